@@ -1,0 +1,36 @@
+"""`python -m ember_core FILE.json [--json]`: evaluates a design document."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+
+from . import DocumentError, evaluate, read_design
+from .problems import LARGEST_DOCUMENT
+from .summary import summary
+
+
+def main() -> int:
+    parser = argparse.ArgumentParser(prog="ember evaluate", description="Evaluates a design document.")
+    parser.add_argument("file", type=Path, help="a design document (JSON)")
+    parser.add_argument("--json", action="store_true", help="print the whole evaluation as JSON")
+    arguments = parser.parse_args()
+    try:
+        with arguments.file.open("rb") as stream:
+            raw = stream.read(LARGEST_DOCUMENT + 1)
+        design = read_design(raw)
+    except OSError as error:
+        print(f"{arguments.file}: {error.strerror}", file=sys.stderr)
+        return 2
+    except DocumentError as error:
+        for problem in error.problems:
+            print(f"{arguments.file}: {problem.path or 'the document'}: {problem.message}", file=sys.stderr)
+        return 1
+    result = evaluate(design)
+    print(result.model_dump_json(indent=1) if arguments.json else summary(design, result))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,112 @@
+"""One evaluation in the making: the design and everything that was computed from it once."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from . import charging, fit, runtime, spread
+from .catalogue import Catalogue
+from .chemistry import Array
+from .converters import nominal_output_v
+from .demand import part_current
+from .design import Design
+from .supply import rail_gains
+
+
+@dataclass(frozen=True)
+class Context:
+    design: Design
+    catalogue: Catalogue
+
+    @cached_property
+    def usual(self) -> runtime.Run:
+        return runtime.run(self.design)
+
+    @cached_property
+    def coldest(self) -> runtime.Run:
+        brief = self.design.brief
+        return self.usual if brief.coldest_c == brief.usual_c else runtime.run(self.design, brief.coldest_c)
+
+    @cached_property
+    def spread(self) -> spread.Spread:
+        return spread.runtime_spread(self.usual)
+
+    @cached_property
+    def fit(self) -> fit.Fit:
+        return fit.check_fit(self.design)
+
+    @cached_property
+    def middle(self) -> int:
+        """Index of half charge on the grid: where single figures are read off."""
+        return int(np.argmin(np.abs(self.usual.pack.charge - 0.5)))
+
+    @cached_property
+    def rest(self) -> int:
+        """Index of the mode in which the gadget rests."""
+        return next(i for i, m in enumerate(self.design.modes) if m.id == self.design.day.rest)
+
+    @cached_property
+    def mean_a(self) -> float:
+        """Mean battery current over the day at half charge [A], without self-discharge."""
+        return float(self.usual.mean_current_a[self.middle])
+
+    @cached_property
+    def part_mode_a(self) -> Array:
+        """Mean current of each part (all copies) on its rail in each mode [A], shape (parts, modes)."""
+        return self._by_part(battery_side=False)
+
+    @cached_property
+    def part_battery_a(self) -> Array:
+        """What each part costs the battery in each mode [A], shape (parts, modes), by the marginal current."""
+        return self._by_part(battery_side=True)
+
+    def _by_part(self, *, battery_side: bool) -> Array:
+        state = self.usual
+        gains = rail_gains(state.tree, state.typical)[:, :, self.middle]
+        rails = {r.id: i for i, r in enumerate(self.design.supply.rails)}
+        table = np.zeros((len(self.design.parts), len(self.design.modes)))
+        for m, moment in enumerate(state.moments):
+            for p, used in enumerate(moment.states):
+                if used is None:
+                    continue
+                part = self.design.parts[p]
+                r = rails[part.rail]
+                amps = float(part_current(used, state.typical.rail_v[r, m, self.middle])) * part.quantity
+                table[p, moment.mode] += moment.share * amps * (gains[r, m] if battery_side else 1.0)
+        return table
+
+    @cached_property
+    def peak_a(self) -> tuple[float, int]:
+        """(most battery current in any used mode while it still works [A], index of its moment)."""
+        state = self.usual
+        best, where = 0.0, 0
+        for m, moment in enumerate(state.moments):
+            stop = max(state.failures[moment.mode].charge, state.ending[1])
+            usable = (state.pack.charge >= stop) & ~state.worst.collapsed[m]
+            amps = float(np.max(state.worst.source_a[m], where=usable, initial=0.0))
+            if amps > best:
+                best, where = amps, m
+        return best, where
+
+    @cached_property
+    def highest_rail_v(self) -> Array:
+        """Voltage of each rail without load on a full battery, or while charging if that is higher [V], (rails,)."""
+        state, charger = self.usual, self.design.charger
+        top = float(state.pack.open_circuit_v[0])
+        if charger is not None:
+            top = max(top, charger.float_v * self.design.battery.series)
+        outputs: list[float] = []
+        for stage, source in zip(state.tree.stages, state.tree.inputs, strict=True):
+            outputs.append(nominal_output_v(stage, top if source < 0 else outputs[source]))
+        return np.array([top if feed < 0 else outputs[feed] for feed in state.tree.rail_feeds])
+
+    @cached_property
+    def charge(self) -> charging.Charge | None:
+        """The charge from empty while the gadget rests."""
+        if self.design.charger is None or self.design.battery.cell.charge_max_a == 0:
+            return None
+        load = float(self.usual.mode_current_a[self.rest, self.middle])
+        return charging.charge(self.design.charger, self.design.battery, load)

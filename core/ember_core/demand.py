@@ -1,0 +1,170 @@
+"""What the gadget asks for: each mode cut into moments, each moment's load on each rail, the day's shares.
+
+A *moment* is a stretch of a mode in which no part changes its state. Duties and bursts of a mode start
+together at phase 0, so its first moment has every part busy: the pessimistic case for the voltage, while
+the mean draw hardly depends on it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from .chemistry import Array
+from .design import CurrentDraw, Day, Design, Mode, Part, PowerDraw, Range, ResistorDraw, State, Use
+
+Level = Literal["least", "typical", "most"]
+LEVELS: tuple[Level, ...] = ("least", "typical", "most")
+SECONDS_PER_DAY = 86400.0
+
+
+@dataclass(frozen=True)
+class Moment:
+    """A share of a mode's time with one state per part (by index into design.parts); None: draws nothing."""
+
+    mode: int
+    share: float
+    states: tuple[State | None, ...]
+    seconds: float | None
+
+
+@dataclass(frozen=True)
+class RailLoads:
+    """Loads on the rails, arrays of shape (moments, rails); lamps one by one, arrays of shape (lamps,)."""
+
+    current_a: Array
+    power_w: Array
+    conductance_s: Array
+    lamp_moment: np.ndarray
+    lamp_rail: np.ndarray
+    lamp_forward_v: Array
+    lamp_conductance_s: Array
+
+    def stacked(self, other: RailLoads) -> RailLoads:
+        """These loads with another set's moments after them."""
+        pairs = ("current_a", "power_w", "conductance_s", "lamp_rail", "lamp_forward_v", "lamp_conductance_s")
+        joined = {name: np.concatenate([getattr(self, name), getattr(other, name)]) for name in pairs}
+        moments = np.concatenate([self.lamp_moment, other.lamp_moment + self.current_a.shape[0]])
+        return RailLoads(lamp_moment=moments, **joined)
+
+
+def _timeline(use: Use, part: Part) -> list[tuple[float, State | None]]:
+    """(end of the phase as a share of the period, state) in order, ending at 1."""
+    states = {s.name: s for s in part.states}
+    rest = states[use.rest] if use.rest is not None else None
+    if not use.burst:
+        return [(use.duty, states[use.state]), (1.0, rest)] if use.duty < 1 else [(1.0, states[use.state])]
+    assert use.period_s is not None
+    line: list[tuple[float, State | None]] = []
+    elapsed = 0.0
+    for phase in use.burst:
+        elapsed += phase.seconds
+        line.append((min(elapsed / use.period_s, 1.0), states[phase.state]))
+    if line[-1][0] < 1 - 1e-12:
+        line.append((1.0, rest))
+    return line
+
+
+def mode_moments(mode: Mode, index: int, parts: list[Part]) -> list[Moment]:
+    """The moments of one mode, in order of phase; their shares add up to 1."""
+    position = {p.id: i for i, p in enumerate(parts)}
+    lines = [(position[u.part], _timeline(u, parts[position[u.part]])) for u in mode.uses]
+    edges = sorted({round(end, 12) for _, line in lines for end, _ in line if end > 0} | {1.0})
+    periods = {u.period_s for u in mode.uses if u.burst}
+    period = periods.pop() if len(periods) == 1 else None
+    moments, start = [], 0.0
+    for end in edges:
+        states: list[State | None] = [None] * len(parts)
+        middle = (start + end) / 2
+        for i, line in lines:
+            states[i] = next(state for stop, state in line if middle < stop or stop >= 1.0)
+        seconds = (end - start) * period if period else None
+        moments.append(Moment(index, end - start, tuple(states), seconds))
+        start = end
+    return moments
+
+
+def all_moments(design: Design) -> list[Moment]:
+    return [m for i, mode in enumerate(design.modes) for m in mode_moments(mode, i, design.parts)]
+
+
+def draw_range(state: State) -> tuple[Range, str]:
+    """The state's range and its unit: A, W or Ω."""
+    draw = state.draw
+    if isinstance(draw, CurrentDraw):
+        return draw.current_a, "A"
+    if isinstance(draw, PowerDraw):
+        return draw.power_w, "W"
+    return draw.resistance_ohm, "Ω"
+
+
+def state_level(state: State, level: Level) -> float:
+    """The state's figure (A, W or ohm) for the least, typical or most *draw*; most draw is least resistance."""
+    span, unit = draw_range(state)
+    if level == "typical":
+        return span.typical
+    low, high = span.bounds(state.provenance)
+    return low if (level == "least") == (unit != "Ω") else high
+
+
+def part_current(state: State | None, rail_v: Array | float, level: Level = "typical") -> Array:
+    """Current of one copy of a part in a state at a rail voltage [A]."""
+    volts = np.asarray(rail_v, dtype=float)
+    if state is None:
+        return np.zeros_like(volts)
+    value = state_level(state, level)
+    draw = state.draw
+    if isinstance(draw, CurrentDraw):
+        return np.full_like(volts, value)
+    if isinstance(draw, PowerDraw):
+        return np.asarray(value / np.maximum(volts, 0.05))
+    if isinstance(draw, ResistorDraw):
+        return np.asarray(volts / value)
+    return np.maximum(0.0, (volts - draw.forward_v) / value)
+
+
+def rail_loads(design: Design, moments: list[Moment], level: Level = "typical") -> RailLoads:
+    """The loads of every moment on every rail at one level of the ranges."""
+    rails = {r.id: i for i, r in enumerate(design.supply.rails)}
+    shape = (len(moments), len(rails))
+    current, power, conductance = np.zeros(shape), np.zeros(shape), np.zeros(shape)
+    lamps: list[tuple[int, int, float, float]] = []
+    for m, moment in enumerate(moments):
+        for part, state in zip(design.parts, moment.states, strict=True):
+            if state is None:
+                continue
+            value, r, draw = state_level(state, level), rails[part.rail], state.draw
+            if isinstance(draw, CurrentDraw):
+                current[m, r] += part.quantity * value
+            elif isinstance(draw, PowerDraw):
+                power[m, r] += part.quantity * value
+            elif isinstance(draw, ResistorDraw):
+                conductance[m, r] += part.quantity / value
+            else:
+                lamps.append((m, r, draw.forward_v, part.quantity / value))
+    table = np.array(lamps, dtype=float).reshape(-1, 4)
+    return RailLoads(
+        current, power, conductance, table[:, 0].astype(int), table[:, 1].astype(int), table[:, 2], table[:, 3]
+    )
+
+
+def mode_shares(day: Day, modes: list[Mode]) -> Array:
+    """Share of the average day spent in each mode, shape (modes,); adds up to 1.
+
+    Sessions take their time first. Wakes happen only outside sessions, so their share is awake / interval of
+    the remaining time; the rest mode has what is left.
+    """
+    index = {m.id: i for i, m in enumerate(modes)}
+    shares = np.zeros(len(modes))
+    for session in day.sessions:
+        shares[index[session.mode]] += session.seconds * session.per_day / SECONDS_PER_DAY
+    left = max(0.0, 1.0 - float(shares.sum()))
+    awake = 0.0
+    for wake in day.wakes:
+        part = wake.awake_s / wake.every_s
+        shares[index[wake.mode]] += left * part
+        awake += part
+    shares[index[day.rest]] += left * max(0.0, 1.0 - awake)
+    return shares

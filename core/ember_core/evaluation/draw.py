@@ -1,0 +1,180 @@
+"""What is drawn: part by part in each mode, per rail, at the battery, over the day."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..context import Context
+from ..demand import draw_range, state_level
+from ..design import Use
+from ..figures import Figure, Result, figure
+from ..quantities import show
+from ..wording import describe_failure
+
+DAY_SOURCE = "time-weighted mean over the day"
+
+
+class DrawCell(Result):
+    """One part in one mode. `share` is its part of the mode's draw at the battery, 0..1."""
+
+    part: str
+    mode: str
+    current: Figure
+    share: float
+
+
+class DrawMode(Result):
+    mode: str
+    day_share: float
+    battery_current: Figure
+    peak_current: Figure
+    nonstop: Figure
+    fails_at: Figure
+    failure: str
+
+
+class RailMode(Result):
+    rail: str
+    mode: str
+    current_a: float
+
+
+class DrawPart(Result):
+    """A part's share of the average day, as current at the battery."""
+
+    part: str
+    current: Figure
+    share: float
+
+
+class DrawReport(Result):
+    cells: list[DrawCell]
+    modes: list[DrawMode]
+    rails: list[RailMode]
+    parts: list[DrawPart]
+    mean: Figure
+
+
+def _use_inputs(context: Context, use: Use, part_index: int) -> tuple[str, list[tuple[str, float | None, str]]]:
+    part = context.design.parts[part_index]
+    if use.burst:
+        formula = "Σ (current of the phase × its seconds) ÷ period × quantity"
+        inputs: list[tuple[str, float | None, str]] = [(f"phase {p.state}", p.seconds, "s") for p in use.burst]
+        inputs.append(("period", use.period_s, "s"))
+    else:
+        formula = "current in the state × duty × quantity"
+        inputs = [(f"duty of {use.state}", use.duty, "share")]
+    if use.rest:
+        formula += ", and the rest state for the remaining time"
+    inputs.append(("quantity", float(part.quantity), ""))
+    return formula, inputs
+
+
+def _cell(context: Context, part: int, mode: int, use: Use, mode_total: float) -> DrawCell:
+    item = context.design.parts[part]
+    amps = float(context.part_mode_a[part, mode])
+    formula, inputs = _use_inputs(context, use, part)
+    named = {use.state} if not use.burst else {p.state for p in use.burst}
+    used = [s for s in item.states if s.name in named | ({use.rest} if use.rest else set())]
+    low = high = amps
+    for state in used:
+        span, unit = draw_range(state)
+        inputs.insert(0, (f"{state.name} ({state.provenance})", span.typical, unit))
+        if span.typical > 0:
+            typical = state_level(state, "typical")
+            less, more = (state_level(state, level) / typical for level in ("least", "most"))
+            if unit == "Ω":
+                less, more = 1 / less, 1 / more
+            low, high = min(low, amps * less), max(high, amps * more)
+    share = float(context.part_battery_a[part, mode]) / mode_total if mode_total > 0 else 0.0
+    return DrawCell(
+        part=item.id,
+        mode=context.design.modes[mode].id,
+        current=figure(
+            f"{item.name}, {context.design.modes[mode].name}", amps, "A", formula, inputs,
+            "the part's own figures", low=low, high=high, note="Mean current on its rail while the mode lasts.",
+        ),
+        share=share,
+    )  # fmt: skip
+
+
+def _mode(context: Context, index: int) -> DrawMode:
+    state, mode = context.usual, context.design.modes[index]
+    amps = float(state.mode_current_a[index, context.middle])
+    moments = [i for i, m in enumerate(state.moments) if m.mode == index]
+    peak = max(float(state.worst.source_a[i, context.middle]) for i in moments)
+    failure = state.failures[index]
+    terminal = float(np.mean([state.typical.terminal_v[i, context.middle] for i in moments]))
+    nonstop = state.mode_seconds(index)
+    usable = state.pack.capacity_ah * (1 - failure.charge)
+    return DrawMode(
+        mode=mode.id,
+        day_share=float(state.shares[index]),
+        battery_current=figure(
+            f"{mode.name}: mean battery current", amps, "A",
+            "the supply solved from the rails to the battery, averaged over the mode's moments",
+            [("battery voltage", terminal, "V", "half charge"), ("moments in the mode", float(len(moments)), "")],
+            "converter models, docs/MODELS.md",
+        ),
+        peak_current=figure(
+            f"{mode.name}: peak battery current", peak, "A",
+            "worst moment: every part at its most at the same time",
+            [("state of charge", 0.5, "share")], "converter models, docs/MODELS.md",
+        ),
+        nonstop=figure(
+            f"{mode.name}: runtime without a pause", nonstop / 3600, "h", "∫ Q dz ÷ (I(z) + self-discharge)",
+            [("usable charge", usable, "Ah"), ("mean battery current", amps, "A")],
+            "quadrature over the state of charge",
+        ),
+        fails_at=figure(
+            f"{mode.name}: charge left when it stops", failure.charge * 100, "%",
+            "first state of charge at which the worst moment breaks a limit",
+            [("value there", failure.value, failure.unit), ("limit", failure.limit, failure.unit)],
+            "worst moment of the mode, docs/MODELS.md",
+        ),
+        failure=describe_failure(context, failure),
+    )  # fmt: skip
+
+
+def draw_report(context: Context) -> DrawReport:
+    design, state = context.design, context.usual
+    index = {p.id: i for i, p in enumerate(design.parts)}
+    rail_of = {r.id: i for i, r in enumerate(design.supply.rails)}
+    totals = state.mode_current_a[:, context.middle]
+    cells = [
+        _cell(context, index[use.part], m, use, float(totals[m]))
+        for m, mode in enumerate(design.modes)
+        for use in mode.uses
+    ]
+    rails = [
+        RailMode(
+            rail=rail.id,
+            mode=mode.id,
+            current_a=float(sum(context.part_mode_a[i, m] for i, p in enumerate(design.parts) if p.rail == rail.id)),
+        )
+        for rail in design.supply.rails
+        if rail.id in rail_of
+        for m, mode in enumerate(design.modes)
+    ]
+    per_part = context.part_battery_a @ state.shares
+    mean = context.mean_a
+    parts = [
+        DrawPart(
+            part=p.id,
+            current=figure(
+                f"{p.name}: over the average day", float(per_part[i]), "A",
+                "Σ (its rail current × what one ampere there costs at the battery) × share of the day",
+                [(m.name, float(state.shares[k]), "share") for k, m in enumerate(design.modes)],
+                "marginal current of the stages on the way",
+            ),
+            share=float(per_part[i]) / mean if mean > 0 else 0.0,
+        )
+        for i, p in enumerate(design.parts)
+    ]  # fmt: skip
+    mean_figure = figure(
+        "Mean battery current over the day", mean, "A", "Σ (mean battery current of the mode × its share of the day)",
+        [(m.name, float(state.shares[k]), "share", show(float(totals[k]), "A")) for k, m in enumerate(design.modes)],
+        DAY_SOURCE, low=mean / context.spread.high, high=mean / context.spread.low,
+    )  # fmt: skip
+    return DrawReport(cells=cells, modes=[_mode(context, i) for i in range(len(design.modes))], rails=rails,
+                      parts=parts, mean=mean_figure)  # fmt: skip

@@ -1,0 +1,148 @@
+"""Where the energy goes, and how each stage and rail does."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..context import Context
+from ..demand import part_current
+from ..figures import Figure, Result, figure
+
+
+class StageReport(Result):
+    """One stage at half charge over the average day, and in its worst moment."""
+
+    stage: str
+    input_voltage: Figure
+    output_voltage: Figure
+    output_current: Figure
+    peak_output_current: Figure
+    efficiency: Figure
+    loss: Figure
+
+
+class RailReport(Result):
+    """A rail's voltage: typical at half charge, lowest in a used worst moment, highest without load when full."""
+
+    rail: str
+    voltage: Figure
+    current: Figure
+
+
+class EnergyShare(Result):
+    """One receiver of the battery's energy over the average day. `kind`: part, stage, battery."""
+
+    kind: str
+    id: str
+    name: str
+    power: Figure
+    share: float
+
+
+class SupplyReport(Result):
+    stages: list[StageReport]
+    rails: list[RailReport]
+    energy: list[EnergyShare]
+
+
+def supply_report(context: Context) -> SupplyReport:
+    state, mid = context.usual, context.middle
+    weights = state.moment_weights
+    typical, worst, tree = state.typical, state.worst, state.tree
+    used = weights > 0
+    stages = []
+    energy: list[tuple[str, str, str, float, str]] = []
+    for s, stage in enumerate(tree.stages):
+        v_in, v_out = typical.stage_input_v[s, :, mid], typical.stage_output_v[s, :, mid]
+        i_in, i_out = typical.stage_input_a[s, :, mid], typical.stage_output_a[s, :, mid]
+        p_in, p_out = float(weights @ (v_in * i_in)), float(weights @ (v_out * i_out))
+        peak = float(np.max(worst.stage_output_a[s, :, mid][used], initial=0.0))
+        mean_in, mean_out, mean_a = float(weights @ v_in), float(weights @ v_out), float(weights @ i_out)
+        basis = [("mean input voltage", mean_in, "V"), ("mean output voltage", mean_out, "V"),
+                 ("mean output current", mean_a, "A")]  # fmt: skip
+        efficiency = p_out / p_in if p_in > 0 else None
+        source = {
+            "linear": "Iin = Iout (1 + ground share) + Iq",
+            "series": "Vout = Vin − R Iout",
+            "switching": "Pin = Vout Iout + p0 + a Iout + b Iout², fitted to the efficiency points",
+        }[stage.type]
+        stages.append(
+            StageReport(
+                stage=stage.id,
+                input_voltage=figure(f"{stage.name}: input voltage", mean_in, "V", "mean over the day", [], source),
+                output_voltage=figure(f"{stage.name}: output voltage", mean_out, "V", "mean over the day", [], source),
+                output_current=figure(
+                    f"{stage.name}: mean output current", mean_a, "A", "Σ of its rails' and stages' currents",
+                    [], source,
+                ),
+                peak_output_current=figure(
+                    f"{stage.name}: peak output current", peak, "A", "worst moment: every part at its most",
+                    [("limit", stage.limit_a, "A")], source,
+                ),
+                efficiency=figure(
+                    f"{stage.name}: efficiency over the day", None if efficiency is None else efficiency * 100, "%",
+                    "energy out ÷ energy in", [("out", p_out, "W"), ("in", p_in, "W")], source,
+                ),
+                loss=figure(
+                    f"{stage.name}: mean loss", p_in - p_out, "W", "Vin Iin − Vout Iout, mean over the day", basis,
+                    source,
+                ),
+            )
+        )  # fmt: skip
+        energy.append(("stage", stage.id, stage.name, p_in - p_out, "Vin Iin − Vout Iout, mean over the day"))
+    energy += _part_energy(context)
+    inner = float(weights @ (typical.source_a[:, mid] ** 2 * state.pack.resistance_ohm[mid]))
+    energy.append(("battery", "battery", "the battery's own resistance", inner, "I² R, mean over the day"))
+    own = float(state.pack.self_discharge_a * state.pack.open_circuit_v[mid])
+    energy.append(("battery", "self-discharge", "self-discharge", own, "self-discharge current × open-circuit voltage"))
+    total = sum(e[3] for e in energy) or 1.0
+    shares = [
+        EnergyShare(
+            kind=kind, id=key, name=name, share=watts / total,
+            power=figure(f"{name}: mean power", watts, "W", formula, [], "half charge, average day"),
+        )
+        for kind, key, name, watts, formula in sorted(energy, key=lambda e: -e[3])
+    ]  # fmt: skip
+    return SupplyReport(stages=stages, rails=_rails(context), energy=shares)
+
+
+def _part_energy(context: Context) -> list[tuple[str, str, str, float, str]]:
+    design, state, mid = context.design, context.usual, context.middle
+    rails = {r.id: i for i, r in enumerate(design.supply.rails)}
+    watts = [0.0] * len(design.parts)
+    for m, moment in enumerate(state.moments):
+        for p, used in enumerate(moment.states):
+            if used is None:
+                continue
+            volts = float(state.typical.rail_v[rails[design.parts[p].rail], m, mid])
+            amps = float(part_current(used, volts)) * design.parts[p].quantity
+            watts[p] += float(state.moment_weights[m]) * volts * amps
+    return [("part", p.id, p.name, watts[i], "rail voltage × current, mean over the day")
+            for i, p in enumerate(design.parts)]  # fmt: skip
+
+
+def _rails(context: Context) -> list[RailReport]:
+    state, mid = context.usual, context.middle
+    weights = state.moment_weights
+    highest = context.highest_rail_v
+    working = state.pack.charge >= state.ending[1]
+    rows = []
+    for r, rail in enumerate(context.design.supply.rails):
+        used = np.ix_(weights > 0, working)
+        lowest = float(np.min(state.worst.rail_v[r][used], initial=float(highest[r])))
+        volts = float(weights @ state.typical.rail_v[r, :, mid])
+        amps = float(weights @ state.typical.rail_a[r, :, mid])
+        rows.append(
+            RailReport(
+                rail=rail.id,
+                voltage=figure(
+                    f"{rail.name}: voltage", volts, "V",
+                    "mean at half charge; low: worst moment before the run ends; high: full, no load",
+                    [("full, no load", float(highest[r]), "V"), ("worst moment", lowest, "V")],
+                    "supply solution", low=lowest, high=float(highest[r]),
+                ),
+                current=figure(f"{rail.name}: mean current", amps, "A", "Σ of its parts over the day", [],
+                               "supply solution"),
+            )
+        )  # fmt: skip
+    return rows

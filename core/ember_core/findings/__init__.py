@@ -1,0 +1,37 @@
+"""The traps that the tool catches by itself. One module per step of the job, one function per trap."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from ..context import Context
+from ..figures import SEVERITIES, Finding
+from . import battery, charging, draw, fit, supply
+
+Check = Callable[[Context], Iterator[Finding]]
+
+CHECKS: tuple[Check, ...] = (
+    draw.capacity_against_current,
+    draw.passengers,
+    draw.indicator_lamps,
+    supply.overvoltage,
+    supply.dropout,
+    supply.modes_that_fail,
+    battery.current_too_high,
+    battery.peak_strands_charge,
+    battery.shelf_life,
+    charging.current_too_high,
+    charging.never_ends,
+    charging.must_not_be_charged,
+    charging.too_cold_or_hot,
+    fit.process_clearance,
+    fit.pouch_swelling,
+    fit.gaps,
+    fit.outer_size,
+)
+
+
+def find(context: Context) -> list[Finding]:
+    """All findings of a design, the gravest first, otherwise in the order of the checks."""
+    found = [finding for check in CHECKS for finding in check(context)]
+    return sorted(found, key=lambda f: SEVERITIES.index(f.severity))

@@ -1,0 +1,112 @@
+"""Traps of the battery: small cells and big currents."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..chemistry import CHEMISTRIES, open_circuit_voltage
+from ..context import Context
+from ..design import Body, Cell
+from ..figures import Finding, PatchOperation, Remedy
+from ..quantities import show
+from ..remedies import apply_patch, replace
+from ..runtime import run
+
+STRANDED = 0.35
+SAME_WINDOW = 0.15
+SECONDS_PER_YEAR = 31557600.0
+
+
+def current_too_high(context: Context) -> Iterator[Finding]:
+    """T18: the peak is above what the cell is made for."""
+    peak, moment = context.peak_a
+    pack = context.usual.pack
+    if peak <= pack.discharge_max_a:
+        return
+    mode = context.design.modes[context.usual.moments[moment].mode].name
+    yield Finding(
+        code="T18-peak-current",
+        severity="fix",
+        step="battery",
+        where="/battery/cell",
+        title="The peak is too much for this cell",
+        sentence=(
+            f"{mode} takes up to {show(peak, 'A')} from {context.design.battery.cell.name}, which is made for "
+            f"{show(pack.discharge_max_a, 'A')} at most ({peak / pack.printed_ah:.2g} times its capacity per hour)."
+        ),
+        remedy=_stronger_cell(context, peak),
+    )
+
+
+def peak_strands_charge(context: Context) -> Iterator[Finding]:
+    """T18: the sag under the worst moment ends the run with much of the charge still inside."""
+    state = context.usual
+    mode, charge = state.ending
+    if mode < 0 or charge < STRANDED or state.failures[mode].reason not in ("cutoff", "collapse", "supply", "input"):
+        return
+    cell, peak = context.design.battery.cell, context.peak_a[0]
+    got = state.pack.printed_ah * (1 - charge)
+    resistance = state.at(charge, state.pack.resistance_ohm)
+    yield Finding(
+        code="T18-small-cell",
+        severity="fix",
+        step="battery",
+        where="/battery/cell",
+        title="A small cell cannot give big currents",
+        sentence=(
+            f"{cell.name} is printed {show(state.pack.printed_ah, 'Ah')}; here it gives {show(got, 'Ah')}: "
+            f"{context.design.modes[mode].name} pulls up to {show(peak, 'A')} through {show(resistance, 'Ω')} and the "
+            f"voltage sags too far with {show(charge, 'share')} of the charge left."
+        ),
+        remedy=_stronger_cell(context, peak),
+    )
+
+
+def _stronger_cell(context: Context, peak_a: float) -> Remedy | None:
+    """The smallest catalogue cell (or two in series) for the same voltage window that can give the peak."""
+    design = context.design
+    battery = design.battery
+    wanted = battery.series * float(open_circuit_voltage(battery.cell.chemistry, 0.5))
+    options: list[tuple[float, str, int, Cell]] = []
+    for cell in context.catalogue.cells:
+        if design.charger and not CHEMISTRIES[cell.chemistry].rechargeable:
+            continue
+        for series in (1, 2, 3):
+            volts = series * float(open_circuit_voltage(cell.chemistry, 0.5))
+            if abs(volts / wanted - 1) <= SAME_WINDOW and cell.discharge_max_a >= peak_a:
+                x, y, z = cell.size_mm
+                options.append((x * y * z * series, cell.name, series, cell))
+    before = context.usual.seconds
+    for _, name, series, cell in sorted(options, key=lambda o: o[:3])[:3]:
+        patch = [replace("/battery/cell", cell), replace("/battery/series", series), replace("/battery/parallel", 1)]
+        patch += _pack_body(battery.body, cell, series)
+        if run(apply_patch(design, patch)).seconds > before:
+            return Remedy(label=f"Use {series} × {name}" if series > 1 else f"Use {name}", patch=patch)
+    return None
+
+
+def _pack_body(body: Body | None, cell: Cell, series: int) -> list[PatchOperation]:
+    if body is None:
+        return []
+    x, y, z = cell.size_mm
+    return [replace("/battery/body/size_mm", [x, y * series, z])]
+
+
+def shelf_life(context: Context) -> Iterator[Finding]:
+    """The sum outlives the cell: a runtime beyond the shelf life is a figure on paper."""
+    cell = context.design.battery.cell
+    years = CHEMISTRIES[cell.chemistry].shelf_years
+    seconds = context.usual.seconds
+    if not context.design.parts or seconds <= years * SECONDS_PER_YEAR:
+        return
+    yield Finding(
+        code="shelf-life",
+        severity="note",
+        step="battery",
+        where="/battery/cell",
+        title="The cell gives up before its charge does",
+        sentence=(
+            f"The sum comes to {show(seconds, 's')}, but cells of this kind keep for about {years:g} years: plan to swap "
+            "them by then. A smaller cell would do."
+        ),
+    )

@@ -1,0 +1,186 @@
+"""Traps of the enclosure: clearance, swelling, what does not fit and by how much."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..context import Context
+from ..design import Design
+from ..figures import Finding, PatchOperation, Remedy
+from ..fit import AXES, CLEARANCE_MM, Contact, check_fit, contact_names, contact_status, swelling_mm
+from ..problems import DocumentError
+from ..quantities import show
+from ..remedies import apply_patch, replace
+
+MOST_GAPS = 12
+ENOUGH_SWELLING = 0.1
+SPARE_MM = 0.01
+
+
+def process_clearance(context: Context) -> Iterator[Finding]:
+    """T30: less clearance than the process can make."""
+    case = context.design.enclosure
+    usual, least = CLEARANCE_MM[case.process]
+    if case.clearance_mm is None or case.clearance_mm >= least:
+        return
+    yield Finding(
+        code="T30-clearance",
+        severity="fix",
+        step="fit",
+        where="/enclosure/clearance_mm",
+        title="The clearance is less than the process holds",
+        sentence=(
+            f"{show(case.clearance_mm, 'mm')} a side is planned; {case.process} parts come out too tight below "
+            f"{show(least, 'mm')}, and {show(usual, 'mm')} is usual. Sanding, smoothing and coating move surfaces too."
+        ),
+        remedy=Remedy(label=f"Plan {show(usual, 'mm')} a side", patch=[replace("/enclosure/clearance_mm", usual)]),
+    )
+
+
+def pouch_swelling(context: Context) -> Iterator[Finding]:
+    """T31: no room for a pouch cell to swell."""
+    battery = context.design.battery
+    if battery.cell.form != "pouch" or battery.swelling >= ENOUGH_SWELLING - 1e-9:
+        return
+    thickness = min(battery.body.size_mm) if battery.body else min(battery.cell.size_mm)
+    wanted = thickness * ENOUGH_SWELLING
+    yield Finding(
+        code="T31-swelling",
+        severity="fix",
+        step="fit",
+        where="/battery/swelling",
+        title="The pouch has no room to swell",
+        sentence=(
+            f"{battery.cell.name} is {show(thickness, 'mm')} thick and has {show(battery.swelling * thickness, 'mm')} to "
+            f"grow; with age a pouch swells by about a tenth, {show(wanted, 'mm')}. Nothing sharp or hot against it, "
+            "and no screw that can reach it."
+        ),
+        remedy=Remedy(label=f"Keep {show(wanted, 'mm')} free", patch=[replace("/battery/swelling", ENOUGH_SWELLING)]),
+    )
+
+
+def gaps(context: Context) -> Iterator[Finding]:
+    """Collisions and gaps that are too small, the worst first."""
+    fit = context.fit
+    tight = sorted((c for c in fit.contacts if contact_status(c) != "pass"), key=lambda c: c.margin_mm)
+    for contact in tight[:MOST_GAPS]:
+        first, second = contact_names(fit, contact)
+        body = fit.placed[contact.first]
+        other = fit.placed[contact.second] if not contact.side else None
+        swollen = next((b for b in (body, other) if b is not None and b.swelling_mm), None)
+        because = ""
+        if (
+            swollen
+            and contact.axis == swollen.swelling_axis
+            and contact.gap_mm + swollen.swelling_mm >= contact.needed_mm
+        ):
+            because = f" once the pouch has swollen by {show(swollen.swelling_mm, 'mm')}"
+        collides = contact.gap_mm < 0
+        if collides:
+            how = f"reaches {show(-contact.gap_mm, 'mm')} into {second} along {AXES[contact.axis]}"
+        else:
+            how = f"has {show(contact.gap_mm, 'mm')} to {second} and needs {show(contact.needed_mm, 'mm')}"
+        yield Finding(
+            code="T31-swelling-room" if because else "collision" if collides else "tight-gap",
+            severity="fix" if collides else "watch",
+            step="fit",
+            where=body.pointer,
+            title=f"{first} and {second} {'collide' if collides else 'are too close'}",
+            sentence=f"{first} {how}{because}.",
+            remedy=_make_room(context, contact),
+        )
+
+
+def _make_room(context: Context, contact: Contact) -> Remedy | None:
+    """The shortest move of one body that settles its own gaps, else a larger case where the brief allows."""
+    fit, design = context.fit, context.design
+    moves: list[tuple[float, int, int, float]] = []
+    for index in (contact.first, contact.second):
+        if index < 0:
+            continue
+        body = fit.placed[index]
+        for axis in range(3):
+            if body.through is not None and axis == ("left", "front", "bottom").index(_low_side(body.through)):
+                continue  # it belongs at its wall
+            for distance in _useful_distances(context, contact, index, axis):
+                moves.append((abs(distance), index, axis, distance))
+    for size, index, axis, distance in sorted(moves):
+        body = fit.placed[index]
+        target = [round(float(v), 3) for v in body.low]
+        target[axis] = round(target[axis] + distance, 3)
+        patch = [replace(f"{body.pointer}/body/position_mm", target)]
+        if _settled(design, patch, body.pointer):
+            label = f"Move {body.name} by {show(size, 'mm')} along {AXES[axis]}"
+            return Remedy(label=label, patch=patch)
+    return _larger_case(design, contact)
+
+
+def _low_side(side: str) -> str:
+    return {"right": "left", "back": "front", "top": "bottom"}.get(side, side)
+
+
+def _useful_distances(context: Context, contact: Contact, index: int, axis: int) -> list[float]:
+    fit = context.fit
+    body = fit.placed[index]
+    if contact.side:
+        if axis != contact.axis:
+            return []
+        sign = 1.0 if contact.side in ("left", "front", "bottom") else -1.0
+        return [sign * (-contact.margin_mm + SPARE_MM)]
+    other = fit.placed[contact.second if index == contact.first else contact.first]
+    up = float(other.high[axis] + contact.needed_mm - body.low[axis]) + SPARE_MM
+    down = float(other.low[axis] - contact.needed_mm - body.high[axis]) - SPARE_MM
+    return [up, down]
+
+
+def _settled(design: Design, patch: list[PatchOperation], pointer: str) -> bool:
+    try:
+        after = check_fit(apply_patch(design, patch))
+    except DocumentError:
+        return False
+    index = next(i for i, b in enumerate(after.placed) if b.pointer == pointer)
+    return all(contact_status(c) == "pass" for c in after.contacts if index in (c.first, c.second))
+
+
+def _larger_case(design: Design, contact: Contact) -> Remedy | None:
+    if contact.side is None:
+        return None
+    axis = contact.axis
+    outer = list(design.enclosure.outer_mm)
+    outer[axis] = round(float(np.ceil((outer[axis] - contact.margin_mm) * 2) / 2), 3)
+    limit = design.brief.outer_max_mm
+    if limit is not None and outer[axis] > limit[axis]:
+        return None
+    if contact.side in ("left", "front", "bottom"):
+        return None
+    patch = [replace("/enclosure/outer_mm", outer)]
+    grown = outer[axis] - design.enclosure.outer_mm[axis]
+    for body in check_fit(design).placed:
+        if body.through == ("right", "back", "top")[axis]:
+            target = [round(float(v), 3) for v in body.low]
+            target[axis] = round(target[axis] + grown, 3)
+            patch.append(replace(f"{body.pointer}/body/position_mm", target))
+    return Remedy(label=f"Make the case {show(grown, 'mm')} larger along {AXES[axis]}", patch=patch)
+
+
+def outer_size(context: Context) -> Iterator[Finding]:
+    """The case is larger than the brief allows."""
+    limit, outer = context.design.brief.outer_max_mm, context.design.enclosure.outer_mm
+    if limit is None:
+        return
+    over = [(a, o - m) for a, o, m in zip(AXES, outer, limit, strict=True) if o > m + 1e-9]
+    if not over:
+        return
+    said = " and ".join(f"{show(d, 'mm')} along {a}" for a, d in over)
+    extra, _ = swelling_mm(context.design)
+    yield Finding(
+        code="case-too-large",
+        severity="fix",
+        step="fit",
+        where="/enclosure/outer_mm",
+        title="The case is larger than the brief",
+        sentence=f"The case exceeds the brief by {said}" + (f"; the pouch's swelling takes {show(extra, 'mm')}." if extra
+                                                            else "."),
+    )  # fmt: skip

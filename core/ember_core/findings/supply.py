@@ -1,0 +1,161 @@
+"""Traps of the supply: too much voltage, dropout, modes that stop."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..context import Context
+from ..design import LinearStage, Stage
+from ..figures import Finding, Remedy
+from ..quantities import show
+from ..remedies import add, apply_patch, fresh_id, replace
+from ..runtime import run
+from ..wording import describe_failure
+
+REGULATED_ENOUGH = 0.999
+DROPOUT_MATTERS_ABOVE = 0.05
+HEADROOM = 0.95
+WORTH_IT = 1.01
+
+
+def overvoltage(context: Context) -> Iterator[Finding]:
+    """T9: a full battery puts more on a rail than its parts stand."""
+    design = context.design
+    highest = context.highest_rail_v
+    for r, rail in enumerate(design.supply.rails):
+        top = float(highest[r])
+        hurt = [p for p in design.parts if p.rail == rail.id and p.supply_max_v is not None and top > p.supply_max_v]
+        if not hurt:
+            continue
+        weakest = min(hurt, key=lambda p: p.supply_max_v or 0)
+        straight = rail.feed == "battery"
+        names = ", ".join(p.name for p in hurt[:3]) + (f" and {len(hurt) - 3} more" if len(hurt) > 3 else "")
+        yield Finding(
+            code="T9-overvoltage",
+            severity="stop",
+            step="supply",
+            where=f"/supply/rails/{r}/feed",
+            title=f"{rail.name} can reach {show(top, 'V')}",
+            sentence=(
+                f"{'The battery is straight on' if straight else 'What feeds'} {rail.name}"
+                f"{'' if straight else ' lets it through'}: full, it reaches {show(top, 'V')}, and "
+                f"{weakest.name} is destroyed above {show(weakest.supply_max_v, 'V')}. At risk: {names}."
+            ),
+            remedy=_insert_regulator(context, r),
+        )
+
+
+def _insert_regulator(context: Context, rail_index: int) -> Remedy | None:
+    """A linear regulator from the catalogue between the rail and what feeds it now."""
+    design = context.design
+    rail = design.supply.rails[rail_index]
+    parts = [p for p in design.parts if p.rail == rail.id]
+    ceiling = HEADROOM * min((p.supply_max_v for p in parts if p.supply_max_v), default=100.0)
+    floor = max((p.supply_min_v for p in parts if p.supply_min_v), default=0.0)
+    peak = float(np.max(context.usual.worst.rail_a[rail_index]))
+    fitting = [
+        s for s in context.catalogue.stages
+        if isinstance(s, LinearStage) and floor <= s.output_v <= ceiling and s.limit_a >= peak
+    ]  # fmt: skip
+    if not fitting:
+        return None
+    best = max(fitting, key=lambda s: (s.output_v, -s.quiescent_a, -s.dropout_v))
+    new = best.model_copy(
+        update={"id": fresh_id(best.id, {s.id for s in design.supply.stages} | {"battery"}), "input": rail.feed}
+    )
+    return Remedy(
+        label=f"Put {best.name} before {rail.name}",
+        patch=[add("/supply/stages/-", new), replace(f"/supply/rails/{rail_index}/feed", new.id)],
+    )
+
+
+def dropout(context: Context) -> Iterator[Finding]:
+    """T10: a linear regulator runs out of headroom before the battery is empty."""
+    state = context.usual
+    used = state.moment_weights > 0
+    for s, stage in enumerate(state.tree.stages):
+        if not isinstance(stage, LinearStage):
+            continue
+        output = np.min(state.worst.stage_output_v[s][used], axis=0)
+        short = np.flatnonzero(output < stage.output_v * REGULATED_ENOUGH)
+        if not short.size:
+            continue
+        charge = float(state.pack.charge[short[0]])
+        if charge <= DROPOUT_MATTERS_ABOVE:
+            continue
+        position = next(i for i, x in enumerate(context.design.supply.stages) if x.id == stage.id)
+        needs = stage.output_v + stage.dropout_v / stage.dropout_at_a * float(
+            np.max(state.worst.stage_output_a[s][used][:, short[0]])
+        )
+        stranded = state.ending[1]
+        ends = stranded > DROPOUT_MATTERS_ABOVE and _ended_by_supply(context, stage)
+        tail = (
+            f"The gadget stops with {show(stranded, 'share')} of the charge unused."
+            if ends
+            else "Below that the rail follows the battery down; the parts stand it until the end of the run."
+        )
+        when = "even when full" if charge >= 1 else f"from {show(charge, 'share')} charge downwards"
+        yield Finding(
+            code="T10-dropout",
+            severity="fix" if ends else "watch",
+            step="supply",
+            where=f"/supply/stages/{position}",
+            title=f"{stage.name} drops out",
+            sentence=(
+                f"{stage.name} needs {show(needs, 'V')} for {show(stage.output_v, 'V')} in the worst moment and does "
+                f"not get it {when}. {tail}"
+            ),
+            remedy=_better_stage(context, position) if ends else None,
+        )
+
+
+def _ended_by_supply(context: Context, stage: LinearStage) -> bool:
+    failure = context.usual.failures[context.usual.ending[0]]
+    fed = {r.id for r in context.design.supply.rails if r.feed == stage.id}
+    rails = {p.id: p.rail for p in context.design.parts}
+    return failure.reason == "supply" and rails[failure.subject] in fed
+
+
+def _better_stage(context: Context, position: int) -> Remedy | None:
+    """The catalogue's stage for the same output that gives the longest runtime in this place, if it is longer."""
+    design = context.design
+    old = design.supply.stages[position]
+    assert isinstance(old, LinearStage)
+    index = [s.id for s in context.usual.tree.stages].index(old.id)
+    peak = float(np.max(context.usual.worst.stage_output_a[index]))
+    candidates: list[Stage] = [
+        s for s in context.catalogue.stages
+        if s.type != "series" and abs(s.output_v - old.output_v) < 0.05 and s.limit_a >= peak and s.name != old.name
+        and ((s.type == "switching" and s.topology == "buck-boost") or (s.type == "linear" and s.dropout_v < old.dropout_v))
+    ]  # fmt: skip
+    best: tuple[float, Remedy] | None = None
+    for candidate in candidates:
+        body = candidate.body
+        if body is not None and old.body is not None:
+            body = body.model_copy(update={"position_mm": old.body.position_mm, "through": old.body.through})
+        new = candidate.model_copy(update={"id": old.id, "input": old.input, "body": body})
+        remedy = Remedy(label=f"Use {candidate.name}", patch=[replace(f"/supply/stages/{position}", new)])
+        seconds = run(apply_patch(design, remedy.patch)).seconds
+        if seconds > context.usual.seconds * WORTH_IT and (best is None or seconds > best[0]):
+            best = (seconds, remedy)
+    return best[1] if best else None
+
+
+def modes_that_fail(context: Context) -> Iterator[Finding]:
+    """A mode that does not work on a full battery, or that ends the run with much of the charge unused."""
+    state = context.usual
+    for i, mode in enumerate(context.design.modes):
+        failure = state.failures[i]
+        if failure.reason == "empty" or failure.charge < 0.35:
+            continue
+        at_once = failure.charge >= 1
+        yield Finding(
+            code="mode-fails-at-once" if at_once else "mode-fails-early",
+            severity="stop" if at_once and mode.essential else "fix" if mode.essential else "watch",
+            step="supply",
+            where=f"/modes/{i}",
+            title=f"{mode.name} {'does not work' if at_once else 'stops early'}",
+            sentence=f"{mode.name} {describe_failure(context, failure)}.",
+        )

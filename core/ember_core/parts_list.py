@@ -1,0 +1,250 @@
+"""A parts list as CSV becomes the parts of a gadget.
+
+Columns, in any order, separated by commas, semicolons or tabs; units in the heading ("sleep [µA]") or in the
+cell ("12 µA"):
+
+    name        required
+    quantity    default 1
+    rail        name of the rail, default "Main"
+    kind        controller, radio, display, sensor, storage, sound, light, motor, lamp, interface or other
+    size        "18 x 25.5 x 3.2 mm"
+    mass, cost
+    min supply, max supply
+    any other heading is a state ("off", "sleep", "idle", "active" ...): the current in it
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from dataclasses import dataclass, field
+from typing import get_args
+
+from .design import Body, CurrentDraw, CurrentRange, Part, PartKind, State
+from .problems import DocumentError, Problem
+from .quantities import Dimension, QuantityError, parse_quantity, unit_in_heading
+
+LARGEST_BYTES = 1_000_000
+MOST_ROWS = 1000
+MOST_COLUMNS = 40
+
+_ALIASES = {
+    "name": "name", "part": "name", "quantity": "quantity", "qty": "quantity", "count": "quantity", "rail": "rail",
+    "kind": "kind", "size": "size", "mass": "mass", "weight": "mass", "cost": "cost", "price": "cost",
+    "min supply": "min supply", "max supply": "max supply",
+}  # fmt: skip
+_RESTING = ("off", "sleep", "asleep", "standby", "stop", "idle")
+
+
+@dataclass
+class PartsList:
+    """The parts read, and the names of their rails in order of appearance."""
+
+    parts: list[Part]
+    rails: list[str]
+
+
+@dataclass
+class _Column:
+    role: str
+    unit: str | None
+    heading: str
+
+
+@dataclass
+class _Reader:
+    columns: list[_Column]
+    problems: list[Problem] = field(default_factory=list)
+
+    def quantity(self, text: str, dimension: Dimension, column: _Column, row: int) -> float | None:
+        try:
+            return parse_quantity(text, dimension, default_unit=column.unit)
+        except QuantityError as error:
+            self.problems.append(Problem(f"row {row}, {column.heading}", str(error)))
+            return None
+
+
+def read_parts_list(raw: bytes) -> PartsList:
+    """The parts of an untrusted CSV file. Raises DocumentError with each problem's row and column."""
+    rows = _rows(raw)
+    reader = _Reader([_column(h) for h in rows[0]])
+    roles = [c.role for c in reader.columns]
+    if "name" not in roles:
+        raise DocumentError([Problem("row 1", "has no column 'name'; headings found: " + ", ".join(rows[0])[:200])])
+    for column in reader.columns:
+        if roles.count(column.role) > 1:
+            raise DocumentError([Problem("row 1", f"has the column {column.heading!r} twice")])
+    if "state" not in {r.split(":")[0] for r in roles}:
+        raise DocumentError([Problem("row 1", "has no column with a current, such as 'sleep [µA]' or 'active [mA]'")])
+    parts: list[Part] = []
+    rails: dict[str, str] = {}
+    for number, row in enumerate(rows[1:], start=2):
+        part = _part(reader, row, number, {p.id for p in parts}, rails)
+        if part is not None:
+            parts.append(part)
+    if reader.problems:
+        raise DocumentError(reader.problems[:50])
+    if not parts:
+        raise DocumentError([Problem("", "has a heading but no parts")])
+    return PartsList(parts, list(rails))
+
+
+def _rows(raw: bytes) -> list[list[str]]:
+    if len(raw) > LARGEST_BYTES:
+        raise DocumentError([Problem("", f"is {len(raw) / 1e6:.1f} MB; at most {LARGEST_BYTES / 1e6:.0f} MB are read")])
+    try:
+        text = raw.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise DocumentError(
+            [Problem("", f"is not UTF-8 text (byte {error.start + 1}); save it as CSV with UTF-8 encoding")]
+        ) from None
+    if "\0" in text:
+        raise DocumentError([Problem("", "is not text: it contains zero bytes")])
+    heading = text.lstrip().split("\n", 1)[0]
+    delimiter = max(";\t,", key=lambda d: (heading.count(d), d == ","))
+    try:
+        rows = [[c.strip() for c in row] for row in csv.reader(io.StringIO(text), delimiter=delimiter)]
+    except csv.Error as error:
+        raise DocumentError([Problem("", f"is not CSV: {error}")]) from None
+    rows = [row for row in rows if any(row)]
+    if not rows:
+        raise DocumentError([Problem("", "is empty")])
+    if len(rows) - 1 > MOST_ROWS:
+        raise DocumentError([Problem("", f"has {len(rows) - 1} rows; a gadget has at most {MOST_ROWS} parts")])
+    if len(rows[0]) > MOST_COLUMNS:
+        raise DocumentError([Problem("row 1", f"has {len(rows[0])} columns; at most {MOST_COLUMNS} are read")])
+    return rows
+
+
+def _column(heading: str) -> _Column:
+    name, unit = unit_in_heading(heading)
+    plain = re.sub(r"[\s_]+", " ", name.lower()).strip()
+    role = _ALIASES.get(plain) or (f"state:{name}" if name else "")
+    return _Column(role, unit, heading)
+
+
+def _slug(name: str, taken: set[str]) -> str:
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "part"
+    slug, number = base, 2
+    while slug in taken:
+        slug, number = f"{base}-{number}", number + 1
+    return slug
+
+
+def _part(reader: _Reader, row: list[str], number: int, taken: set[str], rails: dict[str, str]) -> Part | None:
+    if len(row) > len(reader.columns):
+        reader.problems.append(
+            Problem(f"row {number}", f"has {len(row)} cells, the heading {len(reader.columns)}; quote decimal commas")
+        )
+        return None
+    before = len(reader.problems)
+    cells = {c.role: (text, c) for c, text in zip(reader.columns, row, strict=False) if text and c.role}
+    if "name" not in cells:
+        reader.problems.append(Problem(f"row {number}", "has no name"))
+        return None
+    name = cells["name"][0][:120]
+    states = _states(reader, cells, number)
+    if not states and len(reader.problems) == before:
+        reader.problems.append(Problem(f"row {number}", f"{name!r} has no current in any state"))
+    rail = cells["rail"][0] if "rail" in cells else "Main"
+    kind = cells["kind"][0].lower() if "kind" in cells else "other"
+    if kind not in get_args(PartKind):
+        reader.problems.append(
+            Problem(f"row {number}, kind", f"{kind!r} is not one of {', '.join(get_args(PartKind))}")
+        )
+    numbers = {
+        role: reader.quantity(*_with_unit(cells[role], unit), dimension, cells[role][1], number)
+        for role, dimension, unit in _PLAIN
+        if role in cells
+    }
+    quantity = _quantity(reader, cells, number)
+    body = _body(reader, cells, number)
+    if len(reader.problems) > before:
+        return None
+    slug = rails.setdefault(rail, _slug(rail, set(rails.values()) | {"battery"}))
+    return Part(
+        id=_slug(name, taken),
+        name=name,
+        kind=kind,
+        rail=slug,
+        quantity=quantity,
+        states=states,
+        mass_g=numbers.get("mass") or 0.0,
+        cost=numbers.get("cost") or 0.0,
+        supply_min_v=numbers.get("min supply"),
+        supply_max_v=numbers.get("max supply"),
+        body=body,
+    )
+
+
+_PLAIN: tuple[tuple[str, Dimension, str], ...] = (
+    ("mass", "mass", "g"), ("cost", "cost", ""), ("min supply", "voltage", "V"), ("max supply", "voltage", "V"),
+)  # fmt: skip
+
+
+def _with_unit(cell: tuple[str, _Column], unit: str) -> tuple[str]:
+    """Masses, costs and voltages may come without a unit: grams, the brief's currency, volts."""
+    text, column = cell
+    bare = column.unit is None and re.fullmatch(r"[\d.,\s]+", text)
+    return (f"{text} {unit}".strip() if bare else text,)
+
+
+def _states(reader: _Reader, cells: dict[str, tuple[str, _Column]], number: int) -> list[State]:
+    states = []
+    for role, (text, column) in cells.items():
+        if not role.startswith("state:"):
+            continue
+        amps = reader.quantity("0 A" if text in ("0", "0.0") else text, "current", column, number)
+        if amps is not None:
+            draw = CurrentDraw(current_a=CurrentRange(typical=amps))
+            states.append(State(name=role.removeprefix("state:")[:120], draw=draw, provenance="typical"))
+    return states[:24]
+
+
+def _quantity(reader: _Reader, cells: dict[str, tuple[str, _Column]], number: int) -> int:
+    if "quantity" not in cells:
+        return 1
+    text = cells["quantity"][0]
+    if not re.fullmatch(r"\d{1,4}", text) or not 1 <= int(text) <= 1000:
+        reader.problems.append(Problem(f"row {number}, quantity", f"{text!r} is not a whole number from 1 to 1000"))
+        return 1
+    return int(text)
+
+
+def _body(reader: _Reader, cells: dict[str, tuple[str, _Column]], number: int) -> Body | None:
+    if "size" not in cells:
+        return None
+    text, column = cells["size"]
+    match = re.fullmatch(r"([\d.,]+)\s*[x×*]\s*([\d.,]+)\s*[x×*]\s*([\d.,]+)\s*([a-zA-Zµ]*)", text)
+    if not match:
+        reader.problems.append(
+            Problem(f"row {number}, size", f"{text!r} is not a size; write it like '18 x 25.5 x 3 mm'")
+        )
+        return None
+    unit = match.group(4) or column.unit or "mm"
+    sides = [reader.quantity(f"{side} {unit}", "length", column, number) for side in match.groups()[:3]]
+    if any(s is None or s <= 0 for s in sides):
+        if not any(s is None for s in sides):
+            reader.problems.append(Problem(f"row {number}, size", f"{text!r} has a side of no length"))
+        return None
+    x, y, z = (s for s in sides if s is not None)
+    return Body(size_mm=(x, y, z))
+
+
+def resting_state(part: Part) -> str:
+    """The state to begin with in a mode of rest: one called off, sleep ..., else the one with the least current."""
+    for word in _RESTING:
+        for state in part.states:
+            if state.name.lower() == word:
+                return state.name
+    return min(part.states, key=_current).name
+
+
+def busy_state(part: Part) -> str:
+    """The state to begin with in a mode of use: the one with the most current."""
+    return max(part.states, key=_current).name
+
+
+def _current(state: State) -> float:
+    return state.draw.current_a.typical if isinstance(state.draw, CurrentDraw) else 0.0

@@ -1,0 +1,145 @@
+"""What is wrong with an input, said at its place: a JSON pointer and a sentence with the value and the range."""
+
+from __future__ import annotations
+
+import json
+import math
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import ValidationError
+
+LARGEST_DOCUMENT = 4_000_000  # bytes
+DEEPEST_DOCUMENT = 40
+
+
+@dataclass(frozen=True)
+class Problem:
+    """One thing that is wrong: `path` is a JSON pointer into the document."""
+
+    path: str
+    message: str
+
+
+class DocumentError(ValueError):
+    """The input can't be used; nothing of it was taken over."""
+
+    def __init__(self, problems: list[Problem]) -> None:
+        self.problems = problems
+        super().__init__("; ".join(f"{p.path or 'the document'}: {p.message}" for p in problems[:5]))
+
+
+def pointer(*segments: str | int) -> str:
+    return "".join("/" + str(s).replace("~", "~0").replace("/", "~1") for s in segments)
+
+
+def from_validation(error: ValidationError, data: Any) -> list[Problem]:
+    """Pydantic's errors as problems, without the union tags that its locations contain."""
+    found = []
+    for item in error.errors(include_url=False)[:50]:
+        path = _real_path(item["loc"], data)
+        found.append(Problem(pointer(*path), _sentence(item)))
+    return found
+
+
+def _real_path(loc: tuple[int | str, ...], data: Any) -> list[str | int]:
+    path: list[str | int] = []
+    here = data
+    for i, segment in enumerate(loc):
+        if isinstance(here, dict):
+            if segment in here:
+                here = here[segment]
+            elif i != len(loc) - 1:
+                continue  # the tag of a union, not a key
+            else:
+                here = None
+        elif isinstance(here, list) and isinstance(segment, int) and segment < len(here):
+            here = here[segment]
+        elif i != len(loc) - 1:
+            continue
+        path.append(segment)
+    return path
+
+
+def _shown(value: Any) -> str:
+    text = repr(value) if isinstance(value, str | float | int | bool) else type(value).__name__
+    return text if len(text) <= 40 else text[:37] + "..."
+
+
+def _sentence(item: Any) -> str:
+    kind, context, value = item["type"], item.get("ctx", {}), item.get("input")
+    match kind:
+        case "missing":
+            return "is missing"
+        case "extra_forbidden":
+            return "is not a field of this format"
+        case "greater_than":
+            return f"{_shown(value)} must be above {context['gt']:g}"
+        case "greater_than_equal":
+            return f"{_shown(value)} must be {context['ge']:g} or more"
+        case "less_than":
+            return f"{_shown(value)} must be below {context['lt']:g}"
+        case "less_than_equal":
+            return f"{_shown(value)} must be {context['le']:g} or less"
+        case "finite_number":
+            return f"{_shown(value)} is not a finite number"
+        case "float_type" | "float_parsing" | "int_type" | "int_parsing" | "int_from_float":
+            return f"{_shown(value)} is not a number of the kind that belongs here"
+        case "string_pattern_mismatch":
+            return f"{_shown(value)} does not have the form that belongs here ({context['pattern']})"
+        case "string_too_short":
+            return "must not be empty"
+        case "literal_error":
+            return f"{_shown(value)} is not one of {context['expected']}"
+        case "union_tag_invalid":
+            return f"{_shown(context.get('tag'))} is not one of {context['expected_tags']}"
+        case "value_error":
+            return str(context["error"])
+        case _:
+            return str(item["msg"])
+
+
+def read_json(raw: bytes | str) -> Any:
+    """Untrusted JSON text as plain data; size, depth, NaN and encoding are checked.
+
+    Raises DocumentError with one problem.
+    """
+    if len(raw) > LARGEST_DOCUMENT:
+        size = len(raw) / 1e6
+        raise DocumentError([Problem("", f"is {size:.0f} MB; at most {LARGEST_DOCUMENT / 1e6:.0f} MB are read")])
+    try:
+        text = raw.decode("utf-8-sig") if isinstance(raw, bytes) else raw
+        data = json.loads(text, parse_constant=_refuse_constant)
+    except UnicodeDecodeError as error:
+        raise DocumentError([Problem("", f"is not UTF-8 text (byte {error.start})")]) from None
+    except json.JSONDecodeError as error:
+        raise DocumentError(
+            [Problem("", f"is not JSON: {error.msg} at line {error.lineno}, column {error.colno}")]
+        ) from None
+    except RecursionError:
+        raise DocumentError([Problem("", "is nested too deeply")]) from None
+    except ValueError as error:
+        raise DocumentError([Problem("", str(error))]) from None
+    _check_depth(data)
+    return data
+
+
+def _refuse_constant(name: str) -> float:
+    raise ValueError(f"{name} is not a number in JSON; every figure must be finite")
+
+
+def _check_depth(data: Any) -> None:
+    level, items = 0, [data]
+    while items:
+        level += 1
+        if level > DEEPEST_DOCUMENT:
+            raise DocumentError([Problem("", "is nested too deeply")])
+        deeper: list[Any] = []
+        for item in items:
+            if isinstance(item, dict):
+                deeper.extend(item.values())
+            elif isinstance(item, list):
+                deeper.extend(item)
+            elif isinstance(item, float) and not math.isfinite(item):
+                raise DocumentError([Problem("", "contains a number too large to hold")])
+        items = deeper

@@ -1,0 +1,19 @@
+"""Preferred resistor values (IEC 60063:2015)."""
+
+from __future__ import annotations
+
+import math
+
+E24 = (1.0, 1.1, 1.2, 1.3, 1.5, 1.6, 1.8, 2.0, 2.2, 2.4, 2.7, 3.0, 3.3, 3.6, 3.9, 4.3, 4.7, 5.1, 5.6, 6.2, 6.8, 7.5,
+       8.2, 9.1)  # fmt: skip
+
+
+def next_e24(ohm: float) -> float:
+    """The smallest E24 value that is not below a resistance [ohm] (> 0): less current, the safe side."""
+    decade = math.floor(math.log10(ohm))
+    for exponent in (decade, decade + 1):
+        for step in E24:
+            value = float(f"{step}e{exponent}")
+            if value >= ohm * (1 - 1e-9):
+                return value
+    raise ValueError(f"no preferred value for {ohm}")

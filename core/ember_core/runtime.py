@@ -1,0 +1,187 @@
+"""How long the battery lasts: the integral of Q dz / I(z) from full to the first failing moment.
+
+The demand repeats within a day and the battery empties slowly, so the mean current at each state of charge
+is enough, and the cost does not depend on how often the gadget wakes. An event-by-event simulation of the
+same design, kept with the tests, agrees within 0.5 %.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from .chemistry import Array
+from .converters import least_input_v
+from .demand import Moment, all_moments, mode_shares, rail_loads
+from .design import Design, SwitchingStage
+from .pack import Pack, pack_at
+from .supply import Solution, Tree, build_tree, solve
+
+
+@dataclass(frozen=True)
+class Failure:
+    """Where a mode's worst moment first no longer holds as the battery empties.
+
+    `charge` is the state of charge then: 1 means at once, 0 means that it holds until empty.
+    `reason` is one of cutoff, collapse, input, limit, supply, empty; `subject` is the stage's or part's id.
+    `value` and `limit` are the figure and its limit just where it fails, in `unit`.
+    """
+
+    charge: float
+    reason: str
+    subject: str
+    value: float
+    limit: float
+    unit: str
+    moment: int
+
+
+@dataclass(frozen=True)
+class Run:
+    """One design solved at one temperature. Arrays over states of charge have the pack's shape (N,)."""
+
+    design: Design
+    temperature_c: float
+    pack: Pack
+    tree: Tree
+    moments: list[Moment]
+    shares: Array
+    typical: Solution
+    worst: Solution
+
+    @cached_property
+    def moment_weights(self) -> Array:
+        """Share of the average day in each moment, shape (moments,)."""
+        return np.array([self.shares[m.mode] * m.share for m in self.moments])
+
+    @cached_property
+    def mode_current_a(self) -> Array:
+        """Mean battery current of each mode, shape (modes, N)."""
+        result = np.zeros((len(self.design.modes), self.pack.charge.size))
+        for i, moment in enumerate(self.moments):
+            result[moment.mode] += moment.share * self.typical.source_a[i]
+        return result
+
+    @cached_property
+    def mean_current_a(self) -> Array:
+        """Mean battery current over the day, without self-discharge, shape (N,)."""
+        return np.asarray(self.shares @ self.mode_current_a)
+
+    @cached_property
+    def failures(self) -> list[Failure]:
+        return [_first_failure(self, i) for i in range(len(self.design.modes))]
+
+    @cached_property
+    def ending(self) -> tuple[int, float]:
+        """(index of the mode that ends the run, state of charge then); (-1, 0) when all hold until empty."""
+        mode, charge = -1, 0.0
+        for i, failure in enumerate(self.failures):
+            matters = self.design.modes[i].essential and self.shares[i] > 0
+            if matters and failure.reason != "empty" and failure.charge > charge:
+                mode, charge = i, failure.charge
+        return mode, charge
+
+    @cached_property
+    def elapsed_s(self) -> Array:
+        """Time since full at each state of charge of the grid [s], shape (N,)."""
+        rate = self.mean_current_a + self.pack.self_discharge_a
+        return _elapsed(self.pack, rate)
+
+    @cached_property
+    def seconds(self) -> float:
+        """Runtime [s] until the first essential mode fails."""
+        return float(np.interp(-self.ending[1], -self.pack.charge, self.elapsed_s))
+
+    def mode_seconds(self, mode: int) -> float:
+        """Runtime [s] if the gadget stayed in one mode, until that mode fails."""
+        rate = self.mode_current_a[mode] + self.pack.self_discharge_a
+        return float(np.interp(-self.failures[mode].charge, -self.pack.charge, _elapsed(self.pack, rate)))
+
+    def at(self, charge: float, values: Array) -> float:
+        """A value on the grid at one state of charge, by linear interpolation."""
+        return float(np.interp(-charge, -self.pack.charge, values))
+
+
+def _elapsed(pack: Pack, rate_a: Array) -> Array:
+    """Cumulated trapezoid of Q dz / I along the falling charge, shape (N,)."""
+    slowness = pack.capacity_ah * 3600 / np.maximum(rate_a, 1e-15)
+    steps = -np.diff(pack.charge) * (slowness[1:] + slowness[:-1]) / 2
+    return np.concatenate([[0.0], np.cumsum(steps)])
+
+
+def run(design: Design, temperature_c: float | None = None) -> Run:
+    """Solves a design at a temperature [degC] (the brief's usual one by default)."""
+    temperature = design.brief.usual_c if temperature_c is None else temperature_c
+    pack = pack_at(design.battery, temperature)
+    tree = build_tree(design)
+    moments = all_moments(design)
+    both = rail_loads(design, moments).stacked(rail_loads(design, moments, "most"))
+    solution = solve(tree, both, pack)
+    return Run(
+        design=design,
+        temperature_c=temperature,
+        pack=pack,
+        tree=tree,
+        moments=moments,
+        shares=mode_shares(design.day, design.modes),
+        typical=solution.moments(slice(len(moments))),
+        worst=solution.moments(slice(len(moments), None)),
+    )
+
+
+@dataclass(frozen=True)
+class _Condition:
+    """value must stay >= limit (sign +1) or <= limit (sign -1), over the grid of states of charge."""
+
+    reason: str
+    subject: str
+    value: Array
+    limit: float
+    sign: int
+    unit: str
+
+
+def _conditions(state: Run, moment: int) -> list[_Condition]:
+    worst, pack = state.worst, state.pack
+    volts = np.where(worst.collapsed[moment], 0.0, worst.terminal_v[moment])
+    found = [_Condition("cutoff", "", volts, pack.cutoff_v, 1, "V")]
+    for s, stage in enumerate(state.tree.stages):
+        floor = least_input_v(stage)
+        if floor:
+            found.append(_Condition("input", stage.id, worst.stage_input_v[s, moment], floor, 1, "V"))
+        found.append(_Condition("limit", stage.id, worst.stage_output_a[s, moment], stage.limit_a, -1, "A"))
+        if isinstance(stage, SwitchingStage) and stage.input_limit_a is not None:
+            found.append(_Condition("limit", stage.id, worst.stage_input_a[s, moment], stage.input_limit_a, -1, "A"))
+    rails = {r.id: i for i, r in enumerate(state.design.supply.rails)}
+    for part, used in zip(state.design.parts, state.moments[moment].states, strict=True):
+        if used is not None and part.supply_min_v is not None:
+            volts = worst.rail_v[rails[part.rail], moment]
+            found.append(_Condition("supply", part.id, volts, part.supply_min_v, 1, "V"))
+    return found
+
+
+def _first_failure(state: Run, mode: int) -> Failure:
+    charge = state.pack.charge
+    best = Failure(0.0, "empty", "", 0.0, 0.0, "", -1)
+    for m, moment in enumerate(state.moments):
+        if moment.mode != mode:
+            continue
+        for c in _conditions(state, m):
+            margin = c.sign * (c.value - c.limit)
+            below = np.flatnonzero(margin < -1e-9)
+            if not below.size:
+                continue
+            k = int(below[0])
+            if k == 0:
+                at, value = 1.0, float(c.value[0])
+            else:
+                part = margin[k - 1] / (margin[k - 1] - margin[k])
+                at, value = float(charge[k - 1] + part * (charge[k] - charge[k - 1])), c.limit
+            if at > best.charge or best.reason == "empty":
+                reason = c.reason
+                if reason == "cutoff" and state.worst.collapsed[m, k]:
+                    reason = "collapse"
+                best = Failure(at, reason, c.subject, value, c.limit, c.unit, m)
+    return best

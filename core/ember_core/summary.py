@@ -1,0 +1,46 @@
+"""An evaluation as text for a terminal, and `python -m ember_core` behind `./ember evaluate`."""
+
+from __future__ import annotations
+
+from .design import Design
+from .evaluation import Evaluation
+from .figures import Figure
+from .quantities import show
+
+WORDS = {"pass": "pass ", "watch": "watch", "fail": "FAIL ", "unknown": "  ?  "}
+
+
+def _figure(item: Figure) -> str:
+    text = show(item.value, item.unit)
+    if item.low is not None and item.high is not None:
+        text += f"  ({show(item.low, item.unit)} to {show(item.high, item.unit)})"
+    return text
+
+
+def summary(design: Design, result: Evaluation) -> str:
+    """A page of text: the verdicts, each mode's draw, the findings, what would help."""
+    lines = [design.name, "=" * len(design.name), ""]
+    for v in result.verdicts:
+        lines.append(f"  [{WORDS[v.status]}] {v.label:<15} {_figure(v.figure):<38} {v.word}")
+        lines.append(f"          {v.sentence}")
+    lines += ["", "Modes"]
+    names = {m.id: m.name for m in design.modes}
+    for mode in result.draw.modes:
+        lines.append(
+            f"  {names[mode.mode]:<24} {show(mode.battery_current.value, 'A'):>9} mean"
+            f"  {show(mode.peak_current.value, 'A'):>9} peak  {mode.day_share:>8.3%} of the day"
+            f"  {show(mode.nonstop.value, 'h'):>11} without a pause"
+        )
+    if result.findings:
+        lines += ["", "Findings"]
+    for finding in result.findings:
+        lines.append(f"  {finding.severity.upper():<6} {finding.title}  [{finding.code}]")
+        lines.append(f"         {finding.sentence}")
+        if finding.remedy:
+            lines.append(f"         Remedy: {finding.remedy.label}.")
+    if result.savings:
+        lines += ["", "What would help most"]
+    for saving in result.savings:
+        lines.append(f"  +{show(saving.gained.value, 'h'):<11} {saving.title}. {saving.sentence}")
+    lines += ["", "All figures are estimates for design.", ""]
+    return "\n".join(lines)

@@ -1,0 +1,130 @@
+"""start and stop: the database, the web server and the task worker under one supervisor."""
+
+from __future__ import annotations
+
+import contextlib
+import http.client
+import os
+import signal
+import socket
+import subprocess
+import threading
+from collections.abc import Iterator
+
+from .base import LOGS, PYTHON, SERVER, Trouble, django_env, folders, run_logged, say, wait_until
+from .database import start_database
+from .prepare import prepare, private_secret
+from .processes import Child, alive, forget_pid, kill_child, read_pid, write_pid
+
+CHILDREN = ("web", "worker", "mariadb")  # in the order in which they are ended
+WEB_PROCESSES, WEB_THREADS = 2, 4
+
+
+def start(port: int) -> int:
+    """Starts everything and stays until Ctrl-C or `stop`."""
+    folders()
+    _refuse_second_start(port)
+    prepare()
+    stopping = threading.Event()
+    for sig in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(sig, lambda *_: stopping.set())
+    write_pid("supervisor", os.getpid())
+    try:
+        with running_application(port) as children:
+            say(f"ready: http://127.0.0.1:{port}  (Ctrl-C or './ember stop' ends it)")
+            while not stopping.wait(0.5):
+                for child in children:
+                    if not child.running():
+                        raise Trouble(f"the {child.name} process ended by itself; see var/log/{child.name}.log.")
+            say("stopping")
+    finally:
+        forget_pid("supervisor")
+    say("stopped")
+    return 0
+
+
+@contextlib.contextmanager
+def running_application(port: int) -> Iterator[list[Child]]:
+    """The whole application for the length of a block, with the demo data loaded."""
+    private_secret("secret-key")
+    children: list[Child] = []
+    try:
+        say("starting the database")
+        database = start_database()
+        if database:
+            children.insert(0, database)
+        env = django_env({"EMBER_PORT": str(port)})
+        say("bringing the tables and the demo data up to date")
+        run_logged("migrate", [str(PYTHON), str(SERVER / "manage.py"), "migrate", "--no-input"], env=env)
+        run_logged("demo", [str(PYTHON), str(SERVER / "manage.py"), "load_demo"], env=env)
+        say("starting the web server and the task worker")
+        worker = [str(PYTHON), str(SERVER / "manage.py"), "db_worker", "--interval", "2", "--no-reload"]
+        children.insert(0, Child.start("worker", worker, env))
+        children.insert(0, Child.start("web", _gunicorn(port), env))
+        if not wait_until(lambda: not children[0].running() or answers(port), 60) or not children[0].running():
+            tail = "\n".join((LOGS / "web.log").read_text("utf-8", "replace").splitlines()[-8:])
+            raise Trouble(f"the web server did not start. The end of var/log/web.log:\n{tail}")
+        yield children
+    finally:
+        for child in children:
+            child.stop()
+
+
+def _gunicorn(port: int) -> list[str]:
+    return [
+        str(PYTHON), "-m", "gunicorn", "config.wsgi:application", "--bind", f"127.0.0.1:{port}",
+        "--workers", str(WEB_PROCESSES), "--threads", str(WEB_THREADS), "--timeout", "60", "--chdir", str(SERVER),
+        "--max-requests", "20000", "--preload",
+    ]  # fmt: skip
+
+
+def answers(port: int) -> bool:
+    connection = http.client.HTTPConnection("127.0.0.1", port, timeout=2)
+    try:
+        connection.request("GET", "/api/session")
+        return connection.getresponse().status == 200
+    except OSError:
+        return False
+    finally:
+        connection.close()
+
+
+def _refuse_second_start(port: int) -> None:
+    pid = read_pid("supervisor")
+    if pid and alive(pid, "supervisor"):
+        raise Trouble("it is already running from this folder. './ember stop' ends it.")
+    for name in CHILDREN:  # left behind by a supervisor that was killed
+        if kill_child(name):
+            say(f"ended a {name} process that an earlier start had left behind")
+    with contextlib.closing(socket.socket()) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            raise Trouble(
+                f"port {port} on 127.0.0.1 is taken by another program. End that, or choose another port: "
+                f"'./ember start --port {port + 80}'."
+            ) from None
+
+
+def stop() -> int:
+    """Ends what `start` began, and nothing else."""
+    pid = read_pid("supervisor")
+    if pid and alive(pid, "supervisor"):
+        os.kill(pid, signal.SIGTERM)
+        if not wait_until(lambda: not alive(pid, "supervisor"), 60):
+            raise Trouble(f"the process {pid} does not end; see var/log/.")
+        say("stopped")
+        return 0
+    forget_pid("supervisor")
+    ended = [name for name in CHILDREN if kill_child(name)]
+    say(f"ended what was left: {', '.join(ended)}" if ended else "nothing was running")
+    return 0
+
+
+def core_command(*arguments: str) -> int:
+    """Runs the core alone, without a database."""
+    command = [str(PYTHON), "-m", "ember_core", *arguments]
+    return subprocess.run(command, cwd=os.getcwd(), env=django_env(), check=False).returncode
+
+

@@ -1,0 +1,63 @@
+"""The commands of `./ember`."""
+
+from __future__ import annotations
+
+import argparse
+
+from . import application, checks
+from .base import Trouble, folders, main_exit, manage
+from .database import running_database
+from .prepare import prepare, private_secret, python_environment
+
+DEFAULT_PORT = 8000
+
+
+def main(arguments: list[str]) -> int:
+    parser = argparse.ArgumentParser(prog="ember", description="Frugal Ember: from parts to verdict.")
+    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
+    start = commands.add_parser("start", help="set up what is missing and serve on 127.0.0.1")
+    start.add_argument("--port", type=int, default=DEFAULT_PORT)
+    commands.add_parser("stop", help="end what start began")
+    test = commands.add_parser("test", help="linters, types and all tests")
+    test.add_argument("labels", nargs="*", help="core, server, e2e, or a test's dotted name; all by default")
+    evaluate = commands.add_parser("evaluate", help="evaluate a design document")
+    evaluate.add_argument("file")
+    evaluate.add_argument("--json", action="store_true", help="the whole evaluation as JSON")
+    commands.add_parser("bench", help="print the speed figures")
+    commands.add_parser("shots", help="make the pictures in docs/screenshots/ anew")
+    commands.add_parser("generate", help="make the schema, the API description and the TypeScript types anew")
+    chosen = parser.parse_args(arguments)
+    try:
+        return _run(chosen)
+    except Trouble as error:
+        return main_exit(error)
+    except KeyboardInterrupt:
+        return 130
+
+
+def _run(chosen: argparse.Namespace) -> int:
+    match chosen.command:
+        case "start":
+            return application.start(chosen.port)
+        case "stop":
+            return application.stop()
+        case "test":
+            return checks.test(chosen.labels)
+        case "evaluate":
+            folders()
+            python_environment()
+            return application.core_command(chosen.file, *(["--json"] if chosen.json else []))
+        case "bench":
+            return _with_database("test", "--noinput", "e2e.bench")
+        case "shots":
+            return _with_database("test", "--noinput", "e2e.shots")
+        case _:
+            return _with_database("generate")
+
+
+def _with_database(*command: str) -> int:
+    folders()
+    prepare()
+    private_secret("secret-key")
+    with running_database():
+        return manage(*command, extra={"DJANGO_ALLOW_ASYNC_UNSAFE": "1"})
