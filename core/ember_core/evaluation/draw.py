@@ -24,8 +24,11 @@ class DrawCell(Result):
 
 
 class DrawMode(Result):
+    """One mode. `day_share` and `charge_share` are its shares of the day's time and of the day's charge, 0..1."""
+
     mode: str
     day_share: float
+    charge_share: float
     battery_current: Figure
     peak_current: Figure
     nonstop: Figure
@@ -110,6 +113,7 @@ def _mode(context: Context, index: int) -> DrawMode:
     return DrawMode(
         mode=mode.id,
         day_share=float(state.shares[index]),
+        charge_share=float(state.shares[index]) * amps / context.mean_a if context.mean_a > 0 else 0.0,
         battery_current=figure(
             f"{mode.name}: mean battery current", amps, "A",
             "the supply solved from the rails to the battery, averaged over the mode's moments",

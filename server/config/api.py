@@ -1,0 +1,78 @@
+"""The API: one shape for errors (RFC 9457), one place for authentication, the routers of the apps."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core.exceptions import RequestDataTooBig
+from django.http import HttpRequest, HttpResponse
+from ninja import NinjaAPI
+from ninja.errors import AuthenticationError, HttpError, ValidationError
+from ninja.security import django_auth
+
+from accounts.api import router as accounts_router
+from catalogue.api import router as catalogue_router
+from ember_core import DocumentError, Problem
+from projects.api import router as projects_router
+from projects.evaluate_api import router as evaluate_router
+
+from .errors import Refused
+
+api = NinjaAPI(
+    title="Frugal Ember",
+    version="1",
+    description="Design documents in, evaluations out; projects, variants and revisions.",
+    auth=django_auth,
+    docs_url=None,
+    urls_namespace="api",
+)
+api.add_router("", accounts_router)
+api.add_router("", projects_router)
+api.add_router("", evaluate_router)
+api.add_router("", catalogue_router)
+
+
+def problem(
+    request: HttpRequest, status: int, title: str, errors: list[Problem] | None = None, **more: Any
+) -> HttpResponse:
+    body = {
+        "type": "about:blank",
+        "title": title,
+        "status": status,
+        "errors": [{"path": e.path, "message": e.message} for e in errors or []],
+        **more,
+    }
+    response = api.create_response(request, body, status=status)
+    response.headers["Content-Type"] = "application/problem+json"
+    return response
+
+
+@api.exception_handler(DocumentError)
+def on_document_error(request: HttpRequest, error: DocumentError) -> HttpResponse:
+    return problem(request, 422, "The document can't be used", error.problems)
+
+
+@api.exception_handler(Refused)
+def on_refused(request: HttpRequest, error: Refused) -> HttpResponse:
+    return problem(request, error.status, error.title, error.problems, **error.more)
+
+
+@api.exception_handler(ValidationError)
+def on_validation_error(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    errors = [Problem("/" + "/".join(str(s) for s in e["loc"][1:]), e["msg"]) for e in error.errors]
+    return problem(request, 422, "The request can't be used", errors)
+
+
+@api.exception_handler(AuthenticationError)
+def on_authentication_error(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
+    return problem(request, 401, "Sign in first")
+
+
+@api.exception_handler(RequestDataTooBig)
+def on_too_big(request: HttpRequest, error: RequestDataTooBig) -> HttpResponse:
+    return problem(request, 413, "The upload is too large", [Problem("", "is larger than 6 MB")])
+
+
+@api.exception_handler(HttpError)
+def on_http_error(request: HttpRequest, error: HttpError) -> HttpResponse:
+    return problem(request, error.status_code, str(error))

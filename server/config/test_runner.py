@@ -1,0 +1,15 @@
+"""Django's test runner with a closing line that counts."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.test.runner import DiscoverRunner
+
+
+class CountingRunner(DiscoverRunner):
+    def suite_result(self, suite: Any, result: Any, **kwargs: Any) -> int:
+        failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+        skipped = len(result.skipped)
+        print(f"{result.testsRun - failed - skipped} passed, {failed} failed, {skipped} skipped", flush=True)
+        return super().suite_result(suite, result, **kwargs)

@@ -1,0 +1,180 @@
+"""Routes of projects, variants and revisions."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+
+from django.http import HttpRequest, HttpResponse
+from django.utils.text import slugify
+from ninja import File, Form, Router
+from ninja.files import UploadedFile
+
+from config.uploads import read_upload
+from ember_core import Design, build_design, evaluate
+from ember_core.parts_list import LARGEST_BYTES
+from ember_core.problems import LARGEST_DOCUMENT, DocumentError, Problem
+
+from . import services
+from .access import own_project, own_revision, own_variant
+from .models import Project, Variant
+from .schemas import (
+    Annotation,
+    Baseline,
+    Named,
+    NewVariant,
+    ProjectOut,
+    RevisionDocument,
+    RevisionOut,
+    Save,
+    VariantOut,
+)
+
+router = Router(tags=["projects"])
+
+
+def _project(row: Project) -> ProjectOut:
+    return ProjectOut.of(Project.objects.prefetch_related("variants__head__author").get(pk=row.pk))
+
+
+def _variant(row: Variant) -> VariantOut:
+    row = Variant.objects.select_related("project", "head__author", "baseline__author").get(pk=row.pk)
+    assert row.head is not None
+    return VariantOut(
+        id=row.pk,
+        name=row.name,
+        project=_project(row.project),
+        revision=RevisionOut.of(row.head),
+        design=json.loads(row.head.document),
+        baseline=RevisionOut.of(row.baseline) if row.baseline else None,
+        baseline_design=json.loads(row.baseline.document) if row.baseline else None,
+    )
+
+
+def _checked(design: Design, prefix: str = "/design") -> Design:
+    """The references inside a document that arrived as part of a request."""
+    try:
+        return build_design(design.model_dump(mode="json"))
+    except DocumentError as error:
+        raise DocumentError([Problem(prefix + p.path, p.message) for p in error.problems]) from None
+
+
+@router.get("/projects", response=list[ProjectOut])
+def list_projects(request: HttpRequest) -> list[ProjectOut]:
+    rows = request.user.projects.prefetch_related("variants__head__author")  # type: ignore[union-attr]
+    return [ProjectOut.of(row) for row in rows]
+
+
+@router.post("/projects", response=ProjectOut)
+def create_project(request: HttpRequest, body: Named) -> ProjectOut:
+    return _project(services.create_empty(request.user, body.name))
+
+
+@router.post("/projects/from-parts", response=ProjectOut)
+def create_from_parts(request: HttpRequest, name: Form[str], file: File[UploadedFile]) -> ProjectOut:
+    named = Named(name=name)
+    return _project(services.create_from_parts(request.user, named.name, read_upload(file, LARGEST_BYTES)))
+
+
+@router.post("/projects/from-document", response=ProjectOut)
+def create_from_document(request: HttpRequest, file: File[UploadedFile]) -> ProjectOut:
+    return _project(services.create_from_document(request.user, read_upload(file, LARGEST_DOCUMENT)))
+
+
+@router.patch("/projects/{project_id}", response=ProjectOut)
+def rename_project(request: HttpRequest, project_id: int, body: Named) -> ProjectOut:
+    return _project(services.rename_project(request.user, project_id, body.name))
+
+
+@router.delete("/projects/{project_id}", response={204: None})
+def delete_project(request: HttpRequest, project_id: int) -> tuple[int, None]:
+    services.delete_project(request.user, project_id)
+    return 204, None
+
+
+@router.get("/projects/{project_id}", response=ProjectOut)
+def read_project(request: HttpRequest, project_id: int) -> ProjectOut:
+    return _project(own_project(request.user, project_id))
+
+
+@router.post("/projects/{project_id}/variants", response=VariantOut)
+def create_variant(request: HttpRequest, project_id: int, body: NewVariant) -> VariantOut:
+    return _variant(services.create_variant(request.user, project_id, body.name, _checked(body.design)))
+
+
+@router.get("/variants/{variant_id}", response=VariantOut)
+def read_variant(request: HttpRequest, variant_id: int) -> VariantOut:
+    return _variant(own_variant(request.user, variant_id))
+
+
+@router.delete("/variants/{variant_id}", response={204: None})
+def delete_variant(request: HttpRequest, variant_id: int) -> tuple[int, None]:
+    services.delete_variant(request.user, variant_id)
+    return 204, None
+
+
+@router.post("/variants/{variant_id}/revisions", response=RevisionOut)
+def save_revision(request: HttpRequest, variant_id: int, body: Save) -> RevisionOut:
+    design = _checked(body.design)
+    row = services.save_revision(
+        request.user, variant_id, body.base, design, automatic=body.automatic, reason=body.reason
+    )
+    return RevisionOut.of(row)
+
+
+@router.get("/variants/{variant_id}/revisions", response=list[RevisionOut])
+def list_revisions(request: HttpRequest, variant_id: int) -> list[RevisionOut]:
+    rows = own_variant(request.user, variant_id).revisions.select_related("author").defer("document")
+    return [RevisionOut.of(row) for row in rows[:300]]
+
+
+@router.put("/variants/{variant_id}/baseline", response=VariantOut)
+def set_baseline(request: HttpRequest, variant_id: int, body: Baseline) -> VariantOut:
+    return _variant(services.set_baseline(request.user, variant_id, body.revision))
+
+
+@router.get("/revisions/{revision_id}", response=RevisionDocument)
+def read_revision(request: HttpRequest, revision_id: int) -> RevisionDocument:
+    row = own_revision(request.user, revision_id)
+    return RevisionDocument(revision=RevisionOut.of(row), design=json.loads(row.document))
+
+
+@router.patch("/revisions/{revision_id}", response=RevisionOut)
+def annotate_revision(request: HttpRequest, revision_id: int, body: Annotation) -> RevisionOut:
+    row = services.annotate_revision(request.user, revision_id, pinned=body.pinned, reason=body.reason)
+    return RevisionOut.of(row)
+
+
+def _download(content: str, kind: str, name: str) -> HttpResponse:
+    response = HttpResponse(content, content_type=kind)
+    response.headers["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+@router.get("/variants/{variant_id}/design.json", response=Design)
+def export_design(request: HttpRequest, variant_id: int) -> HttpResponse:
+    """The design document as a file."""
+    row = own_variant(request.user, variant_id)
+    assert row.head is not None
+    text = json.dumps(json.loads(row.head.document), ensure_ascii=False, indent=1)
+    return _download(text, "application/json", f"{slugify(row.project.name) or 'gadget'}.json")
+
+
+@router.get("/variants/{variant_id}/bill.csv", response={200: str})
+def export_bill(request: HttpRequest, variant_id: int) -> HttpResponse:
+    """The bill of materials as CSV."""
+    row = own_variant(request.user, variant_id)
+    assert row.head is not None
+    design = build_design(json.loads(row.head.document))
+    stream = io.StringIO()
+    writer = csv.writer(stream)
+    writer.writerow(["name", "quantity", "mass [g]", f"cost [{design.brief.currency}]"])
+    for line in evaluate(design).totals.bill:
+        writer.writerow([_harmless(line.name), f"{line.quantity:g}", f"{line.mass_g:.2f}", f"{line.cost:.2f}"])
+    return _download(stream.getvalue(), "text/csv; charset=utf-8", f"{slugify(row.project.name) or 'gadget'}-bill.csv")
+
+
+def _harmless(text: str) -> str:
+    """A name that a spreadsheet does not take for a formula."""
+    return "'" + text if text[:1] in "=+-@\t\r" else text

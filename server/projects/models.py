@@ -1,0 +1,67 @@
+"""Projects, their variants, and the variants' immutable revisions."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.db import models
+
+
+class Project(models.Model):
+    owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="projects")
+    name = models.CharField(max_length=120)
+    created = models.DateTimeField(auto_now_add=True)
+    changed = models.DateTimeField(auto_now=True, db_index=True)
+
+    class Meta:
+        ordering = ["-changed", "-id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Variant(models.Model):
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="variants")
+    name = models.CharField(max_length=120)
+    created = models.DateTimeField(auto_now_add=True)
+    head = models.ForeignKey("Revision", null=True, on_delete=models.SET_NULL, related_name="+")
+    baseline = models.ForeignKey("Revision", null=True, on_delete=models.SET_NULL, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["project", "name"], name="variant_names_differ")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Revision(models.Model):
+    """One state of a variant. Only `pinned` and `reason` may change once it is stored."""
+
+    variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    parent = models.ForeignKey("self", null=True, on_delete=models.SET_NULL, related_name="+")
+    author = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    created = models.DateTimeField(auto_now_add=True)
+    automatic = models.BooleanField()
+    pinned = models.BooleanField(default=False)
+    reason = models.CharField(max_length=300, blank=True)
+    document = models.TextField(help_text="the design document, JSON")
+    runtime_h = models.FloatField(null=True)
+    mass_g = models.FloatField()
+    cost = models.FloatField()
+    gravest = models.CharField(max_length=10, blank=True)
+    findings = models.PositiveIntegerField()
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [models.UniqueConstraint(fields=["variant", "number"], name="revision_numbers_differ")]
+
+    def __str__(self) -> str:
+        return f"{self.variant} r{self.number}"
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        if self.pk is not None and not set(kwargs.get("update_fields") or ["document"]) <= {"pinned", "reason"}:
+            raise ValueError("a stored revision does not change")
+        super().save(*args, **kwargs)

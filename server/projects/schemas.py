@@ -1,0 +1,97 @@
+"""What the project routes take and give."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from ninja import Schema
+from pydantic import Field
+
+from ember_core import Design
+
+from .models import Project, Revision, Variant
+
+
+class Named(Schema):
+    name: str = Field(min_length=1, max_length=120, pattern=r"\S")
+
+
+class RevisionOut(Schema):
+    id: int
+    number: int
+    created: datetime
+    author: str
+    automatic: bool
+    pinned: bool
+    reason: str
+    runtime_h: float | None
+    mass_g: float
+    cost: float
+    gravest: str
+    findings: int
+
+    @classmethod
+    def of(cls, row: Revision) -> RevisionOut:
+        author = row.author.get_username() if row.author else "a deleted account"
+        names = ("number", "created", "automatic", "pinned", "reason", "runtime_h", "mass_g", "cost", "gravest",
+                 "findings")  # fmt: skip
+        return cls(id=row.pk, author=author, **{name: getattr(row, name) for name in names})
+
+
+class VariantBrief(Schema):
+    id: int
+    name: str
+    head: RevisionOut | None
+
+    @classmethod
+    def of(cls, row: Variant) -> VariantBrief:
+        return cls(id=row.pk, name=row.name, head=RevisionOut.of(row.head) if row.head else None)
+
+
+class ProjectOut(Schema):
+    id: int
+    name: str
+    changed: datetime
+    variants: list[VariantBrief]
+
+    @classmethod
+    def of(cls, row: Project) -> ProjectOut:
+        variants = [VariantBrief.of(v) for v in row.variants.all()]
+        return cls(id=row.pk, name=row.name, changed=row.changed, variants=variants)
+
+
+class VariantOut(Schema):
+    """A variant to work on: its head's document, and that of the baseline it is compared with."""
+
+    id: int
+    name: str
+    project: ProjectOut
+    revision: RevisionOut
+    design: Design
+    baseline: RevisionOut | None
+    baseline_design: Design | None
+
+
+class NewVariant(Named):
+    design: Design
+
+
+class Save(Schema):
+    base: int = Field(description="the revision that the design was made from")
+    automatic: bool = True
+    reason: str = Field("", max_length=300)
+    design: Design
+
+
+class Annotation(Schema):
+    pinned: bool | None = None
+    reason: str | None = Field(None, max_length=300)
+
+
+class Baseline(Schema):
+    revision: int | None
+
+
+class RevisionDocument(Schema):
+    revision: RevisionOut
+    design: Design

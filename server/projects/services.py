@@ -1,0 +1,156 @@
+"""What may change projects, variants and revisions. Every save is checked against the revision it was made from."""
+
+from __future__ import annotations
+
+import json
+from datetime import timedelta
+
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.utils import timezone
+
+from catalogue.services import catalogue_for
+from config.errors import Refused
+from ember_core import Design, Problem, evaluate, read_design
+from ember_core.new_gadget import new_gadget
+from ember_core.parts_list import read_parts_list
+
+from .access import own_project, own_revision, own_variant
+from .models import Project, Revision, Variant
+
+FOLD_WITHIN = timedelta(minutes=10)
+FIRST_VARIANT = "First"
+MOST_PROJECTS, MOST_VARIANTS = 500, 60
+
+
+def _new_revision(variant: Variant, user: User, design: Design, **fields: object) -> Revision:
+    result = evaluate(design, catalogue_for(user))
+    last = variant.revisions.order_by("-number").values_list("number", flat=True).first()
+    revision = Revision(
+        variant=variant,
+        number=fields.pop("number", (last or 0) + 1),
+        author=user,
+        document=design.model_dump_json(),
+        runtime_h=result.runtime.total.value,
+        mass_g=result.totals.mass.value or 0.0,
+        cost=result.totals.cost.value or 0.0,
+        gravest=result.findings[0].severity if result.findings else "",
+        findings=len(result.findings),
+        **fields,
+    )
+    revision.save()
+    variant.head = revision
+    variant.save(update_fields=["head"])
+    variant.project.save(update_fields=["changed"])
+    return revision
+
+
+@transaction.atomic
+def create_project(user: User, design: Design, *, variant: str = FIRST_VARIANT, reason: str = "") -> Project:
+    if user.projects.count() >= MOST_PROJECTS:
+        raise Refused(422, "Too many gadgets", [Problem("", f"an account holds at most {MOST_PROJECTS}")])
+    project = Project.objects.create(owner=user, name=design.name)
+    first = Variant.objects.create(project=project, name=variant)
+    _new_revision(first, user, design, automatic=False, reason=reason)
+    return project
+
+
+def create_empty(user: User, name: str) -> Project:
+    return create_project(user, new_gadget(name), reason="New gadget")
+
+
+def create_from_parts(user: User, name: str, raw: bytes) -> Project:
+    return create_project(user, new_gadget(name, read_parts_list(raw)), reason="From a parts list")
+
+
+def create_from_document(user: User, raw: bytes) -> Project:
+    return create_project(user, read_design(raw), reason="From a file")
+
+
+@transaction.atomic
+def rename_project(user: User, project_id: int, name: str) -> Project:
+    project = own_project(user, project_id)
+    project.name = name
+    project.save(update_fields=["name", "changed"])
+    return project
+
+
+def delete_project(user: User, project_id: int) -> None:
+    own_project(user, project_id).delete()
+
+
+@transaction.atomic
+def create_variant(user: User, project_id: int, name: str, design: Design) -> Variant:
+    project = own_project(user, project_id)
+    names = set(project.variants.values_list("name", flat=True))
+    if len(names) >= MOST_VARIANTS:
+        raise Refused(422, "Too many variants", [Problem("", f"a gadget holds at most {MOST_VARIANTS}")])
+    if name in names:
+        raise Refused(422, "The variant can't be made", [Problem("/name", f"{name!r} is taken")])
+    variant = Variant.objects.create(project=project, name=name)
+    _new_revision(variant, user, design, automatic=False, reason="New variant")
+    return variant
+
+
+@transaction.atomic
+def delete_variant(user: User, variant_id: int) -> None:
+    variant = own_variant(user, variant_id)
+    if variant.project.variants.count() == 1:
+        raise Refused(422, "The last variant stays", [Problem("", "a gadget has at least one variant")])
+    variant.delete()
+
+
+@transaction.atomic
+def save_revision(
+    user: User, variant_id: int, base: int, design: Design, *, automatic: bool, reason: str = ""
+) -> Revision:
+    """A new head for a variant. A save made from a revision that is no longer the head is refused with both."""
+    variant = own_variant(user, variant_id, lock=True)
+    head = variant.head
+    if head is None or head.pk != base:
+        raise Refused(
+            409,
+            "This variant was changed elsewhere in the meantime",
+            head=head.pk if head else None,
+            design=json.loads(head.document) if head else None,
+        )
+    if not automatic or not _folds(head, user):
+        return _new_revision(variant, user, design, parent=head, automatic=automatic, reason=reason)
+    number, parent, baseline = head.number, head.parent, variant.baseline_id == head.pk
+    if baseline:  # what others are compared with stays
+        return _new_revision(variant, user, design, parent=head, automatic=True)
+    variant.head = None
+    variant.save(update_fields=["head"])
+    head.delete()
+    return _new_revision(variant, user, design, parent=parent, automatic=True, number=number)
+
+
+def _folds(head: Revision, user: User) -> bool:
+    """Autosaves by one person in a short time fold into one revision, unless it is pinned or has a reason."""
+    recent = timezone.now() - head.created < FOLD_WITHIN
+    return head.automatic and recent and not head.pinned and not head.reason and head.author_id == user.pk
+
+
+@transaction.atomic
+def annotate_revision(user: User, revision_id: int, *, pinned: bool | None, reason: str | None) -> Revision:
+    revision = own_revision(user, revision_id)
+    if pinned is not None:
+        revision.pinned = pinned
+    if reason is not None:
+        revision.reason = reason
+    revision.save(update_fields=["pinned", "reason"])
+    return revision
+
+
+@transaction.atomic
+def set_baseline(user: User, variant_id: int, revision_id: int | None) -> Variant:
+    """The revision that the verdict band's changes are counted from; it is pinned."""
+    variant = own_variant(user, variant_id)
+    revision = own_revision(user, revision_id) if revision_id is not None else None
+    if revision is not None and revision.variant_id != variant.pk:
+        raise Refused(422, "That revision belongs to another variant")
+    if revision is not None:
+        annotate_revision(user, revision.pk, pinned=True, reason=None)
+    variant.baseline = revision
+    variant.save(update_fields=["baseline"])
+    return variant

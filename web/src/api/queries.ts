@@ -1,0 +1,88 @@
+// Server state: what is fetched, under which key, and what a change makes stale.
+import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { ask, client, form, type ProblemError, type Schemas } from "./client";
+
+export const queryClient = new QueryClient({
+  defaultOptions: { queries: { staleTime: 15_000, retry: false, refetchOnWindowFocus: false } },
+});
+
+export const useSession = () =>
+  useQuery({ queryKey: ["session"], queryFn: () => ask(client.GET("/api/session")), staleTime: Infinity });
+
+export const useProjects = () =>
+  useQuery({ queryKey: ["projects"], queryFn: () => ask(client.GET("/api/projects")) });
+
+export const useRevisions = (variant: number, head: number) =>
+  useQuery({
+    queryKey: ["revisions", variant, head],
+    queryFn: () =>
+      ask(client.GET("/api/variants/{variant_id}/revisions", { params: { path: { variant_id: variant } } })),
+  });
+
+export const useCatalogue = (kind: Schemas["Entry"]["kind"], enabled = true) =>
+  useQuery({
+    queryKey: ["catalogue", kind],
+    queryFn: () => ask(client.GET("/api/catalogue", { params: { query: { kind } } })),
+    enabled,
+  });
+
+type SessionChange =
+  | { do: "in" | "up"; name: string; password: string }
+  | { do: "demo" }
+  | { do: "out" }
+  | { do: "password"; old: string; new: string };
+
+/** Signing in, up and out, and changing the password; a change of person forgets everything fetched. */
+export function useSessionChange() {
+  const queries = useQueryClient();
+  return useMutation<Schemas["SessionOut"], ProblemError, SessionChange>({
+    mutationFn: (change) => {
+      switch (change.do) {
+        case "in":
+          return ask(client.POST("/api/session", { body: { name: change.name, password: change.password } }));
+        case "up":
+          return ask(client.POST("/api/account", { body: { name: change.name, password: change.password } }));
+        case "demo":
+          return ask(client.POST("/api/session/demo"));
+        case "password":
+          return ask(client.POST("/api/account/password", { body: { old: change.old, new: change.new } }));
+        default:
+          return ask(client.DELETE("/api/session"));
+      }
+    },
+    onSuccess: (session, change) => {
+      if (change.do !== "password") queries.clear();
+      queries.setQueryData(["session"], session);
+    },
+  });
+}
+
+export type NewGadget =
+  | { from: "nothing"; name: string }
+  | { from: "parts"; name: string; file: File }
+  | { from: "document"; file: File };
+
+export function useNewGadget() {
+  const queries = useQueryClient();
+  return useMutation<Schemas["ProjectOut"], ProblemError, NewGadget>({
+    mutationFn: (wanted) => {
+      // openapi-fetch types a multipart body by its fields; the form is built by hand
+      if (wanted.from === "nothing")
+        return ask(client.POST("/api/projects", { body: { name: wanted.name } }));
+      if (wanted.from === "parts")
+        return ask(
+          client.POST("/api/projects/from-parts", {
+            body: form({ name: wanted.name, file: wanted.file }) as never,
+            bodySerializer: (body) => body as unknown as FormData,
+          }),
+        );
+      return ask(
+        client.POST("/api/projects/from-document", {
+          body: form({ file: wanted.file }) as never,
+          bodySerializer: (body) => body as unknown as FormData,
+        }),
+      );
+    },
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["projects"] }),
+  });
+}

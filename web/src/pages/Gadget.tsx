@@ -1,0 +1,185 @@
+// One variant, open: the steps above, the work in the middle, the findings beside it, the verdict below.
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, type ComponentType, type ReactNode } from "react";
+import { Link, NavLink, Navigate, useNavigate, useParams } from "react-router";
+import { ask, client } from "../api/client";
+import { useDesign } from "../design/store";
+import type { StepKey } from "../design/types";
+import { Commands } from "../shell/commands";
+import { DocumentTools, TopBar } from "../shell/TopBar";
+import { STEPS } from "../shell/steps";
+import { StaleDialog } from "../shell/StaleDialog";
+import { Battery } from "../steps/battery/Battery";
+import { Brief } from "../steps/brief/Brief";
+import { Draw } from "../steps/draw/Draw";
+import { Fit } from "../steps/fit/Fit";
+import { Record } from "../steps/record/Record";
+import { Runtime } from "../steps/runtime/Runtime";
+import { Supply } from "../steps/supply/Supply";
+import { INPUT } from "../ui/controls";
+import { WorkingDrawer } from "../ui/figure";
+import { Findings } from "../verdict/Findings";
+import { VerdictBand } from "../verdict/VerdictBand";
+import { Message } from "./Message";
+
+const PAGES: Record<StepKey, ComponentType> = {
+  brief: Brief,
+  draw: Draw,
+  supply: Supply,
+  battery: Battery,
+  runtime: Runtime,
+  fit: Fit,
+  record: Record,
+};
+
+export function Gadget() {
+  const { variantId, step } = useParams();
+  const id = Number(variantId);
+  const open = useDesign((s) => s.open);
+  const opened = useDesign((s) => s.variant?.id === id && s.design !== null);
+  const query = useQuery({
+    queryKey: ["variant", id],
+    queryFn: () => ask(client.GET("/api/variants/{variant_id}", { params: { path: { variant_id: id } } })),
+    staleTime: 0,
+    gcTime: 0,
+    refetchOnWindowFocus: false,
+  });
+  useEffect(() => {
+    if (query.data) open(query.data);
+  }, [query.data, open]);
+  if (query.isError)
+    return (
+      <Message title={query.error.message}>
+        <Link to="/gadgets" className="underline">
+          All gadgets
+        </Link>
+      </Message>
+    );
+  const known = STEPS.find((s) => s.key === step);
+  if (!known) return <Navigate to={`/gadgets/${id}/draw`} replace />;
+  if (!opened) return <Message title="One moment" />;
+  const Page = PAGES[known.key];
+  return (
+    <div className="flex min-h-screen flex-col lg:h-screen">
+      <TopBar>
+        <GadgetName />
+        <DocumentTools />
+      </TopBar>
+      <StepTabs />
+      <ProblemStrip />
+      <Page key={known.key} />
+      <VerdictBand />
+      <WorkingDrawer />
+      <Commands />
+      <StaleDialog />
+    </div>
+  );
+}
+
+/** A step's page: the work, and beside it the details of what is selected and the findings. */
+export function StepPage({
+  step,
+  children,
+  details,
+}: {
+  step: StepKey;
+  children: ReactNode;
+  details?: ReactNode;
+}) {
+  return (
+    <div className="grid min-h-0 flex-1 lg:grid-cols-[minmax(0,1fr)_20.5rem]">
+      <main className="min-h-0 overflow-y-auto p-4" aria-label={STEPS.find((s) => s.key === step)?.name}>
+        {children}
+      </main>
+      <aside
+        className="border-line min-h-0 space-y-5 overflow-y-auto px-4 py-4 lg:border-l"
+        aria-label="Details and findings"
+      >
+        {details}
+        <Findings step={step} />
+      </aside>
+    </div>
+  );
+}
+
+function GadgetName() {
+  const variant = useDesign((s) => s.variant);
+  const navigate = useNavigate();
+  const { step } = useParams();
+  if (!variant) return null;
+  const { project } = variant;
+  return (
+    <div className="flex min-w-0 items-center gap-2">
+      <h1 className="truncate text-lg">{project.name}</h1>
+      {project.variants.length > 1 ? (
+        <select
+          aria-label="Variant"
+          className={`${INPUT} max-w-52`}
+          value={variant.id}
+          onChange={(e) => navigate(`/gadgets/${e.target.value}/${step}`)}
+        >
+          {project.variants.map((v) => (
+            <option key={v.id} value={v.id}>
+              {v.name}
+            </option>
+          ))}
+        </select>
+      ) : (
+        <span className="text-soft truncate">{variant.name}</span>
+      )}
+    </div>
+  );
+}
+
+function StepTabs() {
+  const { variantId } = useParams();
+  const findings = useDesign((s) => s.evaluation?.findings);
+  return (
+    <nav aria-label="Steps" className="border-line border-b px-3">
+      <ol className="flex flex-wrap">
+        {STEPS.map((s) => {
+          const open = findings?.filter((f) => f.step === s.key && f.severity !== "note").length ?? 0;
+          return (
+            <li key={s.key}>
+              <NavLink
+                to={`/gadgets/${variantId}/${s.key}`}
+                className={({ isActive }) =>
+                  `relative -mb-px flex min-h-10 items-center gap-1.5 border-b-[3px] px-3.5 py-1.5 ${isActive ? "border-ink font-semibold" : "text-soft hover:text-ink border-transparent"}`
+                }
+              >
+                {s.name}
+                {open > 0 && (
+                  <span
+                    className="bg-well text-ink rounded-full px-1.5 text-xs font-semibold"
+                    aria-label={`${open} findings`}
+                  >
+                    {open}
+                  </span>
+                )}
+              </NavLink>
+            </li>
+          );
+        })}
+      </ol>
+    </nav>
+  );
+}
+
+function ProblemStrip() {
+  const problems = useDesign((s) => s.problems);
+  const undo = useDesign((s) => s.undo);
+  if (!problems.length) return null;
+  return (
+    <div role="alert" className="border-fail/40 bg-fail/8 border-b px-4 py-2 text-[0.9375rem]">
+      <span className="text-fail font-semibold">The figures below are from before: </span>
+      {problems.slice(0, 3).map((p) => (
+        <span key={p.path + p.message} className="mr-3">
+          {p.message}
+        </span>
+      ))}
+      <button type="button" className="underline underline-offset-2" onClick={undo}>
+        Undo the last edit
+      </button>
+    </div>
+  );
+}

@@ -1,0 +1,114 @@
+// All gadgets of the account, and the ways to a new one.
+import { useQueryClient } from "@tanstack/react-query";
+import { Plus, Trash2 } from "lucide-react";
+import { useState } from "react";
+import { Link } from "react-router";
+import { ask, client, type Schemas } from "../api/client";
+import { useProjects } from "../api/queries";
+import { TopBar } from "../shell/TopBar";
+import { Button, Empty, IconButton } from "../ui/controls";
+import { Dialog } from "../ui/dialog";
+import { date, show } from "../ui/format";
+import { StatusMark } from "../ui/status";
+import type { Status } from "../design/types";
+import { NewGadget } from "./NewGadget";
+
+const GRAVEST: Record<string, [Status, string]> = {
+  stop: ["fail", "something has to stop"],
+  fix: ["fail", "something to mend"],
+  watch: ["watch", "something to watch"],
+  note: ["pass", "a note"],
+  "": ["pass", "no findings"],
+};
+
+export function Gadgets() {
+  const projects = useProjects();
+  const [creating, setCreating] = useState(false);
+  return (
+    <div className="min-h-screen">
+      <TopBar />
+      <main className="mx-auto max-w-5xl px-4 py-6">
+        <div className="mb-5 flex flex-wrap items-center justify-between gap-3">
+          <h1 className="text-3xl">Gadgets</h1>
+          <Button kind="strong" onClick={() => setCreating(true)}>
+            <Plus size={16} aria-hidden /> New gadget
+          </Button>
+        </div>
+        {projects.isPending && <p className="text-soft">Fetching the gadgets</p>}
+        {projects.isError && (
+          <p role="alert">The gadgets could not be fetched. Reload the page to try again.</p>
+        )}
+        {projects.data?.length === 0 && (
+          <Empty title="No gadget yet">
+            <p>Begin with an empty one, a parts list as CSV, or a design document as JSON.</p>
+            <Button kind="strong" className="mt-4" onClick={() => setCreating(true)}>
+              New gadget
+            </Button>
+          </Empty>
+        )}
+        <ul className="grid gap-4 md:grid-cols-2">
+          {projects.data?.map((p) => (
+            <GadgetCard key={p.id} project={p} />
+          ))}
+        </ul>
+      </main>
+      <NewGadget open={creating} onOpenChange={setCreating} />
+    </div>
+  );
+}
+
+function GadgetCard({ project }: { project: Schemas["ProjectOut"] }) {
+  const queries = useQueryClient();
+  const [asking, setAsking] = useState(false);
+  const remove = async () => {
+    await ask(
+      client.DELETE("/api/projects/{project_id}", { params: { path: { project_id: project.id } } }) as never,
+    );
+    await queries.invalidateQueries({ queryKey: ["projects"] });
+  };
+  return (
+    <li className="rounded-card border-line bg-sheet border p-4">
+      <div className="flex items-start justify-between gap-2">
+        <h2 className="text-xl">{project.name}</h2>
+        <IconButton label={`Delete ${project.name}`} onClick={() => setAsking(true)}>
+          <Trash2 size={16} />
+        </IconButton>
+      </div>
+      <ul className="divide-line/70 mt-1 divide-y">
+        {project.variants.map((v) => {
+          const [status, word] = GRAVEST[v.head?.gravest ?? ""] ?? ["unknown", ""];
+          return (
+            <li key={v.id}>
+              <Link
+                to={`/gadgets/${v.id}/draw`}
+                className="hover:bg-well -mx-2 flex items-center gap-3 rounded-md px-2 py-2"
+              >
+                <StatusMark status={status} />
+                <span className="min-w-0 flex-1">
+                  <span className="block truncate font-medium">{v.name}</span>
+                  <span className="text-soft block text-sm">
+                    {v.head?.findings === 0 ? "no findings" : `${v.head?.findings} findings, ${word}`}
+                  </span>
+                </span>
+                <span className="text-right whitespace-nowrap">
+                  <span className="font-display block text-lg">{show(v.head?.runtime_h, "h")}</span>
+                  <span className="text-soft block text-sm">{show(v.head?.mass_g, "g")}</span>
+                </span>
+              </Link>
+            </li>
+          );
+        })}
+      </ul>
+      <p className="text-soft mt-2 text-xs">changed {date(project.changed)}</p>
+      <Dialog title={`Delete ${project.name}?`} open={asking} onOpenChange={setAsking}>
+        <p>All its variants and revisions go with it. This cannot be undone.</p>
+        <div className="mt-4 flex gap-2">
+          <Button kind="strong" onClick={() => void remove()}>
+            Delete it
+          </Button>
+          <Button onClick={() => setAsking(false)}>Keep it</Button>
+        </div>
+      </Dialog>
+    </li>
+  );
+}

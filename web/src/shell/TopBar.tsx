@@ -1,0 +1,132 @@
+// The upper edge: where you are, whether it is saved, undo and redo, and the way to everything else.
+import { Command, LogOut, Moon, Redo2, Sun, Undo2, UserRound } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
+import { useState, type ReactNode } from "react";
+import { Link, useNavigate } from "react-router";
+import { useSession, useSessionChange } from "../api/queries";
+import { actions, useDesign } from "../design/store";
+import { PasswordDialog } from "../pages/PasswordDialog";
+import { IconButton } from "../ui/controls";
+import { useTheme } from "../ui/theme";
+import { useCommands } from "./commands";
+
+export function Mark() {
+  return (
+    <svg viewBox="0 0 32 32" width="28" height="28" aria-hidden>
+      <path
+        d="M16 4c1.500 5.500-6 8-6 15a6.200 6.200 0 0 0 12.300 1.200c.4-2.800-.5-5-2.100-6.800-.2 2.200-1.200 3.400-2.600 4C19 12.500 18.700 8 16 4Z"
+        fill="var(--ember)"
+      />
+      <path d="M7 28.500h18" stroke="var(--ink)" strokeWidth="2.200" strokeLinecap="round" />
+    </svg>
+  );
+}
+
+export function TopBar({ children }: { children?: ReactNode }) {
+  const { theme, choose } = useTheme();
+  const isDark =
+    theme === "dark" || (theme === "system" && document.documentElement.dataset["theme"] === "dark");
+  return (
+    <header className="flex min-h-[52px] flex-wrap items-center gap-x-4 gap-y-1 px-4 py-1.5">
+      <Link to="/gadgets" className="flex items-center gap-2" aria-label="Frugal Ember, all gadgets">
+        <Mark />
+        <span className="font-display text-lg leading-none font-semibold whitespace-nowrap">
+          Frugal Ember
+        </span>
+      </Link>
+      {children}
+      <div className="ml-auto flex items-center gap-0.5">
+        <IconButton
+          label={isDark ? "Light colours" : "Dark colours"}
+          onClick={() => choose(isDark ? "light" : "dark")}
+        >
+          {isDark ? <Sun size={17} /> : <Moon size={17} />}
+        </IconButton>
+        <AccountMenu />
+      </div>
+    </header>
+  );
+}
+
+function AccountMenu() {
+  const session = useSession();
+  const change = useSessionChange();
+  const navigate = useNavigate();
+  const [password, setPassword] = useState(false);
+  const item =
+    "flex cursor-pointer items-center gap-2 rounded-md px-3 py-1.5 outline-none data-highlighted:bg-well";
+  return (
+    <>
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger asChild>
+          <IconButton label={`Account: ${session.data?.user ?? ""}`}>
+            <UserRound size={17} />
+          </IconButton>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content
+            align="end"
+            className="rounded-card border-line bg-sheet z-50 min-w-52 border p-1.5 shadow-lg"
+          >
+            <DropdownMenu.Label className="text-soft px-3 py-1 text-sm">
+              Signed in as {session.data?.user}
+            </DropdownMenu.Label>
+            <DropdownMenu.Item className={item} onSelect={() => setPassword(true)}>
+              Change the password
+            </DropdownMenu.Item>
+            <DropdownMenu.Item
+              className={item}
+              onSelect={() => change.mutate({ do: "out" }, { onSuccess: () => navigate("/") })}
+            >
+              <LogOut size={15} aria-hidden /> Sign out
+            </DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+      <PasswordDialog open={password} onOpenChange={setPassword} />
+    </>
+  );
+}
+
+const SAVE_WORDS = {
+  saved: "saved",
+  unsaved: "not saved yet",
+  saving: "saving",
+  blocked: "not saved: mend the problem above",
+  offline: "no connection: kept in this browser, trying again",
+  stale: "changed elsewhere",
+} as const;
+
+/** Undo, redo, save state and commands of the open document. */
+export function DocumentTools() {
+  const save = useDesign((s) => s.save.is);
+  const past = useDesign((s) => s.history.past.at(-1));
+  const future = useDesign((s) => s.history.future.at(-1));
+  const { undo, redo } = actions;
+  const openCommands = useCommands((s) => s.open);
+  return (
+    <div className="flex items-center gap-0.5">
+      <IconButton label={past ? `Undo: ${past.label}` : "Nothing to undo"} disabled={!past} onClick={undo}>
+        <Undo2 size={17} />
+      </IconButton>
+      <IconButton
+        label={future ? `Redo: ${future.label}` : "Nothing to redo"}
+        disabled={!future}
+        onClick={redo}
+      >
+        <Redo2 size={17} />
+      </IconButton>
+      <IconButton label="Commands (Ctrl K)" onClick={() => openCommands("commands")}>
+        <Command size={16} />
+      </IconButton>
+      <span
+        role="status"
+        data-testid="save-state"
+        data-save={save}
+        className={`ml-1 text-sm ${save === "blocked" || save === "offline" || save === "stale" ? "text-fail font-semibold" : "text-soft"}`}
+      >
+        {SAVE_WORDS[save]}
+      </span>
+    </div>
+  );
+}

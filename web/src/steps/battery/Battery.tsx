@@ -1,0 +1,176 @@
+// Battery: which cell, what it really gives here, and what refills it.
+import { useState } from "react";
+import { StepPage } from "../../pages/Gadget";
+import { useDesign, useOpenDesign, useShown } from "../../design/store";
+import type { Design } from "../../design/types";
+import { CatalogueDialog } from "../../ui/catalogue";
+import { Button, Choice, Section } from "../../ui/controls";
+import { QuantityField, TextField } from "../../ui/fields";
+import { FigureButton } from "../../ui/figure";
+import { show } from "../../ui/format";
+import { Row } from "../supply/SupplyDetails";
+import { ChargerSection } from "./Charger";
+import { CapacitySteps } from "./CapacitySteps";
+
+const CHEMISTRIES = [
+  ["lithium-ion", "lithium-ion"],
+  ["alkaline", "alkaline"],
+  ["lithium-coin", "lithium coin"],
+] as const;
+const FORMS = [
+  ["pouch", "pouch"],
+  ["cylinder", "cylinder"],
+  ["coin", "coin"],
+] as const;
+
+export function Battery() {
+  const design = useOpenDesign();
+  const shown = useShown();
+  const edit = useDesign((s) => s.edit);
+  const [picking, setPicking] = useState(false);
+  const { battery } = design;
+  const { cell } = battery;
+  const set = (label: string, work: (b: Design["battery"]) => void) => edit(label, (d) => work(d.battery));
+  return (
+    <StepPage step="battery" details={shown && <Cautions texts={shown.battery.cautions} />}>
+      <div className="grid gap-4 xl:grid-cols-2">
+        <Section
+          title="The cell"
+          aside={<Button onClick={() => setPicking(true)}>Take one from the catalogue</Button>}
+        >
+          <div className="grid grid-cols-2 gap-2">
+            <div className="col-span-2">
+              <TextField
+                label="Name"
+                value={cell.name}
+                required
+                onCommit={(v) => set("Rename", (b) => (b.cell.name = v))}
+              />
+            </div>
+            <Choice
+              label="Chemistry"
+              value={cell.chemistry}
+              options={CHEMISTRIES}
+              onChange={(v) => set("Chemistry", (b) => (b.cell.chemistry = v))}
+            />
+            <Choice
+              label="Form"
+              value={cell.form}
+              options={FORMS}
+              onChange={(v) => set("Form", (b) => (b.cell.form = v))}
+            />
+            <QuantityField
+              label="Printed capacity"
+              value={cell.capacity_ah}
+              dimension="charge"
+              path="/battery/cell/capacity_ah"
+              onCommit={(v) => v && set("Capacity", (b) => (b.cell.capacity_ah = v))}
+            />
+            <QuantityField
+              label="Resistance"
+              value={cell.resistance_ohm}
+              dimension="resistance"
+              path="/battery/cell/resistance_ohm"
+              onCommit={(v) => v !== null && set("Resistance", (b) => (b.cell.resistance_ohm = v))}
+            />
+            <QuantityField
+              label="Cut-off"
+              value={cell.cutoff_v}
+              dimension="voltage"
+              path="/battery/cell/cutoff_v"
+              onCommit={(v) => v && set("Cut-off", (b) => (b.cell.cutoff_v = v))}
+            />
+            <QuantityField
+              label="Most discharge current"
+              value={cell.discharge_max_a}
+              dimension="current"
+              path="/battery/cell/discharge_max_a"
+              onCommit={(v) => v && set("Discharge limit", (b) => (b.cell.discharge_max_a = v))}
+            />
+            <QuantityField
+              label="Most charge current"
+              value={cell.charge_max_a}
+              dimension="current"
+              optional
+              path="/battery/cell/charge_max_a"
+              onCommit={(v) => set("Charge limit", (b) => (b.cell.charge_max_a = v))}
+            />
+            <QuantityField
+              label="Mass"
+              value={cell.mass_g}
+              dimension="mass"
+              onCommit={(v) => set("Mass", (b) => (b.cell.mass_g = v ?? 0))}
+            />
+            <QuantityField
+              label="In series"
+              value={battery.series}
+              dimension="cost"
+              path="/battery/series"
+              onCommit={(v) => v && set("In series", (b) => (b.series = Math.round(v)))}
+            />
+            <QuantityField
+              label="In parallel"
+              value={battery.parallel}
+              dimension="cost"
+              path="/battery/parallel"
+              onCommit={(v) => v && set("In parallel", (b) => (b.parallel = Math.round(v)))}
+            />
+          </div>
+          {shown && (
+            <dl className="border-line mt-3 grid grid-cols-2 gap-x-3 gap-y-1 border-t pt-3">
+              <Row name="peak current">
+                <FigureButton figure={shown.battery.peak_current} />
+              </Row>
+              <Row name="resistance, half full">
+                <FigureButton figure={shown.battery.resistance} />
+              </Row>
+              <Row name="full, at rest">
+                <FigureButton figure={shown.battery.full_voltage} />
+              </Row>
+              <Row name="cut-off">
+                <FigureButton figure={shown.battery.cutoff_voltage} />
+              </Row>
+            </dl>
+          )}
+        </Section>
+        <div className="space-y-4">
+          <Section title="From the printed figure to the usable one">
+            <CapacitySteps />
+          </Section>
+          <ChargerSection />
+        </div>
+      </div>
+      <CatalogueDialog
+        kind="cell"
+        title="Take a cell"
+        open={picking}
+        onOpenChange={setPicking}
+        choose={(e) =>
+          e.cell &&
+          edit(`Use ${e.cell.name}`, (d) => {
+            d.battery.cell = structuredClone(e.cell!);
+            if (d.battery.body) d.battery.body.size_mm = [...e.cell!.size_mm];
+          })
+        }
+        describe={({ cell: c }) =>
+          c
+            ? `${c.chemistry}, ${show(c.capacity_ah, "Ah")}, up to ${show(c.discharge_max_a, "A")}; ${c.size_mm.join(" × ")} mm, ${show(c.mass_g, "g")}`
+            : ""
+        }
+      />
+    </StepPage>
+  );
+}
+
+function Cautions({ texts }: { texts: string[] }) {
+  return (
+    <section aria-label="Cautions" className="rounded-card border-fail/40 border p-3">
+      <h2 className="text-lg">Cautions</h2>
+      <ul className="mt-1 space-y-1.5 text-sm">
+        {texts.map((t) => (
+          <li key={t}>{t}</li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,117 @@
+// What refills it: the resistor that sets the current, the time, the heat.
+import { useState } from "react";
+import { useDesign, useOpenDesign, useShown } from "../../design/store";
+import type { Design } from "../../design/types";
+import { CatalogueDialog } from "../../ui/catalogue";
+import { Button, Check, Section } from "../../ui/controls";
+import { QuantityField } from "../../ui/fields";
+import { FigureButton } from "../../ui/figure";
+import { show } from "../../ui/format";
+import { Row } from "../supply/SupplyDetails";
+
+export function ChargerSection() {
+  const design = useOpenDesign();
+  const shown = useShown();
+  const edit = useDesign((s) => s.edit);
+  const [picking, setPicking] = useState(false);
+  const { charger } = design;
+  const set = (label: string, work: (c: NonNullable<Design["charger"]>) => void) =>
+    edit(label, (d) => d.charger && work(d.charger));
+  const report = shown?.charge;
+  return (
+    <Section
+      title={charger ? charger.name : "No charger"}
+      aside={
+        <>
+          <Button onClick={() => setPicking(true)}>{charger ? "Take another" : "Take a charger"}</Button>
+          {charger && (
+            <Button onClick={() => edit("Remove the charger", (d) => (d.charger = null))}>Remove</Button>
+          )}
+        </>
+      }
+    >
+      {!charger && <p className="text-soft">The cells are swapped, or charged outside the gadget.</p>}
+      {charger && (
+        <>
+          <div className="grid grid-cols-2 gap-2 md:grid-cols-3">
+            <QuantityField
+              label="Setting resistor"
+              value={charger.programming_ohm}
+              dimension="resistance"
+              path="/charger/programming_ohm"
+              onCommit={(v) => v && set("Setting resistor", (c) => (c.programming_ohm = v))}
+            />
+            <QuantityField
+              label="Its constant"
+              value={charger.programming_v}
+              dimension="voltage"
+              path="/charger/programming_v"
+              hint="current = constant ÷ resistor"
+              onCommit={(v) => v && set("Constant", (c) => (c.programming_v = v))}
+            />
+            <QuantityField
+              label="The port gives"
+              value={charger.port_limit_a}
+              dimension="current"
+              path="/charger/port_limit_a"
+              onCommit={(v) => v && set("Port limit", (c) => (c.port_limit_a = v))}
+            />
+          </div>
+          <Check
+            label="Power path: the port feeds the gadget beside the cell"
+            checked={charger.power_path}
+            onChange={(v) => set("Power path", (c) => (c.power_path = v))}
+          />
+          {report && (
+            <dl className="border-line mt-2 grid grid-cols-2 gap-x-3 gap-y-1 border-t pt-2">
+              <Row name="charge current">
+                <FigureButton figure={report.current} />
+              </Row>
+              <Row name="most for this battery">
+                <FigureButton figure={report.highest_current} />
+              </Row>
+              <Row name="current to plan">
+                <FigureButton figure={report.gentle_current} />
+              </Row>
+              <Row name="resistor for that">
+                <FigureButton figure={report.gentle_resistor} />
+              </Row>
+              <Row name="time to full">
+                <FigureButton figure={report.time} />
+              </Row>
+              <Row name="heat in the charger">
+                <FigureButton figure={report.heat} />
+              </Row>
+              <Row name="air inside, hottest day">{shown && <FigureButton figure={shown.heat.inside} />}</Row>
+              {shown?.heat.charger && (
+                <Row name="its junction">
+                  <FigureButton figure={shown.heat.charger} />
+                </Row>
+              )}
+            </dl>
+          )}
+        </>
+      )}
+      <CatalogueDialog
+        kind="charger"
+        title="Take a charger"
+        open={picking}
+        onOpenChange={setPicking}
+        choose={(e) =>
+          e.charger &&
+          edit(`Use ${e.charger.name}`, (d) => {
+            const place = d.charger?.body;
+            d.charger = structuredClone(e.charger!);
+            if (place && d.charger.body)
+              d.charger.body = { ...d.charger.body, position_mm: place.position_mm, through: place.through };
+          })
+        }
+        describe={({ charger: c }) =>
+          c
+            ? `port ${show(c.port_v, "V")}, up to ${show(c.port_limit_a, "A")}${c.power_path ? ", with a power path" : ""}`
+            : ""
+        }
+      />
+    </Section>
+  );
+}

@@ -1,0 +1,109 @@
+// Draw: parts against modes, one grid. What a cell says is a state for a share of the mode; its shade is its share
+// of what the mode draws from the battery.
+import { Plus } from "lucide-react";
+import { useState } from "react";
+import { StepPage } from "../../pages/Gadget";
+import { addPart, copyMode } from "../../design/edits";
+import { useDesign, useOpenDesign, useShown } from "../../design/store";
+import type { Part } from "../../design/types";
+import { CatalogueDialog } from "../../ui/catalogue";
+import { Button, Empty } from "../../ui/controls";
+import { FigureButton } from "../../ui/figure";
+import { show } from "../../ui/format";
+import { CellDetails } from "./CellDetails";
+import { DrawGrid, type Selected } from "./DrawGrid";
+import { ModeDetails } from "./ModeDetails";
+import { OwnParts } from "./OwnParts";
+
+export function Draw() {
+  const design = useOpenDesign();
+  const shown = useShown();
+  const edit = useDesign((s) => s.edit);
+  const [selected, setSelected] = useState<Selected | null>(null);
+  const [picking, setPicking] = useState(false);
+  const current =
+    selected &&
+    design.modes.some((m) => m.id === selected.mode) &&
+    (selected.part === null || design.parts.some((p) => p.id === selected.part))
+      ? selected
+      : null;
+  const take = (part: Part) => {
+    edit(`Add ${part.name}`, (draft) => {
+      const id = addPart(draft, part);
+      setSelected({ part: id, mode: draft.day.rest });
+    });
+  };
+  return (
+    <StepPage
+      step="draw"
+      details={
+        current &&
+        (current.part === null ? (
+          <ModeDetails key={current.mode} mode={current.mode} />
+        ) : (
+          <CellDetails key={`${current.part} ${current.mode}`} part={current.part} mode={current.mode} />
+        ))
+      }
+    >
+      <div className="mb-3 flex flex-wrap items-center gap-2">
+        <h2 className="mr-auto text-lg">
+          What each part draws{" "}
+          {shown && design.parts.length > 0 && (
+            <span className="text-soft text-base font-normal">
+              , on average <FigureButton figure={shown.draw.mean} className="text-ink" /> at the battery
+            </span>
+          )}
+        </h2>
+        <Button onClick={() => setPicking(true)}>
+          <Plus size={15} aria-hidden /> Part
+        </Button>
+        <Button
+          onClick={() =>
+            edit("Add a mode", (draft) => {
+              const last = draft.modes.at(-1)!;
+              const id = copyMode(draft, last.id, `${last.name} 2`);
+              setSelected({ part: null, mode: id });
+            })
+          }
+        >
+          <Plus size={15} aria-hidden /> Mode
+        </Button>
+      </div>
+      {design.parts.length === 0 ? (
+        <Empty title="No parts yet">
+          <p>
+            The first part gives the first runtime. Take one from the catalogue and change its figures to
+            yours.
+          </p>
+          <Button kind="strong" className="mt-4" onClick={() => setPicking(true)}>
+            Take a part
+          </Button>
+        </Empty>
+      ) : (
+        <DrawGrid selected={current} onSelect={setSelected} />
+      )}
+      <CatalogueDialog
+        kind="part"
+        title="Take a part"
+        open={picking}
+        onOpenChange={setPicking}
+        choose={(e) => e.part && take(e.part)}
+        describe={(e) => (e.part ? describePart(e.part) : "")}
+        footer={<OwnParts />}
+      />
+    </StepPage>
+  );
+}
+
+export function describePart(part: Part): string {
+  const states = part.states.map((s) => `${s.name} ${describeDraw(s)}`).join(", ");
+  const size = part.body ? `; ${part.body.size_mm.join(" × ")} mm` : "";
+  return `${part.kind}: ${states}${size}`;
+}
+
+export function describeDraw(state: Part["states"][number]): string {
+  const { draw } = state;
+  if (draw.behaviour === "current") return show(draw.current_a.typical, "A");
+  if (draw.behaviour === "power") return show(draw.power_w.typical, "W");
+  return show(draw.resistance_ohm.typical, "Ω");
+}

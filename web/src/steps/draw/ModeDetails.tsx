@@ -1,0 +1,64 @@
+// Beside the grid: the selected mode.
+import { ArrowLeft, ArrowRight, Copy, Trash2 } from "lucide-react";
+import { copyMode, removeMode } from "../../design/edits";
+import { useDesign, useOpenDesign, useShown } from "../../design/store";
+import { Button, Check } from "../../ui/controls";
+import { TextField } from "../../ui/fields";
+
+export function ModeDetails({ mode: modeId }: { mode: string }) {
+  const design = useOpenDesign();
+  const shown = useShown();
+  const edit = useDesign((s) => s.edit);
+  const index = design.modes.findIndex((m) => m.id === modeId);
+  const mode = design.modes[index];
+  if (!mode) return null;
+  const report = shown?.draw.modes.find((m) => m.mode === modeId);
+  const shift = (by: number) =>
+    edit("Move a mode", (d) => {
+      const [taken] = d.modes.splice(index, 1);
+      if (taken) d.modes.splice(index + by, 0, taken);
+    });
+  return (
+    <section aria-label="Mode" className="space-y-3">
+      <h2 className="text-lg">The mode {mode.name}</h2>
+      {report && (
+        <p className="text-soft">
+          {mode.name} {report.failure}.
+        </p>
+      )}
+      <TextField
+        label="Name"
+        value={mode.name}
+        required
+        onCommit={(v) => edit("Rename a mode", (d) => (d.modes[index]!.name = v))}
+      />
+      <Check
+        label="Essential: when it fails, the gadget counts as empty"
+        checked={mode.essential}
+        onChange={(v) => edit("Essential", (d) => (d.modes[index]!.essential = v))}
+      />
+      <Check
+        label="The gadget rests in this mode"
+        checked={design.day.rest === modeId}
+        onChange={(v) => v && edit("Rest mode", (d) => (d.day.rest = modeId))}
+      />
+      <div className="flex flex-wrap gap-2">
+        <Button disabled={index === 0} onClick={() => shift(-1)}>
+          <ArrowLeft size={15} aria-hidden /> Earlier
+        </Button>
+        <Button disabled={index === design.modes.length - 1} onClick={() => shift(1)}>
+          Later <ArrowRight size={15} aria-hidden />
+        </Button>
+        <Button onClick={() => edit("Copy a mode", (d) => copyMode(d, modeId, `${mode.name} 2`))}>
+          <Copy size={15} aria-hidden /> Copy
+        </Button>
+        <Button
+          disabled={design.modes.length === 1}
+          onClick={() => edit(`Remove ${mode.name}`, (d) => removeMode(d, modeId))}
+        >
+          <Trash2 size={15} aria-hidden /> Remove
+        </Button>
+      </div>
+    </section>
+  );
+}

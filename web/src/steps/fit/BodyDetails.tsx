@@ -1,0 +1,73 @@
+// Beside the views: the selected body's size and place.
+import { useDesign, useOpenDesign } from "../../design/store";
+import type { Body } from "../../design/types";
+import { Button, Choice } from "../../ui/controls";
+import { SizeField } from "../../ui/fields";
+import { bodyAt, bodyName } from "./bodies";
+
+const SIDES = [
+  ["", "stays inside"],
+  ["left", "the left side (x = 0)"],
+  ["right", "the right side"],
+  ["front", "the front (y = 0)"],
+  ["back", "the back"],
+  ["bottom", "the bottom (z = 0)"],
+  ["top", "the top"],
+] as const;
+
+export function BodyDetails({ where, close }: { where: string; close: () => void }) {
+  const design = useOpenDesign();
+  const edit = useDesign((s) => s.edit);
+  const body = bodyAt(design, where);
+  if (!body) return null;
+  const name = bodyName(design, where);
+  const change = (label: string, work: (b: Body) => void) =>
+    edit(`${label}: ${name}`, (d) => {
+      const found = bodyAt(d, where);
+      if (found) work(found);
+    });
+  const turn = (a: number, b: number) =>
+    change("Turn", (x) => {
+      [x.size_mm[a], x.size_mm[b]] = [x.size_mm[b]!, x.size_mm[a]!];
+    });
+  return (
+    <section aria-label="Body" className="space-y-3">
+      <h2 className="text-lg leading-snug">{name}</h2>
+      <SizeField
+        label="Size"
+        value={body.size_mm}
+        names={["x", "y", "z"]}
+        path={`${where}/body/size_mm`}
+        onCommit={(v) => change("Size", (b) => (b.size_mm = v))}
+      />
+      {body.position_mm && (
+        <SizeField
+          label="Place of its left, front, bottom corner"
+          value={body.position_mm}
+          names={["x", "y", "z"]}
+          path={`${where}/body/position_mm`}
+          onCommit={(v) => change("Place", (b) => (b.position_mm = v))}
+        />
+      )}
+      <Choice
+        label="Shows or plugs through"
+        value={body.through ?? ""}
+        options={SIDES}
+        onChange={(v) => change("Opening", (b) => (b.through = v === "" ? null : v))}
+      />
+      <div className="flex flex-wrap gap-2">
+        <Button onClick={() => turn(0, 1)}>Turn flat</Button>
+        <Button onClick={() => turn(1, 2)}>Stand it up</Button>
+        {body.position_mm && (
+          <Button onClick={() => change("Take out", (b) => (b.position_mm = null))}>Take it out</Button>
+        )}
+        <Button kind="quiet" onClick={close}>
+          Back to the case
+        </Button>
+      </div>
+      <p className="text-soft text-sm">
+        Arrow keys move it by 0.5 mm in the view that has the focus, with Shift by 0.1 mm.
+      </p>
+    </section>
+  );
+}

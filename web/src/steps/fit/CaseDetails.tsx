@@ -1,0 +1,88 @@
+// Beside the views: the case itself.
+import { useDesign, useOpenDesign, useShown } from "../../design/store";
+import type { Design } from "../../design/types";
+import { Choice } from "../../ui/controls";
+import { QuantityField, SizeField } from "../../ui/fields";
+import { show } from "../../ui/format";
+
+const PROCESSES = [
+  ["filament", "printed from filament"],
+  ["resin", "printed from resin"],
+  ["ready-made", "a ready-made box"],
+] as const;
+const PLASTICS = ["PLA", "PETG", "ABS", "ASA", "nylon", "resin", "polycarbonate"] as const;
+
+export function CaseDetails() {
+  const design = useOpenDesign();
+  const shown = useShown();
+  const edit = useDesign((s) => s.edit);
+  const { enclosure } = design;
+  const set = (label: string, work: (e: Design["enclosure"]) => void) =>
+    edit(label, (d) => work(d.enclosure));
+  return (
+    <section aria-label="Case" className="space-y-3">
+      <h2 className="text-lg">The case</h2>
+      <SizeField
+        label="Outer size"
+        value={enclosure.outer_mm}
+        names={["x", "y", "z"]}
+        path="/enclosure/outer_mm"
+        onCommit={(v) => set("Size of the case", (e) => (e.outer_mm = v))}
+      />
+      <div className="grid grid-cols-2 gap-2">
+        <QuantityField
+          label="Wall"
+          value={enclosure.wall_mm}
+          dimension="length"
+          path="/enclosure/wall_mm"
+          onCommit={(v) => v && set("Wall", (e) => (e.wall_mm = v))}
+        />
+        <Choice
+          label="Plastic"
+          value={enclosure.plastic}
+          options={PLASTICS.map((p) => [p, p] as const)}
+          onChange={(v) => set("Plastic", (e) => (e.plastic = v))}
+        />
+      </div>
+      <Choice
+        label="How it is made"
+        value={enclosure.process}
+        options={PROCESSES}
+        onChange={(v) => set("Process", (e) => (e.process = v))}
+      />
+      <div className="grid grid-cols-2 gap-2">
+        <QuantityField
+          label="To the walls"
+          value={enclosure.clearance_mm}
+          dimension="length"
+          optional
+          placeholder={`usual: ${show(shown?.fit.clearance_mm, "mm")}`}
+          path="/enclosure/clearance_mm"
+          onCommit={(v) => set("Clearance", (e) => (e.clearance_mm = v))}
+        />
+        <QuantityField
+          label="Between bodies"
+          value={enclosure.gap_mm}
+          dimension="length"
+          path="/enclosure/gap_mm"
+          onCommit={(v) => v !== null && set("Gap", (e) => (e.gap_mm = v))}
+        />
+        {design.battery.cell.form === "pouch" && (
+          <QuantityField
+            label="Kept for swelling"
+            value={design.battery.swelling}
+            dimension="share"
+            path="/battery/swelling"
+            onCommit={(v) => v !== null && edit("Swelling", (d) => (d.battery.swelling = v))}
+          />
+        )}
+        <QuantityField
+          label={`Cost, ${design.brief.currency}`}
+          value={enclosure.cost}
+          dimension="cost"
+          onCommit={(v) => set("Cost of the case", (e) => (e.cost = v ?? 0))}
+        />
+      </div>
+    </section>
+  );
+}

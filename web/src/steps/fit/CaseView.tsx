@@ -1,0 +1,211 @@
+// One orthogonal view of the case. Coordinates are millimetres; `across` and `up` are axes of the case.
+import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useDesign, useOpenDesign, useShown } from "../../design/store";
+import type { Evaluation, Status } from "../../design/types";
+import { bodyAt } from "./bodies";
+
+export type View = { name: string; across: 0 | 1 | 2; up: 0 | 1 | 2 };
+
+export const VIEWS: readonly View[] = [
+  { name: "From above", across: 1, up: 0 },
+  { name: "From the front", across: 0, up: 2 },
+  { name: "From the right", across: 1, up: 2 },
+];
+const AXES = ["x", "y", "z"] as const;
+const STEP = 0.5;
+const FINE = 0.1;
+const MARGIN = 15;
+
+const FILL: Record<string, string> = { pass: "var(--pass)", watch: "var(--watch)", fail: "var(--fail)" };
+
+type Placed = Evaluation["fit"]["bodies"][number];
+
+const snapped = (mm: number) => Math.round(mm / FINE) * FINE;
+
+export function CaseView({
+  view,
+  scale,
+  selected,
+  onSelect,
+}: {
+  view: View;
+  scale: number;
+  selected: string | null;
+  onSelect: (where: string | null) => void;
+}) {
+  const design = useOpenDesign();
+  const fit = useShown()?.fit;
+  const edit = useDesign((s) => s.edit);
+  const { outer_mm: outer, wall_mm: wall } = design.enclosure;
+  const [drag, setDrag] = useState<{ where: string; from: [number, number]; by: [number, number] } | null>(
+    null,
+  );
+  const svg = useRef<SVGSVGElement>(null);
+  const width = outer[view.across];
+  const height = outer[view.up];
+
+  const shift = (body: Placed, across: number, up: number) =>
+    edit(`Move ${body.name}`, (d) => {
+      const found = bodyAt(d, body.where);
+      if (!found?.position_mm) return;
+      found.position_mm[view.across] = Number((found.position_mm[view.across] + across).toFixed(2));
+      found.position_mm[view.up] = Number((found.position_mm[view.up] + up).toFixed(2));
+    });
+
+  const onKey = (body: Placed) => (e: KeyboardEvent) => {
+    const by = e.shiftKey ? FINE : STEP;
+    const moves: Record<string, [number, number]> = {
+      ArrowLeft: [-by, 0],
+      ArrowRight: [by, 0],
+      ArrowUp: [0, by],
+      ArrowDown: [0, -by],
+    };
+    const move = moves[e.key];
+    if (move) shift(body, ...move);
+    else if (e.key === "Enter" || e.key === " ") onSelect(body.where);
+    else return;
+    e.preventDefault();
+  };
+
+  const pixels = () => (svg.current?.getBoundingClientRect().width ?? 1) / (width + (2 * MARGIN) / scale);
+  const onDown = (body: Placed) => (e: PointerEvent) => {
+    onSelect(body.where);
+    e.currentTarget.setPointerCapture(e.pointerId);
+    setDrag({ where: body.where, from: [e.clientX, e.clientY], by: [0, 0] });
+  };
+  const onMove = (e: PointerEvent) => {
+    if (!drag) return;
+    const mm = 1 / pixels();
+    setDrag({
+      ...drag,
+      by: [snapped((e.clientX - drag.from[0]) * mm), snapped(-(e.clientY - drag.from[1]) * mm)],
+    });
+  };
+  const onUp = (body: Placed) => () => {
+    if (drag && (drag.by[0] || drag.by[1])) shift(body, ...drag.by);
+    setDrag(null);
+  };
+
+  const margin = MARGIN / scale;
+  const font = 11 / scale;
+  // what is nearest to the eye is drawn last
+  const depth = 3 - view.across - view.up;
+  const nearLast = (a: Placed, b: Placed) =>
+    depth === 2 || depth === 0
+      ? (a.high[depth] ?? 0) - (b.high[depth] ?? 0)
+      : (b.low[depth] ?? 0) - (a.low[depth] ?? 0);
+  return (
+    <figure>
+      <figcaption className="text-soft mb-1 text-sm">{view.name}</figcaption>
+      <svg
+        ref={svg}
+        width={(width + 2 * margin) * scale}
+        height={(height + 2 * margin) * scale}
+        viewBox={`${-margin} ${-margin} ${width + 2 * margin} ${height + 2 * margin}`}
+        className="max-w-full touch-none select-none"
+        role="group"
+        aria-label={`The case ${view.name.toLowerCase()}, ${AXES[view.across]} to the right, ${AXES[view.up]} upwards`}
+      >
+        <rect
+          x="0"
+          y="0"
+          width={width}
+          height={height}
+          rx={Math.min(3, wall)}
+          fill="var(--soft)"
+          opacity="0.35"
+        />
+        <rect
+          x={wall}
+          y={wall}
+          width={Math.max(0, width - 2 * wall)}
+          height={Math.max(0, height - 2 * wall)}
+          fill="var(--paper)"
+          stroke="var(--soft)"
+          strokeWidth={1 / scale}
+        />
+        {[...(fit?.bodies ?? [])].sort(nearLast).map((body) => {
+          const moved = drag?.where === body.where ? drag.by : [0, 0];
+          const swelling = (axis: number) => (body.swelling_axis === axis ? body.swelling_mm : 0);
+          const x = (body.low[view.across] ?? 0) + (moved[0] ?? 0);
+          const w = (body.high[view.across] ?? 0) - (body.low[view.across] ?? 0);
+          const h = (body.high[view.up] ?? 0) - (body.low[view.up] ?? 0);
+          const y = height - (body.high[view.up] ?? 0) - (moved[1] ?? 0);
+          const isSelected = selected === body.where;
+          const colour = FILL[body.status] ?? "var(--soft)";
+          const fits = Math.floor((w * scale - 6) / 5.8);
+          return (
+            <g
+              key={body.where}
+              role="button"
+              tabIndex={0}
+              aria-label={`${body.name}, ${statusWord(body.status as Status)}`}
+              aria-pressed={isSelected}
+              data-testid={`body-${view.name}-${body.where}`}
+              className="focus-visible:outline-ink cursor-grab outline-offset-0 focus-visible:outline-2"
+              onKeyDown={onKey(body)}
+              onPointerDown={onDown(body)}
+              onPointerMove={onMove}
+              onPointerUp={onUp(body)}
+            >
+              <title>{body.name}</title>
+              <rect
+                x={x}
+                y={y}
+                width={w}
+                height={h}
+                rx={0.6}
+                fill={body.where === "/battery" ? "var(--ember)" : colour}
+                fillOpacity={body.where === "/battery" ? 0.35 : isSelected ? 0.4 : 0.2}
+                stroke={isSelected ? "var(--ink)" : colour}
+                strokeWidth={(isSelected ? 2 : 1.2) / scale}
+              />
+              {swelling(view.up) > 0 && (
+                <line
+                  x1={x}
+                  x2={x + w}
+                  y1={y + swelling(view.up)}
+                  y2={y + swelling(view.up)}
+                  stroke="var(--ember)"
+                  strokeWidth={1 / scale}
+                  strokeDasharray={`${3 / scale} ${2 / scale}`}
+                />
+              )}
+              {fits >= 5 && h * scale >= 13 && (
+                <text
+                  x={x + 3 / scale}
+                  y={y + 11 / scale}
+                  fontSize={font}
+                  fill="var(--ink)"
+                  pointerEvents="none"
+                >
+                  {body.name.length > fits ? `${body.name.slice(0, fits - 1)}…` : body.name}
+                </text>
+              )}
+            </g>
+          );
+        })}
+        <text x={width / 2} y={height + margin * 0.85} fontSize={font} textAnchor="middle" fill="var(--soft)">
+          {AXES[view.across]} {width} mm
+        </text>
+        <text
+          x={-margin * 0.3}
+          y={height / 2}
+          fontSize={font}
+          textAnchor="middle"
+          fill="var(--soft)"
+          transform={`rotate(-90 ${-margin * 0.3} ${height / 2})`}
+        >
+          {AXES[view.up]} {height} mm
+        </text>
+      </svg>
+    </figure>
+  );
+}
+
+const statusWord = (status: Status) =>
+  status === "fail"
+    ? "overlaps something"
+    : status === "watch"
+      ? "is too close to something"
+      : "has its clearance";

@@ -1,0 +1,123 @@
+// Fit: the case and everything in it, to scale, from three sides; bodies are dragged or moved with the arrows.
+import { useState } from "react";
+import { StepPage } from "../../pages/Gadget";
+import { useDesign, useOpenDesign, useShown } from "../../design/store";
+import { Button, Section } from "../../ui/controls";
+import { FigureButton } from "../../ui/figure";
+import { show } from "../../ui/format";
+import { StatusMark } from "../../ui/status";
+import type { Status } from "../../design/types";
+import { BodyDetails } from "./BodyDetails";
+import { CaseDetails } from "./CaseDetails";
+import { bodyAt, bodyName } from "./bodies";
+import { CaseView, VIEWS } from "./CaseView";
+
+export function Fit() {
+  const design = useOpenDesign();
+  const shown = useShown();
+  const edit = useDesign((s) => s.edit);
+  const [selected, setSelected] = useState<string | null>(null);
+  const there = selected && bodyAt(design, selected) ? selected : null;
+  const fit = shown?.fit;
+  const [x, y, z] = design.enclosure.outer_mm;
+  const scale = Math.min(520 / y, 330 / (x + z), 6);
+  return (
+    <StepPage
+      step="fit"
+      details={
+        there ? <BodyDetails key={there} where={there} close={() => setSelected(null)} /> : <CaseDetails />
+      }
+    >
+      <Section
+        title="In the case"
+        aside={
+          fit && (
+            <span className="text-soft text-[0.9375rem]">
+              tightest: <FigureButton figure={fit.margin} className="text-ink" /> to spare, room taken{" "}
+              <FigureButton figure={fit.filled} className="text-ink" />
+            </span>
+          )
+        }
+      >
+        <div className="flex flex-wrap items-start gap-6">
+          {VIEWS.map((view) => (
+            <CaseView key={view.name} view={view} scale={scale} selected={there} onSelect={setSelected} />
+          ))}
+        </div>
+      </Section>
+      {fit && (
+        <Section title="Every body and its tightest neighbour" className="mt-4">
+          <table className="w-full text-left text-[0.9375rem]">
+            <thead className="text-soft text-sm">
+              <tr>
+                <th className="pb-1 font-normal">Body</th>
+                <th className="pb-1 font-normal">Tightest at</th>
+                <th className="pb-1 text-right font-normal">Gap</th>
+                <th className="pb-1 text-right font-normal">Needs</th>
+              </tr>
+            </thead>
+            <tbody>
+              {fit.bodies.map((b) => (
+                <tr key={b.where} className="border-line/60 border-t">
+                  <td className="py-1">
+                    <button
+                      type="button"
+                      className="flex items-center gap-2 text-left hover:underline"
+                      onClick={() => setSelected(b.where)}
+                    >
+                      <StatusMark status={b.status as Status} />
+                      {b.name}
+                    </button>
+                  </td>
+                  <td className="text-soft py-1">{b.neighbour}</td>
+                  <td className="py-1 text-right">
+                    <FigureButton figure={b.gap} />
+                  </td>
+                  <td className="text-soft py-1 text-right">{show(b.needed_mm, "mm")}</td>
+                </tr>
+              ))}
+              {fit.unplaced.map((u) => (
+                <tr key={u.where} className="border-line/60 border-t">
+                  <td className="py-1">{u.name}</td>
+                  <td className="text-soft py-1">has no place yet</td>
+                  <td className="py-1 text-right" colSpan={2}>
+                    <Button
+                      onClick={() => {
+                        const { wall_mm } = design.enclosure;
+                        const corner = wall_mm + fit.clearance_mm;
+                        edit(`Place ${u.name}`, (d) => {
+                          const body = bodyAt(d, u.where);
+                          if (body) body.position_mm = [corner, corner, corner];
+                        });
+                        setSelected(u.where);
+                      }}
+                    >
+                      Place it
+                    </Button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {fit.bodies.length + fit.unplaced.length === 0 && (
+            <p className="text-soft">
+              Nothing has a size yet. Give parts a size in Draw, and the battery one below.
+            </p>
+          )}
+          {!design.battery.body && (
+            <Button
+              className="mt-2"
+              onClick={() =>
+                edit("Give the battery a size", (d) => {
+                  d.battery.body = { size_mm: [...d.battery.cell.size_mm], position_mm: null, through: null };
+                })
+              }
+            >
+              Give {bodyName(design, "/battery")} its size
+            </Button>
+          )}
+        </Section>
+      )}
+    </StepPage>
+  );
+}

@@ -1,0 +1,80 @@
+// Record: what was decided and why, every revision, variants side by side, the bill of materials, files.
+import { Download } from "lucide-react";
+import { StepPage } from "../../pages/Gadget";
+import { useDesign, useShown } from "../../design/store";
+import { Section } from "../../ui/controls";
+import { FigureButton } from "../../ui/figure";
+import { show } from "../../ui/format";
+import { Decisions } from "./Decisions";
+import { Revisions } from "./Revisions";
+import { Variants } from "./Variants";
+
+export function Record() {
+  return (
+    <StepPage step="record">
+      <div className="grid items-start gap-4 xl:grid-cols-2">
+        <Variants />
+        <Decisions />
+        <Revisions />
+        <Bill />
+      </div>
+    </StepPage>
+  );
+}
+
+function Bill() {
+  const totals = useShown()?.totals;
+  const variant = useDesign((s) => s.variant);
+  const currency = useDesign((s) => s.design?.brief.currency ?? "");
+  if (!totals || !variant) return null;
+  const link =
+    "inline-flex min-h-8 items-center gap-1.5 rounded-full border border-line bg-sheet px-3 py-1 text-sm font-medium hover:border-ink/50";
+  return (
+    <Section
+      title="Bill of materials"
+      aside={
+        <>
+          <a className={link} href={`/api/variants/${variant.id}/bill.csv`} download>
+            <Download size={14} aria-hidden /> CSV
+          </a>
+          <a className={link} href={`/api/variants/${variant.id}/design.json`} download>
+            <Download size={14} aria-hidden /> The whole design, JSON
+          </a>
+        </>
+      }
+    >
+      <table className="w-full text-[0.9375rem]">
+        <thead className="text-soft text-sm">
+          <tr>
+            <th className="pb-1 text-left font-normal">Item</th>
+            <th className="pb-1 text-right font-normal">Quantity</th>
+            <th className="pb-1 text-right font-normal">Mass</th>
+            <th className="pb-1 text-right font-normal">Cost</th>
+          </tr>
+        </thead>
+        <tbody>
+          {totals.bill.map((line) => (
+            <tr key={line.where} className="border-line/60 border-t">
+              <td className="py-0.5">{line.name}</td>
+              <td className="py-0.5 text-right">{line.quantity}</td>
+              <td className="py-0.5 text-right">{show(line.mass_g, "g")}</td>
+              <td className="py-0.5 text-right">{show(line.cost, currency)}</td>
+            </tr>
+          ))}
+        </tbody>
+        <tfoot>
+          <tr className="border-line border-t-2 font-semibold">
+            <td className="py-1">In all</td>
+            <td />
+            <td className="py-1 text-right">
+              <FigureButton figure={totals.mass} />
+            </td>
+            <td className="py-1 text-right">
+              <FigureButton figure={totals.cost} />
+            </td>
+          </tr>
+        </tfoot>
+      </table>
+    </Section>
+  );
+}

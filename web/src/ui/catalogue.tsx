@@ -1,0 +1,76 @@
+// Choosing from the catalogue: search, the figures that matter, one press to take it.
+import { useId, useState, type ReactNode } from "react";
+import type { Schemas } from "../api/client";
+import { useCatalogue } from "../api/queries";
+import { Button, INPUT } from "./controls";
+import { Dialog } from "./dialog";
+
+export function CatalogueDialog({
+  kind,
+  title,
+  open,
+  onOpenChange,
+  describe,
+  choose,
+  accept = () => true,
+  footer,
+}: {
+  kind: Schemas["Entry"]["kind"];
+  title: string;
+  open: boolean;
+  onOpenChange: (open: boolean) => void;
+  describe: (entry: Schemas["Entry"]) => string;
+  choose: (entry: Schemas["Entry"]) => void;
+  accept?: (entry: Schemas["Entry"]) => boolean;
+  footer?: ReactNode;
+}) {
+  const [text, setText] = useState("");
+  const id = useId();
+  const catalogue = useCatalogue(kind, open);
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const found = (catalogue.data ?? []).filter(({ entry }) => {
+    const name = `${nameOf(entry)} ${entry.part?.kind ?? ""}`.toLowerCase();
+    return accept(entry) && words.every((w) => name.includes(w));
+  });
+  return (
+    <Dialog title={title} open={open} onOpenChange={onOpenChange} wide>
+      <label htmlFor={id} className="sr-only">
+        Search
+      </label>
+      <input
+        id={id}
+        className={INPUT}
+        placeholder="Search by name or kind"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+      />
+      {catalogue.isPending && <p className="text-soft mt-3">Fetching the catalogue</p>}
+      <ul className="divide-line/70 mt-3 divide-y">
+        {found.map(({ id, own, entry }) => (
+          <li key={id} className="flex items-center gap-3 py-2">
+            <div className="min-w-0 flex-1">
+              <p className="font-medium">
+                {nameOf(entry)} {own && <span className="text-soft text-sm font-normal">(your own)</span>}
+              </p>
+              <p className="text-soft text-sm">{describe(entry)}</p>
+            </div>
+            <Button
+              aria-label={`Take ${nameOf(entry)}`}
+              onClick={() => {
+                choose(entry);
+                onOpenChange(false);
+              }}
+            >
+              Take
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {catalogue.isSuccess && found.length === 0 && <p className="text-soft mt-3">Nothing of that name.</p>}
+      {footer && <div className="border-line mt-4 border-t pt-4">{footer}</div>}
+    </Dialog>
+  );
+}
+
+export const nameOf = (entry: Schemas["Entry"]): string =>
+  (entry.part ?? entry.cell ?? entry.stage ?? entry.charger)?.name ?? entry.key;

@@ -1,0 +1,28 @@
+// Saving what is on the screen: the data of a picture as CSV, the picture as SVG.
+function save(content: string, type: string, name: string): void {
+  const url = URL.createObjectURL(new Blob([content], { type }));
+  const link = document.createElement("a");
+  link.href = url;
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(url);
+}
+
+export type Table = { head: string[]; rows: (string | number | null)[][] };
+
+export function saveCsv(table: Table, name: string): void {
+  const cell = (v: string | number | null) => {
+    const text = v === null ? "" : String(v);
+    return /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
+  };
+  save([table.head, ...table.rows].map((r) => r.map(cell).join(",")).join("\n"), "text/csv", `${name}.csv`);
+}
+
+export function saveSvg(svg: SVGSVGElement, name: string): void {
+  const copy = svg.cloneNode(true) as SVGSVGElement;
+  const style = getComputedStyle(document.documentElement);
+  const text = new XMLSerializer()
+    .serializeToString(copy)
+    .replaceAll(/var\((--[a-z-]+)\)/g, (_, name: string) => style.getPropertyValue(name).trim());
+  save(text, "image/svg+xml", `${name}.svg`);
+}

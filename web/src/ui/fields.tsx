@@ -1,0 +1,238 @@
+// Typed fields. A quantity is read by the core's own parser, so "120mA", "0.12 A" and "3 min" all work everywhere
+// and mean the same everywhere; what it cannot read stays in the field with the reason below it.
+import { useEffect, useId, useRef, useState, type KeyboardEvent } from "react";
+import { ask, client, ProblemError } from "../api/client";
+import type { operations } from "../api/generated";
+import { useProblemAt } from "../design/store";
+import { INPUT, Labelled } from "./controls";
+import { editable } from "./format";
+
+type Dimension = operations["projects_evaluate_api_read_quantity"]["parameters"]["query"]["dimension"];
+
+const UNITS: Record<Dimension, string> = {
+  current: "A",
+  voltage: "V",
+  power: "W",
+  resistance: "Ω",
+  charge: "Ah",
+  time: "s",
+  length: "mm",
+  mass: "g",
+  temperature: "°C",
+  share: "share",
+  cost: "",
+};
+
+// a bare number in these is not doubtful: everybody means millimetres, grams, degrees and volts
+const ASSUMED: Partial<Record<Dimension, string>> = {
+  length: "mm",
+  mass: "g",
+  temperature: "°C",
+  voltage: "V",
+};
+
+export async function readQuantity(text: string, dimension: Dimension): Promise<number> {
+  const bare = /^[-+]?[\d.,]+$/.test(text.trim());
+  const full = bare && ASSUMED[dimension] ? `${text} ${ASSUMED[dimension]}` : text;
+  const query = { text: full, dimension };
+  return (await ask(client.GET("/api/quantity", { params: { query } }))).value;
+}
+
+/** A text that is being edited: kept until it is committed by Enter or leaving, given up by Escape. */
+function useEditedText(shown: string, commit: (text: string) => Promise<string | undefined>) {
+  const [text, setText] = useState(shown);
+  const [problem, setProblem] = useState<string>();
+  const touched = useRef(false);
+  useEffect(() => {
+    if (!touched.current) setText(shown);
+  }, [shown]);
+  const done = async () => {
+    if (!touched.current) return;
+    const wrong = await commit(text);
+    setProblem(wrong);
+    if (!wrong) {
+      touched.current = false;
+      setText(shown);
+    }
+  };
+  return {
+    problem,
+    input: {
+      value: text,
+      onChange: (e: { target: { value: string } }) => {
+        touched.current = true;
+        setText(e.target.value);
+      },
+      onBlur: () => void done(),
+      onKeyDown: (e: KeyboardEvent) => {
+        if (e.key === "Enter" && !(e.target instanceof HTMLTextAreaElement)) void done();
+        if (e.key === "Escape") {
+          touched.current = false;
+          setText(shown);
+          setProblem(undefined);
+        }
+      },
+    },
+  };
+}
+
+type QuantityProps = {
+  label: string;
+  value: number | null | undefined;
+  dimension: Dimension;
+  /** the unit of `value`; times may be kept in hours */
+  unit?: "h";
+  onCommit: (value: number | null) => void;
+  optional?: boolean;
+  path?: string;
+  hint?: string;
+  placeholder?: string;
+  bare?: boolean;
+};
+
+export function QuantityField({
+  label,
+  value,
+  dimension,
+  unit,
+  onCommit,
+  optional = false,
+  path,
+  hint,
+  placeholder,
+  bare = false,
+}: QuantityProps) {
+  const id = useId();
+  const found = useProblemAt(path);
+  const { problem, input } = useEditedText(editable(value, unit ?? UNITS[dimension]), async (text) => {
+    if (!text.trim()) {
+      if (!optional) return "must not be empty";
+      onCommit(null);
+      return undefined;
+    }
+    try {
+      const read = await readQuantity(text, dimension);
+      onCommit(unit === "h" ? read / 3600 : read);
+      return undefined;
+    } catch (error) {
+      return error instanceof ProblemError ? error.message : "The server does not answer; try again.";
+    }
+  });
+  const wrong = problem ?? found;
+  const field = (
+    <input
+      id={id}
+      {...input}
+      inputMode="text"
+      autoComplete="off"
+      spellCheck={false}
+      aria-label={bare ? label : undefined}
+      aria-invalid={wrong ? true : undefined}
+      aria-describedby={wrong ? `${id}-problem` : hint ? `${id}-hint` : undefined}
+      placeholder={placeholder ?? (optional ? "not set" : undefined)}
+      className={INPUT}
+    />
+  );
+  if (!bare)
+    return (
+      <Labelled id={id} label={label} hint={hint} problem={wrong}>
+        {field}
+      </Labelled>
+    );
+  return (
+    <div>
+      {field}
+      {wrong && (
+        <p id={`${id}-problem`} role="alert" className="text-fail mt-1 text-sm">
+          {wrong}
+        </p>
+      )}
+    </div>
+  );
+}
+
+type TextProps = {
+  label: string;
+  value: string;
+  onCommit: (value: string) => void;
+  path?: string;
+  lines?: number;
+  required?: boolean;
+  bare?: boolean;
+  max?: number;
+};
+
+export function TextField({
+  label,
+  value,
+  onCommit,
+  path,
+  lines,
+  required,
+  bare = false,
+  max = 120,
+}: TextProps) {
+  const id = useId();
+  const found = useProblemAt(path);
+  const { problem, input } = useEditedText(value, async (text) => {
+    if (required && !text.trim()) return "must not be empty";
+    onCommit(text.trim());
+    return undefined;
+  });
+  const wrong = problem ?? found;
+  const common = {
+    id,
+    ...input,
+    maxLength: max,
+    "aria-label": bare ? label : undefined,
+    "aria-invalid": wrong ? (true as const) : undefined,
+    className: INPUT,
+  };
+  const field = lines ? <textarea {...common} rows={lines} /> : <input {...common} autoComplete="off" />;
+  return bare ? (
+    field
+  ) : (
+    <Labelled id={id} label={label} problem={wrong}>
+      {field}
+    </Labelled>
+  );
+}
+
+/** Three lengths in a row: width, depth, height. */
+export function SizeField({
+  label,
+  value,
+  onCommit,
+  path,
+  names = ["width", "depth", "height"],
+}: {
+  label: string;
+  value: readonly [number, number, number];
+  onCommit: (value: [number, number, number]) => void;
+  path?: string;
+  names?: readonly [string, string, string];
+}) {
+  const replace = (i: number, v: number) => {
+    const next: [number, number, number] = [...value];
+    next[i] = v;
+    onCommit(next);
+  };
+  return (
+    <fieldset className="min-w-0">
+      <legend className="text-soft mb-0.5 text-sm">{label}</legend>
+      <div className="grid grid-cols-3 gap-1.5">
+        {names.map((name, i) => (
+          <QuantityField
+            key={name}
+            bare
+            label={`${label}, ${name}`}
+            value={value[i]}
+            dimension="length"
+            path={path ? `${path}/${i}` : undefined}
+            onCommit={(v) => v !== null && replace(i, v)}
+          />
+        ))}
+      </div>
+    </fieldset>
+  );
+}

@@ -1,0 +1,84 @@
+// The one number formatter of the interface: three significant digits, prefixes, times in people's units.
+// It only draws figures; it makes none. Sentences come formatted from the core, by the same rules.
+
+const PREFIXES: [number, string][] = [
+  [1e6, "M"],
+  [1e3, "k"],
+  [1, ""],
+  [1e-3, "m"],
+  [1e-6, "µ"],
+  [1e-9, "n"],
+];
+const PREFIXED = new Set(["A", "V", "W", "Ω", "Ah", "Wh"]);
+const TIMES: [number, number, string][] = [
+  [2 * 31557600, 31557600, "years"],
+  [3 * 2629800, 2629800, "months"],
+  [2 * 86400, 86400, "days"],
+  [3600, 3600, "h"],
+  [60, 60, "min"],
+];
+
+function digits(value: number): string {
+  if (value === 0) return "0";
+  const places = Math.max(0, 2 - Math.floor(Math.log10(Math.abs(value)) + 1e-9));
+  const text = value.toFixed(Math.min(places, 12));
+  return text.includes(".") ? text.replace(/\.?0+$/, "") : text;
+}
+
+/** A value and its unit apart, for setting the unit smaller. */
+export function parts(value: number | null | undefined, unit: string): [string, string] {
+  if (value === null || value === undefined || !Number.isFinite(value)) return ["—", ""];
+  if (unit === "s" || unit === "h") {
+    const seconds = unit === "h" ? value * 3600 : value;
+    const span = TIMES.find(([from]) => seconds >= from);
+    if (span) return [digits(seconds / span[1]), span[2]];
+    return seconds !== 0 && seconds < 1 ? [digits(seconds * 1000), "ms"] : [digits(seconds), "s"];
+  }
+  if (unit === "share") return parts(value * 100, "%");
+  if (unit === "%")
+    return [Math.abs(value) >= 9.95 || value === 0 ? value.toFixed(0) : value.toFixed(1), "%"];
+  if (["mm", "g", "°C", "°C/W"].includes(unit)) return [String(Number(value.toFixed(1))), unit];
+  if (/^[A-Z]{3}$/.test(unit)) return [value.toFixed(2), unit];
+  if (!PREFIXED.has(unit)) return [digits(value), unit];
+  const found = PREFIXES.find(([scale]) => Math.abs(value) >= scale * 0.9995);
+  if (value === 0) return ["0", unit];
+  return found ? [digits(value / found[0]), found[1] + unit] : [(value / 1e-9).toPrecision(2), `n${unit}`];
+}
+
+export function show(value: number | null | undefined, unit: string): string {
+  return parts(value, unit).join(" ").trim();
+}
+
+/** A quantity the way it is edited: all its digits, with a unit that the parser takes. */
+export function editable(value: number | null | undefined, unit: string): string {
+  if (value === null || value === undefined) return "";
+  const exact = (n: number) => String(Number(n.toPrecision(10)));
+  if (unit === "share") return `${exact(value * 100)} %`;
+  if (unit === "s" || unit === "h") {
+    const seconds = unit === "h" ? value * 3600 : value;
+    for (const [size, name] of [
+      [86400, "days"],
+      [3600, "h"],
+      [60, "min"],
+    ] as const)
+      if (seconds >= size && Number((seconds / size).toPrecision(6)) * size === seconds)
+        return `${exact(seconds / size)} ${name}`;
+    return `${exact(seconds)} s`;
+  }
+  if (PREFIXED.has(unit) && value !== 0) {
+    const found = PREFIXES.find(([scale]) => Math.abs(value) >= scale * 0.9995) ?? PREFIXES.at(-1)!;
+    return `${exact(value / found[0])} ${found[1]}${unit}`;
+  }
+  return unit ? `${exact(value)} ${unit}` : exact(value);
+}
+
+/** A range in brackets: "5.6 to 8.5 days" with the unit once where both share it. */
+export function range(low: number | null, high: number | null, unit: string): string {
+  if (low === null || high === null) return "";
+  const [a, ua] = parts(low, unit);
+  const [b, ub] = parts(high, unit);
+  return ua === ub ? `${a} to ${b} ${ub}`.trim() : `${a} ${ua} to ${b} ${ub}`;
+}
+
+export const date = (iso: string): string =>
+  new Date(iso).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });

@@ -1,0 +1,111 @@
+// The band along the lower edge of every screen: seven answers, each leading to its cause.
+import { useNavigate, useParams } from "react-router";
+import { actions, useDesign, useShown } from "../design/store";
+import type { Verdict } from "../design/types";
+import { Button } from "../ui/controls";
+import { Value } from "../ui/figure";
+import { range, show } from "../ui/format";
+import { STATUS_TEXT, StatusMark } from "../ui/status";
+
+export function VerdictBand() {
+  const shown = useShown();
+  const baseline = useDesign((s) => s.baseline);
+  const preview = useDesign((s) => s.preview);
+  const { applyRemedy, endPreview } = actions;
+  const now = useDesign((s) => s.evaluation);
+  // while previewing, what is compared with is the design as it stands
+  const before = preview ? now : baseline;
+  return (
+    <footer
+      aria-label="Verdict"
+      className={`bg-sheet relative z-20 border-t-2 ${preview ? "border-ember" : "border-line"}`}
+    >
+      {preview && (
+        <div
+          className="border-line bg-ember/10 flex flex-wrap items-center gap-3 border-b px-4 py-1.5"
+          role="status"
+        >
+          <span>
+            <strong className="font-semibold">Preview:</strong> {preview.label}
+          </span>
+          <span className="ml-auto flex gap-2">
+            <Button
+              kind="strong"
+              onClick={() => applyRemedy(preview.label, preview.patch)}
+              data-testid="apply-preview"
+            >
+              Apply
+            </Button>
+            <Button onClick={endPreview}>Leave as it is</Button>
+          </span>
+        </div>
+      )}
+      <ul className="grid grid-cols-2 sm:grid-cols-4 lg:grid-cols-[1.5fr_1.15fr_1fr_1fr_1fr_1fr_1fr]">
+        {shown
+          ? shown.verdicts.map((v) => (
+              <VerdictPlace
+                key={v.key}
+                verdict={v}
+                before={before?.verdicts.find((b) => b.key === v.key)}
+                word={preview ? "now" : "was"}
+              />
+            ))
+          : Array.from({ length: 7 }, (_, i) => (
+              <li key={i} className="border-line/60 bg-well/40 h-[84px] animate-pulse border-l" aria-hidden />
+            ))}
+      </ul>
+    </footer>
+  );
+}
+
+function VerdictPlace({
+  verdict,
+  before,
+  word,
+}: {
+  verdict: Verdict;
+  before: Verdict | undefined;
+  word: "was" | "now";
+}) {
+  const navigate = useNavigate();
+  const { variantId } = useParams();
+  const { figure } = verdict;
+  const was = before && show(before.figure.value, before.figure.unit);
+  const changed = was !== undefined && was !== show(figure.value, figure.unit);
+  const reach = verdict.key === "runtime" ? range(figure.low, figure.high, figure.unit) : "";
+  return (
+    <li className="border-line/60 min-w-0 border-l first:border-l-0">
+      <button
+        type="button"
+        onClick={() => navigate(`/gadgets/${variantId}/${verdict.step}`)}
+        title={verdict.sentence}
+        data-testid={`verdict-${verdict.key}`}
+        data-status={verdict.status}
+        className="hover:bg-well/60 flex h-full min-h-[84px] w-full flex-col px-3 py-1.5 text-left"
+      >
+        <span className="text-soft text-[0.8125rem]">{verdict.label}</span>
+        <span
+          className="font-display text-[1.375rem] leading-tight whitespace-nowrap"
+          data-testid={`figure-${verdict.key}`}
+        >
+          <Value value={figure.value} unit={figure.unit} />
+        </span>
+        <span
+          className={`flex items-center gap-1.5 text-[0.8125rem] font-semibold ${STATUS_TEXT[verdict.status]}`}
+        >
+          <StatusMark status={verdict.status} size={13} />
+          <span className="truncate">{verdict.word}</span>
+        </span>
+        <span className="text-soft truncate text-xs">
+          {changed ? (
+            <>
+              {word} {was}
+            </>
+          ) : (
+            reach
+          )}
+        </span>
+      </button>
+    </li>
+  );
+}
