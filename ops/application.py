@@ -74,7 +74,7 @@ def _gunicorn(port: int) -> list[str]:
     return [
         str(PYTHON), "-m", "gunicorn", "config.wsgi:application", "--bind", f"127.0.0.1:{port}",
         "--workers", str(WEB_PROCESSES), "--threads", str(WEB_THREADS), "--timeout", "60", "--chdir", str(SERVER),
-        "--max-requests", "20000", "--preload",
+        "--max-requests", "20000", "--preload", "--no-control-socket",
     ]  # fmt: skip
 
 

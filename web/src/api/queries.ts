@@ -51,7 +51,7 @@ export function useSessionChange() {
       }
     },
     onSuccess: (session, change) => {
-      if (change.do !== "password") queries.clear();
+      if (change.do !== "password") queries.removeQueries({ predicate: (q) => q.queryKey[0] !== "session" });
       queries.setQueryData(["session"], session);
     },
   });

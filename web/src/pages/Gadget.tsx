@@ -17,6 +17,7 @@ import { Record } from "../steps/record/Record";
 import { Runtime } from "../steps/runtime/Runtime";
 import { Supply } from "../steps/supply/Supply";
 import { INPUT } from "../ui/controls";
+import { count } from "../ui/format";
 import { WorkingDrawer } from "../ui/figure";
 import { Findings } from "../verdict/Findings";
 import { VerdictBand } from "../verdict/VerdictBand";
@@ -151,7 +152,7 @@ function StepTabs() {
                 {open > 0 && (
                   <span
                     className="bg-well text-ink rounded-full px-1.5 text-xs font-semibold"
-                    aria-label={`${open} findings`}
+                    aria-label={count(open, "finding")}
                   >
                     {open}
                   </span>

@@ -8,7 +8,7 @@ import { useProjects } from "../api/queries";
 import { TopBar } from "../shell/TopBar";
 import { Button, Empty, IconButton } from "../ui/controls";
 import { Dialog } from "../ui/dialog";
-import { date, show } from "../ui/format";
+import { count, date, show } from "../ui/format";
 import { StatusMark } from "../ui/status";
 import type { Status } from "../design/types";
 import { NewGadget } from "./NewGadget";
@@ -46,7 +46,7 @@ export function Gadgets() {
             </Button>
           </Empty>
         )}
-        <ul className="grid gap-4 md:grid-cols-2">
+        <ul className="grid items-start gap-4 md:grid-cols-2">
           {projects.data?.map((p) => (
             <GadgetCard key={p.id} project={p} />
           ))}
@@ -87,7 +87,7 @@ function GadgetCard({ project }: { project: Schemas["ProjectOut"] }) {
                 <span className="min-w-0 flex-1">
                   <span className="block truncate font-medium">{v.name}</span>
                   <span className="text-soft block text-sm">
-                    {v.head?.findings === 0 ? "no findings" : `${v.head?.findings} findings, ${word}`}
+                    {v.head?.findings ? `${count(v.head.findings, "finding")}, ${word}` : "no findings"}
                   </span>
                 </span>
                 <span className="text-right whitespace-nowrap">

@@ -66,7 +66,8 @@ export function editable(value: number | null | undefined, unit: string): string
     return `${exact(seconds)} s`;
   }
   if (PREFIXED.has(unit) && value !== 0) {
-    const found = PREFIXES.find(([scale]) => Math.abs(value) >= scale * 0.9995) ?? PREFIXES.at(-1)!;
+    const usual = unit === "V" ? PREFIXES.slice(2) : PREFIXES; // nobody writes kilovolts here
+    const found = usual.find(([scale]) => Math.abs(value) >= scale * 0.9995) ?? PREFIXES.at(-1)!;
     return `${exact(value / found[0])} ${found[1]}${unit}`;
   }
   return unit ? `${exact(value)} ${unit}` : exact(value);
@@ -82,3 +83,5 @@ export function range(low: number | null, high: number | null, unit: string): st
 
 export const date = (iso: string): string =>
   new Date(iso).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
+
+export const count = (n: number, thing: string): string => `${n} ${thing}${n === 1 ? "" : "s"}`;

@@ -40,7 +40,7 @@ export function VerdictBand() {
           </span>
         </div>
       )}
-      <ul className="grid grid-cols-2 sm:grid-cols-4 lg:grid-cols-[1.5fr_1.15fr_1fr_1fr_1fr_1fr_1fr]">
+      <ul className="flex overflow-x-auto lg:grid lg:grid-cols-[1.5fr_1.15fr_1fr_1fr_1fr_1fr_1fr]">
         {shown
           ? shown.verdicts.map((v) => (
               <VerdictPlace

@@ -47,10 +47,10 @@ export function Draw() {
     >
       <div className="mb-3 flex flex-wrap items-center gap-2">
         <h2 className="mr-auto text-lg">
-          What each part draws{" "}
+          What each part draws
           {shown && design.parts.length > 0 && (
-            <span className="text-soft text-base font-normal">
-              , on average <FigureButton figure={shown.draw.mean} className="text-ink" /> at the battery
+            <span className="text-soft ml-2 font-sans text-[0.9375rem] font-normal">
+              on average <FigureButton figure={shown.draw.mean} className="text-ink" /> at the battery
             </span>
           )}
         </h2>

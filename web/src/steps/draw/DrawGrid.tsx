@@ -86,24 +86,25 @@ export function DrawGrid({
         ref={grid}
         role="grid"
         aria-label="Parts and modes"
-        className="w-full min-w-max border-separate border-spacing-x-0.5 border-spacing-y-0.5 text-[0.9375rem]"
+        className="w-full table-fixed border-separate border-spacing-x-0.5 border-spacing-y-0.5 text-[0.9375rem]"
+        style={{ minWidth: `${18.5 + 5.75 * design.modes.length}rem` }}
         onKeyDown={onKeyDown}
       >
         <thead>
           <tr>
-            <th scope="col" className={`${HEAD} left-0 z-20 min-w-44`}>
+            <th scope="col" className={`${HEAD} left-0 z-20 w-[13rem]`}>
               Part
             </th>
             {design.modes.map((mode) => {
               const report = shown?.draw.modes.find((m) => m.mode === mode.id);
               return (
-                <th key={mode.id} scope="col" className={`${HEAD} min-w-[6.75rem]`}>
+                <th key={mode.id} scope="col" className={`${HEAD} `}>
                   <button
                     type="button"
                     className={`hover:bg-well -mx-1 rounded-md px-1 text-left ${selected?.part === null && selected.mode === mode.id ? "bg-well" : ""}`}
                     onClick={() => onSelect({ part: null, mode: mode.id })}
                   >
-                    <span className="block max-w-36 leading-tight">{mode.name}</span>
+                    <span className="block leading-tight">{mode.name}</span>
                     <span className="text-soft block text-xs font-normal">
                       {mode.id === design.day.rest
                         ? "rest of the day"
@@ -113,7 +114,7 @@ export function DrawGrid({
                 </th>
               );
             })}
-            <th scope="col" className={`${HEAD} min-w-24`}>
+            <th scope="col" className={`${HEAD} w-[5.5rem]`}>
               Average
               <span className="text-soft block text-xs font-normal">at the battery</span>
             </th>
@@ -137,7 +138,7 @@ export function DrawGrid({
             </tr>
             {parts.map((part) => (
               <tr key={part.id}>
-                <th scope="row" className={`${NAME} max-w-56 py-1 pr-2 pl-2`}>
+                <th scope="row" className={`${NAME} py-1 pr-2 pl-2`}>
                   <span className="block truncate" title={part.name}>
                     {part.quantity > 1 && `${part.quantity} × `}
                     {part.name}
@@ -273,7 +274,7 @@ function GridCell({
         <>
           <span className="block leading-tight">{show(found?.current.value, "A")}</span>
           <span
-            className={`flex max-w-32 items-center gap-1 text-xs leading-tight ${shade > 30 ? "text-ink" : "text-soft"}`}
+            className={`flex items-center gap-1 text-xs leading-tight ${shade > 30 ? "text-ink" : "text-soft"}`}
           >
             {provenance && <ProvenanceMark provenance={provenance} />}
             <span className="truncate">{describeUse(use)}</span>

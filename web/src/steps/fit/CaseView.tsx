@@ -6,17 +6,16 @@ import { bodyAt } from "./bodies";
 
 export type View = { name: string; across: 0 | 1 | 2; up: 0 | 1 | 2 };
 
-export const VIEWS: readonly View[] = [
-  { name: "From above", across: 1, up: 0 },
-  { name: "From the front", across: 0, up: 2 },
-  { name: "From the right", across: 1, up: 2 },
-];
+export const ABOVE: View = { name: "From above", across: 1, up: 0 };
+export const FRONT: View = { name: "From the front", across: 0, up: 2 };
+export const RIGHT: View = { name: "From the right", across: 1, up: 2 };
 const AXES = ["x", "y", "z"] as const;
 const STEP = 0.5;
 const FINE = 0.1;
 const MARGIN = 15;
 
-const FILL: Record<string, string> = { pass: "var(--pass)", watch: "var(--watch)", fail: "var(--fail)" };
+// colour only where something is wrong, and for the energy itself
+const EDGE: Record<string, string> = { pass: "var(--soft)", watch: "var(--watch)", fail: "var(--fail)" };
 
 type Placed = Evaluation["fit"]["bodies"][number];
 
@@ -132,7 +131,8 @@ export function CaseView({
           const h = (body.high[view.up] ?? 0) - (body.low[view.up] ?? 0);
           const y = height - (body.high[view.up] ?? 0) - (moved[1] ?? 0);
           const isSelected = selected === body.where;
-          const colour = FILL[body.status] ?? "var(--soft)";
+          const colour = EDGE[body.status] ?? "var(--soft)";
+          const tint = body.where === "/battery" ? "var(--ember)" : colour;
           const fits = Math.floor((w * scale - 6) / 5.8);
           return (
             <g
@@ -155,8 +155,8 @@ export function CaseView({
                 width={w}
                 height={h}
                 rx={0.6}
-                fill={body.where === "/battery" ? "var(--ember)" : colour}
-                fillOpacity={body.where === "/battery" ? 0.35 : isSelected ? 0.4 : 0.2}
+                fill={`color-mix(in srgb, ${tint} ${isSelected ? 45 : 24}%, var(--sheet))`}
+                fillOpacity={0.82}
                 stroke={isSelected ? "var(--ink)" : colour}
                 strokeWidth={(isSelected ? 2 : 1.2) / scale}
               />

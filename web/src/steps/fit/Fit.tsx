@@ -10,7 +10,7 @@ import type { Status } from "../../design/types";
 import { BodyDetails } from "./BodyDetails";
 import { CaseDetails } from "./CaseDetails";
 import { bodyAt, bodyName } from "./bodies";
-import { CaseView, VIEWS } from "./CaseView";
+import { ABOVE, CaseView, FRONT, RIGHT } from "./CaseView";
 
 export function Fit() {
   const design = useOpenDesign();
@@ -20,7 +20,7 @@ export function Fit() {
   const there = selected && bodyAt(design, selected) ? selected : null;
   const fit = shown?.fit;
   const [x, y, z] = design.enclosure.outer_mm;
-  const scale = Math.min(520 / y, 330 / (x + z), 6);
+  const scale = Math.min(800 / (x + y), 440 / (x + z), 7);
   return (
     <StepPage
       step="fit"
@@ -39,10 +39,13 @@ export function Fit() {
           )
         }
       >
-        <div className="flex flex-wrap items-start gap-6">
-          {VIEWS.map((view) => (
-            <CaseView key={view.name} view={view} scale={scale} selected={there} onSelect={setSelected} />
-          ))}
+        <div className="flex flex-wrap items-start gap-x-2 gap-y-1">
+          <div className="space-y-1">
+            {[ABOVE, RIGHT].map((view) => (
+              <CaseView key={view.name} view={view} scale={scale} selected={there} onSelect={setSelected} />
+            ))}
+          </div>
+          <CaseView view={FRONT} scale={scale} selected={there} onSelect={setSelected} />
         </div>
       </Section>
       {fit && (

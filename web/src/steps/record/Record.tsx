@@ -13,10 +13,14 @@ export function Record() {
   return (
     <StepPage step="record">
       <div className="grid items-start gap-4 xl:grid-cols-2">
-        <Variants />
-        <Decisions />
-        <Revisions />
-        <Bill />
+        <div className="space-y-4">
+          <Variants />
+          <Revisions />
+        </div>
+        <div className="space-y-4">
+          <Decisions />
+          <Bill />
+        </div>
       </div>
     </StepPage>
   );
@@ -43,7 +47,7 @@ function Bill() {
         </>
       }
     >
-      <table className="w-full text-[0.9375rem]">
+      <table className="w-full text-[0.9375rem] [&_td+td]:pl-3 [&_td+td]:whitespace-nowrap [&_th+th]:pl-3">
         <thead className="text-soft text-sm">
           <tr>
             <th className="pb-1 text-left font-normal">Item</th>

@@ -7,7 +7,7 @@ import { useRevisions } from "../../api/queries";
 import { actions, useDesign } from "../../design/store";
 import type { Revision } from "../../design/types";
 import { Button, IconButton, INPUT, Section } from "../../ui/controls";
-import { date, show } from "../../ui/format";
+import { count, date, show } from "../../ui/format";
 
 export function Revisions() {
   const variant = useDesign((s) => s.variant)!;
@@ -86,7 +86,7 @@ export function Revisions() {
                 {r.id === head.id && <span className="text-soft"> (now)</span>}
               </p>
               <p className="text-soft text-sm">
-                {show(r.runtime_h, "h")}, {show(r.mass_g, "g")}, {r.findings} findings; {r.author},{" "}
+                {show(r.runtime_h, "h")}, {show(r.mass_g, "g")}, {count(r.findings, "finding")}; {r.author},{" "}
                 {date(r.created)}
               </p>
             </div>

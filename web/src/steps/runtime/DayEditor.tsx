@@ -214,14 +214,19 @@ function DayStrip() {
           </div>
         </div>
       ))}
-      <p className="sr-only">
-        {rows
-          .map(
-            (r) =>
-              `${r.name}: ${show(r.time, "share")} of the time, ${show(r.charge, "share")} of the charge`,
-          )
-          .join("; ")}
-      </p>
+      <ul className="text-soft flex flex-wrap gap-x-5 gap-y-0.5 pt-1 text-sm">
+        {rows.map((r) => (
+          <li key={r.id} className="flex items-center gap-1.5">
+            <span
+              className="border-line size-3 rounded-sm border"
+              style={{ background: r.colour }}
+              aria-hidden
+            />
+            <span className="text-ink">{r.name}</span> {show(r.time, "share")} of the time,{" "}
+            {show(r.charge, "share")} of the charge
+          </li>
+        ))}
+      </ul>
     </div>
   );
 }

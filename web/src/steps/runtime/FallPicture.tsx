@@ -67,7 +67,7 @@ function Drawing({ timeline, goal, end }: { timeline: Timeline; goal: number; en
   const stops = [...timeline.modes].filter((m) => m.charge >= 0.005).sort((a, b) => a.time_h - b.time_h);
   const small = { fontSize: 12, fill: "var(--soft)" };
   return (
-    <svg viewBox={`0 0 ${WIDTH} 256`} className="w-full" style={{ fontFamily: "inherit" }}>
+    <svg viewBox={`0 0 ${WIDTH} 264`} className="w-full" style={{ fontFamily: "inherit" }}>
       {x.ticks(8).map((t) => (
         <g key={t}>
           <line
@@ -118,10 +118,10 @@ function Drawing({ timeline, goal, end }: { timeline: Timeline; goal: number; en
       <text x={LEFT + 5} y={voltage(timeline.cutoff_v) - 4} fontSize="12" fill="var(--fail)">
         cut-off
       </text>
-      <text x={LEFT + 5} y={CHARGE.top + 3} {...small}>
+      <text x={LEFT + 8} y={CHARGE.bottom - 8} {...small}>
         charge left
       </text>
-      <g transform={`translate(${LEFT + 70} ${VOLTAGE.bottom + 26})`} {...small}>
+      <g transform={`translate(${LEFT + 70} ${VOLTAGE.bottom + 35})`} {...small}>
         <line x1="0" x2="22" y1="-4" y2="-4" stroke="var(--ember)" strokeWidth="2.200" />
         <text x="28">battery voltage at the mean load</text>
         <line
@@ -159,27 +159,23 @@ function Drawing({ timeline, goal, end }: { timeline: Timeline; goal: number; en
         stroke="var(--ink)"
         strokeWidth="1.800"
       />
-      {stops.map((m, i) => (
-        <g key={m.mode}>
-          <circle
-            cx={x(m.time_h / size)}
-            cy={charge(m.charge)}
-            r="4"
-            fill="var(--sheet)"
-            stroke="var(--ink)"
-            strokeWidth="1.500"
-          />
-          <text
-            x={x(m.time_h / size) - 8}
-            y={CHARGE.top + 30 + i * 15}
-            textAnchor="end"
-            fontSize="12"
-            fill="var(--ink)"
-          >
-            {m.name} stops
-          </text>
-        </g>
-      ))}
+      {stops.map((m, i) => {
+        const [px, py, label] = [x(m.time_h / size), charge(m.charge), CHARGE.top + 18 + i * 16];
+        return (
+          <g key={m.mode}>
+            <path
+              d={`M${px} ${py} V${label - 4} H${px - 6}`}
+              fill="none"
+              stroke="var(--soft)"
+              strokeWidth="0.800"
+            />
+            <circle cx={px} cy={py} r="4" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.500" />
+            <text x={px - 9} y={label} textAnchor="end" fontSize="12" fill="var(--ink)">
+              {m.name} stops
+            </text>
+          </g>
+        );
+      })}
     </svg>
   );
 }

@@ -1,6 +1,6 @@
 // Runtime: how long it lasts, what fails first, what the day is made of, and what would help most.
 import { StepPage } from "../../pages/Gadget";
-import { useShown } from "../../design/store";
+import { useDesign, useShown } from "../../design/store";
 import { Section } from "../../ui/controls";
 import { FigureButton } from "../../ui/figure";
 import { show } from "../../ui/format";
@@ -44,7 +44,8 @@ export function Runtime() {
 }
 
 function Savings() {
-  const savings = useShown()?.savings ?? [];
+  // not those of a preview: the list must not run away under the pointer
+  const savings = useDesign((s) => s.evaluation?.savings) ?? [];
   if (!savings.length) return <p className="text-soft">No lever gains anything here.</p>;
   return (
     <ul className="divide-line/70 divide-y">

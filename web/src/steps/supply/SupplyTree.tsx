@@ -17,9 +17,9 @@ type Node = {
   watts: number;
 };
 
-const WIDTH = 196;
+const WIDTH = 184;
 const HEIGHT = 76;
-const GAP_X = 56;
+const GAP_X = 44;
 const GAP_Y = 14;
 
 /** Places every node: a column per depth, rails in the last one, rows so that lines do not cross. */
@@ -46,8 +46,8 @@ function layout(design: Design, shown: Evaluation | null): Node[] {
         row: (from + to) / 2,
         name: stage.name,
         lines: [
-          `${show(report?.output_voltage.value, "V")}, ${show(report?.output_current.value, "A")} on average`,
-          `efficiency ${show(report?.efficiency.value, "%")}, loses ${show(report?.loss.value, "W")}`,
+          `${show(report?.output_voltage.value, "V")}, mean ${show(report?.output_current.value, "A")}`,
+          `${show(report?.efficiency.value, "%")}, loses ${show(report?.loss.value, "W")}`,
         ],
         watts: out + (report?.loss.value ?? 0),
       });
@@ -65,7 +65,7 @@ function layout(design: Design, shown: Evaluation | null): Node[] {
         name: rail.name,
         lines: [
           `${low} to ${show(report?.voltage.high, "V")}`,
-          `${count} ${count === 1 ? "part" : "parts"}, ${show(report?.current.value, "A")} on average`,
+          `${count} ${count === 1 ? "part" : "parts"}, mean ${show(report?.current.value, "A")}`,
         ],
         watts: (report?.current.value ?? 0) * (report?.voltage.value ?? 0),
       });
@@ -86,7 +86,7 @@ function layout(design: Design, shown: Evaluation | null): Node[] {
     name: `${count > 1 ? `${count} × ` : ""}${battery.cell.name}`,
     lines: [
       `${figureParts(shown?.battery.cutoff_voltage.value ?? null, "V")[0]} to ${show(shown?.battery.full_voltage.value, "V")}`,
-      `${show(shown?.draw.mean.value, "A")} on average`,
+      `mean ${show(shown?.draw.mean.value, "A")}`,
     ],
     watts: 0,
   });
