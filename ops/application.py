@@ -125,6 +125,4 @@ def stop() -> int:
 def core_command(*arguments: str) -> int:
     """Runs the core alone, without a database."""
     command = [str(PYTHON), "-m", "ember_core", *arguments]
-    return subprocess.run(command, cwd=os.getcwd(), env=django_env(), check=False).returncode
-
-
+    return subprocess.run(command, env=django_env(), check=False).returncode

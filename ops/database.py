@@ -8,13 +8,13 @@ from __future__ import annotations
 
 import contextlib
 import getpass
+import hashlib
 import json
 import os
 import shutil
 import socket
 import subprocess
 import tempfile
-import hashlib
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -145,5 +145,3 @@ def running_database() -> Iterator[None]:
     finally:
         if child:
             child.stop()
-
-

@@ -35,7 +35,7 @@ PACKAGES: dict[str, Callable[[], bool]] = {
     "pkg-config": lambda: bool(find_program("pkg-config")),
     "gcc": lambda: bool(find_program("cc", "gcc")),
     "libc6-dev": lambda: Path("/usr/include/stdlib.h").exists(),
-    "python3-dev": lambda: (Path(sysconfig.get_path("include")) / "Python.h").exists(),
+    "python3-dev": (Path(sysconfig.get_path("include")) / "Python.h").exists,
     "python3-venv": lambda: importlib.util.find_spec("ensurepip") is not None,
     "chromium": lambda: bool(find_program("chromium")),
 }
@@ -44,7 +44,7 @@ PACKAGES: dict[str, Callable[[], bool]] = {
 def prepare() -> None:
     """Everything that must be there before the application or its tests can run."""
     folders()
-    if sys.version_info < (3, 11):
+    if sys.version_info < (3, 11):  # noqa: UP036 -- runs before anything is installed
         raise Trouble(f"Python 3.11 or newer is needed; this is {sys.version.split()[0]}. Install it and try again.")
     debian_packages()
     python_environment()

@@ -1,8 +1,8 @@
 """What may be typed into a cell of the draw grid: a state, a duty, a current, or nothing.
 
-    "idle"         the state for the whole mode           "idle 30%"   for a share of it
-    "30 %"         the duty alone                         "12 mA"      the current of the state now in the cell
-    "active 48mA"  a state and its current                "-"          draws nothing in this mode
+"idle"         the state for the whole mode           "idle 30%"   for a share of it
+"30 %"         the duty alone                         "12 mA"      the current of the state now in the cell
+"active 48mA"  a state and its current                "-"          draws nothing in this mode
 """
 
 from __future__ import annotations

@@ -9,7 +9,7 @@ import numpy as np
 
 from . import charging, fit, runtime, spread
 from .catalogue import Catalogue
-from .chemistry import Array
+from .chemistry import CHEMISTRIES, Array
 from .converters import nominal_output_v
 from .demand import part_current
 from .design import Design
@@ -105,8 +105,9 @@ class Context:
 
     @cached_property
     def charge(self) -> charging.Charge | None:
-        """The charge from empty while the gadget rests."""
-        if self.design.charger is None or self.design.battery.cell.charge_max_a == 0:
+        """The charge from empty while the gadget rests; None without a charger and for primary cells."""
+        chemistry = CHEMISTRIES[self.design.battery.cell.chemistry]
+        if self.design.charger is None or not chemistry.rechargeable:
             return None
         load = float(self.usual.mode_current_a[self.rest, self.middle])
         return charging.charge(self.design.charger, self.design.battery, load)

@@ -106,7 +106,7 @@ def _wrong_unit(text: str, number: float, unit: str, dimension: Dimension) -> st
     for other, candidate in _KINDS.items():
         if other != dimension and unit in candidate.units:
             return f"{text!r} is {candidate.name}, not {kind.name}; write it like {kind.example!r}"
-    return f"{unit!r} is not a unit of {kind.name}; write it like {kind.example!r}"
+    return f"{text!r}: {unit!r} is not a unit of {kind.name}; write it like {kind.example!r}"
 
 
 def unit_in_heading(heading: str) -> tuple[str, str | None]:

@@ -12,7 +12,9 @@ POLICY = (
 )
 
 
-def content_security_policy(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
+def content_security_policy(
+    get_response: Callable[[HttpRequest], HttpResponse],
+) -> Callable[[HttpRequest], HttpResponse]:
     def middleware(request: HttpRequest) -> HttpResponse:
         response = get_response(request)
         response.headers.setdefault("Content-Security-Policy", POLICY)

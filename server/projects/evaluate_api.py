@@ -25,8 +25,6 @@ class CellIn(Schema):
     part: Part
 
 
-
-
 @router.post(
     "/evaluate",
     response=Evaluation,

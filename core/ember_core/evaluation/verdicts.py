@@ -70,16 +70,27 @@ def weakest_verdict(context: Context) -> Verdict:
 def charge_verdict(context: Context, report: ChargeReport | None, findings: list[Finding]) -> Verdict:
     limit = context.design.brief.charge_max_h
     rechargeable = CHEMISTRIES[context.design.battery.cell.chemistry].rechargeable
-    if report is None or context.charge is None:
+    forbidden = next((f for f in findings if f.code == "T24-primary-cell"), None)
+    if forbidden:
+        return Verdict(
+            key="charge",
+            label="Charge",
+            status="fail",
+            word="must not be charged",
+            step="battery",
+            figure=figure("Time to full", None, "h", "primary cells are never charged"),
+            sentence=forbidden.sentence,
+        )
+    if report is None:
         word = "charged outside" if rechargeable else "swap the cells"
         return Verdict(key="charge", label="Charge", status="pass", word=word, step="battery",
                        figure=figure("Time to full", None, "h", "no charger in the gadget"),
                        sentence="The gadget has no charger.")  # fmt: skip
-    grave = [f for f in findings if f.code.startswith(("T22", "T23", "T24-primary"))]
+    grave = [f for f in findings if f.code.startswith(("T22", "T23"))]
     hours = report.time.value
     status: Status = "pass"
     if any(f.severity == "stop" for f in grave):
-        status, word = "fail", "dangerous current" if rechargeable else "must not be charged"
+        status, word = "fail", "dangerous current"
     elif hours is None:
         status, word = "fail", "never full"
     elif limit is not None and hours > limit:

@@ -6,7 +6,6 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
@@ -15,19 +14,28 @@ class Migration(migrations.Migration):
 
     operations = [
         migrations.CreateModel(
-            name='CatalogueEntry',
+            name="CatalogueEntry",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('key', models.CharField(max_length=80)),
-                ('kind', models.CharField(max_length=10)),
-                ('name', models.CharField(max_length=120)),
-                ('document', models.TextField(help_text='the entry as ember_core.catalogue.Entry, JSON')),
-                ('owner', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.CASCADE, related_name='catalogue_entries', to=settings.AUTH_USER_MODEL)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("key", models.CharField(max_length=80)),
+                ("kind", models.CharField(max_length=10)),
+                ("name", models.CharField(max_length=120)),
+                ("document", models.TextField(help_text="the entry as ember_core.catalogue.Entry, JSON")),
+                (
+                    "owner",
+                    models.ForeignKey(
+                        blank=True,
+                        null=True,
+                        on_delete=django.db.models.deletion.CASCADE,
+                        related_name="catalogue_entries",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
             ],
             options={
-                'ordering': ['kind', 'name', 'id'],
-                'indexes': [models.Index(fields=['kind', 'name'], name='catalogue_c_kind_4120a8_idx')],
-                'constraints': [models.UniqueConstraint(fields=('owner', 'key'), name='one_key_per_owner')],
+                "ordering": ["kind", "name", "id"],
+                "indexes": [models.Index(fields=["kind", "name"], name="catalogue_c_kind_4120a8_idx")],
+                "constraints": [models.UniqueConstraint(fields=("owner", "key"), name="one_key_per_owner")],
             },
         ),
     ]

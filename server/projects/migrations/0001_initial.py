@@ -6,7 +6,6 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
@@ -15,65 +14,111 @@ class Migration(migrations.Migration):
 
     operations = [
         migrations.CreateModel(
-            name='Project',
+            name="Project",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=120)),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('changed', models.DateTimeField(auto_now=True, db_index=True)),
-                ('owner', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='projects', to=settings.AUTH_USER_MODEL)),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=120)),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                ("changed", models.DateTimeField(auto_now=True, db_index=True)),
+                (
+                    "owner",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE,
+                        related_name="projects",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-changed', '-id'],
+                "ordering": ["-changed", "-id"],
             },
         ),
         migrations.CreateModel(
-            name='Revision',
+            name="Revision",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('number', models.PositiveIntegerField()),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('automatic', models.BooleanField()),
-                ('pinned', models.BooleanField(default=False)),
-                ('reason', models.CharField(blank=True, max_length=300)),
-                ('document', models.TextField(help_text='the design document, JSON')),
-                ('runtime_h', models.FloatField(null=True)),
-                ('mass_g', models.FloatField()),
-                ('cost', models.FloatField()),
-                ('gravest', models.CharField(blank=True, max_length=10)),
-                ('findings', models.PositiveIntegerField()),
-                ('author', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to=settings.AUTH_USER_MODEL)),
-                ('parent', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to='projects.revision')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("number", models.PositiveIntegerField()),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                ("automatic", models.BooleanField()),
+                ("pinned", models.BooleanField(default=False)),
+                ("reason", models.CharField(blank=True, max_length=300)),
+                ("document", models.TextField(help_text="the design document, JSON")),
+                ("runtime_h", models.FloatField(null=True)),
+                ("mass_g", models.FloatField()),
+                ("cost", models.FloatField()),
+                ("gravest", models.CharField(blank=True, max_length=10)),
+                ("findings", models.PositiveIntegerField()),
+                (
+                    "author",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to=settings.AUTH_USER_MODEL,
+                    ),
+                ),
+                (
+                    "parent",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to="projects.revision",
+                    ),
+                ),
             ],
             options={
-                'ordering': ['-number'],
+                "ordering": ["-number"],
             },
         ),
         migrations.CreateModel(
-            name='Variant',
+            name="Variant",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('name', models.CharField(max_length=120)),
-                ('created', models.DateTimeField(auto_now_add=True)),
-                ('baseline', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to='projects.revision')),
-                ('head', models.ForeignKey(null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to='projects.revision')),
-                ('project', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='variants', to='projects.project')),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("name", models.CharField(max_length=120)),
+                ("created", models.DateTimeField(auto_now_add=True)),
+                (
+                    "baseline",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to="projects.revision",
+                    ),
+                ),
+                (
+                    "head",
+                    models.ForeignKey(
+                        null=True,
+                        on_delete=django.db.models.deletion.SET_NULL,
+                        related_name="+",
+                        to="projects.revision",
+                    ),
+                ),
+                (
+                    "project",
+                    models.ForeignKey(
+                        on_delete=django.db.models.deletion.CASCADE, related_name="variants", to="projects.project"
+                    ),
+                ),
             ],
             options={
-                'ordering': ['id'],
+                "ordering": ["id"],
             },
         ),
         migrations.AddField(
-            model_name='revision',
-            name='variant',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='revisions', to='projects.variant'),
+            model_name="revision",
+            name="variant",
+            field=models.ForeignKey(
+                on_delete=django.db.models.deletion.CASCADE, related_name="revisions", to="projects.variant"
+            ),
         ),
         migrations.AddConstraint(
-            model_name='variant',
-            constraint=models.UniqueConstraint(fields=('project', 'name'), name='variant_names_differ'),
+            model_name="variant",
+            constraint=models.UniqueConstraint(fields=("project", "name"), name="variant_names_differ"),
         ),
         migrations.AddConstraint(
-            model_name='revision',
-            constraint=models.UniqueConstraint(fields=('variant', 'number'), name='revision_numbers_differ'),
+            model_name="revision",
+            constraint=models.UniqueConstraint(fields=("variant", "number"), name="revision_numbers_differ"),
         ),
     ]

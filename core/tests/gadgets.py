@@ -1,0 +1,63 @@
+"""Small designs that tests are made of."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ember_core import Design, build_design
+
+MILLI = 1e-3
+
+
+def state(name: str, amps: float, least: float | None = None, most: float | None = None) -> dict[str, Any]:
+    span = {"typical": amps, "least": amps if least is None else least, "most": amps if most is None else most}
+    return {"name": name, "draw": {"behaviour": "current", "current_a": span}, "provenance": "datasheet"}
+
+
+def part(key: str, *states: dict[str, Any], rail: str = "main", **more: Any) -> dict[str, Any]:
+    return {"id": key, "name": more.pop("name", key), "rail": rail, "states": list(states), **more}
+
+
+def use(key: str, name: str, **more: Any) -> dict[str, Any]:
+    return {"part": key, "state": name, **more}
+
+
+def cell(**more: Any) -> dict[str, Any]:
+    return {
+        "name": "Test cell", "chemistry": "lithium-ion", "form": "pouch", "capacity_ah": 1.0, "resistance_ohm": 0.1,
+        "cutoff_v": 3.0, "discharge_max_a": 2.0, "charge_max_a": None, "size_mm": [34, 50, 5], "mass_g": 18,
+    } | more  # fmt: skip
+
+
+LINEAR = {
+    "type": "linear", "id": "reg", "name": "Regulator", "input": "battery", "output_v": 3.3, "dropout_v": 0.1,
+    "dropout_at_a": 0.1, "quiescent_a": 0.0, "limit_a": 1.0,
+}  # fmt: skip
+
+
+def document(**more: Any) -> dict[str, Any]:
+    """A plain document: one part asleep at 1 mA and awake at 100 mA, a linear regulator, half an hour a day."""
+    base: dict[str, Any] = {
+        "format": "frugal-ember/1",
+        "name": "Test gadget",
+        "brief": {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25},
+        "parts": [part("chip", state("sleep", 1 * MILLI), state("active", 100 * MILLI))],
+        "modes": [
+            {"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep")]},
+            {"id": "awake", "name": "Awake", "uses": [use("chip", "active")]},
+        ],
+        "supply": {"stages": [LINEAR], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]},
+        "battery": {"cell": cell(), "wiring_ohm": 0},
+        "day": {"rest": "asleep", "sessions": [{"name": "Use", "mode": "awake", "seconds": 1800, "per_day": 1}]},
+        "enclosure": {"outer_mm": [60, 90, 24]},
+    }
+    return base | more
+
+
+def design(**more: Any) -> Design:
+    return build_design(document(**more))
+
+
+def asleep(*uses: dict[str, Any]) -> list[dict[str, Any]]:
+    """A single mode."""
+    return [{"id": "asleep", "name": "Asleep", "uses": list(uses)}]

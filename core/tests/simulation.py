@@ -1,0 +1,219 @@
+"""An independent simulation: event after event, scalar arithmetic, its own solver. Slow, and only for tests.
+
+It shares the cells' open-circuit and resistance curves with the core (they are data) and nothing else.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+from ember_core import Design
+from ember_core.chemistry import CHEMISTRIES, cold_share, open_circuit_voltage, resistance_factor
+from ember_core.converters import fit_switching
+
+
+@dataclass
+class Moment:
+    seconds: float
+    states: dict[str, str]
+
+
+def timeline_of_mode(design: Design, mode_id: str, seconds: float) -> list[Moment]:
+    """A stretch of a mode cut at every change of any part's state. Duties repeat every burst period, or every 10 s."""
+    mode = next(m for m in design.modes if m.id == mode_id)
+    period = next((u.period_s for u in mode.uses if u.burst and u.period_s), 10.0)
+    period = min(period, seconds)
+    edges = {0.0, period}
+    for use in mode.uses:
+        if use.burst:
+            at = 0.0
+            for phase in use.burst:
+                at += phase.seconds / use.period_s * period
+                edges.add(min(at, period))
+        elif use.duty < 1:
+            edges.add(use.duty * period)
+    cuts = sorted(edges)
+    one: list[Moment] = []
+    for start, end in pairwise(cuts):
+        middle = (start + end) / 2 / period
+        states = {}
+        for use in mode.uses:
+            name = use.rest
+            if use.burst:
+                at = 0.0
+                for phase in use.burst:
+                    at += phase.seconds / use.period_s
+                    if middle < at:
+                        name = phase.state
+                        break
+            elif middle < use.duty:
+                name = use.state
+            if name is not None:
+                states[use.part] = name
+        one.append(Moment(end - start, states))
+    whole = seconds / period
+    if len(one) == 1:
+        return [Moment(seconds, one[0].states)]
+    repeated = [Moment(m.seconds, m.states) for _ in range(int(whole)) for m in one]
+    left = whole - int(whole)
+    return repeated + [Moment(m.seconds * left, m.states) for m in one if left > 1e-9]
+
+
+class Simulation:
+    """Empties the battery of a design event by event; typical figures, worst moments judged by their most."""
+
+    def __init__(self, design: Design, most_steps: int = 400_000) -> None:
+        self.design, self.most_steps = design, most_steps
+        battery, self.cell = design.battery, design.battery.cell
+        self.temperature = design.brief.usual_c
+        self.capacity_as = (
+            battery.parallel * self.cell.capacity_ah * 3600 * cold_share(self.cell.chemistry, self.temperature)
+        )
+        data = CHEMISTRIES[self.cell.chemistry]
+        self.own_a = data.self_discharge_per_month * battery.parallel * self.cell.capacity_ah * 3600 / (30.4375 * 86400)
+        self.stages = {s.id: s for s in design.supply.stages}
+        self.parts = {p.id: p for p in design.parts}
+
+    def source(self, charge: float) -> tuple[float, float]:
+        b = self.design.battery
+        volts = b.series * float(open_circuit_voltage(self.cell.chemistry, charge))
+        growth = float(resistance_factor(self.cell.chemistry, charge, self.temperature))
+        return volts, self.cell.resistance_ohm * growth * b.series / b.parallel + b.wiring_ohm
+
+    def part_a(self, key: str, name: str, volts: float, most: bool) -> float:
+        part = self.parts[key]
+        state = next(s for s in part.states if s.name == name)
+        draw = state.draw
+        span = getattr(draw, {"current": "current_a", "power": "power_w"}.get(draw.behaviour, "resistance_ohm"))
+        low, high = span.bounds(state.provenance)
+        if draw.behaviour == "current":
+            one = high if most else span.typical
+        elif draw.behaviour == "power":
+            one = (high if most else span.typical) / max(volts, 0.05)
+        elif draw.behaviour == "resistor":
+            one = volts / (low if most else span.typical)
+        else:
+            one = max(0.0, volts - draw.forward_v) / (low if most else span.typical)
+        return one * part.quantity
+
+    def solve(self, charge: float, states: dict[str, str], most: bool) -> tuple[float, float, dict[str, float]]:
+        """(terminal voltage, battery current, rail voltages) by plain substitution until nothing moves."""
+        ocv, ohm = self.source(charge)
+        volts, amps = ocv, 0.0
+        out: dict[str, float] = dict.fromkeys(self.stages, 0.0)
+        rails: dict[str, float] = {}
+        for _ in range(500):
+            node = {"battery": volts}
+
+            def voltage(key: str, node: dict[str, float] = node, out: dict[str, float] = out) -> float:
+                if key in node:
+                    return node[key]
+                stage = self.stages[key]
+                source = voltage(stage.input)
+                if stage.type == "linear":
+                    value = min(stage.output_v, source - stage.dropout_v / stage.dropout_at_a * out[key])
+                elif stage.type == "series":
+                    value = source - stage.resistance_ohm * out[key]
+                else:
+                    value = {
+                        "buck": min(stage.output_v, source),
+                        "boost": max(stage.output_v, source),
+                        "buck-boost": stage.output_v,
+                    }[stage.topology]
+                node[key] = max(value, 0.0)
+                return node[key]
+
+            demand = {"battery": 0.0} | dict.fromkeys(self.stages, 0.0)
+            for rail in self.design.supply.rails:
+                rails[rail.id] = voltage(rail.feed)
+                for key, name in states.items():
+                    if self.parts[key].rail == rail.id:
+                        demand[rail.feed] += self.part_a(key, name, rails[rail.id], most)
+            done: set[str] = set()
+
+            def settle(key: str, demand: dict[str, float] = demand, done: set[str] = done) -> None:
+                if key in done:
+                    return
+                for other in self.stages.values():
+                    if other.input == key:
+                        settle(other.id)
+                done.add(key)
+                stage = self.stages[key]
+                source, load = voltage(stage.input), demand[key]
+                if stage.type == "linear":
+                    taken = load * (1 + stage.ground_share) + stage.quiescent_a
+                elif stage.type == "series":
+                    taken = load + stage.leakage_a
+                else:
+                    fit = fit_switching(stage.points, stage.output_v, stage.quiescent_a)
+                    loss = source * stage.quiescent_a + fit.p0_w + fit.a_v * load + fit.b_ohm * load**2
+                    taken = (voltage(key) * load + loss) / max(source, 0.05)
+                demand[stage.input] += taken
+
+            for key in self.stages:
+                settle(key)
+            amps = demand["battery"]
+            following = max(ocv - amps * ohm, 0.2 * ocv)
+            moved = abs(following - volts) + sum(abs(demand[k] - out[k]) for k in self.stages)
+            volts, out = following, {k: demand[k] for k in self.stages}
+            if moved < 1e-10:
+                break
+        return volts, amps, rails
+
+    def holds(self, charge: float, states: dict[str, str]) -> bool:
+        volts, _, rails = self.solve(charge, states, most=True)
+        if volts < self.cell.cutoff_v * self.design.battery.series:
+            return False
+        for key in states:
+            part = self.parts[key]
+            if part.supply_min_v is not None and rails[part.rail] < part.supply_min_v:
+                return False
+        return True
+
+    def events(self) -> list[Moment]:
+        """One day in 24 equal slots, so that it does not matter at which hour the battery was full."""
+        day = self.design.day
+        events: list[Moment] = []
+        for _ in range(24):
+            busy: list[Moment] = []
+            for session in day.sessions:
+                busy += timeline_of_mode(self.design, session.mode, session.seconds * session.per_day / 24)
+            left = 3600 - sum(m.seconds for m in busy)
+            asleep = left
+            for wake in day.wakes:
+                events += timeline_of_mode(self.design, wake.mode, wake.awake_s * left / wake.every_s)
+                asleep -= wake.awake_s * left / wake.every_s
+            events += busy + timeline_of_mode(self.design, day.rest, asleep)
+        return events
+
+    def run_seconds(self) -> float:
+        """Time from full until the first moment that does not hold, currents refreshed every 0.2 % of charge."""
+        day = self.events()
+        essential = {m.id for m in self.design.modes if m.essential}
+        watched = [
+            m
+            for x in self.design.modes
+            if x.id in essential and self._occurs(x.id)
+            for m in timeline_of_mode(self.design, x.id, 10.0)
+        ]
+        currents: dict[str, float] = {}
+        charge, elapsed, refreshed = 1.0, 0.0, 2.0
+        used = self.capacity_as
+        while True:
+            for moment in day:
+                if refreshed - charge > 0.002 or not currents:
+                    currents, refreshed = {}, charge
+                    if any(not self.holds(charge, m.states) for m in watched):
+                        return elapsed
+                key = repr(sorted(moment.states.items()))
+                if key not in currents:
+                    currents[key] = self.solve(charge, moment.states, most=False)[1]
+                charge -= (currents[key] + self.own_a) * moment.seconds / used
+                elapsed += moment.seconds
+                if charge <= 0:
+                    return elapsed
+
+    def _occurs(self, mode: str) -> bool:
+        day = self.design.day
+        return mode == day.rest or any(x.mode == mode for x in [*day.sessions, *day.wakes])

@@ -1,0 +1,198 @@
+"""Documents, parts lists and cells that are wrong: each a clear problem at its place."""
+
+from __future__ import annotations
+
+import json
+import unittest
+from typing import Any
+
+from ember_core import DocumentError, build_design, read_design
+from ember_core.cell_entry import EntryError, read_cell
+from ember_core.design import Part
+from ember_core.new_gadget import new_gadget
+from ember_core.parts_list import read_parts_list
+from ember_core.quantities import QuantityError
+
+from .gadgets import LINEAR, document, part, state, use
+
+
+class Documents(unittest.TestCase):
+    def problem(self, raw: Any) -> dict[str, str]:
+        with self.assertRaises(DocumentError) as caught:
+            read_design(raw) if isinstance(raw, str | bytes) else build_design(raw)
+        return {p.path: p.message for p in caught.exception.problems}
+
+    def test_unknown_format_version(self) -> None:
+        self.assertIn("'frugal-ember/9'", self.problem(document(format="frugal-ember/9"))["/format"])
+        self.assertIn("no format version", self.problem({})["/format"])
+
+    def test_not_json_nan_and_hostile_text(self) -> None:
+        self.assertIn("line 1", self.problem("{nonsense")[""])
+        text = json.dumps(document()).replace("0.1", "NaN", 1)
+        self.assertIn("NaN is not a number", self.problem(text)[""])
+        self.assertIn("too large", self.problem(json.dumps(document()).replace("1800", "1e400"))[""])
+        self.assertIn("nested too deeply", self.problem("[" * 100 + "]" * 100)[""])
+        self.assertIn("nested too deeply", self.problem("[" * 200_000)[""])
+        self.assertIn("UTF-8", self.problem(b"\xff\xfe{}")[""])
+        self.assertIn("an object was expected", self.problem("[]")[""])
+
+    def test_a_hundred_megabytes_are_refused_before_they_are_read(self) -> None:
+        self.assertIn("100 MB", self.problem(b" " * 100_000_000)[""])
+
+    def test_negative_size_and_wrong_type_name_their_field(self) -> None:
+        found = self.problem(document(enclosure={"outer_mm": [60, -1, 24]}))
+        self.assertEqual(found, {"/enclosure/outer_mm/1": "-1 must be above 0"})
+        found = self.problem(document(enclosure={"outer_mm": [60, "wide", 24], "colour": "red"}))
+        self.assertIn("'wide'", found["/enclosure/outer_mm/1"])
+        self.assertIn("not a field", found["/enclosure/colour"])
+
+    def test_places_inside_unions_have_plain_paths(self) -> None:
+        chip = part("chip", state("sleep", -1, 0, 0), state("active", 0.1))
+        self.assertIn("/parts/0/states/0/draw/current_a/typical", self.problem(document(parts=[chip])))
+
+    def test_a_mode_without_parts(self) -> None:
+        modes = document()["modes"] + [{"id": "idle", "name": "Idle", "uses": []}]
+        self.assertIn("'Idle' has no parts", self.problem(document(modes=modes))["/modes/2/uses"])
+
+    def test_a_rail_without_a_source(self) -> None:
+        supply = {"stages": [LINEAR], "rails": [{"id": "main", "name": "Main", "feed": "gone"}]}
+        self.assertIn("no source", self.problem(document(supply=supply))["/supply/rails/0/feed"])
+
+    def test_a_cycle_in_the_supply(self) -> None:
+        stages = [LINEAR | {"input": "two"}, LINEAR | {"id": "two", "name": "Two", "input": "reg"}]
+        found = self.problem(document(supply={"stages": stages, "rails": document()["supply"]["rails"]}))
+        self.assertIn("Regulator → Two → Regulator", found["/supply/stages/0/input"])
+
+    def test_dangling_and_doubled_references(self) -> None:
+        modes = [{"id": "asleep", "name": "A", "uses": [use("chip", "nap"), use("ghost", "x"), use("chip", "sleep")]}]
+        found = self.problem(document(modes=modes, day={"rest": "nowhere"}))
+        self.assertIn("no state 'nap'", found["/modes/0/uses/0/state"])
+        self.assertIn("nothing is 'ghost'", found["/modes/0/uses/1/part"])
+        self.assertIn("used twice", found["/modes/0/uses/2/part"])
+        self.assertIn("/day/rest", found)
+
+    def test_impossible_times(self) -> None:
+        long_day = {"rest": "asleep", "sessions": [{"name": "S", "mode": "awake", "seconds": 7200, "per_day": 13}]}
+        self.assertIn("above 24 h", self.problem(document(day=long_day))["/day/sessions/0"])
+        wake = {"rest": "asleep", "wakes": [{"name": "W", "mode": "awake", "every_s": 5, "awake_s": 6}]}
+        self.assertIn("longer than", self.problem(document(day=wake))["/day/wakes/0/awake_s"])
+        burst = use("chip", "active", burst=[{"state": "active", "seconds": 30}], period_s=20)
+        modes = [{"id": "asleep", "name": "A", "uses": [burst]}]
+        self.assertIn(
+            "longer than its period", self.problem(document(modes=modes, day={"rest": "asleep"}))["/modes/0/uses/0"]
+        )
+
+    def test_impossible_efficiency_and_current(self) -> None:
+        def with_point(**more: float) -> dict[str, Any]:
+            point = {"current_a": 0.1, "efficiency": 0.9, "input_v": 3.7} | more
+            stage = {
+                "type": "switching", "id": "reg", "name": "S", "input": "battery", "topology": "buck",
+                "output_v": 3.3, "points": [point], "quiescent_a": 0, "limit_a": 1, "running_min_v": 2,
+            }  # fmt: skip
+            return document(supply={"stages": [stage], "rails": document()["supply"]["rails"]})
+
+        place = "/supply/stages/0/points/0/efficiency"
+        self.assertIn("below 1", self.problem(with_point(efficiency=1.2))[place])
+        self.assertIn("above 0", self.problem(with_point(efficiency=0))[place])
+        chip = part("chip", state("sleep", 0.001), state("active", 3000))
+        self.assertIn("100 or less", self.problem(document(parts=[chip]))["/parts/0/states/1/draw/current_a/typical"])
+
+    def test_least_above_typical(self) -> None:
+        chip = part("chip", state("sleep", 0.001, least=0.002), state("active", 0.1))
+        found = self.problem(document(parts=[chip]))
+        self.assertIn("least figure is above", found["/parts/0/states/0/draw/current_a"])
+
+    def test_round_trip_loses_nothing(self) -> None:
+        design = build_design(document())
+        self.assertEqual(read_design(design.model_dump_json()), design)
+        self.assertEqual(read_design(design.model_dump_json()).model_dump_json(), design.model_dump_json())
+
+
+GOOD = b"""name;rail;kind;quantity;sleep [uA];active [mA];size;mass [g];cost;max supply
+Brain;Main;controller;1;12;46;18 x 25,5 x 3,2 mm;3;3,40;3.6
+Ear;Main;sensor;2;0.5 uA;650 uA;6x5x1.5;0,3;2;
+Bell;Loud;sound;1;0;120;;;;
+"""
+
+
+class PartsLists(unittest.TestCase):
+    def problem(self, raw: bytes) -> dict[str, str]:
+        with self.assertRaises(DocumentError) as caught:
+            read_parts_list(raw)
+        return {p.path: p.message for p in caught.exception.problems}
+
+    def test_reads_any_order_semicolons_decimal_commas_and_units_anywhere(self) -> None:
+        listed = read_parts_list(GOOD)
+        brain, ear, bell = listed.parts
+        self.assertEqual(listed.rails, ["Main", "Loud"])
+        self.assertEqual([s.draw.current_a.typical for s in brain.states], [12e-6, 0.046])  # type: ignore[union-attr]
+        self.assertAlmostEqual(ear.states[1].draw.current_a.typical, 650e-6)  # type: ignore[union-attr]
+        assert brain.body
+        self.assertEqual(brain.body.size_mm, (18, 25.5, 3.2))
+        self.assertEqual((brain.cost, brain.mass_g, brain.supply_max_v, ear.quantity), (3.4, 3, 3.6, 2))
+        self.assertEqual((bell.rail, bell.kind), ("loud", "sound"))
+
+    def test_becomes_a_gadget_with_a_runtime(self) -> None:
+        from ember_core import evaluate
+
+        gadget = build_design(new_gadget("Bell", read_parts_list(GOOD)).model_dump(mode="json"))
+        self.assertEqual([u.state for u in gadget.modes[0].uses], ["sleep", "sleep", "sleep"])
+        self.assertEqual([u.state for u in gadget.modes[1].uses], ["active", "active", "active"])
+        self.assertGreater(evaluate(gadget).runtime.total.value or 0, 1)
+
+    def test_commas_and_quotes(self) -> None:
+        listed = read_parts_list(b'active,name\n"1,5 mA","Lamp, green"\n')
+        self.assertEqual(listed.parts[0].name, "Lamp, green")
+
+    def test_missing_columns(self) -> None:
+        self.assertIn("no column 'name'", self.problem(b"part no,active [mA]\nx,1\n")["row 1"])
+        self.assertIn("no column with a current", self.problem(b"name,cost\nx,1\n")["row 1"])
+
+    def test_letters_in_a_number_and_a_charge_for_a_current(self) -> None:
+        found = self.problem(b"name,sleep [uA],active\nChip,12x,45 mAh\nBell,1,2 mA\n")
+        self.assertIn("'12x'", found["row 2, sleep [uA]"])
+        self.assertIn("is a charge", found["row 2, active"])
+
+    def test_a_bare_number_without_a_unit_is_asked_about(self) -> None:
+        self.assertIn("needs a unit", self.problem(b"name,active\nChip,45\n")["row 2, active"])
+
+    def test_too_many_rows_wrong_encoding_not_text(self) -> None:
+        self.assertIn("10000 rows", self.problem(b"name,active [mA]\n" + b"Chip,1\n" * 10_000)[""])
+        self.assertIn("UTF-8", self.problem("name,active [µA]\nFühler,1\n".encode("latin-1"))[""])
+        self.assertIn("zero bytes", self.problem(b"name,active [mA]\n\0\n")[""])
+        self.assertIn("is empty", self.problem(b"\n\n")[""])
+        self.assertIn("MB", self.problem(b"x" * 1_100_000)[""])
+
+    def test_rows_that_do_not_fit_the_heading(self) -> None:
+        self.assertIn("quote decimal commas", self.problem(b"name,active [mA]\nChip,1,5\n")["row 2"])
+        self.assertIn("has no name", self.problem(b"name,active [mA]\n,5\n")["row 2"])
+        self.assertIn("twice", self.problem(b"name,name,active [mA]\nA,B,5\n")["row 1"])
+
+    def test_wrong_quantity_kind_and_size(self) -> None:
+        found = self.problem(b"name,active [mA],quantity,kind,size\nChip,1,half,gizmo,10 x 5\n")
+        self.assertEqual(set(found), {"row 2, quantity", "row 2, kind", "row 2, size"})
+
+
+class Cells(unittest.TestCase):
+    PART = Part.model_validate(part("chip", state("sleep", 0), state("active", 0.1), state("active radio", 0.2)))
+
+    def test_understands_states_shares_and_currents(self) -> None:
+        self.assertEqual(read_cell("sl", self.PART).state, "sleep")
+        self.assertEqual(read_cell("Active", self.PART).state, "active")
+        entry = read_cell("active radio 30%", self.PART)
+        self.assertEqual((entry.state, entry.duty), ("active radio", 0.3))
+        self.assertAlmostEqual(read_cell("12 mA", self.PART).current_a or 0, 0.012)
+        self.assertAlmostEqual(read_cell("active 48mA", self.PART).current_a or 0, 0.048)
+        for empty in ("", "-", " 0 ", "off"):
+            self.assertTrue(read_cell(empty, self.PART).clear)
+
+    def test_a_doubtful_number_comes_back_with_choices(self) -> None:
+        with self.assertRaises(EntryError) as caught:
+            read_cell("active 12", self.PART)
+        self.assertIn("active 12 mA", caught.exception.choices)
+
+    def test_refuses_unknown_states_and_charges(self) -> None:
+        with self.assertRaises(EntryError):
+            read_cell("dreaming", self.PART)
+        with self.assertRaises(QuantityError):
+            read_cell("45 mAh", self.PART)

@@ -1,0 +1,70 @@
+"""Moments and the day's shares."""
+
+from __future__ import annotations
+
+import unittest
+
+from ember_core.demand import all_moments, mode_shares, part_current, state_level
+
+from .gadgets import asleep, design, part, state, use
+
+
+class Moments(unittest.TestCase):
+    def test_shares_of_a_mode_add_up_and_duties_start_together(self) -> None:
+        gadget = design(
+            parts=[part("a", state("on", 0.1)), part("b", state("low", 0.01), state("high", 0.2))],
+            modes=asleep(use("a", "on", duty=0.3), use("b", "high", duty=0.1, rest="low")),
+            day={"rest": "asleep"},
+        )
+        moments = all_moments(gadget)
+        self.assertAlmostEqual(sum(m.share for m in moments), 1.0)
+        first = moments[0]
+        self.assertEqual([s.name if s else None for s in first.states], ["on", "high"])
+        self.assertAlmostEqual(first.share, 0.1)
+        self.assertIsNone(moments[-1].states[0])
+
+    def test_burst_phases_take_their_seconds_of_the_period(self) -> None:
+        burst = [{"state": "boot", "seconds": 2}, {"state": "send", "seconds": 3}]
+        radio = part("radio", state("off", 0), state("boot", 0.05), state("send", 0.2))
+        gadget = design(
+            parts=[radio], modes=asleep(use("radio", "send", burst=burst, period_s=20, rest="off")),
+            day={"rest": "asleep"},
+        )  # fmt: skip
+        moments = all_moments(gadget)
+        self.assertEqual([(m.states[0].name, round(m.seconds or 0, 9)) for m in moments if m.states[0]],
+                         [("boot", 2), ("send", 3), ("off", 15)])  # fmt: skip
+
+
+class DayShares(unittest.TestCase):
+    def test_sessions_first_then_wakes_in_what_is_left(self) -> None:
+        gadget = design(
+            day={
+                "rest": "asleep",
+                "sessions": [{"name": "Use", "mode": "awake", "seconds": 21600, "per_day": 1}],
+                "wakes": [{"name": "Wake", "mode": "awake", "every_s": 100, "awake_s": 10}],
+            }
+        )
+        shares = mode_shares(gadget.day, gadget.modes)
+        self.assertAlmostEqual(float(shares.sum()), 1.0)
+        self.assertAlmostEqual(float(shares[1]), 0.25 + 0.75 * 0.1)
+
+
+class Levels(unittest.TestCase):
+    def test_most_draw_of_a_resistor_is_its_least_resistance(self) -> None:
+        gadget = design(
+            parts=[
+                part("pull", {"name": "low", "draw": {"behaviour": "resistor", "resistance_ohm":
+                     {"typical": 1000, "least": 900, "most": 1200}}, "provenance": "datasheet"})
+            ],
+            modes=asleep(use("pull", "low")), day={"rest": "asleep"},
+        )  # fmt: skip
+        pull = gadget.parts[0].states[0]
+        self.assertEqual(state_level(pull, "most"), 900)
+        self.assertGreater(float(part_current(pull, 3.3, "most")), float(part_current(pull, 3.3, "least")))
+
+    def test_missing_bounds_come_from_the_provenance(self) -> None:
+        gadget = design()
+        measured = gadget.parts[0].states[1].model_copy(update={"provenance": "measured"})
+        measured.draw.current_a.least = measured.draw.current_a.most = None  # type: ignore[union-attr]
+        guess = measured.model_copy(update={"provenance": "guess"})
+        self.assertLess(state_level(measured, "most"), state_level(guess, "most"))
