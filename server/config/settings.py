@@ -80,7 +80,7 @@ USE_I18N = False
 
 WEB_DIST = ROOT / "web" / "dist"
 STATIC_URL = "/static/"
-STATIC_ROOT = VAR / "static"
+STATIC_ROOT = None
 WHITENOISE_ROOT = WEB_DIST if WEB_DIST.exists() else None
 WHITENOISE_MAX_AGE = 3600
 SECURE_CONTENT_TYPE_NOSNIFF = True

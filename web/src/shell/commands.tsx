@@ -71,6 +71,7 @@ export function Commands() {
       <Dialog title="Commands" open={shown === "commands"} onOpenChange={(o) => open(o ? "commands" : null)}>
         <Command label="Commands">
           <Command.Input
+            autoFocus
             placeholder="What do you want to do?"
             className="border-line bg-paper w-full rounded-md border px-3 py-2"
           />

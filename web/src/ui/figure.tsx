@@ -16,7 +16,7 @@ export function Value({ value, unit }: { value: number | null | undefined; unit:
   return (
     <>
       {digits}
-      {name && <span className="text-[0.8em] opacity-80"> {name}</span>}
+      {name && <span className="text-[0.8em]"> {name}</span>}
     </>
   );
 }

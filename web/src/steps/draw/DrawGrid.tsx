@@ -80,7 +80,7 @@ export function DrawGrid({
   };
 
   return (
-    <div className="overflow-x-auto pb-2">
+    <div className="relative overflow-x-auto pb-2">
       {/* eslint-disable-next-line jsx-a11y/no-noninteractive-element-to-interactive-role -- a table that is a grid */}
       <table
         ref={grid}
@@ -266,7 +266,7 @@ function GridCell({
       onClick={onSelect}
       onDoubleClick={() => begin({ part: part.id, mode }, null)}
       className={`relative h-11 cursor-cell rounded-md px-2 py-0.5 align-middle outline-offset-[-2px] ${marked ? "outline-ink outline-2" : ""} ${use ? "" : "text-soft"}`}
-      style={{ background: `color-mix(in srgb, var(--ember) ${shade}%, var(--sheet))` }}
+      style={{ background: `color-mix(in srgb, var(--ember) calc(${shade}% * var(--shade)), var(--sheet))` }}
     >
       {isEditing ? (
         <CellEditor part={part} mode={mode} use={use} initial={editing.text} finish={finish} />
@@ -274,7 +274,7 @@ function GridCell({
         <>
           <span className="block leading-tight">{show(found?.current.value, "A")}</span>
           <span
-            className={`flex items-center gap-1 text-xs leading-tight ${shade > 30 ? "text-ink" : "text-soft"}`}
+            className={`flex items-center gap-1 text-xs leading-tight ${shade > 6 ? "text-ink" : "text-soft"}`}
           >
             {provenance && <ProvenanceMark provenance={provenance} />}
             <span className="truncate">{describeUse(use)}</span>

@@ -16,7 +16,7 @@ export function DayEditor() {
   return (
     <div className="space-y-4">
       <DayStrip />
-      <div className="overflow-x-auto">
+      <div className="relative overflow-x-auto">
         <table className="w-full min-w-[36rem] text-left text-[0.9375rem]">
           <thead className="text-soft text-sm">
             <tr>

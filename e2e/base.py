@@ -1,0 +1,91 @@
+"""The real interface in headless Chromium against a live server with the demo data."""
+
+from __future__ import annotations
+
+import json
+from typing import Any, ClassVar
+
+from django.test import LiveServerTestCase
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
+
+from catalogue.services import load_built_in
+from projects.demo import load_demo
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+SIZE = {"width": 1280, "height": 800}
+TIMEOUT_MS = 15_000
+
+
+class BrowserTestCase(LiveServerTestCase):
+    playwright: ClassVar[Playwright]
+    browser: ClassVar[Browser]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.playwright = sync_playwright().start()
+        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        expect.set_options(timeout=TIMEOUT_MS)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.browser.close()
+        cls.playwright.stop()
+        super().tearDownClass()
+
+    def setUp(self) -> None:
+        load_built_in()
+        load_demo()
+        self.errors: list[str] = []
+        self.page = self.new_page()
+
+    def new_page(self, context: BrowserContext | None = None, **options: Any) -> Page:
+        if context is None:
+            context = self.browser.new_context(**({"viewport": SIZE, "reduced_motion": "reduce"} | options))
+            self.addCleanup(context.close)
+        page = context.new_page()
+        page.set_default_timeout(TIMEOUT_MS)
+        page.on("pageerror", lambda error: self.errors.append(str(error)))
+        return page
+
+    def tearDown(self) -> None:
+        self.assertEqual(self.errors, [], "the page raised errors")
+
+    def open_gadget(self, variant: str = "Pouch cell", step: str = "Draw", page: Page | None = None) -> Page:
+        """Signs in to the demo where needed and opens a variant at a step."""
+        page = page or self.page
+        page.goto(self.live_server_url)
+        demo = page.get_by_role("button", name="Look around in the demo")
+        heading = page.get_by_role("heading", name="Gadgets", exact=True)
+        expect(demo.or_(heading).first).to_be_visible()
+        if demo.is_visible():
+            demo.click()
+        page.get_by_role("link", name=variant).click()
+        self.go(step, page)
+        expect(page.get_by_test_id("figure-runtime")).to_be_visible()
+        return page
+
+    def go(self, step: str, page: Page | None = None) -> None:
+        page = page or self.page
+        page.get_by_role("navigation", name="Steps").get_by_role("link", name=step).click()
+        expect(page.get_by_role("main", name=step)).to_be_visible()
+
+    def figure(self, key: str, page: Page | None = None) -> str:
+        return (page or self.page).get_by_test_id(f"figure-{key}").inner_text()
+
+    def expect_saved(self, page: Page | None = None) -> None:
+        expect((page or self.page).get_by_test_id("save-state")).to_have_attribute("data-save", "saved")
+
+    def type_into_cell(self, part: str, mode: str, text: str) -> None:
+        self.page.get_by_test_id(f"cell-{part}-{mode}").click()
+        self.page.keyboard.type(text)
+        self.page.keyboard.press("Enter")
+
+    def stored_design(self) -> Any:
+        """The document as the server has it."""
+        variant = self.page.url.split("/gadgets/")[1].split("/")[0]
+        return json.loads(self.page.request.get(f"{self.live_server_url}/api/variants/{variant}").text())["design"]

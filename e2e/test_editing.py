@@ -1,0 +1,163 @@
+"""Editing: every edit shows its consequence, is saved, can be undone, and nothing is lost."""
+
+from __future__ import annotations
+
+import random
+
+from playwright.sync_api import expect
+
+from .base import BrowserTestCase
+
+
+class Editing(BrowserTestCase):
+    def test_an_edited_current_changes_the_band_survives_a_reload_and_is_undone_after_it(self) -> None:
+        self.open_gadget()
+        before = self.figure("runtime")
+        self.type_into_cell("controller", "listening", "92 mA")
+        expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
+        after = self.figure("runtime")
+        expect(self.page.get_by_test_id("verdict-runtime")).to_contain_text(f"was {before}")
+        self.expect_saved()
+        self.page.reload()
+        expect(self.page.get_by_test_id("figure-runtime")).to_have_text(after)
+        self.page.get_by_role("button", name="Undo:").click()
+        expect(self.page.get_by_test_id("figure-runtime")).to_have_text(before)
+        self.page.keyboard.press("Control+y")
+        expect(self.page.get_by_test_id("figure-runtime")).to_have_text(after)
+
+    def test_an_edit_that_is_not_saved_yet_survives_a_reload(self) -> None:
+        self.open_gadget()
+        self.page.route("**/revisions", lambda route: route.abort())
+        self.type_into_cell("controller", "listening", "92 mA")
+        expect(self.page.get_by_test_id("save-state")).to_have_attribute("data-save", "offline")
+        after = self.figure("runtime")
+        self.page.unroute("**/revisions")
+        self.page.reload()
+        expect(self.page.get_by_test_id("figure-runtime")).to_have_text(after)
+        self.expect_saved()
+
+    def test_a_charge_typed_for_a_current_is_explained_and_a_bare_number_asked_about(self) -> None:
+        self.open_gadget()
+        before = self.figure("runtime")
+        self.type_into_cell("controller", "listening", "45 mAh")
+        alert = self.page.get_by_role("alert")
+        expect(alert).to_contain_text("is a charge (what a battery holds), not a current")
+        self.page.keyboard.press("Escape")
+        self.type_into_cell("controller", "listening", "92")
+        expect(alert).to_contain_text("92 of what?")
+        self.page.get_by_role("button", name="92 mA").click()
+        expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
+
+    def test_the_grid_works_by_keyboard_alone(self) -> None:
+        self.open_gadget()
+        self.page.get_by_test_id("cell-controller-asleep").focus()
+        for key in ("ArrowRight", "ArrowRight", "ArrowDown", "ArrowDown", "ArrowDown"):
+            self.page.keyboard.press(key)
+        cell = self.page.get_by_test_id("cell-preamp-listening")
+        expect(cell).to_be_focused()
+        self.page.keyboard.press("Delete")
+        expect(cell).to_have_text("–")
+        self.page.keyboard.press("Enter")
+        self.page.keyboard.type("on 50%")
+        self.page.keyboard.press("Enter")
+        expect(cell).to_contain_text("on, 50 %")
+        expect(self.page.get_by_test_id("cell-display-listening")).to_be_focused()
+
+    def test_random_edits_are_undone_and_redone_exactly(self) -> None:
+        self.open_gadget()
+        self.page.get_by_test_id("cell-controller-asleep").click()
+        first = self.stored_design()
+        choose = random.Random(20)
+        parts = [p["id"] for p in first["parts"]]
+        modes = [m["id"] for m in first["modes"]]
+        edits = 0
+        for _ in range(12):
+            text = choose.choice(["5 mA", "0.7 mA", "33%", "120 µA", "-"])
+            cell = f"cell-{choose.choice(parts)}-{choose.choice(modes)}"
+            undo = self.page.get_by_role("button", name="Undo:")
+            label = undo.get_attribute("aria-label") if undo.count() else None
+            self.page.get_by_test_id(cell).click()
+            self.page.keyboard.type(text)
+            self.page.keyboard.press("Enter")
+            expect(self.page.get_by_role("gridcell").locator("input")).to_have_count(0)
+            new_label = undo.get_attribute("aria-label") if undo.count() else None
+            edits += new_label != label
+        self.expect_saved()
+        last = self.stored_design()
+        self.assertNotEqual(first, last)
+        undo, redo = (self.page.get_by_role("button", name=n) for n in ("Undo:", "Redo:"))
+        while undo.count():
+            undo.click()
+        self.expect_saved()
+        self.assertEqual(self.stored_design(), first)
+        while redo.count():
+            redo.click()
+        self.expect_saved()
+        self.assertEqual(self.stored_design(), last)
+        self.assertGreater(edits, 4)
+
+    def test_a_quantity_that_cannot_be_read_stays_in_its_field_with_the_reason(self) -> None:
+        self.open_gadget(step="Battery")
+        field = self.page.get_by_label("Printed capacity", exact=True)
+        field.fill("650 mA")
+        field.press("Enter")
+        expect(self.page.get_by_role("alert")).to_contain_text("is a current, not a charge")
+        expect(field).to_have_value("650 mA")
+        expect(field).to_have_attribute("aria-invalid", "true")
+        field.fill("1.2 Ah")
+        field.press("Enter")
+        expect(field).to_have_value("1.2 Ah")
+        self.expect_saved()
+        self.assertEqual(self.stored_design()["battery"]["cell"]["capacity_ah"], 1.2)
+
+    def test_a_document_with_a_problem_is_not_saved_and_says_so(self) -> None:
+        self.open_gadget(step="Runtime")
+        field = self.page.get_by_label("Evening walk: how long")
+        field.fill("25 h")
+        field.press("Enter")
+        expect(self.page.get_by_text("above 24 h").first).to_be_visible()
+        expect(self.page.get_by_test_id("save-state")).to_have_attribute("data-save", "blocked")
+        self.page.get_by_role("button", name="Undo the last edit").click()
+        self.expect_saved()
+        self.assertEqual(self.stored_design()["day"]["sessions"][0]["seconds"], 2700)
+
+    def test_a_stale_save_shows_both_versions(self) -> None:
+        self.open_gadget()
+        other = self.open_gadget(page=self.new_page(self.page.context))
+        self.type_into_cell("controller", "listening", "92 mA")
+        self.expect_saved()
+        other.get_by_test_id("cell-controller-recording").click()
+        other.keyboard.type("61 mA")
+        other.keyboard.press("Enter")
+        dialog = other.get_by_role("dialog", name="Changed elsewhere in the meantime")
+        expect(dialog).to_contain_text("0.092")
+        expect(dialog).to_contain_text("0.061")
+        dialog.get_by_role("button", name="Go on with mine").click()
+        self.expect_saved(other)
+        states = self.stored_design()["parts"][0]["states"]
+        self.assertEqual(next(s for s in states if s["name"] == "active")["draw"]["current_a"]["typical"], 0.061)
+
+
+class Remedies(BrowserTestCase):
+    def test_preview_apply_and_undo(self) -> None:
+        self.open_gadget(step="Battery")
+        finding = self.page.get_by_test_id("finding-T22-charge-current")
+        charge = self.page.get_by_test_id("verdict-charge")
+        expect(charge).to_have_attribute("data-status", "fail")
+        finding.get_by_role("button", name="Preview").click()
+        expect(charge).to_have_attribute("data-status", "pass")
+        self.page.get_by_role("button", name="Leave as it is").click()
+        expect(charge).to_have_attribute("data-status", "fail")
+        finding.get_by_role("button", name="Apply").click()
+        expect(finding).to_have_count(0)
+        expect(charge).to_have_attribute("data-status", "pass")
+        expect(self.page.get_by_label("Setting resistor")).to_have_value("2.7 kΩ")
+        self.page.keyboard.press("Control+z")
+        expect(finding).to_be_visible()
+
+    def test_a_saving_is_applied_and_counted(self) -> None:
+        self.open_gadget(step="Runtime")
+        before = self.figure("runtime")
+        self.page.get_by_test_id("saving-cut-in-sleep").get_by_role("button", name="Apply").click()
+        expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
+        expect(self.page.get_by_test_id("finding-T3-indicator-lamp")).to_have_count(0)

@@ -1,0 +1,77 @@
+"""Accounts and new gadgets, as a new person would make them."""
+
+from __future__ import annotations
+
+from playwright.sync_api import FilePayload, expect
+
+from .base import BrowserTestCase
+
+PARTS = b"name;rail;sleep [uA];active [mA]\nBrain;Main;12;46\nEar;Main;0,5;0,65\n"
+
+
+def csv(content: bytes) -> FilePayload:
+    return {"name": "parts.csv", "mimeType": "text/csv", "buffer": content}
+
+
+class NewPerson(BrowserTestCase):
+    def test_signs_up_makes_a_gadget_from_nothing_and_sees_a_runtime_with_the_first_part(self) -> None:
+        page = self.page
+        page.goto(self.live_server_url)
+        page.get_by_role("button", name="I have no account yet").click()
+        page.get_by_label("Name", exact=True).fill("ada")
+        page.get_by_label("Password").fill("123")
+        page.get_by_role("button", name="Make the account").click()
+        expect(page.get_by_role("alert")).to_contain_text("too short")
+        page.get_by_label("Password").fill("ember-and-ash-7")
+        page.get_by_role("button", name="Make the account").click()
+        expect(page.get_by_text("No gadget yet")).to_be_visible()
+        page.get_by_role("button", name="New gadget").first.click()
+        page.get_by_label("Name", exact=True).fill("Lantern")
+        page.get_by_role("button", name="Make it").click()
+        expect(page.get_by_test_id("verdict-runtime")).to_have_attribute("data-status", "unknown")
+        page.get_by_role("button", name="Take a part").click()
+        page.get_by_label("Search").fill("low-power")
+        page.get_by_role("button", name="Take Low-power controller").click()
+        expect(page.get_by_test_id("verdict-runtime")).not_to_have_attribute("data-status", "unknown")
+        self.expect_saved()
+
+    def test_parts_list_with_problems_then_without(self) -> None:
+        page = self.page
+        page.goto(self.live_server_url)
+        page.get_by_role("button", name="Look around in the demo").click()
+        page.get_by_role("button", name="New gadget").click()
+        page.get_by_label("From a parts list").check()
+        page.get_by_label("Name", exact=True).fill("Bell")
+        page.get_by_label("Parts list (CSV)").set_input_files(csv(PARTS + b"Bell;Main;1;45 mAh\n"))
+        page.get_by_role("button", name="Make it").click()
+        expect(page.get_by_role("alert")).to_contain_text("row 4, active [mA]")
+        expect(page.get_by_role("alert")).to_contain_text("Nothing was saved")
+        page.get_by_label("Parts list (CSV)").set_input_files(csv(PARTS))
+        page.get_by_role("button", name="Make it").click()
+        expect(page.get_by_test_id("cell-brain-asleep")).to_contain_text("12 µA")
+
+    def test_a_gadget_is_deleted_only_when_it_is_meant(self) -> None:
+        page = self.page
+        page.goto(self.live_server_url)
+        page.get_by_role("button", name="Look around in the demo").click()
+        page.get_by_role("button", name="Delete Snow Stake").click()
+        page.get_by_role("button", name="Keep it").click()
+        expect(page.get_by_role("heading", name="Snow Stake")).to_be_visible()
+        page.get_by_role("button", name="Delete Snow Stake").click()
+        page.get_by_role("button", name="Delete it").click()
+        expect(page.get_by_role("heading", name="Snow Stake")).to_have_count(0)
+
+    def test_variants_revisions_and_going_back(self) -> None:
+        page = self.open_gadget(step="Record")
+        page.get_by_label("Name of the new variant").fill("Larger cell")
+        page.get_by_role("button", name="Copy", exact=True).click()
+        expect(page.get_by_label("Variant", exact=True)).to_contain_text("Larger cell")
+        self.go("Draw")
+        before = self.figure("runtime")
+        self.type_into_cell("controller", "listening", "92 mA")
+        self.go("Record")
+        page.get_by_label("Reason for this revision").fill("Twice the work")
+        page.get_by_role("button", name="Keep this state").click()
+        expect(page.get_by_text("Twice the work")).to_be_visible()
+        page.get_by_role("button", name="Go back").last.click()
+        expect(page.get_by_test_id("figure-runtime")).to_have_text(before)

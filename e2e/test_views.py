@@ -1,0 +1,121 @@
+"""Every view: without serious accessibility violations, in light and dark, narrow and with large text."""
+
+from __future__ import annotations
+
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page, expect
+
+from .base import BrowserTestCase
+
+STEPS = ("Brief", "Draw", "Supply", "Battery", "Runtime", "Fit", "Record")
+
+
+class Accessibility(BrowserTestCase):
+    def check(self, page: Page, where: str) -> None:
+        found = [
+            f"{v['id']} ({v['impact']}): {v['nodes'][0]['html'][:160]}"
+            for v in Axe().run(page).response["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+        self.assertEqual(found, [], where)
+
+    def walk(self, page: Page, scheme: str) -> None:
+        page.goto(self.live_server_url)
+        expect(page.get_by_role("button", name="Look around in the demo")).to_be_visible()
+        self.check(page, f"sign-in, {scheme}")
+        page.get_by_role("button", name="Look around in the demo").click()
+        expect(page.get_by_role("link", name="Pouch cell")).to_be_visible()
+        self.check(page, f"gadgets, {scheme}")
+        self.open_gadget(page=page)
+        for step in STEPS:
+            self.go(step, page)
+            expect(page.get_by_test_id("figure-runtime")).to_be_visible()
+            self.check(page, f"{step}, {scheme}")
+        self.go("Draw", page)
+        page.get_by_test_id("cell-controller-listening").click()
+        self.check(page, f"cell details, {scheme}")
+        page.get_by_role("button", name="Mean battery current over the day").first.click()
+        expect(page.get_by_role("dialog")).to_be_visible()
+        self.check(page, f"working, {scheme}")
+
+    def test_light(self) -> None:
+        self.walk(self.new_page(color_scheme="light"), "light")
+
+    def test_dark(self) -> None:
+        self.walk(self.new_page(color_scheme="dark"), "dark")
+
+
+class Layout(BrowserTestCase):
+    def assert_no_sideways_scrolling(self, page: Page, where: str) -> None:
+        wide = page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
+        self.assertLessEqual(wide, 0, where)
+
+    def test_nothing_scrolls_sideways_narrow_or_with_text_at_200_percent(self) -> None:
+        # text at 200 % on a 1280 screen leaves 640 css pixels; 390 is a telephone
+        for width in (1280, 640, 390):
+            page = self.new_page(viewport={"width": width, "height": 800})
+            self.open_gadget(page=page)
+            for step in STEPS:
+                self.go(step, page)
+                self.assert_no_sideways_scrolling(page, f"{step} at {width}")
+
+    def test_the_band_stays_on_every_step(self) -> None:
+        self.open_gadget()
+        for step in STEPS:
+            self.go(step)
+            expect(self.page.get_by_test_id("verdict-runtime")).to_be_in_viewport()
+
+
+class Looking(BrowserTestCase):
+    def test_a_figure_opens_its_working_and_escape_closes_it(self) -> None:
+        self.open_gadget(step="Battery")
+        self.page.get_by_role("button", name="Time to full").click()
+        drawer = self.page.get_by_role("dialog", name="Time to full")
+        expect(drawer).to_contain_text("How it comes about")
+        expect(drawer).to_contain_text("termination")
+        self.page.keyboard.press("Escape")
+        expect(drawer).to_have_count(0)
+
+    def test_a_picture_is_also_a_table(self) -> None:
+        self.open_gadget(step="Runtime")
+        self.page.get_by_role("button", name="Table").click()
+        expect(self.page.get_by_role("columnheader", name="charge left")).to_be_visible()
+        with self.page.expect_download() as download:
+            self.page.get_by_role("button", name="Save CSV").click()
+        self.assertEqual(download.value.suggested_filename, "fall.csv")
+
+    def test_the_palette_goes_everywhere(self) -> None:
+        self.open_gadget()
+        self.page.keyboard.press("Control+k")
+        self.page.keyboard.type("fit")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("main", name="Fit")).to_be_visible()
+        self.page.keyboard.press("?")
+        expect(self.page.get_by_role("dialog", name="Shortcuts")).to_be_visible()
+
+
+class Placing(BrowserTestCase):
+    def test_a_body_is_moved_by_keyboard_and_by_dragging(self) -> None:
+        self.open_gadget(step="Fit")
+        fit = self.page.get_by_test_id("verdict-fit")
+        expect(fit).to_have_attribute("data-status", "pass")
+        body = self.page.get_by_test_id("body-From above-/battery")
+        body.focus()
+        for _ in range(8):
+            self.page.keyboard.press("ArrowUp")
+        expect(fit).to_have_attribute("data-status", "fail")
+        self.expect_saved()
+        self.assertEqual(self.stored_design()["battery"]["body"]["position_mm"], [7, 38, 2.4])
+        self.page.keyboard.press("Control+z")
+        box = body.bounding_box()
+        assert box
+        # by a corner that nothing lies on
+        x, y = box["x"] + box["width"] / 4, box["y"] + box["height"] - 6
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        self.page.mouse.move(x - 60, y, steps=4)
+        self.page.mouse.up()
+        self.expect_saved()
+        moved = self.stored_design()["battery"]["body"]["position_mm"]
+        self.assertLess(moved[1], 30)
+        self.assertEqual(moved[2], 2.4)

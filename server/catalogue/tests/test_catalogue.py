@@ -1,0 +1,44 @@
+"""The built-in catalogue and own parts."""
+
+from __future__ import annotations
+
+from catalogue.models import CatalogueEntry
+from catalogue.services import catalogue_for, load_built_in
+from projects.tests.helpers import PARTS, ApiTestCase
+
+
+class Catalogue(ApiTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        load_built_in()
+
+    def test_loading_again_changes_nothing_and_mends_what_differs(self) -> None:
+        self.assertEqual(load_built_in(), 0)
+        CatalogueEntry.objects.filter(key="cell-coin-2032").update(document="{}")
+        CatalogueEntry.objects.create(owner=None, key="gone", kind="part", name="Gone", document="{}")
+        self.assertEqual(load_built_in(), 2)
+
+    def test_search_by_kind_and_words(self) -> None:
+        cells = self.send("GET", "/catalogue?kind=cell&text=pouch+900")
+        self.assertEqual([c["entry"]["cell"]["name"] for c in cells], ["Pouch 503450, 900 mAh"])
+        self.send("GET", "/catalogue?kind=gizmo", status=422)
+
+    def test_own_parts_by_csv_are_mine_alone(self) -> None:
+        added = self.upload("/catalogue/parts", PARTS)
+        self.assertEqual([(a["own"], a["entry"]["part"]["name"]) for a in added], [(True, "Brain"), (True, "Ear")])
+        self.upload("/catalogue/parts", PARTS)
+        self.assertEqual(CatalogueEntry.objects.filter(owner=self.ada).count(), 2)
+        self.assertEqual(len(catalogue_for(self.ada).parts), len(catalogue_for(self.bo).parts) + 2)
+        self.client.force_login(self.bo)
+        self.assertEqual(self.send("GET", "/catalogue?text=Brain"), [])
+        self.send("DELETE", f"/catalogue/{added[0]['id']}", status=404)
+
+    def test_bad_csv_adds_nothing(self) -> None:
+        answer = self.upload("/catalogue/parts", PARTS + b"Bell,1,45 mAh\n", status=422)
+        self.assertEqual(answer["errors"][0]["path"], "row 4, active [mA]")
+        self.assertFalse(CatalogueEntry.objects.filter(owner=self.ada).exists())
+
+    def test_built_in_entries_cannot_be_deleted(self) -> None:
+        entry = CatalogueEntry.objects.filter(owner=None).first()
+        assert entry is not None
+        self.send("DELETE", f"/catalogue/{entry.pk}", status=404)
