@@ -13,6 +13,8 @@ from .chemistry import CHEMISTRIES, Array
 from .converters import nominal_output_v
 from .demand import part_current
 from .design import Design
+from .figures import PatchOperation
+from .remedies import apply_patch
 from .supply import rail_gains
 
 
@@ -29,6 +31,17 @@ class Context:
     def coldest(self) -> runtime.Run:
         brief = self.design.brief
         return self.usual if brief.coldest_c == brief.usual_c else runtime.run(self.design, brief.coldest_c)
+
+    @cached_property
+    def _tried(self) -> dict[str, runtime.Run]:
+        return {}
+
+    def after(self, patch: list[PatchOperation]) -> runtime.Run:
+        """The design after a patch, solved at the usual temperature. Raises DocumentError where it is none."""
+        key = repr(patch)
+        if key not in self._tried:
+            self._tried[key] = runtime.rerun(self.usual, apply_patch(self.design, patch))
+        return self._tried[key]
 
     @cached_property
     def spread(self) -> spread.Spread:

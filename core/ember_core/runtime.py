@@ -7,7 +7,7 @@ same design, kept with the tests, agrees within 0.5 %.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -15,7 +15,7 @@ import numpy as np
 from .chemistry import Array
 from .converters import least_input_v
 from .demand import Moment, all_moments, mode_shares, rail_loads
-from .design import Design, SwitchingStage
+from .design import Design, Part, SwitchingStage
 from .pack import Pack, pack_at
 from .supply import Solution, Tree, build_tree, solve
 
@@ -36,6 +36,9 @@ class Failure:
     limit: float
     unit: str
     moment: int
+
+
+HOLDS = Failure(0.0, "empty", "", 0.0, 0.0, "", -1)
 
 
 @dataclass(frozen=True)
@@ -131,6 +134,19 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     )
 
 
+def rerun(before: Run, design: Design) -> Run:
+    """`run` for a changed design at the same temperature; what the change does not touch is taken over.
+
+    The day decides only how the moments are weighted, so a change of the day alone needs no new solution.
+    """
+    old = before.design
+    if design.parts != old.parts or design.modes != old.modes or design.supply != old.supply:
+        return run(design, before.temperature_c)
+    if design.battery != old.battery or design.charger != old.charger:
+        return run(design, before.temperature_c)
+    return replace(before, design=design, shares=mode_shares(design.day, design.modes))
+
+
 @dataclass(frozen=True)
 class _Condition:
     """value must stay >= limit (sign +1) or <= limit (sign -1), over the grid of states of charge."""
@@ -155,33 +171,36 @@ def _conditions(state: Run, moment: int) -> list[_Condition]:
         if isinstance(stage, SwitchingStage) and stage.input_limit_a is not None:
             found.append(_Condition("limit", stage.id, worst.stage_input_a[s, moment], stage.input_limit_a, -1, "A"))
     rails = {r.id: i for i, r in enumerate(state.design.supply.rails)}
+    strictest: dict[int, Part] = {}  # one part a rail is enough: the one that needs most
     for part, used in zip(state.design.parts, state.moments[moment].states, strict=True):
         if used is not None and part.supply_min_v is not None:
-            volts = worst.rail_v[rails[part.rail], moment]
-            found.append(_Condition("supply", part.id, volts, part.supply_min_v, 1, "V"))
+            r = rails[part.rail]
+            if r not in strictest or part.supply_min_v > (strictest[r].supply_min_v or 0):
+                strictest[r] = part
+    for r, part in strictest.items():
+        found.append(_Condition("supply", part.id, worst.rail_v[r, moment], part.supply_min_v or 0, 1, "V"))
     return found
 
 
 def _first_failure(state: Run, mode: int) -> Failure:
+    """The condition of any of the mode's moments that breaks at the highest state of charge."""
+    conditions = [(m, c) for m, x in enumerate(state.moments) if x.mode == mode for c in _conditions(state, m)]
+    sign = np.array([c.sign for _, c in conditions])
+    limit = np.array([c.limit for _, c in conditions])
+    margins = sign[:, None] * (np.stack([c.value for _, c in conditions]) - limit[:, None])
+    broken = margins < -1e-9
+    rows = np.flatnonzero(broken.any(axis=1))
+    if not rows.size:
+        return HOLDS
     charge = state.pack.charge
-    best = Failure(0.0, "empty", "", 0.0, 0.0, "", -1)
-    for m, moment in enumerate(state.moments):
-        if moment.mode != mode:
-            continue
-        for c in _conditions(state, m):
-            margin = c.sign * (c.value - c.limit)
-            below = np.flatnonzero(margin < -1e-9)
-            if not below.size:
-                continue
-            k = int(below[0])
-            if k == 0:
-                at, value = 1.0, float(c.value[0])
-            else:
-                part = margin[k - 1] / (margin[k - 1] - margin[k])
-                at, value = float(charge[k - 1] + part * (charge[k] - charge[k - 1])), c.limit
-            if at > best.charge or best.reason == "empty":
-                reason = c.reason
-                if reason == "cutoff" and state.worst.collapsed[m, k]:
-                    reason = "collapse"
-                best = Failure(at, reason, c.subject, value, c.limit, c.unit, m)
-    return best
+    first = broken[rows].argmax(axis=1)
+    above = np.maximum(first - 1, 0)
+    high, low = margins[rows, above], margins[rows, first]
+    part = np.where(first > 0, high / np.where(first > 0, high - low, 1.0), 0.0)
+    at = charge[above] + part * (charge[first] - charge[above])
+    best = int(np.argmax(at))
+    m, c = conditions[rows[best]]
+    k = int(first[best])
+    reason = "collapse" if c.reason == "cutoff" and state.worst.collapsed[m, k] else c.reason
+    value = float(c.value[0]) if k == 0 else c.limit
+    return Failure(float(at[best]), reason, c.subject, value, c.limit, c.unit, m)

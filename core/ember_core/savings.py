@@ -7,8 +7,7 @@ from .demand import part_current
 from .design import Design, Use
 from .figures import Figure, PatchOperation, Remedy, Result, figure
 from .quantities import show
-from .remedies import apply_patch, remove, replace
-from .runtime import run
+from .remedies import remove, replace
 
 SHORTER = 0.5
 LONGER = 2.0
@@ -38,8 +37,7 @@ def find_savings(context: Context) -> list[Saving]:
 def _try(
     context: Context, code: str, title: str, sentence: str, side_effect: str, patch: list[PatchOperation]
 ) -> Saving:
-    changed = apply_patch(context.design, patch)
-    before, after = context.usual.seconds / 3600, run(changed).seconds / 3600
+    before, after = context.usual.seconds / 3600, context.after(patch).seconds / 3600
     inputs: list[tuple[str, float | None, str]] = [("now", before, "h"), ("with the change", after, "h")]
     source = "the changed design, evaluated whole"
     return Saving(

@@ -77,9 +77,11 @@ def rail_currents(loads: RailLoads, rail: int, volts: Array) -> Array:
         + loads.power_w[:, rail, None] / np.maximum(volts, LEAST_INPUT_V)
         + loads.conductance_s[:, rail, None] * volts
     )
-    for i in np.flatnonzero(loads.lamp_rail == rail):
-        m = loads.lamp_moment[i]
-        current[m] += np.maximum(0.0, volts[m] - loads.lamp_forward_v[i]) * loads.lamp_conductance_s[i]
+    here = loads.lamp_rail == rail
+    if here.any():
+        moment = loads.lamp_moment[here]
+        above = np.maximum(0.0, volts[moment] - loads.lamp_forward_v[here, None])
+        np.add.at(current, moment, above * loads.lamp_conductance_s[here, None])
     return np.asarray(current)
 
 

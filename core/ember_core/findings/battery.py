@@ -9,8 +9,7 @@ from ..context import Context
 from ..design import Body, Cell
 from ..figures import Finding, PatchOperation, Remedy
 from ..quantities import show
-from ..remedies import apply_patch, replace
-from ..runtime import run
+from ..remedies import replace
 
 STRANDED = 0.35
 SAME_WINDOW = 0.15
@@ -80,7 +79,7 @@ def _stronger_cell(context: Context, peak_a: float) -> Remedy | None:
     for _, name, series, cell in sorted(options, key=lambda o: o[:3])[:3]:
         patch = [replace("/battery/cell", cell), replace("/battery/series", series), replace("/battery/parallel", 1)]
         patch += _pack_body(battery.body, cell, series)
-        if run(apply_patch(design, patch)).seconds > before:
+        if context.after(patch).seconds > before:
             return Remedy(label=f"Use {series} × {name}" if series > 1 else f"Use {name}", patch=patch)
     return None
 

@@ -7,8 +7,7 @@ from collections.abc import Iterator
 from ..context import Context
 from ..figures import Finding, Remedy
 from ..quantities import show
-from ..remedies import apply_patch, without_uses
-from ..runtime import run
+from ..remedies import without_uses
 
 SHORT_OF_GOAL = 0.2
 PASSENGER_SHARE = 0.10
@@ -96,5 +95,5 @@ def indicator_lamps(context: Context) -> Iterator[Finding]:
 def _without(context: Context, remedy: Remedy | None) -> str:
     if remedy is None:
         return "as long as the cell keeps"
-    after = run(apply_patch(context.design, remedy.patch)).seconds
+    after = context.after(remedy.patch).seconds
     return f"{show(after, 's')} instead of {show(context.usual.seconds, 's')}"

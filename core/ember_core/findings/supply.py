@@ -10,8 +10,7 @@ from ..context import Context
 from ..design import LinearStage, Stage
 from ..figures import Finding, Remedy
 from ..quantities import show
-from ..remedies import add, apply_patch, fresh_id, replace
-from ..runtime import run
+from ..remedies import add, fresh_id, replace
 from ..wording import describe_failure
 
 REGULATED_ENOUGH = 0.999
@@ -137,7 +136,7 @@ def _better_stage(context: Context, position: int) -> Remedy | None:
             body = body.model_copy(update={"position_mm": old.body.position_mm, "through": old.body.through})
         new = candidate.model_copy(update={"id": old.id, "input": old.input, "body": body})
         remedy = Remedy(label=f"Use {candidate.name}", patch=[replace(f"/supply/stages/{position}", new)])
-        seconds = run(apply_patch(design, remedy.patch)).seconds
+        seconds = context.after(remedy.patch).seconds
         if seconds > context.usual.seconds * WORTH_IT and (best is None or seconds > best[0]):
             best = (seconds, remedy)
     return best[1] if best else None
