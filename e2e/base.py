@@ -11,12 +11,8 @@ from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expec
 from catalogue.services import load_built_in
 from projects.demo import load_demo
 
-CHROMIUM = "/usr/bin/chromium"
-FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync",
-]  # fmt: skip
-SIZE = {"width": 1280, "height": 800}
+from .chromium import FLAGS, PROGRAM, SIZE
+
 TIMEOUT_MS = 15_000
 
 
@@ -28,7 +24,7 @@ class BrowserTestCase(LiveServerTestCase):
     def setUpClass(cls) -> None:
         super().setUpClass()
         cls.playwright = sync_playwright().start()
-        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        cls.browser = cls.playwright.chromium.launch(executable_path=PROGRAM, args=FLAGS)
         expect.set_options(timeout=TIMEOUT_MS)
 
     @classmethod

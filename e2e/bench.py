@@ -1,4 +1,4 @@
-"""The speed figures. Run by `./ember bench`; prints, and judges nothing."""
+"""The speed figures. Run by `./ember bench` against the served application; prints, and judges nothing."""
 
 from __future__ import annotations
 
@@ -7,15 +7,15 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from pathlib import Path
 
-from django.conf import settings
-from playwright.sync_api import expect
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from ember_core import evaluate, read_design
 
-from .base import BrowserTestCase
+from .chromium import FLAGS, PROGRAM, SIZE
 
-DEMO = settings.ROOT / "demo" / "dusk-ear.json"
+DEMO = Path(__file__).resolve().parent.parent / "demo" / "dusk-ear.json"
 
 
 def measured(work: Callable[[], object], runs: int) -> list[float]:
@@ -39,54 +39,64 @@ def report(name: str, seconds: list[float], target_ms: float) -> None:
     )
 
 
-class Bench(BrowserTestCase):
-    def test_core(self) -> None:
-        design = read_design(DEMO.read_bytes())
-        report("evaluate Dusk Ear, one process", measured(lambda: evaluate(design), 40), 50)
+def core() -> None:
+    design = read_design(DEMO.read_bytes())
+    report("evaluate Dusk Ear, one process", measured(lambda: evaluate(design), 60), 50)
+    command = [sys.executable, "-m", "ember_core", str(DEMO)]
+    report(
+        "whole process: evaluate FILE.json",
+        measured(lambda: subprocess.run(command, check=True, capture_output=True), 5),
+        2000,
+    )
 
-    def test_command_line(self) -> None:
-        command = [sys.executable, "-m", "ember_core", str(DEMO)]
-        work = lambda: subprocess.run(command, check=True, capture_output=True)  # noqa: E731
-        report("whole process: evaluate FILE.json", measured(work, 5), 2000)
 
-    def test_key_press_to_new_runtime(self) -> None:
-        page = self.open_gadget()
+WATCH_RUNTIME = """() => {
+  const figure = document.querySelector('[data-testid=figure-runtime]');
+  const before = figure.textContent;
+  window.measured = new Promise((done) => {
+    let start;
+    document.addEventListener('keydown', () => { start = performance.now(); }, { capture: true, once: true });
+    new MutationObserver((_, observer) => {
+      if (figure.textContent === before) return;
+      observer.disconnect();
+      requestAnimationFrame(() => done(performance.now() - start));
+    }).observe(figure, { subtree: true, characterData: true, childList: true });
+  });
+}"""
+
+
+def sign_in(browser: Browser, address: str) -> tuple[Page, float]:
+    """A page with the list of gadgets, and the seconds from the click to the list."""
+    page = browser.new_context(viewport=SIZE).new_page()
+    page.goto(address)
+    button = page.get_by_role("button", name="Look around in the demo")
+    expect(button).to_be_visible()
+    start = time.perf_counter()
+    button.click()
+    expect(page.get_by_role("link", name="Pouch cell")).to_be_visible()
+    return page, time.perf_counter() - start
+
+
+def interface(address: str) -> None:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=PROGRAM, args=FLAGS)
+        sign_in(browser, address)
+        report("first page of the demo after sign-in", [sign_in(browser, address)[1] for _ in range(5)], 2000)
+        page, _ = sign_in(browser, address)
+        page.get_by_role("link", name="Pouch cell").click()
+        expect(page.get_by_test_id("figure-runtime")).to_be_visible()
         times = []
-        for run in range(13):
+        for run in range(21):
             page.get_by_test_id("cell-controller-listening").click()
             page.keyboard.type(f"{40 + 3 * run} mA")
-            # the time is taken in the page: from the key press to the changed text
-            page.evaluate(
-                """() => {
-                  const figure = document.querySelector('[data-testid=figure-runtime]');
-                  const before = figure.textContent;
-                  window.measured = new Promise((done) => {
-                    let start;
-                    document.addEventListener('keydown', () => { start = performance.now(); },
-                                              { capture: true, once: true });
-                    new MutationObserver((_, observer) => {
-                      if (figure.textContent === before) return;
-                      observer.disconnect();
-                      requestAnimationFrame(() => done(performance.now() - start));
-                    }).observe(figure, { subtree: true, characterData: true, childList: true });
-                  });
-                }"""
-            )
+            page.evaluate(WATCH_RUNTIME)  # taken in the page: from the key press to the changed text
             page.keyboard.press("Enter")
             times.append(page.evaluate("window.measured") / 1000)
-            self.expect_saved()
+            expect(page.get_by_test_id("save-state")).to_have_attribute("data-save", "saved")
         report("key press to the new runtime on screen, loopback", times[1:], 200)
+        browser.close()
 
-    def test_first_page_after_sign_in(self) -> None:
-        def once() -> float:
-            page = self.new_page()
-            page.goto(self.live_server_url)
-            button = page.get_by_role("button", name="Look around in the demo")
-            expect(button).to_be_visible()
-            start = time.perf_counter()
-            button.click()
-            expect(page.get_by_role("link", name="Pouch cell")).to_be_visible()
-            return time.perf_counter() - start
 
-        once()
-        report("first page of the demo after sign-in", [once() for _ in range(5)], 2000)
+if __name__ == "__main__":
+    core()
+    interface(sys.argv[1])

@@ -44,8 +44,8 @@ def start(port: int) -> int:
 
 
 @contextlib.contextmanager
-def running_application(port: int) -> Iterator[list[Child]]:
-    """The whole application for the length of a block, with the demo data loaded."""
+def running_application(port: int, database_name: str | None = None) -> Iterator[list[Child]]:
+    """The whole application for the length of a block, with the demo data loaded, on its own database or another."""
     private_secret("secret-key")
     children: list[Child] = []
     try:
@@ -53,7 +53,7 @@ def running_application(port: int) -> Iterator[list[Child]]:
         database = start_database()
         if database:
             children.insert(0, database)
-        env = django_env({"EMBER_PORT": str(port)})
+        env = django_env({"EMBER_PORT": str(port)} | ({"EMBER_DATABASE": database_name} if database_name else {}))
         say("bringing the tables and the demo data up to date")
         run_logged("migrate", [str(PYTHON), str(SERVER / "manage.py"), "migrate", "--no-input"], env=env)
         run_logged("demo", [str(PYTHON), str(SERVER / "manage.py"), "load_demo"], env=env)

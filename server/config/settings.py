@@ -49,7 +49,7 @@ _database = json.loads(_read(VAR / "database.json", "{}"))
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.mysql",
-        "NAME": _database.get("name", "ember"),
+        "NAME": os.environ.get("EMBER_DATABASE", _database.get("name", "ember")),
         "USER": _database.get("user", "ember"),
         "PASSWORD": _database.get("password", ""),
         "HOST": _database.get("socket", "127.0.0.1"),
