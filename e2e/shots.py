@@ -36,7 +36,7 @@ class Shots(BrowserTestCase):
         self.shoot("working")
         page.keyboard.press("Escape")
         self.go("Runtime")
-        page.get_by_test_id("saving-cut-in-sleep").get_by_role("button", name="Preview").click()
+        page.get_by_test_id("saving-dark-in-sleep").get_by_role("button", name="Preview").click()
         expect(page.get_by_role("button", name="Leave as it is")).to_be_visible()
         self.shoot("preview")
 

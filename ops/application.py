@@ -14,7 +14,7 @@ from collections.abc import Iterator
 from .base import LOGS, PYTHON, SERVER, Trouble, django_env, folders, run_logged, say, wait_until
 from .database import start_database
 from .prepare import prepare, private_secret
-from .processes import Child, alive, forget_pid, kill_child, read_pid, write_pid
+from .processes import Child, forget_pid, kill_child, owner_of, read_pid, write_pid
 
 CHILDREN = ("web", "worker", "mariadb")  # in the order in which they are ended
 WEB_PROCESSES, WEB_THREADS = 2, 4
@@ -90,12 +90,12 @@ def answers(port: int) -> bool:
 
 
 def _refuse_second_start(port: int) -> None:
-    pid = read_pid("supervisor")
-    if pid and alive(pid, "supervisor"):
+    if read_pid("supervisor"):
         raise Trouble("it is already running from this folder. './ember stop' ends it.")
-    for name in CHILDREN:  # left behind by a supervisor that was killed
-        if kill_child(name):
-            say(f"ended a {name} process that an earlier start had left behind")
+    if read_pid("mariadb") and owner_of("mariadb"):
+        raise Trouble(f"another ember command (process {owner_of('mariadb')}) is at work here; wait until it is done.")
+    for name in end_orphans():
+        say(f"ended a {name} process that an earlier start had left behind")
     with contextlib.closing(socket.socket()) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
@@ -107,17 +107,22 @@ def _refuse_second_start(port: int) -> None:
             ) from None
 
 
+def end_orphans() -> list[str]:
+    """Ends the processes on record whose `ember` command is gone. Returns their names."""
+    return [name for name in CHILDREN if owner_of(name) is None and kill_child(name)]
+
+
 def stop() -> int:
     """Ends what `start` began, and nothing else."""
     pid = read_pid("supervisor")
-    if pid and alive(pid, "supervisor"):
+    if pid:
         os.kill(pid, signal.SIGTERM)
-        if not wait_until(lambda: not alive(pid, "supervisor"), 60):
+        if not wait_until(lambda: read_pid("supervisor") is None, 60):
             raise Trouble(f"the process {pid} does not end; see var/log/.")
         say("stopped")
         return 0
     forget_pid("supervisor")
-    ended = [name for name in CHILDREN if kill_child(name)]
+    ended = end_orphans()
     say(f"ended what was left: {', '.join(ended)}" if ended else "nothing was running")
     return 0
 

@@ -10,7 +10,7 @@ from .base import PYTHON, ROOT, VENV, WEB, Trouble, find_program, folders, manag
 from .database import running_database
 from .prepare import prepare, private_secret
 
-SUITES = {"core": "core/tests", "server": "server", "e2e": "e2e"}
+SUITES = {"core": "core/tests", "ops": "ops/tests", "server": "server", "e2e": "e2e"}
 
 
 def test(labels: list[str]) -> int:

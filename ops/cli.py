@@ -22,7 +22,7 @@ def main(arguments: list[str]) -> int:
     start.add_argument("--port", type=int, default=DEFAULT_PORT)
     commands.add_parser("stop", help="end what start began")
     test = commands.add_parser("test", help="linters, types and all tests")
-    test.add_argument("labels", nargs="*", help="core, server, e2e, or a test's dotted name; all by default")
+    test.add_argument("labels", nargs="*", help="core, ops, server, e2e, or a test's dotted name; all by default")
     evaluate = commands.add_parser("evaluate", help="evaluate a design document")
     evaluate.add_argument("file")
     evaluate.add_argument("--json", action="store_true", help="the whole evaluation as JSON")

@@ -20,7 +20,7 @@ from pathlib import Path
 
 from .base import LOGS, ROOT, RUN, VAR, Trouble, find_program, say, wait_until
 from .prepare import private_secret
-from .processes import Child, alive, read_pid
+from .processes import Child, read_pid
 
 DATA = VAR / "mariadb"
 SETTINGS = VAR / "database.json"
@@ -84,8 +84,7 @@ def initialise() -> None:
 
 def start_database() -> Child | None:
     """Starts the server unless it already runs; returns it if this call started it."""
-    pid = read_pid("mariadb")
-    if pid and alive(pid, "mariadb"):
+    if read_pid("mariadb"):
         return None
     initialise()
     port, place = free_port(FIRST_PORT), socket_path()

@@ -48,7 +48,9 @@ def _pid_file(name: str) -> Path:
 
 
 def write_pid(name: str, pid: int) -> None:
-    _pid_file(name).write_text(f"{pid} {_started(pid)}")
+    """Records a process and the `ember` command that owns it, each with the time it began."""
+    owner = os.getpid()
+    _pid_file(name).write_text(f"{pid} {_started(pid)} {owner} {_started(owner)}")
 
 
 def forget_pid(name: str) -> None:
@@ -56,39 +58,48 @@ def forget_pid(name: str) -> None:
 
 
 def _started(pid: int) -> str:
-    """When a process began, in clock ticks: tells it from a later one with the same number."""
+    """When a process began, in clock ticks: tells it from a later one with the same number; empty if it is gone."""
     try:
-        return (Path("/proc") / str(pid) / "stat").read_text().rsplit(")", 1)[1].split()[19]
-    except (OSError, IndexError):
+        fields = (Path("/proc") / str(pid) / "stat").read_text().rsplit(")", 1)[1].split()
+    except OSError:
         return ""
+    return "" if fields[0] == "Z" else fields[19]
+
+
+def _record(name: str) -> list[str]:
+    try:
+        fields = _pid_file(name).read_text().split()
+    except OSError:
+        return []
+    return fields if len(fields) == 4 else []
+
+
+def _is(pid: str, started: str) -> bool:
+    return _started(int(pid)) == started
 
 
 def read_pid(name: str) -> int | None:
-    try:
-        return int(_pid_file(name).read_text().split()[0])
-    except (OSError, ValueError, IndexError):
-        return None
+    """The pid on record, if that very process still runs."""
+    record = _record(name)
+    return int(record[0]) if record and _is(*record[:2]) else None
 
 
-def alive(pid: int, name: str) -> bool:
-    """True if this very process, on record under `name`, still runs."""
-    try:
-        recorded = _pid_file(name).read_text().split()
-    except OSError:
-        return False
-    return len(recorded) == 2 and recorded[0] == str(pid) and recorded[1] == _started(pid) != ""
+def owner_of(name: str) -> int | None:
+    """The pid of the `ember` command that owns a process, if it still runs."""
+    record = _record(name)
+    return int(record[2]) if record and _is(*record[2:]) else None
 
 
 def kill_child(name: str) -> bool:
     """Ends a process on record whose parent is gone. Returns whether there was one."""
     pid = read_pid(name)
-    if pid is None or not alive(pid, name):
+    if pid is None:
         forget_pid(name)
         return False
     for sig, seconds in ((signal.SIGTERM, 30.0), (signal.SIGKILL, 5.0)):
         with contextlib.suppress(ProcessLookupError):
             os.kill(pid, sig)
-        if wait_until(lambda: not alive(pid, name), seconds):
+        if wait_until(lambda: read_pid(name) is None, seconds):
             break
     forget_pid(name)
     return True

@@ -78,11 +78,24 @@ def _lower_sleep(context: Context) -> Saving | None:
                         f"{show(_mean_state_a(design, p, lowest.name) * part.quantity, 'A')}.",
                         "It has to be put into that state before sleep, and take up its work again after.",
                         [replace(where, calm)])  # fmt: skip
+        if len(design.modes[rest].uses) > 1 and part.kind == "lamp":
+            return _try(
+                context,
+                "dark-in-sleep",
+                f"{part.name} dark while {mode.lower()}",
+                f"{part.name} takes {share}.",
+                "Lift its resistor, or hang it on a pin; it no longer shows that the gadget has power.",
+                [remove(where)],
+            )
         if len(design.modes[rest].uses) > 1 and part.kind != "controller":
-            title = f"Cut {part.name} off while {mode.lower()}"
-            return _try(context, "cut-in-sleep", title, f"{part.name} takes {share}; behind a load switch it takes "
-                        "next to nothing.", "Needs a load switch and a pin; the part starts anew after every sleep.",
-                        [remove(where)])  # fmt: skip
+            return _try(
+                context,
+                "cut-in-sleep",
+                f"Cut {part.name} off while {mode.lower()}",
+                f"{part.name} takes {share}; behind a load switch it takes next to nothing.",
+                "Needs a load switch and a pin; the part starts anew after every sleep.",
+                [remove(where)],
+            )
     return None
 
 

@@ -139,7 +139,7 @@ export function DrawGrid({
             {parts.map((part) => (
               <tr key={part.id}>
                 <th scope="row" className={`${NAME} py-1 pr-2 pl-2`}>
-                  <span className="block truncate" title={part.name}>
+                  <span className="line-clamp-2 leading-tight" title={part.name}>
                     {part.quantity > 1 && `${part.quantity} × `}
                     {part.name}
                   </span>
