@@ -9,8 +9,7 @@ export const queryClient = new QueryClient({
 export const useSession = () =>
   useQuery({ queryKey: ["session"], queryFn: () => ask(client.GET("/api/session")), staleTime: Infinity });
 
-export const useProjects = () =>
-  useQuery({ queryKey: ["projects"], queryFn: () => ask(client.GET("/api/projects")) });
+export const useProjects = () => useQuery({ queryKey: ["projects"], queryFn: () => ask(client.GET("/api/projects")) });
 
 export const useRevisions = (variant: number, head: number) =>
   useQuery({
@@ -58,17 +57,14 @@ export function useSessionChange() {
 }
 
 export type NewGadget =
-  | { from: "nothing"; name: string }
-  | { from: "parts"; name: string; file: File }
-  | { from: "document"; file: File };
+  { from: "nothing"; name: string } | { from: "parts"; name: string; file: File } | { from: "document"; file: File };
 
 export function useNewGadget() {
   const queries = useQueryClient();
   return useMutation<Schemas["ProjectOut"], ProblemError, NewGadget>({
     mutationFn: (wanted) => {
       // openapi-fetch types a multipart body by its fields; the form is built by hand
-      if (wanted.from === "nothing")
-        return ask(client.POST("/api/projects", { body: { name: wanted.name } }));
+      if (wanted.from === "nothing") return ask(client.POST("/api/projects", { body: { name: wanted.name } }));
       if (wanted.from === "parts")
         return ask(
           client.POST("/api/projects/from-parts", {

@@ -78,15 +78,7 @@ export function Gadget() {
 }
 
 /** A step's page: the work, and beside it the details of what is selected and the findings. */
-export function StepPage({
-  step,
-  children,
-  details,
-}: {
-  step: StepKey;
-  children: ReactNode;
-  details?: ReactNode;
-}) {
+export function StepPage({ step, children, details }: { step: StepKey; children: ReactNode; details?: ReactNode }) {
   return (
     <div className="grid min-h-0 flex-1 lg:grid-cols-[minmax(0,1fr)_20.5rem]">
       <main className="min-h-0 overflow-y-auto p-4" aria-label={STEPS.find((s) => s.key === step)?.name}>

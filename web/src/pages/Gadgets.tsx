@@ -35,9 +35,7 @@ export function Gadgets() {
           </Button>
         </div>
         {projects.isPending && <p className="text-soft">Fetching the gadgets</p>}
-        {projects.isError && (
-          <p role="alert">The gadgets could not be fetched. Reload the page to try again.</p>
-        )}
+        {projects.isError && <p role="alert">The gadgets could not be fetched. Reload the page to try again.</p>}
         {projects.data?.length === 0 && (
           <Empty title="No gadget yet">
             <p>Begin with an empty one, a parts list as CSV, or a design document as JSON.</p>
@@ -61,9 +59,7 @@ function GadgetCard({ project }: { project: Schemas["ProjectOut"] }) {
   const queries = useQueryClient();
   const [asking, setAsking] = useState(false);
   const remove = async () => {
-    await ask(
-      client.DELETE("/api/projects/{project_id}", { params: { path: { project_id: project.id } } }) as never,
-    );
+    await ask(client.DELETE("/api/projects/{project_id}", { params: { path: { project_id: project.id } } }) as never);
     await queries.invalidateQueries({ queryKey: ["projects"] });
   };
   return (

@@ -44,13 +44,7 @@ export function NewGadget({ open, onOpenChange }: { open: boolean; onOpenChange:
   const submit = (e: FormEvent) => {
     e.preventDefault();
     const wanted: Wanted | null =
-      from === "nothing"
-        ? { from, name }
-        : !file
-          ? null
-          : from === "parts"
-            ? { from, name, file }
-            : { from, file };
+      from === "nothing" ? { from, name } : !file ? null : from === "parts" ? { from, name, file } : { from, file };
     if (wanted)
       create.mutate(wanted, {
         onSuccess: (project) => navigate(`/gadgets/${project.variants[0]?.id}/draw`),

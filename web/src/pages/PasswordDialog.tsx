@@ -3,13 +3,7 @@ import { useSessionChange } from "../api/queries";
 import { Button, INPUT, Labelled } from "../ui/controls";
 import { Dialog } from "../ui/dialog";
 
-export function PasswordDialog({
-  open,
-  onOpenChange,
-}: {
-  open: boolean;
-  onOpenChange: (o: boolean) => void;
-}) {
+export function PasswordDialog({ open, onOpenChange }: { open: boolean; onOpenChange: (o: boolean) => void }) {
   const [old, setOld] = useState("");
   const [fresh, setFresh] = useState("");
   const change = useSessionChange();

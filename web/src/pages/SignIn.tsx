@@ -27,9 +27,9 @@ export function SignIn({ demo }: { demo: boolean }) {
         </div>
         <h1 className="mt-8 text-4xl leading-tight md:text-5xl">How long will it last, and will it close?</h1>
         <p className="text-soft mt-5 text-lg">
-          Put in the parts of your gadget. See what each one draws in every mode, what the battery really
-          gives, how long a charge lasts, what sleeping saves, and whether it all goes into the printed case.
-          Every figure shows how it came about.
+          Put in the parts of your gadget. See what each one draws in every mode, what the battery really gives, how
+          long a charge lasts, what sleeping saves, and whether it all goes into the printed case. Every figure shows
+          how it came about.
         </p>
         {demo && (
           <div className="mt-8">

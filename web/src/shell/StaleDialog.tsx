@@ -13,8 +13,8 @@ export function StaleDialog() {
   return (
     <Dialog title="Changed elsewhere in the meantime" open onOpenChange={() => undefined} wide>
       <p>
-        This variant was saved from another window or by another person after you opened it. Nothing is lost:
-        choose which of the two goes on. The other one stays in Record.
+        This variant was saved from another window or by another person after you opened it. Nothing is lost: choose
+        which of the two goes on. The other one stays in Record.
       </p>
       <table className="mt-4 w-full text-sm">
         <thead>
@@ -29,16 +29,12 @@ export function StaleDialog() {
             <tr key={d.path} className="border-line/60 border-b align-top">
               <td className="py-1 pr-2 break-all">{d.path}</td>
               <td className="text-soft py-1 pr-2 break-all">{short(at(save.theirs, d.path))}</td>
-              <td className="py-1 break-all">
-                {d.op === "remove" ? "—" : short("value" in d ? d.value : "")}
-              </td>
+              <td className="py-1 break-all">{d.op === "remove" ? "—" : short("value" in d ? d.value : "")}</td>
             </tr>
           ))}
         </tbody>
       </table>
-      {differences.length > 12 && (
-        <p className="text-soft mt-1 text-sm">and {differences.length - 12} more places</p>
-      )}
+      {differences.length > 12 && <p className="text-soft mt-1 text-sm">and {differences.length - 12} more places</p>}
       <div className="mt-5 flex flex-wrap gap-2">
         <Button kind="strong" onClick={() => void keepMine()}>
           Go on with mine

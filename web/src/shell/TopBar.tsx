@@ -24,22 +24,16 @@ export function Mark() {
 
 export function TopBar({ children }: { children?: ReactNode }) {
   const { theme, choose } = useTheme();
-  const isDark =
-    theme === "dark" || (theme === "system" && document.documentElement.dataset["theme"] === "dark");
+  const isDark = theme === "dark" || (theme === "system" && document.documentElement.dataset["theme"] === "dark");
   return (
     <header className="flex min-h-[52px] flex-wrap items-center gap-x-4 gap-y-1 px-4 py-1.5">
       <Link to="/gadgets" className="flex items-center gap-2" aria-label="Frugal Ember, all gadgets">
         <Mark />
-        <span className="font-display text-lg leading-none font-semibold whitespace-nowrap">
-          Frugal Ember
-        </span>
+        <span className="font-display text-lg leading-none font-semibold whitespace-nowrap">Frugal Ember</span>
       </Link>
       {children}
       <div className="ml-auto flex items-center gap-0.5">
-        <IconButton
-          label={isDark ? "Light colours" : "Dark colours"}
-          onClick={() => choose(isDark ? "light" : "dark")}
-        >
+        <IconButton label={isDark ? "Light colours" : "Dark colours"} onClick={() => choose(isDark ? "light" : "dark")}>
           {isDark ? <Sun size={17} /> : <Moon size={17} />}
         </IconButton>
         <AccountMenu />
@@ -53,8 +47,7 @@ function AccountMenu() {
   const change = useSessionChange();
   const navigate = useNavigate();
   const [password, setPassword] = useState(false);
-  const item =
-    "flex cursor-pointer items-center gap-2 rounded-md px-3 py-1.5 outline-none data-highlighted:bg-well";
+  const item = "flex cursor-pointer items-center gap-2 rounded-md px-3 py-1.5 outline-none data-highlighted:bg-well";
   return (
     <>
       <DropdownMenu.Root>
@@ -109,11 +102,7 @@ export function DocumentTools() {
       <IconButton label={past ? `Undo: ${past.label}` : "Nothing to undo"} disabled={!past} onClick={undo}>
         <Undo2 size={17} />
       </IconButton>
-      <IconButton
-        label={future ? `Redo: ${future.label}` : "Nothing to redo"}
-        disabled={!future}
-        onClick={redo}
-      >
+      <IconButton label={future ? `Redo: ${future.label}` : "Nothing to redo"} disabled={!future} onClick={redo}>
         <Redo2 size={17} />
       </IconButton>
       <IconButton label="Commands (Ctrl K)" onClick={() => openCommands("commands")}>

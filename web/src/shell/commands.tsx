@@ -42,8 +42,7 @@ export function Commands() {
       if (control && key === "k") open("commands");
       else if (control && key === "z" && !typing(e.target)) (e.shiftKey ? redo : undo)();
       else if (control && key === "y" && !typing(e.target)) redo();
-      else if (e.altKey && /^[1-7]$/.test(e.key))
-        navigate(`/gadgets/${variantId}/${STEPS[Number(e.key) - 1]?.key}`);
+      else if (e.altKey && /^[1-7]$/.test(e.key)) navigate(`/gadgets/${variantId}/${STEPS[Number(e.key) - 1]?.key}`);
       else if (e.key === "?" && !typing(e.target)) open("shortcuts");
       else if (e.key === "Escape" && preview && !typing(e.target)) return endPreview();
       else return;
@@ -60,10 +59,7 @@ export function Commands() {
     work();
   };
   const remedies = evaluation
-    ? [
-        ...evaluation.findings.flatMap((f) => (f.remedy ? [f.remedy] : [])),
-        ...evaluation.savings.map((s) => s.remedy),
-      ]
+    ? [...evaluation.findings.flatMap((f) => (f.remedy ? [f.remedy] : [])), ...evaluation.savings.map((s) => s.remedy)]
     : [];
   const item = "cursor-pointer rounded-md px-3 py-1.5 data-[selected=true]:bg-well";
   return (
@@ -137,11 +133,7 @@ export function Commands() {
           </Command.List>
         </Command>
       </Dialog>
-      <Dialog
-        title="Shortcuts"
-        open={shown === "shortcuts"}
-        onOpenChange={(o) => open(o ? "shortcuts" : null)}
-      >
+      <Dialog title="Shortcuts" open={shown === "shortcuts"} onOpenChange={(o) => open(o ? "shortcuts" : null)}>
         <dl className="grid grid-cols-[auto_1fr] gap-x-5 gap-y-2">
           {SHORTCUTS.map(([keys, what]) => (
             <div key={keys} className="contents">

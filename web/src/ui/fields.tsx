@@ -162,16 +162,7 @@ type TextProps = {
   max?: number;
 };
 
-export function TextField({
-  label,
-  value,
-  onCommit,
-  path,
-  lines,
-  required,
-  bare = false,
-  max = 120,
-}: TextProps) {
+export function TextField({ label, value, onCommit, path, lines, required, bare = false, max = 120 }: TextProps) {
   const id = useId();
   const found = useProblemAt(path);
   const { problem, input } = useEditedText(value, async (text) => {

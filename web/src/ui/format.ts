@@ -35,8 +35,7 @@ export function parts(value: number | null | undefined, unit: string): [string, 
     return seconds !== 0 && seconds < 1 ? [digits(seconds * 1000), "ms"] : [digits(seconds), "s"];
   }
   if (unit === "share") return parts(value * 100, "%");
-  if (unit === "%")
-    return [Math.abs(value) >= 9.95 || value === 0 ? value.toFixed(0) : value.toFixed(1), "%"];
+  if (unit === "%") return [Math.abs(value) >= 9.95 || value === 0 ? value.toFixed(0) : value.toFixed(1), "%"];
   if (["mm", "g", "°C", "°C/W"].includes(unit)) return [String(Number(value.toFixed(1))), unit];
   if (/^[A-Z]{3}$/.test(unit)) return [value.toFixed(2), unit];
   if (!PREFIXED.has(unit)) return [digits(value), unit];

@@ -43,12 +43,7 @@ export function Picture({
         </div>
       </div>
       {asTable ? (
-        <div
-          className="max-h-80 overflow-auto"
-          role="region"
-          aria-label={`${label}, as a table`}
-          tabIndex={0}
-        >
+        <div className="max-h-80 overflow-auto" role="region" aria-label={`${label}, as a table`} tabIndex={0}>
           <table className="w-full text-sm">
             <thead>
               <tr>

@@ -45,15 +45,7 @@ export function StatusMark({ status, size = 14 }: { status: Status; size?: numbe
         </>
       )}
       {status === "unknown" && (
-        <circle
-          cx="8"
-          cy="8"
-          r="6"
-          fill="none"
-          stroke="currentColor"
-          strokeWidth="1.800"
-          strokeDasharray="3 2.500"
-        />
+        <circle cx="8" cy="8" r="6" fill="none" stroke="currentColor" strokeWidth="1.800" strokeDasharray="3 2.500" />
       )}
     </svg>
   );

@@ -21,19 +21,12 @@ export function VerdictBand() {
       className={`bg-sheet relative z-20 border-t-2 ${preview ? "border-ember" : "border-line"}`}
     >
       {preview && (
-        <div
-          className="border-line bg-ember/10 flex flex-wrap items-center gap-3 border-b px-4 py-1.5"
-          role="status"
-        >
+        <div className="border-line bg-ember/10 flex flex-wrap items-center gap-3 border-b px-4 py-1.5" role="status">
           <span>
             <strong className="font-semibold">Preview:</strong> {preview.label}
           </span>
           <span className="ml-auto flex gap-2">
-            <Button
-              kind="strong"
-              onClick={() => applyRemedy(preview.label, preview.patch)}
-              data-testid="apply-preview"
-            >
+            <Button kind="strong" onClick={() => applyRemedy(preview.label, preview.patch)} data-testid="apply-preview">
               Apply
             </Button>
             <Button onClick={endPreview}>Leave as it is</Button>
@@ -90,9 +83,7 @@ function VerdictPlace({
         >
           <Value value={figure.value} unit={figure.unit} />
         </span>
-        <span
-          className={`flex items-center gap-1.5 text-[0.8125rem] font-semibold ${STATUS_TEXT[verdict.status]}`}
-        >
+        <span className={`flex items-center gap-1.5 text-[0.8125rem] font-semibold ${STATUS_TEXT[verdict.status]}`}>
           <StatusMark status={verdict.status} size={13} />
           <span className="truncate">{verdict.word}</span>
         </span>

@@ -34,10 +34,7 @@ export function Battery() {
   return (
     <StepPage step="battery" details={shown && <Cautions texts={shown.battery.cautions} />}>
       <div className="grid gap-4 xl:grid-cols-2">
-        <Section
-          title="The cell"
-          aside={<Button onClick={() => setPicking(true)}>Take one from the catalogue</Button>}
-        >
+        <Section title="The cell" aside={<Button onClick={() => setPicking(true)}>Take one from the catalogue</Button>}>
           <div className="grid grid-cols-2 gap-2">
             <div className="col-span-2">
               <TextField

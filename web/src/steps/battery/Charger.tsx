@@ -24,9 +24,7 @@ export function ChargerSection() {
       aside={
         <>
           <Button onClick={() => setPicking(true)}>{charger ? "Take another" : "Take a charger"}</Button>
-          {charger && (
-            <Button onClick={() => edit("Remove the charger", (d) => (d.charger = null))}>Remove</Button>
-          )}
+          {charger && <Button onClick={() => edit("Remove the charger", (d) => (d.charger = null))}>Remove</Button>}
         </>
       }
     >

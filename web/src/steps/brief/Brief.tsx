@@ -15,12 +15,7 @@ export function Brief() {
       <div className="grid gap-4 xl:grid-cols-2">
         <Section title="What it is" className="xl:col-span-2">
           <div className="grid gap-3 md:grid-cols-[1fr_2fr]">
-            <TextField
-              label="Name"
-              value={design.name}
-              required
-              onCommit={(v) => edit("Name", (d) => (d.name = v))}
-            />
+            <TextField label="Name" value={design.name} required onCommit={(v) => edit("Name", (d) => (d.name = v))} />
             <TextField
               label="In a few words"
               value={design.summary}
@@ -103,9 +98,7 @@ export function Brief() {
               ) : (
                 <Button
                   className="mt-5"
-                  onClick={() =>
-                    set("Largest size", (b) => (b.outer_max_mm = [...design.enclosure.outer_mm]))
-                  }
+                  onClick={() => set("Largest size", (b) => (b.outer_max_mm = [...design.enclosure.outer_mm]))}
                 >
                   Set a largest size
                 </Button>
@@ -140,8 +133,7 @@ export function Brief() {
         </Section>
       </div>
       <p className="text-soft mt-4 text-sm">
-        All figures are estimates for design. Have anything that people depend on checked by someone
-        qualified.
+        All figures are estimates for design. Have anything that people depend on checked by someone qualified.
       </p>
     </StepPage>
   );

@@ -63,9 +63,7 @@ export function BurstEditor({ part, mode, use, path }: { part: Part; mode: strin
             label={`Phase ${i + 1}: state`}
             value={phase.state}
             options={states}
-            onChange={(state) =>
-              set("Phase", { burst: use.burst.map((b, j) => (j === i ? { ...b, state } : b)) })
-            }
+            onChange={(state) => set("Phase", { burst: use.burst.map((b, j) => (j === i ? { ...b, state } : b)) })}
           />
           <QuantityField
             bare
@@ -91,9 +89,7 @@ export function BurstEditor({ part, mode, use, path }: { part: Part; mode: strin
       <div className="grid grid-cols-[1.3fr_1fr_auto] items-end gap-1.5">
         <Button
           kind="quiet"
-          onClick={() =>
-            set("Add a phase", { burst: [...use.burst, { state: use.state, seconds: period / 100 }] })
-          }
+          onClick={() => set("Add a phase", { burst: [...use.burst, { state: use.state, seconds: period / 100 }] })}
         >
           <Plus size={14} aria-hidden /> Phase
         </Button>

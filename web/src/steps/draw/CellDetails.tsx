@@ -49,11 +49,7 @@ export function CellDetails({ part: partId, mode: modeId }: { part: string; mode
                   d,
                   modeId,
                   partId,
-                  state === "(nothing)"
-                    ? null
-                    : state === "(burst)"
-                      ? {}
-                      : { state, burst: [], period_s: null },
+                  state === "(nothing)" ? null : state === "(burst)" ? {} : { state, burst: [], period_s: null },
                 ),
               )
             }
@@ -74,9 +70,7 @@ export function CellDetails({ part: partId, mode: modeId }: { part: string; mode
             value={use.rest ?? "(nothing)"}
             options={[["(nothing)", "draws nothing"], ...states]}
             onChange={(rest) =>
-              edit("State in between", (d) =>
-                setUse(d, modeId, partId, { rest: rest === "(nothing)" ? null : rest }),
-              )
+              edit("State in between", (d) => setUse(d, modeId, partId, { rest: rest === "(nothing)" ? null : rest }))
             }
           />
         )}
@@ -116,12 +110,7 @@ export function CellDetails({ part: partId, mode: modeId }: { part: string; mode
 
       <section aria-label="Part" className="space-y-2">
         <h3 className="text-base">The part</h3>
-        <TextField
-          label="Name"
-          value={part.name}
-          required
-          onCommit={(v) => change("Rename", (x) => (x.name = v))}
-        />
+        <TextField label="Name" value={part.name} required onCommit={(v) => change("Rename", (x) => (x.name = v))} />
         <div className="grid grid-cols-2 gap-2">
           <Choice
             label="Kind"
@@ -176,10 +165,7 @@ export function CellDetails({ part: partId, mode: modeId }: { part: string; mode
           <Button
             kind="quiet"
             onClick={() =>
-              change(
-                "Give it a size",
-                (x) => (x.body = { size_mm: [10, 10, 3], position_mm: null, through: null }),
-              )
+              change("Give it a size", (x) => (x.body = { size_mm: [10, 10, 3], position_mm: null, through: null }))
             }
           >
             Give it a size
@@ -218,8 +204,7 @@ const nextName = (states: State[], wanted: string) => {
 const isUsed = (design: ReturnType<typeof useOpenDesign>, part: string, state: string) =>
   design.modes.some((m) =>
     m.uses.some(
-      (u) =>
-        u.part === part && (u.state === state || u.rest === state || u.burst.some((b) => b.state === state)),
+      (u) => u.part === part && (u.state === state || u.rest === state || u.burst.some((b) => b.state === state)),
     ),
   );
 

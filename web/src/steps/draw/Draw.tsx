@@ -71,10 +71,7 @@ export function Draw() {
       </div>
       {design.parts.length === 0 ? (
         <Empty title="No parts yet">
-          <p>
-            The first part gives the first runtime. Take one from the catalogue and change its figures to
-            yours.
-          </p>
+          <p>The first part gives the first runtime. Take one from the catalogue and change its figures to yours.</p>
           <Button kind="strong" className="mt-4" onClick={() => setPicking(true)}>
             Take a part
           </Button>

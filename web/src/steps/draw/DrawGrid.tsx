@@ -15,13 +15,7 @@ export type Selected = { part: string | null; mode: string };
 const HEAD = "sticky top-0 z-10 bg-paper px-2 py-1.5 text-left align-bottom font-medium";
 const NAME = "sticky left-0 z-[5] bg-paper text-left font-normal";
 
-export function DrawGrid({
-  selected,
-  onSelect,
-}: {
-  selected: Selected | null;
-  onSelect: (s: Selected) => void;
-}) {
+export function DrawGrid({ selected, onSelect }: { selected: Selected | null; onSelect: (s: Selected) => void }) {
   const design = useOpenDesign();
   const shown = useShown();
   const edit = useDesign((s) => s.edit);
@@ -128,10 +122,7 @@ export function DrawGrid({
               </th>
               {design.modes.map((mode) => (
                 <td key={mode.id} className="text-soft px-2 pt-3 pb-0.5 text-xs">
-                  {show(
-                    shown?.draw.rails.find((r) => r.rail === rail.id && r.mode === mode.id)?.current_a,
-                    "A",
-                  )}
+                  {show(shown?.draw.rails.find((r) => r.rail === rail.id && r.mode === mode.id)?.current_a, "A")}
                 </td>
               ))}
               <td />
@@ -175,9 +166,7 @@ export function DrawGrid({
             <ProvenanceMark provenance={key} /> {name}
           </span>
         ))}
-        <span>
-          Type into a cell: a state (“idle”), a share (“30 %”), a current (“12 mA”), or both (“active 48mA”).
-        </span>
+        <span>Type into a cell: a state (“idle”), a share (“30 %”), a current (“12 mA”), or both (“active 48mA”).</span>
       </p>
     </div>
   );
@@ -273,9 +262,7 @@ function GridCell({
       ) : use ? (
         <>
           <span className="block leading-tight">{show(found?.current.value, "A")}</span>
-          <span
-            className={`flex items-center gap-1 text-xs leading-tight ${shade > 6 ? "text-ink" : "text-soft"}`}
-          >
+          <span className={`flex items-center gap-1 text-xs leading-tight ${shade > 6 ? "text-ink" : "text-soft"}`}>
             {provenance && <ProvenanceMark provenance={provenance} />}
             <span className="truncate">{describeUse(use)}</span>
           </span>

@@ -21,8 +21,7 @@ export function OwnParts() {
   return (
     <div className="space-y-2">
       <label htmlFor={id} className="text-soft block text-sm">
-        Add parts of your own from a CSV file: name, kind, size, mass, cost, and a column per state such as
-        “sleep [µA]”
+        Add parts of your own from a CSV file: name, kind, size, mass, cost, and a column per state such as “sleep [µA]”
       </label>
       <input
         id={id}

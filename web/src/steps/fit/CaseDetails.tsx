@@ -17,8 +17,7 @@ export function CaseDetails() {
   const shown = useShown();
   const edit = useDesign((s) => s.edit);
   const { enclosure } = design;
-  const set = (label: string, work: (e: Design["enclosure"]) => void) =>
-    edit(label, (d) => work(d.enclosure));
+  const set = (label: string, work: (e: Design["enclosure"]) => void) => edit(label, (d) => work(d.enclosure));
   return (
     <section aria-label="Case" className="space-y-3">
       <h2 className="text-lg">The case</h2>

@@ -36,9 +36,7 @@ export function CaseView({
   const fit = useShown()?.fit;
   const edit = useDesign((s) => s.edit);
   const { outer_mm: outer, wall_mm: wall } = design.enclosure;
-  const [drag, setDrag] = useState<{ where: string; from: [number, number]; by: [number, number] } | null>(
-    null,
-  );
+  const [drag, setDrag] = useState<{ where: string; from: [number, number]; by: [number, number] } | null>(null);
   const svg = useRef<SVGSVGElement>(null);
   const width = outer[view.across];
   const height = outer[view.up];
@@ -105,15 +103,7 @@ export function CaseView({
         role="group"
         aria-label={`The case ${view.name.toLowerCase()}, ${AXES[view.across]} to the right, ${AXES[view.up]} upwards`}
       >
-        <rect
-          x="0"
-          y="0"
-          width={width}
-          height={height}
-          rx={Math.min(3, wall)}
-          fill="var(--soft)"
-          opacity="0.35"
-        />
+        <rect x="0" y="0" width={width} height={height} rx={Math.min(3, wall)} fill="var(--soft)" opacity="0.35" />
         <rect
           x={wall}
           y={wall}
@@ -172,13 +162,7 @@ export function CaseView({
                 />
               )}
               {fits >= 5 && h * scale >= 13 && (
-                <text
-                  x={x + 3 / scale}
-                  y={y + 11 / scale}
-                  fontSize={font}
-                  fill="var(--ink)"
-                  pointerEvents="none"
-                >
+                <text x={x + 3 / scale} y={y + 11 / scale} fontSize={font} fill="var(--ink)" pointerEvents="none">
                   {body.name.length > fits ? `${body.name.slice(0, fits - 1)}…` : body.name}
                 </text>
               )}
@@ -204,8 +188,4 @@ export function CaseView({
 }
 
 const statusWord = (status: Status) =>
-  status === "fail"
-    ? "overlaps something"
-    : status === "watch"
-      ? "is too close to something"
-      : "has its clearance";
+  status === "fail" ? "overlaps something" : status === "watch" ? "is too close to something" : "has its clearance";

@@ -24,9 +24,7 @@ export function Fit() {
   return (
     <StepPage
       step="fit"
-      details={
-        there ? <BodyDetails key={there} where={there} close={() => setSelected(null)} /> : <CaseDetails />
-      }
+      details={there ? <BodyDetails key={there} where={there} close={() => setSelected(null)} /> : <CaseDetails />}
     >
       <Section
         title="In the case"
@@ -103,9 +101,7 @@ export function Fit() {
             </tbody>
           </table>
           {fit.bodies.length + fit.unplaced.length === 0 && (
-            <p className="text-soft">
-              Nothing has a size yet. Give parts a size in Draw, and the battery one below.
-            </p>
+            <p className="text-soft">Nothing has a size yet. Give parts a size in Draw, and the battery one below.</p>
           )}
           {!design.battery.body && (
             <Button

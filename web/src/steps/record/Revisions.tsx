@@ -51,9 +51,7 @@ export function Revisions() {
     );
   const goBack = (r: Revision) =>
     act(async () => {
-      const found = await ask(
-        client.GET("/api/revisions/{revision_id}", { params: { path: { revision_id: r.id } } }),
-      );
+      const found = await ask(client.GET("/api/revisions/{revision_id}", { params: { path: { revision_id: r.id } } }));
       edit(`Back to revision ${r.number}`, (draft) => Object.assign(draft, found.design));
     });
   return (

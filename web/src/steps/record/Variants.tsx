@@ -23,9 +23,7 @@ export function Variants() {
       await work();
       await queries.invalidateQueries({ queryKey: ["projects"] });
     } catch (error) {
-      setProblem(
-        error instanceof ProblemError ? error.sentences.join(" ") : "The server does not answer; try again.",
-      );
+      setProblem(error instanceof ProblemError ? error.sentences.join(" ") : "The server does not answer; try again.");
     }
   };
   const copy = (e: FormEvent) => {
@@ -43,9 +41,7 @@ export function Variants() {
   };
   const remove = (id: number) =>
     void attempt(async () => {
-      await ask(
-        client.DELETE("/api/variants/{variant_id}", { params: { path: { variant_id: id } } }) as never,
-      );
+      await ask(client.DELETE("/api/variants/{variant_id}", { params: { path: { variant_id: id } } }) as never);
       const left = variant.project.variants.find((v) => v.id !== id);
       await queries.invalidateQueries({ queryKey: ["variant"] });
       void navigate(`/gadgets/${id === variant.id ? left?.id : variant.id}/record`);

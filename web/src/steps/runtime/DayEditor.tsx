@@ -68,9 +68,7 @@ export function DayEditor() {
                       value={s.per_day}
                       dimension="cost"
                       path={`/day/sessions/${i}/per_day`}
-                      onCommit={(v) =>
-                        v && set(`${s.name}: times a day`, (d) => (d.sessions[i]!.per_day = v))
-                      }
+                      onCommit={(v) => v && set(`${s.name}: times a day`, (d) => (d.sessions[i]!.per_day = v))}
                     />
                   </div>
                   <span className="text-soft py-1">× a day</span>
@@ -157,9 +155,7 @@ export function DayEditor() {
       <div className="flex gap-2">
         <Button
           onClick={() =>
-            set("Add a session", (d) =>
-              d.sessions.push({ name: "New session", mode: busy, seconds: 600, per_day: 1 }),
-            )
+            set("Add a session", (d) => d.sessions.push({ name: "New session", mode: busy, seconds: 600, per_day: 1 }))
           }
         >
           <Plus size={15} aria-hidden /> Session
@@ -217,13 +213,9 @@ function DayStrip() {
       <ul className="text-soft flex flex-wrap gap-x-5 gap-y-0.5 pt-1 text-sm">
         {rows.map((r) => (
           <li key={r.id} className="flex items-center gap-1.5">
-            <span
-              className="border-line size-3 rounded-sm border"
-              style={{ background: r.colour }}
-              aria-hidden
-            />
-            <span className="text-ink">{r.name}</span> {show(r.time, "share")} of the time,{" "}
-            {show(r.charge, "share")} of the charge
+            <span className="border-line size-3 rounded-sm border" style={{ background: r.colour }} aria-hidden />
+            <span className="text-ink">{r.name}</span> {show(r.time, "share")} of the time, {show(r.charge, "share")} of
+            the charge
           </li>
         ))}
       </ul>

@@ -50,14 +50,8 @@ function Drawing({ timeline, goal, end }: { timeline: Timeline; goal: number; en
   const [, size, unit] = UNITS.find(([from]) => reach >= from) ?? [0, 1, "h"];
   const x = scaleLinear([0, reach / size], [LEFT, WIDTH - RIGHT]);
   const charge = scaleLinear([0, 1], [CHARGE.bottom, CHARGE.top]);
-  const volts = [
-    ...timeline.mean_v,
-    ...timeline.worst_v.filter((v) => v > timeline.cutoff_v * 0.7),
-    timeline.cutoff_v,
-  ];
-  const voltage = scaleLinear([Math.min(...volts), Math.max(...volts)], [VOLTAGE.bottom, VOLTAGE.top]).nice(
-    4,
-  );
+  const volts = [...timeline.mean_v, ...timeline.worst_v.filter((v) => v > timeline.cutoff_v * 0.7), timeline.cutoff_v];
+  const voltage = scaleLinear([Math.min(...volts), Math.max(...volts)], [VOLTAGE.bottom, VOLTAGE.top]).nice(4);
   const points = timeline.time_h.map((_, i) => i);
   const at = (i: number) => x((timeline.time_h[i] ?? 0) / size);
   const clip = (v: number) => Math.max(voltage.domain()[0] ?? 0, v);
@@ -70,14 +64,7 @@ function Drawing({ timeline, goal, end }: { timeline: Timeline; goal: number; en
     <svg viewBox={`0 0 ${WIDTH} 264`} className="w-full" style={{ fontFamily: "inherit" }}>
       {x.ticks(8).map((t) => (
         <g key={t}>
-          <line
-            x1={x(t)}
-            x2={x(t)}
-            y1={CHARGE.top}
-            y2={VOLTAGE.bottom}
-            stroke="var(--line)"
-            strokeWidth="0.700"
-          />
+          <line x1={x(t)} x2={x(t)} y1={CHARGE.top} y2={VOLTAGE.bottom} stroke="var(--line)" strokeWidth="0.700" />
           <text x={x(t)} y={VOLTAGE.bottom + 16} textAnchor="middle" {...small}>
             {t} {t === 0 ? unit : ""}
           </text>
@@ -90,14 +77,7 @@ function Drawing({ timeline, goal, end }: { timeline: Timeline; goal: number; en
       ))}
       {voltage.ticks(4).map((v) => (
         <g key={v}>
-          <line
-            x1={LEFT}
-            x2={WIDTH - RIGHT}
-            y1={voltage(v)}
-            y2={voltage(v)}
-            stroke="var(--line)"
-            strokeWidth="0.700"
-          />
+          <line x1={LEFT} x2={WIDTH - RIGHT} y1={voltage(v)} y2={voltage(v)} stroke="var(--line)" strokeWidth="0.700" />
           <text x={LEFT - 7} y={voltage(v) + 4} textAnchor="end" {...small}>
             {v} V
           </text>
@@ -124,15 +104,7 @@ function Drawing({ timeline, goal, end }: { timeline: Timeline; goal: number; en
       <g transform={`translate(${LEFT + 70} ${VOLTAGE.bottom + 35})`} {...small}>
         <line x1="0" x2="22" y1="-4" y2="-4" stroke="var(--ember)" strokeWidth="2.200" />
         <text x="28">battery voltage at the mean load</text>
-        <line
-          x1="250"
-          x2="272"
-          y1="-4"
-          y2="-4"
-          stroke="var(--ink)"
-          strokeWidth="1.500"
-          strokeDasharray="5 3"
-        />
+        <line x1="250" x2="272" y1="-4" y2="-4" stroke="var(--ink)" strokeWidth="1.500" strokeDasharray="5 3" />
         <text x="278">in the worst moment</text>
       </g>
       {goal <= reach && (
@@ -163,12 +135,7 @@ function Drawing({ timeline, goal, end }: { timeline: Timeline; goal: number; en
         const [px, py, label] = [x(m.time_h / size), charge(m.charge), CHARGE.top + 18 + i * 16];
         return (
           <g key={m.mode}>
-            <path
-              d={`M${px} ${py} V${label - 4} H${px - 6}`}
-              fill="none"
-              stroke="var(--soft)"
-              strokeWidth="0.800"
-            />
+            <path d={`M${px} ${py} V${label - 4} H${px - 6}`} fill="none" stroke="var(--soft)" strokeWidth="0.800" />
             <circle cx={px} cy={py} r="4" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.500" />
             <text x={px - 9} y={label} textAnchor="end" fontSize="12" fill="var(--ink)">
               {m.name} stops

@@ -70,9 +70,7 @@ function Influences() {
   const rows = useShown()?.runtime.influences ?? [];
   return (
     <>
-      <p className="text-soft mb-2 text-sm">
-        The share of the runtime’s range that each uncertain figure owns.
-      </p>
+      <p className="text-soft mb-2 text-sm">The share of the runtime’s range that each uncertain figure owns.</p>
       <ul className="space-y-1.5">
         {rows
           .filter((r) => r.share >= 0.005)

@@ -25,13 +25,7 @@ export function EnergyPicture() {
       >
         <svg viewBox={`0 0 760 ${height}`} className="w-full" style={{ fontFamily: "inherit" }}>
           <defs>
-            <pattern
-              id="lost"
-              width="6"
-              height="6"
-              patternUnits="userSpaceOnUse"
-              patternTransform="rotate(45)"
-            >
+            <pattern id="lost" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
               <rect width="6" height="6" fill="var(--well)" />
               <rect width="2.500" height="6" fill="var(--ember)" />
             </pattern>

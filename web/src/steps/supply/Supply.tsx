@@ -46,8 +46,7 @@ export function Supply() {
         <SupplyTree selected={selected} onSelect={setSelected} />
         {design.supply.stages.length === 0 && (
           <p className="text-soft mt-2 text-sm">
-            Everything hangs straight on the battery: simple and frugal, as long as its voltage suits every
-            part.
+            Everything hangs straight on the battery: simple and frugal, as long as its voltage suits every part.
           </p>
         )}
       </Section>
@@ -65,8 +64,7 @@ export function Supply() {
         }
         describe={({ stage }) => {
           if (!stage) return "";
-          if (stage.type === "series")
-            return `${show(stage.resistance_ohm, "Ω")}, up to ${show(stage.limit_a, "A")}`;
+          if (stage.type === "series") return `${show(stage.resistance_ohm, "Ω")}, up to ${show(stage.limit_a, "A")}`;
           const base = `${show(stage.output_v, "V")}, up to ${show(stage.limit_a, "A")}, quiescent ${show(stage.quiescent_a, "A")}`;
           return stage.type === "linear"
             ? `linear: ${base}, dropout ${show(stage.dropout_v, "V")} at ${show(stage.dropout_at_a, "A")}`

@@ -74,12 +74,7 @@ function StageDetails({ id }: { id: string }) {
           </Row>
         </dl>
       )}
-      <TextField
-        label="Name"
-        value={stage.name}
-        required
-        onCommit={(v) => change("Rename", (s) => (s.name = v))}
-      />
+      <TextField label="Name" value={stage.name} required onCommit={(v) => change("Rename", (s) => (s.name = v))} />
       <Choice
         label="Fed by"
         value={stage.input}
@@ -121,9 +116,7 @@ function StageFields({ stage, path, change }: { stage: Stage; path: string; chan
           value={stage.resistance_ohm}
           dimension="resistance"
           path={`${path}/resistance_ohm`}
-          onCommit={(v) =>
-            v !== null && change("Resistance", (s) => s.type === "series" && (s.resistance_ohm = v))
-          }
+          onCommit={(v) => v !== null && change("Resistance", (s) => s.type === "series" && (s.resistance_ohm = v))}
         />
         <QuantityField
           label="Leakage"
@@ -251,10 +244,7 @@ function Points({
           </IconButton>
         </div>
       ))}
-      <Button
-        kind="quiet"
-        onClick={() => set((p) => p.push({ ...p.at(-1)!, current_a: p.at(-1)!.current_a * 2 }))}
-      >
+      <Button kind="quiet" onClick={() => set((p) => p.push({ ...p.at(-1)!, current_a: p.at(-1)!.current_a * 2 }))}>
         Add a point
       </Button>
     </fieldset>
