@@ -31,6 +31,7 @@ from .base import (
 # installing it starts nothing and touches no database that the machine may already run.
 PACKAGES: dict[str, Callable[[], bool]] = {
     "mariadb-server-core": lambda: bool(find_program("mariadbd")) and bool(find_program("mariadb-install-db")),
+    "mariadb-client-core": lambda: bool(find_program("my_print_defaults")),  # what initialising the folder calls
     "libmariadb-dev": lambda: bool(find_program("mariadb_config")),
     "pkg-config": lambda: bool(find_program("pkg-config")),
     "gcc": lambda: bool(find_program("cc", "gcc")),

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import json
+from dataclasses import dataclass
 from datetime import timedelta
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from django.utils import timezone
 
 from catalogue.services import catalogue_for
 from config.errors import Refused
+from config.transactions import atomic_with_retry
 from ember_core import Design, Problem, evaluate, read_design
 from ember_core.new_gadget import new_gadget
 from ember_core.parts_list import read_parts_list
@@ -23,35 +24,51 @@ FIRST_VARIANT = "First"
 MOST_PROJECTS, MOST_VARIANTS = 500, 60
 
 
-def _new_revision(variant: Variant, user: User, design: Design, **fields: object) -> Revision:
+@dataclass(frozen=True)
+class Evaluated:
+    """A design with the figures that its revision keeps as columns. Made before a transaction, not inside it."""
+
+    design: Design
+    columns: dict[str, object]
+
+
+def evaluated(user: User, design: Design) -> Evaluated:
     result = evaluate(design, catalogue_for(user))
-    last = variant.revisions.order_by("-number").values_list("number", flat=True).first()
-    revision = Revision(
-        variant=variant,
-        number=fields.pop("number", (last or 0) + 1),
-        author=user,
-        document=design.model_dump_json(),
-        runtime_h=result.runtime.total.value,
-        mass_g=result.totals.mass.value or 0.0,
-        cost=result.totals.cost.value or 0.0,
-        gravest=result.findings[0].severity if result.findings else "",
-        findings=len(result.findings),
-        **fields,
+    return Evaluated(
+        design,
+        {
+            "document": design.model_dump_json(),
+            "runtime_h": result.runtime.total.value,
+            "mass_g": result.totals.mass.value or 0.0,
+            "cost": result.totals.cost.value or 0.0,
+            "gravest": result.findings[0].severity if result.findings else "",
+            "findings": len(result.findings),
+        },
     )
+
+
+def _new_revision(variant: Variant, user: User, new: Evaluated, **fields: object) -> Revision:
+    last = variant.revisions.order_by("-number").values_list("number", flat=True).first()
+    number = fields.pop("number", (last or 0) + 1)
+    revision = Revision(variant=variant, number=number, author=user, **new.columns, **fields)
     revision.save()
     variant.head = revision
     variant.save(update_fields=["head"])
-    variant.project.save(update_fields=["changed"])
+    Project.objects.filter(pk=variant.project_id).update(changed=timezone.now())
     return revision
 
 
-@transaction.atomic
 def create_project(user: User, design: Design, *, variant: str = FIRST_VARIANT, reason: str = "") -> Project:
+    return _store_project(user, evaluated(user, design), variant, reason)
+
+
+@atomic_with_retry
+def _store_project(user: User, new: Evaluated, variant: str, reason: str) -> Project:
     if user.projects.count() >= MOST_PROJECTS:
         raise Refused(422, "Too many gadgets", [Problem("", f"an account holds at most {MOST_PROJECTS}")])
-    project = Project.objects.create(owner=user, name=design.name)
+    project = Project.objects.create(owner=user, name=new.design.name)
     first = Variant.objects.create(project=project, name=variant)
-    _new_revision(first, user, design, automatic=False, reason=reason)
+    _new_revision(first, user, new, automatic=False, reason=reason)
     return project
 
 
@@ -67,7 +84,7 @@ def create_from_document(user: User, raw: bytes) -> Project:
     return create_project(user, read_design(raw), reason="From a file")
 
 
-@transaction.atomic
+@atomic_with_retry
 def rename_project(user: User, project_id: int, name: str) -> Project:
     project = own_project(user, project_id)
     project.name = name
@@ -79,8 +96,13 @@ def delete_project(user: User, project_id: int) -> None:
     own_project(user, project_id).delete()
 
 
-@transaction.atomic
 def create_variant(user: User, project_id: int, name: str, design: Design) -> Variant:
+    own_project(user, project_id)
+    return _store_variant(user, project_id, name, evaluated(user, design))
+
+
+@atomic_with_retry
+def _store_variant(user: User, project_id: int, name: str, new: Evaluated) -> Variant:
     project = own_project(user, project_id)
     names = set(project.variants.values_list("name", flat=True))
     if len(names) >= MOST_VARIANTS:
@@ -88,11 +110,11 @@ def create_variant(user: User, project_id: int, name: str, design: Design) -> Va
     if name in names:
         raise Refused(422, "The variant can't be made", [Problem("/name", f"{name!r} is taken")])
     variant = Variant.objects.create(project=project, name=name)
-    _new_revision(variant, user, design, automatic=False, reason="New variant")
+    _new_revision(variant, user, new, automatic=False, reason="New variant")
     return variant
 
 
-@transaction.atomic
+@atomic_with_retry
 def delete_variant(user: User, variant_id: int) -> None:
     variant = own_variant(user, variant_id)
     if variant.project.variants.count() == 1:
@@ -100,11 +122,16 @@ def delete_variant(user: User, variant_id: int) -> None:
     variant.delete()
 
 
-@transaction.atomic
 def save_revision(
     user: User, variant_id: int, base: int, design: Design, *, automatic: bool, reason: str = ""
 ) -> Revision:
     """A new head for a variant. A save made from a revision that is no longer the head is refused with both."""
+    own_variant(user, variant_id)
+    return _store_revision(user, variant_id, base, evaluated(user, design), automatic, reason)
+
+
+@atomic_with_retry
+def _store_revision(user: User, variant_id: int, base: int, new: Evaluated, automatic: bool, reason: str) -> Revision:
     variant = own_variant(user, variant_id, lock=True)
     head = variant.head
     if head is None or head.pk != base:
@@ -114,15 +141,14 @@ def save_revision(
             head=head.pk if head else None,
             design=json.loads(head.document) if head else None,
         )
-    if not automatic or not _folds(head, user):
-        return _new_revision(variant, user, design, parent=head, automatic=automatic, reason=reason)
-    number, parent, baseline = head.number, head.parent, variant.baseline_id == head.pk
-    if baseline:  # what others are compared with stays
-        return _new_revision(variant, user, design, parent=head, automatic=True)
+    # what others are compared with stays
+    if not automatic or not _folds(head, user) or variant.baseline_id == head.pk:
+        return _new_revision(variant, user, new, parent=head, automatic=automatic, reason=reason)
+    number, parent = head.number, head.parent
     variant.head = None
     variant.save(update_fields=["head"])
     head.delete()
-    return _new_revision(variant, user, design, parent=parent, automatic=True, number=number)
+    return _new_revision(variant, user, new, parent=parent, automatic=True, number=number)
 
 
 def _folds(head: Revision, user: User) -> bool:
@@ -131,7 +157,7 @@ def _folds(head: Revision, user: User) -> bool:
     return head.automatic and recent and not head.pinned and not head.reason and head.author_id == user.pk
 
 
-@transaction.atomic
+@atomic_with_retry
 def annotate_revision(user: User, revision_id: int, *, pinned: bool | None, reason: str | None) -> Revision:
     revision = own_revision(user, revision_id)
     if pinned is not None:
@@ -142,7 +168,7 @@ def annotate_revision(user: User, revision_id: int, *, pinned: bool | None, reas
     return revision
 
 
-@transaction.atomic
+@atomic_with_retry
 def set_baseline(user: User, variant_id: int, revision_id: int | None) -> Variant:
     """The revision that the verdict band's changes are counted from; it is pinned."""
     variant = own_variant(user, variant_id)
