@@ -1,6 +1,6 @@
 // One variant, open: the steps above, the work in the middle, the findings beside it, the verdict below.
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, type ComponentType, type ReactNode } from "react";
+import { useEffect, type ComponentType } from "react";
 import { Link, NavLink, Navigate, useNavigate, useParams } from "react-router";
 import { ask, client } from "../api/client";
 import { useDesign } from "../design/store";
@@ -19,7 +19,6 @@ import { Supply } from "../steps/supply/Supply";
 import { INPUT } from "../ui/controls";
 import { count } from "../ui/format";
 import { WorkingDrawer } from "../ui/figure";
-import { Findings } from "../verdict/Findings";
 import { VerdictBand } from "../verdict/VerdictBand";
 import { Message } from "./Message";
 
@@ -73,24 +72,6 @@ export function Gadget() {
       <WorkingDrawer />
       <Commands />
       <StaleDialog />
-    </div>
-  );
-}
-
-/** A step's page: the work, and beside it the details of what is selected and the findings. */
-export function StepPage({ step, children, details }: { step: StepKey; children: ReactNode; details?: ReactNode }) {
-  return (
-    <div className="grid min-h-0 flex-1 lg:grid-cols-[minmax(0,1fr)_20.5rem]">
-      <main className="min-h-0 overflow-y-auto p-4" aria-label={STEPS.find((s) => s.key === step)?.name}>
-        {children}
-      </main>
-      <aside
-        className="border-line min-h-0 space-y-5 overflow-y-auto px-4 py-4 lg:border-l"
-        aria-label="Details and findings"
-      >
-        {details}
-        <Findings step={step} />
-      </aside>
     </div>
   );
 }

@@ -1,6 +1,6 @@
 // Battery: which cell, what it really gives here, and what refills it.
 import { useState } from "react";
-import { StepPage } from "../../pages/Gadget";
+import { StepPage } from "../../shell/StepPage";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
 import { CatalogueDialog } from "../../ui/catalogue";

@@ -1,5 +1,5 @@
 // Brief: what the gadget must do, and what it must not exceed.
-import { StepPage } from "../../pages/Gadget";
+import { StepPage } from "../../shell/StepPage";
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Button, Choice, Section } from "../../ui/controls";

@@ -2,7 +2,7 @@
 // of what the mode draws from the battery.
 import { Plus } from "lucide-react";
 import { useState } from "react";
-import { StepPage } from "../../pages/Gadget";
+import { StepPage } from "../../shell/StepPage";
 import { addPart, copyMode } from "../../design/edits";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Part } from "../../design/types";

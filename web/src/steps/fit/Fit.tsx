@@ -1,6 +1,6 @@
 // Fit: the case and everything in it, to scale, from three sides; bodies are dragged or moved with the arrows.
 import { useState } from "react";
-import { StepPage } from "../../pages/Gadget";
+import { StepPage } from "../../shell/StepPage";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import { Button, Section } from "../../ui/controls";
 import { FigureButton } from "../../ui/figure";

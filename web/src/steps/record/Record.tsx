@@ -1,6 +1,6 @@
 // Record: what was decided and why, every revision, variants side by side, the bill of materials, files.
 import { Download } from "lucide-react";
-import { StepPage } from "../../pages/Gadget";
+import { StepPage } from "../../shell/StepPage";
 import { useDesign, useShown } from "../../design/store";
 import { Section } from "../../ui/controls";
 import { FigureButton } from "../../ui/figure";

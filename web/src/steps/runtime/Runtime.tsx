@@ -1,5 +1,5 @@
 // Runtime: how long it lasts, what fails first, what the day is made of, and what would help most.
-import { StepPage } from "../../pages/Gadget";
+import { StepPage } from "../../shell/StepPage";
 import { useDesign, useShown } from "../../design/store";
 import { Section } from "../../ui/controls";
 import { FigureButton } from "../../ui/figure";

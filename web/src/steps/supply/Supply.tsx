@@ -1,7 +1,7 @@
 // Supply: how the power gets from the battery to the rails, and where the energy goes on the way.
 import { Plus } from "lucide-react";
 import { useState } from "react";
-import { StepPage } from "../../pages/Gadget";
+import { StepPage } from "../../shell/StepPage";
 import { addStage, freshId } from "../../design/edits";
 import { useDesign, useOpenDesign } from "../../design/store";
 import { CatalogueDialog } from "../../ui/catalogue";

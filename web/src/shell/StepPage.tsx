@@ -1,0 +1,22 @@
+// A step's page: the work, and beside it the details of what is selected and the findings.
+import type { ReactNode } from "react";
+import type { StepKey } from "../design/types";
+import { Findings } from "../verdict/Findings";
+import { STEPS } from "./steps";
+
+export function StepPage({ step, children, details }: { step: StepKey; children: ReactNode; details?: ReactNode }) {
+  return (
+    <div className="grid min-h-0 flex-1 lg:grid-cols-[minmax(0,1fr)_20.5rem]">
+      <main className="min-h-0 overflow-y-auto p-4" aria-label={STEPS.find((s) => s.key === step)?.name}>
+        {children}
+      </main>
+      <aside
+        className="border-line min-h-0 space-y-5 overflow-y-auto px-4 py-4 lg:border-l"
+        aria-label="Details and findings"
+      >
+        {details}
+        <Findings step={step} />
+      </aside>
+    </div>
+  );
+}
