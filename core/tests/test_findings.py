@@ -101,6 +101,33 @@ class Supply(Traps):
         self.assertGreater(evaluate(after).runtime.total.value or 0, 1.01 * (evaluate(gadget).runtime.total.value or 0))
         return after
 
+    def test_t11_converted_twice(self) -> None:
+        boost = {
+            "type": "switching", "id": "boost", "name": "Boost", "input": "battery", "topology": "boost",
+            "output_v": 5.0, "quiescent_a": 4e-4, "limit_a": 1, "running_min_v": 2.5,
+            "points": [{"current_a": 0.1, "efficiency": 0.88, "input_v": 3.7}],
+        }  # fmt: skip
+        rails = [{"id": "main", "name": "Main", "feed": "reg"}]
+        twice = design(supply={"stages": [boost, LINEAR | {"input": "boost"}], "rails": rails})
+        finding = self.has(twice, "T11-converted-twice", "5 V", "3.3 V", "fed without the detour")
+        self.assertIn("%", finding.sentence)
+        after = self.settles(twice, finding)
+        self.assertEqual(after.supply.stages[1].input, "battery")
+        self.lacks(design(), "T11-converted-twice")
+        five = [{"id": "main", "name": "Main", "feed": "boost"}]
+        self.lacks(design(supply={"stages": [boost], "rails": five}), "T11-converted-twice")
+
+    def test_t11_sees_through_a_switch_between_the_two(self) -> None:
+        boost = {
+            "type": "switching", "id": "boost", "name": "Boost", "input": "battery", "topology": "boost",
+            "output_v": 5.0, "quiescent_a": 4e-4, "limit_a": 1, "running_min_v": 2.5,
+            "points": [{"current_a": 0.1, "efficiency": 0.88, "input_v": 3.7}],
+        }  # fmt: skip
+        switch = {"type": "series", "id": "sw", "name": "Switch", "input": "boost", "resistance_ohm": 0.1, "limit_a": 2}
+        stages = [boost, switch, LINEAR | {"input": "sw"}]
+        rails = [{"id": "main", "name": "Main", "feed": "reg"}]
+        self.has(design(supply={"stages": stages, "rails": rails}), "T11-converted-twice")
+
     def test_a_mode_that_never_works_stops_the_design(self) -> None:
         weak = LINEAR | {"limit_a": 0.05}
         gadget = design(supply={"stages": [weak], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]})
@@ -134,6 +161,19 @@ class Battery(Traps):
         self.assertGreater(after.battery.cell.discharge_max_a, 0.045)
         for code in ("T18-peak-current", "T18-small-cell"):
             self.lacks(self.coin_gadget(0.005), code)
+
+    def test_t17_a_bench_supply_would_hide_the_sag(self) -> None:
+        def gadget(ohm: float) -> Design:
+            parts = [part("amp", state("quiet", 1e-3), state("loud", 1.0))]
+            modes = [
+                {"id": "asleep", "name": "Asleep", "uses": [use("amp", "quiet")]},
+                {"id": "awake", "name": "Loud", "uses": [use("amp", "loud")]},
+            ]
+            return design(parts=parts, modes=modes, supply=STRAIGHT, battery={"cell": cell(resistance_ohm=ohm)})
+
+        finding = self.has(gadget(0.5), "T17-bench-supply", "bench supply", "Ω")
+        self.assertEqual(finding.severity, "watch")
+        self.lacks(gadget(0.02), "T17-bench-supply")
 
     def test_shelf_life_is_said_where_the_sum_outlives_the_cell(self) -> None:
         self.has(self.coin_gadget(0.0001), "shelf-life", "10 years")

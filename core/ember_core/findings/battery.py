@@ -13,6 +13,7 @@ from ..remedies import replace
 
 STRANDED = 0.35
 SAME_WINDOW = 0.15
+BENCH_STRANDED, BENCH_SHORTER = 0.1, 0.85
 SECONDS_PER_YEAR = 31557600.0
 
 
@@ -107,5 +108,29 @@ def shelf_life(context: Context) -> Iterator[Finding]:
         sentence=(
             f"The sum comes to {show(seconds, 's')}, but cells of this kind keep for about {years:g} years: plan to swap "
             "them by then. A smaller cell would do."
+        ),
+    )
+
+
+def bench_supply(context: Context) -> Iterator[Finding]:
+    """T17: on a bench supply, which has no internal resistance, the gadget would last much longer than on its cell."""
+    state, battery = context.usual, context.design.battery
+    mode, charge = state.ending
+    if mode < 0 or charge < BENCH_STRANDED or state.failures[mode].reason == "limit":
+        return
+    stiff = context.after([replace("/battery/cell/resistance_ohm", 0), replace("/battery/wiring_ohm", 0)]).seconds
+    if state.seconds >= BENCH_SHORTER * stiff:
+        return
+    resistance = state.at(charge, state.pack.resistance_ohm)
+    yield Finding(
+        code="T17-bench-supply",
+        severity="watch",
+        step="battery",
+        where="/battery/cell/resistance_ohm",
+        title="A bench supply would hide this",
+        sentence=(
+            f"Without any internal resistance, as on a bench supply, it would run {show(stiff, 's')}; {battery.cell.name} "
+            f"and its leads have {show(resistance, 'Ω')} near the end, and it is {show(state.seconds, 's')}. Try it on "
+            "the real cell, with the real leads."
         ),
     )

@@ -142,6 +142,48 @@ def _better_stage(context: Context, position: int) -> Remedy | None:
     return best[1] if best else None
 
 
+def converted_twice(context: Context) -> Iterator[Finding]:
+    """T11: the voltage is boosted above what another stage then takes away again."""
+    design, state = context.design, context.usual
+    stages = {s.id: s for s in design.supply.stages}
+    reports = {s.id: i for i, s in enumerate(state.tree.stages)}
+    weights, mid = state.moment_weights, context.middle
+    for position, second in enumerate(design.supply.stages):
+        first = stages.get(second.input)
+        while first is not None and first.type == "series":
+            first = stages.get(first.input)
+        if first is None or first.type != "switching" or second.type == "series":
+            continue
+        if first.topology == "buck" or second.output_v >= first.output_v:
+            continue
+        a, b = reports[first.id], reports[second.id]
+        out = float(weights @ (state.typical.stage_output_v[b, :, mid] * state.typical.stage_output_a[b, :, mid]))
+        between = float(weights @ (state.typical.stage_input_v[b, :, mid] * state.typical.stage_input_a[b, :, mid]))
+        into = float(weights @ (state.typical.stage_input_v[a, :, mid] * state.typical.stage_input_a[a, :, mid]))
+        given = float(weights @ (state.typical.stage_output_v[a, :, mid] * state.typical.stage_output_a[a, :, mid]))
+        if between <= 0 or into <= 0:
+            continue
+        left = out / between * given / into
+        patch = [replace(f"/supply/stages/{position}/input", first.input)]
+        after = context.after(patch).seconds
+        better = after > state.seconds * WORTH_IT
+        comparison = f"; fed without the detour the runtime is {show(after, 's')} instead of {show(state.seconds, 's')}"
+        yield Finding(
+            code="T11-converted-twice",
+            severity="fix" if better else "watch",
+            step="supply",
+            where=f"/supply/stages/{position}",
+            title="The energy is converted twice",
+            sentence=(
+                f"{first.name} makes {show(first.output_v, 'V')}, and {second.name} makes {show(second.output_v, 'V')} of "
+                f"it: together they pass on {show(left, 'share')} of the energy over the day"
+                + (comparison if better else "")
+                + "."
+            ),
+            remedy=Remedy(label=f"Feed {second.name} from what feeds {first.name}", patch=patch) if better else None,
+        )
+
+
 def modes_that_fail(context: Context) -> Iterator[Finding]:
     """A mode that does not work on a full battery, or that ends the run with much of the charge unused."""
     state = context.usual

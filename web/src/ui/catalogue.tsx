@@ -25,12 +25,15 @@ export function CatalogueDialog({
   footer?: ReactNode;
 }) {
   const [text, setText] = useState("");
+  const [group, setGroup] = useState("");
   const id = useId();
   const catalogue = useCatalogue(kind, open);
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-  const found = (catalogue.data ?? []).filter(({ entry }) => {
-    const name = `${nameOf(entry)} ${entry.part?.kind ?? ""}`.toLowerCase();
-    return accept(entry) && words.every((w) => name.includes(w));
+  const offered = (catalogue.data ?? []).filter(({ entry }) => accept(entry));
+  const groups = [...new Set(offered.map(({ entry }) => groupOf(entry)))];
+  const found = offered.filter(({ entry }) => {
+    const name = `${nameOf(entry)} ${describe(entry)}`.toLowerCase();
+    return (group === "" || groupOf(entry) === group) && words.every((w) => name.includes(w));
   });
   return (
     <Dialog title={title} open={open} onOpenChange={onOpenChange} wide>
@@ -44,6 +47,20 @@ export function CatalogueDialog({
         value={text}
         onChange={(e) => setText(e.target.value)}
       />
+      {groups.length > 1 && (
+        <div className="mt-2 flex flex-wrap gap-1.5" role="group" aria-label="Show only">
+          {["", ...groups].map((g) => (
+            <Button
+              key={g}
+              kind={g === group ? "strong" : "plain"}
+              aria-pressed={g === group}
+              onClick={() => setGroup(g)}
+            >
+              {g || "all"}
+            </Button>
+          ))}
+        </div>
+      )}
       {catalogue.isPending && <p className="text-soft mt-3">Fetching the catalogue</p>}
       <ul className="divide-line/70 mt-3 divide-y">
         {found.map(({ id, own, entry }) => (
@@ -71,6 +88,10 @@ export function CatalogueDialog({
     </Dialog>
   );
 }
+
+/** What entries are grouped by: a part's kind, a stage's topology, a cell's chemistry. */
+const groupOf = ({ part, cell, stage }: Schemas["Entry"]): string =>
+  part?.kind ?? cell?.chemistry ?? (stage ? (stage.type === "switching" ? stage.topology : stage.type) : "charger");
 
 export const nameOf = (entry: Schemas["Entry"]): string =>
   (entry.part ?? entry.cell ?? entry.stage ?? entry.charger)?.name ?? entry.key;
