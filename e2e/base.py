@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from typing import Any, ClassVar
 
 from django.test import LiveServerTestCase
@@ -76,10 +77,21 @@ class BrowserTestCase(LiveServerTestCase):
     def expect_saved(self, page: Page | None = None) -> None:
         expect((page or self.page).get_by_test_id("save-state")).to_have_attribute("data-save", "saved")
 
-    def type_into_cell(self, part: str, mode: str, text: str) -> None:
-        self.page.get_by_test_id(f"cell-{part}-{mode}").click()
-        self.page.keyboard.type(text)
-        self.page.keyboard.press("Enter")
+    def save_by(self, action: Callable[[], object], page: Page | None = None) -> None:
+        """Does something that changes the document, and waits until that change is stored."""
+        page = page or self.page
+        with page.expect_response(lambda r: r.request.method == "POST" and r.url.endswith("/revisions")):
+            action()
+        self.expect_saved(page)
+
+    def type_into_cell(self, part: str, mode: str, text: str, page: Page | None = None, *, taken: bool = True) -> None:
+        page = page or self.page
+        cell = page.get_by_test_id(f"cell-{part}-{mode}")
+        cell.click()
+        page.keyboard.type(text)
+        page.keyboard.press("Enter")
+        if taken:
+            expect(cell.locator("input")).to_have_count(0)
 
     def stored_design(self) -> Any:
         """The document as the server has it."""

@@ -39,11 +39,11 @@ class Editing(BrowserTestCase):
     def test_a_charge_typed_for_a_current_is_explained_and_a_bare_number_asked_about(self) -> None:
         self.open_gadget()
         before = self.figure("runtime")
-        self.type_into_cell("controller", "listening", "45 mAh")
+        self.type_into_cell("controller", "listening", "45 mAh", taken=False)
         alert = self.page.get_by_role("alert")
         expect(alert).to_contain_text("is a charge (what a battery holds), not a current")
         self.page.keyboard.press("Escape")
-        self.type_into_cell("controller", "listening", "92")
+        self.type_into_cell("controller", "listening", "92", taken=False)
         expect(alert).to_contain_text("92 of what?")
         self.page.get_by_role("button", name="92 mA").click()
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
@@ -73,13 +73,10 @@ class Editing(BrowserTestCase):
         edits = 0
         for _ in range(12):
             text = choose.choice(["5 mA", "0.7 mA", "33%", "120 µA", "-"])
-            cell = f"cell-{choose.choice(parts)}-{choose.choice(modes)}"
+            cell = (choose.choice(parts), choose.choice(modes))
             undo = self.page.get_by_role("button", name="Undo:")
             label = undo.get_attribute("aria-label") if undo.count() else None
-            self.page.get_by_test_id(cell).click()
-            self.page.keyboard.type(text)
-            self.page.keyboard.press("Enter")
-            expect(self.page.get_by_role("gridcell").locator("input")).to_have_count(0)
+            self.type_into_cell(*cell, text)
             new_label = undo.get_attribute("aria-label") if undo.count() else None
             edits += new_label != label
         self.expect_saved()
@@ -105,9 +102,8 @@ class Editing(BrowserTestCase):
         expect(field).to_have_value("650 mA")
         expect(field).to_have_attribute("aria-invalid", "true")
         field.fill("1.2 Ah")
-        field.press("Enter")
+        self.save_by(lambda: field.press("Enter"))
         expect(field).to_have_value("1.2 Ah")
-        self.expect_saved()
         self.assertEqual(self.stored_design()["battery"]["cell"]["capacity_ah"], 1.2)
 
     def test_a_document_with_a_problem_is_not_saved_and_says_so(self) -> None:
@@ -117,8 +113,7 @@ class Editing(BrowserTestCase):
         field.press("Enter")
         expect(self.page.get_by_text("above 24 h").first).to_be_visible()
         expect(self.page.get_by_test_id("save-state")).to_have_attribute("data-save", "blocked")
-        self.page.get_by_role("button", name="Undo the last edit").click()
-        self.expect_saved()
+        self.save_by(self.page.get_by_role("button", name="Undo the last edit").click)
         self.assertEqual(self.stored_design()["day"]["sessions"][0]["seconds"], 2700)
 
     def test_a_stale_save_shows_both_versions(self) -> None:
@@ -126,9 +121,7 @@ class Editing(BrowserTestCase):
         other = self.open_gadget(page=self.new_page(self.page.context))
         self.type_into_cell("controller", "listening", "92 mA")
         self.expect_saved()
-        other.get_by_test_id("cell-controller-recording").click()
-        other.keyboard.type("61 mA")
-        other.keyboard.press("Enter")
+        self.type_into_cell("controller", "recording", "61 mA", other)
         dialog = other.get_by_role("dialog", name="Changed elsewhere in the meantime")
         expect(dialog).to_contain_text("0.092")
         expect(dialog).to_contain_text("0.061")

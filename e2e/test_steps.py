@@ -36,8 +36,7 @@ class Brief(StepTestCase):
         self.enter(self.page.get_by_label("Coldest", exact=True), "40")
         expect(self.page.get_by_text("not in that order").first).to_be_visible()
         expect(self.page.get_by_test_id("save-state")).to_have_attribute("data-save", "blocked")
-        self.enter(self.page.get_by_label("Coldest", exact=True), "-5")
-        self.expect_saved()
+        self.save_by(lambda: self.enter(self.page.get_by_label("Coldest", exact=True), "-5"))
         self.assertEqual(self.stored_design()["brief"]["coldest_c"], -5)
 
     def test_a_limit_can_be_taken_away_again(self) -> None:
@@ -54,8 +53,7 @@ class Draw(StepTestCase):
         self.page.get_by_role("button", name="Mode", exact=True).click()
         self.enter(self.details().get_by_label("Name"), "Night watch")
         expect(self.page.get_by_role("columnheader", name="Night watch")).to_be_visible()
-        self.details().get_by_role("button", name="Earlier").click()
-        self.expect_saved()
+        self.save_by(self.details().get_by_role("button", name="Earlier").click)
         self.assertEqual([m["name"] for m in self.stored_design()["modes"]][-2:], ["Night watch", "Loudest playback"])
         self.details().get_by_role("button", name="Remove", exact=True).click()
         expect(self.page.get_by_role("columnheader", name="Night watch")).to_have_count(0)
@@ -63,8 +61,7 @@ class Draw(StepTestCase):
     def test_a_mode_in_use_takes_its_sessions_along(self) -> None:
         self.open_gadget()
         self.page.get_by_role("columnheader", name="Recording").get_by_role("button").click()
-        self.details().get_by_role("button", name="Remove", exact=True).click()
-        self.expect_saved()
+        self.save_by(self.details().get_by_role("button", name="Remove", exact=True).click)
         names = [s["name"] for s in self.stored_design()["day"]["sessions"]]
         self.assertEqual(names, ["Evening walk", "Playing back to friends"])
 
@@ -77,8 +74,7 @@ class Draw(StepTestCase):
         self.enter(self.details().get_by_label("Phase 1: time"), "2 s")
         self.enter(self.details().get_by_label("repeats every"), "1 s")
         expect(self.page.get_by_text("longer than its period").first).to_be_visible()
-        self.enter(self.details().get_by_label("repeats every"), "4 s")
-        self.expect_saved()
+        self.save_by(lambda: self.enter(self.details().get_by_label("repeats every"), "4 s"))
         use = next(u for u in self.stored_design()["modes"][2]["uses"] if u["part"] == "display")
         self.assertEqual((use["burst"], use["period_s"]), ([{"state": "dim", "seconds": 2}], 4))
         self.details().get_by_role("button", name="Remove phase 1").click()
@@ -92,15 +88,14 @@ class Draw(StepTestCase):
         expect(self.page.get_by_test_id("cell-display-loudest")).to_contain_text("bright")
         self.enter(states.get_by_label("Least").nth(2), "30 mA")
         expect(self.page.get_by_text("the least figure is above the typical one").first).to_be_visible()
-        self.page.get_by_role("button", name="Undo the last edit").click()
-        self.expect_saved()
+        self.save_by(self.page.get_by_role("button", name="Undo the last edit").click)
 
     def test_a_part_is_taken_changed_and_removed(self) -> None:
         self.open_gadget()
         before = self.figure("runtime")
         self.page.get_by_role("button", name="Part", exact=True).click()
         self.page.get_by_label("Search").fill("motion")
-        self.page.get_by_role("button", name="Take Motion sensor").click()
+        self.page.get_by_role("button", name="Take Motion sensor, three axes").click()
         expect(self.page.get_by_test_id("cell-sensor-motion-asleep")).to_contain_text("wake on motion")
         expect(self.page.get_by_test_id("verdict-fit")).to_contain_text("1 without a place")
         self.details().get_by_role("button", name="Remove the part").click()
@@ -174,8 +169,7 @@ class Supply(StepTestCase):
         self.tree("Boost 5 V").first.click()
         self.enter(self.details().get_by_label("Point 2: efficiency"), "120 %")
         expect(self.details().get_by_role("alert")).to_contain_text("outside what a share can be")
-        self.enter(self.details().get_by_label("Point 2: efficiency"), "82 %")
-        self.expect_saved()
+        self.save_by(lambda: self.enter(self.details().get_by_label("Point 2: efficiency"), "82 %"))
         self.assertEqual(self.stored_design()["supply"]["stages"][2]["points"][1]["efficiency"], 0.82)
 
 
@@ -215,8 +209,7 @@ class Runtime(StepTestCase):
         self.enter(self.page.get_by_label("New wake: interval"), "5 min")
         self.enter(self.page.get_by_label("New wake: how long"), "10 min")
         expect(self.page.get_by_text("longer than the 300 s between wakes").first).to_be_visible()
-        self.enter(self.page.get_by_label("New wake: how long"), "500 ms")
-        self.expect_saved()
+        self.save_by(lambda: self.enter(self.page.get_by_label("New wake: how long"), "500 ms"))
         day = self.stored_design()["day"]
         self.assertEqual(day["sessions"][0]["seconds"], 5400)
         self.assertEqual((day["wakes"][1]["every_s"], day["wakes"][1]["awake_s"]), (300, 0.5))
@@ -232,8 +225,7 @@ class Fit(StepTestCase):
         expect(self.page.get_by_test_id("verdict-fit")).to_contain_text("1 without a place")
         self.page.get_by_role("button", name="Place it").click()
         expect(self.page.get_by_test_id("verdict-fit")).not_to_contain_text("without a place")
-        self.details().get_by_role("button", name="Stand it up").click()
-        self.expect_saved()
+        self.save_by(self.details().get_by_role("button", name="Stand it up").click)
         body = self.stored_design()["parts"][6]["body"]
         self.assertEqual((body["size_mm"], body["position_mm"]), ([17, 3, 16], [2.3, 2.3, 2.3]))
 
@@ -252,8 +244,7 @@ class Record(StepTestCase):
         self.page.get_by_role("button", name="Decision", exact=True).click()
         self.enter(self.page.get_by_label("Decision 1", exact=True), "No lamp")
         self.page.get_by_label("Why, decision 1").fill("It eats a third of the runtime.")
-        self.page.get_by_label("Why, decision 1").blur()
-        self.expect_saved()
+        self.save_by(self.page.get_by_label("Why, decision 1").blur)
         first = self.stored_design()["decisions"][0]
         self.assertEqual((first["what"], first["why"]), ("No lamp", "It eats a third of the runtime."))
 

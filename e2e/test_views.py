@@ -114,8 +114,7 @@ class Placing(BrowserTestCase):
         self.page.mouse.move(x, y)
         self.page.mouse.down()
         self.page.mouse.move(x - 60, y, steps=4)
-        self.page.mouse.up()
-        self.expect_saved()
+        self.save_by(self.page.mouse.up)
         moved = self.stored_design()["battery"]["body"]["position_mm"]
         self.assertLess(moved[1], 30)
         self.assertEqual(moved[2], 2.4)

@@ -82,7 +82,7 @@ def parse_quantity(text: str, dimension: Dimension, default_unit: str | None = N
         unit = default_unit or ""
     if unit not in kind.units:
         raise QuantityError(_wrong_unit(text.strip(), number, unit, dimension))
-    value = number * kind.units[unit]
+    value = float(f"{number * kind.units[unit]:.12g}")  # 82 % is 0.82, not 0.8200000000000001
     low, high = _SMALLEST.get(dimension, 0.0), _LARGEST[dimension]
     if not math.isfinite(value) or not low <= value <= high:
         raise QuantityError(

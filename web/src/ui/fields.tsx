@@ -1,6 +1,6 @@
 // Typed fields. A quantity is read by the core's own parser, so "120mA", "0.12 A" and "3 min" all work everywhere
 // and mean the same everywhere; what it cannot read stays in the field with the reason below it.
-import { useEffect, useId, useRef, useState, type KeyboardEvent } from "react";
+import { useId, useState, type KeyboardEvent } from "react";
 import { ask, client, ProblemError } from "../api/client";
 import type { operations } from "../api/generated";
 import { useProblemAt } from "../design/store";
@@ -38,37 +38,27 @@ export async function readQuantity(text: string, dimension: Dimension): Promise<
   return (await ask(client.GET("/api/quantity", { params: { query } }))).value;
 }
 
-/** A text that is being edited: kept until it is committed by Enter or leaving, given up by Escape. */
+/** A text that is being edited: kept until it is committed by Enter or leaving, given up by Escape. Between edits the
+ * document's own figure is shown. */
 function useEditedText(shown: string, commit: (text: string) => Promise<string | undefined>) {
-  const [text, setText] = useState(shown);
+  const [draft, setDraft] = useState<string | null>(null);
   const [problem, setProblem] = useState<string>();
-  const touched = useRef(false);
-  useEffect(() => {
-    if (!touched.current) setText(shown);
-  }, [shown]);
   const done = async () => {
-    if (!touched.current) return;
-    const wrong = await commit(text);
+    if (draft === null) return;
+    const wrong = await commit(draft);
     setProblem(wrong);
-    if (!wrong) {
-      touched.current = false;
-      setText(shown);
-    }
+    if (!wrong) setDraft((now) => (now === draft ? null : now)); // what was typed meanwhile stays
   };
   return {
     problem,
     input: {
-      value: text,
-      onChange: (e: { target: { value: string } }) => {
-        touched.current = true;
-        setText(e.target.value);
-      },
+      value: draft ?? shown,
+      onChange: (e: { target: { value: string } }) => setDraft(e.target.value),
       onBlur: () => void done(),
       onKeyDown: (e: KeyboardEvent) => {
         if (e.key === "Enter" && !(e.target instanceof HTMLTextAreaElement)) void done();
         if (e.key === "Escape") {
-          touched.current = false;
-          setText(shown);
+          setDraft(null);
           setProblem(undefined);
         }
       },

@@ -111,7 +111,7 @@ export function SupplyTree({
   const y = (n: Node) => n.row * (HEIGHT + GAP_Y);
   const most = Math.max(...nodes.map((n) => n.watts), 1e-12);
   return (
-    <div className="relative overflow-x-auto">
+    <div className="relative overflow-x-auto p-1">
       <div className="relative mx-auto" style={{ width, height }}>
         <svg width={width} height={height} className="absolute inset-0" aria-hidden>
           {nodes.map((n) => {
