@@ -59,11 +59,13 @@ class Layout(BrowserTestCase):
                 self.go(step, page)
                 self.assert_no_sideways_scrolling(page, f"{step} at {width}")
 
-    def test_the_band_stays_on_every_step(self) -> None:
-        self.open_gadget()
-        for step in STEPS:
-            self.go(step)
-            expect(self.page.get_by_test_id("verdict-runtime")).to_be_in_viewport()
+    def test_the_band_stays_on_every_step_wide_and_narrow(self) -> None:
+        for width in (1280, 640):
+            page = self.new_page(viewport={"width": width, "height": 800})
+            self.open_gadget(page=page)
+            for step in STEPS:
+                self.go(step, page)
+                expect(page.get_by_test_id("verdict-runtime")).to_be_in_viewport()
 
 
 class Looking(BrowserTestCase):

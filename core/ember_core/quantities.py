@@ -126,6 +126,10 @@ def show(value: float | None, unit: str) -> str:
         return _show_time(value)
     if unit == "h":
         return _show_time(value * 3600)
+    if unit == "%" and 0 < value < 0.05:
+        return "< 0.1 %"
+    if unit == "%" and 99.5 <= value < 100:
+        return "> 99 %"
     if unit == "%":
         return f"{value:.0f} %" if abs(value) >= 9.95 or value == 0 else f"{value:.1f} %"
     if unit == "share":

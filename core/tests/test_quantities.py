@@ -45,7 +45,7 @@ class Showing(unittest.TestCase):
             (0.0123, "A", "12.3 mA"), (1.2e-6, "A", "1.2 µA"), (0, "A", "0 A"), (0.9, "Ah", "900 mAh"),
             (3.3, "V", "3.3 V"), (2200, "Ω", "2.2 kΩ"), (0.999999, "A", "1 A"), (13, "h", "13 h"),
             (100, "h", "4.17 days"), (24 * 800, "h", "2.19 years"), (0.034, "share", "3.4 %"), (None, "A", "unknown"),
-            (29.854, "EUR", "29.85 EUR"), (5.04, "mm", "5 mm"),
+            (29.854, "EUR", "29.85 EUR"), (0.02, "%", "< 0.1 %"), (99.7, "%", "> 99 %"), (100, "%", "100 %"), (5.04, "mm", "5 mm"),
         ]:  # fmt: skip
             with self.subTest(text):
                 self.assertEqual(show(value, unit), text)

@@ -84,7 +84,7 @@ function GadgetName() {
   const { project } = variant;
   return (
     <div className="flex min-w-0 items-center gap-2">
-      <h1 className="truncate text-lg">{project.name}</h1>
+      <h1 className="max-w-72 shrink-0 truncate text-lg">{project.name}</h1>
       {project.variants.length > 1 ? (
         <select
           aria-label="Variant"

@@ -18,7 +18,7 @@ export function VerdictBand() {
   return (
     <footer
       aria-label="Verdict"
-      className={`bg-sheet relative z-20 border-t-2 ${preview ? "border-ember" : "border-line"}`}
+      className={`bg-sheet sticky bottom-0 z-20 border-t-2 ${preview ? "border-ember" : "border-line"}`}
     >
       {preview && (
         <div className="border-line bg-ember/10 flex flex-wrap items-center gap-3 border-b px-4 py-1.5" role="status">
@@ -67,7 +67,7 @@ function VerdictPlace({
   const changed = was !== undefined && was !== show(figure.value, figure.unit);
   const reach = verdict.key === "runtime" ? range(figure.low, figure.high, figure.unit) : "";
   return (
-    <li className="border-line/60 min-w-0 border-l first:border-l-0">
+    <li className="border-line/60 min-w-[9.5rem] flex-1 border-l first:border-l-0 lg:min-w-0">
       <button
         type="button"
         onClick={() => navigate(`/gadgets/${variantId}/${verdict.step}`)}
