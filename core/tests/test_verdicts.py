@@ -1,0 +1,98 @@
+"""The verdict band: when each answer passes, is to be watched, fails or is unknown, and in which words."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+from ember_core import evaluate
+from ember_core.figures import Verdict
+
+from .gadgets import LINEAR, cell, design, part, state, use
+
+BRIEF = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25}
+
+
+def verdict(key: str, **more: Any) -> Verdict:
+    return next(v for v in evaluate(design(**more)).verdicts if v.key == key)
+
+
+class Runtime(unittest.TestCase):
+    def status(self, goal: float) -> str:
+        chip = part("chip", state("sleep", 1e-3, 0.8e-3, 1.3e-3), state("active", 0.1, 0.08, 0.13))
+        return verdict("runtime", parts=[chip], brief=BRIEF | {"goal_h": goal}).status
+
+    def test_depends_on_where_the_goal_lies_in_the_range(self) -> None:
+        chip = part("chip", state("sleep", 1e-3, 0.8e-3, 1.3e-3), state("active", 0.1, 0.08, 0.13))
+        total = verdict("runtime", parts=[chip]).figure
+        assert total.value and total.low and total.high
+        self.assertTrue(total.low < total.value < total.high)
+        self.assertEqual(self.status(total.low * 0.99), "pass")
+        self.assertEqual(self.status((total.low + total.value) / 2), "watch")
+        self.assertEqual(self.status((total.high + total.value) / 2), "watch")
+        self.assertEqual(self.status(total.high * 1.01), "fail")
+
+
+class Weakest(unittest.TestCase):
+    def gadget(self, least_v: float, ohm: float = 0.1) -> Verdict:
+        chip = part("chip", state("sleep", 1e-3), state("active", 0.1), supply_min_v=least_v)
+        return verdict("weakest", parts=[chip], battery={"cell": cell(resistance_ohm=ohm)})
+
+    def test_holds_gives_up_early_or_does_not_work(self) -> None:
+        self.assertEqual((self.gadget(2.5).status, self.gadget(2.5).word), ("pass", "holds to the end"))
+        self.assertEqual(
+            (self.gadget(3.29, ohm=1.0).status, self.gadget(3.29, ohm=1.0).word), ("watch", "gives up early")
+        )
+        never = self.gadget(3.5)
+        self.assertEqual((never.status, never.word), ("fail", "does not work"))
+        self.assertIn("gets 3.3 V and needs 3.5 V", never.sentence)
+
+    def test_a_mode_that_is_not_essential_only_asks_to_be_watched(self) -> None:
+        loud = part("amp", state("quiet", 1e-3), state("loud", 0.9))
+        modes = [
+            {"id": "asleep", "name": "Asleep", "uses": [use("amp", "quiet")]},
+            {"id": "awake", "name": "Loud", "essential": False, "uses": [use("amp", "loud")]},
+        ]
+        weak = {"stages": [LINEAR | {"limit_a": 0.5}], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]}
+        self.assertEqual(verdict("weakest", parts=[loud], modes=modes, supply=weak).status, "watch")
+
+
+class Charge(unittest.TestCase):
+    CHARGER: dict[str, Any] = {"name": "C", "programming_v": 1000, "programming_ohm": 2000}
+
+    def test_in_time_too_slow_or_not_here(self) -> None:
+        quick = verdict("charge", charger=self.CHARGER, brief=BRIEF | {"charge_max_h": 4})
+        self.assertEqual((quick.status, quick.word), ("pass", "in time"))
+        slow = verdict("charge", charger=self.CHARGER | {"programming_ohm": 10000}, brief=BRIEF | {"charge_max_h": 4})
+        self.assertEqual((slow.status, slow.word), ("fail", "takes too long"))
+        self.assertEqual(verdict("charge").word, "charged outside")
+        primary = {"cell": cell(chemistry="alkaline", form="cylinder")}
+        self.assertEqual(verdict("charge", battery=primary).word, "swap the cells")
+
+
+class Limits(unittest.TestCase):
+    def test_mass_and_cost_against_the_brief(self) -> None:
+        mass = verdict("mass").figure.value or 0
+        for limit, status in ((mass * 2, "pass"), (mass * 1.05, "watch"), (mass * 0.9, "fail")):
+            self.assertEqual(verdict("mass", brief=BRIEF | {"mass_max_g": limit}).status, status)
+        self.assertEqual(verdict("mass").word, "no limit set")
+        dear = part("chip", state("sleep", 1e-3), state("active", 0.1), cost=30, quantity=2)
+        self.assertEqual(verdict("cost", parts=[dear], brief=BRIEF | {"cost_max": 50}).word, "over the brief")
+        self.assertEqual(verdict("cost", parts=[dear]).figure.value, 60)
+
+    def test_fit_is_unknown_without_places_and_watched_with_some(self) -> None:
+        self.assertEqual(verdict("fit").status, "unknown")
+
+        def bodies(second: list[float] | None) -> list[dict[str, Any]]:
+            first = {"size_mm": [5, 5, 3], "position_mm": [10, 10, 5]}
+            other = {"size_mm": [5, 5, 3], "position_mm": second}
+            return [
+                part("a", state("on", 1e-3), body=first),
+                part("b", state("on", 1e-3), body=other),
+            ]
+
+        modes = [{"id": "asleep", "name": "Asleep", "uses": [use("a", "on"), use("b", "on")]}]
+        for place, word in ((None, "1 without a place"), ([15.2, 10, 5], "tight"), ([12, 10, 5], "does not close"),
+                            ([20, 10, 5], "closes")):  # fmt: skip
+            with self.subTest(word):
+                self.assertEqual(verdict("fit", parts=bodies(place), modes=modes, day={"rest": "asleep"}).word, word)
