@@ -116,6 +116,9 @@ class AgainstTheSimulation(unittest.TestCase):
     def test_snow_stake(self) -> None:
         self.check("snow-stake.json")
 
+    def test_rosin_minder_on_two_cells_for_years(self) -> None:
+        self.check("rosin-minder.json")
+
     def test_rosin_minder_rechargeable(self) -> None:
         self.check("rosin-minder-rechargeable.json")
 

@@ -60,6 +60,13 @@ class Weakest(unittest.TestCase):
 class Charge(unittest.TestCase):
     CHARGER: dict[str, Any] = {"name": "C", "programming_v": 1000, "programming_ohm": 2000}
 
+    def test_the_range_comes_from_the_capacity_and_the_current(self) -> None:
+        time = verdict("charge", charger=self.CHARGER).figure
+        assert time.value and time.low and time.high
+        self.assertAlmostEqual(1 - time.low / time.value, (0.08**2 + 0.10**2) ** 0.5)
+        self.assertAlmostEqual(time.high / time.value - 1, (0.03**2 + 0.10**2) ** 0.5)
+        self.assertIn("added as squares", time.working.note)
+
     def test_in_time_too_slow_or_not_here(self) -> None:
         quick = verdict("charge", charger=self.CHARGER, brief=BRIEF | {"charge_max_h": 4})
         self.assertEqual((quick.status, quick.word), ("pass", "in time"))

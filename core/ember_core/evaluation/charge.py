@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+
+from ..chemistry import CHEMISTRIES
 from ..context import Context
 from ..figures import Figure, Result, figure
 from ..heat import H_SURFACE, SOFTENING_C, UNCERTAINTY, inside_rise_c, surface_m2
@@ -9,6 +12,7 @@ from ..heat import H_SURFACE, SOFTENING_C, UNCERTAINTY, inside_rise_c, surface_m
 CC_CV = "constant current, then constant voltage; Plett (2015), ch. 2"
 HEAT_SOURCE = "one inside-air node; Incropera & DeWitt (2007), ch. 9 and 13; good to about 40 %"
 CELL_CHARGE_MAX_C = 45.0
+CURRENT_SPREAD = 0.10  # resistor, reference and port together
 
 
 class ChargeReport(Result):
@@ -43,6 +47,7 @@ def charge_report(context: Context) -> ChargeReport | None:
     cell, battery = context.design.battery.cell, context.design.battery
     limit = ("the cell's own charge limit" if cell.charge_max_a is not None else "half the capacity per hour, as its "
              "datasheet gives no limit")  # fmt: skip
+    less, more = CHEMISTRIES[cell.chemistry].tolerance
     setting = [("programming constant", charger.programming_v, "V"), ("resistor", charger.programming_ohm, "Ω")]
     return ChargeReport(
         set_current=figure("Charge current set", result.set_a, "A", "programming constant ÷ resistor", list(setting),
@@ -67,8 +72,10 @@ def charge_report(context: Context) -> ChargeReport | None:
                     "Q Δz ÷ I at constant current, then ∫ Q dz ÷ ((Vfloat − OCV) ÷ R) down to the termination current",
                     [("charge current", result.current_a, "A"), ("float voltage", charger.float_v, "V"),
                      ("termination", result.termination_a, "A"), ("load", result.load_a, "A")], CC_CV,
-                    low=None if result.seconds is None else result.seconds / 3600 * 0.93,
-                    high=None if result.seconds is None else result.seconds / 3600 * 1.15),
+                    low=None if result.seconds is None else result.seconds / 3600 * (1 - math.hypot(less, CURRENT_SPREAD)),
+                    high=None if result.seconds is None else result.seconds / 3600 * (1 + math.hypot(more, CURRENT_SPREAD)),
+                    note=f"Range: the capacity is {less:+.0%} to {more:+.0%} of the printed one, the charge current good to "
+                         f"{CURRENT_SPREAD:.0%}; independent, added as squares."),
         constant_current_time=figure("of that at constant current", result.constant_current_s / 3600, "h",
                                      "until OCV + I R reaches the float voltage", [], CC_CV),
         heat=figure(

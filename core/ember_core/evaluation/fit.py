@@ -7,6 +7,7 @@ from ..figures import Figure, Result, figure
 from ..fit import AXES, contact_names, contact_status
 from ..heat import DENSITY, shell_mass_g
 
+MASS_LOW, MASS_HIGH = 0.95, 1.10  # a rule of thumb, and said to be one
 FIT_SOURCE = "cuboids: separation along the axes"
 
 
@@ -136,7 +137,8 @@ def totals_report(context: Context) -> TotalsReport:
                     [("parts and stages", mass - shell - cell.mass_g * cells, "g"),
                      ("cells", cell.mass_g * cells, "g"), ("case", shell, "g"),
                      ("density of the plastic", DENSITY[design.enclosure.plastic], "g/cm³")],
-                    "solid walls; wires and screws not counted", low=mass * 0.95, high=mass * 1.1),
+                    "solid walls; wires and screws not counted", low=mass * MASS_LOW, high=mass * MASS_HIGH,
+                    note="Range by rule of thumb: infill may save a twentieth, wires and screws add a tenth."),
         cost=figure("Cost", cost, design.brief.currency, "Σ parts + stages + cells + charger + case",
                     [("lines", float(len(bill)), "")], "the parts' own figures; one piece, work not counted"),
         bill=bill,
