@@ -74,8 +74,8 @@ def charge_report(context: Context) -> ChargeReport | None:
                      ("termination", result.termination_a, "A"), ("load", result.load_a, "A")], CC_CV,
                     low=None if result.seconds is None else result.seconds / 3600 * (1 - math.hypot(less, CURRENT_SPREAD)),
                     high=None if result.seconds is None else result.seconds / 3600 * (1 + math.hypot(more, CURRENT_SPREAD)),
-                    note=f"Range: the capacity is {less:+.0%} to {more:+.0%} of the printed one, the charge current good to "
-                         f"{CURRENT_SPREAD:.0%}; independent, added as squares."),
+                    note=f"Range: the real capacity lies {less * 100:+.0f} to {more * 100:+.0f} % from the printed one, the charge current good to "
+                         f"{CURRENT_SPREAD * 100:.0f} %; independent, added as squares."),
         constant_current_time=figure("of that at constant current", result.constant_current_s / 3600, "h",
                                      "until OCV + I R reaches the float voltage", [], CC_CV),
         heat=figure(

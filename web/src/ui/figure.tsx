@@ -70,7 +70,7 @@ export function WorkingDrawer() {
                 <Value value={figure.value} unit={figure.unit} />
               </p>
               {figure.low !== null && figure.high !== null && (
-                <p className="text-soft mt-1">expected between {range(figure.low, figure.high, figure.unit)}</p>
+                <p className="text-soft mt-1">expected: {range(figure.low, figure.high, figure.unit)}</p>
               )}
               <h3 className="mt-6 text-base">How it comes about</h3>
               <p className="bg-well mt-1 rounded-md px-3 py-2 leading-relaxed">{figure.working.formula}</p>
