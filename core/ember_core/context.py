@@ -10,12 +10,10 @@ import numpy as np
 from . import charging, fit, runtime, spread
 from .catalogue import Catalogue
 from .chemistry import CHEMISTRIES, Array
-from .converters import nominal_output_v
-from .demand import part_current
 from .design import Design
 from .figures import PatchOperation
 from .remedies import apply_patch
-from .supply import rail_gains
+from .supply import nominal_rail_v
 
 
 @dataclass(frozen=True)
@@ -78,17 +76,11 @@ class Context:
 
     def _by_part(self, *, battery_side: bool) -> Array:
         state = self.usual
-        gains = rail_gains(state.tree, state.typical)[:, :, self.middle]
-        rails = {r.id: i for i, r in enumerate(self.design.supply.rails)}
         table = np.zeros((len(self.design.parts), len(self.design.modes)))
         for m, moment in enumerate(state.moments):
-            for p, used in enumerate(moment.states):
-                if used is None:
-                    continue
-                part = self.design.parts[p]
-                r = rails[part.rail]
-                amps = float(part_current(used, state.typical.rail_v[r, m, self.middle])) * part.quantity
-                table[p, moment.mode] += moment.share * amps * (gains[r, m] if battery_side else 1.0)
+            for p in range(len(self.design.parts)):
+                cost = state.gains[state.rail_of[p], m, self.middle] if battery_side else 1.0
+                table[p, moment.mode] += moment.share * state.part_a(p, m, self.middle) * cost
         return table
 
     @cached_property
@@ -111,10 +103,7 @@ class Context:
         top = float(state.pack.open_circuit_v[0])
         if charger is not None:
             top = max(top, charger.float_v * self.design.battery.series)
-        outputs: list[float] = []
-        for stage, source in zip(state.tree.stages, state.tree.inputs, strict=True):
-            outputs.append(nominal_output_v(stage, top if source < 0 else outputs[source]))
-        return np.array([top if feed < 0 else outputs[feed] for feed in state.tree.rail_feeds])
+        return nominal_rail_v(state.tree, top)
 
     @cached_property
     def charge(self) -> charging.Charge | None:

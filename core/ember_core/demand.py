@@ -32,8 +32,12 @@ class Moment:
 
 @dataclass(frozen=True)
 class RailLoads:
-    """Loads on the rails, arrays of shape (moments, rails); lamps one by one, arrays of shape (lamps,)."""
+    """Loads on the rails, arrays of shape (moments, rails); lamps one by one, arrays of shape (lamps,).
 
+    `mode` is the mode of each moment, shape (moments,).
+    """
+
+    mode: np.ndarray
     current_a: Array
     power_w: Array
     conductance_s: Array
@@ -44,10 +48,20 @@ class RailLoads:
 
     def stacked(self, other: RailLoads) -> RailLoads:
         """These loads with another set's moments after them."""
-        pairs = ("current_a", "power_w", "conductance_s", "lamp_rail", "lamp_forward_v", "lamp_conductance_s")
+        pairs = ("mode", "current_a", "power_w", "conductance_s", "lamp_rail", "lamp_forward_v", "lamp_conductance_s")
         joined = {name: np.concatenate([getattr(self, name), getattr(other, name)]) for name in pairs}
-        moments = np.concatenate([self.lamp_moment, other.lamp_moment + self.current_a.shape[0]])
+        moments = np.concatenate([self.lamp_moment, other.lamp_moment + self.mode.size])
         return RailLoads(lamp_moment=moments, **joined)
+
+    def rows(self, chosen: slice) -> RailLoads:
+        """The loads of some of the moments."""
+        start, stop, _ = chosen.indices(self.mode.size)
+        lamps = (self.lamp_moment >= start) & (self.lamp_moment < stop)
+        return RailLoads(
+            self.mode[chosen], self.current_a[chosen], self.power_w[chosen], self.conductance_s[chosen],
+            self.lamp_moment[lamps] - start, self.lamp_rail[lamps], self.lamp_forward_v[lamps],
+            self.lamp_conductance_s[lamps],
+        )  # fmt: skip
 
 
 def _timeline(use: Use, part: Part) -> list[tuple[float, State | None]]:
@@ -126,27 +140,52 @@ def part_current(state: State | None, rail_v: Array | float, level: Level = "typ
 
 
 def rail_loads(design: Design, moments: list[Moment], level: Level = "typical") -> RailLoads:
-    """The loads of every moment on every rail at one level of the ranges."""
+    """The loads of every moment on every rail at one level of the ranges, leakage of bulk capacitors included."""
+    values = np.array([[state_level(s, level) for p in design.parts for s in p.states]])
+    return sampled_loads(design, moments, values)
+
+
+def sampled_loads(design: Design, moments: list[Moment], values: Array) -> RailLoads:
+    """The loads of every moment for many samples of the states' figures at once.
+
+    `values` has the shape (samples, states), the states of all parts in order, in A, W or ohm each. The result's
+    moments are those of the first sample, then those of the second, and so on.
+    """
     rails = {r.id: i for i, r in enumerate(design.supply.rails)}
-    shape = (len(moments), len(rails))
+    columns = {(p, s.name): k for k, (p, s) in enumerate((p, s) for p, x in enumerate(design.parts) for s in x.states)}
+    samples = values.shape[0]
+    shape = (samples, len(moments), len(rails))
     current, power, conductance = np.zeros(shape), np.zeros(shape), np.zeros(shape)
-    lamps: list[tuple[int, int, float, float]] = []
+    for r, rail in enumerate(design.supply.rails):
+        current[:, :, r] = rail.capacitor.leakage_a if rail.capacitor else 0.0
+    lamps: list[tuple[int, int, float]] = []
+    lamp_s: list[Array] = []
     for m, moment in enumerate(moments):
-        for part, state in zip(design.parts, moment.states, strict=True):
+        for p, (part, state) in enumerate(zip(design.parts, moment.states, strict=True)):
             if state is None:
                 continue
-            value, r, draw = state_level(state, level), rails[part.rail], state.draw
+            value, r, draw = values[:, columns[p, state.name]], rails[part.rail], state.draw
             if isinstance(draw, CurrentDraw):
-                current[m, r] += part.quantity * value
+                current[:, m, r] += part.quantity * value
             elif isinstance(draw, PowerDraw):
-                power[m, r] += part.quantity * value
+                power[:, m, r] += part.quantity * value
             elif isinstance(draw, ResistorDraw):
-                conductance[m, r] += part.quantity / value
+                conductance[:, m, r] += part.quantity / value
             else:
-                lamps.append((m, r, draw.forward_v, part.quantity / value))
-    table = np.array(lamps, dtype=float).reshape(-1, 4)
+                lamps.append((m, r, draw.forward_v))
+                lamp_s.append(part.quantity / value)
+    table = np.array(lamps, dtype=float).reshape(-1, 3)
+    first = np.arange(samples)[:, None] * len(moments)
+    flat = (samples * len(moments), len(rails))
     return RailLoads(
-        current, power, conductance, table[:, 0].astype(int), table[:, 1].astype(int), table[:, 2], table[:, 3]
+        mode=np.tile(np.array([m.mode for m in moments], dtype=int), samples),
+        current_a=current.reshape(flat),
+        power_w=power.reshape(flat),
+        conductance_s=conductance.reshape(flat),
+        lamp_moment=(first + table[:, 0].astype(int)).ravel(),
+        lamp_rail=np.tile(table[:, 1].astype(int), samples),
+        lamp_forward_v=np.tile(table[:, 2], samples),
+        lamp_conductance_s=np.array(lamp_s).reshape(-1, samples).T.ravel(),
     )
 
 

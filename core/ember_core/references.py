@@ -8,7 +8,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from .design import FORMAT, Design
+from .design import FORMAT, Design, EitherStage, Stage, SwitchingStage
 from .problems import DocumentError, Problem, from_validation, pointer, read_json
 
 BATTERY = "battery"
@@ -55,6 +55,7 @@ def _unique(design: Design) -> Iterable[Problem]:
         (("modes",), [m.id for m in design.modes]),
         (("supply", "rails"), [r.id for r in design.supply.rails]),
         (("supply", "stages"), [s.id for s in design.supply.stages]),
+        (("supply", "sources"), [s.id for s in design.supply.sources]),
     ]
     for path, ids in lists:
         seen: set[str] = set()
@@ -62,48 +63,105 @@ def _unique(design: Design) -> Iterable[Problem]:
             if name in seen:
                 yield Problem(pointer(*path, i, "id"), f"{name!r} is used twice")
             seen.add(name)
-    if any(s.id == BATTERY for s in design.supply.stages):
+    stages = {s.id for s in design.supply.stages}
+    if BATTERY in stages:
         yield Problem("/supply/stages", "'battery' is the battery's own name; no stage may have it")
+    for i, source in enumerate(design.supply.sources):
+        if source.id in stages | {BATTERY}:
+            yield Problem(pointer("supply", "sources", i, "id"), f"{source.id!r} is the name of something else too")
 
 
 def _supply(design: Design) -> Iterable[Problem]:
     stages = {s.id: s for s in design.supply.stages}
-    known = {BATTERY, *stages}
+    known = {BATTERY, *stages, *(s.id for s in design.supply.sources)}
     for i, rail in enumerate(design.supply.rails):
         if rail.feed not in known:
             yield Problem(
                 pointer("supply", "rails", i, "feed"), f"the rail {rail.name!r} has no source: nothing is {rail.feed!r}"
             )
     for i, stage in enumerate(design.supply.stages):
-        if stage.input not in known:
+        where = ("supply", "stages", i)
+        for field, feed in _feeds(stage):
+            if feed not in known:
+                yield Problem(pointer(*where, field), f"{stage.name!r} has no source: nothing is {feed!r}")
+            else:
+                loop = _way_back(stages, stage.id, [feed])
+                if loop:
+                    names = " → ".join(stages[v].name for v in reversed(loop))
+                    yield Problem(pointer(*where, field), f"{stage.name!r} feeds itself: {names} → {stage.name}")
+        if isinstance(stage, SwitchingStage):
+            yield from _points(stage, where)
+
+
+def _feeds(stage: Stage) -> list[tuple[str, str]]:
+    """(field, id) of each thing that feeds a stage."""
+    both = [("input", stage.input)]
+    return [*both, ("other", stage.other)] if isinstance(stage, EitherStage) else both
+
+
+def _way_back(stages: dict[str, Stage], target: str, way: list[str]) -> list[str]:
+    """The stages from one that feeds the target up to the target itself; empty where none is fed by it."""
+    here = way[-1]
+    if here == target:
+        return way
+    if here not in stages:
+        return []
+    ways = (_way_back(stages, target, [*way, feed]) for _, feed in _feeds(stages[here]) if feed not in way)
+    return next((w for w in ways if w), [])
+
+
+def _points(stage: SwitchingStage, where: tuple[str | int, ...]) -> Iterable[Problem]:
+    """Efficiency points that contradict each other or the stage's own limits."""
+    counts = Counter((p.input_v, p.current_a) for p in stage.points)
+    for (volts, amps), count in counts.items():
+        if count > 1:
+            yield Problem(pointer(*where, "points"), f"has {count} points at {volts:g} V and {amps:g} A")
+    before: dict[float, float] = {}
+    for k, point in enumerate(stage.points):
+        if point.current_a < before.get(point.input_v, 0.0):
             yield Problem(
-                pointer("supply", "stages", i, "input"), f"{stage.name!r} has no source: nothing is {stage.input!r}"
+                pointer(*where, "points", k, "current_a"),
+                f"{point.current_a:g} A comes after {before[point.input_v]:g} A at {point.input_v:g} V; "
+                "the points of one input voltage go upwards",
             )
-            continue
-        visited, here = [stage.id], stage.input
-        while here in stages and here not in visited:
-            visited.append(here)
-            here = stages[here].input
-        if here == stage.id:
-            names = " → ".join(stages[v].name for v in [*visited, stage.id])
-            yield Problem(pointer("supply", "stages", i, "input"), f"{stage.name!r} feeds itself: {names}")
-        if stage.type == "switching":
-            points = Counter((p.input_v, p.current_a) for p in stage.points)
-            for (volts, amps), count in points.items():
-                if count > 1:
-                    yield Problem(
-                        pointer("supply", "stages", i, "points"), f"has {count} points at {volts:g} V and {amps:g} A"
-                    )
+        before[point.input_v] = point.current_a
+        if point.current_a > stage.limit_a:
+            yield Problem(
+                pointer(*where, "points", k, "current_a"),
+                f"is measured at {point.current_a:g} A, above its limit of {stage.limit_a:g} A",
+            )
+        if stage.topology == "buck" and point.input_v < stage.output_v:
+            yield Problem(
+                pointer(*where, "points", k, "input_v"),
+                f"a buck cannot make {stage.output_v:g} V out of {point.input_v:g} V",
+            )
+        if stage.topology == "boost" and point.input_v > stage.output_v:
+            yield Problem(
+                pointer(*where, "points", k, "input_v"),
+                f"a boost to {stage.output_v:g} V does not work at {point.input_v:g} V",
+            )
 
 
 def _parts(design: Design) -> Iterable[Problem]:
     rails = {r.id for r in design.supply.rails}
+    parts = {p.id for p in design.parts}
     for i, part in enumerate(design.parts):
         if part.rail not in rails:
             yield Problem(pointer("parts", i, "rail"), f"{part.name!r} is on {part.rail!r}, which is not a rail")
-        for name, count in Counter(s.name for s in part.states).items():
+        names = Counter(s.name for s in part.states)
+        for name, count in names.items():
             if count > 1:
                 yield Problem(pointer("parts", i, "states"), f"has {count} states named {name!r}")
+        for b, burst in enumerate(part.bursts):
+            for k, phase in enumerate(burst.phases):
+                if phase.state not in names:
+                    where = pointer("parts", i, "bursts", b, "phases", k, "state")
+                    yield Problem(where, f"{part.id!r} has no state {phase.state!r}")
+        for w, wake in enumerate(part.wakes):
+            if wake.state not in names:
+                yield Problem(pointer("parts", i, "wakes", w, "state"), f"{part.id!r} has no state {wake.state!r}")
+        if part.divider and part.divider.reader is not None and part.divider.reader not in parts:
+            yield Problem(pointer("parts", i, "divider", "reader"), f"nothing is {part.divider.reader!r}")
 
 
 def _modes(design: Design) -> Iterable[Problem]:
@@ -113,6 +171,7 @@ def _modes(design: Design) -> Iterable[Problem]:
             yield Problem(
                 pointer("modes", m, "uses"), f"the mode {mode.name!r} has no parts; use one in it or delete the mode"
             )
+        yield from _switched(design, m)
         seen: set[str] = set()
         for u, use in enumerate(mode.uses):
             where = ("modes", m, "uses", u)
@@ -128,6 +187,22 @@ def _modes(design: Design) -> Iterable[Problem]:
             for tail, name in named:
                 if name not in states[use.part]:
                     yield Problem(pointer(*where, *tail), f"{use.part!r} has no state {name!r}")
+
+
+def _switched(design: Design, m: int) -> Iterable[Problem]:
+    """What a mode switches off or plugs in has to be there, and to have a switch."""
+    mode = design.modes[m]
+    stages = {s.id: s for s in design.supply.stages}
+    sources = {s.id for s in design.supply.sources}
+    for k, name in enumerate(mode.off_stages):
+        where = pointer("modes", m, "off_stages", k)
+        if name not in stages:
+            yield Problem(where, f"nothing is {name!r}")
+        elif not stages[name].enable:
+            yield Problem(where, f"{stages[name].name!r} cannot be switched off: it has no enable input")
+    for k, name in enumerate(mode.plugged):
+        if name not in sources:
+            yield Problem(pointer("modes", m, "plugged", k), f"no source is {name!r}")
 
 
 def _day(design: Design) -> Iterable[Problem]:

@@ -14,10 +14,11 @@ import numpy as np
 
 from .chemistry import Array
 from .converters import least_input_v
-from .demand import Moment, all_moments, mode_shares, rail_loads
+from .demand import Level, Moment, RailLoads, all_moments, mode_shares, part_current, rail_loads
 from .design import Design, Part, SwitchingStage
 from .pack import Pack, pack_at
-from .supply import Solution, Tree, build_tree, solve
+from .supply import Solution, rail_gains, solve
+from .tree import Tree, build_tree
 
 
 @dataclass(frozen=True)
@@ -25,7 +26,7 @@ class Failure:
     """Where a mode's worst moment first no longer holds as the battery empties.
 
     `charge` is the state of charge then: 1 means at once, 0 means that it holds until empty.
-    `reason` is one of cutoff, collapse, input, limit, supply, empty; `subject` is the stage's or part's id.
+    `reason` is one of cutoff, collapse, input, start, limit, supply, empty; `subject` is the stage's, source's or part's id.
     `value` and `limit` are the figure and its limit just where it fails, in `unit`.
     """
 
@@ -51,6 +52,7 @@ class Run:
     tree: Tree
     moments: list[Moment]
     shares: Array
+    loads: RailLoads
     typical: Solution
     worst: Solution
 
@@ -58,6 +60,30 @@ class Run:
     def moment_weights(self) -> Array:
         """Share of the average day in each moment, shape (moments,)."""
         return np.array([self.shares[m.mode] * m.share for m in self.moments])
+
+    @cached_property
+    def rail_of(self) -> list[int]:
+        """The position of each part's rail."""
+        position = {r.id: i for i, r in enumerate(self.design.supply.rails)}
+        return [position[p.rail] for p in self.design.parts]
+
+    @cached_property
+    def rail_powered(self) -> np.ndarray:
+        """(rails, moments): the rail has a voltage."""
+        return np.asarray(self.tree.rail_powered()[:, self.loads.mode])
+
+    @cached_property
+    def gains(self) -> Array:
+        """What one more ampere on a rail costs at the battery, shape (rails, moments, N)."""
+        return rail_gains(self.tree, self.loads, self.typical, self.pack)
+
+    def part_a(self, part: int, moment: int, k: int, level: Level = "typical") -> float:
+        """Current of all copies of a part in a moment at the k-th state of charge [A]; nothing without power."""
+        used, r = self.moments[moment].states[part], self.rail_of[part]
+        if used is None or not self.rail_powered[r, moment]:
+            return 0.0
+        amps = part_current(used, self.typical.rail_v[r, moment, k], level)
+        return float(amps) * self.design.parts[part].quantity
 
     @cached_property
     def mode_current_a(self) -> Array:
@@ -120,8 +146,8 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     pack = pack_at(design.battery, temperature)
     tree = build_tree(design)
     moments = all_moments(design)
-    both = rail_loads(design, moments).stacked(rail_loads(design, moments, "most"))
-    solution = solve(tree, both, pack)
+    loads = rail_loads(design, moments)
+    solution = solve(tree, loads.stacked(rail_loads(design, moments, "most")), pack)
     return Run(
         design=design,
         temperature_c=temperature,
@@ -129,6 +155,7 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
         tree=tree,
         moments=moments,
         shares=mode_shares(design.day, design.modes),
+        loads=loads,
         typical=solution.moments(slice(len(moments))),
         worst=solution.moments(slice(len(moments), None)),
     )
@@ -163,20 +190,29 @@ def _conditions(state: Run, moment: int) -> list[_Condition]:
     worst, pack = state.worst, state.pack
     volts = np.where(worst.collapsed[moment], 0.0, worst.terminal_v[moment])
     found = [_Condition("cutoff", "", volts, pack.cutoff_v, 1, "V")]
+    mode = state.moments[moment].mode
     for s, stage in enumerate(state.tree.stages):
+        if state.tree.off[s, mode] or not state.tree.powered[state.tree.first_stage + s, mode]:
+            continue
         floor = least_input_v(stage)
         if floor:
             found.append(_Condition("input", stage.id, worst.stage_input_v[s, moment], floor, 1, "V"))
         found.append(_Condition("limit", stage.id, worst.stage_output_a[s, moment], stage.limit_a, -1, "A"))
         if isinstance(stage, SwitchingStage) and stage.input_limit_a is not None:
             found.append(_Condition("limit", stage.id, worst.stage_input_a[s, moment], stage.input_limit_a, -1, "A"))
-    rails = {r.id: i for i, r in enumerate(state.design.supply.rails)}
+        cycled = bool(state.tree.off[s].any())  # switched on again and again: it has to start on what there is then
+        if isinstance(stage, SwitchingStage) and stage.starting_min_v is not None and cycled:
+            found.append(_Condition("start", stage.id, worst.stage_input_v[s, moment], stage.starting_min_v, 1, "V"))
+    for i, source in enumerate(state.tree.sources):
+        if source.id in state.design.modes[mode].plugged:
+            found.append(_Condition("limit", source.id, worst.other_a[i, moment], source.limit_a, -1, "A"))
     strictest: dict[int, Part] = {}  # one part a rail is enough: the one that needs most
-    for part, used in zip(state.design.parts, state.moments[moment].states, strict=True):
-        if used is not None and part.supply_min_v is not None:
-            r = rails[part.rail]
-            if r not in strictest or part.supply_min_v > (strictest[r].supply_min_v or 0):
-                strictest[r] = part
+    for p, used in enumerate(state.moments[moment].states):
+        part, r = state.design.parts[p], state.rail_of[p]
+        if used is None or part.supply_min_v is None or not state.rail_powered[r, moment]:
+            continue
+        if r not in strictest or part.supply_min_v > (strictest[r].supply_min_v or 0):
+            strictest[r] = part
     for r, part in strictest.items():
         found.append(_Condition("supply", part.id, worst.rail_v[r, moment], part.supply_min_v or 0, 1, "V"))
     return found

@@ -13,9 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from .chemistry import CHEMISTRIES
-from .demand import part_current
+from .demand import LEVELS
 from .runtime import Run
-from .supply import rail_gains
 
 
 @dataclass(frozen=True)
@@ -44,8 +43,6 @@ def runtime_spread(state: Run) -> Spread:
     """The range of the runtime around its typical value."""
     middle = int(np.argmin(np.abs(state.pack.charge - 0.5)))
     total = float(state.mean_current_a[middle]) + state.pack.self_discharge_a
-    gains = rail_gains(state.tree, state.typical)[:, :, middle]
-    rails = {r.id: i for i, r in enumerate(state.design.supply.rails)}
     effects: dict[tuple[int, str], list[float]] = {}
     for m, moment in enumerate(state.moments):
         weight = state.moment_weights[m]
@@ -54,11 +51,8 @@ def runtime_spread(state: Run) -> Spread:
         for p, used in enumerate(moment.states):
             if used is None:
                 continue
-            part = state.design.parts[p]
-            r = rails[part.rail]
-            volts = float(state.typical.rail_v[r, m, middle])
-            low, mid, high = (float(part_current(used, volts, x)) for x in ("least", "typical", "most"))
-            scale = weight * float(gains[r, m]) * part.quantity
+            low, mid, high = (state.part_a(p, m, middle, level) for level in LEVELS)
+            scale = weight * float(state.gains[state.rail_of[p], m, middle])
             effect = effects.setdefault((p, used.name), [0.0, 0.0])
             effect[0] += scale * (low - mid)
             effect[1] += scale * (high - mid)

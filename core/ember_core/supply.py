@@ -2,8 +2,11 @@
 
 Terminal voltage and currents follow together: I = P / V loads have two roots, of which the upper one is
 stable. Starting from the open-circuit voltage and repeating V <- OCV - I(V) R approaches that root from
-above; where there is none the voltage runs away downwards and the source has collapsed, which is reported
-and not an error.
+above; every third step extrapolates (Aitken's delta-squared). Where there is no root the voltage runs away
+downwards and the source has collapsed, which is reported and not an error.
+
+Work goes in blocks of moments that fit the processor's cache, and what does not depend on the state of charge
+(everything behind a converter that regulates in the whole block) keeps a length of 1 along that axis.
 """
 
 from __future__ import annotations
@@ -13,36 +16,30 @@ from dataclasses import dataclass, fields
 import numpy as np
 
 from .chemistry import Array
-from .converters import LEAST_INPUT_V, input_current, marginal_current, output_voltage
+from .converters import BODY_DIODE_V, LEAST_INPUT_V, Law, nominal_output_v, passes_when_off
 from .demand import RailLoads
-from .design import Design, Stage
 from .pack import Pack
-from .references import BATTERY
+from .tree import BATTERY_NODE, Tree
 
 COLLAPSE_SHARE = 0.25  # of the open-circuit voltage: no stable working point is that far down
-TOLERANCE_V = 1e-10
-MOST_SWEEPS = 200
-
-
-@dataclass(frozen=True)
-class Tree:
-    """Stages ordered from the source to the rails, with the index of each one's input (-1: the battery)."""
-
-    stages: tuple[Stage, ...]
-    inputs: tuple[int, ...]
-    rail_feeds: tuple[int, ...]
+TOLERANCE = 1e-10  # V and A
+SETTLED = 1e-5  # V: more than this after the last sweep and there is no working point
+MOST_SWEEPS = 90
+BLOCK = 24576  # working points per block
 
 
 @dataclass(frozen=True)
 class Solution:
-    """Working points; every array has the shape (moments, states of charge), or that after a leading stage/rail axis.
+    """Working points; every array has the shape (moments, states of charge), or that after a leading axis.
 
-    terminal_v and source_a at the battery, stage_* per stage of the tree, rail_* per rail. `collapsed` marks
-    points without a stable working point.
+    terminal_v and source_a at the battery; other_* per source beside it, stage_* per stage of the tree, rail_*
+    per rail. `collapsed` marks points without a stable working point.
     """
 
     terminal_v: Array
     source_a: Array
+    other_v: Array
+    other_a: Array
     stage_input_v: Array
     stage_output_v: Array
     stage_input_a: Array
@@ -56,83 +53,230 @@ class Solution:
         return Solution(**{f.name: getattr(self, f.name)[..., chosen, :] for f in fields(self)})
 
 
-def build_tree(design: Design) -> Tree:
-    """Orders the stages so that each comes after its input."""
-    waiting = list(design.supply.stages)
-    order: list[Stage] = []
-    while waiting:
-        placed = {BATTERY, *(s.id for s in order)}
-        ready = [s for s in waiting if s.input in placed]
-        assert ready, "the supply has a cycle; references.py refuses those"
-        order += ready
-        waiting = [s for s in waiting if s not in ready]
-    index = {s.id: i for i, s in enumerate(order)} | {BATTERY: -1}
-    return Tree(tuple(order), tuple(index[s.input] for s in order), tuple(index[r.feed] for r in design.supply.rails))
+def _empty(tree: Tree, moments: int, charges: int, inside: bool) -> Solution:
+    shape = (moments, charges)
+    sources, stages, rails = (len(x) if inside else 0 for x in (tree.sources, tree.stages, tree.rail_feeds))
+    return Solution(
+        np.empty(shape), np.empty(shape), np.empty((sources, *shape)), np.empty((sources, *shape)),
+        np.empty((stages, *shape)), np.empty((stages, *shape)), np.empty((stages, *shape)), np.empty((stages, *shape)),
+        np.empty((rails, *shape)), np.empty((rails, *shape)), np.empty(shape, dtype=bool),
+    )  # fmt: skip
 
 
-def rail_currents(loads: RailLoads, rail: int, volts: Array) -> Array:
-    """Current into one rail [A] at its voltage, shape (moments, states of charge)."""
-    current = (
-        loads.current_a[:, rail, None]
-        + loads.power_w[:, rail, None] / np.maximum(volts, LEAST_INPUT_V)
-        + loads.conductance_s[:, rail, None] * volts
-    )
-    here = loads.lamp_rail == rail
-    if here.any():
-        moment = loads.lamp_moment[here]
-        above = np.maximum(0.0, volts[moment] - loads.lamp_forward_v[here, None])
-        np.add.at(current, moment, above * loads.lamp_conductance_s[here, None])
-    return np.asarray(current)
+def solve(tree: Tree, loads: RailLoads, pack: Pack, *, inside: bool = True) -> Solution:
+    """All working points of all moments at all states of charge of the pack.
 
-
-def solve(tree: Tree, loads: RailLoads, pack: Pack) -> Solution:
-    """All working points of all moments at all states of charge of the pack."""
+    `inside=False` leaves the stages and rails out of the result (their axes are empty), for many samples.
+    """
     moments = loads.current_a.shape[0]
-    shape = (moments, pack.charge.size)
-    count, rails = len(tree.stages), len(tree.rail_feeds)
-    ocv = np.broadcast_to(pack.open_circuit_v, shape)
-    floor = COLLAPSE_SHARE * ocv
-    step = np.zeros(shape)
-    source_v, source_a = ocv.copy(), np.zeros(shape)
-    v_in, v_out = np.zeros((count, *shape)), np.zeros((count, *shape))
-    i_in, i_out = np.zeros((count, *shape)), np.zeros((count, *shape))
-    rail_v, rail_a = np.zeros((rails, *shape)), np.zeros((rails, *shape))
-    for _ in range(MOST_SWEEPS):
-        for s, stage in enumerate(tree.stages):
-            v_in[s] = source_v if tree.inputs[s] < 0 else v_out[tree.inputs[s]]
-            v_out[s] = output_voltage(stage, v_in[s], i_out[s])
-        previous = i_out.copy()
-        i_out[:] = 0
-        source_a = np.zeros(shape)
+    result = _empty(tree, moments, pack.charge.size, inside)
+    rows = max(1, BLOCK // pack.charge.size)
+    for start in range(0, moments, rows):
+        chosen = slice(start, min(start + rows, moments))
+        _Block(tree, loads.rows(chosen), pack).solve_into(result.moments(chosen))
+    return result
+
+
+class _Block:
+    """Some of the moments while they are being solved. Arrays are (rows, charges), (rows, 1) or ()."""
+
+    def __init__(self, tree: Tree, loads: RailLoads, pack: Pack) -> None:
+        self.tree, self.loads, self.pack = tree, loads, pack
+        modes = loads.mode
+        self.shape = (modes.size, pack.charge.size)
+        column = (slice(None), None)
+        self.powered = [tree.powered[n, modes][column] for n in range(tree.nodes)]
+        self.off = [tree.off[s, modes][column] if tree.off[s, modes].any() else None for s in range(len(tree.stages))]
+        self.dead = [
+            None if all(self.powered[n].all() for n in tree.inputs[s]) else ~np.any([self.powered[n] for n in tree.inputs[s]], axis=0)
+            for s in range(len(tree.stages))
+        ]  # fmt: skip
+        self.fixed_a = [self._on_rail(loads.current_a, r) for r in range(len(tree.rail_feeds))]
+        self.power_w = [self._on_rail(loads.power_w, r) for r in range(len(tree.rail_feeds))]
+        self.conductance_s = [self._on_rail(loads.conductance_s, r) for r in range(len(tree.rail_feeds))]
+        self.lamps = [self._lamps(r) for r in range(len(tree.rail_feeds))]
+        self.first = first_choice(tree, pack, modes)
+        self.node_v: list[Array] = [np.zeros(())] * tree.nodes
+        self.input_v: list[Array] = [np.zeros(())] * len(tree.stages)
+        self.input_a: list[Array] = [np.zeros(())] * len(tree.stages)
+        self.output_a: list[Array] = [np.zeros((modes.size, 1)) for _ in tree.stages]
+        self.rail_a: list[Array] = [np.zeros(())] * len(tree.rail_feeds)
+
+    def _on_rail(self, table: Array, rail: int) -> Array | None:
+        """One rail's loads as a column, nothing where the rail has no power; None where there are none at all."""
+        column = table[:, rail, None] * self.powered[self.tree.rail_feeds[rail]]
+        return column if column.any() else None
+
+    def _lamps(self, rail: int) -> list[tuple[float, Array]]:
+        """(forward voltage, conductance of the lamps with it as a column) on one rail."""
+        loads = self.loads
+        here = (loads.lamp_rail == rail) & self.powered[self.tree.rail_feeds[rail]][loads.lamp_moment, 0]
+        found = []
+        for forward_v in np.unique(loads.lamp_forward_v[here]):
+            alike = here & (loads.lamp_forward_v == forward_v)
+            column = np.bincount(loads.lamp_moment[alike], loads.lamp_conductance_s[alike], self.shape[0])
+            found.append((float(forward_v), column[:, None]))
+        return found
+
+    def _rail_current(self, rail: int, volts: Array) -> Array:
+        """Current into one rail at its voltage."""
+        fixed, power, conductance = self.fixed_a[rail], self.power_w[rail], self.conductance_s[rail]
+        total: Array = np.zeros(()) if fixed is None else fixed
+        if power is not None:
+            total = total + power / np.maximum(volts, LEAST_INPUT_V)
+        if conductance is not None:
+            total = total + conductance * volts
+        for forward_v, conductance_s in self.lamps[rail]:
+            total = total + np.maximum(volts - forward_v, 0.0) * conductance_s
+        return total
+
+    def _voltages(self) -> None:
+        """Downwards: every stage's input and output voltage, with the output currents of the sweep before."""
+        tree = self.tree
+        for s, (stage, law) in enumerate(zip(tree.stages, tree.laws, strict=True)):
+            volts = self._input_voltage(s)
+            out = law.output_voltage(volts, self.output_a[s])
+            off = self.off[s]
+            if off is not None:
+                out = np.where(off, np.maximum(volts - BODY_DIODE_V, 0.0) if passes_when_off(stage) else 0.0, out)
+            dead = self.dead[s]
+            if dead is not None:
+                out = np.where(dead, 0.0, out)
+            self.input_v[s], self.node_v[tree.first_stage + s] = volts, out
+
+    def _input_voltage(self, s: int) -> Array:
+        inputs = self.tree.inputs[s]
+        if len(inputs) == 1:
+            return self.node_v[inputs[0]]
+        return np.where(self.first[s], self.node_v[inputs[0]], self.node_v[inputs[1]])
+
+    def _currents(self) -> tuple[list[Array], float]:
+        """Upwards: every current. Returns those of the battery and the sources, and the largest change inside."""
+        tree = self.tree
+        asked: list[Array] = [np.zeros(())] * tree.nodes
         for r, feed in enumerate(tree.rail_feeds):
-            rail_v[r] = source_v if feed < 0 else v_out[feed]
-            rail_a[r] = rail_currents(loads, r, rail_v[r])
-            if feed < 0:
-                source_a += rail_a[r]
+            self.rail_a[r] = self._rail_current(r, self.node_v[feed])
+            asked[feed] = asked[feed] + self.rail_a[r]
+        moved = 0.0
+        for s in range(len(tree.stages) - 1, -1, -1):
+            out = asked[tree.first_stage + s]
+            if tree.feeds_back[s]:
+                moved = max(moved, float(np.max(np.abs(out - self.output_a[s]), initial=0.0)))
+            self.output_a[s] = out
+            taken = self._taken(s, tree.laws[s], out)
+            self.input_a[s] = taken
+            inputs = tree.inputs[s]
+            if len(inputs) == 1:
+                asked[inputs[0]] = asked[inputs[0]] + taken
             else:
-                i_out[feed] += rail_a[r]
-        for s in range(count - 1, -1, -1):
-            i_in[s] = input_current(tree.stages[s], v_in[s], v_out[s], i_out[s])
-            if tree.inputs[s] < 0:
-                source_a += i_in[s]
-            else:
-                i_out[tree.inputs[s]] += i_in[s]
-        following = np.maximum(pack.open_circuit_v - source_a * pack.resistance_ohm, floor)
-        step = np.abs(following - source_v)
-        inner = float(np.max(np.abs(i_out - previous), initial=0.0))
-        source_v = following
-        if float(np.max(step, initial=0.0)) < TOLERANCE_V and inner < TOLERANCE_V:
-            break
-    collapsed = (source_v <= floor * (1 + 1e-9)) | (step > 1e-5)
-    return Solution(source_v, source_a, v_in, v_out, i_in, i_out, rail_v, rail_a, collapsed)
+                first = self.first[s]
+                asked[inputs[0]] = asked[inputs[0]] + np.where(first, taken, 0.0)
+                asked[inputs[1]] = asked[inputs[1]] + np.where(first, 0.0, taken)
+        return asked[: tree.first_stage], moved
+
+    def _taken(self, s: int, law: Law, out: Array) -> Array:
+        stage = self.tree.stages[s]
+        taken = law.input_current(self.input_v[s], self.node_v[self.tree.first_stage + s], out)
+        off, dead = self.off[s], self.dead[s]
+        if off is not None:
+            taken = np.where(off, stage.shutdown_a + (out if passes_when_off(stage) else 0.0), taken)
+        return taken if dead is None else np.where(dead, 0.0, taken)
+
+    def solve_into(self, result: Solution) -> None:
+        tree, pack = self.tree, self.pack
+        ocv = np.broadcast_to(pack.open_circuit_v, self.shape)
+        floor = COLLAPSE_SHARE * ocv
+        volts: Array = ocv
+        history: list[Array] = []
+        step: Array = np.zeros(self.shape)
+        nominal = [np.where(self.powered[1 + i], x.voltage_v, 0.0) for i, x in enumerate(tree.sources)]
+        others = list(nominal)
+        asked: list[Array] = []
+        for sweep in range(MOST_SWEEPS):
+            self.node_v[BATTERY_NODE] = volts
+            self.node_v[1 : tree.first_stage] = others
+            self._voltages()
+            asked, moved = self._currents()
+            following = ocv - asked[BATTERY_NODE] * pack.resistance_ohm
+            if np.min(following - floor, initial=0.0) < 0:
+                following = np.maximum(following, floor)
+            step = following - volts
+            moved = max(moved, float(np.max(step, initial=0.0)), -float(np.min(step, initial=0.0)))
+            for i, source in enumerate(tree.sources):
+                fresh = np.maximum(nominal[i] - asked[1 + i] * source.resistance_ohm, COLLAPSE_SHARE * nominal[i])
+                moved = max(moved, float(np.max(np.abs(fresh - others[i]), initial=0.0)))
+                others[i] = fresh
+            volts = following
+            if moved < TOLERANCE:
+                break
+            history.append(volts)
+            if len(history) == 3 and moved > SETTLED:
+                volts = np.clip(_extrapolated(*history), floor, ocv)
+            if len(history) == 3:
+                history = []
+        result.terminal_v[:], result.source_a[:] = volts, asked[BATTERY_NODE]
+        result.collapsed[:] = (volts <= floor * (1 + 1e-9)) | (np.abs(step) > SETTLED)
+        if not result.rail_v.size:
+            return
+        for i in range(len(tree.sources)):
+            result.other_v[i], result.other_a[i] = others[i], asked[1 + i]
+        for s in range(len(tree.stages)):
+            result.stage_input_v[s], result.stage_output_v[s] = self.input_v[s], self.node_v[tree.first_stage + s]
+            result.stage_input_a[s], result.stage_output_a[s] = self.input_a[s], self.output_a[s]
+        for r, feed in enumerate(tree.rail_feeds):
+            result.rail_v[r], result.rail_a[r] = self.node_v[feed], self.rail_a[r]
 
 
-def rail_gains(tree: Tree, solution: Solution) -> Array:
-    """d I_battery / d I_rail at every working point, shape (rails, moments, states of charge)."""
+def _extrapolated(v0: Array, v1: Array, v2: Array) -> Array:
+    """Aitken's delta-squared where the steps shrink steadily; elsewhere the last value."""
+    first, second = v1 - v0, v2 - v1
+    safe = np.where(first == 0, 1.0, first)
+    ratio = second / safe
+    steady = (ratio > 0) & (ratio < 0.97)
+    return np.where(steady, v2 + second * ratio / np.where(steady, 1 - ratio, 1.0), v2)
+
+
+def first_choice(tree: Tree, pack: Pack, modes: np.ndarray) -> list[np.ndarray]:
+    """For every stage: where its first input is the higher one without load, (rows, charges); () with one input."""
+    found: list[np.ndarray] = [np.array(True)] * len(tree.stages)
+    if all(len(i) == 1 for i in tree.inputs):
+        return found
+    volts: list[Array] = [np.broadcast_to(pack.open_circuit_v, (modes.size, pack.charge.size))]
+    volts += [np.where(tree.powered[1 + i, modes][:, None], x.voltage_v, 0.0) for i, x in enumerate(tree.sources)]
+    for s, (stage, law) in enumerate(zip(tree.stages, tree.laws, strict=True)):
+        above = [volts[i] for i in tree.inputs[s]]
+        if len(above) == 2:
+            found[s] = np.broadcast_to(above[0] >= above[1], (modes.size, pack.charge.size))
+        into = np.maximum(above[0], above[1]) if len(above) == 2 else above[0]
+        out = np.where(into > 0, law.output_voltage(into, np.zeros(())), 0.0)
+        off = tree.off[s, modes][:, None]
+        volts.append(np.where(off, np.maximum(into - BODY_DIODE_V, 0.0) if passes_when_off(stage) else 0.0, out))
+    return found
+
+
+def rail_gains(tree: Tree, loads: RailLoads, solution: Solution, pack: Pack) -> Array:
+    """d I_battery / d I_rail at every working point, shape (rails, moments, states of charge); 0 where another
+    source feeds the rail, or nothing."""
     shape = solution.terminal_v.shape
-    stage_gain = np.ones((len(tree.stages), *shape))
-    for s, stage in enumerate(tree.stages):
-        own = marginal_current(stage, solution.stage_input_v[s], solution.stage_output_v[s], solution.stage_output_a[s])
-        upstream = 1.0 if tree.inputs[s] < 0 else stage_gain[tree.inputs[s]]
-        stage_gain[s] = own * upstream
-    return np.stack([np.ones(shape) if feed < 0 else stage_gain[feed] for feed in tree.rail_feeds])
+    modes = loads.mode
+    first = first_choice(tree, pack, modes)
+    gains: list[Array] = [np.ones(shape)] + [np.zeros(shape)] * len(tree.sources)
+    for s, (stage, law) in enumerate(zip(tree.stages, tree.laws, strict=True)):
+        v_in, v_out, i_out = (x[s] for x in (solution.stage_input_v, solution.stage_output_v, solution.stage_output_a))
+        own = np.where(
+            tree.off[s, modes][:, None],
+            1.0 if passes_when_off(stage) else 0.0,
+            law.marginal_current(v_in, v_out, i_out),
+        )
+        above = [gains[n] for n in tree.inputs[s]]
+        gains.append(own * (above[0] if len(above) == 1 else np.where(first[s], above[0], above[1])))
+    powered = tree.powered[:, modes]
+    return np.stack([gains[feed] * powered[feed][:, None] for feed in tree.rail_feeds])
+
+
+def nominal_rail_v(tree: Tree, battery_v: float) -> Array:
+    """Voltage of each rail without load on a battery voltage, every source plugged in and every stage on [V], (rails,)."""
+    volts = [battery_v, *(s.voltage_v for s in tree.sources)]
+    for stage, inputs in zip(tree.stages, tree.inputs, strict=True):
+        volts.append(nominal_output_v(stage, max(volts[i] for i in inputs)))
+    return np.array([volts[feed] for feed in tree.rail_feeds])

@@ -12,7 +12,7 @@ NEARLY_EMPTY = 0.005
 def describe_failure(context: Context, failure: Failure) -> str:
     """Why a mode stops, in a sentence without its subject's mode."""
     design = context.design
-    stages = {s.id: s.name for s in design.supply.stages}
+    stages = {s.id: s.name for s in [*design.supply.stages, *design.supply.sources]}
     parts = {p.id: p.name for p in design.parts}
     value, limit = show(failure.value, failure.unit), show(failure.limit, failure.unit)
     if failure.reason == "empty" or failure.charge < NEARLY_EMPTY:
@@ -30,6 +30,12 @@ def describe_failure(context: Context, failure: Failure) -> str:
         case "input":
             how = f"{stages[failure.subject]} " + (
                 f"gets {value} and needs {limit}" if at_once else f"no longer gets the {limit} it needs"
+            )
+        case "start":
+            how = f"{stages[failure.subject]} " + (
+                f"gets {value} and needs {limit} to start"
+                if at_once
+                else f"no longer gets the {limit} it needs to start"
             )
         case "limit":
             how = f"{stages[failure.subject]} has to give {value} and can give {limit}"

@@ -5,8 +5,17 @@ from __future__ import annotations
 import numpy as np
 
 from ..context import Context
-from ..demand import part_current
 from ..figures import Figure, Result, figure
+
+STAGE_MODELS = {
+    "linear": "Iin = Iout (1 + ground share) + Iq",
+    "series": "Vout = Vin − R Iout",
+    "switching": "Pin = Vout Iout + p0 + a Iout + b Iout², fitted to the efficiency points",
+    "diode": "Vout = Vin − Vf − R Iout",
+    "either": "the higher of two inputs, Vout = Vin − Vf − R Iout",
+    "charge-pump": "Vout = n Vin − R Iout, Iin = n Iout + Iq",
+    "shunt": "Iin = (Vin − Vout) ÷ R all the time",
+}
 
 
 class StageReport(Result):
@@ -61,11 +70,7 @@ def supply_report(context: Context) -> SupplyReport:
         basis = [("mean input voltage", mean_in, "V"), ("mean output voltage", mean_out, "V"),
                  ("mean output current", mean_a, "A")]  # fmt: skip
         efficiency = p_out / p_in if p_in > 0 else None
-        source = {
-            "linear": "Iin = Iout (1 + ground share) + Iq",
-            "series": "Vout = Vin − R Iout",
-            "switching": "Pin = Vout Iout + p0 + a Iout + b Iout², fitted to the efficiency points",
-        }[stage.type]
+        source = STAGE_MODELS[stage.type]
         stages.append(
             StageReport(
                 stage=stage.id,
@@ -108,15 +113,11 @@ def supply_report(context: Context) -> SupplyReport:
 
 def _part_energy(context: Context) -> list[tuple[str, str, str, float, str]]:
     design, state, mid = context.design, context.usual, context.middle
-    rails = {r.id: i for i, r in enumerate(design.supply.rails)}
     watts = [0.0] * len(design.parts)
-    for m, moment in enumerate(state.moments):
-        for p, used in enumerate(moment.states):
-            if used is None:
-                continue
-            volts = float(state.typical.rail_v[rails[design.parts[p].rail], m, mid])
-            amps = float(part_current(used, volts)) * design.parts[p].quantity
-            watts[p] += float(state.moment_weights[m]) * volts * amps
+    for m in range(len(state.moments)):
+        for p in range(len(design.parts)):
+            volts = float(state.typical.rail_v[state.rail_of[p], m, mid])
+            watts[p] += float(state.moment_weights[m]) * volts * state.part_a(p, m, mid)
     return [("part", p.id, p.name, watts[i], "rail voltage × current, mean over the day")
             for i, p in enumerate(design.parts)]  # fmt: skip
 

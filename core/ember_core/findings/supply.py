@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..context import Context
-from ..design import LinearStage, Stage
+from ..converters import set_output_v
+from ..design import LinearStage, Stage, SwitchingStage
 from ..figures import Finding, Remedy
 from ..quantities import show
 from ..remedies import add, fresh_id, replace
@@ -126,7 +127,7 @@ def _better_stage(context: Context, position: int) -> Remedy | None:
     peak = float(np.max(context.usual.worst.stage_output_a[index]))
     candidates: list[Stage] = [
         s for s in context.catalogue.stages
-        if s.type != "series" and abs(s.output_v - old.output_v) < 0.05 and s.limit_a >= peak and s.name != old.name
+        if isinstance(s, LinearStage | SwitchingStage) and abs(s.output_v - old.output_v) < 0.05 and s.limit_a >= peak and s.name != old.name
         and ((s.type == "switching" and s.topology == "buck-boost") or (s.type == "linear" and s.dropout_v < old.dropout_v))
     ]  # fmt: skip
     best: tuple[float, Remedy] | None = None
@@ -150,9 +151,9 @@ def converted_twice(context: Context) -> Iterator[Finding]:
     weights, mid = state.moment_weights, context.middle
     for position, second in enumerate(design.supply.stages):
         first = stages.get(second.input)
-        while first is not None and first.type == "series":
+        while first is not None and set_output_v(first) is None:
             first = stages.get(first.input)
-        if first is None or first.type != "switching" or second.type == "series":
+        if not isinstance(first, SwitchingStage) or not isinstance(second, LinearStage | SwitchingStage):
             continue
         if first.topology == "buck" or second.output_v >= first.output_v:
             continue

@@ -1,0 +1,52 @@
+"""Where it comes from: cells, packs and their charger."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from .basics import AmpereHour, Body, Gram, Model, Money, Ohm, SeriesOhm, Share, Size, Title, Volt
+
+Chemistry = Literal["lithium-ion", "alkaline", "lithium-coin"]
+Form = Literal["pouch", "cylinder", "coin"]
+
+
+class Cell(Model):
+    name: Title
+    chemistry: Chemistry
+    form: Form
+    capacity_ah: AmpereHour = Field(description="printed capacity [A h]")
+    resistance_ohm: SeriesOhm = Field(description="at half charge and 25 degC [ohm]")
+    cutoff_v: Volt
+    discharge_max_a: Annotated[float, Field(gt=0, le=1000)]
+    charge_max_a: Annotated[float, Field(gt=0, le=1000)] | None = Field(None, description="null: not given")
+    size_mm: Size
+    mass_g: Gram
+    cost: Money = 0
+
+
+class Battery(Model):
+    cell: Cell
+    series: Annotated[int, Field(ge=1, le=24)] = 1
+    parallel: Annotated[int, Field(ge=1, le=24)] = 1
+    wiring_ohm: SeriesOhm = Field(0.03, description="holder, leads and connector [ohm]")
+    body: Body | None = Field(None, description="the whole pack, swelling not included")
+    swelling: Share = Field(0.1, description="share of a pouch's thickness kept free for swelling")
+
+
+class Charger(Model):
+    """A linear constant-current, constant-voltage charger set by one resistor."""
+
+    name: Title
+    port_v: Volt = 5.0
+    port_limit_a: Annotated[float, Field(gt=0, le=20)] = 0.5
+    float_v: Volt = 4.2
+    programming_v: Annotated[float, Field(gt=0, le=1e5)] = Field(1000, description="I = programming_v / resistor")
+    programming_ohm: Ohm = Field(description="the resistor that sets the current [ohm]")
+    termination_share: Annotated[float, Field(gt=0, lt=1)] = Field(0.1, description="share of the set current")
+    power_path: bool = Field(False, description="feeds the gadget from the port beside the cell")
+    theta_c_per_w: Annotated[float, Field(gt=0, le=1000)] = Field(70, description="junction to air [degC/W]")
+    mass_g: Gram = 0
+    cost: Money = 0
+    body: Body | None = None

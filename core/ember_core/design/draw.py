@@ -1,0 +1,230 @@
+"""What the gadget draws: parts with their states, modes with what each part does in them."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from .basics import (
+    Ampere,
+    Body,
+    Gram,
+    Model,
+    Money,
+    Ohm,
+    Origin,
+    Provenance,
+    Second,
+    Share,
+    Slug,
+    Text,
+    Title,
+    Volt,
+    Watt,
+)
+
+PROVENANCE_SPREAD: dict[Provenance, tuple[float, float]] = {
+    "measured": (0.95, 1.05),
+    "datasheet": (0.80, 1.30),
+    "typical": (0.65, 1.50),
+    "guess": (0.50, 2.00),
+}
+
+
+class Range(Model):
+    """A typical figure with the least and the most to be expected (about the 10th and 90th percentile)."""
+
+    typical: Annotated[float, Field(ge=0)]
+    least: Annotated[float, Field(ge=0)] | None = Field(None, description="null: from the provenance's usual spread")
+    most: Annotated[float, Field(ge=0)] | None = Field(None, description="null: from the provenance's usual spread")
+
+    @model_validator(mode="after")
+    def ordered(self) -> Range:
+        if self.least is not None and self.least > self.typical:
+            raise ValueError("the least figure is above the typical one")
+        if self.most is not None and self.most < self.typical:
+            raise ValueError("the most figure is below the typical one")
+        return self
+
+    def bounds(self, provenance: Provenance) -> tuple[float, float]:
+        """Least and most, filled in from the provenance's usual spread where they are not given."""
+        low, high = PROVENANCE_SPREAD[provenance]
+        return (
+            self.typical * low if self.least is None else self.least,
+            self.typical * high if self.most is None else self.most,
+        )
+
+
+class CurrentRange(Range):
+    typical: Ampere
+    least: Ampere | None = None
+    most: Ampere | None = None
+
+
+class PowerRange(Range):
+    typical: Watt
+    least: Watt | None = None
+    most: Watt | None = None
+
+
+class ResistanceRange(Range):
+    typical: Ohm
+    least: Ohm | None = None
+    most: Ohm | None = None
+
+
+class CurrentDraw(Model):
+    """Draws the same current at any voltage (most chips behind their own linear regulator)."""
+
+    behaviour: Literal["current"] = "current"
+    current_a: CurrentRange
+
+
+class PowerDraw(Model):
+    """Draws the same power at any voltage (anything behind its own switching converter)."""
+
+    behaviour: Literal["power"] = "power"
+    power_w: PowerRange
+
+
+class ResistorDraw(Model):
+    """V / R: pull resistors, dividers, heaters."""
+
+    behaviour: Literal["resistor"] = "resistor"
+    resistance_ohm: ResistanceRange
+
+
+class LampDraw(Model):
+    """An indicator lamp with its series resistor: max(0, (V - Vf) / R)."""
+
+    behaviour: Literal["lamp"] = "lamp"
+    forward_v: Volt
+    resistance_ohm: ResistanceRange
+
+
+Draw = Annotated[CurrentDraw | PowerDraw | ResistorDraw | LampDraw, Field(discriminator="behaviour")]
+
+
+class State(Model):
+    """One of the ways a part can be: asleep, idle, sending ..."""
+
+    name: Title
+    draw: Draw
+    provenance: Provenance = "typical"
+
+
+PartKind = Literal[
+    "controller", "radio", "display", "sensor", "storage", "sound", "light", "motor", "lamp", "interface", "other"
+]
+
+
+class Phase(Model):
+    state: Title
+    seconds: Second
+
+
+WakeBy = Literal["timer", "pin", "touch", "serial", "radio"]
+
+
+class WakeSource(Model):
+    """What can wake a controller out of one of its states."""
+
+    state: Title
+    by: Annotated[list[WakeBy], Field(max_length=5)]
+    pins: Annotated[int, Field(ge=0, le=200)] = Field(0, description="how many pins can wake it")
+
+
+class BurstShape(Model):
+    """What the part does in a row when it is woken: boot, join, send, refresh."""
+
+    name: Title
+    phases: Annotated[list[Phase], Field(min_length=1, max_length=32)]
+
+
+class Peak(Model):
+    """A short current above the figures of the states: a send pulse, an inrush. Too short to count in the mean."""
+
+    current_a: Annotated[float, Field(gt=0, le=100)]
+    seconds: Annotated[float, Field(gt=0, le=60)]
+
+
+class Divider(Model):
+    """Two resistors that bring a voltage down to what a pin can read."""
+
+    upper_ohm: Ohm
+    lower_ohm: Ohm
+    gated: bool = Field(False, description="connected only while it is read")
+    hold_f: Annotated[float, Field(ge=0, le=1)] = Field(0, description="capacitor at the pin [F]")
+    reader: Slug | None = Field(None, description="the part whose pin reads it")
+
+
+class Part(Model):
+    id: Slug
+    name: Title
+    kind: PartKind = "other"
+    rail: Slug
+    quantity: Annotated[int, Field(ge=1, le=1000)] = 1
+    states: Annotated[list[State], Field(min_length=1, max_length=24)]
+    passenger: bool = Field(False, description="came along on a board module; nobody chose it")
+    supply_min_v: Volt | None = Field(None, description="least supply at which it works [V]")
+    supply_high_v: Volt | None = Field(None, description="highest supply it is made for [V]")
+    supply_max_v: Volt | None = Field(None, description="absolute maximum supply [V]")
+    switchable: bool = Field(True, description="can be put to rest or cut off by itself: a command, an enable pin")
+    plugged_by_user: bool = Field(False, description="the user plugs it in, also while the gadget runs")
+    peak: Peak | None = None
+    bursts: Annotated[list[BurstShape], Field(max_length=8)] = []
+    wakes: Annotated[list[WakeSource], Field(max_length=24)] = Field([], description="controllers only")
+    divider: Divider | None = None
+    mcd_per_ma: Annotated[float, Field(gt=0, le=10000)] | None = Field(
+        None, description="lamps: luminous intensity per current [mcd/mA]"
+    )
+    mass_g: Gram = Field(0, description="mass of each [g]")
+    cost: Money = Field(0, description="cost of each")
+    body: Body | None = Field(None, description="room of all of them together")
+    note: Text = ""
+    origin: Origin | None = None
+
+    @model_validator(mode="after")
+    def supply_window(self) -> Part:
+        if self.supply_min_v and self.supply_max_v and self.supply_min_v >= self.supply_max_v:
+            raise ValueError("the least supply is not below the absolute maximum")
+        high = self.supply_high_v
+        if high and ((self.supply_min_v or 0) > high or high > (self.supply_max_v or 100)):
+            raise ValueError("the highest supply is not between the least supply and the absolute maximum")
+        return self
+
+
+class Use(Model):
+    """What one part does in one mode: a state for a share of the time, or a burst that repeats."""
+
+    part: Slug
+    state: Title
+    duty: Share = Field(1, description="share of the mode spent in `state`; ignored while a burst is given")
+    rest: Title | None = Field(None, description="state for the remaining time; null: draws nothing then")
+    burst: list[Phase] = Field([], max_length=32, description="phases in order from the start of each period")
+    period_s: Second | None = Field(None, description="the burst repeats every so many seconds")
+
+    @model_validator(mode="after")
+    def burst_fits(self) -> Use:
+        if self.burst:
+            if self.period_s is None:
+                raise ValueError("a burst needs its period in seconds")
+            total = sum(p.seconds for p in self.burst)
+            if total > self.period_s * (1 + 1e-9):
+                raise ValueError(f"the burst lasts {total:g} s, longer than its period of {self.period_s:g} s")
+        return self
+
+
+class Mode(Model):
+    id: Slug
+    name: Title
+    essential: bool = Field(True, description="when this mode fails the gadget is considered empty")
+    uses: Annotated[list[Use], Field(max_length=1000)] = []
+    off_stages: Annotated[list[Slug], Field(max_length=64)] = Field([], description="stages switched off meanwhile")
+    plugged: Annotated[list[Slug], Field(max_length=8)] = Field(
+        [], description="sources that are there beside the battery"
+    )
+    switched_off: bool = Field(False, description="the user has switched the gadget off; what it draws then is drain")
+    woken_by: Annotated[list[WakeBy], Field(max_length=5)] = Field([], description="what has to end this mode")
+    wake_pins: Annotated[int, Field(ge=0, le=200)] = Field(0, description="on how many pins")

@@ -1,0 +1,91 @@
+"""The day, the case, the record, and the whole."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, StringConstraints, model_validator
+
+from .basics import Celsius, Gap, Model, Money, Second, Size, Slug, Text, Title
+from .battery import Battery, Charger
+from .draw import Mode, Part
+from .supply import Supply
+
+
+class Session(Model):
+    name: Title
+    mode: Slug
+    seconds: Second
+    per_day: Annotated[float, Field(gt=0, le=86400)]
+
+
+class Wake(Model):
+    name: Title
+    mode: Slug
+    every_s: Second
+    awake_s: Second
+
+
+class Day(Model):
+    rest: Slug = Field(description="the mode in which the gadget spends all other time")
+    sessions: Annotated[list[Session], Field(max_length=64)] = []
+    wakes: Annotated[list[Wake], Field(max_length=64)] = []
+
+
+Process = Literal["filament", "resin", "ready-made"]
+Plastic = Literal["PLA", "PETG", "ABS", "ASA", "nylon", "resin", "polycarbonate"]
+
+
+class Enclosure(Model):
+    outer_mm: Size
+    wall_mm: Annotated[float, Field(gt=0, le=50)] = 2.0
+    process: Process = "filament"
+    plastic: Plastic = "PETG"
+    clearance_mm: Gap | None = Field(None, description="part to wall, each side; null: the process's usual figure")
+    gap_mm: Gap = Field(0.5, description="part to part [mm]")
+    cost: Money = 0
+
+
+class Brief(Model):
+    goal_h: Annotated[float, Field(gt=0, le=24 * 366 * 30)] = Field(description="wanted runtime, by the clock [h]")
+    shelf_h: Annotated[float, Field(gt=0, le=24 * 366 * 30)] | None = Field(
+        None, description="wanted shelf life while switched off [h]"
+    )
+    outer_max_mm: Size | None = None
+    mass_max_g: Annotated[float, Field(gt=0, le=50000)] | None = None
+    cost_max: Annotated[float, Field(gt=0, le=1e6)] | None = None
+    charge_max_h: Annotated[float, Field(gt=0, le=1000)] | None = None
+    coldest_c: Celsius = 0
+    usual_c: Celsius = 20
+    hottest_c: Celsius = 35
+    exposure: Literal["dry", "splashed", "sealed"] = "dry"
+    currency: Annotated[str, StringConstraints(pattern=r"^[A-Z]{3}$")] = "EUR"
+
+    @model_validator(mode="after")
+    def temperatures_ordered(self) -> Brief:
+        if not self.coldest_c <= self.usual_c <= self.hottest_c:
+            raise ValueError("the coldest, usual and hottest temperatures are not in that order")
+        return self
+
+
+class Decision(Model):
+    date: Annotated[str, StringConstraints(pattern=r"^\d{4}-\d{2}-\d{2}$")]
+    what: Title
+    why: Text = ""
+
+
+class Design(Model):
+    """One gadget. `format` names the version of this document."""
+
+    format: Literal["frugal-ember/1"]
+    name: Title
+    summary: Text = ""
+    brief: Brief
+    parts: Annotated[list[Part], Field(max_length=1000)] = []
+    modes: Annotated[list[Mode], Field(min_length=1, max_length=64)]
+    supply: Supply
+    battery: Battery
+    charger: Charger | None = None
+    day: Day
+    enclosure: Enclosure
+    decisions: Annotated[list[Decision], Field(max_length=500)] = []

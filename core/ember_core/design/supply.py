@@ -1,0 +1,172 @@
+"""How the power gets there: sources beside the battery, stages, rails.
+
+Stages and rails name what feeds them: `battery`, a source or a stage. A stage that is switched off in a mode
+stands in that mode's `off_stages`.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from .basics import Ampere, Body, Gram, Model, Money, Origin, SeriesOhm, Slug, Title, Volt
+
+Limit = Annotated[float, Field(gt=0, le=100, description="most output current [A]")]
+SourceKind = Literal["usb", "power-bank", "adapter", "bench"]
+
+
+class Source(Model):
+    """A source beside the battery. It is there only in the modes that name it in `plugged`."""
+
+    id: Slug
+    name: Title
+    kind: SourceKind = "usb"
+    voltage_v: Volt = 5.0
+    resistance_ohm: SeriesOhm = Field(0.2, description="cable and contacts [ohm]")
+    limit_a: Limit = 0.5
+    least_a: Ampere = Field(0, description="switches itself off below this load (power banks) [A]")
+
+
+class StageBase(Model):
+    id: Slug
+    name: Title
+    input: Slug = Field(description="'battery', or the id of a source or of another stage")
+    enable: bool = Field(True, description="can be switched off: has an enable input, or is a switch")
+    shutdown_a: Ampere = Field(0, description="taken from the input while switched off [A]")
+    limit_a: Limit
+    theta_c_per_w: Annotated[float, Field(gt=0, le=1000)] | None = Field(None, description="junction to air [degC/W]")
+    junction_max_c: Annotated[float, Field(ge=40, le=250)] = 125
+    mass_g: Gram = 0
+    cost: Money = 0
+    body: Body | None = None
+    origin: Origin | None = None
+
+
+class LinearStage(StageBase):
+    """Vout = min(Vset, Vin - dropout(Iout)); Iin = Iout (1 + ground share) + quiescent."""
+
+    type: Literal["linear"] = "linear"
+    output_v: Volt
+    dropout_v: Annotated[float, Field(ge=0, le=5)] = Field(description="dropout [V] at `dropout_at_a`")
+    dropout_at_a: Annotated[float, Field(gt=0, le=100)]
+    quiescent_a: Ampere
+    ground_share: Annotated[float, Field(ge=0, le=0.2)] = 0
+    input_max_v: Volt | None = None
+
+    @model_validator(mode="after")
+    def input_window(self) -> LinearStage:
+        if self.input_max_v is not None and self.output_v > self.input_max_v:
+            raise ValueError("the output voltage is above the most that the input stands")
+        return self
+
+
+class EfficiencyPoint(Model):
+    current_a: Annotated[float, Field(gt=0, le=100)]
+    efficiency: Annotated[float, Field(gt=0, lt=1)]
+    input_v: Volt
+
+
+Topology = Literal["buck", "boost", "buck-boost", "inverting"]
+
+
+class SwitchingStage(StageBase):
+    """Pin = Vout Iout + p0 + a Iout + b Iout^2, fitted to the efficiency points. Inverting: `output_v` is its size."""
+
+    type: Literal["switching"] = "switching"
+    topology: Topology
+    output_v: Volt
+    points: Annotated[list[EfficiencyPoint], Field(min_length=1, max_length=64)]
+    quiescent_a: Ampere
+    input_limit_a: Annotated[float, Field(gt=0, le=100)] | None = None
+    running_min_v: Volt = Field(description="stops below this input [V]")
+    starting_min_v: Volt | None = Field(None, description="does not start below this input [V]")
+    input_max_v: Volt | None = None
+    disconnects: bool = Field(True, description="switched off, its output is cut; otherwise input less a diode passes")
+
+    @model_validator(mode="after")
+    def limits_agree(self) -> SwitchingStage:
+        if self.starting_min_v is not None and self.starting_min_v < self.running_min_v:
+            raise ValueError("it starts below the input at which it stops")
+        if self.input_max_v is not None and self.input_max_v <= self.running_min_v:
+            raise ValueError("the most that the input stands is not above the input at which it stops")
+        if self.topology == "buck" and self.input_max_v is not None and self.output_v > self.input_max_v:
+            raise ValueError("a buck cannot give more than its input, and the output voltage is above its most input")
+        return self
+
+
+class SeriesStage(StageBase):
+    """Anything that is a small resistance in the way: Vout = Vin - R Iout."""
+
+    type: Literal["series"] = "series"
+    role: Literal["switch", "load switch", "protection", "fuse", "wire", "board input"] = "switch"
+    resistance_ohm: SeriesOhm
+    leakage_a: Ampere = 0
+
+
+class DiodeStage(StageBase):
+    """Vout = Vin - Vf - R Iout; an ideal-diode circuit has a small Vf and a quiescent current."""
+
+    type: Literal["diode"] = "diode"
+    enable: Literal[False] = False
+    forward_v: Annotated[float, Field(ge=0, le=5)]
+    resistance_ohm: SeriesOhm = 0
+    quiescent_a: Ampere = 0
+
+
+class EitherStage(StageBase):
+    """Two inputs, of which the higher one feeds the output: two diodes, or a power path."""
+
+    type: Literal["either"] = "either"
+    enable: Literal[False] = False
+    other: Slug = Field(description="the second input")
+    forward_v: Annotated[float, Field(ge=0, le=5)] = 0
+    resistance_ohm: SeriesOhm = 0
+    quiescent_a: Ampere = 0
+
+
+class ChargePumpStage(StageBase):
+    """Vout = min(n Vin - R Iout, setting); Iin = n Iout + Iq. Inverting: the output is the size of a negative voltage."""
+
+    type: Literal["charge-pump"] = "charge-pump"
+    ratio: Annotated[float, Field(gt=0, le=8)] = Field(description="n: 2 doubles, 0.5 halves, 1 inverts")
+    inverting: bool = False
+    output_v: Volt | None = Field(None, description="regulated to this; null: follows its input")
+    resistance_ohm: SeriesOhm = Field(description="output resistance [ohm]")
+    quiescent_a: Ampere
+
+
+class ShuntStage(StageBase):
+    """A resistor and a clamp to ground: Vout = min(Vz, Vin - R Iout), Iin = (Vin - Vout) / R all the time."""
+
+    type: Literal["shunt"] = "shunt"
+    enable: Literal[False] = False
+    output_v: Volt
+    resistance_ohm: Annotated[float, Field(gt=0, le=1e7)]
+
+
+Stage = Annotated[
+    LinearStage | SwitchingStage | SeriesStage | DiodeStage | EitherStage | ChargePumpStage | ShuntStage,
+    Field(discriminator="type"),
+]
+
+
+class Capacitor(Model):
+    """A bulk capacitor on a rail."""
+
+    farad: Annotated[float, Field(gt=0, le=100)]
+    esr_ohm: SeriesOhm = 0.05
+    leakage_a: Ampere = 0
+
+
+class Rail(Model):
+    id: Slug
+    name: Title
+    feed: Slug = Field(description="'battery', or the id of the source or stage that makes this rail")
+    capacitor: Capacitor | None = None
+
+
+class Supply(Model):
+    sources: Annotated[list[Source], Field(max_length=8)] = []
+    stages: Annotated[list[Stage], Field(max_length=64)] = []
+    rails: Annotated[list[Rail], Field(min_length=1, max_length=64)]
