@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from functools import lru_cache
 from pathlib import Path
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import TypeAdapter, model_validator
+from pydantic import Field, TypeAdapter, ValidationError, model_validator
 
 from .design import Cell, Charger, Model, Part, Slug, Stage, Text
+from .problems import DocumentError, Problem, from_validation, read_json
 
 BUILT_IN = Path(__file__).parent / "data" / "catalogue.json"
 EntryKind = Literal["part", "cell", "stage", "charger"]
@@ -19,6 +20,7 @@ class Entry(Model):
 
     key: Slug
     kind: EntryKind
+    edition: Annotated[int, Field(ge=1, le=10000)] = Field(1, description="goes up when its figures change")
     note: Text = ""
     part: Part | None = None
     cell: Cell | None = None
@@ -48,9 +50,32 @@ class Catalogue:
         self.stages = [e.stage for e in entries if e.stage]
         self.parts = [e.part for e in entries if e.part]
         self.chargers = [e.charger for e in entries if e.charger]
+        self.by_key = {e.key: e for e in entries}
 
 
 @lru_cache(maxsize=1)
 def built_in() -> Catalogue:
     """The catalogue that ships with the application."""
     return Catalogue(TypeAdapter(list[Entry]).validate_json(BUILT_IN.read_bytes()))
+
+
+MOST_IN_FILE = 2000
+
+
+def read_entries(raw: bytes | str) -> list[Entry]:
+    """Entries from an untrusted JSON file, a list as it is exported. Raises DocumentError."""
+    data = read_json(raw)
+    if not isinstance(data, list):
+        raise DocumentError([Problem("", "is not a list of catalogue entries")])
+    if len(data) > MOST_IN_FILE:
+        raise DocumentError([Problem("", f"has {len(data)} entries; at most {MOST_IN_FILE} are read at once")])
+    try:
+        entries = TypeAdapter(list[Entry]).validate_python(data)
+    except ValidationError as error:
+        raise DocumentError(from_validation(error, data)) from None
+    seen: set[str] = set()
+    for i, entry in enumerate(entries):
+        if entry.key in seen:
+            raise DocumentError([Problem(f"/{i}/key", f"{entry.key!r} is used twice")])
+        seen.add(entry.key)
+    return entries

@@ -7,13 +7,15 @@ from functools import cached_property
 
 import numpy as np
 
-from . import charging, fit, runtime, spread
+from . import charging, fit, runtime, sag, spread
 from .catalogue import Catalogue
 from .chemistry import CHEMISTRIES, Array
 from .design import Design
 from .figures import PatchOperation
 from .remedies import apply_patch
 from .supply import nominal_rail_v
+
+SECONDS_PER_YEAR = 31557600.0
 
 
 @dataclass(frozen=True)
@@ -82,6 +84,18 @@ class Context:
                 cost = state.gains[state.rail_of[p], m, self.middle] if battery_side else 1.0
                 table[p, moment.mode] += moment.share * state.part_a(p, m, self.middle) * cost
         return table
+
+    def shelf_s(self, mode: int | None) -> float:
+        """How long a full battery lasts switched off [s]: in a mode, or (None) cut off altogether. Never longer than
+        the cell itself keeps."""
+        pack = self.usual.pack
+        cell = CHEMISTRIES[self.design.battery.cell.chemistry]
+        empty = pack.capacity_ah * 3600 / pack.self_discharge_a if mode is None else self.usual.mode_seconds(mode)
+        return min(empty, cell.shelf_years * SECONDS_PER_YEAR)
+
+    @cached_property
+    def sags(self) -> list[sag.Sag]:
+        return sag.find_sags(self.usual)
 
     @cached_property
     def peak_a(self) -> tuple[float, int]:

@@ -118,9 +118,8 @@ class SwitchingLaw:
     def output_voltage(self, input_v: Array, output_a: Array) -> Array:
         if self.topology == "buck":
             return _at_most(self.output_v, input_v)
-        if self.topology == "boost":
-            if np.max(input_v, initial=0.0) > self.output_v:
-                return np.maximum(self.output_v, input_v)
+        if self.topology == "boost" and np.max(input_v, initial=0.0) > self.output_v:
+            return np.maximum(self.output_v, input_v)
         return np.asarray(self.output_v)
 
     def input_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array:

@@ -10,7 +10,11 @@ cell ("12 µA"):
     size        "18 x 25.5 x 3.2 mm"
     mass, cost
     min supply, max supply
-    any other heading is a state ("off", "sleep", "idle", "active" ...): the current in it
+    any other heading is a state ("off", "sleep", "idle", "active" ...): what it draws. A current ("12 µA"),
+                a power ("150 mW"), a resistance ("4.7 kΩ"), or a lamp and its resistor ("2 V + 1 kΩ"); three
+                figures are the least, typical and most ("8 µA / 12 µA / 25 µA")
+
+`write_parts_list` writes the same columns, so that what is written can be read again.
 """
 
 from __future__ import annotations
@@ -21,7 +25,24 @@ import re
 from dataclasses import dataclass, field
 from typing import get_args
 
-from .design import Body, CurrentDraw, CurrentRange, Part, PartKind, State
+import numpy as np
+from pydantic import ValidationError
+
+from .demand import draw_range, part_current
+from .design import (
+    Body,
+    CurrentDraw,
+    CurrentRange,
+    Draw,
+    LampDraw,
+    Part,
+    PartKind,
+    PowerDraw,
+    PowerRange,
+    ResistanceRange,
+    ResistorDraw,
+    State,
+)
 from .problems import DocumentError, Problem
 from .quantities import Dimension, QuantityError, parse_quantity, unit_in_heading
 
@@ -193,13 +214,52 @@ def _with_unit(cell: tuple[str, _Column], unit: str) -> tuple[str]:
 def _states(reader: _Reader, cells: dict[str, tuple[str, _Column]], number: int) -> list[State]:
     states = []
     for role, (text, column) in cells.items():
-        if not role.startswith("state:"):
-            continue
-        amps = reader.quantity("0 A" if text in ("0", "0.0") else text, "current", column, number)
-        if amps is not None:
-            draw = CurrentDraw(current_a=CurrentRange(typical=amps))
-            states.append(State(name=role.removeprefix("state:")[:120], draw=draw, provenance="typical"))
+        if role.startswith("state:"):
+            draw = _draw(reader, text, column, number)
+            if draw is not None:
+                states.append(State(name=role.removeprefix("state:")[:120], draw=draw, provenance="typical"))
     return states[:24]
+
+
+def _draw(reader: _Reader, text: str, column: _Column, number: int) -> Draw | None:
+    """What one cell says a state draws; None, and a problem, where it can't be read."""
+    forward, plus, rest = text.partition("+")
+    pieces = [x.strip() for x in (rest if plus else text).split("/")]
+    dimension = _dimension(pieces[0], column)
+    if len(pieces) not in (1, 3):
+        where = f"row {number}, {column.heading}"
+        reader.problems.append(Problem(where, f"{text!r} is not one figure, nor least / typical / most"))
+        return None
+    found = [reader.quantity("0 A" if x in ("0", "0.0") else x, dimension, column, number) for x in pieces]
+    if any(v is None for v in found):
+        return None
+    least, typical, most = found if len(found) == 3 else (None, found[0], None)
+    span = {"typical": typical, "least": least, "most": most}
+    try:
+        if plus:
+            volts = reader.quantity(forward.strip(), "voltage", column, number)
+            return (
+                None
+                if volts is None
+                else LampDraw(forward_v=volts, resistance_ohm=ResistanceRange.model_validate(span))
+            )
+        if dimension == "power":
+            return PowerDraw(power_w=PowerRange.model_validate(span))
+        if dimension == "resistance":
+            return ResistorDraw(resistance_ohm=ResistanceRange.model_validate(span))
+        return CurrentDraw(current_a=CurrentRange.model_validate(span))
+    except ValidationError as error:
+        message = error.errors()[0]["msg"].removeprefix("Value error, ")
+        reader.problems.append(Problem(f"row {number}, {column.heading}", f"{text!r}: {message}"))
+        return None
+
+
+def _dimension(text: str, column: _Column) -> Dimension:
+    """What a figure is by its unit: a power, a resistance, or else a current."""
+    unit = re.sub(r"^[\d.,\s+eE-]+", "", text) or column.unit or ""
+    if unit.endswith("W"):
+        return "power"
+    return "resistance" if unit.endswith(("Ω", "Ω", "ohm", "Ohm")) or unit in ("k", "M", "R") else "current"
 
 
 def _quantity(reader: _Reader, cells: dict[str, tuple[str, _Column]], number: int) -> int:
@@ -247,4 +307,28 @@ def busy_state(part: Part) -> str:
 
 
 def _current(state: State) -> float:
-    return state.draw.current_a.typical if isinstance(state.draw, CurrentDraw) else 0.0
+    return float(part_current(state, 3.3))
+
+
+def write_parts_list(parts: list[Part], rails: dict[str, str]) -> str:
+    """Parts as a CSV text with the columns that `read_parts_list` reads; `rails` gives the rails' names by id."""
+    names = list(dict.fromkeys(s.name for p in parts for s in p.states))
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["name", "quantity", "rail", "kind", "size", "mass", "cost", "min supply", "max supply", *names])
+    for part in parts:
+        size = " x ".join(f"{x:g}" for x in part.body.size_mm) + " mm" if part.body else ""
+        volts = [f"{v:g} V" if v else "" for v in (part.supply_min_v, part.supply_max_v)]
+        states = {s.name: _written(s) for s in part.states}
+        writer.writerow(
+            [part.name, part.quantity, rails.get(part.rail, part.rail), part.kind, size, f"{part.mass_g:g} g",
+             f"{part.cost:g}", *volts, *(states.get(n, "") for n in names)]
+        )  # fmt: skip
+    return out.getvalue()
+
+
+def _written(state: State) -> str:
+    span, unit = draw_range(state)
+    figures = [span.typical] if span.least is None or span.most is None else [span.least, span.typical, span.most]
+    text = " / ".join(f"{np.format_float_positional(v, 6, fractional=False, trim='-')} {unit}" for v in figures)
+    return f"{state.draw.forward_v:g} V + {text}" if isinstance(state.draw, LampDraw) else text

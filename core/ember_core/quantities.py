@@ -11,7 +11,19 @@ from dataclasses import dataclass
 from typing import Literal
 
 Dimension = Literal[
-    "current", "voltage", "power", "resistance", "charge", "time", "length", "mass", "temperature", "share", "cost"
+    "current",
+    "voltage",
+    "power",
+    "resistance",
+    "charge",
+    "time",
+    "length",
+    "mass",
+    "temperature",
+    "share",
+    "cost",
+    "capacitance",
+    "intensity",
 ]
 
 
@@ -19,7 +31,7 @@ class QuantityError(ValueError):
     """The text can't be read as the wanted quantity. The message is a sentence for the person who typed it."""
 
 
-_PREFIXES = {"n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "": 1.0, "k": 1e3, "M": 1e6}
+_PREFIXES = {"p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "": 1.0, "k": 1e3, "M": 1e6}
 _TIMES = {
     "ms": 1e-3, "s": 1, "sec": 1, "second": 1, "seconds": 1, "min": 60, "minute": 60, "minutes": 60, "h": 3600,
     "hour": 3600, "hours": 3600, "d": 86400, "day": 86400, "days": 86400, "week": 604800, "weeks": 604800,
@@ -52,12 +64,15 @@ _KINDS: dict[Dimension, _Kind] = {
     "mass": _Kind("a mass", "g", {"g": 1.0, "kg": 1000.0, "mg": 1e-3}, "8 g"),
     "temperature": _Kind("a temperature", "°C", {"°C": 1.0, "C": 1.0, "degC": 1.0}, "-10 °C"),
     "share": _Kind("a share", "", {"": 1.0, "%": 0.01}, "30 %"),
+    "capacitance": _Kind("a capacitance", "F", _prefixed(("F",)), "100 µF"),
+    "intensity": _Kind("a luminous intensity", "mcd", {"mcd": 1.0, "cd": 1000.0}, "20 mcd"),
     "cost": _Kind("a cost", "", {"": 1.0, "EUR": 1.0, "€": 1.0}, "4.50"),
 }
 _SMALLEST: dict[Dimension, float] = {"temperature": -60.0}
 _LARGEST: dict[Dimension, float] = {
     "current": 100, "voltage": 100, "power": 2000, "resistance": 1e9, "charge": 1000, "time": 86400 * 366 * 30,
     "length": 2000, "mass": 50000, "temperature": 120, "share": 1, "cost": 1e6,
+    "capacitance": 100, "intensity": 1e6,
 }  # fmt: skip
 _TEXT = re.compile(r"^\s*([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)\s*([^\d\s].*?)?\s*$")
 
@@ -115,7 +130,7 @@ def unit_in_heading(heading: str) -> tuple[str, str | None]:
     return (match.group(1), match.group(2)) if match else (heading.strip(), None)
 
 
-_SHOWN = ((1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"))
+_SHOWN = ((1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"), (1e-12, "p"))
 
 
 def show(value: float | None, unit: str) -> str:
@@ -138,7 +153,7 @@ def show(value: float | None, unit: str) -> str:
         return f"{round(value, 1):g} {unit}"
     if unit.isalpha() and len(unit) == 3 and unit.isupper():
         return f"{value:.2f} {unit}"
-    if unit not in ("A", "V", "W", "Ω", "Ah", "Wh", "C_s"):
+    if unit not in ("A", "V", "W", "Ω", "Ah", "Wh", "F"):
         return f"{_digits(value)} {unit}".strip()
     size = abs(value)
     if size == 0:
@@ -146,7 +161,7 @@ def show(value: float | None, unit: str) -> str:
     for scale, prefix in _SHOWN:
         if size >= scale * 0.9995:
             return f"{_digits(value / scale)} {prefix}{unit}"
-    return f"{value / 1e-9:.2g} n{unit}"
+    return f"{value / 1e-12:.2g} p{unit}"
 
 
 def _digits(value: float) -> str:
@@ -168,4 +183,6 @@ def _show_time(seconds: float) -> str:
         return f"{_digits(seconds / 3600)} h"
     if seconds >= 60:
         return f"{_digits(seconds / 60)} min"
+    if 0 < seconds < 1:
+        return f"{_digits(seconds * 1000)} ms"
     return f"{_digits(seconds)} s"

@@ -1,4 +1,4 @@
-"""Preferred resistor values (IEC 60063:2015)."""
+"""Preferred values of resistors and capacitors (IEC 60063:2015)."""
 
 from __future__ import annotations
 
@@ -8,12 +8,24 @@ E24 = (1.0, 1.1, 1.2, 1.3, 1.5, 1.6, 1.8, 2.0, 2.2, 2.4, 2.7, 3.0, 3.3, 3.6, 3.9
        8.2, 9.1)  # fmt: skip
 
 
+E6 = (1.0, 1.5, 2.2, 3.3, 4.7, 6.8)
+
+
 def next_e24(ohm: float) -> float:
     """The smallest E24 value that is not below a resistance [ohm] (> 0): less current, the safe side."""
-    decade = math.floor(math.log10(ohm))
+    return _next(ohm, E24)
+
+
+def next_e6(farad: float) -> float:
+    """The smallest E6 value that is not below a capacitance [F] (> 0)."""
+    return _next(farad, E6)
+
+
+def _next(wanted: float, series: tuple[float, ...]) -> float:
+    decade = math.floor(math.log10(wanted))
     for exponent in (decade, decade + 1):
-        for step in E24:
+        for step in series:
             value = float(f"{step}e{exponent}")
-            if value >= ohm * (1 - 1e-9):
+            if value >= wanted * (1 - 1e-9):
                 return value
-    raise ValueError(f"no preferred value for {ohm}")
+    raise ValueError(f"no preferred value for {wanted}")

@@ -114,7 +114,8 @@ class _Block:
         found = []
         for forward_v in np.unique(loads.lamp_forward_v[here]):
             alike = here & (loads.lamp_forward_v == forward_v)
-            column = np.bincount(loads.lamp_moment[alike], loads.lamp_conductance_s[alike], self.shape[0])
+            column = np.zeros(self.shape[0])
+            np.add.at(column, loads.lamp_moment[alike], loads.lamp_conductance_s[alike])
             found.append((float(forward_v), column[:, None]))
         return found
 
@@ -192,7 +193,7 @@ class _Block:
         nominal = [np.where(self.powered[1 + i], x.voltage_v, 0.0) for i, x in enumerate(tree.sources)]
         others = list(nominal)
         asked: list[Array] = []
-        for sweep in range(MOST_SWEEPS):
+        for _sweep in range(MOST_SWEEPS):
             self.node_v[BATTERY_NODE] = volts
             self.node_v[1 : tree.first_stage] = others
             self._voltages()

@@ -14,6 +14,7 @@ from ember_core.parts_list import read_parts_list
 from ember_core.quantities import QuantityError
 
 from .gadgets import LINEAR, document, part, state, use
+from .test_stages import BOOST
 
 
 class Documents(unittest.TestCase):
@@ -53,6 +54,62 @@ class Documents(unittest.TestCase):
     def test_a_mode_without_parts(self) -> None:
         modes = document()["modes"] + [{"id": "idle", "name": "Idle", "uses": []}]
         self.assertIn("'Idle' has no parts", self.problem(document(modes=modes))["/modes/2/uses"])
+
+    def supply_problem(self, *stages: Any, sources: Any = (), **mode: Any) -> dict[str, str]:
+        supply = {
+            "sources": list(sources),
+            "stages": list(stages),
+            "rails": [{"id": "main", "name": "Main", "feed": stages[0]["id"]}],
+        }
+        modes = document()["modes"]
+        modes[0] |= mode
+        return self.problem(document(supply=supply, modes=modes))
+
+    def test_efficiencies_and_points_that_cannot_be(self) -> None:
+        def points(*rows: tuple[float, float, float], **more: Any) -> dict[str, str]:
+            table = [{"current_a": a, "efficiency": e, "input_v": v} for a, e, v in rows]
+            return self.supply_problem(BOOST | {"points": table} | more)
+
+        where = "/supply/stages/0/points"
+        self.assertEqual(points((0.1, 0, 3.7)), {f"{where}/0/efficiency": "0 must be above 0"})
+        self.assertEqual(points((0.1, -0.5, 3.7)), {f"{where}/0/efficiency": "-0.5 must be above 0"})
+        self.assertEqual(points((0.1, 1.2, 3.7)), {f"{where}/0/efficiency": "1.2 must be below 1"})
+        self.assertIn("has 2 points", points((0.1, 0.9, 3.7), (0.1, 0.8, 3.7))[where])
+        self.assertIn("go upwards", points((0.1, 0.9, 3.7), (0.01, 0.8, 3.7))[f"{where}/1/current_a"])
+        self.assertIn("above its limit of 1 A", points((1.5, 0.9, 3.7))[f"{where}/0/current_a"])
+        self.assertIn("does not work at 6 V", points((0.1, 0.9, 6.0))[f"{where}/0/input_v"])
+        self.assertIn("out of 3 V", points((0.1, 0.9, 3.0), topology="buck", output_v=3.3)[f"{where}/0/input_v"])
+
+    def test_limits_that_contradict_each_other(self) -> None:
+        self.assertIn("starts below", str(self.supply_problem(BOOST | {"starting_min_v": 1.0})))
+        self.assertIn("not above the input", str(self.supply_problem(BOOST | {"input_max_v": 1.5})))
+        self.assertIn("cannot give more", str(self.supply_problem(BOOST | {"topology": "buck", "input_max_v": 4.0})))
+        self.assertIn("above the most", str(self.supply_problem(LINEAR | {"input_max_v": 3.0})))
+
+    def test_three_thousand_amperes(self) -> None:
+        self.assertIn("100", self.supply_problem(LINEAR | {"limit_a": 3000})["/supply/stages/0/limit_a"])
+
+    def test_a_converter_that_feeds_itself_also_through_its_second_input(self) -> None:
+        loop = [BOOST | {"input": "reg"}, LINEAR | {"input": "boost"}]
+        self.assertIn("feeds itself: Boost → Regulator → Boost", self.supply_problem(*loop)["/supply/stages/0/input"])
+        either = {"type": "either", "id": "e", "name": "E", "input": "battery", "other": "reg", "limit_a": 1}
+        found = self.supply_problem(either, LINEAR | {"input": "e"})
+        self.assertIn("feeds itself", found["/supply/stages/0/other"])
+
+    def test_what_modes_switch_and_plug_has_to_exist(self) -> None:
+        self.assertIn("nothing is 'gone'", self.supply_problem(LINEAR, off_stages=["gone"])["/modes/0/off_stages/0"])
+        fixed = self.supply_problem(LINEAR | {"enable": False}, off_stages=["reg"])
+        self.assertIn("no enable input", fixed["/modes/0/off_stages/0"])
+        self.assertIn("no source is 'usb'", self.supply_problem(LINEAR, plugged=["usb"])["/modes/0/plugged/0"])
+        double = self.supply_problem(LINEAR, sources=[{"id": "reg", "name": "USB"}])
+        self.assertIn("something else", double["/supply/sources/0/id"])
+
+    def test_states_that_do_not_exist_any_more(self) -> None:
+        chip = part("chip", state("sleep", 1e-3), state("active", 0.1), wakes=[{"state": "gone", "by": ["pin"]}],
+                    bursts=[{"name": "boot", "phases": [{"state": "old", "seconds": 1}]}],
+                    divider={"upper_ohm": 1, "lower_ohm": 1, "reader": "nobody"})  # fmt: skip
+        found = self.problem(document(parts=[chip]))
+        self.assertEqual(set(found), {"/parts/0/wakes/0/state", "/parts/0/bursts/0/phases/0/state", "/parts/0/divider/reader"})  # fmt: skip
 
     def test_a_rail_without_a_source(self) -> None:
         supply = {"stages": [LINEAR], "rails": [{"id": "main", "name": "Main", "feed": "gone"}]}

@@ -30,10 +30,13 @@ class Traps(unittest.TestCase):
     def lacks(self, gadget: Design, code: str) -> None:
         self.assertEqual(found(gadget, code), [])
 
-    def settles(self, gadget: Design, finding: Finding) -> Design:
+    def apply(self, gadget: Design, finding: Finding) -> Design:
         self.assertIsNotNone(finding.remedy)
         assert finding.remedy
-        after = apply(gadget, finding.remedy)
+        return apply(gadget, finding.remedy)
+
+    def settles(self, gadget: Design, finding: Finding) -> Design:
+        after = self.apply(gadget, finding)
         self.assertFalse([f for f in found(after, finding.code) if f.where == finding.where])
         return after
 

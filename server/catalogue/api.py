@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field
 
 from config.uploads import read_upload
 from ember_core.catalogue import Entry, EntryKind
-from ember_core.parts_list import LARGEST_BYTES
+from ember_core.parts_list import LARGEST_BYTES, write_parts_list
+from ember_core.problems import LARGEST_DOCUMENT
 
 from . import services
 from .models import CatalogueEntry
@@ -36,6 +37,33 @@ def read_catalogue(request: HttpRequest, kind: EntryKind | None = None, text: st
 def add_parts(request: HttpRequest, file: File[UploadedFile]) -> list[EntryOut]:
     raw = read_upload(file, LARGEST_BYTES)
     return [_out(row) for row in services.add_own_parts(request.user, raw)]  # type: ignore[arg-type]
+
+
+@router.post("/catalogue/entries", response=list[EntryOut])
+def add_entries(request: HttpRequest, file: File[UploadedFile]) -> list[EntryOut]:
+    """Own entries from a JSON file as it is exported."""
+    raw = read_upload(file, LARGEST_DOCUMENT)
+    return [_out(row) for row in services.add_own_entries(request.user, raw)]  # type: ignore[arg-type]
+
+
+@router.put("/catalogue/own", response=EntryOut)
+def keep_entry(request: HttpRequest, entry: Entry) -> EntryOut:
+    """One entry as the user's own; where it is there already its edition goes up."""
+    return _out(services.keep_own(request.user, [entry])[0])  # type: ignore[arg-type]
+
+
+@router.get("/catalogue/own.json", response=list[Entry])
+def export_entries(request: HttpRequest, response: HttpResponse) -> list[Entry]:
+    response["Content-Disposition"] = 'attachment; filename="own-catalogue.json"'
+    return services.own(request.user)  # type: ignore[arg-type]
+
+
+@router.get("/catalogue/own-parts.csv", response={200: None})
+def export_parts(request: HttpRequest) -> HttpResponse:
+    parts = [e.part for e in services.own(request.user) if e.part]  # type: ignore[arg-type]
+    response = HttpResponse(write_parts_list(parts, {}), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = 'attachment; filename="own-parts.csv"'
+    return response
 
 
 @router.delete("/catalogue/{entry_id}", response={204: None})

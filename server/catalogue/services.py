@@ -8,7 +8,7 @@ from django.db.models import Q, QuerySet
 
 from config.errors import Refused, not_found
 from ember_core import Problem
-from ember_core.catalogue import Catalogue, Entry, built_in
+from ember_core.catalogue import Catalogue, Entry, built_in, read_entries
 from ember_core.parts_list import read_parts_list
 
 from .models import CatalogueEntry
@@ -56,20 +56,40 @@ def load_built_in() -> int:
     return changed
 
 
-@transaction.atomic
+def own(user: User) -> list[Entry]:
+    """The user's own entries, in the catalogue's order."""
+    rows = CatalogueEntry.objects.filter(owner=user)
+    return [Entry.model_validate_json(row.document) for row in rows]
+
+
 def add_own_parts(user: User, raw: bytes) -> list[CatalogueEntry]:
-    """The parts of a CSV file as the user's own entries; same names are replaced. All or nothing."""
-    listed = read_parts_list(raw)
-    entries = [Entry(key=f"own-{part.id}"[:60], kind="part", part=part) for part in listed.parts]
-    others = CatalogueEntry.objects.filter(owner=user).exclude(key__in=[e.key for e in entries]).count()
-    if others + len(entries) > MOST_OWN:
-        raise Refused(422, "Too many own parts", [Problem("", f"a catalogue holds at most {MOST_OWN} own parts")])
-    return [
-        CatalogueEntry.objects.update_or_create(
-            owner=user, key=e.key, defaults={"kind": e.kind, "name": e.name, "document": e.model_dump_json()}
-        )[0]
-        for e in entries
-    ]
+    """The parts of a CSV file as the user's own entries."""
+    parts = read_parts_list(raw).parts
+    return keep_own(user, [Entry(key=f"own-{part.id}"[:60], kind="part", part=part) for part in parts])
+
+
+def add_own_entries(user: User, raw: bytes) -> list[CatalogueEntry]:
+    """The entries of a JSON file as the user's own."""
+    return keep_own(user, read_entries(raw))
+
+
+@transaction.atomic
+def keep_own(user: User, entries: list[Entry]) -> list[CatalogueEntry]:
+    """Entries as the user's own, all or nothing. One that is there already is replaced, and its edition goes up."""
+    rows = {row.key: row for row in CatalogueEntry.objects.filter(owner=user)}
+    if len(rows.keys() | {e.key for e in entries}) > MOST_OWN:
+        raise Refused(422, "Too many own parts", [Problem("", f"a catalogue holds at most {MOST_OWN} own entries")])
+    kept = []
+    for entry in entries:
+        before = rows.get(entry.key)
+        edition = Entry.model_validate_json(before.document).edition + 1 if before else 1
+        document = entry.model_copy(update={"edition": edition}).model_dump_json()
+        kept.append(
+            CatalogueEntry.objects.update_or_create(
+                owner=user, key=entry.key, defaults={"kind": entry.kind, "name": entry.name, "document": document}
+            )[0]
+        )
+    return kept
 
 
 def delete_own(user: User, entry_id: int) -> None:

@@ -15,6 +15,13 @@ from ember_core.quantities import Dimension, QuantityError, parse_quantity
 
 router = Router(tags=["evaluate"])
 
+DESIGN_BODY = {  # the core reads the raw body, so that its problems come with their places
+    "requestBody": {
+        "required": True,
+        "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Design"}}},
+    }
+}
+
 
 class QuantityOut(Schema):
     value: float
@@ -28,12 +35,7 @@ class CellIn(Schema):
 @router.post(
     "/evaluate",
     response=Evaluation,
-    openapi_extra={
-        "requestBody": {
-            "required": True,
-            "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Design"}}},
-        }
-    },
+    openapi_extra=DESIGN_BODY,
 )
 def evaluate_design(request: HttpRequest) -> HttpResponse:
     """Everything there is to say about a design document. Nothing is stored."""

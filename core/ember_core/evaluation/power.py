@@ -6,6 +6,9 @@ import numpy as np
 
 from ..context import Context
 from ..figures import Figure, Result, figure
+from ..sag import JUDGED_AT
+from ..tree import BATTERY_NODE, powered_by
+from .flows import Flow, StageCurve, curves, flows
 
 STAGE_MODELS = {
     "linear": "Iin = Iout (1 + ground share) + Iq",
@@ -48,10 +51,47 @@ class EnergyShare(Result):
     share: float
 
 
+class SourceReport(Result):
+    """What a source (`battery`, or one beside it) feeds by itself, in which modes it is there, and its peak."""
+
+    source: str
+    name: str
+    rails: list[str]
+    modes: list[str]
+    peak: Figure
+
+
+class SwitchReport(Result):
+    """How long a full battery lasts in a mode in which the gadget is switched off, or else rests, against a hard
+    switch."""
+
+    mode: str
+    drain: Figure
+    soft: Figure
+    hard: Figure
+
+
+class PeakReport(Result):
+    """A part's short peak in one mode: where its rail ends up."""
+
+    part: str
+    mode: str
+    rail: str
+    holds: bool
+    lowest: Figure
+    needed: Figure
+    capacitor: Figure
+
+
 class SupplyReport(Result):
     stages: list[StageReport]
     rails: list[RailReport]
     energy: list[EnergyShare]
+    sources: list[SourceReport]
+    switch: SwitchReport
+    peaks: list[PeakReport]
+    flows: list[Flow]
+    curves: list[StageCurve]
 
 
 def supply_report(context: Context) -> SupplyReport:
@@ -108,7 +148,10 @@ def supply_report(context: Context) -> SupplyReport:
         )
         for kind, key, name, watts, formula in sorted(energy, key=lambda e: -e[3])
     ]  # fmt: skip
-    return SupplyReport(stages=stages, rails=_rails(context), energy=shares)
+    return SupplyReport(
+        stages=stages, rails=_rails(context), energy=shares, sources=_sources(context), switch=_switch(context),
+        peaks=_peaks(context), flows=flows(context), curves=curves(context),
+    )  # fmt: skip
 
 
 def _part_energy(context: Context) -> list[tuple[str, str, str, float, str]]:
@@ -144,6 +187,72 @@ def _rails(context: Context) -> list[RailReport]:
                 ),
                 current=figure(f"{rail.name}: mean current", amps, "A", "Σ of its parts over the day", [],
                                "supply solution"),
+            )
+        )  # fmt: skip
+    return rows
+
+
+def _sources(context: Context) -> list[SourceReport]:
+    design, state = context.design, context.usual
+    rails, mid = design.supply.rails, context.middle
+    rows = []
+    for node, (key, name) in enumerate([("battery", "the battery"), *((s.id, s.name) for s in state.tree.sources)]):
+        alive = powered_by(state.tree, node)
+        battery = node == BATTERY_NODE
+        there = [m.id for m in design.modes if battery or key in m.plugged]
+        amps = state.worst.source_a if battery else state.worst.other_a[node - 1]
+        limit = state.pack.discharge_max_a if battery else state.tree.sources[node - 1].limit_a
+        rows.append(
+            SourceReport(
+                source=key,
+                name=name,
+                rails=[r.id for r, on in zip(rails, alive, strict=True) if on],
+                modes=there,
+                peak=figure(
+                    f"Most from {name}", float(np.max(amps[:, mid], initial=0.0)), "A", "worst moment of any mode",
+                    [("limit", limit, "A")], "supply solution",
+                ),
+            )
+        )  # fmt: skip
+    return rows
+
+
+def _switch(context: Context) -> SwitchReport:
+    design, state = context.design, context.usual
+    m = next((i for i, x in enumerate(design.modes) if x.switched_off), context.rest)
+    drain, name = float(state.mode_current_a[m, context.middle]), design.modes[m].name
+    own: tuple[str, float | None, str] = ("self-discharge", state.pack.self_discharge_a, "A")
+    capacity: tuple[str, float | None, str] = ("capacity", state.pack.capacity_ah, "Ah")
+    note = "Never longer than cells of this kind keep."
+    return SwitchReport(
+        mode=design.modes[m].id,
+        drain=figure(f"Drain while {name.lower()}", drain, "A", "the mode's mean battery current", [own], "supply solution"),
+        soft=figure(f"Full battery, {name.lower()}", context.shelf_s(m) / 3600, "h", "∫ Q dz ÷ (drain + self-discharge)",
+                    [capacity, ("drain", drain, "A"), own], "quadrature over the state of charge", note=note),
+        hard=figure("Full battery, behind a hard switch", context.shelf_s(None) / 3600, "h", "capacity ÷ self-discharge",
+                    [capacity, own], "typical self-discharge of the chemistry", note=note),
+    )  # fmt: skip
+
+
+def _peaks(context: Context) -> list[PeakReport]:
+    design = context.design
+    source = "docs/MODELS.md, short peaks"
+    rows = []
+    for sag in context.sags:
+        part, mode, rail = design.parts[sag.part], design.modes[sag.mode], design.supply.rails[sag.rail]
+        inputs: list[tuple[str, float | None, str]] = [
+            ("peak", sag.current_a, "A"), ("for", sag.seconds, "s"), ("before", sag.before_v, "V"),
+            ("if it lasted", sag.steady_v, "V"), ("beyond a converter's limit", sag.beyond_a, "A"),
+            ("state of charge", JUDGED_AT, "share"),
+        ]  # fmt: skip
+        rows.append(
+            PeakReport(
+                part=part.id, mode=mode.id, rail=rail.id, holds=not sag.fails,
+                lowest=figure(f"{rail.name} under {part.name}'s peak", sag.lowest_v, "V",
+                              "before − dip with the rail's capacitor", inputs, source),
+                needed=figure("Needed there", sag.needs_v, "V", "highest least supply on the rail", [], "the parts' own figures"),
+                capacitor=figure("Capacitor that holds it", sag.capacitor_f, "F", "least C for a dip of 80 % of the room, next E6 value",
+                                 inputs, source, note="0 where none is needed, unknown where none does."),
             )
         )  # fmt: skip
     return rows

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 
 from ..context import Context
 from ..figures import SEVERITIES, Finding
-from . import battery, charging, draw, fit, supply
+from . import battery, charging, draw, feeds, fit, newer, peaks, sleep, supply
 
 Check = Callable[[Context], Iterator[Finding]]
 
@@ -14,9 +14,24 @@ CHECKS: tuple[Check, ...] = (
     draw.capacity_against_current,
     draw.passengers,
     draw.indicator_lamps,
+    sleep.cannot_be_switched_off,
+    draw.old_style_lamps,
+    draw.display_lever,
+    peaks.plugged_in_surge,
+    sleep.cannot_wake,
+    sleep.pull_resistors,
     supply.overvoltage,
+    supply.above_its_range,
     supply.dropout,
     supply.converted_twice,
+    feeds.boost_without_disconnect,
+    feeds.rail_without_source,
+    sleep.soft_switch,
+    sleep.divider_drain,
+    feeds.divider_pins,
+    peaks.sagging_rail,
+    supply.hot_stages,
+    supply.will_not_start,
     supply.modes_that_fail,
     battery.current_too_high,
     battery.peak_strands_charge,
@@ -30,6 +45,7 @@ CHECKS: tuple[Check, ...] = (
     fit.pouch_swelling,
     fit.gaps,
     fit.outer_size,
+    newer.newer_figures,
 )
 
 

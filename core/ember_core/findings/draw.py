@@ -1,17 +1,22 @@
-"""Traps of the draw: units, passengers, lamps."""
+"""Traps of the draw: units, passengers, lamps, displays."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
 from ..context import Context
-from ..figures import Finding, Remedy
+from ..design import LampDraw, Part, State
+from ..designers.lamp import MODERN_MCD_PER_MA
+from ..figures import Finding, PatchOperation, Remedy
 from ..quantities import show
-from ..remedies import without_uses
+from ..remedies import replace, without_uses
 
 SHORT_OF_GOAL = 0.2
 PASSENGER_SHARE = 0.10
 LAMP_SHARE = 0.05
+LIGHT_SHARE = 0.05
+OLD_STYLE_MCD_PER_MA = 20.0
+DISPLAY_SHARE = 0.25
 
 
 def capacity_against_current(context: Context) -> Iterator[Finding]:
@@ -97,3 +102,108 @@ def _without(context: Context, remedy: Remedy | None) -> str:
         return "as long as the cell keeps"
     after = context.after(remedy.patch).seconds
     return f"{show(after, 's')} instead of {show(context.usual.seconds, 's')}"
+
+
+def _day_share(context: Context, part: int) -> float:
+    """A part's share of the charge drawn over the day, 0..1."""
+    return float(context.part_battery_a[part] @ context.usual.shares) / context.mean_a if context.mean_a > 0 else 0.0
+
+
+def old_style_lamps(context: Context) -> Iterator[Finding]:
+    """T5: old-style lamps give little light for their current."""
+    for p, part in enumerate(context.design.parts):
+        share = _day_share(context, p)
+        if part.mcd_per_ma is None or part.mcd_per_ma >= OLD_STYLE_MCD_PER_MA or share < LIGHT_SHARE:
+            continue
+        remedy = _efficient(p, part, part.mcd_per_ma / MODERN_MCD_PER_MA)
+        own = float(context.part_battery_a[p] @ context.usual.shares)
+        yield Finding(
+            code="T5-old-style-lamp",
+            severity="fix",
+            step="draw",
+            where=f"/parts/{p}",
+            title=f"{part.name} gives little light for its current",
+            sentence=(
+                f"{part.name} gives {part.mcd_per_ma:g} mcd per mA and takes {show(own, 'A')} over the day, {show(share, 'share')} of "
+                f"all; an efficient lamp is as bright with {show(own * part.mcd_per_ma / MODERN_MCD_PER_MA, 'A')}. The runtime is then "
+                f"{_without(context, remedy)}. Dimming, or lighting one of two at a time, halves it again."
+            ),
+            remedy=remedy,
+        )
+
+
+def _efficient(p: int, part: Part, factor: float) -> Remedy:
+    """The same brightness from an efficient lamp: all currents times a factor below 1."""
+    patch: list[PatchOperation] = [replace(f"/parts/{p}/mcd_per_ma", MODERN_MCD_PER_MA)]
+    for k, state in enumerate(part.states):
+        dumped = state.draw.model_dump(mode="json")
+        for key in ("current_a", "power_w", "resistance_ohm"):
+            if key in dumped:
+                scale = 1 / factor if isinstance(state.draw, LampDraw) or key == "resistance_ohm" else factor
+                dumped[key] = {n: None if v is None else float(f"{v * scale:.4g}") for n, v in dumped[key].items()}
+        patch.append(replace(f"/parts/{p}/states/{k}/draw", dumped))
+    return Remedy(label=f"An efficient lamp for {part.name}", patch=patch)
+
+
+def display_lever(context: Context) -> Iterator[Finding]:
+    """T6: the display is often the largest lever: dimmer, in part, or for a shorter time."""
+    design, state = context.design, context.usual
+    for p, part in enumerate(design.parts):
+        share = _day_share(context, p)
+        if part.kind != "display" or share < DISPLAY_SHARE:
+            continue
+        tried = [x for x in (_calmer_display(context, p), _shorter_display(context, p)) if x is not None]
+        if not tried:
+            continue
+        gains = [(context.after(remedy.patch).seconds, words, remedy) for words, remedy in tried]
+        best = max(gains, key=lambda g: g[0])
+        if best[0] <= 1.02 * state.seconds:
+            continue
+        options = "; ".join(f"{words} it is {show(seconds, 's')}" for seconds, words, _ in gains)
+        yield Finding(
+            code="T6-display",
+            severity="watch",
+            step="draw",
+            where=f"/parts/{p}",
+            title=f"{part.name} is the largest lever",
+            sentence=f"It takes {show(share, 'share')} of the charge of a day, and the runtime is {show(state.seconds, 's')}; {options}.",
+            remedy=best[2],
+        )
+
+
+def _typical(state: State) -> float:
+    dumped = state.draw.model_dump()
+    return next((float(dumped[k]["typical"]) for k in ("current_a", "power_w") if k in dumped), 0.0)
+
+
+def _calmer_display(context: Context, p: int) -> tuple[str, Remedy] | None:
+    """The next calmer state that still shows something, wherever the busiest one is used."""
+    design, part = context.design, context.design.parts[p]
+    ranked = sorted(part.states, key=_typical)
+    used = {u.state for m in design.modes for u in m.uses if u.part == part.id and not u.burst}
+    top = next((s for s in reversed(ranked) if s.name in used), None)
+    if top is None or ranked.index(top) < 2:
+        return None
+    calmer = ranked[ranked.index(top) - 1]
+    patch = [
+        replace(f"/modes/{m}/uses/{u}/state", calmer.name)
+        for m, mode in enumerate(design.modes)
+        for u, use in enumerate(mode.uses)
+        if use.part == part.id and use.state == top.name and not use.burst
+    ]
+    return f"{calmer.name} instead of {top.name}", Remedy(label=f"{part.name}: {calmer.name}", patch=patch)
+
+
+def _shorter_display(context: Context, p: int) -> tuple[str, Remedy] | None:
+    """Half the time in the mode in which it costs most, where that mode is a session."""
+    design, state = context.design, context.usual
+    costly = int((context.part_battery_a[p] * state.shares).argmax())
+    sessions = [(i, s) for i, s in enumerate(design.day.sessions) if s.mode == design.modes[costly].id]
+    if not sessions or costly == context.rest:
+        return None
+    i, session = max(sessions, key=lambda x: x[1].seconds * x[1].per_day)
+    half = float(f"{session.seconds / 2:.6g}")
+    label = f"{session.name}: {show(half, 's')} instead of {show(session.seconds, 's')}"
+    return f"with {session.name.lower()} half as long", Remedy(
+        label=label, patch=[replace(f"/day/sessions/{i}/seconds", half)]
+    )

@@ -10,6 +10,7 @@ from ..context import Context
 from ..converters import set_output_v
 from ..design import LinearStage, Stage, SwitchingStage
 from ..figures import Finding, Remedy
+from ..heat import inside_rise_c
 from ..quantities import show
 from ..remedies import add, fresh_id, replace
 from ..wording import describe_failure
@@ -47,6 +48,26 @@ def overvoltage(context: Context) -> Iterator[Finding]:
         )
 
 
+def above_its_range(context: Context) -> Iterator[Finding]:
+    """T9: below its absolute maximum, but above what a part is made for."""
+    design, highest = context.design, context.highest_rail_v
+    for p, part in enumerate(design.parts):
+        top = float(highest[context.usual.rail_of[p]])
+        if part.supply_high_v is None or top <= part.supply_high_v or top > (part.supply_max_v or 100):
+            continue
+        yield Finding(
+            code="T9-above-range",
+            severity="watch",
+            step="supply",
+            where=f"/parts/{p}",
+            title=f"{part.name} runs above its range",
+            sentence=(
+                f"{part.name} is made for at most {show(part.supply_high_v, 'V')} and gets up to {show(top, 'V')}: it survives, "
+                "but its maker promises nothing there."
+            ),
+        )
+
+
 def _insert_regulator(context: Context, rail_index: int) -> Remedy | None:
     """A linear regulator from the catalogue between the rail and what feeds it now."""
     design = context.design
@@ -72,11 +93,13 @@ def _insert_regulator(context: Context, rail_index: int) -> Remedy | None:
 
 
 def dropout(context: Context) -> Iterator[Finding]:
-    """T10: a linear regulator runs out of headroom before the battery is empty."""
+    """T10: a regulator that cannot step up runs out of headroom before the battery is empty."""
     state = context.usual
-    used = state.moment_weights > 0
     for s, stage in enumerate(state.tree.stages):
-        if not isinstance(stage, LinearStage):
+        if not isinstance(stage, LinearStage) and not (isinstance(stage, SwitchingStage) and stage.topology == "buck"):
+            continue
+        used = (state.moment_weights > 0) & ~state.tree.off[s, state.loads.mode]
+        if not used.any():
             continue
         output = np.min(state.worst.stage_output_v[s][used], axis=0)
         short = np.flatnonzero(output < stage.output_v * REGULATED_ENOUGH)
@@ -86,9 +109,8 @@ def dropout(context: Context) -> Iterator[Finding]:
         if charge <= DROPOUT_MATTERS_ABOVE:
             continue
         position = next(i for i, x in enumerate(context.design.supply.stages) if x.id == stage.id)
-        needs = stage.output_v + stage.dropout_v / stage.dropout_at_a * float(
-            np.max(state.worst.stage_output_a[s][used][:, short[0]])
-        )
+        ohm = stage.dropout_v / stage.dropout_at_a if isinstance(stage, LinearStage) else 0.0
+        needs = stage.output_v + ohm * float(np.max(state.worst.stage_output_a[s][used][:, short[0]]))
         stranded = state.ending[1]
         ends = stranded > DROPOUT_MATTERS_ABOVE and _ended_by_supply(context, stage)
         tail = (
@@ -111,7 +133,7 @@ def dropout(context: Context) -> Iterator[Finding]:
         )
 
 
-def _ended_by_supply(context: Context, stage: LinearStage) -> bool:
+def _ended_by_supply(context: Context, stage: Stage) -> bool:
     failure = context.usual.failures[context.usual.ending[0]]
     fed = {r.id for r in context.design.supply.rails if r.feed == stage.id}
     rails = {p.id: p.rail for p in context.design.parts}
@@ -122,13 +144,14 @@ def _better_stage(context: Context, position: int) -> Remedy | None:
     """The catalogue's stage for the same output that gives the longest runtime in this place, if it is longer."""
     design = context.design
     old = design.supply.stages[position]
-    assert isinstance(old, LinearStage)
+    assert isinstance(old, LinearStage | SwitchingStage)
+    drop = old.dropout_v if isinstance(old, LinearStage) else 0.0
     index = [s.id for s in context.usual.tree.stages].index(old.id)
     peak = float(np.max(context.usual.worst.stage_output_a[index]))
     candidates: list[Stage] = [
         s for s in context.catalogue.stages
         if isinstance(s, LinearStage | SwitchingStage) and abs(s.output_v - old.output_v) < 0.05 and s.limit_a >= peak and s.name != old.name
-        and ((s.type == "switching" and s.topology == "buck-boost") or (s.type == "linear" and s.dropout_v < old.dropout_v))
+        and ((s.type == "switching" and s.topology == "buck-boost") or (s.type == "linear" and s.dropout_v < drop))
     ]  # fmt: skip
     best: tuple[float, Remedy] | None = None
     for candidate in candidates:
@@ -200,4 +223,62 @@ def modes_that_fail(context: Context) -> Iterator[Finding]:
             where=f"/modes/{i}",
             title=f"{mode.name} {'does not work' if at_once else 'stops early'}",
             sentence=f"{mode.name} {describe_failure(context, failure)}.",
+        )
+
+
+def hot_stages(context: Context) -> Iterator[Finding]:
+    """A stage whose junction gets too hot in a mode that lasts, on the hottest day, in the closed case."""
+    state, design = context.usual, context.design
+    s = state.typical
+    for i, stage in enumerate(state.tree.stages):
+        if stage.theta_c_per_w is None:
+            continue
+        watts = np.zeros(len(design.modes))
+        for k, moment in enumerate(state.moments):
+            lost = s.stage_input_v[i, k] * s.stage_input_a[i, k] - s.stage_output_v[i, k] * s.stage_output_a[i, k]
+            watts[moment.mode] += moment.share * float(np.max(lost))
+        m = int(watts.argmax())
+        inside = design.brief.hottest_c + inside_rise_c(float(watts[m]), design.enclosure)
+        junction = inside + float(watts[m]) * stage.theta_c_per_w
+        if junction <= stage.junction_max_c:
+            continue
+        position = next(k for k, x in enumerate(design.supply.stages) if x.id == stage.id)
+        yield Finding(
+            code="stage-too-hot",
+            severity="fix",
+            step="supply",
+            where=f"/supply/stages/{position}",
+            title=f"{stage.name} gets too hot",
+            sentence=(
+                f"While {design.modes[m].name.lower()} it loses {show(float(watts[m]), 'W')}: on a day of {design.brief.hottest_c:g} °C its "
+                f"junction reaches {show(junction, '°C')} in the closed case, and {stage.junction_max_c:g} °C are its limit. "
+                "Spread the heat over copper, or use a switching converter."
+            ),
+            remedy=_better_stage(context, position) if isinstance(stage, LinearStage) else None,
+        )
+
+
+def will_not_start(context: Context) -> Iterator[Finding]:
+    """A converter that still runs on a battery that it could no longer start on."""
+    state = context.usual
+    for i, stage in enumerate(state.tree.stages):
+        if not isinstance(stage, SwitchingStage) or stage.starting_min_v is None or state.tree.off[i].any():
+            continue
+        resting = [k for k, x in enumerate(state.moments) if x.mode == context.rest]
+        volts = np.min(state.worst.stage_input_v[i][resting], axis=0)
+        short = np.flatnonzero(volts < stage.starting_min_v)
+        if not short.size or state.pack.charge[short[0]] <= state.ending[1] + DROPOUT_MATTERS_ABOVE:
+            continue
+        position = next(k for k, x in enumerate(context.design.supply.stages) if x.id == stage.id)
+        yield Finding(
+            code="will-not-start",
+            severity="watch",
+            step="supply",
+            where=f"/supply/stages/{position}/starting_min_v",
+            title=f"{stage.name} runs lower than it starts",
+            sentence=(
+                f"It starts at {show(stage.starting_min_v, 'V')} and runs down to {show(stage.running_min_v, 'V')}. Below "
+                f"{show(float(state.pack.charge[short[0]]), 'share')} charge the gadget goes on, but after a reset, or when cells that are "
+                "half empty are put in, it stays dark."
+            ),
         )

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import json
+
 from catalogue.models import CatalogueEntry
 from catalogue.services import catalogue_for, load_built_in
-from projects.tests.helpers import PARTS, ApiTestCase
+from ember_core.parts_list import read_parts_list
+from projects.tests.helpers import PARTS, ApiTestCase, document
 
 
 class Catalogue(ApiTestCase):
@@ -42,3 +45,26 @@ class Catalogue(ApiTestCase):
         entry = CatalogueEntry.objects.filter(owner=None).first()
         assert entry is not None
         self.send("DELETE", f"/catalogue/{entry.pk}", status=404)
+
+    def test_own_entries_go_out_and_come_in_as_json(self) -> None:
+        self.upload("/catalogue/parts", PARTS)
+        listed = self.send("GET", "/catalogue/own.json")
+        self.assertEqual([e["part"]["name"] for e in listed], ["Brain", "Ear"])
+        self.client.force_login(self.bo)
+        self.upload("/catalogue/entries", json.dumps(listed).encode())
+        self.assertEqual(self.send("GET", "/catalogue/own.json"), listed)
+        csv = self.client.get("/api/catalogue/own-parts.csv").content
+        self.assertEqual([p.name for p in read_parts_list(csv).parts], ["Brain", "Ear"])
+        self.upload("/catalogue/entries", b'[{"key": "x", "kind": "part"}]', status=422)
+
+    def test_an_edited_entry_gets_a_new_edition_and_the_design_is_told(self) -> None:
+        entry = self.upload("/catalogue/parts", PARTS)[0]["entry"]
+        gadget = document()
+        gadget["parts"][0]["origin"] = {"key": entry["key"], "edition": entry["edition"]}
+        codes = [f["code"] for f in self.send("POST", "/evaluate", gadget)["findings"]]
+        self.assertNotIn("newer-figures", codes)
+        entry["part"]["states"][0]["draw"]["current_a"]["typical"] = 2e-5
+        kept = self.send("PUT", "/catalogue/own", entry)
+        self.assertEqual((kept["own"], kept["entry"]["edition"]), (True, 2))
+        found = {f["code"]: f for f in self.send("POST", "/evaluate", gadget)["findings"]}
+        self.assertEqual(found["newer-figures"]["remedy"]["patch"][0]["path"], "/parts/0")

@@ -333,6 +333,77 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/rail/{rail_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask About Rail
+         * @description Converters for a rail of the design in the body, best first, and what if the rail were otherwise.
+         */
+        post: operations["projects_answers_api_ask_about_rail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/capacitor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask For Capacitor */
+        post: operations["projects_answers_api_ask_for_capacitor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/divider": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask For Divider */
+        post: operations["projects_answers_api_ask_for_divider"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/lamp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask For Lamp */
+        post: operations["projects_answers_api_ask_for_lamp"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -361,6 +432,80 @@ export interface paths {
         put?: never;
         /** Add Parts */
         post: operations["catalogue_api_add_parts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Entries
+         * @description Own entries from a JSON file as it is exported.
+         */
+        post: operations["catalogue_api_add_entries"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Entry
+         * @description One entry as the user's own; where it is there already its edition goes up.
+         */
+        put: operations["catalogue_api_keep_entry"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/own.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export Entries */
+        get: operations["catalogue_api_export_entries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/own-parts.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export Parts */
+        get: operations["catalogue_api_export_parts"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -533,6 +678,11 @@ export interface components {
              * @description wanted runtime, by the clock [h]
              */
             goal_h: number;
+            /**
+             * Shelf H
+             * @description wanted shelf life while switched off [h]
+             */
+            shelf_h?: number | null;
             /** Outer Max Mm */
             outer_max_mm?: [
                 number,
@@ -574,6 +724,36 @@ export interface components {
              * @default EUR
              */
             currency: string;
+        };
+        /**
+         * BurstShape
+         * @description What the part does in a row when it is woken: boot, join, send, refresh.
+         */
+        BurstShape: {
+            /** Name */
+            name: string;
+            /** Phases */
+            phases: components["schemas"]["Phase"][];
+        };
+        /**
+         * Capacitor
+         * @description A bulk capacitor on a rail.
+         */
+        Capacitor: {
+            /** Farad */
+            farad: number;
+            /**
+             * Esr Ohm
+             * @description resistance [ohm]
+             * @default 0.05
+             */
+            esr_ohm: number;
+            /**
+             * Leakage A
+             * @description current [A]
+             * @default 0
+             */
+            leakage_a: number;
         };
         /** Cell */
         Cell: {
@@ -628,6 +808,92 @@ export interface components {
              * @default 0
              */
             cost: number;
+        };
+        /**
+         * ChargePumpStage
+         * @description Vout = min(n Vin - R Iout, setting); Iin = n Iout + Iq. Inverting: the output is the size of a negative voltage.
+         */
+        ChargePumpStage: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Input
+             * @description 'battery', or the id of a source or of another stage
+             */
+            input: string;
+            /**
+             * Enable
+             * @description can be switched off: has an enable input, or is a switch
+             * @default true
+             */
+            enable: boolean;
+            /**
+             * Shutdown A
+             * @description taken from the input while switched off [A]
+             * @default 0
+             */
+            shutdown_a: number;
+            /**
+             * Limit A
+             * @description most output current [A]
+             */
+            limit_a: number;
+            /**
+             * Theta C Per W
+             * @description junction to air [degC/W]
+             */
+            theta_c_per_w?: number | null;
+            /**
+             * Junction Max C
+             * @default 125
+             */
+            junction_max_c: number;
+            /**
+             * Mass G
+             * @description mass [g]
+             * @default 0
+             */
+            mass_g: number;
+            /**
+             * Cost
+             * @description cost in the brief's currency
+             * @default 0
+             */
+            cost: number;
+            body?: components["schemas"]["Body"] | null;
+            origin?: components["schemas"]["Origin"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "charge-pump";
+            /**
+             * Ratio
+             * @description n: 2 doubles, 0.5 halves, 1 inverts
+             */
+            ratio: number;
+            /**
+             * Inverting
+             * @default false
+             */
+            inverting: boolean;
+            /**
+             * Output V
+             * @description regulated to this; null: follows its input
+             */
+            output_v?: number | null;
+            /**
+             * Resistance Ohm
+             * @description output resistance [ohm]
+             */
+            resistance_ohm: number;
+            /**
+             * Quiescent A
+             * @description current [A]
+             */
+            quiescent_a: number;
         };
         /**
          * Charger
@@ -786,6 +1052,114 @@ export interface components {
              */
             decisions: components["schemas"]["Decision"][];
         };
+        /**
+         * DiodeStage
+         * @description Vout = Vin - Vf - R Iout; an ideal-diode circuit has a small Vf and a quiescent current.
+         */
+        DiodeStage: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Input
+             * @description 'battery', or the id of a source or of another stage
+             */
+            input: string;
+            /**
+             * Enable
+             * @default false
+             * @constant
+             */
+            enable: false;
+            /**
+             * Shutdown A
+             * @description taken from the input while switched off [A]
+             * @default 0
+             */
+            shutdown_a: number;
+            /**
+             * Limit A
+             * @description most output current [A]
+             */
+            limit_a: number;
+            /**
+             * Theta C Per W
+             * @description junction to air [degC/W]
+             */
+            theta_c_per_w?: number | null;
+            /**
+             * Junction Max C
+             * @default 125
+             */
+            junction_max_c: number;
+            /**
+             * Mass G
+             * @description mass [g]
+             * @default 0
+             */
+            mass_g: number;
+            /**
+             * Cost
+             * @description cost in the brief's currency
+             * @default 0
+             */
+            cost: number;
+            body?: components["schemas"]["Body"] | null;
+            origin?: components["schemas"]["Origin"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "diode";
+            /** Forward V */
+            forward_v: number;
+            /**
+             * Resistance Ohm
+             * @description resistance [ohm]
+             * @default 0
+             */
+            resistance_ohm: number;
+            /**
+             * Quiescent A
+             * @description current [A]
+             * @default 0
+             */
+            quiescent_a: number;
+        };
+        /**
+         * Divider
+         * @description Two resistors that bring a voltage down to what a pin can read.
+         */
+        Divider: {
+            /**
+             * Upper Ohm
+             * @description resistance [ohm]
+             */
+            upper_ohm: number;
+            /**
+             * Lower Ohm
+             * @description resistance [ohm]
+             */
+            lower_ohm: number;
+            /**
+             * Gated
+             * @description connected only while it is read
+             * @default false
+             */
+            gated: boolean;
+            /**
+             * Hold F
+             * @description capacitor at the pin [F]
+             * @default 0
+             */
+            hold_f: number;
+            /**
+             * Reader
+             * @description the part whose pin reads it
+             */
+            reader?: string | null;
+        };
         /** EfficiencyPoint */
         EfficiencyPoint: {
             /** Current A */
@@ -797,6 +1171,89 @@ export interface components {
              * @description voltage [V]
              */
             input_v: number;
+        };
+        /**
+         * EitherStage
+         * @description Two inputs, of which the higher one feeds the output: two diodes, or a power path.
+         */
+        EitherStage: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Input
+             * @description 'battery', or the id of a source or of another stage
+             */
+            input: string;
+            /**
+             * Enable
+             * @default false
+             * @constant
+             */
+            enable: false;
+            /**
+             * Shutdown A
+             * @description taken from the input while switched off [A]
+             * @default 0
+             */
+            shutdown_a: number;
+            /**
+             * Limit A
+             * @description most output current [A]
+             */
+            limit_a: number;
+            /**
+             * Theta C Per W
+             * @description junction to air [degC/W]
+             */
+            theta_c_per_w?: number | null;
+            /**
+             * Junction Max C
+             * @default 125
+             */
+            junction_max_c: number;
+            /**
+             * Mass G
+             * @description mass [g]
+             * @default 0
+             */
+            mass_g: number;
+            /**
+             * Cost
+             * @description cost in the brief's currency
+             * @default 0
+             */
+            cost: number;
+            body?: components["schemas"]["Body"] | null;
+            origin?: components["schemas"]["Origin"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "either";
+            /**
+             * Other
+             * @description the second input
+             */
+            other: string;
+            /**
+             * Forward V
+             * @default 0
+             */
+            forward_v: number;
+            /**
+             * Resistance Ohm
+             * @description resistance [ohm]
+             * @default 0
+             */
+            resistance_ohm: number;
+            /**
+             * Quiescent A
+             * @description current [A]
+             * @default 0
+             */
+            quiescent_a: number;
         };
         /** Enclosure */
         Enclosure: {
@@ -869,9 +1326,36 @@ export interface components {
             name: string;
             /**
              * Input
-             * @description 'battery' or the id of another stage
+             * @description 'battery', or the id of a source or of another stage
              */
             input: string;
+            /**
+             * Enable
+             * @description can be switched off: has an enable input, or is a switch
+             * @default true
+             */
+            enable: boolean;
+            /**
+             * Shutdown A
+             * @description taken from the input while switched off [A]
+             * @default 0
+             */
+            shutdown_a: number;
+            /**
+             * Limit A
+             * @description most output current [A]
+             */
+            limit_a: number;
+            /**
+             * Theta C Per W
+             * @description junction to air [degC/W]
+             */
+            theta_c_per_w?: number | null;
+            /**
+             * Junction Max C
+             * @default 125
+             */
+            junction_max_c: number;
             /**
              * Mass G
              * @description mass [g]
@@ -885,6 +1369,7 @@ export interface components {
              */
             cost: number;
             body?: components["schemas"]["Body"] | null;
+            origin?: components["schemas"]["Origin"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -912,8 +1397,6 @@ export interface components {
              * @default 0
              */
             ground_share: number;
-            /** Limit A */
-            limit_a: number;
             /** Input Max V */
             input_max_v?: number | null;
         };
@@ -934,6 +1417,49 @@ export interface components {
              * @default []
              */
             uses: components["schemas"]["Use"][];
+            /**
+             * Off Stages
+             * @description stages switched off meanwhile
+             * @default []
+             */
+            off_stages: string[];
+            /**
+             * Plugged
+             * @description sources that are there beside the battery
+             * @default []
+             */
+            plugged: string[];
+            /**
+             * Switched Off
+             * @description the user has switched the gadget off; what it draws then is drain
+             * @default false
+             */
+            switched_off: boolean;
+            /**
+             * Woken By
+             * @description what has to end this mode
+             * @default []
+             */
+            woken_by: ("timer" | "pin" | "touch" | "serial" | "radio")[];
+            /**
+             * Wake Pins
+             * @description on how many pins
+             * @default 0
+             */
+            wake_pins: number;
+        };
+        /**
+         * Origin
+         * @description The catalogue entry that something was placed from, and its edition then.
+         */
+        Origin: {
+            /** Key */
+            key: string;
+            /**
+             * Edition
+             * @default 1
+             */
+            edition: number;
         };
         /** Part */
         Part: {
@@ -968,10 +1494,45 @@ export interface components {
              */
             supply_min_v?: number | null;
             /**
+             * Supply High V
+             * @description highest supply it is made for [V]
+             */
+            supply_high_v?: number | null;
+            /**
              * Supply Max V
              * @description absolute maximum supply [V]
              */
             supply_max_v?: number | null;
+            /**
+             * Switchable
+             * @description can be put to rest or cut off by itself: a command, an enable pin
+             * @default true
+             */
+            switchable: boolean;
+            /**
+             * Plugged By User
+             * @description the user plugs it in, also while the gadget runs
+             * @default false
+             */
+            plugged_by_user: boolean;
+            peak?: components["schemas"]["Peak"] | null;
+            /**
+             * Bursts
+             * @default []
+             */
+            bursts: components["schemas"]["BurstShape"][];
+            /**
+             * Wakes
+             * @description controllers only
+             * @default []
+             */
+            wakes: components["schemas"]["WakeSource"][];
+            divider?: components["schemas"]["Divider"] | null;
+            /**
+             * Mcd Per Ma
+             * @description lamps: luminous intensity per current [mcd/mA]
+             */
+            mcd_per_ma?: number | null;
             /**
              * Mass G
              * @description mass of each [g]
@@ -991,6 +1552,17 @@ export interface components {
              * @default
              */
             note: string;
+            origin?: components["schemas"]["Origin"] | null;
+        };
+        /**
+         * Peak
+         * @description A short current above the figures of the states: a send pulse, an inrush. Too short to count in the mean.
+         */
+        Peak: {
+            /** Current A */
+            current_a: number;
+            /** Seconds */
+            seconds: number;
         };
         /** Phase */
         Phase: {
@@ -1034,9 +1606,10 @@ export interface components {
             name: string;
             /**
              * Feed
-             * @description 'battery' or the id of the stage that makes this rail
+             * @description 'battery', or the id of the source or stage that makes this rail
              */
             feed: string;
+            capacitor?: components["schemas"]["Capacitor"] | null;
         };
         /** ResistanceRange */
         ResistanceRange: {
@@ -1064,7 +1637,7 @@ export interface components {
         };
         /**
          * SeriesStage
-         * @description Anything that is a small resistance in the way: switch, fuse, protection circuit, thin wire.
+         * @description Anything that is a small resistance in the way: Vout = Vin - R Iout.
          */
         SeriesStage: {
             /** Id */
@@ -1073,9 +1646,36 @@ export interface components {
             name: string;
             /**
              * Input
-             * @description 'battery' or the id of another stage
+             * @description 'battery', or the id of a source or of another stage
              */
             input: string;
+            /**
+             * Enable
+             * @description can be switched off: has an enable input, or is a switch
+             * @default true
+             */
+            enable: boolean;
+            /**
+             * Shutdown A
+             * @description taken from the input while switched off [A]
+             * @default 0
+             */
+            shutdown_a: number;
+            /**
+             * Limit A
+             * @description most output current [A]
+             */
+            limit_a: number;
+            /**
+             * Theta C Per W
+             * @description junction to air [degC/W]
+             */
+            theta_c_per_w?: number | null;
+            /**
+             * Junction Max C
+             * @default 125
+             */
+            junction_max_c: number;
             /**
              * Mass G
              * @description mass [g]
@@ -1089,11 +1689,18 @@ export interface components {
              */
             cost: number;
             body?: components["schemas"]["Body"] | null;
+            origin?: components["schemas"]["Origin"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             type: "series";
+            /**
+             * Role
+             * @default switch
+             * @enum {string}
+             */
+            role: "switch" | "load switch" | "protection" | "fuse" | "wire" | "board input";
             /**
              * Resistance Ohm
              * @description resistance [ohm]
@@ -1105,8 +1712,6 @@ export interface components {
              * @default 0
              */
             leakage_a: number;
-            /** Limit A */
-            limit_a: number;
         };
         /** Session */
         Session: {
@@ -1121,6 +1726,114 @@ export interface components {
             seconds: number;
             /** Per Day */
             per_day: number;
+        };
+        /**
+         * ShuntStage
+         * @description A resistor and a clamp to ground: Vout = min(Vz, Vin - R Iout), Iin = (Vin - Vout) / R all the time.
+         */
+        ShuntStage: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Input
+             * @description 'battery', or the id of a source or of another stage
+             */
+            input: string;
+            /**
+             * Enable
+             * @default false
+             * @constant
+             */
+            enable: false;
+            /**
+             * Shutdown A
+             * @description taken from the input while switched off [A]
+             * @default 0
+             */
+            shutdown_a: number;
+            /**
+             * Limit A
+             * @description most output current [A]
+             */
+            limit_a: number;
+            /**
+             * Theta C Per W
+             * @description junction to air [degC/W]
+             */
+            theta_c_per_w?: number | null;
+            /**
+             * Junction Max C
+             * @default 125
+             */
+            junction_max_c: number;
+            /**
+             * Mass G
+             * @description mass [g]
+             * @default 0
+             */
+            mass_g: number;
+            /**
+             * Cost
+             * @description cost in the brief's currency
+             * @default 0
+             */
+            cost: number;
+            body?: components["schemas"]["Body"] | null;
+            origin?: components["schemas"]["Origin"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "shunt";
+            /**
+             * Output V
+             * @description voltage [V]
+             */
+            output_v: number;
+            /** Resistance Ohm */
+            resistance_ohm: number;
+        };
+        /**
+         * Source
+         * @description A source beside the battery. It is there only in the modes that name it in `plugged`.
+         */
+        Source: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @default usb
+             * @enum {string}
+             */
+            kind: "usb" | "power-bank" | "adapter" | "bench";
+            /**
+             * Voltage V
+             * @description voltage [V]
+             * @default 5
+             */
+            voltage_v: number;
+            /**
+             * Resistance Ohm
+             * @description cable and contacts [ohm]
+             * @default 0.2
+             */
+            resistance_ohm: number;
+            /**
+             * Limit A
+             * @description most output current [A]
+             * @default 0.5
+             */
+            limit_a: number;
+            /**
+             * Least A
+             * @description switches itself off below this load (power banks) [A]
+             * @default 0
+             */
+            least_a: number;
         };
         /**
          * State
@@ -1141,16 +1854,21 @@ export interface components {
         /** Supply */
         Supply: {
             /**
+             * Sources
+             * @default []
+             */
+            sources: components["schemas"]["Source"][];
+            /**
              * Stages
              * @default []
              */
-            stages: (components["schemas"]["LinearStage"] | components["schemas"]["SwitchingStage"] | components["schemas"]["SeriesStage"])[];
+            stages: (components["schemas"]["LinearStage"] | components["schemas"]["SwitchingStage"] | components["schemas"]["SeriesStage"] | components["schemas"]["DiodeStage"] | components["schemas"]["EitherStage"] | components["schemas"]["ChargePumpStage"] | components["schemas"]["ShuntStage"])[];
             /** Rails */
             rails: components["schemas"]["Rail"][];
         };
         /**
          * SwitchingStage
-         * @description Pin = Vout Iout + p0 + a Iout + b Iout^2, fitted to the efficiency points.
+         * @description Pin = Vout Iout + p0 + a Iout + b Iout^2, fitted to the efficiency points. Inverting: `output_v` is its size.
          */
         SwitchingStage: {
             /** Id */
@@ -1159,9 +1877,36 @@ export interface components {
             name: string;
             /**
              * Input
-             * @description 'battery' or the id of another stage
+             * @description 'battery', or the id of a source or of another stage
              */
             input: string;
+            /**
+             * Enable
+             * @description can be switched off: has an enable input, or is a switch
+             * @default true
+             */
+            enable: boolean;
+            /**
+             * Shutdown A
+             * @description taken from the input while switched off [A]
+             * @default 0
+             */
+            shutdown_a: number;
+            /**
+             * Limit A
+             * @description most output current [A]
+             */
+            limit_a: number;
+            /**
+             * Theta C Per W
+             * @description junction to air [degC/W]
+             */
+            theta_c_per_w?: number | null;
+            /**
+             * Junction Max C
+             * @default 125
+             */
+            junction_max_c: number;
             /**
              * Mass G
              * @description mass [g]
@@ -1175,6 +1920,7 @@ export interface components {
              */
             cost: number;
             body?: components["schemas"]["Body"] | null;
+            origin?: components["schemas"]["Origin"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1184,7 +1930,7 @@ export interface components {
              * Topology
              * @enum {string}
              */
-            topology: "buck" | "boost" | "buck-boost";
+            topology: "buck" | "boost" | "buck-boost" | "inverting";
             /**
              * Output V
              * @description voltage [V]
@@ -1197,11 +1943,6 @@ export interface components {
              * @description current [A]
              */
             quiescent_a: number;
-            /**
-             * Limit A
-             * @description most output current [A]
-             */
-            limit_a: number;
             /** Input Limit A */
             input_limit_a?: number | null;
             /**
@@ -1216,6 +1957,12 @@ export interface components {
             starting_min_v?: number | null;
             /** Input Max V */
             input_max_v?: number | null;
+            /**
+             * Disconnects
+             * @description switched off, its output is cut; otherwise input less a diode passes
+             * @default true
+             */
+            disconnects: boolean;
         };
         /**
          * Use
@@ -1280,6 +2027,22 @@ export interface components {
              * @description time [s]
              */
             awake_s: number;
+        };
+        /**
+         * WakeSource
+         * @description What can wake a controller out of one of its states.
+         */
+        WakeSource: {
+            /** State */
+            state: string;
+            /** By */
+            by: ("timer" | "pin" | "touch" | "serial" | "radio")[];
+            /**
+             * Pins
+             * @description how many pins can wake it
+             * @default 0
+             */
+            pins: number;
         };
         /** NewVariant */
         NewVariant: {
@@ -1402,6 +2165,31 @@ export interface components {
             charge: components["schemas"]["Figure"];
             /** Lost */
             lost: boolean;
+        };
+        /** CurveLine */
+        CurveLine: {
+            /** Label */
+            label: string;
+            /** Input V */
+            input_v: number;
+            /** Current A */
+            current_a: number[];
+            /** Efficiency */
+            efficiency: number[];
+        };
+        /**
+         * CurveMark
+         * @description A mode at its mean current while the stage is on, or its worst moment.
+         */
+        CurveMark: {
+            /** Mode */
+            mode: string;
+            /** Current A */
+            current_a: number;
+            /** Efficiency */
+            efficiency: number;
+            /** Share Of Loss */
+            share_of_loss: number;
         };
         /**
          * DrawCell
@@ -1561,6 +2349,38 @@ export interface components {
             fits: boolean;
         };
         /**
+         * Flow
+         * @description One mode, or the average day (`mode` null), at half charge. `given_w` is what the sources give, losses inside
+         *     the battery included.
+         */
+        Flow: {
+            /** Mode */
+            mode: string | null;
+            /** Given W */
+            given_w: number;
+            /** Links */
+            links: components["schemas"]["FlowLink"][];
+        };
+        /**
+         * FlowLink
+         * @description Mean power from one node to the next [W]. Losses go to a node of their own, `loss:` and the stage's id.
+         */
+        FlowLink: {
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "battery" | "source" | "stage" | "rail" | "part" | "loss";
+            /** Name */
+            name: string;
+            /** Watts */
+            watts: number;
+        };
+        /**
          * HeatReport
          * @description The closed case on the hottest day of the brief, while charging if it has a charger.
          */
@@ -1633,6 +2453,23 @@ export interface components {
             /** Value */
             value: unknown;
         };
+        /**
+         * PeakReport
+         * @description A part's short peak in one mode: where its rail ends up.
+         */
+        PeakReport: {
+            /** Part */
+            part: string;
+            /** Mode */
+            mode: string;
+            /** Rail */
+            rail: string;
+            /** Holds */
+            holds: boolean;
+            lowest: components["schemas"]["Figure"];
+            needed: components["schemas"]["Figure"];
+            capacitor: components["schemas"]["Figure"];
+        };
         /** RailMode */
         RailMode: {
             /** Rail */
@@ -1692,6 +2529,33 @@ export interface components {
             remedy: components["schemas"]["Remedy"];
         };
         /**
+         * SourceReport
+         * @description What a source (`battery`, or one beside it) feeds by itself, in which modes it is there, and its peak.
+         */
+        SourceReport: {
+            /** Source */
+            source: string;
+            /** Name */
+            name: string;
+            /** Rails */
+            rails: string[];
+            /** Modes */
+            modes: string[];
+            peak: components["schemas"]["Figure"];
+        };
+        /**
+         * StageCurve
+         * @description Efficiency (0..1) over output current at three input voltages.
+         */
+        StageCurve: {
+            /** Stage */
+            stage: string;
+            /** Lines */
+            lines: components["schemas"]["CurveLine"][];
+            /** Marks */
+            marks: components["schemas"]["CurveMark"][];
+        };
+        /**
          * StageReport
          * @description One stage at half charge over the average day, and in its worst moment.
          */
@@ -1713,6 +2577,27 @@ export interface components {
             rails: components["schemas"]["RailReport"][];
             /** Energy */
             energy: components["schemas"]["EnergyShare"][];
+            /** Sources */
+            sources: components["schemas"]["SourceReport"][];
+            switch: components["schemas"]["SwitchReport"];
+            /** Peaks */
+            peaks: components["schemas"]["PeakReport"][];
+            /** Flows */
+            flows: components["schemas"]["Flow"][];
+            /** Curves */
+            curves: components["schemas"]["StageCurve"][];
+        };
+        /**
+         * SwitchReport
+         * @description How long a full battery lasts in a mode in which the gadget is switched off, or else rests, against a hard
+         *     switch.
+         */
+        SwitchReport: {
+            /** Mode */
+            mode: string;
+            drain: components["schemas"]["Figure"];
+            soft: components["schemas"]["Figure"];
+            hard: components["schemas"]["Figure"];
         };
         /**
          * Timeline
@@ -1830,6 +2715,237 @@ export interface components {
             part: components["schemas"]["Part"];
         };
         /**
+         * ConverterChoice
+         * @description One catalogue converter in the rail's place. `reasons` is empty where it suits.
+         */
+        ConverterChoice: {
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Fits */
+            fits: boolean;
+            /** Reasons */
+            reasons: string[];
+            runtime: components["schemas"]["Figure"];
+            loss: components["schemas"]["Figure"];
+            headroom: components["schemas"]["Figure"];
+            peak_margin: components["schemas"]["Figure"];
+            quiescent: components["schemas"]["Figure"];
+            area: components["schemas"]["Figure"];
+            cost: components["schemas"]["Figure"];
+            /** Now */
+            now: boolean;
+            remedy: components["schemas"]["Remedy"];
+        };
+        /** RailAnswers */
+        RailAnswers: {
+            /** Rail */
+            rail: string;
+            /** Converters */
+            converters: components["schemas"]["ConverterChoice"][];
+            /** Options */
+            options: components["schemas"]["RailOption"][];
+        };
+        /**
+         * RailOption
+         * @description A rail that is not there, runs at another voltage, or hangs on the battery. `remedy` is null where it can't.
+         */
+        RailOption: {
+            /** Code */
+            code: string;
+            /** Title */
+            title: string;
+            /** Sentence */
+            sentence: string;
+            /** Fits */
+            fits: boolean;
+            /** Reasons */
+            reasons: string[];
+            runtime: components["schemas"]["Figure"] | null;
+            gained: components["schemas"]["Figure"] | null;
+            remedy: components["schemas"]["Remedy"] | null;
+        };
+        /** CapacitorAnswer */
+        CapacitorAnswer: {
+            needed: components["schemas"]["Figure"];
+            chosen: components["schemas"]["Figure"];
+            dip: components["schemas"]["Figure"];
+            without: components["schemas"]["Figure"];
+            at_once: components["schemas"]["Figure"];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * CapacitorTask
+         * @description A peak and what the rail may lose by it.
+         */
+        CapacitorTask: {
+            /** Current A */
+            current_a: number;
+            /** Seconds */
+            seconds: number;
+            /**
+             * Allowed V
+             * @description the dip that the parts on the rail stand [V]
+             */
+            allowed_v: number;
+            /**
+             * Cell Ohm
+             * @default 0.1
+             */
+            cell_ohm: number;
+            /**
+             * Switch Ohm
+             * @default 0
+             */
+            switch_ohm: number;
+            /**
+             * Wire Ohm
+             * @default 0.03
+             */
+            wire_ohm: number;
+            /**
+             * Limit A
+             * @description what the converter can give [A]; null: no limit
+             */
+            limit_a?: number | null;
+            /**
+             * Load A
+             * @description what the rail draws anyway [A]
+             * @default 0
+             */
+            load_a: number;
+            /**
+             * Esr Ohm
+             * @default 0.05
+             */
+            esr_ohm: number;
+        };
+        /** DividerAnswer */
+        DividerAnswer: {
+            upper: components["schemas"]["Figure"];
+            lower: components["schemas"]["Figure"];
+            pin: components["schemas"]["Figure"];
+            drain: components["schemas"]["Figure"];
+            gated_drain: components["schemas"]["Figure"];
+            error: components["schemas"]["Figure"];
+            tolerance_error: components["schemas"]["Figure"];
+            leak_error: components["schemas"]["Figure"];
+            step_error: components["schemas"]["Figure"];
+            hold: components["schemas"]["Figure"];
+            settle: components["schemas"]["Figure"];
+            unpowered: components["schemas"]["Figure"];
+            /** Sentence */
+            sentence: string;
+            /** Advice */
+            advice: string[];
+        };
+        /**
+         * DividerTask
+         * @description What is measured, with what, and how much it may drain.
+         */
+        DividerTask: {
+            /**
+             * Top V
+             * @description highest voltage to be measured [V]
+             */
+            top_v: number;
+            /**
+             * Reference V
+             * @description full scale of the converter [V]
+             */
+            reference_v: number;
+            /**
+             * Bits
+             * @default 12
+             */
+            bits: number;
+            /**
+             * Drain Max A
+             * @description what the divider may draw at the highest voltage [A]
+             * @default 0.000002
+             */
+            drain_max_a: number;
+            /**
+             * Tolerance
+             * @description of each resistor, 0..1
+             * @default 0.01
+             */
+            tolerance: number;
+            /**
+             * Pin Leak A
+             * @description leakage into the pin [A]
+             * @default 5e-8
+             */
+            pin_leak_a: number;
+            /**
+             * Sampler F
+             * @description the converter's sampling capacitor [F]
+             * @default 8e-12
+             */
+            sampler_f: number;
+            /**
+             * Every S
+             * @description time between two readings [s]
+             * @default 60
+             */
+            every_s: number;
+            /**
+             * Gate S
+             * @description if gated: connected this long for a reading [s]
+             * @default 0.01
+             */
+            gate_s: number;
+        };
+        /** LampAnswer */
+        LampAnswer: {
+            resistor: components["schemas"]["Figure"];
+            current: components["schemas"]["Figure"];
+            duty: components["schemas"]["Figure"];
+            mean: components["schemas"]["Figure"];
+            intensity: components["schemas"]["Figure"];
+            intensity_low: components["schemas"]["Figure"];
+            old_style: components["schemas"]["Figure"];
+            /** Sentence */
+            sentence: string;
+        };
+        /** LampTask */
+        LampTask: {
+            /** Rail V */
+            rail_v: number;
+            /**
+             * Lowest V
+             * @description lowest rail voltage [V]; null: it does not fall
+             */
+            lowest_v?: number | null;
+            /**
+             * Forward V
+             * @default 2
+             */
+            forward_v: number;
+            /**
+             * Mcd Per Ma
+             * @default 60
+             */
+            mcd_per_ma: number;
+            /**
+             * Wanted Mcd
+             * @default 20
+             */
+            wanted_mcd: number;
+            /**
+             * Current Max A
+             * @default 0.02
+             */
+            current_max_a: number;
+            /**
+             * Resistor Ohm
+             * @description one that is there already, to be dimmed by duty
+             */
+            resistor_ohm?: number | null;
+        };
+        /**
          * Entry
          * @description One catalogue entry: exactly the field named by `kind` is filled.
          */
@@ -1842,6 +2958,12 @@ export interface components {
              */
             kind: "part" | "cell" | "stage" | "charger";
             /**
+             * Edition
+             * @description goes up when its figures change
+             * @default 1
+             */
+            edition: number;
+            /**
              * Note
              * @default
              */
@@ -1849,7 +2971,7 @@ export interface components {
             part?: components["schemas"]["Part"] | null;
             cell?: components["schemas"]["Cell"] | null;
             /** Stage */
-            stage?: (components["schemas"]["LinearStage"] | components["schemas"]["SwitchingStage"] | components["schemas"]["SeriesStage"]) | null;
+            stage?: (components["schemas"]["LinearStage"] | components["schemas"]["SwitchingStage"] | components["schemas"]["SeriesStage"] | components["schemas"]["DiodeStage"] | components["schemas"]["EitherStage"] | components["schemas"]["ChargePumpStage"] | components["schemas"]["ShuntStage"]) | null;
             charger?: components["schemas"]["Charger"] | null;
         };
         /** EntryOut */
@@ -1880,19 +3002,27 @@ export type Named = components['schemas']['Named'];
 export type Battery = components['schemas']['Battery'];
 export type Body = components['schemas']['Body'];
 export type Brief = components['schemas']['Brief'];
+export type BurstShape = components['schemas']['BurstShape'];
+export type Capacitor = components['schemas']['Capacitor'];
 export type Cell = components['schemas']['Cell'];
+export type ChargePumpStage = components['schemas']['ChargePumpStage'];
 export type Charger = components['schemas']['Charger'];
 export type CurrentDraw = components['schemas']['CurrentDraw'];
 export type CurrentRange = components['schemas']['CurrentRange'];
 export type Day = components['schemas']['Day'];
 export type Decision = components['schemas']['Decision'];
 export type Design = components['schemas']['Design'];
+export type DiodeStage = components['schemas']['DiodeStage'];
+export type Divider = components['schemas']['Divider'];
 export type EfficiencyPoint = components['schemas']['EfficiencyPoint'];
+export type EitherStage = components['schemas']['EitherStage'];
 export type Enclosure = components['schemas']['Enclosure'];
 export type LampDraw = components['schemas']['LampDraw'];
 export type LinearStage = components['schemas']['LinearStage'];
 export type Mode = components['schemas']['Mode'];
+export type Origin = components['schemas']['Origin'];
 export type Part = components['schemas']['Part'];
+export type Peak = components['schemas']['Peak'];
 export type Phase = components['schemas']['Phase'];
 export type PowerDraw = components['schemas']['PowerDraw'];
 export type PowerRange = components['schemas']['PowerRange'];
@@ -1901,12 +3031,15 @@ export type ResistanceRange = components['schemas']['ResistanceRange'];
 export type ResistorDraw = components['schemas']['ResistorDraw'];
 export type SeriesStage = components['schemas']['SeriesStage'];
 export type Session = components['schemas']['Session'];
+export type ShuntStage = components['schemas']['ShuntStage'];
+export type Source = components['schemas']['Source'];
 export type State = components['schemas']['State'];
 export type Supply = components['schemas']['Supply'];
 export type SwitchingStage = components['schemas']['SwitchingStage'];
 export type Use = components['schemas']['Use'];
 export type VariantOut = components['schemas']['VariantOut'];
 export type Wake = components['schemas']['Wake'];
+export type WakeSource = components['schemas']['WakeSource'];
 export type NewVariant = components['schemas']['NewVariant'];
 export type Save = components['schemas']['Save'];
 export type Baseline = components['schemas']['Baseline'];
@@ -1917,6 +3050,8 @@ export type BillLine = components['schemas']['BillLine'];
 export type BodyReport = components['schemas']['BodyReport'];
 export type ChargeReport = components['schemas']['ChargeReport'];
 export type ChargeStep = components['schemas']['ChargeStep'];
+export type CurveLine = components['schemas']['CurveLine'];
+export type CurveMark = components['schemas']['CurveMark'];
 export type DrawCell = components['schemas']['DrawCell'];
 export type DrawMode = components['schemas']['DrawMode'];
 export type DrawPart = components['schemas']['DrawPart'];
@@ -1926,18 +3061,24 @@ export type Evaluation = components['schemas']['Evaluation'];
 export type Figure = components['schemas']['Figure'];
 export type Finding = components['schemas']['Finding'];
 export type FitReport = components['schemas']['FitReport'];
+export type Flow = components['schemas']['Flow'];
+export type FlowLink = components['schemas']['FlowLink'];
 export type HeatReport = components['schemas']['HeatReport'];
 export type InfluenceRow = components['schemas']['InfluenceRow'];
 export type Input = components['schemas']['Input'];
 export type ModeStop = components['schemas']['ModeStop'];
 export type PatchOperation = components['schemas']['PatchOperation'];
+export type PeakReport = components['schemas']['PeakReport'];
 export type RailMode = components['schemas']['RailMode'];
 export type RailReport = components['schemas']['RailReport'];
 export type Remedy = components['schemas']['Remedy'];
 export type RuntimeReport = components['schemas']['RuntimeReport'];
 export type Saving = components['schemas']['Saving'];
+export type SourceReport = components['schemas']['SourceReport'];
+export type StageCurve = components['schemas']['StageCurve'];
 export type StageReport = components['schemas']['StageReport'];
 export type SupplyReport = components['schemas']['SupplyReport'];
+export type SwitchReport = components['schemas']['SwitchReport'];
 export type Timeline = components['schemas']['Timeline'];
 export type TotalsReport = components['schemas']['TotalsReport'];
 export type Unplaced = components['schemas']['Unplaced'];
@@ -1946,6 +3087,15 @@ export type Working = components['schemas']['Working'];
 export type QuantityOut = components['schemas']['QuantityOut'];
 export type CellEntry = components['schemas']['CellEntry'];
 export type CellIn = components['schemas']['CellIn'];
+export type ConverterChoice = components['schemas']['ConverterChoice'];
+export type RailAnswers = components['schemas']['RailAnswers'];
+export type RailOption = components['schemas']['RailOption'];
+export type CapacitorAnswer = components['schemas']['CapacitorAnswer'];
+export type CapacitorTask = components['schemas']['CapacitorTask'];
+export type DividerAnswer = components['schemas']['DividerAnswer'];
+export type DividerTask = components['schemas']['DividerTask'];
+export type LampAnswer = components['schemas']['LampAnswer'];
+export type LampTask = components['schemas']['LampTask'];
 export type Entry = components['schemas']['Entry'];
 export type EntryOut = components['schemas']['EntryOut'];
 export type $defs = Record<string, never>;
@@ -2518,7 +3668,7 @@ export interface operations {
         parameters: {
             query: {
                 text: string;
-                dimension: "current" | "voltage" | "power" | "resistance" | "charge" | "time" | "length" | "mass" | "temperature" | "share" | "cost";
+                dimension: "current" | "voltage" | "power" | "resistance" | "charge" | "time" | "length" | "mass" | "temperature" | "share" | "cost" | "capacitance" | "intensity";
             };
             header?: never;
             path?: never;
@@ -2557,6 +3707,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CellEntry"];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_about_rail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rail_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RailAnswers"];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_capacitor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CapacitorTask"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CapacitorAnswer"];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_divider: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DividerTask"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DividerAnswer"];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_lamp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LampTask"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LampAnswer"];
                 };
             };
         };
@@ -2611,6 +3859,98 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["EntryOut"][];
                 };
+            };
+        };
+    };
+    catalogue_api_add_entries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"][];
+                };
+            };
+        };
+    };
+    catalogue_api_keep_entry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Entry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+        };
+    };
+    catalogue_api_export_entries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"][];
+                };
+            };
+        };
+    };
+    catalogue_api_export_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -1,0 +1,323 @@
+"""Questions about one rail: which converter suits it best, and what if it did not exist, ran at another voltage,
+or hung straight on the battery."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..context import Context
+from ..converters import set_output_v
+from ..design import Design, LinearStage, Part, Rail, Stage, SwitchingStage
+from ..figures import Figure, PatchOperation, Remedy, Result, figure
+from ..problems import DocumentError
+from ..quantities import show
+from ..references import BATTERY
+from ..remedies import add, fresh_id, remove, replace
+from ..runtime import Run
+from ..supply import nominal_rail_v
+
+SAME_VOLTAGE = 0.02
+USUAL_V = (1.8, 2.5, 2.8, 3.0, 3.3, 5.0)
+WHOLE = "the changed design, evaluated whole"
+
+
+class ConverterChoice(Result):
+    """One catalogue converter in the rail's place. `reasons` is empty where it suits."""
+
+    name: str
+    kind: str
+    fits: bool
+    reasons: list[str]
+    runtime: Figure
+    loss: Figure
+    headroom: Figure
+    peak_margin: Figure
+    quiescent: Figure
+    area: Figure
+    cost: Figure
+    now: bool
+    remedy: Remedy
+
+
+class RailOption(Result):
+    """A rail that is not there, runs at another voltage, or hangs on the battery. `remedy` is null where it can't."""
+
+    code: str
+    title: str
+    sentence: str
+    fits: bool
+    reasons: list[str]
+    runtime: Figure | None
+    gained: Figure | None
+    remedy: Remedy | None
+
+
+class RailAnswers(Result):
+    rail: str
+    converters: list[ConverterChoice]
+    options: list[RailOption]
+
+
+def answer_rail(context: Context, rail: int) -> RailAnswers:
+    """Everything about the rail with this position in the document."""
+    return RailAnswers(
+        rail=context.design.supply.rails[rail].id,
+        converters=_converters(context, rail),
+        options=[*_without_rail(context, rail), *_straight(context, rail), *_other_voltages(context, rail)],
+    )
+
+
+def _regulator(design: Design, rail: Rail) -> tuple[int, Stage] | None:
+    """The stage that makes a rail's voltage, and its position; switches and fuses on the way are passed over."""
+    position = {s.id: i for i, s in enumerate(design.supply.stages)}
+    here = rail.feed
+    while here in position:
+        stage = design.supply.stages[position[here]]
+        if isinstance(stage, LinearStage | SwitchingStage):
+            return position[here], stage
+        if set_output_v(stage) is not None:
+            return None
+        here = stage.input
+    return None
+
+
+def _converters(context: Context, rail: int) -> list[ConverterChoice]:
+    design = context.design
+    found = _regulator(design, design.supply.rails[rail])
+    if found is None:
+        return []
+    position, old = found
+    assert isinstance(old, LinearStage | SwitchingStage)
+    rows = [_choice(context, rail, position, old, old, now=True)]
+    for candidate in context.catalogue.stages:
+        if not isinstance(candidate, LinearStage | SwitchingStage) or candidate.name == old.name:
+            continue
+        if isinstance(candidate, SwitchingStage) and candidate.topology == "inverting":
+            continue
+        if abs(candidate.output_v / old.output_v - 1) <= SAME_VOLTAGE:
+            rows.append(_choice(context, rail, position, old, candidate))
+    return sorted(rows, key=lambda r: (not r.fits, -(r.runtime.value or 0)))
+
+
+def _in_place(old: Stage, candidate: Stage) -> Stage:
+    """A catalogue stage where another one is now: same name in the document, same input, same place in the case."""
+    body = candidate.body
+    if body is not None and old.body is not None:
+        body = body.model_copy(update={"position_mm": old.body.position_mm, "through": old.body.through})
+    return candidate.model_copy(update={"id": old.id, "input": old.input, "body": body})
+
+
+def _choice(
+    context: Context,
+    rail: int,
+    position: int,
+    old: LinearStage | SwitchingStage,
+    candidate: LinearStage | SwitchingStage,
+    *,
+    now: bool = False,
+) -> ConverterChoice:
+    new = old if now else _in_place(old, candidate)
+    assert isinstance(new, LinearStage | SwitchingStage)
+    patch = [replace(f"/supply/stages/{position}", new)]
+    reasons: list[str] = []
+    try:
+        state = context.usual if now else context.after(patch)
+    except DocumentError as error:
+        state, reasons = context.usual, [error.problems[0].message]
+    index = next(i for i, s in enumerate(state.tree.stages) if s.id == old.id)
+    used = state.moment_weights > 0
+    working = state.pack.charge >= max(state.ending[1], 0.05)
+    peak = float(np.max(state.worst.stage_output_a[index][used], initial=0.0))
+    inputs = state.worst.stage_input_v[index][used][:, working]
+    lowest = float(np.min(inputs, initial=np.inf)) if inputs.size else 0.0
+    highest = float(np.max(state.typical.stage_input_v[index], initial=0.0))
+    needs = _least_input(new, peak)
+    mid, weights = context.middle, state.moment_weights
+    p_in = float(weights @ (state.typical.stage_input_v[index, :, mid] * state.typical.stage_input_a[index, :, mid]))
+    p_out = float(weights @ (state.typical.stage_output_v[index, :, mid] * state.typical.stage_output_a[index, :, mid]))
+    if peak > new.limit_a:
+        reasons.append(f"the peak of {show(peak, 'A')} is above its {show(new.limit_a, 'A')}")
+    if new.input_max_v is not None and highest > new.input_max_v:
+        reasons.append(f"its input reaches {show(highest, 'V')} and stands {show(new.input_max_v, 'V')}")
+    fault = _rail_faults(context, state)
+    reasons += fault
+    kind = "linear" if isinstance(new, LinearStage) else new.topology
+    x, y, _ = new.body.size_mm if new.body else (0.0, 0.0, 0.0)
+    currency = context.design.brief.currency
+    return ConverterChoice(
+        name=new.name,
+        kind=kind,
+        fits=not reasons,
+        reasons=reasons,
+        runtime=figure("Runtime with it", state.seconds / 3600, "h", "runtime of the changed design", [], WHOLE),
+        loss=figure("Loss over the day", p_in - p_out, "W", "Vin Iin − Vout Iout, mean over the day",
+                    [("in", p_in, "W"), ("out", p_out, "W")], "docs/MODELS.md, converters"),
+        headroom=figure("Headroom at its input", lowest - needs, "V", "lowest input before the run ends − what it needs then",
+                        [("lowest input", lowest, "V"), ("needs", needs, "V")], "worst moment"),
+        peak_margin=figure("Room above the peak", (new.limit_a / peak - 1) * 100 if peak > 0 else None, "%",
+                           "most output current ÷ peak − 1", [("most", new.limit_a, "A"), ("peak", peak, "A")], "worst moment"),
+        quiescent=figure("Quiescent current", new.quiescent_a, "A", "as given", [], "the catalogue's figure"),
+        area=figure("Room on the board", x * y if new.body else None, "mm²", "width × depth", [("width", x, "mm"), ("depth", y, "mm")], "the catalogue's figure"),
+        cost=figure("Cost", new.cost, currency, "as given", [], "the catalogue's figure"),
+        now=now,
+        remedy=Remedy(label=f"Use {new.name}", patch=[] if now else patch),
+    )  # fmt: skip
+
+
+def _least_input(stage: LinearStage | SwitchingStage, peak_a: float) -> float:
+    """Input that a stage needs to regulate [V]."""
+    if isinstance(stage, LinearStage):
+        return stage.output_v + stage.dropout_v / stage.dropout_at_a * peak_a
+    return max(stage.running_min_v, stage.output_v if stage.topology == "buck" else 0.0)
+
+
+def _rail_faults(context: Context, state: Run) -> list[str]:
+    """What a changed supply would break that is whole now: parts above their limit, modes that no longer run."""
+    design, before = state.design, context.usual
+    reasons = []
+    top = float(state.pack.open_circuit_v[0])
+    highest = nominal_rail_v(state.tree, top)
+    for p, part in enumerate(design.parts):
+        volts = float(highest[state.rail_of[p]])
+        if part.supply_max_v is not None and volts > part.supply_max_v:
+            reasons.append(f"{part.name} would get {show(volts, 'V')} and stands {show(part.supply_max_v, 'V')}")
+            break
+    for i, mode in enumerate(design.modes):
+        if state.failures[i].charge >= 1 > before.failures[i].charge:
+            reasons.append(f"{mode.name} would not work")
+            break
+    return reasons
+
+
+def _option(context: Context, code: str, title: str, patch: list[PatchOperation], *, what: str) -> RailOption:
+    try:
+        state = context.after(patch)
+    except DocumentError as error:
+        return _cannot(code, title, error.problems[0].message)
+    reasons = _rail_faults(context, state)
+    before, after = context.usual.seconds / 3600, state.seconds / 3600
+    change = (
+        f"{show(after, 'h')} instead of {show(before, 'h')}"
+        if abs(after / before - 1) > 0.002
+        else f"{show(after, 'h')}, as now"
+    )
+    inputs: list[tuple[str, float | None, str]] = [("now", before, "h"), ("then", after, "h")]
+    return RailOption(
+        code=code,
+        title=title,
+        sentence=f"{what} Runtime: {change}." if not reasons else f"{what} Not as things are: {'; '.join(reasons)}.",
+        fits=not reasons,
+        reasons=reasons,
+        runtime=figure("Runtime with it", after, "h", "runtime of the changed design", inputs, WHOLE),
+        gained=figure("Gained", after - before, "h", "then − now", inputs, WHOLE),
+        remedy=Remedy(label=title, patch=patch),
+    )  # fmt: skip
+
+
+def _cannot(code: str, title: str, reason: str) -> RailOption:
+    return RailOption(code=code, title=title, sentence=f"Not possible: {reason}.", fits=False, reasons=[reason],
+                      runtime=None, gained=None, remedy=None)  # fmt: skip
+
+
+def _left_over(design: Design, start: str, gone_rails: set[str]) -> list[str]:
+    """The stages from `start` upwards that feed nothing else once some rails are gone."""
+    gone: list[str] = []
+    stages = {s.id: s for s in design.supply.stages}
+    here = start
+    while here in stages:
+        users = [r.id for r in design.supply.rails if r.feed == here and r.id not in gone_rails]
+        fed = [s.id for s in design.supply.stages if here in (s.input, getattr(s, "other", None)) and s.id not in gone]
+        if users or fed:
+            break
+        gone.append(here)
+        here = stages[here].input
+    return gone
+
+
+def _remove_stages(design: Design, names: list[str]) -> list[PatchOperation]:
+    """Takes stages out, the last ones first, and out of the modes' lists of what is switched off."""
+    patch: list[PatchOperation] = []
+    for m, mode in enumerate(design.modes):
+        if set(mode.off_stages) & set(names):
+            patch.append(replace(f"/modes/{m}/off_stages", [s for s in mode.off_stages if s not in names]))
+    positions = sorted((i for i, s in enumerate(design.supply.stages) if s.id in names), reverse=True)
+    return patch + [remove(f"/supply/stages/{i}") for i in positions]
+
+
+def _window(parts: list[Part]) -> tuple[float, float]:
+    """(highest least supply, lowest absolute maximum) of some parts [V]."""
+    return (
+        max((p.supply_min_v for p in parts if p.supply_min_v), default=0.0),
+        min((p.supply_max_v for p in parts if p.supply_max_v), default=100.0),
+    )
+
+
+def _without_rail(context: Context, index: int) -> list[RailOption]:
+    """The rail's parts move to each other rail in turn; what fed it alone goes."""
+    design = context.design
+    rail = design.supply.rails[index]
+    movers = [i for i, p in enumerate(design.parts) if p.rail == rail.id]
+    found = []
+    for r, other in enumerate(design.supply.rails):
+        if r == index:
+            continue
+        title = f"No {rail.name}: its parts on {other.name}"
+        low, high = _window([design.parts[i] for i in movers])
+        volts = float(context.highest_rail_v[r])
+        names = ", ".join(design.parts[i].name for i in movers[:3]) or "nothing"
+        what = f"{names}{' and others' if len(movers) > 3 else ''} would run at {show(volts, 'V')}."
+        if not low <= volts <= high:
+            found.append(
+                _cannot(
+                    "no-rail",
+                    title,
+                    f"its parts need {show(low, 'V')} to {show(high, 'V')}, and {other.name} has {show(volts, 'V')}",
+                )
+            )
+            continue
+        patch = [replace(f"/parts/{i}/rail", other.id) for i in movers]
+        patch += [remove(f"/supply/rails/{index}")]
+        patch += _remove_stages(design, _left_over(design, rail.feed, {rail.id}))
+        found.append(_option(context, "no-rail", title, patch, what=what))
+    return found  # fmt: skip
+
+
+def _straight(context: Context, index: int) -> list[RailOption]:
+    design = context.design
+    rail = design.supply.rails[index]
+    if rail.feed == BATTERY or _regulator(design, rail) is None:
+        return []
+    patch = [replace(f"/supply/rails/{index}/feed", BATTERY)]
+    patch += _remove_stages(design, _left_over(design, rail.feed, {rail.id}))
+    top, bottom = float(context.usual.pack.open_circuit_v[0]), context.usual.pack.cutoff_v
+    what = f"{rail.name} would follow the battery from {show(top, 'V')} down to {show(bottom, 'V')}."
+    return [_option(context, "straight", f"{rail.name} straight from the battery", patch, what=what)]
+
+
+def _other_voltages(context: Context, index: int) -> list[RailOption]:
+    """The usual voltages within what the rail's parts stand, with the same regulator set to them."""
+    design = context.design
+    found = _regulator(design, design.supply.rails[index])
+    if found is None:
+        return []
+    position, stage = found
+    assert isinstance(stage, LinearStage | SwitchingStage)
+    rail = design.supply.rails[index]
+    low, high = _window([p for p in design.parts if p.rail == rail.id])
+    options = []
+    for volts in USUAL_V:
+        if abs(volts / stage.output_v - 1) <= SAME_VOLTAGE or not low <= volts <= 0.95 * high:
+            continue
+        patch = [replace(f"/supply/stages/{position}/output_v", volts)]
+        title = f"{rail.name} at {show(volts, 'V')}"
+        what = f"{stage.name} set to {show(volts, 'V')} instead of {show(stage.output_v, 'V')}, where it has such a version."
+        options.append(_option(context, "other-voltage", title, patch, what=what))
+    return options
+
+
+def insert_before(design: Design, rail: int, stage: Stage) -> tuple[Stage, list[PatchOperation]]:
+    """A stage put between a rail and what feeds it now."""
+    feed = design.supply.rails[rail].feed
+    taken = {BATTERY, *(s.id for s in design.supply.stages), *(s.id for s in design.supply.sources)}
+    new = stage.model_copy(update={"id": fresh_id(stage.id, taken), "input": feed})
+    return new, [add("/supply/stages/-", new), replace(f"/supply/rails/{rail}/feed", new.id)]

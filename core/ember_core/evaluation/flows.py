@@ -1,0 +1,154 @@
+"""Where the power goes, link by link, and each converter's efficiency with the modes on its curve."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from ..chemistry import Array
+from ..context import Context
+from ..design import SeriesStage
+from ..figures import Result
+from ..supply import first_choice
+
+CURVE_POINTS = 41
+NodeKind = Literal["battery", "source", "stage", "rail", "part", "loss"]
+
+
+class FlowLink(Result):
+    """Mean power from one node to the next [W]. Losses go to a node of their own, `loss:` and the stage's id."""
+
+    source: str
+    target: str
+    kind: NodeKind
+    name: str
+    watts: float
+
+
+class Flow(Result):
+    """One mode, or the average day (`mode` null), at half charge. `given_w` is what the sources give, losses inside
+    the battery included."""
+
+    mode: str | None
+    given_w: float
+    links: list[FlowLink]
+
+
+class CurveLine(Result):
+    label: str
+    input_v: float
+    current_a: list[float]
+    efficiency: list[float]
+
+
+class CurveMark(Result):
+    """A mode at its mean current while the stage is on, or its worst moment."""
+
+    mode: str
+    current_a: float
+    efficiency: float
+    share_of_loss: float
+
+
+class StageCurve(Result):
+    """Efficiency (0..1) over output current at three input voltages."""
+
+    stage: str
+    lines: list[CurveLine]
+    marks: list[CurveMark]
+
+
+def flows(context: Context) -> list[Flow]:
+    state = context.usual
+    by_mode = [(m.id, np.array([x.share * (x.mode == i) for x in state.moments]))
+               for i, m in enumerate(context.design.modes)]  # fmt: skip
+    rows: list[tuple[str | None, Array]] = [(None, state.moment_weights), *by_mode]
+    return [_flow(context, mode, weights) for mode, weights in rows]
+
+
+def _flow(context: Context, mode: str | None, weights: Array) -> Flow:
+    state, design, mid = context.usual, context.design, context.middle
+    tree, s = state.tree, state.typical
+    names = ["battery", *(x.id for x in tree.sources), *(x.id for x in tree.stages)]
+    first = first_choice(tree, state.pack, state.loads.mode)
+    links: list[FlowLink] = []
+
+    def link(source: str, target: str, kind: NodeKind, name: str, watts: float) -> None:
+        if watts > 0:
+            links.append(FlowLink(source=source, target=target, kind=kind, name=name, watts=watts))
+
+    def mean(volts: Array, amps: Array) -> float:
+        return float(weights @ (volts * amps))
+
+    inner = float(weights @ (s.source_a[:, mid] ** 2)) * float(state.pack.resistance_ohm[mid])
+    link("battery", "loss:battery", "loss", "the battery's own resistance", inner)
+    for i, stage in enumerate(tree.stages):
+        into = s.stage_input_v[i, :, mid] * s.stage_input_a[i, :, mid]
+        out = mean(s.stage_output_v[i, :, mid], s.stage_output_a[i, :, mid])
+        inputs = tree.inputs[i]
+        if len(inputs) == 1:
+            link(names[inputs[0]], stage.id, "stage", stage.name, float(weights @ into))
+        else:
+            chosen = first[i][:, mid]
+            link(names[inputs[0]], stage.id, "stage", stage.name, float(weights @ np.where(chosen, into, 0.0)))
+            link(names[inputs[1]], stage.id, "stage", stage.name, float(weights @ np.where(chosen, 0.0, into)))
+        link(stage.id, f"loss:{stage.id}", "loss", f"lost in {stage.name}", float(weights @ into) - out)
+    for r, rail in enumerate(design.supply.rails):
+        watts = mean(s.rail_v[r, :, mid], s.rail_a[r, :, mid])
+        link(names[tree.rail_feeds[r]], f"rail:{rail.id}", "rail", rail.name, watts)
+    for p, part in enumerate(design.parts):
+        watts = sum(
+            float(weights[m]) * float(s.rail_v[state.rail_of[p], m, mid]) * state.part_a(p, m, mid)
+            for m in range(len(state.moments))
+            if weights[m] > 0
+        )
+        link(f"rail:{part.rail}", f"part:{part.id}", "part", part.name, watts)
+    given = mean(s.terminal_v[:, mid], s.source_a[:, mid]) + inner
+    given += sum(mean(s.other_v[i, :, mid], s.other_a[i, :, mid]) for i in range(len(tree.sources)))
+    return Flow(mode=mode, given_w=given, links=links)
+
+
+def curves(context: Context) -> list[StageCurve]:
+    """The curves of all stages but plain resistances."""
+    state = context.usual
+    found = []
+    for i, (stage, law) in enumerate(zip(state.tree.stages, state.tree.laws, strict=True)):
+        if isinstance(stage, SeriesStage):
+            continue
+        on = np.array([not state.tree.off[i, m.mode] for m in state.moments])
+        amps = state.typical.stage_output_a[i]
+        drawn = amps[on][amps[on] > 0]
+        low = max(min(float(np.min(drawn, initial=stage.limit_a)) / 2, stage.limit_a / 100), stage.limit_a * 1e-6)
+        current = np.geomspace(low, stage.limit_a, CURVE_POINTS)
+        lines: list[CurveLine] = []
+        for label, charge in (("full", 1.0), ("half charge", 0.5), ("nearly empty", 0.05)):
+            k = int(np.argmin(np.abs(state.pack.charge - charge)))
+            volts = float(np.max(state.typical.stage_input_v[i, :, k], initial=0.0))
+            if volts <= 0 or any(abs(line.input_v - volts) < 0.01 for line in lines):
+                continue
+            v_in = np.full(CURVE_POINTS, volts)
+            v_out = np.broadcast_to(law.output_voltage(v_in, current), (CURVE_POINTS,))
+            power = v_in * law.input_current(v_in, v_out, current)
+            lines.append(CurveLine(label=label, input_v=volts, current_a=current.tolist(),
+                                   efficiency=np.clip(v_out * current / power, 0, 1).tolist()))  # fmt: skip
+        if lines:
+            found.append(StageCurve(stage=stage.id, lines=lines, marks=_marks(context, i)))
+    return found
+
+
+def _marks(context: Context, stage: int) -> list[CurveMark]:
+    state, mid = context.usual, context.middle
+    s = state.typical
+    rows: list[tuple[str, float, float, float]] = []
+    for m, mode in enumerate(context.design.modes):
+        weights = np.array([x.share * (x.mode == m) for x in state.moments])
+        if state.tree.off[stage, m]:
+            continue
+        p_in = float(weights @ (s.stage_input_v[stage, :, mid] * s.stage_input_a[stage, :, mid]))
+        p_out = float(weights @ (s.stage_output_v[stage, :, mid] * s.stage_output_a[stage, :, mid]))
+        amps = float(weights @ s.stage_output_a[stage, :, mid])
+        if p_in > 0 and amps > 0:
+            rows.append((mode.id, amps, p_out / p_in, (p_in - p_out) * float(state.shares[m])))
+    lost = sum(r[3] for r in rows) or 1.0
+    return [CurveMark(mode=i, current_a=a, efficiency=e, share_of_loss=x / lost) for i, a, e, x in rows]

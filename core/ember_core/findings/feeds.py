@@ -1,0 +1,213 @@
+"""Traps of what feeds what: outputs that stay alive, rails without a source, pins without a supply."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..context import Context
+from ..converters import passes_when_off
+from ..design import Part, SwitchingStage
+from ..designers.divider import SAFE_PIN_A, into_unpowered_pin_a
+from ..figures import Finding, PatchOperation, Remedy
+from ..quantities import show
+from ..references import BATTERY
+from ..remedies import add, fresh_id, replace, without_uses
+from ..resistors import next_e24
+
+SAME_VOLTAGE = 0.02
+PIN_ABOVE_SUPPLY_V = 0.3  # what a pin stands above its chip's supply
+LEAK_MATTERS_A = 1e-7
+
+
+def boost_without_disconnect(context: Context) -> Iterator[Finding]:
+    """T12: switched off, a boost without true disconnect still feeds its output through a diode."""
+    design, state = context.design, context.usual
+    rails = [[r for r, feed in enumerate(state.tree.rail_feeds) if s in state.tree.path(feed)] for s in range(len(state.tree.stages))]  # fmt: skip
+    for s, stage in enumerate(state.tree.stages):
+        if not passes_when_off(stage):
+            continue
+        for m, mode in enumerate(design.modes):
+            if stage.id not in mode.off_stages:
+                continue
+            k = next(i for i, x in enumerate(state.moments) if x.mode == m)
+            volts = float(state.typical.stage_output_v[s, k, context.middle])
+            amps = float(state.typical.stage_output_a[s, k, context.middle])
+            parts = [p.name for p in design.parts if any(design.supply.rails[r].id == p.rail for r in rails[s])]
+            if volts <= 0 or not parts:
+                continue
+            position = next(i for i, x in enumerate(design.supply.stages) if x.id == stage.id)
+            total = float(state.mode_current_a[m, context.middle])
+            yield Finding(
+                code="T12-no-disconnect",
+                severity="fix" if amps > 0.05 * total and amps > LEAK_MATTERS_A else "watch",
+                step="supply",
+                where=f"/supply/stages/{position}",
+                title=f"{stage.name} still feeds its output when off",
+                sentence=(
+                    f"Switched off while {mode.name.lower()}, {stage.name} lets the battery through its diode: "
+                    f"{', '.join(parts[:3])} still get{'s' if len(parts) == 1 else ''} {show(volts, 'V')} and draw{'s' if len(parts) == 1 else ''} "
+                    f"{show(amps, 'A')}. One with true disconnect cuts them off."
+                ),
+                remedy=_disconnecting(context, position),
+            )  # fmt: skip
+            break
+
+
+def _disconnecting(context: Context, position: int) -> Remedy | None:
+    old = context.design.supply.stages[position]
+    assert isinstance(old, SwitchingStage)
+    index = next(i for i, s in enumerate(context.usual.tree.stages) if s.id == old.id)
+    peak = float(np.max(context.usual.worst.stage_output_a[index]))
+    fitting = [
+        s for s in context.catalogue.stages
+        if isinstance(s, SwitchingStage) and s.topology == "boost" and s.disconnects and s.limit_a >= peak
+        and abs(s.output_v / old.output_v - 1) <= SAME_VOLTAGE
+    ]  # fmt: skip
+    if not fitting:
+        return None
+    best = min(fitting, key=lambda s: (s.quiescent_a, s.cost))
+    new = best.model_copy(update={"id": old.id, "input": old.input, "body": None if best.body is None else best.body})
+    return Remedy(label=f"Use {best.name}", patch=[replace(f"/supply/stages/{position}", new)])
+
+
+def rail_without_source(context: Context) -> Iterator[Finding]:
+    """T13: a mode uses parts on a rail whose source is not there then."""
+    design, tree = context.design, context.usual.tree
+    for r, rail in enumerate(design.supply.rails):
+        for m, mode in enumerate(design.modes):
+            if _has_source(context, r, m):
+                continue
+            users = [p.name for p in design.parts if p.rail == rail.id and any(u.part == p.id for u in mode.uses)]
+            if not users:
+                continue
+            missing = [s.name for s in design.supply.sources if s.id not in mode.plugged and _fed_by(context, r, s.id)]
+            alive = [x.name for i, x in enumerate(design.supply.rails) if tree.powered[tree.rail_feeds[i], m]]
+            yield Finding(
+                code="T13-no-source",
+                severity="fix" if mode.essential else "watch",
+                step="supply",
+                where=f"/supply/rails/{r}/feed",
+                title=f"{rail.name} has no source while {mode.name.lower()}",
+                sentence=(
+                    f"{rail.name} hangs on {' and '.join(missing)}, which is not plugged in while {mode.name.lower()}: "
+                    f"{', '.join(users[:3])} get{'s' if len(users) == 1 else ''} nothing. "
+                    f"{'Then there are only ' + ', '.join(alive) if alive else 'There is no rail at all then'}."
+                ),
+                remedy=_from_battery(context, r),
+            )
+            break
+
+
+def _has_source(context: Context, rail: int, mode: int) -> bool:
+    """Whether any source of a rail is there in a mode, whatever is switched off on the way."""
+    there = {BATTERY, *context.design.modes[mode].plugged}
+    return any(_fed_by(context, rail, name) for name in there)
+
+
+def _fed_by(context: Context, rail: int, source: str) -> bool:
+    stages = {s.id: s for s in context.design.supply.stages}
+    open_ends = [context.design.supply.rails[rail].feed]
+    while open_ends:
+        here = open_ends.pop()
+        if here == source:
+            return True
+        if here in stages:
+            open_ends += [stages[here].input, *([x.other] if (x := stages[here]).type == "either" else [])]
+    return False
+
+
+def _from_battery(context: Context, rail: int) -> Remedy | None:
+    """A catalogue converter from the battery for the voltage that the rail has with its source."""
+    design = context.design
+    volts = float(context.highest_rail_v[rail])
+    peak = sum(
+        max(context.usual.part_a(p, k, 0, "most") for k in range(len(context.usual.moments)))
+        for p, x in enumerate(design.parts)
+        if x.rail == design.supply.rails[rail].id
+    )
+    fitting = [
+        s for s in context.catalogue.stages
+        if isinstance(s, SwitchingStage) and s.topology in ("boost", "buck-boost") and s.limit_a >= peak
+        and abs(s.output_v / volts - 1) <= SAME_VOLTAGE
+    ]  # fmt: skip
+    if not fitting:
+        return None
+    best = min(fitting, key=lambda s: (not s.disconnects, s.quiescent_a))
+    taken = {BATTERY, *(s.id for s in design.supply.stages), *(s.id for s in design.supply.sources)}
+    new = best.model_copy(update={"id": fresh_id(best.id, taken), "input": BATTERY})
+    patch = [add("/supply/stages/-", new), replace(f"/supply/rails/{rail}/feed", new.id)]
+    return Remedy(label=f"Make it from the battery with {best.name}", patch=patch)
+
+
+def divider_pins(context: Context) -> Iterator[Finding]:
+    """T15: a divider that lifts its pin above the chip's supply, or feeds a chip that has none."""
+    design = context.design
+    parts = {p.id: i for i, p in enumerate(design.parts)}
+    for p, part in enumerate(design.parts):
+        divider = part.divider
+        if divider is None or divider.reader is None:
+            continue
+        reader = design.parts[parts[divider.reader]]
+        rails = context.usual.rail_of
+        top = float(context.highest_rail_v[rails[p]])
+        pin = top * divider.lower_ohm / (divider.upper_ohm + divider.lower_ohm)
+        supply = float(context.highest_rail_v[rails[parts[reader.id]]])
+        if pin > supply + PIN_ABOVE_SUPPLY_V:
+            yield Finding(
+                code="T15-pin-too-high",
+                severity="stop",
+                step="supply",
+                where=f"/parts/{p}",
+                title=f"{part.name} lifts its pin too high",
+                sentence=(
+                    f"At {show(top, 'V')} it puts {show(pin, 'V')} on a pin of {reader.name}, which runs on {show(supply, 'V')} and "
+                    f"stands {show(supply + PIN_ABOVE_SUPPLY_V, 'V')}."
+                ),
+                remedy=_lower_pin(context, p, part, 0.9 * supply / top),
+            )
+        yield from _feeds_unpowered(context, p, part, reader, top)
+
+
+def _lower_pin(context: Context, p: int, part: Part, share: float) -> Remedy:
+    divider = part.divider
+    assert divider is not None
+    upper = next_e24(divider.lower_ohm * (1 / share - 1))
+    patch: list[PatchOperation] = [replace(f"/parts/{p}/divider/upper_ohm", upper)]
+    for k, state in enumerate(part.states):
+        if state.draw.behaviour == "resistor":
+            span = {"typical": upper + divider.lower_ohm, "least": None, "most": None}
+            patch.append(replace(f"/parts/{p}/states/{k}/draw/resistance_ohm", span))
+    return Remedy(label=f"Upper resistor {show(upper, 'Ω')}", patch=patch)
+
+
+def _feeds_unpowered(context: Context, p: int, part: Part, reader: Part, top: float) -> Iterator[Finding]:
+    design, state = context.design, context.usual
+    divider = part.divider
+    assert divider is not None
+    leak = into_unpowered_pin_a(top, divider.upper_ohm, divider.lower_ohm)
+    index = {x.id: i for i, x in enumerate(design.parts)}
+    powered = state.tree.rail_powered()
+    modes = [
+        m for m, mode in enumerate(design.modes)
+        if powered[state.rail_of[p], m] and not powered[state.rail_of[index[reader.id]], m]
+        and any(u.part == part.id for u in mode.uses)
+    ]  # fmt: skip
+    if divider.gated or not modes or leak <= SAFE_PIN_A:
+        return
+    patch = [replace(f"/parts/{p}/divider/gated", True)]
+    patch += [op for m in modes if len(design.modes[m].uses) > 1 for op in without_uses(design, m, {part.id})]
+    mode = design.modes[modes[0]]
+    yield Finding(
+        code="T15-unpowered-pin",
+        severity="fix",
+        step="supply",
+        where=f"/parts/{p}",
+        title=f"{part.name} feeds a chip without power",
+        sentence=(
+            f"While {mode.name.lower()} {reader.name} has no power, and {part.name} pushes {show(leak, 'A')} into its pin: noise, a "
+            "half-awake chip, a battery that never rests. Gate it, or raise its resistors and hold the pin with a capacitor."
+        ),
+        remedy=Remedy(label=f"Gate {part.name}", patch=patch),
+    )

@@ -1,0 +1,136 @@
+"""Short peaks on top of the modes: how far they pull their rail down, and whether anything on it minds.
+
+Judged near the end of the charge, where the battery's voltage is low and its resistance high. Without a bulk
+capacitor the rail falls to the working point under the peak; with one it follows `designers.capacitor`.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from .demand import RailLoads
+from .designers.capacitor import dip_v, needed_farad
+from .pack import pack_at
+from .resistors import next_e6
+from .runtime import Run
+from .supply import Solution, solve
+
+JUDGED_AT = 0.2  # state of charge
+USUAL_ESR_OHM = 0.05
+SPARE = 0.8  # of the room above the least supply that a dip may use
+
+
+@dataclass(frozen=True)
+class Sag:
+    """One part's peak in one mode. Voltages of its rail [V]; `steady_v` is where it would end up without a capacitor.
+
+    `beyond_a` is how much of the peak is more than the converter on the way, `stage`, can give. `needs_v` is the
+    highest least supply among the parts that are used on the rail then; `capacitor_f` what would hold the rail
+    above it (0: nothing needed, None: no capacitor does).
+    """
+
+    part: int
+    mode: int
+    rail: int
+    current_a: float
+    seconds: float
+    before_v: float
+    steady_v: float
+    lowest_v: float
+    terminal_v: float
+    beyond_a: float
+    stage: str
+    needs_v: float
+    capacitor_f: float | None
+
+    @property
+    def fails(self) -> bool:
+        return self.lowest_v < self.needs_v - 1e-9 or self.lowest_v <= 0
+
+
+def find_sags(state: Run) -> list[Sag]:
+    """The peaks of all parts in all modes that use them."""
+    design = state.design
+    asked = [
+        (p, _busiest(state, p, m), m)
+        for p, part in enumerate(design.parts)
+        if part.peak is not None
+        for m in range(len(design.modes))
+    ]
+    asked = [(p, k, m) for p, k, m in asked if k >= 0 and state.rail_powered[state.rail_of[p], k]]
+    if not asked:
+        return []
+    pack = pack_at(design.battery, state.temperature_c, np.array([JUDGED_AT]))
+    plain = [state.loads.rows(slice(k, k + 1)) for _, k, _ in asked]
+    loaded = [_with_peak(loads, state, p) for loads, (p, _, _) in zip(plain, asked, strict=True)]
+    rows = plain[0]
+    for other in [*plain[1:], *loaded]:
+        rows = rows.stacked(other)
+    solution = solve(state.tree, rows, pack)
+    return [_sag(state, solution, i, len(asked), *asked[i]) for i in range(len(asked))]
+
+
+def _busiest(state: Run, part: int, mode: int) -> int:
+    """The mode's moment in which a part draws most; -1 where it is not used, or only in its calmest state.
+
+    A chip that sleeps does not send; what is plugged in by the user surges in any state.
+    """
+    item = state.design.parts[part]
+    calm = item.states[0] if len(item.states) > 1 and not item.plugged_by_user else None
+    best, most = -1, -1.0
+    for k, moment in enumerate(state.moments):
+        used = moment.states[part]
+        if moment.mode == mode and used is not None and (calm is None or used.name != calm.name):
+            amps = state.part_a(part, k, 0)
+            if amps > most:
+                best, most = k, amps
+    return best
+
+
+def _with_peak(loads: RailLoads, state: Run, part: int) -> RailLoads:
+    peak = state.design.parts[part].peak
+    assert peak is not None
+    copy = loads.rows(slice(0, 1))
+    current = copy.current_a.copy()
+    current[0, state.rail_of[part]] += peak.current_a * state.design.parts[part].quantity
+    return RailLoads(
+        copy.mode, current, copy.power_w, copy.conductance_s, copy.lamp_moment, copy.lamp_rail, copy.lamp_forward_v,
+        copy.lamp_conductance_s,
+    )  # fmt: skip
+
+
+def _sag(state: Run, solution: Solution, row: int, count: int, part: int, moment: int, mode: int) -> Sag:
+    design, tree = state.design, state.tree
+    item, r = design.parts[part], state.rail_of[part]
+    assert item.peak is not None
+    current = item.peak.current_a * item.quantity
+    before = float(solution.rail_v[r, row, 0])
+    steady = 0.0 if solution.collapsed[count + row, 0] else float(solution.rail_v[r, count + row, 0])
+    beyond, stage = 0.0, ""
+    for s in tree.path(tree.rail_feeds[r]):
+        over = float(solution.stage_output_a[s, count + row, 0]) - tree.stages[s].limit_a
+        if over > beyond:
+            beyond, stage = min(over, current), tree.stages[s].id
+    needs = max(
+        (
+            p.supply_min_v or 0.0
+            for i, p in enumerate(design.parts)
+            if state.rail_of[i] == r and state.moments[moment].states[i] is not None
+        ),
+        default=0.0,
+    )
+    ohm = max(before - steady, 0.0) / current
+    bulk = design.supply.rails[r].capacitor
+    esr = bulk.esr_ohm if bulk else USUAL_ESR_OHM
+    dip = dip_v(current, item.peak.seconds, ohm, bulk.farad if bulk else 0.0, esr, beyond)
+    room = max(before - needs, 0.0)
+    needed = needed_farad(current, item.peak.seconds, ohm, max(SPARE * room, 1e-6), USUAL_ESR_OHM, beyond)
+    return Sag(
+        part=part, mode=mode, rail=r, current_a=current, seconds=item.peak.seconds, before_v=before, steady_v=steady,
+        lowest_v=0.0 if math.isinf(dip) else max(before - dip, 0.0),
+        terminal_v=float(solution.terminal_v[count + row, 0]), beyond_a=beyond, stage=stage, needs_v=needs,
+        capacitor_f=next_e6(needed) if needed else needed,
+    )  # fmt: skip

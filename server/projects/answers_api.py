@@ -1,0 +1,44 @@
+"""Stateless routes for questions: what if a rail were otherwise, and the small design tasks around the supply."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest
+from ninja import Router
+
+from catalogue.services import catalogue_for
+from config.errors import not_found
+from ember_core import read_design
+from ember_core.answers import RailAnswers, answer_rail
+from ember_core.context import Context
+from ember_core.designers.capacitor import CapacitorAnswer, CapacitorTask, design_capacitor
+from ember_core.designers.divider import DividerAnswer, DividerTask, design_divider
+from ember_core.designers.lamp import LampAnswer, LampTask, design_lamp
+
+from .evaluate_api import DESIGN_BODY
+
+router = Router(tags=["answers"])
+
+
+@router.post("/answers/rail/{rail_id}", response=RailAnswers, openapi_extra=DESIGN_BODY)
+def ask_about_rail(request: HttpRequest, rail_id: str) -> RailAnswers:
+    """Converters for a rail of the design in the body, best first, and what if the rail were otherwise."""
+    design = read_design(request.body)
+    position = next((i for i, r in enumerate(design.supply.rails) if r.id == rail_id), None)
+    if position is None:
+        raise not_found("rail of this design")
+    return answer_rail(Context(design, catalogue_for(request.user)), position)  # type: ignore[arg-type]
+
+
+@router.post("/answers/capacitor", response=CapacitorAnswer)
+def ask_for_capacitor(request: HttpRequest, task: CapacitorTask) -> CapacitorAnswer:
+    return design_capacitor(task)
+
+
+@router.post("/answers/divider", response=DividerAnswer)
+def ask_for_divider(request: HttpRequest, task: DividerTask) -> DividerAnswer:
+    return design_divider(task)
+
+
+@router.post("/answers/lamp", response=LampAnswer)
+def ask_for_lamp(request: HttpRequest, task: LampTask) -> LampAnswer:
+    return design_lamp(task)

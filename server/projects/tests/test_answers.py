@@ -1,0 +1,39 @@
+"""Questions over the API: their answers, and what is said of a question that makes no sense."""
+
+from __future__ import annotations
+
+from catalogue.services import load_built_in
+
+from .helpers import ApiTestCase, document
+
+
+class Answers(ApiTestCase):
+    def test_a_rail_of_the_design_in_the_body(self) -> None:
+        load_built_in()
+        answer = self.send("POST", "/answers/rail/main", document())
+        self.assertEqual(answer["rail"], "main")
+        self.assertTrue(all(o["title"] for o in answer["options"]))
+        self.send("POST", "/answers/rail/gone", document(), status=404)
+        broken = document() | {"format": "other/1"}
+        self.assertEqual(self.send("POST", "/answers/rail/main", broken, status=422)["errors"][0]["path"], "/format")
+
+    def test_design_tasks_give_figures_with_their_working(self) -> None:
+        divider = self.send("POST", "/answers/divider", {"top_v": 4.2, "reference_v": 3.3})
+        self.assertGreater(divider["drain"]["value"], 0)
+        self.assertTrue(divider["drain"]["working"]["formula"])
+        lamp = self.send("POST", "/answers/lamp", {"rail_v": 3.3})
+        self.assertIn("mcd", lamp["sentence"])
+        capacitor = self.send("POST", "/answers/capacitor", {"current_a": 0.4, "seconds": 0.002, "allowed_v": 0.02})
+        self.assertGreater(capacitor["chosen"]["value"], 0)
+
+    def test_nonsense_is_said_at_its_field(self) -> None:
+        wrong = self.send(
+            "POST", "/answers/capacitor", {"current_a": -1, "seconds": 0.002, "allowed_v": 0.1}, status=422
+        )
+        self.assertEqual([e["path"] for e in wrong["errors"]], ["/task/current_a"])
+        same = self.send("POST", "/answers/divider", {"top_v": 3, "reference_v": 3.3}, status=422)
+        self.assertIn("no divider is needed", same["errors"][0]["message"])
+
+    def test_signed_out_nobody_gets_an_answer(self) -> None:
+        self.client.logout()
+        self.send("POST", "/answers/lamp", {"rail_v": 3.3}, status=401)
