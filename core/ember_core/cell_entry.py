@@ -1,28 +1,43 @@
-"""What may be typed into a cell of the draw grid: a state, a duty, a current, or nothing.
+"""What may be typed into a cell of the draw grid, and how a cell is written so that it can be typed again.
 
 "idle"         the state for the whole mode           "idle 30%"   for a share of it
 "30 %"         the duty alone                         "12 mA"      the current of the state now in the cell
 "active 48mA"  a state and its current                "-"          draws nothing in this mode
+
+"active 30 % else idle"                               what it does for the remaining time
+"active 0.4 s + radio 2 s every 10 min else sleep"    a burst that repeats
 """
 
 from __future__ import annotations
 
 import re
 
-from .design import Model, Part
+import numpy as np
+
+from .design import Model, Part, Phase, Use
 from .quantities import QuantityError, parse_quantity
 
-LONGEST = 120
+LONGEST = 400
 _AMOUNT = re.compile(r"(?:^|\s)([+-]?[\d.,]+(?:[eE][+-]?\d+)?\s*[^\s\d]*)$")
+_ELSE = re.compile(r"^(.*?)\s+else\s+(.+)$", re.IGNORECASE)
+_EVERY = re.compile(r"^(.+?)\s+every\s+(.+)$", re.IGNORECASE)
+_NOTHING = ("", "-", "–", "0")
 
 
 class CellEntry(Model):
-    """What was meant. Fields that were not typed are null; `clear` means that the part draws nothing."""
+    """What was meant. Fields that were not typed are null; `clear` means that the part draws nothing.
+
+    `rest_given` tells that "else" was typed; `rest` null then means that it draws nothing for the remaining time.
+    """
 
     clear: bool = False
     state: str | None = None
     duty: float | None = None
     current_a: float | None = None
+    burst: list[Phase] | None = None
+    period_s: float | None = None
+    rest_given: bool = False
+    rest: str | None = None
 
 
 class EntryError(QuantityError):
@@ -38,22 +53,32 @@ def read_cell(text: str, part: Part) -> CellEntry:
     typed = " ".join(text.split())
     if len(typed) > LONGEST:
         raise EntryError("is too long for a cell")
-    names = [s.name for s in part.states]
-    if typed in ("", "-", "–", "0"):
+    if typed in _NOTHING:
         return CellEntry(clear=True)
+    if _match(typed, [s.name for s in part.states]):  # a state's name may hold any word
+        return CellEntry(state=_match(typed, [s.name for s in part.states]))
+    rest = _ELSE.match(typed)
+    every = _EVERY.match(rest.group(1) if rest else typed)
+    entry = _burst(every.group(1), every.group(2), part) if every else _plain(rest.group(1) if rest else typed, part)
+    if rest:
+        entry.rest_given = True
+        entry.rest = None if rest.group(2) in ("nothing", *_NOTHING) else _state(rest.group(2), part)
+    return entry
+
+
+def _plain(typed: str, part: Part) -> CellEntry:
+    names = [s.name for s in part.states]
     if _match(typed, names):
         return CellEntry(state=_match(typed, names))
     amount = _AMOUNT.search(typed)
     if not amount:
         if typed.lower() == "off":
             return CellEntry(clear=True)
-        raise EntryError(f"{part.name} has no state {typed!r}; it has: {', '.join(names)}", names[:6])
+        return CellEntry(state=_state(typed, part))
     entry = CellEntry()
     head = typed[: amount.start()].strip()
     if head:
-        entry.state = _match(head, names)
-        if entry.state is None:
-            raise EntryError(f"{part.name} has no state {head!r}; it has: {', '.join(names)}", names[:6])
+        entry.state = _state(head, part)
     figure = amount.group(1).strip()
     if re.fullmatch(r"[+-]?[\d.,]+(?:[eE][+-]?\d+)?", figure):
         prefix = f"{head} " if head else ""
@@ -65,9 +90,48 @@ def read_cell(text: str, part: Part) -> CellEntry:
     return entry
 
 
+def _burst(phases: str, period: str, part: Part) -> CellEntry:
+    """ "active 0.4 s + radio 2 s", "10 min"."""
+    burst = []
+    for piece in phases.split("+"):
+        amount = _AMOUNT.search(piece.strip())
+        if not amount or not piece.strip()[: amount.start()].strip():
+            raise EntryError(f"{piece.strip()!r} is not a phase; write it like 'active 0.4 s'")
+        seconds = parse_quantity(amount.group(1), "time")
+        if seconds <= 0:
+            raise EntryError(f"{piece.strip()!r} lasts no time")
+        burst.append(Phase(state=_state(piece.strip()[: amount.start()].strip(), part), seconds=seconds))
+    every = parse_quantity(period, "time")
+    total = sum(p.seconds for p in burst)
+    if total > every:
+        raise EntryError(f"the burst lasts {total:g} s, longer than its period of {every:g} s")
+    return CellEntry(state=burst[0].state, burst=burst, period_s=every)
+
+
+def _state(text: str, part: Part) -> str:
+    names = [s.name for s in part.states]
+    found = _match(text, names)
+    if found is None:
+        raise EntryError(f"{part.name} has no state {text!r}; it has: {', '.join(names)}", names[:6])
+    return found
+
+
 def _match(text: str, names: list[str]) -> str | None:
     """The state of that name, or the only one that begins so; capitals do not matter."""
     wanted = text.lower()
     exact = [n for n in names if n.lower() == wanted]
     starting = [n for n in names if n.lower().startswith(wanted)]
     return exact[0] if exact else starting[0] if len(starting) == 1 else None
+
+
+def write_cell(use: Use) -> str:
+    """A use as it could be typed."""
+    rest = "" if use.rest is None else f" else {use.rest}"
+    if use.burst:
+        phases = " + ".join(f"{p.state} {_plainly(p.seconds)} s" for p in use.burst)
+        return f"{phases} every {_plainly(use.period_s or 0)} s{rest}"
+    return use.state if use.duty >= 1 else f"{use.state} {_plainly(use.duty * 100)} %{rest}"
+
+
+def _plainly(value: float) -> str:
+    return str(np.format_float_positional(value, 10, fractional=False, trim="-"))

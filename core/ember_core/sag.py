@@ -25,15 +25,17 @@ SPARE = 0.8  # of the room above the least supply that a dip may use
 
 @dataclass(frozen=True)
 class Sag:
-    """One part's peak in one mode. Voltages of its rail [V]; `steady_v` is where it would end up without a capacitor.
+    """One part's peak in one mode, on the rail `source`, and the rail that comes off worst by it, `rail`.
 
-    `beyond_a` is how much of the peak is more than the converter on the way, `stage`, can give. `needs_v` is the
-    highest least supply among the parts that are used on the rail then; `capacitor_f` what would hold the rail
-    above it (0: nothing needed, None: no capacitor does).
+    Voltages are those of `rail` [V]; `steady_v` is where it would end up without a capacitor, `lowest_v` where it
+    does end up. `beyond_a` is how much of the peak is more than the converter on the way, `stage`, can give.
+    `needs_v` is the highest least supply among the parts that are used on the rail then; `capacitor_f` what would
+    hold all rails above theirs (0: nothing needed, None: no capacitor does), placed at `source`.
     """
 
     part: int
     mode: int
+    source: int
     rail: int
     current_a: float
     seconds: float
@@ -104,33 +106,37 @@ def _with_peak(loads: RailLoads, state: Run, part: int) -> RailLoads:
 
 def _sag(state: Run, solution: Solution, row: int, count: int, part: int, moment: int, mode: int) -> Sag:
     design, tree = state.design, state.tree
-    item, r = design.parts[part], state.rail_of[part]
+    item, own = design.parts[part], state.rail_of[part]
     assert item.peak is not None
     current = item.peak.current_a * item.quantity
-    before = float(solution.rail_v[r, row, 0])
-    steady = 0.0 if solution.collapsed[count + row, 0] else float(solution.rail_v[r, count + row, 0])
+    before = solution.rail_v[:, row, 0]
+    steady = solution.rail_v[:, count + row, 0] * (not solution.collapsed[count + row, 0])
     beyond, stage = 0.0, ""
-    for s in tree.path(tree.rail_feeds[r]):
+    for s in tree.path(tree.rail_feeds[own]):
         over = float(solution.stage_output_a[s, count + row, 0]) - tree.stages[s].limit_a
         if over > beyond:
             beyond, stage = min(over, current), tree.stages[s].id
-    needs = max(
-        (
-            p.supply_min_v or 0.0
-            for i, p in enumerate(design.parts)
-            if state.rail_of[i] == r and state.moments[moment].states[i] is not None
-        ),
-        default=0.0,
-    )
-    ohm = max(before - steady, 0.0) / current
-    bulk = design.supply.rails[r].capacitor
+    needs = np.zeros(before.size)
+    for i, p in enumerate(design.parts):
+        if state.moments[moment].states[i] is not None and state.rail_powered[state.rail_of[i], moment]:
+            needs[state.rail_of[i]] = max(needs[state.rail_of[i]], p.supply_min_v or 0.0)
+    falls = np.maximum(before - steady, 0.0)
+    ohm = float(falls[own]) / current
+    bulk = design.supply.rails[own].capacitor
     esr = bulk.esr_ohm if bulk else USUAL_ESR_OHM
     dip = dip_v(current, item.peak.seconds, ohm, bulk.farad if bulk else 0.0, esr, beyond)
-    room = max(before - needs, 0.0)
-    needed = needed_farad(current, item.peak.seconds, ohm, max(SPARE * room, 1e-6), USUAL_ESR_OHM, beyond)
+    # what the capacitor carries is not asked of the supply: the other rails fall in proportion
+    share = dip / float(falls[own]) if falls[own] > 0 else 0.0
+    ends = np.where(np.arange(before.size) == own, before - dip, before - falls * min(share, 1.0))
+    worst = int(np.argmin(np.where(needs > 0, ends - needs, np.inf))) if needs.any() else own
+    room = SPARE * np.maximum(before - needs, 0.0)
+    allowed = float(np.min(np.where((needs > 0) & (falls > 0), room * falls[own] / np.maximum(falls, 1e-12), np.inf)))
+    allowed = min(allowed, float(room[own]))
+    needed = needed_farad(current, item.peak.seconds, ohm, max(allowed, 1e-6), USUAL_ESR_OHM, beyond)
     return Sag(
-        part=part, mode=mode, rail=r, current_a=current, seconds=item.peak.seconds, before_v=before, steady_v=steady,
-        lowest_v=0.0 if math.isinf(dip) else max(before - dip, 0.0),
-        terminal_v=float(solution.terminal_v[count + row, 0]), beyond_a=beyond, stage=stage, needs_v=needs,
+        part=part, mode=mode, source=own, rail=worst, current_a=current, seconds=item.peak.seconds,
+        before_v=float(before[worst]), steady_v=float(steady[worst]),
+        lowest_v=0.0 if math.isinf(dip) else max(float(ends[worst]), 0.0),
+        terminal_v=float(solution.terminal_v[count + row, 0]), beyond_a=beyond, stage=stage, needs_v=float(needs[worst]),
         capacitor_f=next_e6(needed) if needed else needed,
     )  # fmt: skip

@@ -17,6 +17,7 @@ from ember_core.converters import fit_switching
 class Moment:
     seconds: float
     states: dict[str, str]
+    mode: str
 
 
 def timeline_of_mode(design: Design, mode_id: str, seconds: float) -> list[Moment]:
@@ -51,13 +52,13 @@ def timeline_of_mode(design: Design, mode_id: str, seconds: float) -> list[Momen
                 name = use.state
             if name is not None:
                 states[use.part] = name
-        one.append(Moment(end - start, states))
+        one.append(Moment(end - start, states, mode_id))
     whole = seconds / period
     if len(one) == 1:
-        return [Moment(seconds, one[0].states)]
-    repeated = [Moment(m.seconds, m.states) for _ in range(int(whole)) for m in one]
+        return [Moment(seconds, one[0].states, mode_id)]
+    repeated = [Moment(m.seconds, m.states, mode_id) for _ in range(int(whole)) for m in one]
     left = whole - int(whole)
-    return repeated + [Moment(m.seconds * left, m.states) for m in one if left > 1e-9]
+    return repeated + [Moment(m.seconds * left, m.states, mode_id) for m in one if left > 1e-9]
 
 
 class Simulation:
@@ -74,6 +75,7 @@ class Simulation:
         self.own_a = data.self_discharge_per_month * battery.parallel * self.cell.capacity_ah * 3600 / (30.4375 * 86400)
         self.stages = {s.id: s for s in design.supply.stages}
         self.parts = {p.id: p for p in design.parts}
+        self.modes = {m.id: m for m in design.modes}
 
     def source(self, charge: float) -> tuple[float, float]:
         b = self.design.battery
@@ -97,21 +99,28 @@ class Simulation:
             one = max(0.0, volts - draw.forward_v) / (low if most else span.typical)
         return one * part.quantity
 
-    def solve(self, charge: float, states: dict[str, str], most: bool) -> tuple[float, float, dict[str, float]]:
+    def solve(self, charge: float, moment: Moment, most: bool) -> tuple[float, float, dict[str, float]]:
         """(terminal voltage, battery current, rail voltages) by plain substitution until nothing moves."""
         ocv, ohm = self.source(charge)
         volts, amps = ocv, 0.0
+        mode = self.modes[moment.mode]
+        others = {s.id: s.voltage_v if s.id in mode.plugged else 0.0 for s in self.design.supply.sources}
         out: dict[str, float] = dict.fromkeys(self.stages, 0.0)
         rails: dict[str, float] = {}
         for _ in range(500):
-            node = {"battery": volts}
+            node = {"battery": volts} | others
 
             def voltage(key: str, node: dict[str, float] = node, out: dict[str, float] = out) -> float:
                 if key in node:
                     return node[key]
                 stage = self.stages[key]
                 source = voltage(stage.input)
-                if stage.type == "linear":
+                if key in mode.off_stages:
+                    passes = stage.type == "switching" and not stage.disconnects
+                    value = source - 0.4 if passes else 0.0
+                elif stage.type == "either":
+                    value = max(source, voltage(stage.other)) - stage.forward_v - stage.resistance_ohm * out[key]
+                elif stage.type == "linear":
                     value = min(stage.output_v, source - stage.dropout_v / stage.dropout_at_a * out[key])
                 elif stage.type == "series":
                     value = source - stage.resistance_ohm * out[key]
@@ -124,11 +133,11 @@ class Simulation:
                 node[key] = max(value, 0.0)
                 return node[key]
 
-            demand = {"battery": 0.0} | dict.fromkeys(self.stages, 0.0)
+            demand = {"battery": 0.0} | dict.fromkeys(others, 0.0) | dict.fromkeys(self.stages, 0.0)
             for rail in self.design.supply.rails:
                 rails[rail.id] = voltage(rail.feed)
-                for key, name in states.items():
-                    if self.parts[key].rail == rail.id:
+                for key, name in moment.states.items():
+                    if self.parts[key].rail == rail.id and rails[rail.id] > 0:
                         demand[rail.feed] += self.part_a(key, name, rails[rail.id], most)
             done: set[str] = set()
 
@@ -136,12 +145,21 @@ class Simulation:
                 if key in done:
                     return
                 for other in self.stages.values():
-                    if other.input == key:
+                    if key in (other.input, getattr(other, "other", None)):
                         settle(other.id)
                 done.add(key)
                 stage = self.stages[key]
-                source, load = voltage(stage.input), demand[key]
-                if stage.type == "linear":
+                source, load, feed = voltage(stage.input), demand[key], stage.input
+                if stage.type == "either" and voltage(stage.other) > source:
+                    feed = stage.other
+                if key in mode.off_stages:
+                    passes = stage.type == "switching" and not stage.disconnects
+                    taken = stage.shutdown_a + (load if passes else 0.0)
+                elif source <= 0 and feed == stage.input:
+                    taken = 0.0
+                elif stage.type == "either":
+                    taken = load + stage.quiescent_a
+                elif stage.type == "linear":
                     taken = load * (1 + stage.ground_share) + stage.quiescent_a
                 elif stage.type == "series":
                     taken = load + stage.leakage_a
@@ -149,25 +167,28 @@ class Simulation:
                     fit = fit_switching(stage.points, stage.output_v, stage.quiescent_a)
                     loss = source * stage.quiescent_a + fit.p0_w + fit.a_v * load + fit.b_ohm * load**2
                     taken = (voltage(key) * load + loss) / max(source, 0.05)
-                demand[stage.input] += taken
+                demand[feed] += taken
 
             for key in self.stages:
                 settle(key)
             amps = demand["battery"]
             following = max(ocv - amps * ohm, 0.2 * ocv)
+            for other in self.design.supply.sources:
+                if other.id in mode.plugged:
+                    others[other.id] = other.voltage_v - other.resistance_ohm * demand[other.id]
             moved = abs(following - volts) + sum(abs(demand[k] - out[k]) for k in self.stages)
             volts, out = following, {k: demand[k] for k in self.stages}
             if moved < 1e-10:
                 break
         return volts, amps, rails
 
-    def holds(self, charge: float, states: dict[str, str]) -> bool:
-        volts, _, rails = self.solve(charge, states, most=True)
+    def holds(self, charge: float, moment: Moment) -> bool:
+        volts, _, rails = self.solve(charge, moment, most=True)
         if volts < self.cell.cutoff_v * self.design.battery.series:
             return False
-        for key in states:
+        for key in moment.states:
             part = self.parts[key]
-            if part.supply_min_v is not None and rails[part.rail] < part.supply_min_v:
+            if part.supply_min_v is not None and 0 < rails[part.rail] < part.supply_min_v:
                 return False
         return True
 
@@ -204,11 +225,11 @@ class Simulation:
             for moment in day:
                 if refreshed - charge > 0.002 or not currents:
                     currents, refreshed = {}, charge
-                    if any(not self.holds(charge, m.states) for m in watched):
+                    if any(not self.holds(charge, m) for m in watched):
                         return elapsed
-                key = repr(sorted(moment.states.items()))
+                key = moment.mode + repr(sorted(moment.states.items()))
                 if key not in currents:
-                    currents[key] = self.solve(charge, moment.states, most=False)[1]
+                    currents[key] = self.solve(charge, moment, most=False)[1]
                 charge -= (currents[key] + self.own_a) * moment.seconds / used
                 elapsed += moment.seconds
                 if charge <= 0:

@@ -7,8 +7,8 @@ import unittest
 from typing import Any
 
 from ember_core import DocumentError, build_design, read_design
-from ember_core.cell_entry import EntryError, read_cell
-from ember_core.design import Part
+from ember_core.cell_entry import EntryError, read_cell, write_cell
+from ember_core.design import Part, Phase, Use
 from ember_core.new_gadget import new_gadget
 from ember_core.parts_list import read_parts_list
 from ember_core.quantities import QuantityError
@@ -253,3 +253,33 @@ class Cells(unittest.TestCase):
             read_cell("dreaming", self.PART)
         with self.assertRaises(QuantityError):
             read_cell("45 mAh", self.PART)
+
+    def test_bursts_and_what_happens_in_between(self) -> None:
+        entry = read_cell("active 0.4 s + active radio 250 ms every 10 min else sleep", self.PART)
+        assert entry.burst
+        self.assertEqual([(p.state, p.seconds) for p in entry.burst], [("active", 0.4), ("active radio", 0.25)])
+        self.assertEqual((entry.period_s, entry.rest_given, entry.rest), (600, True, "sleep"))
+        shared = read_cell("active 30 % else nothing", self.PART)
+        self.assertEqual((shared.duty, shared.rest_given, shared.rest), (0.3, True, None))
+
+    def test_bursts_that_cannot_be(self) -> None:
+        for text, words in (
+            ("active 20 s every 10 s", "longer than its period"), ("0.4 s every 10 s", "not a phase"),
+            ("dreaming 1 s every 10 s", "no state 'dreaming'"), ("active 0 s every 10 s", "lasts no time"),
+            ("active 1 s every now", "is not a time"), ("active 30 % else dreaming", "no state 'dreaming'"),
+            ("active 1 mA every 10 s", "is a current"),
+        ):  # fmt: skip
+            with self.subTest(text), self.assertRaises(QuantityError) as caught:
+                read_cell(text, self.PART)
+            self.assertIn(words, str(caught.exception))
+
+    def test_what_is_written_is_read_back(self) -> None:
+        phases = [Phase(state="active", seconds=0.35), Phase(state="active radio", seconds=2.4)]
+        for use_ in (
+            Use(part="chip", state="active"), Use(part="chip", state="active", duty=0.125, rest="sleep"),
+            Use(part="chip", state="active", burst=phases, period_s=1234.5, rest="sleep"),
+        ):  # fmt: skip
+            entry = read_cell(write_cell(use_), self.PART)
+            again = Use(part="chip", state=entry.state or "", duty=entry.duty or 1, rest=entry.rest,
+                        burst=entry.burst or [], period_s=entry.period_s)  # fmt: skip
+            self.assertEqual(again, use_)

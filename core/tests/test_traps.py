@@ -152,6 +152,20 @@ class Peaks(Traps):
         self.settles(sagging, self.has(sagging, "T16-peak-sags", "Main falls from 3.3 V to", "3 V are needed"))
         self.lacks(self.radio(0.4), "T16-peak-sags")
 
+    def test_t16_a_speaker_that_pulls_down_the_chip_on_another_rail(self) -> None:
+        amp = part("amp", state("quiet", 1e-3), state("loud", 0.1), rail="raw", name="Amplifier", supply_min_v=2.5,
+                   peak={"current_a": 0.8, "seconds": 0.02})  # fmt: skip
+        rails = [*MAIN, {"id": "raw", "name": "Raw", "feed": "battery"}]
+
+        def gadget(ohm: float) -> Design:
+            battery = {"cell": cell(resistance_ohm=ohm, discharge_max_a=3), "wiring_ohm": 0}
+            return with_second(amp, "quiet", "loud", supply={"stages": [LINEAR], "rails": rails}, battery=battery)
+
+        finding = self.has(gadget(0.55), "T16-peak-sags", "Amplifier takes 800 mA", "Main falls from", "3 V are needed")
+        after = self.settles(gadget(0.55), finding)
+        self.assertIsNotNone(after.supply.rails[1].capacitor)
+        self.lacks(gadget(0.2), "T16-peak-sags")
+
     def test_t7_what_the_user_plugs_in(self) -> None:
         gadget = self.radio(0.6, 0.3, plugged=True)
         self.settles(gadget, self.has(gadget, "T7-surge", "Plugged in at 20 % charge", "600 mA"))

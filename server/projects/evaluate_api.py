@@ -28,8 +28,18 @@ class QuantityOut(Schema):
 
 
 class CellIn(Schema):
-    text: str = Field(max_length=200)
+    text: str = Field(max_length=500)
     part: Part
+
+
+class CellText(Schema):
+    part: int = Field(ge=0, description="position in `parts`")
+    text: str = Field(max_length=500)
+
+
+class CellsIn(Schema):
+    parts: list[Part] = Field(max_length=1000)
+    cells: list[CellText] = Field(max_length=20000)
 
 
 @router.post(
@@ -58,7 +68,22 @@ def read_cell_text(request: HttpRequest, body: CellIn) -> CellEntry:
     """What was meant by a text typed into the draw grid. A doubtful one comes back with choices."""
     try:
         return read_cell(body.text, body.part)
-    except EntryError as error:
-        raise Refused(422, str(error), [Problem("/text", str(error))], choices=error.choices) from None
     except QuantityError as error:
-        raise Refused(422, str(error), [Problem("/text", str(error))], choices=[]) from None
+        choices = error.choices if isinstance(error, EntryError) else []
+        raise Refused(422, str(error), [Problem("/text", str(error))], choices=choices) from None
+
+
+@router.post("/cells", response=list[CellEntry])
+def read_cell_texts(request: HttpRequest, body: CellsIn) -> list[CellEntry]:
+    """What was meant by many texts, for a range that is pasted, filled or typed over. All or nothing."""
+    entries, problems = [], []
+    for i, cell in enumerate(body.cells):
+        try:
+            entries.append(read_cell(cell.text, body.parts[cell.part]))
+        except IndexError:
+            problems.append(Problem(f"/cells/{i}/part", f"there is no part {cell.part}"))
+        except QuantityError as error:
+            problems.append(Problem(f"/cells/{i}/text", f"{cell.text!r}: {error}"))
+    if problems:
+        raise Refused(422, "Not all of it was understood; nothing was changed", problems[:50])
+    return entries

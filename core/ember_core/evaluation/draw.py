@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..cell_entry import write_cell
 from ..context import Context
 from ..demand import draw_range, state_level
 from ..design import Use
@@ -15,10 +16,13 @@ DAY_SOURCE = "time-weighted mean over the day"
 
 
 class DrawCell(Result):
-    """One part in one mode. `share` is its part of the mode's draw at the battery, 0..1."""
+    """One part in one mode. `share` is its part of the mode's draw at the battery, 0..1; `text` what one would type
+    for it; `powered` whether its rail has a voltage then."""
 
     part: str
     mode: str
+    text: str
+    powered: bool
     current: Figure
     share: float
 
@@ -93,6 +97,8 @@ def _cell(context: Context, part: int, mode: int, use: Use, mode_total: float) -
     return DrawCell(
         part=item.id,
         mode=context.design.modes[mode].id,
+        text=write_cell(use),
+        powered=bool(context.usual.tree.rail_powered()[context.usual.rail_of[part], mode]),
         current=figure(
             f"{item.name}, {context.design.modes[mode].name}", amps, "A", formula, inputs,
             "the part's own figures", low=low, high=high, note="Mean current on its rail while the mode lasts.",

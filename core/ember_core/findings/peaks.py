@@ -60,7 +60,7 @@ def _sags(context: Context, *, plugged: bool) -> Iterator[Finding]:
             code="T7-surge" if plugged else "T16-peak-sags",
             severity="fix",
             step="supply",
-            where=f"/supply/rails/{sag.rail}",
+            where=f"/supply/rails/{sag.source}",
             title=f"{part.name} pulls {rail.name} down",
             sentence=(
                 f"{when} {part.name} takes {show(sag.current_a, 'A')} for {show(sag.seconds, 's')} while {mode.name.lower()}: "
@@ -73,10 +73,10 @@ def _sags(context: Context, *, plugged: bool) -> Iterator[Finding]:
 def _capacitor(sag: Sag, context: Context) -> Remedy | None:
     if not sag.capacitor_f:
         return None
-    bulk = context.design.supply.rails[sag.rail].capacitor
+    bulk = context.design.supply.rails[sag.source].capacitor
     farad = max(sag.capacitor_f, bulk.farad if bulk else 0.0)
     capacitor = {"farad": farad, "esr_ohm": USUAL_ESR_OHM, "leakage_a": bulk.leakage_a if bulk else 0.0}
-    rail = context.design.supply.rails[sag.rail]
+    rail = context.design.supply.rails[sag.source]
     return Remedy(
-        label=f"{show(farad, 'F')} on {rail.name}", patch=[replace(f"/supply/rails/{sag.rail}/capacitor", capacitor)]
+        label=f"{show(farad, 'F')} on {rail.name}", patch=[replace(f"/supply/rails/{sag.source}/capacitor", capacitor)]
     )

@@ -57,3 +57,13 @@ class Generated(SimpleTestCase):
             call_command("generate", check=True)
         except CommandError as error:
             self.fail(f"{error}; './ember generate' makes them anew")
+
+    def test_a_range_of_cells_is_understood_whole_or_not_at_all(self) -> None:
+        parts = document()["parts"]
+        cells = [{"part": 0, "text": "active 30 %"}, {"part": 1, "text": "-"}]
+        answer = self.send("POST", "/cells", {"parts": parts, "cells": cells})
+        self.assertEqual([a["duty"] for a in answer], [0.3, None])
+        self.assertTrue(answer[1]["clear"])
+        bad = [*cells, {"part": 1, "text": "45 mAh"}, {"part": 9, "text": "sleep"}]
+        errors = self.send("POST", "/cells", {"parts": parts, "cells": bad}, 422)["errors"]
+        self.assertEqual([e["path"] for e in errors], ["/cells/2/text", "/cells/3/part"])

@@ -333,6 +333,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cells": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Cell Texts
+         * @description What was meant by many texts, for a range that is pasted, filled or typed over. All or nothing.
+         */
+        post: operations["projects_evaluate_api_read_cell_texts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/rail/{rail_id}": {
         parameters: {
             query?: never;
@@ -2193,13 +2213,18 @@ export interface components {
         };
         /**
          * DrawCell
-         * @description One part in one mode. `share` is its part of the mode's draw at the battery, 0..1.
+         * @description One part in one mode. `share` is its part of the mode's draw at the battery, 0..1; `text` what one would type
+         *     for it; `powered` whether its rail has a voltage then.
          */
         DrawCell: {
             /** Part */
             part: string;
             /** Mode */
             mode: string;
+            /** Text */
+            text: string;
+            /** Powered */
+            powered: boolean;
             current: components["schemas"]["Figure"];
             /** Share */
             share: number;
@@ -2694,6 +2719,8 @@ export interface components {
         /**
          * CellEntry
          * @description What was meant. Fields that were not typed are null; `clear` means that the part draws nothing.
+         *
+         *     `rest_given` tells that "else" was typed; `rest` null then means that it draws nothing for the remaining time.
          */
         CellEntry: {
             /**
@@ -2707,12 +2734,40 @@ export interface components {
             duty?: number | null;
             /** Current A */
             current_a?: number | null;
+            /** Burst */
+            burst?: components["schemas"]["Phase"][] | null;
+            /** Period S */
+            period_s?: number | null;
+            /**
+             * Rest Given
+             * @default false
+             */
+            rest_given: boolean;
+            /** Rest */
+            rest?: string | null;
         };
         /** CellIn */
         CellIn: {
             /** Text */
             text: string;
             part: components["schemas"]["Part"];
+        };
+        /** CellText */
+        CellText: {
+            /**
+             * Part
+             * @description position in `parts`
+             */
+            part: number;
+            /** Text */
+            text: string;
+        };
+        /** CellsIn */
+        CellsIn: {
+            /** Parts */
+            parts: components["schemas"]["Part"][];
+            /** Cells */
+            cells: components["schemas"]["CellText"][];
         };
         /**
          * ConverterChoice
@@ -3087,6 +3142,8 @@ export type Working = components['schemas']['Working'];
 export type QuantityOut = components['schemas']['QuantityOut'];
 export type CellEntry = components['schemas']['CellEntry'];
 export type CellIn = components['schemas']['CellIn'];
+export type CellText = components['schemas']['CellText'];
+export type CellsIn = components['schemas']['CellsIn'];
 export type ConverterChoice = components['schemas']['ConverterChoice'];
 export type RailAnswers = components['schemas']['RailAnswers'];
 export type RailOption = components['schemas']['RailOption'];
@@ -3707,6 +3764,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CellEntry"];
+                };
+            };
+        };
+    };
+    projects_evaluate_api_read_cell_texts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellEntry"][];
                 };
             };
         };

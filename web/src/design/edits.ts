@@ -1,4 +1,6 @@
 // Edits of the document that touch more than one place, as functions on a draft.
+import { current, isDraft } from "immer";
+import type { Schemas } from "../api/client";
 import type { Design, Mode, Part, Stage, Use } from "./types";
 
 export function freshId(wanted: string, taken: Iterable<string>): string {
@@ -21,14 +23,14 @@ function firstUse(part: Part, resting: boolean): Use {
 }
 
 /** Adds a part with a use in every mode: calm in the rest mode, at work in the others. */
-export function addPart(draft: Design, part: Part): string {
+export function addPart(draft: Design, part: Part, origin: Part["origin"] = null): string {
   const rails = draft.supply.rails;
   const id = freshId(
     part.id,
     draft.parts.map((p) => p.id),
   );
   const rail = rails.find((r) => r.id === part.rail) ?? rails[0]!;
-  const added: Part = { ...structuredClone(part), id, rail: rail.id };
+  const added: Part = { ...copied(part), id, rail: rail.id, origin };
   if (added.body) added.body.position_mm = null;
   draft.parts.push(added);
   for (const mode of draft.modes) mode.uses.push(firstUse(added, mode.id === draft.day.rest));
@@ -38,14 +40,18 @@ export function addPart(draft: Design, part: Part): string {
 export function removePart(draft: Design, id: string): void {
   draft.parts = draft.parts.filter((p) => p.id !== id);
   for (const mode of draft.modes) mode.uses = mode.uses.filter((u) => u.part !== id);
+  for (const part of draft.parts) if (part.divider?.reader === id) part.divider.reader = null;
 }
 
 /** A new mode begins as a copy of another one, so that it never stands without parts. */
+/** A deep copy, of a draft or of plain data. */
+export const copied = <T>(value: T): T => structuredClone(isDraft(value) ? current(value) : value);
+
 export function copyMode(draft: Design, from: string, name: string): string {
   const index = draft.modes.findIndex((m) => m.id === from);
   const source = draft.modes[index]!;
   const copy: Mode = {
-    ...structuredClone(source),
+    ...copied(source),
     id: freshId(
       name,
       draft.modes.map((m) => m.id),
@@ -74,6 +80,15 @@ export function renameState(draft: Design, partId: string, from: string, to: str
     if (use.rest === from) use.rest = to;
     for (const phase of use.burst) if (phase.state === from) phase.state = to;
   }
+  for (const item of [...part!.wakes, ...part!.bursts.flatMap((b) => b.phases)])
+    if (item.state === from) item.state = to;
+}
+
+/** Removes a state that no mode uses, with what was said of it. */
+export function removeState(part: Part, name: string): void {
+  part.states = part.states.filter((s) => s.name !== name);
+  part.wakes = part.wakes.filter((w) => w.state !== name);
+  part.bursts = part.bursts.filter((b) => b.phases.every((p) => p.state !== name));
 }
 
 export function setUse(draft: Design, modeId: string, partId: string, change: Partial<Use> | null): void {
@@ -91,12 +106,34 @@ export function setUse(draft: Design, modeId: string, partId: string, change: Pa
   else mode.uses.push(next);
 }
 
-export function addStage(draft: Design, stage: Stage, input: string): string {
-  const id = freshId(
-    stage.id,
-    draft.supply.stages.map((s) => s.id),
-  );
-  const added: Stage = { ...structuredClone(stage), id, input };
+/** The ids that a stage or a source must not have. */
+const feedIds = (draft: Design): string[] => [...draft.supply.stages, ...draft.supply.sources].map((s) => s.id);
+
+export function addSource(draft: Design, kind: Schemas["Source"]["kind"], name: string): string {
+  const id = freshId(kind, feedIds(draft));
+  draft.supply.sources.push({ id, name, kind, voltage_v: 5, resistance_ohm: 0.2, limit_a: 0.5, least_a: 0 });
+  return id;
+}
+
+/** Removes a source; what it fed is fed by the battery, and no mode plugs it in any more. */
+export function removeSource(draft: Design, id: string): void {
+  draft.supply.sources = draft.supply.sources.filter((s) => s.id !== id);
+  refeed(draft, id, "battery");
+  for (const mode of draft.modes) mode.plugged = mode.plugged.filter((s) => s !== id);
+}
+
+function refeed(draft: Design, from: string, to: string): void {
+  for (const stage of draft.supply.stages) {
+    if (stage.input === from) stage.input = to;
+    if (stage.type === "either" && stage.other === from) stage.other = to;
+  }
+  for (const rail of draft.supply.rails) if (rail.feed === from) rail.feed = to;
+}
+
+export function addStage(draft: Design, stage: Stage, input: string, origin: Stage["origin"] = null): string {
+  const id = freshId(stage.id, feedIds(draft));
+  const added: Stage = { ...copied(stage), id, input, origin };
+  if (added.type === "either") added.other = draft.supply.sources[0]?.id ?? "battery";
   if (added.body) added.body.position_mm = null;
   draft.supply.stages.push(added);
   return id;
@@ -107,6 +144,29 @@ export function removeStage(draft: Design, id: string): void {
   const gone = draft.supply.stages.find((s) => s.id === id);
   if (!gone) return;
   draft.supply.stages = draft.supply.stages.filter((s) => s.id !== id);
-  for (const stage of draft.supply.stages) if (stage.input === id) stage.input = gone.input;
-  for (const rail of draft.supply.rails) if (rail.feed === id) rail.feed = gone.input;
+  refeed(draft, id, gone.input);
+  for (const mode of draft.modes) mode.off_stages = mode.off_stages.filter((s) => s !== id);
+}
+
+/** What a typed cell means, put into a mode. */
+export function setEntry(draft: Design, entry: Schemas["CellEntry"], partId: string, mode: string): void {
+  if (entry.clear) return setUse(draft, mode, partId, null);
+  const use = draft.modes.find((m) => m.id === mode)?.uses.find((u) => u.part === partId);
+  const change: Partial<Use> = {};
+  if (entry.state) {
+    change.state = entry.state;
+    change.duty = entry.duty ?? 1;
+    change.burst = entry.burst ?? [];
+    change.period_s = entry.period_s ?? null;
+  } else if (entry.duty !== null && entry.duty !== undefined) change.duty = entry.duty;
+  if (entry.rest_given) change.rest = entry.rest ?? null;
+  setUse(draft, mode, partId, change);
+  if (entry.current_a === null || entry.current_a === undefined) return;
+  const part = draft.parts.find((p) => p.id === partId);
+  const name = entry.state ?? use?.state ?? part?.states[0]?.name;
+  const state = part?.states.find((s) => s.name === name);
+  if (state) {
+    state.draw = { behaviour: "current", current_a: { typical: entry.current_a, least: null, most: null } };
+    if (state.provenance !== "measured") state.provenance = "guess";
+  }
 }

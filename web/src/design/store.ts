@@ -1,5 +1,6 @@
 // The open document: the one place where it is edited, evaluated, saved, undone and previewed.
 // Everything that is shown is derived from `design` and `evaluation`.
+import { produce } from "immer";
 import { create } from "zustand";
 import type { Operation } from "fast-json-patch";
 import { ask, client, ProblemError, type FieldProblem } from "../api/client";
@@ -130,8 +131,7 @@ export const useDesign = create<DesignState>((set, get) => {
     edit: (label, change) => {
       const before = get().design;
       if (!before) return;
-      const after = structuredClone(before);
-      change(after);
+      const after = produce(before, (draft) => void change(draft as Design)); // what is not touched stays the same
       const edit = editBetween(label, before, after);
       if (edit) settle(after, withEdit(get().history, edit));
     },

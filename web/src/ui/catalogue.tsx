@@ -1,8 +1,12 @@
 // Choosing from the catalogue: search, the figures that matter, one press to take it.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { BookmarkPlus, Trash2 } from "lucide-react";
 import { useId, useState, type ReactNode } from "react";
-import type { Schemas } from "../api/client";
+import { ask, client, type ProblemError, type Schemas } from "../api/client";
 import { useCatalogue } from "../api/queries";
-import { Button, INPUT } from "./controls";
+import { Button, IconButton, INPUT } from "./controls";
+import { actions } from "../design/store";
+import type { Part, Stage } from "../design/types";
 import { Dialog } from "./dialog";
 
 export function CatalogueDialog({
@@ -28,6 +32,12 @@ export function CatalogueDialog({
   const [group, setGroup] = useState("");
   const id = useId();
   const catalogue = useCatalogue(kind, open);
+  const queries = useQueryClient();
+  const forget = useMutation({
+    mutationFn: (entry: number) =>
+      client.DELETE("/api/catalogue/{entry_id}", { params: { path: { entry_id: entry } } }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["catalogue", kind] }),
+  });
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const offered = (catalogue.data ?? []).filter(({ entry }) => accept(entry));
   const groups = [...new Set(offered.map(({ entry }) => groupOf(entry)))];
@@ -71,6 +81,11 @@ export function CatalogueDialog({
               </p>
               <p className="text-soft text-sm">{describe(entry)}</p>
             </div>
+            {own && (
+              <IconButton label={`Remove ${nameOf(entry)} from your catalogue`} onClick={() => forget.mutate(id)}>
+                <Trash2 size={14} />
+              </IconButton>
+            )}
             <Button
               aria-label={`Take ${nameOf(entry)}`}
               onClick={() => {
@@ -91,7 +106,56 @@ export function CatalogueDialog({
 
 /** What entries are grouped by: a part's kind, a stage's topology, a cell's chemistry. */
 const groupOf = ({ part, cell, stage }: Schemas["Entry"]): string =>
-  part?.kind ?? cell?.chemistry ?? (stage ? (stage.type === "switching" ? stage.topology : stage.type) : "charger");
+  part?.kind ?? cell?.chemistry ?? (stage ? stageGroup(stage) : "charger");
+
+const stageGroup = (stage: Stage) =>
+  stage.type === "switching" ? stage.topology : stage.type === "series" ? stage.role : stage.type;
+
+/** Keeps a part or stage, as it is in this design, as an entry of one's own; a kept one gets a new edition. */
+export function KeepButton(props: { kind: "part"; item: Part } | { kind: "stage"; item: Stage }) {
+  const queries = useQueryClient();
+  const { kind, item } = props;
+  const own = item.origin?.key.startsWith("own-") ? item.origin.key : null;
+  const keep = useMutation<Schemas["EntryOut"], ProblemError>({
+    mutationFn: () =>
+      ask(
+        client.PUT("/api/catalogue/own", {
+          body: {
+            key: own ?? `own-${item.id}`,
+            kind,
+            edition: 1,
+            note: "",
+            [kind]: { ...item, origin: null },
+          } as never,
+        }),
+      ),
+    onSuccess: ({ entry }) => {
+      void queries.invalidateQueries({ queryKey: ["catalogue", kind] });
+      actions.edit(`Keep ${item.name}`, (d) => {
+        const list: (Part | Stage)[] = kind === "part" ? d.parts : d.supply.stages;
+        const found = list.find((x) => x.id === item.id);
+        if (found) found.origin = { key: entry.key, edition: entry.edition };
+      });
+    },
+  });
+  return (
+    <>
+      <Button busy={keep.isPending} onClick={() => keep.mutate()}>
+        <BookmarkPlus size={15} aria-hidden /> Keep in my catalogue
+      </Button>
+      {keep.isSuccess && (
+        <p role="status" className="text-soft text-sm">
+          Kept as edition {keep.data.entry.edition}.
+        </p>
+      )}
+      {keep.error && (
+        <p role="alert" className="text-fail text-sm">
+          {keep.error.message}
+        </p>
+      )}
+    </>
+  );
+}
 
 export const nameOf = (entry: Schemas["Entry"]): string =>
   (entry.part ?? entry.cell ?? entry.stage ?? entry.charger)?.name ?? entry.key;

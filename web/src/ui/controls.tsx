@@ -178,6 +178,40 @@ export function Check({
   );
 }
 
+/** Any number of some things, each on or off. */
+export function Toggles<T extends string>({
+  label,
+  options,
+  chosen,
+  onChange,
+}: {
+  label: string;
+  options: readonly (readonly [T, string])[];
+  chosen: readonly T[];
+  onChange: (chosen: T[]) => void;
+}) {
+  return (
+    <div role="group" aria-label={label}>
+      <p className="text-soft mb-0.5 text-sm">{label}</p>
+      <div className="flex flex-wrap gap-1.5">
+        {options.map(([key, name]) => {
+          const on = chosen.includes(key);
+          return (
+            <Button
+              key={key}
+              kind={on ? "strong" : "plain"}
+              aria-pressed={on}
+              onClick={() => onChange(on ? chosen.filter((k) => k !== key) : [...chosen, key])}
+            >
+              {name}
+            </Button>
+          );
+        })}
+      </div>
+    </div>
+  );
+}
+
 export function Empty({ title, children }: { title: string; children?: ReactNode }) {
   return (
     <div className="rounded-card border-line border border-dashed px-6 py-8 text-center">

@@ -7,7 +7,7 @@ import { useProblemAt } from "../design/store";
 import { INPUT, Labelled } from "./controls";
 import { editable } from "./format";
 
-type Dimension = operations["projects_evaluate_api_read_quantity"]["parameters"]["query"]["dimension"];
+export type Dimension = operations["projects_evaluate_api_read_quantity"]["parameters"]["query"]["dimension"];
 
 const UNITS: Record<Dimension, string> = {
   current: "A",
@@ -21,6 +21,8 @@ const UNITS: Record<Dimension, string> = {
   temperature: "°C",
   share: "share",
   cost: "",
+  capacitance: "F",
+  intensity: "mcd",
 };
 
 // a bare number in these is not doubtful: everybody means millimetres, grams, degrees and volts

@@ -8,8 +8,9 @@ const PREFIXES: [number, string][] = [
   [1e-3, "m"],
   [1e-6, "µ"],
   [1e-9, "n"],
+  [1e-12, "p"],
 ];
-const PREFIXED = new Set(["A", "V", "W", "Ω", "Ah", "Wh"]);
+const PREFIXED = new Set(["A", "V", "W", "Ω", "Ah", "Wh", "F"]);
 const TIMES: [number, number, string][] = [
   [2 * 31557600, 31557600, "years"],
   [3 * 2629800, 2629800, "months"],
@@ -41,7 +42,7 @@ export function parts(value: number | null | undefined, unit: string): [string, 
   if (!PREFIXED.has(unit)) return [digits(value), unit];
   const found = PREFIXES.find(([scale]) => Math.abs(value) >= scale * 0.9995);
   if (value === 0) return ["0", unit];
-  return found ? [digits(value / found[0]), found[1] + unit] : [(value / 1e-9).toPrecision(2), `n${unit}`];
+  return found ? [digits(value / found[0]), found[1] + unit] : [(value / 1e-12).toPrecision(2), `p${unit}`];
 }
 
 export function show(value: number | null | undefined, unit: string): string {

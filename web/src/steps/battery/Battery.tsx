@@ -8,7 +8,7 @@ import { Button, Choice, Section } from "../../ui/controls";
 import { QuantityField, TextField } from "../../ui/fields";
 import { FigureButton } from "../../ui/figure";
 import { show } from "../../ui/format";
-import { Row } from "../supply/SupplyDetails";
+import { Row } from "../../ui/row";
 import { ChargerSection } from "./Charger";
 import { CapacitySteps } from "./CapacitySteps";
 

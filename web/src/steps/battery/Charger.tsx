@@ -7,7 +7,7 @@ import { Button, Check, Section } from "../../ui/controls";
 import { QuantityField } from "../../ui/fields";
 import { FigureButton } from "../../ui/figure";
 import { show } from "../../ui/format";
-import { Row } from "../supply/SupplyDetails";
+import { Row } from "../../ui/row";
 
 export function ChargerSection() {
   const design = useOpenDesign();

@@ -37,6 +37,15 @@ export function Brief() {
               onCommit={(v) => v && set("Goal", (b) => (b.goal_h = v))}
             />
             <QuantityField
+              label="Shelf life, switched off"
+              value={brief.shelf_h}
+              dimension="time"
+              unit="h"
+              optional
+              path="/brief/shelf_h"
+              onCommit={(v) => set("Shelf life", (b) => (b.shelf_h = v))}
+            />
+            <QuantityField
               label="A charge may take"
               value={brief.charge_max_h}
               dimension="time"

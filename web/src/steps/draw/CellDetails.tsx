@@ -1,16 +1,12 @@
 // Beside the grid: the selected cell and its part, every figure of it.
-import { Trash2 } from "lucide-react";
-import { removePart, renameState, setUse } from "../../design/edits";
+import { removeState, renameState, setUse } from "../../design/edits";
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Part, State } from "../../design/types";
-import { Button, Check, Choice, IconButton } from "../../ui/controls";
-import { QuantityField, SizeField, TextField } from "../../ui/fields";
+import { Button, Choice } from "../../ui/controls";
+import { QuantityField } from "../../ui/fields";
 import { BurstEditor } from "./BurstEditor";
-import { PROVENANCES } from "./provenance";
-
-const KINDS = [
-  "controller", "radio", "display", "sensor", "storage", "sound", "light", "motor", "lamp", "interface", "other",
-] as const; // prettier-ignore
+import { PartFields } from "./PartFields";
+import { StateFields } from "./StateFields";
 
 export function CellDetails({ part: partId, mode: modeId }: { part: string; mode: string }) {
   const design = useOpenDesign();
@@ -103,95 +99,13 @@ export function CellDetails({ part: partId, mode: modeId }: { part: string; mode
             removable={part.states.length > 1 && !isUsed(design, partId, state.name)}
             rename={(to) => edit("Rename a state", (d) => renameState(d, partId, state.name, to))}
             change={(label, work) => change(label, (x) => x.states[i] && work(x.states[i]))}
-            remove={() => change("Remove a state", (x) => x.states.splice(i, 1))}
+            remove={() => change("Remove a state", (x) => removeState(x, state.name))}
           />
         ))}
       </section>
 
-      <section aria-label="Part" className="space-y-2">
-        <h3 className="text-base">The part</h3>
-        <TextField label="Name" value={part.name} required onCommit={(v) => change("Rename", (x) => (x.name = v))} />
-        <div className="grid grid-cols-2 gap-2">
-          <Choice
-            label="Kind"
-            value={part.kind}
-            options={KINDS.map((k) => [k, k] as const)}
-            onChange={(v) => change("Kind", (x) => (x.kind = v))}
-          />
-          <Choice
-            label="Rail"
-            value={part.rail}
-            options={design.supply.rails.map((r) => [r.id, r.name] as const)}
-            onChange={(v) => change("Rail", (x) => (x.rail = v))}
-          />
-          <QuantityField
-            label="Least supply"
-            value={part.supply_min_v}
-            dimension="voltage"
-            optional
-            path={`/parts/${p}/supply_min_v`}
-            onCommit={(v) => change("Least supply", (x) => (x.supply_min_v = v))}
-          />
-          <QuantityField
-            label="Absolute maximum"
-            value={part.supply_max_v}
-            dimension="voltage"
-            optional
-            path={`/parts/${p}/supply_max_v`}
-            onCommit={(v) => change("Absolute maximum", (x) => (x.supply_max_v = v))}
-          />
-          <QuantityField
-            label="Mass of each"
-            value={part.mass_g}
-            dimension="mass"
-            onCommit={(v) => change("Mass", (x) => (x.mass_g = v ?? 0))}
-          />
-          <QuantityField
-            label={`Cost of each, ${design.brief.currency}`}
-            value={part.cost}
-            dimension="cost"
-            onCommit={(v) => change("Cost", (x) => (x.cost = v ?? 0))}
-          />
-          <CountField value={part.quantity} onCommit={(v) => change("Quantity", (x) => (x.quantity = v))} />
-        </div>
-        {part.body ? (
-          <SizeField
-            label="Room it takes"
-            value={part.body.size_mm}
-            path={`/parts/${p}/body/size_mm`}
-            onCommit={(v) => change("Size", (x) => x.body && (x.body.size_mm = v))}
-          />
-        ) : (
-          <Button
-            kind="quiet"
-            onClick={() =>
-              change("Give it a size", (x) => (x.body = { size_mm: [10, 10, 3], position_mm: null, through: null }))
-            }
-          >
-            Give it a size
-          </Button>
-        )}
-        <Check
-          label="Came along on a module; nobody chose it"
-          checked={part.passenger}
-          onChange={(v) => change("Passenger", (x) => (x.passenger = v))}
-        />
-        <Button onClick={() => edit(`Remove ${part.name}`, (d) => removePart(d, partId))}>
-          <Trash2 size={15} aria-hidden /> Remove the part
-        </Button>
-      </section>
+      <PartFields part={part} index={p} change={change} />
     </div>
-  );
-}
-
-function CountField({ value, onCommit }: { value: number; onCommit: (v: number) => void }) {
-  return (
-    <QuantityField
-      label="Quantity"
-      value={value}
-      dimension="cost"
-      onCommit={(v) => v !== null && onCommit(Math.max(1, Math.round(v)))}
-    />
   );
 }
 
@@ -207,117 +121,3 @@ const isUsed = (design: ReturnType<typeof useOpenDesign>, part: string, state: s
       (u) => u.part === part && (u.state === state || u.rest === state || u.burst.some((b) => b.state === state)),
     ),
   );
-
-const RANGES = {
-  current: ["current_a", "current"],
-  power: ["power_w", "power"],
-  resistor: ["resistance_ohm", "resistance"],
-  lamp: ["resistance_ohm", "resistance"],
-} as const;
-
-const BEHAVIOURS = [
-  ["current", "constant current"],
-  ["power", "constant power"],
-  ["resistor", "a resistor"],
-  ["lamp", "a lamp and its resistor"],
-] as const;
-
-function StateFields({
-  state,
-  path,
-  removable,
-  rename,
-  change,
-  remove,
-}: {
-  state: State;
-  path: string;
-  removable: boolean;
-  rename: (to: string) => void;
-  change: (label: string, work: (draft: State) => void) => void;
-  remove: () => void;
-}) {
-  const [key, dimension] = RANGES[state.draw.behaviour];
-  const span = (
-    state.draw as unknown as Record<string, { typical: number; least?: number | null; most?: number | null }>
-  )[key]!;
-  const set = (which: "least" | "typical" | "most") => (v: number | null) =>
-    change(`${state.name}: ${which}`, (s) => {
-      const target = (s.draw as unknown as Record<string, Record<string, number | null>>)[key]!;
-      target[which] = which === "typical" ? (v ?? 0) : v;
-    });
-  const behave = (behaviour: State["draw"]["behaviour"]) =>
-    change("Behaviour", (s) => {
-      const first = { least: null, most: null };
-      if (behaviour === "current") s.draw = { behaviour, current_a: { typical: 0.001, ...first } };
-      else if (behaviour === "power") s.draw = { behaviour, power_w: { typical: 0.003, ...first } };
-      else if (behaviour === "resistor") s.draw = { behaviour, resistance_ohm: { typical: 10000, ...first } };
-      else s.draw = { behaviour, forward_v: 2, resistance_ohm: { typical: 1000, ...first } };
-    });
-  return (
-    <div className="border-line space-y-1.5 rounded-md border p-2">
-      <div className="flex items-center gap-1.5">
-        <TextField bare label="Name of the state" value={state.name} required onCommit={rename} />
-        <Choice
-          bare
-          label={`${state.name}: source`}
-          value={state.provenance}
-          options={PROVENANCES}
-          onChange={(v) => change("Source", (s) => (s.provenance = v))}
-        />
-        {removable && (
-          <IconButton label={`Remove ${state.name}`} onClick={remove}>
-            <Trash2 size={14} />
-          </IconButton>
-        )}
-      </div>
-      <div className="grid grid-cols-3 gap-1.5">
-        <QuantityField
-          label="Least"
-          value={span.least}
-          dimension={dimension}
-          optional
-          placeholder="usual"
-          path={`${path}/draw/${key}/least`}
-          onCommit={set("least")}
-        />
-        <QuantityField
-          label="Typical"
-          value={span.typical}
-          dimension={dimension}
-          path={`${path}/draw/${key}/typical`}
-          onCommit={set("typical")}
-        />
-        <QuantityField
-          label="Most"
-          value={span.most}
-          dimension={dimension}
-          optional
-          placeholder="usual"
-          path={`${path}/draw/${key}/most`}
-          onCommit={set("most")}
-        />
-      </div>
-      <div className="grid grid-cols-[1.6fr_1fr] gap-1.5">
-        <Choice
-          bare
-          label={`${state.name}: behaviour`}
-          value={state.draw.behaviour}
-          options={BEHAVIOURS}
-          onChange={behave}
-        />
-        {state.draw.behaviour === "lamp" && (
-          <QuantityField
-            bare
-            label="Forward voltage"
-            value={state.draw.forward_v}
-            dimension="voltage"
-            onCommit={(v) =>
-              change("Forward voltage", (s) => s.draw.behaviour === "lamp" && (s.draw.forward_v = v ?? 2))
-            }
-          />
-        )}
-      </div>
-    </div>
-  );
-}

@@ -1,30 +1,27 @@
 // Typing into a cell. The core says what was meant; a doubtful text comes back with choices to press.
 import { useEffect, useId, useRef, useState, type KeyboardEvent } from "react";
-import { ask, client, ProblemError, type Schemas } from "../../api/client";
-import { setUse } from "../../design/edits";
-import { useDesign } from "../../design/store";
-import type { Part, Use } from "../../design/types";
+import type { Part } from "../../design/types";
 import { Button, INPUT } from "../../ui/controls";
-import { editable } from "../../ui/format";
+import type { Refusal } from "./entry";
 import { useGridEdit } from "./gridEdit";
 
 export function CellEditor({
   part,
-  mode,
-  use,
   initial,
+  written,
+  enter,
   finish,
 }: {
   part: Part;
-  mode: string;
-  use: Use | undefined;
+  /** what was typed to begin with; null: the cell as it is */
   initial: string | null;
+  written: string;
+  enter: (text: string) => Promise<Refusal | null>;
   finish: (rows: number) => void;
 }) {
-  const [text, setText] = useState(initial ?? (use ? written(use) : ""));
-  const [problem, setProblem] = useState<{ message: string; choices: string[] } | null>(null);
+  const [text, setText] = useState(initial ?? written);
+  const [problem, setProblem] = useState<Refusal | null>(null);
   const input = useRef<HTMLInputElement>(null);
-  const edit = useDesign((s) => s.edit);
   const end = useGridEdit((s) => s.end);
   const id = useId();
 
@@ -34,19 +31,10 @@ export function CellEditor({
   }, [initial]);
 
   const commit = async (typed: string, rows: number) => {
-    try {
-      const entry = await ask(client.POST("/api/cell", { body: { text: typed, part } }));
-      edit(`${part.name}: ${typed.trim() || "nothing"}`, (draft) => apply(draft, entry, part.id, mode, use));
-      finish(rows);
-    } catch (error) {
-      if (error instanceof ProblemError)
-        setProblem({
-          message: error.message,
-          choices: (error.more["choices"] as string[] | undefined) ?? [],
-        });
-      else setProblem({ message: "The server does not answer; try again.", choices: [] });
-      input.current?.focus();
-    }
+    const refusal = await enter(typed);
+    setProblem(refusal);
+    if (refusal) input.current?.focus();
+    else finish(rows);
   };
   const onKeyDown = (e: KeyboardEvent) => {
     e.stopPropagation();
@@ -55,7 +43,7 @@ export function CellEditor({
     else if (e.key === "Tab") end();
   };
   return (
-    <div className="absolute inset-0 z-20">
+    <div className="absolute inset-0 z-20" onPointerDown={(e) => e.stopPropagation()}>
       <input
         ref={input}
         value={text}
@@ -69,6 +57,8 @@ export function CellEditor({
           setProblem(null);
         }}
         onKeyDown={onKeyDown}
+        onCopy={(e) => e.stopPropagation()}
+        onPaste={(e) => e.stopPropagation()}
         onBlur={(e) => !e.relatedTarget?.closest(`[data-choices="${id}"]`) && end()}
         className={`${INPUT} bg-sheet h-full`}
       />
@@ -98,34 +88,4 @@ export function CellEditor({
       )}
     </div>
   );
-}
-
-function written(use: Use): string {
-  return use.duty < 1 ? `${use.state} ${editable(use.duty, "share")}` : use.state;
-}
-
-function apply(
-  draft: Schemas["Design"],
-  entry: Schemas["CellEntry"],
-  partId: string,
-  mode: string,
-  use: Use | undefined,
-): void {
-  if (entry.clear) return setUse(draft, mode, partId, null);
-  const change: Partial<Use> = {};
-  if (entry.state) {
-    change.state = entry.state;
-    change.duty = entry.duty ?? 1;
-    change.burst = [];
-    change.period_s = null;
-  } else if (entry.duty !== null && entry.duty !== undefined) change.duty = entry.duty;
-  setUse(draft, mode, partId, change);
-  if (entry.current_a === null || entry.current_a === undefined) return;
-  const part = draft.parts.find((p) => p.id === partId);
-  const name = entry.state ?? use?.state ?? part?.states[0]?.name;
-  const state = part?.states.find((s) => s.name === name);
-  if (state) {
-    state.draw = { behaviour: "current", current_a: { typical: entry.current_a, least: null, most: null } };
-    if (state.provenance !== "measured") state.provenance = "guess";
-  }
 }

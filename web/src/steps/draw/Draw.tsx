@@ -13,7 +13,7 @@ import { show } from "../../ui/format";
 import { CellDetails } from "./CellDetails";
 import { DrawGrid, type Selected } from "./DrawGrid";
 import { ModeDetails } from "./ModeDetails";
-import { OwnParts } from "./OwnParts";
+import { OwnEntries } from "./OwnEntries";
 
 export function Draw() {
   const design = useOpenDesign();
@@ -27,9 +27,9 @@ export function Draw() {
     (selected.part === null || design.parts.some((p) => p.id === selected.part))
       ? selected
       : null;
-  const take = (part: Part) => {
+  const take = (part: Part, origin: NonNullable<Part["origin"]>) => {
     edit(`Add ${part.name}`, (draft) => {
-      const id = addPart(draft, part);
+      const id = addPart(draft, part, origin);
       setSelected({ part: id, mode: draft.day.rest });
     });
   };
@@ -84,9 +84,9 @@ export function Draw() {
         title="Take a part"
         open={picking}
         onOpenChange={setPicking}
-        choose={(e) => e.part && take(e.part)}
+        choose={(e) => e.part && take(e.part, { key: e.key, edition: e.edition })}
         describe={(e) => (e.part ? describePart(e.part) : "")}
-        footer={<OwnParts />}
+        footer={<OwnEntries />}
       />
     </StepPage>
   );

@@ -1,174 +1,348 @@
-// The grid itself: arrows move, typing or Enter edits, Delete empties. Exactly one cell is in the tab order.
-import { useEffect, useRef, type KeyboardEvent } from "react";
+// The grid itself: arrows move, Shift stretches, typing or Enter edits, Delete empties, copy and paste go to and from
+// spreadsheets. Exactly one cell is in the tab order. Long grids draw only the rows in sight.
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useEffect, useMemo, useRef, type ClipboardEvent, type KeyboardEvent } from "react";
 import { setUse } from "../../design/edits";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
-import type { Evaluation, Part, Use } from "../../design/types";
+import type { Design, Evaluation, Part } from "../../design/types";
+import { Button } from "../../ui/controls";
 import { FigureButton } from "../../ui/figure";
-import { show } from "../../ui/format";
-import { CellEditor } from "./CellEditor";
+import { count, show } from "../../ui/format";
+import { enterTexts, type Cell } from "./entry";
+import { fromTsv, rangeOf, toTsv, useGridEdit } from "./gridEdit";
+import { GridRow, NAME, type GridActions } from "./GridRow";
 import { ProvenanceMark, PROVENANCES } from "./provenance";
-import { useGridEdit } from "./gridEdit";
 
 /** A cell, or with `part: null` a mode's heading. */
 export type Selected = { part: string | null; mode: string };
 
 const HEAD = "sticky top-0 z-10 bg-paper px-2 py-1.5 text-left align-bottom font-medium";
-const NAME = "sticky left-0 z-[5] bg-paper text-left font-normal";
+const WINDOWED_FROM = 80; // rows
+const STEPS: Record<string, [number, number]> = {
+  ArrowUp: [-1, 0],
+  ArrowDown: [1, 0],
+  ArrowLeft: [0, -1],
+  ArrowRight: [0, 1],
+  Home: [0, -999],
+  End: [0, 999],
+  PageUp: [-8, 0],
+  PageDown: [8, 0],
+};
+
+type Row = { rail: Design["supply"]["rails"][number]; part: null } | { rail: null; part: Part };
+
+/** The rails that have parts, each followed by its parts. */
+function rowsOf(design: Design): Row[] {
+  return design.supply.rails.flatMap((rail) => {
+    const parts = design.parts.filter((p) => p.rail === rail.id);
+    return parts.length ? [{ rail, part: null }, ...parts.map((part) => ({ rail: null, part }))] : [];
+  });
+}
 
 export function DrawGrid({ selected, onSelect }: { selected: Selected | null; onSelect: (s: Selected) => void }) {
   const design = useOpenDesign();
   const shown = useShown();
   const edit = useDesign((s) => s.edit);
-  const { editing, begin, end } = useGridEdit();
-  const grid = useRef<HTMLTableElement>(null);
+  const { editing, anchor, refusal, begin, end, stretchFrom, refuse } = useGridEdit();
+  const holder = useRef<HTMLDivElement>(null);
   const moved = useRef(false);
 
-  const rails = design.supply.rails
-    .map((rail) => ({ rail, parts: design.parts.filter((p) => p.rail === rail.id) }))
-    .filter((g) => g.parts.length > 0);
-  const order = rails.flatMap((g) => g.parts);
-  const at: Selected = selected?.part ? selected : { part: order[0]?.id ?? null, mode: design.modes[0]!.id };
+  const rows = useMemo(() => rowsOf(design), [design]);
+  const order = useMemo(() => rows.flatMap((r) => (r.part ? [r.part.id] : [])), [rows]);
+  const modes = useMemo(() => design.modes.map((m) => m.id), [design.modes]);
+  const uses = useMemo(() => design.modes.map((m) => new Map(m.uses.map((u) => [u.part, u]))), [design.modes]);
+  const cells = useMemo(() => new Map(shown?.draw.cells.map((c) => [`${c.part} ${c.mode}`, c])), [shown]);
+  const averages = useMemo(() => new Map(shown?.draw.parts.map((p) => [p.part, p])), [shown]);
+
+  const at: Cell = { part: selected?.part ?? order[0] ?? "", mode: selected?.mode ?? modes[0] ?? "" };
+  const range = rangeOf(order, modes, anchor ?? at, at);
+  const many = selected?.part !== null && range.flat().length > 1;
+  const marked = new Map(range.map((r) => [r[0]?.part, r]));
+
+  const windowed = rows.length >= WINDOWED_FROM;
+  // oxlint-disable-next-line react/incompatible-library -- the rows are memoised by hand and take none of its functions
+  const virtual = useVirtualizer({
+    count: windowed ? rows.length : 0,
+    getScrollElement: () => holder.current,
+    estimateSize: (i) => (rows[i]?.part ? 46 : 34),
+    overscan: 12,
+  });
+  const drawn = windowed ? virtual.getVirtualItems().map((v) => v.index) : rows.map((_, i) => i);
+  const before = windowed ? (virtual.getVirtualItems()[0]?.start ?? 0) : 0;
+  const after = windowed ? virtual.getTotalSize() - (virtual.getVirtualItems().at(-1)?.end ?? 0) : 0;
 
   useEffect(() => {
-    if (moved.current) grid.current?.querySelector<HTMLElement>("[role=gridcell][tabindex='0']")?.focus();
-    moved.current = false;
+    if (!moved.current) return;
+    const cell = holder.current?.querySelector<HTMLElement>("[role=gridcell][tabindex='0']");
+    if (cell) {
+      cell.focus();
+      moved.current = false;
+    }
   });
 
-  const move = (rows: number, columns: number) => {
-    const row = order.findIndex((p) => p.id === at.part);
-    const column = design.modes.findIndex((m) => m.id === at.mode);
-    const part = order[Math.max(0, Math.min(order.length - 1, row + rows))];
-    const mode = design.modes[Math.max(0, Math.min(design.modes.length - 1, column + columns))];
+  const go = (cell: Cell) => {
     moved.current = true;
-    if (part && mode) onSelect({ part: part.id, mode: mode.id });
+    if (windowed) virtual.scrollToIndex(rows.findIndex((r) => r.part?.id === cell.part));
+    onSelect(cell);
+  };
+  const move = (down: number, across: number, stretch: boolean) => {
+    const clamp = (i: number, length: number) => Math.max(0, Math.min(length - 1, i));
+    const part = order[clamp(order.indexOf(at.part) + down, order.length)];
+    const mode = modes[clamp(modes.indexOf(at.mode) + across, modes.length)];
+    if (!part || !mode) return;
+    stretchFrom(stretch ? (anchor ?? at) : null);
+    go({ part, mode });
   };
 
+  const textOf = (cell: Cell) => cells.get(`${cell.part} ${cell.mode}`)?.text ?? "-";
+  const put = async (targets: (Cell & { text: string })[], label: string) => refuse(await enterTexts(targets, label));
+  const clear = () =>
+    edit("Draws nothing", (d) => {
+      for (const cell of range.flat()) setUse(d, cell.mode, cell.part, null);
+    });
+  const fill = (label: string, source: (row: number, column: number) => Cell | undefined) =>
+    void put(
+      range.flatMap((r, i) => r.map((cell, j) => ({ ...cell, text: textOf(source(i, j) ?? cell) }))),
+      label,
+    );
+  const paste = (text: string) => {
+    const block = fromTsv(text);
+    const [top, left] = [order.indexOf(range[0]?.[0]?.part ?? ""), modes.indexOf(range[0]?.[0]?.mode ?? "")];
+    const single = block.length === 1 && block[0]?.length === 1 ? block[0][0] : undefined;
+    const targets =
+      single !== undefined
+        ? range.flat().map((cell) => ({ ...cell, text: single }))
+        : block.flatMap((line, i) =>
+            line.flatMap((cell, j) => {
+              const [part, mode] = [order[top + i], modes[left + j]];
+              return part && mode ? [{ part, mode, text: cell }] : [];
+            }),
+          );
+    void put(targets, `Paste ${count(targets.length, "cell")}`);
+  };
+
+  const actions = useRef<GridActions>(null!);
+  actions.current = {
+    select: (cell, stretch) => {
+      stretchFrom(stretch ? (anchor ?? at) : null);
+      refuse(null);
+      onSelect(cell);
+    },
+    enter: (text) => {
+      const targets = many ? range.flat() : [at];
+      const name = design.parts.find((p) => p.id === at.part)?.name;
+      const label = `${many ? count(targets.length, "cell") : name}: ${text.trim() || "nothing"}`;
+      return enterTexts(
+        targets.map((cell) => ({ ...cell, text })),
+        label,
+      );
+    },
+    finish: (down) => {
+      end();
+      moved.current = true;
+      if (down && !many) move(down, 0, false);
+      else onSelect({ ...at });
+    },
+  };
+  const stable = useMemo<GridActions>(
+    () => ({
+      select: (...a) => actions.current.select(...a),
+      enter: (...a) => actions.current.enter(...a),
+      finish: (...a) => actions.current.finish(...a),
+    }),
+    [],
+  );
+
   const onKeyDown = (e: KeyboardEvent) => {
-    if (editing || !at.part) return;
-    const steps: Record<string, [number, number]> = {
-      ArrowUp: [-1, 0],
-      ArrowDown: [1, 0],
-      ArrowLeft: [0, -1],
-      ArrowRight: [0, 1],
-      Home: [0, -999],
-      End: [0, 999],
-      PageUp: [-8, 0],
-      PageDown: [8, 0],
-    };
-    const step = steps[e.key];
-    if (step) move(...step);
-    else if (e.key === "Enter" || e.key === "F2") begin({ part: at.part, mode: at.mode }, null);
-    else if (e.key === "Delete" || e.key === "Backspace")
-      edit("Draws nothing", (d) => setUse(d, at.mode, at.part!, null));
-    else if (e.key.length === 1 && !e.ctrlKey && !e.metaKey && !e.altKey && e.key !== "?" && e.key !== " ")
-      begin({ part: at.part, mode: at.mode }, e.key);
+    if (editing || !at.part || (e.target as HTMLElement).role !== "gridcell") return;
+    const step = STEPS[e.key];
+    const plain = !e.ctrlKey && !e.metaKey && !e.altKey;
+    if (step && plain) move(...step, e.shiftKey);
+    else if (e.key === "Escape" && many) stretchFrom(null);
+    else if (e.key === "Enter" || e.key === "F2") begin(at, null);
+    else if (e.key === "Delete" || e.key === "Backspace") clear();
+    else if (e.key.length === 1 && plain && e.key !== "?" && e.key !== " ") begin(at, e.key);
     else return;
     e.preventDefault();
   };
-
-  const finish = (rows: number) => {
-    end();
-    moved.current = true;
-    if (rows) move(rows, 0);
-    else onSelect({ ...at });
+  const onCopy = (e: ClipboardEvent) => {
+    e.clipboardData.setData("text/plain", toTsv(range.map((r) => r.map(textOf))));
+    e.preventDefault();
+  };
+  const onPaste = (e: ClipboardEvent) => {
+    paste(e.clipboardData.getData("text/plain"));
+    e.preventDefault();
   };
 
   return (
-    <div className="relative overflow-x-auto pb-2">
-      {/* eslint-disable-next-line jsx-a11y/no-noninteractive-element-to-interactive-role -- a table that is a grid */}
-      <table
-        ref={grid}
-        role="grid"
-        aria-label="Parts and modes"
-        className="w-full table-fixed border-separate border-spacing-x-0.5 border-spacing-y-0.5 text-[0.9375rem]"
-        style={{ minWidth: `${18.5 + 5.75 * design.modes.length}rem` }}
-        onKeyDown={onKeyDown}
-      >
-        <thead>
-          <tr>
-            <th scope="col" className={`${HEAD} left-0 z-20 w-[13rem]`}>
-              Part
-            </th>
-            {design.modes.map((mode) => {
-              const report = shown?.draw.modes.find((m) => m.mode === mode.id);
+    <div className="relative">
+      <div ref={holder} className={`relative overflow-x-auto pb-2 ${windowed ? "max-h-[34rem] overflow-y-auto" : ""}`}>
+        {/* eslint-disable-next-line jsx-a11y/no-noninteractive-element-to-interactive-role -- a table that is a grid */}
+        <table
+          role="grid"
+          aria-label="Parts and modes"
+          aria-multiselectable
+          aria-rowcount={rows.length + 1}
+          className="w-full table-fixed border-separate border-spacing-x-0.5 border-spacing-y-0.5 text-[0.9375rem]"
+          style={{ minWidth: `${18.5 + 5.75 * modes.length}rem` }}
+          onKeyDown={onKeyDown}
+          onCopy={onCopy}
+          onPaste={onPaste}
+        >
+          <ModeHeadings selected={selected} onSelect={onSelect} shown={shown} />
+          <tbody>
+            {before > 0 && (
+              <tr aria-hidden>
+                <td style={{ height: before }} />
+              </tr>
+            )}
+            {drawn.map((i) => {
+              const row = rows[i];
+              if (!row) return null;
+              if (row.rail) return <RailRow key={row.rail.id} rail={row.rail} modes={modes} shown={shown} />;
+              const mine = marked.get(row.part.id);
+              const showRange = selected?.part && mine && (many || selected.part === row.part.id);
               return (
-                <th key={mode.id} scope="col" className={`${HEAD} `}>
-                  <button
-                    type="button"
-                    className={`hover:bg-well -mx-1 rounded-md px-1 text-left ${selected?.part === null && selected.mode === mode.id ? "bg-well" : ""}`}
-                    onClick={() => onSelect({ part: null, mode: mode.id })}
-                  >
-                    <span className="block leading-tight">{mode.name}</span>
-                    <span className="text-soft block text-xs font-normal">
-                      {mode.id === design.day.rest
-                        ? "rest of the day"
-                        : show((report?.day_share ?? 0) * 86400, "s") + " a day"}
-                    </span>
-                  </button>
-                </th>
+                <GridRow
+                  key={row.part.id}
+                  part={row.part}
+                  modes={modes}
+                  uses={uses.map((m) => m.get(row.part.id))}
+                  found={modes.map((m) => cells.get(`${row.part.id} ${m}`))}
+                  average={averages.get(row.part.id)}
+                  active={at.part === row.part.id ? modes.indexOf(at.mode) : -1}
+                  marked={
+                    showRange ? [modes.indexOf(mine[0]?.mode ?? ""), modes.indexOf(mine.at(-1)?.mode ?? "")] : null
+                  }
+                  actions={stable}
+                  rowIndex={i + 2}
+                  observe={windowed ? virtual.measureElement : undefined}
+                  dataIndex={windowed ? i : undefined}
+                />
               );
             })}
-            <th scope="col" className={`${HEAD} w-[5.5rem]`}>
-              Average
-              <span className="text-soft block text-xs font-normal">at the battery</span>
-            </th>
-          </tr>
-        </thead>
-        {rails.map(({ rail, parts }) => (
-          <tbody key={rail.id}>
-            <tr>
-              <th scope="rowgroup" className={`${NAME} font-display pt-3 pb-0.5 pl-2 text-[0.9375rem]`}>
-                {rail.name}
-              </th>
-              {design.modes.map((mode) => (
-                <td key={mode.id} className="text-soft px-2 pt-3 pb-0.5 text-xs">
-                  {show(shown?.draw.rails.find((r) => r.rail === rail.id && r.mode === mode.id)?.current_a, "A")}
-                </td>
-              ))}
-              <td />
-            </tr>
-            {parts.map((part) => (
-              <tr key={part.id}>
-                <th scope="row" className={`${NAME} py-1 pr-2 pl-2`}>
-                  <span className="line-clamp-2 leading-tight" title={part.name}>
-                    {part.quantity > 1 && `${part.quantity} × `}
-                    {part.name}
-                  </span>
-                  {part.passenger && <span className="text-soft block text-xs">came with a module</span>}
-                </th>
-                {design.modes.map((mode) => (
-                  <GridCell
-                    key={mode.id}
-                    part={part}
-                    mode={mode.id}
-                    use={mode.uses.find((u) => u.part === part.id)}
-                    shown={shown}
-                    active={at.part === part.id && at.mode === mode.id}
-                    marked={selected?.part === part.id && selected.mode === mode.id}
-                    onSelect={() => onSelect({ part: part.id, mode: mode.id })}
-                    finish={finish}
-                  />
-                ))}
-                <AverageCell part={part.id} shown={shown} />
+            {after > 0 && (
+              <tr aria-hidden>
+                <td style={{ height: after }} />
               </tr>
-            ))}
+            )}
           </tbody>
-        ))}
-        <tfoot>
-          {shown && <ModeFigures shown={shown} label="At the battery" pick={(m) => m.battery_current} />}
-          {shown && <ModeFigures shown={shown} label="Peak" pick={(m) => m.peak_current} />}
-          {shown && <ModeFigures shown={shown} label="Runtime without a pause" pick={(m) => m.nonstop} />}
-        </tfoot>
-      </table>
+          <tfoot>
+            {shown && <ModeFigures shown={shown} label="At the battery" pick={(m) => m.battery_current} />}
+            {shown && <ModeFigures shown={shown} label="Peak" pick={(m) => m.peak_current} />}
+            {shown && <ModeFigures shown={shown} label="Runtime without a pause" pick={(m) => m.nonstop} />}
+          </tfoot>
+        </table>
+      </div>
+      {refusal && (
+        <p role="alert" className="border-fail/60 bg-sheet my-2 rounded-md border p-2.5 text-sm">
+          {refusal.message}
+        </p>
+      )}
+      {many && (
+        <div
+          role="toolbar"
+          aria-label="The selected cells"
+          className="border-line bg-sheet sticky bottom-2 z-20 mx-auto my-2 flex w-fit flex-wrap items-center gap-1.5 rounded-full border py-1 pr-1.5 pl-4 text-sm shadow-md"
+        >
+          <span className="mr-1 font-medium">{count(range.flat().length, "cell")}</span>
+          <Button kind="quiet" onClick={() => fill("Fill to the right", (i) => range[i]?.[0])}>
+            Fill right
+          </Button>
+          <Button kind="quiet" onClick={() => fill("Fill down", (_, j) => range[0]?.[j])}>
+            Fill down
+          </Button>
+          <Button
+            kind="quiet"
+            onClick={() => void navigator.clipboard?.writeText(toTsv(range.map((r) => r.map(textOf))))}
+          >
+            Copy
+          </Button>
+          <Button kind="quiet" onClick={clear}>
+            Empty
+          </Button>
+        </div>
+      )}
       <p className="text-soft mt-2 flex flex-wrap gap-x-4 gap-y-1 text-xs">
         {PROVENANCES.map(([key, name]) => (
           <span key={key} className="inline-flex items-center gap-1">
             <ProvenanceMark provenance={key} /> {name}
           </span>
         ))}
-        <span>Type into a cell: a state (“idle”), a share (“30 %”), a current (“12 mA”), or both (“active 48mA”).</span>
+        <span>
+          Type into a cell: a state (“idle”), a share (“30 %”), a current (“12 mA”), both (“active 48mA”), or a burst
+          (“active 0.4 s + radio 2 s every 10 min else sleep”). Drag, or Shift and an arrow, takes several.
+        </span>
       </p>
     </div>
+  );
+}
+
+function ModeHeadings({
+  selected,
+  onSelect,
+  shown,
+}: {
+  selected: Selected | null;
+  onSelect: (s: Selected) => void;
+  shown: Evaluation | null;
+}) {
+  const design = useOpenDesign();
+  return (
+    <thead>
+      <tr>
+        <th scope="col" className={`${HEAD} left-0 z-20 w-[13rem]`}>
+          Part
+        </th>
+        {design.modes.map((mode) => {
+          const report = shown?.draw.modes.find((m) => m.mode === mode.id);
+          return (
+            <th key={mode.id} scope="col" className={HEAD}>
+              <button
+                type="button"
+                className={`hover:bg-well -mx-1 rounded-md px-1 text-left ${selected?.part === null && selected.mode === mode.id ? "bg-well" : ""}`}
+                onClick={() => onSelect({ part: null, mode: mode.id })}
+              >
+                <span className="block leading-tight">{mode.name}</span>
+                <span className="text-soft block text-xs font-normal">
+                  {mode.id === design.day.rest
+                    ? "rest of the day"
+                    : show((report?.day_share ?? 0) * 86400, "s") + " a day"}
+                </span>
+              </button>
+            </th>
+          );
+        })}
+        <th scope="col" className={`${HEAD} w-[5.5rem]`}>
+          Average
+          <span className="text-soft block text-xs font-normal">at the battery</span>
+        </th>
+      </tr>
+    </thead>
+  );
+}
+
+function RailRow({
+  rail,
+  modes,
+  shown,
+}: {
+  rail: Design["supply"]["rails"][number];
+  modes: readonly string[];
+  shown: Evaluation | null;
+}) {
+  return (
+    <tr>
+      <th scope="rowgroup" className={`${NAME} font-display pt-3 pb-0.5 pl-2 text-[0.9375rem]`}>
+        {rail.name}
+      </th>
+      {modes.map((mode) => (
+        <td key={mode} className="text-soft px-2 pt-3 pb-0.5 text-xs">
+          {show(shown?.draw.rails.find((r) => r.rail === rail.id && r.mode === mode)?.current_a, "A")}
+        </td>
+      ))}
+      <td />
+    </tr>
   );
 }
 
@@ -195,81 +369,5 @@ function ModeFigures({
         {label === "At the battery" && <FigureButton figure={shown.draw.mean} />}
       </td>
     </tr>
-  );
-}
-
-function AverageCell({ part, shown }: { part: string; shown: Evaluation | null }) {
-  const found = shown?.draw.parts.find((p) => p.part === part);
-  return (
-    <td className="px-2 py-1">
-      {found && (
-        <>
-          <FigureButton figure={found.current} />
-          <span className="bg-well mt-0.5 block h-1 rounded-full" aria-hidden>
-            <span
-              className="bg-ember block h-full rounded-full"
-              style={{ width: `${Math.min(100, found.share * 100)}%` }}
-            />
-          </span>
-        </>
-      )}
-    </td>
-  );
-}
-
-const describeUse = (use: Use) => {
-  if (use.burst.length) return `${use.burst.map((p) => p.state).join(", ")} every ${show(use.period_s, "s")}`;
-  return use.duty < 1 ? `${use.state}, ${show(use.duty, "share")}` : use.state;
-};
-
-function GridCell({
-  part,
-  mode,
-  use,
-  shown,
-  active,
-  marked,
-  onSelect,
-  finish,
-}: {
-  part: Part;
-  mode: string;
-  use: Use | undefined;
-  shown: Evaluation | null;
-  active: boolean;
-  marked: boolean;
-  onSelect: () => void;
-  finish: (rows: number) => void;
-}) {
-  const { editing, begin } = useGridEdit();
-  const found = shown?.draw.cells.find((c) => c.part === part.id && c.mode === mode);
-  const isEditing = editing?.part === part.id && editing.mode === mode;
-  const provenance = part.states.find((s) => s.name === use?.state)?.provenance;
-  const shade = found ? Math.round(Math.min(1, found.share) * 62) : 0;
-  return (
-    <td
-      role="gridcell"
-      tabIndex={active ? 0 : -1}
-      aria-selected={marked}
-      data-testid={`cell-${part.id}-${mode}`}
-      onClick={onSelect}
-      onDoubleClick={() => begin({ part: part.id, mode }, null)}
-      className={`relative h-11 cursor-cell rounded-md px-2 py-0.5 align-middle outline-offset-[-2px] ${marked ? "outline-ink outline-2" : ""} ${use ? "" : "text-soft"}`}
-      style={{ background: `color-mix(in srgb, var(--ember) calc(${shade}% * var(--shade)), var(--sheet))` }}
-    >
-      {isEditing ? (
-        <CellEditor part={part} mode={mode} use={use} initial={editing.text} finish={finish} />
-      ) : use ? (
-        <>
-          <span className="block leading-tight">{show(found?.current.value, "A")}</span>
-          <span className={`flex items-center gap-1 text-xs leading-tight ${shade > 6 ? "text-ink" : "text-soft"}`}>
-            {provenance && <ProvenanceMark provenance={provenance} />}
-            <span className="truncate">{describeUse(use)}</span>
-          </span>
-        </>
-      ) : (
-        <span aria-label="draws nothing">–</span>
-      )}
-    </td>
   );
 }

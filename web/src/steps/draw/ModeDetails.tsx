@@ -2,8 +2,9 @@
 import { ArrowLeft, ArrowRight, Copy, Trash2 } from "lucide-react";
 import { copyMode, removeMode } from "../../design/edits";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
-import { Button, Check } from "../../ui/controls";
-import { TextField } from "../../ui/fields";
+import { Button, Check, Toggles } from "../../ui/controls";
+import { QuantityField, TextField } from "../../ui/fields";
+import { WAKES } from "./WakeFields";
 
 export function ModeDetails({ mode: modeId }: { mode: string }) {
   const design = useOpenDesign();
@@ -42,6 +43,42 @@ export function ModeDetails({ mode: modeId }: { mode: string }) {
         checked={design.day.rest === modeId}
         onChange={(v) => v && edit("Rest mode", (d) => (d.day.rest = modeId))}
       />
+      <Check
+        label="The user has switched it off; what it draws then is drain"
+        checked={mode.switched_off}
+        onChange={(v) => edit("Switched off", (d) => (d.modes[index]!.switched_off = v))}
+      />
+      <Toggles
+        label="What has to end it"
+        options={WAKES}
+        chosen={mode.woken_by}
+        onChange={(by) => edit("Woken by", (d) => (d.modes[index]!.woken_by = by))}
+      />
+      {mode.woken_by.includes("pin") && (
+        <QuantityField
+          label="on how many pins"
+          value={mode.wake_pins}
+          dimension="cost"
+          path={`/modes/${index}/wake_pins`}
+          onCommit={(v) => edit("Wake pins", (d) => (d.modes[index]!.wake_pins = Math.round(v ?? 0)))}
+        />
+      )}
+      {design.supply.stages.some((s) => s.enable) && (
+        <Toggles
+          label="Switched off meanwhile"
+          options={design.supply.stages.filter((s) => s.enable).map((s) => [s.id, s.name] as const)}
+          chosen={mode.off_stages}
+          onChange={(ids) => edit("Switched off meanwhile", (d) => (d.modes[index]!.off_stages = ids))}
+        />
+      )}
+      {design.supply.sources.length > 0 && (
+        <Toggles
+          label="Plugged in meanwhile"
+          options={design.supply.sources.map((s) => [s.id, s.name] as const)}
+          chosen={mode.plugged}
+          onChange={(ids) => edit("Plugged in meanwhile", (d) => (d.modes[index]!.plugged = ids))}
+        />
+      )}
       <div className="flex flex-wrap gap-2">
         <Button disabled={index === 0} onClick={() => shift(-1)}>
           <ArrowLeft size={15} aria-hidden /> Earlier

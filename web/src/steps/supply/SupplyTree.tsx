@@ -1,108 +1,44 @@
-// The tree as a picture: battery on the left, stages in the order of the current, rails with their parts on the right.
-// The width of a line follows the mean power in it.
-import { useMemo } from "react";
-import { useOpenDesign, useShown } from "../../design/store";
-import type { Design, Evaluation } from "../../design/types";
-import { parts as figureParts, show } from "../../ui/format";
-import type { SupplySelection } from "./SupplyDetails";
-
-type Node = {
-  id: string;
-  kind: "battery" | "stage" | "rail";
-  from: string | null;
-  column: number;
-  row: number;
-  name: string;
-  lines: string[];
-  watts: number;
-};
+// The tree as a picture that is edited in place: sources on the left, stages in the order of the current, rails on the
+// right. A box dragged onto another one hangs on it from then on; arrows walk along the lines. The width of a line
+// follows the mean power in it.
+import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { removeSource, removeStage } from "../../design/edits";
+import { actions, useOpenDesign, useShown } from "../../design/store";
+import { layout, neighbour, type Node } from "./layout";
+import { feed, hangsOn, type SupplySelection } from "./selection";
 
 const WIDTH = 184;
 const HEIGHT = 76;
 const GAP_X = 44;
 const GAP_Y = 14;
+const DRAGGED_FROM = 6; // pixels
 
-/** Places every node: a column per depth, rails in the last one, rows so that lines do not cross. */
-function layout(design: Design, shown: Evaluation | null): Node[] {
-  const { stages, rails } = design.supply;
-  const depth = (id: string): number => {
-    const stage = stages.find((s) => s.id === id);
-    return stage ? depth(stage.input) + 1 : 0;
-  };
-  const last = Math.max(0, ...stages.map((s) => depth(s.id))) + 1;
-  const nodes: Node[] = [];
-  let row = 0;
-  const visit = (id: string): [number, number] => {
-    const first = row;
-    for (const stage of stages.filter((s) => s.input === id)) {
-      const report = shown?.supply.stages.find((s) => s.stage === stage.id);
-      const [from, to] = visit(stage.id);
-      const out = (report?.output_current.value ?? 0) * (report?.output_voltage.value ?? 0);
-      nodes.push({
-        id: stage.id,
-        kind: "stage",
-        from: id,
-        column: depth(stage.id),
-        row: (from + to) / 2,
-        name: stage.name,
-        lines: [
-          `${show(report?.output_voltage.value, "V")}, mean ${show(report?.output_current.value, "A")}`,
-          `${show(report?.efficiency.value, "%")}, loses ${show(report?.loss.value, "W")}`,
-        ],
-        watts: out + (report?.loss.value ?? 0),
-      });
-    }
-    for (const rail of rails.filter((r) => r.feed === id)) {
-      const report = shown?.supply.rails.find((r) => r.rail === rail.id);
-      const count = design.parts.filter((p) => p.rail === rail.id).length;
-      const [low] = figureParts(report?.voltage.low ?? null, "V");
-      nodes.push({
-        id: rail.id,
-        kind: "rail",
-        from: id,
-        column: last,
-        row,
-        name: rail.name,
-        lines: [
-          `${low} to ${show(report?.voltage.high, "V")}`,
-          `${count} ${count === 1 ? "part" : "parts"}, mean ${show(report?.current.value, "A")}`,
-        ],
-        watts: (report?.current.value ?? 0) * (report?.voltage.value ?? 0),
-      });
-      row += 1;
-    }
-    if (row === first) row += 1; // a stage that feeds nothing still takes its place
-    return [first, row - 1];
-  };
-  const [from, to] = visit("battery");
-  const { battery } = design;
-  const count = battery.series * battery.parallel;
-  nodes.push({
-    id: "battery",
-    kind: "battery",
-    from: null,
-    column: 0,
-    row: (from + to) / 2,
-    name: `${count > 1 ? `${count} × ` : ""}${battery.cell.name}`,
-    lines: [
-      `${figureParts(shown?.battery.cutoff_voltage.value ?? null, "V")[0]} to ${show(shown?.battery.full_voltage.value, "V")}`,
-      `mean ${show(shown?.draw.mean.value, "A")}`,
-    ],
-    watts: 0,
-  });
-  return nodes;
-}
+const LOOKS: Record<Node["kind"], string> = {
+  battery: "rounded-[18px] border-2 px-3",
+  source: "rounded-[18px] border-2 border-dashed px-3",
+  stage: "rounded-md px-3",
+  rail: "rounded-full px-5",
+};
+
+type Drag = { id: string; kind: Node["kind"]; dx: number; dy: number; over: string | null };
 
 export function SupplyTree({
+  mode,
   selected,
   onSelect,
+  onAdd,
 }: {
+  mode: string | null;
   selected: SupplySelection | null;
-  onSelect: (s: SupplySelection) => void;
+  onSelect: (s: SupplySelection | null) => void;
+  onAdd: (what: "stage" | "rail") => void;
 }) {
   const design = useOpenDesign();
   const shown = useShown();
-  const nodes = useMemo(() => layout(design, shown), [design, shown]);
+  const nodes = useMemo(() => layout(design, shown, mode), [design, shown, mode]);
+  const [drag, setDrag] = useState<Drag | null>(null);
+  const start = useRef<{ x: number; y: number } | null>(null);
+  const holder = useRef<HTMLDivElement>(null);
   const columns = Math.max(...nodes.map((n) => n.column)) + 1;
   const rows = Math.max(...nodes.map((n) => n.row)) + 1;
   const width = columns * (WIDTH + GAP_X) - GAP_X;
@@ -110,43 +46,104 @@ export function SupplyTree({
   const x = (n: Node) => n.column * (WIDTH + GAP_X);
   const y = (n: Node) => n.row * (HEIGHT + GAP_Y);
   const most = Math.max(...nodes.map((n) => n.watts), 1e-12);
+  const focused = nodes.find((n) => n.id === selected?.id && n.kind === selected.kind) ?? nodes.at(-1);
+
+  const mayFeed = (on: Node, what: { id: string; kind: Node["kind"] }) =>
+    on.kind !== "rail" && on.id !== what.id && !(what.kind === "stage" && hangsOn(design, on.id, what.id));
+  const choose = (n: Node) => {
+    onSelect({ kind: n.kind, id: n.id });
+    holder.current?.querySelector<HTMLElement>(`[data-node="${n.kind} ${n.id}"]`)?.focus();
+  };
+  const onKeyDown = (e: KeyboardEvent, n: Node) => {
+    const next = neighbour(nodes, n, e.key);
+    if (next) choose(next);
+    else if (e.key === "Insert" || (e.key === "+" && n.kind !== "rail")) onAdd("stage");
+    else if (e.key === "Delete" && n.kind === "stage") actions.edit(`Remove ${n.name}`, (d) => removeStage(d, n.id));
+    else if (e.key === "Delete" && n.kind === "source") actions.edit(`Remove ${n.name}`, (d) => removeSource(d, n.id));
+    else return;
+    e.preventDefault();
+  };
+
+  const onPointerDown = (e: PointerEvent<HTMLButtonElement>, n: Node) => {
+    if (e.button !== 0 || (n.kind !== "stage" && n.kind !== "rail")) return;
+    start.current = { x: e.clientX, y: e.clientY };
+    e.currentTarget.setPointerCapture(e.pointerId);
+  };
+  const onPointerMove = (e: PointerEvent<HTMLButtonElement>, n: Node) => {
+    if (!start.current) return;
+    const [dx, dy] = [e.clientX - start.current.x, e.clientY - start.current.y];
+    if (!drag && Math.hypot(dx, dy) < DRAGGED_FROM) return;
+    const box = holder.current!.getBoundingClientRect();
+    const [px, py] = [e.clientX - box.left, e.clientY - box.top];
+    const over = nodes.find(
+      (o) => mayFeed(o, n) && px >= x(o) && px <= x(o) + WIDTH && py >= y(o) && py <= y(o) + HEIGHT,
+    );
+    setDrag({ id: n.id, kind: n.kind, dx, dy, over: over?.id ?? null });
+  };
+  const onPointerUp = (n: Node) => {
+    const target = drag?.over && nodes.find((o) => o.id === drag.over && o.kind !== "rail");
+    if (target) actions.edit(`Feed ${n.name} from ${target.name}`, (d) => feed(d, n, target.id));
+    start.current = null;
+    setDrag(null);
+  };
+
   return (
     <div className="relative overflow-x-auto p-1">
-      <div className="relative mx-auto" style={{ width, height }}>
+      <div
+        ref={holder}
+        className="relative mx-auto"
+        style={{ width, height }}
+        role="group"
+        aria-label="The supply tree"
+      >
         <svg width={width} height={height} className="absolute inset-0" aria-hidden>
-          {nodes.map((n) => {
-            const source = nodes.find((s) => s.id === n.from);
-            if (!source) return null;
-            const [x1, y1, x2, y2] = [x(source) + WIDTH, y(source) + HEIGHT / 2, x(n), y(n) + HEIGHT / 2];
-            const bend = (x1 + x2) / 2;
-            return (
-              <path
-                key={n.id}
-                d={`M${x1} ${y1} C${bend} ${y1} ${bend} ${y2} ${x2} ${y2}`}
-                fill="none"
-                stroke="var(--ember)"
-                strokeWidth={1.5 + 9 * Math.sqrt(n.watts / most)}
-                opacity="0.75"
-              />
-            );
-          })}
+          {nodes.flatMap((n) =>
+            n.from.map((id, i) => {
+              const source = nodes.find((s) => s.id === id && s.kind !== "rail");
+              if (!source) return null;
+              const [x1, y1, x2, y2] = [x(source) + WIDTH, y(source) + HEIGHT / 2, x(n), y(n) + HEIGHT / 2];
+              const bend = x1 + Math.max(GAP_X / 2, (x2 - x1) / 2);
+              return (
+                <path
+                  key={`${n.kind} ${n.id} ${i}`}
+                  d={`M${x1} ${y1} C${bend} ${y1} ${x2 - GAP_X / 2} ${y2} ${x2} ${y2}`}
+                  fill="none"
+                  stroke={n.watts > 0 && !n.off ? "var(--ember)" : "var(--line)"}
+                  strokeDasharray={n.off ? "4 4" : undefined}
+                  strokeWidth={1.5 + 9 * Math.sqrt(n.watts / most)}
+                  opacity="0.75"
+                />
+              );
+            }),
+          )}
         </svg>
         {nodes.map((n) => {
           const isSelected = selected?.id === n.id && selected.kind === n.kind;
-          const look =
-            n.kind === "rail"
-              ? "rounded-full px-5"
-              : n.kind === "battery"
-                ? "rounded-[18px] border-2 px-3"
-                : "rounded-md px-3";
+          const moving = drag?.id === n.id && drag.kind === n.kind;
+          const target = drag?.over === n.id && n.kind !== "rail";
           return (
             <button
               key={`${n.kind} ${n.id}`}
+              data-node={`${n.kind} ${n.id}`}
               type="button"
               aria-pressed={isSelected}
+              tabIndex={n === focused ? 0 : -1}
               onClick={() => onSelect({ kind: n.kind, id: n.id })}
-              className={`bg-paper hover:border-ink absolute border py-1.5 text-left ${look} ${isSelected ? "border-ink outline-ink outline-2" : "border-line"}`}
-              style={{ left: x(n), top: y(n), width: WIDTH, height: HEIGHT }}
+              onKeyDown={(e) => onKeyDown(e, n)}
+              onPointerDown={(e) => onPointerDown(e, n)}
+              onPointerMove={(e) => onPointerMove(e, n)}
+              onPointerUp={() => onPointerUp(n)}
+              onPointerCancel={() => setDrag(null)}
+              className={`bg-paper hover:border-ink absolute touch-none border py-1.5 text-left ${LOOKS[n.kind]} ${isSelected ? "border-ink outline-ink outline-2" : "border-line"} ${target ? "outline-ember outline-3" : ""} ${n.off ? "text-soft border-dashed" : ""}`}
+              style={{
+                left: x(n),
+                top: y(n),
+                width: WIDTH,
+                height: HEIGHT,
+                transform: moving ? `translate(${drag.dx}px, ${drag.dy}px)` : undefined,
+                zIndex: moving ? 10 : undefined,
+                pointerEvents: moving ? "auto" : undefined,
+              }}
             >
               <span className="block truncate text-[0.9375rem] leading-tight font-medium" title={n.name}>
                 {n.name}

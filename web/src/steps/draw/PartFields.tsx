@@ -1,0 +1,214 @@
+// The part itself: what it is, what it stands, its peaks, what wakes it, what it costs and the room it takes.
+import { Trash2 } from "lucide-react";
+import { removePart } from "../../design/edits";
+import { useDesign, useOpenDesign, useProblemAt } from "../../design/store";
+import type { Part } from "../../design/types";
+import { KeepButton } from "../../ui/catalogue";
+import { Button, Check, Choice } from "../../ui/controls";
+import { QuantityField, SizeField, TextField, type Dimension } from "../../ui/fields";
+import { WakeFields } from "./WakeFields";
+
+const KINDS = [
+  "controller", "radio", "display", "sensor", "storage", "sound", "light", "motor", "lamp", "interface", "other",
+] as const; // prettier-ignore
+
+export type ChangePart = (label: string, work: (draft: Part) => void) => void;
+
+const VOLTAGES = [
+  ["supply_min_v", "Least supply"],
+  ["supply_high_v", "Made for at most"],
+  ["supply_max_v", "Absolute maximum"],
+] as const;
+
+export function PartFields({ part, index, change }: { part: Part; index: number; change: ChangePart }) {
+  const design = useOpenDesign();
+  const edit = useDesign((s) => s.edit);
+  const path = `/parts/${index}`;
+  const problem = useProblemAt(path);
+  return (
+    <section aria-label="Part" className="space-y-2">
+      <h3 className="text-base">The part</h3>
+      {problem && (
+        <p role="alert" className="text-fail text-sm">
+          {problem}
+        </p>
+      )}
+      <TextField label="Name" value={part.name} required onCommit={(v) => change("Rename", (x) => (x.name = v))} />
+      <div className="grid grid-cols-2 items-end gap-2">
+        <Choice
+          label="Kind"
+          value={part.kind}
+          options={KINDS.map((k) => [k, k] as const)}
+          onChange={(v) => change("Kind", (x) => (x.kind = v))}
+        />
+        <Choice
+          label="Rail"
+          value={part.rail}
+          options={design.supply.rails.map((r) => [r.id, r.name] as const)}
+          onChange={(v) => change("Rail", (x) => (x.rail = v))}
+        />
+        {VOLTAGES.map(([key, label]) => (
+          <QuantityField
+            key={key}
+            label={label}
+            value={part[key]}
+            dimension="voltage"
+            optional
+            path={`${path}/${key}`}
+            onCommit={(v) => change(label, (x) => (x[key] = v))}
+          />
+        ))}
+        <QuantityField
+          label="Quantity"
+          value={part.quantity}
+          dimension="cost"
+          path={`${path}/quantity`}
+          onCommit={(v) => v !== null && change("Quantity", (x) => (x.quantity = Math.max(1, Math.round(v))))}
+        />
+        <QuantityField
+          label="Mass of each"
+          value={part.mass_g}
+          dimension="mass"
+          onCommit={(v) => change("Mass", (x) => (x.mass_g = v ?? 0))}
+        />
+        <QuantityField
+          label={`Cost of each, ${design.brief.currency}`}
+          value={part.cost}
+          dimension="cost"
+          onCommit={(v) => change("Cost", (x) => (x.cost = v ?? 0))}
+        />
+      </div>
+      <Peak part={part} path={path} change={change} />
+      {(part.kind === "lamp" || part.kind === "light") && (
+        <QuantityField
+          label="Brightness per mA"
+          value={part.mcd_per_ma}
+          dimension="intensity"
+          optional
+          path={`${path}/mcd_per_ma`}
+          onCommit={(v) => change("Brightness", (x) => (x.mcd_per_ma = v))}
+        />
+      )}
+      {part.kind === "controller" && <WakeFields part={part} change={change} />}
+      {part.divider && <DividerFields part={part} path={path} change={change} />}
+      {part.body ? (
+        <SizeField
+          label="Room it takes"
+          value={part.body.size_mm}
+          path={`${path}/body/size_mm`}
+          onCommit={(v) => change("Size", (x) => x.body && (x.body.size_mm = v))}
+        />
+      ) : (
+        <Button
+          kind="quiet"
+          onClick={() =>
+            change("Give it a size", (x) => (x.body = { size_mm: [10, 10, 3], position_mm: null, through: null }))
+          }
+        >
+          Give it a size
+        </Button>
+      )}
+      <Check
+        label="Can be put to rest: a sleep command, an enable pin"
+        checked={part.switchable}
+        onChange={(v) => change("Switchable", (x) => (x.switchable = v))}
+      />
+      <Check
+        label="Came along on a module; nobody chose it"
+        checked={part.passenger}
+        onChange={(v) => change("Passenger", (x) => (x.passenger = v))}
+      />
+      <Check
+        label="The user plugs it in"
+        checked={part.plugged_by_user}
+        onChange={(v) => change("Plugged in by the user", (x) => (x.plugged_by_user = v))}
+      />
+      <div className="flex flex-wrap gap-2">
+        <KeepButton kind="part" item={part} />
+        <Button onClick={() => edit(`Remove ${part.name}`, (d) => removePart(d, part.id))}>
+          <Trash2 size={15} aria-hidden /> Remove the part
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+function Peak({ part, path, change }: { part: Part; path: string; change: ChangePart }) {
+  const peak = part.peak;
+  const set = (key: "current_a" | "seconds", v: number) =>
+    change("Short peak", (x) => (x.peak = { current_a: 0.1, seconds: 0.001, ...x.peak, [key]: v }));
+  return (
+    <div className="grid grid-cols-2 items-end gap-2">
+      <QuantityField
+        label="Short peak above that"
+        value={peak?.current_a ?? null}
+        dimension="current"
+        optional
+        placeholder="none"
+        path={`${path}/peak/current_a`}
+        onCommit={(v) => (v ? set("current_a", v) : change("No peak", (x) => (x.peak = null)))}
+      />
+      {peak && (
+        <QuantityField
+          label="for"
+          value={peak.seconds}
+          dimension="time"
+          path={`${path}/peak/seconds`}
+          onCommit={(v) => v && set("seconds", v)}
+        />
+      )}
+    </div>
+  );
+}
+
+const DIVIDER: [key: "upper_ohm" | "lower_ohm" | "hold_f", label: string, dimension: Dimension][] = [
+  ["upper_ohm", "Upper resistor", "resistance"],
+  ["lower_ohm", "Lower resistor", "resistance"],
+  ["hold_f", "Hold capacitor", "capacitance"],
+];
+
+function DividerFields({ part, path, change }: { part: Part; path: string; change: ChangePart }) {
+  const design = useOpenDesign();
+  const divider = part.divider;
+  if (!divider) return null;
+  const set = (key: (typeof DIVIDER)[number][0], v: number) =>
+    change("Divider", (x) => {
+      if (!x.divider) return;
+      x.divider[key] = v;
+      if (key === "hold_f") return;
+      for (const state of x.states)
+        if (state.draw.behaviour === "resistor")
+          state.draw.resistance_ohm = { typical: x.divider.upper_ohm + x.divider.lower_ohm, least: null, most: null };
+    });
+  return (
+    <fieldset className="border-line space-y-2 rounded-md border p-2">
+      <legend className="px-1 text-sm">Measuring divider</legend>
+      <div className="grid grid-cols-3 items-end gap-2">
+        {DIVIDER.map(([key, label, dimension]) => (
+          <QuantityField
+            key={key}
+            label={label}
+            value={divider[key]}
+            dimension={dimension}
+            path={`${path}/divider/${key}`}
+            onCommit={(v) => v !== null && set(key, v)}
+          />
+        ))}
+      </div>
+      <Choice
+        label="Read by"
+        value={divider.reader ?? ""}
+        options={[
+          ["", "nobody yet"],
+          ...design.parts.filter((p) => p.id !== part.id).map((p) => [p.id, p.name] as const),
+        ]}
+        onChange={(v) => change("Read by", (x) => x.divider && (x.divider.reader = v || null))}
+      />
+      <Check
+        label="Gated: connected only for a reading"
+        checked={divider.gated}
+        onChange={(v) => change("Gated", (x) => x.divider && (x.divider.gated = v))}
+      />
+    </fieldset>
+  );
+}

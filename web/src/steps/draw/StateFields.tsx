@@ -1,0 +1,120 @@
+// One state of a part: what it draws, how sure that is, and how it behaves.
+import { Trash2 } from "lucide-react";
+import type { State } from "../../design/types";
+import { Choice, IconButton } from "../../ui/controls";
+import { QuantityField, TextField } from "../../ui/fields";
+import { PROVENANCES } from "./provenance";
+
+const RANGES = {
+  current: ["current_a", "current"],
+  power: ["power_w", "power"],
+  resistor: ["resistance_ohm", "resistance"],
+  lamp: ["resistance_ohm", "resistance"],
+} as const;
+
+const BEHAVIOURS = [
+  ["current", "constant current"],
+  ["power", "constant power"],
+  ["resistor", "a resistor"],
+  ["lamp", "a lamp and its resistor"],
+] as const;
+
+export function StateFields({
+  state,
+  path,
+  removable,
+  rename,
+  change,
+  remove,
+}: {
+  state: State;
+  path: string;
+  removable: boolean;
+  rename: (to: string) => void;
+  change: (label: string, work: (draft: State) => void) => void;
+  remove: () => void;
+}) {
+  const [key, dimension] = RANGES[state.draw.behaviour];
+  const span = (
+    state.draw as unknown as Record<string, { typical: number; least?: number | null; most?: number | null }>
+  )[key]!;
+  const set = (which: "least" | "typical" | "most") => (v: number | null) =>
+    change(`${state.name}: ${which}`, (s) => {
+      const target = (s.draw as unknown as Record<string, Record<string, number | null>>)[key]!;
+      target[which] = which === "typical" ? (v ?? 0) : v;
+    });
+  const behave = (behaviour: State["draw"]["behaviour"]) =>
+    change("Behaviour", (s) => {
+      const first = { least: null, most: null };
+      if (behaviour === "current") s.draw = { behaviour, current_a: { typical: 0.001, ...first } };
+      else if (behaviour === "power") s.draw = { behaviour, power_w: { typical: 0.003, ...first } };
+      else if (behaviour === "resistor") s.draw = { behaviour, resistance_ohm: { typical: 10000, ...first } };
+      else s.draw = { behaviour, forward_v: 2, resistance_ohm: { typical: 1000, ...first } };
+    });
+  return (
+    <div className="border-line space-y-1.5 rounded-md border p-2">
+      <div className="flex items-center gap-1.5">
+        <TextField bare label="Name of the state" value={state.name} required onCommit={rename} />
+        <Choice
+          bare
+          label={`${state.name}: source`}
+          value={state.provenance}
+          options={PROVENANCES}
+          onChange={(v) => change("Source", (s) => (s.provenance = v))}
+        />
+        {removable && (
+          <IconButton label={`Remove ${state.name}`} onClick={remove}>
+            <Trash2 size={14} />
+          </IconButton>
+        )}
+      </div>
+      <div className="grid grid-cols-3 gap-1.5">
+        <QuantityField
+          label="Least"
+          value={span.least}
+          dimension={dimension}
+          optional
+          placeholder="usual"
+          path={`${path}/draw/${key}/least`}
+          onCommit={set("least")}
+        />
+        <QuantityField
+          label="Typical"
+          value={span.typical}
+          dimension={dimension}
+          path={`${path}/draw/${key}/typical`}
+          onCommit={set("typical")}
+        />
+        <QuantityField
+          label="Most"
+          value={span.most}
+          dimension={dimension}
+          optional
+          placeholder="usual"
+          path={`${path}/draw/${key}/most`}
+          onCommit={set("most")}
+        />
+      </div>
+      <div className="grid grid-cols-[1.6fr_1fr] gap-1.5">
+        <Choice
+          bare
+          label={`${state.name}: behaviour`}
+          value={state.draw.behaviour}
+          options={BEHAVIOURS}
+          onChange={behave}
+        />
+        {state.draw.behaviour === "lamp" && (
+          <QuantityField
+            bare
+            label="Forward voltage"
+            value={state.draw.forward_v}
+            dimension="voltage"
+            onCommit={(v) =>
+              change("Forward voltage", (s) => s.draw.behaviour === "lamp" && (s.draw.forward_v = v ?? 2))
+            }
+          />
+        )}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,101 @@
+// Beside the tree: a source beside the battery, and the modes in which it is plugged in.
+import { Trash2 } from "lucide-react";
+import { Link, useParams } from "react-router";
+import { removeSource } from "../../design/edits";
+import { useDesign, useOpenDesign, useShown } from "../../design/store";
+import type { Design } from "../../design/types";
+import { Button, Choice, Toggles } from "../../ui/controls";
+import { QuantityField, TextField } from "../../ui/fields";
+import { FigureButton } from "../../ui/figure";
+import { Row } from "../../ui/row";
+
+type Source = Design["supply"]["sources"][number];
+
+export const SOURCE_KINDS: readonly [Source["kind"], string][] = [
+  ["usb", "USB port"],
+  ["power-bank", "power bank"],
+  ["adapter", "plug-in adapter"],
+  ["bench", "bench supply"],
+];
+
+export function SourceDetails({ id }: { id: string }) {
+  const design = useOpenDesign();
+  const shown = useShown();
+  const edit = useDesign((s) => s.edit);
+  const i = design.supply.sources.findIndex((s) => s.id === id);
+  const source = design.supply.sources[i];
+  if (!source) return null;
+  const path = `/supply/sources/${i}`;
+  const report = shown?.supply.sources.find((s) => s.source === id);
+  const set = (label: string, change: Partial<Source>) =>
+    edit(label, (d) => void Object.assign(d.supply.sources[i]!, change));
+  return (
+    <section aria-label="Source" className="space-y-3">
+      <h2 className="text-lg leading-snug">{source.name}</h2>
+      {report && (
+        <dl className="grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
+          <Row name="most it has to give">
+            <FigureButton figure={report.peak} />
+          </Row>
+        </dl>
+      )}
+      <TextField label="Name" value={source.name} required onCommit={(name) => set("Rename", { name })} />
+      <div className="grid grid-cols-2 items-end gap-2">
+        <Choice label="Kind" value={source.kind} options={SOURCE_KINDS} onChange={(kind) => set("Kind", { kind })} />
+        <QuantityField
+          label="Voltage"
+          value={source.voltage_v}
+          dimension="voltage"
+          path={`${path}/voltage_v`}
+          onCommit={(v) => v !== null && set("Voltage", { voltage_v: v })}
+        />
+        <QuantityField
+          label="Most current"
+          value={source.limit_a}
+          dimension="current"
+          path={`${path}/limit_a`}
+          onCommit={(v) => v !== null && set("Limit", { limit_a: v })}
+        />
+        <QuantityField
+          label="Cable and contacts"
+          value={source.resistance_ohm}
+          dimension="resistance"
+          path={`${path}/resistance_ohm`}
+          onCommit={(v) => v !== null && set("Resistance", { resistance_ohm: v })}
+        />
+      </div>
+      <Toggles
+        label="Plugged in while"
+        options={design.modes.map((m) => [m.id, m.name] as const)}
+        chosen={design.modes.filter((m) => m.plugged.includes(id)).map((m) => m.id)}
+        onChange={(ids) =>
+          edit(`${source.name}: plugged in while`, (d) => {
+            for (const mode of d.modes) {
+              const others = mode.plugged.filter((s) => s !== id);
+              mode.plugged = ids.includes(mode.id) ? [...others, id] : others;
+            }
+          })
+        }
+      />
+      <Button onClick={() => edit(`Remove ${source.name}`, (d) => removeSource(d, id))}>
+        <Trash2 size={15} aria-hidden /> Remove the source
+      </Button>
+    </section>
+  );
+}
+
+export function BatteryPointer() {
+  const { variantId } = useParams();
+  return (
+    <section aria-label="Battery">
+      <h2 className="text-lg">The battery</h2>
+      <p className="text-soft mt-1">
+        It is chosen in{" "}
+        <Link className="underline underline-offset-2" to={`/gadgets/${variantId}/battery`}>
+          Battery
+        </Link>
+        .
+      </p>
+    </section>
+  );
+}

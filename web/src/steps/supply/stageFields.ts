@@ -1,0 +1,72 @@
+// Which figures each kind of stage has, in the order in which they are shown.
+import type { Stage } from "../../design/types";
+import type { Dimension } from "../../ui/fields";
+
+export type StageField = { key: string; label: string; dimension: Dimension; optional?: boolean };
+
+const output: StageField = { key: "output_v", label: "Output voltage", dimension: "voltage" };
+const quiescent: StageField = { key: "quiescent_a", label: "Quiescent current", dimension: "current" };
+const resistance: StageField = { key: "resistance_ohm", label: "Resistance", dimension: "resistance" };
+const forward: StageField = { key: "forward_v", label: "Voltage drop", dimension: "voltage" };
+
+const FIELDS: Record<Stage["type"], StageField[]> = {
+  linear: [
+    output,
+    quiescent,
+    { key: "dropout_v", label: "Dropout", dimension: "voltage" },
+    { key: "dropout_at_a", label: "at a current of", dimension: "current" },
+    { key: "ground_share", label: "Ground current, share of load", dimension: "share" },
+    { key: "input_max_v", label: "Most input", dimension: "voltage", optional: true },
+  ],
+  switching: [
+    output,
+    quiescent,
+    { key: "running_min_v", label: "Stops below", dimension: "voltage" },
+    { key: "starting_min_v", label: "Starts from", dimension: "voltage", optional: true },
+    { key: "input_max_v", label: "Most input", dimension: "voltage", optional: true },
+    { key: "input_limit_a", label: "Most input current", dimension: "current", optional: true },
+  ],
+  series: [resistance, { key: "leakage_a", label: "Leakage while on", dimension: "current" }],
+  diode: [forward, resistance, quiescent],
+  either: [forward, resistance, quiescent],
+  "charge-pump": [
+    { key: "output_v", label: "Regulated to", dimension: "voltage", optional: true },
+    { ...resistance, label: "Output resistance" },
+    quiescent,
+  ],
+  shunt: [{ ...output, label: "Clamps at" }, resistance],
+};
+
+const LIMITS: StageField[] = [
+  { key: "limit_a", label: "Most output current", dimension: "current" },
+  { key: "theta_c_per_w", label: "°C per watt to air", dimension: "cost", optional: true },
+  { key: "junction_max_c", label: "Hottest junction", dimension: "temperature" },
+];
+
+const OFF: StageField = { key: "shutdown_a", label: "Shutdown current", dimension: "current" };
+
+export const fieldsOf = (stage: Stage): StageField[] => [
+  ...FIELDS[stage.type],
+  ...(stage.enable ? [OFF] : []),
+  ...(stage.type === "series" ? LIMITS.slice(0, 1) : LIMITS),
+];
+
+/** A stage's figure by the name of its field; figures that are allowed to be missing are null. */
+export const figureOf = (stage: Stage, key: string): number | null =>
+  (stage as unknown as Record<string, number | null | undefined>)[key] ?? null;
+
+export const setFigure = (stage: Stage, key: string, value: number | null): void => {
+  (stage as unknown as Record<string, number | null>)[key] = value;
+};
+
+export const KIND_NAMES: Record<Stage["type"], string> = {
+  linear: "linear regulator",
+  switching: "switching converter",
+  series: "resistance in the way",
+  diode: "diode",
+  either: "two inputs, the higher one feeds",
+  "charge-pump": "charge pump",
+  shunt: "shunt clamp",
+};
+
+export const ROLES = ["switch", "load switch", "protection", "fuse", "wire", "board input"] as const;
