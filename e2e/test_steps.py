@@ -105,8 +105,8 @@ class Draw(StepTestCase):
         self.open_gadget()
         self.page.get_by_role("button", name="Part", exact=True).click()
         file: FilePayload = {"name": "p.csv", "mimeType": "text/csv", "buffer": b"name,on [mA]\nGlow worm,3\n"}
-        self.page.get_by_label("Add parts of your own").set_input_files(file)
-        expect(self.page.get_by_text("1 parts are in your catalogue now")).to_be_visible()
+        self.page.get_by_label("Add entries of your own").set_input_files(file)
+        expect(self.page.get_by_text("1 entry is in your catalogue now")).to_be_visible()
         self.page.get_by_label("Search").fill("glow")
         self.page.get_by_role("button", name="Take Glow worm").click()
         expect(self.page.get_by_test_id("cell-glow-worm-asleep")).to_contain_text("3 mA")
@@ -140,7 +140,7 @@ class Supply(StepTestCase):
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
         self.expect_saved()
         rails = self.stored_design()["supply"]["rails"]
-        self.assertEqual([r["feed"] for r in rails], ["linear-33-frugal", "switch"])
+        self.assertEqual([r["feed"] for r in rails], ["linear-33-frugal", "switch", "usb"])
 
     def test_removing_a_stage_hands_its_load_to_what_fed_it(self) -> None:
         self.open_gadget(step="Supply")
@@ -154,7 +154,7 @@ class Supply(StepTestCase):
         self.open_gadget(step="Supply")
         self.tree("Slide switch").click()
         offered = self.details().get_by_label("Fed by").locator("option").all_inner_texts()
-        self.assertEqual(offered, ["the battery"])
+        self.assertEqual(offered, ["the battery", "USB port"])
 
     def test_a_new_rail_waits_for_parts_and_can_go_again(self) -> None:
         self.open_gadget(step="Supply")

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import pairwise
+from typing import Any
 
 from ember_core import Design
 from ember_core.chemistry import CHEMISTRIES, cold_share, open_circuit_voltage, resistance_factor
@@ -99,6 +100,33 @@ class Simulation:
             one = max(0.0, volts - draw.forward_v) / (low if most else span.typical)
         return one * part.quantity
 
+    def output_v(self, stage: Any, mode: Any, source: float, other: float, load: float) -> float:
+        if stage.id in mode.off_stages:
+            return source - 0.4 if stage.type == "switching" and not stage.disconnects else 0.0
+        if stage.type == "either":
+            return max(source, other) - stage.forward_v - stage.resistance_ohm * load
+        if stage.type == "linear":
+            return min(stage.output_v, source - stage.dropout_v / stage.dropout_at_a * load)
+        if stage.type == "series":
+            return source - stage.resistance_ohm * load
+        limits = {"buck": min(stage.output_v, source), "boost": max(stage.output_v, source)}
+        return limits.get(stage.topology, stage.output_v)
+
+    def input_a(self, stage: Any, mode: Any, source: float, volts: float, load: float) -> float:
+        if stage.id in mode.off_stages:
+            return stage.shutdown_a + (load if stage.type == "switching" and not stage.disconnects else 0.0)
+        if source <= 0:
+            return 0.0
+        if stage.type == "either":
+            return load + stage.quiescent_a
+        if stage.type == "linear":
+            return load * (1 + stage.ground_share) + stage.quiescent_a
+        if stage.type == "series":
+            return load + stage.leakage_a
+        fit = fit_switching(stage.points, stage.output_v, stage.quiescent_a)
+        loss = source * stage.quiescent_a + fit.p0_w + fit.a_v * load + fit.b_ohm * load**2
+        return (volts * load + loss) / max(source, 0.05)
+
     def solve(self, charge: float, moment: Moment, most: bool) -> tuple[float, float, dict[str, float]]:
         """(terminal voltage, battery current, rail voltages) by plain substitution until nothing moves."""
         ocv, ohm = self.source(charge)
@@ -115,21 +143,9 @@ class Simulation:
                     return node[key]
                 stage = self.stages[key]
                 source = voltage(stage.input)
-                if key in mode.off_stages:
-                    passes = stage.type == "switching" and not stage.disconnects
-                    value = source - 0.4 if passes else 0.0
-                elif stage.type == "either":
-                    value = max(source, voltage(stage.other)) - stage.forward_v - stage.resistance_ohm * out[key]
-                elif stage.type == "linear":
-                    value = min(stage.output_v, source - stage.dropout_v / stage.dropout_at_a * out[key])
-                elif stage.type == "series":
-                    value = source - stage.resistance_ohm * out[key]
-                else:
-                    value = {
-                        "buck": min(stage.output_v, source),
-                        "boost": max(stage.output_v, source),
-                        "buck-boost": stage.output_v,
-                    }[stage.topology]
+                value = self.output_v(
+                    stage, mode, source, voltage(stage.other) if stage.type == "either" else 0.0, out[key]
+                )
                 node[key] = max(value, 0.0)
                 return node[key]
 
@@ -152,22 +168,7 @@ class Simulation:
                 source, load, feed = voltage(stage.input), demand[key], stage.input
                 if stage.type == "either" and voltage(stage.other) > source:
                     feed = stage.other
-                if key in mode.off_stages:
-                    passes = stage.type == "switching" and not stage.disconnects
-                    taken = stage.shutdown_a + (load if passes else 0.0)
-                elif source <= 0 and feed == stage.input:
-                    taken = 0.0
-                elif stage.type == "either":
-                    taken = load + stage.quiescent_a
-                elif stage.type == "linear":
-                    taken = load * (1 + stage.ground_share) + stage.quiescent_a
-                elif stage.type == "series":
-                    taken = load + stage.leakage_a
-                else:
-                    fit = fit_switching(stage.points, stage.output_v, stage.quiescent_a)
-                    loss = source * stage.quiescent_a + fit.p0_w + fit.a_v * load + fit.b_ohm * load**2
-                    taken = (voltage(key) * load + loss) / max(source, 0.05)
-                demand[feed] += taken
+                demand[feed] += self.input_a(stage, mode, source if feed == stage.input else 1.0, voltage(key), load)
 
             for key in self.stages:
                 settle(key)

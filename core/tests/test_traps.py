@@ -100,6 +100,25 @@ class Sleep(Traps):
         self.lacks(self.off_mode(1e-6, 24 * 30), "T14-soft-switch")
 
 
+class Boards(Traps):
+    def board(self, key: str) -> Design:
+        entry = built_in().by_key[key].part
+        assert entry
+        board = entry.model_copy(update={"id": "board"}).model_dump(mode="json")
+        rails = [{"id": "main", "name": "Main", "feed": "boost"}]
+        return design(
+            parts=[board], modes=two_modes([use("board", "deep sleep")], [use("board", "active")]),
+            supply={"stages": [BOOST], "rails": rails},
+        )  # fmt: skip
+
+    def test_t2_a_board_that_cannot_sleep_deeply(self) -> None:
+        gadget = self.board("part-board-radio-bridge")
+        finding = self.has(gadget, "T2-board", "In deep sleep it still takes", "barer board")
+        after = self.settles(gadget, finding)
+        self.assertGreater(evaluate(after).runtime.total.value or 0, 2 * (evaluate(gadget).runtime.total.value or 0))
+        self.lacks(self.board("part-board-radio-frugal"), "T2-board")
+
+
 class LightAndDisplays(Traps):
     def test_t5_old_style_lamps(self) -> None:
         def lamp(mcd_per_ma: float | None) -> Design:
@@ -259,6 +278,16 @@ class Stages(Traps):
         gadget = design(parts=[chip], supply={"stages": [buck], "rails": MAIN})
         self.has(gadget, "T10-dropout", "Buck needs 3.5 V", "charge unused")
         self.lacks(design(supply={"stages": [buck | {"output_v": 1.8}], "rails": MAIN}), "T10-dropout")
+
+    def test_a_part_that_needs_more_than_its_rail_gets_one_of_its_own(self) -> None:
+        board = part(
+            "board", state("idle", 0.01), state("busy", 0.05), name="Board", supply_min_v=4.75, supply_max_v=5.5
+        )
+        gadget = with_second(board, "idle", "busy")
+        finding = self.has(gadget, "mode-fails-at-once", "Board gets 3.3 V and needs 4.75 V")
+        after = self.apply(gadget, finding)
+        self.assertEqual([f.code for f in evaluate(after).findings if f.severity == "stop"], [])
+        self.assertEqual(after.supply.stages[-1].output_v, 5.0)  # type: ignore[union-attr]
 
     def test_a_stage_that_gets_too_hot(self) -> None:
         def linear(theta: float) -> Design:

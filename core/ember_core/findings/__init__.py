@@ -13,6 +13,7 @@ Check = Callable[[Context], Iterator[Finding]]
 CHECKS: tuple[Check, ...] = (
     draw.capacity_against_current,
     draw.passengers,
+    draw.board_with_passengers,
     draw.indicator_lamps,
     sleep.cannot_be_switched_off,
     draw.old_style_lamps,

@@ -44,6 +44,8 @@ def peak_strands_charge(context: Context) -> Iterator[Finding]:
     mode, charge = state.ending
     if mode < 0 or charge < STRANDED or state.failures[mode].reason not in ("cutoff", "collapse", "supply", "input"):
         return
+    if charge >= 1 and state.failures[mode].reason == "supply":
+        return  # its rail never gives what it needs, on any battery
     cell, peak = context.design.battery.cell, context.peak_a[0]
     got = state.pack.printed_ah * (1 - charge)
     resistance = state.at(charge, state.pack.resistance_ohm)

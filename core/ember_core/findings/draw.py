@@ -13,6 +13,7 @@ from ..remedies import replace, without_uses
 
 SHORT_OF_GOAL = 0.2
 PASSENGER_SHARE = 0.10
+BOARD_SLEEPS_ABOVE_A = 1e-3
 LAMP_SHARE = 0.05
 LIGHT_SHARE = 0.05
 OLD_STYLE_MCD_PER_MA = 20.0
@@ -69,6 +70,55 @@ def passengers(context: Context) -> Iterator[Finding]:
             ),
             remedy=remedy,
         )
+
+
+def board_with_passengers(context: Context) -> Iterator[Finding]:
+    """T2: a board whose calmest state is milliamperes carries a bridge and a lamp that a barer one does not."""
+    design, rest = context.design, context.rest
+    total = float(context.usual.mode_current_a[rest, context.middle])
+    for p, part in enumerate(design.parts):
+        own = float(context.part_battery_a[p, rest])
+        use = next((u for u in design.modes[rest].uses if u.part == part.id), None)
+        if part.kind != "controller" or use is None or use.burst or use.state != min(part.states, key=_typical).name:
+            continue
+        if own < BOARD_SLEEPS_ABOVE_A or own < 0.5 * total:
+            continue
+        remedy = _barer_board(context, p, use.state)
+        if remedy is None:
+            continue
+        yield Finding(
+            code="T2-board",
+            severity="fix",
+            step="draw",
+            where=f"/parts/{p}",
+            title=f"{part.name} cannot sleep deeply",
+            sentence=(
+                f"In {use.state} it still takes {show(own, 'A')} of the {show(total, 'A')} drawn while {design.modes[rest].name.lower()}: "
+                f"its bridge, lamp and regulator stay awake. With a barer board the runtime is {_without(context, remedy)}."
+            ),
+            remedy=remedy,
+        )
+
+
+def _barer_board(context: Context, p: int, resting: str) -> Remedy | None:
+    """A catalogue controller with the same states that rests with a tenth, and stands the rail's voltage."""
+    design = context.design
+    part = design.parts[p]
+    volts = float(context.highest_rail_v[context.usual.rail_of[p]])
+    names = {s.name for s in part.states}
+    calm = min(_typical(s) for s in part.states)
+    fitting = [
+        x for x in context.catalogue.parts
+        if x.kind == "controller" and names <= {s.name for s in x.states} and (x.supply_min_v or 0) <= volts <= (x.supply_max_v or 100)
+        and _typical(next(s for s in x.states if s.name == resting)) < calm / 10
+    ]  # fmt: skip
+    if not fitting:
+        return None
+    best = min(fitting, key=lambda x: (x.body is None, x.cost))
+    new = best.model_copy(update={"id": part.id, "rail": part.rail, "quantity": part.quantity})
+    if new.body is not None and part.body is not None:
+        new = new.model_copy(update={"body": new.body.model_copy(update={"position_mm": part.body.position_mm})})
+    return Remedy(label=f"Use {best.name}", patch=[replace(f"/parts/{p}", new)])
 
 
 def indicator_lamps(context: Context) -> Iterator[Finding]:

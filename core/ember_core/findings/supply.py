@@ -12,6 +12,7 @@ from ..design import LinearStage, Stage, SwitchingStage
 from ..figures import Finding, Remedy
 from ..heat import inside_rise_c
 from ..quantities import show
+from ..references import BATTERY
 from ..remedies import add, fresh_id, replace
 from ..wording import describe_failure
 
@@ -112,7 +113,7 @@ def dropout(context: Context) -> Iterator[Finding]:
         ohm = stage.dropout_v / stage.dropout_at_a if isinstance(stage, LinearStage) else 0.0
         needs = stage.output_v + ohm * float(np.max(state.worst.stage_output_a[s][used][:, short[0]]))
         stranded = state.ending[1]
-        ends = stranded > DROPOUT_MATTERS_ABOVE and _ended_by_supply(context, stage)
+        ends = DROPOUT_MATTERS_ABOVE < stranded < 1 and _ended_by_supply(context, stage)
         tail = (
             f"The gadget stops with {show(stranded, 'share')} of the charge unused."
             if ends
@@ -223,7 +224,32 @@ def modes_that_fail(context: Context) -> Iterator[Finding]:
             where=f"/modes/{i}",
             title=f"{mode.name} {'does not work' if at_once else 'stops early'}",
             sentence=f"{mode.name} {describe_failure(context, failure)}.",
+            remedy=_own_rail(context, failure.subject) if failure.reason == "supply" else None,
         )
+
+
+def _own_rail(context: Context, part_id: str) -> Remedy | None:
+    """A rail of its own from the battery for a part whose rail never gives what it needs."""
+    design = context.design
+    p, part = next((i, x) for i, x in enumerate(design.parts) if x.id == part_id)
+    low, high = part.supply_min_v or 0.0, HEADROOM * (part.supply_max_v or 100.0)
+    if float(context.highest_rail_v[context.usual.rail_of[p]]) >= low:
+        return None  # the voltage is right without load: another rail would not help
+    peak = max(context.usual.part_a(p, k, context.middle, "most") for k in range(len(context.usual.moments)))
+    fitting = [
+        s for s in context.catalogue.stages
+        if isinstance(s, SwitchingStage) and s.topology in ("boost", "buck-boost") and low < s.output_v <= high and s.limit_a >= peak
+    ]  # fmt: skip
+    if not fitting:
+        return None
+    best = min(fitting, key=lambda s: (not s.disconnects, s.quiescent_a))
+    taken = {BATTERY, *(s.id for s in design.supply.stages), *(s.id for s in design.supply.sources)}
+    new = best.model_copy(update={"id": fresh_id(best.id, taken), "input": BATTERY})
+    rail = fresh_id(f"rail-{new.id}"[:50], {r.id for r in design.supply.rails})
+    name = f"{show(best.output_v, 'V')} rail"
+    patch = [add("/supply/stages/-", new), add("/supply/rails/-", {"id": rail, "name": name, "feed": new.id}),
+             replace(f"/parts/{p}/rail", rail)]  # fmt: skip
+    return Remedy(label=f"A rail of its own with {best.name}", patch=patch)
 
 
 def hot_stages(context: Context) -> Iterator[Finding]:

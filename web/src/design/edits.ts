@@ -22,18 +22,32 @@ function firstUse(part: Part, resting: boolean): Use {
   return { part: part.id, state: state.name, duty: 1, rest: null, burst: [], period_s: null };
 }
 
-/** Adds a part with a use in every mode: calm in the rest mode, at work in the others. */
-export function addPart(draft: Design, part: Part, origin: Part["origin"] = null): string {
+/** What is not there while the gadget rests: what the user plugs in, and a lamp without a dark state, unless it came
+ * along on a module. */
+const absentAtRest = (part: Part): boolean =>
+  part.plugged_by_user || (!part.passenger && part.states.every((s) => s.draw.behaviour === "lamp"));
+
+/** Adds a part, on a suitable rail where any is known, with a use in every mode: calm in the rest mode, at work in the others. */
+export function addPart(
+  draft: Design,
+  part: Part,
+  origin: Part["origin"] = null,
+  suitable: readonly string[] = [],
+): string {
   const rails = draft.supply.rails;
   const id = freshId(
     part.id,
     draft.parts.map((p) => p.id),
   );
-  const rail = rails.find((r) => r.id === part.rail) ?? rails[0]!;
+  const wanted = rails.find((r) => r.id === part.rail) ?? rails[0]!;
+  const rail = suitable.length && !suitable.includes(wanted.id) ? rails.find((r) => suitable.includes(r.id))! : wanted;
   const added: Part = { ...copied(part), id, rail: rail.id, origin };
   if (added.body) added.body.position_mm = null;
   draft.parts.push(added);
-  for (const mode of draft.modes) mode.uses.push(firstUse(added, mode.id === draft.day.rest));
+  for (const mode of draft.modes) {
+    const resting = mode.id === draft.day.rest || mode.switched_off;
+    if (!(resting && absentAtRest(added)) || mode.uses.length === 0) mode.uses.push(firstUse(added, resting));
+  }
   return id;
 }
 
@@ -136,6 +150,26 @@ export function addStage(draft: Design, stage: Stage, input: string, origin: Sta
   if (added.type === "either") added.other = draft.supply.sources[0]?.id ?? "battery";
   if (added.body) added.body.position_mm = null;
   draft.supply.stages.push(added);
+  return id;
+}
+
+/** Puts a stage between a feed and what hangs on it now: all of that, or only one stage or rail. */
+export function insertStage(
+  draft: Design,
+  stage: Stage,
+  feed: string,
+  only: { kind: "stage" | "rail"; id: string } | null,
+  origin: Stage["origin"],
+): string {
+  const { stages, rails } = draft.supply;
+  const below = (kind: "stage" | "rail", id: string) => only === null || (only.kind === kind && only.id === id);
+  const moving = stages.filter((s) => below("stage", s.id)).map((s) => s.id);
+  const id = addStage(draft, stage, feed, origin);
+  for (const s of draft.supply.stages.filter((x) => moving.includes(x.id))) {
+    if (s.input === feed) s.input = id;
+    if (s.type === "either" && s.other === feed) s.other = id;
+  }
+  for (const r of rails) if (below("rail", r.id) && r.feed === feed) r.feed = id;
   return id;
 }
 

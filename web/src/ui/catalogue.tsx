@@ -17,6 +17,7 @@ export function CatalogueDialog({
   describe,
   choose,
   accept = () => true,
+  header,
   footer,
 }: {
   kind: Schemas["Entry"]["kind"];
@@ -26,6 +27,7 @@ export function CatalogueDialog({
   describe: (entry: Schemas["Entry"]) => string;
   choose: (entry: Schemas["Entry"]) => void;
   accept?: (entry: Schemas["Entry"]) => boolean;
+  header?: ReactNode;
   footer?: ReactNode;
 }) {
   const [text, setText] = useState("");
@@ -47,6 +49,7 @@ export function CatalogueDialog({
   });
   return (
     <Dialog title={title} open={open} onOpenChange={onOpenChange} wide>
+      {header}
       <label htmlFor={id} className="sr-only">
         Search
       </label>

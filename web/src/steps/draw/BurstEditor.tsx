@@ -105,7 +105,12 @@ export function BurstEditor({ part, mode, use, path }: { part: Part; mode: strin
           onCommit={(v) => v && set("Period", { period_s: v })}
         />
       </div>
-      {shapes.length > 0 && <div className="flex flex-wrap gap-1">{shapes}</div>}
+      {shapes.length > 0 && (
+        <div className="flex flex-wrap items-center gap-1 text-sm">
+          <span className="text-soft">usual:</span>
+          {shapes}
+        </div>
+      )}
     </div>
   );
 }

@@ -29,7 +29,16 @@ export function Draw() {
       : null;
   const take = (part: Part, origin: NonNullable<Part["origin"]>) => {
     edit(`Add ${part.name}`, (draft) => {
-      const id = addPart(draft, part, origin);
+      const suits = shown?.supply.rails.filter(
+        ({ voltage }) =>
+          (voltage.value ?? 0) >= (part.supply_min_v ?? 0) && (voltage.high ?? 0) <= (part.supply_max_v ?? 1e9),
+      );
+      const id = addPart(
+        draft,
+        part,
+        origin,
+        suits?.map((r) => r.rail),
+      );
       setSelected({ part: id, mode: draft.day.rest });
     });
   };

@@ -2,7 +2,7 @@
 import { Plus } from "lucide-react";
 import { useMemo, useState } from "react";
 import { StepPage } from "../../shell/StepPage";
-import { addSource, addStage, freshId } from "../../design/edits";
+import { addSource, freshId } from "../../design/edits";
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Stage } from "../../design/types";
 import { CatalogueDialog } from "../../ui/catalogue";
@@ -10,6 +10,7 @@ import { Button, Choice, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { EnergyPicture } from "./EnergyPicture";
 import { FlowPicture } from "./FlowPicture";
+import { PlaceChoice, usePlace } from "./place";
 import { RailDetails } from "./RailDetails";
 import type { SupplySelection } from "./selection";
 import { BatteryPointer, SourceDetails } from "./SourceDetails";
@@ -28,8 +29,8 @@ export function Supply() {
   const [mode, setMode] = useState<string | null>(null);
   const [ranked, setRanked] = useState(false);
   const { sources, stages, rails } = design.supply;
-  const feeds = selected && selected.kind !== "rail" && selected.kind !== "battery" ? selected.id : "battery";
-  const input = [...sources, ...stages].some((s) => s.id === feeds) ? feeds : "battery";
+  const place = usePlace(selected);
+  const input = place.branch;
   const names = useMemo(
     () =>
       new Map([
@@ -96,7 +97,7 @@ export function Supply() {
         <p className="text-soft mt-2 text-sm">
           {stages.length === 0
             ? "Everything hangs straight on the battery: simple and frugal, as long as its voltage suits every part."
-            : "Drag a box onto what is to feed it. A new stage or rail hangs on the box that is selected."}
+            : "Drag a box onto what is to feed it. A new stage goes where the selected box is, a new rail hangs on it."}
         </p>
       </Section>
       <Section
@@ -116,16 +117,14 @@ export function Supply() {
       <SupplyFacts />
       <CatalogueDialog
         kind="stage"
-        title={`Take a stage, fed by ${names.get(input) ?? "the battery"}`}
+        title="Take a stage"
+        header={<PlaceChoice place={place} />}
         open={picking}
         onOpenChange={setPicking}
         choose={(e) =>
           e.stage &&
           edit(`Add ${e.stage.name}`, (d) =>
-            setSelected({
-              kind: "stage",
-              id: addStage(d, e.stage!, input, { key: e.key, edition: e.edition }),
-            }),
+            setSelected({ kind: "stage", id: place.put(d, e.stage!, { key: e.key, edition: e.edition }) }),
           )
         }
         describe={({ stage }) => (stage ? describeStage(stage) : "")}

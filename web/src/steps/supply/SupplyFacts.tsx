@@ -12,6 +12,7 @@ export function SupplyFacts() {
   if (!shown) return null;
   const { sources, peaks, switch: off } = shown.supply;
   const part = (id: string) => design.parts.find((p) => p.id === id)?.name ?? id;
+  const rail = (id: string) => design.supply.rails.find((r) => r.id === id)?.name ?? id;
   const mode = (id: string) => design.modes.find((m) => m.id === id)?.name ?? id;
   return (
     <div className="mt-4 grid gap-4 xl:grid-cols-2">
@@ -83,11 +84,13 @@ export function SupplyFacts() {
           <table className="w-full text-sm">
             <thead>
               <tr>
-                {["part", "while", "rail falls to", "needs", "holds", "capacitor that would hold it"].map((h) => (
-                  <th key={h} scope="col" className="border-line border-b py-1 pr-2 text-left font-medium">
-                    {h}
-                  </th>
-                ))}
+                {["part", "while", "worst rail", "falls to", "needs", "holds", "capacitor that would hold it"].map(
+                  (h) => (
+                    <th key={h} scope="col" className="border-line border-b py-1 pr-2 text-left font-medium">
+                      {h}
+                    </th>
+                  ),
+                )}
               </tr>
             </thead>
             <tbody>
@@ -97,6 +100,7 @@ export function SupplyFacts() {
                     {part(p.part)}
                   </th>
                   <td className="py-1 pr-2">{mode(p.mode)}</td>
+                  <td className="py-1 pr-2">{rail(p.rail)}</td>
                   <td className="py-1 pr-2">
                     <FigureButton figure={p.lowest} />
                   </td>

@@ -108,7 +108,7 @@ export function SupplyTree({
                   key={`${n.kind} ${n.id} ${i}`}
                   d={`M${x1} ${y1} C${bend} ${y1} ${x2 - GAP_X / 2} ${y2} ${x2} ${y2}`}
                   fill="none"
-                  stroke={n.watts > 0 && !n.off ? "var(--ember)" : "var(--line)"}
+                  stroke={n.watts > 0 ? "var(--ember)" : "var(--line)"}
                   strokeDasharray={n.off ? "4 4" : undefined}
                   strokeWidth={1.5 + 9 * Math.sqrt(n.watts / most)}
                   opacity="0.75"

@@ -1,0 +1,136 @@
+"""The Supply step: a tree that is edited in its picture, streams of power, what-if answers, small sums."""
+
+from __future__ import annotations
+
+from playwright.sync_api import Locator, expect
+
+from .base import BrowserTestCase
+
+
+class Supply(BrowserTestCase):
+    def details(self) -> Locator:
+        return self.page.get_by_role("complementary", name="Details and findings")
+
+    def node(self, name: str) -> Locator:
+        return self.page.get_by_role("group", name="The supply tree").get_by_role("button", name=name)
+
+    def test_a_box_dragged_onto_another_hangs_on_it(self) -> None:
+        self.open_gadget(step="Supply")
+        rail, target = self.node("Switched battery").bounding_box(), self.node("Linear regulator").bounding_box()
+        assert rail and target
+        self.page.mouse.move(rail["x"] + 40, rail["y"] + 30)
+        self.page.mouse.down()
+        self.page.mouse.move(target["x"] + 60, target["y"] + 30, steps=10)
+        self.save_by(self.page.mouse.up)
+        self.assertEqual(self.stored_design()["supply"]["rails"][1]["feed"], "regulator")
+
+    def test_the_tree_is_walked_and_edited_by_keys(self) -> None:
+        self.open_gadget(step="Supply")
+        self.node("Pouch 503450").focus()
+        self.page.keyboard.press("ArrowRight")
+        expect(self.node("Slide switch")).to_be_focused()
+        self.page.keyboard.press("ArrowRight")
+        expect(self.node("Linear regulator")).to_be_focused()
+        stage = self.details().get_by_role("region", name="Stage")
+        expect(stage.get_by_role("heading", name="Linear regulator 3.3 V, everyday")).to_be_visible()
+        self.page.keyboard.press("+")
+        self.page.get_by_label("Search").fill("load switch nanoamps")
+        self.page.get_by_role("button", name="Take Load switch, nanoamps").click()
+        expect(self.node("Load switch, nanoamps")).to_be_visible()
+        self.node("Load switch, nanoamps").focus()
+        self.save_by(lambda: self.page.keyboard.press("Delete"))
+        self.assertEqual([s["id"] for s in self.stored_design()["supply"]["stages"]], ["switch", "regulator"])
+
+    def test_a_stage_is_switched_off_in_a_mode_and_its_parts_lose_their_power(self) -> None:
+        self.open_gadget(step="Supply")
+        before = self.figure("runtime")
+        self.node("Linear regulator").click()
+        self.details().get_by_label("It has an enable input").check()
+        self.details().get_by_role("group", name="Off while").get_by_role("button", name="Asleep").click()
+        expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
+        self.go("Draw")
+        expect(self.page.get_by_test_id("cell-controller-asleep")).to_contain_text("no power")
+
+    def test_a_source_feeds_a_rail_and_the_table_says_which_rails_there_are(self) -> None:
+        self.open_gadget(step="Supply")
+        table = self.page.get_by_role("region", name="Which rails there are")
+        port = table.get_by_role("row", name="USB port")
+        expect(port.get_by_role("cell")).to_have_text(["no", "no", "yes"])
+        self.node("USB port").click()
+        self.save_by(lambda: self.details().get_by_role("button", name="Remove the source").click())
+        self.assertEqual(self.stored_design()["supply"]["rails"][2]["feed"], "battery")
+
+    def test_streams_for_the_day_and_for_a_mode_with_their_table(self) -> None:
+        self.open_gadget(step="Supply")
+        picture = self.page.get_by_role("img", name="Mean power from the sources")
+        expect(picture).to_contain_text("lost in Linear regulator")
+        expect(picture).not_to_contain_text("loud")
+        self.page.get_by_label("Show", exact=True).last.select_option("while loudest playback")
+        expect(picture).to_contain_text("Sound amplifier")
+        self.page.get_by_role("button", name="Table").last.click()
+        expect(self.page.get_by_role("region", name="as a table")).to_contain_text("Linear regulator")
+
+    def test_what_if_a_rail_were_otherwise(self) -> None:
+        self.open_gadget(step="Supply")
+        self.node("3.3 V main").click()
+        self.details().get_by_role("button", name="What if it were otherwise?").click()
+        table = self.page.get_by_role("region", name="Converters, ranked")
+        expect(table.get_by_role("row")).not_to_have_count(0)
+        expect(table.get_by_role("row", name="(now)")).to_be_visible()
+        before = self.figure("runtime")
+        self.save_by(lambda: table.get_by_role("button", name="Use Buck-boost 3.3 V, 300 mA").click())
+        expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
+        self.assertEqual(self.stored_design()["supply"]["stages"][1]["topology"], "buck-boost")
+
+    def test_efficiency_points_from_a_table_and_a_wrong_one_at_its_field(self) -> None:
+        self.open_gadget(variant="One cylinder a season", step="Supply")
+        self.node("Boost 5 V").click()
+        details = self.details()
+        details.get_by_text("Points from a table or a CSV file").click()
+        text = details.get_by_label("Points, a line each")
+        text.fill("output,efficiency,input\n1 mA, 80 %, 3.7 V\n100 mA, 120 %, 3.7 V")
+        details.get_by_role("button", name="Take these points").click()
+        expect(details.get_by_role("alert")).to_contain_text("line 2")
+        text.fill("1 mA; 80 %; 3.7 V\n100 mA; 92 %; 3.7 V")
+        self.save_by(lambda: details.get_by_role("button", name="Take these points").click())
+        points = self.stored_design()["supply"]["stages"][2]["points"]
+        self.assertEqual([(p["current_a"], p["efficiency"]) for p in points], [(0.001, 0.8), (0.1, 0.92)])
+        field = details.get_by_label("Point 1: output current")
+        field.fill("200 mA")
+        field.press("Enter")
+        expect(details.get_by_text("go upwards")).to_be_visible()
+        expect(self.page.get_by_test_id("save-state")).to_have_attribute("data-save", "blocked")
+        self.save_by(lambda: details.get_by_role("button", name="Put them in order").click())
+
+    def test_small_sums_answer_and_refuse(self) -> None:
+        self.open_gadget(step="Supply")
+        self.page.get_by_role("button", name="Measuring divider").click()
+        dialog = self.page.get_by_role("dialog", name="Measuring divider")
+        expect(dialog).to_contain_text("the pin sees")
+        field = dialog.get_by_label("Highest voltage")
+        field.fill("3 V")
+        field.press("Enter")
+        expect(dialog).to_contain_text("no divider is needed")
+        self.page.keyboard.press("Escape")
+        self.page.get_by_role("button", name="Capacitor for a burst").click()
+        burst = self.page.get_by_role("dialog", name="Capacitor for a burst")
+        expect(burst).to_contain_text("No capacitor is needed")
+        field = burst.get_by_label("Peak above the usual load")
+        field.fill("800 mA")
+        field.press("Enter")
+        expect(burst).to_contain_text("hold it to")
+
+    def test_a_kept_stage_is_an_own_entry_and_tells_of_newer_figures(self) -> None:
+        self.open_gadget(step="Supply")
+        self.node("Linear regulator").click()
+        details = self.details()
+        details.get_by_role("button", name="Keep in my catalogue").click()
+        expect(details.get_by_role("status")).to_contain_text("edition 1")
+        field = details.get_by_label("Quiescent current")
+        field.fill("40 µA")
+        field.press("Enter")
+        details.get_by_role("button", name="Keep in my catalogue").click()
+        expect(details.get_by_role("status")).to_contain_text("edition 2")
+        self.save_by(lambda: self.page.keyboard.press("Control+z"))
+        self.save_by(lambda: self.page.keyboard.press("Control+z"))
+        expect(details.get_by_text("Newer figures for Linear regulator")).to_be_visible()
