@@ -11,7 +11,8 @@ from . import charging, fit, runtime, sag, spread
 from .catalogue import Catalogue
 from .chemistry import CHEMISTRIES, Array
 from .design import Design
-from .figures import PatchOperation
+from .figures import PatchOperation, Remedy
+from .problems import DocumentError
 from .remedies import apply_patch
 from .supply import nominal_rail_v
 
@@ -43,6 +44,14 @@ class Context:
             self._tried[key] = runtime.rerun(self.usual, apply_patch(self.design, patch))
         return self._tried[key]
 
+    def remedy(self, label: str, patch: list[PatchOperation]) -> Remedy | None:
+        """A remedy, or None where it would lead out of what a design can be (a resistor of teraohms)."""
+        try:
+            self.after(patch)
+        except DocumentError:
+            return None
+        return Remedy(label=label, patch=patch)
+
     @cached_property
     def spread(self) -> spread.Spread:
         return spread.runtime_spread(self.usual)
@@ -55,6 +64,11 @@ class Context:
     def middle(self) -> int:
         """Index of half charge on the grid: where single figures are read off."""
         return int(np.argmin(np.abs(self.usual.pack.charge - 0.5)))
+
+    @cached_property
+    def rail_powered(self) -> np.ndarray:
+        """(rails, modes): the rail has a voltage."""
+        return self.usual.tree.rail_powered()
 
     @cached_property
     def rest(self) -> int:

@@ -176,9 +176,12 @@ def _fit(points: tuple[tuple[float, float, float], ...], output_v: float, quiesc
     weight = efficiency / power_out  # 1 / input power: the efficiency counts alike from light to full load
     columns = np.stack([np.ones_like(current), current, current**2], axis=1) * weight[:, None]
     target = np.maximum(loss - input_v * quiescent_a, 0.0) * weight
-    scale = np.linalg.norm(columns, axis=0)
-    solution, _ = nnls(columns / scale, target)
-    return tuple(float(x) for x in solution / scale)
+    known = {1: [1], 2: [0, 1]}.get(np.unique(current).size, [0, 1, 2])  # not more unknowns than currents
+    scale = np.linalg.norm(columns[:, known], axis=0)
+    solution, _ = nnls(columns[:, known] / scale, target)
+    found = np.zeros(3)
+    found[known] = solution / scale
+    return tuple(float(x) for x in found)
 
 
 def fit_switching(
@@ -186,7 +189,9 @@ def fit_switching(
 ) -> SwitchingLaw:
     """Non-negative least squares of the loss on the datasheet's efficiency points, weighted by 1 / input power.
 
-    Light-load and full-load efficiency both come out right; p0 + Vin Iq is never below Vin Iq.
+    Light-load and full-load efficiency both come out right; p0 + Vin Iq is never below Vin Iq. Points at one current
+    only say nothing of light loads: the loss beyond the quiescent power is then taken as proportional, with points
+    at two currents as fixed and proportional.
     """
     p0, a, b = _fit(tuple((p.current_a, p.efficiency, p.input_v) for p in points), output_v, quiescent_a)
     return SwitchingLaw(topology, output_v, p0, a, b, quiescent_a)

@@ -46,13 +46,6 @@ class RailLoads:
     lamp_forward_v: Array
     lamp_conductance_s: Array
 
-    def stacked(self, other: RailLoads) -> RailLoads:
-        """These loads with another set's moments after them."""
-        pairs = ("mode", "current_a", "power_w", "conductance_s", "lamp_rail", "lamp_forward_v", "lamp_conductance_s")
-        joined = {name: np.concatenate([getattr(self, name), getattr(other, name)]) for name in pairs}
-        moments = np.concatenate([self.lamp_moment, other.lamp_moment + self.mode.size])
-        return RailLoads(lamp_moment=moments, **joined)
-
     def rows(self, chosen: slice) -> RailLoads:
         """The loads of some of the moments."""
         start, stop, _ = chosen.indices(self.mode.size)
@@ -61,6 +54,16 @@ class RailLoads:
             self.mode[chosen], self.current_a[chosen], self.power_w[chosen], self.conductance_s[chosen],
             self.lamp_moment[lamps] - start, self.lamp_rail[lamps], self.lamp_forward_v[lamps],
             self.lamp_conductance_s[lamps],
+        )  # fmt: skip
+
+    def take(self, chosen: list[int]) -> RailLoads:
+        """The loads of some of the moments, in any order and as often as they are named."""
+        lamps = [(row, k) for row, m in enumerate(chosen) for k in np.flatnonzero(self.lamp_moment == m)]
+        which = np.array([k for _, k in lamps], dtype=int)
+        return RailLoads(
+            self.mode[chosen], self.current_a[chosen], self.power_w[chosen], self.conductance_s[chosen],
+            np.array([row for row, _ in lamps], dtype=int), self.lamp_rail[which], self.lamp_forward_v[which],
+            self.lamp_conductance_s[which],
         )  # fmt: skip
 
 
@@ -139,10 +142,9 @@ def part_current(state: State | None, rail_v: Array | float, level: Level = "typ
     return np.maximum(0.0, (volts - draw.forward_v) / value)
 
 
-def rail_loads(design: Design, moments: list[Moment], level: Level = "typical") -> RailLoads:
-    """The loads of every moment on every rail at one level of the ranges, leakage of bulk capacitors included."""
-    values = np.array([[state_level(s, level) for p in design.parts for s in p.states]])
-    return sampled_loads(design, moments, values)
+def state_levels(design: Design, level: Level) -> list[float]:
+    """The figures of all states of all parts in order, at one level of their ranges [A, W or ohm]."""
+    return [state_level(s, level) for p in design.parts for s in p.states]
 
 
 def sampled_loads(design: Design, moments: list[Moment], values: Array) -> RailLoads:

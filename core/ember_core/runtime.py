@@ -13,33 +13,12 @@ from functools import cached_property
 import numpy as np
 
 from .chemistry import Array
-from .converters import least_input_v
-from .demand import Level, Moment, RailLoads, all_moments, mode_shares, part_current, rail_loads
-from .design import Design, Part, SwitchingStage
+from .demand import Level, Moment, RailLoads, all_moments, mode_shares, part_current, sampled_loads, state_levels
+from .design import Design
+from .failures import Failure, first_failures
 from .pack import Pack, pack_at
 from .supply import Solution, rail_gains, solve
 from .tree import Tree, build_tree
-
-
-@dataclass(frozen=True)
-class Failure:
-    """Where a mode's worst moment first no longer holds as the battery empties.
-
-    `charge` is the state of charge then: 1 means at once, 0 means that it holds until empty.
-    `reason` is one of cutoff, collapse, input, start, limit, supply, empty; `subject` is the stage's, source's or part's id.
-    `value` and `limit` are the figure and its limit just where it fails, in `unit`.
-    """
-
-    charge: float
-    reason: str
-    subject: str
-    value: float
-    limit: float
-    unit: str
-    moment: int
-
-
-HOLDS = Failure(0.0, "empty", "", 0.0, 0.0, "", -1)
 
 
 @dataclass(frozen=True)
@@ -77,13 +56,20 @@ class Run:
         """What one more ampere on a rail costs at the battery, shape (rails, moments, N)."""
         return rail_gains(self.tree, self.loads, self.typical, self.pack)
 
+    @cached_property
+    def _part_a(self) -> dict[tuple[int, int, int, Level], float]:
+        return {}
+
     def part_a(self, part: int, moment: int, k: int, level: Level = "typical") -> float:
         """Current of all copies of a part in a moment at the k-th state of charge [A]; nothing without power."""
         used, r = self.moments[moment].states[part], self.rail_of[part]
         if used is None or not self.rail_powered[r, moment]:
             return 0.0
-        amps = part_current(used, self.typical.rail_v[r, moment, k], level)
-        return float(amps) * self.design.parts[part].quantity
+        key = (part, moment, k, level)
+        if key not in self._part_a:
+            amps = part_current(used, self.typical.rail_v[r, moment, k], level)
+            self._part_a[key] = float(amps) * self.design.parts[part].quantity
+        return self._part_a[key]
 
     @cached_property
     def mode_current_a(self) -> Array:
@@ -100,7 +86,7 @@ class Run:
 
     @cached_property
     def failures(self) -> list[Failure]:
-        return [_first_failure(self, i) for i in range(len(self.design.modes))]
+        return first_failures(self.design, self.tree, self.pack, self.moments, self.worst)
 
     @cached_property
     def ending(self) -> tuple[int, float]:
@@ -146,8 +132,8 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     pack = pack_at(design.battery, temperature)
     tree = build_tree(design)
     moments = all_moments(design)
-    loads = rail_loads(design, moments)
-    solution = solve(tree, loads.stacked(rail_loads(design, moments, "most")), pack)
+    both = sampled_loads(design, moments, np.array([state_levels(design, x) for x in ("typical", "most")]))
+    solution = solve(tree, both, pack)
     return Run(
         design=design,
         temperature_c=temperature,
@@ -155,7 +141,7 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
         tree=tree,
         moments=moments,
         shares=mode_shares(design.day, design.modes),
-        loads=loads,
+        loads=both.rows(slice(len(moments))),
         typical=solution.moments(slice(len(moments))),
         worst=solution.moments(slice(len(moments), None)),
     )
@@ -172,71 +158,3 @@ def rerun(before: Run, design: Design) -> Run:
     if design.battery != old.battery or design.charger != old.charger:
         return run(design, before.temperature_c)
     return replace(before, design=design, shares=mode_shares(design.day, design.modes))
-
-
-@dataclass(frozen=True)
-class _Condition:
-    """value must stay >= limit (sign +1) or <= limit (sign -1), over the grid of states of charge."""
-
-    reason: str
-    subject: str
-    value: Array
-    limit: float
-    sign: int
-    unit: str
-
-
-def _conditions(state: Run, moment: int) -> list[_Condition]:
-    worst, pack = state.worst, state.pack
-    volts = np.where(worst.collapsed[moment], 0.0, worst.terminal_v[moment])
-    found = [_Condition("cutoff", "", volts, pack.cutoff_v, 1, "V")]
-    mode = state.moments[moment].mode
-    for s, stage in enumerate(state.tree.stages):
-        if state.tree.off[s, mode] or not state.tree.powered[state.tree.first_stage + s, mode]:
-            continue
-        floor = least_input_v(stage)
-        if floor:
-            found.append(_Condition("input", stage.id, worst.stage_input_v[s, moment], floor, 1, "V"))
-        found.append(_Condition("limit", stage.id, worst.stage_output_a[s, moment], stage.limit_a, -1, "A"))
-        if isinstance(stage, SwitchingStage) and stage.input_limit_a is not None:
-            found.append(_Condition("limit", stage.id, worst.stage_input_a[s, moment], stage.input_limit_a, -1, "A"))
-        cycled = bool(state.tree.off[s].any())  # switched on again and again: it has to start on what there is then
-        if isinstance(stage, SwitchingStage) and stage.starting_min_v is not None and cycled:
-            found.append(_Condition("start", stage.id, worst.stage_input_v[s, moment], stage.starting_min_v, 1, "V"))
-    for i, source in enumerate(state.tree.sources):
-        if source.id in state.design.modes[mode].plugged:
-            found.append(_Condition("limit", source.id, worst.other_a[i, moment], source.limit_a, -1, "A"))
-    strictest: dict[int, Part] = {}  # one part a rail is enough: the one that needs most
-    for p, used in enumerate(state.moments[moment].states):
-        part, r = state.design.parts[p], state.rail_of[p]
-        if used is None or part.supply_min_v is None or not state.rail_powered[r, moment]:
-            continue
-        if r not in strictest or part.supply_min_v > (strictest[r].supply_min_v or 0):
-            strictest[r] = part
-    for r, part in strictest.items():
-        found.append(_Condition("supply", part.id, worst.rail_v[r, moment], part.supply_min_v or 0, 1, "V"))
-    return found
-
-
-def _first_failure(state: Run, mode: int) -> Failure:
-    """The condition of any of the mode's moments that breaks at the highest state of charge."""
-    conditions = [(m, c) for m, x in enumerate(state.moments) if x.mode == mode for c in _conditions(state, m)]
-    sign = np.array([c.sign for _, c in conditions])
-    limit = np.array([c.limit for _, c in conditions])
-    margins = sign[:, None] * (np.stack([c.value for _, c in conditions]) - limit[:, None])
-    broken = margins < -1e-9
-    rows = np.flatnonzero(broken.any(axis=1))
-    if not rows.size:
-        return HOLDS
-    charge = state.pack.charge
-    first = broken[rows].argmax(axis=1)
-    above = np.maximum(first - 1, 0)
-    high, low = margins[rows, above], margins[rows, first]
-    part = np.where(first > 0, high / np.where(first > 0, high - low, 1.0), 0.0)
-    at = charge[above] + part * (charge[first] - charge[above])
-    best = int(np.argmax(at))
-    m, c = conditions[rows[best]]
-    k = int(first[best])
-    reason = "collapse" if c.reason == "cutoff" and state.worst.collapsed[m, k] else c.reason
-    value = float(c.value[0]) if k == 0 else c.limit
-    return Failure(float(at[best]), reason, c.subject, value, c.limit, c.unit, m)

@@ -11,7 +11,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .demand import RailLoads
 from .designers.capacitor import dip_v, needed_farad
 from .pack import pack_at
 from .resistors import next_e6
@@ -66,11 +65,12 @@ def find_sags(state: Run) -> list[Sag]:
     if not asked:
         return []
     pack = pack_at(design.battery, state.temperature_c, np.array([JUDGED_AT]))
-    plain = [state.loads.rows(slice(k, k + 1)) for _, k, _ in asked]
-    loaded = [_with_peak(loads, state, p) for loads, (p, _, _) in zip(plain, asked, strict=True)]
-    rows = plain[0]
-    for other in [*plain[1:], *loaded]:
-        rows = rows.stacked(other)
+    moments = [k for _, k, _ in asked]
+    rows = state.loads.take(moments + moments)  # without the peaks, then with them
+    for i, (p, _, _) in enumerate(asked, start=len(asked)):
+        peak = design.parts[p].peak
+        assert peak is not None
+        rows.current_a[i, state.rail_of[p]] += peak.current_a * design.parts[p].quantity
     solution = solve(state.tree, rows, pack)
     return [_sag(state, solution, i, len(asked), *asked[i]) for i in range(len(asked))]
 
@@ -90,18 +90,6 @@ def _busiest(state: Run, part: int, mode: int) -> int:
             if amps > most:
                 best, most = k, amps
     return best
-
-
-def _with_peak(loads: RailLoads, state: Run, part: int) -> RailLoads:
-    peak = state.design.parts[part].peak
-    assert peak is not None
-    copy = loads.rows(slice(0, 1))
-    current = copy.current_a.copy()
-    current[0, state.rail_of[part]] += peak.current_a * state.design.parts[part].quantity
-    return RailLoads(
-        copy.mode, current, copy.power_w, copy.conductance_s, copy.lamp_moment, copy.lamp_rail, copy.lamp_forward_v,
-        copy.lamp_conductance_s,
-    )  # fmt: skip
 
 
 def _sag(state: Run, solution: Solution, row: int, count: int, part: int, moment: int, mode: int) -> Sag:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from .context import Context
+from .failures import Failure
 from .quantities import show
-from .runtime import Failure
 
 NEARLY_EMPTY = 0.005
 

@@ -61,6 +61,8 @@ class Switching(unittest.TestCase):
         fit = fit_switching([POINTS[3]], 3.3, 8e-6)
         loss = float(fit.loss_w(np.array(3.7), np.array(0.1)))
         self.assertAlmostEqual(0.33 / (0.33 + loss), 0.91, delta=0.01)
+        light = float(fit.loss_w(np.array(3.7), np.array(1e-4)))
+        self.assertLess(light, 3.7 * 8e-6 + 0.1 * 3.3e-4, "one point must not become a large fixed loss")
 
     def test_buck_passes_a_low_input_on_and_boost_a_high_one(self) -> None:
         self.assertEqual(nominal_output_v(switching("buck"), 3.0), 3.0)

@@ -98,7 +98,7 @@ def _cell(context: Context, part: int, mode: int, use: Use, mode_total: float) -
         part=item.id,
         mode=context.design.modes[mode].id,
         text=write_cell(use),
-        powered=bool(context.usual.tree.rail_powered()[context.usual.rail_of[part], mode]),
+        powered=bool(context.rail_powered[context.usual.rail_of[part], mode]),
         current=figure(
             f"{item.name}, {context.design.modes[mode].name}", amps, "A", formula, inputs,
             "the part's own figures", low=low, high=high, note="Mean current on its rail while the mode lasts.",

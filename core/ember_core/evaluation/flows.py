@@ -97,6 +97,9 @@ def _flow(context: Context, mode: str | None, weights: Array) -> Flow:
     for r, rail in enumerate(design.supply.rails):
         watts = mean(s.rail_v[r, :, mid], s.rail_a[r, :, mid])
         link(names[tree.rail_feeds[r]], f"rail:{rail.id}", "rail", rail.name, watts)
+        if rail.capacitor:
+            leak = float((weights * state.rail_powered[r]) @ s.rail_v[r, :, mid]) * rail.capacitor.leakage_a
+            link(f"rail:{rail.id}", f"loss:capacitor:{rail.id}", "loss", "leakage of its capacitor", leak)
     for p, part in enumerate(design.parts):
         watts = sum(
             float(weights[m]) * float(s.rail_v[state.rail_of[p], m, mid]) * state.part_a(p, m, mid)

@@ -42,7 +42,7 @@ class RailReport(Result):
 
 
 class EnergyShare(Result):
-    """One receiver of the battery's energy over the average day. `kind`: part, stage, battery."""
+    """One receiver of the battery's energy over the average day. `kind`: part, stage, capacitor, battery."""
 
     kind: str
     id: str
@@ -136,6 +136,11 @@ def supply_report(context: Context) -> SupplyReport:
         )  # fmt: skip
         energy.append(("stage", stage.id, stage.name, p_in - p_out, "Vin Iin − Vout Iout, mean over the day"))
     energy += _part_energy(context)
+    for r, rail in enumerate(context.design.supply.rails):
+        if rail.capacitor and rail.capacitor.leakage_a > 0:
+            leak = float(weights @ (typical.rail_v[r, :, mid] * state.rail_powered[r])) * rail.capacitor.leakage_a
+            formula = "rail voltage × leakage, mean over the day"
+            energy.append(("capacitor", rail.id, f"leakage of the capacitor on {rail.name}", leak, formula))
     inner = float(weights @ (typical.source_a[:, mid] ** 2 * state.pack.resistance_ohm[mid]))
     energy.append(("battery", "battery", "the battery's own resistance", inner, "I² R, mean over the day"))
     own = float(state.pack.self_discharge_a * state.pack.open_circuit_v[mid])

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..context import Context
-from ..design import LampDraw, Part, State
+from ..design import LampDraw, State
 from ..designers.lamp import MODERN_MCD_PER_MA
 from ..figures import Finding, PatchOperation, Remedy
 from ..quantities import show
@@ -165,7 +165,7 @@ def old_style_lamps(context: Context) -> Iterator[Finding]:
         share = _day_share(context, p)
         if part.mcd_per_ma is None or part.mcd_per_ma >= OLD_STYLE_MCD_PER_MA or share < LIGHT_SHARE:
             continue
-        remedy = _efficient(p, part, part.mcd_per_ma / MODERN_MCD_PER_MA)
+        remedy = _efficient(context, p, part.mcd_per_ma / MODERN_MCD_PER_MA)
         own = float(context.part_battery_a[p] @ context.usual.shares)
         yield Finding(
             code="T5-old-style-lamp",
@@ -182,8 +182,9 @@ def old_style_lamps(context: Context) -> Iterator[Finding]:
         )
 
 
-def _efficient(p: int, part: Part, factor: float) -> Remedy:
+def _efficient(context: Context, p: int, factor: float) -> Remedy | None:
     """The same brightness from an efficient lamp: all currents times a factor below 1."""
+    part = context.design.parts[p]
     patch: list[PatchOperation] = [replace(f"/parts/{p}/mcd_per_ma", MODERN_MCD_PER_MA)]
     for k, state in enumerate(part.states):
         dumped = state.draw.model_dump(mode="json")
@@ -192,7 +193,7 @@ def _efficient(p: int, part: Part, factor: float) -> Remedy:
                 scale = 1 / factor if isinstance(state.draw, LampDraw) or key == "resistance_ohm" else factor
                 dumped[key] = {n: None if v is None else float(f"{v * scale:.4g}") for n, v in dumped[key].items()}
         patch.append(replace(f"/parts/{p}/states/{k}/draw", dumped))
-    return Remedy(label=f"An efficient lamp for {part.name}", patch=patch)
+    return context.remedy(f"An efficient lamp for {part.name}", patch)
 
 
 def display_lever(context: Context) -> Iterator[Finding]:

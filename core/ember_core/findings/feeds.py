@@ -170,7 +170,7 @@ def divider_pins(context: Context) -> Iterator[Finding]:
         yield from _feeds_unpowered(context, p, part, reader, top)
 
 
-def _lower_pin(context: Context, p: int, part: Part, share: float) -> Remedy:
+def _lower_pin(context: Context, p: int, part: Part, share: float) -> Remedy | None:
     divider = part.divider
     assert divider is not None
     upper = next_e24(divider.lower_ohm * (1 / share - 1))
@@ -179,7 +179,7 @@ def _lower_pin(context: Context, p: int, part: Part, share: float) -> Remedy:
         if state.draw.behaviour == "resistor":
             span = {"typical": upper + divider.lower_ohm, "least": None, "most": None}
             patch.append(replace(f"/parts/{p}/states/{k}/draw/resistance_ohm", span))
-    return Remedy(label=f"Upper resistor {show(upper, 'Ω')}", patch=patch)
+    return context.remedy(f"Upper resistor {show(upper, 'Ω')}", patch)
 
 
 def _feeds_unpowered(context: Context, p: int, part: Part, reader: Part, top: float) -> Iterator[Finding]:

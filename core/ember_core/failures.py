@@ -1,0 +1,130 @@
+"""Where each mode's worst moment first no longer holds as the battery empties, and why."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .chemistry import Array
+from .converters import least_input_v
+from .demand import Moment
+from .design import Design, Part, SwitchingStage
+from .pack import Pack
+from .supply import Solution
+from .tree import Tree
+
+
+@dataclass(frozen=True)
+class Failure:
+    """Where a mode's worst moment first no longer holds as the battery empties.
+
+    `charge` is the state of charge then: 1 means at once, 0 means that it holds until empty.
+    `reason` is one of cutoff, collapse, input, start, limit, supply, empty; `subject` is the stage's, source's or part's id.
+    `value` and `limit` are the figure and its limit just where it fails, in `unit`.
+    """
+
+    charge: float
+    reason: str
+    subject: str
+    value: float
+    limit: float
+    unit: str
+    moment: int
+
+
+HOLDS = Failure(0.0, "empty", "", 0.0, 0.0, "", -1)
+
+
+@dataclass(frozen=True)
+class _Condition:
+    """value must stay >= limit (sign +1) or <= limit (sign -1) in some of the moments; `rows` are their positions.
+
+    `value` has the shape (rows, states of charge).
+    """
+
+    reason: str
+    subject: str
+    rows: np.ndarray
+    value: Array
+    limit: float
+    sign: int
+    unit: str
+
+
+def first_failures(design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution) -> list[Failure]:
+    """One failure per mode: the condition that breaks at the highest state of charge."""
+    found = [HOLDS] * len(design.modes)
+    for condition in _conditions(design, tree, pack, moments, worst):
+        for row, charge, k in _breaks(condition, pack.charge):
+            mode = moments[row].mode
+            if found[mode] is not HOLDS and charge <= found[mode].charge:
+                continue
+            collapsed = condition.reason == "cutoff" and bool(worst.collapsed[row, k])
+            value = float(condition.value[np.searchsorted(condition.rows, row), 0]) if k == 0 else condition.limit
+            found[mode] = Failure(
+                charge, "collapse" if collapsed else condition.reason, condition.subject, value, condition.limit,
+                condition.unit, row,
+            )  # fmt: skip
+    return found
+
+
+def _breaks(condition: _Condition, charge: Array) -> list[tuple[int, float, int]]:
+    """(moment, state of charge, grid point) where a condition first breaks, by linear interpolation."""
+    margins = condition.sign * (condition.value - condition.limit)
+    broken = margins < -1e-9
+    rows = np.flatnonzero(broken.any(axis=1))
+    if not rows.size:
+        return []
+    first = broken[rows].argmax(axis=1)
+    above = np.maximum(first - 1, 0)
+    high, low = margins[rows, above], margins[rows, first]
+    part = np.where(first > 0, high / np.where(first > 0, high - low, 1.0), 0.0)
+    at = charge[above] + part * (charge[first] - charge[above])
+    return [(int(condition.rows[r]), float(z), int(k)) for r, z, k in zip(rows, at, first, strict=True)]
+
+
+def _conditions(design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution) -> list[_Condition]:
+    modes = np.array([m.mode for m in moments])
+    every = np.arange(modes.size)
+    volts = np.where(worst.collapsed, 0.0, worst.terminal_v)
+    found = [_Condition("cutoff", "", every, volts, pack.cutoff_v, 1, "V")]
+
+    def add(reason: str, subject: str, rows: np.ndarray, values: Array, limit: float, sign: int, unit: str) -> None:
+        if rows.size:
+            found.append(_Condition(reason, subject, rows, values[rows], limit, sign, unit))
+
+    for s, stage in enumerate(tree.stages):
+        on = np.flatnonzero(~tree.off[s, modes] & tree.powered[tree.first_stage + s, modes])
+        floor = least_input_v(stage)
+        if floor:
+            add("input", stage.id, on, worst.stage_input_v[s], floor, 1, "V")
+        add("limit", stage.id, on, worst.stage_output_a[s], stage.limit_a, -1, "A")
+        if not isinstance(stage, SwitchingStage):
+            continue
+        if stage.input_limit_a is not None:
+            add("limit", stage.id, on, worst.stage_input_a[s], stage.input_limit_a, -1, "A")
+        if stage.starting_min_v is not None and tree.off[s].any():  # it has to start again on what there is then
+            add("start", stage.id, on, worst.stage_input_v[s], stage.starting_min_v, 1, "V")
+    for i, source in enumerate(tree.sources):
+        there = np.flatnonzero(tree.powered[1 + i, modes])
+        add("limit", source.id, there, worst.other_a[i], source.limit_a, -1, "A")
+    for r, part, rows in _neediest(design, tree, moments):
+        add("supply", part.id, np.array(rows), worst.rail_v[r], part.supply_min_v or 0.0, 1, "V")
+    return found
+
+
+def _neediest(design: Design, tree: Tree, moments: list[Moment]) -> list[tuple[int, Part, list[int]]]:
+    """For every rail the parts that need most there, with the moments in which they do: one part a moment is enough."""
+    rail_of = {r.id: i for i, r in enumerate(design.supply.rails)}
+    powered = tree.rail_powered()
+    needs = [(rail_of[p.rail], p.supply_min_v, i) for i, p in enumerate(design.parts) if p.supply_min_v is not None]
+    rows: dict[int, list[int]] = {}
+    for k, moment in enumerate(moments):
+        strictest: dict[int, tuple[float, int]] = {}
+        for r, volts, i in needs:
+            if moment.states[i] is not None and powered[r, moment.mode] and volts > strictest.get(r, (0.0, 0))[0]:
+                strictest[r] = (volts, i)
+        for _, i in strictest.values():
+            rows.setdefault(i, []).append(k)
+    return [(rail_of[design.parts[i].rail], design.parts[i], found) for i, found in rows.items()]
