@@ -2272,7 +2272,7 @@ export interface components {
         };
         /**
          * EnergyShare
-         * @description One receiver of the battery's energy over the average day. `kind`: part, stage, battery.
+         * @description One receiver of the battery's energy over the average day. `kind`: part, stage, capacitor, battery.
          */
         EnergyShare: {
             /** Kind */
