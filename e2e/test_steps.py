@@ -54,7 +54,7 @@ class Draw(StepTestCase):
         self.enter(self.details().get_by_label("Name"), "Night watch")
         expect(self.page.get_by_role("columnheader", name="Night watch")).to_be_visible()
         self.save_by(self.details().get_by_role("button", name="Earlier").click)
-        self.assertEqual([m["name"] for m in self.stored_design()["modes"]][-2:], ["Night watch", "Loudest playback"])
+        self.assertEqual([m["name"] for m in self.stored_design()["modes"]][-2:], ["Night watch", "Off"])
         self.details().get_by_role("button", name="Remove", exact=True).click()
         expect(self.page.get_by_role("columnheader", name="Night watch")).to_have_count(0)
 
@@ -124,7 +124,7 @@ class Draw(StepTestCase):
 
 class Supply(StepTestCase):
     def tree(self, name: str) -> Locator:
-        return self.page.get_by_role("main", name="Supply").get_by_role("button", name=name)
+        return self.page.get_by_role("group", name="The supply tree").get_by_role("button", name=name)
 
     def test_a_regulator_is_exchanged_by_feeding_the_rail_from_another(self) -> None:
         self.open_gadget(step="Supply")

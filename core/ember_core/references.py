@@ -160,6 +160,8 @@ def _parts(design: Design) -> Iterable[Problem]:
         for w, wake in enumerate(part.wakes):
             if wake.state not in names:
                 yield Problem(pointer("parts", i, "wakes", w, "state"), f"{part.id!r} has no state {wake.state!r}")
+        if part.peak and part.peak.state is not None and part.peak.state not in names:
+            yield Problem(pointer("parts", i, "peak", "state"), f"{part.id!r} has no state {part.peak.state!r}")
         if part.divider and part.divider.reader is not None and part.divider.reader not in parts:
             yield Problem(pointer("parts", i, "divider", "reader"), f"nothing is {part.divider.reader!r}")
 

@@ -6,9 +6,9 @@ from typing import Any
 
 import jsonpatch
 
-from .design import Design, Model
+from .design import Design, Model, Stage
 from .figures import PatchOperation, Remedy
-from .references import build_design
+from .references import BATTERY, build_design
 
 
 def replace(path: str, value: Any) -> PatchOperation:
@@ -46,6 +46,12 @@ def fresh_id(wanted: str, taken: set[str]) -> str:
     while name in taken:
         name, number = f"{wanted}-{number}", number + 1
     return name
+
+
+def placed(design: Design, stage: Stage, feed: str) -> Stage:
+    """A catalogue stage ready to be added: with an id that is not taken, fed by `feed`."""
+    taken = {BATTERY, *(s.id for s in design.supply.stages), *(s.id for s in design.supply.sources)}
+    return stage.model_copy(update={"id": fresh_id(stage.id, taken), "input": feed})
 
 
 def without_uses(design: Design, mode: int, parts: set[str]) -> list[PatchOperation]:

@@ -76,19 +76,23 @@ def find_sags(state: Run) -> list[Sag]:
 
 
 def _busiest(state: Run, part: int, mode: int) -> int:
-    """The mode's moment in which a part draws most; -1 where it is not used, or only in its calmest state.
+    """The mode's moment with the part's peak in which it draws most; -1 where there is none.
 
-    A chip that sleeps does not send; what is plugged in by the user surges in any state.
+    Without a state of its own a peak comes in any state but the calmest: a chip that sleeps does not send. What is
+    plugged in by the user surges in any state.
     """
     item = state.design.parts[part]
-    calm = item.states[0] if len(item.states) > 1 and not item.plugged_by_user else None
+    assert item.peak is not None
+    calm = item.states[0].name if len(item.states) > 1 and not item.plugged_by_user else None
     best, most = -1, -1.0
     for k, moment in enumerate(state.moments):
         used = moment.states[part]
-        if moment.mode == mode and used is not None and (calm is None or used.name != calm.name):
-            amps = state.part_a(part, k, 0)
-            if amps > most:
-                best, most = k, amps
+        if moment.mode != mode or used is None:
+            continue
+        comes = used.name == item.peak.state if item.peak.state is not None else used.name != calm
+        amps = state.part_a(part, k, 0)
+        if comes and amps > most:
+            best, most = k, amps
     return best
 
 

@@ -107,9 +107,10 @@ class Documents(unittest.TestCase):
     def test_states_that_do_not_exist_any_more(self) -> None:
         chip = part("chip", state("sleep", 1e-3), state("active", 0.1), wakes=[{"state": "gone", "by": ["pin"]}],
                     bursts=[{"name": "boot", "phases": [{"state": "old", "seconds": 1}]}],
+                    peak={"current_a": 1, "seconds": 1, "state": "gone"},
                     divider={"upper_ohm": 1, "lower_ohm": 1, "reader": "nobody"})  # fmt: skip
         found = self.problem(document(parts=[chip]))
-        self.assertEqual(set(found), {"/parts/0/wakes/0/state", "/parts/0/bursts/0/phases/0/state", "/parts/0/divider/reader"})  # fmt: skip
+        self.assertEqual(set(found), {"/parts/0/wakes/0/state", "/parts/0/bursts/0/phases/0/state", "/parts/0/peak/state", "/parts/0/divider/reader"})  # fmt: skip
 
     def test_a_rail_without_a_source(self) -> None:
         supply = {"stages": [LINEAR], "rails": [{"id": "main", "name": "Main", "feed": "gone"}]}

@@ -165,6 +165,14 @@ class Peaks(Traps):
         self.assertTrue(all(p.holds for p in evaluate(after).supply.peaks))
         self.lacks(self.radio(0.01), "T16-peak-sags")
 
+    def test_t16_a_peak_comes_only_in_its_state(self) -> None:
+        gadget = self.radio(0.6, 0.3).model_dump(mode="json")
+        gadget["parts"][1]["peak"]["state"] = "send"
+        self.has(build_design(gadget), "T16-peak-sags", "while awake")
+        gadget["parts"][1]["states"].append(state("listen", 0.02))
+        gadget["modes"][1]["uses"][1]["state"] = "listen"
+        self.lacks(build_design(gadget), "T16-peak-sags")
+
     def test_t16_a_peak_that_sags_the_cell(self) -> None:
         weak = {"cell": cell(resistance_ohm=0.6), "wiring_ohm": 0.1}
         sagging = self.radio(0.4, battery=weak)

@@ -12,7 +12,7 @@ from ..figures import Figure, PatchOperation, Remedy, Result, figure
 from ..problems import DocumentError
 from ..quantities import show
 from ..references import BATTERY
-from ..remedies import add, fresh_id, remove, replace
+from ..remedies import remove, replace
 from ..runtime import Run
 from ..supply import nominal_rail_v
 
@@ -313,11 +313,3 @@ def _other_voltages(context: Context, index: int) -> list[RailOption]:
         what = f"{stage.name} set to {show(volts, 'V')} instead of {show(stage.output_v, 'V')}, where it has such a version."
         options.append(_option(context, "other-voltage", title, patch, what=what))
     return options
-
-
-def insert_before(design: Design, rail: int, stage: Stage) -> tuple[Stage, list[PatchOperation]]:
-    """A stage put between a rail and what feeds it now."""
-    feed = design.supply.rails[rail].feed
-    taken = {BATTERY, *(s.id for s in design.supply.stages), *(s.id for s in design.supply.sources)}
-    new = stage.model_copy(update={"id": fresh_id(stage.id, taken), "input": feed})
-    return new, [add("/supply/stages/-", new), replace(f"/supply/rails/{rail}/feed", new.id)]

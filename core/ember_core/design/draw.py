@@ -147,6 +147,7 @@ class Peak(Model):
 
     current_a: Annotated[float, Field(gt=0, le=100)]
     seconds: Annotated[float, Field(gt=0, le=60)]
+    state: Title | None = Field(None, description="only in this state; null: in any but the calmest")
 
 
 class Divider(Model):

@@ -13,7 +13,7 @@ from ..designers.divider import SAFE_PIN_A, into_unpowered_pin_a
 from ..figures import Finding, PatchOperation, Remedy
 from ..quantities import show
 from ..references import BATTERY
-from ..remedies import add, fresh_id, replace, without_uses
+from ..remedies import add, placed, replace, without_uses
 from ..resistors import next_e24
 
 SAME_VOLTAGE = 0.02
@@ -68,7 +68,7 @@ def _disconnecting(context: Context, position: int) -> Remedy | None:
     if not fitting:
         return None
     best = min(fitting, key=lambda s: (s.quiescent_a, s.cost))
-    new = best.model_copy(update={"id": old.id, "input": old.input, "body": None if best.body is None else best.body})
+    new = best.model_copy(update={"id": old.id, "input": old.input})
     return Remedy(label=f"Use {best.name}", patch=[replace(f"/supply/stages/{position}", new)])
 
 
@@ -135,8 +135,7 @@ def _from_battery(context: Context, rail: int) -> Remedy | None:
     if not fitting:
         return None
     best = min(fitting, key=lambda s: (not s.disconnects, s.quiescent_a))
-    taken = {BATTERY, *(s.id for s in design.supply.stages), *(s.id for s in design.supply.sources)}
-    new = best.model_copy(update={"id": fresh_id(best.id, taken), "input": BATTERY})
+    new = placed(design, best, BATTERY)
     patch = [add("/supply/stages/-", new), replace(f"/supply/rails/{rail}/feed", new.id)]
     return Remedy(label=f"Make it from the battery with {best.name}", patch=patch)
 

@@ -9,7 +9,7 @@ from ..design import Design, Mode, Part, ResistorDraw, SeriesStage, Use, WakeBy
 from ..figures import Finding, PatchOperation, Remedy
 from ..quantities import show
 from ..references import BATTERY
-from ..remedies import add, fresh_id, remove, replace
+from ..remedies import add, fresh_id, placed, remove, replace
 
 STAYS_ON_SHARE = 0.05
 PULL_SHARE = 0.05
@@ -52,11 +52,10 @@ def _load_switch(context: Context, p: int) -> Remedy | None:
         s for s in context.catalogue.stages
         if isinstance(s, SeriesStage) and s.role == "load switch" and s.limit_a >= peak
     ]  # fmt: skip
-    if not switches or rail.feed == "":
+    if not switches:
         return None
     best = min(switches, key=lambda s: (s.shutdown_a, s.cost))
-    taken = {BATTERY, *(s.id for s in design.supply.stages), *(s.id for s in design.supply.sources)}
-    switch = best.model_copy(update={"id": fresh_id(best.id, taken), "input": rail.feed})
+    switch = placed(design, best, rail.feed)
     own_rail = fresh_id(f"{part.id}-rail"[:50], {r.id for r in design.supply.rails})
     patch = [
         add("/supply/stages/-", switch),
@@ -203,8 +202,7 @@ def _hard_switch(context: Context) -> Remedy | None:
     if not switches:
         return None
     best = min(switches, key=lambda s: (s.resistance_ohm * peak, s.cost))
-    taken = {BATTERY, *(s.id for s in design.supply.stages), *(s.id for s in design.supply.sources)}
-    switch = best.model_copy(update={"id": fresh_id(best.id, taken)})
+    switch = placed(design, best, BATTERY)
     patch: list[PatchOperation] = []
     for i, stage in enumerate(design.supply.stages):
         patch += [replace(f"/supply/stages/{i}/input", switch.id)] if stage.input == BATTERY else []

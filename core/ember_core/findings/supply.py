@@ -13,7 +13,7 @@ from ..figures import Finding, Remedy
 from ..heat import inside_rise_c
 from ..quantities import show
 from ..references import BATTERY
-from ..remedies import add, fresh_id, replace
+from ..remedies import add, fresh_id, placed, replace
 from ..wording import describe_failure
 
 REGULATED_ENOUGH = 0.999
@@ -84,9 +84,7 @@ def _insert_regulator(context: Context, rail_index: int) -> Remedy | None:
     if not fitting:
         return None
     best = max(fitting, key=lambda s: (s.output_v, -s.quiescent_a, -s.dropout_v))
-    new = best.model_copy(
-        update={"id": fresh_id(best.id, {s.id for s in design.supply.stages} | {"battery"}), "input": rail.feed}
-    )
+    new = placed(design, best, rail.feed)
     return Remedy(
         label=f"Put {best.name} before {rail.name}",
         patch=[add("/supply/stages/-", new), replace(f"/supply/rails/{rail_index}/feed", new.id)],
@@ -243,8 +241,7 @@ def _own_rail(context: Context, part_id: str) -> Remedy | None:
     if not fitting:
         return None
     best = min(fitting, key=lambda s: (not s.disconnects, s.quiescent_a))
-    taken = {BATTERY, *(s.id for s in design.supply.stages), *(s.id for s in design.supply.sources)}
-    new = best.model_copy(update={"id": fresh_id(best.id, taken), "input": BATTERY})
+    new = placed(design, best, BATTERY)
     rail = fresh_id(f"rail-{new.id}"[:50], {r.id for r in design.supply.rails})
     name = f"{show(best.output_v, 'V')} rail"
     patch = [add("/supply/stages/-", new), add("/supply/rails/-", {"id": rail, "name": name, "feed": new.id}),

@@ -44,6 +44,16 @@ class Texts(ApiTestCase):
         self.assertIn("is a charge", answer["title"])
         self.send("GET", "/quantity?text=1&dimension=luck", status=422)
 
+    def test_a_range_of_cells_is_understood_whole_or_not_at_all(self) -> None:
+        parts = document()["parts"]
+        cells = [{"part": 0, "text": "active 30 %"}, {"part": 1, "text": "-"}]
+        answer = self.send("POST", "/cells", {"parts": parts, "cells": cells})
+        self.assertEqual([a["duty"] for a in answer], [0.3, None])
+        self.assertTrue(answer[1]["clear"])
+        bad = [*cells, {"part": 1, "text": "45 mAh"}, {"part": 9, "text": "sleep"}]
+        errors = self.send("POST", "/cells", {"parts": parts, "cells": bad}, 422)["errors"]
+        self.assertEqual([e["path"] for e in errors], ["/cells/2/text", "/cells/3/part"])
+
     def test_cells_ask_back_with_choices(self) -> None:
         part = document()["parts"][0]
         self.assertEqual(self.send("POST", "/cell", {"text": "active 30%", "part": part})["duty"], 0.3)
@@ -57,13 +67,3 @@ class Generated(SimpleTestCase):
             call_command("generate", check=True)
         except CommandError as error:
             self.fail(f"{error}; './ember generate' makes them anew")
-
-    def test_a_range_of_cells_is_understood_whole_or_not_at_all(self) -> None:
-        parts = document()["parts"]
-        cells = [{"part": 0, "text": "active 30 %"}, {"part": 1, "text": "-"}]
-        answer = self.send("POST", "/cells", {"parts": parts, "cells": cells})
-        self.assertEqual([a["duty"] for a in answer], [0.3, None])
-        self.assertTrue(answer[1]["clear"])
-        bad = [*cells, {"part": 1, "text": "45 mAh"}, {"part": 9, "text": "sleep"}]
-        errors = self.send("POST", "/cells", {"parts": parts, "cells": bad}, 422)["errors"]
-        self.assertEqual([e["path"] for e in errors], ["/cells/2/text", "/cells/3/part"])

@@ -1583,6 +1583,11 @@ export interface components {
             current_a: number;
             /** Seconds */
             seconds: number;
+            /**
+             * State
+             * @description only in this state; null: in any but the calmest
+             */
+            state?: string | null;
         };
         /** Phase */
         Phase: {

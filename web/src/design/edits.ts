@@ -96,6 +96,7 @@ export function renameState(draft: Design, partId: string, from: string, to: str
   }
   for (const item of [...part!.wakes, ...part!.bursts.flatMap((b) => b.phases)])
     if (item.state === from) item.state = to;
+  if (part!.peak?.state === from) part!.peak.state = to;
 }
 
 /** Removes a state that no mode uses, with what was said of it. */
@@ -103,6 +104,7 @@ export function removeState(part: Part, name: string): void {
   part.states = part.states.filter((s) => s.name !== name);
   part.wakes = part.wakes.filter((w) => w.state !== name);
   part.bursts = part.bursts.filter((b) => b.phases.every((p) => p.state !== name));
+  if (part.peak?.state === name) part.peak.state = null;
 }
 
 export function setUse(draft: Design, modeId: string, partId: string, change: Partial<Use> | null): void {

@@ -2,7 +2,7 @@
 import { memo } from "react";
 import type { Evaluation, Part, Use } from "../../design/types";
 import { FigureButton } from "../../ui/figure";
-import { show } from "../../ui/format";
+import { range, show } from "../../ui/format";
 import { CellEditor } from "./CellEditor";
 import type { Cell, Refusal } from "./entry";
 import { useGridEdit } from "./gridEdit";
@@ -142,7 +142,12 @@ function GridCell({
         />
       ) : use ? (
         <>
-          <span className="block leading-tight">{dead ? "no power" : show(found?.current.value, "A")}</span>
+          <span
+            className="block leading-tight"
+            title={found && !dead ? range(found.current.low, found.current.high, "A") : undefined}
+          >
+            {dead ? "no power" : show(found?.current.value, "A")}
+          </span>
           <span className={`flex items-center gap-1 text-xs leading-tight ${shade > 6 ? "text-ink" : "text-soft"}`}>
             {provenance && <ProvenanceMark provenance={provenance} />}
             <span className="truncate">{describeUse(use)}</span>

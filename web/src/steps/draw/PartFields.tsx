@@ -136,7 +136,7 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
 function Peak({ part, path, change }: { part: Part; path: string; change: ChangePart }) {
   const peak = part.peak;
   const set = (key: "current_a" | "seconds", v: number) =>
-    change("Short peak", (x) => (x.peak = { current_a: 0.1, seconds: 0.001, ...x.peak, [key]: v }));
+    change("Short peak", (x) => (x.peak = { current_a: 0.1, seconds: 0.001, state: null, ...x.peak, [key]: v }));
   return (
     <div className="grid grid-cols-2 items-end gap-2">
       <QuantityField
@@ -155,6 +155,14 @@ function Peak({ part, path, change }: { part: Part; path: string; change: Change
           dimension="time"
           path={`${path}/peak/seconds`}
           onCommit={(v) => v && set("seconds", v)}
+        />
+      )}
+      {peak && (
+        <Choice
+          label="comes in"
+          value={peak.state ?? ""}
+          options={[["", "any state but the calmest"], ...part.states.map((s) => [s.name, s.name] as const)]}
+          onChange={(v) => change("State of the peak", (x) => x.peak && (x.peak.state = v || null))}
         />
       )}
     </div>
