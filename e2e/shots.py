@@ -30,6 +30,17 @@ class Shots(BrowserTestCase):
         for step in ("Brief", "Draw", "Supply", "Battery", "Runtime", "Fit", "Record"):
             self.go(step)
             self.shoot(step.lower())
+        self.go("Draw")
+        page.get_by_test_id("cell-display-loudest").click()
+        page.keyboard.press("Shift+ArrowDown")
+        page.keyboard.press("Shift+ArrowLeft")
+        self.shoot("range-and-burst")
+        self.go("Supply")
+        page.get_by_role("group", name="The supply tree").get_by_role("button", name="3.3 V main").click()
+        page.get_by_role("button", name="What if it were otherwise?").click()
+        expect(page.get_by_role("region", name="Converters, ranked")).to_be_visible()
+        self.shoot("what-if")
+        page.keyboard.press("Escape")
         self.go("Battery")
         page.get_by_role("button", name="Time to full").click()
         expect(page.get_by_role("dialog")).to_be_visible()
@@ -43,3 +54,8 @@ class Shots(BrowserTestCase):
     def test_dark(self) -> None:
         page = self.open_gadget(page=self.new_page(color_scheme="dark"))
         self.shoot("draw-dark", page)
+
+    def test_supply_of_the_stake(self) -> None:
+        page = self.open_gadget(variant="One cylinder a season", step="Supply")
+        page.get_by_role("group", name="The supply tree").get_by_role("button", name="Boost 5 V").click()
+        self.shoot("stage")

@@ -41,6 +41,23 @@ class Supply(BrowserTestCase):
         self.save_by(lambda: self.page.keyboard.press("Delete"))
         self.assertEqual([s["id"] for s in self.stored_design()["supply"]["stages"]], ["switch", "regulator"])
 
+    def test_a_stage_goes_before_a_rail_or_in_between(self) -> None:
+        self.open_gadget(variant="Two AAA cells", step="Supply")
+        self.node("Straight from the cells").click()
+        self.page.get_by_role("button", name="Stage", exact=True).click()
+        expect(self.page.get_by_role("dialog")).to_contain_text("before Straight from the cells")
+        self.page.get_by_label("Search").fill("Low-drop diode")
+        self.page.get_by_role("button", name="Take Low-drop diode").click()
+        self.node("2 × AAA alkaline").click()
+        self.page.get_by_role("button", name="Stage", exact=True).click()
+        self.page.get_by_label("Where it goes").select_option(label="between the battery and all that hangs on it")
+        self.page.get_by_label("Search").fill("slide switch")
+        self.save_by(lambda: self.page.get_by_role("button", name="Take Slide switch", exact=True).click())
+        supply = self.stored_design()["supply"]
+        feeds = {s["id"]: s["input"] for s in supply["stages"]}
+        self.assertEqual(feeds, {"diode-schottky": "switch-slide", "switch-slide": "battery"})
+        self.assertEqual(supply["rails"][0]["feed"], "diode-schottky")
+
     def test_a_stage_is_switched_off_in_a_mode_and_its_parts_lose_their_power(self) -> None:
         self.open_gadget(step="Supply")
         before = self.figure("runtime")
