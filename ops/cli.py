@@ -6,7 +6,7 @@ import argparse
 import subprocess
 import time
 
-from . import application, checks
+from . import application, checks, validation
 from .application import running_application
 from .base import PYTHON, ROOT, Trouble, django_env, folders, main_exit, manage
 from .database import free_port, running_database
@@ -26,6 +26,8 @@ def main(arguments: list[str]) -> int:
     evaluate = commands.add_parser("evaluate", help="evaluate a design document")
     evaluate.add_argument("file")
     evaluate.add_argument("--json", action="store_true", help="the whole evaluation as JSON")
+    validate = commands.add_parser("validate", help="hold the battery model against physics-based models")
+    validate.add_argument("sets", nargs="*", help="parameter sets; the three of docs/VALIDATION.md by default")
     commands.add_parser("bench", help="print the speed figures")
     commands.add_parser("shots", help="make the pictures in docs/screenshots/ anew")
     commands.add_parser("generate", help="make the schema, the API description and the TypeScript types anew")
@@ -50,6 +52,8 @@ def _run(chosen: argparse.Namespace) -> int:
             folders()
             python_environment()
             return application.core_command(chosen.file, *(["--json"] if chosen.json else []))
+        case "validate":
+            return validation.validate(chosen.sets)
         case "bench":
             return bench()
         case "shots":

@@ -145,15 +145,16 @@ def open_circuit_voltage(chemistry: Chemistry, charge: Array | float) -> Array:
     return np.asarray(_curve(chemistry, "ocv")(np.clip(charge, 0.0, 1.0)), dtype=float)
 
 
-def resistance_factor(chemistry: Chemistry, charge: Array | float, temperature_c: float = 25.0) -> Array:
-    """Factor on the resistance at half charge and 25 degC, over charge (0..1) and temperature [degC].
-
-    Arrhenius: exp(Ea / R (1/T - 1/T0)); holds from about -30 to 60 degC.
-    """
-    kelvin = temperature_c + 273.15
+def arrhenius(chemistry: Chemistry, temperature_c: float) -> float:
+    """Factor on the resistance at 25 degC: exp(Ea / R (1/T - 1/T0)); holds from about -30 to 60 degC."""
     energy = CHEMISTRIES[chemistry].activation_j_per_mol
-    arrhenius = np.exp(energy / GAS_CONSTANT * (1 / kelvin - 1 / REFERENCE_K))
-    return np.asarray(_curve(chemistry, "resistance")(np.clip(charge, 0.0, 1.0)) * arrhenius, dtype=float)
+    return float(np.exp(energy / GAS_CONSTANT * (1 / (temperature_c + 273.15) - 1 / REFERENCE_K)))
+
+
+def resistance_factor(chemistry: Chemistry, charge: Array | float, temperature_c: float = 25.0) -> Array:
+    """Factor on the resistance at half charge and 25 degC, over charge (0..1) and temperature [degC]."""
+    course = _curve(chemistry, "resistance")(np.clip(charge, 0.0, 1.0))
+    return np.asarray(course * arrhenius(chemistry, temperature_c), dtype=float)
 
 
 def cold_share(chemistry: Chemistry, temperature_c: float) -> float:

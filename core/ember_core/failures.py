@@ -20,7 +20,7 @@ class Failure:
     """Where a mode's worst moment first no longer holds as the battery empties.
 
     `charge` is the state of charge then: 1 means at once, 0 means that it holds until empty.
-    `reason` is one of cutoff, collapse, input, start, limit, supply, empty; `subject` is the stage's, source's or part's id.
+    `reason` is one of cutoff, collapse, kinetics, input, start, limit, supply, empty; `subject` is the stage's, source's or part's id.
     `value` and `limit` are the figure and its limit just where it fails, in `unit`.
     """
 
@@ -52,10 +52,15 @@ class _Condition:
     unit: str
 
 
-def first_failures(design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution) -> list[Failure]:
-    """One failure per mode: the condition that breaks at the highest state of charge."""
+def first_failures(
+    design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution, mean_a: Array
+) -> list[Failure]:
+    """One failure per mode: the condition that breaks at the highest state of charge.
+
+    `mean_a` is the mean battery current over the day, shape (N,): what the cell cannot bring up at it stays inside.
+    """
     found = [HOLDS] * len(design.modes)
-    for condition in _conditions(design, tree, pack, moments, worst):
+    for condition in _conditions(design, tree, pack, moments, worst, mean_a):
         for row, charge, k in _breaks(condition, pack.charge):
             mode = moments[row].mode
             if found[mode] is not HOLDS and charge <= found[mode].charge:
@@ -84,11 +89,17 @@ def _breaks(condition: _Condition, charge: Array) -> list[tuple[int, float, int]
     return [(int(condition.rows[r]), float(z), int(k)) for r, z, k in zip(rows, at, first, strict=True)]
 
 
-def _conditions(design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution) -> list[_Condition]:
+def _conditions(
+    design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution, mean_a: Array
+) -> list[_Condition]:
     modes = np.array([m.mode for m in moments])
     every = np.arange(modes.size)
     volts = np.where(worst.collapsed, 0.0, worst.terminal_v)
     found = [_Condition("cutoff", "", every, volts, pack.cutoff_v, 1, "V")]
+
+    if pack.left_behind_h > 0:
+        spare = pack.charge * pack.capacity_ah - pack.left_behind_h * mean_a
+        found.append(_Condition("kinetics", "", every, np.broadcast_to(spare, volts.shape), 0.0, 1, "Ah"))
 
     def add(reason: str, subject: str, rows: np.ndarray, values: Array, limit: float, sign: int, unit: str) -> None:
         if rows.size:

@@ -86,7 +86,7 @@ class Run:
 
     @cached_property
     def failures(self) -> list[Failure]:
-        return first_failures(self.design, self.tree, self.pack, self.moments, self.worst)
+        return first_failures(self.design, self.tree, self.pack, self.moments, self.worst, self.mean_current_a)
 
     @cached_property
     def ending(self) -> tuple[int, float]:
@@ -133,18 +133,41 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     tree = build_tree(design)
     moments = all_moments(design)
     both = sampled_loads(design, moments, np.array([state_levels(design, x) for x in ("typical", "most")]))
-    solution = solve(tree, both, pack)
+    shares = mode_shares(design.day, design.modes)
+    pack, solution = _settled(tree, both, pack, np.array([shares[m.mode] * m.share for m in moments]))
     return Run(
         design=design,
         temperature_c=temperature,
         pack=pack,
         tree=tree,
         moments=moments,
-        shares=mode_shares(design.day, design.modes),
+        shares=shares,
         loads=both.rows(slice(len(moments))),
         typical=solution.moments(slice(len(moments))),
         worst=solution.moments(slice(len(moments), None)),
     )
+
+
+SLOW_MATTERS_V = 5e-4
+MOST_ROUNDS = 6
+
+
+def _settled(tree: Tree, loads: RailLoads, pack: Pack, weights: Array) -> tuple[Pack, Solution]:
+    """The solution with the slow part of the resistance under the mean current, and the pack as seen then.
+
+    The first half of the moments are the typical ones, which make the mean.
+    """
+    solution = solve(tree, loads, pack)
+    rest_v, lowered = pack.open_circuit_v, np.zeros_like(pack.charge)
+    for _ in range(MOST_ROUNDS):
+        mean_a = weights @ solution.source_a[: weights.size]
+        sag = pack.slow_ohm * mean_a
+        if np.max(np.abs(sag - lowered), initial=0.0) < SLOW_MATTERS_V:
+            break
+        lowered = sag
+        pack = replace(pack, open_circuit_v=np.maximum(rest_v - lowered, 0.05))
+        solution = solve(tree, loads, pack)
+    return pack, solution
 
 
 def rerun(before: Run, design: Design) -> Run:

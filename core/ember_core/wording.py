@@ -27,6 +27,8 @@ def describe_failure(context: Context, failure: Failure) -> str:
             how += f" (cut-off {limit})" if failure.charge >= 1 else ""
         case "collapse":
             how = "the battery voltage collapses under the load"
+        case "kinetics":
+            how = "the cell brings up no more at this current"
         case "input":
             how = f"{stages[failure.subject]} " + (
                 f"gets {value} and needs {limit}" if at_once else f"no longer gets the {limit} it needs"

@@ -35,7 +35,7 @@ from .basics import (
     Volt,
     Watt,
 )
-from .battery import Battery, Cell, Charger, Chemistry, Form
+from .battery import Battery, Cell, CellCurve, Charger, Chemistry, Form
 from .draw import (
     PROVENANCE_SPREAD,
     BurstShape,
@@ -91,6 +91,7 @@ __all__ = [
     "BurstShape",
     "Capacitor",
     "Cell",
+    "CellCurve",
     "Celsius",
     "ChargePumpStage",
     "Charger",

@@ -2,14 +2,41 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from .basics import AmpereHour, Body, Gram, Model, Money, Ohm, SeriesOhm, Share, Size, Title, Volt
 
 Chemistry = Literal["lithium-ion", "alkaline", "lithium-coin"]
 Form = Literal["pouch", "cylinder", "coin"]
+
+
+class CellCurve(Model):
+    """A cell's own curves, from measured discharges: over the state of charge, 0 to 1 upwards, at 25 degC.
+
+    The open-circuit voltage [V] and the resistance as a steady current sees it [ohm]; of that, `fast_ohm` at most is
+    there within seconds, the rest follows the mean current (null: all of it is fast).
+    """
+
+    charge: Annotated[list[Share], Field(min_length=2, max_length=400)]
+    open_circuit_v: Annotated[list[Volt], Field(min_length=2, max_length=400)]
+    resistance_ohm: Annotated[list[SeriesOhm], Field(min_length=2, max_length=400)]
+    fast_ohm: SeriesOhm | None = None
+    left_behind_h: Annotated[float, Field(ge=0, le=100)] = Field(
+        0, description="charge that stays inside per ampere of mean current, at the cut-off [A h / A]"
+    )
+
+    @model_validator(mode="after")
+    def one_length(self) -> CellCurve:
+        if not len(self.charge) == len(self.open_circuit_v) == len(self.resistance_ohm):
+            raise ValueError("its lists are not of one length")
+        if any(b <= a for a, b in pairwise(self.charge)):
+            raise ValueError("its states of charge do not go upwards")
+        if self.charge[0] > 0.02 or self.charge[-1] < 0.98:
+            raise ValueError("its states of charge do not go from 0 to 1")
+        return self
 
 
 class Cell(Model):
@@ -24,6 +51,7 @@ class Cell(Model):
     size_mm: Size
     mass_g: Gram
     cost: Money = 0
+    curve: CellCurve | None = Field(None, description="measured; null: the chemistry's typical curves")
 
 
 class Battery(Model):

@@ -1,0 +1,81 @@
+"""Calibrated cells against discharges of physics-based models (kept as small fixtures), and bad discharges."""
+
+from __future__ import annotations
+
+import json
+import unittest
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from validation.compare import all_rows, calibrated, cell_of, discharge, gadget, state
+
+from ember_core.calibration import CalibrationError, Discharge, calibrate
+from ember_core.pack import pack_at
+from ember_core.runtime import run
+
+SETS: dict[str, Any] = json.loads((Path(__file__).parent / "data" / "discharges.json").read_text())["sets"]
+
+
+class AgainstPhysics(unittest.TestCase):
+    def test_every_row_of_the_validation_holds(self) -> None:
+        rows = all_rows(SETS)
+        self.assertEqual(len(rows), 39)
+        for row in rows:
+            with self.subTest(f"{row.set}: {row.what}, {row.error * 100:+.2f} %"):
+                self.assertTrue(row.holds)
+
+    def test_without_the_kinetics_iron_phosphate_would_be_flattered(self) -> None:
+        data = SETS["Prada2013"]
+        cell = cell_of(data, "lithium-ion", calibrated(data, "lithium-ion"))
+        cell["curve"]["left_behind_h"] = 0
+        load = [state("on", "current", data["capacity_ah"])]
+        flattered = run(gadget(cell, load, {"state": "on"})).seconds
+        self.assertGreater(flattered / data["current"]["1.0"]["end_s"], 1.04)
+
+    def test_the_curve_gives_both_discharges_back(self) -> None:
+        for name, data in SETS.items():
+            with self.subTest(name):
+                fitted = calibrated(data, "lithium-ion")
+                self.assertLess(fitted.runtime_error, 0.002)
+                self.assertLess(fitted.mean_v, 0.002)
+
+    def test_a_slow_part_follows_the_mean_current(self) -> None:
+        data = SETS["Chen2020"]
+        cell = cell_of(data, "lithium-ion", calibrated(data, "lithium-ion"))
+        load = [state("low", "current", 0.0), state("high", "current", 10.0)]
+        use = {"state": "high", "rest": "low", "burst": [{"state": "high", "seconds": 1}], "period_s": 10}
+        state_ = run(gadget(cell, load, use))
+        plain = pack_at(state_.design.battery, 25.0)
+        k = int(np.argmin(np.abs(plain.charge - 0.5)))
+        expected = plain.open_circuit_v[k] - 10.0 * plain.resistance_ohm[k] - 1.0 * plain.slow_ohm[k]
+        self.assertAlmostEqual(float(state_.typical.terminal_v[0, k]), float(expected), places=6)
+
+
+class OneDischarge(unittest.TestCase):
+    def test_gives_the_voltage_with_the_datasheet_resistance(self) -> None:
+        one = discharge(SETS["Chen2020"], "0.5")
+        fitted = calibrate([one], 2.5, "lithium-ion", 0.02)
+        self.assertAlmostEqual(fitted.capacity_ah, one.total_ah, places=6)
+        self.assertLess(fitted.runtime_error, 0.02)
+        self.assertIsNone(fitted.curve.fast_ohm)
+
+
+class Refused(unittest.TestCase):
+    def line(self, amps: float, hours: float, low: float = 2.9, high: float = 4.1) -> Discharge:
+        return Discharge(np.linspace(0, hours * 3600, 50), np.linspace(high, low, 50), amps)
+
+    def refused(self, *discharges: Discharge, cutoff: float = 3.0) -> str:
+        with self.assertRaises(CalibrationError) as caught:
+            calibrate(list(discharges), cutoff, "lithium-ion", 0.1)
+        return str(caught.exception)
+
+    def test_currents_that_hardly_differ(self) -> None:
+        self.assertIn("too close", self.refused(self.line(0.1, 10), self.line(0.15, 6)))
+
+    def test_more_charge_at_the_larger_current(self) -> None:
+        self.assertIn("not the same cell", self.refused(self.line(0.1, 10), self.line(0.5, 3)))
+
+    def test_discharges_that_do_not_reach_or_start_below_the_cut_off(self) -> None:
+        self.assertIn("above the cut-off", self.refused(self.line(0.1, 10, low=3.4)))
+        self.assertIn("begins below", self.refused(self.line(0.1, 10, high=2.95)))

@@ -1,0 +1,1 @@
+"""The battery model held against physics-based models with published parameter sets: `./ember validate`."""

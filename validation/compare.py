@@ -1,0 +1,140 @@
+"""The battery model calibrated from two discharges of each set, and what it then predicts of all the others."""
+
+from __future__ import annotations
+
+import json
+import sys
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ember_core import Design, build_design
+from ember_core.calibration import Calibration, Discharge, calibrate
+from ember_core.design import Chemistry
+from ember_core.runtime import run
+
+CALIBRATED_FROM = ("0.05", "0.5")
+IRON_BELOW_V = 3.45  # nominal voltage: an iron phosphate cell
+TYPICAL_OHM_AH = 0.11  # resistance times capacity of an everyday lithium-ion cell
+
+
+@dataclass(frozen=True)
+class Row:
+    """One prediction: durations [s], and the relative error that is allowed (None: shown only)."""
+
+    set: str
+    what: str
+    reference_s: float
+    predicted_s: float
+    allowed: float | None
+
+    @property
+    def error(self) -> float:
+        return self.predicted_s / self.reference_s - 1
+
+    @property
+    def holds(self) -> bool:
+        return self.allowed is None or abs(self.error) <= self.allowed
+
+
+def discharge(data: dict[str, Any], rate: str) -> Discharge:
+    one = data["current"][rate]
+    return Discharge(np.array(one["time_s"]), np.array(one["voltage_v"]), float(rate) * data["capacity_ah"])
+
+
+def calibrated(data: dict[str, Any], chemistry: Chemistry) -> Calibration:
+    both = [discharge(data, rate) for rate in CALIBRATED_FROM]
+    return calibrate(both, data["cutoff_v"], chemistry, 0.05)
+
+
+def gadget(cell: dict[str, Any], states: list[dict[str, Any]], use: dict[str, Any]) -> Design:
+    """A cell with one load straight on it, in one mode, for ever."""
+    return build_design(
+        {
+            "format": "frugal-ember/1", "name": "Validation", "brief": {"goal_h": 10, "coldest_c": 25, "usual_c": 25, "hottest_c": 25},
+            "parts": [{"id": "load", "name": "Load", "rail": "main", "states": states}],
+            "modes": [{"id": "on", "name": "On", "uses": [{"part": "load"} | use]}],
+            "supply": {"rails": [{"id": "main", "name": "Main", "feed": "battery"}]},
+            "battery": {"cell": cell, "wiring_ohm": 0}, "day": {"rest": "on"}, "enclosure": {"outer_mm": [90, 90, 90]},
+        }
+    )  # fmt: skip
+
+
+def state(name: str, behaviour: str, amount: float) -> dict[str, Any]:
+    key = "current_a" if behaviour == "current" else "power_w"
+    return {"name": name, "draw": {"behaviour": behaviour, key: {"typical": amount, "least": amount, "most": amount}}}
+
+
+def cell_of(data: dict[str, Any], chemistry: Chemistry, calibration: Calibration | None) -> dict[str, Any]:
+    capacity = calibration.capacity_ah if calibration else data["capacity_ah"]
+    return {
+        "name": "Cell", "chemistry": chemistry, "form": "cylinder", "capacity_ah": capacity,
+        "resistance_ohm": TYPICAL_OHM_AH / capacity, "cutoff_v": data["cutoff_v"], "discharge_max_a": 1000,
+        "size_mm": [21, 70, 21], "mass_g": 70, "curve": calibration.curve.model_dump() if calibration else None,
+    }  # fmt: skip
+
+
+def predictions(name: str, data: dict[str, Any]) -> list[Row]:
+    chemistry: Chemistry = "lithium-ion"
+    iron = data["nominal_v"] < IRON_BELOW_V
+    own = cell_of(data, chemistry, calibrated(data, chemistry))
+    typical = cell_of(data, chemistry, None)
+    capacity, nominal = data["capacity_ah"], data["nominal_v"]
+    rows = []
+
+    def allowed(rate: float) -> float | None:
+        return (0.03 if rate <= 1 else None) if iron else 0.01
+
+    def add(
+        what: str,
+        end_s: float,
+        cell: dict[str, Any],
+        states: list[dict[str, Any]],
+        use: dict[str, Any],
+        most: float | None,
+    ) -> None:
+        rows.append(Row(name, what, end_s, run(gadget(cell, states, use)).seconds, most))
+
+    for rate, one in data["current"].items():
+        load = [state("on", "current", float(rate) * capacity)]
+        if rate not in CALIBRATED_FROM:
+            add(f"{float(rate):g} C", one["end_s"], own, load, {"state": "on"}, allowed(float(rate)))
+    for rate, one in data["power"].items():
+        load = [state("on", "power", float(rate) * capacity * nominal)]
+        add(f"constant power, {float(rate):g} C", one["end_s"], own, load, {"state": "on"}, allowed(float(rate)))
+    for label, one in data["pulsed"].items():
+        load = [state("low", "current", one["low"] * capacity), state("high", "current", one["high"] * capacity)]
+        use = {"state": "high", "rest": "low", "burst": [{"state": "high", "seconds": one["high_s"]}],
+               "period_s": one["high_s"] + one["low_s"]}  # fmt: skip
+        add(label, one["end_s"], own, load, use, 0.03 if iron else 0.01)
+    if not iron:
+        for rate, one in data["current"].items():
+            load = [state("on", "current", float(rate) * capacity)]
+            add(f"{float(rate):g} C, typical values alone", one["end_s"], typical, load, {"state": "on"}, 0.08)
+    return rows
+
+
+def all_rows(sets: dict[str, Any]) -> list[Row]:
+    return [row for name, data in sets.items() for row in predictions(name, data)]
+
+
+def main(source: Path) -> int:
+    document = json.loads(source.read_text())
+    rows = all_rows(document["sets"])
+    print(f"Reference: PyBaMM {document['pybamm']}, Doyle-Fuller-Newman. Calibrated from C/20 and C/2 at 25 °C.\n")
+    print(f"{'set':<14}{'discharge':<42}{'reference':>11}{'predicted':>11}{'error':>9}{'allowed':>9}")
+    for row in rows:
+        limit = "" if row.allowed is None else f"{row.allowed * 100:.0f} %"
+        print(
+            f"{row.set:<14}{row.what:<42}{row.reference_s:>9.0f} s{row.predicted_s:>9.0f} s{row.error * 100:>+7.2f} %"
+            f"{limit:>9}{'' if row.holds else '   does not hold'}"
+        )
+    broken = [r for r in rows if not r.holds]
+    print(f"\n{len(rows) - len(broken)} rows hold, {len(broken)} do not.")
+    return 1 if broken else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(Path(sys.argv[1])))

@@ -1,0 +1,95 @@
+"""Reference discharges from a physics-based cell model. Runs in an environment of its own; writes one JSON file.
+
+The Doyle-Fuller-Newman model of PyBaMM (V. Sulzer et al., *J. Open Res. Softw.* 9 (2021) 14) with the published
+parameter sets named on the command line, at 25 degC.
+"""
+
+from __future__ import annotations
+
+import json
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pybamm
+
+RATES = (0.05, 0.1, 0.2, 0.5, 1.0, 2.0)
+POWERS = (0.1, 0.5, 1.0)  # of nominal capacity times nominal voltage, in an hour
+PULSES = {
+    "1C for 10 s in every 60 s, 0.1C between": (1.0, 10.0, 0.1, 50.0),
+    "2C for 2 s in every 20 s": (2.0, 2.0, 0.0, 18.0),
+}
+POINTS = 400
+
+
+def simulation(name: str, operating: str = "current") -> tuple[Any, Any]:
+    values = pybamm.ParameterValues(name)
+    key = "Current function [A]" if operating == "current" else "Power function [W]"
+    values.update({key: "[input]"}, check_already_exists=False)
+    model = pybamm.lithium_ion.DFN({"operating mode": operating})
+    return pybamm.Simulation(model, parameter_values=values, solver=pybamm.IDAKLUSolver()), values
+
+
+def steady(name: str, operating: str, amount: float, seconds: float) -> dict[str, Any]:
+    """A discharge at a constant current [A] or power [W] to the set's lower cut-off."""
+    sim, _ = simulation(name, operating)
+    key = "Current function [A]" if operating == "current" else "Power function [W]"
+    begun = time.perf_counter()
+    solution = sim.solve(np.linspace(0, seconds, 4000), inputs={key: amount})
+    took = time.perf_counter() - begun
+    t, v = solution["Time [s]"].entries, solution["Voltage [V]"].entries
+    keep = np.unique(np.concatenate([np.arange(min(12, t.size)), np.linspace(0, t.size - 1, POINTS).astype(int)]))
+    return {"end_s": float(t[-1]), "time_s": t[keep].tolist(), "voltage_v": v[keep].tolist(), "solver_s": took}
+
+
+def pulsed(name: str, high: float, high_s: float, low: float, low_s: float) -> dict[str, Any]:
+    """Two currents in turn until the cut-off is reached."""
+    sim, values = simulation(name)
+    cutoff, now = float(values["Lower voltage cut-off [V]"]), 0.0
+    begun = time.perf_counter()
+    while True:
+        for amps, span in ((high, high_s), (low, low_s)):
+            solution = sim.step(span, npts=3, inputs={"Current function [A]": amps}, save=False)
+            reached = float(solution["Time [s]"].entries[-1]) - float(solution["Time [s]"].entries[0])
+            now += reached
+            if reached < span * 0.999 or float(solution["Voltage [V]"].entries[-1]) <= cutoff:
+                return {"end_s": now, "solver_s": time.perf_counter() - begun}
+
+
+def reference(name: str) -> dict[str, Any]:
+    values = pybamm.ParameterValues(name)
+    capacity = float(values["Nominal cell capacity [A.h]"])
+    found: dict[str, Any] = {
+        "capacity_ah": capacity,
+        "cutoff_v": float(values["Lower voltage cut-off [V]"]),
+        "current": {},
+        "power": {},
+        "pulsed": {},
+    }
+    for rate in RATES:
+        found["current"][str(rate)] = steady(name, "current", rate * capacity, 3600 / rate * 1.3)
+    middle = found["current"]["0.2"]
+    nominal_v = float(np.interp(middle["end_s"] / 2, middle["time_s"], middle["voltage_v"]))
+    found["nominal_v"] = nominal_v
+    for rate in POWERS:
+        found["power"][str(rate)] = steady(name, "power", rate * capacity * nominal_v, 3600 / rate * 1.3)
+    for label, (high, high_s, low, low_s) in PULSES.items():
+        found["pulsed"][label] = pulsed(name, high * capacity, high_s, low * capacity, low_s) | {
+            "high": high, "high_s": high_s, "low": low, "low_s": low_s,
+        }  # fmt: skip
+    return found
+
+
+def main(target: Path, names: list[str]) -> None:
+    pybamm.set_logging_level("ERROR")
+    sets = {}
+    for name in names:
+        print(f"ember: simulating {name}", flush=True)
+        sets[name] = reference(name)
+    target.write_text(json.dumps({"pybamm": pybamm.__version__, "sets": sets}))
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]), sys.argv[2:])
