@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+from core.tests.test_discharge_csv import csv
 from playwright.sync_api import FilePayload, Locator, expect
 
 from .base import BrowserTestCase
@@ -191,6 +192,25 @@ class Battery(StepTestCase):
         self.page.get_by_test_id("finding-T24-primary-cell").get_by_role("button", name="Apply").click()
         expect(self.page.get_by_role("heading", name="No charger")).to_be_visible()
         expect(self.page.get_by_test_id("verdict-charge")).to_contain_text("swap the cells")
+
+    def test_a_measured_cell_replaces_the_typical_one_and_can_be_given_up(self) -> None:
+        self.open_gadget(variant="One cylinder a season", step="Battery")
+        before = self.figure("runtime")
+        for label, value in (("Printed capacity", "5 Ah"), ("Cut-off", "2.5 V")):
+            self.enter(self.page.get_by_label(label, exact=True), value)
+        files: list[FilePayload] = [
+            {"name": f"{rate}.csv", "mimeType": "text/csv", "buffer": csv(rate)} for rate in ("0.05", "0.5")
+        ]
+        field = self.page.get_by_label("One or two CSV files")
+        field.set_input_files({"name": "x.csv", "mimeType": "text/csv", "buffer": csv("0.5", v=1000)})
+        expect(self.page.get_by_text("if these are millivolts")).to_be_visible()
+        field.set_input_files(files)
+        expect(self.page.get_by_text("A good fit")).to_be_visible()
+        self.save_by(lambda: self.page.get_by_role("button", name="Use the measured cell").click())
+        self.assertIsNotNone(self.stored_design()["battery"]["cell"]["curve"])
+        expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
+        self.save_by(lambda: self.page.get_by_role("button", name="Back to typical curves").click())
+        self.assertIsNone(self.stored_design()["battery"]["cell"]["curve"])
 
     def test_cautions_are_where_the_cell_is_chosen(self) -> None:
         self.open_gadget(step="Battery")

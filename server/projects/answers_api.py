@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 from django.http import HttpRequest
-from ninja import Router
+from ninja import File, Form, Router
+from ninja.files import UploadedFile
 
 from catalogue.services import catalogue_for
 from config.errors import not_found
-from ember_core import read_design
+from config.uploads import read_upload
+from ember_core import DocumentError, Problem, read_design
 from ember_core.answers import RailAnswers, answer_rail
 from ember_core.context import Context
 from ember_core.designers.capacitor import CapacitorAnswer, CapacitorTask, design_capacitor
+from ember_core.designers.cell import FittedCell, fit_cell, read_cell
 from ember_core.designers.divider import DividerAnswer, DividerTask, design_divider
 from ember_core.designers.lamp import LampAnswer, LampTask, design_lamp
+from ember_core.discharge_csv import LARGEST_BYTES, read_discharge
 
 from .evaluate_api import DESIGN_BODY
 
@@ -27,6 +31,21 @@ def ask_about_rail(request: HttpRequest, rail_id: str) -> RailAnswers:
     if position is None:
         raise not_found("rail of this design")
     return answer_rail(Context(design, catalogue_for(request.user)), position)  # type: ignore[arg-type]
+
+
+@router.post("/answers/calibration", response=FittedCell)
+def calibrate_cell(request: HttpRequest, cell: Form[str], files: File[list[UploadedFile]]) -> FittedCell:
+    """A cell fitted to one or two measured discharges (CSV). Nothing is stored."""
+    known = read_cell(cell)
+    discharges = []
+    for file in files[:3]:
+        try:
+            discharges.append(read_discharge(read_upload(file, LARGEST_BYTES)))
+        except DocumentError as error:
+            raise DocumentError(
+                [Problem(f"{file.name}: {p.path}".rstrip(": "), p.message) for p in error.problems]
+            ) from None
+    return fit_cell(known, discharges)
 
 
 @router.post("/answers/capacitor", response=CapacitorAnswer)

@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+import json
+
+from core.tests.test_discharge_csv import csv
+from django.core.files.uploadedfile import SimpleUploadedFile
+
 from catalogue.services import load_built_in
 
 from .helpers import ApiTestCase, document
@@ -37,3 +42,15 @@ class Answers(ApiTestCase):
     def test_signed_out_nobody_gets_an_answer(self) -> None:
         self.client.logout()
         self.send("POST", "/answers/lamp", {"rail_v": 3.3}, status=401)
+
+    def test_a_cell_is_fitted_to_two_discharges_and_a_bad_file_is_named(self) -> None:
+        cell = document()["battery"]["cell"] | {"capacity_ah": 5.0, "cutoff_v": 2.5}
+        files = [SimpleUploadedFile(f"{rate}.csv", csv(rate)) for rate in ("0.05", "0.5")]
+        answer = self.client.post("/api/answers/calibration", {"cell": json.dumps(cell), "files": files}).json()
+        self.assertGreater(len(answer["cell"]["curve"]["charge"]), 100)
+        self.assertLess(answer["runtime_error"]["value"], 0.2)
+        bad = [SimpleUploadedFile("upside-down.csv", csv("0.05", v=1000))]
+        response = self.client.post("/api/answers/calibration", {"cell": json.dumps(cell), "files": bad})
+        self.assertEqual(response.status_code, 422)
+        self.assertIn("upside-down.csv", response.json()["errors"][0]["path"])
+        self.assertIn("millivolts", response.json()["errors"][0]["message"])

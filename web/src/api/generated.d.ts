@@ -373,6 +373,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/calibration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Calibrate Cell
+         * @description A cell fitted to one or two measured discharges (CSV). Nothing is stored.
+         */
+        post: operations["projects_answers_api_calibrate_cell"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/capacitor": {
         parameters: {
             query?: never;
@@ -828,6 +848,31 @@ export interface components {
              * @default 0
              */
             cost: number;
+            /** @description measured; null: the chemistry's typical curves */
+            curve?: components["schemas"]["CellCurve"] | null;
+        };
+        /**
+         * CellCurve
+         * @description A cell's own curves, from measured discharges: over the state of charge, 0 to 1 upwards, at 25 degC.
+         *
+         *     The open-circuit voltage [V] and the resistance as a steady current sees it [ohm]; of that, `fast_ohm` at most is
+         *     there within seconds, the rest follows the mean current (null: all of it is fast).
+         */
+        CellCurve: {
+            /** Charge */
+            charge: number[];
+            /** Open Circuit V */
+            open_circuit_v: number[];
+            /** Resistance Ohm */
+            resistance_ohm: number[];
+            /** Fast Ohm */
+            fast_ohm?: number | null;
+            /**
+             * Left Behind H
+             * @description charge that stays inside per ampere of mean current, at the cut-off [A h / A]
+             * @default 0
+             */
+            left_behind_h: number;
         };
         /**
          * ChargePumpStage
@@ -2826,6 +2871,19 @@ export interface components {
             gained: components["schemas"]["Figure"] | null;
             remedy: components["schemas"]["Remedy"] | null;
         };
+        /**
+         * FittedCell
+         * @description The cell with its curve and measured capacity.
+         */
+        FittedCell: {
+            cell: components["schemas"]["Cell"];
+            capacity: components["schemas"]["Figure"];
+            mean_error: components["schemas"]["Figure"];
+            worst_error: components["schemas"]["Figure"];
+            runtime_error: components["schemas"]["Figure"];
+            /** Sentence */
+            sentence: string;
+        };
         /** CapacitorAnswer */
         CapacitorAnswer: {
             needed: components["schemas"]["Figure"];
@@ -3065,6 +3123,7 @@ export type Brief = components['schemas']['Brief'];
 export type BurstShape = components['schemas']['BurstShape'];
 export type Capacitor = components['schemas']['Capacitor'];
 export type Cell = components['schemas']['Cell'];
+export type CellCurve = components['schemas']['CellCurve'];
 export type ChargePumpStage = components['schemas']['ChargePumpStage'];
 export type Charger = components['schemas']['Charger'];
 export type CurrentDraw = components['schemas']['CurrentDraw'];
@@ -3152,6 +3211,7 @@ export type CellsIn = components['schemas']['CellsIn'];
 export type ConverterChoice = components['schemas']['ConverterChoice'];
 export type RailAnswers = components['schemas']['RailAnswers'];
 export type RailOption = components['schemas']['RailOption'];
+export type FittedCell = components['schemas']['FittedCell'];
 export type CapacitorAnswer = components['schemas']['CapacitorAnswer'];
 export type CapacitorTask = components['schemas']['CapacitorTask'];
 export type DividerAnswer = components['schemas']['DividerAnswer'];
@@ -3819,6 +3879,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RailAnswers"];
+                };
+            };
+        };
+    };
+    projects_answers_api_calibrate_cell: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Cell */
+                    cell: string;
+                    /** Files */
+                    files: string[];
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FittedCell"];
                 };
             };
         };

@@ -11,6 +11,7 @@ import { show } from "../../ui/format";
 import { Row } from "../../ui/row";
 import { ChargerSection } from "./Charger";
 import { CapacitySteps } from "./CapacitySteps";
+import { MeasuredCell } from "./MeasuredCell";
 
 const CHEMISTRIES = [
   ["lithium-ion", "lithium-ion"],
@@ -134,6 +135,7 @@ export function Battery() {
           <Section title="From the printed figure to the usable one">
             <CapacitySteps />
           </Section>
+          <MeasuredCell />
           <ChargerSection />
         </div>
       </div>

@@ -1,0 +1,106 @@
+"""Measured discharges as CSV: what is read, and what is refused in which words."""
+
+from __future__ import annotations
+
+import json
+import unittest
+from pathlib import Path
+
+from ember_core.design import Cell
+from ember_core.designers.cell import fit_cell
+from ember_core.discharge_csv import read_discharge
+from ember_core.problems import DocumentError
+
+from .gadgets import cell
+
+DATA = json.loads((Path(__file__).parent / "data" / "discharges.json").read_text())["sets"]["Chen2020"]
+
+
+def csv(rate: str = "0.5", heading: str = "time,voltage,current", delimiter: str = ",", **scale: float) -> bytes:
+    one, amps = DATA["current"][rate], float(rate) * DATA["capacity_ah"]
+    rows = [
+        delimiter.join(f"{x:.8g}" for x in (t * scale.get("t", 1), v * scale.get("v", 1), amps * scale.get("i", 1)))
+        for t, v in zip(one["time_s"], one["voltage_v"], strict=True)
+    ]
+    return "\n".join([heading.replace(",", delimiter), *rows]).encode()
+
+
+class Reading(unittest.TestCase):
+    def test_units_and_separators(self) -> None:
+        plain = read_discharge(csv())
+        other = read_discharge(
+            csv(heading="time [min],voltage [mV],current [mA]", delimiter=";", t=1 / 60, v=1000, i=1000)
+        )
+        self.assertAlmostEqual(other.total_ah, plain.total_ah, places=5)
+        self.assertAlmostEqual(float(other.voltage_v[-1]), float(plain.voltage_v[-1]), places=5)
+        comma = read_discharge(csv(delimiter=";").replace(b".", b","))
+        self.assertAlmostEqual(comma.total_ah, plain.total_ah, places=6)
+
+    def test_a_discharge_counted_negative(self) -> None:
+        self.assertAlmostEqual(read_discharge(csv(i=-1)).current_a, 2.5, places=6)
+
+    def test_a_long_recording_is_thinned_and_keeps_its_charge(self) -> None:
+        rows = [f"{k},{4.1 - k / 150000:.5f},0.5" for k in range(150_000)]
+        read = read_discharge("\n".join(["time,voltage,current", *rows]).encode())
+        self.assertLessEqual(read.time_s.size, 2000)
+        self.assertAlmostEqual(read.total_ah, 0.5 * 149_999 / 3600, places=6)
+
+
+class Refusing(unittest.TestCase):
+    def refused(self, raw: bytes) -> str:
+        with self.assertRaises(DocumentError) as caught:
+            read_discharge(raw)
+        return str(caught.exception)
+
+    def edited(self, line: int, text: str) -> bytes:
+        lines = csv().decode().split("\n")
+        lines[line] = text
+        return "\n".join(lines).encode()
+
+    def test_each_fault_has_its_own_words(self) -> None:
+        lines = csv().decode().split("\n")
+        cases = [
+            (csv(v=1000), "millivolts"),
+            (csv(i=1000), "milliamperes"),
+            ("\n".join([lines[0], *reversed(lines[1:])]).encode(), "runs backwards"),
+            ("\n".join(lines[:2]).encode(), "has 1 points"),
+            ("\n".join(lines[:40] + lines[80:]).encode(), "gap of"),
+            (self.edited(30, lines[29]), "is not after the one before"),
+            (self.edited(30, "1,not a number,2"), "not a number"),
+            (self.edited(30, "1,nan,2"), "not a finite number"),
+            (csv(heading="time,voltage,temperature"), "no column 'current'"),
+            (csv(heading="time [furlong],voltage,current"), "not a unit of time"),
+            (csv(i=0), "is nothing"),
+            (b"\xff\xfe\x00", "not UTF-8"),
+            (b"", "has 0 points"),
+        ]
+        for raw, words in cases:
+            with self.subTest(words):
+                self.assertIn(words, self.refused(raw))
+
+    def test_five_million_rows_are_refused_before_they_are_read(self) -> None:
+        self.assertIn("at most 8 MB", self.refused(b"1,2,3\n" * 5_000_000))
+        self.assertIn("at most 200000", self.refused(b"time,voltage,current\n" + b"1,2,3\n" * 250_000))
+
+    def test_a_current_that_is_not_steady_and_a_charge(self) -> None:
+        rows = [f"{k},{4 - k / 100},{1 if k % 2 else 3}" for k in range(60)]
+        self.assertIn("not steady", self.refused("\n".join(["time,voltage,current", *rows]).encode()))
+        rising = [f"{k},{3 + k / 100},1" for k in range(60)]
+        self.assertIn("Is this a charge?", self.refused("\n".join(["time,voltage,current", *rising]).encode()))
+
+
+class Fitting(unittest.TestCase):
+    KNOWN = Cell.model_validate(cell(capacity_ah=5.0, cutoff_v=2.5, resistance_ohm=0.02))
+
+    def test_a_cell_with_its_own_curve_and_the_quality_of_the_fit(self) -> None:
+        fitted = fit_cell(self.KNOWN, [read_discharge(csv("0.05")), read_discharge(csv("0.5"))])
+        self.assertIsNotNone(fitted.cell.curve)
+        self.assertAlmostEqual(fitted.cell.capacity_ah, 5.098, delta=0.01)
+        self.assertIn("A good fit", fitted.sentence)
+        self.assertLess(fitted.runtime_error.value or 9, 0.2)
+
+    def test_a_capacity_that_contradicts_the_printed_one(self) -> None:
+        tiny = self.KNOWN.model_copy(update={"capacity_ah": 0.5})
+        with self.assertRaises(DocumentError) as caught:
+            fit_cell(tiny, [read_discharge(csv())])
+        self.assertIn("printed 500 mAh", str(caught.exception))

@@ -1,0 +1,86 @@
+// A cell's own curves from one or two measured discharges, with the quality of the fit before it is taken.
+import { useMutation } from "@tanstack/react-query";
+import { useId } from "react";
+import { ask, client, type ProblemError, type Schemas } from "../../api/client";
+import { useDesign, useOpenDesign } from "../../design/store";
+import { Problems } from "../../pages/NewGadget";
+import { Button, INPUT, Section } from "../../ui/controls";
+import { FigureButton } from "../../ui/figure";
+import { Row } from "../../ui/row";
+
+export function MeasuredCell() {
+  const { cell } = useOpenDesign().battery;
+  const edit = useDesign((s) => s.edit);
+  const id = useId();
+  const fit = useMutation<Schemas["FittedCell"], ProblemError, File[]>({
+    mutationFn: (files) => {
+      const body = new FormData();
+      body.append("cell", JSON.stringify({ ...cell, curve: null }));
+      for (const file of files) body.append("files", file);
+      return ask(
+        client.POST("/api/answers/calibration", {
+          body: body as never,
+          bodySerializer: (b) => b as unknown as FormData,
+        }),
+      );
+    },
+  });
+  return (
+    <Section
+      title="Measured discharges"
+      aside={
+        cell.curve && (
+          <Button onClick={() => edit("Typical curves", (d) => (d.battery.cell.curve = null))}>
+            Back to typical curves
+          </Button>
+        )
+      }
+    >
+      <p className="text-soft mb-2 text-sm">
+        {cell.curve
+          ? "This cell has curves of its own. The resistance beside its name is not used while they are there."
+          : "A measured cell is worth more than a typical one. Take it from full to its cut-off at one steady current; a second discharge at two to ten times the current measures its resistance as well."}
+      </p>
+      <label htmlFor={id} className="text-soft mb-0.5 block text-sm">
+        One or two CSV files with time, voltage and current
+      </label>
+      <input
+        id={id}
+        type="file"
+        multiple
+        accept=".csv,text/csv,text/plain"
+        className={INPUT}
+        onChange={(e) => {
+          const files = [...(e.target.files ?? [])];
+          if (files.length) fit.mutate(files);
+          e.target.value = "";
+        }}
+      />
+      <Problems error={fit.error} />
+      {fit.data && (
+        <div className="mt-3 space-y-2" aria-live="polite">
+          <p>{fit.data.sentence}</p>
+          <dl className="grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
+            {[fit.data.capacity, fit.data.mean_error, fit.data.worst_error, fit.data.runtime_error].map((f) => (
+              <Row key={f.label} name={f.label.toLowerCase()}>
+                <FigureButton figure={f} />
+              </Row>
+            ))}
+          </dl>
+          <Button
+            kind="strong"
+            onClick={() => {
+              edit("Use the measured cell", (d) => {
+                const { capacity_ah, curve } = fit.data.cell;
+                Object.assign(d.battery.cell, { capacity_ah, curve });
+              });
+              fit.reset();
+            }}
+          >
+            Use the measured cell
+          </Button>
+        </div>
+      )}
+    </Section>
+  );
+}
