@@ -126,20 +126,18 @@ def state_level(state: State, level: Level) -> float:
     return low if (level == "least") == (unit != "Ω") else high
 
 
-def part_current(state: State | None, rail_v: Array | float, level: Level = "typical") -> Array:
+def part_current(state: State | None, rail_v: float, level: Level = "typical") -> float:
     """Current of one copy of a part in a state at a rail voltage [A]."""
-    volts = np.asarray(rail_v, dtype=float)
     if state is None:
-        return np.zeros_like(volts)
-    value = state_level(state, level)
-    draw = state.draw
+        return 0.0
+    value, draw = state_level(state, level), state.draw
     if isinstance(draw, CurrentDraw):
-        return np.full_like(volts, value)
+        return value
     if isinstance(draw, PowerDraw):
-        return np.asarray(value / np.maximum(volts, 0.05))
+        return value / max(rail_v, 0.05)
     if isinstance(draw, ResistorDraw):
-        return np.asarray(volts / value)
-    return np.maximum(0.0, (volts - draw.forward_v) / value)
+        return rail_v / value
+    return max(0.0, (rail_v - draw.forward_v) / value)
 
 
 def state_levels(design: Design, level: Level) -> list[float]:

@@ -307,7 +307,7 @@ def busy_state(part: Part) -> str:
 
 
 def _current(state: State) -> float:
-    return float(part_current(state, 3.3))
+    return part_current(state, 3.3)
 
 
 def write_parts_list(parts: list[Part], rails: dict[str, str]) -> str:

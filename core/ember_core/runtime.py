@@ -67,8 +67,8 @@ class Run:
             return 0.0
         key = (part, moment, k, level)
         if key not in self._part_a:
-            amps = part_current(used, self.typical.rail_v[r, moment, k], level)
-            self._part_a[key] = float(amps) * self.design.parts[part].quantity
+            amps = part_current(used, float(self.typical.rail_v[r, moment, k]), level)
+            self._part_a[key] = amps * self.design.parts[part].quantity
         return self._part_a[key]
 
     @cached_property

@@ -53,7 +53,7 @@ def _try(
 
 def _mean_state_a(design: Design, part: int, name: str) -> float:
     state = next(s for s in design.parts[part].states if s.name == name)
-    return float(part_current(state, 3.3))
+    return part_current(state, 3.3)
 
 
 def _lower_sleep(context: Context) -> Saving | None:
