@@ -193,6 +193,19 @@ class Battery(StepTestCase):
         expect(self.page.get_by_role("heading", name="No charger")).to_be_visible()
         expect(self.page.get_by_test_id("verdict-charge")).to_contain_text("swap the cells")
 
+    def test_the_cells_that_suit_are_ranked_and_one_is_used(self) -> None:
+        self.open_gadget(step="Battery")
+        before = self.figure("runtime")
+        self.page.get_by_role("button", name="Which cell suits?").click()
+        table = self.page.get_by_role("region", name="Cells, ranked")
+        expect(table.get_by_role("button", name="Use Pouch 906090, 6000 mAh")).to_be_visible()
+        expect(table).not_to_contain_text("the charger is not for it")
+        self.page.get_by_label("Show those that are out").check()
+        expect(table).to_contain_text("the charger is not for it")
+        self.save_by(lambda: table.get_by_role("button", name="Use Pouch 906090, 6000 mAh").click())
+        self.assertEqual(self.stored_design()["battery"]["cell"]["capacity_ah"], 6.0)
+        expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
+
     def test_a_measured_cell_replaces_the_typical_one_and_can_be_given_up(self) -> None:
         self.open_gadget(variant="One cylinder a season", step="Battery")
         before = self.figure("runtime")

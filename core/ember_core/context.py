@@ -135,9 +135,9 @@ class Context:
 
     @cached_property
     def charge(self) -> charging.Charge | None:
-        """The charge from empty while the gadget rests; None without a charger and for primary cells."""
+        """The charge from empty while the gadget rests; None without a charger and for cells that must not have one."""
         chemistry = CHEMISTRIES[self.design.battery.cell.chemistry]
-        if self.design.charger is None or not chemistry.rechargeable:
+        if self.design.charger is None or chemistry.charge_v is None:
             return None
         load = float(self.usual.mode_current_a[self.rest, self.middle])
         return charging.charge(self.design.charger, self.design.battery, load)

@@ -14,9 +14,9 @@ import numpy as np
 
 from .chemistry import Array
 from .demand import Level, Moment, RailLoads, all_moments, mode_shares, part_current, sampled_loads, state_levels
-from .design import Design
+from .design import Battery, Design
 from .failures import Failure, first_failures
-from .pack import Pack, pack_at
+from .pack import Pack, charge_grid, pack_at
 from .supply import Solution, rail_gains, solve
 from .tree import Tree, build_tree
 
@@ -32,6 +32,7 @@ class Run:
     moments: list[Moment]
     shares: Array
     loads: RailLoads
+    all_loads: RailLoads
     typical: Solution
     worst: Solution
 
@@ -143,6 +144,7 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
         moments=moments,
         shares=shares,
         loads=both.rows(slice(len(moments))),
+        all_loads=both,
         typical=solution.moments(slice(len(moments))),
         worst=solution.moments(slice(len(moments), None)),
     )
@@ -168,6 +170,21 @@ def _settled(tree: Tree, loads: RailLoads, pack: Pack, weights: Array) -> tuple[
         pack = replace(pack, open_circuit_v=np.maximum(rest_v - lowered, 0.05))
         solution = solve(tree, loads, pack)
     return pack, solution
+
+
+def with_battery(before: Run, battery: Battery, temperature_c: float, points: int) -> Run:
+    """The same gadget on another battery, over a number of states of charge: only the battery's part is worked out anew."""
+    pack = pack_at(battery, temperature_c, charge_grid(points))
+    pack, solution = _settled(before.tree, before.all_loads, pack, before.moment_weights)
+    count = len(before.moments)
+    return replace(
+        before,
+        design=before.design.model_copy(update={"battery": battery}),
+        temperature_c=temperature_c,
+        pack=pack,
+        typical=solution.moments(slice(count)),
+        worst=solution.moments(slice(count, None)),
+    )
 
 
 def rerun(before: Run, design: Design) -> Run:

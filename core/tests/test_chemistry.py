@@ -33,7 +33,16 @@ class Curves(unittest.TestCase):
 
     def test_nominal_voltages_are_those_of_the_text_books(self) -> None:
         """The mean over the charge is what is printed as the nominal voltage, within a tenth of a volt."""
-        for name, nominal in (("lithium-ion", 3.7), ("lithium-coin", 2.95), ("alkaline", 1.3)):
+        for name, nominal in (
+            ("lithium-ion", 3.7),
+            ("lithium-coin", 2.95),
+            ("alkaline", 1.3),
+            ("lithium-iron-phosphate", 3.27),
+            ("nickel-metal-hydride", 1.27),
+            ("lithium-manganese", 2.92),
+            ("lithium-iron-disulfide", 1.5),
+            ("lithium-thionyl", 3.6),
+        ):
             mean = float(np.trapezoid(open_circuit_voltage(name, Z), Z))  # type: ignore[arg-type]
             self.assertAlmostEqual(mean, nominal, delta=0.1)
 

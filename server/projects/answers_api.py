@@ -10,7 +10,7 @@ from catalogue.services import catalogue_for
 from config.errors import not_found
 from config.uploads import read_upload
 from ember_core import DocumentError, Problem, read_design
-from ember_core.answers import RailAnswers, answer_rail
+from ember_core.answers import CellChoice, RailAnswers, answer_cells, answer_rail
 from ember_core.context import Context
 from ember_core.designers.capacitor import CapacitorAnswer, CapacitorTask, design_capacitor
 from ember_core.designers.cell import FittedCell, fit_cell, read_cell
@@ -31,6 +31,12 @@ def ask_about_rail(request: HttpRequest, rail_id: str) -> RailAnswers:
     if position is None:
         raise not_found("rail of this design")
     return answer_rail(Context(design, catalogue_for(request.user)), position)  # type: ignore[arg-type]
+
+
+@router.post("/answers/cells", response=list[CellChoice], openapi_extra=DESIGN_BODY)
+def ask_for_cells(request: HttpRequest) -> list[CellChoice]:
+    """All catalogue cells for the design in the body, those that suit first."""
+    return answer_cells(Context(read_design(request.body), catalogue_for(request.user)))  # type: ignore[arg-type]
 
 
 @router.post("/answers/calibration", response=FittedCell)

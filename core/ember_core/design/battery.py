@@ -9,7 +9,10 @@ from pydantic import Field, model_validator
 
 from .basics import AmpereHour, Body, Gram, Model, Money, Ohm, SeriesOhm, Share, Size, Title, Volt
 
-Chemistry = Literal["lithium-ion", "alkaline", "lithium-coin"]
+Chemistry = Literal[
+    "lithium-ion", "lithium-iron-phosphate", "nickel-metal-hydride", "alkaline", "lithium-coin", "lithium-manganese",
+    "lithium-iron-disulfide", "lithium-thionyl",
+]  # fmt: skip
 Form = Literal["pouch", "cylinder", "coin"]
 
 

@@ -41,6 +41,8 @@ CHECKS: tuple[Check, ...] = (
     charging.current_too_high,
     charging.never_ends,
     charging.must_not_be_charged,
+    charging.wrong_charger,
+    battery.sleepy_cell,
     charging.too_cold_or_hot,
     fit.process_clearance,
     fit.pouch_swelling,

@@ -15,6 +15,7 @@ STRANDED = 0.35
 SAME_WINDOW = 0.15
 BENCH_STRANDED, BENCH_SHORTER = 0.1, 0.85
 SECONDS_PER_YEAR = 31557600.0
+FILM_BELOW_A, FILM_PEAK_A = 2e-5, 5e-3
 
 
 def current_too_high(context: Context) -> Iterator[Finding]:
@@ -134,5 +135,24 @@ def bench_supply(context: Context) -> Iterator[Finding]:
             f"Without any internal resistance, as on a bench supply, it would run {show(stiff, 's')}; {battery.cell.name} "
             f"and its leads have {show(resistance, 'Ω')} near the end, and it is {show(state.seconds, 's')}. Try it on "
             "the real cell, with the real leads."
+        ),
+    )
+
+
+def sleepy_cell(context: Context) -> Iterator[Finding]:
+    """Thionyl chloride cells that rest for long grow a film, and their voltage dips at the next peak."""
+    cell, peak = context.design.battery.cell, context.peak_a[0]
+    resting = float(context.usual.mode_current_a[context.rest, context.middle])
+    if cell.chemistry != "lithium-thionyl" or resting >= FILM_BELOW_A or peak < FILM_PEAK_A:
+        return
+    yield Finding(
+        code="start-up-dip",
+        severity="watch",
+        step="battery",
+        where="/battery/cell",
+        title="The cell wakes up slowly",
+        sentence=(
+            f"At {show(resting, 'A')} {cell.name} grows a film, and at the next peak of {show(peak, 'A')} its voltage dips for "
+            "seconds, most of all after months and in the cold. A bulk capacitor beside it, or a small draw now and then, helps."
         ),
     )

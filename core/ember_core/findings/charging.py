@@ -84,6 +84,42 @@ def must_not_be_charged(context: Context) -> Iterator[Finding]:
     )
 
 
+def wrong_charger(context: Context) -> Iterator[Finding]:
+    """T24: a charger that holds a voltage which the cell does not stand."""
+    charger, cell = context.design.charger, context.design.battery.cell
+    data = CHEMISTRIES[cell.chemistry]
+    if charger is None or not data.rechargeable:
+        return
+    if data.charge_v is None:
+        yield Finding(
+            code="T24-wrong-charger",
+            severity="stop",
+            step="battery",
+            where="/charger",
+            title=f"{charger.name} is not for this cell",
+            sentence=(
+                f"{cell.name} is {data.name}: it must not be held at a constant voltage as lithium cells are. It wants a charger of "
+                "its own kind, which ends at a fall of the voltage or a rise of the temperature."
+            ),
+            remedy=Remedy(label="Charge it outside the gadget", patch=[replace("/charger", None)]),
+        )
+    elif charger.float_v > data.charge_v * 1.005:
+        yield Finding(
+            code="T24-float-voltage",
+            severity="stop",
+            step="battery",
+            where="/charger/float_v",
+            title="The charger goes on for too long",
+            sentence=(
+                f"{charger.name} fills up to {show(charger.float_v, 'V')}, and {cell.name} ({data.name}) is full at "
+                f"{show(data.charge_v, 'V')}. Overcharged cells catch fire."
+            ),
+            remedy=Remedy(
+                label=f"A charger for {show(data.charge_v, 'V')}", patch=[replace("/charger/float_v", data.charge_v)]
+            ),
+        )
+
+
 def too_cold_or_hot(context: Context) -> Iterator[Finding]:
     """T24: charging outside the cell's window."""
     brief = context.design.brief

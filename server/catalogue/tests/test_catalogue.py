@@ -22,7 +22,7 @@ class Catalogue(ApiTestCase):
         self.assertEqual(load_built_in(), 2)
 
     def test_search_by_kind_and_words(self) -> None:
-        cells = self.send("GET", "/catalogue?kind=cell&text=pouch+900")
+        cells = self.send("GET", "/catalogue?kind=cell&text=pouch+503450")
         self.assertEqual([c["entry"]["cell"]["name"] for c in cells], ["Pouch 503450, 900 mAh"])
         self.send("GET", "/catalogue?kind=gizmo", status=422)
 

@@ -373,6 +373,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/cells": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Cells
+         * @description All catalogue cells for the design in the body, those that suit first.
+         */
+        post: operations["projects_answers_api_ask_for_cells"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/calibration": {
         parameters: {
             query?: never;
@@ -803,7 +823,7 @@ export interface components {
              * Chemistry
              * @enum {string}
              */
-            chemistry: "lithium-ion" | "alkaline" | "lithium-coin";
+            chemistry: "lithium-ion" | "lithium-iron-phosphate" | "nickel-metal-hydride" | "alkaline" | "lithium-coin" | "lithium-manganese" | "lithium-iron-disulfide" | "lithium-thionyl";
             /**
              * Form
              * @enum {string}
@@ -2872,6 +2892,31 @@ export interface components {
             remedy: components["schemas"]["Remedy"] | null;
         };
         /**
+         * CellChoice
+         * @description A cell, `series` of them. `reasons` says why it is out, if it is.
+         */
+        CellChoice: {
+            /** Name */
+            name: string;
+            /** Chemistry */
+            chemistry: string;
+            /** Series */
+            series: number;
+            /** Fits */
+            fits: boolean;
+            /** Reasons */
+            reasons: string[];
+            runtime: components["schemas"]["Figure"];
+            peak: components["schemas"]["Figure"];
+            mass: components["schemas"]["Figure"];
+            volume: components["schemas"]["Figure"];
+            cost: components["schemas"]["Figure"];
+            needed: components["schemas"]["Figure"];
+            /** Now */
+            now: boolean;
+            remedy: components["schemas"]["Remedy"];
+        };
+        /**
          * FittedCell
          * @description The cell with its curve and measured capacity.
          */
@@ -3211,6 +3256,7 @@ export type CellsIn = components['schemas']['CellsIn'];
 export type ConverterChoice = components['schemas']['ConverterChoice'];
 export type RailAnswers = components['schemas']['RailAnswers'];
 export type RailOption = components['schemas']['RailOption'];
+export type CellChoice = components['schemas']['CellChoice'];
 export type FittedCell = components['schemas']['FittedCell'];
 export type CapacitorAnswer = components['schemas']['CapacitorAnswer'];
 export type CapacitorTask = components['schemas']['CapacitorTask'];
@@ -3879,6 +3925,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RailAnswers"];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_cells: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellChoice"][];
                 };
             };
         };

@@ -11,12 +11,18 @@ import { show } from "../../ui/format";
 import { Row } from "../../ui/row";
 import { ChargerSection } from "./Charger";
 import { CapacitySteps } from "./CapacitySteps";
+import { CellAnswers } from "./CellAnswers";
 import { MeasuredCell } from "./MeasuredCell";
 
 const CHEMISTRIES = [
   ["lithium-ion", "lithium-ion"],
+  ["lithium-iron-phosphate", "lithium iron phosphate"],
+  ["nickel-metal-hydride", "nickel-metal-hydride"],
   ["alkaline", "alkaline"],
   ["lithium-coin", "lithium coin"],
+  ["lithium-manganese", "lithium / manganese dioxide"],
+  ["lithium-iron-disulfide", "lithium / iron disulfide"],
+  ["lithium-thionyl", "lithium / thionyl chloride"],
 ] as const;
 const FORMS = [
   ["pouch", "pouch"],
@@ -35,7 +41,15 @@ export function Battery() {
   return (
     <StepPage step="battery" details={shown && <Cautions texts={shown.battery.cautions} />}>
       <div className="grid gap-4 xl:grid-cols-2">
-        <Section title="The cell" aside={<Button onClick={() => setPicking(true)}>Take one from the catalogue</Button>}>
+        <Section
+          title="The cell"
+          aside={
+            <>
+              <CellAnswers />
+              <Button onClick={() => setPicking(true)}>Take one from the catalogue</Button>
+            </>
+          }
+        >
           <div className="grid grid-cols-2 gap-2">
             <div className="col-span-2">
               <TextField

@@ -1,0 +1,161 @@
+"""Which cell suits: every catalogue cell, in as many as fit the supply's voltage, against the brief."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..chemistry import CHEMISTRIES, open_circuit_voltage
+from ..context import Context
+from ..design import Battery, Cell
+from ..figures import Figure, PatchOperation, Remedy, Result, figure
+from ..quantities import show
+from ..remedies import replace
+from ..runtime import Run, with_battery
+from ..supply import nominal_rail_v
+from ..tree import BATTERY_NODE
+
+MOST_IN_SERIES = 4
+WINDOW = (0.62, 1.6)  # of the present pack's voltage at half charge
+POINTS = 81  # states of charge: half as many as usual, within 0.1 % of the runtime
+CLEARLY_TOO_MUCH = 1.5  # of the limit, by power at half charge
+SHELL_MM = 3.0  # walls and clearance on both sides together, for the bare question whether it can go in
+WHOLE = "the gadget on this battery, solved at the coldest temperature of the brief"
+
+
+class CellChoice(Result):
+    """A cell, `series` of them. `reasons` says why it is out, if it is."""
+
+    name: str
+    chemistry: str
+    series: int
+    fits: bool
+    reasons: list[str]
+    runtime: Figure
+    peak: Figure
+    mass: Figure
+    volume: Figure
+    cost: Figure
+    needed: Figure
+    now: bool
+    remedy: Remedy
+
+
+def answer_cells(context: Context) -> list[CellChoice]:
+    """All cells, those that suit first, the longest runtime first. One row a cell: its best number in series.
+
+    What is out by its voltage, its size or the charger is not worked out further.
+    """
+    design = context.design
+    present = design.battery
+    middle = present.series * float(open_circuit_voltage(present.cell.chemistry, 0.5))
+    rows = [_row(context, present, _at_first_sight(context, present), now=True)]
+    for cell in context.catalogue.cells:
+        own = float(open_circuit_voltage(cell.chemistry, 0.5))
+        counts = [n for n in range(1, MOST_IN_SERIES + 1) if WINDOW[0] <= n * own / middle <= WINDOW[1]]
+        if cell.name == present.cell.name:
+            counts = [n for n in counts if n != present.series]
+        packs = [present.model_copy(update={"cell": cell, "series": n, "parallel": 1}) for n in counts]
+        seen = [(pack, _at_first_sight(context, pack)) for pack in packs]
+        possible = [(pack, out) for pack, out in seen if not out] or seen[:1]
+        if possible:
+            rows.append(min((_row(context, pack, out) for pack, out in possible), key=_order))
+    return sorted(rows, key=_order)
+
+
+def _order(row: CellChoice) -> tuple[bool, bool, float]:
+    return not row.fits, row.runtime.value is None, -(row.runtime.value or 0.0)
+
+
+def _row(context: Context, battery: Battery, out: list[str], *, now: bool = False) -> CellChoice:
+    design, cell, series = context.design, battery.cell, battery.series
+    count, goal = series * battery.parallel, design.brief.goal_h
+    state = None if out and not now else with_battery(context.usual, battery, design.brief.coldest_c, POINTS)
+    hours, low, high, peak, needed = None, None, None, None, None
+    reasons = list(out)
+    if state is not None:
+        hours = state.seconds / 3600
+        low, high = hours * context.spread.low, hours * context.spread.high
+        half = int(np.argmin(np.abs(state.pack.charge - 0.5)))
+        peak = float(state.worst.source_a[:, half].max(initial=0.0))
+        needed = cell.capacity_ah * battery.parallel * goal / low if low > 0 else None
+        reasons += _in_use(context, state, peak)
+        if not reasons and low < goal:
+            may = "may last only" if hours >= goal else "lasts"
+            reasons.append(
+                f"{may} {show(min(hours, low) if hours >= goal else hours, 'h')}, and the goal is {show(goal, 'h')}"
+            )
+    x, y, z = cell.size_mm
+    cells: list[tuple[str, float | None, str]] = [("cells", float(count), "")]
+    return CellChoice(
+        name=cell.name,
+        chemistry=CHEMISTRIES[cell.chemistry].name,
+        series=series,
+        fits=not reasons,
+        reasons=reasons,
+        runtime=figure("Runtime at the coldest", hours, "h", "∫ Q dz ÷ (I(z) + self-discharge)",
+                       [("coldest", design.brief.coldest_c, "°C")], WHOLE, low=low, high=high),
+        peak=figure("Peak", peak, "A", "worst moment at half charge", [("the cell's limit", cell.discharge_max_a * battery.parallel, "A")], WHOLE),
+        mass=figure("Mass", cell.mass_g * count, "g", "mass of a cell × cells", cells),
+        volume=figure("Room", x * y * z * count / 1000, "cm³", "size of a cell × cells", cells),
+        cost=figure("Cost", cell.cost * count, design.brief.currency, "cost of a cell × cells", cells),
+        needed=figure("Capacity needed", needed, "Ah", "its capacity × goal ÷ least runtime to expect", [("goal", goal, "h"), ("least", low, "h")], WHOLE),
+        now=now,
+        remedy=Remedy(label=f"Use {series} × {cell.name}" if series > 1 else f"Use {cell.name}",
+                      patch=[] if now else _patch(context, cell, series)),
+    )  # fmt: skip
+
+
+def _at_first_sight(context: Context, battery: Battery) -> list[str]:
+    """What keeps a pack out before it is solved: voltages, the charger, a peak far above its limit, the case."""
+    design, cell, state = context.design, battery.cell, context.usual
+    data = CHEMISTRIES[cell.chemistry]
+    top = battery.series * float(open_circuit_voltage(cell.chemistry, 1.0))
+    reasons = []
+    for p, volts in zip(design.parts, nominal_rail_v(state.tree, top)[state.rail_of], strict=True):
+        if p.supply_max_v is not None and volts > p.supply_max_v:
+            reasons.append(f"{p.name} would get {show(float(volts), 'V')} and stands {show(p.supply_max_v, 'V')}")
+            break
+    for stage, inputs in zip(state.tree.stages, state.tree.inputs, strict=True):
+        most = getattr(stage, "input_max_v", None)
+        if most is not None and inputs[0] == BATTERY_NODE and top > most:
+            reasons.append(f"{stage.name} would get {show(top, 'V')} and stands {show(most, 'V')}")
+    charger = design.charger
+    if charger is not None and data.charge_v is None:
+        reasons.append("the charger is not for it")
+    elif charger is not None and data.charge_v is not None and charger.float_v > data.charge_v * 1.005:
+        reasons.append(
+            f"the charger fills to {show(charger.float_v, 'V')}, and it is full at {show(data.charge_v, 'V')}"
+        )
+    half, worst = context.middle, state.worst
+    power = float((worst.source_a[:, half] * worst.terminal_v[:, half]).max(initial=0.0))
+    peak = power / (battery.series * float(open_circuit_voltage(cell.chemistry, 0.5)))
+    if peak > CLEARLY_TOO_MUCH * cell.discharge_max_a * battery.parallel:
+        reasons.append(
+            f"the peak is about {show(peak, 'A')}, and it is made for {show(cell.discharge_max_a * battery.parallel, 'A')}"
+        )
+    limit = design.brief.outer_max_mm or design.enclosure.outer_mm
+    sides, room = sorted(cell.size_mm, reverse=True), sorted((v - SHELL_MM for v in limit), reverse=True)
+    if any(a > b for a, b in zip(sides, room, strict=True)):
+        reasons.append("it does not go into the case")
+    return reasons
+
+
+def _in_use(context: Context, state: Run, peak: float) -> list[str]:
+    """What keeps it out under load: its current limit, modes that do not work on it."""
+    reasons = []
+    if peak > state.pack.discharge_max_a:
+        reasons.append(f"the peak is {show(peak, 'A')}, and it is made for {show(state.pack.discharge_max_a, 'A')}")
+    for mode, failure, share in zip(context.design.modes, state.failures, state.shares, strict=True):
+        if failure.charge >= 1 and mode.essential and share > 0:
+            reasons.append(f"{mode.name} would not work on it")
+            break
+    return reasons
+
+
+def _patch(context: Context, cell: Cell, series: int) -> list[PatchOperation]:
+    patch = [replace("/battery/cell", cell), replace("/battery/series", series), replace("/battery/parallel", 1)]
+    if context.design.battery.body is not None:
+        x, y, z = cell.size_mm
+        size = [x, y, z * series] if cell.form == "pouch" else [x * series, y, z]
+        patch.append(replace("/battery/body/size_mm", size))
+    return patch

@@ -1,0 +1,81 @@
+"""Which cell suits: ranked by runtime, each that is out with its reason, figures those of the changed gadget."""
+
+from __future__ import annotations
+
+import unittest
+
+from ember_core import Design, evaluate
+from ember_core.answers import answer_cells
+from ember_core.answers.cells import CellChoice
+from ember_core.catalogue import built_in
+from ember_core.chemistry import CHEMISTRIES
+from ember_core.context import Context
+from ember_core.remedies import apply
+
+from .gadgets import cell, design, part, state
+from .test_findings import CHARGER, Traps
+
+BRIEF = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25}
+
+
+def rows(gadget: Design) -> list[CellChoice]:
+    return answer_cells(Context(gadget, built_in()))
+
+
+class Choosing(unittest.TestCase):
+    def test_ninety_cells_of_eight_chemistries_are_ranked(self) -> None:
+        self.assertGreaterEqual(len(built_in().cells), 90)
+        self.assertEqual({c.chemistry for c in built_in().cells}, set(CHEMISTRIES))
+        found = [r for r in rows(design()) if r.fits]
+        hours = [r.runtime.value or 0 for r in found]
+        self.assertEqual(hours, sorted(hours, reverse=True))
+        self.assertGreater(len(found), 5)
+
+    def test_the_runtime_is_that_of_the_gadget_on_it(self) -> None:
+        gadget = design()
+        for row in [r for r in rows(gadget) if r.fits and not r.now][:3]:
+            after = evaluate(apply(gadget, row.remedy)).runtime.total.value or 0
+            self.assertAlmostEqual((row.runtime.value or 0) / after, 1.0, delta=0.002)
+
+    def test_each_that_is_out_says_why(self) -> None:
+        loud = design(parts=[part("chip", state("sleep", 1e-3), state("active", 0.4), name="Chip", supply_max_v=5)],
+                      charger=CHARGER, enclosure={"outer_mm": [60, 50, 24]}, brief=BRIEF | {"goal_h": 200})  # fmt: skip
+        said = " ".join(reason for r in rows(loud) for reason in r.reasons)
+        for words in (
+            "the charger is not for it",
+            "it is full at 3.6 V",
+            "does not go into the case",
+            "made for",
+            "the goal is",
+        ):
+            self.assertIn(words, said)
+        self.assertTrue(all(r.fits or r.reasons for r in rows(loud)))
+
+    def test_needed_capacity_reaches_the_goal_at_the_least_runtime(self) -> None:
+        now = next(r for r in rows(design()) if r.now)
+        scaled = design(battery={"cell": cell(capacity_ah=now.needed.value), "wiring_ohm": 0})
+        again = next(r for r in rows(scaled) if r.now)
+        self.assertAlmostEqual((again.runtime.low or 0) / 100, 1.0, delta=0.03)
+
+
+class Chargers(Traps):
+    def test_t24_a_charger_that_goes_on_for_too_long(self) -> None:
+        iron = {"cell": cell(chemistry="lithium-iron-phosphate", cutoff_v=2.5)}
+        gadget = design(battery=iron, charger=CHARGER | {"programming_ohm": 4800})
+        after = self.settles(gadget, self.has(gadget, "T24-float-voltage", "4.2 V", "full at 3.6 V"))
+        self.assertEqual(after.charger.float_v, 3.6)  # type: ignore[union-attr]
+        self.lacks(design(charger=CHARGER), "T24-float-voltage")
+
+    def test_t24_a_lithium_charger_on_nickel_cells(self) -> None:
+        nickel = {"cell": cell(chemistry="nickel-metal-hydride", cutoff_v=1.0), "series": 3}
+        gadget = design(battery=nickel, charger=CHARGER)
+        self.settles(gadget, self.has(gadget, "T24-wrong-charger", "nickel-metal-hydride", "constant voltage"))
+        self.lacks(design(battery=nickel), "T24-wrong-charger")
+
+    def test_a_thionyl_cell_that_sleeps_for_long_dips(self) -> None:
+        def sleeper(peak: float) -> Design:
+            chip = part("chip", state("sleep", 2e-6), state("active", peak))
+            return design(parts=[chip], battery={"cell": cell(chemistry="lithium-thionyl", cutoff_v=2.0)})
+
+        self.has(sleeper(0.05), "start-up-dip", "50 mA", "bulk capacitor")
+        self.lacks(sleeper(0.001), "start-up-dip")
