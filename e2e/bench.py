@@ -14,8 +14,12 @@ from core.tests.large import large_design, sampled_values, solve_plainly
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from ember_core import evaluate, read_design
+from ember_core.answers import answer_cells
+from ember_core.catalogue import built_in
+from ember_core.context import Context
 from ember_core.demand import all_moments, sampled_loads
 from ember_core.pack import charge_grid, pack_at
+from ember_core.runtime import run
 from ember_core.supply import Solution, solve
 from ember_core.tree import build_tree
 
@@ -54,6 +58,15 @@ def core() -> None:
         measured(lambda: subprocess.run(command, check=True, capture_output=True), 5),
         2000,
     )
+
+
+def battery() -> None:
+    """The deterministic runtime, and all cells ranked, on each demo gadget."""
+    for file in sorted(DEMO.parent.glob("*.json")):
+        design = read_design(file.read_bytes())
+        report(f"runtime of {file.stem}", measured(lambda d=design: run(d).seconds, 30), 10)  # type: ignore[misc]
+        context = Context(design, built_in())
+        report(f"all cells ranked for {file.stem}", measured(lambda c=context: answer_cells(c), 5), 500)  # type: ignore[misc]
 
 
 SAMPLES, CHARGES, PLAIN_SAMPLES = 256, 200, 4
@@ -120,9 +133,9 @@ def interface(address: str) -> None:
         page.get_by_role("link", name="Pouch cell").click()
         expect(page.get_by_test_id("figure-runtime")).to_be_visible()
         times = []
-        for run in range(21):
+        for turn in range(21):
             page.get_by_test_id("cell-controller-listening").click()
-            page.keyboard.type(f"{40 + 3 * run} mA")
+            page.keyboard.type(f"{40 + 3 * turn} mA")
             page.evaluate(WATCH_RUNTIME)  # taken in the page: from the key press to the changed text
             page.keyboard.press("Enter")
             times.append(page.evaluate("window.measured") / 1000)
@@ -158,9 +171,9 @@ def large_grid(page: Page, address: str) -> list[float]:
     page.get_by_role("button", name="Make it").click()
     expect(page.get_by_test_id("figure-runtime")).to_be_visible()
     times = []
-    for run in range(21):
+    for turn in range(21):
         page.get_by_test_id("cell-p6-m1").click()
-        page.keyboard.type("busy 40 %" if run % 2 else "calm 70 %")
+        page.keyboard.type("busy 40 %" if turn % 2 else "calm 70 %")
         page.evaluate(WATCH_CELL, "cell-p6-m1")
         page.keyboard.press("Enter")
         times.append(page.evaluate("window.measured") / 1000)
@@ -170,5 +183,6 @@ def large_grid(page: Page, address: str) -> list[float]:
 
 if __name__ == "__main__":
     core()
+    battery()
     supply()
     interface(sys.argv[1])

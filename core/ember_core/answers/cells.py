@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..chemistry import CHEMISTRIES, open_circuit_voltage
+from ..chemistry import CHEMISTRIES, open_circuit_voltage, resistance_factor
 from ..context import Context
 from ..design import Battery, Cell
 from ..figures import Figure, PatchOperation, Remedy, Result, figure
@@ -128,11 +128,14 @@ def _at_first_sight(context: Context, battery: Battery) -> list[str]:
         )
     half, worst = context.middle, state.worst
     power = float((worst.source_a[:, half] * worst.terminal_v[:, half]).max(initial=0.0))
-    peak = power / (battery.series * float(open_circuit_voltage(cell.chemistry, 0.5)))
-    if peak > CLEARLY_TOO_MUCH * cell.discharge_max_a * battery.parallel:
-        reasons.append(
-            f"the peak is about {show(peak, 'A')}, and it is made for {show(cell.discharge_max_a * battery.parallel, 'A')}"
-        )
+    volts = battery.series * float(open_circuit_voltage(cell.chemistry, 0.5))
+    ohm = cell.resistance_ohm * float(resistance_factor(cell.chemistry, 0.5, design.brief.coldest_c))
+    most_w = volts**2 / 4 / max(ohm * battery.series / battery.parallel + battery.wiring_ohm, 1e-9)
+    if power / volts > CLEARLY_TOO_MUCH * cell.discharge_max_a * battery.parallel:
+        limit_a = show(cell.discharge_max_a * battery.parallel, "A")
+        reasons.append(f"the peak is about {show(power / volts, 'A')}, and it is made for {limit_a}")
+    elif power > most_w:
+        reasons.append(f"at the coldest it gives {show(most_w, 'W')} at most, and the peak is {show(power, 'W')}")
     limit = design.brief.outer_max_mm or design.enclosure.outer_mm
     sides, room = sorted(cell.size_mm, reverse=True), sorted((v - SHELL_MM for v in limit), reverse=True)
     if any(a > b for a, b in zip(sides, room, strict=True)):
