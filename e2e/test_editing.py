@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import random
 
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from .base import BrowserTestCase
 
@@ -35,6 +36,26 @@ class Editing(BrowserTestCase):
         self.page.reload()
         expect(self.page.get_by_test_id("figure-runtime")).to_have_text(after)
         self.expect_saved()
+
+    def test_a_save_that_was_still_on_its_way_when_the_page_was_left_is_no_conflict(self) -> None:
+        self.open_gadget()
+        variant = self.page.url.split("/gadgets/")[1].split("/")[0]
+        saved: list[dict[str, object]] = []
+
+        def late(route: Route) -> None:
+            """The server takes the save, and the page never hears of it."""
+            saved.append(json.loads(route.request.post_data or "{}"))
+            route.fetch()
+            route.abort()
+
+        self.page.route("**/revisions", late)
+        self.type_into_cell("controller", "listening", "92 mA")
+        expect(self.page.get_by_test_id("save-state")).to_have_attribute("data-save", "offline")
+        self.page.unroute("**/revisions")
+        self.expect_saved()
+        self.assertEqual(len(saved), 1)
+        revisions = self.page.request.get(f"{self.live_server_url}/api/variants/{variant}/revisions").json()
+        self.assertLessEqual(len(revisions), 3)
 
     def test_a_charge_typed_for_a_current_is_explained_and_a_bare_number_asked_about(self) -> None:
         self.open_gadget()

@@ -198,15 +198,17 @@ export const useDesign = create<DesignState>((set, get) => {
         },
         (error: unknown) => {
           if (get().variant?.id !== variant.id) return;
-          if (error instanceof ProblemError && error.status === 409)
-            set({
-              save: {
-                is: "stale",
-                theirs: error.more["design"] as Design,
-                head: error.more["head"] as number,
-              },
-            });
-          else if (error instanceof ProblemError)
+          if (error instanceof ProblemError && error.status === 409) {
+            const theirs = error.more["design"] as Design;
+            const head = error.more["head"] as number;
+            if (editBetween("", theirs, design)) set({ save: { is: "stale", theirs, head } });
+            else {
+              // the same, from this very browser: a save that was still on its way when the page was left
+              set({ revision: { ...revision, id: head }, save: { is: get().design === design ? "saved" : "unsaved" } });
+              remember();
+              if (get().design !== design) scheduleSave();
+            }
+          } else if (error instanceof ProblemError)
             set({
               save: { is: "blocked" },
               problems: error.problems.map((p) => ({ ...p, path: p.path.replace(/^\/design/, "") })),
