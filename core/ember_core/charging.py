@@ -96,14 +96,14 @@ def charge(charger: Charger, battery: Battery, load_a: float) -> Charge:
     load = 0.0 if charger.power_path else load_a
     gentle = gentle_current(battery)
     pack = pack_at(battery, CHARGING_TEMPERATURE_C, GRID)
-    terminal = np.minimum(pack.open_circuit_v + current * pack.resistance_ohm, charger.float_v)
+    terminal = np.minimum(pack.open_circuit_v + current * pack.steady_ohm, charger.float_v)
     net = current - load
     if net <= 0:
         constant, seconds, full = 0.0, None, 0.0
     else:
         constant, total, full = charge_times(
             net, charger.float_v, max(termination - load, 1e-6), pack.printed_ah, pack.open_circuit_v,
-            pack.resistance_ohm, GRID,
+            pack.steady_ohm, GRID,
         )  # fmt: skip
         seconds = None if load >= termination else total
     return Charge(

@@ -29,6 +29,11 @@ class Pack:
     cutoff_v: float
     discharge_max_a: float
 
+    @property
+    def steady_ohm(self) -> Array:
+        """The resistance as a steady current sees it, slow part included [ohm], (N,)."""
+        return self.resistance_ohm + self.slow_ohm
+
 
 def charge_grid(points: int = 161) -> Array:
     """States of charge from 1 down to 0, denser towards empty, where the voltage falls fastest. Shape (points,)."""

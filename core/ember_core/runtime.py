@@ -13,6 +13,7 @@ from functools import cached_property
 import numpy as np
 
 from .chemistry import Array
+from .converters import LEAST_INPUT_V
 from .demand import Level, Moment, RailLoads, all_moments, mode_shares, part_current, sampled_loads, state_levels
 from .design import Battery, Design
 from .failures import Failure, first_failures
@@ -135,7 +136,7 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     moments = all_moments(design)
     both = sampled_loads(design, moments, np.array([state_levels(design, x) for x in ("typical", "most")]))
     shares = mode_shares(design.day, design.modes)
-    pack, solution = _settled(tree, both, pack, np.array([shares[m.mode] * m.share for m in moments]))
+    solution = _settled(tree, both, pack, np.array([shares[m.mode] * m.share for m in moments]))
     return Run(
         design=design,
         temperature_c=temperature,
@@ -154,28 +155,27 @@ SLOW_MATTERS_V = 5e-4
 MOST_ROUNDS = 6
 
 
-def _settled(tree: Tree, loads: RailLoads, pack: Pack, weights: Array) -> tuple[Pack, Solution]:
-    """The solution with the slow part of the resistance under the mean current, and the pack as seen then.
+def _settled(tree: Tree, loads: RailLoads, pack: Pack, weights: Array) -> Solution:
+    """The solution with the slow part of the resistance under the mean current: it lowers the voltage for all moments.
 
     The first half of the moments are the typical ones, which make the mean.
     """
     solution = solve(tree, loads, pack)
-    rest_v, lowered = pack.open_circuit_v, np.zeros_like(pack.charge)
+    lowered = np.zeros_like(pack.charge)
     for _ in range(MOST_ROUNDS):
-        mean_a = weights @ solution.source_a[: weights.size]
-        sag = pack.slow_ohm * mean_a
+        sag = pack.slow_ohm * (weights @ solution.source_a[: weights.size])
         if np.max(np.abs(sag - lowered), initial=0.0) < SLOW_MATTERS_V:
             break
         lowered = sag
-        pack = replace(pack, open_circuit_v=np.maximum(rest_v - lowered, 0.05))
-        solution = solve(tree, loads, pack)
-    return pack, solution
+        left = np.maximum(pack.open_circuit_v - lowered, LEAST_INPUT_V)
+        solution = solve(tree, loads, replace(pack, open_circuit_v=left))
+    return solution
 
 
 def with_battery(before: Run, battery: Battery, temperature_c: float, points: int) -> Run:
     """The same gadget on another battery, over a number of states of charge: only the battery's part is worked out anew."""
     pack = pack_at(battery, temperature_c, charge_grid(points))
-    pack, solution = _settled(before.tree, before.all_loads, pack, before.moment_weights)
+    solution = _settled(before.tree, before.all_loads, pack, before.moment_weights)
     count = len(before.moments)
     return replace(
         before,

@@ -10,7 +10,9 @@ from typing import Any
 import numpy as np
 from validation.compare import all_rows, calibrated, cell_of, discharge, gadget, state
 
+from ember_core import evaluate
 from ember_core.calibration import CalibrationError, Discharge, calibrate
+from ember_core.design import Charger
 from ember_core.pack import pack_at
 from ember_core.runtime import run
 
@@ -50,6 +52,28 @@ class AgainstPhysics(unittest.TestCase):
         k = int(np.argmin(np.abs(plain.charge - 0.5)))
         expected = plain.open_circuit_v[k] - 10.0 * plain.resistance_ohm[k] - 1.0 * plain.slow_ohm[k]
         self.assertAlmostEqual(float(state_.typical.terminal_v[0, k]), float(expected), places=6)
+
+    def test_full_at_rest_and_the_charge_do_not_forget_the_slow_part(self) -> None:
+        data = SETS["Chen2020"]
+        cell = cell_of(data, "lithium-ion", calibrated(data, "lithium-ion"))
+        load = [state("on", "current", 5.0)]
+        charger = {"name": "Charger", "programming_v": 2500, "programming_ohm": 1000, "port_limit_a": 5}
+        heavy = gadget(cell, load, {"state": "on"}).model_copy(update={"charger": Charger.model_validate(charger)})
+        full = evaluate(heavy).battery.full_voltage.value or 0
+        self.assertAlmostEqual(full, cell["curve"]["open_circuit_v"][-1], places=6)
+        plain = pack_at(heavy.battery, 25.0)
+        k = int(np.argmin(np.abs(plain.charge - 0.5)))
+        self.assertAlmostEqual(evaluate(heavy).battery.resistance.value or 0, float(plain.steady_ohm[k]), places=6)
+        flow = evaluate(heavy).supply.flows[0]
+        self.assertAlmostEqual(sum(x.watts for x in flow.links if x.source == "battery"), flow.given_w, places=6)
+        self.assertAlmostEqual(flow.given_w, 5.0 * float(plain.open_circuit_v[k]), places=6)
+
+    def test_t17_sees_a_measured_resistance_too(self) -> None:
+        data = SETS["Chen2020"]
+        cell = cell_of(data, "lithium-ion", calibrated(data, "lithium-ion"))
+        cell["curve"]["resistance_ohm"] = [9 * r for r in cell["curve"]["resistance_ohm"]]
+        codes = [f.code for f in evaluate(gadget(cell, [state("on", "current", 4.0)], {"state": "on"})).findings]
+        self.assertIn("T17-bench-supply", codes)
 
 
 class OneDischarge(unittest.TestCase):

@@ -99,7 +99,7 @@ def battery_report(context: Context) -> BatteryReport:
     ]  # fmt: skip
     peak, moment = context.peak_a
     mode = design.modes[state.moments[moment].mode].name
-    mid = float(pack.resistance_ohm[context.middle])
+    mid = float(pack.steady_ohm[context.middle])
     return BatteryReport(
         printed=steps[0].charge,
         usable=steps[-1].charge,

@@ -81,7 +81,7 @@ def _flow(context: Context, mode: str | None, weights: Array) -> Flow:
     def mean(volts: Array, amps: Array) -> float:
         return float(weights @ (volts * amps))
 
-    inner = float(weights @ (s.source_a[:, mid] ** 2)) * float(state.pack.resistance_ohm[mid])
+    inner = mean(state.pack.open_circuit_v[mid] - s.terminal_v[:, mid], s.source_a[:, mid])
     link("battery", "loss:battery", "loss", "the battery's own resistance", inner)
     for i, stage in enumerate(tree.stages):
         into = s.stage_input_v[i, :, mid] * s.stage_input_a[i, :, mid]

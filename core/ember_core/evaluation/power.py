@@ -141,8 +141,17 @@ def supply_report(context: Context) -> SupplyReport:
             leak = float(weights @ (typical.rail_v[r, :, mid] * state.rail_powered[r])) * rail.capacitor.leakage_a
             formula = "rail voltage × leakage, mean over the day"
             energy.append(("capacitor", rail.id, f"leakage of the capacitor on {rail.name}", leak, formula))
-    inner = float(weights @ (typical.source_a[:, mid] ** 2 * state.pack.resistance_ohm[mid]))
-    energy.append(("battery", "battery", "the battery's own resistance", inner, "I² R, mean over the day"))
+    sag = state.pack.open_circuit_v[mid] - typical.terminal_v[:, mid]
+    inner = float(weights @ (sag * typical.source_a[:, mid]))
+    energy.append(
+        (
+            "battery",
+            "battery",
+            "the battery's own resistance",
+            inner,
+            "(open-circuit voltage − terminal voltage) × current, mean over the day",
+        )
+    )
     own = float(state.pack.self_discharge_a * state.pack.open_circuit_v[mid])
     energy.append(("battery", "self-discharge", "self-discharge", own, "self-discharge current × open-circuit voltage"))
     total = sum(e[3] for e in energy) or 1.0

@@ -49,7 +49,7 @@ def peak_strands_charge(context: Context) -> Iterator[Finding]:
         return  # its rail never gives what it needs, on any battery
     cell, peak = context.design.battery.cell, context.peak_a[0]
     got = state.pack.printed_ah * (1 - charge)
-    resistance = state.at(charge, state.pack.resistance_ohm)
+    resistance = state.at(charge, state.pack.steady_ohm)
     yield Finding(
         code="T18-small-cell",
         severity="fix",
@@ -121,10 +121,10 @@ def bench_supply(context: Context) -> Iterator[Finding]:
     mode, charge = state.ending
     if mode < 0 or charge < BENCH_STRANDED or state.failures[mode].reason == "limit":
         return
-    stiff = context.after([replace("/battery/cell/resistance_ohm", 0), replace("/battery/wiring_ohm", 0)]).seconds
+    stiff = context.after(_without_resistance(battery.cell)).seconds
     if state.seconds >= BENCH_SHORTER * stiff:
         return
-    resistance = state.at(charge, state.pack.resistance_ohm)
+    resistance = state.at(charge, state.pack.steady_ohm)
     yield Finding(
         code="T17-bench-supply",
         severity="watch",
@@ -156,3 +156,13 @@ def sleepy_cell(context: Context) -> Iterator[Finding]:
             "seconds, most of all after months and in the cold. A bulk capacitor beside it, or a small draw now and then, helps."
         ),
     )
+
+
+def _without_resistance(cell: Cell) -> list[PatchOperation]:
+    """As on a bench supply: no resistance in the cell, its own curves included, nor in its leads."""
+    patch = [replace("/battery/cell/resistance_ohm", 0), replace("/battery/wiring_ohm", 0)]
+    if cell.curve is not None:
+        nothing = [0.0] * len(cell.curve.charge)
+        stiff = cell.curve.model_copy(update={"resistance_ohm": nothing, "fast_ohm": None, "left_behind_h": 0.0})
+        patch.append(replace("/battery/cell/curve", stiff))
+    return patch

@@ -41,7 +41,7 @@ export function SupplyFacts() {
         </div>
       </Section>
       {sources.length > 1 && (
-        <Section title="Which rails there are">
+        <Section title="Which rails there are" className="xl:col-span-2">
           <table className="w-full text-sm">
             <thead>
               <tr>
