@@ -72,7 +72,7 @@ def cell_of(data: dict[str, Any], chemistry: Chemistry, calibration: Calibration
     return {
         "name": "Cell", "chemistry": chemistry, "form": "cylinder", "capacity_ah": capacity,
         "resistance_ohm": TYPICAL_OHM_AH / capacity, "cutoff_v": data["cutoff_v"], "discharge_max_a": 1000,
-        "size_mm": [21, 70, 21], "mass_g": 70, "curve": calibration.curve.model_dump() if calibration else None,
+        "size_mm": [21, 70, 21], "mass_g": 70, "curve": calibration.curve.model_dump() if calibration else None, "measured_ah": capacity,
     }  # fmt: skip
 
 

@@ -102,7 +102,7 @@ def charge(charger: Charger, battery: Battery, load_a: float) -> Charge:
         constant, seconds, full = 0.0, None, 0.0
     else:
         constant, total, full = charge_times(
-            net, charger.float_v, max(termination - load, 1e-6), pack.printed_ah, pack.open_circuit_v,
+            net, charger.float_v, max(termination - load, 1e-6), pack.capacity_ah, pack.open_circuit_v,
             pack.steady_ohm, GRID,
         )  # fmt: skip
         seconds = None if load >= termination else total

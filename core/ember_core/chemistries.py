@@ -23,6 +23,11 @@ class ChemistryData:
     resistance at half charge); cold: (temperature [degC], share of the capacity at 25 degC that a low rate
     still yields). `charge_v` is the float voltage of a charger with constant current, then constant voltage; None where it
     must not have one. `tolerance` is the usual spread of the real capacity around the printed one (low, high).
+
+    left_behind_h: charge that stays inside per ampere of a steady current, at 25 degC [A h / A]; recovery_h: the time in
+    which it comes back [h] (docs/MODELS.md, rate and recovery). fade_year: share of the capacity lost in the first year
+    of lying about at 25 degC, growing with the root of time; fade_cycle: share lost per full charge; growth: by how much
+    the resistance grows per share of capacity lost.
     """
 
     name: str
@@ -33,6 +38,11 @@ class ChemistryData:
     activation_j_per_mol: float
     self_discharge_per_month: float
     tolerance: tuple[float, float]
+    left_behind_h: float
+    recovery_h: float
+    fade_year: float
+    fade_cycle: float
+    growth: float
     charge_v: float | None
     charge_rate: float
     charge_rate_max: float
@@ -65,6 +75,11 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=25000,
         self_discharge_per_month=0.02,
         tolerance=(-0.08, 0.03),
+        left_behind_h=0,
+        recovery_h=0.25,
+        fade_year=0.04,
+        fade_cycle=0.0004,
+        growth=2.0,
         charge_v=4.2,
         charge_rate=0.5,
         charge_rate_max=1.0,
@@ -94,6 +109,11 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=22000,
         self_discharge_per_month=0.0025,
         tolerance=(-0.12, 0.05),
+        left_behind_h=1.4,
+        recovery_h=2,
+        fade_year=0,
+        fade_cycle=0,
+        growth=1.0,
         charge_v=None,
         charge_rate=0,
         charge_rate_max=0,
@@ -121,6 +141,11 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=24000,
         self_discharge_per_month=0.001,
         tolerance=(-0.10, 0.05),
+        left_behind_h=5,
+        recovery_h=3,
+        fade_year=0,
+        fade_cycle=0,
+        growth=1.0,
         charge_v=None,
         charge_rate=0,
         charge_rate_max=0,
@@ -151,6 +176,11 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=28000,
         self_discharge_per_month=0.02,
         tolerance=(-0.05, 0.03),
+        left_behind_h=0,
+        recovery_h=0.4,
+        fade_year=0.025,
+        fade_cycle=0.0001,
+        growth=1.5,
         charge_v=3.6,
         charge_rate=0.5,
         charge_rate_max=1.0,
@@ -178,6 +208,11 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=20000,
         self_discharge_per_month=0.02,
         tolerance=(-0.07, 0.05),
+        left_behind_h=0.03,
+        recovery_h=0.5,
+        fade_year=0.03,
+        fade_cycle=0.0004,
+        growth=2.0,
         charge_v=None,
         charge_rate=0.1,
         charge_rate_max=0.5,
@@ -205,6 +240,11 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=22000,
         self_discharge_per_month=0.0008,
         tolerance=(-0.08, 0.05),
+        left_behind_h=0.3,
+        recovery_h=1,
+        fade_year=0,
+        fade_cycle=0,
+        growth=1.0,
         charge_v=None,
         charge_rate=0,
         charge_rate_max=0,
@@ -232,6 +272,11 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=20000,
         self_discharge_per_month=0.0004,
         tolerance=(-0.06, 0.04),
+        left_behind_h=0.15,
+        recovery_h=1,
+        fade_year=0,
+        fade_cycle=0,
+        growth=1.0,
         charge_v=None,
         charge_rate=0,
         charge_rate_max=0,
@@ -257,6 +302,11 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=30000,
         self_discharge_per_month=0.0008,
         tolerance=(-0.08, 0.04),
+        left_behind_h=10,
+        recovery_h=3,
+        fade_year=0,
+        fade_cycle=0,
+        growth=1.5,
         charge_v=None,
         charge_rate=0,
         charge_rate_max=0,

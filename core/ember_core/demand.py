@@ -13,11 +13,10 @@ from typing import Literal
 import numpy as np
 
 from .chemistry import Array
-from .design import CurrentDraw, Day, Design, Mode, Part, PowerDraw, Range, ResistorDraw, State, Use
+from .design import CurrentDraw, Design, Mode, Part, PowerDraw, Range, ResistorDraw, State, Use
 
 Level = Literal["least", "typical", "most"]
 LEVELS: tuple[Level, ...] = ("least", "typical", "most")
-SECONDS_PER_DAY = 86400.0
 
 
 @dataclass(frozen=True)
@@ -187,23 +186,3 @@ def sampled_loads(design: Design, moments: list[Moment], values: Array) -> RailL
         lamp_forward_v=np.tile(table[:, 2], samples),
         lamp_conductance_s=np.array(lamp_s).reshape(-1, samples).T.ravel(),
     )
-
-
-def mode_shares(day: Day, modes: list[Mode]) -> Array:
-    """Share of the average day spent in each mode, shape (modes,); adds up to 1.
-
-    Sessions take their time first. Wakes happen only outside sessions, so their share is awake / interval of
-    the remaining time; the rest mode has what is left.
-    """
-    index = {m.id: i for i, m in enumerate(modes)}
-    shares = np.zeros(len(modes))
-    for session in day.sessions:
-        shares[index[session.mode]] += session.seconds * session.per_day / SECONDS_PER_DAY
-    left = max(0.0, 1.0 - float(shares.sum()))
-    awake = 0.0
-    for wake in day.wakes:
-        part = wake.awake_s / wake.every_s
-        shares[index[wake.mode]] += left * part
-        awake += part
-    shares[index[day.rest]] += left * max(0.0, 1.0 - awake)
-    return shares

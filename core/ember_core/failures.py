@@ -53,14 +53,15 @@ class _Condition:
 
 
 def first_failures(
-    design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution, mean_a: Array
+    design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution, sustained_a: Array
 ) -> list[Failure]:
     """One failure per mode: the condition that breaks at the highest state of charge.
 
-    `mean_a` is the mean battery current over the day, shape (N,): what the cell cannot bring up at it stays inside.
+    `sustained_a` is what the slow side of the cell feels in each mode, shape (modes, N): what it cannot bring up stays
+    inside.
     """
     found = [HOLDS] * len(design.modes)
-    for condition in _conditions(design, tree, pack, moments, worst, mean_a):
+    for condition in _conditions(design, tree, pack, moments, worst, sustained_a):
         for row, charge, k in _breaks(condition, pack.charge):
             mode = moments[row].mode
             if found[mode] is not HOLDS and charge <= found[mode].charge:
@@ -90,7 +91,7 @@ def _breaks(condition: _Condition, charge: Array) -> list[tuple[int, float, int]
 
 
 def _conditions(
-    design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution, mean_a: Array
+    design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution, sustained_a: Array
 ) -> list[_Condition]:
     modes = np.array([m.mode for m in moments])
     every = np.arange(modes.size)
@@ -98,8 +99,8 @@ def _conditions(
     found = [_Condition("cutoff", "", every, volts, pack.cutoff_v, 1, "V")]
 
     if pack.left_behind_h > 0:
-        spare = pack.charge * pack.capacity_ah - pack.left_behind_h * mean_a
-        found.append(_Condition("kinetics", "", every, np.broadcast_to(spare, volts.shape), 0.0, 1, "Ah"))
+        spare = pack.charge * pack.capacity_ah - pack.left_behind_h * sustained_a
+        found.append(_Condition("kinetics", "", every, spare[modes], 0.0, 1, "Ah"))
 
     def add(reason: str, subject: str, rows: np.ndarray, values: Array, limit: float, sign: int, unit: str) -> None:
         if rows.size:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from itertools import product
 from typing import Any
 
 from pydantic import ValidationError
 
-from .design import FORMAT, Design, EitherStage, Stage, SwitchingStage
+from .day import clock, happens
+from .design import FORMAT, Day, Design, EitherStage, Session, Stage, Stretch, SwitchingStage, Wake
 from .problems import DocumentError, Problem, from_validation, pointer, read_json
 
 BATTERY = "battery"
@@ -209,25 +211,66 @@ def _switched(design: Design, m: int) -> Iterable[Problem]:
 
 def _day(design: Design) -> Iterable[Problem]:
     modes = {m.id for m in design.modes}
-    if design.day.rest not in modes:
-        yield Problem("/day/rest", f"nothing is {design.day.rest!r}")
-    total = 0.0
-    for i, session in enumerate(design.day.sessions):
-        if session.mode not in modes:
-            yield Problem(pointer("day", "sessions", i, "mode"), f"nothing is {session.mode!r}")
-        total += session.seconds * session.per_day
-        if total > 86400:
-            yield Problem(pointer("day", "sessions", i), f"the day's sessions come to {total / 3600:.1f} h, above 24 h")
-            break
-    awake = 0.0
-    for i, wake in enumerate(design.day.wakes):
-        if wake.mode not in modes:
-            yield Problem(pointer("day", "wakes", i, "mode"), f"nothing is {wake.mode!r}")
-        awake += wake.awake_s / wake.every_s
-        if wake.awake_s > wake.every_s:
+    day = design.day
+    if day.rest not in modes:
+        yield Problem("/day/rest", f"nothing is {day.rest!r}")
+    lists: list[tuple[str, Sequence[Session | Wake]]] = [("sessions", day.sessions), ("wakes", day.wakes)]
+    for key, events in lists:
+        for i, event in enumerate(events):
+            for field in ("mode", "before", "after"):
+                named = getattr(event, field, None)
+                name = named.mode if isinstance(named, Stretch) else named
+                if name is not None and name not in modes:
+                    yield Problem(
+                        pointer("day", key, i, *([field] if field == "mode" else [field, "mode"])),
+                        f"nothing is {name!r}",
+                    )
+    yield from _too_long(day)
+    yield from _overlaps(day)
+    for i, wake in enumerate(day.wakes):
+        if wake.total_s > wake.every_s:
             yield Problem(
                 pointer("day", "wakes", i, "awake_s"),
-                f"is awake for {wake.awake_s:g} s, longer than the {wake.every_s:g} s between wakes",
+                f"is awake for {wake.total_s:g} s, longer than the {wake.every_s:g} s between wakes",
             )
-        elif awake > 1:
-            yield Problem(pointer("day", "wakes", i, "awake_s"), "the wakes together leave no time to sleep")
+
+
+def _too_long(day: Day) -> Iterable[Problem]:
+    """More in one day than it has hours, on any day of the year; wakes that leave no time to sleep."""
+    said: set[str] = set()
+    for weekday, month in product(range(7), range(1, 13)):
+        total = awake = 0.0
+        for i, session in enumerate(day.sessions):
+            total += session.total_s * session.per_day * happens(session, weekday, month)
+            if total > 86400 and "sessions" not in said:
+                said.add("sessions")
+                yield Problem(
+                    pointer("day", "sessions", i), f"the day's sessions come to {total / 3600:.1f} h, above 24 h"
+                )
+        for i, wake in enumerate(day.wakes):
+            awake += wake.total_s / wake.every_s * happens(wake, weekday, month)
+            if awake > 1 and "wakes" not in said and wake.total_s <= wake.every_s:
+                said.add("wakes")
+                yield Problem(pointer("day", "wakes", i, "awake_s"), "the wakes together leave no time to sleep")
+        if not any(e.days or e.months for e in [*day.sessions, *day.wakes]):
+            return
+
+
+def _overlaps(day: Day) -> Iterable[Problem]:
+    """Two sessions by the clock at the same time: the gadget is in one mode at a time."""
+    clocked = [(i, s, at) for i, s in enumerate(day.sessions) for at in s.at_h]
+    for k, (i, one, at) in enumerate(clocked):
+        for j, other, start in clocked[:k]:
+            if not _share_a_day(one, other):
+                continue
+            if (at - start) % 24 < other.total_s / 3600 - 1e-9 or (start - at) % 24 < one.total_s / 3600 - 1e-9:
+                name = f"{other.name} at {clock(start)}" if i != j else f"itself at {clock(start)}"
+                yield Problem(pointer("day", "sessions", i, "at_h"), f"at {clock(at)} it overlaps {name}")
+                return
+
+
+def _share_a_day(one: Session, other: Session) -> bool:
+    def meet(a: list[int], b: list[int]) -> bool:
+        return not a or not b or bool(set(a) & set(b))
+
+    return meet(one.days, other.days) and meet(one.months, other.months)

@@ -13,11 +13,11 @@ from functools import cached_property
 import numpy as np
 
 from .chemistry import Array
-from .converters import LEAST_INPUT_V
-from .demand import Level, Moment, RailLoads, all_moments, mode_shares, part_current, sampled_loads, state_levels
+from .day import longest_s, mode_shares
+from .demand import Level, Moment, RailLoads, all_moments, part_current, sampled_loads, state_levels
 from .design import Battery, Design
 from .failures import Failure, first_failures
-from .pack import Pack, charge_grid, pack_at
+from .pack import GRID_POINTS, Pack, charge_grid, pack_at
 from .supply import Solution, rail_gains, solve
 from .tree import Tree, build_tree
 
@@ -87,8 +87,13 @@ class Run:
         return np.asarray(self.shares @ self.mode_current_a)
 
     @cached_property
+    def sustained_a(self) -> Array:
+        """What the slow side of the cell has come to feel at the end of each mode's longest stretch [A], (modes, N)."""
+        return sustained(self.mode_current_a, self.mean_current_a, reach_of(self.design, self.pack))
+
+    @cached_property
     def failures(self) -> list[Failure]:
-        return first_failures(self.design, self.tree, self.pack, self.moments, self.worst, self.mean_current_a)
+        return first_failures(self.design, self.tree, self.pack, self.moments, self.worst, self.sustained_a)
 
     @cached_property
     def ending(self) -> tuple[int, float]:
@@ -114,7 +119,10 @@ class Run:
     def mode_seconds(self, mode: int) -> float:
         """Runtime [s] if the gadget stayed in one mode, until that mode fails."""
         rate = self.mode_current_a[mode] + self.pack.self_discharge_a
-        return float(np.interp(-self.failures[mode].charge, -self.pack.charge, _elapsed(self.pack, rate)))
+        spare = self.pack.charge * self.pack.capacity_ah - self.pack.left_behind_h * self.mode_current_a[mode]
+        stays = float(np.interp(0.0, spare[::-1], self.pack.charge[::-1])) if self.pack.left_behind_h else 0.0
+        end = max(self.failures[mode].charge, stays)
+        return float(np.interp(-end, -self.pack.charge, _elapsed(self.pack, rate)))
 
     def at(self, charge: float, values: Array) -> float:
         """A value on the grid at one state of charge, by linear interpolation."""
@@ -136,7 +144,7 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     moments = all_moments(design)
     both = sampled_loads(design, moments, np.array([state_levels(design, x) for x in ("typical", "most")]))
     shares = mode_shares(design.day, design.modes)
-    solution = _settled(tree, both, pack, np.array([shares[m.mode] * m.share for m in moments]))
+    typical, worst = _settled(tree, both, pack, moments, shares, reach_of(design, pack))
     return Run(
         design=design,
         temperature_c=temperature,
@@ -146,8 +154,8 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
         shares=shares,
         loads=both.rows(slice(len(moments))),
         all_loads=both,
-        typical=solution.moments(slice(len(moments))),
-        worst=solution.moments(slice(len(moments), None)),
+        typical=typical,
+        worst=worst,
     )
 
 
@@ -155,35 +163,59 @@ SLOW_MATTERS_V = 5e-4
 MOST_ROUNDS = 6
 
 
-def _settled(tree: Tree, loads: RailLoads, pack: Pack, weights: Array) -> Solution:
-    """The solution with the slow part of the resistance under the mean current: it lowers the voltage for all moments.
+def _settled(
+    tree: Tree, loads: RailLoads, pack: Pack, moments: list[Moment], shares: Array, reach: Array
+) -> tuple[Solution, Solution]:
+    """The typical and the worst solution, their voltage lowered by the slow part of the resistance.
 
-    The first half of the moments are the typical ones, which make the mean.
+    The first half of the loads are the typical ones, which make the mean.
     """
+    count = len(moments)
+    modes = np.array([m.mode for m in moments], dtype=int)
+    part = np.array([m.share for m in moments])[:, None]
     solution = solve(tree, loads, pack)
-    lowered = np.zeros_like(pack.charge)
-    for _ in range(MOST_ROUNDS):
-        sag = pack.slow_ohm * (weights @ solution.source_a[: weights.size])
-        if np.max(np.abs(sag - lowered), initial=0.0) < SLOW_MATTERS_V:
-            break
+    lowered = np.zeros((2 * count, 1))
+    while_slow = MOST_ROUNDS if np.any(pack.slow_ohm > 0) else 0
+    for _ in range(while_slow):
+        both = [np.zeros((shares.size, pack.charge.size)) for _ in range(2)]
+        for total, rows in zip(both, (slice(count), slice(count, None)), strict=True):
+            np.add.at(total, modes, part * solution.source_a[rows])
+        mean = shares @ both[0]
+        sag = pack.slow_ohm * np.concatenate([sustained(x, mean, reach)[modes] for x in both])
+        moved = float(np.max(np.abs(sag - lowered), initial=0.0))
         lowered = sag
-        left = np.maximum(pack.open_circuit_v - lowered, LEAST_INPUT_V)
-        solution = solve(tree, loads, replace(pack, open_circuit_v=left))
-    return solution
+        if moved < SLOW_MATTERS_V:
+            break
+        solution = solve(tree, loads, pack, lowered_v=lowered)
+    return solution.moments(slice(count)), solution.moments(slice(count, None))
 
 
-def with_battery(before: Run, battery: Battery, temperature_c: float, points: int) -> Run:
+def sustained(mode_a: Array, mean_a: Array, reach: Array) -> Array:
+    """The current that the slow side of a cell has come to feel at the end of each mode's longest stretch [A].
+
+    Each stretch starts from the day's mean and approaches the mode's own current. Shapes (modes, N), (N,), (modes,).
+    """
+    return np.asarray(mean_a + (mode_a - mean_a) * reach[:, None])
+
+
+def reach_of(design: Design, pack: Pack) -> Array:
+    """How far each mode's longest stretch brings the slow side to the mode's own current, 0..1, shape (modes,)."""
+    return np.asarray(-np.expm1(-longest_s(design.day, design.modes) / pack.recovery_s))
+
+
+def with_battery(before: Run, battery: Battery, temperature_c: float, points: int = GRID_POINTS) -> Run:
     """The same gadget on another battery, over a number of states of charge: only the battery's part is worked out anew."""
     pack = pack_at(battery, temperature_c, charge_grid(points))
-    solution = _settled(before.tree, before.all_loads, pack, before.moment_weights)
-    count = len(before.moments)
+    design = before.design.model_copy(update={"battery": battery})
+    reach = reach_of(design, pack)
+    typical, worst = _settled(before.tree, before.all_loads, pack, before.moments, before.shares, reach)
     return replace(
         before,
-        design=before.design.model_copy(update={"battery": battery}),
+        design=design,
         temperature_c=temperature_c,
         pack=pack,
-        typical=solution.moments(slice(count)),
-        worst=solution.moments(slice(count, None)),
+        typical=typical,
+        worst=worst,
     )
 
 
@@ -197,4 +229,7 @@ def rerun(before: Run, design: Design) -> Run:
         return run(design, before.temperature_c)
     if design.battery != old.battery or design.charger != old.charger:
         return run(design, before.temperature_c)
-    return replace(before, design=design, shares=mode_shares(design.day, design.modes))
+    changed = replace(before, design=design, shares=mode_shares(design.day, design.modes))
+    if np.any(before.pack.slow_ohm > 0):  # what the day's mean lowers the voltage by
+        return with_battery(changed, design.battery, before.temperature_c)
+    return changed

@@ -71,7 +71,9 @@ def find_sags(state: Run) -> list[Sag]:
         peak = design.parts[p].peak
         assert peak is not None
         rows.current_a[i, state.rail_of[p]] += peak.current_a * design.parts[p].quantity
-    solution = solve(state.tree, rows, pack)
+    felt = [state.at(JUDGED_AT, state.sustained_a[m]) for _, _, m in asked]
+    lowered = np.array(felt + felt)[:, None] * pack.slow_ohm
+    solution = solve(state.tree, rows, pack, lowered_v=lowered)
     return [_sag(state, solution, i, len(asked), *asked[i]) for i in range(len(asked))]
 
 

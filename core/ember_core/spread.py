@@ -12,8 +12,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .chemistry import CHEMISTRIES
 from .demand import LEVELS
+from .pack import capacity_tolerance
 from .runtime import Run
 
 
@@ -60,7 +60,7 @@ def runtime_spread(state: Run) -> Spread:
     for (p, name), (less, more) in effects.items():
         better = -np.log(max(total + less, total * 0.05) / total)
         rows.append(("draw", p, name, float(-np.log((total + more) / total)), float(better)))
-    low, high = CHEMISTRIES[state.design.battery.cell.chemistry].tolerance
+    low, high = capacity_tolerance(state.design.battery.cell)
     rows.append(("capacity", -1, "", float(np.log1p(low)), float(np.log1p(high))))
     squares = [(down * down + up * up) / 2 for *_, down, up in rows]
     whole = sum(squares) or 1.0

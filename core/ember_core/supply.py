@@ -63,17 +63,22 @@ def _empty(tree: Tree, moments: int, charges: int, inside: bool) -> Solution:
     )  # fmt: skip
 
 
-def solve(tree: Tree, loads: RailLoads, pack: Pack, *, inside: bool = True) -> Solution:
+def solve(tree: Tree, loads: RailLoads, pack: Pack, *, inside: bool = True, lowered_v: Array | None = None) -> Solution:
     """All working points of all moments at all states of charge of the pack.
 
-    `inside=False` leaves the stages and rails out of the result (their axes are empty), for many samples.
+    `inside=False` leaves the stages and rails out of the result (their axes are empty), for many samples. `lowered_v`,
+    (moments, states of charge) or what spreads to it, is taken off the open-circuit voltage [V].
     """
     moments = loads.current_a.shape[0]
     result = _empty(tree, moments, pack.charge.size, inside)
     rows = max(1, BLOCK // pack.charge.size)
     for start in range(0, moments, rows):
         chosen = slice(start, min(start + rows, moments))
-        _Block(tree, loads.rows(chosen), pack).solve_into(result.moments(chosen))
+        block = _Block(tree, loads.rows(chosen), pack)
+        if lowered_v is not None:
+            own = np.broadcast_to(lowered_v, (moments, pack.charge.size))[chosen]
+            block.open_circuit_v = np.maximum(block.open_circuit_v - own, LEAST_INPUT_V)
+        block.solve_into(result.moments(chosen))
     return result
 
 
@@ -84,6 +89,7 @@ class _Block:
         self.tree, self.loads, self.pack = tree, loads, pack
         modes = loads.mode
         self.shape = (modes.size, pack.charge.size)
+        self.open_circuit_v: Array = np.broadcast_to(pack.open_circuit_v, self.shape)
         column = (slice(None), None)
         self.powered = [tree.powered[n, modes][column] for n in range(tree.nodes)]
         self.off = [tree.off[s, modes][column] if tree.off[s, modes].any() else None for s in range(len(tree.stages))]
@@ -185,7 +191,7 @@ class _Block:
 
     def solve_into(self, result: Solution) -> None:
         tree, pack = self.tree, self.pack
-        ocv = np.broadcast_to(pack.open_circuit_v, self.shape)
+        ocv = self.open_circuit_v
         floor = COLLAPSE_SHARE * ocv
         volts: Array = ocv
         history: list[Array] = []

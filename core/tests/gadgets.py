@@ -23,8 +23,9 @@ def use(key: str, name: str, **more: Any) -> dict[str, Any]:
 
 
 def cell(**more: Any) -> dict[str, Any]:
+    """A cell that has what is printed on it."""
     return {
-        "name": "Test cell", "chemistry": "lithium-ion", "form": "pouch", "capacity_ah": 1.0, "resistance_ohm": 0.1,
+        "measured_ah": more.get("capacity_ah", 1.0), "name": "Test cell", "chemistry": "lithium-ion", "form": "pouch", "capacity_ah": 1.0, "resistance_ohm": 0.1,
         "cutoff_v": 3.0, "discharge_max_a": 2.0, "charge_max_a": None, "size_mm": [34, 50, 5], "mass_g": 18,
     } | more  # fmt: skip
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..chemistry import CHEMISTRIES, open_circuit_voltage, resistance_factor
+from ..chemistry import CHEMISTRIES, resistance_factor
 from ..context import Context
 from ..design import Battery, Cell
 from ..figures import Figure, PatchOperation, Remedy, Result, figure
+from ..pack import resting_v
 from ..quantities import show
 from ..remedies import replace
 from ..runtime import Run, with_battery
@@ -47,10 +48,10 @@ def answer_cells(context: Context) -> list[CellChoice]:
     """
     design = context.design
     present = design.battery
-    middle = present.series * float(open_circuit_voltage(present.cell.chemistry, 0.5))
+    middle = present.series * resting_v(present.cell, 0.5)
     rows = [_row(context, present, _at_first_sight(context, present), now=True)]
     for cell in context.catalogue.cells:
-        own = float(open_circuit_voltage(cell.chemistry, 0.5))
+        own = resting_v(cell, 0.5)
         counts = [n for n in range(1, MOST_IN_SERIES + 1) if WINDOW[0] <= n * own / middle <= WINDOW[1]]
         if cell.name == present.cell.name:
             counts = [n for n in counts if n != present.series]
@@ -109,7 +110,7 @@ def _at_first_sight(context: Context, battery: Battery) -> list[str]:
     """What keeps a pack out before it is solved: voltages, the charger, a peak far above its limit, the case."""
     design, cell, state = context.design, battery.cell, context.usual
     data = CHEMISTRIES[cell.chemistry]
-    top = battery.series * float(open_circuit_voltage(cell.chemistry, 1.0))
+    top = battery.series * resting_v(cell, 1.0)
     reasons = []
     for p, volts in zip(design.parts, nominal_rail_v(state.tree, top)[state.rail_of], strict=True):
         if p.supply_max_v is not None and volts > p.supply_max_v:
@@ -128,7 +129,7 @@ def _at_first_sight(context: Context, battery: Battery) -> list[str]:
         )
     half, worst = context.middle, state.worst
     power = float((worst.source_a[:, half] * worst.terminal_v[:, half]).max(initial=0.0))
-    volts = battery.series * float(open_circuit_voltage(cell.chemistry, 0.5))
+    volts = battery.series * resting_v(cell, 0.5)
     ohm = cell.resistance_ohm * float(resistance_factor(cell.chemistry, 0.5, design.brief.coldest_c))
     most_w = volts**2 / 4 / max(ohm * battery.series / battery.parallel + battery.wiring_ohm, 1e-9)
     if power / volts > CLEARLY_TOO_MUCH * cell.discharge_max_a * battery.parallel:

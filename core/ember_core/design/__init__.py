@@ -35,7 +35,8 @@ from .basics import (
     Volt,
     Watt,
 )
-from .battery import Battery, Cell, CellCurve, Charger, Chemistry, Form
+from .battery import Bank, Battery, Cell, CellCurve, Charger, Chemistry, Condition, Form
+from .day import Day, Hour, Month, Pattern, Session, Stretch, Wake, Weekday, Why
 from .draw import (
     PROVENANCE_SPREAD,
     BurstShape,
@@ -59,7 +60,7 @@ from .draw import (
     WakeBy,
     WakeSource,
 )
-from .gadget import Brief, Day, Decision, Design, Enclosure, Plastic, Process, Session, Wake
+from .gadget import Brief, Decision, Design, Enclosure, Plastic, Process
 from .supply import (
     Capacitor,
     ChargePumpStage,
@@ -85,6 +86,7 @@ __all__ = [
     "PROVENANCE_SPREAD",
     "Ampere",
     "AmpereHour",
+    "Bank",
     "Battery",
     "Body",
     "Brief",
@@ -96,6 +98,7 @@ __all__ = [
     "ChargePumpStage",
     "Charger",
     "Chemistry",
+    "Condition",
     "Coordinate",
     "CurrentDraw",
     "CurrentRange",
@@ -111,6 +114,7 @@ __all__ = [
     "Form",
     "Gap",
     "Gram",
+    "Hour",
     "LampDraw",
     "Limit",
     "LinearStage",
@@ -118,10 +122,12 @@ __all__ = [
     "Mode",
     "Model",
     "Money",
+    "Month",
     "Ohm",
     "Origin",
     "Part",
     "PartKind",
+    "Pattern",
     "Peak",
     "Phase",
     "Plastic",
@@ -148,6 +154,7 @@ __all__ = [
     "Stage",
     "StageBase",
     "State",
+    "Stretch",
     "Supply",
     "SwitchingStage",
     "Text",
@@ -159,4 +166,6 @@ __all__ = [
     "WakeBy",
     "WakeSource",
     "Watt",
+    "Weekday",
+    "Why",
 ]

@@ -7,13 +7,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from .basics import AmpereHour, Body, Gram, Model, Money, Ohm, SeriesOhm, Share, Size, Title, Volt
+from .basics import Ampere, AmpereHour, Body, Gram, Model, Money, Ohm, Second, SeriesOhm, Share, Size, Title, Volt
 
 Chemistry = Literal[
     "lithium-ion", "lithium-iron-phosphate", "nickel-metal-hydride", "alkaline", "lithium-coin", "lithium-manganese",
     "lithium-iron-disulfide", "lithium-thionyl",
 ]  # fmt: skip
-Form = Literal["pouch", "cylinder", "coin"]
+Form = Literal["pouch", "cylinder", "coin", "box"]
+Condition = Literal["new", "salvaged"]
 
 
 class CellCurve(Model):
@@ -42,6 +43,17 @@ class CellCurve(Model):
         return self
 
 
+class Bank(Model):
+    """What makes a cell a power bank: a converter to a fixed output, which switches itself off without a load."""
+
+    cell_v: Volt = Field(3.7, description="the voltage at which its capacity is printed [V]")
+    output_v: Volt = 5.0
+    efficiency: Annotated[float, Field(gt=0, le=1)] = Field(0.85, description="of its converter, at the usual load")
+    own_a: Ampere = Field(0.005, description="what its converter takes for itself while it is on, at the output [A]")
+    least_a: Ampere = Field(0.06, description="switches itself off below this load [A]; 0: never")
+    off_after_s: Second = Field(30, description="after so long below it [s]")
+
+
 class Cell(Model):
     name: Title
     chemistry: Chemistry
@@ -55,12 +67,28 @@ class Cell(Model):
     mass_g: Gram
     cost: Money = 0
     curve: CellCurve | None = Field(None, description="measured; null: the chemistry's typical curves")
+    bank: Bank | None = Field(None, description="power banks: voltages and resistance are then those of its output")
+    condition: Condition = "new"
+    measured_ah: AmpereHour | None = Field(None, description="measured capacity, for used cells [A h]")
+    measured_ohm: Annotated[float, Field(gt=0, le=1000)] | None = Field(None, description="measured resistance [ohm]")
+
+    @model_validator(mode="after")
+    def bank_has_no_curve(self) -> Cell:
+        if self.bank is not None and self.curve is not None:
+            raise ValueError("a power bank has no curve of its own: its output is regulated")
+        return self
 
 
 class Battery(Model):
     cell: Cell
     series: Annotated[int, Field(ge=1, le=24)] = 1
     parallel: Annotated[int, Field(ge=1, le=24)] = 1
+    mixed: bool = Field(False, description="cells of different kinds, makes or ages together")
+    spread: Annotated[float, Field(ge=0, le=0.5)] | None = Field(
+        None, description="of the cells' capacity, one standard deviation as a share; null: the chemistry's usual one"
+    )
+    age_years: Annotated[float, Field(ge=0, le=40)] = Field(0, description="since it was made [years]")
+    cycles: Annotated[float, Field(ge=0, le=20000)] = Field(0, description="full charges it has been through")
     wiring_ohm: SeriesOhm = Field(0.03, description="holder, leads and connector [ohm]")
     body: Body | None = Field(None, description="the whole pack, swelling not included")
     swelling: Share = Field(0.1, description="share of a pouch's thickness kept free for swelling")

@@ -1,4 +1,4 @@
-"""The day, the case, the record, and the whole."""
+"""The brief, the case, the record, and the whole."""
 
 from __future__ import annotations
 
@@ -6,31 +6,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from .basics import Celsius, Gap, Model, Money, Second, Size, Slug, Text, Title
+from .basics import Celsius, Gap, Model, Money, Size, Text, Title
 from .battery import Battery, Charger
+from .day import Day
 from .draw import Mode, Part
 from .supply import Supply
-
-
-class Session(Model):
-    name: Title
-    mode: Slug
-    seconds: Second
-    per_day: Annotated[float, Field(gt=0, le=86400)]
-
-
-class Wake(Model):
-    name: Title
-    mode: Slug
-    every_s: Second
-    awake_s: Second
-
-
-class Day(Model):
-    rest: Slug = Field(description="the mode in which the gadget spends all other time")
-    sessions: Annotated[list[Session], Field(max_length=64)] = []
-    wakes: Annotated[list[Wake], Field(max_length=64)] = []
-
 
 Process = Literal["filament", "resin", "ready-made"]
 Plastic = Literal["PLA", "PETG", "ABS", "ASA", "nylon", "resin", "polycarbonate"]

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 
-from ..chemistry import CHEMISTRIES
 from ..context import Context
 from ..figures import Figure, Result, figure
 from ..heat import H_SURFACE, SOFTENING_C, UNCERTAINTY, inside_rise_c, surface_m2
+from ..pack import capacity_tolerance
 
 CC_CV = "constant current, then constant voltage; Plett (2015), ch. 2"
 HEAT_SOURCE = "one inside-air node; Incropera & DeWitt (2007), ch. 9 and 13; good to about 40 %"
@@ -47,7 +47,7 @@ def charge_report(context: Context) -> ChargeReport | None:
     cell, battery = context.design.battery.cell, context.design.battery
     limit = ("the cell's own charge limit" if cell.charge_max_a is not None else "half the capacity per hour, as its "
              "datasheet gives no limit")  # fmt: skip
-    less, more = CHEMISTRIES[cell.chemistry].tolerance
+    less, more = capacity_tolerance(cell)
     setting = [("programming constant", charger.programming_v, "V"), ("resistor", charger.programming_ohm, "Ω")]
     return ChargeReport(
         set_current=figure("Charge current set", result.set_a, "A", "programming constant ÷ resistor", list(setting),

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..chemistry import CHEMISTRIES, open_circuit_voltage
+from ..chemistry import CHEMISTRIES
 from ..context import Context
 from ..design import Body, Cell
 from ..figures import Finding, PatchOperation, Remedy
+from ..pack import resting_v
 from ..quantities import show
 from ..remedies import replace
 
@@ -69,13 +70,13 @@ def _stronger_cell(context: Context, peak_a: float) -> Remedy | None:
     """The smallest catalogue cell (or two in series) for the same voltage window that can give the peak."""
     design = context.design
     battery = design.battery
-    wanted = battery.series * float(open_circuit_voltage(battery.cell.chemistry, 0.5))
+    wanted = battery.series * resting_v(battery.cell, 0.5)
     options: list[tuple[float, str, int, Cell]] = []
     for cell in context.catalogue.cells:
         if design.charger and not CHEMISTRIES[cell.chemistry].rechargeable:
             continue
         for series in (1, 2, 3):
-            volts = series * float(open_circuit_voltage(cell.chemistry, 0.5))
+            volts = series * resting_v(cell, 0.5)
             if abs(volts / wanted - 1) <= SAME_WINDOW and cell.discharge_max_a >= peak_a:
                 x, y, z = cell.size_mm
                 options.append((x * y * z * series, cell.name, series, cell))

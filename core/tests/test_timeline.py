@@ -1,0 +1,168 @@
+"""The event-by-event simulation: against the quadrature, and against closed forms of the two wells."""
+
+from __future__ import annotations
+
+import unittest
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ember_core import read_design
+from ember_core.design import Design
+from ember_core.runtime import run
+from ember_core.schedule import Events, Scheduler
+from ember_core.timeline import Simulation, one_day, run_down
+
+from .gadgets import asleep, cell, design, part, state, use
+
+DEMO = Path(__file__).resolve().parents[2] / "demo"
+BARE = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
+
+
+class AgainstTheQuadrature(unittest.TestCase):
+    def check(self, gadget: Design) -> None:
+        state = run(gadget)
+        simulated, _ = run_down(state)
+        self.assertAlmostEqual(state.seconds / simulated, 1.0, delta=0.005)
+
+    def test_snow_stake(self) -> None:
+        self.check(read_design((DEMO / "snow-stake.json").read_bytes()))
+
+    def test_rosin_minder_for_years(self) -> None:
+        self.check(read_design((DEMO / "rosin-minder.json").read_bytes()))
+
+    def test_rosin_minder_rechargeable(self) -> None:
+        self.check(read_design((DEMO / "rosin-minder-rechargeable.json").read_bytes()))
+
+    def test_a_wake_every_five_seconds_for_two_years(self) -> None:
+        gadget = design(
+            parts=[part("chip", state("sleep", 2e-6), state("active", 8e-3))],
+            battery={"cell": cell(capacity_ah=1.3), "wiring_ohm": 0},
+            day={"rest": "asleep", "wakes": [{"name": "Look", "mode": "awake", "every_s": 5, "awake_s": 0.02}]},
+        )
+        self.assertGreater(run(gadget).seconds, 1.9 * 365 * 86400)
+        self.check(gadget)
+
+    def test_dusk_ear_day_by_day_until_it_is_nearly_empty(self) -> None:
+        """Its end falls into a session of one evening; after whole days the two can be compared."""
+        state = run(read_design((DEMO / "dusk-ear.json").read_bytes()))
+        scheduler, simulation = Scheduler(state.design, state.moments), Simulation(state)
+        days = int(state.seconds // 86400)
+        self.assertGreaterEqual(days, 5)
+        for number in range(days):
+            simulation.advance(scheduler.day(number))
+        then = state.at(simulation.charge, state.elapsed_s)
+        self.assertAlmostEqual(then / simulation.elapsed_s, 1.0, delta=0.005)
+        self.assertIsNone(simulation.ended_by)
+
+    def test_sessions_by_the_clock_and_weekdays_come_to_the_mean_of_the_weeks(self) -> None:
+        sessions = [
+            {"name": "Morning", "mode": "awake", "seconds": 1200, "per_day": 2, "at_h": [7, 23.9], "days": [0, 1, 2, 3, 4]},
+            {"name": "Alarms", "mode": "awake", "seconds": 60, "per_day": 4, "why": "random"},
+        ]
+        parts = [part("chip", state("sleep", 0.1e-3), state("active", 10e-3))]
+        state_ = run(design(parts=parts, day={"rest": "asleep", "sessions": sessions}))
+        simulated, _ = run_down(state_)
+        self.assertGreater(simulated, 80 * 86400)
+        self.assertAlmostEqual(state_.seconds / simulated, 1.0, delta=0.02)
+
+
+class Days(unittest.TestCase):
+    def events(self, **day: Any) -> tuple[Design, Events]:
+        gadget = design(day={"rest": "asleep", **day})
+        state_ = run(gadget)
+        return gadget, Scheduler(gadget, state_.moments).day(0)
+
+    def test_a_day_has_24_hours_whatever_is_in_it(self) -> None:
+        wakes = [
+            {"name": "Often", "mode": "awake", "every_s": 7, "awake_s": 0.5},
+            {"name": "At night", "mode": "awake", "every_s": 60, "awake_s": 2, "from_h": 22, "to_h": 6},
+        ]
+        sessions = [
+            {"name": "Noon", "mode": "awake", "seconds": 3600, "per_day": 1, "at_h": [12]},
+            {"name": "Some time", "mode": "awake", "seconds": 600, "per_day": 5},
+        ]
+        _, events = self.events(wakes=wakes, sessions=sessions)
+        self.assertAlmostEqual(float(events.seconds.sum()), 86400, places=3)
+        self.assertTrue(np.all(events.seconds >= 0))
+
+    def test_a_session_by_the_clock_comes_at_its_time(self) -> None:
+        sessions = [{"name": "Noon", "mode": "awake", "seconds": 3600, "per_day": 1, "at_h": [12]}]
+        _, events = self.events(sessions=sessions)
+        starts = np.cumsum(events.seconds) - events.seconds
+        awake = [float(s) for s, m in zip(starts, events.moment, strict=True) if m == 1]
+        self.assertEqual(awake[0], 12 * 3600)
+
+    def test_shares_of_the_events_are_those_of_the_day(self) -> None:
+        wakes = [{"name": "At night", "mode": "awake", "every_s": 60, "awake_s": 2, "from_h": 22, "to_h": 6}]
+        gadget, events = self.events(wakes=wakes)
+        awake = float(events.seconds[events.moment == 1].sum()) / 86400
+        self.assertAlmostEqual(awake, float(run(gadget).shares[1]), delta=1e-4)
+
+    def test_the_voltage_of_a_day_dips_in_the_session(self) -> None:
+        sessions = [{"name": "Noon", "mode": "awake", "seconds": 3600, "per_day": 1, "at_h": [12]}]
+        state_ = run(design(day={"rest": "asleep", "sessions": sessions}))
+        pieces = one_day(state_, 0.8)
+        volts = np.concatenate([p.voltage_v for p in pieces])
+        moments = np.concatenate([p.moment for p in pieces])
+        last = int(np.flatnonzero(moments == 1)[-1])
+        self.assertLess(volts[last], volts[last + 1] - 0.005)
+
+
+class TwoWells(unittest.TestCase):
+    def coin(self, amps: float, **more: Any) -> Design:
+        return design(
+            parts=[part("chip", state("on", amps), state("busy", 20 * amps))],
+            modes=more.pop("modes", asleep(use("chip", "on"))),
+            supply=BARE,
+            battery={"cell": cell(chemistry="lithium-coin", capacity_ah=0.2, resistance_ohm=0, cutoff_v=1.5), "wiring_ohm": 0},
+            day=more.pop("day", {"rest": "asleep"}),
+        )
+
+    def test_at_a_steady_current_what_stays_inside_is_in_proportion_to_it(self) -> None:
+        state_ = run(self.coin(0.01))
+        pack = state_.pack
+        expected = (pack.capacity_ah - pack.left_behind_h * 0.01) / (0.01 + pack.self_discharge_a)
+        self.assertAlmostEqual(state_.seconds / 3600 / expected, 1.0, delta=0.002)
+        self.assertEqual(state_.failures[0].reason, "kinetics")
+
+    def test_the_simulation_follows_the_solution_of_the_two_wells(self) -> None:
+        """From rest at a steady current: the difference grows as 1 - exp(-t / tau)."""
+        state_ = run(self.coin(0.01))
+        simulation = Simulation(state_)
+        simulation.felt_a = 0.0
+        tau = state_.pack.recovery_s
+        simulation.advance(Events(np.zeros(100, dtype=int), np.full(100, tau / 100)))
+        self.assertAlmostEqual(simulation.felt_a, 0.01 * (1 - np.exp(-1)), delta=2e-5)
+
+    def test_a_session_that_is_short_against_the_recovery_leaves_less_behind(self) -> None:
+        modes = [
+            {"id": "asleep", "name": "Asleep", "uses": [use("chip", "on")]},
+            {"id": "busy", "name": "Busy", "uses": [use("chip", "busy")]},
+        ]
+
+        def at(seconds: float, per_day: float) -> float:
+            day = {"rest": "asleep", "sessions": [{"name": "Use", "mode": "busy", "seconds": seconds, "per_day": per_day}]}
+            return run(self.coin(1e-4, modes=modes, day=day)).ending[1]
+
+        self.assertLess(at(60, 60), at(3600, 1))
+
+    def test_sessions_end_where_the_two_wells_say(self) -> None:
+        modes = [
+            {"id": "asleep", "name": "Asleep", "uses": [use("chip", "on")]},
+            {"id": "busy", "name": "Busy", "uses": [use("chip", "busy")]},
+        ]
+        day = {"rest": "asleep", "sessions": [{"name": "Use", "mode": "busy", "seconds": 1800, "per_day": 4}]}
+        state_ = run(self.coin(5e-4, modes=modes, day=day))
+        mode, charge = state_.ending
+        self.assertEqual((state_.design.modes[mode].id, state_.failures[mode].reason), ("busy", "kinetics"))
+        scheduler, simulation = Scheduler(state_.design, state_.moments), Simulation(state_)
+        for number in range(100):
+            simulation.advance(scheduler.day(number))
+        self.assertIsNotNone(simulation.ended_by)
+        self.assertAlmostEqual(simulation.charge, charge, delta=0.05)
+
+
+if __name__ == "__main__":
+    unittest.main()
