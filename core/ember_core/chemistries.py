@@ -24,8 +24,9 @@ class ChemistryData:
     still yields). `charge_v` is the float voltage of a charger with constant current, then constant voltage; None where it
     must not have one. `tolerance` is the usual spread of the real capacity around the printed one (low, high).
 
-    left_behind_h: charge that stays inside per ampere of a steady current, at 25 degC [A h / A]; recovery_h: the time in
-    which it comes back [h] (docs/MODELS.md, rate and recovery). fade_year: share of the capacity lost in the first year
+    left_behind_h: charge that stays inside per ampere of a steady current, at 25 degC [A h / A], in a cell
+    whose least dimension is left_behind_mm, and in proportion to it (None: at any size, wound cells); recovery_h: the
+    time in which it comes back [h] (docs/MODELS.md, rate and recovery). fade_year: share of the capacity lost in the first year
     of lying about at 25 degC, growing with the root of time; fade_cycle: share lost per full charge; growth: by how much
     the resistance grows per share of capacity lost.
     """
@@ -39,6 +40,7 @@ class ChemistryData:
     self_discharge_per_month: float
     tolerance: tuple[float, float]
     left_behind_h: float
+    left_behind_mm: float | None
     recovery_h: float
     fade_year: float
     fade_cycle: float
@@ -76,6 +78,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         self_discharge_per_month=0.02,
         tolerance=(-0.08, 0.03),
         left_behind_h=0,
+        left_behind_mm=None,
         recovery_h=0.25,
         fade_year=0.04,
         fade_cycle=0.0004,
@@ -109,8 +112,9 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=22000,
         self_discharge_per_month=0.0025,
         tolerance=(-0.12, 0.05),
-        left_behind_h=1.4,
-        recovery_h=2,
+        left_behind_h=2.1,
+        left_behind_mm=14.5,
+        recovery_h=1,
         fade_year=0,
         fade_cycle=0,
         growth=1.0,
@@ -141,7 +145,8 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=24000,
         self_discharge_per_month=0.001,
         tolerance=(-0.10, 0.05),
-        left_behind_h=5,
+        left_behind_h=6,
+        left_behind_mm=3.2,
         recovery_h=3,
         fade_year=0,
         fade_cycle=0,
@@ -177,6 +182,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         self_discharge_per_month=0.02,
         tolerance=(-0.05, 0.03),
         left_behind_h=0,
+        left_behind_mm=None,
         recovery_h=0.4,
         fade_year=0.025,
         fade_cycle=0.0001,
@@ -209,6 +215,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         self_discharge_per_month=0.02,
         tolerance=(-0.07, 0.05),
         left_behind_h=0.03,
+        left_behind_mm=None,
         recovery_h=0.5,
         fade_year=0.03,
         fade_cycle=0.0004,
@@ -241,6 +248,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         self_discharge_per_month=0.0008,
         tolerance=(-0.08, 0.05),
         left_behind_h=0.3,
+        left_behind_mm=None,
         recovery_h=1,
         fade_year=0,
         fade_cycle=0,
@@ -273,6 +281,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         self_discharge_per_month=0.0004,
         tolerance=(-0.06, 0.04),
         left_behind_h=0.15,
+        left_behind_mm=None,
         recovery_h=1,
         fade_year=0,
         fade_cycle=0,
@@ -302,7 +311,8 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=30000,
         self_discharge_per_month=0.0008,
         tolerance=(-0.08, 0.04),
-        left_behind_h=10,
+        left_behind_h=15,
+        left_behind_mm=14.5,
         recovery_h=3,
         fade_year=0,
         fade_cycle=0,

@@ -62,7 +62,9 @@ def first_failures(
     """
     found = [HOLDS] * len(design.modes)
     for condition in _conditions(design, tree, pack, moments, worst, sustained_a):
-        for row, charge, k in _breaks(condition, pack.charge):
+        at, grid = _breaks(condition, pack.charge)
+        for r in np.flatnonzero(grid >= 0):
+            row, charge, k = int(condition.rows[r]), float(at[r]), int(grid[r])
             mode = moments[row].mode
             if found[mode] is not HOLDS and charge <= found[mode].charge:
                 continue
@@ -75,36 +77,59 @@ def first_failures(
     return found
 
 
-def _breaks(condition: _Condition, charge: Array) -> list[tuple[int, float, int]]:
-    """(moment, state of charge, grid point) where a condition first breaks, by linear interpolation."""
+def first_failing_charges(
+    design: Design, tree: Tree, pack: Pack, moments: list[Moment], solution: Solution, sustained_a: Array, samples: int
+) -> Array:
+    """State of charge at which each mode first fails, for many samples: shape (samples, modes); 0 where it holds.
+
+    `solution` has the moments of the first sample, then those of the second, and so on.
+    """
+    modes = np.array([m.mode for m in moments], dtype=int)
+    found = np.zeros((samples, len(design.modes)))
+    for condition in _conditions(design, tree, pack, moments, solution, sustained_a, samples):
+        at, _ = _breaks(condition, pack.charge)
+        sample, moment = np.divmod(condition.rows, len(moments))
+        np.maximum.at(found, (sample, modes[moment]), at)
+    return found
+
+
+def _breaks(condition: _Condition, charge: Array) -> tuple[Array, np.ndarray]:
+    """(state of charge, grid point) where a condition first breaks in each of its rows, by linear interpolation; 0 and
+    -1 where it does not."""
     margins = condition.sign * (condition.value - condition.limit)
     broken = margins < -1e-9
-    rows = np.flatnonzero(broken.any(axis=1))
-    if not rows.size:
-        return []
-    first = broken[rows].argmax(axis=1)
+    rows = np.arange(broken.shape[0])
+    first = broken.argmax(axis=1)
     above = np.maximum(first - 1, 0)
     high, low = margins[rows, above], margins[rows, first]
-    part = np.where(first > 0, high / np.where(first > 0, high - low, 1.0), 0.0)
+    part = np.where(first > 0, high / np.where((first > 0) & (high != low), high - low, 1.0), 0.0)
     at = charge[above] + part * (charge[first] - charge[above])
-    return [(int(condition.rows[r]), float(z), int(k)) for r, z, k in zip(rows, at, first, strict=True)]
+    any_broken = broken.any(axis=1)
+    return np.where(any_broken, at, 0.0), np.where(any_broken, first, -1)
 
 
 def _conditions(
-    design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution, sustained_a: Array
+    design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution, sustained_a: Array, copies: int = 1
 ) -> list[_Condition]:
-    modes = np.array([m.mode for m in moments])
-    every = np.arange(modes.size)
+    """What has to hold in every mode; `copies` of the moments one after the other are looked at together."""
+    modes = np.array([m.mode for m in moments], dtype=int)
+    start = np.arange(copies)[:, None] * modes.size
+
+    def all_copies(rows: np.ndarray) -> np.ndarray:
+        return np.asarray((start + rows).ravel())
+
+    every = all_copies(np.arange(modes.size))
     volts = np.where(worst.collapsed, 0.0, worst.terminal_v)
     found = [_Condition("cutoff", "", every, volts, pack.cutoff_v, 1, "V")]
 
     if pack.left_behind_h > 0:
         spare = pack.charge * pack.capacity_ah - pack.left_behind_h * sustained_a
-        found.append(_Condition("kinetics", "", every, spare[modes], 0.0, 1, "Ah"))
+        found.append(_Condition("kinetics", "", every, np.tile(spare[modes], (copies, 1)), 0.0, 1, "Ah"))
 
     def add(reason: str, subject: str, rows: np.ndarray, values: Array, limit: float, sign: int, unit: str) -> None:
         if rows.size:
-            found.append(_Condition(reason, subject, rows, values[rows], limit, sign, unit))
+            chosen = all_copies(rows)
+            found.append(_Condition(reason, subject, chosen, values[chosen], limit, sign, unit))
 
     for s, stage in enumerate(tree.stages):
         on = np.flatnonzero(~tree.off[s, modes] & tree.powered[tree.first_stage + s, modes])

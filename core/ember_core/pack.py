@@ -147,13 +147,12 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -
     shares = capacity_shares(battery, temperature_c)
     own = chemistry.self_discharge_a(cell.chemistry, printed, temperature_c)
     warmth = chemistry.arrhenius(cell.chemistry, temperature_c)
-    left_behind = cell.curve.left_behind_h if cell.curve else 0.0 if bank else data.left_behind_h
     return Pack(
         charge=z,
         open_circuit_v=s * volts,
         resistance_ohm=np.asarray(fast * s / p + battery.wiring_ohm),
         slow_ohm=np.asarray((ohm - fast) * s / p),
-        left_behind_h=left_behind * warmth,
+        left_behind_h=_left_behind_h(cell) * warmth,
         recovery_s=data.recovery_h * 3600 * warmth,
         shares=shares,
         capacity_ah=printed * float(np.prod([x.left for x in shares])),
@@ -162,6 +161,16 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -
         cutoff_v=cell.cutoff_v * s,
         discharge_max_a=cell.discharge_max_a * p,
     )
+
+
+def _left_behind_h(cell: Cell) -> float:
+    """Charge that stays inside per ampere of a steady current, at 25 degC [A h / A]."""
+    if cell.bank is not None:
+        return 0.0
+    if cell.curve is not None:
+        return cell.curve.left_behind_h
+    data = CHEMISTRIES[cell.chemistry]
+    return data.left_behind_h * (min(cell.size_mm) / data.left_behind_mm if data.left_behind_mm else 1.0)
 
 
 def _bank_own_a(bank: Bank, cells_a: float) -> float:

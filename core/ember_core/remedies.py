@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import jsonpatch
 
-from .design import Design, Model, Stage
+from .design import Design, Mode, Model, Stage
 from .figures import PatchOperation, Remedy
 from .references import BATTERY, build_design
 
@@ -58,3 +59,26 @@ def without_uses(design: Design, mode: int, parts: set[str]) -> list[PatchOperat
     """Takes parts out of one mode. Later uses go first, so that the earlier positions stay right."""
     uses = design.modes[mode].uses
     return [remove(f"/modes/{mode}/uses/{u}") for u in range(len(uses) - 1, -1, -1) if uses[u].part in parts]
+
+
+def switch_off(design: Design, stage: str, chosen: Callable[[Mode], bool]) -> list[PatchOperation]:
+    """Adds a stage to what is off in the modes for which `chosen(mode)` holds."""
+    return [
+        replace(f"/modes/{m}/off_stages", [*mode.off_stages, stage])
+        for m, mode in enumerate(design.modes)
+        if chosen(mode)
+    ]
+
+
+def behind_load_switch(design: Design, p: int, switch: Stage) -> list[PatchOperation]:
+    """A rail of the part's own behind a load switch that is off while the gadget rests or is switched off."""
+    part = design.parts[p]
+    rail = next(r for r in design.supply.rails if r.id == part.rail)
+    own = placed(design, switch, rail.feed)
+    name = fresh_id(f"{part.id}-rail"[:50], {r.id for r in design.supply.rails})
+    return [
+        add("/supply/stages/-", own),
+        add("/supply/rails/-", {"id": name, "name": f"{part.name}, switched"[:120], "feed": own.id}),
+        replace(f"/parts/{p}/rail", name),
+        *switch_off(design, own.id, lambda m: m.id == design.day.rest or m.switched_off),
+    ]

@@ -89,7 +89,18 @@ class Run:
     @cached_property
     def sustained_a(self) -> Array:
         """What the slow side of the cell has come to feel at the end of each mode's longest stretch [A], (modes, N)."""
-        return sustained(self.mode_current_a, self.mean_current_a, reach_of(self.design, self.pack))
+        mean = self.mean_current_a
+        felt = sustained(self.mode_current_a, mean, reach_of(self.design, self.pack))
+        return felt - mean * self._rested(mean)
+
+    def _rested(self, mean_a: Array) -> Array:
+        """How much of a full cell's rest is left at each state of charge under a mean current, 0..1, shape (N,).
+
+        A measured curve has that in it already.
+        """
+        if self.design.battery.cell.curve is not None:
+            return np.zeros_like(mean_a)
+        return np.exp(-_elapsed(self.pack, mean_a + self.pack.self_discharge_a) / self.pack.recovery_s)
 
     @cached_property
     def failures(self) -> list[Failure]:
@@ -118,8 +129,10 @@ class Run:
 
     def mode_seconds(self, mode: int) -> float:
         """Runtime [s] if the gadget stayed in one mode, until that mode fails."""
-        rate = self.mode_current_a[mode] + self.pack.self_discharge_a
-        spare = self.pack.charge * self.pack.capacity_ah - self.pack.left_behind_h * self.mode_current_a[mode]
+        own = self.mode_current_a[mode]
+        rate = own + self.pack.self_discharge_a
+        felt = own * (1 - self._rested(own))
+        spare = self.pack.charge * self.pack.capacity_ah - self.pack.left_behind_h * felt
         stays = float(np.interp(0.0, spare[::-1], self.pack.charge[::-1])) if self.pack.left_behind_h else 0.0
         end = max(self.failures[mode].charge, stays)
         return float(np.interp(-end, -self.pack.charge, _elapsed(self.pack, rate)))

@@ -33,7 +33,7 @@ class Scheduler:
         self.index = {m.id: i for i, m in enumerate(design.modes)}
         self.own = [[k for k, m in enumerate(moments) if m.mode == i] for i in range(len(design.modes))]
         self.share = np.array([m.share for m in moments])
-        bursts = [{u.period_s for u in m.uses if u.burst} for m in design.modes]
+        bursts = [{u.period_s or USUAL_CYCLE_S for u in m.uses if u.burst} for m in design.modes]
         self.cycle = [b.pop() if len(b) == 1 else USUAL_CYCLE_S for b in bursts]
         day = design.day
         every: list[Session | Wake] = [*day.sessions, *day.wakes]

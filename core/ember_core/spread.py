@@ -16,6 +16,8 @@ from .demand import LEVELS
 from .pack import capacity_tolerance
 from .runtime import Run
 
+SELF_DISCHARGE_FACTOR = 1.6  # between makes, 10th to 50th percentile
+
 
 @dataclass(frozen=True)
 class Influence:
@@ -62,6 +64,10 @@ def runtime_spread(state: Run) -> Spread:
         rows.append(("draw", p, name, float(-np.log((total + more) / total)), float(better)))
     low, high = capacity_tolerance(state.design.battery.cell)
     rows.append(("capacity", -1, "", float(np.log1p(low)), float(np.log1p(high))))
+    own = state.pack.self_discharge_a * SELF_DISCHARGE_FACTOR
+    less = state.pack.self_discharge_a / SELF_DISCHARGE_FACTOR
+    base = total - state.pack.self_discharge_a
+    rows.append(("self-discharge", -1, "", float(-np.log((base + own) / total)), float(-np.log((base + less) / total))))
     squares = [(down * down + up * up) / 2 for *_, down, up in rows]
     whole = sum(squares) or 1.0
     influences = [

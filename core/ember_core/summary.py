@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from .answers import answer_savings
+from .catalogue import built_in
+from .context import Context
 from .design import Design
 from .evaluation import Evaluation
 from .figures import Figure
 from .quantities import show
 
 WORDS = {"pass": "pass ", "watch": "watch", "fail": "FAIL ", "unknown": "  ?  "}
+
+MOST_SAVINGS = 5
 
 
 def _figure(item: Figure) -> str:
@@ -38,9 +43,10 @@ def summary(design: Design, result: Evaluation) -> str:
         lines.append(f"         {finding.sentence}")
         if finding.remedy:
             lines.append(f"         Remedy: {finding.remedy.label}.")
-    if result.savings:
+    savings = answer_savings(Context(design, built_in()))[:MOST_SAVINGS]
+    if savings:
         lines += ["", "What would help most"]
-    for saving in result.savings:
+    for saving in savings:
         lines.append(f"  +{show(saving.gained.value, 'h'):<11} {saving.title}. {saving.sentence}")
     lines += ["", "All figures are estimates for design.", ""]
     return "\n".join(lines)

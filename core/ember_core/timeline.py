@@ -44,7 +44,8 @@ class Simulation:
         self.whole_as = pack.capacity_ah * 3600
         self.tau_s = pack.recovery_s
         # what the slow side feels [A]: one equation for the wells and for the slow voltage
-        self.felt_a = state.at(charge, state.mean_current_a)
+        measured = state.design.battery.cell.curve is not None  # its curve is that of a steady discharge
+        self.felt_a = state.at(charge, state.mean_current_a) if measured or charge < 1 else 0.0
         essential = [m.essential for m in state.design.modes]
         electric = np.array([
             f.charge if e and f.reason not in ("empty", "kinetics") else -inf
@@ -56,7 +57,7 @@ class Simulation:
 
     def advance(self, events: Events, *, keep: bool = False) -> list[Piece]:
         """Lets events happen. Returns them if they are to be kept; stops at the first that does not hold."""
-        state, pack = self.state, self.state.pack
+        pack = self.state.pack
         moment, seconds = events.moment, events.seconds
         kept: list[Piece] = []
         position = 0
@@ -122,7 +123,9 @@ class Simulation:
         pack = self.state.pack
         current = amps[now]
         rising = pack.charge[::-1]
-        ocv, fast, slow = (np.interp(after, rising, x[::-1]) for x in (pack.open_circuit_v, pack.resistance_ohm, pack.slow_ohm))
+        ocv, fast, slow = (
+            np.interp(after, rising, x[::-1]) for x in (pack.open_circuit_v, pack.resistance_ohm, pack.slow_ohm)
+        )
         return Piece(starts, lengths, now, current, ocv - current * fast - felt * slow, after)
 
 

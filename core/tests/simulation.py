@@ -5,6 +5,7 @@ It shares the cells' open-circuit and resistance curves with the core (they are 
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
@@ -12,6 +13,8 @@ from typing import Any
 from ember_core import Design
 from ember_core.chemistry import CHEMISTRIES, cold_share, open_circuit_voltage, resistance_factor
 from ember_core.converters import fit_switching
+
+WEAKEST = {1: 0.0, 2: 1 / math.sqrt(math.pi), 3: 1.5 / math.sqrt(math.pi)}  # expected shortfall of the weakest of n
 
 
 @dataclass
@@ -69,11 +72,26 @@ class Simulation:
         self.design, self.most_steps = design, most_steps
         battery, self.cell = design.battery, design.battery.cell
         self.temperature = design.brief.usual_c
-        self.capacity_as = (
-            battery.parallel * self.cell.capacity_ah * 3600 * cold_share(self.cell.chemistry, self.temperature)
-        )
         data = CHEMISTRIES[self.cell.chemistry]
-        self.own_a = data.self_discharge_per_month * battery.parallel * self.cell.capacity_ah * 3600 / (30.4375 * 86400)
+        low, high = data.tolerance
+        usual = 1.0 if self.cell.measured_ah or self.cell.curve else 1 + (low + high) / 2
+        weakest = 1 - (high - low) / 2 / 1.2816 * WEAKEST[battery.series] / math.sqrt(battery.parallel)
+        self.capacity_as = (
+            battery.parallel
+            * self.cell.capacity_ah
+            * 3600
+            * cold_share(self.cell.chemistry, self.temperature)
+            * usual
+            * weakest
+        )
+        self.own_a = (
+            2 ** (self.temperature / 10 - 2)
+            * data.self_discharge_per_month
+            * battery.parallel
+            * self.cell.capacity_ah
+            * 3600
+            / (30.4375 * 86400)
+        )
         self.stages = {s.id: s for s in design.supply.stages}
         self.parts = {p.id: p for p in design.parts}
         self.modes = {m.id: m for m in design.modes}

@@ -14,7 +14,6 @@ from unittest.mock import patch
 from ember_core import __main__ as command
 from ember_core import evaluate, read_design
 from ember_core.catalogue import built_in
-from ember_core.remedies import apply
 from ember_core.runtime import run
 
 from .gadgets import asleep, design, part, state, use
@@ -58,37 +57,13 @@ class Demos(unittest.TestCase):
         for path in DEMO:
             steps = evaluate(read_design(path.read_bytes())).battery.steps
             lost = sum(s.charge.value or 0 for s in steps if s.lost)
-            self.assertAlmostEqual((steps[0].charge.value or 0) - lost, steps[-1].charge.value or 0, places=9)
+            printed = steps[0].charge.value or 0
+            self.assertAlmostEqual(printed - lost, steps[-1].charge.value or 0, delta=0.001 * printed)
 
     def test_dusk_ear_tells_its_story(self) -> None:
         path = next(p for p in DEMO if p.name == "dusk-ear.json")
         codes = {f.code for f in evaluate(read_design(path.read_bytes())).findings}
         self.assertLessEqual({"T3-indicator-lamp", "T10-dropout", "T22-charge-current"}, codes)
-
-    def test_savings_hold_when_they_are_applied(self) -> None:
-        for path in DEMO:
-            gadget = read_design(path.read_bytes())
-            result = evaluate(gadget)
-            self.assertTrue(result.savings)
-            gains = [s.gained.value or 0 for s in result.savings]
-            self.assertEqual(gains, sorted(gains, reverse=True))
-            for saving in result.savings:
-                after = evaluate(apply(gadget, saving.remedy)).runtime.total.value
-                self.assertAlmostEqual(after or 0, saving.runtime.value or 0, places=6)
-
-
-class Levers(unittest.TestCase):
-    def test_three_levers_for_a_gadget_that_wakes(self) -> None:
-        gadget = design(
-            parts=[part("chip", state("sleep", 1e-4), state("doze", 1e-3), state("active", 0.1))],
-            modes=[
-                {"id": "asleep", "name": "Asleep", "uses": [use("chip", "doze")]},
-                {"id": "awake", "name": "Awake", "uses": [use("chip", "active")]},
-            ],
-            day={"rest": "asleep", "wakes": [{"name": "Wake", "mode": "awake", "every_s": 600, "awake_s": 4}]},
-        )
-        codes = {s.code for s in evaluate(gadget).savings}
-        self.assertEqual(codes, {"lower-sleep", "shorter-awake", "longer-interval"})
 
 
 class Range(unittest.TestCase):

@@ -38,7 +38,7 @@ class AgainstTheQuadrature(unittest.TestCase):
     def test_a_wake_every_five_seconds_for_two_years(self) -> None:
         gadget = design(
             parts=[part("chip", state("sleep", 2e-6), state("active", 8e-3))],
-            battery={"cell": cell(capacity_ah=1.3), "wiring_ohm": 0},
+            battery={"cell": cell(capacity_ah=1.6), "wiring_ohm": 0},
             day={"rest": "asleep", "wakes": [{"name": "Look", "mode": "awake", "every_s": 5, "awake_s": 0.02}]},
         )
         self.assertGreater(run(gadget).seconds, 1.9 * 365 * 86400)
@@ -58,7 +58,14 @@ class AgainstTheQuadrature(unittest.TestCase):
 
     def test_sessions_by_the_clock_and_weekdays_come_to_the_mean_of_the_weeks(self) -> None:
         sessions = [
-            {"name": "Morning", "mode": "awake", "seconds": 1200, "per_day": 2, "at_h": [7, 23.9], "days": [0, 1, 2, 3, 4]},
+            {
+                "name": "Morning",
+                "mode": "awake",
+                "seconds": 1200,
+                "per_day": 2,
+                "at_h": [7, 23.9],
+                "days": [0, 1, 2, 3, 4],
+            },
             {"name": "Alarms", "mode": "awake", "seconds": 60, "per_day": 4, "why": "random"},
         ]
         parts = [part("chip", state("sleep", 0.1e-3), state("active", 10e-3))]
@@ -116,25 +123,28 @@ class TwoWells(unittest.TestCase):
             parts=[part("chip", state("on", amps), state("busy", 20 * amps))],
             modes=more.pop("modes", asleep(use("chip", "on"))),
             supply=BARE,
-            battery={"cell": cell(chemistry="lithium-coin", capacity_ah=0.2, resistance_ohm=0, cutoff_v=1.5), "wiring_ohm": 0},
+            battery={
+                "cell": cell(chemistry="lithium-coin", capacity_ah=0.2, resistance_ohm=0, cutoff_v=1.5),
+                "wiring_ohm": 0,
+            },
             day=more.pop("day", {"rest": "asleep"}),
         )
 
     def test_at_a_steady_current_what_stays_inside_is_in_proportion_to_it(self) -> None:
-        state_ = run(self.coin(0.01))
+        state_ = run(self.coin(0.002))
         pack = state_.pack
-        expected = (pack.capacity_ah - pack.left_behind_h * 0.01) / (0.01 + pack.self_discharge_a)
+        expected = (pack.capacity_ah - pack.left_behind_h * 0.002) / (0.002 + pack.self_discharge_a)
         self.assertAlmostEqual(state_.seconds / 3600 / expected, 1.0, delta=0.002)
         self.assertEqual(state_.failures[0].reason, "kinetics")
 
     def test_the_simulation_follows_the_solution_of_the_two_wells(self) -> None:
         """From rest at a steady current: the difference grows as 1 - exp(-t / tau)."""
-        state_ = run(self.coin(0.01))
+        state_ = run(self.coin(0.002))
         simulation = Simulation(state_)
         simulation.felt_a = 0.0
         tau = state_.pack.recovery_s
         simulation.advance(Events(np.zeros(100, dtype=int), np.full(100, tau / 100)))
-        self.assertAlmostEqual(simulation.felt_a, 0.01 * (1 - np.exp(-1)), delta=2e-5)
+        self.assertAlmostEqual(simulation.felt_a, 0.002 * (1 - np.exp(-1)), delta=2e-5)
 
     def test_a_session_that_is_short_against_the_recovery_leaves_less_behind(self) -> None:
         modes = [
@@ -143,7 +153,10 @@ class TwoWells(unittest.TestCase):
         ]
 
         def at(seconds: float, per_day: float) -> float:
-            day = {"rest": "asleep", "sessions": [{"name": "Use", "mode": "busy", "seconds": seconds, "per_day": per_day}]}
+            day = {
+                "rest": "asleep",
+                "sessions": [{"name": "Use", "mode": "busy", "seconds": seconds, "per_day": per_day}],
+            }
             return run(self.coin(1e-4, modes=modes, day=day)).ending[1]
 
         self.assertLess(at(60, 60), at(3600, 1))

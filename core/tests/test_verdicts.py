@@ -63,7 +63,7 @@ class Charge(unittest.TestCase):
     def test_the_range_comes_from_the_capacity_and_the_current(self) -> None:
         time = verdict("charge", charger=self.CHARGER).figure
         assert time.value and time.low and time.high
-        self.assertAlmostEqual(1 - time.low / time.value, (0.08**2 + 0.10**2) ** 0.5)
+        self.assertAlmostEqual(1 - time.low / time.value, (0.03**2 + 0.10**2) ** 0.5)
         self.assertAlmostEqual(time.high / time.value - 1, (0.03**2 + 0.10**2) ** 0.5)
         self.assertIn("added as squares", time.working.note)
 

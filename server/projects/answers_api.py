@@ -2,15 +2,35 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from django.http import HttpRequest
-from ninja import File, Form, Router
+from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
+from pydantic import Field
 
 from catalogue.services import catalogue_for
 from config.errors import not_found
 from config.uploads import read_upload
 from ember_core import DocumentError, Problem, read_design
-from ember_core.answers import CellChoice, RailAnswers, answer_cells, answer_rail
+from ember_core.answers import (
+    CellChoice,
+    DayTrace,
+    GaugeAnswer,
+    Outlook,
+    RailAnswers,
+    RangeAnswer,
+    Saving,
+    Stack,
+    answer_cells,
+    answer_day,
+    answer_gauge,
+    answer_outlook,
+    answer_rail,
+    answer_range,
+    answer_savings,
+    stack_savings,
+)
 from ember_core.context import Context
 from ember_core.designers.capacitor import CapacitorAnswer, CapacitorTask, design_capacitor
 from ember_core.designers.cell import FittedCell, fit_cell, read_cell
@@ -36,7 +56,58 @@ def ask_about_rail(request: HttpRequest, rail_id: str) -> RailAnswers:
 @router.post("/answers/cells", response=list[CellChoice], openapi_extra=DESIGN_BODY)
 def ask_for_cells(request: HttpRequest) -> list[CellChoice]:
     """All catalogue cells for the design in the body, those that suit first."""
-    return answer_cells(Context(read_design(request.body), catalogue_for(request.user)))  # type: ignore[arg-type]
+    return answer_cells(_asked(request))
+
+
+@router.post("/answers/range", response=RangeAnswer | None, openapi_extra=DESIGN_BODY)
+def ask_for_range(request: HttpRequest) -> RangeAnswer | None:
+    """The runtime's range from many samples, and what to measure next. Null while nothing is drawn."""
+    return answer_range(_asked(request))
+
+
+@router.post("/answers/outlook", response=Outlook | None, openapi_extra=DESIGN_BODY)
+def ask_for_outlook(request: HttpRequest) -> Outlook | None:
+    """The runtime over temperature and over the years. Null while nothing is drawn."""
+    return answer_outlook(_asked(request))
+
+
+@router.post("/answers/gauge", response=GaugeAnswer | None, openapi_extra=DESIGN_BODY)
+def ask_for_gauge(request: HttpRequest) -> GaugeAnswer | None:
+    """Voltage to charge for the firmware, also as CSV and C header. Null while nothing is drawn."""
+    return answer_gauge(_asked(request))
+
+
+class DayQuery(Schema):
+    charge: float = Field(0.5, gt=0, le=1, description="state of charge at midnight, 0..1")
+    day: int = Field(0, ge=0, lt=365, description="day of the year; 0 is a Monday in January")
+
+
+@router.post("/answers/day", response=DayTrace | None, openapi_extra=DESIGN_BODY)
+def ask_for_day(request: HttpRequest, which: Query[DayQuery]) -> DayTrace | None:
+    """One day at the battery, event by event. Null while nothing is drawn."""
+    return answer_day(_asked(request), which.charge, which.day)
+
+
+@router.post("/answers/savings", response=list[Saving], openapi_extra=DESIGN_BODY)
+def ask_for_savings(request: HttpRequest) -> list[Saving]:
+    """What would help most: levers of the design in the body, alone and stacked."""
+    return answer_savings(_asked(request))
+
+
+class StackQuery(Schema):
+    key: list[Annotated[str, Field(max_length=200)]] = Field(
+        max_length=40, description="levers, in the order of pulling"
+    )
+
+
+@router.post("/answers/savings/stack", response=Stack, openapi_extra=DESIGN_BODY)
+def ask_for_stack(request: HttpRequest, picked: Query[StackQuery]) -> Stack:
+    """Some of the levers together."""
+    return stack_savings(_asked(request), picked.key)
+
+
+def _asked(request: HttpRequest) -> Context:
+    return Context(read_design(request.body), catalogue_for(request.user))  # type: ignore[arg-type]
 
 
 @router.post("/answers/calibration", response=FittedCell)

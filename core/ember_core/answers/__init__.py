@@ -1,6 +1,16 @@
-"""Answers to "what if": each option is the changed design, evaluated whole."""
+"""Answers that are asked for, because they take longer than an edit should: each option is the changed design,
+evaluated whole."""
 
 from .cells import CellChoice, answer_cells
+from .day import DayTrace, answer_day
+from .gauge import GaugeAnswer, answer_gauge
+from .outlook import Outlook, answer_outlook
 from .rail import ConverterChoice, RailAnswers, RailOption, answer_rail
+from .range import RangeAnswer, answer_range
+from .savings import Saving, Stack, answer_savings, stack_savings
 
-__all__ = ["CellChoice", "ConverterChoice", "RailAnswers", "RailOption", "answer_cells", "answer_rail"]
+__all__ = [
+    "CellChoice", "ConverterChoice", "DayTrace", "GaugeAnswer", "Outlook", "RailAnswers", "RailOption", "RangeAnswer",
+    "Saving", "Stack",
+    "answer_cells", "answer_day", "answer_gauge", "answer_outlook", "answer_rail", "answer_range", "answer_savings", "stack_savings",
+]  # fmt: skip

@@ -62,12 +62,12 @@ def answer_rail(context: Context, rail: int) -> RailAnswers:
     """Everything about the rail with this position in the document."""
     return RailAnswers(
         rail=context.design.supply.rails[rail].id,
-        converters=_converters(context, rail),
-        options=[*_without_rail(context, rail), *_straight(context, rail), *_other_voltages(context, rail)],
+        converters=converters(context, rail),
+        options=[*fewer_rails(context, rail), *_other_voltages(context, rail)],
     )
 
 
-def _regulator(design: Design, rail: Rail) -> tuple[int, Stage] | None:
+def regulator(design: Design, rail: Rail) -> tuple[int, Stage] | None:
     """The stage that makes a rail's voltage, and its position; switches and fuses on the way are passed over."""
     position = {s.id: i for i, s in enumerate(design.supply.stages)}
     here = rail.feed
@@ -81,9 +81,10 @@ def _regulator(design: Design, rail: Rail) -> tuple[int, Stage] | None:
     return None
 
 
-def _converters(context: Context, rail: int) -> list[ConverterChoice]:
+def converters(context: Context, rail: int) -> list[ConverterChoice]:
+    """Catalogue converters in a rail's place, those that suit first."""
     design = context.design
-    found = _regulator(design, design.supply.rails[rail])
+    found = regulator(design, design.supply.rails[rail])
     if found is None:
         return []
     position, old = found
@@ -99,7 +100,7 @@ def _converters(context: Context, rail: int) -> list[ConverterChoice]:
     return sorted(rows, key=lambda r: (not r.fits, -(r.runtime.value or 0)))
 
 
-def _in_place(old: Stage, candidate: Stage) -> Stage:
+def in_place(old: Stage, candidate: Stage) -> Stage:
     """A catalogue stage where another one is now: same name in the document, same input, same place in the case."""
     body = candidate.body
     if body is not None and old.body is not None:
@@ -116,7 +117,7 @@ def _choice(
     *,
     now: bool = False,
 ) -> ConverterChoice:
-    new = old if now else _in_place(old, candidate)
+    new = old if now else in_place(old, candidate)
     assert isinstance(new, LinearStage | SwitchingStage)
     patch = [replace(f"/supply/stages/{position}", new)]
     reasons: list[str] = []
@@ -139,8 +140,9 @@ def _choice(
         reasons.append(f"the peak of {show(peak, 'A')} is above its {show(new.limit_a, 'A')}")
     if new.input_max_v is not None and highest > new.input_max_v:
         reasons.append(f"its input reaches {show(highest, 'V')} and stands {show(new.input_max_v, 'V')}")
-    fault = _rail_faults(context, state)
-    reasons += fault
+    if highest < needs:
+        reasons.append(f"it needs {show(needs, 'V')} at its input and gets {show(highest, 'V')} at most")
+    reasons += _rail_faults(context, state)
     kind = "linear" if isinstance(new, LinearStage) else new.topology
     x, y, _ = new.body.size_mm if new.body else (0.0, 0.0, 0.0)
     currency = context.design.brief.currency
@@ -252,6 +254,11 @@ def _window(parts: list[Part]) -> tuple[float, float]:
     )
 
 
+def fewer_rails(context: Context, rail: int) -> list[RailOption]:
+    """The rail not there at all, or straight on the battery."""
+    return [*_without_rail(context, rail), *_straight(context, rail)]
+
+
 def _without_rail(context: Context, index: int) -> list[RailOption]:
     """The rail's parts move to each other rail in turn; what fed it alone goes."""
     design = context.design
@@ -266,6 +273,10 @@ def _without_rail(context: Context, index: int) -> list[RailOption]:
         volts = float(context.highest_rail_v[r])
         names = ", ".join(design.parts[i].name for i in movers[:3]) or "nothing"
         what = f"{names}{' and others' if len(movers) > 3 else ''} would run at {show(volts, 'V')}."
+        dead = _without_power(context, movers, index, r)
+        if dead:
+            found.append(_cannot("no-rail", title, f"{other.name} has no power while {dead.lower()}"))
+            continue
         if not low <= volts <= high:
             found.append(
                 _cannot(
@@ -282,10 +293,19 @@ def _without_rail(context: Context, index: int) -> list[RailOption]:
     return found  # fmt: skip
 
 
+def _without_power(context: Context, parts: list[int], own: int, other: int) -> str:
+    """The first mode in which the parts are used with power and the other rail has none; "" where there is none."""
+    powered, ids = context.rail_powered, {context.design.parts[i].id for i in parts}
+    for m, mode in enumerate(context.design.modes):
+        if powered[own, m] and not powered[other, m] and any(u.part in ids for u in mode.uses):
+            return mode.name
+    return ""
+
+
 def _straight(context: Context, index: int) -> list[RailOption]:
     design = context.design
     rail = design.supply.rails[index]
-    if rail.feed == BATTERY or _regulator(design, rail) is None:
+    if rail.feed == BATTERY or regulator(design, rail) is None:
         return []
     patch = [replace(f"/supply/rails/{index}/feed", BATTERY)]
     patch += _remove_stages(design, _left_over(design, rail.feed, {rail.id}))
@@ -297,7 +317,7 @@ def _straight(context: Context, index: int) -> list[RailOption]:
 def _other_voltages(context: Context, index: int) -> list[RailOption]:
     """The usual voltages within what the rail's parts stand, with the same regulator set to them."""
     design = context.design
-    found = _regulator(design, design.supply.rails[index])
+    found = regulator(design, design.supply.rails[index])
     if found is None:
         return []
     position, stage = found

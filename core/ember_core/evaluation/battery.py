@@ -7,21 +7,11 @@ import numpy as np
 from ..chemistry import CHEMISTRIES
 from ..context import Context
 from ..figures import Figure, Result, figure
-from ..pack import capacity_tolerance, cell_spread
+from ..losses import RUNTIME_SOURCE, ChargeStep, capacity_steps
 from ..quantities import show
 from ..wording import describe_failure
 
-RUNTIME_SOURCE = "quadrature over the state of charge, docs/MODELS.md"
 TIMELINE_POINTS = 80
-NEGLIGIBLE = 0.0005  # of the printed capacity: no step of its own
-
-
-class ChargeStep(Result):
-    """A step from the printed capacity down to what the gadget gets."""
-
-    label: str
-    charge: Figure
-    lost: bool
 
 
 class BatteryReport(Result):
@@ -81,7 +71,7 @@ def battery_report(context: Context) -> BatteryReport:
     design, state = context.design, context.usual
     cell, pack = design.battery.cell, state.pack
     name = CHEMISTRIES[cell.chemistry].source
-    steps = _steps(context)
+    steps = capacity_steps(context)
     peak, moment = context.peak_a
     mode = design.modes[state.moments[moment].mode].name
     mid = float(pack.steady_ohm[context.middle])
@@ -101,66 +91,6 @@ def battery_report(context: Context) -> BatteryReport:
                              ("per capacity", peak / pack.printed_ah, "C")], f"in {mode}"),
         cautions=_cautions(context),
     )  # fmt: skip
-
-
-_LOST: dict[str, tuple[str, str]] = {
-    "bank": ("Lost to making its output voltage", "efficiency × voltage it is printed at ÷ output voltage"),
-    "measured": ("Less than printed, as measured", "measured ÷ printed"),
-    "salvaged": ("Used up before, nobody measured it", "a guess for used cells"),
-    "printed": ("Less than printed, as is usual", "1 + middle of the usual spread"),
-    "age": ("Lost to age", "1 − a √years − b cycles, or self-discharge in the drawer"),
-    "weakest": ("Lost to the weakest cell in series", "1 − spread × expected shortfall of the weakest"),
-    "temperature": ("Lost to the temperature", "share left at that temperature"),
-}
-
-
-def _steps(context: Context) -> list[ChargeStep]:
-    """From the printed capacity down to what the gadget gets, loss by loss."""
-    state, battery, pack = context.usual, context.design.battery, context.usual.pack
-    cell = battery.cell
-    source = CHEMISTRIES[cell.chemistry].source
-    less, more = capacity_tolerance(cell)
-    steps = [
-        _step("Printed on it", pack.printed_ah, "cell capacity × cells in parallel",
-              [("cell", cell.capacity_ah, "Ah"), ("in parallel", float(battery.parallel), "")], source),
-    ]  # fmt: skip
-    left = pack.printed_ah
-    given: dict[str, list[tuple[str, float | None, str]]] = {
-        "temperature": [("temperature", state.temperature_c, "°C")],
-        "age": [("years", battery.age_years, ""), ("full charges", battery.cycles, "")],
-        "weakest": [("in series", float(battery.series), ""), ("spread", cell_spread(battery), "share")],
-    }
-    for share in pack.shares:
-        label, formula = _LOST[share.key]
-        if abs(share.left - 1) > 1e-9:
-            inputs = [*given.get(share.key, []), ("share left", share.left, "share")]
-            steps.append(_step(label, left * (1 - share.left), formula, inputs, source, lost=True))
-        left *= share.left
-    mode, end = state.ending
-    stays = 0.0
-    if mode >= 0:
-        stays = min(pack.left_behind_h * state.at(end, state.sustained_a[mode]), left * end)
-    own = min(pack.self_discharge_a * state.seconds / 3600, left * (1 - end))
-    steps += [
-        _step("Does not come up at this current", stays, "what stays inside per ampere × current",
-              [("per ampere", pack.left_behind_h, "h")], source, lost=True),
-        _step("Left when the gadget stops", left * end - stays, "charge left at the first failing mode × capacity",
-              [("charge left", end, "share")], RUNTIME_SOURCE, lost=True),
-        _step("Lost to its converter" if cell.bank else "Lost to self-discharge", own, "own draw × runtime",
-              [("own draw", pack.self_discharge_a, "A"), ("runtime", state.seconds, "s")], source, lost=True),
-    ]  # fmt: skip
-    usable = left * (1 - end) - own
-    steps = [s for s in steps if not s.lost or abs(s.charge.value or 0) > NEGLIGIBLE * pack.printed_ah]
-    whole = figure("What the gadget gets", usable, "Ah", "printed − losses", [], RUNTIME_SOURCE,
-                   low=usable * (1 + less), high=usable * (1 + more), note="Range: of the capacity alone.")  # fmt: skip
-    return [*steps, ChargeStep(label="What the gadget gets", charge=whole, lost=False)]
-
-
-def _step(
-    label: str, amp_hours: float, formula: str, inputs: list[tuple[str, float | None, str]], source: str,
-    *, lost: bool = False,
-) -> ChargeStep:  # fmt: skip
-    return ChargeStep(label=label, lost=lost, charge=figure(label, amp_hours, "Ah", formula, list(inputs), source))
 
 
 def _cautions(context: Context) -> list[str]:
@@ -265,7 +195,7 @@ def _influences(context: Context, hours: float) -> list[InfluenceRow]:
     rows = []
     for item in context.spread.influences[:8]:
         part = context.design.parts[item.part] if item.part >= 0 else None
-        name = f"{part.name}, {item.state}" if part else "capacity of the cell"
+        name = f"{part.name}, {item.state}" if part else f"{item.kind} of the cell"
         rows.append(
             InfluenceRow(
                 part=part.id if part else None,

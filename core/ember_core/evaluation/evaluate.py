@@ -7,10 +7,10 @@ from ..context import Context
 from ..design import FORMAT, Design
 from ..figures import Finding, Result, Verdict
 from ..findings import find
-from ..savings import Saving, find_savings
 from . import verdicts
 from .battery import BatteryReport, RuntimeReport, battery_report, runtime_report
 from .charge import ChargeReport, HeatReport, charge_report, heat_report
+from .day import DayReport, day_report
 from .draw import DrawReport, draw_report
 from .fit import FitReport, TotalsReport, fit_report, totals_report
 from .power import SupplyReport, supply_report
@@ -26,9 +26,9 @@ class Evaluation(Result):
     supply: SupplyReport
     battery: BatteryReport
     runtime: RuntimeReport
+    day: DayReport
     charge: ChargeReport | None
     heat: HeatReport
-    savings: list[Saving]
     fit: FitReport
     totals: TotalsReport
 
@@ -55,9 +55,9 @@ def evaluate(design: Design, catalogue: Catalogue | None = None) -> Evaluation:
         supply=supply_report(context),
         battery=battery_report(context),
         runtime=runtime,
+        day=day_report(context),
         charge=charge,
         heat=heat,
-        savings=find_savings(context),
         fit=fit,
         totals=totals,
     )

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 
 from ..context import Context
 from ..figures import SEVERITIES, Finding
-from . import battery, charging, draw, feeds, fit, newer, peaks, sleep, supply
+from . import awake, bank, battery, charging, draw, feeds, fit, newer, peaks, sleep, supply
 
 Check = Callable[[Context], Iterator[Finding]]
 
@@ -37,6 +37,10 @@ CHECKS: tuple[Check, ...] = (
     battery.current_too_high,
     battery.peak_strands_charge,
     battery.bench_supply,
+    bank.printed_at_cell_voltage,
+    bank.bank_switches_off,
+    bank.salvaged,
+    bank.capacity_lost,
     battery.shelf_life,
     charging.current_too_high,
     charging.never_ends,
@@ -44,6 +48,12 @@ CHECKS: tuple[Check, ...] = (
     charging.wrong_charger,
     battery.sleepy_cell,
     charging.too_cold_or_hot,
+    awake.seconds_awake,
+    awake.short_interval,
+    awake.boot_or_sleep,
+    awake.accidents,
+    awake.unsaved,
+    awake.restart_loop,
     fit.process_clearance,
     fit.pouch_swelling,
     fit.gaps,

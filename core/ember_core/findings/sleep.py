@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
 from ..context import Context
 from ..design import Design, Mode, Part, ResistorDraw, SeriesStage, Use, WakeBy
 from ..figures import Finding, PatchOperation, Remedy
 from ..quantities import show
 from ..references import BATTERY
-from ..remedies import add, fresh_id, placed, remove, replace
+from ..remedies import add, behind_load_switch, placed, remove, replace, switch_off
 
 STAYS_ON_SHARE = 0.05
 PULL_SHARE = 0.05
@@ -46,7 +46,6 @@ def _load_switch(context: Context, p: int) -> Remedy | None:
     """A rail of the part's own behind a load switch that is off while the gadget rests."""
     design = context.design
     part = design.parts[p]
-    rail = next(r for r in design.supply.rails if r.id == part.rail)
     peak = max(context.usual.part_a(p, m, context.middle, "most") for m in range(len(context.usual.moments)))
     switches = [
         s for s in context.catalogue.stages
@@ -55,24 +54,7 @@ def _load_switch(context: Context, p: int) -> Remedy | None:
     if not switches:
         return None
     best = min(switches, key=lambda s: (s.shutdown_a, s.cost))
-    switch = placed(design, best, rail.feed)
-    own_rail = fresh_id(f"{part.id}-rail"[:50], {r.id for r in design.supply.rails})
-    patch = [
-        add("/supply/stages/-", switch),
-        add("/supply/rails/-", {"id": own_rail, "name": f"{part.name}, switched"[:120], "feed": switch.id}),
-        replace(f"/parts/{p}/rail", own_rail),
-        *switch_off(design, switch.id, lambda m: m.id == design.day.rest or m.switched_off),
-    ]
-    return Remedy(label=f"Put {best.name} before {part.name}", patch=patch)
-
-
-def switch_off(design: Design, stage: str, chosen: Callable[[Mode], bool]) -> list[PatchOperation]:
-    """Adds a stage to what is off in the modes for which `chosen(mode)` holds."""
-    return [
-        replace(f"/modes/{m}/off_stages", [*mode.off_stages, stage])
-        for m, mode in enumerate(design.modes)
-        if chosen(mode)
-    ]
+    return Remedy(label=f"Put {best.name} before {part.name}", patch=behind_load_switch(design, p, best))
 
 
 def cannot_wake(context: Context) -> Iterator[Finding]:

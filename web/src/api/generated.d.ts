@@ -393,6 +393,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/range": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Range
+         * @description The runtime's range from many samples, and what to measure next. Null while nothing is drawn.
+         */
+        post: operations["projects_answers_api_ask_for_range"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Outlook
+         * @description The runtime over temperature and over the years. Null while nothing is drawn.
+         */
+        post: operations["projects_answers_api_ask_for_outlook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/gauge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Gauge
+         * @description Voltage to charge for the firmware, also as CSV and C header. Null while nothing is drawn.
+         */
+        post: operations["projects_answers_api_ask_for_gauge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Day
+         * @description One day at the battery, event by event. Null while nothing is drawn.
+         */
+        post: operations["projects_answers_api_ask_for_day"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/savings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Savings
+         * @description What would help most: levers of the design in the body, alone and stacked.
+         */
+        post: operations["projects_answers_api_ask_for_savings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/savings/stack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Stack
+         * @description Some of the levers together.
+         */
+        post: operations["projects_answers_api_ask_for_stack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/calibration": {
         parameters: {
             query?: never;
@@ -674,6 +794,48 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * Bank
+         * @description What makes a cell a power bank: a converter to a fixed output, which switches itself off without a load.
+         */
+        Bank: {
+            /**
+             * Cell V
+             * @description the voltage at which its capacity is printed [V]
+             * @default 3.7
+             */
+            cell_v: number;
+            /**
+             * Output V
+             * @description voltage [V]
+             * @default 5
+             */
+            output_v: number;
+            /**
+             * Efficiency
+             * @description of its converter, at the usual load
+             * @default 0.85
+             */
+            efficiency: number;
+            /**
+             * Own A
+             * @description what its converter takes for itself while it is on, at the output [A]
+             * @default 0.005
+             */
+            own_a: number;
+            /**
+             * Least A
+             * @description switches itself off below this load [A]; 0: never
+             * @default 0.06
+             */
+            least_a: number;
+            /**
+             * Off After S
+             * @description after so long below it [s]
+             * @default 30
+             */
+            off_after_s: number;
+        };
         /** Battery */
         Battery: {
             cell: components["schemas"]["Cell"];
@@ -687,6 +849,29 @@ export interface components {
              * @default 1
              */
             parallel: number;
+            /**
+             * Mixed
+             * @description cells of different kinds, makes or ages together
+             * @default false
+             */
+            mixed: boolean;
+            /**
+             * Spread
+             * @description of the cells' capacity, one standard deviation as a share; null: the chemistry's usual one
+             */
+            spread?: number | null;
+            /**
+             * Age Years
+             * @description since it was made [years]
+             * @default 0
+             */
+            age_years: number;
+            /**
+             * Cycles
+             * @description full charges it has been through
+             * @default 0
+             */
+            cycles: number;
             /**
              * Wiring Ohm
              * @description holder, leads and connector [ohm]
@@ -828,7 +1013,7 @@ export interface components {
              * Form
              * @enum {string}
              */
-            form: "pouch" | "cylinder" | "coin";
+            form: "pouch" | "cylinder" | "coin" | "box";
             /**
              * Capacity Ah
              * @description printed capacity [A h]
@@ -870,6 +1055,24 @@ export interface components {
             cost: number;
             /** @description measured; null: the chemistry's typical curves */
             curve?: components["schemas"]["CellCurve"] | null;
+            /** @description power banks: voltages and resistance are then those of its output */
+            bank?: components["schemas"]["Bank"] | null;
+            /**
+             * Condition
+             * @default new
+             * @enum {string}
+             */
+            condition: "new" | "salvaged";
+            /**
+             * Measured Ah
+             * @description measured capacity, for used cells [A h]
+             */
+            measured_ah?: number | null;
+            /**
+             * Measured Ohm
+             * @description measured resistance [ohm]
+             */
+            measured_ohm?: number | null;
         };
         /**
          * CellCurve
@@ -1088,6 +1291,11 @@ export interface components {
              * @default []
              */
             wakes: components["schemas"]["Wake"][];
+            /**
+             * Saved Every S
+             * @description what is kept is written at least this often [s]
+             */
+            saved_every_s?: number | null;
         };
         /** Decision */
         Decision: {
@@ -1803,8 +2011,25 @@ export interface components {
              */
             leakage_a: number;
         };
-        /** Session */
+        /**
+         * Session
+         * @description A stretch of a mode: by the clock, or some times a day at any hour.
+         */
         Session: {
+            /**
+             * Days
+             * @description of the week; empty: every day
+             * @default []
+             */
+            days: number[];
+            /**
+             * Months
+             * @description of the year; empty: all of them
+             * @default []
+             */
+            months: number[];
+            /** @description each time starts with this: booting, joining the network */
+            before?: components["schemas"]["Stretch"] | null;
             /** Name */
             name: string;
             /** Mode */
@@ -1814,8 +2039,26 @@ export interface components {
              * @description time [s]
              */
             seconds: number;
-            /** Per Day */
+            /**
+             * Per Day
+             * @description times on such a day; a mean where random
+             */
             per_day: number;
+            /**
+             * At H
+             * @description starts by the clock; empty: any time
+             * @default []
+             */
+            at_h: number[];
+            /**
+             * Why
+             * @description random: Poisson with a mean of `per_day`; accident: nobody meant it
+             * @default planned
+             * @enum {string}
+             */
+            why: "planned" | "random" | "accident";
+            /** @description each time ends with this: what passes until the timeout */
+            after?: components["schemas"]["Stretch"] | null;
         };
         /**
          * ShuntStage
@@ -1940,6 +2183,19 @@ export interface components {
              * @enum {string}
              */
             provenance: "measured" | "datasheet" | "typical" | "guess";
+        };
+        /**
+         * Stretch
+         * @description A mode for so many seconds.
+         */
+        Stretch: {
+            /** Mode */
+            mode: string;
+            /**
+             * Seconds
+             * @description time [s]
+             */
+            seconds: number;
         };
         /** Supply */
         Supply: {
@@ -2101,8 +2357,25 @@ export interface components {
             baseline: components["schemas"]["RevisionOut"] | null;
             baseline_design: components["schemas"]["Design"] | null;
         };
-        /** Wake */
+        /**
+         * Wake
+         * @description Short stretches of a mode at an interval, outside of sessions.
+         */
         Wake: {
+            /**
+             * Days
+             * @description of the week; empty: every day
+             * @default []
+             */
+            days: number[];
+            /**
+             * Months
+             * @description of the year; empty: all of them
+             * @default []
+             */
+            months: number[];
+            /** @description each time starts with this: booting, joining the network */
+            before?: components["schemas"]["Stretch"] | null;
             /** Name */
             name: string;
             /** Mode */
@@ -2117,6 +2390,16 @@ export interface components {
              * @description time [s]
              */
             awake_s: number;
+            /**
+             * From H
+             * @description only from this hour on [h]
+             */
+            from_h?: number | null;
+            /**
+             * To H
+             * @description only until this hour [h]
+             */
+            to_h?: number | null;
         };
         /**
          * WakeSource
@@ -2282,6 +2565,32 @@ export interface components {
             share_of_loss: number;
         };
         /**
+         * DayReport
+         * @description `slots_a` is the mean battery current of the average day from midnight on, in `SLOTS` slots [A].
+         */
+        DayReport: {
+            /** Slots A */
+            slots_a: number[];
+            average: components["schemas"]["DayRow"];
+            worst: components["schemas"]["DayRow"];
+            /** Kinds */
+            kinds: components["schemas"]["DayRow"][];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * DayRow
+         * @description One kind of day: its share of the year (0..1), the mean current, and the runtime if every day were like it.
+         */
+        DayRow: {
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+            mean: components["schemas"]["Figure"];
+            lasts: components["schemas"]["Figure"];
+        };
+        /**
          * DrawCell
          * @description One part in one mode. `share` is its part of the mode's draw at the battery, 0..1; `text` what one would type
          *     for it; `powered` whether its rail has a voltage then.
@@ -2370,10 +2679,9 @@ export interface components {
             supply: components["schemas"]["SupplyReport"];
             battery: components["schemas"]["BatteryReport"];
             runtime: components["schemas"]["RuntimeReport"];
+            day: components["schemas"]["DayReport"];
             charge: components["schemas"]["ChargeReport"] | null;
             heat: components["schemas"]["HeatReport"];
-            /** Savings */
-            savings: components["schemas"]["Saving"][];
             fit: components["schemas"]["FitReport"];
             totals: components["schemas"]["TotalsReport"];
         };
@@ -2605,23 +2913,6 @@ export interface components {
             timeline: components["schemas"]["Timeline"];
             /** Influences */
             influences: components["schemas"]["InfluenceRow"][];
-        };
-        /**
-         * Saving
-         * @description A lever: the runtime that it would give, what is gained, and what it costs in use.
-         */
-        Saving: {
-            /** Code */
-            code: string;
-            /** Title */
-            title: string;
-            /** Sentence */
-            sentence: string;
-            /** Side Effect */
-            side_effect: string;
-            runtime: components["schemas"]["Figure"];
-            gained: components["schemas"]["Figure"];
-            remedy: components["schemas"]["Remedy"];
         };
         /**
          * SourceReport
@@ -2917,6 +3208,195 @@ export interface components {
             remedy: components["schemas"]["Remedy"];
         };
         /**
+         * Bar
+         * @description How many of the samples (0..1) last between two times [h].
+         */
+        Bar: {
+            /** From H */
+            from_h: number;
+            /** To H */
+            to_h: number;
+            /** Share */
+            share: number;
+        };
+        /**
+         * OwnerRow
+         * @description An uncertain input: its share of the range (0..1), and the range if it were known exactly.
+         */
+        OwnerRow: {
+            /** Name */
+            name: string;
+            /** Part */
+            part: string | null;
+            /** State */
+            state: string | null;
+            /** Share */
+            share: number;
+            known: components["schemas"]["Figure"];
+        };
+        /**
+         * RangeAnswer
+         * @description `meets` is the share of the samples that reach the goal, 0..1.
+         */
+        RangeAnswer: {
+            low: components["schemas"]["Figure"];
+            median: components["schemas"]["Figure"];
+            high: components["schemas"]["Figure"];
+            meets: components["schemas"]["Figure"];
+            /** Samples */
+            samples: number;
+            /** Bars */
+            bars: components["schemas"]["Bar"][];
+            /** Owners */
+            owners: components["schemas"]["OwnerRow"][];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * Outlook
+         * @description `goal_year` is the first of the years in which the goal is no longer met; null: met in all of them.
+         */
+        Outlook: {
+            /** Temperature */
+            temperature: components["schemas"]["OutlookPoint"][];
+            /** Age */
+            age: components["schemas"]["OutlookPoint"][];
+            /** Temperature Sentence */
+            temperature_sentence: string;
+            /** Age Sentence */
+            age_sentence: string;
+            /** Goal Year */
+            goal_year: number | null;
+        };
+        /**
+         * OutlookPoint
+         * @description Runtime [h] at a temperature [degC] or after years; `full_charges` the cell has been through by then.
+         */
+        OutlookPoint: {
+            /** At */
+            at: number;
+            /** Hours */
+            hours: number;
+            /**
+             * Full Charges
+             * @default 0
+             */
+            full_charges: number;
+        };
+        /**
+         * GaugeAnswer
+         * @description `threshold` is where the firmware should save and stop, `last` where the first essential mode fails.
+         */
+        GaugeAnswer: {
+            /** Rows */
+            rows: components["schemas"]["GaugeRow"][];
+            threshold: components["schemas"]["Figure"];
+            last: components["schemas"]["Figure"];
+            /** Sentence */
+            sentence: string;
+            /** Csv */
+            csv: string;
+            /** Header */
+            header: string;
+        };
+        /**
+         * GaugeRow
+         * @description Charge left of what the gadget can use (100 full, 0 where it stops) [%], and the voltage under load [V].
+         */
+        GaugeRow: {
+            /** Left Percent */
+            left_percent: number;
+            /** Usual V */
+            usual_v: number;
+            /** Coldest V */
+            coldest_v: number;
+        };
+        /** DayQuery */
+        DayQuery: {
+            /**
+             * Charge
+             * @description state of charge at midnight, 0..1
+             * @default 0.5
+             */
+            charge: number;
+            /**
+             * Day
+             * @description day of the year; 0 is a Monday in January
+             * @default 0
+             */
+            day: number;
+        };
+        /**
+         * DayTrace
+         * @description A day in buckets from midnight on: lowest and highest terminal voltage [V], mean and highest current [A].
+         *
+         *     Buckets without an event of their own repeat the one before. `charge_from` and `charge_to` are 0..1.
+         */
+        DayTrace: {
+            /** Hours */
+            hours: number[];
+            /** Low V */
+            low_v: number[];
+            /** High V */
+            high_v: number[];
+            /** Mean A */
+            mean_a: number[];
+            /** Peak A */
+            peak_a: number[];
+            /** Charge From */
+            charge_from: number;
+            /** Charge To */
+            charge_to: number;
+            /** Events */
+            events: number;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * Saving
+         * @description A lever: the runtime alone and what it gains, what it costs in use, and the runtime with it on top of all those
+         *     above it in the list (null: it excludes one of them, or no longer applies).
+         */
+        Saving: {
+            /** Key */
+            key: string;
+            /** Code */
+            code: string;
+            /** Title */
+            title: string;
+            /** Sentence */
+            sentence: string;
+            /** Side Effect */
+            side_effect: string;
+            runtime: components["schemas"]["Figure"];
+            gained: components["schemas"]["Figure"];
+            stacked: components["schemas"]["Figure"] | null;
+            remedy: components["schemas"]["Remedy"];
+        };
+        /** StackQuery */
+        StackQuery: {
+            /**
+             * Key
+             * @description levers, in the order of pulling
+             */
+            key: string[];
+        };
+        /**
+         * Stack
+         * @description Levers pulled together: the runtime with all of them, and the edit that does it.
+         */
+        Stack: {
+            /** Keys */
+            keys: string[];
+            /** Left Out */
+            left_out: string[];
+            runtime: components["schemas"]["Figure"];
+            gained: components["schemas"]["Figure"];
+            remedy: components["schemas"]["Remedy"];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * FittedCell
          * @description The cell with its curve and measured capacity.
          */
@@ -3162,6 +3642,7 @@ export type ProjectOut = components['schemas']['ProjectOut'];
 export type RevisionOut = components['schemas']['RevisionOut'];
 export type VariantBrief = components['schemas']['VariantBrief'];
 export type Named = components['schemas']['Named'];
+export type Bank = components['schemas']['Bank'];
 export type Battery = components['schemas']['Battery'];
 export type Body = components['schemas']['Body'];
 export type Brief = components['schemas']['Brief'];
@@ -3198,6 +3679,7 @@ export type Session = components['schemas']['Session'];
 export type ShuntStage = components['schemas']['ShuntStage'];
 export type Source = components['schemas']['Source'];
 export type State = components['schemas']['State'];
+export type Stretch = components['schemas']['Stretch'];
 export type Supply = components['schemas']['Supply'];
 export type SwitchingStage = components['schemas']['SwitchingStage'];
 export type Use = components['schemas']['Use'];
@@ -3216,6 +3698,8 @@ export type ChargeReport = components['schemas']['ChargeReport'];
 export type ChargeStep = components['schemas']['ChargeStep'];
 export type CurveLine = components['schemas']['CurveLine'];
 export type CurveMark = components['schemas']['CurveMark'];
+export type DayReport = components['schemas']['DayReport'];
+export type DayRow = components['schemas']['DayRow'];
 export type DrawCell = components['schemas']['DrawCell'];
 export type DrawMode = components['schemas']['DrawMode'];
 export type DrawPart = components['schemas']['DrawPart'];
@@ -3237,7 +3721,6 @@ export type RailMode = components['schemas']['RailMode'];
 export type RailReport = components['schemas']['RailReport'];
 export type Remedy = components['schemas']['Remedy'];
 export type RuntimeReport = components['schemas']['RuntimeReport'];
-export type Saving = components['schemas']['Saving'];
 export type SourceReport = components['schemas']['SourceReport'];
 export type StageCurve = components['schemas']['StageCurve'];
 export type StageReport = components['schemas']['StageReport'];
@@ -3257,6 +3740,18 @@ export type ConverterChoice = components['schemas']['ConverterChoice'];
 export type RailAnswers = components['schemas']['RailAnswers'];
 export type RailOption = components['schemas']['RailOption'];
 export type CellChoice = components['schemas']['CellChoice'];
+export type Bar = components['schemas']['Bar'];
+export type OwnerRow = components['schemas']['OwnerRow'];
+export type RangeAnswer = components['schemas']['RangeAnswer'];
+export type Outlook = components['schemas']['Outlook'];
+export type OutlookPoint = components['schemas']['OutlookPoint'];
+export type GaugeAnswer = components['schemas']['GaugeAnswer'];
+export type GaugeRow = components['schemas']['GaugeRow'];
+export type DayQuery = components['schemas']['DayQuery'];
+export type DayTrace = components['schemas']['DayTrace'];
+export type Saving = components['schemas']['Saving'];
+export type StackQuery = components['schemas']['StackQuery'];
+export type Stack = components['schemas']['Stack'];
 export type FittedCell = components['schemas']['FittedCell'];
 export type CapacitorAnswer = components['schemas']['CapacitorAnswer'];
 export type CapacitorTask = components['schemas']['CapacitorTask'];
@@ -3949,6 +4444,158 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CellChoice"][];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_range: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RangeAnswer"] | null;
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_outlook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlook"] | null;
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_gauge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GaugeAnswer"] | null;
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_day: {
+        parameters: {
+            query?: {
+                /** @description state of charge at midnight, 0..1 */
+                charge?: number;
+                /** @description day of the year; 0 is a Monday in January */
+                day?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayTrace"] | null;
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_savings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saving"][];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_stack: {
+        parameters: {
+            query: {
+                /** @description levers, in the order of pulling */
+                key: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stack"];
                 };
             };
         };

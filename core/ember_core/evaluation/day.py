@@ -1,0 +1,79 @@
+"""The day: what is drawn hour by hour, the average day and the worst one, and starting against sleeping."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ..context import Context
+from ..day import SLOTS, DayKind, day_kinds
+from ..figures import Figure, Result, figure
+from ..losses import RUNTIME_SOURCE
+from ..quantities import show
+
+MOST_KINDS = 12
+BAD = "random events and accidents as many as only one day in twenty exceeds"
+
+
+class DayRow(Result):
+    """One kind of day: its share of the year (0..1), the mean current, and the runtime if every day were like it."""
+
+    name: str
+    share: float
+    mean: Figure
+    lasts: Figure
+
+
+class DayReport(Result):
+    """`slots_a` is the mean battery current of the average day from midnight on, in `SLOTS` slots [A]."""
+
+    slots_a: list[float]
+    average: DayRow
+    worst: DayRow
+    kinds: list[DayRow]
+    sentence: str
+
+
+def day_report(context: Context) -> DayReport:
+    """What the average day and the worst one look like."""
+    design, state = context.design, context.usual
+    mode_a = state.mode_current_a[:, context.middle]
+    kinds = day_kinds(design.day, design.modes)
+    bad = day_kinds(design.day, design.modes, bad=True)
+    worst = max(bad, key=lambda k: float(k.slots.mean(axis=0) @ mode_a))
+    average = DayKind(1.0, tuple(range(7)), tuple(range(1, 13)), sum(k.weight * k.slots for k in kinds))  # type: ignore[arg-type]
+    rows = [_row(context, k, k.name) for k in sorted(kinds, key=lambda k: -k.weight)[:MOST_KINDS]]
+    drawn = any(s.why != "planned" for s in design.day.sessions)
+    worst_name = "the worst day" if len(kinds) == 1 else worst.name
+    worst_row = _row(context, worst, worst_name, BAD if drawn else "")
+    more = (worst_row.mean.value or 0) / context.mean_a if context.mean_a > 0 else 1.0
+    if not drawn and len(kinds) == 1:
+        sentence = "Every day is the same."
+    else:
+        what = "a day with many chance events" if len(kinds) == 1 else f"the worst ({worst.name})"
+        sentence = (
+            f"The average day takes {show(context.mean_a, 'A')}; {what} takes {show(worst_row.mean.value, 'A')}, "
+            f"{more:.2g} times as much: {show(worst_row.lasts.value, 'h')} if every day were like it."
+        )
+    return DayReport(
+        slots_a=[float(x) for x in average.slots @ mode_a],
+        average=_row(context, average, "the average day"),
+        worst=worst_row,
+        kinds=rows,
+        sentence=sentence,
+    )
+
+
+def _row(context: Context, kind: DayKind, name: str, note: str = "") -> DayRow:
+    state, modes = context.usual, context.design.modes
+    shares = kind.slots.mean(axis=0)
+    amps = float(shares @ state.mode_current_a[:, context.middle])
+    hours = replace(state, shares=shares).seconds / 3600 if context.design.parts else None
+    return DayRow(
+        name=name,
+        share=kind.weight,
+        mean=figure(f"Mean battery current, {name}", amps, "A", "Σ (mean battery current of the mode × its share of such a day)",
+                    [(m.name, float(s), "share") for m, s in zip(modes, shares, strict=True)], f"time-weighted mean in {SLOTS} slots",
+                    note=note),
+        lasts=figure(f"Runtime if every day were {name}", hours, "h", "∫ Q dz ÷ (I(z) + self-discharge)",
+                     [("mean battery current", amps, "A")], RUNTIME_SOURCE, note=note),
+    )  # fmt: skip

@@ -1,0 +1,149 @@
+"""Levers: found where they are, gains that hold when pulled, alone and stacked."""
+
+from __future__ import annotations
+
+import unittest
+from pathlib import Path
+from typing import Any
+
+from ember_core import Design, DocumentError, evaluate, read_design
+from ember_core.answers import Saving, answer_savings, stack_savings
+from ember_core.catalogue import built_in
+from ember_core.context import Context
+from ember_core.remedies import apply
+
+from .gadgets import LINEAR, design, part, state, use
+
+DEMO = sorted((Path(__file__).resolve().parents[2] / "demo").glob("*.json"))
+
+
+def savings(gadget: Design) -> list[Saving]:
+    return answer_savings(Context(gadget, built_in()))
+
+
+def codes(gadget: Design) -> set[str]:
+    return {s.code for s in savings(gadget)}
+
+
+def lamp(**more: Any) -> dict[str, Any]:
+    lit = {"name": "lit", "draw": {"behaviour": "lamp", "forward_v": 1.9, "resistance_ohm": {"typical": 1000}}}
+    return part("lamp", lit, kind="lamp", name="Lamp", **more)
+
+
+class Demos(unittest.TestCase):
+    def test_gains_hold_when_they_are_pulled(self) -> None:
+        for path in DEMO:
+            with self.subTest(path.name):
+                gadget = read_design(path.read_bytes())
+                found = savings(gadget)
+                self.assertGreater(len(found), 3)
+                hours = [s.runtime.value or 0 for s in found]
+                self.assertEqual(hours, sorted(hours, reverse=True))
+                for saving in found[:4]:
+                    after = evaluate(apply(gadget, saving.remedy)).runtime.total.value
+                    self.assertAlmostEqual(after or 0, saving.runtime.value or 0, places=6)
+
+    def test_stacked_is_evaluated_not_added_up(self) -> None:
+        for path in DEMO:
+            with self.subTest(path.name):
+                gadget = read_design(path.read_bytes())
+                context = Context(gadget, built_in())
+                found = answer_savings(context)
+                stack = stack_savings(context, [s.key for s in found])
+                after = evaluate(apply(gadget, stack.remedy)).runtime.total.value or 0
+                self.assertAlmostEqual(after / (stack.runtime.value or 1), 1.0, places=9)
+                last = [s.stacked.value or 0 for s in found if s.stacked][-1]
+                self.assertAlmostEqual(after / last, 1.0, places=9)
+                self.assertEqual(len(stack.keys) + len(stack.left_out), len(found))
+
+
+class Levers(unittest.TestCase):
+    def waking(self, **more: Any) -> Design:
+        chip = part("chip", state("sleep", 1e-4), state("doze", 1e-3), state("active", 0.1), kind="controller")
+        modes = [
+            {"id": "asleep", "name": "Asleep", "uses": [use("chip", "doze")]},
+            {"id": "awake", "name": "Awake", "uses": [use("chip", "active")]},
+        ]
+        wakes = [{"name": "Wake", "mode": "awake", "every_s": 600, "awake_s": 4}]
+        return design(**{"parts": [chip], "modes": modes, "day": {"rest": "asleep", "wakes": wakes}} | more)
+
+    def test_a_gadget_that_wakes(self) -> None:
+        self.assertLessEqual({"lower-sleep", "shorter-awake", "longer-interval"}, codes(self.waking()))
+
+    def test_a_lamp_can_be_dark_dimmer_or_gone_but_only_once(self) -> None:
+        parts = [part("chip", state("sleep", 1e-4), state("active", 0.05), kind="controller"), lamp()]
+        modes = [
+            {"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("lamp", "lit")]},
+            {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("lamp", "lit")]},
+        ]
+        found = savings(design(parts=parts, modes=modes))
+        self.assertLessEqual({"dark-in-sleep", "dim", "no-lamp"}, {s.code for s in found})
+        stacked = [s.code for s in found if s.stacked is not None]
+        self.assertEqual(len({"dark-in-sleep", "no-lamp"} & set(stacked)), 1)
+
+    def test_a_divider_can_be_gated_or_raised(self) -> None:
+        resting = {"name": "connected", "draw": {"behaviour": "resistor", "resistance_ohm": {"typical": 2e4}}}
+        parts = [part("chip", state("sleep", 1e-5), state("active", 0.05), kind="controller"),
+                 part("divider", resting, divider={"upper_ohm": 1e4, "lower_ohm": 1e4, "reader": "chip"})]  # fmt: skip
+        modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("divider", "connected")]},
+                 {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("divider", "connected")]}]  # fmt: skip
+        self.assertLessEqual({"gate-divider", "raise-divider"}, codes(design(parts=parts, modes=modes)))
+
+    def test_sending_every_fifth_reading_still_reads_every_time(self) -> None:
+        parts = [part("chip", state("sleep", 1e-5), state("active", 0.005), kind="controller"),
+                 part("radio", state("off", 1e-7), state("send", 0.2), kind="radio")]  # fmt: skip
+        modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("radio", "off")]},
+                 {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("radio", "send")]}]  # fmt: skip
+        gadget = self.waking(parts=parts, modes=modes)
+        batch = next(s for s in savings(gadget) if s.code == "batch")
+        after = apply(gadget, batch.remedy)
+        self.assertAlmostEqual(sum(1 / w.every_s for w in after.day.wakes), 1 / 600, places=9)
+        self.assertGreater(batch.runtime.value or 0, 3 * (evaluate(gadget).runtime.total.value or 0))
+        quiet = next(m for m in after.modes if m.id == "awake-kept")
+        self.assertEqual([u.state for u in quiet.uses], ["active", "off"])
+
+    def test_timeouts_accidents_and_lengths_of_sessions(self) -> None:
+        sessions = [
+            {"name": "Use", "mode": "awake", "seconds": 300, "per_day": 4, "after": {"mode": "awake", "seconds": 600}},
+            {"name": "In the bag", "mode": "awake", "seconds": 30, "per_day": 30, "why": "accident"},
+        ]
+        found = codes(design(day={"rest": "asleep", "sessions": sessions}))
+        self.assertLessEqual({"shorter-timeout", "lock", "shorter-awake"}, found)
+        self.assertNotIn("lock", codes(design(day={"rest": "asleep", "sessions": sessions[:1]})))
+
+    def test_lights_dim_and_take_turns(self) -> None:
+        parts = [part("chip", state("sleep", 1e-5), state("active", 0.01), kind="controller"),
+                 part("bars", state("off", 0), state("low", 0.02), state("full", 0.1), kind="light", quantity=2)]  # fmt: skip
+        modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("bars", "off")]},
+                 {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("bars", "full")]}]  # fmt: skip
+        self.assertLessEqual({"dim", "alternate"}, codes(design(parts=parts, modes=modes)))
+
+    def test_another_converter_or_none(self) -> None:
+        thirsty = LINEAR | {"quiescent_a": 5e-3}
+        parts = [
+            part(
+                "chip", state("sleep", 1e-5), state("active", 0.01), kind="controller", supply_max_v=5.5, supply_min_v=2
+            )
+        ]
+        gadget = design(
+            parts=parts, supply={"stages": [thirsty], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]}
+        )
+        self.assertLessEqual({"other-converter", "no-converter"}, codes(gadget))
+
+    def test_no_converter_that_cannot_reach_the_voltage(self) -> None:
+        gadget = read_design(next(p for p in DEMO if p.name == "snow-stake.json").read_bytes())
+        titles = " ".join(s.title for s in savings(gadget) if s.code == "other-converter")
+        self.assertNotIn("Linear regulator 5 V", titles)
+
+    def test_an_unknown_lever_is_refused_by_name(self) -> None:
+        with self.assertRaises(DocumentError) as caught:
+            stack_savings(Context(design(), built_in()), ["made-up:1"])
+        self.assertIn("made-up:1", caught.exception.problems[0].message)
+
+    def test_nothing_drawn_nothing_saved(self) -> None:
+        empty = design(parts=[], modes=[{"id": "asleep", "name": "Asleep", "uses": []}], day={"rest": "asleep"})
+        self.assertEqual(savings(empty), [])
+
+
+if __name__ == "__main__":
+    unittest.main()
