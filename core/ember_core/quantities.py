@@ -24,6 +24,7 @@ Dimension = Literal[
     "cost",
     "capacitance",
     "intensity",
+    "clock",
 ]
 
 
@@ -66,13 +67,14 @@ _KINDS: dict[Dimension, _Kind] = {
     "share": _Kind("a share", "", {"": 1.0, "%": 0.01}, "30 %"),
     "capacitance": _Kind("a capacitance", "F", _prefixed(("F",)), "100 µF"),
     "intensity": _Kind("a luminous intensity", "mcd", {"mcd": 1.0, "cd": 1000.0}, "20 mcd"),
+    "clock": _Kind("a time of day", "h", {"": 1.0, "h": 1.0, "am": 1.0, "pm": 1.0}, "19:30"),
     "cost": _Kind("a cost", "", {"": 1.0, "EUR": 1.0, "€": 1.0}, "4.50"),
 }
 _SMALLEST: dict[Dimension, float] = {"temperature": -60.0}
 _LARGEST: dict[Dimension, float] = {
     "current": 100, "voltage": 100, "power": 2000, "resistance": 1e9, "charge": 1000, "time": 86400 * 366 * 30,
     "length": 2000, "mass": 50000, "temperature": 120, "share": 1, "cost": 1e6,
-    "capacitance": 100, "intensity": 1e6,
+    "capacitance": 100, "intensity": 1e6, "clock": 24 - 1 / 3600,
 }  # fmt: skip
 _TEXT = re.compile(r"^\s*([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)\s*([^\d\s].*?)?\s*$")
 
@@ -86,7 +88,7 @@ def parse_quantity(text: str, dimension: Dimension, default_unit: str | None = N
     kind = _KINDS[dimension]
     if len(text) > 60:
         raise QuantityError(f"{text[:20]!r}... is too long for {kind.name}")
-    match = _TEXT.match(text)
+    match = _TEXT.match(_clock_as_hours(text) if dimension == "clock" else text)
     if not match:
         raise QuantityError(f"{text.strip()!r} is not {kind.name}; write it like {kind.example!r}")
     number = float(match.group(1).replace(",", "."))
@@ -99,11 +101,28 @@ def parse_quantity(text: str, dimension: Dimension, default_unit: str | None = N
         raise QuantityError(_wrong_unit(text.strip(), number, unit, dimension))
     value = float(f"{number * kind.units[unit]:.12g}")  # 82 % is 0.82, not 0.8200000000000001
     low, high = _SMALLEST.get(dimension, 0.0), _LARGEST[dimension]
+    if dimension == "clock" and not low <= value <= high:
+        raise QuantityError(f"{text.strip()!r} is not {kind.name}: 0:00 to 23:59")
     if not math.isfinite(value) or not low <= value <= high:
         raise QuantityError(
             f"{text.strip()!r} is outside what {kind.name} can be here: {low:g} to {high:g} {kind.base}".rstrip()
         )
     return value
+
+
+_CLOCK = re.compile(r"^\s*(\d{1,2})(?:[:.h](\d{2}))?\s*(am|pm)?\s*$", re.IGNORECASE)
+
+
+def _clock_as_hours(text: str) -> str:
+    """ "19:30", "7.30 pm" and "7 am" as a number of hours; anything else as it is."""
+    match = _CLOCK.match(text)
+    if not match:
+        return text
+    hours, minutes, half = int(match.group(1)), int(match.group(2) or 0), (match.group(3) or "").lower()
+    if minutes > 59 or (half and not 1 <= hours <= 12):
+        return text
+    hours = hours % 12 + (12 if half == "pm" else 0) if half else hours
+    return f"{hours + minutes / 60!r}"
 
 
 def _wrong_unit(text: str, number: float, unit: str, dimension: Dimension) -> str:

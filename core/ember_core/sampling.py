@@ -9,6 +9,7 @@ is its first-order index, Var(E[ln t | input]) / Var(ln t), read off the samples
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -84,7 +85,8 @@ def drawn(normal: Array, least: float, typical: float, most: float) -> Array:
     if typical <= 0 or least <= 0:
         steps: Array = np.where(normal < 0, typical - least, most - typical)
         return np.maximum(typical + steps / OUTER_DECILE * normal, 0.0)
-    side: Array = np.where(normal < 0, np.log(typical / least), np.log(most / typical))
+    below, above = math.log(typical / least), math.log(most / typical)
+    side: Array = np.where(normal < 0, below, above)
     return np.asarray(typical * np.exp(side / OUTER_DECILE * normal))
 
 

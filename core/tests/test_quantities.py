@@ -53,3 +53,17 @@ class Showing(unittest.TestCase):
     def test_what_is_shown_can_be_read_back(self) -> None:
         for value in (3.3e-6, 0.0478, 1.25, 62e-9):
             self.assertAlmostEqual(parse_quantity(show(value, "A"), "current") / value, 1.0, delta=0.005)
+
+
+class Clock(unittest.TestCase):
+    def test_times_of_day_as_people_write_them(self) -> None:
+        for text, hours in (("19:30", 19.5), ("7 pm", 19), ("7.30 pm", 19.5), ("12 am", 0), ("19", 19), ("7h15", 7.25)):
+            with self.subTest(text):
+                self.assertAlmostEqual(parse_quantity(text, "clock"), hours)
+
+    def test_hours_that_no_day_has(self) -> None:
+        for text in ("24:00", "25", "-1"):
+            with self.subTest(text), self.assertRaisesRegex(QuantityError, "0:00 to 23:59"):
+                parse_quantity(text, "clock")
+        with self.assertRaisesRegex(QuantityError, "19:30"):
+            parse_quantity("noon", "clock")

@@ -4331,7 +4331,7 @@ export interface operations {
         parameters: {
             query: {
                 text: string;
-                dimension: "current" | "voltage" | "power" | "resistance" | "charge" | "time" | "length" | "mass" | "temperature" | "share" | "cost" | "capacitance" | "intensity";
+                dimension: "current" | "voltage" | "power" | "resistance" | "charge" | "time" | "length" | "mass" | "temperature" | "share" | "cost" | "capacitance" | "intensity" | "clock";
             };
             header?: never;
             path?: never;

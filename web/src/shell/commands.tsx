@@ -21,7 +21,8 @@ const SHORTCUTS: [string, string][] = [
   ["Alt 1 … Alt 7", "Go to a step"],
   ["Enter or F2", "In the draw grid: edit the cell; typing edits it too"],
   ["Arrows", "In the draw grid: the next cell; in Fit: move the body by 0.5 mm, with Shift by 0.1 mm"],
-  ["Delete", "In the draw grid: the part draws nothing in this mode"],
+  ["Arrows, Shift Arrows", "On a session in the day's strip: five minutes earlier or later, shorter or longer"],
+  ["Delete", "In the draw grid: the part draws nothing in this mode; on a session in the strip: not at that time"],
   ["Esc", "Give up an edit, close, end a preview"],
   ["?", "This list"],
 ];
@@ -58,9 +59,7 @@ export function Commands() {
     open(null);
     work();
   };
-  const remedies = evaluation
-    ? [...evaluation.findings.flatMap((f) => (f.remedy ? [f.remedy] : [])), ...evaluation.savings.map((s) => s.remedy)]
-    : [];
+  const remedies = evaluation?.findings.flatMap((f) => (f.remedy ? [f.remedy] : [])) ?? [];
   const item = "cursor-pointer rounded-md px-3 py-1.5 data-[selected=true]:bg-well";
   return (
     <>

@@ -1,5 +1,5 @@
 // Saving what is on the screen: the data of a picture as CSV, the picture as SVG.
-function save(content: string, type: string, name: string): void {
+export function saveText(content: string, type: string, name: string): void {
   const url = URL.createObjectURL(new Blob([content], { type }));
   const link = document.createElement("a");
   link.href = url;
@@ -15,7 +15,7 @@ export function saveCsv(table: Table, name: string): void {
     const text = v === null ? "" : String(v);
     return /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
   };
-  save([table.head, ...table.rows].map((r) => r.map(cell).join(",")).join("\n"), "text/csv", `${name}.csv`);
+  saveText([table.head, ...table.rows].map((r) => r.map(cell).join(",")).join("\n"), "text/csv", `${name}.csv`);
 }
 
 export function saveSvg(svg: SVGSVGElement, name: string): void {
@@ -24,5 +24,5 @@ export function saveSvg(svg: SVGSVGElement, name: string): void {
   const text = new XMLSerializer()
     .serializeToString(copy)
     .replaceAll(/var\((--[a-z-]+)\)/g, (_, name: string) => style.getPropertyValue(name).trim());
-  save(text, "image/svg+xml", `${name}.svg`);
+  saveText(text, "image/svg+xml", `${name}.svg`);
 }

@@ -23,6 +23,7 @@ const UNITS: Record<Dimension, string> = {
   cost: "",
   capacitance: "F",
   intensity: "mcd",
+  clock: "clock",
 };
 
 // a bare number in these is not doubtful: everybody means millimetres, grams, degrees and volts

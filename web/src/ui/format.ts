@@ -49,11 +49,18 @@ export function show(value: number | null | undefined, unit: string): string {
   return parts(value, unit).join(" ").trim();
 }
 
+/** An hour of the day as people read it: 19.5 is 19:30. */
+export function clock(hour: number): string {
+  const minutes = Math.round(hour * 60) % 1440;
+  return `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
+}
+
 /** A quantity the way it is edited: all its digits, with a unit that the parser takes. */
 export function editable(value: number | null | undefined, unit: string): string {
   if (value === null || value === undefined) return "";
   const exact = (n: number) => String(Number(n.toPrecision(10)));
   if (unit === "share") return `${exact(value * 100)} %`;
+  if (unit === "clock") return clock(value);
   if (unit === "s" || unit === "h") {
     const seconds = unit === "h" ? value * 3600 : value;
     for (const [size, name] of [

@@ -1,15 +1,32 @@
 // Runtime: how long it lasts, what fails first, what the day is made of, and what would help most.
+import { Tabs } from "radix-ui";
+import { useState, type ReactNode } from "react";
 import { StepPage } from "../../shell/StepPage";
-import { useDesign, useShown } from "../../design/store";
+import { useShown } from "../../design/store";
 import { Section } from "../../ui/controls";
 import { FigureButton } from "../../ui/figure";
-import { show } from "../../ui/format";
-import { RemedyButtons } from "../../verdict/Findings";
-import { DayEditor } from "./DayEditor";
+import { DayView } from "./DayView";
 import { FallPicture } from "./FallPicture";
+import { Firmware } from "./Firmware";
+import { HowSure } from "./HowSure";
+import { Outlook } from "./Outlook";
+import { Savings } from "./Savings";
+
+const VIEWS: [string, string, () => ReactNode][] = [
+  ["day", "The day", DayView],
+  ["savings", "What would help", Savings],
+  ["sure", "How sure it is", HowSure],
+  ["outlook", "Cold, heat and years", Outlook],
+  ["firmware", "For the firmware", Firmware],
+];
 
 export function Runtime() {
   const shown = useShown();
+  const [view, setView] = useState(() => sessionStorage.getItem("runtime-view") ?? "day");
+  const choose = (next: string) => {
+    sessionStorage.setItem("runtime-view", next);
+    setView(next);
+  };
   return (
     <StepPage step="runtime">
       <Section
@@ -28,67 +45,24 @@ export function Runtime() {
         {shown && <p className="text-soft -mt-2 mb-1">{shown.runtime.sentence}</p>}
         <FallPicture />
       </Section>
-      <Section title="A day in its life" className="mt-4">
-        <DayEditor />
-      </Section>
-      <div className="mt-4 grid items-start gap-4 xl:grid-cols-2">
-        <Section title="What would help most">
-          <Savings />
-        </Section>
-        <Section title="What to measure next">
-          <Influences />
-        </Section>
-      </div>
-    </StepPage>
-  );
-}
-
-function Savings() {
-  // not those of a preview: the list must not run away under the pointer
-  const savings = useDesign((s) => s.evaluation?.savings) ?? [];
-  if (!savings.length) return <p className="text-soft">No lever gains anything here.</p>;
-  return (
-    <ul className="divide-line/70 divide-y">
-      {savings.map((s) => (
-        <li key={s.code + s.title} className="py-2.5 first:pt-0" data-testid={`saving-${s.code}`}>
-          <div className="flex items-baseline justify-between gap-3">
-            <h3 className="text-base leading-snug">{s.title}</h3>
-            <span className="font-display text-ember-ink text-lg whitespace-nowrap">
-              + <FigureButton figure={s.gained} />
-            </span>
-          </div>
-          <p className="text-soft text-sm">{s.sentence}</p>
-          <p className="text-soft text-sm">{s.side_effect}</p>
-          <RemedyButtons remedy={s.remedy} />
-        </li>
-      ))}
-    </ul>
-  );
-}
-
-function Influences() {
-  const rows = useShown()?.runtime.influences ?? [];
-  return (
-    <>
-      <p className="text-soft mb-2 text-sm">The share of the runtime’s range that each uncertain figure owns.</p>
-      <ul className="space-y-1.5">
-        {rows
-          .filter((r) => r.share >= 0.005)
-          .map((r) => (
-            <li key={r.name}>
-              <div className="flex justify-between gap-3 text-[0.9375rem]">
-                <span className="truncate">{r.name}</span>
-                <span className="text-soft whitespace-nowrap">
-                  {show(r.share, "share")}
-                  <span className="sr-only"> of the range</span>
-                </span>
-              </div>
-              <div className="bg-well h-1.5 rounded-full" aria-hidden>
-                <div className="bg-watch h-full rounded-full" style={{ width: `${r.share * 100}%` }} />
-              </div>
-            </li>
+      <Tabs.Root value={view} onValueChange={choose} className="mt-4">
+        <Tabs.List aria-label="More about the runtime" className="flex flex-wrap gap-x-5 gap-y-1 px-1">
+          {VIEWS.map(([key, name]) => (
+            <Tabs.Trigger
+              key={key}
+              value={key}
+              className="text-soft hover:text-ink data-[state=active]:border-ember data-[state=active]:text-ink min-h-9 border-b-2 border-transparent text-[0.9375rem] font-medium"
+            >
+              {name}
+            </Tabs.Trigger>
           ))}
-      </ul>
-    </>
+        </Tabs.List>
+        {VIEWS.map(([key, , View]) => (
+          <Tabs.Content key={key} value={key} className="mt-3">
+            <View />
+          </Tabs.Content>
+        ))}
+      </Tabs.Root>
+    </StepPage>
   );
 }

@@ -1,0 +1,114 @@
+// One day event by event at the battery: voltage between its lowest and highest, current beneath.
+import { scaleLinear } from "d3-scale";
+import { area } from "d3-shape";
+import { useState } from "react";
+import { ask, client, type Schemas } from "../../api/client";
+import { Button } from "../../ui/controls";
+import { Answered, useAnswer } from "../../ui/answer";
+import { clock, show } from "../../ui/format";
+import { Picture } from "../../ui/picture";
+
+const CHARGES = [
+  [0.95, "nearly full"],
+  [0.5, "half full"],
+  [0.15, "nearly empty"],
+] as const;
+const [WIDTH, LEFT] = [560, 46];
+
+export function DayTrace() {
+  const [charge, setCharge] = useState<number>(0.5);
+  const asking = useAnswer(["day", charge], (design) =>
+    ask(client.POST("/api/answers/day", { params: { query: { charge } }, body: design as never })),
+  );
+  return (
+    <>
+      <div className="mb-2 flex flex-wrap gap-1.5" role="group" aria-label="State of charge at midnight">
+        {CHARGES.map(([value, name]) => (
+          <Button
+            key={value}
+            kind={value === charge ? "strong" : "plain"}
+            aria-pressed={value === charge}
+            onClick={() => setCharge(value)}
+          >
+            {name}
+          </Button>
+        ))}
+      </div>
+      <Answered
+        asking={asking}
+        waiting="Going through the day"
+        nothing="Add a part in Draw, and its day is drawn here."
+      >
+        {(trace) => <Trace trace={trace} />}
+      </Answered>
+    </>
+  );
+}
+
+function Trace({ trace }: { trace: Schemas["DayTrace"] }) {
+  const points = trace.hours.map((_, i) => i);
+  const x = scaleLinear([0, 24], [LEFT, WIDTH - 6]);
+  const volts = scaleLinear([Math.min(...trace.low_v), Math.max(...trace.high_v)], [120, 10]).nice(3);
+  const amps = scaleLinear([0, Math.max(...trace.peak_a, 1e-9)], [190, 140]);
+  const small = { fontSize: 11.5, fill: "var(--soft)" };
+  const at = (i: number) => x(trace.hours[i] ?? 0);
+  const band = area<number>(
+    at,
+    (i) => volts(trace.low_v[i] ?? 0),
+    (i) => Math.min(volts(trace.high_v[i] ?? 0), volts(trace.low_v[i] ?? 0) - 1.5),
+  )(points);
+  const width = (x(24) - x(0)) / trace.hours.length;
+  return (
+    <>
+      <p className="text-soft mb-1 text-sm">{trace.sentence}</p>
+      <Picture
+        name="day"
+        label={`Battery voltage and current over one day. ${trace.sentence}`}
+        table={{
+          head: ["hour [h]", "lowest voltage [V]", "highest voltage [V]", "mean current [A]", "highest current [A]"],
+          rows: points.map((i) => [
+            trace.hours[i] ?? null,
+            trace.low_v[i] ?? null,
+            trace.high_v[i] ?? null,
+            trace.mean_a[i] ?? null,
+            trace.peak_a[i] ?? null,
+          ]),
+        }}
+      >
+        <svg viewBox={`0 0 ${WIDTH} 212`} className="w-full" style={{ fontFamily: "inherit" }}>
+          {volts.ticks(4).map((v) => (
+            <g key={v}>
+              <line x1={LEFT} x2={WIDTH - 6} y1={volts(v)} y2={volts(v)} stroke="var(--line)" strokeWidth="0.700" />
+              <text x={LEFT - 6} y={volts(v) + 4} textAnchor="end" {...small}>
+                {show(v, "V")}
+              </text>
+            </g>
+          ))}
+          <path d={band ?? ""} fill="var(--ember)" opacity="0.800" />
+          {points.map((i) => (
+            <rect
+              key={i}
+              x={at(i)}
+              width={Math.max(width, 0.5)}
+              y={amps(trace.peak_a[i] ?? 0)}
+              height={190 - amps(trace.peak_a[i] ?? 0)}
+              fill="var(--ember)"
+              opacity="0.350"
+            />
+          ))}
+          <text x={LEFT - 6} y={148} textAnchor="end" {...small}>
+            {show(amps.domain()[1], "A")}
+          </text>
+          <text x={LEFT + 4} y={136} {...small}>
+            highest current in five minutes
+          </text>
+          {[0, 6, 12, 18, 24].map((h) => (
+            <text key={h} x={x(h)} y={206} textAnchor={h === 24 ? "end" : h === 0 ? "start" : "middle"} {...small}>
+              {h === 24 ? "24:00" : clock(h)}
+            </text>
+          ))}
+        </svg>
+      </Picture>
+    </>
+  );
+}

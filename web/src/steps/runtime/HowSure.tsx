@@ -1,0 +1,143 @@
+// How sure the runtime is: many samples of what is uncertain, and which figure to measure next.
+import { ask, client, type Schemas } from "../../api/client";
+import { useOpenDesign } from "../../design/store";
+import { Answered, useAnswer } from "../../ui/answer";
+import { Section } from "../../ui/controls";
+import { FigureButton } from "../../ui/figure";
+import { range, show } from "../../ui/format";
+import { Picture } from "../../ui/picture";
+
+const WIDTH = 560;
+
+export function HowSure() {
+  const asking = useAnswer(["range"], (design) => ask(client.POST("/api/answers/range", { body: design as never })));
+  return (
+    <Answered
+      asking={asking}
+      waiting="Drawing a thousand gadgets"
+      nothing="Add a part in Draw, and the range is worked out here."
+    >
+      {(answer) => (
+        <div className="grid items-start gap-4 xl:grid-cols-2">
+          <Section title="A thousand such gadgets">
+            <dl className="mb-2 grid grid-cols-2 gap-x-4 gap-y-1 sm:grid-cols-4">
+              {[answer.low, answer.median, answer.high, answer.meets].map((f) => (
+                <div key={f.label}>
+                  <dt className="text-soft text-sm">{f.label.toLowerCase()}</dt>
+                  <dd className="font-display text-lg">
+                    <FigureButton figure={f} />
+                  </dd>
+                </div>
+              ))}
+            </dl>
+            <Bars answer={answer} />
+          </Section>
+          <Section title="What to measure next">
+            <p className="mb-3">{answer.sentence}</p>
+            <Owners owners={answer.owners} />
+          </Section>
+        </div>
+      )}
+    </Answered>
+  );
+}
+
+function Bars({ answer }: { answer: Schemas["RangeAnswer"] }) {
+  const goal = useOpenDesign().brief.goal_h;
+  const { bars } = answer;
+  const [from, to] = [bars[0]!.from_h, bars.at(-1)!.to_h];
+  const most = Math.max(...bars.map((b) => b.share));
+  const x = (h: number) => 6 + ((h - from) / (to - from)) * (WIDTH - 12);
+  const inside = goal >= from && goal <= to;
+  const small = { fontSize: 11.5, fill: "var(--soft)" };
+  const low = answer.low.value ?? from;
+  const high = answer.high.value ?? to;
+  return (
+    <Picture
+      name="range"
+      label={`Runtimes of the samples: one in ten below ${show(low, "h")}, half below ${show(answer.median.value, "h")}, one in ten above ${show(high, "h")}`}
+      table={{
+        head: ["from [h]", "to [h]", "share of the samples"],
+        rows: bars.map((b) => [b.from_h, b.to_h, b.share]),
+      }}
+    >
+      <svg viewBox={`0 0 ${WIDTH} 158`} className="w-full" style={{ fontFamily: "inherit" }}>
+        <rect x={x(low)} width={x(high) - x(low)} y={18} height={112} fill="var(--well)" />
+        {bars.map((b) => (
+          <rect
+            key={b.from_h}
+            x={x(b.from_h) + 0.5}
+            width={Math.max(x(b.to_h) - x(b.from_h) - 1, 0.5)}
+            y={130 - (b.share / most) * 108}
+            height={(b.share / most) * 108}
+            fill="var(--ember)"
+            opacity={b.to_h <= low || b.from_h >= high ? 0.45 : 0.85}
+          />
+        ))}
+        {inside && (
+          <g>
+            <line
+              x1={x(goal)}
+              x2={x(goal)}
+              y1={14}
+              y2={130}
+              stroke="var(--pass)"
+              strokeWidth="1.500"
+              strokeDasharray="2 3"
+            />
+            <text x={x(goal)} y={11} textAnchor="middle" fontSize="11.500" fill="var(--pass)">
+              goal {show(goal, "h")}
+            </text>
+          </g>
+        )}
+        {[low, answer.median.value ?? low, high].map((h, i) => (
+          <g key={i}>
+            <line x1={x(h)} x2={x(h)} y1={130} y2={135} stroke="var(--ink)" />
+            <text x={x(h)} y={149} textAnchor="middle" {...small}>
+              {show(h, "h")}
+            </text>
+          </g>
+        ))}
+      </svg>
+      <p className="text-soft text-sm">
+        {goal < from
+          ? "All of them last longer than the goal."
+          : goal > to
+            ? "None of them lasts as long as the goal."
+            : ""}{" "}
+        The shaded middle holds eight of ten.
+      </p>
+    </Picture>
+  );
+}
+
+function Owners({ owners }: { owners: Schemas["OwnerRow"][] }) {
+  return (
+    <table className="w-full text-[0.9375rem]">
+      <thead className="text-soft text-sm">
+        <tr>
+          <th className="pb-1 text-left font-normal">Uncertain figure</th>
+          <th className="pb-1 text-right font-normal">Of the range</th>
+          <th className="pb-1 text-right font-normal">Range if it were known</th>
+        </tr>
+      </thead>
+      <tbody>
+        {owners
+          .filter((o) => o.share >= 0.005)
+          .slice(0, 8)
+          .map((o) => (
+            <tr key={o.name} className="border-line/60 border-t">
+              <th scope="row" className="py-1.5 pr-2 text-left font-normal">
+                {o.name}
+                <div className="bg-well mt-1 h-1.5 rounded-full" aria-hidden>
+                  <div className="bg-watch h-full rounded-full" style={{ width: `${o.share * 100}%` }} />
+                </div>
+              </th>
+              <td className="text-right whitespace-nowrap">{show(o.share, "share")}</td>
+              <td className="pl-3 text-right whitespace-nowrap">{range(o.known.low, o.known.high, "h")}</td>
+            </tr>
+          ))}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,179 @@
+// What would help most: every lever alone and stacked; picked ones together, applied or kept as a variant.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { ask, client, type ProblemError } from "../../api/client";
+import { actions, useDesign, useOpenDesign } from "../../design/store";
+import { patched } from "../../design/history";
+import type { Saving } from "../../design/types";
+import { Problems } from "../../pages/NewGadget";
+import { Answered, useAnswer } from "../../ui/answer";
+import { Button, Section } from "../../ui/controls";
+import { FigureButton } from "../../ui/figure";
+import { count } from "../../ui/format";
+import { RemedyButtons } from "../../verdict/Findings";
+
+export function Savings() {
+  const asking = useAnswer(["savings"], (design) =>
+    ask(client.POST("/api/answers/savings", { body: design as never })),
+  );
+  const [picked, setPicked] = useState<string[]>([]);
+  return (
+    <Section title="What would help most">
+      <Answered asking={asking} waiting="Trying every lever on the gadget" nothing="">
+        {(savings) =>
+          savings.length ? (
+            <>
+              <Picked keys={picked.filter((k) => savings.some((s) => s.key === k))} clear={() => setPicked([])} />
+              <Levers
+                savings={savings}
+                picked={picked}
+                pick={(key, on) => setPicked(on ? [...picked, key] : picked.filter((k) => k !== key))}
+              />
+            </>
+          ) : (
+            <p className="text-soft">No lever gains anything here.</p>
+          )
+        }
+      </Answered>
+    </Section>
+  );
+}
+
+type LeverProps = { savings: Saving[]; picked: string[]; pick: (key: string, on: boolean) => void };
+
+function Levers({ savings, picked, pick }: LeverProps) {
+  const [open, setOpen] = useState<string>();
+  return (
+    <table className="w-full text-[0.9375rem]">
+      <thead className="text-soft text-sm">
+        <tr>
+          <th className="w-8">
+            <span className="sr-only">Pick</span>
+          </th>
+          <th className="pb-1 text-left font-normal">Lever</th>
+          <th className="pb-1 text-right font-normal">Gained alone</th>
+          <th className="pb-1 pl-4 text-right font-normal">With all above</th>
+        </tr>
+      </thead>
+      <tbody>
+        {savings.map((s) => (
+          <tr key={s.key} className="border-line/60 border-t align-top" data-testid={`saving-${s.code}`}>
+            <td className="py-1.5">
+              <input
+                type="checkbox"
+                className="mt-1 size-4 accent-(--ink)"
+                aria-label={`Pick: ${s.title}`}
+                checked={picked.includes(s.key)}
+                onChange={(e) => pick(s.key, e.target.checked)}
+              />
+            </td>
+            <td className="py-1.5 pr-3">
+              <button
+                type="button"
+                className="hover:text-ember-ink text-left"
+                aria-expanded={open === s.key}
+                onClick={() => setOpen(open === s.key ? undefined : s.key)}
+              >
+                {s.title}
+              </button>
+              {open === s.key ? (
+                <div className="text-soft mt-1 text-sm">
+                  <p>{s.sentence}</p>
+                  <p className="mt-0.5">{s.side_effect}</p>
+                  <RemedyButtons remedy={s.remedy} />
+                </div>
+              ) : (
+                <p className="text-soft text-sm">{s.side_effect}</p>
+              )}
+            </td>
+            <td className="font-display text-ember-ink py-1.5 text-right text-lg whitespace-nowrap">
+              + <FigureButton figure={s.gained} />
+            </td>
+            <td className="py-1.5 pl-4 text-right whitespace-nowrap">
+              {s.stacked ? <FigureButton figure={s.stacked} /> : <span className="text-soft text-sm">excluded</span>}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** The picked levers evaluated together. */
+function Picked({ keys, clear }: { keys: string[]; clear: () => void }) {
+  if (!keys.length)
+    return (
+      <p className="text-soft mb-2 text-sm">Pick levers to see them together. Gains are evaluated, not added up.</p>
+    );
+  return <Together keys={keys} clear={clear} />;
+}
+
+function Together({ keys, clear }: { keys: string[]; clear: () => void }) {
+  const design = useOpenDesign();
+  const variant = useDesign((s) => s.variant)!;
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const asking = useAnswer(["stack", ...keys], (d) =>
+    ask(client.POST("/api/answers/savings/stack", { params: { query: { key: keys } }, body: d as never })),
+  );
+  const keep = useMutation<void, ProblemError, { label: string; patch: unknown }>({
+    mutationFn: async ({ label, patch }) => {
+      await actions.saveNow();
+      const body = { name: freeName(label, variant.project.variants), design: patched(design, patch as never) };
+      const made = await ask(
+        client.POST("/api/projects/{project_id}/variants", {
+          params: { path: { project_id: variant.project.id } },
+          body,
+        }),
+      );
+      await queries.invalidateQueries({ queryKey: ["projects"] });
+      void navigate(`/gadgets/${made.id}/runtime`);
+    },
+  });
+  return (
+    <div className="bg-well/60 mb-3 rounded-md p-3" aria-live="polite" data-testid="picked-savings">
+      <Answered asking={asking} waiting={`Trying ${count(keys.length, "lever")} together`} nothing="">
+        {(stack) => (
+          <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-2">
+            <p className="min-w-0 flex-1">
+              <span className="font-display mr-2 text-lg">
+                <FigureButton figure={stack.runtime} />
+              </span>
+              {stack.sentence}
+            </p>
+            <div className="flex flex-wrap gap-2">
+              <Button kind="quiet" onClick={clear}>
+                None
+              </Button>
+              <Button
+                busy={keep.isPending}
+                onClick={() => keep.mutate({ label: stack.remedy.label, patch: stack.remedy.patch })}
+              >
+                Keep as a variant
+              </Button>
+              <Button
+                kind="strong"
+                onClick={() => {
+                  actions.applyRemedy(stack.remedy.label, stack.remedy.patch as never);
+                  clear();
+                }}
+              >
+                Apply
+              </Button>
+            </div>
+          </div>
+        )}
+      </Answered>
+      <Problems error={keep.error} />
+    </div>
+  );
+}
+
+function freeName(label: string, taken: { name: string }[]): string {
+  const wanted = `With ${label.charAt(0).toLowerCase()}${label.slice(1)}`.slice(0, 100);
+  const names = new Set(taken.map((v) => v.name));
+  let name = wanted;
+  for (let i = 2; names.has(name); i++) name = `${wanted} (${i})`;
+  return name;
+}
