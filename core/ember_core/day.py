@@ -37,9 +37,17 @@ class DayKind:
     @property
     def name(self) -> str:
         """Which days they are: "Sat, Sun in Jun, Jul"; "every day"."""
-        days = ", ".join(WEEKDAYS[d] for d in self.weekdays) if len(self.weekdays) < 7 else "every day"
-        months = ", ".join(MONTHS[m - 1] for m in self.months) if len(self.months) < 12 else ""
+        days = _listed([WEEKDAYS[d] for d in self.weekdays], WEEKDAYS) if len(self.weekdays) < 7 else "every day"
+        months = _listed([MONTHS[m - 1] for m in self.months], MONTHS) if len(self.months) < 12 else ""
         return f"{days} in {months}" if months else days
+
+
+def _listed(chosen: list[str], order: tuple[str, ...]) -> str:
+    """ "Mon to Fri" where they follow each other, "Mon, Wed" where they do not."""
+    first = order.index(chosen[0])
+    if len(chosen) > 2 and tuple(chosen) == order[first : first + len(chosen)]:
+        return f"{chosen[0]} to {chosen[-1]}"
+    return ", ".join(chosen)
 
 
 def mode_shares(day: Day, modes: list[Mode]) -> Array:

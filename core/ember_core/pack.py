@@ -6,8 +6,7 @@ from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
-from scipy.integrate import quad
-from scipy.stats import norm
+from scipy.special import ndtr
 
 from . import chemistry
 from .chemistry import CHEMISTRIES, Array
@@ -111,7 +110,9 @@ def weakest_of(count: int) -> float:
     """
     if count == 1:
         return 0.0
-    return float(quad(lambda x: x * count * norm.pdf(x) * norm.cdf(x) ** (count - 1), -8, 8)[0])
+    x = np.linspace(-9, 9, 4001)
+    density = np.exp(-x * x / 2) / np.sqrt(2 * np.pi)
+    return float(np.trapezoid(x * count * density * ndtr(x) ** (count - 1), x))
 
 
 def capacity_shares(battery: Battery, temperature_c: float) -> tuple[Share, ...]:

@@ -165,7 +165,8 @@ def show(value: float | None, unit: str) -> str:
     if unit == "%" and 99.5 <= value < 100:
         return "> 99 %"
     if unit == "%":
-        return f"{value:.0f} %" if abs(value) >= 9.95 or value == 0 else f"{value:.1f} %"
+        whole = abs(value) >= 9.95 or abs(value - round(value)) < 1e-9
+        return f"{value:.0f} %" if whole else f"{value:.1f} %"
     if unit == "share":
         return show(value * 100, "%")
     if unit in ("mm", "g", "°C", "°C/W", "C"):

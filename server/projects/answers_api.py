@@ -33,7 +33,7 @@ from ember_core.answers import (
 )
 from ember_core.context import Context
 from ember_core.designers.capacitor import CapacitorAnswer, CapacitorTask, design_capacitor
-from ember_core.designers.cell import FittedCell, fit_cell, read_cell
+from ember_core.designers.cell import CellTask, DatasheetCell, FittedCell, cell_from_datasheet, fit_cell, read_cell
 from ember_core.designers.divider import DividerAnswer, DividerTask, design_divider
 from ember_core.designers.lamp import LampAnswer, LampTask, design_lamp
 from ember_core.discharge_csv import LARGEST_BYTES, read_discharge
@@ -123,6 +123,12 @@ def calibrate_cell(request: HttpRequest, cell: Form[str], files: File[list[Uploa
                 [Problem(f"{file.name}: {p.path}".rstrip(": "), p.message) for p in error.problems]
             ) from None
     return fit_cell(known, discharges)
+
+
+@router.post("/answers/datasheet", response=DatasheetCell)
+def ask_for_cell_from_datasheet(request: HttpRequest, task: CellTask) -> DatasheetCell:
+    """A cell from a datasheet's few figures. Nothing is stored."""
+    return cell_from_datasheet(task, catalogue_for(request.user))  # type: ignore[arg-type]
 
 
 @router.post("/answers/capacitor", response=CapacitorAnswer)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from ..chemistry import CHEMISTRIES, resistance_factor
@@ -16,6 +18,7 @@ from ..supply import nominal_rail_v
 from ..tree import BATTERY_NODE
 
 MOST_IN_SERIES = 4
+MOST_IN_PARALLEL = 4
 WINDOW = (0.62, 1.6)  # of the present pack's voltage at half charge
 POINTS = 81  # states of charge: half as many as usual, within 0.1 % of the runtime
 CLEARLY_TOO_MUCH = 1.5  # of the limit, by power at half charge
@@ -24,11 +27,12 @@ WHOLE = "the gadget on this battery, solved at the coldest temperature of the br
 
 
 class CellChoice(Result):
-    """A cell, `series` of them. `reasons` says why it is out, if it is."""
+    """A cell, `series` times `parallel` of them. `reasons` says why it is out, if it is."""
 
     name: str
     chemistry: str
     series: int
+    parallel: int
     fits: bool
     reasons: list[str]
     runtime: Figure
@@ -42,7 +46,8 @@ class CellChoice(Result):
 
 
 def answer_cells(context: Context) -> list[CellChoice]:
-    """All cells, those that suit first, the longest runtime first. One row a cell: its best number in series.
+    """All cells, those that suit first, the longest runtime first: each in its best number in series, and beside it as
+    many in parallel as the goal asks for, if one alone falls short.
 
     What is out by its voltage, its size or the charger is not worked out further.
     """
@@ -52,15 +57,42 @@ def answer_cells(context: Context) -> list[CellChoice]:
     rows = [_row(context, present, _at_first_sight(context, present), now=True)]
     for cell in context.catalogue.cells:
         own = resting_v(cell, 0.5)
-        counts = [n for n in range(1, MOST_IN_SERIES + 1) if WINDOW[0] <= n * own / middle <= WINDOW[1]]
+        most = 1 if cell.bank else MOST_IN_SERIES
+        counts = [n for n in range(1, most + 1) if WINDOW[0] <= n * own / middle <= WINDOW[1]]
         if cell.name == present.cell.name:
             counts = [n for n in counts if n != present.series]
-        packs = [present.model_copy(update={"cell": cell, "series": n, "parallel": 1}) for n in counts]
+        packs = [_pack(present, cell, n) for n in counts]
         seen = [(pack, _at_first_sight(context, pack)) for pack in packs]
         possible = [(pack, out) for pack, out in seen if not out] or seen[:1]
         if possible:
-            rows.append(min((_row(context, pack, out) for pack, out in possible), key=_order))
+            best = min((_row(context, pack, out) for pack, out in possible), key=_order)
+            rows.append(best)
+            more = _side_by_side(context, present, cell, best)
+            rows += [more] if more else []
     return sorted(rows, key=_order)
+
+
+def _pack(present: Battery, cell: Cell, series: int, parallel: int = 1) -> Battery:
+    """New cells of one kind in the place of the present ones."""
+    update = {"cell": cell, "series": series, "parallel": parallel, "age_years": 0, "cycles": 0, "mixed": False}
+    return present.model_copy(update=update | {"spread": None})
+
+
+def _side_by_side(context: Context, present: Battery, cell: Cell, single: CellChoice) -> CellChoice | None:
+    """As many in parallel as the goal asks for, where one runs the gadget but falls short, and they have room."""
+    asked = single.needed.value
+    if single.fits or asked is None or cell.bank is not None:
+        return None
+    count = math.ceil(asked / cell.capacity_ah)
+    peak, limit = single.peak.value or 0.0, cell.discharge_max_a
+    count = max(count, math.ceil(peak / limit))
+    if not 2 <= count <= MOST_IN_PARALLEL:
+        return None
+    pack = _pack(present, cell, single.series, count)
+    if _at_first_sight(context, pack):
+        return None
+    row = _row(context, pack, [])
+    return row if row.fits else None
 
 
 def _order(row: CellChoice) -> tuple[bool, bool, float]:
@@ -91,6 +123,7 @@ def _row(context: Context, battery: Battery, out: list[str], *, now: bool = Fals
         name=cell.name,
         chemistry=CHEMISTRIES[cell.chemistry].name,
         series=series,
+        parallel=battery.parallel,
         fits=not reasons,
         reasons=reasons,
         runtime=figure("Runtime at the coldest", hours, "h", "∫ Q dz ÷ (I(z) + self-discharge)",
@@ -101,8 +134,8 @@ def _row(context: Context, battery: Battery, out: list[str], *, now: bool = Fals
         cost=figure("Cost", cell.cost * count, design.brief.currency, "cost of a cell × cells", cells),
         needed=figure("Capacity needed", needed, "Ah", "its capacity × goal ÷ least runtime to expect", [("goal", goal, "h"), ("least", low, "h")], WHOLE),
         now=now,
-        remedy=Remedy(label=f"Use {series} × {cell.name}" if series > 1 else f"Use {cell.name}",
-                      patch=[] if now else _patch(context, cell, series)),
+        remedy=Remedy(label=f"Use {count} × {cell.name}" if count > 1 else f"Use {cell.name}",
+                      patch=[] if now else _patch(context, battery)),
     )  # fmt: skip
 
 
@@ -121,7 +154,9 @@ def _at_first_sight(context: Context, battery: Battery) -> list[str]:
         if most is not None and inputs[0] == BATTERY_NODE and top > most:
             reasons.append(f"{stage.name} would get {show(top, 'V')} and stands {show(most, 'V')}")
     charger = design.charger
-    if charger is not None and data.charge_v is None:
+    if charger is not None and cell.bank is not None:
+        reasons.append("it charges itself, and the gadget has a charger")
+    elif charger is not None and data.charge_v is None:
         reasons.append("the charger is not for it")
     elif charger is not None and data.charge_v is not None and charger.float_v > data.charge_v * 1.005:
         reasons.append(
@@ -130,7 +165,9 @@ def _at_first_sight(context: Context, battery: Battery) -> list[str]:
     half, worst = context.middle, state.worst
     power = float((worst.source_a[:, half] * worst.terminal_v[:, half]).max(initial=0.0))
     volts = battery.series * resting_v(cell, 0.5)
-    ohm = cell.resistance_ohm * float(resistance_factor(cell.chemistry, 0.5, design.brief.coldest_c))
+    ohm = cell.resistance_ohm
+    if cell.bank is None:
+        ohm *= float(resistance_factor(cell.chemistry, 0.5, design.brief.coldest_c))
     most_w = volts**2 / 4 / max(ohm * battery.series / battery.parallel + battery.wiring_ohm, 1e-9)
     if power / volts > CLEARLY_TOO_MUCH * cell.discharge_max_a * battery.parallel:
         limit_a = show(cell.discharge_max_a * battery.parallel, "A")
@@ -138,7 +175,9 @@ def _at_first_sight(context: Context, battery: Battery) -> list[str]:
     elif power > most_w:
         reasons.append(f"at the coldest it gives {show(most_w, 'W')} at most, and the peak is {show(power, 'W')}")
     limit = design.brief.outer_max_mm or design.enclosure.outer_mm
-    sides, room = sorted(cell.size_mm, reverse=True), sorted((v - SHELL_MM for v in limit), reverse=True)
+    count = battery.series * battery.parallel
+    pack = cell.size_mm if battery.parallel == 1 else pack_size_mm(cell, count)
+    sides, room = sorted(pack, reverse=True), sorted((v - SHELL_MM for v in limit), reverse=True)
     if any(a > b for a, b in zip(sides, room, strict=True)):
         reasons.append("it does not go into the case")
     return reasons
@@ -149,6 +188,12 @@ def _in_use(context: Context, state: Run, peak: float) -> list[str]:
     reasons = []
     if peak > state.pack.discharge_max_a:
         reasons.append(f"the peak is {show(peak, 'A')}, and it is made for {show(state.pack.discharge_max_a, 'A')}")
+    bank = state.design.battery.cell.bank
+    resting = float(state.mode_current_a[context.rest, int(np.argmin(np.abs(state.pack.charge - 0.5)))])
+    if bank is not None and resting < bank.least_a:
+        reasons.append(
+            f"at rest it takes {show(resting, 'A')}, and below {show(bank.least_a, 'A')} it switches itself off"
+        )
     for mode, failure, share in zip(context.design.modes, state.failures, state.shares, strict=True):
         if failure.charge >= 1 and mode.essential and share > 0:
             reasons.append(f"{mode.name} would not work on it")
@@ -156,10 +201,17 @@ def _in_use(context: Context, state: Run, peak: float) -> list[str]:
     return reasons
 
 
-def _patch(context: Context, cell: Cell, series: int) -> list[PatchOperation]:
-    patch = [replace("/battery/cell", cell), replace("/battery/series", series), replace("/battery/parallel", 1)]
-    if context.design.battery.body is not None:
-        x, y, z = cell.size_mm
-        size = [x, y, z * series] if cell.form == "pouch" else [x * series, y, z]
-        patch.append(replace("/battery/body/size_mm", size))
+def _patch(context: Context, battery: Battery) -> list[PatchOperation]:
+    cell, old = battery.cell, context.design.battery
+    patch = [replace(f"/battery/{key}", getattr(battery, key)) for key in ("cell", "series", "parallel")]
+    fresh = {"age_years": 0, "cycles": 0, "mixed": False, "spread": None}
+    patch += [replace(f"/battery/{key}", value) for key, value in fresh.items() if getattr(old, key) != value]
+    if old.body is not None:
+        patch.append(replace("/battery/body/size_mm", pack_size_mm(cell, battery.series * battery.parallel)))
     return patch
+
+
+def pack_size_mm(cell: Cell, count: int) -> list[float]:
+    """Room of so many cells: pouches on each other, cylinders beside each other [mm]."""
+    x, y, z = cell.size_mm
+    return [x, y, z * count] if cell.form == "pouch" else [x * count, y, z]

@@ -12,6 +12,7 @@ from ..sampling import Samples, Uncertain, sample_runtime
 SOURCE = "scrambled Sobol samples through the same solver; docs/MODELS.md, range"
 BARS = 28
 WORTH_MEASURING = 0.05
+NEARLY = 0.02
 
 
 class OwnerRow(Result):
@@ -43,6 +44,7 @@ class RangeAnswer(Result):
     bars: list[Bar]
     owners: list[OwnerRow]
     sentence: str
+    typical_sentence: str
 
 
 def answer_range(context: Context) -> RangeAnswer | None:
@@ -66,6 +68,7 @@ def answer_range(context: Context) -> RangeAnswer | None:
         bars=_bars(samples),
         owners=rows,
         sentence=_sentence(rows, low, high),
+        typical_sentence=_typical(context.usual.seconds / 3600, median),
     )  # fmt: skip
 
 
@@ -99,6 +102,15 @@ def _bars(samples: Samples) -> list[Bar]:
         Bar(from_h=float(a), to_h=float(b), share=float(n) / hours.size)
         for a, b, n in zip(edges[:-1], edges[1:], counts, strict=True)
     ]
+
+
+def _typical(typical: float, median: float) -> str:
+    if typical <= 0 or abs(median / typical - 1) < NEARLY:
+        return "With every figure at its typical value it is the same."
+    return (
+        f"With every figure at its typical value it is {show(typical, 'h')}. Half of such gadgets last {show(median, 'h')} or less: of many "
+        f"uncertain figures some are always on the {'bad' if median < typical else 'good'} side."
+    )
 
 
 def _the(row: OwnerRow) -> str:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
+
 from ..context import Context
 from ..day import SLOTS, DayKind, day_kinds
 from ..figures import Figure, Result, figure
@@ -11,6 +13,7 @@ from ..losses import RUNTIME_SOURCE
 from ..quantities import show
 
 MOST_KINDS = 12
+ALIKE = 1.05  # times the mean current
 BAD = "random events and accidents as many as only one day in twenty exceeds"
 
 
@@ -52,7 +55,7 @@ def day_report(context: Context) -> DayReport:
         what = "a day with many chance events" if len(kinds) == 1 else f"the worst ({worst.name})"
         sentence = (
             f"The average day takes {show(context.mean_a, 'A')}; {what} takes {show(worst_row.mean.value, 'A')}, "
-            f"{more:.2g} times as much: {show(worst_row.lasts.value, 'h')} if every day were like it."
+            f"{'about as much' if more < ALIKE else f'{more:.2g} times as much'}: {show(worst_row.lasts.value, 'h')} if every day were like it."
         )
     return DayReport(
         slots_a=[float(x) for x in average.slots @ mode_a],
@@ -67,7 +70,10 @@ def _row(context: Context, kind: DayKind, name: str, note: str = "") -> DayRow:
     state, modes = context.usual, context.design.modes
     shares = kind.slots.mean(axis=0)
     amps = float(shares @ state.mode_current_a[:, context.middle])
-    hours = replace(state, shares=shares).seconds / 3600 if context.design.parts else None
+    hours = None
+    if context.design.parts:
+        same = bool(np.allclose(shares, state.shares, rtol=1e-9, atol=1e-15))
+        hours = (state if same else replace(state, shares=shares)).seconds / 3600
     return DayRow(
         name=name,
         share=kind.weight,

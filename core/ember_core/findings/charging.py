@@ -90,7 +90,17 @@ def wrong_charger(context: Context) -> Iterator[Finding]:
     data = CHEMISTRIES[cell.chemistry]
     if charger is None or not data.rechargeable:
         return
-    if data.charge_v is None:
+    if cell.bank is not None:
+        yield Finding(
+            code="T24-wrong-charger",
+            severity="stop",
+            step="battery",
+            where="/charger",
+            title="A power bank charges itself",
+            sentence=f"{cell.name} has its own charger behind its own port; {charger.name} on its output would fight its converter.",
+            remedy=Remedy(label="Charge it by its own port", patch=[replace("/charger", None)]),
+        )
+    elif data.charge_v is None:
         yield Finding(
             code="T24-wrong-charger",
             severity="stop",

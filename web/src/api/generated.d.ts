@@ -533,6 +533,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/datasheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Cell From Datasheet
+         * @description A cell from a datasheet's few figures. Nothing is stored.
+         */
+        post: operations["projects_answers_api_ask_for_cell_from_datasheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/capacitor": {
         parameters: {
             query?: never;
@@ -3184,7 +3204,7 @@ export interface components {
         };
         /**
          * CellChoice
-         * @description A cell, `series` of them. `reasons` says why it is out, if it is.
+         * @description A cell, `series` times `parallel` of them. `reasons` says why it is out, if it is.
          */
         CellChoice: {
             /** Name */
@@ -3193,6 +3213,8 @@ export interface components {
             chemistry: string;
             /** Series */
             series: number;
+            /** Parallel */
+            parallel: number;
             /** Fits */
             fits: boolean;
             /** Reasons */
@@ -3251,6 +3273,8 @@ export interface components {
             owners: components["schemas"]["OwnerRow"][];
             /** Sentence */
             sentence: string;
+            /** Typical Sentence */
+            typical_sentence: string;
         };
         /**
          * Outlook
@@ -3408,6 +3432,76 @@ export interface components {
             runtime_error: components["schemas"]["Figure"];
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * DatasheetCell
+         * @description The cell, and what of it was given by cells of its kind rather than by its datasheet.
+         */
+        DatasheetCell: {
+            cell: components["schemas"]["Cell"];
+            /** Assumed */
+            assumed: components["schemas"]["Figure"][];
+            left_behind: components["schemas"]["Figure"];
+            second: components["schemas"]["Figure"] | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * CellTask
+         * @description What a datasheet says of a cell. What it does not say is taken from cells of its kind.
+         */
+        CellTask: {
+            /** Name */
+            name: string;
+            /**
+             * Chemistry
+             * @enum {string}
+             */
+            chemistry: "lithium-ion" | "lithium-iron-phosphate" | "nickel-metal-hydride" | "alkaline" | "lithium-coin" | "lithium-manganese" | "lithium-iron-disulfide" | "lithium-thionyl";
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "pouch" | "cylinder" | "coin" | "box";
+            /**
+             * Capacity Ah
+             * @description charge [A h]
+             */
+            capacity_ah: number;
+            /**
+             * Capacity At A
+             * @description current it is given for [A]
+             */
+            capacity_at_a?: number | null;
+            /**
+             * Second Ah
+             * @description capacity at a larger current [A h]
+             */
+            second_ah?: number | null;
+            /** Second At A */
+            second_at_a?: number | null;
+            /** Resistance Ohm */
+            resistance_ohm?: number | null;
+            /** Cutoff V */
+            cutoff_v?: number | null;
+            /** Discharge Max A */
+            discharge_max_a?: number | null;
+            /** Charge Max A */
+            charge_max_a?: number | null;
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Mass G */
+            mass_g?: number | null;
+            /**
+             * Cost
+             * @description cost in the brief's currency
+             * @default 0
+             */
+            cost: number;
         };
         /** CapacitorAnswer */
         CapacitorAnswer: {
@@ -3753,6 +3847,8 @@ export type Saving = components['schemas']['Saving'];
 export type StackQuery = components['schemas']['StackQuery'];
 export type Stack = components['schemas']['Stack'];
 export type FittedCell = components['schemas']['FittedCell'];
+export type DatasheetCell = components['schemas']['DatasheetCell'];
+export type CellTask = components['schemas']['CellTask'];
 export type CapacitorAnswer = components['schemas']['CapacitorAnswer'];
 export type CapacitorTask = components['schemas']['CapacitorTask'];
 export type DividerAnswer = components['schemas']['DividerAnswer'];
@@ -4625,6 +4721,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FittedCell"];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_cell_from_datasheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellTask"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DatasheetCell"];
                 };
             };
         };

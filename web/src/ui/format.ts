@@ -36,7 +36,11 @@ export function parts(value: number | null | undefined, unit: string): [string, 
     return seconds !== 0 && seconds < 1 ? [digits(seconds * 1000), "ms"] : [digits(seconds), "s"];
   }
   if (unit === "share") return parts(value * 100, "%");
-  if (unit === "%") return [Math.abs(value) >= 9.95 || value === 0 ? value.toFixed(0) : value.toFixed(1), "%"];
+  if (unit === "%")
+    return [
+      Math.abs(value) >= 9.95 || Math.abs(value - Math.round(value)) < 1e-9 ? value.toFixed(0) : value.toFixed(1),
+      "%",
+    ];
   if (["mm", "g", "°C", "°C/W"].includes(unit)) return [String(Number(value.toFixed(1))), unit];
   if (/^[A-Z]{3}$/.test(unit)) return [value.toFixed(2), unit];
   if (!PREFIXED.has(unit)) return [digits(value), unit];
@@ -47,6 +51,19 @@ export function parts(value: number | null | undefined, unit: string): [string, 
 
 export function show(value: number | null | undefined, unit: string): string {
   return parts(value, unit).join(" ").trim();
+}
+
+const AXES: [number, number, string][] = [
+  [3 * 8766, 8766, "years"],
+  [3 * 730.5, 730.5, "months"],
+  [72, 24, "days"],
+  [0, 1, "h"],
+];
+
+/** The unit for an axis of times up to so many hours: its size in hours and its name. */
+export function timeAxis(hours: number): [number, string] {
+  const [, size, unit] = AXES.find(([from]) => hours >= from) ?? AXES.at(-1)!;
+  return [size, unit];
 }
 
 /** An hour of the day as people read it: 19.5 is 19:30. */

@@ -230,7 +230,7 @@ def lights(context: Context) -> Iterator[Lever]:
             k = part.states.index(top)
             ohm = rounded(top.draw.resistance_ohm.typical * LONGER)
             yield Lever(
-                f"dim:{part.id}", "dim", f"light:{part.id}", f"{part.name} half as bright", said,
+                f"dim:{part.id}", "dim", f"rest:{part.id}", f"{part.name} half as bright", said,
                 f"{show(ohm, 'Ω')} in series instead of half of that; still plain to see indoors.", _resistor(part.id, k, ohm),
             )  # fmt: skip
         if part.kind == "light" and part.quantity > 1 and top is not None:

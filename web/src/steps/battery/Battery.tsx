@@ -12,23 +12,10 @@ import { Row } from "../../ui/row";
 import { ChargerSection } from "./Charger";
 import { CapacitySteps } from "./CapacitySteps";
 import { CellAnswers } from "./CellAnswers";
+import { DatasheetCell } from "./DatasheetCell";
 import { MeasuredCell } from "./MeasuredCell";
-
-const CHEMISTRIES = [
-  ["lithium-ion", "lithium-ion"],
-  ["lithium-iron-phosphate", "lithium iron phosphate"],
-  ["nickel-metal-hydride", "nickel-metal-hydride"],
-  ["alkaline", "alkaline"],
-  ["lithium-coin", "lithium coin"],
-  ["lithium-manganese", "lithium / manganese dioxide"],
-  ["lithium-iron-disulfide", "lithium / iron disulfide"],
-  ["lithium-thionyl", "lithium / thionyl chloride"],
-] as const;
-const FORMS = [
-  ["pouch", "pouch"],
-  ["cylinder", "cylinder"],
-  ["coin", "coin"],
-] as const;
+import { CHEMISTRIES, FORMS } from "./names";
+import { BankFields, PackFields } from "./PackFields";
 
 export function Battery() {
   const design = useOpenDesign();
@@ -41,115 +28,120 @@ export function Battery() {
   return (
     <StepPage step="battery" details={shown && <Cautions texts={shown.battery.cautions} />}>
       <div className="grid gap-4 xl:grid-cols-2">
-        <Section
-          title="The cell"
-          aside={
-            <>
-              <CellAnswers />
-              <Button onClick={() => setPicking(true)}>Take one from the catalogue</Button>
-            </>
-          }
-        >
-          <div className="grid grid-cols-2 gap-2">
-            <div className="col-span-2">
-              <TextField
-                label="Name"
-                value={cell.name}
-                required
-                onCommit={(v) => set("Rename", (b) => (b.cell.name = v))}
+        <div className="space-y-4">
+          <Section
+            title="The cell"
+            aside={
+              <>
+                <CellAnswers />
+                <DatasheetCell />
+                <Button onClick={() => setPicking(true)}>From the catalogue</Button>
+              </>
+            }
+          >
+            <div className="grid grid-cols-2 gap-2">
+              <div className="col-span-2">
+                <TextField
+                  label="Name"
+                  value={cell.name}
+                  required
+                  onCommit={(v) => set("Rename", (b) => (b.cell.name = v))}
+                />
+              </div>
+              <Choice
+                label="Chemistry"
+                value={cell.chemistry}
+                options={CHEMISTRIES}
+                onChange={(v) => set("Chemistry", (b) => (b.cell.chemistry = v))}
+              />
+              <Choice
+                label="Form"
+                value={cell.form}
+                options={FORMS}
+                onChange={(v) => set("Form", (b) => (b.cell.form = v))}
+              />
+              <QuantityField
+                label="Printed capacity"
+                value={cell.capacity_ah}
+                dimension="charge"
+                path="/battery/cell/capacity_ah"
+                onCommit={(v) => v && set("Capacity", (b) => (b.cell.capacity_ah = v))}
+              />
+              <QuantityField
+                label="Resistance"
+                value={cell.resistance_ohm}
+                dimension="resistance"
+                path="/battery/cell/resistance_ohm"
+                onCommit={(v) => v !== null && set("Resistance", (b) => (b.cell.resistance_ohm = v))}
+              />
+              <QuantityField
+                label="Cut-off"
+                value={cell.cutoff_v}
+                dimension="voltage"
+                path="/battery/cell/cutoff_v"
+                onCommit={(v) => v && set("Cut-off", (b) => (b.cell.cutoff_v = v))}
+              />
+              <QuantityField
+                label="Most discharge current"
+                value={cell.discharge_max_a}
+                dimension="current"
+                path="/battery/cell/discharge_max_a"
+                onCommit={(v) => v && set("Discharge limit", (b) => (b.cell.discharge_max_a = v))}
+              />
+              <QuantityField
+                label="Most charge current"
+                value={cell.charge_max_a}
+                dimension="current"
+                optional
+                path="/battery/cell/charge_max_a"
+                onCommit={(v) => set("Charge limit", (b) => (b.cell.charge_max_a = v))}
+              />
+              <QuantityField
+                label="Mass"
+                value={cell.mass_g}
+                dimension="mass"
+                onCommit={(v) => set("Mass", (b) => (b.cell.mass_g = v ?? 0))}
+              />
+              <QuantityField
+                label="In series"
+                value={battery.series}
+                dimension="cost"
+                path="/battery/series"
+                onCommit={(v) => v && set("In series", (b) => (b.series = Math.round(v)))}
+              />
+              <QuantityField
+                label="In parallel"
+                value={battery.parallel}
+                dimension="cost"
+                path="/battery/parallel"
+                onCommit={(v) => v && set("In parallel", (b) => (b.parallel = Math.round(v)))}
               />
             </div>
-            <Choice
-              label="Chemistry"
-              value={cell.chemistry}
-              options={CHEMISTRIES}
-              onChange={(v) => set("Chemistry", (b) => (b.cell.chemistry = v))}
-            />
-            <Choice
-              label="Form"
-              value={cell.form}
-              options={FORMS}
-              onChange={(v) => set("Form", (b) => (b.cell.form = v))}
-            />
-            <QuantityField
-              label="Printed capacity"
-              value={cell.capacity_ah}
-              dimension="charge"
-              path="/battery/cell/capacity_ah"
-              onCommit={(v) => v && set("Capacity", (b) => (b.cell.capacity_ah = v))}
-            />
-            <QuantityField
-              label="Resistance"
-              value={cell.resistance_ohm}
-              dimension="resistance"
-              path="/battery/cell/resistance_ohm"
-              onCommit={(v) => v !== null && set("Resistance", (b) => (b.cell.resistance_ohm = v))}
-            />
-            <QuantityField
-              label="Cut-off"
-              value={cell.cutoff_v}
-              dimension="voltage"
-              path="/battery/cell/cutoff_v"
-              onCommit={(v) => v && set("Cut-off", (b) => (b.cell.cutoff_v = v))}
-            />
-            <QuantityField
-              label="Most discharge current"
-              value={cell.discharge_max_a}
-              dimension="current"
-              path="/battery/cell/discharge_max_a"
-              onCommit={(v) => v && set("Discharge limit", (b) => (b.cell.discharge_max_a = v))}
-            />
-            <QuantityField
-              label="Most charge current"
-              value={cell.charge_max_a}
-              dimension="current"
-              optional
-              path="/battery/cell/charge_max_a"
-              onCommit={(v) => set("Charge limit", (b) => (b.cell.charge_max_a = v))}
-            />
-            <QuantityField
-              label="Mass"
-              value={cell.mass_g}
-              dimension="mass"
-              onCommit={(v) => set("Mass", (b) => (b.cell.mass_g = v ?? 0))}
-            />
-            <QuantityField
-              label="In series"
-              value={battery.series}
-              dimension="cost"
-              path="/battery/series"
-              onCommit={(v) => v && set("In series", (b) => (b.series = Math.round(v)))}
-            />
-            <QuantityField
-              label="In parallel"
-              value={battery.parallel}
-              dimension="cost"
-              path="/battery/parallel"
-              onCommit={(v) => v && set("In parallel", (b) => (b.parallel = Math.round(v)))}
-            />
-          </div>
-          {shown && (
-            <dl className="border-line mt-3 grid grid-cols-2 gap-x-3 gap-y-1 border-t pt-3">
-              <Row name="peak current">
-                <FigureButton figure={shown.battery.peak_current} />
-              </Row>
-              <Row name="resistance, half full">
-                <FigureButton figure={shown.battery.resistance} />
-              </Row>
-              <Row name="full, at rest">
-                <FigureButton figure={shown.battery.full_voltage} />
-              </Row>
-              <Row name="cut-off">
-                <FigureButton figure={shown.battery.cutoff_voltage} />
-              </Row>
-            </dl>
-          )}
-        </Section>
+            {shown && (
+              <dl className="border-line mt-3 grid grid-cols-2 gap-x-3 gap-y-1 border-t pt-3">
+                <Row name="peak current">
+                  <FigureButton figure={shown.battery.peak_current} />
+                </Row>
+                <Row name="resistance, half full">
+                  <FigureButton figure={shown.battery.resistance} />
+                </Row>
+                <Row name="full, at rest">
+                  <FigureButton figure={shown.battery.full_voltage} />
+                </Row>
+                <Row name="cut-off">
+                  <FigureButton figure={shown.battery.cutoff_voltage} />
+                </Row>
+              </dl>
+            )}
+          </Section>
+          <BankFields />
+          <PackFields />
+          {!cell.bank && <MeasuredCell />}
+        </div>
         <div className="space-y-4">
           <Section title="From the printed figure to the usable one">
             <CapacitySteps />
           </Section>
-          <MeasuredCell />
           <ChargerSection />
         </div>
       </div>

@@ -29,7 +29,7 @@ export function CapacitySteps() {
         label="The printed capacity, each loss, and what is left for the gadget"
         table={{ head: ["step", "charge [Ah]"], rows: steps.map((s) => [s.label, s.charge.value]) }}
       >
-        <svg viewBox="0 0 480 92" className="w-full">
+        <svg viewBox={`0 0 480 ${bars.length * 18 + 2}`} className="w-full">
           {bars.map(({ step, from, width }, i) => (
             <rect
               key={step.label}

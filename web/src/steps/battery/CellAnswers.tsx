@@ -4,7 +4,7 @@ import { useState } from "react";
 import { ask, client, type ProblemError, type Schemas } from "../../api/client";
 import { actions, useOpenDesign } from "../../design/store";
 import { Problems } from "../../pages/NewGadget";
-import { Button, Check } from "../../ui/controls";
+import { Button, Check, Choice } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
 import { FigureButton } from "../../ui/figure";
 import { count } from "../../ui/format";
@@ -29,9 +29,31 @@ export function CellAnswers() {
   );
 }
 
+const ORDERS = [
+  ["runtime", "longest runtime"],
+  ["mass", "lightest"],
+  ["volume", "smallest"],
+  ["cost", "cheapest"],
+] as const;
+type Order = (typeof ORDERS)[number][0];
+
+/** "2 × 3 in parallel" where there is more than one. */
+function packName(row: Schemas["CellChoice"]): string {
+  const series = row.series > 1 ? `${row.series} × ` : "";
+  return `${series}${row.name}${row.parallel > 1 ? `, ${row.parallel} in parallel` : ""}`;
+}
+
+/** Those that suit first, each group in the chosen order. */
+function ordered(rows: Schemas["CellChoice"][], by: Order): Schemas["CellChoice"][] {
+  const sign = by === "runtime" ? -1 : 1;
+  const key = (r: Schemas["CellChoice"]) => sign * (r[by].value ?? sign * Infinity);
+  return [...rows].sort((a, b) => Number(b.fits) - Number(a.fits) || key(a) - key(b));
+}
+
 function Cells({ close }: { close: () => void }) {
   const design = useOpenDesign();
   const [all, setAll] = useState(false);
+  const [order, setOrder] = useState<Order>("runtime");
   const cells = useQuery<Schemas["CellChoice"][], ProblemError>({
     queryKey: ["cells", design],
     queryFn: () => ask(client.POST("/api/answers/cells", { body: design as never })),
@@ -41,14 +63,19 @@ function Cells({ close }: { close: () => void }) {
   if (cells.isPending) return <p className="text-soft">Trying every cell on the gadget</p>;
   if (cells.error) return <Problems error={cells.error} />;
   const fitting = cells.data.filter((r) => r.fits).length;
-  const rows = cells.data.filter((r) => all || r.fits || r.now);
+  const rows = ordered(
+    cells.data.filter((r) => all || r.fits || r.now),
+    order,
+  );
   return (
     <>
       <div className="mb-2 flex flex-wrap items-center justify-between gap-2">
         <p>
-          {count(fitting, "cell")} of {cells.data.length} {fitting === 1 ? "meets" : "meet"} the brief at its coldest,
-          the longest runtime first.
+          {count(fitting, "pack")} of {cells.data.length} {fitting === 1 ? "meets" : "meet"} the brief at its coldest.
         </p>
+        <div className="w-48">
+          <Choice bare label="Order" value={order} options={ORDERS} onChange={setOrder} />
+        </div>
         <Check label="Show those that are out, with the reason" checked={all} onChange={setAll} />
       </div>
       <div className="overflow-x-auto" role="region" aria-label="Cells, ranked" tabIndex={0}>
@@ -71,7 +98,7 @@ function Cells({ close }: { close: () => void }) {
           </thead>
           <tbody>
             {rows.map((row) => {
-              const name = `${row.series > 1 ? `${row.series} × ` : ""}${row.name}`;
+              const name = packName(row);
               return (
                 <tr key={`${name} ${row.now}`} className={`border-line/60 border-b ${row.fits ? "" : "text-soft"}`}>
                   <th scope="row" className="py-1.5 pr-2 text-left font-normal">

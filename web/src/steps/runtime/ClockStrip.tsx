@@ -64,7 +64,7 @@ function Bars() {
   const most = Math.max(...slots, 1e-12);
   return (
     <div
-      className="relative h-16"
+      className="relative h-20 pt-4"
       role="img"
       aria-label={`Mean current by the half hour, at most ${show(most, "A")} at ${clock((slots.indexOf(most) * 24) / slots.length)}`}
     >
@@ -81,7 +81,9 @@ function Bars() {
           />
         ))}
       </svg>
-      <span className="text-soft absolute top-0 left-1 text-xs">up to {show(most, "A")}, mean of the half hour</span>
+      <span className="text-soft absolute top-0 left-0 text-xs leading-4">
+        up to {show(most, "A")}, mean of the half hour
+      </span>
     </div>
   );
 }

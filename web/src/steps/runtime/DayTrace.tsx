@@ -13,7 +13,7 @@ const CHARGES = [
   [0.5, "half full"],
   [0.15, "nearly empty"],
 ] as const;
-const [WIDTH, LEFT] = [560, 46];
+const [WIDTH, LEFT] = [430, 46];
 
 export function DayTrace() {
   const [charge, setCharge] = useState<number>(0.5);

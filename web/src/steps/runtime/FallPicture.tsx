@@ -3,7 +3,7 @@ import { scaleLinear } from "d3-scale";
 import { area, line } from "d3-shape";
 import { useShown } from "../../design/store";
 import type { Evaluation } from "../../design/types";
-import { show } from "../../ui/format";
+import { show, timeAxis } from "../../ui/format";
 import { Picture } from "../../ui/picture";
 
 const WIDTH = 860;
@@ -11,13 +11,6 @@ const LEFT = 52;
 const RIGHT = 12;
 const CHARGE = { top: 14, bottom: 92 };
 const VOLTAGE = { top: 116, bottom: 226 };
-const UNITS: [number, number, string][] = [
-  [3 * 8766, 8766, "years"],
-  [3 * 730.5, 730.5, "months"],
-  [72, 24, "days"],
-  [0, 1, "h"],
-];
-
 type Timeline = Evaluation["runtime"]["timeline"];
 
 export function FallPicture() {
@@ -47,7 +40,7 @@ export function FallPicture() {
 function Drawing({ timeline, goal, end }: { timeline: Timeline; goal: number; end: number }) {
   const last = timeline.time_h.at(-1) ?? 1;
   const reach = goal <= last * 1.6 ? Math.max(last, goal * 1.03) : last;
-  const [, size, unit] = UNITS.find(([from]) => reach >= from) ?? [0, 1, "h"];
+  const [size, unit] = timeAxis(reach);
   const x = scaleLinear([0, reach / size], [LEFT, WIDTH - RIGHT]);
   const charge = scaleLinear([0, 1], [CHARGE.bottom, CHARGE.top]);
   const volts = [...timeline.mean_v, ...timeline.worst_v.filter((v) => v > timeline.cutoff_v * 0.7), timeline.cutoff_v];

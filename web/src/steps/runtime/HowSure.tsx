@@ -7,7 +7,7 @@ import { FigureButton } from "../../ui/figure";
 import { range, show } from "../../ui/format";
 import { Picture } from "../../ui/picture";
 
-const WIDTH = 560;
+const WIDTH = 430;
 
 export function HowSure() {
   const asking = useAnswer(["range"], (design) => ask(client.POST("/api/answers/range", { body: design as never })));
@@ -20,7 +20,7 @@ export function HowSure() {
       {(answer) => (
         <div className="grid items-start gap-4 xl:grid-cols-2">
           <Section title="A thousand such gadgets">
-            <dl className="mb-2 grid grid-cols-2 gap-x-4 gap-y-1 sm:grid-cols-4">
+            <dl className="mb-2 grid grid-cols-2 gap-x-4 gap-y-1">
               {[answer.low, answer.median, answer.high, answer.meets].map((f) => (
                 <div key={f.label}>
                   <dt className="text-soft text-sm">{f.label.toLowerCase()}</dt>
@@ -31,6 +31,7 @@ export function HowSure() {
               ))}
             </dl>
             <Bars answer={answer} />
+            <p className="text-soft mt-1 text-sm">{answer.typical_sentence}</p>
           </Section>
           <Section title="What to measure next">
             <p className="mb-3">{answer.sentence}</p>

@@ -5,11 +5,11 @@ import { ask, client, type Schemas } from "../../api/client";
 import { useOpenDesign } from "../../design/store";
 import { Answered, useAnswer } from "../../ui/answer";
 import { Section } from "../../ui/controls";
-import { show } from "../../ui/format";
+import { show, timeAxis } from "../../ui/format";
 import { Picture } from "../../ui/picture";
 
 type Point = Schemas["OutlookPoint"];
-const [WIDTH, HEIGHT, LEFT, BOTTOM] = [520, 210, 74, 182];
+const [WIDTH, HEIGHT, LEFT, BOTTOM] = [430, 210, 52, 182];
 
 export function Outlook() {
   const { brief } = useOpenDesign();
@@ -71,7 +71,9 @@ function Curve({ name, points, unit, label, goal, marked }: CurveProps) {
   const top = Math.max(...points.map((p) => p.hours), 1e-6);
   const near = goal <= top * 1.5;
   const x = scaleLinear([points[0]!.at, points.at(-1)!.at], [LEFT, WIDTH - 14]);
-  const y = scaleLinear([0, near ? Math.max(top, goal) * 1.05 : top * 1.05], [BOTTOM, 10]);
+  const [size, time] = timeAxis(top);
+  const y = scaleLinear([0, (near ? Math.max(top, goal) : top) * 1.08], [BOTTOM, 10]);
+  const ticks = scaleLinear([0, y.domain()[1]! / size], y.range()).ticks(4);
   const small = { fontSize: 11.5, fill: "var(--soft)" };
   const drawn = line<Point>(
     (p) => x(p.at),
@@ -87,11 +89,18 @@ function Curve({ name, points, unit, label, goal, marked }: CurveProps) {
       }}
     >
       <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" style={{ fontFamily: "inherit" }}>
-        {y.ticks(4).map((h) => (
-          <g key={h}>
-            <line x1={LEFT} x2={WIDTH - 14} y1={y(h)} y2={y(h)} stroke="var(--line)" strokeWidth="0.700" />
-            <text x={LEFT - 7} y={y(h) + 4} textAnchor="end" {...small}>
-              {show(h, "h")}
+        {ticks.map((t) => (
+          <g key={t}>
+            <line
+              x1={LEFT}
+              x2={WIDTH - 14}
+              y1={y(t * size)}
+              y2={y(t * size)}
+              stroke="var(--line)"
+              strokeWidth="0.700"
+            />
+            <text x={LEFT - 7} y={y(t * size) + 4} textAnchor="end" {...small}>
+              {t} {t === 0 ? "" : time}
             </text>
           </g>
         ))}
@@ -123,7 +132,7 @@ function Curve({ name, points, unit, label, goal, marked }: CurveProps) {
             strokeWidth="1.800"
           />
         ))}
-        {x.ticks(8).map((t) => (
+        {x.ticks(6).map((t) => (
           <text key={t} x={x(t)} y={BOTTOM + 17} textAnchor="middle" {...small}>
             {unit === "°C" ? show(t, "°C") : t}
           </text>

@@ -1,0 +1,18 @@
+// The chemistries and forms of cells as they are called on the screen.
+export const CHEMISTRIES = [
+  ["lithium-ion", "lithium-ion"],
+  ["lithium-iron-phosphate", "lithium iron phosphate"],
+  ["nickel-metal-hydride", "nickel-metal-hydride"],
+  ["alkaline", "alkaline"],
+  ["lithium-coin", "lithium coin"],
+  ["lithium-manganese", "lithium / manganese dioxide"],
+  ["lithium-iron-disulfide", "lithium / iron disulfide"],
+  ["lithium-thionyl", "lithium / thionyl chloride"],
+] as const;
+
+export const FORMS = [
+  ["pouch", "pouch"],
+  ["cylinder", "cylinder"],
+  ["coin", "coin"],
+  ["box", "box"],
+] as const;
