@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import statistics
 import subprocess
 import sys
@@ -12,6 +13,7 @@ from pathlib import Path
 import numpy as np
 from core.tests.large import large_design, sampled_values, solve_plainly
 from playwright.sync_api import Browser, Page, expect, sync_playwright
+from validation.compare import calibrated, cell_of, gadget, state
 
 from ember_core import evaluate, read_design
 from ember_core.answers import answer_cells
@@ -20,6 +22,7 @@ from ember_core.context import Context
 from ember_core.demand import all_moments, sampled_loads
 from ember_core.pack import charge_grid, pack_at
 from ember_core.runtime import run
+from ember_core.sampling import sample_runtime
 from ember_core.supply import Solution, solve
 from ember_core.tree import build_tree
 
@@ -67,6 +70,38 @@ def battery() -> None:
         report(f"runtime of {file.stem}", measured(lambda d=design: run(d).seconds, 30), 10)  # type: ignore[misc]
         context = Context(design, built_in())
         report(f"all cells ranked for {file.stem}", measured(lambda c=context: answer_cells(c), 5), 500)  # type: ignore[misc]
+
+
+def samples() -> None:
+    """1,024 samples of each demo gadget, the savings and what else is asked for on demand."""
+    for file in sorted(DEMO.parent.glob("*.json")):
+        base = run(read_design(file.read_bytes()))
+        report(f"1,024 samples of {file.stem}", measured(lambda s=base: sample_runtime(s), 15), 150)  # type: ignore[misc]
+
+
+def physics(python: str) -> None:
+    """A pulsed discharge of five hours against a physics-based model of the same cell, in the same run."""
+    done = subprocess.run([python, "validation/speed.py", "5"], check=True, capture_output=True, text=True)
+    slow = json.loads(done.stdout)
+    data = json.loads((DEMO.parent.parent / "core" / "tests" / "data" / "discharges.json").read_text())["sets"][
+        "Chen2020"
+    ]
+    cell = cell_of(data, "lithium-ion", calibrated(data, "lithium-ion"))
+    states = [state(name, "current", slow[name] * slow["capacity_ah"]) for name in ("low", "high")]
+    use = {
+        "state": "high",
+        "rest": "low",
+        "burst": [{"state": "high", "seconds": slow["high_s"]}],
+        "period_s": slow["period_s"],
+    }
+    design = gadget(cell, states, use)
+    times = measured(lambda: run(design).seconds, 100)
+    middle, physical = statistics.median(times), statistics.median(slow["seconds"])
+    print(
+        f"{'pulsed discharge of five hours, SPMe against ours':<58} {physical * 1000:9.0f} ms against {middle * 1000:.2f} ms: "
+        f"{physical / middle:.0f} times as fast, at least 1000 wanted; ends {slow['end_s']:.0f} s against {run(design).seconds:.0f} s",
+        flush=True,
+    )
 
 
 SAMPLES, CHARGES, PLAIN_SAMPLES = 256, 200, 4
@@ -184,5 +219,7 @@ def large_grid(page: Page, address: str) -> list[float]:
 if __name__ == "__main__":
     core()
     battery()
+    samples()
+    physics(sys.argv[2])
     supply()
     interface(sys.argv[1])

@@ -172,6 +172,9 @@ class Remedies(BrowserTestCase):
     def test_a_saving_is_applied_and_counted(self) -> None:
         self.open_gadget(step="Runtime")
         before = self.figure("runtime")
-        self.page.get_by_test_id("saving-dark-in-sleep").get_by_role("button", name="Apply").click()
+        self.page.get_by_role("tab", name="What would help").click()
+        saving = self.page.get_by_test_id("saving-dark-in-sleep")
+        saving.get_by_role("button", name="Power lamp on the module dark").click()
+        saving.get_by_role("button", name="Apply").click()
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
         expect(self.page.get_by_test_id("finding-T3-indicator-lamp")).to_have_count(0)

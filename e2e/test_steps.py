@@ -64,7 +64,7 @@ class Draw(StepTestCase):
         self.page.get_by_role("columnheader", name="Recording").get_by_role("button").click()
         self.save_by(self.details().get_by_role("button", name="Remove", exact=True).click)
         names = [s["name"] for s in self.stored_design()["day"]["sessions"]]
-        self.assertEqual(names, ["Evening walk", "Playing back to friends"])
+        self.assertEqual(names, ["Evening walk", "Playing back to friends", "Pressed in the pocket"])
 
     def test_a_burst_is_made_changed_and_taken_back(self) -> None:
         self.open_gadget()
@@ -178,7 +178,7 @@ class Battery(StepTestCase):
     def test_a_larger_cell_from_the_catalogue_lasts_longer_and_weighs_more(self) -> None:
         self.open_gadget(step="Battery")
         runtime, mass = self.figure("runtime"), self.figure("mass")
-        self.page.get_by_role("button", name="Take one from the catalogue").click()
+        self.page.get_by_role("button", name="From the catalogue").click()
         self.page.get_by_role("button", name="Take Pouch 804060").click()
         expect(self.page.get_by_label("Printed capacity", exact=True)).to_have_value("2.2 Ah")
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(runtime)

@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 from .base import BrowserTestCase
 
 STEPS = ("Brief", "Draw", "Supply", "Battery", "Runtime", "Fit", "Record")
+RUNTIME_VIEWS = ("What would help", "How sure it is", "Cold, heat and years", "For the firmware", "The day")
 
 
 class Accessibility(BrowserTestCase):
@@ -31,6 +32,11 @@ class Accessibility(BrowserTestCase):
             self.go(step, page)
             expect(page.get_by_test_id("figure-runtime")).to_be_visible()
             self.check(page, f"{step}, {scheme}")
+        self.go("Runtime", page)
+        for tab in RUNTIME_VIEWS:
+            page.get_by_role("tab", name=tab).click()
+            expect(page.get_by_role("tabpanel").locator("h2").first).to_be_visible()
+            self.check(page, f"{tab}, {scheme}")
         self.go("Draw", page)
         page.get_by_test_id("cell-controller-listening").click()
         self.check(page, f"cell details, {scheme}")
@@ -58,6 +64,11 @@ class Layout(BrowserTestCase):
             for step in STEPS:
                 self.go(step, page)
                 self.assert_no_sideways_scrolling(page, f"{step} at {width}")
+            self.go("Runtime", page)
+            for tab in RUNTIME_VIEWS:
+                page.get_by_role("tab", name=tab).click()
+                expect(page.get_by_role("tabpanel").locator("h2").first).to_be_visible()
+                self.assert_no_sideways_scrolling(page, f"{tab} at {width}")
 
     def test_the_band_stays_on_every_step_wide_and_narrow(self) -> None:
         for width in (1280, 640):
@@ -80,10 +91,10 @@ class Looking(BrowserTestCase):
 
     def test_a_picture_is_also_a_table(self) -> None:
         self.open_gadget(step="Runtime")
-        self.page.get_by_role("button", name="Table").click()
+        self.page.get_by_role("button", name="Table").first.click()
         expect(self.page.get_by_role("columnheader", name="charge left")).to_be_visible()
         with self.page.expect_download() as download:
-            self.page.get_by_role("button", name="Save CSV").click()
+            self.page.get_by_role("button", name="Save CSV").first.click()
         self.assertEqual(download.value.suggested_filename, "fall.csv")
 
     def test_the_palette_goes_everywhere(self) -> None:

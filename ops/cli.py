@@ -66,11 +66,12 @@ def bench() -> int:
     """The figures of the core, of the served interface on a scratch database, and of a second start."""
     folders()
     prepare()
+    physics = validation.heavy_environment()
     port = free_port(DEFAULT_PORT + 90)
     with running_database():
         manage("scratch_database", "create")
         with running_application(port, "test_ember"):
-            command = [str(PYTHON), "-m", "e2e.bench", f"http://127.0.0.1:{port}"]
+            command = [str(PYTHON), "-m", "e2e.bench", f"http://127.0.0.1:{port}", str(physics)]
             code = subprocess.run(command, cwd=ROOT, env=django_env(), check=False).returncode
         manage("scratch_database", "drop")
     began = time.perf_counter()

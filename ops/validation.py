@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import subprocess
 import sys
+from pathlib import Path
 
 from .base import PYTHON, ROOT, VAR, digest, django_env, folders, run_logged, say
 from .prepare import python_environment
@@ -23,8 +24,7 @@ def validate(sets: list[str]) -> int:
     wanted = f"{digest([NEEDS, ROOT / 'validation' / 'reference.py'])} {' '.join(chosen)}"
     stamp = source.with_suffix(".stamp")
     if not source.exists() or not stamp.exists() or stamp.read_text() != wanted:
-        _environment()
-        command = [str(HEAVY / "bin" / "python"), str(ROOT / "validation" / "reference.py"), str(source), *chosen]
+        command = [str(heavy_environment()), str(ROOT / "validation" / "reference.py"), str(source), *chosen]
         code = subprocess.run(command, cwd=ROOT, check=False).returncode
         if code:
             return code
@@ -33,13 +33,15 @@ def validate(sets: list[str]) -> int:
     return subprocess.run(command, cwd=ROOT, env=django_env(), check=False).returncode
 
 
-def _environment() -> None:
+def heavy_environment() -> Path:
+    """The Python of the environment with the physics-based models; made where it is missing."""
+    python = HEAVY / "bin" / "python"
     FOLDER.mkdir(parents=True, exist_ok=True)
     stamp = FOLDER / "venv.stamp"
     wanted = digest([NEEDS])
-    if stamp.exists() and stamp.read_text() == wanted:
-        return
-    say("installing the physics-based models, only for this")
-    run_logged("validation-venv", [sys.executable, "-m", "venv", "--clear", str(HEAVY)])
-    run_logged("validation-pip", [str(HEAVY / "bin" / "pip"), "install", "--quiet", "-r", str(NEEDS)])
-    stamp.write_text(wanted)
+    if not stamp.exists() or stamp.read_text() != wanted:
+        say("installing the physics-based models, only for this")
+        run_logged("validation-venv", [sys.executable, "-m", "venv", "--clear", str(HEAVY)])
+        run_logged("validation-pip", [str(HEAVY / "bin" / "pip"), "install", "--quiet", "-r", str(NEEDS)])
+        stamp.write_text(wanted)
+    return python

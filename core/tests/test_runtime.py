@@ -53,6 +53,22 @@ class ClosedForms(unittest.TestCase):
         self.assertIsNone(result.runtime.total.value)
         self.assertEqual(result.verdicts[0].status, "unknown")
 
+    def test_zero_load_lasts_as_long_as_the_cell_keeps(self) -> None:
+        alkaline = cell(chemistry="alkaline", form="cylinder", cutoff_v=0.9)
+        parts = [part("chip", state("off", 0.0), state("active", 0.0), supply_min_v=None)]
+        modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "off")]}]
+        straight = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
+        idle = design(
+            parts=parts,
+            modes=modes,
+            day={"rest": "asleep"},
+            supply=straight,
+            battery={"cell": alkaline, "wiring_ohm": 0},
+        )
+        report = evaluate(idle).runtime
+        self.assertAlmostEqual(report.total.value or 0, 10 * 8766, delta=1)
+        self.assertIn("as long as the cell keeps", report.sentence)
+
 
 class FirstFailure(unittest.TestCase):
     def test_cutoff_under_load_is_where_ocv_less_ir_meets_it(self) -> None:

@@ -120,10 +120,11 @@ def _cautions(context: Context) -> list[str]:
 
 def runtime_report(context: Context) -> RuntimeReport:
     state, design = context.usual, context.design
-    hours = state.seconds / 3600
     mode, end = state.ending
     mean = context.mean_a
     has_parts = bool(design.parts)
+    idle = has_parts and mean <= 0  # nothing drawn: it lasts as long as the cell keeps
+    hours = (min(state.seconds, context.shelf_s(None)) if idle else state.seconds) / 3600
     inputs: list[tuple[str, float | None, str]] = [
         ("capacity at this temperature", state.pack.capacity_ah, "Ah"),
         ("charge left at the end", end, "share"),
@@ -146,6 +147,8 @@ def runtime_report(context: Context) -> RuntimeReport:
     )  # fmt: skip
     if not has_parts:
         sentence = "Nothing is drawn yet: add a part."
+    elif idle:
+        sentence = "Nothing is drawn: it lasts as long as the cell keeps."
     elif mode < 0:
         sentence = "Everything works until the battery is empty."
     else:

@@ -31,6 +31,33 @@ class Answers(ApiTestCase):
         capacitor = self.send("POST", "/answers/capacitor", {"current_a": 0.4, "seconds": 0.002, "allowed_v": 0.02})
         self.assertGreater(capacitor["chosen"]["value"], 0)
 
+    def test_range_outlook_gauge_and_day_of_the_design_in_the_body(self) -> None:
+        spread = self.send("POST", "/answers/range", document())
+        self.assertLess(spread["low"]["value"], spread["high"]["value"])
+        self.assertEqual(len(self.send("POST", "/answers/outlook", document())["age"]), 11)
+        self.assertIn("uint16_t", self.send("POST", "/answers/gauge", document())["header"])
+        self.assertEqual(self.send("POST", "/answers/day?charge=0.3", document())["charge_from"], 0.3)
+        wrong = self.send("POST", "/answers/day?charge=3", document(), status=422)
+        self.assertIn("charge", wrong["errors"][0]["path"])
+
+    def test_savings_alone_and_stacked(self) -> None:
+        load_built_in()
+        savings = self.send("POST", "/answers/savings", document())
+        keys = [s["key"] for s in savings]
+        query = "&".join(f"key={k}" for k in keys)
+        stack = self.send("POST", f"/answers/savings/stack?{query}", document())
+        self.assertEqual(len(stack["keys"]) + len(stack["left_out"]), len(keys))
+        unknown = self.send("POST", "/answers/savings/stack?key=none", document(), status=422)
+        self.assertIn("none", unknown["errors"][0]["message"])
+
+    def test_a_cell_from_its_datasheet(self) -> None:
+        load_built_in()
+        task = {"name": "Own", "chemistry": "alkaline", "form": "cylinder", "capacity_ah": 2.5, "size_mm": [14, 50, 14]}
+        answer = self.send("POST", "/answers/datasheet", task)
+        self.assertGreater(answer["cell"]["mass_g"], 5)
+        wrong = self.send("POST", "/answers/datasheet", task | {"capacity_ah": -1}, status=422)
+        self.assertIn("capacity_ah", wrong["errors"][0]["path"])
+
     def test_nonsense_is_said_at_its_field(self) -> None:
         wrong = self.send(
             "POST", "/answers/capacitor", {"current_a": -1, "seconds": 0.002, "allowed_v": 0.1}, status=422

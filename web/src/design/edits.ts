@@ -81,6 +81,8 @@ export function removeMode(draft: Design, id: string): void {
   draft.modes = draft.modes.filter((m) => m.id !== id);
   draft.day.sessions = draft.day.sessions.filter((s) => s.mode !== id);
   draft.day.wakes = draft.day.wakes.filter((w) => w.mode !== id);
+  for (const event of [...draft.day.sessions, ...draft.day.wakes]) if (event.before?.mode === id) event.before = null;
+  for (const session of draft.day.sessions) if (session.after?.mode === id) session.after = null;
   if (draft.day.rest === id) draft.day.rest = draft.modes[0]!.id;
 }
 

@@ -6,16 +6,17 @@ import { actions, useOpenDesign } from "../../design/store";
 import { Problems } from "../../pages/NewGadget";
 import { Button, Check, Choice } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
-import { FigureButton } from "../../ui/figure";
 import { count } from "../../ui/format";
+import { RankedTable } from "../../ui/ranked";
 
-const COLUMNS: [keyof Schemas["CellChoice"] & string, string][] = [
+const COLUMNS = [
+  ["runtime", "runtime"],
   ["peak", "peak"],
   ["needed", "needed"],
   ["mass", "mass"],
   ["volume", "room"],
   ["cost", "cost"],
-];
+] as const;
 
 export function CellAnswers() {
   const [open, setOpen] = useState(false);
@@ -78,62 +79,17 @@ function Cells({ close }: { close: () => void }) {
         </div>
         <Check label="Show those that are out, with the reason" checked={all} onChange={setAll} />
       </div>
-      <div className="overflow-x-auto" role="region" aria-label="Cells, ranked" tabIndex={0}>
-        <table className="w-full text-sm">
-          <thead>
-            <tr>
-              <th scope="col" className="border-line border-b py-1 pr-2 text-left font-medium">
-                cell
-              </th>
-              <th scope="col" className="border-line border-b px-2 py-1 text-right font-medium">
-                runtime
-              </th>
-              {COLUMNS.map(([key, name]) => (
-                <th key={key} scope="col" className="border-line border-b px-2 py-1 text-right font-medium">
-                  {name}
-                </th>
-              ))}
-              <td className="border-line border-b" />
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map((row) => {
-              const name = packName(row);
-              return (
-                <tr key={`${name} ${row.now}`} className={`border-line/60 border-b ${row.fits ? "" : "text-soft"}`}>
-                  <th scope="row" className="py-1.5 pr-2 text-left font-normal">
-                    {name}
-                    {row.now && <span className="text-soft"> (now)</span>}
-                    {!row.fits && <span className="text-fail block text-xs">{row.reasons.join("; ")}</span>}
-                  </th>
-                  <td className="px-2 py-1.5 text-right whitespace-nowrap">
-                    <FigureButton figure={row.runtime} withRange={row.fits} />
-                  </td>
-                  {COLUMNS.map(([key]) => (
-                    <td key={key} className="px-2 py-1.5 text-right whitespace-nowrap">
-                      <FigureButton figure={row[key] as Schemas["Figure"]} />
-                    </td>
-                  ))}
-                  <td className="py-1 text-right">
-                    {!row.now && (
-                      <Button
-                        disabled={!row.fits}
-                        aria-label={`Use ${name}`}
-                        onClick={() => {
-                          actions.applyRemedy(row.remedy.label, row.remedy.patch);
-                          close();
-                        }}
-                      >
-                        Use
-                      </Button>
-                    )}
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
-      </div>
+      <RankedTable
+        label="Cells, ranked"
+        what="cell"
+        rows={rows}
+        columns={COLUMNS}
+        name={packName}
+        use={(remedy) => {
+          actions.applyRemedy(remedy.label, remedy.patch);
+          close();
+        }}
+      />
     </>
   );
 }

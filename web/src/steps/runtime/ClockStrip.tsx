@@ -7,6 +7,7 @@ import { clock, show } from "../../ui/format";
 import { freeHour, lasts, room, snapped, starts, STEP_H, when, type Start } from "./clock";
 
 const HOURS = [0, 3, 6, 9, 12, 15, 18, 21, 24];
+const WHY = { planned: "at any hour", random: "at random", accident: "by accident" };
 const percent = (hour: number) => `${(hour / 24) * 100}%`;
 
 export function ClockStrip() {
@@ -40,8 +41,7 @@ export function ClockStrip() {
           {loose.map(({ s, i }) => (
             <li key={i} className="flex items-center gap-1.5">
               <span>
-                <span className="text-ink">{s.name}</span>, {s.per_day} × a day at{" "}
-                {s.why === "planned" ? "any hour" : "random"}
+                <span className="text-ink">{s.name}</span>, {s.per_day} × a day {WHY[s.why]}
               </span>
               {s.why === "planned" && (
                 <Button kind="quiet" onClick={() => giveTime(i)}>
@@ -113,10 +113,11 @@ function Lane({ all }: { all: Start[] }) {
     if (stretch) {
       const longest = (high - start.at - fixed) * 3600;
       const wanted = Math.max(STEP_H, snapped(seconds / 3600)) * 3600;
-      return { start, at: start.at, seconds: Number(Math.min(wanted, longest).toFixed(3)) };
+      return { start, at: start.at, seconds: Math.round(Math.min(wanted, longest)) };
     }
     const top = Math.min(high - start.hours, 24 - STEP_H);
-    return { start, at: Math.min(Math.max(snapped(at), low), Math.max(top, low)), seconds };
+    const own = day.sessions[start.session]!.seconds;
+    return { start, at: Math.min(Math.max(snapped(at), low), Math.max(top, low)), seconds: own };
   };
   const down = (e: PointerEvent<HTMLElement>, start: Start, stretch: boolean) => {
     e.currentTarget.setPointerCapture(e.pointerId);
@@ -151,48 +152,50 @@ function Lane({ all }: { all: Start[] }) {
     e.preventDefault();
   };
   return (
-    <div ref={lane} className="border-line bg-well/60 relative h-11 rounded-md border">
+    <div ref={lane} className="border-line bg-well/60 relative h-16 rounded-md border">
       {HOURS.slice(1, -1).map((h) => (
         <span key={h} className="bg-line/70 absolute inset-y-0 w-px" style={{ left: percent(h) }} aria-hidden />
       ))}
-      {all.map((start) => {
-        const s = day.sessions[start.session]!;
-        const now = moved?.start.session === start.session && moved.start.k === start.k ? moved : null;
-        const at = now?.at ?? start.at;
-        const hours = start.hours + ((now?.seconds ?? s.seconds) - s.seconds) / 3600;
-        const mode = modes.find((m) => m.id === s.mode)?.name ?? s.mode;
-        const days = when(s);
-        return (
-          <div
-            key={`${start.session} ${start.k}`}
-            role="button"
-            tabIndex={0}
-            aria-label={`${s.name}, ${mode}, ${clock(at)} to ${clock(at + hours)}${days ? `, ${days}` : ""}. Arrows move it, with Shift they stretch it, Delete takes it out`}
-            title={`${s.name}: ${clock(at)} to ${clock(at + hours)}${days ? `, ${days}` : ""}`}
-            onPointerDown={(e) => down(e, start, false)}
-            onPointerMove={drag}
-            onPointerUp={up}
-            onPointerCancel={up}
-            onKeyDown={(e) => keys(e, start)}
-            data-testid="clock-session"
-            className="border-ember-ink bg-ember/80 text-on-ember absolute inset-y-1 min-w-3 cursor-grab touch-none overflow-visible rounded-sm border select-none active:cursor-grabbing"
-            style={{ left: percent(at), width: percent(hours), opacity: days ? 0.75 : 1 }}
-          >
-            <span
-              className="absolute inset-y-0 -right-1.5 w-3 cursor-ew-resize touch-none"
-              onPointerDown={(e) => down(e, start, true)}
+      {[...all]
+        .sort((a, b) => a.at - b.at)
+        .map((start, place) => {
+          const s = day.sessions[start.session]!;
+          const now = moved?.start.session === start.session && moved.start.k === start.k ? moved : null;
+          const at = now?.at ?? start.at;
+          const hours = start.hours + ((now?.seconds ?? s.seconds) - s.seconds) / 3600;
+          const mode = modes.find((m) => m.id === s.mode)?.name ?? s.mode;
+          const days = when(s);
+          return (
+            <div
+              key={`${start.session} ${start.k}`}
+              role="button"
+              tabIndex={0}
+              aria-label={`${s.name}, ${mode}, ${clock(at)} to ${clock(at + hours)}${days ? `, ${days}` : ""}. Arrows move it, with Shift they stretch it, Delete takes it out`}
+              title={`${s.name}: ${clock(at)} to ${clock(at + hours)}${days ? `, ${days}` : ""}`}
+              onPointerDown={(e) => down(e, start, false)}
               onPointerMove={drag}
               onPointerUp={up}
-              aria-hidden
-            />
-            <span
-              className={`text-ink pointer-events-none absolute top-1/2 -translate-y-1/2 text-xs whitespace-nowrap ${at > 17 ? "right-full mr-1.5" : "left-full ml-1.5"}`}
+              onPointerCancel={up}
+              onKeyDown={(e) => keys(e, start)}
+              data-testid="clock-session"
+              className="border-ember-ink bg-ember/80 text-on-ember absolute inset-y-5 min-w-3 cursor-grab touch-none overflow-visible rounded-sm border select-none active:cursor-grabbing"
+              style={{ left: percent(at), width: percent(hours), opacity: days ? 0.75 : 1 }}
             >
-              {s.name} {clock(at)}
-            </span>
-          </div>
-        );
-      })}
+              <span
+                className="absolute inset-y-0 -right-1.5 w-3 cursor-ew-resize touch-none"
+                onPointerDown={(e) => down(e, start, true)}
+                onPointerMove={drag}
+                onPointerUp={up}
+                aria-hidden
+              />
+              <span
+                className={`text-ink pointer-events-none absolute text-xs leading-4 whitespace-nowrap ${place % 2 ? "top-full mt-0.5" : "bottom-full mb-0.5"} ${at > 16 ? "right-0" : "left-0"}`}
+              >
+                {s.name} {clock(at)}
+              </span>
+            </div>
+          );
+        })}
       {!all.length && (
         <p className="text-soft flex h-full items-center justify-center text-sm">
           No session has a time of its own: they are spread over the day.

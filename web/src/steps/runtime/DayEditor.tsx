@@ -107,13 +107,7 @@ type Modes = (readonly [string, string])[];
 
 function SessionRow({ session: s, i, modes, set }: { session: Session; i: number; modes: Modes; set: Change }) {
   const note = [
-    s.at_h.length
-      ? `at ${s.at_h.map(clock).join(", ")}`
-      : s.why === "planned"
-        ? ""
-        : s.why === "random"
-          ? "at random"
-          : "by accident",
+    { planned: "", random: "at random", accident: "by accident" }[s.why],
     when(s),
     s.before ? "boots first" : "",
     s.after ? "with a timeout" : "",

@@ -5,7 +5,7 @@ import { actions, useOpenDesign } from "../../design/store";
 import type { Remedy } from "../../design/types";
 import { Button } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
-import { FigureButton } from "../../ui/figure";
+import { RankedTable } from "../../ui/ranked";
 import { Problems } from "../../pages/NewGadget";
 
 type Rail = { id: string; name: string };
@@ -63,7 +63,14 @@ export function RailAnswers({
           {answers.data.converters.length > 0 && (
             <section aria-label="Converters for it">
               <h3 className="text-base">Converters for it, the longest runtime first</h3>
-              <Converters rows={answers.data.converters} apply={apply} />
+              <RankedTable
+                label="Converters, ranked"
+                what="converter"
+                rows={answers.data.converters}
+                columns={COLUMNS}
+                name={(row) => row.name}
+                use={apply}
+              />
             </section>
           )}
           {answers.data.options.length + answers.data.converters.length === 0 && (
@@ -75,7 +82,7 @@ export function RailAnswers({
   );
 }
 
-const COLUMNS: [keyof Schemas["ConverterChoice"] & string, string][] = [
+const COLUMNS = [
   ["runtime", "runtime"],
   ["loss", "loss"],
   ["headroom", "headroom"],
@@ -83,49 +90,4 @@ const COLUMNS: [keyof Schemas["ConverterChoice"] & string, string][] = [
   ["quiescent", "quiescent"],
   ["area", "room"],
   ["cost", "cost"],
-];
-
-function Converters({ rows, apply }: { rows: Schemas["ConverterChoice"][]; apply: (r: Remedy) => void }) {
-  return (
-    <div className="mt-1 overflow-x-auto" role="region" aria-label="Converters, ranked" tabIndex={0}>
-      <table className="w-full text-sm">
-        <thead>
-          <tr>
-            <th scope="col" className="border-line border-b py-1 pr-2 text-left font-medium">
-              converter
-            </th>
-            {COLUMNS.map(([key, name]) => (
-              <th key={key} scope="col" className="border-line border-b px-2 py-1 text-right font-medium">
-                {name}
-              </th>
-            ))}
-            <td className="border-line border-b" />
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((row) => (
-            <tr key={row.name} className={`border-line/60 border-b ${row.fits ? "" : "text-soft"}`}>
-              <th scope="row" className="max-w-64 py-1.5 pr-2 text-left font-normal">
-                {row.name}
-                {row.now && <span className="text-soft"> (now)</span>}
-                {!row.fits && <span className="text-fail block text-xs">{row.reasons.join("; ")}</span>}
-              </th>
-              {COLUMNS.map(([key]) => (
-                <td key={key} className="px-2 py-1.5 text-right whitespace-nowrap">
-                  <FigureButton figure={row[key] as Schemas["Figure"]} />
-                </td>
-              ))}
-              <td className="py-1 text-right">
-                {!row.now && (
-                  <Button disabled={!row.fits} aria-label={`Use ${row.name}`} onClick={() => apply(row.remedy)}>
-                    Use
-                  </Button>
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
-  );
-}
+] as const;
