@@ -55,7 +55,7 @@ class Datasheets(unittest.TestCase):
 
     def test_what_is_missing_comes_from_cells_of_its_kind(self) -> None:
         made = cell_from_datasheet(self.task(resistance_ohm=0.07), built_in())
-        self.assertEqual({f.label for f in made.assumed}, {"Cutoff", "Discharge max", "Mass"})
+        self.assertEqual({f.label for f in made.assumed}, {"Cut-off", "Most discharge current", "Mass"})
         self.assertEqual(made.cell.resistance_ohm, 0.07)
         self.assertTrue(15 < made.cell.mass_g < 40)
         self.assertIn("A second capacity", made.sentence)

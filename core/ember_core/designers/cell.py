@@ -11,9 +11,8 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 from ..calibration import GRID, CalibrationError, Discharge, calibrate
 from ..catalogue import Catalogue
 from ..chemistry import open_circuit_voltage, resistance_factor
-from ..design import AmpereHour, Battery, Cell, CellCurve, Chemistry, Form, Money, Size, Title, Volt
+from ..design import AmpereHour, Cell, CellCurve, Chemistry, Form, Money, Size, Title, Volt
 from ..figures import Figure, Result, figure
-from ..pack import pack_at
 from ..problems import DocumentError, Problem, from_validation, read_json
 from ..quantities import show
 
@@ -113,7 +112,7 @@ class DatasheetCell(Result):
 
     cell: Cell
     assumed: list[Figure]
-    left_behind: Figure
+    left_behind: Figure | None
     second: Figure | None
     sentence: str
 
@@ -134,8 +133,7 @@ def cell_from_datasheet(task: CellTask, catalogue: Catalogue) -> DatasheetCell:
         own = getattr(task, key)
         given[key] = own if own is not None else float(f"{value:.3g}")
         if own is None:
-            label = key.rsplit("_", 1)[0].replace("_", " ")
-            assumed.append(figure(label.capitalize(), given[key], unit, "median of the catalogue's cells of this chemistry, scaled "
+            assumed.append(figure(_NAMES[key], given[key], unit, "median of the catalogue's cells of this chemistry, scaled "
                                   "by capacity or volume", [("cells", float(len(alike)), "")], "catalogue"))  # fmt: skip
     plain = Cell.model_validate(given)
     cell, left_behind, second = _with_second(plain, task)
@@ -148,6 +146,11 @@ def cell_from_datasheet(task: CellTask, catalogue: Catalogue) -> DatasheetCell:
     )
 
 
+_NAMES = {
+    "resistance_ohm": "Resistance", "cutoff_v": "Cut-off", "discharge_max_a": "Most discharge current", "mass_g": "Mass",
+}  # fmt: skip
+
+
 def _volume(cell: Cell) -> float:
     x, y, z = cell.size_mm
     return x * y * z
@@ -157,12 +160,11 @@ def _median(values: Iterable[float]) -> float:
     return float(np.median(list(values)))
 
 
-def _with_second(cell: Cell, task: CellTask) -> tuple[Cell, Figure, Figure | None]:
+def _with_second(cell: Cell, task: CellTask) -> tuple[Cell, Figure | None, Figure | None]:
     """The cell with what stays inside per ampere so that it gives the second capacity too."""
     source = "docs/MODELS.md, rate and recovery"
-    usual = pack_at(Battery(cell=cell, wiring_ohm=0), 25).left_behind_h
     if task.second_ah is None or task.second_at_a is None:
-        return cell, figure("Stays inside per ampere", usual, "h", "typical of the chemistry", [], source), None
+        return cell, None, None
     gentle = task.capacity_at_a or 0.0
     grid = np.linspace(0.0, 1.0, GRID)
     ohm = cell.resistance_ohm * resistance_factor(cell.chemistry, grid)

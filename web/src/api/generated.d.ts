@@ -3441,7 +3441,7 @@ export interface components {
             cell: components["schemas"]["Cell"];
             /** Assumed */
             assumed: components["schemas"]["Figure"][];
-            left_behind: components["schemas"]["Figure"];
+            left_behind: components["schemas"]["Figure"] | null;
             second: components["schemas"]["Figure"] | null;
             /** Sentence */
             sentence: string;

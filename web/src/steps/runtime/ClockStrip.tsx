@@ -23,7 +23,7 @@ export function ClockStrip() {
   return (
     <div>
       <Bars />
-      <Lane all={all} />
+      {day.sessions.length > 0 && <Lane all={all} />}
       <Windows wakes={day.wakes} />
       <div className="text-soft relative mt-0.5 h-5 text-xs" aria-hidden>
         {HOURS.map((h) => (

@@ -59,7 +59,7 @@ function Shares() {
                 key={r.id}
                 title={`${r.name}: ${show(r[what], "share")} of the ${what}`}
                 style={{ width: `${r[what] * 100}%`, background: r.colour }}
-                className="border-sheet overflow-hidden border-r px-1.5 text-xs leading-6 whitespace-nowrap last:border-r-0"
+                className={`border-sheet overflow-hidden text-xs leading-6 whitespace-nowrap ${r[what] > 0.09 ? "border-r px-1.5 last:border-r-0" : ""}`}
               >
                 {r[what] > 0.09 ? r.name : ""}
               </span>
@@ -84,7 +84,8 @@ function Kinds() {
   const shown = useShown();
   if (!shown) return null;
   const { day } = shown;
-  const rows = [day.average, day.worst, ...(day.kinds.length > 1 ? day.kinds : [])];
+  const same = day.worst.mean.value === day.average.mean.value;
+  const rows = [day.average, ...(same ? [] : [day.worst]), ...(day.kinds.length > 1 ? day.kinds : [])];
   return (
     <>
       <p className="mb-2">{day.sentence}</p>
