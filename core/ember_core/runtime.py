@@ -179,7 +179,8 @@ MOST_ROUNDS = 6
 def _settled(
     tree: Tree, loads: RailLoads, pack: Pack, moments: list[Moment], shares: Array, reach: Array
 ) -> tuple[Solution, Solution]:
-    """The typical and the worst solution, their voltage lowered by the slow part of the resistance.
+    """The typical and the worst solution, their voltage lowered by the slow part of the resistance: by what each mode's
+    longest stretch makes it feel, and within a mode by each moment as far as its length goes.
 
     The first half of the loads are the typical ones, which make the mean.
     """
@@ -188,13 +189,17 @@ def _settled(
     part = np.array([m.share for m in moments])[:, None]
     solution = solve(tree, loads, pack)
     lowered = np.zeros((2 * count, 1))
+    lengths = np.array([m.seconds or 0.0 for m in moments])  # of bursts; a duty has no length of its own
+    within = np.tile(-np.expm1(-lengths / pack.recovery_s), 2)[:, None]
     while_slow = MOST_ROUNDS if np.any(pack.slow_ohm > 0) else 0
     for _ in range(while_slow):
         both = [np.zeros((shares.size, pack.charge.size)) for _ in range(2)]
         for total, rows in zip(both, (slice(count), slice(count, None)), strict=True):
             np.add.at(total, modes, part * solution.source_a[rows])
         mean = shares @ both[0]
-        sag = pack.slow_ohm * np.concatenate([sustained(x, mean, reach)[modes] for x in both])
+        felt = np.concatenate([sustained(x, mean, reach)[modes] for x in both])
+        own = np.concatenate([x[modes] for x in both])
+        sag = pack.slow_ohm * (felt + within * (solution.source_a - own))
         moved = float(np.max(np.abs(sag - lowered), initial=0.0))
         lowered = sag
         if moved < SLOW_MATTERS_V:

@@ -218,12 +218,16 @@ class Simulation:
         for _ in range(24):
             busy: list[Moment] = []
             for session in day.sessions:
-                busy += timeline_of_mode(self.design, session.mode, session.seconds * session.per_day / 24)
+                busy += timeline_of_mode(
+                    self.design, session.mode, session.seconds * session.per_day * (len(session.days) or 7) / 7 / 24
+                )
             left = 3600 - sum(m.seconds for m in busy)
             asleep = left
             for wake in day.wakes:
-                events += timeline_of_mode(self.design, wake.mode, wake.awake_s * left / wake.every_s)
-                asleep -= wake.awake_s * left / wake.every_s
+                hours = 24 if wake.from_h is None else (wake.to_h - wake.from_h) % 24
+                awake = wake.awake_s * left / wake.every_s * hours / 24
+                events += timeline_of_mode(self.design, wake.mode, awake)
+                asleep -= awake
             events += busy + timeline_of_mode(self.design, day.rest, asleep)
         return events
 

@@ -132,12 +132,13 @@ function Form({ close }: { close: () => void }) {
           <>
             <p>{made.data.sentence}</p>
             <dl className="grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
-              {[...made.data.assumed, made.data.left_behind, ...(made.data.second ? [made.data.second] : [])].map(
-                (f) => (
-                  <Row key={f.label} name={f.label.toLowerCase()}>
-                    <FigureButton figure={f} />
-                  </Row>
-                ),
+              {[...made.data.assumed, made.data.left_behind, made.data.second].map(
+                (f) =>
+                  f && (
+                    <Row key={f.label} name={f.label.toLowerCase()}>
+                      <FigureButton figure={f} />
+                    </Row>
+                  ),
               )}
             </dl>
             <Button
