@@ -168,6 +168,12 @@ class Batteries(StepTestCase):
         self.save_by(dialog.get_by_role("button", name="Use this cell").click)
         cell = self.stored_design()["battery"]["cell"]
         self.assertEqual((cell["name"], round(cell["curve"]["left_behind_h"], 3)), ("House pouch", 0.104))
+        self.page.get_by_role("button", name="Keep in my catalogue").click()
+        expect(self.page.get_by_role("status").filter(has_text="Kept as edition 1")).to_be_visible()
+        self.page.get_by_role("button", name="From the catalogue").click()
+        take = self.page.get_by_role("dialog", name="Take a cell")
+        take.get_by_label("Search").fill("House")
+        expect(take.get_by_role("button", name="House pouch")).to_be_visible()
 
     def test_a_used_cell_asks_to_be_measured(self) -> None:
         self.open_gadget(step="Battery")

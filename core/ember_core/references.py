@@ -14,6 +14,7 @@ from .design import FORMAT, Day, Design, EitherStage, Session, Stage, Stretch, S
 from .problems import DocumentError, Problem, from_validation, pointer, read_json
 
 BATTERY = "battery"
+MOST_STARTS = 200  # by the clock, in one day
 
 
 def read_design(raw: bytes | str) -> Design:
@@ -258,6 +259,9 @@ def _too_long(day: Day) -> Iterable[Problem]:
 
 def _overlaps(day: Day) -> Iterable[Problem]:
     """Two sessions by the clock at the same time: the gadget is in one mode at a time."""
+    if sum(len(s.at_h) for s in day.sessions) > MOST_STARTS:
+        yield Problem("/day/sessions", f"they have more than {MOST_STARTS} starting times in all")
+        return
     clocked = [(i, s, at) for i, s in enumerate(day.sessions) for at in s.at_h]
     for k, (i, one, at) in enumerate(clocked):
         for j, other, start in clocked[:k]:

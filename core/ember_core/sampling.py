@@ -24,7 +24,8 @@ from .runtime import Run
 from .spread import SELF_DISCHARGE_FACTOR
 from .supply import solve
 
-POWER = 10  # 2 ** POWER samples
+POWER, LEAST_POWER = 10, 7  # 2 ** POWER samples; fewer for very large designs
+MOST_VALUES = 4_000_000  # samples times states
 CHARGES = 13  # states of charge; what they miss is made up for by the typical design on the same grid
 BINS = 16
 RESISTANCE_FACTOR = 1.4  # between makes, 10th to 50th percentile
@@ -65,6 +66,9 @@ def sample_runtime(state: Run, seed: int = 0, power: int = POWER) -> Samples:
     """2 ** power runtimes of a design with its uncertain inputs drawn anew each time."""
     used = np.flatnonzero(state.moment_weights > 0)
     inputs, columns = _inputs(state, used)
+    states = sum(len(p.states) for p in state.design.parts)
+    while power > LEAST_POWER and states << power > MOST_VALUES:
+        power -= 1
     normal = ndtri(qmc.Sobol(len(inputs), scramble=True, seed=seed).random_base2(power))
     values = np.tile(np.array(state_levels(state.design, "typical")), (normal.shape[0], 1))
     for i, (column, (least, typical, most)) in enumerate(columns):

@@ -14,7 +14,8 @@ from .design import Design, Session, Stretch, Wake
 SECONDS_PER_DAY = 86400.0
 USUAL_CYCLE_S = 10.0  # of duties without a burst period
 MOST_CYCLES = 400  # of one stretch that are told apart; more are put together
-MOST_WAKES = 200_000  # in one day that are told apart
+MOST_WAKES = 200_000  # in one day that are told apart, of all kinds together
+MOST_SESSIONS = 19_937  # the same for sessions; a prime, so that the two do not keep step
 
 
 @dataclass(frozen=True)
@@ -78,9 +79,11 @@ class Scheduler:
                 continue
             if session.why == "planned":
                 count = int(np.floor((number + 1) * session.per_day) - np.floor(number * session.per_day))
-                floating += [((k + 0.5) / count, session) for k in range(count)]
+                one, count = self._fewer(session, count)
+                floating += [((k + 0.5) / count, one) for k in range(count)]
             else:
-                floating += [(float(x), session) for x in random.random(int(random.poisson(session.per_day)))]
+                one, count = self._fewer(session, int(random.poisson(session.per_day)))
+                floating += [(float(x), one) for x in random.random(count)]
         clocked.sort(key=lambda x: x[0])
         floating.sort(key=lambda x: x[0])
         taken = sum(s.total_s for _, s in [*clocked, *floating])
@@ -99,6 +102,18 @@ class Scheduler:
             now += session.total_s
         return [*placed, *clocked]
 
+    def _fewer(self, session: Session, count: int) -> tuple[Session, int]:
+        """As many sessions as are told apart, each as much longer."""
+        most = MOST_SESSIONS // len(self.design.day.sessions)
+        if count <= most:
+            return session, count
+        longer = {"seconds": session.seconds * count / most}
+        for key in ("before", "after"):
+            stretch = getattr(session, key)
+            if stretch is not None:
+                longer[key] = stretch.model_copy(update={"seconds": stretch.seconds * count / most})
+        return session.model_copy(update=longer), most
+
     def _resting(self, number: int, start: float, end: float, moments: list[np.ndarray], seconds: list[Array]) -> None:
         """A stretch between sessions: the rest mode with its wakes."""
         if end <= start:
@@ -109,7 +124,7 @@ class Scheduler:
         for i, wake in enumerate(day.wakes):
             if not happens(wake, weekday, month):
                 continue
-            step = max(wake.every_s, SECONDS_PER_DAY / MOST_WAKES)
+            step = self._step(wake)
             at = np.arange(np.ceil(start / step) * step, end, step)
             if wake.from_h is not None and wake.to_h is not None:
                 hour = at / 3600 % 24
@@ -125,7 +140,7 @@ class Scheduler:
         which = np.concatenate([np.full(at.size, i) for at, i in pieces])
         order = np.argsort(starts, kind="stable")
         starts, which = starts[order], which[order]
-        cycles = [self._cycle(w) for w in day.wakes]
+        cycles = [self._cycle(w, self._step(w) / w.every_s) for w in day.wakes]
         length = np.array([c.seconds.sum() for c in cycles])[which]
         before = np.cumsum(length) - length
         starts = np.maximum.accumulate(starts - before) + before  # a wake waits for the one before it
@@ -156,11 +171,15 @@ class Scheduler:
         if tail > 1e-9:
             self._stretch(Stretch(mode=day.rest, seconds=tail), moments, seconds)
 
-    def _cycle(self, wake: Wake) -> Events:
+    def _step(self, wake: Wake) -> float:
+        """The interval at which a wake is told apart [s]; where it comes too often, several are put together."""
+        return max(wake.every_s, SECONDS_PER_DAY * len(self.design.day.wakes) / MOST_WAKES)
+
+    def _cycle(self, wake: Wake, times: float) -> Events:
         parts: tuple[list[np.ndarray], list[Array]] = ([], [])
         for stretch in wake.stretches:
             self._stretch(stretch, *parts)
-        return Events(np.concatenate(parts[0]), np.concatenate(parts[1]))
+        return Events(np.concatenate(parts[0]), np.concatenate(parts[1]) * times)
 
     def _cycle_of(self, mode: str) -> Events:
         own = self.own[self.index[mode]]

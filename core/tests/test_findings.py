@@ -165,6 +165,20 @@ class Battery(Traps):
         for code in ("T18-peak-current", "T18-small-cell"):
             self.lacks(self.coin_gadget(0.005), code)
 
+    def test_t18_a_cell_that_does_not_bring_it_up_for_so_long(self) -> None:
+        """A coin cell under half an hour at 15 mA: its voltage would hold, its slow side does not."""
+
+        def gadget(amps: float) -> Design:
+            day = {"rest": "asleep", "sessions": [{"name": "Use", "mode": "awake", "seconds": 7200, "per_day": 2}]}
+            stiff = cell(**self.COIN | {"resistance_ohm": 1.0, "discharge_max_a": 0.05})
+            parts = [part("chip", state("sleep", 2e-6), state("send", amps), name="Chip")]
+            modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep")]},
+                     {"id": "awake", "name": "Sending", "uses": [use("chip", "send")]}]  # fmt: skip
+            return design(parts=parts, modes=modes, day=day, supply=STRAIGHT, battery={"cell": stiff, "wiring_ohm": 0})
+
+        self.has(gadget(0.03), "T18-small-cell", "does not bring it up for so long")
+        self.lacks(gadget(0.003), "T18-small-cell")
+
     def test_t17_a_bench_supply_would_hide_the_sag(self) -> None:
         def gadget(ohm: float) -> Design:
             parts = [part("amp", state("quiet", 1e-3), state("loud", 1.0))]

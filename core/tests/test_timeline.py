@@ -107,6 +107,14 @@ class Days(unittest.TestCase):
         awake = float(events.seconds[events.moment == 1].sum()) / 86400
         self.assertAlmostEqual(awake, float(run(gadget).shares[1]), delta=1e-4)
 
+    def test_more_events_than_can_be_told_apart_keep_their_share(self) -> None:
+        wakes = [{"name": f"W{i}", "mode": "awake", "every_s": 0.9, "awake_s": 0.02} for i in range(4)]
+        sessions = [{"name": "Very often", "mode": "awake", "seconds": 0.1, "per_day": 86400}]
+        gadget, events = self.events(wakes=wakes, sessions=sessions)
+        awake = float(events.seconds[events.moment == 1].sum()) / 86400
+        self.assertAlmostEqual(awake, float(run(gadget).shares[1]), delta=2e-3)
+        self.assertLess(events.moment.size, 600_000)
+
     def test_the_voltage_of_a_day_dips_in_the_session(self) -> None:
         sessions = [{"name": "Noon", "mode": "awake", "seconds": 3600, "per_day": 1, "at_h": [12]}]
         state_ = run(design(day={"rest": "asleep", "sessions": sessions}))

@@ -87,8 +87,10 @@ class Battery(Model):
     spread: Annotated[float, Field(ge=0, le=0.5)] | None = Field(
         None, description="of the cells' capacity, one standard deviation as a share; null: the chemistry's usual one"
     )
-    age_years: Annotated[float, Field(ge=0, le=40)] = Field(0, description="since it was made [years]")
-    cycles: Annotated[float, Field(ge=0, le=20000)] = Field(0, description="full charges it has been through")
+    age_years: Annotated[float, Field(ge=0, le=40)] = Field(
+        0, description="since it was made, or since it was measured [years]"
+    )
+    cycles: Annotated[float, Field(ge=0, le=20000)] = Field(0, description="full charges since then")
     wiring_ohm: SeriesOhm = Field(0.03, description="holder, leads and connector [ohm]")
     body: Body | None = Field(None, description="the whole pack, swelling not included")
     swelling: Share = Field(0.1, description="share of a pouch's thickness kept free for swelling")

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from ..chemistry import CHEMISTRIES
 from ..context import Context
-from ..design import Body, Cell
+from ..design import Body, Cell, CellCurve
 from ..figures import Finding, PatchOperation, Remedy
-from ..pack import resting_v
+from ..pack import resting_v, usual_share
 from ..quantities import show
 from ..remedies import replace
 
 STRANDED = 0.35
+STIFF_POINTS = 101
 SAME_WINDOW = 0.15
 BENCH_STRANDED, BENCH_SHORTER = 0.1, 0.85
 SECONDS_PER_YEAR = 31557600.0
@@ -44,13 +47,21 @@ def peak_strands_charge(context: Context) -> Iterator[Finding]:
     """T18: the sag under the worst moment ends the run with much of the charge still inside."""
     state = context.usual
     mode, charge = state.ending
-    if mode < 0 or charge < STRANDED or state.failures[mode].reason not in ("cutoff", "collapse", "supply", "input"):
+    if (
+        mode < 0
+        or charge < STRANDED
+        or state.failures[mode].reason not in ("cutoff", "collapse", "supply", "input", "kinetics")
+    ):
         return
     if charge >= 1 and state.failures[mode].reason == "supply":
         return  # its rail never gives what it needs, on any battery
     cell, peak = context.design.battery.cell, context.peak_a[0]
-    got = state.pack.printed_ah * (1 - charge)
+    got = state.pack.capacity_ah * (1 - charge)
     resistance = state.at(charge, state.pack.steady_ohm)
+    if state.failures[mode].reason == "kinetics":
+        how = f"pulls up to {show(peak, 'A')}, and the cell does not bring it up for so long"
+    else:
+        how = f"pulls up to {show(peak, 'A')} through {show(resistance, 'Ω')} and the voltage sags too far"
     yield Finding(
         code="T18-small-cell",
         severity="fix",
@@ -59,8 +70,7 @@ def peak_strands_charge(context: Context) -> Iterator[Finding]:
         title="A small cell cannot give big currents",
         sentence=(
             f"{cell.name} is printed {show(state.pack.printed_ah, 'Ah')}; here it gives {show(got, 'Ah')}: "
-            f"{context.design.modes[mode].name} pulls up to {show(peak, 'A')} through {show(resistance, 'Ω')} and the "
-            f"voltage sags too far with {show(charge, 'share')} of the charge left."
+            f"{context.design.modes[mode].name} {how}, with {show(charge, 'share')} of the charge left."
         ),
         remedy=_stronger_cell(context, peak),
     )
@@ -120,7 +130,7 @@ def bench_supply(context: Context) -> Iterator[Finding]:
     """T17: on a bench supply, which has no internal resistance, the gadget would last much longer than on its cell."""
     state, battery = context.usual, context.design.battery
     mode, charge = state.ending
-    if mode < 0 or charge < BENCH_STRANDED or state.failures[mode].reason == "limit":
+    if mode < 0 or charge < BENCH_STRANDED or state.failures[mode].reason == "limit" or battery.cell.bank:
         return
     stiff = context.after(_without_resistance(battery.cell)).seconds
     if state.seconds >= BENCH_SHORTER * stiff:
@@ -160,10 +170,15 @@ def sleepy_cell(context: Context) -> Iterator[Finding]:
 
 
 def _without_resistance(cell: Cell) -> list[PatchOperation]:
-    """As on a bench supply: no resistance in the cell, its own curves included, nor in its leads."""
-    patch = [replace("/battery/cell/resistance_ohm", 0), replace("/battery/wiring_ohm", 0)]
-    if cell.curve is not None:
-        nothing = [0.0] * len(cell.curve.charge)
-        stiff = cell.curve.model_copy(update={"resistance_ohm": nothing, "fast_ohm": None, "left_behind_h": 0.0})
-        patch.append(replace("/battery/cell/curve", stiff))
-    return patch
+    """As on a bench supply: no resistance in the cell nor in its leads, and nothing that does not come up in time."""
+    curve = cell.curve
+    charge = curve.charge if curve else list(np.linspace(0, 1, STIFF_POINTS))
+    volts = curve.open_circuit_v if curve else [resting_v(cell, z) for z in charge]
+    stiff = CellCurve(charge=charge, open_circuit_v=volts, resistance_ohm=[0.0] * len(charge))
+    capacity = cell.measured_ah or (cell.capacity_ah if curve else cell.capacity_ah * usual_share(cell))
+    return [
+        replace("/battery/cell/resistance_ohm", 0),
+        replace("/battery/wiring_ohm", 0),
+        replace("/battery/cell/curve", stiff),
+        replace("/battery/cell/measured_ah", capacity),
+    ]

@@ -882,13 +882,13 @@ export interface components {
             spread?: number | null;
             /**
              * Age Years
-             * @description since it was made [years]
+             * @description since it was made, or since it was measured [years]
              * @default 0
              */
             age_years: number;
             /**
              * Cycles
-             * @description full charges it has been through
+             * @description full charges since then
              * @default 0
              */
             cycles: number;

@@ -115,30 +115,55 @@ const stageGroup = (stage: Stage) =>
   stage.type === "switching" ? stage.topology : stage.type === "series" ? stage.role : stage.type;
 
 /** Keeps a part or stage, as it is in this design, as an entry of one's own; a kept one gets a new edition. */
-export function KeepButton(props: { kind: "part"; item: Part } | { kind: "stage"; item: Stage }) {
-  const queries = useQueryClient();
-  const { kind, item } = props;
+export function KeepButton({ kind, item }: { kind: "part"; item: Part } | { kind: "stage"; item: Stage }) {
   const own = item.origin?.key.startsWith("own-") ? item.origin.key : null;
+  return (
+    <KeepEntry
+      kind={kind}
+      entryKey={own ?? `own-${item.id}`}
+      item={{ ...item, origin: null }}
+      kept={({ entry }) =>
+        actions.edit(`Keep ${item.name}`, (d) => {
+          const list: (Part | Stage)[] = kind === "part" ? d.parts : d.supply.stages;
+          const found = list.find((x) => x.id === item.id);
+          if (found) found.origin = { key: entry.key, edition: entry.edition };
+        })
+      }
+    />
+  );
+}
+
+/** Keeps the cell; one of the same name gets a new edition. */
+export function KeepCell({ cell }: { cell: Schemas["Cell"] }) {
+  const slug = cell.name
+    .toLowerCase()
+    .replaceAll(/[^a-z0-9]+/g, "-")
+    .replaceAll(/^-|-$/g, "");
+  return <KeepEntry kind="cell" entryKey={`own-${slug}`.slice(0, 60)} item={cell} />;
+}
+
+function KeepEntry({
+  kind,
+  entryKey,
+  item,
+  kept,
+}: {
+  kind: Schemas["Entry"]["kind"];
+  entryKey: string;
+  item: object;
+  kept?: (made: Schemas["EntryOut"]) => void;
+}) {
+  const queries = useQueryClient();
   const keep = useMutation<Schemas["EntryOut"], ProblemError>({
     mutationFn: () =>
       ask(
         client.PUT("/api/catalogue/own", {
-          body: {
-            key: own ?? `own-${item.id}`,
-            kind,
-            edition: 1,
-            note: "",
-            [kind]: { ...item, origin: null },
-          } as never,
+          body: { key: entryKey, kind, edition: 1, note: "", [kind]: item } as never,
         }),
       ),
-    onSuccess: ({ entry }) => {
+    onSuccess: (made) => {
       void queries.invalidateQueries({ queryKey: ["catalogue", kind] });
-      actions.edit(`Keep ${item.name}`, (d) => {
-        const list: (Part | Stage)[] = kind === "part" ? d.parts : d.supply.stages;
-        const found = list.find((x) => x.id === item.id);
-        if (found) found.origin = { key: entry.key, edition: entry.edition };
-      });
+      kept?.(made);
     },
   });
   return (

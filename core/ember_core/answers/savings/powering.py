@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from ...context import Context
 from ...design import Design, Stage
 from ...figures import PatchOperation
@@ -12,12 +14,14 @@ from ..rail import RailOption, converters, fewer_rails, in_place, regulator
 from .lever import Change, Lever
 
 WORTH = 1.01  # of the runtime
+MOST_RAILS = 4
 
 
 def other_converters(context: Context) -> Iterator[Lever]:
     """The best catalogue converter for each rail, where it gains something."""
     seen: set[str] = set()
-    for r, rail in enumerate(context.design.supply.rails):
+    for r in _busiest(context):
+        rail = context.design.supply.rails[r]
         found = regulator(context.design, rail)
         if found is None or found[1].id in seen:
             continue
@@ -36,6 +40,18 @@ def other_converters(context: Context) -> Iterator[Lever]:
         )  # fmt: skip
 
 
+def _busiest(context: Context) -> list[int]:
+    """The rails whose supply loses most over the day: each of them is tried with many others."""
+    state, mid = context.usual, context.middle
+    lost = (
+        state.typical.stage_input_v * state.typical.stage_input_a
+        - state.typical.stage_output_v * state.typical.stage_output_a
+    )
+    by_stage = state.moment_weights @ lost[:, :, mid].T if lost.size else np.zeros(0)
+    losses = [sum(float(by_stage[s]) for s in state.tree.path(feed)) for feed in state.tree.rail_feeds]
+    return sorted(range(len(losses)), key=lambda r: -losses[r])[:MOST_RAILS]
+
+
 def _swap(old: str, new: Stage) -> Change:
     def change(design: Design) -> list[PatchOperation] | None:
         found = next(((i, s) for i, s in enumerate(design.supply.stages) if s.id == old), None)
@@ -46,7 +62,8 @@ def _swap(old: str, new: Stage) -> Change:
 
 def no_converter(context: Context) -> Iterator[Lever]:
     """Rails straight on the battery, or not there at all."""
-    for r, rail in enumerate(context.design.supply.rails):
+    for r in _busiest(context):
+        rail = context.design.supply.rails[r]
         for option in fewer_rails(context, r):
             if option.fits and option.remedy is not None and ((option.gained and option.gained.value) or 0) > 0:
                 yield Lever(

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { StepPage } from "../../shell/StepPage";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
-import { CatalogueDialog } from "../../ui/catalogue";
+import { CatalogueDialog, KeepCell } from "../../ui/catalogue";
 import { Button, Choice, Section } from "../../ui/controls";
 import { QuantityField, TextField } from "../../ui/fields";
 import { FigureButton } from "../../ui/figure";
@@ -133,6 +133,9 @@ export function Battery() {
                 </Row>
               </dl>
             )}
+            <div className="mt-3 flex flex-wrap items-center gap-3">
+              <KeepCell cell={cell} />
+            </div>
           </Section>
           <BankFields />
           <PackFields />

@@ -15,19 +15,20 @@ export function PackFields() {
   const edit = useDesign((s) => s.edit);
   const set = (label: string, work: (b: Battery) => void) => edit(label, (d) => work(d.battery));
   const { cell } = battery;
+  const since = cell.measured_ah || cell.curve ? "since it was measured" : "";
   const several = battery.series * battery.parallel > 1;
   return (
     <Section title="What it has been through">
       <div className="grid grid-cols-2 gap-2">
         <QuantityField
-          label="Years since it was made"
+          label={since ? `Years ${since}` : "Years since it was made"}
           value={battery.age_years}
           dimension="cost"
           path="/battery/age_years"
           onCommit={(v) => v !== null && set("Age", (b) => (b.age_years = v))}
         />
         <QuantityField
-          label="Full charges so far"
+          label={since ? `Full charges ${since}` : "Full charges so far"}
           value={battery.cycles}
           dimension="cost"
           path="/battery/cycles"

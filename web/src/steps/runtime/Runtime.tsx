@@ -51,7 +51,7 @@ export function Runtime() {
             <Tabs.Trigger
               key={key}
               value={key}
-              className="text-soft hover:text-ink data-[state=active]:border-ember data-[state=active]:text-ink min-h-9 border-b-2 border-transparent text-[0.9375rem] font-medium"
+              className="text-soft hover:text-ink data-[state=active]:border-ink data-[state=active]:text-ink min-h-9 border-b-2 border-transparent text-[0.9375rem] font-medium"
             >
               {name}
             </Tabs.Trigger>
