@@ -173,7 +173,7 @@ class Batteries(StepTestCase):
         self.page.get_by_role("button", name="From the catalogue").click()
         take = self.page.get_by_role("dialog", name="Take a cell")
         take.get_by_label("Search").fill("House")
-        expect(take.get_by_role("button", name="House pouch")).to_be_visible()
+        expect(take.get_by_role("button", name="House pouch").first).to_be_visible()
 
     def test_a_used_cell_asks_to_be_measured(self) -> None:
         self.open_gadget(step="Battery")

@@ -10,7 +10,7 @@ import numpy as np
 from . import charging, fit, runtime, sag, spread
 from .catalogue import Catalogue
 from .chemistry import CHEMISTRIES, Array
-from .design import Design
+from .design import Design, SeriesStage
 from .figures import PatchOperation, Remedy
 from .problems import DocumentError
 from .remedies import apply_patch
@@ -98,6 +98,16 @@ class Context:
                 cost = state.gains[state.rail_of[p], m, self.middle] if battery_side else 1.0
                 table[p, moment.mode] += moment.share * state.part_a(p, m, self.middle) * cost
         return table
+
+    def load_switch(self, part: int) -> SeriesStage | None:
+        """The catalogue's load switch for a part: of those that stand its peak the one that leaks least."""
+        state = self.usual
+        peak = max(state.part_a(part, m, self.middle, "most") for m in range(len(state.moments)))
+        able = [
+            s for s in self.catalogue.stages
+            if isinstance(s, SeriesStage) and s.role == "load switch" and s.limit_a >= peak
+        ]  # fmt: skip
+        return min(able, key=lambda s: (s.shutdown_a, s.cost), default=None)
 
     def shelf_s(self, mode: int | None) -> float:
         """How long a full battery lasts switched off [s]: in a mode, or (None) cut off altogether. Never longer than

@@ -38,7 +38,7 @@ def from_validation(error: ValidationError, data: Any) -> list[Problem]:
     found = []
     for item in error.errors(include_url=False)[:50]:
         path = _real_path(item["loc"], data)
-        found.append(Problem(pointer(*path), _sentence(item)))
+        found.append(Problem(pointer(*path), sentence(item)))
     return found
 
 
@@ -61,13 +61,19 @@ def _real_path(loc: tuple[int | str, ...], data: Any) -> list[str | int]:
     return path
 
 
+UNSEEN = object()  # where the error does not carry what was given
+
+
 def _shown(value: Any) -> str:
+    if value is UNSEEN:
+        return "it"
     text = repr(value) if isinstance(value, str | float | int | bool) else type(value).__name__
     return text if len(text) <= 40 else text[:37] + "..."
 
 
-def _sentence(item: Any) -> str:
-    kind, context, value = item["type"], item.get("ctx", {}), item.get("input")
+def sentence(item: Any) -> str:
+    """One of pydantic's errors in plain words."""
+    kind, context, value = item["type"], item.get("ctx", {}), item.get("input", UNSEEN)
     match kind:
         case "missing":
             return "is missing"
@@ -83,7 +89,9 @@ def _sentence(item: Any) -> str:
             return f"{_shown(value)} must be {context['le']:g} or less"
         case "finite_number":
             return f"{_shown(value)} is not a finite number"
-        case "float_type" | "float_parsing" | "int_type" | "int_parsing" | "int_from_float":
+        case "int_type" | "int_parsing" | "int_from_float":
+            return f"{_shown(value)} is not a whole number"
+        case "float_type" | "float_parsing":
             return f"{_shown(value)} is not a number of the kind that belongs here"
         case "string_pattern_mismatch":
             return f"{_shown(value)} does not have the form that belongs here ({context['pattern']})"

@@ -13,6 +13,7 @@ from ninja.security import django_auth
 from accounts.api import router as accounts_router
 from catalogue.api import router as catalogue_router
 from ember_core import DocumentError, Problem
+from ember_core.problems import sentence
 from projects.answers_api import router as answers_router
 from projects.api import router as projects_router
 from projects.evaluate_api import router as evaluate_router
@@ -62,7 +63,7 @@ def on_refused(request: HttpRequest, error: Refused) -> HttpResponse:
 @api.exception_handler(ValidationError)
 def on_validation_error(request: HttpRequest, error: ValidationError) -> HttpResponse:
     errors = [
-        Problem("/" + "/".join(str(s) for s in e["loc"][1:]), e["msg"].removeprefix("Value error, "))
+        Problem("/" + "/".join(str(s) for s in e["loc"][1:]), sentence(e).removeprefix("Value error, "))
         for e in error.errors
     ]
     return problem(request, 422, "The request can't be used", errors)

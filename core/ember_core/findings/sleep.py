@@ -46,14 +46,9 @@ def _load_switch(context: Context, p: int) -> Remedy | None:
     """A rail of the part's own behind a load switch that is off while the gadget rests."""
     design = context.design
     part = design.parts[p]
-    peak = max(context.usual.part_a(p, m, context.middle, "most") for m in range(len(context.usual.moments)))
-    switches = [
-        s for s in context.catalogue.stages
-        if isinstance(s, SeriesStage) and s.role == "load switch" and s.limit_a >= peak
-    ]  # fmt: skip
-    if not switches:
+    best = context.load_switch(p)
+    if best is None:
         return None
-    best = min(switches, key=lambda s: (s.shutdown_a, s.cost))
     return Remedy(label=f"Put {best.name} before {part.name}", patch=behind_load_switch(design, p, best))
 
 

@@ -63,6 +63,8 @@ class Answers(ApiTestCase):
             "POST", "/answers/capacitor", {"current_a": -1, "seconds": 0.002, "allowed_v": 0.1}, status=422
         )
         self.assertEqual([e["path"] for e in wrong["errors"]], ["/task/current_a"])
+        half = self.send("POST", "/answers/divider", {"top_v": 4.2, "reference_v": 3.3, "bits": 12.5}, status=422)
+        self.assertIn("whole number", half["errors"][0]["message"])
         same = self.send("POST", "/answers/divider", {"top_v": 3, "reference_v": 3.3}, status=422)
         self.assertIn("no divider is needed", same["errors"][0]["message"])
 

@@ -79,7 +79,12 @@ export const useDesign = create<DesignState>((set, get) => {
     const mine = (evaluating = new AbortController());
     try {
       const evaluation = await evaluated(design, mine.signal);
-      if (mine === evaluating) set({ evaluation, problems: [] });
+      if (mine !== evaluating) return;
+      set({ evaluation, problems: [] });
+      if (get().save.is === "blocked") {
+        set({ save: { is: "unsaved" } }); // what was wrong is not any more
+        scheduleSave();
+      }
     } catch (error) {
       if (mine !== evaluating) return;
       if (error instanceof ProblemError) set({ problems: error.problems });

@@ -1,6 +1,6 @@
 // An answer that is asked for beside the evaluation: kept on screen while the next one is on its way.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import type { ReactNode } from "react";
+import { useEffect, useState, type ReactNode } from "react";
 import type { ProblemError } from "../api/client";
 import { useOpenDesign } from "../design/store";
 import type { Design } from "../design/types";
@@ -8,20 +8,37 @@ import { Problems } from "../pages/NewGadget";
 
 type Asking<T> = { data: T | undefined; error: ProblemError | null; fresh: boolean };
 
-/** What the core answers to a question about the open document. */
-export function useAnswer<T>(name: readonly unknown[], question: (design: Design) => Promise<T>): Asking<T> {
-  const design = useOpenDesign();
+const SETTLED_MS = 250;
+
+/** A document once it has stood still for a moment: quick edits in a row are asked about once. */
+function useSettled(design: Design): Design {
+  const [settled, setSettled] = useState(design);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(design), SETTLED_MS);
+    return () => clearTimeout(timer);
+  }, [design]);
+  return settled;
+}
+
+/** What the core answers to a question about the open document. What is no longer wanted is given up. */
+export function useAnswer<T>(
+  name: readonly unknown[],
+  question: (design: Design, signal: AbortSignal) => Promise<T>,
+): Asking<T> {
+  const open = useOpenDesign();
+  const design = useSettled(open);
   const query = useQuery<T, ProblemError>({
     queryKey: [...name, design],
-    queryFn: () => question(design),
+    queryFn: ({ signal }) => question(design, signal),
     staleTime: Infinity,
     gcTime: 60_000,
     placeholderData: keepPreviousData,
   });
-  return { data: query.data, error: query.error, fresh: !query.isPlaceholderData };
+  return { data: query.data, error: query.error, fresh: !query.isPlaceholderData && design === open };
 }
 
-/** The answer, or what there is to say while there is none. An old one is shown paler until the new one is there. */
+/** The answer, or what there is to say while there is none. An old one is paler and cannot be used until the new one is
+ * there: its edits were made for another document. */
 export function Answered<T>({
   asking,
   waiting,
@@ -38,7 +55,11 @@ export function Answered<T>({
   if (data === undefined) return <p className="text-soft">{waiting}</p>;
   if (data === null) return <p className="text-soft">{nothing}</p>;
   return (
-    <div aria-busy={!fresh || undefined} className={fresh ? "" : "opacity-60 transition-opacity delay-200"}>
+    <div
+      aria-busy={!fresh || undefined}
+      inert={!fresh}
+      className={fresh ? "" : "opacity-60 transition-opacity delay-200"}
+    >
       {children(data as NonNullable<T>)}
     </div>
   );

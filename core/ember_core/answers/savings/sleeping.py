@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...context import Context
-from ...design import Design, Part, ResistorDraw, SeriesStage, Use
+from ...design import Design, Part, ResistorDraw, Use
 from ...figures import PatchOperation
 from ...quantities import show
 from ...remedies import behind_load_switch, remove, replace, switch_off, without_uses
@@ -106,14 +106,9 @@ def _divider(part: Part, mode: str, said: str) -> Iterator[Lever]:
 
 def _load_switch(context: Context, p: int, said: str) -> Iterator[Lever]:
     part = context.design.parts[p]
-    peak = max(context.usual.part_a(p, m, context.middle, "most") for m in range(len(context.usual.moments)))
-    switches = [
-        s for s in context.catalogue.stages
-        if isinstance(s, SeriesStage) and s.role == "load switch" and s.limit_a >= peak
-    ]  # fmt: skip
-    if not switches:
+    best = context.load_switch(p)
+    if best is None:
         return
-    best = min(switches, key=lambda s: (s.shutdown_a, s.cost))
 
     def change(design: Design) -> list[PatchOperation] | None:
         found = find_part(design, part.id)

@@ -5,9 +5,10 @@ import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
 import { CatalogueDialog, KeepCell } from "../../ui/catalogue";
 import { Button, Choice, Section } from "../../ui/controls";
-import { QuantityField, TextField } from "../../ui/fields";
+import { TextField } from "../../ui/fields";
 import { FigureButton } from "../../ui/figure";
 import { show } from "../../ui/format";
+import { Quantities } from "../../ui/quantities";
 import { Row } from "../../ui/row";
 import { ChargerSection } from "./Charger";
 import { CapacitySteps } from "./CapacitySteps";
@@ -16,6 +17,19 @@ import { DatasheetCell } from "./DatasheetCell";
 import { MeasuredCell } from "./MeasuredCell";
 import { CHEMISTRIES, FORMS } from "./names";
 import { BankFields, PackFields } from "./PackFields";
+
+const FIGURES = [
+  { key: "capacity_ah", label: "Printed capacity", dimension: "charge" },
+  { key: "resistance_ohm", label: "Resistance", dimension: "resistance" },
+  { key: "cutoff_v", label: "Cut-off", dimension: "voltage" },
+  { key: "discharge_max_a", label: "Most discharge current", dimension: "current" },
+  { key: "charge_max_a", label: "Most charge current", dimension: "current", optional: true },
+  { key: "mass_g", label: "Mass", dimension: "mass" },
+] as const;
+const COUNTS = [
+  { key: "series", label: "In series", dimension: "cost" },
+  { key: "parallel", label: "In parallel", dimension: "cost" },
+] as const;
 
 export function Battery() {
   const design = useOpenDesign();
@@ -60,61 +74,17 @@ export function Battery() {
                 options={FORMS}
                 onChange={(v) => set("Form", (b) => (b.cell.form = v))}
               />
-              <QuantityField
-                label="Printed capacity"
-                value={cell.capacity_ah}
-                dimension="charge"
-                path="/battery/cell/capacity_ah"
-                onCommit={(v) => v && set("Capacity", (b) => (b.cell.capacity_ah = v))}
+              <Quantities
+                of={cell}
+                at="/battery/cell"
+                fields={FIGURES}
+                onCommit={(key, v, label) => edit(label, (d) => Object.assign(d.battery.cell, { [key]: v }))}
               />
-              <QuantityField
-                label="Resistance"
-                value={cell.resistance_ohm}
-                dimension="resistance"
-                path="/battery/cell/resistance_ohm"
-                onCommit={(v) => v !== null && set("Resistance", (b) => (b.cell.resistance_ohm = v))}
-              />
-              <QuantityField
-                label="Cut-off"
-                value={cell.cutoff_v}
-                dimension="voltage"
-                path="/battery/cell/cutoff_v"
-                onCommit={(v) => v && set("Cut-off", (b) => (b.cell.cutoff_v = v))}
-              />
-              <QuantityField
-                label="Most discharge current"
-                value={cell.discharge_max_a}
-                dimension="current"
-                path="/battery/cell/discharge_max_a"
-                onCommit={(v) => v && set("Discharge limit", (b) => (b.cell.discharge_max_a = v))}
-              />
-              <QuantityField
-                label="Most charge current"
-                value={cell.charge_max_a}
-                dimension="current"
-                optional
-                path="/battery/cell/charge_max_a"
-                onCommit={(v) => set("Charge limit", (b) => (b.cell.charge_max_a = v))}
-              />
-              <QuantityField
-                label="Mass"
-                value={cell.mass_g}
-                dimension="mass"
-                onCommit={(v) => set("Mass", (b) => (b.cell.mass_g = v ?? 0))}
-              />
-              <QuantityField
-                label="In series"
-                value={battery.series}
-                dimension="cost"
-                path="/battery/series"
-                onCommit={(v) => v && set("In series", (b) => (b.series = Math.round(v)))}
-              />
-              <QuantityField
-                label="In parallel"
-                value={battery.parallel}
-                dimension="cost"
-                path="/battery/parallel"
-                onCommit={(v) => v && set("In parallel", (b) => (b.parallel = Math.round(v)))}
+              <Quantities
+                of={battery}
+                at="/battery"
+                fields={COUNTS}
+                onCommit={(key, v, label) => edit(label, (d) => Object.assign(d.battery, { [key]: v }))}
               />
             </div>
             {shown && (

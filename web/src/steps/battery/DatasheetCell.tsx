@@ -6,8 +6,9 @@ import { useDesign } from "../../design/store";
 import { Problems } from "../../pages/NewGadget";
 import { Button, Choice } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
-import { QuantityField, SizeField, TextField } from "../../ui/fields";
+import { SizeField, TextField } from "../../ui/fields";
 import { FigureButton } from "../../ui/figure";
+import { Quantities } from "../../ui/quantities";
 import { Row } from "../../ui/row";
 import { CHEMISTRIES, FORMS } from "./names";
 
@@ -20,6 +21,18 @@ const START: Task = {
   size_mm: [34, 50, 6],
   cost: 0,
 };
+
+const KIND = { optional: true, placeholder: "of its kind" } as const;
+const FIGURES = [
+  { key: "capacity_ah", label: "Capacity", dimension: "charge" },
+  { key: "capacity_at_a", label: "at a current of", dimension: "current", optional: true },
+  { key: "second_ah", label: "Capacity at a larger current", dimension: "charge", optional: true },
+  { key: "second_at_a", label: "of", dimension: "current", optional: true },
+  { key: "resistance_ohm", label: "Resistance", dimension: "resistance", ...KIND },
+  { key: "cutoff_v", label: "Cut-off", dimension: "voltage", ...KIND },
+  { key: "discharge_max_a", label: "Most discharge current", dimension: "current", ...KIND },
+  { key: "mass_g", label: "Mass", dimension: "mass", ...KIND },
+] as const;
 
 export function DatasheetCell() {
   const [open, setOpen] = useState(false);
@@ -56,65 +69,7 @@ function Form({ close }: { close: () => void }) {
           onChange={(chemistry) => put({ chemistry })}
         />
         <Choice label="Form" value={task.form} options={FORMS.slice(0, 3)} onChange={(form) => put({ form })} />
-        <QuantityField
-          label="Capacity"
-          value={task.capacity_ah}
-          dimension="charge"
-          onCommit={(v) => v && put({ capacity_ah: v })}
-        />
-        <QuantityField
-          label="at a current of"
-          value={task.capacity_at_a}
-          dimension="current"
-          optional
-          onCommit={(v) => put({ capacity_at_a: v })}
-        />
-        <QuantityField
-          label="Capacity at a larger current"
-          value={task.second_ah}
-          dimension="charge"
-          optional
-          onCommit={(v) => put({ second_ah: v })}
-        />
-        <QuantityField
-          label="of"
-          value={task.second_at_a}
-          dimension="current"
-          optional
-          onCommit={(v) => put({ second_at_a: v })}
-        />
-        <QuantityField
-          label="Resistance"
-          value={task.resistance_ohm}
-          dimension="resistance"
-          optional
-          placeholder="of its kind"
-          onCommit={(v) => put({ resistance_ohm: v })}
-        />
-        <QuantityField
-          label="Cut-off"
-          value={task.cutoff_v}
-          dimension="voltage"
-          optional
-          placeholder="of its kind"
-          onCommit={(v) => put({ cutoff_v: v })}
-        />
-        <QuantityField
-          label="Most discharge current"
-          value={task.discharge_max_a}
-          dimension="current"
-          optional
-          placeholder="of its kind"
-          onCommit={(v) => put({ discharge_max_a: v })}
-        />
-        <QuantityField
-          label="Mass"
-          value={task.mass_g}
-          dimension="mass"
-          optional
-          placeholder="of its kind"
-          onCommit={(v) => put({ mass_g: v })}
-        />
+        <Quantities of={task} fields={FIGURES} onCommit={(key, v) => put({ [key]: v })} />
         <div className="col-span-2">
           <SizeField
             label="Size"

@@ -1,82 +1,68 @@
 // What the pack has been through: its age, its cells' spread, used cells, and the converter of a power bank.
 import { useDesign, useOpenDesign } from "../../design/store";
-import type { Design } from "../../design/types";
 import { Check, Choice, Section } from "../../ui/controls";
-import { QuantityField } from "../../ui/fields";
+import { Quantities } from "../../ui/quantities";
 
-type Battery = Design["battery"];
 const CONDITIONS = [
   ["new", "new"],
   ["salvaged", "used before"],
+] as const;
+const UNMEASURED = { optional: true, placeholder: "not measured" } as const;
+const MEASURED = [{ key: "measured_ah", label: "Measured capacity", dimension: "charge", ...UNMEASURED }] as const;
+const MEASURED_OHM = [
+  { key: "measured_ohm", label: "Measured resistance", dimension: "resistance", ...UNMEASURED },
+] as const;
+const SPREAD = [
+  { key: "spread", label: "Spread from cell to cell", dimension: "share", optional: true, placeholder: "as is usual" },
+] as const;
+const BANK = [
+  { key: "cell_v", label: "Printed at", dimension: "voltage" },
+  { key: "output_v", label: "Output", dimension: "voltage" },
+  { key: "efficiency", label: "Efficiency", dimension: "share" },
+  { key: "own_a", label: "Takes for itself", dimension: "current" },
+  { key: "least_a", label: "Switches off below", dimension: "current", hint: "0 A: never" },
+  { key: "off_after_s", label: "after", dimension: "time" },
 ] as const;
 
 export function PackFields() {
   const { battery } = useOpenDesign();
   const edit = useDesign((s) => s.edit);
-  const set = (label: string, work: (b: Battery) => void) => edit(label, (d) => work(d.battery));
   const { cell } = battery;
-  const since = cell.measured_ah || cell.curve ? "since it was measured" : "";
+  const measured = cell.measured_ah || cell.curve;
+  const age = [
+    {
+      key: "age_years",
+      label: measured ? "Years since it was measured" : "Years since it was made",
+      dimension: "cost",
+    },
+    { key: "cycles", label: measured ? "Full charges since then" : "Full charges so far", dimension: "cost" },
+  ] as const;
   const several = battery.series * battery.parallel > 1;
+  const ofCell = (key: string, v: number | null, label: string) =>
+    edit(label, (d) => Object.assign(d.battery.cell, { [key]: v }));
+  const ofBattery = (key: string, v: number | null, label: string) =>
+    edit(label, (d) => Object.assign(d.battery, { [key]: v }));
   return (
     <Section title="What it has been through">
       <div className="grid grid-cols-2 gap-2">
-        <QuantityField
-          label={since ? `Years ${since}` : "Years since it was made"}
-          value={battery.age_years}
-          dimension="cost"
-          path="/battery/age_years"
-          onCommit={(v) => v !== null && set("Age", (b) => (b.age_years = v))}
-        />
-        <QuantityField
-          label={since ? `Full charges ${since}` : "Full charges so far"}
-          value={battery.cycles}
-          dimension="cost"
-          path="/battery/cycles"
-          onCommit={(v) => v !== null && set("Full charges", (b) => (b.cycles = v))}
-        />
+        <Quantities of={battery} at="/battery" fields={age} onCommit={ofBattery} />
         <Choice
           label="The cell is"
           value={cell.condition}
           options={CONDITIONS}
-          onChange={(v) => set("Condition", (b) => (b.cell.condition = v))}
+          onChange={(v) => edit("Condition", (d) => (d.battery.cell.condition = v))}
         />
-        <QuantityField
-          label="Measured capacity"
-          value={cell.measured_ah}
-          dimension="charge"
-          optional
-          path="/battery/cell/measured_ah"
-          placeholder="not measured"
-          onCommit={(v) => set("Measured capacity", (b) => (b.cell.measured_ah = v))}
-        />
+        <Quantities of={cell} at="/battery/cell" fields={MEASURED} onCommit={ofCell} />
         {cell.condition === "salvaged" && (
-          <QuantityField
-            label="Measured resistance"
-            value={cell.measured_ohm}
-            dimension="resistance"
-            optional
-            path="/battery/cell/measured_ohm"
-            placeholder="not measured"
-            onCommit={(v) => set("Measured resistance", (b) => (b.cell.measured_ohm = v))}
-          />
+          <Quantities of={cell} at="/battery/cell" fields={MEASURED_OHM} onCommit={ofCell} />
         )}
-        {several && (
-          <QuantityField
-            label="Spread from cell to cell"
-            value={battery.spread}
-            dimension="share"
-            optional
-            path="/battery/spread"
-            placeholder="as is usual"
-            onCommit={(v) => set("Spread", (b) => (b.spread = v))}
-          />
-        )}
+        {several && <Quantities of={battery} at="/battery" fields={SPREAD} onCommit={ofBattery} />}
       </div>
       {several && (
         <Check
           label="Cells of different kinds, makes or ages"
           checked={battery.mixed}
-          onChange={(v) => set("Mixed cells", (b) => (b.mixed = v))}
+          onChange={(v) => edit("Mixed cells", (d) => (d.battery.mixed = v))}
         />
       )}
     </Section>
@@ -87,56 +73,16 @@ export function PackFields() {
 export function BankFields() {
   const { battery } = useOpenDesign();
   const edit = useDesign((s) => s.edit);
-  const bank = battery.cell.bank;
+  const { bank } = battery.cell;
   if (!bank) return null;
-  const set = (label: string, work: (b: NonNullable<typeof bank>) => void) =>
-    edit(label, (d) => work(d.battery.cell.bank!));
-  const at = "/battery/cell/bank";
   return (
     <Section title="The power bank">
       <div className="grid grid-cols-2 gap-2">
-        <QuantityField
-          label="Printed at"
-          value={bank.cell_v}
-          dimension="voltage"
-          path={`${at}/cell_v`}
-          onCommit={(v) => v && set("Printed at", (b) => (b.cell_v = v))}
-        />
-        <QuantityField
-          label="Output"
-          value={bank.output_v}
-          dimension="voltage"
-          path={`${at}/output_v`}
-          onCommit={(v) => v && set("Output", (b) => (b.output_v = v))}
-        />
-        <QuantityField
-          label="Efficiency"
-          value={bank.efficiency}
-          dimension="share"
-          path={`${at}/efficiency`}
-          onCommit={(v) => v && set("Efficiency", (b) => (b.efficiency = v))}
-        />
-        <QuantityField
-          label="Takes for itself"
-          value={bank.own_a}
-          dimension="current"
-          path={`${at}/own_a`}
-          onCommit={(v) => v !== null && set("Own draw", (b) => (b.own_a = v))}
-        />
-        <QuantityField
-          label="Switches off below"
-          hint="0 A: never"
-          value={bank.least_a}
-          dimension="current"
-          path={`${at}/least_a`}
-          onCommit={(v) => v !== null && set("Least load", (b) => (b.least_a = v))}
-        />
-        <QuantityField
-          label="after"
-          value={bank.off_after_s}
-          dimension="time"
-          path={`${at}/off_after_s`}
-          onCommit={(v) => v && set("Switches off after", (b) => (b.off_after_s = v))}
+        <Quantities
+          of={bank}
+          at="/battery/cell/bank"
+          fields={BANK}
+          onCommit={(key, v, label) => edit(label, (d) => Object.assign(d.battery.cell.bank!, { [key]: v }))}
         />
       </div>
     </Section>

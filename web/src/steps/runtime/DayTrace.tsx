@@ -17,8 +17,8 @@ const [WIDTH, LEFT] = [430, 46];
 
 export function DayTrace() {
   const [charge, setCharge] = useState<number>(0.5);
-  const asking = useAnswer(["day", charge], (design) =>
-    ask(client.POST("/api/answers/day", { params: { query: { charge } }, body: design as never })),
+  const asking = useAnswer(["day", charge], (design, signal) =>
+    ask(client.POST("/api/answers/day", { params: { query: { charge } }, body: design as never, signal })),
   );
   return (
     <>

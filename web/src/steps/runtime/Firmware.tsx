@@ -10,7 +10,9 @@ import { Row } from "../../ui/row";
 
 export function Firmware() {
   const { name, brief } = useOpenDesign();
-  const asking = useAnswer(["gauge"], (design) => ask(client.POST("/api/answers/gauge", { body: design as never })));
+  const asking = useAnswer(["gauge"], (design, signal) =>
+    ask(client.POST("/api/answers/gauge", { body: design as never, signal })),
+  );
   const file = name.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-");
   return (
     <Answered

@@ -10,7 +10,9 @@ import { Picture } from "../../ui/picture";
 const WIDTH = 430;
 
 export function HowSure() {
-  const asking = useAnswer(["range"], (design) => ask(client.POST("/api/answers/range", { body: design as never })));
+  const asking = useAnswer(["range"], (design, signal) =>
+    ask(client.POST("/api/answers/range", { body: design as never, signal })),
+  );
   return (
     <Answered
       asking={asking}

@@ -13,8 +13,8 @@ const [WIDTH, HEIGHT, LEFT, BOTTOM] = [430, 210, 52, 182];
 
 export function Outlook() {
   const { brief } = useOpenDesign();
-  const asking = useAnswer(["outlook"], (design) =>
-    ask(client.POST("/api/answers/outlook", { body: design as never })),
+  const asking = useAnswer(["outlook"], (design, signal) =>
+    ask(client.POST("/api/answers/outlook", { body: design as never, signal })),
   );
   return (
     <Answered

@@ -14,8 +14,8 @@ import { count } from "../../ui/format";
 import { RemedyButtons } from "../../verdict/Findings";
 
 export function Savings() {
-  const asking = useAnswer(["savings"], (design) =>
-    ask(client.POST("/api/answers/savings", { body: design as never })),
+  const asking = useAnswer(["savings"], (design, signal) =>
+    ask(client.POST("/api/answers/savings", { body: design as never, signal })),
   );
   const [picked, setPicked] = useState<string[]>([]);
   return (
@@ -114,8 +114,8 @@ function Together({ keys, clear }: { keys: string[]; clear: () => void }) {
   const variant = useDesign((s) => s.variant)!;
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const asking = useAnswer(["stack", ...keys], (d) =>
-    ask(client.POST("/api/answers/savings/stack", { params: { query: { key: keys } }, body: d as never })),
+  const asking = useAnswer(["stack", ...keys], (d, signal) =>
+    ask(client.POST("/api/answers/savings/stack", { params: { query: { key: keys } }, body: d as never, signal })),
   );
   const keep = useMutation<void, ProblemError, { label: string; patch: unknown }>({
     mutationFn: async ({ label, patch }) => {
