@@ -10,6 +10,7 @@ import numpy as np
 from . import charging, fit, runtime, sag, spread
 from .catalogue import Catalogue
 from .chemistry import CHEMISTRIES, Array
+from .day import SECONDS_PER_DAY, wakes_a_day
 from .design import Design, SeriesStage
 from .figures import PatchOperation, Remedy
 from .problems import DocumentError
@@ -79,6 +80,20 @@ class Context:
     def mean_a(self) -> float:
         """Mean battery current over the day at half charge [A], without self-discharge."""
         return float(self.usual.mean_current_a[self.middle])
+
+    def mode_a(self, mode: str) -> float:
+        """Mean battery current of a mode at half charge [A]."""
+        m = next(i for i, x in enumerate(self.design.modes) if x.id == mode)
+        return float(self.usual.mode_current_a[m, self.middle])
+
+    def charge_share(self, mode: str, seconds_a_day: float) -> float:
+        """Share of the day's charge that so many seconds of a mode take, 0..1."""
+        return self.mode_a(mode) * seconds_a_day / SECONDS_PER_DAY / self.mean_a if self.mean_a > 0 else 0.0
+
+    @cached_property
+    def wakes_a_day(self) -> list[float]:
+        """How often each wake comes, on average over the year."""
+        return wakes_a_day(self.design.day, self.design.modes)
 
     @cached_property
     def part_mode_a(self) -> Array:

@@ -26,13 +26,14 @@ BAD_DAY = 0.95  # share of days with no more random events than this
 
 @dataclass(frozen=True)
 class DayKind:
-    """Days that are alike: their share of the year, one of them as (weekday, month), and the share of each slot in each
-    mode, shape (SLOTS, modes), whose rows add up to 1."""
+    """Days that are alike: their share of the year, their weekdays and months, the share of each slot in each mode, shape
+    (SLOTS, modes), whose rows add up to 1, and what of each slot is outside of sessions, shape (SLOTS,)."""
 
     weight: float
     weekdays: tuple[int, ...]
     months: tuple[int, ...]
     slots: Array
+    left: Array
 
     @property
     def name(self) -> str:
@@ -63,7 +64,7 @@ def day_kinds(day: Day, modes: list[Mode], *, bad: bool = False) -> list[DayKind
     events: list[Session | Wake] = [*day.sessions, *day.wakes]
     alike: dict[tuple[bool, ...], list[tuple[int, int]]] = defaultdict(list)
     if not any(e.days or e.months for e in events):
-        return [DayKind(1.0, tuple(range(7)), tuple(range(1, 13)), _slots(day, modes, 0, 1, bad))]
+        return [DayKind(1.0, tuple(range(7)), tuple(range(1, 13)), *_slots(day, modes, 0, 1, bad))]
     for weekday in range(7):
         for month in range(1, 13):
             alike[tuple(happens(e, weekday, month) for e in events)].append((weekday, month))
@@ -71,7 +72,7 @@ def day_kinds(day: Day, modes: list[Mode], *, bad: bool = False) -> list[DayKind
     for days in alike.values():
         weight = sum(DAYS_OF_MONTH[m - 1] for _, m in days) / 365.25 / 7
         weekdays, months = (tuple(sorted({d[i] for d in days})) for i in (0, 1))
-        kinds.append(DayKind(weight, weekdays, months, _slots(day, modes, *days[0], bad)))
+        kinds.append(DayKind(weight, weekdays, months, *_slots(day, modes, *days[0], bad)))
     return kinds
 
 
@@ -123,7 +124,21 @@ def window(wake: Wake) -> Array:
     return covered(wake.from_h, wake.to_h if wake.to_h > wake.from_h else wake.to_h + 24)
 
 
-def _slots(day: Day, modes: list[Mode], weekday: int, month: int, bad: bool) -> Array:
+def wakes_a_day(day: Day, modes: list[Mode]) -> list[float]:
+    """How often each wake comes in a day, on average over the year."""
+    kinds = day_kinds(day, modes)
+    return [
+        sum(
+            k.weight * float(np.mean(k.left * window(w))) * SECONDS_PER_DAY / w.every_s
+            for k in kinds
+            if happens(w, k.weekdays[0], k.months[0])
+        )
+        for w in day.wakes
+    ]
+
+
+def _slots(day: Day, modes: list[Mode], weekday: int, month: int, bad: bool) -> tuple[Array, Array]:
+    """(share of each slot in each mode, what of each slot is outside of sessions) on one day."""
     index = {m.id: i for i, m in enumerate(modes)}
     slots = np.zeros((SLOTS, len(modes)))
     floating = np.zeros(len(modes))
@@ -155,4 +170,4 @@ def _slots(day: Day, modes: list[Mode], weekday: int, month: int, bad: bool) -> 
     awake /= np.maximum(busy, 1.0)[:, None]
     slots += left[:, None] * awake
     slots[:, index[day.rest]] += left * np.maximum(1 - busy, 0.0)
-    return slots
+    return slots, left

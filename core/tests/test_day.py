@@ -9,7 +9,7 @@ import numpy as np
 from scipy.stats import poisson
 
 from ember_core import Design, evaluate
-from ember_core.day import SLOTS, covered, day_kinds, longest_s, mode_shares
+from ember_core.day import SLOTS, covered, day_kinds, longest_s, mode_shares, wakes_a_day
 
 from .gadgets import design, part, state
 
@@ -50,6 +50,12 @@ class Shares(unittest.TestCase):
     def test_wakes_wait_while_a_session_by_the_clock_covers_their_window(self) -> None:
         wake = {"name": "W", "mode": "awake", "every_s": 60, "awake_s": 6, "from_h": 12, "to_h": 13}
         self.assertAlmostEqual(self.awake(sessions=[session(at_h=[12])], wakes=[wake]), 1 / 24)
+
+    def test_how_often_wakes_come(self) -> None:
+        wake = {"name": "W", "mode": "awake", "every_s": 60, "awake_s": 6}
+        often = [wake, wake | {"name": "By day", "from_h": 6, "to_h": 18}, wake | {"name": "Sundays", "days": [6]}]
+        made = gadget(sessions=[session(seconds=12 * 3600)], wakes=often)
+        np.testing.assert_allclose(wakes_a_day(made.day, made.modes), [720, 360, 720 / 7])
 
     def test_covered_goes_round_midnight(self) -> None:
         half = covered(23, 25)

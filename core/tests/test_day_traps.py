@@ -54,6 +54,8 @@ class PowerBanks(Traps):
         self.lacks(always, "T19-switches-off")
         hungry = design(battery={"cell": bank(), "wiring_ohm": 0}, supply=FIVE_VOLT, **used(sleep_a=0.09))
         self.lacks(hungry, "T19-switches-off")
+        faint = waking(10, 2, active_a=0.01)
+        self.has(design(battery={"cell": bank(), "wiring_ohm": 0}, supply=FIVE_VOLT, **faint), "T19-switches-off")
         often = waking(10, 2, active_a=0.2)
         self.lacks(design(battery={"cell": bank(), "wiring_ohm": 0}, supply=FIVE_VOLT, **often), "T19-switches-off")
 

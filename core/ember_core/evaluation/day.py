@@ -43,7 +43,8 @@ def day_report(context: Context) -> DayReport:
     kinds = day_kinds(design.day, design.modes)
     bad = day_kinds(design.day, design.modes, bad=True)
     worst = max(bad, key=lambda k: float(k.slots.mean(axis=0) @ mode_a))
-    average = DayKind(1.0, tuple(range(7)), tuple(range(1, 13)), sum(k.weight * k.slots for k in kinds))  # type: ignore[arg-type]
+    slots, left = (np.asarray(sum(k.weight * getattr(k, x) for k in kinds)) for x in ("slots", "left"))
+    average = DayKind(1.0, tuple(range(7)), tuple(range(1, 13)), slots, left)
     rows = [_row(context, k, k.name) for k in sorted(kinds, key=lambda k: -k.weight)[:MOST_KINDS]]
     drawn = any(s.why != "planned" for s in design.day.sessions)
     worst_name = "the worst day" if len(kinds) == 1 else worst.name

@@ -21,29 +21,11 @@ LOOP_LEFT = 0.02
 PROTECTED = ("lithium-ion", "lithium-iron-phosphate")
 
 
-def _charge_share(context: Context, mode: str, seconds_a_day: float) -> float:
-    """Share of the day's charge."""
-    m = next(i for i, x in enumerate(context.design.modes) if x.id == mode)
-    amps = float(context.usual.mode_current_a[m, context.middle])
-    return amps * seconds_a_day / 86400 / context.mean_a if context.mean_a > 0 else 0.0
-
-
-def _mode_a(context: Context, mode: str) -> float:
-    m = next(i for i, x in enumerate(context.design.modes) if x.id == mode)
-    return float(context.usual.mode_current_a[m, context.middle])
-
-
-def _wake_seconds(context: Context, wake: Wake) -> float:
-    """Seconds a day that a wake lasts in all, booting left out."""
-    left = 86400 * float(context.usual.shares[context.rest])
-    return left * wake.awake_s / max(wake.every_s - wake.total_s, 1e-9)
-
-
 def seconds_awake(context: Context) -> Iterator[Finding]:
     """T25: a few seconds awake at a large current, some times an hour, are weeks of life."""
     for i, wake in enumerate(context.design.day.wakes):
-        amps = _mode_a(context, wake.mode)
-        share = _charge_share(context, wake.mode, _wake_seconds(context, wake))
+        amps = context.mode_a(wake.mode)
+        share = context.charge_share(wake.mode, wake.awake_s * context.wakes_a_day[i])
         if wake.awake_s < AWAKE_S or amps < AWAKE_A or share < AWAKE_SHARE:
             continue
         half = float(f"{wake.awake_s / 2:.6g}")
@@ -66,7 +48,7 @@ def seconds_awake(context: Context) -> Iterator[Finding]:
 def short_interval(context: Context) -> Iterator[Finding]:
     """T26: an interval of a minute or two empties a cell in days; latency is what a longer one costs."""
     for i, wake in enumerate(context.design.day.wakes):
-        share = _charge_share(context, wake.mode, _wake_seconds(context, wake))
+        share = context.charge_share(wake.mode, wake.awake_s * context.wakes_a_day[i])
         if wake.every_s > OFTEN_S or share < OFTEN_SHARE or context.usual.seconds / 3600 >= context.design.brief.goal_h:
             continue
         patch = [replace(f"/day/wakes/{i}/every_s", ENOUGH_S)]
@@ -89,19 +71,19 @@ def short_interval(context: Context) -> Iterator[Finding]:
 def boot_or_sleep(context: Context) -> Iterator[Finding]:
     """T27: booting each time against sleeping in between: where they break even."""
     day = context.design.day
-    rest_a = _mode_a(context, day.rest)
+    rest_a = context.mode_a(day.rest)
     lists: list[tuple[str, list[Session | Wake]]] = [("sessions", [*day.sessions]), ("wakes", [*day.wakes])]
     for key, events in lists:
         for i, event in enumerate(events):
             if event.before is None or event.before.seconds < BOOT_S:
                 continue
-            times = event.per_day if isinstance(event, Session) else _wake_seconds(context, event) / event.awake_s
-            share = _charge_share(context, event.before.mode, event.before.seconds * times)
-            boot_as = _mode_a(context, event.before.mode) * event.before.seconds
+            times = event.per_day if isinstance(event, Session) else context.wakes_a_day[i]
+            share = context.charge_share(event.before.mode, event.before.seconds * times)
+            boot_as = context.mode_a(event.before.mode) * event.before.seconds
             even = _break_even_s(context, boot_as)
-            gap = 86400 / times
             if share < BOOT_SHARE:
                 continue
+            gap = 86400 / times
             calm = even is not None and gap < even[0]
             where = f"/day/{key}/{i}/before"
             remedy = Remedy(label="Sleep instead of booting", patch=[replace(where, None)]) if calm else None
@@ -165,7 +147,7 @@ def accidents(context: Context) -> Iterator[Finding]:
     for i, session in enumerate(context.design.day.sessions):
         if session.why != "accident":
             continue
-        share = sum(_charge_share(context, s.mode, s.seconds * session.per_day) for s in session.stretches)
+        share = sum(context.charge_share(s.mode, s.seconds * session.per_day) for s in session.stretches)
         if share < ACCIDENT_SHARE:
             continue
         fewer = float(f"{session.per_day * LOCKED:.6g}")

@@ -44,7 +44,7 @@ def bank_switches_off(context: Context) -> Iterator[Finding]:
     if bank is not None and bank.least_a > 0:
         for m in range(len(design.modes)):
             asked = float(context.usual.mode_current_a[m, context.middle])
-            lasts = _lasts_s(context, m)
+            lasts = _lasts_s(context, m, bank.least_a)
             if (
                 context.usual.shares[m] <= 0
                 or asked >= bank.least_a * design.battery.parallel
@@ -81,11 +81,11 @@ def _moments(context: Context, mode: int) -> list[int]:
     return [k for k, x in enumerate(context.usual.moments) if x.mode == mode]
 
 
-def _lasts_s(context: Context, mode: int) -> float:
-    """How long the gadget stays in a mode: for the rest mode until the next wake [s]."""
+def _lasts_s(context: Context, mode: int, least_a: float) -> float:
+    """How long the gadget stays in a mode: for the rest mode until the next wake that draws at least so much [s]."""
     day, name = context.design.day, context.design.modes[mode].id
     if name == day.rest:
-        return min((w.every_s for w in day.wakes if w.total_s > 0), default=86400.0)
+        return min((w.every_s for w in day.wakes if context.mode_a(w.mode) >= least_a), default=86400.0)
     events: list[Session | Wake] = [*day.sessions, *day.wakes]
     lengths = [s.seconds for e in events for s in e.stretches if s.mode == name]
     return max(lengths, default=0.0)

@@ -17,18 +17,11 @@ MATTERS = 0.02  # of the day's charge
 SENDING = re.compile(r"send|transmit|radio|join|connect", re.IGNORECASE)
 
 
-def _cost(context: Context, mode: str, seconds: float) -> float:
-    """Share of the day's charge that so many seconds of a mode each day take."""
-    m = next(i for i, x in enumerate(context.design.modes) if x.id == mode)
-    return float(context.usual.mode_current_a[m, context.middle]) * seconds / 86400 / max(context.mean_a, 1e-15)
-
-
 def wakes(context: Context) -> Iterator[Lever]:
     """Shorter and rarer wakes; sending only every fifth reading."""
     design = context.design
-    left = 86400 * float(context.usual.shares[context.rest])
     for i, wake in enumerate(design.day.wakes):
-        share = _cost(context, wake.mode, left * wake.awake_s / wake.every_s)
+        share = context.charge_share(wake.mode, wake.awake_s * context.wakes_a_day[i])
         if share < MATTERS:
             continue
         said = f"{wake.name} owns about {show(share, 'share')} of the day's charge"
@@ -117,9 +110,9 @@ def _batch(name: str) -> Change:
 def sessions(context: Context) -> Iterator[Lever]:
     """Shorter sessions and timeouts; a lock against accidental wakes."""
     for i, session in enumerate(context.design.day.sessions):
-        share = _cost(context, session.mode, session.seconds * session.per_day)
+        share = context.charge_share(session.mode, session.seconds * session.per_day)
         if session.why == "accident":
-            whole = sum(_cost(context, s.mode, s.seconds * session.per_day) for s in session.stretches)
+            whole = sum(context.charge_share(s.mode, s.seconds * session.per_day) for s in session.stretches)
             if whole >= MATTERS:
                 yield Lever(
                     f"lock:{i}", "lock", f"session-often:{i}", f"A lock against {session.name.lower()}",
@@ -136,7 +129,7 @@ def sessions(context: Context) -> Iterator[Lever]:
                 "The gadget is in use for half as long.", _session(session.name, "seconds", half),
             )  # fmt: skip
         if session.after is not None:
-            waiting = _cost(context, session.after.mode, session.after.seconds * session.per_day)
+            waiting = context.charge_share(session.after.mode, session.after.seconds * session.per_day)
             half = rounded(session.after.seconds * SHORTER)
             if waiting >= MATTERS:
                 yield Lever(
