@@ -5,8 +5,9 @@ import { removeSource } from "../../design/edits";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Button, Choice, Toggles } from "../../ui/controls";
-import { QuantityField, TextField } from "../../ui/fields";
+import { TextField } from "../../ui/fields";
 import { FigureButton } from "../../ui/figure";
+import { Quantities } from "../../ui/quantities";
 import { Row } from "../../ui/row";
 
 type Source = Design["supply"]["sources"][number];
@@ -17,6 +18,13 @@ export const SOURCE_KINDS: readonly [Source["kind"], string][] = [
   ["adapter", "plug-in adapter"],
   ["bench", "bench supply"],
 ];
+
+const FIGURES = [
+  { key: "voltage_v", label: "Voltage", dimension: "voltage" },
+  { key: "limit_a", label: "Most current", dimension: "current" },
+  { key: "resistance_ohm", label: "Cable and contacts", dimension: "resistance" },
+] as const;
+const LEAST = { key: "least_a", label: "Switches off below", dimension: "current", hint: "0 A: never" } as const;
 
 export function SourceDetails({ id }: { id: string }) {
   const design = useOpenDesign();
@@ -42,26 +50,11 @@ export function SourceDetails({ id }: { id: string }) {
       <TextField label="Name" value={source.name} required onCommit={(name) => set("Rename", { name })} />
       <div className="grid grid-cols-2 items-end gap-2">
         <Choice label="Kind" value={source.kind} options={SOURCE_KINDS} onChange={(kind) => set("Kind", { kind })} />
-        <QuantityField
-          label="Voltage"
-          value={source.voltage_v}
-          dimension="voltage"
-          path={`${path}/voltage_v`}
-          onCommit={(v) => v !== null && set("Voltage", { voltage_v: v })}
-        />
-        <QuantityField
-          label="Most current"
-          value={source.limit_a}
-          dimension="current"
-          path={`${path}/limit_a`}
-          onCommit={(v) => v !== null && set("Limit", { limit_a: v })}
-        />
-        <QuantityField
-          label="Cable and contacts"
-          value={source.resistance_ohm}
-          dimension="resistance"
-          path={`${path}/resistance_ohm`}
-          onCommit={(v) => v !== null && set("Resistance", { resistance_ohm: v })}
+        <Quantities
+          of={source}
+          at={path}
+          fields={source.kind === "power-bank" ? [...FIGURES, LEAST] : FIGURES}
+          onCommit={(key, v, label) => set(label, { [key]: v })}
         />
       </div>
       <Toggles
