@@ -56,6 +56,7 @@ class Shots(BrowserTestCase):
         self.shoot("day")
         page.get_by_role("tab", name="How sure it is").click()
         expect(page.get_by_role("region", name="What to measure next")).to_be_visible()
+        page.get_by_role("tab", name="How sure it is").evaluate("e => e.scrollIntoView()")
         self.shoot("how-sure")
         page.get_by_role("tab", name="What would help").click()
         saving = page.get_by_test_id("saving-dark-in-sleep")

@@ -183,7 +183,7 @@ function StretchFields({
   const options = [["", none] as const, ...modes.map((m) => [m.id, `${m.name} for …`] as const)];
   const usual = modes.find((m) => m.id !== day.rest)?.id ?? day.rest;
   return (
-    <div className="grid grid-cols-[1fr_7rem] gap-2">
+    <div className={`grid gap-2 ${value ? "grid-cols-[1fr_7rem]" : ""}`}>
       <Choice
         label={title}
         value={value?.mode ?? ""}
