@@ -67,6 +67,17 @@ class Clock(StepTestCase):
         self.enter(field, "22:00")
         expect(self.page.get_by_text("it overlaps")).to_have_count(0)
 
+    def test_a_session_past_midnight_goes_on_in_the_morning(self) -> None:
+        self.open_gadget(step="Runtime")
+        self.page.get_by_role("button", name="Evening walk: when").click()
+        self.enter(self.page.get_by_label("Evening walk: start 1"), "23:30")
+        self.enter(self.page.get_by_label("Evening walk: how long"), "3 h")
+        expect(self.page.get_by_test_id("past-midnight")).to_be_visible()
+        lane = self.walk().locator("xpath=..").bounding_box()
+        box = self.walk().bounding_box()
+        assert lane and box
+        self.assertLessEqual(box["x"] + box["width"], lane["x"] + lane["width"] + 1)
+
     def test_weekdays_a_timeout_and_booting(self) -> None:
         self.open_gadget(step="Runtime")
         self.page.get_by_role("button", name="Evening walk: when").click()

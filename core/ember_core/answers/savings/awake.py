@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 
 from ...context import Context
-from ...design import Design, LampDraw, Mode, Part, Phase, Session, Use, Wake
+from ...design import Design, LampDraw, Mode, Part, Session, Use, Wake
 from ...figures import PatchOperation
 from ...quantities import show
 from ...remedies import add, fresh_id, replace, without_uses
@@ -187,8 +187,6 @@ def _phase(mode: str, part: str, k: int, seconds: float) -> Change:
         found = find_use(design, mode, part)
         if found is None or len(found[1].burst) <= k:
             return None
-        phases = [*found[1].burst]
-        phases[k] = Phase(state=phases[k].state, seconds=seconds)
         return [replace(f"{found[0]}/burst/{k}/seconds", seconds)]
 
     return change

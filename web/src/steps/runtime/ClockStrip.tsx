@@ -179,7 +179,7 @@ function Lane({ all }: { all: Start[] }) {
               onKeyDown={(e) => keys(e, start)}
               data-testid="clock-session"
               className="border-ember-ink bg-ember/80 text-on-ember absolute inset-y-5 min-w-3 cursor-grab touch-none overflow-visible rounded-sm border select-none active:cursor-grabbing"
-              style={{ left: percent(at), width: percent(hours), opacity: days ? 0.75 : 1 }}
+              style={{ left: percent(at), width: percent(Math.min(hours, 24 - at)), opacity: days ? 0.75 : 1 }}
             >
               <span
                 className="absolute inset-y-0 -right-1.5 w-3 cursor-ew-resize touch-none"
@@ -196,6 +196,17 @@ function Lane({ all }: { all: Start[] }) {
             </div>
           );
         })}
+      {all
+        .filter((start) => start.at + start.hours > 24)
+        .map((start) => (
+          <span
+            key={`${start.session} ${start.k}`}
+            data-testid="past-midnight"
+            title={`${day.sessions[start.session]!.name}, past midnight`}
+            className="border-ember-ink bg-ember/80 absolute inset-y-5 left-0 rounded-r-sm border border-l-0"
+            style={{ width: percent(start.at + start.hours - 24) }}
+          />
+        ))}
       {!all.length && (
         <p className="text-soft flex h-full items-center justify-center text-sm">
           No session has a time of its own: they are spread over the day.
