@@ -90,8 +90,20 @@ class BrowserTestCase(LiveServerTestCase):
         cell.click()
         page.keyboard.type(text)
         page.keyboard.press("Enter")
-        if taken:
-            expect(cell.locator("input")).to_have_count(0)
+        if not taken:
+            return
+        everywhere = page.get_by_role("button", name=f"{text} everywhere", exact=True)
+        page.wait_for_function(
+            """([key, name]) => {
+              const cell = document.querySelector(`[data-testid="${key}"]`);
+              const asked = [...document.querySelectorAll("button")].some((b) => b.textContent === name);
+              return asked || !cell.querySelector("input");
+            }""",
+            arg=[f"cell-{part}-{mode}", f"{text} everywhere"],
+        )
+        if everywhere.is_visible():  # the state is used in other modes too
+            everywhere.click()
+        expect(cell.locator("input")).to_have_count(0)
 
     def stored_design(self) -> Any:
         """The document as the server has it."""

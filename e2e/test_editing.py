@@ -66,7 +66,8 @@ class Editing(BrowserTestCase):
         self.page.keyboard.press("Escape")
         self.type_into_cell("controller", "listening", "92", taken=False)
         expect(alert).to_contain_text("92 of what?")
-        self.page.get_by_role("button", name="92 mA").click()
+        self.page.get_by_role("button", name="92 mA", exact=True).click()
+        self.page.get_by_role("button", name="92 mA everywhere", exact=True).click()
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
 
     def test_the_grid_works_by_keyboard_alone(self) -> None:
@@ -116,7 +117,7 @@ class Editing(BrowserTestCase):
 
     def test_a_quantity_that_cannot_be_read_stays_in_its_field_with_the_reason(self) -> None:
         self.open_gadget(step="Battery")
-        field = self.page.get_by_label("Printed capacity", exact=True)
+        field = self.page.get_by_label("Rated capacity", exact=True)
         field.fill("650 mA")
         field.press("Enter")
         expect(self.page.get_by_role("alert")).to_contain_text("is a current, not a charge")
@@ -155,7 +156,7 @@ class Editing(BrowserTestCase):
 class Remedies(BrowserTestCase):
     def test_preview_apply_and_undo(self) -> None:
         self.open_gadget(step="Battery")
-        finding = self.page.get_by_test_id("finding-T22-charge-current")
+        finding = self.page.get_by_test_id("finding-charge-current")
         charge = self.page.get_by_test_id("verdict-charge")
         expect(charge).to_have_attribute("data-status", "fail")
         finding.get_by_role("button", name="Preview").click()
@@ -174,7 +175,7 @@ class Remedies(BrowserTestCase):
         before = self.figure("runtime")
         self.page.get_by_role("tab", name="What would help").click()
         saving = self.page.get_by_test_id("saving-dark-in-sleep")
-        saving.get_by_role("button", name="Power lamp on the module dark").click()
+        saving.get_by_role("button", name="Power LED on the module dark").click()
         saving.get_by_role("button", name="Apply").click()
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
-        expect(self.page.get_by_test_id("finding-T3-indicator-lamp")).to_have_count(0)
+        expect(self.page.get_by_test_id("finding-indicator-lamp")).to_have_count(0)

@@ -1,4 +1,4 @@
-"""Runtime: the day by the clock, levers together, samples, outlook, the firmware's table; batteries with a past."""
+"""Runtime: the day by the clock, measures together, samples, outlook, the firmware's table; batteries with a past."""
 
 from __future__ import annotations
 
@@ -113,26 +113,26 @@ class Views(StepTestCase):
     def view(self, name: str) -> None:
         self.page.get_by_role("tab", name=name).click()
 
-    def test_picked_levers_together_become_a_variant(self) -> None:
+    def test_picked_measures_together_become_a_variant(self) -> None:
         self.open_gadget(step="Runtime")
         self.view("What would help")
         self.page.get_by_label("Pick: A lock against pressed in the pocket").check()
-        self.page.get_by_label("Pick: Power lamp on the module dark while asleep").check()
+        self.page.get_by_label("Pick: Power LED on the module dark while asleep").check()
         together = self.page.get_by_test_id("picked-savings")
         expect(together).to_contain_text("Together")
         before = self.figure("runtime")
         together.get_by_role("button", name="Keep as a variant").click()
-        expect(self.page.get_by_role("banner").get_by_role("combobox")).to_contain_text("With 2 savings")
+        expect(self.page.get_by_role("banner").get_by_role("combobox")).to_contain_text("With 2 measures")
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
         design = self.stored_design()
         self.assertEqual(design["day"]["sessions"][-1]["per_day"], 0.5)
 
-    def test_levers_that_exclude_each_other_are_said(self) -> None:
+    def test_measures_that_exclude_each_other_are_said(self) -> None:
         self.open_gadget(step="Runtime")
         self.view("What would help")
-        self.page.get_by_label("Pick: No Power lamp on the module").check()
-        self.page.get_by_label("Pick: Power lamp on the module dark while asleep").check()
-        expect(self.page.get_by_test_id("picked-savings")).to_contain_text("Left out, as another one excludes it")
+        self.page.get_by_label("Pick: No Power LED on the module").check()
+        self.page.get_by_label("Pick: Power LED on the module dark while asleep").check()
+        expect(self.page.get_by_test_id("picked-savings")).to_contain_text("Left out, as they exclude each other")
 
     def test_how_sure_it_is_and_what_to_measure(self) -> None:
         self.open_gadget(step="Runtime")
@@ -140,7 +140,7 @@ class Views(StepTestCase):
         expect(self.page.get_by_role("region", name="What to measure next")).to_contain_text("Measure ")
         thousand = self.page.get_by_role("region", name="A thousand such gadgets")
         thousand.get_by_role("button", name="Half of them last").click()
-        expect(self.page.get_by_role("dialog")).to_contain_text("Sobol")
+        expect(self.page.get_by_role("dialog")).to_contain_text("JCGM 101:2008")
 
     def test_cold_and_years(self) -> None:
         self.open_gadget(step="Runtime")
@@ -189,12 +189,12 @@ class Batteries(StepTestCase):
     def test_a_used_cell_asks_to_be_measured(self) -> None:
         self.open_gadget(step="Battery")
         self.page.get_by_label("The cell is").select_option("salvaged")
-        finding = self.page.get_by_test_id("finding-T20-not-measured")
+        finding = self.page.get_by_test_id("finding-not-measured")
         expect(finding).to_be_visible()
         self.enter(self.page.get_by_label("Measured capacity"), "710 mAh")
         expect(finding).to_have_count(0)
-        steps = self.page.get_by_role("region", name="From the printed figure to the usable one")
-        expect(steps).to_contain_text("Less than printed, as measured")
+        steps = self.page.get_by_role("region", name="From the rated capacity to the usable one")
+        expect(steps).to_contain_text("Less than rated, as measured")
 
     def test_a_power_bank_from_the_catalogue_says_that_it_switches_off(self) -> None:
         self.open_gadget(step="Battery")
@@ -202,10 +202,10 @@ class Batteries(StepTestCase):
         dialog = self.page.get_by_role("dialog", name="Take a cell")
         dialog.get_by_label("Search").fill("5000 mAh")
         dialog.get_by_role("button", name="Power bank, flat, 5000 mAh").click()
-        expect(self.page.get_by_test_id("finding-T19-switches-off")).to_be_visible()
+        expect(self.page.get_by_test_id("finding-switches-off")).to_be_visible()
         expect(self.page.get_by_role("region", name="The power bank")).to_be_visible()
-        self.enter(self.page.get_by_label("Switches off below"), "0 A")
-        expect(self.page.get_by_test_id("finding-T19-switches-off")).to_have_count(0)
+        self.enter(self.page.get_by_label("Auto-shutoff below"), "0 A")
+        expect(self.page.get_by_test_id("finding-switches-off")).to_have_count(0)
 
     def test_cells_in_another_order(self) -> None:
         self.open_gadget(step="Battery")

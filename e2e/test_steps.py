@@ -87,7 +87,7 @@ class Draw(StepTestCase):
         states = self.details().get_by_role("region", name="States")
         self.enter(states.get_by_label("Name of the state").nth(2), "bright")
         expect(self.page.get_by_test_id("cell-display-loudest")).to_contain_text("bright")
-        self.enter(states.get_by_label("Least").nth(2), "30 mA")
+        self.enter(states.get_by_label("Min").nth(2), "30 mA")
         expect(self.page.get_by_text("the least figure is above the typical one").first).to_be_visible()
         self.save_by(self.page.get_by_role("button", name="Undo the last edit").click)
 
@@ -147,9 +147,9 @@ class Supply(StepTestCase):
         self.open_gadget(step="Supply")
         self.tree("Linear regulator 3.3 V").click()
         self.details().get_by_role("button", name="Remove the stage").click()
-        expect(self.page.get_by_test_id("finding-T9-overvoltage")).to_contain_text("4.2 V")
-        self.page.get_by_test_id("finding-T9-overvoltage").get_by_role("button", name="Apply").click()
-        expect(self.page.get_by_test_id("finding-T9-overvoltage")).to_have_count(0)
+        expect(self.page.get_by_test_id("finding-overvoltage")).to_contain_text("4.2 V")
+        self.page.get_by_test_id("finding-overvoltage").get_by_role("button", name="Apply").click()
+        expect(self.page.get_by_test_id("finding-overvoltage")).to_have_count(0)
 
     def test_a_stage_cannot_be_fed_from_what_hangs_on_it(self) -> None:
         self.open_gadget(step="Supply")
@@ -180,7 +180,7 @@ class Battery(StepTestCase):
         runtime, mass = self.figure("runtime"), self.figure("mass")
         self.page.get_by_role("button", name="From the catalogue").click()
         self.page.get_by_role("button", name="Take Pouch 804060").click()
-        expect(self.page.get_by_label("Printed capacity", exact=True)).to_have_value("2.2 Ah")
+        expect(self.page.get_by_label("Rated capacity", exact=True)).to_have_value("2.2 Ah")
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(runtime)
         self.assertGreater(float(self.figure("mass").split()[0]), float(mass.split()[0]))
         expect(self.page.get_by_test_id("verdict-fit")).to_have_attribute("data-status", "fail")
@@ -189,7 +189,7 @@ class Battery(StepTestCase):
         self.open_gadget(step="Battery")
         self.page.get_by_label("Chemistry").select_option("alkaline")
         expect(self.page.get_by_test_id("verdict-charge")).to_contain_text("must not be charged")
-        self.page.get_by_test_id("finding-T24-primary-cell").get_by_role("button", name="Apply").click()
+        self.page.get_by_test_id("finding-primary-cell").get_by_role("button", name="Apply").click()
         expect(self.page.get_by_role("heading", name="No charger")).to_be_visible()
         expect(self.page.get_by_test_id("verdict-charge")).to_contain_text("swap the cells")
 
@@ -198,18 +198,18 @@ class Battery(StepTestCase):
         before = self.figure("runtime")
         self.page.get_by_role("button", name="Which cell suits?").click()
         table = self.page.get_by_role("region", name="Cells, ranked")
-        expect(table.get_by_role("button", name="Use Pouch 906090, 6000 mAh")).to_be_visible()
+        expect(table.get_by_role("button", name="Use Pouch 606090, 4000 mAh")).to_be_visible()
         expect(table).not_to_contain_text("the charger is not for it")
         self.page.get_by_label("Show those that are out").check()
         expect(table).to_contain_text("the charger is not for it")
-        self.save_by(lambda: table.get_by_role("button", name="Use Pouch 906090, 6000 mAh").click())
-        self.assertEqual(self.stored_design()["battery"]["cell"]["capacity_ah"], 6.0)
+        self.save_by(lambda: table.get_by_role("button", name="Use Pouch 606090, 4000 mAh").click())
+        self.assertEqual(self.stored_design()["battery"]["cell"]["capacity_ah"], 4.0)
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
 
     def test_a_measured_cell_replaces_the_typical_one_and_can_be_given_up(self) -> None:
         self.open_gadget(variant="One cylinder a season", step="Battery")
         before = self.figure("runtime")
-        for label, value in (("Printed capacity", "5 Ah"), ("Cut-off", "2.5 V")):
+        for label, value in (("Rated capacity", "5 Ah"), ("Cut-off", "2.5 V")):
             self.enter(self.page.get_by_label(label, exact=True), value)
         files: list[FilePayload] = [
             {"name": f"{rate}.csv", "mimeType": "text/csv", "buffer": csv(rate)} for rate in ("0.05", "0.5")

@@ -82,7 +82,7 @@ class Layout(BrowserTestCase):
 class Looking(BrowserTestCase):
     def test_a_figure_opens_its_working_and_escape_closes_it(self) -> None:
         self.open_gadget(step="Battery")
-        self.page.get_by_role("button", name="Time to full").click()
+        self.page.get_by_role("button", name="Time to full: ").click()
         drawer = self.page.get_by_role("dialog", name="Time to full")
         expect(drawer).to_contain_text("How it comes about")
         expect(drawer).to_contain_text("termination")
@@ -92,7 +92,7 @@ class Looking(BrowserTestCase):
     def test_a_picture_is_also_a_table(self) -> None:
         self.open_gadget(step="Runtime")
         self.page.get_by_role("button", name="Table").first.click()
-        expect(self.page.get_by_role("columnheader", name="charge left")).to_be_visible()
+        expect(self.page.get_by_role("columnheader", name="state of charge")).to_be_visible()
         with self.page.expect_download() as download:
             self.page.get_by_role("button", name="Save CSV").first.click()
         self.assertEqual(download.value.suggested_filename, "fall.csv")

@@ -28,6 +28,10 @@ def main(arguments: list[str]) -> int:
     evaluate.add_argument("--json", action="store_true", help="the whole evaluation as JSON")
     validate = commands.add_parser("validate", help="hold the battery model against physics-based models")
     validate.add_argument("sets", nargs="*", help="parameter sets; the three of docs/VALIDATION.md by default")
+    mutate = commands.add_parser("mutate", help="how many small faults in the core its tests notice")
+    mutate.add_argument("modules", nargs="*", help="of the core; those with rules for their tests by default")
+    mutate.add_argument("--count", type=int, default=240, help="how many faults")
+    mutate.add_argument("--seed", type=int, default=1)
     commands.add_parser("bench", help="print the speed figures")
     commands.add_parser("shots", help="make the pictures in docs/screenshots/ anew")
     commands.add_parser("generate", help="make the schema, the API description and the TypeScript types anew")
@@ -54,6 +58,12 @@ def _run(chosen: argparse.Namespace) -> int:
             return application.core_command(chosen.file, *(["--json"] if chosen.json else []))
         case "validate":
             return validation.validate(chosen.sets)
+        case "mutate":
+            folders()
+            python_environment()
+            drawn = ["--count", str(chosen.count), "--seed", str(chosen.seed)]
+            command = [str(PYTHON), "-m", "core.tests.mutate", *drawn, *chosen.modules]
+            return subprocess.run(command, cwd=ROOT, env=django_env(), check=False).returncode
         case "bench":
             return bench()
         case "shots":

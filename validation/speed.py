@@ -1,7 +1,8 @@
 """How long a physics-based model takes over a pulsed discharge. Runs in the environment of the reference; prints JSON.
 
 The single particle model with electrolyte of PyBaMM (S. G. Marquis et al., J. Electrochem. Soc. 166 (2019) A3693), set
-Chen2020: 1 C for a minute in every five, 0.02 C between, until five hours have passed. Solved once before it is timed.
+Chen2020: 1 C for a minute in every five, 0.02 C between, until five hours have passed. Run as its authors run it: the solver
+stops only where the current jumps, and what is read is interpolated (`t_interp`). Solved once before it is timed.
 """
 
 from __future__ import annotations
@@ -31,7 +32,7 @@ def main(runs: int) -> None:
     taken, solution = [], None
     for _ in range(runs + 1):
         begun = time.perf_counter()
-        solution = simulation.solve(np.linspace(0, WHOLE_S, 3601))
+        solution = simulation.solve(np.array(time_s), t_interp=np.linspace(0, WHOLE_S, 3601))
         taken.append(time.perf_counter() - begun)
     assert solution is not None
     end = float(solution["Time [s]"].entries[-1])

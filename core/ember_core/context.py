@@ -7,17 +7,17 @@ from functools import cached_property
 
 import numpy as np
 
-from . import charging, fit, runtime, sag, spread
+from . import charging, fit, runtime, sag, sampling, warmth
 from .catalogue import Catalogue
-from .chemistry import CHEMISTRIES, Array
+from .chemistry import Array
 from .day import SECONDS_PER_DAY, wakes_a_day
+from .demand import part_current
 from .design import Design, SeriesStage
-from .figures import PatchOperation, Remedy
-from .problems import DocumentError
+from .figures import PatchOperation
 from .remedies import apply_patch
 from .supply import nominal_rail_v
 
-SECONDS_PER_YEAR = 31557600.0
+WORKS_LIKE = 0.5  # of the hungriest mode's current: a resting mode that draws as much is no sleep
 
 
 @dataclass(frozen=True)
@@ -45,26 +45,34 @@ class Context:
             self._tried[key] = runtime.rerun(self.usual, apply_patch(self.design, patch))
         return self._tried[key]
 
-    def remedy(self, label: str, patch: list[PatchOperation]) -> Remedy | None:
-        """A remedy, or None where it would lead out of what a design can be (a resistor of teraohms)."""
-        try:
-            self.after(patch)
-        except DocumentError:
-            return None
-        return Remedy(label=label, patch=patch)
+    @cached_property
+    def estimate(self) -> sampling.Samples:
+        """The runtime's samples at the usual temperature: its median is what is said of it."""
+        return sampling.sample_runtime(self.usual)
 
     @cached_property
-    def spread(self) -> spread.Spread:
-        return spread.runtime_spread(self.usual)
+    def cold_estimate(self) -> sampling.Samples:
+        """The same at the coldest temperature of the brief."""
+        return self.estimate if self.coldest is self.usual else sampling.sample_runtime(self.coldest)
+
+    @property
+    def runtime_s(self) -> float:
+        """The runtime that is said [s]: the median of the samples."""
+        return self.estimate.median
 
     @cached_property
     def fit(self) -> fit.Fit:
         return fit.check_fit(self.design)
 
-    @cached_property
+    @property
+    def typical_to_said(self) -> float:
+        """What leads from a runtime at typical figures to the one that is said, as a factor."""
+        return self.runtime_s / self.usual.seconds if self.usual.seconds > 0 else 1.0
+
+    @property
     def middle(self) -> int:
         """Index of half charge on the grid: where single figures are read off."""
-        return int(np.argmin(np.abs(self.usual.pack.charge - 0.5)))
+        return self.usual.middle
 
     @cached_property
     def rail_powered(self) -> np.ndarray:
@@ -114,10 +122,63 @@ class Context:
                 table[p, moment.mode] += moment.share * state.part_a(p, m, self.middle) * cost
         return table
 
+    @cached_property
+    def rest_a(self) -> float:
+        """Mean battery current while the gadget rests, at half charge [A]."""
+        return float(self.usual.mode_current_a[self.rest, self.middle])
+
+    @cached_property
+    def rest_name(self) -> str:
+        return self.design.modes[self.rest].name.lower()
+
+    @cached_property
+    def sleeps(self) -> bool:
+        """Whether the gadget sleeps while it rests. Of an always-on gadget the resting mode is the working mode: told by
+        the maker, or judged: no other mode takes much more (plugged in and switched off ones aside), or a light, a motor
+        or a sound is what draws then."""
+        design, state = self.design, self.usual
+        if design.day.rest_works is not None:
+            return not design.day.rest_works
+        if design.modes[self.rest].switched_off:
+            return True
+        others = [
+            float(state.mode_current_a[m, self.middle])
+            for m, mode in enumerate(design.modes)
+            if m != self.rest and not mode.switched_off and not mode.plugged
+        ]
+        if not others or self.rest_a > WORKS_LIKE * max(others):
+            return False
+        shown = sum(
+            float(self.part_battery_a[p, self.rest])
+            for p, part in enumerate(design.parts)
+            if part.kind in ("light", "motor", "sound")
+        )
+        return shown < WORKS_LIKE * self.rest_a or self.rest_a <= 0
+
+    def at_rest_a(self, part: int) -> float:
+        """What a part costs the battery while the gadget rests [A]."""
+        return float(self.part_battery_a[part, self.rest])
+
+    def own_at_rest_a(self, stage: int) -> float:
+        """What a stage (its position in the tree) takes for itself while the gadget rests, at the battery [A]."""
+        state = self.usual
+        rows = [(i, x.share) for i, x in enumerate(state.moments) if x.mode == self.rest]
+        return sum(share * float(state.attribution.stage[stage, i, self.middle]) for i, share in rows)
+
+    def position(self, stage: int) -> int:
+        """Where a stage of the tree stands in the document."""
+        return next(i for i, x in enumerate(self.design.supply.stages) if x.id == self.usual.tree.stages[stage].id)
+
+    def most_a(self, part: int) -> float:
+        """The most that all copies of a part draw in any state that a mode gives them, at the voltage that their rail has
+        with a source [A]: also where it has none now."""
+        item, volts = self.design.parts[part], float(self.highest_rail_v[self.usual.rail_of[part]])
+        states = {x.states[part].name: x.states[part] for x in self.usual.moments if x.states[part] is not None}  # type: ignore[union-attr]
+        return max((part_current(s, volts, "most") for s in states.values()), default=0.0) * item.quantity
+
     def load_switch(self, part: int) -> SeriesStage | None:
         """The catalogue's load switch for a part: of those that stand its peak the one that leaks least."""
-        state = self.usual
-        peak = max(state.part_a(part, m, self.middle, "most") for m in range(len(state.moments)))
+        peak = self.most_a(part)
         able = [
             s for s in self.catalogue.stages
             if isinstance(s, SeriesStage) and s.role == "load switch" and s.limit_a >= peak
@@ -128,9 +189,8 @@ class Context:
         """How long a full battery lasts switched off [s]: in a mode, or (None) cut off altogether. Never longer than
         the cell itself keeps."""
         pack = self.usual.pack
-        cell = CHEMISTRIES[self.design.battery.cell.chemistry]
         empty = pack.capacity_ah * 3600 / pack.self_discharge_a if mode is None else self.usual.mode_seconds(mode)
-        return min(empty, cell.shelf_years * SECONDS_PER_YEAR)
+        return min(empty, self.usual.shelf_seconds)
 
     @cached_property
     def sags(self) -> list[sag.Sag]:
@@ -155,14 +215,22 @@ class Context:
         state, charger = self.usual, self.design.charger
         top = float(state.pack.open_circuit_v[0])
         if charger is not None:
-            top = max(top, charger.float_v * self.design.battery.series)
+            top = max(top, charger.float_v)
         return nominal_rail_v(state.tree, top)
 
     @cached_property
+    def warmth(self) -> warmth.Warmth:
+        """How warm the case gets, in use and while it charges."""
+        return warmth.find_warmth(self.usual, self.charge_mode)
+
+    @cached_property
+    def charge_mode(self) -> int:
+        """Index of the mode in which the gadget charges."""
+        charger = self.design.charger
+        wanted = charger.mode if charger else None
+        return next((i for i, m in enumerate(self.design.modes) if m.id == wanted), self.rest)
+
+    @cached_property
     def charge(self) -> charging.Charge | None:
-        """The charge from empty while the gadget rests; None without a charger and for cells that must not have one."""
-        chemistry = CHEMISTRIES[self.design.battery.cell.chemistry]
-        if self.design.charger is None or chemistry.charge_v is None:
-            return None
-        load = float(self.usual.mode_current_a[self.rest, self.middle])
-        return charging.charge(self.design.charger, self.design.battery, load)
+        """The charge from empty at the usual temperature; None without a charger and for cells that must not have one."""
+        return self.warmth.charge

@@ -221,6 +221,14 @@ def passes_when_off(stage: Stage) -> bool:
     return isinstance(stage, SwitchingStage) and not stage.disconnects
 
 
+def limits_current(stage: Stage) -> bool:
+    """Whether the stage gives no more than its limit. A switch, a wire, a diode or a fuse passes more than its rating:
+    that is an overload, not a limit."""
+    if isinstance(stage, SeriesStage):
+        return stage.role == "protection"
+    return isinstance(stage, LinearStage | SwitchingStage | ChargePumpStage)
+
+
 def least_input_v(stage: Stage) -> float:
     """Input below which the stage stops working [V]; 0 where it only follows its input."""
     return stage.running_min_v if isinstance(stage, SwitchingStage) else 0.0

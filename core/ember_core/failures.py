@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from .chemistry import Array
-from .converters import least_input_v
+from .converters import least_input_v, limits_current
 from .demand import Moment
-from .design import Design, Part, SwitchingStage
+from .design import Design, LampDraw, Part, State, SwitchingStage
 from .pack import Pack
 from .supply import Solution
 from .tree import Tree
@@ -33,6 +33,8 @@ class Failure:
     moment: int
 
 
+ONE = np.ones(1)
+DARK = 0.1  # of the current on a full battery: a light as dim as that is dark; a rule of thumb
 HOLDS = Failure(0.0, "empty", "", 0.0, 0.0, "", -1)
 
 
@@ -78,15 +80,17 @@ def first_failures(
 
 
 def first_failing_charges(
-    design: Design, tree: Tree, pack: Pack, moments: list[Moment], solution: Solution, sustained_a: Array, samples: int
+    design: Design, tree: Tree, pack: Pack, moments: list[Moment], solution: Solution, sustained_a: Array, rate: Array
 ) -> Array:
     """State of charge at which each mode first fails, for many samples: shape (samples, modes); 0 where it holds.
 
-    `solution` has the moments of the first sample, then those of the second, and so on.
+    `solution` has the moments of the first sample, then those of the second, and so on. `rate` is each sample's factor on
+    the charge that the cell cannot bring up, shape (samples,).
     """
+    samples = rate.size
     modes = np.array([m.mode for m in moments], dtype=int)
     found = np.zeros((samples, len(design.modes)))
-    for condition in _conditions(design, tree, pack, moments, solution, sustained_a, samples):
+    for condition in _conditions(design, tree, pack, moments, solution, sustained_a, rate):
         at, _ = _breaks(condition, pack.charge)
         sample, moment = np.divmod(condition.rows, len(moments))
         np.maximum.at(found, (sample, modes[moment]), at)
@@ -109,9 +113,11 @@ def _breaks(condition: _Condition, charge: Array) -> tuple[Array, np.ndarray]:
 
 
 def _conditions(
-    design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution, sustained_a: Array, copies: int = 1
-) -> list[_Condition]:
-    """What has to hold in every mode; `copies` of the moments one after the other are looked at together."""
+    design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution, sustained_a: Array,
+    rate: Array = ONE,
+) -> list[_Condition]:  # fmt: skip
+    """What has to hold in every mode; as many copies of the moments as `rate` has values are looked at together."""
+    copies = rate.size
     modes = np.array([m.mode for m in moments], dtype=int)
     start = np.arange(copies)[:, None] * modes.size
 
@@ -123,45 +129,67 @@ def _conditions(
     found = [_Condition("cutoff", "", every, volts, pack.cutoff_v, 1, "V")]
 
     if pack.left_behind_h > 0:
-        spare = pack.charge * pack.capacity_ah - pack.left_behind_h * sustained_a
-        found.append(_Condition("kinetics", "", every, np.tile(spare[modes], (copies, 1)), 0.0, 1, "Ah"))
+        stays = pack.left_behind_h * rate[:, None, None] * sustained_a[modes]
+        spare = pack.charge * pack.capacity_ah - stays
+        found.append(_Condition("kinetics", "", every, spare.reshape(copies * modes.size, -1), 0.0, 1, "Ah"))
 
     def add(reason: str, subject: str, rows: np.ndarray, values: Array, limit: float, sign: int, unit: str) -> None:
         if rows.size:
             chosen = all_copies(rows)
             found.append(_Condition(reason, subject, chosen, values[chosen], limit, sign, unit))
 
+    working = tree.working()
     for s, stage in enumerate(tree.stages):
-        on = np.flatnonzero(~tree.off[s, modes] & tree.powered[tree.first_stage + s, modes])
+        on = np.flatnonzero(working[s, modes])
         floor = least_input_v(stage)
         if floor:
             add("input", stage.id, on, worst.stage_input_v[s], floor, 1, "V")
-        add("limit", stage.id, on, worst.stage_output_a[s], stage.limit_a, -1, "A")
+        if limits_current(stage):
+            add("limit", stage.id, on, worst.stage_output_a[s], stage.limit_a, -1, "A")
         if not isinstance(stage, SwitchingStage):
             continue
         if stage.input_limit_a is not None:
             add("limit", stage.id, on, worst.stage_input_a[s], stage.input_limit_a, -1, "A")
-        if stage.starting_min_v is not None and tree.off[s].any():  # it has to start again on what there is then
+        if stage.starting_min_v is not None and not working[s].all():  # it has to start again on what there is then
             add("start", stage.id, on, worst.stage_input_v[s], stage.starting_min_v, 1, "V")
     for i, source in enumerate(tree.sources):
         there = np.flatnonzero(tree.powered[1 + i, modes])
         add("limit", source.id, there, worst.other_a[i], source.limit_a, -1, "A")
-    for r, part, rows in _neediest(design, tree, moments):
-        add("supply", part.id, np.array(rows), worst.rail_v[r], part.supply_min_v or 0.0, 1, "V")
+    for r, least_v, part, rows in _neediest(design, tree, moments, worst.rail_v[:, : len(moments), 0]):
+        add("supply", part.id, np.array(rows), worst.rail_v[r], least_v, 1, "V")
     return found
 
 
-def _neediest(design: Design, tree: Tree, moments: list[Moment]) -> list[tuple[int, Part, list[int]]]:
-    """For every rail the parts that need most there, with the moments in which they do: one part a moment is enough."""
+def dark_below_v(part: Part, state: State, full_v: float) -> float:
+    """Supply below which a light with its resistor gives a tenth of what it gives at `full_v` [V]; 0 for others."""
+    if part.kind != "light" or not isinstance(state.draw, LampDraw) or full_v <= state.draw.forward_v:
+        return 0.0
+    return state.draw.forward_v + DARK * (full_v - state.draw.forward_v)
+
+
+def _neediest(
+    design: Design, tree: Tree, moments: list[Moment], full_v: Array
+) -> list[tuple[int, float, Part, list[int]]]:
+    """For every rail (rail, least supply, part, moments) of the parts that need most there: one part a moment is enough.
+
+    `full_v` is each rail's voltage on a full battery in each moment, shape (rails, moments).
+    """
     rail_of = {r.id: i for i, r in enumerate(design.supply.rails)}
     powered = tree.rail_powered()
-    needs = [(rail_of[p.rail], p.supply_min_v, i) for i, p in enumerate(design.parts) if p.supply_min_v is not None]
-    rows: dict[int, list[int]] = {}
+    needs = [
+        (i, rail_of[p.rail]) for i, p in enumerate(design.parts) if p.supply_min_v is not None or p.kind == "light"
+    ]
+    rows: dict[tuple[int, float], list[int]] = {}
     for k, moment in enumerate(moments):
         strictest: dict[int, tuple[float, int]] = {}
-        for r, volts, i in needs:
-            if moment.states[i] is not None and powered[r, moment.mode] and volts > strictest.get(r, (0.0, 0))[0]:
+        for i, r in needs:
+            state = moment.states[i]
+            if state is None or not powered[r, moment.mode]:
+                continue
+            part = design.parts[i]
+            volts = max(part.supply_min_v or 0.0, dark_below_v(part, state, float(full_v[r, k])))
+            if volts > strictest.get(r, (0.0, 0))[0]:
                 strictest[r] = (volts, i)
-        for _, i in strictest.values():
-            rows.setdefault(i, []).append(k)
-    return [(rail_of[design.parts[i].rail], design.parts[i], found) for i, found in rows.items()]
+        for volts, i in strictest.values():
+            rows.setdefault((i, volts), []).append(k)
+    return [(rail_of[design.parts[i].rail], volts, design.parts[i], found) for (i, volts), found in rows.items()]

@@ -24,9 +24,10 @@ class Input(Result):
 
 
 class Working(Result):
-    """How a figure came about: the formula in words and symbols, its inputs, the source of the model."""
+    """How a figure came about: the formula, in plain words too where it has symbols, its inputs, the source of the model."""
 
     formula: str
+    words: str = ""
     inputs: list[Input] = []
     source: str = ""
     note: str = ""
@@ -55,10 +56,16 @@ class PatchOperation(Result):
 
 
 class Remedy(Result):
-    """An edit of the design that would settle a finding, or save energy."""
+    """An edit of the design that settles a finding, or saves energy.
+
+    `outcome` says what the changed design is like, `runtime` is its runtime; both are empty as long as the remedy has not
+    been held against the design.
+    """
 
     label: str
     patch: list[PatchOperation]
+    outcome: str = ""
+    runtime: Figure | None = None
 
 
 Severity = Literal["stop", "fix", "watch", "note"]
@@ -69,17 +76,19 @@ Step = Literal["brief", "draw", "supply", "battery", "runtime", "fit", "record"]
 class Finding(Result):
     """One thing that is worth knowing, with the numbers in it.
 
-    `code` is stable; `where` is a JSON pointer to the place in the document that it is about.
+    `code` is stable, `key` is one of its own among a design's findings; `where` is a JSON pointer to the place in the
+    document that it is about. `has_ways` tells that there may be a way out; remedies are held against the design first
+    and come in an answer of their own.
     """
 
+    key: str
     code: str
     severity: Severity
     step: Step
     where: str
     title: str
     sentence: str
-    figures: list[Figure] = []
-    remedy: Remedy | None = None
+    has_ways: bool
 
 
 Status = Literal["pass", "watch", "fail", "unknown"]
@@ -97,6 +106,29 @@ class Verdict(Result):
     step: Step
 
 
+# what stands in a formula, and the formula in words; the first that is found counts
+IN_WORDS: tuple[tuple[str, str], ...] = (
+    ("samples of what is uncertain", "Many gadgets are reckoned, each with its uncertain figures a little different: half of them last "
+     "longer than this, half of them less. Each one's time is its charge divided by its current, added up piece by piece while "
+     "its battery empties."),
+    ("∫ Q dz ÷ ((Vfloat", "First the charge that is missing divided by the current. From the float voltage on the cell takes less and less: its "
+     "charge is added up piece by piece, each divided by what the resistance still lets through."),
+    ("∫ Q dz", "The battery is emptied piece by piece: each piece of its charge divided by the current that flows then, "
+     "self-discharge included, added up until the first mode fails."),
+    ("1 − e^(−t/τ)", "A short stretch warms the case only a little of the way to what it would come to if it lasted, and the case cools in "
+     "between: counted is the steady power that would warm it as much."),
+    ("(2 ÷ h + wall ÷ k)", "The surroundings, and on top of them the power that lasts times what the walls hold back: the air at both sides and "
+     "the plastic between, spread over the surface of the case."),
+    ("OCV + I R", "Until the cell's own voltage, and what the current lifts it by over its resistance, reach the float voltage."),
+    ("Vin Iin − Vout Iout", "What goes in less what comes out: voltage times current on both sides."),
+    ("marginal", "What one more ampere there would take from the battery, times its current."),
+    ("Σ (its rail current", "Each mode's current on the rail, times what one ampere there costs at the battery, times the mode's share of the day."),
+    ("Σ (mean battery current", "Each mode's current times its share of the day, added up."),
+    ("Σ (current of the phase", "Each phase's current times its seconds, added up and spread over the period."),
+    ("least C for a dip", "The smallest capacitor with which the rail falls by no more than four fifths of the room above what its parts need."),
+)  # fmt: skip
+
+
 def figure(
     label: str,
     value: float | None,
@@ -111,5 +143,6 @@ def figure(
 ) -> Figure:
     """A figure with its working, from plain tuples (name, value, unit[, origin])."""
     listed = [Input(name=i[0], value=i[1], unit=i[2], origin=i[3] if len(i) > 3 else "") for i in inputs]
-    working = Working(formula=formula, inputs=listed, source=source, note=note)
+    words = next((said for sign, said in IN_WORDS if sign in formula), "")
+    working = Working(formula=formula, words=words, inputs=listed, source=source, note=note)
     return Figure(label=label, value=value, unit=unit, low=low, high=high, working=working)

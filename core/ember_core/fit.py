@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 
 from .chemistry import Array
-from .design import Body, Design, Enclosure, Process, Side
+from .design import Body, Design, Enclosure, Process, Side, Size
 
 CLEARANCE_MM: dict[Process, tuple[float, float]] = {
     # usual figure, least that works; each side, unfinished surfaces
@@ -23,6 +23,8 @@ CLEARANCE_MM: dict[Process, tuple[float, float]] = {
 SIDES: tuple[Side, ...] = ("left", "right", "front", "back", "bottom", "top")
 AXES = ("x", "y", "z")
 TOUCH_MM = 1e-6
+SAME_SIDE_MM = 1.0  # a drawn pack's thickness against that of its cells
+NO_ROOM = ("wire", "board input")  # roles of stages in series that take no room of their own
 
 
 @dataclass(frozen=True)
@@ -77,29 +79,55 @@ def clearance_mm(enclosure: Enclosure) -> float:
     return usual if enclosure.clearance_mm is None else enclosure.clearance_mm
 
 
-def bodies(design: Design) -> list[tuple[str, str, Body]]:
-    """(pointer, name, body) of everything in the design that takes room."""
-    found = [(f"/parts/{i}", p.name, p.body) for i, p in enumerate(design.parts)]
-    found += [(f"/supply/stages/{i}", s.name, s.body) for i, s in enumerate(design.supply.stages)]
+@dataclass(frozen=True)
+class Thing:
+    """Something that takes room in the case. `body` is None where nobody said how much."""
+
+    pointer: str
+    name: str
+    body: Body | None
+
+
+def things(design: Design) -> list[Thing]:
+    """Everything in the design that takes room of its own. What came along on a module, hangs outside or is a length of
+    wire does not."""
+    found = [
+        Thing(f"/parts/{i}", p.name, p.body)
+        for i, p in enumerate(design.parts)
+        if p.body is not None or not (p.passenger or p.plugged_by_user)
+    ]
+    found += [
+        Thing(f"/supply/stages/{i}", s.name, s.body)
+        for i, s in enumerate(design.supply.stages)
+        if s.body is not None or getattr(s, "role", None) not in NO_ROOM
+    ]
     if design.charger:
-        found.append(("/charger", design.charger.name, design.charger.body))
-    found.append(("/battery", design.battery.cell.name, design.battery.body))
-    return [(pointer, name, body) for pointer, name, body in found if body is not None]
+        found.append(Thing("/charger", design.charger.name, design.charger.body))
+    return [*found, Thing("/battery", design.battery.cell.name, design.battery.body)]
+
+
+def fits_within(size_mm: Size, room_mm: Size) -> bool:
+    """Whether a cuboid goes into another one, turned as suits it."""
+    return all(a <= b + TOUCH_MM for a, b in zip(sorted(size_mm), sorted(room_mm), strict=True))
 
 
 def swelling_mm(design: Design) -> tuple[float, int]:
-    """(extra thickness to keep free [mm], its axis) of a pouch battery; it swells along its thinnest side."""
+    """(extra thickness to keep free [mm], its axis) of a pouch battery, whose cells lie on each other: it swells along
+    the side that is as long as they are thick."""
     battery = design.battery
     if battery.cell.form != "pouch" or battery.body is None:
         return 0.0, 0
-    axis = int(np.argmin(battery.body.size_mm))
+    thick = min(battery.cell.size_mm) * battery.series * battery.parallel
+    sides = np.abs(np.asarray(battery.body.size_mm) - thick)
+    axis = int(np.argmin(sides)) if float(sides.min()) <= SAME_SIDE_MM else int(np.argmin(battery.body.size_mm))
     return battery.swelling * battery.body.size_mm[axis], axis
 
 
 def _place(design: Design) -> tuple[list[Placed], list[tuple[str, str]]]:
     placed, unplaced = [], []
-    for where, name, body in bodies(design):
-        if body.position_mm is None:
+    for thing in things(design):
+        where, name, body = thing.pointer, thing.name, thing.body
+        if body is None or body.position_mm is None:
             unplaced.append((where, name))
             continue
         low = np.asarray(body.position_mm, dtype=float)
@@ -146,7 +174,7 @@ def check_fit(design: Design) -> Fit:
     needed = clearance_mm(enclosure)
     contacts = _walls(placed, enclosure, needed) + _pairs(placed, enclosure.gap_mm)
     cavity = np.asarray(enclosure.outer_mm, dtype=float) - 2 * enclosure.wall_mm
-    volume = sum(float(np.prod(body.size_mm)) for _, _, body in bodies(design))
+    volume = sum(float(np.prod(x.body.size_mm)) for x in things(design) if x.body is not None)
     room = float(np.prod(np.maximum(cavity, 1e-9)))
     return Fit(placed, unplaced, contacts, needed, cavity, volume / room)
 

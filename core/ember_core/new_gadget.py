@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from .catalogue import built_in
-from .design import FORMAT, Battery, Brief, Day, Design, Enclosure, Mode, Rail, Session, Supply, Use
+from .design import FORMAT, Battery, Body, Brief, Day, Design, Enclosure, Mode, Rail, Session, Supply, Use
+from .pack import pack_size_mm
 from .parts_list import PartsList, busy_state, resting_state
 
 DEFAULT_CELL = "Pouch 503035, 500 mAh"
@@ -15,9 +16,9 @@ def new_gadget(name: str, listed: PartsList | None = None) -> Design:
     """A pouch cell with a charger, a 3.3 V linear regulator, the modes asleep and in use, half an hour a day."""
     catalogue = built_in()
     cell = next(c for c in catalogue.cells if c.name == DEFAULT_CELL)
-    regulator = next(s for s in catalogue.stages if s.id == DEFAULT_STAGE).model_copy(update={"body": None})
+    regulator = next(s for s in catalogue.stages if s.id == DEFAULT_STAGE)
     charger = next(c for c in catalogue.chargers if c.name == DEFAULT_CHARGER).model_copy(
-        update={"body": None, "programming_ohm": 3600.0}
+        update={"programming_ohm": 3600.0}
     )
     parts = listed.parts if listed else []
     rails = listed.rails if listed else ["Main"]
@@ -35,7 +36,7 @@ def new_gadget(name: str, listed: PartsList | None = None) -> Design:
             stages=[regulator],
             rails=[Rail(id=s, name=n, feed=regulator.id) for s, n in zip(slugs, rails, strict=True)],
         ),
-        battery=Battery(cell=cell),
+        battery=Battery(cell=cell, body=Body(size_mm=pack_size_mm(cell, 1))),
         charger=charger,
         day=Day(rest="asleep", sessions=[Session(name="In use", mode="in-use", seconds=1800, per_day=1)]),
         enclosure=Enclosure(outer_mm=(60, 90, 24)),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import cache
 
@@ -16,6 +17,7 @@ SALVAGED_SHARE, SALVAGED_OHM = 0.7, 2.0  # of a used cell that nobody measured; 
 SALVAGED_TOLERANCE = (-0.4, 0.3)
 MEASURED_TOLERANCE = (-0.03, 0.03)
 GRID_POINTS = 161
+ROW = 4  # cylinders from which on two layers are made
 OUTER_DECILE = 1.2816  # standard deviations from the mean to the 10th and 90th percentile
 
 
@@ -53,6 +55,20 @@ class Pack:
     def steady_ohm(self) -> Array:
         """The resistance as a steady current sees it, slow part included [ohm], (N,)."""
         return self.resistance_ohm + self.slow_ohm
+
+
+def pack_size_mm(cell: Cell, count: int) -> tuple[float, float, float]:
+    """Room of so many cells [mm]: pouches and coins on each other, the others beside each other, from four on in two
+    layers."""
+    x, y, z = cell.size_mm
+    if cell.form == "pouch":
+        return x, y, z * count
+    if cell.form == "coin":
+        thin = int(np.argmin(cell.size_mm))
+        sizes = [v * count if i == thin else v for i, v in enumerate(cell.size_mm)]
+        return sizes[0], sizes[1], sizes[2]
+    layers = 1 if count < ROW else 2
+    return x * math.ceil(count / layers), y, z * layers
 
 
 def charge_grid(points: int = GRID_POINTS) -> Array:

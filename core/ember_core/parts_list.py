@@ -80,7 +80,7 @@ class _Reader:
 
     def quantity(self, text: str, dimension: Dimension, column: _Column, row: int) -> float | None:
         try:
-            return parse_quantity(text, dimension, default_unit=column.unit)
+            return parse_quantity(text, dimension, default_unit=column.unit, from_file=True)
         except QuantityError as error:
             self.problems.append(Problem(f"row {row}, {column.heading}", str(error)))
             return None
@@ -302,8 +302,8 @@ def resting_state(part: Part) -> str:
 
 
 def busy_state(part: Part) -> str:
-    """The state to begin with in a mode of use: the one with the most current."""
-    return max(part.states, key=_current).name
+    """The state to begin with in a mode of use: its state at work, or the one with the most current."""
+    return part.working or max(part.states, key=_current).name
 
 
 def _current(state: State) -> float:

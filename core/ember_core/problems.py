@@ -81,6 +81,8 @@ def sentence(item: Any) -> str:
             return "is not a field of this format"
         case "greater_than":
             return f"{_shown(value)} must be above {context['gt']:g}"
+        case "greater_than_equal" if context["ge"] > 0 and isinstance(value, int | float) and value <= 0:
+            return f"{_shown(value)} must be above 0"
         case "greater_than_equal":
             return f"{_shown(value)} must be {context['ge']:g} or more"
         case "less_than":

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -25,19 +26,37 @@ Dimension = Literal[
     "capacitance",
     "intensity",
     "clock",
+    "rate",
+    "count",
+    "number",
+    "thermal",
 ]
 
 
 class QuantityError(ValueError):
-    """The text can't be read as the wanted quantity. The message is a sentence for the person who typed it."""
+    """The text can't be read as the wanted quantity, or is doubtful. The message is a sentence for the person who typed
+    it; `choices` are texts that would be understood."""
+
+    def __init__(self, message: str, choices: Sequence[str] = ()) -> None:
+        super().__init__(message)
+        self.choices = list(choices)
 
 
 _PREFIXES = {"p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "": 1.0, "k": 1e3, "M": 1e6}
 _TIMES = {
-    "ms": 1e-3, "s": 1, "sec": 1, "second": 1, "seconds": 1, "min": 60, "minute": 60, "minutes": 60, "h": 3600,
-    "hour": 3600, "hours": 3600, "d": 86400, "day": 86400, "days": 86400, "week": 604800, "weeks": 604800,
+    "ms": 1e-3, "s": 1, "sec": 1, "secs": 1, "second": 1, "seconds": 1, "min": 60, "mins": 60, "minute": 60, "minutes": 60, "h": 3600,
+    "hr": 3600, "hour": 3600, "hours": 3600, "d": 86400, "day": 86400, "days": 86400, "week": 604800, "weeks": 604800,
     "month": 2629800, "months": 2629800, "year": 31557600, "years": 31557600, "us": 1e-6, "µs": 1e-6,
 }  # fmt: skip
+
+
+_PER = {"min": 1440.0, "minute": 1440.0, "h": 24.0, "hour": 24.0, "d": 1.0, "day": 1.0, "week": 1 / 7, "month": 86400 / 2629800,
+        "year": 86400 / 31557600}  # fmt: skip
+_TIMES_A_DAY = {
+    f"{before}{unit}": scale
+    for unit, scale in _PER.items()
+    for before in ("/", "per ", "a ", "an ", "times a ", "× a ")
+}
 
 
 def _prefixed(symbols: tuple[str, ...]) -> dict[str, float]:
@@ -63,51 +82,206 @@ _KINDS: dict[Dimension, _Kind] = {
     "time": _Kind("a time", "s", {k: float(v) for k, v in _TIMES.items()}, "10 min"),
     "length": _Kind("a length", "mm", {"mm": 1.0, "cm": 10.0, "m": 1000.0, "µm": 1e-3, "um": 1e-3}, "12.5 mm"),
     "mass": _Kind("a mass", "g", {"g": 1.0, "kg": 1000.0, "mg": 1e-3}, "8 g"),
-    "temperature": _Kind("a temperature", "°C", {"°C": 1.0, "C": 1.0, "degC": 1.0}, "-10 °C"),
+    "temperature": _Kind(
+        "a temperature", "°C", {"°C": 1.0, "C": 1.0, "degC": 1.0, "°F": 5 / 9, "F": 5 / 9, "degF": 5 / 9}, "-10 °C"
+    ),
     "share": _Kind("a share", "", {"": 1.0, "%": 0.01}, "30 %"),
     "capacitance": _Kind("a capacitance", "F", _prefixed(("F",)), "100 µF"),
     "intensity": _Kind("a luminous intensity", "mcd", {"mcd": 1.0, "cd": 1000.0}, "20 mcd"),
     "clock": _Kind("a time of day", "h", {"": 1.0, "h": 1.0, "am": 1.0, "pm": 1.0}, "19:30"),
+    "rate": _Kind("how often a day", "a day", {"": 1.0, "x": 1.0, "×": 1.0, **_TIMES_A_DAY}, "15/day"),
+    "count": _Kind("a whole number", "", {"": 1.0, "x": 1.0, "×": 1.0}, "3"),
+    "number": _Kind("a number", "", {"": 1.0, "x": 1.0, "×": 1.0}, "1.5"),
+    "thermal": _Kind("a thermal resistance", "°C/W", {"": 1.0, "°C/W": 1.0, "C/W": 1.0, "K/W": 1.0}, "60 °C/W"),
     "cost": _Kind("a cost", "", {"": 1.0, "EUR": 1.0, "€": 1.0}, "4.50"),
 }
 _SMALLEST: dict[Dimension, float] = {"temperature": -60.0}
 _LARGEST: dict[Dimension, float] = {
     "current": 100, "voltage": 100, "power": 2000, "resistance": 1e9, "charge": 1000, "time": 86400 * 366 * 30,
     "length": 2000, "mass": 50000, "temperature": 120, "share": 1, "cost": 1e6,
-    "capacitance": 100, "intensity": 1e6, "clock": 24 - 1 / 3600,
+    "capacitance": 100, "intensity": 1e6, "clock": 24 - 1 / 3600, "rate": 1e6, "count": 1e6, "number": 1e6,
+    "thermal": 1e4,
 }  # fmt: skip
-_TEXT = re.compile(r"^\s*([+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)\s*([^\d\s].*?)?\s*$")
+_NUMBER = r"[+-]?(?:\d[\d.,]*(?: \d{3})*(?:[.,]\d+)?|[.,]\d+)(?:[eE][+-]?\d+)?"
+_TEXT = re.compile(rf"^({_NUMBER})\s*([^\d\s][^\d]*)?$")
+_FRACTION = re.compile(r"^(\d+)\s*/\s*(\d+)(?=\D|$)")
+_GROUPED = re.compile(r"^[+-]?[1-9]\d{0,2}([., ]\d{3})+$")
+_PIECE = re.compile(r"(\d+(?:[.,]\d+)?)\s*([a-zµ]+)\s*", re.IGNORECASE)
+_COLONS = re.compile(r"^(\d+):([0-5]\d)(?::([0-5]\d))?\s*(h|min)?$")
+_APART = r"\s*(-|–|—|…|\.\.\.?|\bto\b|±|\+/-|\+-)\s*"
+_SPAN = re.compile(rf"^({_NUMBER})\s*([^\d\s±.…+-][^\d±…+-]*?)?{_APART}({_NUMBER})\s*([^\d\s].*)?$")
+_ABOUT = ("±", "+/-", "+-")
 
 
-def parse_quantity(text: str, dimension: Dimension, default_unit: str | None = None) -> float:
-    """The value of `text` in SI (lengths in mm, masses in g, charges in A h, shares 0 to 1).
+@dataclass(frozen=True)
+class Spanned:
+    """A figure as it was typed, with its range where one was."""
 
-    Takes a decimal point or comma. Without a unit, `default_unit` is assumed; where none is given a
-    bare number is refused, except for shares and costs. Raises QuantityError.
+    typical: float
+    least: float | None = None
+    most: float | None = None
+
+
+def parse_quantity(
+    text: str, dimension: Dimension, default_unit: str | None = None, *, from_file: bool = False
+) -> float:
+    """The value of `text` in SI (lengths in mm, masses in g, charges in A h, shares 0 to 1, rates per day).
+
+    Takes a decimal point or comma, thousands in groups, fractions, "1 h 30 min" and "1:30". Without a unit, `default_unit`
+    is assumed; where none is given a bare number is refused, except for shares, rates and costs. A figure that could be
+    read in two ways ("1,000 mAh") is refused with both. In a file (`from_file`) a point is always a decimal point. Raises
+    QuantityError.
     """
     kind = _KINDS[dimension]
     if len(text) > 60:
         raise QuantityError(f"{text[:20]!r}... is too long for {kind.name}")
-    match = _TEXT.match(_clock_as_hours(text) if dimension == "clock" else text)
+    typed = " ".join(text.translate(_TYPED).split())
+    if _SPAN.match(typed) and not _TEXT.match(typed):
+        raise QuantityError(f"{typed!r} is a range; here one figure is wanted, like {kind.example!r}")
+    if dimension == "charge" and (energy := _ENERGY.match(typed)):
+        return _charge_of(energy.group(1), energy.group(2), typed)
+    summed = _summed(typed) if dimension == "time" else None
+    if summed is not None:
+        return _within(summed, typed, dimension)
+    match = _TEXT.match(_without_fraction(_clock_as_hours(typed) if dimension == "clock" else typed))
     if not match:
-        raise QuantityError(f"{text.strip()!r} is not {kind.name}; write it like {kind.example!r}")
-    number = float(match.group(1).replace(",", "."))
+        raise QuantityError(f"{typed!r} is not {kind.name}; write it like {kind.example!r}")
     unit = (match.group(2) or "").strip()
     if not unit:
         if default_unit is None and "" not in kind.units:
-            raise QuantityError(f"{text.strip()!r} needs a unit; write it like {kind.example!r}")
+            raise QuantityError(
+                f"{typed!r} needs a unit; write it like {kind.example!r}", _with_units(match.group(1), kind)
+            )
         unit = default_unit or ""
     if unit not in kind.units:
-        raise QuantityError(_wrong_unit(text.strip(), number, unit, dimension))
-    value = float(f"{number * kind.units[unit]:.12g}")  # 82 % is 0.82, not 0.8200000000000001
-    low, high = _SMALLEST.get(dimension, 0.0), _LARGEST[dimension]
-    if dimension == "clock" and not low <= value <= high:
-        raise QuantityError(f"{text.strip()!r} is not {kind.name}: 0:00 to 23:59")
-    if not math.isfinite(value) or not low <= value <= high:
-        raise QuantityError(
-            f"{text.strip()!r} is outside what {kind.name} can be here: {low:g} to {high:g} {kind.base}".rstrip()
+        raise QuantityError(_wrong_unit(typed, _number(match.group(1), unit, {}, math.inf, kind), unit, dimension))
+    number = _number(match.group(1), unit, kind.units, _LARGEST[dimension], kind, from_file)
+    zero = 32.0 if "F" in unit and dimension == "temperature" else 0.0
+    value = float(f"{(number - zero) * kind.units[unit]:.12g}")  # 82 % is 0.82, not 0.8200000000000001
+    return _within(value, typed, dimension)
+
+
+def parse_span(text: str, dimension: Dimension) -> Spanned:
+    """ "100-140 mA", "100 mA to 0.14 A", "120 mA ± 20 %" or a single figure. The middle of a range of two ends is its typical
+    figure. Raises QuantityError."""
+    typed = " ".join(text.translate(_TYPED).split())
+    match = _SPAN.match(typed)
+    if len(text) > 60 or not match or _TEXT.match(typed):
+        return Spanned(parse_quantity(text, dimension))
+    low, low_unit, apart, high, high_unit = match.groups()
+    if apart in _ABOUT:
+        unit = low_unit or ("" if high_unit == "%" else high_unit) or ""
+        middle = parse_quantity(f"{low} {unit}", dimension)
+        off = (
+            parse_quantity(f"{high} %", "share") * middle
+            if high_unit == "%"
+            else parse_quantity(f"{high} {high_unit or unit}", dimension)
         )
-    return value
+        return Spanned(
+            middle,
+            _within(float(f"{middle - off:.12g}"), typed, dimension),
+            _within(float(f"{middle + off:.12g}"), typed, dimension),
+        )
+    least, most = (
+        parse_quantity(f"{low} {low_unit or high_unit or ''}", dimension),
+        parse_quantity(f"{high} {high_unit or low_unit or ''}", dimension),
+    )
+    if least > most:
+        raise QuantityError(f"{typed!r}: the first figure is the larger one")
+    return Spanned(float(f"{(least + most) / 2:.12g}"), least, most)
+
+
+def _within(value: float, typed: str, dimension: Dimension) -> float:
+    kind, low, high = _KINDS[dimension], _SMALLEST.get(dimension, 0.0), _LARGEST[dimension]
+    if dimension == "count" and not value.is_integer():
+        raise QuantityError(f"{typed!r} is not {kind.name}")
+    if math.isfinite(value) and low <= value <= high:
+        return value
+    if dimension == "clock":
+        raise QuantityError(f"{typed!r} is not {kind.name}: 0:00 to 23:59")
+    raise QuantityError(f"{typed!r} is outside what {kind.name} can be here: {low:g} to {high:g} {kind.base}".rstrip())
+
+
+def _number(
+    text: str, unit: str, units: dict[str, float], largest: float, kind: _Kind, from_file: bool = False
+) -> float:
+    """A number with its decimal sign and its groups. Where a group of three digits could be either, the one that is
+    possible is taken; where both are, the typist is asked."""
+    marks = [c for c in text if c in "., "]
+    # who means a decimal point hardly ever writes a 0 at the end
+    doubtful = marks == [","] or (marks == ["."] and text.endswith("0") and not from_file)
+    if _GROUPED.match(text) and doubtful:
+        whole, decimal = float(text.replace(marks[0], "")), float(text.replace(",", "."))
+        if whole * units.get(unit, math.inf) > largest:
+            return decimal
+        both = [f"{whole:g} {unit}".strip(), f"{decimal:g} {unit}".strip()]
+        if whole >= 1e6:
+            both[0] = f"{int(whole)} {unit}".strip()
+        raise QuantityError(f"{text} {unit}".strip() + f": {both[0]} or {both[1]}?", both)
+    # groups all of one kind before the decimal sign: the last mark where there are two kinds, else a single point or comma
+    groups, sign = text, ""
+    if len(set(marks)) == 2 or (len(marks) == 1 and marks != [" "]):
+        sign = marks[-1]
+        groups, _, after = text.rpartition(sign)
+        sign = f".{after}"
+    if not any(c in "., " for c in groups) or (_GROUPED.match(groups) and len({c for c in groups if c in "., "}) == 1):
+        return float(re.sub("[., ]", "", groups) + sign)
+    raise QuantityError(f"{text!r} is not a number; write it like {kind.example!r}")
+
+
+_ENERGIES = _prefixed(("Wh", "wh", "W·h"))
+_ENERGY = re.compile(rf"^({_NUMBER}\s*[mk]?(?:Wh|wh|W·h))(?:\s+at\s+(.+))?$")
+
+
+def _charge_of(energy: str, volts: str | None, typed: str) -> float:
+    """ "3.7 Wh at 3.7 V" as a charge [A h]."""
+    match = _TEXT.match(energy)
+    assert match and match.group(2)
+    watt_hours = _number(match.group(1), match.group(2), _ENERGIES, 1e4, _KINDS["charge"]) * _ENERGIES[match.group(2)]
+    if volts is None:
+        ways = [f"{energy} at {v} V" for v in ("3.7", "3.2", "1.5", "1.2")]
+        raise QuantityError(f"{typed!r} is an energy, not a charge; with the cell's voltage it becomes one", ways)
+    at_v = parse_quantity(volts, "voltage")
+    if at_v <= 0:
+        raise QuantityError(f"{typed!r}: at no voltage there is no charge")
+    return _within(float(f"{watt_hours / at_v:.6g}"), typed, "charge")
+
+
+def _with_units(number: str, kind: _Kind) -> list[str]:
+    usual = {
+        "A": ("µA", "mA", "A"),
+        "Ah": ("mAh", "Ah"),
+        "s": ("s", "min", "h"),
+        "Ω": ("Ω", "kΩ"),
+        "W": ("mW", "W"),
+        "F": ("µF", "mF"),
+    }
+    return [f"{number} {unit}" for unit in usual.get(kind.base, (kind.base,))]
+
+
+def _summed(typed: str) -> float | None:
+    """ "1 h 30 min", "1:30" (hours and minutes), "1:30 min", "0:01:30" as seconds; None for anything else."""
+    colons = _COLONS.match(typed)
+    if colons:
+        first, second, third, unit = colons.groups()
+        if third is not None:
+            return int(first) * 3600.0 + int(second) * 60 + int(third)
+        return int(first) * 60.0 + int(second) if unit == "min" else int(first) * 3600.0 + int(second) * 60
+    pieces = _PIECE.findall(typed)
+    if len(pieces) < 2 or _PIECE.sub("", typed) or any(unit not in _TIMES for _, unit in pieces):
+        return None
+    sizes = [_TIMES[unit] for _, unit in pieces]
+    if sizes != sorted(sizes, reverse=True) or len(set(sizes)) < len(sizes):
+        return None
+    return float(sum(float(n.replace(",", ".")) * size for (n, _), size in zip(pieces, sizes, strict=True)))
+
+
+def _without_fraction(typed: str) -> str:
+    """ "1/2 h" as "0.5 h"."""
+    match = _FRACTION.match(typed)
+    if not match or int(match.group(2)) == 0:
+        return typed
+    return f"{int(match.group(1)) / int(match.group(2)):.12g}{typed[match.end() :]}"
 
 
 _CLOCK = re.compile(r"^\s*(\d{1,2})(?:[:.h](\d{2}))?\s*(am|pm)?\s*$", re.IGNORECASE)
@@ -128,14 +302,14 @@ def _clock_as_hours(text: str) -> str:
 def _wrong_unit(text: str, number: float, unit: str, dimension: Dimension) -> str:
     kind = _KINDS[dimension]
     if dimension == "current" and unit in _KINDS["charge"].units:
-        amount = show(number * _KINDS["charge"].units[unit], "Ah")
-        rate = show(number * _KINDS["charge"].units[unit], "A")
+        amount = _plainly(number * _KINDS["charge"].units[unit], "Ah")
+        rate = _plainly(number * _KINDS["charge"].units[unit], "A")
         return (
             f"{amount} is a charge (what a battery holds), not a current. "
             f"A part that uses {amount} every hour draws {rate}: if that is meant, write {rate!r}"
         )
     if dimension == "charge" and unit in _KINDS["current"].units:
-        current = show(number * _KINDS["current"].units[unit], "A")
+        current = _plainly(number * _KINDS["current"].units[unit], "A")
         return f"{current} is a current, not a charge. A capacity is written like {kind.example!r}"
     for other, candidate in _KINDS.items():
         if other != dimension and unit in candidate.units:
@@ -152,8 +326,21 @@ def unit_in_heading(heading: str) -> tuple[str, str | None]:
 _SHOWN = ((1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"), (1e-12, "p"))
 
 
+NO_BREAK = "\u00a0"
+MINUS = "\u2212"
+_TYPED = str.maketrans(
+    {NO_BREAK: " ", "\u2009": " ", "\u202f": " ", "\u2007": " ", MINUS: "-", "½": "1/2", "¼": "1/4", "¾": "3/4"}
+)
+
+
 def show(value: float | None, unit: str) -> str:
-    """A figure for a sentence, to three significant digits: 0.0123 A as "12.3 mA", 1e5 s as "1.2 days"."""
+    """A figure for a sentence, to three significant digits: 0.0123 A as "12.3 mA", 1e5 s as "1.2 days".
+
+    Number and unit are never broken apart at the end of a line, and a minus is a minus."""
+    return _plainly(value, unit).replace(" ", NO_BREAK).replace("-", MINUS)
+
+
+def _plainly(value: float | None, unit: str) -> str:
     if value is None or not math.isfinite(value):
         return "unknown"
     if unit == "s":
@@ -168,7 +355,7 @@ def show(value: float | None, unit: str) -> str:
         whole = abs(value) >= 9.95 or abs(value - round(value)) < 1e-9
         return f"{value:.0f} %" if whole else f"{value:.1f} %"
     if unit == "share":
-        return show(value * 100, "%")
+        return _plainly(value * 100, "%")
     if unit in ("mm", "g", "°C", "°C/W", "C"):
         return f"{round(value, 1):g} {unit}"
     if unit.isalpha() and len(unit) == 3 and unit.isupper():

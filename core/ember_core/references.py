@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Sequence
-from itertools import product
+from graphlib import CycleError, TopologicalSorter
+from itertools import islice, product
 from typing import Any
 
 from pydantic import ValidationError
 
 from .day import clock, happens
-from .design import FORMAT, Day, Design, EitherStage, Session, Stage, Stretch, SwitchingStage, Wake
+from .design import FORMAT, READABLE, Day, Design, EitherStage, Session, Stage, Stretch, SwitchingStage, Wake
 from .problems import DocumentError, Problem, from_validation, pointer, read_json
 
 BATTERY = "battery"
+MOST_LOOPS = 8  # that are told at once
 MOST_STARTS = 200  # by the clock, in one day
 
 
@@ -26,7 +28,7 @@ def build_design(data: Any) -> Design:
     """Plain data as a design. Raises DocumentError with every problem found (at most 50)."""
     if not isinstance(data, dict):
         raise DocumentError([Problem("", "is not a design document: an object was expected")])
-    if data.get("format") != FORMAT:
+    if data.get("format") not in READABLE:
         found = data.get("format")
         said = "has no format version" if found is None else f"has the unknown format version {str(found)[:40]!r}"
         raise DocumentError([Problem("/format", f"{said}; this application reads {FORMAT!r}")])
@@ -48,6 +50,7 @@ def check_references(design: Design) -> list[Problem]:
         *_parts(design),
         *_modes(design),
         *_day(design),
+        *_charger(design),
     ]
     return problems
 
@@ -87,13 +90,12 @@ def _supply(design: Design) -> Iterable[Problem]:
         for field, feed in _feeds(stage):
             if feed not in known:
                 yield Problem(pointer(*where, field), f"{stage.name!r} has no source: nothing is {feed!r}")
-            else:
-                loop = _way_back(stages, stage.id, [feed])
-                if loop:
-                    names = " → ".join(stages[v].name for v in reversed(loop))
-                    yield Problem(pointer(*where, field), f"{stage.name!r} feeds itself: {names} → {stage.name}")
         if isinstance(stage, SwitchingStage):
             yield from _points(stage, where)
+    for i, field, ring in islice(_loops(design.supply.stages), MOST_LOOPS):
+        first = stages[ring[0]].name
+        names = " → ".join(stages[v].name for v in ring)
+        yield Problem(pointer("supply", "stages", i, field), f"{first!r} feeds itself: {names} → {first}")
 
 
 def _feeds(stage: Stage) -> list[tuple[str, str]]:
@@ -102,15 +104,24 @@ def _feeds(stage: Stage) -> list[tuple[str, str]]:
     return [*both, ("other", stage.other)] if isinstance(stage, EitherStage) else both
 
 
-def _way_back(stages: dict[str, Stage], target: str, way: list[str]) -> list[str]:
-    """The stages from one that feeds the target up to the target itself; empty where none is fed by it."""
-    here = way[-1]
-    if here == target:
-        return way
-    if here not in stages:
-        return []
-    ways = (_way_back(stages, target, [*way, feed]) for _, feed in _feeds(stages[here]) if feed not in way)
-    return next((w for w in ways if w), [])
+def _loops(stages: Sequence[Stage]) -> Iterable[tuple[int, str, list[str]]]:
+    """(position, field, ids along the way) of feeds that close a loop: each is told, opened, and the next one sought.
+
+    The ids run from the stage itself, in the direction of the energy, to what feeds it. Linear in the stages per loop.
+    """
+    position = {s.id: i for i, s in enumerate(stages)}
+    feeds = {s.id: [(field, feed) for field, feed in _feeds(s) if feed in position] for s in stages}
+    while True:
+        try:
+            TopologicalSorter({k: [feed for _, feed in v] for k, v in feeds.items()}).prepare()
+            return
+        except CycleError as error:
+            ring: list[str] = error.args[1][:-1]
+        first = ring.index(min(ring, key=position.__getitem__))
+        ring = ring[first:] + ring[:first]
+        field = next(f for f, feed in feeds[ring[0]] if feed == ring[-1])
+        yield position[ring[0]], field, ring
+        feeds[ring[0]] = [x for x in feeds[ring[0]] if x != (field, ring[-1])]
 
 
 def _points(stage: SwitchingStage, where: tuple[str | int, ...]) -> Iterable[Problem]:
@@ -234,6 +245,12 @@ def _day(design: Design) -> Iterable[Problem]:
                 pointer("day", "wakes", i, "awake_s"),
                 f"is awake for {wake.total_s:g} s, longer than the {wake.every_s:g} s between wakes",
             )
+
+
+def _charger(design: Design) -> Iterable[Problem]:
+    charger = design.charger
+    if charger is not None and charger.mode is not None and charger.mode not in {m.id for m in design.modes}:
+        yield Problem("/charger/mode", f"nothing is {charger.mode!r}")
 
 
 def _too_long(day: Day) -> Iterable[Problem]:

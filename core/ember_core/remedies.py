@@ -7,8 +7,10 @@ from typing import Any
 
 import jsonpatch
 
-from .design import Design, Mode, Model, Stage
+from .design import Battery, Body, Charger, Design, Mode, Model, Stage
 from .figures import PatchOperation, Remedy
+from .pack import pack_size_mm
+from .quantities import show
 from .references import BATTERY, build_design
 
 
@@ -53,6 +55,28 @@ def placed(design: Design, stage: Stage, feed: str) -> Stage:
     """A catalogue stage ready to be added: with an id that is not taken, fed by `feed`."""
     taken = {BATTERY, *(s.id for s in design.supply.stages), *(s.id for s in design.supply.sources)}
     return stage.model_copy(update={"id": fresh_id(stage.id, taken), "input": feed})
+
+
+def set_resistor(charger: Charger, ohm: float) -> Remedy:
+    """Another resistor that programs a charger's current [ohm]."""
+    label = f"Set the resistor to {show(ohm, 'Ω')}: {show(charger.programming_v / ohm, 'A')}"
+    return Remedy(label=label, patch=[replace("/charger/programming_ohm", ohm)])
+
+
+def pack_patch(old: Battery, new: Battery) -> list[PatchOperation]:
+    """New cells in the place of the present ones, the whole pack's room with them, lying as the old one does."""
+    fresh = new.model_copy(update={"age_years": 0, "cycles": 0, "mixed": False, "spread": None})
+    keys = ("cell", "series", "parallel", "age_years", "cycles", "mixed", "spread")
+    patch = [replace(f"/battery/{k}", getattr(fresh, k)) for k in keys if getattr(fresh, k) != getattr(old, k)]
+    size = pack_size_mm(new.cell, new.series * new.parallel)
+    body = Body(size_mm=size)
+    if old.body is not None:
+        order = sorted(range(3), key=lambda i: old.body.size_mm[i] if old.body else 0.0)
+        lying = [0.0, 0.0, 0.0]
+        for axis, side in zip(order, sorted(size), strict=True):
+            lying[axis] = side
+        body = old.body.model_copy(update={"size_mm": (lying[0], lying[1], lying[2])})
+    return [*patch, replace("/battery/body", body)]
 
 
 def without_uses(design: Design, mode: int, parts: set[str]) -> list[PatchOperation]:

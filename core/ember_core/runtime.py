@@ -16,9 +16,10 @@ from .chemistry import Array
 from .day import longest_s, mode_shares
 from .demand import Level, Moment, RailLoads, all_moments, part_current, sampled_loads, state_levels
 from .design import Battery, Design
+from .ends import BankOff, bank_off, shelf_s
 from .failures import Failure, first_failures
 from .pack import GRID_POINTS, Pack, charge_grid, pack_at
-from .supply import Solution, rail_gains, solve
+from .supply import Attribution, Solution, attribute, solve
 from .tree import Tree, build_tree
 
 
@@ -54,9 +55,14 @@ class Run:
         return np.asarray(self.tree.rail_powered()[:, self.loads.mode])
 
     @cached_property
+    def attribution(self) -> Attribution:
+        """Whose the battery's current is, in every moment at every state of charge."""
+        return attribute(self.tree, self.loads, self.typical, self.pack)
+
+    @property
     def gains(self) -> Array:
-        """What one more ampere on a rail costs at the battery, shape (rails, moments, N)."""
-        return rail_gains(self.tree, self.loads, self.typical, self.pack)
+        """What one ampere on a rail is charged with at the battery, shape (rails, moments, N)."""
+        return self.attribution.rail
 
     @cached_property
     def _part_a(self) -> dict[tuple[int, int, int, Level], float]:
@@ -72,6 +78,19 @@ class Run:
             amps = part_current(used, float(self.typical.rail_v[r, moment, k]), level)
             self._part_a[key] = amps * self.design.parts[part].quantity
         return self._part_a[key]
+
+    def stage_loss_w(self, stage: int) -> Array:
+        """What a stage of the tree loses at every working point [W], shape (moments, N)."""
+        s = self.typical
+        lost = s.stage_input_v[stage] * s.stage_input_a[stage] - s.stage_output_v[stage] * s.stage_output_a[stage]
+        return np.asarray(lost)
+
+    def stage_power_w(self, stage: int) -> tuple[float, float]:
+        """(mean power into a stage of the tree, mean power out of it) over the day at half charge [W]."""
+        s, k = self.typical, self.middle
+        into = self.moment_weights @ (s.stage_input_v[stage, :, k] * s.stage_input_a[stage, :, k])
+        out = self.moment_weights @ (s.stage_output_v[stage, :, k] * s.stage_output_a[stage, :, k])
+        return float(into), float(out)
 
     @cached_property
     def mode_current_a(self) -> Array:
@@ -123,19 +142,45 @@ class Run:
         return _elapsed(self.pack, rate)
 
     @cached_property
-    def seconds(self) -> float:
-        """Runtime [s] until the first essential mode fails."""
+    def charge_seconds(self) -> float:
+        """What the charge lasts for [s]: until the first essential mode fails."""
         return float(np.interp(-self.ending[1], -self.pack.charge, self.elapsed_s))
 
+    @cached_property
+    def shelf_seconds(self) -> float:
+        """What the cell itself lasts for [s], whatever is drawn."""
+        return shelf_s(self.design.battery)
+
+    @cached_property
+    def bank_off(self) -> BankOff | None:
+        """The power bank switches itself off before its charge is gone."""
+        found = bank_off(self, self.middle)
+        return found if found is not None and found.seconds < self.charge_seconds else None
+
+    @property
+    def lasting_s(self) -> float:
+        """What the run ends at, whatever charge is left [s]: the age of the cell, a bank that switches itself off."""
+        return min(self.shelf_seconds, self.bank_off.seconds if self.bank_off else np.inf)
+
+    @cached_property
+    def seconds(self) -> float:
+        """Runtime [s]: until the first essential mode fails, the power bank switches itself off, or the cell is old."""
+        return min(self.charge_seconds, self.lasting_s)
+
+    @cached_property
+    def middle(self) -> int:
+        """Index of half charge on the grid: where single figures are read off."""
+        return int(np.argmin(np.abs(self.pack.charge - 0.5)))
+
     def mode_seconds(self, mode: int) -> float:
-        """Runtime [s] if the gadget stayed in one mode, until that mode fails."""
+        """Runtime [s] if the gadget stayed in one mode, until that mode fails or the cell is old."""
         own = self.mode_current_a[mode]
         rate = own + self.pack.self_discharge_a
         felt = own * (1 - self._rested(own))
         spare = self.pack.charge * self.pack.capacity_ah - self.pack.left_behind_h * felt
         stays = float(np.interp(0.0, spare[::-1], self.pack.charge[::-1])) if self.pack.left_behind_h else 0.0
         end = max(self.failures[mode].charge, stays)
-        return float(np.interp(-end, -self.pack.charge, _elapsed(self.pack, rate)))
+        return min(float(np.interp(-end, -self.pack.charge, _elapsed(self.pack, rate))), self.shelf_seconds)
 
     def at(self, charge: float, values: Array) -> float:
         """A value on the grid at one state of charge, by linear interpolation."""

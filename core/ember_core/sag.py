@@ -1,4 +1,4 @@
-"""Short peaks on top of the modes: how far they pull their rail down, and whether anything on it minds.
+"""Short peaks on top of the modes: how far they make their rail droop, and whether anything on it minds.
 
 Judged near the end of the charge, where the battery's voltage is low and its resistance high. Without a bulk
 capacitor the rail falls to the working point under the peak; with one it follows `designers.capacitor`.
@@ -11,6 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from .chemistry import Array
+from .converters import limits_current
 from .designers.capacitor import dip_v, needed_farad
 from .pack import pack_at
 from .resistors import next_e6
@@ -20,6 +22,21 @@ from .supply import Solution, solve
 JUDGED_AT = 0.2  # state of charge
 USUAL_ESR_OHM = 0.05
 SPARE = 0.8  # of the room above the least supply that a dip may use
+VISIBLE_KINDS = ("display", "sound", "light")
+USUAL_DROOP = 0.03  # that a display, a sound or a light stands before it shows; a rule of thumb
+
+
+@dataclass(frozen=True)
+class Shows:
+    """A part that the droop shows at: how far its rail droops and how far it may, as shares of the voltage before."""
+
+    part: int
+    droop: float
+    most: float
+
+    @property
+    def margin(self) -> float:
+        return self.most - self.droop
 
 
 @dataclass(frozen=True)
@@ -29,7 +46,8 @@ class Sag:
     Voltages are those of `rail` [V]; `steady_v` is where it would end up without a capacitor, `lowest_v` where it
     does end up. `beyond_a` is how much of the peak is more than the converter on the way, `stage`, can give.
     `needs_v` is the highest least supply among the parts that are used on the rail then; `capacitor_f` what would
-    hold all rails above theirs (0: nothing needed, None: no capacitor does), placed at `source`.
+    hold all rails above theirs (0: nothing needed, None: no capacitor does), placed at `source`. `shows` is the part that
+    droops further than it may without showing (None: none does), `smoothing_f` what would keep it from that.
     """
 
     part: int
@@ -46,6 +64,8 @@ class Sag:
     stage: str
     needs_v: float
     capacitor_f: float | None
+    shows: Shows | None
+    smoothing_f: float | None
 
     @property
     def fails(self) -> bool:
@@ -102,11 +122,13 @@ def _sag(state: Run, solution: Solution, row: int, count: int, part: int, moment
     design, tree = state.design, state.tree
     item, own = design.parts[part], state.rail_of[part]
     assert item.peak is not None
-    current = item.peak.current_a * item.quantity
+    current, seconds = item.peak.current_a * item.quantity, item.peak.seconds
     before = solution.rail_v[:, row, 0]
     steady = solution.rail_v[:, count + row, 0] * (not solution.collapsed[count + row, 0])
     beyond, stage = 0.0, ""
     for s in tree.path(tree.rail_feeds[own]):
+        if not limits_current(tree.stages[s]):
+            continue
         over = float(solution.stage_output_a[s, count + row, 0]) - tree.stages[s].limit_a
         if over > beyond:
             beyond, stage = min(over, current), tree.stages[s].id
@@ -118,7 +140,7 @@ def _sag(state: Run, solution: Solution, row: int, count: int, part: int, moment
     ohm = float(falls[own]) / current
     bulk = design.supply.rails[own].capacitor
     esr = bulk.esr_ohm if bulk else USUAL_ESR_OHM
-    dip = dip_v(current, item.peak.seconds, ohm, bulk.farad if bulk else 0.0, esr, beyond)
+    dip = dip_v(current, seconds, ohm, bulk.farad if bulk else 0.0, esr, beyond)
     # what the capacitor carries is not asked of the supply: the other rails fall in proportion
     share = dip / float(falls[own]) if falls[own] > 0 else 0.0
     ends = np.where(np.arange(before.size) == own, before - dip, before - falls * min(share, 1.0))
@@ -126,11 +148,34 @@ def _sag(state: Run, solution: Solution, row: int, count: int, part: int, moment
     room = SPARE * np.maximum(before - needs, 0.0)
     allowed = float(np.min(np.where((needs > 0) & (falls > 0), room * falls[own] / np.maximum(falls, 1e-12), np.inf)))
     allowed = min(allowed, float(room[own]))
-    needed = needed_farad(current, item.peak.seconds, ohm, max(allowed, 1e-6), USUAL_ESR_OHM, beyond)
+
+    def capacitor(dip_v: float) -> float | None:
+        found = needed_farad(current, seconds, ohm, max(dip_v, 1e-6), USUAL_ESR_OHM, beyond)
+        return next_e6(found) if found else found
+
+    shows = _shows(state, moment, before, ends)
+    smooth = math.inf
+    if shows is not None:
+        r = state.rail_of[shows.part]
+        smooth = SPARE * shows.most * float(before[r] * falls[own] / max(falls[r], 1e-12))
     return Sag(
-        part=part, mode=mode, source=own, rail=worst, current_a=current, seconds=item.peak.seconds,
+        part=part, mode=mode, source=own, rail=worst, current_a=current, seconds=seconds,
         before_v=float(before[worst]), steady_v=float(steady[worst]),
         lowest_v=0.0 if math.isinf(dip) else max(float(ends[worst]), 0.0),
         terminal_v=float(solution.terminal_v[count + row, 0]), beyond_a=beyond, stage=stage, needs_v=float(needs[worst]),
-        capacitor_f=next_e6(needed) if needed else needed,
+        capacitor_f=capacitor(allowed), shows=shows, smoothing_f=capacitor(min(allowed, smooth)) if shows else None,
     )  # fmt: skip
+
+
+def _shows(state: Run, moment: int, before: Array, ends: Array) -> Shows | None:
+    """The part in use on which a droop shows most, beyond what it stands."""
+    worst: Shows | None = None
+    for i, part in enumerate(state.design.parts):
+        most = part.droop_max or (USUAL_DROOP if part.kind in VISIBLE_KINDS else None)
+        r = state.rail_of[i]
+        if most is None or before[r] <= 0 or state.part_a(i, moment, 0) <= 0:
+            continue
+        now = Shows(i, float((before[r] - ends[r]) / before[r]), most)
+        if now.margin < 0 and (worst is None or now.margin < worst.margin):
+            worst = now
+    return worst

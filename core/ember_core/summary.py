@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .answers import answer_savings
+from .answers import answer_remedies, answer_savings
 from .catalogue import built_in
 from .context import Context
 from .design import Design
@@ -36,17 +36,24 @@ def summary(design: Design, result: Evaluation) -> str:
             f"  {show(mode.peak_current.value, 'A'):>9} peak  {mode.day_share:>8.3%} of the day"
             f"  {show(mode.nonstop.value, 'h'):>11} without a pause"
         )
+    context = Context(design, built_in())
+    remedies = {r.finding: r.remedy for r in answer_remedies(context)}
     if result.findings:
         lines += ["", "Findings"]
     for finding in result.findings:
         lines.append(f"  {finding.severity.upper():<6} {finding.title}  [{finding.code}]")
         lines.append(f"         {finding.sentence}")
-        if finding.remedy:
-            lines.append(f"         Remedy: {finding.remedy.label}.")
-    savings = answer_savings(Context(design, built_in()))[:MOST_SAVINGS]
-    if savings:
-        lines += ["", "What would help most"]
-    for saving in savings:
-        lines.append(f"  +{show(saving.gained.value, 'h'):<11} {saving.title}. {saving.sentence}")
+        if finding.key in remedies:
+            remedy = remedies[finding.key]
+            lines.append(f"         Way out: {remedy.label}. {remedy.outcome}")
+    savings = answer_savings(context)
+    for title, habit in (("What would help most", False), ("Other habits", True)):
+        own = [s for s in savings if (s.kind == "habit") == habit][:MOST_SAVINGS]
+        if own:
+            lines += ["", title]
+        for saving in own:
+            lines.append(
+                f"  +{show(saving.gained.value, 'h'):<11} {saving.title}. {saving.sentence} {saving.remedy.outcome}"
+            )
     lines += ["", "All figures are estimates for design.", ""]
     return "\n".join(lines)

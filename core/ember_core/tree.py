@@ -43,6 +43,11 @@ class Tree:
         """(rails, modes): the rail has a voltage."""
         return np.asarray(self.powered[list(self.rail_feeds)])
 
+    def working(self) -> np.ndarray:
+        """(stages, modes): switched on, and fed by something."""
+        fed = [np.any([self.powered[n] for n in inputs], axis=0) for inputs in self.inputs]
+        return np.asarray(np.array(fed, dtype=bool).reshape(self.off.shape) & ~self.off)
+
     def path(self, node: int) -> list[int]:
         """The stages (their positions in `stages`) from a node up to its first source, nearest first."""
         found = []

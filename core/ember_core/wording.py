@@ -28,7 +28,7 @@ def describe_failure(context: Context, failure: Failure) -> str:
         case "collapse":
             how = "the battery voltage collapses under the load"
         case "kinetics":
-            how = "the cell brings up no more at this current"
+            how = "what is left is unavailable at this rate"
         case "input":
             how = f"{stages[failure.subject]} " + (
                 f"gets {value} and needs {limit}" if at_once else f"no longer gets the {limit} it needs"

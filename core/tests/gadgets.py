@@ -2,9 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 from ember_core import Design, build_design
+from ember_core.catalogue import Catalogue, built_in
+from ember_core.figures import Remedy
+from ember_core.findings import Found
+from ember_core.judging import Judged
+from ember_core.quantities import NO_BREAK
+from ember_core.trials import ways_out
 
 MILLI = 1e-3
 
@@ -62,3 +69,41 @@ def design(**more: Any) -> Design:
 def asleep(*uses: dict[str, Any]) -> list[dict[str, Any]]:
     """A single mode."""
     return [{"id": "asleep", "name": "Asleep", "uses": list(uses)}]
+
+
+def plain(text: str) -> str:
+    """A sentence with ordinary spaces: its figures are held together by others."""
+    return text.replace(NO_BREAK, " ")
+
+
+@dataclass(frozen=True)
+class Seen:
+    """A finding as it is shown: with the remedy that was held against the design, if there is one."""
+
+    judged: Judged
+    found: Found
+
+    @property
+    def severity(self) -> str:
+        return self.found.severity
+
+    @property
+    def where(self) -> str:
+        return self.found.where
+
+    @property
+    def code(self) -> str:
+        return self.found.code
+
+    @property
+    def sentence(self) -> str:
+        return plain(self.found.sentence)
+
+    @property
+    def remedy(self) -> Remedy | None:
+        return ways_out(self.judged, self.found)
+
+
+def seen(gadget: Design, code: str, catalogue: Catalogue | None = None) -> list[Seen]:
+    judged = Judged.of(gadget, catalogue or built_in())
+    return [Seen(judged, f) for f in judged.found if f.code == code]

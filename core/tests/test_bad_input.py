@@ -96,6 +96,27 @@ class Documents(unittest.TestCase):
         found = self.supply_problem(either, LINEAR | {"input": "e"})
         self.assertIn("feeds itself", found["/supply/stages/0/other"])
 
+    def test_a_stage_that_is_its_own_input_and_several_loops(self) -> None:
+        found = self.supply_problem(BOOST | {"input": "boost"})
+        self.assertIn("feeds itself: Boost → Boost", found["/supply/stages/0/input"])
+        ring = [LINEAR | {"id": f"r{i}", "name": f"R{i}", "input": f"r{i ^ 1}"} for i in range(4)]
+        found = self.supply_problem(*ring)
+        self.assertIn("R0 → R1 → R0", found["/supply/stages/0/input"])
+        self.assertIn("R2 → R3 → R2", found["/supply/stages/2/input"])
+
+    def test_many_ways_through_the_supply_are_no_more_work_than_its_stages(self) -> None:
+        """Sixty-four stages in pairs, each fed by both before it: 2^32 ways, and a loop at the very end."""
+        either = {"type": "either", "limit_a": 1}
+        pairs = [
+            either | {"id": f"{k}{i}", "name": f"{k}{i}", "input": f"a{i - 1}" if i else "battery", "other": f"b{i - 1}" if i else "battery"}
+            for i in range(32)
+            for k in "ab"
+        ]  # fmt: skip
+        rails = [{"id": "main", "name": "Main", "feed": "a31"}]
+        build_design(document(supply={"stages": pairs, "rails": rails}))
+        pairs[0]["input"] = "a31"
+        self.assertIn("feeds itself", str(self.supply_problem(*pairs)))
+
     def test_what_modes_switch_and_plug_has_to_exist(self) -> None:
         self.assertIn("nothing is 'gone'", self.supply_problem(LINEAR, off_stages=["gone"])["/modes/0/off_stages/0"])
         fixed = self.supply_problem(LINEAR | {"enable": False}, off_stages=["reg"])
@@ -243,6 +264,41 @@ class Cells(unittest.TestCase):
         self.assertAlmostEqual(read_cell("active 48mA", self.PART).current_a or 0, 0.048)
         for empty in ("", "-", " 0 ", "off"):
             self.assertTrue(read_cell(empty, self.PART).clear)
+
+    def test_ranges_and_which_modes_are_meant(self) -> None:
+        entry = read_cell("active 100-140 mA", self.PART)
+        assert entry.draw and entry.draw.behaviour == "current"
+        span = entry.draw.current_a
+        self.assertEqual((entry.state, span.typical, span.least, span.most), ("active", 0.12, 0.1, 0.14))
+        entry = read_cell("120 mA ± 20 %", self.PART)
+        self.assertAlmostEqual(entry.current_a or 0, 0.12)
+        self.assertEqual(entry.duty, None)
+        self.assertEqual(read_cell("12 mA here", self.PART).scope, "here")
+        self.assertEqual(read_cell("active 12 mA everywhere", self.PART).scope, "everywhere")
+        self.assertEqual(read_cell("12 mA", self.PART).scope, None)
+        with self.assertRaisesRegex(EntryError, "goes with a current"):
+            read_cell("active here", self.PART)
+
+    def test_a_typed_current_keeps_the_kind_of_load(self) -> None:
+        def typed(draw: dict[str, Any], text: str = "10 mA", volts: float | None = 5.0) -> dict[str, Any]:
+            load = Part.model_validate({"id": "x", "name": "Load", "rail": "main", "states": [{"name": "on", "draw": draw, "provenance": "guess"}]})  # fmt: skip
+            entry = read_cell(text, load, "on", volts)
+            assert entry.draw
+            return entry.draw.model_dump(mode="json")
+
+        power = {"behaviour": "power", "power_w": {"typical": 1}}
+        held = {"behaviour": "resistor", "resistance_ohm": {"typical": 100}}
+        lamp = {"behaviour": "lamp", "forward_v": 2, "resistance_ohm": {"typical": 100}}
+        self.assertEqual(typed(power)["power_w"]["typical"], 0.05)
+        self.assertEqual(typed(held)["resistance_ohm"]["typical"], 500)
+        self.assertEqual(typed(lamp), {"behaviour": "lamp", "forward_v": 2, "resistance_ohm": {"typical": 300, "least": None, "most": None}})  # fmt: skip
+        spread = typed(held, "10-20 mA")["resistance_ohm"]
+        self.assertEqual((spread["least"], spread["most"]), (250, 500))
+        for draw, volts, words in ((lamp, 1.9, "does not light"), (lamp, None, "resistor in series"), (power, None, "has no current of its own but a power")):  # fmt: skip
+            with self.subTest(words), self.assertRaisesRegex(EntryError, words):
+                typed(draw, volts=volts)
+        with self.assertRaisesRegex(EntryError, "resistance"):
+            typed(held, "0 mA")
 
     def test_a_doubtful_number_comes_back_with_choices(self) -> None:
         with self.assertRaises(EntryError) as caught:

@@ -1,17 +1,28 @@
-"""Charging against closed forms; preferred resistors."""
+"""Charging against closed forms, by the port, in the heat, on one to three cells in series; preferred resistors."""
 
 from __future__ import annotations
 
 import math
 import unittest
+from typing import Any
 
 import numpy as np
 
-from ember_core.charging import charge, charge_times, programmed_current
-from ember_core.design import Battery, Charger
+from ember_core import Design, build_design, evaluate
+from ember_core.answers import answer_cells
+from ember_core.catalogue import built_in
+from ember_core.charging import FOLDBACK_C, Charge, Meanwhile, charge, charge_times, fold_back_a, programmed_current
+from ember_core.context import Context
+from ember_core.design import Battery, Charger, Enclosure
+from ember_core.heat import case_k_per_w
+from ember_core.remedies import apply
 from ember_core.resistors import E24, next_e24
 
-from .gadgets import cell
+from .gadgets import LINEAR, cell, design, document, part, seen, state, use
+from .test_stages import USB
+
+CASE = Enclosure(outer_mm=(60, 90, 24))
+IDLE = Meanwhile(cell_a=0.0, port_a=0.0, port_peak_a=0.0, port_limit_a=10.0, heat_w=0.0, ambient_c=20.0)
 
 
 class TwoResistors(unittest.TestCase):
@@ -19,7 +30,8 @@ class TwoResistors(unittest.TestCase):
         """OCV = a + b z and constant R: constant current, then an exponential taper."""
         capacity, ohm, a, b, amps, volts, end = 2.0, 0.1, 3.0, 1.2, 1.0, 4.2, 0.1
         z = np.linspace(0, 1, 4001)
-        constant, total, reached = charge_times(amps, volts, end, capacity, a + b * z, np.full(z.size, ohm), z)
+        given = np.full(z.size, amps)
+        constant, total, reached = charge_times(given, volts, end, capacity, a + b * z, np.full(z.size, ohm), z)
         corner = (volts - amps * ohm - a) / b
         first = corner * capacity * 3600 / amps
         taper = capacity * 3600 * ohm / b * math.log(amps / end)
@@ -29,39 +41,251 @@ class TwoResistors(unittest.TestCase):
 
 
 class Chargers(unittest.TestCase):
-    def setUp(self) -> None:
-        self.battery = Battery.model_validate({"cell": cell(capacity_ah=0.5), "wiring_ohm": 0})
-
-    def charger(self, **more: object) -> Charger:
-        return Charger.model_validate({"name": "C", "programming_v": 1000, "programming_ohm": 4000} | more)
+    def charged(self, meanwhile: Meanwhile = IDLE, battery: dict[str, Any] | None = None, **more: Any) -> Charge:
+        charger = {"name": "C", "programming_v": 1000, "programming_ohm": 4000, "port_limit_a": 10, "theta_c_per_w": 1}
+        pack = Battery.model_validate({"cell": cell(capacity_ah=0.5), "wiring_ohm": 0} | (battery or {}))
+        return charge(Charger.model_validate(charger | more), pack, CASE, meanwhile)
 
     def test_resistor_sets_the_current(self) -> None:
-        self.assertEqual(programmed_current(self.charger()), 0.25)
+        charger = Charger.model_validate({"name": "C", "programming_v": 1000, "programming_ohm": 4000})
+        self.assertEqual(programmed_current(charger), 0.25)
+        self.assertEqual((self.charged().set_a, self.charged().current_a, self.charged().limit), (0.25, 0.25, "set"))
 
     def test_half_c_takes_between_two_and_three_hours(self) -> None:
-        result = charge(self.charger(), self.battery, 0.0)
-        assert result.seconds is not None
-        self.assertTrue(2 * 3600 < result.seconds < 3 * 3600, result.seconds)
+        seconds = self.charged().seconds
+        assert seconds is not None
+        self.assertTrue(2 * 3600 < seconds < 3 * 3600, seconds)
 
-    def test_port_limits_the_current(self) -> None:
-        result = charge(self.charger(programming_ohm=500, port_limit_a=0.4), self.battery, 0.0)
-        self.assertEqual((result.set_a, result.current_a), (2.0, 0.4))
+    def test_the_port_limits_the_current(self) -> None:
+        result = self.charged(programming_ohm=500, port_limit_a=0.4)
+        self.assertEqual((result.set_a, result.current_a, result.limit), (2.0, 0.4, "port"))
 
-    def test_load_above_termination_never_ends_but_a_power_path_does(self) -> None:
-        self.assertIsNone(charge(self.charger(), self.battery, 0.03).seconds)
-        self.assertIsNotNone(charge(self.charger(power_path=True), self.battery, 0.03).seconds)
+    def test_what_else_hangs_on_the_port_leaves_less(self) -> None:
+        shared = Meanwhile(0.0, port_a=0.3, port_peak_a=0.4, port_limit_a=0.5, heat_w=0.0, ambient_c=20.0)
+        result = self.charged(shared)
+        self.assertAlmostEqual(result.current_a, 0.2)
+        self.assertEqual(result.limit, "port")
+        self.assertGreater(result.seconds or 0, self.charged().seconds or 0)
 
-    def test_a_load_slows_the_charge(self) -> None:
-        alone, loaded = (charge(self.charger(), self.battery, a).seconds for a in (0.0, 0.02))
-        assert alone is not None and loaded is not None
-        self.assertGreater(loaded, alone)
+    def test_a_port_with_nothing_left_never_fills(self) -> None:
+        for used, never in ((0.4, ""), (0.474, ""), (0.476, "port"), (0.6, "port")):  # it ends at 25 mA
+            with self.subTest(used):
+                full = Meanwhile(0.0, port_a=used, port_peak_a=used, port_limit_a=0.5, heat_w=0.0, ambient_c=20.0)
+                result = self.charged(full)
+                self.assertEqual((result.never, result.seconds is None), (never, bool(never)))
+
+    def test_a_load_on_the_cell_slows_the_charge_and_ends_it_never_from_the_termination_on(self) -> None:
+        def loaded(amps: float) -> Charge:
+            return self.charged(Meanwhile(amps, 0.0, 0.0, 10.0, 0.0, 20.0))
+
+        self.assertGreater(loaded(0.02).seconds or 0, loaded(0.0).seconds or 0)
+        self.assertEqual((loaded(0.0249).never, loaded(0.0251).never), ("", "load"))
+        self.assertEqual(loaded(0.3).never, "load")
+        self.assertIsNone(loaded(0.3).seconds)
 
     def test_heat_is_the_voltage_left_over_times_the_current(self) -> None:
-        self.assertAlmostEqual(charge(self.charger(), self.battery, 0).peak_heat_w, (5 - 3) * 0.25)
+        self.assertAlmostEqual(self.charged().peak_heat_w, (5 - 3) * 0.25)
 
-    def test_the_right_resistor_never_exceeds_half_c(self) -> None:
-        result = charge(self.charger(), self.battery, 0)
-        self.assertLessEqual(1000 / result.gentle_ohm, 0.25 * 1.0001)
+    def test_junction_is_around_plus_heat_times_its_resistances(self) -> None:
+        result = self.charged(theta_c_per_w=70)
+        self.assertAlmostEqual(result.junction_c, 20 + 0.5 * (70 + case_k_per_w(CASE)))
+
+    def test_a_hot_charger_folds_back_to_its_temperature(self) -> None:
+        result = self.charged(programming_ohm=1000, theta_c_per_w=70, battery={"cell": cell(capacity_ah=2)})
+        by_hand = (FOLDBACK_C - 20) / ((70 + case_k_per_w(CASE)) * (5 - 3))
+        self.assertAlmostEqual(result.current_a, by_hand)
+        self.assertEqual(result.limit, "fold-back")
+        self.assertAlmostEqual(result.junction_c, FOLDBACK_C)
+        free = self.charged(programming_ohm=1000, battery={"cell": cell(capacity_ah=2)})
+        self.assertGreater(result.seconds or 0, 1.05 * (free.seconds or 1))
+
+    def test_fold_back_by_hand(self) -> None:
+        self.assertAlmostEqual(float(fold_back_a(np.array(2.0), 90.0, 60.0, 15.0)), 90 / 75 / 2)
+        self.assertEqual(float(fold_back_a(np.array(2.0), -5.0, 60.0, 15.0)), 0.0)
+
+    def test_the_recommended_resistor_never_exceeds_half_c(self) -> None:
+        self.assertLessEqual(1000 / self.charged().gentle_ohm, 0.25 * 1.0001)
+
+
+class InSeries(unittest.TestCase):
+    """A charger holds its voltage over the whole pack, whatever the pack is."""
+
+    def gadget(self, series: int, cells: int, per_cell: float = 4.2, chemistry: str = "lithium-ion") -> Design:
+        charger = {"name": "Charger", "programming_v": 1000, "programming_ohm": 4000, "port_v": 15, "port_limit_a": 2,
+                   "cells_in_series": cells, "float_v_per_cell": per_cell, "theta_c_per_w": 5}  # fmt: skip
+        cutoff = 3.0 if chemistry == "lithium-ion" else 2.5
+        pack = {"cell": cell(chemistry=chemistry, cutoff_v=cutoff), "series": series, "wiring_ohm": 0}
+        stage = LINEAR | {"output_v": 2.0}
+        rails = [{"id": "main", "name": "Main", "feed": "reg"}]
+        return design(charger=charger, battery=pack, supply={"stages": [stage], "rails": rails})
+
+    def codes(self, gadget: Design) -> dict[str, str]:
+        wanted = ("float-voltage", "charger-for-another-pack", "float-too-low")
+        return {c: found[0].severity for c in wanted if (found := seen(gadget, c))}
+
+    def verdict(self, gadget: Design) -> tuple[str, str]:
+        from ember_core import evaluate
+
+        found = next(v for v in evaluate(gadget).verdicts if v.key == "charge")
+        return found.status, found.word
+
+    def test_the_right_charger_fills_one_two_and_three_cells_alike(self) -> None:
+        times = []
+        for series in (1, 2, 3):
+            gadget = self.gadget(series, series)
+            self.assertEqual(self.codes(gadget), {})
+            self.assertEqual(self.verdict(gadget), ("pass", "safe current"))
+            result = Context(gadget, built_in()).charge
+            assert result is not None and result.seconds is not None
+            self.assertGreater(result.full_share, 0.97)
+            times.append(result.seconds)
+        np.testing.assert_allclose(times, times[0], rtol=0.05)  # the weakest cell in series has a little less
+
+    def test_a_charger_for_fewer_cells_never_passes(self) -> None:
+        for series, cells in ((2, 1), (3, 1), (3, 2)):
+            with self.subTest(series=series, cells=cells):
+                gadget = self.gadget(series, cells)
+                self.assertEqual(self.codes(gadget), {"charger-for-another-pack": "stop"})
+                self.assertEqual(self.verdict(gadget), ("fail", "wrong charger"))
+                result = Context(gadget, built_in()).charge
+                assert result is not None
+                self.assertEqual((result.seconds, result.never), (None, "voltage"))
+
+    def test_a_charger_for_more_cells_overcharges(self) -> None:
+        for series, cells in ((1, 2), (2, 3), (1, 3)):
+            with self.subTest(series=series, cells=cells):
+                gadget = self.gadget(series, cells)
+                self.assertEqual(self.codes(gadget), {"float-voltage": "stop"})
+                self.assertEqual(self.verdict(gadget), ("fail", "overcharges"))
+
+    def test_the_float_voltage_on_both_sides_of_its_tolerance(self) -> None:
+        for series in (1, 2, 3):
+            with self.subTest(series):
+                self.assertEqual(self.codes(self.gadget(series, series, 4.2 * 1.0045)), {})
+                self.assertEqual(self.codes(self.gadget(series, series, 4.2 * 1.0055)), {"float-voltage": "stop"})
+                self.assertEqual(self.codes(self.gadget(series, series, 4.2 * 0.91)), {})
+                self.assertEqual(self.codes(self.gadget(series, series, 4.2 * 0.89)), {"float-too-low": "fix"})
+
+    def test_iron_phosphate_has_its_own_float_voltage(self) -> None:
+        self.assertEqual(self.codes(self.gadget(2, 2, 4.2, "lithium-iron-phosphate")), {"float-voltage": "stop"})
+        self.assertEqual(self.codes(self.gadget(2, 2, 3.6, "lithium-iron-phosphate")), {})
+
+    def test_each_remedy_leads_to_a_charger_that_fits(self) -> None:
+        for series, cells in ((2, 1), (3, 1), (1, 2)):
+            with self.subTest(series=series, cells=cells):
+                gadget = self.gadget(series, cells)
+                (code,) = self.codes(gadget)
+                remedy = seen(gadget, code)[0].remedy
+                assert remedy
+                after = apply(gadget, remedy)
+                self.assertEqual(self.codes(after), {})
+                self.assertEqual(after.charger.cells_in_series, series)  # type: ignore[union-attr]
+
+    def test_the_choice_of_a_cell_minds_the_charger(self) -> None:
+        for series, cells in ((1, 1), (2, 2), (2, 1)):
+            rows = answer_cells(Context(self.gadget(series, cells), built_in()))
+            for row in rows:
+                charged = [r for r in row.reasons if r.startswith("the charger fills")]
+                if row.chemistry == "lithium-ion" and "it charges itself" not in " ".join(row.reasons):
+                    self.assertEqual(bool(charged), row.series != cells, (row.name, row.series, row.reasons))
+
+    def test_documents_of_the_first_format_gave_the_voltage_of_the_whole(self) -> None:
+        for volts, cells, each in ((4.2, 1, 4.2), (8.4, 2, 4.2), (12.6, 3, 4.2), (7.2, 2, 3.6), (3.65, 1, 3.65)):
+            old = document(charger={"name": "C", "programming_ohm": 4000, "float_v": volts})
+            self.assertEqual(old["format"], "frugal-ember/1")
+            charger = build_design(old).charger
+            assert charger is not None
+            self.assertEqual(charger.cells_in_series, cells)
+            self.assertAlmostEqual(charger.float_v_per_cell, each)
+            self.assertAlmostEqual(charger.float_v, volts)
+
+
+class AtThePort(unittest.TestCase):
+    """A gadget whose rail hangs on the port while it charges: both share what the port gives."""
+
+    def gadget(
+        self, active_a: float, power_path: bool = False, mode: str | None = "awake", limit: float = 0.5
+    ) -> Design:
+        parts = [part("chip", state("sleep", 1e-4), state("active", active_a))]
+        modes: list[dict[str, Any]] = [
+            {"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep")]},
+            {"id": "awake", "name": "Awake", "uses": [use("chip", "active")], "plugged": ["usb"]},
+        ]
+        both = {"type": "either", "id": "or", "name": "Either", "input": "battery", "other": "usb", "limit_a": 2}
+        rails = [{"id": "main", "name": "Main", "feed": "reg"}]
+        supply = {"sources": [USB | {"limit_a": limit}], "stages": [both, LINEAR | {"input": "or"}], "rails": rails}
+        charger = {"name": "Charger", "programming_v": 1000, "programming_ohm": 2500, "port_limit_a": 1, "mode": mode,
+                   "power_path": power_path, "theta_c_per_w": 5}  # fmt: skip
+        return design(parts=parts, modes=modes, supply=supply, charger=charger)
+
+    def test_the_charge_current_is_what_is_left(self) -> None:
+        result = Context(self.gadget(0.3), built_in()).charge
+        assert result is not None
+        self.assertAlmostEqual(result.current_a, 0.5 - 0.3, places=3)
+        self.assertEqual(result.limit, "port")
+        alone = Context(self.gadget(0.3, mode=None), built_in()).charge
+        assert alone is not None
+        self.assertAlmostEqual(alone.current_a, 0.4)
+
+    def test_the_worst_on_the_cable_is_said(self) -> None:
+        self.assertFalse(seen(self.gadget(0.09), "port-overload"))
+        found = seen(self.gadget(0.3), "port-overload")[0]
+        self.assertEqual(found.severity, "fix")
+        self.assertIn("700 mA on a cable that gives 500 mA", found.sentence)
+        assert found.remedy
+        after = apply(self.gadget(0.3), found.remedy)
+        self.assertFalse(seen(after, "port-overload"))
+        self.assertEqual(seen(self.gadget(0.3, power_path=True), "port-overload")[0].severity, "note")
+
+    def test_a_port_that_is_used_up_never_fills(self) -> None:
+        self.assertTrue(seen(self.gadget(0.48), "never-full"))
+        self.assertFalse(seen(self.gadget(0.4), "never-full"))
+
+
+class Times(unittest.TestCase):
+    def gadget(self, limit_h: float | None, ohm: float = 4000) -> Design:
+        brief = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25, "charge_max_h": limit_h}
+        return design(
+            brief=brief, charger={"name": "C", "programming_v": 1000, "programming_ohm": ohm, "theta_c_per_w": 5}
+        )
+
+    def test_too_long_on_both_sides_of_the_brief(self) -> None:
+        hours = (Context(self.gadget(None), built_in()).charge.seconds or 0) / 3600  # type: ignore[union-attr]
+        self.assertFalse(seen(self.gadget(None), "charge-time"))
+        self.assertFalse(seen(self.gadget(hours * 1.001), "charge-time"))
+        self.assertTrue(seen(self.gadget(hours * 0.999), "charge-time"))
+
+    def test_the_way_out_is_in_time_and_safe(self) -> None:
+        slow = self.gadget(3, 8000)
+        remedy = seen(slow, "charge-time")[0].remedy
+        assert remedy
+        after = apply(slow, remedy)
+        self.assertFalse(seen(after, "charge-time"))
+        self.assertFalse(seen(after, "charge-current"))
+
+    def test_a_dangerous_current_is_not_cured_by_one_that_takes_too_long(self) -> None:
+        """Half its capacity per hour takes two hours and more; the brief wants 1.6: the most that the cell allows does."""
+        brief = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25, "charge_max_h": 1.6}
+        charger = {"name": "C", "programming_v": 1000, "programming_ohm": 500, "port_limit_a": 3, "theta_c_per_w": 2}
+        hasty = design(brief=brief, charger=charger, battery={"cell": cell(charge_max_a=1.0), "wiring_ohm": 0})
+        remedy = seen(hasty, "charge-current")[0].remedy
+        assert remedy
+        after = apply(hasty, remedy)
+        self.assertFalse(seen(after, "charge-time"))
+        self.assertAlmostEqual(programmed_current(after.charger), 1.0)  # type: ignore[arg-type]
+
+    def test_temperature_counts_where_it_is_charged(self) -> None:
+        def gadget(coldest: float, hottest: float, charged: str) -> Design:
+            brief = {"goal_h": 100, "coldest_c": coldest, "usual_c": 20, "hottest_c": hottest, "charged": charged}
+            return design(brief=brief, charger={"name": "C", "programming_v": 1000, "programming_ohm": 4000})
+
+        self.assertFalse(seen(gadget(-20, 60, "indoors"), "charge-temperature"))
+        self.assertFalse(seen(gadget(0, 45, "anywhere"), "charge-temperature"))
+        for coldest, hottest in ((-0.1, 45), (0, 45.1)):
+            found = seen(gadget(coldest, hottest, "anywhere"), "charge-temperature")[0]
+            self.assertEqual(found.severity, "fix")
+            assert found.remedy
+            self.assertFalse(seen(apply(gadget(coldest, hottest, "anywhere"), found.remedy), "charge-temperature"))
 
 
 class Resistors(unittest.TestCase):
@@ -75,3 +299,16 @@ class Resistors(unittest.TestCase):
         self.assertEqual(len(E24), 24)
         for i, value in enumerate(E24):
             self.assertAlmostEqual(value / 10 ** (i / 24), 1.0, delta=0.06)
+
+
+class FloatVoltage(unittest.TestCase):
+    def test_over_all_cells_it_is_that_of_each_times_their_number(self) -> None:
+        for count in (1, 2, 3):
+            charger = {"name": "C", "programming_v": 1000, "programming_ohm": 2000, "theta_c_per_w": 5, "cells_in_series": count,
+                       "float_v_per_cell": 4.1, "port_v": 15}  # fmt: skip
+            gadget = build_design(
+                document(format="frugal-ember/2", charger=charger, battery={"cell": cell(), "series": count})
+            )
+            report = evaluate(gadget).charge
+            assert report
+            self.assertAlmostEqual(report.float_voltage.value or 0, 4.1 * count)

@@ -39,25 +39,26 @@ def used(amps: float = 0.1, sleep_a: float = 2e-5, **session: Any) -> dict[str, 
 class PowerBanks(Traps):
     def test_t19_capacity_is_printed_at_the_cells_voltage(self) -> None:
         gadget = design(battery={"cell": bank(), "wiring_ohm": 0}, supply=FIVE_VOLT)
-        self.has(gadget, "T19-printed-capacity", "5 Ah", "3.7 V", "5 V", "3.15 Ah")
-        self.lacks(design(supply=FIVE_VOLT), "T19-printed-capacity")
+        self.has(gadget, "printed-capacity", "5 Ah", "3.7 V", "5 V", "3.15 Ah")
+        self.lacks(design(supply=FIVE_VOLT), "printed-capacity")
 
     def test_t19_it_switches_off_while_the_gadget_sleeps(self) -> None:
         gadget = design(battery={"cell": bank(), "wiring_ohm": 0}, supply=FIVE_VOLT)
-        finding = self.has(gadget, "T19-switches-off", "50 mA", "30 s", "Asleep")
+        finding = self.has(gadget, "switches-off", "50 mA", "30 s", "Asleep")
         self.assertEqual(finding.severity, "stop")
         after = self.settles(gadget, finding)
-        self.assertLess(evaluate(after).runtime.total.value or 0, evaluate(gadget).runtime.total.value or 0)
+        self.assertAlmostEqual(evaluate(gadget).runtime.total.value or 0, 30 / 3600)  # dead after half a minute
+        self.assertGreater(evaluate(after).runtime.total.value or 0, 24)
 
     def test_t19_a_bank_that_stays_on_or_a_gadget_that_draws_enough(self) -> None:
         always = design(battery={"cell": bank(least_a=0), "wiring_ohm": 0}, supply=FIVE_VOLT)
-        self.lacks(always, "T19-switches-off")
+        self.lacks(always, "switches-off")
         hungry = design(battery={"cell": bank(), "wiring_ohm": 0}, supply=FIVE_VOLT, **used(sleep_a=0.09))
-        self.lacks(hungry, "T19-switches-off")
+        self.lacks(hungry, "switches-off")
         faint = waking(10, 2, active_a=0.01)
-        self.has(design(battery={"cell": bank(), "wiring_ohm": 0}, supply=FIVE_VOLT, **faint), "T19-switches-off")
+        self.has(design(battery={"cell": bank(), "wiring_ohm": 0}, supply=FIVE_VOLT, **faint), "switches-off")
         often = waking(10, 2, active_a=0.2)
-        self.lacks(design(battery={"cell": bank(), "wiring_ohm": 0}, supply=FIVE_VOLT, **often), "T19-switches-off")
+        self.lacks(design(battery={"cell": bank(), "wiring_ohm": 0}, supply=FIVE_VOLT, **often), "switches-off")
 
     def test_t19_a_bank_plugged_in_beside_the_battery(self) -> None:
         def gadget(least_a: float) -> Design:
@@ -68,8 +69,8 @@ class PowerBanks(Traps):
             supply = {"sources": [source], "stages": [LINEAR | {"input": "port"}], "rails": rails}
             return design(supply=supply, modes=modes)
 
-        self.has(gadget(0.3), "T19-source-switches-off", "Bank at the port", "300 mA")
-        self.lacks(gadget(0.05), "T19-source-switches-off")
+        self.has(gadget(0.3), "source-switches-off", "Bank at the port", "300 mA")
+        self.lacks(gadget(0.05), "source-switches-off")
 
     def test_usable_charge_is_what_comes_out_of_it(self) -> None:
         gadget = design(battery={"cell": bank(own_a=0), "wiring_ohm": 0}, supply=FIVE_VOLT, **used(sleep_a=0.09))
@@ -82,9 +83,9 @@ class UsedCells(Traps):
     def test_t20_a_used_cell_that_nobody_measured(self) -> None:
         used_cell = cell(condition="salvaged", measured_ah=None)
         gadget = design(battery={"cell": used_cell, "wiring_ohm": 0})
-        self.has(gadget, "T20-not-measured", "700 mAh", "1 Ah", "Discharge it once")
+        self.has(gadget, "not-measured", "700 mAh", "1 Ah", "Discharge it once")
         measured = design(battery={"cell": used_cell | {"measured_ah": 0.82, "measured_ohm": 0.2}, "wiring_ohm": 0})
-        self.lacks(measured, "T20-not-measured")
+        self.lacks(measured, "not-measured")
         self.assertAlmostEqual((measured.battery.cell.measured_ah or 0), 0.82)
         ranges = [evaluate(g).runtime.total for g in (gadget, measured)]
         widths = [((r.high or 0) - (r.low or 0)) / (r.value or 1) for r in ranges]
@@ -92,60 +93,60 @@ class UsedCells(Traps):
 
     def test_t20_mixed_cells(self) -> None:
         gadget = design(battery={"cell": cell(), "series": 2, "mixed": True, "wiring_ohm": 0})
-        self.settles(gadget, self.has(gadget, "T20-mixed-cells", "2 cells"))
-        self.lacks(design(battery={"cell": cell(), "series": 2, "wiring_ohm": 0}), "T20-mixed-cells")
+        self.settles(gadget, self.has(gadget, "mixed-cells", "2 cells"))
+        self.lacks(design(battery={"cell": cell(), "series": 2, "wiring_ohm": 0}), "mixed-cells")
 
     def test_t21_much_of_the_capacity_is_lost_to_age(self) -> None:
         old = {"cell": cell(), "wiring_ohm": 0, "age_years": 6, "cycles": 900}
-        self.has(design(battery=old), "T21-capacity-lost", "1 Ah", "lost to age")
-        self.lacks(design(), "T21-capacity-lost")
+        self.has(design(battery=old), "capacity-lost", "1 Ah", "lost to age")
+        self.lacks(design(), "capacity-lost")
 
     def test_each_loss_stands_by_itself(self) -> None:
         battery = {"cell": cell(measured_ah=None), "series": 2, "wiring_ohm": 0, "age_years": 3, "cycles": 200}
         gadget = design(battery=battery, brief={"goal_h": 10, "coldest_c": 0, "usual_c": 0, "hottest_c": 25})
         labels = [s.label for s in evaluate(gadget).battery.steps if s.lost]
-        self.assertEqual(labels[:4], ["Less than printed, as is usual", "Lost to age", "Lost to the weakest cell in series",
+        self.assertEqual(labels[:4], ["Less than rated, as is usual", "Lost to age", "Lost to the weakest cell in series",
                                       "Lost to the temperature"])  # fmt: skip
 
 
 class Awake(Traps):
     def test_t25_seconds_awake(self) -> None:
         gadget = design(**waking(600, 5))
-        finding = self.has(gadget, "T25-seconds-awake", "5 s", "100 mA", "10 min")
+        finding = self.has(gadget, "seconds-awake", "5 s", "100 mA", "10 min")
         after = self.apply(gadget, finding)
         self.assertGreater(evaluate(after).runtime.total.value or 0, 1.5 * (evaluate(gadget).runtime.total.value or 0))
-        self.lacks(design(**waking(600, 0.2)), "T25-seconds-awake")
-        self.lacks(design(**waking(600, 5, active_a=0.01)), "T25-seconds-awake")
+        self.lacks(design(**waking(600, 0.2)), "seconds-awake")
+        self.lacks(design(**waking(600, 5, active_a=0.01)), "seconds-awake")
 
     def test_t26_an_interval_that_misses_the_goal(self) -> None:
         brief = SHORT_GOAL | {"goal_h": 24 * 30}
         gadget = design(brief=brief, **waking(60, 2))
-        finding = self.has(gadget, "T26-interval", "1 min", "10 min")
+        finding = self.has(gadget, "interval", "1 min", "10 min")
         self.settles(gadget, finding)
-        self.lacks(design(brief=brief, **waking(1800, 2)), "T26-interval")
-        self.lacks(design(brief=SHORT_GOAL, **waking(60, 2)), "T26-interval")
+        self.lacks(design(brief=brief, **waking(1800, 2)), "interval")
+        self.lacks(design(brief=SHORT_GOAL, **waking(60, 2)), "interval")
 
     def test_t27_booting_against_sleeping(self) -> None:
         boots = {"before": {"mode": "awake", "seconds": 40}}
         gadget = design(**used(seconds=60, per_day=12, **boots))
-        finding = self.has(gadget, "T27-boot-or-sleep", "40 s", "sleeping is cheaper")
+        finding = self.has(gadget, "boot-or-sleep", "40 s", "sleeping is cheaper")
         self.settles(gadget, finding)
         quick = design(**used(seconds=60, per_day=12, before={"mode": "awake", "seconds": 1}))
-        self.lacks(quick, "T27-boot-or-sleep")
+        self.lacks(quick, "boot-or-sleep")
 
     def test_t27_break_even_is_the_boot_s_charge_over_the_sleeping_current(self) -> None:
         boots = {"before": {"mode": "awake", "seconds": 40}}
         rare = design(**used(sleep_a=0.001, seconds=60, per_day=4, **boots))
-        finding = self.has(rare, "T27-boot-or-sleep", "could wait 1.11 h")  # 40 s · 100 mA ÷ 1 mA
+        finding = self.has(rare, "boot-or-sleep", "could wait 1.11 h")  # 40 s · 100 mA ÷ 1 mA
         self.assertIsNone(finding.remedy)
 
     def test_t28_accidental_presses(self) -> None:
         gadget = design(**used(seconds=60, per_day=20, why="accident"))
-        finding = self.has(gadget, "T28-accidental-wakes", "20 times a day", "1 min")
+        finding = self.has(gadget, "accidental-wakes", "20 times a day", "1 min")
         after = self.apply(gadget, finding)
         self.assertGreater(evaluate(after).runtime.total.value or 0, 1.5 * (evaluate(gadget).runtime.total.value or 0))
-        self.lacks(design(**used(seconds=60, per_day=20, why="random")), "T28-accidental-wakes")
-        self.lacks(design(**used(sleep_a=0.01, seconds=1, per_day=1, why="accident")), "T28-accidental-wakes")
+        self.lacks(design(**used(seconds=60, per_day=20, why="random")), "accidental-wakes")
+        self.lacks(design(**used(sleep_a=0.01, seconds=1, per_day=1, why="accident")), "accidental-wakes")
 
     def test_t29_what_is_lost_when_it_dies(self) -> None:
         chips = [part("chip", state("sleep", 1e-3), state("active", 0.1), kind="controller"),
@@ -153,8 +154,8 @@ class Awake(Traps):
         modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("card", "idle")]},
                  {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("card", "writing")]}]  # fmt: skip
         gadget = design(parts=chips, modes=modes)
-        self.settles(gadget, self.has(gadget, "T29-unsaved", "30 min"))
-        self.lacks(design(), "T29-unsaved")
+        self.settles(gadget, self.has(gadget, "unsaved", "30 min"))
+        self.lacks(design(), "unsaved")
 
     def test_restart_loop_after_a_brown_out(self) -> None:
         chip = part(

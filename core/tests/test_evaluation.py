@@ -11,10 +11,13 @@ from pathlib import Path
 from typing import Any
 from unittest.mock import patch
 
+import numpy as np
+
 from ember_core import __main__ as command
 from ember_core import evaluate, read_design
 from ember_core.catalogue import built_in
 from ember_core.runtime import run
+from ember_core.sampling import sample_runtime
 
 from .gadgets import asleep, design, part, state, use
 
@@ -63,28 +66,28 @@ class Demos(unittest.TestCase):
     def test_dusk_ear_tells_its_story(self) -> None:
         path = next(p for p in DEMO if p.name == "dusk-ear.json")
         codes = {f.code for f in evaluate(read_design(path.read_bytes())).findings}
-        self.assertLessEqual({"T3-indicator-lamp", "T10-dropout", "T22-charge-current"}, codes)
+        self.assertLessEqual({"indicator-lamp", "dropout", "charge-current"}, codes)
 
 
 class Range(unittest.TestCase):
-    def test_first_order_range_matches_moving_the_only_uncertain_input(self) -> None:
-        def hours(amps: float, least: float, most: float) -> Any:
-            gadget = design(parts=[part("chip", state("on", amps, least, most))], modes=asleep(use("chip", "on")),
-                            day={"rest": "asleep"})  # fmt: skip
-            return evaluate(gadget).runtime.total
-
-        wide = hours(0.05, 0.03, 0.09)
-        low = hours(0.09, 0.09, 0.09).value
-        high = hours(0.03, 0.03, 0.03).value
-        self.assertAlmostEqual(wide.low / low, 1.0, delta=0.06)
-        self.assertAlmostEqual(wide.high / high, 1.0, delta=0.06)
+    def test_the_headline_is_the_median_of_the_samples_that_give_its_range(self) -> None:
+        for path in DEMO:
+            with self.subTest(path.name):
+                gadget = read_design(path.read_bytes())
+                samples = sample_runtime(run(gadget)).seconds / 3600
+                total = evaluate(gadget).runtime.total
+                np.testing.assert_allclose(
+                    [total.low, total.value, total.high],
+                    np.percentile(samples, [10, 50, 90]),
+                    rtol=1e-12,  # type: ignore[arg-type]
+                )
 
     def test_the_widest_input_owns_the_range(self) -> None:
         chips = [part("sure", state("on", 0.02, 0.0199, 0.0201)), part("vague", state("on", 0.02, 0.005, 0.06))]
         gadget = design(parts=chips, modes=asleep(use("sure", "on"), use("vague", "on")), day={"rest": "asleep"})
         first = evaluate(gadget).runtime.influences[0]
         self.assertEqual(first.part, "vague")
-        self.assertGreater(first.share, 0.9)
+        self.assertGreater(first.share, 0.85)
 
 
 class BuiltInCatalogue(unittest.TestCase):
@@ -106,9 +109,9 @@ class CommandLine(unittest.TestCase):
         code, text, _ = self.call(str(DEMO[0]))
         self.assertEqual(code, 0)
         self.assertIn("Dusk Ear", text)
-        self.assertIn("T22-charge-current", text)
+        self.assertIn("charge-current", text)
         code, text, _ = self.call(str(DEMO[0]), "--json")
-        self.assertEqual(json.loads(text)["format"], "frugal-ember/1")
+        self.assertEqual(json.loads(text)["format"], "frugal-ember/2")
 
     def test_errors_name_the_place(self) -> None:
         self.assertEqual(self.call("/nowhere.json")[0], 2)

@@ -53,7 +53,7 @@ class Gaps(unittest.TestCase):
 
     def test_unplaced_bodies_are_named(self) -> None:
         fit = check_fit(boxed(((10, 10, 5), None)))
-        self.assertEqual(fit.unplaced, [("/parts/0", "p0")])
+        self.assertEqual([name for _, name in fit.unplaced], ["p0", "Regulator", "Test cell"])
 
     def test_a_pouch_counts_with_its_swelling_a_cylinder_without(self) -> None:
         def top_gap(form: str) -> float:

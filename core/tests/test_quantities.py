@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import unittest
 
-from ember_core.quantities import QuantityError, parse_quantity, show
+from ember_core.quantities import QuantityError, parse_quantity, parse_span, show
+
+from .gadgets import plain
 
 
 class Reading(unittest.TestCase):
@@ -32,7 +34,7 @@ class Reading(unittest.TestCase):
         """T1: milliamp-hours are not milliamps."""
         with self.assertRaises(QuantityError) as caught:
             parse_quantity("45 mAh", "current")
-        self.assertIn("45 mAh is a charge", str(caught.exception))
+        self.assertIn("45 mAh is a charge", plain(str(caught.exception)))
         self.assertIn("'45 mA'", str(caught.exception))
         with self.assertRaises(QuantityError) as caught:
             parse_quantity("650 mA", "charge")
@@ -48,7 +50,13 @@ class Showing(unittest.TestCase):
             (29.854, "EUR", "29.85 EUR"), (0.02, "%", "< 0.1 %"), (99.7, "%", "> 99 %"), (100, "%", "100 %"), (5.04, "mm", "5 mm"),
         ]:  # fmt: skip
             with self.subTest(text):
-                self.assertEqual(show(value, unit), text)
+                self.assertEqual(plain(show(value, unit)), text)
+
+    def test_number_and_unit_are_never_broken_apart_and_a_minus_is_one(self) -> None:
+        self.assertEqual(show(0.37, "share"), "37\u00a0%")
+        self.assertEqual(show(-12.5, "°C"), "\u221212.5\u00a0°C")
+        self.assertEqual(parse_quantity("\u221212.5\u00a0°C", "temperature"), -12.5)
+        self.assertEqual(parse_quantity("3.3\u2009V", "voltage"), 3.3)
 
     def test_what_is_shown_can_be_read_back(self) -> None:
         for value in (3.3e-6, 0.0478, 1.25, 62e-9):
@@ -67,3 +75,82 @@ class Clock(unittest.TestCase):
                 parse_quantity(text, "clock")
         with self.assertRaisesRegex(QuantityError, "19:30"):
             parse_quantity("noon", "clock")
+
+
+class AsPeopleWriteThem(unittest.TestCase):
+    def test_groups_fractions_sums_and_other_units(self) -> None:
+        cases = [
+            ("1 000 mAh", "charge", 1.0), ("1\u202f000 mAh", "charge", 1.0), ("1,234.5 mAh", "charge", 1.2345),
+            ("1.234,5 mAh", "charge", 1.2345), ("1,000,000 Ω", "resistance", 1e6), ("0,125 A", "current", 0.125),
+            ("3.125 V", "voltage", 3.125), ("4,250 V", "voltage", 4.25), ("1 h 30 min", "time", 5400), ("1h30min", "time", 5400),
+            ("2 days 3 h", "time", 183600), ("1:30", "time", 5400), ("1:30 min", "time", 90), ("0:01:30", "time", 90),
+            ("1/2 h", "time", 1800), ("½ h", "time", 1800), ("3/4 A", "current", 0.75), ("50 °F", "temperature", 10),
+            ("32 F", "temperature", 0), ("−40 °F", "temperature", -40), ("15/day", "rate", 15), ("15", "rate", 15), ("2/h", "rate", 48),
+            ("once a week".replace("once", "1"), "rate", 1 / 7), ("3 × a day", "rate", 3), ("1/2 per hour", "rate", 12),
+        ]  # fmt: skip
+        for text, dimension, value in cases:
+            with self.subTest(text):
+                self.assertAlmostEqual(parse_quantity(text, dimension) / (value or 1), 1.0 if value else 0.0)  # type: ignore[arg-type]
+
+    def test_what_could_be_two_things_is_asked_about(self) -> None:
+        for text, choices in (
+            ("1,000 mAh", ["1000 mAh", "1 mAh"]),
+            ("1.000 mAh", ["1000 mAh", "1 mAh"]),
+            ("2,450 mAh", ["2450 mAh", "2.45 mAh"]),
+            ("2.450 mAh", ["2450 mAh", "2.45 mAh"]),
+        ):
+            with self.subTest(text), self.assertRaises(QuantityError) as caught:
+                parse_quantity(text, "charge")
+            self.assertEqual(caught.exception.choices, choices)
+            for choice in choices:
+                parse_quantity(choice, "charge")
+        self.assertAlmostEqual(parse_quantity("2.451 mAh", "charge"), 2.451e-3)  # nobody groups and means a point
+        self.assertAlmostEqual(parse_quantity("1.500", "current", "mA", from_file=True), 1.5e-3)
+        with self.assertRaises(QuantityError):
+            parse_quantity("1,500", "current", "mA", from_file=True)
+
+    def test_messages_name_the_field_s_own_quantity(self) -> None:
+        for text, dimension, words in (
+            ("1.5", "count", "'1.5' is not a whole number"), ("two", "count", "is not a whole number"), ("x", "number", "is not a number"),
+            ("5 W", "thermal", "is a power, not a thermal resistance"), ("-1", "count", "outside what a whole number can be"),
+        ):  # fmt: skip
+            with self.subTest(text), self.assertRaisesRegex(QuantityError, words):
+                parse_quantity(text, dimension)  # type: ignore[arg-type]
+        self.assertEqual(parse_quantity("3", "count"), 3)
+        self.assertEqual(parse_quantity("1 000", "count"), 1000)
+        self.assertEqual(parse_quantity("60 K/W", "thermal"), 60)
+
+    def test_groups_that_are_none_are_refused(self) -> None:
+        for text in ("1,5.0 mA", "1234 567 mA", "1.2.3 mA", "1,23,456 mA", "1.234.5,6 mA", "1 00 mA", ",5,5 mA"):
+            with self.subTest(text), self.assertRaises(QuantityError):
+                parse_quantity(text, "current")
+        for text, value in ((".5 mA", 5e-4), ("5. mA", 5e-3), ("1 000,5 mA", 1.0005)):
+            self.assertAlmostEqual(parse_quantity(text, "current"), value)
+
+    def test_a_bare_number_comes_back_with_units(self) -> None:
+        with self.assertRaises(QuantityError) as caught:
+            parse_quantity("92", "current")
+        self.assertEqual(caught.exception.choices, ["92 µA", "92 mA", "92 A"])
+
+    def test_an_energy_is_a_charge_at_the_cells_voltage(self) -> None:
+        self.assertAlmostEqual(parse_quantity("3.7 Wh at 3.7 V", "charge"), 1.0)
+        self.assertAlmostEqual(parse_quantity("9 Wh at 1.5 V", "charge"), 6.0)
+        with self.assertRaisesRegex(QuantityError, "is an energy, not a charge"):
+            parse_quantity("3.7 Wh", "charge")
+
+    def test_ranges(self) -> None:
+        cases = [
+            ("100-140 mA", (0.12, 0.1, 0.14)), ("100 mA to 0.14 A", (0.12, 0.1, 0.14)), ("100…140mA", (0.12, 0.1, 0.14)),
+            ("120 mA ± 20 %", (0.12, 0.096, 0.144)), ("120 ± 20 mA", (0.12, 0.1, 0.14)), ("120 mA +/- 0.02 A", (0.12, 0.1, 0.14)),
+            ("1e-3 A", (1e-3, None, None)), ("12 mA", (0.012, None, None)),
+        ]  # fmt: skip
+        for text, (typical, least, most) in cases:
+            with self.subTest(text):
+                found = parse_span(text, "current")
+                self.assertAlmostEqual(found.typical, typical)
+                self.assertEqual((found.least, found.most), (least, most))
+        for wrong in ("140-100 mA", "120 mA ± 120 A", "1-2-3 mA", "5 ± x mA"):
+            with self.subTest(wrong), self.assertRaises(QuantityError):
+                parse_span(wrong, "current")
+        with self.assertRaisesRegex(QuantityError, "is a range"):
+            parse_quantity("100-140 mA", "current")

@@ -67,7 +67,7 @@ class ClosedForms(unittest.TestCase):
         )
         report = evaluate(idle).runtime
         self.assertAlmostEqual(report.total.value or 0, 10 * 8766, delta=1)
-        self.assertIn("as long as the cell keeps", report.sentence)
+        self.assertIn("as long as it keeps its charge", report.sentence)
 
 
 class FirstFailure(unittest.TestCase):
@@ -122,7 +122,7 @@ class AgainstTheSimulation(unittest.TestCase):
 
     def check(self, name: str) -> None:
         gadget = read_design((DEMO / name).read_bytes())
-        quadrature = run(gadget).seconds
+        quadrature = run(gadget).charge_seconds
         simulated = Simulation(gadget).run_seconds()
         self.assertAlmostEqual(quadrature / simulated, 1.0, delta=0.005)
 

@@ -1,4 +1,4 @@
-"""The sampled range of the runtime: against closed forms, and against the first-order range."""
+"""The sampled runtime: its distributions, its median and range against closed forms."""
 
 from __future__ import annotations
 
@@ -6,77 +6,166 @@ import unittest
 from pathlib import Path
 
 import numpy as np
-from scipy.special import ndtri
+from scipy.special import ndtr, ndtri
 
 from ember_core import read_design
-from ember_core.runtime import run
-from ember_core.sampling import drawn, sample_runtime
-from ember_core.spread import runtime_spread
+from ember_core.design import CurrentRange
+from ember_core.runtime import Run, run
+from ember_core.sampling import (
+    AT_EVERY_EDIT,
+    ON_DEMAND,
+    Span,
+    Uncertain,
+    _positions,
+    draw_span,
+    sample_runtime,
+)
 
-from .gadgets import asleep, cell, design, part, state, use
+from .gadgets import LINEAR, asleep, cell, design, part, state, use
+from .test_stages import BOOST
 
 DEMO = sorted((Path(__file__).resolve().parents[2] / "demo").glob("*.json"))
 BARE = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
 
 
-def steady(*parts: dict[str, object]) -> object:
+def steady(*parts: dict[str, object], **battery: object) -> object:
     return design(
         parts=list(parts), modes=asleep(*(use(str(p["id"]), "on") for p in parts)), supply=BARE,
-        battery={"cell": cell(resistance_ohm=0, cutoff_v=2.5, capacity_ah=1.0), "wiring_ohm": 0}, day={"rest": "asleep"},
+        battery={"cell": cell(resistance_ohm=0, cutoff_v=2.5, capacity_ah=1.0), "wiring_ohm": 0} | battery, day={"rest": "asleep"},
     )  # fmt: skip
 
 
 class Distribution(unittest.TestCase):
+    NORMAL = ndtri(np.linspace(0.0005, 0.9995, 1000))
+
     def test_least_typical_and_most_are_its_percentiles(self) -> None:
-        normal = ndtri(np.linspace(0.0005, 0.9995, 1000))
         for least, typical, most in ((0.5, 1.0, 2.0), (0.0, 1.0, 1.5), (0.0, 0.0, 1.0), (0.9, 1.0, 1.05)):
             with self.subTest(least=least, most=most):
-                found = np.percentile(drawn(normal, least, typical, most), [10, 50, 90])
+                found = np.percentile(Span(least, typical, most).values(self.NORMAL), [10, 50, 90])
                 np.testing.assert_allclose(found, [least, typical, most], atol=0.01)
 
     def test_nothing_below_zero(self) -> None:
-        self.assertGreaterEqual(float(drawn(np.array([-5.0, 5.0]), 0.0, 1.0, 2.0).min()), 0.0)
+        self.assertGreaterEqual(float(Span(0.0, 1.0, 2.0).values(np.array([-5.0, 5.0])).min()), 0.0)
+
+    def test_a_datasheet_guarantees_its_limits_and_a_guess_does_not(self) -> None:
+        span = CurrentRange(typical=1.0, least=0.5, most=2.0)
+        sure, unsure = (draw_span(span, p).values(self.NORMAL) for p in ("datasheet", "guess"))
+        np.testing.assert_allclose(np.percentile(sure, [1, 50, 99]), [0.5, 1, 2], rtol=0.02)
+        np.testing.assert_allclose(np.percentile(unsure, [10, 50, 90]), [0.5, 1, 2], rtol=0.02)
+        np.testing.assert_allclose(
+            np.percentile(draw_span(CurrentRange(typical=1.0), "datasheet").values(self.NORMAL), [10, 90]),
+            [0.8, 1.3],
+            rtol=0.02,
+        )
+
+    def test_a_most_of_ten_times_the_typical_figure_is_a_ceiling(self) -> None:
+        for most, beyond in ((9.9, True), (10.0, False)):
+            values = draw_span(CurrentRange(typical=1.0, most=most), "guess").values(self.NORMAL)
+            self.assertEqual(float(values.max()) > most * 1.001, beyond, most)
+
+    def test_columns_are_stratified_alike_and_uncorrelated(self) -> None:
+        inputs = [Uncertain("draw", f"p{i}", "on") for i in range(40)]
+        columns = _positions(inputs, 128)
+        for column in columns.T:
+            self.assertEqual(np.unique(np.floor(ndtr(column) * 128)).size, 128)
+        self.assertLess(float(np.abs(np.corrcoef(columns.T) - np.eye(40)).max()), 0.12)
+
+    def test_an_input_more_moves_no_other_one(self) -> None:
+        inputs = [Uncertain("capacity"), Uncertain("draw", "a", "on"), Uncertain("draw", "b", "on")]
+        np.testing.assert_array_equal(_positions(inputs, 128)[:, :2], _positions(inputs[:2], 128))
+
+
+def sure(*parts: dict[str, object], **more: object) -> Run:
+    """Everything known but the draws: a measured cell, no self-discharge to speak of, no stages, no use."""
+    return run(steady(*parts, **more))  # type: ignore[arg-type]
 
 
 class Range(unittest.TestCase):
     def test_one_uncertain_current_gives_the_inverse_range(self) -> None:
-        """t = Q / I: a current between 5 and 20 mA (10 mA typical), everything else nearly known."""
-        gadget = steady(part("chip", state("on", 0.01, least=0.005, most=0.02)))
-        base = run(gadget)  # type: ignore[arg-type]
-        samples = sample_runtime(base)
-        self.assertAlmostEqual(samples.percentile(50) / base.seconds, 1.0, delta=0.02)
-        self.assertAlmostEqual(samples.percentile(10) / base.seconds, 0.5, delta=0.02)
-        self.assertAlmostEqual(samples.percentile(90) / base.seconds, 2.0, delta=0.08)
+        """t = Q / I: a current between 5 and 20 mA at the outermost hundredths (10 mA typical), the rest nearly known."""
+        base = sure(part("chip", state("on", 0.01, least=0.005, most=0.02)))
+        samples = sample_runtime(base, ON_DEMAND)
+        self.assertAlmostEqual(samples.median / base.seconds, 1.0, delta=0.02)
+        self.assertAlmostEqual(samples.percentile(1) / base.seconds, 0.5, delta=0.03)
+        self.assertAlmostEqual(samples.percentile(99) / base.seconds, 2.0, delta=0.12)
+        tenth = 0.5 ** (1.2816 / 2.3263)
+        self.assertAlmostEqual(samples.low / base.seconds, tenth, delta=0.02)
 
-    def test_the_uncertain_input_owns_the_spread(self) -> None:
-        gadget = steady(
-            part("wild", state("on", 0.01, least=0.004, most=0.025)),
-            part("tame", state("on", 0.01, least=0.0098, most=0.0102)),
-        )
-        owners = sample_runtime(run(gadget)).owners  # type: ignore[arg-type]
-        self.assertEqual((owners[0].input.part, owners[0].input.state), (0, "on"))
-        self.assertGreater(owners[0].share, 0.9)
-        self.assertLess(next(o.share for o in owners if o.input.part == 1), 0.02)
-        self.assertGreater(owners[0].known_low_s, sample_runtime(run(gadget)).percentile(10) * 1.5)  # type: ignore[arg-type]
+    def test_few_samples_say_what_many_say(self) -> None:
+        for path in DEMO:
+            with self.subTest(path.name):
+                base = run(read_design(path.read_bytes()))
+                few, many = sample_runtime(base, AT_EVERY_EDIT), sample_runtime(base, ON_DEMAND)
+                self.assertAlmostEqual(few.median / many.median, 1.0, delta=0.02)
+                for mine, other in ((few.low, many.low), (few.high, many.high)):
+                    self.assertAlmostEqual(mine / other, 1.0, delta=0.06)
 
-    def test_two_alike_inputs_share_the_spread(self) -> None:
+    def test_the_uncertain_input_causes_the_range(self) -> None:
+        wild = part("wild", state("on", 0.01, least=0.004, most=0.025))
+        tame = part("tame", state("on", 0.01, least=0.0098, most=0.0102))
+        for count in (AT_EVERY_EDIT, ON_DEMAND):
+            samples = sample_runtime(sure(wild, tame), count)
+            owners = samples.owners
+            self.assertEqual((owners[0].input.subject, owners[0].input.state), ("wild", "on"))
+            self.assertGreater(owners[0].share, 0.85)
+            self.assertLess(next(o.share for o in owners if o.input.subject == "tame"), 0.03)
+            self.assertGreater(owners[0].known_low_s, samples.low * 1.2)
+
+    def test_two_alike_inputs_share_the_range(self) -> None:
         alike = [part(key, state("on", 0.01, least=0.007, most=0.014)) for key in ("a", "b")]
-        owners = sample_runtime(run(steady(*alike))).owners  # type: ignore[arg-type]
-        shares = {o.input.part: o.share for o in owners}
-        self.assertAlmostEqual(shares[0], shares[1], delta=0.06)
-        self.assertAlmostEqual(shares[0] + shares[1], 1.0, delta=0.12)
+        shares = {o.input.subject: o.share for o in sample_runtime(sure(*alike), ON_DEMAND).owners}
+        self.assertAlmostEqual(shares["a"], shares["b"], delta=0.06)
+        self.assertAlmostEqual(shares["a"] + shares["b"], 1.0, delta=0.15)
+
+    def known_only(self, kind: str, base: Run) -> float:
+        """log(P90 / P10) that one input alone explains, from a thousand samples."""
+        samples = sample_runtime(base, ON_DEMAND)
+        k = next(i for i, x in enumerate(samples.inputs) if x.kind == kind)
+        column, logs = samples.normal[:, k], np.log(samples.seconds)
+        slope = float(np.polyfit(column, logs, 1)[0])
+        return abs(slope) * 2 * 1.2816
+
+    def test_how_it_is_used_counts_by_its_factor_and_not_at_all_when_switched_off(self) -> None:
+        def used(factor: float) -> Run:
+            brief = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25, "use_factor": factor}
+            exact = part("chip", state("sleep", 0.0), state("active", 0.1))
+            return run(design(parts=[exact], brief=brief))
+
+        self.assertAlmostEqual(self.known_only("use", used(1.5)), 2 * np.log(1.5), delta=0.06)
+        self.assertNotIn("use", [x.kind for x in sample_runtime(used(1.0)).inputs])
+
+    def test_quiescent_current_counts_by_its_share(self) -> None:
+        """A regulator that takes as much as its load: half of the current is uncertain by 1.5."""
+        stage = LINEAR | {"quiescent_a": 0.01}
+        rails = [{"id": "main", "name": "Main", "feed": "reg"}]
+        base = run(design(parts=[part("chip", state("on", 0.01))], modes=asleep(use("chip", "on")), day={"rest": "asleep"},
+                          supply={"stages": [stage], "rails": rails}))  # fmt: skip
+        self.assertAlmostEqual(self.known_only("quiescent", base), 0.5 * 2 * np.log(1.5), delta=0.05)
+
+    def test_a_converters_losses_count_by_their_share(self) -> None:
+        """90 % efficiency: a tenth of what is taken is uncertain by 1.25."""
+        rails = [{"id": "main", "name": "Main", "feed": "boost"}]
+        points = [{"current_a": a, "efficiency": 0.9, "input_v": 3.7} for a in (0.01, 0.05, 0.1)]
+        stage = BOOST | {"quiescent_a": 0, "points": points}
+        base = run(design(parts=[part("chip", state("on", 0.05))], modes=asleep(use("chip", "on")), day={"rest": "asleep"},
+                          supply={"stages": [stage], "rails": rails}))  # fmt: skip
+        self.assertAlmostEqual(self.known_only("efficiency", base), 0.1 * 2 * np.log(1.25), delta=0.012)
+
+    def test_age_and_cold_are_uncertain_where_they_take_something(self) -> None:
+        new, old = (sample_runtime(sure(part("chip", state("on", 0.01)), age_years=y)) for y in (0, 6))
+        self.assertNotIn("ageing", [x.kind for x in new.inputs])
+        self.assertIn("ageing", [x.kind for x in old.inputs])
+        self.assertGreater(old.high / old.low, 1.02 * new.high / new.low)
+
+    def test_nothing_outlasts_the_cell(self) -> None:
+        frugal = cell(chemistry="lithium-thionyl", resistance_ohm=0, cutoff_v=2.5)
+        samples = sample_runtime(sure(part("chip", state("on", 1e-6)), cell=frugal))
+        self.assertEqual(samples.low, samples.high)
+        self.assertAlmostEqual(samples.median / 31557600, 15.0)
 
     def test_the_same_design_gives_the_same_samples(self) -> None:
         base = run(read_design(DEMO[0].read_bytes()))
         np.testing.assert_array_equal(sample_runtime(base).seconds, sample_runtime(base).seconds)
-
-    def test_the_first_order_range_of_the_demos_is_near(self) -> None:
-        for path in DEMO:
-            with self.subTest(path.name):
-                base = run(read_design(path.read_bytes()))
-                samples, first = sample_runtime(base), runtime_spread(base)
-                self.assertAlmostEqual(samples.percentile(10) / (base.seconds * first.low), 1.0, delta=0.12)
-                self.assertAlmostEqual(samples.percentile(90) / (base.seconds * first.high), 1.0, delta=0.12)
 
     def test_samples_that_do_not_work_at_all_last_no_time(self) -> None:
         chip = part("chip", state("sleep", 0.001), state("active", 0.1, least=0.05, most=8.0), supply_min_v=3.1)

@@ -24,7 +24,7 @@ class AgainstTheQuadrature(unittest.TestCase):
     def check(self, gadget: Design) -> None:
         state = run(gadget)
         simulated, _ = run_down(state)
-        self.assertAlmostEqual(state.seconds / simulated, 1.0, delta=0.005)
+        self.assertAlmostEqual(state.charge_seconds / simulated, 1.0, delta=0.005)
 
     def test_snow_stake(self) -> None:
         self.check(read_design((DEMO / "snow-stake.json").read_bytes()))
@@ -48,7 +48,7 @@ class AgainstTheQuadrature(unittest.TestCase):
         """Its end falls into a session of one evening; after whole days the two can be compared."""
         state = run(read_design((DEMO / "dusk-ear.json").read_bytes()))
         scheduler, simulation = Scheduler(state.design, state.moments), Simulation(state)
-        days = int(state.seconds // 86400)
+        days = int(state.charge_seconds // 86400)
         self.assertGreaterEqual(days, 5)
         for number in range(days):
             simulation.advance(scheduler.day(number))

@@ -5,11 +5,27 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
+import numpy as np
+
 from ember_core import evaluate
+from ember_core.evaluation.verdicts import UNUSED_PASS, UNUSED_WATCH
 from ember_core.figures import Verdict
+from ember_core.runtime import run
 
-from .gadgets import LINEAR, cell, design, part, state, use
+from .gadgets import LINEAR, cell, design, part, plain, state, use
 
+# a battery and a supply that have their places, so that only what a test is about is missing
+OTHERS: dict[str, Any] = {
+    "battery": {
+        "cell": cell(form="cylinder"),
+        "wiring_ohm": 0,
+        "body": {"size_mm": [18, 18, 5], "position_mm": [35, 60, 5]},
+    },
+    "supply": {
+        "stages": [LINEAR | {"body": {"size_mm": [3, 3, 1], "position_mm": [45, 30, 5]}}],
+        "rails": [{"id": "main", "name": "Main", "feed": "reg"}],
+    },
+}
 BRIEF = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25}
 
 
@@ -21,6 +37,11 @@ class Runtime(unittest.TestCase):
     def status(self, goal: float) -> str:
         chip = part("chip", state("sleep", 1e-3, 0.8e-3, 1.3e-3), state("active", 0.1, 0.08, 0.13))
         return verdict("runtime", parts=[chip], brief=BRIEF | {"goal_h": goal}).status
+
+    def test_no_goal_is_no_pass(self) -> None:
+        without = verdict("runtime", brief=BRIEF | {"goal_h": None})
+        self.assertEqual((without.status, without.word), ("unknown", "no goal set"))
+        self.assertNotIn("Goal", without.sentence)
 
     def test_depends_on_where_the_goal_lies_in_the_range(self) -> None:
         chip = part("chip", state("sleep", 1e-3, 0.8e-3, 1.3e-3), state("active", 0.1, 0.08, 0.13))
@@ -39,13 +60,29 @@ class Weakest(unittest.TestCase):
         return verdict("weakest", parts=[chip], battery={"cell": cell(resistance_ohm=ohm)})
 
     def test_holds_gives_up_early_or_does_not_work(self) -> None:
-        self.assertEqual((self.gadget(2.5).status, self.gadget(2.5).word), ("pass", "holds to the end"))
+        self.assertEqual((self.gadget(2.5).status, self.gadget(2.5).word), ("pass", "late enough"))
         self.assertEqual(
             (self.gadget(3.29, ohm=1.0).status, self.gadget(3.29, ohm=1.0).word), ("watch", "gives up early")
         )
         never = self.gadget(3.5)
         self.assertEqual((never.status, never.word), ("fail", "does not work"))
-        self.assertIn("gets 3.3 V and needs 3.5 V", never.sentence)
+        self.assertIn("gets 3.3 V and needs 3.5 V", plain(never.sentence))
+
+    def test_both_limits_of_what_may_be_left(self) -> None:
+        """Straight from the battery a chip stops where the voltage under load falls below what it needs."""
+
+        def gadget(left: float | None) -> Verdict:
+            supply = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
+            state_ = run(design(supply=supply, battery=OTHERS["battery"]))
+            volts = None if left is None else float(np.interp(left, state_.pack.charge[::-1], state_.worst.rail_v[0].min(axis=0)[::-1]))  # fmt: skip
+            chip = part("chip", state("sleep", 1e-3), state("active", 0.1), supply_min_v=volts)
+            return verdict("weakest", parts=[chip], supply=supply, battery=OTHERS["battery"])
+
+        for left, status in ((UNUSED_PASS - 0.01, "pass"), (UNUSED_PASS + 0.01, "watch"), (UNUSED_WATCH - 0.01, "watch"), (UNUSED_WATCH + 0.01, "fail")):  # fmt: skip
+            found = gadget(left)
+            self.assertAlmostEqual(found.figure.value or 0, left * 100, delta=0.2)
+            self.assertEqual(found.status, status, left)
+        self.assertEqual((UNUSED_PASS, UNUSED_WATCH), (0.10, 0.35))
 
     def test_a_mode_that_is_not_essential_only_asks_to_be_watched(self) -> None:
         loud = part("amp", state("quiet", 1e-3), state("loud", 0.9))
@@ -82,7 +119,8 @@ class Limits(unittest.TestCase):
         mass = verdict("mass").figure.value or 0
         for limit, status in ((mass * 2, "pass"), (mass * 1.05, "watch"), (mass * 0.9, "fail")):
             self.assertEqual(verdict("mass", brief=BRIEF | {"mass_max_g": limit}).status, status)
-        self.assertEqual(verdict("mass").word, "no limit set")
+        for key in ("mass", "cost"):
+            self.assertEqual((verdict(key).status, verdict(key).word), ("unknown", "no limit set"))
         dear = part("chip", state("sleep", 1e-3), state("active", 0.1), cost=30, quantity=2)
         self.assertEqual(verdict("cost", parts=[dear], brief=BRIEF | {"cost_max": 50}).word, "over the brief")
         self.assertEqual(verdict("cost", parts=[dear]).figure.value, 60)
@@ -102,4 +140,6 @@ class Limits(unittest.TestCase):
         for place, word in ((None, "1 without a place"), ([15.2, 10, 5], "tight"), ([12, 10, 5], "does not close"),
                             ([20, 10, 5], "closes")):  # fmt: skip
             with self.subTest(word):
-                self.assertEqual(verdict("fit", parts=bodies(place), modes=modes, day={"rest": "asleep"}).word, word)
+                self.assertEqual(
+                    verdict("fit", parts=bodies(place), modes=modes, day={"rest": "asleep"}, **OTHERS).word, word
+                )

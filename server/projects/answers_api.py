@@ -20,6 +20,7 @@ from ember_core.answers import (
     Outlook,
     RailAnswers,
     RangeAnswer,
+    RemedyAnswer,
     Saving,
     Stack,
     answer_cells,
@@ -28,6 +29,7 @@ from ember_core.answers import (
     answer_outlook,
     answer_rail,
     answer_range,
+    answer_remedies,
     answer_savings,
     stack_savings,
 )
@@ -57,6 +59,12 @@ def ask_about_rail(request: HttpRequest, rail_id: str) -> RailAnswers:
 def ask_for_cells(request: HttpRequest) -> list[CellChoice]:
     """All catalogue cells for the design in the body, those that suit first."""
     return answer_cells(_asked(request))
+
+
+@router.post("/answers/remedies", response=list[RemedyAnswer], openapi_extra=DESIGN_BODY)
+def ask_for_remedies(request: HttpRequest) -> list[RemedyAnswer]:
+    """The ways out of the findings of the design in the body, each held against it: the second answer to an edit."""
+    return answer_remedies(_asked(request))
 
 
 @router.post("/answers/range", response=RangeAnswer | None, openapi_extra=DESIGN_BODY)
@@ -90,19 +98,19 @@ def ask_for_day(request: HttpRequest, which: Query[DayQuery]) -> DayTrace | None
 
 @router.post("/answers/savings", response=list[Saving], openapi_extra=DESIGN_BODY)
 def ask_for_savings(request: HttpRequest) -> list[Saving]:
-    """What would help most: levers of the design in the body, alone and stacked."""
+    """What would help most: measures of the design in the body, alone and stacked."""
     return answer_savings(_asked(request))
 
 
 class StackQuery(Schema):
     key: list[Annotated[str, Field(max_length=200)]] = Field(
-        max_length=40, description="levers, in the order of pulling"
+        max_length=40, description="measures, in the order of applying"
     )
 
 
 @router.post("/answers/savings/stack", response=Stack, openapi_extra=DESIGN_BODY)
 def ask_for_stack(request: HttpRequest, picked: Query[StackQuery]) -> Stack:
-    """Some of the levers together."""
+    """Some of the measures together."""
     return stack_savings(_asked(request), picked.key)
 
 

@@ -9,7 +9,7 @@ from pydantic import Field
 from catalogue.services import catalogue_for
 from config.errors import Refused
 from ember_core import Evaluation, Problem, evaluate, read_design
-from ember_core.cell_entry import CellEntry, EntryError, read_cell
+from ember_core.cell_entry import CellEntry, read_cell
 from ember_core.design import Part
 from ember_core.quantities import Dimension, QuantityError, parse_quantity
 
@@ -27,14 +27,18 @@ class QuantityOut(Schema):
     value: float
 
 
-class CellIn(Schema):
+class Typed(Schema):
     text: str = Field(max_length=500)
+    now: str | None = Field(None, max_length=200, description="the state that is in the cell now")
+    rail_v: float | None = Field(None, gt=0, le=100, description="voltage of the part's rail in the mode [V]")
+
+
+class CellIn(Typed):
     part: Part
 
 
-class CellText(Schema):
+class CellText(Typed):
     part: int = Field(ge=0, description="position in `parts`")
-    text: str = Field(max_length=500)
 
 
 class CellsIn(Schema):
@@ -56,21 +60,20 @@ def evaluate_design(request: HttpRequest) -> HttpResponse:
 
 @router.get("/quantity", response=QuantityOut)
 def read_quantity(request: HttpRequest, text: str, dimension: Dimension) -> QuantityOut:
-    """A typed quantity ("120 mA") as a number in SI."""
+    """A typed quantity ("120 mA") as a number in SI. A doubtful one comes back with choices."""
     try:
         return QuantityOut(value=parse_quantity(text, dimension))
     except QuantityError as error:
-        raise Refused(422, str(error), [Problem("/text", str(error))]) from None
+        raise Refused(422, str(error), [Problem("/text", str(error))], choices=error.choices) from None
 
 
 @router.post("/cell", response=CellEntry)
 def read_cell_text(request: HttpRequest, body: CellIn) -> CellEntry:
     """What was meant by a text typed into the draw grid. A doubtful one comes back with choices."""
     try:
-        return read_cell(body.text, body.part)
+        return read_cell(body.text, body.part, body.now, body.rail_v)
     except QuantityError as error:
-        choices = error.choices if isinstance(error, EntryError) else []
-        raise Refused(422, str(error), [Problem("/text", str(error))], choices=choices) from None
+        raise Refused(422, str(error), [Problem("/text", str(error))], choices=error.choices) from None
 
 
 @router.post("/cells", response=list[CellEntry])
@@ -79,7 +82,7 @@ def read_cell_texts(request: HttpRequest, body: CellsIn) -> list[CellEntry]:
     entries, problems = [], []
     for i, cell in enumerate(body.cells):
         try:
-            entries.append(read_cell(cell.text, body.parts[cell.part]))
+            entries.append(read_cell(cell.text, body.parts[cell.part], cell.now, cell.rail_v))
         except IndexError:
             problems.append(Problem(f"/cells/{i}/part", f"there is no part {cell.part}"))
         except QuantityError as error:

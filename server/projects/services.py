@@ -12,7 +12,7 @@ from django.utils import timezone
 from catalogue.services import catalogue_for
 from config.errors import Refused
 from config.transactions import atomic_with_retry
-from ember_core import Design, Problem, evaluate, read_design
+from ember_core import Design, Problem, build_design, evaluate, read_design
 from ember_core.new_gadget import new_gadget
 from ember_core.parts_list import read_parts_list
 
@@ -139,7 +139,7 @@ def _store_revision(user: User, variant_id: int, base: int, new: Evaluated, auto
             409,
             "This variant was changed elsewhere in the meantime",
             head=head.pk if head else None,
-            design=json.loads(head.document) if head else None,
+            design=build_design(json.loads(head.document)).model_dump(mode="json") if head else None,
         )
     # what others are compared with stays
     if not automatic or not _folds(head, user) or variant.baseline_id == head.pk:

@@ -7,10 +7,11 @@ from .gauge import GaugeAnswer, answer_gauge
 from .outlook import Outlook, answer_outlook
 from .rail import ConverterChoice, RailAnswers, RailOption, answer_rail
 from .range import RangeAnswer, answer_range
+from .remedies import RemedyAnswer, answer_remedies
 from .savings import Saving, Stack, answer_savings, stack_savings
 
 __all__ = [
     "CellChoice", "ConverterChoice", "DayTrace", "GaugeAnswer", "Outlook", "RailAnswers", "RailOption", "RangeAnswer",
-    "Saving", "Stack",
-    "answer_cells", "answer_day", "answer_gauge", "answer_outlook", "answer_rail", "answer_range", "answer_savings", "stack_savings",
+    "RemedyAnswer", "Saving", "Stack",
+    "answer_cells", "answer_day", "answer_gauge", "answer_outlook", "answer_rail", "answer_range", "answer_remedies", "answer_savings", "stack_savings",
 ]  # fmt: skip

@@ -5,23 +5,29 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from pydantic import Field
 
 from ..chemistry import CHEMISTRIES, resistance_factor
 from ..context import Context
 from ..design import Battery, Cell
-from ..figures import Figure, PatchOperation, Remedy, Result, figure
-from ..pack import resting_v
+from ..figures import Figure, Remedy, Result, figure
+from ..judging import Judged
+from ..pack import pack_size_mm, resting_v
 from ..quantities import show
-from ..remedies import replace
+from ..remedies import pack_patch
 from ..runtime import Run, with_battery
+from ..sampling import sample_runtime
 from ..supply import nominal_rail_v
 from ..tree import BATTERY_NODE
+from ..trials import tried
 
 MOST_IN_SERIES = 4
 MOST_IN_PARALLEL = 4
 WINDOW = (0.62, 1.6)  # of the present pack's voltage at half charge
 POINTS = 81  # states of charge: half as many as usual, within 0.1 % of the runtime
+FLOAT_DIFFERS = 0.05  # of the float voltage: a cell filled to 95 % of it still has most of its charge
 CLEARLY_TOO_MUCH = 1.5  # of the limit, by power at half charge
+OF_THE_BRIEF = ("mass", "cost")  # verdicts that compare with what it must not exceed
 SHELL_MM = 3.0  # walls and clearance on both sides together, for the bare question whether it can go in
 WHOLE = "the gadget on this battery, solved at the coldest temperature of the brief"
 
@@ -42,11 +48,14 @@ class CellChoice(Result):
     cost: Figure
     needed: Figure
     now: bool
+    harm: bool = Field(
+        False, description="it suits, and something else has to be changed with it: the remedy says what"
+    )
     remedy: Remedy
 
 
 def answer_cells(context: Context) -> list[CellChoice]:
-    """All cells, those that suit first, the longest runtime first: each in its best number in series, and beside it as
+    """All cells, those that suit first, of these those that go in as it stands, the longest runtime first: each in its best number in series, and beside it as
     many in parallel as the goal asks for, if one alone falls short.
 
     What is out by its voltage, its size or the charger is not worked out further.
@@ -69,7 +78,20 @@ def answer_cells(context: Context) -> list[CellChoice]:
             rows.append(best)
             more = _side_by_side(context, present, cell, best)
             rows += [more] if more else []
-    return sorted(rows, key=_order)
+    before = Judged(context)
+    return sorted((_held(before, row) for row in rows), key=_order)
+
+
+def _held(before: Judged, row: CellChoice) -> CellChoice:
+    """A cell that suits, with what it changes and makes worse in the gadget as it stands: a larger pack may collide and
+    wants the others moved. What exceeds the brief by it is out."""
+    held = tried(before, row.remedy) if row.fits and not row.now else None
+    if held is None:
+        return row
+    exceeded = [v for v in held.after.verdicts if v.key in OF_THE_BRIEF and v.status == "fail"]
+    reasons = [f"{v.label.lower()}: {v.word}" for v in exceeded if f"{v.label}: {v.word}." in held.worse]
+    harm = bool(held.bars or held.worse)
+    return row.model_copy(update={"remedy": held.remedy, "reasons": reasons, "fits": not reasons, "harm": harm})
 
 
 def _pack(present: Battery, cell: Cell, series: int, parallel: int = 1) -> Battery:
@@ -95,28 +117,25 @@ def _side_by_side(context: Context, present: Battery, cell: Cell, single: CellCh
     return row if row.fits else None
 
 
-def _order(row: CellChoice) -> tuple[bool, bool, float]:
-    return not row.fits, row.runtime.value is None, -(row.runtime.value or 0.0)
+def _order(row: CellChoice) -> tuple[bool, bool, bool, float]:
+    return not row.fits, row.harm, row.runtime.value is None, -(row.runtime.value or 0.0)
 
 
 def _row(context: Context, battery: Battery, out: list[str], *, now: bool = False) -> CellChoice:
     design, cell, series = context.design, battery.cell, battery.series
     count, goal = series * battery.parallel, design.brief.goal_h
-    state = None if out and not now else with_battery(context.usual, battery, design.brief.coldest_c, POINTS)
     hours, low, high, peak, needed = None, None, None, None, None
     reasons = list(out)
-    if state is not None:
-        hours = state.seconds / 3600
-        low, high = hours * context.spread.low, hours * context.spread.high
+    if now or not out:
+        state = context.coldest if now else with_battery(context.usual, battery, design.brief.coldest_c, POINTS)
         half = int(np.argmin(np.abs(state.pack.charge - 0.5)))
         peak = float(state.worst.source_a[:, half].max(initial=0.0))
-        needed = cell.capacity_ah * battery.parallel * goal / low if low > 0 else None
         reasons += _in_use(context, state, peak)
-        if not reasons and low < goal:
+        low, hours, high = _lasts_h(context, state, battery, exact=now or not reasons)
+        needed = cell.capacity_ah * battery.parallel * goal / low if goal is not None and low > 0 else None
+        if not reasons and goal is not None and low < goal:
             may = "may last only" if hours >= goal else "lasts"
-            reasons.append(
-                f"{may} {show(min(hours, low) if hours >= goal else hours, 'h')}, and the goal is {show(goal, 'h')}"
-            )
+            reasons.append(f"{may} {show(low if hours >= goal else hours, 'h')}, and the goal is {show(goal, 'h')}")
     x, y, z = cell.size_mm
     cells: list[tuple[str, float | None, str]] = [("cells", float(count), "")]
     return CellChoice(
@@ -126,7 +145,7 @@ def _row(context: Context, battery: Battery, out: list[str], *, now: bool = Fals
         parallel=battery.parallel,
         fits=not reasons,
         reasons=reasons,
-        runtime=figure("Runtime at the coldest", hours, "h", "∫ Q dz ÷ (I(z) + self-discharge)",
+        runtime=figure("Runtime at the coldest", hours, "h", "median of the samples, each through ∫ Q dz ÷ (I(z) + self-discharge)",
                        [("coldest", design.brief.coldest_c, "°C")], WHOLE, low=low, high=high),
         peak=figure("Peak", peak, "A", "worst moment at half charge", [("the cell's limit", cell.discharge_max_a * battery.parallel, "A")], WHOLE),
         mass=figure("Mass", cell.mass_g * count, "g", "mass of a cell × cells", cells),
@@ -135,8 +154,21 @@ def _row(context: Context, battery: Battery, out: list[str], *, now: bool = Fals
         needed=figure("Capacity needed", needed, "Ah", "its capacity × goal ÷ least runtime to expect", [("goal", goal, "h"), ("least", low, "h")], WHOLE),
         now=now,
         remedy=Remedy(label=f"Use {count} × {cell.name}" if count > 1 else f"Use {cell.name}",
-                      patch=[] if now else _patch(context, battery)),
+                      patch=[] if now else pack_patch(design.battery, battery)),
     )  # fmt: skip
+
+
+def _lasts_h(context: Context, state: Run, battery: Battery, *, exact: bool) -> tuple[float, float, float]:
+    """(10th percentile, median, 90th percentile) of the runtime on another battery at the coldest [h]: as it is said when
+    the battery is taken, or, for one that is out anyway, as far from its typical runtime as the present one's."""
+    if exact:
+        whole = with_battery(context.usual, battery, context.design.brief.coldest_c)
+        samples = sample_runtime(whole)
+        return samples.low / 3600, samples.median / 3600, samples.high / 3600
+    typical, now = context.coldest.seconds, context.cold_estimate
+    low, middle, high = (x / typical if typical > 0 else 1.0 for x in (now.low, now.median, now.high))
+    hours = state.seconds / 3600
+    return hours * low, hours * middle, hours * high
 
 
 def _at_first_sight(context: Context, battery: Battery) -> list[str]:
@@ -158,10 +190,10 @@ def _at_first_sight(context: Context, battery: Battery) -> list[str]:
         reasons.append("it charges itself, and the gadget has a charger")
     elif charger is not None and data.charge_v is None:
         reasons.append("the charger is not for it")
-    elif charger is not None and data.charge_v is not None and charger.float_v > data.charge_v * 1.005:
-        reasons.append(
-            f"the charger fills to {show(charger.float_v, 'V')}, and it is full at {show(data.charge_v, 'V')}"
-        )
+    elif charger is not None and data.charge_v is not None:
+        full = data.charge_v * battery.series
+        if charger.cells_in_series != battery.series or abs(charger.float_v / full - 1) > FLOAT_DIFFERS:
+            reasons.append(f"the charger fills to {show(charger.float_v, 'V')}, and it is full at {show(full, 'V')}")
     half, worst = context.middle, state.worst
     power = float((worst.source_a[:, half] * worst.terminal_v[:, half]).max(initial=0.0))
     volts = battery.series * resting_v(cell, 0.5)
@@ -176,8 +208,7 @@ def _at_first_sight(context: Context, battery: Battery) -> list[str]:
         reasons.append(f"at the coldest it gives {show(most_w, 'W')} at most, and the peak is {show(power, 'W')}")
     limit = design.brief.outer_max_mm or design.enclosure.outer_mm
     count = battery.series * battery.parallel
-    pack = cell.size_mm if battery.parallel == 1 else pack_size_mm(cell, count)
-    sides, room = sorted(pack, reverse=True), sorted((v - SHELL_MM for v in limit), reverse=True)
+    sides, room = sorted(pack_size_mm(cell, count), reverse=True), sorted((v - SHELL_MM for v in limit), reverse=True)
     if any(a > b for a, b in zip(sides, room, strict=True)):
         reasons.append("it does not go into the case")
     return reasons
@@ -188,30 +219,12 @@ def _in_use(context: Context, state: Run, peak: float) -> list[str]:
     reasons = []
     if peak > state.pack.discharge_max_a:
         reasons.append(f"the peak is {show(peak, 'A')}, and it is made for {show(state.pack.discharge_max_a, 'A')}")
-    bank = state.design.battery.cell.bank
-    resting = float(state.mode_current_a[context.rest, int(np.argmin(np.abs(state.pack.charge - 0.5)))])
-    if bank is not None and resting < bank.least_a:
-        reasons.append(
-            f"at rest it takes {show(resting, 'A')}, and below {show(bank.least_a, 'A')} it switches itself off"
-        )
+    off = state.bank_off
+    if off is not None:
+        asked, name = show(off.asked_a, "A"), context.design.modes[off.mode].name
+        reasons.append(f"{name} takes {asked}, and below its least load it switches itself off")
     for mode, failure, share in zip(context.design.modes, state.failures, state.shares, strict=True):
         if failure.charge >= 1 and mode.essential and share > 0:
             reasons.append(f"{mode.name} would not work on it")
             break
     return reasons
-
-
-def _patch(context: Context, battery: Battery) -> list[PatchOperation]:
-    cell, old = battery.cell, context.design.battery
-    patch = [replace(f"/battery/{key}", getattr(battery, key)) for key in ("cell", "series", "parallel")]
-    fresh = {"age_years": 0, "cycles": 0, "mixed": False, "spread": None}
-    patch += [replace(f"/battery/{key}", value) for key, value in fresh.items() if getattr(old, key) != value]
-    if old.body is not None:
-        patch.append(replace("/battery/body/size_mm", pack_size_mm(cell, battery.series * battery.parallel)))
-    return patch
-
-
-def pack_size_mm(cell: Cell, count: int) -> list[float]:
-    """Room of so many cells: pouches on each other, cylinders beside each other [mm]."""
-    x, y, z = cell.size_mm
-    return [x, y, z * count] if cell.form == "pouch" else [x * count, y, z]

@@ -15,7 +15,7 @@ from ..runtime import Run, with_battery
 
 ROWS = 21
 RESERVE = 0.05  # of the charge, kept for saving and saying goodbye
-SOURCE = "terminal voltage at the mean load; docs/MODELS.md, gauge"
+SOURCE = "terminal voltage at the mean load over the charge that the gadget can use"
 
 
 class GaugeRow(Result):

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from ..chemistry import CHEMISTRIES
 from ..context import Context
+from ..evaluation.battery import cold_sentence
 from ..figures import Result
 from ..quantities import show
-from ..runtime import with_battery
+from ..runtime import Run, with_battery
+from ..sampling import sample_runtime
 
-POINTS = 61  # states of charge
 COLD, WARM, STEP = -30, 60, 10
 MOST_YEARS = 10
 RUNS_A_YEAR = 365.25 * 24
@@ -38,7 +39,7 @@ def answer_outlook(context: Context) -> Outlook | None:
         return None
     warmth, years = _over_temperature(context), _over_years(context)
     goal = context.design.brief.goal_h
-    short = next((p.at for p in years if p.hours < goal), None)
+    short = None if goal is None else next((p.at for p in years if p.hours < goal), None)
     return Outlook(
         temperature=warmth,
         age=years,
@@ -48,12 +49,16 @@ def answer_outlook(context: Context) -> Outlook | None:
     )
 
 
+def _hours(state: Run) -> float:
+    """The runtime that is said of it [h]: the median of the samples."""
+    return sample_runtime(state).median / 3600
+
+
 def _over_temperature(context: Context) -> list[OutlookPoint]:
     brief = context.design.brief
     wanted = {float(t) for t in range(COLD, WARM + 1, STEP)} | {brief.coldest_c, brief.usual_c, brief.hottest_c}
     return [
-        OutlookPoint(at=t, hours=with_battery(context.usual, context.design.battery, t, POINTS).seconds / 3600)
-        for t in sorted(wanted)
+        OutlookPoint(at=t, hours=_hours(with_battery(context.usual, context.design.battery, t))) for t in sorted(wanted)
     ]
 
 
@@ -65,7 +70,7 @@ def _over_years(context: Context) -> list[OutlookPoint]:
     cycles = battery.cycles
     for year in range(MOST_YEARS + 1):
         aged = battery.model_copy(update={"age_years": battery.age_years + year, "cycles": min(cycles, 20000.0)})
-        hours = with_battery(context.usual, aged, context.usual.temperature_c, POINTS).seconds / 3600
+        hours = _hours(with_battery(context.usual, aged, context.usual.temperature_c))
         found.append(OutlookPoint(at=battery.age_years + year, hours=hours, full_charges=cycles))
         if rechargeable and hours > 0:
             cycles += RUNS_A_YEAR / max(hours, 1.0)
@@ -82,8 +87,8 @@ def _warmth_sentence(context: Context, points: list[OutlookPoint]) -> str:
         return f"{show(usual, 'h')} at {show(brief.usual_c, '°C')}."
     return (
         f"{show(cold, 'h')} at {show(brief.coldest_c, '°C')}, the coldest of the brief: {show(cold / usual, 'share')} of what it "
-        f"is at {show(brief.usual_c, '°C')}."
-    )
+        f"is at {show(brief.usual_c, '°C')}. {cold_sentence(context)}"
+    ).rstrip()
 
 
 def _age_sentence(context: Context, points: list[OutlookPoint]) -> str:

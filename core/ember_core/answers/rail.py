@@ -5,20 +5,24 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..choosing import SAME_VOLTAGE, in_place, least_input_v
 from ..context import Context
 from ..converters import set_output_v
 from ..design import Design, LinearStage, Part, Rail, Stage, SwitchingStage
 from ..figures import Figure, PatchOperation, Remedy, Result, figure
+from ..judging import Judged
 from ..problems import DocumentError
 from ..quantities import show
 from ..references import BATTERY
 from ..remedies import remove, replace
 from ..runtime import Run
+from ..sampling import sample_runtime
 from ..supply import nominal_rail_v
+from ..trials import tried
 
-SAME_VOLTAGE = 0.02
+SAME = 0.002  # of the runtime: less is no change
 USUAL_V = (1.8, 2.5, 2.8, 3.0, 3.3, 5.0)
-WHOLE = "the changed design, evaluated whole"
+WHOLE = "the changed design: the median of the same samples"
 
 
 class ConverterChoice(Result):
@@ -60,10 +64,32 @@ class RailAnswers(Result):
 
 def answer_rail(context: Context, rail: int) -> RailAnswers:
     """Everything about the rail with this position in the document."""
+    before = Judged(context)
     return RailAnswers(
         rail=context.design.supply.rails[rail].id,
-        converters=converters(context, rail),
-        options=[*fewer_rails(context, rail), *_other_voltages(context, rail)],
+        converters=[_held_choice(before, row) for row in converters(context, rail)],
+        options=[_held_option(before, o) for o in (*fewer_rails(context, rail), *_other_voltages(context, rail))],
+    )
+
+
+def _held_choice(before: Judged, row: ConverterChoice) -> ConverterChoice:
+    """A converter that suits, held against the design: out where it breaks something, else with what gets worse."""
+    held = tried(before, row.remedy) if row.fits and not row.now else None
+    if held is None:
+        return row
+    reasons = [bar.rstrip(".") for bar in held.bars]
+    return row.model_copy(update={"fits": not reasons, "reasons": reasons, "remedy": held.remedy})
+
+
+def _held_option(before: Judged, option: RailOption) -> RailOption:
+    held = tried(before, option.remedy) if option.fits and option.remedy else None
+    if held is None:
+        return option
+    reasons = [bar.rstrip(".") for bar in held.bars]
+    harm = " ".join([*held.bars, *held.worse])
+    sentence = option.sentence + (f" But: {harm}" if harm else "")
+    return option.model_copy(
+        update={"fits": not reasons, "reasons": reasons, "remedy": held.remedy, "sentence": sentence}
     )
 
 
@@ -100,14 +126,6 @@ def converters(context: Context, rail: int) -> list[ConverterChoice]:
     return sorted(rows, key=lambda r: (not r.fits, -(r.runtime.value or 0)))
 
 
-def in_place(old: Stage, candidate: Stage) -> Stage:
-    """A catalogue stage where another one is now: same name in the document, same input, same place in the case."""
-    body = candidate.body
-    if body is not None and old.body is not None:
-        body = body.model_copy(update={"position_mm": old.body.position_mm, "through": old.body.through})
-    return candidate.model_copy(update={"id": old.id, "input": old.input, "body": body})
-
-
 def _choice(
     context: Context,
     rail: int,
@@ -132,10 +150,8 @@ def _choice(
     inputs = state.worst.stage_input_v[index][used][:, working]
     lowest = float(np.min(inputs, initial=np.inf)) if inputs.size else 0.0
     highest = float(np.max(state.typical.stage_input_v[index], initial=0.0))
-    needs = _least_input(new, peak)
-    mid, weights = context.middle, state.moment_weights
-    p_in = float(weights @ (state.typical.stage_input_v[index, :, mid] * state.typical.stage_input_a[index, :, mid]))
-    p_out = float(weights @ (state.typical.stage_output_v[index, :, mid] * state.typical.stage_output_a[index, :, mid]))
+    needs = least_input_v(new, peak)
+    p_in, p_out = state.stage_power_w(index)
     if peak > new.limit_a:
         reasons.append(f"the peak of {show(peak, 'A')} is above its {show(new.limit_a, 'A')}")
     if new.input_max_v is not None and highest > new.input_max_v:
@@ -151,9 +167,9 @@ def _choice(
         kind=kind,
         fits=not reasons,
         reasons=reasons,
-        runtime=figure("Runtime with it", state.seconds / 3600, "h", "runtime of the changed design", [], WHOLE),
+        runtime=figure("Runtime with it", _hours(context, state), "h", "runtime of the changed design", [], WHOLE),
         loss=figure("Loss over the day", p_in - p_out, "W", "Vin Iin − Vout Iout, mean over the day",
-                    [("in", p_in, "W"), ("out", p_out, "W")], "docs/MODELS.md, converters"),
+                    [("in", p_in, "W"), ("out", p_out, "W")], "converter models; Erickson & Maksimovic (2020), ch. 3 and 4"),
         headroom=figure("Headroom at its input", lowest - needs, "V", "lowest input before the run ends − what it needs then",
                         [("lowest input", lowest, "V"), ("needs", needs, "V")], "worst moment"),
         peak_margin=figure("Room above the peak", (new.limit_a / peak - 1) * 100 if peak > 0 else None, "%",
@@ -166,11 +182,9 @@ def _choice(
     )  # fmt: skip
 
 
-def _least_input(stage: LinearStage | SwitchingStage, peak_a: float) -> float:
-    """Input that a stage needs to regulate [V]."""
-    if isinstance(stage, LinearStage):
-        return stage.output_v + stage.dropout_v / stage.dropout_at_a * peak_a
-    return max(stage.running_min_v, stage.output_v if stage.topology == "buck" else 0.0)
+def _hours(context: Context, state: Run) -> float:
+    """The runtime that is said of a changed design [h]."""
+    return (context.runtime_s if state is context.usual else sample_runtime(state).median) / 3600
 
 
 def _rail_faults(context: Context, state: Run) -> list[str]:
@@ -197,10 +211,10 @@ def _option(context: Context, code: str, title: str, patch: list[PatchOperation]
     except DocumentError as error:
         return _cannot(code, title, error.problems[0].message)
     reasons = _rail_faults(context, state)
-    before, after = context.usual.seconds / 3600, state.seconds / 3600
+    before, after = context.runtime_s / 3600, _hours(context, state)
     change = (
         f"{show(after, 'h')} instead of {show(before, 'h')}"
-        if abs(after / before - 1) > 0.002
+        if abs(after - before) > SAME * before
         else f"{show(after, 'h')}, as now"
     )
     inputs: list[tuple[str, float | None, str]] = [("now", before, "h"), ("then", after, "h")]
@@ -247,11 +261,16 @@ def _remove_stages(design: Design, names: list[str]) -> list[PatchOperation]:
 
 
 def _window(parts: list[Part]) -> tuple[float, float]:
-    """(highest least supply, lowest absolute maximum) of some parts [V]."""
+    """(highest least supply, lowest recommended or else absolute maximum) of some parts [V]."""
     return (
         max((p.supply_min_v for p in parts if p.supply_min_v), default=0.0),
-        min((p.supply_max_v for p in parts if p.supply_max_v), default=100.0),
+        min((p.supply_high_v or p.supply_max_v or 100.0 for p in parts), default=100.0),
     )
+
+
+def _unknown_window(parts: list[Part]) -> str:
+    """The first part of which nobody said between which voltages it works; "" where all of them have a window."""
+    return next((p.name for p in parts if not p.supply_min_v or not (p.supply_high_v or p.supply_max_v)), "")
 
 
 def fewer_rails(context: Context, rail: int) -> list[RailOption]:
@@ -271,6 +290,10 @@ def _without_rail(context: Context, index: int) -> list[RailOption]:
         title = f"No {rail.name}: its parts on {other.name}"
         low, high = _window([design.parts[i] for i in movers])
         volts = float(context.highest_rail_v[r])
+        unknown = _unknown_window([design.parts[i] for i in movers])
+        if unknown and abs(volts / max(float(context.highest_rail_v[index]), 1e-9) - 1) > SAME_VOLTAGE:
+            found.append(_cannot("no-rail", title, f"nobody said at which voltages {unknown} works"))
+            continue
         names = ", ".join(design.parts[i].name for i in movers[:3]) or "nothing"
         what = f"{names}{' and others' if len(movers) > 3 else ''} would run at {show(volts, 'V')}."
         dead = _without_power(context, movers, index, r)
@@ -307,11 +330,15 @@ def _straight(context: Context, index: int) -> list[RailOption]:
     rail = design.supply.rails[index]
     if rail.feed == BATTERY or regulator(design, rail) is None:
         return []
+    title = f"{rail.name} straight from the battery"
+    unknown = _unknown_window([p for p in design.parts if p.rail == rail.id])
+    if unknown:
+        return [_cannot("straight", title, f"nobody said at which voltages {unknown} works")]
     patch = [replace(f"/supply/rails/{index}/feed", BATTERY)]
     patch += _remove_stages(design, _left_over(design, rail.feed, {rail.id}))
     top, bottom = float(context.usual.pack.open_circuit_v[0]), context.usual.pack.cutoff_v
     what = f"{rail.name} would follow the battery from {show(top, 'V')} down to {show(bottom, 'V')}."
-    return [_option(context, "straight", f"{rail.name} straight from the battery", patch, what=what)]
+    return [_option(context, "straight", title, patch, what=what)]
 
 
 def _other_voltages(context: Context, index: int) -> list[RailOption]:
@@ -323,8 +350,11 @@ def _other_voltages(context: Context, index: int) -> list[RailOption]:
     position, stage = found
     assert isinstance(stage, LinearStage | SwitchingStage)
     rail = design.supply.rails[index]
-    low, high = _window([p for p in design.parts if p.rail == rail.id])
-    options = []
+    parts = [p for p in design.parts if p.rail == rail.id]
+    low, high = _window(parts)
+    options: list[RailOption] = []
+    if _unknown_window(parts):
+        return options
     for volts in USUAL_V:
         if abs(volts / stage.output_v - 1) <= SAME_VOLTAGE or not low <= volts <= 0.95 * high:
             continue

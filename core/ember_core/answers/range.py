@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 
 from ..context import Context
+from ..evaluation.battery import input_name
 from ..figures import Figure, Result, figure
 from ..quantities import show
-from ..sampling import Samples, Uncertain, sample_runtime
+from ..sampling import ON_DEMAND, Samples, Uncertain, sample_runtime
 
-SOURCE = "scrambled Sobol samples through the same solver; docs/MODELS.md, range"
+SOURCE = "samples of all that is uncertain through the same solver (JCGM 101:2008)"
 BARS = 28
 WORTH_MEASURING = 0.05
 NEARLY = 0.02
@@ -18,6 +19,7 @@ NEARLY = 0.02
 class OwnerRow(Result):
     """An uncertain input: its share of the range (0..1), and the range if it were known exactly."""
 
+    kind: str
     name: str
     part: str | None
     state: str | None
@@ -51,43 +53,38 @@ def answer_range(context: Context) -> RangeAnswer | None:
     """The sampled range; None while nothing is drawn."""
     if not context.design.parts:
         return None
-    samples = sample_runtime(context.usual)
+    samples = sample_runtime(context.usual, ON_DEMAND)
     hours = samples.seconds / 3600
     low, median, high = (float(np.percentile(hours, p)) for p in (10, 50, 90))
     goal = context.design.brief.goal_h
-    meets = float(np.mean(hours >= goal))
+    meets = None if goal is None else float(np.mean(hours >= goal)) * 100
     count: list[tuple[str, float | None, str]] = [("samples", float(hours.size), "")]
     rows = [_row(context, o.input, o.share, o.known_low_s, o.known_high_s, median) for o in samples.owners]
     return RangeAnswer(
         low=figure("One in ten lasts less than", low, "h", "10th percentile of the samples", count, SOURCE),
         median=figure("Half of them last", median, "h", "median of the samples", count, SOURCE, low=low, high=high),
         high=figure("One in ten lasts longer than", high, "h", "90th percentile of the samples", count, SOURCE),
-        meets=figure("Reach the goal", meets * 100, "%", "share of the samples that last at least as long as the goal",
+        meets=figure("Reach the goal", meets, "%", "share of the samples that last at least as long as the goal",
                      [*count, ("goal", goal, "h")], SOURCE),
         samples=hours.size,
         bars=_bars(samples),
         owners=rows,
         sentence=_sentence(rows, low, high),
-        typical_sentence=_typical(context.usual.seconds / 3600, median),
+        typical_sentence=_typical(context, median, hours.size),
     )  # fmt: skip
-
-
-def input_name(context: Context, one: Uncertain) -> str:
-    if one.part < 0:
-        return f"{one.kind} of the cell"
-    return f"{context.design.parts[one.part].name}, {one.state}"
 
 
 def _row(context: Context, one: Uncertain, share: float, low_s: float, high_s: float, median: float) -> OwnerRow:
     name = input_name(context, one)
     return OwnerRow(
+        kind=one.kind,
         name=name,
-        part=context.design.parts[one.part].id if one.part >= 0 else None,
+        part=one.subject if any(p.id == one.subject for p in context.design.parts) else None,
         state=one.state or None,
         share=share,
         known=figure(
             f"Range if {name} were known", median, "h", "10th to 90th percentile without what this input explains",
-            [("share of the range", share, "share")], SOURCE, low=low_s / 3600, high=high_s / 3600,
+            [("first-order sensitivity index", share, "share")], SOURCE, low=low_s / 3600, high=high_s / 3600,
         ),
     )  # fmt: skip
 
@@ -104,25 +101,33 @@ def _bars(samples: Samples) -> list[Bar]:
     ]
 
 
-def _typical(typical: float, median: float) -> str:
-    if typical <= 0 or abs(median / typical - 1) < NEARLY:
-        return "With every figure at its typical value it is the same."
+def _typical(context: Context, median_h: float, count: int) -> str:
+    typical, said = context.usual.seconds / 3600, context.runtime_s / 3600
+    if typical <= 0 or abs(median_h / typical - 1) < NEARLY:
+        sentence = "With every figure at its typical value it is the same."
+    else:
+        sentence = (
+            f"With every figure at its typical value it is {show(typical, 'h')}: of many uncertain figures some are always on the "
+            f"{'bad' if median_h < typical else 'good'} side."
+        )
+    few = context.estimate.seconds.size
     return (
-        f"With every figure at its typical value it is {show(typical, 'h')}. Half of such gadgets last {show(median, 'h')} or less: of many "
-        f"uncertain figures some are always on the {'bad' if median < typical else 'good'} side."
+        f"{sentence} The headline, {show(said, 'h')}, comes from {few} samples at every edit, this view from {count}."
     )
 
 
-def _the(row: OwnerRow) -> str:
-    return row.name if row.part else f"the {row.name}"
-
-
 def _sentence(rows: list[OwnerRow], low: float, high: float) -> str:
-    first = rows[0]
+    """What to find out next: of what can be found out, that which causes most of the range."""
+    use = next((r for r in rows if r.kind == "use"), None)
+    first = next(r for r in rows if r.kind != "use")
+    habits = ""
+    if use is not None and use.share > max(first.share, WORTH_MEASURING):
+        habits = f"How much it is used causes {show(use.share, 'share')} of the range, and no meter narrows that. "
     if first.share < WORTH_MEASURING or high <= low:
-        return "No single figure stands out: there is nothing to measure first."
+        return habits + "No single figure stands out: there is nothing to measure first."
     known = first.known
+    the = first.name if first.part else f"the {first.name}"
     return (
-        f"{'Find out' if first.name.startswith('self') else 'Measure'} {_the(first)} next: it owns {show(first.share, 'share')} of the range. Known exactly, the range would be "
+        f"{habits}{'Measure' if first.part else 'Find out'} {the} next: it causes {show(first.share, 'share')} of the range. Known exactly, the range would be "
         f"{show(known.low, 'h')} to {show(known.high, 'h')} instead of {show(low, 'h')} to {show(high, 'h')}."
     )

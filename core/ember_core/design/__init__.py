@@ -10,6 +10,7 @@ References between lists are checked in `references.py`.
 
 from .basics import (
     FORMAT,
+    READABLE,
     Ampere,
     AmpereHour,
     Body,
@@ -84,6 +85,7 @@ from .supply import (
 __all__ = [
     "FORMAT",
     "PROVENANCE_SPREAD",
+    "READABLE",
     "Ampere",
     "AmpereHour",
     "Bank",

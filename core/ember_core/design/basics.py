@@ -6,21 +6,22 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
-FORMAT = "frugal-ember/1"
+FORMAT = "frugal-ember/2"
+READABLE = ("frugal-ember/1", FORMAT)  # what is upgraded on reading
 
 Slug = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=60)]
 Title = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
 Text = Annotated[str, StringConstraints(max_length=4000)]
 
 Ampere = Annotated[float, Field(ge=0, le=100, description="current [A]")]
-Volt = Annotated[float, Field(gt=0, le=100, description="voltage [V]")]
+Volt = Annotated[float, Field(ge=1e-3, le=100, description="voltage [V]")]
 Watt = Annotated[float, Field(ge=0, le=2000, description="power [W]")]
-Ohm = Annotated[float, Field(gt=0, le=1e9, description="resistance [ohm]")]
+Ohm = Annotated[float, Field(ge=1e-6, le=1e9, description="resistance [ohm]")]
 SeriesOhm = Annotated[float, Field(ge=0, le=1000, description="resistance [ohm]")]
-AmpereHour = Annotated[float, Field(gt=0, le=1000, description="charge [A h]")]
-Second = Annotated[float, Field(gt=0, le=86400 * 366, description="time [s]")]
+AmpereHour = Annotated[float, Field(ge=1e-6, le=1000, description="charge [A h]")]
+Second = Annotated[float, Field(ge=1e-9, le=86400 * 366, description="time [s]")]
 Celsius = Annotated[float, Field(ge=-60, le=120, description="temperature [degC]")]
-Millimetre = Annotated[float, Field(gt=0, le=2000, description="length [mm]")]
+Millimetre = Annotated[float, Field(ge=1e-3, le=2000, description="length [mm]")]
 Gap = Annotated[float, Field(ge=0, le=50, description="length [mm]")]
 Gram = Annotated[float, Field(ge=0, le=50000, description="mass [g]")]
 Money = Annotated[float, Field(ge=0, le=1e6, description="cost in the brief's currency")]

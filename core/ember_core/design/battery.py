@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from itertools import pairwise
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from .basics import Ampere, AmpereHour, Body, Gram, Model, Money, Ohm, Second, SeriesOhm, Share, Size, Title, Volt
+from .basics import Ampere, AmpereHour, Body, Gram, Model, Money, Ohm, Second, SeriesOhm, Share, Size, Slug, Title, Volt
 
 Chemistry = Literal[
     "lithium-ion", "lithium-iron-phosphate", "nickel-metal-hydride", "alkaline", "lithium-coin", "lithium-manganese",
@@ -48,7 +48,7 @@ class Bank(Model):
 
     cell_v: Volt = Field(3.7, description="the voltage at which its capacity is printed [V]")
     output_v: Volt = 5.0
-    efficiency: Annotated[float, Field(gt=0, le=1)] = Field(0.85, description="of its converter, at the usual load")
+    efficiency: Annotated[float, Field(ge=0.01, le=1)] = Field(0.85, description="of its converter, at the usual load")
     own_a: Ampere = Field(0.005, description="what its converter takes for itself while it is on, at the output [A]")
     least_a: Ampere = Field(0.06, description="switches itself off below this load [A]; 0: never")
     off_after_s: Second = Field(30, description="after so long below it [s]")
@@ -61,16 +61,20 @@ class Cell(Model):
     capacity_ah: AmpereHour = Field(description="printed capacity [A h]")
     resistance_ohm: SeriesOhm = Field(description="at half charge and 25 degC [ohm]")
     cutoff_v: Volt
-    discharge_max_a: Annotated[float, Field(gt=0, le=1000)]
-    charge_max_a: Annotated[float, Field(gt=0, le=1000)] | None = Field(None, description="null: not given")
+    discharge_max_a: Annotated[float, Field(ge=1e-6, le=1000)]
+    charge_max_a: Annotated[float, Field(ge=1e-6, le=1000)] | None = Field(None, description="null: not given")
     size_mm: Size
     mass_g: Gram
     cost: Money = 0
     curve: CellCurve | None = Field(None, description="measured; null: the chemistry's typical curves")
     bank: Bank | None = Field(None, description="power banks: voltages and resistance are then those of its output")
     condition: Condition = "new"
-    measured_ah: AmpereHour | None = Field(None, description="measured capacity, for used cells [A h]")
-    measured_ohm: Annotated[float, Field(gt=0, le=1000)] | None = Field(None, description="measured resistance [ohm]")
+    measured_ah: Annotated[float, Field(ge=1e-7, le=1000)] | None = Field(
+        None, description="measured capacity, for used cells [A h]"
+    )
+    measured_ohm: Annotated[float, Field(ge=1e-6, le=1000)] | None = Field(
+        None, description="measured resistance [ohm]"
+    )
 
     @model_validator(mode="after")
     def bank_has_no_curve(self) -> Cell:
@@ -96,18 +100,42 @@ class Battery(Model):
     swelling: Share = Field(0.1, description="share of a pouch's thickness kept free for swelling")
 
 
+CELL_FLOAT_V = 4.0  # one cell's share of a float voltage lies around this: 3.6 V (iron phosphate) to 4.2 V
+
+
 class Charger(Model):
-    """A linear constant-current, constant-voltage charger set by one resistor."""
+    """A linear constant-current, constant-voltage charger set by one resistor.
+
+    It holds `float_v_per_cell` times `cells_in_series` at its terminals, whatever the pack behind it is.
+    """
 
     name: Title
     port_v: Volt = 5.0
-    port_limit_a: Annotated[float, Field(gt=0, le=20)] = 0.5
-    float_v: Volt = 4.2
-    programming_v: Annotated[float, Field(gt=0, le=1e5)] = Field(1000, description="I = programming_v / resistor")
+    port_limit_a: Annotated[float, Field(ge=1e-3, le=20)] = Field(0.5, description="most that its port may draw [A]")
+    cells_in_series: Annotated[int, Field(ge=1, le=24)] = Field(1, description="the pack that it is made for")
+    float_v_per_cell: Annotated[float, Field(ge=0.1, le=5)] = Field(4.2, description="float voltage of each cell [V]")
+    mode: Slug | None = Field(None, description="the mode in which it charges; null: the resting mode")
+    programming_v: Annotated[float, Field(ge=1e-3, le=1e5)] = Field(1000, description="I = programming_v / resistor")
     programming_ohm: Ohm = Field(description="the resistor that sets the current [ohm]")
-    termination_share: Annotated[float, Field(gt=0, lt=1)] = Field(0.1, description="share of the set current")
+    termination_share: Annotated[float, Field(ge=1e-3, lt=1)] = Field(0.1, description="share of the set current")
     power_path: bool = Field(False, description="feeds the gadget from the port beside the cell")
-    theta_c_per_w: Annotated[float, Field(gt=0, le=1000)] = Field(70, description="junction to air [degC/W]")
+    theta_c_per_w: Annotated[float, Field(ge=1e-3, le=1000)] = Field(70, description="junction to air [degC/W]")
     mass_g: Gram = 0
     cost: Money = 0
     body: Body | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def float_voltage_of_the_whole(cls, data: Any) -> Any:
+        """Documents of `frugal-ember/1` gave the float voltage of the terminals as `float_v`."""
+        if isinstance(data, dict) and isinstance(data.get("float_v"), int | float) and "float_v_per_cell" not in data:
+            whole = float(data["float_v"])
+            cells = min(max(round(whole / CELL_FLOAT_V), 1), 24) if 0 < whole <= 100 else 1
+            rest = {k: v for k, v in data.items() if k != "float_v"}
+            return rest | {"cells_in_series": cells, "float_v_per_cell": whole / cells}
+        return data
+
+    @property
+    def float_v(self) -> float:
+        """What it holds at its terminals [V]."""
+        return self.float_v_per_cell * self.cells_in_series

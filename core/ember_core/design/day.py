@@ -35,7 +35,7 @@ class Session(Pattern):
     name: Title
     mode: Slug
     seconds: Second
-    per_day: Annotated[float, Field(gt=0, le=86400)] = Field(description="times on such a day; a mean where random")
+    per_day: Annotated[float, Field(ge=1e-6, le=86400)] = Field(description="times on such a day; a mean where random")
     at_h: Annotated[list[Hour], Field(max_length=48)] = Field([], description="starts by the clock; empty: any time")
     why: Why = Field("planned", description="random: Poisson with a mean of `per_day`; accident: nobody meant it")
     after: Stretch | None = Field(None, description="each time ends with this: what passes until the timeout")
@@ -93,6 +93,9 @@ class Wake(Pattern):
 
 class Day(Model):
     rest: Slug = Field(description="the mode in which the gadget spends all other time")
+    rest_works: bool | None = Field(
+        None, description="the resting mode is a working mode, nothing sleeps in it; null: judged by what it draws"
+    )
     sessions: Annotated[list[Session], Field(max_length=64)] = []
     wakes: Annotated[list[Wake], Field(max_length=64)] = []
     saved_every_s: Second | None = Field(None, description="what is kept is written at least this often [s]")

@@ -145,8 +145,8 @@ class BurstShape(Model):
 class Peak(Model):
     """A short current above the figures of the states: a send pulse, an inrush. Too short to count in the mean."""
 
-    current_a: Annotated[float, Field(gt=0, le=100)]
-    seconds: Annotated[float, Field(gt=0, le=60)]
+    current_a: Annotated[float, Field(ge=1e-9, le=100)]
+    seconds: Annotated[float, Field(ge=1e-9, le=60)]
     state: Title | None = Field(None, description="only in this state; null: in any but the calmest")
 
 
@@ -167,17 +167,22 @@ class Part(Model):
     rail: Slug
     quantity: Annotated[int, Field(ge=1, le=1000)] = 1
     states: Annotated[list[State], Field(min_length=1, max_length=24)]
+    working: Title | None = Field(None, description="its state at work; null: the busiest one")
     passenger: bool = Field(False, description="came along on a board module; nobody chose it")
     supply_min_v: Volt | None = Field(None, description="least supply at which it works [V]")
     supply_high_v: Volt | None = Field(None, description="highest supply it is made for [V]")
     supply_max_v: Volt | None = Field(None, description="absolute maximum supply [V]")
+    droop_max: Annotated[float, Field(ge=1e-4, lt=1)] | None = Field(
+        None, description="how far its supply may droop in a load transient before it shows or is heard, as a share"
+    )
     switchable: bool = Field(True, description="can be put to rest or cut off by itself: a command, an enable pin")
+    analogue: bool = Field(False, description="what is read is its resistance: a ladder, a thermistor")
     plugged_by_user: bool = Field(False, description="the user plugs it in, also while the gadget runs")
     peak: Peak | None = None
     bursts: Annotated[list[BurstShape], Field(max_length=8)] = []
     wakes: Annotated[list[WakeSource], Field(max_length=24)] = Field([], description="controllers only")
     divider: Divider | None = None
-    mcd_per_ma: Annotated[float, Field(gt=0, le=10000)] | None = Field(
+    mcd_per_ma: Annotated[float, Field(ge=1e-3, le=10000)] | None = Field(
         None, description="lamps: luminous intensity per current [mcd/mA]"
     )
     mass_g: Gram = Field(0, description="mass of each [g]")
@@ -185,6 +190,12 @@ class Part(Model):
     body: Body | None = Field(None, description="room of all of them together")
     note: Text = ""
     origin: Origin | None = None
+
+    @model_validator(mode="after")
+    def working_is_a_state(self) -> Part:
+        if self.working is not None and self.working not in {s.name for s in self.states}:
+            raise ValueError(f"its state at work, {self.working!r}, is none of its states")
+        return self
 
     @model_validator(mode="after")
     def supply_window(self) -> Part:

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from .basics import Celsius, Gap, Model, Money, Size, Text, Title
+from .basics import FORMAT, READABLE, Celsius, Gap, Model, Money, Size, Text, Title
 from .battery import Battery, Charger
 from .day import Day
 from .draw import Mode, Part
@@ -18,7 +18,7 @@ Plastic = Literal["PLA", "PETG", "ABS", "ASA", "nylon", "resin", "polycarbonate"
 
 class Enclosure(Model):
     outer_mm: Size
-    wall_mm: Annotated[float, Field(gt=0, le=50)] = 2.0
+    wall_mm: Annotated[float, Field(ge=0.01, le=50)] = 2.0
     process: Process = "filament"
     plastic: Plastic = "PETG"
     clearance_mm: Gap | None = Field(None, description="part to wall, each side; null: the process's usual figure")
@@ -27,14 +27,23 @@ class Enclosure(Model):
 
 
 class Brief(Model):
-    goal_h: Annotated[float, Field(gt=0, le=24 * 366 * 30)] = Field(description="wanted runtime, by the clock [h]")
-    shelf_h: Annotated[float, Field(gt=0, le=24 * 366 * 30)] | None = Field(
+    goal_h: Annotated[float, Field(ge=1e-4, le=24 * 366 * 30)] | None = Field(
+        None, description="wanted runtime, by the clock [h]; null: no goal set"
+    )
+    shelf_h: Annotated[float, Field(ge=1e-4, le=24 * 366 * 30)] | None = Field(
         None, description="wanted shelf life while switched off [h]"
     )
     outer_max_mm: Size | None = None
-    mass_max_g: Annotated[float, Field(gt=0, le=50000)] | None = None
-    cost_max: Annotated[float, Field(gt=0, le=1e6)] | None = None
-    charge_max_h: Annotated[float, Field(gt=0, le=1000)] | None = None
+    mass_max_g: Annotated[float, Field(ge=0.01, le=50000)] | None = None
+    cost_max: Annotated[float, Field(ge=1e-3, le=1e6)] | None = None
+    charge_max_h: Annotated[float, Field(ge=1e-3, le=1000)] | None = None
+    charged: Literal["indoors", "anywhere"] = Field(
+        "indoors", description="where it is charged: between 10 and 30 degC, or from the coldest to the hottest"
+    )
+    use_factor: Annotated[float, Field(ge=1, le=10)] = Field(
+        1.25,
+        description="one in ten uses it this many times as much as planned, one in ten that much less; 1: as planned",
+    )
     coldest_c: Celsius = 0
     usual_c: Celsius = 20
     hottest_c: Celsius = 35
@@ -57,7 +66,7 @@ class Decision(Model):
 class Design(Model):
     """One gadget. `format` names the version of this document."""
 
-    format: Literal["frugal-ember/1"]
+    format: Literal["frugal-ember/2"]
     name: Title
     summary: Text = ""
     brief: Brief
@@ -69,3 +78,11 @@ class Design(Model):
     day: Day
     enclosure: Enclosure
     decisions: Annotated[list[Decision], Field(max_length=500)] = []
+
+    @model_validator(mode="before")
+    @classmethod
+    def upgraded(cls, data: Any) -> Any:
+        """Older documents are read as this version; what changed in them is done by the models it is in."""
+        if isinstance(data, dict) and data.get("format") in READABLE:
+            return data | {"format": FORMAT}
+        return data

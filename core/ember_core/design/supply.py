@@ -12,7 +12,7 @@ from pydantic import Field, model_validator
 
 from .basics import Ampere, Body, Gram, Model, Money, Origin, SeriesOhm, Slug, Title, Volt
 
-Limit = Annotated[float, Field(gt=0, le=100, description="most output current [A]")]
+Limit = Annotated[float, Field(ge=1e-6, le=100, description="most output current [A]")]
 SourceKind = Literal["usb", "power-bank", "adapter", "bench"]
 
 
@@ -35,7 +35,9 @@ class StageBase(Model):
     enable: bool = Field(True, description="can be switched off: has an enable input, or is a switch")
     shutdown_a: Ampere = Field(0, description="taken from the input while switched off [A]")
     limit_a: Limit
-    theta_c_per_w: Annotated[float, Field(gt=0, le=1000)] | None = Field(None, description="junction to air [degC/W]")
+    theta_c_per_w: Annotated[float, Field(ge=1e-3, le=1000)] | None = Field(
+        None, description="junction to air [degC/W]"
+    )
     junction_max_c: Annotated[float, Field(ge=40, le=250)] = 125
     mass_g: Gram = 0
     cost: Money = 0
@@ -49,7 +51,7 @@ class LinearStage(StageBase):
     type: Literal["linear"] = "linear"
     output_v: Volt
     dropout_v: Annotated[float, Field(ge=0, le=5)] = Field(description="dropout [V] at `dropout_at_a`")
-    dropout_at_a: Annotated[float, Field(gt=0, le=100)]
+    dropout_at_a: Annotated[float, Field(ge=1e-6, le=100)]
     quiescent_a: Ampere
     ground_share: Annotated[float, Field(ge=0, le=0.2)] = 0
     input_max_v: Volt | None = None
@@ -62,8 +64,8 @@ class LinearStage(StageBase):
 
 
 class EfficiencyPoint(Model):
-    current_a: Annotated[float, Field(gt=0, le=100)]
-    efficiency: Annotated[float, Field(gt=0, lt=1)]
+    current_a: Annotated[float, Field(ge=1e-9, le=100)]
+    efficiency: Annotated[float, Field(ge=1e-4, lt=1)]
     input_v: Volt
 
 
@@ -78,7 +80,7 @@ class SwitchingStage(StageBase):
     output_v: Volt
     points: Annotated[list[EfficiencyPoint], Field(min_length=1, max_length=64)]
     quiescent_a: Ampere
-    input_limit_a: Annotated[float, Field(gt=0, le=100)] | None = None
+    input_limit_a: Annotated[float, Field(ge=1e-6, le=100)] | None = None
     running_min_v: Volt = Field(description="stops below this input [V]")
     starting_min_v: Volt | None = Field(None, description="does not start below this input [V]")
     input_max_v: Volt | None = None
@@ -129,7 +131,7 @@ class ChargePumpStage(StageBase):
     """Vout = min(n Vin - R Iout, setting); Iin = n Iout + Iq. Inverting: the output is the size of a negative voltage."""
 
     type: Literal["charge-pump"] = "charge-pump"
-    ratio: Annotated[float, Field(gt=0, le=8)] = Field(description="n: 2 doubles, 0.5 halves, 1 inverts")
+    ratio: Annotated[float, Field(ge=0.01, le=8)] = Field(description="n: 2 doubles, 0.5 halves, 1 inverts")
     inverting: bool = False
     output_v: Volt | None = Field(None, description="regulated to this; null: follows its input")
     resistance_ohm: SeriesOhm = Field(description="output resistance [ohm]")
@@ -142,7 +144,7 @@ class ShuntStage(StageBase):
     type: Literal["shunt"] = "shunt"
     enable: Literal[False] = False
     output_v: Volt
-    resistance_ohm: Annotated[float, Field(gt=0, le=1e7)]
+    resistance_ohm: Annotated[float, Field(ge=1e-6, le=1e7)]
 
 
 Stage = Annotated[
@@ -154,7 +156,7 @@ Stage = Annotated[
 class Capacitor(Model):
     """A bulk capacitor on a rail."""
 
-    farad: Annotated[float, Field(gt=0, le=100)]
+    farad: Annotated[float, Field(ge=1e-12, le=100)]
     esr_ohm: SeriesOhm = 0.05
     leakage_a: Ampere = 0
 

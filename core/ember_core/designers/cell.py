@@ -16,7 +16,7 @@ from ..figures import Figure, Result, figure
 from ..problems import DocumentError, Problem, from_validation, read_json
 from ..quantities import show
 
-SOURCE = "two discharges at different currents; docs/MODELS.md, calibrated cells"
+SOURCE = "two discharges at different steady currents, compared at the same charge taken"
 AGREES = 0.03
 CONTRADICTS = 2.0  # a measured capacity that many times the printed one, or the other way round
 
@@ -52,8 +52,8 @@ def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
     ratio = fit.capacity_ah / cell.capacity_ah
     if not 1 / CONTRADICTS <= ratio <= CONTRADICTS:
         raise DocumentError(
-            [Problem("", f"the discharges come to {show(fit.capacity_ah, 'Ah')}, and the cell is printed {show(cell.capacity_ah, 'Ah')}: "
-                         "check the current's unit, or correct the printed capacity first")]
+            [Problem("", f"the discharges come to {show(fit.capacity_ah, 'Ah')}, and the cell is rated {show(cell.capacity_ah, 'Ah')}: "
+                         "check the current's unit, or correct the rated capacity first")]
         )  # fmt: skip
     own = cell.model_copy(update={"capacity_ah": float(f"{fit.capacity_ah:.5g}"), "curve": fit.curve})
     good = fit.runtime_error < 0.01 and fit.mean_v < 0.01
@@ -162,7 +162,7 @@ def _median(values: Iterable[float]) -> float:
 
 def _with_second(cell: Cell, task: CellTask) -> tuple[Cell, Figure | None, Figure | None]:
     """The cell with what stays inside per ampere so that it gives the second capacity too."""
-    source = "docs/MODELS.md, rate and recovery"
+    source = "two capacities at two currents give the unavailable charge per ampere"
     if task.second_ah is None or task.second_at_a is None:
         return cell, None, None
     gentle = task.capacity_at_a or 0.0

@@ -59,8 +59,8 @@ def design_lamp(task: LampTask) -> LampAnswer:
     low = (low_v - task.forward_v) / ohm * duty * 1000 * task.mcd_per_ma
     if needed > task.current_max_a:
         sentence = (
-            f"{task.wanted_mcd:g} mcd would need {show(needed, 'A')}, and the lamp stands {show(task.current_max_a, 'A')}: "
-            f"{show(ohm, 'Ω')} give {bright:.3g} mcd. Choose a more efficient lamp."
+            f"{task.wanted_mcd:g} mcd would need {show(needed, 'A')}, and the LED stands {show(task.current_max_a, 'A')}: "
+            f"{show(ohm, 'Ω')} give {bright:.3g} mcd. Choose a more efficient LED."
         )
     elif task.resistor_ohm and current * 1000 * task.mcd_per_ma < task.wanted_mcd * 0.99:
         sentence = f"With {show(ohm, 'Ω')} it reaches {bright:.3g} mcd at most: a smaller resistor is needed."

@@ -1,4 +1,4 @@
-"""The battery in this gadget: what is printed, what is usable, the strain on it; runtime, its range, its fall."""
+"""The battery in this gadget: what is rated, what is usable, the strain on it; runtime, its range, its fall."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from ..context import Context
 from ..figures import Figure, Result, figure
 from ..losses import RUNTIME_SOURCE, ChargeStep, capacity_steps
 from ..quantities import show
+from ..sampling import Uncertain
 from ..wording import describe_failure
 
 TIMELINE_POINTS = 80
@@ -27,7 +28,8 @@ class BatteryReport(Result):
 
 class Timeline(Result):
     """Time since full [h] with the charge left (0..1), the terminal voltage under the mean load and in the worst
-    moment [V]; `modes` gives the time at which each used mode stops."""
+    moment [V]; `modes` gives the time at which each used mode stops. The times are stretched from those at typical figures
+    to the runtime that is said."""
 
     time_h: list[float]
     charge: list[float]
@@ -46,7 +48,7 @@ class ModeStop(Result):
 
 
 class InfluenceRow(Result):
-    """How much of the runtime's spread one input owns (0..1), and the runtime at its worst and best."""
+    """How much of the runtime's range one input causes (0..1), and the range if it were known."""
 
     part: str | None
     state: str | None
@@ -58,8 +60,11 @@ class InfluenceRow(Result):
 class RuntimeReport(Result):
     total: Figure
     coldest: Figure
-    goal_h: float
+    typical: Figure
+    goal_h: float | None
     sentence: str
+    typical_sentence: str
+    cold_sentence: str
     timeline: Timeline
     influences: list[InfluenceRow]
 
@@ -118,49 +123,109 @@ def _cautions(context: Context) -> list[str]:
     return said
 
 
-def runtime_report(context: Context) -> RuntimeReport:
-    state, design = context.usual, context.design
-    mode, end = state.ending
-    mean = context.mean_a
-    has_parts = bool(design.parts)
-    idle = has_parts and mean <= 0  # nothing drawn: it lasts as long as the cell keeps
-    hours = (min(state.seconds, context.shelf_s(None)) if idle else state.seconds) / 3600
+ESTIMATE = "median of the samples of what is uncertain, each through ∫ Q dz ÷ (I(z) + self-discharge)"
+RANGE_NOTE = "Low and high are the 10th and the 90th percentile of the same samples."
+NEARLY = 0.02  # of the runtime: no difference worth a sentence
+
+
+def runtime_total(context: Context) -> Figure:
+    """The runtime that is said: the median of the samples, with their 10th and 90th percentile."""
+    state, has_parts, samples = context.usual, bool(context.design.parts), context.estimate
     inputs: list[tuple[str, float | None, str]] = [
         ("capacity at this temperature", state.pack.capacity_ah, "Ah"),
-        ("charge left at the end", end, "share"),
-        ("mean battery current", mean, "A"),
+        ("charge left at the end", state.ending[1], "share"),
+        ("mean battery current", context.mean_a, "A"),
         ("self-discharge", state.pack.self_discharge_a, "A"),
         ("temperature", state.temperature_c, "°C"),
+        ("with every figure at its typical value", state.seconds / 3600, "h"),
+        ("samples", float(samples.seconds.size), ""),
     ]
-    total = figure(
-        "Runtime", hours if has_parts else None, "h", "∫ Q dz ÷ (I(z) + self-discharge), from full to the first failure",
-        list(inputs), RUNTIME_SOURCE,
-        low=hours * context.spread.low if has_parts else None, high=hours * context.spread.high if has_parts else None,
-        note="Low and high are about the 10th and 90th percentile.",
+    if state.charge_seconds > state.shelf_seconds:
+        inputs.append(("what the charge would last", state.charge_seconds / 3600, "h"))
+    return figure(
+        "Runtime", samples.median / 3600 if has_parts else None, "h", ESTIMATE, inputs, f"JCGM 101:2008; {RUNTIME_SOURCE}",
+        low=samples.low / 3600 if has_parts else None, high=samples.high / 3600 if has_parts else None,
+        note=RANGE_NOTE,
     )  # fmt: skip
-    cold = context.coldest
-    coldest = figure(
-        "Runtime at the coldest", cold.seconds / 3600 if has_parts else None, "h",
-        "the same integral at the brief's coldest temperature",
+
+
+def runtime_coldest(context: Context) -> Figure:
+    cold, samples, has_parts = context.coldest, context.cold_estimate, bool(context.design.parts)
+    return figure(
+        "Runtime at the coldest", samples.median / 3600 if has_parts else None, "h",
+        f"{ESTIMATE}, at the brief's coldest temperature",
         [("temperature", cold.temperature_c, "°C"), ("capacity there", cold.pack.capacity_ah, "Ah"),
-         ("charge left at the end", cold.ending[1], "share")], RUNTIME_SOURCE,
+         ("charge left at the end", cold.ending[1], "share"), ("mean battery current", float(cold.mean_current_a[cold.middle]), "A")],
+        RUNTIME_SOURCE, low=samples.low / 3600 if has_parts else None, high=samples.high / 3600 if has_parts else None,
+        note=f"{RANGE_NOTE} {cold_sentence(context)}".strip(),
     )  # fmt: skip
-    if not has_parts:
-        sentence = "Nothing is drawn yet: add a part."
-    elif idle:
-        sentence = "Nothing is drawn: it lasts as long as the cell keeps."
-    elif mode < 0:
-        sentence = "Everything works until the battery is empty."
-    else:
-        sentence = f"{design.modes[mode].name} {describe_failure(context, state.failures[mode])}."
-    return RuntimeReport(
-        total=total,
-        coldest=coldest,
-        goal_h=design.brief.goal_h,
-        sentence=sentence,
-        timeline=_timeline(context),
-        influences=_influences(context, hours),
+
+
+def cold_sentence(context: Context) -> str:
+    """Why the coldest temperature would be better than the usual one, where it is."""
+    if context.cold_estimate.median <= context.estimate.median * (1 + NEARLY):
+        return ""
+    return (
+        "It lasts longer at the coldest: the cell discharges itself less in the cold, and that outweighs what it loses there "
+        "at this small current."
     )
+
+
+def runtime_sentence(context: Context) -> str:
+    """What ends the run."""
+    state, design = context.usual, context.design
+    mode = state.ending[0]
+    if not design.parts:
+        return "Nothing is drawn yet: add a part."
+    if state.bank_off is not None:
+        off = state.bank_off
+        return (
+            f"The power bank switches itself off after {show(off.seconds, 's')}: {design.modes[off.mode].name} takes "
+            f"{show(off.asked_a, 'A')} from it. Its charge would last {show(state.charge_seconds, 's')}."
+        )
+    if context.mean_a <= 0:
+        there = sorted({s for m, x in zip(design.modes, state.shares, strict=True) if x > 0 for s in m.plugged})
+        names = " and ".join(s.name for s in design.supply.sources if s.id in there)
+        why = f"{names} feeds it" if names else "Nothing is drawn"
+        return f"{why}: the battery lasts as long as it keeps its charge, about {show(state.seconds, 's')}."
+    if state.charge_seconds > state.shelf_seconds:
+        return (
+            f"About {show(state.shelf_seconds, 's')}, then the cell itself is old; its charge would last "
+            f"{show(state.charge_seconds, 's')}."
+        )
+    if mode < 0:
+        return "Everything works until the battery is empty."
+    return f"{design.modes[mode].name} {describe_failure(context, state.failures[mode])}."
+
+
+def _typical_sentence(context: Context) -> str:
+    typical, median = context.usual.seconds, context.runtime_s
+    if not context.design.parts or context.usual.charge_seconds > context.usual.lasting_s:
+        return ""
+    if abs(median - typical) <= NEARLY * max(typical, 1e-9):
+        return "With every figure at its typical value it is the same."
+    return (
+        f"With every figure at its typical value it is {show(typical, 's')}: of many uncertain figures some are always on the "
+        f"{'bad' if median < typical else 'good'} side."
+    )
+
+
+def runtime_report(context: Context) -> RuntimeReport:
+    state, has_parts = context.usual, bool(context.design.parts)
+    return RuntimeReport(
+        total=runtime_total(context),
+        coldest=runtime_coldest(context),
+        typical=figure("Runtime at typical figures", state.seconds / 3600 if has_parts else None, "h",
+                       "∫ Q dz ÷ (I(z) + self-discharge), from full to the first failure",
+                       [("mean battery current", context.mean_a, "A"), ("charge left at the end", state.ending[1], "share")],
+                       RUNTIME_SOURCE),
+        goal_h=context.design.brief.goal_h,
+        sentence=runtime_sentence(context),
+        typical_sentence=_typical_sentence(context),
+        cold_sentence=cold_sentence(context),
+        timeline=_timeline(context),
+        influences=_influences(context),
+    )  # fmt: skip
 
 
 def _timeline(context: Context) -> Timeline:
@@ -168,15 +233,19 @@ def _timeline(context: Context) -> Timeline:
     end = state.seconds
     # the horizon is where the last used mode stops, so that the picture shows what each failure costs
     used = [i for i in range(len(design.modes)) if state.shares[i] > 0]
-    stops = {i: float(np.interp(-state.failures[i].charge, -state.pack.charge, state.elapsed_s)) for i in used}
+    stops = {
+        i: min(float(np.interp(-state.failures[i].charge, -state.pack.charge, state.elapsed_s)), state.shelf_seconds)
+        for i in used
+    }
     horizon = max([end, *stops.values()])
     times = np.linspace(0.0, horizon, TIMELINE_POINTS)
     charge = np.interp(times, state.elapsed_s, state.pack.charge)
+    stretched = context.typical_to_said / 3600
     mean = state.moment_weights @ state.typical.terminal_v
     weighted = state.moment_weights > 0
     worst = np.min(state.worst.terminal_v[weighted], axis=0)
     return Timeline(
-        time_h=(times / 3600).tolist(),
+        time_h=(times * stretched).tolist(),
         charge=charge.tolist(),
         mean_v=np.interp(-charge, -state.pack.charge, mean).tolist(),
         worst_v=np.interp(-charge, -state.pack.charge, worst).tolist(),
@@ -185,38 +254,53 @@ def _timeline(context: Context) -> Timeline:
             ModeStop(
                 mode=design.modes[i].id,
                 name=design.modes[i].name,
-                time_h=stops[i] / 3600,
+                time_h=stops[i] * stretched,
                 charge=state.failures[i].charge,
-                sentence=f"{design.modes[i].name} {describe_failure(context, state.failures[i])}.",
+                sentence=(
+                    f"{design.modes[i].name} outlasts the cell."
+                    if stops[i] >= state.shelf_seconds
+                    else f"{design.modes[i].name} {describe_failure(context, state.failures[i])}."
+                ),
             )
             for i in used
         ],
     )
 
 
-def _influences(context: Context, hours: float) -> list[InfluenceRow]:
+def _influences(context: Context) -> list[InfluenceRow]:
     rows = []
-    for item in context.spread.influences[:8]:
-        part = context.design.parts[item.part] if item.part >= 0 else None
-        name = f"{part.name}, {item.state}" if part else f"{item.kind} of the cell"
+    parts = {p.id: p for p in context.design.parts}
+    median = context.runtime_s / 3600
+    for owner in context.estimate.owners[:8]:
+        one = owner.input
+        name = input_name(context, one)
         rows.append(
             InfluenceRow(
-                part=part.id if part else None,
-                state=item.state if part else None,
+                part=one.subject if one.subject in parts else None,
+                state=one.state or None,
                 name=name,
-                share=item.share,
+                share=owner.share,
                 runtime=figure(
-                    f"Runtime if {name} is at its worst or best", hours, "h", "first-order effect of this input alone",
-                    [("share of the spread", item.share, "share")], "JCGM 100:2008, 5.1.2",
-                    low=hours * item.low_factor, high=hours * item.high_factor,
+                    f"Runtime if {name} were known", median, "h", "10th to 90th percentile without what this input explains",
+                    [("first-order index", owner.share, "share")], "regression on the samples; JCGM 101:2008",
+                    low=owner.known_low_s / 3600, high=owner.known_high_s / 3600,
                 ),
             )
         )  # fmt: skip
     return rows
 
 
-def runtime_text(context: Context) -> str:
-    """The runtime with its range, for sentences."""
-    hours = context.usual.seconds / 3600
-    low, high = hours * context.spread.low, hours * context.spread.high
-    return f"{show(hours, 'h')} ({show(low, 'h')} to {show(high, 'h')})"
+_INPUTS = {
+    "capacity": "capacity of the cell", "resistance": "resistance of the cell", "self-discharge": "self-discharge of the cell",
+    "rate": "charge unavailable at this rate", "cold": "capacity lost in the cold", "ageing": "ageing of the cell",
+    "use": "how much it is used", "efficiency": "efficiency of {}", "quiescent": "quiescent current of {}",
+}  # fmt: skip
+
+
+def input_name(context: Context, one: Uncertain) -> str:
+    """An uncertain input in words."""
+    design = context.design
+    names = {x.id: x.name for x in [*design.parts, *design.supply.stages]}
+    if one.kind == "draw":
+        return f"{names[one.subject]}, {one.state}"
+    return _INPUTS[one.kind].format(names.get(one.subject, ""))

@@ -74,7 +74,7 @@ def _row(context: Context, kind: DayKind, name: str, note: str = "") -> DayRow:
     hours = None
     if context.design.parts:
         same = bool(np.allclose(shares, state.shares, rtol=1e-9, atol=1e-15))
-        hours = (state if same else replace(state, shares=shares)).seconds / 3600
+        hours = (state if same else replace(state, shares=shares)).seconds / 3600 * context.typical_to_said
     return DayRow(
         name=name,
         share=kind.weight,

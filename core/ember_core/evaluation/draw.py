@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import numpy as np
 
 from ..cell_entry import write_cell
@@ -41,9 +43,12 @@ class DrawMode(Result):
 
 
 class RailMode(Result):
+    """A rail in a mode: what its parts draw, and its mean voltage at half charge."""
+
     rail: str
     mode: str
     current_a: float
+    voltage_v: float
 
 
 class DrawPart(Result):
@@ -54,11 +59,25 @@ class DrawPart(Result):
     share: float
 
 
+class DrawOther(Result):
+    """What a stage takes for itself, or a capacitor leaks, over the average day, as current at the battery. `id` is the
+    stage's, or that of the capacitor's rail."""
+
+    kind: Literal["stage", "capacitor"]
+    id: str
+    name: str
+    current: Figure
+    share: float
+
+
 class DrawReport(Result):
+    """`parts` and `others` share the whole: their currents add up to `mean`, their shares to 1."""
+
     cells: list[DrawCell]
     modes: list[DrawMode]
     rails: list[RailMode]
     parts: list[DrawPart]
+    others: list[DrawOther]
     mean: Figure
 
 
@@ -124,12 +143,12 @@ def _mode(context: Context, index: int) -> DrawMode:
             f"{mode.name}: mean battery current", amps, "A",
             "the supply solved from the rails to the battery, averaged over the mode's moments",
             [("battery voltage", terminal, "V", "half charge"), ("moments in the mode", float(len(moments)), "")],
-            "converter models, docs/MODELS.md",
+            "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
         ),
         peak_current=figure(
             f"{mode.name}: peak battery current", peak, "A",
-            "worst moment: every part at its most at the same time",
-            [("state of charge", 0.5, "share")], "converter models, docs/MODELS.md",
+            "worst moment: every part at its max at the same time",
+            [("state of charge", 0.5, "share")], "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
         ),
         nonstop=figure(
             f"{mode.name}: runtime without a pause", nonstop / 3600, "h", "∫ Q dz ÷ (I(z) + self-discharge)",
@@ -140,10 +159,47 @@ def _mode(context: Context, index: int) -> DrawMode:
             f"{mode.name}: charge left when it stops", failure.charge * 100, "%",
             "first state of charge at which the worst moment breaks a limit",
             [("value there", failure.value, failure.unit), ("limit", failure.limit, failure.unit)],
-            "worst moment of the mode, docs/MODELS.md",
+            "every part at its max at the same time, solved over the state of charge",
         ),
         failure=describe_failure(context, failure),
     )  # fmt: skip
+
+
+def _others(context: Context) -> list[DrawOther]:
+    state, mid, mean = context.usual, context.middle, context.mean_a
+    whose, weights = state.attribution, state.moment_weights
+    rows: list[tuple[Literal["stage", "capacitor"], str, str, float, str]] = []
+    for s, stage in enumerate(state.tree.stages):
+        amps = float(weights @ whose.stage[s, :, mid])
+        rows.append(
+            (
+                "stage",
+                stage.id,
+                stage.name,
+                amps,
+                "Σ (its input current − what hangs on it is charged with) × share of the day",
+            )
+        )
+    for r, rail in enumerate(context.design.supply.rails):
+        if rail.capacitor and rail.capacitor.leakage_a > 0:
+            amps = float(weights @ whose.rail[r, :, mid]) * rail.capacitor.leakage_a
+            rows.append(
+                (
+                    "capacitor",
+                    rail.id,
+                    f"capacitor on {rail.name}",
+                    amps,
+                    "leakage × what one ampere there costs at the battery",
+                )
+            )
+    return [
+        DrawOther(
+            kind=kind, id=key, name=name, share=amps / mean if mean > 0 else 0.0,
+            current=figure(f"{name}: for itself over the average day", amps, "A", formula, [], "marginal input current of the stages on the way"),
+        )
+        for kind, key, name, amps, formula in rows
+        if amps > 0
+    ]  # fmt: skip
 
 
 def draw_report(context: Context) -> DrawReport:
@@ -161,8 +217,13 @@ def draw_report(context: Context) -> DrawReport:
             rail=rail.id,
             mode=mode.id,
             current_a=float(sum(context.part_mode_a[i, m] for i, p in enumerate(design.parts) if p.rail == rail.id)),
+            voltage_v=sum(
+                x.share * float(state.typical.rail_v[r, k, state.middle])
+                for k, x in enumerate(state.moments)
+                if x.mode == m
+            ),
         )
-        for rail in design.supply.rails
+        for r, rail in enumerate(design.supply.rails)
         if rail.id in rail_of
         for m, mode in enumerate(design.modes)
     ]
@@ -175,7 +236,7 @@ def draw_report(context: Context) -> DrawReport:
                 f"{p.name}: over the average day", float(per_part[i]), "A",
                 "Σ (its rail current × what one ampere there costs at the battery) × share of the day",
                 [(m.name, float(state.shares[k]), "share") for k, m in enumerate(design.modes)],
-                "marginal current of the stages on the way",
+                "marginal input current of the stages on the way",
             ),
             share=float(per_part[i]) / mean if mean > 0 else 0.0,
         )
@@ -184,7 +245,7 @@ def draw_report(context: Context) -> DrawReport:
     mean_figure = figure(
         "Mean battery current over the day", mean, "A", "Σ (mean battery current of the mode × its share of the day)",
         [(m.name, float(state.shares[k]), "share", show(float(totals[k]), "A")) for k, m in enumerate(design.modes)],
-        DAY_SOURCE, low=mean / context.spread.high, high=mean / context.spread.low,
+        DAY_SOURCE,
     )  # fmt: skip
     return DrawReport(cells=cells, modes=[_mode(context, i) for i in range(len(design.modes))], rails=rails,
-                      parts=parts, mean=mean_figure)  # fmt: skip
+                      parts=parts, others=_others(context), mean=mean_figure)  # fmt: skip

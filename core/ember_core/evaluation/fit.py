@@ -78,13 +78,6 @@ def fit_report(context: Context) -> FitReport:
                            [("needed", tight.needed_mm, "mm"), ("axis " + AXES[tight.axis], None, "")], FIT_SOURCE),
             )
         )  # fmt: skip
-    tightest = fit.tightest
-    label, value = "Tightest place", None
-    inputs: list[tuple[str, float | None, str]] = []
-    if tightest:
-        first, second = contact_names(fit, tightest)
-        label, value = f"Tightest place: {first} to {second}", tightest.margin_mm
-        inputs = [("gap", tightest.gap_mm, "mm"), ("needed", tightest.needed_mm, "mm")]
     return FitReport(
         bodies=rows,
         unplaced=[Unplaced(where=where, name=name) for where, name in fit.unplaced],
@@ -92,9 +85,21 @@ def fit_report(context: Context) -> FitReport:
         clearance_mm=fit.clearance_mm,
         filled=figure("Room taken", fit.filled_share * 100, "%", "Σ volume of the bodies ÷ volume of the cavity",
                       [(f"cavity {a}", float(v), "mm") for a, v in zip(AXES, fit.cavity_mm, strict=True)], FIT_SOURCE),
-        margin=figure(label, value, "mm", "gap − what is needed, least of all pairs and walls", inputs, FIT_SOURCE),
+        margin=fit_margin(context),
         fits=bool(fit.placed) and not fit.unplaced and all(contact_status(c) == "pass" for c in fit.contacts),
     )  # fmt: skip
+
+
+def fit_margin(context: Context) -> Figure:
+    """The tightest place of all, by what is left there beyond what is needed."""
+    tightest = context.fit.tightest
+    label, value = "Tightest place", None
+    inputs: list[tuple[str, float | None, str]] = []
+    if tightest:
+        first, second = contact_names(context.fit, tightest)
+        label, value = f"Tightest place: {first} to {second}", tightest.margin_mm
+        inputs = [("gap", tightest.gap_mm, "mm"), ("needed", tightest.needed_mm, "mm")]
+    return figure(label, value, "mm", "gap − what is needed, least of all pairs and walls", inputs, FIT_SOURCE)
 
 
 def totals_report(context: Context) -> TotalsReport:

@@ -103,8 +103,8 @@ def supply_report(context: Context) -> SupplyReport:
     energy: list[tuple[str, str, str, float, str]] = []
     for s, stage in enumerate(tree.stages):
         v_in, v_out = typical.stage_input_v[s, :, mid], typical.stage_output_v[s, :, mid]
-        i_in, i_out = typical.stage_input_a[s, :, mid], typical.stage_output_a[s, :, mid]
-        p_in, p_out = float(weights @ (v_in * i_in)), float(weights @ (v_out * i_out))
+        i_out = typical.stage_output_a[s, :, mid]
+        p_in, p_out = state.stage_power_w(s)
         peak = float(np.max(worst.stage_output_a[s, :, mid][used], initial=0.0))
         mean_in, mean_out, mean_a = float(weights @ v_in), float(weights @ v_out), float(weights @ i_out)
         basis = [("mean input voltage", mean_in, "V"), ("mean output voltage", mean_out, "V"),
@@ -250,7 +250,7 @@ def _switch(context: Context) -> SwitchReport:
 
 def _peaks(context: Context) -> list[PeakReport]:
     design = context.design
-    source = "docs/MODELS.md, short peaks"
+    source = "step of current on the source resistance beside C and its ESR; Horowitz & Hill (2015), 1.4"
     rows = []
     for sag in context.sags:
         part, mode, rail = design.parts[sag.part], design.modes[sag.mode], design.supply.rails[sag.rail]

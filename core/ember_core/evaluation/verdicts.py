@@ -7,23 +7,42 @@ from typing import Literal
 from ..chemistry import CHEMISTRIES
 from ..context import Context
 from ..design import Brief
-from ..figures import Figure, Finding, Status, Step, Verdict, figure
+from ..figures import Figure, Status, Step, Verdict, figure
+from ..findings import Found
+from ..fit import contact_status, fits_within
 from ..quantities import show
 from ..wording import describe_failure
-from .battery import RuntimeReport
-from .charge import ChargeReport, HeatReport
-from .fit import FitReport, TotalsReport
+from .battery import runtime_sentence, runtime_total
+from .charge import HeatReport, charge_report, heat_report
+from .fit import TotalsReport, fit_margin, totals_report
 
 UNUSED_PASS, UNUSED_WATCH = 0.10, 0.35
-JUNCTION_FOLDBACK_C = 120.0
 SOFTENING_MARGIN_C = 10.0
+NO_LIMIT = "no limit set"
 
 
-def runtime_verdict(report: RuntimeReport) -> Verdict:
-    total, goal = report.total, report.goal_h
+def all_verdicts(context: Context, found: list[Found]) -> list[Verdict]:
+    return [
+        runtime_verdict(context),
+        weakest_verdict(context),
+        charge_verdict(context, found),
+        heat_verdict(heat_report(context)),
+        fit_verdict(context),
+        *totals_verdicts(context.design.brief, totals_report(context)),
+    ]
+
+
+def runtime_verdict(context: Context) -> Verdict:
+    total, goal = runtime_total(context), context.design.brief.goal_h
     status: Status
     if total.value is None or total.low is None or total.high is None:
         status, word = "unknown", "no parts yet"
+    elif total.value <= 0:
+        status, word = "fail", "does not run"
+    elif context.usual.bank_off is not None:
+        status, word = "fail", "bank switches off"
+    elif goal is None:
+        status, word = "unknown", "no goal set"
     elif total.low >= goal:
         status, word = "pass", "meets the goal"
     elif total.value >= goal:
@@ -32,8 +51,9 @@ def runtime_verdict(report: RuntimeReport) -> Verdict:
         status, word = "watch", "likely short"
     else:
         status, word = "fail", "short of the goal"
+    aim = f"Goal {show(goal, 'h')}. " if goal is not None else ""
     return Verdict(key="runtime", label="Runtime", figure=total, status=status, word=word,
-                   sentence=f"Goal {show(goal, 'h')}. {report.sentence}", step="runtime")  # fmt: skip
+                   sentence=aim + runtime_sentence(context), step="runtime")  # fmt: skip
 
 
 def weakest_verdict(context: Context) -> Verdict:
@@ -41,8 +61,8 @@ def weakest_verdict(context: Context) -> Verdict:
     used = [i for i in range(len(design.modes)) if state.shares[i] > 0]
     status: Status = "pass"
     if not design.parts or not used:
-        return Verdict(key="weakest", label="Weakest moment", status="unknown", word="no parts yet", step="draw",
-                       figure=figure("Charge left unused", None, "%", "no parts yet"), sentence="Add a part.")  # fmt: skip
+        return Verdict(key="weakest", label="First mode stops at", status="unknown", word="no parts yet", step="draw",
+                       figure=figure("First mode stops at", None, "%", "no parts yet"), sentence="Add a part.")  # fmt: skip
     worst = max(used, key=lambda i: (state.failures[i].charge, -i))
     failure = state.failures[worst]
     name = design.modes[worst].name
@@ -54,112 +74,112 @@ def weakest_verdict(context: Context) -> Verdict:
     elif left > UNUSED_PASS:
         status, word = "watch", "gives up early"
     else:
-        word = "holds to the end"
+        word = "late enough" if left > 0 else "holds to the end"
     if not design.modes[worst].essential and status == "fail":
         status = "watch"
     return Verdict(
-        key="weakest", label="Weakest moment", status=status, word=word, step="supply",
+        key="weakest", label="First mode stops at", status=status, word=word, step="supply",
         figure=figure(f"Charge left when {name} stops", left * 100, "%",
                       "highest state of charge at which a used mode's worst moment breaks a limit",
                       [(design.modes[i].name, state.failures[i].charge, "share") for i in used],
-                      "worst moment of each mode, docs/MODELS.md"),
+                      "every part at its max at the same time, solved over the state of charge"),
         sentence=f"{name} {describe_failure(context, failure)}.",
     )  # fmt: skip
 
 
-def charge_verdict(context: Context, report: ChargeReport | None, findings: list[Finding]) -> Verdict:
+GRAVE_CHARGE: dict[str, str] = {
+    # a finding's code, the verdict's word
+    "primary-cell": "must not be charged",
+    "float-voltage": "overcharges",
+    "charger-for-another-pack": "wrong charger",
+    "wrong-charger": "wrong charger",
+    "charge-current": "dangerous current",
+}
+
+
+def charge_verdict(context: Context, found: list[Found]) -> Verdict:
     limit = context.design.brief.charge_max_h
     rechargeable = CHEMISTRIES[context.design.battery.cell.chemistry].rechargeable
-    forbidden = next((f for f in findings if f.code == "T24-primary-cell"), None)
-    if forbidden:
-        return Verdict(
-            key="charge",
-            label="Charge",
-            status="fail",
-            word="must not be charged",
-            step="battery",
-            figure=figure("Time to full", None, "h", "primary cells are never charged"),
-            sentence=forbidden.sentence,
-        )
+    by_code = {f.code: f for f in reversed(found)}
+    grave = next((by_code[c] for c in GRAVE_CHARGE if c in by_code and by_code[c].severity == "stop"), None)
+    report = charge_report(context)
+    time = report.time if report else figure("Time to full", None, "h", "no charger in the gadget")
+    status: Status = "pass"
+    if grave is not None:
+        return Verdict(key="charge", label="Time to full", figure=time, status="fail", word=GRAVE_CHARGE[grave.code],
+                       sentence=grave.sentence, step="battery")  # fmt: skip
     if report is None:
         word = "charged outside" if rechargeable else "swap the cells"
-        return Verdict(key="charge", label="Charge", status="pass", word=word, step="battery",
-                       figure=figure("Time to full", None, "h", "no charger in the gadget"),
+        return Verdict(key="charge", label="Time to full", status="pass", word=word, step="battery", figure=time,
                        sentence="The gadget has no charger.")  # fmt: skip
-    grave = [f for f in findings if f.code.startswith(("T22", "T23"))]
-    hours = report.time.value
-    status: Status = "pass"
-    if any(f.severity == "stop" for f in grave):
-        status, word = "fail", "dangerous current"
-    elif hours is None:
-        status, word = "fail", "never full"
-    elif limit is not None and hours > limit:
-        status, word = "fail", "takes too long"
-    elif grave:
-        status, word = "watch", "current is high"
-    else:
-        word = "in time" if limit is not None else "safe current"
-    sentence = grave[0].sentence if grave else (
-        f"Full in {show(hours, 'h')} at {show(report.current.value, 'A')}" + (f"; at most {show(limit, 'h')}." if limit
-                                                                            else ".")
-    )  # fmt: skip
-    return Verdict(key="charge", label="Charge", figure=report.time, status=status, word=word, sentence=sentence,
-                   step="battery")  # fmt: skip
+    sentence = f"Full in {show(time.value, 'h')} at {show(report.current.value, 'A')}" + (
+        f"; at most {show(limit, 'h')}." if limit is not None else "."
+    )
+    graded: list[tuple[str, Status, str]] = [
+        ("never-full", "fail", "never full"), ("float-too-low", "fail", "never full"), ("charge-time", "fail", "takes too long"),
+        ("charge-temperature", "watch", "too cold or hot"), ("port-overload", "watch", "port overloaded"),
+        ("charge-current", "watch", "current is high"),
+    ]  # fmt: skip
+    word = "in time" if limit is not None else "safe current"
+    for code, graver, said in graded:
+        if code in by_code and by_code[code].severity != "note":
+            status, word, sentence = graver, said, by_code[code].sentence
+            break
+    return Verdict(
+        key="charge", label="Time to full", figure=time, status=status, word=word, sentence=sentence, step="battery"
+    )
 
 
 def heat_verdict(report: HeatReport) -> Verdict:
-    inside = report.inside
+    """Fails above a limit, is to be watched within the margin to the softening of the plastic or within the uncertainty."""
+    inside, limit = report.inside, report.limit_c
     assert inside.value is not None and inside.high is not None
-    limit = min(report.softening_c - SOFTENING_MARGIN_C, report.cell_limit_c)
-    plastic = report.softening_c - SOFTENING_MARGIN_C <= report.cell_limit_c
-    what = "the plastic begins to soften" if plastic else "the cell has its limit"
-    junction = report.charger.value if report.charger else None
+    plastic = limit >= report.softening_c
     status: Status = "pass"
     word = "stays cool"
     if inside.value > limit:
         status, word = "fail", "too warm"
-    elif inside.high > limit:
+    elif inside.high > limit or (plastic and inside.value > limit - SOFTENING_MARGIN_C):
         status, word = "watch", "close to the limit"
-    elif junction is not None and junction > JUNCTION_FOLDBACK_C:
-        status, word = "watch", "charger folds back"
-    sentence = f"Up to {show(inside.value, '°C')} inside on the hottest day; {show(limit, '°C')} is where {what}."
-    if junction is not None and junction > JUNCTION_FOLDBACK_C:
-        sentence += f" The charger's junction would reach {show(junction, '°C')} and folds back."
-    return Verdict(key="heat", label="Heat", figure=inside, status=status, word=word, sentence=sentence, step="battery")
+    while_ = "while charging" if report.inside is report.charging else "in use, on the hottest day"
+    what = "the plastic softens at" if plastic else "the cell's limit is"
+    left = limit - inside.value
+    margin = f"{show(left, '°C')} of margin" if left >= 0 else f"{show(-left, '°C')} too much"
+    sentence = f"Up to {show(inside.value, '°C')} inside {while_}; {what} {show(limit, '°C')}: {margin}."
+    return Verdict(
+        key="heat", label="Warmest inside", figure=inside, status=status, word=word, sentence=sentence, step="battery"
+    )
 
 
-def fit_verdict(context: Context, report: FitReport) -> Verdict:
+def fit_verdict(context: Context) -> Verdict:
+    fit, margin = context.fit, fit_margin(context)
     status: Status = "pass"
     word, sentence = "closes", "Every body has its clearance."
-    failing = [b for b in report.bodies if b.status == "fail"]
-    tight = [b for b in report.bodies if b.status == "watch"]
+    states = {contact_status(c) for c in fit.contacts}
     limit = context.design.brief.outer_max_mm
-    too_large = limit is not None and any(
-        o > m + 1e-9 for o, m in zip(context.design.enclosure.outer_mm, limit, strict=True)
-    )
-    if not report.bodies:
+    short = f"{margin.label}: short by {show(-(margin.value or 0), 'mm')}."
+    missing = "Without a place: " + ", ".join(name for _, name in fit.unplaced[:4])
+    missing += f" and {len(fit.unplaced) - 4} more." if len(fit.unplaced) > 4 else "."
+    if not fit.placed:
         status, word, sentence = "unknown", "nothing placed", "No body has a place yet."
-    elif failing:
-        status, word = "fail", "does not close"
-        sentence = f"{report.margin.label}: short by {show(-(report.margin.value or 0), 'mm')}."
-    elif too_large:
+    elif "fail" in states:
+        status, word, sentence = "fail", "does not close", short
+    elif limit is not None and not fits_within(context.design.enclosure.outer_mm, limit):
         status, word, sentence = "fail", "case too large", "The case is larger than the brief."
-    elif tight:
-        status, word = "watch", "tight"
-        sentence = f"{report.margin.label}: short by {show(-(report.margin.value or 0), 'mm')}."
-    elif report.unplaced:
-        status, word = "watch", f"{len(report.unplaced)} without a place"
-        sentence = "Without a place: " + ", ".join(u.name for u in report.unplaced[:4]) + "."
+    elif "watch" in states:
+        status, word, sentence = "watch", "tight", short
+    elif fit.unplaced:
+        status, word, sentence = "watch", f"{len(fit.unplaced)} without a place", missing
     return Verdict(
-        key="fit", label="Fit", figure=report.margin, status=status, word=word, sentence=sentence, step="fit"
+        key="fit", label="Tightest place", figure=margin, status=status, word=word, sentence=sentence, step="fit"
     )
 
 
 def _limited(
     key: Literal["mass", "cost"], label: str, total: Figure, limit: float | None, low_word: str, step: Step
 ) -> Verdict:
-    status: Status = "pass"
-    word = low_word if limit is not None else "no limit set"
+    status: Status = "pass" if limit is not None else "unknown"
+    word = low_word if limit is not None else NO_LIMIT
     sentence = "The brief sets no limit."
     if limit is not None and total.value is not None:
         sentence = f"{show(total.value, total.unit)} of {show(limit, total.unit)}."

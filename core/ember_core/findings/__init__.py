@@ -2,52 +2,62 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterator
 
 from ..context import Context
 from ..figures import SEVERITIES, Finding
-from . import awake, bank, battery, charging, draw, feeds, fit, newer, peaks, sleep, supply
+from . import awake, bank, battery, charging, draw, feeds, fit, heat, newer, peaks, sleep, supply
+from .found import Found
 
-Check = Callable[[Context], Iterator[Finding]]
+Check = Callable[[Context], Iterator[Found]]
 
 CHECKS: tuple[Check, ...] = (
     draw.capacity_against_current,
-    draw.passengers,
-    draw.board_with_passengers,
-    draw.indicator_lamps,
+    draw.parasitic_loads,
+    draw.board_with_parasitic_loads,
+    draw.indicator_leds,
     sleep.cannot_be_switched_off,
-    draw.old_style_lamps,
-    draw.display_lever,
+    sleep.stage_at_rest,
+    draw.low_efficacy_leds,
+    draw.display_is_large,
     peaks.plugged_in_surge,
     sleep.cannot_wake,
     sleep.pull_resistors,
     supply.overvoltage,
     supply.above_its_range,
     supply.dropout,
-    supply.converted_twice,
+    supply.cascaded_conversion,
+    supply.overload,
     feeds.boost_without_disconnect,
     feeds.rail_without_source,
     sleep.soft_switch,
     sleep.divider_drain,
     feeds.divider_pins,
     peaks.sagging_rail,
+    peaks.visible_droop,
     supply.hot_stages,
     supply.will_not_start,
     supply.modes_that_fail,
     battery.current_too_high,
     battery.peak_strands_charge,
     battery.bench_supply,
-    bank.printed_at_cell_voltage,
+    bank.rated_at_cell_voltage,
     bank.bank_switches_off,
     bank.salvaged,
     bank.capacity_lost,
     battery.shelf_life,
     charging.current_too_high,
     charging.never_ends,
+    charging.takes_too_long,
+    charging.port_overload,
     charging.must_not_be_charged,
     charging.wrong_charger,
-    battery.sleepy_cell,
     charging.too_cold_or_hot,
+    battery.sleepy_cell,
+    heat.too_warm_in_use,
+    heat.too_warm_to_charge,
+    heat.folds_back,
     awake.seconds_awake,
     awake.short_interval,
     awake.boot_or_sleep,
@@ -58,11 +68,36 @@ CHECKS: tuple[Check, ...] = (
     fit.pouch_swelling,
     fit.gaps,
     fit.outer_size,
+    fit.openings,
     newer.newer_figures,
 )
 
+__all__ = ["CHECKS", "Found", "find", "named"]
 
-def find(context: Context) -> list[Finding]:
+
+def find(context: Context) -> list[Found]:
     """All findings of a design, the gravest first, otherwise in the order of the checks."""
     found = [finding for check in CHECKS for finding in check(context)]
     return sorted(found, key=lambda f: SEVERITIES.index(f.severity))
+
+
+def named(found: list[Found]) -> list[Finding]:
+    """The findings as results, each with a key of its own."""
+    counts: Counter[str] = Counter()
+    rows = []
+    for one in found:
+        key = f"{one.code}:{one.where}"
+        counts[key] += 1
+        rows.append(
+            Finding(
+                key=key if counts[key] == 1 else f"{key}:{counts[key]}",
+                code=one.code,
+                severity=one.severity,
+                step=one.step,
+                where=one.where,
+                title=one.title,
+                sentence=one.sentence,
+                has_ways=one.ways is not None,
+            )
+        )
+    return rows

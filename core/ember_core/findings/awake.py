@@ -5,13 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..context import Context
+from ..day import SECONDS_PER_DAY
 from ..demand import part_current
 from ..design import Session, Wake
-from ..figures import Finding, Remedy
+from ..figures import Remedy
 from ..quantities import show
 from ..remedies import replace
+from .found import Found
 
 AWAKE_SHARE, AWAKE_A, AWAKE_S = 0.3, 0.04, 1.0
+SHORT_EVENT_S = 60.0  # a session longer than this is use, not an event
 OFTEN_S, OFTEN_SHARE, ENOUGH_S = 120.0, 0.5, 600.0
 BOOT_S, BOOT_SHARE = 5.0, 0.1
 ACCIDENT_SHARE, LOCKED = 0.05, 0.05
@@ -21,98 +24,104 @@ LOOP_LEFT = 0.02
 PROTECTED = ("lithium-ion", "lithium-iron-phosphate")
 
 
-def seconds_awake(context: Context) -> Iterator[Finding]:
-    """T25: a few seconds awake at a large current, some times an hour, are weeks of life."""
-    for i, wake in enumerate(context.design.day.wakes):
-        amps = context.mode_a(wake.mode)
-        share = context.charge_share(wake.mode, wake.awake_s * context.wakes_a_day[i])
-        if wake.awake_s < AWAKE_S or amps < AWAKE_A or share < AWAKE_SHARE:
+def seconds_awake(context: Context) -> Iterator[Found]:
+    """A few seconds awake at a large current, some times an hour, are weeks of life: in wakes and in short events."""
+    day = context.design.day
+    events = [
+        (f"/day/wakes/{i}/awake_s", w.name, w.mode, w.awake_s, context.wakes_a_day[i], f"every {show(w.every_s, 's')}")
+        for i, w in enumerate(day.wakes)
+    ]
+    events += [
+        (f"/day/sessions/{i}/seconds", s.name, s.mode, s.seconds, s.per_day, f"{times(s.per_day).lower()} a day")
+        for i, s in enumerate(day.sessions)
+        if s.seconds <= SHORT_EVENT_S and s.why != "accident"
+    ]
+    for where, name, mode, seconds, often, how_often in events:
+        amps = context.mode_a(mode)
+        share = context.charge_share(mode, seconds * often)
+        if seconds < AWAKE_S or amps < AWAKE_A or share < AWAKE_SHARE:
             continue
-        half = float(f"{wake.awake_s / 2:.6g}")
-        patch = [replace(f"/day/wakes/{i}/awake_s", half)]
-        remedy = Remedy(label=f"{wake.name}: {show(half, 's')} instead of {show(wake.awake_s, 's')}", patch=patch)
-        yield Finding(
-            code="T25-seconds-awake",
+        half = float(f"{seconds / 2:.6g}")
+        way = Remedy(label=f"{name}: {show(half, 's')} instead of {show(seconds, 's')}", patch=[replace(where, half)])
+        yield Found(
+            code="seconds-awake",
+            lengthens=True,
             severity="watch",
             step="runtime",
-            where=f"/day/wakes/{i}/awake_s",
-            title=f"{wake.name} costs by the second",
+            where=where,
+            title=f"{name} costs by the second",
             sentence=(
-                f"{show(wake.awake_s, 's')} at {show(amps, 'A')}, every {show(wake.every_s, 's')}, are {show(share, 'share')} of the day's "
-                f"charge. Half as long would give {_after(context, remedy)}: a fixed address, a kept channel, sending every fifth reading."
+                f"{show(seconds, 's')} at {show(amps, 'A')}, {how_often}, are {show(share, 'share')} of the day's "
+                "charge. A fixed address, a kept channel, or sending every fifth reading make it shorter."
             ),
-            remedy=remedy,
+            ways=lambda way=way: [way],  # type: ignore[misc]
         )
 
 
-def short_interval(context: Context) -> Iterator[Finding]:
-    """T26: an interval of a minute or two empties a cell in days; latency is what a longer one costs."""
+def short_interval(context: Context) -> Iterator[Found]:
+    """An interval of a minute or two empties a cell in days; latency is what a longer one costs."""
+    goal = context.design.brief.goal_h
     for i, wake in enumerate(context.design.day.wakes):
         share = context.charge_share(wake.mode, wake.awake_s * context.wakes_a_day[i])
-        if wake.every_s > OFTEN_S or share < OFTEN_SHARE or context.usual.seconds / 3600 >= context.design.brief.goal_h:
+        if wake.every_s > OFTEN_S or share < OFTEN_SHARE or goal is None or context.runtime_s / 3600 >= goal:
             continue
-        patch = [replace(f"/day/wakes/{i}/every_s", ENOUGH_S)]
-        remedy = Remedy(label=f"{wake.name}: every {show(ENOUGH_S, 's')}", patch=patch)
-        yield Finding(
-            code="T26-interval",
+        way = Remedy(
+            label=f"{wake.name}: every {show(ENOUGH_S, 's')}", patch=[replace(f"/day/wakes/{i}/every_s", ENOUGH_S)]
+        )
+        yield Found(
+            code="interval",
+            lengthens=True,
             severity="fix",
             step="runtime",
             where=f"/day/wakes/{i}/every_s",
             title=f"{wake.name} comes too often",
             sentence=(
-                f"Every {show(wake.every_s, 's')} it owns {show(share, 'share')} of the day's charge, and the goal of "
-                f"{show(context.design.brief.goal_h, 'h')} is missed. Every {show(ENOUGH_S, 's')} the runtime is {_after(context, remedy)}; "
-                f"a change is then noticed up to {show(ENOUGH_S, 's')} late."
+                f"Every {show(wake.every_s, 's')} it takes {show(share, 'share')} of the day's charge, and the goal of "
+                f"{show(goal, 'h')} is missed. Every {show(ENOUGH_S, 's')} a change is noticed up to {show(ENOUGH_S, 's')} late."
             ),
-            remedy=remedy,
+            ways=lambda way=way: [way],  # type: ignore[misc]
         )
 
 
-def boot_or_sleep(context: Context) -> Iterator[Finding]:
-    """T27: booting each time against sleeping in between: where they break even."""
+def boot_or_sleep(context: Context) -> Iterator[Found]:
+    """Booting each time against sleeping in between: where they break even."""
     day = context.design.day
-    rest_a = context.mode_a(day.rest)
     lists: list[tuple[str, list[Session | Wake]]] = [("sessions", [*day.sessions]), ("wakes", [*day.wakes])]
     for key, events in lists:
         for i, event in enumerate(events):
             if event.before is None or event.before.seconds < BOOT_S:
                 continue
-            times = event.per_day if isinstance(event, Session) else context.wakes_a_day[i]
-            share = context.charge_share(event.before.mode, event.before.seconds * times)
-            boot_as = context.mode_a(event.before.mode) * event.before.seconds
-            even = _break_even_s(context, boot_as)
-            if share < BOOT_SHARE:
+            often = event.per_day if isinstance(event, Session) else context.wakes_a_day[i]
+            share = context.charge_share(event.before.mode, event.before.seconds * often)
+            if share < BOOT_SHARE or often <= 0:
                 continue
-            gap = 86400 / times
+            even = _break_even_s(context, context.mode_a(event.before.mode) * event.before.seconds)
+            gap = SECONDS_PER_DAY / often
             calm = even is not None and gap < even[0]
             where = f"/day/{key}/{i}/before"
-            remedy = Remedy(label="Sleep instead of booting", patch=[replace(where, None)]) if calm else None
+            way = Remedy(label="Sleep instead of booting", patch=[replace(where, None)])
             against = (
                 f"Asleep in {even[1]} at {show(even[2], 'A')} it could wait {show(even[0], 's')} for one boot"
                 if even
                 else "There is no state in which it could sleep through instead"
             )
-            verdict = (
-                f": sleeping is cheaper, and gives {_after(context, remedy)} if it draws what it draws now at rest."
+            tail = (
+                ": sleeping is cheaper, if it draws what it draws now at rest."
                 if calm
-                else "."
+                else ". Boot as little as possible: fewer services, a kept image, work done in one go."
             )
-            yield Finding(
-                code="T27-boot-or-sleep",
+            yield Found(
+                code="boot-or-sleep",
+                lengthens=True,
                 severity="watch",
                 step="runtime",
                 where=where,
                 title="Booting costs more than it looks",
                 sentence=(
                     f"{event.name} boots for {show(event.before.seconds, 's')} each time, {show(share, 'share')} of the day's charge. "
-                    f"{against}; it comes about every {show(gap, 's')}{verdict}"
-                    + (
-                        ""
-                        if calm or rest_a <= 0
-                        else " Boot as little as possible: fewer services, a kept image, work done in one go."
-                    )
+                    f"{against}; it comes about every {show(gap, 's')}{tail}"
                 ),
-                remedy=remedy,
+                ways=(lambda way=way: [way]) if calm else None,  # type: ignore[misc]
             )
 
 
@@ -142,8 +151,8 @@ def _state_battery_a(context: Context, p: int, rail: int, name: str) -> float:
     return part_current(state, volts) * part.quantity * gain
 
 
-def accidents(context: Context) -> Iterator[Finding]:
-    """T28: accidental presses: a lock gesture is a battery feature."""
+def accidents(context: Context) -> Iterator[Found]:
+    """Accidental presses: a lock gesture is a battery feature."""
     for i, session in enumerate(context.design.day.sessions):
         if session.why != "accident":
             continue
@@ -151,28 +160,29 @@ def accidents(context: Context) -> Iterator[Finding]:
         if share < ACCIDENT_SHARE:
             continue
         fewer = float(f"{session.per_day * LOCKED:.6g}")
-        remedy = Remedy(label="Lock it with a gesture", patch=[replace(f"/day/sessions/{i}/per_day", fewer)])
-        yield Finding(
-            code="T28-accidental-wakes",
+        way = Remedy(label="Lock it with a gesture", patch=[replace(f"/day/sessions/{i}/per_day", fewer)])
+        yield Found(
+            code="accidental-wakes",
+            lengthens=True,
             severity="fix",
             step="runtime",
             where=f"/day/sessions/{i}",
             title=f"{session.name}: nobody meant it, the battery pays",
             sentence=(
-                f"{_times(session.per_day)} a day for {show(session.total_s, 's')} are {show(share, 'share')} of the day's charge. A lock "
-                f"(a long hold, a pattern of presses) that stops nineteen of twenty gives {_after(context, remedy)}."
+                f"{times(session.per_day)} a day for {show(session.total_s, 's')} are {show(share, 'share')} of the day's charge. A lock "
+                "(a long hold, a pattern of presses) stops nineteen of twenty."
             ),
-            remedy=remedy,
+            ways=lambda way=way: [way],  # type: ignore[misc]
         )
 
 
-def _times(count: float) -> str:
+def times(count: float) -> str:
     return "Once" if count == 1 else f"{count:g} times"
 
 
-def unsaved(context: Context) -> Iterator[Finding]:
-    """T29: state is saved often enough that a dead cell loses nothing."""
-    design, day = context.design, context.design.day
+def unsaved(context: Context) -> Iterator[Found]:
+    """State is saved often enough that a dead cell loses nothing."""
+    design, day, state = context.design, context.design.day, context.usual
     keeps = {p.id for p in design.parts if p.kind in ("storage", "sensor")}
     if day.saved_every_s is not None:
         return
@@ -180,12 +190,12 @@ def unsaved(context: Context) -> Iterator[Finding]:
         (s for s in day.sessions if s.why == "planned" and s.seconds >= UNSAVED_S and _uses(context, s.mode, keeps)),
         key=lambda s: s.seconds, default=None,
     )  # fmt: skip
-    mode, charge = context.usual.ending
-    if longest is None or mode < 0:
+    mode, charge = state.ending
+    if longest is None or mode < 0 or state.charge_seconds > state.lasting_s:
         return
-    remedy = Remedy(label=f"Save every {show(SAVE_EVERY_S, 's')}", patch=[replace("/day/saved_every_s", SAVE_EVERY_S)])
-    yield Finding(
-        code="T29-unsaved",
+    way = Remedy(label=f"Save every {show(SAVE_EVERY_S, 's')}", patch=[replace("/day/saved_every_s", SAVE_EVERY_S)])
+    yield Found(
+        code="unsaved",
         severity="note",
         step="runtime",
         where="/day/saved_every_s",
@@ -195,7 +205,7 @@ def unsaved(context: Context) -> Iterator[Finding]:
             f"end, up to {show(longest.seconds, 's')} are lost. Save every minute or so, and stop in time: the table for the firmware "
             "gives the voltage."
         ),
-        remedy=remedy,
+        ways=lambda: [way],
     )
 
 
@@ -203,11 +213,11 @@ def _uses(context: Context, mode: str, parts: set[str]) -> bool:
     return any(u.part in parts for m in context.design.modes if m.id == mode for u in m.uses)
 
 
-def restart_loop(context: Context) -> Iterator[Finding]:
+def restart_loop(context: Context) -> Iterator[Found]:
     """After a brown-out the voltage recovers, the controller starts anew and fails again, until the cell is flat."""
     state, design = context.usual, context.design
     mode, charge = state.ending
-    if mode < 0 or mode == context.rest or charge >= 1 or charge < LOOP_LEFT:
+    if mode < 0 or mode == context.rest or charge >= 1 or charge < LOOP_LEFT or state.charge_seconds > state.lasting_s:
         return
     failure = state.failures[mode]
     if failure.reason not in ("supply", "input", "start", "collapse", "cutoff", "limit"):
@@ -217,10 +227,11 @@ def restart_loop(context: Context) -> Iterator[Finding]:
     resting = state.failures[context.rest].charge
     if resting >= charge - 0.01 or not any(p.kind == "controller" for p in design.parts):
         return
-    rest_a = float(state.mode_current_a[context.rest, context.middle]) + state.pack.self_discharge_a
+    rest_a = context.rest_a + state.pack.self_discharge_a
     lost = (charge - resting) * state.pack.capacity_ah
     volts = state.at(charge, state.pack.open_circuit_v)
-    yield Finding(
+    asleep = f", which would have been {show(lost / rest_a, 'h')} asleep" if rest_a > 0 and context.sleeps else ""
+    yield Found(
         code="restart-loop",
         severity="watch",
         step="runtime",
@@ -228,13 +239,7 @@ def restart_loop(context: Context) -> Iterator[Finding]:
         title="It will die and start again, over and over",
         sentence=(
             f"With {show(charge, 'share')} left {design.modes[mode].name} pulls the supply down and the controller resets; without the load "
-            f"the battery recovers to {show(volts, 'V')}, it starts, and fails again. {show(lost, 'Ah')} go that way, which would have been "
-            f"{show(lost / rest_a, 'h')} asleep. Below the threshold of the firmware's table, do not try: stay asleep and say so."
+            f"the battery recovers to {show(volts, 'V')}, it starts, and fails again. {show(lost, 'Ah')} go that way{asleep}. "
+            "Below the threshold of the firmware's table, do not try: stay asleep and say so."
         ),
     )
-
-
-def _after(context: Context, remedy: Remedy | None) -> str:
-    if remedy is None:
-        return "unknown"
-    return f"{show(context.after(remedy.patch).seconds, 's')} instead of {show(context.usual.seconds, 's')}"

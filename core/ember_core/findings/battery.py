@@ -1,36 +1,39 @@
-"""Traps of the battery: small cells and big currents."""
+"""Traps of the battery: small cells and big currents, old cells, bench supplies."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import islice
 
 import numpy as np
 
 from ..chemistry import CHEMISTRIES
 from ..context import Context
-from ..design import Body, Cell, CellCurve
-from ..figures import Finding, PatchOperation, Remedy
+from ..design import Battery, Cell, CellCurve
+from ..ends import SECONDS_PER_YEAR
+from ..figures import PatchOperation, Remedy
 from ..pack import resting_v, usual_share
 from ..quantities import show
-from ..remedies import replace
+from ..remedies import pack_patch, replace
+from .found import Found
 
 STRANDED = 0.35
 STIFF_POINTS = 101
 SAME_WINDOW = 0.15
 BENCH_STRANDED, BENCH_SHORTER = 0.1, 0.85
-SECONDS_PER_YEAR = 31557600.0
 FILM_BELOW_A, FILM_PEAK_A = 2e-5, 5e-3
+MOST_WAYS = 4
 
 
-def current_too_high(context: Context) -> Iterator[Finding]:
-    """T18: the peak is above what the cell is made for."""
+def current_too_high(context: Context) -> Iterator[Found]:
+    """The peak is above what the cell is made for."""
     peak, moment = context.peak_a
     pack = context.usual.pack
     if peak <= pack.discharge_max_a:
         return
     mode = context.design.modes[context.usual.moments[moment].mode].name
-    yield Finding(
-        code="T18-peak-current",
+    yield Found(
+        code="peak-current",
         severity="fix",
         step="battery",
         where="/battery/cell",
@@ -39,12 +42,12 @@ def current_too_high(context: Context) -> Iterator[Finding]:
             f"{mode} takes up to {show(peak, 'A')} from {context.design.battery.cell.name}, which is made for "
             f"{show(pack.discharge_max_a, 'A')} at most ({peak / pack.printed_ah:.2g} times its capacity per hour)."
         ),
-        remedy=_stronger_cell(context, peak),
+        ways=lambda: _stronger_cells(context, peak),
     )
 
 
-def peak_strands_charge(context: Context) -> Iterator[Finding]:
-    """T18: the sag under the worst moment ends the run with much of the charge still inside."""
+def peak_strands_charge(context: Context) -> Iterator[Found]:
+    """The voltage under the worst moment ends the run with much of the charge still inside."""
     state = context.usual
     mode, charge = state.ending
     if (
@@ -59,104 +62,99 @@ def peak_strands_charge(context: Context) -> Iterator[Finding]:
     got = state.pack.capacity_ah * (1 - charge)
     resistance = state.at(charge, state.pack.steady_ohm)
     if state.failures[mode].reason == "kinetics":
-        how = f"pulls up to {show(peak, 'A')}, and the cell does not bring it up for so long"
+        how = f"pulls up to {show(peak, 'A')}, and the cell's charge is not available at that rate for so long"
     else:
         how = f"pulls up to {show(peak, 'A')} through {show(resistance, 'Ω')} and the voltage sags too far"
-    yield Finding(
-        code="T18-small-cell",
+    yield Found(
+        code="small-cell",
+        lengthens=True,
         severity="fix",
         step="battery",
         where="/battery/cell",
         title="A small cell cannot give big currents",
         sentence=(
-            f"{cell.name} is printed {show(state.pack.printed_ah, 'Ah')}; here it gives {show(got, 'Ah')}: "
+            f"{cell.name} is rated {show(state.pack.printed_ah, 'Ah')}; here it gives {show(got, 'Ah')}: "
             f"{context.design.modes[mode].name} {how}, with {show(charge, 'share')} of the charge left."
         ),
-        remedy=_stronger_cell(context, peak),
+        ways=lambda: _stronger_cells(context, peak),
     )
 
 
-def _stronger_cell(context: Context, peak_a: float) -> Remedy | None:
-    """The smallest catalogue cell (or two in series) for the same voltage window that can give the peak."""
-    design = context.design
-    battery = design.battery
+def _stronger_cells(context: Context, peak_a: float) -> Iterator[Remedy]:
+    """The smallest catalogue cells (or some in series) for the same voltage window that can give the peak and last
+    longer."""
+    battery = context.design.battery
     wanted = battery.series * resting_v(battery.cell, 0.5)
-    options: list[tuple[float, str, int, Cell]] = []
+    options: list[tuple[float, str, Battery]] = []
     for cell in context.catalogue.cells:
-        if design.charger and not CHEMISTRIES[cell.chemistry].rechargeable:
+        if context.design.charger and not CHEMISTRIES[cell.chemistry].rechargeable:
             continue
         for series in (1, 2, 3):
             volts = series * resting_v(cell, 0.5)
             if abs(volts / wanted - 1) <= SAME_WINDOW and cell.discharge_max_a >= peak_a:
                 x, y, z = cell.size_mm
-                options.append((x * y * z * series, cell.name, series, cell))
-    before = context.usual.seconds
-    for _, name, series, cell in sorted(options, key=lambda o: o[:3])[:3]:
-        patch = [replace("/battery/cell", cell), replace("/battery/series", series), replace("/battery/parallel", 1)]
-        patch += _pack_body(battery.body, cell, series)
-        if context.after(patch).seconds > before:
-            return Remedy(label=f"Use {series} × {name}" if series > 1 else f"Use {name}", patch=patch)
-    return None
+                pack = battery.model_copy(update={"cell": cell, "series": series, "parallel": 1})
+                options.append((x * y * z * series, cell.name, pack))
+    ways = (
+        Remedy(label=f"Use {b.series} × {name}" if b.series > 1 else f"Use {name}", patch=pack_patch(battery, b))
+        for _, name, b in sorted(options, key=lambda o: (o[0], o[1], o[2].series))
+    )
+    longer = (w for w in ways if context.after(w.patch).seconds > context.usual.seconds)
+    yield from islice(longer, MOST_WAYS)
 
 
-def _pack_body(body: Body | None, cell: Cell, series: int) -> list[PatchOperation]:
-    if body is None:
-        return []
-    x, y, z = cell.size_mm
-    return [replace("/battery/body/size_mm", [x, y * series, z])]
-
-
-def shelf_life(context: Context) -> Iterator[Finding]:
-    """The sum outlives the cell: a runtime beyond the shelf life is a figure on paper."""
-    cell = context.design.battery.cell
-    years = CHEMISTRIES[cell.chemistry].shelf_years
-    seconds = context.usual.seconds
-    if not context.design.parts or seconds <= years * SECONDS_PER_YEAR:
+def shelf_life(context: Context) -> Iterator[Found]:
+    """The charge outlasts the cell: what counts is how long cells of this kind keep."""
+    cell, state = context.design.battery.cell, context.usual
+    if not context.design.parts or state.charge_seconds <= state.shelf_seconds or context.mean_a <= 0:
         return
-    yield Finding(
+    years = state.shelf_seconds / SECONDS_PER_YEAR
+    yield Found(
         code="shelf-life",
         severity="note",
         step="battery",
         where="/battery/cell",
         title="The cell gives up before its charge does",
         sentence=(
-            f"The sum comes to {show(seconds, 's')}, but cells of this kind keep for about {years:g} years: plan to swap "
-            "them by then. A smaller cell would do."
+            f"The charge of {cell.name} would last {show(state.charge_seconds, 's')}, but cells of this kind keep for about {years:g} "
+            "years: plan to swap them by then. A smaller cell would do."
         ),
     )
 
 
-def bench_supply(context: Context) -> Iterator[Finding]:
-    """T17: on a bench supply, which has no internal resistance, the gadget would last much longer than on its cell."""
+def bench_supply(context: Context) -> Iterator[Found]:
+    """On a bench supply, which has no internal resistance, the gadget would last much longer than on its cell."""
     state, battery = context.usual, context.design.battery
     mode, charge = state.ending
     if mode < 0 or charge < BENCH_STRANDED or state.failures[mode].reason == "limit" or battery.cell.bank:
         return
-    stiff = context.after(_without_resistance(battery.cell)).seconds
-    if state.seconds >= BENCH_SHORTER * stiff:
+    stiff = context.after(_without_resistance(battery.cell)).charge_seconds
+    if state.charge_seconds >= BENCH_SHORTER * stiff:
         return
     resistance = state.at(charge, state.pack.steady_ohm)
-    yield Finding(
-        code="T17-bench-supply",
+    longer = (
+        f"{stiff / state.charge_seconds:.2g} times as long" if state.charge_seconds > 0 else f"for {show(stiff, 's')}"
+    )
+    yield Found(
+        code="bench-supply",
         severity="watch",
         step="battery",
         where="/battery/cell/resistance_ohm",
         title="A bench supply would hide this",
         sentence=(
-            f"Without any internal resistance, as on a bench supply, it would run {show(stiff, 's')}; {battery.cell.name} "
-            f"and its leads have {show(resistance, 'Ω')} near the end, and it is {show(state.seconds, 's')}. Try it on "
-            "the real cell, with the real leads."
+            f"Without any internal resistance, as on a bench supply, it would run {longer}; {battery.cell.name} "
+            f"and its leads have {show(resistance, 'Ω')} near the end. Try it on the real cell, with the real leads."
         ),
     )
 
 
-def sleepy_cell(context: Context) -> Iterator[Finding]:
+def sleepy_cell(context: Context) -> Iterator[Found]:
     """Thionyl chloride cells that rest for long grow a film, and their voltage dips at the next peak."""
     cell, peak = context.design.battery.cell, context.peak_a[0]
-    resting = float(context.usual.mode_current_a[context.rest, context.middle])
+    resting = context.rest_a
     if cell.chemistry != "lithium-thionyl" or resting >= FILM_BELOW_A or peak < FILM_PEAK_A:
         return
-    yield Finding(
+    yield Found(
         code="start-up-dip",
         severity="watch",
         step="battery",

@@ -4,30 +4,35 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..charging import FLOAT_TOLERANCE
 from ..chemistry import CHEMISTRIES
 from ..context import Context
-from ..figures import Finding, Remedy
+from ..figures import Remedy
 from ..quantities import show
-from ..remedies import replace
+from ..remedies import replace, set_resistor
+from ..resistors import next_e24
+from ..warmth import charging_range_c
+from .found import Found
 
 COLDEST_CHARGE_C = 0.0
 HOTTEST_CHARGE_C = 45.0
+TO_THE_LIMIT = 1.001
 
 
-def current_too_high(context: Context) -> Iterator[Finding]:
-    """T22: the charger is set to more than the cell may take."""
+def current_too_high(context: Context) -> Iterator[Found]:
+    """The charger is set to more than the cell may take."""
     charger, result, battery = context.design.charger, context.charge, context.design.battery
     if charger is None or result is None:
         return
     cell = battery.cell
-    dangerous = result.set_a > result.highest_a * 1.001
-    unknown = cell.charge_max_a is None and result.set_a > result.gentle_a * 1.001
+    dangerous = result.set_a > result.highest_a * TO_THE_LIMIT
+    unknown = cell.charge_max_a is None and result.set_a > result.gentle_a * TO_THE_LIMIT
     if not dangerous and not unknown:
         return
     rate = result.set_a / battery.parallel / cell.capacity_ah
     allowed = "its datasheet allows" if cell.charge_max_a is not None else "is the most without a datasheet figure"
-    yield Finding(
-        code="T22-charge-current",
+    yield Found(
+        code="charge-current",
         severity="stop" if dangerous else "watch",
         step="battery",
         where="/charger/programming_ohm",
@@ -37,72 +42,182 @@ def current_too_high(context: Context) -> Iterator[Finding]:
         sentence=(
             f"{charger.name} is set to {show(result.set_a, 'A')} by {show(charger.programming_ohm, 'Ω')}: {rate:.2g} C "
             f"on a cell of {show(cell.capacity_ah, 'Ah')}, where {show(result.highest_a, 'A')} {allowed}. "
-            f"{show(result.gentle_ohm, 'Ω')} gives {show(charger.programming_v / result.gentle_ohm, 'A')}, half its "
-            "capacity per hour."
+            f"{show(result.gentle_ohm, 'Ω')} gives {show(charger.programming_v / result.gentle_ohm, 'A')}, the recommended current."
             + (" Overcharged lithium cells catch fire: change it before the first charge." if dangerous else "")
         ),
-        remedy=Remedy(
-            label=f"Set the resistor to {show(result.gentle_ohm, 'Ω')}",
-            patch=[replace("/charger/programming_ohm", result.gentle_ohm)],
-        ),
+        ways=lambda: _resistors(context, dangerous=dangerous),
     )
 
 
-def never_ends(context: Context) -> Iterator[Finding]:
-    """T23: the gadget draws more than the termination current from the cell meanwhile."""
+def _resistors(context: Context, *, dangerous: bool) -> Iterator[Remedy]:
+    """The recommended current; or, where that takes too long for the brief, the most that the cell allows."""
     charger, result = context.design.charger, context.charge
-    if charger is None or result is None or result.seconds is not None:
+    assert charger is not None
+    assert result is not None
+    values = [result.gentle_ohm]
+    if dangerous:
+        values.append(next_e24(charger.programming_v / result.highest_a))
+    for ohm in values:
+        yield set_resistor(charger, ohm)
+
+
+def never_ends(context: Context) -> Iterator[Found]:
+    """The charge never gets it full: a load on the cell, a port with nothing left, or a pack that seems full too early."""
+    charger, result = context.design.charger, context.charge
+    if charger is None or result is None:
         return
-    yield Finding(
-        code="T23-never-full",
+    mode = context.design.modes[context.charge_mode].name.lower()
+    end = show(result.termination_a, "A")
+    if result.never == "load":
+        yield Found(
+            code="never-full",
+            severity="fix",
+            step="battery",
+            where="/charger/power_path",
+            title="The charge never ends",
+            sentence=(
+                f"While charging ({mode}) the gadget draws {show(result.load_a, 'A')} from the cell, and the charger ends at {end}: "
+                "it stays at the float voltage for ever. A power path feeds the gadget from the port."
+            ),
+            ways=lambda: [
+                Remedy(label="Use a charger with a power path", patch=[replace("/charger/power_path", True)])
+            ],
+        )
+    elif result.never == "port":
+        yield Found(
+            code="never-full",
+            severity="fix",
+            step="battery",
+            where="/charger/port_limit_a",
+            title="The charge never ends",
+            sentence=(
+                f"While {mode} the port has {show(result.port_left_a, 'A')} left for the charger, which takes {end} for the end of "
+                "the charge. A stronger port, or a mode that takes less, is needed."
+            ),
+        )
+    elif result.never == "early":
+        yield Found(
+            code="never-full",
+            severity="fix",
+            step="battery",
+            where="/charger/programming_ohm",
+            title="The charge ends far too early",
+            sentence=(
+                f"At {show(result.full_share, 'share')} the pack's resistance has lifted its voltage to {show(charger.float_v, 'V')}, it takes no more than "
+                f"{end}, and the charger takes it for full. Charge it slower."
+            ),
+            ways=lambda: [_less(context, result.gentle_a)],
+        )
+
+
+def takes_too_long(context: Context) -> Iterator[Found]:
+    """The brief wants it full sooner."""
+    limit, result, charger = context.design.brief.charge_max_h, context.charge, context.design.charger
+    if limit is None or result is None or charger is None or result.seconds is None or result.seconds <= limit * 3600:
+        return
+    decides = {
+        "set": f"the resistor of {show(charger.programming_ohm, 'Ω')} sets {show(result.set_a, 'A')}",
+        "port": f"the port has {show(result.port_left_a, 'A')} left for it",
+        "fold-back": f"it folds back to {show(result.current_a, 'A')} to stay at its temperature",
+    }[result.limit]
+    yield Found(
+        code="charge-time",
         severity="fix",
         step="battery",
-        where="/charger/power_path",
-        title="The charge never ends",
-        sentence=(
-            f"While charging the gadget draws {show(result.load_a, 'A')} from the cell, and the charger ends at "
-            f"{show(result.termination_a, 'A')}: it stays at the float voltage for ever. A power path feeds the gadget "
-            "from the port."
-        ),
-        remedy=Remedy(label="Use a charger with a power path", patch=[replace("/charger/power_path", True)]),
+        where="/charger/programming_ohm",
+        title="The charge takes too long",
+        sentence=f"Full after {show(result.seconds, 's')}, and the brief wants {show(limit, 'h')}: {decides}.",
+        ways=(lambda: _faster(context)) if result.limit == "set" else None,
     )
 
 
-def must_not_be_charged(context: Context) -> Iterator[Finding]:
-    """T24: a charger on primary cells."""
+def _faster(context: Context) -> Iterator[Remedy]:
+    """The recommended current if that is more than is set, then the most that the cell allows."""
+    charger, result = context.design.charger, context.charge
+    assert charger is not None
+    assert result is not None
+    for amps in (result.gentle_a, result.highest_a):
+        ohm = next_e24(charger.programming_v / amps)
+        if ohm < charger.programming_ohm:
+            yield set_resistor(charger, ohm)
+
+
+def port_overload(context: Context) -> Iterator[Found]:
+    """Charger and gadget together ask the port for more than it gives."""
+    charger, result = context.design.charger, context.charge
+    if charger is None or result is None:
+        return
+    meanwhile = context.warmth.meanwhile
+    assert meanwhile is not None
+    asked = min(result.set_a, charger.port_limit_a)
+    together = asked + meanwhile.port_peak_a
+    if meanwhile.port_peak_a <= 0 or together <= meanwhile.port_limit_a * TO_THE_LIMIT:
+        return
+    mode = context.design.modes[context.charge_mode].name.lower()
+    fits = meanwhile.port_limit_a - meanwhile.port_peak_a
+    yield Found(
+        code="port-overload",
+        severity="note" if charger.power_path else "fix",
+        step="battery",
+        where="/charger/port_limit_a",
+        title="Charger and gadget share the port" if charger.power_path else "The port is asked for more than it gives",
+        sentence=(
+            f"While {mode} the gadget takes up to {show(meanwhile.port_peak_a, 'A')} from the port and {charger.name} {show(asked, 'A')}: "
+            f"{show(together, 'A')} on a cable that gives {show(meanwhile.port_limit_a, 'A')}. "
+            + (
+                f"Its power path serves the gadget first and leaves the cell {show(result.port_left_a, 'A')} on average."
+                if charger.power_path
+                else "The port's voltage breaks down, or it switches off."
+            )
+        ),
+        ways=None if charger.power_path else lambda: [_less(context, fits)],
+    )
+
+
+def _less(context: Context, amps: float) -> Remedy | None:
+    charger = context.design.charger
+    assert charger is not None
+    if amps <= 0:
+        return None
+    ohm = next_e24(charger.programming_v / amps)
+    return set_resistor(charger, ohm)
+
+
+def must_not_be_charged(context: Context) -> Iterator[Found]:
+    """A charger on primary cells."""
     cell = context.design.battery.cell
     if context.design.charger is None or CHEMISTRIES[cell.chemistry].rechargeable:
         return
-    yield Finding(
-        code="T24-primary-cell",
+    yield Found(
+        code="primary-cell",
         severity="stop",
         step="battery",
         where="/charger",
         title="Primary cells must never be charged",
         sentence=f"{cell.name} is a primary cell; charged, it leaks or bursts. The charger has to go.",
-        remedy=Remedy(label="Remove the charger", patch=[replace("/charger", None)]),
+        ways=lambda: [Remedy(label="Remove the charger", patch=[replace("/charger", None)])],
     )
 
 
-def wrong_charger(context: Context) -> Iterator[Finding]:
-    """T24: a charger that holds a voltage which the cell does not stand."""
-    charger, cell = context.design.charger, context.design.battery.cell
-    data = CHEMISTRIES[cell.chemistry]
+def wrong_charger(context: Context) -> Iterator[Found]:
+    """A charger for another kind of cell, another number of them, or another float voltage."""
+    charger, battery = context.design.charger, context.design.battery
+    cell, data = battery.cell, CHEMISTRIES[battery.cell.chemistry]
     if charger is None or not data.rechargeable:
         return
     if cell.bank is not None:
-        yield Finding(
-            code="T24-wrong-charger",
+        yield Found(
+            code="wrong-charger",
             severity="stop",
             step="battery",
             where="/charger",
             title="A power bank charges itself",
             sentence=f"{cell.name} has its own charger behind its own port; {charger.name} on its output would fight its converter.",
-            remedy=Remedy(label="Charge it by its own port", patch=[replace("/charger", None)]),
+            ways=lambda: [Remedy(label="Charge it by its own port", patch=[replace("/charger", None)])],
         )
     elif data.charge_v is None:
-        yield Finding(
-            code="T24-wrong-charger",
+        yield Found(
+            code="wrong-charger",
             severity="stop",
             step="battery",
             where="/charger",
@@ -111,41 +226,88 @@ def wrong_charger(context: Context) -> Iterator[Finding]:
                 f"{cell.name} is {data.name}: it must not be held at a constant voltage as lithium cells are. It wants a charger of "
                 "its own kind, which ends at a fall of the voltage or a rise of the temperature."
             ),
-            remedy=Remedy(label="Charge it outside the gadget", patch=[replace("/charger", None)]),
+            ways=lambda: [Remedy(label="Charge it outside the gadget", patch=[replace("/charger", None)])],
         )
-    elif charger.float_v > data.charge_v * 1.005:
-        yield Finding(
-            code="T24-float-voltage",
+    else:
+        yield from _wrong_voltage(context, data.charge_v)
+
+
+def _wrong_voltage(context: Context, charge_v: float) -> Iterator[Found]:
+    """Of the whole pack: the charger holds its float voltage whatever is behind it."""
+    charger, battery = context.design.charger, context.design.battery
+    assert charger is not None
+    full = charge_v * battery.series
+    cells = f"{battery.series} in series are full at" if battery.series > 1 else "is full at"
+    right = Remedy(
+        label=f"A charger for {battery.series} in series, {show(full, 'V')}" if battery.series > 1 else f"A charger for {show(full, 'V')}",
+        patch=[replace("/charger/cells_in_series", battery.series), replace("/charger/float_v_per_cell", charge_v)],
+    )  # fmt: skip
+    name = CHEMISTRIES[battery.cell.chemistry].name
+    if charger.float_v > full * (1 + FLOAT_TOLERANCE):
+        yield Found(
+            code="float-voltage",
             severity="stop",
             step="battery",
-            where="/charger/float_v",
+            where="/charger/cells_in_series"
+            if charger.cells_in_series != battery.series
+            else "/charger/float_v_per_cell",
             title="The charger goes on for too long",
             sentence=(
-                f"{charger.name} fills up to {show(charger.float_v, 'V')}, and {cell.name} ({data.name}) is full at "
-                f"{show(data.charge_v, 'V')}. Overcharged cells catch fire."
+                f"{charger.name} fills up to {show(charger.float_v, 'V')}, and {battery.cell.name} ({name}) "
+                f"{cells} {show(full, 'V')}. Overcharged cells catch fire."
             ),
-            remedy=Remedy(
-                label=f"A charger for {show(data.charge_v, 'V')}", patch=[replace("/charger/float_v", data.charge_v)]
+            ways=lambda: [right],
+        )
+    elif charger.cells_in_series != battery.series:
+        yield Found(
+            code="charger-for-another-pack",
+            severity="stop",
+            step="battery",
+            where="/charger/cells_in_series",
+            title="The charger is made for another pack",
+            sentence=(
+                f"{charger.name} is made for {_cells(charger.cells_in_series)} and holds {show(charger.float_v, 'V')}; the pack has "
+                f"{_cells(battery.series)} and is full at {show(full, 'V')}. It never gets full, and nothing balances its cells."
             ),
+            ways=lambda: [right],
+        )
+    elif context.charge is not None and context.charge.never == "voltage":
+        yield Found(
+            code="float-too-low",
+            severity="fix",
+            step="battery",
+            where="/charger/float_v_per_cell",
+            title="The charger stops far too early",
+            sentence=(
+                f"{charger.name} holds {show(charger.float_v, 'V')}, and {battery.cell.name} ({name}) {cells} {show(full, 'V')}: "
+                f"it stays at {show(context.charge.full_share, 'share')}."
+            ),
+            ways=lambda: [right],
         )
 
 
-def too_cold_or_hot(context: Context) -> Iterator[Finding]:
-    """T24: charging outside the cell's window."""
+def _cells(count: int) -> str:
+    return "one cell" if count == 1 else f"{count} cells in series"
+
+
+def too_cold_or_hot(context: Context) -> Iterator[Found]:
+    """Charging outside the cell's window."""
     brief = context.design.brief
     if context.design.charger is None or not CHEMISTRIES[context.design.battery.cell.chemistry].rechargeable:
         return
-    if brief.coldest_c >= COLDEST_CHARGE_C and brief.hottest_c <= HOTTEST_CHARGE_C:
+    coldest, hottest = charging_range_c(brief)
+    if coldest >= COLDEST_CHARGE_C and hottest <= HOTTEST_CHARGE_C:
         return
-    yield Finding(
-        code="T24-charge-temperature",
-        severity="watch",
+    yield Found(
+        code="charge-temperature",
+        severity="fix",
         step="battery",
-        where="/brief/coldest_c",
-        title="Charge it indoors",
+        where="/brief/charged",
+        title="It is charged where it is too cold or too hot",
         sentence=(
-            f"The brief goes from {brief.coldest_c:g} °C to {brief.hottest_c:g} °C. Charging below 0 °C plates lithium "
+            f"It is charged from {show(coldest, '°C')} to {show(hottest, '°C')}. Charging below 0 °C plates lithium "
             "and ruins the cell, above 45 °C it ages and endangers it: use a charger with a temperature sensor, or "
-            "charge between the two."
+            "charge it indoors."
         ),
+        ways=lambda: [Remedy(label="Charge it indoors", patch=[replace("/brief/charged", "indoors")])],
     )

@@ -4,25 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-
+from ..choosing import feed_rail, new_rail_stage, stage_in_place
 from ..context import Context
 from ..converters import passes_when_off
 from ..design import Part, SwitchingStage
 from ..designers.divider import SAFE_PIN_A, into_unpowered_pin_a
-from ..figures import Finding, PatchOperation, Remedy
+from ..figures import PatchOperation, Remedy
 from ..quantities import show
 from ..references import BATTERY
-from ..remedies import add, placed, replace, without_uses
+from ..remedies import replace, without_uses
 from ..resistors import next_e24
+from .found import Found
 
 SAME_VOLTAGE = 0.02
 PIN_ABOVE_SUPPLY_V = 0.3  # what a pin stands above its chip's supply
 LEAK_MATTERS_A = 1e-7
 
 
-def boost_without_disconnect(context: Context) -> Iterator[Finding]:
-    """T12: switched off, a boost without true disconnect still feeds its output through a diode."""
+def boost_without_disconnect(context: Context) -> Iterator[Found]:
+    """Switched off, a boost without true disconnect still feeds its output through a diode."""
     design, state = context.design, context.usual
     rails = [[r for r, feed in enumerate(state.tree.rail_feeds) if s in state.tree.path(feed)] for s in range(len(state.tree.stages))]  # fmt: skip
     for s, stage in enumerate(state.tree.stages):
@@ -37,10 +37,10 @@ def boost_without_disconnect(context: Context) -> Iterator[Finding]:
             parts = [p.name for p in design.parts if any(design.supply.rails[r].id == p.rail for r in rails[s])]
             if volts <= 0 or not parts:
                 continue
-            position = next(i for i, x in enumerate(design.supply.stages) if x.id == stage.id)
+            position = context.position(s)
             total = float(state.mode_current_a[m, context.middle])
-            yield Finding(
-                code="T12-no-disconnect",
+            yield Found(
+                code="no-disconnect",
                 severity="fix" if amps > 0.05 * total and amps > LEAK_MATTERS_A else "watch",
                 step="supply",
                 where=f"/supply/stages/{position}",
@@ -50,30 +50,19 @@ def boost_without_disconnect(context: Context) -> Iterator[Finding]:
                     f"{', '.join(parts[:3])} still get{'s' if len(parts) == 1 else ''} {show(volts, 'V')} and draw{'s' if len(parts) == 1 else ''} "
                     f"{show(amps, 'A')}. One with true disconnect cuts them off."
                 ),
-                remedy=_disconnecting(context, position),
+                ways=lambda position=position: _disconnecting(context, position),  # type: ignore[misc]
             )  # fmt: skip
             break
 
 
-def _disconnecting(context: Context, position: int) -> Remedy | None:
-    old = context.design.supply.stages[position]
-    assert isinstance(old, SwitchingStage)
-    index = next(i for i, s in enumerate(context.usual.tree.stages) if s.id == old.id)
-    peak = float(np.max(context.usual.worst.stage_output_a[index]))
-    fitting = [
-        s for s in context.catalogue.stages
-        if isinstance(s, SwitchingStage) and s.topology == "boost" and s.disconnects and s.limit_a >= peak
-        and abs(s.output_v / old.output_v - 1) <= SAME_VOLTAGE
-    ]  # fmt: skip
-    if not fitting:
-        return None
-    best = min(fitting, key=lambda s: (s.quiescent_a, s.cost))
-    new = best.model_copy(update={"id": old.id, "input": old.input})
-    return Remedy(label=f"Use {best.name}", patch=[replace(f"/supply/stages/{position}", new)])
+def _disconnecting(context: Context, position: int) -> Iterator[Remedy]:
+    return stage_in_place(
+        context, position, lambda s: isinstance(s, SwitchingStage) and s.topology == "boost" and s.disconnects
+    )
 
 
-def rail_without_source(context: Context) -> Iterator[Finding]:
-    """T13: a mode uses parts on a rail whose source is not there then."""
+def rail_without_source(context: Context) -> Iterator[Found]:
+    """A mode uses parts on a rail whose source is not there then."""
     design, tree = context.design, context.usual.tree
     for r, rail in enumerate(design.supply.rails):
         for m, mode in enumerate(design.modes):
@@ -84,8 +73,8 @@ def rail_without_source(context: Context) -> Iterator[Finding]:
                 continue
             missing = [s.name for s in design.supply.sources if s.id not in mode.plugged and _fed_by(context, r, s.id)]
             alive = [x.name for i, x in enumerate(design.supply.rails) if tree.powered[tree.rail_feeds[i], m]]
-            yield Finding(
-                code="T13-no-source",
+            yield Found(
+                code="no-source",
                 severity="fix" if mode.essential else "watch",
                 step="supply",
                 where=f"/supply/rails/{r}/feed",
@@ -95,7 +84,7 @@ def rail_without_source(context: Context) -> Iterator[Finding]:
                     f"{', '.join(users[:3])} get{'s' if len(users) == 1 else ''} nothing. "
                     f"{'Then there are only ' + ', '.join(alive) if alive else 'There is no rail at all then'}."
                 ),
-                remedy=_from_battery(context, r),
+                ways=lambda r=r: _from_battery(context, r),  # type: ignore[misc]
             )
             break
 
@@ -118,30 +107,18 @@ def _fed_by(context: Context, rail: int, source: str) -> bool:
     return False
 
 
-def _from_battery(context: Context, rail: int) -> Remedy | None:
-    """A catalogue converter from the battery for the voltage that the rail has with its source."""
+def _from_battery(context: Context, rail: int) -> Iterator[Remedy]:
+    """Catalogue converters from the battery for the voltage that the rail has with its source, that carry all its parts
+    at once."""
     design = context.design
     volts = float(context.highest_rail_v[rail])
-    peak = sum(
-        max(context.usual.part_a(p, k, 0, "most") for k in range(len(context.usual.moments)))
-        for p, x in enumerate(design.parts)
-        if x.rail == design.supply.rails[rail].id
-    )
-    fitting = [
-        s for s in context.catalogue.stages
-        if isinstance(s, SwitchingStage) and s.topology in ("boost", "buck-boost") and s.limit_a >= peak
-        and abs(s.output_v / volts - 1) <= SAME_VOLTAGE
-    ]  # fmt: skip
-    if not fitting:
-        return None
-    best = min(fitting, key=lambda s: (not s.disconnects, s.quiescent_a))
-    new = placed(design, best, BATTERY)
-    patch = [add("/supply/stages/-", new), replace(f"/supply/rails/{rail}/feed", new.id)]
-    return Remedy(label=f"Make it from the battery with {best.name}", patch=patch)
+    peak = sum(context.most_a(p) for p, x in enumerate(design.parts) if x.rail == design.supply.rails[rail].id)
+    for new in new_rail_stage(context, BATTERY, (volts * (1 - SAME_VOLTAGE), volts * (1 + SAME_VOLTAGE)), peak):
+        yield Remedy(label=f"Make it from the battery with {new.name}", patch=feed_rail(rail, new))
 
 
-def divider_pins(context: Context) -> Iterator[Finding]:
-    """T15: a divider that lifts its pin above the chip's supply, or feeds a chip that has none."""
+def divider_pins(context: Context) -> Iterator[Found]:
+    """A divider that lifts its pin above the chip's supply, or feeds a chip that has none."""
     design = context.design
     parts = {p.id: i for i, p in enumerate(design.parts)}
     for p, part in enumerate(design.parts):
@@ -154,8 +131,8 @@ def divider_pins(context: Context) -> Iterator[Finding]:
         pin = top * divider.lower_ohm / (divider.upper_ohm + divider.lower_ohm)
         supply = float(context.highest_rail_v[rails[parts[reader.id]]])
         if pin > supply + PIN_ABOVE_SUPPLY_V:
-            yield Finding(
-                code="T15-pin-too-high",
+            yield Found(
+                code="pin-too-high",
                 severity="stop",
                 step="supply",
                 where=f"/parts/{p}",
@@ -164,12 +141,12 @@ def divider_pins(context: Context) -> Iterator[Finding]:
                     f"At {show(top, 'V')} it puts {show(pin, 'V')} on a pin of {reader.name}, which runs on {show(supply, 'V')} and "
                     f"stands {show(supply + PIN_ABOVE_SUPPLY_V, 'V')}."
                 ),
-                remedy=_lower_pin(context, p, part, 0.9 * supply / top),
+                ways=lambda p=p, part=part, share=0.9 * supply / top: [_lower_pin(p, part, share)],  # type: ignore[misc]
             )
         yield from _feeds_unpowered(context, p, part, reader, top)
 
 
-def _lower_pin(context: Context, p: int, part: Part, share: float) -> Remedy | None:
+def _lower_pin(p: int, part: Part, share: float) -> Remedy:
     divider = part.divider
     assert divider is not None
     upper = next_e24(divider.lower_ohm * (1 / share - 1))
@@ -178,10 +155,10 @@ def _lower_pin(context: Context, p: int, part: Part, share: float) -> Remedy | N
         if state.draw.behaviour == "resistor":
             span = {"typical": upper + divider.lower_ohm, "least": None, "most": None}
             patch.append(replace(f"/parts/{p}/states/{k}/draw/resistance_ohm", span))
-    return context.remedy(f"Upper resistor {show(upper, 'Ω')}", patch)
+    return Remedy(label=f"Upper resistor {show(upper, 'Ω')}", patch=patch)
 
 
-def _feeds_unpowered(context: Context, p: int, part: Part, reader: Part, top: float) -> Iterator[Finding]:
+def _feeds_unpowered(context: Context, p: int, part: Part, reader: Part, top: float) -> Iterator[Found]:
     design, state = context.design, context.usual
     divider = part.divider
     assert divider is not None
@@ -198,8 +175,8 @@ def _feeds_unpowered(context: Context, p: int, part: Part, reader: Part, top: fl
     patch = [replace(f"/parts/{p}/divider/gated", True)]
     patch += [op for m in modes if len(design.modes[m].uses) > 1 for op in without_uses(design, m, {part.id})]
     mode = design.modes[modes[0]]
-    yield Finding(
-        code="T15-unpowered-pin",
+    yield Found(
+        code="unpowered-pin",
         severity="fix",
         step="supply",
         where=f"/parts/{p}",
@@ -208,5 +185,5 @@ def _feeds_unpowered(context: Context, p: int, part: Part, reader: Part, top: fl
             f"While {mode.name.lower()} {reader.name} has no power, and {part.name} pushes {show(leak, 'A')} into its pin: noise, a "
             "half-awake chip, a battery that never rests. Gate it, or raise its resistors and hold the pin with a capacitor."
         ),
-        remedy=Remedy(label=f"Gate {part.name}", patch=patch),
+        ways=lambda: [Remedy(label=f"Gate {part.name}", patch=patch)],
     )

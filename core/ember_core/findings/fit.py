@@ -8,25 +8,36 @@ import numpy as np
 
 from ..context import Context
 from ..design import Design
-from ..figures import Finding, PatchOperation, Remedy
-from ..fit import AXES, CLEARANCE_MM, Contact, check_fit, contact_names, contact_status, swelling_mm
+from ..figures import PatchOperation, Remedy
+from ..fit import (
+    AXES,
+    CLEARANCE_MM,
+    TOUCH_MM,
+    Contact,
+    check_fit,
+    contact_names,
+    contact_status,
+    fits_within,
+    swelling_mm,
+)
 from ..problems import DocumentError
 from ..quantities import show
 from ..remedies import apply_patch, replace
+from .found import Found
 
 MOST_GAPS = 12
 ENOUGH_SWELLING = 0.1
 SPARE_MM = 0.01
 
 
-def process_clearance(context: Context) -> Iterator[Finding]:
-    """T30: less clearance than the process can make."""
+def process_clearance(context: Context) -> Iterator[Found]:
+    """Less clearance than the process can make."""
     case = context.design.enclosure
     usual, least = CLEARANCE_MM[case.process]
     if case.clearance_mm is None or case.clearance_mm >= least:
         return
-    yield Finding(
-        code="T30-clearance",
+    yield Found(
+        code="clearance",
         severity="fix",
         step="fit",
         where="/enclosure/clearance_mm",
@@ -35,19 +46,21 @@ def process_clearance(context: Context) -> Iterator[Finding]:
             f"{show(case.clearance_mm, 'mm')} a side is planned; {case.process} parts come out too tight below "
             f"{show(least, 'mm')}, and {show(usual, 'mm')} is usual. Sanding, smoothing and coating move surfaces too."
         ),
-        remedy=Remedy(label=f"Plan {show(usual, 'mm')} a side", patch=[replace("/enclosure/clearance_mm", usual)]),
+        ways=lambda: [
+            Remedy(label=f"Plan {show(usual, 'mm')} a side", patch=[replace("/enclosure/clearance_mm", usual)])
+        ],
     )
 
 
-def pouch_swelling(context: Context) -> Iterator[Finding]:
-    """T31: no room for a pouch cell to swell."""
+def pouch_swelling(context: Context) -> Iterator[Found]:
+    """No room for a pouch cell to swell."""
     battery = context.design.battery
     if battery.cell.form != "pouch" or battery.swelling >= ENOUGH_SWELLING - 1e-9:
         return
-    thickness = min(battery.body.size_mm) if battery.body else min(battery.cell.size_mm)
+    thickness = battery.body.size_mm[swelling_mm(context.design)[1]] if battery.body else min(battery.cell.size_mm)
     wanted = thickness * ENOUGH_SWELLING
-    yield Finding(
-        code="T31-swelling",
+    yield Found(
+        code="swelling",
         severity="fix",
         step="fit",
         where="/battery/swelling",
@@ -57,11 +70,13 @@ def pouch_swelling(context: Context) -> Iterator[Finding]:
             f"grow; with age a pouch swells by about a tenth, {show(wanted, 'mm')}. Nothing sharp or hot against it, "
             "and no screw that can reach it."
         ),
-        remedy=Remedy(label=f"Keep {show(wanted, 'mm')} free", patch=[replace("/battery/swelling", ENOUGH_SWELLING)]),
+        ways=lambda: [
+            Remedy(label=f"Keep {show(wanted, 'mm')} free", patch=[replace("/battery/swelling", ENOUGH_SWELLING)])
+        ],
     )
 
 
-def gaps(context: Context) -> Iterator[Finding]:
+def gaps(context: Context) -> Iterator[Found]:
     """Collisions and gaps that are too small, the worst first."""
     fit = context.fit
     tight = sorted((c for c in fit.contacts if contact_status(c) != "pass"), key=lambda c: c.margin_mm)
@@ -82,14 +97,14 @@ def gaps(context: Context) -> Iterator[Finding]:
             how = f"reaches {show(-contact.gap_mm, 'mm')} into {second} along {AXES[contact.axis]}"
         else:
             how = f"has {show(contact.gap_mm, 'mm')} to {second} and needs {show(contact.needed_mm, 'mm')}"
-        yield Finding(
-            code="T31-swelling-room" if because else "collision" if collides else "tight-gap",
+        yield Found(
+            code="swelling-room" if because else "collision" if collides else "tight-gap",
             severity="fix" if collides else "watch",
             step="fit",
             where=body.pointer,
             title=f"{first} and {second} {'collide' if collides else 'are too close'}",
             sentence=f"{first} {how}{because}.",
-            remedy=_make_room(context, contact),
+            ways=lambda contact=contact: [_make_room(context, contact)],  # type: ignore[misc]
         )
 
 
@@ -165,22 +180,44 @@ def _larger_case(design: Design, contact: Contact) -> Remedy | None:
     return Remedy(label=f"Make the case {show(grown, 'mm')} larger along {AXES[axis]}", patch=patch)
 
 
-def outer_size(context: Context) -> Iterator[Finding]:
-    """The case is larger than the brief allows."""
+def outer_size(context: Context) -> Iterator[Found]:
+    """The case is larger than the brief allows, however it is turned."""
     limit, outer = context.design.brief.outer_max_mm, context.design.enclosure.outer_mm
-    if limit is None:
+    if limit is None or fits_within(outer, limit):
         return
-    over = [(a, o - m) for a, o, m in zip(AXES, outer, limit, strict=True) if o > m + 1e-9]
-    if not over:
-        return
-    said = " and ".join(f"{show(d, 'mm')} along {a}" for a, d in over)
+    turned = zip(
+        sorted(outer, reverse=True), sorted(limit, reverse=True), ("longest", "middle", "shortest"), strict=True
+    )
+    said = " and ".join(f"{show(o - m, 'mm')} along its {side} side" for o, m, side in turned if o > m + TOUCH_MM)
     extra, _ = swelling_mm(context.design)
-    yield Finding(
+    yield Found(
         code="case-too-large",
         severity="fix",
         step="fit",
         where="/enclosure/outer_mm",
         title="The case is larger than the brief",
-        sentence=f"The case exceeds the brief by {said}" + (f"; the pouch's swelling takes {show(extra, 'mm')}." if extra
-                                                            else "."),
-    )  # fmt: skip
+        sentence=f"The case exceeds the brief by {said}"
+        + (f"; the pouch's swelling takes {show(extra, 'mm')}." if extra else "."),
+    )
+
+
+def openings(context: Context) -> Iterator[Found]:
+    """A gadget that gets wet has openings in its case."""
+    exposure = context.design.brief.exposure
+    through = [b.name for b in context.fit.placed if b.through is not None]
+    if exposure == "dry" or not through:
+        return
+    names = ", ".join(through[:3]) + (f" and {len(through) - 3} more" if len(through) > 3 else "")
+    how = (
+        "needs a gasket, a window that is glued in, or a plug of its own, and a sealed case has no vents"
+        if exposure == "sealed"
+        else "needs a lip, a cover or a place that faces down"
+    )
+    yield Found(
+        code="openings",
+        severity="watch",
+        step="fit",
+        where="/brief/exposure",
+        title=f"{len(through)} {'opening lets' if len(through) == 1 else 'openings let'} water in",
+        sentence=f"The brief says {exposure}, and {names} go{'es' if len(through) == 1 else ''} through the case: each {how}.",
+    )

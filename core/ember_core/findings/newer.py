@@ -6,13 +6,14 @@ from collections.abc import Iterator
 
 from ..context import Context
 from ..design import Origin, Part, Stage
-from ..figures import Finding, PatchOperation, Remedy
+from ..figures import PatchOperation, Remedy
 from ..remedies import replace
+from .found import Found
 
 PLACE = {"id", "name", "rail", "quantity", "body", "note", "input", "other", "passenger"}  # the design's own
 
 
-def newer_figures(context: Context) -> Iterator[Finding]:
+def newer_figures(context: Context) -> Iterator[Found]:
     """What was placed keeps its figures; this says that there are newer ones, and offers them."""
     items: list[tuple[str, Part | Stage]] = [(f"/parts/{i}", p) for i, p in enumerate(context.design.parts)]
     items += [(f"/supply/stages/{i}", s) for i, s in enumerate(context.design.supply.stages)]
@@ -22,7 +23,7 @@ def newer_figures(context: Context) -> Iterator[Finding]:
         if entry is None or now is None or item.origin is None or entry.edition <= item.origin.edition:
             continue
         patch = _taken_over(context, where, item, now, entry.key, entry.edition)
-        yield Finding(
+        yield Found(
             code="newer-figures",
             severity="note",
             step="draw" if isinstance(item, Part) else "supply",
@@ -33,7 +34,7 @@ def newer_figures(context: Context) -> Iterator[Finding]:
                 f"{entry.edition}. The design keeps the old figures until you take the new ones."
                 + ("" if patch else " The new ones have no longer all the states that your modes use.")
             ),
-            remedy=Remedy(label="Take the new figures", patch=patch) if patch else None,
+            ways=(lambda patch=patch: [Remedy(label="Take the new figures", patch=patch)]) if patch else None,  # type: ignore[misc]
         )
 
 

@@ -1,29 +1,32 @@
-"""Traps of short peaks: surges that sag a rail, and what the user plugs in."""
+"""Traps of short peaks: load transients that make a rail droop, and what the user plugs in."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from ..context import Context
-from ..figures import Finding, Remedy
+from ..figures import Remedy
 from ..quantities import show
 from ..remedies import replace
 from ..sag import JUDGED_AT, USUAL_ESR_OHM, Sag
+from .found import Found
+
+MOST_BULK_F = 0.01  # electrolytic capacitors of a gadget are not larger
 
 
-def sagging_rail(context: Context) -> Iterator[Finding]:
-    """T16: a peak pulls its rail below what the parts on it need, or past what the converter gives."""
+def sagging_rail(context: Context) -> Iterator[Found]:
+    """A peak pulls its rail below what the parts on it need, or past what the converter gives."""
     yield from _sags(context, plugged=False)
 
 
-def plugged_in_surge(context: Context) -> Iterator[Finding]:
-    """T7: what the user plugs in takes a surge, and is a load of its own."""
+def plugged_in_surge(context: Context) -> Iterator[Found]:
+    """What the user plugs in takes a surge, and is a load of its own."""
     design = context.design
     yield from _sags(context, plugged=True)
     for p, part in enumerate(design.parts):
         if part.plugged_by_user and not any(u.part == part.id for m in design.modes for u in m.uses):
-            yield Finding(
-                code="T7-not-counted",
+            yield Found(
+                code="not-counted",
                 severity="watch",
                 step="draw",
                 where=f"/parts/{p}",
@@ -32,16 +35,20 @@ def plugged_in_surge(context: Context) -> Iterator[Finding]:
             )
 
 
-def _sags(context: Context, *, plugged: bool) -> Iterator[Finding]:
+def _worst(sags: list[Sag], margin: Callable[[Sag], float]) -> dict[int, Sag]:
+    """Per part the transient with the least margin."""
+    found: dict[int, Sag] = {}
+    for sag in sags:
+        if sag.part not in found or margin(sag) < margin(found[sag.part]):
+            found[sag.part] = sag
+    return found
+
+
+def _sags(context: Context, *, plugged: bool) -> Iterator[Found]:
     """One finding per part: its worst mode."""
     design = context.design
-    worst: dict[int, Sag] = {}
-    for sag in context.sags:
-        if design.parts[sag.part].plugged_by_user == plugged and sag.fails:
-            now = worst.get(sag.part)
-            if now is None or sag.lowest_v - sag.needs_v < now.lowest_v - now.needs_v:
-                worst[sag.part] = sag
-    for p, sag in worst.items():
+    failing = [s for s in context.sags if design.parts[s.part].plugged_by_user == plugged and s.fails]
+    for p, sag in _worst(failing, lambda s: s.lowest_v - s.needs_v).items():
         part, rail, mode = design.parts[p], design.supply.rails[sag.rail], design.modes[sag.mode]
         stages = {s.id: s.name for s in design.supply.stages}
         how = (
@@ -49,34 +56,60 @@ def _sags(context: Context, *, plugged: bool) -> Iterator[Finding]:
             if sag.stage
             else f"{rail.name} falls from {show(sag.before_v, 'V')} to {show(sag.lowest_v, 'V')}, and {show(sag.needs_v, 'V')} are needed"
         )
-        when = (
-            f"At {show(JUDGED_AT, 'share')} charge"
-            if not plugged
-            else f"Plugged in at {show(JUDGED_AT, 'share')} charge"
-        )
-        remedy = _capacitor(sag, context)
+        when = f"{'Plugged in at' if plugged else 'At'} {show(JUDGED_AT, 'share')} charge"
         cure = f"; {show(sag.capacitor_f, 'F')} at the part carry it" if sag.capacitor_f else ""
-        yield Finding(
-            code="T7-surge" if plugged else "T16-peak-sags",
+        yield Found(
+            code="surge" if plugged else "peak-sags",
             severity="fix",
             step="supply",
             where=f"/supply/rails/{sag.source}",
             title=f"{part.name} pulls {rail.name} down",
             sentence=(
                 f"{when} {part.name} takes {show(sag.current_a, 'A')} for {show(sag.seconds, 's')} while {mode.name.lower()}: "
-                f"{how}{cure}. The display dims or the chip resets."
+                f"{how}{cure}. The chip resets."
             ),
-            remedy=remedy,
+            ways=lambda sag=sag: [_capacitor(sag.capacitor_f, sag, context)],  # type: ignore[misc]
         )  # fmt: skip
 
 
-def _capacitor(sag: Sag, context: Context) -> Remedy | None:
-    if not sag.capacitor_f:
+def visible_droop(context: Context) -> Iterator[Found]:
+    """A peak that no part fails at, but that dims a display or clips a sound."""
+    design = context.design
+    failing = {s.part for s in context.sags if s.fails}
+    shown = [s for s in context.sags if s.shows is not None and s.part not in failing]
+    for p, sag in _worst(shown, lambda s: s.shows.margin if s.shows else 0.0).items():
+        shows = sag.shows
+        assert shows is not None
+        part, hurt, mode = design.parts[p], design.parts[shows.part], design.modes[sag.mode]
+        rail = design.supply.rails[context.usual.rail_of[shows.part]]
+        bulk = sag.smoothing_f if sag.smoothing_f and sag.smoothing_f <= MOST_BULK_F else None
+        cure = (
+            f" {show(bulk, 'F')} at {part.name} hold it."
+            if bulk
+            else " Less resistance on the way helps, or a regulated rail."
+        )
+        what = {"sound": "clips", "display": "dims", "light": "flickers"}.get(hurt.kind, "is disturbed")
+        yield Found(
+            code="visible-droop",
+            severity="watch",
+            step="supply",
+            where=f"/supply/rails/{sag.source}",
+            title=f"{hurt.name} {what} when {'it' if hurt is part else part.name} peaks",
+            sentence=(
+                f"At {show(JUDGED_AT, 'share')} charge {part.name} takes {show(sag.current_a, 'A')} for {show(sag.seconds, 's')} while "
+                f"{mode.name.lower()}: {rail.name} droops by {show(shows.droop, 'share')}, and {hurt.name} stands {show(shows.most, 'share')}.{cure}"
+            ),
+            ways=lambda sag=sag, bulk=bulk: [_capacitor(bulk, sag, context)],  # type: ignore[misc]
+        )
+
+
+def _capacitor(wanted_f: float | None, sag: Sag, context: Context) -> Remedy | None:
+    if not wanted_f:
         return None
-    bulk = context.design.supply.rails[sag.source].capacitor
-    farad = max(sag.capacitor_f, bulk.farad if bulk else 0.0)
-    capacitor = {"farad": farad, "esr_ohm": USUAL_ESR_OHM, "leakage_a": bulk.leakage_a if bulk else 0.0}
     rail = context.design.supply.rails[sag.source]
+    farad = max(wanted_f, rail.capacitor.farad if rail.capacitor else 0.0)
+    leak = rail.capacitor.leakage_a if rail.capacitor else 0.0
+    capacitor = {"farad": farad, "esr_ohm": USUAL_ESR_OHM, "leakage_a": leak}
     return Remedy(
         label=f"{show(farad, 'F')} on {rail.name}", patch=[replace(f"/supply/rails/{sag.source}/capacitor", capacitor)]
     )

@@ -4,75 +4,131 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..choosing import stage_in_place
 from ..context import Context
-from ..design import Design, Mode, Part, ResistorDraw, SeriesStage, Use, WakeBy
-from ..figures import Finding, PatchOperation, Remedy
+from ..converters import passes_when_off
+from ..design import Design, LinearStage, Mode, Part, ResistorDraw, SeriesStage, ShuntStage, SwitchingStage, Use, WakeBy
+from ..figures import PatchOperation, Remedy
 from ..quantities import show
 from ..references import BATTERY
 from ..remedies import add, behind_load_switch, placed, remove, replace, switch_off
+from .draw import typical_a
+from .found import Found
 
 STAYS_ON_SHARE = 0.05
+OWN_SHARE = 0.10
 PULL_SHARE = 0.05
 WEAK_PULL_OHM = 1e6
 SOFT_AGAINST_HARD = 0.5
+AWAKE_LIKE = 0.5  # of the busiest state's draw: a controller that draws as much is running
 
 
-def cannot_be_switched_off(context: Context) -> Iterator[Finding]:
-    """T4: a part without an enable pin or a load switch draws through every sleep."""
-    design, state, rest = context.design, context.usual, context.rest
-    total = float(state.mode_current_a[rest, context.middle])
-    mode = design.modes[rest].name.lower()
-    for p, part in enumerate(design.parts):
-        own = float(context.part_battery_a[p, rest])
+def cannot_be_switched_off(context: Context) -> Iterator[Found]:
+    """A part without an enable pin or a load switch draws through every sleep."""
+    total = context.rest_a
+    if not context.sleeps:
+        return
+    for p, part in enumerate(context.design.parts):
+        own = context.at_rest_a(p)
         if part.switchable or part.passenger or part.kind == "lamp" or total <= 0 or own < STAYS_ON_SHARE * total:
             continue
-        remedy = _load_switch(context, p)
-        after = f"; behind a load switch the runtime is {_runtime(context, remedy)}" if remedy else ""
-        yield Finding(
-            code="T4-always-on",
+        yield Found(
+            code="always-on",
+            lengthens=True,
             severity="fix",
             step="draw",
             where=f"/parts/{p}",
             title=f"{part.name} cannot be switched off",
             sentence=(
                 f"{part.name} has no command and no enable pin that would rest it: it takes {show(own, 'A')} of the "
-                f"{show(total, 'A')} drawn while {mode}{after}."
+                f"{show(total, 'A')} drawn while {context.rest_name}."
             ),
-            remedy=remedy,
+            ways=lambda p=p: [_load_switch(context, p)],  # type: ignore[misc]
         )
 
 
 def _load_switch(context: Context, p: int) -> Remedy | None:
     """A rail of the part's own behind a load switch that is off while the gadget rests."""
-    design = context.design
-    part = design.parts[p]
-    best = context.load_switch(p)
+    part, best = context.design.parts[p], context.load_switch(p)
     if best is None:
         return None
-    return Remedy(label=f"Put {best.name} before {part.name}", patch=behind_load_switch(design, p, best))
+    return Remedy(label=f"Put {best.name} before {part.name}", patch=behind_load_switch(context.design, p, best))
 
 
-def cannot_wake(context: Context) -> Iterator[Finding]:
-    """T8: the sleep state that was chosen cannot be ended by what has to end it."""
+def stage_at_rest(context: Context) -> Iterator[Found]:
+    """A stage that takes much for itself while nearly nothing hangs on it: a boost module, an everyday regulator."""
+    total = context.rest_a
+    if not context.sleeps or total <= 0:
+        return
+    for s, stage in enumerate(context.usual.tree.stages):
+        own = context.own_at_rest_a(s)
+        if own < OWN_SHARE * total or isinstance(stage, SeriesStage):
+            continue
+        position = context.position(s)
+        kind = {LinearStage: "its ground current", SwitchingStage: "its quiescent current", ShuntStage: "its clamp"}
+        yield Found(
+            code="stage-at-rest",
+            lengthens=True,
+            severity="watch",
+            step="supply",
+            where=f"/supply/stages/{position}",
+            title=f"{stage.name} draws while the gadget sleeps",
+            sentence=(
+                f"{stage.name} takes {show(own, 'A')} for itself ({kind.get(type(stage), 'its own draw')}), {show(own / total, 'share')} of the "
+                f"{show(total, 'A')} drawn while {context.rest_name}."
+            ),
+            ways=lambda s=s, position=position: _less_at_rest(context, s, position),  # type: ignore[misc]
+        )
+
+
+def _less_at_rest(context: Context, s: int, position: int) -> Iterator[Remedy | None]:
+    """Another stage, or this one off while nothing on it has to stay awake."""
+    own = getattr(context.usual.tree.stages[s], "quiescent_a", 0.0)
+    yield from stage_in_place(context, position, lambda x: x.quiescent_a < own)
+    yield rail_off(context, position)
+
+
+def rail_off(context: Context, position: int) -> Remedy | None:
+    """A stage with an enable input switched off while the gadget rests, where what hangs on it may be without power then:
+    it is idle. Only what the stage really cuts off is taken out of the mode."""
+    design, tree, rest = context.design, context.usual.tree, context.rest
+    stage = design.supply.stages[position]
+    index = tree.stages.index(stage)
+    mode = design.modes[rest]
+    if not stage.enable or not tree.working()[index, rest]:
+        return None
+    below = {r.id for r, feed in zip(design.supply.rails, tree.rail_feeds, strict=True) if index in tree.path(feed)}
+    idle = {u.part for u in mode.uses} & {p.id for p in design.parts if p.rail in below}
+    if any(p.kind == "controller" for p in design.parts if p.id in idle) or len(idle) >= len(mode.uses):
+        return None
+    patch = switch_off(design, stage.id, lambda m: m.id == mode.id)
+    if not passes_when_off(stage):
+        uses = mode.uses
+        patch = [
+            remove(f"/modes/{rest}/uses/{u}") for u in range(len(uses) - 1, -1, -1) if uses[u].part in idle
+        ] + patch
+    return Remedy(label=f"{stage.name} off while {context.rest_name}", patch=patch)
+
+
+def cannot_wake(context: Context) -> Iterator[Found]:
+    """The sleep state that was chosen cannot be ended by what has to end it."""
     design = context.design
     for m, mode in enumerate(design.modes):
-        for part in design.parts:
+        for p, part in enumerate(design.parts):
             use = next((u for u in mode.uses if u.part == part.id), None)
-            if use is None or part.kind != "controller" or not part.wakes:
+            if use is None or part.kind != "controller" or not part.wakes or _is_running(part, use.state):
                 continue
             lacks = _lacks(design, mode, part, use.state)
             if not lacks:
                 continue
-            remedy, after = _state_that_wakes(context, m, part)
-            can = f" {after}" if after else " No state of it can; another controller or a wake-up chip is needed."
-            yield Finding(
-                code="T8-cannot-wake",
+            yield Found(
+                code="cannot-wake",
                 severity="fix",
                 step="draw",
                 where=f"/modes/{m}",
                 title=f"{part.name} would not wake from {use.state}",
-                sentence=f"{mode.name} has to be ended by {' and '.join(lacks)}, which {part.name} does not notice in {use.state}.{can}",
-                remedy=remedy,
+                sentence=f"{mode.name} has to be ended by {' and '.join(lacks)}, which {part.name} does not notice in {use.state}.",
+                ways=lambda m=m, p=p, state=use.state: _ways_to_wake(context, m, p, state),  # type: ignore[misc]
             )
 
 
@@ -81,39 +137,69 @@ _WAKE_WORDS: dict[WakeBy, str] = {
 }  # fmt: skip
 
 
+def _is_running(part: Part, state: str) -> bool:
+    """A controller in a state that draws like its busiest one, and out of which nothing is said to wake it, is awake."""
+    own = next(s for s in part.states if s.name == state)
+    known = any(w.state == state for w in part.wakes)
+    return not known and typical_a(own) >= AWAKE_LIKE * max(typical_a(s) for s in part.states)
+
+
+def _able(part: Part, state: str) -> tuple[set[WakeBy], int]:
+    """(what wakes a controller out of a state, on how many pins)."""
+    own = [w for w in part.wakes if w.state == state]
+    return {b for w in own for b in w.by}, max((w.pins for w in own if "pin" in w.by), default=0)
+
+
 def _lacks(design: Design, mode: Mode, part: Part, state: str) -> list[str]:
     """What a mode has to be woken by and a controller's state cannot be, in words."""
     wanted = set(mode.woken_by) | ({"pin"} if mode.wake_pins else set())
     if mode.id == design.day.rest and design.day.wakes:
         wanted.add("timer")
-    able = {b for w in part.wakes if w.state == state for b in w.by}
-    pins = max((w.pins for w in part.wakes if w.state == state and "pin" in w.by), default=0)
+    able, pins = _able(part, state)
     words = [_WAKE_WORDS[w] for w in _WAKE_WORDS if w in wanted - able]
     if "pin" in wanted & able and mode.wake_pins > pins:
         words.append(f"{mode.wake_pins} pins (it has {pins})")
     return words
 
 
-def _state_that_wakes(context: Context, m: int, part: Part) -> tuple[Remedy | None, str]:
-    """The calmest state of a controller that can be woken by all that a mode asks for."""
-    design, mode = context.design, context.design.modes[m]
+def _ways_to_wake(context: Context, m: int, p: int, state: str) -> Iterator[Remedy]:
+    """Switches joined on fewer pins; another state; another controller that rests as deeply and can."""
+    design, mode, part = context.design, context.design.modes[m], context.design.parts[p]
+    pins = _able(part, state)[1]
+    if mode.wake_pins > pins >= 1:
+        joined = mode.model_copy(update={"wake_pins": pins})
+        if not _lacks(design, joined, part, state):
+            label = f"Join the switches of {mode.wake_pins} pins on {pins}"
+            yield Remedy(label=label, patch=[replace(f"/modes/{m}/wake_pins", pins)])
     u = next(i for i, x in enumerate(mode.uses) if x.part == part.id)
-    for state in part.states:  # listed from the calmest to the busiest
-        if any(w.state == state.name for w in part.wakes) and not _lacks(design, mode, part, state.name):
-            remedy = Remedy(
-                label=f"{part.name}: {state.name} while {mode.name.lower()}",
-                patch=[replace(f"/modes/{m}/uses/{u}", Use(part=part.id, state=state.name))],
-            )
-            return remedy, f"In {state.name} it does; the runtime is then {_runtime(context, remedy)}."
-    return None, ""
+    for other in part.states:  # listed from the calmest to the busiest
+        if any(w.state == other.name for w in part.wakes) and not _lacks(design, mode, part, other.name):
+            label = f"{part.name}: {other.name} while {mode.name.lower()}"
+            yield Remedy(label=label, patch=[replace(f"/modes/{m}/uses/{u}", Use(part=part.id, state=other.name))])
+            break
+    yield from _waking_controllers(context, m, p, state)
 
 
-def pull_resistors(context: Context) -> Iterator[Finding]:
-    """T8: pull resistors and ladders draw while the gadget rests."""
-    design, rest = context.design, context.rest
-    total = float(context.usual.mode_current_a[rest, context.middle])
+def _waking_controllers(context: Context, m: int, p: int, state: str) -> Iterator[Remedy]:
+    design, mode, part = context.design, context.design.modes[m], context.design.parts[p]
+    volts = float(context.highest_rail_v[context.usual.rail_of[p]])
+    names = {s.name for s in part.states}
+    fitting = [
+        x for x in context.catalogue.parts
+        if x.kind == "controller" and names <= {s.name for s in x.states} and not _lacks(design, mode, x, state)
+        and (x.supply_min_v or 0) <= volts <= (x.supply_max_v or 100)
+    ]  # fmt: skip
+    for x in sorted(fitting, key=lambda x: typical_a(next(s for s in x.states if s.name == state)))[:2]:
+        body = x.body and x.body.model_copy(update={"position_mm": part.body.position_mm if part.body else None})
+        new = x.model_copy(update={"id": part.id, "rail": part.rail, "quantity": part.quantity, "body": body})
+        yield Remedy(label=f"Use {x.name}", patch=[replace(f"/parts/{p}", new)])
+
+
+def pull_resistors(context: Context) -> Iterator[Found]:
+    """Pull resistors draw while the gadget rests."""
+    design, rest, total = context.design, context.rest, context.rest_a
     for p, part in enumerate(design.parts):
-        own = float(context.part_battery_a[p, rest])
+        own = context.at_rest_a(p)
         if part.divider or total <= 0 or own < PULL_SHARE * total:
             continue
         use = next(u for u in design.modes[rest].uses if u.part == part.id)
@@ -124,25 +210,30 @@ def pull_resistors(context: Context) -> Iterator[Finding]:
         if ohm >= WEAK_PULL_OHM:
             continue
         weak = {"typical": WEAK_PULL_OHM, "least": None, "most": None}
-        patch = [replace(f"/parts/{p}/states/{k}/draw/resistance_ohm", weak)]
-        remedy = Remedy(label=f"{part.name}: {show(WEAK_PULL_OHM, 'Ω')}", patch=patch)
-        yield Finding(
-            code="T8-pull-resistors",
+        raised = Remedy(
+            label=f"{part.name}: {show(WEAK_PULL_OHM, 'Ω')}",
+            patch=[replace(f"/parts/{p}/states/{k}/draw/resistance_ohm", weak)],
+        )
+        advice = (
+            "What is read is their resistance, so they cannot be raised alone: connect them only for a reading, or use a "
+            "ladder made for it."
+            if part.analogue
+            else f"{show(WEAK_PULL_OHM, 'Ω')} do for most buttons and lines at rest; a bus that talks needs its own."
+        )
+        yield Found(
+            code="pull-resistors",
+            lengthens=True,
             severity="watch",
             step="draw",
             where=f"/parts/{p}",
             title=f"{part.name} draw all the time",
-            sentence=(
-                f"{show(ohm, 'Ω')} take {show(own, 'A')} of the {show(total, 'A')} drawn while "
-                f"{design.modes[rest].name.lower()}; {show(WEAK_PULL_OHM, 'Ω')} do for most buttons and lines at rest, and the "
-                f"runtime is {_runtime(context, remedy)}."
-            ),
-            remedy=remedy,
-        )  # fmt: skip
+            sentence=f"{show(ohm, 'Ω')} take {show(own, 'A')} of the {show(total, 'A')} drawn while {context.rest_name}. {advice}",
+            ways=None if part.analogue else lambda raised=raised: [raised],  # type: ignore[misc]
+        )
 
 
-def soft_switch(context: Context) -> Iterator[Finding]:
-    """T14: switched off by an enable line, the gadget still drains its battery; a hard switch does not let it."""
+def soft_switch(context: Context) -> Iterator[Found]:
+    """Switched off by an enable line, the gadget still drains its battery; a hard switch does not let it."""
     design, state = context.design, context.usual
     for m, mode in enumerate(design.modes):
         if not mode.switched_off:
@@ -154,8 +245,8 @@ def soft_switch(context: Context) -> Iterator[Finding]:
         if drain <= 0 or (soft >= SOFT_AGAINST_HARD * hard and not short):
             continue
         goal = f"; wanted are {show(wanted, 'h')}" if short else ""
-        yield Finding(
-            code="T14-soft-switch",
+        yield Found(
+            code="soft-switch",
             severity="fix" if short else "watch",
             step="supply",
             where=f"/modes/{m}",
@@ -164,63 +255,57 @@ def soft_switch(context: Context) -> Iterator[Finding]:
                 f"While {mode.name.lower()} it takes {show(drain, 'A')}: a full battery is empty after {show(soft, 's')}{goal}. "
                 f"Behind a hard switch it keeps for {show(hard, 's')}."
             ),
-            remedy=_hard_switch(context),
+            ways=lambda: _hard_switches(context),
         )
 
 
-def _hard_switch(context: Context) -> Remedy | None:
-    """A switch from the catalogue between the battery and everything that hangs on it."""
-    design = context.design
-    peak = context.peak_a[0]
+def _hard_switches(context: Context) -> Iterator[Remedy]:
+    """Switches from the catalogue between the battery and everything that hangs on it."""
+    design, peak = context.design, context.peak_a[0]
     switches = [
         s for s in context.catalogue.stages
         if isinstance(s, SeriesStage) and s.role == "switch" and s.limit_a >= peak and s.shutdown_a == 0
     ]  # fmt: skip
-    if not switches:
-        return None
-    best = min(switches, key=lambda s: (s.resistance_ohm * peak, s.cost))
-    switch = placed(design, best, BATTERY)
-    patch: list[PatchOperation] = []
-    for i, stage in enumerate(design.supply.stages):
-        patch += [replace(f"/supply/stages/{i}/input", switch.id)] if stage.input == BATTERY else []
-        patch += [replace(f"/supply/stages/{i}/other", switch.id)] if getattr(stage, "other", "") == BATTERY else []
-    patch += [
-        replace(f"/supply/rails/{i}/feed", switch.id) for i, r in enumerate(design.supply.rails) if r.feed == BATTERY
-    ]
-    patch.append(add("/supply/stages/-", switch))
-    patch += switch_off(design, switch.id, lambda m: m.switched_off)
-    return Remedy(label=f"Put {best.name} behind the battery", patch=patch)
+    for best in sorted(switches, key=lambda s: (s.resistance_ohm * peak, s.cost))[:2]:
+        switch = placed(design, best, BATTERY)
+        patch: list[PatchOperation] = []
+        for i, stage in enumerate(design.supply.stages):
+            patch += [replace(f"/supply/stages/{i}/input", switch.id)] if stage.input == BATTERY else []
+            patch += [replace(f"/supply/stages/{i}/other", switch.id)] if getattr(stage, "other", "") == BATTERY else []
+        patch += [
+            replace(f"/supply/rails/{i}/feed", switch.id)
+            for i, r in enumerate(design.supply.rails)
+            if r.feed == BATTERY
+        ]
+        patch.append(add("/supply/stages/-", switch))
+        patch += switch_off(design, switch.id, lambda m: m.switched_off)
+        yield Remedy(label=f"Put {best.name} behind the battery", patch=patch)
 
 
-def _runtime(context: Context, remedy: Remedy | None) -> str:
-    if remedy is None:
-        return "unknown"
-    return f"{show(context.after(remedy.patch).seconds, 's')} instead of {show(context.usual.seconds, 's')}"
-
-
-def divider_drain(context: Context) -> Iterator[Finding]:
-    """T15: a measuring divider drains the battery day and night."""
-    design, rest = context.design, context.rest
-    total = float(context.usual.mode_current_a[rest, context.middle])
+def divider_drain(context: Context) -> Iterator[Found]:
+    """A measuring divider drains the battery day and night."""
+    design, rest, total = context.design, context.rest, context.rest_a
     mode = design.modes[rest]
     for p, part in enumerate(design.parts):
-        own = float(context.part_battery_a[p, rest])
+        own = context.at_rest_a(p)
         if part.divider is None or total <= 0 or own < STAYS_ON_SHARE * total or len(mode.uses) < 2:
             continue
         u = next(i for i, x in enumerate(mode.uses) if x.part == part.id)
-        patch = [replace(f"/parts/{p}/divider/gated", True), remove(f"/modes/{rest}/uses/{u}")]
-        remedy = Remedy(label=f"Gate {part.name}", patch=patch)
+        gate = Remedy(
+            label=f"Gate {part.name}",
+            patch=[replace(f"/parts/{p}/divider/gated", True), remove(f"/modes/{rest}/uses/{u}")],
+        )
         ohm = part.divider.upper_ohm + part.divider.lower_ohm
-        yield Finding(
-            code="T15-divider-drain",
+        yield Found(
+            code="divider-drain",
+            lengthens=True,
             severity="fix",
             step="draw",
             where=f"/parts/{p}",
             title=f"{part.name} drains day and night",
             sentence=(
                 f"{show(ohm, 'Ω')} across the rail take {show(own, 'A')} of the {show(total, 'A')} drawn while "
-                f"{mode.name.lower()}; connected only for a reading, the runtime is {_runtime(context, remedy)}. "
-                "Or raise its resistors and hold the pin with a capacitor."
+                f"{mode.name.lower()}. Connect it only for a reading, or raise its resistors and hold the pin with a capacitor."
             ),
-            remedy=remedy,
+            ways=lambda gate=gate: [gate],  # type: ignore[misc]
         )

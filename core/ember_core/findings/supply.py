@@ -1,4 +1,4 @@
-"""Traps of the supply: too much voltage, dropout, modes that stop."""
+"""Traps of the supply: too much voltage, dropout, overloads, modes that stop."""
 
 from __future__ import annotations
 
@@ -6,26 +6,28 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ..choosing import Regulator, new_rail_stage, stage_in_place
 from ..context import Context
-from ..converters import set_output_v
-from ..design import LinearStage, Stage, SwitchingStage
-from ..figures import Finding, Remedy
-from ..heat import inside_rise_c
+from ..converters import limits_current, set_output_v
+from ..design import LinearStage, SeriesStage, Stage, SwitchingStage
+from ..figures import Remedy
+from ..heat import case_k_per_w
 from ..quantities import show
 from ..references import BATTERY
 from ..remedies import add, fresh_id, placed, replace
 from ..wording import describe_failure
+from .found import Found
 
 REGULATED_ENOUGH = 0.999
 DROPOUT_MATTERS_ABOVE = 0.05
 HEADROOM = 0.95
 WORTH_IT = 1.01
+EARLY = 0.35
 
 
-def overvoltage(context: Context) -> Iterator[Finding]:
-    """T9: a full battery puts more on a rail than its parts stand."""
-    design = context.design
-    highest = context.highest_rail_v
+def overvoltage(context: Context) -> Iterator[Found]:
+    """A full battery puts more on a rail than its parts stand."""
+    design, highest = context.design, context.highest_rail_v
     for r, rail in enumerate(design.supply.rails):
         top = float(highest[r])
         hurt = [p for p in design.parts if p.rail == rail.id and p.supply_max_v is not None and top > p.supply_max_v]
@@ -34,8 +36,8 @@ def overvoltage(context: Context) -> Iterator[Finding]:
         weakest = min(hurt, key=lambda p: p.supply_max_v or 0)
         straight = rail.feed == "battery"
         names = ", ".join(p.name for p in hurt[:3]) + (f" and {len(hurt) - 3} more" if len(hurt) > 3 else "")
-        yield Finding(
-            code="T9-overvoltage",
+        yield Found(
+            code="overvoltage",
             severity="stop",
             step="supply",
             where=f"/supply/rails/{r}/feed",
@@ -45,19 +47,19 @@ def overvoltage(context: Context) -> Iterator[Finding]:
                 f"{'' if straight else ' lets it through'}: full, it reaches {show(top, 'V')}, and "
                 f"{weakest.name} is destroyed above {show(weakest.supply_max_v, 'V')}. At risk: {names}."
             ),
-            remedy=_insert_regulator(context, r),
+            ways=lambda r=r: _insert_regulator(context, r),  # type: ignore[misc]
         )
 
 
-def above_its_range(context: Context) -> Iterator[Finding]:
-    """T9: below its absolute maximum, but above what a part is made for."""
+def above_its_range(context: Context) -> Iterator[Found]:
+    """Below its absolute maximum, but above what a part is made for."""
     design, highest = context.design, context.highest_rail_v
     for p, part in enumerate(design.parts):
         top = float(highest[context.usual.rail_of[p]])
         if part.supply_high_v is None or top <= part.supply_high_v or top > (part.supply_max_v or 100):
             continue
-        yield Finding(
-            code="T9-above-range",
+        yield Found(
+            code="above-range",
             severity="watch",
             step="supply",
             where=f"/parts/{p}",
@@ -69,35 +71,34 @@ def above_its_range(context: Context) -> Iterator[Finding]:
         )
 
 
-def _insert_regulator(context: Context, rail_index: int) -> Remedy | None:
-    """A linear regulator from the catalogue between the rail and what feeds it now."""
+def _insert_regulator(context: Context, rail_index: int) -> Iterator[Remedy]:
+    """Linear regulators from the catalogue between the rail and what feeds it now, the highest voltage first."""
     design = context.design
     rail = design.supply.rails[rail_index]
     parts = [p for p in design.parts if p.rail == rail.id]
     ceiling = HEADROOM * min((p.supply_max_v for p in parts if p.supply_max_v), default=100.0)
+    ceiling = min(ceiling, min((p.supply_high_v for p in parts if p.supply_high_v), default=100.0))
     floor = max((p.supply_min_v for p in parts if p.supply_min_v), default=0.0)
+    top = float(context.highest_rail_v[rail_index])
     peak = float(np.max(context.usual.worst.rail_a[rail_index]))
     fitting = [
         s for s in context.catalogue.stages
-        if isinstance(s, LinearStage) and floor <= s.output_v <= ceiling and s.limit_a >= peak
+        if isinstance(s, LinearStage) and floor <= s.output_v <= ceiling and s.limit_a >= peak and (s.input_max_v or 100) >= top
     ]  # fmt: skip
-    if not fitting:
-        return None
-    best = max(fitting, key=lambda s: (s.output_v, -s.quiescent_a, -s.dropout_v))
-    new = placed(design, best, rail.feed)
-    return Remedy(
-        label=f"Put {best.name} before {rail.name}",
-        patch=[add("/supply/stages/-", new), replace(f"/supply/rails/{rail_index}/feed", new.id)],
-    )
+    for best in sorted(fitting, key=lambda s: (-s.output_v, s.quiescent_a, s.dropout_v))[:3]:
+        new = placed(design, best, rail.feed)
+        patch = [add("/supply/stages/-", new), replace(f"/supply/rails/{rail_index}/feed", new.id)]
+        yield Remedy(label=f"Put {best.name} before {rail.name}", patch=patch)
 
 
-def dropout(context: Context) -> Iterator[Finding]:
-    """T10: a regulator that cannot step up runs out of headroom before the battery is empty."""
+def dropout(context: Context) -> Iterator[Found]:
+    """A regulator that cannot step up runs out of headroom before the battery is empty."""
     state = context.usual
+    working = state.tree.working()
     for s, stage in enumerate(state.tree.stages):
         if not isinstance(stage, LinearStage) and not (isinstance(stage, SwitchingStage) and stage.topology == "buck"):
             continue
-        used = (state.moment_weights > 0) & ~state.tree.off[s, state.loads.mode]
+        used = (state.moment_weights > 0) & working[s, state.loads.mode]
         if not used.any():
             continue
         output = np.min(state.worst.stage_output_v[s][used], axis=0)
@@ -107,7 +108,7 @@ def dropout(context: Context) -> Iterator[Finding]:
         charge = float(state.pack.charge[short[0]])
         if charge <= DROPOUT_MATTERS_ABOVE:
             continue
-        position = next(i for i, x in enumerate(context.design.supply.stages) if x.id == stage.id)
+        position = context.position(s)
         ohm = stage.dropout_v / stage.dropout_at_a if isinstance(stage, LinearStage) else 0.0
         needs = stage.output_v + ohm * float(np.max(state.worst.stage_output_a[s][used][:, short[0]]))
         stranded = state.ending[1]
@@ -118,8 +119,9 @@ def dropout(context: Context) -> Iterator[Finding]:
             else "Below that the rail follows the battery down; the parts stand it until the end of the run."
         )
         when = "even when full" if charge >= 1 else f"from {show(charge, 'share')} charge downwards"
-        yield Finding(
-            code="T10-dropout",
+        yield Found(
+            code="dropout",
+            lengthens=True,
             severity="fix" if ends else "watch",
             step="supply",
             where=f"/supply/stages/{position}",
@@ -128,49 +130,35 @@ def dropout(context: Context) -> Iterator[Finding]:
                 f"{stage.name} needs {show(needs, 'V')} for {show(stage.output_v, 'V')} in the worst moment and does "
                 f"not get it {when}. {tail}"
             ),
-            remedy=_better_stage(context, position) if ends else None,
+            ways=(lambda position=position: _later_dropout(context, position)) if ends else None,  # type: ignore[misc]
         )
 
 
 def _ended_by_supply(context: Context, stage: Stage) -> bool:
-    failure = context.usual.failures[context.usual.ending[0]]
+    mode = context.usual.ending[0]
+    failure = context.usual.failures[mode]
     fed = {r.id for r in context.design.supply.rails if r.feed == stage.id}
     rails = {p.id: p.rail for p in context.design.parts}
-    return failure.reason == "supply" and rails[failure.subject] in fed
+    return mode >= 0 and failure.reason == "supply" and rails[failure.subject] in fed
 
 
-def _better_stage(context: Context, position: int) -> Remedy | None:
-    """The catalogue's stage for the same output that gives the longest runtime in this place, if it is longer."""
-    design = context.design
-    old = design.supply.stages[position]
-    assert isinstance(old, LinearStage | SwitchingStage)
+def _later_dropout(context: Context, position: int) -> Iterator[Remedy]:
+    old = context.design.supply.stages[position]
     drop = old.dropout_v if isinstance(old, LinearStage) else 0.0
-    index = [s.id for s in context.usual.tree.stages].index(old.id)
-    peak = float(np.max(context.usual.worst.stage_output_a[index]))
-    candidates: list[Stage] = [
-        s for s in context.catalogue.stages
-        if isinstance(s, LinearStage | SwitchingStage) and abs(s.output_v - old.output_v) < 0.05 and s.limit_a >= peak and s.name != old.name
-        and ((s.type == "switching" and s.topology == "buck-boost") or (s.type == "linear" and s.dropout_v < drop))
-    ]  # fmt: skip
-    best: tuple[float, Remedy] | None = None
-    for candidate in candidates:
-        body = candidate.body
-        if body is not None and old.body is not None:
-            body = body.model_copy(update={"position_mm": old.body.position_mm, "through": old.body.through})
-        new = candidate.model_copy(update={"id": old.id, "input": old.input, "body": body})
-        remedy = Remedy(label=f"Use {candidate.name}", patch=[replace(f"/supply/stages/{position}", new)])
-        seconds = context.after(remedy.patch).seconds
-        if seconds > context.usual.seconds * WORTH_IT and (best is None or seconds > best[0]):
-            best = (seconds, remedy)
-    return best[1] if best else None
+
+    def suits(s: Regulator) -> bool:
+        return (isinstance(s, SwitchingStage) and s.topology == "buck-boost") or (
+            isinstance(s, LinearStage) and s.dropout_v < drop
+        )
+
+    return stage_in_place(context, position, suits)
 
 
-def converted_twice(context: Context) -> Iterator[Finding]:
-    """T11: the voltage is boosted above what another stage then takes away again."""
+def cascaded_conversion(context: Context) -> Iterator[Found]:
+    """The voltage is boosted above what another stage then takes away again."""
     design, state = context.design, context.usual
     stages = {s.id: s for s in design.supply.stages}
     reports = {s.id: i for i, s in enumerate(state.tree.stages)}
-    weights, mid = state.moment_weights, context.middle
     for position, second in enumerate(design.supply.stages):
         first = stages.get(second.input)
         while first is not None and set_output_v(first) is None:
@@ -179,125 +167,159 @@ def converted_twice(context: Context) -> Iterator[Finding]:
             continue
         if first.topology == "buck" or second.output_v >= first.output_v:
             continue
-        a, b = reports[first.id], reports[second.id]
-        out = float(weights @ (state.typical.stage_output_v[b, :, mid] * state.typical.stage_output_a[b, :, mid]))
-        between = float(weights @ (state.typical.stage_input_v[b, :, mid] * state.typical.stage_input_a[b, :, mid]))
-        into = float(weights @ (state.typical.stage_input_v[a, :, mid] * state.typical.stage_input_a[a, :, mid]))
-        given = float(weights @ (state.typical.stage_output_v[a, :, mid] * state.typical.stage_output_a[a, :, mid]))
+        (into, given), (between, out) = (state.stage_power_w(reports[x.id]) for x in (first, second))
         if between <= 0 or into <= 0:
             continue
         left = out / between * given / into
         patch = [replace(f"/supply/stages/{position}/input", first.input)]
-        after = context.after(patch).seconds
-        better = after > state.seconds * WORTH_IT
-        comparison = f"; fed without the detour the runtime is {show(after, 's')} instead of {show(state.seconds, 's')}"
-        yield Finding(
-            code="T11-converted-twice",
+        better = context.after(patch).seconds > state.seconds * WORTH_IT
+        way = Remedy(label=f"Feed {second.name} from what feeds {first.name}", patch=patch)
+        yield Found(
+            code="converted-twice",
+            lengthens=True,
             severity="fix" if better else "watch",
             step="supply",
             where=f"/supply/stages/{position}",
-            title="The energy is converted twice",
+            title="The energy is converted twice in a row",
             sentence=(
                 f"{first.name} makes {show(first.output_v, 'V')}, and {second.name} makes {show(second.output_v, 'V')} of "
-                f"it: together they pass on {show(left, 'share')} of the energy over the day"
-                + (comparison if better else "")
-                + "."
+                f"it: together they pass on {show(left, 'share')} of the energy over the day."
             ),
-            remedy=Remedy(label=f"Feed {second.name} from what feeds {first.name}", patch=patch) if better else None,
+            ways=(lambda way=way: [way]) if better else None,  # type: ignore[misc]
         )
 
 
-def modes_that_fail(context: Context) -> Iterator[Finding]:
+def modes_that_fail(context: Context) -> Iterator[Found]:
     """A mode that does not work on a full battery, or that ends the run with much of the charge unused."""
     state = context.usual
     for i, mode in enumerate(context.design.modes):
         failure = state.failures[i]
-        if failure.reason == "empty" or failure.charge < 0.35:
+        if failure.reason == "empty" or failure.charge < EARLY:
             continue
         at_once = failure.charge >= 1
-        yield Finding(
+        rails = (lambda part=failure.subject: _own_rail(context, part)) if failure.reason == "supply" else None
+        yield Found(
             code="mode-fails-at-once" if at_once else "mode-fails-early",
             severity="stop" if at_once and mode.essential else "fix" if mode.essential else "watch",
             step="supply",
             where=f"/modes/{i}",
             title=f"{mode.name} {'does not work' if at_once else 'stops early'}",
             sentence=f"{mode.name} {describe_failure(context, failure)}.",
-            remedy=_own_rail(context, failure.subject) if failure.reason == "supply" else None,
+            ways=rails,
         )
 
 
-def _own_rail(context: Context, part_id: str) -> Remedy | None:
+def _own_rail(context: Context, part_id: str) -> Iterator[Remedy]:
     """A rail of its own from the battery for a part whose rail never gives what it needs."""
     design = context.design
     p, part = next((i, x) for i, x in enumerate(design.parts) if x.id == part_id)
     low, high = part.supply_min_v or 0.0, HEADROOM * (part.supply_max_v or 100.0)
     if float(context.highest_rail_v[context.usual.rail_of[p]]) >= low:
-        return None  # the voltage is right without load: another rail would not help
-    peak = max(context.usual.part_a(p, k, context.middle, "most") for k in range(len(context.usual.moments)))
+        return  # the voltage is right without load: another rail would not help
+    for new in new_rail_stage(context, BATTERY, (low * 1.001, high), context.most_a(p)):
+        rail = fresh_id(f"rail-{new.id}"[:50], {r.id for r in design.supply.rails})
+        name = f"{show(set_output_v(new), 'V')} rail"
+        patch = [add("/supply/stages/-", new), add("/supply/rails/-", {"id": rail, "name": name, "feed": new.id}),
+                 replace(f"/parts/{p}/rail", rail)]  # fmt: skip
+        yield Remedy(label=f"A rail of its own with {new.name}", patch=patch)
+
+
+def overload(context: Context) -> Iterator[Found]:
+    """A switch, a wire, a diode or a fuse passes more than its rating: it does so, gets hot and wears, or blows."""
+    state = context.usual
+    used = state.moment_weights > 0
+    for s, stage in enumerate(state.tree.stages):
+        if limits_current(stage):
+            continue
+        peak_at = state.worst.stage_output_a[s].max(axis=1)
+        most = int(np.where(used, peak_at, -1.0).argmax()) if used.any() else 0
+        peak = float(peak_at[most]) if used.any() else 0.0
+        lasting = float(np.max(state.typical.stage_output_a[s][used], initial=0.0))
+        if peak <= stage.limit_a:
+            continue
+        fuse = isinstance(stage, SeriesStage) and stage.role == "fuse"
+        mode = context.design.modes[state.moments[most].mode].name
+        yield Found(
+            code="overload",
+            severity="fix" if lasting > stage.limit_a else "watch",
+            step="supply",
+            where=f"/supply/stages/{context.position(s)}/limit_a",
+            title=f"{stage.name} carries more than its rating",
+            sentence=(
+                f"{mode} passes up to {show(peak, 'A')} through {stage.name}, which is rated for {show(stage.limit_a, 'A')} "
+                f"({peak / stage.limit_a:.2g} times as much): it "
+                + ("trips or blows sooner or later." if fuse else "passes it all the same, gets hot and wears.")
+            ),
+            ways=lambda s=s, peak=peak: _stronger(context, s, peak),  # type: ignore[misc]
+        )
+
+
+def _stronger(context: Context, s: int, peak_a: float) -> Iterator[Remedy]:
+    """Catalogue stages of the same kind with a rating for it, the smallest first."""
+    old, position = context.usual.tree.stages[s], context.position(s)
     fitting = [
-        s for s in context.catalogue.stages
-        if isinstance(s, SwitchingStage) and s.topology in ("boost", "buck-boost") and low < s.output_v <= high and s.limit_a >= peak
+        x for x in context.catalogue.stages
+        if type(x) is type(old) and getattr(x, "role", None) == getattr(old, "role", None) and x.limit_a >= peak_a
     ]  # fmt: skip
-    if not fitting:
-        return None
-    best = min(fitting, key=lambda s: (not s.disconnects, s.quiescent_a))
-    new = placed(design, best, BATTERY)
-    rail = fresh_id(f"rail-{new.id}"[:50], {r.id for r in design.supply.rails})
-    name = f"{show(best.output_v, 'V')} rail"
-    patch = [add("/supply/stages/-", new), add("/supply/rails/-", {"id": rail, "name": name, "feed": new.id}),
-             replace(f"/parts/{p}/rail", rail)]  # fmt: skip
-    return Remedy(label=f"A rail of its own with {best.name}", patch=patch)
+    for x in sorted(fitting, key=lambda x: (x.limit_a, x.cost))[:2]:
+        update = {"id": old.id, "input": old.input} | ({"other": old.other} if hasattr(old, "other") else {})
+        patch = [replace(f"/supply/stages/{position}", x.model_copy(update=update))]
+        yield Remedy(label=f"Use {x.name}", patch=patch)
 
 
-def hot_stages(context: Context) -> Iterator[Finding]:
-    """A stage whose junction gets too hot in a mode that lasts, on the hottest day, in the closed case."""
-    state, design = context.usual, context.design
-    s = state.typical
+def hot_stages(context: Context) -> Iterator[Found]:
+    """A stage whose junction gets too hot in a mode, on the hottest day, in the closed case as warm as it gets by then."""
+    state, design, warm = context.usual, context.design, context.warmth
+    case = case_k_per_w(design.enclosure)
     for i, stage in enumerate(state.tree.stages):
         if stage.theta_c_per_w is None:
             continue
         watts = np.zeros(len(design.modes))
         for k, moment in enumerate(state.moments):
-            lost = s.stage_input_v[i, k] * s.stage_input_a[i, k] - s.stage_output_v[i, k] * s.stage_output_a[i, k]
+            lost = state.stage_loss_w(i)[k]
             watts[moment.mode] += moment.share * float(np.max(lost))
-        m = int(watts.argmax())
-        inside = design.brief.hottest_c + inside_rise_c(float(watts[m]), design.enclosure)
-        junction = inside + float(watts[m]) * stage.theta_c_per_w
+        watts = np.where(state.shares > 0, watts, 0.0)
+        inside = design.brief.hottest_c + case * np.maximum(warm.felt_w, 0.0)
+        junctions = np.where(watts > 0, inside + watts * stage.theta_c_per_w, -300.0)
+        m = int(junctions.argmax())
+        junction = float(junctions[m])
         if junction <= stage.junction_max_c:
             continue
-        position = next(k for k, x in enumerate(design.supply.stages) if x.id == stage.id)
-        yield Finding(
+        position = context.position(i)
+        yield Found(
             code="stage-too-hot",
             severity="fix",
             step="supply",
             where=f"/supply/stages/{position}",
             title=f"{stage.name} gets too hot",
             sentence=(
-                f"While {design.modes[m].name.lower()} it loses {show(float(watts[m]), 'W')}: on a day of {design.brief.hottest_c:g} °C its "
-                f"junction reaches {show(junction, '°C')} in the closed case, and {stage.junction_max_c:g} °C are its limit. "
+                f"While {design.modes[m].name.lower()} it loses {show(float(watts[m]), 'W')}: on a day of {show(design.brief.hottest_c, '°C')} its "
+                f"junction reaches {show(junction, '°C')} in the closed case, and {show(stage.junction_max_c, '°C')} are its limit. "
                 "Spread the heat over copper, or use a switching converter."
             ),
-            remedy=_better_stage(context, position) if isinstance(stage, LinearStage) else None,
+            ways=lambda position=position: stage_in_place(  # type: ignore[misc]
+                context, position, lambda s: isinstance(s, SwitchingStage)
+            ),
         )
 
 
-def will_not_start(context: Context) -> Iterator[Finding]:
+def will_not_start(context: Context) -> Iterator[Found]:
     """A converter that still runs on a battery that it could no longer start on."""
     state = context.usual
+    working = state.tree.working()
     for i, stage in enumerate(state.tree.stages):
-        if not isinstance(stage, SwitchingStage) or stage.starting_min_v is None or state.tree.off[i].any():
-            continue
+        if not isinstance(stage, SwitchingStage) or stage.starting_min_v is None or not working[i].all():
+            continue  # one that some mode switches off has to start again, and fails there
         resting = [k for k, x in enumerate(state.moments) if x.mode == context.rest]
         volts = np.min(state.worst.stage_input_v[i][resting], axis=0)
         short = np.flatnonzero(volts < stage.starting_min_v)
         if not short.size or state.pack.charge[short[0]] <= state.ending[1] + DROPOUT_MATTERS_ABOVE:
             continue
-        position = next(k for k, x in enumerate(context.design.supply.stages) if x.id == stage.id)
-        yield Finding(
+        yield Found(
             code="will-not-start",
             severity="watch",
             step="supply",
-            where=f"/supply/stages/{position}/starting_min_v",
+            where=f"/supply/stages/{context.position(i)}/starting_min_v",
             title=f"{stage.name} runs lower than it starts",
             sentence=(
                 f"It starts at {show(stage.starting_min_v, 'V')} and runs down to {show(stage.running_min_v, 'V')}. Below "

@@ -67,4 +67,6 @@ class Catalogue(ApiTestCase):
         kept = self.send("PUT", "/catalogue/own", entry)
         self.assertEqual((kept["own"], kept["entry"]["edition"]), (True, 2))
         found = {f["code"]: f for f in self.send("POST", "/evaluate", gadget)["findings"]}
-        self.assertEqual(found["newer-figures"]["remedy"]["patch"][0]["path"], "/parts/0")
+        self.assertTrue(found["newer-figures"]["has_ways"])
+        ways = {r["finding"]: r["remedy"] for r in self.send("POST", "/answers/remedies", gadget)}
+        self.assertEqual(ways[found["newer-figures"]["key"]]["patch"][0]["path"], "/parts/0")

@@ -302,7 +302,7 @@ export interface paths {
         };
         /**
          * Read Quantity
-         * @description A typed quantity ("120 mA") as a number in SI.
+         * @description A typed quantity ("120 mA") as a number in SI. A doubtful one comes back with choices.
          */
         get: operations["projects_evaluate_api_read_quantity"];
         put?: never;
@@ -387,6 +387,26 @@ export interface paths {
          * @description All catalogue cells for the design in the body, those that suit first.
          */
         post: operations["projects_answers_api_ask_for_cells"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/remedies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Remedies
+         * @description The ways out of the findings of the design in the body, each held against it: the second answer to an edit.
+         */
+        post: operations["projects_answers_api_ask_for_remedies"];
         delete?: never;
         options?: never;
         head?: never;
@@ -484,7 +504,7 @@ export interface paths {
         put?: never;
         /**
          * Ask For Savings
-         * @description What would help most: levers of the design in the body, alone and stacked.
+         * @description What would help most: measures of the design in the body, alone and stacked.
          */
         post: operations["projects_answers_api_ask_for_savings"];
         delete?: never;
@@ -504,7 +524,7 @@ export interface paths {
         put?: never;
         /**
          * Ask For Stack
-         * @description Some of the levers together.
+         * @description Some of the measures together.
          */
         post: operations["projects_answers_api_ask_for_stack"];
         delete?: never;
@@ -940,9 +960,9 @@ export interface components {
         Brief: {
             /**
              * Goal H
-             * @description wanted runtime, by the clock [h]
+             * @description wanted runtime, by the clock [h]; null: no goal set
              */
-            goal_h: number;
+            goal_h?: number | null;
             /**
              * Shelf H
              * @description wanted shelf life while switched off [h]
@@ -960,6 +980,19 @@ export interface components {
             cost_max?: number | null;
             /** Charge Max H */
             charge_max_h?: number | null;
+            /**
+             * Charged
+             * @description where it is charged: between 10 and 30 degC, or from the coldest to the hottest
+             * @default indoors
+             * @enum {string}
+             */
+            charged: "indoors" | "anywhere";
+            /**
+             * Use Factor
+             * @description one in ten uses it this many times as much as planned, one in ten that much less; 1: as planned
+             * @default 1.25
+             */
+            use_factor: number;
             /**
              * Coldest C
              * @description temperature [degC]
@@ -1206,6 +1239,8 @@ export interface components {
         /**
          * Charger
          * @description A linear constant-current, constant-voltage charger set by one resistor.
+         *
+         *     It holds `float_v_per_cell` times `cells_in_series` at its terminals, whatever the pack behind it is.
          */
         Charger: {
             /** Name */
@@ -1218,15 +1253,27 @@ export interface components {
             port_v: number;
             /**
              * Port Limit A
+             * @description most that its port may draw [A]
              * @default 0.5
              */
             port_limit_a: number;
             /**
-             * Float V
-             * @description voltage [V]
+             * Cells In Series
+             * @description the pack that it is made for
+             * @default 1
+             */
+            cells_in_series: number;
+            /**
+             * Float V Per Cell
+             * @description float voltage of each cell [V]
              * @default 4.2
              */
-            float_v: number;
+            float_v_per_cell: number;
+            /**
+             * Mode
+             * @description the mode in which it charges; null: the resting mode
+             */
+            mode?: string | null;
             /**
              * Programming V
              * @description I = programming_v / resistor
@@ -1302,6 +1349,11 @@ export interface components {
              */
             rest: string;
             /**
+             * Rest Works
+             * @description the resting mode is a working mode, nothing sleeps in it; null: judged by what it draws
+             */
+            rest_works?: boolean | null;
+            /**
              * Sessions
              * @default []
              */
@@ -1338,7 +1390,7 @@ export interface components {
              * Format
              * @constant
              */
-            format: "frugal-ember/1";
+            format: "frugal-ember/2";
             /** Name */
             name: string;
             /**
@@ -1796,6 +1848,11 @@ export interface components {
             /** States */
             states: components["schemas"]["State"][];
             /**
+             * Working
+             * @description its state at work; null: the busiest one
+             */
+            working?: string | null;
+            /**
              * Passenger
              * @description came along on a board module; nobody chose it
              * @default false
@@ -1817,11 +1874,22 @@ export interface components {
              */
             supply_max_v?: number | null;
             /**
+             * Droop Max
+             * @description how far its supply may droop in a load transient before it shows or is heard, as a share
+             */
+            droop_max?: number | null;
+            /**
              * Switchable
              * @description can be put to rest or cut off by itself: a command, an enable pin
              * @default true
              */
             switchable: boolean;
+            /**
+             * Analogue
+             * @description what is read is its resistance: a ladder, a thermistor
+             * @default false
+             */
+            analogue: boolean;
             /**
              * Plugged By User
              * @description the user plugs it in, also while the gadget runs
@@ -2534,11 +2602,13 @@ export interface components {
         };
         /**
          * ChargeReport
-         * @description Charging from empty while the gadget rests.
+         * @description Charging from empty in the mode that it charges in.
          */
         ChargeReport: {
+            float_voltage: components["schemas"]["Figure"];
             set_current: components["schemas"]["Figure"];
             current: components["schemas"]["Figure"];
+            on_the_cable: components["schemas"]["Figure"];
             gentle_current: components["schemas"]["Figure"];
             gentle_resistor: components["schemas"]["Figure"];
             highest_current: components["schemas"]["Figure"];
@@ -2647,6 +2717,25 @@ export interface components {
             failure: string;
         };
         /**
+         * DrawOther
+         * @description What a stage takes for itself, or a capacitor leaks, over the average day, as current at the battery. `id` is the
+         *     stage's, or that of the capacitor's rail.
+         */
+        DrawOther: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "stage" | "capacitor";
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            current: components["schemas"]["Figure"];
+            /** Share */
+            share: number;
+        };
+        /**
          * DrawPart
          * @description A part's share of the average day, as current at the battery.
          */
@@ -2657,7 +2746,10 @@ export interface components {
             /** Share */
             share: number;
         };
-        /** DrawReport */
+        /**
+         * DrawReport
+         * @description `parts` and `others` share the whole: their currents add up to `mean`, their shares to 1.
+         */
         DrawReport: {
             /** Cells */
             cells: components["schemas"]["DrawCell"][];
@@ -2667,6 +2759,8 @@ export interface components {
             rails: components["schemas"]["RailMode"][];
             /** Parts */
             parts: components["schemas"]["DrawPart"][];
+            /** Others */
+            others: components["schemas"]["DrawOther"][];
             mean: components["schemas"]["Figure"];
         };
         /**
@@ -2686,7 +2780,7 @@ export interface components {
         };
         /**
          * Evaluation
-         * @description Everything that the interface says about a design.
+         * @description Everything that the interface says about a design, but the remedies (`answers.answer_remedies`).
          */
         Evaluation: {
             /** Format */
@@ -2728,9 +2822,13 @@ export interface components {
          * Finding
          * @description One thing that is worth knowing, with the numbers in it.
          *
-         *     `code` is stable; `where` is a JSON pointer to the place in the document that it is about.
+         *     `code` is stable, `key` is one of its own among a design's findings; `where` is a JSON pointer to the place in the
+         *     document that it is about. `has_ways` tells that there may be a way out; remedies are held against the design first
+         *     and come in an answer of their own.
          */
         Finding: {
+            /** Key */
+            key: string;
             /** Code */
             code: string;
             /**
@@ -2749,12 +2847,8 @@ export interface components {
             title: string;
             /** Sentence */
             sentence: string;
-            /**
-             * Figures
-             * @default []
-             */
-            figures: components["schemas"]["Figure"][];
-            remedy: components["schemas"]["Remedy"] | null;
+            /** Has Ways */
+            has_ways: boolean;
         };
         /** FitReport */
         FitReport: {
@@ -2805,20 +2899,25 @@ export interface components {
         };
         /**
          * HeatReport
-         * @description The closed case on the hottest day of the brief, while charging if it has a charger.
+         * @description The closed case on the hottest day of the brief in use, and at the hottest place in which it is charged. `inside` is
+         *     the one of the two that is nearer to its limit, `limit_c` that limit.
          */
         HeatReport: {
             power: components["schemas"]["Figure"];
             inside: components["schemas"]["Figure"];
+            running: components["schemas"]["Figure"];
+            charging: components["schemas"]["Figure"] | null;
             charger: components["schemas"]["Figure"] | null;
             /** Softening C */
             softening_c: number;
             /** Cell Limit C */
             cell_limit_c: number;
+            /** Limit C */
+            limit_c: number;
         };
         /**
          * InfluenceRow
-         * @description How much of the runtime's spread one input owns (0..1), and the runtime at its worst and best.
+         * @description How much of the runtime's range one input causes (0..1), and the range if it were known.
          */
         InfluenceRow: {
             /** Part */
@@ -2862,21 +2961,6 @@ export interface components {
             sentence: string;
         };
         /**
-         * PatchOperation
-         * @description One operation of an RFC 6902 JSON Patch of the design document.
-         */
-        PatchOperation: {
-            /**
-             * Op
-             * @enum {string}
-             */
-            op: "add" | "remove" | "replace";
-            /** Path */
-            path: string;
-            /** Value */
-            value: unknown;
-        };
-        /**
          * PeakReport
          * @description A part's short peak in one mode: where its rail ends up.
          */
@@ -2893,7 +2977,10 @@ export interface components {
             needed: components["schemas"]["Figure"];
             capacitor: components["schemas"]["Figure"];
         };
-        /** RailMode */
+        /**
+         * RailMode
+         * @description A rail in a mode: what its parts draw, and its mean voltage at half charge.
+         */
         RailMode: {
             /** Rail */
             rail: string;
@@ -2901,6 +2988,8 @@ export interface components {
             mode: string;
             /** Current A */
             current_a: number;
+            /** Voltage V */
+            voltage_v: number;
         };
         /**
          * RailReport
@@ -2912,24 +3001,19 @@ export interface components {
             voltage: components["schemas"]["Figure"];
             current: components["schemas"]["Figure"];
         };
-        /**
-         * Remedy
-         * @description An edit of the design that would settle a finding, or save energy.
-         */
-        Remedy: {
-            /** Label */
-            label: string;
-            /** Patch */
-            patch: components["schemas"]["PatchOperation"][];
-        };
         /** RuntimeReport */
         RuntimeReport: {
             total: components["schemas"]["Figure"];
             coldest: components["schemas"]["Figure"];
+            typical: components["schemas"]["Figure"];
             /** Goal H */
-            goal_h: number;
+            goal_h: number | null;
             /** Sentence */
             sentence: string;
+            /** Typical Sentence */
+            typical_sentence: string;
+            /** Cold Sentence */
+            cold_sentence: string;
             timeline: components["schemas"]["Timeline"];
             /** Influences */
             influences: components["schemas"]["InfluenceRow"][];
@@ -3008,7 +3092,8 @@ export interface components {
         /**
          * Timeline
          * @description Time since full [h] with the charge left (0..1), the terminal voltage under the mean load and in the worst
-         *     moment [V]; `modes` gives the time at which each used mode stops.
+         *     moment [V]; `modes` gives the time at which each used mode stops. The times are stretched from those at typical figures
+         *     to the runtime that is said.
          */
         Timeline: {
             /** Time H */
@@ -3071,11 +3156,16 @@ export interface components {
         };
         /**
          * Working
-         * @description How a figure came about: the formula in words and symbols, its inputs, the source of the model.
+         * @description How a figure came about: the formula, in plain words too where it has symbols, its inputs, the source of the model.
          */
         Working: {
             /** Formula */
             formula: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
             /**
              * Inputs
              * @default []
@@ -3101,7 +3191,8 @@ export interface components {
          * CellEntry
          * @description What was meant. Fields that were not typed are null; `clear` means that the part draws nothing.
          *
-         *     `rest_given` tells that "else" was typed; `rest` null then means that it draws nothing for the remaining time.
+         *     `draw` is what the state draws with the typed current, of the same kind as before; `scope` says whether that is for this
+         *     mode only or for all that use the state, null where nobody said so. `rest_given` tells that "else" was typed; `rest` null then means that it draws nothing for the remaining time.
          */
         CellEntry: {
             /**
@@ -3115,6 +3206,10 @@ export interface components {
             duty?: number | null;
             /** Current A */
             current_a?: number | null;
+            /** Draw */
+            draw?: (components["schemas"]["CurrentDraw"] | components["schemas"]["PowerDraw"] | components["schemas"]["ResistorDraw"] | components["schemas"]["LampDraw"]) | null;
+            /** Scope */
+            scope?: ("here" | "everywhere") | null;
             /** Burst */
             burst?: components["schemas"]["Phase"][] | null;
             /** Period S */
@@ -3131,17 +3226,37 @@ export interface components {
         CellIn: {
             /** Text */
             text: string;
+            /**
+             * Now
+             * @description the state that is in the cell now
+             */
+            now?: string | null;
+            /**
+             * Rail V
+             * @description voltage of the part's rail in the mode [V]
+             */
+            rail_v?: number | null;
             part: components["schemas"]["Part"];
         };
         /** CellText */
         CellText: {
+            /** Text */
+            text: string;
+            /**
+             * Now
+             * @description the state that is in the cell now
+             */
+            now?: string | null;
+            /**
+             * Rail V
+             * @description voltage of the part's rail in the mode [V]
+             */
+            rail_v?: number | null;
             /**
              * Part
              * @description position in `parts`
              */
             part: number;
-            /** Text */
-            text: string;
         };
         /** CellsIn */
         CellsIn: {
@@ -3174,6 +3289,21 @@ export interface components {
             now: boolean;
             remedy: components["schemas"]["Remedy"];
         };
+        /**
+         * PatchOperation
+         * @description One operation of an RFC 6902 JSON Patch of the design document.
+         */
+        PatchOperation: {
+            /**
+             * Op
+             * @enum {string}
+             */
+            op: "add" | "remove" | "replace";
+            /** Path */
+            path: string;
+            /** Value */
+            value: unknown;
+        };
         /** RailAnswers */
         RailAnswers: {
             /** Rail */
@@ -3203,6 +3333,25 @@ export interface components {
             remedy: components["schemas"]["Remedy"] | null;
         };
         /**
+         * Remedy
+         * @description An edit of the design that settles a finding, or saves energy.
+         *
+         *     `outcome` says what the changed design is like, `runtime` is its runtime; both are empty as long as the remedy has not
+         *     been held against the design.
+         */
+        Remedy: {
+            /** Label */
+            label: string;
+            /** Patch */
+            patch: components["schemas"]["PatchOperation"][];
+            /**
+             * Outcome
+             * @default
+             */
+            outcome: string;
+            runtime: components["schemas"]["Figure"] | null;
+        };
+        /**
          * CellChoice
          * @description A cell, `series` times `parallel` of them. `reasons` says why it is out, if it is.
          */
@@ -3227,6 +3376,21 @@ export interface components {
             needed: components["schemas"]["Figure"];
             /** Now */
             now: boolean;
+            /**
+             * Harm
+             * @description it suits, and something else has to be changed with it: the remedy says what
+             * @default false
+             */
+            harm: boolean;
+            remedy: components["schemas"]["Remedy"];
+        };
+        /**
+         * RemedyAnswer
+         * @description The remedy for one finding, by the finding's key.
+         */
+        RemedyAnswer: {
+            /** Finding */
+            finding: string;
             remedy: components["schemas"]["Remedy"];
         };
         /**
@@ -3246,6 +3410,8 @@ export interface components {
          * @description An uncertain input: its share of the range (0..1), and the range if it were known exactly.
          */
         OwnerRow: {
+            /** Kind */
+            kind: string;
             /** Name */
             name: string;
             /** Part */
@@ -3378,14 +3544,19 @@ export interface components {
         };
         /**
          * Saving
-         * @description A lever: the runtime alone and what it gains, what it costs in use, and the runtime with it on top of all those
-         *     above it in the list (null: it excludes one of them, or no longer applies).
+         * @description A measure: the runtime alone and what it gains, what it costs in use and what it makes worse, and the runtime with it
+         *     on top of all those above it in the list (null: it excludes one of them, or no longer helps).
          */
         Saving: {
             /** Key */
             key: string;
             /** Code */
             code: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "build" | "firmware" | "habit";
             /** Title */
             title: string;
             /** Sentence */
@@ -3401,13 +3572,13 @@ export interface components {
         StackQuery: {
             /**
              * Key
-             * @description levers, in the order of pulling
+             * @description measures, in the order of applying
              */
             key: string[];
         };
         /**
          * Stack
-         * @description Levers pulled together: the runtime with all of them, and the edit that does it.
+         * @description Measures applied together: the runtime with all of them, and the edit that does it.
          */
         Stack: {
             /** Keys */
@@ -3796,6 +3967,7 @@ export type DayReport = components['schemas']['DayReport'];
 export type DayRow = components['schemas']['DayRow'];
 export type DrawCell = components['schemas']['DrawCell'];
 export type DrawMode = components['schemas']['DrawMode'];
+export type DrawOther = components['schemas']['DrawOther'];
 export type DrawPart = components['schemas']['DrawPart'];
 export type DrawReport = components['schemas']['DrawReport'];
 export type EnergyShare = components['schemas']['EnergyShare'];
@@ -3809,11 +3981,9 @@ export type HeatReport = components['schemas']['HeatReport'];
 export type InfluenceRow = components['schemas']['InfluenceRow'];
 export type Input = components['schemas']['Input'];
 export type ModeStop = components['schemas']['ModeStop'];
-export type PatchOperation = components['schemas']['PatchOperation'];
 export type PeakReport = components['schemas']['PeakReport'];
 export type RailMode = components['schemas']['RailMode'];
 export type RailReport = components['schemas']['RailReport'];
-export type Remedy = components['schemas']['Remedy'];
 export type RuntimeReport = components['schemas']['RuntimeReport'];
 export type SourceReport = components['schemas']['SourceReport'];
 export type StageCurve = components['schemas']['StageCurve'];
@@ -3831,9 +4001,12 @@ export type CellIn = components['schemas']['CellIn'];
 export type CellText = components['schemas']['CellText'];
 export type CellsIn = components['schemas']['CellsIn'];
 export type ConverterChoice = components['schemas']['ConverterChoice'];
+export type PatchOperation = components['schemas']['PatchOperation'];
 export type RailAnswers = components['schemas']['RailAnswers'];
 export type RailOption = components['schemas']['RailOption'];
+export type Remedy = components['schemas']['Remedy'];
 export type CellChoice = components['schemas']['CellChoice'];
+export type RemedyAnswer = components['schemas']['RemedyAnswer'];
 export type Bar = components['schemas']['Bar'];
 export type OwnerRow = components['schemas']['OwnerRow'];
 export type RangeAnswer = components['schemas']['RangeAnswer'];
@@ -4427,7 +4600,7 @@ export interface operations {
         parameters: {
             query: {
                 text: string;
-                dimension: "current" | "voltage" | "power" | "resistance" | "charge" | "time" | "length" | "mass" | "temperature" | "share" | "cost" | "capacitance" | "intensity" | "clock";
+                dimension: "current" | "voltage" | "power" | "resistance" | "charge" | "time" | "length" | "mass" | "temperature" | "share" | "cost" | "capacitance" | "intensity" | "clock" | "rate" | "count" | "number" | "thermal";
             };
             header?: never;
             path?: never;
@@ -4540,6 +4713,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CellChoice"][];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_remedies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemedyAnswer"][];
                 };
             };
         };
@@ -4672,7 +4869,7 @@ export interface operations {
     projects_answers_api_ask_for_stack: {
         parameters: {
             query: {
-                /** @description levers, in the order of pulling */
+                /** @description measures, in the order of applying */
                 key: string[];
             };
             header?: never;

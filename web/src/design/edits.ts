@@ -16,9 +16,12 @@ export function freshId(wanted: string, taken: Iterable<string>): string {
   return id;
 }
 
-/** Catalogue parts list their states from the calmest to the busiest. */
+/** The state at work: as the part says, or the last of its list, which goes from the calmest to the busiest. */
+const workingState = (part: Part) => part.states.find((s) => s.name === part.working) ?? part.states.at(-1);
+
+/** Catalogue parts list their states from the calmest to the busiest: at rest it is the calmest, at work the working one. */
 function firstUse(part: Part, resting: boolean): Use {
-  const state = part.states[resting ? 0 : Math.min(1, part.states.length - 1)] ?? part.states[0]!;
+  const state = (resting ? part.states[0] : workingState(part)) ?? part.states[0]!;
   return { part: part.id, state: state.name, duty: 1, rest: null, burst: [], period_s: null };
 }
 
@@ -49,6 +52,23 @@ export function addPart(
     if (!(resting && absentAtRest(added)) || mode.uses.length === 0) mode.uses.push(firstUse(added, resting));
   }
   return id;
+}
+
+const ROW = 4; // cylinders from which on two layers are made
+
+/** The room of the whole pack, as the core reckons it (`pack_size_mm`): pouches and coins on each other, others beside
+ * each other, from four on in two layers. The pack stays where it lies. */
+export function fitPack(draft: Design): void {
+  const { cell, series, parallel, body } = draft.battery;
+  const count = series * parallel;
+  const [x, y, z] = cell.size_mm;
+  const layers = count < ROW ? 1 : 2;
+  const thin = cell.form === "pouch" ? 2 : cell.size_mm.indexOf(Math.min(x, y, z));
+  const size: [number, number, number] =
+    cell.form === "pouch" || cell.form === "coin"
+      ? [x * (thin === 0 ? count : 1), y * (thin === 1 ? count : 1), z * (thin === 2 ? count : 1)]
+      : [x * Math.ceil(count / layers), y, z * layers];
+  draft.battery.body = { position_mm: null, through: null, ...body, size_mm: size };
 }
 
 export function removePart(draft: Design, id: string): void {
@@ -83,6 +103,7 @@ export function removeMode(draft: Design, id: string): void {
   draft.day.wakes = draft.day.wakes.filter((w) => w.mode !== id);
   for (const event of [...draft.day.sessions, ...draft.day.wakes]) if (event.before?.mode === id) event.before = null;
   for (const session of draft.day.sessions) if (session.after?.mode === id) session.after = null;
+  if (draft.charger?.mode === id) draft.charger.mode = null;
   if (draft.day.rest === id) draft.day.rest = draft.modes[0]!.id;
 }
 
@@ -99,6 +120,7 @@ export function renameState(draft: Design, partId: string, from: string, to: str
   for (const item of [...part!.wakes, ...part!.bursts.flatMap((b) => b.phases)])
     if (item.state === from) item.state = to;
   if (part!.peak?.state === from) part!.peak.state = to;
+  if (part!.working === from) part!.working = to;
 }
 
 /** Removes a state that no mode uses, with what was said of it. */
@@ -107,6 +129,7 @@ export function removeState(part: Part, name: string): void {
   part.wakes = part.wakes.filter((w) => w.state !== name);
   part.bursts = part.bursts.filter((b) => b.phases.every((p) => p.state !== name));
   if (part.peak?.state === name) part.peak.state = null;
+  if (part.working === name) part.working = null;
 }
 
 export function setUse(draft: Design, modeId: string, partId: string, change: Partial<Use> | null): void {
@@ -186,10 +209,23 @@ export function removeStage(draft: Design, id: string): void {
   for (const mode of draft.modes) mode.off_stages = mode.off_stages.filter((s) => s !== id);
 }
 
-/** What a typed cell means, put into a mode. */
+/** Whether a mode has a part in a state, for some of its time at least. */
+export const modeUses = (mode: Design["modes"][number], partId: string, state: string): boolean =>
+  mode.uses.some(
+    (u) => u.part === partId && (u.state === state || u.rest === state || u.burst.some((p) => p.state === state)),
+  );
+
+/** The state that a typed current is for. */
+export function stateMeant(design: Design, entry: Schemas["CellEntry"], partId: string, mode: string): string {
+  const use = design.modes.find((m) => m.id === mode)?.uses.find((u) => u.part === partId);
+  return entry.state ?? use?.state ?? design.parts.find((p) => p.id === partId)?.states[0]?.name ?? "";
+}
+
+/** What a typed cell means, put into a mode. A current is for all that use the state, unless it is meant here only. */
 export function setEntry(draft: Design, entry: Schemas["CellEntry"], partId: string, mode: string): void {
   if (entry.clear) return setUse(draft, mode, partId, null);
-  const use = draft.modes.find((m) => m.id === mode)?.uses.find((u) => u.part === partId);
+  const part = draft.parts.find((p) => p.id === partId);
+  const meant = stateMeant(draft, entry, partId, mode);
   const change: Partial<Use> = {};
   if (entry.state) {
     change.state = entry.state;
@@ -199,12 +235,34 @@ export function setEntry(draft: Design, entry: Schemas["CellEntry"], partId: str
   } else if (entry.duty !== null && entry.duty !== undefined) change.duty = entry.duty;
   if (entry.rest_given) change.rest = entry.rest ?? null;
   setUse(draft, mode, partId, change);
-  if (entry.current_a === null || entry.current_a === undefined) return;
-  const part = draft.parts.find((p) => p.id === partId);
-  const name = entry.state ?? use?.state ?? part?.states[0]?.name;
-  const state = part?.states.find((s) => s.name === name);
-  if (state) {
-    state.draw = { behaviour: "current", current_a: { typical: entry.current_a, least: null, most: null } };
-    if (state.provenance !== "measured") state.provenance = "guess";
+  const state = part?.states.find((s) => s.name === meant);
+  if (!entry.draw || !part || !state) return;
+  const others = draft.modes.some((m) => m.id !== mode && modeUses(m, partId, meant));
+  const own = entry.scope === "here" && others ? ownState(draft, part, state, mode) : state;
+  own.draw = entry.draw;
+  if (own.provenance !== "measured") own.provenance = "guess";
+}
+
+/** A state that only this mode uses, like another one, which it takes the place of there. */
+function ownState(draft: Design, part: Part, like: Part["states"][number], mode: string): Part["states"][number] {
+  const base = `${like.name}, ${draft.modes.find((m) => m.id === mode)?.name.toLowerCase() ?? mode}`.slice(0, 70);
+  const usedElsewhere = (name: string) => draft.modes.some((m) => m.id !== mode && modeUses(m, part.id, name));
+  const nameOf = (k: number) => (k > 1 ? `${base} ${k}` : base);
+  let k = 1;
+  while (usedElsewhere(nameOf(k))) k += 1;
+  let own = part.states.find((s) => s.name === nameOf(k));
+  if (!own) {
+    own = { ...copied(like), name: nameOf(k) };
+    // in its place from the calmest to the busiest, without becoming the last, the one at work
+    const at = part.states.indexOf(like);
+    part.states.splice(at === part.states.length - 1 ? at : at + 1, 0, own);
+    own = part.states.find((s) => s.name === nameOf(k)) ?? own; // as the draft has it
   }
+  const instead = (name: string) => (name === like.name ? nameOf(k) : name);
+  for (const use of draft.modes.find((m) => m.id === mode)?.uses.filter((u) => u.part === part.id) ?? []) {
+    use.state = instead(use.state);
+    if (use.rest) use.rest = instead(use.rest);
+    for (const phase of use.burst) phase.state = instead(phase.state);
+  }
+  return own;
 }

@@ -5,7 +5,7 @@ import { create } from "zustand";
 import type { Operation } from "fast-json-patch";
 import { ask, client, ProblemError, type FieldProblem } from "../api/client";
 import { editBetween, EMPTY, keep, kept, patched, withEdit, type History } from "./history";
-import type { Design, Evaluation, Revision, Variant } from "./types";
+import type { Design, Evaluation, Remedy, Revision, Variant } from "./types";
 
 export type SaveState =
   | { is: "saved" }
@@ -23,6 +23,8 @@ type DesignState = {
   design: Design | null;
   evaluation: Evaluation | null;
   baseline: Evaluation | null;
+  /** the ways out of the findings, by their keys; null while they are being held against the design */
+  ways: ReadonlyMap<string, Remedy> | null;
   problems: FieldProblem[];
   history: History;
   save: SaveState;
@@ -41,9 +43,19 @@ type DesignState = {
 };
 
 const SAVE_AFTER_MS = 700;
+const WAYS_AFTER_MS = 400; // the second answer to an edit, once edits stand still
 let saveTimer: ReturnType<typeof setTimeout> | undefined;
 let evaluating: AbortController | undefined;
 let saving: Promise<void> | null = null;
+
+const NO_WAYS: ReadonlyMap<string, Remedy> = new Map();
+
+async function waysOut(design: Design, signal: AbortSignal): Promise<ReadonlyMap<string, Remedy>> {
+  await new Promise((done) => setTimeout(done, WAYS_AFTER_MS));
+  signal.throwIfAborted();
+  const answers = await ask(client.POST("/api/answers/remedies", { body: design as never, signal }));
+  return new Map(answers.map((a) => [a.finding, a.remedy]));
+}
 
 async function evaluated(design: Design, signal?: AbortSignal): Promise<Evaluation> {
   return ask(client.POST("/api/evaluate", { body: design as never, signal }));
@@ -80,7 +92,13 @@ export const useDesign = create<DesignState>((set, get) => {
     try {
       const evaluation = await evaluated(design, mine.signal);
       if (mine !== evaluating) return;
-      set({ evaluation, problems: [] });
+      const open = evaluation.findings.some((f) => f.has_ways);
+      set({ evaluation, problems: [], ways: open ? null : NO_WAYS });
+      if (open)
+        waysOut(design, mine.signal).then(
+          (ways) => mine === evaluating && set({ ways }),
+          () => mine === evaluating && !mine.signal.aborted && set({ ways: NO_WAYS }),
+        );
       if (get().save.is === "blocked") {
         set({ save: { is: "unsaved" } }); // what was wrong is not any more
         scheduleSave();
@@ -98,6 +116,7 @@ export const useDesign = create<DesignState>((set, get) => {
     design: null,
     evaluation: null,
     baseline: null,
+    ways: null,
     problems: [],
     history: EMPTY,
     save: { is: "saved" },
@@ -113,6 +132,7 @@ export const useDesign = create<DesignState>((set, get) => {
         design,
         evaluation: null,
         baseline: null,
+        ways: null,
         problems: [],
         history: found?.history ?? EMPTY,
         save: { is: found?.unsaved ? "unsaved" : "saved" },

@@ -122,14 +122,13 @@ function StepTabs() {
                 }
               >
                 {s.name}
-                {open > 0 && (
-                  <span
-                    className="bg-well text-ink rounded-full px-1.5 text-xs font-semibold"
-                    aria-label={count(open, "finding")}
-                  >
-                    {open}
-                  </span>
-                )}
+                {/* The room for the number is kept: it comes after the page, and must not move what is being clicked. */}
+                <span
+                  className={`min-w-5 rounded-full px-1.5 text-center text-xs font-semibold ${open ? "bg-well text-ink" : "invisible"}`}
+                  aria-label={open ? count(open, "finding") : undefined}
+                >
+                  {open}
+                </span>
               </NavLink>
             </li>
           );

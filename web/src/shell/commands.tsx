@@ -54,12 +54,12 @@ export function Commands() {
   }, [navigate, variantId, open]);
 
   const { undo, redo, applyRemedy } = actions;
-  const evaluation = useDesign((s) => s.evaluation);
+  const ways = useDesign((s) => s.ways);
   const act = (work: () => void) => () => {
     open(null);
     work();
   };
-  const remedies = evaluation?.findings.flatMap((f) => (f.remedy ? [f.remedy] : [])) ?? [];
+  const remedies = [...(ways?.values() ?? [])];
   const item = "cursor-pointer rounded-md px-3 py-1.5 data-[selected=true]:bg-well";
   return (
     <>

@@ -30,6 +30,20 @@ export function Button({
   );
 }
 
+/** Texts that would be understood, to press. The focus stays where it was typed. */
+export function Offered({ texts, onPick }: { texts: readonly string[]; onPick: (text: string) => void }) {
+  if (!texts.length) return null;
+  return (
+    <div className="mt-1.5 flex flex-wrap gap-1.5">
+      {texts.map((text) => (
+        <Button key={text} onMouseDown={(e) => e.preventDefault()} onClick={() => onPick(text)}>
+          {text}
+        </Button>
+      ))}
+    </div>
+  );
+}
+
 export function IconButton({
   label,
   children,

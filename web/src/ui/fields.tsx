@@ -3,9 +3,10 @@
 import { useId, useState, type KeyboardEvent } from "react";
 import { ask, client, ProblemError } from "../api/client";
 import type { operations } from "../api/generated";
-import { useProblemAt } from "../design/store";
-import { INPUT, Labelled } from "./controls";
+import { openDocument, useProblemAt } from "../design/store";
+import { INPUT, Labelled, Offered } from "./controls";
 import { editable } from "./format";
+import { setPending, useTypedText } from "./typed";
 
 export type Dimension = operations["projects_evaluate_api_read_quantity"]["parameters"]["query"]["dimension"];
 
@@ -24,6 +25,10 @@ const UNITS: Record<Dimension, string> = {
   capacitance: "F",
   intensity: "mcd",
   clock: "clock",
+  rate: "",
+  count: "",
+  number: "",
+  thermal: "°C/W",
 };
 
 // a bare number in these is not doubtful: everybody means millimetres, grams, degrees and volts
@@ -35,25 +40,51 @@ const ASSUMED: Partial<Record<Dimension, string>> = {
 };
 
 export async function readQuantity(text: string, dimension: Dimension): Promise<number> {
-  const bare = /^[-+]?[\d.,]+$/.test(text.trim());
+  const bare = /^[-+−]?[\d., /]+$/.test(text.trim());
   const full = bare && ASSUMED[dimension] ? `${text} ${ASSUMED[dimension]}` : text;
   const query = { text: full, dimension };
   return (await ask(client.GET("/api/quantity", { params: { query } }))).value;
 }
 
-/** A text that is being edited: kept until it is committed by Enter or leaving, given up by Escape. Between edits the
- * document's own figure is shown. */
-function useEditedText(shown: string, commit: (text: string) => Promise<string | undefined>) {
-  const [draft, setDraft] = useState<string | null>(null);
-  const [problem, setProblem] = useState<string>();
-  const done = async () => {
-    if (draft === null) return;
-    const wrong = await commit(draft);
-    setProblem(wrong);
-    if (!wrong) setDraft((now) => (now === draft ? null : now)); // what was typed meanwhile stays
+/** Texts that were refused: they wait for their field if it goes away, as long as its figure is still the same. */
+const refused = new Map<string, { draft: string; problem: Wrong; shown: string }>();
+
+/** Why a text was not taken, and texts that would be. */
+type Wrong = { message: string; choices?: string[] };
+
+/** A text that is being edited: kept until it is committed by Enter or by leaving it in any way, given up by Escape.
+ * Between edits the document's own figure is shown. */
+function useEditedText(shown: string, commit: (text: string) => Promise<Wrong | undefined>, place: string | undefined) {
+  const key = place && `${openDocument().variant?.id} ${place}`;
+  const [waiting] = useState(() => {
+    const found = key ? refused.get(key) : undefined;
+    return found?.shown === shown ? found : undefined;
+  });
+  const [draft, setDraft] = useState<string | null>(waiting?.draft ?? null);
+  const [problem, setProblem] = useState<Wrong | undefined>(waiting?.problem);
+  const remember = (text: string, wrong: Wrong | undefined) => {
+    if (!key) return;
+    setPending(key, wrong !== undefined);
+    if (wrong) refused.set(key, { draft: text, problem: wrong, shown });
+    else refused.delete(key);
   };
+  const put = async (text: string) => {
+    const wrong = await commit(text);
+    remember(text, wrong);
+    return wrong;
+  };
+  const take = async (text: string) => {
+    const wrong = await put(text);
+    setProblem(wrong);
+    if (!wrong) setDraft((now) => (now === draft || text !== draft ? null : now)); // what was typed meanwhile stays
+  };
+  const done = async () => {
+    if (draft !== null) await take(draft);
+  };
+  useTypedText(draft !== null, () => draft !== null && void put(draft));
   return {
     problem,
+    take,
     input: {
       value: draft ?? shown,
       onChange: (e: { target: { value: string } }) => setDraft(e.target.value),
@@ -63,6 +94,7 @@ function useEditedText(shown: string, commit: (text: string) => Promise<string |
         if (e.key === "Escape") {
           setDraft(null);
           setProblem(undefined);
+          remember("", undefined);
         }
       },
     },
@@ -77,6 +109,8 @@ type QuantityProps = {
   unit?: "h";
   onCommit: (value: number | null) => void;
   optional?: boolean;
+  /** 0 is refused at the field */
+  positive?: boolean;
   path?: string;
   hint?: string;
   placeholder?: string;
@@ -90,6 +124,7 @@ export function QuantityField({
   unit,
   onCommit,
   optional = false,
+  positive = false,
   path,
   hint,
   placeholder,
@@ -97,21 +132,28 @@ export function QuantityField({
 }: QuantityProps) {
   const id = useId();
   const found = useProblemAt(path);
-  const { problem, input } = useEditedText(editable(value, unit ?? UNITS[dimension]), async (text) => {
-    if (!text.trim()) {
-      if (!optional) return "must not be empty";
-      onCommit(null);
-      return undefined;
-    }
-    try {
-      const read = await readQuantity(text, dimension);
-      onCommit(unit === "h" ? read / 3600 : read);
-      return undefined;
-    } catch (error) {
-      return error instanceof ProblemError ? error.message : "The server does not answer; try again.";
-    }
-  });
-  const wrong = problem ?? found;
+  const { problem, take, input } = useEditedText(
+    editable(value, unit ?? UNITS[dimension]),
+    async (text) => {
+      if (!text.trim()) {
+        if (!optional) return { message: "must not be empty" };
+        onCommit(null);
+        return undefined;
+      }
+      try {
+        const read = await readQuantity(text, dimension);
+        if (positive && read <= 0) return { message: "must be above 0" };
+        onCommit(unit === "h" ? read / 3600 : read);
+        return undefined;
+      } catch (error) {
+        return error instanceof ProblemError
+          ? { message: error.message, choices: error.more["choices"] as string[] | undefined }
+          : { message: "The server does not answer; try again." };
+      }
+    },
+    path,
+  );
+  const wrong = problem?.message ?? found;
   const field = (
     <input
       id={id}
@@ -126,11 +168,15 @@ export function QuantityField({
       className={INPUT}
     />
   );
+  const choices = <Offered texts={problem?.choices ?? []} onPick={(choice) => void take(choice)} />;
   if (!bare)
     return (
-      <Labelled id={id} label={label} hint={hint} problem={wrong}>
-        {field}
-      </Labelled>
+      <div className="min-w-0">
+        <Labelled id={id} label={label} hint={hint} problem={wrong}>
+          {field}
+        </Labelled>
+        {choices}
+      </div>
     );
   return (
     <div>
@@ -140,6 +186,7 @@ export function QuantityField({
           {wrong}
         </p>
       )}
+      {choices}
     </div>
   );
 }
@@ -158,12 +205,16 @@ type TextProps = {
 export function TextField({ label, value, onCommit, path, lines, required, bare = false, max = 120 }: TextProps) {
   const id = useId();
   const found = useProblemAt(path);
-  const { problem, input } = useEditedText(value, async (text) => {
-    if (required && !text.trim()) return "must not be empty";
-    onCommit(text.trim());
-    return undefined;
-  });
-  const wrong = problem ?? found;
+  const { problem, input } = useEditedText(
+    value,
+    async (text) => {
+      if (required && !text.trim()) return { message: "must not be empty" };
+      onCommit(text.trim());
+      return undefined;
+    },
+    path,
+  );
+  const wrong = problem?.message ?? found;
   const common = {
     id,
     ...input,

@@ -16,7 +16,7 @@ export function Value({ value, unit }: { value: number | null | undefined; unit:
   return (
     <>
       {digits}
-      {name && <span className="text-[0.8em]"> {name}</span>}
+      {name && <span className="text-[0.8em]">{`\u00a0${name}`}</span>}
     </>
   );
 }
@@ -69,11 +69,12 @@ export function WorkingDrawer() {
               <p className="font-display mt-2 text-4xl">
                 <Value value={figure.value} unit={figure.unit} />
               </p>
-              {figure.low !== null && figure.high !== null && (
+              {range(figure.low, figure.high, figure.unit) && (
                 <p className="text-soft mt-1">expected: {range(figure.low, figure.high, figure.unit)}</p>
               )}
               <h3 className="mt-6 text-base">How it comes about</h3>
               <p className="bg-well mt-1 rounded-md px-3 py-2 leading-relaxed">{figure.working.formula}</p>
+              {figure.working.words && <p className="text-soft mt-2">{figure.working.words}</p>}
               {figure.working.inputs.length > 0 && (
                 <>
                   <h3 className="mt-5 text-base">From</h3>

@@ -19,11 +19,14 @@ const TIMES: [number, number, string][] = [
   [60, 60, "min"],
 ];
 
+/** A number as it is read: with a minus, not a hyphen. */
+const signed = (text: string): string => text.replace("-", "\u2212");
+
 function digits(value: number): string {
   if (value === 0) return "0";
   const places = Math.max(0, 2 - Math.floor(Math.log10(Math.abs(value)) + 1e-9));
   const text = value.toFixed(Math.min(places, 12));
-  return text.includes(".") ? text.replace(/\.?0+$/, "") : text;
+  return signed(text.includes(".") ? text.replace(/\.?0+$/, "") : text);
 }
 
 /** A value and its unit apart, for setting the unit smaller. */
@@ -38,10 +41,12 @@ export function parts(value: number | null | undefined, unit: string): [string, 
   if (unit === "share") return parts(value * 100, "%");
   if (unit === "%")
     return [
-      Math.abs(value) >= 9.95 || Math.abs(value - Math.round(value)) < 1e-9 ? value.toFixed(0) : value.toFixed(1),
+      signed(
+        Math.abs(value) >= 9.95 || Math.abs(value - Math.round(value)) < 1e-9 ? value.toFixed(0) : value.toFixed(1),
+      ),
       "%",
     ];
-  if (["mm", "g", "°C", "°C/W"].includes(unit)) return [String(Number(value.toFixed(1))), unit];
+  if (["mm", "g", "°C", "°C/W"].includes(unit)) return [signed(String(Number(value.toFixed(1)))), unit];
   if (/^[A-Z]{3}$/.test(unit)) return [value.toFixed(2), unit];
   if (!PREFIXED.has(unit)) return [digits(value), unit];
   const found = PREFIXES.find(([scale]) => Math.abs(value) >= scale * 0.9995);
@@ -49,8 +54,9 @@ export function parts(value: number | null | undefined, unit: string): [string, 
   return found ? [digits(value / found[0]), found[1] + unit] : [(value / 1e-12).toPrecision(2), `p${unit}`];
 }
 
+/** Number and unit are never broken apart at the end of a line. */
 export function show(value: number | null | undefined, unit: string): string {
-  return parts(value, unit).join(" ").trim();
+  return parts(value, unit).join("\u00a0").trim();
 }
 
 const AXES: [number, number, string][] = [
@@ -99,10 +105,10 @@ export function editable(value: number | null | undefined, unit: string): string
 
 /** A range in brackets: "5.6 to 8.5 days" with the unit once where both share it. */
 export function range(low: number | null, high: number | null, unit: string): string {
-  if (low === null || high === null) return "";
+  if (low === null || high === null || show(low, unit) === show(high, unit)) return "";
   const [a, ua] = parts(low, unit);
   const [b, ub] = parts(high, unit);
-  return ua === ub ? `${a} to ${b} ${ub}`.trim() : `${a} ${ua} to ${b} ${ub}`;
+  return ua === ub ? `${a} to ${b}\u00a0${ub}`.trim() : `${a}\u00a0${ua} to ${b}\u00a0${ub}`;
 }
 
 export const date = (iso: string): string =>

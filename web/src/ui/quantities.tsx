@@ -7,6 +7,8 @@ export type Quantity<Key extends string> = {
   dimension: Dimension;
   /** may be left empty; the placeholder says what is taken then */
   optional?: boolean;
+  /** 0 is refused at the field */
+  positive?: boolean;
   placeholder?: string;
   hint?: string;
 };

@@ -1,9 +1,13 @@
 // Things in a ranked table: those that do not suit say why, each can be taken.
+import { Fragment } from "react";
 import type { Figure, Remedy } from "../design/types";
 import { Button } from "./controls";
 import { FigureButton } from "./figure";
 
 type Ranked = { fits: boolean; now: boolean; reasons: string[]; remedy: Remedy };
+
+/** Whether a row says what comes of it. */
+const told = (row: Ranked) => row.fits && Boolean(row.remedy.outcome);
 
 export function RankedTable<Row extends Ranked>({
   label,
@@ -39,25 +43,34 @@ export function RankedTable<Row extends Ranked>({
         </thead>
         <tbody>
           {rows.map((row) => (
-            <tr key={`${name(row)} ${row.now}`} className={`border-line/60 border-b ${row.fits ? "" : "text-soft"}`}>
-              <th scope="row" className="max-w-72 py-1.5 pr-2 text-left font-normal">
-                {name(row)}
-                {row.now && <span className="text-soft"> (now)</span>}
-                {!row.fits && <span className="text-fail block text-xs">{row.reasons.join("; ")}</span>}
-              </th>
-              {columns.map(([key], i) => (
-                <td key={key} className="px-2 py-1.5 text-right whitespace-nowrap">
-                  <FigureButton figure={row[key] as Figure} withRange={i === 0 && row.fits} />
+            <Fragment key={`${name(row)} ${row.now}`}>
+              <tr className={`border-line/60 ${told(row) ? "" : "border-b"} ${row.fits ? "" : "text-soft"}`}>
+                <th scope="row" className="max-w-72 py-1.5 pr-2 text-left font-normal">
+                  {name(row)}
+                  {row.now && <span className="text-soft"> (now)</span>}
+                  {!row.fits && <span className="text-fail block text-xs">{row.reasons.join("; ")}</span>}
+                </th>
+                {columns.map(([key], i) => (
+                  <td key={key} className="px-2 py-1.5 text-right whitespace-nowrap">
+                    <FigureButton figure={row[key] as Figure} withRange={i === 0 && row.fits} />
+                  </td>
+                ))}
+                <td className="py-1 text-right">
+                  {!row.now && (
+                    <Button disabled={!row.fits} aria-label={`Use ${name(row)}`} onClick={() => use(row.remedy)}>
+                      Use
+                    </Button>
+                  )}
                 </td>
-              ))}
-              <td className="py-1 text-right">
-                {!row.now && (
-                  <Button disabled={!row.fits} aria-label={`Use ${name(row)}`} onClick={() => use(row.remedy)}>
-                    Use
-                  </Button>
-                )}
-              </td>
-            </tr>
+              </tr>
+              {told(row) && (
+                <tr className="border-line/60 border-b">
+                  <td colSpan={columns.length + 2} className="text-soft pr-2 pb-1.5 text-xs">
+                    {row.remedy.outcome}
+                  </td>
+                </tr>
+              )}
+            </Fragment>
           ))}
         </tbody>
       </table>

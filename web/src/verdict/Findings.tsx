@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { actions, useDesign } from "../design/store";
 import type { Finding, Remedy, StepKey } from "../design/types";
+import { STEPS } from "../shell/steps";
 import { Button } from "../ui/controls";
 import { SeverityMark } from "../ui/status";
 
@@ -28,50 +29,85 @@ export function RemedyButtons({ remedy }: { remedy: Remedy }) {
   );
 }
 
-function FindingCard({ finding, here }: { finding: Finding; here: StepKey }) {
-  const navigate = useNavigate();
-  const { variantId } = useParams();
+/** What leads out of a finding, once it has been held against the design. */
+function WayOut({ finding }: { finding: Finding }) {
+  const ways = useDesign((s) => s.ways);
+  const remedy = ways?.get(finding.key);
+  if (!finding.has_ways) return null;
+  if (ways === null) return <p className="text-soft mt-1.5 text-sm">Trying a way out on the gadget…</p>;
+  if (!remedy)
+    return (
+      <p className="text-soft mt-1.5 text-sm">No single change that was tried settles it without harm elsewhere.</p>
+    );
+  return (
+    <>
+      <p className="mt-1.5 text-[0.9375rem] font-medium">{remedy.label}</p>
+      <p className="text-soft text-[0.9375rem]">{remedy.outcome}</p>
+      <RemedyButtons remedy={remedy} />
+    </>
+  );
+}
+
+function FindingCard({ finding }: { finding: Finding }) {
   return (
     <article
       className="border-line/70 border-b py-3 last:border-b-0"
       data-testid={`finding-${finding.code}`}
       aria-label={finding.title}
     >
-      <div className="flex items-baseline justify-between gap-2">
-        <SeverityMark severity={finding.severity} />
-        {finding.step !== here && (
-          <button
-            type="button"
-            className="text-soft hover:text-ink text-xs underline underline-offset-2"
-            onClick={() => navigate(`/gadgets/${variantId}/${finding.step}`)}
-          >
-            in {finding.step[0]?.toUpperCase() + finding.step.slice(1)}
-          </button>
-        )}
-      </div>
+      <SeverityMark severity={finding.severity} />
       <h3 className="mt-0.5 text-[1.0625rem] leading-snug">{finding.title}</h3>
       <p className="text-soft mt-1 text-[0.9375rem]">{finding.sentence}</p>
-      {finding.remedy && (
-        <>
-          <p className="mt-1.5 text-[0.9375rem] font-medium">{finding.remedy.label}</p>
-          <RemedyButtons remedy={finding.remedy} />
-        </>
-      )}
+      <WayOut finding={finding} />
     </article>
+  );
+}
+
+/** A finding of another step in one line, which leads there. */
+function FindingLine({ finding }: { finding: Finding }) {
+  const navigate = useNavigate();
+  const { variantId } = useParams();
+  const step = STEPS.find((s) => s.key === finding.step)?.name ?? finding.step;
+  return (
+    <li data-testid={`finding-${finding.code}`}>
+      <button
+        type="button"
+        title={finding.sentence}
+        onClick={() => navigate(`/gadgets/${variantId}/${finding.step}`)}
+        className="hover:bg-well/60 flex min-h-6 w-full items-baseline gap-2 rounded-sm py-0.5 text-left text-[0.9375rem]"
+      >
+        <span className="shrink-0">
+          <SeverityMark severity={finding.severity} />
+        </span>
+        <span className="min-w-0 flex-1 truncate">{finding.title}</span>
+        <span className="text-soft shrink-0 text-xs">{step}</span>
+      </button>
+    </li>
   );
 }
 
 export function Findings({ step }: { step: StepKey }) {
   const findings = useDesign((s) => s.evaluation?.findings);
   if (!findings) return null;
-  const sorted = [...findings.filter((f) => f.step === step), ...findings.filter((f) => f.step !== step)];
+  const here = findings.filter((f) => f.step === step);
+  const others = findings.filter((f) => f.step !== step);
   return (
     <section aria-label="Findings">
       <h2 className="text-lg">Findings</h2>
-      {sorted.length === 0 ? (
-        <p className="text-soft mt-1">None of the traps that are checked is in this design.</p>
-      ) : (
-        sorted.map((f) => <FindingCard key={f.code + f.where + f.title} finding={f} here={step} />)
+      {findings.length === 0 && <p className="text-soft mt-1">None of the traps that are checked is in this design.</p>}
+      {findings.length > 0 && here.length === 0 && <p className="text-soft mt-1">Nothing to mend in this step.</p>}
+      {here.map((f) => (
+        <FindingCard key={f.key} finding={f} />
+      ))}
+      {others.length > 0 && (
+        <>
+          <h3 className="text-soft mt-3 text-sm">In other steps</h3>
+          <ul className="mt-1">
+            {others.map((f) => (
+              <FindingLine key={f.key} finding={f} />
+            ))}
+          </ul>
+        </>
       )}
     </section>
   );

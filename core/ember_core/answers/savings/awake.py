@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from ...context import Context
 from ...design import Design, LampDraw, Mode, Part, Session, Use, Wake
 from ...figures import PatchOperation
+from ...findings.awake import SHORT_EVENT_S
 from ...quantities import show
 from ...remedies import add, fresh_id, replace, without_uses
 from .lever import Change, Lever, calmer, find_part, find_use, rounded, state_a
@@ -24,23 +25,23 @@ def wakes(context: Context) -> Iterator[Lever]:
         share = context.charge_share(wake.mode, wake.awake_s * context.wakes_a_day[i])
         if share < MATTERS:
             continue
-        said = f"{wake.name} owns about {show(share, 'share')} of the day's charge"
+        said = f"{wake.name} takes about {show(share, 'share')} of the day's charge"
         half, longer = rounded(wake.awake_s * SHORTER), rounded(wake.every_s * LONGER)
         yield Lever(
-            f"shorter-awake:wake:{i}", "shorter-awake", f"wake-length:{i}",
+            f"shorter-awake:wake:{i}", "shorter-awake", "firmware", f"wake-length:{i}",
             f"{wake.name}: {show(half, 's')} instead of {show(wake.awake_s, 's')}", f"{said}.",
             "A fixed address, a kept channel or fewer retries are the usual ways; readings may be missed.",
             _wake(wake.name, "awake_s", half),
         )  # fmt: skip
         yield Lever(
-            f"longer-interval:{i}", "longer-interval", f"wake-interval:{i}",
+            f"longer-interval:{i}", "longer-interval", "firmware", f"wake-interval:{i}",
             f"{wake.name}: every {show(longer, 's')} instead of every {show(wake.every_s, 's')}", f"{said}.",
             f"A change is noticed up to {show(longer, 's')} late.", _wake(wake.name, "every_s", longer),
         )  # fmt: skip
         mode = next(m for m in design.modes if m.id == wake.mode)
         if _quiet(design, mode) is not None and len(design.modes) < 64 and len(design.day.wakes) < 64:
             yield Lever(
-                f"batch:{i}", "batch", f"wake-interval:{i}", f"{wake.name}: read every time, send every fifth time",
+                f"batch:{i}", "batch", "firmware", f"wake-interval:{i}", f"{wake.name}: read every time, send every fifth time",
                 f"{said}, and most of it is sending.", f"What was read is known up to {show(wake.every_s * BATCH, 's')} later.",
                 _batch(wake.name),
             )  # fmt: skip
@@ -115,27 +116,28 @@ def sessions(context: Context) -> Iterator[Lever]:
             whole = sum(context.charge_share(s.mode, s.seconds * session.per_day) for s in session.stretches)
             if whole >= MATTERS:
                 yield Lever(
-                    f"lock:{i}", "lock", f"session-often:{i}", f"A lock against {session.name.lower()}",
-                    f"{session.name} owns about {show(whole, 'share')} of the day's charge.",
+                    f"lock:{i}", "lock", "firmware", f"session-often:{i}", f"A lock against {session.name.lower()}",
+                    f"{session.name} takes about {show(whole, 'share')} of the day's charge.",
                     "A long hold or a pattern of presses before it wakes; one in twenty still gets through.",
                     _session(session.name, "per_day", rounded(session.per_day * LOCK)),
                 )  # fmt: skip
         elif share >= MATTERS:
+            event = session.seconds <= SHORT_EVENT_S
             half = rounded(session.seconds * SHORTER)
             yield Lever(
-                f"shorter-awake:session:{i}", "shorter-awake", f"session-length:{i}",
+                f"shorter-awake:session:{i}", "shorter-awake", "firmware" if event else "habit", f"session-length:{i}",
                 f"{session.name}: {show(half, 's')} instead of {show(session.seconds, 's')}",
-                f"{session.name} owns about {show(share, 'share')} of the day's charge.",
-                "The gadget is in use for half as long.", _session(session.name, "seconds", half),
+                f"{session.name} takes about {show(share, 'share')} of the day's charge.",
+                "What it did in the other half is missing." if event else "The gadget is in use for half as long.", _session(session.name, "seconds", half),
             )  # fmt: skip
         if session.after is not None:
             waiting = context.charge_share(session.after.mode, session.after.seconds * session.per_day)
             half = rounded(session.after.seconds * SHORTER)
             if waiting >= MATTERS:
                 yield Lever(
-                    f"shorter-timeout:{i}", "shorter-timeout", f"session-timeout:{i}",
+                    f"shorter-timeout:{i}", "shorter-timeout", "firmware", f"session-timeout:{i}",
                     f"{session.name}: off after {show(half, 's')} instead of {show(session.after.seconds, 's')}",
-                    f"Waiting for the timeout owns about {show(waiting, 'share')} of the day's charge.",
+                    f"Waiting for the timeout takes about {show(waiting, 'share')} of the day's charge.",
                     "It goes dark sooner; one press brings it back.", _session(session.name, "after/seconds", half),
                 )  # fmt: skip
 
@@ -166,7 +168,7 @@ def bursts(context: Context) -> Iterator[Lever]:
             phase = use.burst[k]
             half = rounded(phase.seconds * SHORTER)
             yield Lever(
-                f"shorter-phase:{mode.id}:{part.id}", "shorter-phase", f"phase:{mode.id}:{part.id}",
+                f"shorter-phase:{mode.id}:{part.id}", "shorter-phase", "firmware", f"phase:{mode.id}:{part.id}",
                 f"{mode.name}: {part.name} in {phase.state} for {show(half, 's')} instead of {show(phase.seconds, 's')}",
                 f"Of its phases, {phase.state} at {show(own[phase.state] * part.quantity, 'A')} costs most.",
                 "Less data, a faster rate, a kept connection; what it did in the other half is missing.",
@@ -175,7 +177,7 @@ def bursts(context: Context) -> Iterator[Lever]:
             if use.period_s and m == context.rest:
                 longer = rounded(use.period_s * LONGER)
                 yield Lever(
-                    f"longer-period:{mode.id}:{part.id}", "longer-interval", f"period:{mode.id}:{part.id}",
+                    f"longer-period:{mode.id}:{part.id}", "longer-interval", "firmware", f"period:{mode.id}:{part.id}",
                     f"{part.name}: every {show(longer, 's')} instead of every {show(use.period_s, 's')}",
                     f"Its burst comes back every {show(use.period_s, 's')} while {mode.name.lower()}.",
                     f"A change is noticed up to {show(longer, 's')} late.", _period(mode.id, part.id, longer),
@@ -203,35 +205,37 @@ def _period(mode: str, part: str, seconds: float) -> Change:
 def lights(context: Context) -> Iterator[Lever]:
     """Displays and lights that can be dimmer, lit in turns, or not there at all."""
     design, day = context.design, context.usual.shares
+    if context.mean_a <= 0:
+        return
     costs = context.part_battery_a @ day
     for p, part in enumerate(design.parts):
         if part.kind not in ("display", "light", "lamp") or float(costs[p]) < MATTERS * context.mean_a:
             continue
         share = show(float(costs[p]) / context.mean_a, "share")
-        said = f"{part.name} owns {share} of the day's charge."
+        said = f"{part.name} takes {share} of the day's charge."
         used = {u.state for m in design.modes for u in m.uses if u.part == part.id and not u.burst}
         top = max((s for s in part.states if s.name in used), key=state_a, default=None)
         lower = calmer(part, top.name)[1:] if top else []  # the calmest of all is dark
         if top is not None and lower:
             yield Lever(
-                f"dim:{part.id}", "dim", f"light:{part.id}", f"{part.name}: {lower[-1].name} instead of {top.name}", said,
+                f"dim:{part.id}", "dim", "firmware", f"light:{part.id}", f"{part.name}: {lower[-1].name} instead of {top.name}", said,
                 "Harder to see in bright light.", _state_everywhere(part.id, top.name, lower[-1].name),
             )  # fmt: skip
         elif top is not None and isinstance(top.draw, LampDraw):
             k = part.states.index(top)
             ohm = rounded(top.draw.resistance_ohm.typical * LONGER)
             yield Lever(
-                f"dim:{part.id}", "dim", f"rest:{part.id}", f"{part.name} half as bright", said,
+                f"dim:{part.id}", "dim", "build", f"rest:{part.id}", f"{part.name} half as bright", said,
                 f"{show(ohm, 'Ω')} in series instead of half of that; still plain to see indoors.", _resistor(part.id, k, ohm),
             )  # fmt: skip
         if part.kind == "light" and part.quantity > 1 and top is not None:
             yield Lever(
-                f"alternate:{part.id}", "alternate", f"light:{part.id}", f"{part.name}: light half of them at a time",
+                f"alternate:{part.id}", "alternate", "firmware", f"light:{part.id}", f"{part.name}: light half of them at a time",
                 said, "Fast enough it looks lit, slower it looks deliberate.", _half_duty(part.id),
             )  # fmt: skip
         if part.kind == "lamp":
             yield Lever(
-                f"no-lamp:{part.id}", "no-lamp", f"rest:{part.id}", f"No {part.name}", said,
+                f"no-lamp:{part.id}", "no-lamp", "build", f"rest:{part.id}", f"No {part.name}", said,
                 "Lift its resistor. Nothing shows any more that the gadget has power.", _nowhere(part.id),
             )  # fmt: skip
 

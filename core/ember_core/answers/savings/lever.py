@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 from ...demand import part_current
 from ...design import Design, Part, State, Use
 from ...figures import PatchOperation
 
+Kind = Literal["build", "firmware", "habit"]
 Change = Callable[[Design], list[PatchOperation] | None]
 USUAL_RAIL_V = 3.3  # to compare states of one part with each other
 
@@ -17,12 +19,14 @@ USUAL_RAIL_V = 3.3  # to compare states of one part with each other
 class Lever:
     """`change` gives the patch for any design it still applies to, None where it does not: so levers can be stacked.
 
-    Of the levers of one `group` only one can be pulled. `sentence` says what it is about, `side_effect` what it costs
+    `kind` is what has to be done for it: something built, something programmed, or another habit of the user's. Of the
+    levers of one `group` only one can be applied. `sentence` says what it is about, `side_effect` what it costs
     in use.
     """
 
     key: str
     code: str
+    kind: Kind
     group: str
     title: str
     sentence: str

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-
+from ...choosing import in_place
 from ...context import Context
 from ...design import Design, Stage
 from ...figures import PatchOperation
 from ...remedies import replace
-from ..rail import RailOption, converters, fewer_rails, in_place, regulator
+from ..rail import RailOption, converters, fewer_rails, regulator
 from .lever import Change, Lever
 
 WORTH = 1.01  # of the runtime
@@ -33,7 +32,7 @@ def other_converters(context: Context) -> Iterator[Lever]:
             continue
         stage = next(s for s in context.catalogue.stages if s.name == best.name)
         yield Lever(
-            f"other-converter:{found[1].id}", "other-converter", f"stage:{found[1].id}",
+            f"other-converter:{found[1].id}", "other-converter", "build", f"stage:{found[1].id}",
             f"{rail.name}: {stage.name} instead of {found[1].name}",
             f"{found[1].name} makes {rail.name} now; of the catalogue's converters for it this one serves longest.",
             "Another part on the board, with its own passives.", _swap(found[1].id, stage),
@@ -43,12 +42,8 @@ def other_converters(context: Context) -> Iterator[Lever]:
 def _busiest(context: Context) -> list[int]:
     """The rails whose supply loses most over the day: each of them is tried with many others."""
     state, mid = context.usual, context.middle
-    lost = (
-        state.typical.stage_input_v * state.typical.stage_input_a
-        - state.typical.stage_output_v * state.typical.stage_output_a
-    )
-    by_stage = state.moment_weights @ lost[:, :, mid].T if lost.size else np.zeros(0)
-    losses = [sum(float(by_stage[s]) for s in state.tree.path(feed)) for feed in state.tree.rail_feeds]
+    by_stage = [float(state.moment_weights @ state.stage_loss_w(s)[:, mid]) for s in range(len(state.tree.stages))]
+    losses = [sum(by_stage[s] for s in state.tree.path(feed)) for feed in state.tree.rail_feeds]
     return sorted(range(len(losses)), key=lambda r: -losses[r])[:MOST_RAILS]
 
 
@@ -67,7 +62,7 @@ def no_converter(context: Context) -> Iterator[Lever]:
         for option in fewer_rails(context, r):
             if option.fits and option.remedy is not None and ((option.gained and option.gained.value) or 0) > 0:
                 yield Lever(
-                    f"{option.code}:{rail.id}:{option.title}"[:160], "no-converter", f"rail:{rail.id}", option.title,
+                    f"{option.code}:{rail.id}:{option.title}"[:160], "no-converter", "build", f"rail:{rail.id}", option.title,
                     option.sentence.split(" Runtime:")[0], "Fewer parts; what hangs on it gets the voltage as it comes.",
                     _again(context, rail.id, option),
                 )  # fmt: skip

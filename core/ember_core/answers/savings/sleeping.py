@@ -7,32 +7,33 @@ from collections.abc import Iterator
 from ...context import Context
 from ...design import Design, Part, ResistorDraw, Use
 from ...figures import PatchOperation
+from ...findings.sleep import rail_off
 from ...quantities import show
-from ...remedies import behind_load_switch, remove, replace, switch_off, without_uses
+from ...remedies import behind_load_switch, remove, replace
 from .lever import Change, Lever, calmer, find_part, find_use, rounded, state_a
 
 MATTERS = 0.02  # of the rest mode's current
 RAISED = 10.0
 HOLD_F = 1e-7
+MOST_STATES = 3
 
 
 def resting(context: Context) -> Iterator[Lever]:
-    """Each part that counts while the gadget rests: a calmer state, dark, or cut off."""
-    design, rest = context.design, context.rest
+    """Each part that counts while the gadget sleeps: a calmer state, dark, or cut off."""
+    if not context.sleeps:
+        return
+    design, rest, total = context.design, context.rest, context.rest_a
     mode = design.modes[rest]
-    total = float(context.usual.mode_current_a[rest, context.middle])
     for p, part in enumerate(design.parts):
-        own = float(context.part_battery_a[p, rest])
+        own = context.at_rest_a(p)
         found = find_use(design, mode.id, part.id)
         if found is None or own <= MATTERS * total:
             continue
         use = found[1]
         said = f"{part.name} takes {show(own, 'A')} of {show(total, 'A')} while {mode.name.lower()}"
-        states = calmer(part, use.state) if not use.burst else []
-        if states:
-            low = states[0]
+        for low in calmer(part, use.state)[:MOST_STATES] if part.switchable and not use.burst else []:
             yield Lever(
-                f"lower-sleep:{part.id}", "lower-sleep", f"rest:{part.id}",
+                f"lower-sleep:{part.id}:{low.name}"[:160], "lower-sleep", "firmware", f"rest:{part.id}",
                 f"{part.name}: {low.name} while {mode.name.lower()}",
                 f"{said}; in its state {low.name} it takes {show(state_a(low) * part.quantity, 'A')}.",
                 "It has to be put into that state before sleep, and take up its work again after.",
@@ -42,7 +43,7 @@ def resting(context: Context) -> Iterator[Lever]:
             yield from _divider(part, mode.id, said)
         elif part.kind == "lamp":
             yield Lever(
-                f"dark-in-sleep:{part.id}", "dark-in-sleep", f"rest:{part.id}", f"{part.name} dark while {mode.name.lower()}",
+                f"dark-in-sleep:{part.id}", "dark-in-sleep", "build", f"rest:{part.id}", f"{part.name} dark while {mode.name.lower()}",
                 f"{said}.", "Hang it on a pin instead of the rail; it no longer shows that the gadget has power.",
                 _without(mode.id, part.id),
             )  # fmt: skip
@@ -94,11 +95,11 @@ def _divider(part: Part, mode: str, said: str) -> Iterator[Lever]:
         return patch
 
     yield Lever(
-        f"gate-divider:{part.id}", "gate-divider", f"rest:{part.id}", f"Connect {part.name} only for a reading", f"{said}.",
+        f"gate-divider:{part.id}", "gate-divider", "build", f"rest:{part.id}", f"Connect {part.name} only for a reading", f"{said}.",
         "Needs a small transistor and a pin.", gate,
     )  # fmt: skip
     yield Lever(
-        f"raise-divider:{part.id}", "raise-divider", f"rest:{part.id}",
+        f"raise-divider:{part.id}", "raise-divider", "build", f"rest:{part.id}",
         f"{part.name}: {show(ohm * RAISED, 'Ω')} instead of {show(ohm, 'Ω')}", f"{said}.",
         "Needs a capacitor at the pin; the reading follows more slowly.", raise_it,
     )  # fmt: skip
@@ -115,47 +116,34 @@ def _load_switch(context: Context, p: int, said: str) -> Iterator[Lever]:
         return behind_load_switch(design, found[0], best) if found else None
 
     yield Lever(
-        f"cut-in-sleep:{part.id}", "cut-in-sleep", f"rest:{part.id}", f"{part.name} behind a load switch",
+        f"cut-in-sleep:{part.id}", "cut-in-sleep", "build", f"rest:{part.id}", f"{part.name} behind a load switch",
         f"{said}; behind {best.name} it takes next to nothing.", "Needs the switch and a pin; the part starts anew after every sleep.",
         change,
     )  # fmt: skip
 
 
 def rails(context: Context) -> Iterator[Lever]:
-    """A stage with an enable input that stays on while nothing but idle parts hang below it."""
-    design, rest, tree = context.design, context.rest, context.usual.tree
-    mode = design.modes[rest]
-    for s, stage in enumerate(design.supply.stages):
-        position = tree.stages.index(stage)
-        if not stage.enable or tree.off[position, rest] or not tree.powered[tree.first_stage + position, rest]:
+    """A stage with an enable input that stays on while nothing but idle parts hang on it."""
+    if not context.sleeps:
+        return
+    for s, stage in enumerate(context.design.supply.stages):
+        way = rail_off(context, s)
+        if way is None:
             continue
-        below = {
-            r.id for r, feed in zip(design.supply.rails, tree.rail_feeds, strict=True) if position in tree.path(feed)
-        }
-        resting = {p.id for p in design.parts if p.rail in below and find_use(design, mode.id, p.id)}
-        kinds = {p.kind for p in design.parts if p.id in resting}
-        if "controller" in kinds or len(resting) >= len(mode.uses):
-            continue
-        lost = float(context.usual.typical.stage_input_a[position, _moment(context, rest), context.middle])
-        name = stage.id
+        own = context.own_at_rest_a(context.usual.tree.stages.index(stage))
 
-        def change(design: Design, name: str = name, resting: set[str] = resting) -> list[PatchOperation] | None:
-            if all(s.id != name for s in design.supply.stages):
+        def change(design: Design, name: str = stage.id) -> list[PatchOperation] | None:
+            position = next((i for i, x in enumerate(design.supply.stages) if x.id == name), None)
+            if position is None:
                 return None
-            at = next(i for i, m in enumerate(design.modes) if m.id == mode.id)
-            if len(design.modes[at].uses) <= len(resting):
-                return None
-            return [*without_uses(design, at, resting), *switch_off(design, name, lambda m: m.id == mode.id)]
+            again = rail_off(Context(design, context.catalogue), position)
+            return again.patch if again else None
 
         yield Lever(
-            f"rail-off:{stage.id}", "rail-off", f"stage:{stage.id}", f"{stage.name} off while {mode.name.lower()}",
-            f"{stage.name} takes {show(lost, 'A')} while {mode.name.lower()}, and nothing that has to stay awake hangs on it.",
+            f"rail-off:{stage.id}", "rail-off", "firmware", f"stage:{stage.id}", way.label,
+            f"{stage.name} takes {show(own, 'A')} for itself while {context.rest_name}, and nothing that has to stay awake hangs on it.",
             "Needs a pin at its enable input; what hangs on it starts anew after every sleep.", change,
         )  # fmt: skip
-
-
-def _moment(context: Context, mode: int) -> int:
-    return next(k for k, m in enumerate(context.usual.moments) if m.mode == mode)
 
 
 SLEEPING = (resting, rails)

@@ -1,6 +1,7 @@
 // Battery: which cell, what it really gives here, and what refills it.
 import { useState } from "react";
 import { StepPage } from "../../shell/StepPage";
+import { fitPack } from "../../design/edits";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
 import { CatalogueDialog, KeepCell } from "../../ui/catalogue";
@@ -19,16 +20,16 @@ import { CHEMISTRIES, FORMS } from "./names";
 import { BankFields, PackFields } from "./PackFields";
 
 const FIGURES = [
-  { key: "capacity_ah", label: "Printed capacity", dimension: "charge" },
+  { key: "capacity_ah", label: "Rated capacity", dimension: "charge" },
   { key: "resistance_ohm", label: "Resistance", dimension: "resistance" },
   { key: "cutoff_v", label: "Cut-off", dimension: "voltage" },
-  { key: "discharge_max_a", label: "Most discharge current", dimension: "current" },
-  { key: "charge_max_a", label: "Most charge current", dimension: "current", optional: true },
+  { key: "discharge_max_a", label: "Max discharge current", dimension: "current" },
+  { key: "charge_max_a", label: "Max charge current", dimension: "current", optional: true },
   { key: "mass_g", label: "Mass", dimension: "mass" },
 ] as const;
 const COUNTS = [
-  { key: "series", label: "In series", dimension: "cost" },
-  { key: "parallel", label: "In parallel", dimension: "cost" },
+  { key: "series", label: "In series", dimension: "count", positive: true },
+  { key: "parallel", label: "In parallel", dimension: "count", positive: true },
 ] as const;
 
 export function Battery() {
@@ -84,7 +85,12 @@ export function Battery() {
                 of={battery}
                 at="/battery"
                 fields={COUNTS}
-                onCommit={(key, v, label) => edit(label, (d) => Object.assign(d.battery, { [key]: v }))}
+                onCommit={(key, v, label) =>
+                  edit(label, (d) => {
+                    Object.assign(d.battery, { [key]: v });
+                    fitPack(d);
+                  })
+                }
               />
             </div>
             {shown && (
@@ -112,7 +118,7 @@ export function Battery() {
           {!cell.bank && <MeasuredCell />}
         </div>
         <div className="space-y-4">
-          <Section title="From the printed figure to the usable one">
+          <Section title="From the rated capacity to the usable one">
             <CapacitySteps />
           </Section>
           <ChargerSection />
@@ -127,7 +133,7 @@ export function Battery() {
           e.cell &&
           edit(`Use ${e.cell.name}`, (d) => {
             d.battery.cell = structuredClone(e.cell!);
-            if (d.battery.body) d.battery.body.size_mm = [...e.cell!.size_mm];
+            fitPack(d);
           })
         }
         describe={({ cell: c }) =>

@@ -26,7 +26,7 @@ export function CapacitySteps() {
     <>
       <Picture
         name="capacity"
-        label="The printed capacity, each loss, and what is left for the gadget"
+        label="The rated capacity, each loss, and what is left for the gadget"
         table={{ head: ["step", "charge [Ah]"], rows: steps.map((s) => [s.label, s.charge.value]) }}
       >
         <svg viewBox={`0 0 480 ${bars.length * 18 + 2}`} className="w-full">

@@ -44,11 +44,13 @@ function packName(row: Schemas["CellChoice"]): string {
   return `${series}${row.name}${row.parallel > 1 ? `, ${row.parallel} in parallel` : ""}`;
 }
 
-/** Those that suit first, each group in the chosen order. */
+/** Those that suit first, of these those that go in as it stands, each group in the chosen order. */
 function ordered(rows: Schemas["CellChoice"][], by: Order): Schemas["CellChoice"][] {
   const sign = by === "runtime" ? -1 : 1;
   const key = (r: Schemas["CellChoice"]) => sign * (r[by].value ?? sign * Infinity);
-  return [...rows].sort((a, b) => Number(b.fits) - Number(a.fits) || key(a) - key(b));
+  return [...rows].sort(
+    (a, b) => Number(b.fits) - Number(a.fits) || Number(a.harm) - Number(b.harm) || key(a) - key(b),
+  );
 }
 
 function Cells({ close }: { close: () => void }) {
@@ -64,6 +66,7 @@ function Cells({ close }: { close: () => void }) {
   if (cells.isPending) return <p className="text-soft">Trying every cell on the gadget</p>;
   if (cells.error) return <Problems error={cells.error} />;
   const fitting = cells.data.filter((r) => r.fits).length;
+  const clean = cells.data.filter((r) => r.fits && !r.harm).length;
   const rows = ordered(
     cells.data.filter((r) => all || r.fits || r.now),
     order,
@@ -72,7 +75,8 @@ function Cells({ close }: { close: () => void }) {
     <>
       <div className="mb-2 flex flex-wrap items-center justify-between gap-2">
         <p>
-          {count(fitting, "pack")} of {cells.data.length} {fitting === 1 ? "meets" : "meet"} the brief at its coldest.
+          {count(fitting, "pack")} of {cells.data.length} {fitting === 1 ? "meets" : "meet"} the brief at its coldest
+          {clean < fitting && `, ${clean || "none"} of them without a change of something else`}.
         </p>
         <div className="w-48">
           <Choice bare label="Order" value={order} options={ORDERS} onChange={setOrder} />

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
 import { CatalogueDialog } from "../../ui/catalogue";
-import { Button, Check, Section } from "../../ui/controls";
+import { Button, Check, Choice, Section } from "../../ui/controls";
 import { QuantityField } from "../../ui/fields";
 import { FigureButton } from "../../ui/figure";
 import { show } from "../../ui/format";
@@ -37,22 +37,47 @@ export function ChargerSection() {
               value={charger.programming_ohm}
               dimension="resistance"
               path="/charger/programming_ohm"
-              onCommit={(v) => v && set("Setting resistor", (c) => (c.programming_ohm = v))}
+              positive
+              onCommit={(v) => v !== null && set("Setting resistor", (c) => (c.programming_ohm = v))}
             />
             <QuantityField
-              label="Its constant"
+              label="Program constant"
               value={charger.programming_v}
               dimension="voltage"
               path="/charger/programming_v"
               hint="current = constant ÷ resistor"
-              onCommit={(v) => v && set("Constant", (c) => (c.programming_v = v))}
+              positive
+              onCommit={(v) => v !== null && set("Program constant", (c) => (c.programming_v = v))}
             />
             <QuantityField
               label="The port gives"
               value={charger.port_limit_a}
               dimension="current"
               path="/charger/port_limit_a"
-              onCommit={(v) => v && set("Port limit", (c) => (c.port_limit_a = v))}
+              positive
+              onCommit={(v) => v !== null && set("Port limit", (c) => (c.port_limit_a = v))}
+            />
+            <QuantityField
+              label="Float voltage per cell"
+              value={charger.float_v_per_cell}
+              dimension="voltage"
+              path="/charger/float_v_per_cell"
+              positive
+              onCommit={(v) => v !== null && set("Float voltage", (c) => (c.float_v_per_cell = v))}
+            />
+            <QuantityField
+              label="Made for cells in series"
+              value={charger.cells_in_series}
+              dimension="count"
+              path="/charger/cells_in_series"
+              positive
+              onCommit={(v) => v !== null && set("Cells in series", (c) => (c.cells_in_series = v))}
+            />
+            <Choice
+              label="Charged while"
+              value={charger.mode ?? ""}
+              options={[["", "at rest"], ...design.modes.map((m) => [m.id, m.name.toLowerCase()] as const)]}
+              onChange={(v) => set("The mode it charges in", (c) => (c.mode = v || null))}
             />
           </div>
           <Check
@@ -62,13 +87,16 @@ export function ChargerSection() {
           />
           {report && (
             <dl className="border-line mt-2 grid grid-cols-2 gap-x-3 gap-y-1 border-t pt-2">
+              <Row name="float voltage over all cells">
+                <FigureButton figure={report.float_voltage} />
+              </Row>
               <Row name="charge current">
                 <FigureButton figure={report.current} />
               </Row>
               <Row name="most for this battery">
                 <FigureButton figure={report.highest_current} />
               </Row>
-              <Row name="current to plan">
+              <Row name="recommended current">
                 <FigureButton figure={report.gentle_current} />
               </Row>
               <Row name="resistor for that">
@@ -80,7 +108,14 @@ export function ChargerSection() {
               <Row name="heat in the charger">
                 <FigureButton figure={report.heat} />
               </Row>
-              <Row name="air inside, hottest day">{shown && <FigureButton figure={shown.heat.inside} />}</Row>
+              <Row name="most on the cable">
+                <FigureButton figure={report.on_the_cable} />
+              </Row>
+              {shown?.heat.charging && (
+                <Row name="air inside meanwhile">
+                  <FigureButton figure={shown.heat.charging} />
+                </Row>
+              )}
               {shown?.heat.charger && (
                 <Row name="its junction">
                   <FigureButton figure={shown.heat.charger} />

@@ -2,6 +2,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, client, type ProblemError, type Schemas } from "../../api/client";
+import { fitPack } from "../../design/edits";
 import { useDesign } from "../../design/store";
 import { Problems } from "../../pages/NewGadget";
 import { Button, Choice } from "../../ui/controls";
@@ -30,7 +31,7 @@ const FIGURES = [
   { key: "second_at_a", label: "of", dimension: "current", optional: true },
   { key: "resistance_ohm", label: "Resistance", dimension: "resistance", ...KIND },
   { key: "cutoff_v", label: "Cut-off", dimension: "voltage", ...KIND },
-  { key: "discharge_max_a", label: "Most discharge current", dimension: "current", ...KIND },
+  { key: "discharge_max_a", label: "Max discharge current", dimension: "current", ...KIND },
   { key: "mass_g", label: "Mass", dimension: "mass", ...KIND },
 ] as const;
 
@@ -102,7 +103,7 @@ function Form({ close }: { close: () => void }) {
                 const { cell } = made.data;
                 edit(`Use ${cell.name}`, (d) => {
                   d.battery.cell = structuredClone(cell);
-                  if (d.battery.body) d.battery.body.size_mm = [...cell.size_mm];
+                  fitPack(d);
                 });
                 close();
               }}

@@ -16,11 +16,11 @@ const SPREAD = [
   { key: "spread", label: "Spread from cell to cell", dimension: "share", optional: true, placeholder: "as is usual" },
 ] as const;
 const BANK = [
-  { key: "cell_v", label: "Printed at", dimension: "voltage" },
+  { key: "cell_v", label: "Rated at", dimension: "voltage" },
   { key: "output_v", label: "Output", dimension: "voltage" },
   { key: "efficiency", label: "Efficiency", dimension: "share" },
-  { key: "own_a", label: "Takes for itself", dimension: "current" },
-  { key: "least_a", label: "Switches off below", dimension: "current", hint: "0 A: never" },
+  { key: "own_a", label: "Idle current", dimension: "current" },
+  { key: "least_a", label: "Auto-shutoff below", dimension: "current", hint: "0 A: never" },
   { key: "off_after_s", label: "after", dimension: "time" },
 ] as const;
 
@@ -33,9 +33,9 @@ export function PackFields() {
     {
       key: "age_years",
       label: measured ? "Years since it was measured" : "Years since it was made",
-      dimension: "cost",
+      dimension: "number",
     },
-    { key: "cycles", label: measured ? "Full charges since then" : "Full charges so far", dimension: "cost" },
+    { key: "cycles", label: measured ? "Full charges since then" : "Full charges so far", dimension: "number" },
   ] as const;
   const several = battery.series * battery.parallel > 1;
   const ofCell = (key: string, v: number | null, label: string) =>

@@ -32,9 +32,10 @@ export function Brief() {
               value={brief.goal_h}
               dimension="time"
               unit="h"
+              optional
               path="/brief/goal_h"
               hint="between charges, or per set of cells"
-              onCommit={(v) => v && set("Goal", (b) => (b.goal_h = v))}
+              onCommit={(v) => set("Goal", (b) => (b.goal_h = v))}
             />
             <QuantityField
               label="Shelf life, switched off"
@@ -53,6 +54,15 @@ export function Brief() {
               optional
               path="/brief/charge_max_h"
               onCommit={(v) => set("Charge time", (b) => (b.charge_max_h = v))}
+            />
+            <QuantityField
+              label="Used more or less, by a factor"
+              value={brief.use_factor}
+              dimension="number"
+              path="/brief/use_factor"
+              hint="one in ten so much more, one in ten so much less; 1: just as planned"
+              positive
+              onCommit={(v) => v !== null && set("How it is used", (b) => (b.use_factor = v))}
             />
           </div>
         </Section>
@@ -91,6 +101,17 @@ export function Brief() {
                 ["sealed", "weather all year: sealed"],
               ]}
               onChange={(v) => set("Exposure", (b) => (b.exposure = v))}
+            />
+          </div>
+          <div className="mt-3">
+            <Choice
+              label="Charged"
+              value={brief.charged}
+              options={[
+                ["indoors", "indoors, at 10 to 30 °C"],
+                ["anywhere", "wherever it is, from the coldest to the hottest"],
+              ]}
+              onChange={(v) => set("Where it is charged", (b) => (b.charged = v))}
             />
           </div>
         </Section>

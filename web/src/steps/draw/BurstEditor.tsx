@@ -102,7 +102,8 @@ export function BurstEditor({ part, mode, use, path }: { part: Part; mode: strin
           value={use.period_s}
           dimension="time"
           path={path}
-          onCommit={(v) => v && set("Period", { period_s: v })}
+          positive
+          onCommit={(v) => v !== null && set("Period", { period_s: v })}
         />
       </div>
       {shapes.length > 0 && (

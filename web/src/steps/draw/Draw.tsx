@@ -88,6 +88,18 @@ export function Draw() {
       ) : (
         <DrawGrid selected={current} onSelect={setSelected} />
       )}
+      {design.parts.length > 0 && shown && shown.draw.others.length > 0 && (
+        <p className="text-soft mt-3 text-[0.9375rem]">
+          Beside the parts, for themselves:{" "}
+          {shown.draw.others.map((o, i) => (
+            <span key={`${o.kind} ${o.id}`}>
+              {i > 0 && ", "}
+              {o.name} <FigureButton figure={o.current} className="text-ink" /> ({show(o.share, "share")})
+            </span>
+          ))}
+          .
+        </p>
+      )}
       <CatalogueDialog
         kind="part"
         title="Take a part"

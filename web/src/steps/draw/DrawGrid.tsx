@@ -43,7 +43,9 @@ export function DrawGrid({ selected, onSelect }: { selected: Selected | null; on
   const design = useOpenDesign();
   const shown = useShown();
   const edit = useDesign((s) => s.edit);
-  const { editing, anchor, refusal, begin, end, stretchFrom, refuse } = useGridEdit();
+  const { editing, anchor, refusal, begin, stretchFrom, refuse, belongTo } = useGridEdit();
+  const variant = useDesign((s) => s.variant?.id);
+  useEffect(() => belongTo(variant), [variant, belongTo]);
   const holder = useRef<HTMLDivElement>(null);
   const moved = useRef(false);
 
@@ -95,7 +97,8 @@ export function DrawGrid({ selected, onSelect }: { selected: Selected | null; on
   };
 
   const textOf = (cell: Cell) => cells.get(`${cell.part} ${cell.mode}`)?.text ?? "-";
-  const put = async (targets: (Cell & { text: string })[], label: string) => refuse(await enterTexts(targets, label));
+  const put = async (targets: (Cell & { text: string })[], label: string) =>
+    refuse(await enterTexts(targets, label, false));
   const clear = () =>
     edit("Draws nothing", (d) => {
       for (const cell of range.flat()) setUse(d, cell.mode, cell.part, null);
@@ -128,40 +131,41 @@ export function DrawGrid({ selected, onSelect }: { selected: Selected | null; on
       refuse(null);
       onSelect(cell);
     },
-    enter: (text) => {
-      const targets = many ? range.flat() : [at];
-      const name = design.parts.find((p) => p.id === at.part)?.name;
-      const label = `${many ? count(targets.length, "cell") : name}: ${text.trim() || "nothing"}`;
+    enter: (targets, text) => {
+      const name = design.parts.find((p) => p.id === targets[0]?.part)?.name;
+      const label = `${targets.length > 1 ? count(targets.length, "cell") : name}: ${text.trim() || "nothing"}`;
       return enterTexts(
         targets.map((cell) => ({ ...cell, text })),
         label,
       );
     },
-    finish: (down) => {
-      end();
+    finish: ([down, across]) => {
       moved.current = true;
-      if (down && !many) move(down, 0, false);
+      if ((down || across) && !many) move(down, across, false);
       else onSelect({ ...at });
     },
+    begin: (cell) => begin(cell, null),
   };
   const stable = useMemo<GridActions>(
     () => ({
       select: (...a) => actions.current.select(...a),
       enter: (...a) => actions.current.enter(...a),
       finish: (...a) => actions.current.finish(...a),
+      begin: (...a) => actions.current.begin(...a),
     }),
     [],
   );
 
+  const targets = () => (many ? range.flat() : [at]);
   const onKeyDown = (e: KeyboardEvent) => {
     if (editing || !at.part || (e.target as HTMLElement).role !== "gridcell") return;
     const step = STEPS[e.key];
     const plain = !e.ctrlKey && !e.metaKey && !e.altKey;
     if (step && plain) move(...step, e.shiftKey);
     else if (e.key === "Escape" && many) stretchFrom(null);
-    else if (e.key === "Enter" || e.key === "F2") begin(at, null);
+    else if (e.key === "Enter" || e.key === "F2") begin(at, null, targets());
     else if (e.key === "Delete" || e.key === "Backspace") clear();
-    else if (e.key.length === 1 && plain && e.key !== "?" && e.key !== " ") begin(at, e.key);
+    else if (e.key.length === 1 && plain && e.key !== "?" && e.key !== " ") begin(at, e.key, targets());
     else return;
     e.preventDefault();
   };

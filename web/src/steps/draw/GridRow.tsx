@@ -3,17 +3,18 @@ import { memo } from "react";
 import type { Evaluation, Part, Use } from "../../design/types";
 import { FigureButton } from "../../ui/figure";
 import { range, show } from "../../ui/format";
-import { CellEditor } from "./CellEditor";
+import { CellEditor, type Step } from "./CellEditor";
 import type { Cell, Refusal } from "./entry";
-import { useGridEdit } from "./gridEdit";
+import { cellKey, useGridEdit } from "./gridEdit";
 import { ProvenanceMark } from "./provenance";
 
 export const NAME = "sticky left-0 z-[5] bg-paper text-left font-normal";
 
 export type GridActions = {
   select: (cell: Cell, stretch: boolean) => void;
-  enter: (text: string) => Promise<Refusal | null>;
-  finish: (rows: number) => void;
+  enter: (targets: Cell[], text: string) => Promise<Refusal | null>;
+  finish: (step: Step) => void;
+  begin: (cell: Cell) => void;
 };
 
 type Found = Evaluation["draw"]["cells"][number];
@@ -49,7 +50,7 @@ export const GridRow = memo(
           </span>
           {(part.passenger || part.plugged_by_user) && (
             <span className="text-soft block text-xs">
-              {part.passenger ? "came with a module" : "plugged in by the user"}
+              {part.passenger ? "parasitic load of a module" : "plugged in by the user"}
             </span>
           )}
         </th>
@@ -116,7 +117,7 @@ function GridCell({
   actions: GridActions;
 }) {
   const editing = useGridEdit((s) => (s.editing?.part === part.id && s.editing.mode === mode ? s.editing : null));
-  const begin = useGridEdit((s) => s.begin);
+  const waiting = useGridEdit((s) => s.waiting[cellKey({ part: part.id, mode })]);
   const provenance = part.states.find((s) => s.name === use?.state)?.provenance;
   const shade = found ? Math.round(Math.min(1, found.share) * 62) : 0;
   const dead = use && found && !found.powered;
@@ -128,18 +129,28 @@ function GridCell({
       data-testid={`cell-${part.id}-${mode}`}
       onPointerDown={(e) => e.button === 0 && actions.select({ part: part.id, mode }, e.shiftKey)}
       onPointerEnter={(e) => e.buttons === 1 && actions.select({ part: part.id, mode }, true)}
-      onDoubleClick={() => begin({ part: part.id, mode }, null)}
+      onDoubleClick={() => actions.begin({ part: part.id, mode })}
       className={`relative h-11 cursor-cell rounded-md px-2 py-0.5 align-middle outline-offset-[-2px] select-none ${marked ? "outline-ink outline-2" : ""} ${use ? "" : "text-soft"}`}
       style={{ background: `color-mix(in srgb, var(--ember) calc(${shade}% * var(--shade)), var(--sheet))` }}
     >
       {editing ? (
         <CellEditor
           part={part}
+          cell={{ part: part.id, mode }}
           initial={editing.text}
           written={found?.text ?? use?.state ?? ""}
-          enter={actions.enter}
+          waiting={waiting}
+          enter={(text) => actions.enter(editing.targets, text)}
           finish={actions.finish}
         />
+      ) : waiting ? (
+        <span
+          className="text-fail line-clamp-2 leading-tight underline decoration-wavy underline-offset-4"
+          title={waiting.refusal.message}
+        >
+          <span className="sr-only">not understood: </span>
+          {waiting.text}
+        </span>
       ) : use ? (
         <>
           <span

@@ -58,9 +58,9 @@ export function ModeDetails({ mode: modeId }: { mode: string }) {
         <QuantityField
           label="on how many pins"
           value={mode.wake_pins}
-          dimension="cost"
+          dimension="count"
           path={`/modes/${index}/wake_pins`}
-          onCommit={(v) => edit("Wake pins", (d) => (d.modes[index]!.wake_pins = Math.round(v ?? 0)))}
+          onCommit={(v) => edit("Wake pins", (d) => (d.modes[index]!.wake_pins = v ?? 0))}
         />
       )}
       {design.supply.stages.some((s) => s.enable) && (

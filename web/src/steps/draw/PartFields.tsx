@@ -15,8 +15,8 @@ const KINDS = [
 export type ChangePart = (label: string, work: (draft: Part) => void) => void;
 
 const VOLTAGES = [
-  ["supply_min_v", "Least supply"],
-  ["supply_high_v", "Made for at most"],
+  ["supply_min_v", "Minimum supply"],
+  ["supply_high_v", "Recommended maximum"],
   ["supply_max_v", "Absolute maximum"],
 ] as const;
 
@@ -38,7 +38,7 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
         <Choice
           label="Kind"
           value={part.kind}
-          options={KINDS.map((k) => [k, k] as const)}
+          options={KINDS.map((k) => [k, k === "lamp" ? "indicator LED" : k] as const)}
           onChange={(v) => change("Kind", (x) => (x.kind = v))}
         />
         <Choice
@@ -61,9 +61,10 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
         <QuantityField
           label="Quantity"
           value={part.quantity}
-          dimension="cost"
+          dimension="count"
+          positive
           path={`${path}/quantity`}
-          onCommit={(v) => v !== null && change("Quantity", (x) => (x.quantity = Math.max(1, Math.round(v))))}
+          onCommit={(v) => v !== null && change("Quantity", (x) => (x.quantity = v))}
         />
         <QuantityField
           label="Mass of each"
@@ -79,6 +80,17 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
         />
       </div>
       <Peak part={part} path={path} change={change} />
+      {["display", "sound", "light"].includes(part.kind) && (
+        <QuantityField
+          label="Supply may droop by, before it shows"
+          value={part.droop_max}
+          dimension="share"
+          optional
+          placeholder="3 %"
+          path={`${path}/droop_max`}
+          onCommit={(v) => change("Droop", (x) => (x.droop_max = v))}
+        />
+      )}
       {(part.kind === "lamp" || part.kind === "light") && (
         <QuantityField
           label="Brightness per mA"
@@ -114,9 +126,14 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
         onChange={(v) => change("Switchable", (x) => (x.switchable = v))}
       />
       <Check
-        label="Came along on a module; nobody chose it"
+        label="Parasitic load: came along on a module, nobody chose it"
         checked={part.passenger}
-        onChange={(v) => change("Passenger", (x) => (x.passenger = v))}
+        onChange={(v) => change("Parasitic load", (x) => (x.passenger = v))}
+      />
+      <Check
+        label="What is read is its resistance: a ladder, a thermistor"
+        checked={part.analogue}
+        onChange={(v) => change("Read by its resistance", (x) => (x.analogue = v))}
       />
       <Check
         label="The user plugs it in"
@@ -154,7 +171,8 @@ function Peak({ part, path, change }: { part: Part; path: string; change: Change
           value={peak.seconds}
           dimension="time"
           path={`${path}/peak/seconds`}
-          onCommit={(v) => v && set("seconds", v)}
+          positive
+          onCommit={(v) => v !== null && set("seconds", v)}
         />
       )}
       {peak && (

@@ -16,7 +16,7 @@ const BEHAVIOURS = [
   ["current", "constant current"],
   ["power", "constant power"],
   ["resistor", "a resistor"],
-  ["lamp", "a lamp and its resistor"],
+  ["lamp", "an LED and its resistor"],
 ] as const;
 
 export function StateFields({
@@ -70,7 +70,7 @@ export function StateFields({
       </div>
       <div className="grid grid-cols-3 gap-1.5">
         <QuantityField
-          label="Least"
+          label="Min"
           value={span.least}
           dimension={dimension}
           optional
@@ -86,7 +86,7 @@ export function StateFields({
           onCommit={set("typical")}
         />
         <QuantityField
-          label="Most"
+          label="Max"
           value={span.most}
           dimension={dimension}
           optional

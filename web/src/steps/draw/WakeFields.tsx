@@ -53,8 +53,8 @@ export function WakeFields({ part, change }: { part: Part; change: ChangePart })
                     bare
                     label={`Pins that wake it from ${name}`}
                     value={wake.pins}
-                    dimension="cost"
-                    onCommit={(v) => set(name, (w) => (w.pins = Math.round(v ?? 0)))}
+                    dimension="count"
+                    onCommit={(v) => set(name, (w) => (w.pins = v ?? 0))}
                   />
                 </span>
               )}

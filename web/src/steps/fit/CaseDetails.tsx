@@ -34,7 +34,8 @@ export function CaseDetails() {
           value={enclosure.wall_mm}
           dimension="length"
           path="/enclosure/wall_mm"
-          onCommit={(v) => v && set("Wall", (e) => (e.wall_mm = v))}
+          positive
+          onCommit={(v) => v !== null && set("Wall", (e) => (e.wall_mm = v))}
         />
         <Choice
           label="Plastic"

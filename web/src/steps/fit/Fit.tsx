@@ -1,6 +1,7 @@
 // Fit: the case and everything in it, to scale, from three sides; bodies are dragged or moved with the arrows.
 import { useState } from "react";
 import { StepPage } from "../../shell/StepPage";
+import { fitPack } from "../../design/edits";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import { Button, Section } from "../../ui/controls";
 import { FigureButton } from "../../ui/figure";
@@ -9,7 +10,7 @@ import { StatusMark } from "../../ui/status";
 import type { Status } from "../../design/types";
 import { BodyDetails } from "./BodyDetails";
 import { CaseDetails } from "./CaseDetails";
-import { bodyAt, bodyName } from "./bodies";
+import { bodyAt, bodyName, place } from "./bodies";
 import { ABOVE, CaseView, FRONT, RIGHT } from "./CaseView";
 
 export function Fit() {
@@ -86,10 +87,7 @@ export function Fit() {
                       onClick={() => {
                         const { wall_mm } = design.enclosure;
                         const corner = wall_mm + fit.clearance_mm;
-                        edit(`Place ${u.name}`, (d) => {
-                          const body = bodyAt(d, u.where);
-                          if (body) body.position_mm = [corner, corner, corner];
-                        });
+                        edit(`Place ${u.name}`, (d) => place(d, u.where, corner));
                         setSelected(u.where);
                       }}
                     >
@@ -108,7 +106,7 @@ export function Fit() {
               className="mt-2"
               onClick={() =>
                 edit("Give the battery a size", (d) => {
-                  d.battery.body = { size_mm: [...d.battery.cell.size_mm], position_mm: null, through: null };
+                  fitPack(d);
                 })
               }
             >

@@ -56,7 +56,21 @@ export function DayEditor() {
                   onChange={(v) => set("Rest mode", (d) => (d.rest = v))}
                 />
               </td>
-              <td colSpan={3} />
+              <td colSpan={3}>
+                <Choice
+                  bare
+                  label="What resting is"
+                  value={
+                    day.rest_works === null || day.rest_works === undefined ? "" : day.rest_works ? "works" : "sleeps"
+                  }
+                  options={[
+                    ["", "asleep or at work: judged by what it draws"],
+                    ["sleeps", "it sleeps then"],
+                    ["works", "it works then: always on"],
+                  ]}
+                  onChange={(v) => set("What resting is", (d) => (d.rest_works = v === "" ? null : v === "works"))}
+                />
+              </td>
             </tr>
           </tbody>
         </table>
@@ -135,7 +149,8 @@ function SessionRow({ session: s, i, modes, set }: { session: Session; i: number
           value={s.seconds}
           dimension="time"
           path={`/day/sessions/${i}/seconds`}
-          onCommit={(v) => v && set(`${s.name}: length`, (d) => (d.sessions[i]!.seconds = v))}
+          positive
+          onCommit={(v) => v !== null && set(`${s.name}: length`, (d) => (d.sessions[i]!.seconds = v))}
         />
       }
       often={
@@ -148,9 +163,10 @@ function SessionRow({ session: s, i, modes, set }: { session: Session; i: number
                 bare
                 label={`${s.name}: times a day`}
                 value={s.per_day}
-                dimension="cost"
+                dimension="rate"
                 path={`/day/sessions/${i}/per_day`}
-                onCommit={(v) => v && set(`${s.name}: times a day`, (d) => (d.sessions[i]!.per_day = v))}
+                positive
+                onCommit={(v) => v !== null && set(`${s.name}: times a day`, (d) => (d.sessions[i]!.per_day = v))}
               />
             </div>
             <span className="text-soft py-1">× a day</span>
@@ -187,7 +203,8 @@ function WakeRow({ wake: w, i, modes, set }: { wake: Wake; i: number; modes: Mod
           value={w.awake_s}
           dimension="time"
           path={`/day/wakes/${i}/awake_s`}
-          onCommit={(v) => v && set(`${w.name}: length`, (d) => (d.wakes[i]!.awake_s = v))}
+          positive
+          onCommit={(v) => v !== null && set(`${w.name}: length`, (d) => (d.wakes[i]!.awake_s = v))}
         />
       }
       often={
@@ -200,7 +217,8 @@ function WakeRow({ wake: w, i, modes, set }: { wake: Wake; i: number; modes: Mod
               value={w.every_s}
               dimension="time"
               path={`/day/wakes/${i}/every_s`}
-              onCommit={(v) => v && set(`${w.name}: interval`, (d) => (d.wakes[i]!.every_s = v))}
+              positive
+              onCommit={(v) => v !== null && set(`${w.name}: interval`, (d) => (d.wakes[i]!.every_s = v))}
             />
           </div>
         </>

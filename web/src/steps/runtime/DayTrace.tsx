@@ -6,6 +6,7 @@ import { ask, client, type Schemas } from "../../api/client";
 import { Button } from "../../ui/controls";
 import { Answered, useAnswer } from "../../ui/answer";
 import { clock, show } from "../../ui/format";
+import { Chart, fitted, textWidth, type Frame } from "../../ui/chart";
 import { Picture } from "../../ui/picture";
 
 const CHARGES = [
@@ -13,7 +14,6 @@ const CHARGES = [
   [0.5, "half full"],
   [0.15, "nearly empty"],
 ] as const;
-const [WIDTH, LEFT] = [430, 46];
 
 export function DayTrace() {
   const [charge, setCharge] = useState<number>(0.5);
@@ -46,18 +46,6 @@ export function DayTrace() {
 }
 
 function Trace({ trace }: { trace: Schemas["DayTrace"] }) {
-  const points = trace.hours.map((_, i) => i);
-  const x = scaleLinear([0, 24], [LEFT, WIDTH - 6]);
-  const volts = scaleLinear([Math.min(...trace.low_v), Math.max(...trace.high_v)], [120, 10]).nice(3);
-  const amps = scaleLinear([0, Math.max(...trace.peak_a, 1e-9)], [190, 140]);
-  const small = { fontSize: 11.5, fill: "var(--soft)" };
-  const at = (i: number) => x(trace.hours[i] ?? 0);
-  const band = area<number>(
-    at,
-    (i) => volts(trace.low_v[i] ?? 0),
-    (i) => Math.min(volts(trace.high_v[i] ?? 0), volts(trace.low_v[i] ?? 0) - 1.5),
-  )(points);
-  const width = (x(24) - x(0)) / trace.hours.length;
   return (
     <>
       <p className="text-soft mb-1 text-sm">{trace.sentence}</p>
@@ -66,8 +54,8 @@ function Trace({ trace }: { trace: Schemas["DayTrace"] }) {
         label={`Battery voltage and current over one day. ${trace.sentence}`}
         table={{
           head: ["hour [h]", "lowest voltage [V]", "highest voltage [V]", "mean current [A]", "highest current [A]"],
-          rows: points.map((i) => [
-            trace.hours[i] ?? null,
+          rows: trace.hours.map((hour, i) => [
+            hour,
             trace.low_v[i] ?? null,
             trace.high_v[i] ?? null,
             trace.mean_a[i] ?? null,
@@ -75,40 +63,71 @@ function Trace({ trace }: { trace: Schemas["DayTrace"] }) {
           ]),
         }}
       >
-        <svg viewBox={`0 0 ${WIDTH} 212`} className="w-full" style={{ fontFamily: "inherit" }}>
-          {volts.ticks(4).map((v) => (
-            <g key={v}>
-              <line x1={LEFT} x2={WIDTH - 6} y1={volts(v)} y2={volts(v)} stroke="var(--line)" strokeWidth="0.700" />
-              <text x={LEFT - 6} y={volts(v) + 4} textAnchor="end" {...small}>
-                {show(v, "V")}
-              </text>
-            </g>
-          ))}
-          <path d={band ?? ""} fill="var(--ember)" opacity="0.800" />
-          {points.map((i) => (
-            <rect
-              key={i}
-              x={at(i)}
-              width={Math.max(width, 0.5)}
-              y={amps(trace.peak_a[i] ?? 0)}
-              height={190 - amps(trace.peak_a[i] ?? 0)}
-              fill="var(--ember)"
-              opacity="0.350"
-            />
-          ))}
-          <text x={LEFT - 6} y={148} textAnchor="end" {...small}>
-            {show(amps.domain()[1], "A")}
-          </text>
-          <text x={LEFT + 4} y={136} {...small}>
-            highest current in five minutes
-          </text>
-          {[0, 6, 12, 18, 24].map((h) => (
-            <text key={h} x={x(h)} y={206} textAnchor={h === 24 ? "end" : h === 0 ? "start" : "middle"} {...small}>
-              {h === 24 ? "24:00" : clock(h)}
-            </text>
-          ))}
-        </svg>
+        <Chart tall={220}>{(frame) => <Drawing frame={frame} trace={trace} />}</Chart>
       </Picture>
+    </>
+  );
+}
+
+function Drawing({ frame: { width, em }, trace }: { frame: Frame; trace: Schemas["DayTrace"] }) {
+  const size = 11.5 * em;
+  const points = trace.hours.map((_, i) => i);
+  const [base, middle] = [194 * em, 146 * em];
+  const volts = scaleLinear([Math.min(...trace.low_v), Math.max(...trace.high_v)], [118 * em, 12 * em]).nice(3);
+  const amps = scaleLinear([0, Math.max(...trace.peak_a, 1e-9)], [base, middle]);
+  const names = [...volts.ticks(4).map((v) => show(v, "V")), show(amps.domain()[1], "A")];
+  const left = Math.max(...names.map((n) => textWidth(n, size))) + 10 * em;
+  const right = width - 6 * em;
+  const x = scaleLinear([0, 24], [left, right]);
+  const small = { fontSize: size, fill: "var(--soft)" };
+  const at = (i: number) => x(trace.hours[i] ?? 0);
+  const band = area<number>(
+    at,
+    (i) => volts(trace.low_v[i] ?? 0),
+    (i) => Math.min(volts(trace.high_v[i] ?? 0), volts(trace.low_v[i] ?? 0) - 1.5),
+  )(points);
+  const bar = (right - left) / trace.hours.length;
+  const room = (right - left) / textWidth("24:00", size);
+  const hours = room > 6.5 ? [0, 6, 12, 18, 24] : room > 3.8 ? [0, 12, 24] : [0, 24];
+  return (
+    <>
+      {volts.ticks(4).map((v) => (
+        <g key={v}>
+          <line x1={left} x2={right} y1={volts(v)} y2={volts(v)} stroke="var(--line)" strokeWidth="0.700" />
+          <text x={left - 6 * em} y={volts(v) + 4 * em} textAnchor="end" {...small}>
+            {show(v, "V")}
+          </text>
+        </g>
+      ))}
+      <path d={band ?? ""} fill="var(--ember)" opacity="0.800" />
+      {points.map((i) => (
+        <rect
+          key={i}
+          x={at(i)}
+          width={Math.max(bar, 0.5)}
+          y={amps(trace.peak_a[i] ?? 0)}
+          height={base - amps(trace.peak_a[i] ?? 0)}
+          fill="var(--ember)"
+          opacity="0.350"
+        />
+      ))}
+      <text x={left - 6 * em} y={middle + 8 * em} textAnchor="end" {...small}>
+        {show(amps.domain()[1], "A")}
+      </text>
+      <text x={left + 4 * em} y={middle - 7 * em} {...small}>
+        {fitted("highest current in five minutes", right - left - 8 * em, size)}
+      </text>
+      {hours.map((h) => (
+        <text
+          key={h}
+          x={x(h)}
+          y={base + 18 * em}
+          textAnchor={h === 24 ? "end" : h === 0 ? "start" : "middle"}
+          {...small}
+        >
+          {h === 24 ? "24:00" : clock(h)}
+        </text>
+      ))}
     </>
   );
 }

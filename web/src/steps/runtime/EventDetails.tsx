@@ -196,7 +196,8 @@ function StretchFields({
           value={value.seconds}
           dimension="time"
           path={`${path}/seconds`}
-          onCommit={(v) => v && onChange({ mode: value.mode || usual, seconds: v })}
+          positive
+          onCommit={(v) => v !== null && onChange({ mode: value.mode || usual, seconds: v })}
         />
       )}
     </div>

@@ -4,13 +4,9 @@ import { area, line } from "d3-shape";
 import { useShown } from "../../design/store";
 import type { Evaluation } from "../../design/types";
 import { show, timeAxis } from "../../ui/format";
+import { Chart, fitted, textWidth, tickCount, type Frame } from "../../ui/chart";
 import { Picture } from "../../ui/picture";
 
-const WIDTH = 860;
-const LEFT = 52;
-const RIGHT = 12;
-const CHARGE = { top: 14, bottom: 92 };
-const VOLTAGE = { top: 116, bottom: 226 };
 type Timeline = Evaluation["runtime"]["timeline"];
 
 export function FallPicture() {
@@ -23,7 +19,7 @@ export function FallPicture() {
       name="fall"
       label={`Charge and voltage over time. ${shown.runtime.sentence}`}
       table={{
-        head: ["time [h]", "charge left", "voltage at the mean load [V]", "voltage in the worst moment [V]"],
+        head: ["time [h]", "state of charge", "voltage at the mean load [V]", "voltage in the worst moment [V]"],
         rows: timeline.time_h.map((t, i) => [
           t,
           timeline.charge[i] ?? null,
@@ -32,47 +28,78 @@ export function FallPicture() {
         ]),
       }}
     >
-      <Drawing timeline={timeline} goal={goal_h} end={shown.runtime.total.value} />
+      <Chart tall={({ width, em }) => (226 + (oneLine(width, em) ? 40 : 58)) * em}>
+        {(frame) => (
+          <Drawing frame={frame} timeline={timeline} goal={goal_h ?? null} end={shown.runtime.total.value ?? 0} />
+        )}
+      </Chart>
     </Picture>
   );
 }
 
-function Drawing({ timeline, goal, end }: { timeline: Timeline; goal: number; end: number }) {
-  const last = timeline.time_h.at(-1) ?? 1;
-  const reach = goal <= last * 1.6 ? Math.max(last, goal * 1.03) : last;
-  const [size, unit] = timeAxis(reach);
-  const x = scaleLinear([0, reach / size], [LEFT, WIDTH - RIGHT]);
-  const charge = scaleLinear([0, 1], [CHARGE.bottom, CHARGE.top]);
+const MEAN = "battery voltage at the mean load";
+const WORST = "in the worst moment";
+
+/** Whether both names of the lines go beside each other. */
+const oneLine = (width: number, em: number) =>
+  textWidth(MEAN, 12 * em) + textWidth(WORST, 12 * em) + 130 * em <= width - 60 * em;
+
+type DrawingProps = { frame: Frame; timeline: Timeline; goal: number | null; end: number };
+
+function Drawing({ frame: { width, em }, timeline, goal, end }: DrawingProps) {
+  const size = 12 * em;
+  const last = Math.max(timeline.time_h.at(-1) ?? 1, 1e-6);
+  const reach = goal !== null && goal <= last * 1.6 ? Math.max(last, goal * 1.03) : last;
+  const [unit, unitName] = timeAxis(reach);
   const volts = [...timeline.mean_v, ...timeline.worst_v.filter((v) => v > timeline.cutoff_v * 0.7), timeline.cutoff_v];
-  const voltage = scaleLinear([Math.min(...volts), Math.max(...volts)], [VOLTAGE.bottom, VOLTAGE.top]).nice(4);
+  const [chargeTop, chargeBottom, top, bottom] = [22 * em, 100 * em, 124 * em, 226 * em];
+  const voltage = scaleLinear([Math.min(...volts), Math.max(...volts)], [bottom, top]).nice(4);
+  const voltTicks = voltage.ticks(4);
+  const left =
+    Math.max(...[...voltTicks.map((v) => show(v, "V")), show(1, "share")].map((t) => textWidth(t, size))) + 10;
+  const right = width - 12 * em;
+  const x = scaleLinear([0, reach / unit], [left, right]);
+  const ticks = x.ticks(tickCount(right - left, textWidth(`000 ${unitName}`, size), 8));
+  const charge = scaleLinear([0, 1], [chargeBottom, chargeTop]);
   const points = timeline.time_h.map((_, i) => i);
-  const at = (i: number) => x((timeline.time_h[i] ?? 0) / size);
+  const at = (i: number) => x((timeline.time_h[i] ?? 0) / unit);
   const clip = (v: number) => Math.max(voltage.domain()[0] ?? 0, v);
-  const chargeArea = area<number>(at, CHARGE.bottom, (i) => charge(timeline.charge[i] ?? 0))(points) ?? "";
+  const chargeArea = area<number>(at, chargeBottom, (i) => charge(timeline.charge[i] ?? 0))(points) ?? "";
   const meanLine = line<number>(at, (i) => voltage(clip(timeline.mean_v[i] ?? 0)))(points) ?? "";
   const worstLine = line<number>(at, (i) => voltage(clip(timeline.worst_v[i] ?? 0)))(points) ?? "";
-  const stops = [...timeline.modes].filter((m) => m.charge >= 0.005).sort((a, b) => a.time_h - b.time_h);
-  const small = { fontSize: 12, fill: "var(--soft)" };
+  const stops = [...timeline.modes]
+    .filter((m) => m.charge >= 0.005)
+    .sort((a, b) => a.time_h - b.time_h)
+    .slice(0, 4);
+  const small = { fontSize: size, fill: "var(--soft)" };
+  const goalText = goal === null ? "" : `goal ${show(goal, "h")}`;
+  const goalAt = goal === null ? 0 : x(goal / unit);
+  const goalRight = goalAt - 5 * em - textWidth(goalText, size) < left;
   return (
-    <svg viewBox={`0 0 ${WIDTH} 264`} className="w-full" style={{ fontFamily: "inherit" }}>
-      {x.ticks(8).map((t) => (
+    <>
+      {ticks.map((t, i) => (
         <g key={t}>
-          <line x1={x(t)} x2={x(t)} y1={CHARGE.top} y2={VOLTAGE.bottom} stroke="var(--line)" strokeWidth="0.700" />
-          <text x={x(t)} y={VOLTAGE.bottom + 16} textAnchor="middle" {...small}>
-            {t} {t === 0 ? unit : ""}
+          <line x1={x(t)} x2={x(t)} y1={chargeTop} y2={bottom} stroke="var(--line)" strokeWidth="0.700" />
+          <text
+            x={Math.min(x(t), right - textWidth(String(t), size) / 2 + 10 * em)}
+            y={bottom + 17 * em}
+            textAnchor={i === 0 ? "start" : "middle"}
+            {...small}
+          >
+            {i === 0 ? `${t} ${unitName}` : t}
           </text>
         </g>
       ))}
       {[0, 0.5, 1].map((c) => (
-        <text key={c} x={LEFT - 7} y={charge(c) + 4} textAnchor="end" {...small}>
-          {c * 100} %
+        <text key={c} x={left - 7} y={charge(c) + 4 * em} textAnchor="end" {...small}>
+          {show(c, "share")}
         </text>
       ))}
-      {voltage.ticks(4).map((v) => (
+      {voltTicks.map((v) => (
         <g key={v}>
-          <line x1={LEFT} x2={WIDTH - RIGHT} y1={voltage(v)} y2={voltage(v)} stroke="var(--line)" strokeWidth="0.700" />
-          <text x={LEFT - 7} y={voltage(v) + 4} textAnchor="end" {...small}>
-            {v} V
+          <line x1={left} x2={right} y1={voltage(v)} y2={voltage(v)} stroke="var(--line)" strokeWidth="0.700" />
+          <text x={left - 7} y={voltage(v) + 4 * em} textAnchor="end" {...small}>
+            {show(v, "V")}
           </text>
         </g>
       ))}
@@ -81,61 +108,95 @@ function Drawing({ timeline, goal, end }: { timeline: Timeline; goal: number; en
       <path d={meanLine} fill="none" stroke="var(--ember)" strokeWidth="2.200" />
       <path d={worstLine} fill="none" stroke="var(--ink)" strokeWidth="1.500" strokeDasharray="5 3" />
       <line
-        x1={LEFT}
-        x2={WIDTH - RIGHT}
+        x1={left}
+        x2={right}
         y1={voltage(timeline.cutoff_v)}
         y2={voltage(timeline.cutoff_v)}
         stroke="var(--fail)"
         strokeWidth="1.200"
       />
-      <text x={LEFT + 5} y={voltage(timeline.cutoff_v) - 4} fontSize="12" fill="var(--fail)">
+      <text x={left + 5} y={voltage(timeline.cutoff_v) - 4 * em} fontSize={size} fill="var(--fail)">
         cut-off
       </text>
-      <text x={LEFT + 8} y={CHARGE.bottom - 8} {...small}>
-        charge left
+      <text x={left + 8} y={chargeBottom - 8 * em} {...small}>
+        state of charge
       </text>
-      <g transform={`translate(${LEFT + 70} ${VOLTAGE.bottom + 35})`} {...small}>
-        <line x1="0" x2="22" y1="-4" y2="-4" stroke="var(--ember)" strokeWidth="2.200" />
-        <text x="28">battery voltage at the mean load</text>
-        <line x1="250" x2="272" y1="-4" y2="-4" stroke="var(--ink)" strokeWidth="1.500" strokeDasharray="5 3" />
-        <text x="278">in the worst moment</text>
-      </g>
-      {goal <= reach && (
+      <Names left={left} y={bottom + 37 * em} em={em} beside={oneLine(width, em)} />
+      {goal !== null && goal <= reach && (
         <g>
           <line
-            x1={x(goal / size)}
-            x2={x(goal / size)}
-            y1={CHARGE.top - 8}
-            y2={VOLTAGE.bottom}
+            x1={goalAt}
+            x2={goalAt}
+            y1={chargeTop - 8 * em}
+            y2={bottom}
             stroke="var(--pass)"
             strokeWidth="1.500"
             strokeDasharray="2 3"
           />
-          <text x={x(goal / size) - 5} y={CHARGE.top - 2} textAnchor="end" fontSize="12" fill="var(--pass)">
-            goal {show(goal, "h")}
+          <text
+            x={goalAt + (goalRight ? 5 : -5) * em}
+            y={chargeTop - 8 * em}
+            textAnchor={goalRight ? "start" : "end"}
+            fontSize={size}
+            fill="var(--pass)"
+          >
+            {goalText}
           </text>
         </g>
       )}
-      <line
-        x1={x(end / size)}
-        x2={x(end / size)}
-        y1={CHARGE.top}
-        y2={VOLTAGE.bottom}
-        stroke="var(--ink)"
-        strokeWidth="1.800"
-      />
+      <line x1={x(end / unit)} x2={x(end / unit)} y1={chargeTop} y2={bottom} stroke="var(--ink)" strokeWidth="1.800" />
       {stops.map((m, i) => {
-        const [px, py, label] = [x(m.time_h / size), charge(m.charge), CHARGE.top + 18 + i * 16];
+        const [px, py, label] = [x(m.time_h / unit), charge(m.charge), chargeTop + (14 + i * 16) * em];
+        const before = px - 9 * em - left > textWidth(`${m.name} stops`, size);
+        const room = before ? px - 9 * em - left : right - px - 9 * em;
         return (
           <g key={m.mode}>
-            <path d={`M${px} ${py} V${label - 4} H${px - 6}`} fill="none" stroke="var(--soft)" strokeWidth="0.800" />
+            <path
+              d={`M${px} ${py} V${label - 4 * em} H${px + (before ? -6 : 6) * em}`}
+              fill="none"
+              stroke="var(--soft)"
+              strokeWidth="0.800"
+            />
             <circle cx={px} cy={py} r="4" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.500" />
-            <text x={px - 9} y={label} textAnchor="end" fontSize="12" fill="var(--ink)">
-              {m.name} stops
+            <text
+              x={px + (before ? -9 : 9) * em}
+              y={label}
+              textAnchor={before ? "end" : "start"}
+              fontSize={size}
+              fill="var(--ink)"
+              stroke="var(--sheet)"
+              strokeWidth="3"
+              paintOrder="stroke"
+            >
+              {fitted(`${m.name} stops`, room, size)}
             </text>
           </g>
         );
       })}
-    </svg>
+    </>
+  );
+}
+
+/** What the two lines are, beside or below each other. */
+function Names({ left, y, em, beside }: { left: number; y: number; em: number; beside: boolean }) {
+  const size = 12 * em;
+  const second = beside ? textWidth(MEAN, size) + 60 * em : 0;
+  return (
+    <g transform={`translate(${left} ${y})`} fontSize={size} fill="var(--soft)">
+      <line x1="0" x2={22 * em} y1={-4 * em} y2={-4 * em} stroke="var(--ember)" strokeWidth="2.200" />
+      <text x={28 * em}>{MEAN}</text>
+      <g transform={`translate(${second} ${beside ? 0 : 18 * em})`}>
+        <line
+          x1="0"
+          x2={22 * em}
+          y1={-4 * em}
+          y2={-4 * em}
+          stroke="var(--ink)"
+          strokeWidth="1.500"
+          strokeDasharray="5 3"
+        />
+        <text x={28 * em}>{WORST}</text>
+      </g>
+    </g>
   );
 }

@@ -5,9 +5,8 @@ import { Answered, useAnswer } from "../../ui/answer";
 import { Section } from "../../ui/controls";
 import { FigureButton } from "../../ui/figure";
 import { range, show } from "../../ui/format";
+import { apart, Chart, textWidth, type Frame } from "../../ui/chart";
 import { Picture } from "../../ui/picture";
-
-const WIDTH = 430;
 
 export function HowSure() {
   const asking = useAnswer(["range"], (design, signal) =>
@@ -23,14 +22,16 @@ export function HowSure() {
         <div className="grid items-start gap-4 xl:grid-cols-2">
           <Section title="A thousand such gadgets">
             <dl className="mb-2 grid grid-cols-2 gap-x-4 gap-y-1">
-              {[answer.low, answer.median, answer.high, answer.meets].map((f) => (
-                <div key={f.label}>
-                  <dt className="text-soft text-sm">{f.label.toLowerCase()}</dt>
-                  <dd className="font-display text-lg">
-                    <FigureButton figure={f} />
-                  </dd>
-                </div>
-              ))}
+              {[answer.low, answer.median, answer.high, ...(answer.meets.value === null ? [] : [answer.meets])].map(
+                (f) => (
+                  <div key={f.label}>
+                    <dt className="text-soft text-sm">{f.label.toLowerCase()}</dt>
+                    <dd className="font-display text-lg">
+                      <FigureButton figure={f} />
+                    </dd>
+                  </div>
+                ),
+              )}
             </dl>
             <Bars answer={answer} />
             <p className="text-soft mt-1 text-sm">{answer.typical_sentence}</p>
@@ -46,13 +47,9 @@ export function HowSure() {
 }
 
 function Bars({ answer }: { answer: Schemas["RangeAnswer"] }) {
-  const goal = useOpenDesign().brief.goal_h;
+  const goal = useOpenDesign().brief.goal_h ?? null;
   const { bars } = answer;
   const [from, to] = [bars[0]!.from_h, bars.at(-1)!.to_h];
-  const most = Math.max(...bars.map((b) => b.share));
-  const x = (h: number) => 6 + ((h - from) / (to - from)) * (WIDTH - 12);
-  const inside = goal >= from && goal <= to;
-  const small = { fontSize: 11.5, fill: "var(--soft)" };
   const low = answer.low.value ?? from;
   const high = answer.high.value ?? to;
   return (
@@ -64,53 +61,81 @@ function Bars({ answer }: { answer: Schemas["RangeAnswer"] }) {
         rows: bars.map((b) => [b.from_h, b.to_h, b.share]),
       }}
     >
-      <svg viewBox={`0 0 ${WIDTH} 158`} className="w-full" style={{ fontFamily: "inherit" }}>
-        <rect x={x(low)} width={x(high) - x(low)} y={18} height={112} fill="var(--well)" />
-        {bars.map((b) => (
-          <rect
-            key={b.from_h}
-            x={x(b.from_h) + 0.5}
-            width={Math.max(x(b.to_h) - x(b.from_h) - 1, 0.5)}
-            y={130 - (b.share / most) * 108}
-            height={(b.share / most) * 108}
-            fill="var(--ember)"
-            opacity={b.to_h <= low || b.from_h >= high ? 0.45 : 0.85}
-          />
-        ))}
-        {inside && (
-          <g>
-            <line
-              x1={x(goal)}
-              x2={x(goal)}
-              y1={14}
-              y2={130}
-              stroke="var(--pass)"
-              strokeWidth="1.500"
-              strokeDasharray="2 3"
-            />
-            <text x={x(goal)} y={11} textAnchor="middle" fontSize="11.500" fill="var(--pass)">
-              goal {show(goal, "h")}
-            </text>
-          </g>
-        )}
-        {[low, answer.median.value ?? low, high].map((h, i) => (
-          <g key={i}>
-            <line x1={x(h)} x2={x(h)} y1={130} y2={135} stroke="var(--ink)" />
-            <text x={x(h)} y={149} textAnchor="middle" {...small}>
-              {show(h, "h")}
-            </text>
-          </g>
-        ))}
-      </svg>
+      <Chart tall={166}>{(frame) => <BarsDrawn frame={frame} answer={answer} goal={goal} />}</Chart>
       <p className="text-soft text-sm">
-        {goal < from
+        {goal !== null && goal < from
           ? "All of them last longer than the goal."
-          : goal > to
+          : goal !== null && goal > to
             ? "None of them lasts as long as the goal."
             : ""}{" "}
         The shaded middle holds eight of ten.
       </p>
     </Picture>
+  );
+}
+
+type BarsProps = { frame: Frame; answer: Schemas["RangeAnswer"]; goal: number | null };
+
+function BarsDrawn({ frame: { width, em }, answer, goal }: BarsProps) {
+  const { bars } = answer;
+  const [from, to] = [bars[0]!.from_h, bars.at(-1)!.to_h];
+  const most = Math.max(...bars.map((b) => b.share), 1e-9);
+  const x = (h: number) => 6 + ((h - from) / Math.max(to - from, 1e-9)) * (width - 12);
+  const size = 11.5 * em;
+  const base = 136 * em;
+  const low = answer.low.value ?? from;
+  const high = answer.high.value ?? to;
+  const marks = [low, answer.median.value ?? low, high];
+  const distinct = marks.filter((h, i) => i === 0 || show(h, "h") !== show(marks[i - 1], "h"));
+  const widths = distinct.map((h) => textWidth(show(h, "h"), size));
+  const middles = apart(distinct.map(x), widths, 0, width);
+  const goalText = goal === null ? "" : `goal ${show(goal, "h")}`;
+  const half = textWidth(goalText, size) / 2;
+  return (
+    <>
+      <rect x={x(low)} width={Math.max(x(high) - x(low), 1)} y={20 * em} height={base - 20 * em} fill="var(--well)" />
+      {bars.map((b) => (
+        <rect
+          key={b.from_h}
+          x={x(b.from_h) + 0.5}
+          width={Math.max(x(b.to_h) - x(b.from_h) - 1, 0.5)}
+          y={base - (b.share / most) * 112 * em}
+          height={(b.share / most) * 112 * em}
+          fill="var(--ember)"
+          opacity={b.to_h <= low || b.from_h >= high ? 0.45 : 0.85}
+        />
+      ))}
+      {goal !== null && goal >= from && goal <= to && (
+        <g>
+          <line
+            x1={x(goal)}
+            x2={x(goal)}
+            y1={16 * em}
+            y2={base}
+            stroke="var(--pass)"
+            strokeWidth="1.500"
+            strokeDasharray="2 3"
+          />
+          <text
+            x={Math.min(Math.max(x(goal), half), width - half)}
+            y={12 * em}
+            textAnchor="middle"
+            fontSize={size}
+            fill="var(--pass)"
+          >
+            {goalText}
+          </text>
+        </g>
+      )}
+      {distinct.map((h, i) => (
+        <g key={h}>
+          <line x1={x(h)} x2={x(h)} y1={base} y2={base + 5 * em} stroke="var(--ink)" />
+          <text x={middles[i]} y={base + 20 * em} textAnchor="middle" fontSize={size} fill="var(--soft)">
+            {show(h, "h")}
+          </text>
+        </g>
+      ))}
+    </>
   );
 }
 

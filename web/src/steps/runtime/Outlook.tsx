@@ -6,10 +6,10 @@ import { useOpenDesign } from "../../design/store";
 import { Answered, useAnswer } from "../../ui/answer";
 import { Section } from "../../ui/controls";
 import { show, timeAxis } from "../../ui/format";
+import { Chart, textWidth, tickCount, type Frame } from "../../ui/chart";
 import { Picture } from "../../ui/picture";
 
 type Point = Schemas["OutlookPoint"];
-const [WIDTH, HEIGHT, LEFT, BOTTOM] = [430, 210, 52, 182];
 
 export function Outlook() {
   const { brief } = useOpenDesign();
@@ -31,7 +31,7 @@ export function Outlook() {
               points={answer.temperature}
               unit="°C"
               label={answer.temperature_sentence}
-              goal={brief.goal_h}
+              goal={brief.goal_h ?? null}
               marked={[brief.coldest_c, brief.usual_c, brief.hottest_c]}
             />
           </Section>
@@ -48,7 +48,7 @@ export function Outlook() {
               points={answer.age}
               unit="years"
               label={answer.age_sentence}
-              goal={brief.goal_h}
+              goal={brief.goal_h ?? null}
               marked={[]}
             />
           </Section>
@@ -63,22 +63,11 @@ type CurveProps = {
   points: Point[];
   unit: string;
   label: string;
-  goal: number;
+  goal: number | null;
   marked: number[];
 };
 
 function Curve({ name, points, unit, label, goal, marked }: CurveProps) {
-  const top = Math.max(...points.map((p) => p.hours), 1e-6);
-  const near = goal <= top * 1.5;
-  const x = scaleLinear([points[0]!.at, points.at(-1)!.at], [LEFT, WIDTH - 14]);
-  const [size, time] = timeAxis(top);
-  const y = scaleLinear([0, (near ? Math.max(top, goal) : top) * 1.08], [BOTTOM, 10]);
-  const ticks = scaleLinear([0, y.domain()[1]! / size], y.range()).ticks(4);
-  const small = { fontSize: 11.5, fill: "var(--soft)" };
-  const drawn = line<Point>(
-    (p) => x(p.at),
-    (p) => y(p.hours),
-  )(points);
   return (
     <Picture
       name={name}
@@ -88,56 +77,80 @@ function Curve({ name, points, unit, label, goal, marked }: CurveProps) {
         rows: points.map((p) => [p.at, p.hours, p.full_charges]),
       }}
     >
-      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" style={{ fontFamily: "inherit" }}>
-        {ticks.map((t) => (
-          <g key={t}>
-            <line
-              x1={LEFT}
-              x2={WIDTH - 14}
-              y1={y(t * size)}
-              y2={y(t * size)}
-              stroke="var(--line)"
-              strokeWidth="0.700"
-            />
-            <text x={LEFT - 7} y={y(t * size) + 4} textAnchor="end" {...small}>
-              {t} {t === 0 ? "" : time}
-            </text>
-          </g>
-        ))}
-        {near && (
-          <g>
-            <line
-              x1={LEFT}
-              x2={WIDTH - 14}
-              y1={y(goal)}
-              y2={y(goal)}
-              stroke="var(--pass)"
-              strokeDasharray="2 3"
-              strokeWidth="1.500"
-            />
-            <text x={WIDTH - 16} y={y(goal) - 4} textAnchor="end" fontSize="11.500" fill="var(--pass)">
-              goal {show(goal, "h")}
-            </text>
-          </g>
-        )}
-        <path d={drawn ?? ""} fill="none" stroke="var(--ember)" strokeWidth="2.200" />
-        {points.map((p) => (
-          <circle
-            key={p.at}
-            cx={x(p.at)}
-            cy={y(p.hours)}
-            r={marked.includes(p.at) ? 4.5 : 2.5}
-            fill={marked.includes(p.at) ? "var(--sheet)" : "var(--ember)"}
-            stroke="var(--ember)"
-            strokeWidth="1.800"
-          />
-        ))}
-        {x.ticks(6).map((t) => (
-          <text key={t} x={x(t)} y={BOTTOM + 17} textAnchor="middle" {...small}>
-            {unit === "°C" ? show(t, "°C") : t}
-          </text>
-        ))}
-      </svg>
+      <Chart tall={226}>
+        {(frame) => <Drawing frame={frame} points={points} unit={unit} goal={goal} marked={marked} />}
+      </Chart>
     </Picture>
+  );
+}
+
+type DrawingProps = Pick<CurveProps, "points" | "unit" | "goal" | "marked"> & { frame: Frame };
+
+function Drawing({ frame: { width, em }, points, unit, goal, marked }: DrawingProps) {
+  const size = 11.5 * em;
+  const top = Math.max(...points.map((p) => p.hours), 1e-6);
+  const near = goal !== null && goal <= top * 1.5;
+  const [high, bottom] = [26 * em, 196 * em];
+  const y = scaleLinear([0, (near ? Math.max(top, goal) : top) * 1.08], [bottom, high]);
+  const [scale, time] = timeAxis(y.domain()[1]!);
+  const ticks = scaleLinear([0, y.domain()[1]! / scale], y.range()).ticks(4);
+  const left = Math.max(...ticks.map((t) => textWidth(String(t), size))) + 12 * em;
+  const right = width - 14 * em;
+  const x = scaleLinear([points[0]!.at, points.at(-1)!.at], [left, right]);
+  const named = (t: number) => (unit === "°C" ? show(t, "°C") : String(t));
+  const small = { fontSize: size, fill: "var(--soft)" };
+  const drawn = line<Point>(
+    (p) => x(p.at),
+    (p) => y(p.hours),
+  )(points);
+  const goalText = near ? `goal ${show(goal, "h")}` : "";
+  return (
+    <>
+      <text x={2} y={12 * em} {...small}>
+        {`runtime in ${time}`}
+      </text>
+      <text x={right} y={12 * em} textAnchor="end" {...small} fill="var(--pass)">
+        {goalText}
+      </text>
+      {ticks.map((t) => (
+        <g key={t}>
+          <line x1={left} x2={right} y1={y(t * scale)} y2={y(t * scale)} stroke="var(--line)" strokeWidth="0.700" />
+          <text x={left - 7 * em} y={y(t * scale) + 4 * em} textAnchor="end" {...small}>
+            {t}
+          </text>
+        </g>
+      ))}
+      {near && (
+        <line
+          x1={left}
+          x2={right}
+          y1={y(goal)}
+          y2={y(goal)}
+          stroke="var(--pass)"
+          strokeDasharray="2 3"
+          strokeWidth="1.500"
+        />
+      )}
+      <path d={drawn ?? ""} fill="none" stroke="var(--ember)" strokeWidth="2.200" />
+      {points.map((p) => (
+        <circle
+          key={p.at}
+          cx={x(p.at)}
+          cy={y(p.hours)}
+          r={marked.includes(p.at) ? 4.5 : 2.5}
+          fill={marked.includes(p.at) ? "var(--sheet)" : "var(--ember)"}
+          stroke="var(--ember)"
+          strokeWidth="1.800"
+        />
+      ))}
+      {x.ticks(tickCount(right - left, textWidth(named(-30), size), 6)).map((t) => {
+        const half = textWidth(named(t), size) / 2;
+        return (
+          <text key={t} x={Math.min(x(t), width - half)} y={bottom + 18 * em} textAnchor="middle" {...small}>
+            {named(t)}
+          </text>
+        );
+      })}
+    </>
   );
 }

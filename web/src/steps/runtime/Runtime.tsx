@@ -42,7 +42,11 @@ export function Runtime() {
           )
         }
       >
-        {shown && <p className="text-soft -mt-2 mb-1">{shown.runtime.sentence}</p>}
+        {shown && (
+          <p className="text-soft -mt-2 mb-1">
+            {shown.runtime.sentence} {shown.runtime.typical_sentence} {shown.runtime.cold_sentence}
+          </p>
+        )}
         <FallPicture />
       </Section>
       <Tabs.Root value={view} onValueChange={choose} className="mt-4">

@@ -1,9 +1,10 @@
-// What would help most: every lever alone and stacked; picked ones together, applied or kept as a variant.
+// What would help most: every measure alone and stacked, other habits apart; picked ones together, applied or kept as a
+// variant.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { ask, client, type ProblemError } from "../../api/client";
-import { actions, useDesign, useOpenDesign } from "../../design/store";
+import { actions, useDesign, useOpenDesign, useShown } from "../../design/store";
 import { patched } from "../../design/history";
 import type { Saving } from "../../design/types";
 import { Problems } from "../../pages/NewGadget";
@@ -18,21 +19,36 @@ export function Savings() {
     ask(client.POST("/api/answers/savings", { body: design as never, signal })),
   );
   const [picked, setPicked] = useState<string[]>([]);
+  const shown = useShown();
   return (
     <Section title="What would help most">
-      <Answered asking={asking} waiting="Trying every lever on the gadget" nothing="">
+      <Answered asking={asking} waiting="Trying every measure on the gadget" nothing="">
         {(savings) =>
           savings.length ? (
             <>
               <Picked keys={picked.filter((k) => savings.some((s) => s.key === k))} clear={() => setPicked([])} />
-              <Levers
-                savings={savings}
-                picked={picked}
-                pick={(key, on) => setPicked(on ? [...picked, key] : picked.filter((k) => k !== key))}
-              />
+              {(
+                [
+                  ["To build or to program", savings.filter((s) => s.kind !== "habit")],
+                  ["To use otherwise", savings.filter((s) => s.kind === "habit")],
+                ] as const
+              ).map(
+                ([title, rows]) =>
+                  rows.length > 0 && (
+                    <Measures
+                      key={title}
+                      title={title}
+                      savings={rows}
+                      picked={picked}
+                      pick={(key, on) => setPicked(on ? [...picked, key] : picked.filter((k) => k !== key))}
+                    />
+                  ),
+              )}
             </>
           ) : (
-            <p className="text-soft">No lever gains anything here.</p>
+            <p className="text-soft">
+              No measure makes it last longer. {shown?.runtime.sentence.startsWith("About") && shown.runtime.sentence}
+            </p>
           )
         }
       </Answered>
@@ -40,18 +56,18 @@ export function Savings() {
   );
 }
 
-type LeverProps = { savings: Saving[]; picked: string[]; pick: (key: string, on: boolean) => void };
+type MeasureProps = { title: string; savings: Saving[]; picked: string[]; pick: (key: string, on: boolean) => void };
 
-function Levers({ savings, picked, pick }: LeverProps) {
+function Measures({ title, savings, picked, pick }: MeasureProps) {
   const [open, setOpen] = useState<string>();
   return (
-    <table className="w-full text-[0.9375rem]">
+    <table className="mb-3 w-full text-[0.9375rem]">
       <thead className="text-soft text-sm">
         <tr>
           <th className="w-8">
             <span className="sr-only">Pick</span>
           </th>
-          <th className="pb-1 text-left font-normal">Lever</th>
+          <th className="pb-1 text-left font-normal">{title}</th>
           <th className="pb-1 text-right font-normal">Gained alone</th>
           <th className="pb-1 pl-4 text-right font-normal">With all above</th>
         </tr>
@@ -81,6 +97,7 @@ function Levers({ savings, picked, pick }: LeverProps) {
                 <div className="text-soft mt-1 text-sm">
                   <p>{s.sentence}</p>
                   <p className="mt-0.5">{s.side_effect}</p>
+                  <p className="mt-0.5">{s.remedy.outcome}</p>
                   <RemedyButtons remedy={s.remedy} />
                 </div>
               ) : (
@@ -100,11 +117,13 @@ function Levers({ savings, picked, pick }: LeverProps) {
   );
 }
 
-/** The picked levers evaluated together. */
+/** The picked measures judged together. */
 function Picked({ keys, clear }: { keys: string[]; clear: () => void }) {
   if (!keys.length)
     return (
-      <p className="text-soft mb-2 text-sm">Pick levers to see them together. Gains are evaluated, not added up.</p>
+      <p className="text-soft mb-2 text-sm">
+        Pick measures to see them together. Gains are judged together, not added up.
+      </p>
     );
   return <Together keys={keys} clear={clear} />;
 }
@@ -133,7 +152,7 @@ function Together({ keys, clear }: { keys: string[]; clear: () => void }) {
   });
   return (
     <div className="bg-well/60 mb-3 rounded-md p-3" aria-live="polite" data-testid="picked-savings">
-      <Answered asking={asking} waiting={`Trying ${count(keys.length, "lever")} together`} nothing="">
+      <Answered asking={asking} waiting={`Trying ${count(keys.length, "measure")} together`} nothing="">
         {(stack) => (
           <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-2">
             <p className="min-w-0 flex-1">

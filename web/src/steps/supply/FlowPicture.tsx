@@ -4,13 +4,15 @@ import { useMemo } from "react";
 import { useShown } from "../../design/store";
 import type { Evaluation } from "../../design/types";
 import { show } from "../../ui/format";
+import { Chart, fitted, type Frame } from "../../ui/chart";
 import { Picture } from "../../ui/picture";
 
 type Flow = Evaluation["supply"]["flows"][number];
 type Place = { id: string; name: string; column: number; watts: number; y: number; kind: string };
 type Stream = { from: Place; to: Place; watts: number; kind: string; y0: number; y1: number };
 
-const WIDTH = 860;
+const NARROWEST_COLUMN = 112;
+const LABEL_WIDTH = 176; // right of the last column
 const BAR = 9;
 const GAP = 14;
 const LABEL = 28; // two lines of text, which no other node's may cross
@@ -116,8 +118,6 @@ export function FlowPicture({ mode, names }: { mode: string | null; names: Map<s
   const flow = shown?.supply.flows.find((f) => f.mode === mode);
   const drawn = useMemo(() => (flow?.links.length ? arrange(flow, names) : null), [flow, names]);
   if (!flow || !drawn) return <p className="text-soft">Nothing flows here.</p>;
-  const step = (WIDTH - 190 - BAR) / Math.max(1, drawn.last);
-  const x = (p: Place) => p.column * step;
   const table = {
     head: ["from", "to", "kind", "mean power [W]", "share"],
     rows: flow.links.map((l) => [names.get(l.source) ?? l.source, l.name, l.kind, l.watts, l.watts / flow.given_w]),
@@ -129,52 +129,65 @@ export function FlowPicture({ mode, names }: { mode: string | null; names: Map<s
       label="Mean power from the sources through stages and rails to every part and every loss"
       table={table}
     >
-      <svg viewBox={`0 0 ${WIDTH} ${drawn.height}`} className="w-full" style={{ fontFamily: "inherit" }}>
-        <defs>
-          <pattern id="flow-lost" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-            <rect width="6" height="6" fill="var(--well)" />
-            <rect width="2.500" height="6" fill="var(--ember)" />
-          </pattern>
-        </defs>
-        {drawn.streams.map((s) => {
-          const [x0, x1] = [x(s.from) + BAR, x(s.to)];
-          const thick = Math.max(s.watts * drawn.scale, 0.75);
-          const bend = (x0 + x1) / 2;
-          return (
-            <path
-              key={`${s.from.id} ${s.to.id}`}
-              d={`M${x0} ${s.y0}C${bend} ${s.y0} ${bend} ${s.y1} ${x1} ${s.y1}v${thick}C${bend} ${s.y1 + thick} ${bend} ${s.y0 + thick} ${x0} ${s.y0 + thick}Z`}
-              fill={s.kind === "loss" ? "url(#flow-lost)" : "var(--ember)"}
-              opacity={s.kind === "loss" ? 0.8 : 0.32}
-            >
-              <title>{`${s.from.name} → ${s.to.name}: ${show(s.watts, "W")}`}</title>
-            </path>
-          );
-        })}
-        {drawn.places.map((p) => {
-          const tall = Math.max(p.watts * drawn.scale, 2);
-          const label = p.name.length > 26 ? `${p.name.slice(0, 25)}…` : p.name;
-          return (
-            <g key={p.id}>
-              <rect
-                x={x(p)}
-                y={p.y}
-                width={BAR}
-                height={tall}
-                rx="2"
-                fill={p.kind === "loss" ? "url(#flow-lost)" : "var(--ember)"}
-                stroke="var(--ember)"
-              />
-              <text x={x(p) + BAR + 5} y={p.y + Math.max(9, Math.min(tall / 2, 60))} fontSize="12" fill="var(--ink)">
-                {label}
-                <tspan x={x(p) + BAR + 5} dy="13" fontSize="11" fill="var(--soft)">
-                  {show(p.watts, "W")}
-                </tspan>
-              </text>
-            </g>
-          );
-        })}
-      </svg>
+      <Chart tall={({ em }) => drawn.height * em} least={drawn.last * NARROWEST_COLUMN + LABEL_WIDTH}>
+        {(frame) => <Drawing frame={frame} drawn={drawn} />}
+      </Chart>
     </Picture>
+  );
+}
+
+type DrawingProps = { frame: Frame; drawn: ReturnType<typeof arrange> };
+
+/** Streams and nodes; below a least width it scrolls in itself. */
+function Drawing({ frame: { width, em }, drawn }: DrawingProps) {
+  const step = (width / em - LABEL_WIDTH - BAR) / Math.max(1, drawn.last);
+  const x = (p: Place) => p.column * step;
+  return (
+    <g transform={`scale(${em})`}>
+      <defs>
+        <pattern id="flow-lost" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <rect width="6" height="6" fill="var(--well)" />
+          <rect width="2.500" height="6" fill="var(--ember)" />
+        </pattern>
+      </defs>
+      {drawn.streams.map((s) => {
+        const [x0, x1] = [x(s.from) + BAR, x(s.to)];
+        const thick = Math.max(s.watts * drawn.scale, 0.75);
+        const bend = (x0 + x1) / 2;
+        return (
+          <path
+            key={`${s.from.id} ${s.to.id}`}
+            d={`M${x0} ${s.y0}C${bend} ${s.y0} ${bend} ${s.y1} ${x1} ${s.y1}v${thick}C${bend} ${s.y1 + thick} ${bend} ${s.y0 + thick} ${x0} ${s.y0 + thick}Z`}
+            fill={s.kind === "loss" ? "url(#flow-lost)" : "var(--ember)"}
+            opacity={s.kind === "loss" ? 0.8 : 0.32}
+          >
+            <title>{`${s.from.name} → ${s.to.name}: ${show(s.watts, "W")}`}</title>
+          </path>
+        );
+      })}
+      {drawn.places.map((p) => {
+        const tall = Math.max(p.watts * drawn.scale, 2);
+        const label = fitted(p.name, (p.column === drawn.last ? width / em - x(p) : step) - BAR - 9, 12);
+        return (
+          <g key={p.id}>
+            <rect
+              x={x(p)}
+              y={p.y}
+              width={BAR}
+              height={tall}
+              rx="2"
+              fill={p.kind === "loss" ? "url(#flow-lost)" : "var(--ember)"}
+              stroke="var(--ember)"
+            />
+            <text x={x(p) + BAR + 5} y={p.y + Math.max(9, Math.min(tall / 2, 60))} fontSize="12" fill="var(--ink)">
+              {label}
+              <tspan x={x(p) + BAR + 5} dy="13" fontSize="11" fill="var(--soft)">
+                {show(p.watts, "W")}
+              </tspan>
+            </text>
+          </g>
+        );
+      })}
+    </g>
   );
 }

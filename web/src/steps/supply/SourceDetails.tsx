@@ -21,7 +21,7 @@ export const SOURCE_KINDS: readonly [Source["kind"], string][] = [
 
 const FIGURES = [
   { key: "voltage_v", label: "Voltage", dimension: "voltage" },
-  { key: "limit_a", label: "Most current", dimension: "current" },
+  { key: "limit_a", label: "Max current", dimension: "current" },
   { key: "resistance_ohm", label: "Cable and contacts", dimension: "resistance" },
 ] as const;
 const LEAST = { key: "least_a", label: "Switches off below", dimension: "current", hint: "0 A: never" } as const;

@@ -126,7 +126,7 @@ function Kind({ stage, change }: { stage: Stage; change: Change }) {
           onChange={(v) => change("Kind", (s) => s.type === "switching" && (s.topology = v))}
         />
         <Check
-          label="True disconnect: switched off, its output is cut"
+          label="Load disconnect: switched off, its output is cut"
           checked={stage.disconnects}
           onChange={(v) => change("Disconnect", (s) => s.type === "switching" && (s.disconnects = v))}
         />

@@ -148,7 +148,7 @@ function describeStage(stage: Stage): string {
     case "linear":
       return `linear: ${show(stage.output_v, "V")}, ${limit}, quiescent ${show(stage.quiescent_a, "A")}, dropout ${show(stage.dropout_v, "V")} at ${show(stage.dropout_at_a, "A")}`;
     case "switching":
-      return `${stage.topology}: ${show(stage.output_v, "V")}, ${limit}, quiescent ${show(stage.quiescent_a, "A")}${stage.topology === "boost" && !stage.disconnects ? ", no true disconnect" : ""}`;
+      return `${stage.topology}: ${show(stage.output_v, "V")}, ${limit}, quiescent ${show(stage.quiescent_a, "A")}${stage.topology === "boost" && !stage.disconnects ? ", no load disconnect" : ""}`;
     case "charge-pump":
       return `charge pump: ${stage.inverting ? "inverts" : `× ${stage.ratio}`}${stage.output_v ? `, regulated to ${show(stage.output_v, "V")}` : ""}, ${limit}`;
     case "shunt":

@@ -21,9 +21,12 @@ export function layout(design: Design, shown: Evaluation | null, mode: string | 
   const flow = shown?.supply.flows.find((f) => f.mode === mode);
   const into = (target: string) =>
     flow?.links.filter((l) => l.target === target).reduce((sum, l) => sum + l.watts, 0) ?? 0;
+  const depths = new Map<string, number>(); // known ones: many ways may lead to a stage
   const depth = (id: string): number => {
     const stage = stages.find((s) => s.id === id);
-    return stage ? Math.max(...feedsOf(stage).map(depth)) + 1 : 0;
+    const known = depths.get(id) ?? (stage ? Math.max(...feedsOf(stage).map(depth)) + 1 : 0);
+    depths.set(id, known);
+    return known;
   };
   const last = Math.max(0, ...stages.map((s) => depth(s.id))) + 1;
   const nodes: Node[] = [];

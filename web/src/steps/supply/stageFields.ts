@@ -16,15 +16,15 @@ const FIELDS: Record<Stage["type"], StageField[]> = {
     { key: "dropout_v", label: "Dropout", dimension: "voltage" },
     { key: "dropout_at_a", label: "at a current of", dimension: "current" },
     { key: "ground_share", label: "Ground current, share of load", dimension: "share" },
-    { key: "input_max_v", label: "Most input", dimension: "voltage", optional: true },
+    { key: "input_max_v", label: "Max input", dimension: "voltage", optional: true },
   ],
   switching: [
     output,
     quiescent,
-    { key: "running_min_v", label: "Stops below", dimension: "voltage" },
-    { key: "starting_min_v", label: "Starts from", dimension: "voltage", optional: true },
-    { key: "input_max_v", label: "Most input", dimension: "voltage", optional: true },
-    { key: "input_limit_a", label: "Most input current", dimension: "current", optional: true },
+    { key: "running_min_v", label: "Undervoltage lockout, falling", dimension: "voltage" },
+    { key: "starting_min_v", label: "Start-up voltage", dimension: "voltage", optional: true },
+    { key: "input_max_v", label: "Max input", dimension: "voltage", optional: true },
+    { key: "input_limit_a", label: "Input current limit", dimension: "current", optional: true },
   ],
   series: [resistance, { key: "leakage_a", label: "Leakage while on", dimension: "current" }],
   diode: [forward, resistance, quiescent],
@@ -38,9 +38,9 @@ const FIELDS: Record<Stage["type"], StageField[]> = {
 };
 
 const LIMITS: StageField[] = [
-  { key: "limit_a", label: "Most output current", dimension: "current" },
-  { key: "theta_c_per_w", label: "°C per watt to air", dimension: "cost", optional: true },
-  { key: "junction_max_c", label: "Hottest junction", dimension: "temperature" },
+  { key: "limit_a", label: "Max output current", dimension: "current" },
+  { key: "theta_c_per_w", label: "RθJA, °C per watt", dimension: "thermal", optional: true },
+  { key: "junction_max_c", label: "Max junction", dimension: "temperature" },
 ];
 
 const OFF: StageField = { key: "shutdown_a", label: "Shutdown current", dimension: "current" };
@@ -62,11 +62,11 @@ export const setFigure = (stage: Stage, key: string, value: number | null): void
 export const KIND_NAMES: Record<Stage["type"], string> = {
   linear: "linear regulator",
   switching: "switching converter",
-  series: "resistance in the way",
+  series: "pass element",
   diode: "diode",
-  either: "two inputs, the higher one feeds",
+  either: "power OR-ing: the higher input feeds",
   "charge-pump": "charge pump",
-  shunt: "shunt clamp",
+  shunt: "shunt regulator",
 };
 
 export const ROLES = ["switch", "load switch", "protection", "fuse", "wire", "board input"] as const;

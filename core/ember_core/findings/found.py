@@ -1,0 +1,25 @@
+"""What a check yields: a finding, and ways out of it that are tried only when they are asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+from ..figures import Remedy, Severity, Step
+
+Ways = Callable[[], Iterable[Remedy | None]]
+
+
+@dataclass(frozen=True)
+class Found:
+    """`ways` gives proposals, the one to be preferred first; none of them has been held against the design yet. What
+    `lengthens` is worth it only if the gadget lasts longer."""
+
+    code: str
+    severity: Severity
+    step: Step
+    where: str
+    title: str
+    sentence: str
+    ways: Ways | None = None
+    lengthens: bool = False

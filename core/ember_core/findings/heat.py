@@ -1,0 +1,132 @@
+"""Traps of heat: what lasts long enough to warm the case beyond what is in it stands."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..charging import FOLDBACK_C
+from ..context import Context
+from ..figures import Remedy
+from ..heat import CELL_MAX_C, SOFTENING_C, case_k_per_w
+from ..quantities import show
+from ..remedies import replace, set_resistor
+from ..resistors import next_e24
+from ..warmth import CELL_CHARGE_MAX_C, charging_range_c
+from .found import Found
+
+SPARE_C = 2.0  # kept below the limit by the resistor that is offered
+MOST_OHM = 1e6
+
+
+def too_warm_in_use(context: Context) -> Iterator[Found]:
+    """A mode that lasts warms the case beyond what its plastic or its cell stands."""
+    warm, design = context.warmth, context.design
+    softening, cell = SOFTENING_C[design.enclosure.plastic], CELL_MAX_C[design.battery.cell.chemistry]
+    limit = min(softening, cell)
+    if warm.running_c <= limit:
+        return
+    what = f"{design.enclosure.plastic} softens at" if softening <= cell else f"{design.battery.cell.name} stands"
+    mode, m = design.modes[warm.hottest_mode], warm.hottest_mode
+    cause, watts = _hottest(context, m)
+    yield Found(
+        code="too-warm",
+        severity="fix",
+        step="battery",
+        where=f"/modes/{m}",
+        title=f"{mode.name} warms the case too much",
+        sentence=(
+            f"{mode.name} burns {show(float(warm.mode_w[m]), 'W')} in the closed case, most of it in {cause} ({show(watts, 'W')}): "
+            f"on a day of {show(design.brief.hottest_c, '°C')} it gets {show(warm.running_c, '°C')} inside, and {what} {show(limit, '°C')}. "
+            "Less current, vents, a larger case, or a better converter."
+        ),
+        ways=lambda: _other_plastics(context, warm.running_c) if softening <= cell else [],
+    )
+
+
+def _hottest(context: Context, mode: int) -> tuple[str, float]:
+    """(name, mean power [W]) of the part or the stage that burns most in a mode."""
+    state, k = context.usual, context.middle
+    rows = [(i, x.share) for i, x in enumerate(state.moments) if x.mode == mode]
+    burnt = [("the battery itself", 0.0)]
+    for p, part in enumerate(context.design.parts):
+        volts = state.typical.rail_v[state.rail_of[p]]
+        if not part.plugged_by_user:
+            burnt.append((part.name, sum(s * float(volts[i, k]) * state.part_a(p, i, k) for i, s in rows)))
+    for s_index, stage in enumerate(state.tree.stages):
+        burnt.append((stage.name, sum(s * float(state.stage_loss_w(s_index)[i, k]) for i, s in rows)))
+    return max(burnt, key=lambda b: b[1])
+
+
+def _other_plastics(context: Context, inside_c: float) -> Iterator[Remedy]:
+    """Plastics that stand it, the least hardy first."""
+    for plastic, softens in sorted(SOFTENING_C.items(), key=lambda x: x[1]):
+        if softens > inside_c and plastic not in ("resin", context.design.enclosure.plastic):
+            yield Remedy(label=f"Make the case of {plastic}", patch=[replace("/enclosure/plastic", plastic)])
+
+
+def too_warm_to_charge(context: Context) -> Iterator[Found]:
+    """Charging, with what runs meanwhile, warms the cell beyond what it may be charged at."""
+    warm, design = context.warmth, context.design
+    charger, hot = design.charger, warm.hot_charge
+    if warm.charging_c is None or charger is None or hot is None:
+        return
+    softening = SOFTENING_C[design.enclosure.plastic]
+    limit = min(softening, CELL_CHARGE_MAX_C)
+    around = charging_range_c(design.brief)[1]
+    if warm.charging_c <= limit:
+        return
+    what = (
+        f"{design.enclosure.plastic} softens at"
+        if softening <= CELL_CHARGE_MAX_C
+        else "a lithium cell may be charged up to"
+    )
+    room = limit - SPARE_C - around
+    yield Found(
+        code="charging-too-warm",
+        severity="fix",
+        step="battery",
+        where="/charger/programming_ohm",
+        title="Charging warms the cell too much",
+        sentence=(
+            f"{charger.name} burns {show(hot.heat_w, 'W')} of what the port gives, a linear charger at {show(hot.current_a, 'A')}; with the rest the closed "
+            f"case gets {show(warm.charging_c, '°C')} inside where it is {show(around, '°C')}, and {what} {show(limit, '°C')}. Charge slower, "
+            "with the charger outside the case, or with a switching one."
+        ),
+        ways=lambda: _slower(context, room),
+    )
+
+
+def _slower(context: Context, room_k: float) -> Iterator[Remedy]:
+    """Resistors that keep the case within its room, the most current first."""
+    charger, warm = context.design.charger, context.warmth
+    assert charger is not None
+    hot = warm.hot_charge
+    if hot is None or room_k <= 0 or hot.heat_w <= 0:
+        return
+    per_amp = hot.heat_w / max(hot.current_a, 1e-9)
+    others = max(warm.charging_w - hot.heat_w, 0.0)
+    amps = (room_k / case_k_per_w(context.design.enclosure) - others) / per_amp
+    for share in (1.0, 0.8, 0.6):
+        if amps <= 0 or charger.programming_v / (amps * share) > MOST_OHM:
+            return
+        ohm = next_e24(charger.programming_v / (amps * share))
+        if ohm > charger.programming_ohm:
+            yield set_resistor(charger, ohm)
+
+
+def folds_back(context: Context) -> Iterator[Found]:
+    """The charger gets too hot for the current that it is set to, and gives less."""
+    charger, result = context.design.charger, context.charge
+    if charger is None or result is None or result.limit != "fold-back" or result.never:
+        return
+    yield Found(
+        code="fold-back",
+        severity="note",
+        step="battery",
+        where="/charger/programming_ohm",
+        title="The charger folds its current back",
+        sentence=(
+            f"{charger.name} is set to {show(result.set_a, 'A')}, and its junction is at {show(FOLDBACK_C, '°C')} with {show(result.current_a, 'A')} "
+            "already: the time to full is reckoned with that. More copper under it, or less current, spares it the heat."
+        ),
+    )

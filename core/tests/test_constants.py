@@ -1,0 +1,71 @@
+"""The figures that decide something, as docs/MODELS.md gives them: a change of one is a change of what the tool says."""
+
+from __future__ import annotations
+
+import importlib
+import unittest
+
+from ember_core.fit import CLEARANCE_MM
+from ember_core.heat import CELL_MAX_C, CONDUCTIVITY, DENSITY, SOFTENING_C
+
+DECIDING: dict[str, dict[str, object]] = {
+    "charging": {"CHARGING_TEMPERATURE_C": 25.0, "PRECHARGE_V": 3.0, "FOLDBACK_C": 120.0, "INDOORS_C": (10.0, 30.0),
+                 "FULL_ENOUGH": 0.7, "FAR_BELOW": 0.9, "FLOAT_TOLERANCE": 0.005},
+    "context": {"WORKS_LIKE": 0.5},
+    "converters": {"LEAST_INPUT_V": 0.05, "BODY_DIODE_V": 0.4},
+    "day": {"SLOTS": 48, "SECONDS_PER_DAY": 86400.0, "BAD_DAY": 0.95},
+    "ends": {"SECONDS_PER_YEAR": 31557600.0, "LEAST_SHELF_YEARS": 1.0},
+    "failures": {"DARK": 0.1},
+    "heat": {"H_SURFACE": 9.5, "SPECIFIC_HEAT_SHELL": 1.3, "SPECIFIC_HEAT_INSIDE": 0.9, "UNCERTAINTY": 0.4},
+    "pack": {"SALVAGED_SHARE": 0.7, "SALVAGED_OHM": 2.0, "SALVAGED_TOLERANCE": (-0.4, 0.3), "MEASURED_TOLERANCE": (-0.03, 0.03), "ROW": 4},
+    "sag": {"JUDGED_AT": 0.2, "USUAL_ESR_OHM": 0.05, "SPARE": 0.8, "USUAL_DROOP": 0.03},
+    "sampling": {"AT_EVERY_EDIT": 128, "ON_DEMAND": 1024, "TAIL": 10.0, "RESISTANCE": 1.4, "MEASURED_RESISTANCE": 1.1, "SELF_DISCHARGE": 1.6,
+                 "RATE": 1.4, "COLD": 1.5, "AGEING": 2.0, "STAGE_LOSS": 1.25, "QUIESCENT": 1.5},
+    "trials": {"SAME": 0.002, "SAME_CHARGE": 0.02},
+    "warmth": {"CELL_CHARGE_MAX_C": 45.0},
+    "choosing": {"SAME_VOLTAGE": 0.02, "MOST_WAYS": 3},
+    "designers.cell": {"AGREES": 0.03, "CONTRADICTS": 2.0},
+    "designers.divider": {"CLAMP_V": 0.5},
+    "designers.lamp": {"MODERN_MCD_PER_MA": 60.0},
+    "findings.awake": {"AWAKE_SHARE": 0.3, "AWAKE_A": 0.04, "AWAKE_S": 1.0, "SHORT_EVENT_S": 60.0, "OFTEN_S": 120.0, "OFTEN_SHARE": 0.5,
+                       "ENOUGH_S": 600.0, "BOOT_S": 5.0, "BOOT_SHARE": 0.1, "ACCIDENT_SHARE": 0.05, "LOCKED": 0.05, "UNSAVED_S": 600.0,
+                       "SAVE_EVERY_S": 60.0, "LOOP_LEFT": 0.02},
+    "findings.bank": {"LITTLE_LEFT": 0.6, "PULSE_SHARE": 0.4, "PULSE_S": 0.5, "PULSE_ABOVE": 1.2, "MOST_PARTS": 1000},
+    "findings.battery": {"STRANDED": 0.35, "SAME_WINDOW": 0.15, "BENCH_STRANDED": 0.1, "BENCH_SHORTER": 0.85, "FILM_BELOW_A": 2e-5,
+                         "FILM_PEAK_A": 5e-3, "MOST_WAYS": 4, "STIFF_POINTS": 101},
+    "findings.charging": {"COLDEST_CHARGE_C": 0.0, "HOTTEST_CHARGE_C": 45.0, "TO_THE_LIMIT": 1.001},
+    "findings.draw": {"SHORT_OF_GOAL": 0.2, "PARASITIC_SHARE": 0.10, "BOARD_SLEEPS_ABOVE_A": 1e-3, "LED_SHARE": 0.05, "LIGHT_SHARE": 0.05,
+                      "LOW_EFFICACY_MCD_PER_MA": 20.0, "DISPLAY_SHARE": 0.25, "BARER": 0.1},
+    "findings.feeds": {"SAME_VOLTAGE": 0.02, "PIN_ABOVE_SUPPLY_V": 0.3, "LEAK_MATTERS_A": 1e-7},
+    "findings.fit": {"MOST_GAPS": 12, "ENOUGH_SWELLING": 0.1, "SPARE_MM": 0.01},
+    "findings.heat": {"SPARE_C": 2.0, "MOST_OHM": 1e6},
+    "findings.peaks": {"MOST_BULK_F": 0.01},
+    "findings.sleep": {"STAYS_ON_SHARE": 0.05, "OWN_SHARE": 0.10, "PULL_SHARE": 0.05, "WEAK_PULL_OHM": 1e6, "SOFT_AGAINST_HARD": 0.5, "AWAKE_LIKE": 0.5},
+    "findings.supply": {"REGULATED_ENOUGH": 0.999, "DROPOUT_MATTERS_ABOVE": 0.05, "HEADROOM": 0.95, "WORTH_IT": 1.01, "EARLY": 0.35},
+}  # fmt: skip
+
+
+class Deciding(unittest.TestCase):
+    def test_each_is_as_documented(self) -> None:
+        for module, values in DECIDING.items():
+            found = importlib.import_module(f"ember_core.{module}")
+            for name, value in values.items():
+                self.assertEqual(getattr(found, name), value, f"{module}.{name}")
+
+    def test_plastics(self) -> None:
+        self.assertEqual(
+            SOFTENING_C, {"PLA": 58, "PETG": 75, "ABS": 98, "ASA": 98, "nylon": 80, "resin": 60, "polycarbonate": 130}
+        )
+        self.assertEqual(
+            DENSITY,
+            {"PLA": 1.24, "PETG": 1.27, "ABS": 1.04, "ASA": 1.07, "nylon": 1.10, "resin": 1.18, "polycarbonate": 1.20},
+        )
+        self.assertEqual(
+            CONDUCTIVITY,
+            {"PLA": 0.13, "PETG": 0.20, "ABS": 0.18, "ASA": 0.18, "nylon": 0.25, "resin": 0.20, "polycarbonate": 0.20},
+        )
+
+    def test_cells_in_the_heat_and_clearances(self) -> None:
+        self.assertEqual(sorted(CELL_MAX_C.values()), [54, 60, 60, 60, 60, 60, 70, 85])
+        self.assertEqual(CELL_MAX_C["alkaline"], 54)
+        self.assertEqual(CLEARANCE_MM, {"filament": (0.3, 0.2), "resin": (0.15, 0.10), "ready-made": (0.5, 0.3)})

@@ -1,0 +1,107 @@
+"""What ends a run besides its charge: the age of the cell, a power bank's patience."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+from ember_core import Design, evaluate
+from ember_core.answers import answer_outlook, answer_range
+from ember_core.catalogue import built_in
+from ember_core.context import Context
+from ember_core.ends import SECONDS_PER_YEAR, shelf_s
+from ember_core.runtime import run
+
+from .gadgets import cell, design, part, state, use
+
+STRAIGHT = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
+
+
+class Age(unittest.TestCase):
+    def gadget(self, amps: float, **battery: Any) -> Design:
+        thionyl = cell(chemistry="lithium-thionyl", capacity_ah=10.0, cutoff_v=2.0, resistance_ohm=1)
+        modes = [{"id": "on", "name": "On", "uses": [use("chip", "on")]}]
+        return design(parts=[part("chip", state("on", amps))], modes=modes, day={"rest": "on"}, supply=STRAIGHT,
+                      battery={"cell": thionyl, "wiring_ohm": 0} | battery)  # fmt: skip
+
+    def test_a_cell_has_its_kinds_years_less_those_behind_it_and_never_less_than_one(self) -> None:
+        for age, left in ((0, 15), (4, 11), (14, 1), (14.5, 1), (30, 1)):
+            self.assertAlmostEqual(shelf_s(self.gadget(1e-6, age_years=age).battery) / SECONDS_PER_YEAR, left)
+
+    def test_the_age_ends_the_run_in_every_answer(self) -> None:
+        gadget = self.gadget(1e-5)
+        found, years = run(gadget), 15 * 8766
+        self.assertGreater(found.charge_seconds, found.shelf_seconds)
+        self.assertEqual(found.seconds, found.shelf_seconds)
+        self.assertEqual(found.mode_seconds(0), found.shelf_seconds)
+        result = evaluate(gadget)
+        self.assertAlmostEqual(result.runtime.total.value or 0, years)
+        self.assertAlmostEqual(result.runtime.coldest.value or 0, years)
+        self.assertAlmostEqual(result.runtime.timeline.time_h[-1], years)
+        self.assertTrue(all(m.time_h <= years * (1 + 1e-9) for m in result.runtime.timeline.modes))
+        self.assertAlmostEqual(result.day.average.lasts.value or 0, years)
+        context = Context(gadget, built_in())
+        spread, outlook = answer_range(context), answer_outlook(context)
+        assert spread is not None and outlook is not None
+        self.assertAlmostEqual(spread.high.value or 0, years)
+        self.assertTrue(all(p.hours <= years * (1 + 1e-9) for p in outlook.temperature))
+        short = run(self.gadget(1e-3))
+        self.assertEqual(short.seconds, short.charge_seconds)
+
+
+class PowerBanks(unittest.TestCase):
+    def gadget(self, sleep_a: float = 1e-3, active_a: float = 0.2, *, day: dict[str, Any] | None = None, uses: Any = None,
+               parallel: int = 1, **bank: Any) -> Design:  # fmt: skip
+        power = {
+            "cell_v": 3.7,
+            "output_v": 5,
+            "efficiency": 0.85,
+            "own_a": 0,
+            "least_a": 0.06,
+            "off_after_s": 30,
+        } | bank
+        chip = part("chip", state("sleep", sleep_a), state("active", active_a), kind="controller")
+        battery = {
+            "cell": cell(capacity_ah=5, cutoff_v=4.5, bank=power, measured_ah=None),
+            "wiring_ohm": 0,
+            "parallel": parallel,
+        }
+        modes = [{"id": "asleep", "name": "Asleep", "uses": uses or [use("chip", "sleep")]},
+                 {"id": "awake", "name": "Awake", "uses": [use("chip", "active")]}]  # fmt: skip
+        return design(parts=[chip], modes=modes, supply=STRAIGHT, battery=battery, day=day or {"rest": "asleep"})
+
+    def test_it_dies_when_it_first_rests_for_too_long(self) -> None:
+        found = run(self.gadget())
+        assert found.bank_off is not None
+        self.assertEqual((found.bank_off.mode, found.bank_off.seconds), (0, 30))
+        self.assertEqual(found.seconds, 30)
+        self.assertAlmostEqual(found.bank_off.asked_a, 1e-3)
+
+    def test_a_mode_that_comes_twice_a_day_is_waited_for(self) -> None:
+        day = {"rest": "asleep", "sessions": [{"name": "Quiet", "mode": "awake", "seconds": 60, "per_day": 2}]}
+        found = run(self.gadget(0.1, 0.01, day=day))
+        assert found.bank_off is not None
+        self.assertEqual(found.bank_off.mode, 1)
+        self.assertAlmostEqual(found.bank_off.seconds, 43200 + 30)
+
+    def test_a_mode_shorter_than_its_patience_does_no_harm(self) -> None:
+        for seconds, off in ((29, False), (31, True)):
+            day = {"rest": "asleep", "sessions": [{"name": "Quiet", "mode": "awake", "seconds": seconds, "per_day": 2}]}
+            self.assertEqual(run(self.gadget(0.1, 0.01, day=day)).bank_off is not None, off)
+
+    def test_pulses_keep_it_on_if_they_come_often_and_strongly_enough(self) -> None:
+        def pulsed(period: float, active: float) -> bool:
+            uses = [use("chip", "active", burst=[{"state": "active", "seconds": 0.5}], period_s=period, rest="sleep")]
+            return run(self.gadget(1e-3, active, uses=uses)).bank_off is None
+
+        self.assertTrue(pulsed(29, 0.07))
+        self.assertFalse(pulsed(31, 0.07))
+        self.assertFalse(pulsed(29, 0.05))
+
+    def test_two_banks_side_by_side_want_twice_as_much(self) -> None:
+        self.assertIsNone(run(self.gadget(0.07)).bank_off)
+        self.assertIsNotNone(run(self.gadget(0.07, parallel=2)).bank_off)
+        self.assertIsNone(run(self.gadget(0.13, parallel=2)).bank_off)
+
+    def test_one_that_is_empty_before_it_gives_up_is_just_empty(self) -> None:
+        self.assertIsNone(run(self.gadget(off_after_s=86400 * 300)).bank_off)

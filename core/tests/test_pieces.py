@@ -1,0 +1,164 @@
+"""Small pieces by hand: extrapolation, crossings, a clamp, resistances, and what a regulator put in must stand."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+import numpy as np
+
+from ember_core import Design
+from ember_core.catalogue import built_in
+from ember_core.context import Context
+from ember_core.converters import ShuntLaw
+from ember_core.design import Cell
+from ember_core.designers.cell import fit_cell
+from ember_core.designers.lamp import LampTask, design_lamp
+from ember_core.failures import _breaks, _Condition
+from ember_core.findings.supply import HEADROOM, _insert_regulator, _own_rail
+from ember_core.pack import pack_at
+from ember_core.problems import DocumentError
+from ember_core.remedies import apply
+from ember_core.runtime import run
+from ember_core.supply import _extrapolated
+
+from .gadgets import cell, design, part, seen, state, use
+
+STRAIGHT = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
+
+
+class Extrapolation(unittest.TestCase):
+    def test_a_geometric_series_goes_to_its_limit_at_once(self) -> None:
+        for limit, step, ratio in ((3.3, 0.4, 0.5), (1.0, -0.2, 0.9)):
+            v0, v1, v2 = (np.array([limit + step * ratio**k]) for k in range(3))
+            self.assertAlmostEqual(float(_extrapolated(v0, v1, v2)[0]), limit, places=9)
+
+    def test_what_does_not_shrink_steadily_is_left(self) -> None:
+        for steps in ((1.0, 2.0, 3.1), (1.0, 2.0, 1.5), (1.0, 1.0, 1.0), (0.0, 1.0, 1.98)):
+            v0, v1, v2 = (np.array([v]) for v in steps)
+            self.assertEqual(float(_extrapolated(v0, v1, v2)[0]), steps[2])
+
+
+class Crossing(unittest.TestCase):
+    CHARGE = np.array([1.0, 0.5, 0.0])
+
+    def broken(self, *values: float, sign: int = 1, limit: float = 3.0) -> tuple[float, int]:
+        condition = _Condition("cutoff", "", np.array([0]), np.array([values]), limit, sign, "V")
+        at, first = _breaks(condition, self.CHARGE)
+        return float(at[0]), int(first[0])
+
+    def test_linear_between_two_points(self) -> None:
+        self.assertAlmostEqual(self.broken(4.0, 3.25, 2.75)[0], 0.25)
+        self.assertEqual(self.broken(4.0, 3.25, 2.75)[1], 2)
+        self.assertAlmostEqual(self.broken(3.2, 2.6, 2.5)[0], 1 - 0.5 / 3)
+
+    def test_at_once_and_never(self) -> None:
+        self.assertEqual(self.broken(2.9, 2.8, 2.0), (1.0, 0))
+        self.assertEqual(self.broken(3.2, 3.1, 3.0), (0.0, -1))
+
+    def test_what_must_not_be_exceeded(self) -> None:
+        self.assertAlmostEqual(self.broken(2.0, 2.5, 3.5, sign=-1)[0], 0.25)
+
+    def test_kept_just_above_and_lost_just_below_the_cutoff(self) -> None:
+        for limit, lost in ((2.999999, False), (3.000001, True)):
+            self.assertEqual(self.broken(3.2, 3.1, 3.0, limit=limit)[1] >= 0, lost)
+
+
+class Clamp(unittest.TestCase):
+    LAW = ShuntLaw(output_v=3.0, resistance_ohm=100.0)
+
+    def test_in_regulation_a_load_costs_nothing_more_and_below_it_its_own_current(self) -> None:
+        input_v, load = np.array([5.0, 5.0, 5.0]), np.array([0.0, 0.01, 0.03])
+        output = self.LAW.output_voltage(input_v, load)
+        np.testing.assert_allclose(output, [3.0, 3.0, 2.0])
+        np.testing.assert_allclose(self.LAW.input_current(input_v, output, load), [0.02, 0.02, 0.03])
+        np.testing.assert_allclose(self.LAW.marginal_current(input_v, output, load), [0.0, 0.0, 1.0])
+
+
+class Resistance(unittest.TestCase):
+    def test_a_steady_current_sees_both_parts(self) -> None:
+        gadget = design(battery={"cell": cell(), "wiring_ohm": 0})
+        pack = pack_at(gadget.battery, 25.0)
+        np.testing.assert_allclose(pack.steady_ohm, pack.resistance_ohm + pack.slow_ohm)
+        self.assertGreaterEqual(float(np.min(pack.steady_ohm - pack.resistance_ohm)), 0.0)
+
+
+class Lamp(unittest.TestCase):
+    def task(self, **more: Any) -> LampTask:
+        return LampTask.model_validate({"rail_v": 5, "forward_v": 2, "mcd_per_ma": 20, "wanted_mcd": 100, "current_max_a": 0.02} | more)  # fmt: skip
+
+    def test_a_given_resistor_is_lit_for_a_part_of_the_time_and_never_more_than_all(self) -> None:
+        """100 mcd of 20 mcd/mA are 5 mA: 3 V over 300 ohm are 10 mA, half the time; over 1 kohm 3 mA, always."""
+        half, always = (design_lamp(self.task(resistor_ohm=ohm)) for ohm in (300, 1000))
+        self.assertAlmostEqual(half.duty.value or 0, 50)
+        self.assertAlmostEqual(half.mean.value or 0, 0.005)
+        self.assertEqual(always.duty.value, 100)
+        self.assertAlmostEqual(always.intensity.value or 0, 60.0)
+        self.assertIn("a smaller resistor is needed", always.sentence)
+
+    def test_without_a_resistor_it_is_lit_steadily(self) -> None:
+        found = design_lamp(self.task())
+        self.assertEqual(found.duty.value, 100)
+        self.assertAlmostEqual(found.current.value or 0, 3 / 620)  # 600 ohm, and the next of E24
+
+
+class Discharges(unittest.TestCase):
+    def test_one_or_two(self) -> None:
+        for count in (0, 3):
+            with self.subTest(count=count), self.assertRaisesRegex(DocumentError, "one or two are used"):
+                fit_cell(Cell.model_validate(cell()), [None] * count)  # type: ignore[list-item]
+
+
+class PutIn(unittest.TestCase):
+    def straight(self, **more: Any) -> Design:
+        return design(parts=[part("chip", state("sleep", 1e-3), state("active", 0.1), **more)], supply=STRAIGHT)
+
+    def test_a_regulator_stays_a_twentieth_below_the_absolute_maximum_and_within_the_range(self) -> None:
+        def made(gadget: Design) -> list[float]:
+            ways = list(_insert_regulator(Context(gadget, built_in()), 0))
+            return [apply(gadget, way).supply.stages[0].output_v for way in ways]  # type: ignore[union-attr]
+
+        for ceiling in (3.6, 3.3 / HEADROOM + 0.001, 3.3 / HEADROOM - 0.001):
+            outputs = made(self.straight(supply_max_v=ceiling))
+            self.assertTrue(outputs)
+            self.assertLessEqual(max(outputs), HEADROOM * ceiling)
+        self.assertIn(3.3, made(self.straight(supply_max_v=3.3 / HEADROOM + 0.001)))
+        self.assertNotIn(3.3, made(self.straight(supply_max_v=3.3 / HEADROOM - 0.001)))
+        self.assertLessEqual(max(made(self.straight(supply_max_v=5, supply_high_v=3.0))), 3.0)
+        self.assertGreaterEqual(min(made(self.straight(supply_max_v=4.0, supply_min_v=3.2))), 3.2)
+
+    def test_a_rail_of_its_own_lies_between_what_the_part_needs_and_stands(self) -> None:
+        chip = part("chip", state("sleep", 1e-4), state("active", 0.02))
+        strip = part("strip", state("off", 1e-6), state("on", 0.05), supply_min_v=4.6, supply_max_v=5.5)
+        modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("strip", "off")]},
+                 {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("strip", "on")]}]  # fmt: skip
+        gadget = design(parts=[chip, strip], modes=modes, supply=STRAIGHT)
+        ways = list(_own_rail(Context(gadget, built_in()), "strip"))
+        self.assertTrue(ways)
+        for way in ways:
+            after = apply(gadget, way)
+            volts = run(after).typical.rail_v[1]
+            self.assertGreater(float(volts.min()), 4.6)
+            self.assertLess(float(volts.max()), HEADROOM * 5.5)
+            self.assertEqual([p.rail for p in after.parts], ["main", after.supply.rails[1].id])
+        self.assertFalse(list(_own_rail(Context(gadget, built_in()), "chip")))  # nothing is asked of its voltage
+
+
+class Unpowered(unittest.TestCase):
+    def gadget(self, in_use: bool) -> Design:
+        """A divider at the battery, read by a chip that a switch cuts off at rest."""
+        on = {"name": "on", "draw": {"behaviour": "resistor", "resistance_ohm": {"typical": 2e4}}}
+        divider = part("divider", on, rail="raw", divider={"upper_ohm": 1e4, "lower_ohm": 1e4, "reader": "chip"})
+        chip = part("chip", state("active", 0.05), kind="controller")
+        clock = part("clock", state("on", 1e-6), rail="raw")
+        switch = {"type": "series", "id": "sw", "name": "Switch", "input": "battery", "role": "switch", "resistance_ohm": 0.1,
+                  "limit_a": 1, "enable": True}  # fmt: skip
+        rails = [{"id": "main", "name": "Main", "feed": "sw"}, {"id": "raw", "name": "Raw", "feed": "battery"}]
+        rest = [use("clock", "on"), *([use("divider", "on")] if in_use else [])]
+        modes = [{"id": "asleep", "name": "Asleep", "uses": rest, "off_stages": ["sw"]},
+                 {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("clock", "on"), use("divider", "on")]}]  # fmt: skip
+        return design(parts=[divider, chip, clock], modes=modes, supply={"stages": [switch], "rails": rails})
+
+    def test_only_where_the_divider_is_powered_and_in_use(self) -> None:
+        self.assertTrue(seen(self.gadget(True), "unpowered-pin"))
+        self.assertFalse(seen(self.gadget(False), "unpowered-pin"))

@@ -1,0 +1,101 @@
+"""Whatever is offered is applied and judged again: the figure is the same to the last digit, and nothing that was right
+before has to be stopped or fixed then unless that was said. On the demos and on random gadgets."""
+
+from __future__ import annotations
+
+import unittest
+from collections import Counter
+from pathlib import Path
+
+from ember_core import Design, evaluate, read_design
+from ember_core.answers import answer_remedies, answer_savings
+from ember_core.catalogue import built_in
+from ember_core.context import Context
+from ember_core.figures import Remedy
+from ember_core.findings import named
+from ember_core.judging import Judged
+from ember_core.remedies import apply
+from ember_core.trials import subject
+
+from .gadgets import plain
+from .randoms import random_design
+
+DEMO = sorted((Path(__file__).resolve().parents[2] / "demo").glob("*.json"))
+GADGETS = 200
+WHOLE = 20  # of them are evaluated with every report as well
+
+
+class Promises(unittest.TestCase):
+    offered: Counter[str]
+
+    def setUp(self) -> None:
+        self.offered = Counter()
+
+    def graves(self, judged: Judged, severity: str) -> set[tuple[str, str]]:
+        design = judged.context.design
+        return {(f.code, subject(design, f.where)) for f in judged.found if f.severity == severity and not f.lengthens}
+
+    def holds(self, before: Judged, remedy: Remedy, settles: str | None, *, whole: bool) -> None:
+        changed = apply(before.context.design, remedy)
+        after = Judged.of(changed, built_in())
+        assert remedy.runtime is not None
+        said = remedy.runtime.value
+        self.assertEqual(said, after.context.runtime_s / 3600 if changed.parts else None)
+        if whole:
+            self.assertEqual(said, evaluate(changed).runtime.total.value)
+        self.assertLessEqual(self.graves(after, "stop"), self.graves(before, "stop") | self.graves(before, "fix"))
+        fresh = self.graves(after, "fix") - self.graves(before, "fix") - self.graves(before, "stop")
+        titles = {(f.code, subject(changed, f.where)): f.title for f in after.found}
+        for key in fresh:
+            said_whole = plain(titles[key]) in plain(remedy.outcome)
+            self.assertTrue(said_whole or "more like that" in remedy.outcome, (titles[key], remedy.label))
+        modes = {m.id for m, f in zip(changed.modes, after.context.usual.failures, strict=True) if f.charge >= 1}
+        for mode, failure in zip(before.context.design.modes, before.context.usual.failures, strict=True):
+            if failure.charge < 1:
+                self.assertNotIn(mode.id, modes)
+        if settles is not None:
+            old, new = (sum(f.code == settles for f in x.found) for x in (before, after))
+            longer = after.context.runtime_s > before.context.runtime_s
+            graver = {f.code for f in before.found if f.code == settles and f.severity in ("stop", "fix")}
+            lighter = {f.code for f in after.found if f.code == settles and f.severity in ("stop", "fix")}
+            self.assertTrue(new < old or longer or len(lighter) < len(graver), (settles, remedy.label))
+
+    def check(self, gadget: Design, *, whole: bool) -> None:
+        judged = Judged.of(gadget, built_in())
+        codes = {f.key: f.code for f in named(judged.found)}
+        for answer in answer_remedies(judged.context):
+            self.offered[codes[answer.finding]] += 1
+            self.holds(judged, answer.remedy, codes[answer.finding], whole=whole)
+        before = judged.context.runtime_s
+        for saving in answer_savings(judged.context):
+            self.offered[saving.code] += 1
+            self.holds(judged, saving.remedy, None, whole=whole)
+            self.assertGreater(saving.runtime.value or 0, before / 3600)
+            self.assertAlmostEqual(saving.gained.value or 0, (saving.runtime.value or 0) - before / 3600)
+
+    def test_the_demos(self) -> None:
+        for path in DEMO:
+            with self.subTest(path.name):
+                self.check(read_design(path.read_bytes()), whole=True)
+
+    def test_random_gadgets(self) -> None:
+        for seed in range(GADGETS):
+            with self.subTest(seed):
+                self.check(random_design(seed), whole=seed < WHOLE)
+        self.assertGreater(len(self.offered), 25, self.offered)
+
+    def test_a_finding_and_a_saving_for_the_same_thing_promise_the_same(self) -> None:
+        pairs = {"indicator-lamp": "dark-in-sleep", "always-on": "cut-in-sleep", "accidental-wakes": "lock", "divider-drain": "gate-divider"}  # fmt: skip
+        met = 0
+        for gadget in [*(read_design(p.read_bytes()) for p in DEMO), *(random_design(s) for s in range(60))]:
+            context = Context(gadget, built_in())
+            codes = {f.key: f.code for f in named(Judged(context).found)}
+            wanted = [(codes[a.finding], a.remedy) for a in answer_remedies(context) if codes[a.finding] in pairs]
+            savings = answer_savings(context) if wanted else []
+            for code, remedy in wanted:
+                same = [s for s in savings if s.remedy.patch == remedy.patch]
+                for saving in same:
+                    self.assertEqual(saving.code, pairs[code])
+                    self.assertEqual(saving.runtime.value, remedy.runtime.value if remedy.runtime else None)
+                met += len(same)
+        self.assertGreater(met, 5)

@@ -1,0 +1,361 @@
+"""What is offered in the place of something else: each candidate by what it has to have; and some runs by hand."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+import numpy as np
+
+from ember_core import Design
+from ember_core.catalogue import built_in
+from ember_core.charging import charge_times
+from ember_core.chemistries import CHEMISTRIES
+from ember_core.context import Context
+from ember_core.day import longest_s, mode_shares
+from ember_core.design import Battery, LinearStage, SeriesStage, SwitchingStage
+from ember_core.designers.capacitor import CapacitorTask, design_capacitor
+from ember_core.designers.divider import DividerTask, design_divider
+from ember_core.findings.battery import SAME_WINDOW, _stronger_cells, _without_resistance
+from ember_core.findings.draw import _barer_boards
+from ember_core.findings.feeds import _disconnecting
+from ember_core.findings.fit import check_fit
+from ember_core.findings.heat import _slower
+from ember_core.findings.sleep import _hard_switches, _waking_controllers, _ways_to_wake
+from ember_core.findings.supply import _later_dropout, _stronger
+from ember_core.fit import Contact, contact_status
+from ember_core.pack import SALVAGED_TOLERANCE, capacity_tolerance, cell_spread, pack_at, resting_v
+from ember_core.remedies import apply
+from ember_core.runtime import rerun, run
+from ember_core.sampling import OUTER_DECILE
+
+from .gadgets import LINEAR, cell, design, part, seen, state, use
+from .test_stages import BOOST, USB
+
+MAIN = [{"id": "main", "name": "Main", "feed": "reg"}]
+STRAIGHT = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
+WIRE = {"type": "series", "id": "w", "name": "Wire", "input": "battery", "role": "wire", "resistance_ohm": 0.05, "limit_a": 0.05}  # fmt: skip
+
+
+def context(gadget: Design) -> Context:
+    return Context(gadget, built_in())
+
+
+class Stages(unittest.TestCase):
+    def test_a_later_dropout_is_a_linear_one_with_less_or_a_buck_boost(self) -> None:
+        gadget = design(supply={"stages": [LINEAR | {"dropout_v": 0.9}], "rails": MAIN})
+        made = [apply(gadget, w).supply.stages[0] for w in _later_dropout(context(gadget), 0)]
+        self.assertTrue(made)
+        for stage in made:
+            if isinstance(stage, LinearStage):
+                self.assertLess(stage.dropout_v, 0.9)
+            else:
+                assert isinstance(stage, SwitchingStage)
+                self.assertEqual(stage.topology, "buck-boost")
+        tight = design(supply={"stages": [LINEAR | {"dropout_v": 0.001}], "rails": MAIN})
+        for way in _later_dropout(context(tight), 0):
+            self.assertIsInstance(apply(tight, way).supply.stages[0], SwitchingStage)
+
+    def test_a_stronger_one_is_of_the_same_kind_and_just_strong_enough(self) -> None:
+        gadget = design(supply={"stages": [WIRE | {"role": "switch"}, LINEAR | {"input": "w"}], "rails": MAIN})
+        found = context(gadget)
+        s = next(i for i, x in enumerate(found.usual.tree.stages) if x.id == "w")
+        ways = list(_stronger(found, s, 0.3))
+        self.assertTrue(ways)
+        limits = []
+        for way in ways:
+            stage = apply(gadget, way).supply.stages[0]
+            assert isinstance(stage, SeriesStage)
+            self.assertEqual((stage.role, stage.input, stage.id), ("switch", "battery", "w"))
+            limits.append(stage.limit_a)
+        everything = [x.limit_a for x in built_in().stages if isinstance(x, SeriesStage) and x.role == "switch" and x.limit_a >= 0.3]  # fmt: skip
+        self.assertEqual(limits, sorted(everything)[: len(limits)])
+        exact = sorted(everything)[0]
+        self.assertEqual(apply(gadget, next(iter(_stronger(found, s, exact)))).supply.stages[0].limit_a, exact)
+
+    def test_what_cuts_its_output_off(self) -> None:
+        rails = [{"id": "main", "name": "Main", "feed": "boost"}]
+        gadget = design(supply={"stages": [BOOST | {"id": "boost"}], "rails": rails})
+        made = [apply(gadget, w).supply.stages[0] for w in _disconnecting(context(gadget), 0)]
+        self.assertTrue(made)
+        self.assertTrue(all(isinstance(s, SwitchingStage) and s.topology == "boost" and s.disconnects for s in made))
+
+    def test_a_hard_switch_takes_over_all_that_hung_on_the_battery_and_nothing_else(self) -> None:
+        rails = [{"id": "main", "name": "Main", "feed": "reg"}, {"id": "raw", "name": "Raw", "feed": "battery"}]
+        gadget = design(supply={"stages": [LINEAR], "rails": rails})
+        for way in _hard_switches(context(gadget)):
+            supply = apply(gadget, way).supply
+            self.assertEqual(supply.stages[1].input, "battery")
+            self.assertEqual(supply.stages[0].input, supply.stages[1].id)
+            self.assertEqual([r.feed for r in supply.rails], ["reg", supply.stages[1].id])
+
+    def test_a_diode_s_leak_is_a_fault_above_a_twentieth_of_the_mode(self) -> None:
+        def gadget(share: float) -> Design:
+            leak = 1e-3 * share / (1 - share)
+            parts = [part("chip", state("sleep", 1e-3), state("active", 0.05)), part("lamp", state("on", 0.05), state("off", leak), rail="five")]  # fmt: skip
+            modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("lamp", "off")], "off_stages": ["boost"]},
+                     {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("lamp", "on")]}]  # fmt: skip
+            rails = [{"id": "main", "name": "Main", "feed": "battery"}, {"id": "five", "name": "Five", "feed": "boost"}]
+            boost = BOOST | {"id": "boost", "enable": True, "disconnects": False, "shutdown_a": 0}
+            return design(parts=parts, modes=modes, supply={"stages": [boost], "rails": rails})
+
+        for share, severity in ((0.045, "watch"), (0.055, "fix")):
+            self.assertEqual(seen(gadget(share), "no-disconnect")[0].severity, severity, share)
+
+    def test_a_converter_that_starts_at_more_than_it_rests_at(self) -> None:
+        def gadget(starts: float) -> Design:
+            boost = BOOST | {"id": "boost", "running_min_v": 1.0, "starting_min_v": starts}
+            rails = [{"id": "main", "name": "Main", "feed": "boost"}]
+            return design(supply={"stages": [boost], "rails": rails}, battery={"cell": cell(cutoff_v=2.5), "wiring_ohm": 0})  # fmt: skip
+
+        self.assertFalse(seen(gadget(2.4), "will-not-start"))
+        found = seen(gadget(3.7), "will-not-start")
+        self.assertTrue(found)
+        self.assertIn("It starts at 3.7 V and runs down to 1 V", found[0].sentence)
+
+
+class Waking(unittest.TestCase):
+    def gadget(self, volts: float = 3.3, **more: Any) -> Design:
+        chip = part("chip", state("deep sleep", 1e-6), state("nap", 1e-4), state("light sleep", 2e-4), state("active", 0.1), kind="controller",
+                    wakes=[{"state": "deep sleep", "by": ["timer"]}, {"state": "light sleep", "by": ["pin", "timer"], "pins": 2}])  # fmt: skip
+        modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "deep sleep")], "wake_pins": 2},
+                 {"id": "awake", "name": "Awake", "uses": [use("chip", "active")]}]  # fmt: skip
+        supply = {"stages": [LINEAR | {"output_v": volts}], "rails": MAIN}
+        return design(**({"parts": [chip], "modes": modes, "supply": supply} | more))
+
+    def test_the_calmest_state_that_can_be_ended(self) -> None:
+        gadget = self.gadget()
+        first = next(iter(_ways_to_wake(context(gadget), 0, 0, "deep sleep")))
+        self.assertEqual(apply(gadget, first).modes[0].uses[0].state, "light sleep")
+
+    def test_another_controller_has_the_same_states_and_stands_the_voltage(self) -> None:
+        states = ("deep sleep", "light sleep", "active")
+        own = part("chip", *(state(s, 1e-3) for s in states), kind="controller", wakes=[{"state": "active", "by": ["timer"]}])  # fmt: skip
+        for volts in (1.8, 3.3, 5.0):
+            gadget = self.gadget(volts, parts=[own], battery={"cell": cell(chemistry="lithium-ion"), "series": 2, "wiring_ohm": 0})  # fmt: skip
+            for way in _waking_controllers(context(gadget), 0, 0, "deep sleep"):
+                new = apply(gadget, way).parts[0]
+                self.assertLessEqual(set(states), {s.name for s in new.states})
+                self.assertLessEqual(new.supply_min_v or 0, volts * 1.001)
+                self.assertGreaterEqual(new.supply_max_v or 100, volts)
+                self.assertEqual((new.id, new.rail), ("chip", "main"))
+        self.assertFalse(list(_waking_controllers(context(self.gadget()), 0, 0, "deep sleep")))  # none naps
+
+
+class Cells(unittest.TestCase):
+    def test_stronger_ones_lie_in_the_same_window_and_give_the_peak(self) -> None:
+        chip = part("chip", state("sleep", 1e-5), state("active", 0.3))
+        for series, kind in ((1, "lithium-ion"), (2, "alkaline"), (3, "alkaline")):
+            gadget = design(parts=[chip], supply=STRAIGHT, battery={"cell": cell(chemistry=kind, cutoff_v=0.8, capacity_ah=0.1, discharge_max_a=0.05, resistance_ohm=0.5), "series": series, "wiring_ohm": 0})  # fmt: skip
+            wanted = series * resting_v(gadget.battery.cell, 0.5)
+            ways = list(_stronger_cells(context(gadget), 0.3))
+            self.assertTrue(ways)
+            for way in ways:
+                after = apply(gadget, way).battery
+                self.assertGreaterEqual(after.cell.discharge_max_a, 0.3)
+                self.assertLessEqual(
+                    abs(after.series * resting_v(after.cell, 0.5) / wanted - 1), SAME_WINDOW, way.label
+                )
+                self.assertIn(after.series, (1, 2, 3))
+
+    def test_a_bench_supply_has_the_charge_without_the_resistance(self) -> None:
+        measured = Battery.model_validate({"cell": cell(capacity_ah=2.0, measured_ah=1.7)})
+        typical = Battery.model_validate({"cell": cell(capacity_ah=2.0, measured_ah=None)})
+        for battery, capacity in ((measured, 1.7), (typical, pack_at(typical, 25.0).capacity_ah)):
+            patch = {op.path: op.value for op in _without_resistance(battery.cell)}  # type: ignore[union-attr]
+            self.assertAlmostEqual(float(str(patch["/battery/cell/measured_ah"])), capacity, places=6)
+
+    def test_spread_of_cells(self) -> None:
+        def battery(**more: Any) -> Battery:
+            return Battery.model_validate({"cell": cell(measured_ah=None), "series": 2} | more)
+
+        low, high = CHEMISTRIES["lithium-ion"].tolerance
+        self.assertAlmostEqual(cell_spread(battery()), (high - low) / 2 / OUTER_DECILE)
+        self.assertAlmostEqual(cell_spread(battery(mixed=True)), (high - low) / OUTER_DECILE)
+        self.assertEqual(cell_spread(battery(spread=0.02)), 0.02)
+        low, high = SALVAGED_TOLERANCE
+        self.assertAlmostEqual(
+            cell_spread(battery(cell=cell(measured_ah=None, condition="salvaged"))), (high - low) / 2 / OUTER_DECILE
+        )
+        low, high = CHEMISTRIES["lithium-ion"].tolerance
+        self.assertAlmostEqual(
+            cell_spread(battery(cell=cell(measured_ah=0.8, condition="salvaged"))), (high - low) / 2 / OUTER_DECILE
+        )
+
+    def test_what_stays_inside_grows_with_the_thickness_where_the_chemistry_says_so(self) -> None:
+        for name, data in CHEMISTRIES.items():
+            if not data.left_behind_mm:
+                continue
+            thin, thick = (
+                pack_at(
+                    Battery.model_validate({"cell": cell(chemistry=name, form="pouch", size_mm=[40, 40, mm])}), 25.0
+                )
+                for mm in (data.left_behind_mm, 2 * data.left_behind_mm)
+            )
+            self.assertAlmostEqual(thin.left_behind_h, data.left_behind_h, places=9)
+            self.assertAlmostEqual(thick.left_behind_h, 2 * data.left_behind_h, places=9)
+
+
+class Runs(unittest.TestCase):
+    def test_a_mode_for_itself_by_hand(self) -> None:
+        """1 Ah at 0.1 A and its self-discharge, to where what stays inside is all there is."""
+        gadget = design(
+            supply=STRAIGHT, battery={"cell": cell(resistance_ohm=0, cutoff_v=2.0, discharge_max_a=2), "wiring_ohm": 0}
+        )
+        state_ = run(gadget)
+        pack = state_.pack
+        rate = 0.1 + pack.self_discharge_a
+        at_hand = (1 - state_.failures[1].charge) * 3600 / rate
+        stays = pack.left_behind_h * 0.1
+        found = state_.mode_seconds(1)
+        self.assertLess(found, at_hand * 1.0001)
+        self.assertGreater(found, (1 - stays) * 3600 / rate * 0.98)
+        np.testing.assert_allclose(state_.elapsed_s[-1], 3600 / (state_.mean_current_a[0] + pack.self_discharge_a), rtol=1e-3)  # fmt: skip
+
+    def test_a_change_of_the_battery_or_the_day_gives_what_a_new_run_gives(self) -> None:
+        first = design()
+        before = run(first)
+        changes: list[dict[str, Any]] = [
+            {"battery": {"cell": cell(capacity_ah=2.5), "wiring_ohm": 0.2}},
+            {"day": {"rest": "asleep", "sessions": [{"name": "Use", "mode": "awake", "seconds": 7200, "per_day": 2}]}},
+            {"supply": {"stages": [LINEAR | {"quiescent_a": 1e-3}], "rails": MAIN}},
+        ]
+        for change in changes:
+            after = design(**change)
+            self.assertAlmostEqual(rerun(before, after).seconds / run(after).seconds, 1.0, places=6)
+
+    def test_sessions_by_the_clock_and_others_leave_the_rest(self) -> None:
+        sessions = [
+            {"name": "A", "mode": "awake", "seconds": 3600, "per_day": 2, "at_h": [8, 20]},
+            {"name": "B", "mode": "awake", "seconds": 1800, "per_day": 3},
+        ]
+        gadget = design(day={"rest": "asleep", "sessions": sessions})
+        np.testing.assert_allclose(mode_shares(gadget.day, gadget.modes), [1 - 3.5 / 24, 3.5 / 24], atol=1e-9)
+
+
+class Capacitor(unittest.TestCase):
+    def test_resistances_in_a_row_add_up(self) -> None:
+        def dip(**ohms: float) -> float:
+            return design_capacitor(CapacitorTask.model_validate({"current_a": 1, "seconds": 0.001, "allowed_v": 0.2, "load_a": 0, "cell_ohm": 0, "switch_ohm": 0, "wire_ohm": 0} | ohms)).without.value or 0  # fmt: skip
+
+        self.assertAlmostEqual(dip(cell_ohm=0.1, switch_ohm=0.05, wire_ohm=0.02), 0.17)
+        self.assertAlmostEqual(dip(cell_ohm=0.17), 0.17)
+
+
+class Charge(unittest.TestCase):
+    def test_slower_by_larger_resistors_the_most_current_first(self) -> None:
+        charger = {"name": "C", "programming_v": 1000, "programming_ohm": 1000, "theta_c_per_w": 5}
+        gadget = design(charger=charger, battery={"cell": cell(capacity_ah=3, charge_max_a=3), "wiring_ohm": 0})
+        found = context(gadget)
+        ohms = [float(str(w.patch[0].value)) for w in _slower(found, 12.0)]  # type: ignore[union-attr]
+        self.assertEqual(len(ohms), 3)
+        self.assertEqual(ohms, sorted(ohms))
+        self.assertGreater(ohms[0], 1000)
+        self.assertAlmostEqual(ohms[2] / ohms[0], 1 / 0.6, delta=0.2)
+        self.assertAlmostEqual(ohms[1] / ohms[0], 1 / 0.8, delta=0.15)
+        colder = [float(str(w.patch[0].value)) for w in _slower(found, 24.0)]  # type: ignore[union-attr]
+        self.assertLess(colder[0], ohms[0])
+
+
+class Gaps(unittest.TestCase):
+    def test_a_body_at_each_wall_moves_inwards(self) -> None:
+        for side, at in (("left", [2.1, 30, 8]), ("right", [47.9, 30, 8]), ("front", [20, 2.1, 8]), ("back", [20, 77.9, 8]), ("bottom", [20, 30, 2.1]), ("top", [20, 30, 16.9])):  # fmt: skip
+            chip = part("chip", state("on", 1e-3), body={"size_mm": [10, 10, 5], "position_mm": at})
+            modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "on")]}]
+            gadget = design(parts=[chip], modes=modes, day={"rest": "asleep"})
+            tight = [c.side for c in check_fit(gadget).contacts if c.margin_mm < 0]
+            self.assertEqual(tight, [side])
+            finding = (seen(gadget, "collision") + seen(gadget, "tight-gap"))[0]
+            assert finding.remedy
+            after = apply(gadget, finding.remedy)
+            self.assertFalse([c for c in check_fit(after).contacts if c.margin_mm < 0], side)
+
+    def test_the_c_rate_is_that_of_one_cell(self) -> None:
+        """0.5 A into two cells of 1 Ah side by side are 0.25 C."""
+        charger = {"name": "C", "programming_v": 1000, "programming_ohm": 2000, "theta_c_per_w": 5}
+        found = context(design(charger=charger, battery={"cell": cell(), "parallel": 2, "wiring_ohm": 0})).charge
+        assert found
+        self.assertAlmostEqual(found.c_rate, 0.25)
+
+    def test_the_last_bit_of_the_taper(self) -> None:
+        """Two grid points: the taper falls from 2 A to 0 A over a tenth of 1 Ah; ended at 0.5 A, three quarters of it are
+        charged, at 1.25 A on average."""
+        z = np.array([0.0, 0.9, 1.0])
+        ocv = np.array([3.0, 3.8, 4.0])
+        total = charge_times(np.full(3, 2.0), 4.0, 0.5, 1.0, ocv, np.full(3, 0.1), z)
+        constant, seconds, reached = total
+        self.assertAlmostEqual(constant, 0.9 * 3600 / 2)
+        self.assertAlmostEqual(reached, 0.975)
+        self.assertAlmostEqual(seconds - constant, 0.075 * 3600 / 1.25)
+
+
+class More(unittest.TestCase):
+    def test_a_mode_that_is_no_use_without_a_source_is_only_watched(self) -> None:
+        for essential, severity in ((True, "fix"), (False, "watch")):
+            lamp = part("lamp", state("off", 1e-6), state("on", 0.02), rail="five")
+            chip = part("chip", state("sleep", 1e-3), state("active", 0.1))
+            modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep")]},
+                     {"id": "awake", "name": "Awake", "essential": essential, "uses": [use("chip", "active"), use("lamp", "on")]}]  # fmt: skip
+            rails = [*MAIN, {"id": "five", "name": "Five", "feed": "usb"}]
+            gadget = design(parts=[chip, lamp], modes=modes, supply={"sources": [USB], "stages": [LINEAR], "rails": rails})  # fmt: skip
+            self.assertEqual(seen(gadget, "no-source")[0].severity, severity)
+
+    def test_barer_boards_rest_with_a_tenth_and_stand_the_voltage(self) -> None:
+        for volts in (1.8, 3.3):
+            board = part("board", state("deep sleep", 5e-3), state("active", 0.1), kind="controller")
+            gadget = design(parts=[board], modes=[{"id": "asleep", "name": "Asleep", "uses": [use("board", "deep sleep")]},
+                            {"id": "awake", "name": "Awake", "uses": [use("board", "active")]}], supply={"stages": [LINEAR | {"output_v": volts}], "rails": MAIN})  # fmt: skip
+            for way in _barer_boards(context(gadget), 0, "deep sleep"):
+                new = apply(gadget, way).parts[0]
+                resting = next(x for x in new.states if x.name == "deep sleep")
+                self.assertLess(resting.draw.current_a.typical, 5e-4)  # type: ignore[union-attr]
+                self.assertLessEqual(new.supply_min_v or 0, volts * 1.001)
+                self.assertGreaterEqual(new.supply_max_v or 100, volts)
+
+    def test_a_salvaged_cell_has_twice_the_resistance_unless_it_was_measured(self) -> None:
+        def ohm(**more: Any) -> float:
+            pack = pack_at(Battery.model_validate({"cell": cell(measured_ah=None) | more, "wiring_ohm": 0}), 25.0)
+            return float(pack.steady_ohm[80])
+
+        self.assertAlmostEqual(ohm(condition="salvaged") / ohm(), 2.0)
+        self.assertAlmostEqual(ohm(condition="salvaged", measured_ohm=0.1) / ohm(), 1.0)
+
+    def test_both_parts_of_a_packs_resistance_scale_alike(self) -> None:
+        curve = {"charge": [0, 1], "open_circuit_v": [3, 4], "resistance_ohm": [0.3, 0.3], "fast_ohm": 0.1}
+        for series, parallel in ((1, 1), (3, 1), (1, 2), (2, 4)):
+            pack = pack_at(Battery.model_validate({"cell": cell(curve=curve), "series": series, "parallel": parallel, "wiring_ohm": 0}), 25.0)  # fmt: skip
+            np.testing.assert_allclose(pack.resistance_ohm, 0.1 * series / parallel)
+            np.testing.assert_allclose(pack.slow_ohm, 0.2 * series / parallel)
+
+    def test_tolerance_is_about_what_is_reckoned_with(self) -> None:
+        typical = Battery.model_validate({"cell": cell(measured_ah=None)}).cell
+        low, high = CHEMISTRIES["lithium-ion"].tolerance
+        usual = 1 + (low + high) / 2
+        found = capacity_tolerance(typical)
+        self.assertAlmostEqual((1 + found[0]) * usual, 1 + low)
+        self.assertAlmostEqual((1 + found[1]) * usual, 1 + high)
+
+    def test_touching_is_watched_and_a_hair_into_each_other_fails(self) -> None:
+        for gap, margin, status in ((0.0, -0.5, "watch"), (-0.001, -0.501, "fail"), (0.5, 0.0, "pass"), (0.499, -0.001, "watch")):  # fmt: skip
+            self.assertEqual(contact_status(Contact(0, 1, None, gap, gap - margin, 0)), status)
+
+    def test_a_divider_that_is_gated_drains_for_its_share_of_the_time(self) -> None:
+        def gated(gate_s: float) -> float:
+            task = DividerTask.model_validate({"top_v": 4.2, "reference_v": 2.5, "every_s": 60, "gate_s": gate_s})
+            return design_divider(task).gated_drain.value or 0
+
+        self.assertAlmostEqual(gated(6) / gated(60), 0.1)
+        self.assertAlmostEqual(gated(600), gated(60))
+
+    def test_a_mode_that_the_day_has_no_time_for_counts_as_endless(self) -> None:
+        gadget = design(
+            day={"rest": "asleep", "sessions": [{"name": "Use", "mode": "awake", "seconds": 1800, "per_day": 1}]}
+        )
+        np.testing.assert_array_equal(longest_s(gadget.day, gadget.modes), [np.inf, 1800])
+        np.testing.assert_array_equal(longest_s(design(day={"rest": "asleep"}).day, gadget.modes), [np.inf, np.inf])
+
+    def test_charge_current_says_whose_limit_it_is(self) -> None:
+        charger = {"name": "C", "programming_v": 1000, "programming_ohm": 400, "theta_c_per_w": 5}
+        for allowed, words in ((0.5, "its datasheet allows"), (None, "is the most without a datasheet figure")):
+            gadget = design(charger=charger, battery={"cell": cell(charge_max_a=allowed), "wiring_ohm": 0})
+            self.assertIn(words, seen(gadget, "charge-current")[0].sentence)

@@ -1,0 +1,177 @@
+"""What is typed stays: by Tab, by a click elsewhere, by leaving the step; only Escape drops it."""
+
+from __future__ import annotations
+
+from playwright.sync_api import Dialog, Locator, expect
+
+from .base import BrowserTestCase
+
+
+class Typing(BrowserTestCase):
+    def cell(self, part: str, mode: str) -> Locator:
+        return self.page.get_by_test_id(f"cell-{part}-{mode}")
+
+    def begin(self, part: str, mode: str, text: str) -> Locator:
+        cell = self.cell(part, mode)
+        cell.click()
+        self.page.keyboard.type(text)
+        return cell
+
+    def test_a_current_of_a_shared_state_asks_whether_it_is_meant_everywhere(self) -> None:
+        self.open_gadget()
+        other = self.cell("controller", "recording")
+        was = other.text_content() or ""
+        cell = self.begin("controller", "listening", "92 mA")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("alert")).to_contain_text("is used in other modes too")
+        self.page.get_by_role("button", name="92 mA here").click()
+        expect(cell).to_contain_text("92 mA")
+        expect(cell).to_contain_text("active, listening")
+        expect(other).to_have_text(was)
+        self.begin("controller", "recording", "150 mA everywhere")
+        self.page.keyboard.press("Enter")
+        expect(other).to_contain_text("150 mA")
+        expect(cell).to_contain_text("92 mA")
+
+    def states(self, part: str) -> list[str]:
+        self.expect_saved()
+        return [s["name"] for p in self.stored_design()["parts"] if p["id"] == part for s in p["states"]]
+
+    def test_a_state_of_ones_own_is_made_once(self) -> None:
+        self.open_gadget()
+        cell = self.cell("controller", "listening")
+        before = self.states("controller")
+        for text in ("92 mA here", "95 mA here", "active 97 mA here"):
+            self.save_by(lambda text=text: self.type_into_cell("controller", "listening", text))  # type: ignore[misc]
+            expect(cell).to_contain_text(text.split(" mA")[0].removeprefix("active ") + " mA")
+        self.assertEqual(sorted(self.states("controller")), sorted([*before, "active, listening"]))
+        self.assertEqual(self.states("controller")[-1], before[-1])  # the one at work stays the last
+
+    def test_a_current_of_a_burst_is_that_of_its_phase(self) -> None:
+        self.open_gadget()
+        self.save_by(lambda: self.type_into_cell("card", "recording", "20 mA here"))
+        use = next(u for m in self.stored_design()["modes"] if m["id"] == "recording" for u in m["uses"] if u["part"] == "card")  # fmt: skip
+        self.assertEqual([p["state"] for p in use["burst"]], ["writing, recording"])
+        self.assertEqual(use["rest"], "idle")
+
+    def test_the_browser_asks_while_a_text_waits_in_another_step(self) -> None:
+        self.open_gadget()
+        cell = self.begin("controller", "listening", "45 mAh")
+        self.cell("display", "recording").click()
+        expect(cell).to_contain_text("45 mAh")
+        self.go("Supply")
+        asked: list[str] = []
+
+        def stay(dialog: Dialog) -> None:
+            asked.append(dialog.type)
+            dialog.dismiss()
+
+        self.page.on("dialog", stay)
+        self.page.close(run_before_unload=True)
+        self.page.wait_for_timeout(300)
+        self.assertEqual(asked, ["beforeunload"])
+
+    def test_a_doubtful_figure_is_asked_about(self) -> None:
+        self.open_gadget(step="Battery")
+        field = self.page.get_by_label("Rated capacity", exact=True)
+        field.fill("1,200 mAh")
+        field.press("Tab")
+        self.page.get_by_role("button", name="1200 mAh").click()
+        expect(field).to_have_value("1.2 Ah")
+        self.expect_saved()
+
+    def test_tab_puts_it_in_and_goes_to_the_next_mode(self) -> None:
+        self.open_gadget()
+        cell = self.begin("controller", "listening", "92 mA here")
+        self.page.keyboard.press("Tab")
+        expect(cell).to_contain_text("92 mA")
+        expect(self.cell("controller", "recording")).to_be_focused()
+        self.page.keyboard.type("150 mA here")
+        self.page.keyboard.press("Shift+Tab")
+        expect(self.cell("controller", "recording")).to_contain_text("150 mA")
+        expect(cell).to_be_focused()
+
+    def test_a_click_elsewhere_puts_it_in_where_it_was_typed(self) -> None:
+        self.open_gadget()
+        cell = self.begin("controller", "listening", "92 mA here")
+        other = self.cell("display", "recording")
+        was = other.text_content() or ""
+        other.click()
+        expect(cell).to_contain_text("92 mA")
+        expect(other).to_have_text(was)
+        self.expect_saved()
+        self.page.reload()
+        expect(cell).to_contain_text("92 mA")
+
+    def test_leaving_the_step_puts_it_in(self) -> None:
+        self.open_gadget()
+        before = self.figure("runtime")
+        self.begin("controller", "listening", "92 mA here")
+        self.go("Supply")
+        expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
+        self.page.go_back()
+        expect(self.cell("controller", "listening")).to_contain_text("92 mA")
+
+    def test_going_back_in_the_browser_puts_it_in(self) -> None:
+        self.open_gadget(step="Supply")
+        self.go("Draw")
+        before = self.figure("runtime")
+        self.begin("controller", "listening", "92 mA here")
+        self.page.go_back()
+        expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
+
+    def test_only_escape_drops_it(self) -> None:
+        self.open_gadget()
+        cell = self.cell("controller", "listening")
+        was = cell.text_content() or ""
+        self.begin("controller", "listening", "92 mA here")
+        self.page.keyboard.press("Escape")
+        expect(cell).to_have_text(was)
+        self.cell("display", "recording").click()
+        expect(cell).to_have_text(was)
+
+    def test_what_is_not_understood_waits_in_its_cell(self) -> None:
+        self.open_gadget()
+        cell = self.cell("controller", "listening")
+        was = cell.text_content() or ""
+        self.begin("controller", "listening", "45 mAh")
+        self.cell("display", "recording").click()
+        expect(cell).to_contain_text("45 mAh")
+        self.go("Supply")
+        self.go("Draw")
+        expect(cell).to_contain_text("not understood: 45 mAh")
+        cell.dblclick()
+        expect(cell.locator("input")).to_have_value("45 mAh")
+        expect(self.page.get_by_role("alert")).to_contain_text("is a charge")
+        self.page.keyboard.press("Escape")
+        expect(cell).to_have_text(was)
+
+    def test_the_browser_asks_before_it_closes_the_page_on_a_typed_text(self) -> None:
+        self.open_gadget()
+        asked: list[str] = []
+
+        def stay(dialog: Dialog) -> None:
+            asked.append(dialog.type)
+            dialog.dismiss()
+
+        self.page.on("dialog", stay)
+        self.begin("controller", "listening", "92 mA")
+        self.page.close(run_before_unload=True)
+        self.page.wait_for_timeout(300)
+        self.assertEqual(asked, ["beforeunload"])
+        expect(self.cell("controller", "listening").locator("input")).to_have_value("92 mA")
+
+    def test_a_field_keeps_it_too(self) -> None:
+        self.open_gadget(step="Brief")
+        field = self.page.get_by_label("Runtime, by the clock")
+        field.fill("30 days")
+        self.go("Draw")
+        self.go("Brief")
+        expect(field).to_have_value("30 days")
+        field.fill("30 parsecs")
+        self.go("Draw")
+        self.go("Brief")
+        expect(field).to_have_value("30 parsecs")
+        expect(self.page.get_by_text("is not a unit of a time")).to_be_visible()
+        field.press("Escape")
+        expect(field).to_have_value("30 days")

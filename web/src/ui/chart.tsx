@@ -1,0 +1,86 @@
+// Drawing in real pixels: a chart is as wide as its place, its text as large as text is, and labels are measured before
+// they are set, so that none is cut and none lies on another.
+import { useLayoutEffect, useRef, useState, type ReactNode } from "react";
+
+/** The room of a chart in pixels; `em` is 1 at the usual text size and 2 at 200 %. */
+export type Frame = { width: number; height: number; em: number };
+
+const NARROWEST = 220;
+
+type ChartProps = {
+  tall: number | ((frame: Omit<Frame, "height">) => number);
+  /** the width in pixels at the usual text size below which it scrolls in itself */
+  least?: number;
+  children: (frame: Frame) => ReactNode;
+};
+
+export function Chart({ tall, least = NARROWEST, children }: ChartProps) {
+  const holder = useRef<HTMLDivElement>(null);
+  const [room, setRoom] = useState({ width: 0, em: 1 });
+  useLayoutEffect(() => {
+    const element = holder.current!;
+    const measure = () => {
+      const em = parseFloat(getComputedStyle(document.documentElement).fontSize) / 16;
+      const width = Math.max(Math.floor(element.clientWidth), least * em);
+      setRoom((now) => (now.width === width && now.em === em ? now : { width, em }));
+    };
+    measure();
+    const observer = new ResizeObserver(measure);
+    observer.observe(element);
+    void document.fonts.ready.then(measure);
+    return () => observer.disconnect();
+  }, [least]);
+  const height = Math.ceil(typeof tall === "number" ? tall * room.em : tall(room));
+  return (
+    <div ref={holder} className="w-full overflow-x-auto overflow-y-hidden">
+      {room.width > 0 && (
+        <svg
+          width={room.width}
+          height={height}
+          viewBox={`0 0 ${room.width} ${height}`}
+          className="block"
+          style={{ fontFamily: "inherit" }}
+          data-chart
+        >
+          {children({ ...room, height })}
+        </svg>
+      )}
+    </div>
+  );
+}
+
+const canvas = document.createElement("canvas").getContext("2d");
+
+/** The width of a text in pixels at a font size in pixels. */
+export function textWidth(text: string, size: number): number {
+  if (!canvas) return text.length * size * 0.6;
+  canvas.font = `${size}px ${getComputedStyle(document.body).fontFamily}`;
+  return canvas.measureText(text).width * 1.02;
+}
+
+/** A text cut to a width, with an ellipsis. */
+export function fitted(text: string, width: number, size: number): string {
+  if (textWidth(text, size) <= width) return text;
+  let kept = text.length;
+  while (kept > 1 && textWidth(`${text.slice(0, kept)}…`, size) > width) kept -= 1;
+  return `${text.slice(0, kept).trimEnd()}…`;
+}
+
+/** As many ticks as have room: the most that keep labels of a width apart. */
+export const tickCount = (length: number, label: number, most: number): number =>
+  Math.max(2, Math.min(most, Math.floor(length / (label + 14))));
+
+/** Middles of labels moved apart as little as needed, within a range; in the order given. */
+export function apart(middles: number[], widths: number[], from: number, to: number, gap = 8): number[] {
+  const half = (i: number) => widths[i]! / 2;
+  const placed = [...middles];
+  for (let i = 0; i < placed.length; i += 1) {
+    const least = i === 0 ? from + half(0) : placed[i - 1]! + half(i - 1) + gap + half(i);
+    placed[i] = Math.max(placed[i]!, least);
+  }
+  for (let i = placed.length - 1; i >= 0; i -= 1) {
+    const most = i === placed.length - 1 ? to - half(i) : placed[i + 1]! - half(i + 1) - gap - half(i);
+    placed[i] = Math.min(placed[i]!, most);
+  }
+  return placed;
+}
