@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import http.client
 import os
 import signal
@@ -11,10 +12,11 @@ import subprocess
 import threading
 from collections.abc import Iterator
 
-from .base import LOGS, PYTHON, SERVER, Trouble, django_env, folders, run_logged, say, wait_until
-from .database import start_database
+from .base import LOGS, PYTHON, RUN, SERVER, Trouble, django_env, folders, run_logged, say, wait_until
+from .database import begin_database, start_database
 from .prepare import prepare, private_secret
 from .processes import Child, forget_pid, kill_child, owner_of, read_pid, write_pid
+from .supervision import Service
 
 CHILDREN = ("web", "worker", "mariadb")  # in the order in which they are ended
 WEB_PROCESSES, WEB_THREADS = 2, 4
@@ -23,58 +25,75 @@ WEB_PROCESSES, WEB_THREADS = 2, 4
 def start(port: int) -> int:
     """Starts everything and stays until Ctrl-C or `stop`."""
     folders()
-    _refuse_second_start(port)
-    prepare()
-    stopping = threading.Event()
-    for sig in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(sig, lambda *_: stopping.set())
-    write_pid("supervisor", os.getpid())
-    try:
-        with running_application(port) as children:
-            say(f"ready: http://127.0.0.1:{port}  (Ctrl-C or './ember stop' ends it)")
-            while not stopping.wait(0.5):
-                for child in children:
-                    if not child.running():
-                        raise Trouble(f"the {child.name} process ended by itself; see var/log/{child.name}.log.")
-            say("stopping")
-    finally:
-        forget_pid("supervisor")
+    with _only_one():
+        _refuse_second_start(port)
+        write_pid("supervisor", os.getpid())
+        try:
+            prepare()
+            stopping = threading.Event()
+            for sig in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+                signal.signal(sig, lambda *_: stopping.set())
+            with running_application(port) as services:
+                say(f"ready: http://127.0.0.1:{port}  (Ctrl-C or './ember stop' ends it)")
+                while not stopping.wait(0.5):
+                    for service in services:
+                        service.tend()
+                say("stopping")
+        finally:
+            forget_pid("supervisor")
     say("stopped")
     return 0
 
 
 @contextlib.contextmanager
-def running_application(port: int, database_name: str | None = None) -> Iterator[list[Child]]:
+def _only_one() -> Iterator[None]:
+    """Of several starts at the same moment only one gets through; the system lets go when it ends, however it ends."""
+    with (RUN / "start.lock").open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            raise Trouble(
+                "it is already running, or just starting, from this folder. './ember stop' ends it."
+            ) from None
+        yield
+
+
+@contextlib.contextmanager
+def running_application(port: int, database_name: str | None = None) -> Iterator[list[Service]]:
     """The whole application for the length of a block, with the demo data loaded, on its own database or another."""
     private_secret("secret-key")
-    children: list[Child] = []
+    services: list[Service] = []
     try:
         say("starting the database")
         database = start_database()
         if database:
-            children.insert(0, database)
+            services.append(Service("mariadb", begin_database, database))
         env = django_env({"EMBER_PORT": str(port)} | ({"EMBER_DATABASE": database_name} if database_name else {}))
         say("bringing the tables and the demo data up to date")
         run_logged("migrate", [str(PYTHON), str(SERVER / "manage.py"), "migrate", "--no-input"], env=env)
         run_logged("demo", [str(PYTHON), str(SERVER / "manage.py"), "load_demo"], env=env)
         say("starting the web server and the task worker")
         worker = [str(PYTHON), str(SERVER / "manage.py"), "db_worker", "--interval", "2", "--no-reload"]
-        children.insert(0, Child.start("worker", worker, env))
-        children.insert(0, Child.start("web", _gunicorn(port), env))
-        if not wait_until(lambda: not children[0].running() or answers(port), 60) or not children[0].running():
+        web = Service("web", lambda: Child.start("web", _gunicorn(port), env | {"EMBER_SERVES": "1"}))
+        for service in (Service("worker", lambda: Child.start("worker", worker, env)), web):
+            services.append(service)
+            service.start()
+        running = web.child
+        assert running is not None
+        if not wait_until(lambda: not running.running() or answers(port), 60) or not running.running():
             tail = "\n".join((LOGS / "web.log").read_text("utf-8", "replace").splitlines()[-8:])
             raise Trouble(f"the web server did not start. The end of var/log/web.log:\n{tail}")
-        yield children
+        yield services
     finally:
-        for child in children:
-            child.stop()
+        for service in reversed(services):  # the database last
+            service.stop()
 
 
 def _gunicorn(port: int) -> list[str]:
     return [
         str(PYTHON), "-m", "gunicorn", "config.wsgi:application", "--bind", f"127.0.0.1:{port}",
         "--workers", str(WEB_PROCESSES), "--threads", str(WEB_THREADS), "--timeout", "60", "--chdir", str(SERVER),
-        "--max-requests", "20000", "--preload", "--no-control-socket",
+        "--max-requests", "20000", "--preload", "--no-control-socket", "--config", str(SERVER / "config" / "gunicorn.py"),
     ]  # fmt: skip
 
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import argparse
+import errno
+import os
 import subprocess
 import time
 
@@ -11,6 +13,7 @@ from .application import running_application
 from .base import PYTHON, ROOT, Trouble, django_env, folders, main_exit, manage
 from .database import free_port, running_database
 from .prepare import prepare, private_secret, python_environment
+from .processes import read_pid
 
 DEFAULT_PORT = 8000
 
@@ -21,6 +24,10 @@ def main(arguments: list[str]) -> int:
     start = commands.add_parser("start", help="set up what is missing and serve on 127.0.0.1")
     start.add_argument("--port", type=int, default=DEFAULT_PORT)
     commands.add_parser("stop", help="end what start began")
+    backup = commands.add_parser("backup", help="write everything that people made into one file")
+    backup.add_argument("file")
+    restore = commands.add_parser("restore", help="put a backup in place of what is there")
+    restore.add_argument("file")
     test = commands.add_parser("test", help="linters, types and all tests")
     test.add_argument("labels", nargs="*", help="core, ops, server, e2e, or a test's dotted name; all by default")
     evaluate = commands.add_parser("evaluate", help="evaluate a design document")
@@ -40,8 +47,17 @@ def main(arguments: list[str]) -> int:
         return _run(chosen)
     except Trouble as error:
         return main_exit(error)
+    except OSError as error:
+        return main_exit(_in_words(error))
     except KeyboardInterrupt:
         return 130
+
+
+def _in_words(error: OSError) -> Trouble:
+    if error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return Trouble("the disk is full. Make room and try again; what was stored before is untouched.")
+    place = f" ({error.filename})" if error.filename else ""
+    return Trouble(f"the system refused: {(error.strerror or str(error)).lower()}{place}.")
 
 
 def _run(chosen: argparse.Namespace) -> int:
@@ -50,6 +66,12 @@ def _run(chosen: argparse.Namespace) -> int:
             return application.start(chosen.port)
         case "stop":
             return application.stop()
+        case "backup":
+            return _with_tables("backup", os.path.abspath(chosen.file))  # noqa: PTH100
+        case "restore":
+            if read_pid("supervisor"):
+                raise Trouble("it is running; './ember stop' first, so that nobody works on what is replaced.")
+            return _with_tables("restore", os.path.abspath(chosen.file))  # noqa: PTH100
         case "test":
             return checks.test(chosen.labels)
         case "evaluate":
@@ -97,3 +119,12 @@ def _with_database(*command: str) -> int:
     private_secret("secret-key")
     with running_database():
         return manage(*command, extra={"DJANGO_ALLOW_ASYNC_UNSAFE": "1"})
+
+
+def _with_tables(*command: str) -> int:
+    """The same with the tables brought up to date before."""
+    folders()
+    prepare()
+    private_secret("secret-key")
+    with running_database():
+        return manage("migrate", "--no-input", "--verbosity", "0") or manage(*command)

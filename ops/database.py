@@ -20,7 +20,7 @@ from pathlib import Path
 
 from .base import LOGS, ROOT, RUN, VAR, Trouble, find_program, say, wait_until
 from .prepare import private_secret
-from .processes import Child, read_pid
+from .processes import Child, owner_of, read_pid
 
 DATA = VAR / "mariadb"
 SETTINGS = VAR / "database.json"
@@ -85,7 +85,15 @@ def initialise() -> None:
 def start_database() -> Child | None:
     """Starts the server unless it already runs; returns it if this call started it."""
     if read_pid("mariadb"):
+        owner = owner_of("mariadb")
+        if owner not in (None, os.getpid(), read_pid("supervisor")):
+            raise Trouble(f"another ember command (process {owner}) is at work here; wait until it is done.")
         return None
+    return begin_database()
+
+
+def begin_database() -> Child:
+    """Starts the server."""
     initialise()
     port, place = free_port(FIRST_PORT), socket_path()
     password = private_secret("database-password")

@@ -103,6 +103,7 @@ def front_end() -> None:
     if not (is_done("build", key) and (WEB / "dist" / "index.html").exists()):
         say("building the front end")
         run_logged("build", [npm, "run", "--silent", "build"], cwd=WEB)
+        run_logged("compress", [str(PYTHON), "-m", "whitenoise.compress", "--no-brotli", str(WEB / "dist")])
         mark_done("build", key)
 
 

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from pydantic import ValidationError
+
 from .catalogue import built_in
 from .design import FORMAT, Battery, Body, Brief, Day, Design, Enclosure, Mode, Rail, Session, Supply, Use
 from .pack import pack_size_mm
 from .parts_list import PartsList, busy_state, resting_state
+from .problems import DocumentError, Problem, sentence
+from .references import build_design
 
 DEFAULT_CELL = "Pouch 503035, 500 mAh"
 DEFAULT_STAGE = "linear-33-frugal"
@@ -13,7 +17,17 @@ DEFAULT_CHARGER = "Charger with power path, 500 mA (CP-5)"
 
 
 def new_gadget(name: str, listed: PartsList | None = None) -> Design:
-    """A pouch cell with a charger, a 3.3 V linear regulator, the modes asleep and in use, half an hour a day."""
+    """A pouch cell with a charger, a 3.3 V linear regulator, the modes asleep and in use, half an hour a day.
+
+    Raises DocumentError where the parts are too many or too long for one gadget.
+    """
+    try:
+        return build_design(_new_gadget(name, listed).model_dump(mode="json"))
+    except ValidationError as error:
+        raise DocumentError([Problem("", sentence(e).removeprefix("Value error, ")) for e in error.errors()]) from None
+
+
+def _new_gadget(name: str, listed: PartsList | None) -> Design:
     catalogue = built_in()
     cell = next(c for c in catalogue.cells if c.name == DEFAULT_CELL)
     regulator = next(s for s in catalogue.stages if s.id == DEFAULT_STAGE)

@@ -28,6 +28,7 @@ from typing import get_args
 import numpy as np
 from pydantic import ValidationError
 
+from .csv_cells import disarmed, rearmed
 from .demand import draw_range, part_current
 from .design import (
     Body,
@@ -43,7 +44,7 @@ from .design import (
     ResistorDraw,
     State,
 )
-from .problems import DocumentError, Problem
+from .problems import DocumentError, Problem, sentence
 from .quantities import Dimension, QuantityError, parse_quantity, unit_in_heading
 
 LARGEST_BYTES = 1_000_000
@@ -125,7 +126,7 @@ def _rows(raw: bytes) -> list[list[str]]:
     heading = text.lstrip().split("\n", 1)[0]
     delimiter = max(";\t,", key=lambda d: (heading.count(d), d == ","))
     try:
-        rows = [[c.strip() for c in row] for row in csv.reader(io.StringIO(text), delimiter=delimiter)]
+        rows = [[rearmed(c.strip()) for c in row] for row in csv.reader(io.StringIO(text), delimiter=delimiter)]
     except csv.Error as error:
         raise DocumentError([Problem("", f"is not CSV: {error}")]) from None
     rows = [row for row in rows if any(row)]
@@ -168,7 +169,7 @@ def _part(reader: _Reader, row: list[str], number: int, taken: set[str], rails: 
     states = _states(reader, cells, number)
     if not states and len(reader.problems) == before:
         reader.problems.append(Problem(f"row {number}", f"{name!r} has no current in any state"))
-    rail = cells["rail"][0] if "rail" in cells else "Main"
+    rail = cells["rail"][0][:120] if "rail" in cells else "Main"
     kind = cells["kind"][0].lower() if "kind" in cells else "other"
     if kind not in get_args(PartKind):
         reader.problems.append(
@@ -184,19 +185,23 @@ def _part(reader: _Reader, row: list[str], number: int, taken: set[str], rails: 
     if len(reader.problems) > before:
         return None
     slug = rails.setdefault(rail, _slug(rail, set(rails.values()) | {"battery"}))
-    return Part(
-        id=_slug(name, taken),
-        name=name,
-        kind=kind,
-        rail=slug,
-        quantity=quantity,
-        states=states,
-        mass_g=numbers.get("mass") or 0.0,
-        cost=numbers.get("cost") or 0.0,
-        supply_min_v=numbers.get("min supply"),
-        supply_max_v=numbers.get("max supply"),
-        body=body,
-    )
+    try:
+        return Part(
+            id=_slug(name, taken),
+            name=name,
+            kind=kind,
+            rail=slug,
+            quantity=quantity,
+            states=states,
+            mass_g=numbers.get("mass") or 0.0,
+            cost=numbers.get("cost") or 0.0,
+            supply_min_v=numbers.get("min supply"),
+            supply_max_v=numbers.get("max supply"),
+            body=body,
+        )
+    except ValidationError as error:
+        reader.problems += [Problem(f"row {number}", sentence(e).removeprefix("Value error, ")) for e in error.errors()]
+        return None
 
 
 _PLAIN: tuple[tuple[str, Dimension, str], ...] = (
@@ -315,13 +320,14 @@ def write_parts_list(parts: list[Part], rails: dict[str, str]) -> str:
     names = list(dict.fromkeys(s.name for p in parts for s in p.states))
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(["name", "quantity", "rail", "kind", "size", "mass", "cost", "min supply", "max supply", *names])
+    writer.writerow(["name", "quantity", "rail", "kind", "size", "mass", "cost", "min supply", "max supply",
+                     *map(disarmed, names)])  # fmt: skip
     for part in parts:
         size = " x ".join(f"{x:g}" for x in part.body.size_mm) + " mm" if part.body else ""
         volts = [f"{v:g} V" if v else "" for v in (part.supply_min_v, part.supply_max_v)]
         states = {s.name: _written(s) for s in part.states}
         writer.writerow(
-            [part.name, part.quantity, rails.get(part.rail, part.rail), part.kind, size, f"{part.mass_g:g} g",
+            [disarmed(part.name), part.quantity, disarmed(rails.get(part.rail, part.rail)), part.kind, size, f"{part.mass_g:g} g",
              f"{part.cost:g}", *volts, *(states.get(n, "") for n in names)]
         )  # fmt: skip
     return out.getvalue()

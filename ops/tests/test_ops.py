@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import errno
+import os
+import signal
 import socket
 import subprocess
 import sys
@@ -10,8 +13,9 @@ from pathlib import Path
 from unittest import TestCase
 from unittest.mock import patch
 
-from ops import application, base, database, prepare, processes
+from ops import application, base, cli, database, prepare, processes
 from ops.base import Trouble
+from ops.supervision import FIRST_PAUSE_S, LONGEST_PAUSE_S, STEADY_S, Service
 
 
 class InAFolder(TestCase):
@@ -161,3 +165,121 @@ class Processes(InAFolder):
         child.process.kill()
         child.process.wait()
         self.assertIsNone(processes.read_pid("web"))
+
+    def test_garbage_in_a_pid_file_is_no_process(self) -> None:
+        for text in (
+            b"",
+            b"x",
+            b"1 2 3",
+            b"a b c d",
+            b"-1 0 1 0",
+            b"\xff\xfe",
+            b"9" * 400,
+            b"1 0 " + b"9" * 30 + b" 0",
+        ):
+            (self.folder / "web.pid").write_bytes(text)
+            self.assertIsNone(processes.read_pid("web"))
+            self.assertIsNone(processes.owner_of("web"))
+        self.assertEqual(application.stop(), 0)
+        self.assertFalse((self.folder / "web.pid").exists())
+
+    def test_a_group_is_ended_whole_also_when_its_leader_is_gone(self) -> None:
+        child = processes.Child.start("web", ["sh", "-c", "sleep 61 & sleep 62 & wait"])
+        self.assertTrue(base.wait_until(lambda: len(processes._group(child.process.pid)) == 3, 5))
+        os.kill(child.process.pid, signal.SIGKILL)
+        child.process.wait()
+        self.assertEqual(len(processes._group(child.process.pid)), 2)
+        child.stop()
+        self.assertEqual(processes._group(child.process.pid), [])
+
+    def test_orphans_of_a_dead_leader_are_ended_by_the_next_start(self) -> None:
+        process = self.orphan_group("web")
+        self.assertEqual(application.end_orphans(), ["web"])
+        self.assertEqual(processes._group(process.pid), [])
+
+    def orphan_group(self, name: str) -> subprocess.Popen[bytes]:
+        child = processes.Child.start(name, ["sh", "-c", "sleep 61 & wait"])
+        self.addCleanup(child.stop)
+        self.assertTrue(base.wait_until(lambda: len(processes._group(child.process.pid)) == 2, 5))
+        record = self.folder / f"{name}.pid"
+        pid, started, *_ = record.read_text().split()
+        record.write_text(f"{pid} {started} 1 0")
+        os.kill(child.process.pid, signal.SIGKILL)
+        child.process.wait()
+        return child.process
+
+    def test_of_two_starts_at_once_one_gets_through(self) -> None:
+        with application._only_one():
+            self.trouble(lambda: application._only_one().__enter__(), "already running", "just starting")
+        with application._only_one():
+            pass
+
+    def test_another_commands_database_is_not_shared_with_tests(self) -> None:
+        record = self.folder / "mariadb.pid"
+        self.sleeper("mariadb")
+        self.assertIsNone(database.start_database())
+        other = self.sleeper("other").process.pid
+        record.write_text(" ".join([*record.read_text().split()[:2], str(other), processes._started(other)]))
+        self.trouble(database.start_database, "another ember command", "wait")
+        processes.write_pid("supervisor", other)
+        self.assertIsNone(database.start_database())
+
+
+class Supervision(InAFolder):
+    def setUp(self) -> None:
+        super().setUp()
+        self.now = 0.0
+        self.begun = 0
+        self.service = Service("web", self.begin, clock=lambda: self.now)
+        self.addCleanup(self.service.stop)
+        self.service.start()
+
+    def begin(self) -> processes.Child:
+        self.begun += 1
+        return processes.Child.start("web", ["sleep", "60"])
+
+    def kill(self) -> None:
+        assert self.service.child is not None
+        self.service.child.process.kill()
+        self.service.child.process.wait()
+
+    def pause(self) -> float:
+        """Kills the process; how long until it is begun again."""
+        self.kill()
+        before, began = self.begun, self.now
+        self.service.tend()
+        while self.begun == before:
+            self.assertLess(self.now - began, 100)
+            self.now += 0.25
+            self.service.tend()
+        return self.now - began
+
+    def test_what_ends_is_begun_again_with_growing_pauses(self) -> None:
+        pauses = [self.pause() for _ in range(9)]
+        self.assertEqual(pauses[:4], [FIRST_PAUSE_S, 2 * FIRST_PAUSE_S, 4 * FIRST_PAUSE_S, 8 * FIRST_PAUSE_S])
+        self.assertEqual(pauses[-1], LONGEST_PAUSE_S)
+        self.now += STEADY_S + 1
+        self.assertEqual(self.pause(), FIRST_PAUSE_S)
+
+    def test_what_can_not_be_begun_is_tried_again(self) -> None:
+        self.kill()
+        with patch.object(self.service, "begin", side_effect=Trouble("no room")):
+            self.service.tend()
+            self.now += FIRST_PAUSE_S
+            self.service.tend()
+        self.assertIsNone(self.service.child)
+        self.service.tend()
+        self.now += 2 * FIRST_PAUSE_S
+        self.service.tend()
+        self.assertEqual(self.begun, 2)
+
+
+class Words(InAFolder):
+    def test_a_full_disk_and_other_refusals_are_said_in_plain_words(self) -> None:
+        full, denied = OSError(errno.ENOSPC, "No space left on device"), PermissionError(13, "Permission denied", "var")
+        for error, words in ((full, ("disk is full", "untouched")), (denied, ("permission denied", "var"))):
+            with patch.object(application, "start", side_effect=error), patch("sys.stderr") as said:
+                self.assertEqual(cli.main(["start"]), 1)
+            text = "".join(str(call.args[0]) for call in said.write.call_args_list)
+            for word in words:
+                self.assertIn(word, text)

@@ -13,6 +13,8 @@ from django.http import HttpRequest
 from config.errors import Refused
 from ember_core import Problem
 
+from . import throttle
+
 USER_NAME = RegexValidator(r"^[\w.@+-]{3,40}\Z")
 
 
@@ -26,6 +28,7 @@ def sign_up(request: HttpRequest, name: str, password: str) -> User:
     problems += _password_problems("/password", password, User(username=name))
     if problems:
         raise Refused(422, "The account can't be made", problems)
+    throttle.take([(throttle.SIGN_UPS_FROM_ADDRESS, _address(request))], "/name")
     try:
         with transaction.atomic():
             user = User.objects.create_user(username=name, password=password)
@@ -36,9 +39,13 @@ def sign_up(request: HttpRequest, name: str, password: str) -> User:
 
 
 def sign_in(request: HttpRequest, name: str, password: str) -> User:
+    """Signs in. Raises Refused where name and password do not match, or after too many that did not (429)."""
+    counts = [(throttle.WRONG_FOR_ACCOUNT, name), (throttle.WRONG_FROM_ADDRESS, _address(request))]
+    taken = throttle.take(counts, "/password")
     user = authenticate(request, username=name, password=password)
     if user is None:
         raise Refused(422, "Name and password do not match", [Problem("/password", "does not match this name")])
+    throttle.give_back(taken)
     login(request, user)
     assert isinstance(user, User)
     return user
@@ -60,13 +67,21 @@ def sign_out(request: HttpRequest) -> None:
 def change_password(request: HttpRequest, user: User, old: str, new: str) -> None:
     if settings.DEMO and user.username == settings.DEMO_USER:
         raise Refused(422, "The demo account has no password", [Problem("/old", "the demo account has no password")])
-    problems = [] if user.check_password(old) else [Problem("/old", "is not your password")]
+    taken = throttle.take([(throttle.WRONG_FOR_ACCOUNT, user.username)], "/old")
+    known = user.check_password(old)
+    if known:
+        throttle.give_back(taken)
+    problems = [] if known else [Problem("/old", "is not your password")]
     problems += _password_problems("/new", new, user)
     if problems:
         raise Refused(422, "The password can't be changed", problems)
     user.set_password(new)
     user.save(update_fields=["password"])
     update_session_auth_hash(request, user)
+
+
+def _address(request: HttpRequest) -> str:
+    return str(request.META.get("REMOTE_ADDR", ""))
 
 
 def _password_problems(path: str, password: str, user: User) -> list[Problem]:

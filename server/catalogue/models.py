@@ -12,6 +12,7 @@ class CatalogueEntry(models.Model):
     kind = models.CharField(max_length=10)
     name = models.CharField(max_length=120)
     document = models.TextField(help_text="the entry as ember_core.catalogue.Entry, JSON")
+    changed = models.DateTimeField(auto_now=True)
 
     class Meta:
         ordering = ["kind", "name", "id"]

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+from functools import lru_cache
+
 from django.contrib.auth.models import User
 from django.db import transaction
-from django.db.models import Q, QuerySet
+from django.db.models import Count, Max, Q, QuerySet
 
 from config.errors import Refused, not_found
 from ember_core import Problem
@@ -30,11 +33,23 @@ def search(user: User, kind: str | None, text: str) -> QuerySet[CatalogueEntry]:
     return found
 
 
+def edition(user: User) -> tuple[int, datetime | None]:
+    """Tells one state of a user's own entries from another: how many there are, and when one last changed."""
+    own = CatalogueEntry.objects.filter(owner=user).aggregate(number=Count("pk"), changed=Max("changed"))
+    return own["number"], own["changed"]
+
+
 def catalogue_for(user: User) -> Catalogue:
     """What remedies may choose from: the built-in catalogue and the user's own entries."""
+    number, changed = edition(user)
+    return _catalogue(user.pk, number, changed) if number else built_in()
+
+
+@lru_cache(maxsize=64)
+def _catalogue(user: int, number: int, changed: datetime | None) -> Catalogue:
+    """A user's catalogue, read and checked once for each state of their own entries."""
     own = CatalogueEntry.objects.filter(owner=user).values_list("document", flat=True)
-    extra = [Entry.model_validate_json(document) for document in own]
-    return Catalogue([*built_in().entries, *extra]) if extra else built_in()
+    return Catalogue([*built_in().entries, *(Entry.model_validate_json(document) for document in own)])
 
 
 @transaction.atomic

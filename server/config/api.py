@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.core.exceptions import RequestDataTooBig
 from django.http import HttpRequest, HttpResponse
 from ninja import NinjaAPI
@@ -19,6 +17,8 @@ from projects.api import router as projects_router
 from projects.evaluate_api import router as evaluate_router
 
 from .errors import Refused
+from .parser import CoreParser
+from .problems import for_exception, problem_response
 
 api = NinjaAPI(
     title="Frugal Ember",
@@ -26,6 +26,7 @@ api = NinjaAPI(
     description="Design documents in, evaluations out; projects, variants and revisions.",
     auth=django_auth,
     docs_url=None,
+    parser=CoreParser(),
     urls_namespace="api",
 )
 api.add_router("", accounts_router)
@@ -35,29 +36,14 @@ api.add_router("", answers_router)
 api.add_router("", catalogue_router)
 
 
-def problem(
-    request: HttpRequest, status: int, title: str, errors: list[Problem] | None = None, **more: Any
-) -> HttpResponse:
-    body = {
-        "type": "about:blank",
-        "title": title,
-        "status": status,
-        "errors": [{"path": e.path, "message": e.message} for e in errors or []],
-        **more,
-    }
-    response = api.create_response(request, body, status=status)
-    response.headers["Content-Type"] = "application/problem+json"
-    return response
-
-
 @api.exception_handler(DocumentError)
 def on_document_error(request: HttpRequest, error: DocumentError) -> HttpResponse:
-    return problem(request, 422, "The document can't be used", error.problems)
+    return problem_response(422, "The document can't be used", error.problems)
 
 
 @api.exception_handler(Refused)
 def on_refused(request: HttpRequest, error: Refused) -> HttpResponse:
-    return problem(request, error.status, error.title, error.problems, **error.more)
+    return problem_response(error.status, error.title, error.problems, **error.more)
 
 
 @api.exception_handler(ValidationError)
@@ -66,19 +52,21 @@ def on_validation_error(request: HttpRequest, error: ValidationError) -> HttpRes
         Problem("/" + "/".join(str(s) for s in e["loc"][1:]), sentence(e).removeprefix("Value error, "))
         for e in error.errors
     ]
-    return problem(request, 422, "The request can't be used", errors)
+    return problem_response(422, "The request can't be used", errors)
 
 
 @api.exception_handler(AuthenticationError)
 def on_authentication_error(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
-    return problem(request, 401, "Sign in first")
+    return problem_response(401, "Sign in first")
 
 
 @api.exception_handler(RequestDataTooBig)
 def on_too_big(request: HttpRequest, error: RequestDataTooBig) -> HttpResponse:
-    return problem(request, 413, "The upload is too large", [Problem("", "is larger than 6 MB")])
+    return for_exception(error)
 
 
 @api.exception_handler(HttpError)
 def on_http_error(request: HttpRequest, error: HttpError) -> HttpResponse:
-    return problem(request, error.status_code, str(error))
+    if isinstance(error.__cause__, DocumentError):  # from the parser
+        return problem_response(error.status_code, "The request can't be read", error.__cause__.problems)
+    return problem_response(error.status_code, str(error))

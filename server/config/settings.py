@@ -33,9 +33,11 @@ INSTALLED_APPS = [
     "projects",
 ]
 MIDDLEWARE = [
+    "config.problems.one_shape",
     "django.middleware.security.SecurityMiddleware",
     "config.headers.content_security_policy",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "config.watch.watched",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
@@ -44,6 +46,11 @@ MIDDLEWARE = [
 ROOT_URLCONF = "config.urls"
 WSGI_APPLICATION = "config.wsgi.application"
 TEMPLATES: list[dict[str, object]] = []
+
+# A request may take this long [s]; a database that does not answer is given up sooner, so that it is told in time.
+REQUEST_SECONDS = 20.0
+END_HUNG_PROCESS = os.environ.get("EMBER_SERVES") == "1"  # only where the web server replaces it
+_impatient = {"connect_timeout": 1, "read_timeout": 3, "write_timeout": 3} if END_HUNG_PROCESS else {}
 
 _database = json.loads(_read(VAR / "database.json", "{}"))
 DATABASES = {
@@ -55,10 +62,11 @@ DATABASES = {
         "HOST": _database.get("socket", "127.0.0.1"),
         "CONN_MAX_AGE": 60,
         "CONN_HEALTH_CHECKS": True,
-        "OPTIONS": {"charset": "utf8mb4", "init_command": "SET sql_mode='STRICT_ALL_TABLES'"},
+        "OPTIONS": {"charset": "utf8mb4", "init_command": "SET sql_mode='STRICT_ALL_TABLES', innodb_lock_wait_timeout=2",
+                    **_impatient},
         "TEST": {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_unicode_ci"},
     }
-}
+}  # fmt: skip
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
 
@@ -83,6 +91,7 @@ STATIC_URL = "/static/"
 STATIC_ROOT = None
 WHITENOISE_ROOT = WEB_DIST if WEB_DIST.exists() else None
 WHITENOISE_MAX_AGE = 3600
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/.+-[A-Za-z0-9_-]{8}\.\w+$"  # the build puts a digest into these names
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 

@@ -20,6 +20,7 @@ def interface(request: HttpRequest) -> HttpResponse:
     return response
 
 
+handler500 = "config.problems.server_error"
 urlpatterns = [
     path("api/", api.urls),
     re_path(r"^(?!api/|assets/|static/).*$", interface),

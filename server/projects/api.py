@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.utils.text import slugify
@@ -13,6 +14,7 @@ from ninja.files import UploadedFile
 
 from config.uploads import read_upload
 from ember_core import Design, build_design, evaluate
+from ember_core.csv_cells import disarmed
 from ember_core.parts_list import LARGEST_BYTES
 from ember_core.problems import LARGEST_DOCUMENT, DocumentError, Problem
 
@@ -52,10 +54,10 @@ def _variant(row: Variant) -> VariantOut:
     )
 
 
-def _checked(design: Design, prefix: str = "/design") -> Design:
-    """The references inside a document that arrived as part of a request."""
+def _read(document: dict[str, Any], prefix: str = "/design") -> Design:
+    """A document that arrived as part of a request."""
     try:
-        return build_design(design.model_dump(mode="json"))
+        return build_design(document)
     except DocumentError as error:
         raise DocumentError([Problem(prefix + p.path, p.message) for p in error.problems]) from None
 
@@ -72,8 +74,7 @@ def create_project(request: HttpRequest, body: Named) -> ProjectOut:
 
 
 @router.post("/projects/from-parts", response=ProjectOut)
-def create_from_parts(request: HttpRequest, name: Form[str], file: File[UploadedFile]) -> ProjectOut:
-    named = Named(name=name)
+def create_from_parts(request: HttpRequest, named: Form[Named], file: File[UploadedFile]) -> ProjectOut:
     return _project(services.create_from_parts(request.user, named.name, read_upload(file, LARGEST_BYTES)))
 
 
@@ -100,7 +101,7 @@ def read_project(request: HttpRequest, project_id: int) -> ProjectOut:
 
 @router.post("/projects/{project_id}/variants", response=VariantOut)
 def create_variant(request: HttpRequest, project_id: int, body: NewVariant) -> VariantOut:
-    return _variant(services.create_variant(request.user, project_id, body.name, _checked(body.design)))
+    return _variant(services.create_variant(request.user, project_id, body.name, _read(body.design)))
 
 
 @router.get("/variants/{variant_id}", response=VariantOut)
@@ -116,10 +117,10 @@ def delete_variant(request: HttpRequest, variant_id: int) -> tuple[int, None]:
 
 @router.post("/variants/{variant_id}/revisions", response=RevisionOut)
 def save_revision(request: HttpRequest, variant_id: int, body: Save) -> RevisionOut:
-    design = _checked(body.design)
-    row = services.save_revision(
-        request.user, variant_id, body.base, design, automatic=body.automatic, reason=body.reason
-    )
+    user = request.user
+    services.refuse_stale(own_variant(user, variant_id), body.base)  # before any work
+    new = services.evaluated(user, _read(body.design), body.receipt)
+    row = services.save_revision(user, variant_id, body.base, new, automatic=body.automatic, reason=body.reason)
     return RevisionOut.of(row)
 
 
@@ -169,12 +170,7 @@ def export_bill(request: HttpRequest, variant_id: int) -> HttpResponse:
     design = build_design(json.loads(row.head.document))
     stream = io.StringIO()
     writer = csv.writer(stream)
-    writer.writerow(["name", "quantity", "mass [g]", f"cost [{design.brief.currency}]"])
+    writer.writerow(["name", "quantity", "mass [g]", disarmed(f"cost [{design.brief.currency}]")])
     for line in evaluate(design).totals.bill:
-        writer.writerow([_harmless(line.name), f"{line.quantity:g}", f"{line.mass_g:.2f}", f"{line.cost:.2f}"])
+        writer.writerow([disarmed(line.name), f"{line.quantity:g}", f"{line.mass_g:.2f}", f"{line.cost:.2f}"])
     return _download(stream.getvalue(), "text/csv; charset=utf-8", f"{slugify(row.project.name) or 'gadget'}-bill.csv")
-
-
-def _harmless(text: str) -> str:
-    """A name that a spreadsheet does not take for a formula."""
-    return "'" + text if text[:1] in "=+-@\t\r" else text

@@ -13,6 +13,8 @@ from ember_core.cell_entry import CellEntry, read_cell
 from ember_core.design import Part
 from ember_core.quantities import Dimension, QuantityError, parse_quantity
 
+from . import receipts
+
 router = Router(tags=["evaluate"])
 
 DESIGN_BODY = {  # the core reads the raw body, so that its problems come with their places
@@ -55,7 +57,9 @@ def evaluate_design(request: HttpRequest) -> HttpResponse:
     """Everything there is to say about a design document. Nothing is stored."""
     design = read_design(request.body)
     result = evaluate(design, catalogue_for(request.user))  # type: ignore[arg-type]
-    return HttpResponse(result.model_dump_json(), content_type="application/json")
+    response = HttpResponse(result.model_dump_json(), content_type="application/json")
+    response.headers[receipts.HEADER] = receipts.issue(request.user, design, result)  # type: ignore[arg-type]
+    return response
 
 
 @router.get("/quantity", response=QuantityOut)

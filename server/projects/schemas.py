@@ -2,18 +2,28 @@
 
 from __future__ import annotations
 
+import unicodedata
 from datetime import datetime
+from typing import Annotated, Any
 
 from ninja import Schema
-from pydantic import Field
+from pydantic import AfterValidator, Field, GetJsonSchemaHandler
 
 from ember_core import Design
 
 from .models import Project, Revision, Variant
 
 
+def _readable(name: str) -> str:
+    if not name.strip():
+        raise ValueError("must not be empty")
+    if any(unicodedata.category(c) == "Cc" for c in name):
+        raise ValueError("must not contain control characters")
+    return name
+
+
 class Named(Schema):
-    name: str = Field(min_length=1, max_length=120, pattern=r"\S")
+    name: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(_readable)]
 
 
 class RevisionOut(Schema):
@@ -72,15 +82,28 @@ class VariantOut(Schema):
     baseline_design: Design | None
 
 
+class _DescribedAsDesign:
+    @classmethod
+    def __get_pydantic_json_schema__(cls, _: Any, handler: GetJsonSchemaHandler) -> Any:
+        return handler(Design.__pydantic_core_schema__)
+
+
+# A document in a request is read by the core, once, so that its problems come with their places.
+Document = Annotated[dict[str, Any], _DescribedAsDesign]
+
+
 class NewVariant(Named):
-    design: Design
+    design: Document
 
 
 class Save(Schema):
     base: int = Field(description="the revision that the design was made from")
     automatic: bool = True
     reason: str = Field("", max_length=300)
-    design: Design
+    design: Document
+    receipt: str = Field(
+        "", max_length=2000, description="header Evaluation-Receipt of the evaluation of this document"
+    )
 
 
 class Annotation(Schema):

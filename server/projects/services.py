@@ -16,6 +16,7 @@ from ember_core import Design, Problem, build_design, evaluate, read_design
 from ember_core.new_gadget import new_gadget
 from ember_core.parts_list import read_parts_list
 
+from . import receipts
 from .access import own_project, own_revision, own_variant
 from .models import Project, Revision, Variant
 
@@ -32,19 +33,12 @@ class Evaluated:
     columns: dict[str, object]
 
 
-def evaluated(user: User, design: Design) -> Evaluated:
-    result = evaluate(design, catalogue_for(user))
-    return Evaluated(
-        design,
-        {
-            "document": design.model_dump_json(),
-            "runtime_h": result.runtime.total.value,
-            "mass_g": result.totals.mass.value or 0.0,
-            "cost": result.totals.cost.value or 0.0,
-            "gravest": result.findings[0].severity if result.findings else "",
-            "findings": len(result.findings),
-        },
-    )
+def evaluated(user: User, design: Design, receipt: str = "") -> Evaluated:
+    """A design with its figures; a receipt of its evaluation spares making them anew."""
+    columns = receipts.redeem(receipt, user, design) if receipt else None
+    if columns is None:
+        columns = receipts.columns(evaluate(design, catalogue_for(user)))
+    return Evaluated(design, {"document": design.model_dump_json(), **columns})
 
 
 def _new_revision(variant: Variant, user: User, new: Evaluated, **fields: object) -> Revision:
@@ -122,17 +116,8 @@ def delete_variant(user: User, variant_id: int) -> None:
     variant.delete()
 
 
-def save_revision(
-    user: User, variant_id: int, base: int, design: Design, *, automatic: bool, reason: str = ""
-) -> Revision:
-    """A new head for a variant. A save made from a revision that is no longer the head is refused with both."""
-    own_variant(user, variant_id)
-    return _store_revision(user, variant_id, base, evaluated(user, design), automatic, reason)
-
-
-@atomic_with_retry
-def _store_revision(user: User, variant_id: int, base: int, new: Evaluated, automatic: bool, reason: str) -> Revision:
-    variant = own_variant(user, variant_id, lock=True)
+def refuse_stale(variant: Variant, base: int) -> None:
+    """A save made from a revision that is no longer the head is refused with what is there."""
     head = variant.head
     if head is None or head.pk != base:
         raise Refused(
@@ -141,6 +126,17 @@ def _store_revision(user: User, variant_id: int, base: int, new: Evaluated, auto
             head=head.pk if head else None,
             design=build_design(json.loads(head.document)).model_dump(mode="json") if head else None,
         )
+
+
+@atomic_with_retry
+def save_revision(
+    user: User, variant_id: int, base: int, new: Evaluated, *, automatic: bool, reason: str = ""
+) -> Revision:
+    """A new head for a variant."""
+    variant = own_variant(user, variant_id, lock=True)
+    refuse_stale(variant, base)
+    head = variant.head
+    assert head is not None
     # what others are compared with stays
     if not automatic or not _folds(head, user) or variant.baseline_id == head.pk:
         return _new_revision(variant, user, new, parent=head, automatic=automatic, reason=reason)

@@ -9,7 +9,7 @@ from django.contrib.auth.models import User
 from django.contrib.sessions.models import Session
 from django.test import TestCase, override_settings
 
-from accounts.tasks import clear_expired_sessions
+from accounts.tasks import tidy_up
 from projects.demo import load_demo
 
 GOOD = "ember-and-ash-7"
@@ -64,5 +64,5 @@ class Accounts(TestCase):
     def test_housekeeping_clears_sessions_that_ended(self) -> None:
         self.send("/account", {"name": "ada", "password": GOOD})
         Session.objects.update(expire_date="2020-01-01T00:00Z")
-        clear_expired_sessions.func()
+        tidy_up.func()
         self.assertEqual(Session.objects.count(), 0)

@@ -2529,6 +2529,12 @@ export interface components {
              */
             reason: string;
             design: components["schemas"]["Design"];
+            /**
+             * Receipt
+             * @description header Evaluation-Receipt of the evaluation of this document
+             * @default
+             */
+            receipt: string;
         };
         /** Baseline */
         Baseline: {

@@ -12,7 +12,8 @@ export type Table = { head: string[]; rows: (string | number | null)[][] };
 
 export function saveCsv(table: Table, name: string): void {
   const cell = (v: string | number | null) => {
-    const text = v === null ? "" : String(v);
+    // a text that a spreadsheet would take for a formula is disarmed as the core does it
+    const text = typeof v === "string" ? v.replace(/^(?=[=+\-@\t\r'])/, "'") : v === null ? "" : String(v);
     return /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
   };
   saveText([table.head, ...table.rows].map((r) => r.map(cell).join(",")).join("\n"), "text/csv", `${name}.csv`);

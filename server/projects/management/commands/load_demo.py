@@ -7,7 +7,7 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
-from accounts.tasks import clear_expired_sessions
+from accounts.tasks import tidy_up
 from catalogue.services import load_built_in
 from projects.demo import load_demo
 
@@ -19,4 +19,4 @@ class Command(BaseCommand):
         self.stdout.write(f"{load_built_in()} catalogue entries brought up to date")
         if settings.DEMO:
             self.stdout.write(f"{load_demo()} demo gadgets made")
-        clear_expired_sessions.enqueue()
+        tidy_up.enqueue()

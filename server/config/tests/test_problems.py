@@ -1,0 +1,199 @@
+"""What goes wrong has one shape, and is said in time."""
+
+from __future__ import annotations
+
+import json
+import threading
+import time
+from typing import Any
+from unittest.mock import patch
+
+from django.db import InterfaceError, OperationalError
+from django.test import override_settings
+
+from accounts import throttle
+from config import problems
+from config.watch import OverTime, Watch
+from projects.tests.helpers import PARTS, ApiTestCase, document
+
+
+class OneShape(ApiTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.client.raise_request_exception = False
+
+    def ask(self, method: str, path: str, status: int, body: Any = b"", **more: Any) -> dict[str, Any]:
+        kind = more.pop("content_type", "application/json")
+        response = self.client.generic(method, path, body, content_type=kind, **more)
+        self.assertEqual((response.status_code, response.headers["Content-Type"]), (status, problems.MEDIA_TYPE))
+        answer = json.loads(response.content)
+        self.assertEqual(answer["status"], status)
+        self.assertTrue(answer["title"])
+        self.assertIsInstance(answer["errors"], list)
+        return dict(answer, headers=response.headers)
+
+    def test_addresses_and_methods_that_are_not_there(self) -> None:
+        self.ask("GET", "/api/nowhere", 404)
+        self.ask("GET", "/api/variants/x", 422)
+        self.ask("GET", f"/api/variants/{10**30}", 404)
+        self.assertIn("POST", self.ask("GET", "/api/evaluate", 405)["headers"]["Allow"])
+
+    def test_an_unknown_host_is_refused_on_every_address(self) -> None:
+        for path in ("/", "/gadgets", "/api/session", "/api/evaluate"):
+            self.ask("GET", path, 400, HTTP_HOST="elsewhere.example")
+
+    def test_bodies_that_are_no_json_say_what_is_wrong(self) -> None:
+        for body, said in ((b"{", "JSON"), (b"\xff", "UTF-8"), (b"[" * 100_000, "nested"), (b'{"a": NaN}', "finite")):
+            self.assertIn(said, self.ask("POST", "/api/evaluate", 422, body)["errors"][0]["message"])
+            self.assertIn(said, self.ask("POST", "/api/projects", 400, body)["errors"][0]["message"])
+
+    def test_a_body_over_the_limit_is_refused_before_it_is_read(self) -> None:
+        length = str(problems.LARGEST_BODY + 1)
+        with patch("django.core.handlers.wsgi.WSGIRequest.read", side_effect=AssertionError("was read")):
+            self.ask("POST", "/api/projects/from-document", 413, CONTENT_LENGTH=length)
+        self.ask("POST", "/api/evaluate", 413, b" " * 6_000_001)
+
+    def test_broken_forms(self) -> None:
+        for kind in ("multipart/form-data", "multipart/form-data; boundary=x", "multipart/form-data; boundary=\x00"):
+            for body in (
+                b"",
+                b"--x\r\nnonsense",
+                b"\x00" * 40,
+                b"--x\r\nContent-Disposition: form-data\r\n\r\n1\r\n--x--",
+            ):
+                response = self.client.generic("POST", "/api/projects/from-parts", body, content_type=kind)
+                self.assertIn(response.status_code, (400, 422))
+                self.assertEqual(response.headers["Content-Type"], problems.MEDIA_TYPE)
+
+    def test_names_that_are_blank_or_long(self) -> None:
+        for name in ("", "   ", "x" * 121, "\x00"):
+            self.ask("POST", "/api/projects", 422, json.dumps({"name": name}))
+            answer = self.upload("/projects/from-parts", PARTS, 422, name=name)
+            self.assertEqual(answer["errors"][0]["path"], "/name")
+
+    def test_contradictory_columns_of_a_parts_list(self) -> None:
+        for text in ("name,active [mA],min supply,max supply\nA,5,5 V,3 V\n", "name,active,rail\n" + "A,5 mA,b\n" * 900,
+                     "name,active [mA],a,A\nA,5,1,2\n", "name,active [mA]\nA,1e300\n", "name,active [mA],active [uA]\nA,1,2\n",
+                     "name,active,rail\n" + "".join(f"P,5 mA,r{i}\n" for i in range(300))):  # fmt: skip
+            response = self.client.post("/api/projects/from-parts", {"name": "x", "file": _file(text)})
+            self.assertIn(response.status_code, (200, 422), text[:60])
+
+    def test_a_dead_database_is_said_and_nothing_was_saved(self) -> None:
+        for error in (OperationalError(2006, "gone"), InterfaceError(0, "")):
+            with patch("projects.api.own_project", side_effect=error):
+                answer = self.ask("GET", "/api/projects/1", 503)
+            self.assertIn("Nothing was saved", answer["title"])
+            self.assertEqual(answer["headers"]["Retry-After"], str(problems.RETRY_AFTER_S))
+
+    def test_a_mistake_of_ours_keeps_the_shape_and_tells_no_details(self) -> None:
+        with (
+            self.assertLogs("django.request", "ERROR"),
+            patch("projects.api.own_project", side_effect=KeyError("secret")),
+        ):
+            self.assertNotIn("secret", str(self.ask("GET", "/api/projects/1", 500)))
+
+    def test_too_much_memory_is_said(self) -> None:
+        with (
+            self.assertLogs("django.request", "ERROR"),
+            patch("projects.evaluate_api.evaluate", side_effect=MemoryError),
+        ):
+            self.assertIn("memory", self.ask("POST", "/api/evaluate", 503, json.dumps(document()))["title"])
+
+
+def _file(text: str) -> Any:
+    from django.core.files.uploadedfile import SimpleUploadedFile
+
+    return SimpleUploadedFile("parts.csv", text.encode())
+
+
+class Watching(ApiTestCase):
+    def test_a_request_that_runs_over_its_time_is_ended(self) -> None:
+        def endless(*_: object) -> None:
+            while True:
+                time.sleep(0.001)
+
+        self.client.raise_request_exception = False
+        began = time.monotonic()
+        with (
+            override_settings(REQUEST_SECONDS=0.3),
+            patch("projects.evaluate_api.evaluate", endless),
+            self.assertLogs("django.request", "ERROR"),
+        ):
+            self.client.handler._middleware_chain = None  # the limit is read when the chain is made
+            response = self.client.post("/api/evaluate", json.dumps(document()), content_type="application/json")
+        self.client.handler._middleware_chain = None
+        self.assertEqual(response.status_code, 503)
+        self.assertIn("too long", response.json()["title"])
+        self.assertLess(time.monotonic() - began, 3)
+
+    def test_one_within_its_time_is_left_alone_and_so_is_the_next(self) -> None:
+        watch = Watch(0.2)
+        for _ in range(8):
+            with watch:
+                time.sleep(0.05)
+        with self.assertRaises(OverTime), watch:
+            for _ in range(100):
+                time.sleep(0.01)
+        with watch:
+            time.sleep(0.05)
+
+    def test_only_the_slow_one_of_two_is_ended(self) -> None:
+        watch, ended = Watch(0.3), []
+
+        def work(name: str, seconds: float) -> None:
+            try:
+                with watch:
+                    until = time.monotonic() + seconds
+                    while time.monotonic() < until:
+                        time.sleep(0.01)
+            except OverTime:
+                ended.append(name)
+
+        threads = [threading.Thread(target=work, args=a) for a in (("slow", 3.0), ("quick", 0.1))]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(ended, ["slow"])
+
+
+class Throttling(ApiTestCase):
+    def sign_in(self, password: str, name: str = "ada") -> Any:
+        body = json.dumps({"name": name, "password": password})
+        return self.client.post("/api/session", body, content_type="application/json")
+
+    def test_wrong_passwords_are_counted_for_the_account(self) -> None:
+        most = throttle.WRONG_FOR_ACCOUNT.most
+        for _ in range(most):
+            self.assertEqual(self.sign_in("wrong").status_code, 422)
+        refused = self.sign_in("ember-and-ash-7", "ADA")
+        self.assertEqual(refused.status_code, 429)
+        seconds = throttle.WRONG_FOR_ACCOUNT.within.total_seconds()
+        self.assertTrue(seconds - 60 < int(refused.headers["Retry-After"]) <= seconds)
+        self.assertIn("wait", refused.json()["errors"][0]["message"])
+        self.assertEqual(self.sign_in("ember-and-ash-8", "bo").status_code, 200)
+
+    def test_the_right_password_does_not_count_and_old_attempts_are_forgotten(self) -> None:
+        for _ in range(throttle.WRONG_FOR_ACCOUNT.most - 1):
+            self.sign_in("wrong")
+        for _ in range(5):
+            self.assertEqual(self.sign_in("ember-and-ash-7").status_code, 200)
+        self.sign_in("wrong")
+        later = throttle.timezone.now() + throttle.WRONG_FOR_ACCOUNT.within
+        with patch.object(throttle.timezone, "now", lambda: later):
+            self.assertEqual(self.sign_in("wrong").status_code, 422)
+
+    def test_many_accounts_from_one_address(self) -> None:
+        for i in range(throttle.WRONG_FROM_ADDRESS.most):
+            self.sign_in("wrong", f"nobody-{i}")
+        self.assertEqual(self.sign_in("ember-and-ash-7").status_code, 429)
+
+    def test_sign_ups_are_counted_for_the_address(self) -> None:
+        for i in range(throttle.SIGN_UPS_FROM_ADDRESS.most):
+            self.send("POST", "/account", {"name": f"new-{i}", "password": "ember-and-ash-9"})
+        self.send("POST", "/account", {"name": "new-x", "password": "ember-and-ash-9"}, 429)
+
+    def test_guessing_the_old_password_is_throttled_too(self) -> None:
+        for _ in range(throttle.WRONG_FOR_ACCOUNT.most):
+            self.send("POST", "/account/password", {"old": "wrong", "new": "ember-and-ash-9"}, 422)
+        self.send("POST", "/account/password", {"old": "ember-and-ash-7", "new": "ember-and-ash-9"}, 429)
