@@ -13,7 +13,7 @@ from ..catalogue import Catalogue
 from ..chemistry import open_circuit_voltage, resistance_factor
 from ..design import AmpereHour, Cell, CellCurve, Chemistry, Form, Money, Size, Title, Volt
 from ..figures import Figure, Result, figure
-from ..problems import DocumentError, Problem, from_validation, read_json
+from ..problems import DocumentError, Problem, from_validation, pointer, read_json, sentence
 from ..quantities import show
 
 SOURCE = "two discharges at different steady currents, compared at the same charge taken"
@@ -118,7 +118,7 @@ class DatasheetCell(Result):
 
 
 def cell_from_datasheet(task: CellTask, catalogue: Catalogue) -> DatasheetCell:
-    """A cell from a datasheet's few figures."""
+    """A cell from a datasheet's few figures. Raises DocumentError where no cell can be like that."""
     alike = [c for c in catalogue.cells if c.chemistry == task.chemistry and c.bank is None]
     volume = task.size_mm[0] * task.size_mm[1] * task.size_mm[2]
     usual: dict[str, tuple[float, str]] = {
@@ -135,8 +135,15 @@ def cell_from_datasheet(task: CellTask, catalogue: Catalogue) -> DatasheetCell:
         if own is None:
             assumed.append(figure(_NAMES[key], given[key], unit, "median of the catalogue's cells of this chemistry, scaled "
                                   "by capacity or volume", [("cells", float(len(alike)), "")], "catalogue"))  # fmt: skip
-    plain = Cell.model_validate(given)
-    cell, left_behind, second = _with_second(plain, task)
+    try:
+        plain = Cell.model_validate(given)
+        cell, left_behind, second = _with_second(plain, task)
+    except ValidationError as error:
+        said = [
+            Problem(pointer(*e["loc"]), f"comes out of these figures as one that no cell has: {sentence(e)}")
+            for e in error.errors()
+        ]
+        raise DocumentError(said) from None
     return DatasheetCell(
         cell=cell,
         assumed=assumed,
@@ -177,7 +184,7 @@ def _with_second(cell: Cell, task: CellTask) -> tuple[Cell, Figure | None, Figur
         resistance_ohm=ohm.tolist(),
         left_behind_h=float(f"{slope:.5g}"),
     )
-    own = cell.model_copy(update={"capacity_ah": float(f"{whole:.5g}"), "curve": curve})
+    own = Cell.model_validate(cell.model_dump() | {"capacity_ah": float(f"{whole:.5g}"), "curve": curve})
     cut = np.flatnonzero(volts - task.second_at_a * ohm < cell.cutoff_v)
     by_voltage = float(grid[cut[-1]]) if cut.size else 0.0
     reached = whole * (1 - max(by_voltage, slope * task.second_at_a / whole))
