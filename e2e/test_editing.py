@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 import random
+from unittest.mock import patch
 
-from playwright.sync_api import Route, expect
+from playwright.sync_api import Page, Route, expect
 
 from .base import BrowserTestCase
 
@@ -138,19 +139,113 @@ class Editing(BrowserTestCase):
         self.save_by(self.page.get_by_role("button", name="Undo the last edit").click)
         self.assertEqual(self.stored_design()["day"]["sessions"][0]["seconds"], 2700)
 
-    def test_a_stale_save_shows_both_versions(self) -> None:
+    def test_show_it_leads_to_the_field_and_the_figures_stay_after_a_reload(self) -> None:
+        self.open_gadget(step="Runtime")
+        runtime = self.figure("runtime")
+        field = self.page.get_by_label("Evening walk: how long")
+        field.fill("25 h")
+        field.press("Enter")
+        self.go("Battery")
+        self.page.reload()
+        expect(self.page.get_by_test_id("figure-runtime")).to_have_text(runtime)
+        strip = self.page.get_by_role("alert").filter(has_text="The figures below are from before")
+        expect(strip).to_contain_text("Day › Evening walk")
+        strip.get_by_role("button", name="Show it").click()
+        expect(self.page.get_by_role("main", name="Runtime")).to_be_visible()
+        expect(self.page.get_by_label("Evening walk: how long")).to_be_focused()
+
+
+class Windows(BrowserTestCase):
+    """Two windows on one document, and none on the server."""
+
+    def setUp(self) -> None:
+        super().setUp()
         self.open_gadget()
-        other = self.open_gadget(page=self.new_page(self.page.context))
-        self.type_into_cell("controller", "listening", "92 mA")
-        self.expect_saved()
-        self.type_into_cell("controller", "recording", "61 mA", other)
-        dialog = other.get_by_role("dialog", name="Changed elsewhere in the meantime")
-        expect(dialog).to_contain_text("0.092")
-        expect(dialog).to_contain_text("0.061")
+        self.other = self.open_gadget(page=self.new_page(self.page.context))
+
+    def cut(self, page: Page) -> None:
+        page.route("**/api/**", lambda route: route.abort())
+
+    def join(self, page: Page) -> None:
+        page.unroute_all(behavior="ignoreErrors")
+        page.evaluate("window.dispatchEvent(new Event('online'))")
+
+    def typical(self, part: int, name: str) -> float:
+        states = self.stored_design()["parts"][part]["states"]
+        return float(next(s for s in states if s["name"] == name)["draw"]["current_a"]["typical"])
+
+    def type_offline(self, label: str, text: str) -> None:
+        """Into a field of the other window's brief, while it has no connection."""
+        self.go("Brief", self.other)
+        self.cut(self.other)
+        field = self.other.get_by_label(label)
+        field.fill(text)
+        field.press("Tab")
+        expect(self.other.get_by_test_id("save-state")).to_have_attribute("data-save", "offline")
+
+    def test_a_window_hears_of_what_another_one_saved(self) -> None:
+        self.save_by(lambda: self.type_into_cell("controller", "listening", "92 mA"))
+        expect(self.other.get_by_test_id("cell-controller-listening")).to_contain_text("92 mA")
+        expect(self.other.get_by_role("status").filter(has_text="Changed in another window")).to_contain_text("92 mA")
+        expect(self.other.get_by_test_id("save-state")).to_have_attribute("data-save", "saved")
+
+    def test_edits_made_offline_are_kept_sent_and_put_together(self) -> None:
+        self.type_offline("In a few words", "Listens at dusk")
+        self.other.reload(wait_until="commit")  # nothing to reload from: the browser's storage has it
+        self.save_by(lambda: self.type_into_cell("controller", "listening", "92 mA"))
+        self.join(self.other)
+        self.other.goto(self.page.url)
+        self.expect_saved(self.other)
+        expect(self.other.get_by_role("status").filter(has_text="Put together")).to_contain_text("92 mA")
+        self.assertEqual(self.stored_design()["summary"], "Listens at dusk")
+        self.assertEqual(self.typical(0, "active"), 0.092)
+        expect(self.page.get_by_role("status").filter(has_text="Changed in another window")).to_be_visible()
+
+    def test_the_same_place_changed_twice_is_asked_about_in_words(self) -> None:
+        self.type_offline("Name", "Dawn Ear")
+        self.save_by(lambda: self.type_into_cell("controller", "listening", "92 mA"))
+        self.go("Brief")
+        field = self.page.get_by_label("Name")
+        field.fill("Noon Ear")
+        self.save_by(lambda: field.press("Tab"))
+        self.join(self.other)
+        dialog = self.other.get_by_role("dialog", name="Changed here and elsewhere")
+        for text in ("name", "Dawn Ear", "Noon Ear"):
+            expect(dialog).to_contain_text(text)
         dialog.get_by_role("button", name="Go on with mine").click()
-        self.expect_saved(other)
-        states = self.stored_design()["parts"][0]["states"]
-        self.assertEqual(next(s for s in states if s["name"] == "active")["draw"]["current_a"]["typical"], 0.061)
+        self.expect_saved(self.other)
+        self.assertEqual(self.stored_design()["name"], "Dawn Ear")
+        self.assertEqual(self.typical(0, "active"), 0.092)
+
+    def test_taking_the_other_can_be_undone(self) -> None:
+        self.type_offline("Name", "Dawn Ear")
+        self.go("Brief")
+        field = self.page.get_by_label("Name")
+        field.fill("Noon Ear")
+        self.save_by(lambda: field.press("Tab"))
+        self.join(self.other)
+        dialog = self.other.get_by_role("dialog", name="Changed here and elsewhere")
+        dialog.get_by_role("button", name="Go on with the other").click()
+        expect(self.other.get_by_label("Name")).to_have_value("Noon Ear")
+        self.expect_saved(self.other)
+        self.save_by(self.other.get_by_role("button", name="Undo: Going on with the other").click, self.other)
+        self.assertEqual(self.stored_design()["name"], "Dawn Ear")
+
+    def test_a_server_that_says_not_now_is_tried_again(self) -> None:
+        def busy(route: Route) -> None:
+            route.fulfill(status=503, content_type="application/problem+json",
+                          body='{"title": "The database does not answer", "status": 503, "errors": []}')  # fmt: skip
+
+        self.page.route("**/revisions", busy)
+        self.type_into_cell("controller", "listening", "92 mA")
+        expect(self.page.get_by_test_id("save-state")).to_have_attribute("data-save", "offline")
+        self.page.unroute_all(behavior="ignoreErrors")
+        self.expect_saved()
+        self.assertEqual(self.typical(0, "active"), 0.092)
+
+    def test_each_edit_is_evaluated_once(self) -> None:
+        with patch("projects.services.evaluate", side_effect=AssertionError("the save has a receipt")):
+            self.save_by(lambda: self.type_into_cell("controller", "listening", "92 mA"))
 
 
 class Remedies(BrowserTestCase):

@@ -7,6 +7,7 @@ the mean draw hardly depends on it.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -83,11 +84,22 @@ def _timeline(use: Use, part: Part) -> list[tuple[float, State | None]]:
     return line
 
 
+def _edges(lines: Iterable[list[tuple[float, State | None]]]) -> list[float]:
+    """Where the moments of a mode end, as shares of its period, in order."""
+    return sorted({round(end, 12) for line in lines for end, _ in line if end > 0} | {1.0})
+
+
+def count_moments(mode: Mode, parts: list[Part]) -> int:
+    """How many moments a mode has, without making them."""
+    known = {p.id: p for p in parts}
+    return len(_edges(_timeline(use, known[use.part]) for use in mode.uses))
+
+
 def mode_moments(mode: Mode, index: int, parts: list[Part]) -> list[Moment]:
     """The moments of one mode, in order of phase; their shares add up to 1."""
     position = {p.id: i for i, p in enumerate(parts)}
     lines = [(position[u.part], _timeline(u, parts[position[u.part]])) for u in mode.uses]
-    edges = sorted({round(end, 12) for _, line in lines for end, _ in line if end > 0} | {1.0})
+    edges = _edges(line for _, line in lines)
     periods = {u.period_s for u in mode.uses if u.burst}
     period = periods.pop() if len(periods) == 1 else None
     moments, start = [], 0.0

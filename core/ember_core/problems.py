@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import json
 import math
-from dataclasses import dataclass
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
 from pydantic import ValidationError
@@ -15,10 +17,11 @@ DEEPEST_DOCUMENT = 40
 
 @dataclass(frozen=True)
 class Problem:
-    """One thing that is wrong: `path` is a JSON pointer into the document."""
+    """One thing that is wrong: `path` is a JSON pointer into the document, `place` the same in words where it is known."""
 
     path: str
     message: str
+    place: str = ""
 
 
 class DocumentError(ValueError):
@@ -31,6 +34,35 @@ class DocumentError(ValueError):
 
 def pointer(*segments: str | int) -> str:
     return "".join("/" + str(s).replace("~", "~0").replace("/", "~1") for s in segments)
+
+
+_WORDS = {"parts": "Parts", "modes": "Modes", "supply": "Supply", "battery": "Battery", "charger": "Charger", "day": "Day",
+          "enclosure": "Enclosure", "brief": "Brief", "decisions": "Decisions", "uses": "use"}  # fmt: skip
+_UNIT_SUFFIX = re.compile(r"_(a|v|w|ohm|ah|s|h|mm|g|c|f)$")
+
+
+def in_words(place: Sequence[str]) -> str:
+    """A place in a document as people read it: ["battery", "cell", "capacity_ah"] is "Battery › cell › capacity"."""
+    return " › ".join(_WORDS.get(p) or _UNIT_SUFFIX.sub("", p).replace("_", " ") for p in place)
+
+
+def with_places(problems: Iterable[Problem], document: Any) -> list[Problem]:
+    """The problems with their places in words; items of lists go by their names."""
+    return [replace(p, place=in_words(_names(p.path, document))) for p in problems]
+
+
+def _names(path: str, document: Any) -> list[str]:
+    names, here = [], document
+    for segment in path.split("/")[1:]:
+        key = segment.replace("~1", "/").replace("~0", "~")
+        if isinstance(here, list) and key.isdecimal() and int(key) < len(here):
+            here = here[int(key)]
+            name = (here.get("name") or here.get("part")) if isinstance(here, dict) else None
+            names.append(name[:60] if isinstance(name, str) else str(int(key) + 1))
+        else:
+            here = here.get(key) if isinstance(here, dict) else None
+            names.append(key)
+    return names
 
 
 def from_validation(error: ValidationError, data: Any) -> list[Problem]:

@@ -11,12 +11,18 @@ from typing import Any
 from pydantic import ValidationError
 
 from .day import clock, happens
+from .demand import count_moments
 from .design import FORMAT, READABLE, Day, Design, EitherStage, Session, Stage, Stretch, SwitchingStage, Wake
-from .problems import DocumentError, Problem, from_validation, pointer, read_json
+from .problems import DocumentError, Problem, from_validation, pointer, read_json, with_places
 
 BATTERY = "battery"
 MOST_LOOPS = 8  # that are told at once
 MOST_STARTS = 200  # by the clock, in one day
+
+# What one evaluation may cost: some seconds and a gigabyte at these bounds, where gadgets have a hundredth of them.
+MOST_CELLS = 8_000  # parts times modes
+MOST_MOMENTS = 800  # stretches within the modes in which every part does one thing
+MOST_POINTS = 12_000  # moments times stages and rails
 
 
 def read_design(raw: bytes | str) -> Design:
@@ -35,10 +41,10 @@ def build_design(data: Any) -> Design:
     try:
         design = Design.model_validate(data)
     except ValidationError as error:
-        raise DocumentError(from_validation(error, data)) from None
-    problems = check_references(design)
+        raise DocumentError(with_places(from_validation(error, data), data)) from None
+    problems = check_references(design) or list(_effort(design))
     if problems:
-        raise DocumentError(problems[:50])
+        raise DocumentError(with_places(problems[:50], data))
     return design
 
 
@@ -75,6 +81,28 @@ def _unique(design: Design) -> Iterable[Problem]:
     for i, source in enumerate(design.supply.sources):
         if source.id in stages | {BATTERY}:
             yield Problem(pointer("supply", "sources", i, "id"), f"{source.id!r} is the name of something else too")
+
+
+def _effort(design: Design) -> Iterable[Problem]:
+    """A design that would take too long or too much memory, and what of it to reduce."""
+    parts, modes = len(design.parts), len(design.modes)
+    if parts * modes > MOST_CELLS:
+        yield Problem("/parts", f"{parts} parts in {modes} modes are more than is reckoned here ({MOST_CELLS} together); leave out "
+                      "parts or modes, or put parts that do the same into one with a quantity")  # fmt: skip
+        return
+    counts = [count_moments(mode, design.parts) for mode in design.modes]
+    worst = max(range(modes), key=counts.__getitem__)
+    where, total = pointer("modes", worst, "uses"), sum(counts)
+    most = f"{design.modes[worst].name!r} has most of them, {counts[worst]}: give its bursts fewer phases, or the same times"
+    if total > MOST_MOMENTS:
+        yield Problem(
+            where,
+            f"the bursts of all modes make {total} moments, more than the {MOST_MOMENTS} that are reckoned; {most}",
+        )
+    feeds = len(design.supply.stages) + len(design.supply.rails)
+    if total * feeds > MOST_POINTS:
+        yield Problem(where, f"{total} moments with {feeds} stages and rails are more than is reckoned here ({MOST_POINTS} together); "
+                      f"{most}, or leave out stages")  # fmt: skip
 
 
 def _supply(design: Design) -> Iterable[Problem]:

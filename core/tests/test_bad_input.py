@@ -340,3 +340,45 @@ class Cells(unittest.TestCase):
             again = Use(part="chip", state=entry.state or "", duty=entry.duty or 1, rest=entry.rest,
                         burst=entry.burst or [], period_s=entry.period_s)  # fmt: skip
             self.assertEqual(again, use_)
+
+
+class Effort(unittest.TestCase):
+    """What would take too long is a problem with what to reduce; a design at the bound still passes."""
+
+    def design(self, parts: int, modes: int, phases: int = 0, stages: int = 1) -> dict[str, Any]:
+        def use_of(i: int) -> dict[str, Any]:
+            burst = [{"state": "active", "seconds": 0.001 * (i + 1)}] * phases
+            return use(f"p{i}", "sleep") | ({"burst": burst, "period_s": 100 + i, "rest": "sleep"} if burst else {})
+
+        chips = [part(f"p{i}", state("sleep", 1e-6), state("active", 0.01)) for i in range(parts)]
+        listed = [{"id": f"m{m}", "name": f"M{m}", "uses": [use_of(i) for i in range(parts)]} for m in range(modes)]
+        feeds = [LINEAR | {"id": f"s{i}"} for i in range(stages)]
+        rails = [{"id": "main", "name": "Main", "feed": "s0"}]
+        return document(parts=chips, modes=listed, day={"rest": "m0", "sessions": []},
+                        supply={"stages": feeds, "rails": rails, "sources": []})  # fmt: skip
+
+    def problem(self, data: dict[str, Any]) -> list[tuple[str, str]]:
+        try:
+            build_design(data)
+        except DocumentError as error:
+            return [(p.path, p.message) for p in error.problems]
+        return []
+
+    def test_parts_times_modes(self) -> None:
+        self.assertEqual(self.problem(self.design(1000, 8)), [])
+        ((path, message),) = self.problem(self.design(1000, 9))
+        self.assertEqual(path, "/parts")
+        self.assertIn("quantity", message)
+
+    def test_moments_of_bursts(self) -> None:
+        self.assertEqual(self.problem(self.design(1, 25, 31)), [])  # 25 × 32 = 800
+        ((path, message),) = self.problem(self.design(1, 25, 31) | {"modes": self.design(1, 26, 31)["modes"]})
+        self.assertEqual(path, "/modes/0/uses")
+        self.assertIn("832 moments", message)
+        self.assertIn("fewer phases", message)
+
+    def test_moments_times_stages_and_rails(self) -> None:
+        self.assertEqual(self.problem(self.design(1, 25, 29, stages=15)), [])  # 750 × 16 = 12,000
+        ((path, message),) = self.problem(self.design(1, 25, 29, stages=16))
+        self.assertEqual(path, "/modes/0/uses")
+        self.assertIn("17 stages and rails", message)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sys
 from collections.abc import Callable, Sequence
+from dataclasses import asdict
 from http import HTTPStatus
 from typing import Any
 
@@ -29,7 +30,7 @@ def problem_response(
         "type": "about:blank",
         "title": title,
         "status": status,
-        "errors": [{"path": e.path, "message": e.message} for e in errors],
+        "errors": [asdict(e) for e in errors],
         **more,
     }
     response = HttpResponse(json.dumps(body), status=status, content_type=MEDIA_TYPE)

@@ -12,7 +12,7 @@ from pydantic import Field
 from catalogue.services import catalogue_for
 from config.errors import not_found
 from config.uploads import read_upload
-from ember_core import DocumentError, Problem, read_design
+from ember_core import DocumentError, Problem, build_design, read_design
 from ember_core.answers import (
     CellChoice,
     DayTrace,
@@ -39,8 +39,10 @@ from ember_core.designers.cell import CellTask, DatasheetCell, FittedCell, cell_
 from ember_core.designers.divider import DividerAnswer, DividerTask, design_divider
 from ember_core.designers.lamp import LampAnswer, LampTask, design_lamp
 from ember_core.discharge_csv import LARGEST_BYTES, read_discharge
+from ember_core.merging import Merged, merge
 
 from .evaluate_api import DESIGN_BODY
+from .schemas import Document
 
 router = Router(tags=["answers"])
 
@@ -116,6 +118,18 @@ def ask_for_stack(request: HttpRequest, picked: Query[StackQuery]) -> Stack:
 
 def _asked(request: HttpRequest) -> Context:
     return Context(read_design(request.body), catalogue_for(request.user))  # type: ignore[arg-type]
+
+
+class Versions(Schema):
+    base: Document = Field(description="what both began with")
+    mine: Document
+    theirs: Document
+
+
+@router.post("/answers/merge", response=Merged)
+def merge_versions(request: HttpRequest, body: Versions) -> Merged:
+    """Two versions of one document put together, and where they can't be, told apart in words. Nothing is stored."""
+    return merge(build_design(body.base), build_design(body.mine), build_design(body.theirs))
 
 
 @router.post("/answers/calibration", response=FittedCell)

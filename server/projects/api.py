@@ -59,7 +59,7 @@ def _read(document: dict[str, Any], prefix: str = "/design") -> Design:
     try:
         return build_design(document)
     except DocumentError as error:
-        raise DocumentError([Problem(prefix + p.path, p.message) for p in error.problems]) from None
+        raise DocumentError([Problem(prefix + p.path, p.message, p.place) for p in error.problems]) from None
 
 
 @router.get("/projects", response=list[ProjectOut])

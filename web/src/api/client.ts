@@ -4,7 +4,7 @@ import type { components, paths } from "./generated";
 
 export type Schemas = components["schemas"];
 
-export type FieldProblem = { path: string; message: string };
+export type FieldProblem = { path: string; message: string; place?: string };
 
 /** An answer that says no: problem details with the places of the problems. */
 export class ProblemError extends Error {
@@ -23,11 +23,19 @@ export class ProblemError extends Error {
   }
   /** Everything that is wrong, in sentences. */
   get sentences(): string[] {
-    return this.problems.length
-      ? this.problems.map((p) => (p.path ? `${p.path}: ${p.message}` : p.message))
-      : [this.message];
+    return this.problems.length ? this.problems.map(inSentence) : [this.message];
+  }
+  /** The server can't just now, and may later: nothing is wrong with what was asked. */
+  get passing(): boolean {
+    return this.status >= 500 || this.status === 429;
   }
 }
+
+/** A problem with its place, in words where they are known. */
+export const inSentence = (p: FieldProblem): string => {
+  const place = p.place || p.path;
+  return place ? `${place}: ${p.message}` : p.message;
+};
 
 function cookie(name: string): string {
   return (

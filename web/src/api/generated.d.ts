@@ -533,6 +533,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge Versions
+         * @description Two versions of one document put together, and where they can't be, told apart in words. Nothing is stored.
+         */
+        post: operations["projects_answers_api_merge_versions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/calibration": {
         parameters: {
             query?: never;
@@ -3598,6 +3618,58 @@ export interface components {
             sentence: string;
         };
         /**
+         * Difference
+         * @description One place where two versions differ, in words and units.
+         */
+        Difference: {
+            /** Place */
+            place: string;
+            /** Mine */
+            mine: string;
+            /** Theirs */
+            theirs: string;
+        };
+        /**
+         * Merged
+         * @description Both versions put together. Where both changed the same place there is one document for either choice.
+         */
+        Merged: {
+            /**
+             * Conflicts
+             * @description places that both changed, otherwise
+             */
+            conflicts: components["schemas"]["Difference"][];
+            /**
+             * More
+             * @description conflicts that are not listed
+             */
+            more: number;
+            mine_first: components["schemas"]["Design"];
+            theirs_first: components["schemas"]["Design"];
+            /**
+             * Kept
+             * @description the changes that do not meet are in both; false where together they make no document
+             */
+            kept: boolean;
+            /**
+             * Brought
+             * @description what the other version changed, as it comes to mine
+             */
+            brought: components["schemas"]["Difference"][];
+        };
+        /** Versions */
+        Versions: {
+            /**
+             * Base
+             * @description what both began with
+             */
+            base: components["schemas"]["Design"];
+            /** Mine */
+            mine: components["schemas"]["Design"];
+            /** Theirs */
+            theirs: components["schemas"]["Design"];
+        };
+        /**
          * FittedCell
          * @description The cell with its curve and measured capacity.
          */
@@ -4025,6 +4097,9 @@ export type DayTrace = components['schemas']['DayTrace'];
 export type Saving = components['schemas']['Saving'];
 export type StackQuery = components['schemas']['StackQuery'];
 export type Stack = components['schemas']['Stack'];
+export type Difference = components['schemas']['Difference'];
+export type Merged = components['schemas']['Merged'];
+export type Versions = components['schemas']['Versions'];
 export type FittedCell = components['schemas']['FittedCell'];
 export type DatasheetCell = components['schemas']['DatasheetCell'];
 export type CellTask = components['schemas']['CellTask'];
@@ -4895,6 +4970,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Stack"];
+                };
+            };
+        };
+    };
+    projects_answers_api_merge_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Versions"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Merged"];
                 };
             };
         };

@@ -24,22 +24,34 @@ export function withEdit(history: History, edit: Edit): History {
 
 const key = (variant: number) => `ember.history.${variant}`;
 
-type Kept = { revision: number; history: History; unsaved: Design | null };
+type Kept = {
+  revision: number;
+  history: History;
+  /** the document where it is not saved yet, and the one that it was made from */
+  unsaved: { design: Design; base: Design } | null;
+};
 
 /** Keeps the history with the revision it belongs to, and the document where it is not saved yet. */
 export function keep(variant: number, kept: Kept): void {
   try {
     localStorage.setItem(key(variant), JSON.stringify(kept));
   } catch {
-    localStorage.removeItem(key(variant)); // full: better no history than a torn one
+    try {
+      // full: the work before the way back
+      localStorage.setItem(key(variant), JSON.stringify({ ...kept, history: EMPTY }));
+    } catch {
+      localStorage.removeItem(key(variant));
+    }
   }
 }
 
-/** What was kept for a variant, if it belongs to the revision that the server has now. */
+/** What was kept for a variant: all of it if it belongs to the revision that the server has now, otherwise only work that
+ * was not saved. */
 export function kept(variant: number, revision: number): Kept | null {
   try {
     const found = JSON.parse(localStorage.getItem(key(variant)) ?? "null") as Kept | null;
-    return found && found.revision === revision ? found : null;
+    if (!found || found.revision === revision) return found;
+    return found.unsaved?.base ? { ...found, history: EMPTY } : null;
   } catch {
     return null;
   }

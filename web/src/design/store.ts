@@ -3,7 +3,7 @@
 import { produce } from "immer";
 import { create } from "zustand";
 import type { Operation } from "fast-json-patch";
-import { ask, client, ProblemError, type FieldProblem } from "../api/client";
+import { ask, client, ProblemError, type FieldProblem, type Schemas } from "../api/client";
 import { editBetween, EMPTY, keep, kept, patched, withEdit, type History } from "./history";
 import type { Design, Evaluation, Remedy, Revision, Variant } from "./types";
 
@@ -12,8 +12,9 @@ export type SaveState =
   | { is: "unsaved" }
   | { is: "saving" }
   | { is: "blocked" } // the document has a problem and is not sent
-  | { is: "offline" }
-  | { is: "stale"; theirs: Design; head: number };
+  | { is: "offline" } // no answer, or one that says "not now": kept here and tried again
+  | { is: "signed-out" } // the same, until somebody signs in again
+  | { is: "stale"; merged: Schemas["Merged"]; theirs: Design; head: number };
 
 type Preview = { label: string; patch: Operation[]; evaluation: Evaluation };
 
@@ -21,6 +22,8 @@ type DesignState = {
   variant: Variant | null;
   revision: Revision | null;
   design: Design | null;
+  /** the document of `revision`, as the server has it */
+  stored: Design | null;
   evaluation: Evaluation | null;
   baseline: Evaluation | null;
   /** the ways out of the findings, by their keys; null while they are being held against the design */
@@ -29,6 +32,8 @@ type DesignState = {
   history: History;
   save: SaveState;
   preview: Preview | null;
+  /** what came from another window, in words */
+  notice: string | null;
   open: (variant: Variant) => void;
   edit: (label: string, change: (draft: Design) => void) => void;
   applyRemedy: (label: string, patch: Operation[]) => void;
@@ -36,7 +41,9 @@ type DesignState = {
   redo: () => void;
   showPreview: (label: string, patch: Operation[]) => Promise<void>;
   endPreview: () => void;
-  saveNow: (reason?: string) => Promise<void>;
+  saveNow: (reason?: string, leaving?: boolean) => Promise<void>;
+  catchUp: () => Promise<void>;
+  forgetNotice: () => void;
   takeTheirs: () => void;
   keepMine: () => Promise<void>;
   setVariant: (variant: Variant) => void;
@@ -44,9 +51,22 @@ type DesignState = {
 
 const SAVE_AFTER_MS = 700;
 const WAYS_AFTER_MS = 400; // the second answer to an edit, once edits stand still
+const RETRY_FIRST_MS = 2000;
+const RETRY_LONGEST_MS = 30_000;
+const EVALUATION_AT_MOST_MS = 3000; // a save waits so long for the evaluation of the same edit, and then goes without
 let saveTimer: ReturnType<typeof setTimeout> | undefined;
+let retryTimer: ReturnType<typeof setTimeout> | undefined;
+let retryMs = RETRY_FIRST_MS;
 let evaluating: AbortController | undefined;
+let evaluation: Promise<void> = Promise.resolve();
+let running: Design | null = null; // what is being evaluated
 let saving: Promise<void> | null = null;
+/** the server's receipt for the evaluation of a document: a save of the same one is not evaluated again */
+let receipt: { of: Design; text: string } | null = null;
+/** the document that the figures on the screen are of */
+let figuresOf: Design | null = null;
+
+const windows = new BroadcastChannel("ember");
 
 const NO_WAYS: ReadonlyMap<string, Remedy> = new Map();
 
@@ -58,24 +78,36 @@ async function waysOut(design: Design, signal: AbortSignal): Promise<ReadonlyMap
 }
 
 async function evaluated(design: Design, signal?: AbortSignal): Promise<Evaluation> {
-  return ask(client.POST("/api/evaluate", { body: design as never, signal }));
+  const call = client.POST("/api/evaluate", { body: design as never, signal });
+  const found = await ask(call);
+  const text = (await call).response.headers.get("Evaluation-Receipt");
+  if (text) receipt = { of: design, text };
+  return found;
+}
+
+const pause = (ms: number) => new Promise<void>((done) => setTimeout(done, ms));
+
+/** "Battery › cell › capacity is now 600 mAh" */
+function inWords(brought: readonly Schemas["Difference"][]): string {
+  const told = brought.slice(0, 3).map((d) => `${d.place} is now ${d.theirs}`);
+  return told.join("; ") + (brought.length > 3 ? `; and ${brought.length - 3} more` : "");
 }
 
 export const useDesign = create<DesignState>((set, get) => {
   const remember = () => {
-    const { variant, revision, history, design, save } = get();
+    const { variant, revision, history, design, stored, save } = get();
     if (variant && revision)
       keep(variant.id, {
         revision: revision.id,
         history,
-        unsaved: save.is === "saved" ? null : design,
+        unsaved: save.is === "saved" || !design || !stored ? null : { design, base: stored },
       });
   };
 
   const settle = (design: Design, history: History) => {
     set({ design, history, save: { is: "unsaved" }, preview: null });
     remember();
-    void refresh();
+    refresh();
     scheduleSave();
   };
 
@@ -84,31 +116,105 @@ export const useDesign = create<DesignState>((set, get) => {
     saveTimer = setTimeout(() => void get().saveNow(), SAVE_AFTER_MS);
   };
 
-  const refresh = async () => {
-    const design = get().design;
+  /** No answer, or "not now": said, kept in this browser, and tried again with growing pauses. */
+  const tryLater = (error: unknown) => {
+    const out = error instanceof ProblemError && error.status === 401;
+    set({ save: { is: out ? "signed-out" : "offline" } });
+    remember();
+    clearTimeout(retryTimer);
+    retryTimer = setTimeout(tryAgain, retryMs);
+    retryMs = Math.min(2 * retryMs, RETRY_LONGEST_MS);
+  };
+
+  const tryAgain = () => {
+    clearTimeout(retryTimer);
+    const { save, design, stored } = get();
+    if (save.is !== "offline" && save.is !== "signed-out") return;
+    if (figuresOf !== design && running !== design) refresh();
+    else if (design === stored) set({ save: { is: "saved" } });
+    void get().saveNow();
+  };
+
+  const isPassing = (error: unknown) => !(error instanceof ProblemError) || error.passing || error.status === 401;
+
+  const refresh = () => {
+    evaluation = evaluateNow();
+  };
+
+  const evaluateNow = async () => {
+    const { design, stored } = get();
     if (!design) return;
     evaluating?.abort();
     const mine = (evaluating = new AbortController());
+    running = design;
     try {
-      const evaluation = await evaluated(design, mine.signal);
+      const found = await evaluated(design, mine.signal);
       if (mine !== evaluating) return;
-      const open = evaluation.findings.some((f) => f.has_ways);
-      set({ evaluation, problems: [], ways: open ? null : NO_WAYS });
+      const open = found.findings.some((f) => f.has_ways);
+      figuresOf = design;
+      set({ evaluation: found, problems: [], ways: open ? null : NO_WAYS });
       if (open)
         waysOut(design, mine.signal).then(
           (ways) => mine === evaluating && set({ ways }),
           () => mine === evaluating && !mine.signal.aborted && set({ ways: NO_WAYS }),
         );
-      if (get().save.is === "blocked") {
+      const was = get().save.is;
+      if (was === "blocked") {
         set({ save: { is: "unsaved" } }); // what was wrong is not any more
         scheduleSave();
+      } else if ((was === "offline" || was === "signed-out") && design === stored) {
+        retryMs = RETRY_FIRST_MS;
+        set({ save: { is: "saved" } });
       }
     } catch (error) {
-      if (mine !== evaluating) return;
-      if (error instanceof ProblemError) set({ problems: error.problems });
-      else if (!mine.signal.aborted) set({ save: { is: "offline" } });
+      if (mine !== evaluating || mine.signal.aborted) return;
+      if (isPassing(error)) return tryLater(error);
+      set({ problems: (error as ProblemError).problems });
+      if (get().evaluation !== null || !stored || stored === design) return;
+      const before = await evaluated(stored, mine.signal).catch(() => null); // figures from before rather than none
+      if (before && mine === evaluating) set({ evaluation: before });
+    } finally {
+      if (mine === evaluating) running = null;
     }
   };
+
+  /** Takes over a document that is stored, or one with this window's edits put onto it. */
+  const adopt = (revision: Revision, stored: Design, design: Design, notice: string | null, from?: Design) => {
+    const onto = editBetween("", stored, design);
+    // one step back: to what is stored, or to what this window had where it was given up for the other
+    const back = from ? editBetween("Going on with the other", from, design) : onto;
+    const label = back?.label || "My edits, put onto those made elsewhere";
+    set({
+      revision,
+      stored,
+      design: onto ? design : stored,
+      history: back ? { past: [{ ...back, label }], future: [] } : EMPTY,
+      save: { is: onto ? "unsaved" : "saved" },
+      preview: null,
+      notice,
+    });
+    remember();
+    refresh();
+    if (onto) scheduleSave();
+  };
+
+  /** A save met a newer revision: the edits of both are put together, and where they meet, it is asked. */
+  const meet = async (revision: Revision, base: Design, mine: Design, theirs: Design, head: number) => {
+    if (!editBetween("", theirs, mine)) {
+      // the same, from this very browser: a save that was still on its way when the page was left
+      adopt({ ...revision, id: head }, theirs, theirs, null);
+      return;
+    }
+    const merged = await ask(client.POST("/api/answers/merge", { body: { base, mine, theirs } as never }));
+    if (get().design !== mine) return scheduleSave(); // edited meanwhile: the save meets it again
+    if (merged.conflicts.length) set({ save: { is: "stale", merged, theirs, head } });
+    else {
+      const notice = `Put together with a change made in another window: ${inWords(merged.brought)}.`;
+      adopt({ ...revision, id: head }, theirs, merged.mine_first, notice);
+    }
+  };
+
+  window.addEventListener("online", tryAgain);
 
   return {
     variant: null,
@@ -121,15 +227,22 @@ export const useDesign = create<DesignState>((set, get) => {
     history: EMPTY,
     save: { is: "saved" },
     preview: null,
+    stored: null,
+    notice: null,
 
     open: (variant) => {
       clearTimeout(saveTimer);
+      clearTimeout(retryTimer);
       const found = kept(variant.id, variant.revision.id);
-      const design = found?.unsaved ?? variant.design;
+      const design = found?.unsaved?.design ?? variant.design;
+      figuresOf = null;
       set({
         variant,
-        revision: variant.revision,
+        // work that was not saved still belongs to the revision that it was made from
+        revision: { ...variant.revision, id: found?.unsaved ? found.revision : variant.revision.id },
+        stored: found?.unsaved?.base ?? variant.design,
         design,
+        notice: null,
         evaluation: null,
         baseline: null,
         ways: null,
@@ -138,7 +251,7 @@ export const useDesign = create<DesignState>((set, get) => {
         save: { is: found?.unsaved ? "unsaved" : "saved" },
         preview: null,
       });
-      void refresh();
+      refresh();
       if (found?.unsaved) scheduleSave();
       get().setVariant(variant);
     },
@@ -198,75 +311,93 @@ export const useDesign = create<DesignState>((set, get) => {
 
     endPreview: () => set({ preview: null }),
 
-    saveNow: async (reason) => {
+    saveNow: async (reason, leaving = false) => {
       clearTimeout(saveTimer);
+      if (!leaving) await Promise.race([evaluation, pause(EVALUATION_AT_MOST_MS)]);
       if (saving) await saving;
-      const { design, revision, variant, save, problems } = get();
-      if (!design || !revision || !variant || save.is === "stale") return;
+      const { design, revision, stored, variant, save, problems } = get();
+      if (!design || !revision || !stored || !variant || save.is === "stale") return;
       if (save.is === "saved" && reason === undefined) return;
       if (problems.length) {
         set({ save: { is: "blocked" } });
         return;
       }
       set({ save: { is: "saving" } });
+      const open = () => get().variant?.id === variant.id;
+      const body = {
+        base: revision.id,
+        design,
+        automatic: reason === undefined,
+        reason: reason ?? "",
+        receipt: receipt?.of === design ? receipt.text : "",
+      };
       const work = ask(
         client.POST("/api/variants/{variant_id}/revisions", {
           params: { path: { variant_id: variant.id } },
-          body: { base: revision.id, design, automatic: reason === undefined, reason: reason ?? "" },
+          body: body as never,
         }),
-      ).then(
-        (saved) => {
-          if (get().variant?.id !== variant.id) return;
-          set({ revision: saved, save: { is: get().design === design ? "saved" : "unsaved" } });
+      )
+        .then((saved) => {
+          windows.postMessage({ variant: variant.id, revision: saved.id });
+          if (!open()) return;
+          retryMs = RETRY_FIRST_MS;
+          set({ revision: saved, stored: design, save: { is: get().design === design ? "saved" : "unsaved" } });
           remember();
           if (get().design !== design) scheduleSave();
-        },
-        (error: unknown) => {
-          if (get().variant?.id !== variant.id) return;
-          if (error instanceof ProblemError && error.status === 409) {
-            const theirs = error.more["design"] as Design;
-            const head = error.more["head"] as number;
-            if (editBetween("", theirs, design)) set({ save: { is: "stale", theirs, head } });
-            else {
-              // the same, from this very browser: a save that was still on its way when the page was left
-              set({ revision: { ...revision, id: head }, save: { is: get().design === design ? "saved" : "unsaved" } });
-              remember();
-              if (get().design !== design) scheduleSave();
-            }
-          } else if (error instanceof ProblemError)
-            set({
-              save: { is: "blocked" },
-              problems: error.problems.map((p) => ({ ...p, path: p.path.replace(/^\/design/, "") })),
-            });
-          else {
-            set({ save: { is: "offline" } });
-            saveTimer = setTimeout(() => void get().saveNow(), 5000);
-          }
-        },
-      );
+          if (figuresOf !== get().design && running !== get().design) refresh();
+        })
+        .catch(async (error: unknown) => {
+          if (!open()) return;
+          if (error instanceof ProblemError && error.status === 409)
+            return meet(revision, stored, design, error.more["design"] as Design, error.more["head"] as number);
+          if (isPassing(error)) return tryLater(error);
+          const { problems: found, message } = error as ProblemError;
+          set({
+            save: { is: "blocked" },
+            problems: found.length
+              ? found.map((p) => ({ ...p, path: p.path.replace(/^\/design/, "") }))
+              : [{ path: "", message }],
+          });
+        })
+        .catch(tryLater);
       saving = work;
       await work;
       saving = null;
     },
 
+    catchUp: async () => {
+      const { variant, save } = get();
+      if (!variant) return;
+      if (save.is === "unsaved") return get().saveNow(); // meets what is there, and is put together with it
+      if (save.is !== "saved") return;
+      const path = { variant_id: variant.id };
+      const found = await ask(client.GET("/api/variants/{variant_id}", { params: { path } })).catch(() => null);
+      const { revision, stored, design } = get();
+      if (!found || !revision || !stored || get().save.is !== "saved" || get().variant?.id !== variant.id) return;
+      if (found.revision.id === revision.id || design !== stored) return;
+      const body = { base: stored, mine: stored, theirs: found.design };
+      const merged = await ask(client.POST("/api/answers/merge", { body: body as never })).catch(() => null);
+      if (get().design !== stored) return;
+      const said = merged?.brought.length ? `Changed in another window: ${inWords(merged.brought)}.` : null;
+      if (said) adopt(found.revision, found.design, found.design, said);
+      else {
+        set({ revision: found.revision }); // the same document under a newer number
+        remember();
+      }
+    },
+
+    forgetNotice: () => set({ notice: null }),
+
     takeTheirs: () => {
-      const { save, revision } = get();
-      if (save.is !== "stale" || !revision) return;
-      set({
-        design: save.theirs,
-        revision: { ...revision, id: save.head },
-        history: EMPTY,
-        save: { is: "saved" },
-        preview: null,
-      });
-      remember();
-      void refresh();
+      const { save, revision, design } = get();
+      if (save.is === "stale" && revision && design)
+        adopt({ ...revision, id: save.head }, save.theirs, save.merged.theirs_first, null, design);
     },
 
     keepMine: async () => {
       const { save, revision } = get();
       if (save.is !== "stale" || !revision) return;
-      set({ revision: { ...revision, id: save.head }, save: { is: "unsaved" } });
+      adopt({ ...revision, id: save.head }, save.theirs, save.merged.mine_first, null);
       await get().saveNow("Kept over a change made elsewhere");
     },
   };
@@ -288,6 +419,7 @@ export const actions: Pick<
   | "takeTheirs"
   | "keepMine"
   | "setVariant"
+  | "forgetNotice"
 > = useDesign.getState();
 
 /** The open document; only to be used below the gadget page, which waits for it. */
@@ -305,4 +437,11 @@ export const useProblemAt = (path: string | undefined): string | undefined =>
   useDesign((s) => (path ? s.problems.find((p) => p.path === path)?.message : undefined));
 
 // an edit of the last moment is in the browser's storage; this only saves the round trip
-window.addEventListener("pagehide", () => void useDesign.getState().saveNow());
+window.addEventListener("pagehide", () => void useDesign.getState().saveNow(undefined, true));
+
+// what another window saved arrives here; from another browser it does when one comes back to this window
+windows.addEventListener("message", (e: MessageEvent<{ variant: number; revision: number }>) => {
+  const { variant, revision, catchUp } = useDesign.getState();
+  if (variant?.id === e.data.variant && revision?.id !== e.data.revision) void catchUp();
+});
+window.addEventListener("focus", () => void useDesign.getState().catchUp());

@@ -2,12 +2,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, type ComponentType } from "react";
 import { Link, NavLink, Navigate, useNavigate, useParams } from "react-router";
-import { ask, client } from "../api/client";
-import { useDesign } from "../design/store";
+import { ask, client, inSentence } from "../api/client";
+import { actions, useDesign } from "../design/store";
 import type { StepKey } from "../design/types";
 import { Commands } from "../shell/commands";
 import { DocumentTools, TopBar } from "../shell/TopBar";
-import { STEPS } from "../shell/steps";
+import { STEPS, stepOf } from "../shell/steps";
 import { StaleDialog } from "../shell/StaleDialog";
 import { Battery } from "../steps/battery/Battery";
 import { Brief } from "../steps/brief/Brief";
@@ -67,6 +67,7 @@ export function Gadget() {
       </TopBar>
       <StepTabs />
       <ProblemStrip />
+      <NoticeStrip />
       <Page key={known.key} />
       <VerdictBand />
       <WorkingDrawer />
@@ -141,18 +142,53 @@ function StepTabs() {
 function ProblemStrip() {
   const problems = useDesign((s) => s.problems);
   const undo = useDesign((s) => s.undo);
+  const canUndo = useDesign((s) => s.history.past.length > 0);
+  const navigate = useNavigate();
+  const { variantId } = useParams();
   if (!problems.length) return null;
+  const show = (path: string, step: StepKey) => {
+    void navigate(`/gadgets/${variantId}/${step}`);
+    requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-path="${CSS.escape(path)}"]`)?.focus());
+  };
   return (
     <div role="alert" className="border-fail/40 bg-fail/8 border-b px-4 py-2 text-[0.9375rem]">
       <span className="text-fail font-semibold">The figures below are from before: </span>
-      {problems.slice(0, 3).map((p) => (
-        <span key={p.path + p.message} className="mr-3">
-          {p.message}
-        </span>
-      ))}
-      <button type="button" className="underline underline-offset-2" onClick={undo}>
-        Undo the last edit
-      </button>
+      {problems.slice(0, 3).map((p) => {
+        const step = stepOf(p.path);
+        return (
+          <span key={p.path + p.message} className="mr-3">
+            {inSentence(p)}
+            {step && (
+              <button type="button" className="ml-1.5 underline underline-offset-2" onClick={() => show(p.path, step)}>
+                Show it
+              </button>
+            )}
+          </span>
+        );
+      })}
+      {problems.length > 3 && <span className="mr-3">and {problems.length - 3} more.</span>}
+      {canUndo && (
+        <button type="button" className="underline underline-offset-2" onClick={undo}>
+          Undo the last edit
+        </button>
+      )}
+    </div>
+  );
+}
+
+/** What came from another window. */
+function NoticeStrip() {
+  const notice = useDesign((s) => s.notice);
+  return (
+    <div role="status" className={notice ? "bg-well flex items-start gap-3 px-4 py-1.5 text-[0.9375rem]" : "sr-only"}>
+      {notice && (
+        <>
+          <span className="min-w-0 flex-1">{notice}</span>
+          <button type="button" className="underline underline-offset-2" onClick={actions.forgetNotice}>
+            Good
+          </button>
+        </>
+      )}
     </div>
   );
 }

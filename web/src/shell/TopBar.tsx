@@ -87,6 +87,7 @@ const SAVE_WORDS = {
   saving: "saving",
   blocked: "not saved: mend the problem above",
   offline: "no connection: kept in this browser, trying again",
+  "signed-out": "signed out: kept in this browser; sign in again in another window",
   stale: "changed elsewhere",
 } as const;
 
@@ -112,7 +113,7 @@ export function DocumentTools() {
         role="status"
         data-testid="save-state"
         data-save={save}
-        className={`ml-1 text-sm ${save === "blocked" || save === "offline" || save === "stale" ? "text-fail font-semibold" : "text-soft"}`}
+        className={`ml-1 text-sm ${!["saved", "unsaved", "saving"].includes(save) ? "text-fail font-semibold" : "text-soft"}`}
       >
         {SAVE_WORDS[save]}
       </span>

@@ -10,3 +10,21 @@ export const STEPS: readonly { key: StepKey; name: string }[] = [
   { key: "fit", name: "Fit" },
   { key: "record", name: "Record" },
 ];
+
+const STEP_OF: Record<string, StepKey> = {
+  parts: "draw",
+  modes: "draw",
+  supply: "supply",
+  battery: "battery",
+  charger: "battery",
+  day: "runtime",
+  enclosure: "fit",
+  brief: "brief",
+  name: "brief",
+  summary: "brief",
+  decisions: "record",
+};
+
+/** The step in which a place of the document is edited. */
+export const stepOf = (path: string): StepKey | undefined =>
+  path.endsWith("/body") || path.includes("/body/") ? "fit" : STEP_OF[path.split("/")[1] ?? ""];

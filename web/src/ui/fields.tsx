@@ -158,6 +158,7 @@ export function QuantityField({
     <input
       id={id}
       {...input}
+      data-path={path}
       inputMode="text"
       autoComplete="off"
       spellCheck={false}
@@ -218,6 +219,7 @@ export function TextField({ label, value, onCommit, path, lines, required, bare 
   const common = {
     id,
     ...input,
+    "data-path": path,
     maxLength: max,
     "aria-label": bare ? label : undefined,
     "aria-invalid": wrong ? (true as const) : undefined,
