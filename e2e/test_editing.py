@@ -149,7 +149,7 @@ class Editing(BrowserTestCase):
         self.page.reload()
         expect(self.page.get_by_test_id("figure-runtime")).to_have_text(runtime)
         strip = self.page.get_by_role("alert").filter(has_text="The figures below are from before")
-        expect(strip).to_contain_text("Day › Evening walk")
+        expect(strip).to_contain_text("Day › sessions › Evening walk")
         strip.get_by_role("button", name="Show it").click()
         expect(self.page.get_by_role("main", name="Runtime")).to_be_visible()
         expect(self.page.get_by_label("Evening walk: how long")).to_be_focused()

@@ -175,3 +175,20 @@ class Typing(BrowserTestCase):
         expect(self.page.get_by_text("is not a unit of a time")).to_be_visible()
         field.press("Escape")
         expect(field).to_have_value("30 days")
+
+    def test_how_long_and_how_often_are_edited_in_the_head_of_the_column(self) -> None:
+        self.open_gadget()
+        before = self.figure("runtime")
+        trigger = self.page.get_by_role("button", name="Recording: 8 min a day. How long and how often")
+        trigger.click()
+        box = self.page.get_by_role("dialog", name="Recording: how long and how often")
+        often = box.get_by_label("times a day").first
+        expect(box.get_by_label("how long").first).to_be_focused()
+        often.fill("24")
+        self.save_by(lambda: often.press("Enter"))
+        expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
+        self.page.keyboard.press("Escape")
+        expect(self.page.get_by_role("button", name="Recording: 16 min a day")).to_be_focused()
+        self.page.get_by_role("button", name="At the computer: 0 s a day").click()
+        self.save_by(self.page.get_by_role("button", name="10 minutes once a day").click)
+        expect(self.page.get_by_role("button", name="At the computer: 10 min a day")).to_be_visible()

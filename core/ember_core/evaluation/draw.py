@@ -8,6 +8,7 @@ import numpy as np
 
 from ..cell_entry import write_cell
 from ..context import Context
+from ..day import SECONDS_PER_DAY
 from ..demand import draw_range, state_level
 from ..design import Use
 from ..figures import Figure, Result, figure
@@ -30,10 +31,11 @@ class DrawCell(Result):
 
 
 class DrawMode(Result):
-    """One mode. `day_share` and `charge_share` are its shares of the day's time and of the day's charge, 0..1."""
+    """One mode. `day_s` is its time in an average day [s]; `day_share` and `charge_share` are its shares of the day's time and of the day's charge, 0..1."""
 
     mode: str
     day_share: float
+    day_s: float
     charge_share: float
     battery_current: Figure
     peak_current: Figure
@@ -138,6 +140,7 @@ def _mode(context: Context, index: int) -> DrawMode:
     return DrawMode(
         mode=mode.id,
         day_share=float(state.shares[index]),
+        day_s=float(state.shares[index]) * SECONDS_PER_DAY,
         charge_share=float(state.shares[index]) * amps / context.mean_a if context.mean_a > 0 else 0.0,
         battery_current=figure(
             f"{mode.name}: mean battery current", amps, "A",

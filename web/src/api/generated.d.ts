@@ -2726,13 +2726,15 @@ export interface components {
         };
         /**
          * DrawMode
-         * @description One mode. `day_share` and `charge_share` are its shares of the day's time and of the day's charge, 0..1.
+         * @description One mode. `day_s` is its time in an average day [s]; `day_share` and `charge_share` are its shares of the day's time and of the day's charge, 0..1.
          */
         DrawMode: {
             /** Mode */
             mode: string;
             /** Day Share */
             day_share: number;
+            /** Day S */
+            day_s: number;
             /** Charge Share */
             charge_share: number;
             battery_current: components["schemas"]["Figure"];

@@ -34,7 +34,7 @@ type DesignState = {
   preview: Preview | null;
   /** what came from another window, in words */
   notice: string | null;
-  open: (variant: Variant) => void;
+  open: (variant: Variant) => Promise<void>;
   edit: (label: string, change: (draft: Design) => void) => void;
   applyRemedy: (label: string, patch: Operation[]) => void;
   undo: () => void;
@@ -230,10 +230,10 @@ export const useDesign = create<DesignState>((set, get) => {
     stored: null,
     notice: null,
 
-    open: (variant) => {
+    open: async (variant) => {
       clearTimeout(saveTimer);
       clearTimeout(retryTimer);
-      const found = kept(variant.id, variant.revision.id);
+      const found = await kept(variant.id, variant.revision.id);
       const design = found?.unsaved?.design ?? variant.design;
       figuresOf = null;
       set({

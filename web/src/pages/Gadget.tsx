@@ -45,7 +45,7 @@ export function Gadget() {
     refetchOnWindowFocus: false,
   });
   useEffect(() => {
-    if (query.data) open(query.data);
+    if (query.data) void open(query.data);
   }, [query.data, open]);
   if (query.isError)
     return (
@@ -139,6 +139,14 @@ function StepTabs() {
   );
 }
 
+/** The field of a place of the document, or the first one within it, once its page is there. */
+function focusPlace(path: string, tries = 30): void {
+  const fields = [...document.querySelectorAll<HTMLElement>("main [data-path], aside [data-path]")];
+  const field = fields.find((f) => f.dataset["path"] === path || f.dataset["path"]?.startsWith(`${path}/`));
+  if (field) field.focus();
+  else if (tries > 0) requestAnimationFrame(() => focusPlace(path, tries - 1));
+}
+
 function ProblemStrip() {
   const problems = useDesign((s) => s.problems);
   const undo = useDesign((s) => s.undo);
@@ -148,7 +156,7 @@ function ProblemStrip() {
   if (!problems.length) return null;
   const show = (path: string, step: StepKey) => {
     void navigate(`/gadgets/${variantId}/${step}`);
-    requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-path="${CSS.escape(path)}"]`)?.focus());
+    focusPlace(path);
   };
   return (
     <div role="alert" className="border-fail/40 bg-fail/8 border-b px-4 py-2 text-[0.9375rem]">

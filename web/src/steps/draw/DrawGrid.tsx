@@ -11,6 +11,7 @@ import { count, show } from "../../ui/format";
 import { enterTexts, type Cell } from "./entry";
 import { fromTsv, rangeOf, toTsv, useGridEdit } from "./gridEdit";
 import { GridRow, NAME, type GridActions } from "./GridRow";
+import { ModeTimes } from "./ModeTimes";
 import { ProvenanceMark, PROVENANCES } from "./provenance";
 
 /** A cell, or with `part: null` a mode's heading. */
@@ -304,16 +305,15 @@ function ModeHeadings({
             <th key={mode.id} scope="col" className={HEAD}>
               <button
                 type="button"
-                className={`hover:bg-well -mx-1 rounded-md px-1 text-left ${selected?.part === null && selected.mode === mode.id ? "bg-well" : ""}`}
+                className={`hover:bg-well -mx-1 rounded-md px-1 text-left leading-tight ${selected?.part === null && selected.mode === mode.id ? "bg-well" : ""}`}
                 onClick={() => onSelect({ part: null, mode: mode.id })}
               >
-                <span className="block leading-tight">{mode.name}</span>
-                <span className="text-soft block text-xs font-normal">
-                  {mode.id === design.day.rest
-                    ? "rest of the day"
-                    : show((report?.day_share ?? 0) * 86400, "s") + " a day"}
-                </span>
+                {mode.name}
               </button>
+              <ModeTimes
+                mode={mode}
+                said={mode.id === design.day.rest ? "rest of the day" : `${show(report?.day_s ?? 0, "s")} a day`}
+              />
             </th>
           );
         })}

@@ -1,23 +1,21 @@
 // The day as typed rules: sessions, wakes, and rest for all other time. A row opens to say when, why and how it starts.
 import { ChevronDown, ChevronRight, Plus, Trash2 } from "lucide-react";
 import { Fragment, useState, type ReactNode } from "react";
-import { useDesign, useOpenDesign, useProblemAt } from "../../design/store";
-import type { Design } from "../../design/types";
+import { useOpenDesign, useProblemAt } from "../../design/store";
 import { Button, Choice, IconButton } from "../../ui/controls";
 import { QuantityField, TextField } from "../../ui/fields";
+import { SessionLength, SessionOften, useDayChange, WakeLength, WakeOften, type Change } from "../dayFields";
 import { clock } from "../../ui/format";
 import { when, type Session, type Wake } from "./clock";
 import { SessionDetails, WakeDetails } from "./EventDetails";
 
-type Change = (label: string, work: (d: Design["day"]) => void) => void;
 const ALWAYS = { days: [], months: [], before: null };
 
 export function DayEditor() {
   const design = useOpenDesign();
-  const edit = useDesign((s) => s.edit);
   const { day } = design;
   const modes = design.modes.map((m) => [m.id, m.name] as const);
-  const set: Change = (label, work) => edit(label, (d) => work(d.day));
+  const set = useDayChange();
   const busy = design.modes.find((m) => m.id !== day.rest)?.id ?? day.rest;
   return (
     <div className="space-y-3">
@@ -142,37 +140,8 @@ function SessionRow({ session: s, i, modes, set }: { session: Session; i: number
           onChange={(v) => set("Mode of a session", (d) => (d.sessions[i]!.mode = v))}
         />
       }
-      length={
-        <QuantityField
-          bare
-          label={`${s.name}: how long`}
-          value={s.seconds}
-          dimension="time"
-          path={`/day/sessions/${i}/seconds`}
-          positive
-          onCommit={(v) => v !== null && set(`${s.name}: length`, (d) => (d.sessions[i]!.seconds = v))}
-        />
-      }
-      often={
-        s.at_h.length ? (
-          <span className="text-soft py-1">{s.at_h.map(clock).join(", ")}</span>
-        ) : (
-          <>
-            <div className="w-20">
-              <QuantityField
-                bare
-                label={`${s.name}: times a day`}
-                value={s.per_day}
-                dimension="rate"
-                path={`/day/sessions/${i}/per_day`}
-                positive
-                onCommit={(v) => v !== null && set(`${s.name}: times a day`, (d) => (d.sessions[i]!.per_day = v))}
-              />
-            </div>
-            <span className="text-soft py-1">× a day</span>
-          </>
-        )
-      }
+      length={<SessionLength i={i} />}
+      often={<SessionOften i={i} />}
       details={<SessionDetails i={i} />}
     />
   );
@@ -196,33 +165,8 @@ function WakeRow({ wake: w, i, modes, set }: { wake: Wake; i: number; modes: Mod
           onChange={(v) => set("Mode of a wake", (d) => (d.wakes[i]!.mode = v))}
         />
       }
-      length={
-        <QuantityField
-          bare
-          label={`${w.name}: how long`}
-          value={w.awake_s}
-          dimension="time"
-          path={`/day/wakes/${i}/awake_s`}
-          positive
-          onCommit={(v) => v !== null && set(`${w.name}: length`, (d) => (d.wakes[i]!.awake_s = v))}
-        />
-      }
-      often={
-        <>
-          <span className="text-soft py-1">every</span>
-          <div className="w-28">
-            <QuantityField
-              bare
-              label={`${w.name}: interval`}
-              value={w.every_s}
-              dimension="time"
-              path={`/day/wakes/${i}/every_s`}
-              positive
-              onCommit={(v) => v !== null && set(`${w.name}: interval`, (d) => (d.wakes[i]!.every_s = v))}
-            />
-          </div>
-        </>
-      }
+      length={<WakeLength i={i} />}
+      often={<WakeOften i={i} />}
       details={<WakeDetails i={i} />}
     />
   );
