@@ -15,6 +15,8 @@ from ember_core.problems import LARGEST_DOCUMENT
 from . import services
 from .models import CatalogueEntry
 
+MOST_ANSWERED = 500
+
 router = Router(tags=["catalogue"])
 
 
@@ -30,7 +32,9 @@ def _out(row: CatalogueEntry) -> EntryOut:
 
 @router.get("/catalogue", response=list[EntryOut])
 def read_catalogue(request: HttpRequest, kind: EntryKind | None = None, text: str = "") -> list[EntryOut]:
-    return [_out(row) for row in services.search(request.user, kind, text)[:500]]  # type: ignore[arg-type]
+    """The entries that a typed text means, the likeliest first."""
+    found = services.search(request.user, kind, text)[:MOST_ANSWERED]  # type: ignore[arg-type]
+    return [EntryOut(id=row.pk, own=row.owner_id is not None, entry=entry) for row, entry in found]
 
 
 @router.post("/catalogue/parts", response=list[EntryOut])

@@ -13,6 +13,7 @@ from config.errors import Refused, not_found
 from ember_core import Problem
 from ember_core.catalogue import Catalogue, Entry, built_in, read_entries
 from ember_core.parts_list import read_parts_list
+from ember_core.search import search as core_search
 
 from .models import CatalogueEntry
 
@@ -24,13 +25,18 @@ def visible_to(user: User) -> QuerySet[CatalogueEntry]:
     return CatalogueEntry.objects.filter(Q(owner=None) | Q(owner=user))
 
 
-def search(user: User, kind: str | None, text: str) -> QuerySet[CatalogueEntry]:
-    found = visible_to(user)
-    if kind:
-        found = found.filter(kind=kind)
-    for word in text.split()[:6]:
-        found = found.filter(name__icontains=word)
-    return found
+def search(user: User, kind: str | None, text: str) -> list[tuple[CatalogueEntry, Entry]]:
+    """Rows and their entries as the core finds them by what was typed."""
+    rows = visible_to(user).filter(**({"kind": kind} if kind else {}))
+    found = {row.pk: (row, _entry(row.pk, row.document)) for row in rows}
+    by_entry = {id(entry): pk for pk, (_, entry) in found.items()}
+    return [found[by_entry[id(entry)]] for entry in core_search([entry for _, entry in found.values()], text)]
+
+
+@lru_cache(maxsize=4096)
+def _entry(pk: int, document: str) -> Entry:
+    """A stored entry, read once for each of its states."""
+    return Entry.model_validate_json(document)
 
 
 def edition(user: User) -> tuple[int, datetime | None]:

@@ -1,5 +1,5 @@
 // Server state: what is fetched, under which key, and what a change makes stale.
-import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { ask, client, form, type ProblemError, type Schemas } from "./client";
 
 export const queryClient = new QueryClient({
@@ -18,11 +18,12 @@ export const useRevisions = (variant: number, head: number) =>
       ask(client.GET("/api/variants/{variant_id}/revisions", { params: { path: { variant_id: variant } } })),
   });
 
-export const useCatalogue = (kind: Schemas["Entry"]["kind"], enabled = true) =>
+/** The entries that a typed text means, the likeliest first; those of the text before stay until they are there. */
+export const useCatalogue = (kind: Schemas["Entry"]["kind"], text: string) =>
   useQuery({
-    queryKey: ["catalogue", kind],
-    queryFn: () => ask(client.GET("/api/catalogue", { params: { query: { kind } } })),
-    enabled,
+    queryKey: ["catalogue", kind, text],
+    queryFn: () => ask(client.GET("/api/catalogue", { params: { query: { kind, text } } })),
+    placeholderData: keepPreviousData,
   });
 
 type SessionChange =

@@ -54,6 +54,33 @@ export function addPart(
   return id;
 }
 
+/** A part of one's own to begin with: two states, both guesses until they are typed over. */
+export function ownPart(name: string): Part {
+  const state = (called: string, typical: number): Part["states"][number] => ({
+    name: called,
+    draw: { behaviour: "current", current_a: { typical, least: null, most: null } },
+    provenance: "guess",
+  });
+  return {
+    id: name,
+    name: name.slice(0, 120),
+    kind: "other",
+    rail: "",
+    quantity: 1,
+    states: [state("sleep", 1e-6), state("active", 0.01)],
+    working: "active",
+    passenger: false,
+    switchable: false,
+    analogue: false,
+    plugged_by_user: false,
+    bursts: [],
+    wakes: [],
+    mass_g: 0,
+    cost: 0,
+    note: "",
+  };
+}
+
 const ROW = 4; // cylinders from which on two layers are made
 
 /** The room of the whole pack, as the core reckons it (`pack_size_mm`): pouches and coins on each other, others beside

@@ -18,6 +18,7 @@ import { Runtime } from "../steps/runtime/Runtime";
 import { Supply } from "../steps/supply/Supply";
 import { INPUT } from "../ui/controls";
 import { count } from "../ui/format";
+import { useTitle } from "../ui/title";
 import { WorkingDrawer } from "../ui/figure";
 import { VerdictBand } from "../verdict/VerdictBand";
 import { Message } from "./Message";
@@ -47,6 +48,8 @@ export function Gadget() {
   useEffect(() => {
     if (query.data) void open(query.data);
   }, [query.data, open]);
+  const known = STEPS.find((s) => s.key === step);
+  useTitle(known?.name, query.data?.project.name);
   if (query.isError)
     return (
       <Message title={query.error.message}>
@@ -55,7 +58,6 @@ export function Gadget() {
         </Link>
       </Message>
     );
-  const known = STEPS.find((s) => s.key === step);
   if (!known) return <Navigate to={`/gadgets/${id}/draw`} replace />;
   if (!opened) return <Message title="One moment" />;
   const Page = PAGES[known.key];

@@ -10,6 +10,7 @@ import { Button, Empty, IconButton } from "../ui/controls";
 import { Dialog } from "../ui/dialog";
 import { count, date, show } from "../ui/format";
 import { StatusMark } from "../ui/status";
+import { useTitle } from "../ui/title";
 import type { Status } from "../design/types";
 import { NewGadget } from "./NewGadget";
 
@@ -24,10 +25,11 @@ const GRAVEST: Record<string, [Status, string]> = {
 export function Gadgets() {
   const projects = useProjects();
   const [creating, setCreating] = useState(false);
+  useTitle("Gadgets");
   return (
     <div className="min-h-screen">
       <TopBar />
-      <main className="mx-auto max-w-5xl px-4 py-6">
+      <main id="work" tabIndex={-1} className="mx-auto max-w-5xl px-4 py-6">
         <div className="mb-5 flex flex-wrap items-center justify-between gap-3">
           <h1 className="text-3xl">Gadgets</h1>
           <Button kind="strong" onClick={() => setCreating(true)}>

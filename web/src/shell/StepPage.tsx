@@ -7,7 +7,12 @@ import { STEPS } from "./steps";
 export function StepPage({ step, children, details }: { step: StepKey; children: ReactNode; details?: ReactNode }) {
   return (
     <div className="grid min-h-0 flex-1 lg:grid-cols-[minmax(0,1fr)_20.5rem]">
-      <main className="min-h-0 overflow-y-auto p-4" aria-label={STEPS.find((s) => s.key === step)?.name}>
+      <main
+        id="work"
+        tabIndex={-1}
+        className="min-h-0 overflow-y-auto p-4 outline-none"
+        aria-label={STEPS.find((s) => s.key === step)?.name}
+      >
         {children}
       </main>
       <aside

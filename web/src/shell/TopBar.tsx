@@ -27,6 +27,16 @@ export function TopBar({ children }: { children?: ReactNode }) {
   const isDark = theme === "dark" || (theme === "system" && document.documentElement.dataset["theme"] === "dark");
   return (
     <header className="flex min-h-[52px] flex-wrap items-center gap-x-4 gap-y-1 px-4 py-1.5">
+      <a
+        href="#work"
+        className="bg-ink text-paper sr-only rounded-md px-3 py-1.5 focus:not-sr-only focus:absolute focus:z-50"
+        onClick={(e) => {
+          e.preventDefault(); // the address stays as it is
+          document.getElementById("work")?.focus();
+        }}
+      >
+        Skip to the work
+      </a>
       <Link to="/gadgets" className="flex items-center gap-2" aria-label="Frugal Ember, all gadgets">
         <Mark />
         <span className="font-display text-lg leading-none font-semibold whitespace-nowrap">Frugal Ember</span>

@@ -28,7 +28,9 @@ const SHORTCUTS: [string, string][] = [
 ];
 
 const typing = (target: EventTarget | null) =>
-  target instanceof HTMLElement && target.matches("input, textarea, select, [contenteditable]");
+  target instanceof HTMLElement &&
+  target.matches("input, textarea, select, [contenteditable]") &&
+  !("settled" in target.dataset); // a field whose text has been put in has nothing of its own to undo
 
 export function Commands() {
   const { shown, open } = useCommands();
@@ -66,7 +68,6 @@ export function Commands() {
       <Dialog title="Commands" open={shown === "commands"} onOpenChange={(o) => open(o ? "commands" : null)}>
         <Command label="Commands">
           <Command.Input
-            autoFocus
             placeholder="What do you want to do?"
             className="border-line bg-paper w-full rounded-md border px-3 py-2"
           />

@@ -1,7 +1,7 @@
 // Choosing from the catalogue: search, the figures that matter, one press to take it.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { BookmarkPlus, Trash2 } from "lucide-react";
-import { useId, useState, type ReactNode } from "react";
+import { BookmarkPlus, Plus, Trash2 } from "lucide-react";
+import { useDeferredValue, useId, useState, type ReactNode } from "react";
 import { ask, client, type ProblemError, type Schemas } from "../api/client";
 import { useCatalogue } from "../api/queries";
 import { Button, IconButton, INPUT } from "./controls";
@@ -9,63 +9,69 @@ import { actions } from "../design/store";
 import type { Part, Stage } from "../design/types";
 import { Dialog } from "./dialog";
 
-export function CatalogueDialog({
-  kind,
-  title,
-  open,
-  onOpenChange,
-  describe,
-  choose,
-  accept = () => true,
-  header,
-  footer,
-}: {
+type Picker = {
   kind: Schemas["Entry"]["kind"];
-  title: string;
-  open: boolean;
   onOpenChange: (open: boolean) => void;
   describe: (entry: Schemas["Entry"]) => string;
   choose: (entry: Schemas["Entry"]) => void;
   accept?: (entry: Schemas["Entry"]) => boolean;
+  /** makes one of one's own, under the name that was typed */
+  make?: (name: string) => void;
   header?: ReactNode;
   footer?: ReactNode;
-}) {
+};
+
+export function CatalogueDialog({ title, open, ...picker }: Picker & { title: string; open: boolean }) {
+  return (
+    <Dialog title={title} open={open} onOpenChange={picker.onOpenChange} wide>
+      <Picking {...picker} />
+    </Dialog>
+  );
+}
+
+function Picking({ kind, onOpenChange, describe, choose, accept = () => true, make, header, footer }: Picker) {
   const [text, setText] = useState("");
   const [group, setGroup] = useState("");
   const id = useId();
-  const catalogue = useCatalogue(kind, open);
+  const typed = useDeferredValue(text);
+  const catalogue = useCatalogue(kind, typed.trim());
   const queries = useQueryClient();
   const forget = useMutation({
     mutationFn: (entry: number) =>
       client.DELETE("/api/catalogue/{entry_id}", { params: { path: { entry_id: entry } } }),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["catalogue", kind] }),
   });
-  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const offered = (catalogue.data ?? []).filter(({ entry }) => accept(entry));
   const groups = [...new Set(offered.map(({ entry }) => groupOf(entry)))];
-  const found = offered.filter(({ entry }) => {
-    const name = `${nameOf(entry)} ${describe(entry)}`.toLowerCase();
-    return (group === "" || groupOf(entry) === group) && words.every((w) => name.includes(w));
-  });
+  const found = offered.filter(({ entry }) => !groups.includes(group) || groupOf(entry) === group);
+  const settled = !catalogue.isPlaceholderData && typed === text;
+  const take = (entry: Schemas["Entry"]) => {
+    choose(entry);
+    onOpenChange(false);
+  };
+  const first = found[0]?.entry;
   return (
-    <Dialog title={title} open={open} onOpenChange={onOpenChange} wide>
+    <>
       {header}
       <label htmlFor={id} className="sr-only">
         Search
       </label>
       <input
         id={id}
+        data-first
         className={INPUT}
-        placeholder="Search by name or kind"
+        placeholder="Search by name, kind or what people call it; Enter takes the first"
+        autoComplete="off"
         value={text}
         onChange={(e) => setText(e.target.value)}
+        onKeyDown={(e) => e.key === "Enter" && settled && first && take(first)}
       />
       {groups.length > 1 && (
         <div className="mt-2 flex flex-wrap gap-1.5" role="group" aria-label="Show only">
           {["", ...groups].map((g) => (
             <Button
               key={g}
-              kind={g === group ? "strong" : "plain"}
+              kind={g === group || (g === "" && !groups.includes(group)) ? "strong" : "plain"}
               aria-pressed={g === group}
               onClick={() => setGroup(g)}
             >
@@ -75,6 +81,11 @@ export function CatalogueDialog({
         </div>
       )}
       {catalogue.isPending && <p className="text-soft mt-3">Fetching the catalogue</p>}
+      {catalogue.isError && (
+        <p role="alert" className="text-fail mt-3">
+          The catalogue can&rsquo;t be fetched: {catalogue.error.message}
+        </p>
+      )}
       <ul className="divide-line/70 mt-3 divide-y">
         {found.map(({ id, own, entry }) => (
           <li key={id} className="flex items-center gap-3 py-2">
@@ -89,21 +100,29 @@ export function CatalogueDialog({
                 <Trash2 size={14} />
               </IconButton>
             )}
-            <Button
-              aria-label={`Take ${nameOf(entry)}`}
-              onClick={() => {
-                choose(entry);
-                onOpenChange(false);
-              }}
-            >
+            <Button aria-label={`Take ${nameOf(entry)}`} onClick={() => take(entry)}>
               Take
             </Button>
           </li>
         ))}
       </ul>
-      {catalogue.isSuccess && found.length === 0 && <p className="text-soft mt-3">Nothing of that name.</p>}
+      {catalogue.isSuccess && settled && found.length === 0 && (
+        <p className="text-soft mt-3">Nothing is called that{make ? "; make it yourself below" : ""}.</p>
+      )}
+      {make && (
+        <div className="mt-3">
+          <Button
+            onClick={() => {
+              make(text.trim());
+              onOpenChange(false);
+            }}
+          >
+            <Plus size={15} aria-hidden /> {text.trim() ? `Make “${text.trim()}” yourself` : "Make one yourself"}
+          </Button>
+        </div>
+      )}
       {footer && <div className="border-line mt-4 border-t pt-4">{footer}</div>}
-    </Dialog>
+    </>
   );
 }
 

@@ -1,8 +1,24 @@
-// The one dialog.
+// The one dialog: opens on its first field, and gives the focus back to where it came from.
 import { X } from "lucide-react";
 import { Dialog as Radix } from "radix-ui";
-import type { ReactNode } from "react";
+import { useRef, type ReactNode } from "react";
 import { IconButton } from "./controls";
+
+const FIELD = "input:not([type=hidden]):not([type=file]), select, textarea, [data-first]";
+
+/** Remembers what had the focus when a dialog opened, and gives it back when it closes. */
+export function useFocusReturn() {
+  const opener = useRef<Element | null>(null);
+  return {
+    onOpenAutoFocus: () => {
+      opener.current = document.activeElement;
+    },
+    onCloseAutoFocus: (e: Event) => {
+      e.preventDefault();
+      giveBack(opener.current);
+    },
+  };
+}
 
 export function Dialog({
   title,
@@ -17,12 +33,22 @@ export function Dialog({
   children: ReactNode;
   wide?: boolean;
 }) {
+  const body = useRef<HTMLDivElement>(null);
+  const { onOpenAutoFocus, onCloseAutoFocus } = useFocusReturn();
   return (
     <Radix.Root open={open} onOpenChange={onOpenChange}>
       <Radix.Portal>
         <Radix.Overlay className="bg-ink/25 fixed inset-0 z-40 dark:bg-black/50" />
         <Radix.Content
           aria-describedby={undefined}
+          onOpenAutoFocus={(e) => {
+            onOpenAutoFocus();
+            const first = body.current?.querySelector<HTMLElement>(FIELD);
+            if (!first) return;
+            e.preventDefault();
+            first.focus();
+          }}
+          onCloseAutoFocus={onCloseAutoFocus}
           className={`rounded-card border-line bg-sheet fixed top-[8vh] left-1/2 z-50 flex max-h-[84vh] w-[calc(100vw-2rem)] -translate-x-1/2 flex-col border shadow-xl ${wide ? "max-w-3xl" : "max-w-lg"}`}
         >
           <div className="border-line flex items-center justify-between gap-4 border-b px-5 py-3">
@@ -33,9 +59,19 @@ export function Dialog({
               </IconButton>
             </Radix.Close>
           </div>
-          <div className="overflow-y-auto p-5">{children}</div>
+          <div ref={body} className="overflow-y-auto p-5">
+            {children}
+          </div>
         </Radix.Content>
       </Radix.Portal>
     </Radix.Root>
   );
+}
+
+/** The focus to what had it; where that is gone, to the work on the page. What was chosen may have moved it already. */
+function giveBack(opener: Element | null): void {
+  const now = document.activeElement;
+  if (now && now !== document.body && now.isConnected && !now.closest("[role=dialog]")) return;
+  const alive = opener instanceof HTMLElement && opener.isConnected && opener !== document.body;
+  (alive ? opener : document.querySelector<HTMLElement>("main"))?.focus();
 }

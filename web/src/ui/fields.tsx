@@ -87,6 +87,7 @@ function useEditedText(shown: string, commit: (text: string) => Promise<Wrong | 
     take,
     input: {
       value: draft ?? shown,
+      "data-settled": draft === null ? "" : undefined,
       onChange: (e: { target: { value: string } }) => setDraft(e.target.value),
       onBlur: () => void done(),
       onKeyDown: (e: KeyboardEvent) => {

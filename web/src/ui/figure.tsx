@@ -4,6 +4,7 @@ import { Dialog } from "radix-ui";
 import { create } from "zustand";
 import type { Figure } from "../design/types";
 import { IconButton } from "./controls";
+import { useFocusReturn } from "./dialog";
 import { parts, range, show } from "./format";
 
 const useDrawer = create<{ figure: Figure | null; open: (f: Figure | null) => void }>((set) => ({
@@ -36,7 +37,7 @@ export function FigureButton({
       type="button"
       onClick={() => open(figure)}
       aria-label={`${figure.label}: ${show(figure.value, figure.unit)}. Show its working`}
-      className={`decoration-line hover:decoration-ink rounded-sm underline decoration-dotted underline-offset-[0.25em] hover:decoration-solid ${className}`}
+      className={`decoration-line hover:decoration-ink inline-block min-h-6 min-w-6 rounded-sm underline decoration-dotted underline-offset-[0.25em] hover:decoration-solid ${className}`}
     >
       <Value value={figure.value} unit={figure.unit} />
       {withRange && figure.low !== null && (
@@ -48,12 +49,14 @@ export function FigureButton({
 
 export function WorkingDrawer() {
   const { figure, open } = useDrawer();
+  const focus = useFocusReturn();
   return (
     <Dialog.Root open={figure !== null} onOpenChange={(o) => !o && open(null)}>
       <Dialog.Portal>
         <Dialog.Overlay className="bg-ink/25 fixed inset-0 z-40 dark:bg-black/50" />
         <Dialog.Content
           aria-describedby={undefined}
+          {...focus}
           className="border-line bg-sheet fixed inset-y-0 right-0 z-50 w-full max-w-md overflow-y-auto border-l p-6 shadow-xl"
         >
           {figure && (

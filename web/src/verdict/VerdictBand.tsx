@@ -1,4 +1,5 @@
 // The band along the lower edge of every screen: seven answers, each leading to its cause.
+import { useEffect, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { actions, useDesign, useShown } from "../design/store";
 import type { Verdict } from "../design/types";
@@ -33,6 +34,7 @@ export function VerdictBand() {
           </span>
         </div>
       )}
+      <Announcement />
       <ul className="flex overflow-x-auto lg:grid lg:grid-cols-[1.5fr_1.15fr_1fr_1fr_1fr_1fr_1fr]">
         {shown
           ? shown.verdicts.map((v) => (
@@ -48,6 +50,26 @@ export function VerdictBand() {
             ))}
       </ul>
     </footer>
+  );
+}
+
+/** Says aloud which verdicts an edit has changed; the first figures of a page are not news. */
+function Announcement() {
+  const evaluation = useShown();
+  const [said, setSaid] = useState("");
+  const before = useRef<ReadonlyMap<string, string> | null>(null);
+  useEffect(() => {
+    if (!evaluation) return;
+    const words = new Map(evaluation.verdicts.map((v) => [v.key as string, v.word]));
+    const changed = evaluation.verdicts.filter((v) => before.current && before.current.get(v.key) !== v.word);
+    before.current = words;
+    if (changed.length)
+      setSaid(changed.map((v) => `${v.label}: ${show(v.figure.value, v.figure.unit)}, ${v.word}`).join(". "));
+  }, [evaluation]);
+  return (
+    <p role="status" className="sr-only" data-testid="announcement">
+      {said}
+    </p>
   );
 }
 

@@ -3,7 +3,7 @@
 import { Plus } from "lucide-react";
 import { useState } from "react";
 import { StepPage } from "../../shell/StepPage";
-import { addPart, copyMode } from "../../design/edits";
+import { addPart, ownPart, copyMode } from "../../design/edits";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Part } from "../../design/types";
 import { CatalogueDialog } from "../../ui/catalogue";
@@ -42,6 +42,11 @@ export function Draw() {
       setSelected({ part: id, mode: draft.day.rest });
     });
   };
+  const make = (name: string) =>
+    edit(`Add ${name || "a part"}`, (draft) => {
+      const id = addPart(draft, ownPart(name || "New part"), null);
+      setSelected({ part: id, mode: draft.day.rest });
+    });
   return (
     <StepPage
       step="draw"
@@ -107,6 +112,7 @@ export function Draw() {
         onOpenChange={setPicking}
         choose={(e) => e.part && take(e.part, { key: e.key, edition: e.edition })}
         describe={(e) => (e.part ? describePart(e.part) : "")}
+        make={make}
         footer={<OwnEntries />}
       />
     </StepPage>

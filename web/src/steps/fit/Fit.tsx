@@ -64,7 +64,7 @@ export function Fit() {
                   <td className="py-1">
                     <button
                       type="button"
-                      className="flex items-center gap-2 text-left hover:underline"
+                      className="flex min-h-6 items-center gap-2 text-left hover:underline"
                       onClick={() => setSelected(b.where)}
                     >
                       <StatusMark status={b.status as Status} />

@@ -178,7 +178,7 @@ function Lane({ all }: { all: Start[] }) {
               onPointerCancel={up}
               onKeyDown={(e) => keys(e, start)}
               data-testid="clock-session"
-              className="border-ember-ink bg-ember/80 text-on-ember absolute inset-y-5 min-w-3 cursor-grab touch-none overflow-visible rounded-sm border select-none active:cursor-grabbing"
+              className="border-ember-ink bg-ember/80 text-on-ember absolute inset-y-[1.1875rem] min-w-3 cursor-grab touch-none overflow-visible rounded-sm border select-none active:cursor-grabbing"
               style={{ left: percent(at), width: percent(Math.min(hours, 24 - at)), opacity: days ? 0.75 : 1 }}
             >
               <span
