@@ -115,9 +115,14 @@ def main(kills: int, seed: int) -> None:
         if pid is None:
             continue
         if name == "a web process":
-            children = Path(f"/proc/{pid}/task/{pid}/children").read_text().split()
+            children = []
+            with contextlib.suppress(OSError):
+                children = Path(f"/proc/{pid}/task/{pid}/children").read_text().split()
             pid = int(choose.choice(children)) if children else pid
-        os.kill(pid, signal.SIGKILL)
+        try:
+            os.kill(pid, signal.SIGKILL)
+        except ProcessLookupError:
+            continue  # it is just being started again
         if name == "supervisor":
             supervisor.wait()
             supervisor = start()

@@ -8,6 +8,7 @@ import time
 from typing import Any
 from unittest.mock import patch
 
+from django.conf import settings
 from django.db import InterfaceError, OperationalError
 from django.test import override_settings
 
@@ -197,3 +198,16 @@ class Throttling(ApiTestCase):
         for _ in range(throttle.WRONG_FOR_ACCOUNT.most):
             self.send("POST", "/account/password", {"old": "wrong", "new": "ember-and-ash-9"}, 422)
         self.send("POST", "/account/password", {"old": "ember-and-ash-7", "new": "ember-and-ash-9"}, 429)
+
+
+class Assets(ApiTestCase):
+    def test_built_files_are_compressed_and_kept_for_ever_by_their_digest(self) -> None:
+        assets = settings.WEB_DIST / "assets"
+        script = next(assets.glob("index-*.js"))
+        response = self.client.get(f"/assets/{script.name}", headers={"Accept-Encoding": "gzip"})
+        self.assertEqual(response.headers["Content-Encoding"], "gzip")
+        self.assertIn("immutable", response.headers["Cache-Control"])
+        sent = int(response.headers["Content-Length"])
+        self.assertLess(sent, script.stat().st_size / 2)
+        b"".join(response.streaming_content)  # type: ignore[attr-defined]
+        self.assertEqual(self.client.get("/gadgets").headers["Cache-Control"], "no-cache")

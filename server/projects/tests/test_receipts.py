@@ -1,0 +1,101 @@
+"""Each edit is evaluated once: a save takes the receipt of the evaluation before it; a stale one is refused before any work."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+from unittest.mock import patch
+
+from django.core import signing
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+
+from catalogue.services import catalogue_for
+from ember_core import build_design, evaluate
+from projects import receipts
+from projects.models import Revision
+
+from .helpers import PARTS, ApiTestCase
+
+
+class Receipts(ApiTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.variant = self.new_variant()
+        self.design = self.variant["design"]
+        self.design["summary"] = "changed"
+
+    def receipt(self, design: Any) -> str:
+        response = self.client.post("/api/evaluate", json.dumps(design), content_type="application/json")
+        return str(response.headers[receipts.HEADER])
+
+    def evaluations(self, **more: Any) -> int:
+        """How often the core evaluates during a save."""
+        with patch("projects.services.evaluate", wraps=evaluate) as counted:
+            self.variant["revision"] = self.save(self.variant, self.design, **more)
+        return counted.call_count
+
+    def test_a_save_with_the_receipt_of_its_document_is_not_evaluated_again(self) -> None:
+        receipt = self.receipt(self.design)
+        self.assertEqual(self.evaluations(receipt=receipt), 0)
+        with_receipt = self.variant["revision"]
+        self.assertEqual(self.evaluations(), 1)
+        for key in ("runtime_h", "mass_g", "cost", "gravest", "findings"):
+            self.assertEqual(self.variant["revision"][key], with_receipt[key])
+
+    def test_a_receipt_of_another_document_person_or_catalogue_does_not_count(self) -> None:
+        receipt = self.receipt(self.design)
+        self.design["summary"] = "changed again"
+        self.assertEqual(self.evaluations(receipt=receipt), 1)
+        mine = self.receipt(self.design)
+        self.assertIsNone(receipts.redeem(mine, self.bo, build_design(self.design)))
+        self.upload("/catalogue/parts", PARTS)
+        self.assertEqual(self.evaluations(receipt=mine), 1)
+
+    def test_a_forged_or_old_receipt_does_not_count(self) -> None:
+        receipt = self.receipt(self.design)
+        for wrong in (
+            "nonsense",
+            receipt[:-1] + ("A" if receipt[-1] != "A" else "B"),
+            signing.dumps({"of": "", "columns": {}}),
+        ):
+            self.assertEqual(self.evaluations(receipt=wrong), 1)
+        with patch("django.core.signing.time.time", return_value=signing.time.time() + receipts.GOOD_FOR_S + 5):
+            self.assertIsNone(receipts.redeem(receipt, self.ada, build_design(self.design)))
+
+    def test_a_stale_save_is_refused_before_any_work(self) -> None:
+        stale = dict(self.variant)
+        self.evaluations(automatic=False, reason="first")
+        with (
+            patch("projects.services.evaluate", side_effect=AssertionError),
+            patch("projects.api.build_design", side_effect=AssertionError),
+        ):
+            answer = self.save(stale | {"revision": {"id": 0}}, self.design, 409)
+        self.assertEqual(answer["head"], self.variant["revision"]["id"])
+        self.assertEqual(answer["design"]["summary"], "changed")
+        self.assertEqual(Revision.objects.count(), 2)
+
+    def test_own_entries_are_read_once_for_each_of_their_states(self) -> None:
+        self.upload("/catalogue/parts", PARTS)
+        first = catalogue_for(self.ada)
+        with CaptureQueriesContext(
+            connection,
+        ) as queries:
+            self.assertIs(catalogue_for(self.ada), first)
+        self.assertEqual(len(queries), 1)
+        self.upload("/catalogue/parts", PARTS.replace(b"Brain", b"Brawn"))
+        self.assertEqual(len(catalogue_for(self.ada).parts), len(first.parts) + 1)
+        self.upload("/catalogue/parts", PARTS.replace(b"46", b"47"))
+        changed = catalogue_for(self.ada).by_key["own-brain"].part
+        assert changed is not None
+        self.assertIn("0.047", changed.model_dump_json())
+
+
+class Merging(ApiTestCase):
+    def test_two_versions_are_put_together(self) -> None:
+        base = self.new_variant()["design"]
+        mine, theirs = base | {"summary": "mine"}, base | {"name": "Theirs"}
+        answer = self.send("POST", "/answers/merge", {"base": base, "mine": mine, "theirs": theirs})
+        self.assertEqual(answer["conflicts"], [])
+        self.assertEqual((answer["mine_first"]["summary"], answer["mine_first"]["name"]), ("mine", "Theirs"))
+        self.send("POST", "/answers/merge", {"base": base, "mine": {"format": "x"}, "theirs": base}, 422)
