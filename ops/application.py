@@ -92,7 +92,7 @@ def running_application(port: int, database_name: str | None = None) -> Iterator
 def _gunicorn(port: int) -> list[str]:
     return [
         str(PYTHON), "-m", "gunicorn", "config.wsgi:application", "--bind", f"127.0.0.1:{port}",
-        "--workers", str(WEB_PROCESSES), "--threads", str(WEB_THREADS), "--timeout", "60", "--chdir", str(SERVER),
+        "--workers", str(WEB_PROCESSES), "--threads", str(WEB_THREADS), "--timeout", "60", "--keep-alive", "15", "--chdir", str(SERVER),
         "--max-requests", "20000", "--preload", "--no-control-socket", "--config", str(SERVER / "config" / "gunicorn.py"),
     ]  # fmt: skip
 

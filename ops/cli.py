@@ -39,7 +39,8 @@ def main(arguments: list[str]) -> int:
     mutate.add_argument("modules", nargs="*", help="of the core; those with rules for their tests by default")
     mutate.add_argument("--count", type=int, default=240, help="how many faults")
     mutate.add_argument("--seed", type=int, default=1)
-    commands.add_parser("bench", help="print the speed figures")
+    bench_ = commands.add_parser("bench", help="print the speed figures")
+    bench_.add_argument("what", nargs="?", choices=["load"], help="load: fifty people at once, instead")
     commands.add_parser("shots", help="make the pictures in docs/screenshots/ anew")
     commands.add_parser("generate", help="make the schema, the API description and the TypeScript types anew")
     chosen = parser.parse_args(arguments)
@@ -87,7 +88,7 @@ def _run(chosen: argparse.Namespace) -> int:
             command = [str(PYTHON), "-m", "core.tests.mutate", *drawn, *chosen.modules]
             return subprocess.run(command, cwd=ROOT, env=django_env(), check=False).returncode
         case "bench":
-            return bench()
+            return load() if chosen.what == "load" else bench()
         case "shots":
             return _with_database("test", "--noinput", "e2e.shots")
         case _:
@@ -110,6 +111,20 @@ def bench() -> int:
     with running_application(port):
         seconds = time.perf_counter() - began
     print(f"second start, until the page answers: {seconds:.1f} s  target 15 s, ratio {seconds / 15:.2f}")
+    return code
+
+
+def load() -> int:
+    """Fifty editors on the served application, on a scratch database."""
+    folders()
+    prepare()
+    port = free_port(DEFAULT_PORT + 90)
+    with running_database():
+        manage("scratch_database", "create")
+        with running_application(port, "test_ember"):
+            command = [str(PYTHON), "-m", "e2e.load", f"http://127.0.0.1:{port}"]
+            code = subprocess.run(command, cwd=ROOT, env=django_env(), check=False).returncode
+        manage("scratch_database", "drop")
     return code
 
 
