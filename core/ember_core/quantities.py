@@ -161,6 +161,15 @@ def parse_quantity(
     return _within(value, typed, dimension)
 
 
+def units_table() -> dict[str, dict[str, object]]:
+    """For the interface: each dimension's base unit, its units with their factors, and the range that is taken."""
+    return {
+        dimension: {"base": kind.base, "units": kind.units, "least": _SMALLEST.get(dimension, 0.0),
+                    "most": _LARGEST[dimension]}
+        for dimension, kind in _KINDS.items()
+    }  # fmt: skip
+
+
 def parse_span(text: str, dimension: Dimension) -> Spanned:
     """ "100-140 mA", "100 mA to 0.14 A", "120 mA ± 20 %" or a single figure. The middle of a range of two ends is its typical
     figure. Raises QuantityError."""

@@ -651,7 +651,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Read Catalogue */
+        /**
+         * Read Catalogue
+         * @description The entries that a typed text means, the likeliest first.
+         */
         get: operations["catalogue_api_read_catalogue"];
         put?: never;
         post?: never;

@@ -2,34 +2,11 @@
 // and mean the same everywhere; what it cannot read stays in the field with the reason below it.
 import { useId, useState, type KeyboardEvent } from "react";
 import { ask, client, ProblemError } from "../api/client";
-import type { operations } from "../api/generated";
 import { openDocument, useProblemAt } from "../design/store";
 import { INPUT, Labelled, Offered } from "./controls";
 import { editable } from "./format";
+import { keptIn, readPlainly, type Dimension } from "./reading";
 import { setPending, useTypedText } from "./typed";
-
-export type Dimension = operations["projects_evaluate_api_read_quantity"]["parameters"]["query"]["dimension"];
-
-const UNITS: Record<Dimension, string> = {
-  current: "A",
-  voltage: "V",
-  power: "W",
-  resistance: "Ω",
-  charge: "Ah",
-  time: "s",
-  length: "mm",
-  mass: "g",
-  temperature: "°C",
-  share: "share",
-  cost: "",
-  capacitance: "F",
-  intensity: "mcd",
-  clock: "clock",
-  rate: "",
-  count: "",
-  number: "",
-  thermal: "°C/W",
-};
 
 // a bare number in these is not doubtful: everybody means millimetres, grams, degrees and volts
 const ASSUMED: Partial<Record<Dimension, string>> = {
@@ -42,6 +19,8 @@ const ASSUMED: Partial<Record<Dimension, string>> = {
 export async function readQuantity(text: string, dimension: Dimension): Promise<number> {
   const bare = /^[-+−]?[\d., /]+$/.test(text.trim());
   const full = bare && ASSUMED[dimension] ? `${text} ${ASSUMED[dimension]}` : text;
+  const plain = readPlainly(full, dimension);
+  if (plain !== null) return plain;
   const query = { text: full, dimension };
   return (await ask(client.GET("/api/quantity", { params: { query } }))).value;
 }
@@ -134,7 +113,7 @@ export function QuantityField({
   const id = useId();
   const found = useProblemAt(path);
   const { problem, take, input } = useEditedText(
-    editable(value, unit ?? UNITS[dimension]),
+    editable(value, unit ?? keptIn(dimension)),
     async (text) => {
       if (!text.trim()) {
         if (!optional) return { message: "must not be empty" };
@@ -147,9 +126,9 @@ export function QuantityField({
         onCommit(unit === "h" ? read / 3600 : read);
         return undefined;
       } catch (error) {
-        return error instanceof ProblemError
+        return error instanceof ProblemError && !error.passing
           ? { message: error.message, choices: error.more["choices"] as string[] | undefined }
-          : { message: "The server does not answer; try again." };
+          : { message: "There is no connection to read this by; plain figures like “120 mA” are read without one." };
       }
     },
     path,

@@ -39,6 +39,8 @@ export function parts(value: number | null | undefined, unit: string): [string, 
     return seconds !== 0 && seconds < 1 ? [digits(seconds * 1000), "ms"] : [digits(seconds), "s"];
   }
   if (unit === "share") return parts(value * 100, "%");
+  if (unit === "%" && value > 0 && value < 0.05) return ["<\u00a00.1", "%"];
+  if (unit === "%" && value >= 99.5 && value < 100) return [">\u00a099", "%"];
   if (unit === "%")
     return [
       signed(
@@ -51,7 +53,7 @@ export function parts(value: number | null | undefined, unit: string): [string, 
   if (!PREFIXED.has(unit)) return [digits(value), unit];
   const found = PREFIXES.find(([scale]) => Math.abs(value) >= scale * 0.9995);
   if (value === 0) return ["0", unit];
-  return found ? [digits(value / found[0]), found[1] + unit] : [(value / 1e-12).toPrecision(2), `p${unit}`];
+  return found ? [digits(value / found[0]), found[1] + unit] : [signed(String(Number((value / 1e-12).toPrecision(2)))), `p${unit}`];
 }
 
 /** Number and unit are never broken apart at the end of a line. */

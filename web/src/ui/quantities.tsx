@@ -1,5 +1,6 @@
 // Several quantities of one thing, from a list of what they are.
-import { QuantityField, type Dimension } from "./fields";
+import { QuantityField } from "./fields";
+import type { Dimension } from "./reading";
 
 export type Quantity<Key extends string> = {
   key: Key;

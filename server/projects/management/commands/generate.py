@@ -14,6 +14,7 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from config.api import api
 from ember_core import Design
+from ember_core.quantities import units_table
 
 WEB = settings.ROOT / "web"
 
@@ -26,6 +27,7 @@ def generated() -> dict[Path, str]:
         settings.ROOT / "docs" / "design.schema.json": schema,
         settings.ROOT / "docs" / "openapi.json": openapi,
         WEB / "src" / "api" / "generated.d.ts": _types(openapi),
+        WEB / "src" / "ui" / "units.generated.json": json.dumps(units_table(), indent=1, ensure_ascii=False) + "\n",
     }
 
 

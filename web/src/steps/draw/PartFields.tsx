@@ -5,7 +5,8 @@ import { useDesign, useOpenDesign, useProblemAt } from "../../design/store";
 import type { Part } from "../../design/types";
 import { KeepButton } from "../../ui/catalogue";
 import { Button, Check, Choice } from "../../ui/controls";
-import { QuantityField, SizeField, TextField, type Dimension } from "../../ui/fields";
+import { QuantityField, SizeField, TextField } from "../../ui/fields";
+import type { Dimension } from "../../ui/reading";
 import { WakeFields } from "./WakeFields";
 
 const KINDS = [

@@ -7,7 +7,8 @@ import type { Figure } from "../../design/types";
 import { Problems } from "../../pages/NewGadget";
 import { Button } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
-import { QuantityField, type Dimension } from "../../ui/fields";
+import { QuantityField } from "../../ui/fields";
+import type { Dimension } from "../../ui/reading";
 import { FigureButton } from "../../ui/figure";
 import { Row } from "../../ui/row";
 

@@ -1,6 +1,6 @@
 // Which figures each kind of stage has, in the order in which they are shown.
 import type { Stage } from "../../design/types";
-import type { Dimension } from "../../ui/fields";
+import type { Dimension } from "../../ui/reading";
 
 export type StageField = { key: string; label: string; dimension: Dimension; optional?: boolean };
 
