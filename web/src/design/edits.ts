@@ -49,7 +49,9 @@ export function addPart(
   draft.parts.push(added);
   for (const mode of draft.modes) {
     const resting = mode.id === draft.day.rest || mode.switched_off;
-    if (!(resting && absentAtRest(added)) || mode.uses.length === 0) mode.uses.push(firstUse(added, resting));
+    const dark = resting && absentAtRest(added);
+    // a mode has a part at least: then it is there, for no share of the time
+    if (!dark || mode.uses.length === 0) mode.uses.push({ ...firstUse(added, resting), duty: dark ? 0 : 1 });
   }
   return id;
 }

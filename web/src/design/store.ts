@@ -12,7 +12,7 @@ export type SaveState =
   | { is: "unsaved" }
   | { is: "saving" }
   | { is: "blocked" } // the document has a problem and is not sent
-  | { is: "offline" } // no answer, or one that says "not now": kept here and tried again
+  | { is: "offline"; said?: string } // no answer, or one that says "not now": kept here and tried again
   | { is: "signed-out" } // the same, until somebody signs in again
   | { is: "stale"; merged: Schemas["Merged"]; theirs: Design; head: number };
 
@@ -61,8 +61,8 @@ let evaluating: AbortController | undefined;
 let evaluation: Promise<void> = Promise.resolve();
 let running: Design | null = null; // what is being evaluated
 let saving: Promise<void> | null = null;
-/** the server's receipt for the evaluation of a document: a save of the same one is not evaluated again */
-let receipt: { of: Design; text: string } | null = null;
+/** the server's receipts for evaluations of documents: a save of the same one is not evaluated again */
+const receipts = new WeakMap<Design, string>();
 /** the document that the figures on the screen are of */
 let figuresOf: Design | null = null;
 
@@ -81,7 +81,7 @@ async function evaluated(design: Design, signal?: AbortSignal): Promise<Evaluati
   const call = client.POST("/api/evaluate", { body: design as never, signal });
   const found = await ask(call);
   const text = (await call).response.headers.get("Evaluation-Receipt");
-  if (text) receipt = { of: design, text };
+  if (text) receipts.set(design, text);
   return found;
 }
 
@@ -119,7 +119,8 @@ export const useDesign = create<DesignState>((set, get) => {
   /** No answer, or "not now": said, kept in this browser, and tried again with growing pauses. */
   const tryLater = (error: unknown) => {
     const out = error instanceof ProblemError && error.status === 401;
-    set({ save: { is: out ? "signed-out" : "offline" } });
+    const said = error instanceof ProblemError ? error.message : undefined;
+    set({ save: out ? { is: "signed-out" } : { is: "offline", said } });
     remember();
     clearTimeout(retryTimer);
     retryTimer = setTimeout(tryAgain, retryMs);
@@ -202,7 +203,10 @@ export const useDesign = create<DesignState>((set, get) => {
   const meet = async (revision: Revision, base: Design, mine: Design, theirs: Design, head: number) => {
     if (!editBetween("", theirs, mine)) {
       // the same, from this very browser: a save that was still on its way when the page was left
-      adopt({ ...revision, id: head }, theirs, theirs, null);
+      const same = get().design === mine;
+      set({ revision: { ...revision, id: head }, stored: theirs, save: { is: same ? "saved" : "unsaved" } });
+      remember();
+      if (!same) scheduleSave();
       return;
     }
     const merged = await ask(client.POST("/api/answers/merge", { body: { base, mine, theirs } as never }));
@@ -329,7 +333,7 @@ export const useDesign = create<DesignState>((set, get) => {
         design,
         automatic: reason === undefined,
         reason: reason ?? "",
-        receipt: receipt?.of === design ? receipt.text : "",
+        receipt: receipts.get(design) ?? "",
       };
       const work = ask(
         client.POST("/api/variants/{variant_id}/revisions", {

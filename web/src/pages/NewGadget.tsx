@@ -82,6 +82,7 @@ export function NewGadget({ open, onOpenChange }: { open: boolean; onOpenChange:
           <Labelled id={nameId} label="Name">
             <input
               id={nameId}
+              data-first
               className={INPUT}
               value={name}
               maxLength={120}

@@ -104,6 +104,7 @@ const SAVE_WORDS = {
 /** Undo, redo, save state and commands of the open document. */
 export function DocumentTools() {
   const save = useDesign((s) => s.save.is);
+  const said = useDesign((s) => (s.save.is === "offline" ? s.save.said : undefined));
   const past = useDesign((s) => s.history.past.at(-1));
   const future = useDesign((s) => s.history.future.at(-1));
   const { undo, redo } = actions;
@@ -123,9 +124,10 @@ export function DocumentTools() {
         role="status"
         data-testid="save-state"
         data-save={save}
+        title={said}
         className={`ml-1 text-sm ${!["saved", "unsaved", "saving"].includes(save) ? "text-fail font-semibold" : "text-soft"}`}
       >
-        {SAVE_WORDS[save]}
+        {said ? "the server can't just now: kept in this browser, trying again" : SAVE_WORDS[save]}
       </span>
     </div>
   );

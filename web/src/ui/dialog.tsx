@@ -4,7 +4,7 @@ import { Dialog as Radix } from "radix-ui";
 import { useRef, type ReactNode } from "react";
 import { IconButton } from "./controls";
 
-const FIELD = "input:not([type=hidden]):not([type=file]), select, textarea, [data-first]";
+const FIELD = "input:not([type=hidden]):not([type=file]), select, textarea";
 
 /** Remembers what had the focus when a dialog opened, and gives it back when it closes. */
 export function useFocusReturn() {
@@ -43,7 +43,9 @@ export function Dialog({
           aria-describedby={undefined}
           onOpenAutoFocus={(e) => {
             onOpenAutoFocus();
-            const first = body.current?.querySelector<HTMLElement>(FIELD);
+            const first =
+              body.current?.querySelector<HTMLElement>("[data-first]") ??
+              body.current?.querySelector<HTMLElement>(FIELD);
             if (!first) return;
             e.preventDefault();
             first.focus();

@@ -53,7 +53,9 @@ export function parts(value: number | null | undefined, unit: string): [string, 
   if (!PREFIXED.has(unit)) return [digits(value), unit];
   const found = PREFIXES.find(([scale]) => Math.abs(value) >= scale * 0.9995);
   if (value === 0) return ["0", unit];
-  return found ? [digits(value / found[0]), found[1] + unit] : [signed(String(Number((value / 1e-12).toPrecision(2)))), `p${unit}`];
+  return found
+    ? [digits(value / found[0]), found[1] + unit]
+    : [signed(String(Number((value / 1e-12).toPrecision(2)))), `p${unit}`];
 }
 
 /** Number and unit are never broken apart at the end of a line. */
