@@ -210,7 +210,7 @@ class Windows(BrowserTestCase):
         self.save_by(lambda: field.press("Tab"))
         self.join(self.other)
         dialog = self.other.get_by_role("dialog", name="Changed here and elsewhere")
-        for text in ("name", "Dawn Ear", "Noon Ear"):
+        for text in ("Name", "Dawn Ear", "Noon Ear"):
             expect(dialog).to_contain_text(text)
         dialog.get_by_role("button", name="Go on with mine").click()
         self.expect_saved(self.other)

@@ -43,7 +43,8 @@ _UNIT_SUFFIX = re.compile(r"_(a|v|w|ohm|ah|s|h|mm|g|c|f)$")
 
 def in_words(place: Sequence[str]) -> str:
     """A place in a document as people read it: ["battery", "cell", "capacity_ah"] is "Battery › cell › capacity"."""
-    return " › ".join(_WORDS.get(p) or _UNIT_SUFFIX.sub("", p).replace("_", " ") for p in place)
+    words = " › ".join(_WORDS.get(p) or _UNIT_SUFFIX.sub("", p).replace("_", " ") for p in place)
+    return words[:1].upper() + words[1:]
 
 
 def with_places(problems: Iterable[Problem], document: Any) -> list[Problem]:

@@ -195,7 +195,7 @@ function NoticeStrip() {
         <>
           <span className="min-w-0 flex-1">{notice}</span>
           <button type="button" className="underline underline-offset-2" onClick={actions.forgetNotice}>
-            Good
+            Understood
           </button>
         </>
       )}

@@ -9,7 +9,7 @@ export function StaleDialog() {
   if (save.is !== "stale") return null;
   const { conflicts, more, kept } = save.merged;
   return (
-    <Dialog title="Changed here and elsewhere" open onOpenChange={() => undefined} wide>
+    <Dialog title="Changed here and elsewhere" open onOpenChange={() => undefined} wide asks>
       <p>
         {kept
           ? "The same places were changed in this window and in another one. All other changes of both are kept; choose which goes for these."

@@ -95,7 +95,7 @@ const SAVE_WORDS = {
   saved: "saved",
   unsaved: "not saved yet",
   saving: "saving",
-  blocked: "not saved: mend the problem above",
+  blocked: "not saved: mend the problem below",
   offline: "no connection: kept in this browser, trying again",
   "signed-out": "signed out: kept in this browser; sign in again in another window",
   stale: "changed elsewhere",

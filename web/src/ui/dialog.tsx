@@ -26,12 +26,15 @@ export function Dialog({
   onOpenChange,
   children,
   wide = false,
+  asks = false,
 }: {
   title: string;
   open: boolean;
   onOpenChange: (open: boolean) => void;
   children: ReactNode;
   wide?: boolean;
+  /** wants an answer: it is not closed without one */
+  asks?: boolean;
 }) {
   const body = useRef<HTMLDivElement>(null);
   const { onOpenAutoFocus, onCloseAutoFocus } = useFocusReturn();
@@ -55,11 +58,13 @@ export function Dialog({
         >
           <div className="border-line flex items-center justify-between gap-4 border-b px-5 py-3">
             <Radix.Title className="text-lg">{title}</Radix.Title>
-            <Radix.Close asChild>
-              <IconButton label="Close">
-                <X size={18} />
-              </IconButton>
-            </Radix.Close>
+            {!asks && (
+              <Radix.Close asChild>
+                <IconButton label="Close">
+                  <X size={18} />
+                </IconButton>
+              </Radix.Close>
+            )}
           </div>
           <div ref={body} className="overflow-y-auto p-5">
             {children}
