@@ -41,6 +41,7 @@ def main(arguments: list[str]) -> int:
     mutate.add_argument("--seed", type=int, default=1)
     bench_ = commands.add_parser("bench", help="print the speed figures")
     bench_.add_argument("what", nargs="?", choices=["load"], help="load: fifty people at once, instead")
+    bench_.add_argument("--editors", type=int, default=50, help="of load: how many")
     commands.add_parser("shots", help="make the pictures in docs/screenshots/ anew")
     commands.add_parser("generate", help="make the schema, the API description and the TypeScript types anew")
     chosen = parser.parse_args(arguments)
@@ -88,7 +89,7 @@ def _run(chosen: argparse.Namespace) -> int:
             command = [str(PYTHON), "-m", "core.tests.mutate", *drawn, *chosen.modules]
             return subprocess.run(command, cwd=ROOT, env=django_env(), check=False).returncode
         case "bench":
-            return load() if chosen.what == "load" else bench()
+            return load(chosen.editors) if chosen.what == "load" else bench()
         case "shots":
             return _with_database("test", "--noinput", "e2e.shots")
         case _:
@@ -114,15 +115,15 @@ def bench() -> int:
     return code
 
 
-def load() -> int:
-    """Fifty editors on the served application, on a scratch database."""
+def load(editors: int) -> int:
+    """So many editors on the served application, on a scratch database."""
     folders()
     prepare()
     port = free_port(DEFAULT_PORT + 90)
     with running_database():
         manage("scratch_database", "create")
         with running_application(port, "test_ember"):
-            command = [str(PYTHON), "-m", "e2e.load", f"http://127.0.0.1:{port}"]
+            command = [str(PYTHON), "-m", "e2e.load", f"http://127.0.0.1:{port}", str(editors)]
             code = subprocess.run(command, cwd=ROOT, env=django_env(), check=False).returncode
         manage("scratch_database", "drop")
     return code
