@@ -61,7 +61,9 @@ class Draw(StepTestCase):
 
     def test_a_mode_in_use_takes_its_sessions_along(self) -> None:
         self.open_gadget()
-        self.page.get_by_role("columnheader", name="Recording").get_by_role("button", name="Recording", exact=True).click()
+        self.page.get_by_role("columnheader", name="Recording").get_by_role(
+            "button", name="Recording", exact=True
+        ).click()
         self.save_by(self.details().get_by_role("button", name="Remove", exact=True).click)
         names = [s["name"] for s in self.stored_design()["day"]["sessions"]]
         self.assertEqual(names, ["Evening walk", "Playing back to friends", "Pressed in the pocket"])

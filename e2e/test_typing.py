@@ -192,3 +192,20 @@ class Typing(BrowserTestCase):
         self.page.get_by_role("button", name="At the computer: 0 s a day").click()
         self.save_by(self.page.get_by_role("button", name="10 minutes once a day").click)
         expect(self.page.get_by_role("button", name="At the computer: 10 min a day")).to_be_visible()
+
+    def test_a_range_and_plain_figures_without_a_connection(self) -> None:
+        self.open_gadget()
+        self.cell("controller", "listening").click()
+        typical = self.page.get_by_label("Typical", exact=True).last
+        typical.fill("40-60 mA")
+        self.save_by(lambda: typical.press("Enter"))
+        expect(typical).to_have_value("50 mA")
+        expect(self.page.get_by_label("Max", exact=True).last).to_have_value("60 mA")
+        self.page.route("**/api/**", lambda route: route.abort())
+        typical.fill("48 mA")
+        typical.press("Tab")
+        expect(typical).to_have_value("48 mA")
+        typical.fill("1/2 A")
+        typical.press("Tab")
+        expect(self.page.get_by_role("alert").filter(has_text="no connection")).to_be_visible()
+        expect(typical).to_have_value("1/2 A")

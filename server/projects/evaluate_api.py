@@ -11,7 +11,7 @@ from config.errors import Refused
 from ember_core import Evaluation, Problem, evaluate, read_design
 from ember_core.cell_entry import CellEntry, read_cell
 from ember_core.design import Part
-from ember_core.quantities import Dimension, QuantityError, parse_quantity
+from ember_core.quantities import Dimension, QuantityError, parse_quantity, parse_span
 
 from . import receipts
 
@@ -27,6 +27,8 @@ DESIGN_BODY = {  # the core reads the raw body, so that its problems come with t
 
 class QuantityOut(Schema):
     value: float
+    least: float | None = Field(None, description="of a range that was typed")
+    most: float | None = None
 
 
 class Typed(Schema):
@@ -63,10 +65,14 @@ def evaluate_design(request: HttpRequest) -> HttpResponse:
 
 
 @router.get("/quantity", response=QuantityOut)
-def read_quantity(request: HttpRequest, text: str, dimension: Dimension) -> QuantityOut:
-    """A typed quantity ("120 mA") as a number in SI. A doubtful one comes back with choices."""
+def read_quantity(request: HttpRequest, text: str, dimension: Dimension, ranges: bool = False) -> QuantityOut:
+    """A typed quantity ("120 mA") as a number in SI; with `ranges` also "100-140 mA" and "120 mA ± 20 %". A doubtful one
+    comes back with choices."""
     try:
-        return QuantityOut(value=parse_quantity(text, dimension))
+        if not ranges:
+            return QuantityOut(value=parse_quantity(text, dimension))
+        span = parse_span(text, dimension)
+        return QuantityOut(value=span.typical, least=span.least, most=span.most)
     except QuantityError as error:
         raise Refused(422, str(error), [Problem("/text", str(error))], choices=error.choices) from None
 

@@ -39,7 +39,10 @@ class Evaluating(ApiTestCase):
 
 class Texts(ApiTestCase):
     def test_quantities(self) -> None:
-        self.assertEqual(self.send("GET", "/quantity?text=120mA&dimension=current"), {"value": 0.12})
+        self.assertEqual(self.send("GET", "/quantity?text=120mA&dimension=current")["value"], 0.12)
+        self.send("GET", "/quantity?text=100-140+mA&dimension=current", status=422)
+        found = self.send("GET", "/quantity?text=100-140+mA&dimension=current&ranges=true")
+        self.assertEqual((found["least"], found["value"], found["most"]), (0.1, 0.12, 0.14))
         answer = self.send("GET", "/quantity?text=45+mAh&dimension=current", status=422)
         self.assertIn("is a charge", answer["title"])
         self.send("GET", "/quantity?text=1&dimension=luck", status=422)

@@ -302,7 +302,8 @@ export interface paths {
         };
         /**
          * Read Quantity
-         * @description A typed quantity ("120 mA") as a number in SI. A doubtful one comes back with choices.
+         * @description A typed quantity ("120 mA") as a number in SI; with `ranges` also "100-140 mA" and "120 mA ± 20 %". A doubtful one
+         *     comes back with choices.
          */
         get: operations["projects_evaluate_api_read_quantity"];
         put?: never;
@@ -3217,6 +3218,13 @@ export interface components {
         QuantityOut: {
             /** Value */
             value: number;
+            /**
+             * Least
+             * @description of a range that was typed
+             */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
         };
         /**
          * CellEntry
@@ -4687,6 +4695,7 @@ export interface operations {
             query: {
                 text: string;
                 dimension: "current" | "voltage" | "power" | "resistance" | "charge" | "time" | "length" | "mass" | "temperature" | "share" | "cost" | "capacitance" | "intensity" | "clock" | "rate" | "count" | "number" | "thermal";
+                ranges?: boolean;
             };
             header?: never;
             path?: never;

@@ -16,14 +16,21 @@ const ASSUMED: Partial<Record<Dimension, string>> = {
   voltage: "V",
 };
 
-export async function readQuantity(text: string, dimension: Dimension): Promise<number> {
+export type Span = { typical: number; least: number | null; most: number | null };
+
+/** A figure, or with `ranges` one with its range: "100-140 mA", "120 mA ± 20 %". */
+async function readSpan(text: string, dimension: Dimension, ranges: boolean): Promise<Span> {
   const bare = /^[-+−]?[\d., /]+$/.test(text.trim());
   const full = bare && ASSUMED[dimension] ? `${text} ${ASSUMED[dimension]}` : text;
   const plain = readPlainly(full, dimension);
-  if (plain !== null) return plain;
-  const query = { text: full, dimension };
-  return (await ask(client.GET("/api/quantity", { params: { query } }))).value;
+  if (plain !== null) return { typical: plain, least: null, most: null };
+  const query = { text: full, dimension, ranges };
+  const { value, least = null, most = null } = await ask(client.GET("/api/quantity", { params: { query } }));
+  return { typical: value, least, most };
 }
+
+export const readQuantity = async (text: string, dimension: Dimension): Promise<number> =>
+  (await readSpan(text, dimension, false)).typical;
 
 /** Texts that were refused: they wait for their field if it goes away, as long as its figure is still the same. */
 const refused = new Map<string, { draft: string; problem: Wrong; shown: string }>();
@@ -88,6 +95,8 @@ type QuantityProps = {
   /** the unit of `value`; times may be kept in hours */
   unit?: "h";
   onCommit: (value: number | null) => void;
+  /** takes a range too, where the figure has one */
+  onSpan?: (span: Span) => void;
   optional?: boolean;
   /** 0 is refused at the field */
   positive?: boolean;
@@ -103,6 +112,7 @@ export function QuantityField({
   dimension,
   unit,
   onCommit,
+  onSpan,
   optional = false,
   positive = false,
   path,
@@ -121,7 +131,11 @@ export function QuantityField({
         return undefined;
       }
       try {
-        const read = await readQuantity(text, dimension);
+        const { typical: read, least, most } = await readSpan(text, dimension, onSpan !== undefined);
+        if (onSpan && least !== null && most !== null) {
+          onSpan({ typical: read, least, most });
+          return undefined;
+        }
         if (positive && read <= 0) return { message: "must be above 0" };
         onCommit(unit === "h" ? read / 3600 : read);
         return undefined;

@@ -2,7 +2,7 @@
 import { Trash2 } from "lucide-react";
 import type { State } from "../../design/types";
 import { Choice, IconButton } from "../../ui/controls";
-import { QuantityField, TextField } from "../../ui/fields";
+import { QuantityField, TextField, type Span } from "../../ui/fields";
 import { PROVENANCES } from "./provenance";
 
 const RANGES = {
@@ -43,6 +43,10 @@ export function StateFields({
       const target = (s.draw as unknown as Record<string, Record<string, number | null>>)[key]!;
       target[which] = which === "typical" ? (v ?? 0) : v;
     });
+  const whole = (typed: Span) =>
+    change(`${state.name}: a range`, (s) => {
+      Object.assign((s.draw as unknown as Record<string, Span>)[key]!, typed);
+    });
   const behave = (behaviour: State["draw"]["behaviour"]) =>
     change("Behaviour", (s) => {
       const first = { least: null, most: null };
@@ -77,6 +81,7 @@ export function StateFields({
           placeholder="usual"
           path={`${path}/draw/${key}/least`}
           onCommit={set("least")}
+          onSpan={whole}
         />
         <QuantityField
           label="Typical"
@@ -84,6 +89,7 @@ export function StateFields({
           dimension={dimension}
           path={`${path}/draw/${key}/typical`}
           onCommit={set("typical")}
+          onSpan={whole}
         />
         <QuantityField
           label="Max"
@@ -93,6 +99,7 @@ export function StateFields({
           placeholder="usual"
           path={`${path}/draw/${key}/most`}
           onCommit={set("most")}
+          onSpan={whole}
         />
       </div>
       <div className="grid grid-cols-[1.6fr_1fr] gap-1.5">
