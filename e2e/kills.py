@@ -149,6 +149,13 @@ def main(kills: int, seed: int) -> None:
             time.sleep(0.1)
     saver.stopping = True
     saver.join(60)
+    sys.exit(_report(kills, saver, waits, given_up, supervisor))
+
+
+def _report(
+    kills: int, saver: Saver, waits: dict[str, list[float]], given_up: int, supervisor: subprocess.Popen[bytes]
+) -> int:
+    """Says how it went, and stops the application. 0 where nothing was lost and nothing is left over."""
     client = Client()
     variant = client.sign_in()
     kept = int(client.ask("GET", f"/variants/{variant}")["design"]["summary"].split()[1])
@@ -163,7 +170,7 @@ def main(kills: int, seed: int) -> None:
     for name, times in sorted(waits.items()):
         print(f"  {name}: {len(times)} times, answers again after {max(times):.1f} s at most")
     print(f"starts that gave up because their database was killed: {given_up}; left over: {left or 'nothing'}")
-    sys.exit(0 if kept >= saver.acknowledged and not left else 1)
+    return 0 if kept >= saver.acknowledged and not left else 1
 
 
 if __name__ == "__main__":
