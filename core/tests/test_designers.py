@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import random
 import unittest
 from typing import Any
 
@@ -221,3 +222,32 @@ class Datasheet(unittest.TestCase):
 
     def test_a_resistance_that_does_not_go_with_it_is_said(self) -> None:
         self.assertIn("does not go with it", self.made(resistance_ohm=2.0, second_ah=0.95, second_at_a=0.5).sentence)
+
+
+class Bounds(unittest.TestCase):
+    def test_every_task_within_its_bounds_has_an_answer(self) -> None:
+        choose = random.Random(2)
+        for kind, work in ((LampTask, design_lamp), (DividerTask, design_divider), (CapacitorTask, design_capacitor)):
+            answered = 0
+            for _ in range(1500):
+                try:
+                    task = kind.model_validate({k: self.figure(choose, f) for k, f in kind.model_fields.items()})  # type: ignore[attr-defined]
+                except ValidationError:
+                    continue
+                answered += 1
+                self.assertNotIn("Infinity", work(task).model_dump_json())  # type: ignore[operator]
+            self.assertGreater(answered, 150, kind)
+
+    def figure(self, choose: random.Random, field: Any) -> Any:
+        """At a bound of its field, or anywhere between them."""
+        bounds = {
+            name: value
+            for m in field.metadata
+            for name in ("ge", "gt", "le")
+            if (value := getattr(m, name, None)) is not None
+        }
+        if "le" not in bounds or (not field.is_required() and choose.random() < 0.4):
+            return field.default if not field.is_required() else 1
+        low = max(bounds.get("ge", bounds.get("gt", 0)), 1e-15)
+        drawn = choose.choice((low, bounds["le"], math.exp(choose.uniform(math.log(low), math.log(bounds["le"])))))
+        return round(drawn) if field.annotation is int else drawn

@@ -88,7 +88,7 @@ def ask_for_gauge(request: HttpRequest) -> GaugeAnswer | None:
 
 
 class DayQuery(Schema):
-    charge: float = Field(0.5, gt=0, le=1, description="state of charge at midnight, 0..1")
+    charge: float = Field(0.5, ge=1e-3, le=1, description="state of charge at midnight, 0..1")
     day: int = Field(0, ge=0, lt=365, description="day of the year; 0 is a Monday in January")
 
 

@@ -34,7 +34,7 @@ class QuantityOut(Schema):
 class Typed(Schema):
     text: str = Field(max_length=500)
     now: str | None = Field(None, max_length=200, description="the state that is in the cell now")
-    rail_v: float | None = Field(None, gt=0, le=100, description="voltage of the part's rail in the mode [V]")
+    rail_v: float | None = Field(None, ge=1e-3, le=100, description="voltage of the part's rail in the mode [V]")
 
 
 class CellIn(Typed):

@@ -57,13 +57,13 @@ def needed_farad(
 class CapacitorTask(Model):
     """A peak and what the rail may lose by it."""
 
-    current_a: float = Field(gt=0, le=100)
-    seconds: float = Field(gt=0, le=60)
-    allowed_v: float = Field(gt=0, le=50, description="the dip that the parts on the rail stand [V]")
+    current_a: float = Field(ge=1e-9, le=100)
+    seconds: float = Field(ge=1e-9, le=60)
+    allowed_v: float = Field(ge=1e-6, le=50, description="the dip that the parts on the rail stand [V]")
     cell_ohm: float = Field(0.1, ge=0, le=1000)
     switch_ohm: float = Field(0, ge=0, le=1000)
     wire_ohm: float = Field(0.03, ge=0, le=1000)
-    limit_a: float | None = Field(None, gt=0, le=100, description="what the converter can give [A]; null: no limit")
+    limit_a: float | None = Field(None, ge=1e-9, le=100, description="what the converter can give [A]; null: no limit")
     load_a: float = Field(0, ge=0, le=100, description="what the rail draws anyway [A]")
     esr_ohm: float = Field(0.05, ge=0, le=100)
 

@@ -84,15 +84,17 @@ class CellTask(BaseModel):
     chemistry: Chemistry
     form: Form
     capacity_ah: AmpereHour
-    capacity_at_a: Annotated[float, Field(gt=0, le=100)] | None = Field(None, description="current it is given for [A]")
+    capacity_at_a: Annotated[float, Field(ge=1e-9, le=100)] | None = Field(
+        None, description="current it is given for [A]"
+    )
     second_ah: AmpereHour | None = Field(None, description="capacity at a larger current [A h]")
-    second_at_a: Annotated[float, Field(gt=0, le=100)] | None = None
-    resistance_ohm: Annotated[float, Field(gt=0, le=1000)] | None = None
+    second_at_a: Annotated[float, Field(ge=1e-9, le=100)] | None = None
+    resistance_ohm: Annotated[float, Field(ge=1e-6, le=1000)] | None = None
     cutoff_v: Volt | None = None
-    discharge_max_a: Annotated[float, Field(gt=0, le=1000)] | None = None
-    charge_max_a: Annotated[float, Field(gt=0, le=1000)] | None = None
+    discharge_max_a: Annotated[float, Field(ge=1e-9, le=1000)] | None = None
+    charge_max_a: Annotated[float, Field(ge=1e-9, le=1000)] | None = None
     size_mm: Size
-    mass_g: Annotated[float, Field(gt=0, le=50000)] | None = None
+    mass_g: Annotated[float, Field(ge=1e-3, le=50000)] | None = None
     cost: Money = 0
 
     @model_validator(mode="after")

@@ -20,15 +20,15 @@ SETTLED = 7.0  # time constants to 0.1 %
 class DividerTask(Model):
     """What is measured, with what, and how much it may drain."""
 
-    top_v: float = Field(gt=0, le=100, description="highest voltage to be measured [V]")
-    reference_v: float = Field(gt=0, le=20, description="full scale of the converter [V]")
+    top_v: float = Field(ge=1e-3, le=100, description="highest voltage to be measured [V]")
+    reference_v: float = Field(ge=1e-3, le=20, description="full scale of the converter [V]")
     bits: int = Field(12, ge=6, le=24)
-    drain_max_a: float = Field(2e-6, gt=0, le=1, description="what the divider may draw at the highest voltage [A]")
-    tolerance: float = Field(0.01, gt=0, le=0.2, description="of each resistor, 0..1")
+    drain_max_a: float = Field(2e-6, ge=1e-12, le=1, description="what the divider may draw at the highest voltage [A]")
+    tolerance: float = Field(0.01, ge=1e-6, le=0.2, description="of each resistor, 0..1")
     pin_leak_a: float = Field(5e-8, ge=0, le=1e-3, description="leakage into the pin [A]")
-    sampler_f: float = Field(8e-12, gt=0, le=1e-6, description="the converter's sampling capacitor [F]")
-    every_s: float = Field(60, gt=0, le=86400 * 31, description="time between two readings [s]")
-    gate_s: float = Field(0.01, gt=0, le=3600, description="if gated: connected this long for a reading [s]")
+    sampler_f: float = Field(8e-12, ge=1e-15, le=1e-6, description="the converter's sampling capacitor [F]")
+    every_s: float = Field(60, ge=1e-6, le=86400 * 31, description="time between two readings [s]")
+    gate_s: float = Field(0.01, ge=1e-9, le=3600, description="if gated: connected this long for a reading [s]")
 
     @model_validator(mode="after")
     def must_divide(self) -> DividerTask:

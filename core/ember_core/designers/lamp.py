@@ -18,18 +18,20 @@ MODERN_MCD_PER_MA = 60.0  # an efficient indicator lamp, typical
 
 
 class LampTask(Model):
-    rail_v: float = Field(gt=0, le=100)
-    lowest_v: float | None = Field(None, gt=0, le=100, description="lowest rail voltage [V]; null: it does not fall")
-    forward_v: float = Field(2.0, gt=0, le=10)
-    mcd_per_ma: float = Field(MODERN_MCD_PER_MA, gt=0, le=10000)
-    wanted_mcd: float = Field(20, gt=0, le=1e6)
-    current_max_a: float = Field(0.02, gt=0, le=10)
+    rail_v: float = Field(ge=1e-3, le=100)
+    lowest_v: float | None = Field(None, ge=1e-3, le=100, description="lowest rail voltage [V]; null: it does not fall")
+    forward_v: float = Field(2.0, ge=1e-3, le=10)
+    mcd_per_ma: float = Field(MODERN_MCD_PER_MA, ge=1e-6, le=10000)
+    wanted_mcd: float = Field(20, ge=1e-6, le=1e6)
+    current_max_a: float = Field(0.02, ge=1e-9, le=10)
     resistor_ohm: float | None = Field(
-        None, gt=0, le=1e9, description="one that is there already, to be dimmed by duty"
+        None, ge=1e-3, le=1e9, description="one that is there already, to be dimmed by duty"
     )
 
     @model_validator(mode="after")
     def must_light(self) -> LampTask:
+        if self.lowest_v is not None and self.lowest_v > self.rail_v:
+            raise ValueError("the lowest rail voltage is above the rail's own")
         if self.forward_v >= (self.lowest_v or self.rail_v):
             raise ValueError("the rail does not reach the lamp's forward voltage")
         return self
