@@ -69,11 +69,11 @@ def _run(chosen: argparse.Namespace) -> int:
         case "stop":
             return application.stop()
         case "backup":
-            return _with_tables("backup", os.path.abspath(chosen.file))  # noqa: PTH100
+            return _with_database("backup", os.path.abspath(chosen.file), up_to_date=True)  # noqa: PTH100
         case "restore":
             if read_pid("supervisor"):
                 raise Trouble("it is running; './ember stop' first, so that nobody works on what is replaced.")
-            return _with_tables("restore", os.path.abspath(chosen.file))  # noqa: PTH100
+            return _with_database("restore", os.path.abspath(chosen.file), up_to_date=True)  # noqa: PTH100
         case "test":
             return checks.test(chosen.labels)
         case "evaluate":
@@ -100,16 +100,9 @@ def bench() -> int:
     """The figures of the core, of the served interface on a scratch database, and of a second start."""
     folders()
     prepare()
-    physics = validation.heavy_environment()
-    port = free_port(DEFAULT_PORT + 90)
-    with running_database():
-        manage("scratch_database", "create")
-        with running_application(port, "test_ember"):
-            command = [str(PYTHON), "-m", "e2e.bench", f"http://127.0.0.1:{port}", str(physics)]
-            code = subprocess.run(command, cwd=ROOT, env=django_env(), check=False).returncode
-        manage("scratch_database", "drop")
+    code = _on_scratch("e2e.bench", str(validation.heavy_environment()))
     began = time.perf_counter()
-    with running_application(port):
+    with running_application(free_port(DEFAULT_PORT + 90)):
         seconds = time.perf_counter() - began
     print(f"second start, until the page answers: {seconds:.1f} s  target 15 s, ratio {seconds / 15:.2f}")
     return code
@@ -119,28 +112,26 @@ def load(editors: int) -> int:
     """So many editors on the served application, on a scratch database."""
     folders()
     prepare()
+    return _on_scratch("e2e.load", str(editors))
+
+
+def _on_scratch(module: str, *arguments: str) -> int:
+    """Runs a measurement against the application, served on an empty database that is dropped afterwards."""
     port = free_port(DEFAULT_PORT + 90)
     with running_database():
         manage("scratch_database", "create")
         with running_application(port, "test_ember"):
-            command = [str(PYTHON), "-m", "e2e.load", f"http://127.0.0.1:{port}", str(editors)]
+            command = [str(PYTHON), "-m", module, f"http://127.0.0.1:{port}", *arguments]
             code = subprocess.run(command, cwd=ROOT, env=django_env(), check=False).returncode
         manage("scratch_database", "drop")
     return code
 
 
-def _with_database(*command: str) -> int:
+def _with_database(*command: str, up_to_date: bool = False) -> int:
+    """Runs a Django command beside the database, with the tables brought up to date before where that is wanted."""
     folders()
     prepare()
     private_secret("secret-key")
     with running_database():
-        return manage(*command, extra={"DJANGO_ALLOW_ASYNC_UNSAFE": "1"})
-
-
-def _with_tables(*command: str) -> int:
-    """The same with the tables brought up to date before."""
-    folders()
-    prepare()
-    private_secret("secret-key")
-    with running_database():
-        return manage("migrate", "--no-input", "--verbosity", "0") or manage(*command)
+        failed = up_to_date and manage("migrate", "--no-input", "--verbosity", "0")
+        return failed or manage(*command, extra={"DJANGO_ALLOW_ASYNC_UNSAFE": "1"})

@@ -65,6 +65,20 @@ class Merging(unittest.TestCase):
         part = next(p for p in found.mine_first.parts if p.id == self.base.parts[2].id)
         self.assertEqual(part.quantity, 3)
 
+    def test_an_order_that_one_has_changed_takes_in_what_the_other_added(self) -> None:
+        def moved(d: Any) -> None:
+            d["parts"].reverse()
+
+        def added(d: Any) -> None:
+            d["parts"].insert(1, d["parts"][0] | {"id": "second", "name": "Second", "divider": None})
+
+        base = [p.id for p in self.base.parts]
+        for found in (self.merged(moved, added), self.merged(added, moved)):
+            ids = [p.id for p in found.mine_first.parts]
+            self.assertEqual([i for i in ids if i != "second"], base[::-1])
+            self.assertEqual(ids[ids.index("second") - 1], base[0])  # after the one that it came after
+            self.assertEqual(found.conflicts, [])
+
     def test_one_place_changed_twice_is_told_and_the_rest_is_kept_either_way(self) -> None:
         def mine(d: Any) -> None:
             d["battery"]["cell"]["capacity_ah"] = 0.6

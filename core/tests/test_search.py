@@ -21,12 +21,12 @@ class Searching(unittest.TestCase):
             "microcontroller": ("part-ctl-",), "MCU": ("part-ctl-",), "bluetooth": ("part-ctl-short", "part-radio-short-module"),
             "reed": ("part-contact-reed",), "tact switch": ("part-button",), "push button": ("part-button",), "button": ("part-button",),
             "white LED": ("part-led-white",), "red led": ("part-led-red",), "NTC": ("part-thermistor",), "LDR": ("part-light-resistor",),
-            "PIR": ("part-sensor-presence",), "OLED": ("part-display-oled", "part-oled-small"), "eink": ("part-epaper", "part-display-paper"),
-            "e-paper": ("part-epaper", "part-display-paper"), "gps": ("part-receiver",), "lora": ("part-radio-long",), "sd card": ("part-card",),
-            "servo": ("part-servo",), "neopixel": ("part-light-addressed", "part-light-strip-colours"), "buzzer": ("part-buzzer",),
+            "PIR": ("part-sensor-presence",), "OLED": ("part-display-oled", "part-oled-small"), "epaper": ("part-epaper", "part-display-paper"),
+            "e-paper": ("part-epaper", "part-display-paper"), "gps": ("part-receiver",), "long range radio": ("part-radio-long",), "sd card": ("part-card",),
+            "servo": ("part-servo",), "pixels": ("part-light-addressed", "part-light-strip-colours"), "buzzer": ("part-buzzer",),
             "potentiometer": ("part-knob",), "usb c": ("part-socket-usb-c",), "temperature": ("part-",), "mic": ("part-mic", "part-microphone"),
             "accelerometer": ("part-sensor-motion", "part-sensor-nine"), "hall sensor": ("part-sensor-hall",), "rtc": ("part-clock",),
-            "jst": ("part-plug-battery",), "speaker": ("part-speaker",), "switch": ("part-switch",), "joystick": ("part-joystick",),
+            "battery connector": ("part-plug-battery",), "speaker": ("part-speaker",), "switch": ("part-switch",), "joystick": ("part-joystick",),
             "encoder": ("part-encoder",), "stepper": ("part-motor-stepper",),
         }  # fmt: skip
         for text, keys in wanted.items():

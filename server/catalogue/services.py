@@ -39,15 +39,18 @@ def _entry(pk: int, document: str) -> Entry:
     return Entry.model_validate_json(document)
 
 
-def edition(user: User) -> tuple[int, datetime | None]:
+Edition = tuple[int, datetime | None]
+
+
+def edition(user: User) -> Edition:
     """Tells one state of a user's own entries from another: how many there are, and when one last changed."""
     own = CatalogueEntry.objects.filter(owner=user).aggregate(number=Count("pk"), changed=Max("changed"))
     return own["number"], own["changed"]
 
 
-def catalogue_for(user: User) -> Catalogue:
-    """What remedies may choose from: the built-in catalogue and the user's own entries."""
-    number, changed = edition(user)
+def catalogue_for(user: User, known: Edition | None = None) -> Catalogue:
+    """What remedies may choose from: the built-in catalogue and the user's own entries, in the edition that is `known`."""
+    number, changed = known or edition(user)
     return _catalogue(user.pk, number, changed) if number else built_in()
 
 

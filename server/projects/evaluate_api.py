@@ -6,7 +6,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
 
-from catalogue.services import catalogue_for
+from catalogue.services import catalogue_for, edition
 from config.errors import Refused
 from ember_core import Evaluation, Problem, evaluate, read_design
 from ember_core.cell_entry import CellEntry, read_cell
@@ -58,9 +58,10 @@ class CellsIn(Schema):
 def evaluate_design(request: HttpRequest) -> HttpResponse:
     """Everything there is to say about a design document. Nothing is stored."""
     design = read_design(request.body)
-    result = evaluate(design, catalogue_for(request.user))  # type: ignore[arg-type]
+    user, catalogue = request.user, edition(request.user)  # type: ignore[arg-type]
+    result = evaluate(design, catalogue_for(user, catalogue))  # type: ignore[arg-type]
     response = HttpResponse(result.model_dump_json(), content_type="application/json")
-    response.headers[receipts.HEADER] = receipts.issue(request.user, design, result)  # type: ignore[arg-type]
+    response.headers[receipts.HEADER] = receipts.issue(user, catalogue, design, result)  # type: ignore[arg-type]
     return response
 
 

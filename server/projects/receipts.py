@@ -9,7 +9,7 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.core import signing
 
-from catalogue.services import edition
+from catalogue.services import Edition, edition
 from ember_core import Design, Evaluation
 
 HEADER = "Evaluation-Receipt"
@@ -28,8 +28,8 @@ def columns(result: Evaluation) -> dict[str, Any]:
     }
 
 
-def issue(user: User, design: Design, result: Evaluation) -> str:
-    return signing.dumps({"of": _mark(user, design), "columns": columns(result)}, salt=_SALT)
+def issue(user: User, catalogue: Edition, design: Design, result: Evaluation) -> str:
+    return signing.dumps({"of": _mark(user, catalogue, design), "columns": columns(result)}, salt=_SALT)
 
 
 def redeem(receipt: str, user: User, design: Design) -> dict[str, Any] | None:
@@ -39,9 +39,9 @@ def redeem(receipt: str, user: User, design: Design) -> dict[str, Any] | None:
     except signing.BadSignature:
         return None
     kept: dict[str, Any] = held["columns"]
-    return kept if held["of"] == _mark(user, design) else None
+    return kept if held["of"] == _mark(user, edition(user), design) else None
 
 
-def _mark(user: User, design: Design) -> str:
-    text = f"{user.pk} {edition(user)} {design.model_dump_json()}"
+def _mark(user: User, catalogue: Edition, design: Design) -> str:
+    text = f"{user.pk} {catalogue} {design.model_dump_json()}"
     return hashlib.sha256(text.encode()).hexdigest()
