@@ -72,7 +72,7 @@ TESTS: dict[str, list[str]] = {
     "merging": ["test_merging"],
     "search": ["test_search"],
     "csv_cells": ["test_csv_cells"],
-    "quantities": ["test_quantities", "test_bad_input"],
+    "quantities": ["test_quantities", "test_bad_input", "test_units_table"],
     "cell_entry": ["test_bad_input"],
     "references": ["test_bad_input", "test_day_traps"],
     "ends": ["test_ends", "test_day_traps", "test_gadgets"],

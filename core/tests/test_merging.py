@@ -7,7 +7,7 @@ import unittest
 from typing import Any
 
 from ember_core import Design, DocumentError, build_design, read_design
-from ember_core.merging import Merged, differences, merge
+from ember_core.merging import Merged, _Merge, _told, _value, differences, merge
 
 from .test_runtime import DEMO
 
@@ -140,6 +140,28 @@ class Merging(unittest.TestCase):
         told = {d.place: d.theirs for d in differences(self.base, self.version(theirs))}
         self.assertEqual(told["Enclosure › outer"], "70\u00a0mm × 100\u00a0mm × 30\u00a0mm")
         self.assertIn(told[f"Parts › {self.base.parts[0].name} › switchable"], ("yes", "no"))
+
+    def test_words_for_every_kind_of_value(self) -> None:
+        told = {(): "–", True: "yes", False: "no", "long" * 30: "long" * 19 + "l...", 0.5: "500\u00a0mA", (1.0, 2.0): "1\u00a0A × 2\u00a0A",
+                ("a", "b"): "a, b", tuple("abcdefgh"): "a, b, c, d, e, f ..."}  # fmt: skip
+        for value, words in told.items():
+            self.assertEqual(_value(list(value) if isinstance(value, tuple) else value, "A"), words)
+        self.assertEqual(_value({"name": "Ear", "part": "x"}, ""), "Ear")
+        self.assertEqual(_value({"part": "x"}, ""), "x")
+        self.assertEqual(_value({}, ""), "set")
+        self.assertEqual(_value([1.0] * 9, "").count("×"), 5)
+        whole = _told([], 1, 2)
+        self.assertEqual((whole.place, whole.mine), ("the whole", "1"))
+        self.assertEqual(_told(["outer_mm", "0"], 1, 2).mine, "1\u00a0mm")  # the unit of the list that it is in
+
+    def test_phases_without_names_go_by_their_position(self) -> None:
+        base = [{"seconds": 1.0}, {"seconds": 2.0}]
+        mine, theirs = [{"seconds": 1.5}, {"seconds": 2.0}], [{"seconds": 1.0}, {"seconds": 3.0}]
+        met: list[Any] = []
+        together = _Merge({}, met).value((base, mine, theirs), [], prefer_mine=True)
+        self.assertEqual((together, met), ([{"seconds": 1.5}, {"seconds": 3.0}], []))
+        _Merge({}, met).value((base, mine, [{"seconds": 9.0}, {"seconds": 2.0}]), ["burst"], prefer_mine=True)
+        self.assertEqual(met, [(["burst", "1", "seconds"], 1.5, 9.0)])
 
     def test_random_disjoint_edits_commute(self) -> None:
         choose = random.Random(5)
