@@ -10,7 +10,7 @@ import { count } from "../../ui/format";
 import { RankedTable } from "../../ui/ranked";
 
 const COLUMNS = [
-  ["runtime", "runtime"],
+  ["runtime", "when coldest"],
   ["peak", "peak"],
   ["needed", "needed"],
   ["mass", "mass"],
@@ -31,7 +31,7 @@ export function CellAnswers() {
 }
 
 const ORDERS = [
-  ["runtime", "longest runtime"],
+  ["runtime", "longest when coldest"],
   ["mass", "lightest"],
   ["volume", "smallest"],
   ["cost", "cheapest"],
