@@ -1,0 +1,38 @@
+"""The same designs give the same evaluations as they did; see golden.py."""
+
+from __future__ import annotations
+
+import unittest
+
+from ember_core import build_design
+
+from . import golden
+
+
+class Golden(unittest.TestCase):
+    def test_the_demos_give_what_they_gave(self) -> None:
+        before = golden.read()["demos"]
+        after = golden.demos()
+        self.assertEqual(list(before), list(after))
+        self.assertEqual(golden.moved(before, after)[:20], [])
+
+    def test_random_gadgets_give_what_they_gave(self) -> None:
+        kept = golden.read()
+        self.assertEqual(len(kept["designs"]), golden.RANDOM_DESIGNS)
+        for i, (document, before) in enumerate(zip(kept["designs"], kept["digests"], strict=True)):
+            after = golden.digests(build_design(document))
+            self.assertEqual(list(before), list(after))
+            for section, (figures, words) in after.items():
+                with self.subTest(design=i, section=section):
+                    self.assertEqual(before[section][1], words)
+                    self.assertLess(abs(before[section][0] - figures), golden.TOLERANCE)
+
+    def test_a_sum_notices_a_figure_that_moved_by_a_billionth(self) -> None:
+        evaluation = {"a": {"value": 0.125, "label": "A"}, "b": [1e-6, None]}
+        moved = {"a": {"value": 0.125, "label": "A"}, "b": [1e-6 * (1 + 4e-9), None]}
+        figures, words = golden.digest(evaluation)
+        self.assertGreater(abs(golden.digest(moved)[0] - figures), golden.TOLERANCE)
+        renamed = {"a": {"value": 0.125, "label": "B"}, "b": [1e-6, None]}
+        self.assertEqual(golden.digest(renamed)[0], figures)
+        self.assertNotEqual(golden.digest(renamed)[1], words)
+        self.assertEqual(len(golden.moved(evaluation, moved)), 1)
