@@ -231,12 +231,12 @@ class _Coarse:
         self.state, self.pack, self.used = state, pack, used
         self.moments = [state.moments[m] for m in used]
         self.weights = state.moment_weights[used]
-        rising = state.pack.charge[::-1]
+        fine = state.pack.charge
+        after = np.clip(np.searchsorted(-fine, -pack.charge), 1, fine.size - 1)
+        part = (fine[after - 1] - pack.charge) / (fine[after - 1] - fine[after])
 
         def coarse(table: Array) -> Array:
-            flat = table.reshape(-1, table.shape[-1])
-            rows = [np.interp(pack.charge, rising, row[::-1]) for row in flat]
-            return np.asarray(rows).reshape(*table.shape[:-1], pack.charge.size)
+            return np.asarray(table[..., after - 1] * (1 - part) + table[..., after] * part)
 
         self.sustained = coarse(state.sustained_a)
         modes = [m.mode for m in self.moments]

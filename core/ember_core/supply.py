@@ -23,6 +23,7 @@ from .tree import BATTERY_NODE, Tree
 
 COLLAPSE_SHARE = 0.25  # of the open-circuit voltage: no stable working point is that far down
 TOLERANCE = 1e-10  # V and A
+NEAR = 1e-4  # V and A: from there on the sweeps shrink steadily
 SETTLED = 1e-5  # V: more than this after the last sweep and there is no working point
 MOST_SWEEPS = 90
 BLOCK = 24576  # working points per block
@@ -168,7 +169,7 @@ class _Block:
         for s in range(len(tree.stages) - 1, -1, -1):
             out = asked[tree.first_stage + s]
             if tree.feeds_back[s]:
-                moved = max(moved, float(np.max(np.abs(out - self.output_a[s]), initial=0.0)))
+                moved = max(moved, _largest(out - self.output_a[s]))
             self.output_a[s] = out
             taken = self._taken(s, tree.laws[s], out)
             self.input_a[s] = taken
@@ -189,12 +190,24 @@ class _Block:
             taken = np.where(off, stage.shutdown_a + (out if passes_when_off(stage) else 0.0), taken)
         return taken if dead is None else np.where(dead, 0.0, taken)
 
+    def _looked_back_at(self) -> list[Array]:
+        return [amps for amps, back in zip(self.output_a, self.tree.feeds_back, strict=True) if back]
+
+    def _jump(self, history: list[list[Array]]) -> Array:
+        """Goes where the last three sweeps lead: sets the output currents and returns the battery's voltage."""
+        volts, *outputs = (_jumped(*x) for x in zip(*history, strict=True))
+        back = [s for s, feeds in enumerate(self.tree.feeds_back) if feeds]
+        for s, amps in zip(back, outputs, strict=True):
+            self.output_a[s] = amps
+        return volts
+
     def solve_into(self, result: Solution) -> None:
         tree, pack = self.tree, self.pack
         ocv = self.open_circuit_v
         floor = COLLAPSE_SHARE * ocv
         volts: Array = ocv
-        history: list[Array] = []
+        history: list[list[Array]] = []  # of sweeps: the battery's voltage, and the currents that are looked back at
+        since = 0
         step: Array = np.zeros(self.shape)
         nominal = [np.where(self.powered[1 + i], x.voltage_v, 0.0) for i, x in enumerate(tree.sources)]
         others = list(nominal)
@@ -205,22 +218,26 @@ class _Block:
             self._voltages()
             asked, moved = self._currents()
             following = ocv - asked[BATTERY_NODE] * pack.resistance_ohm
-            if np.min(following - floor, initial=0.0) < 0:
-                following = np.maximum(following, floor)
+            np.maximum(following, floor, out=following)
             step = following - volts
-            moved = max(moved, float(np.max(step, initial=0.0)), -float(np.min(step, initial=0.0)))
+            moved = max(moved, _largest(step))
             for i, source in enumerate(tree.sources):
                 fresh = np.maximum(nominal[i] - asked[1 + i] * source.resistance_ohm, COLLAPSE_SHARE * nominal[i])
-                moved = max(moved, float(np.max(np.abs(fresh - others[i]), initial=0.0)))
+                moved = max(moved, _largest(fresh - others[i]))
                 others[i] = fresh
             volts = following
             if moved < TOLERANCE:
                 break
-            history.append(volts)
-            if len(history) == 3 and moved > SETTLED:
-                volts = np.clip(_extrapolated(*history), floor, ocv)
-            if len(history) == 3:
-                history = []
+            history.append([volts, *self._looked_back_at()])
+            since += 1
+            if moved < NEAR and len(history) >= 3:
+                volts = np.clip(self._jump(history[-3:]), floor, ocv)
+                history, since = [], 0
+            elif since == 3:
+                if moved > SETTLED:
+                    volts = np.clip(_extrapolated(*(x[0] for x in history[-3:])), floor, ocv)
+                    history = []
+                since = 0
         result.terminal_v[:], result.source_a[:] = volts, asked[BATTERY_NODE]
         result.collapsed[:] = (volts <= floor * (1 + 1e-9)) | (np.abs(step) > SETTLED)
         if not result.rail_v.size:
@@ -234,6 +251,11 @@ class _Block:
             result.rail_v[r], result.rail_a[r] = self.node_v[feed], self.rail_a[r]
 
 
+def _largest(steps: Array) -> float:
+    """The largest step, up or down; 0 where there are none."""
+    return max(float(np.max(steps, initial=0.0)), -float(np.min(steps, initial=0.0)))
+
+
 def _extrapolated(v0: Array, v1: Array, v2: Array) -> Array:
     """Aitken's delta-squared where the steps shrink steadily; elsewhere the last value."""
     first, second = v1 - v0, v2 - v1
@@ -241,6 +263,14 @@ def _extrapolated(v0: Array, v1: Array, v2: Array) -> Array:
     ratio = second / safe
     steady = (ratio > 0) & (ratio < 0.97)
     return np.where(steady, v2 + second * ratio / np.where(steady, 1 - ratio, 1.0), v2)
+
+
+def _jumped(v0: Array, v1: Array, v2: Array) -> Array:
+    """The same for steps that are small already, and may go to and fro: what grows or stands still is left."""
+    first, second = v1 - v0, v2 - v1
+    shrinks = np.abs(second) < 0.9 * np.abs(first)
+    gap = np.where(shrinks, first - second, 1.0)
+    return np.asarray(v2 + shrinks * second * second / gap)
 
 
 def first_choice(tree: Tree, pack: Pack, modes: np.ndarray) -> list[np.ndarray]:
