@@ -7,6 +7,7 @@ import sys
 from pathlib import Path
 
 from . import DocumentError, evaluate, read_design
+from .figures import as_json
 from .problems import LARGEST_DOCUMENT
 from .summary import summary
 
@@ -28,7 +29,7 @@ def main() -> int:
             print(f"{arguments.file}: {problem.path or 'the document'}: {problem.message}", file=sys.stderr)
         return 1
     result = evaluate(design)
-    print(result.model_dump_json(indent=1) if arguments.json else summary(design, result))
+    print(as_json(result, indent=1).decode() if arguments.json else summary(design, result))
     return 0
 
 

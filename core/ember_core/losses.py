@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from .chemistry import CHEMISTRIES
 from .context import Context
-from .figures import Figure, Result, figure
+from .figures import Figure, figure, record
 from .pack import capacity_tolerance, cell_spread
 
 RUNTIME_SOURCE = "integral over the state of charge (trapezoid, 161 points), independent of the number of wakes"
 NEGLIGIBLE = 0.0005  # of the printed capacity: no step of its own
 
 
-class ChargeStep(Result):
+@record
+class ChargeStep:
     """A step from the printed capacity down to what the gadget gets."""
 
     label: str

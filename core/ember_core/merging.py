@@ -6,12 +6,12 @@ Items of a list are the same by their id, or else by the part or the name that t
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 
 from pydantic import Field
 
 from .design import Design
-from .figures import Result
+from .figures import record
 from .problems import DocumentError, in_words
 from .quantities import show
 from .references import build_design
@@ -26,7 +26,8 @@ _SUFFIXES = {
 }  # fmt: skip
 
 
-class Difference(Result):
+@record
+class Difference:
     """One place where two versions differ, in words and units."""
 
     place: str
@@ -34,17 +35,18 @@ class Difference(Result):
     theirs: str
 
 
-class Merged(Result):
+@record
+class Merged:
     """Both versions put together. Where both changed the same place there is one document for either choice."""
 
-    conflicts: list[Difference] = Field(description="places that both changed, otherwise")
-    more: int = Field(description="conflicts that are not listed")
+    conflicts: Annotated[list[Difference], Field(description="places that both changed, otherwise")]
+    more: Annotated[int, Field(description="conflicts that are not listed")]
     mine_first: Design
     theirs_first: Design
-    kept: bool = Field(
-        description="the changes that do not meet are in both; false where together they make no document"
-    )
-    brought: list[Difference] = Field(description="what the other version changed, as it comes to mine")
+    kept: Annotated[
+        bool, Field(description="the changes that do not meet are in both; false where together they make no document")
+    ]
+    brought: Annotated[list[Difference], Field(description="what the other version changed, as it comes to mine")]
 
 
 def merge(base: Design, mine: Design, theirs: Design) -> Merged:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections import Counter
 from dataclasses import dataclass
 
@@ -55,7 +56,7 @@ def tried(before: Judged, remedy: Remedy, *, allowed: Severity | None = None) ->
     harm = " ".join(dict.fromkeys([*verdicts, *broken, *_told([*grave, *light])]))
     outcome = _changes(before, after) + (f" But: {harm}" if harm else "")
     total = runtime_total(after.context)
-    return Held(remedy.model_copy(update={"outcome": outcome, "runtime": total}), after, bars, worse)
+    return Held(dataclasses.replace(remedy, outcome=outcome, runtime=total), after, bars, worse)
 
 
 def _told(found: list[Found]) -> list[str]:

@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from ember_core import Design, build_design, evaluate
+from ember_core.figures import as_json
 
 from .randoms import random_design
 
@@ -54,7 +55,7 @@ def digest(section: Any) -> list[float]:
 
 
 def evaluated(design: Design) -> Evaluated:
-    result: Evaluated = json.loads(evaluate(design).model_dump_json())
+    result: Evaluated = json.loads(as_json(evaluate(design)))
     return result
 
 

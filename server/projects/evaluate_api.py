@@ -11,6 +11,7 @@ from config.errors import Refused
 from ember_core import Evaluation, Problem, evaluate, read_design
 from ember_core.cell_entry import CellEntry, read_cell
 from ember_core.design import Part
+from ember_core.figures import as_json
 from ember_core.quantities import Dimension, QuantityError, parse_quantity, parse_span
 
 from . import receipts
@@ -60,7 +61,7 @@ def evaluate_design(request: HttpRequest) -> HttpResponse:
     design = read_design(request.body)
     user, catalogue = request.user, edition(request.user)  # type: ignore[arg-type]
     result = evaluate(design, catalogue_for(user, catalogue))  # type: ignore[arg-type]
-    response = HttpResponse(result.model_dump_json(), content_type="application/json")
+    response = HttpResponse(as_json(result), content_type="application/json")
     response.headers[receipts.HEADER] = receipts.issue(user, catalogue, design, result)  # type: ignore[arg-type]
     return response
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import dataclasses
 import math
+from typing import Annotated
 
 import numpy as np
 from pydantic import Field
@@ -10,7 +12,7 @@ from pydantic import Field
 from ..chemistry import CHEMISTRIES, resistance_factor
 from ..context import Context
 from ..design import Battery, Cell
-from ..figures import Figure, Remedy, Result, figure
+from ..figures import Figure, Remedy, figure, record
 from ..judging import Judged
 from ..pack import pack_size_mm, resting_v
 from ..quantities import show
@@ -32,7 +34,8 @@ SHELL_MM = 3.0  # walls and clearance on both sides together, for the bare quest
 WHOLE = "the gadget on this battery, solved at the coldest temperature of the brief"
 
 
-class CellChoice(Result):
+@record
+class CellChoice:
     """A cell, `series` times `parallel` of them. `reasons` says why it is out, if it is."""
 
     name: str
@@ -48,9 +51,9 @@ class CellChoice(Result):
     cost: Figure
     needed: Figure
     now: bool
-    harm: bool = Field(
-        False, description="it suits, and something else has to be changed with it: the remedy says what"
-    )
+    harm: Annotated[
+        bool, Field(description="it suits, and something else has to be changed with it: the remedy says what")
+    ] = False
     remedy: Remedy
 
 
@@ -91,7 +94,7 @@ def _held(before: Judged, row: CellChoice) -> CellChoice:
     exceeded = [v for v in held.after.verdicts if v.key in OF_THE_BRIEF and v.status == "fail"]
     reasons = [f"{v.label.lower()}: {v.word}" for v in exceeded if f"{v.label}: {v.word}." in held.worse]
     harm = bool(held.bars or held.worse)
-    return row.model_copy(update={"remedy": held.remedy, "reasons": reasons, "fits": not reasons, "harm": harm})
+    return dataclasses.replace(row, remedy=held.remedy, reasons=reasons, fits=not reasons, harm=harm)
 
 
 def _pack(present: Battery, cell: Cell, series: int, parallel: int = 1) -> Battery:

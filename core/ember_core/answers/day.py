@@ -6,7 +6,7 @@ import numpy as np
 
 from ..context import Context
 from ..day import clock
-from ..figures import Result
+from ..figures import record
 from ..quantities import show
 from ..timeline import one_day
 
@@ -14,7 +14,8 @@ BUCKETS = 288  # five minutes each
 HALF = 0.5
 
 
-class DayTrace(Result):
+@record
+class DayTrace:
     """A day in buckets from midnight on: lowest and highest terminal voltage [V], mean and highest current [A].
 
     Buckets without an event of their own repeat the one before. `charge_from` and `charge_to` are 0..1.

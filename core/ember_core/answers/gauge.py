@@ -9,7 +9,7 @@ import re
 import numpy as np
 
 from ..context import Context
-from ..figures import Figure, Result, figure
+from ..figures import Figure, figure, record
 from ..quantities import show
 from ..runtime import Run, with_battery
 
@@ -18,7 +18,8 @@ RESERVE = 0.05  # of the charge, kept for saving and saying goodbye
 SOURCE = "terminal voltage at the mean load over the charge that the gadget can use"
 
 
-class GaugeRow(Result):
+@record
+class GaugeRow:
     """Charge left of what the gadget can use (100 full, 0 where it stops) [%], and the voltage under load [V]."""
 
     left_percent: float
@@ -26,7 +27,8 @@ class GaugeRow(Result):
     coldest_v: float
 
 
-class GaugeAnswer(Result):
+@record
+class GaugeAnswer:
     """`threshold` is where the firmware should save and stop, `last` where the first essential mode fails."""
 
     rows: list[GaugeRow]

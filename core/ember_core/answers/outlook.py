@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..chemistry import CHEMISTRIES
 from ..context import Context
 from ..evaluation.battery import cold_sentence
-from ..figures import Result
+from ..figures import record
 from ..quantities import show
 from ..runtime import Run, with_battery
 from ..sampling import sample_runtime
@@ -15,7 +15,8 @@ MOST_YEARS = 10
 RUNS_A_YEAR = 365.25 * 24
 
 
-class OutlookPoint(Result):
+@record
+class OutlookPoint:
     """Runtime [h] at a temperature [degC] or after years; `full_charges` the cell has been through by then."""
 
     at: float
@@ -23,7 +24,8 @@ class OutlookPoint(Result):
     full_charges: float = 0.0
 
 
-class Outlook(Result):
+@record
+class Outlook:
     """`goal_year` is the first of the years in which the goal is no longer met; null: met in all of them."""
 
     temperature: list[OutlookPoint]

@@ -3,13 +3,15 @@ or hung straight on the battery."""
 
 from __future__ import annotations
 
+import dataclasses
+
 import numpy as np
 
 from ..choosing import SAME_VOLTAGE, in_place, least_input_v
 from ..context import Context
 from ..converters import set_output_v
 from ..design import Design, LinearStage, Part, Rail, Stage, SwitchingStage
-from ..figures import Figure, PatchOperation, Remedy, Result, figure
+from ..figures import Figure, PatchOperation, Remedy, figure, record
 from ..judging import Judged
 from ..problems import DocumentError
 from ..quantities import show
@@ -25,7 +27,8 @@ USUAL_V = (1.8, 2.5, 2.8, 3.0, 3.3, 5.0)
 WHOLE = "the changed design: the median of the same samples"
 
 
-class ConverterChoice(Result):
+@record
+class ConverterChoice:
     """One catalogue converter in the rail's place. `reasons` is empty where it suits."""
 
     name: str
@@ -43,7 +46,8 @@ class ConverterChoice(Result):
     remedy: Remedy
 
 
-class RailOption(Result):
+@record
+class RailOption:
     """A rail that is not there, runs at another voltage, or hangs on the battery. `remedy` is null where it can't."""
 
     code: str
@@ -56,7 +60,8 @@ class RailOption(Result):
     remedy: Remedy | None
 
 
-class RailAnswers(Result):
+@record
+class RailAnswers:
     rail: str
     converters: list[ConverterChoice]
     options: list[RailOption]
@@ -78,7 +83,7 @@ def _held_choice(before: Judged, row: ConverterChoice) -> ConverterChoice:
     if held is None:
         return row
     reasons = [bar.rstrip(".") for bar in held.bars]
-    return row.model_copy(update={"fits": not reasons, "reasons": reasons, "remedy": held.remedy})
+    return dataclasses.replace(row, fits=not reasons, reasons=reasons, remedy=held.remedy)
 
 
 def _held_option(before: Judged, option: RailOption) -> RailOption:
@@ -88,9 +93,7 @@ def _held_option(before: Judged, option: RailOption) -> RailOption:
     reasons = [bar.rstrip(".") for bar in held.bars]
     harm = " ".join([*held.bars, *held.worse])
     sentence = option.sentence + (f" But: {harm}" if harm else "")
-    return option.model_copy(
-        update={"fits": not reasons, "reasons": reasons, "remedy": held.remedy, "sentence": sentence}
-    )
+    return dataclasses.replace(option, fits=not reasons, reasons=reasons, remedy=held.remedy, sentence=sentence)
 
 
 def regulator(design: Design, rail: Rail) -> tuple[int, Stage] | None:

@@ -6,7 +6,7 @@ import numpy as np
 
 from ..context import Context
 from ..evaluation.battery import input_name
-from ..figures import Figure, Result, figure
+from ..figures import Figure, figure, record
 from ..quantities import show
 from ..sampling import ON_DEMAND, Samples, Uncertain, sample_runtime
 
@@ -16,7 +16,8 @@ WORTH_MEASURING = 0.05
 NEARLY = 0.02
 
 
-class OwnerRow(Result):
+@record
+class OwnerRow:
     """An uncertain input: its share of the range (0..1), and the range if it were known exactly."""
 
     kind: str
@@ -27,7 +28,8 @@ class OwnerRow(Result):
     known: Figure
 
 
-class Bar(Result):
+@record
+class Bar:
     """How many of the samples (0..1) last between two times [h]."""
 
     from_h: float
@@ -35,7 +37,8 @@ class Bar(Result):
     share: float
 
 
-class RangeAnswer(Result):
+@record
+class RangeAnswer:
     """`meets` is the share of the samples that reach the goal, 0..1."""
 
     low: Figure

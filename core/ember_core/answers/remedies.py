@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from ..context import Context
-from ..figures import Remedy, Result
+from ..figures import Remedy, record
 from ..findings import named
 from ..judging import Judged
 from ..trials import ways_out
 
 
-class RemedyAnswer(Result):
+@record
+class RemedyAnswer:
     """The remedy for one finding, by the finding's key."""
 
     finding: str

@@ -13,7 +13,7 @@ import math
 from pydantic import Field
 
 from ..design import Model
-from ..figures import Figure, Result, figure
+from ..figures import Figure, figure, record
 from ..quantities import show
 from ..resistors import next_e6
 
@@ -68,7 +68,8 @@ class CapacitorTask(Model):
     esr_ohm: float = Field(0.05, ge=0, le=100)
 
 
-class CapacitorAnswer(Result):
+@record
+class CapacitorAnswer:
     needed: Figure
     chosen: Figure
     dip: Figure

@@ -12,7 +12,7 @@ from ..calibration import GRID, CalibrationError, Discharge, calibrate
 from ..catalogue import Catalogue
 from ..chemistry import open_circuit_voltage, resistance_factor
 from ..design import AmpereHour, Cell, CellCurve, Chemistry, Form, Money, Size, Title, Volt
-from ..figures import Figure, Result, figure
+from ..figures import Figure, figure, record
 from ..problems import DocumentError, Problem, from_validation, pointer, read_json, sentence
 from ..quantities import show
 
@@ -21,7 +21,8 @@ AGREES = 0.03
 CONTRADICTS = 2.0  # a measured capacity that many times the printed one, or the other way round
 
 
-class FittedCell(Result):
+@record
+class FittedCell:
     """The cell with its curve and measured capacity."""
 
     cell: Cell
@@ -109,7 +110,8 @@ class CellTask(BaseModel):
         return self
 
 
-class DatasheetCell(Result):
+@record
+class DatasheetCell:
     """The cell, and what of it was given by cells of its kind rather than by its datasheet."""
 
     cell: Cell

@@ -7,7 +7,7 @@ import math
 from pydantic import Field, model_validator
 
 from ..design import Model
-from ..figures import Figure, Result, figure
+from ..figures import Figure, figure, record
 from ..quantities import show
 from ..resistors import next_e24
 
@@ -37,7 +37,8 @@ class DividerTask(Model):
         return self
 
 
-class DividerAnswer(Result):
+@record
+class DividerAnswer:
     upper: Figure
     lower: Figure
     pin: Figure

@@ -9,7 +9,7 @@ from __future__ import annotations
 from pydantic import Field, model_validator
 
 from ..design import Model
-from ..figures import Figure, Result, figure
+from ..figures import Figure, figure, record
 from ..quantities import show
 from ..resistors import next_e24
 
@@ -37,7 +37,8 @@ class LampTask(Model):
         return self
 
 
-class LampAnswer(Result):
+@record
+class LampAnswer:
     resistor: Figure
     current: Figure
     duty: Figure

@@ -6,7 +6,7 @@ import numpy as np
 
 from ..chemistry import CHEMISTRIES
 from ..context import Context
-from ..figures import Figure, Result, figure
+from ..figures import Figure, figure, record
 from ..losses import RUNTIME_SOURCE, ChargeStep, capacity_steps
 from ..quantities import show
 from ..sampling import Uncertain
@@ -15,7 +15,8 @@ from ..wording import describe_failure
 TIMELINE_POINTS = 80
 
 
-class BatteryReport(Result):
+@record
+class BatteryReport:
     printed: Figure
     usable: Figure
     steps: list[ChargeStep]
@@ -26,7 +27,8 @@ class BatteryReport(Result):
     cautions: list[str]
 
 
-class Timeline(Result):
+@record
+class Timeline:
     """Time since full [h] with the charge left (0..1), the terminal voltage under the mean load and in the worst
     moment [V]; `modes` gives the time at which each used mode stops. The times are stretched from those at typical figures
     to the runtime that is said."""
@@ -39,7 +41,8 @@ class Timeline(Result):
     modes: list[ModeStop]
 
 
-class ModeStop(Result):
+@record
+class ModeStop:
     mode: str
     name: str
     time_h: float
@@ -47,7 +50,8 @@ class ModeStop(Result):
     sentence: str
 
 
-class InfluenceRow(Result):
+@record
+class InfluenceRow:
     """How much of the runtime's range one input causes (0..1), and the range if it were known."""
 
     part: str | None
@@ -57,7 +61,8 @@ class InfluenceRow(Result):
     runtime: Figure
 
 
-class RuntimeReport(Result):
+@record
+class RuntimeReport:
     total: Figure
     coldest: Figure
     typical: Figure
@@ -67,9 +72,6 @@ class RuntimeReport(Result):
     cold_sentence: str
     timeline: Timeline
     influences: list[InfluenceRow]
-
-
-Timeline.model_rebuild()
 
 
 def battery_report(context: Context) -> BatteryReport:

@@ -6,7 +6,7 @@ import math
 
 from ..charging import FOLDBACK_C
 from ..context import Context
-from ..figures import Figure, Result, figure
+from ..figures import Figure, figure, record
 from ..heat import CELL_MAX_C, H_SURFACE, SOFTENING_C, UNCERTAINTY, surface_m2
 from ..pack import capacity_tolerance
 from ..quantities import show
@@ -17,7 +17,8 @@ HEAT_SOURCE = "one inside-air node; Incropera & DeWitt (2007), ch. 9 and 13; goo
 CURRENT_SPREAD = 0.10  # resistor, reference and port together
 
 
-class ChargeReport(Result):
+@record
+class ChargeReport:
     """Charging from empty in the mode that it charges in."""
 
     float_voltage: Figure
@@ -34,7 +35,8 @@ class ChargeReport(Result):
     heat: Figure
 
 
-class HeatReport(Result):
+@record
+class HeatReport:
     """The closed case on the hottest day of the brief in use, and at the hottest place in which it is charged. `inside` is
     the one of the two that is nearer to its limit, `limit_c` that limit."""
 

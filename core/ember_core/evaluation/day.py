@@ -8,7 +8,7 @@ import numpy as np
 
 from ..context import Context
 from ..day import SLOTS, DayKind, day_kinds
-from ..figures import Figure, Result, figure
+from ..figures import Figure, figure, record
 from ..losses import RUNTIME_SOURCE
 from ..quantities import show
 
@@ -17,7 +17,8 @@ ALIKE = 1.05  # times the mean current
 BAD = "random events and accidents as many as only one day in twenty exceeds"
 
 
-class DayRow(Result):
+@record
+class DayRow:
     """One kind of day: its share of the year (0..1), the mean current, and the runtime if every day were like it."""
 
     name: str
@@ -26,7 +27,8 @@ class DayRow(Result):
     lasts: Figure
 
 
-class DayReport(Result):
+@record
+class DayReport:
     """`slots_a` is the mean battery current of the average day from midnight on, in `SLOTS` slots [A]."""
 
     slots_a: list[float]

@@ -11,14 +11,15 @@ from ..context import Context
 from ..day import SECONDS_PER_DAY
 from ..demand import draw_range, state_level
 from ..design import Use
-from ..figures import Figure, Result, figure
+from ..figures import Figure, figure, record
 from ..quantities import show
 from ..wording import describe_failure
 
 DAY_SOURCE = "time-weighted mean over the day"
 
 
-class DrawCell(Result):
+@record
+class DrawCell:
     """One part in one mode. `share` is its part of the mode's draw at the battery, 0..1; `text` what one would type
     for it; `powered` whether its rail has a voltage then."""
 
@@ -30,7 +31,8 @@ class DrawCell(Result):
     share: float
 
 
-class DrawMode(Result):
+@record
+class DrawMode:
     """One mode. `day_s` is its time in an average day [s]; `day_share` and `charge_share` are its shares of the day's time and of the day's charge, 0..1."""
 
     mode: str
@@ -44,7 +46,8 @@ class DrawMode(Result):
     failure: str
 
 
-class RailMode(Result):
+@record
+class RailMode:
     """A rail in a mode: what its parts draw, and its mean voltage at half charge."""
 
     rail: str
@@ -53,7 +56,8 @@ class RailMode(Result):
     voltage_v: float
 
 
-class DrawPart(Result):
+@record
+class DrawPart:
     """A part's share of the average day, as current at the battery."""
 
     part: str
@@ -61,7 +65,8 @@ class DrawPart(Result):
     share: float
 
 
-class DrawOther(Result):
+@record
+class DrawOther:
     """What a stage takes for itself, or a capacitor leaks, over the average day, as current at the battery. `id` is the
     stage's, or that of the capacitor's rail."""
 
@@ -72,7 +77,8 @@ class DrawOther(Result):
     share: float
 
 
-class DrawReport(Result):
+@record
+class DrawReport:
     """`parts` and `others` share the whole: their currents add up to `mean`, their shares to 1."""
 
     cells: list[DrawCell]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..catalogue import Catalogue, built_in
 from ..context import Context
 from ..design import FORMAT, Design
-from ..figures import Finding, Result, Verdict
+from ..figures import Finding, Verdict, record
 from ..findings import find, named
 from .battery import BatteryReport, RuntimeReport, battery_report, runtime_report
 from .charge import ChargeReport, HeatReport, charge_report, heat_report
@@ -16,7 +16,8 @@ from .power import SupplyReport, supply_report
 from .verdicts import all_verdicts
 
 
-class Evaluation(Result):
+@record
+class Evaluation:
     """Everything that the interface says about a design, but the remedies (`answers.answer_remedies`)."""
 
     format: str

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..context import Context
-from ..figures import Figure, Result, figure
+from ..figures import Figure, figure, record
 from ..fit import AXES, contact_names, contact_status
 from ..heat import DENSITY, shell_mass_g
 
@@ -11,7 +11,8 @@ MASS_LOW, MASS_HIGH = 0.95, 1.10  # a rule of thumb, and said to be one
 FIT_SOURCE = "cuboids: separation along the axes"
 
 
-class BodyReport(Result):
+@record
+class BodyReport:
     """A placed body with its tightest neighbour. low/high are its corners [mm], swelling included in `high`."""
 
     where: str
@@ -27,12 +28,14 @@ class BodyReport(Result):
     status: str
 
 
-class Unplaced(Result):
+@record
+class Unplaced:
     where: str
     name: str
 
 
-class FitReport(Result):
+@record
+class FitReport:
     bodies: list[BodyReport]
     unplaced: list[Unplaced]
     cavity_mm: list[float]
@@ -42,7 +45,8 @@ class FitReport(Result):
     fits: bool
 
 
-class BillLine(Result):
+@record
+class BillLine:
     where: str
     name: str
     quantity: float
@@ -50,7 +54,8 @@ class BillLine(Result):
     cost: float
 
 
-class TotalsReport(Result):
+@record
+class TotalsReport:
     mass: Figure
     cost: Figure
     bill: list[BillLine]

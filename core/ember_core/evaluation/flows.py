@@ -9,14 +9,15 @@ import numpy as np
 from ..chemistry import Array
 from ..context import Context
 from ..design import SeriesStage
-from ..figures import Result
+from ..figures import record
 from ..supply import first_choice
 
 CURVE_POINTS = 41
 NodeKind = Literal["battery", "source", "stage", "rail", "part", "loss"]
 
 
-class FlowLink(Result):
+@record
+class FlowLink:
     """Mean power from one node to the next [W]. Losses go to a node of their own, `loss:` and the stage's id."""
 
     source: str
@@ -26,7 +27,8 @@ class FlowLink(Result):
     watts: float
 
 
-class Flow(Result):
+@record
+class Flow:
     """One mode, or the average day (`mode` null), at half charge. `given_w` is what the sources give, losses inside
     the battery included."""
 
@@ -35,14 +37,16 @@ class Flow(Result):
     links: list[FlowLink]
 
 
-class CurveLine(Result):
+@record
+class CurveLine:
     label: str
     input_v: float
     current_a: list[float]
     efficiency: list[float]
 
 
-class CurveMark(Result):
+@record
+class CurveMark:
     """A mode at its mean current while the stage is on, or its worst moment."""
 
     mode: str
@@ -51,7 +55,8 @@ class CurveMark(Result):
     share_of_loss: float
 
 
-class StageCurve(Result):
+@record
+class StageCurve:
     """Efficiency (0..1) over output current at three input voltages."""
 
     stage: str

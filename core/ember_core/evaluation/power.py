@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..context import Context
-from ..figures import Figure, Result, figure
+from ..figures import Figure, figure, record
 from ..sag import JUDGED_AT
 from ..tree import BATTERY_NODE, powered_by
 from .flows import Flow, StageCurve, curves, flows
@@ -21,7 +21,8 @@ STAGE_MODELS = {
 }
 
 
-class StageReport(Result):
+@record
+class StageReport:
     """One stage at half charge over the average day, and in its worst moment."""
 
     stage: str
@@ -33,7 +34,8 @@ class StageReport(Result):
     loss: Figure
 
 
-class RailReport(Result):
+@record
+class RailReport:
     """A rail's voltage: typical at half charge, lowest in a used worst moment, highest without load when full."""
 
     rail: str
@@ -41,7 +43,8 @@ class RailReport(Result):
     current: Figure
 
 
-class EnergyShare(Result):
+@record
+class EnergyShare:
     """One receiver of the battery's energy over the average day. `kind`: part, stage, capacitor, battery."""
 
     kind: str
@@ -51,7 +54,8 @@ class EnergyShare(Result):
     share: float
 
 
-class SourceReport(Result):
+@record
+class SourceReport:
     """What a source (`battery`, or one beside it) feeds by itself, in which modes it is there, and its peak."""
 
     source: str
@@ -61,7 +65,8 @@ class SourceReport(Result):
     peak: Figure
 
 
-class SwitchReport(Result):
+@record
+class SwitchReport:
     """How long a full battery lasts in a mode in which the gadget is switched off, or else rests, against a hard
     switch."""
 
@@ -71,7 +76,8 @@ class SwitchReport(Result):
     hard: Figure
 
 
-class PeakReport(Result):
+@record
+class PeakReport:
     """A part's short peak in one mode: where its rail ends up."""
 
     part: str
@@ -83,7 +89,8 @@ class PeakReport(Result):
     capacitor: Figure
 
 
-class SupplyReport(Result):
+@record
+class SupplyReport:
     stages: list[StageReport]
     rails: list[RailReport]
     energy: list[EnergyShare]

@@ -3198,10 +3198,7 @@ export interface components {
              * @default
              */
             words: string;
-            /**
-             * Inputs
-             * @default []
-             */
+            /** Inputs */
             inputs: components["schemas"]["Input"][];
             /**
              * Source

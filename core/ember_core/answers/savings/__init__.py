@@ -8,7 +8,7 @@ import jsonpatch
 
 from ...context import Context
 from ...design import Design
-from ...figures import Figure, PatchOperation, Remedy, Result, figure
+from ...figures import Figure, PatchOperation, Remedy, figure, record
 from ...judging import Judged
 from ...problems import DocumentError, Problem
 from ...quantities import show
@@ -23,7 +23,8 @@ MOST = 40
 SOURCE = "the changed design, judged whole: the median of the same samples"
 
 
-class Saving(Result):
+@record
+class Saving:
     """A measure: the runtime alone and what it gains, what it costs in use and what it makes worse, and the runtime with it
     on top of all those above it in the list (null: it excludes one of them, or no longer helps)."""
 
@@ -39,7 +40,8 @@ class Saving(Result):
     remedy: Remedy
 
 
-class Stack(Result):
+@record
+class Stack:
     """Measures applied together: the runtime with all of them, and the edit that does it."""
 
     keys: list[str]
