@@ -32,7 +32,9 @@ class Context:
     @cached_property
     def coldest(self) -> runtime.Run:
         brief = self.design.brief
-        return self.usual if brief.coldest_c == brief.usual_c else runtime.run(self.design, brief.coldest_c)
+        if brief.coldest_c == brief.usual_c:
+            return self.usual
+        return runtime.with_battery(self.usual, self.design.battery, brief.coldest_c)
 
     @cached_property
     def _tried(self) -> dict[str, runtime.Run]:
@@ -114,13 +116,11 @@ class Context:
         return self._by_part(battery_side=True)
 
     def _by_part(self, *, battery_side: bool) -> Array:
-        state = self.usual
-        table = np.zeros((len(self.design.parts), len(self.design.modes)))
-        for m, moment in enumerate(state.moments):
-            for p in range(len(self.design.parts)):
-                cost = state.gains[state.rail_of[p], m, self.middle] if battery_side else 1.0
-                table[p, moment.mode] += moment.share * state.part_a(p, m, self.middle) * cost
-        return table
+        state, k = self.usual, self.middle
+        amps = state.parts_a(k)
+        if battery_side:
+            amps = amps * state.gains[state.rail_of, :, k]
+        return np.asarray(amps @ state.in_mode.T)
 
     @cached_property
     def rest_a(self) -> float:

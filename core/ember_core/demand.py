@@ -17,6 +17,7 @@ from .chemistry import Array
 from .design import CurrentDraw, Design, Mode, Part, PowerDraw, Range, ResistorDraw, State, Use
 
 Level = Literal["least", "typical", "most"]
+LEAST_PART_V = 0.05  # below it a part that takes a power takes no more current
 LEVELS: tuple[Level, ...] = ("least", "typical", "most")
 
 
@@ -145,10 +146,54 @@ def part_current(state: State | None, rail_v: float, level: Level = "typical") -
     if isinstance(draw, CurrentDraw):
         return value
     if isinstance(draw, PowerDraw):
-        return value / max(rail_v, 0.05)
+        return value / max(rail_v, LEAST_PART_V)
     if isinstance(draw, ResistorDraw):
         return rail_v / value
     return max(0.0, (rail_v - draw.forward_v) / value)
+
+
+@dataclass(frozen=True)
+class PartDraws:
+    """What all copies of each part draw in each moment, term by term, arrays of shape (parts, moments): a current, a power, a
+    resistance, and a lamp's forward voltage and resistance (infinite where there is none)."""
+
+    quantity: Array
+    current_a: Array
+    power_w: Array
+    resistance_ohm: Array
+    forward_v: Array
+    lamp_ohm: Array
+
+    def current(self, rail_v: Array) -> Array:
+        """Currents at the voltages of their rails, (parts, moments) [A]."""
+        each = self.current_a + self.power_w / np.maximum(rail_v, LEAST_PART_V) + rail_v / self.resistance_ohm
+        return np.asarray((each + np.maximum(rail_v - self.forward_v, 0.0) / self.lamp_ohm) * self.quantity)
+
+
+def part_draws(design: Design, moments: list[Moment], level: Level = "typical") -> PartDraws:
+    shape = (len(design.parts), len(moments))
+    current, power, forward = np.zeros(shape), np.zeros(shape), np.zeros(shape)
+    resistance, lamp = np.full(shape, np.inf), np.full(shape, np.inf)
+    for p in range(len(design.parts)):
+        rows: dict[str, list[int]] = {}
+        states = {}
+        for m, moment in enumerate(moments):
+            state = moment.states[p]
+            if state is not None:
+                states[state.name] = state
+                rows.setdefault(state.name, []).append(m)
+        for name, where in rows.items():
+            value, draw = state_level(states[name], level), states[name].draw
+            if isinstance(draw, CurrentDraw):
+                current[p, where] = value
+            elif isinstance(draw, PowerDraw):
+                power[p, where] = value
+            elif isinstance(draw, ResistorDraw):
+                resistance[p, where] = value
+            else:
+                forward[p, where], lamp[p, where] = draw.forward_v, value
+    quantity = np.array([float(p.quantity) for p in design.parts]).reshape(-1, 1)
+    return PartDraws(quantity, current, power, resistance, forward, lamp)
 
 
 def state_levels(design: Design, level: Level) -> list[float]:

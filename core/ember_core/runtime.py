@@ -14,7 +14,7 @@ import numpy as np
 
 from .chemistry import Array
 from .day import longest_s, mode_shares
-from .demand import Level, Moment, RailLoads, all_moments, part_current, sampled_loads, state_levels
+from .demand import Moment, PartDraws, RailLoads, all_moments, part_draws, sampled_loads, state_levels
 from .design import Battery, Design
 from .ends import BankOff, bank_off, shelf_s
 from .failures import Failure, first_failures
@@ -65,19 +65,26 @@ class Run:
         return self.attribution.rail
 
     @cached_property
-    def _part_a(self) -> dict[tuple[int, int, int, Level], float]:
+    def _draws(self) -> PartDraws:
+        return part_draws(self.design, self.moments)
+
+    @cached_property
+    def _parts_a(self) -> dict[int, Array]:
         return {}
 
-    def part_a(self, part: int, moment: int, k: int, level: Level = "typical") -> float:
-        """Current of all copies of a part in a moment at the k-th state of charge [A]; nothing without power."""
-        used, r = self.moments[moment].states[part], self.rail_of[part]
-        if used is None or not self.rail_powered[r, moment]:
-            return 0.0
-        key = (part, moment, k, level)
-        if key not in self._part_a:
-            amps = part_current(used, float(self.typical.rail_v[r, moment, k]), level)
-            self._part_a[key] = amps * self.design.parts[part].quantity
-        return self._part_a[key]
+    def parts_a(self, k: int) -> Array:
+        """Current of all copies of each part in each moment at the k-th state of charge [A], (parts, moments); nothing
+        without power."""
+        if k not in self._parts_a:
+            volts = self.typical.rail_v[self.rail_of, :, k]
+            self._parts_a[k] = self._draws.current(volts) * self.rail_powered[self.rail_of]
+        return self._parts_a[k]
+
+    @cached_property
+    def in_mode(self) -> Array:
+        """Share of each moment in each mode, shape (modes, moments); rows add up to 1."""
+        modes = np.arange(len(self.design.modes))[:, None]
+        return np.array([m.share for m in self.moments]) * (self.loads.mode == modes)
 
     def stage_loss_w(self, stage: int) -> Array:
         """What a stage of the tree loses at every working point [W], shape (moments, N)."""

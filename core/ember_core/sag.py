@@ -112,7 +112,7 @@ def _busiest(state: Run, part: int, mode: int) -> int:
         if moment.mode != mode or used is None:
             continue
         comes = used.name == item.peak.state if item.peak.state is not None else used.name != calm
-        amps = state.part_a(part, k, 0)
+        amps = float(state.parts_a(0)[part, k])
         if comes and amps > most:
             best, most = k, amps
     return best
@@ -173,7 +173,7 @@ def _shows(state: Run, moment: int, before: Array, ends: Array) -> Shows | None:
     for i, part in enumerate(state.design.parts):
         most = part.droop_max or (USUAL_DROOP if part.kind in VISIBLE_KINDS else None)
         r = state.rail_of[i]
-        if most is None or before[r] <= 0 or state.part_a(i, moment, 0) <= 0:
+        if most is None or before[r] <= 0 or state.parts_a(0)[i, moment] <= 0:
             continue
         now = Shows(i, float((before[r] - ends[r]) / before[r]), most)
         if now.margin < 0 and (worst is None or now.margin < worst.margin):

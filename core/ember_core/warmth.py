@@ -61,7 +61,7 @@ def mode_power_w(state: Run) -> Array:
     for m, moment in enumerate(state.moments):
         watts = float(state.pack.open_circuit_v[k] * typical.source_a[m, k])
         watts += float(typical.other_v[:, m, k] @ typical.other_a[:, m, k])
-        watts -= sum(float(typical.rail_v[state.rail_of[p], m, k]) * state.part_a(p, m, k) for p in outside)
+        watts -= sum(float(typical.rail_v[state.rail_of[p], m, k]) * float(state.parts_a(k)[p, m]) for p in outside)
         total[moment.mode] += moment.share * watts
     return np.maximum(total, 0.0)
 

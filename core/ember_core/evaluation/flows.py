@@ -66,8 +66,7 @@ class StageCurve:
 
 def flows(context: Context) -> list[Flow]:
     state = context.usual
-    by_mode = [(m.id, np.array([x.share * (x.mode == i) for x in state.moments]))
-               for i, m in enumerate(context.design.modes)]  # fmt: skip
+    by_mode = [(m.id, state.in_mode[i]) for i, m in enumerate(context.design.modes)]
     rows: list[tuple[str | None, Array]] = [(None, state.moment_weights), *by_mode]
     return [_flow(context, mode, weights) for mode, weights in rows]
 
@@ -105,13 +104,9 @@ def _flow(context: Context, mode: str | None, weights: Array) -> Flow:
         if rail.capacitor:
             leak = float((weights * state.rail_powered[r]) @ s.rail_v[r, :, mid]) * rail.capacitor.leakage_a
             link(f"rail:{rail.id}", f"loss:capacitor:{rail.id}", "loss", "leakage of its capacitor", leak)
+    parts_w = (s.rail_v[state.rail_of, :, mid] * state.parts_a(mid)) @ weights
     for p, part in enumerate(design.parts):
-        watts = sum(
-            float(weights[m]) * float(s.rail_v[state.rail_of[p], m, mid]) * state.part_a(p, m, mid)
-            for m in range(len(state.moments))
-            if weights[m] > 0
-        )
-        link(f"rail:{part.rail}", f"part:{part.id}", "part", part.name, watts)
+        link(f"rail:{part.rail}", f"part:{part.id}", "part", part.name, float(parts_w[p]))
     given = mean(s.terminal_v[:, mid], s.source_a[:, mid]) + inner
     given += sum(mean(s.other_v[i, :, mid], s.other_a[i, :, mid]) for i in range(len(tree.sources)))
     return Flow(mode=mode, given_w=given, links=links)
@@ -150,7 +145,7 @@ def _marks(context: Context, stage: int) -> list[CurveMark]:
     s = state.typical
     rows: list[tuple[str, float, float, float]] = []
     for m, mode in enumerate(context.design.modes):
-        weights = np.array([x.share * (x.mode == m) for x in state.moments])
+        weights = state.in_mode[m]
         if state.tree.off[stage, m]:
             continue
         p_in = float(weights @ (s.stage_input_v[stage, :, mid] * s.stage_input_a[stage, :, mid]))

@@ -177,11 +177,7 @@ def supply_report(context: Context) -> SupplyReport:
 
 def _part_energy(context: Context) -> list[tuple[str, str, str, float, str]]:
     design, state, mid = context.design, context.usual, context.middle
-    watts = [0.0] * len(design.parts)
-    for m in range(len(state.moments)):
-        for p in range(len(design.parts)):
-            volts = float(state.typical.rail_v[state.rail_of[p], m, mid])
-            watts[p] += float(state.moment_weights[m]) * volts * state.part_a(p, m, mid)
+    watts = ((state.typical.rail_v[state.rail_of, :, mid] * state.parts_a(mid)) @ state.moment_weights).tolist()
     return [("part", p.id, p.name, watts[i], "rail voltage × current, mean over the day")
             for i, p in enumerate(design.parts)]  # fmt: skip
 

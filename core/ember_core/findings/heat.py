@@ -51,7 +51,7 @@ def _hottest(context: Context, mode: int) -> tuple[str, float]:
     for p, part in enumerate(context.design.parts):
         volts = state.typical.rail_v[state.rail_of[p]]
         if not part.plugged_by_user:
-            burnt.append((part.name, sum(s * float(volts[i, k]) * state.part_a(p, i, k) for i, s in rows)))
+            burnt.append((part.name, sum(s * float(volts[i, k]) * float(state.parts_a(k)[p, i]) for i, s in rows)))
     for s_index, stage in enumerate(state.tree.stages):
         burnt.append((stage.name, sum(s * float(state.stage_loss_w(s_index)[i, k]) for i, s in rows)))
     return max(burnt, key=lambda b: b[1])
