@@ -10,7 +10,7 @@ import numpy as np
 from . import charging, fit, runtime, sag, sampling, warmth
 from .catalogue import Catalogue
 from .chemistry import Array
-from .day import SECONDS_PER_DAY, wakes_a_day
+from .day import SECONDS_PER_DAY
 from .demand import part_current
 from .design import Design, SeriesStage
 from .figures import PatchOperation
@@ -100,10 +100,10 @@ class Context:
         """Share of the day's charge that so many seconds of a mode take, 0..1."""
         return self.mode_a(mode) * seconds_a_day / SECONDS_PER_DAY / self.mean_a if self.mean_a > 0 else 0.0
 
-    @cached_property
+    @property
     def wakes_a_day(self) -> list[float]:
         """How often each wake comes, on average over the year."""
-        return wakes_a_day(self.design.day, self.design.modes)
+        return self.usual.year.wakes_a_day
 
     @cached_property
     def part_mode_a(self) -> Array:

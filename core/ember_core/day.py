@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from scipy.stats import poisson
@@ -53,7 +54,7 @@ def _listed(chosen: list[str], order: tuple[str, ...]) -> str:
 
 def mode_shares(day: Day, modes: list[Mode]) -> Array:
     """Share of the time spent in each mode over the year, shape (modes,); adds up to 1."""
-    return np.asarray(sum(k.weight * k.slots.mean(axis=0) for k in day_kinds(day, modes)))
+    return Year(day, modes).shares
 
 
 def day_kinds(day: Day, modes: list[Mode], *, bad: bool = False) -> list[DayKind]:
@@ -74,6 +75,45 @@ def day_kinds(day: Day, modes: list[Mode], *, bad: bool = False) -> list[DayKind
         weekdays, months = (tuple(sorted({d[i] for d in days})) for i in (0, 1))
         kinds.append(DayKind(weight, weekdays, months, *_slots(day, modes, *days[0], bad)))
     return kinds
+
+
+@dataclass(frozen=True)
+class Year:
+    """What follows from a day and its modes over the year, each worked out once."""
+
+    day: Day
+    modes: list[Mode]
+
+    @cached_property
+    def kinds(self) -> list[DayKind]:
+        return day_kinds(self.day, self.modes)
+
+    @cached_property
+    def shares(self) -> Array:
+        """Share of the time spent in each mode, shape (modes,); adds up to 1."""
+        return _mean_shares(self.kinds)
+
+    @cached_property
+    def by_use(self) -> Array:
+        """What of the shares belongs to sessions, and is missing at rest for it: adds up to 0, shape (modes,)."""
+        unused = self.day.model_copy(update={"sessions": []})
+        return np.asarray(self.shares - _mean_shares(day_kinds(unused, self.modes)))
+
+    @cached_property
+    def wakes_a_day(self) -> list[float]:
+        """How often each wake comes in a day, on average."""
+        return [
+            sum(
+                k.weight * float(np.mean(k.left * window(w))) * SECONDS_PER_DAY / w.every_s
+                for k in self.kinds
+                if happens(w, k.weekdays[0], k.months[0])
+            )
+            for w in self.day.wakes
+        ]
+
+
+def _mean_shares(kinds: list[DayKind]) -> Array:
+    return np.asarray(sum(k.weight * k.slots.mean(axis=0) for k in kinds))
 
 
 def clock(hour: float) -> str:
@@ -122,19 +162,6 @@ def window(wake: Wake) -> Array:
     if wake.from_h is None or wake.to_h is None:
         return np.ones(SLOTS)
     return covered(wake.from_h, wake.to_h if wake.to_h > wake.from_h else wake.to_h + 24)
-
-
-def wakes_a_day(day: Day, modes: list[Mode]) -> list[float]:
-    """How often each wake comes in a day, on average over the year."""
-    kinds = day_kinds(day, modes)
-    return [
-        sum(
-            k.weight * float(np.mean(k.left * window(w))) * SECONDS_PER_DAY / w.every_s
-            for k in kinds
-            if happens(w, k.weekdays[0], k.months[0])
-        )
-        for w in day.wakes
-    ]
 
 
 def _slots(day: Day, modes: list[Mode], weekday: int, month: int, bad: bool) -> tuple[Array, Array]:

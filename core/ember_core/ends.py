@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from .chemistry import CHEMISTRIES
-from .day import SECONDS_PER_DAY, wakes_a_day
+from .day import SECONDS_PER_DAY
 from .design import Battery, Session, Wake
 
 if TYPE_CHECKING:
@@ -79,7 +79,7 @@ def _longest_s(run: Run, mode: int, k: int) -> float:
 
 def _times_a_day(run: Run, mode: int) -> float:
     day, name = run.design.day, run.design.modes[mode].id
-    wakes = wakes_a_day(day, run.design.modes)
+    wakes = run.year.wakes_a_day
     times = [s.per_day for s in day.sessions if any(x.mode == name for x in s.stretches)]
     times += [n for n, w in zip(wakes, day.wakes, strict=True) if any(x.mode == name for x in w.stretches)]
     return sum(times)

@@ -175,7 +175,7 @@ def _neediest(
     `full_v` is each rail's voltage on a full battery in each moment, shape (rails, moments).
     """
     rail_of = {r.id: i for i, r in enumerate(design.supply.rails)}
-    powered = tree.rail_powered()
+    powered = tree.rail_powered().tolist()
     needs = [
         (i, rail_of[p.rail]) for i, p in enumerate(design.parts) if p.supply_min_v is not None or p.kind == "light"
     ]
@@ -184,10 +184,12 @@ def _neediest(
         strictest: dict[int, tuple[float, int]] = {}
         for i, r in needs:
             state = moment.states[i]
-            if state is None or not powered[r, moment.mode]:
+            if state is None or not powered[r][moment.mode]:
                 continue
             part = design.parts[i]
-            volts = max(part.supply_min_v or 0.0, dark_below_v(part, state, float(full_v[r, k])))
+            volts = part.supply_min_v or 0.0
+            if part.kind == "light":
+                volts = max(volts, dark_below_v(part, state, float(full_v[r, k])))
             if volts > strictest.get(r, (0.0, 0))[0]:
                 strictest[r] = (volts, i)
         for volts, i in strictest.values():

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Annotated, Any, Literal, TypeVar, dataclass_transform
 
 from pydantic import ConfigDict, Field, TypeAdapter
@@ -156,6 +157,11 @@ IN_WORDS: tuple[tuple[str, str], ...] = (
 )  # fmt: skip
 
 
+@lru_cache(maxsize=512)
+def _in_words(formula: str) -> str:
+    return next((said for sign, said in IN_WORDS if sign in formula), "")
+
+
 def figure(
     label: str,
     value: float | None,
@@ -170,6 +176,5 @@ def figure(
 ) -> Figure:
     """A figure with its working, from plain tuples (name, value, unit[, origin])."""
     listed = [Input(name=i[0], value=i[1], unit=i[2], origin=i[3] if len(i) > 3 else "") for i in inputs]
-    words = next((said for sign, said in IN_WORDS if sign in formula), "")
-    working = Working(formula=formula, words=words, inputs=listed, source=source, note=note)
+    working = Working(formula=formula, words=_in_words(formula), inputs=listed, source=source, note=note)
     return Figure(label=label, value=value, unit=unit, low=low, high=high, working=working)

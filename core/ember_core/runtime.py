@@ -13,7 +13,7 @@ from functools import cached_property
 import numpy as np
 
 from .chemistry import Array
-from .day import longest_s, mode_shares
+from .day import Year, longest_s
 from .demand import Moment, PartDraws, RailLoads, all_moments, part_draws, sampled_loads, state_levels
 from .design import Battery, Design
 from .ends import BankOff, bank_off, shelf_s
@@ -32,6 +32,7 @@ class Run:
     pack: Pack
     tree: Tree
     moments: list[Moment]
+    year: Year
     shares: Array
     loads: RailLoads
     all_loads: RailLoads
@@ -208,7 +209,8 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     tree = build_tree(design)
     moments = all_moments(design)
     both = sampled_loads(design, moments, np.array([state_levels(design, x) for x in ("typical", "most")]))
-    shares = mode_shares(design.day, design.modes)
+    year = Year(design.day, design.modes)
+    shares = year.shares
     typical, worst = _settled(tree, both, pack, moments, shares, reach_of(design, pack))
     return Run(
         design=design,
@@ -216,6 +218,7 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
         pack=pack,
         tree=tree,
         moments=moments,
+        year=year,
         shares=shares,
         loads=both.rows(slice(len(moments))),
         all_loads=both,
@@ -299,7 +302,8 @@ def rerun(before: Run, design: Design) -> Run:
         return run(design, before.temperature_c)
     if design.battery != old.battery or design.charger != old.charger:
         return run(design, before.temperature_c)
-    changed = replace(before, design=design, shares=mode_shares(design.day, design.modes))
+    year = Year(design.day, design.modes)
+    changed = replace(before, design=design, year=year, shares=year.shares)
     if np.any(before.pack.slow_ohm > 0):  # what the day's mean lowers the voltage by
         return with_battery(changed, design.battery, before.temperature_c)
     return changed

@@ -18,7 +18,6 @@ import numpy as np
 from scipy.special import ndtri
 
 from .chemistry import Array, cold_share
-from .day import mode_shares
 from .demand import draw_range, sampled_loads, state_levels
 from .design import Provenance, Range, SwitchingStage
 from .failures import first_failing_charges
@@ -77,18 +76,23 @@ class Samples:
         return float(np.percentile(self.seconds, percent))
 
     @cached_property
+    def _deciles(self) -> tuple[float, float, float]:
+        low, median, high = np.percentile(self.seconds, [10, 50, 90])
+        return float(low), float(median), float(high)
+
+    @property
     def low(self) -> float:
         """10th percentile [s]."""
-        return self.percentile(10)
+        return self._deciles[0]
 
-    @cached_property
+    @property
     def median(self) -> float:
-        return self.percentile(50)
+        return self._deciles[1]
 
-    @cached_property
+    @property
     def high(self) -> float:
         """90th percentile [s]."""
-        return self.percentile(90)
+        return self._deciles[2]
 
     @cached_property
     def owners(self) -> list[Owner]:
@@ -278,9 +282,7 @@ class _Coarse:
 
     def _by_use(self) -> Array:
         """What of each moment's weight belongs to sessions, and is missing at rest for it: adds up to 0, (moments,)."""
-        design = self.state.design
-        without = mode_shares(design.day.model_copy(update={"sessions": []}), design.modes)
-        by_mode = self.state.shares - without
+        by_mode = self.state.year.by_use
         return np.array([by_mode[m.mode] * m.share for m in self.moments])
 
     def _left(self, key: str, lost: Array) -> Array:
@@ -321,32 +323,35 @@ def _owners(inputs: list[Uncertain], normal: Array, seconds: Array) -> list[Owne
     samples from the means in bins of the input (E. Plischke, Reliab. Eng. Syst. Saf. 95 (2010) 354); with few from the
     regression on it, which sees only what rises or falls steadily."""
     logs = np.log(np.maximum(seconds, 1e-9))
-    spread = float(logs.var())
+    certain = float(logs.var()) <= 1e-12
     explain = _binned if logs.size >= 4 * LEAST_SAMPLES else _fitted
-    explained = [(explain(normal[:, k], logs), one) for k, one in enumerate(inputs)]
-    explained.sort(key=lambda e: -e[0][1])
-    found = []
-    for (part, share), one in explained[:MOST_OWNERS]:
-        low, high = np.exp(np.percentile(logs - part + float(np.median(part)), [10, 90]))
-        found.append(Owner(one, min(share, 1.0) if spread > 1e-12 else 0.0, float(low), float(high)))
-    return found
+    parts, shares = explain(normal, logs)
+    first = np.argsort(-shares, kind="stable")[:MOST_OWNERS]
+    left = logs[:, None] - parts[:, first] + np.median(parts[:, first], axis=0)
+    low, high = np.exp(np.percentile(left, [10, 90], axis=0))
+    return [
+        Owner(inputs[k], 0.0 if certain else min(float(shares[k]), 1.0), float(low[i]), float(high[i]))
+        for i, k in enumerate(first)
+    ]
 
 
-def _fitted(normal: Array, logs: Array) -> tuple[Array, float]:
-    """(what a straight line through the logarithms explains, shape (samples,), its share of the variance)."""
-    centred = normal - normal.mean()
-    slope = float(centred @ (logs - logs.mean())) / float(centred @ centred)
-    share = slope * slope * float(normal.var()) / max(float(logs.var()), 1e-30)
-    return slope * centred, max(share - 1 / logs.size, 0.0)
+def _fitted(normal: Array, logs: Array) -> tuple[Array, Array]:
+    """(what a straight line through the logarithms explains, shape (samples, inputs), its share of the variance)."""
+    centred = normal - normal.mean(axis=0)
+    squares = np.einsum("si,si->i", centred, centred)
+    slope = (logs - logs.mean()) @ centred / squares
+    shares = slope * slope * (squares / logs.size) / max(float(logs.var()), 1e-30)
+    return slope * centred, np.maximum(shares - 1 / logs.size, 0.0)
 
 
-def _binned(normal: Array, logs: Array) -> tuple[Array, float]:
-    """(the mean of each sample's bin, shape (samples,), what the bins' means vary by as a share of the variance)."""
+def _binned(normal: Array, logs: Array) -> tuple[Array, Array]:
+    """(the mean of each sample's bin, shape (samples, inputs), what the bins' means vary by as a share of the variance)."""
     size, spread = logs.size // BINS, float(logs.var())
-    order = np.argsort(normal)
-    means = logs[order].reshape(BINS, size).mean(axis=1)
+    order = np.argsort(normal, axis=0)
+    means = logs[order].reshape(BINS, size, -1).mean(axis=1)
     noise = spread / size  # what the bins' means would scatter by if the input did nothing
-    explained = np.empty_like(logs)
-    explained[order] = np.repeat(means, size) - float(logs.mean())
-    share = max(float(means.var()) - noise, 0.0) / (spread - noise) if spread > noise else 0.0
-    return explained, share
+    explained = np.empty_like(normal)
+    np.put_along_axis(explained, order, np.repeat(means, size, axis=0) - float(logs.mean()), axis=0)
+    if spread <= noise:
+        return explained, np.zeros(normal.shape[1])
+    return explained, np.maximum(means.var(axis=0) - noise, 0.0) / (spread - noise)

@@ -9,7 +9,7 @@ import numpy as np
 from scipy.stats import poisson
 
 from ember_core import Design, evaluate
-from ember_core.day import SLOTS, covered, day_kinds, longest_s, mode_shares, wakes_a_day
+from ember_core.day import SLOTS, Year, covered, day_kinds, longest_s, mode_shares
 
 from .gadgets import design, part, state
 
@@ -55,7 +55,7 @@ class Shares(unittest.TestCase):
         wake = {"name": "W", "mode": "awake", "every_s": 60, "awake_s": 6}
         often = [wake, wake | {"name": "By day", "from_h": 6, "to_h": 18}, wake | {"name": "Sundays", "days": [6]}]
         made = gadget(sessions=[session(seconds=12 * 3600)], wakes=often)
-        np.testing.assert_allclose(wakes_a_day(made.day, made.modes), [720, 360, 720 / 7])
+        np.testing.assert_allclose(Year(made.day, made.modes).wakes_a_day, [720, 360, 720 / 7])
 
     def test_covered_goes_round_midnight(self) -> None:
         half = covered(23, 25)

@@ -42,13 +42,13 @@ def day_report(context: Context) -> DayReport:
     """What the average day and the worst one look like."""
     design, state = context.design, context.usual
     mode_a = state.mode_current_a[:, context.middle]
-    kinds = day_kinds(design.day, design.modes)
-    bad = day_kinds(design.day, design.modes, bad=True)
+    kinds = state.year.kinds
+    drawn = any(s.why != "planned" for s in design.day.sessions)
+    bad = day_kinds(design.day, design.modes, bad=True) if drawn else kinds
     worst = max(bad, key=lambda k: float(k.slots.mean(axis=0) @ mode_a))
     slots, left = (np.asarray(sum(k.weight * getattr(k, x) for k in kinds)) for x in ("slots", "left"))
     average = DayKind(1.0, tuple(range(7)), tuple(range(1, 13)), slots, left)
     rows = [_row(context, k, k.name) for k in sorted(kinds, key=lambda k: -k.weight)[:MOST_KINDS]]
-    drawn = any(s.why != "planned" for s in design.day.sessions)
     worst_name = "the worst day" if len(kinds) == 1 else worst.name
     worst_row = _row(context, worst, worst_name, BAD if drawn else "")
     more = (worst_row.mean.value or 0) / context.mean_a if context.mean_a > 0 else 1.0
