@@ -55,7 +55,9 @@ class Context:
     @cached_property
     def cold_estimate(self) -> sampling.Samples:
         """The same at the coldest temperature of the brief."""
-        return self.estimate if self.coldest is self.usual else sampling.sample_runtime(self.coldest)
+        return (
+            self.estimate if self.coldest is self.usual else sampling.sample_runtime(self.coldest, like=self.estimate)
+        )
 
     @property
     def runtime_s(self) -> float:

@@ -100,7 +100,11 @@ def first_failing_charges(
 def _breaks(condition: _Condition, charge: Array) -> tuple[Array, np.ndarray]:
     """(state of charge, grid point) where a condition first breaks in each of its rows, by linear interpolation; 0 and
     -1 where it does not."""
-    margins = condition.sign * (condition.value - condition.limit)
+    value, limit, sign = condition.value, condition.limit, condition.sign
+    if not value.size or (value.min() - limit >= 0 if sign > 0 else value.max() - limit <= 0):
+        return np.zeros(value.shape[0]), np.full(value.shape[0], -1)
+    margins = value - limit
+    margins *= sign
     broken = margins < -1e-9
     rows = np.arange(broken.shape[0])
     first = broken.argmax(axis=1)
@@ -125,7 +129,7 @@ def _conditions(
         return np.asarray((start + rows).ravel())
 
     every = all_copies(np.arange(modes.size))
-    volts = np.where(worst.collapsed, 0.0, worst.terminal_v)
+    volts = np.where(worst.collapsed, 0.0, worst.terminal_v) if worst.collapsed.any() else worst.terminal_v
     found = [_Condition("cutoff", "", every, volts, pack.cutoff_v, 1, "V")]
 
     if pack.left_behind_h > 0:
@@ -134,7 +138,9 @@ def _conditions(
         found.append(_Condition("kinetics", "", every, spare.reshape(copies * modes.size, -1), 0.0, 1, "Ah"))
 
     def add(reason: str, subject: str, rows: np.ndarray, values: Array, limit: float, sign: int, unit: str) -> None:
-        if rows.size:
+        if rows.size == modes.size:
+            found.append(_Condition(reason, subject, every, values, limit, sign, unit))
+        elif rows.size:
             chosen = all_copies(rows)
             found.append(_Condition(reason, subject, chosen, values[chosen], limit, sign, unit))
 

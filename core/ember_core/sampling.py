@@ -18,7 +18,7 @@ import numpy as np
 from scipy.special import ndtri
 
 from .chemistry import Array, cold_share
-from .demand import draw_range, sampled_loads, state_levels
+from .demand import RailLoads, draw_range, sampled_loads, state_levels
 from .design import Provenance, Range, SwitchingStage
 from .failures import first_failing_charges
 from .pack import OUTER_DECILE, Pack, capacity_tolerance, charge_grid, pack_at
@@ -71,6 +71,7 @@ class Samples:
     seconds: Array
     inputs: list[Uncertain]
     normal: Array
+    loads: RailLoads
 
     def percentile(self, percent: float) -> float:
         return float(np.percentile(self.seconds, percent))
@@ -100,23 +101,28 @@ class Samples:
         return _owners(self.inputs, self.normal, self.seconds)
 
 
-def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT) -> Samples:
-    """So many runtimes (a power of two) of a design with its uncertain inputs drawn anew each time."""
+def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None = None) -> Samples:
+    """So many runtimes (a power of two) of a design with its uncertain inputs drawn anew each time. `like` are samples of
+    the same gadget at another temperature: what is the same is taken over."""
     used = np.flatnonzero(state.moment_weights > 0)
     draws = _draws(state, used)
     others = _others(state)
     while wanted > LEAST_SAMPLES and sum(len(p.states) for p in state.design.parts) * wanted > MOST_VALUES:
         wanted //= 2
     inputs = [*others, *(x.input for x in draws)]
-    normal = _positions(inputs, wanted)
-    values = np.tile(np.array(state_levels(state.design, "typical")), (wanted, 1))
-    for k, one in enumerate(draws, start=len(others)):
-        values[:, one.column] = one.span.values(normal[:, k])
+    if like is not None and like.inputs == inputs and like.seconds.size == wanted:
+        normal, loads = like.normal, like.loads
+    else:
+        normal = _positions(inputs, wanted)
+        values = np.tile(np.array(state_levels(state.design, "typical")), (wanted, 1))
+        for k, one in enumerate(draws, start=len(others)):
+            values[:, one.column] = one.span.values(normal[:, k])
+        loads = sampled_loads(state.design, [state.moments[m] for m in used], values)
     factors = {x: span.values(normal[:, k]) for k, (x, span) in enumerate(others.items())}
     coarse = _Coarse(state, pack_at(state.design.battery, state.temperature_c, charge_grid(CHARGES)), used)
     missed = state.charge_seconds / coarse.typical_s if coarse.typical_s > 0 else 1.0
-    seconds = np.minimum(coarse.seconds(values, factors) * missed, state.lasting_s)
-    return Samples(seconds, inputs, normal)
+    seconds = np.minimum(coarse.seconds(loads, factors) * missed, state.lasting_s)
+    return Samples(seconds, inputs, normal, loads)
 
 
 @dataclass(frozen=True)
@@ -252,9 +258,10 @@ class _Coarse:
         self.typical_s = float(self._until(rate[None, :], np.array([state.ending[1]]))[0])
         self.stage_a = {k: coarse(v[used].T @ self.weights) for k, v in _stage_currents(state).items()}
 
-    def seconds(self, values: Array, factors: dict[Uncertain, Array]) -> Array:
-        """Runtimes [s], shape (samples,); `values` (samples, states), `factors` of shape (samples,) by input."""
-        samples, count, pack, state = values.shape[0], len(self.moments), self.pack, self.state
+    def seconds(self, loads: RailLoads, factors: dict[Uncertain, Array]) -> Array:
+        """Runtimes [s], shape (samples,); `loads` of the moments of all samples, `factors` of shape (samples,) by input."""
+        count, pack, state = len(self.moments), self.pack, self.state
+        samples = loads.mode.size // count
         one = np.ones(samples)
 
         def of(kind: str) -> Array:
@@ -262,7 +269,7 @@ class _Coarse:
 
         lowered = self.slow_v[None] + (of("resistance") - 1)[:, None, None] * self.fast_v[None]
         solution = solve(
-            state.tree, sampled_loads(state.design, self.moments, values), pack,
+            state.tree, loads, pack,
             lowered_v=lowered.reshape(samples * count, -1),
         )  # fmt: skip
         weights = self.weights + (of("use") - 1)[:, None] * self._by_use()

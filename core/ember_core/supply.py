@@ -158,18 +158,15 @@ class _Block:
             return self.node_v[inputs[0]]
         return np.where(self.first[s], self.node_v[inputs[0]], self.node_v[inputs[1]])
 
-    def _currents(self) -> tuple[list[Array], float]:
-        """Upwards: every current. Returns those of the battery and the sources, and the largest change inside."""
+    def _currents(self) -> list[Array]:
+        """Upwards: every current. Returns those of the battery and the sources."""
         tree = self.tree
         asked: list[Array] = [np.zeros(())] * tree.nodes
         for r, feed in enumerate(tree.rail_feeds):
             self.rail_a[r] = self._rail_current(r, self.node_v[feed])
             asked[feed] = asked[feed] + self.rail_a[r]
-        moved = 0.0
         for s in range(len(tree.stages) - 1, -1, -1):
             out = asked[tree.first_stage + s]
-            if tree.feeds_back[s]:
-                moved = max(moved, _largest(out - self.output_a[s]))
             self.output_a[s] = out
             taken = self._taken(s, tree.laws[s], out)
             self.input_a[s] = taken
@@ -180,7 +177,7 @@ class _Block:
                 first = self.first[s]
                 asked[inputs[0]] = asked[inputs[0]] + np.where(first, taken, 0.0)
                 asked[inputs[1]] = asked[inputs[1]] + np.where(first, 0.0, taken)
-        return asked[: tree.first_stage], moved
+        return asked[: tree.first_stage]
 
     def _taken(self, s: int, law: Law, out: Array) -> Array:
         stage = self.tree.stages[s]
@@ -216,19 +213,23 @@ class _Block:
             self.node_v[BATTERY_NODE] = volts
             self.node_v[1 : tree.first_stage] = others
             self._voltages()
-            asked, moved = self._currents()
+            looked_back_at = self._looked_back_at()
+            asked = self._currents()
             following = ocv - asked[BATTERY_NODE] * pack.resistance_ohm
             np.maximum(following, floor, out=following)
             step = following - volts
-            moved = max(moved, _largest(step))
+            moved = _largest(step)
             for i, source in enumerate(tree.sources):
                 fresh = np.maximum(nominal[i] - asked[1 + i] * source.resistance_ohm, COLLAPSE_SHARE * nominal[i])
                 moved = max(moved, _largest(fresh - others[i]))
                 others[i] = fresh
             volts = following
+            state = [volts, *self._looked_back_at()]
+            if moved < NEAR:
+                moved = max(moved, *(_largest(a - b) for a, b in zip(state[1:], looked_back_at, strict=True)), 0.0)
             if moved < TOLERANCE:
                 break
-            history.append([volts, *self._looked_back_at()])
+            history.append(state)
             since += 1
             if moved < NEAR and len(history) >= 3:
                 volts = np.clip(self._jump(history[-3:]), floor, ocv)
