@@ -19,7 +19,8 @@ _CONFIG = ConfigDict(ser_json_inf_nan="null", json_schema_serialization_defaults
 def record(cls: type[T]) -> type[T]:
     """Makes a class of results: plain records that the core makes and nobody edits, without a check of each value (a
     tenth of what an edit costs, when they had one). `as_json` writes them; the API's types are read off them."""
-    made = dataclass(frozen=True, slots=True, kw_only=True)(cls)
+    # frozen for the type checker alone: at run time that would cost more than the rest of making one
+    made = dataclass(slots=True, kw_only=True)(cls)
     made.__pydantic_config__ = _CONFIG  # type: ignore[attr-defined]
     return made
 

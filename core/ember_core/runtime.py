@@ -85,7 +85,7 @@ class Run:
     def in_mode(self) -> Array:
         """Share of each moment in each mode, shape (modes, moments); rows add up to 1."""
         modes = np.arange(len(self.design.modes))[:, None]
-        return np.array([m.share for m in self.moments]) * (self.loads.mode == modes)
+        return np.asarray(np.array([m.share for m in self.moments]) * (self.loads.mode == modes))
 
     def stage_loss_w(self, stage: int) -> Array:
         """What a stage of the tree loses at every working point [W], shape (moments, N)."""

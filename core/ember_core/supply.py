@@ -55,13 +55,24 @@ class Solution:
 
 
 def _empty(tree: Tree, moments: int, charges: int, inside: bool) -> Solution:
-    shape = (moments, charges)
     sources, stages, rails = (len(x) if inside else 0 for x in (tree.sources, tree.stages, tree.rail_feeds))
+
+    def table(*leading: int) -> Array:
+        return _table((*leading, moments, charges))
+
     return Solution(
-        np.empty(shape), np.empty(shape), np.empty((sources, *shape)), np.empty((sources, *shape)),
-        np.empty((stages, *shape)), np.empty((stages, *shape)), np.empty((stages, *shape)), np.empty((stages, *shape)),
-        np.empty((rails, *shape)), np.empty((rails, *shape)), np.empty(shape, dtype=bool),
+        table(), table(), table(sources), table(sources), table(stages), table(stages), table(stages), table(stages),
+        table(rails), table(rails), _table((moments, charges), bool),
     )  # fmt: skip
+
+
+def _table(shape: tuple[int, ...], kind: type = float) -> Array:
+    """An empty array whose longer one of the last two axes lies in one piece: twice as fast, as what belongs to a moment or to
+    a state of charge alone spreads along whole pieces of it."""
+    *leading, moments, charges = shape
+    if moments <= charges:
+        return np.empty(shape, kind)
+    return np.empty((*leading, charges, moments), kind).swapaxes(-1, -2)
 
 
 def solve(tree: Tree, loads: RailLoads, pack: Pack, *, inside: bool = True, lowered_v: Array | None = None) -> Solution:
@@ -78,7 +89,8 @@ def solve(tree: Tree, loads: RailLoads, pack: Pack, *, inside: bool = True, lowe
         block = _Block(tree, loads.rows(chosen), pack)
         if lowered_v is not None:
             own = np.broadcast_to(lowered_v, (moments, pack.charge.size))[chosen]
-            block.open_circuit_v = np.maximum(block.open_circuit_v - own, LEAST_INPUT_V)
+            block.open_circuit_v -= own
+            np.maximum(block.open_circuit_v, LEAST_INPUT_V, out=block.open_circuit_v)
         block.solve_into(result.moments(chosen))
     return result
 
@@ -90,7 +102,8 @@ class _Block:
         self.tree, self.loads, self.pack = tree, loads, pack
         modes = loads.mode
         self.shape = (modes.size, pack.charge.size)
-        self.open_circuit_v: Array = np.broadcast_to(pack.open_circuit_v, self.shape)
+        self.open_circuit_v = _table(self.shape)
+        self.open_circuit_v[:] = pack.open_circuit_v
         column = (slice(None), None)
         self.powered = [tree.powered[n, modes][column] for n in range(tree.nodes)]
         self.off = [tree.off[s, modes][column] if tree.off[s, modes].any() else None for s in range(len(tree.stages))]

@@ -214,26 +214,18 @@ def _others(context: Context) -> list[DrawOther]:
 def draw_report(context: Context) -> DrawReport:
     design, state = context.design, context.usual
     index = {p.id: i for i, p in enumerate(design.parts)}
-    rail_of = {r.id: i for i, r in enumerate(design.supply.rails)}
     totals = state.mode_current_a[:, context.middle]
     cells = [
         _cell(context, index[use.part], m, use, float(totals[m]))
         for m, mode in enumerate(design.modes)
         for use in mode.uses
     ]
+    rail_a = np.zeros((len(design.supply.rails), len(design.modes)))
+    np.add.at(rail_a, state.rail_of, context.part_mode_a)
+    rail_v = state.typical.rail_v[:, :, state.middle] @ state.in_mode.T
     rails = [
-        RailMode(
-            rail=rail.id,
-            mode=mode.id,
-            current_a=float(sum(context.part_mode_a[i, m] for i, p in enumerate(design.parts) if p.rail == rail.id)),
-            voltage_v=sum(
-                x.share * float(state.typical.rail_v[r, k, state.middle])
-                for k, x in enumerate(state.moments)
-                if x.mode == m
-            ),
-        )
+        RailMode(rail=rail.id, mode=mode.id, current_a=float(rail_a[r, m]), voltage_v=float(rail_v[r, m]))
         for r, rail in enumerate(design.supply.rails)
-        if rail.id in rail_of
         for m, mode in enumerate(design.modes)
     ]
     per_part = context.part_battery_a @ state.shares

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -64,52 +65,73 @@ class StageCurve:
     marks: list[CurveMark]
 
 
+@dataclass(frozen=True)
+class _Way:
+    """A way that power takes, with its mean in each of the rows (the average day, then each mode) [W]."""
+
+    source: str
+    target: str
+    kind: NodeKind
+    name: str
+    watts: Array
+
+
 def flows(context: Context) -> list[Flow]:
-    state = context.usual
-    by_mode = [(m.id, state.in_mode[i]) for i, m in enumerate(context.design.modes)]
-    rows: list[tuple[str | None, Array]] = [(None, state.moment_weights), *by_mode]
-    return [_flow(context, mode, weights) for mode, weights in rows]
+    """The flow of the average day, then of each mode."""
+    state, design = context.usual, context.design
+    weights = np.vstack([state.moment_weights, state.in_mode])
+    ways, given = _ways(context, weights)
+    return [
+        Flow(
+            mode=mode,
+            given_w=float(given[row]),
+            links=[
+                FlowLink(source=x.source, target=x.target, kind=x.kind, name=x.name, watts=float(x.watts[row]))
+                for x in ways
+                if x.watts[row] > 0
+            ],
+        )
+        for row, mode in enumerate([None, *(m.id for m in design.modes)])
+    ]
 
 
-def _flow(context: Context, mode: str | None, weights: Array) -> Flow:
+def _ways(context: Context, weights: Array) -> tuple[list[_Way], Array]:
+    """(all ways in order, what the sources give in each row [W]); `weights` of shape (rows, moments)."""
     state, design, mid = context.usual, context.design, context.middle
     tree, s = state.tree, state.typical
     names = ["battery", *(x.id for x in tree.sources), *(x.id for x in tree.stages)]
     first = first_choice(tree, state.pack, state.loads.mode)
-    links: list[FlowLink] = []
+    ways: list[_Way] = []
 
-    def link(source: str, target: str, kind: NodeKind, name: str, watts: float) -> None:
-        if watts > 0:
-            links.append(FlowLink(source=source, target=target, kind=kind, name=name, watts=watts))
+    def mean(watts: Array) -> Array:
+        return np.array([row @ watts for row in weights])  # one by one: small losses are differences, and rounding shows
 
-    def mean(volts: Array, amps: Array) -> float:
-        return float(weights @ (volts * amps))
-
-    inner = mean(state.pack.open_circuit_v[mid] - s.terminal_v[:, mid], s.source_a[:, mid])
-    link("battery", "loss:battery", "loss", "the battery's own resistance", inner)
+    inner = mean((state.pack.open_circuit_v[mid] - s.terminal_v[:, mid]) * s.source_a[:, mid])
+    ways.append(_Way("battery", "loss:battery", "loss", "the battery's own resistance", inner))
     for i, stage in enumerate(tree.stages):
         into = s.stage_input_v[i, :, mid] * s.stage_input_a[i, :, mid]
-        out = mean(s.stage_output_v[i, :, mid], s.stage_output_a[i, :, mid])
         inputs = tree.inputs[i]
         if len(inputs) == 1:
-            link(names[inputs[0]], stage.id, "stage", stage.name, float(weights @ into))
+            ways.append(_Way(names[inputs[0]], stage.id, "stage", stage.name, mean(into)))
         else:
             chosen = first[i][:, mid]
-            link(names[inputs[0]], stage.id, "stage", stage.name, float(weights @ np.where(chosen, into, 0.0)))
-            link(names[inputs[1]], stage.id, "stage", stage.name, float(weights @ np.where(chosen, 0.0, into)))
-        link(stage.id, f"loss:{stage.id}", "loss", f"lost in {stage.name}", float(weights @ into) - out)
+            ways.append(_Way(names[inputs[0]], stage.id, "stage", stage.name, mean(np.where(chosen, into, 0.0))))
+            ways.append(_Way(names[inputs[1]], stage.id, "stage", stage.name, mean(np.where(chosen, 0.0, into))))
+        lost = mean(into) - mean(s.stage_output_v[i, :, mid] * s.stage_output_a[i, :, mid])
+        ways.append(_Way(stage.id, f"loss:{stage.id}", "loss", f"lost in {stage.name}", lost))
     for r, rail in enumerate(design.supply.rails):
-        watts = mean(s.rail_v[r, :, mid], s.rail_a[r, :, mid])
-        link(names[tree.rail_feeds[r]], f"rail:{rail.id}", "rail", rail.name, watts)
+        watts = mean(s.rail_v[r, :, mid] * s.rail_a[r, :, mid])
+        ways.append(_Way(names[tree.rail_feeds[r]], f"rail:{rail.id}", "rail", rail.name, watts))
         if rail.capacitor:
-            leak = float((weights * state.rail_powered[r]) @ s.rail_v[r, :, mid]) * rail.capacitor.leakage_a
-            link(f"rail:{rail.id}", f"loss:capacitor:{rail.id}", "loss", "leakage of its capacitor", leak)
-    parts_w = (s.rail_v[state.rail_of, :, mid] * state.parts_a(mid)) @ weights
+            leak = mean(state.rail_powered[r] * s.rail_v[r, :, mid]) * rail.capacitor.leakage_a
+            ways.append(_Way(f"rail:{rail.id}", f"loss:capacitor:{rail.id}", "loss", "leakage of its capacitor", leak))
+    parts_w = weights @ (s.rail_v[state.rail_of, :, mid] * state.parts_a(mid)).T
     for p, part in enumerate(design.parts):
-        link(f"rail:{part.rail}", f"part:{part.id}", "part", part.name, float(parts_w[p]))
-    given = mean(s.terminal_v[:, mid], s.source_a[:, mid]) + inner
-    given += sum(mean(s.other_v[i, :, mid], s.other_a[i, :, mid]) for i in range(len(tree.sources)))
-    return Flow(mode=mode, given_w=given, links=links)
+        ways.append(_Way(f"rail:{part.rail}", f"part:{part.id}", "part", part.name, parts_w[:, p]))
+    given = mean(s.terminal_v[:, mid] * s.source_a[:, mid]) + inner
+    for i in range(len(tree.sources)):
+        given = given + mean(s.other_v[i, :, mid] * s.other_a[i, :, mid])
+    return ways, given
 
 
 def curves(context: Context) -> list[StageCurve]:

@@ -274,10 +274,7 @@ def hot_stages(context: Context) -> Iterator[Found]:
     for i, stage in enumerate(state.tree.stages):
         if stage.theta_c_per_w is None:
             continue
-        watts = np.zeros(len(design.modes))
-        for k, moment in enumerate(state.moments):
-            lost = state.stage_loss_w(i)[k]
-            watts[moment.mode] += moment.share * float(np.max(lost))
+        watts = state.in_mode @ np.max(state.stage_loss_w(i), axis=1)
         watts = np.where(state.shares > 0, watts, 0.0)
         inside = design.brief.hottest_c + case * np.maximum(warm.felt_w, 0.0)
         junctions = np.where(watts > 0, inside + watts * stage.theta_c_per_w, -300.0)
