@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.stats import poisson
+from scipy.special import pdtr, pdtrik
 
 from .chemistry import Array
 from .design import Day, Mode, Pattern, Session, Wake
@@ -129,8 +129,15 @@ def happens(event: Pattern, weekday: int, month: int) -> bool:
 def times_a_day(session: Session, *, bad: bool = False) -> float:
     """How often a session comes on a day on which it does."""
     if bad and session.why != "planned":
-        return float(poisson.ppf(BAD_DAY, session.per_day))
+        return _most_on(BAD_DAY, session.per_day)
     return session.per_day
+
+
+def _most_on(share: float, mean: float) -> float:
+    """The count of Poisson events that is not exceeded on a share of the days (0..1) [-]."""
+    count = float(np.ceil(pdtrik(share, mean)))
+    fewer = max(count - 1, 0.0)
+    return fewer if pdtr(fewer, mean) >= share else count
 
 
 def longest_s(day: Day, modes: list[Mode]) -> Array:

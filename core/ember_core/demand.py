@@ -14,7 +14,7 @@ from typing import Literal
 import numpy as np
 
 from .chemistry import Array
-from .design import CurrentDraw, Design, Mode, Part, PowerDraw, Range, ResistorDraw, State, Use
+from .design import CurrentDraw, Design, LampDraw, Mode, Part, PowerDraw, Range, ResistorDraw, State, Use
 
 Level = Literal["least", "typical", "most"]
 LEAST_PART_V = 0.05  # below it a part that takes a power takes no more current
@@ -209,27 +209,34 @@ def sampled_loads(design: Design, moments: list[Moment], values: Array) -> RailL
     """
     rails = {r.id: i for i, r in enumerate(design.supply.rails)}
     columns = {(p, s.name): k for k, (p, s) in enumerate((p, s) for p, x in enumerate(design.parts) for s in x.states)}
-    samples = values.shape[0]
-    shape = (samples, len(moments), len(rails))
-    current, power, conductance = np.zeros(shape), np.zeros(shape), np.zeros(shape)
-    for r, rail in enumerate(design.supply.rails):
-        current[:, :, r] = rail.capacitor.leakage_a if rail.capacitor else 0.0
+    samples, cells = values.shape[0], len(moments) * len(rails)
+    # what each state adds to each moment's load on each rail: (state's column, cell, copies) by kind of draw
+    entries: dict[type, list[tuple[int, int, int]]] = {CurrentDraw: [], PowerDraw: [], ResistorDraw: []}
     lamps: list[tuple[int, int, float]] = []
     lamp_s: list[Array] = []
     for m, moment in enumerate(moments):
         for p, (part, state) in enumerate(zip(design.parts, moment.states, strict=True)):
             if state is None:
                 continue
-            value, r, draw = values[:, columns[p, state.name]], rails[part.rail], state.draw
-            if isinstance(draw, CurrentDraw):
-                current[:, m, r] += part.quantity * value
-            elif isinstance(draw, PowerDraw):
-                power[:, m, r] += part.quantity * value
-            elif isinstance(draw, ResistorDraw):
-                conductance[:, m, r] += part.quantity / value
+            k, r = columns[p, state.name], rails[part.rail]
+            if isinstance(state.draw, LampDraw):
+                lamps.append((m, r, state.draw.forward_v))
+                lamp_s.append(part.quantity / values[:, k])
             else:
-                lamps.append((m, r, draw.forward_v))
-                lamp_s.append(part.quantity / value)
+                entries[type(state.draw)].append((k, m * len(rails) + r, part.quantity))
+
+    def total(rows: list[tuple[int, int, int]], *, inverse: bool = False) -> Array:
+        if not rows:
+            return np.zeros((samples, cells))
+        which, cell, copies = np.array(rows, dtype=float).T
+        used, position = np.unique(which.astype(int), return_inverse=True)
+        spread = np.zeros((used.size, cells))
+        np.add.at(spread, (position, cell.astype(int)), copies)
+        return np.asarray((1 / values[:, used] if inverse else values[:, used]) @ spread)
+
+    leaks = np.array([r.capacitor.leakage_a if r.capacitor else 0.0 for r in design.supply.rails])
+    current = total(entries[CurrentDraw]) + np.tile(leaks, len(moments))
+    power, conductance = total(entries[PowerDraw]), total(entries[ResistorDraw], inverse=True)
     table = np.array(lamps, dtype=float).reshape(-1, 3)
     first = np.arange(samples)[:, None] * len(moments)
     flat = (samples * len(moments), len(rails))

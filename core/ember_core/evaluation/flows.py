@@ -104,7 +104,9 @@ def _ways(context: Context, weights: Array) -> tuple[list[_Way], Array]:
     ways: list[_Way] = []
 
     def mean(watts: Array) -> Array:
-        return np.array([row @ watts for row in weights])  # one by one: small losses are differences, and rounding shows
+        return np.array(
+            [row @ watts for row in weights]
+        )  # one by one: small losses are differences, and rounding shows
 
     inner = mean((state.pack.open_circuit_v[mid] - s.terminal_v[:, mid]) * s.source_a[:, mid])
     ways.append(_Way("battery", "loss:battery", "loss", "the battery's own resistance", inner))
