@@ -5,7 +5,7 @@ The figures are in `chemistries.py`.
 
 from __future__ import annotations
 
-from functools import cache
+from functools import cache, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,9 +32,23 @@ def _curve(chemistry: Chemistry, which: str) -> PchipInterpolator:
     return PchipInterpolator(points[:, 0], points[:, 1], extrapolate=True)
 
 
+def _at(chemistry: Chemistry, which: str, charge: Array | float) -> Array:
+    """A curve at states of charge 0..1 (clipped)."""
+    z = np.asarray(charge, dtype=float)
+    return _tabulated(chemistry, which, z.tobytes()).reshape(z.shape)
+
+
+@lru_cache(maxsize=64)
+def _tabulated(chemistry: Chemistry, which: str, charge: bytes) -> Array:
+    """The same few grids are asked for again and again."""
+    values = np.asarray(_curve(chemistry, which)(np.clip(np.frombuffer(charge), 0.0, 1.0)), dtype=float)
+    values.flags.writeable = False
+    return values
+
+
 def open_circuit_voltage(chemistry: Chemistry, charge: Array | float) -> Array:
     """Open-circuit voltage of one cell [V] at a state of charge 0..1 (clipped); monotone piecewise cubic."""
-    return np.asarray(_curve(chemistry, "ocv")(np.clip(charge, 0.0, 1.0)), dtype=float)
+    return _at(chemistry, "ocv", charge)
 
 
 def arrhenius(chemistry: Chemistry, temperature_c: float) -> float:
@@ -45,8 +59,7 @@ def arrhenius(chemistry: Chemistry, temperature_c: float) -> float:
 
 def resistance_factor(chemistry: Chemistry, charge: Array | float, temperature_c: float = 25.0) -> Array:
     """Factor on the resistance at half charge and 25 degC, over charge (0..1) and temperature [degC]."""
-    course = _curve(chemistry, "resistance")(np.clip(charge, 0.0, 1.0))
-    return np.asarray(course * arrhenius(chemistry, temperature_c), dtype=float)
+    return np.asarray(_at(chemistry, "resistance", charge) * arrhenius(chemistry, temperature_c), dtype=float)
 
 
 def cold_share(chemistry: Chemistry, temperature_c: float) -> float:

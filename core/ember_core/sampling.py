@@ -113,12 +113,12 @@ def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None
     if like is not None and like.inputs == inputs and like.seconds.size == wanted:
         normal, loads = like.normal, like.loads
     else:
-        normal = _positions(inputs, wanted)
+        normal = _positions(tuple(inputs), wanted)
         values = np.tile(np.array(state_levels(state.design, "typical")), (wanted, 1))
-        for k, one in enumerate(draws, start=len(others)):
-            values[:, one.column] = one.span.values(normal[:, k])
+        if draws:
+            values[:, [x.column for x in draws]] = drawn_values([x.span for x in draws], normal[:, len(others) :])
         loads = sampled_loads(state.design, [state.moments[m] for m in used], values)
-    factors = {x: span.values(normal[:, k]) for k, (x, span) in enumerate(others.items())}
+    factors = dict(zip(others, drawn_values(list(others.values()), normal[:, : len(others)]).T, strict=True))
     coarse = _Coarse(state, pack_at(state.design.battery, state.temperature_c, charge_grid(CHARGES)), used)
     missed = state.charge_seconds / coarse.typical_s if coarse.typical_s > 0 else 1.0
     seconds = np.minimum(coarse.seconds(loads, factors) * missed, state.lasting_s)
@@ -138,14 +138,25 @@ class Span:
     ceiling: float = math.inf
 
     def values(self, normal: Array) -> Array:
-        """The values at standard normal positions."""
-        outer: Array = np.where(normal < 0, self.outer_low, self.outer_high)
-        if self.typical <= 0 or self.least <= 0:
-            steps: Array = np.where(normal < 0, self.typical - self.least, self.most - self.typical)
-            return np.clip(self.typical + steps / outer * normal, 0.0, self.ceiling)
-        below, above = math.log(self.typical / self.least), math.log(self.most / self.typical)
-        side: Array = np.where(normal < 0, below, above)
-        return np.minimum(self.typical * np.exp(side / outer * normal), self.ceiling)
+        """The values at standard normal positions, shape (samples,)."""
+        return np.asarray(drawn_values([self], normal[:, None])[:, 0])
+
+
+def drawn_values(spans: list[Span], normal: Array) -> Array:
+    """The values of many distributions at standard normal positions, shape (samples, spans)."""
+    least, typical, most, ceiling = (
+        np.array([getattr(x, f) for x in spans]) for f in ("least", "typical", "most", "ceiling")
+    )
+    outer_low, outer_high = (np.array([getattr(x, f) for x in spans]) for f in ("outer_low", "outer_high"))
+    below = normal < 0
+    steps = normal / np.where(below, outer_low, outer_high)
+    relative = (typical > 0) & (least > 0)
+    middle, low = np.where(relative, typical, 1.0), np.where(relative, least, 1.0)
+    high = np.where(relative, most, 1.0)
+    logs = np.where(below, np.log(middle / low), np.log(high / middle))
+    linear = typical + np.where(below, typical - least, most - typical) * steps
+    values = np.where(relative, middle * np.exp(logs * steps), np.maximum(linear, 0.0))
+    return np.asarray(np.minimum(values, ceiling))
 
 
 def factor(times: float) -> Span:
@@ -223,7 +234,8 @@ def _column(key: str, count: int) -> Array:
     return column
 
 
-def _positions(inputs: list[Uncertain], count: int) -> Array:
+@lru_cache(maxsize=32)
+def _positions(inputs: tuple[Uncertain, ...], count: int) -> Array:
     """The inputs' positions, shape (count, inputs), each column uncorrelated with those before it."""
     raw = np.stack([_column(f"{x.kind}/{x.subject}/{x.state}", count) for x in inputs], axis=1)
     if len(inputs) > count // 2:

@@ -65,14 +65,14 @@ class Distribution(unittest.TestCase):
 
     def test_columns_are_stratified_alike_and_uncorrelated(self) -> None:
         inputs = [Uncertain("draw", f"p{i}", "on") for i in range(40)]
-        columns = _positions(inputs, 128)
+        columns = _positions(tuple(inputs), 128)
         for column in columns.T:
             self.assertEqual(np.unique(np.floor(ndtr(column) * 128)).size, 128)
         self.assertLess(float(np.abs(np.corrcoef(columns.T) - np.eye(40)).max()), 0.12)
 
     def test_an_input_more_moves_no_other_one(self) -> None:
         inputs = [Uncertain("capacity"), Uncertain("draw", "a", "on"), Uncertain("draw", "b", "on")]
-        np.testing.assert_array_equal(_positions(inputs, 128)[:, :2], _positions(inputs[:2], 128))
+        np.testing.assert_array_equal(_positions(tuple(inputs), 128)[:, :2], _positions(tuple(inputs[:2]), 128))
 
 
 def sure(*parts: dict[str, object], **more: object) -> Run:
