@@ -8,13 +8,10 @@ from __future__ import annotations
 from functools import cache, lru_cache
 
 import numpy as np
-from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
 
 from .chemistries import CHEMISTRIES
 from .design import Chemistry
-
-Array = NDArray[np.float64]
+from .numeric import Array, MonotoneCubic
 
 GAS_CONSTANT = 8.314462618  # J / (mol K)
 REFERENCE_K = 298.15
@@ -27,9 +24,9 @@ __all__ = [
 
 
 @cache
-def _curve(chemistry: Chemistry, which: str) -> PchipInterpolator:
+def _curve(chemistry: Chemistry, which: str) -> MonotoneCubic:
     points = np.asarray(getattr(CHEMISTRIES[chemistry], which), dtype=float)
-    return PchipInterpolator(points[:, 0], points[:, 1], extrapolate=True)
+    return MonotoneCubic.through(points[:, 0], points[:, 1])
 
 
 def _at(chemistry: Chemistry, which: str, charge: Array | float) -> Array:

@@ -14,7 +14,6 @@ from functools import lru_cache
 from typing import Protocol
 
 import numpy as np
-from scipy.optimize import nnls
 
 from .chemistry import Array
 from .design import (
@@ -168,6 +167,8 @@ class ShuntLaw:
 
 @lru_cache(maxsize=512)
 def _fit(points: tuple[tuple[float, float, float], ...], output_v: float, quiescent_a: float) -> tuple[float, ...]:
+    from scipy.optimize import nnls  # as long in coming as all of this core
+
     current = np.array([p[0] for p in points])
     efficiency = np.array([p[1] for p in points])
     input_v = np.array([p[2] for p in points])

@@ -12,7 +12,6 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.special import pdtr, pdtrik
 
 from .chemistry import Array
 from .design import Day, Mode, Pattern, Session, Wake
@@ -135,6 +134,8 @@ def times_a_day(session: Session, *, bad: bool = False) -> float:
 
 def _most_on(share: float, mean: float) -> float:
     """The count of Poisson events that is not exceeded on a share of the days (0..1) [-]."""
+    from scipy.special import pdtr, pdtrik  # as long in coming as half of this core
+
     count = float(np.ceil(pdtrik(share, mean)))
     fewer = max(count - 1, 0.0)
     return fewer if pdtr(fewer, mean) >= share else count

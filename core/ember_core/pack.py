@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
-from scipy.special import ndtr
 
 from . import chemistry
 from .chemistry import CHEMISTRIES, Array
@@ -127,8 +126,9 @@ def weakest_of(count: int) -> float:
     if count == 1:
         return 0.0
     x = np.linspace(-9, 9, 4001)
+    below = np.array([math.erfc(-v / math.sqrt(2)) / 2 for v in x])
     density = np.exp(-x * x / 2) / np.sqrt(2 * np.pi)
-    return float(np.trapezoid(x * count * density * ndtr(x) ** (count - 1), x))
+    return float(np.trapezoid(x * count * density * below ** (count - 1), x))
 
 
 def capacity_shares(battery: Battery, temperature_c: float) -> tuple[Share, ...]:

@@ -13,9 +13,9 @@ import math
 import zlib
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from statistics import NormalDist
 
 import numpy as np
-from scipy.special import ndtri
 
 from .chemistry import Array, cold_share
 from .demand import RailLoads, draw_range, sampled_loads, state_levels
@@ -229,7 +229,8 @@ def _others(state: Run) -> dict[Uncertain, Span]:
 def _column(key: str, count: int) -> Array:
     """One input's standard normal positions: a point in each of `count` equally likely strata, in an order of its own."""
     random = np.random.default_rng(zlib.crc32(key.encode()))
-    column = np.asarray(ndtri((random.permutation(count) + random.random(count)) / count))
+    normal = NormalDist()
+    column = np.array([normal.inv_cdf(p) for p in (random.permutation(count) + random.random(count)) / count])
     column.flags.writeable = False
     return column
 

@@ -24,7 +24,7 @@ FILE = Path(__file__).parent / "data" / "golden.json.xz"
 DEMOS = Path(__file__).parents[2] / "demo"
 RANDOM_DESIGNS = 200
 TOLERANCE = 1e-9
-NOTHING = 1e-15  # what rounding leaves where figures cancel
+NOTHING = 1e-12  # what rounding leaves where figures cancel
 Evaluated = dict[str, Any]
 
 

@@ -15,6 +15,7 @@ from ..figures import Figure, figure, record
 from ..quantities import show
 from ..wording import describe_failure
 
+NOISE = 1e-12  # of the mean current: what rounding leaves
 DAY_SOURCE = "time-weighted mean over the day"
 
 
@@ -207,7 +208,7 @@ def _others(context: Context) -> list[DrawOther]:
             current=figure(f"{name}: for itself over the average day", amps, "A", formula, [], "marginal input current of the stages on the way"),
         )
         for kind, key, name, amps, formula in rows
-        if amps > 0
+        if amps > NOISE * mean
     ]  # fmt: skip
 
 
