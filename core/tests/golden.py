@@ -25,6 +25,7 @@ DEMOS = Path(__file__).parents[2] / "demo"
 RANDOM_DESIGNS = 200
 TOLERANCE = 1e-9
 NOTHING = 1e-11  # a loss so small is what rounding leaves of two large figures
+NO_SHARE = 1e-7
 ROUNDING = 1e-15
 Evaluated = dict[str, Any]
 
@@ -49,7 +50,7 @@ def digest(section: Any) -> list[float]:
     for path, value in leaves(section):
         if isinstance(value, bool) or value is None or isinstance(value, str):
             words ^= zlib.crc32(f"{path}={value}".encode())
-        elif abs(value) > NOTHING:
+        elif abs(value) > (NO_SHARE if path.endswith("share") else NOTHING):
             weight = zlib.crc32(path.encode()) / 2**31 - 1
             figures.append(math.copysign(700 + math.log(abs(value)), value) * weight)
     return [math.fsum(figures), words]
