@@ -7,15 +7,20 @@ from functools import cached_property
 
 import numpy as np
 
-from . import charging, fit, runtime, sag, sampling, warmth
 from .catalogue import Catalogue
+from .charging import Charge
 from .chemistry import Array
 from .day import SECONDS_PER_DAY
 from .demand import part_current
 from .design import Design, SeriesStage
 from .figures import PatchOperation
+from .fit import Fit, check_fit
 from .remedies import apply_patch
+from .runtime import Run, rerun, run, with_battery
+from .sag import Sag, find_sags
+from .sampling import Samples, sample_runtime
 from .supply import nominal_rail_v
+from .warmth import Warmth, find_warmth
 
 WORKS_LIKE = 0.5  # of the hungriest mode's current: a resting mode that draws as much is no sleep
 
@@ -26,38 +31,36 @@ class Context:
     catalogue: Catalogue
 
     @cached_property
-    def usual(self) -> runtime.Run:
-        return runtime.run(self.design)
+    def usual(self) -> Run:
+        return run(self.design)
 
     @cached_property
-    def coldest(self) -> runtime.Run:
+    def coldest(self) -> Run:
         brief = self.design.brief
         if brief.coldest_c == brief.usual_c:
             return self.usual
-        return runtime.with_battery(self.usual, self.design.battery, brief.coldest_c)
+        return with_battery(self.usual, self.design.battery, brief.coldest_c)
 
     @cached_property
-    def _tried(self) -> dict[str, runtime.Run]:
+    def _tried(self) -> dict[str, Run]:
         return {}
 
-    def after(self, patch: list[PatchOperation]) -> runtime.Run:
+    def after(self, patch: list[PatchOperation]) -> Run:
         """The design after a patch, solved at the usual temperature. Raises DocumentError where it is none."""
         key = repr(patch)
         if key not in self._tried:
-            self._tried[key] = runtime.rerun(self.usual, apply_patch(self.design, patch))
+            self._tried[key] = rerun(self.usual, apply_patch(self.design, patch))
         return self._tried[key]
 
     @cached_property
-    def estimate(self) -> sampling.Samples:
+    def estimate(self) -> Samples:
         """The runtime's samples at the usual temperature: its median is what is said of it."""
-        return sampling.sample_runtime(self.usual)
+        return sample_runtime(self.usual)
 
     @cached_property
-    def cold_estimate(self) -> sampling.Samples:
+    def cold_estimate(self) -> Samples:
         """The same at the coldest temperature of the brief."""
-        return (
-            self.estimate if self.coldest is self.usual else sampling.sample_runtime(self.coldest, like=self.estimate)
-        )
+        return self.estimate if self.coldest is self.usual else sample_runtime(self.coldest, like=self.estimate)
 
     @property
     def runtime_s(self) -> float:
@@ -65,8 +68,8 @@ class Context:
         return self.estimate.median
 
     @cached_property
-    def fit(self) -> fit.Fit:
-        return fit.check_fit(self.design)
+    def fit(self) -> Fit:
+        return check_fit(self.design)
 
     @property
     def typical_to_said(self) -> float:
@@ -195,8 +198,8 @@ class Context:
         return min(empty, self.usual.shelf_seconds)
 
     @cached_property
-    def sags(self) -> list[sag.Sag]:
-        return sag.find_sags(self.usual)
+    def sags(self) -> list[Sag]:
+        return find_sags(self.usual)
 
     @cached_property
     def peak_a(self) -> tuple[float, int]:
@@ -221,9 +224,9 @@ class Context:
         return nominal_rail_v(state.tree, top)
 
     @cached_property
-    def warmth(self) -> warmth.Warmth:
+    def warmth(self) -> Warmth:
         """How warm the case gets, in use and while it charges."""
-        return warmth.find_warmth(self.usual, self.charge_mode)
+        return find_warmth(self.usual, self.charge_mode)
 
     @cached_property
     def charge_mode(self) -> int:
@@ -233,6 +236,6 @@ class Context:
         return next((i for i, m in enumerate(self.design.modes) if m.id == wanted), self.rest)
 
     @cached_property
-    def charge(self) -> charging.Charge | None:
+    def charge(self) -> Charge | None:
         """The charge from empty at the usual temperature; None without a charger and for cells that must not have one."""
         return self.warmth.charge

@@ -14,7 +14,8 @@ from functools import cached_property
 import numpy as np
 
 from .chemistry import Array
-from .design import Day, Mode, Pattern, Session, Wake
+from .design import Day, Mode, Session, Wake
+from .design.day import happens
 
 SLOTS = 48
 SECONDS_PER_DAY = 86400.0
@@ -113,16 +114,6 @@ class Year:
 
 def _mean_shares(kinds: list[DayKind]) -> Array:
     return np.asarray(sum(k.weight * k.slots.mean(axis=0) for k in kinds))
-
-
-def clock(hour: float) -> str:
-    """An hour as it is read: 19.5 is "19:30"."""
-    minutes = round(hour * 60)
-    return f"{minutes // 60 % 24:02d}:{minutes % 60:02d}"
-
-
-def happens(event: Pattern, weekday: int, month: int) -> bool:
-    return (not event.days or weekday in event.days) and (not event.months or month in event.months)
 
 
 def times_a_day(session: Session, *, bad: bool = False) -> float:

@@ -7,14 +7,14 @@ the mean draw hardly depends on it.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from .chemistry import Array
-from .design import CurrentDraw, Design, LampDraw, Mode, Part, PowerDraw, Range, ResistorDraw, State, Use
+from .design import CurrentDraw, Design, LampDraw, Mode, Part, PowerDraw, Range, ResistorDraw, State
+from .design.phases import phase_ends, phases
 
 Level = Literal["least", "typical", "most"]
 LEAST_PART_V = 0.05  # below it a part that takes a power takes no more current
@@ -68,39 +68,11 @@ class RailLoads:
         )  # fmt: skip
 
 
-def _timeline(use: Use, part: Part) -> list[tuple[float, State | None]]:
-    """(end of the phase as a share of the period, state) in order, ending at 1."""
-    states = {s.name: s for s in part.states}
-    rest = states[use.rest] if use.rest is not None else None
-    if not use.burst:
-        return [(use.duty, states[use.state]), (1.0, rest)] if use.duty < 1 else [(1.0, states[use.state])]
-    assert use.period_s is not None
-    line: list[tuple[float, State | None]] = []
-    elapsed = 0.0
-    for phase in use.burst:
-        elapsed += phase.seconds
-        line.append((min(elapsed / use.period_s, 1.0), states[phase.state]))
-    if line[-1][0] < 1 - 1e-12:
-        line.append((1.0, rest))
-    return line
-
-
-def _edges(lines: Iterable[list[tuple[float, State | None]]]) -> list[float]:
-    """Where the moments of a mode end, as shares of its period, in order."""
-    return sorted({round(end, 12) for line in lines for end, _ in line if end > 0} | {1.0})
-
-
-def count_moments(mode: Mode, parts: list[Part]) -> int:
-    """How many moments a mode has, without making them."""
-    known = {p.id: p for p in parts}
-    return len(_edges(_timeline(use, known[use.part]) for use in mode.uses))
-
-
 def mode_moments(mode: Mode, index: int, parts: list[Part]) -> list[Moment]:
     """The moments of one mode, in order of phase; their shares add up to 1."""
     position = {p.id: i for i, p in enumerate(parts)}
-    lines = [(position[u.part], _timeline(u, parts[position[u.part]])) for u in mode.uses]
-    edges = _edges(line for _, line in lines)
+    lines = [(position[u.part], phases(u, parts[position[u.part]])) for u in mode.uses]
+    edges = phase_ends(line for _, line in lines)
     periods = {u.period_s for u in mode.uses if u.burst}
     period = periods.pop() if len(periods) == 1 else None
     moments, start = [], 0.0

@@ -402,3 +402,9 @@ def _show_time(seconds: float) -> str:
     if 0 < seconds < 1:
         return f"{_digits(seconds * 1000)} ms"
     return f"{_digits(seconds)} s"
+
+
+def clock(hour: float) -> str:
+    """An hour as it is read: 19.5 is "19:30"."""
+    minutes = round(hour * 60)
+    return f"{minutes // 60 % 24:02d}:{minutes % 60:02d}"

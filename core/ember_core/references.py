@@ -10,10 +10,11 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from .day import clock, happens
-from .demand import count_moments
 from .design import FORMAT, READABLE, Day, Design, EitherStage, Session, Stage, Stretch, SwitchingStage, Wake
+from .design.day import happens
+from .design.phases import count_moments
 from .problems import DocumentError, Problem, from_validation, pointer, read_json, with_places
+from .quantities import clock
 
 BATTERY = "battery"
 MOST_LOOPS = 8  # that are told at once

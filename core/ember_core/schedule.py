@@ -7,9 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from .chemistry import Array
-from .day import DAYS_OF_MONTH, happens
+from .day import DAYS_OF_MONTH
 from .demand import Moment
 from .design import Design, Session, Stretch, Wake
+from .design.day import happens
 
 SECONDS_PER_DAY = 86400.0
 USUAL_CYCLE_S = 10.0  # of duties without a burst period

@@ -16,6 +16,7 @@ import numpy as np
 from ember_core import __main__ as command
 from ember_core import evaluate, read_design
 from ember_core.catalogue import built_in
+from ember_core.figures import as_json
 from ember_core.runtime import run
 from ember_core.sampling import sample_runtime
 
@@ -37,7 +38,7 @@ def figures(node: Any) -> list[dict[str, Any]]:
 class Demos(unittest.TestCase):
     def test_every_figure_carries_its_working(self) -> None:
         for path in DEMO:
-            found = figures(evaluate(read_design(path.read_bytes())).model_dump())
+            found = figures(json.loads(as_json(evaluate(read_design(path.read_bytes())))))
             self.assertGreater(len(found), 60)
             for f in found:
                 self.assertTrue(f["label"] and f["working"]["formula"], f)

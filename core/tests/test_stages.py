@@ -136,7 +136,7 @@ class SwitchedOff(unittest.TestCase):
         self.assertAlmostEqual(at_half(result, result.typical.source_a, 0), 3e-7, places=15)
         self.assertEqual(at_half(result, result.typical.rail_v[0], 0), 0.0)
         self.assertAlmostEqual(at_half(result, result.typical.source_a, 1), 0.02, places=12)
-        self.assertEqual(result.part_a(0, 0, 80), 0.0)
+        self.assertEqual(result.parts_a(80)[0, 0], 0.0)
         self.assertEqual(result.failures[0].reason, "empty")
 
     def test_a_boost_without_disconnect_passes_its_input_less_a_diode(self) -> None:

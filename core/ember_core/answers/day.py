@@ -5,9 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from ..context import Context
-from ..day import clock
 from ..figures import record
-from ..quantities import show
+from ..quantities import clock, show
 from ..timeline import one_day
 
 BUCKETS = 288  # five minutes each

@@ -99,3 +99,8 @@ class Day(Model):
     sessions: Annotated[list[Session], Field(max_length=64)] = []
     wakes: Annotated[list[Wake], Field(max_length=64)] = []
     saved_every_s: Second | None = Field(None, description="what is kept is written at least this often [s]")
+
+
+def happens(event: Pattern, weekday: int, month: int) -> bool:
+    """Whether an event has a part in a day (weekday 0..6 from Monday, month 1..12)."""
+    return (not event.days or weekday in event.days) and (not event.months or month in event.months)
