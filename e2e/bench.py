@@ -16,15 +16,15 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 from validation.compare import calibrated, cell_of, gadget, state
 
 from ember_core import evaluate, read_design
-from ember_core.answers import answer_cells
+from ember_core.battery.pack import charge_grid, pack_at
 from ember_core.catalogue import built_in
-from ember_core.context import Context
-from ember_core.demand import all_moments, sampled_loads
-from ember_core.pack import charge_grid, pack_at
-from ember_core.runtime import run
-from ember_core.sampling import sample_runtime
-from ember_core.supply import Solution, solve
-from ember_core.tree import build_tree
+from ember_core.load.operating_points import all_moments, sampled_loads
+from ember_core.runtime.run import run
+from ember_core.runtime.uncertainty import sample_runtime
+from ember_core.solved.gadget import Context
+from ember_core.studies import answer_cells
+from ember_core.supply.solver import Solution, solve
+from ember_core.supply.tree import build_tree
 
 from .chromium import FLAGS, PROGRAM, SIZE
 

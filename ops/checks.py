@@ -35,10 +35,11 @@ def static_checks() -> None:
         ("ruff", [str(VENV / "bin" / "ruff"), "check", *python], ROOT),
         ("the Python formatter", [str(VENV / "bin" / "ruff"), "format", "--check", "--quiet", *python], ROOT),
         ("mypy", [str(PYTHON), "-m", "mypy"], ROOT),
+        ("the rules of the rooms", [str(VENV / "bin" / "lint-imports"), "--no-cache"], ROOT),
         ("the TypeScript check", [npm, "run", "--silent", "types"], WEB),
         ("the TypeScript linter", [npm, "run", "--silent", "lint"], WEB),
     ]
     for name, command, folder in checks:
         say(f"checking with {name}")
-        if subprocess.run(command, cwd=folder, env=os.environ, check=False).returncode:
+        if subprocess.run(command, cwd=folder, env=django_env(), check=False).returncode:
             raise Trouble(f"{name} found something; see above.")

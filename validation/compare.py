@@ -11,9 +11,9 @@ from typing import Any
 import numpy as np
 
 from ember_core import Design, build_design
-from ember_core.calibration import Calibration, Discharge, calibrate
+from ember_core.battery.calibration import Calibration, Discharge, calibrate
 from ember_core.design import Chemistry
-from ember_core.runtime import run
+from ember_core.runtime.run import run
 
 CALIBRATED_FROM = ("0.05", "0.5")
 IRON_BELOW_V = 3.45  # nominal voltage: an iron phosphate cell

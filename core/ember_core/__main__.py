@@ -7,8 +7,8 @@ import sys
 from pathlib import Path
 
 from . import DocumentError, evaluate, read_design
+from .design.problems import LARGEST_DOCUMENT
 from .figures import as_json
-from .problems import LARGEST_DOCUMENT
 from .summary import summary
 
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from .answers import answer_remedies, answer_savings
 from .catalogue import built_in
-from .context import Context
 from .design import Design
 from .evaluation import Evaluation
 from .figures import Figure
 from .quantities import show
+from .solved.gadget import Context
+from .studies import answer_remedies, answer_savings
 
 WORDS = {"pass": "pass ", "watch": "watch", "fail": "FAIL ", "unknown": "  ?  "}
 

@@ -9,9 +9,9 @@ from ember_core import Design, build_design
 from ember_core.catalogue import Catalogue, built_in
 from ember_core.figures import Remedy
 from ember_core.findings import Found
-from ember_core.judging import Judged
 from ember_core.quantities import NO_BREAK
-from ember_core.trials import ways_out
+from ember_core.studies.judging import Judged
+from ember_core.studies.trials import ways_out
 
 MILLI = 1e-3
 

@@ -7,10 +7,10 @@ from typing import Any
 import numpy as np
 
 from ember_core import Design, build_design
-from ember_core.chemistry import Array
-from ember_core.converters import fit_switching
-from ember_core.demand import Moment
-from ember_core.pack import Pack
+from ember_core.battery.pack import Pack
+from ember_core.load.operating_points import Moment
+from ember_core.numeric import Array
+from ember_core.supply.converters import fit_switching
 
 from .gadgets import LINEAR, cell, document, part, state, use
 

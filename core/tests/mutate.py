@@ -29,8 +29,8 @@ LIMIT_S = 240
 
 # module -> the tests that look at it, the quickest first
 TESTS: dict[str, list[str]] = {
-    "converters": ["test_pieces", "test_converters", "test_stages", "test_supply", "test_answers"],
-    "supply": [
+    "supply.converters": ["test_pieces", "test_converters", "test_stages", "test_supply", "test_answers"],
+    "supply.solver": [
         "test_ways",
         "test_supply",
         "test_pieces",
@@ -39,7 +39,7 @@ TESTS: dict[str, list[str]] = {
         "test_converters",
         "test_runtime",
     ],
-    "failures": [
+    "runtime.limits": [
         "test_limits",
         "test_pieces",
         "test_thresholds",
@@ -48,16 +48,24 @@ TESTS: dict[str, list[str]] = {
         "test_verdicts",
         "test_findings",
     ],
-    "runtime": ["test_ways", "test_runtime", "test_rates", "test_gadgets", "test_calibration", "test_timeline"],
-    "sampling": ["test_sampling", "test_evaluation"],
-    "charging": ["test_ways", "test_charging", "test_verdicts", "test_findings"],
-    "heat": ["test_heat", "test_warmth"],
-    "warmth": ["test_warmth", "test_heat", "test_charging"],
-    "fit": ["test_ways", "test_rooms", "test_fit", "test_thresholds", "test_findings", "test_verdicts"],
-    "pack": ["test_ways", "test_pack", "test_pieces", "test_chemistry", "test_day_traps", "test_cells", "test_rates"],
-    "day": ["test_ways", "test_day", "test_timeline", "test_day_traps"],
-    "sag": ["test_traps", "test_peaks"],
-    "trials": ["test_trials", "test_savings", "test_charging"],
+    "runtime.run": ["test_ways", "test_runtime", "test_rates", "test_gadgets", "test_calibration", "test_timeline"],
+    "runtime.uncertainty": ["test_sampling", "test_evaluation"],
+    "charging.charge": ["test_ways", "test_charging", "test_verdicts", "test_findings"],
+    "thermal.case": ["test_heat", "test_warmth"],
+    "solved.warmth": ["test_warmth", "test_heat", "test_charging"],
+    "enclosure.fit": ["test_ways", "test_rooms", "test_fit", "test_thresholds", "test_findings", "test_verdicts"],
+    "battery.pack": [
+        "test_ways",
+        "test_pack",
+        "test_pieces",
+        "test_chemistry",
+        "test_day_traps",
+        "test_cells",
+        "test_rates",
+    ],
+    "load.day": ["test_ways", "test_day", "test_timeline", "test_day_traps"],
+    "solved.droop": ["test_traps", "test_peaks"],
+    "studies.trials": ["test_trials", "test_savings", "test_charging"],
     "findings.draw": ["test_ways", "test_warmth", "test_findings", "test_thresholds", "test_traps", "test_evaluation"],
     "findings.sleep": ["test_ways", "test_traps", "test_thresholds", "test_gadgets"],
     "findings.supply": ["test_ways", "test_pieces", "test_findings", "test_thresholds", "test_traps", "test_gadgets"],
@@ -69,19 +77,19 @@ TESTS: dict[str, list[str]] = {
     "findings.fit": ["test_ways", "test_rooms", "test_thresholds", "test_fit", "test_findings"],
     "findings.heat": ["test_ways", "test_warmth", "test_heat"],
     "findings.peaks": ["test_traps", "test_peaks"],
-    "merging": ["test_merging"],
-    "search": ["test_search"],
-    "csv_cells": ["test_csv_cells"],
-    "quantities": ["test_quantities", "test_bad_input", "test_units_table"],
-    "cell_entry": ["test_bad_input"],
-    "references": ["test_bad_input", "test_day_traps"],
-    "ends": ["test_ends", "test_day_traps", "test_gadgets"],
-    "evaluation.verdicts": ["test_verdicts", "test_charging", "test_heat", "test_findings", "test_fit"],
-    "answers.cells": ["test_cells"],
-    "designers.capacitor": ["test_designers", "test_ways", "test_traps"],
-    "designers.divider": ["test_designers", "test_ways"],
-    "designers.lamp": ["test_designers", "test_pieces"],
-    "designers.cell": ["test_pieces", "test_discharge_csv", "test_cells", "test_designers", "test_day_traps"],
+    "design.merging": ["test_merging"],
+    "catalogue.search": ["test_search"],
+    "imports.csv_cells": ["test_csv_cells"],
+    "quantities.reading": ["test_quantities", "test_bad_input", "test_units_table"],
+    "imports.grid_text": ["test_bad_input"],
+    "design.references": ["test_bad_input", "test_day_traps"],
+    "runtime.ends": ["test_ends", "test_day_traps", "test_gadgets"],
+    "reports.verdicts": ["test_verdicts", "test_charging", "test_heat", "test_findings", "test_fit"],
+    "studies.cells": ["test_cells"],
+    "calculators.capacitor": ["test_designers", "test_ways", "test_traps"],
+    "calculators.divider": ["test_designers", "test_ways"],
+    "calculators.led": ["test_designers", "test_pieces"],
+    "calculators.cell": ["test_pieces", "test_discharge_csv", "test_cells", "test_designers", "test_day_traps"],
 }
 
 SWAPS: dict[type, type] = {
@@ -190,7 +198,8 @@ def _changed(node: ast.AST, k: int) -> None:
 
 
 def path_of(module: str) -> Path:
-    return CORE / "ember_core" / (module.replace(".", "/") + ".py")
+    place = CORE / "ember_core" / module.replace(".", "/")
+    return place / "__init__.py" if place.is_dir() else place.with_suffix(".py")
 
 
 def faults(module: str) -> list[Fault]:

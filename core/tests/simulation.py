@@ -11,8 +11,8 @@ from itertools import pairwise
 from typing import Any
 
 from ember_core import Design
-from ember_core.chemistry import CHEMISTRIES, cold_share, open_circuit_voltage, resistance_factor
-from ember_core.converters import fit_switching
+from ember_core.battery.chemistry import CHEMISTRIES, cold_share, open_circuit_voltage, resistance_factor
+from ember_core.supply.converters import fit_switching
 
 WEAKEST = {1: 0.0, 2: 1 / math.sqrt(math.pi), 3: 1.5 / math.sqrt(math.pi)}  # expected shortfall of the weakest of n
 

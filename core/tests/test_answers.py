@@ -5,10 +5,10 @@ from __future__ import annotations
 import unittest
 
 from ember_core import Design, evaluate
-from ember_core.answers import answer_rail
 from ember_core.catalogue import built_in
-from ember_core.context import Context
-from ember_core.remedies import apply
+from ember_core.design.patches import apply
+from ember_core.solved.gadget import Context
+from ember_core.studies import answer_rail
 
 from .gadgets import LINEAR, design, part, plain, state
 from .test_stages import BOOST, USB

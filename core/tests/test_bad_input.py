@@ -7,10 +7,10 @@ import unittest
 from typing import Any
 
 from ember_core import DocumentError, build_design, read_design
-from ember_core.cell_entry import EntryError, read_cell, write_cell
 from ember_core.design import Part, Phase, Use
-from ember_core.new_gadget import new_gadget
-from ember_core.parts_list import read_parts_list
+from ember_core.imports.grid_text import EntryError, read_cell, write_cell
+from ember_core.imports.new_gadget import new_gadget
+from ember_core.imports.parts_list import read_parts_list
 from ember_core.quantities import QuantityError
 
 from .gadgets import LINEAR, document, part, state, use

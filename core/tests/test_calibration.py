@@ -11,10 +11,10 @@ import numpy as np
 from validation.compare import all_rows, calibrated, cell_of, discharge, gadget, state
 
 from ember_core import evaluate
-from ember_core.calibration import CalibrationError, Discharge, calibrate
+from ember_core.battery.calibration import CalibrationError, Discharge, calibrate
+from ember_core.battery.pack import pack_at
 from ember_core.design import Charger
-from ember_core.pack import pack_at
-from ember_core.runtime import run
+from ember_core.runtime.run import run
 
 SETS: dict[str, Any] = json.loads((Path(__file__).parent / "data" / "discharges.json").read_text())["sets"]
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 import unittest
 
 from ember_core import Design, evaluate
-from ember_core.answers import answer_cells
-from ember_core.answers.cells import CellChoice
+from ember_core.battery.chemistry import CHEMISTRIES
 from ember_core.catalogue import built_in
-from ember_core.chemistry import CHEMISTRIES
-from ember_core.context import Context
-from ember_core.remedies import apply
+from ember_core.design.patches import apply
+from ember_core.solved.gadget import Context
+from ember_core.studies import answer_cells
+from ember_core.studies.cells import CellChoice
 
 from .gadgets import cell, design, part, plain, state
 from .test_findings import CHARGER, Traps

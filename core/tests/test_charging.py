@@ -9,14 +9,22 @@ from typing import Any
 import numpy as np
 
 from ember_core import Design, build_design, evaluate
-from ember_core.answers import answer_cells
 from ember_core.catalogue import built_in
-from ember_core.charging import FOLDBACK_C, Charge, Meanwhile, charge, charge_times, fold_back_a, programmed_current
-from ember_core.context import Context
+from ember_core.charging.charge import (
+    FOLDBACK_C,
+    Charge,
+    Meanwhile,
+    charge,
+    charge_times,
+    fold_back_a,
+    programmed_current,
+)
 from ember_core.design import Battery, Charger, Enclosure
-from ember_core.heat import case_k_per_w
-from ember_core.remedies import apply
-from ember_core.resistors import E24, next_e24
+from ember_core.design.patches import apply
+from ember_core.quantities.preferred import E24, next_e24
+from ember_core.solved.gadget import Context
+from ember_core.studies import answer_cells
+from ember_core.thermal.case import case_k_per_w
 
 from .gadgets import LINEAR, cell, design, document, part, seen, state, use
 from .test_stages import USB

@@ -7,7 +7,7 @@ import unittest
 
 import numpy as np
 
-from ember_core.chemistry import (
+from ember_core.battery.chemistry import (
     CHEMISTRIES,
     GAS_CONSTANT,
     cold_share,
@@ -15,8 +15,8 @@ from ember_core.chemistry import (
     resistance_factor,
     self_discharge_a,
 )
+from ember_core.battery.pack import charge_grid, pack_at
 from ember_core.design import Battery
-from ember_core.pack import charge_grid, pack_at
 
 from .gadgets import cell
 

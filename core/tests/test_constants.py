@@ -5,28 +5,28 @@ from __future__ import annotations
 import importlib
 import unittest
 
-from ember_core.fit import CLEARANCE_MM
-from ember_core.heat import CELL_MAX_C, CONDUCTIVITY, DENSITY, SOFTENING_C
+from ember_core.enclosure.fit import CLEARANCE_MM
+from ember_core.thermal.case import CELL_MAX_C, CONDUCTIVITY, DENSITY, SOFTENING_C
 
 DECIDING: dict[str, dict[str, object]] = {
-    "charging": {"CHARGING_TEMPERATURE_C": 25.0, "PRECHARGE_V": 3.0, "FOLDBACK_C": 120.0, "INDOORS_C": (10.0, 30.0),
+    "charging.charge": {"CHARGING_TEMPERATURE_C": 25.0, "PRECHARGE_V": 3.0, "FOLDBACK_C": 120.0, "INDOORS_C": (10.0, 30.0),
                  "FULL_ENOUGH": 0.7, "FAR_BELOW": 0.9, "FLOAT_TOLERANCE": 0.005},
-    "context": {"WORKS_LIKE": 0.5},
-    "converters": {"LEAST_INPUT_V": 0.05, "BODY_DIODE_V": 0.4},
-    "day": {"SLOTS": 48, "SECONDS_PER_DAY": 86400.0, "BAD_DAY": 0.95},
-    "ends": {"SECONDS_PER_YEAR": 31557600.0, "LEAST_SHELF_YEARS": 1.0},
-    "failures": {"DARK": 0.1},
-    "heat": {"H_SURFACE": 9.5, "SPECIFIC_HEAT_SHELL": 1.3, "SPECIFIC_HEAT_INSIDE": 0.9, "UNCERTAINTY": 0.4},
-    "pack": {"SALVAGED_SHARE": 0.7, "SALVAGED_OHM": 2.0, "SALVAGED_TOLERANCE": (-0.4, 0.3), "MEASURED_TOLERANCE": (-0.03, 0.03), "ROW": 4},
-    "sag": {"JUDGED_AT": 0.2, "USUAL_ESR_OHM": 0.05, "SPARE": 0.8, "USUAL_DROOP": 0.03},
-    "sampling": {"AT_EVERY_EDIT": 128, "ON_DEMAND": 1024, "TAIL": 10.0, "RESISTANCE": 1.4, "MEASURED_RESISTANCE": 1.1, "SELF_DISCHARGE": 1.6,
+    "solved.gadget": {"WORKS_LIKE": 0.5},
+    "supply.converters": {"LEAST_INPUT_V": 0.05, "BODY_DIODE_V": 0.4},
+    "load.day": {"SLOTS": 48, "SECONDS_PER_DAY": 86400.0, "BAD_DAY": 0.95},
+    "runtime.ends": {"SECONDS_PER_YEAR": 31557600.0, "LEAST_SHELF_YEARS": 1.0},
+    "runtime.limits": {"DARK": 0.1},
+    "thermal.case": {"H_SURFACE": 9.5, "SPECIFIC_HEAT_SHELL": 1.3, "SPECIFIC_HEAT_INSIDE": 0.9, "UNCERTAINTY": 0.4},
+    "battery.pack": {"SALVAGED_SHARE": 0.7, "SALVAGED_OHM": 2.0, "SALVAGED_TOLERANCE": (-0.4, 0.3), "MEASURED_TOLERANCE": (-0.03, 0.03), "ROW": 4},
+    "solved.droop": {"JUDGED_AT": 0.2, "USUAL_ESR_OHM": 0.05, "SPARE": 0.8, "USUAL_DROOP": 0.03},
+    "runtime.uncertainty": {"AT_EVERY_EDIT": 128, "ON_DEMAND": 1024, "TAIL": 10.0, "RESISTANCE": 1.4, "MEASURED_RESISTANCE": 1.1, "SELF_DISCHARGE": 1.6,
                  "RATE": 1.4, "COLD": 1.5, "AGEING": 2.0, "STAGE_LOSS": 1.25, "QUIESCENT": 1.5},
-    "trials": {"SAME": 0.002, "SAME_CHARGE": 0.02},
-    "warmth": {"CELL_CHARGE_MAX_C": 45.0},
-    "choosing": {"SAME_VOLTAGE": 0.02, "MOST_WAYS": 3},
-    "designers.cell": {"AGREES": 0.03, "CONTRADICTS": 2.0},
-    "designers.divider": {"CLAMP_V": 0.5},
-    "designers.lamp": {"MODERN_MCD_PER_MA": 60.0},
+    "studies.trials": {"SAME": 0.002, "SAME_CHARGE": 0.02},
+    "solved.warmth": {"CELL_CHARGE_MAX_C": 45.0},
+    "measures.selection": {"SAME_VOLTAGE": 0.02, "MOST_WAYS": 3},
+    "calculators.cell": {"AGREES": 0.03, "CONTRADICTS": 2.0},
+    "calculators.divider": {"CLAMP_V": 0.5},
+    "calculators.led": {"MODERN_MCD_PER_MA": 60.0},
     "findings.awake": {"AWAKE_SHARE": 0.3, "AWAKE_A": 0.04, "AWAKE_S": 1.0, "SHORT_EVENT_S": 60.0, "OFTEN_S": 120.0, "OFTEN_SHARE": 0.5,
                        "ENOUGH_S": 600.0, "BOOT_S": 5.0, "BOOT_SHARE": 0.1, "ACCIDENT_SHARE": 0.05, "LOCKED": 0.05, "UNSAVED_S": 600.0,
                        "SAVE_EVERY_S": 60.0, "LOOP_LEFT": 0.02},

@@ -6,8 +6,8 @@ import unittest
 
 import numpy as np
 
-from ember_core.converters import fit_switching, law, nominal_output_v
 from ember_core.design import EfficiencyPoint, LinearStage, SeriesStage, SwitchingStage
+from ember_core.supply.converters import fit_switching, law, nominal_output_v
 
 LINEAR = LinearStage(
     id="l", name="L", input="battery", output_v=3.3, dropout_v=0.3, dropout_at_a=0.3, quiescent_a=5e-5,

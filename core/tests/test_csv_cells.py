@@ -6,9 +6,9 @@ import csv
 import io
 import unittest
 
-from ember_core.csv_cells import disarmed, rearmed
-from ember_core.new_gadget import new_gadget
-from ember_core.parts_list import read_parts_list, write_parts_list
+from ember_core.imports.csv_cells import disarmed, rearmed
+from ember_core.imports.new_gadget import new_gadget
+from ember_core.imports.parts_list import read_parts_list, write_parts_list
 
 HOSTILE = ("=1+1", "+1", "-1", "@SUM(A1)", "\t=1", "\r=1", "'=1", "''", "'quoted'")
 

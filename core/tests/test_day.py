@@ -9,7 +9,7 @@ import numpy as np
 from scipy.stats import poisson
 
 from ember_core import Design, evaluate
-from ember_core.day import SLOTS, Year, covered, day_kinds, longest_s, mode_shares
+from ember_core.load.day import SLOTS, Year, covered, day_kinds, longest_s, mode_shares
 
 from .gadgets import design, part, state
 

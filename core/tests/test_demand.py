@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import unittest
 
-from ember_core.day import mode_shares
-from ember_core.demand import all_moments, part_current, state_level
+from ember_core.load.day import mode_shares
+from ember_core.load.operating_points import all_moments, part_current, state_level
 
 from .gadgets import asleep, design, part, state, use
 

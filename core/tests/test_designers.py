@@ -10,13 +10,13 @@ from typing import Any
 import numpy as np
 from pydantic import ValidationError
 
+from ember_core.calculators.capacitor import CapacitorTask, design_capacitor, dip_v, needed_farad
+from ember_core.calculators.cell import CellTask, DatasheetCell, cell_from_datasheet
+from ember_core.calculators.divider import DividerTask, design_divider, into_unpowered_pin_a
+from ember_core.calculators.led import LampTask, design_lamp
 from ember_core.catalogue import built_in
-from ember_core.designers.capacitor import CapacitorTask, design_capacitor, dip_v, needed_farad
-from ember_core.designers.cell import CellTask, DatasheetCell, cell_from_datasheet
-from ember_core.designers.divider import DividerTask, design_divider, into_unpowered_pin_a
-from ember_core.designers.lamp import LampTask, design_lamp
 from ember_core.figures import as_json
-from ember_core.resistors import next_e6, next_e24
+from ember_core.quantities.preferred import next_e6, next_e24
 
 from .gadgets import plain
 

@@ -6,10 +6,10 @@ import json
 import unittest
 from pathlib import Path
 
+from ember_core.calculators.cell import fit_cell
 from ember_core.design import Cell
-from ember_core.designers.cell import fit_cell
-from ember_core.discharge_csv import read_discharge
-from ember_core.problems import DocumentError
+from ember_core.design.problems import DocumentError
+from ember_core.imports.discharge import read_discharge
 
 from .gadgets import cell, plain
 

@@ -6,11 +6,11 @@ import unittest
 from typing import Any
 
 from ember_core import Design, evaluate
-from ember_core.answers import answer_outlook, answer_range
 from ember_core.catalogue import built_in
-from ember_core.context import Context
-from ember_core.ends import SECONDS_PER_YEAR, shelf_s
-from ember_core.runtime import run
+from ember_core.runtime.ends import SECONDS_PER_YEAR, shelf_s
+from ember_core.runtime.run import run
+from ember_core.solved.gadget import Context
+from ember_core.studies import answer_outlook, answer_range
 
 from .gadgets import cell, design, part, state, use
 

@@ -17,8 +17,8 @@ from ember_core import __main__ as command
 from ember_core import evaluate, read_design
 from ember_core.catalogue import built_in
 from ember_core.figures import as_json
-from ember_core.runtime import run
-from ember_core.sampling import sample_runtime
+from ember_core.runtime.run import run
+from ember_core.runtime.uncertainty import sample_runtime
 
 from .gadgets import asleep, design, part, state, use
 

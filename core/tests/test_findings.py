@@ -6,7 +6,7 @@ import unittest
 from typing import Any
 
 from ember_core import Design, evaluate
-from ember_core.remedies import apply
+from ember_core.design.patches import apply
 
 from .gadgets import LINEAR, Seen, cell, design, part, plain, seen, state, use
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 from ember_core import Design
-from ember_core.fit import check_fit, contact_status
+from ember_core.enclosure.fit import check_fit, contact_status
 
 from .gadgets import cell, design, part, state, use
 

@@ -6,9 +6,9 @@ import unittest
 
 from ember_core import Design, evaluate
 from ember_core.catalogue import built_in
-from ember_core.context import Context
 from ember_core.figures import Verdict
-from ember_core.judging import Judged
+from ember_core.solved.gadget import Context
+from ember_core.studies.judging import Judged
 
 from . import workbench
 from .gadgets import plain
@@ -89,7 +89,7 @@ class Zero(unittest.TestCase):
     """A runtime of nothing, a design without a load, no battery left: every answer still answers."""
 
     def everything(self, gadget: Design) -> None:
-        from ember_core.answers import (
+        from ember_core.studies import (
             answer_cells,
             answer_day,
             answer_gauge,

@@ -9,10 +9,10 @@ import numpy as np
 
 from ember_core import Design, build_design, evaluate
 from ember_core.catalogue import built_in
-from ember_core.context import Context
 from ember_core.design import Enclosure
-from ember_core.heat import DENSITY, felt_power_w, inside_rise_c, shell_mass_g, surface_m2, time_constant_s
-from ember_core.remedies import apply
+from ember_core.design.patches import apply
+from ember_core.solved.gadget import Context
+from ember_core.thermal.case import DENSITY, felt_power_w, inside_rise_c, shell_mass_g, surface_m2, time_constant_s
 
 from .gadgets import cell, design, part, plain, seen, state, use
 

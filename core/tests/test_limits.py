@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 
 from ember_core import Design
-from ember_core.failures import HOLDS, Failure, dark_below_v
-from ember_core.runtime import run
+from ember_core.runtime.limits import HOLDS, Failure, dark_below_v
+from ember_core.runtime.run import run
 
 from .gadgets import LINEAR, cell, design, part, state, use
 from .test_stages import BOOST, USB
@@ -134,7 +134,7 @@ class Lights(unittest.TestCase):
 
     def test_samples_fail_where_their_own_figures_do(self) -> None:
         """A part between 0.25 and 1 A through 0.4 Ω that needs 3.4 V: it fails between z = 0.5 and 0.8."""
-        from ember_core.sampling import ON_DEMAND, sample_runtime
+        from ember_core.runtime.uncertainty import ON_DEMAND, sample_runtime
 
         base = run(steady(0.5, {"resistance_ohm": [0.4, 0.4]}, most=1.0, chip={"supply_min_v": 3.4}))
         self.assertAlmostEqual(base.failures[0].charge, 0.8, places=3)

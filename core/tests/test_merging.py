@@ -7,7 +7,7 @@ import unittest
 from typing import Any
 
 from ember_core import Design, DocumentError, build_design, read_design
-from ember_core.merging import Merged, _Merge, _told, _value, differences, merge
+from ember_core.design.merging import Merged, _Merge, _told, _value, differences, merge
 
 from .test_runtime import DEMO
 

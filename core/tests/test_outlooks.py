@@ -11,11 +11,11 @@ from pathlib import Path
 import numpy as np
 
 from ember_core import Design, evaluate, read_design
-from ember_core.answers import answer_day, answer_gauge, answer_outlook, answer_range
+from ember_core.battery.chemistry import fade
+from ember_core.battery.pack import weakest_of
 from ember_core.catalogue import built_in
-from ember_core.chemistry import fade
-from ember_core.context import Context
-from ember_core.pack import weakest_of
+from ember_core.solved.gadget import Context
+from ember_core.studies import answer_day, answer_gauge, answer_outlook, answer_range
 
 from .gadgets import asleep, cell, design, part, state, use
 

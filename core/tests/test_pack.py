@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import unittest
 
+from ember_core.battery.pack import capacity_shares, pack_at, pack_size_mm, weakest_of
 from ember_core.catalogue import built_in
 from ember_core.design import Battery, Body, Cell
-from ember_core.pack import capacity_shares, pack_at, pack_size_mm, weakest_of
-from ember_core.remedies import pack_patch
+from ember_core.measures.edits import pack_patch
 
 from .gadgets import cell
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import unittest
 
 from ember_core.catalogue import built_in, read_entries
-from ember_core.parts_list import read_parts_list, write_parts_list
-from ember_core.problems import DocumentError
+from ember_core.design.problems import DocumentError
+from ember_core.imports.parts_list import read_parts_list, write_parts_list
 
 
 class Reading(unittest.TestCase):

@@ -5,9 +5,9 @@ from __future__ import annotations
 import unittest
 
 from ember_core import Design
-from ember_core.remedies import apply
-from ember_core.runtime import run
-from ember_core.sag import USUAL_DROOP, find_sags
+from ember_core.design.patches import apply
+from ember_core.runtime.run import run
+from ember_core.solved.droop import USUAL_DROOP, find_sags
 
 from .gadgets import cell, design, part, seen, state, use
 

@@ -8,19 +8,19 @@ from typing import Any
 import numpy as np
 
 from ember_core import Design
+from ember_core.battery.pack import pack_at
+from ember_core.calculators.cell import fit_cell
+from ember_core.calculators.led import LampTask, design_lamp
 from ember_core.catalogue import built_in
-from ember_core.context import Context
-from ember_core.converters import ShuntLaw
 from ember_core.design import Cell
-from ember_core.designers.cell import fit_cell
-from ember_core.designers.lamp import LampTask, design_lamp
-from ember_core.failures import _breaks, _Condition
+from ember_core.design.patches import apply
+from ember_core.design.problems import DocumentError
 from ember_core.findings.supply import HEADROOM, _insert_regulator, _own_rail
-from ember_core.pack import pack_at
-from ember_core.problems import DocumentError
-from ember_core.remedies import apply
-from ember_core.runtime import run
-from ember_core.supply import _extrapolated
+from ember_core.runtime.limits import _breaks, _Condition
+from ember_core.runtime.run import run
+from ember_core.solved.gadget import Context
+from ember_core.supply.converters import ShuntLaw
+from ember_core.supply.solver import _extrapolated
 
 from .gadgets import cell, design, part, seen, state, use
 

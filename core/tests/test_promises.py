@@ -8,14 +8,14 @@ from collections import Counter
 from pathlib import Path
 
 from ember_core import Design, evaluate, read_design
-from ember_core.answers import answer_remedies, answer_savings
 from ember_core.catalogue import built_in
-from ember_core.context import Context
+from ember_core.design.patches import apply
 from ember_core.figures import Remedy
 from ember_core.findings import named
-from ember_core.judging import Judged
-from ember_core.remedies import apply
-from ember_core.trials import subject
+from ember_core.solved.gadget import Context
+from ember_core.studies import answer_remedies, answer_savings
+from ember_core.studies.judging import Judged
+from ember_core.studies.trials import subject
 
 from .gadgets import plain
 from .randoms import random_design

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import unittest
 
+from ember_core.calculators.cell import CellTask, cell_from_datasheet
 from ember_core.catalogue import built_in
-from ember_core.designers.cell import CellTask, cell_from_datasheet
-from ember_core.runtime import run
+from ember_core.runtime.run import run
 
 from .gadgets import asleep, design, part, state, use
 

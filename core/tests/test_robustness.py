@@ -10,11 +10,11 @@ from pathlib import Path
 from typing import Any
 
 from ember_core import DocumentError, build_design, evaluate
-from ember_core.answers import answer_remedies
 from ember_core.catalogue import built_in
-from ember_core.context import Context
+from ember_core.design.patches import apply
 from ember_core.figures import as_json
-from ember_core.remedies import apply
+from ember_core.solved.gadget import Context
+from ember_core.studies import answer_remedies
 
 DEMO = sorted((Path(__file__).resolve().parents[2] / "demo").glob("*.json"))
 FACTORS = (0.0, 1e-300, 1e-30, 1e-12, 1e-6, 1e-3, 0.1, 0.5, 2.0, 10.0, 1e3, 1e6, -1.0)

@@ -9,7 +9,7 @@ import numpy as np
 
 from ember_core import evaluate, read_design
 from ember_core.figures import as_json
-from ember_core.runtime import run
+from ember_core.runtime.run import run
 
 from .gadgets import asleep, cell, design, part, state, use
 from .simulation import Simulation

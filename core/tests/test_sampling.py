@@ -10,8 +10,8 @@ from scipy.special import ndtr, ndtri
 
 from ember_core import read_design
 from ember_core.design import CurrentRange
-from ember_core.runtime import Run, run
-from ember_core.sampling import (
+from ember_core.runtime.run import Run, run
+from ember_core.runtime.uncertainty import (
     AT_EVERY_EDIT,
     ON_DEMAND,
     Span,

@@ -7,10 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from ember_core import Design, DocumentError, evaluate, read_design
-from ember_core.answers import Saving, answer_savings, stack_savings
 from ember_core.catalogue import built_in
-from ember_core.context import Context
-from ember_core.remedies import apply
+from ember_core.design.patches import apply
+from ember_core.solved.gadget import Context
+from ember_core.studies import Saving, answer_savings, stack_savings
 
 from .gadgets import LINEAR, design, part, state, use
 

@@ -6,7 +6,7 @@ import time
 import unittest
 
 from ember_core.catalogue import built_in
-from ember_core.search import _distance, search
+from ember_core.catalogue.search import _distance, search
 
 
 class Searching(unittest.TestCase):

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from ember_core import Design, evaluate, read_design
-from ember_core.runtime import run
+from ember_core.runtime.run import run
 
 from .gadgets import LINEAR, asleep, design, part, state, use
 from .large import large_design

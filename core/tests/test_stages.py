@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 
 from ember_core import Design, build_design, supply
-from ember_core.demand import all_moments, sampled_loads
-from ember_core.pack import charge_grid, pack_at
-from ember_core.runtime import Run, run
-from ember_core.supply import solve
-from ember_core.tree import build_tree
+from ember_core.battery.pack import charge_grid, pack_at
+from ember_core.load.operating_points import all_moments, sampled_loads
+from ember_core.runtime.run import Run, run
+from ember_core.supply.solver import solve
+from ember_core.supply.tree import build_tree
 
 from .gadgets import LINEAR, cell, design, part, state, use
 from .large import large_design, sampled_values, solve_plainly

@@ -6,7 +6,7 @@ import unittest
 
 import numpy as np
 
-from ember_core.runtime import run
+from ember_core.runtime.run import run
 
 from .gadgets import LINEAR, asleep, cell, design, part, state, use
 

@@ -326,7 +326,7 @@ class Supply(Edges):
                 battery=battery,
             )
 
-        from ember_core.runtime import run
+        from ember_core.runtime.run import run
 
         failure = run(gadget("light")).failures[0]
         self.assertEqual((failure.reason, failure.subject), ("supply", "light"))

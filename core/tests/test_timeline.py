@@ -10,9 +10,9 @@ import numpy as np
 
 from ember_core import read_design
 from ember_core.design import Design
-from ember_core.runtime import run
-from ember_core.schedule import Events, Scheduler
-from ember_core.timeline import Simulation, one_day, run_down
+from ember_core.load.events import Events, Scheduler
+from ember_core.runtime.run import run
+from ember_core.runtime.simulation import Simulation, one_day, run_down
 
 from .gadgets import asleep, cell, design, part, state, use
 

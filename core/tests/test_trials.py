@@ -7,11 +7,11 @@ from typing import Any
 
 from ember_core import Design
 from ember_core.catalogue import built_in
+from ember_core.design.patches import add, replace
 from ember_core.figures import PatchOperation, Remedy
 from ember_core.findings import Found
-from ember_core.judging import Judged
-from ember_core.remedies import add, replace
-from ember_core.trials import _told, hold, subject, ways_out
+from ember_core.studies.judging import Judged
+from ember_core.studies.trials import _told, hold, subject, ways_out
 
 from .gadgets import LINEAR, cell, design, part, plain, state, use
 

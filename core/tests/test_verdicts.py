@@ -8,9 +8,9 @@ from typing import Any
 import numpy as np
 
 from ember_core import evaluate
-from ember_core.evaluation.verdicts import UNUSED_PASS, UNUSED_WATCH
 from ember_core.figures import Verdict
-from ember_core.runtime import run
+from ember_core.reports.verdicts import UNUSED_PASS, UNUSED_WATCH
+from ember_core.runtime.run import run
 
 from .gadgets import LINEAR, cell, design, part, plain, state, use
 

@@ -10,10 +10,10 @@ import numpy as np
 
 from ember_core import Design
 from ember_core.catalogue import built_in
-from ember_core.context import Context
 from ember_core.findings import awake, battery, heat
 from ember_core.findings.draw import _efficient
-from ember_core.warmth import Warmth, contents_g, find_warmth
+from ember_core.solved.gadget import Context
+from ember_core.solved.warmth import Warmth, contents_g, find_warmth
 
 from .gadgets import LINEAR, cell, design, part, seen, state, use
 

@@ -8,14 +8,15 @@ from typing import Any
 import numpy as np
 
 from ember_core import Design
+from ember_core.battery.chemistries import CHEMISTRIES
+from ember_core.battery.pack import SALVAGED_TOLERANCE, capacity_tolerance, cell_spread, pack_at, resting_v
+from ember_core.calculators.capacitor import CapacitorTask, design_capacitor
+from ember_core.calculators.divider import DividerTask, design_divider
 from ember_core.catalogue import built_in
-from ember_core.charging import charge_times
-from ember_core.chemistries import CHEMISTRIES
-from ember_core.context import Context
-from ember_core.day import longest_s, mode_shares
+from ember_core.charging.charge import charge_times
 from ember_core.design import Battery, LinearStage, SeriesStage, SwitchingStage
-from ember_core.designers.capacitor import CapacitorTask, design_capacitor
-from ember_core.designers.divider import DividerTask, design_divider
+from ember_core.design.patches import apply
+from ember_core.enclosure.fit import Contact, contact_status
 from ember_core.findings.battery import SAME_WINDOW, _stronger_cells, _without_resistance
 from ember_core.findings.draw import _barer_boards
 from ember_core.findings.feeds import _disconnecting
@@ -23,11 +24,10 @@ from ember_core.findings.fit import check_fit
 from ember_core.findings.heat import _slower
 from ember_core.findings.sleep import _hard_switches, _waking_controllers, _ways_to_wake
 from ember_core.findings.supply import _later_dropout, _stronger
-from ember_core.fit import Contact, contact_status
-from ember_core.pack import SALVAGED_TOLERANCE, capacity_tolerance, cell_spread, pack_at, resting_v
-from ember_core.remedies import apply
-from ember_core.runtime import rerun, run
-from ember_core.sampling import OUTER_DECILE
+from ember_core.load.day import longest_s, mode_shares
+from ember_core.runtime.run import rerun, run
+from ember_core.runtime.uncertainty import OUTER_DECILE
+from ember_core.solved.gadget import Context
 
 from .gadgets import LINEAR, cell, design, part, seen, state, use
 from .test_stages import BOOST, USB

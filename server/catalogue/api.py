@@ -9,8 +9,8 @@ from pydantic import Field
 
 from config.uploads import read_upload
 from ember_core.catalogue import Entry, EntryKind
-from ember_core.parts_list import LARGEST_BYTES, write_parts_list
-from ember_core.problems import LARGEST_DOCUMENT
+from ember_core.design.problems import LARGEST_DOCUMENT
+from ember_core.imports.parts_list import LARGEST_BYTES, write_parts_list
 
 from . import services
 from .models import CatalogueEntry

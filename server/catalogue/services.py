@@ -12,8 +12,8 @@ from django.db.models import Count, Max, Q, QuerySet
 from config.errors import Refused, not_found
 from ember_core import Problem
 from ember_core.catalogue import Catalogue, Entry, built_in, read_entries
-from ember_core.parts_list import read_parts_list
-from ember_core.search import search as core_search
+from ember_core.catalogue.search import search as core_search
+from ember_core.imports.parts_list import read_parts_list
 
 from .models import CatalogueEntry
 

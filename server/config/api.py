@@ -11,7 +11,7 @@ from ninja.security import django_auth
 from accounts.api import router as accounts_router
 from catalogue.api import router as catalogue_router
 from ember_core import DocumentError, Problem
-from ember_core.problems import sentence
+from ember_core.design.problems import sentence
 from projects.answers_api import router as answers_router
 from projects.api import router as projects_router
 from projects.evaluate_api import router as evaluate_router

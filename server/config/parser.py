@@ -7,7 +7,7 @@ from typing import Any
 from django.http import HttpRequest
 from ninja.parser import Parser
 
-from ember_core.problems import read_json
+from ember_core.design.problems import read_json
 
 
 class CoreParser(Parser):

@@ -13,7 +13,14 @@ from catalogue.services import catalogue_for
 from config.errors import not_found
 from config.uploads import read_upload
 from ember_core import DocumentError, Problem, build_design, read_design
-from ember_core.answers import (
+from ember_core.calculators.capacitor import CapacitorAnswer, CapacitorTask, design_capacitor
+from ember_core.calculators.cell import CellTask, DatasheetCell, FittedCell, cell_from_datasheet, fit_cell, read_cell
+from ember_core.calculators.divider import DividerAnswer, DividerTask, design_divider
+from ember_core.calculators.led import LampAnswer, LampTask, design_lamp
+from ember_core.design.merging import Merged, merge
+from ember_core.imports.discharge import LARGEST_BYTES, read_discharge
+from ember_core.solved.gadget import Context
+from ember_core.studies import (
     CellChoice,
     DayTrace,
     GaugeAnswer,
@@ -33,13 +40,6 @@ from ember_core.answers import (
     answer_savings,
     stack_savings,
 )
-from ember_core.context import Context
-from ember_core.designers.capacitor import CapacitorAnswer, CapacitorTask, design_capacitor
-from ember_core.designers.cell import CellTask, DatasheetCell, FittedCell, cell_from_datasheet, fit_cell, read_cell
-from ember_core.designers.divider import DividerAnswer, DividerTask, design_divider
-from ember_core.designers.lamp import LampAnswer, LampTask, design_lamp
-from ember_core.discharge_csv import LARGEST_BYTES, read_discharge
-from ember_core.merging import Merged, merge
 
 from .evaluate_api import DESIGN_BODY
 from .schemas import Document

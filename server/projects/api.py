@@ -14,9 +14,9 @@ from ninja.files import UploadedFile
 
 from config.uploads import read_upload
 from ember_core import Design, build_design, evaluate
-from ember_core.csv_cells import disarmed
-from ember_core.parts_list import LARGEST_BYTES
-from ember_core.problems import LARGEST_DOCUMENT, DocumentError, Problem
+from ember_core.design.problems import LARGEST_DOCUMENT, DocumentError, Problem
+from ember_core.imports.csv_cells import disarmed
+from ember_core.imports.parts_list import LARGEST_BYTES
 
 from . import services
 from .access import own_project, own_revision, own_variant

@@ -9,9 +9,9 @@ from pydantic import Field
 from catalogue.services import catalogue_for, edition
 from config.errors import Refused
 from ember_core import Evaluation, Problem, evaluate, read_design
-from ember_core.cell_entry import CellEntry, read_cell
 from ember_core.design import Part
 from ember_core.figures import as_json
+from ember_core.imports.grid_text import CellEntry, read_cell
 from ember_core.quantities import Dimension, QuantityError, parse_quantity, parse_span
 
 from . import receipts

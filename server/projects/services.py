@@ -13,8 +13,8 @@ from catalogue.services import catalogue_for
 from config.errors import Refused
 from config.transactions import atomic_with_retry
 from ember_core import Design, Problem, build_design, evaluate, read_design
-from ember_core.new_gadget import new_gadget
-from ember_core.parts_list import read_parts_list
+from ember_core.imports.new_gadget import new_gadget
+from ember_core.imports.parts_list import read_parts_list
 
 from . import receipts
 from .access import own_project, own_revision, own_variant

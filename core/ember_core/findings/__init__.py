@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Iterator
 
-from ..context import Context
 from ..figures import SEVERITIES, Finding
+from ..solved.gadget import Context
 from . import awake, bank, battery, charging, draw, feeds, fit, heat, newer, peaks, sleep, supply
 from .found import Found
 

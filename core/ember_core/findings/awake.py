@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..context import Context
-from ..day import SECONDS_PER_DAY
-from ..demand import part_current
 from ..design import Session, Wake
+from ..design.patches import replace
 from ..figures import Remedy
+from ..load.day import SECONDS_PER_DAY
+from ..load.operating_points import part_current
 from ..quantities import show
-from ..remedies import replace
+from ..solved.gadget import Context
 from .found import Found
 
 AWAKE_SHARE, AWAKE_A, AWAKE_S = 0.3, 0.04, 1.0

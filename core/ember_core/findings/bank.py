@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..context import Context
 from ..design import CurrentDraw, CurrentRange, Phase, State, Use
+from ..design.patches import add, fresh_id, replace
 from ..figures import PatchOperation, Remedy
-from ..losses import capacity_steps
 from ..quantities import show
-from ..remedies import add, fresh_id, replace
+from ..solved.capacity import capacity_steps
+from ..solved.gadget import Context
 from .found import Found
 
 LITTLE_LEFT = 0.6  # of the rated capacity

@@ -7,14 +7,15 @@ from itertools import islice
 
 import numpy as np
 
-from ..chemistry import CHEMISTRIES
-from ..context import Context
+from ..battery.chemistry import CHEMISTRIES
+from ..battery.pack import resting_v, usual_share
 from ..design import Battery, Cell, CellCurve
-from ..ends import SECONDS_PER_YEAR
+from ..design.patches import replace
 from ..figures import PatchOperation, Remedy
-from ..pack import resting_v, usual_share
+from ..measures.edits import pack_patch
 from ..quantities import show
-from ..remedies import pack_patch, replace
+from ..runtime.ends import SECONDS_PER_YEAR
+from ..solved.gadget import Context
 from .found import Found
 
 STRANDED = 0.35

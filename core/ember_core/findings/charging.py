@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..charging import FLOAT_TOLERANCE
-from ..chemistry import CHEMISTRIES
-from ..context import Context
+from ..battery.chemistry import CHEMISTRIES
+from ..charging.charge import FLOAT_TOLERANCE
+from ..design.patches import replace
 from ..figures import Remedy
+from ..measures.edits import set_resistor
 from ..quantities import show
-from ..remedies import replace, set_resistor
-from ..resistors import next_e24
-from ..warmth import charging_range_c
+from ..quantities.preferred import next_e24
+from ..solved.gadget import Context
+from ..solved.warmth import charging_range_c
 from .found import Found
 
 COLDEST_CHARGE_C = 0.0

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..context import Context
+from ..calculators.led import MODERN_MCD_PER_MA
 from ..design import LampDraw, State
-from ..designers.lamp import MODERN_MCD_PER_MA
+from ..design.patches import replace
 from ..figures import PatchOperation, Remedy
+from ..measures.edits import without_uses
 from ..quantities import show
-from ..remedies import replace, without_uses
+from ..solved.gadget import Context
 from .found import Found
 
 SHORT_OF_GOAL = 0.2

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..choosing import feed_rail, new_rail_stage, stage_in_place
-from ..context import Context
-from ..converters import passes_when_off
+from ..calculators.divider import SAFE_PIN_A, into_unpowered_pin_a
 from ..design import Part, SwitchingStage
-from ..designers.divider import SAFE_PIN_A, into_unpowered_pin_a
+from ..design.patches import replace
+from ..design.references import BATTERY
 from ..figures import PatchOperation, Remedy
+from ..measures.edits import without_uses
+from ..measures.selection import feed_rail, new_rail_stage, stage_in_place
 from ..quantities import show
-from ..references import BATTERY
-from ..remedies import replace, without_uses
-from ..resistors import next_e24
+from ..quantities.preferred import next_e24
+from ..solved.gadget import Context
+from ..supply.converters import passes_when_off
 from .found import Found
 
 SAME_VOLTAGE = 0.02

@@ -6,10 +6,10 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..context import Context
 from ..design import Design
-from ..figures import PatchOperation, Remedy
-from ..fit import (
+from ..design.patches import apply_patch, replace
+from ..design.problems import DocumentError
+from ..enclosure.fit import (
     AXES,
     CLEARANCE_MM,
     TOUCH_MM,
@@ -20,9 +20,9 @@ from ..fit import (
     fits_within,
     swelling_mm,
 )
-from ..problems import DocumentError
+from ..figures import PatchOperation, Remedy
 from ..quantities import show
-from ..remedies import apply_patch, replace
+from ..solved.gadget import Context
 from .found import Found
 
 MOST_GAPS = 12

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..charging import FOLDBACK_C
-from ..context import Context
+from ..charging.charge import FOLDBACK_C
+from ..design.patches import replace
 from ..figures import Remedy
-from ..heat import CELL_MAX_C, SOFTENING_C, case_k_per_w
+from ..measures.edits import set_resistor
 from ..quantities import show
-from ..remedies import replace, set_resistor
-from ..resistors import next_e24
-from ..warmth import CELL_CHARGE_MAX_C, charging_range_c
+from ..quantities.preferred import next_e24
+from ..solved.gadget import Context
+from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c
+from ..thermal.case import CELL_MAX_C, SOFTENING_C, case_k_per_w
 from .found import Found
 
 SPARE_C = 2.0  # kept below the limit by the resistor that is offered

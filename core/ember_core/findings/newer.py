@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..context import Context
 from ..design import Origin, Part, Stage
+from ..design.patches import replace
 from ..figures import PatchOperation, Remedy
-from ..remedies import replace
+from ..solved.gadget import Context
 from .found import Found
 
 PLACE = {"id", "name", "rail", "quantity", "body", "note", "input", "other", "passenger"}  # the design's own

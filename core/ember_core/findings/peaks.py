@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from ..context import Context
+from ..design.patches import replace
 from ..figures import Remedy
 from ..quantities import show
-from ..remedies import replace
-from ..sag import JUDGED_AT, USUAL_ESR_OHM, Sag
+from ..solved.droop import JUDGED_AT, USUAL_ESR_OHM, Sag
+from ..solved.gadget import Context
 from .found import Found
 
 MOST_BULK_F = 0.01  # electrolytic capacitors of a gadget are not larger

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..choosing import stage_in_place
-from ..context import Context
-from ..converters import passes_when_off
 from ..design import Design, LinearStage, Mode, Part, ResistorDraw, SeriesStage, ShuntStage, SwitchingStage, Use, WakeBy
+from ..design.patches import add, remove, replace
+from ..design.references import BATTERY
 from ..figures import PatchOperation, Remedy
+from ..measures.edits import behind_load_switch, placed, switch_off
+from ..measures.selection import stage_in_place
 from ..quantities import show
-from ..references import BATTERY
-from ..remedies import add, behind_load_switch, placed, remove, replace, switch_off
+from ..solved.gadget import Context
+from ..supply.converters import passes_when_off
 from .draw import typical_a
 from .found import Found
 

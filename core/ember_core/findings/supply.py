@@ -6,16 +6,17 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..choosing import Regulator, new_rail_stage, stage_in_place
-from ..context import Context
-from ..converters import limits_current, set_output_v
 from ..design import LinearStage, SeriesStage, Stage, SwitchingStage
+from ..design.patches import add, fresh_id, replace
+from ..design.references import BATTERY
 from ..figures import Remedy
-from ..heat import case_k_per_w
+from ..measures.edits import placed
+from ..measures.selection import Regulator, new_rail_stage, stage_in_place
 from ..quantities import show
-from ..references import BATTERY
-from ..remedies import add, fresh_id, placed, replace
-from ..wording import describe_failure
+from ..solved.gadget import Context
+from ..solved.wording import describe_failure
+from ..supply.converters import limits_current, set_output_v
+from ..thermal.case import case_k_per_w
 from .found import Found
 
 REGULATED_ENOUGH = 0.999

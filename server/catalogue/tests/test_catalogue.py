@@ -6,7 +6,7 @@ import json
 
 from catalogue.models import CatalogueEntry
 from catalogue.services import catalogue_for, load_built_in
-from ember_core.parts_list import read_parts_list
+from ember_core.imports.parts_list import read_parts_list
 from projects.tests.helpers import PARTS, ApiTestCase, document
 
 

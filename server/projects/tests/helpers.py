@@ -9,8 +9,8 @@ from django.contrib.auth.models import User
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
-from ember_core.new_gadget import new_gadget
-from ember_core.parts_list import read_parts_list
+from ember_core.imports.new_gadget import new_gadget
+from ember_core.imports.parts_list import read_parts_list
 
 PARTS = b"name,sleep [uA],active [mA]\nBrain,12,46\nEar,0.5,0.65\n"
 

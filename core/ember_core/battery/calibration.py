@@ -1,0 +1,180 @@
+"""A cell's own curves from one or two measured discharges.
+
+Two discharges at different currents give the open-circuit voltage and a resistance over the charge taken, the
+resistance as seen by a steady current (ohmic, charge transfer and diffusion together). Along most of the discharge they
+follow from the voltages at the same charge. Towards the end, where only the gentler discharge still runs, they follow
+from the charge at which each reaches the cut-off: what stays inside grows nearly in proportion to the current, which holds up
+to a few times the larger current (G. Plett, *Battery Management Systems* vol. 1 (2015), ch. 2, for the voltage;
+validated in docs/VALIDATION.md against physics-based models).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..design import CellCurve, Chemistry
+from ..numeric import Array
+from .chemistry import resistance_factor
+
+GRID = 101
+EARLY_S = (0.5, 12.0)  # between these the fast part has settled and the slow one has hardly begun
+LEAST_RATIO = 2.0  # of the two currents
+
+
+class CalibrationError(ValueError):
+    """The discharges cannot be used together; the message says why."""
+
+
+@dataclass(frozen=True)
+class Discharge:
+    """A discharge at a steady current from full to the cut-off: time [s], voltage [V], mean current [A]."""
+
+    time_s: Array
+    voltage_v: Array
+    current_a: float
+
+    @property
+    def charge_ah(self) -> Array:
+        """Charge taken at each point [A h]."""
+        return np.asarray((self.time_s - self.time_s[0]) * self.current_a / 3600)
+
+    @property
+    def total_ah(self) -> float:
+        return float(self.charge_ah[-1])
+
+
+@dataclass(frozen=True)
+class Calibration:
+    """A cell's curve and capacity [A h] down to its cut-off without load, and how well it gives the discharges back.
+
+    `worst_v` and `mean_v` are the differences in voltage over both discharges, `runtime_error` the largest relative
+    error of their durations.
+    """
+
+    curve: CellCurve
+    capacity_ah: float
+    worst_v: float
+    mean_v: float
+    runtime_error: float
+
+
+def calibrate(discharges: list[Discharge], cutoff_v: float, chemistry: Chemistry, resistance_ohm: float) -> Calibration:
+    """The curves behind one or two discharges down to a cut-off [V].
+
+    One discharge gives the open-circuit voltage only; the resistance is then the datasheet's [ohm] with the
+    chemistry's usual course. Raises CalibrationError.
+    """
+    cut = [_until(d, cutoff_v) for d in sorted(discharges, key=lambda d: d.current_a)]
+    if len(cut) == 1:
+        capacity, charge, ocv, ohm = _from_one(cut[0], chemistry, resistance_ohm)
+        fast, left_behind = None, 0.0
+    else:
+        capacity, charge, ocv, ohm = _from_two(cut[0], cut[1], cutoff_v)
+        fast = _fast_ohm(cut[0], cut[1], ohm, charge)
+        left_behind = (capacity - cut[0].total_ah) / cut[0].current_a
+    order = np.argsort(charge)
+    curve = CellCurve(
+        charge=[float(f"{x:.6g}") for x in charge[order]],
+        open_circuit_v=[float(f"{x:.6g}") for x in ocv[order]],
+        resistance_ohm=[float(f"{x:.5g}") for x in ohm[order]],
+        fast_ohm=fast,
+        left_behind_h=float(f"{left_behind:.5g}"),
+    )
+    return _quality(curve, capacity, cut, cutoff_v)
+
+
+def _until(discharge: Discharge, cutoff_v: float) -> Discharge:
+    """The discharge up to where it first reaches the cut-off."""
+    below = np.flatnonzero(discharge.voltage_v <= cutoff_v)
+    if not below.size:
+        lowest = float(discharge.voltage_v.min())
+        if lowest > cutoff_v + 0.02:
+            raise CalibrationError(
+                f"the discharge at {discharge.current_a:.3g} A ends at {lowest:.2f} V, above the cut-off of {cutoff_v:g} V"
+            )
+        return discharge
+    k = int(below[0])
+    if k == 0:
+        raise CalibrationError(
+            f"the discharge at {discharge.current_a:.3g} A begins below the cut-off of {cutoff_v:g} V"
+        )
+    t, v = discharge.time_s, discharge.voltage_v
+    end = float(np.interp(cutoff_v, [v[k], v[k - 1]], [t[k], t[k - 1]]))
+    return Discharge(np.append(t[:k], end), np.append(v[:k], cutoff_v), discharge.current_a)
+
+
+def _from_one(one: Discharge, chemistry: Chemistry, resistance_ohm: float) -> tuple[float, Array, Array, Array]:
+    charge = np.linspace(1.0, 0.0, GRID)
+    ohm = resistance_ohm * resistance_factor(chemistry, charge)
+    volts = np.interp((1 - charge) * one.total_ah, one.charge_ah, one.voltage_v)
+    return one.total_ah, charge, volts + one.current_a * ohm, ohm
+
+
+def _from_two(gentle: Discharge, strong: Discharge, cutoff_v: float) -> tuple[float, Array, Array, Array]:
+    i1, i2 = gentle.current_a, strong.current_a
+    if i2 < LEAST_RATIO * i1:
+        raise CalibrationError(
+            f"the two currents, {i1:.3g} A and {i2:.3g} A, are too close: one should be twice the other at least"
+        )
+    q1, q2 = gentle.total_ah, strong.total_ah
+    if q2 >= q1:
+        raise CalibrationError(
+            f"the larger current gave more charge ({q2:.3g} Ah at {i2:.3g} A, {q1:.3g} Ah at {i1:.3g} A): not the same cell, "
+            "or not the same temperature"
+        )
+    slope = (q1 - q2) / (i2 - i1)  # charge lost per ampere at the cut-off
+    whole = q1 + i1 * slope
+    taken = _grid(whole, q2, q1)
+    volts1 = np.interp(taken, gentle.charge_ah, gentle.voltage_v)
+    volts2 = np.interp(taken, strong.charge_ah, strong.voltage_v)
+    ohm = np.zeros_like(taken)
+    both = taken <= q2
+    ohm[both] = (volts1[both] - volts2[both]) / (i2 - i1)
+    tail = (taken > q2) & (taken < q1 * (1 - 1e-9))
+    reach = i1 + (q1 - taken[tail]) / slope  # the current that reaches the cut-off at this charge
+    ohm[tail] = (volts1[tail] - cutoff_v) / (reach - i1)
+    last = np.flatnonzero(both | tail)[-1]
+    ohm[last + 1 :] = ohm[last]
+    ohm = np.maximum(ohm, 0.0)
+    ocv = volts1 + i1 * ohm
+    beyond = taken > q1 * (1 - 1e-9)
+    ocv[beyond] = cutoff_v + (whole - taken[beyond]) / slope * ohm[last]
+    return whole, 1 - taken / whole, np.minimum.accumulate(ocv), ohm
+
+
+def _grid(whole: float, q2: float, q1: float) -> Array:
+    """Charges taken, denser where only one discharge runs."""
+    plain = np.linspace(0, whole, GRID)
+    return np.unique(np.concatenate([plain, np.linspace(q2, q1, 25), [q1, whole]]))
+
+
+def _fast_ohm(gentle: Discharge, strong: Discharge, ohm: Array, charge: Array) -> float | None:
+    """The resistance that is there within seconds [ohm]: from the first seconds of the two discharges, and not more
+    than a steady current sees in the middle. It hardly changes along the discharge; what grows towards the end is slow.
+    """
+    early = (strong.time_s - strong.time_s[0] >= EARLY_S[0]) & (strong.time_s - strong.time_s[0] <= EARLY_S[1])
+    settled = (charge >= 0.3) & (charge <= 0.7)
+    if not early.any() or not settled.any():
+        return None
+    at = float(np.mean(strong.charge_ah[early]))
+    begun = float(np.interp(at, gentle.charge_ah, gentle.voltage_v)) - float(np.mean(strong.voltage_v[early]))
+    fast = begun / (strong.current_a - gentle.current_a)
+    return float(f"{min(max(fast, 0.0), float(np.median(ohm[settled]))):.4g}")
+
+
+def _quality(curve: CellCurve, capacity: float, cut: list[Discharge], cutoff_v: float) -> Calibration:
+    worst, total, count, late = 0.0, 0.0, 0, 0.0
+    z, ocv, ohm = (np.asarray(x) for x in (curve.charge, curve.open_circuit_v, curve.resistance_ohm))
+    for one in cut:
+        at = 1 - one.charge_ah / capacity
+        given = np.interp(at, z, ocv) - one.current_a * np.interp(at, z, ohm)
+        off = np.abs(given - one.voltage_v)
+        worst, total, count = max(worst, float(off.max())), total + float(off.sum()), count + off.size
+        fine = np.linspace(1, 0, 2001)
+        volts = np.interp(fine, z, ocv) - one.current_a * np.interp(fine, z, ohm)
+        below = np.flatnonzero(volts < cutoff_v)
+        end = capacity * (1 - float(fine[below[0]])) if below.size else capacity
+        late = max(late, abs(end / one.total_ah - 1))
+    return Calibration(curve, capacity, worst, total / max(count, 1), late)

@@ -1,0 +1,326 @@
+"""Typical figures of cell chemistries.
+
+The curves are typical values at low rate for current cells of each kind, drawn from the shapes in
+G. Plett, *Battery Management Systems* vol. 1 (2015), ch. 2 (lithium-ion), and D. Linden & T. Reddy,
+*Handbook of Batteries*, 3rd ed. (2002), ch. 10 (alkaline) and 14 (lithium / manganese dioxide).
+A single cell may differ by some 30 mV and a factor of 1.5 in resistance.
+Iron phosphate: Plett (2015), ch. 2, and Linden & Reddy, 4th ed. (2011), ch. 26; nickel-metal-hydride: 4th ed., ch. 22;
+lithium primaries: 4th ed., ch. 14. The cold shares hold for the low rates that such cells are used at.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..design import Chemistry
+
+
+@dataclass(frozen=True)
+class ChemistryData:
+    """Typical figures of one chemistry, per cell.
+
+    ocv: (state of charge 0..1, open-circuit voltage [V]); resistance: (state of charge, factor on the
+    resistance at half charge); cold: (temperature [degC], share of the capacity at 25 degC that a low rate
+    still yields). `charge_v` is the float voltage of a charger with constant current, then constant voltage; None where it
+    must not have one. `tolerance` is the usual spread of the real capacity around the printed one (low, high).
+
+    left_behind_h: charge that stays inside per ampere of a steady current, at 25 degC [A h / A], in a cell
+    whose least dimension is left_behind_mm, and in proportion to it (None: at any size, wound cells); recovery_h: the
+    time in which it comes back [h] (docs/MODELS.md, rate and recovery). fade_year: share of the capacity lost in the first year
+    of lying about at 25 degC, growing with the root of time; fade_cycle: share lost per full charge; growth: by how much
+    the resistance grows per share of capacity lost.
+    """
+
+    name: str
+    rechargeable: bool
+    ocv: tuple[tuple[float, float], ...]
+    resistance: tuple[tuple[float, float], ...]
+    cold: tuple[tuple[float, float], ...]
+    activation_j_per_mol: float
+    self_discharge_per_month: float
+    tolerance: tuple[float, float]
+    left_behind_h: float
+    left_behind_mm: float | None
+    recovery_h: float
+    fade_year: float
+    fade_cycle: float
+    growth: float
+    charge_v: float | None
+    charge_rate: float
+    charge_rate_max: float
+    shelf_years: float
+    source: str
+
+
+CHEMISTRIES: dict[Chemistry, ChemistryData] = {
+    "lithium-ion": ChemistryData(
+        name="lithium-ion",
+        rechargeable=True,
+        ocv=(
+            (0.0, 3.00),
+            (0.02, 3.20),
+            (0.05, 3.36),
+            (0.1, 3.48),
+            (0.15, 3.55),
+            (0.2, 3.60),
+            (0.3, 3.65),
+            (0.4, 3.70),
+            (0.5, 3.76),
+            (0.6, 3.84),
+            (0.7, 3.93),
+            (0.8, 4.01),
+            (0.9, 4.09),
+            (1.0, 4.20),
+        ),
+        resistance=((0.0, 2.6), (0.05, 1.9), (0.1, 1.5), (0.2, 1.2), (0.35, 1.05), (0.5, 1.0), (0.8, 0.98), (1.0, 1.0)),
+        cold=((-30, 0.60), (-20, 0.78), (-10, 0.88), (0, 0.94), (10, 0.98), (25, 1.0), (60, 1.0)),
+        activation_j_per_mol=25000,
+        self_discharge_per_month=0.02,
+        tolerance=(-0.08, 0.03),
+        left_behind_h=0,
+        left_behind_mm=None,
+        recovery_h=0.25,
+        fade_year=0.04,
+        fade_cycle=0.0004,
+        growth=2.0,
+        charge_v=4.2,
+        charge_rate=0.5,
+        charge_rate_max=1.0,
+        shelf_years=5,
+        source="Plett, Battery Management Systems vol. 1 (2015), ch. 2; typical cobalt / nickel-manganese-cobalt cell",
+    ),
+    "alkaline": ChemistryData(
+        name="alkaline",
+        rechargeable=False,
+        ocv=(
+            (0.0, 0.90),
+            (0.03, 1.02),
+            (0.06, 1.10),
+            (0.1, 1.15),
+            (0.2, 1.21),
+            (0.3, 1.25),
+            (0.4, 1.28),
+            (0.5, 1.31),
+            (0.6, 1.35),
+            (0.7, 1.39),
+            (0.8, 1.44),
+            (0.9, 1.50),
+            (1.0, 1.60),
+        ),
+        resistance=((0.0, 3.5), (0.1, 2.0), (0.2, 1.5), (0.5, 1.0), (0.8, 0.8), (1.0, 0.75)),
+        cold=((-30, 0.05), (-20, 0.15), (-10, 0.35), (0, 0.60), (10, 0.80), (25, 1.0), (60, 1.0)),
+        activation_j_per_mol=22000,
+        self_discharge_per_month=0.0025,
+        tolerance=(-0.12, 0.05),
+        left_behind_h=2.1,
+        left_behind_mm=14.5,
+        recovery_h=1,
+        fade_year=0,
+        fade_cycle=0,
+        growth=1.0,
+        charge_v=None,
+        charge_rate=0,
+        charge_rate_max=0,
+        shelf_years=10,
+        source="Linden & Reddy, Handbook of Batteries, 3rd ed. (2002), ch. 10",
+    ),
+    "lithium-coin": ChemistryData(
+        name="lithium / manganese dioxide coin",
+        rechargeable=False,
+        ocv=(
+            (0.0, 2.00),
+            (0.03, 2.35),
+            (0.06, 2.55),
+            (0.1, 2.70),
+            (0.2, 2.85),
+            (0.3, 2.91),
+            (0.5, 2.96),
+            (0.7, 2.99),
+            (0.85, 3.02),
+            (0.95, 3.10),
+            (1.0, 3.25),
+        ),
+        resistance=((0.0, 4.5), (0.1, 2.6), (0.2, 1.8), (0.3, 1.4), (0.5, 1.0), (0.8, 0.75), (1.0, 0.7)),
+        cold=((-30, 0.50), (-20, 0.70), (-10, 0.85), (0, 0.93), (25, 1.0), (60, 1.0)),
+        activation_j_per_mol=24000,
+        self_discharge_per_month=0.001,
+        tolerance=(-0.10, 0.05),
+        left_behind_h=6,
+        left_behind_mm=3.2,
+        recovery_h=3,
+        fade_year=0,
+        fade_cycle=0,
+        growth=1.0,
+        charge_v=None,
+        charge_rate=0,
+        charge_rate_max=0,
+        shelf_years=10,
+        source="Linden & Reddy, Handbook of Batteries, 3rd ed. (2002), ch. 14",
+    ),
+    "lithium-iron-phosphate": ChemistryData(
+        name="lithium iron phosphate",
+        rechargeable=True,
+        ocv=(
+            (0, 2.5),
+            (0.02, 2.8),
+            (0.05, 3.0),
+            (0.1, 3.15),
+            (0.2, 3.22),
+            (0.3, 3.26),
+            (0.4, 3.285),
+            (0.5, 3.295),
+            (0.6, 3.31),
+            (0.7, 3.328),
+            (0.8, 3.333),
+            (0.9, 3.34),
+            (0.97, 3.37),
+            (1, 3.55),
+        ),
+        resistance=((0, 2.8), (0.05, 1.9), (0.1, 1.4), (0.2, 1.1), (0.5, 1.0), (1, 1.0)),
+        cold=((-30, 0.45), (-20, 0.65), (-10, 0.8), (0, 0.9), (10, 0.97), (25, 1.0), (60, 1.0)),
+        activation_j_per_mol=28000,
+        self_discharge_per_month=0.02,
+        tolerance=(-0.05, 0.03),
+        left_behind_h=0,
+        left_behind_mm=None,
+        recovery_h=0.4,
+        fade_year=0.025,
+        fade_cycle=0.0001,
+        growth=1.5,
+        charge_v=3.6,
+        charge_rate=0.5,
+        charge_rate_max=1.0,
+        shelf_years=10,
+        source="Plett, Battery Management Systems vol. 1 (2015), ch. 2; Linden & Reddy, 4th ed. (2011), ch. 26",
+    ),
+    "nickel-metal-hydride": ChemistryData(
+        name="nickel-metal-hydride, low self-discharge",
+        rechargeable=True,
+        ocv=(
+            (0, 1.0),
+            (0.02, 1.12),
+            (0.05, 1.18),
+            (0.1, 1.22),
+            (0.2, 1.25),
+            (0.3, 1.265),
+            (0.5, 1.28),
+            (0.7, 1.295),
+            (0.8, 1.31),
+            (0.9, 1.33),
+            (1, 1.4),
+        ),
+        resistance=((0, 2.5), (0.1, 1.4), (0.2, 1.1), (0.5, 1.0), (1, 0.95)),
+        cold=((-30, 0.2), (-20, 0.5), (-10, 0.75), (0, 0.88), (10, 0.95), (25, 1.0), (60, 1.0)),
+        activation_j_per_mol=20000,
+        self_discharge_per_month=0.02,
+        tolerance=(-0.07, 0.05),
+        left_behind_h=0.03,
+        left_behind_mm=None,
+        recovery_h=0.5,
+        fade_year=0.03,
+        fade_cycle=0.0004,
+        growth=2.0,
+        charge_v=None,
+        charge_rate=0.1,
+        charge_rate_max=0.5,
+        shelf_years=5,
+        source="Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 22",
+    ),
+    "lithium-manganese": ChemistryData(
+        name="lithium / manganese dioxide, cylindrical",
+        rechargeable=False,
+        ocv=(
+            (0, 2.0),
+            (0.03, 2.35),
+            (0.06, 2.55),
+            (0.1, 2.7),
+            (0.2, 2.83),
+            (0.3, 2.89),
+            (0.5, 2.95),
+            (0.7, 2.99),
+            (0.85, 3.03),
+            (0.95, 3.1),
+            (1, 3.25),
+        ),
+        resistance=((0, 4.0), (0.1, 2.2), (0.2, 1.6), (0.5, 1.0), (1, 0.85)),
+        cold=((-40, 0.4), (-20, 0.75), (-10, 0.87), (0, 0.94), (25, 1.0), (60, 1.0)),
+        activation_j_per_mol=22000,
+        self_discharge_per_month=0.0008,
+        tolerance=(-0.08, 0.05),
+        left_behind_h=0.3,
+        left_behind_mm=None,
+        recovery_h=1,
+        fade_year=0,
+        fade_cycle=0,
+        growth=1.0,
+        charge_v=None,
+        charge_rate=0,
+        charge_rate_max=0,
+        shelf_years=10,
+        source="Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 14",
+    ),
+    "lithium-iron-disulfide": ChemistryData(
+        name="lithium / iron disulfide",
+        rechargeable=False,
+        ocv=(
+            (0, 0.9),
+            (0.02, 1.2),
+            (0.05, 1.33),
+            (0.1, 1.4),
+            (0.2, 1.44),
+            (0.3, 1.47),
+            (0.5, 1.5),
+            (0.7, 1.54),
+            (0.85, 1.6),
+            (0.95, 1.7),
+            (1, 1.79),
+        ),
+        resistance=((0, 4.0), (0.1, 2.0), (0.2, 1.4), (0.5, 1.0), (1, 0.9)),
+        cold=((-40, 0.5), (-20, 0.78), (0, 0.93), (25, 1.0), (60, 1.0)),
+        activation_j_per_mol=20000,
+        self_discharge_per_month=0.0004,
+        tolerance=(-0.06, 0.04),
+        left_behind_h=0.15,
+        left_behind_mm=None,
+        recovery_h=1,
+        fade_year=0,
+        fade_cycle=0,
+        growth=1.0,
+        charge_v=None,
+        charge_rate=0,
+        charge_rate_max=0,
+        shelf_years=15,
+        source="Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 14",
+    ),
+    "lithium-thionyl": ChemistryData(
+        name="lithium / thionyl chloride, bobbin",
+        rechargeable=False,
+        ocv=(
+            (0, 2.0),
+            (0.01, 2.8),
+            (0.03, 3.3),
+            (0.06, 3.5),
+            (0.1, 3.58),
+            (0.2, 3.62),
+            (0.5, 3.64),
+            (0.9, 3.66),
+            (1, 3.67),
+        ),
+        resistance=((0, 4.0), (0.05, 2.2), (0.1, 1.6), (0.3, 1.1), (0.5, 1.0), (1, 0.95)),
+        cold=((-40, 0.5), (-20, 0.78), (0, 0.93), (25, 1.0), (60, 1.0)),
+        activation_j_per_mol=30000,
+        self_discharge_per_month=0.0008,
+        tolerance=(-0.08, 0.04),
+        left_behind_h=15,
+        left_behind_mm=14.5,
+        recovery_h=3,
+        fade_year=0,
+        fade_cycle=0,
+        growth=1.5,
+        charge_v=None,
+        charge_rate=0,
+        charge_rate_max=0,
+        shelf_years=15,
+        source="Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 14",
+    ),
+}

@@ -1,0 +1,215 @@
+"""The battery as the supply sees it: a voltage source with a resistance, over the state of charge."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cache
+
+import numpy as np
+
+from ..design import Bank, Battery, Cell
+from ..numeric import Array
+from . import chemistry
+from .chemistry import CHEMISTRIES
+
+SALVAGED_SHARE, SALVAGED_OHM = 0.7, 2.0  # of a used cell that nobody measured; factor on its resistance
+SALVAGED_TOLERANCE = (-0.4, 0.3)
+MEASURED_TOLERANCE = (-0.03, 0.03)
+GRID_POINTS = 161
+ROW = 4  # cylinders from which on two layers are made
+OUTER_DECILE = 1.2816  # standard deviations from the mean to the 10th and 90th percentile
+
+
+@dataclass(frozen=True)
+class Share:
+    """A step from the printed capacity downwards: what of the step before is left, 0..1 (a good cell may have more)."""
+
+    key: str
+    left: float
+
+
+@dataclass(frozen=True)
+class Pack:
+    """A pack at one temperature, on a grid of states of charge (1 full ... 0 empty), arrays of shape (N,).
+
+    `resistance_ohm` follows the current at once; `slow_ohm` comes on top of it and follows the current of the last
+    `recovery_s`, as does the charge that the cell cannot bring up, `left_behind_h` per ampere [A h / A].
+    `shares` lead from the printed capacity to `capacity_ah`.
+    """
+
+    charge: Array
+    open_circuit_v: Array
+    resistance_ohm: Array
+    slow_ohm: Array
+    left_behind_h: float
+    recovery_s: float
+    shares: tuple[Share, ...]
+    capacity_ah: float
+    printed_ah: float
+    self_discharge_a: float
+    cutoff_v: float
+    discharge_max_a: float
+
+    @property
+    def steady_ohm(self) -> Array:
+        """The resistance as a steady current sees it, slow part included [ohm], (N,)."""
+        return self.resistance_ohm + self.slow_ohm
+
+
+def pack_size_mm(cell: Cell, count: int) -> tuple[float, float, float]:
+    """Room of so many cells [mm]: pouches and coins on each other, the others beside each other, from four on in two
+    layers."""
+    x, y, z = cell.size_mm
+    if cell.form == "pouch":
+        return x, y, z * count
+    if cell.form == "coin":
+        thin = int(np.argmin(cell.size_mm))
+        sizes = [v * count if i == thin else v for i, v in enumerate(cell.size_mm)]
+        return sizes[0], sizes[1], sizes[2]
+    layers = 1 if count < ROW else 2
+    return x * math.ceil(count / layers), y, z * layers
+
+
+def charge_grid(points: int = GRID_POINTS) -> Array:
+    """States of charge from 1 down to 0, denser towards empty, where the voltage falls fastest. Shape (points,)."""
+    u = np.linspace(1.0, 0.0, points)
+    return np.asarray(0.35 * u + 0.65 * u * u, dtype=float)
+
+
+def resting_v(cell: Cell, charge: float) -> float:
+    """Voltage of one cell without load at a state of charge 0..1 [V]; a power bank's is its output."""
+    if cell.bank is not None:
+        return cell.bank.output_v
+    if cell.curve is not None:
+        return float(np.interp(charge, cell.curve.charge, cell.curve.open_circuit_v))
+    return float(chemistry.open_circuit_voltage(cell.chemistry, charge))
+
+
+def capacity_tolerance(cell: Cell) -> tuple[float, float]:
+    """By how much the real capacity may differ from the one that is reckoned with (low, high), as shares."""
+    if is_measured(cell):
+        return MEASURED_TOLERANCE
+    if cell.condition == "salvaged":
+        return SALVAGED_TOLERANCE
+    usual = usual_share(cell)
+    low, high = CHEMISTRIES[cell.chemistry].tolerance
+    return (1 + low) / usual - 1, (1 + high) / usual - 1
+
+
+def is_measured(cell: Cell) -> bool:
+    """Its capacity is not just what is printed on it."""
+    return cell.measured_ah is not None or cell.curve is not None
+
+
+def usual_share(cell: Cell) -> float:
+    """What cells of a kind usually have of what is printed on them: the middle of their spread."""
+    low, high = CHEMISTRIES[cell.chemistry].tolerance
+    return 1 + (low + high) / 2
+
+
+def cell_spread(battery: Battery) -> float:
+    """Spread of the cells' capacity around their mean, one standard deviation as a share."""
+    if battery.spread is not None:
+        return battery.spread
+    low, high = CHEMISTRIES[battery.cell.chemistry].tolerance
+    if battery.cell.condition == "salvaged" and not battery.cell.measured_ah:
+        low, high = SALVAGED_TOLERANCE
+    return (high - low) / 2 / OUTER_DECILE * (2.0 if battery.mixed else 1.0)
+
+
+@cache
+def weakest_of(count: int) -> float:
+    """By how many standard deviations the weakest of `count` alike things lies below the mean, on average (0.564 for 2).
+
+    E[max] of n standard normal values: H. A. David and H. N. Nagaraja, *Order Statistics*, 3rd ed. (2003), sec. 3.1.
+    """
+    if count == 1:
+        return 0.0
+    x = np.linspace(-9, 9, 4001)
+    below = np.array([math.erfc(-v / math.sqrt(2)) / 2 for v in x])
+    density = np.exp(-x * x / 2) / np.sqrt(2 * np.pi)
+    return float(np.trapezoid(x * count * density * below ** (count - 1), x))
+
+
+def capacity_shares(battery: Battery, temperature_c: float) -> tuple[Share, ...]:
+    """What of the printed capacity is left, step by step: at the output of a power bank, really there, after years, in
+    the weakest cell in series, in the cold."""
+    cell = battery.cell
+    steps = []
+    if cell.bank is not None:
+        steps.append(Share("bank", cell.bank.efficiency * cell.bank.cell_v / cell.bank.output_v))
+    if cell.measured_ah is not None:
+        steps.append(Share("measured", cell.measured_ah / cell.capacity_ah))
+    elif cell.condition == "salvaged":
+        steps.append(Share("salvaged", SALVAGED_SHARE))
+    elif not is_measured(cell):
+        steps.append(Share("printed", usual_share(cell)))
+    if battery.age_years or battery.cycles:
+        steps.append(Share("age", chemistry.fade(cell.chemistry, battery.age_years, battery.cycles, temperature_c)[0]))
+    if battery.series > 1:
+        # cells in parallel even each other out before the weakest group counts
+        spread = cell_spread(battery) / battery.parallel**0.5
+        steps.append(Share("weakest", max(1 - spread * weakest_of(battery.series), 0.05)))
+    steps.append(Share("temperature", chemistry.cold_share(cell.chemistry, temperature_c)))
+    return tuple(steps)
+
+
+def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -> Pack:
+    """The pack of a design at a temperature [degC]: cells in series add voltage, in parallel divide resistance."""
+    cell, s, p = battery.cell, battery.series, battery.parallel
+    data, bank = CHEMISTRIES[cell.chemistry], cell.bank
+    z = charge_grid() if grid is None else grid
+    volts, ohm, fast = _curves(battery, z, temperature_c)
+    printed = cell.capacity_ah * p
+    shares = capacity_shares(battery, temperature_c)
+    own = chemistry.self_discharge_a(cell.chemistry, printed, temperature_c)
+    warmth = chemistry.arrhenius(cell.chemistry, temperature_c)
+    return Pack(
+        charge=z,
+        open_circuit_v=s * volts,
+        resistance_ohm=np.asarray(fast * s / p + battery.wiring_ohm),
+        slow_ohm=np.asarray((ohm - fast) * s / p),
+        left_behind_h=_left_behind_h(cell) * warmth,
+        recovery_s=data.recovery_h * 3600 * warmth,
+        shares=shares,
+        capacity_ah=printed * float(np.prod([x.left for x in shares])),
+        printed_ah=printed,
+        self_discharge_a=_bank_own_a(bank, own) * p if bank else own,
+        cutoff_v=cell.cutoff_v * s,
+        discharge_max_a=cell.discharge_max_a * p,
+    )
+
+
+def _left_behind_h(cell: Cell) -> float:
+    """Charge that stays inside per ampere of a steady current, at 25 degC [A h / A]."""
+    if cell.bank is not None:
+        return 0.0
+    if cell.curve is not None:
+        return cell.curve.left_behind_h
+    data = CHEMISTRIES[cell.chemistry]
+    return data.left_behind_h * (min(cell.size_mm) / data.left_behind_mm if data.left_behind_mm else 1.0)
+
+
+def _bank_own_a(bank: Bank, cells_a: float) -> float:
+    """What a power bank loses by itself while it is on, as a current at its output [A]."""
+    return bank.own_a + cells_a * bank.cell_v / bank.output_v
+
+
+def _curves(battery: Battery, z: Array, temperature_c: float) -> tuple[Array, Array, Array]:
+    """(open-circuit voltage [V], resistance [ohm], its fast part [ohm]) of one cell: its own curves, or its chemistry's."""
+    cell, curve = battery.cell, battery.cell.curve
+    if cell.bank is not None:
+        flat = np.full_like(z, cell.resistance_ohm)
+        return np.full_like(z, cell.bank.output_v), flat, flat
+    grown = chemistry.fade(cell.chemistry, battery.age_years, battery.cycles, temperature_c)[1]
+    if curve is None:
+        half = cell.resistance_ohm * (SALVAGED_OHM if cell.condition == "salvaged" else 1.0)
+        half = cell.measured_ohm if cell.measured_ohm is not None else half
+        ohm = half * grown * chemistry.resistance_factor(cell.chemistry, z, temperature_c)
+        return chemistry.open_circuit_voltage(cell.chemistry, z), ohm, ohm
+    volts = np.interp(z, curve.charge, curve.open_circuit_v)
+    warmth = chemistry.arrhenius(cell.chemistry, temperature_c) * grown
+    ohm = np.interp(z, curve.charge, curve.resistance_ohm)
+    fast = ohm if curve.fast_ohm is None else np.minimum(ohm, curve.fast_ohm)
+    return volts, np.asarray(ohm * warmth), np.asarray(fast * warmth)

@@ -1,0 +1,120 @@
+"""The bulk capacitor that carries a rail through a short peak.
+
+The rail is a voltage behind a source resistance (cell, switch, wire and regulator together), the capacitor has a
+series resistance, the peak is a step of current: a first-order circuit with a closed solution
+(P. Horowitz & W. Hill, *The Art of Electronics*, 3rd ed. (2015), 1.4). A converter at its limit gives no more,
+and the capacitor alone carries the rest: I t / C.
+"""
+
+from __future__ import annotations
+
+import math
+
+from pydantic import Field
+
+from ..design import Model
+from ..figures import Figure, figure, record
+from ..quantities import show
+from ..quantities.preferred import next_e6
+
+SOURCE = "step of current on a source resistance beside C and its ESR; Horowitz & Hill, 3rd ed., 1.4"
+
+
+def dip_v(
+    current_a: float, seconds: float, source_ohm: float, farad: float, esr_ohm: float, beyond_a: float = 0.0
+) -> float:
+    """How far the rail falls [V] at the end of a peak. `beyond_a` of the current is more than the source can give."""
+    given = current_a - beyond_a
+    if farad <= 0:
+        return math.inf if beyond_a > 0 else current_a * source_ohm
+    steady = given * source_ohm
+    tau = farad * (source_ohm + esr_ohm)
+    begun = source_ohm / (source_ohm + esr_ohm) if source_ohm > 0 else 0.0
+    slow = steady * (1 - begun * math.exp(-seconds / tau)) if tau > 0 else steady
+    return slow + beyond_a * (esr_ohm + seconds / farad)
+
+
+def needed_farad(
+    current_a: float, seconds: float, source_ohm: float, allowed_v: float, esr_ohm: float, beyond_a: float = 0.0
+) -> float | None:
+    """The least capacitance [F] for a dip of `allowed_v`; 0 where none is needed, None where the ESR alone is too much."""
+    if dip_v(current_a, seconds, source_ohm, 0.0, esr_ohm, beyond_a) <= allowed_v:
+        return 0.0
+    if dip_v(current_a, 0.0, source_ohm, 1e3, esr_ohm, beyond_a) >= allowed_v:
+        return None
+    low, high = 1e-12, 1e3
+    if dip_v(current_a, seconds, source_ohm, high, esr_ohm, beyond_a) > allowed_v:
+        return None
+    for _ in range(100):  # the dip falls steadily with C: bisection on its logarithm
+        middle = math.sqrt(low * high)
+        if dip_v(current_a, seconds, source_ohm, middle, esr_ohm, beyond_a) > allowed_v:
+            low = middle
+        else:
+            high = middle
+    return high
+
+
+class CapacitorTask(Model):
+    """A peak and what the rail may lose by it."""
+
+    current_a: float = Field(ge=1e-9, le=100)
+    seconds: float = Field(ge=1e-9, le=60)
+    allowed_v: float = Field(ge=1e-6, le=50, description="the dip that the parts on the rail stand [V]")
+    cell_ohm: float = Field(0.1, ge=0, le=1000)
+    switch_ohm: float = Field(0, ge=0, le=1000)
+    wire_ohm: float = Field(0.03, ge=0, le=1000)
+    limit_a: float | None = Field(None, ge=1e-9, le=100, description="what the converter can give [A]; null: no limit")
+    load_a: float = Field(0, ge=0, le=100, description="what the rail draws anyway [A]")
+    esr_ohm: float = Field(0.05, ge=0, le=100)
+
+
+@record
+class CapacitorAnswer:
+    needed: Figure
+    chosen: Figure
+    dip: Figure
+    without: Figure
+    at_once: Figure
+    sentence: str
+
+
+def design_capacitor(task: CapacitorTask) -> CapacitorAnswer:
+    """The capacitor for a peak: the next E6 value above what is needed."""
+    ohm = task.cell_ohm + task.switch_ohm + task.wire_ohm
+    beyond = 0.0 if task.limit_a is None else min(max(task.load_a + task.current_a - task.limit_a, 0.0), task.current_a)
+    peak = (task.current_a, task.seconds)
+    bare = dip_v(*peak, ohm, 0.0, task.esr_ohm, beyond)
+    need = needed_farad(*peak, ohm, task.allowed_v, task.esr_ohm, beyond)
+    chosen = next_e6(need) if need else 0.0
+    left = dip_v(*peak, ohm, chosen, task.esr_ohm, beyond) if need is not None else None
+    at_once = dip_v(task.current_a, 0.0, ohm, 1e3, task.esr_ohm, beyond)
+    inputs: list[tuple[str, float | None, str]] = [
+        ("peak", task.current_a, "A"), ("for", task.seconds, "s"), ("cell", task.cell_ohm, "Ω"),
+        ("switch", task.switch_ohm, "Ω"), ("wire and contacts", task.wire_ohm, "Ω"), ("ESR", task.esr_ohm, "Ω"),
+        ("beyond the converter's limit", beyond, "A"),
+    ]  # fmt: skip
+    law = "ΔV = I Rs (1 − Rs ÷ (Rs + ESR) · e^(−t ÷ C (Rs + ESR))) + Ibeyond (ESR + t ÷ C)"
+    if need is None:
+        sentence = (
+            f"The ESR alone loses {show(at_once, 'V')} at once, and {show(task.allowed_v, 'V')} is allowed: "
+            "choose capacitors with less ESR, or several beside each other."
+        )
+    elif need == 0:
+        sentence = (
+            f"No capacitor is needed: the peak costs {show(bare, 'V')} of the {show(task.allowed_v, 'V')} allowed."
+        )
+    else:
+        loss = "the converter cannot give it" if math.isinf(bare) else f"the rail would fall by {show(bare, 'V')}"
+        sentence = (
+            f"Without one {loss}; {show(chosen, 'F')} hold it to {show(left, 'V')}. "
+            "Place it beside the part that draws the peak, and carry it over from the breadboard to the board."
+        )
+    return CapacitorAnswer(
+        needed=figure("Capacitance needed", need, "F", f"{law}, solved for C", [*inputs, ("allowed", task.allowed_v, "V")], SOURCE),
+        chosen=figure("Next usual value", chosen if need is not None else None, "F", "next E6 value upwards", [("needed", need, "F")],
+                      "IEC 60063:2015", note="Ceramic parts lose up to half of it at their voltage; electrolytic ones in the cold."),
+        dip=figure("Dip with it", left, "V", law, [*inputs, ("C", chosen, "F")], SOURCE),
+        without=figure("Dip without", None if math.isinf(bare) else bare, "V", "I Rs", inputs, SOURCE),
+        at_once=figure("of that at once", at_once, "V", "I (Rs ∥ ESR)", inputs, SOURCE),
+        sentence=sentence,
+    )  # fmt: skip

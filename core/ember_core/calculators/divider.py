@@ -1,0 +1,116 @@
+"""A measuring divider: how well it measures, what it drains, what it does to a chip without power."""
+
+from __future__ import annotations
+
+import math
+
+from pydantic import Field, model_validator
+
+from ..design import Model
+from ..figures import Figure, figure, record
+from ..quantities import show
+from ..quantities.preferred import next_e24
+
+SOURCE = "Ohm's law and charge sharing between two capacitors"
+CLAMP_V = 0.5  # an unpowered pin's protection diode conducts from about here
+SAFE_PIN_A = 1e-6
+SETTLED = 7.0  # time constants to 0.1 %
+
+
+class DividerTask(Model):
+    """What is measured, with what, and how much it may drain."""
+
+    top_v: float = Field(ge=1e-3, le=100, description="highest voltage to be measured [V]")
+    reference_v: float = Field(ge=1e-3, le=20, description="full scale of the converter [V]")
+    bits: int = Field(12, ge=6, le=24)
+    drain_max_a: float = Field(2e-6, ge=1e-12, le=1, description="what the divider may draw at the highest voltage [A]")
+    tolerance: float = Field(0.01, ge=1e-6, le=0.2, description="of each resistor, 0..1")
+    pin_leak_a: float = Field(5e-8, ge=0, le=1e-3, description="leakage into the pin [A]")
+    sampler_f: float = Field(8e-12, ge=1e-15, le=1e-6, description="the converter's sampling capacitor [F]")
+    every_s: float = Field(60, ge=1e-6, le=86400 * 31, description="time between two readings [s]")
+    gate_s: float = Field(0.01, ge=1e-9, le=3600, description="if gated: connected this long for a reading [s]")
+
+    @model_validator(mode="after")
+    def must_divide(self) -> DividerTask:
+        if self.reference_v >= self.top_v:
+            raise ValueError("the highest voltage is within the converter's full scale: no divider is needed")
+        return self
+
+
+@record
+class DividerAnswer:
+    upper: Figure
+    lower: Figure
+    pin: Figure
+    drain: Figure
+    gated_drain: Figure
+    error: Figure
+    tolerance_error: Figure
+    leak_error: Figure
+    step_error: Figure
+    hold: Figure
+    settle: Figure
+    unpowered: Figure
+    sentence: str
+    advice: list[str]
+
+
+def pin_ohm(upper_ohm: float, lower_ohm: float) -> float:
+    """The resistance that the pin sees [ohm]."""
+    return upper_ohm * lower_ohm / (upper_ohm + lower_ohm)
+
+
+def into_unpowered_pin_a(top_v: float, upper_ohm: float, lower_ohm: float) -> float:
+    """Current into the protection diode of a pin without power [A]."""
+    return max(0.0, (top_v - CLAMP_V) / upper_ohm - CLAMP_V / lower_ohm)
+
+
+def design_divider(task: DividerTask) -> DividerAnswer:
+    """Resistors of the E24 series for the drain allowed, the error that they bring, and what to mind."""
+    total = task.top_v / task.drain_max_a
+    lower = next_e24(total * task.reference_v / task.top_v * 0.97)
+    upper = next_e24(lower * (task.top_v / task.reference_v - 1))
+    share = lower / (upper + lower)
+    seen = pin_ohm(upper, lower)
+    drain = task.top_v / (upper + lower)
+    by_tolerance = task.top_v * 2 * task.tolerance * (1 - share)
+    by_leak = task.pin_leak_a * upper
+    by_step = task.reference_v / 2**task.bits / share / 2
+    error = math.sqrt(by_tolerance**2 + by_leak**2 + by_step**2)
+    hold = task.sampler_f * 2 ** (task.bits + 1)
+    settle = SETTLED * seen * hold
+    unpowered = into_unpowered_pin_a(task.top_v, upper, lower)
+    gated = drain * min(task.gate_s / task.every_s, 1.0)
+    advice = [
+        f"A capacitor of {show(hold, 'F')} at the pin holds the voltage while the converter takes its sample; it settles in "
+        f"{show(settle, 's')}" + ("." if settle < task.every_s else f", longer than the {show(task.every_s, 's')} between readings: "
+                                  "use smaller resistors or a smaller capacitor.")
+    ]  # fmt: skip
+    if unpowered > SAFE_PIN_A:
+        advice.append(
+            f"While the chip has no power, {show(unpowered, 'A')} flow into its pin: it may stay half awake. Gate the divider, or "
+            "feed it from the chip's own rail."
+        )
+    if by_leak > by_tolerance:
+        advice.append("The pin's leakage is the largest error: smaller resistors, gated, measure better.")
+    measured: list[tuple[str, float | None, str]] = [("upper", upper, "Ω"), ("lower", lower, "Ω"), ("highest voltage", task.top_v, "V")]  # fmt: skip
+    return DividerAnswer(
+        upper=figure("Upper resistor", upper, "Ω", "lower × (highest ÷ full scale − 1), next E24 value upwards", [("lower", lower, "Ω")], "IEC 60063:2015"),
+        lower=figure("Lower resistor", lower, "Ω", "highest ÷ drain × full scale ÷ highest, next E24 value upwards",
+                     [("drain allowed", task.drain_max_a, "A"), ("full scale", task.reference_v, "V")], "IEC 60063:2015"),
+        pin=figure("Most at the pin", task.top_v * share, "V", "highest × lower ÷ (upper + lower)", measured, SOURCE),
+        drain=figure("Drain", drain, "A", "highest ÷ (upper + lower)", measured, SOURCE),
+        gated_drain=figure("Drain if gated", gated, "A", "drain × connected ÷ time between readings",
+                           [("drain", drain, "A"), ("connected", task.gate_s, "s"), ("between readings", task.every_s, "s")], SOURCE),
+        error=figure("Error to expect", error, "V", "the three errors, added as squares",
+                     [("resistors", by_tolerance, "V"), ("leakage", by_leak, "V"), ("half a step", by_step, "V")], "JCGM 100:2008, 5.1.2"),
+        tolerance_error=figure("from the resistors", by_tolerance, "V", "highest × 2 tolerance × (1 − ratio)", [("tolerance", task.tolerance, "share"), ("ratio", share, "")], SOURCE),
+        leak_error=figure("from the pin's leakage", by_leak, "V", "leakage × upper resistor", [("leakage", task.pin_leak_a, "A"), ("upper", upper, "Ω")], SOURCE),
+        step_error=figure("from the converter's steps", by_step, "V", "full scale ÷ 2^bits ÷ ratio ÷ 2", [("bits", float(task.bits), "")], SOURCE),
+        hold=figure("Hold capacitor", hold, "F", "sampling capacitor × 2^(bits + 1)", [("sampling capacitor", task.sampler_f, "F"), ("bits", float(task.bits), "")], SOURCE),
+        settle=figure("Settles in", settle, "s", "7 × (upper ∥ lower) × hold capacitor", [("upper ∥ lower", seen, "Ω"), ("hold", hold, "F")], SOURCE),
+        unpowered=figure("Into a pin without power", unpowered, "A", "(highest − 0.5 V) ÷ upper − 0.5 V ÷ lower", measured, SOURCE),
+        sentence=f"{show(upper, 'Ω')} over {show(lower, 'Ω')}: at {show(task.top_v, 'V')} the pin sees {show(task.top_v * share, 'V')}, the divider drains "
+        f"{show(drain, 'A')}, and a reading is good to about {show(error, 'V')}.",
+        advice=advice,
+    )  # fmt: skip

@@ -1,0 +1,85 @@
+"""A lamp's series resistor and its duty for a wanted brightness.
+
+Luminous intensity is taken as proportional to the current, which holds to about 20 % below the rated current; fast
+pulses look as bright as their mean (Talbot–Plateau law).
+"""
+
+from __future__ import annotations
+
+from pydantic import Field, model_validator
+
+from ..design import Model
+from ..figures import Figure, figure, record
+from ..quantities import show
+from ..quantities.preferred import next_e24
+
+SOURCE = "I = (V − Vf) ÷ R; intensity proportional to current; Talbot–Plateau law"
+MODERN_MCD_PER_MA = 60.0  # an efficient indicator lamp, typical
+
+
+class LampTask(Model):
+    rail_v: float = Field(ge=1e-3, le=100)
+    lowest_v: float | None = Field(None, ge=1e-3, le=100, description="lowest rail voltage [V]; null: it does not fall")
+    forward_v: float = Field(2.0, ge=1e-3, le=10)
+    mcd_per_ma: float = Field(MODERN_MCD_PER_MA, ge=1e-6, le=10000)
+    wanted_mcd: float = Field(20, ge=1e-6, le=1e6)
+    current_max_a: float = Field(0.02, ge=1e-9, le=10)
+    resistor_ohm: float | None = Field(
+        None, ge=1e-3, le=1e9, description="one that is there already, to be dimmed by duty"
+    )
+
+    @model_validator(mode="after")
+    def must_light(self) -> LampTask:
+        if self.lowest_v is not None and self.lowest_v > self.rail_v:
+            raise ValueError("the lowest rail voltage is above the rail's own")
+        if self.forward_v >= (self.lowest_v or self.rail_v):
+            raise ValueError("the rail does not reach the lamp's forward voltage")
+        return self
+
+
+@record
+class LampAnswer:
+    resistor: Figure
+    current: Figure
+    duty: Figure
+    mean: Figure
+    intensity: Figure
+    intensity_low: Figure
+    old_style: Figure
+    sentence: str
+
+
+def design_lamp(task: LampTask) -> LampAnswer:
+    """Resistor and duty for the wanted brightness: steady where no resistor is given, dimmed by duty otherwise."""
+    needed = task.wanted_mcd / task.mcd_per_ma / 1000
+    lit = min(needed, task.current_max_a)
+    ohm = task.resistor_ohm or next_e24((task.rail_v - task.forward_v) / lit)
+    current = (task.rail_v - task.forward_v) / ohm
+    duty = min(1.0, needed / current) if task.resistor_ohm else 1.0
+    mean = current * duty
+    bright = mean * 1000 * task.mcd_per_ma
+    low_v = task.lowest_v or task.rail_v
+    low = (low_v - task.forward_v) / ohm * duty * 1000 * task.mcd_per_ma
+    if needed > task.current_max_a:
+        sentence = (
+            f"{task.wanted_mcd:g} mcd would need {show(needed, 'A')}, and the LED stands {show(task.current_max_a, 'A')}: "
+            f"{show(ohm, 'Ω')} give {bright:.3g} mcd. Choose a more efficient LED."
+        )
+    elif task.resistor_ohm and current * 1000 * task.mcd_per_ma < task.wanted_mcd * 0.99:
+        sentence = f"With {show(ohm, 'Ω')} it reaches {bright:.3g} mcd at most: a smaller resistor is needed."
+    else:
+        how = f"{show(ohm, 'Ω')}, lit {show(duty, 'share')} of the time," if duty < 1 else f"{show(ohm, 'Ω')}"
+        sentence = f"{how} give {bright:.3g} mcd for {show(mean, 'A')}."
+    given: list[tuple[str, float | None, str]] = [("rail", task.rail_v, "V"), ("forward voltage", task.forward_v, "V"), ("resistor", ohm, "Ω")]  # fmt: skip
+    return LampAnswer(
+        resistor=figure("Resistor", ohm, "Ω", "(rail − forward voltage) ÷ current, next E24 value upwards",
+                        [*given[:2], ("current", lit, "A")], "IEC 60063:2015"),
+        current=figure("Current while lit", current, "A", "(rail − forward voltage) ÷ resistor", given, SOURCE),
+        duty=figure("Lit for", duty * 100, "%", "wanted ÷ intensity at full duty", [("wanted", task.wanted_mcd, "mcd")], SOURCE),
+        mean=figure("Mean current", mean, "A", "current × duty", [("current", current, "A"), ("duty", duty, "share")], SOURCE),
+        intensity=figure("Brightness", bright, "mcd", "mean current × intensity per current", [("intensity per current", task.mcd_per_ma, "mcd/mA")], SOURCE),
+        intensity_low=figure("Brightness at the lowest rail", low, "mcd", "as above, at the lowest rail voltage", [("lowest rail", low_v, "V")], SOURCE),
+        old_style=figure("An efficient lamp would need", bright / MODERN_MCD_PER_MA / 1000, "A", "brightness ÷ 60 mcd per mA",
+                         [("brightness", bright, "mcd")], "typical of efficient indicator lamps"),
+        sentence=sentence,
+    )  # fmt: skip

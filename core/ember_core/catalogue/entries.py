@@ -1,0 +1,82 @@
+"""Generic parts, cells, converters and chargers with typical figures and invented designations."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from pathlib import Path
+from typing import Annotated, Literal
+
+from pydantic import Field, TypeAdapter, ValidationError, model_validator
+
+from ..design import Cell, Charger, Model, Part, Slug, Stage, Text
+from ..design.problems import DocumentError, Problem, from_validation, read_json
+
+BUILT_IN = [Path(__file__).parent / "data" / f"{kind}.json" for kind in ("parts", "cells", "stages", "chargers")]
+EntryKind = Literal["part", "cell", "stage", "charger"]
+
+
+class Entry(Model):
+    """One catalogue entry: exactly the field named by `kind` is filled."""
+
+    key: Slug
+    kind: EntryKind
+    edition: Annotated[int, Field(ge=1, le=10000)] = Field(1, description="goes up when its figures change")
+    note: Text = ""
+    part: Part | None = None
+    cell: Cell | None = None
+    stage: Stage | None = None
+    charger: Charger | None = None
+
+    @model_validator(mode="after")
+    def one_item(self) -> Entry:
+        filled = [k for k in ("part", "cell", "stage", "charger") if getattr(self, k) is not None]
+        if filled != [self.kind]:
+            raise ValueError(f"an entry of kind {self.kind!r} has exactly the field {self.kind!r}")
+        return self
+
+    @property
+    def name(self) -> str:
+        item = self.part or self.cell or self.stage or self.charger
+        assert item is not None
+        return item.name
+
+
+class Catalogue:
+    """Entries in a fixed order, by kind."""
+
+    def __init__(self, entries: list[Entry]) -> None:
+        self.entries = entries
+        self.cells = [e.cell for e in entries if e.cell]
+        self.stages = [e.stage for e in entries if e.stage]
+        self.parts = [e.part for e in entries if e.part]
+        self.chargers = [e.charger for e in entries if e.charger]
+        self.by_key = {e.key: e for e in entries}
+
+
+@lru_cache(maxsize=1)
+def built_in() -> Catalogue:
+    """The catalogue that ships with the application."""
+    entries = TypeAdapter(list[Entry])
+    return Catalogue([entry for file in BUILT_IN for entry in entries.validate_json(file.read_bytes())])
+
+
+MOST_IN_FILE = 2000
+
+
+def read_entries(raw: bytes | str) -> list[Entry]:
+    """Entries from an untrusted JSON file, a list as it is exported. Raises DocumentError."""
+    data = read_json(raw)
+    if not isinstance(data, list):
+        raise DocumentError([Problem("", "is not a list of catalogue entries")])
+    if len(data) > MOST_IN_FILE:
+        raise DocumentError([Problem("", f"has {len(data)} entries; at most {MOST_IN_FILE} are read at once")])
+    try:
+        entries = TypeAdapter(list[Entry]).validate_python(data)
+    except ValidationError as error:
+        raise DocumentError(from_validation(error, data)) from None
+    seen: set[str] = set()
+    for i, entry in enumerate(entries):
+        if entry.key in seen:
+            raise DocumentError([Problem(f"/{i}/key", f"{entry.key!r} is used twice")])
+        seen.add(entry.key)
+    return entries

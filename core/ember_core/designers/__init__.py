@@ -1,1 +1,0 @@
-"""Small design tasks around the supply: a bulk capacitor, a measuring divider, a lamp's resistor."""

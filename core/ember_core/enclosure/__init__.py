@@ -1,0 +1,1 @@
+"""The case and the bodies in it: where they lie, how near each other and the walls."""

@@ -1,0 +1,54 @@
+"""`evaluate`: the one entrance to the computation. Pure: the same design gives the same bytes."""
+
+from __future__ import annotations
+
+from .catalogue import Catalogue, built_in
+from .design import FORMAT, Design
+from .figures import Finding, Verdict, record
+from .findings import find, named
+from .reports.battery import BatteryReport, RuntimeReport, battery_report, runtime_report
+from .reports.charge import ChargeReport, HeatReport, charge_report, heat_report
+from .reports.day import DayReport, day_report
+from .reports.draw import DrawReport, draw_report
+from .reports.fit import FitReport, TotalsReport, fit_report, totals_report
+from .reports.power import SupplyReport, supply_report
+from .reports.verdicts import all_verdicts
+from .solved.gadget import Context
+
+
+@record
+class Evaluation:
+    """Everything that the interface says about a design, but the remedies (`answers.answer_remedies`)."""
+
+    format: str
+    verdicts: list[Verdict]
+    findings: list[Finding]
+    draw: DrawReport
+    supply: SupplyReport
+    battery: BatteryReport
+    runtime: RuntimeReport
+    day: DayReport
+    charge: ChargeReport | None
+    heat: HeatReport
+    fit: FitReport
+    totals: TotalsReport
+
+
+def evaluate(design: Design, catalogue: Catalogue | None = None) -> Evaluation:
+    """Everything there is to say about a design. `catalogue` offers the parts that remedies may use."""
+    context = Context(design, catalogue or built_in())
+    found = find(context)
+    return Evaluation(
+        format=FORMAT,
+        verdicts=all_verdicts(context, found),
+        findings=named(found),
+        draw=draw_report(context),
+        supply=supply_report(context),
+        battery=battery_report(context),
+        runtime=runtime_report(context),
+        day=day_report(context),
+        charge=charge_report(context),
+        heat=heat_report(context),
+        fit=fit_report(context),
+        totals=totals_report(context),
+    )

@@ -1,5 +1,0 @@
-"""A design in, everything that is known about it out."""
-
-from .evaluate import Evaluation, evaluate
-
-__all__ = ["Evaluation", "evaluate"]

@@ -1,0 +1,1 @@
+"""What people bring: parts lists, measured discharges, texts typed into a grid, and the new gadget made of them."""

@@ -1,0 +1,140 @@
+"""A measured discharge from an untrusted CSV file.
+
+Columns, in any order, separated by commas, semicolons or tabs, with a heading; units in the heading ("time [min]",
+"voltage [mV]", "current [mA]"), otherwise seconds, volts and amperes:
+
+    time        from the start of the discharge, upwards
+    voltage     at the cell
+    current     what is drawn, steady; either sign
+"""
+
+from __future__ import annotations
+
+import io
+import re
+
+import numpy as np
+
+from ..battery.calibration import Discharge
+from ..design.problems import DocumentError, Problem
+from ..numeric import Array
+from ..quantities import show, unit_in_heading
+
+LARGEST_BYTES = 8_000_000
+MOST_ROWS = 200_000
+KEPT_ROWS = 2000
+FEWEST_ROWS = 20
+LARGEST_GAP = 0.1  # of the whole duration
+STEADY = 0.1  # of the mean current
+
+_UNITS: dict[str, dict[str, float]] = {
+    "time": {"s": 1, "ms": 1e-3, "min": 60, "h": 3600, "": 1},
+    "voltage": {"V": 1, "mV": 1e-3, "": 1},
+    "current": {"A": 1, "mA": 1e-3, "µA": 1e-6, "uA": 1e-6, "": 1},
+}
+_ALIASES = {
+    "time": "time", "t": "time", "elapsed": "time", "voltage": "voltage", "v": "voltage", "volts": "voltage",
+    "current": "current", "i": "current", "amps": "current",
+}  # fmt: skip
+_LIKELY = {"voltage": (0.5, 60.0), "current": (1e-6, 200.0)}
+
+
+def read_discharge(raw: bytes) -> Discharge:
+    """The discharge in a file. Raises DocumentError with what is wrong and where."""
+    if len(raw) > LARGEST_BYTES:
+        _refuse(
+            "",
+            f"is {len(raw) / 1e6:.1f} MB; at most {LARGEST_BYTES / 1e6:.0f} MB are read. Keep one point a minute or so",
+        )
+    try:
+        text = raw.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        _refuse("", f"is not UTF-8 text (byte {error.start + 1})")
+    lines = [line for line in text.splitlines() if line.strip()]
+    if len(lines) - 1 > MOST_ROWS:
+        _refuse("", f"has {len(lines) - 1} rows; at most {MOST_ROWS} are read. Keep one point a minute or so")
+    if len(lines) - 1 < FEWEST_ROWS:
+        _refuse("", f"has {max(len(lines) - 1, 0)} points; a discharge needs {FEWEST_ROWS} at least")
+    delimiter = max(";\t,", key=lambda d: (lines[0].count(d), d == ","))
+    columns = _columns(lines[0].split(delimiter))
+    table = _numbers(lines[1:], delimiter, len(lines[0].split(delimiter)))
+    series = {name: table[:, k] * scale for name, (k, scale) in columns.items()}
+    _plausible(series)
+    time, volts, amps = series["time"], series["voltage"], series["current"]
+    mean = float(np.trapezoid(amps, time) / (time[-1] - time[0]))
+    uneven = float(np.std(amps)) / abs(mean) if mean else np.inf
+    if uneven > STEADY:
+        _refuse(
+            "current",
+            f"is not steady: it varies by {uneven * 100:.0f} % around {show(abs(mean), 'A')}; a discharge at one current is needed",
+        )
+    keep = np.unique(np.linspace(0, time.size - 1, min(time.size, KEPT_ROWS)).astype(int))
+    return Discharge(time[keep] - time[0], volts[keep], abs(mean))
+
+
+def _refuse(path: str, message: str) -> None:
+    raise DocumentError([Problem(path, message)])
+
+
+def _columns(headings: list[str]) -> dict[str, tuple[int, float]]:
+    """Where each series stands, and the factor to SI."""
+    found: dict[str, tuple[int, float]] = {}
+    for k, heading in enumerate(headings):
+        name, unit = unit_in_heading(heading.strip().strip('"'))
+        role = _ALIASES.get(re.sub(r"[\s_]+", " ", name.lower()).strip())
+        if role is None or role in found:
+            continue
+        scale = _UNITS[role].get(unit or "")
+        if scale is None:
+            _refuse(role, f"{unit!r} is not a unit of {role}; write one of {', '.join(u for u in _UNITS[role] if u)}")
+        found[role] = (k, float(scale or 1))
+    for role in _UNITS:
+        if role not in found:
+            _refuse(role, f"there is no column '{role}'; headings found: {', '.join(headings)[:200]}")
+    return found
+
+
+def _numbers(rows: list[str], delimiter: str, columns: int) -> Array:
+    """The rows as an array; a decimal comma is understood where commas do not separate."""
+    text = "\n".join(rows)
+    if delimiter != ",":
+        text = text.replace(",", ".")
+    try:
+        table = np.loadtxt(io.StringIO(text.replace('"', "")), delimiter=delimiter, ndmin=2, usecols=range(columns))
+    except ValueError as error:
+        row = re.search(r"row (\d+)", str(error))
+        where = f"row {int(row.group(1)) + 1}" if row else ""
+        raise DocumentError([Problem(where, "has something that is not a number, or too few columns")]) from None
+    if not np.isfinite(table).all():
+        _refuse(f"row {int(np.flatnonzero(~np.isfinite(table).all(axis=1))[0]) + 2}", "is not a finite number")
+    return np.asarray(table, dtype=float)
+
+
+def _plausible(series: dict[str, Array]) -> None:
+    time, volts = series["time"], series["voltage"]
+    step = np.diff(time)
+    if (step < 0).all():
+        _refuse("time", "runs backwards; sort the rows by time")
+    if (step <= 0).any():
+        k = int(np.flatnonzero(step <= 0)[0])
+        _refuse(f"row {k + 3}", f"its time of {time[k + 1]:g} s is not after the one before, {time[k]:g} s")
+    whole = float(time[-1] - time[0])
+    if float(step.max()) > LARGEST_GAP * whole:
+        k = int(step.argmax())
+        _refuse(
+            f"row {k + 3}",
+            f"there is a gap of {show(float(step[k]), 's')} before it, more than a tenth of the whole discharge",
+        )
+    low, high = _LIKELY["voltage"]
+    middle = float(np.median(volts))
+    if middle > 100:
+        _refuse("voltage", f"is about {middle:g}: if these are millivolts, write 'voltage [mV]' in the heading")
+    if not low <= middle <= high:
+        _refuse("voltage", f"is about {middle:g} V, not that of a cell or pack")
+    amps = float(np.median(np.abs(series["current"])))
+    if amps > _LIKELY["current"][1]:
+        _refuse("current", f"is about {amps:g}: if these are milliamperes, write 'current [mA]' in the heading")
+    if amps < _LIKELY["current"][0]:
+        _refuse("current", "is nothing: the column has to hold what was drawn")
+    if volts[-1] >= volts[0]:
+        _refuse("voltage", f"does not fall: {volts[0]:.2f} V at first, {volts[-1]:.2f} V at last. Is this a charge?")

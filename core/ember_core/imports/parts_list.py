@@ -1,0 +1,340 @@
+"""A parts list as CSV becomes the parts of a gadget.
+
+Columns, in any order, separated by commas, semicolons or tabs; units in the heading ("sleep [µA]") or in the
+cell ("12 µA"):
+
+    name        required
+    quantity    default 1
+    rail        name of the rail, default "Main"
+    kind        controller, radio, display, sensor, storage, sound, light, motor, lamp, interface or other
+    size        "18 x 25.5 x 3.2 mm"
+    mass, cost
+    min supply, max supply
+    any other heading is a state ("off", "sleep", "idle", "active" ...): what it draws. A current ("12 µA"),
+                a power ("150 mW"), a resistance ("4.7 kΩ"), or a lamp and its resistor ("2 V + 1 kΩ"); three
+                figures are the least, typical and most ("8 µA / 12 µA / 25 µA")
+
+`write_parts_list` writes the same columns, so that what is written can be read again.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from dataclasses import dataclass, field
+from typing import get_args
+
+import numpy as np
+from pydantic import ValidationError
+
+from ..design import (
+    Body,
+    CurrentDraw,
+    CurrentRange,
+    Draw,
+    LampDraw,
+    Part,
+    PartKind,
+    PowerDraw,
+    PowerRange,
+    ResistanceRange,
+    ResistorDraw,
+    State,
+)
+from ..design.problems import DocumentError, Problem, sentence
+from ..load.operating_points import draw_range, part_current
+from ..quantities import Dimension, QuantityError, parse_quantity, unit_in_heading
+from .csv_cells import disarmed, rearmed
+
+LARGEST_BYTES = 1_000_000
+MOST_ROWS = 1000
+MOST_COLUMNS = 40
+
+_ALIASES = {
+    "name": "name", "part": "name", "quantity": "quantity", "qty": "quantity", "count": "quantity", "rail": "rail",
+    "kind": "kind", "size": "size", "mass": "mass", "weight": "mass", "cost": "cost", "price": "cost",
+    "min supply": "min supply", "max supply": "max supply",
+}  # fmt: skip
+_RESTING = ("off", "sleep", "asleep", "standby", "stop", "idle")
+
+
+@dataclass
+class PartsList:
+    """The parts read, and the names of their rails in order of appearance."""
+
+    parts: list[Part]
+    rails: list[str]
+
+
+@dataclass
+class _Column:
+    role: str
+    unit: str | None
+    heading: str
+
+
+@dataclass
+class _Reader:
+    columns: list[_Column]
+    problems: list[Problem] = field(default_factory=list)
+
+    def quantity(self, text: str, dimension: Dimension, column: _Column, row: int) -> float | None:
+        try:
+            return parse_quantity(text, dimension, default_unit=column.unit, from_file=True)
+        except QuantityError as error:
+            self.problems.append(Problem(f"row {row}, {column.heading}", str(error)))
+            return None
+
+
+def read_parts_list(raw: bytes) -> PartsList:
+    """The parts of an untrusted CSV file. Raises DocumentError with each problem's row and column."""
+    rows = _rows(raw)
+    reader = _Reader([_column(h) for h in rows[0]])
+    roles = [c.role for c in reader.columns]
+    if "name" not in roles:
+        raise DocumentError([Problem("row 1", "has no column 'name'; headings found: " + ", ".join(rows[0])[:200])])
+    for column in reader.columns:
+        if roles.count(column.role) > 1:
+            raise DocumentError([Problem("row 1", f"has the column {column.heading!r} twice")])
+    if "state" not in {r.split(":")[0] for r in roles}:
+        raise DocumentError([Problem("row 1", "has no column with a current, such as 'sleep [µA]' or 'active [mA]'")])
+    parts: list[Part] = []
+    rails: dict[str, str] = {}
+    for number, row in enumerate(rows[1:], start=2):
+        part = _part(reader, row, number, {p.id for p in parts}, rails)
+        if part is not None:
+            parts.append(part)
+    if reader.problems:
+        raise DocumentError(reader.problems[:50])
+    if not parts:
+        raise DocumentError([Problem("", "has a heading but no parts")])
+    return PartsList(parts, list(rails))
+
+
+def _rows(raw: bytes) -> list[list[str]]:
+    if len(raw) > LARGEST_BYTES:
+        raise DocumentError([Problem("", f"is {len(raw) / 1e6:.1f} MB; at most {LARGEST_BYTES / 1e6:.0f} MB are read")])
+    try:
+        text = raw.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise DocumentError(
+            [Problem("", f"is not UTF-8 text (byte {error.start + 1}); save it as CSV with UTF-8 encoding")]
+        ) from None
+    if "\0" in text:
+        raise DocumentError([Problem("", "is not text: it contains zero bytes")])
+    heading = text.lstrip().split("\n", 1)[0]
+    delimiter = max(";\t,", key=lambda d: (heading.count(d), d == ","))
+    try:
+        rows = [[rearmed(c.strip()) for c in row] for row in csv.reader(io.StringIO(text), delimiter=delimiter)]
+    except csv.Error as error:
+        raise DocumentError([Problem("", f"is not CSV: {error}")]) from None
+    rows = [row for row in rows if any(row)]
+    if not rows:
+        raise DocumentError([Problem("", "is empty")])
+    if len(rows) - 1 > MOST_ROWS:
+        raise DocumentError([Problem("", f"has {len(rows) - 1} rows; a gadget has at most {MOST_ROWS} parts")])
+    if len(rows[0]) > MOST_COLUMNS:
+        raise DocumentError([Problem("row 1", f"has {len(rows[0])} columns; at most {MOST_COLUMNS} are read")])
+    return rows
+
+
+def _column(heading: str) -> _Column:
+    name, unit = unit_in_heading(heading)
+    plain = re.sub(r"[\s_]+", " ", name.lower()).strip()
+    role = _ALIASES.get(plain) or (f"state:{name}" if name else "")
+    return _Column(role, unit, heading)
+
+
+def _slug(name: str, taken: set[str]) -> str:
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "part"
+    slug, number = base, 2
+    while slug in taken:
+        slug, number = f"{base}-{number}", number + 1
+    return slug
+
+
+def _part(reader: _Reader, row: list[str], number: int, taken: set[str], rails: dict[str, str]) -> Part | None:
+    if len(row) > len(reader.columns):
+        reader.problems.append(
+            Problem(f"row {number}", f"has {len(row)} cells, the heading {len(reader.columns)}; quote decimal commas")
+        )
+        return None
+    before = len(reader.problems)
+    cells = {c.role: (text, c) for c, text in zip(reader.columns, row, strict=False) if text and c.role}
+    if "name" not in cells:
+        reader.problems.append(Problem(f"row {number}", "has no name"))
+        return None
+    name = cells["name"][0][:120]
+    states = _states(reader, cells, number)
+    if not states and len(reader.problems) == before:
+        reader.problems.append(Problem(f"row {number}", f"{name!r} has no current in any state"))
+    rail = cells["rail"][0][:120] if "rail" in cells else "Main"
+    kind = cells["kind"][0].lower() if "kind" in cells else "other"
+    if kind not in get_args(PartKind):
+        reader.problems.append(
+            Problem(f"row {number}, kind", f"{kind!r} is not one of {', '.join(get_args(PartKind))}")
+        )
+    numbers = {
+        role: reader.quantity(*_with_unit(cells[role], unit), dimension, cells[role][1], number)
+        for role, dimension, unit in _PLAIN
+        if role in cells
+    }
+    quantity = _quantity(reader, cells, number)
+    body = _body(reader, cells, number)
+    if len(reader.problems) > before:
+        return None
+    slug = rails.setdefault(rail, _slug(rail, set(rails.values()) | {"battery"}))
+    try:
+        return Part(
+            id=_slug(name, taken),
+            name=name,
+            kind=kind,
+            rail=slug,
+            quantity=quantity,
+            states=states,
+            mass_g=numbers.get("mass") or 0.0,
+            cost=numbers.get("cost") or 0.0,
+            supply_min_v=numbers.get("min supply"),
+            supply_max_v=numbers.get("max supply"),
+            body=body,
+        )
+    except ValidationError as error:
+        reader.problems += [Problem(f"row {number}", sentence(e).removeprefix("Value error, ")) for e in error.errors()]
+        return None
+
+
+_PLAIN: tuple[tuple[str, Dimension, str], ...] = (
+    ("mass", "mass", "g"), ("cost", "cost", ""), ("min supply", "voltage", "V"), ("max supply", "voltage", "V"),
+)  # fmt: skip
+
+
+def _with_unit(cell: tuple[str, _Column], unit: str) -> tuple[str]:
+    """Masses, costs and voltages may come without a unit: grams, the brief's currency, volts."""
+    text, column = cell
+    bare = column.unit is None and re.fullmatch(r"[\d.,\s]+", text)
+    return (f"{text} {unit}".strip() if bare else text,)
+
+
+def _states(reader: _Reader, cells: dict[str, tuple[str, _Column]], number: int) -> list[State]:
+    states = []
+    for role, (text, column) in cells.items():
+        if role.startswith("state:"):
+            draw = _draw(reader, text, column, number)
+            if draw is not None:
+                states.append(State(name=role.removeprefix("state:")[:120], draw=draw, provenance="typical"))
+    return states[:24]
+
+
+def _draw(reader: _Reader, text: str, column: _Column, number: int) -> Draw | None:
+    """What one cell says a state draws; None, and a problem, where it can't be read."""
+    forward, plus, rest = text.partition("+")
+    pieces = [x.strip() for x in (rest if plus else text).split("/")]
+    dimension = _dimension(pieces[0], column)
+    if len(pieces) not in (1, 3):
+        where = f"row {number}, {column.heading}"
+        reader.problems.append(Problem(where, f"{text!r} is not one figure, nor least / typical / most"))
+        return None
+    found = [reader.quantity("0 A" if x in ("0", "0.0") else x, dimension, column, number) for x in pieces]
+    if any(v is None for v in found):
+        return None
+    least, typical, most = found if len(found) == 3 else (None, found[0], None)
+    span = {"typical": typical, "least": least, "most": most}
+    try:
+        if plus:
+            volts = reader.quantity(forward.strip(), "voltage", column, number)
+            return (
+                None
+                if volts is None
+                else LampDraw(forward_v=volts, resistance_ohm=ResistanceRange.model_validate(span))
+            )
+        if dimension == "power":
+            return PowerDraw(power_w=PowerRange.model_validate(span))
+        if dimension == "resistance":
+            return ResistorDraw(resistance_ohm=ResistanceRange.model_validate(span))
+        return CurrentDraw(current_a=CurrentRange.model_validate(span))
+    except ValidationError as error:
+        message = error.errors()[0]["msg"].removeprefix("Value error, ")
+        reader.problems.append(Problem(f"row {number}, {column.heading}", f"{text!r}: {message}"))
+        return None
+
+
+def _dimension(text: str, column: _Column) -> Dimension:
+    """What a figure is by its unit: a power, a resistance, or else a current."""
+    unit = re.sub(r"^[\d.,\s+eE-]+", "", text) or column.unit or ""
+    if unit.endswith("W"):
+        return "power"
+    return "resistance" if unit.endswith(("Ω", "Ω", "ohm", "Ohm")) or unit in ("k", "M", "R") else "current"
+
+
+def _quantity(reader: _Reader, cells: dict[str, tuple[str, _Column]], number: int) -> int:
+    if "quantity" not in cells:
+        return 1
+    text = cells["quantity"][0]
+    if not re.fullmatch(r"\d{1,4}", text) or not 1 <= int(text) <= 1000:
+        reader.problems.append(Problem(f"row {number}, quantity", f"{text!r} is not a whole number from 1 to 1000"))
+        return 1
+    return int(text)
+
+
+def _body(reader: _Reader, cells: dict[str, tuple[str, _Column]], number: int) -> Body | None:
+    if "size" not in cells:
+        return None
+    text, column = cells["size"]
+    match = re.fullmatch(r"([\d.,]+)\s*[x×*]\s*([\d.,]+)\s*[x×*]\s*([\d.,]+)\s*([a-zA-Zµ]*)", text)
+    if not match:
+        reader.problems.append(
+            Problem(f"row {number}, size", f"{text!r} is not a size; write it like '18 x 25.5 x 3 mm'")
+        )
+        return None
+    unit = match.group(4) or column.unit or "mm"
+    sides = [reader.quantity(f"{side} {unit}", "length", column, number) for side in match.groups()[:3]]
+    if any(s is None or s <= 0 for s in sides):
+        if not any(s is None for s in sides):
+            reader.problems.append(Problem(f"row {number}, size", f"{text!r} has a side of no length"))
+        return None
+    x, y, z = (s for s in sides if s is not None)
+    return Body(size_mm=(x, y, z))
+
+
+def resting_state(part: Part) -> str:
+    """The state to begin with in a mode of rest: one called off, sleep ..., else the one with the least current."""
+    for word in _RESTING:
+        for state in part.states:
+            if state.name.lower() == word:
+                return state.name
+    return min(part.states, key=_current).name
+
+
+def busy_state(part: Part) -> str:
+    """The state to begin with in a mode of use: its state at work, or the one with the most current."""
+    return part.working or max(part.states, key=_current).name
+
+
+def _current(state: State) -> float:
+    return part_current(state, 3.3)
+
+
+def write_parts_list(parts: list[Part], rails: dict[str, str]) -> str:
+    """Parts as a CSV text with the columns that `read_parts_list` reads; `rails` gives the rails' names by id."""
+    names = list(dict.fromkeys(s.name for p in parts for s in p.states))
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["name", "quantity", "rail", "kind", "size", "mass", "cost", "min supply", "max supply",
+                     *map(disarmed, names)])  # fmt: skip
+    for part in parts:
+        size = " x ".join(f"{x:g}" for x in part.body.size_mm) + " mm" if part.body else ""
+        volts = [f"{v:g} V" if v else "" for v in (part.supply_min_v, part.supply_max_v)]
+        states = {s.name: _written(s) for s in part.states}
+        writer.writerow(
+            [disarmed(part.name), part.quantity, disarmed(rails.get(part.rail, part.rail)), part.kind, size, f"{part.mass_g:g} g",
+             f"{part.cost:g}", *volts, *(states.get(n, "") for n in names)]
+        )  # fmt: skip
+    return out.getvalue()
+
+
+def _written(state: State) -> str:
+    span, unit = draw_range(state)
+    figures = [span.typical] if span.least is None or span.most is None else [span.least, span.typical, span.most]
+    text = " / ".join(f"{np.format_float_positional(v, 6, fractional=False, trim='-')} {unit}" for v in figures)
+    return f"{state.draw.forward_v:g} V + {text}" if isinstance(state.draw, LampDraw) else text

@@ -1,0 +1,199 @@
+"""The day as shares of time: mode by mode, by the clock, over the week and the year.
+
+The day is cut into slots by the clock. Sessions with starting times take their place; those without are spread over
+the time that is left; wakes happen outside of sessions, so their share is awake / interval of what is left then; the
+rest mode has the remainder. Days that differ by weekday or month are kept apart, with their share of the year.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ..design import Day, Mode, Session, Wake
+from ..design.day import happens
+from ..numeric import Array
+
+SLOTS = 48
+SECONDS_PER_DAY = 86400.0
+WEEKDAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
+MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+DAYS_OF_MONTH = (31, 28.25, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
+BAD_DAY = 0.95  # share of days with no more random events than this
+
+
+@dataclass(frozen=True)
+class DayKind:
+    """Days that are alike: their share of the year, their weekdays and months, the share of each slot in each mode, shape
+    (SLOTS, modes), whose rows add up to 1, and what of each slot is outside of sessions, shape (SLOTS,)."""
+
+    weight: float
+    weekdays: tuple[int, ...]
+    months: tuple[int, ...]
+    slots: Array
+    left: Array
+
+    @property
+    def name(self) -> str:
+        """Which days they are: "Sat, Sun in Jun, Jul"; "every day"."""
+        days = _listed([WEEKDAYS[d] for d in self.weekdays], WEEKDAYS) if len(self.weekdays) < 7 else "every day"
+        months = _listed([MONTHS[m - 1] for m in self.months], MONTHS) if len(self.months) < 12 else ""
+        return f"{days} in {months}" if months else days
+
+
+def _listed(chosen: list[str], order: tuple[str, ...]) -> str:
+    """ "Mon to Fri" where they follow each other, "Mon, Wed" where they do not."""
+    first = order.index(chosen[0])
+    if len(chosen) > 2 and tuple(chosen) == order[first : first + len(chosen)]:
+        return f"{chosen[0]} to {chosen[-1]}"
+    return ", ".join(chosen)
+
+
+def mode_shares(day: Day, modes: list[Mode]) -> Array:
+    """Share of the time spent in each mode over the year, shape (modes,); adds up to 1."""
+    return Year(day, modes).shares
+
+
+def day_kinds(day: Day, modes: list[Mode], *, bad: bool = False) -> list[DayKind]:
+    """The kinds of days in a year, their weights adding up to 1.
+
+    `bad` takes as many random events as only one day in twenty exceeds, instead of their mean.
+    """
+    events: list[Session | Wake] = [*day.sessions, *day.wakes]
+    alike: dict[tuple[bool, ...], list[tuple[int, int]]] = defaultdict(list)
+    if not any(e.days or e.months for e in events):
+        return [DayKind(1.0, tuple(range(7)), tuple(range(1, 13)), *_slots(day, modes, 0, 1, bad))]
+    for weekday in range(7):
+        for month in range(1, 13):
+            alike[tuple(happens(e, weekday, month) for e in events)].append((weekday, month))
+    kinds = []
+    for days in alike.values():
+        weight = sum(DAYS_OF_MONTH[m - 1] for _, m in days) / 365.25 / 7
+        weekdays, months = (tuple(sorted({d[i] for d in days})) for i in (0, 1))
+        kinds.append(DayKind(weight, weekdays, months, *_slots(day, modes, *days[0], bad)))
+    return kinds
+
+
+@dataclass(frozen=True)
+class Year:
+    """What follows from a day and its modes over the year, each worked out once."""
+
+    day: Day
+    modes: list[Mode]
+
+    @cached_property
+    def kinds(self) -> list[DayKind]:
+        return day_kinds(self.day, self.modes)
+
+    @cached_property
+    def shares(self) -> Array:
+        """Share of the time spent in each mode, shape (modes,); adds up to 1."""
+        return _mean_shares(self.kinds)
+
+    @cached_property
+    def by_use(self) -> Array:
+        """What of the shares belongs to sessions, and is missing at rest for it: adds up to 0, shape (modes,)."""
+        unused = self.day.model_copy(update={"sessions": []})
+        return np.asarray(self.shares - _mean_shares(day_kinds(unused, self.modes)))
+
+    @cached_property
+    def wakes_a_day(self) -> list[float]:
+        """How often each wake comes in a day, on average."""
+        return [
+            sum(
+                k.weight * float(np.mean(k.left * window(w))) * SECONDS_PER_DAY / w.every_s
+                for k in self.kinds
+                if happens(w, k.weekdays[0], k.months[0])
+            )
+            for w in self.day.wakes
+        ]
+
+
+def _mean_shares(kinds: list[DayKind]) -> Array:
+    return np.asarray(sum(k.weight * k.slots.mean(axis=0) for k in kinds))
+
+
+def times_a_day(session: Session, *, bad: bool = False) -> float:
+    """How often a session comes on a day on which it does."""
+    if bad and session.why != "planned":
+        return _most_on(BAD_DAY, session.per_day)
+    return session.per_day
+
+
+def _most_on(share: float, mean: float) -> float:
+    """The count of Poisson events that is not exceeded on a share of the days (0..1) [-]."""
+    from scipy.special import pdtr, pdtrik  # as long in coming as half of this core
+
+    count = float(np.ceil(pdtrik(share, mean)))
+    fewer = max(count - 1, 0.0)
+    return fewer if pdtr(fewer, mean) >= share else count
+
+
+def longest_s(day: Day, modes: list[Mode]) -> Array:
+    """The longest stretch of each mode that the day has [s], shape (modes,): endless for the rest mode and for modes
+    that the day does not use."""
+    index = {m.id: i for i, m in enumerate(modes)}
+    found = np.zeros(len(modes))
+    events: list[Session | Wake] = [*day.sessions, *day.wakes]
+    for event in events:
+        for stretch in event.stretches:
+            found[index[stretch.mode]] = max(found[index[stretch.mode]], stretch.seconds)
+    found[(found == 0)] = np.inf
+    found[index[day.rest]] = np.inf
+    return found
+
+
+def covered(start_h: float, end_h: float) -> Array:
+    """Share of each slot that lies between two hours, shape (SLOTS,); past midnight it goes on in the morning."""
+    edges = np.arange(SLOTS + 1) * (24 / SLOTS)
+    total = np.zeros(SLOTS)
+    for back in range(int(end_h // 24) + 1):
+        begin, end = start_h - 24 * back, end_h - 24 * back
+        total += np.clip(np.minimum(edges[1:], end) - np.maximum(edges[:-1], begin), 0, None)
+    return total * (SLOTS / 24)
+
+
+def window(wake: Wake) -> Array:
+    """Share of each slot in which a wake may come, shape (SLOTS,)."""
+    if wake.from_h is None or wake.to_h is None:
+        return np.ones(SLOTS)
+    return covered(wake.from_h, wake.to_h if wake.to_h > wake.from_h else wake.to_h + 24)
+
+
+def _slots(day: Day, modes: list[Mode], weekday: int, month: int, bad: bool) -> tuple[Array, Array]:
+    """(share of each slot in each mode, what of each slot is outside of sessions) on one day."""
+    index = {m.id: i for i, m in enumerate(modes)}
+    slots = np.zeros((SLOTS, len(modes)))
+    floating = np.zeros(len(modes))
+    for session in day.sessions:
+        if not happens(session, weekday, month):
+            continue
+        if not session.at_h:
+            for stretch in session.stretches:
+                floating[index[stretch.mode]] += stretch.seconds * times_a_day(session, bad=bad) / SECONDS_PER_DAY
+        for start in session.at_h:
+            at = start
+            for stretch in session.stretches:
+                slots[:, index[stretch.mode]] += covered(at, at + stretch.seconds / 3600)
+                at += stretch.seconds / 3600
+    taken = slots.sum(axis=1)
+    slots /= np.maximum(taken, 1.0)[:, None]
+    free = np.maximum(1 - taken, 0.0)
+    room = float(free.mean())
+    asked = float(floating.sum())
+    if asked > 0 and room > 0:
+        slots += free[:, None] * floating * (min(asked, room) / asked / room)
+    left = free * (1 - min(asked / room, 1.0)) if room > 0 else free
+    awake = np.zeros((SLOTS, len(modes)))
+    for wake in day.wakes:
+        if happens(wake, weekday, month):
+            for stretch in wake.stretches:
+                awake[:, index[stretch.mode]] += window(wake) * stretch.seconds / wake.every_s
+    busy = awake.sum(axis=1)
+    awake /= np.maximum(busy, 1.0)[:, None]
+    slots += left[:, None] * awake
+    slots[:, index[day.rest]] += left * np.maximum(1 - busy, 0.0)
+    return slots, left

@@ -1,0 +1,224 @@
+"""What the gadget asks for: each mode cut into moments, each moment's load on each rail, the day's shares.
+
+A *moment* is a stretch of a mode in which no part changes its state. Duties and bursts of a mode start
+together at phase 0, so its first moment has every part busy: the pessimistic case for the voltage, while
+the mean draw hardly depends on it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from ..design import CurrentDraw, Design, LampDraw, Mode, Part, PowerDraw, Range, ResistorDraw, State
+from ..design.phases import phase_ends, phases
+from ..numeric import Array
+
+Level = Literal["least", "typical", "most"]
+LEAST_PART_V = 0.05  # below it a part that takes a power takes no more current
+LEVELS: tuple[Level, ...] = ("least", "typical", "most")
+
+
+@dataclass(frozen=True)
+class Moment:
+    """A share of a mode's time with one state per part (by index into design.parts); None: draws nothing."""
+
+    mode: int
+    share: float
+    states: tuple[State | None, ...]
+    seconds: float | None
+
+
+@dataclass(frozen=True)
+class RailLoads:
+    """Loads on the rails, arrays of shape (moments, rails); lamps one by one, arrays of shape (lamps,).
+
+    `mode` is the mode of each moment, shape (moments,).
+    """
+
+    mode: np.ndarray
+    current_a: Array
+    power_w: Array
+    conductance_s: Array
+    lamp_moment: np.ndarray
+    lamp_rail: np.ndarray
+    lamp_forward_v: Array
+    lamp_conductance_s: Array
+
+    def rows(self, chosen: slice) -> RailLoads:
+        """The loads of some of the moments."""
+        start, stop, _ = chosen.indices(self.mode.size)
+        lamps = (self.lamp_moment >= start) & (self.lamp_moment < stop)
+        return RailLoads(
+            self.mode[chosen], self.current_a[chosen], self.power_w[chosen], self.conductance_s[chosen],
+            self.lamp_moment[lamps] - start, self.lamp_rail[lamps], self.lamp_forward_v[lamps],
+            self.lamp_conductance_s[lamps],
+        )  # fmt: skip
+
+    def take(self, chosen: list[int]) -> RailLoads:
+        """The loads of some of the moments, in any order and as often as they are named."""
+        lamps = [(row, k) for row, m in enumerate(chosen) for k in np.flatnonzero(self.lamp_moment == m)]
+        which = np.array([k for _, k in lamps], dtype=int)
+        return RailLoads(
+            self.mode[chosen], self.current_a[chosen], self.power_w[chosen], self.conductance_s[chosen],
+            np.array([row for row, _ in lamps], dtype=int), self.lamp_rail[which], self.lamp_forward_v[which],
+            self.lamp_conductance_s[which],
+        )  # fmt: skip
+
+
+def mode_moments(mode: Mode, index: int, parts: list[Part]) -> list[Moment]:
+    """The moments of one mode, in order of phase; their shares add up to 1."""
+    position = {p.id: i for i, p in enumerate(parts)}
+    lines = [(position[u.part], phases(u, parts[position[u.part]])) for u in mode.uses]
+    edges = phase_ends(line for _, line in lines)
+    periods = {u.period_s for u in mode.uses if u.burst}
+    period = periods.pop() if len(periods) == 1 else None
+    moments, start = [], 0.0
+    for end in edges:
+        states: list[State | None] = [None] * len(parts)
+        middle = (start + end) / 2
+        for i, line in lines:
+            states[i] = next(state for stop, state in line if middle < stop or stop >= 1.0)
+        seconds = (end - start) * period if period else None
+        moments.append(Moment(index, end - start, tuple(states), seconds))
+        start = end
+    return moments
+
+
+def all_moments(design: Design) -> list[Moment]:
+    return [m for i, mode in enumerate(design.modes) for m in mode_moments(mode, i, design.parts)]
+
+
+def draw_range(state: State) -> tuple[Range, str]:
+    """The state's range and its unit: A, W or Ω."""
+    draw = state.draw
+    if isinstance(draw, CurrentDraw):
+        return draw.current_a, "A"
+    if isinstance(draw, PowerDraw):
+        return draw.power_w, "W"
+    return draw.resistance_ohm, "Ω"
+
+
+def state_level(state: State, level: Level) -> float:
+    """The state's figure (A, W or ohm) for the least, typical or most *draw*; most draw is least resistance."""
+    span, unit = draw_range(state)
+    if level == "typical":
+        return span.typical
+    low, high = span.bounds(state.provenance)
+    return low if (level == "least") == (unit != "Ω") else high
+
+
+def part_current(state: State | None, rail_v: float, level: Level = "typical") -> float:
+    """Current of one copy of a part in a state at a rail voltage [A]."""
+    if state is None:
+        return 0.0
+    value, draw = state_level(state, level), state.draw
+    if isinstance(draw, CurrentDraw):
+        return value
+    if isinstance(draw, PowerDraw):
+        return value / max(rail_v, LEAST_PART_V)
+    if isinstance(draw, ResistorDraw):
+        return rail_v / value
+    return max(0.0, (rail_v - draw.forward_v) / value)
+
+
+@dataclass(frozen=True)
+class PartDraws:
+    """What all copies of each part draw in each moment, term by term, arrays of shape (parts, moments): a current, a power, a
+    resistance, and a lamp's forward voltage and resistance (infinite where there is none)."""
+
+    quantity: Array
+    current_a: Array
+    power_w: Array
+    resistance_ohm: Array
+    forward_v: Array
+    lamp_ohm: Array
+
+    def current(self, rail_v: Array) -> Array:
+        """Currents at the voltages of their rails, (parts, moments) [A]."""
+        each = self.current_a + self.power_w / np.maximum(rail_v, LEAST_PART_V) + rail_v / self.resistance_ohm
+        return np.asarray((each + np.maximum(rail_v - self.forward_v, 0.0) / self.lamp_ohm) * self.quantity)
+
+
+def part_draws(design: Design, moments: list[Moment], level: Level = "typical") -> PartDraws:
+    shape = (len(design.parts), len(moments))
+    current, power, forward = np.zeros(shape), np.zeros(shape), np.zeros(shape)
+    resistance, lamp = np.full(shape, np.inf), np.full(shape, np.inf)
+    for p in range(len(design.parts)):
+        rows: dict[str, list[int]] = {}
+        states = {}
+        for m, moment in enumerate(moments):
+            state = moment.states[p]
+            if state is not None:
+                states[state.name] = state
+                rows.setdefault(state.name, []).append(m)
+        for name, where in rows.items():
+            value, draw = state_level(states[name], level), states[name].draw
+            if isinstance(draw, CurrentDraw):
+                current[p, where] = value
+            elif isinstance(draw, PowerDraw):
+                power[p, where] = value
+            elif isinstance(draw, ResistorDraw):
+                resistance[p, where] = value
+            else:
+                forward[p, where], lamp[p, where] = draw.forward_v, value
+    quantity = np.array([float(p.quantity) for p in design.parts]).reshape(-1, 1)
+    return PartDraws(quantity, current, power, resistance, forward, lamp)
+
+
+def state_levels(design: Design, level: Level) -> list[float]:
+    """The figures of all states of all parts in order, at one level of their ranges [A, W or ohm]."""
+    return [state_level(s, level) for p in design.parts for s in p.states]
+
+
+def sampled_loads(design: Design, moments: list[Moment], values: Array) -> RailLoads:
+    """The loads of every moment for many samples of the states' figures at once.
+
+    `values` has the shape (samples, states), the states of all parts in order, in A, W or ohm each. The result's
+    moments are those of the first sample, then those of the second, and so on.
+    """
+    rails = {r.id: i for i, r in enumerate(design.supply.rails)}
+    columns = {(p, s.name): k for k, (p, s) in enumerate((p, s) for p, x in enumerate(design.parts) for s in x.states)}
+    samples, cells = values.shape[0], len(moments) * len(rails)
+    # what each state adds to each moment's load on each rail: (state's column, cell, copies) by kind of draw
+    entries: dict[type, list[tuple[int, int, int]]] = {CurrentDraw: [], PowerDraw: [], ResistorDraw: []}
+    lamps: list[tuple[int, int, float]] = []
+    lamp_s: list[Array] = []
+    for m, moment in enumerate(moments):
+        for p, (part, state) in enumerate(zip(design.parts, moment.states, strict=True)):
+            if state is None:
+                continue
+            k, r = columns[p, state.name], rails[part.rail]
+            if isinstance(state.draw, LampDraw):
+                lamps.append((m, r, state.draw.forward_v))
+                lamp_s.append(part.quantity / values[:, k])
+            else:
+                entries[type(state.draw)].append((k, m * len(rails) + r, part.quantity))
+
+    def total(rows: list[tuple[int, int, int]], *, inverse: bool = False) -> Array:
+        if not rows:
+            return np.zeros((samples, cells))
+        which, cell, copies = np.array(rows, dtype=float).T
+        used, position = np.unique(which.astype(int), return_inverse=True)
+        spread = np.zeros((used.size, cells))
+        np.add.at(spread, (position, cell.astype(int)), copies)
+        return np.asarray((1 / values[:, used] if inverse else values[:, used]) @ spread)
+
+    leaks = np.array([r.capacitor.leakage_a if r.capacitor else 0.0 for r in design.supply.rails])
+    current = total(entries[CurrentDraw]) + np.tile(leaks, len(moments))
+    power, conductance = total(entries[PowerDraw]), total(entries[ResistorDraw], inverse=True)
+    table = np.array(lamps, dtype=float).reshape(-1, 3)
+    first = np.arange(samples)[:, None] * len(moments)
+    flat = (samples * len(moments), len(rails))
+    return RailLoads(
+        mode=np.tile(np.array([m.mode for m in moments], dtype=int), samples),
+        current_a=current.reshape(flat),
+        power_w=power.reshape(flat),
+        conductance_s=conductance.reshape(flat),
+        lamp_moment=(first + table[:, 0].astype(int)).ravel(),
+        lamp_rail=np.tile(table[:, 1].astype(int), samples),
+        lamp_forward_v=np.tile(table[:, 2], samples),
+        lamp_conductance_s=np.array(lamp_s).reshape(-1, samples).T.ravel(),
+    )

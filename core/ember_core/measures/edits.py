@@ -1,0 +1,69 @@
+"""Edits that remedies and savings share."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from ..battery.pack import pack_size_mm
+from ..design import Battery, Body, Charger, Design, Mode, Stage
+from ..design.patches import add, fresh_id, remove, replace
+from ..design.references import BATTERY
+from ..figures import PatchOperation, Remedy
+from ..quantities import show
+
+
+def placed(design: Design, stage: Stage, feed: str) -> Stage:
+    """A catalogue stage ready to be added: with an id that is not taken, fed by `feed`."""
+    taken = {BATTERY, *(s.id for s in design.supply.stages), *(s.id for s in design.supply.sources)}
+    return stage.model_copy(update={"id": fresh_id(stage.id, taken), "input": feed})
+
+
+def set_resistor(charger: Charger, ohm: float) -> Remedy:
+    """Another resistor that programs a charger's current [ohm]."""
+    label = f"Set the resistor to {show(ohm, 'Ω')}: {show(charger.programming_v / ohm, 'A')}"
+    return Remedy(label=label, patch=[replace("/charger/programming_ohm", ohm)])
+
+
+def pack_patch(old: Battery, new: Battery) -> list[PatchOperation]:
+    """New cells in the place of the present ones, the whole pack's room with them, lying as the old one does."""
+    fresh = new.model_copy(update={"age_years": 0, "cycles": 0, "mixed": False, "spread": None})
+    keys = ("cell", "series", "parallel", "age_years", "cycles", "mixed", "spread")
+    patch = [replace(f"/battery/{k}", getattr(fresh, k)) for k in keys if getattr(fresh, k) != getattr(old, k)]
+    size = pack_size_mm(new.cell, new.series * new.parallel)
+    body = Body(size_mm=size)
+    if old.body is not None:
+        order = sorted(range(3), key=lambda i: old.body.size_mm[i] if old.body else 0.0)
+        lying = [0.0, 0.0, 0.0]
+        for axis, side in zip(order, sorted(size), strict=True):
+            lying[axis] = side
+        body = old.body.model_copy(update={"size_mm": (lying[0], lying[1], lying[2])})
+    return [*patch, replace("/battery/body", body)]
+
+
+def without_uses(design: Design, mode: int, parts: set[str]) -> list[PatchOperation]:
+    """Takes parts out of one mode. Later uses go first, so that the earlier positions stay right."""
+    uses = design.modes[mode].uses
+    return [remove(f"/modes/{mode}/uses/{u}") for u in range(len(uses) - 1, -1, -1) if uses[u].part in parts]
+
+
+def switch_off(design: Design, stage: str, chosen: Callable[[Mode], bool]) -> list[PatchOperation]:
+    """Adds a stage to what is off in the modes for which `chosen(mode)` holds."""
+    return [
+        replace(f"/modes/{m}/off_stages", [*mode.off_stages, stage])
+        for m, mode in enumerate(design.modes)
+        if chosen(mode)
+    ]
+
+
+def behind_load_switch(design: Design, p: int, switch: Stage) -> list[PatchOperation]:
+    """A rail of the part's own behind a load switch that is off while the gadget rests or is switched off."""
+    part = design.parts[p]
+    rail = next(r for r in design.supply.rails if r.id == part.rail)
+    own = placed(design, switch, rail.feed)
+    name = fresh_id(f"{part.id}-rail"[:50], {r.id for r in design.supply.rails})
+    return [
+        add("/supply/stages/-", own),
+        add("/supply/rails/-", {"id": name, "name": f"{part.name}, switched"[:120], "feed": own.id}),
+        replace(f"/parts/{p}/rail", name),
+        *switch_off(design, own.id, lambda m: m.id == design.day.rest or m.switched_off),
+    ]

@@ -1,0 +1,1 @@
+"""The evaluation, step by step of the job: figures with their working, and the verdicts."""

@@ -1,0 +1,308 @@
+"""The battery in this gadget: what is rated, what is usable, the strain on it; runtime, its range, its fall."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..battery.chemistry import CHEMISTRIES
+from ..figures import Figure, figure, record
+from ..quantities import show
+from ..runtime.uncertainty import Uncertain
+from ..solved.capacity import RUNTIME_SOURCE, ChargeStep, capacity_steps
+from ..solved.gadget import Context
+from ..solved.wording import describe_failure
+
+TIMELINE_POINTS = 80
+
+
+@record
+class BatteryReport:
+    printed: Figure
+    usable: Figure
+    steps: list[ChargeStep]
+    full_voltage: Figure
+    cutoff_voltage: Figure
+    resistance: Figure
+    peak_current: Figure
+    cautions: list[str]
+
+
+@record
+class Timeline:
+    """Time since full [h] with the charge left (0..1), the terminal voltage under the mean load and in the worst
+    moment [V]; `modes` gives the time at which each used mode stops. The times are stretched from those at typical figures
+    to the runtime that is said."""
+
+    time_h: list[float]
+    charge: list[float]
+    mean_v: list[float]
+    worst_v: list[float]
+    cutoff_v: float
+    modes: list[ModeStop]
+
+
+@record
+class ModeStop:
+    mode: str
+    name: str
+    time_h: float
+    charge: float
+    sentence: str
+
+
+@record
+class InfluenceRow:
+    """How much of the runtime's range one input causes (0..1), and the range if it were known."""
+
+    part: str | None
+    state: str | None
+    name: str
+    share: float
+    runtime: Figure
+
+
+@record
+class RuntimeReport:
+    total: Figure
+    coldest: Figure
+    typical: Figure
+    goal_h: float | None
+    sentence: str
+    typical_sentence: str
+    cold_sentence: str
+    timeline: Timeline
+    influences: list[InfluenceRow]
+
+
+def battery_report(context: Context) -> BatteryReport:
+    design, state = context.design, context.usual
+    cell, pack = design.battery.cell, state.pack
+    name = CHEMISTRIES[cell.chemistry].source
+    steps = capacity_steps(context)
+    peak, moment = context.peak_a
+    mode = design.modes[state.moments[moment].mode].name
+    mid = float(pack.steady_ohm[context.middle])
+    return BatteryReport(
+        printed=steps[0].charge,
+        usable=steps[-1].charge,
+        steps=steps,
+        full_voltage=figure("Full, at rest", float(pack.open_circuit_v[0]), "V", "open-circuit curve × cells in series",
+                            [("in series", float(design.battery.series), "")], name),
+        cutoff_voltage=figure("Cut-off", pack.cutoff_v, "V", "cell cut-off × cells in series",
+                              [("cell", cell.cutoff_v, "V")], "the cell's own figure"),
+        resistance=figure("Resistance at half charge", mid, "Ω", "cell resistance × temperature ÷ parallel + wiring",
+                          [("cell at 25 °C", cell.resistance_ohm, "Ω"), ("wiring", design.battery.wiring_ohm, "Ω")],
+                          f"Arrhenius; {name}"),
+        peak_current=figure("Peak current", peak, "A", "worst moment of any mode, every part at its most",
+                            [("most that the cell allows", pack.discharge_max_a, "A"),
+                             ("per capacity", peak / pack.printed_ah, "C")], f"in {mode}"),
+        cautions=_cautions(context),
+    )  # fmt: skip
+
+
+def _cautions(context: Context) -> list[str]:
+    cell = context.design.battery.cell
+    said = []
+    if cell.chemistry == "lithium-ion":
+        said += [
+            "Lithium cells burn when shorted, punctured, reversed, overcharged or overheated. Use a protected cell or a "
+            "protection circuit; cut and solder one lead at a time and insulate the other.",
+            "Charge attended, on something that does not burn. Stop using a swollen cell and take it to a collection "
+            "point.",
+        ]
+    elif cell.chemistry == "lithium-coin":
+        said.append(
+            "Swallowed coin cells kill small children: close the compartment with a screw or a tool-only catch."
+        )
+    if not CHEMISTRIES[cell.chemistry].rechargeable:
+        said.append("Never charge primary cells; do not mix old and new ones.")
+    if context.design.battery.series > 1 and CHEMISTRIES[cell.chemistry].rechargeable:
+        said.append("Cells in series need balancing and a protection circuit made for that many cells.")
+    said.append(
+        "Shipping and carrying of cells, wearables and children's products: local rules and licensed practice decide. "
+        "These figures are estimates; have anything that people depend on checked by someone qualified."
+    )
+    return said
+
+
+ESTIMATE = "median of the samples of what is uncertain, each through ∫ Q dz ÷ (I(z) + self-discharge)"
+RANGE_NOTE = "Low and high are the 10th and the 90th percentile of the same samples."
+NEARLY = 0.02  # of the runtime: no difference worth a sentence
+
+
+def runtime_total(context: Context) -> Figure:
+    """The runtime that is said: the median of the samples, with their 10th and 90th percentile."""
+    state, has_parts, samples = context.usual, bool(context.design.parts), context.estimate
+    inputs: list[tuple[str, float | None, str]] = [
+        ("capacity at this temperature", state.pack.capacity_ah, "Ah"),
+        ("charge left at the end", state.ending[1], "share"),
+        ("mean battery current", context.mean_a, "A"),
+        ("self-discharge", state.pack.self_discharge_a, "A"),
+        ("temperature", state.temperature_c, "°C"),
+        ("with every figure at its typical value", state.seconds / 3600, "h"),
+        ("samples", float(samples.seconds.size), ""),
+    ]
+    if state.charge_seconds > state.shelf_seconds:
+        inputs.append(("what the charge would last", state.charge_seconds / 3600, "h"))
+    return figure(
+        "Runtime", samples.median / 3600 if has_parts else None, "h", ESTIMATE, inputs, f"JCGM 101:2008; {RUNTIME_SOURCE}",
+        low=samples.low / 3600 if has_parts else None, high=samples.high / 3600 if has_parts else None,
+        note=RANGE_NOTE,
+    )  # fmt: skip
+
+
+def runtime_coldest(context: Context) -> Figure:
+    cold, samples, has_parts = context.coldest, context.cold_estimate, bool(context.design.parts)
+    return figure(
+        "Runtime at the coldest", samples.median / 3600 if has_parts else None, "h",
+        f"{ESTIMATE}, at the brief's coldest temperature",
+        [("temperature", cold.temperature_c, "°C"), ("capacity there", cold.pack.capacity_ah, "Ah"),
+         ("charge left at the end", cold.ending[1], "share"), ("mean battery current", float(cold.mean_current_a[cold.middle]), "A")],
+        RUNTIME_SOURCE, low=samples.low / 3600 if has_parts else None, high=samples.high / 3600 if has_parts else None,
+        note=f"{RANGE_NOTE} {cold_sentence(context)}".strip(),
+    )  # fmt: skip
+
+
+def cold_sentence(context: Context) -> str:
+    """Why the coldest temperature would be better than the usual one, where it is."""
+    if context.cold_estimate.median <= context.estimate.median * (1 + NEARLY):
+        return ""
+    return (
+        "It lasts longer at the coldest: the cell discharges itself less in the cold, and that outweighs what it loses there "
+        "at this small current."
+    )
+
+
+def runtime_sentence(context: Context) -> str:
+    """What ends the run."""
+    state, design = context.usual, context.design
+    mode = state.ending[0]
+    if not design.parts:
+        return "Nothing is drawn yet: add a part."
+    if state.bank_off is not None:
+        off = state.bank_off
+        return (
+            f"The power bank switches itself off after {show(off.seconds, 's')}: {design.modes[off.mode].name} takes "
+            f"{show(off.asked_a, 'A')} from it. Its charge would last {show(state.charge_seconds, 's')}."
+        )
+    if context.mean_a <= 0:
+        there = sorted({s for m, x in zip(design.modes, state.shares, strict=True) if x > 0 for s in m.plugged})
+        names = " and ".join(s.name for s in design.supply.sources if s.id in there)
+        why = f"{names} feeds it" if names else "Nothing is drawn"
+        return f"{why}: the battery lasts as long as it keeps its charge, about {show(state.seconds, 's')}."
+    if state.charge_seconds > state.shelf_seconds:
+        return (
+            f"About {show(state.shelf_seconds, 's')}, then the cell itself is old; its charge would last "
+            f"{show(state.charge_seconds, 's')}."
+        )
+    if mode < 0:
+        return "Everything works until the battery is empty."
+    return f"{design.modes[mode].name} {describe_failure(context, state.failures[mode])}."
+
+
+def _typical_sentence(context: Context) -> str:
+    typical, median = context.usual.seconds, context.runtime_s
+    if not context.design.parts or context.usual.charge_seconds > context.usual.lasting_s:
+        return ""
+    if abs(median - typical) <= NEARLY * max(typical, 1e-9):
+        return "With every figure at its typical value it is the same."
+    return (
+        f"With every figure at its typical value it is {show(typical, 's')}: of many uncertain figures some are always on the "
+        f"{'bad' if median < typical else 'good'} side."
+    )
+
+
+def runtime_report(context: Context) -> RuntimeReport:
+    state, has_parts = context.usual, bool(context.design.parts)
+    return RuntimeReport(
+        total=runtime_total(context),
+        coldest=runtime_coldest(context),
+        typical=figure("Runtime at typical figures", state.seconds / 3600 if has_parts else None, "h",
+                       "∫ Q dz ÷ (I(z) + self-discharge), from full to the first failure",
+                       [("mean battery current", context.mean_a, "A"), ("charge left at the end", state.ending[1], "share")],
+                       RUNTIME_SOURCE),
+        goal_h=context.design.brief.goal_h,
+        sentence=runtime_sentence(context),
+        typical_sentence=_typical_sentence(context),
+        cold_sentence=cold_sentence(context),
+        timeline=_timeline(context),
+        influences=_influences(context),
+    )  # fmt: skip
+
+
+def _timeline(context: Context) -> Timeline:
+    state, design = context.usual, context.design
+    end = state.seconds
+    # the horizon is where the last used mode stops, so that the picture shows what each failure costs
+    used = [i for i in range(len(design.modes)) if state.shares[i] > 0]
+    stops = {
+        i: min(float(np.interp(-state.failures[i].charge, -state.pack.charge, state.elapsed_s)), state.shelf_seconds)
+        for i in used
+    }
+    horizon = max([end, *stops.values()])
+    times = np.linspace(0.0, horizon, TIMELINE_POINTS)
+    charge = np.interp(times, state.elapsed_s, state.pack.charge)
+    stretched = context.typical_to_said / 3600
+    mean = state.moment_weights @ state.typical.terminal_v
+    weighted = state.moment_weights > 0
+    worst = np.min(state.worst.terminal_v[weighted], axis=0)
+    return Timeline(
+        time_h=(times * stretched).tolist(),
+        charge=charge.tolist(),
+        mean_v=np.interp(-charge, -state.pack.charge, mean).tolist(),
+        worst_v=np.interp(-charge, -state.pack.charge, worst).tolist(),
+        cutoff_v=state.pack.cutoff_v,
+        modes=[
+            ModeStop(
+                mode=design.modes[i].id,
+                name=design.modes[i].name,
+                time_h=stops[i] * stretched,
+                charge=state.failures[i].charge,
+                sentence=(
+                    f"{design.modes[i].name} outlasts the cell."
+                    if stops[i] >= state.shelf_seconds
+                    else f"{design.modes[i].name} {describe_failure(context, state.failures[i])}."
+                ),
+            )
+            for i in used
+        ],
+    )
+
+
+def _influences(context: Context) -> list[InfluenceRow]:
+    rows = []
+    parts = {p.id: p for p in context.design.parts}
+    median = context.runtime_s / 3600
+    for owner in context.estimate.owners[:8]:
+        one = owner.input
+        name = input_name(context, one)
+        rows.append(
+            InfluenceRow(
+                part=one.subject if one.subject in parts else None,
+                state=one.state or None,
+                name=name,
+                share=owner.share,
+                runtime=figure(
+                    f"Runtime if {name} were known", median, "h", "10th to 90th percentile without what this input explains",
+                    [("first-order index", owner.share, "share")], "regression on the samples; JCGM 101:2008",
+                    low=owner.known_low_s / 3600, high=owner.known_high_s / 3600,
+                ),
+            )
+        )  # fmt: skip
+    return rows
+
+
+_INPUTS = {
+    "capacity": "capacity of the cell", "resistance": "resistance of the cell", "self-discharge": "self-discharge of the cell",
+    "rate": "charge unavailable at this rate", "cold": "capacity lost in the cold", "ageing": "ageing of the cell",
+    "use": "how much it is used", "efficiency": "efficiency of {}", "quiescent": "quiescent current of {}",
+}  # fmt: skip
+
+
+def input_name(context: Context, one: Uncertain) -> str:
+    """An uncertain input in words."""
+    design = context.design
+    names = {x.id: x.name for x in [*design.parts, *design.supply.stages]}
+    if one.kind == "draw":
+        return f"{names[one.subject]}, {one.state}"
+    return _INPUTS[one.kind].format(names.get(one.subject, ""))

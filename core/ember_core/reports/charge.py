@@ -1,0 +1,160 @@
+"""Charging and heat."""
+
+from __future__ import annotations
+
+import math
+
+from ..battery.pack import capacity_tolerance
+from ..charging.charge import FOLDBACK_C
+from ..figures import Figure, figure, record
+from ..quantities import show
+from ..solved.gadget import Context
+from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c
+from ..thermal.case import CELL_MAX_C, H_SURFACE, SOFTENING_C, UNCERTAINTY, surface_m2
+
+CC_CV = "constant current, then constant voltage; Plett (2015), ch. 2"
+HEAT_SOURCE = "one inside-air node; Incropera & DeWitt (2007), ch. 9 and 13; good to about 40 %"
+CURRENT_SPREAD = 0.10  # resistor, reference and port together
+
+
+@record
+class ChargeReport:
+    """Charging from empty in the mode that it charges in."""
+
+    float_voltage: Figure
+    set_current: Figure
+    current: Figure
+    on_the_cable: Figure
+    gentle_current: Figure
+    gentle_resistor: Figure
+    highest_current: Figure
+    termination: Figure
+    load: Figure
+    time: Figure
+    constant_current_time: Figure
+    heat: Figure
+
+
+@record
+class HeatReport:
+    """The closed case on the hottest day of the brief in use, and at the hottest place in which it is charged. `inside` is
+    the one of the two that is nearer to its limit, `limit_c` that limit."""
+
+    power: Figure
+    inside: Figure
+    running: Figure
+    charging: Figure | None
+    charger: Figure | None
+    softening_c: float
+    cell_limit_c: float
+    limit_c: float
+
+
+def charge_report(context: Context) -> ChargeReport | None:
+    charger, result = context.design.charger, context.charge
+    if charger is None or result is None:
+        return None
+    cell, battery = context.design.battery.cell, context.design.battery
+    limit = ("the cell's own charge limit" if cell.charge_max_a is not None else "half the capacity per hour, as its "
+             "datasheet gives no limit")  # fmt: skip
+    less, more = capacity_tolerance(cell)
+    setting = [("program constant", charger.programming_v, "V"), ("resistor", charger.programming_ohm, "Ω")]
+    meanwhile = context.warmth.meanwhile
+    assert meanwhile is not None
+    mode = context.design.modes[context.charge_mode].name
+    return ChargeReport(
+        float_voltage=figure("Float voltage over all cells", charger.float_v, "V", "float voltage of each cell × cells in series",
+                             [("each", charger.float_v_per_cell, "V"), ("cells in series", float(charger.cells_in_series), "")],
+                             "the charger's own figures"),
+        set_current=figure("Charge current set", result.set_a, "A", "program constant ÷ resistor", list(setting),
+                           "the charger's own figure"),
+        current=figure("Charge current", result.current_a, "A",
+                       "the least of what is set, what the port has left, and what the charger's temperature lets through",
+                       [("set", result.set_a, "A"), ("port in all", meanwhile.port_limit_a, "A"),
+                        ("the gadget at the port", meanwhile.port_a, "A"), ("left for the charger", result.port_left_a, "A")],
+                       note={"set": "What is set decides.", "port": "The port decides.",
+                             "fold-back": "The charger's temperature decides: it folds back."}[result.limit]),
+        on_the_cable=figure("Most on the cable", min(result.set_a, charger.port_limit_a) + meanwhile.port_peak_a, "A",
+                            "charger + the gadget's worst moment at the port",
+                            [("charger", min(result.set_a, charger.port_limit_a), "A"), ("gadget at its worst", meanwhile.port_peak_a, "A"),
+                             ("port", meanwhile.port_limit_a, "A")], f"in {mode}"),
+        gentle_current=figure(
+            "Recommended charge current", result.gentle_a, "A", "half the capacity per hour, or the cell's own limit if lower",
+            [("capacity", cell.capacity_ah, "Ah"), ("in parallel", float(battery.parallel), "")], "0.5 C, usual practice",
+        ),
+        gentle_resistor=figure(
+            "Resistor for that", result.gentle_ohm, "Ω", "program constant ÷ current, next E24 value upwards",
+            [*setting[:1], ("current", result.gentle_a, "A")], "IEC 60063:2015",
+        ),
+        highest_current=figure("Most for this battery", result.highest_a, "A", limit,
+                               [("capacity", cell.capacity_ah, "Ah")]),
+        termination=figure("Termination current", result.termination_a, "A", "share of the set current",
+                           [("share", charger.termination_share, "share"), ("set", result.set_a, "A")]),
+        load=figure("Drawn from the cell meanwhile", result.load_a, "A", "the mean battery current of the mode that it charges in, "
+                    "nothing with a power path", [], f"in {mode}"),
+        time=figure("Time to full", None if result.seconds is None else result.seconds / 3600, "h",
+                    "Q Δz ÷ I at constant current, then ∫ Q dz ÷ ((Vfloat − OCV) ÷ R) down to the termination current",
+                    [("charge current", result.current_a, "A"), ("float voltage over all cells", charger.float_v, "V"),
+                     ("termination", result.termination_a, "A"), ("load", result.load_a, "A")], CC_CV,
+                    low=None if result.seconds is None else result.seconds / 3600 * (1 - math.hypot(less, CURRENT_SPREAD)),
+                    high=None if result.seconds is None else result.seconds / 3600 * (1 + math.hypot(more, CURRENT_SPREAD)),
+                    note=f"Range: the real capacity lies {less * 100:+.0f} to {more * 100:+.0f} % from the rated one, the charge current good to "
+                         f"{CURRENT_SPREAD * 100:.0f} %; independent, added as squares."),
+        constant_current_time=figure("of that at constant current", result.constant_current_s / 3600, "h",
+                                     "until OCV + I R reaches the float voltage", [], CC_CV),
+        heat=figure(
+            "Heat in the charger", result.heat_w, "W", "(port voltage − mean cell voltage) × current",
+            [("port", charger.port_v, "V"), ("current", result.current_a, "A"),
+             ("just after the start", result.peak_heat_w, "W")], "linear charger, mean at constant current",
+        ),
+    )  # fmt: skip
+
+
+def heat_report(context: Context) -> HeatReport:
+    """Air inside the case: in use by how long each mode lasts, while charging with what runs meanwhile."""
+    design, warm = context.design, context.warmth
+    case, brief = design.enclosure, design.brief
+    softening, cell_c = SOFTENING_C[case.plastic], CELL_MAX_C[design.battery.cell.chemistry]
+    mode = design.modes[warm.hottest_mode].name
+    felt = float(warm.felt_w[warm.hottest_mode])
+    common: list[tuple[str, float | None, str]] = [
+        ("surface", surface_m2(case), "m²"), ("h", H_SURFACE, "W/m²K"), ("time constant of the case", warm.time_constant_s, "s"),
+    ]  # fmt: skip
+
+    def inside(
+        label: str, around: float, watts: float, value: float, more: list[tuple[str, float | None, str]]
+    ) -> Figure:
+        rise = value - around
+        return figure(label, value, "°C", "surroundings + power × (2 ÷ h + wall ÷ k) ÷ surface",
+                      [("surroundings", around, "°C"), ("power that lasts", watts, "W"), *more, *common], HEAT_SOURCE,
+                      low=around + rise * (1 - UNCERTAINTY), high=around + rise * (1 + UNCERTAINTY))  # fmt: skip
+
+    running = inside("Air inside the case in use", brief.hottest_c, felt, warm.running_c,
+                     [(f"{mode}, while it lasts", float(warm.mode_w[warm.hottest_mode]), "W")])  # fmt: skip
+    charging = charger = None
+    nearest, limit = running, min(softening, cell_c)
+    hot = warm.hot_charge
+    if warm.charging_c is not None and hot is not None and design.charger is not None:
+        around = charging_range_c(brief)[1]
+        charging = inside("Air inside the case while charging", around, warm.charging_w, warm.charging_c,
+                          [("charger", hot.heat_w, "W"), ("the gadget meanwhile", float(warm.mode_w[context.charge_mode]), "W")])  # fmt: skip
+        charger = figure("Charger junction", hot.junction_c, "°C", "inside air + heat just after the start × RθJA",
+                         [("surroundings", around, "°C"), ("heat just after the start", hot.peak_heat_w, "W"),
+                          ("RθJA", design.charger.theta_c_per_w, "°C/W")], HEAT_SOURCE,
+                         note=f"At about {show(FOLDBACK_C, '°C')} it folds its current back.")  # fmt: skip
+        charging_limit = min(softening, CELL_CHARGE_MAX_C)
+        if charging_limit - warm.charging_c < limit - warm.running_c:
+            nearest, limit = charging, charging_limit
+    return HeatReport(
+        power=figure("Heat that counts", felt if nearest is running else warm.charging_w, "W",
+                     "the steady power that warms the case as much: others + (mode − others) × (1 − e^(−t/τ)) ÷ (1 − e^(−period/τ))",
+                     [(m.name, float(w), "W") for m, w, s in zip(design.modes, warm.mode_w, context.usual.shares, strict=True) if s > 0]
+                     + [("charging, with what runs meanwhile", warm.charging_w, "W")], HEAT_SOURCE),
+        inside=nearest,
+        running=running,
+        charging=charging,
+        charger=charger,
+        softening_c=softening,
+        cell_limit_c=CELL_CHARGE_MAX_C if nearest is charging else cell_c,
+        limit_c=limit,
+    )  # fmt: skip

@@ -1,0 +1,88 @@
+"""The day: what is drawn hour by hour, the average day and the worst one, and starting against sleeping."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from ..figures import Figure, figure, record
+from ..load.day import SLOTS, DayKind, day_kinds
+from ..quantities import show
+from ..solved.capacity import RUNTIME_SOURCE
+from ..solved.gadget import Context
+
+MOST_KINDS = 12
+ALIKE = 1.05  # times the mean current
+BAD = "random events and accidents as many as only one day in twenty exceeds"
+
+
+@record
+class DayRow:
+    """One kind of day: its share of the year (0..1), the mean current, and the runtime if every day were like it."""
+
+    name: str
+    share: float
+    mean: Figure
+    lasts: Figure
+
+
+@record
+class DayReport:
+    """`slots_a` is the mean battery current of the average day from midnight on, in `SLOTS` slots [A]."""
+
+    slots_a: list[float]
+    average: DayRow
+    worst: DayRow
+    kinds: list[DayRow]
+    sentence: str
+
+
+def day_report(context: Context) -> DayReport:
+    """What the average day and the worst one look like."""
+    design, state = context.design, context.usual
+    mode_a = state.mode_current_a[:, context.middle]
+    kinds = state.year.kinds
+    drawn = any(s.why != "planned" for s in design.day.sessions)
+    bad = day_kinds(design.day, design.modes, bad=True) if drawn else kinds
+    worst = max(bad, key=lambda k: float(k.slots.mean(axis=0) @ mode_a))
+    slots, left = (np.asarray(sum(k.weight * getattr(k, x) for k in kinds)) for x in ("slots", "left"))
+    average = DayKind(1.0, tuple(range(7)), tuple(range(1, 13)), slots, left)
+    rows = [_row(context, k, k.name) for k in sorted(kinds, key=lambda k: -k.weight)[:MOST_KINDS]]
+    worst_name = "the worst day" if len(kinds) == 1 else worst.name
+    worst_row = _row(context, worst, worst_name, BAD if drawn else "")
+    more = (worst_row.mean.value or 0) / context.mean_a if context.mean_a > 0 else 1.0
+    if not drawn and len(kinds) == 1:
+        sentence = "Every day is the same."
+    else:
+        what = "a day with many chance events" if len(kinds) == 1 else f"the worst ({worst.name})"
+        sentence = (
+            f"The average day takes {show(context.mean_a, 'A')}; {what} takes {show(worst_row.mean.value, 'A')}, "
+            f"{'about as much' if more < ALIKE else f'{more:.2g} times as much'}: {show(worst_row.lasts.value, 'h')} if every day were like it."
+        )
+    return DayReport(
+        slots_a=[float(x) for x in average.slots @ mode_a],
+        average=_row(context, average, "the average day"),
+        worst=worst_row,
+        kinds=rows,
+        sentence=sentence,
+    )
+
+
+def _row(context: Context, kind: DayKind, name: str, note: str = "") -> DayRow:
+    state, modes = context.usual, context.design.modes
+    shares = kind.slots.mean(axis=0)
+    amps = float(shares @ state.mode_current_a[:, context.middle])
+    hours = None
+    if context.design.parts:
+        same = bool(np.allclose(shares, state.shares, rtol=1e-9, atol=1e-15))
+        hours = (state if same else replace(state, shares=shares)).seconds / 3600 * context.typical_to_said
+    return DayRow(
+        name=name,
+        share=kind.weight,
+        mean=figure(f"Mean battery current, {name}", amps, "A", "Σ (mean battery current of the mode × its share of such a day)",
+                    [(m.name, float(s), "share") for m, s in zip(modes, shares, strict=True)], f"time-weighted mean in {SLOTS} slots",
+                    note=note),
+        lasts=figure(f"Runtime if every day were {name}", hours, "h", "∫ Q dz ÷ (I(z) + self-discharge)",
+                     [("mean battery current", amps, "A")], RUNTIME_SOURCE, note=note),
+    )  # fmt: skip

@@ -1,0 +1,253 @@
+"""What is drawn: part by part in each mode, per rail, at the battery, over the day."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import numpy as np
+
+from ..design import Use
+from ..figures import Figure, figure, record
+from ..imports.grid_text import write_cell
+from ..load.day import SECONDS_PER_DAY
+from ..load.operating_points import draw_range, state_level
+from ..quantities import show
+from ..solved.gadget import Context
+from ..solved.wording import describe_failure
+
+NOISE = 1e-12  # of the mean current: what rounding leaves
+DAY_SOURCE = "time-weighted mean over the day"
+
+
+@record
+class DrawCell:
+    """One part in one mode. `share` is its part of the mode's draw at the battery, 0..1; `text` what one would type
+    for it; `powered` whether its rail has a voltage then."""
+
+    part: str
+    mode: str
+    text: str
+    powered: bool
+    current: Figure
+    share: float
+
+
+@record
+class DrawMode:
+    """One mode. `day_s` is its time in an average day [s]; `day_share` and `charge_share` are its shares of the day's time and of the day's charge, 0..1."""
+
+    mode: str
+    day_share: float
+    day_s: float
+    charge_share: float
+    battery_current: Figure
+    peak_current: Figure
+    nonstop: Figure
+    fails_at: Figure
+    failure: str
+
+
+@record
+class RailMode:
+    """A rail in a mode: what its parts draw, and its mean voltage at half charge."""
+
+    rail: str
+    mode: str
+    current_a: float
+    voltage_v: float
+
+
+@record
+class DrawPart:
+    """A part's share of the average day, as current at the battery."""
+
+    part: str
+    current: Figure
+    share: float
+
+
+@record
+class DrawOther:
+    """What a stage takes for itself, or a capacitor leaks, over the average day, as current at the battery. `id` is the
+    stage's, or that of the capacitor's rail."""
+
+    kind: Literal["stage", "capacitor"]
+    id: str
+    name: str
+    current: Figure
+    share: float
+
+
+@record
+class DrawReport:
+    """`parts` and `others` share the whole: their currents add up to `mean`, their shares to 1."""
+
+    cells: list[DrawCell]
+    modes: list[DrawMode]
+    rails: list[RailMode]
+    parts: list[DrawPart]
+    others: list[DrawOther]
+    mean: Figure
+
+
+def _use_inputs(context: Context, use: Use, part_index: int) -> tuple[str, list[tuple[str, float | None, str]]]:
+    part = context.design.parts[part_index]
+    if use.burst:
+        formula = "Σ (current of the phase × its seconds) ÷ period × quantity"
+        inputs: list[tuple[str, float | None, str]] = [(f"phase {p.state}", p.seconds, "s") for p in use.burst]
+        inputs.append(("period", use.period_s, "s"))
+    else:
+        formula = "current in the state × duty × quantity"
+        inputs = [(f"duty of {use.state}", use.duty, "share")]
+    if use.rest:
+        formula += ", and the rest state for the remaining time"
+    inputs.append(("quantity", float(part.quantity), ""))
+    return formula, inputs
+
+
+def _cell(context: Context, part: int, mode: int, use: Use, mode_total: float) -> DrawCell:
+    item = context.design.parts[part]
+    amps = float(context.part_mode_a[part, mode])
+    formula, inputs = _use_inputs(context, use, part)
+    named = {use.state} if not use.burst else {p.state for p in use.burst}
+    used = [s for s in item.states if s.name in named | ({use.rest} if use.rest else set())]
+    low = high = amps
+    for state in used:
+        span, unit = draw_range(state)
+        inputs.insert(0, (f"{state.name} ({state.provenance})", span.typical, unit))
+        if span.typical > 0:
+            typical = state_level(state, "typical")
+            less, more = (state_level(state, level) / typical for level in ("least", "most"))
+            if unit == "Ω":
+                less, more = 1 / less, 1 / more
+            low, high = min(low, amps * less), max(high, amps * more)
+    share = float(context.part_battery_a[part, mode]) / mode_total if mode_total > 0 else 0.0
+    return DrawCell(
+        part=item.id,
+        mode=context.design.modes[mode].id,
+        text=write_cell(use),
+        powered=bool(context.rail_powered[context.usual.rail_of[part], mode]),
+        current=figure(
+            f"{item.name}, {context.design.modes[mode].name}", amps, "A", formula, inputs,
+            "the part's own figures", low=low, high=high, note="Mean current on its rail while the mode lasts.",
+        ),
+        share=share,
+    )  # fmt: skip
+
+
+def _mode(context: Context, index: int) -> DrawMode:
+    state, mode = context.usual, context.design.modes[index]
+    amps = float(state.mode_current_a[index, context.middle])
+    moments = [i for i, m in enumerate(state.moments) if m.mode == index]
+    peak = max(float(state.worst.source_a[i, context.middle]) for i in moments)
+    failure = state.failures[index]
+    terminal = float(np.mean([state.typical.terminal_v[i, context.middle] for i in moments]))
+    nonstop = state.mode_seconds(index)
+    usable = state.pack.capacity_ah * (1 - failure.charge)
+    return DrawMode(
+        mode=mode.id,
+        day_share=float(state.shares[index]),
+        day_s=float(state.shares[index]) * SECONDS_PER_DAY,
+        charge_share=float(state.shares[index]) * amps / context.mean_a if context.mean_a > 0 else 0.0,
+        battery_current=figure(
+            f"{mode.name}: mean battery current", amps, "A",
+            "the supply solved from the rails to the battery, averaged over the mode's moments",
+            [("battery voltage", terminal, "V", "half charge"), ("moments in the mode", float(len(moments)), "")],
+            "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
+        ),
+        peak_current=figure(
+            f"{mode.name}: peak battery current", peak, "A",
+            "worst moment: every part at its max at the same time",
+            [("state of charge", 0.5, "share")], "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
+        ),
+        nonstop=figure(
+            f"{mode.name}: runtime without a pause", nonstop / 3600, "h", "∫ Q dz ÷ (I(z) + self-discharge)",
+            [("usable charge", usable, "Ah"), ("mean battery current", amps, "A")],
+            "quadrature over the state of charge",
+        ),
+        fails_at=figure(
+            f"{mode.name}: charge left when it stops", failure.charge * 100, "%",
+            "first state of charge at which the worst moment breaks a limit",
+            [("value there", failure.value, failure.unit), ("limit", failure.limit, failure.unit)],
+            "every part at its max at the same time, solved over the state of charge",
+        ),
+        failure=describe_failure(context, failure),
+    )  # fmt: skip
+
+
+def _others(context: Context) -> list[DrawOther]:
+    state, mid, mean = context.usual, context.middle, context.mean_a
+    whose, weights = state.attribution, state.moment_weights
+    rows: list[tuple[Literal["stage", "capacitor"], str, str, float, str]] = []
+    for s, stage in enumerate(state.tree.stages):
+        amps = float(weights @ whose.stage[s, :, mid])
+        rows.append(
+            (
+                "stage",
+                stage.id,
+                stage.name,
+                amps,
+                "Σ (its input current − what hangs on it is charged with) × share of the day",
+            )
+        )
+    for r, rail in enumerate(context.design.supply.rails):
+        if rail.capacitor and rail.capacitor.leakage_a > 0:
+            amps = float(weights @ whose.rail[r, :, mid]) * rail.capacitor.leakage_a
+            rows.append(
+                (
+                    "capacitor",
+                    rail.id,
+                    f"capacitor on {rail.name}",
+                    amps,
+                    "leakage × what one ampere there costs at the battery",
+                )
+            )
+    return [
+        DrawOther(
+            kind=kind, id=key, name=name, share=amps / mean if mean > 0 else 0.0,
+            current=figure(f"{name}: for itself over the average day", amps, "A", formula, [], "marginal input current of the stages on the way"),
+        )
+        for kind, key, name, amps, formula in rows
+        if amps > NOISE * mean
+    ]  # fmt: skip
+
+
+def draw_report(context: Context) -> DrawReport:
+    design, state = context.design, context.usual
+    index = {p.id: i for i, p in enumerate(design.parts)}
+    totals = state.mode_current_a[:, context.middle]
+    cells = [
+        _cell(context, index[use.part], m, use, float(totals[m]))
+        for m, mode in enumerate(design.modes)
+        for use in mode.uses
+    ]
+    rail_a = np.zeros((len(design.supply.rails), len(design.modes)))
+    np.add.at(rail_a, state.rail_of, context.part_mode_a)
+    rail_v = state.typical.rail_v[:, :, state.middle] @ state.in_mode.T
+    rails = [
+        RailMode(rail=rail.id, mode=mode.id, current_a=float(rail_a[r, m]), voltage_v=float(rail_v[r, m]))
+        for r, rail in enumerate(design.supply.rails)
+        for m, mode in enumerate(design.modes)
+    ]
+    per_part = context.part_battery_a @ state.shares
+    mean = context.mean_a
+    parts = [
+        DrawPart(
+            part=p.id,
+            current=figure(
+                f"{p.name}: over the average day", float(per_part[i]), "A",
+                "Σ (its rail current × what one ampere there costs at the battery) × share of the day",
+                [(m.name, float(state.shares[k]), "share") for k, m in enumerate(design.modes)],
+                "marginal input current of the stages on the way",
+            ),
+            share=float(per_part[i]) / mean if mean > 0 else 0.0,
+        )
+        for i, p in enumerate(design.parts)
+    ]  # fmt: skip
+    mean_figure = figure(
+        "Mean battery current over the day", mean, "A", "Σ (mean battery current of the mode × its share of the day)",
+        [(m.name, float(state.shares[k]), "share", show(float(totals[k]), "A")) for k, m in enumerate(design.modes)],
+        DAY_SOURCE,
+    )  # fmt: skip
+    return DrawReport(cells=cells, modes=[_mode(context, i) for i in range(len(design.modes))], rails=rails,
+                      parts=parts, others=_others(context), mean=mean_figure)  # fmt: skip

@@ -1,0 +1,155 @@
+"""The fit of every body, and what the gadget weighs and costs."""
+
+from __future__ import annotations
+
+from ..enclosure.fit import AXES, contact_names, contact_status
+from ..figures import Figure, figure, record
+from ..solved.gadget import Context
+from ..thermal.case import DENSITY, shell_mass_g
+
+MASS_LOW, MASS_HIGH = 0.95, 1.10  # a rule of thumb, and said to be one
+FIT_SOURCE = "cuboids: separation along the axes"
+
+
+@record
+class BodyReport:
+    """A placed body with its tightest neighbour. low/high are its corners [mm], swelling included in `high`."""
+
+    where: str
+    name: str
+    low: list[float]
+    high: list[float]
+    swelling_mm: float
+    swelling_axis: int
+    through: str | None
+    neighbour: str
+    gap: Figure
+    needed_mm: float
+    status: str
+
+
+@record
+class Unplaced:
+    where: str
+    name: str
+
+
+@record
+class FitReport:
+    bodies: list[BodyReport]
+    unplaced: list[Unplaced]
+    cavity_mm: list[float]
+    clearance_mm: float
+    filled: Figure
+    margin: Figure
+    fits: bool
+
+
+@record
+class BillLine:
+    where: str
+    name: str
+    quantity: float
+    mass_g: float
+    cost: float
+
+
+@record
+class TotalsReport:
+    mass: Figure
+    cost: Figure
+    bill: list[BillLine]
+
+
+def fit_report(context: Context) -> FitReport:
+    fit = context.fit
+    rows = []
+    for i, body in enumerate(fit.placed):
+        own = [c for c in fit.contacts if i in (c.first, c.second)]
+        if not own:
+            continue
+        tight = min(own, key=lambda c: c.margin_mm)
+        if tight.side:
+            neighbour = f"the {tight.side} wall"
+        else:
+            neighbour = fit.placed[tight.second if tight.first == i else tight.first].name
+        rows.append(
+            BodyReport(
+                where=body.pointer, name=body.name, low=body.low.tolist(), high=body.high.tolist(),
+                swelling_mm=body.swelling_mm, swelling_axis=body.swelling_axis, through=body.through,
+                neighbour=neighbour, needed_mm=tight.needed_mm, status=contact_status(tight),
+                gap=figure(f"{body.name}: gap to {neighbour}", tight.gap_mm, "mm",
+                           "largest separation along an axis; negative: overlap",
+                           [("needed", tight.needed_mm, "mm"), ("axis " + AXES[tight.axis], None, "")], FIT_SOURCE),
+            )
+        )  # fmt: skip
+    return FitReport(
+        bodies=rows,
+        unplaced=[Unplaced(where=where, name=name) for where, name in fit.unplaced],
+        cavity_mm=fit.cavity_mm.tolist(),
+        clearance_mm=fit.clearance_mm,
+        filled=figure("Room taken", fit.filled_share * 100, "%", "Σ volume of the bodies ÷ volume of the cavity",
+                      [(f"cavity {a}", float(v), "mm") for a, v in zip(AXES, fit.cavity_mm, strict=True)], FIT_SOURCE),
+        margin=fit_margin(context),
+        fits=bool(fit.placed) and not fit.unplaced and all(contact_status(c) == "pass" for c in fit.contacts),
+    )  # fmt: skip
+
+
+def fit_margin(context: Context) -> Figure:
+    """The tightest place of all, by what is left there beyond what is needed."""
+    tightest = context.fit.tightest
+    label, value = "Tightest place", None
+    inputs: list[tuple[str, float | None, str]] = []
+    if tightest:
+        first, second = contact_names(context.fit, tightest)
+        label, value = f"Tightest place: {first} to {second}", tightest.margin_mm
+        inputs = [("gap", tightest.gap_mm, "mm"), ("needed", tightest.needed_mm, "mm")]
+    return figure(label, value, "mm", "gap − what is needed, least of all pairs and walls", inputs, FIT_SOURCE)
+
+
+def totals_report(context: Context) -> TotalsReport:
+    design = context.design
+    cells = design.battery.series * design.battery.parallel
+    cell = design.battery.cell
+    bill = [
+        BillLine(
+            where=f"/parts/{i}",
+            name=p.name,
+            quantity=p.quantity,
+            mass_g=p.mass_g * p.quantity,
+            cost=p.cost * p.quantity,
+        )
+        for i, p in enumerate(design.parts)
+    ]
+    bill += [
+        BillLine(where=f"/supply/stages/{i}", name=s.name, quantity=1, mass_g=s.mass_g, cost=s.cost)
+        for i, s in enumerate(design.supply.stages)
+    ]
+    bill.append(
+        BillLine(where="/battery", name=cell.name, quantity=cells, mass_g=cell.mass_g * cells, cost=cell.cost * cells)
+    )
+    if design.charger:
+        charger = design.charger
+        bill.append(BillLine(where="/charger", name=charger.name, quantity=1, mass_g=charger.mass_g, cost=charger.cost))
+    shell = shell_mass_g(design.enclosure)
+    bill.append(
+        BillLine(
+            where="/enclosure",
+            name=f"Case, {design.enclosure.plastic}",
+            quantity=1,
+            mass_g=shell,
+            cost=design.enclosure.cost,
+        )
+    )
+    mass, cost = sum(b.mass_g for b in bill), sum(b.cost for b in bill)
+    return TotalsReport(
+        mass=figure("Mass", mass, "g", "Σ parts + stages + cells + charger + case",
+                    [("parts and stages", mass - shell - cell.mass_g * cells, "g"),
+                     ("cells", cell.mass_g * cells, "g"), ("case", shell, "g"),
+                     ("density of the plastic", DENSITY[design.enclosure.plastic], "g/cm³")],
+                    "solid walls; wires and screws not counted", low=mass * MASS_LOW, high=mass * MASS_HIGH,
+                    note="Range by rule of thumb: infill may save a twentieth, wires and screws add a tenth."),
+        cost=figure("Cost", cost, design.brief.currency, "Σ parts + stages + cells + charger + case",
+                    [("lines", float(len(bill)), "")], "the parts' own figures; one piece, work not counted"),
+        bill=bill,
+    )  # fmt: skip

@@ -1,0 +1,181 @@
+"""Where the power goes, link by link, and each converter's efficiency with the modes on its curve."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from ..design import SeriesStage
+from ..figures import record
+from ..numeric import Array
+from ..solved.gadget import Context
+from ..supply.solver import first_choice
+
+CURVE_POINTS = 41
+NodeKind = Literal["battery", "source", "stage", "rail", "part", "loss"]
+
+
+@record
+class FlowLink:
+    """Mean power from one node to the next [W]. Losses go to a node of their own, `loss:` and the stage's id."""
+
+    source: str
+    target: str
+    kind: NodeKind
+    name: str
+    watts: float
+
+
+@record
+class Flow:
+    """One mode, or the average day (`mode` null), at half charge. `given_w` is what the sources give, losses inside
+    the battery included."""
+
+    mode: str | None
+    given_w: float
+    links: list[FlowLink]
+
+
+@record
+class CurveLine:
+    label: str
+    input_v: float
+    current_a: list[float]
+    efficiency: list[float]
+
+
+@record
+class CurveMark:
+    """A mode at its mean current while the stage is on, or its worst moment."""
+
+    mode: str
+    current_a: float
+    efficiency: float
+    share_of_loss: float
+
+
+@record
+class StageCurve:
+    """Efficiency (0..1) over output current at three input voltages."""
+
+    stage: str
+    lines: list[CurveLine]
+    marks: list[CurveMark]
+
+
+@dataclass(frozen=True)
+class _Way:
+    """A way that power takes, with its mean in each of the rows (the average day, then each mode) [W]."""
+
+    source: str
+    target: str
+    kind: NodeKind
+    name: str
+    watts: Array
+
+
+def flows(context: Context) -> list[Flow]:
+    """The flow of the average day, then of each mode."""
+    state, design = context.usual, context.design
+    weights = np.vstack([state.moment_weights, state.in_mode])
+    ways, given = _ways(context, weights)
+    return [
+        Flow(
+            mode=mode,
+            given_w=float(given[row]),
+            links=[
+                FlowLink(source=x.source, target=x.target, kind=x.kind, name=x.name, watts=float(x.watts[row]))
+                for x in ways
+                if x.watts[row] > 0
+            ],
+        )
+        for row, mode in enumerate([None, *(m.id for m in design.modes)])
+    ]
+
+
+def _ways(context: Context, weights: Array) -> tuple[list[_Way], Array]:
+    """(all ways in order, what the sources give in each row [W]); `weights` of shape (rows, moments)."""
+    state, design, mid = context.usual, context.design, context.middle
+    tree, s = state.tree, state.typical
+    names = ["battery", *(x.id for x in tree.sources), *(x.id for x in tree.stages)]
+    first = first_choice(tree, state.pack, state.loads.mode)
+    ways: list[_Way] = []
+
+    def mean(watts: Array) -> Array:
+        return np.array(
+            [row @ watts for row in weights]
+        )  # one by one: small losses are differences, and rounding shows
+
+    inner = mean((state.pack.open_circuit_v[mid] - s.terminal_v[:, mid]) * s.source_a[:, mid])
+    ways.append(_Way("battery", "loss:battery", "loss", "the battery's own resistance", inner))
+    for i, stage in enumerate(tree.stages):
+        into = s.stage_input_v[i, :, mid] * s.stage_input_a[i, :, mid]
+        inputs = tree.inputs[i]
+        if len(inputs) == 1:
+            ways.append(_Way(names[inputs[0]], stage.id, "stage", stage.name, mean(into)))
+        else:
+            chosen = first[i][:, mid]
+            ways.append(_Way(names[inputs[0]], stage.id, "stage", stage.name, mean(np.where(chosen, into, 0.0))))
+            ways.append(_Way(names[inputs[1]], stage.id, "stage", stage.name, mean(np.where(chosen, 0.0, into))))
+        lost = mean(into) - mean(s.stage_output_v[i, :, mid] * s.stage_output_a[i, :, mid])
+        ways.append(_Way(stage.id, f"loss:{stage.id}", "loss", f"lost in {stage.name}", lost))
+    for r, rail in enumerate(design.supply.rails):
+        watts = mean(s.rail_v[r, :, mid] * s.rail_a[r, :, mid])
+        ways.append(_Way(names[tree.rail_feeds[r]], f"rail:{rail.id}", "rail", rail.name, watts))
+        if rail.capacitor:
+            leak = mean(state.rail_powered[r] * s.rail_v[r, :, mid]) * rail.capacitor.leakage_a
+            ways.append(_Way(f"rail:{rail.id}", f"loss:capacitor:{rail.id}", "loss", "leakage of its capacitor", leak))
+    parts_w = weights @ (s.rail_v[state.rail_of, :, mid] * state.parts_a(mid)).T
+    for p, part in enumerate(design.parts):
+        ways.append(_Way(f"rail:{part.rail}", f"part:{part.id}", "part", part.name, parts_w[:, p]))
+    given = mean(s.terminal_v[:, mid] * s.source_a[:, mid]) + inner
+    for i in range(len(tree.sources)):
+        given = given + mean(s.other_v[i, :, mid] * s.other_a[i, :, mid])
+    return ways, given
+
+
+def curves(context: Context) -> list[StageCurve]:
+    """The curves of all stages but plain resistances."""
+    state = context.usual
+    found = []
+    for i, (stage, law) in enumerate(zip(state.tree.stages, state.tree.laws, strict=True)):
+        if isinstance(stage, SeriesStage):
+            continue
+        on = np.array([not state.tree.off[i, m.mode] for m in state.moments])
+        amps = state.typical.stage_output_a[i]
+        drawn = amps[on][amps[on] > 0]
+        low = max(min(float(np.min(drawn, initial=stage.limit_a)) / 2, stage.limit_a / 100), stage.limit_a * 1e-6)
+        current = np.geomspace(low, stage.limit_a, CURVE_POINTS)
+        lines: list[CurveLine] = []
+        for label, charge in (("full", 1.0), ("half charge", 0.5), ("nearly empty", 0.05)):
+            k = int(np.argmin(np.abs(state.pack.charge - charge)))
+            volts = float(np.max(state.typical.stage_input_v[i, :, k], initial=0.0))
+            if volts <= 0 or any(abs(line.input_v - volts) < 0.01 for line in lines):
+                continue
+            v_in = np.full(CURVE_POINTS, volts)
+            v_out = np.broadcast_to(law.output_voltage(v_in, current), (CURVE_POINTS,))
+            power = v_in * law.input_current(v_in, v_out, current)
+            lines.append(CurveLine(label=label, input_v=volts, current_a=current.tolist(),
+                                   efficiency=np.clip(v_out * current / power, 0, 1).tolist()))  # fmt: skip
+        if lines:
+            found.append(StageCurve(stage=stage.id, lines=lines, marks=_marks(context, i)))
+    return found
+
+
+def _marks(context: Context, stage: int) -> list[CurveMark]:
+    state, mid = context.usual, context.middle
+    s = state.typical
+    rows: list[tuple[str, float, float, float]] = []
+    for m, mode in enumerate(context.design.modes):
+        weights = state.in_mode[m]
+        if state.tree.off[stage, m]:
+            continue
+        p_in = float(weights @ (s.stage_input_v[stage, :, mid] * s.stage_input_a[stage, :, mid]))
+        p_out = float(weights @ (s.stage_output_v[stage, :, mid] * s.stage_output_a[stage, :, mid]))
+        amps = float(weights @ s.stage_output_a[stage, :, mid])
+        if p_in > 0 and amps > 0:
+            rows.append((mode.id, amps, p_out / p_in, (p_in - p_out) * float(state.shares[m])))
+    lost = sum(r[3] for r in rows) or 1.0
+    return [CurveMark(mode=i, current_a=a, efficiency=e, share_of_loss=x / lost) for i, a, e, x in rows]

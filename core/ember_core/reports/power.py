@@ -1,0 +1,275 @@
+"""Where the energy goes, and how each stage and rail does."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..figures import Figure, figure, record
+from ..solved.droop import JUDGED_AT
+from ..solved.gadget import Context
+from ..supply.tree import BATTERY_NODE, powered_by
+from .flows import Flow, StageCurve, curves, flows
+
+STAGE_MODELS = {
+    "linear": "Iin = Iout (1 + ground share) + Iq",
+    "series": "Vout = Vin − R Iout",
+    "switching": "Pin = Vout Iout + p0 + a Iout + b Iout², fitted to the efficiency points",
+    "diode": "Vout = Vin − Vf − R Iout",
+    "either": "the higher of two inputs, Vout = Vin − Vf − R Iout",
+    "charge-pump": "Vout = n Vin − R Iout, Iin = n Iout + Iq",
+    "shunt": "Iin = (Vin − Vout) ÷ R all the time",
+}
+
+
+@record
+class StageReport:
+    """One stage at half charge over the average day, and in its worst moment."""
+
+    stage: str
+    input_voltage: Figure
+    output_voltage: Figure
+    output_current: Figure
+    peak_output_current: Figure
+    efficiency: Figure
+    loss: Figure
+
+
+@record
+class RailReport:
+    """A rail's voltage: typical at half charge, lowest in a used worst moment, highest without load when full."""
+
+    rail: str
+    voltage: Figure
+    current: Figure
+
+
+@record
+class EnergyShare:
+    """One receiver of the battery's energy over the average day. `kind`: part, stage, capacitor, battery."""
+
+    kind: str
+    id: str
+    name: str
+    power: Figure
+    share: float
+
+
+@record
+class SourceReport:
+    """What a source (`battery`, or one beside it) feeds by itself, in which modes it is there, and its peak."""
+
+    source: str
+    name: str
+    rails: list[str]
+    modes: list[str]
+    peak: Figure
+
+
+@record
+class SwitchReport:
+    """How long a full battery lasts in a mode in which the gadget is switched off, or else rests, against a hard
+    switch."""
+
+    mode: str
+    drain: Figure
+    soft: Figure
+    hard: Figure
+
+
+@record
+class PeakReport:
+    """A part's short peak in one mode: where its rail ends up."""
+
+    part: str
+    mode: str
+    rail: str
+    holds: bool
+    lowest: Figure
+    needed: Figure
+    capacitor: Figure
+
+
+@record
+class SupplyReport:
+    stages: list[StageReport]
+    rails: list[RailReport]
+    energy: list[EnergyShare]
+    sources: list[SourceReport]
+    switch: SwitchReport
+    peaks: list[PeakReport]
+    flows: list[Flow]
+    curves: list[StageCurve]
+
+
+def supply_report(context: Context) -> SupplyReport:
+    state, mid = context.usual, context.middle
+    weights = state.moment_weights
+    typical, worst, tree = state.typical, state.worst, state.tree
+    used = weights > 0
+    stages = []
+    energy: list[tuple[str, str, str, float, str]] = []
+    for s, stage in enumerate(tree.stages):
+        v_in, v_out = typical.stage_input_v[s, :, mid], typical.stage_output_v[s, :, mid]
+        i_out = typical.stage_output_a[s, :, mid]
+        p_in, p_out = state.stage_power_w(s)
+        peak = float(np.max(worst.stage_output_a[s, :, mid][used], initial=0.0))
+        mean_in, mean_out, mean_a = float(weights @ v_in), float(weights @ v_out), float(weights @ i_out)
+        basis = [("mean input voltage", mean_in, "V"), ("mean output voltage", mean_out, "V"),
+                 ("mean output current", mean_a, "A")]  # fmt: skip
+        efficiency = p_out / p_in if p_in > 0 else None
+        source = STAGE_MODELS[stage.type]
+        stages.append(
+            StageReport(
+                stage=stage.id,
+                input_voltage=figure(f"{stage.name}: input voltage", mean_in, "V", "mean over the day", [], source),
+                output_voltage=figure(f"{stage.name}: output voltage", mean_out, "V", "mean over the day", [], source),
+                output_current=figure(
+                    f"{stage.name}: mean output current", mean_a, "A", "Σ of its rails' and stages' currents",
+                    [], source,
+                ),
+                peak_output_current=figure(
+                    f"{stage.name}: peak output current", peak, "A", "worst moment: every part at its most",
+                    [("limit", stage.limit_a, "A")], source,
+                ),
+                efficiency=figure(
+                    f"{stage.name}: efficiency over the day", None if efficiency is None else efficiency * 100, "%",
+                    "energy out ÷ energy in", [("out", p_out, "W"), ("in", p_in, "W")], source,
+                ),
+                loss=figure(
+                    f"{stage.name}: mean loss", p_in - p_out, "W", "Vin Iin − Vout Iout, mean over the day", basis,
+                    source,
+                ),
+            )
+        )  # fmt: skip
+        energy.append(("stage", stage.id, stage.name, p_in - p_out, "Vin Iin − Vout Iout, mean over the day"))
+    energy += _part_energy(context)
+    for r, rail in enumerate(context.design.supply.rails):
+        if rail.capacitor and rail.capacitor.leakage_a > 0:
+            leak = float(weights @ (typical.rail_v[r, :, mid] * state.rail_powered[r])) * rail.capacitor.leakage_a
+            formula = "rail voltage × leakage, mean over the day"
+            energy.append(("capacitor", rail.id, f"leakage of the capacitor on {rail.name}", leak, formula))
+    sag = state.pack.open_circuit_v[mid] - typical.terminal_v[:, mid]
+    inner = float(weights @ (sag * typical.source_a[:, mid]))
+    energy.append(
+        (
+            "battery",
+            "battery",
+            "the battery's own resistance",
+            inner,
+            "(open-circuit voltage − terminal voltage) × current, mean over the day",
+        )
+    )
+    own = float(state.pack.self_discharge_a * state.pack.open_circuit_v[mid])
+    energy.append(("battery", "self-discharge", "self-discharge", own, "self-discharge current × open-circuit voltage"))
+    total = sum(e[3] for e in energy) or 1.0
+    shares = [
+        EnergyShare(
+            kind=kind, id=key, name=name, share=watts / total,
+            power=figure(f"{name}: mean power", watts, "W", formula, [], "half charge, average day"),
+        )
+        for kind, key, name, watts, formula in sorted(energy, key=lambda e: -e[3])
+    ]  # fmt: skip
+    return SupplyReport(
+        stages=stages, rails=_rails(context), energy=shares, sources=_sources(context), switch=_switch(context),
+        peaks=_peaks(context), flows=flows(context), curves=curves(context),
+    )  # fmt: skip
+
+
+def _part_energy(context: Context) -> list[tuple[str, str, str, float, str]]:
+    design, state, mid = context.design, context.usual, context.middle
+    watts = ((state.typical.rail_v[state.rail_of, :, mid] * state.parts_a(mid)) @ state.moment_weights).tolist()
+    return [("part", p.id, p.name, watts[i], "rail voltage × current, mean over the day")
+            for i, p in enumerate(design.parts)]  # fmt: skip
+
+
+def _rails(context: Context) -> list[RailReport]:
+    state, mid = context.usual, context.middle
+    weights = state.moment_weights
+    highest = context.highest_rail_v
+    working = state.pack.charge >= state.ending[1]
+    rows = []
+    for r, rail in enumerate(context.design.supply.rails):
+        used = np.ix_(weights > 0, working)
+        lowest = float(np.min(state.worst.rail_v[r][used], initial=float(highest[r])))
+        volts = float(weights @ state.typical.rail_v[r, :, mid])
+        amps = float(weights @ state.typical.rail_a[r, :, mid])
+        rows.append(
+            RailReport(
+                rail=rail.id,
+                voltage=figure(
+                    f"{rail.name}: voltage", volts, "V",
+                    "mean at half charge; low: worst moment before the run ends; high: full, no load",
+                    [("full, no load", float(highest[r]), "V"), ("worst moment", lowest, "V")],
+                    "supply solution", low=lowest, high=float(highest[r]),
+                ),
+                current=figure(f"{rail.name}: mean current", amps, "A", "Σ of its parts over the day", [],
+                               "supply solution"),
+            )
+        )  # fmt: skip
+    return rows
+
+
+def _sources(context: Context) -> list[SourceReport]:
+    design, state = context.design, context.usual
+    rails, mid = design.supply.rails, context.middle
+    rows = []
+    for node, (key, name) in enumerate([("battery", "the battery"), *((s.id, s.name) for s in state.tree.sources)]):
+        alive = powered_by(state.tree, node)
+        battery = node == BATTERY_NODE
+        there = [m.id for m in design.modes if battery or key in m.plugged]
+        amps = state.worst.source_a if battery else state.worst.other_a[node - 1]
+        limit = state.pack.discharge_max_a if battery else state.tree.sources[node - 1].limit_a
+        rows.append(
+            SourceReport(
+                source=key,
+                name=name,
+                rails=[r.id for r, on in zip(rails, alive, strict=True) if on],
+                modes=there,
+                peak=figure(
+                    f"Most from {name}", float(np.max(amps[:, mid], initial=0.0)), "A", "worst moment of any mode",
+                    [("limit", limit, "A")], "supply solution",
+                ),
+            )
+        )  # fmt: skip
+    return rows
+
+
+def _switch(context: Context) -> SwitchReport:
+    design, state = context.design, context.usual
+    m = next((i for i, x in enumerate(design.modes) if x.switched_off), context.rest)
+    drain, name = float(state.mode_current_a[m, context.middle]), design.modes[m].name
+    own: tuple[str, float | None, str] = ("self-discharge", state.pack.self_discharge_a, "A")
+    capacity: tuple[str, float | None, str] = ("capacity", state.pack.capacity_ah, "Ah")
+    note = "Never longer than cells of this kind keep."
+    return SwitchReport(
+        mode=design.modes[m].id,
+        drain=figure(f"Drain while {name.lower()}", drain, "A", "the mode's mean battery current", [own], "supply solution"),
+        soft=figure(f"Full battery, {name.lower()}", context.shelf_s(m) / 3600, "h", "∫ Q dz ÷ (drain + self-discharge)",
+                    [capacity, ("drain", drain, "A"), own], "quadrature over the state of charge", note=note),
+        hard=figure("Full battery, behind a hard switch", context.shelf_s(None) / 3600, "h", "capacity ÷ self-discharge",
+                    [capacity, own], "typical self-discharge of the chemistry", note=note),
+    )  # fmt: skip
+
+
+def _peaks(context: Context) -> list[PeakReport]:
+    design = context.design
+    source = "step of current on the source resistance beside C and its ESR; Horowitz & Hill (2015), 1.4"
+    rows = []
+    for sag in context.sags:
+        part, mode, rail = design.parts[sag.part], design.modes[sag.mode], design.supply.rails[sag.rail]
+        inputs: list[tuple[str, float | None, str]] = [
+            ("peak", sag.current_a, "A"), ("for", sag.seconds, "s"), ("before", sag.before_v, "V"),
+            ("if it lasted", sag.steady_v, "V"), ("beyond a converter's limit", sag.beyond_a, "A"),
+            ("state of charge", JUDGED_AT, "share"),
+        ]  # fmt: skip
+        rows.append(
+            PeakReport(
+                part=part.id, mode=mode.id, rail=rail.id, holds=not sag.fails,
+                lowest=figure(f"{rail.name} under {part.name}'s peak", sag.lowest_v, "V",
+                              "before − dip with the rail's capacitor", inputs, source),
+                needed=figure("Needed there", sag.needs_v, "V", "highest least supply on the rail", [], "the parts' own figures"),
+                capacitor=figure("Capacitor that holds it", sag.capacitor_f, "F", "least C for a dip of 80 % of the room, next E6 value",
+                                 inputs, source, note="0 where none is needed, unknown where none does."),
+            )
+        )  # fmt: skip
+    return rows

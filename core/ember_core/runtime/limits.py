@@ -1,0 +1,203 @@
+"""Where each mode's worst moment first no longer holds as the battery empties, and why."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..battery.pack import Pack
+from ..design import Design, LampDraw, Part, State, SwitchingStage
+from ..load.operating_points import Moment
+from ..numeric import Array
+from ..supply.converters import least_input_v, limits_current
+from ..supply.solver import Solution
+from ..supply.tree import Tree
+
+
+@dataclass(frozen=True)
+class Failure:
+    """Where a mode's worst moment first no longer holds as the battery empties.
+
+    `charge` is the state of charge then: 1 means at once, 0 means that it holds until empty.
+    `reason` is one of cutoff, collapse, kinetics, input, start, limit, supply, empty; `subject` is the stage's, source's or part's id.
+    `value` and `limit` are the figure and its limit just where it fails, in `unit`.
+    """
+
+    charge: float
+    reason: str
+    subject: str
+    value: float
+    limit: float
+    unit: str
+    moment: int
+
+
+ONE = np.ones(1)
+DARK = 0.1  # of the current on a full battery: a light as dim as that is dark; a rule of thumb
+HOLDS = Failure(0.0, "empty", "", 0.0, 0.0, "", -1)
+
+
+@dataclass(frozen=True)
+class _Condition:
+    """value must stay >= limit (sign +1) or <= limit (sign -1) in some of the moments; `rows` are their positions.
+
+    `value` has the shape (rows, states of charge).
+    """
+
+    reason: str
+    subject: str
+    rows: np.ndarray
+    value: Array
+    limit: float
+    sign: int
+    unit: str
+
+
+def first_failures(
+    design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution, sustained_a: Array
+) -> list[Failure]:
+    """One failure per mode: the condition that breaks at the highest state of charge.
+
+    `sustained_a` is what the slow side of the cell feels in each mode, shape (modes, N): what it cannot bring up stays
+    inside.
+    """
+    found = [HOLDS] * len(design.modes)
+    for condition in _conditions(design, tree, pack, moments, worst, sustained_a):
+        at, grid = _breaks(condition, pack.charge)
+        for r in np.flatnonzero(grid >= 0):
+            row, charge, k = int(condition.rows[r]), float(at[r]), int(grid[r])
+            mode = moments[row].mode
+            if found[mode] is not HOLDS and charge <= found[mode].charge:
+                continue
+            collapsed = condition.reason == "cutoff" and bool(worst.collapsed[row, k])
+            value = float(condition.value[np.searchsorted(condition.rows, row), 0]) if k == 0 else condition.limit
+            found[mode] = Failure(
+                charge, "collapse" if collapsed else condition.reason, condition.subject, value, condition.limit,
+                condition.unit, row,
+            )  # fmt: skip
+    return found
+
+
+def first_failing_charges(
+    design: Design, tree: Tree, pack: Pack, moments: list[Moment], solution: Solution, sustained_a: Array, rate: Array
+) -> Array:
+    """State of charge at which each mode first fails, for many samples: shape (samples, modes); 0 where it holds.
+
+    `solution` has the moments of the first sample, then those of the second, and so on. `rate` is each sample's factor on
+    the charge that the cell cannot bring up, shape (samples,).
+    """
+    samples = rate.size
+    modes = np.array([m.mode for m in moments], dtype=int)
+    found = np.zeros((samples, len(design.modes)))
+    for condition in _conditions(design, tree, pack, moments, solution, sustained_a, rate):
+        at, _ = _breaks(condition, pack.charge)
+        sample, moment = np.divmod(condition.rows, len(moments))
+        np.maximum.at(found, (sample, modes[moment]), at)
+    return found
+
+
+def _breaks(condition: _Condition, charge: Array) -> tuple[Array, np.ndarray]:
+    """(state of charge, grid point) where a condition first breaks in each of its rows, by linear interpolation; 0 and
+    -1 where it does not."""
+    value, limit, sign = condition.value, condition.limit, condition.sign
+    if not value.size or (value.min() - limit >= 0 if sign > 0 else value.max() - limit <= 0):
+        return np.zeros(value.shape[0]), np.full(value.shape[0], -1)
+    margins = value - limit
+    margins *= sign
+    broken = margins < -1e-9
+    rows = np.arange(broken.shape[0])
+    first = broken.argmax(axis=1)
+    above = np.maximum(first - 1, 0)
+    high, low = margins[rows, above], margins[rows, first]
+    part = np.where(first > 0, high / np.where((first > 0) & (high != low), high - low, 1.0), 0.0)
+    at = charge[above] + part * (charge[first] - charge[above])
+    any_broken = broken.any(axis=1)
+    return np.where(any_broken, at, 0.0), np.where(any_broken, first, -1)
+
+
+def _conditions(
+    design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution, sustained_a: Array,
+    rate: Array = ONE,
+) -> list[_Condition]:  # fmt: skip
+    """What has to hold in every mode; as many copies of the moments as `rate` has values are looked at together."""
+    copies = rate.size
+    modes = np.array([m.mode for m in moments], dtype=int)
+    start = np.arange(copies)[:, None] * modes.size
+
+    def all_copies(rows: np.ndarray) -> np.ndarray:
+        return np.asarray((start + rows).ravel())
+
+    every = all_copies(np.arange(modes.size))
+    volts = np.where(worst.collapsed, 0.0, worst.terminal_v) if worst.collapsed.any() else worst.terminal_v
+    found = [_Condition("cutoff", "", every, volts, pack.cutoff_v, 1, "V")]
+
+    if pack.left_behind_h > 0:
+        stays = pack.left_behind_h * rate[:, None, None] * sustained_a[modes]
+        spare = pack.charge * pack.capacity_ah - stays
+        found.append(_Condition("kinetics", "", every, spare.reshape(copies * modes.size, -1), 0.0, 1, "Ah"))
+
+    def add(reason: str, subject: str, rows: np.ndarray, values: Array, limit: float, sign: int, unit: str) -> None:
+        if rows.size == modes.size:
+            found.append(_Condition(reason, subject, every, values, limit, sign, unit))
+        elif rows.size:
+            chosen = all_copies(rows)
+            found.append(_Condition(reason, subject, chosen, values[chosen], limit, sign, unit))
+
+    working = tree.working()
+    for s, stage in enumerate(tree.stages):
+        on = np.flatnonzero(working[s, modes])
+        floor = least_input_v(stage)
+        if floor:
+            add("input", stage.id, on, worst.stage_input_v[s], floor, 1, "V")
+        if limits_current(stage):
+            add("limit", stage.id, on, worst.stage_output_a[s], stage.limit_a, -1, "A")
+        if not isinstance(stage, SwitchingStage):
+            continue
+        if stage.input_limit_a is not None:
+            add("limit", stage.id, on, worst.stage_input_a[s], stage.input_limit_a, -1, "A")
+        if stage.starting_min_v is not None and not working[s].all():  # it has to start again on what there is then
+            add("start", stage.id, on, worst.stage_input_v[s], stage.starting_min_v, 1, "V")
+    for i, source in enumerate(tree.sources):
+        there = np.flatnonzero(tree.powered[1 + i, modes])
+        add("limit", source.id, there, worst.other_a[i], source.limit_a, -1, "A")
+    for r, least_v, part, rows in _neediest(design, tree, moments, worst.rail_v[:, : len(moments), 0]):
+        add("supply", part.id, np.array(rows), worst.rail_v[r], least_v, 1, "V")
+    return found
+
+
+def dark_below_v(part: Part, state: State, full_v: float) -> float:
+    """Supply below which a light with its resistor gives a tenth of what it gives at `full_v` [V]; 0 for others."""
+    if part.kind != "light" or not isinstance(state.draw, LampDraw) or full_v <= state.draw.forward_v:
+        return 0.0
+    return state.draw.forward_v + DARK * (full_v - state.draw.forward_v)
+
+
+def _neediest(
+    design: Design, tree: Tree, moments: list[Moment], full_v: Array
+) -> list[tuple[int, float, Part, list[int]]]:
+    """For every rail (rail, least supply, part, moments) of the parts that need most there: one part a moment is enough.
+
+    `full_v` is each rail's voltage on a full battery in each moment, shape (rails, moments).
+    """
+    rail_of = {r.id: i for i, r in enumerate(design.supply.rails)}
+    powered = tree.rail_powered().tolist()
+    needs = [
+        (i, rail_of[p.rail]) for i, p in enumerate(design.parts) if p.supply_min_v is not None or p.kind == "light"
+    ]
+    rows: dict[tuple[int, float], list[int]] = {}
+    for k, moment in enumerate(moments):
+        strictest: dict[int, tuple[float, int]] = {}
+        for i, r in needs:
+            state = moment.states[i]
+            if state is None or not powered[r][moment.mode]:
+                continue
+            part = design.parts[i]
+            volts = part.supply_min_v or 0.0
+            if part.kind == "light":
+                volts = max(volts, dark_below_v(part, state, float(full_v[r, k])))
+            if volts > strictest.get(r, (0.0, 0))[0]:
+                strictest[r] = (volts, i)
+        for volts, i in strictest.values():
+            rows.setdefault((i, volts), []).append(k)
+    return [(rail_of[design.parts[i].rail], volts, design.parts[i], found) for (i, volts), found in rows.items()]

@@ -1,0 +1,181 @@
+"""Short peaks on top of the modes: how far they make their rail droop, and whether anything on it minds.
+
+Judged near the end of the charge, where the battery's voltage is low and its resistance high. Without a bulk
+capacitor the rail falls to the working point under the peak; with one it follows `designers.capacitor`.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..battery.pack import pack_at
+from ..calculators.capacitor import dip_v, needed_farad
+from ..numeric import Array
+from ..quantities.preferred import next_e6
+from ..runtime.run import Run
+from ..supply.converters import limits_current
+from ..supply.solver import Solution, solve
+
+JUDGED_AT = 0.2  # state of charge
+USUAL_ESR_OHM = 0.05
+SPARE = 0.8  # of the room above the least supply that a dip may use
+VISIBLE_KINDS = ("display", "sound", "light")
+USUAL_DROOP = 0.03  # that a display, a sound or a light stands before it shows; a rule of thumb
+
+
+@dataclass(frozen=True)
+class Shows:
+    """A part that the droop shows at: how far its rail droops and how far it may, as shares of the voltage before."""
+
+    part: int
+    droop: float
+    most: float
+
+    @property
+    def margin(self) -> float:
+        return self.most - self.droop
+
+
+@dataclass(frozen=True)
+class Sag:
+    """One part's peak in one mode, on the rail `source`, and the rail that comes off worst by it, `rail`.
+
+    Voltages are those of `rail` [V]; `steady_v` is where it would end up without a capacitor, `lowest_v` where it
+    does end up. `beyond_a` is how much of the peak is more than the converter on the way, `stage`, can give.
+    `needs_v` is the highest least supply among the parts that are used on the rail then; `capacitor_f` what would
+    hold all rails above theirs (0: nothing needed, None: no capacitor does), placed at `source`. `shows` is the part that
+    droops further than it may without showing (None: none does), `smoothing_f` what would keep it from that.
+    """
+
+    part: int
+    mode: int
+    source: int
+    rail: int
+    current_a: float
+    seconds: float
+    before_v: float
+    steady_v: float
+    lowest_v: float
+    terminal_v: float
+    beyond_a: float
+    stage: str
+    needs_v: float
+    capacitor_f: float | None
+    shows: Shows | None
+    smoothing_f: float | None
+
+    @property
+    def fails(self) -> bool:
+        return self.lowest_v < self.needs_v - 1e-9 or self.lowest_v <= 0
+
+
+def find_sags(state: Run) -> list[Sag]:
+    """The peaks of all parts in all modes that use them."""
+    design = state.design
+    asked = [
+        (p, _busiest(state, p, m), m)
+        for p, part in enumerate(design.parts)
+        if part.peak is not None
+        for m in range(len(design.modes))
+    ]
+    asked = [(p, k, m) for p, k, m in asked if k >= 0 and state.rail_powered[state.rail_of[p], k]]
+    if not asked:
+        return []
+    pack = pack_at(design.battery, state.temperature_c, np.array([JUDGED_AT]))
+    moments = [k for _, k, _ in asked]
+    rows = state.loads.take(moments + moments)  # without the peaks, then with them
+    for i, (p, _, _) in enumerate(asked, start=len(asked)):
+        peak = design.parts[p].peak
+        assert peak is not None
+        rows.current_a[i, state.rail_of[p]] += peak.current_a * design.parts[p].quantity
+    felt = [state.at(JUDGED_AT, state.sustained_a[m]) for _, _, m in asked]
+    lowered = np.array(felt + felt)[:, None] * pack.slow_ohm
+    solution = solve(state.tree, rows, pack, lowered_v=lowered)
+    return [_sag(state, solution, i, len(asked), *asked[i]) for i in range(len(asked))]
+
+
+def _busiest(state: Run, part: int, mode: int) -> int:
+    """The mode's moment with the part's peak in which it draws most; -1 where there is none.
+
+    Without a state of its own a peak comes in any state but the calmest: a chip that sleeps does not send. What is
+    plugged in by the user surges in any state.
+    """
+    item = state.design.parts[part]
+    assert item.peak is not None
+    calm = item.states[0].name if len(item.states) > 1 and not item.plugged_by_user else None
+    best, most = -1, -1.0
+    for k, moment in enumerate(state.moments):
+        used = moment.states[part]
+        if moment.mode != mode or used is None:
+            continue
+        comes = used.name == item.peak.state if item.peak.state is not None else used.name != calm
+        amps = float(state.parts_a(0)[part, k])
+        if comes and amps > most:
+            best, most = k, amps
+    return best
+
+
+def _sag(state: Run, solution: Solution, row: int, count: int, part: int, moment: int, mode: int) -> Sag:
+    design, tree = state.design, state.tree
+    item, own = design.parts[part], state.rail_of[part]
+    assert item.peak is not None
+    current, seconds = item.peak.current_a * item.quantity, item.peak.seconds
+    before = solution.rail_v[:, row, 0]
+    steady = solution.rail_v[:, count + row, 0] * (not solution.collapsed[count + row, 0])
+    beyond, stage = 0.0, ""
+    for s in tree.path(tree.rail_feeds[own]):
+        if not limits_current(tree.stages[s]):
+            continue
+        over = float(solution.stage_output_a[s, count + row, 0]) - tree.stages[s].limit_a
+        if over > beyond:
+            beyond, stage = min(over, current), tree.stages[s].id
+    needs = np.zeros(before.size)
+    for i, p in enumerate(design.parts):
+        if state.moments[moment].states[i] is not None and state.rail_powered[state.rail_of[i], moment]:
+            needs[state.rail_of[i]] = max(needs[state.rail_of[i]], p.supply_min_v or 0.0)
+    falls = np.maximum(before - steady, 0.0)
+    ohm = float(falls[own]) / current
+    bulk = design.supply.rails[own].capacitor
+    esr = bulk.esr_ohm if bulk else USUAL_ESR_OHM
+    dip = dip_v(current, seconds, ohm, bulk.farad if bulk else 0.0, esr, beyond)
+    # what the capacitor carries is not asked of the supply: the other rails fall in proportion
+    share = dip / float(falls[own]) if falls[own] > 0 else 0.0
+    ends = np.where(np.arange(before.size) == own, before - dip, before - falls * min(share, 1.0))
+    worst = int(np.argmin(np.where(needs > 0, ends - needs, np.inf))) if needs.any() else own
+    room = SPARE * np.maximum(before - needs, 0.0)
+    allowed = float(np.min(np.where((needs > 0) & (falls > 0), room * falls[own] / np.maximum(falls, 1e-12), np.inf)))
+    allowed = min(allowed, float(room[own]))
+
+    def capacitor(dip_v: float) -> float | None:
+        found = needed_farad(current, seconds, ohm, max(dip_v, 1e-6), USUAL_ESR_OHM, beyond)
+        return next_e6(found) if found else found
+
+    shows = _shows(state, moment, before, ends)
+    smooth = math.inf
+    if shows is not None:
+        r = state.rail_of[shows.part]
+        smooth = SPARE * shows.most * float(before[r] * falls[own] / max(falls[r], 1e-12))
+    return Sag(
+        part=part, mode=mode, source=own, rail=worst, current_a=current, seconds=seconds,
+        before_v=float(before[worst]), steady_v=float(steady[worst]),
+        lowest_v=0.0 if math.isinf(dip) else max(float(ends[worst]), 0.0),
+        terminal_v=float(solution.terminal_v[count + row, 0]), beyond_a=beyond, stage=stage, needs_v=float(needs[worst]),
+        capacitor_f=capacitor(allowed), shows=shows, smoothing_f=capacitor(min(allowed, smooth)) if shows else None,
+    )  # fmt: skip
+
+
+def _shows(state: Run, moment: int, before: Array, ends: Array) -> Shows | None:
+    """The part in use on which a droop shows most, beyond what it stands."""
+    worst: Shows | None = None
+    for i, part in enumerate(state.design.parts):
+        most = part.droop_max or (USUAL_DROOP if part.kind in VISIBLE_KINDS else None)
+        r = state.rail_of[i]
+        if most is None or before[r] <= 0 or state.parts_a(0)[i, moment] <= 0:
+            continue
+        now = Shows(i, float((before[r] - ends[r]) / before[r]), most)
+        if now.margin < 0 and (worst is None or now.margin < worst.margin):
+            worst = now
+    return worst

@@ -1,0 +1,241 @@
+"""One evaluation in the making: the design and everything that was computed from it once."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ..catalogue import Catalogue
+from ..charging.charge import Charge
+from ..design import Design, SeriesStage
+from ..design.patches import apply_patch
+from ..enclosure.fit import Fit, check_fit
+from ..figures import PatchOperation
+from ..load.day import SECONDS_PER_DAY
+from ..load.operating_points import part_current
+from ..numeric import Array
+from ..runtime.run import Run, rerun, run, with_battery
+from ..runtime.uncertainty import Samples, sample_runtime
+from ..supply.solver import nominal_rail_v
+from .droop import Sag, find_sags
+from .warmth import Warmth, find_warmth
+
+WORKS_LIKE = 0.5  # of the hungriest mode's current: a resting mode that draws as much is no sleep
+
+
+@dataclass(frozen=True)
+class Context:
+    design: Design
+    catalogue: Catalogue
+
+    @cached_property
+    def usual(self) -> Run:
+        return run(self.design)
+
+    @cached_property
+    def coldest(self) -> Run:
+        brief = self.design.brief
+        if brief.coldest_c == brief.usual_c:
+            return self.usual
+        return with_battery(self.usual, self.design.battery, brief.coldest_c)
+
+    @cached_property
+    def _tried(self) -> dict[str, Run]:
+        return {}
+
+    def after(self, patch: list[PatchOperation]) -> Run:
+        """The design after a patch, solved at the usual temperature. Raises DocumentError where it is none."""
+        key = repr(patch)
+        if key not in self._tried:
+            self._tried[key] = rerun(self.usual, apply_patch(self.design, patch))
+        return self._tried[key]
+
+    @cached_property
+    def estimate(self) -> Samples:
+        """The runtime's samples at the usual temperature: its median is what is said of it."""
+        return sample_runtime(self.usual)
+
+    @cached_property
+    def cold_estimate(self) -> Samples:
+        """The same at the coldest temperature of the brief."""
+        return self.estimate if self.coldest is self.usual else sample_runtime(self.coldest, like=self.estimate)
+
+    @property
+    def runtime_s(self) -> float:
+        """The runtime that is said [s]: the median of the samples."""
+        return self.estimate.median
+
+    @cached_property
+    def fit(self) -> Fit:
+        return check_fit(self.design)
+
+    @property
+    def typical_to_said(self) -> float:
+        """What leads from a runtime at typical figures to the one that is said, as a factor."""
+        return self.runtime_s / self.usual.seconds if self.usual.seconds > 0 else 1.0
+
+    @property
+    def middle(self) -> int:
+        """Index of half charge on the grid: where single figures are read off."""
+        return self.usual.middle
+
+    @cached_property
+    def rail_powered(self) -> np.ndarray:
+        """(rails, modes): the rail has a voltage."""
+        return self.usual.tree.rail_powered()
+
+    @cached_property
+    def rest(self) -> int:
+        """Index of the mode in which the gadget rests."""
+        return next(i for i, m in enumerate(self.design.modes) if m.id == self.design.day.rest)
+
+    @cached_property
+    def mean_a(self) -> float:
+        """Mean battery current over the day at half charge [A], without self-discharge."""
+        return float(self.usual.mean_current_a[self.middle])
+
+    def mode_a(self, mode: str) -> float:
+        """Mean battery current of a mode at half charge [A]."""
+        m = next(i for i, x in enumerate(self.design.modes) if x.id == mode)
+        return float(self.usual.mode_current_a[m, self.middle])
+
+    def charge_share(self, mode: str, seconds_a_day: float) -> float:
+        """Share of the day's charge that so many seconds of a mode take, 0..1."""
+        return self.mode_a(mode) * seconds_a_day / SECONDS_PER_DAY / self.mean_a if self.mean_a > 0 else 0.0
+
+    @property
+    def wakes_a_day(self) -> list[float]:
+        """How often each wake comes, on average over the year."""
+        return self.usual.year.wakes_a_day
+
+    @cached_property
+    def part_mode_a(self) -> Array:
+        """Mean current of each part (all copies) on its rail in each mode [A], shape (parts, modes)."""
+        return self._by_part(battery_side=False)
+
+    @cached_property
+    def part_battery_a(self) -> Array:
+        """What each part costs the battery in each mode [A], shape (parts, modes), by the marginal current."""
+        return self._by_part(battery_side=True)
+
+    def _by_part(self, *, battery_side: bool) -> Array:
+        state, k = self.usual, self.middle
+        amps = state.parts_a(k)
+        if battery_side:
+            amps = amps * state.gains[state.rail_of, :, k]
+        return np.asarray(amps @ state.in_mode.T)
+
+    @cached_property
+    def rest_a(self) -> float:
+        """Mean battery current while the gadget rests, at half charge [A]."""
+        return float(self.usual.mode_current_a[self.rest, self.middle])
+
+    @cached_property
+    def rest_name(self) -> str:
+        return self.design.modes[self.rest].name.lower()
+
+    @cached_property
+    def sleeps(self) -> bool:
+        """Whether the gadget sleeps while it rests. Of an always-on gadget the resting mode is the working mode: told by
+        the maker, or judged: no other mode takes much more (plugged in and switched off ones aside), or a light, a motor
+        or a sound is what draws then."""
+        design, state = self.design, self.usual
+        if design.day.rest_works is not None:
+            return not design.day.rest_works
+        if design.modes[self.rest].switched_off:
+            return True
+        others = [
+            float(state.mode_current_a[m, self.middle])
+            for m, mode in enumerate(design.modes)
+            if m != self.rest and not mode.switched_off and not mode.plugged
+        ]
+        if not others or self.rest_a > WORKS_LIKE * max(others):
+            return False
+        shown = sum(
+            float(self.part_battery_a[p, self.rest])
+            for p, part in enumerate(design.parts)
+            if part.kind in ("light", "motor", "sound")
+        )
+        return shown < WORKS_LIKE * self.rest_a or self.rest_a <= 0
+
+    def at_rest_a(self, part: int) -> float:
+        """What a part costs the battery while the gadget rests [A]."""
+        return float(self.part_battery_a[part, self.rest])
+
+    def own_at_rest_a(self, stage: int) -> float:
+        """What a stage (its position in the tree) takes for itself while the gadget rests, at the battery [A]."""
+        state = self.usual
+        rows = [(i, x.share) for i, x in enumerate(state.moments) if x.mode == self.rest]
+        return sum(share * float(state.attribution.stage[stage, i, self.middle]) for i, share in rows)
+
+    def position(self, stage: int) -> int:
+        """Where a stage of the tree stands in the document."""
+        return next(i for i, x in enumerate(self.design.supply.stages) if x.id == self.usual.tree.stages[stage].id)
+
+    def most_a(self, part: int) -> float:
+        """The most that all copies of a part draw in any state that a mode gives them, at the voltage that their rail has
+        with a source [A]: also where it has none now."""
+        item, volts = self.design.parts[part], float(self.highest_rail_v[self.usual.rail_of[part]])
+        states = {x.states[part].name: x.states[part] for x in self.usual.moments if x.states[part] is not None}  # type: ignore[union-attr]
+        return max((part_current(s, volts, "most") for s in states.values()), default=0.0) * item.quantity
+
+    def load_switch(self, part: int) -> SeriesStage | None:
+        """The catalogue's load switch for a part: of those that stand its peak the one that leaks least."""
+        peak = self.most_a(part)
+        able = [
+            s for s in self.catalogue.stages
+            if isinstance(s, SeriesStage) and s.role == "load switch" and s.limit_a >= peak
+        ]  # fmt: skip
+        return min(able, key=lambda s: (s.shutdown_a, s.cost), default=None)
+
+    def shelf_s(self, mode: int | None) -> float:
+        """How long a full battery lasts switched off [s]: in a mode, or (None) cut off altogether. Never longer than
+        the cell itself keeps."""
+        pack = self.usual.pack
+        empty = pack.capacity_ah * 3600 / pack.self_discharge_a if mode is None else self.usual.mode_seconds(mode)
+        return min(empty, self.usual.shelf_seconds)
+
+    @cached_property
+    def sags(self) -> list[Sag]:
+        return find_sags(self.usual)
+
+    @cached_property
+    def peak_a(self) -> tuple[float, int]:
+        """(most battery current in any used mode while it still works [A], index of its moment)."""
+        state = self.usual
+        best, where = 0.0, 0
+        for m, moment in enumerate(state.moments):
+            stop = max(state.failures[moment.mode].charge, state.ending[1])
+            usable = (state.pack.charge >= stop) & ~state.worst.collapsed[m]
+            amps = float(np.max(state.worst.source_a[m], where=usable, initial=0.0))
+            if amps > best:
+                best, where = amps, m
+        return best, where
+
+    @cached_property
+    def highest_rail_v(self) -> Array:
+        """Voltage of each rail without load on a full battery, or while charging if that is higher [V], (rails,)."""
+        state, charger = self.usual, self.design.charger
+        top = float(state.pack.open_circuit_v[0])
+        if charger is not None:
+            top = max(top, charger.float_v)
+        return nominal_rail_v(state.tree, top)
+
+    @cached_property
+    def warmth(self) -> Warmth:
+        """How warm the case gets, in use and while it charges."""
+        return find_warmth(self.usual, self.charge_mode)
+
+    @cached_property
+    def charge_mode(self) -> int:
+        """Index of the mode in which the gadget charges."""
+        charger = self.design.charger
+        wanted = charger.mode if charger else None
+        return next((i for i, m in enumerate(self.design.modes) if m.id == wanted), self.rest)
+
+    @cached_property
+    def charge(self) -> Charge | None:
+        """The charge from empty at the usual temperature; None without a charger and for cells that must not have one."""
+        return self.warmth.charge

@@ -1,0 +1,17 @@
+"""Answers that are asked for, because they take longer than an edit should: each option is the changed design,
+evaluated whole."""
+
+from .cells import CellChoice, answer_cells
+from .day import DayTrace, answer_day
+from .outlook import Outlook, answer_outlook
+from .rail import ConverterChoice, RailAnswers, RailOption, answer_rail
+from .range import RangeAnswer, answer_range
+from .remedies import RemedyAnswer, answer_remedies
+from .savings import Saving, Stack, answer_savings, stack_savings
+from .soc_table import GaugeAnswer, answer_gauge
+
+__all__ = [
+    "CellChoice", "ConverterChoice", "DayTrace", "GaugeAnswer", "Outlook", "RailAnswers", "RailOption", "RangeAnswer",
+    "RemedyAnswer", "Saving", "Stack",
+    "answer_cells", "answer_day", "answer_gauge", "answer_outlook", "answer_rail", "answer_range", "answer_remedies", "answer_savings", "stack_savings",
+]  # fmt: skip

@@ -1,0 +1,233 @@
+"""Which cell suits: every catalogue cell, in as many as fit the supply's voltage, against the brief."""
+
+from __future__ import annotations
+
+import dataclasses
+import math
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field
+
+from ..battery.chemistry import CHEMISTRIES, resistance_factor
+from ..battery.pack import pack_size_mm, resting_v
+from ..design import Battery, Cell
+from ..figures import Figure, Remedy, figure, record
+from ..measures.edits import pack_patch
+from ..quantities import show
+from ..runtime.run import Run, with_battery
+from ..runtime.uncertainty import sample_runtime
+from ..solved.gadget import Context
+from ..supply.solver import nominal_rail_v
+from ..supply.tree import BATTERY_NODE
+from .judging import Judged
+from .trials import tried
+
+MOST_IN_SERIES = 4
+MOST_IN_PARALLEL = 4
+WINDOW = (0.62, 1.6)  # of the present pack's voltage at half charge
+POINTS = 81  # states of charge: half as many as usual, within 0.1 % of the runtime
+FLOAT_DIFFERS = 0.05  # of the float voltage: a cell filled to 95 % of it still has most of its charge
+CLEARLY_TOO_MUCH = 1.5  # of the limit, by power at half charge
+OF_THE_BRIEF = ("mass", "cost")  # verdicts that compare with what it must not exceed
+SHELL_MM = 3.0  # walls and clearance on both sides together, for the bare question whether it can go in
+WHOLE = "the gadget on this battery, solved at the coldest temperature of the brief"
+
+
+@record
+class CellChoice:
+    """A cell, `series` times `parallel` of them. `reasons` says why it is out, if it is."""
+
+    name: str
+    chemistry: str
+    series: int
+    parallel: int
+    fits: bool
+    reasons: list[str]
+    runtime: Figure
+    peak: Figure
+    mass: Figure
+    volume: Figure
+    cost: Figure
+    needed: Figure
+    now: bool
+    harm: Annotated[
+        bool, Field(description="it suits, and something else has to be changed with it: the remedy says what")
+    ] = False
+    remedy: Remedy
+
+
+def answer_cells(context: Context) -> list[CellChoice]:
+    """All cells, those that suit first, of these those that go in as it stands, the longest runtime first: each in its best number in series, and beside it as
+    many in parallel as the goal asks for, if one alone falls short.
+
+    What is out by its voltage, its size or the charger is not worked out further.
+    """
+    design = context.design
+    present = design.battery
+    middle = present.series * resting_v(present.cell, 0.5)
+    rows = [_row(context, present, _at_first_sight(context, present), now=True)]
+    for cell in context.catalogue.cells:
+        own = resting_v(cell, 0.5)
+        most = 1 if cell.bank else MOST_IN_SERIES
+        counts = [n for n in range(1, most + 1) if WINDOW[0] <= n * own / middle <= WINDOW[1]]
+        if cell.name == present.cell.name:
+            counts = [n for n in counts if n != present.series]
+        packs = [_pack(present, cell, n) for n in counts]
+        seen = [(pack, _at_first_sight(context, pack)) for pack in packs]
+        possible = [(pack, out) for pack, out in seen if not out] or seen[:1]
+        if possible:
+            best = min((_row(context, pack, out) for pack, out in possible), key=_order)
+            rows.append(best)
+            more = _side_by_side(context, present, cell, best)
+            rows += [more] if more else []
+    before = Judged(context)
+    return sorted((_held(before, row) for row in rows), key=_order)
+
+
+def _held(before: Judged, row: CellChoice) -> CellChoice:
+    """A cell that suits, with what it changes and makes worse in the gadget as it stands: a larger pack may collide and
+    wants the others moved. What exceeds the brief by it is out."""
+    held = tried(before, row.remedy) if row.fits and not row.now else None
+    if held is None:
+        return row
+    exceeded = [v for v in held.after.verdicts if v.key in OF_THE_BRIEF and v.status == "fail"]
+    reasons = [f"{v.label.lower()}: {v.word}" for v in exceeded if f"{v.label}: {v.word}." in held.worse]
+    harm = bool(held.bars or held.worse)
+    return dataclasses.replace(row, remedy=held.remedy, reasons=reasons, fits=not reasons, harm=harm)
+
+
+def _pack(present: Battery, cell: Cell, series: int, parallel: int = 1) -> Battery:
+    """New cells of one kind in the place of the present ones."""
+    update = {"cell": cell, "series": series, "parallel": parallel, "age_years": 0, "cycles": 0, "mixed": False}
+    return present.model_copy(update=update | {"spread": None})
+
+
+def _side_by_side(context: Context, present: Battery, cell: Cell, single: CellChoice) -> CellChoice | None:
+    """As many in parallel as the goal asks for, where one runs the gadget but falls short, and they have room."""
+    asked = single.needed.value
+    if single.fits or asked is None or cell.bank is not None:
+        return None
+    count = math.ceil(asked / cell.capacity_ah)
+    peak, limit = single.peak.value or 0.0, cell.discharge_max_a
+    count = max(count, math.ceil(peak / limit))
+    if not 2 <= count <= MOST_IN_PARALLEL:
+        return None
+    pack = _pack(present, cell, single.series, count)
+    if _at_first_sight(context, pack):
+        return None
+    row = _row(context, pack, [])
+    return row if row.fits else None
+
+
+def _order(row: CellChoice) -> tuple[bool, bool, bool, float]:
+    return not row.fits, row.harm, row.runtime.value is None, -(row.runtime.value or 0.0)
+
+
+def _row(context: Context, battery: Battery, out: list[str], *, now: bool = False) -> CellChoice:
+    design, cell, series = context.design, battery.cell, battery.series
+    count, goal = series * battery.parallel, design.brief.goal_h
+    hours, low, high, peak, needed = None, None, None, None, None
+    reasons = list(out)
+    if now or not out:
+        state = context.coldest if now else with_battery(context.usual, battery, design.brief.coldest_c, POINTS)
+        half = int(np.argmin(np.abs(state.pack.charge - 0.5)))
+        peak = float(state.worst.source_a[:, half].max(initial=0.0))
+        reasons += _in_use(context, state, peak)
+        low, hours, high = _lasts_h(context, state, battery, exact=now or not reasons)
+        needed = cell.capacity_ah * battery.parallel * goal / low if goal is not None and low > 0 else None
+        if not reasons and goal is not None and low < goal:
+            may = "may last only" if hours >= goal else "lasts"
+            reasons.append(f"{may} {show(low if hours >= goal else hours, 'h')}, and the goal is {show(goal, 'h')}")
+    x, y, z = cell.size_mm
+    cells: list[tuple[str, float | None, str]] = [("cells", float(count), "")]
+    return CellChoice(
+        name=cell.name,
+        chemistry=CHEMISTRIES[cell.chemistry].name,
+        series=series,
+        parallel=battery.parallel,
+        fits=not reasons,
+        reasons=reasons,
+        runtime=figure("Runtime at the coldest", hours, "h", "median of the samples, each through ∫ Q dz ÷ (I(z) + self-discharge)",
+                       [("coldest", design.brief.coldest_c, "°C")], WHOLE, low=low, high=high),
+        peak=figure("Peak", peak, "A", "worst moment at half charge", [("the cell's limit", cell.discharge_max_a * battery.parallel, "A")], WHOLE),
+        mass=figure("Mass", cell.mass_g * count, "g", "mass of a cell × cells", cells),
+        volume=figure("Room", x * y * z * count / 1000, "cm³", "size of a cell × cells", cells),
+        cost=figure("Cost", cell.cost * count, design.brief.currency, "cost of a cell × cells", cells),
+        needed=figure("Capacity needed", needed, "Ah", "its capacity × goal ÷ least runtime to expect", [("goal", goal, "h"), ("least", low, "h")], WHOLE),
+        now=now,
+        remedy=Remedy(label=f"Use {count} × {cell.name}" if count > 1 else f"Use {cell.name}",
+                      patch=[] if now else pack_patch(design.battery, battery)),
+    )  # fmt: skip
+
+
+def _lasts_h(context: Context, state: Run, battery: Battery, *, exact: bool) -> tuple[float, float, float]:
+    """(10th percentile, median, 90th percentile) of the runtime on another battery at the coldest [h]: as it is said when
+    the battery is taken, or, for one that is out anyway, as far from its typical runtime as the present one's."""
+    if exact:
+        whole = with_battery(context.usual, battery, context.design.brief.coldest_c)
+        samples = sample_runtime(whole)
+        return samples.low / 3600, samples.median / 3600, samples.high / 3600
+    typical, now = context.coldest.seconds, context.cold_estimate
+    low, middle, high = (x / typical if typical > 0 else 1.0 for x in (now.low, now.median, now.high))
+    hours = state.seconds / 3600
+    return hours * low, hours * middle, hours * high
+
+
+def _at_first_sight(context: Context, battery: Battery) -> list[str]:
+    """What keeps a pack out before it is solved: voltages, the charger, a peak far above its limit, the case."""
+    design, cell, state = context.design, battery.cell, context.usual
+    data = CHEMISTRIES[cell.chemistry]
+    top = battery.series * resting_v(cell, 1.0)
+    reasons = []
+    for p, volts in zip(design.parts, nominal_rail_v(state.tree, top)[state.rail_of], strict=True):
+        if p.supply_max_v is not None and volts > p.supply_max_v:
+            reasons.append(f"{p.name} would get {show(float(volts), 'V')} and stands {show(p.supply_max_v, 'V')}")
+            break
+    for stage, inputs in zip(state.tree.stages, state.tree.inputs, strict=True):
+        most = getattr(stage, "input_max_v", None)
+        if most is not None and inputs[0] == BATTERY_NODE and top > most:
+            reasons.append(f"{stage.name} would get {show(top, 'V')} and stands {show(most, 'V')}")
+    charger = design.charger
+    if charger is not None and cell.bank is not None:
+        reasons.append("it charges itself, and the gadget has a charger")
+    elif charger is not None and data.charge_v is None:
+        reasons.append("the charger is not for it")
+    elif charger is not None and data.charge_v is not None:
+        full = data.charge_v * battery.series
+        if charger.cells_in_series != battery.series or abs(charger.float_v / full - 1) > FLOAT_DIFFERS:
+            reasons.append(f"the charger fills to {show(charger.float_v, 'V')}, and it is full at {show(full, 'V')}")
+    half, worst = context.middle, state.worst
+    power = float((worst.source_a[:, half] * worst.terminal_v[:, half]).max(initial=0.0))
+    volts = battery.series * resting_v(cell, 0.5)
+    ohm = cell.resistance_ohm
+    if cell.bank is None:
+        ohm *= float(resistance_factor(cell.chemistry, 0.5, design.brief.coldest_c))
+    most_w = volts**2 / 4 / max(ohm * battery.series / battery.parallel + battery.wiring_ohm, 1e-9)
+    if power / volts > CLEARLY_TOO_MUCH * cell.discharge_max_a * battery.parallel:
+        limit_a = show(cell.discharge_max_a * battery.parallel, "A")
+        reasons.append(f"the peak is about {show(power / volts, 'A')}, and it is made for {limit_a}")
+    elif power > most_w:
+        reasons.append(f"at the coldest it gives {show(most_w, 'W')} at most, and the peak is {show(power, 'W')}")
+    limit = design.brief.outer_max_mm or design.enclosure.outer_mm
+    count = battery.series * battery.parallel
+    sides, room = sorted(pack_size_mm(cell, count), reverse=True), sorted((v - SHELL_MM for v in limit), reverse=True)
+    if any(a > b for a, b in zip(sides, room, strict=True)):
+        reasons.append("it does not go into the case")
+    return reasons
+
+
+def _in_use(context: Context, state: Run, peak: float) -> list[str]:
+    """What keeps it out under load: its current limit, modes that do not work on it."""
+    reasons = []
+    if peak > state.pack.discharge_max_a:
+        reasons.append(f"the peak is {show(peak, 'A')}, and it is made for {show(state.pack.discharge_max_a, 'A')}")
+    off = state.bank_off
+    if off is not None:
+        asked, name = show(off.asked_a, "A"), context.design.modes[off.mode].name
+        reasons.append(f"{name} takes {asked}, and below its least load it switches itself off")
+    for mode, failure, share in zip(context.design.modes, state.failures, state.shares, strict=True):
+        if failure.charge >= 1 and mode.essential and share > 0:
+            reasons.append(f"{mode.name} would not work on it")
+            break
+    return reasons

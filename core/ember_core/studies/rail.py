@@ -1,0 +1,368 @@
+"""Questions about one rail: which converter suits it best, and what if it did not exist, ran at another voltage,
+or hung straight on the battery."""
+
+from __future__ import annotations
+
+import dataclasses
+
+import numpy as np
+
+from ..design import Design, LinearStage, Part, Rail, Stage, SwitchingStage
+from ..design.patches import remove, replace
+from ..design.problems import DocumentError
+from ..design.references import BATTERY
+from ..figures import Figure, PatchOperation, Remedy, figure, record
+from ..measures.selection import SAME_VOLTAGE, in_place, least_input_v
+from ..quantities import show
+from ..runtime.run import Run
+from ..runtime.uncertainty import sample_runtime
+from ..solved.gadget import Context
+from ..supply.converters import set_output_v
+from ..supply.solver import nominal_rail_v
+from .judging import Judged
+from .trials import tried
+
+SAME = 0.002  # of the runtime: less is no change
+USUAL_V = (1.8, 2.5, 2.8, 3.0, 3.3, 5.0)
+WHOLE = "the changed design: the median of the same samples"
+
+
+@record
+class ConverterChoice:
+    """One catalogue converter in the rail's place. `reasons` is empty where it suits."""
+
+    name: str
+    kind: str
+    fits: bool
+    reasons: list[str]
+    runtime: Figure
+    loss: Figure
+    headroom: Figure
+    peak_margin: Figure
+    quiescent: Figure
+    area: Figure
+    cost: Figure
+    now: bool
+    remedy: Remedy
+
+
+@record
+class RailOption:
+    """A rail that is not there, runs at another voltage, or hangs on the battery. `remedy` is null where it can't."""
+
+    code: str
+    title: str
+    sentence: str
+    fits: bool
+    reasons: list[str]
+    runtime: Figure | None
+    gained: Figure | None
+    remedy: Remedy | None
+
+
+@record
+class RailAnswers:
+    rail: str
+    converters: list[ConverterChoice]
+    options: list[RailOption]
+
+
+def answer_rail(context: Context, rail: int) -> RailAnswers:
+    """Everything about the rail with this position in the document."""
+    before = Judged(context)
+    return RailAnswers(
+        rail=context.design.supply.rails[rail].id,
+        converters=[_held_choice(before, row) for row in converters(context, rail)],
+        options=[_held_option(before, o) for o in (*fewer_rails(context, rail), *_other_voltages(context, rail))],
+    )
+
+
+def _held_choice(before: Judged, row: ConverterChoice) -> ConverterChoice:
+    """A converter that suits, held against the design: out where it breaks something, else with what gets worse."""
+    held = tried(before, row.remedy) if row.fits and not row.now else None
+    if held is None:
+        return row
+    reasons = [bar.rstrip(".") for bar in held.bars]
+    return dataclasses.replace(row, fits=not reasons, reasons=reasons, remedy=held.remedy)
+
+
+def _held_option(before: Judged, option: RailOption) -> RailOption:
+    held = tried(before, option.remedy) if option.fits and option.remedy else None
+    if held is None:
+        return option
+    reasons = [bar.rstrip(".") for bar in held.bars]
+    harm = " ".join([*held.bars, *held.worse])
+    sentence = option.sentence + (f" But: {harm}" if harm else "")
+    return dataclasses.replace(option, fits=not reasons, reasons=reasons, remedy=held.remedy, sentence=sentence)
+
+
+def regulator(design: Design, rail: Rail) -> tuple[int, Stage] | None:
+    """The stage that makes a rail's voltage, and its position; switches and fuses on the way are passed over."""
+    position = {s.id: i for i, s in enumerate(design.supply.stages)}
+    here = rail.feed
+    while here in position:
+        stage = design.supply.stages[position[here]]
+        if isinstance(stage, LinearStage | SwitchingStage):
+            return position[here], stage
+        if set_output_v(stage) is not None:
+            return None
+        here = stage.input
+    return None
+
+
+def converters(context: Context, rail: int) -> list[ConverterChoice]:
+    """Catalogue converters in a rail's place, those that suit first."""
+    design = context.design
+    found = regulator(design, design.supply.rails[rail])
+    if found is None:
+        return []
+    position, old = found
+    assert isinstance(old, LinearStage | SwitchingStage)
+    rows = [_choice(context, rail, position, old, old, now=True)]
+    for candidate in context.catalogue.stages:
+        if not isinstance(candidate, LinearStage | SwitchingStage) or candidate.name == old.name:
+            continue
+        if isinstance(candidate, SwitchingStage) and candidate.topology == "inverting":
+            continue
+        if abs(candidate.output_v / old.output_v - 1) <= SAME_VOLTAGE:
+            rows.append(_choice(context, rail, position, old, candidate))
+    return sorted(rows, key=lambda r: (not r.fits, -(r.runtime.value or 0)))
+
+
+def _choice(
+    context: Context,
+    rail: int,
+    position: int,
+    old: LinearStage | SwitchingStage,
+    candidate: LinearStage | SwitchingStage,
+    *,
+    now: bool = False,
+) -> ConverterChoice:
+    new = old if now else in_place(old, candidate)
+    assert isinstance(new, LinearStage | SwitchingStage)
+    patch = [replace(f"/supply/stages/{position}", new)]
+    reasons: list[str] = []
+    try:
+        state = context.usual if now else context.after(patch)
+    except DocumentError as error:
+        state, reasons = context.usual, [error.problems[0].message]
+    index = next(i for i, s in enumerate(state.tree.stages) if s.id == old.id)
+    used = state.moment_weights > 0
+    working = state.pack.charge >= max(state.ending[1], 0.05)
+    peak = float(np.max(state.worst.stage_output_a[index][used], initial=0.0))
+    inputs = state.worst.stage_input_v[index][used][:, working]
+    lowest = float(np.min(inputs, initial=np.inf)) if inputs.size else 0.0
+    highest = float(np.max(state.typical.stage_input_v[index], initial=0.0))
+    needs = least_input_v(new, peak)
+    p_in, p_out = state.stage_power_w(index)
+    if peak > new.limit_a:
+        reasons.append(f"the peak of {show(peak, 'A')} is above its {show(new.limit_a, 'A')}")
+    if new.input_max_v is not None and highest > new.input_max_v:
+        reasons.append(f"its input reaches {show(highest, 'V')} and stands {show(new.input_max_v, 'V')}")
+    if highest < needs:
+        reasons.append(f"it needs {show(needs, 'V')} at its input and gets {show(highest, 'V')} at most")
+    reasons += _rail_faults(context, state)
+    kind = "linear" if isinstance(new, LinearStage) else new.topology
+    x, y, _ = new.body.size_mm if new.body else (0.0, 0.0, 0.0)
+    currency = context.design.brief.currency
+    return ConverterChoice(
+        name=new.name,
+        kind=kind,
+        fits=not reasons,
+        reasons=reasons,
+        runtime=figure("Runtime with it", _hours(context, state), "h", "runtime of the changed design", [], WHOLE),
+        loss=figure("Loss over the day", p_in - p_out, "W", "Vin Iin − Vout Iout, mean over the day",
+                    [("in", p_in, "W"), ("out", p_out, "W")], "converter models; Erickson & Maksimovic (2020), ch. 3 and 4"),
+        headroom=figure("Headroom at its input", lowest - needs, "V", "lowest input before the run ends − what it needs then",
+                        [("lowest input", lowest, "V"), ("needs", needs, "V")], "worst moment"),
+        peak_margin=figure("Room above the peak", (new.limit_a / peak - 1) * 100 if peak > 0 else None, "%",
+                           "most output current ÷ peak − 1", [("most", new.limit_a, "A"), ("peak", peak, "A")], "worst moment"),
+        quiescent=figure("Quiescent current", new.quiescent_a, "A", "as given", [], "the catalogue's figure"),
+        area=figure("Room on the board", x * y if new.body else None, "mm²", "width × depth", [("width", x, "mm"), ("depth", y, "mm")], "the catalogue's figure"),
+        cost=figure("Cost", new.cost, currency, "as given", [], "the catalogue's figure"),
+        now=now,
+        remedy=Remedy(label=f"Use {new.name}", patch=[] if now else patch),
+    )  # fmt: skip
+
+
+def _hours(context: Context, state: Run) -> float:
+    """The runtime that is said of a changed design [h]."""
+    return (context.runtime_s if state is context.usual else sample_runtime(state).median) / 3600
+
+
+def _rail_faults(context: Context, state: Run) -> list[str]:
+    """What a changed supply would break that is whole now: parts above their limit, modes that no longer run."""
+    design, before = state.design, context.usual
+    reasons = []
+    top = float(state.pack.open_circuit_v[0])
+    highest = nominal_rail_v(state.tree, top)
+    for p, part in enumerate(design.parts):
+        volts = float(highest[state.rail_of[p]])
+        if part.supply_max_v is not None and volts > part.supply_max_v:
+            reasons.append(f"{part.name} would get {show(volts, 'V')} and stands {show(part.supply_max_v, 'V')}")
+            break
+    for i, mode in enumerate(design.modes):
+        if state.failures[i].charge >= 1 > before.failures[i].charge:
+            reasons.append(f"{mode.name} would not work")
+            break
+    return reasons
+
+
+def _option(context: Context, code: str, title: str, patch: list[PatchOperation], *, what: str) -> RailOption:
+    try:
+        state = context.after(patch)
+    except DocumentError as error:
+        return _cannot(code, title, error.problems[0].message)
+    reasons = _rail_faults(context, state)
+    before, after = context.runtime_s / 3600, _hours(context, state)
+    change = (
+        f"{show(after, 'h')} instead of {show(before, 'h')}"
+        if abs(after - before) > SAME * before
+        else f"{show(after, 'h')}, as now"
+    )
+    inputs: list[tuple[str, float | None, str]] = [("now", before, "h"), ("then", after, "h")]
+    return RailOption(
+        code=code,
+        title=title,
+        sentence=f"{what} Runtime: {change}." if not reasons else f"{what} Not as things are: {'; '.join(reasons)}.",
+        fits=not reasons,
+        reasons=reasons,
+        runtime=figure("Runtime with it", after, "h", "runtime of the changed design", inputs, WHOLE),
+        gained=figure("Gained", after - before, "h", "then − now", inputs, WHOLE),
+        remedy=Remedy(label=title, patch=patch),
+    )  # fmt: skip
+
+
+def _cannot(code: str, title: str, reason: str) -> RailOption:
+    return RailOption(code=code, title=title, sentence=f"Not possible: {reason}.", fits=False, reasons=[reason],
+                      runtime=None, gained=None, remedy=None)  # fmt: skip
+
+
+def _left_over(design: Design, start: str, gone_rails: set[str]) -> list[str]:
+    """The stages from `start` upwards that feed nothing else once some rails are gone."""
+    gone: list[str] = []
+    stages = {s.id: s for s in design.supply.stages}
+    here = start
+    while here in stages:
+        users = [r.id for r in design.supply.rails if r.feed == here and r.id not in gone_rails]
+        fed = [s.id for s in design.supply.stages if here in (s.input, getattr(s, "other", None)) and s.id not in gone]
+        if users or fed:
+            break
+        gone.append(here)
+        here = stages[here].input
+    return gone
+
+
+def _remove_stages(design: Design, names: list[str]) -> list[PatchOperation]:
+    """Takes stages out, the last ones first, and out of the modes' lists of what is switched off."""
+    patch: list[PatchOperation] = []
+    for m, mode in enumerate(design.modes):
+        if set(mode.off_stages) & set(names):
+            patch.append(replace(f"/modes/{m}/off_stages", [s for s in mode.off_stages if s not in names]))
+    positions = sorted((i for i, s in enumerate(design.supply.stages) if s.id in names), reverse=True)
+    return patch + [remove(f"/supply/stages/{i}") for i in positions]
+
+
+def _window(parts: list[Part]) -> tuple[float, float]:
+    """(highest least supply, lowest recommended or else absolute maximum) of some parts [V]."""
+    return (
+        max((p.supply_min_v for p in parts if p.supply_min_v), default=0.0),
+        min((p.supply_high_v or p.supply_max_v or 100.0 for p in parts), default=100.0),
+    )
+
+
+def _unknown_window(parts: list[Part]) -> str:
+    """The first part of which nobody said between which voltages it works; "" where all of them have a window."""
+    return next((p.name for p in parts if not p.supply_min_v or not (p.supply_high_v or p.supply_max_v)), "")
+
+
+def fewer_rails(context: Context, rail: int) -> list[RailOption]:
+    """The rail not there at all, or straight on the battery."""
+    return [*_without_rail(context, rail), *_straight(context, rail)]
+
+
+def _without_rail(context: Context, index: int) -> list[RailOption]:
+    """The rail's parts move to each other rail in turn; what fed it alone goes."""
+    design = context.design
+    rail = design.supply.rails[index]
+    movers = [i for i, p in enumerate(design.parts) if p.rail == rail.id]
+    found = []
+    for r, other in enumerate(design.supply.rails):
+        if r == index:
+            continue
+        title = f"No {rail.name}: its parts on {other.name}"
+        low, high = _window([design.parts[i] for i in movers])
+        volts = float(context.highest_rail_v[r])
+        unknown = _unknown_window([design.parts[i] for i in movers])
+        if unknown and abs(volts / max(float(context.highest_rail_v[index]), 1e-9) - 1) > SAME_VOLTAGE:
+            found.append(_cannot("no-rail", title, f"nobody said at which voltages {unknown} works"))
+            continue
+        names = ", ".join(design.parts[i].name for i in movers[:3]) or "nothing"
+        what = f"{names}{' and others' if len(movers) > 3 else ''} would run at {show(volts, 'V')}."
+        dead = _without_power(context, movers, index, r)
+        if dead:
+            found.append(_cannot("no-rail", title, f"{other.name} has no power while {dead.lower()}"))
+            continue
+        if not low <= volts <= high:
+            found.append(
+                _cannot(
+                    "no-rail",
+                    title,
+                    f"its parts need {show(low, 'V')} to {show(high, 'V')}, and {other.name} has {show(volts, 'V')}",
+                )
+            )
+            continue
+        patch = [replace(f"/parts/{i}/rail", other.id) for i in movers]
+        patch += [remove(f"/supply/rails/{index}")]
+        patch += _remove_stages(design, _left_over(design, rail.feed, {rail.id}))
+        found.append(_option(context, "no-rail", title, patch, what=what))
+    return found  # fmt: skip
+
+
+def _without_power(context: Context, parts: list[int], own: int, other: int) -> str:
+    """The first mode in which the parts are used with power and the other rail has none; "" where there is none."""
+    powered, ids = context.rail_powered, {context.design.parts[i].id for i in parts}
+    for m, mode in enumerate(context.design.modes):
+        if powered[own, m] and not powered[other, m] and any(u.part in ids for u in mode.uses):
+            return mode.name
+    return ""
+
+
+def _straight(context: Context, index: int) -> list[RailOption]:
+    design = context.design
+    rail = design.supply.rails[index]
+    if rail.feed == BATTERY or regulator(design, rail) is None:
+        return []
+    title = f"{rail.name} straight from the battery"
+    unknown = _unknown_window([p for p in design.parts if p.rail == rail.id])
+    if unknown:
+        return [_cannot("straight", title, f"nobody said at which voltages {unknown} works")]
+    patch = [replace(f"/supply/rails/{index}/feed", BATTERY)]
+    patch += _remove_stages(design, _left_over(design, rail.feed, {rail.id}))
+    top, bottom = float(context.usual.pack.open_circuit_v[0]), context.usual.pack.cutoff_v
+    what = f"{rail.name} would follow the battery from {show(top, 'V')} down to {show(bottom, 'V')}."
+    return [_option(context, "straight", title, patch, what=what)]
+
+
+def _other_voltages(context: Context, index: int) -> list[RailOption]:
+    """The usual voltages within what the rail's parts stand, with the same regulator set to them."""
+    design = context.design
+    found = regulator(design, design.supply.rails[index])
+    if found is None:
+        return []
+    position, stage = found
+    assert isinstance(stage, LinearStage | SwitchingStage)
+    rail = design.supply.rails[index]
+    parts = [p for p in design.parts if p.rail == rail.id]
+    low, high = _window(parts)
+    options: list[RailOption] = []
+    if _unknown_window(parts):
+        return options
+    for volts in USUAL_V:
+        if abs(volts / stage.output_v - 1) <= SAME_VOLTAGE or not low <= volts <= 0.95 * high:
+            continue
+        patch = [replace(f"/supply/stages/{position}/output_v", volts)]
+        title = f"{rail.name} at {show(volts, 'V')}"
+        what = f"{stage.name} set to {show(volts, 'V')} instead of {show(stage.output_v, 'V')}, where it has such a version."
+        options.append(_option(context, "other-voltage", title, patch, what=what))
+    return options

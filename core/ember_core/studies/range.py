@@ -1,0 +1,136 @@
+"""How far the runtime may be off, from many samples, and which figure to measure next."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..figures import Figure, figure, record
+from ..quantities import show
+from ..reports.battery import input_name
+from ..runtime.uncertainty import ON_DEMAND, Samples, Uncertain, sample_runtime
+from ..solved.gadget import Context
+
+SOURCE = "samples of all that is uncertain through the same solver (JCGM 101:2008)"
+BARS = 28
+WORTH_MEASURING = 0.05
+NEARLY = 0.02
+
+
+@record
+class OwnerRow:
+    """An uncertain input: its share of the range (0..1), and the range if it were known exactly."""
+
+    kind: str
+    name: str
+    part: str | None
+    state: str | None
+    share: float
+    known: Figure
+
+
+@record
+class Bar:
+    """How many of the samples (0..1) last between two times [h]."""
+
+    from_h: float
+    to_h: float
+    share: float
+
+
+@record
+class RangeAnswer:
+    """`meets` is the share of the samples that reach the goal, 0..1."""
+
+    low: Figure
+    median: Figure
+    high: Figure
+    meets: Figure
+    samples: int
+    bars: list[Bar]
+    owners: list[OwnerRow]
+    sentence: str
+    typical_sentence: str
+
+
+def answer_range(context: Context) -> RangeAnswer | None:
+    """The sampled range; None while nothing is drawn."""
+    if not context.design.parts:
+        return None
+    samples = sample_runtime(context.usual, ON_DEMAND)
+    hours = samples.seconds / 3600
+    low, median, high = (float(np.percentile(hours, p)) for p in (10, 50, 90))
+    goal = context.design.brief.goal_h
+    meets = None if goal is None else float(np.mean(hours >= goal)) * 100
+    count: list[tuple[str, float | None, str]] = [("samples", float(hours.size), "")]
+    rows = [_row(context, o.input, o.share, o.known_low_s, o.known_high_s, median) for o in samples.owners]
+    return RangeAnswer(
+        low=figure("One in ten lasts less than", low, "h", "10th percentile of the samples", count, SOURCE),
+        median=figure("Half of them last", median, "h", "median of the samples", count, SOURCE, low=low, high=high),
+        high=figure("One in ten lasts longer than", high, "h", "90th percentile of the samples", count, SOURCE),
+        meets=figure("Reach the goal", meets, "%", "share of the samples that last at least as long as the goal",
+                     [*count, ("goal", goal, "h")], SOURCE),
+        samples=hours.size,
+        bars=_bars(samples),
+        owners=rows,
+        sentence=_sentence(rows, low, high),
+        typical_sentence=_typical(context, median, hours.size),
+    )  # fmt: skip
+
+
+def _row(context: Context, one: Uncertain, share: float, low_s: float, high_s: float, median: float) -> OwnerRow:
+    name = input_name(context, one)
+    return OwnerRow(
+        kind=one.kind,
+        name=name,
+        part=one.subject if any(p.id == one.subject for p in context.design.parts) else None,
+        state=one.state or None,
+        share=share,
+        known=figure(
+            f"Range if {name} were known", median, "h", "10th to 90th percentile without what this input explains",
+            [("first-order sensitivity index", share, "share")], SOURCE, low=low_s / 3600, high=high_s / 3600,
+        ),
+    )  # fmt: skip
+
+
+def _bars(samples: Samples) -> list[Bar]:
+    """The samples between their 0.5th and 99.5th percentile in bars; few that lie outside would squeeze the picture."""
+    hours = samples.seconds / 3600
+    low, high = float(np.percentile(hours, 0.5)), float(np.percentile(hours, 99.5))
+    edges = np.linspace(low, high if high > low else low + 1e-6, BARS + 1)
+    counts, _ = np.histogram(np.clip(hours, edges[0], edges[-1]), edges)
+    return [
+        Bar(from_h=float(a), to_h=float(b), share=float(n) / hours.size)
+        for a, b, n in zip(edges[:-1], edges[1:], counts, strict=True)
+    ]
+
+
+def _typical(context: Context, median_h: float, count: int) -> str:
+    typical, said = context.usual.seconds / 3600, context.runtime_s / 3600
+    if typical <= 0 or abs(median_h / typical - 1) < NEARLY:
+        sentence = "With every figure at its typical value it is the same."
+    else:
+        sentence = (
+            f"With every figure at its typical value it is {show(typical, 'h')}: of many uncertain figures some are always on the "
+            f"{'bad' if median_h < typical else 'good'} side."
+        )
+    few = context.estimate.seconds.size
+    return (
+        f"{sentence} The headline, {show(said, 'h')}, comes from {few} samples at every edit, this view from {count}."
+    )
+
+
+def _sentence(rows: list[OwnerRow], low: float, high: float) -> str:
+    """What to find out next: of what can be found out, that which causes most of the range."""
+    use = next((r for r in rows if r.kind == "use"), None)
+    first = next(r for r in rows if r.kind != "use")
+    habits = ""
+    if use is not None and use.share > max(first.share, WORTH_MEASURING):
+        habits = f"How much it is used causes {show(use.share, 'share')} of the range, and no meter narrows that. "
+    if first.share < WORTH_MEASURING or high <= low:
+        return habits + "No single figure stands out: there is nothing to measure first."
+    known = first.known
+    the = first.name if first.part else f"the {first.name}"
+    return (
+        f"{habits}{'Measure' if first.part else 'Find out'} {the} next: it causes {show(first.share, 'share')} of the range. Known exactly, the range would be "
+        f"{show(known.low, 'h')} to {show(known.high, 'h')} instead of {show(low, 'h')} to {show(high, 'h')}."
+    )

@@ -1,0 +1,173 @@
+"""What would help most: measures found in the design, each held against the changed design, alone and stacked."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import jsonpatch
+
+from ...design import Design
+from ...design.problems import DocumentError, Problem
+from ...figures import Figure, PatchOperation, Remedy, figure, record
+from ...quantities import show
+from ...solved.gadget import Context
+from ..judging import Judged
+from ..trials import Held, hold
+from .awake import AWAKE
+from .measure import Kind, Lever
+from .powering import POWERING
+from .sleeping import SLEEPING
+
+WORTH = 0.002  # of the runtime: less is not shown
+MOST = 40
+SOURCE = "the changed design, judged whole: the median of the same samples"
+
+
+@record
+class Saving:
+    """A measure: the runtime alone and what it gains, what it costs in use and what it makes worse, and the runtime with it
+    on top of all those above it in the list (null: it excludes one of them, or no longer helps)."""
+
+    key: str
+    code: str
+    kind: Kind
+    title: str
+    sentence: str
+    side_effect: str
+    runtime: Figure
+    gained: Figure
+    stacked: Figure | None
+    remedy: Remedy
+
+
+@record
+class Stack:
+    """Measures applied together: the runtime with all of them, and the edit that does it."""
+
+    keys: list[str]
+    left_out: list[str]
+    runtime: Figure
+    gained: Figure
+    remedy: Remedy
+    sentence: str
+
+
+def answer_savings(context: Context) -> list[Saving]:
+    """The measures of this design: what can be built or programmed first, the one that gains most at the top; what
+    asks for other habits after them. Those that gain nothing or break something are left out."""
+    if not context.design.parts:
+        return []
+    before = Judged(context)
+    tried: dict[tuple[str, str], tuple[Lever, Held]] = {}
+    for lever in find_levers(context):
+        held = _applied(before, lever)
+        if held is None:
+            continue
+        one_of = (lever.code, lever.group)  # several states, or stages, for the same thing: the best of them
+        if one_of not in tried or held.after.context.runtime_s > tried[one_of][1].after.context.runtime_s:
+            tried[one_of] = (lever, held)
+    order = sorted(tried.values(), key=lambda t: (t[0].kind == "habit", -t[1].after.context.runtime_s, t[0].key))
+    now, groups, rows = before, set[str](), []
+    for lever, held in order:
+        following = None if lever.group in groups else _applied(now, lever)
+        stacked = None
+        if following is not None:
+            now = following.after
+            groups.add(lever.group)
+            stacked = now.context.runtime_s / 3600
+        rows.append(_saving(before, lever, held, stacked))
+    return rows
+
+
+def find_levers(context: Context) -> list[Lever]:
+    """All measures that the design offers, whatever they gain."""
+    found = [lever for source in (*SLEEPING, *AWAKE, *POWERING) for lever in source(context)]
+    return found[:MOST]
+
+
+def stack_savings(context: Context, keys: list[str]) -> Stack:
+    """Measures applied one after the other, in the order given. Raises DocumentError where one is unknown."""
+    levers = {x.key: x for x in find_levers(context)}
+    unknown = [k for k in keys if k not in levers]
+    if unknown:
+        raise DocumentError([Problem("/keys", f"the design offers no measure {unknown[0]!r}")])
+    judged, groups, applied = Judged(context), set[str](), []
+    before, now, worse = judged, judged, list[str]()
+    for key in keys:
+        lever = levers[key]
+        held = None if lever.group in groups else _applied(now, lever)
+        if held is not None:
+            now = held.after
+            groups.add(lever.group)
+            applied.append(key)
+            worse += held.worse
+    old, new = before.context.runtime_s / 3600, now.context.runtime_s / 3600
+    titles = [levers[k].title for k in applied]
+    inputs: list[tuple[str, float | None, str]] = [("now", old, "h"), ("measures", float(len(applied)), "")]
+    left_out = [levers[k].title for k in keys if k not in applied]
+    sentence = f"Together: {show(new, 'h')} instead of {show(old, 'h')}."
+    if left_out:
+        sentence += f" Left out, as they exclude each other or no longer help: {', '.join(left_out)}."
+    if worse:
+        sentence += f" But: {' '.join(dict.fromkeys(worse))}"
+    return Stack(
+        keys=applied,
+        left_out=left_out,
+        runtime=figure("Runtime with all of them", new, "h", "runtime of the changed design", inputs, SOURCE),
+        gained=figure("Gained together", new - old, "h", "with all of them − now", inputs, SOURCE,
+                      note="Judged together; the gains of single measures do not add up."),
+        remedy=Remedy(label=titles[0] if len(titles) == 1 else f"{len(titles)} measures",
+                      patch=_difference(context.design, now.context.design), outcome=sentence),
+        sentence=sentence,
+    )  # fmt: skip
+
+
+def _applied(before: Judged, lever: Lever) -> Held | None:
+    """A measure held against a design; None where it no longer applies, gains nothing or may not be offered."""
+    patch = lever.change(before.context.design)
+    if patch is None:
+        return None
+    held = hold(before, Remedy(label=lever.title, patch=patch))
+    if held is None or held.after.context.runtime_s - before.context.runtime_s <= WORTH * before.context.runtime_s:
+        return None
+    return held
+
+
+def _difference(before: Design, after: Design) -> list[PatchOperation]:
+    made = jsonpatch.make_patch(before.model_dump(mode="json"), after.model_dump(mode="json"))
+    return [PatchOperation(op=o["op"], path=o["path"], value=o.get("value")) for o in _plain(made.patch, before)]
+
+
+def _plain(operations: list[dict[str, Any]], before: Design) -> list[dict[str, Any]]:
+    """Without moves and copies, which a remedy does not use."""
+    document = before.model_dump(mode="json")
+    plain: list[dict[str, Any]] = []
+    for one in operations:
+        if one["op"] in ("move", "copy"):
+            value = jsonpatch.JsonPointer(one["from"]).resolve(document)
+            steps = [{"op": "remove", "path": one["from"]}] if one["op"] == "move" else []
+            steps.append({"op": "add", "path": one["path"], "value": value})
+        else:
+            steps = [one]
+        document = jsonpatch.apply_patch(document, steps)
+        plain += steps
+    return plain
+
+
+def _saving(before: Judged, lever: Lever, held: Held, stacked: float | None) -> Saving:
+    old, new = before.context.runtime_s / 3600, held.after.context.runtime_s / 3600
+    inputs: list[tuple[str, float | None, str]] = [("now", old, "h"), ("with the change", new, "h")]
+    worse = f" But: {' '.join(held.worse)}" if held.worse else ""
+    return Saving(
+        key=lever.key,
+        code=lever.code,
+        kind=lever.kind,
+        title=lever.title,
+        sentence=lever.sentence,
+        side_effect=lever.side_effect + worse,
+        runtime=figure("Runtime with it", new, "h", "runtime of the changed design", inputs, SOURCE),
+        gained=figure("Gained", new - old, "h", "with the change − now", inputs, SOURCE),
+        stacked=None if stacked is None else figure(
+            "With all above it", stacked, "h", "runtime of the design with this measure and all above it", inputs[:1], SOURCE),
+        remedy=held.remedy,
+    )  # fmt: skip

@@ -1,0 +1,87 @@
+"""Levers on the way from the battery to the parts: another converter, or none."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ...design import Design, Stage
+from ...design.patches import replace
+from ...figures import PatchOperation
+from ...measures.selection import in_place
+from ...solved.gadget import Context
+from ..rail import RailOption, converters, fewer_rails, regulator
+from .measure import Change, Lever
+
+WORTH = 1.01  # of the runtime
+MOST_RAILS = 4
+
+
+def other_converters(context: Context) -> Iterator[Lever]:
+    """The best catalogue converter for each rail, where it gains something."""
+    seen: set[str] = set()
+    for r in _busiest(context):
+        rail = context.design.supply.rails[r]
+        found = regulator(context.design, rail)
+        if found is None or found[1].id in seen:
+            continue
+        seen.add(found[1].id)
+        rows = converters(context, r)
+        now = next(x for x in rows if x.now)
+        best = next((x for x in rows if x.fits and not x.now), None)
+        if best is None or (best.runtime.value or 0) <= WORTH * (now.runtime.value or 0):
+            continue
+        stage = next(s for s in context.catalogue.stages if s.name == best.name)
+        yield Lever(
+            f"other-converter:{found[1].id}", "other-converter", "build", f"stage:{found[1].id}",
+            f"{rail.name}: {stage.name} instead of {found[1].name}",
+            f"{found[1].name} makes {rail.name} now; of the catalogue's converters for it this one serves longest.",
+            "Another part on the board, with its own passives.", _swap(found[1].id, stage),
+        )  # fmt: skip
+
+
+def _busiest(context: Context) -> list[int]:
+    """The rails whose supply loses most over the day: each of them is tried with many others."""
+    state, mid = context.usual, context.middle
+    by_stage = [float(state.moment_weights @ state.stage_loss_w(s)[:, mid]) for s in range(len(state.tree.stages))]
+    losses = [sum(by_stage[s] for s in state.tree.path(feed)) for feed in state.tree.rail_feeds]
+    return sorted(range(len(losses)), key=lambda r: -losses[r])[:MOST_RAILS]
+
+
+def _swap(old: str, new: Stage) -> Change:
+    def change(design: Design) -> list[PatchOperation] | None:
+        found = next(((i, s) for i, s in enumerate(design.supply.stages) if s.id == old), None)
+        return [replace(f"/supply/stages/{found[0]}", in_place(found[1], new))] if found else None
+
+    return change
+
+
+def no_converter(context: Context) -> Iterator[Lever]:
+    """Rails straight on the battery, or not there at all."""
+    for r in _busiest(context):
+        rail = context.design.supply.rails[r]
+        for option in fewer_rails(context, r):
+            if option.fits and option.remedy is not None and ((option.gained and option.gained.value) or 0) > 0:
+                yield Lever(
+                    f"{option.code}:{rail.id}:{option.title}"[:160], "no-converter", "build", f"rail:{rail.id}", option.title,
+                    option.sentence.split(" Runtime:")[0], "Fewer parts; what hangs on it gets the voltage as it comes.",
+                    _again(context, rail.id, option),
+                )  # fmt: skip
+
+
+def _again(context: Context, rail: str, option: RailOption) -> Change:
+    """The same option asked of the changed design: its positions are others."""
+
+    def change(design: Design) -> list[PatchOperation] | None:
+        if design == context.design:
+            return option.remedy.patch if option.remedy else None
+        position = next((i for i, r in enumerate(design.supply.rails) if r.id == rail), None)
+        if position is None:
+            return None
+        again = fewer_rails(Context(design, context.catalogue), position)
+        same = next((o for o in again if o.title == option.title and o.fits), None)
+        return same.remedy.patch if same and same.remedy else None
+
+    return change
+
+
+POWERING = (other_converters, no_converter)

@@ -1,0 +1,150 @@
+"""Levers on what is drawn while the gadget rests."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ...design import Design, Part, ResistorDraw, Use
+from ...design.patches import remove, replace
+from ...figures import PatchOperation
+from ...findings.sleep import rail_off
+from ...measures.edits import behind_load_switch
+from ...quantities import show
+from ...solved.gadget import Context
+from .measure import Change, Lever, calmer, find_part, find_use, rounded, state_a
+
+MATTERS = 0.02  # of the rest mode's current
+RAISED = 10.0
+HOLD_F = 1e-7
+MOST_STATES = 3
+
+
+def resting(context: Context) -> Iterator[Lever]:
+    """Each part that counts while the gadget sleeps: a calmer state, dark, or cut off."""
+    if not context.sleeps:
+        return
+    design, rest, total = context.design, context.rest, context.rest_a
+    mode = design.modes[rest]
+    for p, part in enumerate(design.parts):
+        own = context.at_rest_a(p)
+        found = find_use(design, mode.id, part.id)
+        if found is None or own <= MATTERS * total:
+            continue
+        use = found[1]
+        said = f"{part.name} takes {show(own, 'A')} of {show(total, 'A')} while {mode.name.lower()}"
+        for low in calmer(part, use.state)[:MOST_STATES] if part.switchable and not use.burst else []:
+            yield Lever(
+                f"lower-sleep:{part.id}:{low.name}"[:160], "lower-sleep", "firmware", f"rest:{part.id}",
+                f"{part.name}: {low.name} while {mode.name.lower()}",
+                f"{said}; in its state {low.name} it takes {show(state_a(low) * part.quantity, 'A')}.",
+                "It has to be put into that state before sleep, and take up its work again after.",
+                _calm(mode.id, part.id, low.name),
+            )  # fmt: skip
+        if part.divider is not None:
+            yield from _divider(part, mode.id, said)
+        elif part.kind == "lamp":
+            yield Lever(
+                f"dark-in-sleep:{part.id}", "dark-in-sleep", "build", f"rest:{part.id}", f"{part.name} dark while {mode.name.lower()}",
+                f"{said}.", "Hang it on a pin instead of the rail; it no longer shows that the gadget has power.",
+                _without(mode.id, part.id),
+            )  # fmt: skip
+        elif part.kind != "controller":
+            yield from _load_switch(context, p, said)
+
+
+def _calm(mode: str, part: str, state: str) -> Change:
+    def change(design: Design) -> list[PatchOperation] | None:
+        found = find_use(design, mode, part)
+        return [replace(found[0], Use(part=part, state=state))] if found else None
+
+    return change
+
+
+def _without(mode: str, part: str) -> Change:
+    def change(design: Design) -> list[PatchOperation] | None:
+        found = find_use(design, mode, part)
+        alone = any(m.id == mode and len(m.uses) < 2 for m in design.modes)
+        return [remove(found[0])] if found and not alone else None
+
+    return change
+
+
+def _divider(part: Part, mode: str, said: str) -> Iterator[Lever]:
+    ohm = part.divider.upper_ohm + part.divider.lower_ohm if part.divider else 0.0
+
+    def gate(design: Design) -> list[PatchOperation] | None:
+        found, used = find_part(design, part.id), find_use(design, mode, part.id)
+        if found is None or used is None or any(m.id == mode and len(m.uses) < 2 for m in design.modes):
+            return None
+        return [replace(f"/parts/{found[0]}/divider/gated", True), remove(used[0])]
+
+    def raise_it(design: Design) -> list[PatchOperation] | None:
+        found = find_part(design, part.id)
+        if found is None or found[1].divider is None:
+            return None
+        i, own = found
+        divider = found[1].divider
+        patch = [
+            replace(f"/parts/{i}/divider/upper_ohm", rounded(divider.upper_ohm * RAISED)),
+            replace(f"/parts/{i}/divider/lower_ohm", rounded(divider.lower_ohm * RAISED)),
+            replace(f"/parts/{i}/divider/hold_f", max(divider.hold_f, HOLD_F)),
+        ]
+        for k, state in enumerate(own.states):
+            if isinstance(state.draw, ResistorDraw):
+                raised = {"typical": rounded(state.draw.resistance_ohm.typical * RAISED), "least": None, "most": None}
+                patch.append(replace(f"/parts/{i}/states/{k}/draw/resistance_ohm", raised))
+        return patch
+
+    yield Lever(
+        f"gate-divider:{part.id}", "gate-divider", "build", f"rest:{part.id}", f"Connect {part.name} only for a reading", f"{said}.",
+        "Needs a small transistor and a pin.", gate,
+    )  # fmt: skip
+    yield Lever(
+        f"raise-divider:{part.id}", "raise-divider", "build", f"rest:{part.id}",
+        f"{part.name}: {show(ohm * RAISED, 'Ω')} instead of {show(ohm, 'Ω')}", f"{said}.",
+        "Needs a capacitor at the pin; the reading follows more slowly.", raise_it,
+    )  # fmt: skip
+
+
+def _load_switch(context: Context, p: int, said: str) -> Iterator[Lever]:
+    part = context.design.parts[p]
+    best = context.load_switch(p)
+    if best is None:
+        return
+
+    def change(design: Design) -> list[PatchOperation] | None:
+        found = find_part(design, part.id)
+        return behind_load_switch(design, found[0], best) if found else None
+
+    yield Lever(
+        f"cut-in-sleep:{part.id}", "cut-in-sleep", "build", f"rest:{part.id}", f"{part.name} behind a load switch",
+        f"{said}; behind {best.name} it takes next to nothing.", "Needs the switch and a pin; the part starts anew after every sleep.",
+        change,
+    )  # fmt: skip
+
+
+def rails(context: Context) -> Iterator[Lever]:
+    """A stage with an enable input that stays on while nothing but idle parts hang on it."""
+    if not context.sleeps:
+        return
+    for s, stage in enumerate(context.design.supply.stages):
+        way = rail_off(context, s)
+        if way is None:
+            continue
+        own = context.own_at_rest_a(context.usual.tree.stages.index(stage))
+
+        def change(design: Design, name: str = stage.id) -> list[PatchOperation] | None:
+            position = next((i for i, x in enumerate(design.supply.stages) if x.id == name), None)
+            if position is None:
+                return None
+            again = rail_off(Context(design, context.catalogue), position)
+            return again.patch if again else None
+
+        yield Lever(
+            f"rail-off:{stage.id}", "rail-off", "firmware", f"stage:{stage.id}", way.label,
+            f"{stage.name} takes {show(own, 'A')} for itself while {context.rest_name}, and nothing that has to stay awake hangs on it.",
+            "Needs a pin at its enable input; what hangs on it starts anew after every sleep.", change,
+        )  # fmt: skip
+
+
+SLEEPING = (resting, rails)

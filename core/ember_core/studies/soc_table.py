@@ -1,0 +1,125 @@
+"""What the firmware needs to know of the battery: voltage under the usual load to charge left, and when to stop."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+
+import numpy as np
+
+from ..figures import Figure, figure, record
+from ..quantities import show
+from ..runtime.run import Run, with_battery
+from ..solved.gadget import Context
+
+ROWS = 21
+RESERVE = 0.05  # of the charge, kept for saving and saying goodbye
+SOURCE = "terminal voltage at the mean load over the charge that the gadget can use"
+
+
+@record
+class GaugeRow:
+    """Charge left of what the gadget can use (100 full, 0 where it stops) [%], and the voltage under load [V]."""
+
+    left_percent: float
+    usual_v: float
+    coldest_v: float
+
+
+@record
+class GaugeAnswer:
+    """`threshold` is where the firmware should save and stop, `last` where the first essential mode fails."""
+
+    rows: list[GaugeRow]
+    threshold: Figure
+    last: Figure
+    sentence: str
+    csv: str
+    header: str
+
+
+def answer_gauge(context: Context) -> GaugeAnswer | None:
+    """The table and the threshold; None while nothing is drawn."""
+    design = context.design
+    if not design.parts:
+        return None
+    usual = context.usual
+    cold = with_battery(usual, design.battery, design.brief.coldest_c)
+    left = np.linspace(1.0, 0.0, ROWS)
+    rows = [
+        GaugeRow(
+            left_percent=round(float(x) * 100, 6), usual_v=_volts(usual, float(x)), coldest_v=_volts(cold, float(x))
+        )
+        for x in left
+    ]
+    inputs: list[tuple[str, float | None, str]] = [
+        ("charge left where it fails", usual.ending[1], "share"), ("kept as a reserve", RESERVE, "share"),
+    ]  # fmt: skip
+    stop, end = _volts(usual, RESERVE), _volts(usual, 0.0)
+    threshold = figure("Stop below", stop, "V", "voltage at the mean load with the reserve left", inputs, SOURCE)
+    last = figure("Fails at", end, "V", "voltage at the mean load where the first mode fails", inputs[:1], SOURCE)
+    flat = _flatness(rows)
+    sentence = (
+        f"Below {show(stop, 'V')} under its usual load it has {show(RESERVE, 'share')} left: save, say so, and stop. "
+        + (
+            f"Between {show(flat[0], '%')} and {show(flat[1], '%')} the voltage changes by only {show(flat[2], 'V')}: there it "
+            "tells little, counting what was used tells more."
+            if flat
+            else "Read it while nothing loud or bright is on, and take the mean of a few readings."
+        )
+    )
+    return GaugeAnswer(rows=rows, threshold=threshold, last=last, sentence=sentence, csv=_csv(rows),
+                       header=_header(context, rows, stop))  # fmt: skip
+
+
+def _volts(state: Run, left: float) -> float:
+    """Terminal voltage at the mean load where a share of the usable charge is left [V]."""
+    mean = state.moment_weights @ state.typical.terminal_v
+    end = state.ending[1]
+    return float(f"{state.at(end + left * (1 - end), mean):.4f}")
+
+
+def _flatness(rows: list[GaugeRow]) -> tuple[float, float, float] | None:
+    """(from %, to %, change in V) of the middle where it changes least, if that is too little to read."""
+    high, low = (next(r for r in rows if r.left_percent == p) for p in (80.0, 30.0))
+    change = high.usual_v - low.usual_v
+    return (low.left_percent, high.left_percent, change) if change < 0.03 * high.usual_v else None
+
+
+def _csv(rows: list[GaugeRow]) -> str:
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["left_percent", "usual_v", "coldest_v"])
+    writer.writerows([f"{r.left_percent:g}", f"{r.usual_v:.3f}", f"{r.coldest_v:.3f}"] for r in rows)
+    return out.getvalue()
+
+
+def _header(context: Context, rows: list[GaugeRow], stop_v: float) -> str:
+    """The table as a C header in millivolts and per cent, falling, for a search from the top."""
+    design = context.design
+    name = re.sub(r"[^A-Z0-9]+", "_", design.name.upper()).strip("_") or "GADGET"
+    name = name if name[0].isalpha() else f"G_{name}"
+    title, cell = (re.sub(r"[^\x20-\x7e]|\*/|\\", "", t) for t in (design.name, design.battery.cell.name))
+    series = f"{design.battery.series} x {cell}" if design.battery.series > 1 else cell
+    table = "\n".join(f"    {{{round(r.usual_v * 1000)}, {round(r.left_percent)}}}," for r in rows)
+    return f"""/* {title}: battery voltage at the usual load to charge left.
+ * {series}, {design.brief.usual_c:g} degC. An estimate: check it on the real gadget. */
+#ifndef {name}_GAUGE_H
+#define {name}_GAUGE_H
+
+#include <stdint.h>
+
+#define {name}_STOP_BELOW_MV {round(stop_v * 1000)}u /* save and stop: {RESERVE:.0%} left */
+
+typedef struct {{
+    uint16_t millivolt;
+    uint8_t percent;
+}} {name.lower()}_gauge_row;
+
+static const {name.lower()}_gauge_row {name}_GAUGE[{len(rows)}] = {{
+{table}
+}};
+
+#endif
+"""

@@ -1,0 +1,169 @@
+"""Changes held against the design: applied, judged whole, and offered only if nothing gets worse unsaid."""
+
+from __future__ import annotations
+
+import dataclasses
+from collections import Counter
+from dataclasses import dataclass
+
+import jsonpatch
+
+from ..design import Design
+from ..design.patches import apply_patch
+from ..design.problems import DocumentError
+from ..figures import Remedy, Severity, Verdict
+from ..findings import Found
+from ..quantities import show
+from ..reports.battery import runtime_total
+from .judging import Judged
+
+SAME = 0.002  # of the runtime: less than that is no change
+SAME_CHARGE = 0.02  # of the time to full
+WORSE = ("pass", "watch", "fail")
+TOLD = 2  # findings of a kind that get worse; the others by their number
+
+
+@dataclass(frozen=True)
+class Held:
+    """A remedy with what came of it: the changed design, judged; what forbids it and what else gets worse, in words."""
+
+    remedy: Remedy
+    after: Judged
+    bars: list[str]
+    worse: list[str]
+
+
+def tried(before: Judged, remedy: Remedy, *, allowed: Severity | None = None) -> Held | None:
+    """A remedy held against its design; None where the result is no design.
+
+    It may not be offered (`bars`) where a mode no longer works, or where something has to be stopped or fixed that was
+    right before. To settle a finding that says `stop`, one that says `fix` is allowed, and said.
+    """
+    try:
+        design = apply_patch(before.context.design, remedy.patch)
+    except (DocumentError, jsonpatch.JsonPatchException, jsonpatch.JsonPointerException):
+        return None
+    after = Judged.of(design, before.context.catalogue)
+    longer = after.context.runtime_s > before.context.runtime_s
+    # what only asks for a longer runtime is no harm done by what brings one: its share of the rest has grown
+    fresh = [f for f in _new(before, after) if not (f.lengthens and longer)]
+    broken = [f"{name} would not work." for name in _broken_modes(before, after)]
+    grave = [f for f in fresh if f.severity == "stop" or (f.severity == "fix" and allowed != "stop")]
+    light = [f for f in fresh if f.severity in ("fix", "watch") and f not in grave]
+    verdicts = _worse_verdicts(before.verdicts, after.verdicts)
+    bars = [*broken, *(f"{f.title}." for f in grave)]
+    worse = list(dict.fromkeys([*(f"{f.title}." for f in light), *verdicts]))
+    harm = " ".join(dict.fromkeys([*verdicts, *broken, *_told([*grave, *light])]))
+    outcome = _changes(before, after) + (f" But: {harm}" if harm else "")
+    total = runtime_total(after.context)
+    return Held(dataclasses.replace(remedy, outcome=outcome, runtime=total), after, bars, worse)
+
+
+def _told(found: list[Found]) -> list[str]:
+    """Each kind of finding by its first titles, so that it can be read: of ten that collide, two, and how many more."""
+    kinds: dict[str, list[str]] = {}
+    for f in found:
+        kinds.setdefault(f.code, []).append(f"{f.title}.")
+    told = []
+    for titles in kinds.values():
+        own = list(dict.fromkeys(titles))
+        told += own if len(own) <= TOLD + 1 else [*own[:TOLD], f"{len(own) - TOLD} more like that."]
+    return told
+
+
+def hold(before: Judged, remedy: Remedy, *, allowed: Severity | None = None) -> Held | None:
+    """A remedy that may be offered, as `tried`; None where it may not."""
+    held = tried(before, remedy, allowed=allowed)
+    return held if held is not None and not held.bars else None
+
+
+def ways_out(before: Judged, found: Found) -> Remedy | None:
+    """The remedy to offer for a finding: the first of its ways that settles it and makes nothing worse, else the first
+    that does the former and says what gets worse."""
+    second: Remedy | None = None
+    for way in found.ways() if found.ways else ():
+        held = hold(before, way, allowed=found.severity) if way else None
+        if held is None or not _helps(before, held.after, found):
+            continue
+        if not held.worse:
+            return held.remedy
+        second = second or held.remedy
+    return second
+
+
+def _helps(before: Judged, after: Judged, found: Found) -> bool:
+    """Whether a finding is gone or less grave; or, if it is about the runtime, whether that is longer."""
+    if found.lengthens:
+        return after.context.runtime_s > before.context.runtime_s * (1 + SAME)
+    key = _key(before.context.design, found)
+    was = [f.severity for f in before.found if _key(before.context.design, f) == key]
+    left = [f.severity for f in after.found if _key(after.context.design, f) == key]
+    return sum(map(_weight, left)) < sum(map(_weight, was))
+
+
+def _weight(severity: Severity) -> int:
+    return {"stop": 1000, "fix": 100, "watch": 10, "note": 1}[severity]
+
+
+def subject(design: Design, where: str) -> str:
+    """What a JSON pointer is about, by a name that outlives other things being added or taken away."""
+    steps = where.strip("/").split("/")
+    here: object = design
+    for k, step in enumerate(steps):
+        if isinstance(here, list):
+            item = here[int(step)] if step.isdigit() and int(step) < len(here) else None
+            name = getattr(item, "id", None) or getattr(item, "name", None) or step
+            return "/".join([*steps[:k], str(name), *steps[k + 1 :]])
+        here = getattr(here, step, None)
+    return where
+
+
+def _key(design: Design, found: Found) -> tuple[str, str]:
+    return found.code, subject(design, found.where)
+
+
+def _new(before: Judged, after: Judged) -> list[Found]:
+    """Findings of the changed design that were not there before, or are graver now."""
+    known: Counter[tuple[str, str]] = Counter()
+    for f in before.found:
+        known[_key(before.context.design, f)] += _weight(f.severity)
+    fresh = []
+    for f in after.found:
+        key = _key(after.context.design, f)
+        known[key] -= _weight(f.severity)
+        if known[key] < 0:
+            fresh.append(f)
+            known[key] = 0
+    return fresh
+
+
+def _broken_modes(before: Judged, after: Judged) -> list[str]:
+    """The modes that work on a full battery and no longer do then."""
+    worked = {
+        m.id for m, f in zip(before.context.design.modes, before.context.usual.failures, strict=True) if f.charge < 1
+    }
+    now = zip(after.context.design.modes, after.context.usual.failures, strict=True)
+    return [m.name for m, f in now if m.id in worked and f.charge >= 1]
+
+
+def _worse_verdicts(before: list[Verdict], after: list[Verdict]) -> list[str]:
+    was = {v.key: v for v in before}
+    return [
+        f"{v.label}: {v.word}."
+        for v in after
+        if v.status in WORSE and was[v.key].status in WORSE and WORSE.index(v.status) > WORSE.index(was[v.key].status)
+    ]
+
+
+def _changes(before: Judged, after: Judged) -> str:
+    """What is different then, in figures."""
+    old, new = before.context.runtime_s, after.context.runtime_s
+    said = []
+    if abs(new - old) > SAME * max(old, 1e-9):
+        said.append(f"The runtime is then {show(new, 's')} instead of {show(old, 's')}.")
+    was, now = (next(v for v in x.verdicts if v.key == "charge").figure.value for x in (before, after))
+    if now is not None and (was is None or abs(now / was - 1) > SAME_CHARGE):
+        said.append(f"It is full in {show(now, 'h')}" + (f" instead of {show(was, 'h')}." if was is not None else "."))
+    if not said:
+        said.append(f"The runtime stays {show(old, 's')}." if before.context.design.parts else "It is settled then.")
+    return " ".join(said)

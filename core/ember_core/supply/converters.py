@@ -1,0 +1,252 @@
+"""Stages as Vout(Vin, Iout) and Iin(Vin, Vout, Iout), over arrays of any shape.
+
+Linear regulators and the quadratic loss of switching converters follow R. Erickson & D. Maksimovic,
+*Fundamentals of Power Electronics*, 3rd ed. (2020), ch. 3 and 4: fixed (gate drive, control), proportional
+(diode drops, switching) and resistive losses. Charge pumps as ideal transformers with an output resistance:
+M. Seeman & S. Sanders, *IEEE Trans. Power Electron.* 23 (2008) 841. The rest is Kirchhoff's and Ohm's.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Protocol
+
+import numpy as np
+
+from ..design import (
+    ChargePumpStage,
+    DiodeStage,
+    EfficiencyPoint,
+    EitherStage,
+    LinearStage,
+    SeriesStage,
+    ShuntStage,
+    Stage,
+    SwitchingStage,
+)
+from ..numeric import Array
+
+LEAST_INPUT_V = 0.05  # below this an input is treated as this, so that powers stay finite
+BODY_DIODE_V = 0.4  # what a boost without true disconnect drops while it is switched off
+
+
+class Law(Protocol):
+    """What a stage does while it is switched on. Voltages >= 0 [V], currents [A]."""
+
+    def output_voltage(self, input_v: Array, output_a: Array) -> Array:
+        """Output voltage; a stage that can't regulate passes on what is left of its input.
+
+        The shape is that of the inputs or (), where it is the same for all of them.
+        """
+
+    def input_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array:
+        """Input current for an output current, the stage's own consumption included."""
+
+    def marginal_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array | float:
+        """d Iin / d Iout: what one more ampere on the output costs at the input."""
+
+
+def _at_most(ceiling: float, volts: Array) -> Array:
+    """min(ceiling, volts), never negative; a single value where the ceiling is reached everywhere."""
+    if np.min(volts, initial=np.inf) >= ceiling:
+        return np.asarray(ceiling)
+    return np.clip(volts, 0.0, ceiling)
+
+
+def _finite_input(volts: Array) -> Array:
+    """Voltages to divide by; comparing once is cheaper than clipping each."""
+    return volts if np.min(volts, initial=np.inf) >= LEAST_INPUT_V else np.maximum(volts, LEAST_INPUT_V)
+
+
+@dataclass(frozen=True)
+class LinearLaw:
+    """In dropout the output follows the input down."""
+
+    output_v: float
+    dropout_ohm: float
+    ground_share: float
+    quiescent_a: float
+
+    def output_voltage(self, input_v: Array, output_a: Array) -> Array:
+        return _at_most(self.output_v, input_v - self.dropout_ohm * output_a)
+
+    def input_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array:
+        return output_a * (1 + self.ground_share) + self.quiescent_a
+
+    def marginal_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array | float:
+        return 1 + self.ground_share
+
+
+@dataclass(frozen=True)
+class DropLaw:
+    """Resistances, diodes and either-or inputs: a drop, and the same current in as out."""
+
+    forward_v: float
+    resistance_ohm: float
+    own_a: float
+
+    def output_voltage(self, input_v: Array, output_a: Array) -> Array:
+        return np.maximum(input_v - (self.resistance_ohm * output_a + self.forward_v), 0.0)
+
+    def input_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array:
+        return output_a + self.own_a
+
+    def marginal_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array | float:
+        return 1.0
+
+
+@dataclass(frozen=True)
+class SwitchingLaw:
+    """Loss = Vin Iq + p0 + a Iout + b Iout^2 [W], all coefficients >= 0.
+
+    A buck at full duty follows its input down; a boost whose input is above its setting lets it through.
+    """
+
+    topology: str
+    output_v: float
+    p0_w: float
+    a_v: float
+    b_ohm: float
+    quiescent_a: float
+
+    def loss_w(self, input_v: Array, output_a: Array) -> Array:
+        return input_v * self.quiescent_a + self.p0_w + (self.a_v + self.b_ohm * output_a) * output_a
+
+    def output_voltage(self, input_v: Array, output_a: Array) -> Array:
+        if self.topology == "buck":
+            return _at_most(self.output_v, input_v)
+        if self.topology == "boost" and np.max(input_v, initial=0.0) > self.output_v:
+            return np.maximum(self.output_v, input_v)
+        return np.asarray(self.output_v)
+
+    def input_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array:
+        power = (output_v + self.a_v + self.b_ohm * output_a) * output_a + self.p0_w
+        taken = np.asarray(power / _finite_input(input_v))
+        taken += self.quiescent_a
+        return taken
+
+    def marginal_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array | float:
+        return np.asarray((output_v + self.a_v + 2 * self.b_ohm * output_a) / _finite_input(input_v))
+
+
+@dataclass(frozen=True)
+class ChargePumpLaw:
+    ratio: float
+    output_v: float
+    resistance_ohm: float
+    quiescent_a: float
+
+    def output_voltage(self, input_v: Array, output_a: Array) -> Array:
+        return _at_most(self.output_v, self.ratio * input_v - self.resistance_ohm * output_a)
+
+    def input_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array:
+        return self.ratio * output_a + self.quiescent_a
+
+    def marginal_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array | float:
+        return self.ratio
+
+
+@dataclass(frozen=True)
+class ShuntLaw:
+    """The clamp takes what the load leaves, so that in regulation a load costs nothing more."""
+
+    output_v: float
+    resistance_ohm: float
+
+    def output_voltage(self, input_v: Array, output_a: Array) -> Array:
+        return _at_most(self.output_v, input_v - self.resistance_ohm * output_a)
+
+    def input_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array:
+        return np.maximum((input_v - output_v) / self.resistance_ohm, output_a)
+
+    def marginal_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array | float:
+        return np.where(output_v < self.output_v, 1.0, 0.0)
+
+
+@lru_cache(maxsize=512)
+def _fit(points: tuple[tuple[float, float, float], ...], output_v: float, quiescent_a: float) -> tuple[float, ...]:
+    from scipy.optimize import nnls  # as long in coming as all of this core
+
+    current = np.array([p[0] for p in points])
+    efficiency = np.array([p[1] for p in points])
+    input_v = np.array([p[2] for p in points])
+    power_out = output_v * current
+    loss = power_out * (1 / efficiency - 1)
+    weight = efficiency / power_out  # 1 / input power: the efficiency counts alike from light to full load
+    columns = np.stack([np.ones_like(current), current, current**2], axis=1) * weight[:, None]
+    target = np.maximum(loss - input_v * quiescent_a, 0.0) * weight
+    known = {1: [1], 2: [0, 1]}.get(np.unique(current).size, [0, 1, 2])  # not more unknowns than currents
+    scale = np.linalg.norm(columns[:, known], axis=0)
+    solution, _ = nnls(columns[:, known] / scale, target)
+    found = np.zeros(3)
+    found[known] = solution / scale
+    return tuple(float(x) for x in found)
+
+
+def fit_switching(
+    points: Iterable[EfficiencyPoint], output_v: float, quiescent_a: float, topology: str = "buck-boost"
+) -> SwitchingLaw:
+    """Non-negative least squares of the loss on the datasheet's efficiency points, weighted by 1 / input power.
+
+    Light-load and full-load efficiency both come out right; p0 + Vin Iq is never below Vin Iq. Points at one current
+    only say nothing of light loads: the loss beyond the quiescent power is then taken as proportional, with points
+    at two currents as fixed and proportional.
+    """
+    p0, a, b = _fit(tuple((p.current_a, p.efficiency, p.input_v) for p in points), output_v, quiescent_a)
+    return SwitchingLaw(topology, output_v, p0, a, b, quiescent_a)
+
+
+def law(stage: Stage) -> Law:
+    """What a stage does while it is switched on."""
+    match stage:
+        case LinearStage():
+            dropout_ohm = stage.dropout_v / stage.dropout_at_a
+            return LinearLaw(stage.output_v, dropout_ohm, stage.ground_share, stage.quiescent_a)
+        case SwitchingStage():
+            return fit_switching(stage.points, stage.output_v, stage.quiescent_a, stage.topology)
+        case SeriesStage():
+            return DropLaw(0.0, stage.resistance_ohm, stage.leakage_a)
+        case DiodeStage() | EitherStage():
+            return DropLaw(stage.forward_v, stage.resistance_ohm, stage.quiescent_a)
+        case ChargePumpStage():
+            ceiling = np.inf if stage.output_v is None else stage.output_v
+            return ChargePumpLaw(stage.ratio, ceiling, stage.resistance_ohm, stage.quiescent_a)
+        case ShuntStage():
+            return ShuntLaw(stage.output_v, stage.resistance_ohm)
+
+
+def passes_when_off(stage: Stage) -> bool:
+    """Whether the output is still fed through a diode while the stage is switched off."""
+    return isinstance(stage, SwitchingStage) and not stage.disconnects
+
+
+def limits_current(stage: Stage) -> bool:
+    """Whether the stage gives no more than its limit. A switch, a wire, a diode or a fuse passes more than its rating:
+    that is an overload, not a limit."""
+    if isinstance(stage, SeriesStage):
+        return stage.role == "protection"
+    return isinstance(stage, LinearStage | SwitchingStage | ChargePumpStage)
+
+
+def least_input_v(stage: Stage) -> float:
+    """Input below which the stage stops working [V]; 0 where it only follows its input."""
+    return stage.running_min_v if isinstance(stage, SwitchingStage) else 0.0
+
+
+def set_output_v(stage: Stage) -> float | None:
+    """The output voltage that the stage regulates to [V]; None where it follows its input."""
+    return None if isinstance(stage, SeriesStage | DiodeStage | EitherStage) else stage.output_v
+
+
+def is_negative(stage: Stage) -> bool:
+    """Whether the output lies below ground."""
+    return (isinstance(stage, SwitchingStage) and stage.topology == "inverting") or (
+        isinstance(stage, ChargePumpStage) and stage.inverting
+    )
+
+
+def nominal_output_v(stage: Stage, input_v: float) -> float:
+    """Output voltage without load [V], for labels and for the first guess."""
+    return float(law(stage).output_voltage(np.asarray(input_v, dtype=float), np.asarray(0.0)))

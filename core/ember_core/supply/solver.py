@@ -1,0 +1,356 @@
+"""The supply tree solved for every moment at every state of charge at once.
+
+Terminal voltage and currents follow together: I = P / V loads have two roots, of which the upper one is
+stable. Starting from the open-circuit voltage and repeating V <- OCV - I(V) R approaches that root from
+above; every third step extrapolates (Aitken's delta-squared). Where there is no root the voltage runs away
+downwards and the source has collapsed, which is reported and not an error.
+
+Work goes in blocks of moments that fit the processor's cache, and what does not depend on the state of charge
+(everything behind a converter that regulates in the whole block) keeps a length of 1 along that axis.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+
+import numpy as np
+
+from ..battery.pack import Pack
+from ..load.operating_points import RailLoads
+from ..numeric import Array
+from .converters import BODY_DIODE_V, LEAST_INPUT_V, Law, nominal_output_v, passes_when_off
+from .tree import BATTERY_NODE, Tree
+
+COLLAPSE_SHARE = 0.25  # of the open-circuit voltage: no stable working point is that far down
+TOLERANCE = 1e-10  # V and A
+NEAR = 1e-4  # V and A: from there on the sweeps shrink steadily
+SETTLED = 1e-5  # V: more than this after the last sweep and there is no working point
+MOST_SWEEPS = 90
+BLOCK = 24576  # working points per block
+
+
+@dataclass(frozen=True)
+class Solution:
+    """Working points; every array has the shape (moments, states of charge), or that after a leading axis.
+
+    terminal_v and source_a at the battery; other_* per source beside it, stage_* per stage of the tree, rail_*
+    per rail. `collapsed` marks points without a stable working point.
+    """
+
+    terminal_v: Array
+    source_a: Array
+    other_v: Array
+    other_a: Array
+    stage_input_v: Array
+    stage_output_v: Array
+    stage_input_a: Array
+    stage_output_a: Array
+    rail_v: Array
+    rail_a: Array
+    collapsed: np.ndarray
+
+    def moments(self, chosen: slice) -> Solution:
+        """The working points of some of the moments."""
+        return Solution(**{f.name: getattr(self, f.name)[..., chosen, :] for f in fields(self)})
+
+
+def _empty(tree: Tree, moments: int, charges: int, inside: bool) -> Solution:
+    sources, stages, rails = (len(x) if inside else 0 for x in (tree.sources, tree.stages, tree.rail_feeds))
+
+    def table(*leading: int) -> Array:
+        return _table((*leading, moments, charges))
+
+    return Solution(
+        table(), table(), table(sources), table(sources), table(stages), table(stages), table(stages), table(stages),
+        table(rails), table(rails), _table((moments, charges), bool),
+    )  # fmt: skip
+
+
+def _table(shape: tuple[int, ...], kind: type = float) -> Array:
+    """An empty array whose longer one of the last two axes lies in one piece: twice as fast, as what belongs to a moment or to
+    a state of charge alone spreads along whole pieces of it."""
+    *leading, moments, charges = shape
+    if moments <= charges:
+        return np.empty(shape, kind)
+    return np.empty((*leading, charges, moments), kind).swapaxes(-1, -2)
+
+
+def solve(tree: Tree, loads: RailLoads, pack: Pack, *, inside: bool = True, lowered_v: Array | None = None) -> Solution:
+    """All working points of all moments at all states of charge of the pack.
+
+    `inside=False` leaves the stages and rails out of the result (their axes are empty), for many samples. `lowered_v`,
+    (moments, states of charge) or what spreads to it, is taken off the open-circuit voltage [V].
+    """
+    moments = loads.current_a.shape[0]
+    result = _empty(tree, moments, pack.charge.size, inside)
+    rows = max(1, BLOCK // pack.charge.size)
+    for start in range(0, moments, rows):
+        chosen = slice(start, min(start + rows, moments))
+        block = _Block(tree, loads.rows(chosen), pack)
+        if lowered_v is not None:
+            own = np.broadcast_to(lowered_v, (moments, pack.charge.size))[chosen]
+            block.open_circuit_v -= own
+            np.maximum(block.open_circuit_v, LEAST_INPUT_V, out=block.open_circuit_v)
+        block.solve_into(result.moments(chosen))
+    return result
+
+
+class _Block:
+    """Some of the moments while they are being solved. Arrays are (rows, charges), (rows, 1) or ()."""
+
+    def __init__(self, tree: Tree, loads: RailLoads, pack: Pack) -> None:
+        self.tree, self.loads, self.pack = tree, loads, pack
+        modes = loads.mode
+        self.shape = (modes.size, pack.charge.size)
+        self.open_circuit_v = _table(self.shape)
+        self.open_circuit_v[:] = pack.open_circuit_v
+        column = (slice(None), None)
+        self.powered = [tree.powered[n, modes][column] for n in range(tree.nodes)]
+        self.off = [tree.off[s, modes][column] if tree.off[s, modes].any() else None for s in range(len(tree.stages))]
+        self.dead = [
+            None if all(self.powered[n].all() for n in tree.inputs[s]) else ~np.any([self.powered[n] for n in tree.inputs[s]], axis=0)
+            for s in range(len(tree.stages))
+        ]  # fmt: skip
+        self.fixed_a = [self._on_rail(loads.current_a, r) for r in range(len(tree.rail_feeds))]
+        self.power_w = [self._on_rail(loads.power_w, r) for r in range(len(tree.rail_feeds))]
+        self.conductance_s = [self._on_rail(loads.conductance_s, r) for r in range(len(tree.rail_feeds))]
+        self.lamps = [self._lamps(r) for r in range(len(tree.rail_feeds))]
+        self.first = first_choice(tree, pack, modes)
+        self.node_v: list[Array] = [np.zeros(())] * tree.nodes
+        self.input_v: list[Array] = [np.zeros(())] * len(tree.stages)
+        self.input_a: list[Array] = [np.zeros(())] * len(tree.stages)
+        self.output_a: list[Array] = [np.zeros((modes.size, 1)) for _ in tree.stages]
+        self.rail_a: list[Array] = [np.zeros(())] * len(tree.rail_feeds)
+
+    def _on_rail(self, table: Array, rail: int) -> Array | None:
+        """One rail's loads as a column, nothing where the rail has no power; None where there are none at all."""
+        column = table[:, rail, None] * self.powered[self.tree.rail_feeds[rail]]
+        return column if column.any() else None
+
+    def _lamps(self, rail: int) -> list[tuple[float, Array]]:
+        """(forward voltage, conductance of the lamps with it as a column) on one rail."""
+        loads = self.loads
+        here = (loads.lamp_rail == rail) & self.powered[self.tree.rail_feeds[rail]][loads.lamp_moment, 0]
+        found = []
+        for forward_v in np.unique(loads.lamp_forward_v[here]):
+            alike = here & (loads.lamp_forward_v == forward_v)
+            column = np.zeros(self.shape[0])
+            np.add.at(column, loads.lamp_moment[alike], loads.lamp_conductance_s[alike])
+            found.append((float(forward_v), column[:, None]))
+        return found
+
+    def _rail_current(self, rail: int, volts: Array) -> Array:
+        """Current into one rail at its voltage."""
+        fixed, power, conductance = self.fixed_a[rail], self.power_w[rail], self.conductance_s[rail]
+        total: Array = np.zeros(()) if fixed is None else fixed
+        if power is not None:
+            total = total + power / np.maximum(volts, LEAST_INPUT_V)
+        if conductance is not None:
+            total = total + conductance * volts
+        for forward_v, conductance_s in self.lamps[rail]:
+            total = total + np.maximum(volts - forward_v, 0.0) * conductance_s
+        return total
+
+    def _voltages(self) -> None:
+        """Downwards: every stage's input and output voltage, with the output currents of the sweep before."""
+        tree = self.tree
+        for s, (stage, law) in enumerate(zip(tree.stages, tree.laws, strict=True)):
+            volts = self._input_voltage(s)
+            out = law.output_voltage(volts, self.output_a[s])
+            off = self.off[s]
+            if off is not None:
+                out = np.where(off, np.maximum(volts - BODY_DIODE_V, 0.0) if passes_when_off(stage) else 0.0, out)
+            dead = self.dead[s]
+            if dead is not None:
+                out = np.where(dead, 0.0, out)
+            self.input_v[s], self.node_v[tree.first_stage + s] = volts, out
+
+    def _input_voltage(self, s: int) -> Array:
+        inputs = self.tree.inputs[s]
+        if len(inputs) == 1:
+            return self.node_v[inputs[0]]
+        return np.where(self.first[s], self.node_v[inputs[0]], self.node_v[inputs[1]])
+
+    def _currents(self) -> list[Array]:
+        """Upwards: every current. Returns those of the battery and the sources."""
+        tree = self.tree
+        asked: list[Array] = [np.zeros(())] * tree.nodes
+        for r, feed in enumerate(tree.rail_feeds):
+            self.rail_a[r] = self._rail_current(r, self.node_v[feed])
+            asked[feed] = asked[feed] + self.rail_a[r]
+        for s in range(len(tree.stages) - 1, -1, -1):
+            out = asked[tree.first_stage + s]
+            self.output_a[s] = out
+            taken = self._taken(s, tree.laws[s], out)
+            self.input_a[s] = taken
+            inputs = tree.inputs[s]
+            if len(inputs) == 1:
+                asked[inputs[0]] = asked[inputs[0]] + taken
+            else:
+                first = self.first[s]
+                asked[inputs[0]] = asked[inputs[0]] + np.where(first, taken, 0.0)
+                asked[inputs[1]] = asked[inputs[1]] + np.where(first, 0.0, taken)
+        return asked[: tree.first_stage]
+
+    def _taken(self, s: int, law: Law, out: Array) -> Array:
+        stage = self.tree.stages[s]
+        taken = law.input_current(self.input_v[s], self.node_v[self.tree.first_stage + s], out)
+        off, dead = self.off[s], self.dead[s]
+        if off is not None:
+            taken = np.where(off, stage.shutdown_a + (out if passes_when_off(stage) else 0.0), taken)
+        return taken if dead is None else np.where(dead, 0.0, taken)
+
+    def _looked_back_at(self) -> list[Array]:
+        return [amps for amps, back in zip(self.output_a, self.tree.feeds_back, strict=True) if back]
+
+    def _jump(self, history: list[list[Array]]) -> Array:
+        """Goes where the last three sweeps lead: sets the output currents and returns the battery's voltage."""
+        volts, *outputs = (_jumped(*x) for x in zip(*history, strict=True))
+        back = [s for s, feeds in enumerate(self.tree.feeds_back) if feeds]
+        for s, amps in zip(back, outputs, strict=True):
+            self.output_a[s] = amps
+        return volts
+
+    def solve_into(self, result: Solution) -> None:
+        tree, pack = self.tree, self.pack
+        ocv = self.open_circuit_v
+        floor = COLLAPSE_SHARE * ocv
+        volts: Array = ocv
+        history: list[list[Array]] = []  # of sweeps: the battery's voltage, and the currents that are looked back at
+        since = 0
+        step: Array = np.zeros(self.shape)
+        nominal = [np.where(self.powered[1 + i], x.voltage_v, 0.0) for i, x in enumerate(tree.sources)]
+        others = list(nominal)
+        asked: list[Array] = []
+        for _sweep in range(MOST_SWEEPS):
+            self.node_v[BATTERY_NODE] = volts
+            self.node_v[1 : tree.first_stage] = others
+            self._voltages()
+            looked_back_at = self._looked_back_at()
+            asked = self._currents()
+            following = ocv - asked[BATTERY_NODE] * pack.resistance_ohm
+            np.maximum(following, floor, out=following)
+            step = following - volts
+            moved = _largest(step)
+            for i, source in enumerate(tree.sources):
+                fresh = np.maximum(nominal[i] - asked[1 + i] * source.resistance_ohm, COLLAPSE_SHARE * nominal[i])
+                moved = max(moved, _largest(fresh - others[i]))
+                others[i] = fresh
+            volts = following
+            state = [volts, *self._looked_back_at()]
+            if moved < NEAR:
+                moved = max(moved, *(_largest(a - b) for a, b in zip(state[1:], looked_back_at, strict=True)), 0.0)
+            if moved < TOLERANCE:
+                break
+            history.append(state)
+            since += 1
+            if moved < NEAR and len(history) >= 3:
+                volts = np.clip(self._jump(history[-3:]), floor, ocv)
+                history, since = [], 0
+            elif since == 3:
+                if moved > SETTLED:
+                    volts = np.clip(_extrapolated(*(x[0] for x in history[-3:])), floor, ocv)
+                    history = []
+                since = 0
+        result.terminal_v[:], result.source_a[:] = volts, asked[BATTERY_NODE]
+        result.collapsed[:] = (volts <= floor * (1 + 1e-9)) | (np.abs(step) > SETTLED)
+        if not result.rail_v.size:
+            return
+        for i in range(len(tree.sources)):
+            result.other_v[i], result.other_a[i] = others[i], asked[1 + i]
+        for s in range(len(tree.stages)):
+            result.stage_input_v[s], result.stage_output_v[s] = self.input_v[s], self.node_v[tree.first_stage + s]
+            result.stage_input_a[s], result.stage_output_a[s] = self.input_a[s], self.output_a[s]
+        for r, feed in enumerate(tree.rail_feeds):
+            result.rail_v[r], result.rail_a[r] = self.node_v[feed], self.rail_a[r]
+
+
+def _largest(steps: Array) -> float:
+    """The largest step, up or down; 0 where there are none."""
+    return max(float(np.max(steps, initial=0.0)), -float(np.min(steps, initial=0.0)))
+
+
+def _extrapolated(v0: Array, v1: Array, v2: Array) -> Array:
+    """Aitken's delta-squared where the steps shrink steadily; elsewhere the last value."""
+    first, second = v1 - v0, v2 - v1
+    safe = np.where(first == 0, 1.0, first)
+    ratio = second / safe
+    steady = (ratio > 0) & (ratio < 0.97)
+    return np.where(steady, v2 + second * ratio / np.where(steady, 1 - ratio, 1.0), v2)
+
+
+def _jumped(v0: Array, v1: Array, v2: Array) -> Array:
+    """The same for steps that are small already, and may go to and fro: what grows or stands still is left."""
+    first, second = v1 - v0, v2 - v1
+    shrinks = np.abs(second) < 0.9 * np.abs(first)
+    gap = np.where(shrinks, first - second, 1.0)
+    return np.asarray(v2 + shrinks * second * second / gap)
+
+
+def first_choice(tree: Tree, pack: Pack, modes: np.ndarray) -> list[np.ndarray]:
+    """For every stage: where its first input is the higher one without load, (rows, charges); () with one input."""
+    found: list[np.ndarray] = [np.array(True)] * len(tree.stages)
+    if all(len(i) == 1 for i in tree.inputs):
+        return found
+    volts: list[Array] = [np.broadcast_to(pack.open_circuit_v, (modes.size, pack.charge.size))]
+    volts += [np.where(tree.powered[1 + i, modes][:, None], x.voltage_v, 0.0) for i, x in enumerate(tree.sources)]
+    for s, (stage, law) in enumerate(zip(tree.stages, tree.laws, strict=True)):
+        above = [volts[i] for i in tree.inputs[s]]
+        if len(above) == 2:
+            found[s] = np.broadcast_to(above[0] >= above[1], (modes.size, pack.charge.size))
+        into = np.maximum(above[0], above[1]) if len(above) == 2 else above[0]
+        out = np.where(into > 0, law.output_voltage(into, np.zeros(())), 0.0)
+        off = tree.off[s, modes][:, None]
+        volts.append(np.where(off, np.maximum(into - BODY_DIODE_V, 0.0) if passes_when_off(stage) else 0.0, out))
+    return found
+
+
+@dataclass(frozen=True)
+class Attribution:
+    """Whose the battery's current is, at every working point; arrays end in (moments, states of charge).
+
+    `rail` is what one ampere on a rail is charged with at the battery, `stage` what each stage takes for itself, as
+    current at the battery [A]: rail currents times `rail` and `stage` add up to the battery's current. `into` is what one
+    ampere into a stage is charged with. All are 0 where another source feeds.
+    """
+
+    rail: Array
+    stage: Array
+    into: Array
+
+
+def attribute(tree: Tree, loads: RailLoads, solution: Solution, pack: Pack) -> Attribution:
+    """Charges what hangs on a stage with its marginal input current, or with the mean one where that is less (losses that
+    grow with the square of the current); what is left is the stage's own."""
+    shape = solution.terminal_v.shape
+    modes = loads.mode
+    first = first_choice(tree, pack, modes)
+    charged: list[Array] = [np.ones(shape)] + [np.zeros(shape)] * len(tree.sources)
+    own: list[Array] = []
+    entering: list[Array] = []
+    for s, (stage, law) in enumerate(zip(tree.stages, tree.laws, strict=True)):
+        v_in, v_out, i_in, i_out = (
+            x[s] for x in (solution.stage_input_v, solution.stage_output_v, solution.stage_input_a, solution.stage_output_a)
+        )  # fmt: skip
+        off = tree.off[s, modes][:, None]
+        each = np.where(off, float(passes_when_off(stage)), law.marginal_current(v_in, v_out, i_out))
+        each = np.minimum(each, np.where(i_out > 0, i_in / np.where(i_out > 0, i_out, 1.0), each))
+        above = [charged[n] for n in tree.inputs[s]]
+        into = above[0] if len(above) == 1 else np.where(first[s], above[0], above[1])
+        entering.append(into)
+        charged.append(each * into)
+        own.append((i_in - each * i_out) * into)
+    powered = tree.powered[:, modes]
+    return Attribution(
+        rail=np.stack([charged[feed] * powered[feed][:, None] for feed in tree.rail_feeds]),
+        stage=np.stack(own) if own else np.zeros((0, *shape)),
+        into=np.stack(entering) if entering else np.zeros((0, *shape)),
+    )
+
+
+def nominal_rail_v(tree: Tree, battery_v: float) -> Array:
+    """Voltage of each rail without load on a battery voltage, every source plugged in and every stage on [V], (rails,)."""
+    volts = [battery_v, *(s.voltage_v for s in tree.sources)]
+    for stage, inputs in zip(tree.stages, tree.inputs, strict=True):
+        volts.append(nominal_output_v(stage, max(volts[i] for i in inputs)))
+    return np.array([volts[feed] for feed in tree.rail_feeds])
