@@ -19,9 +19,9 @@ from ember_core import evaluate, read_design
 from ember_core.battery.pack import charge_grid, pack_at
 from ember_core.catalogue import built_in
 from ember_core.load.operating_points import all_moments, sampled_loads
+from ember_core.measures.bench import TrialBench
 from ember_core.runtime.run import run
 from ember_core.runtime.uncertainty import sample_runtime
-from ember_core.solved.gadget import Context
 from ember_core.studies import answer_cells
 from ember_core.supply.solver import Solution, solve
 from ember_core.supply.tree import build_tree
@@ -68,8 +68,8 @@ def battery() -> None:
     for file in sorted(DEMO.parent.glob("*.json")):
         design = read_design(file.read_bytes())
         report(f"runtime of {file.stem}", measured(lambda d=design: run(d).seconds, 30), 10)  # type: ignore[misc]
-        context = Context(design, built_in())
-        report(f"all cells ranked for {file.stem}", measured(lambda c=context: answer_cells(c), 5), 500)  # type: ignore[misc]
+        bench = TrialBench(design, built_in())
+        report(f"all cells ranked for {file.stem}", measured(lambda c=bench: answer_cells(c), 5), 500)  # type: ignore[misc]
 
 
 def samples() -> None:

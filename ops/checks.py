@@ -6,7 +6,7 @@ import os
 import subprocess
 from pathlib import Path
 
-from .base import PYTHON, ROOT, VENV, WEB, Trouble, find_program, folders, manage, say
+from .base import PYTHON, ROOT, VENV, WEB, Trouble, django_env, find_program, folders, manage, say
 from .database import running_database
 from .prepare import prepare, private_secret
 

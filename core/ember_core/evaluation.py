@@ -6,6 +6,7 @@ from .catalogue import Catalogue, built_in
 from .design import FORMAT, Design
 from .figures import Finding, Verdict, record
 from .findings import find, named
+from .measures.bench import TrialBench
 from .reports.battery import BatteryReport, RuntimeReport, battery_report, runtime_report
 from .reports.charge import ChargeReport, HeatReport, charge_report, heat_report
 from .reports.day import DayReport, day_report
@@ -13,7 +14,6 @@ from .reports.draw import DrawReport, draw_report
 from .reports.fit import FitReport, TotalsReport, fit_report, totals_report
 from .reports.power import SupplyReport, supply_report
 from .reports.verdicts import all_verdicts
-from .solved.gadget import Context
 
 
 @record
@@ -36,19 +36,19 @@ class Evaluation:
 
 def evaluate(design: Design, catalogue: Catalogue | None = None) -> Evaluation:
     """Everything there is to say about a design. `catalogue` offers the parts that remedies may use."""
-    context = Context(design, catalogue or built_in())
-    found = find(context)
+    bench = TrialBench(design, catalogue or built_in())
+    found = find(bench)
     return Evaluation(
         format=FORMAT,
-        verdicts=all_verdicts(context, found),
+        verdicts=all_verdicts(bench, found),
         findings=named(found),
-        draw=draw_report(context),
-        supply=supply_report(context),
-        battery=battery_report(context),
-        runtime=runtime_report(context),
-        day=day_report(context),
-        charge=charge_report(context),
-        heat=heat_report(context),
-        fit=fit_report(context),
-        totals=totals_report(context),
+        draw=draw_report(bench),
+        supply=supply_report(bench),
+        battery=battery_report(bench),
+        runtime=runtime_report(bench),
+        day=day_report(bench),
+        charge=charge_report(bench),
+        heat=heat_report(bench),
+        fit=fit_report(bench),
+        totals=totals_report(bench),
     )

@@ -6,8 +6,8 @@ from .catalogue import built_in
 from .design import Design
 from .evaluation import Evaluation
 from .figures import Figure
+from .measures.bench import TrialBench
 from .quantities import show
-from .solved.gadget import Context
 from .studies import answer_remedies, answer_savings
 
 WORDS = {"pass": "pass ", "watch": "watch", "fail": "FAIL ", "unknown": "  ?  "}
@@ -36,8 +36,8 @@ def summary(design: Design, result: Evaluation) -> str:
             f"  {show(mode.peak_current.value, 'A'):>9} peak  {mode.day_share:>8.3%} of the day"
             f"  {show(mode.nonstop.value, 'h'):>11} without a pause"
         )
-    context = Context(design, built_in())
-    remedies = {r.finding: r.remedy for r in answer_remedies(context)}
+    bench = TrialBench(design, built_in())
+    remedies = {r.finding: r.remedy for r in answer_remedies(bench)}
     if result.findings:
         lines += ["", "Findings"]
     for finding in result.findings:
@@ -46,7 +46,7 @@ def summary(design: Design, result: Evaluation) -> str:
         if finding.key in remedies:
             remedy = remedies[finding.key]
             lines.append(f"         Way out: {remedy.label}. {remedy.outcome}")
-    savings = answer_savings(context)
+    savings = answer_savings(bench)
     for title, habit in (("What would help most", False), ("Other habits", True)):
         own = [s for s in savings if (s.kind == "habit") == habit][:MOST_SAVINGS]
         if own:

@@ -7,7 +7,7 @@ import unittest
 from ember_core import Design, evaluate
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply
-from ember_core.solved.gadget import Context
+from ember_core.measures.bench import TrialBench
 from ember_core.studies import answer_rail
 
 from .gadgets import LINEAR, design, part, plain, state
@@ -22,7 +22,7 @@ def hours(gadget: Design) -> float:
 class Converters(unittest.TestCase):
     def setUp(self) -> None:
         self.gadget = design()
-        self.rows = answer_rail(Context(self.gadget, built_in()), 0).converters
+        self.rows = answer_rail(TrialBench(self.gadget, built_in()), 0).converters
 
     def test_all_catalogue_converters_of_that_voltage_are_ranked(self) -> None:
         self.assertGreaterEqual(len(self.rows), 12)
@@ -37,14 +37,14 @@ class Converters(unittest.TestCase):
 
     def test_what_does_not_suit_says_why(self) -> None:
         hungry = design(parts=[part("chip", state("sleep", 1e-3), state("active", 0.4))])
-        rows = answer_rail(Context(hungry, built_in()), 0).converters
+        rows = answer_rail(TrialBench(hungry, built_in()), 0).converters
         weak = next(r for r in rows if "150 mA" in plain(" ".join(r.reasons)))
         self.assertFalse(weak.fits)
         self.assertIn("400 mA", plain(weak.reasons[0]))
 
     def test_a_rail_straight_on_the_battery_has_no_converter_to_rank(self) -> None:
         straight = design(supply={"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]})
-        self.assertEqual(answer_rail(Context(straight, built_in()), 0).converters, [])
+        self.assertEqual(answer_rail(TrialBench(straight, built_in()), 0).converters, [])
 
 
 class Options(unittest.TestCase):
@@ -57,7 +57,7 @@ class Options(unittest.TestCase):
 
     def test_a_rail_that_is_not_needed_goes_with_its_converter(self) -> None:
         gadget = self.two_rails(2.5, 5.5)
-        option = next(o for o in answer_rail(Context(gadget, built_in()), 1).options if o.code == "no-rail")
+        option = next(o for o in answer_rail(TrialBench(gadget, built_in()), 1).options if o.code == "no-rail")
         self.assertTrue(option.fits)
         assert option.remedy
         after = apply(gadget, option.remedy)
@@ -67,7 +67,7 @@ class Options(unittest.TestCase):
 
     def test_parts_that_need_the_voltage_keep_their_rail(self) -> None:
         option = next(
-            o for o in answer_rail(Context(self.two_rails(4.5, 5.5), built_in()), 1).options if o.code == "no-rail"
+            o for o in answer_rail(TrialBench(self.two_rails(4.5, 5.5), built_in()), 1).options if o.code == "no-rail"
         )
         self.assertFalse(option.fits)
         self.assertIsNone(option.remedy)
@@ -78,7 +78,7 @@ class Options(unittest.TestCase):
             chip = part(
                 "chip", state("sleep", 1e-3), state("active", 0.1), name="Chip", supply_min_v=2.5, supply_max_v=most
             )
-            rows = answer_rail(Context(design(parts=[chip]), built_in()), 0).options
+            rows = answer_rail(TrialBench(design(parts=[chip]), built_in()), 0).options
             option = next(o for o in rows if o.code == "straight")
             return option.fits, option.sentence
 
@@ -89,7 +89,7 @@ class Options(unittest.TestCase):
 
     def test_other_voltages_stay_within_the_parts_windows(self) -> None:
         chip = part("chip", state("sleep", 1e-3), state("active", 0.1), supply_min_v=2.0, supply_max_v=3.6)
-        rows = answer_rail(Context(design(parts=[chip]), built_in()), 0).options
+        rows = answer_rail(TrialBench(design(parts=[chip]), built_in()), 0).options
         self.assertEqual([plain(o.title) for o in rows if o.code == "other-voltage"], ["Main at 2.5 V", "Main at 2.8 V", "Main at 3 V"])  # fmt: skip
 
 

@@ -8,7 +8,7 @@ from ember_core import Design, evaluate
 from ember_core.battery.chemistry import CHEMISTRIES
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply
-from ember_core.solved.gadget import Context
+from ember_core.measures.bench import TrialBench
 from ember_core.studies import answer_cells
 from ember_core.studies.cells import CellChoice
 
@@ -19,7 +19,7 @@ BRIEF = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25}
 
 
 def rows(gadget: Design) -> list[CellChoice]:
-    return answer_cells(Context(gadget, built_in()))
+    return answer_cells(TrialBench(gadget, built_in()))
 
 
 class Choosing(unittest.TestCase):

@@ -21,8 +21,8 @@ from ember_core.charging.charge import (
 )
 from ember_core.design import Battery, Charger, Enclosure
 from ember_core.design.patches import apply
+from ember_core.measures.bench import TrialBench
 from ember_core.quantities.preferred import E24, next_e24
-from ember_core.solved.gadget import Context
 from ember_core.studies import answer_cells
 from ember_core.thermal.case import case_k_per_w
 
@@ -143,7 +143,7 @@ class InSeries(unittest.TestCase):
             gadget = self.gadget(series, series)
             self.assertEqual(self.codes(gadget), {})
             self.assertEqual(self.verdict(gadget), ("pass", "safe current"))
-            result = Context(gadget, built_in()).charge
+            result = TrialBench(gadget, built_in()).charge
             assert result is not None and result.seconds is not None
             self.assertGreater(result.full_share, 0.97)
             times.append(result.seconds)
@@ -155,7 +155,7 @@ class InSeries(unittest.TestCase):
                 gadget = self.gadget(series, cells)
                 self.assertEqual(self.codes(gadget), {"charger-for-another-pack": "stop"})
                 self.assertEqual(self.verdict(gadget), ("fail", "wrong charger"))
-                result = Context(gadget, built_in()).charge
+                result = TrialBench(gadget, built_in()).charge
                 assert result is not None
                 self.assertEqual((result.seconds, result.never), (None, "voltage"))
 
@@ -191,7 +191,7 @@ class InSeries(unittest.TestCase):
 
     def test_the_choice_of_a_cell_minds_the_charger(self) -> None:
         for series, cells in ((1, 1), (2, 2), (2, 1)):
-            rows = answer_cells(Context(self.gadget(series, cells), built_in()))
+            rows = answer_cells(TrialBench(self.gadget(series, cells), built_in()))
             for row in rows:
                 charged = [r for r in row.reasons if r.startswith("the charger fills")]
                 if row.chemistry == "lithium-ion" and "it charges itself" not in " ".join(row.reasons):
@@ -227,11 +227,11 @@ class AtThePort(unittest.TestCase):
         return design(parts=parts, modes=modes, supply=supply, charger=charger)
 
     def test_the_charge_current_is_what_is_left(self) -> None:
-        result = Context(self.gadget(0.3), built_in()).charge
+        result = TrialBench(self.gadget(0.3), built_in()).charge
         assert result is not None
         self.assertAlmostEqual(result.current_a, 0.5 - 0.3, places=3)
         self.assertEqual(result.limit, "port")
-        alone = Context(self.gadget(0.3, mode=None), built_in()).charge
+        alone = TrialBench(self.gadget(0.3, mode=None), built_in()).charge
         assert alone is not None
         self.assertAlmostEqual(alone.current_a, 0.4)
 
@@ -258,7 +258,7 @@ class Times(unittest.TestCase):
         )
 
     def test_too_long_on_both_sides_of_the_brief(self) -> None:
-        hours = (Context(self.gadget(None), built_in()).charge.seconds or 0) / 3600  # type: ignore[union-attr]
+        hours = (TrialBench(self.gadget(None), built_in()).charge.seconds or 0) / 3600  # type: ignore[union-attr]
         self.assertFalse(seen(self.gadget(None), "charge-time"))
         self.assertFalse(seen(self.gadget(hours * 1.001), "charge-time"))
         self.assertTrue(seen(self.gadget(hours * 0.999), "charge-time"))

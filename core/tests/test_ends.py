@@ -7,9 +7,9 @@ from typing import Any
 
 from ember_core import Design, evaluate
 from ember_core.catalogue import built_in
+from ember_core.measures.bench import TrialBench
 from ember_core.runtime.ends import SECONDS_PER_YEAR, shelf_s
 from ember_core.runtime.run import run
-from ember_core.solved.gadget import Context
 from ember_core.studies import answer_outlook, answer_range
 
 from .gadgets import cell, design, part, state, use
@@ -40,8 +40,8 @@ class Age(unittest.TestCase):
         self.assertAlmostEqual(result.runtime.timeline.time_h[-1], years)
         self.assertTrue(all(m.time_h <= years * (1 + 1e-9) for m in result.runtime.timeline.modes))
         self.assertAlmostEqual(result.day.average.lasts.value or 0, years)
-        context = Context(gadget, built_in())
-        spread, outlook = answer_range(context), answer_outlook(context)
+        bench = TrialBench(gadget, built_in())
+        spread, outlook = answer_range(bench), answer_outlook(bench)
         assert spread is not None and outlook is not None
         self.assertAlmostEqual(spread.high.value or 0, years)
         self.assertTrue(all(p.hours <= years * (1 + 1e-9) for p in outlook.temperature))

@@ -7,7 +7,7 @@ import unittest
 from ember_core import Design, evaluate
 from ember_core.catalogue import built_in
 from ember_core.figures import Verdict
-from ember_core.solved.gadget import Context
+from ember_core.measures.bench import TrialBench
 from ember_core.studies.judging import Judged
 
 from . import workbench
@@ -19,7 +19,7 @@ class Gadgets(unittest.TestCase):
     def judged(self, gadget: Design, *codes: str, sleeps: bool) -> dict[str, Verdict]:
         judged = Judged.of(gadget, built_in())
         self.assertEqual(sorted({f.code for f in judged.found}), sorted(codes))
-        self.assertEqual(judged.context.sleeps, sleeps)
+        self.assertEqual(judged.bench.sleeps, sleeps)
         return {v.key: v for v in evaluate(gadget).verdicts}
 
     def test_a_night_light_that_is_on_for_ever_is_no_sleeper(self) -> None:
@@ -79,10 +79,10 @@ class Gadgets(unittest.TestCase):
     def test_what_the_maker_says_of_resting_counts(self) -> None:
         light = workbench.night_light()
         told = light.model_copy(update={"day": light.day.model_copy(update={"rest_works": False})})
-        self.assertTrue(Context(told, built_in()).sleeps)
+        self.assertTrue(TrialBench(told, built_in()).sleeps)
         sleeper = workbench.radio_remote()
         told = sleeper.model_copy(update={"day": sleeper.day.model_copy(update={"rest_works": True})})
-        self.assertFalse(Context(told, built_in()).sleeps)
+        self.assertFalse(TrialBench(told, built_in()).sleeps)
 
 
 class Zero(unittest.TestCase):
@@ -101,13 +101,13 @@ class Zero(unittest.TestCase):
         )
         from ember_core.summary import summary
 
-        context = Context(gadget, built_in())
+        bench = TrialBench(gadget, built_in())
         summary(gadget, evaluate(gadget))
         for answer in (answer_cells, answer_gauge, answer_outlook, answer_range, answer_remedies, answer_savings):
-            answer(context)  # type: ignore[operator]
-        answer_day(context, 0.5, 0)
+            answer(bench)  # type: ignore[operator]
+        answer_day(bench, 0.5, 0)
         for rail in range(len(gadget.supply.rails)):
-            answer_rail(context, rail)
+            answer_rail(bench, rail)
 
     def test_a_gadget_that_does_not_run_at_all(self) -> None:
         never = workbench.gadget(

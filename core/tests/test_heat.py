@@ -11,7 +11,7 @@ from ember_core import Design, build_design, evaluate
 from ember_core.catalogue import built_in
 from ember_core.design import Enclosure
 from ember_core.design.patches import apply
-from ember_core.solved.gadget import Context
+from ember_core.measures.bench import TrialBench
 from ember_core.thermal.case import DENSITY, felt_power_w, inside_rise_c, shell_mass_g, surface_m2, time_constant_s
 
 from .gadgets import cell, design, part, plain, seen, state, use
@@ -94,7 +94,7 @@ class Verdicts(unittest.TestCase):
         )
 
     def inside(self, gadget: Design) -> float:
-        return Context(gadget, built_in()).warmth.running_c
+        return TrialBench(gadget, built_in()).warmth.running_c
 
     def test_charging_warms_the_case(self) -> None:
         cool, warm = self.heat(), self.heat(charger=self.CHARGER | {"programming_ohm": 2000})
@@ -129,8 +129,8 @@ class Verdicts(unittest.TestCase):
         modes = [{"id": "lit", "name": "Lit", "uses": [use("light", "lit")]}]
         base = {"parts": [lit], "modes": modes, "day": {"rest": "lit"}}
         charger = self.CHARGER | {"power_path": True, "port_limit_a": 2}
-        alone = Context(self.gadget(**base), built_in()).warmth
-        both = Context(self.gadget(**base, charger=charger), built_in()).warmth
+        alone = TrialBench(self.gadget(**base), built_in()).warmth
+        both = TrialBench(self.gadget(**base, charger=charger), built_in()).warmth
         assert both.hot_charge is not None and both.charging_c is not None
         self.assertGreater(both.charging_w, both.hot_charge.heat_w + 0.9 * float(alone.mode_w[0]))
 

@@ -14,7 +14,7 @@ from ember_core import Design, evaluate, read_design
 from ember_core.battery.chemistry import fade
 from ember_core.battery.pack import weakest_of
 from ember_core.catalogue import built_in
-from ember_core.solved.gadget import Context
+from ember_core.measures.bench import TrialBench
 from ember_core.studies import answer_day, answer_gauge, answer_outlook, answer_range
 
 from .gadgets import asleep, cell, design, part, state, use
@@ -23,8 +23,8 @@ DEMO = sorted((Path(__file__).resolve().parents[2] / "demo").glob("*.json"))
 EMPTY = {"parts": [], "modes": [{"id": "asleep", "name": "Asleep", "uses": []}], "day": {"rest": "asleep"}}
 
 
-def asked(gadget: Design) -> Context:
-    return Context(gadget, built_in())
+def asked(gadget: Design) -> TrialBench:
+    return TrialBench(gadget, built_in())
 
 
 class Ranges(unittest.TestCase):
@@ -133,11 +133,11 @@ class Gauges(unittest.TestCase):
 class DaysAtTheBattery(unittest.TestCase):
     def test_what_the_buckets_take_is_what_the_charge_falls_by(self) -> None:
         gadget = read_design(DEMO[0].read_bytes())
-        context = asked(gadget)
-        answer = answer_day(context, 0.6)
+        bench = asked(gadget)
+        answer = answer_day(bench, 0.6)
         assert answer
-        taken = (answer.charge_from - answer.charge_to) * context.usual.pack.capacity_ah
-        own = context.usual.pack.self_discharge_a * 24
+        taken = (answer.charge_from - answer.charge_to) * bench.usual.pack.capacity_ah
+        own = bench.usual.pack.self_discharge_a * 24
         self.assertAlmostEqual(float(np.mean(answer.mean_a)) * 24 + own, taken, delta=0.002 * taken)
         self.assertTrue(all(low <= high for low, high in zip(answer.low_v, answer.high_v, strict=True)))
 

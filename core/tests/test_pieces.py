@@ -16,9 +16,9 @@ from ember_core.design import Cell
 from ember_core.design.patches import apply
 from ember_core.design.problems import DocumentError
 from ember_core.findings.supply import HEADROOM, _insert_regulator, _own_rail
+from ember_core.measures.bench import TrialBench
 from ember_core.runtime.limits import _breaks, _Condition
 from ember_core.runtime.run import run
-from ember_core.solved.gadget import Context
 from ember_core.supply.converters import ShuntLaw
 from ember_core.supply.solver import _extrapolated
 
@@ -115,7 +115,7 @@ class PutIn(unittest.TestCase):
 
     def test_a_regulator_stays_a_twentieth_below_the_absolute_maximum_and_within_the_range(self) -> None:
         def made(gadget: Design) -> list[float]:
-            ways = list(_insert_regulator(Context(gadget, built_in()), 0))
+            ways = list(_insert_regulator(TrialBench(gadget, built_in()), 0))
             return [apply(gadget, way).supply.stages[0].output_v for way in ways]  # type: ignore[union-attr]
 
         for ceiling in (3.6, 3.3 / HEADROOM + 0.001, 3.3 / HEADROOM - 0.001):
@@ -133,7 +133,7 @@ class PutIn(unittest.TestCase):
         modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("strip", "off")]},
                  {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("strip", "on")]}]  # fmt: skip
         gadget = design(parts=[chip, strip], modes=modes, supply=STRAIGHT)
-        ways = list(_own_rail(Context(gadget, built_in()), "strip"))
+        ways = list(_own_rail(TrialBench(gadget, built_in()), "strip"))
         self.assertTrue(ways)
         for way in ways:
             after = apply(gadget, way)
@@ -141,7 +141,7 @@ class PutIn(unittest.TestCase):
             self.assertGreater(float(volts.min()), 4.6)
             self.assertLess(float(volts.max()), HEADROOM * 5.5)
             self.assertEqual([p.rail for p in after.parts], ["main", after.supply.rails[1].id])
-        self.assertFalse(list(_own_rail(Context(gadget, built_in()), "chip")))  # nothing is asked of its voltage
+        self.assertFalse(list(_own_rail(TrialBench(gadget, built_in()), "chip")))  # nothing is asked of its voltage
 
 
 class Unpowered(unittest.TestCase):

@@ -12,7 +12,7 @@ from ember_core.catalogue import built_in
 from ember_core.design.patches import apply
 from ember_core.figures import Remedy
 from ember_core.findings import named
-from ember_core.solved.gadget import Context
+from ember_core.measures.bench import TrialBench
 from ember_core.studies import answer_remedies, answer_savings
 from ember_core.studies.judging import Judged
 from ember_core.studies.trials import subject
@@ -32,15 +32,15 @@ class Promises(unittest.TestCase):
         self.offered = Counter()
 
     def graves(self, judged: Judged, severity: str) -> set[tuple[str, str]]:
-        design = judged.context.design
+        design = judged.bench.design
         return {(f.code, subject(design, f.where)) for f in judged.found if f.severity == severity and not f.lengthens}
 
     def holds(self, before: Judged, remedy: Remedy, settles: str | None, *, whole: bool) -> None:
-        changed = apply(before.context.design, remedy)
+        changed = apply(before.bench.design, remedy)
         after = Judged.of(changed, built_in())
         assert remedy.runtime is not None
         said = remedy.runtime.value
-        self.assertEqual(said, after.context.runtime_s / 3600 if changed.parts else None)
+        self.assertEqual(said, after.bench.runtime_s / 3600 if changed.parts else None)
         if whole:
             self.assertEqual(said, evaluate(changed).runtime.total.value)
         self.assertLessEqual(self.graves(after, "stop"), self.graves(before, "stop") | self.graves(before, "fix"))
@@ -49,13 +49,13 @@ class Promises(unittest.TestCase):
         for key in fresh:
             said_whole = plain(titles[key]) in plain(remedy.outcome)
             self.assertTrue(said_whole or "more like that" in remedy.outcome, (titles[key], remedy.label))
-        modes = {m.id for m, f in zip(changed.modes, after.context.usual.failures, strict=True) if f.charge >= 1}
-        for mode, failure in zip(before.context.design.modes, before.context.usual.failures, strict=True):
+        modes = {m.id for m, f in zip(changed.modes, after.bench.usual.failures, strict=True) if f.charge >= 1}
+        for mode, failure in zip(before.bench.design.modes, before.bench.usual.failures, strict=True):
             if failure.charge < 1:
                 self.assertNotIn(mode.id, modes)
         if settles is not None:
             old, new = (sum(f.code == settles for f in x.found) for x in (before, after))
-            longer = after.context.runtime_s > before.context.runtime_s
+            longer = after.bench.runtime_s > before.bench.runtime_s
             graver = {f.code for f in before.found if f.code == settles and f.severity in ("stop", "fix")}
             lighter = {f.code for f in after.found if f.code == settles and f.severity in ("stop", "fix")}
             self.assertTrue(new < old or longer or len(lighter) < len(graver), (settles, remedy.label))
@@ -63,11 +63,11 @@ class Promises(unittest.TestCase):
     def check(self, gadget: Design, *, whole: bool) -> None:
         judged = Judged.of(gadget, built_in())
         codes = {f.key: f.code for f in named(judged.found)}
-        for answer in answer_remedies(judged.context):
+        for answer in answer_remedies(judged.bench):
             self.offered[codes[answer.finding]] += 1
             self.holds(judged, answer.remedy, codes[answer.finding], whole=whole)
-        before = judged.context.runtime_s
-        for saving in answer_savings(judged.context):
+        before = judged.bench.runtime_s
+        for saving in answer_savings(judged.bench):
             self.offered[saving.code] += 1
             self.holds(judged, saving.remedy, None, whole=whole)
             self.assertGreater(saving.runtime.value or 0, before / 3600)
@@ -88,10 +88,10 @@ class Promises(unittest.TestCase):
         pairs = {"indicator-lamp": "dark-in-sleep", "always-on": "cut-in-sleep", "accidental-wakes": "lock", "divider-drain": "gate-divider"}  # fmt: skip
         met = 0
         for gadget in [*(read_design(p.read_bytes()) for p in DEMO), *(random_design(s) for s in range(60))]:
-            context = Context(gadget, built_in())
-            codes = {f.key: f.code for f in named(Judged(context).found)}
-            wanted = [(codes[a.finding], a.remedy) for a in answer_remedies(context) if codes[a.finding] in pairs]
-            savings = answer_savings(context) if wanted else []
+            bench = TrialBench(gadget, built_in())
+            codes = {f.key: f.code for f in named(Judged(bench).found)}
+            wanted = [(codes[a.finding], a.remedy) for a in answer_remedies(bench) if codes[a.finding] in pairs]
+            savings = answer_savings(bench) if wanted else []
             for code, remedy in wanted:
                 same = [s for s in savings if s.remedy.patch == remedy.patch]
                 for saving in same:

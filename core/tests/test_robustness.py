@@ -13,7 +13,7 @@ from ember_core import DocumentError, build_design, evaluate
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply
 from ember_core.figures import as_json
-from ember_core.solved.gadget import Context
+from ember_core.measures.bench import TrialBench
 from ember_core.studies import answer_remedies
 
 DEMO = sorted((Path(__file__).resolve().parents[2] / "demo").glob("*.json"))
@@ -58,7 +58,7 @@ class Absurd(unittest.TestCase):
                 result = evaluate(gadget)
                 json.loads(as_json(result), parse_constant=self.fail)
                 if accepted % 8 == 0:
-                    for answer in answer_remedies(Context(gadget, built_in())):
+                    for answer in answer_remedies(TrialBench(gadget, built_in())):
                         apply(gadget, answer.remedy)
         self.assertGreater(accepted, 80)
         self.assertGreater(refused, 20)

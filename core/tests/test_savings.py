@@ -9,7 +9,7 @@ from typing import Any
 from ember_core import Design, DocumentError, evaluate, read_design
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply
-from ember_core.solved.gadget import Context
+from ember_core.measures.bench import TrialBench
 from ember_core.studies import Saving, answer_savings, stack_savings
 
 from .gadgets import LINEAR, design, part, state, use
@@ -18,7 +18,7 @@ DEMO = sorted((Path(__file__).resolve().parents[2] / "demo").glob("*.json"))
 
 
 def savings(gadget: Design) -> list[Saving]:
-    return answer_savings(Context(gadget, built_in()))
+    return answer_savings(TrialBench(gadget, built_in()))
 
 
 def codes(gadget: Design) -> set[str]:
@@ -49,11 +49,11 @@ class Demos(unittest.TestCase):
         for path in DEMO:
             with self.subTest(path.name):
                 gadget = read_design(path.read_bytes())
-                context = Context(gadget, built_in())
-                found = answer_savings(context)
+                bench = TrialBench(gadget, built_in())
+                found = answer_savings(bench)
                 if not found:
                     continue
-                stack = stack_savings(context, [s.key for s in found])
+                stack = stack_savings(bench, [s.key for s in found])
                 after = evaluate(apply(gadget, stack.remedy)).runtime.total.value
                 self.assertEqual(after, stack.runtime.value)
                 self.assertEqual(after, [s.stacked.value for s in found if s.stacked][-1])
@@ -140,7 +140,7 @@ class Levers(unittest.TestCase):
 
     def test_an_unknown_lever_is_refused_by_name(self) -> None:
         with self.assertRaises(DocumentError) as caught:
-            stack_savings(Context(design(), built_in()), ["made-up:1"])
+            stack_savings(TrialBench(design(), built_in()), ["made-up:1"])
         self.assertIn("made-up:1", caught.exception.problems[0].message)
 
     def test_nothing_drawn_nothing_saved(self) -> None:

@@ -77,7 +77,7 @@ class Holding(unittest.TestCase):
             before, remedy(replace("/parts/0/states/0/draw/current_a", {"typical": 5e-4, "least": 5e-4, "most": 5e-4}))
         )
         assert held and held.remedy.runtime
-        self.assertEqual(held.remedy.runtime.value, held.after.context.runtime_s / 3600)
+        self.assertEqual(held.remedy.runtime.value, held.after.bench.runtime_s / 3600)
         self.assertIn("The runtime is then", held.remedy.outcome)
         same = hold(before, remedy(replace("/name", "Another name")))
         assert same

@@ -12,7 +12,7 @@ from ember_core import Design
 from ember_core.catalogue import built_in
 from ember_core.findings import awake, battery, heat
 from ember_core.findings.draw import _efficient
-from ember_core.solved.gadget import Context
+from ember_core.measures.bench import TrialBench
 from ember_core.solved.warmth import Warmth, contents_g, find_warmth
 
 from .gadgets import LINEAR, cell, design, part, seen, state, use
@@ -22,7 +22,7 @@ BRIEF = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25}
 
 
 def warmth(gadget: Design) -> Warmth:
-    return find_warmth(Context(gadget, built_in()).usual, 0)
+    return find_warmth(TrialBench(gadget, built_in()).usual, 0)
 
 
 class Masses(unittest.TestCase):
@@ -50,8 +50,8 @@ class Powers(unittest.TestCase):
         return design(parts=[chip], supply=STRAIGHT, day=day, battery={"cell": cell(), "wiring_ohm": 0})
 
     def test_a_mode_burns_what_its_cell_gives(self) -> None:
-        context = Context(self.lamp(1), built_in())
-        volts = float(context.usual.pack.open_circuit_v[context.middle])
+        bench = TrialBench(self.lamp(1), built_in())
+        volts = float(bench.usual.pack.open_circuit_v[bench.middle])
         np.testing.assert_allclose(warmth(self.lamp(1)).mode_w, [volts * 1e-3, volts * 0.5], rtol=1e-6)
 
     def test_what_is_felt_at_the_end_of_a_stretch(self) -> None:
@@ -91,10 +91,10 @@ class Powers(unittest.TestCase):
         gadget = design(
             parts=parts, modes=modes, supply=STRAIGHT, battery={"cell": cell(capacity_ah=4), "wiring_ohm": 0}
         )
-        context = Context(gadget, built_in())
-        self.assertEqual([heat._hottest(context, m)[0] for m in (0, 1)], ["small", "large"])
-        volts = float(context.usual.typical.terminal_v[1, context.middle])
-        self.assertAlmostEqual(heat._hottest(context, 1)[1], 0.8 * volts, places=6)
+        bench = TrialBench(gadget, built_in())
+        self.assertEqual([heat._hottest(bench, m)[0] for m in (0, 1)], ["small", "large"])
+        volts = float(bench.usual.typical.terminal_v[1, bench.middle])
+        self.assertAlmostEqual(heat._hottest(bench, 1)[1], 0.8 * volts, places=6)
 
 
 class Words(unittest.TestCase):
@@ -105,10 +105,10 @@ class Words(unittest.TestCase):
             supply=STRAIGHT,
             battery={"cell": cell(capacity_ah=0.2, resistance_ohm=2.4, discharge_max_a=1), "wiring_ohm": 0},
         )
-        context = Context(gadget, built_in())
-        _, charge = context.usual.ending
+        bench = TrialBench(gadget, built_in())
+        _, charge = bench.usual.ending
         self.assertGreater(charge, battery.STRANDED)
-        got = context.usual.pack.capacity_ah * (1 - charge) * 1000
+        got = bench.usual.pack.capacity_ah * (1 - charge) * 1000
         sentence = seen(gadget, "small-cell")[0].sentence
         self.assertIn(f"{got:.3g}", sentence)
 
@@ -124,7 +124,7 @@ class Words(unittest.TestCase):
         chip = part("chip", state("on", 1e-3))
         modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "on"), use("light", "lit")]}]
         gadget = design(parts=[chip, led], modes=modes, day={"rest": "asleep"})
-        patch = {op.path: op.value for op in _efficient(Context(gadget, built_in()), 1, 0.25).patch}  # type: ignore[union-attr]
+        patch = {op.path: op.value for op in _efficient(TrialBench(gadget, built_in()), 1, 0.25).patch}  # type: ignore[union-attr]
         draws: list[Any] = [patch[f"/parts/1/states/{k}/draw"] for k in range(4)]
         self.assertEqual(draws[0]["current_a"]["typical"], 0.005)
         self.assertEqual(draws[1]["resistance_ohm"]["typical"], 400)
@@ -148,5 +148,5 @@ class Words(unittest.TestCase):
     def test_a_state_s_price_at_the_battery(self) -> None:
         """Straight from the battery a state costs what it draws, times how many there are."""
         chip = part("chip", state("sleep", 1e-3), state("active", 0.1), quantity=3)
-        context = Context(design(parts=[chip], supply=STRAIGHT, battery={"cell": cell(), "wiring_ohm": 0}), built_in())
-        self.assertAlmostEqual(awake._state_battery_a(context, 0, 0, "active"), 0.3, places=4)
+        bench = TrialBench(design(parts=[chip], supply=STRAIGHT, battery={"cell": cell(), "wiring_ohm": 0}), built_in())
+        self.assertAlmostEqual(awake._state_battery_a(bench, 0, 0, "active"), 0.3, places=4)

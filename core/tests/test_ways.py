@@ -25,9 +25,9 @@ from ember_core.findings.heat import _slower
 from ember_core.findings.sleep import _hard_switches, _waking_controllers, _ways_to_wake
 from ember_core.findings.supply import _later_dropout, _stronger
 from ember_core.load.day import longest_s, mode_shares
+from ember_core.measures.bench import TrialBench
 from ember_core.runtime.run import rerun, run
 from ember_core.runtime.uncertainty import OUTER_DECILE
-from ember_core.solved.gadget import Context
 
 from .gadgets import LINEAR, cell, design, part, seen, state, use
 from .test_stages import BOOST, USB
@@ -37,14 +37,14 @@ STRAIGHT = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "batt
 WIRE = {"type": "series", "id": "w", "name": "Wire", "input": "battery", "role": "wire", "resistance_ohm": 0.05, "limit_a": 0.05}  # fmt: skip
 
 
-def context(gadget: Design) -> Context:
-    return Context(gadget, built_in())
+def bench(gadget: Design) -> TrialBench:
+    return TrialBench(gadget, built_in())
 
 
 class Stages(unittest.TestCase):
     def test_a_later_dropout_is_a_linear_one_with_less_or_a_buck_boost(self) -> None:
         gadget = design(supply={"stages": [LINEAR | {"dropout_v": 0.9}], "rails": MAIN})
-        made = [apply(gadget, w).supply.stages[0] for w in _later_dropout(context(gadget), 0)]
+        made = [apply(gadget, w).supply.stages[0] for w in _later_dropout(bench(gadget), 0)]
         self.assertTrue(made)
         for stage in made:
             if isinstance(stage, LinearStage):
@@ -53,12 +53,12 @@ class Stages(unittest.TestCase):
                 assert isinstance(stage, SwitchingStage)
                 self.assertEqual(stage.topology, "buck-boost")
         tight = design(supply={"stages": [LINEAR | {"dropout_v": 0.001}], "rails": MAIN})
-        for way in _later_dropout(context(tight), 0):
+        for way in _later_dropout(bench(tight), 0):
             self.assertIsInstance(apply(tight, way).supply.stages[0], SwitchingStage)
 
     def test_a_stronger_one_is_of_the_same_kind_and_just_strong_enough(self) -> None:
         gadget = design(supply={"stages": [WIRE | {"role": "switch"}, LINEAR | {"input": "w"}], "rails": MAIN})
-        found = context(gadget)
+        found = bench(gadget)
         s = next(i for i, x in enumerate(found.usual.tree.stages) if x.id == "w")
         ways = list(_stronger(found, s, 0.3))
         self.assertTrue(ways)
@@ -76,14 +76,14 @@ class Stages(unittest.TestCase):
     def test_what_cuts_its_output_off(self) -> None:
         rails = [{"id": "main", "name": "Main", "feed": "boost"}]
         gadget = design(supply={"stages": [BOOST | {"id": "boost"}], "rails": rails})
-        made = [apply(gadget, w).supply.stages[0] for w in _disconnecting(context(gadget), 0)]
+        made = [apply(gadget, w).supply.stages[0] for w in _disconnecting(bench(gadget), 0)]
         self.assertTrue(made)
         self.assertTrue(all(isinstance(s, SwitchingStage) and s.topology == "boost" and s.disconnects for s in made))
 
     def test_a_hard_switch_takes_over_all_that_hung_on_the_battery_and_nothing_else(self) -> None:
         rails = [{"id": "main", "name": "Main", "feed": "reg"}, {"id": "raw", "name": "Raw", "feed": "battery"}]
         gadget = design(supply={"stages": [LINEAR], "rails": rails})
-        for way in _hard_switches(context(gadget)):
+        for way in _hard_switches(bench(gadget)):
             supply = apply(gadget, way).supply
             self.assertEqual(supply.stages[1].input, "battery")
             self.assertEqual(supply.stages[0].input, supply.stages[1].id)
@@ -125,7 +125,7 @@ class Waking(unittest.TestCase):
 
     def test_the_calmest_state_that_can_be_ended(self) -> None:
         gadget = self.gadget()
-        first = next(iter(_ways_to_wake(context(gadget), 0, 0, "deep sleep")))
+        first = next(iter(_ways_to_wake(bench(gadget), 0, 0, "deep sleep")))
         self.assertEqual(apply(gadget, first).modes[0].uses[0].state, "light sleep")
 
     def test_another_controller_has_the_same_states_and_stands_the_voltage(self) -> None:
@@ -133,13 +133,13 @@ class Waking(unittest.TestCase):
         own = part("chip", *(state(s, 1e-3) for s in states), kind="controller", wakes=[{"state": "active", "by": ["timer"]}])  # fmt: skip
         for volts in (1.8, 3.3, 5.0):
             gadget = self.gadget(volts, parts=[own], battery={"cell": cell(chemistry="lithium-ion"), "series": 2, "wiring_ohm": 0})  # fmt: skip
-            for way in _waking_controllers(context(gadget), 0, 0, "deep sleep"):
+            for way in _waking_controllers(bench(gadget), 0, 0, "deep sleep"):
                 new = apply(gadget, way).parts[0]
                 self.assertLessEqual(set(states), {s.name for s in new.states})
                 self.assertLessEqual(new.supply_min_v or 0, volts * 1.001)
                 self.assertGreaterEqual(new.supply_max_v or 100, volts)
                 self.assertEqual((new.id, new.rail), ("chip", "main"))
-        self.assertFalse(list(_waking_controllers(context(self.gadget()), 0, 0, "deep sleep")))  # none naps
+        self.assertFalse(list(_waking_controllers(bench(self.gadget()), 0, 0, "deep sleep")))  # none naps
 
 
 class Cells(unittest.TestCase):
@@ -148,7 +148,7 @@ class Cells(unittest.TestCase):
         for series, kind in ((1, "lithium-ion"), (2, "alkaline"), (3, "alkaline")):
             gadget = design(parts=[chip], supply=STRAIGHT, battery={"cell": cell(chemistry=kind, cutoff_v=0.8, capacity_ah=0.1, discharge_max_a=0.05, resistance_ohm=0.5), "series": series, "wiring_ohm": 0})  # fmt: skip
             wanted = series * resting_v(gadget.battery.cell, 0.5)
-            ways = list(_stronger_cells(context(gadget), 0.3))
+            ways = list(_stronger_cells(bench(gadget), 0.3))
             self.assertTrue(ways)
             for way in ways:
                 after = apply(gadget, way).battery
@@ -246,7 +246,7 @@ class Charge(unittest.TestCase):
     def test_slower_by_larger_resistors_the_most_current_first(self) -> None:
         charger = {"name": "C", "programming_v": 1000, "programming_ohm": 1000, "theta_c_per_w": 5}
         gadget = design(charger=charger, battery={"cell": cell(capacity_ah=3, charge_max_a=3), "wiring_ohm": 0})
-        found = context(gadget)
+        found = bench(gadget)
         ohms = [float(str(w.patch[0].value)) for w in _slower(found, 12.0)]  # type: ignore[union-attr]
         self.assertEqual(len(ohms), 3)
         self.assertEqual(ohms, sorted(ohms))
@@ -273,7 +273,7 @@ class Gaps(unittest.TestCase):
     def test_the_c_rate_is_that_of_one_cell(self) -> None:
         """0.5 A into two cells of 1 Ah side by side are 0.25 C."""
         charger = {"name": "C", "programming_v": 1000, "programming_ohm": 2000, "theta_c_per_w": 5}
-        found = context(design(charger=charger, battery={"cell": cell(), "parallel": 2, "wiring_ohm": 0})).charge
+        found = bench(design(charger=charger, battery={"cell": cell(), "parallel": 2, "wiring_ohm": 0})).charge
         assert found
         self.assertAlmostEqual(found.c_rate, 0.25)
 
@@ -305,7 +305,7 @@ class More(unittest.TestCase):
             board = part("board", state("deep sleep", 5e-3), state("active", 0.1), kind="controller")
             gadget = design(parts=[board], modes=[{"id": "asleep", "name": "Asleep", "uses": [use("board", "deep sleep")]},
                             {"id": "awake", "name": "Awake", "uses": [use("board", "active")]}], supply={"stages": [LINEAR | {"output_v": volts}], "rails": MAIN})  # fmt: skip
-            for way in _barer_boards(context(gadget), 0, "deep sleep"):
+            for way in _barer_boards(bench(gadget), 0, "deep sleep"):
                 new = apply(gadget, way).parts[0]
                 resting = next(x for x in new.states if x.name == "deep sleep")
                 self.assertLess(resting.draw.current_a.typical, 5e-4)  # type: ignore[union-attr]

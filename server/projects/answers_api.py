@@ -19,7 +19,7 @@ from ember_core.calculators.divider import DividerAnswer, DividerTask, design_di
 from ember_core.calculators.led import LampAnswer, LampTask, design_lamp
 from ember_core.design.merging import Merged, merge
 from ember_core.imports.discharge import LARGEST_BYTES, read_discharge
-from ember_core.solved.gadget import Context
+from ember_core.measures.bench import TrialBench
 from ember_core.studies import (
     CellChoice,
     DayTrace,
@@ -54,7 +54,7 @@ def ask_about_rail(request: HttpRequest, rail_id: str) -> RailAnswers:
     position = next((i for i, r in enumerate(design.supply.rails) if r.id == rail_id), None)
     if position is None:
         raise not_found("rail of this design")
-    return answer_rail(Context(design, catalogue_for(request.user)), position)  # type: ignore[arg-type]
+    return answer_rail(TrialBench(design, catalogue_for(request.user)), position)  # type: ignore[arg-type]
 
 
 @router.post("/answers/cells", response=list[CellChoice], openapi_extra=DESIGN_BODY)
@@ -116,8 +116,8 @@ def ask_for_stack(request: HttpRequest, picked: Query[StackQuery]) -> Stack:
     return stack_savings(_asked(request), picked.key)
 
 
-def _asked(request: HttpRequest) -> Context:
-    return Context(read_design(request.body), catalogue_for(request.user))  # type: ignore[arg-type]
+def _asked(request: HttpRequest) -> TrialBench:
+    return TrialBench(read_design(request.body), catalogue_for(request.user))  # type: ignore[arg-type]
 
 
 class Versions(Schema):

@@ -6,11 +6,11 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 
 from ..figures import SEVERITIES, Finding
-from ..solved.gadget import Context
+from ..measures.bench import TrialBench
 from . import awake, bank, battery, charging, draw, feeds, fit, heat, newer, peaks, sleep, supply
 from .found import Found
 
-Check = Callable[[Context], Iterator[Found]]
+Check = Callable[[TrialBench], Iterator[Found]]
 
 CHECKS: tuple[Check, ...] = (
     draw.capacity_against_current,
@@ -75,9 +75,9 @@ CHECKS: tuple[Check, ...] = (
 __all__ = ["CHECKS", "Found", "find", "named"]
 
 
-def find(context: Context) -> list[Found]:
+def find(bench: TrialBench) -> list[Found]:
     """All findings of a design, the gravest first, otherwise in the order of the checks."""
-    found = [finding for check in CHECKS for finding in check(context)]
+    found = [finding for check in CHECKS for finding in check(bench)]
     return sorted(found, key=lambda f: SEVERITIES.index(f.severity))
 
 

@@ -9,8 +9,8 @@ from ..design.patches import replace
 from ..figures import Remedy
 from ..load.day import SECONDS_PER_DAY
 from ..load.operating_points import part_current
+from ..measures.bench import TrialBench
 from ..quantities import show
-from ..solved.gadget import Context
 from .found import Found
 
 AWAKE_SHARE, AWAKE_A, AWAKE_S = 0.3, 0.04, 1.0
@@ -24,11 +24,11 @@ LOOP_LEFT = 0.02
 PROTECTED = ("lithium-ion", "lithium-iron-phosphate")
 
 
-def seconds_awake(context: Context) -> Iterator[Found]:
+def seconds_awake(bench: TrialBench) -> Iterator[Found]:
     """A few seconds awake at a large current, some times an hour, are weeks of life: in wakes and in short events."""
-    day = context.design.day
+    day = bench.design.day
     events = [
-        (f"/day/wakes/{i}/awake_s", w.name, w.mode, w.awake_s, context.wakes_a_day[i], f"every {show(w.every_s, 's')}")
+        (f"/day/wakes/{i}/awake_s", w.name, w.mode, w.awake_s, bench.wakes_a_day[i], f"every {show(w.every_s, 's')}")
         for i, w in enumerate(day.wakes)
     ]
     events += [
@@ -37,8 +37,8 @@ def seconds_awake(context: Context) -> Iterator[Found]:
         if s.seconds <= SHORT_EVENT_S and s.why != "accident"
     ]
     for where, name, mode, seconds, often, how_often in events:
-        amps = context.mode_a(mode)
-        share = context.charge_share(mode, seconds * often)
+        amps = bench.mode_a(mode)
+        share = bench.charge_share(mode, seconds * often)
         if seconds < AWAKE_S or amps < AWAKE_A or share < AWAKE_SHARE:
             continue
         half = float(f"{seconds / 2:.6g}")
@@ -58,12 +58,12 @@ def seconds_awake(context: Context) -> Iterator[Found]:
         )
 
 
-def short_interval(context: Context) -> Iterator[Found]:
+def short_interval(bench: TrialBench) -> Iterator[Found]:
     """An interval of a minute or two empties a cell in days; latency is what a longer one costs."""
-    goal = context.design.brief.goal_h
-    for i, wake in enumerate(context.design.day.wakes):
-        share = context.charge_share(wake.mode, wake.awake_s * context.wakes_a_day[i])
-        if wake.every_s > OFTEN_S or share < OFTEN_SHARE or goal is None or context.runtime_s / 3600 >= goal:
+    goal = bench.design.brief.goal_h
+    for i, wake in enumerate(bench.design.day.wakes):
+        share = bench.charge_share(wake.mode, wake.awake_s * bench.wakes_a_day[i])
+        if wake.every_s > OFTEN_S or share < OFTEN_SHARE or goal is None or bench.runtime_s / 3600 >= goal:
             continue
         way = Remedy(
             label=f"{wake.name}: every {show(ENOUGH_S, 's')}", patch=[replace(f"/day/wakes/{i}/every_s", ENOUGH_S)]
@@ -83,19 +83,19 @@ def short_interval(context: Context) -> Iterator[Found]:
         )
 
 
-def boot_or_sleep(context: Context) -> Iterator[Found]:
+def boot_or_sleep(bench: TrialBench) -> Iterator[Found]:
     """Booting each time against sleeping in between: where they break even."""
-    day = context.design.day
+    day = bench.design.day
     lists: list[tuple[str, list[Session | Wake]]] = [("sessions", [*day.sessions]), ("wakes", [*day.wakes])]
     for key, events in lists:
         for i, event in enumerate(events):
             if event.before is None or event.before.seconds < BOOT_S:
                 continue
-            often = event.per_day if isinstance(event, Session) else context.wakes_a_day[i]
-            share = context.charge_share(event.before.mode, event.before.seconds * often)
+            often = event.per_day if isinstance(event, Session) else bench.wakes_a_day[i]
+            share = bench.charge_share(event.before.mode, event.before.seconds * often)
             if share < BOOT_SHARE or often <= 0:
                 continue
-            even = _break_even_s(context, context.mode_a(event.before.mode) * event.before.seconds)
+            even = _break_even_s(bench, bench.mode_a(event.before.mode) * event.before.seconds)
             gap = SECONDS_PER_DAY / often
             calm = even is not None and gap < even[0]
             where = f"/day/{key}/{i}/before"
@@ -125,38 +125,38 @@ def boot_or_sleep(context: Context) -> Iterator[Found]:
             )
 
 
-def _break_even_s(context: Context, boot_as: float) -> tuple[float, str, float] | None:
+def _break_even_s(bench: TrialBench, boot_as: float) -> tuple[float, str, float] | None:
     """(time [s] through which sleeping takes as much charge as one boot, the state, its current [A]) of the controller's
     calmest state in which something can wake it."""
     best: tuple[float, str, float] | None = None
-    for p, part in enumerate(context.design.parts):
+    for p, part in enumerate(bench.design.parts):
         if part.kind != "controller":
             continue
         able = {w.state for w in part.wakes}
-        r = context.usual.rail_of[p]
+        r = bench.usual.rail_of[p]
         for state in part.states:
-            amps = _state_battery_a(context, p, r, state.name)
+            amps = _state_battery_a(bench, p, r, state.name)
             if (state.name in able or not able) and amps > 0 and (best is None or boot_as / amps > best[0]):
                 best = (boot_as / amps, state.name, amps)
     return best
 
 
-def _state_battery_a(context: Context, p: int, rail: int, name: str) -> float:
+def _state_battery_a(bench: TrialBench, p: int, rail: int, name: str) -> float:
     """What a part's state would take from the battery while the gadget rests [A]."""
-    part = context.design.parts[p]
+    part = bench.design.parts[p]
     state = next(s for s in part.states if s.name == name)
-    k = next(i for i, m in enumerate(context.usual.moments) if m.mode == context.rest)
-    volts = float(context.usual.typical.rail_v[rail, k, context.middle]) or 3.3
-    gain = float(context.usual.gains[rail, k, context.middle]) or 1.0
+    k = next(i for i, m in enumerate(bench.usual.moments) if m.mode == bench.rest)
+    volts = float(bench.usual.typical.rail_v[rail, k, bench.middle]) or 3.3
+    gain = float(bench.usual.gains[rail, k, bench.middle]) or 1.0
     return part_current(state, volts) * part.quantity * gain
 
 
-def accidents(context: Context) -> Iterator[Found]:
+def accidents(bench: TrialBench) -> Iterator[Found]:
     """Accidental presses: a lock gesture is a battery feature."""
-    for i, session in enumerate(context.design.day.sessions):
+    for i, session in enumerate(bench.design.day.sessions):
         if session.why != "accident":
             continue
-        share = sum(context.charge_share(s.mode, s.seconds * session.per_day) for s in session.stretches)
+        share = sum(bench.charge_share(s.mode, s.seconds * session.per_day) for s in session.stretches)
         if share < ACCIDENT_SHARE:
             continue
         fewer = float(f"{session.per_day * LOCKED:.6g}")
@@ -180,14 +180,14 @@ def times(count: float) -> str:
     return "Once" if count == 1 else f"{count:g} times"
 
 
-def unsaved(context: Context) -> Iterator[Found]:
+def unsaved(bench: TrialBench) -> Iterator[Found]:
     """State is saved often enough that a dead cell loses nothing."""
-    design, day, state = context.design, context.design.day, context.usual
+    design, day, state = bench.design, bench.design.day, bench.usual
     keeps = {p.id for p in design.parts if p.kind in ("storage", "sensor")}
     if day.saved_every_s is not None:
         return
     longest = max(
-        (s for s in day.sessions if s.why == "planned" and s.seconds >= UNSAVED_S and _uses(context, s.mode, keeps)),
+        (s for s in day.sessions if s.why == "planned" and s.seconds >= UNSAVED_S and _uses(bench, s.mode, keeps)),
         key=lambda s: s.seconds, default=None,
     )  # fmt: skip
     mode, charge = state.ending
@@ -209,28 +209,28 @@ def unsaved(context: Context) -> Iterator[Found]:
     )
 
 
-def _uses(context: Context, mode: str, parts: set[str]) -> bool:
-    return any(u.part in parts for m in context.design.modes if m.id == mode for u in m.uses)
+def _uses(bench: TrialBench, mode: str, parts: set[str]) -> bool:
+    return any(u.part in parts for m in bench.design.modes if m.id == mode for u in m.uses)
 
 
-def restart_loop(context: Context) -> Iterator[Found]:
+def restart_loop(bench: TrialBench) -> Iterator[Found]:
     """After a brown-out the voltage recovers, the controller starts anew and fails again, until the cell is flat."""
-    state, design = context.usual, context.design
+    state, design = bench.usual, bench.design
     mode, charge = state.ending
-    if mode < 0 or mode == context.rest or charge >= 1 or charge < LOOP_LEFT or state.charge_seconds > state.lasting_s:
+    if mode < 0 or mode == bench.rest or charge >= 1 or charge < LOOP_LEFT or state.charge_seconds > state.lasting_s:
         return
     failure = state.failures[mode]
     if failure.reason not in ("supply", "input", "start", "collapse", "cutoff", "limit"):
         return
     if failure.reason == "cutoff" and design.battery.cell.chemistry in PROTECTED:
         return  # its protection cuts it off, and it stays off
-    resting = state.failures[context.rest].charge
+    resting = state.failures[bench.rest].charge
     if resting >= charge - 0.01 or not any(p.kind == "controller" for p in design.parts):
         return
-    rest_a = context.rest_a + state.pack.self_discharge_a
+    rest_a = bench.rest_a + state.pack.self_discharge_a
     lost = (charge - resting) * state.pack.capacity_ah
     volts = state.at(charge, state.pack.open_circuit_v)
-    asleep = f", which would have been {show(lost / rest_a, 'h')} asleep" if rest_a > 0 and context.sleeps else ""
+    asleep = f", which would have been {show(lost / rest_a, 'h')} asleep" if rest_a > 0 and bench.sleeps else ""
     yield Found(
         code="restart-loop",
         severity="watch",

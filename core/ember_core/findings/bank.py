@@ -7,9 +7,9 @@ from collections.abc import Iterator
 from ..design import CurrentDraw, CurrentRange, Phase, State, Use
 from ..design.patches import add, fresh_id, replace
 from ..figures import PatchOperation, Remedy
+from ..measures.bench import TrialBench
 from ..quantities import show
 from ..solved.capacity import capacity_steps
-from ..solved.gadget import Context
 from .found import Found
 
 LITTLE_LEFT = 0.6  # of the rated capacity
@@ -19,9 +19,9 @@ PULSE_ABOVE = 1.2
 MOST_PARTS = 1000
 
 
-def rated_at_cell_voltage(context: Context) -> Iterator[Found]:
+def rated_at_cell_voltage(bench: TrialBench) -> Iterator[Found]:
     """A power bank's rated capacity is at the voltage of its cells, not at its output."""
-    cell, pack = context.design.battery.cell, context.usual.pack
+    cell, pack = bench.design.battery.cell, bench.usual.pack
     if cell.bank is None:
         return
     share = next(s.left for s in pack.shares if s.key == "bank")
@@ -38,9 +38,9 @@ def rated_at_cell_voltage(context: Context) -> Iterator[Found]:
     )
 
 
-def bank_switches_off(context: Context) -> Iterator[Found]:
+def bank_switches_off(bench: TrialBench) -> Iterator[Found]:
     """Below its least load a power bank switches itself off, and the sleeping gadget never wakes."""
-    design, off = context.design, context.usual.bank_off
+    design, off = bench.design, bench.usual.bank_off
     bank = design.battery.cell.bank
     if bank is not None and off is not None:
         least_a = bank.least_a * design.battery.parallel
@@ -55,14 +55,14 @@ def bank_switches_off(context: Context) -> Iterator[Found]:
                 f"{show(bank.off_after_s, 's')} below {show(least_a, 'A')}: the gadget is dead after {show(off.seconds, 's')}, whatever is left. "
                 "Pulses keep it on; or use a bank with a trickle mode, or a cell of its own."
             ),
-            ways=lambda: [_keep_alive(context, off.mode, least_a, bank.off_after_s)],
+            ways=lambda: [_keep_alive(bench, off.mode, least_a, bank.off_after_s)],
         )
     for s, source in enumerate(design.supply.sources):
         for m, mode in enumerate(design.modes):
             if source.id not in mode.plugged or source.least_a <= 0:
                 continue
-            rows = [k for k, x in enumerate(context.usual.moments) if x.mode == m]
-            asked = max(float(context.usual.typical.other_a[s, k, context.middle]) for k in rows)
+            rows = [k for k, x in enumerate(bench.usual.moments) if x.mode == m]
+            asked = max(float(bench.usual.typical.other_a[s, k, bench.middle]) for k in rows)
             if asked < source.least_a:
                 yield Found(
                     code="source-switches-off",
@@ -78,9 +78,9 @@ def bank_switches_off(context: Context) -> Iterator[Found]:
                 break
 
 
-def _keep_alive(context: Context, m: int, least_a: float, after_s: float) -> Remedy | None:
+def _keep_alive(bench: TrialBench, m: int, least_a: float, after_s: float) -> Remedy | None:
     """A load that draws enough in short pulses, on a rail that hangs on the battery."""
-    design = context.design
+    design = bench.design
     if len(design.parts) >= MOST_PARTS:
         return None
     name = fresh_id("keep-alive", {p.id for p in design.parts})
@@ -101,9 +101,9 @@ def _keep_alive(context: Context, m: int, least_a: float, after_s: float) -> Rem
     return Remedy(label="Keep it awake with pulses", patch=patch)
 
 
-def salvaged(context: Context) -> Iterator[Found]:
+def salvaged(bench: TrialBench) -> Iterator[Found]:
     """Used cells are measured first, and never mixed."""
-    battery = context.design.battery
+    battery = bench.design.battery
     cell = battery.cell
     if cell.condition == "salvaged" and cell.measured_ah is None:
         yield Found(
@@ -113,7 +113,7 @@ def salvaged(context: Context) -> Iterator[Found]:
             where="/battery/cell/measured_ah",
             title="Nobody knows what the used cell still holds",
             sentence=(
-                f"{cell.name} is reckoned with {show(context.usual.pack.capacity_ah, 'Ah')} of its {show(context.usual.pack.printed_ah, 'Ah')}: a "
+                f"{cell.name} is reckoned with {show(bench.usual.pack.capacity_ah, 'Ah')} of its {show(bench.usual.pack.printed_ah, 'Ah')}: a "
                 "guess. Discharge it once, at half its capacity per hour, and measure the charge and the resistance; leave "
                 "it if it gets warm, is below 2.5 V, or has lost more than a third."
             ),
@@ -134,12 +134,12 @@ def salvaged(context: Context) -> Iterator[Found]:
         )
 
 
-def capacity_lost(context: Context) -> Iterator[Found]:
+def capacity_lost(bench: TrialBench) -> Iterator[Found]:
     """Of what is rated, much less arrives; the largest loss is named."""
-    state = context.usual
-    if context.mean_a <= 0 or not 0 < state.charge_seconds <= state.lasting_s:
+    state = bench.usual
+    if bench.mean_a <= 0 or not 0 < state.charge_seconds <= state.lasting_s:
         return
-    steps = capacity_steps(context)
+    steps = capacity_steps(bench)
     rated, usable = steps[0].charge.value or 0.0, steps[-1].charge.value or 0.0
     lost = [s for s in steps if s.lost]
     if usable >= LITTLE_LEFT * rated or not lost:

@@ -12,10 +12,10 @@ from ..battery.pack import resting_v, usual_share
 from ..design import Battery, Cell, CellCurve
 from ..design.patches import replace
 from ..figures import PatchOperation, Remedy
+from ..measures.bench import TrialBench
 from ..measures.edits import pack_patch
 from ..quantities import show
 from ..runtime.ends import SECONDS_PER_YEAR
-from ..solved.gadget import Context
 from .found import Found
 
 STRANDED = 0.35
@@ -26,13 +26,13 @@ FILM_BELOW_A, FILM_PEAK_A = 2e-5, 5e-3
 MOST_WAYS = 4
 
 
-def current_too_high(context: Context) -> Iterator[Found]:
+def current_too_high(bench: TrialBench) -> Iterator[Found]:
     """The peak is above what the cell is made for."""
-    peak, moment = context.peak_a
-    pack = context.usual.pack
+    peak, moment = bench.peak_a
+    pack = bench.usual.pack
     if peak <= pack.discharge_max_a:
         return
-    mode = context.design.modes[context.usual.moments[moment].mode].name
+    mode = bench.design.modes[bench.usual.moments[moment].mode].name
     yield Found(
         code="peak-current",
         severity="fix",
@@ -40,16 +40,16 @@ def current_too_high(context: Context) -> Iterator[Found]:
         where="/battery/cell",
         title="The peak is too much for this cell",
         sentence=(
-            f"{mode} takes up to {show(peak, 'A')} from {context.design.battery.cell.name}, which is made for "
+            f"{mode} takes up to {show(peak, 'A')} from {bench.design.battery.cell.name}, which is made for "
             f"{show(pack.discharge_max_a, 'A')} at most ({peak / pack.printed_ah:.2g} times its capacity per hour)."
         ),
-        ways=lambda: _stronger_cells(context, peak),
+        ways=lambda: _stronger_cells(bench, peak),
     )
 
 
-def peak_strands_charge(context: Context) -> Iterator[Found]:
+def peak_strands_charge(bench: TrialBench) -> Iterator[Found]:
     """The voltage under the worst moment ends the run with much of the charge still inside."""
-    state = context.usual
+    state = bench.usual
     mode, charge = state.ending
     if (
         mode < 0
@@ -59,7 +59,7 @@ def peak_strands_charge(context: Context) -> Iterator[Found]:
         return
     if charge >= 1 and state.failures[mode].reason == "supply":
         return  # its rail never gives what it needs, on any battery
-    cell, peak = context.design.battery.cell, context.peak_a[0]
+    cell, peak = bench.design.battery.cell, bench.peak_a[0]
     got = state.pack.capacity_ah * (1 - charge)
     resistance = state.at(charge, state.pack.steady_ohm)
     if state.failures[mode].reason == "kinetics":
@@ -75,20 +75,20 @@ def peak_strands_charge(context: Context) -> Iterator[Found]:
         title="A small cell cannot give big currents",
         sentence=(
             f"{cell.name} is rated {show(state.pack.printed_ah, 'Ah')}; here it gives {show(got, 'Ah')}: "
-            f"{context.design.modes[mode].name} {how}, with {show(charge, 'share')} of the charge left."
+            f"{bench.design.modes[mode].name} {how}, with {show(charge, 'share')} of the charge left."
         ),
-        ways=lambda: _stronger_cells(context, peak),
+        ways=lambda: _stronger_cells(bench, peak),
     )
 
 
-def _stronger_cells(context: Context, peak_a: float) -> Iterator[Remedy]:
+def _stronger_cells(bench: TrialBench, peak_a: float) -> Iterator[Remedy]:
     """The smallest catalogue cells (or some in series) for the same voltage window that can give the peak and last
     longer."""
-    battery = context.design.battery
+    battery = bench.design.battery
     wanted = battery.series * resting_v(battery.cell, 0.5)
     options: list[tuple[float, str, Battery]] = []
-    for cell in context.catalogue.cells:
-        if context.design.charger and not CHEMISTRIES[cell.chemistry].rechargeable:
+    for cell in bench.catalogue.cells:
+        if bench.design.charger and not CHEMISTRIES[cell.chemistry].rechargeable:
             continue
         for series in (1, 2, 3):
             volts = series * resting_v(cell, 0.5)
@@ -100,14 +100,14 @@ def _stronger_cells(context: Context, peak_a: float) -> Iterator[Remedy]:
         Remedy(label=f"Use {b.series} × {name}" if b.series > 1 else f"Use {name}", patch=pack_patch(battery, b))
         for _, name, b in sorted(options, key=lambda o: (o[0], o[1], o[2].series))
     )
-    longer = (w for w in ways if context.after(w.patch).seconds > context.usual.seconds)
+    longer = (w for w in ways if bench.after(w.patch).seconds > bench.usual.seconds)
     yield from islice(longer, MOST_WAYS)
 
 
-def shelf_life(context: Context) -> Iterator[Found]:
+def shelf_life(bench: TrialBench) -> Iterator[Found]:
     """The charge outlasts the cell: what counts is how long cells of this kind keep."""
-    cell, state = context.design.battery.cell, context.usual
-    if not context.design.parts or state.charge_seconds <= state.shelf_seconds or context.mean_a <= 0:
+    cell, state = bench.design.battery.cell, bench.usual
+    if not bench.design.parts or state.charge_seconds <= state.shelf_seconds or bench.mean_a <= 0:
         return
     years = state.shelf_seconds / SECONDS_PER_YEAR
     yield Found(
@@ -123,13 +123,13 @@ def shelf_life(context: Context) -> Iterator[Found]:
     )
 
 
-def bench_supply(context: Context) -> Iterator[Found]:
+def bench_supply(bench: TrialBench) -> Iterator[Found]:
     """On a bench supply, which has no internal resistance, the gadget would last much longer than on its cell."""
-    state, battery = context.usual, context.design.battery
+    state, battery = bench.usual, bench.design.battery
     mode, charge = state.ending
     if mode < 0 or charge < BENCH_STRANDED or state.failures[mode].reason == "limit" or battery.cell.bank:
         return
-    stiff = context.after(_without_resistance(battery.cell)).charge_seconds
+    stiff = bench.after(_without_resistance(battery.cell)).charge_seconds
     if state.charge_seconds >= BENCH_SHORTER * stiff:
         return
     resistance = state.at(charge, state.pack.steady_ohm)
@@ -149,10 +149,10 @@ def bench_supply(context: Context) -> Iterator[Found]:
     )
 
 
-def sleepy_cell(context: Context) -> Iterator[Found]:
+def sleepy_cell(bench: TrialBench) -> Iterator[Found]:
     """Thionyl chloride cells that rest for long grow a film, and their voltage dips at the next peak."""
-    cell, peak = context.design.battery.cell, context.peak_a[0]
-    resting = context.rest_a
+    cell, peak = bench.design.battery.cell, bench.peak_a[0]
+    resting = bench.rest_a
     if cell.chemistry != "lithium-thionyl" or resting >= FILM_BELOW_A or peak < FILM_PEAK_A:
         return
     yield Found(

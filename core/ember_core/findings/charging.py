@@ -8,10 +8,10 @@ from ..battery.chemistry import CHEMISTRIES
 from ..charging.charge import FLOAT_TOLERANCE
 from ..design.patches import replace
 from ..figures import Remedy
+from ..measures.bench import TrialBench
 from ..measures.edits import set_resistor
 from ..quantities import show
 from ..quantities.preferred import next_e24
-from ..solved.gadget import Context
 from ..solved.warmth import charging_range_c
 from .found import Found
 
@@ -20,9 +20,9 @@ HOTTEST_CHARGE_C = 45.0
 TO_THE_LIMIT = 1.001
 
 
-def current_too_high(context: Context) -> Iterator[Found]:
+def current_too_high(bench: TrialBench) -> Iterator[Found]:
     """The charger is set to more than the cell may take."""
-    charger, result, battery = context.design.charger, context.charge, context.design.battery
+    charger, result, battery = bench.design.charger, bench.charge, bench.design.battery
     if charger is None or result is None:
         return
     cell = battery.cell
@@ -46,13 +46,13 @@ def current_too_high(context: Context) -> Iterator[Found]:
             f"{show(result.gentle_ohm, 'Ω')} gives {show(charger.programming_v / result.gentle_ohm, 'A')}, the recommended current."
             + (" Overcharged lithium cells catch fire: change it before the first charge." if dangerous else "")
         ),
-        ways=lambda: _resistors(context, dangerous=dangerous),
+        ways=lambda: _resistors(bench, dangerous=dangerous),
     )
 
 
-def _resistors(context: Context, *, dangerous: bool) -> Iterator[Remedy]:
+def _resistors(bench: TrialBench, *, dangerous: bool) -> Iterator[Remedy]:
     """The recommended current; or, where that takes too long for the brief, the most that the cell allows."""
-    charger, result = context.design.charger, context.charge
+    charger, result = bench.design.charger, bench.charge
     assert charger is not None
     assert result is not None
     values = [result.gentle_ohm]
@@ -62,12 +62,12 @@ def _resistors(context: Context, *, dangerous: bool) -> Iterator[Remedy]:
         yield set_resistor(charger, ohm)
 
 
-def never_ends(context: Context) -> Iterator[Found]:
+def never_ends(bench: TrialBench) -> Iterator[Found]:
     """The charge never gets it full: a load on the cell, a port with nothing left, or a pack that seems full too early."""
-    charger, result = context.design.charger, context.charge
+    charger, result = bench.design.charger, bench.charge
     if charger is None or result is None:
         return
-    mode = context.design.modes[context.charge_mode].name.lower()
+    mode = bench.design.modes[bench.charge_mode].name.lower()
     end = show(result.termination_a, "A")
     if result.never == "load":
         yield Found(
@@ -107,13 +107,13 @@ def never_ends(context: Context) -> Iterator[Found]:
                 f"At {show(result.full_share, 'share')} the pack's resistance has lifted its voltage to {show(charger.float_v, 'V')}, it takes no more than "
                 f"{end}, and the charger takes it for full. Charge it slower."
             ),
-            ways=lambda: [_less(context, result.gentle_a)],
+            ways=lambda: [_less(bench, result.gentle_a)],
         )
 
 
-def takes_too_long(context: Context) -> Iterator[Found]:
+def takes_too_long(bench: TrialBench) -> Iterator[Found]:
     """The brief wants it full sooner."""
-    limit, result, charger = context.design.brief.charge_max_h, context.charge, context.design.charger
+    limit, result, charger = bench.design.brief.charge_max_h, bench.charge, bench.design.charger
     if limit is None or result is None or charger is None or result.seconds is None or result.seconds <= limit * 3600:
         return
     decides = {
@@ -128,13 +128,13 @@ def takes_too_long(context: Context) -> Iterator[Found]:
         where="/charger/programming_ohm",
         title="The charge takes too long",
         sentence=f"Full after {show(result.seconds, 's')}, and the brief wants {show(limit, 'h')}: {decides}.",
-        ways=(lambda: _faster(context)) if result.limit == "set" else None,
+        ways=(lambda: _faster(bench)) if result.limit == "set" else None,
     )
 
 
-def _faster(context: Context) -> Iterator[Remedy]:
+def _faster(bench: TrialBench) -> Iterator[Remedy]:
     """The recommended current if that is more than is set, then the most that the cell allows."""
-    charger, result = context.design.charger, context.charge
+    charger, result = bench.design.charger, bench.charge
     assert charger is not None
     assert result is not None
     for amps in (result.gentle_a, result.highest_a):
@@ -143,18 +143,18 @@ def _faster(context: Context) -> Iterator[Remedy]:
             yield set_resistor(charger, ohm)
 
 
-def port_overload(context: Context) -> Iterator[Found]:
+def port_overload(bench: TrialBench) -> Iterator[Found]:
     """Charger and gadget together ask the port for more than it gives."""
-    charger, result = context.design.charger, context.charge
+    charger, result = bench.design.charger, bench.charge
     if charger is None or result is None:
         return
-    meanwhile = context.warmth.meanwhile
+    meanwhile = bench.warmth.meanwhile
     assert meanwhile is not None
     asked = min(result.set_a, charger.port_limit_a)
     together = asked + meanwhile.port_peak_a
     if meanwhile.port_peak_a <= 0 or together <= meanwhile.port_limit_a * TO_THE_LIMIT:
         return
-    mode = context.design.modes[context.charge_mode].name.lower()
+    mode = bench.design.modes[bench.charge_mode].name.lower()
     fits = meanwhile.port_limit_a - meanwhile.port_peak_a
     yield Found(
         code="port-overload",
@@ -171,12 +171,12 @@ def port_overload(context: Context) -> Iterator[Found]:
                 else "The port's voltage breaks down, or it switches off."
             )
         ),
-        ways=None if charger.power_path else lambda: [_less(context, fits)],
+        ways=None if charger.power_path else lambda: [_less(bench, fits)],
     )
 
 
-def _less(context: Context, amps: float) -> Remedy | None:
-    charger = context.design.charger
+def _less(bench: TrialBench, amps: float) -> Remedy | None:
+    charger = bench.design.charger
     assert charger is not None
     if amps <= 0:
         return None
@@ -184,10 +184,10 @@ def _less(context: Context, amps: float) -> Remedy | None:
     return set_resistor(charger, ohm)
 
 
-def must_not_be_charged(context: Context) -> Iterator[Found]:
+def must_not_be_charged(bench: TrialBench) -> Iterator[Found]:
     """A charger on primary cells."""
-    cell = context.design.battery.cell
-    if context.design.charger is None or CHEMISTRIES[cell.chemistry].rechargeable:
+    cell = bench.design.battery.cell
+    if bench.design.charger is None or CHEMISTRIES[cell.chemistry].rechargeable:
         return
     yield Found(
         code="primary-cell",
@@ -200,9 +200,9 @@ def must_not_be_charged(context: Context) -> Iterator[Found]:
     )
 
 
-def wrong_charger(context: Context) -> Iterator[Found]:
+def wrong_charger(bench: TrialBench) -> Iterator[Found]:
     """A charger for another kind of cell, another number of them, or another float voltage."""
-    charger, battery = context.design.charger, context.design.battery
+    charger, battery = bench.design.charger, bench.design.battery
     cell, data = battery.cell, CHEMISTRIES[battery.cell.chemistry]
     if charger is None or not data.rechargeable:
         return
@@ -230,12 +230,12 @@ def wrong_charger(context: Context) -> Iterator[Found]:
             ways=lambda: [Remedy(label="Charge it outside the gadget", patch=[replace("/charger", None)])],
         )
     else:
-        yield from _wrong_voltage(context, data.charge_v)
+        yield from _wrong_voltage(bench, data.charge_v)
 
 
-def _wrong_voltage(context: Context, charge_v: float) -> Iterator[Found]:
+def _wrong_voltage(bench: TrialBench, charge_v: float) -> Iterator[Found]:
     """Of the whole pack: the charger holds its float voltage whatever is behind it."""
-    charger, battery = context.design.charger, context.design.battery
+    charger, battery = bench.design.charger, bench.design.battery
     assert charger is not None
     full = charge_v * battery.series
     cells = f"{battery.series} in series are full at" if battery.series > 1 else "is full at"
@@ -272,7 +272,7 @@ def _wrong_voltage(context: Context, charge_v: float) -> Iterator[Found]:
             ),
             ways=lambda: [right],
         )
-    elif context.charge is not None and context.charge.never == "voltage":
+    elif bench.charge is not None and bench.charge.never == "voltage":
         yield Found(
             code="float-too-low",
             severity="fix",
@@ -281,7 +281,7 @@ def _wrong_voltage(context: Context, charge_v: float) -> Iterator[Found]:
             title="The charger stops far too early",
             sentence=(
                 f"{charger.name} holds {show(charger.float_v, 'V')}, and {battery.cell.name} ({name}) {cells} {show(full, 'V')}: "
-                f"it stays at {show(context.charge.full_share, 'share')}."
+                f"it stays at {show(bench.charge.full_share, 'share')}."
             ),
             ways=lambda: [right],
         )
@@ -291,10 +291,10 @@ def _cells(count: int) -> str:
     return "one cell" if count == 1 else f"{count} cells in series"
 
 
-def too_cold_or_hot(context: Context) -> Iterator[Found]:
+def too_cold_or_hot(bench: TrialBench) -> Iterator[Found]:
     """Charging outside the cell's window."""
-    brief = context.design.brief
-    if context.design.charger is None or not CHEMISTRIES[context.design.battery.cell.chemistry].rechargeable:
+    brief = bench.design.brief
+    if bench.design.charger is None or not CHEMISTRIES[bench.design.battery.cell.chemistry].rechargeable:
         return
     coldest, hottest = charging_range_c(brief)
     if coldest >= COLDEST_CHARGE_C and hottest <= HOTTEST_CHARGE_C:

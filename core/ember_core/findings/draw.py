@@ -8,9 +8,9 @@ from ..calculators.led import MODERN_MCD_PER_MA
 from ..design import LampDraw, State
 from ..design.patches import replace
 from ..figures import PatchOperation, Remedy
+from ..measures.bench import TrialBench
 from ..measures.edits import without_uses
 from ..quantities import show
-from ..solved.gadget import Context
 from .found import Found
 
 SHORT_OF_GOAL = 0.2
@@ -23,18 +23,18 @@ DISPLAY_SHARE = 0.25
 BARER = 0.1  # of the present board's sleep current
 
 
-def capacity_against_current(context: Context) -> Iterator[Found]:
+def capacity_against_current(bench: TrialBench) -> Iterator[Found]:
     """The plain division of capacity by current is nowhere near the goal, often a mixed-up unit."""
-    goal, state = context.design.brief.goal_h, context.usual
-    if goal is None or not context.design.parts or context.mean_a <= 0:
+    goal, state = bench.design.brief.goal_h, bench.usual
+    if goal is None or not bench.design.parts or bench.mean_a <= 0:
         return
-    hours = state.pack.printed_ah / context.mean_a
+    hours = state.pack.printed_ah / bench.mean_a
     if hours >= SHORT_OF_GOAL * goal:
         return
-    costs = context.part_battery_a @ state.shares
+    costs = bench.part_battery_a @ state.shares
     p = int(costs.argmax())
-    part = context.design.parts[p]
-    capacity, mean = show(state.pack.printed_ah, "Ah"), show(context.mean_a, "A")
+    part = bench.design.parts[p]
+    capacity, mean = show(state.pack.printed_ah, "Ah"), show(bench.mean_a, "A")
     yield Found(
         code="capacity-against-current",
         severity="fix",
@@ -43,17 +43,17 @@ def capacity_against_current(context: Context) -> Iterator[Found]:
         title="Capacity and current do not match the goal",
         sentence=(
             f"A battery of {capacity} at a mean of {mean} is {show(hours, 'h')}, and the goal is {show(goal, 'h')}. "
-            f"{part.name} takes {show(float(costs[p]) / context.mean_a, 'share')} of it: check that its figures are "
+            f"{part.name} takes {show(float(costs[p]) / bench.mean_a, 'share')} of it: check that its figures are "
             "currents (mA) and not charges (mAh), and that it may really draw this all the time."
         ),
     )
 
 
-def parasitic_loads(context: Context) -> Iterator[Found]:
+def parasitic_loads(bench: TrialBench) -> Iterator[Found]:
     """Something that came along on a board module takes much of what is drawn at rest."""
-    total = context.rest_a
-    for p, part in enumerate(context.design.parts):
-        own = context.at_rest_a(p)
+    total = bench.rest_a
+    for p, part in enumerate(bench.design.parts):
+        own = bench.at_rest_a(p)
         if not part.passenger or part.kind == "lamp" or total <= 0 or own < PARASITIC_SHARE * total:
             continue
         yield Found(
@@ -62,30 +62,30 @@ def parasitic_loads(context: Context) -> Iterator[Found]:
             severity="fix",
             step="draw",
             where=f"/parts/{p}",
-            title=f"{part.name} decides the sleep" if context.sleeps else f"{part.name} draws all the time",
+            title=f"{part.name} decides the sleep" if bench.sleeps else f"{part.name} draws all the time",
             sentence=(
                 f"{part.name} came along on a module and takes {show(own, 'A')} of the {show(total, 'A')} that the "
-                f"gadget draws while {context.rest_name}. Use a bare module, or feed it from the port only."
+                f"gadget draws while {bench.rest_name}. Use a bare module, or feed it from the port only."
             ),
-            ways=lambda p=p, part=part: [_not_at_rest(context, p, f"No {part.name} while {context.rest_name}")],  # type: ignore[misc]
+            ways=lambda p=p, part=part: [_not_at_rest(bench, p, f"No {part.name} while {bench.rest_name}")],  # type: ignore[misc]
         )
 
 
-def _not_at_rest(context: Context, p: int, label: str) -> Remedy | None:
+def _not_at_rest(bench: TrialBench, p: int, label: str) -> Remedy | None:
     """A part that draws nothing while the gadget rests; None where it is all that the mode has."""
-    rest = context.rest
-    if len(context.design.modes[rest].uses) < 2:
+    rest = bench.rest
+    if len(bench.design.modes[rest].uses) < 2:
         return None
-    return Remedy(label=label, patch=without_uses(context.design, rest, {context.design.parts[p].id}))
+    return Remedy(label=label, patch=without_uses(bench.design, rest, {bench.design.parts[p].id}))
 
 
-def board_with_parasitic_loads(context: Context) -> Iterator[Found]:
+def board_with_parasitic_loads(bench: TrialBench) -> Iterator[Found]:
     """A board whose calmest state is milliamperes carries a bridge and an LED that a barer one does not."""
-    design, rest, total = context.design, context.rest, context.rest_a
-    if not context.sleeps:
+    design, rest, total = bench.design, bench.rest, bench.rest_a
+    if not bench.sleeps:
         return
     for p, part in enumerate(design.parts):
-        own = context.at_rest_a(p)
+        own = bench.at_rest_a(p)
         use = next((u for u in design.modes[rest].uses if u.part == part.id), None)
         if part.kind != "controller" or use is None or use.burst or use.state != min(part.states, key=typical_a).name:
             continue
@@ -99,20 +99,20 @@ def board_with_parasitic_loads(context: Context) -> Iterator[Found]:
             where=f"/parts/{p}",
             title=f"{part.name} cannot sleep deeply",
             sentence=(
-                f"In {use.state} it still takes {show(own, 'A')} of the {show(total, 'A')} drawn while {context.rest_name}: "
+                f"In {use.state} it still takes {show(own, 'A')} of the {show(total, 'A')} drawn while {bench.rest_name}: "
                 "its bridge, LED and regulator stay awake. A barer board does not have them."
             ),
-            ways=lambda p=p, state=use.state: _barer_boards(context, p, state),  # type: ignore[misc]
+            ways=lambda p=p, state=use.state: _barer_boards(bench, p, state),  # type: ignore[misc]
         )
 
 
-def _barer_boards(context: Context, p: int, resting: str) -> Iterator[Remedy]:
+def _barer_boards(bench: TrialBench, p: int, resting: str) -> Iterator[Remedy]:
     """Catalogue controllers with the same states that rest with a tenth, and stand the rail's voltage."""
-    part = context.design.parts[p]
-    volts = float(context.highest_rail_v[context.usual.rail_of[p]])
+    part = bench.design.parts[p]
+    volts = float(bench.highest_rail_v[bench.usual.rail_of[p]])
     names, calm = {s.name for s in part.states}, min(typical_a(s) for s in part.states)
     fitting = [
-        x for x in context.catalogue.parts
+        x for x in bench.catalogue.parts
         if x.kind == "controller" and names <= {s.name for s in x.states} and (x.supply_min_v or 0) <= volts <= (x.supply_max_v or 100)
         and typical_a(next(s for s in x.states if s.name == resting)) < BARER * calm
     ]  # fmt: skip
@@ -123,16 +123,16 @@ def _barer_boards(context: Context, p: int, resting: str) -> Iterator[Remedy]:
         yield Remedy(label=f"Use {best.name}", patch=[replace(f"/parts/{p}", new)])
 
 
-def indicator_leds(context: Context) -> Iterator[Found]:
+def indicator_leds(bench: TrialBench) -> Iterator[Found]:
     """An indicator that is lit while the gadget sleeps."""
-    total = context.rest_a
-    if not context.sleeps:
+    total = bench.rest_a
+    if not bench.sleeps:
         return
-    for p, part in enumerate(context.design.parts):
-        own = context.at_rest_a(p)
+    for p, part in enumerate(bench.design.parts):
+        own = bench.at_rest_a(p)
         if part.kind != "lamp" or total <= 0 or own < LED_SHARE * total:
             continue
-        label = f"{part.name} dark while {context.rest_name}"
+        label = f"{part.name} dark while {bench.rest_name}"
         yield Found(
             code="indicator-lamp",
             lengthens=True,
@@ -141,25 +141,25 @@ def indicator_leds(context: Context) -> Iterator[Found]:
             where=f"/parts/{p}",
             title=f"{part.name} is lit while the gadget sleeps",
             sentence=(
-                f"{part.name} takes {show(own, 'A')} of the {show(total, 'A')} drawn while {context.rest_name}. Lift its "
+                f"{part.name} takes {show(own, 'A')} of the {show(total, 'A')} drawn while {bench.rest_name}. Lift its "
                 "resistor, or hang it on a pin."
             ),
-            ways=lambda p=p, label=label: [_not_at_rest(context, p, label)],  # type: ignore[misc]
+            ways=lambda p=p, label=label: [_not_at_rest(bench, p, label)],  # type: ignore[misc]
         )
 
 
-def day_share(context: Context, part: int) -> float:
+def day_share(bench: TrialBench, part: int) -> float:
     """A part's share of the charge drawn over the day, 0..1."""
-    return float(context.part_battery_a[part] @ context.usual.shares) / context.mean_a if context.mean_a > 0 else 0.0
+    return float(bench.part_battery_a[part] @ bench.usual.shares) / bench.mean_a if bench.mean_a > 0 else 0.0
 
 
-def low_efficacy_leds(context: Context) -> Iterator[Found]:
+def low_efficacy_leds(bench: TrialBench) -> Iterator[Found]:
     """LEDs of old make give little light for their current."""
-    for p, part in enumerate(context.design.parts):
-        share = day_share(context, p)
+    for p, part in enumerate(bench.design.parts):
+        share = day_share(bench, p)
         if part.mcd_per_ma is None or part.mcd_per_ma >= LOW_EFFICACY_MCD_PER_MA or share < LIGHT_SHARE:
             continue
-        own = float(context.part_battery_a[p] @ context.usual.shares)
+        own = float(bench.part_battery_a[p] @ bench.usual.shares)
         factor = part.mcd_per_ma / MODERN_MCD_PER_MA
         yield Found(
             code="old-style-lamp",
@@ -173,13 +173,13 @@ def low_efficacy_leds(context: Context) -> Iterator[Found]:
                 f"all; an efficient LED of {MODERN_MCD_PER_MA:g} mcd per mA is as bright with {show(own * factor, 'A')}. Dimming, or "
                 "lighting one of two at a time, halves it again."
             ),
-            ways=lambda p=p, factor=factor: [_efficient(context, p, factor)],  # type: ignore[misc]
+            ways=lambda p=p, factor=factor: [_efficient(bench, p, factor)],  # type: ignore[misc]
         )
 
 
-def _efficient(context: Context, p: int, factor: float) -> Remedy:
+def _efficient(bench: TrialBench, p: int, factor: float) -> Remedy:
     """The same brightness from an efficient LED: all currents times a factor below 1."""
-    part = context.design.parts[p]
+    part = bench.design.parts[p]
     patch: list[PatchOperation] = [replace(f"/parts/{p}/mcd_per_ma", MODERN_MCD_PER_MA)]
     for k, state in enumerate(part.states):
         dumped = state.draw.model_dump(mode="json")
@@ -191,13 +191,13 @@ def _efficient(context: Context, p: int, factor: float) -> Remedy:
     return Remedy(label=f"An efficient LED for {part.name}", patch=patch)
 
 
-def display_is_large(context: Context) -> Iterator[Found]:
+def display_is_large(bench: TrialBench) -> Iterator[Found]:
     """The display is often what takes most: dimmer, in part, or for a shorter time."""
-    for p, part in enumerate(context.design.parts):
-        share = day_share(context, p)
+    for p, part in enumerate(bench.design.parts):
+        share = day_share(bench, p)
         if part.kind != "display" or share < DISPLAY_SHARE:
             continue
-        calmer = _calmer_display(context, p)
+        calmer = _calmer_display(bench, p)
         if calmer is None:
             continue
         yield Found(
@@ -218,9 +218,9 @@ def typical_a(state: State) -> float:
     return next((float(dumped[k]["typical"]) for k in ("current_a", "power_w") if k in dumped), 0.0)
 
 
-def _calmer_display(context: Context, p: int) -> Remedy | None:
+def _calmer_display(bench: TrialBench, p: int) -> Remedy | None:
     """The next calmer state that still shows something, wherever the busiest one is used."""
-    design, part = context.design, context.design.parts[p]
+    design, part = bench.design, bench.design.parts[p]
     ranked = sorted(part.states, key=typical_a)
     used = {u.state for m in design.modes for u in m.uses if u.part == part.id and not u.burst}
     top = next((s for s in reversed(ranked) if s.name in used), None)

@@ -9,11 +9,11 @@ from ..design import Part, SwitchingStage
 from ..design.patches import replace
 from ..design.references import BATTERY
 from ..figures import PatchOperation, Remedy
+from ..measures.bench import TrialBench
 from ..measures.edits import without_uses
 from ..measures.selection import feed_rail, new_rail_stage, stage_in_place
 from ..quantities import show
 from ..quantities.preferred import next_e24
-from ..solved.gadget import Context
 from ..supply.converters import passes_when_off
 from .found import Found
 
@@ -22,9 +22,9 @@ PIN_ABOVE_SUPPLY_V = 0.3  # what a pin stands above its chip's supply
 LEAK_MATTERS_A = 1e-7
 
 
-def boost_without_disconnect(context: Context) -> Iterator[Found]:
+def boost_without_disconnect(bench: TrialBench) -> Iterator[Found]:
     """Switched off, a boost without true disconnect still feeds its output through a diode."""
-    design, state = context.design, context.usual
+    design, state = bench.design, bench.usual
     rails = [[r for r, feed in enumerate(state.tree.rail_feeds) if s in state.tree.path(feed)] for s in range(len(state.tree.stages))]  # fmt: skip
     for s, stage in enumerate(state.tree.stages):
         if not passes_when_off(stage):
@@ -33,13 +33,13 @@ def boost_without_disconnect(context: Context) -> Iterator[Found]:
             if stage.id not in mode.off_stages:
                 continue
             k = next(i for i, x in enumerate(state.moments) if x.mode == m)
-            volts = float(state.typical.stage_output_v[s, k, context.middle])
-            amps = float(state.typical.stage_output_a[s, k, context.middle])
+            volts = float(state.typical.stage_output_v[s, k, bench.middle])
+            amps = float(state.typical.stage_output_a[s, k, bench.middle])
             parts = [p.name for p in design.parts if any(design.supply.rails[r].id == p.rail for r in rails[s])]
             if volts <= 0 or not parts:
                 continue
-            position = context.position(s)
-            total = float(state.mode_current_a[m, context.middle])
+            position = bench.position(s)
+            total = float(state.mode_current_a[m, bench.middle])
             yield Found(
                 code="no-disconnect",
                 severity="fix" if amps > 0.05 * total and amps > LEAK_MATTERS_A else "watch",
@@ -51,28 +51,28 @@ def boost_without_disconnect(context: Context) -> Iterator[Found]:
                     f"{', '.join(parts[:3])} still get{'s' if len(parts) == 1 else ''} {show(volts, 'V')} and draw{'s' if len(parts) == 1 else ''} "
                     f"{show(amps, 'A')}. One with true disconnect cuts them off."
                 ),
-                ways=lambda position=position: _disconnecting(context, position),  # type: ignore[misc]
+                ways=lambda position=position: _disconnecting(bench, position),  # type: ignore[misc]
             )  # fmt: skip
             break
 
 
-def _disconnecting(context: Context, position: int) -> Iterator[Remedy]:
+def _disconnecting(bench: TrialBench, position: int) -> Iterator[Remedy]:
     return stage_in_place(
-        context, position, lambda s: isinstance(s, SwitchingStage) and s.topology == "boost" and s.disconnects
+        bench, position, lambda s: isinstance(s, SwitchingStage) and s.topology == "boost" and s.disconnects
     )
 
 
-def rail_without_source(context: Context) -> Iterator[Found]:
+def rail_without_source(bench: TrialBench) -> Iterator[Found]:
     """A mode uses parts on a rail whose source is not there then."""
-    design, tree = context.design, context.usual.tree
+    design, tree = bench.design, bench.usual.tree
     for r, rail in enumerate(design.supply.rails):
         for m, mode in enumerate(design.modes):
-            if _has_source(context, r, m):
+            if _has_source(bench, r, m):
                 continue
             users = [p.name for p in design.parts if p.rail == rail.id and any(u.part == p.id for u in mode.uses)]
             if not users:
                 continue
-            missing = [s.name for s in design.supply.sources if s.id not in mode.plugged and _fed_by(context, r, s.id)]
+            missing = [s.name for s in design.supply.sources if s.id not in mode.plugged and _fed_by(bench, r, s.id)]
             alive = [x.name for i, x in enumerate(design.supply.rails) if tree.powered[tree.rail_feeds[i], m]]
             yield Found(
                 code="no-source",
@@ -85,20 +85,20 @@ def rail_without_source(context: Context) -> Iterator[Found]:
                     f"{', '.join(users[:3])} get{'s' if len(users) == 1 else ''} nothing. "
                     f"{'Then there are only ' + ', '.join(alive) if alive else 'There is no rail at all then'}."
                 ),
-                ways=lambda r=r: _from_battery(context, r),  # type: ignore[misc]
+                ways=lambda r=r: _from_battery(bench, r),  # type: ignore[misc]
             )
             break
 
 
-def _has_source(context: Context, rail: int, mode: int) -> bool:
+def _has_source(bench: TrialBench, rail: int, mode: int) -> bool:
     """Whether any source of a rail is there in a mode, whatever is switched off on the way."""
-    there = {BATTERY, *context.design.modes[mode].plugged}
-    return any(_fed_by(context, rail, name) for name in there)
+    there = {BATTERY, *bench.design.modes[mode].plugged}
+    return any(_fed_by(bench, rail, name) for name in there)
 
 
-def _fed_by(context: Context, rail: int, source: str) -> bool:
-    stages = {s.id: s for s in context.design.supply.stages}
-    open_ends = [context.design.supply.rails[rail].feed]
+def _fed_by(bench: TrialBench, rail: int, source: str) -> bool:
+    stages = {s.id: s for s in bench.design.supply.stages}
+    open_ends = [bench.design.supply.rails[rail].feed]
     while open_ends:
         here = open_ends.pop()
         if here == source:
@@ -108,29 +108,29 @@ def _fed_by(context: Context, rail: int, source: str) -> bool:
     return False
 
 
-def _from_battery(context: Context, rail: int) -> Iterator[Remedy]:
+def _from_battery(bench: TrialBench, rail: int) -> Iterator[Remedy]:
     """Catalogue converters from the battery for the voltage that the rail has with its source, that carry all its parts
     at once."""
-    design = context.design
-    volts = float(context.highest_rail_v[rail])
-    peak = sum(context.most_a(p) for p, x in enumerate(design.parts) if x.rail == design.supply.rails[rail].id)
-    for new in new_rail_stage(context, BATTERY, (volts * (1 - SAME_VOLTAGE), volts * (1 + SAME_VOLTAGE)), peak):
+    design = bench.design
+    volts = float(bench.highest_rail_v[rail])
+    peak = sum(bench.most_a(p) for p, x in enumerate(design.parts) if x.rail == design.supply.rails[rail].id)
+    for new in new_rail_stage(bench, BATTERY, (volts * (1 - SAME_VOLTAGE), volts * (1 + SAME_VOLTAGE)), peak):
         yield Remedy(label=f"Make it from the battery with {new.name}", patch=feed_rail(rail, new))
 
 
-def divider_pins(context: Context) -> Iterator[Found]:
+def divider_pins(bench: TrialBench) -> Iterator[Found]:
     """A divider that lifts its pin above the chip's supply, or feeds a chip that has none."""
-    design = context.design
+    design = bench.design
     parts = {p.id: i for i, p in enumerate(design.parts)}
     for p, part in enumerate(design.parts):
         divider = part.divider
         if divider is None or divider.reader is None:
             continue
         reader = design.parts[parts[divider.reader]]
-        rails = context.usual.rail_of
-        top = float(context.highest_rail_v[rails[p]])
+        rails = bench.usual.rail_of
+        top = float(bench.highest_rail_v[rails[p]])
         pin = top * divider.lower_ohm / (divider.upper_ohm + divider.lower_ohm)
-        supply = float(context.highest_rail_v[rails[parts[reader.id]]])
+        supply = float(bench.highest_rail_v[rails[parts[reader.id]]])
         if pin > supply + PIN_ABOVE_SUPPLY_V:
             yield Found(
                 code="pin-too-high",
@@ -144,7 +144,7 @@ def divider_pins(context: Context) -> Iterator[Found]:
                 ),
                 ways=lambda p=p, part=part, share=0.9 * supply / top: [_lower_pin(p, part, share)],  # type: ignore[misc]
             )
-        yield from _feeds_unpowered(context, p, part, reader, top)
+        yield from _feeds_unpowered(bench, p, part, reader, top)
 
 
 def _lower_pin(p: int, part: Part, share: float) -> Remedy:
@@ -159,8 +159,8 @@ def _lower_pin(p: int, part: Part, share: float) -> Remedy:
     return Remedy(label=f"Upper resistor {show(upper, 'Ω')}", patch=patch)
 
 
-def _feeds_unpowered(context: Context, p: int, part: Part, reader: Part, top: float) -> Iterator[Found]:
-    design, state = context.design, context.usual
+def _feeds_unpowered(bench: TrialBench, p: int, part: Part, reader: Part, top: float) -> Iterator[Found]:
+    design, state = bench.design, bench.usual
     divider = part.divider
     assert divider is not None
     leak = into_unpowered_pin_a(top, divider.upper_ohm, divider.lower_ohm)

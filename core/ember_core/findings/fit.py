@@ -21,8 +21,8 @@ from ..enclosure.fit import (
     swelling_mm,
 )
 from ..figures import PatchOperation, Remedy
+from ..measures.bench import TrialBench
 from ..quantities import show
-from ..solved.gadget import Context
 from .found import Found
 
 MOST_GAPS = 12
@@ -30,9 +30,9 @@ ENOUGH_SWELLING = 0.1
 SPARE_MM = 0.01
 
 
-def process_clearance(context: Context) -> Iterator[Found]:
+def process_clearance(bench: TrialBench) -> Iterator[Found]:
     """Less clearance than the process can make."""
-    case = context.design.enclosure
+    case = bench.design.enclosure
     usual, least = CLEARANCE_MM[case.process]
     if case.clearance_mm is None or case.clearance_mm >= least:
         return
@@ -52,12 +52,12 @@ def process_clearance(context: Context) -> Iterator[Found]:
     )
 
 
-def pouch_swelling(context: Context) -> Iterator[Found]:
+def pouch_swelling(bench: TrialBench) -> Iterator[Found]:
     """No room for a pouch cell to swell."""
-    battery = context.design.battery
+    battery = bench.design.battery
     if battery.cell.form != "pouch" or battery.swelling >= ENOUGH_SWELLING - 1e-9:
         return
-    thickness = battery.body.size_mm[swelling_mm(context.design)[1]] if battery.body else min(battery.cell.size_mm)
+    thickness = battery.body.size_mm[swelling_mm(bench.design)[1]] if battery.body else min(battery.cell.size_mm)
     wanted = thickness * ENOUGH_SWELLING
     yield Found(
         code="swelling",
@@ -76,9 +76,9 @@ def pouch_swelling(context: Context) -> Iterator[Found]:
     )
 
 
-def gaps(context: Context) -> Iterator[Found]:
+def gaps(bench: TrialBench) -> Iterator[Found]:
     """Collisions and gaps that are too small, the worst first."""
-    fit = context.fit
+    fit = bench.fit
     tight = sorted((c for c in fit.contacts if contact_status(c) != "pass"), key=lambda c: c.margin_mm)
     for contact in tight[:MOST_GAPS]:
         first, second = contact_names(fit, contact)
@@ -104,13 +104,13 @@ def gaps(context: Context) -> Iterator[Found]:
             where=body.pointer,
             title=f"{first} and {second} {'collide' if collides else 'are too close'}",
             sentence=f"{first} {how}{because}.",
-            ways=lambda contact=contact: [_make_room(context, contact)],  # type: ignore[misc]
+            ways=lambda contact=contact: [_make_room(bench, contact)],  # type: ignore[misc]
         )
 
 
-def _make_room(context: Context, contact: Contact) -> Remedy | None:
+def _make_room(bench: TrialBench, contact: Contact) -> Remedy | None:
     """The shortest move of one body that settles its own gaps, else a larger case where the brief allows."""
-    fit, design = context.fit, context.design
+    fit, design = bench.fit, bench.design
     moves: list[tuple[float, int, int, float]] = []
     for index in (contact.first, contact.second):
         if index < 0:
@@ -119,7 +119,7 @@ def _make_room(context: Context, contact: Contact) -> Remedy | None:
         for axis in range(3):
             if body.through is not None and axis == ("left", "front", "bottom").index(_low_side(body.through)):
                 continue  # it belongs at its wall
-            for distance in _useful_distances(context, contact, index, axis):
+            for distance in _useful_distances(bench, contact, index, axis):
                 moves.append((abs(distance), index, axis, distance))
     for size, index, axis, distance in sorted(moves):
         body = fit.placed[index]
@@ -136,8 +136,8 @@ def _low_side(side: str) -> str:
     return {"right": "left", "back": "front", "top": "bottom"}.get(side, side)
 
 
-def _useful_distances(context: Context, contact: Contact, index: int, axis: int) -> list[float]:
-    fit = context.fit
+def _useful_distances(bench: TrialBench, contact: Contact, index: int, axis: int) -> list[float]:
+    fit = bench.fit
     body = fit.placed[index]
     if contact.side:
         if axis != contact.axis:
@@ -180,16 +180,16 @@ def _larger_case(design: Design, contact: Contact) -> Remedy | None:
     return Remedy(label=f"Make the case {show(grown, 'mm')} larger along {AXES[axis]}", patch=patch)
 
 
-def outer_size(context: Context) -> Iterator[Found]:
+def outer_size(bench: TrialBench) -> Iterator[Found]:
     """The case is larger than the brief allows, however it is turned."""
-    limit, outer = context.design.brief.outer_max_mm, context.design.enclosure.outer_mm
+    limit, outer = bench.design.brief.outer_max_mm, bench.design.enclosure.outer_mm
     if limit is None or fits_within(outer, limit):
         return
     turned = zip(
         sorted(outer, reverse=True), sorted(limit, reverse=True), ("longest", "middle", "shortest"), strict=True
     )
     said = " and ".join(f"{show(o - m, 'mm')} along its {side} side" for o, m, side in turned if o > m + TOUCH_MM)
-    extra, _ = swelling_mm(context.design)
+    extra, _ = swelling_mm(bench.design)
     yield Found(
         code="case-too-large",
         severity="fix",
@@ -201,10 +201,10 @@ def outer_size(context: Context) -> Iterator[Found]:
     )
 
 
-def openings(context: Context) -> Iterator[Found]:
+def openings(bench: TrialBench) -> Iterator[Found]:
     """A gadget that gets wet has openings in its case."""
-    exposure = context.design.brief.exposure
-    through = [b.name for b in context.fit.placed if b.through is not None]
+    exposure = bench.design.brief.exposure
+    through = [b.name for b in bench.fit.placed if b.through is not None]
     if exposure == "dry" or not through:
         return
     names = ", ".join(through[:3]) + (f" and {len(through) - 3} more" if len(through) > 3 else "")

@@ -7,10 +7,10 @@ from collections.abc import Iterator
 from ..charging.charge import FOLDBACK_C
 from ..design.patches import replace
 from ..figures import Remedy
+from ..measures.bench import TrialBench
 from ..measures.edits import set_resistor
 from ..quantities import show
 from ..quantities.preferred import next_e24
-from ..solved.gadget import Context
 from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c
 from ..thermal.case import CELL_MAX_C, SOFTENING_C, case_k_per_w
 from .found import Found
@@ -19,16 +19,16 @@ SPARE_C = 2.0  # kept below the limit by the resistor that is offered
 MOST_OHM = 1e6
 
 
-def too_warm_in_use(context: Context) -> Iterator[Found]:
+def too_warm_in_use(bench: TrialBench) -> Iterator[Found]:
     """A mode that lasts warms the case beyond what its plastic or its cell stands."""
-    warm, design = context.warmth, context.design
+    warm, design = bench.warmth, bench.design
     softening, cell = SOFTENING_C[design.enclosure.plastic], CELL_MAX_C[design.battery.cell.chemistry]
     limit = min(softening, cell)
     if warm.running_c <= limit:
         return
     what = f"{design.enclosure.plastic} softens at" if softening <= cell else f"{design.battery.cell.name} stands"
     mode, m = design.modes[warm.hottest_mode], warm.hottest_mode
-    cause, watts = _hottest(context, m)
+    cause, watts = _hottest(bench, m)
     yield Found(
         code="too-warm",
         severity="fix",
@@ -40,16 +40,16 @@ def too_warm_in_use(context: Context) -> Iterator[Found]:
             f"on a day of {show(design.brief.hottest_c, '°C')} it gets {show(warm.running_c, '°C')} inside, and {what} {show(limit, '°C')}. "
             "Less current, vents, a larger case, or a better converter."
         ),
-        ways=lambda: _other_plastics(context, warm.running_c) if softening <= cell else [],
+        ways=lambda: _other_plastics(bench, warm.running_c) if softening <= cell else [],
     )
 
 
-def _hottest(context: Context, mode: int) -> tuple[str, float]:
+def _hottest(bench: TrialBench, mode: int) -> tuple[str, float]:
     """(name, mean power [W]) of the part or the stage that burns most in a mode."""
-    state, k = context.usual, context.middle
+    state, k = bench.usual, bench.middle
     rows = [(i, x.share) for i, x in enumerate(state.moments) if x.mode == mode]
     burnt = [("the battery itself", 0.0)]
-    for p, part in enumerate(context.design.parts):
+    for p, part in enumerate(bench.design.parts):
         volts = state.typical.rail_v[state.rail_of[p]]
         if not part.plugged_by_user:
             burnt.append((part.name, sum(s * float(volts[i, k]) * float(state.parts_a(k)[p, i]) for i, s in rows)))
@@ -58,16 +58,16 @@ def _hottest(context: Context, mode: int) -> tuple[str, float]:
     return max(burnt, key=lambda b: b[1])
 
 
-def _other_plastics(context: Context, inside_c: float) -> Iterator[Remedy]:
+def _other_plastics(bench: TrialBench, inside_c: float) -> Iterator[Remedy]:
     """Plastics that stand it, the least hardy first."""
     for plastic, softens in sorted(SOFTENING_C.items(), key=lambda x: x[1]):
-        if softens > inside_c and plastic not in ("resin", context.design.enclosure.plastic):
+        if softens > inside_c and plastic not in ("resin", bench.design.enclosure.plastic):
             yield Remedy(label=f"Make the case of {plastic}", patch=[replace("/enclosure/plastic", plastic)])
 
 
-def too_warm_to_charge(context: Context) -> Iterator[Found]:
+def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
     """Charging, with what runs meanwhile, warms the cell beyond what it may be charged at."""
-    warm, design = context.warmth, context.design
+    warm, design = bench.warmth, bench.design
     charger, hot = design.charger, warm.hot_charge
     if warm.charging_c is None or charger is None or hot is None:
         return
@@ -93,20 +93,20 @@ def too_warm_to_charge(context: Context) -> Iterator[Found]:
             f"case gets {show(warm.charging_c, '°C')} inside where it is {show(around, '°C')}, and {what} {show(limit, '°C')}. Charge slower, "
             "with the charger outside the case, or with a switching one."
         ),
-        ways=lambda: _slower(context, room),
+        ways=lambda: _slower(bench, room),
     )
 
 
-def _slower(context: Context, room_k: float) -> Iterator[Remedy]:
+def _slower(bench: TrialBench, room_k: float) -> Iterator[Remedy]:
     """Resistors that keep the case within its room, the most current first."""
-    charger, warm = context.design.charger, context.warmth
+    charger, warm = bench.design.charger, bench.warmth
     assert charger is not None
     hot = warm.hot_charge
     if hot is None or room_k <= 0 or hot.heat_w <= 0:
         return
     per_amp = hot.heat_w / max(hot.current_a, 1e-9)
     others = max(warm.charging_w - hot.heat_w, 0.0)
-    amps = (room_k / case_k_per_w(context.design.enclosure) - others) / per_amp
+    amps = (room_k / case_k_per_w(bench.design.enclosure) - others) / per_amp
     for share in (1.0, 0.8, 0.6):
         if amps <= 0 or charger.programming_v / (amps * share) > MOST_OHM:
             return
@@ -115,9 +115,9 @@ def _slower(context: Context, room_k: float) -> Iterator[Remedy]:
             yield set_resistor(charger, ohm)
 
 
-def folds_back(context: Context) -> Iterator[Found]:
+def folds_back(bench: TrialBench) -> Iterator[Found]:
     """The charger gets too hot for the current that it is set to, and gives less."""
-    charger, result = context.design.charger, context.charge
+    charger, result = bench.design.charger, bench.charge
     if charger is None or result is None or result.limit != "fold-back" or result.never:
         return
     yield Found(

@@ -7,22 +7,22 @@ from collections.abc import Iterator
 from ..design import Origin, Part, Stage
 from ..design.patches import replace
 from ..figures import PatchOperation, Remedy
-from ..solved.gadget import Context
+from ..measures.bench import TrialBench
 from .found import Found
 
 PLACE = {"id", "name", "rail", "quantity", "body", "note", "input", "other", "passenger"}  # the design's own
 
 
-def newer_figures(context: Context) -> Iterator[Found]:
+def newer_figures(bench: TrialBench) -> Iterator[Found]:
     """What was placed keeps its figures; this says that there are newer ones, and offers them."""
-    items: list[tuple[str, Part | Stage]] = [(f"/parts/{i}", p) for i, p in enumerate(context.design.parts)]
-    items += [(f"/supply/stages/{i}", s) for i, s in enumerate(context.design.supply.stages)]
+    items: list[tuple[str, Part | Stage]] = [(f"/parts/{i}", p) for i, p in enumerate(bench.design.parts)]
+    items += [(f"/supply/stages/{i}", s) for i, s in enumerate(bench.design.supply.stages)]
     for where, item in items:
-        entry = context.catalogue.by_key.get(item.origin.key) if item.origin else None
+        entry = bench.catalogue.by_key.get(item.origin.key) if item.origin else None
         now = (entry.part or entry.stage) if entry else None
         if entry is None or now is None or item.origin is None or entry.edition <= item.origin.edition:
             continue
-        patch = _taken_over(context, where, item, now, entry.key, entry.edition)
+        patch = _taken_over(bench, where, item, now, entry.key, entry.edition)
         yield Found(
             code="newer-figures",
             severity="note",
@@ -39,7 +39,7 @@ def newer_figures(context: Context) -> Iterator[Found]:
 
 
 def _taken_over(
-    context: Context, where: str, item: Part | Stage, now: Part | Stage, key: str, edition: int
+    bench: TrialBench, where: str, item: Part | Stage, now: Part | Stage, key: str, edition: int
 ) -> list[PatchOperation]:
     """Replaces the whole item, its place in the design kept; empty where the new one does not fit the modes."""
     if type(now) is not type(item):
@@ -47,7 +47,7 @@ def _taken_over(
     if isinstance(item, Part) and isinstance(now, Part):
         used = {
             name
-            for mode in context.design.modes
+            for mode in bench.design.modes
             for use in mode.uses
             if use.part == item.id
             for name in (use.state, use.rest, *(b.state for b in use.burst))

@@ -6,23 +6,23 @@ from collections.abc import Callable, Iterator
 
 from ..design.patches import replace
 from ..figures import Remedy
+from ..measures.bench import TrialBench
 from ..quantities import show
 from ..solved.droop import JUDGED_AT, USUAL_ESR_OHM, Sag
-from ..solved.gadget import Context
 from .found import Found
 
 MOST_BULK_F = 0.01  # electrolytic capacitors of a gadget are not larger
 
 
-def sagging_rail(context: Context) -> Iterator[Found]:
+def sagging_rail(bench: TrialBench) -> Iterator[Found]:
     """A peak pulls its rail below what the parts on it need, or past what the converter gives."""
-    yield from _sags(context, plugged=False)
+    yield from _sags(bench, plugged=False)
 
 
-def plugged_in_surge(context: Context) -> Iterator[Found]:
+def plugged_in_surge(bench: TrialBench) -> Iterator[Found]:
     """What the user plugs in takes a surge, and is a load of its own."""
-    design = context.design
-    yield from _sags(context, plugged=True)
+    design = bench.design
+    yield from _sags(bench, plugged=True)
     for p, part in enumerate(design.parts):
         if part.plugged_by_user and not any(u.part == part.id for m in design.modes for u in m.uses):
             yield Found(
@@ -44,10 +44,10 @@ def _worst(sags: list[Sag], margin: Callable[[Sag], float]) -> dict[int, Sag]:
     return found
 
 
-def _sags(context: Context, *, plugged: bool) -> Iterator[Found]:
+def _sags(bench: TrialBench, *, plugged: bool) -> Iterator[Found]:
     """One finding per part: its worst mode."""
-    design = context.design
-    failing = [s for s in context.sags if design.parts[s.part].plugged_by_user == plugged and s.fails]
+    design = bench.design
+    failing = [s for s in bench.sags if design.parts[s.part].plugged_by_user == plugged and s.fails]
     for p, sag in _worst(failing, lambda s: s.lowest_v - s.needs_v).items():
         part, rail, mode = design.parts[p], design.supply.rails[sag.rail], design.modes[sag.mode]
         stages = {s.id: s.name for s in design.supply.stages}
@@ -68,20 +68,20 @@ def _sags(context: Context, *, plugged: bool) -> Iterator[Found]:
                 f"{when} {part.name} takes {show(sag.current_a, 'A')} for {show(sag.seconds, 's')} while {mode.name.lower()}: "
                 f"{how}{cure}. The chip resets."
             ),
-            ways=lambda sag=sag: [_capacitor(sag.capacitor_f, sag, context)],  # type: ignore[misc]
+            ways=lambda sag=sag: [_capacitor(sag.capacitor_f, sag, bench)],  # type: ignore[misc]
         )  # fmt: skip
 
 
-def visible_droop(context: Context) -> Iterator[Found]:
+def visible_droop(bench: TrialBench) -> Iterator[Found]:
     """A peak that no part fails at, but that dims a display or clips a sound."""
-    design = context.design
-    failing = {s.part for s in context.sags if s.fails}
-    shown = [s for s in context.sags if s.shows is not None and s.part not in failing]
+    design = bench.design
+    failing = {s.part for s in bench.sags if s.fails}
+    shown = [s for s in bench.sags if s.shows is not None and s.part not in failing]
     for p, sag in _worst(shown, lambda s: s.shows.margin if s.shows else 0.0).items():
         shows = sag.shows
         assert shows is not None
         part, hurt, mode = design.parts[p], design.parts[shows.part], design.modes[sag.mode]
-        rail = design.supply.rails[context.usual.rail_of[shows.part]]
+        rail = design.supply.rails[bench.usual.rail_of[shows.part]]
         bulk = sag.smoothing_f if sag.smoothing_f and sag.smoothing_f <= MOST_BULK_F else None
         cure = (
             f" {show(bulk, 'F')} at {part.name} hold it."
@@ -99,14 +99,14 @@ def visible_droop(context: Context) -> Iterator[Found]:
                 f"At {show(JUDGED_AT, 'share')} charge {part.name} takes {show(sag.current_a, 'A')} for {show(sag.seconds, 's')} while "
                 f"{mode.name.lower()}: {rail.name} droops by {show(shows.droop, 'share')}, and {hurt.name} stands {show(shows.most, 'share')}.{cure}"
             ),
-            ways=lambda sag=sag, bulk=bulk: [_capacitor(bulk, sag, context)],  # type: ignore[misc]
+            ways=lambda sag=sag, bulk=bulk: [_capacitor(bulk, sag, bench)],  # type: ignore[misc]
         )
 
 
-def _capacitor(wanted_f: float | None, sag: Sag, context: Context) -> Remedy | None:
+def _capacitor(wanted_f: float | None, sag: Sag, bench: TrialBench) -> Remedy | None:
     if not wanted_f:
         return None
-    rail = context.design.supply.rails[sag.source]
+    rail = bench.design.supply.rails[sag.source]
     farad = max(wanted_f, rail.capacitor.farad if rail.capacitor else 0.0)
     leak = rail.capacitor.leakage_a if rail.capacitor else 0.0
     capacitor = {"farad": farad, "esr_ohm": USUAL_ESR_OHM, "leakage_a": leak}

@@ -8,10 +8,10 @@ from ..design import Design, LinearStage, Mode, Part, ResistorDraw, SeriesStage,
 from ..design.patches import add, remove, replace
 from ..design.references import BATTERY
 from ..figures import PatchOperation, Remedy
+from ..measures.bench import TrialBench
 from ..measures.edits import behind_load_switch, placed, switch_off
 from ..measures.selection import stage_in_place
 from ..quantities import show
-from ..solved.gadget import Context
 from ..supply.converters import passes_when_off
 from .draw import typical_a
 from .found import Found
@@ -24,13 +24,13 @@ SOFT_AGAINST_HARD = 0.5
 AWAKE_LIKE = 0.5  # of the busiest state's draw: a controller that draws as much is running
 
 
-def cannot_be_switched_off(context: Context) -> Iterator[Found]:
+def cannot_be_switched_off(bench: TrialBench) -> Iterator[Found]:
     """A part without an enable pin or a load switch draws through every sleep."""
-    total = context.rest_a
-    if not context.sleeps:
+    total = bench.rest_a
+    if not bench.sleeps:
         return
-    for p, part in enumerate(context.design.parts):
-        own = context.at_rest_a(p)
+    for p, part in enumerate(bench.design.parts):
+        own = bench.at_rest_a(p)
         if part.switchable or part.passenger or part.kind == "lamp" or total <= 0 or own < STAYS_ON_SHARE * total:
             continue
         yield Found(
@@ -42,30 +42,30 @@ def cannot_be_switched_off(context: Context) -> Iterator[Found]:
             title=f"{part.name} cannot be switched off",
             sentence=(
                 f"{part.name} has no command and no enable pin that would rest it: it takes {show(own, 'A')} of the "
-                f"{show(total, 'A')} drawn while {context.rest_name}."
+                f"{show(total, 'A')} drawn while {bench.rest_name}."
             ),
-            ways=lambda p=p: [_load_switch(context, p)],  # type: ignore[misc]
+            ways=lambda p=p: [_load_switch(bench, p)],  # type: ignore[misc]
         )
 
 
-def _load_switch(context: Context, p: int) -> Remedy | None:
+def _load_switch(bench: TrialBench, p: int) -> Remedy | None:
     """A rail of the part's own behind a load switch that is off while the gadget rests."""
-    part, best = context.design.parts[p], context.load_switch(p)
+    part, best = bench.design.parts[p], bench.load_switch(p)
     if best is None:
         return None
-    return Remedy(label=f"Put {best.name} before {part.name}", patch=behind_load_switch(context.design, p, best))
+    return Remedy(label=f"Put {best.name} before {part.name}", patch=behind_load_switch(bench.design, p, best))
 
 
-def stage_at_rest(context: Context) -> Iterator[Found]:
+def stage_at_rest(bench: TrialBench) -> Iterator[Found]:
     """A stage that takes much for itself while nearly nothing hangs on it: a boost module, an everyday regulator."""
-    total = context.rest_a
-    if not context.sleeps or total <= 0:
+    total = bench.rest_a
+    if not bench.sleeps or total <= 0:
         return
-    for s, stage in enumerate(context.usual.tree.stages):
-        own = context.own_at_rest_a(s)
+    for s, stage in enumerate(bench.usual.tree.stages):
+        own = bench.own_at_rest_a(s)
         if own < OWN_SHARE * total or isinstance(stage, SeriesStage):
             continue
-        position = context.position(s)
+        position = bench.position(s)
         kind = {LinearStage: "its ground current", SwitchingStage: "its quiescent current", ShuntStage: "its clamp"}
         yield Found(
             code="stage-at-rest",
@@ -76,23 +76,23 @@ def stage_at_rest(context: Context) -> Iterator[Found]:
             title=f"{stage.name} draws while the gadget sleeps",
             sentence=(
                 f"{stage.name} takes {show(own, 'A')} for itself ({kind.get(type(stage), 'its own draw')}), {show(own / total, 'share')} of the "
-                f"{show(total, 'A')} drawn while {context.rest_name}."
+                f"{show(total, 'A')} drawn while {bench.rest_name}."
             ),
-            ways=lambda s=s, position=position: _less_at_rest(context, s, position),  # type: ignore[misc]
+            ways=lambda s=s, position=position: _less_at_rest(bench, s, position),  # type: ignore[misc]
         )
 
 
-def _less_at_rest(context: Context, s: int, position: int) -> Iterator[Remedy | None]:
+def _less_at_rest(bench: TrialBench, s: int, position: int) -> Iterator[Remedy | None]:
     """Another stage, or this one off while nothing on it has to stay awake."""
-    own = getattr(context.usual.tree.stages[s], "quiescent_a", 0.0)
-    yield from stage_in_place(context, position, lambda x: x.quiescent_a < own)
-    yield rail_off(context, position)
+    own = getattr(bench.usual.tree.stages[s], "quiescent_a", 0.0)
+    yield from stage_in_place(bench, position, lambda x: x.quiescent_a < own)
+    yield rail_off(bench, position)
 
 
-def rail_off(context: Context, position: int) -> Remedy | None:
+def rail_off(bench: TrialBench, position: int) -> Remedy | None:
     """A stage with an enable input switched off while the gadget rests, where what hangs on it may be without power then:
     it is idle. Only what the stage really cuts off is taken out of the mode."""
-    design, tree, rest = context.design, context.usual.tree, context.rest
+    design, tree, rest = bench.design, bench.usual.tree, bench.rest
     stage = design.supply.stages[position]
     index = tree.stages.index(stage)
     mode = design.modes[rest]
@@ -108,12 +108,12 @@ def rail_off(context: Context, position: int) -> Remedy | None:
         patch = [
             remove(f"/modes/{rest}/uses/{u}") for u in range(len(uses) - 1, -1, -1) if uses[u].part in idle
         ] + patch
-    return Remedy(label=f"{stage.name} off while {context.rest_name}", patch=patch)
+    return Remedy(label=f"{stage.name} off while {bench.rest_name}", patch=patch)
 
 
-def cannot_wake(context: Context) -> Iterator[Found]:
+def cannot_wake(bench: TrialBench) -> Iterator[Found]:
     """The sleep state that was chosen cannot be ended by what has to end it."""
-    design = context.design
+    design = bench.design
     for m, mode in enumerate(design.modes):
         for p, part in enumerate(design.parts):
             use = next((u for u in mode.uses if u.part == part.id), None)
@@ -129,7 +129,7 @@ def cannot_wake(context: Context) -> Iterator[Found]:
                 where=f"/modes/{m}",
                 title=f"{part.name} would not wake from {use.state}",
                 sentence=f"{mode.name} has to be ended by {' and '.join(lacks)}, which {part.name} does not notice in {use.state}.",
-                ways=lambda m=m, p=p, state=use.state: _ways_to_wake(context, m, p, state),  # type: ignore[misc]
+                ways=lambda m=m, p=p, state=use.state: _ways_to_wake(bench, m, p, state),  # type: ignore[misc]
             )
 
 
@@ -163,9 +163,9 @@ def _lacks(design: Design, mode: Mode, part: Part, state: str) -> list[str]:
     return words
 
 
-def _ways_to_wake(context: Context, m: int, p: int, state: str) -> Iterator[Remedy]:
+def _ways_to_wake(bench: TrialBench, m: int, p: int, state: str) -> Iterator[Remedy]:
     """Switches joined on fewer pins; another state; another controller that rests as deeply and can."""
-    design, mode, part = context.design, context.design.modes[m], context.design.parts[p]
+    design, mode, part = bench.design, bench.design.modes[m], bench.design.parts[p]
     pins = _able(part, state)[1]
     if mode.wake_pins > pins >= 1:
         joined = mode.model_copy(update={"wake_pins": pins})
@@ -178,15 +178,15 @@ def _ways_to_wake(context: Context, m: int, p: int, state: str) -> Iterator[Reme
             label = f"{part.name}: {other.name} while {mode.name.lower()}"
             yield Remedy(label=label, patch=[replace(f"/modes/{m}/uses/{u}", Use(part=part.id, state=other.name))])
             break
-    yield from _waking_controllers(context, m, p, state)
+    yield from _waking_controllers(bench, m, p, state)
 
 
-def _waking_controllers(context: Context, m: int, p: int, state: str) -> Iterator[Remedy]:
-    design, mode, part = context.design, context.design.modes[m], context.design.parts[p]
-    volts = float(context.highest_rail_v[context.usual.rail_of[p]])
+def _waking_controllers(bench: TrialBench, m: int, p: int, state: str) -> Iterator[Remedy]:
+    design, mode, part = bench.design, bench.design.modes[m], bench.design.parts[p]
+    volts = float(bench.highest_rail_v[bench.usual.rail_of[p]])
     names = {s.name for s in part.states}
     fitting = [
-        x for x in context.catalogue.parts
+        x for x in bench.catalogue.parts
         if x.kind == "controller" and names <= {s.name for s in x.states} and not _lacks(design, mode, x, state)
         and (x.supply_min_v or 0) <= volts <= (x.supply_max_v or 100)
     ]  # fmt: skip
@@ -196,11 +196,11 @@ def _waking_controllers(context: Context, m: int, p: int, state: str) -> Iterato
         yield Remedy(label=f"Use {x.name}", patch=[replace(f"/parts/{p}", new)])
 
 
-def pull_resistors(context: Context) -> Iterator[Found]:
+def pull_resistors(bench: TrialBench) -> Iterator[Found]:
     """Pull resistors draw while the gadget rests."""
-    design, rest, total = context.design, context.rest, context.rest_a
+    design, rest, total = bench.design, bench.rest, bench.rest_a
     for p, part in enumerate(design.parts):
-        own = context.at_rest_a(p)
+        own = bench.at_rest_a(p)
         if part.divider or total <= 0 or own < PULL_SHARE * total:
             continue
         use = next(u for u in design.modes[rest].uses if u.part == part.id)
@@ -228,19 +228,19 @@ def pull_resistors(context: Context) -> Iterator[Found]:
             step="draw",
             where=f"/parts/{p}",
             title=f"{part.name} draw all the time",
-            sentence=f"{show(ohm, 'Ω')} take {show(own, 'A')} of the {show(total, 'A')} drawn while {context.rest_name}. {advice}",
+            sentence=f"{show(ohm, 'Ω')} take {show(own, 'A')} of the {show(total, 'A')} drawn while {bench.rest_name}. {advice}",
             ways=None if part.analogue else lambda raised=raised: [raised],  # type: ignore[misc]
         )
 
 
-def soft_switch(context: Context) -> Iterator[Found]:
+def soft_switch(bench: TrialBench) -> Iterator[Found]:
     """Switched off by an enable line, the gadget still drains its battery; a hard switch does not let it."""
-    design, state = context.design, context.usual
+    design, state = bench.design, bench.usual
     for m, mode in enumerate(design.modes):
         if not mode.switched_off:
             continue
-        drain = float(state.mode_current_a[m, context.middle])
-        soft, hard = context.shelf_s(m), context.shelf_s(None)
+        drain = float(state.mode_current_a[m, bench.middle])
+        soft, hard = bench.shelf_s(m), bench.shelf_s(None)
         wanted = design.brief.shelf_h
         short = wanted is not None and soft < wanted * 3600
         if drain <= 0 or (soft >= SOFT_AGAINST_HARD * hard and not short):
@@ -256,15 +256,15 @@ def soft_switch(context: Context) -> Iterator[Found]:
                 f"While {mode.name.lower()} it takes {show(drain, 'A')}: a full battery is empty after {show(soft, 's')}{goal}. "
                 f"Behind a hard switch it keeps for {show(hard, 's')}."
             ),
-            ways=lambda: _hard_switches(context),
+            ways=lambda: _hard_switches(bench),
         )
 
 
-def _hard_switches(context: Context) -> Iterator[Remedy]:
+def _hard_switches(bench: TrialBench) -> Iterator[Remedy]:
     """Switches from the catalogue between the battery and everything that hangs on it."""
-    design, peak = context.design, context.peak_a[0]
+    design, peak = bench.design, bench.peak_a[0]
     switches = [
-        s for s in context.catalogue.stages
+        s for s in bench.catalogue.stages
         if isinstance(s, SeriesStage) and s.role == "switch" and s.limit_a >= peak and s.shutdown_a == 0
     ]  # fmt: skip
     for best in sorted(switches, key=lambda s: (s.resistance_ohm * peak, s.cost))[:2]:
@@ -283,12 +283,12 @@ def _hard_switches(context: Context) -> Iterator[Remedy]:
         yield Remedy(label=f"Put {best.name} behind the battery", patch=patch)
 
 
-def divider_drain(context: Context) -> Iterator[Found]:
+def divider_drain(bench: TrialBench) -> Iterator[Found]:
     """A measuring divider drains the battery day and night."""
-    design, rest, total = context.design, context.rest, context.rest_a
+    design, rest, total = bench.design, bench.rest, bench.rest_a
     mode = design.modes[rest]
     for p, part in enumerate(design.parts):
-        own = context.at_rest_a(p)
+        own = bench.at_rest_a(p)
         if part.divider is None or total <= 0 or own < STAYS_ON_SHARE * total or len(mode.uses) < 2:
             continue
         u = next(i for i, x in enumerate(mode.uses) if x.part == part.id)

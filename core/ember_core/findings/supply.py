@@ -10,10 +10,10 @@ from ..design import LinearStage, SeriesStage, Stage, SwitchingStage
 from ..design.patches import add, fresh_id, replace
 from ..design.references import BATTERY
 from ..figures import Remedy
+from ..measures.bench import TrialBench
 from ..measures.edits import placed
 from ..measures.selection import Regulator, new_rail_stage, stage_in_place
 from ..quantities import show
-from ..solved.gadget import Context
 from ..solved.wording import describe_failure
 from ..supply.converters import limits_current, set_output_v
 from ..thermal.case import case_k_per_w
@@ -26,9 +26,9 @@ WORTH_IT = 1.01
 EARLY = 0.35
 
 
-def overvoltage(context: Context) -> Iterator[Found]:
+def overvoltage(bench: TrialBench) -> Iterator[Found]:
     """A full battery puts more on a rail than its parts stand."""
-    design, highest = context.design, context.highest_rail_v
+    design, highest = bench.design, bench.highest_rail_v
     for r, rail in enumerate(design.supply.rails):
         top = float(highest[r])
         hurt = [p for p in design.parts if p.rail == rail.id and p.supply_max_v is not None and top > p.supply_max_v]
@@ -48,15 +48,15 @@ def overvoltage(context: Context) -> Iterator[Found]:
                 f"{'' if straight else ' lets it through'}: full, it reaches {show(top, 'V')}, and "
                 f"{weakest.name} is destroyed above {show(weakest.supply_max_v, 'V')}. At risk: {names}."
             ),
-            ways=lambda r=r: _insert_regulator(context, r),  # type: ignore[misc]
+            ways=lambda r=r: _insert_regulator(bench, r),  # type: ignore[misc]
         )
 
 
-def above_its_range(context: Context) -> Iterator[Found]:
+def above_its_range(bench: TrialBench) -> Iterator[Found]:
     """Below its absolute maximum, but above what a part is made for."""
-    design, highest = context.design, context.highest_rail_v
+    design, highest = bench.design, bench.highest_rail_v
     for p, part in enumerate(design.parts):
-        top = float(highest[context.usual.rail_of[p]])
+        top = float(highest[bench.usual.rail_of[p]])
         if part.supply_high_v is None or top <= part.supply_high_v or top > (part.supply_max_v or 100):
             continue
         yield Found(
@@ -72,18 +72,18 @@ def above_its_range(context: Context) -> Iterator[Found]:
         )
 
 
-def _insert_regulator(context: Context, rail_index: int) -> Iterator[Remedy]:
+def _insert_regulator(bench: TrialBench, rail_index: int) -> Iterator[Remedy]:
     """Linear regulators from the catalogue between the rail and what feeds it now, the highest voltage first."""
-    design = context.design
+    design = bench.design
     rail = design.supply.rails[rail_index]
     parts = [p for p in design.parts if p.rail == rail.id]
     ceiling = HEADROOM * min((p.supply_max_v for p in parts if p.supply_max_v), default=100.0)
     ceiling = min(ceiling, min((p.supply_high_v for p in parts if p.supply_high_v), default=100.0))
     floor = max((p.supply_min_v for p in parts if p.supply_min_v), default=0.0)
-    top = float(context.highest_rail_v[rail_index])
-    peak = float(np.max(context.usual.worst.rail_a[rail_index]))
+    top = float(bench.highest_rail_v[rail_index])
+    peak = float(np.max(bench.usual.worst.rail_a[rail_index]))
     fitting = [
-        s for s in context.catalogue.stages
+        s for s in bench.catalogue.stages
         if isinstance(s, LinearStage) and floor <= s.output_v <= ceiling and s.limit_a >= peak and (s.input_max_v or 100) >= top
     ]  # fmt: skip
     for best in sorted(fitting, key=lambda s: (-s.output_v, s.quiescent_a, s.dropout_v))[:3]:
@@ -92,9 +92,9 @@ def _insert_regulator(context: Context, rail_index: int) -> Iterator[Remedy]:
         yield Remedy(label=f"Put {best.name} before {rail.name}", patch=patch)
 
 
-def dropout(context: Context) -> Iterator[Found]:
+def dropout(bench: TrialBench) -> Iterator[Found]:
     """A regulator that cannot step up runs out of headroom before the battery is empty."""
-    state = context.usual
+    state = bench.usual
     working = state.tree.working()
     for s, stage in enumerate(state.tree.stages):
         if not isinstance(stage, LinearStage) and not (isinstance(stage, SwitchingStage) and stage.topology == "buck"):
@@ -109,11 +109,11 @@ def dropout(context: Context) -> Iterator[Found]:
         charge = float(state.pack.charge[short[0]])
         if charge <= DROPOUT_MATTERS_ABOVE:
             continue
-        position = context.position(s)
+        position = bench.position(s)
         ohm = stage.dropout_v / stage.dropout_at_a if isinstance(stage, LinearStage) else 0.0
         needs = stage.output_v + ohm * float(np.max(state.worst.stage_output_a[s][used][:, short[0]]))
         stranded = state.ending[1]
-        ends = DROPOUT_MATTERS_ABOVE < stranded < 1 and _ended_by_supply(context, stage)
+        ends = DROPOUT_MATTERS_ABOVE < stranded < 1 and _ended_by_supply(bench, stage)
         tail = (
             f"The gadget stops with {show(stranded, 'share')} of the charge unused."
             if ends
@@ -131,20 +131,20 @@ def dropout(context: Context) -> Iterator[Found]:
                 f"{stage.name} needs {show(needs, 'V')} for {show(stage.output_v, 'V')} in the worst moment and does "
                 f"not get it {when}. {tail}"
             ),
-            ways=(lambda position=position: _later_dropout(context, position)) if ends else None,  # type: ignore[misc]
+            ways=(lambda position=position: _later_dropout(bench, position)) if ends else None,  # type: ignore[misc]
         )
 
 
-def _ended_by_supply(context: Context, stage: Stage) -> bool:
-    mode = context.usual.ending[0]
-    failure = context.usual.failures[mode]
-    fed = {r.id for r in context.design.supply.rails if r.feed == stage.id}
-    rails = {p.id: p.rail for p in context.design.parts}
+def _ended_by_supply(bench: TrialBench, stage: Stage) -> bool:
+    mode = bench.usual.ending[0]
+    failure = bench.usual.failures[mode]
+    fed = {r.id for r in bench.design.supply.rails if r.feed == stage.id}
+    rails = {p.id: p.rail for p in bench.design.parts}
     return mode >= 0 and failure.reason == "supply" and rails[failure.subject] in fed
 
 
-def _later_dropout(context: Context, position: int) -> Iterator[Remedy]:
-    old = context.design.supply.stages[position]
+def _later_dropout(bench: TrialBench, position: int) -> Iterator[Remedy]:
+    old = bench.design.supply.stages[position]
     drop = old.dropout_v if isinstance(old, LinearStage) else 0.0
 
     def suits(s: Regulator) -> bool:
@@ -152,12 +152,12 @@ def _later_dropout(context: Context, position: int) -> Iterator[Remedy]:
             isinstance(s, LinearStage) and s.dropout_v < drop
         )
 
-    return stage_in_place(context, position, suits)
+    return stage_in_place(bench, position, suits)
 
 
-def cascaded_conversion(context: Context) -> Iterator[Found]:
+def cascaded_conversion(bench: TrialBench) -> Iterator[Found]:
     """The voltage is boosted above what another stage then takes away again."""
-    design, state = context.design, context.usual
+    design, state = bench.design, bench.usual
     stages = {s.id: s for s in design.supply.stages}
     reports = {s.id: i for i, s in enumerate(state.tree.stages)}
     for position, second in enumerate(design.supply.stages):
@@ -173,7 +173,7 @@ def cascaded_conversion(context: Context) -> Iterator[Found]:
             continue
         left = out / between * given / into
         patch = [replace(f"/supply/stages/{position}/input", first.input)]
-        better = context.after(patch).seconds > state.seconds * WORTH_IT
+        better = bench.after(patch).seconds > state.seconds * WORTH_IT
         way = Remedy(label=f"Feed {second.name} from what feeds {first.name}", patch=patch)
         yield Found(
             code="converted-twice",
@@ -190,34 +190,34 @@ def cascaded_conversion(context: Context) -> Iterator[Found]:
         )
 
 
-def modes_that_fail(context: Context) -> Iterator[Found]:
+def modes_that_fail(bench: TrialBench) -> Iterator[Found]:
     """A mode that does not work on a full battery, or that ends the run with much of the charge unused."""
-    state = context.usual
-    for i, mode in enumerate(context.design.modes):
+    state = bench.usual
+    for i, mode in enumerate(bench.design.modes):
         failure = state.failures[i]
         if failure.reason == "empty" or failure.charge < EARLY:
             continue
         at_once = failure.charge >= 1
-        rails = (lambda part=failure.subject: _own_rail(context, part)) if failure.reason == "supply" else None
+        rails = (lambda part=failure.subject: _own_rail(bench, part)) if failure.reason == "supply" else None
         yield Found(
             code="mode-fails-at-once" if at_once else "mode-fails-early",
             severity="stop" if at_once and mode.essential else "fix" if mode.essential else "watch",
             step="supply",
             where=f"/modes/{i}",
             title=f"{mode.name} {'does not work' if at_once else 'stops early'}",
-            sentence=f"{mode.name} {describe_failure(context, failure)}.",
+            sentence=f"{mode.name} {describe_failure(bench, failure)}.",
             ways=rails,
         )
 
 
-def _own_rail(context: Context, part_id: str) -> Iterator[Remedy]:
+def _own_rail(bench: TrialBench, part_id: str) -> Iterator[Remedy]:
     """A rail of its own from the battery for a part whose rail never gives what it needs."""
-    design = context.design
+    design = bench.design
     p, part = next((i, x) for i, x in enumerate(design.parts) if x.id == part_id)
     low, high = part.supply_min_v or 0.0, HEADROOM * (part.supply_max_v or 100.0)
-    if float(context.highest_rail_v[context.usual.rail_of[p]]) >= low:
+    if float(bench.highest_rail_v[bench.usual.rail_of[p]]) >= low:
         return  # the voltage is right without load: another rail would not help
-    for new in new_rail_stage(context, BATTERY, (low * 1.001, high), context.most_a(p)):
+    for new in new_rail_stage(bench, BATTERY, (low * 1.001, high), bench.most_a(p)):
         rail = fresh_id(f"rail-{new.id}"[:50], {r.id for r in design.supply.rails})
         name = f"{show(set_output_v(new), 'V')} rail"
         patch = [add("/supply/stages/-", new), add("/supply/rails/-", {"id": rail, "name": name, "feed": new.id}),
@@ -225,9 +225,9 @@ def _own_rail(context: Context, part_id: str) -> Iterator[Remedy]:
         yield Remedy(label=f"A rail of its own with {new.name}", patch=patch)
 
 
-def overload(context: Context) -> Iterator[Found]:
+def overload(bench: TrialBench) -> Iterator[Found]:
     """A switch, a wire, a diode or a fuse passes more than its rating: it does so, gets hot and wears, or blows."""
-    state = context.usual
+    state = bench.usual
     used = state.moment_weights > 0
     for s, stage in enumerate(state.tree.stages):
         if limits_current(stage):
@@ -239,27 +239,27 @@ def overload(context: Context) -> Iterator[Found]:
         if peak <= stage.limit_a:
             continue
         fuse = isinstance(stage, SeriesStage) and stage.role == "fuse"
-        mode = context.design.modes[state.moments[most].mode].name
+        mode = bench.design.modes[state.moments[most].mode].name
         yield Found(
             code="overload",
             severity="fix" if lasting > stage.limit_a else "watch",
             step="supply",
-            where=f"/supply/stages/{context.position(s)}/limit_a",
+            where=f"/supply/stages/{bench.position(s)}/limit_a",
             title=f"{stage.name} carries more than its rating",
             sentence=(
                 f"{mode} passes up to {show(peak, 'A')} through {stage.name}, which is rated for {show(stage.limit_a, 'A')} "
                 f"({peak / stage.limit_a:.2g} times as much): it "
                 + ("trips or blows sooner or later." if fuse else "passes it all the same, gets hot and wears.")
             ),
-            ways=lambda s=s, peak=peak: _stronger(context, s, peak),  # type: ignore[misc]
+            ways=lambda s=s, peak=peak: _stronger(bench, s, peak),  # type: ignore[misc]
         )
 
 
-def _stronger(context: Context, s: int, peak_a: float) -> Iterator[Remedy]:
+def _stronger(bench: TrialBench, s: int, peak_a: float) -> Iterator[Remedy]:
     """Catalogue stages of the same kind with a rating for it, the smallest first."""
-    old, position = context.usual.tree.stages[s], context.position(s)
+    old, position = bench.usual.tree.stages[s], bench.position(s)
     fitting = [
-        x for x in context.catalogue.stages
+        x for x in bench.catalogue.stages
         if type(x) is type(old) and getattr(x, "role", None) == getattr(old, "role", None) and x.limit_a >= peak_a
     ]  # fmt: skip
     for x in sorted(fitting, key=lambda x: (x.limit_a, x.cost))[:2]:
@@ -268,9 +268,9 @@ def _stronger(context: Context, s: int, peak_a: float) -> Iterator[Remedy]:
         yield Remedy(label=f"Use {x.name}", patch=patch)
 
 
-def hot_stages(context: Context) -> Iterator[Found]:
+def hot_stages(bench: TrialBench) -> Iterator[Found]:
     """A stage whose junction gets too hot in a mode, on the hottest day, in the closed case as warm as it gets by then."""
-    state, design, warm = context.usual, context.design, context.warmth
+    state, design, warm = bench.usual, bench.design, bench.warmth
     case = case_k_per_w(design.enclosure)
     for i, stage in enumerate(state.tree.stages):
         if stage.theta_c_per_w is None:
@@ -283,7 +283,7 @@ def hot_stages(context: Context) -> Iterator[Found]:
         junction = float(junctions[m])
         if junction <= stage.junction_max_c:
             continue
-        position = context.position(i)
+        position = bench.position(i)
         yield Found(
             code="stage-too-hot",
             severity="fix",
@@ -296,19 +296,19 @@ def hot_stages(context: Context) -> Iterator[Found]:
                 "Spread the heat over copper, or use a switching converter."
             ),
             ways=lambda position=position: stage_in_place(  # type: ignore[misc]
-                context, position, lambda s: isinstance(s, SwitchingStage)
+                bench, position, lambda s: isinstance(s, SwitchingStage)
             ),
         )
 
 
-def will_not_start(context: Context) -> Iterator[Found]:
+def will_not_start(bench: TrialBench) -> Iterator[Found]:
     """A converter that still runs on a battery that it could no longer start on."""
-    state = context.usual
+    state = bench.usual
     working = state.tree.working()
     for i, stage in enumerate(state.tree.stages):
         if not isinstance(stage, SwitchingStage) or stage.starting_min_v is None or not working[i].all():
             continue  # one that some mode switches off has to start again, and fails there
-        resting = [k for k, x in enumerate(state.moments) if x.mode == context.rest]
+        resting = [k for k, x in enumerate(state.moments) if x.mode == bench.rest]
         volts = np.min(state.worst.stage_input_v[i][resting], axis=0)
         short = np.flatnonzero(volts < stage.starting_min_v)
         if not short.size or state.pack.charge[short[0]] <= state.ending[1] + DROPOUT_MATTERS_ABOVE:
@@ -317,7 +317,7 @@ def will_not_start(context: Context) -> Iterator[Found]:
             code="will-not-start",
             severity="watch",
             step="supply",
-            where=f"/supply/stages/{context.position(i)}/starting_min_v",
+            where=f"/supply/stages/{bench.position(i)}/starting_min_v",
             title=f"{stage.name} runs lower than it starts",
             sentence=(
                 f"It starts at {show(stage.starting_min_v, 'V')} and runs down to {show(stage.running_min_v, 'V')}. Below "

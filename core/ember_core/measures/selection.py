@@ -10,7 +10,7 @@ from ..design import LinearStage, Stage, SwitchingStage
 from ..design.patches import add, replace
 from ..design.problems import DocumentError
 from ..figures import PatchOperation, Remedy
-from ..solved.gadget import Context
+from .bench import TrialBench
 from .edits import placed
 
 SAME_VOLTAGE = 0.02
@@ -33,55 +33,55 @@ def least_input_v(stage: Regulator, output_a: float) -> float:
     return max(stage.running_min_v, stage.output_v if stage.topology == "buck" else 0.0)
 
 
-def regulators(context: Context, output_v: float, output_a: float, input_v: float) -> list[Regulator]:
+def regulators(bench: TrialBench, output_v: float, output_a: float, input_v: float) -> list[Regulator]:
     """The catalogue's regulators for a voltage that carry a current and stand the highest input."""
     return [
-        s for s in context.catalogue.stages
+        s for s in bench.catalogue.stages
         if isinstance(s, LinearStage | SwitchingStage) and not (isinstance(s, SwitchingStage) and s.topology == "inverting")
         and abs(s.output_v / output_v - 1) <= SAME_VOLTAGE and s.limit_a >= output_a
         and (s.input_max_v is None or s.input_max_v >= input_v) and least_input_v(s, output_a) <= input_v
     ]  # fmt: skip
 
 
-def stage_in_place(context: Context, position: int, suits: Callable[[Regulator], bool]) -> Iterator[Remedy]:
+def stage_in_place(bench: TrialBench, position: int, suits: Callable[[Regulator], bool]) -> Iterator[Remedy]:
     """Other stages for the same output in the place of one, the longest-lasting first."""
-    old = context.design.supply.stages[position]
+    old = bench.design.supply.stages[position]
     if not isinstance(old, LinearStage | SwitchingStage):
         return
-    index = next(i for i, s in enumerate(context.usual.tree.stages) if s.id == old.id)
-    state = context.usual
+    index = next(i for i, s in enumerate(bench.usual.tree.stages) if s.id == old.id)
+    state = bench.usual
     used = state.moment_weights > 0
     peak = float(np.max(state.worst.stage_output_a[index][used], initial=0.0))
     highest = float(np.max(state.typical.stage_input_v[index], initial=0.0))
-    fitting = [s for s in regulators(context, old.output_v, peak, highest) if s.name != old.name and suits(s)]
+    fitting = [s for s in regulators(bench, old.output_v, peak, highest) if s.name != old.name and suits(s)]
     ways = [
         Remedy(label=f"Use {s.name}", patch=[replace(f"/supply/stages/{position}", in_place(old, s))]) for s in fitting
     ]
-    yield from longest(context, ways)
+    yield from longest(bench, ways)
 
 
-def new_rail_stage(context: Context, feed: str, output_v: tuple[float, float], output_a: float) -> list[Stage]:
+def new_rail_stage(bench: TrialBench, feed: str, output_v: tuple[float, float], output_a: float) -> list[Stage]:
     """Boosts and buck-boosts from a feed for a voltage within limits, that carry a current; those that cut off their
     output when switched off first, then those with the least quiescent current."""
     low, high = output_v
     fitting = [
-        s for s in context.catalogue.stages
+        s for s in bench.catalogue.stages
         if isinstance(s, SwitchingStage) and s.topology in ("boost", "buck-boost") and low <= s.output_v <= high and s.limit_a >= output_a
     ]  # fmt: skip
     fitting.sort(key=lambda s: (not s.disconnects, s.quiescent_a))
-    return [placed(context.design, s, feed) for s in fitting[:MOST_WAYS]]
+    return [placed(bench.design, s, feed) for s in fitting[:MOST_WAYS]]
 
 
 def feed_rail(rail: int, stage: Stage) -> list[PatchOperation]:
     return [add("/supply/stages/-", stage), replace(f"/supply/rails/{rail}/feed", stage.id)]
 
 
-def longest(context: Context, ways: list[Remedy]) -> Iterator[Remedy]:
+def longest(bench: TrialBench, ways: list[Remedy]) -> Iterator[Remedy]:
     """The remedies with the longest runtimes at typical figures, a few of them, the longest first."""
     tried = []
     for way in ways:
         try:
-            tried.append((context.after(way.patch).seconds, way))
+            tried.append((bench.after(way.patch).seconds, way))
         except DocumentError:
             continue
     tried.sort(key=lambda t: (-t[0], t[1].label))

@@ -9,7 +9,7 @@ from ..figures import Figure, figure, record
 from ..quantities import show
 from ..runtime.uncertainty import Uncertain
 from ..solved.capacity import RUNTIME_SOURCE, ChargeStep, capacity_steps
-from ..solved.gadget import Context
+from ..solved.gadget import SolvedGadget
 from ..solved.wording import describe_failure
 
 TIMELINE_POINTS = 80
@@ -74,14 +74,14 @@ class RuntimeReport:
     influences: list[InfluenceRow]
 
 
-def battery_report(context: Context) -> BatteryReport:
-    design, state = context.design, context.usual
+def battery_report(solved: SolvedGadget) -> BatteryReport:
+    design, state = solved.design, solved.usual
     cell, pack = design.battery.cell, state.pack
     name = CHEMISTRIES[cell.chemistry].source
-    steps = capacity_steps(context)
-    peak, moment = context.peak_a
+    steps = capacity_steps(solved)
+    peak, moment = solved.peak_a
     mode = design.modes[state.moments[moment].mode].name
-    mid = float(pack.steady_ohm[context.middle])
+    mid = float(pack.steady_ohm[solved.middle])
     return BatteryReport(
         printed=steps[0].charge,
         usable=steps[-1].charge,
@@ -96,12 +96,12 @@ def battery_report(context: Context) -> BatteryReport:
         peak_current=figure("Peak current", peak, "A", "worst moment of any mode, every part at its most",
                             [("most that the cell allows", pack.discharge_max_a, "A"),
                              ("per capacity", peak / pack.printed_ah, "C")], f"in {mode}"),
-        cautions=_cautions(context),
+        cautions=_cautions(solved),
     )  # fmt: skip
 
 
-def _cautions(context: Context) -> list[str]:
-    cell = context.design.battery.cell
+def _cautions(solved: SolvedGadget) -> list[str]:
+    cell = solved.design.battery.cell
     said = []
     if cell.chemistry == "lithium-ion":
         said += [
@@ -116,7 +116,7 @@ def _cautions(context: Context) -> list[str]:
         )
     if not CHEMISTRIES[cell.chemistry].rechargeable:
         said.append("Never charge primary cells; do not mix old and new ones.")
-    if context.design.battery.series > 1 and CHEMISTRIES[cell.chemistry].rechargeable:
+    if solved.design.battery.series > 1 and CHEMISTRIES[cell.chemistry].rechargeable:
         said.append("Cells in series need balancing and a protection circuit made for that many cells.")
     said.append(
         "Shipping and carrying of cells, wearables and children's products: local rules and licensed practice decide. "
@@ -130,13 +130,13 @@ RANGE_NOTE = "Low and high are the 10th and the 90th percentile of the same samp
 NEARLY = 0.02  # of the runtime: no difference worth a sentence
 
 
-def runtime_total(context: Context) -> Figure:
+def runtime_total(solved: SolvedGadget) -> Figure:
     """The runtime that is said: the median of the samples, with their 10th and 90th percentile."""
-    state, has_parts, samples = context.usual, bool(context.design.parts), context.estimate
+    state, has_parts, samples = solved.usual, bool(solved.design.parts), solved.estimate
     inputs: list[tuple[str, float | None, str]] = [
         ("capacity at this temperature", state.pack.capacity_ah, "Ah"),
         ("charge left at the end", state.ending[1], "share"),
-        ("mean battery current", context.mean_a, "A"),
+        ("mean battery current", solved.mean_a, "A"),
         ("self-discharge", state.pack.self_discharge_a, "A"),
         ("temperature", state.temperature_c, "°C"),
         ("with every figure at its typical value", state.seconds / 3600, "h"),
@@ -151,21 +151,21 @@ def runtime_total(context: Context) -> Figure:
     )  # fmt: skip
 
 
-def runtime_coldest(context: Context) -> Figure:
-    cold, samples, has_parts = context.coldest, context.cold_estimate, bool(context.design.parts)
+def runtime_coldest(solved: SolvedGadget) -> Figure:
+    cold, samples, has_parts = solved.coldest, solved.cold_estimate, bool(solved.design.parts)
     return figure(
         "Runtime at the coldest", samples.median / 3600 if has_parts else None, "h",
         f"{ESTIMATE}, at the brief's coldest temperature",
         [("temperature", cold.temperature_c, "°C"), ("capacity there", cold.pack.capacity_ah, "Ah"),
          ("charge left at the end", cold.ending[1], "share"), ("mean battery current", float(cold.mean_current_a[cold.middle]), "A")],
         RUNTIME_SOURCE, low=samples.low / 3600 if has_parts else None, high=samples.high / 3600 if has_parts else None,
-        note=f"{RANGE_NOTE} {cold_sentence(context)}".strip(),
+        note=f"{RANGE_NOTE} {cold_sentence(solved)}".strip(),
     )  # fmt: skip
 
 
-def cold_sentence(context: Context) -> str:
+def cold_sentence(solved: SolvedGadget) -> str:
     """Why the coldest temperature would be better than the usual one, where it is."""
-    if context.cold_estimate.median <= context.estimate.median * (1 + NEARLY):
+    if solved.cold_estimate.median <= solved.estimate.median * (1 + NEARLY):
         return ""
     return (
         "It lasts longer at the coldest: the cell discharges itself less in the cold, and that outweighs what it loses there "
@@ -173,9 +173,9 @@ def cold_sentence(context: Context) -> str:
     )
 
 
-def runtime_sentence(context: Context) -> str:
+def runtime_sentence(solved: SolvedGadget) -> str:
     """What ends the run."""
-    state, design = context.usual, context.design
+    state, design = solved.usual, solved.design
     mode = state.ending[0]
     if not design.parts:
         return "Nothing is drawn yet: add a part."
@@ -185,7 +185,7 @@ def runtime_sentence(context: Context) -> str:
             f"The power bank switches itself off after {show(off.seconds, 's')}: {design.modes[off.mode].name} takes "
             f"{show(off.asked_a, 'A')} from it. Its charge would last {show(state.charge_seconds, 's')}."
         )
-    if context.mean_a <= 0:
+    if solved.mean_a <= 0:
         there = sorted({s for m, x in zip(design.modes, state.shares, strict=True) if x > 0 for s in m.plugged})
         names = " and ".join(s.name for s in design.supply.sources if s.id in there)
         why = f"{names} feeds it" if names else "Nothing is drawn"
@@ -197,12 +197,12 @@ def runtime_sentence(context: Context) -> str:
         )
     if mode < 0:
         return "Everything works until the battery is empty."
-    return f"{design.modes[mode].name} {describe_failure(context, state.failures[mode])}."
+    return f"{design.modes[mode].name} {describe_failure(solved, state.failures[mode])}."
 
 
-def _typical_sentence(context: Context) -> str:
-    typical, median = context.usual.seconds, context.runtime_s
-    if not context.design.parts or context.usual.charge_seconds > context.usual.lasting_s:
+def _typical_sentence(solved: SolvedGadget) -> str:
+    typical, median = solved.usual.seconds, solved.runtime_s
+    if not solved.design.parts or solved.usual.charge_seconds > solved.usual.lasting_s:
         return ""
     if abs(median - typical) <= NEARLY * max(typical, 1e-9):
         return "With every figure at its typical value it is the same."
@@ -212,26 +212,26 @@ def _typical_sentence(context: Context) -> str:
     )
 
 
-def runtime_report(context: Context) -> RuntimeReport:
-    state, has_parts = context.usual, bool(context.design.parts)
+def runtime_report(solved: SolvedGadget) -> RuntimeReport:
+    state, has_parts = solved.usual, bool(solved.design.parts)
     return RuntimeReport(
-        total=runtime_total(context),
-        coldest=runtime_coldest(context),
+        total=runtime_total(solved),
+        coldest=runtime_coldest(solved),
         typical=figure("Runtime at typical figures", state.seconds / 3600 if has_parts else None, "h",
                        "∫ Q dz ÷ (I(z) + self-discharge), from full to the first failure",
-                       [("mean battery current", context.mean_a, "A"), ("charge left at the end", state.ending[1], "share")],
+                       [("mean battery current", solved.mean_a, "A"), ("charge left at the end", state.ending[1], "share")],
                        RUNTIME_SOURCE),
-        goal_h=context.design.brief.goal_h,
-        sentence=runtime_sentence(context),
-        typical_sentence=_typical_sentence(context),
-        cold_sentence=cold_sentence(context),
-        timeline=_timeline(context),
-        influences=_influences(context),
+        goal_h=solved.design.brief.goal_h,
+        sentence=runtime_sentence(solved),
+        typical_sentence=_typical_sentence(solved),
+        cold_sentence=cold_sentence(solved),
+        timeline=_timeline(solved),
+        influences=_influences(solved),
     )  # fmt: skip
 
 
-def _timeline(context: Context) -> Timeline:
-    state, design = context.usual, context.design
+def _timeline(solved: SolvedGadget) -> Timeline:
+    state, design = solved.usual, solved.design
     end = state.seconds
     # the horizon is where the last used mode stops, so that the picture shows what each failure costs
     used = [i for i in range(len(design.modes)) if state.shares[i] > 0]
@@ -242,7 +242,7 @@ def _timeline(context: Context) -> Timeline:
     horizon = max([end, *stops.values()])
     times = np.linspace(0.0, horizon, TIMELINE_POINTS)
     charge = np.interp(times, state.elapsed_s, state.pack.charge)
-    stretched = context.typical_to_said / 3600
+    stretched = solved.typical_to_said / 3600
     mean = state.moment_weights @ state.typical.terminal_v
     weighted = state.moment_weights > 0
     worst = np.min(state.worst.terminal_v[weighted], axis=0)
@@ -261,7 +261,7 @@ def _timeline(context: Context) -> Timeline:
                 sentence=(
                     f"{design.modes[i].name} outlasts the cell."
                     if stops[i] >= state.shelf_seconds
-                    else f"{design.modes[i].name} {describe_failure(context, state.failures[i])}."
+                    else f"{design.modes[i].name} {describe_failure(solved, state.failures[i])}."
                 ),
             )
             for i in used
@@ -269,13 +269,13 @@ def _timeline(context: Context) -> Timeline:
     )
 
 
-def _influences(context: Context) -> list[InfluenceRow]:
+def _influences(solved: SolvedGadget) -> list[InfluenceRow]:
     rows = []
-    parts = {p.id: p for p in context.design.parts}
-    median = context.runtime_s / 3600
-    for owner in context.estimate.owners[:8]:
+    parts = {p.id: p for p in solved.design.parts}
+    median = solved.runtime_s / 3600
+    for owner in solved.estimate.owners[:8]:
         one = owner.input
-        name = input_name(context, one)
+        name = input_name(solved, one)
         rows.append(
             InfluenceRow(
                 part=one.subject if one.subject in parts else None,
@@ -299,9 +299,9 @@ _INPUTS = {
 }  # fmt: skip
 
 
-def input_name(context: Context, one: Uncertain) -> str:
+def input_name(solved: SolvedGadget, one: Uncertain) -> str:
     """An uncertain input in words."""
-    design = context.design
+    design = solved.design
     names = {x.id: x.name for x in [*design.parts, *design.supply.stages]}
     if one.kind == "draw":
         return f"{names[one.subject]}, {one.state}"

@@ -8,7 +8,7 @@ from ..battery.pack import capacity_tolerance
 from ..charging.charge import FOLDBACK_C
 from ..figures import Figure, figure, record
 from ..quantities import show
-from ..solved.gadget import Context
+from ..solved.gadget import SolvedGadget
 from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c
 from ..thermal.case import CELL_MAX_C, H_SURFACE, SOFTENING_C, UNCERTAINTY, surface_m2
 
@@ -50,18 +50,18 @@ class HeatReport:
     limit_c: float
 
 
-def charge_report(context: Context) -> ChargeReport | None:
-    charger, result = context.design.charger, context.charge
+def charge_report(solved: SolvedGadget) -> ChargeReport | None:
+    charger, result = solved.design.charger, solved.charge
     if charger is None or result is None:
         return None
-    cell, battery = context.design.battery.cell, context.design.battery
+    cell, battery = solved.design.battery.cell, solved.design.battery
     limit = ("the cell's own charge limit" if cell.charge_max_a is not None else "half the capacity per hour, as its "
              "datasheet gives no limit")  # fmt: skip
     less, more = capacity_tolerance(cell)
     setting = [("program constant", charger.programming_v, "V"), ("resistor", charger.programming_ohm, "Ω")]
-    meanwhile = context.warmth.meanwhile
+    meanwhile = solved.warmth.meanwhile
     assert meanwhile is not None
-    mode = context.design.modes[context.charge_mode].name
+    mode = solved.design.modes[solved.charge_mode].name
     return ChargeReport(
         float_voltage=figure("Float voltage over all cells", charger.float_v, "V", "float voltage of each cell × cells in series",
                              [("each", charger.float_v_per_cell, "V"), ("cells in series", float(charger.cells_in_series), "")],
@@ -110,9 +110,9 @@ def charge_report(context: Context) -> ChargeReport | None:
     )  # fmt: skip
 
 
-def heat_report(context: Context) -> HeatReport:
+def heat_report(solved: SolvedGadget) -> HeatReport:
     """Air inside the case: in use by how long each mode lasts, while charging with what runs meanwhile."""
-    design, warm = context.design, context.warmth
+    design, warm = solved.design, solved.warmth
     case, brief = design.enclosure, design.brief
     softening, cell_c = SOFTENING_C[case.plastic], CELL_MAX_C[design.battery.cell.chemistry]
     mode = design.modes[warm.hottest_mode].name
@@ -137,7 +137,7 @@ def heat_report(context: Context) -> HeatReport:
     if warm.charging_c is not None and hot is not None and design.charger is not None:
         around = charging_range_c(brief)[1]
         charging = inside("Air inside the case while charging", around, warm.charging_w, warm.charging_c,
-                          [("charger", hot.heat_w, "W"), ("the gadget meanwhile", float(warm.mode_w[context.charge_mode]), "W")])  # fmt: skip
+                          [("charger", hot.heat_w, "W"), ("the gadget meanwhile", float(warm.mode_w[solved.charge_mode]), "W")])  # fmt: skip
         charger = figure("Charger junction", hot.junction_c, "°C", "inside air + heat just after the start × RθJA",
                          [("surroundings", around, "°C"), ("heat just after the start", hot.peak_heat_w, "W"),
                           ("RθJA", design.charger.theta_c_per_w, "°C/W")], HEAT_SOURCE,
@@ -148,7 +148,7 @@ def heat_report(context: Context) -> HeatReport:
     return HeatReport(
         power=figure("Heat that counts", felt if nearest is running else warm.charging_w, "W",
                      "the steady power that warms the case as much: others + (mode − others) × (1 − e^(−t/τ)) ÷ (1 − e^(−period/τ))",
-                     [(m.name, float(w), "W") for m, w, s in zip(design.modes, warm.mode_w, context.usual.shares, strict=True) if s > 0]
+                     [(m.name, float(w), "W") for m, w, s in zip(design.modes, warm.mode_w, solved.usual.shares, strict=True) if s > 0]
                      + [("charging, with what runs meanwhile", warm.charging_w, "W")], HEAT_SOURCE),
         inside=nearest,
         running=running,

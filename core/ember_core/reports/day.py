@@ -10,7 +10,7 @@ from ..figures import Figure, figure, record
 from ..load.day import SLOTS, DayKind, day_kinds
 from ..quantities import show
 from ..solved.capacity import RUNTIME_SOURCE
-from ..solved.gadget import Context
+from ..solved.gadget import SolvedGadget
 
 MOST_KINDS = 12
 ALIKE = 1.05  # times the mean current
@@ -38,45 +38,45 @@ class DayReport:
     sentence: str
 
 
-def day_report(context: Context) -> DayReport:
+def day_report(solved: SolvedGadget) -> DayReport:
     """What the average day and the worst one look like."""
-    design, state = context.design, context.usual
-    mode_a = state.mode_current_a[:, context.middle]
+    design, state = solved.design, solved.usual
+    mode_a = state.mode_current_a[:, solved.middle]
     kinds = state.year.kinds
     drawn = any(s.why != "planned" for s in design.day.sessions)
     bad = day_kinds(design.day, design.modes, bad=True) if drawn else kinds
     worst = max(bad, key=lambda k: float(k.slots.mean(axis=0) @ mode_a))
     slots, left = (np.asarray(sum(k.weight * getattr(k, x) for k in kinds)) for x in ("slots", "left"))
     average = DayKind(1.0, tuple(range(7)), tuple(range(1, 13)), slots, left)
-    rows = [_row(context, k, k.name) for k in sorted(kinds, key=lambda k: -k.weight)[:MOST_KINDS]]
+    rows = [_row(solved, k, k.name) for k in sorted(kinds, key=lambda k: -k.weight)[:MOST_KINDS]]
     worst_name = "the worst day" if len(kinds) == 1 else worst.name
-    worst_row = _row(context, worst, worst_name, BAD if drawn else "")
-    more = (worst_row.mean.value or 0) / context.mean_a if context.mean_a > 0 else 1.0
+    worst_row = _row(solved, worst, worst_name, BAD if drawn else "")
+    more = (worst_row.mean.value or 0) / solved.mean_a if solved.mean_a > 0 else 1.0
     if not drawn and len(kinds) == 1:
         sentence = "Every day is the same."
     else:
         what = "a day with many chance events" if len(kinds) == 1 else f"the worst ({worst.name})"
         sentence = (
-            f"The average day takes {show(context.mean_a, 'A')}; {what} takes {show(worst_row.mean.value, 'A')}, "
+            f"The average day takes {show(solved.mean_a, 'A')}; {what} takes {show(worst_row.mean.value, 'A')}, "
             f"{'about as much' if more < ALIKE else f'{more:.2g} times as much'}: {show(worst_row.lasts.value, 'h')} if every day were like it."
         )
     return DayReport(
         slots_a=[float(x) for x in average.slots @ mode_a],
-        average=_row(context, average, "the average day"),
+        average=_row(solved, average, "the average day"),
         worst=worst_row,
         kinds=rows,
         sentence=sentence,
     )
 
 
-def _row(context: Context, kind: DayKind, name: str, note: str = "") -> DayRow:
-    state, modes = context.usual, context.design.modes
+def _row(solved: SolvedGadget, kind: DayKind, name: str, note: str = "") -> DayRow:
+    state, modes = solved.usual, solved.design.modes
     shares = kind.slots.mean(axis=0)
-    amps = float(shares @ state.mode_current_a[:, context.middle])
+    amps = float(shares @ state.mode_current_a[:, solved.middle])
     hours = None
-    if context.design.parts:
+    if solved.design.parts:
         same = bool(np.allclose(shares, state.shares, rtol=1e-9, atol=1e-15))
-        hours = (state if same else replace(state, shares=shares)).seconds / 3600 * context.typical_to_said
+        hours = (state if same else replace(state, shares=shares)).seconds / 3600 * solved.typical_to_said
     return DayRow(
         name=name,
         share=kind.weight,

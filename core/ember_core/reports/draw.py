@@ -12,7 +12,7 @@ from ..imports.grid_text import write_cell
 from ..load.day import SECONDS_PER_DAY
 from ..load.operating_points import draw_range, state_level
 from ..quantities import show
-from ..solved.gadget import Context
+from ..solved.gadget import SolvedGadget
 from ..solved.wording import describe_failure
 
 NOISE = 1e-12  # of the mean current: what rounding leaves
@@ -90,8 +90,8 @@ class DrawReport:
     mean: Figure
 
 
-def _use_inputs(context: Context, use: Use, part_index: int) -> tuple[str, list[tuple[str, float | None, str]]]:
-    part = context.design.parts[part_index]
+def _use_inputs(solved: SolvedGadget, use: Use, part_index: int) -> tuple[str, list[tuple[str, float | None, str]]]:
+    part = solved.design.parts[part_index]
     if use.burst:
         formula = "Σ (current of the phase × its seconds) ÷ period × quantity"
         inputs: list[tuple[str, float | None, str]] = [(f"phase {p.state}", p.seconds, "s") for p in use.burst]
@@ -105,10 +105,10 @@ def _use_inputs(context: Context, use: Use, part_index: int) -> tuple[str, list[
     return formula, inputs
 
 
-def _cell(context: Context, part: int, mode: int, use: Use, mode_total: float) -> DrawCell:
-    item = context.design.parts[part]
-    amps = float(context.part_mode_a[part, mode])
-    formula, inputs = _use_inputs(context, use, part)
+def _cell(solved: SolvedGadget, part: int, mode: int, use: Use, mode_total: float) -> DrawCell:
+    item = solved.design.parts[part]
+    amps = float(solved.part_mode_a[part, mode])
+    formula, inputs = _use_inputs(solved, use, part)
     named = {use.state} if not use.burst else {p.state for p in use.burst}
     used = [s for s in item.states if s.name in named | ({use.rest} if use.rest else set())]
     low = high = amps
@@ -121,34 +121,34 @@ def _cell(context: Context, part: int, mode: int, use: Use, mode_total: float) -
             if unit == "Ω":
                 less, more = 1 / less, 1 / more
             low, high = min(low, amps * less), max(high, amps * more)
-    share = float(context.part_battery_a[part, mode]) / mode_total if mode_total > 0 else 0.0
+    share = float(solved.part_battery_a[part, mode]) / mode_total if mode_total > 0 else 0.0
     return DrawCell(
         part=item.id,
-        mode=context.design.modes[mode].id,
+        mode=solved.design.modes[mode].id,
         text=write_cell(use),
-        powered=bool(context.rail_powered[context.usual.rail_of[part], mode]),
+        powered=bool(solved.rail_powered[solved.usual.rail_of[part], mode]),
         current=figure(
-            f"{item.name}, {context.design.modes[mode].name}", amps, "A", formula, inputs,
+            f"{item.name}, {solved.design.modes[mode].name}", amps, "A", formula, inputs,
             "the part's own figures", low=low, high=high, note="Mean current on its rail while the mode lasts.",
         ),
         share=share,
     )  # fmt: skip
 
 
-def _mode(context: Context, index: int) -> DrawMode:
-    state, mode = context.usual, context.design.modes[index]
-    amps = float(state.mode_current_a[index, context.middle])
+def _mode(solved: SolvedGadget, index: int) -> DrawMode:
+    state, mode = solved.usual, solved.design.modes[index]
+    amps = float(state.mode_current_a[index, solved.middle])
     moments = [i for i, m in enumerate(state.moments) if m.mode == index]
-    peak = max(float(state.worst.source_a[i, context.middle]) for i in moments)
+    peak = max(float(state.worst.source_a[i, solved.middle]) for i in moments)
     failure = state.failures[index]
-    terminal = float(np.mean([state.typical.terminal_v[i, context.middle] for i in moments]))
+    terminal = float(np.mean([state.typical.terminal_v[i, solved.middle] for i in moments]))
     nonstop = state.mode_seconds(index)
     usable = state.pack.capacity_ah * (1 - failure.charge)
     return DrawMode(
         mode=mode.id,
         day_share=float(state.shares[index]),
         day_s=float(state.shares[index]) * SECONDS_PER_DAY,
-        charge_share=float(state.shares[index]) * amps / context.mean_a if context.mean_a > 0 else 0.0,
+        charge_share=float(state.shares[index]) * amps / solved.mean_a if solved.mean_a > 0 else 0.0,
         battery_current=figure(
             f"{mode.name}: mean battery current", amps, "A",
             "the supply solved from the rails to the battery, averaged over the mode's moments",
@@ -171,12 +171,12 @@ def _mode(context: Context, index: int) -> DrawMode:
             [("value there", failure.value, failure.unit), ("limit", failure.limit, failure.unit)],
             "every part at its max at the same time, solved over the state of charge",
         ),
-        failure=describe_failure(context, failure),
+        failure=describe_failure(solved, failure),
     )  # fmt: skip
 
 
-def _others(context: Context) -> list[DrawOther]:
-    state, mid, mean = context.usual, context.middle, context.mean_a
+def _others(solved: SolvedGadget) -> list[DrawOther]:
+    state, mid, mean = solved.usual, solved.middle, solved.mean_a
     whose, weights = state.attribution, state.moment_weights
     rows: list[tuple[Literal["stage", "capacitor"], str, str, float, str]] = []
     for s, stage in enumerate(state.tree.stages):
@@ -190,7 +190,7 @@ def _others(context: Context) -> list[DrawOther]:
                 "Σ (its input current − what hangs on it is charged with) × share of the day",
             )
         )
-    for r, rail in enumerate(context.design.supply.rails):
+    for r, rail in enumerate(solved.design.supply.rails):
         if rail.capacitor and rail.capacitor.leakage_a > 0:
             amps = float(weights @ whose.rail[r, :, mid]) * rail.capacitor.leakage_a
             rows.append(
@@ -212,25 +212,25 @@ def _others(context: Context) -> list[DrawOther]:
     ]  # fmt: skip
 
 
-def draw_report(context: Context) -> DrawReport:
-    design, state = context.design, context.usual
+def draw_report(solved: SolvedGadget) -> DrawReport:
+    design, state = solved.design, solved.usual
     index = {p.id: i for i, p in enumerate(design.parts)}
-    totals = state.mode_current_a[:, context.middle]
+    totals = state.mode_current_a[:, solved.middle]
     cells = [
-        _cell(context, index[use.part], m, use, float(totals[m]))
+        _cell(solved, index[use.part], m, use, float(totals[m]))
         for m, mode in enumerate(design.modes)
         for use in mode.uses
     ]
     rail_a = np.zeros((len(design.supply.rails), len(design.modes)))
-    np.add.at(rail_a, state.rail_of, context.part_mode_a)
+    np.add.at(rail_a, state.rail_of, solved.part_mode_a)
     rail_v = state.typical.rail_v[:, :, state.middle] @ state.in_mode.T
     rails = [
         RailMode(rail=rail.id, mode=mode.id, current_a=float(rail_a[r, m]), voltage_v=float(rail_v[r, m]))
         for r, rail in enumerate(design.supply.rails)
         for m, mode in enumerate(design.modes)
     ]
-    per_part = context.part_battery_a @ state.shares
-    mean = context.mean_a
+    per_part = solved.part_battery_a @ state.shares
+    mean = solved.mean_a
     parts = [
         DrawPart(
             part=p.id,
@@ -249,5 +249,5 @@ def draw_report(context: Context) -> DrawReport:
         [(m.name, float(state.shares[k]), "share", show(float(totals[k]), "A")) for k, m in enumerate(design.modes)],
         DAY_SOURCE,
     )  # fmt: skip
-    return DrawReport(cells=cells, modes=[_mode(context, i) for i in range(len(design.modes))], rails=rails,
-                      parts=parts, others=_others(context), mean=mean_figure)  # fmt: skip
+    return DrawReport(cells=cells, modes=[_mode(solved, i) for i in range(len(design.modes))], rails=rails,
+                      parts=parts, others=_others(solved), mean=mean_figure)  # fmt: skip

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..enclosure.fit import AXES, contact_names, contact_status
 from ..figures import Figure, figure, record
-from ..solved.gadget import Context
+from ..solved.gadget import SolvedGadget
 from ..thermal.case import DENSITY, shell_mass_g
 
 MASS_LOW, MASS_HIGH = 0.95, 1.10  # a rule of thumb, and said to be one
@@ -61,8 +61,8 @@ class TotalsReport:
     bill: list[BillLine]
 
 
-def fit_report(context: Context) -> FitReport:
-    fit = context.fit
+def fit_report(solved: SolvedGadget) -> FitReport:
+    fit = solved.fit
     rows = []
     for i, body in enumerate(fit.placed):
         own = [c for c in fit.contacts if i in (c.first, c.second)]
@@ -90,25 +90,25 @@ def fit_report(context: Context) -> FitReport:
         clearance_mm=fit.clearance_mm,
         filled=figure("Room taken", fit.filled_share * 100, "%", "Σ volume of the bodies ÷ volume of the cavity",
                       [(f"cavity {a}", float(v), "mm") for a, v in zip(AXES, fit.cavity_mm, strict=True)], FIT_SOURCE),
-        margin=fit_margin(context),
+        margin=fit_margin(solved),
         fits=bool(fit.placed) and not fit.unplaced and all(contact_status(c) == "pass" for c in fit.contacts),
     )  # fmt: skip
 
 
-def fit_margin(context: Context) -> Figure:
+def fit_margin(solved: SolvedGadget) -> Figure:
     """The tightest place of all, by what is left there beyond what is needed."""
-    tightest = context.fit.tightest
+    tightest = solved.fit.tightest
     label, value = "Tightest place", None
     inputs: list[tuple[str, float | None, str]] = []
     if tightest:
-        first, second = contact_names(context.fit, tightest)
+        first, second = contact_names(solved.fit, tightest)
         label, value = f"Tightest place: {first} to {second}", tightest.margin_mm
         inputs = [("gap", tightest.gap_mm, "mm"), ("needed", tightest.needed_mm, "mm")]
     return figure(label, value, "mm", "gap − what is needed, least of all pairs and walls", inputs, FIT_SOURCE)
 
 
-def totals_report(context: Context) -> TotalsReport:
-    design = context.design
+def totals_report(solved: SolvedGadget) -> TotalsReport:
+    design = solved.design
     cells = design.battery.series * design.battery.parallel
     cell = design.battery.cell
     bill = [

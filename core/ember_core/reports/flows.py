@@ -10,7 +10,7 @@ import numpy as np
 from ..design import SeriesStage
 from ..figures import record
 from ..numeric import Array
-from ..solved.gadget import Context
+from ..solved.gadget import SolvedGadget
 from ..supply.solver import first_choice
 
 CURVE_POINTS = 41
@@ -76,11 +76,11 @@ class _Way:
     watts: Array
 
 
-def flows(context: Context) -> list[Flow]:
+def flows(solved: SolvedGadget) -> list[Flow]:
     """The flow of the average day, then of each mode."""
-    state, design = context.usual, context.design
+    state, design = solved.usual, solved.design
     weights = np.vstack([state.moment_weights, state.in_mode])
-    ways, given = _ways(context, weights)
+    ways, given = _ways(solved, weights)
     return [
         Flow(
             mode=mode,
@@ -95,9 +95,9 @@ def flows(context: Context) -> list[Flow]:
     ]
 
 
-def _ways(context: Context, weights: Array) -> tuple[list[_Way], Array]:
+def _ways(solved: SolvedGadget, weights: Array) -> tuple[list[_Way], Array]:
     """(all ways in order, what the sources give in each row [W]); `weights` of shape (rows, moments)."""
-    state, design, mid = context.usual, context.design, context.middle
+    state, design, mid = solved.usual, solved.design, solved.middle
     tree, s = state.tree, state.typical
     names = ["battery", *(x.id for x in tree.sources), *(x.id for x in tree.stages)]
     first = first_choice(tree, state.pack, state.loads.mode)
@@ -136,9 +136,9 @@ def _ways(context: Context, weights: Array) -> tuple[list[_Way], Array]:
     return ways, given
 
 
-def curves(context: Context) -> list[StageCurve]:
+def curves(solved: SolvedGadget) -> list[StageCurve]:
     """The curves of all stages but plain resistances."""
-    state = context.usual
+    state = solved.usual
     found = []
     for i, (stage, law) in enumerate(zip(state.tree.stages, state.tree.laws, strict=True)):
         if isinstance(stage, SeriesStage):
@@ -160,15 +160,15 @@ def curves(context: Context) -> list[StageCurve]:
             lines.append(CurveLine(label=label, input_v=volts, current_a=current.tolist(),
                                    efficiency=np.clip(v_out * current / power, 0, 1).tolist()))  # fmt: skip
         if lines:
-            found.append(StageCurve(stage=stage.id, lines=lines, marks=_marks(context, i)))
+            found.append(StageCurve(stage=stage.id, lines=lines, marks=_marks(solved, i)))
     return found
 
 
-def _marks(context: Context, stage: int) -> list[CurveMark]:
-    state, mid = context.usual, context.middle
+def _marks(solved: SolvedGadget, stage: int) -> list[CurveMark]:
+    state, mid = solved.usual, solved.middle
     s = state.typical
     rows: list[tuple[str, float, float, float]] = []
-    for m, mode in enumerate(context.design.modes):
+    for m, mode in enumerate(solved.design.modes):
         weights = state.in_mode[m]
         if state.tree.off[stage, m]:
             continue

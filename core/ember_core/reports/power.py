@@ -6,7 +6,7 @@ import numpy as np
 
 from ..figures import Figure, figure, record
 from ..solved.droop import JUDGED_AT
-from ..solved.gadget import Context
+from ..solved.gadget import SolvedGadget
 from ..supply.tree import BATTERY_NODE, powered_by
 from .flows import Flow, StageCurve, curves, flows
 
@@ -101,8 +101,8 @@ class SupplyReport:
     curves: list[StageCurve]
 
 
-def supply_report(context: Context) -> SupplyReport:
-    state, mid = context.usual, context.middle
+def supply_report(solved: SolvedGadget) -> SupplyReport:
+    state, mid = solved.usual, solved.middle
     weights = state.moment_weights
     typical, worst, tree = state.typical, state.worst, state.tree
     used = weights > 0
@@ -142,8 +142,8 @@ def supply_report(context: Context) -> SupplyReport:
             )
         )  # fmt: skip
         energy.append(("stage", stage.id, stage.name, p_in - p_out, "Vin Iin − Vout Iout, mean over the day"))
-    energy += _part_energy(context)
-    for r, rail in enumerate(context.design.supply.rails):
+    energy += _part_energy(solved)
+    for r, rail in enumerate(solved.design.supply.rails):
         if rail.capacitor and rail.capacitor.leakage_a > 0:
             leak = float(weights @ (typical.rail_v[r, :, mid] * state.rail_powered[r])) * rail.capacitor.leakage_a
             formula = "rail voltage × leakage, mean over the day"
@@ -170,25 +170,25 @@ def supply_report(context: Context) -> SupplyReport:
         for kind, key, name, watts, formula in sorted(energy, key=lambda e: -e[3])
     ]  # fmt: skip
     return SupplyReport(
-        stages=stages, rails=_rails(context), energy=shares, sources=_sources(context), switch=_switch(context),
-        peaks=_peaks(context), flows=flows(context), curves=curves(context),
+        stages=stages, rails=_rails(solved), energy=shares, sources=_sources(solved), switch=_switch(solved),
+        peaks=_peaks(solved), flows=flows(solved), curves=curves(solved),
     )  # fmt: skip
 
 
-def _part_energy(context: Context) -> list[tuple[str, str, str, float, str]]:
-    design, state, mid = context.design, context.usual, context.middle
+def _part_energy(solved: SolvedGadget) -> list[tuple[str, str, str, float, str]]:
+    design, state, mid = solved.design, solved.usual, solved.middle
     watts = ((state.typical.rail_v[state.rail_of, :, mid] * state.parts_a(mid)) @ state.moment_weights).tolist()
     return [("part", p.id, p.name, watts[i], "rail voltage × current, mean over the day")
             for i, p in enumerate(design.parts)]  # fmt: skip
 
 
-def _rails(context: Context) -> list[RailReport]:
-    state, mid = context.usual, context.middle
+def _rails(solved: SolvedGadget) -> list[RailReport]:
+    state, mid = solved.usual, solved.middle
     weights = state.moment_weights
-    highest = context.highest_rail_v
+    highest = solved.highest_rail_v
     working = state.pack.charge >= state.ending[1]
     rows = []
-    for r, rail in enumerate(context.design.supply.rails):
+    for r, rail in enumerate(solved.design.supply.rails):
         used = np.ix_(weights > 0, working)
         lowest = float(np.min(state.worst.rail_v[r][used], initial=float(highest[r])))
         volts = float(weights @ state.typical.rail_v[r, :, mid])
@@ -209,9 +209,9 @@ def _rails(context: Context) -> list[RailReport]:
     return rows
 
 
-def _sources(context: Context) -> list[SourceReport]:
-    design, state = context.design, context.usual
-    rails, mid = design.supply.rails, context.middle
+def _sources(solved: SolvedGadget) -> list[SourceReport]:
+    design, state = solved.design, solved.usual
+    rails, mid = design.supply.rails, solved.middle
     rows = []
     for node, (key, name) in enumerate([("battery", "the battery"), *((s.id, s.name) for s in state.tree.sources)]):
         alive = powered_by(state.tree, node)
@@ -234,28 +234,28 @@ def _sources(context: Context) -> list[SourceReport]:
     return rows
 
 
-def _switch(context: Context) -> SwitchReport:
-    design, state = context.design, context.usual
-    m = next((i for i, x in enumerate(design.modes) if x.switched_off), context.rest)
-    drain, name = float(state.mode_current_a[m, context.middle]), design.modes[m].name
+def _switch(solved: SolvedGadget) -> SwitchReport:
+    design, state = solved.design, solved.usual
+    m = next((i for i, x in enumerate(design.modes) if x.switched_off), solved.rest)
+    drain, name = float(state.mode_current_a[m, solved.middle]), design.modes[m].name
     own: tuple[str, float | None, str] = ("self-discharge", state.pack.self_discharge_a, "A")
     capacity: tuple[str, float | None, str] = ("capacity", state.pack.capacity_ah, "Ah")
     note = "Never longer than cells of this kind keep."
     return SwitchReport(
         mode=design.modes[m].id,
         drain=figure(f"Drain while {name.lower()}", drain, "A", "the mode's mean battery current", [own], "supply solution"),
-        soft=figure(f"Full battery, {name.lower()}", context.shelf_s(m) / 3600, "h", "∫ Q dz ÷ (drain + self-discharge)",
+        soft=figure(f"Full battery, {name.lower()}", solved.shelf_s(m) / 3600, "h", "∫ Q dz ÷ (drain + self-discharge)",
                     [capacity, ("drain", drain, "A"), own], "quadrature over the state of charge", note=note),
-        hard=figure("Full battery, behind a hard switch", context.shelf_s(None) / 3600, "h", "capacity ÷ self-discharge",
+        hard=figure("Full battery, behind a hard switch", solved.shelf_s(None) / 3600, "h", "capacity ÷ self-discharge",
                     [capacity, own], "typical self-discharge of the chemistry", note=note),
     )  # fmt: skip
 
 
-def _peaks(context: Context) -> list[PeakReport]:
-    design = context.design
+def _peaks(solved: SolvedGadget) -> list[PeakReport]:
+    design = solved.design
     source = "step of current on the source resistance beside C and its ESR; Horowitz & Hill (2015), 1.4"
     rows = []
-    for sag in context.sags:
+    for sag in solved.sags:
         part, mode, rail = design.parts[sag.part], design.modes[sag.mode], design.supply.rails[sag.rail]
         inputs: list[tuple[str, float | None, str]] = [
             ("peak", sag.current_a, "A"), ("for", sag.seconds, "s"), ("before", sag.before_v, "V"),

@@ -10,7 +10,7 @@ from ..enclosure.fit import contact_status, fits_within
 from ..figures import Figure, Status, Step, Verdict, figure
 from ..findings import Found
 from ..quantities import show
-from ..solved.gadget import Context
+from ..solved.gadget import SolvedGadget
 from ..solved.wording import describe_failure
 from .battery import runtime_sentence, runtime_total
 from .charge import HeatReport, charge_report, heat_report
@@ -21,25 +21,25 @@ SOFTENING_MARGIN_C = 10.0
 NO_LIMIT = "no limit set"
 
 
-def all_verdicts(context: Context, found: list[Found]) -> list[Verdict]:
+def all_verdicts(solved: SolvedGadget, found: list[Found]) -> list[Verdict]:
     return [
-        runtime_verdict(context),
-        weakest_verdict(context),
-        charge_verdict(context, found),
-        heat_verdict(heat_report(context)),
-        fit_verdict(context),
-        *totals_verdicts(context.design.brief, totals_report(context)),
+        runtime_verdict(solved),
+        weakest_verdict(solved),
+        charge_verdict(solved, found),
+        heat_verdict(heat_report(solved)),
+        fit_verdict(solved),
+        *totals_verdicts(solved.design.brief, totals_report(solved)),
     ]
 
 
-def runtime_verdict(context: Context) -> Verdict:
-    total, goal = runtime_total(context), context.design.brief.goal_h
+def runtime_verdict(solved: SolvedGadget) -> Verdict:
+    total, goal = runtime_total(solved), solved.design.brief.goal_h
     status: Status
     if total.value is None or total.low is None or total.high is None:
         status, word = "unknown", "no parts yet"
     elif total.value <= 0:
         status, word = "fail", "does not run"
-    elif context.usual.bank_off is not None:
+    elif solved.usual.bank_off is not None:
         status, word = "fail", "bank switches off"
     elif goal is None:
         status, word = "unknown", "no goal set"
@@ -53,11 +53,11 @@ def runtime_verdict(context: Context) -> Verdict:
         status, word = "fail", "short of the goal"
     aim = f"Goal {show(goal, 'h')}. " if goal is not None else ""
     return Verdict(key="runtime", label="Runtime", figure=total, status=status, word=word,
-                   sentence=aim + runtime_sentence(context), step="runtime")  # fmt: skip
+                   sentence=aim + runtime_sentence(solved), step="runtime")  # fmt: skip
 
 
-def weakest_verdict(context: Context) -> Verdict:
-    state, design = context.usual, context.design
+def weakest_verdict(solved: SolvedGadget) -> Verdict:
+    state, design = solved.usual, solved.design
     used = [i for i in range(len(design.modes)) if state.shares[i] > 0]
     status: Status = "pass"
     if not design.parts or not used:
@@ -83,7 +83,7 @@ def weakest_verdict(context: Context) -> Verdict:
                       "highest state of charge at which a used mode's worst moment breaks a limit",
                       [(design.modes[i].name, state.failures[i].charge, "share") for i in used],
                       "every part at its max at the same time, solved over the state of charge"),
-        sentence=f"{name} {describe_failure(context, failure)}.",
+        sentence=f"{name} {describe_failure(solved, failure)}.",
     )  # fmt: skip
 
 
@@ -97,12 +97,12 @@ GRAVE_CHARGE: dict[str, str] = {
 }
 
 
-def charge_verdict(context: Context, found: list[Found]) -> Verdict:
-    limit = context.design.brief.charge_max_h
-    rechargeable = CHEMISTRIES[context.design.battery.cell.chemistry].rechargeable
+def charge_verdict(solved: SolvedGadget, found: list[Found]) -> Verdict:
+    limit = solved.design.brief.charge_max_h
+    rechargeable = CHEMISTRIES[solved.design.battery.cell.chemistry].rechargeable
     by_code = {f.code: f for f in reversed(found)}
     grave = next((by_code[c] for c in GRAVE_CHARGE if c in by_code and by_code[c].severity == "stop"), None)
-    report = charge_report(context)
+    report = charge_report(solved)
     time = report.time if report else figure("Time to full", None, "h", "no charger in the gadget")
     status: Status = "pass"
     if grave is not None:
@@ -151,12 +151,12 @@ def heat_verdict(report: HeatReport) -> Verdict:
     )
 
 
-def fit_verdict(context: Context) -> Verdict:
-    fit, margin = context.fit, fit_margin(context)
+def fit_verdict(solved: SolvedGadget) -> Verdict:
+    fit, margin = solved.fit, fit_margin(solved)
     status: Status = "pass"
     word, sentence = "closes", "Every body has its clearance."
     states = {contact_status(c) for c in fit.contacts}
-    limit = context.design.brief.outer_max_mm
+    limit = solved.design.brief.outer_max_mm
     short = f"{margin.label}: short by {show(-(margin.value or 0), 'mm')}."
     missing = "Without a place: " + ", ".join(name for _, name in fit.unplaced[:4])
     missing += f" and {len(fit.unplaced) - 4} more." if len(fit.unplaced) > 4 else "."
@@ -164,7 +164,7 @@ def fit_verdict(context: Context) -> Verdict:
         status, word, sentence = "unknown", "nothing placed", "No body has a place yet."
     elif "fail" in states:
         status, word, sentence = "fail", "does not close", short
-    elif limit is not None and not fits_within(context.design.enclosure.outer_mm, limit):
+    elif limit is not None and not fits_within(solved.design.enclosure.outer_mm, limit):
         status, word, sentence = "fail", "case too large", "The case is larger than the brief."
     elif "watch" in states:
         status, word, sentence = "watch", "tight", short

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..battery.chemistry import CHEMISTRIES
 from ..battery.pack import capacity_tolerance, cell_spread
 from ..figures import Figure, figure, record
-from .gadget import Context
+from .gadget import SolvedGadget
 
 RUNTIME_SOURCE = "integral over the state of charge (trapezoid, 161 points), independent of the number of wakes"
 NEGLIGIBLE = 0.0005  # of the printed capacity: no step of its own
@@ -31,9 +31,9 @@ _LOST: dict[str, tuple[str, str]] = {
 }
 
 
-def capacity_steps(context: Context) -> list[ChargeStep]:
+def capacity_steps(solved: SolvedGadget) -> list[ChargeStep]:
     """From the printed capacity down to what the gadget gets, loss by loss."""
-    state, battery, pack = context.usual, context.design.battery, context.usual.pack
+    state, battery, pack = solved.usual, solved.design.battery, solved.usual.pack
     cell = battery.cell
     source = CHEMISTRIES[cell.chemistry].source
     less, more = capacity_tolerance(cell)

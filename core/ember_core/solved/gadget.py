@@ -1,4 +1,4 @@
-"""One evaluation in the making: the design and everything that was computed from it once."""
+"""The gadget solved at its usual and its coldest temperature, and what is read off that."""
 
 from __future__ import annotations
 
@@ -7,16 +7,13 @@ from functools import cached_property
 
 import numpy as np
 
-from ..catalogue import Catalogue
 from ..charging.charge import Charge
-from ..design import Design, SeriesStage
-from ..design.patches import apply_patch
+from ..design import Design
 from ..enclosure.fit import Fit, check_fit
-from ..figures import PatchOperation
 from ..load.day import SECONDS_PER_DAY
 from ..load.operating_points import part_current
 from ..numeric import Array
-from ..runtime.run import Run, rerun, run, with_battery
+from ..runtime.run import Run, run, with_battery
 from ..runtime.uncertainty import Samples, sample_runtime
 from ..supply.solver import nominal_rail_v
 from .droop import Sag, find_sags
@@ -26,9 +23,10 @@ WORKS_LIKE = 0.5  # of the hungriest mode's current: a resting mode that draws a
 
 
 @dataclass(frozen=True)
-class Context:
+class SolvedGadget:
+    """A design and everything that was worked out from it, each thing once and when it is first asked for."""
+
     design: Design
-    catalogue: Catalogue
 
     @cached_property
     def usual(self) -> Run:
@@ -40,17 +38,6 @@ class Context:
         if brief.coldest_c == brief.usual_c:
             return self.usual
         return with_battery(self.usual, self.design.battery, brief.coldest_c)
-
-    @cached_property
-    def _tried(self) -> dict[str, Run]:
-        return {}
-
-    def after(self, patch: list[PatchOperation]) -> Run:
-        """The design after a patch, solved at the usual temperature. Raises DocumentError where it is none."""
-        key = repr(patch)
-        if key not in self._tried:
-            self._tried[key] = rerun(self.usual, apply_patch(self.design, patch))
-        return self._tried[key]
 
     @cached_property
     def estimate(self) -> Samples:
@@ -180,15 +167,6 @@ class Context:
         item, volts = self.design.parts[part], float(self.highest_rail_v[self.usual.rail_of[part]])
         states = {x.states[part].name: x.states[part] for x in self.usual.moments if x.states[part] is not None}  # type: ignore[union-attr]
         return max((part_current(s, volts, "most") for s in states.values()), default=0.0) * item.quantity
-
-    def load_switch(self, part: int) -> SeriesStage | None:
-        """The catalogue's load switch for a part: of those that stand its peak the one that leaks least."""
-        peak = self.most_a(part)
-        able = [
-            s for s in self.catalogue.stages
-            if isinstance(s, SeriesStage) and s.role == "load switch" and s.limit_a >= peak
-        ]  # fmt: skip
-        return min(able, key=lambda s: (s.shutdown_a, s.cost), default=None)
 
     def shelf_s(self, mode: int | None) -> float:
         """How long a full battery lasts switched off [s]: in a mode, or (None) cut off altogether. Never longer than

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from ..quantities import show
 from ..runtime.limits import Failure
-from .gadget import Context
+from .gadget import SolvedGadget
 
 NEARLY_EMPTY = 0.005
 
 
-def describe_failure(context: Context, failure: Failure) -> str:
+def describe_failure(solved: SolvedGadget, failure: Failure) -> str:
     """Why a mode stops, in a sentence without its subject's mode."""
-    design = context.design
+    design = solved.design
     stages = {s.id: s.name for s in [*design.supply.stages, *design.supply.sources]}
     parts = {p.id: p.name for p in design.parts}
     value, limit = show(failure.value, failure.unit), show(failure.limit, failure.unit)

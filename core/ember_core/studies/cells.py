@@ -13,11 +13,11 @@ from ..battery.chemistry import CHEMISTRIES, resistance_factor
 from ..battery.pack import pack_size_mm, resting_v
 from ..design import Battery, Cell
 from ..figures import Figure, Remedy, figure, record
+from ..measures.bench import TrialBench
 from ..measures.edits import pack_patch
 from ..quantities import show
 from ..runtime.run import Run, with_battery
 from ..runtime.uncertainty import sample_runtime
-from ..solved.gadget import Context
 from ..supply.solver import nominal_rail_v
 from ..supply.tree import BATTERY_NODE
 from .judging import Judged
@@ -57,31 +57,31 @@ class CellChoice:
     remedy: Remedy
 
 
-def answer_cells(context: Context) -> list[CellChoice]:
+def answer_cells(bench: TrialBench) -> list[CellChoice]:
     """All cells, those that suit first, of these those that go in as it stands, the longest runtime first: each in its best number in series, and beside it as
     many in parallel as the goal asks for, if one alone falls short.
 
     What is out by its voltage, its size or the charger is not worked out further.
     """
-    design = context.design
+    design = bench.design
     present = design.battery
     middle = present.series * resting_v(present.cell, 0.5)
-    rows = [_row(context, present, _at_first_sight(context, present), now=True)]
-    for cell in context.catalogue.cells:
+    rows = [_row(bench, present, _at_first_sight(bench, present), now=True)]
+    for cell in bench.catalogue.cells:
         own = resting_v(cell, 0.5)
         most = 1 if cell.bank else MOST_IN_SERIES
         counts = [n for n in range(1, most + 1) if WINDOW[0] <= n * own / middle <= WINDOW[1]]
         if cell.name == present.cell.name:
             counts = [n for n in counts if n != present.series]
         packs = [_pack(present, cell, n) for n in counts]
-        seen = [(pack, _at_first_sight(context, pack)) for pack in packs]
+        seen = [(pack, _at_first_sight(bench, pack)) for pack in packs]
         possible = [(pack, out) for pack, out in seen if not out] or seen[:1]
         if possible:
-            best = min((_row(context, pack, out) for pack, out in possible), key=_order)
+            best = min((_row(bench, pack, out) for pack, out in possible), key=_order)
             rows.append(best)
-            more = _side_by_side(context, present, cell, best)
+            more = _side_by_side(bench, present, cell, best)
             rows += [more] if more else []
-    before = Judged(context)
+    before = Judged(bench)
     return sorted((_held(before, row) for row in rows), key=_order)
 
 
@@ -103,7 +103,7 @@ def _pack(present: Battery, cell: Cell, series: int, parallel: int = 1) -> Batte
     return present.model_copy(update=update | {"spread": None})
 
 
-def _side_by_side(context: Context, present: Battery, cell: Cell, single: CellChoice) -> CellChoice | None:
+def _side_by_side(bench: TrialBench, present: Battery, cell: Cell, single: CellChoice) -> CellChoice | None:
     """As many in parallel as the goal asks for, where one runs the gadget but falls short, and they have room."""
     asked = single.needed.value
     if single.fits or asked is None or cell.bank is not None:
@@ -114,9 +114,9 @@ def _side_by_side(context: Context, present: Battery, cell: Cell, single: CellCh
     if not 2 <= count <= MOST_IN_PARALLEL:
         return None
     pack = _pack(present, cell, single.series, count)
-    if _at_first_sight(context, pack):
+    if _at_first_sight(bench, pack):
         return None
-    row = _row(context, pack, [])
+    row = _row(bench, pack, [])
     return row if row.fits else None
 
 
@@ -124,17 +124,17 @@ def _order(row: CellChoice) -> tuple[bool, bool, bool, float]:
     return not row.fits, row.harm, row.runtime.value is None, -(row.runtime.value or 0.0)
 
 
-def _row(context: Context, battery: Battery, out: list[str], *, now: bool = False) -> CellChoice:
-    design, cell, series = context.design, battery.cell, battery.series
+def _row(bench: TrialBench, battery: Battery, out: list[str], *, now: bool = False) -> CellChoice:
+    design, cell, series = bench.design, battery.cell, battery.series
     count, goal = series * battery.parallel, design.brief.goal_h
     hours, low, high, peak, needed = None, None, None, None, None
     reasons = list(out)
     if now or not out:
-        state = context.coldest if now else with_battery(context.usual, battery, design.brief.coldest_c, POINTS)
+        state = bench.coldest if now else with_battery(bench.usual, battery, design.brief.coldest_c, POINTS)
         half = int(np.argmin(np.abs(state.pack.charge - 0.5)))
         peak = float(state.worst.source_a[:, half].max(initial=0.0))
-        reasons += _in_use(context, state, peak)
-        low, hours, high = _lasts_h(context, state, battery, exact=now or not reasons)
+        reasons += _in_use(bench, state, peak)
+        low, hours, high = _lasts_h(bench, state, battery, exact=now or not reasons)
         needed = cell.capacity_ah * battery.parallel * goal / low if goal is not None and low > 0 else None
         if not reasons and goal is not None and low < goal:
             may = "may last only" if hours >= goal else "lasts"
@@ -161,22 +161,22 @@ def _row(context: Context, battery: Battery, out: list[str], *, now: bool = Fals
     )  # fmt: skip
 
 
-def _lasts_h(context: Context, state: Run, battery: Battery, *, exact: bool) -> tuple[float, float, float]:
+def _lasts_h(bench: TrialBench, state: Run, battery: Battery, *, exact: bool) -> tuple[float, float, float]:
     """(10th percentile, median, 90th percentile) of the runtime on another battery at the coldest [h]: as it is said when
     the battery is taken, or, for one that is out anyway, as far from its typical runtime as the present one's."""
     if exact:
-        whole = with_battery(context.usual, battery, context.design.brief.coldest_c)
+        whole = with_battery(bench.usual, battery, bench.design.brief.coldest_c)
         samples = sample_runtime(whole)
         return samples.low / 3600, samples.median / 3600, samples.high / 3600
-    typical, now = context.coldest.seconds, context.cold_estimate
+    typical, now = bench.coldest.seconds, bench.cold_estimate
     low, middle, high = (x / typical if typical > 0 else 1.0 for x in (now.low, now.median, now.high))
     hours = state.seconds / 3600
     return hours * low, hours * middle, hours * high
 
 
-def _at_first_sight(context: Context, battery: Battery) -> list[str]:
+def _at_first_sight(bench: TrialBench, battery: Battery) -> list[str]:
     """What keeps a pack out before it is solved: voltages, the charger, a peak far above its limit, the case."""
-    design, cell, state = context.design, battery.cell, context.usual
+    design, cell, state = bench.design, battery.cell, bench.usual
     data = CHEMISTRIES[cell.chemistry]
     top = battery.series * resting_v(cell, 1.0)
     reasons = []
@@ -197,7 +197,7 @@ def _at_first_sight(context: Context, battery: Battery) -> list[str]:
         full = data.charge_v * battery.series
         if charger.cells_in_series != battery.series or abs(charger.float_v / full - 1) > FLOAT_DIFFERS:
             reasons.append(f"the charger fills to {show(charger.float_v, 'V')}, and it is full at {show(full, 'V')}")
-    half, worst = context.middle, state.worst
+    half, worst = bench.middle, state.worst
     power = float((worst.source_a[:, half] * worst.terminal_v[:, half]).max(initial=0.0))
     volts = battery.series * resting_v(cell, 0.5)
     ohm = cell.resistance_ohm
@@ -217,16 +217,16 @@ def _at_first_sight(context: Context, battery: Battery) -> list[str]:
     return reasons
 
 
-def _in_use(context: Context, state: Run, peak: float) -> list[str]:
+def _in_use(bench: TrialBench, state: Run, peak: float) -> list[str]:
     """What keeps it out under load: its current limit, modes that do not work on it."""
     reasons = []
     if peak > state.pack.discharge_max_a:
         reasons.append(f"the peak is {show(peak, 'A')}, and it is made for {show(state.pack.discharge_max_a, 'A')}")
     off = state.bank_off
     if off is not None:
-        asked, name = show(off.asked_a, "A"), context.design.modes[off.mode].name
+        asked, name = show(off.asked_a, "A"), bench.design.modes[off.mode].name
         reasons.append(f"{name} takes {asked}, and below its least load it switches itself off")
-    for mode, failure, share in zip(context.design.modes, state.failures, state.shares, strict=True):
+    for mode, failure, share in zip(bench.design.modes, state.failures, state.shares, strict=True):
         if failure.charge >= 1 and mode.essential and share > 0:
             reasons.append(f"{mode.name} would not work on it")
             break

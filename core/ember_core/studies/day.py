@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from ..figures import record
+from ..measures.bench import TrialBench
 from ..quantities import clock, show
 from ..runtime.simulation import one_day
-from ..solved.gadget import Context
 
 BUCKETS = 288  # five minutes each
 HALF = 0.5
@@ -31,11 +31,11 @@ class DayTrace:
     sentence: str
 
 
-def answer_day(context: Context, charge: float = HALF, day: int = 0) -> DayTrace | None:
+def answer_day(bench: TrialBench, charge: float = HALF, day: int = 0) -> DayTrace | None:
     """The day with a number (0 is a Monday in January) from a state of charge on; None while nothing is drawn."""
-    if not context.design.parts:
+    if not bench.design.parts:
         return None
-    pieces = one_day(context.usual, charge, day)
+    pieces = one_day(bench.usual, charge, day)
     start, seconds, amps, volts = (
         np.concatenate([getattr(p, name) for p in pieces]) for name in ("start_s", "seconds", "current_a", "voltage_v")
     )
@@ -63,7 +63,7 @@ def answer_day(context: Context, charge: float = HALF, day: int = 0) -> DayTrace
     ended = float(start[-1] + seconds[-1]) < 86399
     lowest = int(np.argmin(low))
     sentence = (
-        f"{seconds.size} events; the day takes {show((charge - after) * context.usual.pack.capacity_ah, 'Ah')}. Its lowest voltage, "
+        f"{seconds.size} events; the day takes {show((charge - after) * bench.usual.pack.capacity_ah, 'Ah')}. Its lowest voltage, "
         f"{show(float(low[lowest]), 'V')}, comes at {clock(lowest * 24 / BUCKETS)}."
     )
     if ended:

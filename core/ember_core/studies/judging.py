@@ -9,22 +9,22 @@ from ..catalogue import Catalogue
 from ..design import Design
 from ..figures import Verdict
 from ..findings import Found, find
+from ..measures.bench import TrialBench
 from ..reports.verdicts import all_verdicts
-from ..solved.gadget import Context
 
 
 @dataclass(frozen=True)
 class Judged:
-    context: Context
+    bench: TrialBench
 
     @classmethod
     def of(cls, design: Design, catalogue: Catalogue) -> Judged:
-        return cls(Context(design, catalogue))
+        return cls(TrialBench(design, catalogue))
 
     @cached_property
     def found(self) -> list[Found]:
-        return find(self.context)
+        return find(self.bench)
 
     @cached_property
     def verdicts(self) -> list[Verdict]:
-        return all_verdicts(self.context, self.found)
+        return all_verdicts(self.bench, self.found)

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from ..battery.chemistry import CHEMISTRIES
 from ..figures import record
+from ..measures.bench import TrialBench
 from ..quantities import show
 from ..reports.battery import cold_sentence
 from ..runtime.run import Run, with_battery
 from ..runtime.uncertainty import sample_runtime
-from ..solved.gadget import Context
 
 COLD, WARM, STEP = -30, 60, 10
 MOST_YEARS = 10
@@ -35,18 +35,18 @@ class Outlook:
     goal_year: float | None
 
 
-def answer_outlook(context: Context) -> Outlook | None:
+def answer_outlook(bench: TrialBench) -> Outlook | None:
     """The runtime from deep cold to heat, and over the years; None while nothing is drawn."""
-    if not context.design.parts:
+    if not bench.design.parts:
         return None
-    warmth, years = _over_temperature(context), _over_years(context)
-    goal = context.design.brief.goal_h
+    warmth, years = _over_temperature(bench), _over_years(bench)
+    goal = bench.design.brief.goal_h
     short = None if goal is None else next((p.at for p in years if p.hours < goal), None)
     return Outlook(
         temperature=warmth,
         age=years,
-        temperature_sentence=_warmth_sentence(context, warmth),
-        age_sentence=_age_sentence(context, years),
+        temperature_sentence=_warmth_sentence(bench, warmth),
+        age_sentence=_age_sentence(bench, years),
         goal_year=short,
     )
 
@@ -56,31 +56,31 @@ def _hours(state: Run) -> float:
     return sample_runtime(state).median / 3600
 
 
-def _over_temperature(context: Context) -> list[OutlookPoint]:
-    brief = context.design.brief
+def _over_temperature(bench: TrialBench) -> list[OutlookPoint]:
+    brief = bench.design.brief
     wanted = {float(t) for t in range(COLD, WARM + 1, STEP)} | {brief.coldest_c, brief.usual_c, brief.hottest_c}
     return [
-        OutlookPoint(at=t, hours=_hours(with_battery(context.usual, context.design.battery, t))) for t in sorted(wanted)
+        OutlookPoint(at=t, hours=_hours(with_battery(bench.usual, bench.design.battery, t))) for t in sorted(wanted)
     ]
 
 
-def _over_years(context: Context) -> list[OutlookPoint]:
+def _over_years(bench: TrialBench) -> list[OutlookPoint]:
     """Each year's runtime. A rechargeable cell has been through as many full charges as its runs so far took."""
-    battery = context.design.battery
+    battery = bench.design.battery
     rechargeable = CHEMISTRIES[battery.cell.chemistry].rechargeable
     found: list[OutlookPoint] = []
     cycles = battery.cycles
     for year in range(MOST_YEARS + 1):
         aged = battery.model_copy(update={"age_years": battery.age_years + year, "cycles": min(cycles, 20000.0)})
-        hours = _hours(with_battery(context.usual, aged, context.usual.temperature_c))
+        hours = _hours(with_battery(bench.usual, aged, bench.usual.temperature_c))
         found.append(OutlookPoint(at=battery.age_years + year, hours=hours, full_charges=cycles))
         if rechargeable and hours > 0:
             cycles += RUNS_A_YEAR / max(hours, 1.0)
     return found
 
 
-def _warmth_sentence(context: Context, points: list[OutlookPoint]) -> str:
-    brief = context.design.brief
+def _warmth_sentence(bench: TrialBench, points: list[OutlookPoint]) -> str:
+    brief = bench.design.brief
     by = {p.at: p.hours for p in points}
     cold, usual = by[brief.coldest_c], by[brief.usual_c]
     if usual <= 0:
@@ -89,13 +89,13 @@ def _warmth_sentence(context: Context, points: list[OutlookPoint]) -> str:
         return f"{show(usual, 'h')} at {show(brief.usual_c, '°C')}."
     return (
         f"{show(cold, 'h')} at {show(brief.coldest_c, '°C')}, the coldest of the brief: {show(cold / usual, 'share')} of what it "
-        f"is at {show(brief.usual_c, '°C')}. {cold_sentence(context)}"
+        f"is at {show(brief.usual_c, '°C')}. {cold_sentence(bench)}"
     ).rstrip()
 
 
-def _age_sentence(context: Context, points: list[OutlookPoint]) -> str:
+def _age_sentence(bench: TrialBench, points: list[OutlookPoint]) -> str:
     new, old = points[0], points[min(5, len(points) - 1)]
     kept = show(old.hours / new.hours, "share") if new.hours > 0 else "nothing"
-    if CHEMISTRIES[context.design.battery.cell.chemistry].rechargeable:
+    if CHEMISTRIES[bench.design.battery.cell.chemistry].rechargeable:
         return f"After {show(old.full_charges - new.full_charges, '')} full charges in five years, {kept} of the first runtime is left."
     return f"Cells that lay in a drawer for five years still give {kept} of the runtime."

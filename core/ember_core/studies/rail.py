@@ -12,11 +12,11 @@ from ..design.patches import remove, replace
 from ..design.problems import DocumentError
 from ..design.references import BATTERY
 from ..figures import Figure, PatchOperation, Remedy, figure, record
+from ..measures.bench import TrialBench
 from ..measures.selection import SAME_VOLTAGE, in_place, least_input_v
 from ..quantities import show
 from ..runtime.run import Run
 from ..runtime.uncertainty import sample_runtime
-from ..solved.gadget import Context
 from ..supply.converters import set_output_v
 from ..supply.solver import nominal_rail_v
 from .judging import Judged
@@ -67,13 +67,13 @@ class RailAnswers:
     options: list[RailOption]
 
 
-def answer_rail(context: Context, rail: int) -> RailAnswers:
+def answer_rail(bench: TrialBench, rail: int) -> RailAnswers:
     """Everything about the rail with this position in the document."""
-    before = Judged(context)
+    before = Judged(bench)
     return RailAnswers(
-        rail=context.design.supply.rails[rail].id,
-        converters=[_held_choice(before, row) for row in converters(context, rail)],
-        options=[_held_option(before, o) for o in (*fewer_rails(context, rail), *_other_voltages(context, rail))],
+        rail=bench.design.supply.rails[rail].id,
+        converters=[_held_choice(before, row) for row in converters(bench, rail)],
+        options=[_held_option(before, o) for o in (*fewer_rails(bench, rail), *_other_voltages(bench, rail))],
     )
 
 
@@ -110,27 +110,27 @@ def regulator(design: Design, rail: Rail) -> tuple[int, Stage] | None:
     return None
 
 
-def converters(context: Context, rail: int) -> list[ConverterChoice]:
+def converters(bench: TrialBench, rail: int) -> list[ConverterChoice]:
     """Catalogue converters in a rail's place, those that suit first."""
-    design = context.design
+    design = bench.design
     found = regulator(design, design.supply.rails[rail])
     if found is None:
         return []
     position, old = found
     assert isinstance(old, LinearStage | SwitchingStage)
-    rows = [_choice(context, rail, position, old, old, now=True)]
-    for candidate in context.catalogue.stages:
+    rows = [_choice(bench, rail, position, old, old, now=True)]
+    for candidate in bench.catalogue.stages:
         if not isinstance(candidate, LinearStage | SwitchingStage) or candidate.name == old.name:
             continue
         if isinstance(candidate, SwitchingStage) and candidate.topology == "inverting":
             continue
         if abs(candidate.output_v / old.output_v - 1) <= SAME_VOLTAGE:
-            rows.append(_choice(context, rail, position, old, candidate))
+            rows.append(_choice(bench, rail, position, old, candidate))
     return sorted(rows, key=lambda r: (not r.fits, -(r.runtime.value or 0)))
 
 
 def _choice(
-    context: Context,
+    bench: TrialBench,
     rail: int,
     position: int,
     old: LinearStage | SwitchingStage,
@@ -143,9 +143,9 @@ def _choice(
     patch = [replace(f"/supply/stages/{position}", new)]
     reasons: list[str] = []
     try:
-        state = context.usual if now else context.after(patch)
+        state = bench.usual if now else bench.after(patch)
     except DocumentError as error:
-        state, reasons = context.usual, [error.problems[0].message]
+        state, reasons = bench.usual, [error.problems[0].message]
     index = next(i for i, s in enumerate(state.tree.stages) if s.id == old.id)
     used = state.moment_weights > 0
     working = state.pack.charge >= max(state.ending[1], 0.05)
@@ -161,16 +161,16 @@ def _choice(
         reasons.append(f"its input reaches {show(highest, 'V')} and stands {show(new.input_max_v, 'V')}")
     if highest < needs:
         reasons.append(f"it needs {show(needs, 'V')} at its input and gets {show(highest, 'V')} at most")
-    reasons += _rail_faults(context, state)
+    reasons += _rail_faults(bench, state)
     kind = "linear" if isinstance(new, LinearStage) else new.topology
     x, y, _ = new.body.size_mm if new.body else (0.0, 0.0, 0.0)
-    currency = context.design.brief.currency
+    currency = bench.design.brief.currency
     return ConverterChoice(
         name=new.name,
         kind=kind,
         fits=not reasons,
         reasons=reasons,
-        runtime=figure("Runtime with it", _hours(context, state), "h", "runtime of the changed design", [], WHOLE),
+        runtime=figure("Runtime with it", _hours(bench, state), "h", "runtime of the changed design", [], WHOLE),
         loss=figure("Loss over the day", p_in - p_out, "W", "Vin Iin − Vout Iout, mean over the day",
                     [("in", p_in, "W"), ("out", p_out, "W")], "converter models; Erickson & Maksimovic (2020), ch. 3 and 4"),
         headroom=figure("Headroom at its input", lowest - needs, "V", "lowest input before the run ends − what it needs then",
@@ -185,14 +185,14 @@ def _choice(
     )  # fmt: skip
 
 
-def _hours(context: Context, state: Run) -> float:
+def _hours(bench: TrialBench, state: Run) -> float:
     """The runtime that is said of a changed design [h]."""
-    return (context.runtime_s if state is context.usual else sample_runtime(state).median) / 3600
+    return (bench.runtime_s if state is bench.usual else sample_runtime(state).median) / 3600
 
 
-def _rail_faults(context: Context, state: Run) -> list[str]:
+def _rail_faults(bench: TrialBench, state: Run) -> list[str]:
     """What a changed supply would break that is whole now: parts above their limit, modes that no longer run."""
-    design, before = state.design, context.usual
+    design, before = state.design, bench.usual
     reasons = []
     top = float(state.pack.open_circuit_v[0])
     highest = nominal_rail_v(state.tree, top)
@@ -208,13 +208,13 @@ def _rail_faults(context: Context, state: Run) -> list[str]:
     return reasons
 
 
-def _option(context: Context, code: str, title: str, patch: list[PatchOperation], *, what: str) -> RailOption:
+def _option(bench: TrialBench, code: str, title: str, patch: list[PatchOperation], *, what: str) -> RailOption:
     try:
-        state = context.after(patch)
+        state = bench.after(patch)
     except DocumentError as error:
         return _cannot(code, title, error.problems[0].message)
-    reasons = _rail_faults(context, state)
-    before, after = context.runtime_s / 3600, _hours(context, state)
+    reasons = _rail_faults(bench, state)
+    before, after = bench.runtime_s / 3600, _hours(bench, state)
     change = (
         f"{show(after, 'h')} instead of {show(before, 'h')}"
         if abs(after - before) > SAME * before
@@ -276,14 +276,14 @@ def _unknown_window(parts: list[Part]) -> str:
     return next((p.name for p in parts if not p.supply_min_v or not (p.supply_high_v or p.supply_max_v)), "")
 
 
-def fewer_rails(context: Context, rail: int) -> list[RailOption]:
+def fewer_rails(bench: TrialBench, rail: int) -> list[RailOption]:
     """The rail not there at all, or straight on the battery."""
-    return [*_without_rail(context, rail), *_straight(context, rail)]
+    return [*_without_rail(bench, rail), *_straight(bench, rail)]
 
 
-def _without_rail(context: Context, index: int) -> list[RailOption]:
+def _without_rail(bench: TrialBench, index: int) -> list[RailOption]:
     """The rail's parts move to each other rail in turn; what fed it alone goes."""
-    design = context.design
+    design = bench.design
     rail = design.supply.rails[index]
     movers = [i for i, p in enumerate(design.parts) if p.rail == rail.id]
     found = []
@@ -292,14 +292,14 @@ def _without_rail(context: Context, index: int) -> list[RailOption]:
             continue
         title = f"No {rail.name}: its parts on {other.name}"
         low, high = _window([design.parts[i] for i in movers])
-        volts = float(context.highest_rail_v[r])
+        volts = float(bench.highest_rail_v[r])
         unknown = _unknown_window([design.parts[i] for i in movers])
-        if unknown and abs(volts / max(float(context.highest_rail_v[index]), 1e-9) - 1) > SAME_VOLTAGE:
+        if unknown and abs(volts / max(float(bench.highest_rail_v[index]), 1e-9) - 1) > SAME_VOLTAGE:
             found.append(_cannot("no-rail", title, f"nobody said at which voltages {unknown} works"))
             continue
         names = ", ".join(design.parts[i].name for i in movers[:3]) or "nothing"
         what = f"{names}{' and others' if len(movers) > 3 else ''} would run at {show(volts, 'V')}."
-        dead = _without_power(context, movers, index, r)
+        dead = _without_power(bench, movers, index, r)
         if dead:
             found.append(_cannot("no-rail", title, f"{other.name} has no power while {dead.lower()}"))
             continue
@@ -315,21 +315,21 @@ def _without_rail(context: Context, index: int) -> list[RailOption]:
         patch = [replace(f"/parts/{i}/rail", other.id) for i in movers]
         patch += [remove(f"/supply/rails/{index}")]
         patch += _remove_stages(design, _left_over(design, rail.feed, {rail.id}))
-        found.append(_option(context, "no-rail", title, patch, what=what))
+        found.append(_option(bench, "no-rail", title, patch, what=what))
     return found  # fmt: skip
 
 
-def _without_power(context: Context, parts: list[int], own: int, other: int) -> str:
+def _without_power(bench: TrialBench, parts: list[int], own: int, other: int) -> str:
     """The first mode in which the parts are used with power and the other rail has none; "" where there is none."""
-    powered, ids = context.rail_powered, {context.design.parts[i].id for i in parts}
-    for m, mode in enumerate(context.design.modes):
+    powered, ids = bench.rail_powered, {bench.design.parts[i].id for i in parts}
+    for m, mode in enumerate(bench.design.modes):
         if powered[own, m] and not powered[other, m] and any(u.part in ids for u in mode.uses):
             return mode.name
     return ""
 
 
-def _straight(context: Context, index: int) -> list[RailOption]:
-    design = context.design
+def _straight(bench: TrialBench, index: int) -> list[RailOption]:
+    design = bench.design
     rail = design.supply.rails[index]
     if rail.feed == BATTERY or regulator(design, rail) is None:
         return []
@@ -339,14 +339,14 @@ def _straight(context: Context, index: int) -> list[RailOption]:
         return [_cannot("straight", title, f"nobody said at which voltages {unknown} works")]
     patch = [replace(f"/supply/rails/{index}/feed", BATTERY)]
     patch += _remove_stages(design, _left_over(design, rail.feed, {rail.id}))
-    top, bottom = float(context.usual.pack.open_circuit_v[0]), context.usual.pack.cutoff_v
+    top, bottom = float(bench.usual.pack.open_circuit_v[0]), bench.usual.pack.cutoff_v
     what = f"{rail.name} would follow the battery from {show(top, 'V')} down to {show(bottom, 'V')}."
-    return [_option(context, "straight", title, patch, what=what)]
+    return [_option(bench, "straight", title, patch, what=what)]
 
 
-def _other_voltages(context: Context, index: int) -> list[RailOption]:
+def _other_voltages(bench: TrialBench, index: int) -> list[RailOption]:
     """The usual voltages within what the rail's parts stand, with the same regulator set to them."""
-    design = context.design
+    design = bench.design
     found = regulator(design, design.supply.rails[index])
     if found is None:
         return []
@@ -364,5 +364,5 @@ def _other_voltages(context: Context, index: int) -> list[RailOption]:
         patch = [replace(f"/supply/stages/{position}/output_v", volts)]
         title = f"{rail.name} at {show(volts, 'V')}"
         what = f"{stage.name} set to {show(volts, 'V')} instead of {show(stage.output_v, 'V')}, where it has such a version."
-        options.append(_option(context, "other-voltage", title, patch, what=what))
+        options.append(_option(bench, "other-voltage", title, patch, what=what))
     return options

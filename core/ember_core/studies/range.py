@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from ..figures import Figure, figure, record
+from ..measures.bench import TrialBench
 from ..quantities import show
 from ..reports.battery import input_name
 from ..runtime.uncertainty import ON_DEMAND, Samples, Uncertain, sample_runtime
-from ..solved.gadget import Context
 
 SOURCE = "samples of all that is uncertain through the same solver (JCGM 101:2008)"
 BARS = 28
@@ -52,17 +52,17 @@ class RangeAnswer:
     typical_sentence: str
 
 
-def answer_range(context: Context) -> RangeAnswer | None:
+def answer_range(bench: TrialBench) -> RangeAnswer | None:
     """The sampled range; None while nothing is drawn."""
-    if not context.design.parts:
+    if not bench.design.parts:
         return None
-    samples = sample_runtime(context.usual, ON_DEMAND)
+    samples = sample_runtime(bench.usual, ON_DEMAND)
     hours = samples.seconds / 3600
     low, median, high = (float(np.percentile(hours, p)) for p in (10, 50, 90))
-    goal = context.design.brief.goal_h
+    goal = bench.design.brief.goal_h
     meets = None if goal is None else float(np.mean(hours >= goal)) * 100
     count: list[tuple[str, float | None, str]] = [("samples", float(hours.size), "")]
-    rows = [_row(context, o.input, o.share, o.known_low_s, o.known_high_s, median) for o in samples.owners]
+    rows = [_row(bench, o.input, o.share, o.known_low_s, o.known_high_s, median) for o in samples.owners]
     return RangeAnswer(
         low=figure("One in ten lasts less than", low, "h", "10th percentile of the samples", count, SOURCE),
         median=figure("Half of them last", median, "h", "median of the samples", count, SOURCE, low=low, high=high),
@@ -73,16 +73,16 @@ def answer_range(context: Context) -> RangeAnswer | None:
         bars=_bars(samples),
         owners=rows,
         sentence=_sentence(rows, low, high),
-        typical_sentence=_typical(context, median, hours.size),
+        typical_sentence=_typical(bench, median, hours.size),
     )  # fmt: skip
 
 
-def _row(context: Context, one: Uncertain, share: float, low_s: float, high_s: float, median: float) -> OwnerRow:
-    name = input_name(context, one)
+def _row(bench: TrialBench, one: Uncertain, share: float, low_s: float, high_s: float, median: float) -> OwnerRow:
+    name = input_name(bench, one)
     return OwnerRow(
         kind=one.kind,
         name=name,
-        part=one.subject if any(p.id == one.subject for p in context.design.parts) else None,
+        part=one.subject if any(p.id == one.subject for p in bench.design.parts) else None,
         state=one.state or None,
         share=share,
         known=figure(
@@ -104,8 +104,8 @@ def _bars(samples: Samples) -> list[Bar]:
     ]
 
 
-def _typical(context: Context, median_h: float, count: int) -> str:
-    typical, said = context.usual.seconds / 3600, context.runtime_s / 3600
+def _typical(bench: TrialBench, median_h: float, count: int) -> str:
+    typical, said = bench.usual.seconds / 3600, bench.runtime_s / 3600
     if typical <= 0 or abs(median_h / typical - 1) < NEARLY:
         sentence = "With every figure at its typical value it is the same."
     else:
@@ -113,7 +113,7 @@ def _typical(context: Context, median_h: float, count: int) -> str:
             f"With every figure at its typical value it is {show(typical, 'h')}: of many uncertain figures some are always on the "
             f"{'bad' if median_h < typical else 'good'} side."
         )
-    few = context.estimate.seconds.size
+    few = bench.estimate.seconds.size
     return (
         f"{sentence} The headline, {show(said, 'h')}, comes from {few} samples at every edit, this view from {count}."
     )

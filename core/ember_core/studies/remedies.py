@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..figures import Remedy, record
 from ..findings import named
-from ..solved.gadget import Context
+from ..measures.bench import TrialBench
 from .judging import Judged
 from .trials import ways_out
 
@@ -17,9 +17,9 @@ class RemedyAnswer:
     remedy: Remedy
 
 
-def answer_remedies(context: Context) -> list[RemedyAnswer]:
+def answer_remedies(bench: TrialBench) -> list[RemedyAnswer]:
     """For each finding that has one: the remedy that settles it and makes nothing worse, or that says what it does."""
-    judged = Judged(context)
+    judged = Judged(bench)
     found = []
     for one, finding in zip(judged.found, named(judged.found), strict=True):
         remedy = ways_out(judged, one)

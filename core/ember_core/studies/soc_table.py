@@ -9,9 +9,9 @@ import re
 import numpy as np
 
 from ..figures import Figure, figure, record
+from ..measures.bench import TrialBench
 from ..quantities import show
 from ..runtime.run import Run, with_battery
-from ..solved.gadget import Context
 
 ROWS = 21
 RESERVE = 0.05  # of the charge, kept for saving and saying goodbye
@@ -39,12 +39,12 @@ class GaugeAnswer:
     header: str
 
 
-def answer_gauge(context: Context) -> GaugeAnswer | None:
+def answer_gauge(bench: TrialBench) -> GaugeAnswer | None:
     """The table and the threshold; None while nothing is drawn."""
-    design = context.design
+    design = bench.design
     if not design.parts:
         return None
-    usual = context.usual
+    usual = bench.usual
     cold = with_battery(usual, design.battery, design.brief.coldest_c)
     left = np.linspace(1.0, 0.0, ROWS)
     rows = [
@@ -70,7 +70,7 @@ def answer_gauge(context: Context) -> GaugeAnswer | None:
         )
     )
     return GaugeAnswer(rows=rows, threshold=threshold, last=last, sentence=sentence, csv=_csv(rows),
-                       header=_header(context, rows, stop))  # fmt: skip
+                       header=_header(bench, rows, stop))  # fmt: skip
 
 
 def _volts(state: Run, left: float) -> float:
@@ -95,9 +95,9 @@ def _csv(rows: list[GaugeRow]) -> str:
     return out.getvalue()
 
 
-def _header(context: Context, rows: list[GaugeRow], stop_v: float) -> str:
+def _header(bench: TrialBench, rows: list[GaugeRow], stop_v: float) -> str:
     """The table as a C header in millivolts and per cent, falling, for a search from the top."""
-    design = context.design
+    design = bench.design
     name = re.sub(r"[^A-Z0-9]+", "_", design.name.upper()).strip("_") or "GADGET"
     name = name if name[0].isalpha() else f"G_{name}"
     title, cell = (re.sub(r"[^\x20-\x7e]|\*/|\\", "", t) for t in (design.name, design.battery.cell.name))

@@ -40,11 +40,11 @@ def tried(before: Judged, remedy: Remedy, *, allowed: Severity | None = None) ->
     right before. To settle a finding that says `stop`, one that says `fix` is allowed, and said.
     """
     try:
-        design = apply_patch(before.context.design, remedy.patch)
+        design = apply_patch(before.bench.design, remedy.patch)
     except (DocumentError, jsonpatch.JsonPatchException, jsonpatch.JsonPointerException):
         return None
-    after = Judged.of(design, before.context.catalogue)
-    longer = after.context.runtime_s > before.context.runtime_s
+    after = Judged.of(design, before.bench.catalogue)
+    longer = after.bench.runtime_s > before.bench.runtime_s
     # what only asks for a longer runtime is no harm done by what brings one: its share of the rest has grown
     fresh = [f for f in _new(before, after) if not (f.lengthens and longer)]
     broken = [f"{name} would not work." for name in _broken_modes(before, after)]
@@ -55,7 +55,7 @@ def tried(before: Judged, remedy: Remedy, *, allowed: Severity | None = None) ->
     worse = list(dict.fromkeys([*(f"{f.title}." for f in light), *verdicts]))
     harm = " ".join(dict.fromkeys([*verdicts, *broken, *_told([*grave, *light])]))
     outcome = _changes(before, after) + (f" But: {harm}" if harm else "")
-    total = runtime_total(after.context)
+    total = runtime_total(after.bench)
     return Held(dataclasses.replace(remedy, outcome=outcome, runtime=total), after, bars, worse)
 
 
@@ -94,10 +94,10 @@ def ways_out(before: Judged, found: Found) -> Remedy | None:
 def _helps(before: Judged, after: Judged, found: Found) -> bool:
     """Whether a finding is gone or less grave; or, if it is about the runtime, whether that is longer."""
     if found.lengthens:
-        return after.context.runtime_s > before.context.runtime_s * (1 + SAME)
-    key = _key(before.context.design, found)
-    was = [f.severity for f in before.found if _key(before.context.design, f) == key]
-    left = [f.severity for f in after.found if _key(after.context.design, f) == key]
+        return after.bench.runtime_s > before.bench.runtime_s * (1 + SAME)
+    key = _key(before.bench.design, found)
+    was = [f.severity for f in before.found if _key(before.bench.design, f) == key]
+    left = [f.severity for f in after.found if _key(after.bench.design, f) == key]
     return sum(map(_weight, left)) < sum(map(_weight, was))
 
 
@@ -126,10 +126,10 @@ def _new(before: Judged, after: Judged) -> list[Found]:
     """Findings of the changed design that were not there before, or are graver now."""
     known: Counter[tuple[str, str]] = Counter()
     for f in before.found:
-        known[_key(before.context.design, f)] += _weight(f.severity)
+        known[_key(before.bench.design, f)] += _weight(f.severity)
     fresh = []
     for f in after.found:
-        key = _key(after.context.design, f)
+        key = _key(after.bench.design, f)
         known[key] -= _weight(f.severity)
         if known[key] < 0:
             fresh.append(f)
@@ -140,9 +140,9 @@ def _new(before: Judged, after: Judged) -> list[Found]:
 def _broken_modes(before: Judged, after: Judged) -> list[str]:
     """The modes that work on a full battery and no longer do then."""
     worked = {
-        m.id for m, f in zip(before.context.design.modes, before.context.usual.failures, strict=True) if f.charge < 1
+        m.id for m, f in zip(before.bench.design.modes, before.bench.usual.failures, strict=True) if f.charge < 1
     }
-    now = zip(after.context.design.modes, after.context.usual.failures, strict=True)
+    now = zip(after.bench.design.modes, after.bench.usual.failures, strict=True)
     return [m.name for m, f in now if m.id in worked and f.charge >= 1]
 
 
@@ -157,7 +157,7 @@ def _worse_verdicts(before: list[Verdict], after: list[Verdict]) -> list[str]:
 
 def _changes(before: Judged, after: Judged) -> str:
     """What is different then, in figures."""
-    old, new = before.context.runtime_s, after.context.runtime_s
+    old, new = before.bench.runtime_s, after.bench.runtime_s
     said = []
     if abs(new - old) > SAME * max(old, 1e-9):
         said.append(f"The runtime is then {show(new, 's')} instead of {show(old, 's')}.")
@@ -165,5 +165,5 @@ def _changes(before: Judged, after: Judged) -> str:
     if now is not None and (was is None or abs(now / was - 1) > SAME_CHARGE):
         said.append(f"It is full in {show(now, 'h')}" + (f" instead of {show(was, 'h')}." if was is not None else "."))
     if not said:
-        said.append(f"The runtime stays {show(old, 's')}." if before.context.design.parts else "It is settled then.")
+        said.append(f"The runtime stays {show(old, 's')}." if before.bench.design.parts else "It is settled then.")
     return " ".join(said)

@@ -9,8 +9,8 @@ import jsonpatch
 from ...design import Design
 from ...design.problems import DocumentError, Problem
 from ...figures import Figure, PatchOperation, Remedy, figure, record
+from ...measures.bench import TrialBench
 from ...quantities import show
-from ...solved.gadget import Context
 from ..judging import Judged
 from ..trials import Held, hold
 from .awake import AWAKE
@@ -52,21 +52,21 @@ class Stack:
     sentence: str
 
 
-def answer_savings(context: Context) -> list[Saving]:
+def answer_savings(bench: TrialBench) -> list[Saving]:
     """The measures of this design: what can be built or programmed first, the one that gains most at the top; what
     asks for other habits after them. Those that gain nothing or break something are left out."""
-    if not context.design.parts:
+    if not bench.design.parts:
         return []
-    before = Judged(context)
+    before = Judged(bench)
     tried: dict[tuple[str, str], tuple[Lever, Held]] = {}
-    for lever in find_levers(context):
+    for lever in find_levers(bench):
         held = _applied(before, lever)
         if held is None:
             continue
         one_of = (lever.code, lever.group)  # several states, or stages, for the same thing: the best of them
-        if one_of not in tried or held.after.context.runtime_s > tried[one_of][1].after.context.runtime_s:
+        if one_of not in tried or held.after.bench.runtime_s > tried[one_of][1].after.bench.runtime_s:
             tried[one_of] = (lever, held)
-    order = sorted(tried.values(), key=lambda t: (t[0].kind == "habit", -t[1].after.context.runtime_s, t[0].key))
+    order = sorted(tried.values(), key=lambda t: (t[0].kind == "habit", -t[1].after.bench.runtime_s, t[0].key))
     now, groups, rows = before, set[str](), []
     for lever, held in order:
         following = None if lever.group in groups else _applied(now, lever)
@@ -74,24 +74,24 @@ def answer_savings(context: Context) -> list[Saving]:
         if following is not None:
             now = following.after
             groups.add(lever.group)
-            stacked = now.context.runtime_s / 3600
+            stacked = now.bench.runtime_s / 3600
         rows.append(_saving(before, lever, held, stacked))
     return rows
 
 
-def find_levers(context: Context) -> list[Lever]:
+def find_levers(bench: TrialBench) -> list[Lever]:
     """All measures that the design offers, whatever they gain."""
-    found = [lever for source in (*SLEEPING, *AWAKE, *POWERING) for lever in source(context)]
+    found = [lever for source in (*SLEEPING, *AWAKE, *POWERING) for lever in source(bench)]
     return found[:MOST]
 
 
-def stack_savings(context: Context, keys: list[str]) -> Stack:
+def stack_savings(bench: TrialBench, keys: list[str]) -> Stack:
     """Measures applied one after the other, in the order given. Raises DocumentError where one is unknown."""
-    levers = {x.key: x for x in find_levers(context)}
+    levers = {x.key: x for x in find_levers(bench)}
     unknown = [k for k in keys if k not in levers]
     if unknown:
         raise DocumentError([Problem("/keys", f"the design offers no measure {unknown[0]!r}")])
-    judged, groups, applied = Judged(context), set[str](), []
+    judged, groups, applied = Judged(bench), set[str](), []
     before, now, worse = judged, judged, list[str]()
     for key in keys:
         lever = levers[key]
@@ -101,7 +101,7 @@ def stack_savings(context: Context, keys: list[str]) -> Stack:
             groups.add(lever.group)
             applied.append(key)
             worse += held.worse
-    old, new = before.context.runtime_s / 3600, now.context.runtime_s / 3600
+    old, new = before.bench.runtime_s / 3600, now.bench.runtime_s / 3600
     titles = [levers[k].title for k in applied]
     inputs: list[tuple[str, float | None, str]] = [("now", old, "h"), ("measures", float(len(applied)), "")]
     left_out = [levers[k].title for k in keys if k not in applied]
@@ -117,18 +117,18 @@ def stack_savings(context: Context, keys: list[str]) -> Stack:
         gained=figure("Gained together", new - old, "h", "with all of them − now", inputs, SOURCE,
                       note="Judged together; the gains of single measures do not add up."),
         remedy=Remedy(label=titles[0] if len(titles) == 1 else f"{len(titles)} measures",
-                      patch=_difference(context.design, now.context.design), outcome=sentence),
+                      patch=_difference(bench.design, now.bench.design), outcome=sentence),
         sentence=sentence,
     )  # fmt: skip
 
 
 def _applied(before: Judged, lever: Lever) -> Held | None:
     """A measure held against a design; None where it no longer applies, gains nothing or may not be offered."""
-    patch = lever.change(before.context.design)
+    patch = lever.change(before.bench.design)
     if patch is None:
         return None
     held = hold(before, Remedy(label=lever.title, patch=patch))
-    if held is None or held.after.context.runtime_s - before.context.runtime_s <= WORTH * before.context.runtime_s:
+    if held is None or held.after.bench.runtime_s - before.bench.runtime_s <= WORTH * before.bench.runtime_s:
         return None
     return held
 
@@ -155,7 +155,7 @@ def _plain(operations: list[dict[str, Any]], before: Design) -> list[dict[str, A
 
 
 def _saving(before: Judged, lever: Lever, held: Held, stacked: float | None) -> Saving:
-    old, new = before.context.runtime_s / 3600, held.after.context.runtime_s / 3600
+    old, new = before.bench.runtime_s / 3600, held.after.bench.runtime_s / 3600
     inputs: list[tuple[str, float | None, str]] = [("now", old, "h"), ("with the change", new, "h")]
     worse = f" But: {' '.join(held.worse)}" if held.worse else ""
     return Saving(

@@ -9,9 +9,9 @@ from ...design import Design, LampDraw, Mode, Part, Session, Use, Wake
 from ...design.patches import add, fresh_id, replace
 from ...figures import PatchOperation
 from ...findings.awake import SHORT_EVENT_S
+from ...measures.bench import TrialBench
 from ...measures.edits import without_uses
 from ...quantities import show
-from ...solved.gadget import Context
 from .measure import Change, Lever, calmer, find_part, find_use, rounded, state_a
 
 SHORTER, LONGER, BATCH, LOCK = 0.5, 2.0, 5, 0.05
@@ -19,11 +19,11 @@ MATTERS = 0.02  # of the day's charge
 SENDING = re.compile(r"send|transmit|radio|join|connect", re.IGNORECASE)
 
 
-def wakes(context: Context) -> Iterator[Lever]:
+def wakes(bench: TrialBench) -> Iterator[Lever]:
     """Shorter and rarer wakes; sending only every fifth reading."""
-    design = context.design
+    design = bench.design
     for i, wake in enumerate(design.day.wakes):
-        share = context.charge_share(wake.mode, wake.awake_s * context.wakes_a_day[i])
+        share = bench.charge_share(wake.mode, wake.awake_s * bench.wakes_a_day[i])
         if share < MATTERS:
             continue
         said = f"{wake.name} takes about {show(share, 'share')} of the day's charge"
@@ -109,12 +109,12 @@ def _batch(name: str) -> Change:
     return change
 
 
-def sessions(context: Context) -> Iterator[Lever]:
+def sessions(bench: TrialBench) -> Iterator[Lever]:
     """Shorter sessions and timeouts; a lock against accidental wakes."""
-    for i, session in enumerate(context.design.day.sessions):
-        share = context.charge_share(session.mode, session.seconds * session.per_day)
+    for i, session in enumerate(bench.design.day.sessions):
+        share = bench.charge_share(session.mode, session.seconds * session.per_day)
         if session.why == "accident":
-            whole = sum(context.charge_share(s.mode, s.seconds * session.per_day) for s in session.stretches)
+            whole = sum(bench.charge_share(s.mode, s.seconds * session.per_day) for s in session.stretches)
             if whole >= MATTERS:
                 yield Lever(
                     f"lock:{i}", "lock", "firmware", f"session-often:{i}", f"A lock against {session.name.lower()}",
@@ -132,7 +132,7 @@ def sessions(context: Context) -> Iterator[Lever]:
                 "What it did in the other half is missing." if event else "The gadget is in use for half as long.", _session(session.name, "seconds", half),
             )  # fmt: skip
         if session.after is not None:
-            waiting = context.charge_share(session.after.mode, session.after.seconds * session.per_day)
+            waiting = bench.charge_share(session.after.mode, session.after.seconds * session.per_day)
             half = rounded(session.after.seconds * SHORTER)
             if waiting >= MATTERS:
                 yield Lever(
@@ -153,12 +153,12 @@ def _session(name: str, field: str, value: float) -> Change:
     return change
 
 
-def bursts(context: Context) -> Iterator[Lever]:
+def bursts(bench: TrialBench) -> Iterator[Lever]:
     """The costliest phase of each burst half as long; bursts of the rest mode half as often."""
-    design = context.design
+    design = bench.design
     for m, mode in enumerate(design.modes):
-        share_of_day = float(context.usual.shares[m]) * float(context.usual.mode_current_a[m, context.middle])
-        if share_of_day < MATTERS * context.mean_a:
+        share_of_day = float(bench.usual.shares[m]) * float(bench.usual.mode_current_a[m, bench.middle])
+        if share_of_day < MATTERS * bench.mean_a:
             continue
         for use in mode.uses:
             if not use.burst:
@@ -175,7 +175,7 @@ def bursts(context: Context) -> Iterator[Lever]:
                 "Less data, a faster rate, a kept connection; what it did in the other half is missing.",
                 _phase(mode.id, part.id, k, half),
             )  # fmt: skip
-            if use.period_s and m == context.rest:
+            if use.period_s and m == bench.rest:
                 longer = rounded(use.period_s * LONGER)
                 yield Lever(
                     f"longer-period:{mode.id}:{part.id}", "longer-interval", "firmware", f"period:{mode.id}:{part.id}",
@@ -203,16 +203,16 @@ def _period(mode: str, part: str, seconds: float) -> Change:
     return change
 
 
-def lights(context: Context) -> Iterator[Lever]:
+def lights(bench: TrialBench) -> Iterator[Lever]:
     """Displays and lights that can be dimmer, lit in turns, or not there at all."""
-    design, day = context.design, context.usual.shares
-    if context.mean_a <= 0:
+    design, day = bench.design, bench.usual.shares
+    if bench.mean_a <= 0:
         return
-    costs = context.part_battery_a @ day
+    costs = bench.part_battery_a @ day
     for p, part in enumerate(design.parts):
-        if part.kind not in ("display", "light", "lamp") or float(costs[p]) < MATTERS * context.mean_a:
+        if part.kind not in ("display", "light", "lamp") or float(costs[p]) < MATTERS * bench.mean_a:
             continue
-        share = show(float(costs[p]) / context.mean_a, "share")
+        share = show(float(costs[p]) / bench.mean_a, "share")
         said = f"{part.name} takes {share} of the day's charge."
         used = {u.state for m in design.modes for u in m.uses if u.part == part.id and not u.burst}
         top = max((s for s in part.states if s.name in used), key=state_a, default=None)

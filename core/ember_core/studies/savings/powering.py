@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from ...design import Design, Stage
 from ...design.patches import replace
 from ...figures import PatchOperation
+from ...measures.bench import TrialBench
 from ...measures.selection import in_place
-from ...solved.gadget import Context
 from ..rail import RailOption, converters, fewer_rails, regulator
 from .measure import Change, Lever
 
@@ -16,21 +16,21 @@ WORTH = 1.01  # of the runtime
 MOST_RAILS = 4
 
 
-def other_converters(context: Context) -> Iterator[Lever]:
+def other_converters(bench: TrialBench) -> Iterator[Lever]:
     """The best catalogue converter for each rail, where it gains something."""
     seen: set[str] = set()
-    for r in _busiest(context):
-        rail = context.design.supply.rails[r]
-        found = regulator(context.design, rail)
+    for r in _busiest(bench):
+        rail = bench.design.supply.rails[r]
+        found = regulator(bench.design, rail)
         if found is None or found[1].id in seen:
             continue
         seen.add(found[1].id)
-        rows = converters(context, r)
+        rows = converters(bench, r)
         now = next(x for x in rows if x.now)
         best = next((x for x in rows if x.fits and not x.now), None)
         if best is None or (best.runtime.value or 0) <= WORTH * (now.runtime.value or 0):
             continue
-        stage = next(s for s in context.catalogue.stages if s.name == best.name)
+        stage = next(s for s in bench.catalogue.stages if s.name == best.name)
         yield Lever(
             f"other-converter:{found[1].id}", "other-converter", "build", f"stage:{found[1].id}",
             f"{rail.name}: {stage.name} instead of {found[1].name}",
@@ -39,9 +39,9 @@ def other_converters(context: Context) -> Iterator[Lever]:
         )  # fmt: skip
 
 
-def _busiest(context: Context) -> list[int]:
+def _busiest(bench: TrialBench) -> list[int]:
     """The rails whose supply loses most over the day: each of them is tried with many others."""
-    state, mid = context.usual, context.middle
+    state, mid = bench.usual, bench.middle
     by_stage = [float(state.moment_weights @ state.stage_loss_w(s)[:, mid]) for s in range(len(state.tree.stages))]
     losses = [sum(by_stage[s] for s in state.tree.path(feed)) for feed in state.tree.rail_feeds]
     return sorted(range(len(losses)), key=lambda r: -losses[r])[:MOST_RAILS]
@@ -55,29 +55,29 @@ def _swap(old: str, new: Stage) -> Change:
     return change
 
 
-def no_converter(context: Context) -> Iterator[Lever]:
+def no_converter(bench: TrialBench) -> Iterator[Lever]:
     """Rails straight on the battery, or not there at all."""
-    for r in _busiest(context):
-        rail = context.design.supply.rails[r]
-        for option in fewer_rails(context, r):
+    for r in _busiest(bench):
+        rail = bench.design.supply.rails[r]
+        for option in fewer_rails(bench, r):
             if option.fits and option.remedy is not None and ((option.gained and option.gained.value) or 0) > 0:
                 yield Lever(
                     f"{option.code}:{rail.id}:{option.title}"[:160], "no-converter", "build", f"rail:{rail.id}", option.title,
                     option.sentence.split(" Runtime:")[0], "Fewer parts; what hangs on it gets the voltage as it comes.",
-                    _again(context, rail.id, option),
+                    _again(bench, rail.id, option),
                 )  # fmt: skip
 
 
-def _again(context: Context, rail: str, option: RailOption) -> Change:
+def _again(bench: TrialBench, rail: str, option: RailOption) -> Change:
     """The same option asked of the changed design: its positions are others."""
 
     def change(design: Design) -> list[PatchOperation] | None:
-        if design == context.design:
+        if design == bench.design:
             return option.remedy.patch if option.remedy else None
         position = next((i for i, r in enumerate(design.supply.rails) if r.id == rail), None)
         if position is None:
             return None
-        again = fewer_rails(Context(design, context.catalogue), position)
+        again = fewer_rails(TrialBench(design, bench.catalogue), position)
         same = next((o for o in again if o.title == option.title and o.fits), None)
         return same.remedy.patch if same and same.remedy else None
 

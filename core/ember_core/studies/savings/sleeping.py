@@ -8,9 +8,9 @@ from ...design import Design, Part, ResistorDraw, Use
 from ...design.patches import remove, replace
 from ...figures import PatchOperation
 from ...findings.sleep import rail_off
+from ...measures.bench import TrialBench
 from ...measures.edits import behind_load_switch
 from ...quantities import show
-from ...solved.gadget import Context
 from .measure import Change, Lever, calmer, find_part, find_use, rounded, state_a
 
 MATTERS = 0.02  # of the rest mode's current
@@ -19,14 +19,14 @@ HOLD_F = 1e-7
 MOST_STATES = 3
 
 
-def resting(context: Context) -> Iterator[Lever]:
+def resting(bench: TrialBench) -> Iterator[Lever]:
     """Each part that counts while the gadget sleeps: a calmer state, dark, or cut off."""
-    if not context.sleeps:
+    if not bench.sleeps:
         return
-    design, rest, total = context.design, context.rest, context.rest_a
+    design, rest, total = bench.design, bench.rest, bench.rest_a
     mode = design.modes[rest]
     for p, part in enumerate(design.parts):
-        own = context.at_rest_a(p)
+        own = bench.at_rest_a(p)
         found = find_use(design, mode.id, part.id)
         if found is None or own <= MATTERS * total:
             continue
@@ -49,7 +49,7 @@ def resting(context: Context) -> Iterator[Lever]:
                 _without(mode.id, part.id),
             )  # fmt: skip
         elif part.kind != "controller":
-            yield from _load_switch(context, p, said)
+            yield from _load_switch(bench, p, said)
 
 
 def _calm(mode: str, part: str, state: str) -> Change:
@@ -106,9 +106,9 @@ def _divider(part: Part, mode: str, said: str) -> Iterator[Lever]:
     )  # fmt: skip
 
 
-def _load_switch(context: Context, p: int, said: str) -> Iterator[Lever]:
-    part = context.design.parts[p]
-    best = context.load_switch(p)
+def _load_switch(bench: TrialBench, p: int, said: str) -> Iterator[Lever]:
+    part = bench.design.parts[p]
+    best = bench.load_switch(p)
     if best is None:
         return
 
@@ -123,26 +123,26 @@ def _load_switch(context: Context, p: int, said: str) -> Iterator[Lever]:
     )  # fmt: skip
 
 
-def rails(context: Context) -> Iterator[Lever]:
+def rails(bench: TrialBench) -> Iterator[Lever]:
     """A stage with an enable input that stays on while nothing but idle parts hang on it."""
-    if not context.sleeps:
+    if not bench.sleeps:
         return
-    for s, stage in enumerate(context.design.supply.stages):
-        way = rail_off(context, s)
+    for s, stage in enumerate(bench.design.supply.stages):
+        way = rail_off(bench, s)
         if way is None:
             continue
-        own = context.own_at_rest_a(context.usual.tree.stages.index(stage))
+        own = bench.own_at_rest_a(bench.usual.tree.stages.index(stage))
 
         def change(design: Design, name: str = stage.id) -> list[PatchOperation] | None:
             position = next((i for i, x in enumerate(design.supply.stages) if x.id == name), None)
             if position is None:
                 return None
-            again = rail_off(Context(design, context.catalogue), position)
+            again = rail_off(TrialBench(design, bench.catalogue), position)
             return again.patch if again else None
 
         yield Lever(
             f"rail-off:{stage.id}", "rail-off", "firmware", f"stage:{stage.id}", way.label,
-            f"{stage.name} takes {show(own, 'A')} for itself while {context.rest_name}, and nothing that has to stay awake hangs on it.",
+            f"{stage.name} takes {show(own, 'A')} for itself while {bench.rest_name}, and nothing that has to stay awake hangs on it.",
             "Needs a pin at its enable input; what hangs on it starts anew after every sleep.", change,
         )  # fmt: skip
 

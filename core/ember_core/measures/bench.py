@@ -1,0 +1,40 @@
+"""A solved gadget on the bench: what a patch does to its run, with the catalogue at hand."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from ..catalogue import Catalogue
+from ..design import SeriesStage
+from ..design.patches import apply_patch
+from ..figures import PatchOperation
+from ..runtime.run import Run, rerun
+from ..solved.gadget import SolvedGadget
+
+
+@dataclass(frozen=True)
+class TrialBench(SolvedGadget):
+    """`catalogue` offers what may be put in."""
+
+    catalogue: Catalogue
+
+    @cached_property
+    def _tried(self) -> dict[str, Run]:
+        return {}
+
+    def after(self, patch: list[PatchOperation]) -> Run:
+        """The design after a patch, solved at the usual temperature. Raises DocumentError where it is none."""
+        key = repr(patch)
+        if key not in self._tried:
+            self._tried[key] = rerun(self.usual, apply_patch(self.design, patch))
+        return self._tried[key]
+
+    def load_switch(self, part: int) -> SeriesStage | None:
+        """The catalogue's load switch for a part: of those that stand its peak the one that leaks least."""
+        peak = self.most_a(part)
+        able = [
+            s for s in self.catalogue.stages
+            if isinstance(s, SeriesStage) and s.role == "load switch" and s.limit_a >= peak
+        ]  # fmt: skip
+        return min(able, key=lambda s: (s.shutdown_a, s.cost), default=None)
