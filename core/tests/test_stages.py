@@ -7,10 +7,11 @@ from typing import Any
 
 import numpy as np
 
-from ember_core import Design, build_design, supply
+from ember_core import Design, build_design
 from ember_core.battery.pack import charge_grid, pack_at
 from ember_core.load.operating_points import all_moments, sampled_loads
 from ember_core.runtime.run import Run, run
+from ember_core.supply import solver
 from ember_core.supply.solver import solve
 from ember_core.supply.tree import build_tree
 
@@ -169,13 +170,13 @@ class SwitchedOff(unittest.TestCase):
 
 class Blocks(unittest.TestCase):
     def test_small_blocks_give_the_same_as_one_large_one(self) -> None:
-        gadget, size = large_design(12, 5), supply.BLOCK
+        gadget, size = large_design(12, 5), solver.BLOCK
         whole = run(gadget)
         try:
-            supply.BLOCK = 200  # about one moment each
+            solver.BLOCK = 200  # about one moment each
             cut = run(gadget)
         finally:
-            supply.BLOCK = size
+            solver.BLOCK = size
         for name in ("terminal_v", "source_a", "stage_input_a", "stage_output_v", "rail_a"):
             np.testing.assert_allclose(getattr(cut.worst, name), getattr(whole.worst, name), atol=1e-9)
 

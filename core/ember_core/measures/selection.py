@@ -26,6 +26,12 @@ def in_place(old: Stage, candidate: Stage) -> Stage:
     return candidate.model_copy(update={"id": old.id, "input": old.input, "body": body})
 
 
+def same_figures(one: Stage, other: Stage) -> bool:
+    """Whether two stages are the same but for their names and where they stand."""
+    place = {x: getattr(one, x) for x in ("id", "name", "input", "origin", "cost", "body") if hasattr(one, x)}
+    return type(one) is type(other) and other.model_copy(update=place) == one
+
+
 def least_input_v(stage: Regulator, output_a: float) -> float:
     """Input that a stage needs to regulate at an output current [V]."""
     if isinstance(stage, LinearStage):
@@ -53,7 +59,7 @@ def stage_in_place(bench: TrialBench, position: int, suits: Callable[[Regulator]
     used = state.moment_weights > 0
     peak = float(np.max(state.worst.stage_output_a[index][used], initial=0.0))
     highest = float(np.max(state.typical.stage_input_v[index], initial=0.0))
-    fitting = [s for s in regulators(bench, old.output_v, peak, highest) if s.name != old.name and suits(s)]
+    fitting = [s for s in regulators(bench, old.output_v, peak, highest) if not same_figures(s, old) and suits(s)]
     ways = [
         Remedy(label=f"Use {s.name}", patch=[replace(f"/supply/stages/{position}", in_place(old, s))]) for s in fitting
     ]

@@ -19,7 +19,7 @@ from ..load.operating_points import Moment, PartDraws, RailLoads, all_moments, p
 from ..numeric import Array
 from ..supply.solver import Attribution, Solution, attribute, solve
 from ..supply.tree import Tree, build_tree
-from .ends import BankOff, bank_off, shelf_s
+from .ends import BankOff, BankWatch, shelf_s
 from .limits import Failure, first_failures
 
 
@@ -162,7 +162,11 @@ class Run:
     @cached_property
     def bank_off(self) -> BankOff | None:
         """The power bank switches itself off before its charge is gone."""
-        found = bank_off(self, self.middle)
+        k = self.middle
+        watch = BankWatch(
+            self.design, self.year, self.shares, self.mode_current_a[:, k], self.typical.source_a[:, k], self.loads.mode
+        )
+        found = watch.off()
         return found if found is not None and found.seconds < self.charge_seconds else None
 
     @property

@@ -29,6 +29,7 @@ WINDOW = (0.62, 1.6)  # of the present pack's voltage at half charge
 POINTS = 81  # states of charge: half as many as usual, within 0.1 % of the runtime
 FLOAT_DIFFERS = 0.05  # of the float voltage: a cell filled to 95 % of it still has most of its charge
 CLEARLY_TOO_MUCH = 1.5  # of the limit, by power at half charge
+RATED = ("chemistry", "form", "capacity_ah", "size_mm", "bank")  # what tells kinds of cells apart
 OF_THE_BRIEF = ("mass", "cost")  # verdicts that compare with what it must not exceed
 SHELL_MM = 3.0  # walls and clearance on both sides together, for the bare question whether it can go in
 WHOLE = "the gadget on this battery, solved at the coldest temperature of the brief"
@@ -71,7 +72,7 @@ def answer_cells(bench: TrialBench) -> list[CellChoice]:
         own = resting_v(cell, 0.5)
         most = 1 if cell.bank else MOST_IN_SERIES
         counts = [n for n in range(1, most + 1) if WINDOW[0] <= n * own / middle <= WINDOW[1]]
-        if cell.name == present.cell.name:
+        if _same_kind(cell, present.cell):
             counts = [n for n in counts if n != present.series]
         packs = [_pack(present, cell, n) for n in counts]
         seen = [(pack, _at_first_sight(bench, pack)) for pack in packs]
@@ -85,14 +86,19 @@ def answer_cells(bench: TrialBench) -> list[CellChoice]:
     return sorted((_held(before, row) for row in rows), key=_order)
 
 
+def _same_kind(one: Cell, other: Cell) -> bool:
+    """Whether both are rated alike; one of them may have been measured."""
+    return all(getattr(one, f) == getattr(other, f) for f in RATED)
+
+
 def _held(before: Judged, row: CellChoice) -> CellChoice:
     """A cell that suits, with what it changes and makes worse in the gadget as it stands: a larger pack may collide and
     wants the others moved. What exceeds the brief by it is out."""
     held = tried(before, row.remedy) if row.fits and not row.now else None
     if held is None:
         return row
-    exceeded = [v for v in held.after.verdicts if v.key in OF_THE_BRIEF and v.status == "fail"]
-    reasons = [f"{v.label.lower()}: {v.word}" for v in exceeded if f"{v.label}: {v.word}." in held.worse]
+    exceeded = [v for v in held.worse_verdicts if v.key in OF_THE_BRIEF and v.status == "fail"]
+    reasons = [f"{v.label.lower()}: {v.word}" for v in exceeded]
     harm = bool(held.bars or held.worse)
     return dataclasses.replace(row, remedy=held.remedy, reasons=reasons, fits=not reasons, harm=harm)
 

@@ -4,8 +4,10 @@ or hung straight on the battery."""
 from __future__ import annotations
 
 import dataclasses
+from typing import Annotated
 
 import numpy as np
+from pydantic import Field
 
 from ..design import Design, LinearStage, Part, Rail, Stage, SwitchingStage
 from ..design.patches import remove, replace
@@ -13,7 +15,7 @@ from ..design.problems import DocumentError
 from ..design.references import BATTERY
 from ..figures import Figure, PatchOperation, Remedy, figure, record
 from ..measures.bench import TrialBench
-from ..measures.selection import SAME_VOLTAGE, in_place, least_input_v
+from ..measures.selection import SAME_VOLTAGE, in_place, least_input_v, same_figures
 from ..quantities import show
 from ..runtime.run import Run
 from ..runtime.uncertainty import sample_runtime
@@ -51,7 +53,9 @@ class RailOption:
     """A rail that is not there, runs at another voltage, or hangs on the battery. `remedy` is null where it can't."""
 
     code: str
+    subject: Annotated[str, Field(description="what it is about besides the rail: the other rail, or a voltage")]
     title: str
+    about: str
     sentence: str
     fits: bool
     reasons: list[str]
@@ -72,7 +76,7 @@ def answer_rail(bench: TrialBench, rail: int) -> RailAnswers:
     before = Judged(bench)
     return RailAnswers(
         rail=bench.design.supply.rails[rail].id,
-        converters=[_held_choice(before, row) for row in converters(bench, rail)],
+        converters=[_held_choice(before, row) for row, _ in converters(bench, rail)],
         options=[_held_option(before, o) for o in (*fewer_rails(bench, rail), *_other_voltages(bench, rail))],
     )
 
@@ -110,23 +114,23 @@ def regulator(design: Design, rail: Rail) -> tuple[int, Stage] | None:
     return None
 
 
-def converters(bench: TrialBench, rail: int) -> list[ConverterChoice]:
-    """Catalogue converters in a rail's place, those that suit first."""
+def converters(bench: TrialBench, rail: int) -> list[tuple[ConverterChoice, Stage]]:
+    """Catalogue converters in a rail's place, those that suit first, each with what it is about."""
     design = bench.design
     found = regulator(design, design.supply.rails[rail])
     if found is None:
         return []
     position, old = found
     assert isinstance(old, LinearStage | SwitchingStage)
-    rows = [_choice(bench, rail, position, old, old, now=True)]
+    rows: list[tuple[ConverterChoice, Stage]] = [(_choice(bench, rail, position, old, old, now=True), old)]
     for candidate in bench.catalogue.stages:
-        if not isinstance(candidate, LinearStage | SwitchingStage) or candidate.name == old.name:
+        if not isinstance(candidate, LinearStage | SwitchingStage) or same_figures(candidate, old):
             continue
         if isinstance(candidate, SwitchingStage) and candidate.topology == "inverting":
             continue
         if abs(candidate.output_v / old.output_v - 1) <= SAME_VOLTAGE:
-            rows.append(_choice(bench, rail, position, old, candidate))
-    return sorted(rows, key=lambda r: (not r.fits, -(r.runtime.value or 0)))
+            rows.append((_choice(bench, rail, position, old, candidate), candidate))
+    return sorted(rows, key=lambda r: (not r[0].fits, -(r[0].runtime.value or 0)))
 
 
 def _choice(
@@ -208,11 +212,13 @@ def _rail_faults(bench: TrialBench, state: Run) -> list[str]:
     return reasons
 
 
-def _option(bench: TrialBench, code: str, title: str, patch: list[PatchOperation], *, what: str) -> RailOption:
+def _option(
+    bench: TrialBench, code: str, subject: str, title: str, patch: list[PatchOperation], *, what: str
+) -> RailOption:
     try:
         state = bench.after(patch)
     except DocumentError as error:
-        return _cannot(code, title, error.problems[0].message)
+        return _cannot(code, subject, title, error.problems[0].message)
     reasons = _rail_faults(bench, state)
     before, after = bench.runtime_s / 3600, _hours(bench, state)
     change = (
@@ -223,7 +229,9 @@ def _option(bench: TrialBench, code: str, title: str, patch: list[PatchOperation
     inputs: list[tuple[str, float | None, str]] = [("now", before, "h"), ("then", after, "h")]
     return RailOption(
         code=code,
+        subject=subject,
         title=title,
+        about=what,
         sentence=f"{what} Runtime: {change}." if not reasons else f"{what} Not as things are: {'; '.join(reasons)}.",
         fits=not reasons,
         reasons=reasons,
@@ -233,8 +241,8 @@ def _option(bench: TrialBench, code: str, title: str, patch: list[PatchOperation
     )  # fmt: skip
 
 
-def _cannot(code: str, title: str, reason: str) -> RailOption:
-    return RailOption(code=code, title=title, sentence=f"Not possible: {reason}.", fits=False, reasons=[reason],
+def _cannot(code: str, subject: str, title: str, reason: str) -> RailOption:
+    return RailOption(code=code, subject=subject, title=title, about="", sentence=f"Not possible: {reason}.", fits=False, reasons=[reason],
                       runtime=None, gained=None, remedy=None)  # fmt: skip
 
 
@@ -295,18 +303,19 @@ def _without_rail(bench: TrialBench, index: int) -> list[RailOption]:
         volts = float(bench.highest_rail_v[r])
         unknown = _unknown_window([design.parts[i] for i in movers])
         if unknown and abs(volts / max(float(bench.highest_rail_v[index]), 1e-9) - 1) > SAME_VOLTAGE:
-            found.append(_cannot("no-rail", title, f"nobody said at which voltages {unknown} works"))
+            found.append(_cannot("no-rail", other.id, title, f"nobody said at which voltages {unknown} works"))
             continue
         names = ", ".join(design.parts[i].name for i in movers[:3]) or "nothing"
         what = f"{names}{' and others' if len(movers) > 3 else ''} would run at {show(volts, 'V')}."
         dead = _without_power(bench, movers, index, r)
         if dead:
-            found.append(_cannot("no-rail", title, f"{other.name} has no power while {dead.lower()}"))
+            found.append(_cannot("no-rail", other.id, title, f"{other.name} has no power while {dead.lower()}"))
             continue
         if not low <= volts <= high:
             found.append(
                 _cannot(
                     "no-rail",
+                    other.id,
                     title,
                     f"its parts need {show(low, 'V')} to {show(high, 'V')}, and {other.name} has {show(volts, 'V')}",
                 )
@@ -315,7 +324,7 @@ def _without_rail(bench: TrialBench, index: int) -> list[RailOption]:
         patch = [replace(f"/parts/{i}/rail", other.id) for i in movers]
         patch += [remove(f"/supply/rails/{index}")]
         patch += _remove_stages(design, _left_over(design, rail.feed, {rail.id}))
-        found.append(_option(bench, "no-rail", title, patch, what=what))
+        found.append(_option(bench, "no-rail", other.id, title, patch, what=what))
     return found  # fmt: skip
 
 
@@ -336,12 +345,12 @@ def _straight(bench: TrialBench, index: int) -> list[RailOption]:
     title = f"{rail.name} straight from the battery"
     unknown = _unknown_window([p for p in design.parts if p.rail == rail.id])
     if unknown:
-        return [_cannot("straight", title, f"nobody said at which voltages {unknown} works")]
+        return [_cannot("straight", "", title, f"nobody said at which voltages {unknown} works")]
     patch = [replace(f"/supply/rails/{index}/feed", BATTERY)]
     patch += _remove_stages(design, _left_over(design, rail.feed, {rail.id}))
     top, bottom = float(bench.usual.pack.open_circuit_v[0]), bench.usual.pack.cutoff_v
     what = f"{rail.name} would follow the battery from {show(top, 'V')} down to {show(bottom, 'V')}."
-    return [_option(bench, "straight", title, patch, what=what)]
+    return [_option(bench, "straight", "", title, patch, what=what)]
 
 
 def _other_voltages(bench: TrialBench, index: int) -> list[RailOption]:
@@ -364,5 +373,5 @@ def _other_voltages(bench: TrialBench, index: int) -> list[RailOption]:
         patch = [replace(f"/supply/stages/{position}/output_v", volts)]
         title = f"{rail.name} at {show(volts, 'V')}"
         what = f"{stage.name} set to {show(volts, 'V')} instead of {show(stage.output_v, 'V')}, where it has such a version."
-        options.append(_option(bench, "other-voltage", title, patch, what=what))
+        options.append(_option(bench, "other-voltage", f"{volts:g} V", title, patch, what=what))
     return options

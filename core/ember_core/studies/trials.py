@@ -31,6 +31,7 @@ class Held:
     after: Judged
     bars: list[str]
     worse: list[str]
+    worse_verdicts: list[Verdict]
 
 
 def tried(before: Judged, remedy: Remedy, *, allowed: Severity | None = None) -> Held | None:
@@ -50,13 +51,14 @@ def tried(before: Judged, remedy: Remedy, *, allowed: Severity | None = None) ->
     broken = [f"{name} would not work." for name in _broken_modes(before, after)]
     grave = [f for f in fresh if f.severity == "stop" or (f.severity == "fix" and allowed != "stop")]
     light = [f for f in fresh if f.severity in ("fix", "watch") and f not in grave]
-    verdicts = _worse_verdicts(before.verdicts, after.verdicts)
+    worse_verdicts = _worse_verdicts(before.verdicts, after.verdicts)
+    verdicts = [f"{v.label}: {v.word}." for v in worse_verdicts]
     bars = [*broken, *(f"{f.title}." for f in grave)]
     worse = list(dict.fromkeys([*(f"{f.title}." for f in light), *verdicts]))
     harm = " ".join(dict.fromkeys([*verdicts, *broken, *_told([*grave, *light])]))
     outcome = _changes(before, after) + (f" But: {harm}" if harm else "")
     total = runtime_total(after.bench)
-    return Held(dataclasses.replace(remedy, outcome=outcome, runtime=total), after, bars, worse)
+    return Held(dataclasses.replace(remedy, outcome=outcome, runtime=total), after, bars, worse, worse_verdicts)
 
 
 def _told(found: list[Found]) -> list[str]:
@@ -139,17 +141,15 @@ def _new(before: Judged, after: Judged) -> list[Found]:
 
 def _broken_modes(before: Judged, after: Judged) -> list[str]:
     """The modes that work on a full battery and no longer do then."""
-    worked = {
-        m.id for m, f in zip(before.bench.design.modes, before.bench.usual.failures, strict=True) if f.charge < 1
-    }
+    worked = {m.id for m, f in zip(before.bench.design.modes, before.bench.usual.failures, strict=True) if f.charge < 1}
     now = zip(after.bench.design.modes, after.bench.usual.failures, strict=True)
     return [m.name for m, f in now if m.id in worked and f.charge >= 1]
 
 
-def _worse_verdicts(before: list[Verdict], after: list[Verdict]) -> list[str]:
+def _worse_verdicts(before: list[Verdict], after: list[Verdict]) -> list[Verdict]:
     was = {v.key: v for v in before}
     return [
-        f"{v.label}: {v.word}."
+        v
         for v in after
         if v.status in WORSE and was[v.key].status in WORSE and WORSE.index(v.status) > WORSE.index(was[v.key].status)
     ]

@@ -3356,8 +3356,15 @@ export interface components {
         RailOption: {
             /** Code */
             code: string;
+            /**
+             * Subject
+             * @description what it is about besides the rail: the other rail, or a voltage
+             */
+            subject: string;
             /** Title */
             title: string;
+            /** About */
+            about: string;
             /** Sentence */
             sentence: string;
             /** Fits */

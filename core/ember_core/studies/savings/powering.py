@@ -26,11 +26,10 @@ def other_converters(bench: TrialBench) -> Iterator[Lever]:
             continue
         seen.add(found[1].id)
         rows = converters(bench, r)
-        now = next(x for x in rows if x.now)
-        best = next((x for x in rows if x.fits and not x.now), None)
-        if best is None or (best.runtime.value or 0) <= WORTH * (now.runtime.value or 0):
+        now = next(x for x, _ in rows if x.now)
+        best, stage = next(((x, s) for x, s in rows if x.fits and not x.now), (now, found[1]))
+        if (best.runtime.value or 0) <= WORTH * (now.runtime.value or 0):
             continue
-        stage = next(s for s in bench.catalogue.stages if s.name == best.name)
         yield Lever(
             f"other-converter:{found[1].id}", "other-converter", "build", f"stage:{found[1].id}",
             f"{rail.name}: {stage.name} instead of {found[1].name}",
@@ -62,8 +61,8 @@ def no_converter(bench: TrialBench) -> Iterator[Lever]:
         for option in fewer_rails(bench, r):
             if option.fits and option.remedy is not None and ((option.gained and option.gained.value) or 0) > 0:
                 yield Lever(
-                    f"{option.code}:{rail.id}:{option.title}"[:160], "no-converter", "build", f"rail:{rail.id}", option.title,
-                    option.sentence.split(" Runtime:")[0], "Fewer parts; what hangs on it gets the voltage as it comes.",
+                    f"{option.code}:{rail.id}:{option.subject}"[:160], "no-converter", "build", f"rail:{rail.id}", option.title,
+                    option.about, "Fewer parts; what hangs on it gets the voltage as it comes.",
                     _again(bench, rail.id, option),
                 )  # fmt: skip
 
@@ -78,7 +77,7 @@ def _again(bench: TrialBench, rail: str, option: RailOption) -> Change:
         if position is None:
             return None
         again = fewer_rails(TrialBench(design, bench.catalogue), position)
-        same = next((o for o in again if o.title == option.title and o.fits), None)
+        same = next((o for o in again if (o.code, o.subject) == (option.code, option.subject) and o.fits), None)
         return same.remedy.patch if same and same.remedy else None
 
     return change
