@@ -161,7 +161,7 @@ class Windows(BrowserTestCase):
     def setUp(self) -> None:
         super().setUp()
         self.open_gadget()
-        self.other = self.open_gadget(page=self.new_page(self.page.bench))
+        self.other = self.open_gadget(page=self.new_page(self.page.context))
 
     def cut(self, page: Page) -> None:
         page.route("**/api/**", lambda route: route.abort())

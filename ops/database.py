@@ -106,7 +106,7 @@ def begin_database() -> Child:
             f"CREATE USER IF NOT EXISTS {account};",
             f"ALTER USER {account} IDENTIFIED BY '{password}';",
             f"GRANT ALL ON {NAME}.* TO {account};",
-            f"GRANT ALL ON test_{NAME}.* TO {account};",
+            rf"GRANT ALL ON `test\_{NAME}%`.* TO {account};",  # tests that run side by side have a copy each
         ]
     grants.write_text("\n".join(statements) + "\n")
     program = find_program("mariadbd")
