@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import socket
 import time
 from collections.abc import Callable
 from functools import cache
@@ -14,6 +15,7 @@ from django.contrib.sessions.models import Session
 from django.core.management import call_command
 from django.db import DatabaseError, transaction
 from django.test import Client, LiveServerTestCase
+from django.test.testcases import LiveServerThread, QuietWSGIRequestHandler
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from accounts.models import Attempt
@@ -29,18 +31,45 @@ TIMEOUT_MS = 15_000
 
 @cache
 def browser() -> Browser:
-    """One browser for all tests of a process; each test has a context of its own in it."""
+    """One browser for all tests of a process."""
     playwright = sync_playwright().start()
     opened = playwright.chromium.launch(executable_path=PROGRAM, args=FLAGS)
     expect.set_options(timeout=TIMEOUT_MS)
     return opened
 
 
+@cache
+def usual_context() -> BrowserContext:
+    """What most tests open their pages in, one after the other: it need not read the application anew each time."""
+    return browser().new_context(viewport=SIZE, reduced_motion="reduce")
+
+
+@cache
+def usual_port() -> int:
+    """One address for all tests of a process, as the browser keeps what it has read by address."""
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        return int(free.getsockname()[1])
+
+
+class SamePort(LiveServerThread):
+    """May listen where the class before it did."""
+
+    def _create_server(self, connections_override: Any = None) -> Any:
+        return self.server_class(
+            (self.host, self.port), QuietWSGIRequestHandler, allow_reuse_address=True,
+            connections_override=connections_override,
+        )  # fmt: skip
+
+
 class BrowserTestCase(LiveServerTestCase):
     """Each test has the demo's gadgets as they ship; the catalogue is there for the whole class."""
 
+    server_thread_class = SamePort
+
     @classmethod
     def setUpClass(cls) -> None:
+        cls.port = usual_port()
         super().setUpClass()
         load_built_in()
 
@@ -52,9 +81,29 @@ class BrowserTestCase(LiveServerTestCase):
     def setUp(self) -> None:
         load_demo()
         self.errors: list[str] = []
-        self.page = self.new_page()
+        self.addCleanup(self._forget)
+        self.page = self.new_page(usual_context())
+
+    def _forget(self) -> None:
+        """Leaves the usual context as a new one would be, but for the application's files."""
+        context = usual_context()
+        page = context.new_page()
+        for other in context.pages:
+            if other != page:
+                other.close()
+        origin = {
+            "origin": self.live_server_url,
+            "storageTypes": "local_storage,indexeddb,cache_storage,service_workers",
+        }
+        context.new_cdp_session(page).send("Storage.clearDataForOrigin", origin)
+        page.close()
+        context.clear_cookies()
+        context.clear_permissions()
+        context.set_offline(False)
+        context.unroute_all()
 
     def new_page(self, context: BrowserContext | None = None, **options: Any) -> Page:
+        """A page in a context, or in a new one as somebody else's browser."""
         if context is None:
             context = browser().new_context(**({"viewport": SIZE, "reduced_motion": "reduce"} | options))
             self.addCleanup(context.close)
