@@ -41,6 +41,7 @@ def static_checks() -> None:
         ("the rules of the rooms", [str(VENV / "bin" / "lint-imports"), "--no-cache"], ROOT),
         ("the TypeScript check", [npm, "run", "--silent", "types"], WEB),
         ("the TypeScript linter", [npm, "run", "--silent", "lint"], WEB),
+        ("the interface's own tests", [npm, "run", "--silent", "test"], WEB),
     ]
     for name, command, folder in checks:
         say(f"checking with {name}")

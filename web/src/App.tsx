@@ -1,10 +1,12 @@
 // Who is signed in decides what there is to see.
 import { Navigate, Route, Routes } from "react-router";
 import { useSession } from "./api/queries";
-import { Gadget } from "./pages/Gadget";
-import { Gadgets } from "./pages/Gadgets";
 import { Message } from "./pages/Message";
-import { SignIn } from "./pages/SignIn";
+import { later, Reading } from "./shell/later";
+
+const Gadget = later(() => import("./pages/Gadget").then((m) => m.Gadget)).View;
+const Gadgets = later(() => import("./pages/Gadgets").then((m) => m.Gadgets)).View;
+const SignIn = later(() => import("./pages/SignIn").then((m) => m.SignIn)).View;
 
 export function App() {
   const session = useSession();
@@ -15,7 +17,14 @@ export function App() {
         Is it running? <code>./ember start</code> starts it. Then reload this page.
       </Message>
     );
-  if (!session.data.user) return <SignIn demo={session.data.demo} />;
+  return (
+    <Reading meanwhile={<Message title="One moment" />}>
+      {session.data.user ? <Pages /> : <SignIn demo={session.data.demo} />}
+    </Reading>
+  );
+}
+
+function Pages() {
   return (
     <Routes>
       <Route path="/gadgets" element={<Gadgets />} />

@@ -1,21 +1,47 @@
-// Undo and redo as pairs of JSON Patches, kept in the browser's storage so that they survive a reload.
+// Undo and redo as pairs of patches, kept in the browser's storage so that they survive a reload.
 import { applyPatch, compare, type Operation } from "fast-json-patch";
+import { applyPatches, enablePatches, produceWithPatches, type Patch } from "immer";
 import type { Design } from "./types";
 
-export type Edit = { label: string; forward: Operation[]; backward: Operation[] };
+enablePatches();
+
+export type Edit = { label: string; forward: Patch[]; backward: Patch[] };
 export type History = { past: Edit[]; future: Edit[] };
 
 export const EMPTY: History = { past: [], future: [] };
 const MOST_EDITS = 200;
 
-/** The edit that leads from one document to another, or null where they are the same. */
-export function editBetween(label: string, before: Design, after: Design): Edit | null {
-  const forward = compare(before, after);
-  return forward.length ? { label, forward, backward: compare(after, before) } : null;
+/** A document after a change, and the edit that leads there; null where the change changes nothing. What is not touched
+ * stays the same object. */
+export function edited(label: string, before: Design, change: (draft: Design) => void): [Design, Edit] | null {
+  const [after, forward, backward] = produceWithPatches(before, (draft) => void change(draft as Design));
+  return forward.every((patch) => same(before, patch)) ? null : [after, { label, forward, backward }];
 }
 
+/** Whether a patch puts in what is there already. */
+function same(before: Design, { op, path, value }: Patch): boolean {
+  if (op !== "replace") return false;
+  let here: unknown = before;
+  for (const step of path) here = (here as Record<string | number, unknown> | undefined)?.[step];
+  return JSON.stringify(here) === JSON.stringify(value);
+}
+
+export const forwards = (design: Design, edit: Edit): Design => applyPatches(design, edit.forward);
+export const backwards = (design: Design, edit: Edit): Design => applyPatches(design, edit.backward);
+
+/** A change that the core proposes, as a JSON Patch (RFC 6902). */
 export function patched(design: Design, patch: readonly Operation[]): Design {
   return applyPatch(structuredClone(design), structuredClone(patch) as Operation[]).newDocument;
+}
+
+/** The edit that leads from one document to another that was made elsewhere, or null where they are the same. */
+export function editBetween(label: string, before: Design, after: Design): Edit | null {
+  const found = compare(before, after);
+  return found.length ? (edited(label, before, (draft) => applied(draft, found))?.[1] ?? null) : null;
+}
+
+export function applied(draft: Design, patch: readonly Operation[]): void {
+  applyPatch(draft, structuredClone(patch) as Operation[]);
 }
 
 export function withEdit(history: History, edit: Edit): History {
@@ -108,8 +134,16 @@ export async function kept(variant: number, revision: number): Promise<Omit<Kept
 
 function read(key: string): Kept | null {
   try {
-    return JSON.parse(localStorage.getItem(key) ?? "null") as Kept | null;
+    const whole = JSON.parse(localStorage.getItem(key) ?? "null") as Kept | null;
+    return whole && { ...whole, history: readable(whole.history) ? whole.history : EMPTY };
   } catch {
     return null;
   }
+}
+
+/** A history that an earlier version of the application kept was written otherwise. */
+function readable(history: History): boolean {
+  return [...history.past, ...history.future].every((e) =>
+    [...e.forward, ...e.backward].every((p) => Array.isArray(p.path)),
+  );
 }

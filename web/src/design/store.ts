@@ -1,10 +1,21 @@
 // The open document: the one place where it is edited, evaluated, saved, undone and previewed.
 // Everything that is shown is derived from `design` and `evaluation`.
-import { produce } from "immer";
 import { create } from "zustand";
 import type { Operation } from "fast-json-patch";
 import { ask, client, ProblemError, type FieldProblem, type Schemas } from "../api/client";
-import { editBetween, EMPTY, keep, kept, patched, withEdit, type History } from "./history";
+import {
+  applied,
+  backwards,
+  edited,
+  editBetween,
+  EMPTY,
+  forwards,
+  keep,
+  kept,
+  patched,
+  withEdit,
+  type History,
+} from "./history";
 import type { Design, Evaluation, Remedy, Revision, Variant } from "./types";
 
 export type SaveState =
@@ -272,25 +283,17 @@ export const useDesign = create<DesignState>((set, get) => {
 
     edit: (label, change) => {
       const before = get().design;
-      if (!before) return;
-      const after = produce(before, (draft) => void change(draft as Design)); // what is not touched stays the same
-      const edit = editBetween(label, before, after);
-      if (edit) settle(after, withEdit(get().history, edit));
+      const done = before && edited(label, before, change);
+      if (done) settle(done[0], withEdit(get().history, done[1]));
     },
 
-    applyRemedy: (label, patch) => {
-      const before = get().design;
-      if (!before) return;
-      const after = patched(before, patch);
-      const edit = editBetween(label, before, after);
-      if (edit) settle(after, withEdit(get().history, edit));
-    },
+    applyRemedy: (label, patch) => get().edit(label, (draft) => applied(draft, patch)),
 
     undo: () => {
       const { design, history } = get();
       const edit = history.past.at(-1);
       if (!design || !edit) return;
-      settle(patched(design, edit.backward), {
+      settle(backwards(design, edit), {
         past: history.past.slice(0, -1),
         future: [...history.future, edit],
       });
@@ -300,7 +303,7 @@ export const useDesign = create<DesignState>((set, get) => {
       const { design, history } = get();
       const edit = history.future.at(-1);
       if (!design || !edit) return;
-      settle(patched(design, edit.forward), {
+      settle(forwards(design, edit), {
         past: [...history.past, edit],
         future: history.future.slice(0, -1),
       });

@@ -1,21 +1,15 @@
 // One variant, open: the steps above, the work in the middle, the findings beside it, the verdict below.
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, type ComponentType } from "react";
+import { useEffect } from "react";
 import { Link, NavLink, Navigate, useNavigate, useParams } from "react-router";
 import { ask, client, inSentence } from "../api/client";
 import { actions, useDesign } from "../design/store";
 import type { StepKey } from "../design/types";
 import { Commands } from "../shell/commands";
+import { later, Reading, useReadAhead, type Later } from "../shell/later";
 import { DocumentTools, TopBar } from "../shell/TopBar";
 import { STEPS, stepOf } from "../shell/steps";
 import { StaleDialog } from "../shell/StaleDialog";
-import { Battery } from "../steps/battery/Battery";
-import { Brief } from "../steps/brief/Brief";
-import { Draw } from "../steps/draw/Draw";
-import { Fit } from "../steps/fit/Fit";
-import { Record } from "../steps/record/Record";
-import { Runtime } from "../steps/runtime/Runtime";
-import { Supply } from "../steps/supply/Supply";
 import { INPUT } from "../ui/controls";
 import { count } from "../ui/format";
 import { useTitle } from "../ui/title";
@@ -23,15 +17,16 @@ import { WorkingDrawer } from "../ui/figure";
 import { VerdictBand } from "../verdict/VerdictBand";
 import { Message } from "./Message";
 
-const PAGES: Record<StepKey, ComponentType> = {
-  brief: Brief,
-  draw: Draw,
-  supply: Supply,
-  battery: Battery,
-  runtime: Runtime,
-  fit: Fit,
-  record: Record,
+const PAGES: Record<StepKey, Later> = {
+  brief: later(() => import("../steps/brief/Brief").then((m) => m.Brief)),
+  draw: later(() => import("../steps/draw/Draw").then((m) => m.Draw)),
+  supply: later(() => import("../steps/supply/Supply").then((m) => m.Supply)),
+  battery: later(() => import("../steps/battery/Battery").then((m) => m.Battery)),
+  runtime: later(() => import("../steps/runtime/Runtime").then((m) => m.Runtime)),
+  fit: later(() => import("../steps/fit/Fit").then((m) => m.Fit)),
+  record: later(() => import("../steps/record/Record").then((m) => m.Record)),
 };
+const ALL_PAGES = Object.values(PAGES);
 
 export function Gadget() {
   const { variantId, step } = useParams();
@@ -49,6 +44,7 @@ export function Gadget() {
     if (query.data) void open(query.data);
   }, [query.data, open]);
   const known = STEPS.find((s) => s.key === step);
+  useReadAhead(ALL_PAGES, opened);
   useTitle(known?.name, query.data?.project.name);
   if (query.isError)
     return (
@@ -60,7 +56,7 @@ export function Gadget() {
     );
   if (!known) return <Navigate to={`/gadgets/${id}/draw`} replace />;
   if (!opened) return <Message title="One moment" />;
-  const Page = PAGES[known.key];
+  const Page = PAGES[known.key].View;
   return (
     <div className="flex min-h-screen flex-col lg:h-screen">
       <TopBar>
@@ -70,7 +66,9 @@ export function Gadget() {
       <StepTabs />
       <ProblemStrip />
       <NoticeStrip />
-      <Page key={known.key} />
+      <Reading meanwhile={<main className="grow" aria-busy="true" />}>
+        <Page key={known.key} />
+      </Reading>
       <VerdictBand />
       <WorkingDrawer />
       <Commands />

@@ -1,0 +1,87 @@
+// Any row of edits can be taken back and done again, step by step.
+import { expect, test } from "vitest";
+import demo from "../../../demo/dusk-ear.json";
+import { backwards, editBetween, edited, EMPTY, forwards, withEdit } from "./history";
+import type { Design } from "./types";
+
+const START = demo as unknown as Design;
+
+/** A row of numbers between 0 and 1 that a seed decides (mulberry32). */
+function numbers(seed: number): () => number {
+  let state = seed;
+  return () => {
+    state = (state + 0x6d2b79f5) | 0;
+    let t = Math.imul(state ^ (state >>> 15), 1 | state);
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t;
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}
+
+type Json = null | boolean | number | string | Json[] | { [key: string]: Json };
+
+/** Changes something somewhere in a document: a value, an item more, an item less, an item elsewhere. */
+function changed(node: Json, next: () => number, depth = 0): void {
+  if (node === null || typeof node !== "object") return;
+  const keys = Object.keys(node);
+  if (!keys.length) return;
+  const key = keys[Math.floor(next() * keys.length)]!;
+  const inner = (node as Record<string, Json>)[key]!;
+  if (Array.isArray(node) && next() < 0.3) {
+    const at = Math.floor(next() * node.length);
+    if (next() < 0.4) node.splice(at, 1);
+    else if (next() < 0.5) node.splice(at, 0, structuredClone(JSON.parse(JSON.stringify(node[at]!)) as Json));
+    else node.reverse();
+  } else if (inner !== null && typeof inner === "object" && depth < 8 && next() < 0.85) changed(inner, next, depth + 1);
+  else if (typeof inner === "number") (node as Record<string, Json>)[key] = inner + 1 + next();
+  else if (typeof inner === "string") (node as Record<string, Json>)[key] = `${inner}!`;
+  else (node as Record<string, Json>)[key] = [{ made: next() }];
+}
+
+test.each([1, 2, 3, 4, 5, 6, 7, 8])("random edits go back and forth (seed %i)", (seed) => {
+  const next = numbers(seed);
+  let history = EMPTY;
+  const states = [START];
+  for (let i = 0; i < 60; i += 1) {
+    const done = edited(`edit ${i}`, states.at(-1)!, (draft) => {
+      for (let k = 0; k <= next() * 3; k += 1) changed(draft as unknown as Json, next);
+    });
+    if (!done) continue;
+    states.push(done[0]);
+    history = withEdit(history, done[1]);
+  }
+  expect(history.past.length).toBe(states.length - 1);
+  // as it is kept in the browser
+  const kept = JSON.parse(JSON.stringify(history.past)) as typeof history.past;
+  let here = states.at(-1)!;
+  for (let i = kept.length - 1; i >= 0; i -= 1) {
+    here = backwards(here, kept[i]!);
+    expect(here).toEqual(states[i]);
+  }
+  for (let i = 0; i < kept.length; i += 1) {
+    here = forwards(here, kept[i]!);
+    expect(here).toEqual(states[i + 1]);
+  }
+});
+
+test("what changes nothing is no edit", () => {
+  expect(edited("same", START, (d) => void (d.name = START.name))).toBeNull();
+  expect(edited("equal", START, (d) => void (d.modes[0]!.uses = structuredClone(START.modes[0]!.uses)))).toBeNull();
+  expect(edited("other", START, (d) => void (d.name += "!"))).not.toBeNull();
+});
+
+test("what is not touched stays the same object", () => {
+  const done = edited("name", START, (d) => void (d.modes[0]!.name += "!"))!;
+  expect(done[0].parts).toBe(START.parts);
+  expect(done[0].modes[1]).toBe(START.modes[1]);
+  expect(done[0].modes).not.toBe(START.modes);
+});
+
+test("an edit between two documents leads from one to the other and back", () => {
+  const next = numbers(42);
+  const other = structuredClone(START);
+  for (let k = 0; k < 12; k += 1) changed(other as unknown as Json, next);
+  const edit = editBetween("elsewhere", START, other)!;
+  expect(forwards(START, edit)).toEqual(other);
+  expect(backwards(other, edit)).toEqual(START);
+  expect(editBetween("none", START, structuredClone(START))).toBeNull();
+});
