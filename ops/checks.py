@@ -24,7 +24,15 @@ def test(labels: list[str]) -> int:
     say(f"running the tests of {', '.join(chosen)}")
     with running_database():
         # the browser driver keeps an event loop in the test's thread, where Django would refuse its ORM
-        return manage("test", "--noinput", "--timing", "--parallel", str(PROCESSES), *chosen, extra={"DJANGO_ALLOW_ASYNC_UNSAFE": "1"})
+        return manage(
+            "test",
+            "--noinput",
+            "--timing",
+            "--parallel",
+            str(PROCESSES),
+            *chosen,
+            extra={"DJANGO_ALLOW_ASYNC_UNSAFE": "1"},
+        )
 
 
 PROCESSES = max(2, (os.cpu_count() or 2) * 3 // 2)  # the browser tests wait half of their time

@@ -5,4 +5,16 @@ from .design.problems import DocumentError, Problem
 from .design.references import build_design, read_design
 from .evaluation import Evaluation, evaluate
 
-__all__ = ["FORMAT", "Design", "DocumentError", "Evaluation", "Problem", "build_design", "evaluate", "read_design"]
+VERSION = "0.2"  # goes up when the same document may get other figures
+
+__all__ = [
+    "FORMAT",
+    "VERSION",
+    "Design",
+    "DocumentError",
+    "Evaluation",
+    "Problem",
+    "build_design",
+    "evaluate",
+    "read_design",
+]

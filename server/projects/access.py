@@ -1,33 +1,45 @@
-"""Who may see what: the one place where ownership is checked."""
+"""Who may see and change what: the one gate. What one may not see is not found."""
 
 from __future__ import annotations
 
+from typing import Literal
+
 from django.contrib.auth.models import User
+from django.db.models import Q
 
 from config.errors import not_found
 
 from .models import Project, Revision, Variant
 
+# what somebody wants to do with it; the owner may all of it, nobody else anything yet
+Role = Literal["view", "edit", "own"]
 
-def own_project(user: User, project_id: int) -> Project:
-    project = Project.objects.filter(owner=user, pk=project_id).first()
+
+def _allowed(user: User, role: Role, prefix: str = "") -> Q:
+    """The rows with which somebody may do what `role` says; `prefix` leads from the row to its project."""
+    return Q(**{f"{prefix}owner": user})
+
+
+def project_for(user: User, project_id: int, role: Role) -> Project:
+    project = Project.objects.filter(_allowed(user, role), pk=project_id).first()
     if project is None:
         raise not_found("gadget")
     return project
 
 
-def own_variant(user: User, variant_id: int, *, lock: bool = False) -> Variant:
+def variant_for(user: User, variant_id: int, role: Role, *, lock: bool = False) -> Variant:
     found = Variant.objects.select_related("project", "head", "baseline")
     if lock:
         found = Variant.objects.select_for_update()
-    variant = found.filter(project__owner=user, pk=variant_id).first()
+    variant = found.filter(_allowed(user, role, "project__"), pk=variant_id).first()
     if variant is None:
         raise not_found("variant")
     return variant
 
 
-def own_revision(user: User, revision_id: int) -> Revision:
-    revision = Revision.objects.filter(variant__project__owner=user, pk=revision_id).select_related("variant").first()
+def revision_for(user: User, revision_id: int, role: Role) -> Revision:
+    rows = Revision.objects.filter(_allowed(user, role, "variant__project__"), pk=revision_id)
+    revision = rows.select_related("variant").first()
     if revision is None:
         raise not_found("revision")
     return revision

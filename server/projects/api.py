@@ -13,13 +13,13 @@ from ninja import File, Form, Router
 from ninja.files import UploadedFile
 
 from config.uploads import read_upload
-from ember_core import Design, build_design, evaluate
+from ember_core import Design, Evaluation, build_design, evaluate
 from ember_core.design.problems import LARGEST_DOCUMENT, DocumentError, Problem
 from ember_core.imports.csv_cells import disarmed
 from ember_core.imports.parts_list import LARGEST_BYTES
 
 from . import services
-from .access import own_project, own_revision, own_variant
+from .access import project_for, revision_for, variant_for
 from .models import Project, Variant
 from .schemas import (
     Annotation,
@@ -96,7 +96,7 @@ def delete_project(request: HttpRequest, project_id: int) -> tuple[int, None]:
 
 @router.get("/projects/{project_id}", response=ProjectOut)
 def read_project(request: HttpRequest, project_id: int) -> ProjectOut:
-    return _project(own_project(request.user, project_id))
+    return _project(project_for(request.user, project_id, "view"))
 
 
 @router.post("/projects/{project_id}/variants", response=VariantOut)
@@ -106,7 +106,7 @@ def create_variant(request: HttpRequest, project_id: int, body: NewVariant) -> V
 
 @router.get("/variants/{variant_id}", response=VariantOut)
 def read_variant(request: HttpRequest, variant_id: int) -> VariantOut:
-    return _variant(own_variant(request.user, variant_id))
+    return _variant(variant_for(request.user, variant_id, "view"))
 
 
 @router.delete("/variants/{variant_id}", response={204: None})
@@ -118,7 +118,7 @@ def delete_variant(request: HttpRequest, variant_id: int) -> tuple[int, None]:
 @router.post("/variants/{variant_id}/revisions", response=RevisionOut)
 def save_revision(request: HttpRequest, variant_id: int, body: Save) -> RevisionOut:
     user = request.user
-    services.refuse_stale(own_variant(user, variant_id), body.base)  # before any work
+    services.refuse_stale(variant_for(user, variant_id, "edit"), body.base)  # before any work
     new = services.evaluated(user, _read(body.design), body.receipt)
     row = services.save_revision(user, variant_id, body.base, new, automatic=body.automatic, reason=body.reason)
     return RevisionOut.of(row)
@@ -126,7 +126,9 @@ def save_revision(request: HttpRequest, variant_id: int, body: Save) -> Revision
 
 @router.get("/variants/{variant_id}/revisions", response=list[RevisionOut])
 def list_revisions(request: HttpRequest, variant_id: int) -> list[RevisionOut]:
-    rows = own_variant(request.user, variant_id).revisions.select_related("author").defer("document")
+    rows = (
+        variant_for(request.user, variant_id, "view").revisions.select_related("author").defer("document", "evaluation")
+    )
     return [RevisionOut.of(row) for row in rows[:300]]
 
 
@@ -137,8 +139,17 @@ def set_baseline(request: HttpRequest, variant_id: int, body: Baseline) -> Varia
 
 @router.get("/revisions/{revision_id}", response=RevisionDocument)
 def read_revision(request: HttpRequest, revision_id: int) -> RevisionDocument:
-    row = own_revision(request.user, revision_id)
+    row = revision_for(request.user, revision_id, "view")
     return RevisionDocument(revision=RevisionOut.of(row), design=json.loads(row.document))
+
+
+@router.get("/revisions/{revision_id}/evaluation", response=Evaluation)
+def read_evaluation(request: HttpRequest, revision_id: int) -> HttpResponse:
+    """What was said of a revision, with the core's version in a header: as it was kept, else made now."""
+    core, said = services.evaluation_of(request.user, revision_for(request.user, revision_id, "view"))
+    response = HttpResponse(said, content_type="application/json")
+    response.headers["Core-Version"] = core
+    return response
 
 
 @router.patch("/revisions/{revision_id}", response=RevisionOut)
@@ -156,7 +167,7 @@ def _download(content: str, kind: str, name: str) -> HttpResponse:
 @router.get("/variants/{variant_id}/design.json", response=Design)
 def export_design(request: HttpRequest, variant_id: int) -> HttpResponse:
     """The design document as a file."""
-    row = own_variant(request.user, variant_id)
+    row = variant_for(request.user, variant_id, "view")
     assert row.head is not None
     text = json.dumps(json.loads(row.head.document), ensure_ascii=False, indent=1)
     return _download(text, "application/json", f"{slugify(row.project.name) or 'gadget'}.json")
@@ -165,7 +176,7 @@ def export_design(request: HttpRequest, variant_id: int) -> HttpResponse:
 @router.get("/variants/{variant_id}/bill.csv", response={200: str})
 def export_bill(request: HttpRequest, variant_id: int) -> HttpResponse:
     """The bill of materials as CSV."""
-    row = own_variant(request.user, variant_id)
+    row = variant_for(request.user, variant_id, "view")
     assert row.head is not None
     design = build_design(json.loads(row.head.document))
     stream = io.StringIO()

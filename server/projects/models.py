@@ -37,7 +37,11 @@ class Variant(models.Model):
 
 
 class Revision(models.Model):
-    """One state of a variant. Only `pinned` and `reason` may change once it is stored."""
+    """One state of a variant. Only `pinned` and `reason` may change once it is stored; an evaluation may be added.
+
+    Its evaluation is kept where it is meant to stay: made by hand, with a reason, or pinned. That of an autosave can be made
+    again from its document.
+    """
 
     variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()
@@ -53,6 +57,8 @@ class Revision(models.Model):
     cost = models.FloatField()
     gravest = models.CharField(max_length=10, blank=True)
     findings = models.PositiveIntegerField()
+    core = models.CharField(max_length=20, blank=True, help_text="the version of the core that its figures are from")
+    evaluation = models.BinaryField(null=True, help_text="all of what that core said, JSON, compressed (zlib)")
 
     class Meta:
         ordering = ["-number"]
@@ -62,6 +68,10 @@ class Revision(models.Model):
         return f"{self.variant} r{self.number}"
 
     def save(self, *args: Any, **kwargs: Any) -> None:
-        if self.pk is not None and not set(kwargs.get("update_fields") or ["document"]) <= {"pinned", "reason"}:
+        if self.pk is not None and not set(kwargs.get("update_fields") or ["document"]) <= {
+            "pinned",
+            "reason",
+            "evaluation",
+        }:
             raise ValueError("a stored revision does not change")
         super().save(*args, **kwargs)

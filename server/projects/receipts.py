@@ -10,7 +10,7 @@ from django.contrib.auth.models import User
 from django.core import signing
 
 from catalogue.services import Edition, edition
-from ember_core import Design, Evaluation
+from ember_core import VERSION, Design, Evaluation
 
 HEADER = "Evaluation-Receipt"
 GOOD_FOR_S = 600
@@ -25,6 +25,7 @@ def columns(result: Evaluation) -> dict[str, Any]:
         "cost": result.totals.cost.value or 0.0,
         "gravest": result.findings[0].severity if result.findings else "",
         "findings": len(result.findings),
+        "core": VERSION,
     }
 
 
@@ -39,7 +40,8 @@ def redeem(receipt: str, user: User, design: Design) -> dict[str, Any] | None:
     except signing.BadSignature:
         return None
     kept: dict[str, Any] = held["columns"]
-    return kept if held["of"] == _mark(user, edition(user), design) else None
+    same = held["of"] == _mark(user, edition(user), design) and kept["core"] == VERSION
+    return kept if same else None
 
 
 def _mark(user: User, catalogue: Edition, design: Design) -> str:

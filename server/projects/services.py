@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import zlib
 from dataclasses import dataclass
 from datetime import timedelta
 
@@ -12,12 +13,13 @@ from django.utils import timezone
 from catalogue.services import catalogue_for
 from config.errors import Refused
 from config.transactions import atomic_with_retry
-from ember_core import Design, Problem, build_design, evaluate, read_design
+from ember_core import VERSION, Design, Problem, build_design, evaluate, read_design
+from ember_core.figures import as_json
 from ember_core.imports.new_gadget import new_gadget
 from ember_core.imports.parts_list import read_parts_list
 
 from . import receipts
-from .access import own_project, own_revision, own_variant
+from .access import project_for, revision_for, variant_for
 from .models import Project, Revision, Variant
 
 FOLD_WITHIN = timedelta(minutes=10)
@@ -27,24 +29,37 @@ MOST_PROJECTS, MOST_VARIANTS = 500, 60
 
 @dataclass(frozen=True)
 class Evaluated:
-    """A design with the figures that its revision keeps as columns. Made before a transaction, not inside it."""
+    """A design with the figures that its revision keeps as columns, and its whole evaluation, compressed, unless a receipt
+    stood for it. Made before a transaction, not inside it."""
 
     design: Design
     columns: dict[str, object]
+    evaluation: bytes | None
 
 
 def evaluated(user: User, design: Design, receipt: str = "") -> Evaluated:
     """A design with its figures; a receipt of its evaluation spares making them anew."""
-    columns = receipts.redeem(receipt, user, design) if receipt else None
+    columns, kept = receipts.redeem(receipt, user, design) if receipt else None, None
     if columns is None:
-        columns = receipts.columns(evaluate(design, catalogue_for(user)))
-    return Evaluated(design, {"document": design.model_dump_json(), **columns})
+        result = evaluate(design, catalogue_for(user))
+        columns, kept = receipts.columns(result), zlib.compress(as_json(result))
+    return Evaluated(design, {"document": design.model_dump_json(), **columns}, kept)
+
+
+def evaluation_of(user: User, revision: Revision) -> tuple[str, bytes]:
+    """(version of the core, what it said of a revision, JSON): as it was kept, else made now."""
+    if revision.evaluation is not None:
+        return revision.core, zlib.decompress(revision.evaluation)
+    result = evaluate(build_design(json.loads(revision.document)), catalogue_for(user))
+    return VERSION, as_json(result)
 
 
 def _new_revision(variant: Variant, user: User, new: Evaluated, **fields: object) -> Revision:
     last = variant.revisions.order_by("-number").values_list("number", flat=True).first()
     number = fields.pop("number", (last or 0) + 1)
-    revision = Revision(variant=variant, number=number, author=user, **new.columns, **fields)
+    stays = not fields.get("automatic") or bool(fields.get("reason"))
+    kept = new.evaluation if stays else None
+    revision = Revision(variant=variant, number=number, author=user, evaluation=kept, **new.columns, **fields)
     revision.save()
     variant.head = revision
     variant.save(update_fields=["head"])
@@ -80,24 +95,24 @@ def create_from_document(user: User, raw: bytes) -> Project:
 
 @atomic_with_retry
 def rename_project(user: User, project_id: int, name: str) -> Project:
-    project = own_project(user, project_id)
+    project = project_for(user, project_id, "edit")
     project.name = name
     project.save(update_fields=["name", "changed"])
     return project
 
 
 def delete_project(user: User, project_id: int) -> None:
-    own_project(user, project_id).delete()
+    project_for(user, project_id, "own").delete()
 
 
 def create_variant(user: User, project_id: int, name: str, design: Design) -> Variant:
-    own_project(user, project_id)
+    project_for(user, project_id, "edit")
     return _store_variant(user, project_id, name, evaluated(user, design))
 
 
 @atomic_with_retry
 def _store_variant(user: User, project_id: int, name: str, new: Evaluated) -> Variant:
-    project = own_project(user, project_id)
+    project = project_for(user, project_id, "edit")
     names = set(project.variants.values_list("name", flat=True))
     if len(names) >= MOST_VARIANTS:
         raise Refused(422, "Too many variants", [Problem("", f"a gadget holds at most {MOST_VARIANTS}")])
@@ -110,7 +125,7 @@ def _store_variant(user: User, project_id: int, name: str, new: Evaluated) -> Va
 
 @atomic_with_retry
 def delete_variant(user: User, variant_id: int) -> None:
-    variant = own_variant(user, variant_id)
+    variant = variant_for(user, variant_id, "own")
     if variant.project.variants.count() == 1:
         raise Refused(422, "The last variant stays", [Problem("", "a gadget has at least one variant")])
     variant.delete()
@@ -133,7 +148,7 @@ def save_revision(
     user: User, variant_id: int, base: int, new: Evaluated, *, automatic: bool, reason: str = ""
 ) -> Revision:
     """A new head for a variant."""
-    variant = own_variant(user, variant_id, lock=True)
+    variant = variant_for(user, variant_id, "edit", lock=True)
     refuse_stale(variant, base)
     head = variant.head
     assert head is not None
@@ -155,20 +170,24 @@ def _folds(head: Revision, user: User) -> bool:
 
 @atomic_with_retry
 def annotate_revision(user: User, revision_id: int, *, pinned: bool | None, reason: str | None) -> Revision:
-    revision = own_revision(user, revision_id)
+    revision = revision_for(user, revision_id, "edit")
     if pinned is not None:
         revision.pinned = pinned
     if reason is not None:
         revision.reason = reason
-    revision.save(update_fields=["pinned", "reason"])
+    if (revision.pinned or revision.reason) and revision.evaluation is None:
+        core, said = evaluation_of(user, revision)
+        if core == revision.core:  # what a later core says is not what was said then
+            revision.evaluation = zlib.compress(said)
+    revision.save(update_fields=["pinned", "reason", "evaluation"])
     return revision
 
 
 @atomic_with_retry
 def set_baseline(user: User, variant_id: int, revision_id: int | None) -> Variant:
     """The revision that the verdict band's changes are counted from; it is pinned."""
-    variant = own_variant(user, variant_id)
-    revision = own_revision(user, revision_id) if revision_id is not None else None
+    variant = variant_for(user, variant_id, "edit")
+    revision = revision_for(user, revision_id, "edit") if revision_id is not None else None
     if revision is not None and revision.variant_id != variant.pk:
         raise Refused(422, "That revision belongs to another variant")
     if revision is not None:

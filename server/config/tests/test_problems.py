@@ -81,7 +81,7 @@ class OneShape(ApiTestCase):
 
     def test_a_dead_database_is_said_and_nothing_was_saved(self) -> None:
         for error in (OperationalError(2006, "gone"), InterfaceError(0, "")):
-            with patch("projects.api.own_project", side_effect=error):
+            with patch("projects.api.project_for", side_effect=error):
                 answer = self.ask("GET", "/api/projects/1", 503)
             self.assertIn("Nothing was saved", answer["title"])
             self.assertEqual(answer["headers"]["Retry-After"], str(problems.RETRY_AFTER_S))
@@ -89,7 +89,7 @@ class OneShape(ApiTestCase):
     def test_a_mistake_of_ours_keeps_the_shape_and_tells_no_details(self) -> None:
         with (
             self.assertLogs("django.request", "ERROR"),
-            patch("projects.api.own_project", side_effect=KeyError("secret")),
+            patch("projects.api.project_for", side_effect=KeyError("secret")),
         ):
             self.assertNotIn("secret", str(self.ask("GET", "/api/projects/1", 500)))
 

@@ -11,7 +11,8 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from catalogue.services import catalogue_for
-from ember_core import build_design, evaluate
+from ember_core import VERSION, build_design, evaluate
+from ember_core.figures import as_json
 from projects import receipts
 from projects.models import Revision
 
@@ -99,3 +100,62 @@ class Merging(ApiTestCase):
         self.assertEqual(answer["conflicts"], [])
         self.assertEqual((answer["mine_first"]["summary"], answer["mine_first"]["name"]), ("mine", "Theirs"))
         self.send("POST", "/answers/merge", {"base": base, "mine": {"format": "x"}, "theirs": base}, 422)
+
+
+class Kept(ApiTestCase):
+    """What was said of a revision stays with those that are meant to stay."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.variant = self.new_variant()
+        self.design = self.variant["design"]
+
+    def said(self, revision: int) -> tuple[str, Any]:
+        response = self.client.get(f"/api/revisions/{revision}/evaluation")
+        self.assertEqual(response.status_code, 200)
+        return response.headers["Core-Version"], response.json()
+
+    def test_a_revision_made_by_hand_keeps_what_was_said_when_the_core_changes(self) -> None:
+        first = self.variant["revision"]["id"]
+        before = self.said(first)
+        self.assertEqual(before[0], VERSION)
+        self.assertEqual(before[1], json.loads(as_json(evaluate(build_design(self.design), catalogue_for(self.ada)))))
+        with patch("projects.services.evaluate", side_effect=AssertionError("evaluated again")):
+            self.assertEqual(self.said(first), before)
+
+    def test_an_autosave_keeps_it_from_when_it_is_pinned(self) -> None:
+        self.design["summary"] = "changed"
+        receipt = str(
+            self.client.post("/api/evaluate", json.dumps(self.design), content_type="application/json").headers[
+                receipts.HEADER
+            ]
+        )
+        saved = self.save(self.variant, self.design, receipt=receipt)
+        self.assertIsNone(Revision.objects.get(pk=saved["id"]).evaluation)
+        self.assertEqual(self.said(saved["id"])[1]["format"], self.design["format"])
+        self.send("PATCH", f"/revisions/{saved['id']}", {"pinned": True, "reason": None})
+        row = Revision.objects.get(pk=saved["id"])
+        self.assertIsNotNone(row.evaluation)
+        self.assertEqual(row.core, VERSION)
+
+    def test_what_a_later_core_says_is_not_put_down_as_what_was_said(self) -> None:
+        Revision.objects.update(core="0.0", evaluation=None)
+        revision = self.variant["revision"]["id"]
+        self.send("PATCH", f"/revisions/{revision}", {"pinned": True, "reason": None})
+        self.assertIsNone(Revision.objects.get(pk=revision).evaluation)
+        self.assertEqual(self.said(revision)[0], VERSION)
+
+    def test_a_receipt_of_another_core_does_not_count(self) -> None:
+        receipt = str(
+            self.client.post("/api/evaluate", json.dumps(self.design), content_type="application/json").headers[
+                receipts.HEADER
+            ]
+        )
+        self.assertIsNotNone(receipts.redeem(receipt, self.ada, build_design(self.design)))
+        with patch("projects.receipts.VERSION", "0.0"):
+            self.assertIsNone(receipts.redeem(receipt, self.ada, build_design(self.design)))
+
+    def test_others_do_not_see_it(self) -> None:
+        revision = self.variant["revision"]["id"]
+        self.client.force_login(self.bo)
+        self.send("GET", f"/revisions/{revision}/evaluation", status=404)

@@ -233,6 +233,26 @@ export interface paths {
         patch: operations["projects_api_annotate_revision"];
         trace?: never;
     };
+    "/api/revisions/{revision_id}/evaluation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Evaluation
+         * @description What was said of a revision, with the core's version in a header: as it was kept, else made now.
+         */
+        get: operations["projects_api_read_evaluation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/design.json": {
         parameters: {
             query?: never;
@@ -4622,6 +4642,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+        };
+    };
+    projects_api_read_evaluation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Evaluation"];
                 };
             };
         };
