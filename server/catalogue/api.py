@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field
 
+from config.requests import SignedIn
 from config.uploads import read_upload
 from ember_core.catalogue import Entry, EntryKind
 from ember_core.design.problems import LARGEST_DOCUMENT
@@ -31,46 +32,46 @@ def _out(row: CatalogueEntry) -> EntryOut:
 
 
 @router.get("/catalogue", response=list[EntryOut])
-def read_catalogue(request: HttpRequest, kind: EntryKind | None = None, text: str = "") -> list[EntryOut]:
+def read_catalogue(request: SignedIn, kind: EntryKind | None = None, text: str = "") -> list[EntryOut]:
     """The entries that a typed text means, the likeliest first."""
-    found = services.search(request.user, kind, text)[:MOST_ANSWERED]  # type: ignore[arg-type]
+    found = services.search(request.user, kind, text)[:MOST_ANSWERED]
     return [EntryOut(id=row.pk, own=row.owner_id is not None, entry=entry) for row, entry in found]
 
 
 @router.post("/catalogue/parts", response=list[EntryOut])
-def add_parts(request: HttpRequest, file: File[UploadedFile]) -> list[EntryOut]:
+def add_parts(request: SignedIn, file: File[UploadedFile]) -> list[EntryOut]:
     raw = read_upload(file, LARGEST_BYTES)
-    return [_out(row) for row in services.add_own_parts(request.user, raw)]  # type: ignore[arg-type]
+    return [_out(row) for row in services.add_own_parts(request.user, raw)]
 
 
 @router.post("/catalogue/entries", response=list[EntryOut])
-def add_entries(request: HttpRequest, file: File[UploadedFile]) -> list[EntryOut]:
+def add_entries(request: SignedIn, file: File[UploadedFile]) -> list[EntryOut]:
     """Own entries from a JSON file as it is exported."""
     raw = read_upload(file, LARGEST_DOCUMENT)
-    return [_out(row) for row in services.add_own_entries(request.user, raw)]  # type: ignore[arg-type]
+    return [_out(row) for row in services.add_own_entries(request.user, raw)]
 
 
 @router.put("/catalogue/own", response=EntryOut)
-def keep_entry(request: HttpRequest, entry: Entry) -> EntryOut:
+def keep_entry(request: SignedIn, entry: Entry) -> EntryOut:
     """One entry as the user's own; where it is there already its edition goes up."""
-    return _out(services.keep_own(request.user, [entry])[0])  # type: ignore[arg-type]
+    return _out(services.keep_own(request.user, [entry])[0])
 
 
 @router.get("/catalogue/own.json", response=list[Entry])
-def export_entries(request: HttpRequest, response: HttpResponse) -> list[Entry]:
+def export_entries(request: SignedIn, response: HttpResponse) -> list[Entry]:
     response["Content-Disposition"] = 'attachment; filename="own-catalogue.json"'
-    return services.own(request.user)  # type: ignore[arg-type]
+    return services.own(request.user)
 
 
 @router.get("/catalogue/own-parts.csv", response={200: None})
-def export_parts(request: HttpRequest) -> HttpResponse:
-    parts = [e.part for e in services.own(request.user) if e.part]  # type: ignore[arg-type]
+def export_parts(request: SignedIn) -> HttpResponse:
+    parts = [e.part for e in services.own(request.user) if e.part]
     response = HttpResponse(write_parts_list(parts, {}), content_type="text/csv; charset=utf-8")
     response["Content-Disposition"] = 'attachment; filename="own-parts.csv"'
     return response
 
 
 @router.delete("/catalogue/{entry_id}", response={204: None})
-def delete_entry(request: HttpRequest, entry_id: int) -> tuple[int, None]:
-    services.delete_own(request.user, entry_id)  # type: ignore[arg-type]
+def delete_entry(request: SignedIn, entry_id: int) -> tuple[int, None]:
+    services.delete_own(request.user, entry_id)
     return 204, None

@@ -18,7 +18,7 @@ class CountingRunner(DiscoverRunner):
         settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
     def setup_databases(self, **kwargs: Any) -> Any:
-        connection.creation._clone_test_db = MethodType(_copy_database, connection.creation)
+        setattr(connection.creation, "_clone_test_db", MethodType(_copy_database, connection.creation))  # noqa: B010
         return super().setup_databases(**kwargs)
 
     def suite_result(self, suite: Any, result: Any, **kwargs: Any) -> int:

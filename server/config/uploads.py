@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.core.files.uploadedfile import UploadedFile
 
 from ember_core import Problem
@@ -9,7 +11,7 @@ from ember_core import Problem
 from .errors import Refused
 
 
-def read_upload(upload: UploadedFile, limit: int) -> bytes:
+def read_upload(upload: UploadedFile[Any], limit: int) -> bytes:
     """The bytes of an upload. Raises Refused (413) where it is larger than `limit` bytes."""
     if (upload.size or 0) > limit:
         size = f"{(upload.size or 0) / 1e6:.0f} MB; at most {limit / 1e6:.0f} MB are read"

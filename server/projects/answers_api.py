@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from django.http import HttpRequest
 from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field
 
 from catalogue.services import catalogue_for
 from config.errors import not_found
+from config.requests import SignedIn
 from config.uploads import read_upload
 from ember_core import DocumentError, Problem, build_design, read_design
 from ember_core.calculators.capacitor import CapacitorAnswer, CapacitorTask, design_capacitor
@@ -48,41 +48,41 @@ router = Router(tags=["answers"])
 
 
 @router.post("/answers/rail/{rail_id}", response=RailAnswers, openapi_extra=DESIGN_BODY)
-def ask_about_rail(request: HttpRequest, rail_id: str) -> RailAnswers:
+def ask_about_rail(request: SignedIn, rail_id: str) -> RailAnswers:
     """Converters for a rail of the design in the body, best first, and what if the rail were otherwise."""
     design = read_design(request.body)
     position = next((i for i, r in enumerate(design.supply.rails) if r.id == rail_id), None)
     if position is None:
         raise not_found("rail of this design")
-    return answer_rail(TrialBench(design, catalogue_for(request.user)), position)  # type: ignore[arg-type]
+    return answer_rail(TrialBench(design, catalogue_for(request.user)), position)
 
 
 @router.post("/answers/cells", response=list[CellChoice], openapi_extra=DESIGN_BODY)
-def ask_for_cells(request: HttpRequest) -> list[CellChoice]:
+def ask_for_cells(request: SignedIn) -> list[CellChoice]:
     """All catalogue cells for the design in the body, those that suit first."""
     return answer_cells(_asked(request))
 
 
 @router.post("/answers/remedies", response=list[RemedyAnswer], openapi_extra=DESIGN_BODY)
-def ask_for_remedies(request: HttpRequest) -> list[RemedyAnswer]:
+def ask_for_remedies(request: SignedIn) -> list[RemedyAnswer]:
     """The ways out of the findings of the design in the body, each held against it: the second answer to an edit."""
     return answer_remedies(_asked(request))
 
 
 @router.post("/answers/range", response=RangeAnswer | None, openapi_extra=DESIGN_BODY)
-def ask_for_range(request: HttpRequest) -> RangeAnswer | None:
+def ask_for_range(request: SignedIn) -> RangeAnswer | None:
     """The runtime's range from many samples, and what to measure next. Null while nothing is drawn."""
     return answer_range(_asked(request))
 
 
 @router.post("/answers/outlook", response=Outlook | None, openapi_extra=DESIGN_BODY)
-def ask_for_outlook(request: HttpRequest) -> Outlook | None:
+def ask_for_outlook(request: SignedIn) -> Outlook | None:
     """The runtime over temperature and over the years. Null while nothing is drawn."""
     return answer_outlook(_asked(request))
 
 
 @router.post("/answers/gauge", response=GaugeAnswer | None, openapi_extra=DESIGN_BODY)
-def ask_for_gauge(request: HttpRequest) -> GaugeAnswer | None:
+def ask_for_gauge(request: SignedIn) -> GaugeAnswer | None:
     """Voltage to charge for the firmware, also as CSV and C header. Null while nothing is drawn."""
     return answer_gauge(_asked(request))
 
@@ -93,13 +93,13 @@ class DayQuery(Schema):
 
 
 @router.post("/answers/day", response=DayTrace | None, openapi_extra=DESIGN_BODY)
-def ask_for_day(request: HttpRequest, which: Query[DayQuery]) -> DayTrace | None:
+def ask_for_day(request: SignedIn, which: Query[DayQuery]) -> DayTrace | None:
     """One day at the battery, event by event. Null while nothing is drawn."""
     return answer_day(_asked(request), which.charge, which.day)
 
 
 @router.post("/answers/savings", response=list[Saving], openapi_extra=DESIGN_BODY)
-def ask_for_savings(request: HttpRequest) -> list[Saving]:
+def ask_for_savings(request: SignedIn) -> list[Saving]:
     """What would help most: measures of the design in the body, alone and stacked."""
     return answer_savings(_asked(request))
 
@@ -111,13 +111,13 @@ class StackQuery(Schema):
 
 
 @router.post("/answers/savings/stack", response=Stack, openapi_extra=DESIGN_BODY)
-def ask_for_stack(request: HttpRequest, picked: Query[StackQuery]) -> Stack:
+def ask_for_stack(request: SignedIn, picked: Query[StackQuery]) -> Stack:
     """Some of the measures together."""
     return stack_savings(_asked(request), picked.key)
 
 
-def _asked(request: HttpRequest) -> TrialBench:
-    return TrialBench(read_design(request.body), catalogue_for(request.user))  # type: ignore[arg-type]
+def _asked(request: SignedIn) -> TrialBench:
+    return TrialBench(read_design(request.body), catalogue_for(request.user))
 
 
 class Versions(Schema):
@@ -127,13 +127,13 @@ class Versions(Schema):
 
 
 @router.post("/answers/merge", response=Merged)
-def merge_versions(request: HttpRequest, body: Versions) -> Merged:
+def merge_versions(request: SignedIn, body: Versions) -> Merged:
     """Two versions of one document put together, and where they can't be, told apart in words. Nothing is stored."""
     return merge(build_design(body.base), build_design(body.mine), build_design(body.theirs))
 
 
 @router.post("/answers/calibration", response=FittedCell)
-def calibrate_cell(request: HttpRequest, cell: Form[str], files: File[list[UploadedFile]]) -> FittedCell:
+def calibrate_cell(request: SignedIn, cell: Form[str], files: File[list[UploadedFile]]) -> FittedCell:
     """A cell fitted to one or two measured discharges (CSV). Nothing is stored."""
     known = read_cell(cell)
     discharges = []
@@ -148,21 +148,21 @@ def calibrate_cell(request: HttpRequest, cell: Form[str], files: File[list[Uploa
 
 
 @router.post("/answers/datasheet", response=DatasheetCell)
-def ask_for_cell_from_datasheet(request: HttpRequest, task: CellTask) -> DatasheetCell:
+def ask_for_cell_from_datasheet(request: SignedIn, task: CellTask) -> DatasheetCell:
     """A cell from a datasheet's few figures. Nothing is stored."""
-    return cell_from_datasheet(task, catalogue_for(request.user))  # type: ignore[arg-type]
+    return cell_from_datasheet(task, catalogue_for(request.user))
 
 
 @router.post("/answers/capacitor", response=CapacitorAnswer)
-def ask_for_capacitor(request: HttpRequest, task: CapacitorTask) -> CapacitorAnswer:
+def ask_for_capacitor(request: SignedIn, task: CapacitorTask) -> CapacitorAnswer:
     return design_capacitor(task)
 
 
 @router.post("/answers/divider", response=DividerAnswer)
-def ask_for_divider(request: HttpRequest, task: DividerTask) -> DividerAnswer:
+def ask_for_divider(request: SignedIn, task: DividerTask) -> DividerAnswer:
     return design_divider(task)
 
 
 @router.post("/answers/lamp", response=LampAnswer)
-def ask_for_lamp(request: HttpRequest, task: LampTask) -> LampAnswer:
+def ask_for_lamp(request: SignedIn, task: LampTask) -> LampAnswer:
     return design_lamp(task)

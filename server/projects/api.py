@@ -7,11 +7,12 @@ import io
 import json
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.utils.text import slugify
 from ninja import File, Form, Router
 from ninja.files import UploadedFile
 
+from config.requests import SignedIn
 from config.uploads import read_upload
 from ember_core import Design, Evaluation, build_design, evaluate
 from ember_core.design.problems import LARGEST_DOCUMENT, DocumentError, Problem
@@ -63,60 +64,60 @@ def _read(document: dict[str, Any], prefix: str = "/design") -> Design:
 
 
 @router.get("/projects", response=list[ProjectOut])
-def list_projects(request: HttpRequest) -> list[ProjectOut]:
-    rows = request.user.projects.prefetch_related("variants__head__author")  # type: ignore[union-attr]
+def list_projects(request: SignedIn) -> list[ProjectOut]:
+    rows = request.user.projects.prefetch_related("variants__head__author")
     return [ProjectOut.of(row) for row in rows]
 
 
 @router.post("/projects", response=ProjectOut)
-def create_project(request: HttpRequest, body: Named) -> ProjectOut:
+def create_project(request: SignedIn, body: Named) -> ProjectOut:
     return _project(services.create_empty(request.user, body.name))
 
 
 @router.post("/projects/from-parts", response=ProjectOut)
-def create_from_parts(request: HttpRequest, named: Form[Named], file: File[UploadedFile]) -> ProjectOut:
+def create_from_parts(request: SignedIn, named: Form[Named], file: File[UploadedFile]) -> ProjectOut:
     return _project(services.create_from_parts(request.user, named.name, read_upload(file, LARGEST_BYTES)))
 
 
 @router.post("/projects/from-document", response=ProjectOut)
-def create_from_document(request: HttpRequest, file: File[UploadedFile]) -> ProjectOut:
+def create_from_document(request: SignedIn, file: File[UploadedFile]) -> ProjectOut:
     return _project(services.create_from_document(request.user, read_upload(file, LARGEST_DOCUMENT)))
 
 
 @router.patch("/projects/{project_id}", response=ProjectOut)
-def rename_project(request: HttpRequest, project_id: int, body: Named) -> ProjectOut:
+def rename_project(request: SignedIn, project_id: int, body: Named) -> ProjectOut:
     return _project(services.rename_project(request.user, project_id, body.name))
 
 
 @router.delete("/projects/{project_id}", response={204: None})
-def delete_project(request: HttpRequest, project_id: int) -> tuple[int, None]:
+def delete_project(request: SignedIn, project_id: int) -> tuple[int, None]:
     services.delete_project(request.user, project_id)
     return 204, None
 
 
 @router.get("/projects/{project_id}", response=ProjectOut)
-def read_project(request: HttpRequest, project_id: int) -> ProjectOut:
+def read_project(request: SignedIn, project_id: int) -> ProjectOut:
     return _project(project_for(request.user, project_id, "view"))
 
 
 @router.post("/projects/{project_id}/variants", response=VariantOut)
-def create_variant(request: HttpRequest, project_id: int, body: NewVariant) -> VariantOut:
+def create_variant(request: SignedIn, project_id: int, body: NewVariant) -> VariantOut:
     return _variant(services.create_variant(request.user, project_id, body.name, _read(body.design)))
 
 
 @router.get("/variants/{variant_id}", response=VariantOut)
-def read_variant(request: HttpRequest, variant_id: int) -> VariantOut:
+def read_variant(request: SignedIn, variant_id: int) -> VariantOut:
     return _variant(variant_for(request.user, variant_id, "view"))
 
 
 @router.delete("/variants/{variant_id}", response={204: None})
-def delete_variant(request: HttpRequest, variant_id: int) -> tuple[int, None]:
+def delete_variant(request: SignedIn, variant_id: int) -> tuple[int, None]:
     services.delete_variant(request.user, variant_id)
     return 204, None
 
 
 @router.post("/variants/{variant_id}/revisions", response=RevisionOut)
-def save_revision(request: HttpRequest, variant_id: int, body: Save) -> RevisionOut:
+def save_revision(request: SignedIn, variant_id: int, body: Save) -> RevisionOut:
     user = request.user
     services.refuse_stale(variant_for(user, variant_id, "edit"), body.base)  # before any work
     new = services.evaluated(user, _read(body.design), body.receipt)
@@ -125,7 +126,7 @@ def save_revision(request: HttpRequest, variant_id: int, body: Save) -> Revision
 
 
 @router.get("/variants/{variant_id}/revisions", response=list[RevisionOut])
-def list_revisions(request: HttpRequest, variant_id: int) -> list[RevisionOut]:
+def list_revisions(request: SignedIn, variant_id: int) -> list[RevisionOut]:
     rows = (
         variant_for(request.user, variant_id, "view").revisions.select_related("author").defer("document", "evaluation")
     )
@@ -133,18 +134,18 @@ def list_revisions(request: HttpRequest, variant_id: int) -> list[RevisionOut]:
 
 
 @router.put("/variants/{variant_id}/baseline", response=VariantOut)
-def set_baseline(request: HttpRequest, variant_id: int, body: Baseline) -> VariantOut:
+def set_baseline(request: SignedIn, variant_id: int, body: Baseline) -> VariantOut:
     return _variant(services.set_baseline(request.user, variant_id, body.revision))
 
 
 @router.get("/revisions/{revision_id}", response=RevisionDocument)
-def read_revision(request: HttpRequest, revision_id: int) -> RevisionDocument:
+def read_revision(request: SignedIn, revision_id: int) -> RevisionDocument:
     row = revision_for(request.user, revision_id, "view")
     return RevisionDocument(revision=RevisionOut.of(row), design=json.loads(row.document))
 
 
 @router.get("/revisions/{revision_id}/evaluation", response=Evaluation)
-def read_evaluation(request: HttpRequest, revision_id: int) -> HttpResponse:
+def read_evaluation(request: SignedIn, revision_id: int) -> HttpResponse:
     """What was said of a revision, with the core's version in a header: as it was kept, else made now."""
     core, said = services.evaluation_of(request.user, revision_for(request.user, revision_id, "view"))
     response = HttpResponse(said, content_type="application/json")
@@ -153,7 +154,7 @@ def read_evaluation(request: HttpRequest, revision_id: int) -> HttpResponse:
 
 
 @router.patch("/revisions/{revision_id}", response=RevisionOut)
-def annotate_revision(request: HttpRequest, revision_id: int, body: Annotation) -> RevisionOut:
+def annotate_revision(request: SignedIn, revision_id: int, body: Annotation) -> RevisionOut:
     row = services.annotate_revision(request.user, revision_id, pinned=body.pinned, reason=body.reason)
     return RevisionOut.of(row)
 
@@ -165,7 +166,7 @@ def _download(content: str, kind: str, name: str) -> HttpResponse:
 
 
 @router.get("/variants/{variant_id}/design.json", response=Design)
-def export_design(request: HttpRequest, variant_id: int) -> HttpResponse:
+def export_design(request: SignedIn, variant_id: int) -> HttpResponse:
     """The design document as a file."""
     row = variant_for(request.user, variant_id, "view")
     assert row.head is not None
@@ -174,7 +175,7 @@ def export_design(request: HttpRequest, variant_id: int) -> HttpResponse:
 
 
 @router.get("/variants/{variant_id}/bill.csv", response={200: str})
-def export_bill(request: HttpRequest, variant_id: int) -> HttpResponse:
+def export_bill(request: SignedIn, variant_id: int) -> HttpResponse:
     """The bill of materials as CSV."""
     row = variant_for(request.user, variant_id, "view")
     assert row.head is not None

@@ -132,14 +132,15 @@ def _manifest(archive: zipfile.ZipFile) -> dict[str, Any]:
         raise BackupError(f"the backup has the format {str(found)[:40]!r}; this application reads {FORMAT!r}")
     if unknown := made_with - set(_migrations()):
         raise BackupError(f"the backup was made by a newer application ({', '.join(sorted(map(str, unknown)))[:200]})")
-    return manifest
+    whole: dict[str, Any] = manifest
+    return whole
 
 
 def _replace(archive: zipfile.ZipFile, manifest: dict[str, Any]) -> dict[str, int]:
     Variant.objects.update(head=None, baseline=None)
     Revision.objects.update(parent=None)
     for model in (Revision, Variant, Project, CatalogueEntry, User):
-        model.objects.all().delete()  # type: ignore[attr-defined]
+        model.objects.all().delete()
     Session.objects.all().delete()
     Attempt.objects.all().delete()
     allowed = {model._meta.label_lower for model, _ in _tables()}

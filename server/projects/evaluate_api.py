@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
 
 from catalogue.services import catalogue_for, edition
 from config.errors import Refused
+from config.requests import SignedIn
 from ember_core import Evaluation, Problem, evaluate, read_design
 from ember_core.design import Part
 from ember_core.figures import as_json
@@ -56,23 +57,23 @@ class CellsIn(Schema):
     response=Evaluation,
     openapi_extra=DESIGN_BODY,
 )
-def evaluate_design(request: HttpRequest) -> HttpResponse:
+def evaluate_design(request: SignedIn) -> HttpResponse:
     """Everything there is to say about a design document. Nothing is stored."""
     design = read_design(request.body)
-    user, catalogue = request.user, edition(request.user)  # type: ignore[arg-type]
-    result = evaluate(design, catalogue_for(user, catalogue))  # type: ignore[arg-type]
+    user, catalogue = request.user, edition(request.user)
+    result = evaluate(design, catalogue_for(user, catalogue))
     response = HttpResponse(as_json(result), content_type="application/json")
-    response.headers[receipts.HEADER] = receipts.issue(user, catalogue, design, result)  # type: ignore[arg-type]
+    response.headers[receipts.HEADER] = receipts.issue(user, catalogue, design, result)
     return response
 
 
 @router.get("/quantity", response=QuantityOut)
-def read_quantity(request: HttpRequest, text: str, dimension: Dimension, ranges: bool = False) -> QuantityOut:
+def read_quantity(request: SignedIn, text: str, dimension: Dimension, ranges: bool = False) -> QuantityOut:
     """A typed quantity ("120 mA") as a number in SI; with `ranges` also "100-140 mA" and "120 mA ± 20 %". A doubtful one
     comes back with choices."""
     try:
         if not ranges:
-            return QuantityOut(value=parse_quantity(text, dimension))
+            return QuantityOut(value=parse_quantity(text, dimension), least=None, most=None)
         span = parse_span(text, dimension)
         return QuantityOut(value=span.typical, least=span.least, most=span.most)
     except QuantityError as error:
@@ -80,7 +81,7 @@ def read_quantity(request: HttpRequest, text: str, dimension: Dimension, ranges:
 
 
 @router.post("/cell", response=CellEntry)
-def read_cell_text(request: HttpRequest, body: CellIn) -> CellEntry:
+def read_cell_text(request: SignedIn, body: CellIn) -> CellEntry:
     """What was meant by a text typed into the draw grid. A doubtful one comes back with choices."""
     try:
         return read_cell(body.text, body.part, body.now, body.rail_v)
@@ -89,7 +90,7 @@ def read_cell_text(request: HttpRequest, body: CellIn) -> CellEntry:
 
 
 @router.post("/cells", response=list[CellEntry])
-def read_cell_texts(request: HttpRequest, body: CellsIn) -> list[CellEntry]:
+def read_cell_texts(request: SignedIn, body: CellsIn) -> list[CellEntry]:
     """What was meant by many texts, for a range that is pasted, filled or typed over. All or nothing."""
     entries, problems = [], []
     for i, cell in enumerate(body.cells):

@@ -6,6 +6,7 @@ import json
 import zlib
 from dataclasses import dataclass
 from datetime import timedelta
+from typing import Any
 
 from django.contrib.auth.models import User
 from django.utils import timezone
@@ -33,7 +34,7 @@ class Evaluated:
     stood for it. Made before a transaction, not inside it."""
 
     design: Design
-    columns: dict[str, object]
+    columns: dict[str, Any]
     evaluation: bytes | None
 
 
@@ -54,7 +55,7 @@ def evaluation_of(user: User, revision: Revision) -> tuple[str, bytes]:
     return VERSION, as_json(result)
 
 
-def _new_revision(variant: Variant, user: User, new: Evaluated, **fields: object) -> Revision:
+def _new_revision(variant: Variant, user: User, new: Evaluated, **fields: Any) -> Revision:
     last = variant.revisions.order_by("-number").values_list("number", flat=True).first()
     number = fields.pop("number", (last or 0) + 1)
     stays = not fields.get("automatic") or bool(fields.get("reason"))

@@ -9,18 +9,18 @@ from config.transactions import DEADLOCK, TRIES, atomic_with_retry
 
 
 class Deadlocks(TransactionTestCase):
+    calls = 0
+
     def calls_until_success(self, failures: int, code: int = DEADLOCK) -> int:
-        calls = 0
+        self.calls = 0
 
         @atomic_with_retry
         def work() -> int:
-            nonlocal calls
-            calls += 1
-            if calls <= failures:
+            self.calls += 1
+            if self.calls <= failures:
                 raise OperationalError(code, "no")
-            return calls
+            return self.calls
 
-        self.calls = lambda: calls
         return work()
 
     def test_the_work_is_repeated_after_a_deadlock(self) -> None:
@@ -31,7 +31,7 @@ class Deadlocks(TransactionTestCase):
             self.calls_until_success(TRIES)
         with self.assertRaises(OperationalError):
             self.calls_until_success(1, code=1045)
-        self.assertEqual(self.calls(), 1)
+        self.assertEqual(self.calls, 1)
 
 
 class Nested(TestCase):

@@ -4,20 +4,21 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('projects', '0001_initial'),
+        ("projects", "0001_initial"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='revision',
-            name='core',
-            field=models.CharField(blank=True, help_text='the version of the core that its figures are from', max_length=20),
+            model_name="revision",
+            name="core",
+            field=models.CharField(
+                blank=True, help_text="the version of the core that its figures are from", max_length=20
+            ),
         ),
         migrations.AddField(
-            model_name='revision',
-            name='evaluation',
-            field=models.BinaryField(help_text='all of what that core said, JSON, compressed (zlib)', null=True),
+            model_name="revision",
+            name="evaluation",
+            field=models.BinaryField(help_text="all of what that core said, JSON, compressed (zlib)", null=True),
         ),
     ]

@@ -39,7 +39,8 @@ class ApiTestCase(TestCase):
 
     def new_variant(self) -> dict[str, Any]:
         project = self.upload("/projects/from-parts", PARTS, name="Bell")
-        return self.send("GET", f"/variants/{project['variants'][0]['id']}")
+        made: dict[str, Any] = self.send("GET", f"/variants/{project['variants'][0]['id']}")
+        return made
 
     def save(self, variant: dict[str, Any], design: dict[str, Any], status: int = 200, **more: Any) -> Any:
         body = {"base": variant["revision"]["id"], "design": design, **more}

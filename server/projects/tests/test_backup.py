@@ -12,6 +12,7 @@ from unittest.mock import patch
 
 from django.contrib.auth.models import User
 from django.core.management import CommandError, call_command
+from django.db import connection
 from django.test import override_settings
 
 from catalogue.models import CatalogueEntry
@@ -27,7 +28,7 @@ class Backups(ApiTestCase):
     def setUp(self) -> None:
         super().setUp()
         # a backup opens the database anew, to see one moment of it; a test lives inside one transaction
-        self.enterContext(patch.object(backup.connection, "close"))
+        self.enterContext(patch.object(connection, "close"))
         holder = tempfile.TemporaryDirectory()
         self.addCleanup(holder.cleanup)
         self.folder = Path(holder.name)

@@ -64,7 +64,7 @@ class Calls(Fuzzed):
         variant = self.new_variant()
         real = {"variant_id": variant["id"], "project_id": variant["project"]["id"], "revision_id": variant["revision"]["id"],
                 "rail_id": "main"}  # fmt: skip
-        operations = [found.ok() for found in openapi.from_dict(api.get_openapi_schema()).get_all_operations()]
+        operations = [found.ok() for found in openapi.from_dict(api.get_openapi_schema()).get_all_operations()]  # type: ignore[union-attr]
         for operation in operations:
             self._try(operation, real, max(2, CALLS // len(operations)))
         self.assertGreater(self.seen[200], CALLS // 20)  # not everything bounced off
@@ -85,7 +85,7 @@ class Calls(Fuzzed):
                 request = requests.Request(**case.as_transport_kwargs(base_url="http://testserver")).prepare()
             except (UnicodeError, requests.RequestException, ValueError):
                 return  # can't be put on a wire
-            headers = {name: value for name, value in request.headers.items() if name != "Cookie"}
+            headers = {name: str(value) for name, value in request.headers.items() if name != "Cookie"}
             self.client.force_login(self.ada)
             self.call(operation.label, str(request.method), request.path_url, request.body, headers)
 
@@ -105,7 +105,7 @@ class Documents(Fuzzed):
         self.judge()
 
 
-VALUES = (None, True, "", " ", "x" * 200, "\x00", "=1+1", 0, -1, 1, 7, 1e-320, 1e-300, 1e-12, 1e-3, 0.999999, 1e3, 1e9, 1e15, 1e308, -1e-9,
+VALUES: tuple[Any, ...] = (None, True, "", " ", "x" * 200, "\x00", "=1+1", 0, -1, 1, 7, 1e-320, 1e-300, 1e-12, 1e-3, 0.999999, 1e3, 1e9, 1e15, 1e308, -1e-9,
           10**40, [], {}, [0], "battery", "main", "off")  # fmt: skip
 
 

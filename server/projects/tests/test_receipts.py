@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import time
 from typing import Any
 from unittest.mock import patch
 
@@ -61,7 +62,7 @@ class Receipts(ApiTestCase):
             signing.dumps({"of": "", "columns": {}}),
         ):
             self.assertEqual(self.evaluations(receipt=wrong), 1)
-        with patch("django.core.signing.time.time", return_value=signing.time.time() + receipts.GOOD_FOR_S + 5):
+        with patch("django.core.signing.time.time", return_value=time.time() + receipts.GOOD_FOR_S + 5):
             self.assertIsNone(receipts.redeem(receipt, self.ada, build_design(self.design)))
 
     def test_a_stale_save_is_refused_before_any_work(self) -> None:
