@@ -112,22 +112,6 @@ def sentence(item: Any) -> str:
             return "is missing"
         case "extra_forbidden":
             return "is not a field of this format"
-        case "greater_than":
-            return f"{_shown(value)} must be above {context['gt']:g}"
-        case "greater_than_equal" if context["ge"] > 0 and isinstance(value, int | float) and value <= 0:
-            return f"{_shown(value)} must be above 0"
-        case "greater_than_equal":
-            return f"{_shown(value)} must be {context['ge']:g} or more"
-        case "less_than":
-            return f"{_shown(value)} must be below {context['lt']:g}"
-        case "less_than_equal":
-            return f"{_shown(value)} must be {context['le']:g} or less"
-        case "finite_number":
-            return f"{_shown(value)} is not a finite number"
-        case "int_type" | "int_parsing" | "int_from_float":
-            return f"{_shown(value)} is not a whole number"
-        case "float_type" | "float_parsing":
-            return f"{_shown(value)} is not a number of the kind that belongs here"
         case "string_pattern_mismatch":
             return f"{_shown(value)} does not have the form that belongs here ({context['pattern']})"
         case "string_too_short":
@@ -138,8 +122,30 @@ def sentence(item: Any) -> str:
             return f"{_shown(context.get('tag'))} is not one of {context['expected_tags']}"
         case "value_error":
             return str(context["error"])
-        case _:
-            return str(item["msg"])
+    amiss = _number_amiss(kind, context, value)
+    return f"{_shown(value)} {amiss}" if amiss else str(item["msg"])
+
+
+def _number_amiss(kind: str, context: dict[str, Any], value: Any) -> str | None:
+    """What is wrong with a number, as the rest of a sentence about it; None where the error is no such one."""
+    match kind:
+        case "greater_than":
+            return f"must be above {context['gt']:g}"
+        case "greater_than_equal" if context["ge"] > 0 and isinstance(value, int | float) and value <= 0:
+            return "must be above 0"
+        case "greater_than_equal":
+            return f"must be {context['ge']:g} or more"
+        case "less_than":
+            return f"must be below {context['lt']:g}"
+        case "less_than_equal":
+            return f"must be {context['le']:g} or less"
+        case "finite_number":
+            return "is not a finite number"
+        case "int_type" | "int_parsing" | "int_from_float":
+            return "is not a whole number"
+        case "float_type" | "float_parsing":
+            return "is not a number of the kind that belongs here"
+    return None
 
 
 def read_json(raw: bytes | str) -> Any:

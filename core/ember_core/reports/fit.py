@@ -69,10 +69,8 @@ def fit_report(solved: SolvedGadget) -> FitReport:
         if not own:
             continue
         tight = min(own, key=lambda c: c.margin_mm)
-        if tight.side:
-            neighbour = f"the {tight.side} wall"
-        else:
-            neighbour = fit.placed[tight.second if tight.first == i else tight.first].name
+        other = tight.second if tight.first == i else tight.first
+        neighbour = f"the {tight.side} wall" if tight.side else fit.placed[other].name
         rows.append(
             BodyReport(
                 where=body.pointer, name=body.name, low=body.low.tolist(), high=body.high.tolist(),
