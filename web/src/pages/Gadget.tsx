@@ -13,7 +13,7 @@ import { StaleDialog } from "../shell/StaleDialog";
 import { INPUT } from "../ui/controls";
 import { count } from "../ui/format";
 import { useTitle } from "../ui/title";
-import { WorkingDrawer } from "../ui/figure";
+import { WorkingDrawer } from "../design/fields/figure";
 import { VerdictBand } from "../verdict/VerdictBand";
 import { Message } from "./Message";
 

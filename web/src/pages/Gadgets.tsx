@@ -9,7 +9,7 @@ import { TopBar } from "../shell/TopBar";
 import { Button, Empty, IconButton } from "../ui/controls";
 import { Dialog } from "../ui/dialog";
 import { count, date, show } from "../ui/format";
-import { StatusMark } from "../ui/status";
+import { StatusMark } from "../design/fields/status";
 import { useTitle } from "../ui/title";
 import type { Status } from "../design/types";
 import { NewGadget } from "./NewGadget";

@@ -1,7 +1,7 @@
 // A new gadget: empty, from a parts list, or from a design document.
 import { useId, useState, type FormEvent } from "react";
 import { useNavigate } from "react-router";
-import type { ProblemError } from "../api/client";
+import { Problems } from "../ui/problems";
 import { useNewGadget, type NewGadget as Wanted } from "../api/queries";
 import { Button, INPUT, Labelled } from "../ui/controls";
 import { Dialog } from "../ui/dialog";
@@ -15,23 +15,6 @@ const WAYS: readonly [Wanted["from"], string, string][] = [
   ],
   ["document", "From a design document", "JSON as Record exports it."],
 ];
-
-export function Problems({ error }: { error: ProblemError | null }) {
-  if (!error) return null;
-  return (
-    <div role="alert" className="border-fail/50 bg-fail/5 rounded-md border p-3 text-sm">
-      <p className="text-fail font-semibold">{error.message}. Nothing was saved.</p>
-      <ul className="mt-1 max-h-40 list-disc space-y-0.5 overflow-y-auto pl-5">
-        {error.problems.map((p) => (
-          <li key={p.path + p.message}>
-            {p.path && <span className="font-medium">{p.path}: </span>}
-            {p.message}
-          </li>
-        ))}
-      </ul>
-    </div>
-  );
-}
 
 export function NewGadget({ open, onOpenChange }: { open: boolean; onOpenChange: (o: boolean) => void }) {
   const [from, setFrom] = useState<Wanted["from"]>("nothing");

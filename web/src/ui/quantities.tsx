@@ -1,5 +1,5 @@
 // Several quantities of one thing, from a list of what they are.
-import { QuantityField } from "./fields";
+import { QuantityField } from "../design/fields/fields";
 import type { Dimension } from "./reading";
 
 export type Quantity<Key extends string> = {

@@ -5,7 +5,7 @@ import { actions, useDesign } from "../design/store";
 import type { Finding, Remedy, StepKey } from "../design/types";
 import { STEPS } from "../shell/steps";
 import { Button } from "../ui/controls";
-import { SeverityMark } from "../ui/status";
+import { SeverityMark } from "../design/fields/status";
 
 /** Preview and apply for a remedy or a saving. */
 export function RemedyButtons({ remedy }: { remedy: Remedy }) {

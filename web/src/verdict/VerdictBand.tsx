@@ -4,9 +4,9 @@ import { useNavigate, useParams } from "react-router";
 import { actions, useDesign, useShown } from "../design/store";
 import type { Verdict } from "../design/types";
 import { Button } from "../ui/controls";
-import { Value } from "../ui/figure";
+import { Value } from "../design/fields/figure";
 import { range, show } from "../ui/format";
-import { STATUS_TEXT, StatusMark } from "../ui/status";
+import { STATUS_TEXT, StatusMark } from "../design/fields/status";
 
 export function VerdictBand() {
   const shown = useShown();

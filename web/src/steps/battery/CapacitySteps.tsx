@@ -1,7 +1,7 @@
 // The fall from the printed capacity to what the gadget gets, loss by loss.
 import { useShown } from "../../design/store";
 import type { Evaluation } from "../../design/types";
-import { FigureButton } from "../../ui/figure";
+import { FigureButton } from "../../design/fields/figure";
 import { Picture } from "../../ui/picture";
 
 type Report = Evaluation["battery"];

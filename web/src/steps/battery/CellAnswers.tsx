@@ -3,11 +3,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, client, type ProblemError, type Schemas } from "../../api/client";
 import { actions, useOpenDesign } from "../../design/store";
-import { Problems } from "../../pages/NewGadget";
+import { Problems } from "../../ui/problems";
 import { Button, Check, Choice } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
 import { count } from "../../ui/format";
-import { RankedTable } from "../../ui/ranked";
+import { RankedTable } from "../../design/fields/ranked";
 
 const COLUMNS = [
   ["runtime", "when coldest"],

@@ -2,10 +2,10 @@
 import { useState } from "react";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
-import { CatalogueDialog } from "../../ui/catalogue";
+import { CatalogueDialog } from "../../design/fields/catalogue";
 import { Button, Check, Choice, Section } from "../../ui/controls";
-import { QuantityField } from "../../ui/fields";
-import { FigureButton } from "../../ui/figure";
+import { QuantityField } from "../../design/fields/fields";
+import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
 import { Row } from "../../ui/row";
 

@@ -3,9 +3,9 @@ import { useMutation } from "@tanstack/react-query";
 import { useId } from "react";
 import { ask, client, type ProblemError, type Schemas } from "../../api/client";
 import { useDesign, useOpenDesign } from "../../design/store";
-import { Problems } from "../../pages/NewGadget";
+import { Problems } from "../../ui/problems";
 import { Button, INPUT, Section } from "../../ui/controls";
-import { FigureButton } from "../../ui/figure";
+import { FigureButton } from "../../design/fields/figure";
 import { Row } from "../../ui/row";
 
 export function MeasuredCell() {

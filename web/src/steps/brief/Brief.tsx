@@ -3,7 +3,7 @@ import { StepPage } from "../../shell/StepPage";
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Button, Choice, Section } from "../../ui/controls";
-import { QuantityField, SizeField, TextField } from "../../ui/fields";
+import { QuantityField, SizeField, TextField } from "../../design/fields/fields";
 
 export function Brief() {
   const design = useOpenDesign();

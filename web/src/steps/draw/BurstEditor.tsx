@@ -5,7 +5,7 @@ import { setUse } from "../../design/edits";
 import { useDesign } from "../../design/store";
 import type { Part, Use } from "../../design/types";
 import { Button, Choice, IconButton } from "../../ui/controls";
-import { QuantityField } from "../../ui/fields";
+import { QuantityField } from "../../design/fields/fields";
 import { show } from "../../ui/format";
 
 type Burst = Use["burst"];

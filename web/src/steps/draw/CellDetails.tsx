@@ -3,7 +3,7 @@ import { removeState, renameState, setUse } from "../../design/edits";
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Part, State } from "../../design/types";
 import { Button, Choice } from "../../ui/controls";
-import { QuantityField } from "../../ui/fields";
+import { QuantityField } from "../../design/fields/fields";
 import { BurstEditor } from "./BurstEditor";
 import { PartFields } from "./PartFields";
 import { StateFields } from "./StateFields";

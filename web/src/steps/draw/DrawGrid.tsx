@@ -6,7 +6,7 @@ import { setUse } from "../../design/edits";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design, Evaluation, Part } from "../../design/types";
 import { Button } from "../../ui/controls";
-import { FigureButton } from "../../ui/figure";
+import { FigureButton } from "../../design/fields/figure";
 import { count, show } from "../../ui/format";
 import { enterTexts, type Cell } from "./entry";
 import { fromTsv, rangeOf, toTsv, useGridEdit } from "./gridEdit";

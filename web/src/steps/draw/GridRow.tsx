@@ -1,7 +1,7 @@
 // One part's row of the grid. It is drawn anew only when something of its own has changed.
 import { memo } from "react";
 import type { Evaluation, Part, Use } from "../../design/types";
-import { FigureButton } from "../../ui/figure";
+import { FigureButton } from "../../design/fields/figure";
 import { range, show } from "../../ui/format";
 import { CellEditor, type Step } from "./CellEditor";
 import type { Cell, Refusal } from "./entry";

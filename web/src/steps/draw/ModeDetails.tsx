@@ -3,7 +3,7 @@ import { ArrowLeft, ArrowRight, Copy, Trash2 } from "lucide-react";
 import { copyMode, removeMode } from "../../design/edits";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import { Button, Check, Toggles } from "../../ui/controls";
-import { QuantityField, TextField } from "../../ui/fields";
+import { QuantityField, TextField } from "../../design/fields/fields";
 import { WAKES } from "./WakeFields";
 
 export function ModeDetails({ mode: modeId }: { mode: string }) {

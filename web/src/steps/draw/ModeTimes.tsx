@@ -4,7 +4,7 @@ import { Popover } from "radix-ui";
 import { Link, useParams } from "react-router";
 import { useOpenDesign } from "../../design/store";
 import { Button } from "../../ui/controls";
-import { SessionLength, SessionOften, useDayChange, WakeLength, WakeOften } from "../dayFields";
+import { SessionLength, SessionOften, useDayChange, WakeLength, WakeOften } from "../../design/fields/dayFields";
 
 export function ModeTimes({ mode, said }: { mode: { id: string; name: string }; said: string }) {
   const { day } = useOpenDesign();

@@ -2,7 +2,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useId } from "react";
 import { ask, client, form, type ProblemError, type Schemas } from "../../api/client";
-import { Problems } from "../../pages/NewGadget";
+import { Problems } from "../../ui/problems";
 import { INPUT } from "../../ui/controls";
 import { count } from "../../ui/format";
 

@@ -1,19 +1,18 @@
 // The part itself: what it is, what it stands, its peaks, what wakes it, what it costs and the room it takes.
+import type { ChangePart } from "./change";
 import { Trash2 } from "lucide-react";
 import { removePart } from "../../design/edits";
 import { useDesign, useOpenDesign, useProblemAt } from "../../design/store";
 import type { Part } from "../../design/types";
-import { KeepButton } from "../../ui/catalogue";
+import { KeepButton } from "../../design/fields/catalogue";
 import { Button, Check, Choice } from "../../ui/controls";
-import { QuantityField, SizeField, TextField } from "../../ui/fields";
+import { QuantityField, SizeField, TextField } from "../../design/fields/fields";
 import type { Dimension } from "../../ui/reading";
 import { WakeFields } from "./WakeFields";
 
 const KINDS = [
   "controller", "radio", "display", "sensor", "storage", "sound", "light", "motor", "lamp", "interface", "other",
 ] as const; // prettier-ignore
-
-export type ChangePart = (label: string, work: (draft: Part) => void) => void;
 
 const VOLTAGES = [
   ["supply_min_v", "Minimum supply"],

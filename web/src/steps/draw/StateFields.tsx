@@ -2,7 +2,7 @@
 import { Trash2 } from "lucide-react";
 import type { State } from "../../design/types";
 import { Choice, IconButton } from "../../ui/controls";
-import { QuantityField, TextField, type Span } from "../../ui/fields";
+import { QuantityField, TextField, type Span } from "../../design/fields/fields";
 import { PROVENANCES } from "./provenance";
 
 const RANGES = {

@@ -2,8 +2,8 @@
 import type { Schemas } from "../../api/client";
 import type { Part } from "../../design/types";
 import { Button } from "../../ui/controls";
-import { QuantityField } from "../../ui/fields";
-import type { ChangePart } from "./PartFields";
+import { QuantityField } from "../../design/fields/fields";
+import type { ChangePart } from "./change";
 
 export type WakeBy = Schemas["WakeSource"]["by"][number];
 

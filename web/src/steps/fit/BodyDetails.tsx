@@ -2,7 +2,7 @@
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Body } from "../../design/types";
 import { Button, Choice } from "../../ui/controls";
-import { SizeField } from "../../ui/fields";
+import { SizeField } from "../../design/fields/fields";
 import { bodyAt, bodyName } from "./bodies";
 
 const SIDES = [

@@ -2,7 +2,7 @@
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Choice } from "../../ui/controls";
-import { QuantityField, SizeField } from "../../ui/fields";
+import { QuantityField, SizeField } from "../../design/fields/fields";
 import { show } from "../../ui/format";
 
 const PROCESSES = [

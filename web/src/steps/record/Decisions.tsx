@@ -2,7 +2,7 @@
 import { Plus, Trash2 } from "lucide-react";
 import { useDesign, useOpenDesign } from "../../design/store";
 import { Button, IconButton, Section } from "../../ui/controls";
-import { TextField } from "../../ui/fields";
+import { TextField } from "../../design/fields/fields";
 
 export function Decisions() {
   const { decisions } = useOpenDesign();

@@ -3,7 +3,7 @@ import { Download } from "lucide-react";
 import { StepPage } from "../../shell/StepPage";
 import { useDesign, useShown } from "../../design/store";
 import { Section } from "../../ui/controls";
-import { FigureButton } from "../../ui/figure";
+import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
 import { Decisions } from "./Decisions";
 import { Revisions } from "./Revisions";

@@ -3,8 +3,15 @@ import { ChevronDown, ChevronRight, Plus, Trash2 } from "lucide-react";
 import { Fragment, useState, type ReactNode } from "react";
 import { useOpenDesign, useProblemAt } from "../../design/store";
 import { Button, Choice, IconButton } from "../../ui/controls";
-import { QuantityField, TextField } from "../../ui/fields";
-import { SessionLength, SessionOften, useDayChange, WakeLength, WakeOften, type Change } from "../dayFields";
+import { QuantityField, TextField } from "../../design/fields/fields";
+import {
+  SessionLength,
+  SessionOften,
+  useDayChange,
+  WakeLength,
+  WakeOften,
+  type Change,
+} from "../../design/fields/dayFields";
 import { clock } from "../../ui/format";
 import { when, type Session, type Wake } from "./clock";
 import { SessionDetails, WakeDetails } from "./EventDetails";

@@ -4,7 +4,7 @@ import { area } from "d3-shape";
 import { useState } from "react";
 import { ask, client, type Schemas } from "../../api/client";
 import { Button } from "../../ui/controls";
-import { Answered, useAnswer } from "../../ui/answer";
+import { Answered, useAnswer } from "../../design/fields/answer";
 import { clock, show } from "../../ui/format";
 import { Chart, fitted, textWidth, type Frame } from "../../ui/chart";
 import { Picture } from "../../ui/picture";

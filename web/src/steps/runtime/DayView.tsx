@@ -1,7 +1,7 @@
 // The day: by the clock, as rules, and what it does to the battery.
 import { useOpenDesign, useShown } from "../../design/store";
 import { Section } from "../../ui/controls";
-import { FigureButton } from "../../ui/figure";
+import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
 import { ClockStrip } from "./ClockStrip";
 import { DayEditor } from "./DayEditor";

@@ -3,7 +3,7 @@ import { Plus, X } from "lucide-react";
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Button, Choice, IconButton, Toggles } from "../../ui/controls";
-import { QuantityField } from "../../ui/fields";
+import { QuantityField } from "../../design/fields/fields";
 import { clock } from "../../ui/format";
 import { freeHour, lasts, MONTHS, starts, WEEKDAYS, type Session } from "./clock";
 

@@ -2,10 +2,10 @@
 import { Download } from "lucide-react";
 import { ask, client } from "../../api/client";
 import { useOpenDesign } from "../../design/store";
-import { Answered, useAnswer } from "../../ui/answer";
+import { Answered, useAnswer } from "../../design/fields/answer";
 import { Button, Section } from "../../ui/controls";
 import { saveText } from "../../ui/download";
-import { FigureButton } from "../../ui/figure";
+import { FigureButton } from "../../design/fields/figure";
 import { Row } from "../../ui/row";
 
 export function Firmware() {

@@ -1,9 +1,9 @@
 // How sure the runtime is: many samples of what is uncertain, and which figure to measure next.
 import { ask, client, type Schemas } from "../../api/client";
 import { useOpenDesign } from "../../design/store";
-import { Answered, useAnswer } from "../../ui/answer";
+import { Answered, useAnswer } from "../../design/fields/answer";
 import { Section } from "../../ui/controls";
-import { FigureButton } from "../../ui/figure";
+import { FigureButton } from "../../design/fields/figure";
 import { range, show } from "../../ui/format";
 import { apart, Chart, textWidth, type Frame } from "../../ui/chart";
 import { Picture } from "../../ui/picture";

@@ -3,7 +3,7 @@ import { scaleLinear } from "d3-scale";
 import { line } from "d3-shape";
 import { ask, client, type Schemas } from "../../api/client";
 import { useOpenDesign } from "../../design/store";
-import { Answered, useAnswer } from "../../ui/answer";
+import { Answered, useAnswer } from "../../design/fields/answer";
 import { Section } from "../../ui/controls";
 import { show, timeAxis } from "../../ui/format";
 import { Chart, textWidth, tickCount, type Frame } from "../../ui/chart";

@@ -4,7 +4,7 @@ import { useState, type ReactNode } from "react";
 import { StepPage } from "../../shell/StepPage";
 import { useShown } from "../../design/store";
 import { Section } from "../../ui/controls";
-import { FigureButton } from "../../ui/figure";
+import { FigureButton } from "../../design/fields/figure";
 import { DayView } from "./DayView";
 import { FallPicture } from "./FallPicture";
 import { Firmware } from "./Firmware";

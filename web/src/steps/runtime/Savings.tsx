@@ -7,10 +7,10 @@ import { ask, client, type ProblemError } from "../../api/client";
 import { actions, useDesign, useOpenDesign, useShown } from "../../design/store";
 import { patched } from "../../design/history";
 import type { Saving } from "../../design/types";
-import { Problems } from "../../pages/NewGadget";
-import { Answered, useAnswer } from "../../ui/answer";
+import { Problems } from "../../ui/problems";
+import { Answered, useAnswer } from "../../design/fields/answer";
 import { Button, Section } from "../../ui/controls";
-import { FigureButton } from "../../ui/figure";
+import { FigureButton } from "../../design/fields/figure";
 import { count } from "../../ui/format";
 import { RemedyButtons } from "../../verdict/Findings";
 

@@ -4,12 +4,12 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, client, type ProblemError } from "../../api/client";
 import type { Figure } from "../../design/types";
-import { Problems } from "../../pages/NewGadget";
+import { Problems } from "../../ui/problems";
 import { Button } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
-import { QuantityField } from "../../ui/fields";
+import { QuantityField } from "../../design/fields/fields";
 import type { Dimension } from "../../ui/reading";
-import { FigureButton } from "../../ui/figure";
+import { FigureButton } from "../../design/fields/figure";
 import { Row } from "../../ui/row";
 
 type Input = { key: string; label: string; dimension: Dimension; optional?: boolean; start: number | null };

@@ -5,13 +5,13 @@ import { ProblemError } from "../../api/client";
 import { useProblemAt } from "../../design/store";
 import type { Stage } from "../../design/types";
 import { Button, IconButton, INPUT } from "../../ui/controls";
-import { QuantityField, readQuantity } from "../../ui/fields";
-import type { Change } from "./StageDetails";
+import { QuantityField, readQuantity } from "../../design/fields/fields";
+import type { ChangeStage } from "./change";
 
 type Switching = Extract<Stage, { type: "switching" }>;
 type Point = Switching["points"][number];
 
-export function EfficiencyPoints({ stage, change, path }: { stage: Switching; change: Change; path: string }) {
+export function EfficiencyPoints({ stage, change, path }: { stage: Switching; change: ChangeStage; path: string }) {
   const problem = useProblemAt(`${path}/points`);
   const set = (work: (points: Point[]) => void) =>
     change("Efficiency points", (s) => s.type === "switching" && work(s.points));

@@ -1,6 +1,6 @@
 // Where the average day's energy goes: parts solid, losses hatched, sorted by size.
 import { useShown } from "../../design/store";
-import { FigureButton } from "../../ui/figure";
+import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
 import { Chart, fitted, textWidth } from "../../ui/chart";
 import { Picture } from "../../ui/picture";

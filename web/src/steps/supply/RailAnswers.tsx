@@ -5,8 +5,8 @@ import { actions, useOpenDesign } from "../../design/store";
 import type { Remedy } from "../../design/types";
 import { Button } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
-import { RankedTable } from "../../ui/ranked";
-import { Problems } from "../../pages/NewGadget";
+import { RankedTable } from "../../design/fields/ranked";
+import { Problems } from "../../ui/problems";
 
 type Rail = { id: string; name: string };
 

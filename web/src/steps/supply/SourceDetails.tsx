@@ -5,8 +5,8 @@ import { removeSource } from "../../design/edits";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Button, Choice, Toggles } from "../../ui/controls";
-import { TextField } from "../../ui/fields";
-import { FigureButton } from "../../ui/figure";
+import { TextField } from "../../design/fields/fields";
+import { FigureButton } from "../../design/fields/figure";
 import { Quantities } from "../../ui/quantities";
 import { Row } from "../../ui/row";
 

@@ -1,19 +1,18 @@
 // Beside the tree: the selected stage, every figure of it, and its efficiency over load.
+import type { ChangeStage } from "./change";
 import { Trash2 } from "lucide-react";
 import { removeStage } from "../../design/edits";
 import { useDesign, useOpenDesign, useProblemAt, useShown } from "../../design/store";
 import type { Stage } from "../../design/types";
-import { KeepButton } from "../../ui/catalogue";
+import { KeepButton } from "../../design/fields/catalogue";
 import { Button, Check, Choice, Toggles } from "../../ui/controls";
-import { QuantityField, TextField } from "../../ui/fields";
-import { FigureButton } from "../../ui/figure";
+import { QuantityField, TextField } from "../../design/fields/fields";
+import { FigureButton } from "../../design/fields/figure";
 import { EfficiencyPoints } from "./EfficiencyPoints";
 import { Row } from "../../ui/row";
 import { useFeeds } from "./selection";
 import { StageCurve } from "./StageCurve";
 import { fieldsOf, figureOf, KIND_NAMES, ROLES, setFigure } from "./stageFields";
-
-export type Change = (label: string, work: (s: Stage) => void) => void;
 
 export function StageDetails({ id }: { id: string }) {
   const design = useOpenDesign();
@@ -26,7 +25,7 @@ export function StageDetails({ id }: { id: string }) {
   const stage = design.supply.stages[i];
   if (!stage) return null;
   const path = `/supply/stages/${i}`;
-  const change: Change = (label, work) =>
+  const change: ChangeStage = (label, work) =>
     edit(label, (d) => {
       const found = d.supply.stages.find((s) => s.id === id);
       if (found) work(found);
@@ -110,7 +109,7 @@ export function StageDetails({ id }: { id: string }) {
 }
 
 /** What a kind of stage has besides figures. */
-function Kind({ stage, change }: { stage: Stage; change: Change }) {
+function Kind({ stage, change }: { stage: Stage; change: ChangeStage }) {
   if (stage.type === "switching")
     return (
       <>
@@ -166,7 +165,7 @@ function Kind({ stage, change }: { stage: Stage; change: Change }) {
 }
 
 /** Whether the stage can be switched off, and the modes in which it is. */
-function Enable({ stage, change }: { stage: Stage; change: Change }) {
+function Enable({ stage, change }: { stage: Stage; change: ChangeStage }) {
   const design = useOpenDesign();
   const edit = useDesign((s) => s.edit);
   if (stage.type === "diode" || stage.type === "either" || stage.type === "shunt") return null;

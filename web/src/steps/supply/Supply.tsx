@@ -5,7 +5,7 @@ import { StepPage } from "../../shell/StepPage";
 import { addSource, freshId } from "../../design/edits";
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Stage } from "../../design/types";
-import { CatalogueDialog } from "../../ui/catalogue";
+import { CatalogueDialog } from "../../design/fields/catalogue";
 import { Button, Choice, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { EnergyPicture } from "./EnergyPicture";

@@ -2,7 +2,7 @@
 import { Check as Tick, Minus } from "lucide-react";
 import { useOpenDesign, useShown } from "../../design/store";
 import { Section } from "../../ui/controls";
-import { FigureButton } from "../../ui/figure";
+import { FigureButton } from "../../design/fields/figure";
 import { Row } from "../../ui/row";
 import { Aids } from "./Aids";
 

@@ -1,7 +1,7 @@
 // Things in a ranked table: those that do not suit say why, each can be taken.
 import { Fragment } from "react";
-import type { Figure, Remedy } from "../design/types";
-import { Button } from "./controls";
+import type { Figure, Remedy } from "../types";
+import { Button } from "../../ui/controls";
 import { FigureButton } from "./figure";
 
 type Ranked = { fits: boolean; now: boolean; reasons: string[]; remedy: Remedy };

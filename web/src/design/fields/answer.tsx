@@ -1,10 +1,10 @@
 // An answer that is asked for beside the evaluation: kept on screen while the next one is on its way.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState, type ReactNode } from "react";
-import type { ProblemError } from "../api/client";
-import { useOpenDesign } from "../design/store";
-import type { Design } from "../design/types";
-import { Problems } from "../pages/NewGadget";
+import type { ProblemError } from "../../api/client";
+import { useOpenDesign } from "../store";
+import type { Design } from "../types";
+import { Problems } from "../../ui/problems";
 
 type Asking<T> = { data: T | undefined; error: ProblemError | null; fresh: boolean };
 

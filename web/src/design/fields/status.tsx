@@ -1,6 +1,6 @@
 // Status by shape, word and colour: a round seal passes, a leaning diamond asks to be watched, a notched square
 // fails, an open ring is not known yet.
-import type { Finding, Status } from "../design/types";
+import type { Finding, Status } from "../types";
 
 const COLOURS: Record<Status, string> = {
   pass: "text-pass",

@@ -1,8 +1,8 @@
 // How long and how often something happens in the day: the same fields wherever they are read.
-import { useDesign, useOpenDesign } from "../design/store";
-import type { Design } from "../design/types";
-import { QuantityField } from "../ui/fields";
-import { clock } from "../ui/format";
+import { useDesign, useOpenDesign } from "../store";
+import type { Design } from "../types";
+import { QuantityField } from "./fields";
+import { clock } from "../../ui/format";
 
 export type Change = (label: string, work: (d: Design["day"]) => void) => void;
 

@@ -1,12 +1,12 @@
 // Typed fields. A quantity is read by the core's own parser, so "120mA", "0.12 A" and "3 min" all work everywhere
 // and mean the same everywhere; what it cannot read stays in the field with the reason below it.
 import { useId, useState, type KeyboardEvent } from "react";
-import { ask, client, ProblemError } from "../api/client";
-import { openDocument, useProblemAt } from "../design/store";
-import { INPUT, Labelled, Offered } from "./controls";
-import { editable } from "./format";
-import { keptIn, readPlainly, type Dimension } from "./reading";
-import { setPending, useTypedText } from "./typed";
+import { ask, client, ProblemError } from "../../api/client";
+import { openDocument, useProblemAt } from "../store";
+import { INPUT, Labelled, Offered } from "../../ui/controls";
+import { editable } from "../../ui/format";
+import { keptIn, readPlainly, type Dimension } from "../../ui/reading";
+import { setPending, useTypedText } from "../../ui/typed";
 
 // a bare number in these is not doubtful: everybody means millimetres, grams, degrees and volts
 const ASSUMED: Partial<Record<Dimension, string>> = {

@@ -2,12 +2,12 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { BookmarkPlus, Plus, Trash2 } from "lucide-react";
 import { useDeferredValue, useId, useState, type ReactNode } from "react";
-import { ask, client, type ProblemError, type Schemas } from "../api/client";
-import { useCatalogue } from "../api/queries";
-import { Button, IconButton, INPUT } from "./controls";
-import { actions } from "../design/store";
-import type { Part, Stage } from "../design/types";
-import { Dialog } from "./dialog";
+import { ask, client, type ProblemError, type Schemas } from "../../api/client";
+import { useCatalogue } from "../../api/queries";
+import { Button, IconButton, INPUT } from "../../ui/controls";
+import { actions } from "../store";
+import type { Part, Stage } from "../types";
+import { Dialog } from "../../ui/dialog";
 
 type Picker = {
   kind: Schemas["Entry"]["kind"];

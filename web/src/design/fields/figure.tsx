@@ -2,10 +2,10 @@
 import { X } from "lucide-react";
 import { Dialog } from "radix-ui";
 import { create } from "zustand";
-import type { Figure } from "../design/types";
-import { IconButton } from "./controls";
-import { useFocusReturn } from "./dialog";
-import { parts, range, show } from "./format";
+import type { Figure } from "../types";
+import { IconButton } from "../../ui/controls";
+import { useFocusReturn } from "../../ui/dialog";
+import { parts, range, show } from "../../ui/format";
 
 const useDrawer = create<{ figure: Figure | null; open: (f: Figure | null) => void }>((set) => ({
   figure: null,
