@@ -78,3 +78,16 @@ export function form(fields: Record<string, string | Blob>): FormData {
   for (const [name, value] of Object.entries(fields)) data.append(name, value);
   return data;
 }
+
+type FormPath = {
+  [P in keyof paths]: paths[P] extends { post: { requestBody: { content: { "multipart/form-data": unknown } } } }
+    ? P
+    : never;
+}[keyof paths];
+type Fields<P extends FormPath> = paths[P]["post"]["requestBody"]["content"]["multipart/form-data"];
+
+/** A form as the body of a request to a path. The generated types know such a body by its fields; this is the one place where
+ * the form stands for them. */
+export function multipart<P extends FormPath>(_path: P, fields: FormData) {
+  return { body: fields as unknown as Fields<P>, bodySerializer: () => fields };
+}

@@ -1,6 +1,6 @@
 // Server state: what is fetched, under which key, and what a change makes stale.
 import { keepPreviousData, QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { ask, client, form, type ProblemError, type Schemas } from "./client";
+import { ask, client, form, multipart, type ProblemError, type Schemas } from "./client";
 
 export const queryClient = new QueryClient({
   defaultOptions: { queries: { staleTime: 15_000, retry: false, refetchOnWindowFocus: false } },
@@ -64,20 +64,19 @@ export function useNewGadget() {
   const queries = useQueryClient();
   return useMutation<Schemas["ProjectOut"], ProblemError, NewGadget>({
     mutationFn: (wanted) => {
-      // openapi-fetch types a multipart body by its fields; the form is built by hand
       if (wanted.from === "nothing") return ask(client.POST("/api/projects", { body: { name: wanted.name } }));
       if (wanted.from === "parts")
         return ask(
-          client.POST("/api/projects/from-parts", {
-            body: form({ name: wanted.name, file: wanted.file }) as never,
-            bodySerializer: (body) => body as unknown as FormData,
-          }),
+          client.POST(
+            "/api/projects/from-parts",
+            multipart("/api/projects/from-parts", form({ name: wanted.name, file: wanted.file })),
+          ),
         );
       return ask(
-        client.POST("/api/projects/from-document", {
-          body: form({ file: wanted.file }) as never,
-          bodySerializer: (body) => body as unknown as FormData,
-        }),
+        client.POST(
+          "/api/projects/from-document",
+          multipart("/api/projects/from-document", form({ file: wanted.file })),
+        ),
       );
     },
     onSuccess: () => queries.invalidateQueries({ queryKey: ["projects"] }),

@@ -14,7 +14,9 @@ const MOST_EDITS = 200;
 /** A document after a change, and the edit that leads there; null where the change changes nothing. What is not touched
  * stays the same object. */
 export function edited(label: string, before: Design, change: (draft: Design) => void): [Design, Edit] | null {
-  const [after, forward, backward] = produceWithPatches(before, (draft) => void change(draft as Design));
+  const [after, forward, backward] = produceWithPatches(before, (draft) => {
+    change(draft as Design);
+  });
   return forward.every((patch) => same(before, patch)) ? null : [after, { label, forward, backward }];
 }
 

@@ -84,12 +84,12 @@ const NO_WAYS: ReadonlyMap<string, Remedy> = new Map();
 async function waysOut(design: Design, signal: AbortSignal): Promise<ReadonlyMap<string, Remedy>> {
   await new Promise((done) => setTimeout(done, WAYS_AFTER_MS));
   signal.throwIfAborted();
-  const answers = await ask(client.POST("/api/answers/remedies", { body: design as never, signal }));
+  const answers = await ask(client.POST("/api/answers/remedies", { body: design, signal }));
   return new Map(answers.map((a) => [a.finding, a.remedy]));
 }
 
 async function evaluated(design: Design, signal?: AbortSignal): Promise<Evaluation> {
-  const call = client.POST("/api/evaluate", { body: design as never, signal });
+  const call = client.POST("/api/evaluate", { body: design, signal });
   const found = await ask(call);
   const text = (await call).response.headers.get("Evaluation-Receipt");
   if (text) receipts.set(design, text);
@@ -220,7 +220,7 @@ export const useDesign = create<DesignState>((set, get) => {
       if (!same) scheduleSave();
       return;
     }
-    const merged = await ask(client.POST("/api/answers/merge", { body: { base, mine, theirs } as never }));
+    const merged = await ask(client.POST("/api/answers/merge", { body: { base, mine, theirs } }));
     if (get().design !== mine) return scheduleSave(); // edited meanwhile: the save meets it again
     if (merged.conflicts.length) set({ save: { is: "stale", merged, theirs, head } });
     else {
@@ -341,7 +341,7 @@ export const useDesign = create<DesignState>((set, get) => {
       const work = ask(
         client.POST("/api/variants/{variant_id}/revisions", {
           params: { path: { variant_id: variant.id } },
-          body: body as never,
+          body: body,
         }),
       )
         .then((saved) => {
@@ -383,7 +383,7 @@ export const useDesign = create<DesignState>((set, get) => {
       if (!found || !revision || !stored || get().save.is !== "saved" || get().variant?.id !== variant.id) return;
       if (found.revision.id === revision.id || design !== stored) return;
       const body = { base: stored, mine: stored, theirs: found.design };
-      const merged = await ask(client.POST("/api/answers/merge", { body: body as never })).catch(() => null);
+      const merged = await ask(client.POST("/api/answers/merge", { body: body })).catch(() => null);
       if (get().design !== stored) return;
       const said = merged?.brought.length ? `Changed in another window: ${inWords(merged.brought)}.` : null;
       if (said) adopt(found.revision, found.design, found.design, said);

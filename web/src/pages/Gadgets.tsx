@@ -61,7 +61,7 @@ function GadgetCard({ project }: { project: Schemas["ProjectOut"] }) {
   const queries = useQueryClient();
   const [asking, setAsking] = useState(false);
   const remove = async () => {
-    await ask(client.DELETE("/api/projects/{project_id}", { params: { path: { project_id: project.id } } }) as never);
+    await ask(client.DELETE("/api/projects/{project_id}", { params: { path: { project_id: project.id } } }));
     await queries.invalidateQueries({ queryKey: ["projects"] });
   };
   return (

@@ -45,7 +45,8 @@ export function Commands() {
       if (control && key === "k") open("commands");
       else if (control && key === "z" && !typing(e.target)) (e.shiftKey ? redo : undo)();
       else if (control && key === "y" && !typing(e.target)) redo();
-      else if (e.altKey && /^[1-7]$/.test(e.key)) navigate(`/gadgets/${variantId}/${STEPS[Number(e.key) - 1]?.key}`);
+      else if (e.altKey && /^[1-7]$/.test(e.key))
+        void navigate(`/gadgets/${variantId}/${STEPS[Number(e.key) - 1]?.key}`);
       else if (e.key === "?" && !typing(e.target)) open("shortcuts");
       else if (e.key === "Escape" && preview && !typing(e.target)) return endPreview();
       else return;
@@ -123,7 +124,7 @@ export function Commands() {
                     key={i}
                     value={`${r.label} ${i}`}
                     className={item}
-                    onSelect={act(() => applyRemedy(r.label, r.patch as never))}
+                    onSelect={act(() => applyRemedy(r.label, r.patch))}
                   >
                     {r.label}
                   </Command.Item>

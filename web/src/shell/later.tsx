@@ -11,7 +11,7 @@ export function later<Props extends object>(read: () => Promise<ComponentType<Pr
 /** Reads the others while nothing else is going on. What fails here is tried again when it is needed. */
 export function useReadAhead(others: Later[], when: boolean) {
   useEffect(() => {
-    if (!when) return;
+    if (!when) return undefined;
     const timer = setTimeout(() => {
       for (const one of others) one.read().catch(() => undefined);
     }, 300);

@@ -15,14 +15,14 @@ export function RemedyButtons({ remedy }: { remedy: Remedy }) {
   const look = async () => {
     if (previewed) return endPreview();
     setBusy(true);
-    await showPreview(remedy.label, remedy.patch as never).finally(() => setBusy(false));
+    await showPreview(remedy.label, remedy.patch).finally(() => setBusy(false));
   };
   return (
     <div className="mt-2 flex flex-wrap gap-2">
       <Button onClick={() => void look()} busy={busy} aria-pressed={previewed}>
         {previewed ? "End preview" : "Preview"}
       </Button>
-      <Button kind="strong" onClick={() => applyRemedy(remedy.label, remedy.patch as never)}>
+      <Button kind="strong" onClick={() => applyRemedy(remedy.label, remedy.patch)}>
         Apply
       </Button>
     </div>

@@ -60,7 +60,7 @@ export function Answered<T>({
       inert={!fresh}
       className={fresh ? "" : "opacity-60 transition-opacity delay-200"}
     >
-      {children(data as NonNullable<T>)}
+      {children(data)}
     </div>
   );
 }

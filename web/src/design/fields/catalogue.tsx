@@ -177,7 +177,7 @@ function KeepEntry({
     mutationFn: () =>
       ask(
         client.PUT("/api/catalogue/own", {
-          body: { key: entryKey, kind, edition: 1, note: "", [kind]: item } as never,
+          body: { key: entryKey, kind, edition: 1, note: "", [kind]: item },
         }),
       ),
     onSuccess: (made) => {

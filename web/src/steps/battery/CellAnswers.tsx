@@ -59,7 +59,7 @@ function Cells({ close }: { close: () => void }) {
   const [order, setOrder] = useState<Order>("runtime");
   const cells = useQuery<Schemas["CellChoice"][], ProblemError>({
     queryKey: ["cells", design],
-    queryFn: () => ask(client.POST("/api/answers/cells", { body: design as never })),
+    queryFn: () => ask(client.POST("/api/answers/cells", { body: design })),
     staleTime: Infinity,
     gcTime: 60_000,
   });

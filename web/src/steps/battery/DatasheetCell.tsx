@@ -72,11 +72,7 @@ function Form({ close }: { close: () => void }) {
         <Choice label="Form" value={task.form} options={FORMS.slice(0, 3)} onChange={(form) => put({ form })} />
         <Quantities of={task} fields={FIGURES} onCommit={(key, v) => put({ [key]: v })} />
         <div className="col-span-2">
-          <SizeField
-            label="Size"
-            value={task.size_mm as [number, number, number]}
-            onCommit={(size_mm) => put({ size_mm })}
-          />
+          <SizeField label="Size" value={task.size_mm} onCommit={(size_mm) => put({ size_mm })} />
         </div>
       </div>
       <div className="space-y-3" aria-live="polite">

@@ -1,7 +1,7 @@
 // A cell's own curves from one or two measured discharges, with the quality of the fit before it is taken.
 import { useMutation } from "@tanstack/react-query";
 import { useId } from "react";
-import { ask, client, type ProblemError, type Schemas } from "../../api/client";
+import { ask, client, multipart, type ProblemError, type Schemas } from "../../api/client";
 import { useDesign, useOpenDesign } from "../../design/store";
 import { Problems } from "../../ui/problems";
 import { Button, INPUT, Section } from "../../ui/controls";
@@ -17,12 +17,7 @@ export function MeasuredCell() {
       const body = new FormData();
       body.append("cell", JSON.stringify({ ...cell, curve: null }));
       for (const file of files) body.append("files", file);
-      return ask(
-        client.POST("/api/answers/calibration", {
-          body: body as never,
-          bodySerializer: (b) => b as unknown as FormData,
-        }),
-      );
+      return ask(client.POST("/api/answers/calibration", multipart("/api/answers/calibration", body)));
     },
   });
   return (

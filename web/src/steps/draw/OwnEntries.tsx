@@ -1,7 +1,7 @@
 // Entries of one's own, in and out: parts as CSV, everything as JSON.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useId } from "react";
-import { ask, client, form, type ProblemError, type Schemas } from "../../api/client";
+import { ask, client, form, multipart, type ProblemError, type Schemas } from "../../api/client";
 import { Problems } from "../../ui/problems";
 import { INPUT } from "../../ui/controls";
 import { count } from "../../ui/format";
@@ -11,10 +11,10 @@ export function OwnEntries() {
   const id = useId();
   const add = useMutation<Schemas["EntryOut"][], ProblemError, File>({
     mutationFn: (file) => {
-      const body = { body: form({ file }) as never, bodySerializer: (b: unknown) => b as FormData };
+      const body = form({ file });
       return file.name.toLowerCase().endsWith(".json")
-        ? ask(client.POST("/api/catalogue/entries", body))
-        : ask(client.POST("/api/catalogue/parts", body));
+        ? ask(client.POST("/api/catalogue/entries", multipart("/api/catalogue/entries", body)))
+        : ask(client.POST("/api/catalogue/parts", multipart("/api/catalogue/parts", body)));
     },
     onSuccess: () => queries.invalidateQueries({ queryKey: ["catalogue"] }),
   });

@@ -41,7 +41,7 @@ export function Variants() {
   };
   const remove = (id: number) =>
     void attempt(async () => {
-      await ask(client.DELETE("/api/variants/{variant_id}", { params: { path: { variant_id: id } } }) as never);
+      await ask(client.DELETE("/api/variants/{variant_id}", { params: { path: { variant_id: id } } }));
       const left = variant.project.variants.find((v) => v.id !== id);
       await queries.invalidateQueries({ queryKey: ["variant"] });
       void navigate(`/gadgets/${id === variant.id ? left?.id : variant.id}/record`);

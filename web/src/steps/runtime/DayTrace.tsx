@@ -18,7 +18,7 @@ const CHARGES = [
 export function DayTrace() {
   const [charge, setCharge] = useState<number>(0.5);
   const asking = useAnswer(["day", charge], (design, signal) =>
-    ask(client.POST("/api/answers/day", { params: { query: { charge } }, body: design as never, signal })),
+    ask(client.POST("/api/answers/day", { params: { query: { charge } }, body: design, signal })),
   );
   return (
     <>

@@ -11,7 +11,7 @@ import { Row } from "../../ui/row";
 export function Firmware() {
   const { name, brief } = useOpenDesign();
   const asking = useAnswer(["gauge"], (design, signal) =>
-    ask(client.POST("/api/answers/gauge", { body: design as never, signal })),
+    ask(client.POST("/api/answers/gauge", { body: design, signal })),
   );
   const file = name.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-");
   return (

@@ -10,7 +10,7 @@ import { Picture } from "../../ui/picture";
 
 export function HowSure() {
   const asking = useAnswer(["range"], (design, signal) =>
-    ask(client.POST("/api/answers/range", { body: design as never, signal })),
+    ask(client.POST("/api/answers/range", { body: design, signal })),
   );
   return (
     <Answered

@@ -14,7 +14,7 @@ type Point = Schemas["OutlookPoint"];
 export function Outlook() {
   const { brief } = useOpenDesign();
   const asking = useAnswer(["outlook"], (design, signal) =>
-    ask(client.POST("/api/answers/outlook", { body: design as never, signal })),
+    ask(client.POST("/api/answers/outlook", { body: design, signal })),
   );
   return (
     <Answered

@@ -3,7 +3,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { ask, client, type ProblemError } from "../../api/client";
+import { ask, client, type ProblemError, type Schemas } from "../../api/client";
 import { actions, useDesign, useOpenDesign, useShown } from "../../design/store";
 import { patched } from "../../design/history";
 import type { Saving } from "../../design/types";
@@ -16,7 +16,7 @@ import { RemedyButtons } from "../../verdict/Findings";
 
 export function Savings() {
   const asking = useAnswer(["savings"], (design, signal) =>
-    ask(client.POST("/api/answers/savings", { body: design as never, signal })),
+    ask(client.POST("/api/answers/savings", { body: design, signal })),
   );
   const [picked, setPicked] = useState<string[]>([]);
   const shown = useShown();
@@ -134,12 +134,12 @@ function Together({ keys, clear }: { keys: string[]; clear: () => void }) {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const asking = useAnswer(["stack", ...keys], (d, signal) =>
-    ask(client.POST("/api/answers/savings/stack", { params: { query: { key: keys } }, body: d as never, signal })),
+    ask(client.POST("/api/answers/savings/stack", { params: { query: { key: keys } }, body: d, signal })),
   );
-  const keep = useMutation<void, ProblemError, { label: string; patch: unknown }>({
+  const keep = useMutation<void, ProblemError, { label: string; patch: Schemas["Remedy"]["patch"] }>({
     mutationFn: async ({ label, patch }) => {
       await actions.saveNow();
-      const body = { name: freeName(label, variant.project.variants), design: patched(design, patch as never) };
+      const body = { name: freeName(label, variant.project.variants), design: patched(design, patch) };
       const made = await ask(
         client.POST("/api/projects/{project_id}/variants", {
           params: { path: { project_id: variant.project.id } },
@@ -174,7 +174,7 @@ function Together({ keys, clear }: { keys: string[]; clear: () => void }) {
               <Button
                 kind="strong"
                 onClick={() => {
-                  actions.applyRemedy(stack.remedy.label, stack.remedy.patch as never);
+                  actions.applyRemedy(stack.remedy.label, stack.remedy.patch);
                   clear();
                 }}
               >

@@ -2,7 +2,7 @@
 // which answers with figures that carry their working.
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { ask, client, type ProblemError } from "../../api/client";
+import { ask, client, type ProblemError, type Schemas } from "../../api/client";
 import type { Figure } from "../../design/types";
 import { Problems } from "../../ui/problems";
 import { Button } from "../../ui/controls";
@@ -40,7 +40,7 @@ const AIDS: Aid[] = [
       { key: "every_s", label: "Read every", dimension: "time", start: 60 },
       { key: "gate_s", label: "If gated, connected for", dimension: "time", start: 0.01 },
     ],
-    solve: async (v) => answerOf(await ask(client.POST("/api/answers/divider", { body: v as never }))),
+    solve: async (v) => answerOf(await ask(client.POST("/api/answers/divider", { body: v as Schemas["DividerTask"] }))),
   },
   {
     key: "capacitor",
@@ -57,7 +57,8 @@ const AIDS: Aid[] = [
       { key: "load_a", label: "Drawn anyway", dimension: "current", start: 0.05 },
       { key: "esr_ohm", label: "ESR of the capacitor", dimension: "resistance", start: 0.05 },
     ],
-    solve: async (v) => answerOf(await ask(client.POST("/api/answers/capacitor", { body: v as never }))),
+    solve: async (v) =>
+      answerOf(await ask(client.POST("/api/answers/capacitor", { body: v as Schemas["CapacitorTask"] }))),
   },
   {
     key: "lamp",
@@ -72,7 +73,7 @@ const AIDS: Aid[] = [
       { key: "current_max_a", label: "Max current of the LED", dimension: "current", start: 0.02 },
       { key: "resistor_ohm", label: "A resistor that is there", dimension: "resistance", optional: true, start: null },
     ],
-    solve: async (v) => answerOf(await ask(client.POST("/api/answers/lamp", { body: v as never }))),
+    solve: async (v) => answerOf(await ask(client.POST("/api/answers/lamp", { body: v as Schemas["LampTask"] }))),
   },
 ];
 

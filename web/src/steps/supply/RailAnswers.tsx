@@ -23,9 +23,7 @@ export function RailAnswers({
   const answers = useQuery<Schemas["RailAnswers"], ProblemError>({
     queryKey: ["rail", rail.id, design],
     queryFn: () =>
-      ask(
-        client.POST("/api/answers/rail/{rail_id}", { params: { path: { rail_id: rail.id } }, body: design as never }),
-      ),
+      ask(client.POST("/api/answers/rail/{rail_id}", { params: { path: { rail_id: rail.id } }, body: design })),
     enabled: open,
     staleTime: Infinity,
     gcTime: 60_000,
