@@ -79,3 +79,27 @@ class Whole(unittest.TestCase):
         state_ = run(gadget)
         self.assertEqual(float(state_.attribution.rail.max()), 0.0)
         self.assertEqual(float(state_.attribution.stage.max()), 0.0)
+
+
+class Energy(unittest.TestCase):
+    def test_what_goes_in_comes_out(self) -> None:
+        """Battery and sources give what is lost in the cell and the stages, taken by the parts, and leaks."""
+        gadgets = [read_design(path.read_bytes()) for path in DEMO] + [
+            random_design(seed) for seed in range(1000, 1030)
+        ]
+        for gadget in gadgets:
+            state = run(gadget)
+            half, k = state.half, state.middle
+            leaks = sum(
+                (rail.capacitor.leakage_a if rail.capacitor else 0.0)
+                * state.typical.rail_v[r, :, k]
+                * state.rail_powered[r]
+                for r, rail in enumerate(gadget.supply.rails)
+            )
+            spent = half.cell_w + half.stage_loss.sum(axis=0) + half.part_w.sum(axis=0) + leaks
+            whole = ~state.typical.collapsed[:, k]
+            np.testing.assert_allclose(half.given_w[whole], spent[whole], rtol=1e-6, atol=1e-9)
+            np.testing.assert_allclose(
+                state.stage_peak_loss_w,
+                np.max([state.powers(i).stage_loss for i in range(state.pack.charge.size)], axis=0),
+            )

@@ -46,15 +46,11 @@ def too_warm_in_use(bench: TrialBench) -> Iterator[Found]:
 
 def _hottest(bench: TrialBench, mode: int) -> tuple[str, float]:
     """(name, mean power [W]) of the part or the stage that burns most in a mode."""
-    state, k = bench.usual, bench.middle
-    rows = [(i, x.share) for i, x in enumerate(state.moments) if x.mode == mode]
+    state = bench.usual
+    part_w, stage_w = state.half.part_w @ state.in_mode[mode], state.half.stage_loss @ state.in_mode[mode]
     burnt = [("the battery itself", 0.0)]
-    for p, part in enumerate(bench.design.parts):
-        volts = state.typical.rail_v[state.rail_of[p]]
-        if not part.plugged_by_user:
-            burnt.append((part.name, sum(s * float(volts[i, k]) * float(state.parts_a(k)[p, i]) for i, s in rows)))
-    for s_index, stage in enumerate(state.tree.stages):
-        burnt.append((stage.name, sum(s * float(state.stage_loss_w(s_index)[i, k]) for i, s in rows)))
+    burnt += [(p.name, float(w)) for p, w in zip(bench.design.parts, part_w, strict=True) if not p.plugged_by_user]
+    burnt += [(s.name, float(w)) for s, w in zip(state.tree.stages, stage_w, strict=True)]
     return max(burnt, key=lambda b: b[1])
 
 

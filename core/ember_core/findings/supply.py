@@ -275,7 +275,7 @@ def hot_stages(bench: TrialBench) -> Iterator[Found]:
     for i, stage in enumerate(state.tree.stages):
         if stage.theta_c_per_w is None:
             continue
-        watts = state.in_mode @ np.max(state.stage_loss_w(i), axis=1)
+        watts = state.in_mode @ state.stage_peak_loss_w[i]
         watts = np.where(state.shares > 0, watts, 0.0)
         inside = design.brief.hottest_c + case * np.maximum(warm.felt_w, 0.0)
         junctions = np.where(watts > 0, inside + watts * stage.theta_c_per_w, -300.0)

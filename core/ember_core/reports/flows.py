@@ -98,7 +98,7 @@ def flows(solved: SolvedGadget) -> list[Flow]:
 def _ways(solved: SolvedGadget, weights: Array) -> tuple[list[_Way], Array]:
     """(all ways in order, what the sources give in each row [W]); `weights` of shape (rows, moments)."""
     state, design, mid = solved.usual, solved.design, solved.middle
-    tree, s = state.tree, state.typical
+    tree, s, half = state.tree, state.typical, state.half
     names = ["battery", *(x.id for x in tree.sources), *(x.id for x in tree.stages)]
     first = first_choice(tree, state.pack, state.loads.mode)
     ways: list[_Way] = []
@@ -108,10 +108,10 @@ def _ways(solved: SolvedGadget, weights: Array) -> tuple[list[_Way], Array]:
             [row @ watts for row in weights]
         )  # one by one: small losses are differences, and rounding shows
 
-    inner = mean((state.pack.open_circuit_v[mid] - s.terminal_v[:, mid]) * s.source_a[:, mid])
+    inner = mean(half.cell_w)
     ways.append(_Way("battery", "loss:battery", "loss", "the battery's own resistance", inner))
     for i, stage in enumerate(tree.stages):
-        into = s.stage_input_v[i, :, mid] * s.stage_input_a[i, :, mid]
+        into = half.stage_in[i]
         inputs = tree.inputs[i]
         if len(inputs) == 1:
             ways.append(_Way(names[inputs[0]], stage.id, "stage", stage.name, mean(into)))
@@ -119,21 +119,18 @@ def _ways(solved: SolvedGadget, weights: Array) -> tuple[list[_Way], Array]:
             chosen = first[i][:, mid]
             ways.append(_Way(names[inputs[0]], stage.id, "stage", stage.name, mean(np.where(chosen, into, 0.0))))
             ways.append(_Way(names[inputs[1]], stage.id, "stage", stage.name, mean(np.where(chosen, 0.0, into))))
-        lost = mean(into) - mean(s.stage_output_v[i, :, mid] * s.stage_output_a[i, :, mid])
+        lost = mean(into) - mean(half.stage_out[i])
         ways.append(_Way(stage.id, f"loss:{stage.id}", "loss", f"lost in {stage.name}", lost))
     for r, rail in enumerate(design.supply.rails):
-        watts = mean(s.rail_v[r, :, mid] * s.rail_a[r, :, mid])
+        watts = mean(half.rail_w[r])
         ways.append(_Way(names[tree.rail_feeds[r]], f"rail:{rail.id}", "rail", rail.name, watts))
         if rail.capacitor:
             leak = mean(state.rail_powered[r] * s.rail_v[r, :, mid]) * rail.capacitor.leakage_a
             ways.append(_Way(f"rail:{rail.id}", f"loss:capacitor:{rail.id}", "loss", "leakage of its capacitor", leak))
-    parts_w = weights @ (s.rail_v[state.rail_of, :, mid] * state.parts_a(mid)).T
+    parts_w = weights @ half.part_w.T
     for p, part in enumerate(design.parts):
         ways.append(_Way(f"rail:{part.rail}", f"part:{part.id}", "part", part.name, parts_w[:, p]))
-    given = mean(s.terminal_v[:, mid] * s.source_a[:, mid]) + inner
-    for i in range(len(tree.sources)):
-        given = given + mean(s.other_v[i, :, mid] * s.other_a[i, :, mid])
-    return ways, given
+    return ways, mean(half.given_w)
 
 
 def curves(solved: SolvedGadget) -> list[StageCurve]:
@@ -172,8 +169,7 @@ def _marks(solved: SolvedGadget, stage: int) -> list[CurveMark]:
         weights = state.in_mode[m]
         if state.tree.off[stage, m]:
             continue
-        p_in = float(weights @ (s.stage_input_v[stage, :, mid] * s.stage_input_a[stage, :, mid]))
-        p_out = float(weights @ (s.stage_output_v[stage, :, mid] * s.stage_output_a[stage, :, mid]))
+        p_in, p_out = float(weights @ state.half.stage_in[stage]), float(weights @ state.half.stage_out[stage])
         amps = float(weights @ s.stage_output_a[stage, :, mid])
         if p_in > 0 and amps > 0:
             rows.append((mode.id, amps, p_out / p_in, (p_in - p_out) * float(state.shares[m])))

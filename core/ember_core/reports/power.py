@@ -148,8 +148,7 @@ def supply_report(solved: SolvedGadget) -> SupplyReport:
             leak = float(weights @ (typical.rail_v[r, :, mid] * state.rail_powered[r])) * rail.capacitor.leakage_a
             formula = "rail voltage × leakage, mean over the day"
             energy.append(("capacitor", rail.id, f"leakage of the capacitor on {rail.name}", leak, formula))
-    sag = state.pack.open_circuit_v[mid] - typical.terminal_v[:, mid]
-    inner = float(weights @ (sag * typical.source_a[:, mid]))
+    inner = float(weights @ state.half.cell_w)
     energy.append(
         (
             "battery",
@@ -176,8 +175,8 @@ def supply_report(solved: SolvedGadget) -> SupplyReport:
 
 
 def _part_energy(solved: SolvedGadget) -> list[tuple[str, str, str, float, str]]:
-    design, state, mid = solved.design, solved.usual, solved.middle
-    watts = ((state.typical.rail_v[state.rail_of, :, mid] * state.parts_a(mid)) @ state.moment_weights).tolist()
+    design, state = solved.design, solved.usual
+    watts = (state.half.part_w @ state.moment_weights).tolist()
     return [("part", p.id, p.name, watts[i], "rail voltage × current, mean over the day")
             for i, p in enumerate(design.parts)]  # fmt: skip
 

@@ -21,6 +21,7 @@ from ..supply.solver import Attribution, Solution, attribute, solve
 from ..supply.tree import Tree, build_tree
 from .ends import BankOff, BankWatch, shelf_s
 from .limits import Failure, first_failures
+from .powers import Powers
 
 
 @dataclass(frozen=True)
@@ -87,18 +88,34 @@ class Run:
         modes = np.arange(len(self.design.modes))[:, None]
         return np.asarray(np.array([m.share for m in self.moments]) * (self.loads.mode == modes))
 
-    def stage_loss_w(self, stage: int) -> Array:
-        """What a stage of the tree loses at every working point [W], shape (moments, N)."""
+    def powers(self, k: int) -> Powers:
+        """Where each watt goes at the k-th state of charge."""
         s = self.typical
-        lost = s.stage_input_v[stage] * s.stage_input_a[stage] - s.stage_output_v[stage] * s.stage_output_a[stage]
-        return np.asarray(lost)
+        return Powers(
+            stage_in=s.stage_input_v[:, :, k] * s.stage_input_a[:, :, k],
+            stage_out=s.stage_output_v[:, :, k] * s.stage_output_a[:, :, k],
+            rail_w=s.rail_v[:, :, k] * s.rail_a[:, :, k],
+            part_w=s.rail_v[self.rail_of, :, k] * self.parts_a(k),
+            cell_w=(self.pack.open_circuit_v[k] - s.terminal_v[:, k]) * s.source_a[:, k],
+            battery_w=s.terminal_v[:, k] * s.source_a[:, k],
+            other_w=s.other_v[:, :, k] * s.other_a[:, :, k],
+        )
+
+    @cached_property
+    def half(self) -> Powers:
+        """Where each watt goes at half charge, where single figures are read off."""
+        return self.powers(self.middle)
+
+    @cached_property
+    def stage_peak_loss_w(self) -> Array:
+        """The most that each stage loses in each operating point at any state of charge [W], (stages, points)."""
+        s = self.typical
+        return np.asarray(np.max(s.stage_input_v * s.stage_input_a - s.stage_output_v * s.stage_output_a, axis=-1))
 
     def stage_power_w(self, stage: int) -> tuple[float, float]:
         """(mean power into a stage of the tree, mean power out of it) over the day at half charge [W]."""
-        s, k = self.typical, self.middle
-        into = self.moment_weights @ (s.stage_input_v[stage, :, k] * s.stage_input_a[stage, :, k])
-        out = self.moment_weights @ (s.stage_output_v[stage, :, k] * s.stage_output_a[stage, :, k])
-        return float(into), float(out)
+        weights = self.moment_weights
+        return float(weights @ self.half.stage_in[stage]), float(weights @ self.half.stage_out[stage])
 
     @cached_property
     def mode_current_a(self) -> Array:

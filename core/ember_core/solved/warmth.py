@@ -56,15 +56,10 @@ def contents_g(design: Design) -> float:
 def mode_power_w(state: Run) -> Array:
     """Mean power that each mode burns inside the case at half charge [W], (modes,): all that the battery and the sources
     give, less what goes to things that the user plugs in outside."""
-    k, typical = state.middle, state.typical
-    total = np.zeros(len(state.design.modes))
-    outside = [i for i, p in enumerate(state.design.parts) if p.plugged_by_user]
-    for m, moment in enumerate(state.moments):
-        watts = float(state.pack.open_circuit_v[k] * typical.source_a[m, k])
-        watts += float(typical.other_v[:, m, k] @ typical.other_a[:, m, k])
-        watts -= sum(float(typical.rail_v[state.rail_of[p], m, k]) * float(state.parts_a(k)[p, m]) for p in outside)
-        total[moment.mode] += moment.share * watts
-    return np.maximum(total, 0.0)
+    half = state.half
+    outside = [p.plugged_by_user for p in state.design.parts]
+    inside = half.given_w - half.part_w[outside].sum(axis=0)
+    return np.asarray(np.maximum(state.in_mode @ inside, 0.0))
 
 
 def find_warmth(state: Run, charge_mode: int) -> Warmth:

@@ -15,7 +15,7 @@ const MOST_EDITS = 200;
  * stays the same object. */
 export function edited(label: string, before: Design, change: (draft: Design) => void): [Design, Edit] | null {
   const [after, forward, backward] = produceWithPatches(before, (draft) => {
-    change(draft as Design);
+    change(draft);
   });
   return forward.every((patch) => same(before, patch)) ? null : [after, { label, forward, backward }];
 }

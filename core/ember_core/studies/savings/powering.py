@@ -40,9 +40,9 @@ def other_converters(bench: TrialBench) -> Iterator[Lever]:
 
 def _busiest(bench: TrialBench) -> list[int]:
     """The rails whose supply loses most over the day: each of them is tried with many others."""
-    state, mid = bench.usual, bench.middle
-    by_stage = [float(state.moment_weights @ state.stage_loss_w(s)[:, mid]) for s in range(len(state.tree.stages))]
-    losses = [sum(by_stage[s] for s in state.tree.path(feed)) for feed in state.tree.rail_feeds]
+    state = bench.usual
+    by_stage = state.half.stage_loss @ state.moment_weights
+    losses = [sum(float(by_stage[s]) for s in state.tree.path(feed)) for feed in state.tree.rail_feeds]
     return sorted(range(len(losses)), key=lambda r: -losses[r])[:MOST_RAILS]
 
 
