@@ -18,7 +18,7 @@ from validation.compare import calibrated, cell_of, gadget, state
 from ember_core import evaluate, read_design
 from ember_core.battery.pack import charge_grid, pack_at
 from ember_core.catalogue import built_in
-from ember_core.load.operating_points import all_moments, sampled_loads
+from ember_core.load.operating_points import all_operating_points, sampled_loads
 from ember_core.measures.bench import TrialBench
 from ember_core.runtime.run import run
 from ember_core.runtime.uncertainty import sample_runtime
@@ -110,17 +110,17 @@ SAMPLES, CHARGES, PLAIN_SAMPLES = 256, 200, 4
 def supply() -> None:
     """60 parts, 8 modes, 6 rails over 200 states of charge and 256 samples, against the same in plain loops."""
     design = large_design(60, 8)
-    moments, values = all_moments(design), sampled_values(design, SAMPLES)
+    operating_points, values = all_operating_points(design), sampled_values(design, SAMPLES)
     pack = pack_at(design.battery, 20.0, charge_grid(CHARGES))
     tree = build_tree(design)
 
     def fast() -> Solution:
-        return solve(tree, sampled_loads(design, moments, values), pack, inside=False)
+        return solve(tree, sampled_loads(design, operating_points, values), pack, inside=False)
 
     times = measured(fast, 15)
     report("supply of 60 parts, 8 modes, 200 charges, 256 samples", times, 150)
     start = time.perf_counter()
-    plain = np.array(solve_plainly(design, moments, values[:PLAIN_SAMPLES], pack))
+    plain = np.array(solve_plainly(design, operating_points, values[:PLAIN_SAMPLES], pack))
     slow = (time.perf_counter() - start) * SAMPLES / PLAIN_SAMPLES
     worst = float(np.max(np.abs(fast().terminal_v.reshape(SAMPLES, *plain.shape[1:])[:PLAIN_SAMPLES] - plain)))
     ratio = slow / statistics.median(times)

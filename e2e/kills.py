@@ -1,4 +1,4 @@
-"""An attack on the running application: its processes are killed one after another, at any moment, while somebody saves.
+"""An attack on the running application: its processes are killed one after another, at any operating point, while somebody saves.
 
     python -m e2e.kills [KILLS] [SEED]
 

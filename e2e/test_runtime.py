@@ -152,8 +152,8 @@ class Views(StepTestCase):
         self.open_gadget(step="Runtime")
         self.view("For the firmware")
         for button, name, words in (
-            ("C header", "dusk-ear-gauge.h", "STOP_BELOW_MV"),
-            ("CSV", "dusk-ear-gauge.csv", "left_percent"),
+            ("C header", "dusk-ear-soc-table.h", "STOP_BELOW_MV"),
+            ("CSV", "dusk-ear-soc-table.csv", "left_percent"),
         ):
             with self.page.expect_download() as download:
                 self.page.get_by_role("button", name=button, exact=True).click()

@@ -8,7 +8,7 @@ import numpy as np
 
 from ember_core import Design, build_design
 from ember_core.battery.pack import Pack
-from ember_core.load.operating_points import Moment
+from ember_core.load.operating_points import OperatingPoint
 from ember_core.numeric import Array
 from ember_core.supply.converters import fit_switching
 
@@ -75,21 +75,25 @@ def sampled_values(design: Design, samples: int) -> Array:
     return np.asarray(values * factors)
 
 
-def solve_plainly(design: Design, moments: list[Moment], values: Array, pack: Pack) -> list[list[list[float]]]:
-    """Terminal voltages by (sample, moment, state of charge), one working point after the other.
+def solve_plainly(
+    design: Design, operating_points: list[OperatingPoint], values: Array, pack: Pack
+) -> list[list[list[float]]]:
+    """Terminal voltages by (sample, operating point, state of charge), one working point after the other.
 
     The same model and the same stop as the core's solver, written as anyone would first write it: dictionaries,
     loops, substitution until nothing moves.
     """
     stages = {s.id: s for s in design.supply.stages}
-    laws = {s.id: fit_switching(s.points, s.output_v, s.quiescent_a) for s in stages.values() if s.type == "switching"}
+    converter_models = {
+        s.id: fit_switching(s.points, s.output_v, s.quiescent_a) for s in stages.values() if s.type == "switching"
+    }
     names = [(p.id, s.name) for p in design.parts for s in p.states]
     parts = {p.id: p for p in design.parts}
     result = []
     for row in values:
         figures = dict(zip(names, (float(v) for v in row), strict=True))
         of_sample = []
-        for moment in moments:
+        for moment in operating_points:
             loads: dict[str, list[tuple[Any, float, int]]] = {r.feed: [] for r in design.supply.rails}
             feeds = {r.id: r.feed for r in design.supply.rails}
             for item, used in zip(design.parts, moment.states, strict=True):
@@ -98,14 +102,14 @@ def solve_plainly(design: Design, moments: list[Moment], values: Array, pack: Pa
                     loads[feeds[item.rail]].append((used.draw, figure, parts[item.id].quantity))
             points = []
             for ocv, ohm in zip(pack.open_circuit_v, pack.resistance_ohm, strict=True):
-                points.append(_working_point(float(ocv), float(ohm), stages, laws, loads))
+                points.append(_working_point(float(ocv), float(ohm), stages, converter_models, loads))
             of_sample.append(points)
         result.append(of_sample)
     return result
 
 
 def _working_point(
-    ocv: float, ohm: float, stages: dict[str, Any], laws: dict[str, Any], loads: dict[str, Any]
+    ocv: float, ohm: float, stages: dict[str, Any], converter_models: dict[str, Any], loads: dict[str, Any]
 ) -> float:
     volts, out = ocv, dict.fromkeys(stages, 0.0)
     for _ in range(200):
@@ -144,9 +148,11 @@ def _working_point(
             elif stage.type == "series":
                 taken = load + stage.leakage_a
             else:
-                law = laws[key]
+                converter_model = converter_models[key]
                 source = max(node[stage.input], 0.05)
-                taken = ((node[key] + law.a_v + law.b_ohm * load) * load + law.p0_w) / source + law.quiescent_a
+                taken = (
+                    (node[key] + converter_model.a_v + converter_model.b_ohm * load) * load + converter_model.p0_w
+                ) / source + converter_model.quiescent_a
             asked[stage.input] += taken
         following = max(ocv - asked["battery"] * ohm, 0.25 * ocv)
         moved = max(moved, abs(following - volts))

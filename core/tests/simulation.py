@@ -11,20 +11,20 @@ from itertools import pairwise
 from typing import Any
 
 from ember_core import Design
-from ember_core.battery.chemistry import CHEMISTRIES, cold_share, open_circuit_voltage, resistance_factor
+from ember_core.battery.chemistry import CHEMISTRIES, low_temperature_factor, open_circuit_voltage, resistance_factor
 from ember_core.supply.converters import fit_switching
 
 WEAKEST = {1: 0.0, 2: 1 / math.sqrt(math.pi), 3: 1.5 / math.sqrt(math.pi)}  # expected shortfall of the weakest of n
 
 
 @dataclass
-class Moment:
+class OperatingPoint:
     seconds: float
     states: dict[str, str]
     mode: str
 
 
-def timeline_of_mode(design: Design, mode_id: str, seconds: float) -> list[Moment]:
+def timeline_of_mode(design: Design, mode_id: str, seconds: float) -> list[OperatingPoint]:
     """A stretch of a mode cut at every change of any part's state. Duties repeat every burst period, or every 10 s."""
     mode = next(m for m in design.modes if m.id == mode_id)
     period = next((u.period_s for u in mode.uses if u.burst and u.period_s), 10.0)
@@ -39,7 +39,7 @@ def timeline_of_mode(design: Design, mode_id: str, seconds: float) -> list[Momen
         elif use.duty < 1:
             edges.add(use.duty * period)
     cuts = sorted(edges)
-    one: list[Moment] = []
+    one: list[OperatingPoint] = []
     for start, end in pairwise(cuts):
         middle = (start + end) / 2 / period
         states = {}
@@ -56,17 +56,17 @@ def timeline_of_mode(design: Design, mode_id: str, seconds: float) -> list[Momen
                 name = use.state
             if name is not None:
                 states[use.part] = name
-        one.append(Moment(end - start, states, mode_id))
+        one.append(OperatingPoint(end - start, states, mode_id))
     whole = seconds / period
     if len(one) == 1:
-        return [Moment(seconds, one[0].states, mode_id)]
-    repeated = [Moment(m.seconds, m.states, mode_id) for _ in range(int(whole)) for m in one]
+        return [OperatingPoint(seconds, one[0].states, mode_id)]
+    repeated = [OperatingPoint(m.seconds, m.states, mode_id) for _ in range(int(whole)) for m in one]
     left = whole - int(whole)
-    return repeated + [Moment(m.seconds * left, m.states, mode_id) for m in one if left > 1e-9]
+    return repeated + [OperatingPoint(m.seconds * left, m.states, mode_id) for m in one if left > 1e-9]
 
 
 class Simulation:
-    """Empties the battery of a design event by event; typical figures, worst moments judged by their most."""
+    """Empties the battery of a design event by event; typical figures, worst operating points judged by their most."""
 
     def __init__(self, design: Design, most_steps: int = 400_000) -> None:
         self.design, self.most_steps = design, most_steps
@@ -80,7 +80,7 @@ class Simulation:
             battery.parallel
             * self.cell.capacity_ah
             * 3600
-            * cold_share(self.cell.chemistry, self.temperature)
+            * low_temperature_factor(self.cell.chemistry, self.temperature)
             * usual
             * weakest
         )
@@ -145,7 +145,7 @@ class Simulation:
         loss = source * stage.quiescent_a + fit.p0_w + fit.a_v * load + fit.b_ohm * load**2
         return (volts * load + loss) / max(source, 0.05)
 
-    def solve(self, charge: float, moment: Moment, most: bool) -> tuple[float, float, dict[str, float]]:
+    def solve(self, charge: float, moment: OperatingPoint, most: bool) -> tuple[float, float, dict[str, float]]:
         """(terminal voltage, battery current, rail voltages) by plain substitution until nothing moves."""
         ocv, ohm = self.source(charge)
         volts, amps = ocv, 0.0
@@ -201,7 +201,7 @@ class Simulation:
                 break
         return volts, amps, rails
 
-    def holds(self, charge: float, moment: Moment) -> bool:
+    def holds(self, charge: float, moment: OperatingPoint) -> bool:
         volts, _, rails = self.solve(charge, moment, most=True)
         if volts < self.cell.cutoff_v * self.design.battery.series:
             return False
@@ -211,12 +211,12 @@ class Simulation:
                 return False
         return True
 
-    def events(self) -> list[Moment]:
+    def events(self) -> list[OperatingPoint]:
         """One day in 24 equal slots, so that it does not matter at which hour the battery was full."""
         day = self.design.day
-        events: list[Moment] = []
+        events: list[OperatingPoint] = []
         for _ in range(24):
-            busy: list[Moment] = []
+            busy: list[OperatingPoint] = []
             for session in day.sessions:
                 busy += timeline_of_mode(
                     self.design, session.mode, session.seconds * session.per_day * (len(session.days) or 7) / 7 / 24
@@ -232,7 +232,7 @@ class Simulation:
         return events
 
     def run_seconds(self) -> float:
-        """Time from full until the first moment that does not hold, currents refreshed every 0.2 % of charge."""
+        """Time from full until the first operating point that does not hold, currents refreshed every 0.2 % of charge."""
         day = self.events()
         essential = {m.id for m in self.design.modes if m.essential}
         watched = [

@@ -50,8 +50,8 @@ class AgainstPhysics(unittest.TestCase):
         state_ = run(gadget(cell, load, use))
         plain = pack_at(state_.design.battery, 25.0)
         k = int(np.argmin(np.abs(plain.charge - 0.5)))
-        felt = 1.0 + (10.0 - 1.0) * (1 - np.exp(-1 / plain.recovery_s))  # the mean, and a second of the burst
-        expected = plain.open_circuit_v[k] - 10.0 * plain.resistance_ohm[k] - felt * plain.slow_ohm[k]
+        felt = 1.0 + (10.0 - 1.0) * (1 - np.exp(-1 / plain.relaxation_s))  # the mean, and a second of the burst
+        expected = plain.open_circuit_v[k] - 10.0 * plain.resistance_ohm[k] - felt * plain.polarization_ohm[k]
         self.assertAlmostEqual(float(state_.typical.terminal_v[0, k]), float(expected), places=6)
 
     def test_full_at_rest_and_the_charge_do_not_forget_the_slow_part(self) -> None:

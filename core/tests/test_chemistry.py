@@ -10,7 +10,7 @@ import numpy as np
 from ember_core.battery.chemistry import (
     CHEMISTRIES,
     GAS_CONSTANT,
-    cold_share,
+    low_temperature_factor,
     open_circuit_voltage,
     resistance_factor,
     self_discharge_a,
@@ -62,9 +62,9 @@ class Curves(unittest.TestCase):
         self.assertTrue(4 < expected < 8)
 
     def test_alkaline_loses_far_more_to_frost_than_lithium(self) -> None:
-        self.assertLess(cold_share("alkaline", -20), 0.25)
-        self.assertGreater(cold_share("lithium-ion", -20), 0.7)
-        self.assertEqual(cold_share("alkaline", 25), 1.0)
+        self.assertLess(low_temperature_factor("alkaline", -20), 0.25)
+        self.assertGreater(low_temperature_factor("lithium-ion", -20), 0.7)
+        self.assertEqual(low_temperature_factor("alkaline", 25), 1.0)
 
     def test_self_discharge_is_a_share_of_the_capacity_each_month(self) -> None:
         monthly = self_discharge_a("lithium-ion", 2.0) * 30.4375 * 86400 / 3600

@@ -7,7 +7,7 @@ import unittest
 import numpy as np
 
 from ember_core.design import EfficiencyPoint, LinearStage, SeriesStage, SwitchingStage
-from ember_core.supply.converters import fit_switching, law, nominal_output_v
+from ember_core.supply.converters import converter_model, fit_switching, nominal_output_v
 
 LINEAR = LinearStage(
     id="l", name="L", input="battery", output_v=3.3, dropout_v=0.3, dropout_at_a=0.3, quiescent_a=5e-5,
@@ -30,22 +30,24 @@ def switching(topology: str, output_v: float = 3.3) -> SwitchingStage:
 
 class Linear(unittest.TestCase):
     def test_regulates_with_headroom_and_follows_without(self) -> None:
-        volts = law(LINEAR).output_voltage(np.array([4.2, 3.4, 3.0]), np.array([0.3, 0.3, 0.3]))
+        volts = converter_model(LINEAR).output_voltage(np.array([4.2, 3.4, 3.0]), np.array([0.3, 0.3, 0.3]))
         np.testing.assert_allclose(volts, [3.3, 3.1, 2.7])
 
     def test_input_current_is_output_plus_quiescent_plus_ground(self) -> None:
-        amps = law(LINEAR).input_current(np.array(4.2), np.array(3.3), np.array(0.1))
+        amps = converter_model(LINEAR).input_current(np.array(4.2), np.array(3.3), np.array(0.1))
         self.assertAlmostEqual(float(amps), 0.1 * 1.01 + 5e-5, places=12)
 
     def test_output_never_goes_negative(self) -> None:
-        self.assertEqual(float(law(LINEAR).output_voltage(np.array(0.1), np.array(0.5))), 0.0)
+        self.assertEqual(float(converter_model(LINEAR).output_voltage(np.array(0.1), np.array(0.5))), 0.0)
 
 
 class Switching(unittest.TestCase):
     def test_fit_meets_the_datasheet_from_light_to_full_load(self) -> None:
         stage = switching("buck-boost")
         for point in POINTS:
-            power_in = 3.7 * float(law(stage).input_current(np.array(3.7), np.array(3.3), np.array(point.current_a)))
+            power_in = 3.7 * float(
+                converter_model(stage).input_current(np.array(3.7), np.array(3.3), np.array(point.current_a))
+            )
             self.assertAlmostEqual(3.3 * point.current_a / power_in, point.efficiency, delta=0.035)
 
     def test_fixed_loss_is_never_below_the_quiescent_power(self) -> None:
@@ -54,7 +56,7 @@ class Switching(unittest.TestCase):
 
     def test_efficiency_never_reaches_one(self) -> None:
         stage, amps = switching("buck-boost"), np.logspace(-6, -0.3, 60)
-        taken = 3.7 * law(stage).input_current(np.full(60, 3.7), np.full(60, 3.3), amps)
+        taken = 3.7 * converter_model(stage).input_current(np.full(60, 3.7), np.full(60, 3.3), amps)
         self.assertTrue(np.all(3.3 * amps < taken))
 
     def test_a_single_point_gives_a_usable_fit(self) -> None:
@@ -74,14 +76,16 @@ class Marginal(unittest.TestCase):
     def test_is_the_slope_of_the_input_current(self) -> None:
         for stage in (LINEAR, switching("buck-boost")):
             v_in, amps, step = np.array(3.8), 0.1, 1e-6
-            low = law(stage).input_current(v_in, np.array(3.3), np.array(amps - step))
-            high = law(stage).input_current(v_in, np.array(3.3), np.array(amps + step))
-            slope = float(law(stage).marginal_current(v_in, np.array(3.3), np.array(amps)))
+            low = converter_model(stage).input_current(v_in, np.array(3.3), np.array(amps - step))
+            high = converter_model(stage).input_current(v_in, np.array(3.3), np.array(amps + step))
+            slope = float(converter_model(stage).marginal_current(v_in, np.array(3.3), np.array(amps)))
             self.assertAlmostEqual(slope, float(high - low) / (2 * step), places=5)
 
 
 class Series(unittest.TestCase):
     def test_is_a_resistor_with_a_leak(self) -> None:
         stage = SeriesStage(id="x", name="X", input="battery", resistance_ohm=0.2, leakage_a=1e-6, limit_a=1)
-        self.assertAlmostEqual(float(law(stage).output_voltage(np.array(4.0), np.array(0.5))), 3.9)
-        self.assertAlmostEqual(float(law(stage).input_current(np.array(4.0), np.array(3.9), np.array(0.5))), 0.500001)
+        self.assertAlmostEqual(float(converter_model(stage).output_voltage(np.array(4.0), np.array(0.5))), 3.9)
+        self.assertAlmostEqual(
+            float(converter_model(stage).input_current(np.array(4.0), np.array(3.9), np.array(0.5))), 0.500001
+        )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 from ember_core.load.day import mode_shares
-from ember_core.load.operating_points import all_moments, part_current, state_level
+from ember_core.load.operating_points import all_operating_points, part_current, state_level
 
 from .gadgets import asleep, design, part, state, use
 
@@ -17,12 +17,12 @@ class Moments(unittest.TestCase):
             modes=asleep(use("a", "on", duty=0.3), use("b", "high", duty=0.1, rest="low")),
             day={"rest": "asleep"},
         )
-        moments = all_moments(gadget)
-        self.assertAlmostEqual(sum(m.share for m in moments), 1.0)
-        first = moments[0]
+        operating_points = all_operating_points(gadget)
+        self.assertAlmostEqual(sum(m.share for m in operating_points), 1.0)
+        first = operating_points[0]
         self.assertEqual([s.name if s else None for s in first.states], ["on", "high"])
         self.assertAlmostEqual(first.share, 0.1)
-        self.assertIsNone(moments[-1].states[0])
+        self.assertIsNone(operating_points[-1].states[0])
 
     def test_burst_phases_take_their_seconds_of_the_period(self) -> None:
         burst = [{"state": "boot", "seconds": 2}, {"state": "send", "seconds": 3}]
@@ -31,8 +31,8 @@ class Moments(unittest.TestCase):
             parts=[radio], modes=asleep(use("radio", "send", burst=burst, period_s=20, rest="off")),
             day={"rest": "asleep"},
         )  # fmt: skip
-        moments = all_moments(gadget)
-        self.assertEqual([(m.states[0].name, round(m.seconds or 0, 9)) for m in moments if m.states[0]],
+        operating_points = all_operating_points(gadget)
+        self.assertEqual([(m.states[0].name, round(m.seconds or 0, 9)) for m in operating_points if m.states[0]],
                          [("boot", 2), ("send", 3), ("off", 15)])  # fmt: skip
 
 

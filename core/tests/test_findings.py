@@ -166,7 +166,7 @@ class Battery(Traps):
             self.lacks(self.coin_gadget(0.005), code)
 
     def test_t18_a_cell_that_does_not_bring_it_up_for_so_long(self) -> None:
-        """A coin cell under half an hour at 15 mA: its voltage would hold, its slow side does not."""
+        """A coin cell under half an hour at 15 mA: its voltage would hold, its relaxation does not."""
 
         def gadget(amps: float) -> Design:
             day = {"rest": "asleep", "sessions": [{"name": "Use", "mode": "awake", "seconds": 7200, "per_day": 2}]}

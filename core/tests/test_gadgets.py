@@ -92,18 +92,18 @@ class Zero(unittest.TestCase):
         from ember_core.studies import (
             answer_cells,
             answer_day,
-            answer_gauge,
             answer_outlook,
             answer_rail,
             answer_range,
             answer_remedies,
             answer_savings,
+            answer_soc_table,
         )
         from ember_core.summary import summary
 
         bench = TrialBench(gadget, built_in())
         summary(gadget, evaluate(gadget))
-        for answer in (answer_cells, answer_gauge, answer_outlook, answer_range, answer_remedies, answer_savings):
+        for answer in (answer_cells, answer_soc_table, answer_outlook, answer_range, answer_remedies, answer_savings):
             answer(bench)  # type: ignore[operator]
         answer_day(bench, 0.5, 0)
         for rail in range(len(gadget.supply.rails)):

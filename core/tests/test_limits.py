@@ -60,7 +60,7 @@ class ByHand(unittest.TestCase):
         self.assertAlmostEqual(found.charge, 0.5, places=4)
 
     def test_a_parts_least_supply_counts_with_its_max_current(self) -> None:
-        """The worst moment: 1 A max through 0.2 Ω leaves 3.4 V at z = 0.6; at 0.5 A typical it would be z = 0.5."""
+        """The worst operating point: 1 A max through 0.2 Ω leaves 3.4 V at z = 0.6; at 0.5 A typical it would be z = 0.5."""
         found = failure(steady(0.5, {"resistance_ohm": [0.2, 0.2]}, most=1.0, chip={"supply_min_v": 3.4}))
         self.assertEqual((found.reason, found.subject), ("supply", "chip"))
         self.assertAlmostEqual(found.charge, 0.6, places=4)

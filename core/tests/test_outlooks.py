@@ -15,7 +15,7 @@ from ember_core.battery.chemistry import fade
 from ember_core.battery.pack import weakest_of
 from ember_core.catalogue import built_in
 from ember_core.measures.bench import TrialBench
-from ember_core.studies import answer_day, answer_gauge, answer_outlook, answer_range
+from ember_core.studies import answer_day, answer_outlook, answer_range, answer_soc_table
 
 from .gadgets import asleep, cell, design, part, state, use
 
@@ -52,7 +52,7 @@ class Ranges(unittest.TestCase):
         self.assertEqual((meets(1), meets(20000)), (100.0, 0.0))
 
     def test_nothing_drawn_is_no_answer(self) -> None:
-        for question in (answer_range, answer_outlook, answer_gauge, answer_day):
+        for question in (answer_range, answer_outlook, answer_soc_table, answer_day):
             self.assertIsNone(question(asked(design(**EMPTY))))
 
 
@@ -99,7 +99,7 @@ class Gauges(unittest.TestCase):
         for path in DEMO:
             with self.subTest(path.name):
                 gadget = read_design(path.read_bytes())
-                answer = answer_gauge(asked(gadget))
+                answer = answer_soc_table(asked(gadget))
                 assert answer
                 volts = [r.usual_v for r in answer.rows]
                 self.assertEqual(volts, sorted(volts, reverse=True))
@@ -107,7 +107,7 @@ class Gauges(unittest.TestCase):
                 self.assertGreater(answer.threshold.value or 0, answer.last.value or 0)
 
     def test_csv_and_header_say_the_same(self) -> None:
-        answer = answer_gauge(asked(read_design(DEMO[0].read_bytes())))
+        answer = answer_soc_table(asked(read_design(DEMO[0].read_bytes())))
         assert answer
         read = list(csv.DictReader(io.StringIO(answer.csv)))
         pairs = [(int(v), int(p)) for v, p in re.findall(r"\{(\d+), (\d+)\},", answer.header)]
@@ -117,15 +117,15 @@ class Gauges(unittest.TestCase):
         self.assertIn(f"STOP_BELOW_MV {round((answer.threshold.value or 0) * 1000)}u", answer.header)
 
     def test_a_name_cannot_break_out_of_the_header(self) -> None:
-        answer = answer_gauge(asked(design(name='*/ #include "x" \\ ünï 9')))
+        answer = answer_soc_table(asked(design(name='*/ #include "x" \\ ünï 9')))
         assert answer
         self.assertEqual(answer.header.count("*/"), 2)
-        self.assertRegex(answer.header, r"#ifndef [A-Z_][A-Z0-9_]*_GAUGE_H\n")
+        self.assertRegex(answer.header, r"#ifndef [A-Z_][A-Z0-9_]*_SOC_H\n")
 
     def test_a_flat_curve_is_said_to_tell_little(self) -> None:
         flat = cell(chemistry="lithium-iron-phosphate", cutoff_v=2.5)
         straight = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
-        answer = answer_gauge(asked(design(battery={"cell": flat, "wiring_ohm": 0}, supply=straight)))
+        answer = answer_soc_table(asked(design(battery={"cell": flat, "wiring_ohm": 0}, supply=straight)))
         assert answer
         self.assertIn("counting what was used", answer.sentence)
 

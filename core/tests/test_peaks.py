@@ -7,7 +7,7 @@ import unittest
 from ember_core import Design
 from ember_core.design.patches import apply
 from ember_core.runtime.run import run
-from ember_core.solved.droop import USUAL_DROOP, find_sags
+from ember_core.solved.droop import USUAL_DROOP, find_droops
 
 from .gadgets import cell, design, part, seen, state, use
 
@@ -34,7 +34,7 @@ class Droop(unittest.TestCase):
         return design(parts=parts, modes=modes, supply=STRAIGHT, battery=battery)
 
     def droop(self, gadget: Design) -> float:
-        (sag,) = find_sags(run(gadget))
+        (sag,) = find_droops(run(gadget))
         return (sag.before_v - sag.lowest_v) / sag.before_v
 
     def test_it_shows_from_its_tolerance_on(self) -> None:

@@ -19,7 +19,7 @@ from ember_core.findings.supply import HEADROOM, _insert_regulator, _own_rail
 from ember_core.measures.bench import TrialBench
 from ember_core.runtime.limits import _breaks, _Condition
 from ember_core.runtime.run import run
-from ember_core.supply.converters import ShuntLaw
+from ember_core.supply.converters import ShuntModel
 from ember_core.supply.solver import _extrapolated
 
 from .gadgets import cell, design, part, seen, state, use
@@ -65,7 +65,7 @@ class Crossing(unittest.TestCase):
 
 
 class Clamp(unittest.TestCase):
-    LAW = ShuntLaw(output_v=3.0, resistance_ohm=100.0)
+    LAW = ShuntModel(output_v=3.0, resistance_ohm=100.0)
 
     def test_in_regulation_a_load_costs_nothing_more_and_below_it_its_own_current(self) -> None:
         input_v, load = np.array([5.0, 5.0, 5.0]), np.array([0.0, 0.01, 0.03])
@@ -79,7 +79,7 @@ class Resistance(unittest.TestCase):
     def test_a_steady_current_sees_both_parts(self) -> None:
         gadget = design(battery={"cell": cell(), "wiring_ohm": 0})
         pack = pack_at(gadget.battery, 25.0)
-        np.testing.assert_allclose(pack.steady_ohm, pack.resistance_ohm + pack.slow_ohm)
+        np.testing.assert_allclose(pack.steady_ohm, pack.resistance_ohm + pack.polarization_ohm)
         self.assertGreaterEqual(float(np.min(pack.steady_ohm - pack.resistance_ohm)), 0.0)
 
 

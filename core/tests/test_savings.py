@@ -1,4 +1,4 @@
-"""Levers: found where they are, gains that hold when pulled, alone and stacked."""
+"""Measures: found where they are, gains that hold when pulled, alone and stacked."""
 
 from __future__ import annotations
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from ember_core import Design, build_design
 from ember_core.battery.pack import charge_grid, pack_at
-from ember_core.load.operating_points import all_moments, sampled_loads
+from ember_core.load.operating_points import all_operating_points, sampled_loads
 from ember_core.runtime.run import Run, run
 from ember_core.supply import solver
 from ember_core.supply.solver import solve
@@ -122,8 +122,8 @@ class Kinds(unittest.TestCase):
         self.assertAlmostEqual(at_half(result, s.rail_v[0], 1), 5.0 - 0.2 * 0.02 - 0.3, places=9)
         self.assertAlmostEqual(at_half(result, s.source_a, 1), 0.0, places=12)
         self.assertAlmostEqual(at_half(result, s.other_a[0], 1), 0.02, places=12)
-        self.assertEqual(at_half(result, result.gains[0], 0), 1.0)
-        self.assertEqual(at_half(result, result.gains[0], 1), 0.0)
+        self.assertEqual(at_half(result, result.marginal_input[0], 0), 1.0)
+        self.assertEqual(at_half(result, result.marginal_input[0], 1), 0.0)
 
 
 class SwitchedOff(unittest.TestCase):
@@ -173,7 +173,7 @@ class Blocks(unittest.TestCase):
         gadget, size = large_design(12, 5), solver.BLOCK
         whole = run(gadget)
         try:
-            solver.BLOCK = 200  # about one moment each
+            solver.BLOCK = 200  # about one operating point each
             cut = run(gadget)
         finally:
             solver.BLOCK = size
@@ -184,8 +184,8 @@ class Blocks(unittest.TestCase):
 class AgainstPlainLoops(unittest.TestCase):
     def test_sixty_parts_agree_to_a_billionth(self) -> None:
         gadget = large_design()
-        moments, values = all_moments(gadget), sampled_values(gadget, 3)
+        operating_points, values = all_operating_points(gadget), sampled_values(gadget, 3)
         pack = pack_at(gadget.battery, 20.0, charge_grid(9))
-        fast = solve(build_tree(gadget), sampled_loads(gadget, moments, values), pack, inside=False)
-        plain = np.array(solve_plainly(gadget, moments, values, pack))
+        fast = solve(build_tree(gadget), sampled_loads(gadget, operating_points, values), pack, inside=False)
+        plain = np.array(solve_plainly(gadget, operating_points, values, pack))
         np.testing.assert_allclose(fast.terminal_v.reshape(plain.shape), plain, rtol=0, atol=1e-9)

@@ -88,7 +88,7 @@ class Trees(unittest.TestCase):
                 battery={"cell": cell(resistance_ohm=0), "wiring_ohm": 0},
             )  # fmt: skip
             result = run(gadget)
-            return float(result.typical.source_a[0, 0]), float(result.gains[0, 0, 0])
+            return float(result.typical.source_a[0, 0]), float(result.marginal_input[0, 0, 0])
 
         base, gain = amps(0.1)
         self.assertAlmostEqual(gain, (amps(0.1001)[0] - base) / 1e-4, places=6)

@@ -47,7 +47,7 @@ class AgainstTheQuadrature(unittest.TestCase):
     def test_dusk_ear_day_by_day_until_it_is_nearly_empty(self) -> None:
         """Its end falls into a session of one evening; after whole days the two can be compared."""
         state = run(read_design((DEMO / "dusk-ear.json").read_bytes()))
-        scheduler, simulation = Scheduler(state.design, state.moments), Simulation(state)
+        scheduler, simulation = Scheduler(state.design, state.operating_points), Simulation(state)
         days = int(state.charge_seconds // 86400)
         self.assertGreaterEqual(days, 5)
         for number in range(days):
@@ -79,7 +79,7 @@ class Days(unittest.TestCase):
     def events(self, **day: Any) -> tuple[Design, Events]:
         gadget = design(day={"rest": "asleep", **day})
         state_ = run(gadget)
-        return gadget, Scheduler(gadget, state_.moments).day(0)
+        return gadget, Scheduler(gadget, state_.operating_points).day(0)
 
     def test_a_day_has_24_hours_whatever_is_in_it(self) -> None:
         wakes = [
@@ -120,8 +120,8 @@ class Days(unittest.TestCase):
         state_ = run(design(day={"rest": "asleep", "sessions": sessions}))
         pieces = one_day(state_, 0.8)
         volts = np.concatenate([p.voltage_v for p in pieces])
-        moments = np.concatenate([p.moment for p in pieces])
-        last = int(np.flatnonzero(moments == 1)[-1])
+        operating_points = np.concatenate([p.moment for p in pieces])
+        last = int(np.flatnonzero(operating_points == 1)[-1])
         self.assertLess(volts[last], volts[last + 1] - 0.005)
 
 
@@ -149,10 +149,10 @@ class TwoWells(unittest.TestCase):
         """From rest at a steady current: the difference grows as 1 - exp(-t / tau)."""
         state_ = run(self.coin(0.002))
         simulation = Simulation(state_)
-        simulation.felt_a = 0.0
-        tau = state_.pack.recovery_s
+        simulation.filtered_a = 0.0
+        tau = state_.pack.relaxation_s
         simulation.advance(Events(np.zeros(100, dtype=int), np.full(100, tau / 100)))
-        self.assertAlmostEqual(simulation.felt_a, 0.002 * (1 - np.exp(-1)), delta=2e-5)
+        self.assertAlmostEqual(simulation.filtered_a, 0.002 * (1 - np.exp(-1)), delta=2e-5)
 
     def test_a_session_that_is_short_against_the_recovery_leaves_less_behind(self) -> None:
         modes = [
@@ -178,7 +178,7 @@ class TwoWells(unittest.TestCase):
         state_ = run(self.coin(5e-4, modes=modes, day=day))
         mode, charge = state_.ending
         self.assertEqual((state_.design.modes[mode].id, state_.failures[mode].reason), ("busy", "kinetics"))
-        scheduler, simulation = Scheduler(state_.design, state_.moments), Simulation(state_)
+        scheduler, simulation = Scheduler(state_.design, state_.operating_points), Simulation(state_)
         for number in range(100):
             simulation.advance(scheduler.day(number))
         self.assertIsNotNone(simulation.ended_by)

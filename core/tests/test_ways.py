@@ -325,7 +325,7 @@ class More(unittest.TestCase):
         for series, parallel in ((1, 1), (3, 1), (1, 2), (2, 4)):
             pack = pack_at(Battery.model_validate({"cell": cell(curve=curve), "series": series, "parallel": parallel, "wiring_ohm": 0}), 25.0)  # fmt: skip
             np.testing.assert_allclose(pack.resistance_ohm, 0.1 * series / parallel)
-            np.testing.assert_allclose(pack.slow_ohm, 0.2 * series / parallel)
+            np.testing.assert_allclose(pack.polarization_ohm, 0.2 * series / parallel)
 
     def test_tolerance_is_about_what_is_reckoned_with(self) -> None:
         typical = Battery.model_validate({"cell": cell(measured_ah=None)}).cell

@@ -23,21 +23,21 @@ from ember_core.measures.bench import TrialBench
 from ember_core.studies import (
     CellChoice,
     DayTrace,
-    GaugeAnswer,
     Outlook,
     RailAnswers,
     RangeAnswer,
     RemedyAnswer,
     Saving,
+    SocTable,
     Stack,
     answer_cells,
     answer_day,
-    answer_gauge,
     answer_outlook,
     answer_rail,
     answer_range,
     answer_remedies,
     answer_savings,
+    answer_soc_table,
     stack_savings,
 )
 
@@ -81,10 +81,10 @@ def ask_for_outlook(request: SignedIn) -> Outlook | None:
     return answer_outlook(_asked(request))
 
 
-@router.post("/answers/gauge", response=GaugeAnswer | None, openapi_extra=DESIGN_BODY)
-def ask_for_gauge(request: SignedIn) -> GaugeAnswer | None:
+@router.post("/answers/soc-table", response=SocTable | None, openapi_extra=DESIGN_BODY)
+def ask_for_soc_table(request: SignedIn) -> SocTable | None:
     """Voltage to charge for the firmware, also as CSV and C header. Null while nothing is drawn."""
-    return answer_gauge(_asked(request))
+    return answer_soc_table(_asked(request))
 
 
 class DayQuery(Schema):

@@ -133,8 +133,8 @@ def _from_two(gentle: Discharge, strong: Discharge, cutoff_v: float) -> tuple[fl
     both = taken <= q2
     ohm[both] = (volts1[both] - volts2[both]) / (i2 - i1)
     tail = (taken > q2) & (taken < q1 * (1 - 1e-9))
-    reach = i1 + (q1 - taken[tail]) / slope  # the current that reaches the cut-off at this charge
-    ohm[tail] = (volts1[tail] - cutoff_v) / (reach - i1)
+    relaxed = i1 + (q1 - taken[tail]) / slope  # the current that reaches the cut-off at this charge
+    ohm[tail] = (volts1[tail] - cutoff_v) / (relaxed - i1)
     last = np.flatnonzero(both | tail)[-1]
     ohm[last + 1 :] = ohm[last]
     ohm = np.maximum(ohm, 0.0)

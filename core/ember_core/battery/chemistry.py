@@ -19,7 +19,7 @@ SECONDS_PER_MONTH = 30.4375 * 86400
 MOST_FADED = 0.95
 
 __all__ = [
-    "CHEMISTRIES", "arrhenius", "cold_share", "fade", "open_circuit_voltage", "resistance_factor", "self_discharge_a",
+    "CHEMISTRIES", "arrhenius", "fade", "low_temperature_factor", "open_circuit_voltage", "resistance_factor", "self_discharge_a",
 ]  # fmt: skip
 
 
@@ -59,7 +59,7 @@ def resistance_factor(chemistry: Chemistry, charge: Array | float, temperature_c
     return np.asarray(_at(chemistry, "resistance", charge) * arrhenius(chemistry, temperature_c), dtype=float)
 
 
-def cold_share(chemistry: Chemistry, temperature_c: float) -> float:
+def low_temperature_factor(chemistry: Chemistry, temperature_c: float) -> float:
     """Share of the printed capacity that is left at a temperature [degC] and a low rate, 0..1."""
     points = CHEMISTRIES[chemistry].cold
     return float(np.interp(temperature_c, [p[0] for p in points], [p[1] for p in points]))

@@ -33,17 +33,17 @@ class Share:
 class Pack:
     """A pack at one temperature, on a grid of states of charge (1 full ... 0 empty), arrays of shape (N,).
 
-    `resistance_ohm` follows the current at once; `slow_ohm` comes on top of it and follows the current of the last
-    `recovery_s`, as does the charge that the cell cannot bring up, `left_behind_h` per ampere [A h / A].
+    `resistance_ohm` follows the current at once; `polarization_ohm` comes on top of it and follows the current of the last
+    `relaxation_s`, as does the charge that the cell cannot bring up, `left_behind_h` per ampere [A h / A].
     `shares` lead from the printed capacity to `capacity_ah`.
     """
 
     charge: Array
     open_circuit_v: Array
     resistance_ohm: Array
-    slow_ohm: Array
+    polarization_ohm: Array
     left_behind_h: float
-    recovery_s: float
+    relaxation_s: float
     shares: tuple[Share, ...]
     capacity_ah: float
     printed_ah: float
@@ -53,8 +53,8 @@ class Pack:
 
     @property
     def steady_ohm(self) -> Array:
-        """The resistance as a steady current sees it, slow part included [ohm], (N,)."""
-        return self.resistance_ohm + self.slow_ohm
+        """The resistance as a steady current sees it, polarization included [ohm], (N,)."""
+        return self.resistance_ohm + self.polarization_ohm
 
 
 def pack_size_mm(cell: Cell, count: int) -> tuple[float, float, float]:
@@ -151,7 +151,7 @@ def capacity_shares(battery: Battery, temperature_c: float) -> tuple[Share, ...]
         # cells in parallel even each other out before the weakest group counts
         spread = cell_spread(battery) / battery.parallel**0.5
         steps.append(Share("weakest", max(1 - spread * weakest_of(battery.series), 0.05)))
-    steps.append(Share("temperature", chemistry.cold_share(cell.chemistry, temperature_c)))
+    steps.append(Share("temperature", chemistry.low_temperature_factor(cell.chemistry, temperature_c)))
     return tuple(steps)
 
 
@@ -169,9 +169,9 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -
         charge=z,
         open_circuit_v=s * volts,
         resistance_ohm=np.asarray(fast * s / p + battery.wiring_ohm),
-        slow_ohm=np.asarray((ohm - fast) * s / p),
+        polarization_ohm=np.asarray((ohm - fast) * s / p),
         left_behind_h=_left_behind_h(cell) * warmth,
-        recovery_s=data.recovery_h * 3600 * warmth,
+        relaxation_s=data.recovery_h * 3600 * warmth,
         shares=shares,
         capacity_ah=printed * float(np.prod([x.left for x in shares])),
         printed_ah=printed,

@@ -93,7 +93,7 @@ def design_capacitor(task: CapacitorTask) -> CapacitorAnswer:
         ("switch", task.switch_ohm, "Ω"), ("wire and contacts", task.wire_ohm, "Ω"), ("ESR", task.esr_ohm, "Ω"),
         ("beyond the converter's limit", beyond, "A"),
     ]  # fmt: skip
-    law = "ΔV = I Rs (1 − Rs ÷ (Rs + ESR) · e^(−t ÷ C (Rs + ESR))) + Ibeyond (ESR + t ÷ C)"
+    converter_model = "ΔV = I Rs (1 − Rs ÷ (Rs + ESR) · e^(−t ÷ C (Rs + ESR))) + Ibeyond (ESR + t ÷ C)"
     if need is None:
         sentence = (
             f"The ESR alone loses {show(at_once, 'V')} at once, and {show(task.allowed_v, 'V')} is allowed: "
@@ -110,10 +110,10 @@ def design_capacitor(task: CapacitorTask) -> CapacitorAnswer:
             "Place it beside the part that draws the peak, and carry it over from the breadboard to the board."
         )
     return CapacitorAnswer(
-        needed=figure("Capacitance needed", need, "F", f"{law}, solved for C", [*inputs, ("allowed", task.allowed_v, "V")], SOURCE),
+        needed=figure("Capacitance needed", need, "F", f"{converter_model}, solved for C", [*inputs, ("allowed", task.allowed_v, "V")], SOURCE),
         chosen=figure("Next usual value", chosen if need is not None else None, "F", "next E6 value upwards", [("needed", need, "F")],
                       "IEC 60063:2015", note="Ceramic parts lose up to half of it at their voltage; electrolytic ones in the cold."),
-        dip=figure("Dip with it", left, "V", law, [*inputs, ("C", chosen, "F")], SOURCE),
+        dip=figure("Dip with it", left, "V", converter_model, [*inputs, ("C", chosen, "F")], SOURCE),
         without=figure("Dip without", None if math.isinf(bare) else bare, "V", "I Rs", inputs, SOURCE),
         at_once=figure("of that at once", at_once, "V", "I (Rs ∥ ESR)", inputs, SOURCE),
         sentence=sentence,

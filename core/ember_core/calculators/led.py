@@ -1,7 +1,7 @@
 """A lamp's series resistor and its duty for a wanted brightness.
 
 Luminous intensity is taken as proportional to the current, which holds to about 20 % below the rated current; fast
-pulses look as bright as their mean (Talbot–Plateau law).
+pulses look as bright as their mean (Talbot–Plateau converter model).
 """
 
 from __future__ import annotations

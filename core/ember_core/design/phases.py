@@ -25,11 +25,11 @@ def phases(use: Use, part: Part) -> list[tuple[float, State | None]]:
 
 
 def phase_ends(lines: Iterable[list[tuple[float, State | None]]]) -> list[float]:
-    """Where the moments of a mode end, as shares of its period, in order."""
+    """Where the operating points of a mode end, as shares of its period, in order."""
     return sorted({round(end, 12) for line in lines for end, _ in line if end > 0} | {1.0})
 
 
-def count_moments(mode: Mode, parts: list[Part]) -> int:
-    """How many moments a mode has, without making them."""
+def count_operating_points(mode: Mode, parts: list[Part]) -> int:
+    """How many operating points a mode has, without making them."""
     known = {p.id: p for p in parts}
     return len(phase_ends(phases(use, known[use.part]) for use in mode.uses))

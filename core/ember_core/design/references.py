@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from ..design import FORMAT, READABLE, Day, Design, EitherStage, Session, Stage, Stretch, SwitchingStage, Wake
 from ..quantities import clock
 from .day import happens
-from .phases import count_moments
+from .phases import count_operating_points
 from .problems import DocumentError, Problem, from_validation, pointer, read_json, with_places
 
 BATTERY = "battery"
@@ -23,7 +23,7 @@ MOST_STARTS = 200  # by the clock, in one day
 # What one evaluation may cost: some seconds and a gigabyte at these bounds, where gadgets have a hundredth of them.
 MOST_CELLS = 8_000  # parts times modes
 MOST_MOMENTS = 800  # stretches within the modes in which every part does one thing
-MOST_POINTS = 12_000  # moments times stages and rails
+MOST_POINTS = 12_000  # operating points times stages and rails
 
 
 def read_design(raw: bytes | str) -> Design:
@@ -91,7 +91,7 @@ def _effort(design: Design) -> Iterable[Problem]:
         yield Problem("/parts", f"{parts} parts in {modes} modes are more than is reckoned here ({MOST_CELLS} together); leave out "
                       "parts or modes, or put parts that do the same into one with a quantity")  # fmt: skip
         return
-    counts = [count_moments(mode, design.parts) for mode in design.modes]
+    counts = [count_operating_points(mode, design.parts) for mode in design.modes]
     worst = max(range(modes), key=counts.__getitem__)
     where, total = pointer("modes", worst, "uses"), sum(counts)
     most = f"{design.modes[worst].name!r} has most of them, {counts[worst]}: give its bursts fewer phases, or the same times"

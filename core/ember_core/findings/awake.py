@@ -145,9 +145,9 @@ def _state_battery_a(bench: TrialBench, p: int, rail: int, name: str) -> float:
     """What a part's state would take from the battery while the gadget rests [A]."""
     part = bench.design.parts[p]
     state = next(s for s in part.states if s.name == name)
-    k = next(i for i, m in enumerate(bench.usual.moments) if m.mode == bench.rest)
+    k = next(i for i, m in enumerate(bench.usual.operating_points) if m.mode == bench.rest)
     volts = float(bench.usual.typical.rail_v[rail, k, bench.middle]) or 3.3
-    gain = float(bench.usual.gains[rail, k, bench.middle]) or 1.0
+    gain = float(bench.usual.marginal_input[rail, k, bench.middle]) or 1.0
     return part_current(state, volts) * part.quantity * gain
 
 

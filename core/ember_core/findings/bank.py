@@ -61,7 +61,7 @@ def bank_switches_off(bench: TrialBench) -> Iterator[Found]:
         for m, mode in enumerate(design.modes):
             if source.id not in mode.plugged or source.least_a <= 0:
                 continue
-            rows = [k for k, x in enumerate(bench.usual.moments) if x.mode == m]
+            rows = [k for k, x in enumerate(bench.usual.operating_points) if x.mode == m]
             asked = max(float(bench.usual.typical.other_a[s, k, bench.middle]) for k in rows)
             if asked < source.least_a:
                 yield Found(

@@ -32,7 +32,7 @@ def current_too_high(bench: TrialBench) -> Iterator[Found]:
     pack = bench.usual.pack
     if peak <= pack.discharge_max_a:
         return
-    mode = bench.design.modes[bench.usual.moments[moment].mode].name
+    mode = bench.design.modes[bench.usual.operating_points[moment].mode].name
     yield Found(
         code="peak-current",
         severity="fix",
@@ -48,7 +48,7 @@ def current_too_high(bench: TrialBench) -> Iterator[Found]:
 
 
 def peak_strands_charge(bench: TrialBench) -> Iterator[Found]:
-    """The voltage under the worst moment ends the run with much of the charge still inside."""
+    """The voltage under the worst operating point ends the run with much of the charge still inside."""
     state = bench.usual
     mode, charge = state.ending
     if (

@@ -32,7 +32,7 @@ def boost_without_disconnect(bench: TrialBench) -> Iterator[Found]:
         for m, mode in enumerate(design.modes):
             if stage.id not in mode.off_stages:
                 continue
-            k = next(i for i, x in enumerate(state.moments) if x.mode == m)
+            k = next(i for i, x in enumerate(state.operating_points) if x.mode == m)
             volts = float(state.typical.stage_output_v[s, k, bench.middle])
             amps = float(state.typical.stage_output_a[s, k, bench.middle])
             parts = [p.name for p in design.parts if any(design.supply.rails[r].id == p.rail for r in rails[s])]

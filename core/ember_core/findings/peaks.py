@@ -8,7 +8,7 @@ from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..quantities import show
-from ..solved.droop import JUDGED_AT, USUAL_ESR_OHM, Sag
+from ..solved.droop import JUDGED_AT, USUAL_ESR_OHM, Droop
 from .found import Found
 
 MOST_BULK_F = 0.01  # electrolytic capacitors of a gadget are not larger
@@ -16,13 +16,13 @@ MOST_BULK_F = 0.01  # electrolytic capacitors of a gadget are not larger
 
 def sagging_rail(bench: TrialBench) -> Iterator[Found]:
     """A peak pulls its rail below what the parts on it need, or past what the converter gives."""
-    yield from _sags(bench, plugged=False)
+    yield from _droops(bench, plugged=False)
 
 
 def plugged_in_surge(bench: TrialBench) -> Iterator[Found]:
     """What the user plugs in takes a surge, and is a load of its own."""
     design = bench.design
-    yield from _sags(bench, plugged=True)
+    yield from _droops(bench, plugged=True)
     for p, part in enumerate(design.parts):
         if part.plugged_by_user and not any(u.part == part.id for m in design.modes for u in m.uses):
             yield Found(
@@ -35,19 +35,19 @@ def plugged_in_surge(bench: TrialBench) -> Iterator[Found]:
             )
 
 
-def _worst(sags: list[Sag], margin: Callable[[Sag], float]) -> dict[int, Sag]:
+def _worst(droops: list[Droop], margin: Callable[[Droop], float]) -> dict[int, Droop]:
     """Per part the transient with the least margin."""
-    found: dict[int, Sag] = {}
-    for sag in sags:
+    found: dict[int, Droop] = {}
+    for sag in droops:
         if sag.part not in found or margin(sag) < margin(found[sag.part]):
             found[sag.part] = sag
     return found
 
 
-def _sags(bench: TrialBench, *, plugged: bool) -> Iterator[Found]:
+def _droops(bench: TrialBench, *, plugged: bool) -> Iterator[Found]:
     """One finding per part: its worst mode."""
     design = bench.design
-    failing = [s for s in bench.sags if design.parts[s.part].plugged_by_user == plugged and s.fails]
+    failing = [s for s in bench.droops if design.parts[s.part].plugged_by_user == plugged and s.fails]
     for p, sag in _worst(failing, lambda s: s.lowest_v - s.needs_v).items():
         part, rail, mode = design.parts[p], design.supply.rails[sag.rail], design.modes[sag.mode]
         stages = {s.id: s.name for s in design.supply.stages}
@@ -75,8 +75,8 @@ def _sags(bench: TrialBench, *, plugged: bool) -> Iterator[Found]:
 def visible_droop(bench: TrialBench) -> Iterator[Found]:
     """A peak that no part fails at, but that dims a display or clips a sound."""
     design = bench.design
-    failing = {s.part for s in bench.sags if s.fails}
-    shown = [s for s in bench.sags if s.shows is not None and s.part not in failing]
+    failing = {s.part for s in bench.droops if s.fails}
+    shown = [s for s in bench.droops if s.shows is not None and s.part not in failing]
     for p, sag in _worst(shown, lambda s: s.shows.margin if s.shows else 0.0).items():
         shows = sag.shows
         assert shows is not None
@@ -103,7 +103,7 @@ def visible_droop(bench: TrialBench) -> Iterator[Found]:
         )
 
 
-def _capacitor(wanted_f: float | None, sag: Sag, bench: TrialBench) -> Remedy | None:
+def _capacitor(wanted_f: float | None, sag: Droop, bench: TrialBench) -> Remedy | None:
     if not wanted_f:
         return None
     rail = bench.design.supply.rails[sag.source]

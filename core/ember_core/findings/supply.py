@@ -99,7 +99,7 @@ def dropout(bench: TrialBench) -> Iterator[Found]:
     for s, stage in enumerate(state.tree.stages):
         if not isinstance(stage, LinearStage) and not (isinstance(stage, SwitchingStage) and stage.topology == "buck"):
             continue
-        used = (state.moment_weights > 0) & working[s, state.loads.mode]
+        used = (state.point_weights > 0) & working[s, state.loads.mode]
         if not used.any():
             continue
         output = np.min(state.worst.stage_output_v[s][used], axis=0)
@@ -228,7 +228,7 @@ def _own_rail(bench: TrialBench, part_id: str) -> Iterator[Remedy]:
 def overload(bench: TrialBench) -> Iterator[Found]:
     """A switch, a wire, a diode or a fuse passes more than its rating: it does so, gets hot and wears, or blows."""
     state = bench.usual
-    used = state.moment_weights > 0
+    used = state.point_weights > 0
     for s, stage in enumerate(state.tree.stages):
         if limits_current(stage):
             continue
@@ -239,7 +239,7 @@ def overload(bench: TrialBench) -> Iterator[Found]:
         if peak <= stage.limit_a:
             continue
         fuse = isinstance(stage, SeriesStage) and stage.role == "fuse"
-        mode = bench.design.modes[state.moments[most].mode].name
+        mode = bench.design.modes[state.operating_points[most].mode].name
         yield Found(
             code="overload",
             severity="fix" if lasting > stage.limit_a else "watch",
@@ -308,7 +308,7 @@ def will_not_start(bench: TrialBench) -> Iterator[Found]:
     for i, stage in enumerate(state.tree.stages):
         if not isinstance(stage, SwitchingStage) or stage.starting_min_v is None or not working[i].all():
             continue  # one that some mode switches off has to start again, and fails there
-        resting = [k for k, x in enumerate(state.moments) if x.mode == bench.rest]
+        resting = [k for k, x in enumerate(state.operating_points) if x.mode == bench.rest]
         volts = np.min(state.worst.stage_input_v[i][resting], axis=0)
         short = np.flatnonzero(volts < stage.starting_min_v)
         if not short.size or state.pack.charge[short[0]] <= state.ending[1] + DROPOUT_MATTERS_ABOVE:

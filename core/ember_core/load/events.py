@@ -1,4 +1,4 @@
-"""One day as events: which moment of which mode comes when, and for how long."""
+"""One day as events: which operating point of which mode comes when, and for how long."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from ..design import Design, Session, Stretch, Wake
 from ..design.day import happens
 from ..numeric import Array
 from .day import DAYS_OF_MONTH
-from .operating_points import Moment
+from .operating_points import OperatingPoint
 
 SECONDS_PER_DAY = 86400.0
 USUAL_CYCLE_S = 10.0  # of duties without a burst period
@@ -21,7 +21,7 @@ MOST_SESSIONS = 19_937  # the same for sessions; a prime, so that the two do not
 
 @dataclass(frozen=True)
 class Events:
-    """Events in order; arrays of shape (events,). `moment` is a position in the design's moments."""
+    """Events in order; arrays of shape (events,). `operating point` is a position in the design's operating points."""
 
     moment: np.ndarray
     seconds: Array
@@ -30,11 +30,11 @@ class Events:
 class Scheduler:
     """Makes the events of any day of the year. Random events are drawn with a seed of their day."""
 
-    def __init__(self, design: Design, moments: list[Moment], seed: int = 0) -> None:
+    def __init__(self, design: Design, operating_points: list[OperatingPoint], seed: int = 0) -> None:
         self.design, self.seed = design, seed
         self.index = {m.id: i for i, m in enumerate(design.modes)}
-        self.own = [[k for k, m in enumerate(moments) if m.mode == i] for i in range(len(design.modes))]
-        self.share = np.array([m.share for m in moments])
+        self.own = [[k for k, m in enumerate(operating_points) if m.mode == i] for i in range(len(design.modes))]
+        self.share = np.array([m.share for m in operating_points])
         bursts = [{u.period_s or USUAL_CYCLE_S for u in m.uses if u.burst} for m in design.modes]
         self.cycle = [b.pop() if len(b) == 1 else USUAL_CYCLE_S for b in bursts]
         day = design.day
@@ -54,17 +54,17 @@ class Scheduler:
 
     def _build(self, number: int) -> Events:
         busy = self._sessions(number)
-        moments: list[np.ndarray] = []
+        operating_points: list[np.ndarray] = []
         seconds: list[Array] = []
         now = 0.0
         for start, session in busy:
-            self._resting(number, now, start, moments, seconds)
+            self._resting(number, now, start, operating_points, seconds)
             now = max(start, now)
             for stretch in session.stretches:
-                self._stretch(stretch, moments, seconds)
+                self._stretch(stretch, operating_points, seconds)
             now += session.total_s
-        self._resting(number, now, SECONDS_PER_DAY, moments, seconds)
-        return Events(np.concatenate(moments), np.concatenate(seconds))
+        self._resting(number, now, SECONDS_PER_DAY, operating_points, seconds)
+        return Events(np.concatenate(operating_points), np.concatenate(seconds))
 
     def _sessions(self, number: int) -> list[tuple[float, Session]]:
         """(start in seconds of the day, session) in order. Those without a clock are spread over the free time."""
@@ -115,7 +115,9 @@ class Scheduler:
                 longer[key] = stretch.model_copy(update={"seconds": stretch.seconds * count / most})
         return session.model_copy(update=longer), most
 
-    def _resting(self, number: int, start: float, end: float, moments: list[np.ndarray], seconds: list[Array]) -> None:
+    def _resting(
+        self, number: int, start: float, end: float, operating_points: list[np.ndarray], seconds: list[Array]
+    ) -> None:
         """A stretch between sessions: the rest mode with its wakes."""
         if end <= start:
             return
@@ -135,7 +137,7 @@ class Scheduler:
         pieces = [p for p in pieces if p[0].size]
         rest = Stretch(mode=day.rest, seconds=max(end - start, 1e-6))
         if not pieces:
-            self._stretch(rest, moments, seconds)
+            self._stretch(rest, operating_points, seconds)
             return
         starts = np.concatenate([at for at, _ in pieces])
         which = np.concatenate([np.full(at.size, i) for at, i in pieces])
@@ -148,7 +150,7 @@ class Scheduler:
         inside = starts + length <= end + 1e-9
         starts, which, length = starts[inside], which[inside], length[inside]
         if not starts.size:
-            self._stretch(rest, moments, seconds)
+            self._stretch(rest, operating_points, seconds)
             return
         gaps = np.diff(np.concatenate([[start], starts + length])) - length
         calm = self._cycle_of(day.rest)
@@ -158,19 +160,19 @@ class Scheduler:
                 durations = np.concatenate(
                     [gaps[:, None] * calm.seconds / calm.seconds.sum(), np.tile(cycles[kind].seconds, (which.size, 1))], axis=1
                 )  # fmt: skip
-                moments.append(np.tile(one, which.size))
+                operating_points.append(np.tile(one, which.size))
                 seconds.append(durations.ravel())
                 break
         else:
             for gap, kind in zip(gaps, which, strict=True):
                 if gap > 0:
-                    moments.append(calm.moment)
+                    operating_points.append(calm.moment)
                     seconds.append(calm.seconds * (gap / calm.seconds.sum()))
-                moments.append(cycles[kind].moment)
+                operating_points.append(cycles[kind].moment)
                 seconds.append(cycles[kind].seconds)
         tail = end - float(starts[-1] + length[-1])
         if tail > 1e-9:
-            self._stretch(Stretch(mode=day.rest, seconds=tail), moments, seconds)
+            self._stretch(Stretch(mode=day.rest, seconds=tail), operating_points, seconds)
 
     def _step(self, wake: Wake) -> float:
         """The interval at which a wake is told apart [s]; where it comes too often, several are put together."""
@@ -186,13 +188,13 @@ class Scheduler:
         own = self.own[self.index[mode]]
         return Events(np.array(own), self.share[own])
 
-    def _stretch(self, stretch: Stretch, moments: list[np.ndarray], seconds: list[Array]) -> None:
+    def _stretch(self, stretch: Stretch, operating_points: list[np.ndarray], seconds: list[Array]) -> None:
         """A mode for a while: its cycle as often as it fits, or once where that would be too often to tell apart."""
         i = self.index[stretch.mode]
         own = np.array(self.own[i])
         times = stretch.seconds / self.cycle[i] if own.size > 1 else 1.0
         count = int(np.ceil(times)) if 1 < times <= MOST_CYCLES else 1
-        moments.append(np.tile(own, count))
+        operating_points.append(np.tile(own, count))
         seconds.append(np.tile(self.share[own] * (stretch.seconds / count), count))
 
 

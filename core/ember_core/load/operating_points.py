@@ -1,7 +1,7 @@
-"""What the gadget asks for: each mode cut into moments, each moment's load on each rail, the day's shares.
+"""What the gadget asks for: each mode cut into operating points, each operating point's load on each rail, the day's shares.
 
-A *moment* is a stretch of a mode in which no part changes its state. Duties and bursts of a mode start
-together at phase 0, so its first moment has every part busy: the pessimistic case for the voltage, while
+A *operating point* is a stretch of a mode in which no part changes its state. Duties and bursts of a mode start
+together at phase 0, so its first operating point has every part busy: the pessimistic case for the voltage, while
 the mean draw hardly depends on it.
 """
 
@@ -22,7 +22,7 @@ LEVELS: tuple[Level, ...] = ("least", "typical", "most")
 
 
 @dataclass(frozen=True)
-class Moment:
+class OperatingPoint:
     """A share of a mode's time with one state per part (by index into design.parts); None: draws nothing."""
 
     mode: int
@@ -33,33 +33,33 @@ class Moment:
 
 @dataclass(frozen=True)
 class RailLoads:
-    """Loads on the rails, arrays of shape (moments, rails); lamps one by one, arrays of shape (lamps,).
+    """Loads on the rails, arrays of shape (operating points, rails); lamps one by one, arrays of shape (lamps,).
 
-    `mode` is the mode of each moment, shape (moments,).
+    `mode` is the mode of each operating point, shape (operating points,).
     """
 
     mode: np.ndarray
     current_a: Array
     power_w: Array
     conductance_s: Array
-    lamp_moment: np.ndarray
+    lamp_point: np.ndarray
     lamp_rail: np.ndarray
     lamp_forward_v: Array
     lamp_conductance_s: Array
 
     def rows(self, chosen: slice) -> RailLoads:
-        """The loads of some of the moments."""
+        """The loads of some of the operating points."""
         start, stop, _ = chosen.indices(self.mode.size)
-        lamps = (self.lamp_moment >= start) & (self.lamp_moment < stop)
+        lamps = (self.lamp_point >= start) & (self.lamp_point < stop)
         return RailLoads(
             self.mode[chosen], self.current_a[chosen], self.power_w[chosen], self.conductance_s[chosen],
-            self.lamp_moment[lamps] - start, self.lamp_rail[lamps], self.lamp_forward_v[lamps],
+            self.lamp_point[lamps] - start, self.lamp_rail[lamps], self.lamp_forward_v[lamps],
             self.lamp_conductance_s[lamps],
         )  # fmt: skip
 
     def take(self, chosen: list[int]) -> RailLoads:
-        """The loads of some of the moments, in any order and as often as they are named."""
-        lamps = [(row, k) for row, m in enumerate(chosen) for k in np.flatnonzero(self.lamp_moment == m)]
+        """The loads of some of the operating points, in any order and as often as they are named."""
+        lamps = [(row, k) for row, m in enumerate(chosen) for k in np.flatnonzero(self.lamp_point == m)]
         which = np.array([k for _, k in lamps], dtype=int)
         return RailLoads(
             self.mode[chosen], self.current_a[chosen], self.power_w[chosen], self.conductance_s[chosen],
@@ -68,27 +68,27 @@ class RailLoads:
         )  # fmt: skip
 
 
-def mode_moments(mode: Mode, index: int, parts: list[Part]) -> list[Moment]:
-    """The moments of one mode, in order of phase; their shares add up to 1."""
+def mode_operating_points(mode: Mode, index: int, parts: list[Part]) -> list[OperatingPoint]:
+    """The operating points of one mode, in order of phase; their shares add up to 1."""
     position = {p.id: i for i, p in enumerate(parts)}
     lines = [(position[u.part], phases(u, parts[position[u.part]])) for u in mode.uses]
     edges = phase_ends(line for _, line in lines)
     periods = {u.period_s for u in mode.uses if u.burst}
     period = periods.pop() if len(periods) == 1 else None
-    moments, start = [], 0.0
+    operating_points, start = [], 0.0
     for end in edges:
         states: list[State | None] = [None] * len(parts)
         middle = (start + end) / 2
         for i, line in lines:
             states[i] = next(state for stop, state in line if middle < stop or stop >= 1.0)
         seconds = (end - start) * period if period else None
-        moments.append(Moment(index, end - start, tuple(states), seconds))
+        operating_points.append(OperatingPoint(index, end - start, tuple(states), seconds))
         start = end
-    return moments
+    return operating_points
 
 
-def all_moments(design: Design) -> list[Moment]:
-    return [m for i, mode in enumerate(design.modes) for m in mode_moments(mode, i, design.parts)]
+def all_operating_points(design: Design) -> list[OperatingPoint]:
+    return [m for i, mode in enumerate(design.modes) for m in mode_operating_points(mode, i, design.parts)]
 
 
 def draw_range(state: State) -> tuple[Range, str]:
@@ -126,7 +126,7 @@ def part_current(state: State | None, rail_v: float, level: Level = "typical") -
 
 @dataclass(frozen=True)
 class PartDraws:
-    """What all copies of each part draw in each moment, term by term, arrays of shape (parts, moments): a current, a power, a
+    """What all copies of each part draw in each operating point, term by term, arrays of shape (parts, operating points): a current, a power, a
     resistance, and a lamp's forward voltage and resistance (infinite where there is none)."""
 
     quantity: Array
@@ -137,19 +137,19 @@ class PartDraws:
     lamp_ohm: Array
 
     def current(self, rail_v: Array) -> Array:
-        """Currents at the voltages of their rails, (parts, moments) [A]."""
+        """Currents at the voltages of their rails, (parts, operating points) [A]."""
         each = self.current_a + self.power_w / np.maximum(rail_v, LEAST_PART_V) + rail_v / self.resistance_ohm
         return np.asarray((each + np.maximum(rail_v - self.forward_v, 0.0) / self.lamp_ohm) * self.quantity)
 
 
-def part_draws(design: Design, moments: list[Moment], level: Level = "typical") -> PartDraws:
-    shape = (len(design.parts), len(moments))
+def part_draws(design: Design, operating_points: list[OperatingPoint], level: Level = "typical") -> PartDraws:
+    shape = (len(design.parts), len(operating_points))
     current, power, forward = np.zeros(shape), np.zeros(shape), np.zeros(shape)
     resistance, lamp = np.full(shape, np.inf), np.full(shape, np.inf)
     for p in range(len(design.parts)):
         rows: dict[str, list[int]] = {}
         states = {}
-        for m, moment in enumerate(moments):
+        for m, moment in enumerate(operating_points):
             state = moment.states[p]
             if state is not None:
                 states[state.name] = state
@@ -173,20 +173,20 @@ def state_levels(design: Design, level: Level) -> list[float]:
     return [state_level(s, level) for p in design.parts for s in p.states]
 
 
-def sampled_loads(design: Design, moments: list[Moment], values: Array) -> RailLoads:
-    """The loads of every moment for many samples of the states' figures at once.
+def sampled_loads(design: Design, operating_points: list[OperatingPoint], values: Array) -> RailLoads:
+    """The loads of every operating point for many samples of the states' figures at once.
 
     `values` has the shape (samples, states), the states of all parts in order, in A, W or ohm each. The result's
-    moments are those of the first sample, then those of the second, and so on.
+    operating points are those of the first sample, then those of the second, and so on.
     """
     rails = {r.id: i for i, r in enumerate(design.supply.rails)}
     columns = {(p, s.name): k for k, (p, s) in enumerate((p, s) for p, x in enumerate(design.parts) for s in x.states)}
-    samples, cells = values.shape[0], len(moments) * len(rails)
-    # what each state adds to each moment's load on each rail: (state's column, cell, copies) by kind of draw
+    samples, cells = values.shape[0], len(operating_points) * len(rails)
+    # what each state adds to each operating point's load on each rail: (state's column, cell, copies) by kind of draw
     entries: dict[type, list[tuple[int, int, int]]] = {CurrentDraw: [], PowerDraw: [], ResistorDraw: []}
     lamps: list[tuple[int, int, float]] = []
     lamp_s: list[Array] = []
-    for m, moment in enumerate(moments):
+    for m, moment in enumerate(operating_points):
         for p, (part, state) in enumerate(zip(design.parts, moment.states, strict=True)):
             if state is None:
                 continue
@@ -207,17 +207,17 @@ def sampled_loads(design: Design, moments: list[Moment], values: Array) -> RailL
         return np.asarray((1 / values[:, used] if inverse else values[:, used]) @ spread)
 
     leaks = np.array([r.capacitor.leakage_a if r.capacitor else 0.0 for r in design.supply.rails])
-    current = total(entries[CurrentDraw]) + np.tile(leaks, len(moments))
+    current = total(entries[CurrentDraw]) + np.tile(leaks, len(operating_points))
     power, conductance = total(entries[PowerDraw]), total(entries[ResistorDraw], inverse=True)
     table = np.array(lamps, dtype=float).reshape(-1, 3)
-    first = np.arange(samples)[:, None] * len(moments)
-    flat = (samples * len(moments), len(rails))
+    first = np.arange(samples)[:, None] * len(operating_points)
+    flat = (samples * len(operating_points), len(rails))
     return RailLoads(
-        mode=np.tile(np.array([m.mode for m in moments], dtype=int), samples),
+        mode=np.tile(np.array([m.mode for m in operating_points], dtype=int), samples),
         current_a=current.reshape(flat),
         power_w=power.reshape(flat),
         conductance_s=conductance.reshape(flat),
-        lamp_moment=(first + table[:, 0].astype(int)).ravel(),
+        lamp_point=(first + table[:, 0].astype(int)).ravel(),
         lamp_rail=np.tile(table[:, 1].astype(int), samples),
         lamp_forward_v=np.tile(table[:, 2], samples),
         lamp_conductance_s=np.array(lamp_s).reshape(-1, samples).T.ravel(),

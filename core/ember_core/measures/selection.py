@@ -56,7 +56,7 @@ def stage_in_place(bench: TrialBench, position: int, suits: Callable[[Regulator]
         return
     index = next(i for i, s in enumerate(bench.usual.tree.stages) if s.id == old.id)
     state = bench.usual
-    used = state.moment_weights > 0
+    used = state.point_weights > 0
     peak = float(np.max(state.worst.stage_output_a[index][used], initial=0.0))
     highest = float(np.max(state.typical.stage_input_v[index], initial=0.0))
     fitting = [s for s in regulators(bench, old.output_v, peak, highest) if not same_figures(s, old) and suits(s)]

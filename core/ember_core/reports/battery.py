@@ -30,7 +30,7 @@ class BatteryReport:
 @record
 class Timeline:
     """Time since full [h] with the charge left (0..1), the terminal voltage under the mean load and in the worst
-    moment [V]; `modes` gives the time at which each used mode stops. The times are stretched from those at typical figures
+    operating point [V]; `modes` gives the time at which each used mode stops. The times are stretched from those at typical figures
     to the runtime that is said."""
 
     time_h: list[float]
@@ -80,7 +80,7 @@ def battery_report(solved: SolvedGadget) -> BatteryReport:
     name = CHEMISTRIES[cell.chemistry].source
     steps = capacity_steps(solved)
     peak, moment = solved.peak_a
-    mode = design.modes[state.moments[moment].mode].name
+    mode = design.modes[state.operating_points[moment].mode].name
     mid = float(pack.steady_ohm[solved.middle])
     return BatteryReport(
         printed=steps[0].charge,
@@ -243,8 +243,8 @@ def _timeline(solved: SolvedGadget) -> Timeline:
     times = np.linspace(0.0, horizon, TIMELINE_POINTS)
     charge = np.interp(times, state.elapsed_s, state.pack.charge)
     stretched = solved.typical_to_said / 3600
-    mean = state.moment_weights @ state.typical.terminal_v
-    weighted = state.moment_weights > 0
+    mean = state.point_weights @ state.typical.terminal_v
+    weighted = state.point_weights > 0
     worst = np.min(state.worst.terminal_v[weighted], axis=0)
     return Timeline(
         time_h=(times * stretched).tolist(),

@@ -138,10 +138,10 @@ def _cell(solved: SolvedGadget, part: int, mode: int, use: Use, mode_total: floa
 def _mode(solved: SolvedGadget, index: int) -> DrawMode:
     state, mode = solved.usual, solved.design.modes[index]
     amps = float(state.mode_current_a[index, solved.middle])
-    moments = [i for i, m in enumerate(state.moments) if m.mode == index]
-    peak = max(float(state.worst.source_a[i, solved.middle]) for i in moments)
+    operating_points = [i for i, m in enumerate(state.operating_points) if m.mode == index]
+    peak = max(float(state.worst.source_a[i, solved.middle]) for i in operating_points)
     failure = state.failures[index]
-    terminal = float(np.mean([state.typical.terminal_v[i, solved.middle] for i in moments]))
+    terminal = float(np.mean([state.typical.terminal_v[i, solved.middle] for i in operating_points]))
     nonstop = state.mode_seconds(index)
     usable = state.pack.capacity_ah * (1 - failure.charge)
     return DrawMode(
@@ -152,7 +152,7 @@ def _mode(solved: SolvedGadget, index: int) -> DrawMode:
         battery_current=figure(
             f"{mode.name}: mean battery current", amps, "A",
             "the supply solved from the rails to the battery, averaged over the mode's moments",
-            [("battery voltage", terminal, "V", "half charge"), ("moments in the mode", float(len(moments)), "")],
+            [("battery voltage", terminal, "V", "half charge"), ("moments in the mode", float(len(operating_points)), "")],
             "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
         ),
         peak_current=figure(
@@ -177,7 +177,7 @@ def _mode(solved: SolvedGadget, index: int) -> DrawMode:
 
 def _others(solved: SolvedGadget) -> list[DrawOther]:
     state, mid, mean = solved.usual, solved.middle, solved.mean_a
-    whose, weights = state.attribution, state.moment_weights
+    whose, weights = state.attribution, state.point_weights
     rows: list[tuple[Literal["stage", "capacitor"], str, str, float, str]] = []
     for s, stage in enumerate(state.tree.stages):
         amps = float(weights @ whose.stage[s, :, mid])

@@ -48,7 +48,7 @@ class CurveLine:
 
 @record
 class CurveMark:
-    """A mode at its mean current while the stage is on, or its worst moment."""
+    """A mode at its mean current while the stage is on, or its worst operating point."""
 
     mode: str
     current_a: float
@@ -79,7 +79,7 @@ class _Way:
 def flows(solved: SolvedGadget) -> list[Flow]:
     """The flow of the average day, then of each mode."""
     state, design = solved.usual, solved.design
-    weights = np.vstack([state.moment_weights, state.in_mode])
+    weights = np.vstack([state.point_weights, state.in_mode])
     ways, given = _ways(solved, weights)
     return [
         Flow(
@@ -96,7 +96,7 @@ def flows(solved: SolvedGadget) -> list[Flow]:
 
 
 def _ways(solved: SolvedGadget, weights: Array) -> tuple[list[_Way], Array]:
-    """(all ways in order, what the sources give in each row [W]); `weights` of shape (rows, moments)."""
+    """(all ways in order, what the sources give in each row [W]); `weights` of shape (rows, operating points)."""
     state, design, mid = solved.usual, solved.design, solved.middle
     tree, s, half = state.tree, state.typical, state.half
     names = ["battery", *(x.id for x in tree.sources), *(x.id for x in tree.stages)]
@@ -137,10 +137,10 @@ def curves(solved: SolvedGadget) -> list[StageCurve]:
     """The curves of all stages but plain resistances."""
     state = solved.usual
     found = []
-    for i, (stage, law) in enumerate(zip(state.tree.stages, state.tree.laws, strict=True)):
+    for i, (stage, converter_model) in enumerate(zip(state.tree.stages, state.tree.converter_models, strict=True)):
         if isinstance(stage, SeriesStage):
             continue
-        on = np.array([not state.tree.off[i, m.mode] for m in state.moments])
+        on = np.array([not state.tree.off[i, m.mode] for m in state.operating_points])
         amps = state.typical.stage_output_a[i]
         drawn = amps[on][amps[on] > 0]
         low = max(min(float(np.min(drawn, initial=stage.limit_a)) / 2, stage.limit_a / 100), stage.limit_a * 1e-6)
@@ -152,8 +152,8 @@ def curves(solved: SolvedGadget) -> list[StageCurve]:
             if volts <= 0 or any(abs(line.input_v - volts) < 0.01 for line in lines):
                 continue
             v_in = np.full(CURVE_POINTS, volts)
-            v_out = np.broadcast_to(law.output_voltage(v_in, current), (CURVE_POINTS,))
-            power = v_in * law.input_current(v_in, v_out, current)
+            v_out = np.broadcast_to(converter_model.output_voltage(v_in, current), (CURVE_POINTS,))
+            power = v_in * converter_model.input_current(v_in, v_out, current)
             lines.append(CurveLine(label=label, input_v=volts, current_a=current.tolist(),
                                    efficiency=np.clip(v_out * current / power, 0, 1).tolist()))  # fmt: skip
         if lines:

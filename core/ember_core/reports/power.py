@@ -23,7 +23,7 @@ STAGE_MODELS = {
 
 @record
 class StageReport:
-    """One stage at half charge over the average day, and in its worst moment."""
+    """One stage at half charge over the average day, and in its worst operating point."""
 
     stage: str
     input_voltage: Figure
@@ -36,7 +36,7 @@ class StageReport:
 
 @record
 class RailReport:
-    """A rail's voltage: typical at half charge, lowest in a used worst moment, highest without load when full."""
+    """A rail's voltage: typical at half charge, lowest in a used worst operating point, highest without load when full."""
 
     rail: str
     voltage: Figure
@@ -103,7 +103,7 @@ class SupplyReport:
 
 def supply_report(solved: SolvedGadget) -> SupplyReport:
     state, mid = solved.usual, solved.middle
-    weights = state.moment_weights
+    weights = state.point_weights
     typical, worst, tree = state.typical, state.worst, state.tree
     used = weights > 0
     stages = []
@@ -176,14 +176,14 @@ def supply_report(solved: SolvedGadget) -> SupplyReport:
 
 def _part_energy(solved: SolvedGadget) -> list[tuple[str, str, str, float, str]]:
     design, state = solved.design, solved.usual
-    watts = (state.half.part_w @ state.moment_weights).tolist()
+    watts = (state.half.part_w @ state.point_weights).tolist()
     return [("part", p.id, p.name, watts[i], "rail voltage × current, mean over the day")
             for i, p in enumerate(design.parts)]  # fmt: skip
 
 
 def _rails(solved: SolvedGadget) -> list[RailReport]:
     state, mid = solved.usual, solved.middle
-    weights = state.moment_weights
+    weights = state.point_weights
     highest = solved.highest_rail_v
     working = state.pack.charge >= state.ending[1]
     rows = []
@@ -254,7 +254,7 @@ def _peaks(solved: SolvedGadget) -> list[PeakReport]:
     design = solved.design
     source = "step of current on the source resistance beside C and its ESR; Horowitz & Hill (2015), 1.4"
     rows = []
-    for sag in solved.sags:
+    for sag in solved.droops:
         part, mode, rail = design.parts[sag.part], design.modes[sag.mode], design.supply.rails[sag.rail]
         inputs: list[tuple[str, float | None, str]] = [
             ("peak", sag.current_a, "A"), ("for", sag.seconds, "s"), ("before", sag.before_v, "V"),

@@ -1,4 +1,4 @@
-"""Where each mode's worst moment first no longer holds as the battery empties, and why."""
+"""Where each mode's worst operating point first no longer holds as the battery empties, and why."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import numpy as np
 
 from ..battery.pack import Pack
 from ..design import Design, LampDraw, Part, State, SwitchingStage
-from ..load.operating_points import Moment
+from ..load.operating_points import OperatingPoint
 from ..numeric import Array
 from ..supply.converters import least_input_v, limits_current
 from ..supply.solver import Solution
@@ -17,7 +17,7 @@ from ..supply.tree import Tree
 
 @dataclass(frozen=True)
 class Failure:
-    """Where a mode's worst moment first no longer holds as the battery empties.
+    """Where a mode's worst operating point first no longer holds as the battery empties.
 
     `charge` is the state of charge then: 1 means at once, 0 means that it holds until empty.
     `reason` is one of cutoff, collapse, kinetics, input, start, limit, supply, empty; `subject` is the stage's, source's or part's id.
@@ -40,7 +40,7 @@ HOLDS = Failure(0.0, "empty", "", 0.0, 0.0, "", -1)
 
 @dataclass(frozen=True)
 class _Condition:
-    """value must stay >= limit (sign +1) or <= limit (sign -1) in some of the moments; `rows` are their positions.
+    """value must stay >= limit (sign +1) or <= limit (sign -1) in some of the operating points; `rows` are their positions.
 
     `value` has the shape (rows, states of charge).
     """
@@ -55,19 +55,24 @@ class _Condition:
 
 
 def first_failures(
-    design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution, sustained_a: Array
+    design: Design,
+    tree: Tree,
+    pack: Pack,
+    operating_points: list[OperatingPoint],
+    worst: Solution,
+    filtered_current_a: Array,
 ) -> list[Failure]:
     """One failure per mode: the condition that breaks at the highest state of charge.
 
-    `sustained_a` is what the slow side of the cell feels in each mode, shape (modes, N): what it cannot bring up stays
+    `filtered_current_a` is what the relaxation of the cell feels in each mode, shape (modes, N): what it cannot bring up stays
     inside.
     """
     found = [HOLDS] * len(design.modes)
-    for condition in _conditions(design, tree, pack, moments, worst, sustained_a):
+    for condition in _conditions(design, tree, pack, operating_points, worst, filtered_current_a):
         at, grid = _breaks(condition, pack.charge)
         for r in np.flatnonzero(grid >= 0):
             row, charge, k = int(condition.rows[r]), float(at[r]), int(grid[r])
-            mode = moments[row].mode
+            mode = operating_points[row].mode
             if found[mode] is not HOLDS and charge <= found[mode].charge:
                 continue
             collapsed = condition.reason == "cutoff" and bool(worst.collapsed[row, k])
@@ -80,19 +85,25 @@ def first_failures(
 
 
 def first_failing_charges(
-    design: Design, tree: Tree, pack: Pack, moments: list[Moment], solution: Solution, sustained_a: Array, rate: Array
+    design: Design,
+    tree: Tree,
+    pack: Pack,
+    operating_points: list[OperatingPoint],
+    solution: Solution,
+    filtered_current_a: Array,
+    rate: Array,
 ) -> Array:
     """State of charge at which each mode first fails, for many samples: shape (samples, modes); 0 where it holds.
 
-    `solution` has the moments of the first sample, then those of the second, and so on. `rate` is each sample's factor on
+    `solution` has the operating points of the first sample, then those of the second, and so on. `rate` is each sample's factor on
     the charge that the cell cannot bring up, shape (samples,).
     """
     samples = rate.size
-    modes = np.array([m.mode for m in moments], dtype=int)
+    modes = np.array([m.mode for m in operating_points], dtype=int)
     found = np.zeros((samples, len(design.modes)))
-    for condition in _conditions(design, tree, pack, moments, solution, sustained_a, rate):
+    for condition in _conditions(design, tree, pack, operating_points, solution, filtered_current_a, rate):
         at, _ = _breaks(condition, pack.charge)
-        sample, moment = np.divmod(condition.rows, len(moments))
+        sample, moment = np.divmod(condition.rows, len(operating_points))
         np.maximum.at(found, (sample, modes[moment]), at)
     return found
 
@@ -117,12 +128,12 @@ def _breaks(condition: _Condition, charge: Array) -> tuple[Array, np.ndarray]:
 
 
 def _conditions(
-    design: Design, tree: Tree, pack: Pack, moments: list[Moment], worst: Solution, sustained_a: Array,
+    design: Design, tree: Tree, pack: Pack, operating_points: list[OperatingPoint], worst: Solution, filtered_current_a: Array,
     rate: Array = ONE,
 ) -> list[_Condition]:  # fmt: skip
-    """What has to hold in every mode; as many copies of the moments as `rate` has values are looked at together."""
+    """What has to hold in every mode; as many copies of the operating points as `rate` has values are looked at together."""
     copies = rate.size
-    modes = np.array([m.mode for m in moments], dtype=int)
+    modes = np.array([m.mode for m in operating_points], dtype=int)
     start = np.arange(copies)[:, None] * modes.size
 
     def all_copies(rows: np.ndarray) -> np.ndarray:
@@ -133,7 +144,7 @@ def _conditions(
     found = [_Condition("cutoff", "", every, volts, pack.cutoff_v, 1, "V")]
 
     if pack.left_behind_h > 0:
-        stays = pack.left_behind_h * rate[:, None, None] * sustained_a[modes]
+        stays = pack.left_behind_h * rate[:, None, None] * filtered_current_a[modes]
         spare = pack.charge * pack.capacity_ah - stays
         found.append(_Condition("kinetics", "", every, spare.reshape(copies * modes.size, -1), 0.0, 1, "Ah"))
 
@@ -161,7 +172,9 @@ def _conditions(
     for i, source in enumerate(tree.sources):
         there = np.flatnonzero(tree.powered[1 + i, modes])
         add("limit", source.id, there, worst.other_a[i], source.limit_a, -1, "A")
-    for r, least_v, part, rows in _neediest(design, tree, moments, worst.rail_v[:, : len(moments), 0]):
+    for r, least_v, part, rows in _neediest(
+        design, tree, operating_points, worst.rail_v[:, : len(operating_points), 0]
+    ):
         add("supply", part.id, np.array(rows), worst.rail_v[r], least_v, 1, "V")
     return found
 
@@ -174,11 +187,11 @@ def dark_below_v(part: Part, state: State, full_v: float) -> float:
 
 
 def _neediest(
-    design: Design, tree: Tree, moments: list[Moment], full_v: Array
+    design: Design, tree: Tree, operating_points: list[OperatingPoint], full_v: Array
 ) -> list[tuple[int, float, Part, list[int]]]:
-    """For every rail (rail, least supply, part, moments) of the parts that need most there: one part a moment is enough.
+    """For every rail (rail, least supply, part, operating points) of the parts that need most there: one part a operating point is enough.
 
-    `full_v` is each rail's voltage on a full battery in each moment, shape (rails, moments).
+    `full_v` is each rail's voltage on a full battery in each operating point, shape (rails, operating points).
     """
     rail_of = {r.id: i for i, r in enumerate(design.supply.rails)}
     powered = tree.rail_powered().tolist()
@@ -186,7 +199,7 @@ def _neediest(
         (i, rail_of[p.rail]) for i, p in enumerate(design.parts) if p.supply_min_v is not None or p.kind == "light"
     ]
     rows: dict[tuple[int, float], list[int]] = {}
-    for k, moment in enumerate(moments):
+    for k, moment in enumerate(operating_points):
         strictest: dict[int, tuple[float, int]] = {}
         for i, r in needs:
             state = moment.states[i]

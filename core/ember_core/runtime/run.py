@@ -1,4 +1,4 @@
-"""How long the battery lasts: the integral of Q dz / I(z) from full to the first failing moment.
+"""How long the battery lasts: the integral of Q dz / I(z) from full to the first failing operating point.
 
 The demand repeats within a day and the battery empties slowly, so the mean current at each state of charge
 is enough, and the cost does not depend on how often the gadget wakes. An event-by-event simulation of the
@@ -15,7 +15,15 @@ import numpy as np
 from ..battery.pack import GRID_POINTS, Pack, charge_grid, pack_at
 from ..design import Battery, Design
 from ..load.day import Year, longest_s
-from ..load.operating_points import Moment, PartDraws, RailLoads, all_moments, part_draws, sampled_loads, state_levels
+from ..load.operating_points import (
+    OperatingPoint,
+    PartDraws,
+    RailLoads,
+    all_operating_points,
+    part_draws,
+    sampled_loads,
+    state_levels,
+)
 from ..numeric import Array
 from ..supply.solver import Attribution, Solution, attribute, solve
 from ..supply.tree import Tree, build_tree
@@ -32,7 +40,7 @@ class Run:
     temperature_c: float
     pack: Pack
     tree: Tree
-    moments: list[Moment]
+    operating_points: list[OperatingPoint]
     year: Year
     shares: Array
     loads: RailLoads
@@ -41,9 +49,9 @@ class Run:
     worst: Solution
 
     @cached_property
-    def moment_weights(self) -> Array:
-        """Share of the average day in each moment, shape (moments,)."""
-        return np.array([self.shares[m.mode] * m.share for m in self.moments])
+    def point_weights(self) -> Array:
+        """Share of the average day in each operating point, shape (operating points,)."""
+        return np.array([self.shares[m.mode] * m.share for m in self.operating_points])
 
     @cached_property
     def rail_of(self) -> list[int]:
@@ -53,29 +61,29 @@ class Run:
 
     @cached_property
     def rail_powered(self) -> np.ndarray:
-        """(rails, moments): the rail has a voltage."""
+        """(rails, operating points): the rail has a voltage."""
         return np.asarray(self.tree.rail_powered()[:, self.loads.mode])
 
     @cached_property
     def attribution(self) -> Attribution:
-        """Whose the battery's current is, in every moment at every state of charge."""
+        """Whose the battery's current is, in every operating point at every state of charge."""
         return attribute(self.tree, self.loads, self.typical, self.pack)
 
     @property
-    def gains(self) -> Array:
-        """What one ampere on a rail is charged with at the battery, shape (rails, moments, N)."""
+    def marginal_input(self) -> Array:
+        """What one ampere on a rail is charged with at the battery, shape (rails, operating points, N)."""
         return self.attribution.rail
 
     @cached_property
     def _draws(self) -> PartDraws:
-        return part_draws(self.design, self.moments)
+        return part_draws(self.design, self.operating_points)
 
     @cached_property
     def _parts_a(self) -> dict[int, Array]:
         return {}
 
     def parts_a(self, k: int) -> Array:
-        """Current of all copies of each part in each moment at the k-th state of charge [A], (parts, moments); nothing
+        """Current of all copies of each part in each operating point at the k-th state of charge [A], (parts, operating points); nothing
         without power."""
         if k not in self._parts_a:
             volts = self.typical.rail_v[self.rail_of, :, k]
@@ -84,9 +92,9 @@ class Run:
 
     @cached_property
     def in_mode(self) -> Array:
-        """Share of each moment in each mode, shape (modes, moments); rows add up to 1."""
+        """Share of each operating point in each mode, shape (modes, operating points); rows add up to 1."""
         modes = np.arange(len(self.design.modes))[:, None]
-        return np.asarray(np.array([m.share for m in self.moments]) * (self.loads.mode == modes))
+        return np.asarray(np.array([m.share for m in self.operating_points]) * (self.loads.mode == modes))
 
     def powers(self, k: int) -> Powers:
         """Where each watt goes at the k-th state of charge."""
@@ -114,14 +122,14 @@ class Run:
 
     def stage_power_w(self, stage: int) -> tuple[float, float]:
         """(mean power into a stage of the tree, mean power out of it) over the day at half charge [W]."""
-        weights = self.moment_weights
+        weights = self.point_weights
         return float(weights @ self.half.stage_in[stage]), float(weights @ self.half.stage_out[stage])
 
     @cached_property
     def mode_current_a(self) -> Array:
         """Mean battery current of each mode, shape (modes, N)."""
         result = np.zeros((len(self.design.modes), self.pack.charge.size))
-        for i, moment in enumerate(self.moments):
+        for i, moment in enumerate(self.operating_points):
             result[moment.mode] += moment.share * self.typical.source_a[i]
         return result
 
@@ -131,10 +139,10 @@ class Run:
         return np.asarray(self.shares @ self.mode_current_a)
 
     @cached_property
-    def sustained_a(self) -> Array:
-        """What the slow side of the cell has come to feel at the end of each mode's longest stretch [A], (modes, N)."""
+    def filtered_current_a(self) -> Array:
+        """What the relaxation of the cell has come to feel at the end of each mode's longest stretch [A], (modes, N)."""
         mean = self.mean_current_a
-        felt = sustained(self.mode_current_a, mean, reach_of(self.design, self.pack))
+        felt = filtered_current(self.mode_current_a, mean, relaxed_share(self.design, self.pack))
         return felt - mean * self._rested(mean)
 
     def _rested(self, mean_a: Array) -> Array:
@@ -144,11 +152,13 @@ class Run:
         """
         if self.design.battery.cell.curve is not None:
             return np.zeros_like(mean_a)
-        return np.exp(-_elapsed(self.pack, mean_a + self.pack.self_discharge_a) / self.pack.recovery_s)
+        return np.exp(-_elapsed(self.pack, mean_a + self.pack.self_discharge_a) / self.pack.relaxation_s)
 
     @cached_property
     def failures(self) -> list[Failure]:
-        return first_failures(self.design, self.tree, self.pack, self.moments, self.worst, self.sustained_a)
+        return first_failures(
+            self.design, self.tree, self.pack, self.operating_points, self.worst, self.filtered_current_a
+        )
 
     @cached_property
     def ending(self) -> tuple[int, float]:
@@ -228,20 +238,20 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     temperature = design.brief.usual_c if temperature_c is None else temperature_c
     pack = pack_at(design.battery, temperature)
     tree = build_tree(design)
-    moments = all_moments(design)
-    both = sampled_loads(design, moments, np.array([state_levels(design, x) for x in ("typical", "most")]))
+    operating_points = all_operating_points(design)
+    both = sampled_loads(design, operating_points, np.array([state_levels(design, x) for x in ("typical", "most")]))
     year = Year(design.day, design.modes)
     shares = year.shares
-    typical, worst = _settled(tree, both, pack, moments, shares, reach_of(design, pack))
+    typical, worst = _settled(tree, both, pack, operating_points, shares, relaxed_share(design, pack))
     return Run(
         design=design,
         temperature_c=temperature,
         pack=pack,
         tree=tree,
-        moments=moments,
+        operating_points=operating_points,
         year=year,
         shares=shares,
-        loads=both.rows(slice(len(moments))),
+        loads=both.rows(slice(len(operating_points))),
         all_loads=both,
         typical=typical,
         worst=worst,
@@ -253,56 +263,56 @@ MOST_ROUNDS = 6
 
 
 def _settled(
-    tree: Tree, loads: RailLoads, pack: Pack, moments: list[Moment], shares: Array, reach: Array
+    tree: Tree, loads: RailLoads, pack: Pack, operating_points: list[OperatingPoint], shares: Array, relaxed: Array
 ) -> tuple[Solution, Solution]:
-    """The typical and the worst solution, their voltage lowered by the slow part of the resistance: by what each mode's
-    longest stretch makes it feel, and within a mode by each moment as far as its length goes.
+    """The typical and the worst solution, their voltage lowered by the polarization of the resistance: by what each mode's
+    longest stretch makes it feel, and within a mode by each operating point as far as its length goes.
 
     The first half of the loads are the typical ones, which make the mean.
     """
-    count = len(moments)
-    modes = np.array([m.mode for m in moments], dtype=int)
-    part = np.array([m.share for m in moments])[:, None]
+    count = len(operating_points)
+    modes = np.array([m.mode for m in operating_points], dtype=int)
+    part = np.array([m.share for m in operating_points])[:, None]
     solution = solve(tree, loads, pack)
     lowered = np.zeros((2 * count, 1))
-    lengths = np.array([m.seconds or 0.0 for m in moments])  # of bursts; a duty has no length of its own
-    within = np.tile(-np.expm1(-lengths / pack.recovery_s), 2)[:, None]
-    while_slow = MOST_ROUNDS if np.any(pack.slow_ohm > 0) else 0
+    lengths = np.array([m.seconds or 0.0 for m in operating_points])  # of bursts; a duty has no length of its own
+    within = np.tile(-np.expm1(-lengths / pack.relaxation_s), 2)[:, None]
+    while_slow = MOST_ROUNDS if np.any(pack.polarization_ohm > 0) else 0
     for _ in range(while_slow):
         both = [np.zeros((shares.size, pack.charge.size)) for _ in range(2)]
         for total, rows in zip(both, (slice(count), slice(count, None)), strict=True):
             np.add.at(total, modes, part * solution.source_a[rows])
         mean = shares @ both[0]
-        felt = np.concatenate([sustained(x, mean, reach)[modes] for x in both])
+        felt = np.concatenate([filtered_current(x, mean, relaxed)[modes] for x in both])
         own = np.concatenate([x[modes] for x in both])
-        sag = pack.slow_ohm * (felt + within * (solution.source_a - own))
+        sag = pack.polarization_ohm * (felt + within * (solution.source_a - own))
         moved = float(np.max(np.abs(sag - lowered), initial=0.0))
         lowered = sag
         if moved < SLOW_MATTERS_V:
             break
         solution = solve(tree, loads, pack, lowered_v=lowered)
-    return solution.moments(slice(count)), solution.moments(slice(count, None))
+    return solution.operating_points(slice(count)), solution.operating_points(slice(count, None))
 
 
-def sustained(mode_a: Array, mean_a: Array, reach: Array) -> Array:
-    """The current that the slow side of a cell has come to feel at the end of each mode's longest stretch [A].
+def filtered_current(mode_a: Array, mean_a: Array, relaxed: Array) -> Array:
+    """The current that the relaxation of a cell has come to feel at the end of each mode's longest stretch [A].
 
     Each stretch starts from the day's mean and approaches the mode's own current. Shapes (modes, N), (N,), (modes,).
     """
-    return np.asarray(mean_a + (mode_a - mean_a) * reach[:, None])
+    return np.asarray(mean_a + (mode_a - mean_a) * relaxed[:, None])
 
 
-def reach_of(design: Design, pack: Pack) -> Array:
-    """How far each mode's longest stretch brings the slow side to the mode's own current, 0..1, shape (modes,)."""
-    return np.asarray(-np.expm1(-longest_s(design.day, design.modes) / pack.recovery_s))
+def relaxed_share(design: Design, pack: Pack) -> Array:
+    """How far each mode's longest stretch brings the relaxation to the mode's own current, 0..1, shape (modes,)."""
+    return np.asarray(-np.expm1(-longest_s(design.day, design.modes) / pack.relaxation_s))
 
 
 def with_battery(before: Run, battery: Battery, temperature_c: float, points: int = GRID_POINTS) -> Run:
     """The same gadget on another battery, over a number of states of charge: only the battery's part is worked out anew."""
     pack = pack_at(battery, temperature_c, charge_grid(points))
     design = before.design.model_copy(update={"battery": battery})
-    reach = reach_of(design, pack)
-    typical, worst = _settled(before.tree, before.all_loads, pack, before.moments, before.shares, reach)
+    relaxed = relaxed_share(design, pack)
+    typical, worst = _settled(before.tree, before.all_loads, pack, before.operating_points, before.shares, relaxed)
     return replace(
         before,
         design=design,
@@ -316,7 +326,7 @@ def with_battery(before: Run, battery: Battery, temperature_c: float, points: in
 def rerun(before: Run, design: Design) -> Run:
     """`run` for a changed design at the same temperature; what the change does not touch is taken over.
 
-    The day decides only how the moments are weighted, so a change of the day alone needs no new solution.
+    The day decides only how the operating points are weighted, so a change of the day alone needs no new solution.
     """
     old = before.design
     if design.parts != old.parts or design.modes != old.modes or design.supply != old.supply:
@@ -325,6 +335,6 @@ def rerun(before: Run, design: Design) -> Run:
         return run(design, before.temperature_c)
     year = Year(design.day, design.modes)
     changed = replace(before, design=design, year=year, shares=year.shares)
-    if np.any(before.pack.slow_ohm > 0):  # what the day's mean lowers the voltage by
+    if np.any(before.pack.polarization_ohm > 0):  # what the day's mean lowers the voltage by
         return with_battery(changed, design.battery, before.temperature_c)
     return changed

@@ -17,7 +17,7 @@ from statistics import NormalDist
 
 import numpy as np
 
-from ..battery.chemistry import cold_share
+from ..battery.chemistry import low_temperature_factor
 from ..battery.pack import OUTER_DECILE, Pack, capacity_tolerance, charge_grid, pack_at
 from ..design import Provenance, Range, SwitchingStage
 from ..load.operating_points import RailLoads, draw_range, sampled_loads, state_levels
@@ -105,7 +105,7 @@ class Samples:
 def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None = None) -> Samples:
     """So many runtimes (a power of two) of a design with its uncertain inputs drawn anew each time. `like` are samples of
     the same gadget at another temperature: what is the same is taken over."""
-    used = np.flatnonzero(state.moment_weights > 0)
+    used = np.flatnonzero(state.point_weights > 0)
     draws = _draws(state, used)
     others = _others(state)
     while wanted > LEAST_SAMPLES and sum(len(p.states) for p in state.design.parts) * wanted > MOST_VALUES:
@@ -118,7 +118,7 @@ def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None
         values = np.tile(np.array(state_levels(state.design, "typical")), (wanted, 1))
         if draws:
             values[:, [x.column for x in draws]] = drawn_values([x.span for x in draws], normal[:, len(others) :])
-        loads = sampled_loads(state.design, [state.moments[m] for m in used], values)
+        loads = sampled_loads(state.design, [state.operating_points[m] for m in used], values)
     factors = dict(zip(others, drawn_values(list(others.values()), normal[:, : len(others)]).T, strict=True))
     coarse = _Coarse(state, pack_at(state.design.battery, state.temperature_c, charge_grid(CHARGES)), used)
     missed = state.charge_seconds / coarse.typical_s if coarse.typical_s > 0 else 1.0
@@ -188,7 +188,7 @@ class _Drawn:
 
 def _draws(state: Run, used: np.ndarray) -> list[_Drawn]:
     """The states that occur in a day and are not known exactly, with their column among all states."""
-    occurring = {(p, s.name) for m in used for p, s in enumerate(state.moments[m].states) if s is not None}
+    occurring = {(p, s.name) for m in used for p, s in enumerate(state.operating_points[m].states) if s is not None}
     found: list[_Drawn] = []
     column = 0
     for p, part in enumerate(state.design.parts):
@@ -212,7 +212,7 @@ def _others(state: Run) -> dict[Uncertain, Span]:
     }
     if state.pack.left_behind_h > 0:
         found[Uncertain("rate")] = factor(RATE)
-    if cold_share(battery.cell.chemistry, state.temperature_c) < 1:
+    if low_temperature_factor(battery.cell.chemistry, state.temperature_c) < 1:
         found[Uncertain("cold")] = factor(COLD)
     if any(s.key == "age" for s in state.pack.shares):
         found[Uncertain("ageing")] = factor(AGEING)
@@ -249,12 +249,12 @@ def _positions(inputs: tuple[Uncertain, ...], count: int) -> Array:
 
 
 class _Coarse:
-    """The moments that a day has, on a coarse grid of states of charge, for any number of samples."""
+    """The operating points that a day has, on a coarse grid of states of charge, for any number of samples."""
 
     def __init__(self, state: Run, pack: Pack, used: np.ndarray) -> None:
         self.state, self.pack, self.used = state, pack, used
-        self.moments = [state.moments[m] for m in used]
-        self.weights = state.moment_weights[used]
+        self.operating_points = [state.operating_points[m] for m in used]
+        self.weights = state.point_weights[used]
         fine = state.pack.charge
         after = np.clip(np.searchsorted(-fine, -pack.charge), 1, fine.size - 1)
         part = (fine[after - 1] - pack.charge) / (fine[after - 1] - fine[after])
@@ -262,9 +262,9 @@ class _Coarse:
         def coarse(table: Array) -> Array:
             return np.asarray(table[..., after - 1] * (1 - part) + table[..., after] * part)
 
-        self.sustained = coarse(state.sustained_a)
-        modes = [m.mode for m in self.moments]
-        self.slow_v = pack.slow_ohm * self.sustained[modes]
+        self.filtered_current = coarse(state.filtered_current_a)
+        modes = [m.mode for m in self.operating_points]
+        self.slow_v = pack.polarization_ohm * self.filtered_current[modes]
         self.typical_a = coarse(state.typical.source_a[used])
         self.fast_v = pack.resistance_ohm * self.typical_a
         self.essential = np.array([m.essential for m in state.design.modes]) & (state.shares > 0)
@@ -273,8 +273,8 @@ class _Coarse:
         self.stage_a = {k: coarse(v[used].T @ self.weights) for k, v in _stage_currents(state).items()}
 
     def seconds(self, loads: RailLoads, factors: dict[Uncertain, Array]) -> Array:
-        """Runtimes [s], shape (samples,); `loads` of the moments of all samples, `factors` of shape (samples,) by input."""
-        count, pack, state = len(self.moments), self.pack, self.state
+        """Runtimes [s], shape (samples,); `loads` of the operating points of all samples, `factors` of shape (samples,) by input."""
+        count, pack, state = len(self.operating_points), self.pack, self.state
         samples = loads.mode.size // count
         one = np.ones(samples)
 
@@ -294,7 +294,7 @@ class _Coarse:
             if one_input in factors:
                 amps += (factors[one_input] - 1)[:, None] * own
         fails = first_failing_charges(
-            state.design, state.tree, pack, self.moments, solution, self.sustained, of("rate")
+            state.design, state.tree, pack, self.operating_points, solution, self.filtered_current, of("rate")
         )
         ends = np.max(fails[:, self.essential], axis=1, initial=0.0)
         capacity = of("capacity") * self._left("temperature", of("cold")) * self._left("age", of("ageing"))
@@ -302,9 +302,9 @@ class _Coarse:
         return np.asarray(capacity * self._until(rate, ends))
 
     def _by_use(self) -> Array:
-        """What of each moment's weight belongs to sessions, and is missing at rest for it: adds up to 0, (moments,)."""
+        """What of each operating point's weight belongs to sessions, and is missing at rest for it: adds up to 0, (operating points,)."""
         by_mode = self.state.year.by_use
-        return np.array([by_mode[m.mode] * m.share for m in self.moments])
+        return np.array([by_mode[m.mode] * m.share for m in self.operating_points])
 
     def _left(self, key: str, lost: Array) -> Array:
         """Factor on the capacity where a step takes `lost` times what it usually takes."""
@@ -324,7 +324,7 @@ class _Coarse:
 
 
 def _stage_currents(state: Run) -> dict[Uncertain, Array]:
-    """What each stage's losses and its quiescent current take from the battery [A], shape (moments, N): to first order
+    """What each stage's losses and its quiescent current take from the battery [A], shape (operating points, N): to first order
     in a factor on them."""
     typical, own = state.typical, state.attribution
     found: dict[Uncertain, Array] = {}

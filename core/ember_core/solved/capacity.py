@@ -56,7 +56,7 @@ def capacity_steps(solved: SolvedGadget) -> list[ChargeStep]:
     mode, end = state.ending
     stays = 0.0
     if mode >= 0:
-        stays = min(pack.left_behind_h * state.at(end, state.sustained_a[mode]), left * end)
+        stays = min(pack.left_behind_h * state.at(end, state.filtered_current_a[mode]), left * end)
     own = min(pack.self_discharge_a * state.seconds / 3600, left * (1 - end))
     steps += [
         _step("Unavailable at this rate", stays, "unavailable charge per ampere × filtered current",

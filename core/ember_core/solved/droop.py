@@ -40,7 +40,7 @@ class Shows:
 
 
 @dataclass(frozen=True)
-class Sag:
+class Droop:
     """One part's peak in one mode, on the rail `source`, and the rail that comes off worst by it, `rail`.
 
     Voltages are those of `rail` [V]; `steady_v` is where it would end up without a capacitor, `lowest_v` where it
@@ -72,7 +72,7 @@ class Sag:
         return self.lowest_v < self.needs_v - 1e-9 or self.lowest_v <= 0
 
 
-def find_sags(state: Run) -> list[Sag]:
+def find_droops(state: Run) -> list[Droop]:
     """The peaks of all parts in all modes that use them."""
     design = state.design
     asked = [
@@ -85,20 +85,20 @@ def find_sags(state: Run) -> list[Sag]:
     if not asked:
         return []
     pack = pack_at(design.battery, state.temperature_c, np.array([JUDGED_AT]))
-    moments = [k for _, k, _ in asked]
-    rows = state.loads.take(moments + moments)  # without the peaks, then with them
+    operating_points = [k for _, k, _ in asked]
+    rows = state.loads.take(operating_points + operating_points)  # without the peaks, then with them
     for i, (p, _, _) in enumerate(asked, start=len(asked)):
         peak = design.parts[p].peak
         assert peak is not None
         rows.current_a[i, state.rail_of[p]] += peak.current_a * design.parts[p].quantity
-    felt = [state.at(JUDGED_AT, state.sustained_a[m]) for _, _, m in asked]
-    lowered = np.array(felt + felt)[:, None] * pack.slow_ohm
+    felt = [state.at(JUDGED_AT, state.filtered_current_a[m]) for _, _, m in asked]
+    lowered = np.array(felt + felt)[:, None] * pack.polarization_ohm
     solution = solve(state.tree, rows, pack, lowered_v=lowered)
-    return [_sag(state, solution, i, len(asked), *asked[i]) for i in range(len(asked))]
+    return [_droop(state, solution, i, len(asked), *asked[i]) for i in range(len(asked))]
 
 
 def _busiest(state: Run, part: int, mode: int) -> int:
-    """The mode's moment with the part's peak in which it draws most; -1 where there is none.
+    """The mode's operating point with the part's peak in which it draws most; -1 where there is none.
 
     Without a state of its own a peak comes in any state but the calmest: a chip that sleeps does not send. What is
     plugged in by the user surges in any state.
@@ -107,7 +107,7 @@ def _busiest(state: Run, part: int, mode: int) -> int:
     assert item.peak is not None
     calm = item.states[0].name if len(item.states) > 1 and not item.plugged_by_user else None
     best, most = -1, -1.0
-    for k, moment in enumerate(state.moments):
+    for k, moment in enumerate(state.operating_points):
         used = moment.states[part]
         if moment.mode != mode or used is None:
             continue
@@ -118,7 +118,7 @@ def _busiest(state: Run, part: int, mode: int) -> int:
     return best
 
 
-def _sag(state: Run, solution: Solution, row: int, count: int, part: int, moment: int, mode: int) -> Sag:
+def _droop(state: Run, solution: Solution, row: int, count: int, part: int, moment: int, mode: int) -> Droop:
     design, tree = state.design, state.tree
     item, own = design.parts[part], state.rail_of[part]
     assert item.peak is not None
@@ -134,7 +134,7 @@ def _sag(state: Run, solution: Solution, row: int, count: int, part: int, moment
             beyond, stage = min(over, current), tree.stages[s].id
     needs = np.zeros(before.size)
     for i, p in enumerate(design.parts):
-        if state.moments[moment].states[i] is not None and state.rail_powered[state.rail_of[i], moment]:
+        if state.operating_points[moment].states[i] is not None and state.rail_powered[state.rail_of[i], moment]:
             needs[state.rail_of[i]] = max(needs[state.rail_of[i]], p.supply_min_v or 0.0)
     falls = np.maximum(before - steady, 0.0)
     ohm = float(falls[own]) / current
@@ -158,7 +158,7 @@ def _sag(state: Run, solution: Solution, row: int, count: int, part: int, moment
     if shows is not None:
         r = state.rail_of[shows.part]
         smooth = SPARE * shows.most * float(before[r] * falls[own] / max(falls[r], 1e-12))
-    return Sag(
+    return Droop(
         part=part, mode=mode, source=own, rail=worst, current_a=current, seconds=seconds,
         before_v=float(before[worst]), steady_v=float(steady[worst]),
         lowest_v=0.0 if math.isinf(dip) else max(float(ends[worst]), 0.0),

@@ -16,7 +16,7 @@ from ..numeric import Array
 from ..runtime.run import Run, run, with_battery
 from ..runtime.uncertainty import Samples, sample_runtime
 from ..supply.solver import nominal_rail_v
-from .droop import Sag, find_sags
+from .droop import Droop, find_droops
 from .warmth import Warmth, find_warmth
 
 WORKS_LIKE = 0.5  # of the hungriest mode's current: a resting mode that draws as much is no sleep
@@ -111,7 +111,7 @@ class SolvedGadget:
         state, k = self.usual, self.middle
         amps = state.parts_a(k)
         if battery_side:
-            amps = amps * state.gains[state.rail_of, :, k]
+            amps = amps * state.marginal_input[state.rail_of, :, k]
         return np.asarray(amps @ state.in_mode.T)
 
     @cached_property
@@ -154,7 +154,7 @@ class SolvedGadget:
     def own_at_rest_a(self, stage: int) -> float:
         """What a stage (its position in the tree) takes for itself while the gadget rests, at the battery [A]."""
         state = self.usual
-        rows = [(i, x.share) for i, x in enumerate(state.moments) if x.mode == self.rest]
+        rows = [(i, x.share) for i, x in enumerate(state.operating_points) if x.mode == self.rest]
         return sum(share * float(state.attribution.stage[stage, i, self.middle]) for i, share in rows)
 
     def position(self, stage: int) -> int:
@@ -165,7 +165,8 @@ class SolvedGadget:
         """The most that all copies of a part draw in any state that a mode gives them, at the voltage that their rail has
         with a source [A]: also where it has none now."""
         item, volts = self.design.parts[part], float(self.highest_rail_v[self.usual.rail_of[part]])
-        states = {x.states[part].name: x.states[part] for x in self.usual.moments if x.states[part] is not None}  # type: ignore[union-attr]
+        given = (x.states[part] for x in self.usual.operating_points)
+        states = {s.name: s for s in given if s is not None}
         return max((part_current(s, volts, "most") for s in states.values()), default=0.0) * item.quantity
 
     def shelf_s(self, mode: int | None) -> float:
@@ -176,15 +177,15 @@ class SolvedGadget:
         return min(empty, self.usual.shelf_seconds)
 
     @cached_property
-    def sags(self) -> list[Sag]:
-        return find_sags(self.usual)
+    def droops(self) -> list[Droop]:
+        return find_droops(self.usual)
 
     @cached_property
     def peak_a(self) -> tuple[float, int]:
-        """(most battery current in any used mode while it still works [A], index of its moment)."""
+        """(most battery current in any used mode while it still works [A], index of its operating point)."""
         state = self.usual
         best, where = 0.0, 0
-        for m, moment in enumerate(state.moments):
+        for m, moment in enumerate(state.operating_points):
             stop = max(state.failures[moment.mode].charge, state.ending[1])
             usable = (state.pack.charge >= stop) & ~state.worst.collapsed[m]
             amps = float(np.max(state.worst.source_a[m], where=usable, initial=0.0))

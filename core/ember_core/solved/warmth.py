@@ -107,8 +107,8 @@ def _meanwhile(state: Run, mode: int, heat_w: float, ambient_c: float) -> Meanwh
     design, k = state.design, state.middle
     charger = design.charger
     assert charger is not None
-    rows = [i for i, x in enumerate(state.moments) if x.mode == mode]
-    weights = np.array([state.moments[i].share for i in rows])
+    rows = [i for i, x in enumerate(state.operating_points) if x.mode == mode]
+    weights = np.array([state.operating_points[i].share for i in rows])
     battery_a = float(state.mode_current_a[mode, k])
     battery_peak = float(np.max(state.worst.source_a[rows, k]))
     port_a = peak_a = 0.0

@@ -8,10 +8,27 @@ from .rail import ConverterChoice, RailAnswers, RailOption, answer_rail
 from .range import RangeAnswer, answer_range
 from .remedies import RemedyAnswer, answer_remedies
 from .savings import Saving, Stack, answer_savings, stack_savings
-from .soc_table import GaugeAnswer, answer_gauge
+from .soc_table import SocTable, answer_soc_table
 
 __all__ = [
-    "CellChoice", "ConverterChoice", "DayTrace", "GaugeAnswer", "Outlook", "RailAnswers", "RailOption", "RangeAnswer",
-    "RemedyAnswer", "Saving", "Stack",
-    "answer_cells", "answer_day", "answer_gauge", "answer_outlook", "answer_rail", "answer_range", "answer_remedies", "answer_savings", "stack_savings",
+    "CellChoice",
+    "ConverterChoice",
+    "DayTrace",
+    "Outlook",
+    "RailAnswers",
+    "RailOption",
+    "RangeAnswer",
+    "RemedyAnswer",
+    "Saving",
+    "SocTable",
+    "Stack",
+    "answer_cells",
+    "answer_day",
+    "answer_outlook",
+    "answer_rail",
+    "answer_range",
+    "answer_remedies",
+    "answer_savings",
+    "answer_soc_table",
+    "stack_savings",
 ]  # fmt: skip

@@ -151,7 +151,7 @@ def _choice(
     except DocumentError as error:
         state, reasons = bench.usual, [error.problems[0].message]
     index = next(i for i, s in enumerate(state.tree.stages) if s.id == old.id)
-    used = state.moment_weights > 0
+    used = state.point_weights > 0
     working = state.pack.charge >= max(state.ending[1], 0.05)
     peak = float(np.max(state.worst.stage_output_a[index][used], initial=0.0))
     inputs = state.worst.stage_input_v[index][used][:, working]

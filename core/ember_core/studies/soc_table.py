@@ -28,7 +28,7 @@ class GaugeRow:
 
 
 @record
-class GaugeAnswer:
+class SocTable:
     """`threshold` is where the firmware should save and stop, `last` where the first essential mode fails."""
 
     rows: list[GaugeRow]
@@ -39,7 +39,7 @@ class GaugeAnswer:
     header: str
 
 
-def answer_gauge(bench: TrialBench) -> GaugeAnswer | None:
+def answer_soc_table(bench: TrialBench) -> SocTable | None:
     """The table and the threshold; None while nothing is drawn."""
     design = bench.design
     if not design.parts:
@@ -69,13 +69,13 @@ def answer_gauge(bench: TrialBench) -> GaugeAnswer | None:
             else "Read it while nothing loud or bright is on, and take the mean of a few readings."
         )
     )
-    return GaugeAnswer(rows=rows, threshold=threshold, last=last, sentence=sentence, csv=_csv(rows),
+    return SocTable(rows=rows, threshold=threshold, last=last, sentence=sentence, csv=_csv(rows),
                        header=_header(bench, rows, stop))  # fmt: skip
 
 
 def _volts(state: Run, left: float) -> float:
     """Terminal voltage at the mean load where a share of the usable charge is left [V]."""
-    mean = state.moment_weights @ state.typical.terminal_v
+    mean = state.point_weights @ state.typical.terminal_v
     end = state.ending[1]
     return float(f"{state.at(end + left * (1 - end), mean):.4f}")
 
@@ -105,8 +105,8 @@ def _header(bench: TrialBench, rows: list[GaugeRow], stop_v: float) -> str:
     table = "\n".join(f"    {{{round(r.usual_v * 1000)}, {round(r.left_percent)}}}," for r in rows)
     return f"""/* {title}: battery voltage at the usual load to charge left.
  * {series}, {design.brief.usual_c:g} degC. An estimate: check it on the real gadget. */
-#ifndef {name}_GAUGE_H
-#define {name}_GAUGE_H
+#ifndef {name}_SOC_H
+#define {name}_SOC_H
 
 #include <stdint.h>
 
@@ -115,9 +115,9 @@ def _header(bench: TrialBench, rows: list[GaugeRow], stop_v: float) -> str:
 typedef struct {{
     uint16_t millivolt;
     uint8_t percent;
-}} {name.lower()}_gauge_row;
+}} {name.lower()}_soc_row;
 
-static const {name.lower()}_gauge_row {name}_GAUGE[{len(rows)}] = {{
+static const {name.lower()}_soc_row {name}_SOC[{len(rows)}] = {{
 {table}
 }};
 

@@ -32,7 +32,7 @@ LEAST_INPUT_V = 0.05  # below this an input is treated as this, so that powers s
 BODY_DIODE_V = 0.4  # what a boost without true disconnect drops while it is switched off
 
 
-class Law(Protocol):
+class ConverterModel(Protocol):
     """What a stage does while it is switched on. Voltages >= 0 [V], currents [A]."""
 
     def output_voltage(self, input_v: Array, output_a: Array) -> Array:
@@ -61,7 +61,7 @@ def _finite_input(volts: Array) -> Array:
 
 
 @dataclass(frozen=True)
-class LinearLaw:
+class LinearModel:
     """In dropout the output follows the input down."""
 
     output_v: float
@@ -80,7 +80,7 @@ class LinearLaw:
 
 
 @dataclass(frozen=True)
-class DropLaw:
+class DropModel:
     """Resistances, diodes and either-or inputs: a drop, and the same current in as out."""
 
     forward_v: float
@@ -98,7 +98,7 @@ class DropLaw:
 
 
 @dataclass(frozen=True)
-class SwitchingLaw:
+class SwitchingModel:
     """Loss = Vin Iq + p0 + a Iout + b Iout^2 [W], all coefficients >= 0.
 
     A buck at full duty follows its input down; a boost whose input is above its setting lets it through.
@@ -132,7 +132,7 @@ class SwitchingLaw:
 
 
 @dataclass(frozen=True)
-class ChargePumpLaw:
+class ChargePumpModel:
     ratio: float
     output_v: float
     resistance_ohm: float
@@ -149,7 +149,7 @@ class ChargePumpLaw:
 
 
 @dataclass(frozen=True)
-class ShuntLaw:
+class ShuntModel:
     """The clamp takes what the load leaves, so that in regulation a load costs nothing more."""
 
     output_v: float
@@ -187,7 +187,7 @@ def _fit(points: tuple[tuple[float, float, float], ...], output_v: float, quiesc
 
 def fit_switching(
     points: Iterable[EfficiencyPoint], output_v: float, quiescent_a: float, topology: str = "buck-boost"
-) -> SwitchingLaw:
+) -> SwitchingModel:
     """Non-negative least squares of the loss on the datasheet's efficiency points, weighted by 1 / input power.
 
     Light-load and full-load efficiency both come out right; p0 + Vin Iq is never below Vin Iq. Points at one current
@@ -195,26 +195,26 @@ def fit_switching(
     at two currents as fixed and proportional.
     """
     p0, a, b = _fit(tuple((p.current_a, p.efficiency, p.input_v) for p in points), output_v, quiescent_a)
-    return SwitchingLaw(topology, output_v, p0, a, b, quiescent_a)
+    return SwitchingModel(topology, output_v, p0, a, b, quiescent_a)
 
 
-def law(stage: Stage) -> Law:
+def converter_model(stage: Stage) -> ConverterModel:
     """What a stage does while it is switched on."""
     match stage:
         case LinearStage():
             dropout_ohm = stage.dropout_v / stage.dropout_at_a
-            return LinearLaw(stage.output_v, dropout_ohm, stage.ground_share, stage.quiescent_a)
+            return LinearModel(stage.output_v, dropout_ohm, stage.ground_share, stage.quiescent_a)
         case SwitchingStage():
             return fit_switching(stage.points, stage.output_v, stage.quiescent_a, stage.topology)
         case SeriesStage():
-            return DropLaw(0.0, stage.resistance_ohm, stage.leakage_a)
+            return DropModel(0.0, stage.resistance_ohm, stage.leakage_a)
         case DiodeStage() | EitherStage():
-            return DropLaw(stage.forward_v, stage.resistance_ohm, stage.quiescent_a)
+            return DropModel(stage.forward_v, stage.resistance_ohm, stage.quiescent_a)
         case ChargePumpStage():
             ceiling = np.inf if stage.output_v is None else stage.output_v
-            return ChargePumpLaw(stage.ratio, ceiling, stage.resistance_ohm, stage.quiescent_a)
+            return ChargePumpModel(stage.ratio, ceiling, stage.resistance_ohm, stage.quiescent_a)
         case ShuntStage():
-            return ShuntLaw(stage.output_v, stage.resistance_ohm)
+            return ShuntModel(stage.output_v, stage.resistance_ohm)
 
 
 def passes_when_off(stage: Stage) -> bool:
@@ -249,4 +249,4 @@ def is_negative(stage: Stage) -> bool:
 
 def nominal_output_v(stage: Stage, input_v: float) -> float:
     """Output voltage without load [V], for labels and for the first guess."""
-    return float(law(stage).output_voltage(np.asarray(input_v, dtype=float), np.asarray(0.0)))
+    return float(converter_model(stage).output_voltage(np.asarray(input_v, dtype=float), np.asarray(0.0)))

@@ -1,11 +1,11 @@
-"""The supply tree solved for every moment at every state of charge at once.
+"""The supply tree solved for every operating point at every state of charge at once.
 
 Terminal voltage and currents follow together: I = P / V loads have two roots, of which the upper one is
 stable. Starting from the open-circuit voltage and repeating V <- OCV - I(V) R approaches that root from
 above; every third step extrapolates (Aitken's delta-squared). Where there is no root the voltage runs away
 downwards and the source has collapsed, which is reported and not an error.
 
-Work goes in blocks of moments that fit the processor's cache, and what does not depend on the state of charge
+Work goes in blocks of operating points that fit the processor's cache, and what does not depend on the state of charge
 (everything behind a converter that regulates in the whole block) keeps a length of 1 along that axis.
 """
 
@@ -18,7 +18,7 @@ import numpy as np
 from ..battery.pack import Pack
 from ..load.operating_points import RailLoads
 from ..numeric import Array
-from .converters import BODY_DIODE_V, LEAST_INPUT_V, Law, nominal_output_v, passes_when_off
+from .converters import BODY_DIODE_V, LEAST_INPUT_V, ConverterModel, nominal_output_v, passes_when_off
 from .tree import BATTERY_NODE, Tree
 
 COLLAPSE_SHARE = 0.25  # of the open-circuit voltage: no stable working point is that far down
@@ -31,7 +31,7 @@ BLOCK = 24576  # working points per block
 
 @dataclass(frozen=True)
 class Solution:
-    """Working points; every array has the shape (moments, states of charge), or that after a leading axis.
+    """Working points; every array has the shape (operating points, states of charge), or that after a leading axis.
 
     terminal_v and source_a at the battery; other_* per source beside it, stage_* per stage of the tree, rail_*
     per rail. `collapsed` marks points without a stable working point.
@@ -49,54 +49,54 @@ class Solution:
     rail_a: Array
     collapsed: np.ndarray
 
-    def moments(self, chosen: slice) -> Solution:
-        """The working points of some of the moments."""
+    def operating_points(self, chosen: slice) -> Solution:
+        """The working points of some of the operating points."""
         return Solution(**{f.name: getattr(self, f.name)[..., chosen, :] for f in fields(self)})
 
 
-def _empty(tree: Tree, moments: int, charges: int, inside: bool) -> Solution:
+def _empty(tree: Tree, operating_points: int, charges: int, inside: bool) -> Solution:
     sources, stages, rails = (len(x) if inside else 0 for x in (tree.sources, tree.stages, tree.rail_feeds))
 
     def table(*leading: int) -> Array:
-        return _table((*leading, moments, charges))
+        return _table((*leading, operating_points, charges))
 
     return Solution(
         table(), table(), table(sources), table(sources), table(stages), table(stages), table(stages), table(stages),
-        table(rails), table(rails), _table((moments, charges), bool),
+        table(rails), table(rails), _table((operating_points, charges), bool),
     )  # fmt: skip
 
 
 def _table(shape: tuple[int, ...], kind: type = float) -> Array:
-    """An empty array whose longer one of the last two axes lies in one piece: twice as fast, as what belongs to a moment or to
+    """An empty array whose longer one of the last two axes lies in one piece: twice as fast, as what belongs to a operating point or to
     a state of charge alone spreads along whole pieces of it."""
-    *leading, moments, charges = shape
-    if moments <= charges:
+    *leading, operating_points, charges = shape
+    if operating_points <= charges:
         return np.empty(shape, kind)
-    return np.empty((*leading, charges, moments), kind).swapaxes(-1, -2)
+    return np.empty((*leading, charges, operating_points), kind).swapaxes(-1, -2)
 
 
 def solve(tree: Tree, loads: RailLoads, pack: Pack, *, inside: bool = True, lowered_v: Array | None = None) -> Solution:
-    """All working points of all moments at all states of charge of the pack.
+    """All working points of all operating points at all states of charge of the pack.
 
     `inside=False` leaves the stages and rails out of the result (their axes are empty), for many samples. `lowered_v`,
-    (moments, states of charge) or what spreads to it, is taken off the open-circuit voltage [V].
+    (operating points, states of charge) or what spreads to it, is taken off the open-circuit voltage [V].
     """
-    moments = loads.current_a.shape[0]
-    result = _empty(tree, moments, pack.charge.size, inside)
+    operating_points = loads.current_a.shape[0]
+    result = _empty(tree, operating_points, pack.charge.size, inside)
     rows = max(1, BLOCK // pack.charge.size)
-    for start in range(0, moments, rows):
-        chosen = slice(start, min(start + rows, moments))
+    for start in range(0, operating_points, rows):
+        chosen = slice(start, min(start + rows, operating_points))
         block = _Block(tree, loads.rows(chosen), pack)
         if lowered_v is not None:
-            own = np.broadcast_to(lowered_v, (moments, pack.charge.size))[chosen]
+            own = np.broadcast_to(lowered_v, (operating_points, pack.charge.size))[chosen]
             block.open_circuit_v -= own
             np.maximum(block.open_circuit_v, LEAST_INPUT_V, out=block.open_circuit_v)
-        block.solve_into(result.moments(chosen))
+        block.solve_into(result.operating_points(chosen))
     return result
 
 
 class _Block:
-    """Some of the moments while they are being solved. Arrays are (rows, charges), (rows, 1) or ()."""
+    """Some of the operating points while they are being solved. Arrays are (rows, charges), (rows, 1) or ()."""
 
     def __init__(self, tree: Tree, loads: RailLoads, pack: Pack) -> None:
         self.tree, self.loads, self.pack = tree, loads, pack
@@ -130,12 +130,12 @@ class _Block:
     def _lamps(self, rail: int) -> list[tuple[float, Array]]:
         """(forward voltage, conductance of the lamps with it as a column) on one rail."""
         loads = self.loads
-        here = (loads.lamp_rail == rail) & self.powered[self.tree.rail_feeds[rail]][loads.lamp_moment, 0]
+        here = (loads.lamp_rail == rail) & self.powered[self.tree.rail_feeds[rail]][loads.lamp_point, 0]
         found = []
         for forward_v in np.unique(loads.lamp_forward_v[here]):
             alike = here & (loads.lamp_forward_v == forward_v)
             column = np.zeros(self.shape[0])
-            np.add.at(column, loads.lamp_moment[alike], loads.lamp_conductance_s[alike])
+            np.add.at(column, loads.lamp_point[alike], loads.lamp_conductance_s[alike])
             found.append((float(forward_v), column[:, None]))
         return found
 
@@ -154,9 +154,9 @@ class _Block:
     def _voltages(self) -> None:
         """Downwards: every stage's input and output voltage, with the output currents of the sweep before."""
         tree = self.tree
-        for s, (stage, law) in enumerate(zip(tree.stages, tree.laws, strict=True)):
+        for s, (stage, converter_model) in enumerate(zip(tree.stages, tree.converter_models, strict=True)):
             volts = self._input_voltage(s)
-            out = law.output_voltage(volts, self.output_a[s])
+            out = converter_model.output_voltage(volts, self.output_a[s])
             off = self.off[s]
             if off is not None:
                 out = np.where(off, np.maximum(volts - BODY_DIODE_V, 0.0) if passes_when_off(stage) else 0.0, out)
@@ -181,7 +181,7 @@ class _Block:
         for s in range(len(tree.stages) - 1, -1, -1):
             out = asked[tree.first_stage + s]
             self.output_a[s] = out
-            taken = self._taken(s, tree.laws[s], out)
+            taken = self._taken(s, tree.converter_models[s], out)
             self.input_a[s] = taken
             inputs = tree.inputs[s]
             if len(inputs) == 1:
@@ -192,9 +192,9 @@ class _Block:
                 asked[inputs[1]] = asked[inputs[1]] + np.where(first, 0.0, taken)
         return asked[: tree.first_stage]
 
-    def _taken(self, s: int, law: Law, out: Array) -> Array:
+    def _taken(self, s: int, converter_model: ConverterModel, out: Array) -> Array:
         stage = self.tree.stages[s]
-        taken = law.input_current(self.input_v[s], self.node_v[self.tree.first_stage + s], out)
+        taken = converter_model.input_current(self.input_v[s], self.node_v[self.tree.first_stage + s], out)
         off, dead = self.off[s], self.dead[s]
         if off is not None:
             taken = np.where(off, stage.shutdown_a + (out if passes_when_off(stage) else 0.0), taken)
@@ -294,12 +294,12 @@ def first_choice(tree: Tree, pack: Pack, modes: np.ndarray) -> list[np.ndarray]:
         return found
     volts: list[Array] = [np.broadcast_to(pack.open_circuit_v, (modes.size, pack.charge.size))]
     volts += [np.where(tree.powered[1 + i, modes][:, None], x.voltage_v, 0.0) for i, x in enumerate(tree.sources)]
-    for s, (stage, law) in enumerate(zip(tree.stages, tree.laws, strict=True)):
+    for s, (stage, converter_model) in enumerate(zip(tree.stages, tree.converter_models, strict=True)):
         above = [volts[i] for i in tree.inputs[s]]
         if len(above) == 2:
             found[s] = np.broadcast_to(above[0] >= above[1], (modes.size, pack.charge.size))
         into = np.maximum(above[0], above[1]) if len(above) == 2 else above[0]
-        out = np.where(into > 0, law.output_voltage(into, np.zeros(())), 0.0)
+        out = np.where(into > 0, converter_model.output_voltage(into, np.zeros(())), 0.0)
         off = tree.off[s, modes][:, None]
         volts.append(np.where(off, np.maximum(into - BODY_DIODE_V, 0.0) if passes_when_off(stage) else 0.0, out))
     return found
@@ -307,7 +307,7 @@ def first_choice(tree: Tree, pack: Pack, modes: np.ndarray) -> list[np.ndarray]:
 
 @dataclass(frozen=True)
 class Attribution:
-    """Whose the battery's current is, at every working point; arrays end in (moments, states of charge).
+    """Whose the battery's current is, at every working point; arrays end in (operating points, states of charge).
 
     `rail` is what one ampere on a rail is charged with at the battery, `stage` what each stage takes for itself, as
     current at the battery [A]: rail currents times `rail` and `stage` add up to the battery's current. `into` is what one
@@ -328,12 +328,12 @@ def attribute(tree: Tree, loads: RailLoads, solution: Solution, pack: Pack) -> A
     charged: list[Array] = [np.ones(shape)] + [np.zeros(shape)] * len(tree.sources)
     own: list[Array] = []
     entering: list[Array] = []
-    for s, (stage, law) in enumerate(zip(tree.stages, tree.laws, strict=True)):
+    for s, (stage, converter_model) in enumerate(zip(tree.stages, tree.converter_models, strict=True)):
         v_in, v_out, i_in, i_out = (
             x[s] for x in (solution.stage_input_v, solution.stage_output_v, solution.stage_input_a, solution.stage_output_a)
         )  # fmt: skip
         off = tree.off[s, modes][:, None]
-        each = np.where(off, float(passes_when_off(stage)), law.marginal_current(v_in, v_out, i_out))
+        each = np.where(off, float(passes_when_off(stage)), converter_model.marginal_current(v_in, v_out, i_out))
         each = np.minimum(each, np.where(i_out > 0, i_in / np.where(i_out > 0, i_out, 1.0), each))
         above = [charged[n] for n in tree.inputs[s]]
         into = above[0] if len(above) == 1 else np.where(first[s], above[0], above[1])

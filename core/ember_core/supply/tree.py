@@ -8,7 +8,15 @@ import numpy as np
 
 from ..design import Design, EitherStage, Mode, Source, Stage
 from ..design.references import BATTERY
-from .converters import ChargePumpLaw, DropLaw, Law, LinearLaw, ShuntLaw, law, passes_when_off
+from .converters import (
+    ChargePumpModel,
+    ConverterModel,
+    DropModel,
+    LinearModel,
+    ShuntModel,
+    converter_model,
+    passes_when_off,
+)
 
 BATTERY_NODE = 0
 
@@ -23,7 +31,7 @@ class Tree:
 
     sources: tuple[Source, ...]
     stages: tuple[Stage, ...]
-    laws: tuple[Law, ...]
+    converter_models: tuple[ConverterModel, ...]
     inputs: tuple[tuple[int, ...], ...]
     rail_feeds: tuple[int, ...]
     off: np.ndarray
@@ -76,18 +84,20 @@ def build_tree(design: Design) -> Tree:
         waiting = [s for s in waiting if s not in ready]
     index = {name: i for i, name in enumerate([BATTERY, *(s.id for s in supply.sources), *(s.id for s in order)])}
     inputs = tuple(tuple(index[name] for name in feeds_of(s)) for s in order)
-    laws = tuple(law(s) for s in order)
+    converter_models = tuple(converter_model(s) for s in order)
     return Tree(
         sources=tuple(supply.sources),
         stages=tuple(order),
-        laws=laws,
+        converter_models=converter_models,
         inputs=inputs,
         rail_feeds=tuple(index[r.feed] for r in supply.rails),
         off=np.array([[s.id in m.off_stages for m in design.modes] for s in order], dtype=bool).reshape(
             -1, len(design.modes)
         ),
         powered=_powered(supply.sources, order, inputs, design.modes),
-        feeds_back=tuple(isinstance(x, LinearLaw | DropLaw | ChargePumpLaw | ShuntLaw) for x in laws),
+        feeds_back=tuple(
+            isinstance(x, LinearModel | DropModel | ChargePumpModel | ShuntModel) for x in converter_models
+        ),
     )
 
 

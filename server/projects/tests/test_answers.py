@@ -31,11 +31,11 @@ class Answers(ApiTestCase):
         capacitor = self.send("POST", "/answers/capacitor", {"current_a": 0.4, "seconds": 0.002, "allowed_v": 0.02})
         self.assertGreater(capacitor["chosen"]["value"], 0)
 
-    def test_range_outlook_gauge_and_day_of_the_design_in_the_body(self) -> None:
+    def test_range_outlook_table_and_day_of_the_design_in_the_body(self) -> None:
         spread = self.send("POST", "/answers/range", document())
         self.assertLess(spread["low"]["value"], spread["high"]["value"])
         self.assertEqual(len(self.send("POST", "/answers/outlook", document())["age"]), 11)
-        self.assertIn("uint16_t", self.send("POST", "/answers/gauge", document())["header"])
+        self.assertIn("uint16_t", self.send("POST", "/answers/soc-table", document())["header"])
         self.assertEqual(self.send("POST", "/answers/day?charge=0.3", document())["charge_from"], 0.3)
         wrong = self.send("POST", "/answers/day?charge=3", document(), status=422)
         self.assertIn("charge", wrong["errors"][0]["path"])

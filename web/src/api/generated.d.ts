@@ -474,7 +474,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/answers/gauge": {
+    "/api/answers/soc-table": {
         parameters: {
             query?: never;
             header?: never;
@@ -484,10 +484,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Ask For Gauge
+         * Ask For Soc Table
          * @description Voltage to charge for the firmware, also as CSV and C header. Null while nothing is drawn.
          */
-        post: operations["projects_answers_api_ask_for_gauge"];
+        post: operations["projects_answers_api_ask_for_soc_table"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2692,7 +2692,7 @@ export interface components {
         };
         /**
          * CurveMark
-         * @description A mode at its mean current while the stage is on, or its worst moment.
+         * @description A mode at its mean current while the stage is on, or its worst operating point.
          */
         CurveMark: {
             /** Mode */
@@ -3045,7 +3045,7 @@ export interface components {
         };
         /**
          * RailReport
-         * @description A rail's voltage: typical at half charge, lowest in a used worst moment, highest without load when full.
+         * @description A rail's voltage: typical at half charge, lowest in a used worst operating point, highest without load when full.
          */
         RailReport: {
             /** Rail */
@@ -3099,7 +3099,7 @@ export interface components {
         };
         /**
          * StageReport
-         * @description One stage at half charge over the average day, and in its worst moment.
+         * @description One stage at half charge over the average day, and in its worst operating point.
          */
         StageReport: {
             /** Stage */
@@ -3144,7 +3144,7 @@ export interface components {
         /**
          * Timeline
          * @description Time since full [h] with the charge left (0..1), the terminal voltage under the mean load and in the worst
-         *     moment [V]; `modes` gives the time at which each used mode stops. The times are stretched from those at typical figures
+         *     operating point [V]; `modes` gives the time at which each used mode stops. The times are stretched from those at typical figures
          *     to the runtime that is said.
          */
         Timeline: {
@@ -3537,22 +3537,6 @@ export interface components {
             full_charges: number;
         };
         /**
-         * GaugeAnswer
-         * @description `threshold` is where the firmware should save and stop, `last` where the first essential mode fails.
-         */
-        GaugeAnswer: {
-            /** Rows */
-            rows: components["schemas"]["GaugeRow"][];
-            threshold: components["schemas"]["Figure"];
-            last: components["schemas"]["Figure"];
-            /** Sentence */
-            sentence: string;
-            /** Csv */
-            csv: string;
-            /** Header */
-            header: string;
-        };
-        /**
          * GaugeRow
          * @description Charge left of what the gadget can use (100 full, 0 where it stops) [%], and the voltage under load [V].
          */
@@ -3563,6 +3547,22 @@ export interface components {
             usual_v: number;
             /** Coldest V */
             coldest_v: number;
+        };
+        /**
+         * SocTable
+         * @description `threshold` is where the firmware should save and stop, `last` where the first essential mode fails.
+         */
+        SocTable: {
+            /** Rows */
+            rows: components["schemas"]["GaugeRow"][];
+            threshold: components["schemas"]["Figure"];
+            last: components["schemas"]["Figure"];
+            /** Sentence */
+            sentence: string;
+            /** Csv */
+            csv: string;
+            /** Header */
+            header: string;
         };
         /** DayQuery */
         DayQuery: {
@@ -4127,8 +4127,8 @@ export type OwnerRow = components['schemas']['OwnerRow'];
 export type RangeAnswer = components['schemas']['RangeAnswer'];
 export type Outlook = components['schemas']['Outlook'];
 export type OutlookPoint = components['schemas']['OutlookPoint'];
-export type GaugeAnswer = components['schemas']['GaugeAnswer'];
 export type GaugeRow = components['schemas']['GaugeRow'];
+export type SocTable = components['schemas']['SocTable'];
 export type DayQuery = components['schemas']['DayQuery'];
 export type DayTrace = components['schemas']['DayTrace'];
 export type Saving = components['schemas']['Saving'];
@@ -4930,7 +4930,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_gauge: {
+    projects_answers_api_ask_for_soc_table: {
         parameters: {
             query?: never;
             header?: never;
@@ -4949,7 +4949,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["GaugeAnswer"] | null;
+                    "application/json": components["schemas"]["SocTable"] | null;
                 };
             };
         };

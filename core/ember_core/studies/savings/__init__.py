@@ -14,7 +14,7 @@ from ...quantities import show
 from ..judging import Judged
 from ..trials import Held, hold
 from .awake import AWAKE
-from .measure import Kind, Lever
+from .measure import Kind, Measure
 from .powering import POWERING
 from .sleeping import SLEEPING
 
@@ -58,53 +58,53 @@ def answer_savings(bench: TrialBench) -> list[Saving]:
     if not bench.design.parts:
         return []
     before = Judged(bench)
-    tried: dict[tuple[str, str], tuple[Lever, Held]] = {}
-    for lever in find_levers(bench):
-        held = _applied(before, lever)
+    tried: dict[tuple[str, str], tuple[Measure, Held]] = {}
+    for measure in find_measures(bench):
+        held = _applied(before, measure)
         if held is None:
             continue
-        one_of = (lever.code, lever.group)  # several states, or stages, for the same thing: the best of them
+        one_of = (measure.code, measure.group)  # several states, or stages, for the same thing: the best of them
         if one_of not in tried or held.after.bench.runtime_s > tried[one_of][1].after.bench.runtime_s:
-            tried[one_of] = (lever, held)
+            tried[one_of] = (measure, held)
     order = sorted(tried.values(), key=lambda t: (t[0].kind == "habit", -t[1].after.bench.runtime_s, t[0].key))
     now, groups, rows = before, set[str](), []
-    for lever, held in order:
-        following = None if lever.group in groups else _applied(now, lever)
+    for measure, held in order:
+        following = None if measure.group in groups else _applied(now, measure)
         stacked = None
         if following is not None:
             now = following.after
-            groups.add(lever.group)
+            groups.add(measure.group)
             stacked = now.bench.runtime_s / 3600
-        rows.append(_saving(before, lever, held, stacked))
+        rows.append(_saving(before, measure, held, stacked))
     return rows
 
 
-def find_levers(bench: TrialBench) -> list[Lever]:
+def find_measures(bench: TrialBench) -> list[Measure]:
     """All measures that the design offers, whatever they gain."""
-    found = [lever for source in (*SLEEPING, *AWAKE, *POWERING) for lever in source(bench)]
+    found = [measure for source in (*SLEEPING, *AWAKE, *POWERING) for measure in source(bench)]
     return found[:MOST]
 
 
 def stack_savings(bench: TrialBench, keys: list[str]) -> Stack:
     """Measures applied one after the other, in the order given. Raises DocumentError where one is unknown."""
-    levers = {x.key: x for x in find_levers(bench)}
-    unknown = [k for k in keys if k not in levers]
+    measures = {x.key: x for x in find_measures(bench)}
+    unknown = [k for k in keys if k not in measures]
     if unknown:
         raise DocumentError([Problem("/keys", f"the design offers no measure {unknown[0]!r}")])
     judged, groups, applied = Judged(bench), set[str](), []
     before, now, worse = judged, judged, list[str]()
     for key in keys:
-        lever = levers[key]
-        held = None if lever.group in groups else _applied(now, lever)
+        measure = measures[key]
+        held = None if measure.group in groups else _applied(now, measure)
         if held is not None:
             now = held.after
-            groups.add(lever.group)
+            groups.add(measure.group)
             applied.append(key)
             worse += held.worse
     old, new = before.bench.runtime_s / 3600, now.bench.runtime_s / 3600
-    titles = [levers[k].title for k in applied]
+    titles = [measures[k].title for k in applied]
     inputs: list[tuple[str, float | None, str]] = [("now", old, "h"), ("measures", float(len(applied)), "")]
-    left_out = [levers[k].title for k in keys if k not in applied]
+    left_out = [measures[k].title for k in keys if k not in applied]
     sentence = f"Together: {show(new, 'h')} instead of {show(old, 'h')}."
     if left_out:
         sentence += f" Left out, as they exclude each other or no longer help: {', '.join(left_out)}."
@@ -122,12 +122,12 @@ def stack_savings(bench: TrialBench, keys: list[str]) -> Stack:
     )  # fmt: skip
 
 
-def _applied(before: Judged, lever: Lever) -> Held | None:
+def _applied(before: Judged, measure: Measure) -> Held | None:
     """A measure held against a design; None where it no longer applies, gains nothing or may not be offered."""
-    patch = lever.change(before.bench.design)
+    patch = measure.change(before.bench.design)
     if patch is None:
         return None
-    held = hold(before, Remedy(label=lever.title, patch=patch))
+    held = hold(before, Remedy(label=measure.title, patch=patch))
     if held is None or held.after.bench.runtime_s - before.bench.runtime_s <= WORTH * before.bench.runtime_s:
         return None
     return held
@@ -154,17 +154,17 @@ def _plain(operations: list[dict[str, Any]], before: Design) -> list[dict[str, A
     return plain
 
 
-def _saving(before: Judged, lever: Lever, held: Held, stacked: float | None) -> Saving:
+def _saving(before: Judged, measure: Measure, held: Held, stacked: float | None) -> Saving:
     old, new = before.bench.runtime_s / 3600, held.after.bench.runtime_s / 3600
     inputs: list[tuple[str, float | None, str]] = [("now", old, "h"), ("with the change", new, "h")]
     worse = f" But: {' '.join(held.worse)}" if held.worse else ""
     return Saving(
-        key=lever.key,
-        code=lever.code,
-        kind=lever.kind,
-        title=lever.title,
-        sentence=lever.sentence,
-        side_effect=lever.side_effect + worse,
+        key=measure.key,
+        code=measure.code,
+        kind=measure.kind,
+        title=measure.title,
+        sentence=measure.sentence,
+        side_effect=measure.side_effect + worse,
         runtime=figure("Runtime with it", new, "h", "runtime of the changed design", inputs, SOURCE),
         gained=figure("Gained", new - old, "h", "with the change − now", inputs, SOURCE),
         stacked=None if stacked is None else figure(

@@ -1,4 +1,4 @@
-"""Levers on what is drawn while the gadget is awake: how long, how often, how brightly."""
+"""Measures on what is drawn while the gadget is awake: how long, how often, how brightly."""
 
 from __future__ import annotations
 
@@ -12,14 +12,14 @@ from ...findings.awake import SHORT_EVENT_S
 from ...measures.bench import TrialBench
 from ...measures.edits import without_uses
 from ...quantities import show
-from .measure import Change, Lever, calmer, find_part, find_use, rounded, state_a
+from .measure import Change, Measure, calmer, find_part, find_use, rounded, state_a
 
 SHORTER, LONGER, BATCH, LOCK = 0.5, 2.0, 5, 0.05
 MATTERS = 0.02  # of the day's charge
 SENDING = re.compile(r"send|transmit|radio|join|connect", re.IGNORECASE)
 
 
-def wakes(bench: TrialBench) -> Iterator[Lever]:
+def wakes(bench: TrialBench) -> Iterator[Measure]:
     """Shorter and rarer wakes; sending only every fifth reading."""
     design = bench.design
     for i, wake in enumerate(design.day.wakes):
@@ -28,20 +28,20 @@ def wakes(bench: TrialBench) -> Iterator[Lever]:
             continue
         said = f"{wake.name} takes about {show(share, 'share')} of the day's charge"
         half, longer = rounded(wake.awake_s * SHORTER), rounded(wake.every_s * LONGER)
-        yield Lever(
+        yield Measure(
             f"shorter-awake:wake:{i}", "shorter-awake", "firmware", f"wake-length:{i}",
             f"{wake.name}: {show(half, 's')} instead of {show(wake.awake_s, 's')}", f"{said}.",
             "A fixed address, a kept channel or fewer retries are the usual ways; readings may be missed.",
             _wake(wake.name, "awake_s", half),
         )  # fmt: skip
-        yield Lever(
+        yield Measure(
             f"longer-interval:{i}", "longer-interval", "firmware", f"wake-interval:{i}",
             f"{wake.name}: every {show(longer, 's')} instead of every {show(wake.every_s, 's')}", f"{said}.",
             f"A change is noticed up to {show(longer, 's')} late.", _wake(wake.name, "every_s", longer),
         )  # fmt: skip
         mode = next(m for m in design.modes if m.id == wake.mode)
         if _quiet(design, mode) is not None and len(design.modes) < 64 and len(design.day.wakes) < 64:
-            yield Lever(
+            yield Measure(
                 f"batch:{i}", "batch", "firmware", f"wake-interval:{i}", f"{wake.name}: read every time, send every fifth time",
                 f"{said}, and most of it is sending.", f"What was read is known up to {show(wake.every_s * BATCH, 's')} later.",
                 _batch(wake.name),
@@ -109,14 +109,14 @@ def _batch(name: str) -> Change:
     return change
 
 
-def sessions(bench: TrialBench) -> Iterator[Lever]:
+def sessions(bench: TrialBench) -> Iterator[Measure]:
     """Shorter sessions and timeouts; a lock against accidental wakes."""
     for i, session in enumerate(bench.design.day.sessions):
         share = bench.charge_share(session.mode, session.seconds * session.per_day)
         if session.why == "accident":
             whole = sum(bench.charge_share(s.mode, s.seconds * session.per_day) for s in session.stretches)
             if whole >= MATTERS:
-                yield Lever(
+                yield Measure(
                     f"lock:{i}", "lock", "firmware", f"session-often:{i}", f"A lock against {session.name.lower()}",
                     f"{session.name} takes about {show(whole, 'share')} of the day's charge.",
                     "A long hold or a pattern of presses before it wakes; one in twenty still gets through.",
@@ -125,7 +125,7 @@ def sessions(bench: TrialBench) -> Iterator[Lever]:
         elif share >= MATTERS:
             event = session.seconds <= SHORT_EVENT_S
             half = rounded(session.seconds * SHORTER)
-            yield Lever(
+            yield Measure(
                 f"shorter-awake:session:{i}", "shorter-awake", "firmware" if event else "habit", f"session-length:{i}",
                 f"{session.name}: {show(half, 's')} instead of {show(session.seconds, 's')}",
                 f"{session.name} takes about {show(share, 'share')} of the day's charge.",
@@ -135,7 +135,7 @@ def sessions(bench: TrialBench) -> Iterator[Lever]:
             waiting = bench.charge_share(session.after.mode, session.after.seconds * session.per_day)
             half = rounded(session.after.seconds * SHORTER)
             if waiting >= MATTERS:
-                yield Lever(
+                yield Measure(
                     f"shorter-timeout:{i}", "shorter-timeout", "firmware", f"session-timeout:{i}",
                     f"{session.name}: off after {show(half, 's')} instead of {show(session.after.seconds, 's')}",
                     f"Waiting for the timeout takes about {show(waiting, 'share')} of the day's charge.",
@@ -153,7 +153,7 @@ def _session(name: str, field: str, value: float) -> Change:
     return change
 
 
-def bursts(bench: TrialBench) -> Iterator[Lever]:
+def bursts(bench: TrialBench) -> Iterator[Measure]:
     """The costliest phase of each burst half as long; bursts of the rest mode half as often."""
     design = bench.design
     for m, mode in enumerate(design.modes):
@@ -168,7 +168,7 @@ def bursts(bench: TrialBench) -> Iterator[Lever]:
             k = max(range(len(use.burst)), key=lambda k: own[use.burst[k].state] * use.burst[k].seconds)
             phase = use.burst[k]
             half = rounded(phase.seconds * SHORTER)
-            yield Lever(
+            yield Measure(
                 f"shorter-phase:{mode.id}:{part.id}", "shorter-phase", "firmware", f"phase:{mode.id}:{part.id}",
                 f"{mode.name}: {part.name} in {phase.state} for {show(half, 's')} instead of {show(phase.seconds, 's')}",
                 f"Of its phases, {phase.state} at {show(own[phase.state] * part.quantity, 'A')} costs most.",
@@ -177,7 +177,7 @@ def bursts(bench: TrialBench) -> Iterator[Lever]:
             )  # fmt: skip
             if use.period_s and m == bench.rest:
                 longer = rounded(use.period_s * LONGER)
-                yield Lever(
+                yield Measure(
                     f"longer-period:{mode.id}:{part.id}", "longer-interval", "firmware", f"period:{mode.id}:{part.id}",
                     f"{part.name}: every {show(longer, 's')} instead of every {show(use.period_s, 's')}",
                     f"Its burst comes back every {show(use.period_s, 's')} while {mode.name.lower()}.",
@@ -203,7 +203,7 @@ def _period(mode: str, part: str, seconds: float) -> Change:
     return change
 
 
-def lights(bench: TrialBench) -> Iterator[Lever]:
+def lights(bench: TrialBench) -> Iterator[Measure]:
     """Displays and lights that can be dimmer, lit in turns, or not there at all."""
     design, day = bench.design, bench.usual.shares
     if bench.mean_a <= 0:
@@ -218,24 +218,24 @@ def lights(bench: TrialBench) -> Iterator[Lever]:
         top = max((s for s in part.states if s.name in used), key=state_a, default=None)
         lower = calmer(part, top.name)[1:] if top else []  # the calmest of all is dark
         if top is not None and lower:
-            yield Lever(
+            yield Measure(
                 f"dim:{part.id}", "dim", "firmware", f"light:{part.id}", f"{part.name}: {lower[-1].name} instead of {top.name}", said,
                 "Harder to see in bright light.", _state_everywhere(part.id, top.name, lower[-1].name),
             )  # fmt: skip
         elif top is not None and isinstance(top.draw, LampDraw):
             k = part.states.index(top)
             ohm = rounded(top.draw.resistance_ohm.typical * LONGER)
-            yield Lever(
+            yield Measure(
                 f"dim:{part.id}", "dim", "build", f"rest:{part.id}", f"{part.name} half as bright", said,
                 f"{show(ohm, 'Ω')} in series instead of half of that; still plain to see indoors.", _resistor(part.id, k, ohm),
             )  # fmt: skip
         if part.kind == "light" and part.quantity > 1 and top is not None:
-            yield Lever(
+            yield Measure(
                 f"alternate:{part.id}", "alternate", "firmware", f"light:{part.id}", f"{part.name}: light half of them at a time",
                 said, "Fast enough it looks lit, slower it looks deliberate.", _half_duty(part.id),
             )  # fmt: skip
         if part.kind == "lamp":
-            yield Lever(
+            yield Measure(
                 f"no-lamp:{part.id}", "no-lamp", "build", f"rest:{part.id}", f"No {part.name}", said,
                 "Lift its resistor. Nothing shows any more that the gadget has power.", _nowhere(part.id),
             )  # fmt: skip

@@ -1,4 +1,4 @@
-"""What a lever is: a change of the design that may save energy, by itself or on top of others."""
+"""What a measure is: a change of the design that may save energy, by itself or on top of others."""
 
 from __future__ import annotations
 
@@ -16,11 +16,11 @@ USUAL_RAIL_V = 3.3  # to compare states of one part with each other
 
 
 @dataclass(frozen=True)
-class Lever:
-    """`change` gives the patch for any design it still applies to, None where it does not: so levers can be stacked.
+class Measure:
+    """`change` gives the patch for any design it still applies to, None where it does not: so measures can be stacked.
 
     `kind` is what has to be done for it: something built, something programmed, or another habit of the user's. Of the
-    levers of one `group` only one can be applied. `sentence` says what it is about, `side_effect` what it costs
+    measures of one `group` only one can be applied. `sentence` says what it is about, `side_effect` what it costs
     in use.
     """
 

@@ -1,4 +1,4 @@
-"""Levers on the way from the battery to the parts: another converter, or none."""
+"""Measures on the way from the battery to the parts: another converter, or none."""
 
 from __future__ import annotations
 
@@ -10,13 +10,13 @@ from ...figures import PatchOperation
 from ...measures.bench import TrialBench
 from ...measures.selection import in_place
 from ..rail import RailOption, converters, fewer_rails, regulator
-from .measure import Change, Lever
+from .measure import Change, Measure
 
 WORTH = 1.01  # of the runtime
 MOST_RAILS = 4
 
 
-def other_converters(bench: TrialBench) -> Iterator[Lever]:
+def other_converters(bench: TrialBench) -> Iterator[Measure]:
     """The best catalogue converter for each rail, where it gains something."""
     seen: set[str] = set()
     for r in _busiest(bench):
@@ -30,7 +30,7 @@ def other_converters(bench: TrialBench) -> Iterator[Lever]:
         best, stage = next(((x, s) for x, s in rows if x.fits and not x.now), (now, found[1]))
         if (best.runtime.value or 0) <= WORTH * (now.runtime.value or 0):
             continue
-        yield Lever(
+        yield Measure(
             f"other-converter:{found[1].id}", "other-converter", "build", f"stage:{found[1].id}",
             f"{rail.name}: {stage.name} instead of {found[1].name}",
             f"{found[1].name} makes {rail.name} now; of the catalogue's converters for it this one serves longest.",
@@ -41,7 +41,7 @@ def other_converters(bench: TrialBench) -> Iterator[Lever]:
 def _busiest(bench: TrialBench) -> list[int]:
     """The rails whose supply loses most over the day: each of them is tried with many others."""
     state = bench.usual
-    by_stage = state.half.stage_loss @ state.moment_weights
+    by_stage = state.half.stage_loss @ state.point_weights
     losses = [sum(float(by_stage[s]) for s in state.tree.path(feed)) for feed in state.tree.rail_feeds]
     return sorted(range(len(losses)), key=lambda r: -losses[r])[:MOST_RAILS]
 
@@ -54,13 +54,13 @@ def _swap(old: str, new: Stage) -> Change:
     return change
 
 
-def no_converter(bench: TrialBench) -> Iterator[Lever]:
+def no_converter(bench: TrialBench) -> Iterator[Measure]:
     """Rails straight on the battery, or not there at all."""
     for r in _busiest(bench):
         rail = bench.design.supply.rails[r]
         for option in fewer_rails(bench, r):
             if option.fits and option.remedy is not None and ((option.gained and option.gained.value) or 0) > 0:
-                yield Lever(
+                yield Measure(
                     f"{option.code}:{rail.id}:{option.subject}"[:160], "no-converter", "build", f"rail:{rail.id}", option.title,
                     option.about, "Fewer parts; what hangs on it gets the voltage as it comes.",
                     _again(bench, rail.id, option),

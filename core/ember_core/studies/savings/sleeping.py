@@ -1,4 +1,4 @@
-"""Levers on what is drawn while the gadget rests."""
+"""Measures on what is drawn while the gadget rests."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from ...findings.sleep import rail_off
 from ...measures.bench import TrialBench
 from ...measures.edits import behind_load_switch
 from ...quantities import show
-from .measure import Change, Lever, calmer, find_part, find_use, rounded, state_a
+from .measure import Change, Measure, calmer, find_part, find_use, rounded, state_a
 
 MATTERS = 0.02  # of the rest mode's current
 RAISED = 10.0
@@ -19,7 +19,7 @@ HOLD_F = 1e-7
 MOST_STATES = 3
 
 
-def resting(bench: TrialBench) -> Iterator[Lever]:
+def resting(bench: TrialBench) -> Iterator[Measure]:
     """Each part that counts while the gadget sleeps: a calmer state, dark, or cut off."""
     if not bench.sleeps:
         return
@@ -33,7 +33,7 @@ def resting(bench: TrialBench) -> Iterator[Lever]:
         use = found[1]
         said = f"{part.name} takes {show(own, 'A')} of {show(total, 'A')} while {mode.name.lower()}"
         for low in calmer(part, use.state)[:MOST_STATES] if part.switchable and not use.burst else []:
-            yield Lever(
+            yield Measure(
                 f"lower-sleep:{part.id}:{low.name}"[:160], "lower-sleep", "firmware", f"rest:{part.id}",
                 f"{part.name}: {low.name} while {mode.name.lower()}",
                 f"{said}; in its state {low.name} it takes {show(state_a(low) * part.quantity, 'A')}.",
@@ -43,7 +43,7 @@ def resting(bench: TrialBench) -> Iterator[Lever]:
         if part.divider is not None:
             yield from _divider(part, mode.id, said)
         elif part.kind == "lamp":
-            yield Lever(
+            yield Measure(
                 f"dark-in-sleep:{part.id}", "dark-in-sleep", "build", f"rest:{part.id}", f"{part.name} dark while {mode.name.lower()}",
                 f"{said}.", "Hang it on a pin instead of the rail; it no longer shows that the gadget has power.",
                 _without(mode.id, part.id),
@@ -69,7 +69,7 @@ def _without(mode: str, part: str) -> Change:
     return change
 
 
-def _divider(part: Part, mode: str, said: str) -> Iterator[Lever]:
+def _divider(part: Part, mode: str, said: str) -> Iterator[Measure]:
     ohm = part.divider.upper_ohm + part.divider.lower_ohm if part.divider else 0.0
 
     def gate(design: Design) -> list[PatchOperation] | None:
@@ -95,18 +95,18 @@ def _divider(part: Part, mode: str, said: str) -> Iterator[Lever]:
                 patch.append(replace(f"/parts/{i}/states/{k}/draw/resistance_ohm", raised))
         return patch
 
-    yield Lever(
+    yield Measure(
         f"gate-divider:{part.id}", "gate-divider", "build", f"rest:{part.id}", f"Connect {part.name} only for a reading", f"{said}.",
         "Needs a small transistor and a pin.", gate,
     )  # fmt: skip
-    yield Lever(
+    yield Measure(
         f"raise-divider:{part.id}", "raise-divider", "build", f"rest:{part.id}",
         f"{part.name}: {show(ohm * RAISED, 'Ω')} instead of {show(ohm, 'Ω')}", f"{said}.",
         "Needs a capacitor at the pin; the reading follows more slowly.", raise_it,
     )  # fmt: skip
 
 
-def _load_switch(bench: TrialBench, p: int, said: str) -> Iterator[Lever]:
+def _load_switch(bench: TrialBench, p: int, said: str) -> Iterator[Measure]:
     part = bench.design.parts[p]
     best = bench.load_switch(p)
     if best is None:
@@ -116,14 +116,14 @@ def _load_switch(bench: TrialBench, p: int, said: str) -> Iterator[Lever]:
         found = find_part(design, part.id)
         return behind_load_switch(design, found[0], best) if found else None
 
-    yield Lever(
+    yield Measure(
         f"cut-in-sleep:{part.id}", "cut-in-sleep", "build", f"rest:{part.id}", f"{part.name} behind a load switch",
         f"{said}; behind {best.name} it takes next to nothing.", "Needs the switch and a pin; the part starts anew after every sleep.",
         change,
     )  # fmt: skip
 
 
-def rails(bench: TrialBench) -> Iterator[Lever]:
+def rails(bench: TrialBench) -> Iterator[Measure]:
     """A stage with an enable input that stays on while nothing but idle parts hang on it."""
     if not bench.sleeps:
         return
@@ -140,7 +140,7 @@ def rails(bench: TrialBench) -> Iterator[Lever]:
             again = rail_off(TrialBench(design, bench.catalogue), position)
             return again.patch if again else None
 
-        yield Lever(
+        yield Measure(
             f"rail-off:{stage.id}", "rail-off", "firmware", f"stage:{stage.id}", way.label,
             f"{stage.name} takes {show(own, 'A')} for itself while {bench.rest_name}, and nothing that has to stay awake hangs on it.",
             "Needs a pin at its enable input; what hangs on it starts anew after every sleep.", change,

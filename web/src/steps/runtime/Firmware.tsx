@@ -10,8 +10,8 @@ import { Row } from "../../ui/row";
 
 export function Firmware() {
   const { name, brief } = useOpenDesign();
-  const asking = useAnswer(["gauge"], (design, signal) =>
-    ask(client.POST("/api/answers/gauge", { body: design, signal })),
+  const asking = useAnswer(["soc-table"], (design, signal) =>
+    ask(client.POST("/api/answers/soc-table", { body: design, signal })),
   );
   const file = name.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-");
   return (
@@ -20,29 +20,29 @@ export function Firmware() {
       waiting="Reading off the voltages"
       nothing="Add a part in Draw, and the table is made here."
     >
-      {(gauge) => (
+      {(table) => (
         <Section
           title="Voltage to charge left"
           aside={
             <>
-              <Button onClick={() => saveText(gauge.csv, "text/csv", `${file}-gauge.csv`)}>
+              <Button onClick={() => saveText(table.csv, "text/csv", `${file}-table.csv`)}>
                 <Download size={14} aria-hidden /> CSV
               </Button>
-              <Button onClick={() => saveText(gauge.header, "text/x-c", `${file}-gauge.h`)}>
+              <Button onClick={() => saveText(table.header, "text/x-c", `${file}-soc-table.h`)}>
                 <Download size={14} aria-hidden /> C header
               </Button>
             </>
           }
         >
-          <p className="mb-3">{gauge.sentence}</p>
+          <p className="mb-3">{table.sentence}</p>
           <div className="grid items-start gap-6 lg:grid-cols-[16rem_1fr]">
             <div>
               <dl className="mb-3 grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
                 <Row name="stop below">
-                  <FigureButton figure={gauge.threshold} className="font-display text-lg" />
+                  <FigureButton figure={table.threshold} className="font-display text-lg" />
                 </Row>
                 <Row name="the first mode fails at">
-                  <FigureButton figure={gauge.last} />
+                  <FigureButton figure={table.last} />
                 </Row>
               </dl>
               <table className="w-full text-sm">
@@ -54,7 +54,7 @@ export function Firmware() {
                   </tr>
                 </thead>
                 <tbody>
-                  {gauge.rows.map((r) => (
+                  {table.rows.map((r) => (
                     <tr key={r.left_percent} className="border-line/60 border-t text-right">
                       <td className="py-0.5">{r.left_percent} %</td>
                       <td>{r.usual_v.toFixed(3)} V</td>
@@ -69,7 +69,7 @@ export function Firmware() {
               tabIndex={0}
               aria-label="The C header"
             >
-              {gauge.header}
+              {table.header}
             </pre>
           </div>
         </Section>
