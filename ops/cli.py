@@ -33,6 +33,7 @@ def main(arguments: list[str]) -> int:
     evaluate = commands.add_parser("evaluate", help="evaluate a design document")
     evaluate.add_argument("file")
     evaluate.add_argument("--json", action="store_true", help="the whole evaluation as JSON")
+    evaluate.add_argument("--savings", action="store_true", help="also what would help most")
     validate = commands.add_parser("validate", help="hold the battery model against physics-based models")
     validate.add_argument("sets", nargs="*", help="parameter sets; the three of docs/VALIDATION.md by default")
     mutate = commands.add_parser("mutate", help="how many small faults in the core its tests notice")
@@ -79,7 +80,7 @@ def _run(chosen: argparse.Namespace) -> int:
         case "evaluate":
             folders()
             python_environment()
-            return application.core_command(chosen.file, *(["--json"] if chosen.json else []))
+            return application.core_command(chosen.file, *(f"--{x}" for x in ("json", "savings") if getattr(chosen, x)))
         case "validate":
             return validation.validate(chosen.sets)
         case "mutate":

@@ -16,6 +16,7 @@ def main() -> int:
     parser = argparse.ArgumentParser(prog="ember evaluate", description="Evaluates a design document.")
     parser.add_argument("file", type=Path, help="a design document (JSON)")
     parser.add_argument("--json", action="store_true", help="print the whole evaluation as JSON")
+    parser.add_argument("--savings", action="store_true", help="also what would help most (takes some seconds)")
     arguments = parser.parse_args()
     try:
         with arguments.file.open("rb") as stream:
@@ -29,7 +30,7 @@ def main() -> int:
             print(f"{arguments.file}: {problem.path or 'the document'}: {problem.message}", file=sys.stderr)
         return 1
     result = evaluate(design)
-    print(as_json(result, indent=1).decode() if arguments.json else summary(design, result))
+    print(as_json(result, indent=1).decode() if arguments.json else summary(design, result, savings=arguments.savings))
     return 0
 
 

@@ -18,7 +18,7 @@ from .reports.verdicts import all_verdicts
 
 @record
 class Evaluation:
-    """Everything that the interface says about a design, but the remedies (`answers.answer_remedies`)."""
+    """Everything that the interface says about a design, but the remedies (`studies.answer_remedies`)."""
 
     format: str
     verdicts: list[Verdict]

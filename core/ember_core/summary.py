@@ -22,8 +22,9 @@ def _figure(item: Figure) -> str:
     return text
 
 
-def summary(design: Design, result: Evaluation) -> str:
-    """A page of text: the verdicts, each mode's draw, the findings, what would help."""
+def summary(design: Design, result: Evaluation, *, savings: bool = False) -> str:
+    """A page of text: the verdicts, each mode's draw, the findings with their ways out; with `savings` what would help most,
+    for which dozens of changed designs are evaluated."""
     lines = [design.name, "=" * len(design.name), ""]
     for v in result.verdicts:
         lines.append(f"  [{WORDS[v.status]}] {v.label:<15} {_figure(v.figure):<38} {v.word}")
@@ -46,9 +47,9 @@ def summary(design: Design, result: Evaluation) -> str:
         if finding.key in remedies:
             remedy = remedies[finding.key]
             lines.append(f"         Way out: {remedy.label}. {remedy.outcome}")
-    savings = answer_savings(bench)
+    helping = answer_savings(bench) if savings else []
     for title, habit in (("What would help most", False), ("Other habits", True)):
-        own = [s for s in savings if (s.kind == "habit") == habit][:MOST_SAVINGS]
+        own = [s for s in helping if (s.kind == "habit") == habit][:MOST_SAVINGS]
         if own:
             lines += ["", title]
         for saving in own:

@@ -9,7 +9,7 @@ import numpy as np
 from scipy.stats import poisson
 
 from ember_core import Design, evaluate
-from ember_core.load.day import SLOTS, Year, covered, day_kinds, longest_s, mode_shares
+from ember_core.load.day import SLOTS, Year, _most_on, covered, day_kinds, longest_s, mode_shares
 
 from .gadgets import design, part, state
 
@@ -92,3 +92,11 @@ class Kinds(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Chance(unittest.TestCase):
+    def test_a_bad_day_by_the_distribution(self) -> None:
+        """Held against a library from one event in ten thousand days to a hundred thousand a day."""
+        for mean in 10 ** np.random.default_rng(5).uniform(-4, 5, 400):
+            self.assertEqual(_most_on(0.95, float(mean)), float(poisson.ppf(0.95, mean)), mean)
+        self.assertEqual(_most_on(0.95, 1.0), 3.0)  # P(3 or fewer) = 0.981, P(2 or fewer) = 0.920

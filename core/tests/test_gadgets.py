@@ -102,7 +102,7 @@ class Zero(unittest.TestCase):
         from ember_core.summary import summary
 
         bench = TrialBench(gadget, built_in())
-        summary(gadget, evaluate(gadget))
+        summary(gadget, evaluate(gadget), savings=True)
         for answer in (answer_cells, answer_soc_table, answer_outlook, answer_range, answer_remedies, answer_savings):
             answer(bench)  # type: ignore[operator]
         answer_day(bench, 0.5, 0)

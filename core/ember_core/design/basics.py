@@ -37,7 +37,7 @@ Side = Literal["left", "right", "front", "back", "bottom", "top"]
 class Model(BaseModel):
     """Base of all parts of the document: unknown fields, NaN and infinities are refused."""
 
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(defer_build=True, extra="forbid", allow_inf_nan=False)
 
 
 class Body(Model):

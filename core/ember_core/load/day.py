@@ -124,12 +124,11 @@ def times_a_day(session: Session, *, bad: bool = False) -> float:
 
 
 def _most_on(share: float, mean: float) -> float:
-    """The count of Poisson events that is not exceeded on a share of the days (0..1) [-]."""
-    from scipy.special import pdtr, pdtrik  # as long in coming as half of this core
-
-    count = float(np.ceil(pdtrik(share, mean)))
-    fewer = max(count - 1, 0.0)
-    return fewer if pdtr(fewer, mean) >= share else count
+    """The count of chance events that is not exceeded on a share of the days (0..1), by Poisson's distribution."""
+    counts = np.arange(int(mean + 12 * mean**0.5) + 30)
+    log_factorial = np.concatenate([[0.0], np.cumsum(np.log(counts[1:]))])
+    below = np.cumsum(np.exp(counts * np.log(mean) - mean - log_factorial))
+    return float(np.searchsorted(below, share))
 
 
 def longest_s(day: Day, modes: list[Mode]) -> Array:

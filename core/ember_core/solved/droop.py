@@ -1,7 +1,7 @@
 """Short peaks on top of the modes: how far they make their rail droop, and whether anything on it minds.
 
 Judged near the end of the charge, where the battery's voltage is low and its resistance high. Without a bulk
-capacitor the rail falls to the working point under the peak; with one it follows `designers.capacitor`.
+capacitor the rail falls to the working point under the peak; with one it follows `calculators.capacitor`.
 """
 
 from __future__ import annotations

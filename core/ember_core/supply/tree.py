@@ -78,7 +78,7 @@ def build_tree(design: Design) -> Tree:
     placed = {BATTERY, *(s.id for s in supply.sources)}
     while waiting:
         ready = [s for s in waiting if placed.issuperset(feeds_of(s))]
-        assert ready, "the supply has a cycle; references.py refuses those"
+        assert ready, "the supply has a cycle; design/references.py refuses those"
         order += ready
         placed |= {s.id for s in ready}
         waiting = [s for s in waiting if s not in ready]
