@@ -19,13 +19,14 @@ class Golden(unittest.TestCase):
     def test_random_gadgets_give_what_they_gave(self) -> None:
         kept = golden.read()
         self.assertEqual(len(kept["designs"]), golden.RANDOM_DESIGNS)
+        moved = []
         for i, (document, before) in enumerate(zip(kept["designs"], kept["digests"], strict=True)):
             after = golden.digests(build_design(document))
             self.assertEqual(list(before), list(after))
             for section, (figures, words) in after.items():
-                with self.subTest(design=i, section=section):
-                    self.assertEqual(before[section][1], words)
-                    self.assertLess(abs(before[section][0] - figures), golden.TOLERANCE)
+                if before[section][1] != words or abs(before[section][0] - figures) >= golden.TOLERANCE:
+                    moved.append(f"design {i}: {section}")
+        self.assertEqual(moved[:20], [], f"{len(moved)} sections moved")
 
     def test_a_sum_notices_a_figure_that_moved_by_a_billionth(self) -> None:
         evaluation = {"a": {"value": 0.125, "label": "A"}, "b": [1e-6, None]}
