@@ -9,6 +9,7 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 
 from accounts.api import router as accounts_router
+from blobs.api import router as blobs_router
 from catalogue.api import router as catalogue_router
 from ember_core import DocumentError, Problem
 from ember_core.design.problems import sentence
@@ -30,6 +31,7 @@ api = NinjaAPI(
     urls_namespace="api",
 )
 api.add_router("", accounts_router)
+api.add_router("", blobs_router)
 api.add_router("", projects_router)
 api.add_router("", evaluate_router)
 api.add_router("", answers_router)

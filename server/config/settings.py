@@ -29,6 +29,7 @@ INSTALLED_APPS = [
     "django_tasks",
     "django_tasks_db",
     "accounts",
+    "blobs",
     "catalogue",
     "projects",
 ]

@@ -26,6 +26,7 @@ from django.db import DatabaseError, connection, models, transaction
 from django.db.migrations.loader import MigrationLoader
 
 from accounts.models import Attempt
+from blobs.models import Blob, Holding, Piece, Upload
 from catalogue.models import CatalogueEntry
 from catalogue.services import load_built_in
 from ember_core import Design
@@ -33,7 +34,7 @@ from ember_core import Design
 from .models import Project, Revision, Variant
 
 FORMAT = "frugal-ember-backup/1"
-APPS = ("auth", "accounts", "catalogue", "projects")
+APPS = ("auth", "accounts", "blobs", "catalogue", "projects")
 LARGEST_MANIFEST, LARGEST_DATA = 1_000_000, 4_000_000_000  # bytes when unpacked
 LARGEST_LINE = 8_000_000  # characters of one row
 README = """A backup of Frugal Ember. Put it back with './ember restore FILE'.
@@ -49,7 +50,8 @@ class BackupError(Exception):
 def _tables() -> list[tuple[type[models.Model], models.QuerySet[Any]]]:
     """What is kept, in an order in which it can be read; the built-in catalogue comes with the application."""
     return [(User, User.objects.all()), (CatalogueEntry, CatalogueEntry.objects.exclude(owner=None)),
-            (Project, Project.objects.all()), (Variant, Variant.objects.all()), (Revision, Revision.objects.all())]  # fmt: skip
+            (Project, Project.objects.all()), (Variant, Variant.objects.all()), (Revision, Revision.objects.all()),
+            (Blob, Blob.objects.all()), (Piece, Piece.objects.filter(upload=None)), (Holding, Holding.objects.all())]  # fmt: skip
 
 
 def _migrations() -> list[str]:
@@ -139,7 +141,7 @@ def _manifest(archive: zipfile.ZipFile) -> dict[str, Any]:
 def _replace(archive: zipfile.ZipFile, manifest: dict[str, Any]) -> dict[str, int]:
     Variant.objects.update(head=None, baseline=None)
     Revision.objects.update(parent=None)
-    for model in (Revision, Variant, Project, CatalogueEntry, User):
+    for model in (Holding, Piece, Upload, Blob, Revision, Variant, Project, CatalogueEntry, User):
         model.objects.all().delete()
     Session.objects.all().delete()
     Attempt.objects.all().delete()

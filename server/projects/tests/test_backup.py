@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 import json
 import tempfile
@@ -15,6 +16,8 @@ from django.core.management import CommandError, call_command
 from django.db import connection
 from django.test import override_settings
 
+from blobs.models import PIECE_BYTES, Blob, Holding, Piece
+from blobs.services import begin_upload, finish_upload, put_piece
 from catalogue.models import CatalogueEntry
 from ember_core.catalogue import built_in
 from projects import backup
@@ -41,11 +44,17 @@ class Backups(ApiTestCase):
         self.upload("/catalogue/parts", PARTS)
         self.client.force_login(self.bo)
         self.upload("/projects/from-parts", PARTS, name="Bo's")
+        content = bytes(range(256)) * 5000  # two pieces
+        upload = begin_upload(self.bo, hashlib.sha256(content).hexdigest(), len(content), "case.stl")
+        for n in range(2):
+            put_piece(self.bo, str(upload.pk), n, content[n * PIECE_BYTES : (n + 1) * PIECE_BYTES])
+        finish_upload(self.bo, str(upload.pk))
         self.file = self.folder / "all.zip"
 
     def everything(self) -> list[Any]:
         own = CatalogueEntry.objects.exclude(owner=None)
-        tables = (User.objects, own, Project.objects, Variant.objects, Revision.objects)
+        blobs = (Blob.objects, Piece.objects, Holding.objects)
+        tables = (User.objects, own, Project.objects, Variant.objects, Revision.objects, *blobs)
         return [list(rows.order_by("pk").values()) for rows in tables]
 
     def test_the_round_trip_puts_back_everything(self) -> None:
@@ -55,6 +64,7 @@ class Backups(ApiTestCase):
         self.assertEqual(self.file.stat().st_mode & 0o077, 0)
         Project.objects.all().delete()
         User.objects.filter(username="bo").delete()
+        Blob.objects.all().delete()
         self.client.force_login(self.ada)
         self.new_variant()
         self.assertEqual(restore(self.file), counts)

@@ -74,6 +74,115 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin Upload */
+        post: operations["blobs_api_begin_upload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{upload}/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Piece
+         * @description A piece as the raw body.
+         */
+        put: operations["blobs_api_put_piece"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{upload}/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Finish Upload */
+        post: operations["blobs_api_finish_upload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{upload}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop Upload */
+        delete: operations["blobs_api_drop_upload"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Blobs */
+        get: operations["blobs_api_list_blobs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blobs/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Blob
+         * @description The content; it never changes, so it may be kept.
+         */
+        get: operations["blobs_api_read_blob"];
+        put?: never;
+        post?: never;
+        /** Let Go */
+        delete: operations["blobs_api_let_go"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -820,6 +929,47 @@ export interface components {
             old: string;
             /** New */
             new: string;
+        };
+        /** UploadOut */
+        UploadOut: {
+            /** Id */
+            id: string;
+            /**
+             * Piece Bytes
+             * @description every piece has so many bytes, the last one what is left
+             */
+            piece_bytes: number;
+            /** Pieces */
+            pieces: number;
+        };
+        /** UploadIn */
+        UploadIn: {
+            /**
+             * Digest
+             * @description SHA-256 of the whole content, in hexadecimal
+             */
+            digest: string;
+            /**
+             * Size
+             * @description bytes
+             */
+            size: number;
+            /** Name */
+            name: string;
+        };
+        /** HoldingOut */
+        HoldingOut: {
+            /** Digest */
+            digest: string;
+            /** Size */
+            size: number;
+            /** Name */
+            name: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
         };
         /** ProjectOut */
         ProjectOut: {
@@ -2832,7 +2982,7 @@ export interface components {
         };
         /**
          * Evaluation
-         * @description Everything that the interface says about a design, but the remedies (`answers.answer_remedies`).
+         * @description Everything that the interface says about a design, but the remedies (`studies.answer_remedies`).
          */
         Evaluation: {
             /** Format */
@@ -4018,6 +4168,9 @@ export interface components {
 export type SessionOut = components['schemas']['SessionOut'];
 export type Credentials = components['schemas']['Credentials'];
 export type PasswordChange = components['schemas']['PasswordChange'];
+export type UploadOut = components['schemas']['UploadOut'];
+export type UploadIn = components['schemas']['UploadIn'];
+export type HoldingOut = components['schemas']['HoldingOut'];
 export type ProjectOut = components['schemas']['ProjectOut'];
 export type RevisionOut = components['schemas']['RevisionOut'];
 export type VariantBrief = components['schemas']['VariantBrief'];
@@ -4279,6 +4432,155 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SessionOut"];
                 };
+            };
+        };
+    };
+    blobs_api_begin_upload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UploadIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOut"];
+                };
+            };
+        };
+    };
+    blobs_api_put_piece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                upload: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    blobs_api_finish_upload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldingOut"];
+                };
+            };
+        };
+    };
+    blobs_api_drop_upload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                upload: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    blobs_api_list_blobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldingOut"][];
+                };
+            };
+        };
+    };
+    blobs_api_read_blob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    blobs_api_let_go: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -25,7 +25,7 @@ export function Firmware() {
           title="Voltage to charge left"
           aside={
             <>
-              <Button onClick={() => saveText(table.csv, "text/csv", `${file}-table.csv`)}>
+              <Button onClick={() => saveText(table.csv, "text/csv", `${file}-soc-table.csv`)}>
                 <Download size={14} aria-hidden /> CSV
               </Button>
               <Button onClick={() => saveText(table.header, "text/x-c", `${file}-soc-table.h`)}>
