@@ -128,7 +128,7 @@ class Backups(ApiTestCase):
             return lambda raw: json.dumps(json.loads(raw) | new).encode()
 
         def row(raw: bytes, model: bytes) -> bytes:
-            return [line for line in raw.splitlines(keepends=True) if model in line and b'"number": 1,' in line][0]
+            return next(line for line in raw.splitlines(keepends=True) if model in line and b'"number": 1,' in line)
 
         self.file.write_bytes(b"PK\x03\x04 nonsense")
         self.refused("not a backup")
