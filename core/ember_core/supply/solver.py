@@ -2,8 +2,9 @@
 
 Terminal voltage and currents follow together: I = P / V loads have two roots, of which the upper one is
 stable. Starting from the open-circuit voltage and repeating V <- OCV - I(V) R approaches that root from
-above; every third step extrapolates (Aitken's delta-squared). Where there is no root the voltage runs away
-downwards and the source has collapsed, which is reported and not an error.
+above; every third step extrapolates (Aitken's delta-squared), and once the steps are small the currents that the stages look
+back at are extrapolated with it. Where there is no root the voltage runs away downwards and the source has collapsed, which is
+reported and not an error.
 
 Work goes in blocks of operating points that fit the processor's cache, and what does not depend on the state of charge
 (everything behind a converter that regulates in the whole block) keeps a length of 1 along that axis.
