@@ -10,6 +10,11 @@ from numpy.typing import NDArray
 Array = NDArray[np.float64]
 
 
+def at_least(values: Array, least: float) -> Array:
+    """The values, none below `least`; any shape. A clip takes half as long as a maximum with a single number."""
+    return np.asarray(np.clip(values, least, np.inf))
+
+
 @dataclass(frozen=True)
 class MonotoneCubic:
     """A piecewise cubic through points (x rising, shape (N,), N >= 2) that has no extremum between them; `slope` at each.

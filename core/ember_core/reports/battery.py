@@ -9,7 +9,7 @@ from ..figures import Figure, figure, record
 from ..quantities import show
 from ..runtime.uncertainty import Uncertain
 from ..solved.capacity import RUNTIME_SOURCE, ChargeStep, capacity_steps
-from ..solved.gadget import SolvedGadget
+from ..solved.gadget import SolvedGadget, once
 from ..solved.wording import describe_failure
 
 TIMELINE_POINTS = 80
@@ -130,6 +130,7 @@ RANGE_NOTE = "Low and high are the 10th and the 90th percentile of the same samp
 NEARLY = 0.02  # of the runtime: no difference worth a sentence
 
 
+@once
 def runtime_total(solved: SolvedGadget) -> Figure:
     """The runtime that is said: the median of the samples, with their 10th and 90th percentile."""
     state, has_parts, samples = solved.usual, bool(solved.design.parts), solved.estimate

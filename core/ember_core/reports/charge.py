@@ -8,7 +8,7 @@ from ..battery.pack import capacity_tolerance
 from ..charging.charge import FOLDBACK_C
 from ..figures import Figure, figure, record
 from ..quantities import show
-from ..solved.gadget import SolvedGadget
+from ..solved.gadget import SolvedGadget, once
 from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c
 from ..thermal.case import CELL_MAX_C, H_SURFACE, SOFTENING_C, UNCERTAINTY, surface_m2
 
@@ -50,6 +50,7 @@ class HeatReport:
     limit_c: float
 
 
+@once
 def charge_report(solved: SolvedGadget) -> ChargeReport | None:
     charger, result = solved.design.charger, solved.charge
     if charger is None or result is None:
@@ -110,6 +111,7 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
     )  # fmt: skip
 
 
+@once
 def heat_report(solved: SolvedGadget) -> HeatReport:
     """Air inside the case: in use by how long each mode lasts, while charging with what runs meanwhile."""
     design, warm = solved.design, solved.warmth

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..enclosure.fit import AXES, contact_names, contact_status
 from ..figures import Figure, figure, record
-from ..solved.gadget import SolvedGadget
+from ..solved.gadget import SolvedGadget, once
 from ..thermal.case import DENSITY, shell_mass_g
 
 MASS_LOW, MASS_HIGH = 0.95, 1.10  # a rule of thumb, and said to be one
@@ -105,6 +105,7 @@ def fit_margin(solved: SolvedGadget) -> Figure:
     return figure(label, value, "mm", "gap − what is needed, least of all pairs and walls", inputs, FIT_SOURCE)
 
 
+@once
 def totals_report(solved: SolvedGadget) -> TotalsReport:
     design = solved.design
     cells = design.battery.series * design.battery.parallel

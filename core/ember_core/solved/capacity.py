@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..battery.chemistry import CHEMISTRIES
 from ..battery.pack import capacity_tolerance, cell_spread
 from ..figures import Figure, figure, record
-from .gadget import SolvedGadget
+from .gadget import SolvedGadget, once
 
 RUNTIME_SOURCE = "integral over the state of charge (trapezoid, 161 points), independent of the number of wakes"
 NEGLIGIBLE = 0.0005  # of the printed capacity: no step of its own
@@ -31,6 +31,7 @@ _LOST: dict[str, tuple[str, str]] = {
 }
 
 
+@once
 def capacity_steps(solved: SolvedGadget) -> list[ChargeStep]:
     """From the printed capacity down to what the gadget gets, loss by loss."""
     state, battery, pack = solved.usual, solved.design.battery, solved.usual.pack

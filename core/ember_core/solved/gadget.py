@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, wraps
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -22,11 +24,33 @@ from .warmth import Warmth, find_warmth
 WORKS_LIKE = 0.5  # of the hungriest mode's current: a resting mode that draws as much is no sleep
 
 
+T = TypeVar("T")
+G = TypeVar("G", bound="SolvedGadget")
+
+
+def once(work: Callable[[G], T]) -> Callable[[G], T]:
+    """A report that several ask for: worked out once for each solved gadget."""
+
+    @wraps(work)
+    def kept(solved: G) -> T:
+        if work not in solved.said:
+            solved.said[work] = work(solved)
+        found: T = solved.said[work]
+        return found
+
+    return kept
+
+
 @dataclass(frozen=True)
 class SolvedGadget:
     """A design and everything that was worked out from it, each thing once and when it is first asked for."""
 
     design: Design
+
+    @cached_property
+    def said(self) -> dict[Callable[..., Any], Any]:
+        """What `once` has kept."""
+        return {}
 
     @cached_property
     def usual(self) -> Run:

@@ -26,7 +26,7 @@ from ..design import (
     Stage,
     SwitchingStage,
 )
-from ..numeric import Array
+from ..numeric import Array, at_least
 
 LEAST_INPUT_V = 0.05  # below this an input is treated as this, so that powers stay finite
 BODY_DIODE_V = 0.4  # what a boost without true disconnect drops while it is switched off
@@ -57,7 +57,7 @@ def _at_most(ceiling: float, volts: Array) -> Array:
 
 def _finite_input(volts: Array) -> Array:
     """Voltages to divide by; comparing once is cheaper than clipping each."""
-    return volts if np.min(volts, initial=np.inf) >= LEAST_INPUT_V else np.maximum(volts, LEAST_INPUT_V)
+    return volts if np.min(volts, initial=np.inf) >= LEAST_INPUT_V else at_least(volts, LEAST_INPUT_V)
 
 
 @dataclass(frozen=True)
@@ -88,7 +88,7 @@ class DropModel:
     own_a: float
 
     def output_voltage(self, input_v: Array, output_a: Array) -> Array:
-        return np.maximum(input_v - (self.resistance_ohm * output_a + self.forward_v), 0.0)
+        return at_least(input_v - (self.resistance_ohm * output_a + self.forward_v), 0.0)
 
     def input_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array:
         return output_a + self.own_a

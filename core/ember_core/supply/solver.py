@@ -18,7 +18,7 @@ import numpy as np
 
 from ..battery.pack import Pack
 from ..load.operating_points import RailLoads
-from ..numeric import Array
+from ..numeric import Array, at_least
 from .converters import BODY_DIODE_V, LEAST_INPUT_V, ConverterModel, nominal_output_v, passes_when_off
 from .tree import BATTERY_NODE, Tree
 
@@ -145,11 +145,11 @@ class _Block:
         fixed, power, conductance = self.fixed_a[rail], self.power_w[rail], self.conductance_s[rail]
         total: Array = np.zeros(()) if fixed is None else fixed
         if power is not None:
-            total = total + power / np.maximum(volts, LEAST_INPUT_V)
+            total = total + power / at_least(volts, LEAST_INPUT_V)
         if conductance is not None:
             total = total + conductance * volts
         for forward_v, conductance_s in self.lamps[rail]:
-            total = total + np.maximum(volts - forward_v, 0.0) * conductance_s
+            total = total + at_least(volts - forward_v, 0.0) * conductance_s
         return total
 
     def _voltages(self) -> None:
