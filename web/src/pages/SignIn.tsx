@@ -2,7 +2,7 @@
 import { useId, useState, type FormEvent } from "react";
 import { useNavigate } from "react-router";
 import { useSessionChange } from "../api/queries";
-import { Mark } from "../shell/TopBar";
+import { Mark } from "../shell/Mark";
 import { Button, INPUT, Labelled } from "../ui/controls";
 
 export function SignIn({ demo }: { demo: boolean }) {
