@@ -7,12 +7,12 @@ from typing import Annotated
 
 from django.http import StreamingHttpResponse
 from ninja import Router, Schema
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
-from config.requests import SignedIn
+from config.requests import SignedIn, readable
 
 from . import services
-from .models import PIECE_BYTES, Holding
+from .models import PIECE_BYTES, Holding, pieces_of
 
 router = Router(tags=["blobs"])
 Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$", description="SHA-256 of the whole content, in hexadecimal")]
@@ -21,7 +21,7 @@ Digest = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$", description="SHA-256 of
 class UploadIn(Schema):
     digest: Digest
     size: int = Field(ge=0, description="bytes")
-    name: Annotated[str, Field(min_length=1, max_length=200)]
+    name: Annotated[str, Field(min_length=1, max_length=200), AfterValidator(readable)]
 
 
 class UploadOut(Schema):
@@ -44,7 +44,7 @@ class HoldingOut(Schema):
 @router.post("/uploads", response=UploadOut)
 def begin_upload(request: SignedIn, body: UploadIn) -> UploadOut:
     row = services.begin_upload(request.user, body.digest, body.size, body.name)
-    return UploadOut(id=str(row.pk), piece_bytes=PIECE_BYTES, pieces=row.pieces_wanted)
+    return UploadOut(id=str(row.pk), piece_bytes=PIECE_BYTES, pieces=pieces_of(row.size))
 
 
 @router.put("/uploads/{uuid:upload}/{int:number}", response={204: None})

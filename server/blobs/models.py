@@ -11,6 +11,11 @@ from django.db import models
 PIECE_BYTES = 1_000_000
 
 
+def pieces_of(size: int) -> int:
+    """How many pieces a content of so many bytes has."""
+    return -(-size // PIECE_BYTES)
+
+
 class Blob(models.Model):
     """Some content, by its SHA-256."""
 
@@ -49,10 +54,6 @@ class Upload(models.Model):
 
     def __str__(self) -> str:
         return self.name
-
-    @property
-    def pieces_wanted(self) -> int:
-        return -(-self.size // PIECE_BYTES)
 
 
 class Piece(models.Model):

@@ -7,14 +7,14 @@ from collections.abc import Iterator
 from datetime import timedelta
 
 from django.contrib.auth.models import User
-from django.db.models import Q, Sum
+from django.db.models import Exists, OuterRef, QuerySet, Sum
 from django.utils import timezone
 
 from config.errors import Refused, not_found
 from config.transactions import atomic_with_retry
 from ember_core import Problem
 
-from .models import PIECE_BYTES, Blob, Holding, Piece, Upload
+from .models import PIECE_BYTES, Blob, Holding, Piece, Upload, pieces_of
 
 LARGEST_BLOB = 64_000_000
 MOST_HELD = 500_000_000  # bytes by one account, uploads under way included
@@ -54,8 +54,10 @@ def upload_for(user: User, upload: str) -> Upload:
 def put_piece(user: User, upload: str, number: int, content: bytes) -> None:
     """The piece with a number, from 0; all have `PIECE_BYTES`, the last what is left. Sent again, it replaces the first."""
     whole = upload_for(user, upload)
-    if number >= whole.pieces_wanted:
-        raise Refused(422, "That piece is not of this upload", [Problem("/number", f"there are {whole.pieces_wanted}")])
+    if number >= pieces_of(whole.size):
+        raise Refused(
+            422, "That piece is not of this upload", [Problem("/number", f"there are {pieces_of(whole.size)}")]
+        )
     wanted = min(PIECE_BYTES, whole.size - number * PIECE_BYTES)
     if len(content) != wanted:
         raise Refused(
@@ -70,19 +72,20 @@ def finish_upload(user: User, upload: str) -> Holding:
     sent stays then, so that only what is wrong has to be sent again."""
     whole = upload_for(user, upload)
     there = set(whole.pieces.values_list("number", flat=True))
-    missing = [n for n in range(whole.pieces_wanted) if n not in there]
+    missing = [n for n in range(pieces_of(whole.size)) if n not in there]
     if missing:
         raise Refused(
             409, "The upload is not whole yet", [Problem("/pieces", f"piece {n} is missing") for n in missing[:50]]
         )
     digest = hashlib.sha256()
-    for content in _contents(Piece.objects.filter(upload=whole)):
+    for content in _contents(Piece.objects.filter(upload=whole), whole.size):
         digest.update(content)
     if digest.hexdigest() != whole.digest:
         raise Refused(
             422, "The content is not what was announced", [Problem("/digest", "is another one than the content's")]
         )
-    blob, fresh = Blob.objects.get_or_create(digest=whole.digest, defaults={"size": whole.size})
+    # locked, so that it is not collected before it is held
+    blob, fresh = Blob.objects.select_for_update().get_or_create(digest=whole.digest, defaults={"size": whole.size})
     if fresh:
         whole.pieces.update(blob=blob, upload=None)
     holding, _ = Holding.objects.get_or_create(blob=blob, owner=user, defaults={"name": whole.name})
@@ -103,12 +106,13 @@ def holding_for(user: User, digest: str) -> Holding:
 
 def read(holding: Holding) -> Iterator[bytes]:
     """The content, piece by piece."""
-    return _contents(holding.blob.pieces.all())
+    return _contents(Piece.objects.filter(blob=holding.blob), holding.blob.size)
 
 
-def _contents(pieces: object) -> Iterator[bytes]:
-    for row in pieces.order_by("number").values_list("content", flat=True).iterator(chunk_size=1):  # type: ignore[attr-defined]
-        yield bytes(row)
+def _contents(pieces: QuerySet[Piece], size: int) -> Iterator[bytes]:
+    """One after the other, each asked for by itself: the database's client would take them all into memory at once."""
+    for number in range(pieces_of(size)):
+        yield bytes(pieces.values_list("content", flat=True).get(number=number))
 
 
 def let_go(user: User, digest: str) -> None:
@@ -117,9 +121,13 @@ def let_go(user: User, digest: str) -> None:
     collect_orphans()
 
 
+@atomic_with_retry
 def collect_orphans() -> int:
     """Deletes blobs that nobody holds and uploads that nobody finished. Returns how many."""
     old = timezone.now() - UNFINISHED_FOR
     gone = Upload.objects.filter(created__lt=old).delete()[1].get("blobs.Upload", 0)
-    gone += Blob.objects.filter(~Q(holdings__isnull=False)).delete()[1].get("blobs.Blob", 0)
-    return gone
+    free = Blob.objects.select_for_update().filter(~Exists(Holding.objects.filter(blob=OuterRef("pk"))))
+    ids = list(free.values_list("pk", flat=True))
+    Piece.objects.filter(blob__in=ids).delete()
+    Blob.objects.filter(pk__in=ids).delete()
+    return gone + len(ids)

@@ -1,6 +1,8 @@
-"""A request as the routes get it."""
+"""A request as the routes get it, and a name in one."""
 
 from __future__ import annotations
+
+import unicodedata
 
 from django.contrib.auth.models import User
 from django.http import HttpRequest
@@ -10,3 +12,12 @@ class SignedIn(HttpRequest):
     """Authentication has seen to it that there is somebody."""
 
     user: User
+
+
+def readable(name: str) -> str:
+    """A name that can be read and found again. Raises ValueError."""
+    if not name.strip():
+        raise ValueError("must not be empty")
+    if any(unicodedata.category(c) == "Cc" for c in name):
+        raise ValueError("must not contain control characters")
+    return name

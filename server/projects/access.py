@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from django.contrib.auth.models import User
-from django.db.models import Q
+from django.db.models import Q, QuerySet
 
 from config.errors import not_found
 
@@ -27,8 +27,14 @@ def project_for(user: User, project_id: int, role: Role) -> Project:
     return project
 
 
+def whole_variants() -> QuerySet[Variant]:
+    """Variants with all that a page of one needs, but the evaluations."""
+    rows = Variant.objects.select_related("project", "head__author", "baseline__author")
+    return rows.defer("head__evaluation", "baseline__evaluation")
+
+
 def variant_for(user: User, variant_id: int, role: Role, *, lock: bool = False) -> Variant:
-    found = Variant.objects.select_related("project", "head", "baseline")
+    found = whole_variants()
     if lock:
         found = Variant.objects.select_for_update()
     variant = found.filter(_allowed(user, role, "project__"), pk=variant_id).first()

@@ -20,7 +20,7 @@ from ember_core.imports.csv_cells import disarmed
 from ember_core.imports.parts_list import LARGEST_BYTES
 
 from . import services
-from .access import project_for, revision_for, variant_for
+from .access import project_for, revision_for, variant_for, whole_variants
 from .models import Project, Variant
 from .schemas import (
     Annotation,
@@ -42,7 +42,7 @@ def _project(row: Project) -> ProjectOut:
 
 
 def _variant(row: Variant) -> VariantOut:
-    row = Variant.objects.select_related("project", "head__author", "baseline__author").get(pk=row.pk)
+    row = whole_variants().get(pk=row.pk)
     assert row.head is not None
     return VariantOut(
         id=row.pk,
@@ -127,9 +127,7 @@ def save_revision(request: SignedIn, variant_id: int, body: Save) -> RevisionOut
 
 @router.get("/variants/{variant_id}/revisions", response=list[RevisionOut])
 def list_revisions(request: SignedIn, variant_id: int) -> list[RevisionOut]:
-    rows = (
-        variant_for(request.user, variant_id, "view").revisions.select_related("author").defer("document", "evaluation")
-    )
+    rows = variant_for(request.user, variant_id, "view").revisions.select_related("author").defer("document")
     return [RevisionOut.of(row) for row in rows[:300]]
 
 

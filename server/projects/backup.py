@@ -50,7 +50,7 @@ class BackupError(Exception):
 def _tables() -> list[tuple[type[models.Model], models.QuerySet[Any]]]:
     """What is kept, in an order in which it can be read; the built-in catalogue comes with the application."""
     return [(User, User.objects.all()), (CatalogueEntry, CatalogueEntry.objects.exclude(owner=None)),
-            (Project, Project.objects.all()), (Variant, Variant.objects.all()), (Revision, Revision.objects.all()),
+            (Project, Project.objects.all()), (Variant, Variant.objects.all()), (Revision, Revision.objects.defer(None)),
             (Blob, Blob.objects.all()), (Piece, Piece.objects.filter(upload=None)), (Holding, Holding.objects.all())]  # fmt: skip
 
 

@@ -36,6 +36,13 @@ class Variant(models.Model):
         return self.name
 
 
+class Revisions(models.Manager["Revision"]):
+    """Without their evaluations, which are read one at a time, when somebody asks for one."""
+
+    def get_queryset(self) -> models.QuerySet[Revision]:
+        return super().get_queryset().defer("evaluation")
+
+
 class Revision(models.Model):
     """One state of a variant. Only `pinned` and `reason` may change once it is stored; an evaluation may be added.
 
@@ -60,7 +67,10 @@ class Revision(models.Model):
     core = models.CharField(max_length=20, blank=True, help_text="the version of the core that its figures are from")
     evaluation = models.BinaryField(null=True, help_text="all of what that core said, JSON, compressed (zlib)")
 
+    objects = Revisions()
+
     class Meta:
+        base_manager_name = "objects"
         ordering = ["-number"]
         constraints = [models.UniqueConstraint(fields=["variant", "number"], name="revision_numbers_differ")]
 

@@ -2,28 +2,20 @@
 
 from __future__ import annotations
 
-import unicodedata
 from datetime import datetime
 from typing import Annotated, Any
 
 from ninja import Schema
 from pydantic import AfterValidator, Field, GetJsonSchemaHandler
 
+from config.requests import readable
 from ember_core import Design
 
 from .models import Project, Revision, Variant
 
 
-def _readable(name: str) -> str:
-    if not name.strip():
-        raise ValueError("must not be empty")
-    if any(unicodedata.category(c) == "Cc" for c in name):
-        raise ValueError("must not contain control characters")
-    return name
-
-
 class Named(Schema):
-    name: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(_readable)]
+    name: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(readable)]
 
 
 class RevisionOut(Schema):

@@ -14,7 +14,7 @@ from django.utils import timezone
 from catalogue.services import catalogue_for
 from config.errors import Refused
 from config.transactions import atomic_with_retry
-from ember_core import VERSION, Design, Problem, build_design, evaluate, read_design
+from ember_core import VERSION, Design, DocumentError, Problem, build_design, evaluate, read_design
 from ember_core.figures import as_json
 from ember_core.imports.new_gadget import new_gadget
 from ember_core.imports.parts_list import read_parts_list
@@ -169,30 +169,51 @@ def _folds(head: Revision, user: User) -> bool:
     return head.automatic and recent and not head.pinned and not head.reason and head.author_id == user.pk
 
 
-@atomic_with_retry
 def annotate_revision(user: User, revision_id: int, *, pinned: bool | None, reason: str | None) -> Revision:
+    revision = revision_for(user, revision_id, "edit")
+    stays = revision.pinned if pinned is None else pinned
+    kept = _what_was_said(user, revision) if stays or (revision.reason if reason is None else reason) else None
+    return _annotate(user, revision_id, pinned, reason, kept)
+
+
+def _what_was_said(user: User, revision: Revision) -> bytes | None:
+    """The evaluation to keep with a revision that has none yet; None where it can't be made any more: what a later core says
+    is not what was said then, and a document from before a limit was drawn may not be read at all."""
+    if revision.evaluation is not None or revision.core != VERSION:
+        return None
+    try:
+        return zlib.compress(evaluation_of(user, revision)[1])
+    except DocumentError:
+        return None
+
+
+@atomic_with_retry
+def _annotate(user: User, revision_id: int, pinned: bool | None, reason: str | None, kept: bytes | None) -> Revision:
     revision = revision_for(user, revision_id, "edit")
     if pinned is not None:
         revision.pinned = pinned
     if reason is not None:
         revision.reason = reason
-    if (revision.pinned or revision.reason) and revision.evaluation is None:
-        core, said = evaluation_of(user, revision)
-        if core == revision.core:  # what a later core says is not what was said then
-            revision.evaluation = zlib.compress(said)
-    revision.save(update_fields=["pinned", "reason", "evaluation"])
+    if kept is not None:
+        revision.evaluation = kept
+    revision.save(update_fields=["pinned", "reason", *(["evaluation"] if kept is not None else [])])
     return revision
 
 
-@atomic_with_retry
 def set_baseline(user: User, variant_id: int, revision_id: int | None) -> Variant:
     """The revision that the verdict band's changes are counted from; it is pinned."""
-    variant = variant_for(user, variant_id, "edit")
-    revision = revision_for(user, revision_id, "edit") if revision_id is not None else None
-    if revision is not None and revision.variant_id != variant.pk:
+    if revision_id is None:
+        return _store_baseline(user, variant_id, None, None)
+    revision = revision_for(user, revision_id, "edit")
+    if revision.variant_id != variant_for(user, variant_id, "edit").pk:
         raise Refused(422, "That revision belongs to another variant")
-    if revision is not None:
-        annotate_revision(user, revision.pk, pinned=True, reason=None)
+    return _store_baseline(user, variant_id, revision_id, _what_was_said(user, revision))
+
+
+@atomic_with_retry
+def _store_baseline(user: User, variant_id: int, revision_id: int | None, kept: bytes | None) -> Variant:
+    variant = variant_for(user, variant_id, "edit")
+    revision = None if revision_id is None else _annotate(user, revision_id, True, None, kept)
     variant.baseline = revision
     variant.save(update_fields=["baseline"])
     return variant

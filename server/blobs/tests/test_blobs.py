@@ -4,10 +4,16 @@ from __future__ import annotations
 
 import hashlib
 import random
+import threading
+import time
 from datetime import timedelta
 from typing import Any
 from unittest.mock import patch
 
+from django.contrib.auth.models import User
+from django.db import connection
+from django.test import TransactionTestCase
+from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from blobs import services
@@ -92,7 +98,16 @@ class Blobs(ApiTestCase):
             self.begin(b"x", 413)
         with patch.object(services, "MOST_UPLOADS", 2):
             self.begin(SMALL, 409)
-        for wrong in ({"digest": "abc"}, {"digest": "G" * 64}, {"name": ""}, {"size": -1}, {"size": 10**30}):
+        for wrong in (
+            {"digest": "abc"},
+            {"digest": "G" * 64},
+            {"name": ""},
+            {"name": "  "},
+            {"name": "a\x00b"},
+            {"name": "x" * 201},
+            {"size": -1},
+            {"size": 10**30},
+        ):
             self.begin(SMALL, 413 if wrong == {"size": 10**30} else 422, **wrong)
 
     def test_other_peoples_uploads_are_not_there(self) -> None:
@@ -116,3 +131,43 @@ class Blobs(ApiTestCase):
         self.assertEqual(self.content(kept), SMALL)
         self.ada.delete()
         self.assertEqual(services.collect_orphans(), 1)
+
+    def test_pieces_are_read_one_at_a_time(self) -> None:
+        digest = self.bring(LARGE)
+        with CaptureQueriesContext(connection) as asked:
+            self.content(digest)
+        read = [q["sql"] for q in asked if "`content`" in q["sql"]]
+        self.assertEqual(len(read), 3)
+        self.assertTrue(all("LIMIT" in sql for sql in read))
+
+
+class Together(TransactionTestCase):
+    def test_what_is_being_brought_is_not_collected_meanwhile(self) -> None:
+        """One finishes an upload of a content that nobody holds any more while another collects."""
+        ada = User.objects.create_user("ada")
+        digest = hashlib.sha256(SMALL).hexdigest()
+        blob = Blob.objects.create(digest=digest, size=len(SMALL))
+        Piece.objects.create(blob=blob, number=0, content=SMALL)
+        upload = services.begin_upload(ada, digest, len(SMALL), "a.stl")
+        services.put_piece(ada, str(upload.pk), 0, SMALL)
+        locked, collected = threading.Event(), []
+
+        def collect() -> None:
+            locked.wait(5)
+            collected.append(services.collect_orphans())
+            connection.close()
+
+        other = threading.Thread(target=collect)
+        other.start()
+        real = Holding.objects.get_or_create
+
+        def held(**fields: Any) -> Any:
+            locked.set()
+            time.sleep(0.3)  # the other one waits for the lock, or would take the blob away
+            return real(**fields)
+
+        with patch.object(Holding.objects, "get_or_create", held):
+            holding = services.finish_upload(ada, str(upload.pk))
+        other.join(10)
+        self.assertEqual(collected, [0])
+        self.assertEqual(b"".join(services.read(holding)), SMALL)

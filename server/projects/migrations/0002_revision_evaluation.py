@@ -21,4 +21,8 @@ class Migration(migrations.Migration):
             name="evaluation",
             field=models.BinaryField(help_text="all of what that core said, JSON, compressed (zlib)", null=True),
         ),
+        migrations.AlterModelOptions(
+            name="revision",
+            options={"base_manager_name": "objects", "ordering": ["-number"]},
+        ),
     ]

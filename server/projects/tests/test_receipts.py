@@ -160,3 +160,41 @@ class Kept(ApiTestCase):
         revision = self.variant["revision"]["id"]
         self.client.force_login(self.bo)
         self.send("GET", f"/revisions/{revision}/evaluation", status=404)
+
+    def test_a_revision_that_can_not_be_read_any_more_is_pinned_all_the_same(self) -> None:
+        revision = self.variant["revision"]["id"]
+        Revision.objects.update(evaluation=None, document='{"format": "frugal-ember/2"}')
+        self.send("PATCH", f"/revisions/{revision}", {"pinned": True, "reason": "kept"})
+        row = Revision.objects.get(pk=revision)
+        self.assertEqual((row.pinned, row.reason, row.evaluation), (True, "kept", None))
+
+    def test_the_baseline_keeps_it_too_and_nothing_is_evaluated_inside_a_transaction(self) -> None:
+        Revision.objects.update(evaluation=None, pinned=False, reason="")
+        revision = self.variant["revision"]["id"]
+        blocks: list[int] = []
+
+        def watched(*arguments: Any) -> Any:
+            blocks.append(len(connection.savepoint_ids))
+            return evaluate(*arguments)
+
+        before = len(connection.savepoint_ids)
+        with patch("projects.services.evaluate", watched):
+            self.send("PUT", f"/variants/{self.variant['id']}/baseline", {"revision": revision})
+        self.assertEqual(blocks, [before])
+        self.assertIsNotNone(Revision.objects.get(pk=revision).evaluation)
+
+    def test_a_list_and_a_save_do_not_read_evaluations(self) -> None:
+        base, number = self.variant["revision"]["id"], self.variant["id"]
+        body = {"base": base, "design": self.design | {"summary": "x"}, "automatic": False, "reason": "x"}
+        for method, path, data in (
+            ("GET", "/projects", None),
+            ("GET", f"/variants/{number}", None),
+            ("GET", f"/variants/{number}/revisions", None),
+            ("POST", f"/variants/{number}/revisions", body),
+        ):
+            with CaptureQueriesContext(
+                connection,
+            ) as asked:
+                self.send(method, path, data)
+            read = [q["sql"] for q in asked if q["sql"].startswith("SELECT") and "evaluation`" in q["sql"]]
+            self.assertEqual(read, [], path)
