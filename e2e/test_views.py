@@ -131,3 +131,32 @@ class Placing(BrowserTestCase):
         moved = self.stored_design()["battery"]["body"]["position_mm"]
         self.assertLess(moved[1], 30)
         self.assertEqual(moved[2], 2.4)
+
+
+class StepByStep(BrowserTestCase):
+    """The application is read step by step; one that could not be read comes with a reload, and no other one suffers."""
+
+    def test_a_step_that_can_not_be_read_says_so_and_comes_with_a_reload(self) -> None:
+        page = self.new_page()  # with nothing read before
+        page.route("**/assets/Supply-*.js", lambda route: route.abort())
+        self.open_gadget(page=page)
+        steps = page.get_by_role("navigation", name="Steps")
+        steps.get_by_role("link", name="Supply").click()
+        expect(page.get_by_role("heading", name="This page could not be read")).to_be_visible()
+        expect(page.get_by_test_id("figure-runtime")).to_be_visible()  # the verdict stays
+        steps.get_by_role("link", name="Battery").click()
+        expect(page.get_by_role("main", name="Battery")).to_be_visible()
+        page.unroute("**/assets/Supply-*.js")
+        steps.get_by_role("link", name="Supply").click()
+        page.get_by_role("button", name="Reload").click()
+        expect(page.get_by_role("main", name="Supply")).to_be_visible()
+
+    def test_steps_are_read_ahead_and_open_without_a_connection(self) -> None:
+        page = self.new_page()
+        with page.expect_response(lambda r: "/assets/Record-" in r.url):
+            self.open_gadget(page=page)
+        page.wait_for_timeout(500)
+        page.context.set_offline(True)
+        for step in ("Brief", "Supply", "Battery", "Runtime", "Fit", "Record"):
+            self.go(step, page)
+        page.context.set_offline(False)

@@ -1,6 +1,6 @@
 """What the gadget asks for: each mode cut into operating points, each operating point's load on each rail, the day's shares.
 
-A *operating point* is a stretch of a mode in which no part changes its state. Duties and bursts of a mode start
+An *operating point* is a stretch of a mode in which no part changes its state. Duties and bursts of a mode start
 together at phase 0, so its first operating point has every part busy: the pessimistic case for the voltage, while
 the mean draw hardly depends on it.
 """

@@ -19,7 +19,7 @@ SOURCE = "terminal voltage at the mean load over the charge that the gadget can 
 
 
 @record
-class GaugeRow:
+class SocRow:
     """Charge left of what the gadget can use (100 full, 0 where it stops) [%], and the voltage under load [V]."""
 
     left_percent: float
@@ -31,7 +31,7 @@ class GaugeRow:
 class SocTable:
     """`threshold` is where the firmware should save and stop, `last` where the first essential mode fails."""
 
-    rows: list[GaugeRow]
+    rows: list[SocRow]
     threshold: Figure
     last: Figure
     sentence: str
@@ -48,7 +48,7 @@ def answer_soc_table(bench: TrialBench) -> SocTable | None:
     cold = with_battery(usual, design.battery, design.brief.coldest_c)
     left = np.linspace(1.0, 0.0, ROWS)
     rows = [
-        GaugeRow(
+        SocRow(
             left_percent=round(float(x) * 100, 6), usual_v=_volts(usual, float(x)), coldest_v=_volts(cold, float(x))
         )
         for x in left
@@ -80,14 +80,14 @@ def _volts(state: Run, left: float) -> float:
     return float(f"{state.at(end + left * (1 - end), mean):.4f}")
 
 
-def _flatness(rows: list[GaugeRow]) -> tuple[float, float, float] | None:
+def _flatness(rows: list[SocRow]) -> tuple[float, float, float] | None:
     """(from %, to %, change in V) of the middle where it changes least, if that is too little to read."""
     high, low = (next(r for r in rows if r.left_percent == p) for p in (80.0, 30.0))
     change = high.usual_v - low.usual_v
     return (low.left_percent, high.left_percent, change) if change < 0.03 * high.usual_v else None
 
 
-def _csv(rows: list[GaugeRow]) -> str:
+def _csv(rows: list[SocRow]) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(["left_percent", "usual_v", "coldest_v"])
@@ -95,7 +95,7 @@ def _csv(rows: list[GaugeRow]) -> str:
     return out.getvalue()
 
 
-def _header(bench: TrialBench, rows: list[GaugeRow], stop_v: float) -> str:
+def _header(bench: TrialBench, rows: list[SocRow], stop_v: float) -> str:
     """The table as a C header in millivolts and per cent, falling, for a search from the top."""
     design = bench.design
     name = re.sub(r"[^A-Z0-9]+", "_", design.name.upper()).strip("_") or "GADGET"

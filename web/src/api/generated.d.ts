@@ -3687,10 +3687,10 @@ export interface components {
             full_charges: number;
         };
         /**
-         * GaugeRow
+         * SocRow
          * @description Charge left of what the gadget can use (100 full, 0 where it stops) [%], and the voltage under load [V].
          */
-        GaugeRow: {
+        SocRow: {
             /** Left Percent */
             left_percent: number;
             /** Usual V */
@@ -3704,7 +3704,7 @@ export interface components {
          */
         SocTable: {
             /** Rows */
-            rows: components["schemas"]["GaugeRow"][];
+            rows: components["schemas"]["SocRow"][];
             threshold: components["schemas"]["Figure"];
             last: components["schemas"]["Figure"];
             /** Sentence */
@@ -4280,7 +4280,7 @@ export type OwnerRow = components['schemas']['OwnerRow'];
 export type RangeAnswer = components['schemas']['RangeAnswer'];
 export type Outlook = components['schemas']['Outlook'];
 export type OutlookPoint = components['schemas']['OutlookPoint'];
-export type GaugeRow = components['schemas']['GaugeRow'];
+export type SocRow = components['schemas']['SocRow'];
 export type SocTable = components['schemas']['SocTable'];
 export type DayQuery = components['schemas']['DayQuery'];
 export type DayTrace = components['schemas']['DayTrace'];

@@ -1,7 +1,7 @@
 // Any row of edits can be taken back and done again, step by step.
-import { expect, test } from "vitest";
+import { expect, test, vi } from "vitest";
 import demo from "../../../demo/dusk-ear.json";
-import { backwards, editBetween, edited, EMPTY, forwards, withEdit } from "./history";
+import { backwards, editBetween, edited, EMPTY, forwards, keep, kept, withEdit } from "./history";
 import type { Design } from "./types";
 
 const START = demo as unknown as Design;
@@ -84,4 +84,33 @@ test("an edit between two documents leads from one to the other and back", () =>
   expect(forwards(START, edit)).toEqual(other);
   expect(backwards(other, edit)).toEqual(START);
   expect(editBetween("none", START, structuredClone(START))).toBeNull();
+});
+
+test("a history that was kept by an earlier version is left, its unsaved work is not", async () => {
+  const stored: Record<string, string> = {};
+  const storage = {
+    getItem: (k: string) => stored[k] ?? null,
+    setItem: (k: string, v: string) => void (stored[k] = v),
+    removeItem: (k: string) => void delete stored[k],
+  };
+  // the names of what is kept are the storage's own properties
+  vi.stubGlobal(
+    "localStorage",
+    new Proxy(stored, { get: (_, k: string) => storage[k as keyof typeof storage] ?? stored[k] }),
+  );
+  vi.stubGlobal("sessionStorage", storage);
+  vi.stubGlobal("navigator", {});
+  expect(await kept(7, 1)).toBeNull(); // this window has its name now
+  const old = { label: "x", forward: [{ op: "replace", path: "/name", value: "y" }], backward: [] };
+  const unsaved = { design: START, base: START };
+  for (const [edits, left] of [
+    [[old], 0],
+    [[edited("x", START, (d) => void (d.name += "!"))![1]], 1],
+  ] as const) {
+    keep(7, { revision: 5, history: { past: [...edits] as never, future: [] }, unsaved });
+    const found = await kept(7, 5);
+    expect(found?.history.past.length).toBe(left);
+    expect(found?.unsaved).toEqual(unsaved);
+  }
+  vi.unstubAllGlobals();
 });

@@ -66,8 +66,8 @@ export function Gadget() {
       <StepTabs />
       <ProblemStrip />
       <NoticeStrip />
-      <Reading meanwhile={<main className="grow" aria-busy="true" />}>
-        <Page key={known.key} />
+      <Reading key={known.key} meanwhile={<main className="grow" aria-busy="true" />}>
+        <Page />
       </Reading>
       <VerdictBand />
       <WorkingDrawer />

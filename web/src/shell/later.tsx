@@ -1,5 +1,6 @@
 // What is read when it is needed, and beforehand when there is time: a step then opens at once, without a connection too.
 import { Component, lazy, Suspense, useEffect, type ComponentType, type ReactNode } from "react";
+import { Button } from "../ui/controls";
 
 export type Later<Props = object> = { View: ComponentType<Props>; read: () => Promise<unknown> };
 
@@ -8,7 +9,8 @@ export function later<Props extends object>(read: () => Promise<ComponentType<Pr
   return { View: (props) => <View {...props} />, read };
 }
 
-/** Reads the others while nothing else is going on. What fails here is tried again when it is needed. */
+/** Reads the others while nothing else is going on. A browser does not ask again for what
+ * it could not read: that needs a reload. */
 export function useReadAhead(others: Later[], when: boolean) {
   useEffect(() => {
     if (!when) return undefined;
@@ -40,12 +42,15 @@ class Unread extends Component<{ children: ReactNode }, { failed: boolean }> {
   render() {
     if (!this.state.failed) return this.props.children;
     return (
-      <main className="grid place-content-center p-8 text-center">
+      <main className="grid grow place-content-center justify-items-center gap-3 p-8 text-center">
         <h1 className="text-2xl">This page could not be read</h1>
-        <p className="text-soft mt-2 max-w-md">
-          The server does not answer, or was renewed meanwhile. What you typed is kept; reload this page when it is
-          back.
+        <p className="text-soft max-w-md">
+          The server does not answer, or was renewed meanwhile. The other steps are there as before, and what you typed
+          is kept: reload when the server is back.
         </p>
+        <Button kind="strong" onClick={() => window.location.reload()}>
+          Reload
+        </Button>
       </main>
     );
   }
