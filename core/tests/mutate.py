@@ -29,7 +29,8 @@ LIMIT_S = 240
 
 # module -> the tests that look at it, the quickest first
 TESTS: dict[str, list[str]] = {
-    "numeric": ["test_numeric"],
+    "numeric": ["test_numeric", "test_pieces"],
+    "measures.selection": ["test_answers", "test_ways", "test_traps"],
     "runtime.powers": ["test_shares", "test_warmth", "test_evaluation"],
     "supply.converters": ["test_pieces", "test_converters", "test_stages", "test_supply", "test_answers"],
     "supply.solver": [

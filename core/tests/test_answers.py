@@ -6,6 +6,7 @@ import unittest
 
 from ember_core import Design, evaluate
 from ember_core.catalogue import built_in
+from ember_core.design import LinearStage
 from ember_core.design.patches import apply
 from ember_core.measures.bench import TrialBench
 from ember_core.studies import answer_rail
@@ -45,6 +46,26 @@ class Converters(unittest.TestCase):
     def test_a_rail_straight_on_the_battery_has_no_converter_to_rank(self) -> None:
         straight = design(supply={"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]})
         self.assertEqual(answer_rail(TrialBench(straight, built_in()), 0).converters, [])
+
+
+class SameFigures(unittest.TestCase):
+    """What is there already is not offered again, whatever it is called; what differs in one figure is."""
+
+    def setUp(self) -> None:
+        self.entry = next(s for s in built_in().stages if isinstance(s, LinearStage) and abs(s.output_v - 3.3) < 0.01)
+
+    def offered(self, **changed: object) -> list[str]:
+        own = self.entry.model_dump(mode="json") | {"id": "reg", "name": "Mine", "input": "battery"} | changed
+        gadget = design(supply={"stages": [own], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]})
+        return [r.name for r in answer_rail(TrialBench(gadget, built_in()), 0).converters if not r.now]
+
+    def test_the_same_part_by_another_name_is_not_offered(self) -> None:
+        self.assertNotIn(self.entry.name, self.offered())
+        self.assertNotIn(self.entry.name, self.offered(cost=99, body=None))
+
+    def test_one_figure_that_differs_makes_another_part(self) -> None:
+        for field in ("quiescent_a", "limit_a", "dropout_v"):
+            self.assertIn(self.entry.name, self.offered(**{field: getattr(self.entry, field) * 1.01}), field)
 
 
 class Options(unittest.TestCase):

@@ -96,3 +96,22 @@ class Chargers(Traps):
 
         self.has(sleeper(0.05), "start-up-dip", "50 mA", "bulk capacitor")
         self.lacks(sleeper(0.001), "start-up-dip")
+
+
+class Present(unittest.TestCase):
+    def again(self, **changed: object) -> bool:
+        """Whether the catalogue's cell is offered in as many as there are of it now, called otherwise."""
+        entry = next(
+            c for c in built_in().cells if c.chemistry == "lithium-ion" and not c.bank and 0.5 < c.capacity_ah < 2
+        )
+        own = entry.model_dump(mode="json") | {"name": "Mine"} | changed
+        found = rows(design(battery={"cell": own, "wiring_ohm": 0}))
+        return any(r.name == entry.name and r.series == 1 and r.parallel == 1 for r in found if not r.now)
+
+    def test_the_cell_that_is_there_is_not_offered_again_measured_or_not(self) -> None:
+        self.assertFalse(self.again())
+        self.assertFalse(self.again(measured_ah=0.9))
+
+    def test_a_cell_of_another_capacity_or_size_is_another_one(self) -> None:
+        self.assertTrue(self.again(capacity_ah=0.45))
+        self.assertTrue(self.again(size_mm=[5, 30, 49]))

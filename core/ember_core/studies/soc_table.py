@@ -48,9 +48,7 @@ def answer_soc_table(bench: TrialBench) -> SocTable | None:
     cold = with_battery(usual, design.battery, design.brief.coldest_c)
     left = np.linspace(1.0, 0.0, ROWS)
     rows = [
-        SocRow(
-            left_percent=round(float(x) * 100, 6), usual_v=_volts(usual, float(x)), coldest_v=_volts(cold, float(x))
-        )
+        SocRow(left_percent=round(float(x) * 100, 6), usual_v=_volts(usual, float(x)), coldest_v=_volts(cold, float(x)))
         for x in left
     ]
     inputs: list[tuple[str, float | None, str]] = [
