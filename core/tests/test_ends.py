@@ -5,10 +5,13 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
+import numpy as np
+
 from ember_core import Design, evaluate
 from ember_core.catalogue import built_in
+from ember_core.load.day import Year
 from ember_core.measures.bench import TrialBench
-from ember_core.runtime.ends import SECONDS_PER_YEAR, shelf_s
+from ember_core.runtime.ends import SECONDS_PER_YEAR, BankWatch, shelf_s
 from ember_core.runtime.run import run
 from ember_core.studies import answer_outlook, answer_range
 
@@ -105,3 +108,48 @@ class PowerBanks(unittest.TestCase):
 
     def test_one_that_is_empty_before_it_gives_up_is_just_empty(self) -> None:
         self.assertIsNone(run(self.gadget(off_after_s=86400 * 300)).bank_off)
+
+
+class Bank(unittest.TestCase):
+    """A bank of 5 mA at least that waits 30 s; three modes, currents at the bank by hand."""
+
+    def off(self, mode_a: list[float], point_a: list[float], **day: Any) -> tuple[int, float] | None:
+        bank = cell(
+            capacity_ah=5.0, measured_ah=None, form="box", cutoff_v=4.5, bank={"least_a": 0.005, "off_after_s": 30}
+        )
+        rest, look, work = ({"id": m, "name": m, "uses": [use("chip", "sleep")]} for m in ("rest", "look", "work"))
+        bursts = {"burst": [{"state": "active", "seconds": 1}], "rest": "sleep", "period_s": day.pop("period_s", 20)}
+        work["uses"] = [use("chip", "active") | bursts]
+        five = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
+        made = design(
+            battery={"cell": bank, "wiring_ohm": 0}, supply=five, modes=[rest, look, work], day={"rest": "rest"} | day
+        )
+        year = Year(made.day, made.modes)
+        found = BankWatch(
+            made, year, np.array([1.0, 1.0, 1.0]), np.array(mode_a), np.array(point_a), np.array([0, 1, 2, 2])
+        ).off()
+        return (found.mode, found.seconds) if found else None
+
+    WAKES = {"wakes": [{"name": "look", "mode": "look", "every_s": 3600, "awake_s": 60}]}
+    WORK = {"sessions": [{"name": "work", "mode": "work", "seconds": 600, "per_day": 2}]}
+    ENOUGH = [0.006, 0.006, 0.006]
+
+    def test_a_mode_that_only_wakes_have_is_waited_for(self) -> None:
+        """24 a day: the first comes after an hour, and 30 s later the bank is off."""
+        self.assertEqual(self.off([0.006, 0.004, 0.006], [0.006, 0.004, 0.006, 0.006], **self.WAKES), (1, 3630.0))
+        short = {"wakes": [self.WAKES["wakes"][0] | {"awake_s": 30}]}
+        self.assertIsNone(self.off([0.006, 0.004, 0.006], [0.006, 0.004, 0.006, 0.006], **short))
+
+    def test_pulses_that_come_often_enough_keep_it_on(self) -> None:
+        points = [0.006, 0.006, 0.02, 0.001]  # a bank sees the pulse of 20 mA, not the mean
+        self.assertIsNone(self.off(self.ENOUGH, points, period_s=30, **self.WORK))
+        self.assertEqual(self.off(self.ENOUGH, points, period_s=31, **self.WORK), (2, 43230.0))
+        self.assertEqual(self.off(self.ENOUGH, [0.006, 0.006, 0.0049, 0.001], period_s=20, **self.WORK), (2, 43230.0))
+        self.assertIsNone(self.off(self.ENOUGH, [0.006, 0.006, 0.005, 0.005], period_s=31, **self.WORK))
+
+    def test_resting_ends_with_the_next_wake_that_takes_enough(self) -> None:
+        often = {"wakes": [self.WAKES["wakes"][0] | {"every_s": 30, "awake_s": 1}]}
+        self.assertIsNone(self.off([0.001, 0.005, 0.006], [0.001, 0.005, 0.006, 0.006], **often))
+        self.assertEqual(self.off([0.001, 0.0049, 0.006], [0.001, 0.0049, 0.006, 0.006], **often), (0, 30.0))
+        seldom = {"wakes": [self.WAKES["wakes"][0] | {"every_s": 31, "awake_s": 1}]}
+        self.assertEqual(self.off([0.001, 0.005, 0.006], [0.001, 0.005, 0.006, 0.006], **seldom), (0, 30.0))

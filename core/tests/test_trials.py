@@ -11,7 +11,7 @@ from ember_core.design.patches import add, replace
 from ember_core.figures import PatchOperation, Remedy
 from ember_core.findings import Found
 from ember_core.studies.judging import Judged
-from ember_core.studies.trials import _told, hold, subject, ways_out
+from ember_core.studies.trials import _told, hold, subject, tried, ways_out
 
 from .gadgets import LINEAR, cell, design, part, plain, state, use
 
@@ -40,6 +40,23 @@ class Holding(unittest.TestCase):
         modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep")]},
                  {"id": "awake", "name": "Awake", "essential": False, "uses": [use("chip", "active")]}]  # fmt: skip
         self.assertIsNone(hold(judged(modes=modes), remedy(replace("/supply/stages/0/limit_a", 0.09))))
+
+    def test_a_finding_that_asks_for_a_longer_runtime_is_told_unless_the_runtime_is_longer(self) -> None:
+        """Waking every 5 s is no harm where the same change makes up for it, and harm where it does not."""
+        wake = add("/day/wakes/-", {"name": "Look", "mode": "awake", "every_s": 5, "awake_s": 1})
+        before = judged(day={"rest": "asleep", "wakes": []})
+        worse = tried(before, remedy(wake))
+        assert worse
+        self.assertLess(worse.after.bench.runtime_s, before.bench.runtime_s)
+        told = {f.title for f in worse.after.found if f.lengthens}
+        self.assertTrue(told)
+        self.assertTrue(all(any(t in w for w in [*worse.bars, *worse.worse]) for t in told))
+        larger = tried(
+            before, remedy(wake, replace("/battery/cell/measured_ah", 100), replace("/battery/cell/capacity_ah", 100))
+        )
+        assert larger
+        self.assertGreater(larger.after.bench.runtime_s, before.bench.runtime_s)
+        self.assertFalse([w for w in [*larger.bars, *larger.worse] if any(t in w for t in told)])
 
     def test_what_adds_a_collision_is_not_offered(self) -> None:
         body = {"size_mm": [10, 10, 3], "position_mm": [10, 10, 5]}

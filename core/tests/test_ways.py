@@ -15,8 +15,9 @@ from ember_core.calculators.divider import DividerTask, design_divider
 from ember_core.catalogue import built_in
 from ember_core.charging.charge import charge_times
 from ember_core.design import Battery, LinearStage, SeriesStage, SwitchingStage
-from ember_core.design.patches import apply
+from ember_core.design.patches import apply, replace
 from ember_core.enclosure.fit import Contact, contact_status
+from ember_core.figures import Remedy
 from ember_core.findings.battery import SAME_WINDOW, _stronger_cells, _without_resistance
 from ember_core.findings.draw import _barer_boards
 from ember_core.findings.feeds import _disconnecting
@@ -26,6 +27,7 @@ from ember_core.findings.sleep import _hard_switches, _waking_controllers, _ways
 from ember_core.findings.supply import _later_dropout, _stronger
 from ember_core.load.day import longest_s, mode_shares
 from ember_core.measures.bench import TrialBench
+from ember_core.measures.selection import least_input_v, longest, regulators
 from ember_core.runtime.run import rerun, run
 from ember_core.runtime.uncertainty import OUTER_DECILE
 
@@ -359,3 +361,33 @@ class More(unittest.TestCase):
         for allowed, words in ((0.5, "its datasheet allows"), (None, "is the most without a datasheet figure")):
             gadget = design(charger=charger, battery={"cell": cell(charge_max_a=allowed), "wiring_ohm": 0})
             self.assertIn(words, seen(gadget, "charge-current")[0].sentence)
+
+
+class Selection(unittest.TestCase):
+    def test_the_input_that_a_regulator_needs(self) -> None:
+        """3.3 V and 0.3 V of dropout at 150 mA: 3.5 V at 100 mA. A buck needs its output, a boost its least input."""
+        linear = LinearStage.model_validate(
+            LINEAR | {"input": "battery", "output_v": 3.3, "dropout_v": 0.3, "dropout_at_a": 0.15}
+        )
+        self.assertAlmostEqual(least_input_v(linear, 0.1), 3.5)
+        boost = SwitchingStage.model_validate(BOOST)
+        self.assertEqual(least_input_v(boost, 0.1), boost.running_min_v)
+        buck = boost.model_copy(update={"topology": "buck", "output_v": 3.3})
+        self.assertEqual(least_input_v(buck, 0.1), 3.3)
+
+    def test_the_longest_lasting_come_first(self) -> None:
+        here = TrialBench(design(), built_in())
+        ways = [
+            Remedy(label=str(ah), patch=[replace("/battery/cell/measured_ah", ah)]) for ah in (0.5, 2.0, 0.1, 1.5, 1.0)
+        ]
+        self.assertEqual([w.label for w in longest(here, ways)], ["2.0", "1.5", "1.0"])
+
+    def test_only_what_makes_a_positive_voltage_is_a_regulator(self) -> None:
+        here = TrialBench(design(), built_in())
+        inverting = [s for s in built_in().stages if isinstance(s, SwitchingStage) and s.topology == "inverting"]
+        self.assertTrue(inverting)
+        for volts in {s.output_v for s in inverting} | {3.3, 5.0}:
+            for found in regulators(here, volts, 0.01, 4.0):
+                self.assertIsInstance(found, LinearStage | SwitchingStage)
+                self.assertNotIn(found, inverting)
+        self.assertTrue(regulators(here, 3.3, 0.01, 4.0))
