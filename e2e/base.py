@@ -116,7 +116,7 @@ class BrowserTestCase(LiveServerTestCase):
         self.assertEqual(self.errors, [], "the page raised errors")
 
     def _fixture_teardown(self) -> None:
-        """Takes away what people have; a request that the closed page had still on its way may hold a row for a operating point."""
+        """Takes away what people have; a request that the closed page had still on its way may hold a row for a moment."""
         for attempt in range(5):
             try:
                 with transaction.atomic():

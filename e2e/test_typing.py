@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from playwright.sync_api import Dialog, Locator, expect
+from playwright.sync_api import Dialog, Locator, Route, expect
 
 from .base import BrowserTestCase
 
@@ -209,3 +209,18 @@ class Typing(BrowserTestCase):
         typical.press("Tab")
         expect(self.page.get_by_role("alert").filter(has_text="no connection")).to_be_visible()
         expect(typical).to_have_value("1/2 A")
+
+    def test_enter_in_a_search_waits_for_what_is_found(self) -> None:
+        self.open_gadget()
+        held: list[Route] = []
+        self.page.route("**/api/catalogue?*text=humidity*", lambda route: held.append(route))
+        self.page.get_by_role("button", name="Part", exact=True).click()
+        search = self.page.get_by_role("dialog").get_by_label("Search")
+        with self.page.expect_request("**/api/catalogue?*text=humidity*"):
+            search.fill("humidity")
+        search.press("Enter")
+        expect(self.page.get_by_role("dialog")).to_be_visible()
+        for route in held:
+            route.continue_()
+        expect(self.page.get_by_role("dialog")).to_have_count(0)
+        expect(self.page.get_by_role("grid")).to_contain_text("Climate sensor")

@@ -189,7 +189,7 @@ def dark_below_v(part: Part, state: State, full_v: float) -> float:
 def _neediest(
     design: Design, tree: Tree, operating_points: list[OperatingPoint], full_v: Array
 ) -> list[tuple[int, float, Part, list[int]]]:
-    """For every rail (rail, least supply, part, operating points) of the parts that need most there: one part a operating point is enough.
+    """For every rail (rail, least supply, part, operating points) of the parts that need most there: one part per operating point is enough.
 
     `full_v` is each rail's voltage on a full battery in each operating point, shape (rails, operating points).
     """

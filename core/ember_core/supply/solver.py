@@ -68,7 +68,7 @@ def _empty(tree: Tree, operating_points: int, charges: int, inside: bool) -> Sol
 
 
 def _table(shape: tuple[int, ...], kind: type = float) -> Array:
-    """An empty array whose longer one of the last two axes lies in one piece: twice as fast, as what belongs to a operating point or to
+    """An empty array whose longer one of the last two axes lies in one piece: twice as fast, as what belongs to an operating point or to
     a state of charge alone spreads along whole pieces of it."""
     *leading, operating_points, charges = shape
     if operating_points <= charges:

@@ -1,5 +1,12 @@
 // Server state: what is fetched, under which key, and what a change makes stale.
-import { keepPreviousData, QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  QueryClient,
+  queryOptions,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { ask, client, form, multipart, type ProblemError, type Schemas } from "./client";
 
 export const queryClient = new QueryClient({
@@ -18,13 +25,16 @@ export const useRevisions = (variant: number, head: number) =>
       ask(client.GET("/api/variants/{variant_id}/revisions", { params: { path: { variant_id: variant } } })),
   });
 
-/** The entries that a typed text means, the likeliest first; those of the text before stay until they are there. */
-export const useCatalogue = (kind: Schemas["Entry"]["kind"], text: string) =>
-  useQuery({
+/** The entries that a typed text means, the likeliest first. */
+export const catalogueOf = (kind: Schemas["Entry"]["kind"], text: string) =>
+  queryOptions({
     queryKey: ["catalogue", kind, text],
     queryFn: () => ask(client.GET("/api/catalogue", { params: { query: { kind, text } } })),
-    placeholderData: keepPreviousData,
   });
+
+/** The same, with those of the text before until they are there. */
+export const useCatalogue = (kind: Schemas["Entry"]["kind"], text: string) =>
+  useQuery({ ...catalogueOf(kind, text), placeholderData: keepPreviousData });
 
 type SessionChange =
   | { do: "in" | "up"; name: string; password: string }

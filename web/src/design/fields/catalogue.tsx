@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { BookmarkPlus, Plus, Trash2 } from "lucide-react";
 import { useDeferredValue, useId, useState, type ReactNode } from "react";
 import { ask, client, type ProblemError, type Schemas } from "../../api/client";
-import { useCatalogue } from "../../api/queries";
+import { catalogueOf, useCatalogue } from "../../api/queries";
 import { Button, IconButton, INPUT } from "../../ui/controls";
 import { actions } from "../store";
 import type { Part, Stage } from "../types";
@@ -43,13 +43,19 @@ function Picking({ kind, onOpenChange, describe, choose, accept = () => true, ma
   });
   const offered = (catalogue.data ?? []).filter(({ entry }) => accept(entry));
   const groups = [...new Set(offered.map(({ entry }) => groupOf(entry)))];
-  const found = offered.filter(({ entry }) => !groups.includes(group) || groupOf(entry) === group);
+  const shown = (all: Schemas["EntryOut"][]) =>
+    all.filter(({ entry }) => accept(entry) && (!groups.includes(group) || groupOf(entry) === group));
+  const found = shown(catalogue.data ?? []);
   const settled = !catalogue.isPlaceholderData && typed === text;
   const take = (entry: Schemas["Entry"]) => {
     choose(entry);
     onOpenChange(false);
   };
-  const first = found[0]?.entry;
+  /** Enter may come before what was typed is found: it waits for that, and lapses when the typing goes on. */
+  const takeFirst = async (field: HTMLInputElement) => {
+    const first = shown(await queries.fetchQuery(catalogueOf(kind, text.trim())))[0];
+    if (first && field.isConnected && field.value === text) take(first.entry);
+  };
   return (
     <>
       {header}
@@ -64,7 +70,9 @@ function Picking({ kind, onOpenChange, describe, choose, accept = () => true, ma
         autoComplete="off"
         value={text}
         onChange={(e) => setText(e.target.value)}
-        onKeyDown={(e) => e.key === "Enter" && settled && first && take(first)}
+        onKeyDown={(e) => {
+          if (e.key === "Enter") takeFirst(e.currentTarget).catch(() => undefined); // what failed is said below
+        }}
       />
       {groups.length > 1 && (
         <div className="mt-2 flex flex-wrap gap-1.5" role="group" aria-label="Show only">
