@@ -213,7 +213,11 @@ class Typing(BrowserTestCase):
     def test_enter_in_a_search_waits_for_what_is_found(self) -> None:
         self.open_gadget()
         held: list[Route] = []
-        self.page.route("**/api/catalogue?*text=humidity*", lambda route: held.append(route))
+
+        def hold(route: Route) -> None:
+            held.append(route)
+
+        self.page.route("**/api/catalogue?*text=humidity*", hold)
         self.page.get_by_role("button", name="Part", exact=True).click()
         search = self.page.get_by_role("dialog").get_by_label("Search")
         with self.page.expect_request("**/api/catalogue?*text=humidity*"):

@@ -19,7 +19,7 @@ from .processes import Child, forget_pid, kill_child, owner_of, read_pid, write_
 from .supervision import Service
 
 CHILDREN = ("web", "worker", "mariadb")  # in the order in which they are ended
-WEB_PROCESSES, WEB_THREADS = 2, 4
+WEB_PROCESSES, WEB_THREADS = 4, 2  # more processes than cores: the system shares them out fairly, threads of one do not
 
 
 def start(port: int) -> int:

@@ -119,7 +119,7 @@ def delete_variant(request: SignedIn, variant_id: int) -> tuple[int, None]:
 @router.post("/variants/{variant_id}/revisions", response=RevisionOut)
 def save_revision(request: SignedIn, variant_id: int, body: Save) -> RevisionOut:
     user = request.user
-    services.refuse_stale(variant_for(user, variant_id, "edit"), body.base)  # before any work
+    services.refuse_stale(variant_for(user, variant_id, "edit", whole=False), body.base)  # before any work
     new = services.evaluated(user, _read(body.design), body.receipt)
     row = services.save_revision(user, variant_id, body.base, new, automatic=body.automatic, reason=body.reason)
     return RevisionOut.of(row)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib.auth.models import User
-from django.db import models
+from django.db import DEFAULT_DB_ALIAS, models
 
 
 class Project(models.Model):
@@ -85,3 +85,7 @@ class Revision(models.Model):
         }:
             raise ValueError("a stored revision does not change")
         super().save(*args, **kwargs)
+
+    def forget(self) -> None:
+        """Takes away a revision that nothing points to: without the four searches for what might."""
+        Revision.objects.filter(pk=self.pk)._raw_delete(DEFAULT_DB_ALIAS)

@@ -56,8 +56,10 @@ def evaluation_of(user: User, revision: Revision) -> tuple[str, bytes]:
 
 
 def _new_revision(variant: Variant, user: User, new: Evaluated, **fields: Any) -> Revision:
-    last = variant.revisions.order_by("-number").values_list("number", flat=True).first()
-    number = fields.pop("number", (last or 0) + 1)
+    number = fields.pop("number", None)
+    if number is None:
+        last = variant.revisions.order_by("-number").values_list("number", flat=True).first()
+        number = (last or 0) + 1
     stays = not fields.get("automatic") or bool(fields.get("reason"))
     kept = new.evaluation if stays else None
     revision = Revision(variant=variant, number=number, author=user, evaluation=kept, **new.columns, **fields)
@@ -134,8 +136,8 @@ def delete_variant(user: User, variant_id: int) -> None:
 
 def refuse_stale(variant: Variant, base: int) -> None:
     """A save made from a revision that is no longer the head is refused with what is there."""
-    head = variant.head
-    if head is None or head.pk != base:
+    if variant.head_id is None or variant.head_id != base:
+        head = variant.head
         raise Refused(
             409,
             "This variant was changed elsewhere in the meantime",
@@ -156,11 +158,10 @@ def save_revision(
     # what others are compared with stays
     if not automatic or not _folds(head, user) or variant.baseline_id == head.pk:
         return _new_revision(variant, user, new, parent=head, automatic=automatic, reason=reason)
-    number, parent = head.number, head.parent
     variant.head = None
     variant.save(update_fields=["head"])
-    head.delete()
-    return _new_revision(variant, user, new, parent=parent, automatic=True, number=number)
+    head.forget()
+    return _new_revision(variant, user, new, parent_id=head.parent_id, automatic=True, number=head.number)
 
 
 def _folds(head: Revision, user: User) -> bool:

@@ -50,14 +50,25 @@ class ConverterModel(Protocol):
 
 def _at_most(ceiling: float, volts: Array) -> Array:
     """min(ceiling, volts), never negative; a single value where the ceiling is reached everywhere."""
-    if np.min(volts, initial=np.inf) >= ceiling:
+    lowest = np.min(volts, initial=np.inf)
+    if lowest >= ceiling:
         return np.asarray(ceiling)
-    return np.clip(volts, 0.0, ceiling)
+    return np.minimum(volts, ceiling) if lowest >= 0 else np.clip(volts, 0.0, ceiling)
 
 
-def _finite_input(volts: Array) -> Array:
-    """Voltages to divide by; comparing once is cheaper than clipping each."""
-    return volts if np.min(volts, initial=np.inf) >= LEAST_INPUT_V else at_least(volts, LEAST_INPUT_V)
+def _left(input_v: Array, ohm: float, amps: Array, dropped_v: float = 0.0) -> Array:
+    """What a resistance and a fixed drop leave of a voltage; one table of the full size, not three."""
+    drop = np.multiply(amps, ohm)
+    if dropped_v:
+        drop = drop + dropped_v
+    return np.asarray(np.subtract(input_v, drop))
+
+
+def _scaled(amps: Array, times: float, more: float) -> Array:
+    """amps times a factor, and something more."""
+    taken = np.asarray(amps * times)
+    taken += more
+    return taken
 
 
 @dataclass(frozen=True)
@@ -70,10 +81,10 @@ class LinearModel:
     quiescent_a: float
 
     def output_voltage(self, input_v: Array, output_a: Array) -> Array:
-        return _at_most(self.output_v, input_v - self.dropout_ohm * output_a)
+        return _at_most(self.output_v, _left(input_v, self.dropout_ohm, output_a))
 
     def input_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array:
-        return output_a * (1 + self.ground_share) + self.quiescent_a
+        return _scaled(output_a, 1 + self.ground_share, self.quiescent_a)
 
     def marginal_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array | float:
         return 1 + self.ground_share
@@ -88,7 +99,7 @@ class DropModel:
     own_a: float
 
     def output_voltage(self, input_v: Array, output_a: Array) -> Array:
-        return at_least(input_v - (self.resistance_ohm * output_a + self.forward_v), 0.0)
+        return at_least(_left(input_v, self.resistance_ohm, output_a, self.forward_v), 0.0)
 
     def input_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array:
         return output_a + self.own_a
@@ -123,12 +134,12 @@ class SwitchingModel:
 
     def input_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array:
         power = (output_v + self.a_v + self.b_ohm * output_a) * output_a + self.p0_w
-        taken = np.asarray(power / _finite_input(input_v))
+        taken = np.asarray(power / at_least(input_v, LEAST_INPUT_V))
         taken += self.quiescent_a
         return taken
 
     def marginal_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array | float:
-        return np.asarray((output_v + self.a_v + 2 * self.b_ohm * output_a) / _finite_input(input_v))
+        return np.asarray((output_v + self.a_v + 2 * self.b_ohm * output_a) / at_least(input_v, LEAST_INPUT_V))
 
 
 @dataclass(frozen=True)
@@ -139,10 +150,10 @@ class ChargePumpModel:
     quiescent_a: float
 
     def output_voltage(self, input_v: Array, output_a: Array) -> Array:
-        return _at_most(self.output_v, self.ratio * input_v - self.resistance_ohm * output_a)
+        return _at_most(self.output_v, _left(self.ratio * input_v, self.resistance_ohm, output_a))
 
     def input_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array:
-        return self.ratio * output_a + self.quiescent_a
+        return _scaled(output_a, self.ratio, self.quiescent_a)
 
     def marginal_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array | float:
         return self.ratio
@@ -156,7 +167,7 @@ class ShuntModel:
     resistance_ohm: float
 
     def output_voltage(self, input_v: Array, output_a: Array) -> Array:
-        return _at_most(self.output_v, input_v - self.resistance_ohm * output_a)
+        return _at_most(self.output_v, _left(input_v, self.resistance_ohm, output_a))
 
     def input_current(self, input_v: Array, output_v: Array, output_a: Array) -> Array:
         return np.maximum((input_v - output_v) / self.resistance_ohm, output_a)

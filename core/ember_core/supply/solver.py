@@ -15,6 +15,7 @@ from __future__ import annotations
 from dataclasses import dataclass, fields
 
 import numpy as np
+from numpy.typing import DTypeLike
 
 from ..battery.pack import Pack
 from ..load.operating_points import RailLoads
@@ -27,6 +28,7 @@ TOLERANCE = 1e-10  # V and A
 NEAR = 1e-4  # V and A: from there on the sweeps shrink steadily
 SETTLED = 1e-5  # V: more than this after the last sweep and there is no working point
 MOST_SWEEPS = 90
+FAR = 1e30
 BLOCK = 24576  # working points per block
 
 
@@ -55,19 +57,7 @@ class Solution:
         return Solution(**{f.name: getattr(self, f.name)[..., chosen, :] for f in fields(self)})
 
 
-def _empty(tree: Tree, operating_points: int, charges: int, inside: bool) -> Solution:
-    sources, stages, rails = (len(x) if inside else 0 for x in (tree.sources, tree.stages, tree.rail_feeds))
-
-    def table(*leading: int) -> Array:
-        return _table((*leading, operating_points, charges))
-
-    return Solution(
-        table(), table(), table(sources), table(sources), table(stages), table(stages), table(stages), table(stages),
-        table(rails), table(rails), _table((operating_points, charges), bool),
-    )  # fmt: skip
-
-
-def _table(shape: tuple[int, ...], kind: type = float) -> Array:
+def _table(shape: tuple[int, ...], kind: DTypeLike = float) -> Array:
     """An empty array whose longer one of the last two axes lies in one piece: twice as fast, as what belongs to an operating point or to
     a state of charge alone spreads along whole pieces of it."""
     *leading, operating_points, charges = shape
@@ -83,17 +73,26 @@ def solve(tree: Tree, loads: RailLoads, pack: Pack, *, inside: bool = True, lowe
     (operating points, states of charge) or what spreads to it, is taken off the open-circuit voltage [V].
     """
     operating_points = loads.current_a.shape[0]
-    result = _empty(tree, operating_points, pack.charge.size, inside)
     rows = max(1, BLOCK // pack.charge.size)
-    for start in range(0, operating_points, rows):
+    blocks = []
+    for start in range(0, max(operating_points, 1), rows):
         chosen = slice(start, min(start + rows, operating_points))
-        block = _Block(tree, loads.rows(chosen), pack)
+        block = _Block(tree, loads.rows(chosen) if rows < operating_points else loads, pack)
         if lowered_v is not None:
             own = np.broadcast_to(lowered_v, (operating_points, pack.charge.size))[chosen]
             block.open_circuit_v -= own
             np.maximum(block.open_circuit_v, LEAST_INPUT_V, out=block.open_circuit_v)
-        block.solve_into(result.operating_points(chosen))
-    return result
+        blocks.append(block.solved(inside))
+    if len(blocks) == 1:
+        return blocks[0]
+    return Solution(**{f.name: _joined([getattr(x, f.name) for x in blocks]) for f in fields(Solution)})
+
+
+def _joined(tables: list[Array]) -> Array:
+    """Blocks of operating points one after the other."""
+    rows = sum(x.shape[-2] for x in tables)
+    *leading, _, charges = tables[0].shape
+    return np.concatenate(tables, axis=-2, out=_table((*leading, rows, charges), tables[0].dtype))
 
 
 class _Block:
@@ -131,26 +130,27 @@ class _Block:
     def _lamps(self, rail: int) -> list[tuple[float, Array]]:
         """(forward voltage, conductance of the lamps with it as a column) on one rail."""
         loads = self.loads
-        here = (loads.lamp_rail == rail) & self.powered[self.tree.rail_feeds[rail]][loads.lamp_point, 0]
+        here = loads.lamp_rail == rail
         found = []
-        for forward_v in np.unique(loads.lamp_forward_v[here]):
+        for forward_v in np.unique(loads.lamp_forward_v[here]).tolist():
             alike = here & (loads.lamp_forward_v == forward_v)
-            column = np.zeros(self.shape[0])
-            np.add.at(column, loads.lamp_point[alike], loads.lamp_conductance_s[alike])
-            found.append((float(forward_v), column[:, None]))
+            column = np.bincount(loads.lamp_point[alike], loads.lamp_conductance_s[alike], self.shape[0])[:, None]
+            column = column * self.powered[self.tree.rail_feeds[rail]]
+            if column.any():
+                found.append((forward_v, column))
         return found
 
     def _rail_current(self, rail: int, volts: Array) -> Array:
         """Current into one rail at its voltage."""
         fixed, power, conductance = self.fixed_a[rail], self.power_w[rail], self.conductance_s[rail]
-        total: Array = np.zeros(()) if fixed is None else fixed
+        parts = [] if fixed is None else [fixed]
         if power is not None:
-            total = total + power / at_least(volts, LEAST_INPUT_V)
+            parts.append(power / at_least(volts, LEAST_INPUT_V))
         if conductance is not None:
-            total = total + conductance * volts
+            parts.append(conductance * volts)
         for forward_v, conductance_s in self.lamps[rail]:
-            total = total + at_least(volts - forward_v, 0.0) * conductance_s
-        return total
+            parts.append(at_least(volts - forward_v, 0.0) * conductance_s)
+        return _sum(parts)
 
     def _voltages(self) -> None:
         """Downwards: every stage's input and output voltage, with the output currents of the sweep before."""
@@ -175,23 +175,23 @@ class _Block:
     def _currents(self) -> list[Array]:
         """Upwards: every current. Returns those of the battery and the sources."""
         tree = self.tree
-        asked: list[Array] = [np.zeros(())] * tree.nodes
+        asked: list[list[Array]] = [[] for _ in range(tree.nodes)]
         for r, feed in enumerate(tree.rail_feeds):
             self.rail_a[r] = self._rail_current(r, self.node_v[feed])
-            asked[feed] = asked[feed] + self.rail_a[r]
+            asked[feed].append(self.rail_a[r])
         for s in range(len(tree.stages) - 1, -1, -1):
-            out = asked[tree.first_stage + s]
+            out = _sum(asked[tree.first_stage + s])
             self.output_a[s] = out
             taken = self._taken(s, tree.converter_models[s], out)
             self.input_a[s] = taken
             inputs = tree.inputs[s]
             if len(inputs) == 1:
-                asked[inputs[0]] = asked[inputs[0]] + taken
+                asked[inputs[0]].append(taken)
             else:
                 first = self.first[s]
-                asked[inputs[0]] = asked[inputs[0]] + np.where(first, taken, 0.0)
-                asked[inputs[1]] = asked[inputs[1]] + np.where(first, 0.0, taken)
-        return asked[: tree.first_stage]
+                asked[inputs[0]].append(np.where(first, taken, 0.0))
+                asked[inputs[1]].append(np.where(first, 0.0, taken))
+        return [_sum(x) for x in asked[: tree.first_stage]]
 
     def _taken(self, s: int, converter_model: ConverterModel, out: Array) -> Array:
         stage = self.tree.stages[s]
@@ -212,7 +212,8 @@ class _Block:
             self.output_a[s] = amps
         return volts
 
-    def solve_into(self, result: Solution) -> None:
+    def solved(self, inside: bool) -> Solution:
+        """The working points; what does not depend on the state of charge is one column that is read as many."""
         tree, pack = self.tree, self.pack
         ocv = self.open_circuit_v
         floor = COLLAPSE_SHARE * ocv
@@ -229,7 +230,8 @@ class _Block:
             self._voltages()
             looked_back_at = self._looked_back_at()
             asked = self._currents()
-            following = ocv - asked[BATTERY_NODE] * pack.resistance_ohm
+            following = np.multiply(asked[BATTERY_NODE], pack.resistance_ohm, out=_table(self.shape))
+            np.subtract(ocv, following, out=following)
             np.maximum(following, floor, out=following)
             step = following - volts
             moved = _largest(step)
@@ -253,17 +255,45 @@ class _Block:
                     volts = np.clip(_extrapolated(*(x[0] for x in history[-3:])), floor, ocv)
                     history = []
                 since = 0
-        result.terminal_v[:], result.source_a[:] = volts, asked[BATTERY_NODE]
-        result.collapsed[:] = (volts <= floor * (1 + 1e-9)) | (np.abs(step) > SETTLED)
-        if not result.rail_v.size:
-            return
-        for i in range(len(tree.sources)):
-            result.other_v[i], result.other_a[i] = others[i], asked[1 + i]
-        for s in range(len(tree.stages)):
-            result.stage_input_v[s], result.stage_output_v[s] = self.input_v[s], self.node_v[tree.first_stage + s]
-            result.stage_input_a[s], result.stage_output_a[s] = self.input_a[s], self.output_a[s]
-        for r, feed in enumerate(tree.rail_feeds):
-            result.rail_v[r], result.rail_a[r] = self.node_v[feed], self.rail_a[r]
+        collapsed = (volts <= floor * (1 + 1e-9)) | (np.abs(step) > SETTLED)
+        feeds = tree.rail_feeds if inside else []
+        stages = self.node_v[tree.first_stage :] if inside else []
+        return Solution(
+            self._whole(volts),
+            self._whole(asked[BATTERY_NODE]),
+            self._stacked(others if inside else []),
+            self._stacked(asked[1:] if inside else []),
+            self._stacked(self.input_v if inside else []),
+            self._stacked(stages),
+            self._stacked(self.input_a if inside else []),
+            self._stacked(self.output_a if inside else []),
+            self._stacked([self.node_v[feed] for feed in feeds]),
+            self._stacked(self.rail_a if inside else []),
+            collapsed,
+        )
+
+    def _whole(self, values: Array) -> Array:
+        return np.broadcast_to(values, self.shape)
+
+    def _stacked(self, tables: list[Array]) -> Array:
+        """One table per source, stage or rail, shape (len(tables), rows, charges)."""
+        result = _table((len(tables), *self.shape))
+        for row, values in zip(result, tables, strict=True):
+            row[:] = values
+        return result
+
+
+def _sum(parts: list[Array]) -> Array:
+    """The sum of arrays of shapes that go together; a single 0 of none. Only what it made itself is added to in place."""
+    if len(parts) < 2:
+        return parts[0] if parts else np.zeros(())
+    total = parts[0] + parts[1]
+    for more in parts[2:]:
+        if total.shape == np.broadcast_shapes(total.shape, more.shape):
+            total += more
+        else:
+            total = total + more
+    return total
 
 
 def _largest(steps: Array) -> float:
@@ -283,9 +313,13 @@ def _extrapolated(v0: Array, v1: Array, v2: Array) -> Array:
 def _jumped(v0: Array, v1: Array, v2: Array) -> Array:
     """The same for steps that are small already, and may go to and fro: what grows or stands still is left."""
     first, second = v1 - v0, v2 - v1
-    shrinks = np.abs(second) < 0.9 * np.abs(first)
-    gap = np.where(shrinks, first - second, 1.0)
-    return np.asarray(v2 + shrinks * second * second / gap)
+    stays = np.abs(second) >= 0.9 * np.abs(first)
+    first -= second
+    first += stays * FAR  # faster than choosing: nothing is left of what is divided by it
+    second *= second
+    second /= first
+    second += v2
+    return second
 
 
 def first_choice(tree: Tree, pack: Pack, modes: np.ndarray) -> list[np.ndarray]:
