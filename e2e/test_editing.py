@@ -273,4 +273,4 @@ class Remedies(BrowserTestCase):
         saving.get_by_role("button", name="Power LED on the module dark").click()
         saving.get_by_role("button", name="Apply").click()
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
-        expect(self.page.get_by_test_id("finding-indicator-lamp")).to_have_count(0)
+        expect(self.page.get_by_test_id("finding-indicator-led")).to_have_count(0)

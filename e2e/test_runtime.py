@@ -178,7 +178,7 @@ class Batteries(StepTestCase):
         expect(dialog).to_contain_text("gives both capacities back")
         self.save_by(dialog.get_by_role("button", name="Use this cell").click)
         cell = self.stored_design()["battery"]["cell"]
-        self.assertEqual((cell["name"], round(cell["curve"]["left_behind_h"], 3)), ("House pouch", 0.104))
+        self.assertEqual((cell["name"], round(cell["curve"]["unavailable_h"], 3)), ("House pouch", 0.104))
         self.page.get_by_role("button", name="Keep in my catalogue").click()
         expect(self.page.get_by_role("status").filter(has_text="Kept as edition 1")).to_be_visible()
         self.page.get_by_role("button", name="From the catalogue").click()

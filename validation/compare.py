@@ -53,7 +53,7 @@ def gadget(cell: dict[str, Any], states: list[dict[str, Any]], use: dict[str, An
     """A cell with one load straight on it, in one mode, for ever."""
     return build_design(
         {
-            "format": "frugal-ember/1", "name": "Validation", "brief": {"goal_h": 10, "coldest_c": 25, "usual_c": 25, "hottest_c": 25},
+            "format": "frugal-ember/3", "name": "Validation", "brief": {"goal_h": 10, "coldest_c": 25, "usual_c": 25, "hottest_c": 25},
             "parts": [{"id": "load", "name": "Load", "rail": "main", "states": states}],
             "modes": [{"id": "on", "name": "On", "uses": [{"part": "load"} | use]}],
             "supply": {"rails": [{"id": "main", "name": "Main", "feed": "battery"}]},
@@ -64,7 +64,7 @@ def gadget(cell: dict[str, Any], states: list[dict[str, Any]], use: dict[str, An
 
 def state(name: str, behaviour: str, amount: float) -> dict[str, Any]:
     key = "current_a" if behaviour == "current" else "power_w"
-    return {"name": name, "draw": {"behaviour": behaviour, key: {"typical": amount, "least": amount, "most": amount}}}
+    return {"name": name, "draw": {"behaviour": behaviour, key: {"typical": amount, "min": amount, "max": amount}}}
 
 
 def cell_of(data: dict[str, Any], chemistry: Chemistry, calibration: Calibration | None) -> dict[str, Any]:

@@ -101,8 +101,17 @@ Step = Literal["brief", "draw", "supply", "battery", "runtime", "fit", "record"]
 
 
 @record
+class Fact:
+    """A figure that a finding tells; `name` is stable within the finding's code."""
+
+    name: str
+    value: float
+    unit: str
+
+
+@record
 class Finding:
-    """One thing that is worth knowing, with the numbers in it.
+    """One thing that is worth knowing: `facts` has the numbers, `sentence` says them.
 
     `code` is stable, `key` is one of its own among a design's findings; `where` is a JSON pointer to the place in the
     document that it is about. `has_ways` tells that there may be a way out; remedies are held against the design first
@@ -116,6 +125,7 @@ class Finding:
     where: str
     title: str
     sentence: str
+    facts: list[Fact]
     has_ways: bool
 
 

@@ -16,8 +16,8 @@ from ember_core.studies.trials import ways_out
 MILLI = 1e-3
 
 
-def state(name: str, amps: float, least: float | None = None, most: float | None = None) -> dict[str, Any]:
-    span = {"typical": amps, "least": amps if least is None else least, "most": amps if most is None else most}
+def state(name: str, amps: float, min: float | None = None, max: float | None = None) -> dict[str, Any]:
+    span = {"typical": amps, "min": amps if min is None else min, "max": amps if max is None else max}
     return {"name": name, "draw": {"behaviour": "current", "current_a": span}, "provenance": "datasheet"}
 
 
@@ -46,7 +46,7 @@ LINEAR = {
 def document(**more: Any) -> dict[str, Any]:
     """A plain document: one part asleep at 1 mA and awake at 100 mA, a linear regulator, half an hour a day."""
     base: dict[str, Any] = {
-        "format": "frugal-ember/1",
+        "format": "frugal-ember/3",
         "name": "Test gadget",
         "brief": {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25},
         "parts": [part("chip", state("sleep", 1 * MILLI), state("active", 100 * MILLI))],

@@ -15,7 +15,7 @@ from ember_core.supply.converters import fit_switching
 from .gadgets import LINEAR, cell, document, part, state, use
 
 SWITCHING: dict[str, Any] = {
-    "type": "switching", "quiescent_a": 1e-5, "limit_a": 2, "running_min_v": 2,
+    "type": "switching", "quiescent_a": 1e-5, "limit_a": 2, "undervoltage_lockout_v": 2,
     "points": [{"current_a": a, "efficiency": e, "input_v": 3.7} for a, e in ((1e-3, 0.8), (0.1, 0.92), (1, 0.85))],
 }  # fmt: skip
 
@@ -23,7 +23,7 @@ SWITCHING: dict[str, Any] = {
 def large_design(parts: int = 60, modes: int = 8) -> Design:
     """Six rails behind a switch, a buck, a boost, two linear regulators and a buck-boost; four kinds of draw."""
     stages = [
-        {"type": "series", "id": "switch", "name": "Switch", "input": "battery", "resistance_ohm": 0.05, "limit_a": 5},
+        {"type": "pass", "id": "switch", "name": "Switch", "input": "battery", "resistance_ohm": 0.05, "limit_a": 5},
         SWITCHING | {"id": "buck", "name": "Buck", "input": "switch", "topology": "buck", "output_v": 2.5},
         SWITCHING | {"id": "boost", "name": "Boost", "input": "switch", "topology": "boost", "output_v": 5.0},
         SWITCHING | {"id": "both", "name": "Both", "input": "switch", "topology": "buck-boost", "output_v": 3.3},
@@ -58,7 +58,7 @@ def _states(i: int) -> list[dict[str, Any]]:
         ]
     if i % 12 == 2:
         return [
-            {"name": n, "draw": {"behaviour": "lamp", "forward_v": 2.0, "resistance_ohm": {"typical": 1 / a}}}
+            {"name": n, "draw": {"behaviour": "led", "forward_v": 2.0, "resistance_ohm": {"typical": 1 / a}}}
             for n, a in (("calm", calm), ("busy", busy))
         ]
     return [state("calm", calm), state("busy", busy)]
@@ -118,7 +118,7 @@ def _working_point(
             source = node[stage.input]
             if stage.type == "linear":
                 value = min(stage.output_v, source - stage.dropout_v / stage.dropout_at_a * out[key])
-            elif stage.type == "series":
+            elif stage.type == "pass":
                 value = source - stage.resistance_ohm * out[key]
             elif stage.topology == "buck":
                 value = min(stage.output_v, source)
@@ -145,7 +145,7 @@ def _working_point(
             out[key] = load
             if stage.type == "linear":
                 taken = load * (1 + stage.ground_share) + stage.quiescent_a
-            elif stage.type == "series":
+            elif stage.type == "pass":
                 taken = load + stage.leakage_a
             else:
                 converter_model = converter_models[key]

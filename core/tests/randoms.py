@@ -56,13 +56,13 @@ def _document(choose: random.Random) -> dict[str, Any]:
     if choose.random() < 0.5:
         charger = choose.choice(catalogue.chargers).model_dump(mode="json")
         charger |= {
-            "programming_ohm": choose.choice((1200, 3300, 10000)),
+            "program_ohm": choose.choice((1200, 3300, 10000)),
             "cells_in_series": choose.choice((1, series)),
         }
         charger |= {"port_v": 5.0 * charger["cells_in_series"], "mode": choose.choice((None, "use"))}
     coldest = choose.choice((-20, 0, 15))
     return {
-        "format": "frugal-ember/2", "name": "Random", "parts": parts, "modes": modes, "charger": charger, "day": day,
+        "format": "frugal-ember/3", "name": "Random", "parts": parts, "modes": modes, "charger": charger, "day": day,
         "brief": {"goal_h": choose.choice((None, 10, 500)), "coldest_c": coldest, "usual_c": 20, "hottest_c": choose.choice((30, 50)),
                   "charge_max_h": choose.choice((None, 1.5, 5)), "charged": choose.choice(("indoors", "anywhere"))},
         "supply": {"sources": sources, "stages": stages, "rails": rails},
@@ -81,7 +81,7 @@ def _supply(choose: random.Random) -> tuple[list[dict[str, Any]], str]:
     """Stages one behind the other and what feeds the main rail."""
     catalogue = built_in()
     makers = [s for s in catalogue.stages if isinstance(s, LinearStage | SwitchingStage) and 2.4 < s.output_v < 5.2]
-    passing = [s for s in catalogue.stages if s.type == "series"]
+    passing = [s for s in catalogue.stages if s.type == "pass"]
     chain = [choose.choice(passing)] if choose.random() < 0.4 else []
     chain += [choose.choice(makers) for _ in range(choose.choice((0, 1, 1, 1, 2)))]
     feed, stages = "battery", []

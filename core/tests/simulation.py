@@ -120,26 +120,26 @@ class Simulation:
 
     def output_v(self, stage: Any, mode: Any, source: float, other: float, load: float) -> float:
         if stage.id in mode.off_stages:
-            return source - 0.4 if stage.type == "switching" and not stage.disconnects else 0.0
-        if stage.type == "either":
+            return source - 0.4 if stage.type == "switching" and not stage.load_disconnect else 0.0
+        if stage.type == "power-or":
             return max(source, other) - stage.forward_v - stage.resistance_ohm * load
         if stage.type == "linear":
             return min(stage.output_v, source - stage.dropout_v / stage.dropout_at_a * load)
-        if stage.type == "series":
+        if stage.type == "pass":
             return source - stage.resistance_ohm * load
         limits = {"buck": min(stage.output_v, source), "boost": max(stage.output_v, source)}
         return limits.get(stage.topology, stage.output_v)
 
     def input_a(self, stage: Any, mode: Any, source: float, volts: float, load: float) -> float:
         if stage.id in mode.off_stages:
-            return stage.shutdown_a + (load if stage.type == "switching" and not stage.disconnects else 0.0)
+            return stage.shutdown_a + (load if stage.type == "switching" and not stage.load_disconnect else 0.0)
         if source <= 0:
             return 0.0
-        if stage.type == "either":
+        if stage.type == "power-or":
             return load + stage.quiescent_a
         if stage.type == "linear":
             return load * (1 + stage.ground_share) + stage.quiescent_a
-        if stage.type == "series":
+        if stage.type == "pass":
             return load + stage.leakage_a
         fit = fit_switching(stage.points, stage.output_v, stage.quiescent_a)
         loss = source * stage.quiescent_a + fit.p0_w + fit.a_v * load + fit.b_ohm * load**2
@@ -162,7 +162,7 @@ class Simulation:
                 stage = self.stages[key]
                 source = voltage(stage.input)
                 value = self.output_v(
-                    stage, mode, source, voltage(stage.other) if stage.type == "either" else 0.0, out[key]
+                    stage, mode, source, voltage(stage.other) if stage.type == "power-or" else 0.0, out[key]
                 )
                 node[key] = max(value, 0.0)
                 return node[key]
@@ -184,7 +184,7 @@ class Simulation:
                 done.add(key)
                 stage = self.stages[key]
                 source, load, feed = voltage(stage.input), demand[key], stage.input
-                if stage.type == "either" and voltage(stage.other) > source:
+                if stage.type == "power-or" and voltage(stage.other) > source:
                     feed = stage.other
                 demand[feed] += self.input_a(stage, mode, source if feed == stage.input else 1.0, voltage(key), load)
 

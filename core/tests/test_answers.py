@@ -72,7 +72,7 @@ class Options(unittest.TestCase):
     def two_rails(self, low: float, high: float) -> Design:
         rails = [{"id": "main", "name": "Main", "feed": "reg"}, {"id": "five", "name": "Five", "feed": "boost"}]
         second = part(
-            "amp", state("quiet", 0.003), state("loud", 0.1), rail="five", supply_min_v=low, supply_max_v=high
+            "amp", state("quiet", 0.003), state("loud", 0.1), rail="five", supply_min_v=low, supply_absolute_max_v=high
         )
         return with_second(second, "quiet", "loud", supply={"stages": [LINEAR, BOOST], "rails": rails})
 
@@ -97,7 +97,12 @@ class Options(unittest.TestCase):
     def test_straight_from_the_battery_counts_what_it_kills(self) -> None:
         def straight(most: float) -> tuple[bool, str]:
             chip = part(
-                "chip", state("sleep", 1e-3), state("active", 0.1), name="Chip", supply_min_v=2.5, supply_max_v=most
+                "chip",
+                state("sleep", 1e-3),
+                state("active", 0.1),
+                name="Chip",
+                supply_min_v=2.5,
+                supply_absolute_max_v=most,
             )
             rows = answer_rail(TrialBench(design(parts=[chip]), built_in()), 0).options
             option = next(o for o in rows if o.code == "straight")
@@ -109,7 +114,7 @@ class Options(unittest.TestCase):
         self.assertIn("Chip would get 4.2 V and stands 3.6 V", plain(sentence))
 
     def test_other_voltages_stay_within_the_parts_windows(self) -> None:
-        chip = part("chip", state("sleep", 1e-3), state("active", 0.1), supply_min_v=2.0, supply_max_v=3.6)
+        chip = part("chip", state("sleep", 1e-3), state("active", 0.1), supply_min_v=2.0, supply_absolute_max_v=3.6)
         rows = answer_rail(TrialBench(design(parts=[chip]), built_in()), 0).options
         self.assertEqual([plain(o.title) for o in rows if o.code == "other-voltage"], ["Main at 2.5 V", "Main at 2.8 V", "Main at 3 V"])  # fmt: skip
 

@@ -81,7 +81,7 @@ class Documents(unittest.TestCase):
         self.assertIn("out of 3 V", points((0.1, 0.9, 3.0), topology="buck", output_v=3.3)[f"{where}/0/input_v"])
 
     def test_limits_that_contradict_each_other(self) -> None:
-        self.assertIn("starts below", str(self.supply_problem(BOOST | {"starting_min_v": 1.0})))
+        self.assertIn("starts below", str(self.supply_problem(BOOST | {"start_up_v": 1.0})))
         self.assertIn("not above the input", str(self.supply_problem(BOOST | {"input_max_v": 1.5})))
         self.assertIn("cannot give more", str(self.supply_problem(BOOST | {"topology": "buck", "input_max_v": 4.0})))
         self.assertIn("above the most", str(self.supply_problem(LINEAR | {"input_max_v": 3.0})))
@@ -92,7 +92,7 @@ class Documents(unittest.TestCase):
     def test_a_converter_that_feeds_itself_also_through_its_second_input(self) -> None:
         loop = [BOOST | {"input": "reg"}, LINEAR | {"input": "boost"}]
         self.assertIn("feeds itself: Boost → Regulator → Boost", self.supply_problem(*loop)["/supply/stages/0/input"])
-        either = {"type": "either", "id": "e", "name": "E", "input": "battery", "other": "reg", "limit_a": 1}
+        either = {"type": "power-or", "id": "e", "name": "E", "input": "battery", "other": "reg", "limit_a": 1}
         found = self.supply_problem(either, LINEAR | {"input": "e"})
         self.assertIn("feeds itself", found["/supply/stages/0/other"])
 
@@ -106,7 +106,7 @@ class Documents(unittest.TestCase):
 
     def test_many_ways_through_the_supply_are_no_more_work_than_its_stages(self) -> None:
         """Sixty-four stages in pairs, each fed by both before it: 2^32 ways, and a loop at the very end."""
-        either = {"type": "either", "limit_a": 1}
+        either = {"type": "power-or", "limit_a": 1}
         pairs = [
             either | {"id": f"{k}{i}", "name": f"{k}{i}", "input": f"a{i - 1}" if i else "battery", "other": f"b{i - 1}" if i else "battery"}
             for i in range(32)
@@ -166,7 +166,7 @@ class Documents(unittest.TestCase):
             point = {"current_a": 0.1, "efficiency": 0.9, "input_v": 3.7} | more
             stage = {
                 "type": "switching", "id": "reg", "name": "S", "input": "battery", "topology": "buck",
-                "output_v": 3.3, "points": [point], "quiescent_a": 0, "limit_a": 1, "running_min_v": 2,
+                "output_v": 3.3, "points": [point], "quiescent_a": 0, "limit_a": 1, "undervoltage_lockout_v": 2,
             }  # fmt: skip
             return document(supply={"stages": [stage], "rails": document()["supply"]["rails"]})
 
@@ -177,7 +177,7 @@ class Documents(unittest.TestCase):
         self.assertIn("100 or less", self.problem(document(parts=[chip]))["/parts/0/states/1/draw/current_a/typical"])
 
     def test_least_above_typical(self) -> None:
-        chip = part("chip", state("sleep", 0.001, least=0.002), state("active", 0.1))
+        chip = part("chip", state("sleep", 0.001, min=0.002), state("active", 0.1))
         found = self.problem(document(parts=[chip]))
         self.assertIn("least figure is above", found["/parts/0/states/0/draw/current_a"])
 
@@ -208,7 +208,7 @@ class PartsLists(unittest.TestCase):
         self.assertAlmostEqual(ear.states[1].draw.current_a.typical, 650e-6)  # type: ignore[union-attr]
         assert brain.body
         self.assertEqual(brain.body.size_mm, (18, 25.5, 3.2))
-        self.assertEqual((brain.cost, brain.mass_g, brain.supply_max_v, ear.quantity), (3.4, 3, 3.6, 2))
+        self.assertEqual((brain.cost, brain.mass_g, brain.supply_absolute_max_v, ear.quantity), (3.4, 3, 3.6, 2))
         self.assertEqual((bell.rail, bell.kind), ("loud", "sound"))
 
     def test_becomes_a_gadget_with_a_runtime(self) -> None:
@@ -269,7 +269,7 @@ class Cells(unittest.TestCase):
         entry = read_cell("active 100-140 mA", self.PART)
         assert entry.draw and entry.draw.behaviour == "current"
         span = entry.draw.current_a
-        self.assertEqual((entry.state, span.typical, span.least, span.most), ("active", 0.12, 0.1, 0.14))
+        self.assertEqual((entry.state, span.typical, span.min, span.max), ("active", 0.12, 0.1, 0.14))
         entry = read_cell("120 mA ± 20 %", self.PART)
         self.assertAlmostEqual(entry.current_a or 0, 0.12)
         self.assertEqual(entry.duty, None)
@@ -288,12 +288,12 @@ class Cells(unittest.TestCase):
 
         power = {"behaviour": "power", "power_w": {"typical": 1}}
         held = {"behaviour": "resistor", "resistance_ohm": {"typical": 100}}
-        lamp = {"behaviour": "lamp", "forward_v": 2, "resistance_ohm": {"typical": 100}}
+        lamp = {"behaviour": "led", "forward_v": 2, "resistance_ohm": {"typical": 100}}
         self.assertEqual(typed(power)["power_w"]["typical"], 0.05)
         self.assertEqual(typed(held)["resistance_ohm"]["typical"], 500)
-        self.assertEqual(typed(lamp), {"behaviour": "lamp", "forward_v": 2, "resistance_ohm": {"typical": 300, "least": None, "most": None}})  # fmt: skip
+        self.assertEqual(typed(lamp), {"behaviour": "led", "forward_v": 2, "resistance_ohm": {"typical": 300, "min": None, "max": None}})  # fmt: skip
         spread = typed(held, "10-20 mA")["resistance_ohm"]
-        self.assertEqual((spread["least"], spread["most"]), (250, 500))
+        self.assertEqual((spread["min"], spread["max"]), (250, 500))
         for draw, volts, words in ((lamp, 1.9, "does not light"), (lamp, None, "resistor in series"), (power, None, "has no current of its own but a power")):  # fmt: skip
             with self.subTest(words), self.assertRaisesRegex(EntryError, words):
                 typed(draw, volts=volts)

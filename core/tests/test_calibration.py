@@ -30,7 +30,7 @@ class AgainstPhysics(unittest.TestCase):
     def test_without_the_kinetics_iron_phosphate_would_be_flattered(self) -> None:
         data = SETS["Prada2013"]
         cell = cell_of(data, "lithium-ion", calibrated(data, "lithium-ion"))
-        cell["curve"]["left_behind_h"] = 0
+        cell["curve"]["unavailable_h"] = 0
         load = [state("on", "current", data["capacity_ah"])]
         flattered = run(gadget(cell, load, {"state": "on"})).seconds
         self.assertGreater(flattered / data["current"]["1.0"]["end_s"], 1.04)
@@ -58,7 +58,7 @@ class AgainstPhysics(unittest.TestCase):
         data = SETS["Chen2020"]
         cell = cell_of(data, "lithium-ion", calibrated(data, "lithium-ion"))
         load = [state("on", "current", 5.0)]
-        charger = {"name": "Charger", "programming_v": 2500, "programming_ohm": 1000, "port_limit_a": 5}
+        charger = {"name": "Charger", "program_constant_v": 2500, "program_ohm": 1000, "port_limit_a": 5}
         heavy = gadget(cell, load, {"state": "on"}).model_copy(update={"charger": Charger.model_validate(charger)})
         full = evaluate(heavy).battery.full_voltage.value or 0
         self.assertAlmostEqual(full, cell["curve"]["open_circuit_v"][-1], places=6)
@@ -83,7 +83,7 @@ class OneDischarge(unittest.TestCase):
         fitted = calibrate([one], 2.5, "lithium-ion", 0.02)
         self.assertAlmostEqual(fitted.capacity_ah, one.total_ah, places=6)
         self.assertLess(fitted.runtime_error, 0.02)
-        self.assertIsNone(fitted.curve.fast_ohm)
+        self.assertIsNone(fitted.curve.r0_ohm)
 
 
 class Refused(unittest.TestCase):

@@ -55,7 +55,7 @@ class Choosing(unittest.TestCase):
             self.assertEqual(any("over the brief" in x for x in row.reasons), out)
 
     def test_each_that_is_out_says_why(self) -> None:
-        loud = design(parts=[part("chip", state("sleep", 1e-3), state("active", 0.4), name="Chip", supply_max_v=5)],
+        loud = design(parts=[part("chip", state("sleep", 1e-3), state("active", 0.4), name="Chip", supply_absolute_max_v=5)],
                       charger=CHARGER, enclosure={"outer_mm": [60, 50, 24]}, brief=BRIEF | {"goal_h": 200})  # fmt: skip
         said = plain(" ".join(reason for r in rows(loud) for reason in r.reasons))
         for words in (
@@ -78,7 +78,7 @@ class Choosing(unittest.TestCase):
 class Chargers(Traps):
     def test_t24_a_charger_that_goes_on_for_too_long(self) -> None:
         iron = {"cell": cell(chemistry="lithium-iron-phosphate", cutoff_v=2.5)}
-        gadget = design(battery=iron, charger=CHARGER | {"programming_ohm": 4800})
+        gadget = design(battery=iron, charger=CHARGER | {"program_ohm": 4800})
         after = self.settles(gadget, self.has(gadget, "float-voltage", "4.2 V", "full at 3.6 V"))
         self.assertEqual(after.charger.float_v, 3.6)  # type: ignore[union-attr]
         self.lacks(design(charger=CHARGER), "float-voltage")

@@ -50,12 +50,18 @@ class TwoResistors(unittest.TestCase):
 
 class Chargers(unittest.TestCase):
     def charged(self, meanwhile: Meanwhile = IDLE, battery: dict[str, Any] | None = None, **more: Any) -> Charge:
-        charger = {"name": "C", "programming_v": 1000, "programming_ohm": 4000, "port_limit_a": 10, "theta_c_per_w": 1}
+        charger = {
+            "name": "C",
+            "program_constant_v": 1000,
+            "program_ohm": 4000,
+            "port_limit_a": 10,
+            "rth_ja_c_per_w": 1,
+        }
         pack = Battery.model_validate({"cell": cell(capacity_ah=0.5), "wiring_ohm": 0} | (battery or {}))
         return charge(Charger.model_validate(charger | more), pack, CASE, meanwhile)
 
     def test_resistor_sets_the_current(self) -> None:
-        charger = Charger.model_validate({"name": "C", "programming_v": 1000, "programming_ohm": 4000})
+        charger = Charger.model_validate({"name": "C", "program_constant_v": 1000, "program_ohm": 4000})
         self.assertEqual(programmed_current(charger), 0.25)
         self.assertEqual((self.charged().set_a, self.charged().current_a, self.charged().limit), (0.25, 0.25, "set"))
 
@@ -65,7 +71,7 @@ class Chargers(unittest.TestCase):
         self.assertTrue(2 * 3600 < seconds < 3 * 3600, seconds)
 
     def test_the_port_limits_the_current(self) -> None:
-        result = self.charged(programming_ohm=500, port_limit_a=0.4)
+        result = self.charged(program_ohm=500, port_limit_a=0.4)
         self.assertEqual((result.set_a, result.current_a, result.limit), (2.0, 0.4, "port"))
 
     def test_what_else_hangs_on_the_port_leaves_less(self) -> None:
@@ -95,16 +101,16 @@ class Chargers(unittest.TestCase):
         self.assertAlmostEqual(self.charged().peak_heat_w, (5 - 3) * 0.25)
 
     def test_junction_is_around_plus_heat_times_its_resistances(self) -> None:
-        result = self.charged(theta_c_per_w=70)
+        result = self.charged(rth_ja_c_per_w=70)
         self.assertAlmostEqual(result.junction_c, 20 + 0.5 * (70 + case_k_per_w(CASE)))
 
     def test_a_hot_charger_folds_back_to_its_temperature(self) -> None:
-        result = self.charged(programming_ohm=1000, theta_c_per_w=70, battery={"cell": cell(capacity_ah=2)})
+        result = self.charged(program_ohm=1000, rth_ja_c_per_w=70, battery={"cell": cell(capacity_ah=2)})
         by_hand = (FOLDBACK_C - 20) / ((70 + case_k_per_w(CASE)) * (5 - 3))
         self.assertAlmostEqual(result.current_a, by_hand)
         self.assertEqual(result.limit, "fold-back")
         self.assertAlmostEqual(result.junction_c, FOLDBACK_C)
-        free = self.charged(programming_ohm=1000, battery={"cell": cell(capacity_ah=2)})
+        free = self.charged(program_ohm=1000, battery={"cell": cell(capacity_ah=2)})
         self.assertGreater(result.seconds or 0, 1.05 * (free.seconds or 1))
 
     def test_fold_back_by_hand(self) -> None:
@@ -119,8 +125,8 @@ class InSeries(unittest.TestCase):
     """A charger holds its voltage over the whole pack, whatever the pack is."""
 
     def gadget(self, series: int, cells: int, per_cell: float = 4.2, chemistry: str = "lithium-ion") -> Design:
-        charger = {"name": "Charger", "programming_v": 1000, "programming_ohm": 4000, "port_v": 15, "port_limit_a": 2,
-                   "cells_in_series": cells, "float_v_per_cell": per_cell, "theta_c_per_w": 5}  # fmt: skip
+        charger = {"name": "Charger", "program_constant_v": 1000, "program_ohm": 4000, "port_v": 15, "port_limit_a": 2,
+                   "cells_in_series": cells, "float_v_per_cell": per_cell, "rth_ja_c_per_w": 5}  # fmt: skip
         cutoff = 3.0 if chemistry == "lithium-ion" else 2.5
         pack = {"cell": cell(chemistry=chemistry, cutoff_v=cutoff), "series": series, "wiring_ohm": 0}
         stage = LINEAR | {"output_v": 2.0}
@@ -199,8 +205,7 @@ class InSeries(unittest.TestCase):
 
     def test_documents_of_the_first_format_gave_the_voltage_of_the_whole(self) -> None:
         for volts, cells, each in ((4.2, 1, 4.2), (8.4, 2, 4.2), (12.6, 3, 4.2), (7.2, 2, 3.6), (3.65, 1, 3.65)):
-            old = document(charger={"name": "C", "programming_ohm": 4000, "float_v": volts})
-            self.assertEqual(old["format"], "frugal-ember/1")
+            old = document(format="frugal-ember/1", charger={"name": "C", "programming_ohm": 4000, "float_v": volts})
             charger = build_design(old).charger
             assert charger is not None
             self.assertEqual(charger.cells_in_series, cells)
@@ -219,11 +224,11 @@ class AtThePort(unittest.TestCase):
             {"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep")]},
             {"id": "awake", "name": "Awake", "uses": [use("chip", "active")], "plugged": ["usb"]},
         ]
-        both = {"type": "either", "id": "or", "name": "Either", "input": "battery", "other": "usb", "limit_a": 2}
+        both = {"type": "power-or", "id": "or", "name": "Either", "input": "battery", "other": "usb", "limit_a": 2}
         rails = [{"id": "main", "name": "Main", "feed": "reg"}]
         supply = {"sources": [USB | {"limit_a": limit}], "stages": [both, LINEAR | {"input": "or"}], "rails": rails}
-        charger = {"name": "Charger", "programming_v": 1000, "programming_ohm": 2500, "port_limit_a": 1, "mode": mode,
-                   "power_path": power_path, "theta_c_per_w": 5}  # fmt: skip
+        charger = {"name": "Charger", "program_constant_v": 1000, "program_ohm": 2500, "port_limit_a": 1, "mode": mode,
+                   "power_path": power_path, "rth_ja_c_per_w": 5}  # fmt: skip
         return design(parts=parts, modes=modes, supply=supply, charger=charger)
 
     def test_the_charge_current_is_what_is_left(self) -> None:
@@ -254,7 +259,7 @@ class Times(unittest.TestCase):
     def gadget(self, limit_h: float | None, ohm: float = 4000) -> Design:
         brief = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25, "charge_max_h": limit_h}
         return design(
-            brief=brief, charger={"name": "C", "programming_v": 1000, "programming_ohm": ohm, "theta_c_per_w": 5}
+            brief=brief, charger={"name": "C", "program_constant_v": 1000, "program_ohm": ohm, "rth_ja_c_per_w": 5}
         )
 
     def test_too_long_on_both_sides_of_the_brief(self) -> None:
@@ -274,7 +279,7 @@ class Times(unittest.TestCase):
     def test_a_dangerous_current_is_not_cured_by_one_that_takes_too_long(self) -> None:
         """Half its capacity per hour takes two hours and more; the brief wants 1.6: the most that the cell allows does."""
         brief = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25, "charge_max_h": 1.6}
-        charger = {"name": "C", "programming_v": 1000, "programming_ohm": 500, "port_limit_a": 3, "theta_c_per_w": 2}
+        charger = {"name": "C", "program_constant_v": 1000, "program_ohm": 500, "port_limit_a": 3, "rth_ja_c_per_w": 2}
         hasty = design(brief=brief, charger=charger, battery={"cell": cell(charge_max_a=1.0), "wiring_ohm": 0})
         remedy = seen(hasty, "charge-current")[0].remedy
         assert remedy
@@ -285,7 +290,7 @@ class Times(unittest.TestCase):
     def test_temperature_counts_where_it_is_charged(self) -> None:
         def gadget(coldest: float, hottest: float, charged: str) -> Design:
             brief = {"goal_h": 100, "coldest_c": coldest, "usual_c": 20, "hottest_c": hottest, "charged": charged}
-            return design(brief=brief, charger={"name": "C", "programming_v": 1000, "programming_ohm": 4000})
+            return design(brief=brief, charger={"name": "C", "program_constant_v": 1000, "program_ohm": 4000})
 
         self.assertFalse(seen(gadget(-20, 60, "indoors"), "charge-temperature"))
         self.assertFalse(seen(gadget(0, 45, "anywhere"), "charge-temperature"))
@@ -312,10 +317,10 @@ class Resistors(unittest.TestCase):
 class FloatVoltage(unittest.TestCase):
     def test_over_all_cells_it_is_that_of_each_times_their_number(self) -> None:
         for count in (1, 2, 3):
-            charger = {"name": "C", "programming_v": 1000, "programming_ohm": 2000, "theta_c_per_w": 5, "cells_in_series": count,
+            charger = {"name": "C", "program_constant_v": 1000, "program_ohm": 2000, "rth_ja_c_per_w": 5, "cells_in_series": count,
                        "float_v_per_cell": 4.1, "port_v": 15}  # fmt: skip
             gadget = build_design(
-                document(format="frugal-ember/2", charger=charger, battery={"cell": cell(), "series": count})
+                document(format="frugal-ember/3", charger=charger, battery={"cell": cell(), "series": count})
             )
             report = evaluate(gadget).charge
             assert report

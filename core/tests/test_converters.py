@@ -6,7 +6,7 @@ import unittest
 
 import numpy as np
 
-from ember_core.design import EfficiencyPoint, LinearStage, SeriesStage, SwitchingStage
+from ember_core.design import EfficiencyPoint, LinearStage, PassStage, SwitchingStage
 from ember_core.supply.converters import converter_model, fit_switching, nominal_output_v
 
 LINEAR = LinearStage(
@@ -23,7 +23,7 @@ def switching(topology: str, output_v: float = 3.3) -> SwitchingStage:
     return SwitchingStage.model_validate(
         {
             "id": "s", "name": "S", "input": "battery", "topology": topology, "output_v": output_v, "points": POINTS,
-            "quiescent_a": 8e-6, "limit_a": 0.6, "running_min_v": 1.9,
+            "quiescent_a": 8e-6, "limit_a": 0.6, "undervoltage_lockout_v": 1.9,
         }
     )  # fmt: skip
 
@@ -84,7 +84,7 @@ class Marginal(unittest.TestCase):
 
 class Series(unittest.TestCase):
     def test_is_a_resistor_with_a_leak(self) -> None:
-        stage = SeriesStage(id="x", name="X", input="battery", resistance_ohm=0.2, leakage_a=1e-6, limit_a=1)
+        stage = PassStage(id="x", name="X", input="battery", resistance_ohm=0.2, leakage_a=1e-6, limit_a=1)
         self.assertAlmostEqual(float(converter_model(stage).output_voltage(np.array(4.0), np.array(0.5))), 3.9)
         self.assertAlmostEqual(
             float(converter_model(stage).input_current(np.array(4.0), np.array(3.9), np.array(0.5))), 0.500001

@@ -14,13 +14,13 @@ SHORT_GOAL = {"goal_h": 1, "coldest_c": 25, "usual_c": 25, "hottest_c": 25}
 BOOST = {
     "type": "switching", "id": "reg", "name": "Buck 3.3 V", "input": "battery", "topology": "buck", "output_v": 3.3,
     "points": [{"current_a": 0.01, "efficiency": 0.85, "input_v": 5}], "quiescent_a": 1e-5, "limit_a": 1,
-    "running_min_v": 3.4,
+    "undervoltage_lockout_v": 3.4,
 }  # fmt: skip
 FIVE_VOLT = {"stages": [BOOST], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]}
 
 
 def bank(**more: Any) -> dict[str, Any]:
-    own = {"least_a": 0.05, "off_after_s": 30} | more
+    own = {"auto_shutoff_a": 0.05, "off_after_s": 30} | more
     return cell(capacity_ah=5.0, measured_ah=None, name="Power bank", form="box", cutoff_v=4.5, bank=own)
 
 
@@ -51,7 +51,7 @@ class PowerBanks(Traps):
         self.assertGreater(evaluate(after).runtime.total.value or 0, 24)
 
     def test_t19_a_bank_that_stays_on_or_a_gadget_that_draws_enough(self) -> None:
-        always = design(battery={"cell": bank(least_a=0), "wiring_ohm": 0}, supply=FIVE_VOLT)
+        always = design(battery={"cell": bank(auto_shutoff_a=0), "wiring_ohm": 0}, supply=FIVE_VOLT)
         self.lacks(always, "switches-off")
         hungry = design(battery={"cell": bank(), "wiring_ohm": 0}, supply=FIVE_VOLT, **used(sleep_a=0.09))
         self.lacks(hungry, "switches-off")
@@ -61,8 +61,8 @@ class PowerBanks(Traps):
         self.lacks(design(battery={"cell": bank(), "wiring_ohm": 0}, supply=FIVE_VOLT, **often), "switches-off")
 
     def test_t19_a_bank_plugged_in_beside_the_battery(self) -> None:
-        def gadget(least_a: float) -> Design:
-            source = {"id": "port", "name": "Bank at the port", "kind": "power-bank", "least_a": least_a}
+        def gadget(auto_shutoff_a: float) -> Design:
+            source = {"id": "port", "name": "Bank at the port", "kind": "power-bank", "auto_shutoff_a": auto_shutoff_a}
             modes = document()["modes"]
             modes[1]["plugged"] = ["port"]
             rails = [{"id": "main", "name": "Main", "feed": "reg"}]
@@ -73,7 +73,7 @@ class PowerBanks(Traps):
         self.lacks(gadget(0.05), "source-switches-off")
 
     def test_usable_charge_is_what_comes_out_of_it(self) -> None:
-        gadget = design(battery={"cell": bank(own_a=0), "wiring_ohm": 0}, supply=FIVE_VOLT, **used(sleep_a=0.09))
+        gadget = design(battery={"cell": bank(idle_a=0), "wiring_ohm": 0}, supply=FIVE_VOLT, **used(sleep_a=0.09))
         steps = evaluate(gadget).battery.steps
         expected = 5.0 * (1 - 3.7 * 0.85 / 5.0)
         self.assertAlmostEqual(steps[1].charge.value or 0, expected)

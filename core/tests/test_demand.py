@@ -55,17 +55,17 @@ class Levels(unittest.TestCase):
         gadget = design(
             parts=[
                 part("pull", {"name": "low", "draw": {"behaviour": "resistor", "resistance_ohm":
-                     {"typical": 1000, "least": 900, "most": 1200}}, "provenance": "datasheet"})
+                     {"typical": 1000, "min": 900, "max": 1200}}, "provenance": "datasheet"})
             ],
             modes=asleep(use("pull", "low")), day={"rest": "asleep"},
         )  # fmt: skip
         pull = gadget.parts[0].states[0]
-        self.assertEqual(state_level(pull, "most"), 900)
-        self.assertGreater(float(part_current(pull, 3.3, "most")), float(part_current(pull, 3.3, "least")))
+        self.assertEqual(state_level(pull, "max"), 900)
+        self.assertGreater(float(part_current(pull, 3.3, "max")), float(part_current(pull, 3.3, "min")))
 
     def test_missing_bounds_come_from_the_provenance(self) -> None:
         gadget = design()
         measured = gadget.parts[0].states[1].model_copy(update={"provenance": "measured"})
-        measured.draw.current_a.least = measured.draw.current_a.most = None  # type: ignore[union-attr]
+        measured.draw.current_a.min = measured.draw.current_a.max = None  # type: ignore[union-attr]
         guess = measured.model_copy(update={"provenance": "guess"})
-        self.assertLess(state_level(measured, "most"), state_level(guess, "most"))
+        self.assertLess(state_level(measured, "max"), state_level(guess, "max"))

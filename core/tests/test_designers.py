@@ -13,7 +13,7 @@ from pydantic import ValidationError
 from ember_core.calculators.capacitor import CapacitorTask, design_capacitor, dip_v, needed_farad
 from ember_core.calculators.cell import CellTask, DatasheetCell, cell_from_datasheet
 from ember_core.calculators.divider import DividerTask, design_divider, into_unpowered_pin_a
-from ember_core.calculators.led import LampTask, design_lamp
+from ember_core.calculators.led import LedTask, design_lamp
 from ember_core.catalogue import built_in
 from ember_core.figures import as_json
 from ember_core.quantities.preferred import next_e6, next_e24
@@ -107,26 +107,26 @@ class Divider(unittest.TestCase):
 
 class Lamp(unittest.TestCase):
     def test_a_resistor_for_a_brightness(self) -> None:
-        answer = design_lamp(LampTask(rail_v=3.3, forward_v=2.1, mcd_per_ma=50, wanted_mcd=25))
+        answer = design_lamp(LedTask(rail_v=3.3, forward_v=2.1, mcd_per_ma=50, wanted_mcd=25))
         self.assertEqual(answer.resistor.value, 2400)
         self.assertAlmostEqual(answer.intensity.value or 0, 25)
 
     def test_a_duty_for_a_resistor_that_is_there(self) -> None:
-        answer = design_lamp(LampTask(rail_v=3.3, forward_v=2.1, mcd_per_ma=50, wanted_mcd=25, resistor_ohm=240))
+        answer = design_lamp(LedTask(rail_v=3.3, forward_v=2.1, mcd_per_ma=50, wanted_mcd=25, resistor_ohm=240))
         self.assertAlmostEqual(answer.duty.value or 0, 10.0)
         self.assertAlmostEqual(answer.mean.value or 0, 0.0005)
 
     def test_too_bright_and_too_dark_are_said(self) -> None:
-        bright = design_lamp(LampTask(rail_v=5, forward_v=2, mcd_per_ma=2, wanted_mcd=500))
+        bright = design_lamp(LedTask(rail_v=5, forward_v=2, mcd_per_ma=2, wanted_mcd=500))
         self.assertIn("stands 20 mA", plain(bright.sentence))
-        dim = design_lamp(LampTask(rail_v=5, forward_v=2, mcd_per_ma=2, wanted_mcd=30, resistor_ohm=1000))
+        dim = design_lamp(LedTask(rail_v=5, forward_v=2, mcd_per_ma=2, wanted_mcd=30, resistor_ohm=1000))
         self.assertIn("smaller resistor", dim.sentence)
         with self.assertRaises(ValidationError):
-            LampTask(rail_v=1.8, forward_v=2.0)
+            LedTask(rail_v=1.8, forward_v=2.0)
 
     def test_every_figure_by_hand(self) -> None:
         """3.3 V on 2.1 V and 240 ohm are 5 mA; at 50 mcd per mA and a tenth of the time 25 mcd; at 2.7 V half of that."""
-        task = LampTask(rail_v=3.3, lowest_v=2.7, forward_v=2.1, mcd_per_ma=50, wanted_mcd=25, resistor_ohm=240)
+        task = LedTask(rail_v=3.3, lowest_v=2.7, forward_v=2.1, mcd_per_ma=50, wanted_mcd=25, resistor_ohm=240)
         answer = design_lamp(task)
         self.assertAlmostEqual(answer.current.value or 0, 0.005)
         self.assertAlmostEqual(answer.intensity.value or 0, 25.0)
@@ -136,16 +136,16 @@ class Lamp(unittest.TestCase):
 
     def test_it_is_too_dim_only_where_it_falls_short(self) -> None:
         for wanted, short in ((24.9, False), (25.5, True)):
-            task = LampTask(rail_v=3.3, forward_v=2.1, mcd_per_ma=5, wanted_mcd=wanted, resistor_ohm=240)
+            task = LedTask(rail_v=3.3, forward_v=2.1, mcd_per_ma=5, wanted_mcd=wanted, resistor_ohm=240)
             self.assertEqual("smaller resistor" in design_lamp(task).sentence, short)
         for most, too_much in ((0.0005, False), (0.00049, True)):
-            task = LampTask(rail_v=3.3, forward_v=2.1, mcd_per_ma=50, wanted_mcd=25, current_max_a=most)
+            task = LedTask(rail_v=3.3, forward_v=2.1, mcd_per_ma=50, wanted_mcd=25, current_max_a=most)
             self.assertEqual("Choose a more efficient LED" in design_lamp(task).sentence, too_much)
 
     def test_a_rail_at_the_forward_voltage_is_refused(self) -> None:
         with self.assertRaises(ValidationError):
-            LampTask(rail_v=3.3, lowest_v=2.0, forward_v=2.0)
-        LampTask(rail_v=3.3, lowest_v=2.01, forward_v=2.0)
+            LedTask(rail_v=3.3, lowest_v=2.0, forward_v=2.0)
+        LedTask(rail_v=3.3, lowest_v=2.01, forward_v=2.0)
 
 
 class DividerByHand(unittest.TestCase):
@@ -207,7 +207,7 @@ class Datasheet(unittest.TestCase):
         """1 Ah at 0.1 A and 0.9 Ah at 0.6 A: 0.2 h, and 1.02 Ah in all."""
         found = self.made(capacity_at_a=0.1, second_ah=0.9, second_at_a=0.6)
         assert found.cell.curve and found.left_behind and found.second
-        self.assertAlmostEqual(found.cell.curve.left_behind_h, 0.2)
+        self.assertAlmostEqual(found.cell.curve.unavailable_h, 0.2)
         self.assertAlmostEqual(found.cell.capacity_ah, 1.02)
         self.assertAlmostEqual(found.left_behind.value or 0, 0.2)
         self.assertAlmostEqual(found.second.value or 0, 0.9, delta=0.01)
@@ -228,7 +228,7 @@ class Datasheet(unittest.TestCase):
 class Bounds(unittest.TestCase):
     def test_every_task_within_its_bounds_has_an_answer(self) -> None:
         choose = random.Random(2)
-        for kind, work in ((LampTask, design_lamp), (DividerTask, design_divider), (CapacitorTask, design_capacitor)):
+        for kind, work in ((LedTask, design_lamp), (DividerTask, design_divider), (CapacitorTask, design_capacitor)):
             answered = 0
             for _ in range(1500):
                 try:

@@ -59,8 +59,8 @@ class PowerBanks(unittest.TestCase):
             "cell_v": 3.7,
             "output_v": 5,
             "efficiency": 0.85,
-            "own_a": 0,
-            "least_a": 0.06,
+            "idle_a": 0,
+            "auto_shutoff_a": 0.06,
             "off_after_s": 30,
         } | bank
         chip = part("chip", state("sleep", sleep_a), state("active", active_a), kind="controller")
@@ -115,7 +115,11 @@ class Bank(unittest.TestCase):
 
     def off(self, mode_a: list[float], point_a: list[float], **day: Any) -> tuple[int, float] | None:
         bank = cell(
-            capacity_ah=5.0, measured_ah=None, form="box", cutoff_v=4.5, bank={"least_a": 0.005, "off_after_s": 30}
+            capacity_ah=5.0,
+            measured_ah=None,
+            form="box",
+            cutoff_v=4.5,
+            bank={"auto_shutoff_a": 0.005, "off_after_s": 30},
         )
         rest, look, work = ({"id": m, "name": m, "uses": [use("chip", "sleep")]} for m in ("rest", "look", "work"))
         bursts = {"burst": [{"state": "active", "seconds": 1}], "rest": "sleep", "period_s": day.pop("period_s", 20)}

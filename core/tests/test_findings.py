@@ -11,7 +11,7 @@ from ember_core.design.patches import apply
 from .gadgets import LINEAR, Seen, cell, design, part, plain, seen, state, use
 
 STRAIGHT = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
-CHARGER = {"name": "Charger", "programming_v": 1200, "programming_ohm": 1200, "port_limit_a": 1.0}
+CHARGER = {"name": "Charger", "program_constant_v": 1200, "program_ohm": 1200, "port_limit_a": 1.0}
 
 
 def found(gadget: Design, code: str) -> list[Seen]:
@@ -48,10 +48,10 @@ class Draw(Traps):
         self.has(design(brief=brief, parts=[chip]), "capacity-against-current", "1 Ah", "60 days", "mAh")
         self.lacks(design(), "capacity-against-current")
 
-    def passenger_gadget(self, passenger: bool, kind: str = "interface") -> Design:
+    def module_gadget(self, parasitic: bool, kind: str = "interface") -> Design:
         parts = [
             part("chip", state("sleep", 2e-5), state("active", 0.05)),
-            part("bridge", state("on", 0.004), passenger=passenger, kind=kind, name="Bridge"),
+            part("bridge", state("on", 0.004), parasitic=parasitic, kind=kind, name="Bridge"),
         ]
         modes = [
             {"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("bridge", "on")]},
@@ -59,29 +59,29 @@ class Draw(Traps):
         ]
         return design(parts=parts, modes=modes)
 
-    def test_t2_passenger_decides_the_sleep(self) -> None:
-        gadget = self.passenger_gadget(True)
-        finding = self.has(gadget, "passenger", "4 mA of the 4.02 mA")
+    def test_t2_a_parasitic_load_decides_the_sleep(self) -> None:
+        gadget = self.module_gadget(True)
+        finding = self.has(gadget, "parasitic", "4 mA of the 4.02 mA")
         after = self.settles(gadget, finding)
         self.assertGreater(evaluate(after).runtime.total.value or 0, 2 * (evaluate(gadget).runtime.total.value or 0))
-        self.lacks(self.passenger_gadget(False), "passenger")
+        self.lacks(self.module_gadget(False), "parasitic")
 
     def test_t3_lamp_burns_asleep(self) -> None:
-        gadget = self.passenger_gadget(True, "lamp")
-        self.settles(gadget, self.has(gadget, "indicator-lamp", "Lift its resistor"))
-        self.lacks(self.passenger_gadget(True), "indicator-lamp")
+        gadget = self.module_gadget(True, "led")
+        self.settles(gadget, self.has(gadget, "indicator-led", "Lift its resistor"))
+        self.lacks(self.module_gadget(True), "indicator-led")
 
 
 class Supply(Traps):
     def test_t9_cell_straight_onto_a_33_volt_part(self) -> None:
-        weak = part("chip", state("sleep", 1e-3), state("active", 0.1), supply_max_v=3.6, name="Chip")
+        weak = part("chip", state("sleep", 1e-3), state("active", 0.1), supply_absolute_max_v=3.6, name="Chip")
         gadget = design(parts=[weak], supply=STRAIGHT)
         finding = self.has(gadget, "overvoltage", "4.2 V", "3.6 V", "Chip")
         self.assertEqual(finding.severity, "stop")
         after = self.settles(gadget, finding)
         self.assertEqual(len(after.supply.stages), 1)
         self.lacks(design(parts=[weak]), "overvoltage")
-        strong = part("chip", state("sleep", 1e-3), state("active", 0.1), supply_max_v=5.5)
+        strong = part("chip", state("sleep", 1e-3), state("active", 0.1), supply_absolute_max_v=5.5)
         self.lacks(design(parts=[strong], supply=STRAIGHT), "overvoltage")
 
     def test_t10_dropout_strands_charge(self) -> None:
@@ -107,7 +107,7 @@ class Supply(Traps):
     def test_t11_converted_twice(self) -> None:
         boost = {
             "type": "switching", "id": "boost", "name": "Boost", "input": "battery", "topology": "boost",
-            "output_v": 5.0, "quiescent_a": 4e-4, "limit_a": 1, "running_min_v": 2.5,
+            "output_v": 5.0, "quiescent_a": 4e-4, "limit_a": 1, "undervoltage_lockout_v": 2.5,
             "points": [{"current_a": 0.1, "efficiency": 0.88, "input_v": 3.7}],
         }  # fmt: skip
         rails = [{"id": "main", "name": "Main", "feed": "reg"}]
@@ -123,10 +123,10 @@ class Supply(Traps):
     def test_t11_sees_through_a_switch_between_the_two(self) -> None:
         boost = {
             "type": "switching", "id": "boost", "name": "Boost", "input": "battery", "topology": "boost",
-            "output_v": 5.0, "quiescent_a": 4e-4, "limit_a": 1, "running_min_v": 2.5,
+            "output_v": 5.0, "quiescent_a": 4e-4, "limit_a": 1, "undervoltage_lockout_v": 2.5,
             "points": [{"current_a": 0.1, "efficiency": 0.88, "input_v": 3.7}],
         }  # fmt: skip
-        switch = {"type": "series", "id": "sw", "name": "Switch", "input": "boost", "resistance_ohm": 0.1, "limit_a": 2}
+        switch = {"type": "pass", "id": "sw", "name": "Switch", "input": "boost", "resistance_ohm": 0.1, "limit_a": 2}
         stages = [boost, switch, LINEAR | {"input": "sw"}]
         rails = [{"id": "main", "name": "Main", "feed": "reg"}]
         self.has(design(supply={"stages": stages, "rails": rails}), "converted-twice")
@@ -205,8 +205,8 @@ class Charging(Traps):
         self.assertEqual(finding.severity, "stop")
         after = self.settles(gadget, finding)
         assert after.charger
-        self.assertLessEqual(1200 / after.charger.programming_ohm, 0.25)
-        self.lacks(design(battery=small, charger=CHARGER | {"programming_ohm": 5100}), "charge-current")
+        self.assertLessEqual(1200 / after.charger.program_ohm, 0.25)
+        self.lacks(design(battery=small, charger=CHARGER | {"program_ohm": 5100}), "charge-current")
 
     def test_t22_is_only_watched_between_half_and_one_c_without_a_datasheet(self) -> None:
         gadget = design(battery={"cell": cell(capacity_ah=1.5)}, charger=CHARGER)
@@ -214,7 +214,7 @@ class Charging(Traps):
 
     def test_t23_a_hungry_gadget_never_fills(self) -> None:
         chip = part("chip", state("sleep", 0.03), state("active", 0.1))
-        charger = CHARGER | {"programming_ohm": 4800}
+        charger = CHARGER | {"program_ohm": 4800}
         gadget = design(parts=[chip], charger=charger)
         self.settles(gadget, self.has(gadget, "never-full", "30 mA", "25 mA"))
         self.lacks(design(charger=charger), "never-full")
@@ -225,9 +225,9 @@ class Charging(Traps):
         self.settles(gadget, self.has(gadget, "primary-cell"))
         frost = {"goal_h": 100, "coldest_c": -10, "usual_c": 5, "hottest_c": 25}
         outside = frost | {"charged": "anywhere"}
-        self.has(design(brief=outside, charger=CHARGER | {"programming_ohm": 4800}), "charge-temperature", "−10 °C")
-        self.lacks(design(brief=frost, charger=CHARGER | {"programming_ohm": 4800}), "charge-temperature")
-        self.lacks(design(charger=CHARGER | {"programming_ohm": 4800}), "charge-temperature")
+        self.has(design(brief=outside, charger=CHARGER | {"program_ohm": 4800}), "charge-temperature", "−10 °C")
+        self.lacks(design(brief=frost, charger=CHARGER | {"program_ohm": 4800}), "charge-temperature")
+        self.lacks(design(charger=CHARGER | {"program_ohm": 4800}), "charge-temperature")
 
 
 class Enclosure(Traps):

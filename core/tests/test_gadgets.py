@@ -111,7 +111,7 @@ class Zero(unittest.TestCase):
 
     def test_a_gadget_that_does_not_run_at_all(self) -> None:
         never = workbench.gadget(
-            parts=[workbench.taken("part-ctl-dual", "chip", supply_min_v=4.9, supply_high_v=None, supply_max_v=5.5)],
+            parts=[workbench.taken("part-ctl-dual", "chip", supply_min_v=4.9, supply_recommended_max_v=None, supply_absolute_max_v=5.5)],
             modes=[workbench.mode("asleep", {"chip": "deep sleep"}), workbench.mode("awake", {"chip": "radio"})],
             supply={"rails": workbench.STRAIGHT}, battery={"cell": workbench.entry("cell-pouch-301230")},
             day={"rest": "asleep", "sessions": [{"name": "Use", "mode": "awake", "seconds": 60, "per_day": 1}]},

@@ -67,7 +67,7 @@ class Case(unittest.TestCase):
 
 
 class Verdicts(unittest.TestCase):
-    CHARGER = {"name": "C", "programming_v": 1000, "programming_ohm": 4000, "port_limit_a": 1.0, "theta_c_per_w": 20}
+    CHARGER = {"name": "C", "program_constant_v": 1000, "program_ohm": 4000, "port_limit_a": 1.0, "rth_ja_c_per_w": 20}
     BRIEF = {"goal_h": 100, "coldest_c": 5, "usual_c": 20, "hottest_c": 30}
 
     def gadget(self, **more: Any) -> Design:
@@ -97,13 +97,13 @@ class Verdicts(unittest.TestCase):
         return TrialBench(gadget, built_in()).warmth.running_c
 
     def test_charging_warms_the_case(self) -> None:
-        cool, warm = self.heat(), self.heat(charger=self.CHARGER | {"programming_ohm": 2000})
+        cool, warm = self.heat(), self.heat(charger=self.CHARGER | {"program_ohm": 2000})
         self.assertEqual(cool[0], "pass")
         self.assertGreater(warm[1], cool[1] + 1)
 
     def test_a_large_charge_current_in_a_small_case_is_too_warm_and_a_larger_resistor_cures_it(self) -> None:
         more: dict[str, Any] = {
-            "charger": self.CHARGER | {"programming_ohm": 1000},
+            "charger": self.CHARGER | {"program_ohm": 1000},
             "battery": {"cell": cell(capacity_ah=2)},
         }
         status, inside = self.heat(**more)

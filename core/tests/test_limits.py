@@ -26,9 +26,9 @@ def steady(
     **more: Any,
 ) -> Design:
     """One part at a steady current on a cell with a straight curve from 4 V full to 3 V empty."""
-    line = {"charge": [0, 1], "open_circuit_v": [3.0, 4.0], "resistance_ohm": [0.0, 0.0]} | (curve or {})
+    line = {"soc": [0, 1], "open_circuit_v": [3.0, 4.0], "resistance_ohm": [0.0, 0.0]} | (curve or {})
     battery = {"cell": cell(curve=line, measured_ah=None, cutoff_v=2.5, discharge_max_a=20), "wiring_ohm": 0}
-    chip = part("chip", state("on", amps, most=most), **more.pop("chip", {}))
+    chip = part("chip", state("on", amps, max=most), **more.pop("chip", {}))
     return design(
         **(
             {"parts": [chip], "modes": ONE, "day": {"rest": "on"}, "supply": supply or STRAIGHT, "battery": battery}
@@ -45,7 +45,7 @@ class ByHand(unittest.TestCase):
     def test_what_is_unavailable_at_a_rate_ends_it(self) -> None:
         """h I = 0.2 h × 1 A of 1 Ah: a fifth stays inside, felt in full by the end of a long discharge."""
         for amps in (0.5, 1.0):
-            found = failure(steady(amps, {"left_behind_h": 0.2}))
+            found = failure(steady(amps, {"unavailable_h": 0.2}))
             self.assertEqual(found.reason, "kinetics")
             self.assertAlmostEqual(found.charge, 0.2 * amps, delta=0.004)
         self.assertEqual(failure(steady(1.0)), HOLDS)
@@ -80,7 +80,7 @@ class ByHand(unittest.TestCase):
 
     def test_a_converters_least_input(self) -> None:
         supply = {
-            "stages": [BOOST | {"running_min_v": 3.5, "quiescent_a": 0}],
+            "stages": [BOOST | {"undervoltage_lockout_v": 3.5, "quiescent_a": 0}],
             "rails": [{"id": "main", "name": "Main", "feed": "boost"}],
         }
         found = failure(steady(0.001, supply=supply))
@@ -91,7 +91,7 @@ class ByHand(unittest.TestCase):
         """5 V × 0.1 A at 90 % on 4 V take 0.139 A: above 0.13 at once, above 0.15 further down."""
         points = [{"current_a": a, "efficiency": 0.9, "input_v": 3.7} for a in (0.05, 0.1, 0.2)]
         for limit, at_once in ((0.13, True), (0.15, False)):
-            stage = BOOST | {"quiescent_a": 0, "points": points, "input_limit_a": limit, "running_min_v": 1.0}
+            stage = BOOST | {"quiescent_a": 0, "points": points, "input_limit_a": limit, "undervoltage_lockout_v": 1.0}
             found = failure(
                 steady(0.1, supply={"stages": [stage], "rails": [{"id": "main", "name": "Main", "feed": "boost"}]})
             )
@@ -111,16 +111,16 @@ class ByHand(unittest.TestCase):
 
     def test_a_collapse_is_none_of_the_limits(self) -> None:
         """5 W through 2 Ω from 4 V: more than V² ÷ 4R = 2 W, so there is no working point."""
-        heater = {"name": "on", "draw": {"behaviour": "power", "power_w": {"typical": 5, "least": 5, "most": 5}}}
+        heater = {"name": "on", "draw": {"behaviour": "power", "power_w": {"typical": 5, "min": 5, "max": 5}}}
         gadget = steady(0.1, {"resistance_ohm": [2.0, 2.0]}, parts=[part("chip", heater)])
         self.assertEqual((failure(gadget).reason, failure(gadget).charge), ("collapse", 1.0))
 
 
 class Lights(unittest.TestCase):
-    def light(self, kind: str, behaviour: str = "lamp") -> tuple[Any, Any]:
+    def light(self, kind: str, behaviour: str = "led") -> tuple[Any, Any]:
         draw = (
-            {"behaviour": "lamp", "forward_v": 3.0, "resistance_ohm": {"typical": 10}}
-            if behaviour == "lamp"
+            {"behaviour": "led", "forward_v": 3.0, "resistance_ohm": {"typical": 10}}
+            if behaviour == "led"
             else state("x", 0.01)["draw"]
         )
         made = steady(0.01, parts=[part("chip", {"name": "on", "draw": draw}, kind=kind)])
@@ -129,7 +129,7 @@ class Lights(unittest.TestCase):
     def test_a_tenth_of_the_current_by_hand(self) -> None:
         self.assertAlmostEqual(dark_below_v(*self.light("light"), 4.0), 3.1)
         self.assertEqual(dark_below_v(*self.light("light"), 3.0), 0.0)
-        self.assertEqual(dark_below_v(*self.light("lamp"), 4.0), 0.0)
+        self.assertEqual(dark_below_v(*self.light("led"), 4.0), 0.0)
         self.assertEqual(dark_below_v(*self.light("light", "current"), 4.0), 0.0)
 
     def test_samples_fail_where_their_own_figures_do(self) -> None:

@@ -1,4 +1,4 @@
-"""Parts lists with powers, resistances and lamps, and written ones read again."""
+"""Parts lists with powers, resistances and LEDs, and written ones read again."""
 
 from __future__ import annotations
 
@@ -12,13 +12,13 @@ from ember_core.imports.parts_list import read_parts_list, write_parts_list
 class Reading(unittest.TestCase):
     def test_units_tell_what_a_state_draws(self) -> None:
         parts = read_parts_list("name,on,off [µA]\nHeater,4.7 kΩ,0\nBoard,1.5 W,30\nLamp,2 V + 1 kΩ,\n".encode()).parts
-        self.assertEqual([p.states[0].draw.behaviour for p in parts], ["resistor", "power", "lamp"])
+        self.assertEqual([p.states[0].draw.behaviour for p in parts], ["resistor", "power", "led"])
         self.assertEqual(parts[1].states[1].draw.current_a.typical, 3e-5)  # type: ignore[union-attr]
 
     def test_three_figures_are_a_range(self) -> None:
         (chip,) = read_parts_list("name,on\nChip,8 µA / 12 µA / 25 µA\n".encode()).parts
         span = chip.states[0].draw.current_a  # type: ignore[union-attr]
-        self.assertEqual((span.least, span.typical, span.most), (8e-6, 12e-6, 25e-6))
+        self.assertEqual((span.min, span.typical, span.max), (8e-6, 12e-6, 25e-6))
 
     def test_a_range_in_the_wrong_order_or_of_two_is_said(self) -> None:
         for cell, words in (
@@ -36,7 +36,8 @@ class Writing(unittest.TestCase):
             with self.subTest(part.name):
                 (again,) = read_parts_list(write_parts_list([part], {}).encode()).parts
                 self.assertEqual(
-                    (again.name, again.kind, again.supply_max_v), (part.name, part.kind, part.supply_max_v)
+                    (again.name, again.kind, again.supply_absolute_max_v),
+                    (part.name, part.kind, part.supply_absolute_max_v),
                 )
                 self.assertEqual([s.draw.behaviour for s in again.states], [s.draw.behaviour for s in part.states])
                 for old, new in zip(part.states, again.states, strict=True):

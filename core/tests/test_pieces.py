@@ -10,7 +10,7 @@ import numpy as np
 from ember_core import Design
 from ember_core.battery.pack import pack_at
 from ember_core.calculators.cell import fit_cell
-from ember_core.calculators.led import LampTask, design_lamp
+from ember_core.calculators.led import LedTask, design_lamp
 from ember_core.catalogue import built_in
 from ember_core.design import Cell
 from ember_core.design.patches import apply
@@ -92,8 +92,8 @@ class Resistance(unittest.TestCase):
 
 
 class Lamp(unittest.TestCase):
-    def task(self, **more: Any) -> LampTask:
-        return LampTask.model_validate({"rail_v": 5, "forward_v": 2, "mcd_per_ma": 20, "wanted_mcd": 100, "current_max_a": 0.02} | more)  # fmt: skip
+    def task(self, **more: Any) -> LedTask:
+        return LedTask.model_validate({"rail_v": 5, "forward_v": 2, "mcd_per_ma": 20, "wanted_mcd": 100, "current_max_a": 0.02} | more)  # fmt: skip
 
     def test_a_given_resistor_is_lit_for_a_part_of_the_time_and_never_more_than_all(self) -> None:
         """100 mcd of 20 mcd/mA are 5 mA: 3 V over 300 ohm are 10 mA, half the time; over 1 kohm 3 mA, always."""
@@ -127,17 +127,17 @@ class PutIn(unittest.TestCase):
             return [apply(gadget, way).supply.stages[0].output_v for way in ways]  # type: ignore[union-attr]
 
         for ceiling in (3.6, 3.3 / HEADROOM + 0.001, 3.3 / HEADROOM - 0.001):
-            outputs = made(self.straight(supply_max_v=ceiling))
+            outputs = made(self.straight(supply_absolute_max_v=ceiling))
             self.assertTrue(outputs)
             self.assertLessEqual(max(outputs), HEADROOM * ceiling)
-        self.assertIn(3.3, made(self.straight(supply_max_v=3.3 / HEADROOM + 0.001)))
-        self.assertNotIn(3.3, made(self.straight(supply_max_v=3.3 / HEADROOM - 0.001)))
-        self.assertLessEqual(max(made(self.straight(supply_max_v=5, supply_high_v=3.0))), 3.0)
-        self.assertGreaterEqual(min(made(self.straight(supply_max_v=4.0, supply_min_v=3.2))), 3.2)
+        self.assertIn(3.3, made(self.straight(supply_absolute_max_v=3.3 / HEADROOM + 0.001)))
+        self.assertNotIn(3.3, made(self.straight(supply_absolute_max_v=3.3 / HEADROOM - 0.001)))
+        self.assertLessEqual(max(made(self.straight(supply_absolute_max_v=5, supply_recommended_max_v=3.0))), 3.0)
+        self.assertGreaterEqual(min(made(self.straight(supply_absolute_max_v=4.0, supply_min_v=3.2))), 3.2)
 
     def test_a_rail_of_its_own_lies_between_what_the_part_needs_and_stands(self) -> None:
         chip = part("chip", state("sleep", 1e-4), state("active", 0.02))
-        strip = part("strip", state("off", 1e-6), state("on", 0.05), supply_min_v=4.6, supply_max_v=5.5)
+        strip = part("strip", state("off", 1e-6), state("on", 0.05), supply_min_v=4.6, supply_absolute_max_v=5.5)
         modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("strip", "off")]},
                  {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("strip", "on")]}]  # fmt: skip
         gadget = design(parts=[chip, strip], modes=modes, supply=STRAIGHT)
@@ -159,7 +159,7 @@ class Unpowered(unittest.TestCase):
         divider = part("divider", on, rail="raw", divider={"upper_ohm": 1e4, "lower_ohm": 1e4, "reader": "chip"})
         chip = part("chip", state("active", 0.05), kind="controller")
         clock = part("clock", state("on", 1e-6), rail="raw")
-        switch = {"type": "series", "id": "sw", "name": "Switch", "input": "battery", "role": "switch", "resistance_ohm": 0.1,
+        switch = {"type": "pass", "id": "sw", "name": "Switch", "input": "battery", "role": "switch", "resistance_ohm": 0.1,
                   "limit_a": 1, "enable": True}  # fmt: skip
         rails = [{"id": "main", "name": "Main", "feed": "sw"}, {"id": "raw", "name": "Raw", "feed": "battery"}]
         rest = [use("clock", "on"), *([use("divider", "on")] if in_use else [])]

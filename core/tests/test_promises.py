@@ -85,7 +85,7 @@ class Promises(unittest.TestCase):
         self.assertGreater(len(self.offered), 25, self.offered)
 
     def test_a_finding_and_a_saving_for_the_same_thing_promise_the_same(self) -> None:
-        pairs = {"indicator-lamp": "dark-in-sleep", "always-on": "cut-in-sleep", "accidental-wakes": "lock", "divider-drain": "gate-divider"}  # fmt: skip
+        pairs = {"indicator-led": "dark-in-sleep", "always-on": "cut-in-sleep", "accidental-wakes": "lock", "divider-drain": "gate-divider"}  # fmt: skip
         met = 0
         for gadget in [*(read_design(p.read_bytes()) for p in DEMO), *(random_design(s) for s in range(60))]:
             bench = TrialBench(gadget, built_in())

@@ -148,7 +148,7 @@ class AsPeopleWriteThem(unittest.TestCase):
             with self.subTest(text):
                 found = parse_span(text, "current")
                 self.assertAlmostEqual(found.typical, typical)
-                self.assertEqual((found.least, found.most), (least, most))
+                self.assertEqual((found.min, found.max), (least, most))
         for wrong in ("140-100 mA", "120 mA ± 120 A", "1-2-3 mA", "5 ± x mA"):
             with self.subTest(wrong), self.assertRaises(QuantityError):
                 parse_span(wrong, "current")

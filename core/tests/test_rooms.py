@@ -44,7 +44,7 @@ class Room(unittest.TestCase):
 
     def test_what_needs_no_room(self) -> None:
         wire = {
-            "type": "series",
+            "type": "pass",
             "id": "w",
             "name": "Wire",
             "input": "battery",
@@ -53,7 +53,7 @@ class Room(unittest.TestCase):
             "limit_a": 2,
         }
         parts = [
-            part("led", state("on", 1e-3), passenger=True),
+            part("led", state("on", 1e-3), parasitic=True),
             part("stick", state("on", 1e-3), plugged_by_user=True),
             part("chip", state("on", 1e-3)),
         ]
@@ -156,7 +156,7 @@ class StrongerCells(unittest.TestCase):
         )
 
     def test_with_a_charger_only_rechargeable_ones(self) -> None:
-        charger = {"name": "C", "programming_v": 1000, "programming_ohm": 20000, "theta_c_per_w": 5}
+        charger = {"name": "C", "program_constant_v": 1000, "program_ohm": 20000, "rth_ja_c_per_w": 5}
         remedy = seen(self.weak(0.3, charger=charger), "peak-current")[0].remedy
         assert remedy
         self.assertIn(
@@ -214,10 +214,12 @@ class Rails(unittest.TestCase):
         modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("amp", "quiet")], "off_stages": ["boost"]},
                  {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("amp", "loud")]}]  # fmt: skip
         gadget = design(
-            parts=[chip, amp], modes=modes, supply={"stages": [LINEAR, BOOST | {"disconnects": False}], "rails": rails}
+            parts=[chip, amp],
+            modes=modes,
+            supply={"stages": [LINEAR, BOOST | {"load_disconnect": False}], "rails": rails},
         )
         remedy = seen(gadget, "no-disconnect")[0].remedy
         assert remedy
         made = apply(gadget, remedy).supply.stages[1]
-        self.assertTrue(made.disconnects)  # type: ignore[union-attr]
+        self.assertTrue(made.load_disconnect)  # type: ignore[union-attr]
         self.assertEqual(made.output_v, 5.0)  # type: ignore[union-attr]

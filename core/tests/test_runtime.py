@@ -142,7 +142,7 @@ class AgainstTheSimulation(unittest.TestCase):
     def test_hours_on_a_small_cell_with_a_boost(self) -> None:
         boost = {
             "type": "switching", "id": "boost", "name": "Boost", "input": "battery", "topology": "boost",
-            "output_v": 5.0, "quiescent_a": 3e-5, "limit_a": 1, "running_min_v": 2.5,
+            "output_v": 5.0, "quiescent_a": 3e-5, "limit_a": 1, "undervoltage_lockout_v": 2.5,
             "points": [
                 {"current_a": 0.001, "efficiency": 0.75, "input_v": 3.7},
                 {"current_a": 0.1, "efficiency": 0.92, "input_v": 3.7},

@@ -40,7 +40,7 @@ class Distribution(unittest.TestCase):
 
     def test_least_typical_and_most_are_its_percentiles(self) -> None:
         for least, typical, most in ((0.5, 1.0, 2.0), (0.0, 1.0, 1.5), (0.0, 0.0, 1.0), (0.9, 1.0, 1.05)):
-            with self.subTest(least=least, most=most):
+            with self.subTest(min=least, max=most):
                 found = np.percentile(Span(least, typical, most).values(self.NORMAL), [10, 50, 90])
                 np.testing.assert_allclose(found, [least, typical, most], atol=0.01)
 
@@ -48,7 +48,7 @@ class Distribution(unittest.TestCase):
         self.assertGreaterEqual(float(Span(0.0, 1.0, 2.0).values(np.array([-5.0, 5.0])).min()), 0.0)
 
     def test_a_datasheet_guarantees_its_limits_and_a_guess_does_not(self) -> None:
-        span = CurrentRange(typical=1.0, least=0.5, most=2.0)
+        span = CurrentRange(typical=1.0, min=0.5, max=2.0)
         sure, unsure = (draw_span(span, p).values(self.NORMAL) for p in ("datasheet", "guess"))
         np.testing.assert_allclose(np.percentile(sure, [1, 50, 99]), [0.5, 1, 2], rtol=0.02)
         np.testing.assert_allclose(np.percentile(unsure, [10, 50, 90]), [0.5, 1, 2], rtol=0.02)
@@ -60,7 +60,7 @@ class Distribution(unittest.TestCase):
 
     def test_a_most_of_ten_times_the_typical_figure_is_a_ceiling(self) -> None:
         for most, beyond in ((9.9, True), (10.0, False)):
-            values = draw_span(CurrentRange(typical=1.0, most=most), "guess").values(self.NORMAL)
+            values = draw_span(CurrentRange(typical=1.0, max=most), "guess").values(self.NORMAL)
             self.assertEqual(float(values.max()) > most * 1.001, beyond, most)
 
     def test_columns_are_stratified_alike_and_uncorrelated(self) -> None:
@@ -83,7 +83,7 @@ def sure(*parts: dict[str, object], **more: object) -> Run:
 class Range(unittest.TestCase):
     def test_one_uncertain_current_gives_the_inverse_range(self) -> None:
         """t = Q / I: a current between 5 and 20 mA at the outermost hundredths (10 mA typical), the rest nearly known."""
-        base = sure(part("chip", state("on", 0.01, least=0.005, most=0.02)))
+        base = sure(part("chip", state("on", 0.01, min=0.005, max=0.02)))
         samples = sample_runtime(base, ON_DEMAND)
         self.assertAlmostEqual(samples.median / base.seconds, 1.0, delta=0.02)
         self.assertAlmostEqual(samples.percentile(1) / base.seconds, 0.5, delta=0.03)
@@ -101,8 +101,8 @@ class Range(unittest.TestCase):
                     self.assertAlmostEqual(mine / other, 1.0, delta=0.06)
 
     def test_the_uncertain_input_causes_the_range(self) -> None:
-        wild = part("wild", state("on", 0.01, least=0.004, most=0.025))
-        tame = part("tame", state("on", 0.01, least=0.0098, most=0.0102))
+        wild = part("wild", state("on", 0.01, min=0.004, max=0.025))
+        tame = part("tame", state("on", 0.01, min=0.0098, max=0.0102))
         for count in (AT_EVERY_EDIT, ON_DEMAND):
             samples = sample_runtime(sure(wild, tame), count)
             owners = samples.owners
@@ -112,7 +112,7 @@ class Range(unittest.TestCase):
             self.assertGreater(owners[0].known_low_s, samples.low * 1.2)
 
     def test_two_alike_inputs_share_the_range(self) -> None:
-        alike = [part(key, state("on", 0.01, least=0.007, most=0.014)) for key in ("a", "b")]
+        alike = [part(key, state("on", 0.01, min=0.007, max=0.014)) for key in ("a", "b")]
         shares = {o.input.subject: o.share for o in sample_runtime(sure(*alike), ON_DEMAND).owners}
         self.assertAlmostEqual(shares["a"], shares["b"], delta=0.06)
         self.assertAlmostEqual(shares["a"] + shares["b"], 1.0, delta=0.15)
@@ -168,7 +168,7 @@ class Range(unittest.TestCase):
         np.testing.assert_array_equal(sample_runtime(base).seconds, sample_runtime(base).seconds)
 
     def test_samples_that_do_not_work_at_all_last_no_time(self) -> None:
-        chip = part("chip", state("sleep", 0.001), state("active", 0.1, least=0.05, most=8.0), supply_min_v=3.1)
+        chip = part("chip", state("sleep", 0.001), state("active", 0.1, min=0.05, max=8.0), supply_min_v=3.1)
         samples = sample_runtime(run(design(parts=[chip])))
         self.assertTrue(np.all(samples.seconds >= 0))
         self.assertLess(samples.percentile(5), 0.2 * samples.percentile(50) + 1)

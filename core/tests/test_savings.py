@@ -26,8 +26,8 @@ def codes(gadget: Design) -> set[str]:
 
 
 def lamp(**more: Any) -> dict[str, Any]:
-    lit = {"name": "lit", "draw": {"behaviour": "lamp", "forward_v": 1.9, "resistance_ohm": {"typical": 1000}}}
-    return part("lamp", lit, kind="lamp", name="Lamp", **more)
+    lit = {"name": "lit", "draw": {"behaviour": "led", "forward_v": 1.9, "resistance_ohm": {"typical": 1000}}}
+    return part("led", lit, kind="led", name="Lamp", **more)
 
 
 class Demos(unittest.TestCase):
@@ -76,13 +76,13 @@ class Levers(unittest.TestCase):
     def test_a_lamp_can_be_dark_dimmer_or_gone_but_only_once(self) -> None:
         parts = [part("chip", state("sleep", 1e-4), state("active", 0.05), kind="controller"), lamp()]
         modes = [
-            {"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("lamp", "lit")]},
-            {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("lamp", "lit")]},
+            {"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("led", "lit")]},
+            {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("led", "lit")]},
         ]
         found = savings(design(parts=parts, modes=modes))
-        self.assertLessEqual({"dark-in-sleep", "dim", "no-lamp"}, {s.code for s in found})
+        self.assertLessEqual({"dark-in-sleep", "dim", "no-led"}, {s.code for s in found})
         stacked = [s.code for s in found if s.stacked is not None]
-        self.assertEqual(len({"dark-in-sleep", "no-lamp"} & set(stacked)), 1)
+        self.assertEqual(len({"dark-in-sleep", "no-led"} & set(stacked)), 1)
 
     def test_a_divider_can_be_gated_or_raised(self) -> None:
         resting = {"name": "connected", "draw": {"behaviour": "resistor", "resistance_ohm": {"typical": 2e4}}}
@@ -125,7 +125,12 @@ class Levers(unittest.TestCase):
         thirsty = LINEAR | {"quiescent_a": 5e-3}
         parts = [
             part(
-                "chip", state("sleep", 1e-5), state("active", 0.01), kind="controller", supply_max_v=5.5, supply_min_v=2
+                "chip",
+                state("sleep", 1e-5),
+                state("active", 0.01),
+                kind="controller",
+                supply_absolute_max_v=5.5,
+                supply_min_v=2,
             )
         ]
         gadget = design(

@@ -45,10 +45,10 @@ class Whole(unittest.TestCase):
         stages: list[dict[str, Any]] = [
             LINEAR | {"quiescent_a": 1e-3, "ground_share": 0.02},
             BOOST | {"id": "reg"},
-            {"type": "series", "id": "reg", "name": "S", "input": "battery", "resistance_ohm": 0.2, "limit_a": 1, "leakage_a": 1e-4},
+            {"type": "pass", "id": "reg", "name": "S", "input": "battery", "resistance_ohm": 0.2, "limit_a": 1, "leakage_a": 1e-4},
             {"type": "diode", "id": "reg", "name": "D", "input": "battery", "forward_v": 0.3, "limit_a": 1, "quiescent_a": 1e-5},
             {"type": "charge-pump", "id": "reg", "name": "P", "input": "battery", "ratio": 2, "resistance_ohm": 5, "quiescent_a": 1e-4, "limit_a": 1},
-            {"type": "shunt", "id": "reg", "name": "Z", "input": "battery", "output_v": 3.3, "resistance_ohm": 100, "limit_a": 1},
+            {"type": "shunt-regulator", "id": "reg", "name": "Z", "input": "battery", "output_v": 3.3, "resistance_ohm": 100, "limit_a": 1},
         ]  # fmt: skip
         for stage in stages:
             with self.subTest(stage["type"]):

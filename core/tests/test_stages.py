@@ -21,7 +21,7 @@ from .large import large_design, sampled_values, solve_plainly
 STIFF = {"cell": cell(resistance_ohm=0), "wiring_ohm": 0}
 BOOST: dict[str, Any] = {
     "type": "switching", "id": "boost", "name": "Boost", "input": "battery", "topology": "boost", "output_v": 5.0,
-    "quiescent_a": 1e-5, "shutdown_a": 2e-6, "limit_a": 1, "running_min_v": 2, "disconnects": False,
+    "quiescent_a": 1e-5, "shutdown_a": 2e-6, "limit_a": 1, "undervoltage_lockout_v": 2, "load_disconnect": False,
     "points": [{"current_a": 0.1, "efficiency": 0.9, "input_v": 3.7}],
 }  # fmt: skip
 USB = {"id": "usb", "name": "USB", "kind": "usb", "voltage_v": 5.0, "resistance_ohm": 0.2, "limit_a": 0.5}
@@ -75,7 +75,7 @@ class Kinds(unittest.TestCase):
 
     def test_shunt_takes_its_current_with_or_without_load(self) -> None:
         shunt = {
-            "type": "shunt",
+            "type": "shunt-regulator",
             "id": "z",
             "name": "Z",
             "input": "battery",
@@ -102,7 +102,7 @@ class Kinds(unittest.TestCase):
 
     def test_two_inputs_take_from_the_higher(self) -> None:
         both = {
-            "type": "either",
+            "type": "power-or",
             "id": "e",
             "name": "E",
             "input": "usb",
@@ -145,7 +145,7 @@ class SwitchedOff(unittest.TestCase):
         volts = at_half(result, result.typical.terminal_v, 0)
         self.assertAlmostEqual(at_half(result, result.typical.rail_v[0], 0), volts - 0.4, places=9)
         self.assertAlmostEqual(at_half(result, result.typical.source_a, 0), 0.02 + 2e-6, places=12)
-        cut = self.off_asleep(BOOST | {"disconnects": True})
+        cut = self.off_asleep(BOOST | {"load_disconnect": True})
         self.assertAlmostEqual(at_half(cut, cut.typical.source_a, 0), 2e-6, places=15)
 
     def test_an_unplugged_source_feeds_nothing(self) -> None:
@@ -158,7 +158,7 @@ class SwitchedOff(unittest.TestCase):
         self.assertEqual(float(result.typical.rail_v.max()), 0.0)
 
     def test_a_stage_that_is_switched_has_to_start_again(self) -> None:
-        fussy = BOOST | {"disconnects": True, "running_min_v": 2.0, "starting_min_v": 3.6}
+        fussy = BOOST | {"load_disconnect": True, "undervoltage_lockout_v": 2.0, "start_up_v": 3.6}
         gadget = one(fussy).model_dump(mode="json")
         always = run(build_design(gadget))
         self.assertEqual(always.failures[1].reason, "empty")

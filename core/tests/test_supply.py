@@ -34,8 +34,8 @@ class Loads(unittest.TestCase):
         np.testing.assert_allclose(solution.typical.terminal_v[0], e * 10 / (10 + r), rtol=1e-9)
 
     def test_lamp_draws_nothing_below_its_forward_voltage(self) -> None:
-        high = {"behaviour": "lamp", "forward_v": 5.0, "resistance_ohm": {"typical": 100.0}}
-        low = {"behaviour": "lamp", "forward_v": 2.0, "resistance_ohm": {"typical": 100.0}}
+        high = {"behaviour": "led", "forward_v": 5.0, "resistance_ohm": {"typical": 100.0}}
+        low = {"behaviour": "led", "forward_v": 2.0, "resistance_ohm": {"typical": 100.0}}
         self.assertEqual(float(run(one_load(high)).typical.source_a.max()), 0.0)
         lit = run(one_load(low))
         expected = (lit.typical.terminal_v[0] - 2.0) / 100
@@ -54,11 +54,11 @@ class Trees(unittest.TestCase):
     def test_energy_is_conserved_through_nested_stages(self) -> None:
         boost = {
             "type": "switching", "id": "boost", "name": "Boost", "input": "sw", "topology": "boost", "output_v": 5.0,
-            "quiescent_a": 1e-5, "limit_a": 1, "running_min_v": 2,
+            "quiescent_a": 1e-5, "limit_a": 1, "undervoltage_lockout_v": 2,
             "points": [{"current_a": 0.1, "efficiency": 0.9, "input_v": 3.7}],
         }  # fmt: skip
         switch = {
-            "type": "series",
+            "type": "pass",
             "id": "sw",
             "name": "Switch",
             "input": "battery",
@@ -66,8 +66,8 @@ class Trees(unittest.TestCase):
             "limit_a": 2,
         }
         gadget = design(
-            parts=[part("chip", state("on", 0.05)), part("lamp", state("on", 0.08), rail="five")],
-            modes=asleep(use("chip", "on"), use("lamp", "on")),
+            parts=[part("chip", state("on", 0.05)), part("led", state("on", 0.08), rail="five")],
+            modes=asleep(use("chip", "on"), use("led", "on")),
             supply={
                 "stages": [LINEAR | {"input": "boost"}, boost, switch],
                 "rails": [{"id": "main", "name": "3.3", "feed": "reg"}, {"id": "five", "name": "5", "feed": "boost"}],

@@ -53,21 +53,21 @@ class Draw(Edges):
 
     def test_a_parasitic_load_from_a_tenth_of_the_sleep_on(self) -> None:
         def gadget(amps: float) -> Design:
-            return beside(part("bridge", state("on", amps), passenger=True, kind="interface"), "on", "on")
+            return beside(part("bridge", state("on", amps), parasitic=True, kind="interface"), "on", "on")
 
-        self.edge("passenger", gadget, 1e-5)
+        self.edge("parasitic", gadget, 1e-5)
 
     def test_an_indicator_from_a_twentieth_on(self) -> None:
         def gadget(amps: float) -> Design:
-            return beside(part("led", state("lit", amps), kind="lamp"), "lit", "lit", chip_a=9.5e-5)
+            return beside(part("led", state("lit", amps), kind="led"), "lit", "lit", chip_a=9.5e-5)
 
-        self.edge("indicator-lamp", gadget, 5e-6)
+        self.edge("indicator-led", gadget, 5e-6)
 
     def test_a_low_efficacy_led_by_its_light_and_its_share(self) -> None:
         def by_light(mcd: float) -> Design:
             return beside(part("light", state("lit", 0.01), kind="light", mcd_per_ma=mcd), "lit", "lit")
 
-        self.edge("old-style-lamp", by_light, draw.LOW_EFFICACY_MCD_PER_MA, above=False)
+        self.edge("low-efficacy-led", by_light, draw.LOW_EFFICACY_MCD_PER_MA, above=False)
 
         def by_share(amps: float) -> Design:
             chip_mean = 9e-5 * 47 / 48 + 0.05 / 48
@@ -75,7 +75,7 @@ class Draw(Edges):
                 part("light", state("lit", amps * chip_mean / 0.95), kind="light", mcd_per_ma=5), "lit", "lit"
             )
 
-        self.edge("old-style-lamp", by_share, 0.05)
+        self.edge("low-efficacy-led", by_share, 0.05)
 
     def test_a_display_from_a_quarter_of_the_day_on(self) -> None:
         def gadget(amps: float) -> Design:
@@ -118,7 +118,7 @@ class Sleep(Edges):
     def test_a_boost_module_at_rest_has_a_way_out(self) -> None:
         module = {
             "type": "switching", "id": "boost", "name": "Boost module", "input": "battery", "topology": "boost", "output_v": 5.0,
-            "quiescent_a": 5e-4, "limit_a": 1, "running_min_v": 2.5, "enable": False,
+            "quiescent_a": 5e-4, "limit_a": 1, "undervoltage_lockout_v": 2.5, "enable": False,
             "points": [{"current_a": a, "efficiency": e, "input_v": 3.7} for a, e in ((0.001, 0.7), (0.1, 0.9), (0.5, 0.87))],
         }  # fmt: skip
         gadget = beside(
@@ -137,7 +137,7 @@ class Sleep(Edges):
             ohm = 3.3 / (share * 9.5e-5 / (1 - share))
             held = {
                 "name": "held",
-                "draw": {"behaviour": "resistor", "resistance_ohm": {"typical": ohm, "least": ohm, "most": ohm}},
+                "draw": {"behaviour": "resistor", "resistance_ohm": {"typical": ohm, "min": ohm, "max": ohm}},
             }
             return beside(part("pulls", held), "held", "held", chip_a=9.5e-5)
 
@@ -146,7 +146,7 @@ class Sleep(Edges):
         def weak(ohm: float) -> Design:
             held = {
                 "name": "held",
-                "draw": {"behaviour": "resistor", "resistance_ohm": {"typical": ohm, "least": ohm, "most": ohm}},
+                "draw": {"behaviour": "resistor", "resistance_ohm": {"typical": ohm, "min": ohm, "max": ohm}},
             }
             return beside(part("pulls", held), "held", "held", chip_a=1e-6)
 
@@ -176,7 +176,7 @@ class Sleep(Edges):
             ohm = 3.3 / (share * 9.5e-5 / (1 - share))
             on = {
                 "name": "on",
-                "draw": {"behaviour": "resistor", "resistance_ohm": {"typical": ohm, "least": ohm, "most": ohm}},
+                "draw": {"behaviour": "resistor", "resistance_ohm": {"typical": ohm, "min": ohm, "max": ohm}},
             }
             return beside(
                 part("divider", on, divider={"upper_ohm": ohm / 2, "lower_ohm": ohm / 2, "reader": "chip"}),
@@ -214,18 +214,25 @@ class Supply(Edges):
     def test_overvoltage_and_above_range(self) -> None:
         def absolute(volts: float) -> Design:
             return design(
-                parts=[part("chip", state("sleep", 1e-3), state("active", 0.1), supply_max_v=volts)], supply=STRAIGHT
+                parts=[part("chip", state("sleep", 1e-3), state("active", 0.1), supply_absolute_max_v=volts)],
+                supply=STRAIGHT,
             )
 
         def recommended(volts: float) -> Design:
-            chip = part("chip", state("sleep", 1e-3), state("active", 0.1), supply_high_v=volts, supply_max_v=6)
+            chip = part(
+                "chip",
+                state("sleep", 1e-3),
+                state("active", 0.1),
+                supply_recommended_max_v=volts,
+                supply_absolute_max_v=6,
+            )
             return design(parts=[chip], supply=STRAIGHT)
 
         self.edge("overvoltage", absolute, 4.2, above=False)
         self.edge("above-range", recommended, 4.2, above=False)
 
     def test_an_overload_is_no_mode_that_fails(self) -> None:
-        def through(rating: float, kind: str = "series") -> Design:
+        def through(rating: float, kind: str = "pass") -> Design:
             more = {"forward_v": 0.2} if kind == "diode" else {"role": "fuse"}
             stage = {
                 "type": kind,
@@ -237,7 +244,7 @@ class Supply(Edges):
             } | more
             return design(supply={"stages": [stage, LINEAR | {"input": "s"}], "rails": MAIN})
 
-        for kind in ("series", "diode"):
+        for kind in ("pass", "diode"):
             self.edge("overload", lambda a, k=kind: through(a, k), 0.1, above=False)  # type: ignore[misc]
             self.assertFalse(seen(through(0.05, kind), "mode-fails-at-once"))
         self.assertEqual(self.severity("overload", through(0.05)), "fix")
@@ -248,7 +255,7 @@ class Supply(Edges):
 
         def protection(limit: float) -> Design:
             stage = {
-                "type": "series",
+                "type": "pass",
                 "id": "s",
                 "name": "S",
                 "input": "battery",
@@ -264,14 +271,14 @@ class Supply(Edges):
 
     def test_nothing_is_said_of_stages_without_power(self) -> None:
         """A regulator with 4 V output behind a hard switch that is off at rest: it drops out only in use."""
-        switch = {"type": "series", "id": "sw", "name": "Switch", "input": "battery", "resistance_ohm": 0, "limit_a": 2}
+        switch = {"type": "pass", "id": "sw", "name": "Switch", "input": "battery", "resistance_ohm": 0, "limit_a": 2}
         boost = {"type": "switching", "id": "b", "name": "Boost", "input": "sw", "topology": "boost", "output_v": 5, "quiescent_a": 1e-5, "limit_a": 1,
-                 "running_min_v": 1.0, "starting_min_v": 2.5, "points": [{"current_a": 0.1, "efficiency": 0.9, "input_v": 3.7}]}  # fmt: skip
+                 "undervoltage_lockout_v": 1.0, "start_up_v": 2.5, "points": [{"current_a": 0.1, "efficiency": 0.9, "input_v": 3.7}]}  # fmt: skip
         low = LINEAR | {"id": "low", "input": "sw", "output_v": 2.0}
         chip = part("chip", state("sleep", 1e-3), state("active", 0.05), rail="low")
-        lamp = part("lamp", state("off", 1e-6), state("on", 0.05), rail="five")
-        modes = [{"id": "off", "name": "Off", "uses": [use("chip", "sleep"), use("lamp", "off")], "switched_off": True, "off_stages": ["sw"]},
-                 {"id": "on", "name": "On", "uses": [use("chip", "active"), use("lamp", "on")]}]  # fmt: skip
+        lamp = part("led", state("off", 1e-6), state("on", 0.05), rail="five")
+        modes = [{"id": "off", "name": "Off", "uses": [use("chip", "sleep"), use("led", "off")], "switched_off": True, "off_stages": ["sw"]},
+                 {"id": "on", "name": "On", "uses": [use("chip", "active"), use("led", "on")]}]  # fmt: skip
         rails = [{"id": "low", "name": "Low", "feed": "low"}, {"id": "five", "name": "Five", "feed": "b"}]
         gadget = design(parts=[chip, lamp], modes=modes, supply={"stages": [switch, low, boost], "rails": rails},
                         day={"rest": "off", "sessions": [{"name": "Use", "mode": "on", "seconds": 3600, "per_day": 1}]})  # fmt: skip
@@ -283,7 +290,7 @@ class Supply(Edges):
 
         def gadget(start: float) -> Design:
             switch = {
-                "type": "series",
+                "type": "pass",
                 "id": "sw",
                 "name": "Switch",
                 "input": "battery",
@@ -291,7 +298,7 @@ class Supply(Edges):
                 "limit_a": 2,
             }
             boost = {"type": "switching", "id": "b", "name": "Boost", "input": "sw", "topology": "boost", "output_v": 5, "quiescent_a": 1e-5, "limit_a": 1,
-                     "running_min_v": 1.0, "starting_min_v": start, "points": [{"current_a": 0.1, "efficiency": 0.9, "input_v": 3.7}]}  # fmt: skip
+                     "undervoltage_lockout_v": 1.0, "start_up_v": start, "points": [{"current_a": 0.1, "efficiency": 0.9, "input_v": 3.7}]}  # fmt: skip
             modes = [{"id": "off", "name": "Off", "uses": [use("chip", "sleep")], "off_stages": ["sw"]},
                      {"id": "on", "name": "On", "uses": [use("chip", "active")]}]  # fmt: skip
             day = {"rest": "off", "sessions": [{"name": "Use", "mode": "on", "seconds": 3600, "per_day": 1}]}
@@ -309,9 +316,9 @@ class Supply(Edges):
         lit = {
             "name": "lit",
             "draw": {
-                "behaviour": "lamp",
+                "behaviour": "led",
                 "forward_v": 3.0,
-                "resistance_ohm": {"typical": 100, "least": 100, "most": 100},
+                "resistance_ohm": {"typical": 100, "min": 100, "max": 100},
             },
         }
 
@@ -459,14 +466,14 @@ class Awake(Edges):
 class Bank(Edges):
     def test_a_bank_by_its_least_current_and_its_patience(self) -> None:
         def on_a_bank(
-            sleep_a: float = 1e-3, every_s: float = 600.0, after_s: float = 30.0, least_a: float = 0.06
+            sleep_a: float = 1e-3, every_s: float = 600.0, after_s: float = 30.0, auto_shutoff_a: float = 0.06
         ) -> Design:
             power = {
                 "cell_v": 3.7,
                 "output_v": 5,
                 "efficiency": 0.85,
-                "own_a": 0,
-                "least_a": least_a,
+                "idle_a": 0,
+                "auto_shutoff_a": auto_shutoff_a,
                 "off_after_s": after_s,
             }
             chip = part("chip", state("sleep", sleep_a), state("active", 0.2), kind="controller")
@@ -476,7 +483,7 @@ class Bank(Edges):
 
         self.edge("switches-off", lambda a: on_a_bank(sleep_a=a), 0.06, above=False)
         self.edge("switches-off", lambda s: on_a_bank(every_s=s), 30)
-        self.assertFalse(seen(on_a_bank(least_a=0), "switches-off"))
+        self.assertFalse(seen(on_a_bank(auto_shutoff_a=0), "switches-off"))
 
 
 class Fit(Edges):

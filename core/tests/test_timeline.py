@@ -141,7 +141,7 @@ class TwoWells(unittest.TestCase):
     def test_at_a_steady_current_what_stays_inside_is_in_proportion_to_it(self) -> None:
         state_ = run(self.coin(0.002))
         pack = state_.pack
-        expected = (pack.capacity_ah - pack.left_behind_h * 0.002) / (0.002 + pack.self_discharge_a)
+        expected = (pack.capacity_ah - pack.unavailable_h * 0.002) / (0.002 + pack.self_discharge_a)
         self.assertAlmostEqual(state_.seconds / 3600 / expected, 1.0, delta=0.002)
         self.assertEqual(state_.failures[0].reason, "kinetics")
 

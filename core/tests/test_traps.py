@@ -66,7 +66,7 @@ class Sleep(Traps):
 
     def test_t8_pull_resistors_draw(self) -> None:
         def pulls(ohm: float) -> Design:
-            draw = {"behaviour": "resistor", "resistance_ohm": {"typical": ohm, "most": 1.1 * ohm}}
+            draw = {"behaviour": "resistor", "resistance_ohm": {"typical": ohm, "max": 1.1 * ohm}}
             held = part("pulls", {"name": "held", "draw": draw, "provenance": "datasheet"}, name="Pulls")
             return with_second(held, "held", "held")
 
@@ -115,15 +115,15 @@ class Boards(Traps):
 
 
 class LightAndDisplays(Traps):
-    def test_t5_old_style_lamps(self) -> None:
+    def test_t5_low_efficacy_leds(self) -> None:
         def lamp(mcd_per_ma: float | None) -> Design:
             return with_second(part("light", state("lit", 0.02), name="Light", kind="light", mcd_per_ma=mcd_per_ma), "lit", "lit")  # fmt: skip
 
         gadget = lamp(3.0)
-        after = self.settles(gadget, self.has(gadget, "old-style-lamp", "3 mcd per mA", "20 mA", "1 mA"))
+        after = self.settles(gadget, self.has(gadget, "low-efficacy-led", "3 mcd per mA", "20 mA", "1 mA"))
         self.assertAlmostEqual(after.parts[1].states[0].draw.current_a.typical, 0.02 * 3 / 60)  # type: ignore[union-attr]
-        self.lacks(lamp(60.0), "old-style-lamp")
-        self.lacks(lamp(None), "old-style-lamp")
+        self.lacks(lamp(60.0), "low-efficacy-led")
+        self.lacks(lamp(None), "low-efficacy-led")
 
     def test_t6_the_display_is_the_largest_lever(self) -> None:
         screen = part("screen", state("off", 1e-6), state("dim", 0.02), state("on", 0.2), name="Screen", kind="display")
@@ -199,7 +199,7 @@ class Feeds(Traps):
         rails = [*MAIN, {"id": "five", "name": "Five", "feed": "boost"}]
         gadget = with_second(
             part("amp", state("quiet", 0.003), state("loud", 0.1), rail="five", name="Amplifier"), "quiet", "loud",
-            supply={"stages": [LINEAR, BOOST | {"disconnects": disconnects}], "rails": rails},
+            supply={"stages": [LINEAR, BOOST | {"load_disconnect": disconnects}], "rails": rails},
         ).model_dump(mode="json")  # fmt: skip
         gadget["modes"][0]["off_stages"] = ["boost"]
         return build_design(gadget)
@@ -268,7 +268,7 @@ class Stages(Traps):
         straight = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
 
         def chip(high: float) -> Design:
-            return design(parts=[part("chip", state("sleep", 1e-3), state("active", 0.1), name="Chip", supply_high_v=high, supply_max_v=6)], supply=straight)  # fmt: skip
+            return design(parts=[part("chip", state("sleep", 1e-3), state("active", 0.1), name="Chip", supply_recommended_max_v=high, supply_absolute_max_v=6)], supply=straight)  # fmt: skip
 
         self.has(chip(3.6), "above-range", "at most 3.6 V", "up to 4.2 V")
         self.lacks(chip(5.5), "above-range")
@@ -282,7 +282,12 @@ class Stages(Traps):
 
     def test_a_part_that_needs_more_than_its_rail_gets_one_of_its_own(self) -> None:
         board = part(
-            "board", state("idle", 0.01), state("busy", 0.05), name="Board", supply_min_v=4.75, supply_max_v=5.5
+            "board",
+            state("idle", 0.01),
+            state("busy", 0.05),
+            name="Board",
+            supply_min_v=4.75,
+            supply_absolute_max_v=5.5,
         )
         gadget = with_second(board, "idle", "busy")
         finding = self.has(gadget, "mode-fails-at-once", "Board gets 3.3 V and needs 4.75 V")
@@ -293,7 +298,7 @@ class Stages(Traps):
     def test_a_stage_that_gets_too_hot(self) -> None:
         def linear(theta: float) -> Design:
             chip = part("chip", state("sleep", 1e-3), state("active", 0.8))
-            return design(parts=[chip], supply={"stages": [LINEAR | {"theta_c_per_w": theta, "output_v": 1.8}], "rails": MAIN})  # fmt: skip
+            return design(parts=[chip], supply={"stages": [LINEAR | {"rth_ja_c_per_w": theta, "output_v": 1.8}], "rails": MAIN})  # fmt: skip
 
         self.has(linear(90), "stage-too-hot", "125 °C are its limit")
         self.lacks(linear(5), "stage-too-hot")
@@ -301,7 +306,7 @@ class Stages(Traps):
     def test_a_converter_that_runs_lower_than_it_starts(self) -> None:
         def boost(start: float) -> Design:
             rails = [{"id": "main", "name": "Main", "feed": "boost"}]
-            return design(supply={"stages": [BOOST | {"starting_min_v": start}], "rails": rails})
+            return design(supply={"stages": [BOOST | {"start_up_v": start}], "rails": rails})
 
         self.has(boost(3.7), "will-not-start", "3.7 V", "stays dark")
         self.lacks(boost(2.5), "will-not-start")

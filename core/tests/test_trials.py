@@ -73,9 +73,9 @@ class Holding(unittest.TestCase):
         self.assertIn("But: ", close.remedy.outcome)
 
     def test_what_takes_longer_than_the_brief_wants_is_not_offered_unless_it_ends_a_danger(self) -> None:
-        charger = {"name": "C", "programming_v": 1000, "programming_ohm": 1100, "port_limit_a": 2, "theta_c_per_w": 2}
+        charger = {"name": "C", "program_constant_v": 1000, "program_ohm": 1100, "port_limit_a": 2, "rth_ja_c_per_w": 2}
         before = judged(charger=charger, brief=BRIEF | {"charge_max_h": 1.6})
-        slower = remedy(replace("/charger/programming_ohm", 3000))
+        slower = remedy(replace("/charger/program_ohm", 3000))
         self.assertIsNone(hold(before, slower))
         self.assertIsNone(hold(before, slower, allowed="fix"))
         said = hold(before, slower, allowed="stop")
@@ -83,7 +83,7 @@ class Holding(unittest.TestCase):
         self.assertIn("The charge takes too long.", said.worse)
 
     def test_a_new_stop_is_never_offered(self) -> None:
-        chip = part("chip", state("sleep", 1e-3), state("active", 0.1), supply_max_v=3.6)
+        chip = part("chip", state("sleep", 1e-3), state("active", 0.1), supply_absolute_max_v=3.6)
         before = judged(parts=[chip])
         straight = remedy(replace("/supply/rails/0/feed", "battery"))
         self.assertIsNone(hold(before, straight, allowed="stop"))
@@ -91,7 +91,7 @@ class Holding(unittest.TestCase):
     def test_the_figures_that_change_are_said_and_are_those_of_the_changed_design(self) -> None:
         before = judged()
         held = hold(
-            before, remedy(replace("/parts/0/states/0/draw/current_a", {"typical": 5e-4, "least": 5e-4, "most": 5e-4}))
+            before, remedy(replace("/parts/0/states/0/draw/current_a", {"typical": 5e-4, "min": 5e-4, "max": 5e-4}))
         )
         assert held and held.remedy.runtime
         self.assertEqual(held.remedy.runtime.value, held.after.bench.runtime_s / 3600)
@@ -111,12 +111,12 @@ class Holding(unittest.TestCase):
         """Without the bridge a regulator takes a larger share of what is left; that is no harm done."""
         parts = [
             part("chip", state("sleep", 9e-5), state("active", 0.05), kind="controller"),
-            part("bridge", state("on", 0.004), passenger=True),
+            part("bridge", state("on", 0.004), parasitic=True),
         ]
         modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("bridge", "on")]},
                  {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("bridge", "on")]}]  # fmt: skip
         before = judged(parts=parts, modes=modes, supply={"stages": [LINEAR | {"quiescent_a": 5e-5}], "rails": MAIN})
-        found = next(f for f in before.found if f.code == "passenger")
+        found = next(f for f in before.found if f.code == "parasitic")
         way = ways_out(before, found)
         assert way
         self.assertNotIn("But:", way.outcome)
@@ -130,10 +130,10 @@ class Ways(unittest.TestCase):
     def overcharged(self) -> Judged:
         charger = {
             "name": "C",
-            "programming_v": 1000,
-            "programming_ohm": 4000,
+            "program_constant_v": 1000,
+            "program_ohm": 4000,
             "float_v_per_cell": 4.4,
-            "theta_c_per_w": 2,
+            "rth_ja_c_per_w": 2,
         }
         return judged(charger=charger, brief=BRIEF | {"mass_max_g": 130}, battery={"cell": cell(), "wiring_ohm": 0})
 
@@ -157,7 +157,7 @@ class Ways(unittest.TestCase):
         before = self.overcharged()
         shorter = remedy(
             replace("/charger/float_v_per_cell", 4.2),
-            replace("/parts/0/states/0/draw/current_a", {"typical": 2e-3, "least": None, "most": None}),
+            replace("/parts/0/states/0/draw/current_a", {"typical": 2e-3, "min": None, "max": None}),
         )
         self.assertIsNone(ways_out(before, self.finding(before, shorter, lengthens=True)))
 

@@ -95,7 +95,7 @@ class Weakest(unittest.TestCase):
 
 
 class Charge(unittest.TestCase):
-    CHARGER: dict[str, Any] = {"name": "C", "programming_v": 1000, "programming_ohm": 2000}
+    CHARGER: dict[str, Any] = {"name": "C", "program_constant_v": 1000, "program_ohm": 2000}
 
     def test_the_range_comes_from_the_capacity_and_the_current(self) -> None:
         time = verdict("charge", charger=self.CHARGER).figure
@@ -107,7 +107,7 @@ class Charge(unittest.TestCase):
     def test_in_time_too_slow_or_not_here(self) -> None:
         quick = verdict("charge", charger=self.CHARGER, brief=BRIEF | {"charge_max_h": 4})
         self.assertEqual((quick.status, quick.word), ("pass", "in time"))
-        slow = verdict("charge", charger=self.CHARGER | {"programming_ohm": 10000}, brief=BRIEF | {"charge_max_h": 4})
+        slow = verdict("charge", charger=self.CHARGER | {"program_ohm": 10000}, brief=BRIEF | {"charge_max_h": 4})
         self.assertEqual((slow.status, slow.word), ("fail", "takes too long"))
         self.assertEqual(verdict("charge").word, "charged outside")
         primary = {"cell": cell(chemistry="alkaline", form="cylinder")}

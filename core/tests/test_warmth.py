@@ -31,7 +31,7 @@ class Masses(unittest.TestCase):
             part("chip", state("sleep", 1e-3), state("active", 0.1), mass_g=3, quantity=4),
             part("stick", state("on", 1e-3), mass_g=500, plugged_by_user=True),
         ]
-        charger = {"name": "C", "programming_v": 1000, "programming_ohm": 5000, "theta_c_per_w": 40, "mass_g": 7}
+        charger = {"name": "C", "program_constant_v": 1000, "program_ohm": 5000, "rth_ja_c_per_w": 40, "mass_g": 7}
         gadget = design(
             parts=parts,
             battery={"cell": cell(mass_g=11), "series": 1, "parallel": 2},
@@ -118,7 +118,7 @@ class Words(unittest.TestCase):
         power = {"name": "bright", "draw": {"behaviour": "power", "power_w": {"typical": 0.1}}}
         lamp = {
             "name": "plain",
-            "draw": {"behaviour": "lamp", "forward_v": 2.0, "resistance_ohm": {"typical": 100}},
+            "draw": {"behaviour": "led", "forward_v": 2.0, "resistance_ohm": {"typical": 100}},
         }
         led["states"] += [resistor, power, lamp]
         chip = part("chip", state("on", 1e-3))

@@ -14,7 +14,7 @@ from ember_core.calculators.capacitor import CapacitorTask, design_capacitor
 from ember_core.calculators.divider import DividerTask, design_divider
 from ember_core.catalogue import built_in
 from ember_core.charging.charge import charge_times
-from ember_core.design import Battery, LinearStage, SeriesStage, SwitchingStage
+from ember_core.design import Battery, LinearStage, PassStage, SwitchingStage
 from ember_core.design.patches import apply, replace
 from ember_core.enclosure.fit import Contact, contact_status
 from ember_core.figures import Remedy
@@ -36,7 +36,7 @@ from .test_stages import BOOST, USB
 
 MAIN = [{"id": "main", "name": "Main", "feed": "reg"}]
 STRAIGHT = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
-WIRE = {"type": "series", "id": "w", "name": "Wire", "input": "battery", "role": "wire", "resistance_ohm": 0.05, "limit_a": 0.05}  # fmt: skip
+WIRE = {"type": "pass", "id": "w", "name": "Wire", "input": "battery", "role": "wire", "resistance_ohm": 0.05, "limit_a": 0.05}  # fmt: skip
 
 
 def bench(gadget: Design) -> TrialBench:
@@ -67,10 +67,10 @@ class Stages(unittest.TestCase):
         limits = []
         for way in ways:
             stage = apply(gadget, way).supply.stages[0]
-            assert isinstance(stage, SeriesStage)
+            assert isinstance(stage, PassStage)
             self.assertEqual((stage.role, stage.input, stage.id), ("switch", "battery", "w"))
             limits.append(stage.limit_a)
-        everything = [x.limit_a for x in built_in().stages if isinstance(x, SeriesStage) and x.role == "switch" and x.limit_a >= 0.3]  # fmt: skip
+        everything = [x.limit_a for x in built_in().stages if isinstance(x, PassStage) and x.role == "switch" and x.limit_a >= 0.3]  # fmt: skip
         self.assertEqual(limits, sorted(everything)[: len(limits)])
         exact = sorted(everything)[0]
         self.assertEqual(apply(gadget, next(iter(_stronger(found, s, exact)))).supply.stages[0].limit_a, exact)
@@ -80,7 +80,9 @@ class Stages(unittest.TestCase):
         gadget = design(supply={"stages": [BOOST | {"id": "boost"}], "rails": rails})
         made = [apply(gadget, w).supply.stages[0] for w in _disconnecting(bench(gadget), 0)]
         self.assertTrue(made)
-        self.assertTrue(all(isinstance(s, SwitchingStage) and s.topology == "boost" and s.disconnects for s in made))
+        self.assertTrue(
+            all(isinstance(s, SwitchingStage) and s.topology == "boost" and s.load_disconnect for s in made)
+        )
 
     def test_a_hard_switch_takes_over_all_that_hung_on_the_battery_and_nothing_else(self) -> None:
         rails = [{"id": "main", "name": "Main", "feed": "reg"}, {"id": "raw", "name": "Raw", "feed": "battery"}]
@@ -94,11 +96,11 @@ class Stages(unittest.TestCase):
     def test_a_diode_s_leak_is_a_fault_above_a_twentieth_of_the_mode(self) -> None:
         def gadget(share: float) -> Design:
             leak = 1e-3 * share / (1 - share)
-            parts = [part("chip", state("sleep", 1e-3), state("active", 0.05)), part("lamp", state("on", 0.05), state("off", leak), rail="five")]  # fmt: skip
-            modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("lamp", "off")], "off_stages": ["boost"]},
-                     {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("lamp", "on")]}]  # fmt: skip
+            parts = [part("chip", state("sleep", 1e-3), state("active", 0.05)), part("led", state("on", 0.05), state("off", leak), rail="five")]  # fmt: skip
+            modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("led", "off")], "off_stages": ["boost"]},
+                     {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("led", "on")]}]  # fmt: skip
             rails = [{"id": "main", "name": "Main", "feed": "battery"}, {"id": "five", "name": "Five", "feed": "boost"}]
-            boost = BOOST | {"id": "boost", "enable": True, "disconnects": False, "shutdown_a": 0}
+            boost = BOOST | {"id": "boost", "enable": True, "load_disconnect": False, "shutdown_a": 0}
             return design(parts=parts, modes=modes, supply={"stages": [boost], "rails": rails})
 
         for share, severity in ((0.045, "watch"), (0.055, "fix")):
@@ -106,7 +108,7 @@ class Stages(unittest.TestCase):
 
     def test_a_converter_that_starts_at_more_than_it_rests_at(self) -> None:
         def gadget(starts: float) -> Design:
-            boost = BOOST | {"id": "boost", "running_min_v": 1.0, "starting_min_v": starts}
+            boost = BOOST | {"id": "boost", "undervoltage_lockout_v": 1.0, "start_up_v": starts}
             rails = [{"id": "main", "name": "Main", "feed": "boost"}]
             return design(supply={"stages": [boost], "rails": rails}, battery={"cell": cell(cutoff_v=2.5), "wiring_ohm": 0})  # fmt: skip
 
@@ -139,7 +141,7 @@ class Waking(unittest.TestCase):
                 new = apply(gadget, way).parts[0]
                 self.assertLessEqual(set(states), {s.name for s in new.states})
                 self.assertLessEqual(new.supply_min_v or 0, volts * 1.001)
-                self.assertGreaterEqual(new.supply_max_v or 100, volts)
+                self.assertGreaterEqual(new.supply_absolute_max_v or 100, volts)
                 self.assertEqual((new.id, new.rail), ("chip", "main"))
         self.assertFalse(list(_waking_controllers(bench(self.gadget()), 0, 0, "deep sleep")))  # none naps
 
@@ -194,8 +196,8 @@ class Cells(unittest.TestCase):
                 )
                 for mm in (data.left_behind_mm, 2 * data.left_behind_mm)
             )
-            self.assertAlmostEqual(thin.left_behind_h, data.left_behind_h, places=9)
-            self.assertAlmostEqual(thick.left_behind_h, 2 * data.left_behind_h, places=9)
+            self.assertAlmostEqual(thin.unavailable_h, data.unavailable_h, places=9)
+            self.assertAlmostEqual(thick.unavailable_h, 2 * data.unavailable_h, places=9)
 
 
 class Runs(unittest.TestCase):
@@ -208,7 +210,7 @@ class Runs(unittest.TestCase):
         pack = state_.pack
         rate = 0.1 + pack.self_discharge_a
         at_hand = (1 - state_.failures[1].charge) * 3600 / rate
-        stays = pack.left_behind_h * 0.1
+        stays = pack.unavailable_h * 0.1
         found = state_.mode_seconds(1)
         self.assertLess(found, at_hand * 1.0001)
         self.assertGreater(found, (1 - stays) * 3600 / rate * 0.98)
@@ -246,7 +248,7 @@ class Capacitor(unittest.TestCase):
 
 class Charge(unittest.TestCase):
     def test_slower_by_larger_resistors_the_most_current_first(self) -> None:
-        charger = {"name": "C", "programming_v": 1000, "programming_ohm": 1000, "theta_c_per_w": 5}
+        charger = {"name": "C", "program_constant_v": 1000, "program_ohm": 1000, "rth_ja_c_per_w": 5}
         gadget = design(charger=charger, battery={"cell": cell(capacity_ah=3, charge_max_a=3), "wiring_ohm": 0})
         found = bench(gadget)
         ohms = [float(str(w.patch[0].value)) for w in _slower(found, 12.0)]  # type: ignore[union-attr]
@@ -274,7 +276,7 @@ class Gaps(unittest.TestCase):
 
     def test_the_c_rate_is_that_of_one_cell(self) -> None:
         """0.5 A into two cells of 1 Ah side by side are 0.25 C."""
-        charger = {"name": "C", "programming_v": 1000, "programming_ohm": 2000, "theta_c_per_w": 5}
+        charger = {"name": "C", "program_constant_v": 1000, "program_ohm": 2000, "rth_ja_c_per_w": 5}
         found = bench(design(charger=charger, battery={"cell": cell(), "parallel": 2, "wiring_ohm": 0})).charge
         assert found
         self.assertAlmostEqual(found.c_rate, 0.25)
@@ -294,10 +296,10 @@ class Gaps(unittest.TestCase):
 class More(unittest.TestCase):
     def test_a_mode_that_is_no_use_without_a_source_is_only_watched(self) -> None:
         for essential, severity in ((True, "fix"), (False, "watch")):
-            lamp = part("lamp", state("off", 1e-6), state("on", 0.02), rail="five")
+            lamp = part("led", state("off", 1e-6), state("on", 0.02), rail="five")
             chip = part("chip", state("sleep", 1e-3), state("active", 0.1))
             modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep")]},
-                     {"id": "awake", "name": "Awake", "essential": essential, "uses": [use("chip", "active"), use("lamp", "on")]}]  # fmt: skip
+                     {"id": "awake", "name": "Awake", "essential": essential, "uses": [use("chip", "active"), use("led", "on")]}]  # fmt: skip
             rails = [*MAIN, {"id": "five", "name": "Five", "feed": "usb"}]
             gadget = design(parts=[chip, lamp], modes=modes, supply={"sources": [USB], "stages": [LINEAR], "rails": rails})  # fmt: skip
             self.assertEqual(seen(gadget, "no-source")[0].severity, severity)
@@ -312,7 +314,7 @@ class More(unittest.TestCase):
                 resting = next(x for x in new.states if x.name == "deep sleep")
                 self.assertLess(resting.draw.current_a.typical, 5e-4)  # type: ignore[union-attr]
                 self.assertLessEqual(new.supply_min_v or 0, volts * 1.001)
-                self.assertGreaterEqual(new.supply_max_v or 100, volts)
+                self.assertGreaterEqual(new.supply_absolute_max_v or 100, volts)
 
     def test_a_salvaged_cell_has_twice_the_resistance_unless_it_was_measured(self) -> None:
         def ohm(**more: Any) -> float:
@@ -323,7 +325,7 @@ class More(unittest.TestCase):
         self.assertAlmostEqual(ohm(condition="salvaged", measured_ohm=0.1) / ohm(), 1.0)
 
     def test_both_parts_of_a_packs_resistance_scale_alike(self) -> None:
-        curve = {"charge": [0, 1], "open_circuit_v": [3, 4], "resistance_ohm": [0.3, 0.3], "fast_ohm": 0.1}
+        curve = {"soc": [0, 1], "open_circuit_v": [3, 4], "resistance_ohm": [0.3, 0.3], "r0_ohm": 0.1}
         for series, parallel in ((1, 1), (3, 1), (1, 2), (2, 4)):
             pack = pack_at(Battery.model_validate({"cell": cell(curve=curve), "series": series, "parallel": parallel, "wiring_ohm": 0}), 25.0)  # fmt: skip
             np.testing.assert_allclose(pack.resistance_ohm, 0.1 * series / parallel)
@@ -357,7 +359,7 @@ class More(unittest.TestCase):
         np.testing.assert_array_equal(longest_s(design(day={"rest": "asleep"}).day, gadget.modes), [np.inf, np.inf])
 
     def test_charge_current_says_whose_limit_it_is(self) -> None:
-        charger = {"name": "C", "programming_v": 1000, "programming_ohm": 400, "theta_c_per_w": 5}
+        charger = {"name": "C", "program_constant_v": 1000, "program_ohm": 400, "rth_ja_c_per_w": 5}
         for allowed, words in ((0.5, "its datasheet allows"), (None, "is the most without a datasheet figure")):
             gadget = design(charger=charger, battery={"cell": cell(charge_max_a=allowed), "wiring_ohm": 0})
             self.assertIn(words, seen(gadget, "charge-current")[0].sentence)
@@ -371,7 +373,7 @@ class Selection(unittest.TestCase):
         )
         self.assertAlmostEqual(least_input_v(linear, 0.1), 3.5)
         boost = SwitchingStage.model_validate(BOOST)
-        self.assertEqual(least_input_v(boost, 0.1), boost.running_min_v)
+        self.assertEqual(least_input_v(boost, 0.1), boost.undervoltage_lockout_v)
         buck = boost.model_copy(update={"topology": "buck", "output_v": 3.3})
         self.assertEqual(least_input_v(buck, 0.1), 3.3)
 

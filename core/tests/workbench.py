@@ -37,7 +37,7 @@ def mode(name: str, uses: dict[str, Any], **more: Any) -> dict[str, Any]:
 def gadget(**more: Any) -> Design:
     brief = {"goal_h": None, "coldest_c": 5, "usual_c": 20, "hottest_c": 35} | more.pop("brief", {})
     case = {"outer_mm": [90, 120, 40], "plastic": "PETG"} | more.pop("enclosure", {})
-    return build_design({"format": "frugal-ember/2", "name": "Gadget", "brief": brief, "enclosure": case} | more)
+    return build_design({"format": "frugal-ember/3", "name": "Gadget", "brief": brief, "enclosure": case} | more)
 
 
 def night_light() -> Design:
@@ -124,7 +124,7 @@ def speaker(cells: int = 2, charged_for: int = 2) -> Design:
     charger = entry("charger-board-1a") | {
         "port_v": 5.0 * cells,
         "cells_in_series": charged_for,
-        "programming_ohm": 2400,
+        "program_ohm": 2400,
     }
     return gadget(
         parts=[taken("part-amp-3w", "amp"), taken("part-ctl-32-low", "chip", "logic")],

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from config.requests import SignedIn
 from config.uploads import read_upload
-from ember_core.catalogue import Entry, EntryKind
+from ember_core.catalogue import Entry, EntryKind, read_entry
 from ember_core.design.problems import LARGEST_DOCUMENT
 from ember_core.imports.parts_list import LARGEST_BYTES, write_parts_list
 
@@ -28,7 +28,7 @@ class EntryOut(Schema):
 
 
 def _out(row: CatalogueEntry) -> EntryOut:
-    return EntryOut(id=row.pk, own=row.owner_id is not None, entry=Entry.model_validate_json(row.document))
+    return EntryOut(id=row.pk, own=row.owner_id is not None, entry=read_entry(row.document))
 
 
 @router.get("/catalogue", response=list[EntryOut])

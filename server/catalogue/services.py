@@ -11,7 +11,7 @@ from django.db.models import Count, Max, Q, QuerySet
 
 from config.errors import Refused, not_found
 from ember_core import Problem
-from ember_core.catalogue import Catalogue, Entry, built_in, read_entries
+from ember_core.catalogue import Catalogue, Entry, built_in, read_entries, read_entry
 from ember_core.catalogue.search import search as core_search
 from ember_core.imports.parts_list import read_parts_list
 
@@ -36,7 +36,7 @@ def search(user: User, kind: str | None, text: str) -> list[tuple[CatalogueEntry
 @lru_cache(maxsize=4096)
 def _entry(pk: int, document: str) -> Entry:
     """A stored entry, read once for each of its states."""
-    return Entry.model_validate_json(document)
+    return read_entry(document)
 
 
 Edition = tuple[int, datetime | None]
@@ -58,7 +58,7 @@ def catalogue_for(user: User, known: Edition | None = None) -> Catalogue:
 def _catalogue(user: int, number: int, changed: datetime | None) -> Catalogue:
     """A user's catalogue, read and checked once for each state of their own entries."""
     own = CatalogueEntry.objects.filter(owner=user).values_list("document", flat=True)
-    return Catalogue([*built_in().entries, *(Entry.model_validate_json(document) for document in own)])
+    return Catalogue([*built_in().entries, *(read_entry(document) for document in own)])
 
 
 @transaction.atomic
@@ -83,7 +83,7 @@ def load_built_in() -> int:
 def own(user: User) -> list[Entry]:
     """The user's own entries, in the catalogue's order."""
     rows = CatalogueEntry.objects.filter(owner=user)
-    return [Entry.model_validate_json(row.document) for row in rows]
+    return [read_entry(row.document) for row in rows]
 
 
 def add_own_parts(user: User, raw: bytes) -> list[CatalogueEntry]:
@@ -106,7 +106,7 @@ def keep_own(user: User, entries: list[Entry]) -> list[CatalogueEntry]:
     kept = []
     for entry in entries:
         before = rows.get(entry.key)
-        edition = Entry.model_validate_json(before.document).edition + 1 if before else 1
+        edition = read_entry(before.document).edition + 1 if before else 1
         document = entry.model_copy(update={"edition": edition}).model_dump_json()
         kept.append(
             CatalogueEntry.objects.update_or_create(

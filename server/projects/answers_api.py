@@ -16,7 +16,7 @@ from ember_core import DocumentError, Problem, build_design, read_design
 from ember_core.calculators.capacitor import CapacitorAnswer, CapacitorTask, design_capacitor
 from ember_core.calculators.cell import CellTask, DatasheetCell, FittedCell, cell_from_datasheet, fit_cell, read_cell
 from ember_core.calculators.divider import DividerAnswer, DividerTask, design_divider
-from ember_core.calculators.led import LampAnswer, LampTask, design_lamp
+from ember_core.calculators.led import LedAnswer, LedTask, design_lamp
 from ember_core.design.merging import Merged, merge
 from ember_core.imports.discharge import LARGEST_BYTES, read_discharge
 from ember_core.measures.bench import TrialBench
@@ -163,6 +163,6 @@ def ask_for_divider(request: SignedIn, task: DividerTask) -> DividerAnswer:
     return design_divider(task)
 
 
-@router.post("/answers/lamp", response=LampAnswer)
-def ask_for_lamp(request: SignedIn, task: LampTask) -> LampAnswer:
+@router.post("/answers/led", response=LedAnswer)
+def ask_for_led(request: SignedIn, task: LedTask) -> LedAnswer:
     return design_lamp(task)

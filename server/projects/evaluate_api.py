@@ -10,7 +10,7 @@ from catalogue.services import catalogue_for, edition
 from config.errors import Refused
 from config.requests import SignedIn
 from ember_core import Evaluation, Problem, evaluate, read_design
-from ember_core.design import Part
+from ember_core.design import Design, Part
 from ember_core.figures import as_json
 from ember_core.imports.grid_text import CellEntry, read_cell
 from ember_core.quantities import Dimension, QuantityError, parse_quantity, parse_span
@@ -29,8 +29,8 @@ DESIGN_BODY = {  # the core reads the raw body, so that its problems come with t
 
 class QuantityOut(Schema):
     value: float
-    least: float | None = Field(None, description="of a range that was typed")
-    most: float | None = None
+    min: float | None = Field(None, description="of a range that was typed")
+    max: float | None = None
 
 
 class Typed(Schema):
@@ -67,15 +67,21 @@ def evaluate_design(request: SignedIn) -> HttpResponse:
     return response
 
 
+@router.post("/designs/present", response=Design, openapi_extra=DESIGN_BODY)
+def present_design(request: SignedIn) -> Design:
+    """A document of any format that is read, in the present one. Nothing is stored."""
+    return read_design(request.body)
+
+
 @router.get("/quantity", response=QuantityOut)
 def read_quantity(request: SignedIn, text: str, dimension: Dimension, ranges: bool = False) -> QuantityOut:
     """A typed quantity ("120 mA") as a number in SI; with `ranges` also "100-140 mA" and "120 mA ± 20 %". A doubtful one
     comes back with choices."""
     try:
         if not ranges:
-            return QuantityOut(value=parse_quantity(text, dimension), least=None, most=None)
+            return QuantityOut(value=parse_quantity(text, dimension), min=None, max=None)
         span = parse_span(text, dimension)
-        return QuantityOut(value=span.typical, least=span.least, most=span.most)
+        return QuantityOut(value=span.typical, min=span.min, max=span.max)
     except QuantityError as error:
         raise Refused(422, str(error), [Problem("/text", str(error))], choices=error.choices) from None
 

@@ -76,11 +76,11 @@ def calibrate(discharges: list[Discharge], cutoff_v: float, chemistry: Chemistry
         left_behind = (capacity - cut[0].total_ah) / cut[0].current_a
     order = np.argsort(charge)
     curve = CellCurve(
-        charge=[float(f"{x:.6g}") for x in charge[order]],
+        soc=[float(f"{x:.6g}") for x in charge[order]],
         open_circuit_v=[float(f"{x:.6g}") for x in ocv[order]],
         resistance_ohm=[float(f"{x:.5g}") for x in ohm[order]],
-        fast_ohm=fast,
-        left_behind_h=float(f"{left_behind:.5g}"),
+        r0_ohm=fast,
+        unavailable_h=float(f"{left_behind:.5g}"),
     )
     return _quality(curve, capacity, cut, cutoff_v)
 
@@ -166,7 +166,7 @@ def _fast_ohm(gentle: Discharge, strong: Discharge, ohm: Array, charge: Array) -
 
 def _quality(curve: CellCurve, capacity: float, cut: list[Discharge], cutoff_v: float) -> Calibration:
     worst, total, count, late = 0.0, 0.0, 0, 0.0
-    z, ocv, ohm = (np.asarray(x) for x in (curve.charge, curve.open_circuit_v, curve.resistance_ohm))
+    z, ocv, ohm = (np.asarray(x) for x in (curve.soc, curve.open_circuit_v, curve.resistance_ohm))
     for one in cut:
         at = 1 - one.charge_ah / capacity
         given = np.interp(at, z, ocv) - one.current_a * np.interp(at, z, ohm)

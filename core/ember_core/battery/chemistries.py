@@ -24,7 +24,7 @@ class ChemistryData:
     still yields). `charge_v` is the float voltage of a charger with constant current, then constant voltage; None where it
     must not have one. `tolerance` is the usual spread of the real capacity around the printed one (low, high).
 
-    left_behind_h: charge that stays inside per ampere of a steady current, at 25 degC [A h / A], in a cell
+    unavailable_h: charge that stays inside per ampere of a steady current, at 25 degC [A h / A], in a cell
     whose least dimension is left_behind_mm, and in proportion to it (None: at any size, wound cells); recovery_h: the
     time in which it comes back [h] (docs/MODELS.md, rate and recovery). fade_year: share of the capacity lost in the first year
     of lying about at 25 degC, growing with the root of time; fade_cycle: share lost per full charge; growth: by how much
@@ -39,7 +39,7 @@ class ChemistryData:
     activation_j_per_mol: float
     self_discharge_per_month: float
     tolerance: tuple[float, float]
-    left_behind_h: float
+    unavailable_h: float
     left_behind_mm: float | None
     recovery_h: float
     fade_year: float
@@ -77,7 +77,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=25000,
         self_discharge_per_month=0.02,
         tolerance=(-0.08, 0.03),
-        left_behind_h=0,
+        unavailable_h=0,
         left_behind_mm=None,
         recovery_h=0.25,
         fade_year=0.04,
@@ -112,7 +112,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=22000,
         self_discharge_per_month=0.0025,
         tolerance=(-0.12, 0.05),
-        left_behind_h=2.1,
+        unavailable_h=2.1,
         left_behind_mm=14.5,
         recovery_h=1,
         fade_year=0,
@@ -145,7 +145,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=24000,
         self_discharge_per_month=0.001,
         tolerance=(-0.10, 0.05),
-        left_behind_h=6,
+        unavailable_h=6,
         left_behind_mm=3.2,
         recovery_h=3,
         fade_year=0,
@@ -181,7 +181,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=28000,
         self_discharge_per_month=0.02,
         tolerance=(-0.05, 0.03),
-        left_behind_h=0,
+        unavailable_h=0,
         left_behind_mm=None,
         recovery_h=0.4,
         fade_year=0.025,
@@ -214,7 +214,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=20000,
         self_discharge_per_month=0.02,
         tolerance=(-0.07, 0.05),
-        left_behind_h=0.03,
+        unavailable_h=0.03,
         left_behind_mm=None,
         recovery_h=0.5,
         fade_year=0.03,
@@ -247,7 +247,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=22000,
         self_discharge_per_month=0.0008,
         tolerance=(-0.08, 0.05),
-        left_behind_h=0.3,
+        unavailable_h=0.3,
         left_behind_mm=None,
         recovery_h=1,
         fade_year=0,
@@ -280,7 +280,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=20000,
         self_discharge_per_month=0.0004,
         tolerance=(-0.06, 0.04),
-        left_behind_h=0.15,
+        unavailable_h=0.15,
         left_behind_mm=None,
         recovery_h=1,
         fade_year=0,
@@ -311,7 +311,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         activation_j_per_mol=30000,
         self_discharge_per_month=0.0008,
         tolerance=(-0.08, 0.04),
-        left_behind_h=15,
+        unavailable_h=15,
         left_behind_mm=14.5,
         recovery_h=3,
         fade_year=0,

@@ -34,7 +34,7 @@ class Pack:
     """A pack at one temperature, on a grid of states of charge (1 full ... 0 empty), arrays of shape (N,).
 
     `resistance_ohm` follows the current at once; `polarization_ohm` comes on top of it and follows the current of the last
-    `relaxation_s`, as does the charge that the cell cannot bring up, `left_behind_h` per ampere [A h / A].
+    `relaxation_s`, as does the charge that the cell cannot bring up, `unavailable_h` per ampere [A h / A].
     `shares` lead from the printed capacity to `capacity_ah`.
     """
 
@@ -42,7 +42,7 @@ class Pack:
     open_circuit_v: Array
     resistance_ohm: Array
     polarization_ohm: Array
-    left_behind_h: float
+    unavailable_h: float
     relaxation_s: float
     shares: tuple[Share, ...]
     capacity_ah: float
@@ -82,7 +82,7 @@ def resting_v(cell: Cell, charge: float) -> float:
     if cell.bank is not None:
         return cell.bank.output_v
     if cell.curve is not None:
-        return float(np.interp(charge, cell.curve.charge, cell.curve.open_circuit_v))
+        return float(np.interp(charge, cell.curve.soc, cell.curve.open_circuit_v))
     return float(chemistry.open_circuit_voltage(cell.chemistry, charge))
 
 
@@ -170,7 +170,7 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -
         open_circuit_v=s * volts,
         resistance_ohm=np.asarray(fast * s / p + battery.wiring_ohm),
         polarization_ohm=np.asarray((ohm - fast) * s / p),
-        left_behind_h=_left_behind_h(cell) * warmth,
+        unavailable_h=_left_behind_h(cell) * warmth,
         relaxation_s=data.recovery_h * 3600 * warmth,
         shares=shares,
         capacity_ah=printed * float(np.prod([x.left for x in shares])),
@@ -186,14 +186,14 @@ def _left_behind_h(cell: Cell) -> float:
     if cell.bank is not None:
         return 0.0
     if cell.curve is not None:
-        return cell.curve.left_behind_h
+        return cell.curve.unavailable_h
     data = CHEMISTRIES[cell.chemistry]
-    return data.left_behind_h * (min(cell.size_mm) / data.left_behind_mm if data.left_behind_mm else 1.0)
+    return data.unavailable_h * (min(cell.size_mm) / data.left_behind_mm if data.left_behind_mm else 1.0)
 
 
 def _bank_own_a(bank: Bank, cells_a: float) -> float:
     """What a power bank loses by itself while it is on, as a current at its output [A]."""
-    return bank.own_a + cells_a * bank.cell_v / bank.output_v
+    return bank.idle_a + cells_a * bank.cell_v / bank.output_v
 
 
 def _curves(battery: Battery, z: Array, temperature_c: float) -> tuple[Array, Array, Array]:
@@ -208,8 +208,8 @@ def _curves(battery: Battery, z: Array, temperature_c: float) -> tuple[Array, Ar
         half = cell.measured_ohm if cell.measured_ohm is not None else half
         ohm = half * grown * chemistry.resistance_factor(cell.chemistry, z, temperature_c)
         return chemistry.open_circuit_voltage(cell.chemistry, z), ohm, ohm
-    volts = np.interp(z, curve.charge, curve.open_circuit_v)
+    volts = np.interp(z, curve.soc, curve.open_circuit_v)
     warmth = chemistry.arrhenius(cell.chemistry, temperature_c) * grown
-    ohm = np.interp(z, curve.charge, curve.resistance_ohm)
-    fast = ohm if curve.fast_ohm is None else np.minimum(ohm, curve.fast_ohm)
+    ohm = np.interp(z, curve.soc, curve.resistance_ohm)
+    fast = ohm if curve.r0_ohm is None else np.minimum(ohm, curve.r0_ohm)
     return volts, np.asarray(ohm * warmth), np.asarray(fast * warmth)

@@ -183,10 +183,10 @@ def _with_second(cell: Cell, task: CellTask) -> tuple[Cell, Figure | None, Figur
     slope = (task.capacity_ah - task.second_ah) / (task.second_at_a - gentle)
     whole = task.capacity_ah + slope * gentle
     curve = CellCurve(
-        charge=grid.tolist(),
+        soc=grid.tolist(),
         open_circuit_v=volts.tolist(),
         resistance_ohm=ohm.tolist(),
-        left_behind_h=float(f"{slope:.5g}"),
+        unavailable_h=float(f"{slope:.5g}"),
     )
     own = Cell.model_validate(cell.model_dump() | {"capacity_ah": float(f"{whole:.5g}"), "curve": curve})
     cut = np.flatnonzero(volts - task.second_at_a * ohm < cell.cutoff_v)

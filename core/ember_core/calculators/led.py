@@ -1,4 +1,4 @@
-"""A lamp's series resistor and its duty for a wanted brightness.
+"""An LED's series resistor and its duty for a wanted brightness.
 
 Luminous intensity is taken as proportional to the current, which holds to about 20 % below the rated current; fast
 pulses look as bright as their mean (Talbot–Plateau converter model).
@@ -14,10 +14,10 @@ from ..quantities import show
 from ..quantities.preferred import next_e24
 
 SOURCE = "I = (V − Vf) ÷ R; intensity proportional to current; Talbot–Plateau law"
-MODERN_MCD_PER_MA = 60.0  # an efficient indicator lamp, typical
+MODERN_MCD_PER_MA = 60.0  # an efficient indicator LED, typical
 
 
-class LampTask(Model):
+class LedTask(Model):
     rail_v: float = Field(ge=1e-3, le=100)
     lowest_v: float | None = Field(None, ge=1e-3, le=100, description="lowest rail voltage [V]; null: it does not fall")
     forward_v: float = Field(2.0, ge=1e-3, le=10)
@@ -29,16 +29,16 @@ class LampTask(Model):
     )
 
     @model_validator(mode="after")
-    def must_light(self) -> LampTask:
+    def must_light(self) -> LedTask:
         if self.lowest_v is not None and self.lowest_v > self.rail_v:
             raise ValueError("the lowest rail voltage is above the rail's own")
         if self.forward_v >= (self.lowest_v or self.rail_v):
-            raise ValueError("the rail does not reach the lamp's forward voltage")
+            raise ValueError("the rail does not reach the LED's forward voltage")
         return self
 
 
 @record
-class LampAnswer:
+class LedAnswer:
     resistor: Figure
     current: Figure
     duty: Figure
@@ -49,7 +49,7 @@ class LampAnswer:
     sentence: str
 
 
-def design_lamp(task: LampTask) -> LampAnswer:
+def design_lamp(task: LedTask) -> LedAnswer:
     """Resistor and duty for the wanted brightness: steady where no resistor is given, dimmed by duty otherwise."""
     needed = task.wanted_mcd / task.mcd_per_ma / 1000
     lit = min(needed, task.current_max_a)
@@ -71,7 +71,7 @@ def design_lamp(task: LampTask) -> LampAnswer:
         how = f"{show(ohm, 'Ω')}, lit {show(duty, 'share')} of the time," if duty < 1 else f"{show(ohm, 'Ω')}"
         sentence = f"{how} give {bright:.3g} mcd for {show(mean, 'A')}."
     given: list[tuple[str, float | None, str]] = [("rail", task.rail_v, "V"), ("forward voltage", task.forward_v, "V"), ("resistor", ohm, "Ω")]  # fmt: skip
-    return LampAnswer(
+    return LedAnswer(
         resistor=figure("Resistor", ohm, "Ω", "(rail − forward voltage) ÷ current, next E24 value upwards",
                         [*given[:2], ("current", lit, "A")], "IEC 60063:2015"),
         current=figure("Current while lit", current, "A", "(rail − forward voltage) ÷ resistor", given, SOURCE),
@@ -79,7 +79,7 @@ def design_lamp(task: LampTask) -> LampAnswer:
         mean=figure("Mean current", mean, "A", "current × duty", [("current", current, "A"), ("duty", duty, "share")], SOURCE),
         intensity=figure("Brightness", bright, "mcd", "mean current × intensity per current", [("intensity per current", task.mcd_per_ma, "mcd/mA")], SOURCE),
         intensity_low=figure("Brightness at the lowest rail", low, "mcd", "as above, at the lowest rail voltage", [("lowest rail", low_v, "V")], SOURCE),
-        old_style=figure("An efficient lamp would need", bright / MODERN_MCD_PER_MA / 1000, "A", "brightness ÷ 60 mcd per mA",
-                         [("brightness", bright, "mcd")], "typical of efficient indicator lamps"),
+        old_style=figure("An efficient LED would need", bright / MODERN_MCD_PER_MA / 1000, "A", "brightness ÷ 60 mcd per mA",
+                         [("brightness", bright, "mcd")], "typical of efficient indicator LEDs"),
         sentence=sentence,
     )  # fmt: skip

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import json
 from functools import lru_cache
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Any, get_args
 
 from pydantic import Field, TypeAdapter, ValidationError, model_validator
 
 from ..design import Cell, Charger, Model, Part, Slug, Stage, Text
 from ..design.problems import DocumentError, Problem, from_validation, read_json
+from ..design.upgrades import Piece, upgraded_piece
 
 BUILT_IN = [Path(__file__).parent / "data" / f"{kind}.json" for kind in ("parts", "cells", "stages", "chargers")]
-EntryKind = Literal["part", "cell", "stage", "charger"]
+EntryKind = Piece
 
 
 class Entry(Model):
@@ -63,6 +65,17 @@ def built_in() -> Catalogue:
 MOST_IN_FILE = 2000
 
 
+def read_entry(raw: str) -> Entry:
+    """An entry as it was kept, by this version or an earlier one."""
+    return Entry.model_validate(_upgraded(json.loads(raw)))
+
+
+def _upgraded(data: Any) -> Any:
+    if not isinstance(data, dict):
+        return data
+    return {k: upgraded_piece(k, v) if k in get_args(Piece) else v for k, v in data.items()}
+
+
 def read_entries(raw: bytes | str) -> list[Entry]:
     """Entries from an untrusted JSON file, a list as it is exported. Raises DocumentError."""
     data = read_json(raw)
@@ -71,7 +84,7 @@ def read_entries(raw: bytes | str) -> list[Entry]:
     if len(data) > MOST_IN_FILE:
         raise DocumentError([Problem("", f"has {len(data)} entries; at most {MOST_IN_FILE} are read at once")])
     try:
-        entries = TypeAdapter(list[Entry]).validate_python(data)
+        entries = TypeAdapter(list[Entry]).validate_python([_upgraded(x) for x in data])
     except ValidationError as error:
         raise DocumentError(from_validation(error, data)) from None
     seen: set[str] = set()

@@ -81,7 +81,7 @@ class Charge:
 
 def programmed_current(charger: Charger) -> float:
     """The current that the resistor sets [A]."""
-    return charger.programming_v / charger.programming_ohm
+    return charger.program_constant_v / charger.program_ohm
 
 
 def gentle_current(battery: Battery) -> float:
@@ -98,10 +98,10 @@ def highest_current(battery: Battery) -> float:
     return battery.parallel * (usual if cell.charge_max_a is None else cell.charge_max_a)
 
 
-def fold_back_a(drop_v: Array, room_k: float, theta_c_per_w: float, case_k_w: float) -> Array:
+def fold_back_a(drop_v: Array, room_k: float, rth_ja_c_per_w: float, case_k_w: float) -> Array:
     """The current [A] at which a linear charger has used up its room to the fold-back temperature: it burns `drop_v` times
     the current, which warms its junction by its thermal resistance and the case's."""
-    return np.asarray(np.maximum(room_k, 0.0) / ((theta_c_per_w + case_k_w) * np.maximum(drop_v, 1e-6)))
+    return np.asarray(np.maximum(room_k, 0.0) / ((rth_ja_c_per_w + case_k_w) * np.maximum(drop_v, 1e-6)))
 
 
 def charge_times(
@@ -139,7 +139,7 @@ def charge(charger: Charger, battery: Battery, enclosure: Enclosure, meanwhile: 
     given = np.full(GRID.size, min(set_a, left))
     for _ in range(3):  # the cell's voltage follows the current, and the current the voltage
         terminal = np.minimum(pack.open_circuit_v + given * pack.steady_ohm, charger.float_v)
-        hot = fold_back_a(charger.port_v - terminal, room, charger.theta_c_per_w, case)
+        hot = fold_back_a(charger.port_v - terminal, room, charger.rth_ja_c_per_w, case)
         given = np.minimum(min(set_a, left), hot)
     termination = charger.termination_share * set_a
     net = given - meanwhile.cell_a
@@ -152,7 +152,7 @@ def charge(charger: Charger, battery: Battery, enclosure: Enclosure, meanwhile: 
         never = "early"
     drop = np.maximum(charger.port_v - terminal, 0.0)
     first_drop = max(charger.port_v - PRECHARGE_V * charger.cells_in_series, 0.0)
-    start = min(set_a, left, float(fold_back_a(np.array(first_drop), room, charger.theta_c_per_w, case)))
+    start = min(set_a, left, float(fold_back_a(np.array(first_drop), room, charger.rth_ja_c_per_w, case)))
     at_start = first_drop * start
     gentle = gentle_current(battery)
     return Charge(
@@ -160,7 +160,7 @@ def charge(charger: Charger, battery: Battery, enclosure: Enclosure, meanwhile: 
         current_a=start,
         limit="set" if start >= set_a * (1 - 1e-9) else "port" if start >= left * (1 - 1e-9) else "fold-back",
         gentle_a=gentle,
-        gentle_ohm=next_e24(charger.programming_v / gentle) if gentle > 0 else 0.0,
+        gentle_ohm=next_e24(charger.program_constant_v / gentle) if gentle > 0 else 0.0,
         highest_a=highest_current(battery),
         c_rate=start / battery.parallel / battery.cell.capacity_ah,
         termination_a=termination,
@@ -172,7 +172,7 @@ def charge(charger: Charger, battery: Battery, enclosure: Enclosure, meanwhile: 
         full_share=full,
         peak_heat_w=at_start,
         heat_w=float(np.mean(drop * given)),
-        junction_c=meanwhile.ambient_c + case * (meanwhile.heat_w + at_start) + charger.theta_c_per_w * at_start,
+        junction_c=meanwhile.ambient_c + case * (meanwhile.heat_w + at_start) + charger.rth_ja_c_per_w * at_start,
     )
 
 

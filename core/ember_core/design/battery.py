@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from itertools import pairwise
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
@@ -20,25 +20,25 @@ Condition = Literal["new", "salvaged"]
 class CellCurve(Model):
     """A cell's own curves, from measured discharges: over the state of charge, 0 to 1 upwards, at 25 degC.
 
-    The open-circuit voltage [V] and the resistance as a steady current sees it [ohm]; of that, `fast_ohm` at most is
+    The open-circuit voltage [V] and the resistance as a steady current sees it [ohm]; of that, `r0_ohm` at most is
     there within seconds, the rest follows the mean current (null: all of it is fast).
     """
 
-    charge: Annotated[list[Share], Field(min_length=2, max_length=400)]
+    soc: Annotated[list[Share], Field(min_length=2, max_length=400)]
     open_circuit_v: Annotated[list[Volt], Field(min_length=2, max_length=400)]
     resistance_ohm: Annotated[list[SeriesOhm], Field(min_length=2, max_length=400)]
-    fast_ohm: SeriesOhm | None = None
-    left_behind_h: Annotated[float, Field(ge=0, le=100)] = Field(
+    r0_ohm: SeriesOhm | None = None
+    unavailable_h: Annotated[float, Field(ge=0, le=100)] = Field(
         0, description="charge that stays inside per ampere of mean current, at the cut-off [A h / A]"
     )
 
     @model_validator(mode="after")
     def one_length(self) -> CellCurve:
-        if not len(self.charge) == len(self.open_circuit_v) == len(self.resistance_ohm):
+        if not len(self.soc) == len(self.open_circuit_v) == len(self.resistance_ohm):
             raise ValueError("its lists are not of one length")
-        if any(b <= a for a, b in pairwise(self.charge)):
+        if any(b <= a for a, b in pairwise(self.soc)):
             raise ValueError("its states of charge do not go upwards")
-        if self.charge[0] > 0.02 or self.charge[-1] < 0.98:
+        if self.soc[0] > 0.02 or self.soc[-1] < 0.98:
             raise ValueError("its states of charge do not go from 0 to 1")
         return self
 
@@ -49,8 +49,8 @@ class Bank(Model):
     cell_v: Volt = Field(3.7, description="the voltage at which its capacity is printed [V]")
     output_v: Volt = 5.0
     efficiency: Annotated[float, Field(ge=0.01, le=1)] = Field(0.85, description="of its converter, at the usual load")
-    own_a: Ampere = Field(0.005, description="what its converter takes for itself while it is on, at the output [A]")
-    least_a: Ampere = Field(0.06, description="switches itself off below this load [A]; 0: never")
+    idle_a: Ampere = Field(0.005, description="what its converter takes for itself while it is on, at the output [A]")
+    auto_shutoff_a: Ampere = Field(0.06, description="switches itself off below this load [A]; 0: never")
     off_after_s: Second = Field(30, description="after so long below it [s]")
 
 
@@ -100,9 +100,6 @@ class Battery(Model):
     swelling: Share = Field(0.1, description="share of a pouch's thickness kept free for swelling")
 
 
-CELL_FLOAT_V = 4.0  # one cell's share of a float voltage lies around this: 3.6 V (iron phosphate) to 4.2 V
-
-
 class Charger(Model):
     """A linear constant-current, constant-voltage charger set by one resistor.
 
@@ -115,25 +112,16 @@ class Charger(Model):
     cells_in_series: Annotated[int, Field(ge=1, le=24)] = Field(1, description="the pack that it is made for")
     float_v_per_cell: Annotated[float, Field(ge=0.1, le=5)] = Field(4.2, description="float voltage of each cell [V]")
     mode: Slug | None = Field(None, description="the mode in which it charges; null: the resting mode")
-    programming_v: Annotated[float, Field(ge=1e-3, le=1e5)] = Field(1000, description="I = programming_v / resistor")
-    programming_ohm: Ohm = Field(description="the resistor that sets the current [ohm]")
+    program_constant_v: Annotated[float, Field(ge=1e-3, le=1e5)] = Field(
+        1000, description="I = program_constant_v / resistor"
+    )
+    program_ohm: Ohm = Field(description="the resistor that sets the current [ohm]")
     termination_share: Annotated[float, Field(ge=1e-3, lt=1)] = Field(0.1, description="share of the set current")
     power_path: bool = Field(False, description="feeds the gadget from the port beside the cell")
-    theta_c_per_w: Annotated[float, Field(ge=1e-3, le=1000)] = Field(70, description="junction to air [degC/W]")
+    rth_ja_c_per_w: Annotated[float, Field(ge=1e-3, le=1000)] = Field(70, description="junction to air [degC/W]")
     mass_g: Gram = 0
     cost: Money = 0
     body: Body | None = None
-
-    @model_validator(mode="before")
-    @classmethod
-    def float_voltage_of_the_whole(cls, data: Any) -> Any:
-        """Documents of `frugal-ember/1` gave the float voltage of the terminals as `float_v`."""
-        if isinstance(data, dict) and isinstance(data.get("float_v"), int | float) and "float_v_per_cell" not in data:
-            whole = float(data["float_v"])
-            cells = min(max(round(whole / CELL_FLOAT_V), 1), 24) if 0 < whole <= 100 else 1
-            rest = {k: v for k, v in data.items() if k != "float_v"}
-            return rest | {"cells_in_series": cells, "float_v_per_cell": whole / cells}
-        return data
 
     @property
     def float_v(self) -> float:

@@ -36,14 +36,14 @@ class Range(Model):
     """A typical figure with the least and the most to be expected (about the 10th and 90th percentile)."""
 
     typical: Annotated[float, Field(ge=0)]
-    least: Annotated[float, Field(ge=0)] | None = Field(None, description="null: from the provenance's usual spread")
-    most: Annotated[float, Field(ge=0)] | None = Field(None, description="null: from the provenance's usual spread")
+    min: Annotated[float, Field(ge=0)] | None = Field(None, description="null: from the provenance's usual spread")
+    max: Annotated[float, Field(ge=0)] | None = Field(None, description="null: from the provenance's usual spread")
 
     @model_validator(mode="after")
     def ordered(self) -> Range:
-        if self.least is not None and self.least > self.typical:
+        if self.min is not None and self.min > self.typical:
             raise ValueError("the least figure is above the typical one")
-        if self.most is not None and self.most < self.typical:
+        if self.max is not None and self.max < self.typical:
             raise ValueError("the most figure is below the typical one")
         return self
 
@@ -51,27 +51,27 @@ class Range(Model):
         """Least and most, filled in from the provenance's usual spread where they are not given."""
         low, high = PROVENANCE_SPREAD[provenance]
         return (
-            self.typical * low if self.least is None else self.least,
-            self.typical * high if self.most is None else self.most,
+            self.typical * low if self.min is None else self.min,
+            self.typical * high if self.max is None else self.max,
         )
 
 
 class CurrentRange(Range):
     typical: Ampere
-    least: Ampere | None = None
-    most: Ampere | None = None
+    min: Ampere | None = None
+    max: Ampere | None = None
 
 
 class PowerRange(Range):
     typical: Watt
-    least: Watt | None = None
-    most: Watt | None = None
+    min: Watt | None = None
+    max: Watt | None = None
 
 
 class ResistanceRange(Range):
     typical: Ohm
-    least: Ohm | None = None
-    most: Ohm | None = None
+    min: Ohm | None = None
+    max: Ohm | None = None
 
 
 class CurrentDraw(Model):
@@ -95,15 +95,15 @@ class ResistorDraw(Model):
     resistance_ohm: ResistanceRange
 
 
-class LampDraw(Model):
-    """An indicator lamp with its series resistor: max(0, (V - Vf) / R)."""
+class LedDraw(Model):
+    """An LED with its series resistor: max(0, (V - Vf) / R)."""
 
-    behaviour: Literal["lamp"] = "lamp"
+    behaviour: Literal["led"] = "led"
     forward_v: Volt
     resistance_ohm: ResistanceRange
 
 
-Draw = Annotated[CurrentDraw | PowerDraw | ResistorDraw | LampDraw, Field(discriminator="behaviour")]
+Draw = Annotated[CurrentDraw | PowerDraw | ResistorDraw | LedDraw, Field(discriminator="behaviour")]
 
 
 class State(Model):
@@ -115,7 +115,7 @@ class State(Model):
 
 
 PartKind = Literal[
-    "controller", "radio", "display", "sensor", "storage", "sound", "light", "motor", "lamp", "interface", "other"
+    "controller", "radio", "display", "sensor", "storage", "sound", "light", "motor", "led", "interface", "other"
 ]
 
 
@@ -168,10 +168,10 @@ class Part(Model):
     quantity: Annotated[int, Field(ge=1, le=1000)] = 1
     states: Annotated[list[State], Field(min_length=1, max_length=24)]
     working: Title | None = Field(None, description="its state at work; null: the busiest one")
-    passenger: bool = Field(False, description="came along on a board module; nobody chose it")
+    parasitic: bool = Field(False, description="came along on a board module; nobody chose it")
     supply_min_v: Volt | None = Field(None, description="least supply at which it works [V]")
-    supply_high_v: Volt | None = Field(None, description="highest supply it is made for [V]")
-    supply_max_v: Volt | None = Field(None, description="absolute maximum supply [V]")
+    supply_recommended_max_v: Volt | None = Field(None, description="highest supply it is made for [V]")
+    supply_absolute_max_v: Volt | None = Field(None, description="absolute maximum supply [V]")
     droop_max: Annotated[float, Field(ge=1e-4, lt=1)] | None = Field(
         None, description="how far its supply may droop in a load transient before it shows or is heard, as a share"
     )
@@ -183,7 +183,7 @@ class Part(Model):
     wakes: Annotated[list[WakeSource], Field(max_length=24)] = Field([], description="controllers only")
     divider: Divider | None = None
     mcd_per_ma: Annotated[float, Field(ge=1e-3, le=10000)] | None = Field(
-        None, description="lamps: luminous intensity per current [mcd/mA]"
+        None, description="LEDs: luminous intensity per current [mcd/mA]"
     )
     mass_g: Gram = Field(0, description="mass of each [g]")
     cost: Money = Field(0, description="cost of each")
@@ -199,10 +199,10 @@ class Part(Model):
 
     @model_validator(mode="after")
     def supply_window(self) -> Part:
-        if self.supply_min_v and self.supply_max_v and self.supply_min_v >= self.supply_max_v:
+        if self.supply_min_v and self.supply_absolute_max_v and self.supply_min_v >= self.supply_absolute_max_v:
             raise ValueError("the least supply is not below the absolute maximum")
-        high = self.supply_high_v
-        if high and ((self.supply_min_v or 0) > high or high > (self.supply_max_v or 100)):
+        high = self.supply_recommended_max_v
+        if high and ((self.supply_min_v or 0) > high or high > (self.supply_absolute_max_v or 100)):
             raise ValueError("the highest supply is not between the least supply and the absolute maximum")
         return self
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from .basics import FORMAT, READABLE, Celsius, Gap, Model, Money, Size, Text, Title
+from .basics import Celsius, Gap, Model, Money, Size, Text, Title
 from .battery import Battery, Charger
 from .day import Day
 from .draw import Mode, Part
@@ -66,7 +66,7 @@ class Decision(Model):
 class Design(Model):
     """One gadget. `format` names the version of this document."""
 
-    format: Literal["frugal-ember/2"]
+    format: Literal["frugal-ember/3"]
     name: Title
     summary: Text = ""
     brief: Brief
@@ -78,11 +78,3 @@ class Design(Model):
     day: Day
     enclosure: Enclosure
     decisions: Annotated[list[Decision], Field(max_length=500)] = []
-
-    @model_validator(mode="before")
-    @classmethod
-    def upgraded(cls, data: Any) -> Any:
-        """Older documents are read as this version; what changed in them is done by the models it is in."""
-        if isinstance(data, dict) and data.get("format") in READABLE:
-            return data | {"format": FORMAT}
-        return data

@@ -10,11 +10,12 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ..design import FORMAT, READABLE, Day, Design, EitherStage, Session, Stage, Stretch, SwitchingStage, Wake
+from ..design import FORMAT, Day, Design, PowerOrStage, Session, Stage, Stretch, SwitchingStage, Wake
 from ..quantities import clock
 from .day import happens
 from .phases import count_operating_points
 from .problems import DocumentError, Problem, from_validation, pointer, read_json, with_places
+from .upgrades import READABLE, upgraded
 
 BATTERY = "battery"
 MOST_LOOPS = 8  # that are told at once
@@ -40,6 +41,7 @@ def build_design(data: Any) -> Design:
         said = "has no format version" if found is None else f"has the unknown format version {str(found)[:40]!r}"
         raise DocumentError([Problem("/format", f"{said}; this application reads {FORMAT!r}")])
     try:
+        data = upgraded(data)
         design = Design.model_validate(data)
     except ValidationError as error:
         raise DocumentError(with_places(from_validation(error, data), data)) from None
@@ -130,7 +132,7 @@ def _supply(design: Design) -> Iterable[Problem]:
 def _feeds(stage: Stage) -> list[tuple[str, str]]:
     """(field, id) of each thing that feeds a stage."""
     both = [("input", stage.input)]
-    return [*both, ("other", stage.other)] if isinstance(stage, EitherStage) else both
+    return [*both, ("other", stage.other)] if isinstance(stage, PowerOrStage) else both
 
 
 def _loops(stages: Sequence[Stage]) -> Iterable[tuple[int, str, list[str]]]:

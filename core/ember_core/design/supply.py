@@ -25,7 +25,7 @@ class Source(Model):
     voltage_v: Volt = 5.0
     resistance_ohm: SeriesOhm = Field(0.2, description="cable and contacts [ohm]")
     limit_a: Limit = 0.5
-    least_a: Ampere = Field(0, description="switches itself off below this load (power banks) [A]")
+    auto_shutoff_a: Ampere = Field(0, description="switches itself off below this load (power banks) [A]")
 
 
 class StageBase(Model):
@@ -35,7 +35,7 @@ class StageBase(Model):
     enable: bool = Field(True, description="can be switched off: has an enable input, or is a switch")
     shutdown_a: Ampere = Field(0, description="taken from the input while switched off [A]")
     limit_a: Limit
-    theta_c_per_w: Annotated[float, Field(ge=1e-3, le=1000)] | None = Field(
+    rth_ja_c_per_w: Annotated[float, Field(ge=1e-3, le=1000)] | None = Field(
         None, description="junction to air [degC/W]"
     )
     junction_max_c: Annotated[float, Field(ge=40, le=250)] = 125
@@ -81,26 +81,28 @@ class SwitchingStage(StageBase):
     points: Annotated[list[EfficiencyPoint], Field(min_length=1, max_length=64)]
     quiescent_a: Ampere
     input_limit_a: Annotated[float, Field(ge=1e-6, le=100)] | None = None
-    running_min_v: Volt = Field(description="stops below this input [V]")
-    starting_min_v: Volt | None = Field(None, description="does not start below this input [V]")
+    undervoltage_lockout_v: Volt = Field(description="stops below this input [V]")
+    start_up_v: Volt | None = Field(None, description="does not start below this input [V]")
     input_max_v: Volt | None = None
-    disconnects: bool = Field(True, description="switched off, its output is cut; otherwise input less a diode passes")
+    load_disconnect: bool = Field(
+        True, description="switched off, its output is cut; otherwise input less a diode passes"
+    )
 
     @model_validator(mode="after")
     def limits_agree(self) -> SwitchingStage:
-        if self.starting_min_v is not None and self.starting_min_v < self.running_min_v:
+        if self.start_up_v is not None and self.start_up_v < self.undervoltage_lockout_v:
             raise ValueError("it starts below the input at which it stops")
-        if self.input_max_v is not None and self.input_max_v <= self.running_min_v:
+        if self.input_max_v is not None and self.input_max_v <= self.undervoltage_lockout_v:
             raise ValueError("the most that the input stands is not above the input at which it stops")
         if self.topology == "buck" and self.input_max_v is not None and self.output_v > self.input_max_v:
             raise ValueError("a buck cannot give more than its input, and the output voltage is above its most input")
         return self
 
 
-class SeriesStage(StageBase):
+class PassStage(StageBase):
     """Anything that is a small resistance in the way: Vout = Vin - R Iout."""
 
-    type: Literal["series"] = "series"
+    type: Literal["pass"] = "pass"
     role: Literal["switch", "load switch", "protection", "fuse", "wire", "board input"] = "switch"
     resistance_ohm: SeriesOhm
     leakage_a: Ampere = 0
@@ -116,10 +118,10 @@ class DiodeStage(StageBase):
     quiescent_a: Ampere = 0
 
 
-class EitherStage(StageBase):
+class PowerOrStage(StageBase):
     """Two inputs, of which the higher one feeds the output: two diodes, or a power path."""
 
-    type: Literal["either"] = "either"
+    type: Literal["power-or"] = "power-or"
     enable: Literal[False] = False
     other: Slug = Field(description="the second input")
     forward_v: Annotated[float, Field(ge=0, le=5)] = 0
@@ -138,17 +140,17 @@ class ChargePumpStage(StageBase):
     quiescent_a: Ampere
 
 
-class ShuntStage(StageBase):
+class ShuntRegulatorStage(StageBase):
     """A resistor and a clamp to ground: Vout = min(Vz, Vin - R Iout), Iin = (Vin - Vout) / R all the time."""
 
-    type: Literal["shunt"] = "shunt"
+    type: Literal["shunt-regulator"] = "shunt-regulator"
     enable: Literal[False] = False
     output_v: Volt
     resistance_ohm: Annotated[float, Field(ge=1e-6, le=1e7)]
 
 
 Stage = Annotated[
-    LinearStage | SwitchingStage | SeriesStage | DiodeStage | EitherStage | ChargePumpStage | ShuntStage,
+    LinearStage | SwitchingStage | PassStage | DiodeStage | PowerOrStage | ChargePumpStage | ShuntRegulatorStage,
     Field(discriminator="type"),
 ]
 

@@ -94,7 +94,7 @@ def things(design: Design) -> list[Thing]:
     found = [
         Thing(f"/parts/{i}", p.name, p.body)
         for i, p in enumerate(design.parts)
-        if p.body is not None or not (p.passenger or p.plugged_by_user)
+        if p.body is not None or not (p.parasitic or p.plugged_by_user)
     ]
     found += [
         Thing(f"/supply/stages/{i}", s.name, s.body)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Iterator
 
-from ..figures import SEVERITIES, Finding
+from ..figures import SEVERITIES, Fact, Finding
 from ..measures.bench import TrialBench
 from . import awake, bank, battery, charging, draw, feeds, fit, heat, newer, peaks, sleep, supply
 from .found import Found
@@ -97,6 +97,7 @@ def named(found: list[Found]) -> list[Finding]:
                 where=one.where,
                 title=one.title,
                 sentence=one.sentence,
+                facts=[Fact(name=name, value=float(value), unit=unit) for name, (value, unit) in one.facts.items()],
                 has_ways=one.ways is not None,
             )
         )

@@ -50,6 +50,7 @@ def seconds_awake(bench: TrialBench) -> Iterator[Found]:
             step="runtime",
             where=where,
             title=f"{name} costs by the second",
+            facts={"duration": (seconds, "s"), "current": (amps, "A"), "share": (share, "share")},
             sentence=(
                 f"{show(seconds, 's')} at {show(amps, 'A')}, {how_often}, are {show(share, 'share')} of the day's "
                 "charge. A fixed address, a kept channel, or sending every fifth reading make it shorter."
@@ -75,6 +76,12 @@ def short_interval(bench: TrialBench) -> Iterator[Found]:
             step="runtime",
             where=f"/day/wakes/{i}/every_s",
             title=f"{wake.name} comes too often",
+            facts={
+                "interval": (wake.every_s, "s"),
+                "share": (share, "share"),
+                "goal": (goal, "h"),
+                "interval_enough": (ENOUGH_S, "s"),
+            },
             sentence=(
                 f"Every {show(wake.every_s, 's')} it takes {show(share, 'share')} of the day's charge, and the goal of "
                 f"{show(goal, 'h')} is missed. Every {show(ENOUGH_S, 's')} a change is noticed up to {show(ENOUGH_S, 's')} late."
@@ -117,6 +124,7 @@ def boot_or_sleep(bench: TrialBench) -> Iterator[Found]:
                 step="runtime",
                 where=where,
                 title="Booting costs more than it looks",
+                facts={"boot": (event.before.seconds, "s"), "share": (share, "share"), "gap": (gap, "s")},
                 sentence=(
                     f"{event.name} boots for {show(event.before.seconds, 's')} each time, {show(share, 'share')} of the day's charge. "
                     f"{against}; it comes about every {show(gap, 's')}{tail}"
@@ -168,6 +176,7 @@ def accidents(bench: TrialBench) -> Iterator[Found]:
             step="runtime",
             where=f"/day/sessions/{i}",
             title=f"{session.name}: nobody meant it, the battery pays",
+            facts={"duration": (session.total_s, "s"), "share": (share, "share")},
             sentence=(
                 f"{times(session.per_day)} a day for {show(session.total_s, 's')} are {show(share, 'share')} of the day's charge. A lock "
                 "(a long hold, a pattern of presses) stops nineteen of twenty."
@@ -200,6 +209,7 @@ def unsaved(bench: TrialBench) -> Iterator[Found]:
         step="runtime",
         where="/day/saved_every_s",
         title="What is lost when it dies",
+        facts={"soc": (charge, "share"), "interval": (longest.seconds, "s")},
         sentence=(
             f"The battery ends in use: {design.modes[mode].name} gives up with {show(charge, 'share')} left. If {longest.name.lower()} is saved only at its "
             f"end, up to {show(longest.seconds, 's')} are lost. Save every minute or so, and stop in time: the table for the firmware "
@@ -237,6 +247,7 @@ def restart_loop(bench: TrialBench) -> Iterator[Found]:
         step="runtime",
         where=f"/modes/{mode}",
         title="It will die and start again, over and over",
+        facts={"soc": (charge, "share"), "voltage": (volts, "V"), "lost": (lost, "Ah")},
         sentence=(
             f"With {show(charge, 'share')} left {design.modes[mode].name} pulls the supply down and the controller resets; without the load "
             f"the battery recovers to {show(volts, 'V')}, it starts, and fails again. {show(lost, 'Ah')} go that way{asleep}. "

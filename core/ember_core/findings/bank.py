@@ -31,6 +31,13 @@ def rated_at_cell_voltage(bench: TrialBench) -> Iterator[Found]:
         step="battery",
         where="/battery/cell/capacity_ah",
         title="Rated at the cells' voltage",
+        facts={
+            "rated_capacity": (pack.printed_ah, "Ah"),
+            "cell_voltage": (cell.bank.cell_v, "V"),
+            "output_voltage": (cell.bank.output_v, "V"),
+            "efficiency": (cell.bank.efficiency, "share"),
+            "at_output_ah": (pack.printed_ah * share, "Ah"),
+        },
         sentence=(
             f"{show(pack.printed_ah, 'Ah')} are rated at {show(cell.bank.cell_v, 'V')}; at {show(cell.bank.output_v, 'V')} and with "
             f"{show(cell.bank.efficiency, 'share')} of it getting through its converter they are {show(pack.printed_ah * share, 'Ah')}."
@@ -43,42 +50,49 @@ def bank_switches_off(bench: TrialBench) -> Iterator[Found]:
     design, off = bench.design, bench.usual.bank_off
     bank = design.battery.cell.bank
     if bank is not None and off is not None:
-        least_a = bank.least_a * design.battery.parallel
+        auto_shutoff_a = bank.auto_shutoff_a * design.battery.parallel
         yield Found(
             code="switches-off",
             severity="stop",
             step="battery",
             where="/battery/cell/bank",
             title="The power bank switches itself off",
+            facts={
+                "load": (off.asked_a, "A"),
+                "shutoff_delay": (bank.off_after_s, "s"),
+                "auto_shutoff": (auto_shutoff_a, "A"),
+                "duration": (off.seconds, "s"),
+            },
             sentence=(
                 f"{design.modes[off.mode].name} takes {show(off.asked_a, 'A')}, and {design.battery.cell.name} switches off after "
-                f"{show(bank.off_after_s, 's')} below {show(least_a, 'A')}: the gadget is dead after {show(off.seconds, 's')}, whatever is left. "
+                f"{show(bank.off_after_s, 's')} below {show(auto_shutoff_a, 'A')}: the gadget is dead after {show(off.seconds, 's')}, whatever is left. "
                 "Pulses keep it on; or use a bank with a trickle mode, or a cell of its own."
             ),
-            ways=lambda: [_keep_alive(bench, off.mode, least_a, bank.off_after_s)],
+            ways=lambda: [_keep_alive(bench, off.mode, auto_shutoff_a, bank.off_after_s)],
         )
     for s, source in enumerate(design.supply.sources):
         for m, mode in enumerate(design.modes):
-            if source.id not in mode.plugged or source.least_a <= 0:
+            if source.id not in mode.plugged or source.auto_shutoff_a <= 0:
                 continue
             rows = [k for k, x in enumerate(bench.usual.operating_points) if x.mode == m]
             asked = max(float(bench.usual.typical.other_a[s, k, bench.middle]) for k in rows)
-            if asked < source.least_a:
+            if asked < source.auto_shutoff_a:
                 yield Found(
                     code="source-switches-off",
                     severity="watch",
                     step="supply",
                     where=f"/supply/sources/{s}",
                     title=f"{source.name} switches itself off",
+                    facts={"load": (asked, "A"), "auto_shutoff": (source.auto_shutoff_a, "A")},
                     sentence=(
                         f"{mode.name} takes {show(asked, 'A')} from {source.name}, which switches itself off below "
-                        f"{show(source.least_a, 'A')}: the gadget then goes on from its battery."
+                        f"{show(source.auto_shutoff_a, 'A')}: the gadget then goes on from its battery."
                     ),
                 )
                 break
 
 
-def _keep_alive(bench: TrialBench, m: int, least_a: float, after_s: float) -> Remedy | None:
+def _keep_alive(bench: TrialBench, m: int, auto_shutoff_a: float, after_s: float) -> Remedy | None:
     """A load that draws enough in short pulses, on a rail that hangs on the battery."""
     design = bench.design
     if len(design.parts) >= MOST_PARTS:
@@ -89,7 +103,7 @@ def _keep_alive(bench: TrialBench, m: int, least_a: float, after_s: float) -> Re
     rail_id = rail.id if rail else fresh_id("bank-output", {r.id for r in design.supply.rails})
     if rail is None:
         patch.append(add("/supply/rails/-", {"id": rail_id, "name": "The bank's output", "feed": "battery"}))
-    amps = CurrentRange(typical=float(f"{least_a * PULSE_ABOVE:.4g}"))
+    amps = CurrentRange(typical=float(f"{auto_shutoff_a * PULSE_ABOVE:.4g}"))
     pulse = State(name="pulse", draw=CurrentDraw(current_a=amps), provenance="datasheet")
     part = {
         "id": name, "name": "Keep-alive load", "rail": rail_id, "states": [pulse.model_dump(mode="json")], "mass_g": 0.3,
@@ -112,6 +126,10 @@ def salvaged(bench: TrialBench) -> Iterator[Found]:
             step="battery",
             where="/battery/cell/measured_ah",
             title="Nobody knows what the used cell still holds",
+            facts={
+                "usable_capacity": (bench.usual.pack.capacity_ah, "Ah"),
+                "rated_capacity": (bench.usual.pack.printed_ah, "Ah"),
+            },
             sentence=(
                 f"{cell.name} is reckoned with {show(bench.usual.pack.capacity_ah, 'Ah')} of its {show(bench.usual.pack.printed_ah, 'Ah')}: a "
                 "guess. Discharge it once, at half its capacity per hour, and measure the charge and the resistance; leave "
@@ -152,6 +170,11 @@ def capacity_lost(bench: TrialBench) -> Iterator[Found]:
         step="battery",
         where="/battery/cell/capacity_ah",
         title="Much of the rated capacity never arrives",
+        facts={
+            "rated_capacity": (rated, "Ah"),
+            "usable_capacity": (usable, "Ah"),
+            "largest_loss_ah": (largest.charge.value or 0.0, "Ah"),
+        },
         sentence=(
             f"Of {show(rated, 'Ah')} rated the gadget gets {show(usable, 'Ah')}. The largest loss: {largest.label.lower()}, "
             f"{show(largest.charge.value, 'Ah')}."

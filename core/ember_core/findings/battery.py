@@ -39,6 +39,7 @@ def current_too_high(bench: TrialBench) -> Iterator[Found]:
         step="battery",
         where="/battery/cell",
         title="The peak is too much for this cell",
+        facts={"peak": (peak, "A"), "discharge_max": (pack.discharge_max_a, "A")},
         sentence=(
             f"{mode} takes up to {show(peak, 'A')} from {bench.design.battery.cell.name}, which is made for "
             f"{show(pack.discharge_max_a, 'A')} at most ({peak / pack.printed_ah:.2g} times its capacity per hour)."
@@ -73,6 +74,11 @@ def peak_strands_charge(bench: TrialBench) -> Iterator[Found]:
         step="battery",
         where="/battery/cell",
         title="A small cell cannot give big currents",
+        facts={
+            "rated_capacity": (state.pack.printed_ah, "Ah"),
+            "usable_capacity": (got, "Ah"),
+            "soc": (charge, "share"),
+        },
         sentence=(
             f"{cell.name} is rated {show(state.pack.printed_ah, 'Ah')}; here it gives {show(got, 'Ah')}: "
             f"{bench.design.modes[mode].name} {how}, with {show(charge, 'share')} of the charge left."
@@ -116,6 +122,7 @@ def shelf_life(bench: TrialBench) -> Iterator[Found]:
         step="battery",
         where="/battery/cell",
         title="The cell gives up before its charge does",
+        facts={"runtime": (state.charge_seconds, "s")},
         sentence=(
             f"The charge of {cell.name} would last {show(state.charge_seconds, 's')}, but cells of this kind keep for about {years:g} "
             "years: plan to swap them by then. A smaller cell would do."
@@ -142,6 +149,7 @@ def bench_supply(bench: TrialBench) -> Iterator[Found]:
         step="battery",
         where="/battery/cell/resistance_ohm",
         title="A bench supply would hide this",
+        facts={"resistance": (resistance, "Ω")},
         sentence=(
             f"Without any internal resistance, as on a bench supply, it would run {longer}; {battery.cell.name} "
             f"and its leads have {show(resistance, 'Ω')} near the end. Try it on the real cell, with the real leads."
@@ -161,6 +169,7 @@ def sleepy_cell(bench: TrialBench) -> Iterator[Found]:
         step="battery",
         where="/battery/cell",
         title="The cell wakes up slowly",
+        facts={"resting": (resting, "A"), "peak": (peak, "A")},
         sentence=(
             f"At {show(resting, 'A')} {cell.name} grows a film, and at the next peak of {show(peak, 'A')} its voltage dips for "
             "seconds, most of all after months and in the cold. A bulk capacitor beside it, or a small draw now and then, helps."
@@ -171,9 +180,9 @@ def sleepy_cell(bench: TrialBench) -> Iterator[Found]:
 def _without_resistance(cell: Cell) -> list[PatchOperation]:
     """As on a bench supply: no resistance in the cell nor in its leads, and nothing that does not come up in time."""
     curve = cell.curve
-    charge = curve.charge if curve else list(np.linspace(0, 1, STIFF_POINTS))
+    charge = curve.soc if curve else list(np.linspace(0, 1, STIFF_POINTS))
     volts = curve.open_circuit_v if curve else [resting_v(cell, z) for z in charge]
-    stiff = CellCurve(charge=charge, open_circuit_v=volts, resistance_ohm=[0.0] * len(charge))
+    stiff = CellCurve(soc=charge, open_circuit_v=volts, resistance_ohm=[0.0] * len(charge))
     capacity = cell.measured_ah or (cell.capacity_ah if curve else cell.capacity_ah * usual_share(cell))
     return [
         replace("/battery/cell/resistance_ohm", 0),

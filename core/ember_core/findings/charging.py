@@ -36,14 +36,22 @@ def current_too_high(bench: TrialBench) -> Iterator[Found]:
         code="charge-current",
         severity="stop" if dangerous else "watch",
         step="battery",
-        where="/charger/programming_ohm",
+        where="/charger/program_ohm",
         title="The charge current is dangerous for this cell"
         if dangerous
         else "The charge current is on the high side",
+        facts={
+            "charge_current": (result.set_a, "A"),
+            "program_resistor": (charger.program_ohm, "Ω"),
+            "rated_capacity": (cell.capacity_ah, "Ah"),
+            "charge_max": (result.highest_a, "A"),
+            "recommended_resistor": (result.gentle_ohm, "Ω"),
+            "recommended": (charger.program_constant_v / result.gentle_ohm, "A"),
+        },
         sentence=(
-            f"{charger.name} is set to {show(result.set_a, 'A')} by {show(charger.programming_ohm, 'Ω')}: {rate:.2g} C "
+            f"{charger.name} is set to {show(result.set_a, 'A')} by {show(charger.program_ohm, 'Ω')}: {rate:.2g} C "
             f"on a cell of {show(cell.capacity_ah, 'Ah')}, where {show(result.highest_a, 'A')} {allowed}. "
-            f"{show(result.gentle_ohm, 'Ω')} gives {show(charger.programming_v / result.gentle_ohm, 'A')}, the recommended current."
+            f"{show(result.gentle_ohm, 'Ω')} gives {show(charger.program_constant_v / result.gentle_ohm, 'A')}, the recommended current."
             + (" Overcharged lithium cells catch fire: change it before the first charge." if dangerous else "")
         ),
         ways=lambda: _resistors(bench, dangerous=dangerous),
@@ -57,7 +65,7 @@ def _resistors(bench: TrialBench, *, dangerous: bool) -> Iterator[Remedy]:
     assert result is not None
     values = [result.gentle_ohm]
     if dangerous:
-        values.append(next_e24(charger.programming_v / result.highest_a))
+        values.append(next_e24(charger.program_constant_v / result.highest_a))
     for ohm in values:
         yield set_resistor(charger, ohm)
 
@@ -76,6 +84,7 @@ def never_ends(bench: TrialBench) -> Iterator[Found]:
             step="battery",
             where="/charger/power_path",
             title="The charge never ends",
+            facts={"load": (result.load_a, "A")},
             sentence=(
                 f"While charging ({mode}) the gadget draws {show(result.load_a, 'A')} from the cell, and the charger ends at {end}: "
                 "it stays at the float voltage for ever. A power path feeds the gadget from the port."
@@ -91,6 +100,7 @@ def never_ends(bench: TrialBench) -> Iterator[Found]:
             step="battery",
             where="/charger/port_limit_a",
             title="The charge never ends",
+            facts={"port_left": (result.port_left_a, "A")},
             sentence=(
                 f"While {mode} the port has {show(result.port_left_a, 'A')} left for the charger, which takes {end} for the end of "
                 "the charge. A stronger port, or a mode that takes less, is needed."
@@ -101,8 +111,9 @@ def never_ends(bench: TrialBench) -> Iterator[Found]:
             code="never-full",
             severity="fix",
             step="battery",
-            where="/charger/programming_ohm",
+            where="/charger/program_ohm",
             title="The charge ends far too early",
+            facts={"reached": (result.full_share, "share"), "float_voltage": (charger.float_v, "V")},
             sentence=(
                 f"At {show(result.full_share, 'share')} the pack's resistance has lifted its voltage to {show(charger.float_v, 'V')}, it takes no more than "
                 f"{end}, and the charger takes it for full. Charge it slower."
@@ -117,7 +128,7 @@ def takes_too_long(bench: TrialBench) -> Iterator[Found]:
     if limit is None or result is None or charger is None or result.seconds is None or result.seconds <= limit * 3600:
         return
     decides = {
-        "set": f"the resistor of {show(charger.programming_ohm, 'Ω')} sets {show(result.set_a, 'A')}",
+        "set": f"the resistor of {show(charger.program_ohm, 'Ω')} sets {show(result.set_a, 'A')}",
         "port": f"the port has {show(result.port_left_a, 'A')} left for it",
         "fold-back": f"it folds back to {show(result.current_a, 'A')} to stay at its temperature",
     }[result.limit]
@@ -125,8 +136,9 @@ def takes_too_long(bench: TrialBench) -> Iterator[Found]:
         code="charge-time",
         severity="fix",
         step="battery",
-        where="/charger/programming_ohm",
+        where="/charger/program_ohm",
         title="The charge takes too long",
+        facts={"time_to_full": (result.seconds, "s"), "limit": (limit, "h")},
         sentence=f"Full after {show(result.seconds, 's')}, and the brief wants {show(limit, 'h')}: {decides}.",
         ways=(lambda: _faster(bench)) if result.limit == "set" else None,
     )
@@ -138,8 +150,8 @@ def _faster(bench: TrialBench) -> Iterator[Remedy]:
     assert charger is not None
     assert result is not None
     for amps in (result.gentle_a, result.highest_a):
-        ohm = next_e24(charger.programming_v / amps)
-        if ohm < charger.programming_ohm:
+        ohm = next_e24(charger.program_constant_v / amps)
+        if ohm < charger.program_ohm:
             yield set_resistor(charger, ohm)
 
 
@@ -162,6 +174,13 @@ def port_overload(bench: TrialBench) -> Iterator[Found]:
         step="battery",
         where="/charger/port_limit_a",
         title="Charger and gadget share the port" if charger.power_path else "The port is asked for more than it gives",
+        facts={
+            "port_peak": (meanwhile.port_peak_a, "A"),
+            "load": (asked, "A"),
+            "together": (together, "A"),
+            "port_limit": (meanwhile.port_limit_a, "A"),
+            "port_left": (result.port_left_a, "A"),
+        },
         sentence=(
             f"While {mode} the gadget takes up to {show(meanwhile.port_peak_a, 'A')} from the port and {charger.name} {show(asked, 'A')}: "
             f"{show(together, 'A')} on a cable that gives {show(meanwhile.port_limit_a, 'A')}. "
@@ -180,7 +199,7 @@ def _less(bench: TrialBench, amps: float) -> Remedy | None:
     assert charger is not None
     if amps <= 0:
         return None
-    ohm = next_e24(charger.programming_v / amps)
+    ohm = next_e24(charger.program_constant_v / amps)
     return set_resistor(charger, ohm)
 
 
@@ -253,6 +272,7 @@ def _wrong_voltage(bench: TrialBench, charge_v: float) -> Iterator[Found]:
             if charger.cells_in_series != battery.series
             else "/charger/float_v_per_cell",
             title="The charger goes on for too long",
+            facts={"float_voltage": (charger.float_v, "V"), "full_voltage": (full, "V")},
             sentence=(
                 f"{charger.name} fills up to {show(charger.float_v, 'V')}, and {battery.cell.name} ({name}) "
                 f"{cells} {show(full, 'V')}. Overcharged cells catch fire."
@@ -266,6 +286,7 @@ def _wrong_voltage(bench: TrialBench, charge_v: float) -> Iterator[Found]:
             step="battery",
             where="/charger/cells_in_series",
             title="The charger is made for another pack",
+            facts={"float_voltage": (charger.float_v, "V"), "full_voltage": (full, "V")},
             sentence=(
                 f"{charger.name} is made for {_cells(charger.cells_in_series)} and holds {show(charger.float_v, 'V')}; the pack has "
                 f"{_cells(battery.series)} and is full at {show(full, 'V')}. It never gets full, and nothing balances its cells."
@@ -279,6 +300,11 @@ def _wrong_voltage(bench: TrialBench, charge_v: float) -> Iterator[Found]:
             step="battery",
             where="/charger/float_v_per_cell",
             title="The charger stops far too early",
+            facts={
+                "float_voltage": (charger.float_v, "V"),
+                "full_voltage": (full, "V"),
+                "reached": (bench.charge.full_share, "share"),
+            },
             sentence=(
                 f"{charger.name} holds {show(charger.float_v, 'V')}, and {battery.cell.name} ({name}) {cells} {show(full, 'V')}: "
                 f"it stays at {show(bench.charge.full_share, 'share')}."
@@ -305,6 +331,7 @@ def too_cold_or_hot(bench: TrialBench) -> Iterator[Found]:
         step="battery",
         where="/brief/charged",
         title="It is charged where it is too cold or too hot",
+        facts={"coldest": (coldest, "°C"), "hottest": (hottest, "°C")},
         sentence=(
             f"It is charged from {show(coldest, '°C')} to {show(hottest, '°C')}. Charging below 0 °C plates lithium "
             "and ruins the cell, above 45 °C it ages and endangers it: use a charger with a temperature sensor, or "

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..calculators.led import MODERN_MCD_PER_MA
-from ..design import LampDraw, State
+from ..design import LedDraw, State
 from ..design.patches import replace
 from ..figures import PatchOperation, Remedy
 from ..measures.bench import TrialBench
@@ -41,6 +41,13 @@ def capacity_against_current(bench: TrialBench) -> Iterator[Found]:
         step="draw",
         where=f"/parts/{p}",
         title="Capacity and current do not match the goal",
+        facts={
+            "rated_capacity": (state.pack.printed_ah, "Ah"),
+            "mean": (bench.mean_a, "A"),
+            "runtime": (hours, "h"),
+            "goal": (goal, "h"),
+            "share": (float(costs[p]) / bench.mean_a, "share"),
+        },
         sentence=(
             f"A battery of {capacity} at a mean of {mean} is {show(hours, 'h')}, and the goal is {show(goal, 'h')}. "
             f"{part.name} takes {show(float(costs[p]) / bench.mean_a, 'share')} of it: check that its figures are "
@@ -54,15 +61,16 @@ def parasitic_loads(bench: TrialBench) -> Iterator[Found]:
     total = bench.rest_a
     for p, part in enumerate(bench.design.parts):
         own = bench.at_rest_a(p)
-        if not part.passenger or part.kind == "lamp" or total <= 0 or own < PARASITIC_SHARE * total:
+        if not part.parasitic or part.kind == "led" or total <= 0 or own < PARASITIC_SHARE * total:
             continue
         yield Found(
-            code="passenger",
+            code="parasitic",
             lengthens=True,
             severity="fix",
             step="draw",
             where=f"/parts/{p}",
             title=f"{part.name} decides the sleep" if bench.sleeps else f"{part.name} draws all the time",
+            facts={"own": (own, "A"), "total": (total, "A")},
             sentence=(
                 f"{part.name} came along on a module and takes {show(own, 'A')} of the {show(total, 'A')} that the "
                 f"gadget draws while {bench.rest_name}. Use a bare module, or feed it from the port only."
@@ -98,6 +106,7 @@ def board_with_parasitic_loads(bench: TrialBench) -> Iterator[Found]:
             step="draw",
             where=f"/parts/{p}",
             title=f"{part.name} cannot sleep deeply",
+            facts={"own": (own, "A"), "total": (total, "A")},
             sentence=(
                 f"In {use.state} it still takes {show(own, 'A')} of the {show(total, 'A')} drawn while {bench.rest_name}: "
                 "its bridge, LED and regulator stay awake. A barer board does not have them."
@@ -113,7 +122,7 @@ def _barer_boards(bench: TrialBench, p: int, resting: str) -> Iterator[Remedy]:
     names, calm = {s.name for s in part.states}, min(typical_a(s) for s in part.states)
     fitting = [
         x for x in bench.catalogue.parts
-        if x.kind == "controller" and names <= {s.name for s in x.states} and (x.supply_min_v or 0) <= volts <= (x.supply_max_v or 100)
+        if x.kind == "controller" and names <= {s.name for s in x.states} and (x.supply_min_v or 0) <= volts <= (x.supply_absolute_max_v or 100)
         and typical_a(next(s for s in x.states if s.name == resting)) < BARER * calm
     ]  # fmt: skip
     for best in sorted(fitting, key=lambda x: (x.body is None, x.cost))[:3]:
@@ -130,16 +139,17 @@ def indicator_leds(bench: TrialBench) -> Iterator[Found]:
         return
     for p, part in enumerate(bench.design.parts):
         own = bench.at_rest_a(p)
-        if part.kind != "lamp" or total <= 0 or own < LED_SHARE * total:
+        if part.kind != "led" or total <= 0 or own < LED_SHARE * total:
             continue
         label = f"{part.name} dark while {bench.rest_name}"
         yield Found(
-            code="indicator-lamp",
+            code="indicator-led",
             lengthens=True,
             severity="fix",
             step="draw",
             where=f"/parts/{p}",
             title=f"{part.name} is lit while the gadget sleeps",
+            facts={"own": (own, "A"), "total": (total, "A")},
             sentence=(
                 f"{part.name} takes {show(own, 'A')} of the {show(total, 'A')} drawn while {bench.rest_name}. Lift its "
                 "resistor, or hang it on a pin."
@@ -162,12 +172,13 @@ def low_efficacy_leds(bench: TrialBench) -> Iterator[Found]:
         own = float(bench.part_battery_a[p] @ bench.usual.shares)
         factor = part.mcd_per_ma / MODERN_MCD_PER_MA
         yield Found(
-            code="old-style-lamp",
+            code="low-efficacy-led",
             lengthens=True,
             severity="fix",
             step="draw",
             where=f"/parts/{p}",
             title=f"{part.name} gives little light for its current",
+            facts={"own": (own, "A"), "share": (share, "share"), "efficient": (own * factor, "A")},
             sentence=(
                 f"{part.name} gives {part.mcd_per_ma:g} mcd per mA and takes {show(own, 'A')} over the day, {show(share, 'share')} of "
                 f"all; an efficient LED of {MODERN_MCD_PER_MA:g} mcd per mA is as bright with {show(own * factor, 'A')}. Dimming, or "
@@ -185,7 +196,7 @@ def _efficient(bench: TrialBench, p: int, factor: float) -> Remedy:
         dumped = state.draw.model_dump(mode="json")
         for key in ("current_a", "power_w", "resistance_ohm"):
             if key in dumped:
-                scale = 1 / factor if isinstance(state.draw, LampDraw) or key == "resistance_ohm" else factor
+                scale = 1 / factor if isinstance(state.draw, LedDraw) or key == "resistance_ohm" else factor
                 dumped[key] = {n: None if v is None else float(f"{v * scale:.4g}") for n, v in dumped[key].items()}
         patch.append(replace(f"/parts/{p}/states/{k}/draw", dumped))
     return Remedy(label=f"An efficient LED for {part.name}", patch=patch)
@@ -207,6 +218,7 @@ def display_is_large(bench: TrialBench) -> Iterator[Found]:
             step="draw",
             where=f"/parts/{p}",
             title=f"{part.name} takes the largest part" if share >= 0.5 else f"{part.name} takes a large part",
+            facts={"share": (share, "share")},
             sentence=f"It takes {show(share, 'share')} of the charge of a day, and has a calmer state that still shows something.",
             ways=lambda calmer=calmer: [calmer],  # type: ignore[misc]
         )

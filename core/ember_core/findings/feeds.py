@@ -46,6 +46,7 @@ def boost_without_disconnect(bench: TrialBench) -> Iterator[Found]:
                 step="supply",
                 where=f"/supply/stages/{position}",
                 title=f"{stage.name} still feeds its output when off",
+                facts={"voltage": (volts, 'V'), "current": (amps, 'A')},
                 sentence=(
                     f"Switched off while {mode.name.lower()}, {stage.name} lets the battery through its diode: "
                     f"{', '.join(parts[:3])} still get{'s' if len(parts) == 1 else ''} {show(volts, 'V')} and draw{'s' if len(parts) == 1 else ''} "
@@ -58,7 +59,7 @@ def boost_without_disconnect(bench: TrialBench) -> Iterator[Found]:
 
 def _disconnecting(bench: TrialBench, position: int) -> Iterator[Remedy]:
     return stage_in_place(
-        bench, position, lambda s: isinstance(s, SwitchingStage) and s.topology == "boost" and s.disconnects
+        bench, position, lambda s: isinstance(s, SwitchingStage) and s.topology == "boost" and s.load_disconnect
     )
 
 
@@ -104,7 +105,7 @@ def _fed_by(bench: TrialBench, rail: int, source: str) -> bool:
         if here == source:
             return True
         if here in stages:
-            open_ends += [stages[here].input, *([x.other] if (x := stages[here]).type == "either" else [])]
+            open_ends += [stages[here].input, *([x.other] if (x := stages[here]).type == "power-or" else [])]
     return False
 
 
@@ -138,6 +139,12 @@ def divider_pins(bench: TrialBench) -> Iterator[Found]:
                 step="supply",
                 where=f"/parts/{p}",
                 title=f"{part.name} lifts its pin too high",
+                facts={
+                    "highest_voltage": (top, "V"),
+                    "pin_voltage": (pin, "V"),
+                    "supply": (supply, "V"),
+                    "pin_max": (supply + PIN_ABOVE_SUPPLY_V, "V"),
+                },
                 sentence=(
                     f"At {show(top, 'V')} it puts {show(pin, 'V')} on a pin of {reader.name}, which runs on {show(supply, 'V')} and "
                     f"stands {show(supply + PIN_ABOVE_SUPPLY_V, 'V')}."
@@ -154,7 +161,7 @@ def _lower_pin(p: int, part: Part, share: float) -> Remedy:
     patch: list[PatchOperation] = [replace(f"/parts/{p}/divider/upper_ohm", upper)]
     for k, state in enumerate(part.states):
         if state.draw.behaviour == "resistor":
-            span = {"typical": upper + divider.lower_ohm, "least": None, "most": None}
+            span = {"typical": upper + divider.lower_ohm, "min": None, "max": None}
             patch.append(replace(f"/parts/{p}/states/{k}/draw/resistance_ohm", span))
     return Remedy(label=f"Upper resistor {show(upper, 'Ω')}", patch=patch)
 
@@ -182,6 +189,7 @@ def _feeds_unpowered(bench: TrialBench, p: int, part: Part, reader: Part, top: f
         step="supply",
         where=f"/parts/{p}",
         title=f"{part.name} feeds a chip without power",
+        facts={"leak": (leak, "A")},
         sentence=(
             f"While {mode.name.lower()} {reader.name} has no power, and {part.name} pushes {show(leak, 'A')} into its pin: noise, a "
             "half-awake chip, a battery that never rests. Gate it, or raise its resistors and hold the pin with a capacitor."

@@ -42,6 +42,11 @@ def process_clearance(bench: TrialBench) -> Iterator[Found]:
         step="fit",
         where="/enclosure/clearance_mm",
         title="The clearance is less than the process holds",
+        facts={
+            "clearance": (case.clearance_mm, "mm"),
+            "clearance_min": (least, "mm"),
+            "clearance_usual": (usual, "mm"),
+        },
         sentence=(
             f"{show(case.clearance_mm, 'mm')} a side is planned; {case.process} parts come out too tight below "
             f"{show(least, 'mm')}, and {show(usual, 'mm')} is usual. Sanding, smoothing and coating move surfaces too."
@@ -65,6 +70,11 @@ def pouch_swelling(bench: TrialBench) -> Iterator[Found]:
         step="fit",
         where="/battery/swelling",
         title="The pouch has no room to swell",
+        facts={
+            "thickness": (thickness, "mm"),
+            "swelling": (battery.swelling * thickness, "mm"),
+            "wanted": (wanted, "mm"),
+        },
         sentence=(
             f"{battery.cell.name} is {show(thickness, 'mm')} thick and has {show(battery.swelling * thickness, 'mm')} to "
             f"grow; with age a pouch swells by about a tenth, {show(wanted, 'mm')}. Nothing sharp or hot against it, "
@@ -196,6 +206,7 @@ def outer_size(bench: TrialBench) -> Iterator[Found]:
         step="fit",
         where="/enclosure/outer_mm",
         title="The case is larger than the brief",
+        facts={"extra": (extra, "mm")},
         sentence=f"The case exceeds the brief by {said}"
         + (f"; the pouch's swelling takes {show(extra, 'mm')}." if extra else "."),
     )

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
 
 from ..figures import Remedy, Severity, Step
 
@@ -12,8 +12,9 @@ Ways = Callable[[], Iterable[Remedy | None]]
 
 @dataclass(frozen=True)
 class Found:
-    """`ways` gives proposals, the one to be preferred first; none of them has been held against the design yet. What
-    `lengthens` is worth it only if the gadget lasts longer."""
+    """`facts` are the figures that the sentence tells, by name as (value, unit). `ways` gives proposals, the one to be
+    preferred first; none of them has been held against the design yet. What `lengthens` is worth it only if the gadget
+    lasts longer."""
 
     code: str
     severity: Severity
@@ -21,5 +22,6 @@ class Found:
     where: str
     title: str
     sentence: str
+    facts: Mapping[str, tuple[float, str]] = field(default_factory=dict)
     ways: Ways | None = None
     lengthens: bool = False

@@ -35,6 +35,13 @@ def too_warm_in_use(bench: TrialBench) -> Iterator[Found]:
         step="battery",
         where=f"/modes/{m}",
         title=f"{mode.name} warms the case too much",
+        facts={
+            "power": (float(warm.mode_w[m]), "W"),
+            "cause_power": (watts, "W"),
+            "surroundings": (design.brief.hottest_c, "°C"),
+            "temperature": (warm.running_c, "°C"),
+            "limit": (limit, "°C"),
+        },
         sentence=(
             f"{mode.name} burns {show(float(warm.mode_w[m]), 'W')} in the closed case, most of it in {cause} ({show(watts, 'W')}): "
             f"on a day of {show(design.brief.hottest_c, '°C')} it gets {show(warm.running_c, '°C')} inside, and {what} {show(limit, '°C')}. "
@@ -82,8 +89,15 @@ def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
         code="charging-too-warm",
         severity="fix",
         step="battery",
-        where="/charger/programming_ohm",
+        where="/charger/program_ohm",
         title="Charging warms the cell too much",
+        facts={
+            "power": (hot.heat_w, "W"),
+            "charge_current": (hot.current_a, "A"),
+            "temperature": (warm.charging_c, "°C"),
+            "surroundings": (around, "°C"),
+            "limit": (limit, "°C"),
+        },
         sentence=(
             f"{charger.name} burns {show(hot.heat_w, 'W')} of what the port gives, a linear charger at {show(hot.current_a, 'A')}; with the rest the closed "
             f"case gets {show(warm.charging_c, '°C')} inside where it is {show(around, '°C')}, and {what} {show(limit, '°C')}. Charge slower, "
@@ -104,10 +118,10 @@ def _slower(bench: TrialBench, room_k: float) -> Iterator[Remedy]:
     others = max(warm.charging_w - hot.heat_w, 0.0)
     amps = (room_k / case_k_per_w(bench.design.enclosure) - others) / per_amp
     for share in (1.0, 0.8, 0.6):
-        if amps <= 0 or charger.programming_v / (amps * share) > MOST_OHM:
+        if amps <= 0 or charger.program_constant_v / (amps * share) > MOST_OHM:
             return
-        ohm = next_e24(charger.programming_v / (amps * share))
-        if ohm > charger.programming_ohm:
+        ohm = next_e24(charger.program_constant_v / (amps * share))
+        if ohm > charger.program_ohm:
             yield set_resistor(charger, ohm)
 
 
@@ -120,8 +134,13 @@ def folds_back(bench: TrialBench) -> Iterator[Found]:
         code="fold-back",
         severity="note",
         step="battery",
-        where="/charger/programming_ohm",
+        where="/charger/program_ohm",
         title="The charger folds its current back",
+        facts={
+            "charge_current": (result.set_a, "A"),
+            "foldback": (FOLDBACK_C, "°C"),
+            "current_in_heat": (result.current_a, "A"),
+        },
         sentence=(
             f"{charger.name} is set to {show(result.set_a, 'A')}, and its junction is at {show(FOLDBACK_C, '°C')} with {show(result.current_a, 'A')} "
             "already: the time to full is reckoned with that. More copper under it, or less current, spares it the heat."

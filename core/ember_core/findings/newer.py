@@ -10,7 +10,7 @@ from ..figures import PatchOperation, Remedy
 from ..measures.bench import TrialBench
 from .found import Found
 
-PLACE = {"id", "name", "rail", "quantity", "body", "note", "input", "other", "passenger"}  # the design's own
+PLACE = {"id", "name", "rail", "quantity", "body", "note", "input", "other", "parasitic"}  # the design's own
 
 
 def newer_figures(bench: TrialBench) -> Iterator[Found]:

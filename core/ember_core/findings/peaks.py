@@ -64,6 +64,7 @@ def _droops(bench: TrialBench, *, plugged: bool) -> Iterator[Found]:
             step="supply",
             where=f"/supply/rails/{sag.source}",
             title=f"{part.name} pulls {rail.name} down",
+            facts={"current": (sag.current_a, 'A'), "duration": (sag.seconds, 's')},
             sentence=(
                 f"{when} {part.name} takes {show(sag.current_a, 'A')} for {show(sag.seconds, 's')} while {mode.name.lower()}: "
                 f"{how}{cure}. The chip resets."
@@ -95,6 +96,13 @@ def visible_droop(bench: TrialBench) -> Iterator[Found]:
             step="supply",
             where=f"/supply/rails/{sag.source}",
             title=f"{hurt.name} {what} when {'it' if hurt is part else part.name} peaks",
+            facts={
+                "soc": (JUDGED_AT, "share"),
+                "current": (sag.current_a, "A"),
+                "duration": (sag.seconds, "s"),
+                "droop": (shows.droop, "share"),
+                "droop_max": (shows.most, "share"),
+            },
             sentence=(
                 f"At {show(JUDGED_AT, 'share')} charge {part.name} takes {show(sag.current_a, 'A')} for {show(sag.seconds, 's')} while "
                 f"{mode.name.lower()}: {rail.name} droops by {show(shows.droop, 'share')}, and {hurt.name} stands {show(shows.most, 'share')}.{cure}"

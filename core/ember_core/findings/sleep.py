@@ -4,7 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..design import Design, LinearStage, Mode, Part, ResistorDraw, SeriesStage, ShuntStage, SwitchingStage, Use, WakeBy
+from ..design import (
+    Design,
+    LinearStage,
+    Mode,
+    Part,
+    PassStage,
+    ResistorDraw,
+    ShuntRegulatorStage,
+    SwitchingStage,
+    Use,
+    WakeBy,
+)
 from ..design.patches import add, remove, replace
 from ..design.references import BATTERY
 from ..figures import PatchOperation, Remedy
@@ -31,7 +42,7 @@ def cannot_be_switched_off(bench: TrialBench) -> Iterator[Found]:
         return
     for p, part in enumerate(bench.design.parts):
         own = bench.at_rest_a(p)
-        if part.switchable or part.passenger or part.kind == "lamp" or total <= 0 or own < STAYS_ON_SHARE * total:
+        if part.switchable or part.parasitic or part.kind == "led" or total <= 0 or own < STAYS_ON_SHARE * total:
             continue
         yield Found(
             code="always-on",
@@ -40,6 +51,7 @@ def cannot_be_switched_off(bench: TrialBench) -> Iterator[Found]:
             step="draw",
             where=f"/parts/{p}",
             title=f"{part.name} cannot be switched off",
+            facts={"own": (own, "A"), "total": (total, "A")},
             sentence=(
                 f"{part.name} has no command and no enable pin that would rest it: it takes {show(own, 'A')} of the "
                 f"{show(total, 'A')} drawn while {bench.rest_name}."
@@ -63,10 +75,14 @@ def stage_at_rest(bench: TrialBench) -> Iterator[Found]:
         return
     for s, stage in enumerate(bench.usual.tree.stages):
         own = bench.own_at_rest_a(s)
-        if own < OWN_SHARE * total or isinstance(stage, SeriesStage):
+        if own < OWN_SHARE * total or isinstance(stage, PassStage):
             continue
         position = bench.position(s)
-        kind = {LinearStage: "its ground current", SwitchingStage: "its quiescent current", ShuntStage: "its clamp"}
+        kind = {
+            LinearStage: "its ground current",
+            SwitchingStage: "its quiescent current",
+            ShuntRegulatorStage: "its clamp",
+        }
         yield Found(
             code="stage-at-rest",
             lengthens=True,
@@ -74,6 +90,7 @@ def stage_at_rest(bench: TrialBench) -> Iterator[Found]:
             step="supply",
             where=f"/supply/stages/{position}",
             title=f"{stage.name} draws while the gadget sleeps",
+            facts={"own": (own, "A"), "share": (own / total, "share"), "total": (total, "A")},
             sentence=(
                 f"{stage.name} takes {show(own, 'A')} for itself ({kind.get(type(stage), 'its own draw')}), {show(own / total, 'share')} of the "
                 f"{show(total, 'A')} drawn while {bench.rest_name}."
@@ -188,7 +205,7 @@ def _waking_controllers(bench: TrialBench, m: int, p: int, state: str) -> Iterat
     fitting = [
         x for x in bench.catalogue.parts
         if x.kind == "controller" and names <= {s.name for s in x.states} and not _lacks(design, mode, x, state)
-        and (x.supply_min_v or 0) <= volts <= (x.supply_max_v or 100)
+        and (x.supply_min_v or 0) <= volts <= (x.supply_absolute_max_v or 100)
     ]  # fmt: skip
     for x in sorted(fitting, key=lambda x: typical_a(next(s for s in x.states if s.name == state)))[:2]:
         body = x.body and x.body.model_copy(update={"position_mm": part.body.position_mm if part.body else None})
@@ -210,7 +227,7 @@ def pull_resistors(bench: TrialBench) -> Iterator[Found]:
         ohm = state.draw.resistance_ohm.typical
         if ohm >= WEAK_PULL_OHM:
             continue
-        weak = {"typical": WEAK_PULL_OHM, "least": None, "most": None}
+        weak = {"typical": WEAK_PULL_OHM, "min": None, "max": None}
         raised = Remedy(
             label=f"{part.name}: {show(WEAK_PULL_OHM, 'Ω')}",
             patch=[replace(f"/parts/{p}/states/{k}/draw/resistance_ohm", weak)],
@@ -228,6 +245,7 @@ def pull_resistors(bench: TrialBench) -> Iterator[Found]:
             step="draw",
             where=f"/parts/{p}",
             title=f"{part.name} draw all the time",
+            facts={"resistance": (ohm, "Ω"), "own": (own, "A"), "total": (total, "A")},
             sentence=f"{show(ohm, 'Ω')} take {show(own, 'A')} of the {show(total, 'A')} drawn while {bench.rest_name}. {advice}",
             ways=None if part.analogue else lambda raised=raised: [raised],  # type: ignore[misc]
         )
@@ -252,6 +270,7 @@ def soft_switch(bench: TrialBench) -> Iterator[Found]:
             step="supply",
             where=f"/modes/{m}",
             title="Switched off, it still drains the battery",
+            facts={"drain": (drain, "A"), "time_with_soft_switch": (soft, "s"), "time_with_hard_switch": (hard, "s")},
             sentence=(
                 f"While {mode.name.lower()} it takes {show(drain, 'A')}: a full battery is empty after {show(soft, 's')}{goal}. "
                 f"Behind a hard switch it keeps for {show(hard, 's')}."
@@ -265,7 +284,7 @@ def _hard_switches(bench: TrialBench) -> Iterator[Remedy]:
     design, peak = bench.design, bench.peak_a[0]
     switches = [
         s for s in bench.catalogue.stages
-        if isinstance(s, SeriesStage) and s.role == "switch" and s.limit_a >= peak and s.shutdown_a == 0
+        if isinstance(s, PassStage) and s.role == "switch" and s.limit_a >= peak and s.shutdown_a == 0
     ]  # fmt: skip
     for best in sorted(switches, key=lambda s: (s.resistance_ohm * peak, s.cost))[:2]:
         switch = placed(design, best, BATTERY)
@@ -304,6 +323,7 @@ def divider_drain(bench: TrialBench) -> Iterator[Found]:
             step="draw",
             where=f"/parts/{p}",
             title=f"{part.name} drains day and night",
+            facts={"resistance": (ohm, "Ω"), "own": (own, "A"), "total": (total, "A")},
             sentence=(
                 f"{show(ohm, 'Ω')} across the rail take {show(own, 'A')} of the {show(total, 'A')} drawn while "
                 f"{mode.name.lower()}. Connect it only for a reading, or raise its resistors and hold the pin with a capacitor."

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..design import LinearStage, SeriesStage, Stage, SwitchingStage
+from ..design import LinearStage, PassStage, Stage, SwitchingStage
 from ..design.patches import add, fresh_id, replace
 from ..design.references import BATTERY
 from ..figures import Remedy
@@ -31,10 +31,14 @@ def overvoltage(bench: TrialBench) -> Iterator[Found]:
     design, highest = bench.design, bench.highest_rail_v
     for r, rail in enumerate(design.supply.rails):
         top = float(highest[r])
-        hurt = [p for p in design.parts if p.rail == rail.id and p.supply_max_v is not None and top > p.supply_max_v]
+        hurt = [
+            p
+            for p in design.parts
+            if p.rail == rail.id and p.supply_absolute_max_v is not None and top > p.supply_absolute_max_v
+        ]
         if not hurt:
             continue
-        weakest = min(hurt, key=lambda p: p.supply_max_v or 0)
+        weakest = min(hurt, key=lambda p: p.supply_absolute_max_v or 0)
         straight = rail.feed == "battery"
         names = ", ".join(p.name for p in hurt[:3]) + (f" and {len(hurt) - 3} more" if len(hurt) > 3 else "")
         yield Found(
@@ -43,10 +47,11 @@ def overvoltage(bench: TrialBench) -> Iterator[Found]:
             step="supply",
             where=f"/supply/rails/{r}/feed",
             title=f"{rail.name} can reach {show(top, 'V')}",
+            facts={"highest_voltage": (top, "V"), "absolute_max": (weakest.supply_absolute_max_v or 0.0, "V")},
             sentence=(
                 f"{'The battery is straight on' if straight else 'What feeds'} {rail.name}"
                 f"{'' if straight else ' lets it through'}: full, it reaches {show(top, 'V')}, and "
-                f"{weakest.name} is destroyed above {show(weakest.supply_max_v, 'V')}. At risk: {names}."
+                f"{weakest.name} is destroyed above {show(weakest.supply_absolute_max_v, 'V')}. At risk: {names}."
             ),
             ways=lambda r=r: _insert_regulator(bench, r),  # type: ignore[misc]
         )
@@ -57,7 +62,11 @@ def above_its_range(bench: TrialBench) -> Iterator[Found]:
     design, highest = bench.design, bench.highest_rail_v
     for p, part in enumerate(design.parts):
         top = float(highest[bench.usual.rail_of[p]])
-        if part.supply_high_v is None or top <= part.supply_high_v or top > (part.supply_max_v or 100):
+        if (
+            part.supply_recommended_max_v is None
+            or top <= part.supply_recommended_max_v
+            or top > (part.supply_absolute_max_v or 100)
+        ):
             continue
         yield Found(
             code="above-range",
@@ -65,8 +74,9 @@ def above_its_range(bench: TrialBench) -> Iterator[Found]:
             step="supply",
             where=f"/parts/{p}",
             title=f"{part.name} runs above its range",
+            facts={"recommended_max": (part.supply_recommended_max_v, "V"), "highest_voltage": (top, "V")},
             sentence=(
-                f"{part.name} is made for at most {show(part.supply_high_v, 'V')} and gets up to {show(top, 'V')}: it survives, "
+                f"{part.name} is made for at most {show(part.supply_recommended_max_v, 'V')} and gets up to {show(top, 'V')}: it survives, "
                 "but its maker promises nothing there."
             ),
         )
@@ -77,8 +87,10 @@ def _insert_regulator(bench: TrialBench, rail_index: int) -> Iterator[Remedy]:
     design = bench.design
     rail = design.supply.rails[rail_index]
     parts = [p for p in design.parts if p.rail == rail.id]
-    ceiling = HEADROOM * min((p.supply_max_v for p in parts if p.supply_max_v), default=100.0)
-    ceiling = min(ceiling, min((p.supply_high_v for p in parts if p.supply_high_v), default=100.0))
+    ceiling = HEADROOM * min((p.supply_absolute_max_v for p in parts if p.supply_absolute_max_v), default=100.0)
+    ceiling = min(
+        ceiling, min((p.supply_recommended_max_v for p in parts if p.supply_recommended_max_v), default=100.0)
+    )
     floor = max((p.supply_min_v for p in parts if p.supply_min_v), default=0.0)
     top = float(bench.highest_rail_v[rail_index])
     peak = float(np.max(bench.usual.worst.rail_a[rail_index]))
@@ -127,6 +139,7 @@ def dropout(bench: TrialBench) -> Iterator[Found]:
             step="supply",
             where=f"/supply/stages/{position}",
             title=f"{stage.name} drops out",
+            facts={"input_needed": (needs, "V"), "output_voltage": (stage.output_v, "V")},
             sentence=(
                 f"{stage.name} needs {show(needs, 'V')} for {show(stage.output_v, 'V')} in the worst moment and does "
                 f"not get it {when}. {tail}"
@@ -182,6 +195,11 @@ def cascaded_conversion(bench: TrialBench) -> Iterator[Found]:
             step="supply",
             where=f"/supply/stages/{position}",
             title="The energy is converted twice in a row",
+            facts={
+                "first_output": (first.output_v, "V"),
+                "second_output": (second.output_v, "V"),
+                "efficiency": (left, "share"),
+            },
             sentence=(
                 f"{first.name} makes {show(first.output_v, 'V')}, and {second.name} makes {show(second.output_v, 'V')} of "
                 f"it: together they pass on {show(left, 'share')} of the energy over the day."
@@ -214,7 +232,7 @@ def _own_rail(bench: TrialBench, part_id: str) -> Iterator[Remedy]:
     """A rail of its own from the battery for a part whose rail never gives what it needs."""
     design = bench.design
     p, part = next((i, x) for i, x in enumerate(design.parts) if x.id == part_id)
-    low, high = part.supply_min_v or 0.0, HEADROOM * (part.supply_max_v or 100.0)
+    low, high = part.supply_min_v or 0.0, HEADROOM * (part.supply_absolute_max_v or 100.0)
     if float(bench.highest_rail_v[bench.usual.rail_of[p]]) >= low:
         return  # the voltage is right without load: another rail would not help
     for new in new_rail_stage(bench, BATTERY, (low * 1.001, high), bench.most_a(p)):
@@ -238,7 +256,7 @@ def overload(bench: TrialBench) -> Iterator[Found]:
         lasting = float(np.max(state.typical.stage_output_a[s][used], initial=0.0))
         if peak <= stage.limit_a:
             continue
-        fuse = isinstance(stage, SeriesStage) and stage.role == "fuse"
+        fuse = isinstance(stage, PassStage) and stage.role == "fuse"
         mode = bench.design.modes[state.operating_points[most].mode].name
         yield Found(
             code="overload",
@@ -246,6 +264,7 @@ def overload(bench: TrialBench) -> Iterator[Found]:
             step="supply",
             where=f"/supply/stages/{bench.position(s)}/limit_a",
             title=f"{stage.name} carries more than its rating",
+            facts={"peak": (peak, "A"), "limit": (stage.limit_a, "A")},
             sentence=(
                 f"{mode} passes up to {show(peak, 'A')} through {stage.name}, which is rated for {show(stage.limit_a, 'A')} "
                 f"({peak / stage.limit_a:.2g} times as much): it "
@@ -273,12 +292,12 @@ def hot_stages(bench: TrialBench) -> Iterator[Found]:
     state, design, warm = bench.usual, bench.design, bench.warmth
     case = case_k_per_w(design.enclosure)
     for i, stage in enumerate(state.tree.stages):
-        if stage.theta_c_per_w is None:
+        if stage.rth_ja_c_per_w is None:
             continue
         watts = state.in_mode @ state.stage_peak_loss_w[i]
         watts = np.where(state.shares > 0, watts, 0.0)
         inside = design.brief.hottest_c + case * np.maximum(warm.felt_w, 0.0)
-        junctions = np.where(watts > 0, inside + watts * stage.theta_c_per_w, -300.0)
+        junctions = np.where(watts > 0, inside + watts * stage.rth_ja_c_per_w, -300.0)
         m = int(junctions.argmax())
         junction = float(junctions[m])
         if junction <= stage.junction_max_c:
@@ -290,6 +309,12 @@ def hot_stages(bench: TrialBench) -> Iterator[Found]:
             step="supply",
             where=f"/supply/stages/{position}",
             title=f"{stage.name} gets too hot",
+            facts={
+                "power": (float(watts[m]), "W"),
+                "surroundings": (design.brief.hottest_c, "°C"),
+                "junction_temperature": (junction, "°C"),
+                "junction_max": (stage.junction_max_c, "°C"),
+            },
             sentence=(
                 f"While {design.modes[m].name.lower()} it loses {show(float(watts[m]), 'W')}: on a day of {show(design.brief.hottest_c, '°C')} its "
                 f"junction reaches {show(junction, '°C')} in the closed case, and {show(stage.junction_max_c, '°C')} are its limit. "
@@ -306,21 +331,26 @@ def will_not_start(bench: TrialBench) -> Iterator[Found]:
     state = bench.usual
     working = state.tree.working()
     for i, stage in enumerate(state.tree.stages):
-        if not isinstance(stage, SwitchingStage) or stage.starting_min_v is None or not working[i].all():
+        if not isinstance(stage, SwitchingStage) or stage.start_up_v is None or not working[i].all():
             continue  # one that some mode switches off has to start again, and fails there
         resting = [k for k, x in enumerate(state.operating_points) if x.mode == bench.rest]
         volts = np.min(state.worst.stage_input_v[i][resting], axis=0)
-        short = np.flatnonzero(volts < stage.starting_min_v)
+        short = np.flatnonzero(volts < stage.start_up_v)
         if not short.size or state.pack.charge[short[0]] <= state.ending[1] + DROPOUT_MATTERS_ABOVE:
             continue
         yield Found(
             code="will-not-start",
             severity="watch",
             step="supply",
-            where=f"/supply/stages/{bench.position(i)}/starting_min_v",
+            where=f"/supply/stages/{bench.position(i)}/start_up_v",
             title=f"{stage.name} runs lower than it starts",
+            facts={
+                "start_up": (stage.start_up_v, "V"),
+                "undervoltage_lockout": (stage.undervoltage_lockout_v, "V"),
+                "soc": (float(state.pack.charge[short[0]]), "share"),
+            },
             sentence=(
-                f"It starts at {show(stage.starting_min_v, 'V')} and runs down to {show(stage.running_min_v, 'V')}. Below "
+                f"It starts at {show(stage.start_up_v, 'V')} and runs down to {show(stage.undervoltage_lockout_v, 'V')}. Below "
                 f"{show(float(state.pack.charge[short[0]]), 'share')} charge the gadget goes on, but after a reset, or when cells that are "
                 "half empty are put in, it stays dark."
             ),

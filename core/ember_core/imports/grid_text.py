@@ -16,7 +16,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..design import CurrentDraw, CurrentRange, Draw, LampDraw, Model, Part, Phase, PowerDraw, Use
+from ..design import CurrentDraw, CurrentRange, Draw, LedDraw, Model, Part, Phase, PowerDraw, Use
 from ..design.draw import PowerRange, ResistanceRange
 from ..quantities import QuantityError, Spanned, parse_quantity, parse_span
 
@@ -113,23 +113,23 @@ def _plain(typed: str, part: Part, now: str | None, rail_v: float | None) -> Cel
 
 def _with_current(draw: Draw, span: Spanned, rail_v: float | None, name: str) -> Draw:
     """A draw of the same kind that takes a current on its rail."""
-    amps = [a for a in (span.typical, span.least, span.most) if a is not None]
+    amps = [a for a in (span.typical, span.min, span.max) if a is not None]
     if isinstance(draw, CurrentDraw):
-        return CurrentDraw(current_a=CurrentRange(typical=span.typical, least=span.least, most=span.most))
+        return CurrentDraw(current_a=CurrentRange(typical=span.typical, min=span.min, max=span.max))
     if not rail_v or min(amps) <= 0:
         raise EntryError(f"{name} has no current of its own but a {_KINDS[draw.behaviour]}; change that in its details")
     if isinstance(draw, PowerDraw):
-        power = [None if a is None else _rounded(a * rail_v) for a in (span.typical, span.least, span.most)]
-        return PowerDraw(power_w=PowerRange(typical=power[0] or 0.0, least=power[1], most=power[2]))
-    drop = rail_v - (draw.forward_v if isinstance(draw, LampDraw) else 0.0)
+        power = [None if a is None else _rounded(a * rail_v) for a in (span.typical, span.min, span.max)]
+        return PowerDraw(power_w=PowerRange(typical=power[0] or 0.0, min=power[1], max=power[2]))
+    drop = rail_v - (draw.forward_v if isinstance(draw, LedDraw) else 0.0)
     if drop <= 0:
         raise EntryError(f"{name} does not light at {rail_v:.3g} V: its forward voltage is {draw.forward_v:g} V")  # type: ignore[union-attr]
-    ohm = [None if a is None else _rounded(drop / a) for a in (span.typical, span.most, span.least)]
-    resistance = ResistanceRange(typical=ohm[0] or 0.0, least=ohm[1], most=ohm[2])
+    ohm = [None if a is None else _rounded(drop / a) for a in (span.typical, span.max, span.min)]
+    resistance = ResistanceRange(typical=ohm[0] or 0.0, min=ohm[1], max=ohm[2])
     return draw.model_copy(update={"resistance_ohm": resistance})
 
 
-_KINDS = {"power": "power", "resistor": "resistance", "lamp": "resistor in series"}
+_KINDS = {"power": "power", "resistor": "resistance", "led": "resistor in series"}
 
 
 def _rounded(value: float) -> float:

@@ -32,7 +32,7 @@ def _new_gadget(name: str, listed: PartsList | None) -> Design:
     cell = next(c for c in catalogue.cells if c.name == DEFAULT_CELL)
     regulator = next(s for s in catalogue.stages if s.id == DEFAULT_STAGE)
     charger = next(c for c in catalogue.chargers if c.name == DEFAULT_CHARGER).model_copy(
-        update={"programming_ohm": 3600.0}
+        update={"program_ohm": 3600.0}
     )
     parts = listed.parts if listed else []
     rails = listed.rails if listed else ["Main"]

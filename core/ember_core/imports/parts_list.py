@@ -6,12 +6,12 @@ cell ("12 µA"):
     name        required
     quantity    default 1
     rail        name of the rail, default "Main"
-    kind        controller, radio, display, sensor, storage, sound, light, motor, lamp, interface or other
+    kind        controller, radio, display, sensor, storage, sound, light, motor, led, interface or other
     size        "18 x 25.5 x 3.2 mm"
     mass, cost
     min supply, max supply
     any other heading is a state ("off", "sleep", "idle", "active" ...): what it draws. A current ("12 µA"),
-                a power ("150 mW"), a resistance ("4.7 kΩ"), or a lamp and its resistor ("2 V + 1 kΩ"); three
+                a power ("150 mW"), a resistance ("4.7 kΩ"), or an LED and its resistor ("2 V + 1 kΩ"); three
                 figures are the least, typical and most ("8 µA / 12 µA / 25 µA")
 
 `write_parts_list` writes the same columns, so that what is written can be read again.
@@ -33,7 +33,7 @@ from ..design import (
     CurrentDraw,
     CurrentRange,
     Draw,
-    LampDraw,
+    LedDraw,
     Part,
     PartKind,
     PowerDraw,
@@ -171,6 +171,7 @@ def _part(reader: _Reader, row: list[str], number: int, taken: set[str], rails: 
         reader.problems.append(Problem(f"row {number}", f"{name!r} has no current in any state"))
     rail = cells["rail"][0][:120] if "rail" in cells else "Main"
     kind = cells["kind"][0].lower() if "kind" in cells else "other"
+    kind = "led" if kind == "lamp" else kind  # as lists of earlier versions have it
     if kind not in get_args(PartKind):
         reader.problems.append(
             Problem(f"row {number}, kind", f"{kind!r} is not one of {', '.join(get_args(PartKind))}")
@@ -196,7 +197,7 @@ def _part(reader: _Reader, row: list[str], number: int, taken: set[str], rails: 
             mass_g=numbers.get("mass") or 0.0,
             cost=numbers.get("cost") or 0.0,
             supply_min_v=numbers.get("min supply"),
-            supply_max_v=numbers.get("max supply"),
+            supply_absolute_max_v=numbers.get("max supply"),
             body=body,
         )
     except ValidationError as error:
@@ -239,14 +240,12 @@ def _draw(reader: _Reader, text: str, column: _Column, number: int) -> Draw | No
     if any(v is None for v in found):
         return None
     least, typical, most = found if len(found) == 3 else (None, found[0], None)
-    span = {"typical": typical, "least": least, "most": most}
+    span = {"typical": typical, "min": least, "max": most}
     try:
         if plus:
             volts = reader.quantity(forward.strip(), "voltage", column, number)
             return (
-                None
-                if volts is None
-                else LampDraw(forward_v=volts, resistance_ohm=ResistanceRange.model_validate(span))
+                None if volts is None else LedDraw(forward_v=volts, resistance_ohm=ResistanceRange.model_validate(span))
             )
         if dimension == "power":
             return PowerDraw(power_w=PowerRange.model_validate(span))
@@ -324,7 +323,7 @@ def write_parts_list(parts: list[Part], rails: dict[str, str]) -> str:
                      *map(disarmed, names)])  # fmt: skip
     for part in parts:
         size = " x ".join(f"{x:g}" for x in part.body.size_mm) + " mm" if part.body else ""
-        volts = [f"{v:g} V" if v else "" for v in (part.supply_min_v, part.supply_max_v)]
+        volts = [f"{v:g} V" if v else "" for v in (part.supply_min_v, part.supply_absolute_max_v)]
         states = {s.name: _written(s) for s in part.states}
         writer.writerow(
             [disarmed(part.name), part.quantity, disarmed(rails.get(part.rail, part.rail)), part.kind, size, f"{part.mass_g:g} g",
@@ -335,6 +334,6 @@ def write_parts_list(parts: list[Part], rails: dict[str, str]) -> str:
 
 def _written(state: State) -> str:
     span, unit = draw_range(state)
-    figures = [span.typical] if span.least is None or span.most is None else [span.least, span.typical, span.most]
+    figures = [span.typical] if span.min is None or span.max is None else [span.min, span.typical, span.max]
     text = " / ".join(f"{np.format_float_positional(v, 6, fractional=False, trim='-')} {unit}" for v in figures)
-    return f"{state.draw.forward_v:g} V + {text}" if isinstance(state.draw, LampDraw) else text
+    return f"{state.draw.forward_v:g} V + {text}" if isinstance(state.draw, LedDraw) else text

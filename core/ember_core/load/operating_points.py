@@ -12,13 +12,13 @@ from typing import Literal
 
 import numpy as np
 
-from ..design import CurrentDraw, Design, LampDraw, Mode, Part, PowerDraw, Range, ResistorDraw, State
+from ..design import CurrentDraw, Design, LedDraw, Mode, Part, PowerDraw, Range, ResistorDraw, State
 from ..design.phases import phase_ends, phases
 from ..numeric import Array
 
-Level = Literal["least", "typical", "most"]
+Level = Literal["min", "typical", "max"]
 LEAST_PART_V = 0.05  # below it a part that takes a power takes no more current
-LEVELS: tuple[Level, ...] = ("least", "typical", "most")
+LEVELS: tuple[Level, ...] = ("min", "typical", "max")
 
 
 @dataclass(frozen=True)
@@ -33,7 +33,7 @@ class OperatingPoint:
 
 @dataclass(frozen=True)
 class RailLoads:
-    """Loads on the rails, arrays of shape (operating points, rails); lamps one by one, arrays of shape (lamps,).
+    """Loads on the rails, arrays of shape (operating points, rails); leds one by one, arrays of shape (leds,).
 
     `mode` is the mode of each operating point, shape (operating points,).
     """
@@ -42,29 +42,29 @@ class RailLoads:
     current_a: Array
     power_w: Array
     conductance_s: Array
-    lamp_point: np.ndarray
-    lamp_rail: np.ndarray
-    lamp_forward_v: Array
-    lamp_conductance_s: Array
+    led_point: np.ndarray
+    led_rail: np.ndarray
+    led_forward_v: Array
+    led_conductance_s: Array
 
     def rows(self, chosen: slice) -> RailLoads:
         """The loads of some of the operating points."""
         start, stop, _ = chosen.indices(self.mode.size)
-        lamps = (self.lamp_point >= start) & (self.lamp_point < stop)
+        leds = (self.led_point >= start) & (self.led_point < stop)
         return RailLoads(
             self.mode[chosen], self.current_a[chosen], self.power_w[chosen], self.conductance_s[chosen],
-            self.lamp_point[lamps] - start, self.lamp_rail[lamps], self.lamp_forward_v[lamps],
-            self.lamp_conductance_s[lamps],
+            self.led_point[leds] - start, self.led_rail[leds], self.led_forward_v[leds],
+            self.led_conductance_s[leds],
         )  # fmt: skip
 
     def take(self, chosen: list[int]) -> RailLoads:
         """The loads of some of the operating points, in any order and as often as they are named."""
-        lamps = [(row, k) for row, m in enumerate(chosen) for k in np.flatnonzero(self.lamp_point == m)]
-        which = np.array([k for _, k in lamps], dtype=int)
+        leds = [(row, k) for row, m in enumerate(chosen) for k in np.flatnonzero(self.led_point == m)]
+        which = np.array([k for _, k in leds], dtype=int)
         return RailLoads(
             self.mode[chosen], self.current_a[chosen], self.power_w[chosen], self.conductance_s[chosen],
-            np.array([row for row, _ in lamps], dtype=int), self.lamp_rail[which], self.lamp_forward_v[which],
-            self.lamp_conductance_s[which],
+            np.array([row for row, _ in leds], dtype=int), self.led_rail[which], self.led_forward_v[which],
+            self.led_conductance_s[which],
         )  # fmt: skip
 
 
@@ -107,7 +107,7 @@ def state_level(state: State, level: Level) -> float:
     if level == "typical":
         return span.typical
     low, high = span.bounds(state.provenance)
-    return low if (level == "least") == (unit != "Ω") else high
+    return low if (level == "min") == (unit != "Ω") else high
 
 
 def part_current(state: State | None, rail_v: float, level: Level = "typical") -> float:
@@ -127,25 +127,25 @@ def part_current(state: State | None, rail_v: float, level: Level = "typical") -
 @dataclass(frozen=True)
 class PartDraws:
     """What all copies of each part draw in each operating point, term by term, arrays of shape (parts, operating points): a current, a power, a
-    resistance, and a lamp's forward voltage and resistance (infinite where there is none)."""
+    resistance, and an LED's forward voltage and resistance (infinite where there is none)."""
 
     quantity: Array
     current_a: Array
     power_w: Array
     resistance_ohm: Array
     forward_v: Array
-    lamp_ohm: Array
+    led_ohm: Array
 
     def current(self, rail_v: Array) -> Array:
         """Currents at the voltages of their rails, (parts, operating points) [A]."""
         each = self.current_a + self.power_w / np.maximum(rail_v, LEAST_PART_V) + rail_v / self.resistance_ohm
-        return np.asarray((each + np.maximum(rail_v - self.forward_v, 0.0) / self.lamp_ohm) * self.quantity)
+        return np.asarray((each + np.maximum(rail_v - self.forward_v, 0.0) / self.led_ohm) * self.quantity)
 
 
 def part_draws(design: Design, operating_points: list[OperatingPoint], level: Level = "typical") -> PartDraws:
     shape = (len(design.parts), len(operating_points))
     current, power, forward = np.zeros(shape), np.zeros(shape), np.zeros(shape)
-    resistance, lamp = np.full(shape, np.inf), np.full(shape, np.inf)
+    resistance, led = np.full(shape, np.inf), np.full(shape, np.inf)
     for p in range(len(design.parts)):
         rows: dict[str, list[int]] = {}
         states = {}
@@ -163,9 +163,9 @@ def part_draws(design: Design, operating_points: list[OperatingPoint], level: Le
             elif isinstance(draw, ResistorDraw):
                 resistance[p, where] = value
             else:
-                forward[p, where], lamp[p, where] = draw.forward_v, value
+                forward[p, where], led[p, where] = draw.forward_v, value
     quantity = np.array([float(p.quantity) for p in design.parts]).reshape(-1, 1)
-    return PartDraws(quantity, current, power, resistance, forward, lamp)
+    return PartDraws(quantity, current, power, resistance, forward, led)
 
 
 def state_levels(design: Design, level: Level) -> list[float]:
@@ -184,16 +184,16 @@ def sampled_loads(design: Design, operating_points: list[OperatingPoint], values
     samples, cells = values.shape[0], len(operating_points) * len(rails)
     # what each state adds to each operating point's load on each rail: (state's column, cell, copies) by kind of draw
     entries: dict[type, list[tuple[int, int, int]]] = {CurrentDraw: [], PowerDraw: [], ResistorDraw: []}
-    lamps: list[tuple[int, int, float]] = []
-    lamp_s: list[Array] = []
+    leds: list[tuple[int, int, float]] = []
+    led_s: list[Array] = []
     for m, moment in enumerate(operating_points):
         for p, (part, state) in enumerate(zip(design.parts, moment.states, strict=True)):
             if state is None:
                 continue
             k, r = columns[p, state.name], rails[part.rail]
-            if isinstance(state.draw, LampDraw):
-                lamps.append((m, r, state.draw.forward_v))
-                lamp_s.append(part.quantity / values[:, k])
+            if isinstance(state.draw, LedDraw):
+                leds.append((m, r, state.draw.forward_v))
+                led_s.append(part.quantity / values[:, k])
             else:
                 entries[type(state.draw)].append((k, m * len(rails) + r, part.quantity))
 
@@ -209,7 +209,7 @@ def sampled_loads(design: Design, operating_points: list[OperatingPoint], values
     leaks = np.array([r.capacitor.leakage_a if r.capacitor else 0.0 for r in design.supply.rails])
     current = total(entries[CurrentDraw]) + np.tile(leaks, len(operating_points))
     power, conductance = total(entries[PowerDraw]), total(entries[ResistorDraw], inverse=True)
-    table = np.array(lamps, dtype=float).reshape(-1, 3)
+    table = np.array(leds, dtype=float).reshape(-1, 3)
     first = np.arange(samples)[:, None] * len(operating_points)
     flat = (samples * len(operating_points), len(rails))
     return RailLoads(
@@ -217,8 +217,8 @@ def sampled_loads(design: Design, operating_points: list[OperatingPoint], values
         current_a=current.reshape(flat),
         power_w=power.reshape(flat),
         conductance_s=conductance.reshape(flat),
-        lamp_point=(first + table[:, 0].astype(int)).ravel(),
-        lamp_rail=np.tile(table[:, 1].astype(int), samples),
-        lamp_forward_v=np.tile(table[:, 2], samples),
-        lamp_conductance_s=np.array(lamp_s).reshape(-1, samples).T.ravel(),
+        led_point=(first + table[:, 0].astype(int)).ravel(),
+        led_rail=np.tile(table[:, 1].astype(int), samples),
+        led_forward_v=np.tile(table[:, 2], samples),
+        led_conductance_s=np.array(led_s).reshape(-1, samples).T.ravel(),
     )

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from ..catalogue import Catalogue
-from ..design import SeriesStage
+from ..design import PassStage
 from ..design.patches import apply_patch
 from ..figures import PatchOperation
 from ..runtime.run import Run, rerun
@@ -30,11 +30,11 @@ class TrialBench(SolvedGadget):
             self._tried[key] = rerun(self.usual, apply_patch(self.design, patch))
         return self._tried[key]
 
-    def load_switch(self, part: int) -> SeriesStage | None:
+    def load_switch(self, part: int) -> PassStage | None:
         """The catalogue's load switch for a part: of those that stand its peak the one that leaks least."""
         peak = self.most_a(part)
         able = [
             s for s in self.catalogue.stages
-            if isinstance(s, SeriesStage) and s.role == "load switch" and s.limit_a >= peak
+            if isinstance(s, PassStage) and s.role == "load switch" and s.limit_a >= peak
         ]  # fmt: skip
         return min(able, key=lambda s: (s.shutdown_a, s.cost), default=None)

@@ -20,8 +20,8 @@ def placed(design: Design, stage: Stage, feed: str) -> Stage:
 
 def set_resistor(charger: Charger, ohm: float) -> Remedy:
     """Another resistor that programs a charger's current [ohm]."""
-    label = f"Set the resistor to {show(ohm, 'Ω')}: {show(charger.programming_v / ohm, 'A')}"
-    return Remedy(label=label, patch=[replace("/charger/programming_ohm", ohm)])
+    label = f"Set the resistor to {show(ohm, 'Ω')}: {show(charger.program_constant_v / ohm, 'A')}"
+    return Remedy(label=label, patch=[replace("/charger/program_ohm", ohm)])
 
 
 def pack_patch(old: Battery, new: Battery) -> list[PatchOperation]:

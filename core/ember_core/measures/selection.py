@@ -36,7 +36,7 @@ def least_input_v(stage: Regulator, output_a: float) -> float:
     """Input that a stage needs to regulate at an output current [V]."""
     if isinstance(stage, LinearStage):
         return stage.output_v + stage.dropout_v / stage.dropout_at_a * output_a
-    return max(stage.running_min_v, stage.output_v if stage.topology == "buck" else 0.0)
+    return max(stage.undervoltage_lockout_v, stage.output_v if stage.topology == "buck" else 0.0)
 
 
 def regulators(bench: TrialBench, output_v: float, output_a: float, input_v: float) -> list[Regulator]:
@@ -74,7 +74,7 @@ def new_rail_stage(bench: TrialBench, feed: str, output_v: tuple[float, float], 
         s for s in bench.catalogue.stages
         if isinstance(s, SwitchingStage) and s.topology in ("boost", "buck-boost") and low <= s.output_v <= high and s.limit_a >= output_a
     ]  # fmt: skip
-    fitting.sort(key=lambda s: (not s.disconnects, s.quiescent_a))
+    fitting.sort(key=lambda s: (not s.load_disconnect, s.quiescent_a))
     return [placed(bench.design, s, feed) for s in fitting[:MOST_WAYS]]
 
 

@@ -30,8 +30,8 @@ class Spanned:
     """A figure as it was typed, with its range where one was."""
 
     typical: float
-    least: float | None = None
-    most: float | None = None
+    min: float | None = None
+    max: float | None = None
 
 
 def parse_quantity(

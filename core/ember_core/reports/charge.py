@@ -59,7 +59,7 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
     limit = ("the cell's own charge limit" if cell.charge_max_a is not None else "half the capacity per hour, as its "
              "datasheet gives no limit")  # fmt: skip
     less, more = capacity_tolerance(cell)
-    setting = [("program constant", charger.programming_v, "V"), ("resistor", charger.programming_ohm, "Ω")]
+    setting = [("program constant", charger.program_constant_v, "V"), ("resistor", charger.program_ohm, "Ω")]
     meanwhile = solved.warmth.meanwhile
     assert meanwhile is not None
     mode = solved.design.modes[solved.charge_mode].name
@@ -142,7 +142,7 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
                           [("charger", hot.heat_w, "W"), ("the gadget meanwhile", float(warm.mode_w[solved.charge_mode]), "W")])  # fmt: skip
         charger = figure("Charger junction", hot.junction_c, "°C", "inside air + heat just after the start × RθJA",
                          [("surroundings", around, "°C"), ("heat just after the start", hot.peak_heat_w, "W"),
-                          ("RθJA", design.charger.theta_c_per_w, "°C/W")], HEAT_SOURCE,
+                          ("RθJA", design.charger.rth_ja_c_per_w, "°C/W")], HEAT_SOURCE,
                          note=f"At about {show(FOLDBACK_C, '°C')} it folds its current back.")  # fmt: skip
         charging_limit = min(softening, CELL_CHARGE_MAX_C)
         if charging_limit - warm.charging_c < limit - warm.running_c:

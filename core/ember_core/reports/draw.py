@@ -117,7 +117,7 @@ def _cell(solved: SolvedGadget, part: int, mode: int, use: Use, mode_total: floa
         inputs.insert(0, (f"{state.name} ({state.provenance})", span.typical, unit))
         if span.typical > 0:
             typical = state_level(state, "typical")
-            less, more = (state_level(state, level) / typical for level in ("least", "most"))
+            less, more = (state_level(state, level) / typical for level in ("min", "max"))
             if unit == "Ω":
                 less, more = 1 / less, 1 / more
             low, high = min(low, amps * less), max(high, amps * more)

@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..design import SeriesStage
+from ..design import PassStage
 from ..figures import record
 from ..numeric import Array
 from ..solved.gadget import SolvedGadget
@@ -138,7 +138,7 @@ def curves(solved: SolvedGadget) -> list[StageCurve]:
     state = solved.usual
     found = []
     for i, (stage, converter_model) in enumerate(zip(state.tree.stages, state.tree.converter_models, strict=True)):
-        if isinstance(stage, SeriesStage):
+        if isinstance(stage, PassStage):
             continue
         on = np.array([not state.tree.off[i, m.mode] for m in state.operating_points])
         amps = state.typical.stage_output_a[i]

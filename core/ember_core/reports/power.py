@@ -12,12 +12,12 @@ from .flows import Flow, StageCurve, curves, flows
 
 STAGE_MODELS = {
     "linear": "Iin = Iout (1 + ground share) + Iq",
-    "series": "Vout = Vin − R Iout",
+    "pass": "Vout = Vin − R Iout",
     "switching": "Pin = Vout Iout + p0 + a Iout + b Iout², fitted to the efficiency points",
     "diode": "Vout = Vin − Vf − R Iout",
-    "either": "the higher of two inputs, Vout = Vin − Vf − R Iout",
+    "power-or": "the higher of two inputs, Vout = Vin − Vf − R Iout",
     "charge-pump": "Vout = n Vin − R Iout, Iin = n Iout + Iq",
-    "shunt": "Iin = (Vin − Vout) ÷ R all the time",
+    "shunt-regulator": "Iin = (Vin − Vout) ÷ R all the time",
 }
 
 

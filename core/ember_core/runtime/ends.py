@@ -47,9 +47,9 @@ class BankWatch:
         """The first time that the gadget takes too little for too long. Asked for are the currents of the operating points,
         not the mode's mean: a bank sees no mean."""
         design, bank = self.design, self.design.battery.cell.bank
-        if bank is None or bank.least_a <= 0:
+        if bank is None or bank.auto_shutoff_a <= 0:
             return None
-        least = bank.least_a * design.battery.parallel
+        least = bank.auto_shutoff_a * design.battery.parallel
         found = []
         for m, mode in enumerate(design.modes):
             if self.shares[m] <= 0 or self._stays_on(m, bank, least) or self._longest_s(m, least) <= bank.off_after_s:

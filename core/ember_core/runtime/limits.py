@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..battery.pack import Pack
-from ..design import Design, LampDraw, Part, State, SwitchingStage
+from ..design import Design, LedDraw, Part, State, SwitchingStage
 from ..load.operating_points import OperatingPoint
 from ..numeric import Array
 from ..supply.converters import least_input_v, limits_current
@@ -143,8 +143,8 @@ def _conditions(
     volts = np.where(worst.collapsed, 0.0, worst.terminal_v) if worst.collapsed.any() else worst.terminal_v
     found = [_Condition("cutoff", "", every, volts, pack.cutoff_v, 1, "V")]
 
-    if pack.left_behind_h > 0:
-        stays = pack.left_behind_h * rate[:, None, None] * filtered_current_a[modes]
+    if pack.unavailable_h > 0:
+        stays = pack.unavailable_h * rate[:, None, None] * filtered_current_a[modes]
         spare = pack.charge * pack.capacity_ah - stays
         found.append(_Condition("kinetics", "", every, spare.reshape(copies * modes.size, -1), 0.0, 1, "Ah"))
 
@@ -167,8 +167,8 @@ def _conditions(
             continue
         if stage.input_limit_a is not None:
             add("limit", stage.id, on, worst.stage_input_a[s], stage.input_limit_a, -1, "A")
-        if stage.starting_min_v is not None and not working[s].all():  # it has to start again on what there is then
-            add("start", stage.id, on, worst.stage_input_v[s], stage.starting_min_v, 1, "V")
+        if stage.start_up_v is not None and not working[s].all():  # it has to start again on what there is then
+            add("start", stage.id, on, worst.stage_input_v[s], stage.start_up_v, 1, "V")
     for i, source in enumerate(tree.sources):
         there = np.flatnonzero(tree.powered[1 + i, modes])
         add("limit", source.id, there, worst.other_a[i], source.limit_a, -1, "A")
@@ -181,7 +181,7 @@ def _conditions(
 
 def dark_below_v(part: Part, state: State, full_v: float) -> float:
     """Supply below which a light with its resistor gives a tenth of what it gives at `full_v` [V]; 0 for others."""
-    if part.kind != "light" or not isinstance(state.draw, LampDraw) or full_v <= state.draw.forward_v:
+    if part.kind != "light" or not isinstance(state.draw, LedDraw) or full_v <= state.draw.forward_v:
         return 0.0
     return state.draw.forward_v + DARK * (full_v - state.draw.forward_v)
 

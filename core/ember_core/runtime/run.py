@@ -216,8 +216,8 @@ class Run:
         own = self.mode_current_a[mode]
         rate = own + self.pack.self_discharge_a
         felt = own * (1 - self._rested(own))
-        spare = self.pack.charge * self.pack.capacity_ah - self.pack.left_behind_h * felt
-        stays = float(np.interp(0.0, spare[::-1], self.pack.charge[::-1])) if self.pack.left_behind_h else 0.0
+        spare = self.pack.charge * self.pack.capacity_ah - self.pack.unavailable_h * felt
+        stays = float(np.interp(0.0, spare[::-1], self.pack.charge[::-1])) if self.pack.unavailable_h else 0.0
         end = max(self.failures[mode].charge, stays)
         return min(float(np.interp(-end, -self.pack.charge, _elapsed(self.pack, rate))), self.shelf_seconds)
 
@@ -239,7 +239,7 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     pack = pack_at(design.battery, temperature)
     tree = build_tree(design)
     operating_points = all_operating_points(design)
-    both = sampled_loads(design, operating_points, np.array([state_levels(design, x) for x in ("typical", "most")]))
+    both = sampled_loads(design, operating_points, np.array([state_levels(design, x) for x in ("typical", "max")]))
     year = Year(design.day, design.modes)
     shares = year.shares
     typical, worst = _settled(tree, both, pack, operating_points, shares, relaxed_share(design, pack))

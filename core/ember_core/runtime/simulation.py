@@ -76,7 +76,7 @@ class Simulation:
                 count, taken = 0, taken * part
             after = self.charge - taken[: max(count, 1)]
             felt = self._filtered(amps[now], lengths)
-            empty = after * pack.capacity_ah < pack.left_behind_h * felt
+            empty = after * pack.capacity_ah < pack.unavailable_h * felt
             lost = (self.essential[now] & ((after < self.fails_at[now]) | empty)) | (after <= 0)
             starts = self.elapsed_s + np.cumsum(lengths) - lengths
             if lost.any():

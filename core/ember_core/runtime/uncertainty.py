@@ -131,9 +131,9 @@ class Span:
     """A distribution with `typical` as its median: two half log-normal ones, with `least` and `most` at `outer` standard
     deviations; linear where the typical figure or the least one is 0. Nothing lies beyond `ceiling`."""
 
-    least: float
+    min: float
     typical: float
-    most: float
+    max: float
     outer_low: float = OUTER_DECILE
     outer_high: float = OUTER_DECILE
     ceiling: float = math.inf
@@ -146,7 +146,7 @@ class Span:
 def drawn_values(spans: list[Span], normal: Array) -> Array:
     """The values of many distributions at standard normal positions, shape (samples, spans)."""
     least, typical, most, ceiling = (
-        np.array([getattr(x, f) for x in spans]) for f in ("least", "typical", "most", "ceiling")
+        np.array([getattr(x, f) for x in spans]) for f in ("min", "typical", "max", "ceiling")
     )
     outer_low, outer_high = (np.array([getattr(x, f) for x in spans]) for f in ("outer_low", "outer_high"))
     below = normal < 0
@@ -173,8 +173,8 @@ def draw_span(span: Range, provenance: Provenance) -> Span:
         least,
         span.typical,
         most,
-        OUTER_PERCENT if limits and span.least is not None else OUTER_DECILE,
-        OUTER_PERCENT if limits and span.most is not None else OUTER_DECILE,
+        OUTER_PERCENT if limits and span.min is not None else OUTER_DECILE,
+        OUTER_PERCENT if limits and span.max is not None else OUTER_DECILE,
         most if most >= TAIL * span.typical else math.inf,
     )
 
@@ -194,7 +194,7 @@ def _draws(state: Run, used: np.ndarray) -> list[_Drawn]:
     for p, part in enumerate(state.design.parts):
         for own in part.states:
             span = draw_span(draw_range(own)[0], own.provenance)
-            if (p, own.name) in occurring and span.most > span.least:
+            if (p, own.name) in occurring and span.max > span.min:
                 found.append(_Drawn(Uncertain("draw", part.id, own.name), column, span))
             column += 1
     return found
@@ -210,7 +210,7 @@ def _others(state: Run) -> dict[Uncertain, Span]:
         Uncertain("resistance"): factor(MEASURED_RESISTANCE if measured else RESISTANCE),
         Uncertain("self-discharge"): factor(SELF_DISCHARGE),
     }
-    if state.pack.left_behind_h > 0:
+    if state.pack.unavailable_h > 0:
         found[Uncertain("rate")] = factor(RATE)
     if low_temperature_factor(battery.cell.chemistry, state.temperature_c) < 1:
         found[Uncertain("cold")] = factor(COLD)

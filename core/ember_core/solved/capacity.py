@@ -57,11 +57,11 @@ def capacity_steps(solved: SolvedGadget) -> list[ChargeStep]:
     mode, end = state.ending
     stays = 0.0
     if mode >= 0:
-        stays = min(pack.left_behind_h * state.at(end, state.filtered_current_a[mode]), left * end)
+        stays = min(pack.unavailable_h * state.at(end, state.filtered_current_a[mode]), left * end)
     own = min(pack.self_discharge_a * state.seconds / 3600, left * (1 - end))
     steps += [
         _step("Unavailable at this rate", stays, "unavailable charge per ampere × filtered current",
-              [("per ampere", pack.left_behind_h, "h")], source, lost=True),
+              [("per ampere", pack.unavailable_h, "h")], source, lost=True),
         _step("Left when the gadget stops", left * end - stays, "charge left at the first failing mode × capacity",
               [("charge left", end, "share")], RUNTIME_SOURCE, lost=True),
         _step("Lost to its converter" if cell.bank else "Lost to self-discharge", own, "own draw × runtime",

@@ -191,7 +191,7 @@ class SolvedGadget:
         item, volts = self.design.parts[part], float(self.highest_rail_v[self.usual.rail_of[part]])
         given = (x.states[part] for x in self.usual.operating_points)
         states = {s.name: s for s in given if s is not None}
-        return max((part_current(s, volts, "most") for s in states.values()), default=0.0) * item.quantity
+        return max((part_current(s, volts, "max") for s in states.values()), default=0.0) * item.quantity
 
     def shelf_s(self, mode: int | None) -> float:
         """How long a full battery lasts switched off [s]: in a mode, or (None) cut off altogether. Never longer than

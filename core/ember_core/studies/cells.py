@@ -187,8 +187,10 @@ def _at_first_sight(bench: TrialBench, battery: Battery) -> list[str]:
     top = battery.series * resting_v(cell, 1.0)
     reasons = []
     for p, volts in zip(design.parts, nominal_rail_v(state.tree, top)[state.rail_of], strict=True):
-        if p.supply_max_v is not None and volts > p.supply_max_v:
-            reasons.append(f"{p.name} would get {show(float(volts), 'V')} and stands {show(p.supply_max_v, 'V')}")
+        if p.supply_absolute_max_v is not None and volts > p.supply_absolute_max_v:
+            reasons.append(
+                f"{p.name} would get {show(float(volts), 'V')} and stands {show(p.supply_absolute_max_v, 'V')}"
+            )
             break
     for stage, inputs in zip(state.tree.stages, state.tree.inputs, strict=True):
         most = getattr(stage, "input_max_v", None)

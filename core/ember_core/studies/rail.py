@@ -202,8 +202,10 @@ def _rail_faults(bench: TrialBench, state: Run) -> list[str]:
     highest = nominal_rail_v(state.tree, top)
     for p, part in enumerate(design.parts):
         volts = float(highest[state.rail_of[p]])
-        if part.supply_max_v is not None and volts > part.supply_max_v:
-            reasons.append(f"{part.name} would get {show(volts, 'V')} and stands {show(part.supply_max_v, 'V')}")
+        if part.supply_absolute_max_v is not None and volts > part.supply_absolute_max_v:
+            reasons.append(
+                f"{part.name} would get {show(volts, 'V')} and stands {show(part.supply_absolute_max_v, 'V')}"
+            )
             break
     for i, mode in enumerate(design.modes):
         if state.failures[i].charge >= 1 > before.failures[i].charge:
@@ -275,13 +277,15 @@ def _window(parts: list[Part]) -> tuple[float, float]:
     """(highest least supply, lowest recommended or else absolute maximum) of some parts [V]."""
     return (
         max((p.supply_min_v for p in parts if p.supply_min_v), default=0.0),
-        min((p.supply_high_v or p.supply_max_v or 100.0 for p in parts), default=100.0),
+        min((p.supply_recommended_max_v or p.supply_absolute_max_v or 100.0 for p in parts), default=100.0),
     )
 
 
 def _unknown_window(parts: list[Part]) -> str:
     """The first part of which nobody said between which voltages it works; "" where all of them have a window."""
-    return next((p.name for p in parts if not p.supply_min_v or not (p.supply_high_v or p.supply_max_v)), "")
+    return next(
+        (p.name for p in parts if not p.supply_min_v or not (p.supply_recommended_max_v or p.supply_absolute_max_v)), ""
+    )
 
 
 def fewer_rails(bench: TrialBench, rail: int) -> list[RailOption]:

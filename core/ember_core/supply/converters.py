@@ -19,10 +19,10 @@ from ..design import (
     ChargePumpStage,
     DiodeStage,
     EfficiencyPoint,
-    EitherStage,
     LinearStage,
-    SeriesStage,
-    ShuntStage,
+    PassStage,
+    PowerOrStage,
+    ShuntRegulatorStage,
     Stage,
     SwitchingStage,
 )
@@ -217,38 +217,38 @@ def converter_model(stage: Stage) -> ConverterModel:
             return LinearModel(stage.output_v, dropout_ohm, stage.ground_share, stage.quiescent_a)
         case SwitchingStage():
             return fit_switching(stage.points, stage.output_v, stage.quiescent_a, stage.topology)
-        case SeriesStage():
+        case PassStage():
             return DropModel(0.0, stage.resistance_ohm, stage.leakage_a)
-        case DiodeStage() | EitherStage():
+        case DiodeStage() | PowerOrStage():
             return DropModel(stage.forward_v, stage.resistance_ohm, stage.quiescent_a)
         case ChargePumpStage():
             ceiling = np.inf if stage.output_v is None else stage.output_v
             return ChargePumpModel(stage.ratio, ceiling, stage.resistance_ohm, stage.quiescent_a)
-        case ShuntStage():
+        case ShuntRegulatorStage():
             return ShuntModel(stage.output_v, stage.resistance_ohm)
 
 
 def passes_when_off(stage: Stage) -> bool:
     """Whether the output is still fed through a diode while the stage is switched off."""
-    return isinstance(stage, SwitchingStage) and not stage.disconnects
+    return isinstance(stage, SwitchingStage) and not stage.load_disconnect
 
 
 def limits_current(stage: Stage) -> bool:
     """Whether the stage gives no more than its limit. A switch, a wire, a diode or a fuse passes more than its rating:
     that is an overload, not a limit."""
-    if isinstance(stage, SeriesStage):
+    if isinstance(stage, PassStage):
         return stage.role == "protection"
     return isinstance(stage, LinearStage | SwitchingStage | ChargePumpStage)
 
 
 def least_input_v(stage: Stage) -> float:
     """Input below which the stage stops working [V]; 0 where it only follows its input."""
-    return stage.running_min_v if isinstance(stage, SwitchingStage) else 0.0
+    return stage.undervoltage_lockout_v if isinstance(stage, SwitchingStage) else 0.0
 
 
 def set_output_v(stage: Stage) -> float | None:
     """The output voltage that the stage regulates to [V]; None where it follows its input."""
-    return None if isinstance(stage, SeriesStage | DiodeStage | EitherStage) else stage.output_v
+    return None if isinstance(stage, PassStage | DiodeStage | PowerOrStage) else stage.output_v
 
 
 def is_negative(stage: Stage) -> bool:

@@ -114,7 +114,7 @@ class _Block:
         self.fixed_a = [self._on_rail(loads.current_a, r) for r in range(len(tree.rail_feeds))]
         self.power_w = [self._on_rail(loads.power_w, r) for r in range(len(tree.rail_feeds))]
         self.conductance_s = [self._on_rail(loads.conductance_s, r) for r in range(len(tree.rail_feeds))]
-        self.lamps = [self._lamps(r) for r in range(len(tree.rail_feeds))]
+        self.leds = [self._leds(r) for r in range(len(tree.rail_feeds))]
         self.first = first_choice(tree, pack, modes)
         self.node_v: list[Array] = [np.zeros(())] * tree.nodes
         self.input_v: list[Array] = [np.zeros(())] * len(tree.stages)
@@ -127,14 +127,14 @@ class _Block:
         column = table[:, rail, None] * self.powered[self.tree.rail_feeds[rail]]
         return column if column.any() else None
 
-    def _lamps(self, rail: int) -> list[tuple[float, Array]]:
-        """(forward voltage, conductance of the lamps with it as a column) on one rail."""
+    def _leds(self, rail: int) -> list[tuple[float, Array]]:
+        """(forward voltage, conductance of the LEDs with it as a column) on one rail."""
         loads = self.loads
-        here = loads.lamp_rail == rail
+        here = loads.led_rail == rail
         found = []
-        for forward_v in np.unique(loads.lamp_forward_v[here]).tolist():
-            alike = here & (loads.lamp_forward_v == forward_v)
-            column = np.bincount(loads.lamp_point[alike], loads.lamp_conductance_s[alike], self.shape[0])[:, None]
+        for forward_v in np.unique(loads.led_forward_v[here]).tolist():
+            alike = here & (loads.led_forward_v == forward_v)
+            column = np.bincount(loads.led_point[alike], loads.led_conductance_s[alike], self.shape[0])[:, None]
             column = column * self.powered[self.tree.rail_feeds[rail]]
             if column.any():
                 found.append((forward_v, column))
@@ -148,7 +148,7 @@ class _Block:
             parts.append(power / at_least(volts, LEAST_INPUT_V))
         if conductance is not None:
             parts.append(conductance * volts)
-        for forward_v, conductance_s in self.lamps[rail]:
+        for forward_v, conductance_s in self.leds[rail]:
             parts.append(at_least(volts - forward_v, 0.0) * conductance_s)
         return _sum(parts)
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..design import Design, EitherStage, Mode, Source, Stage
+from ..design import Design, Mode, PowerOrStage, Source, Stage
 from ..design.references import BATTERY
 from .converters import (
     ChargePumpModel,
@@ -67,7 +67,7 @@ class Tree:
 
 def feeds_of(stage: Stage) -> list[str]:
     """The ids of what feeds a stage."""
-    return [stage.input, stage.other] if isinstance(stage, EitherStage) else [stage.input]
+    return [stage.input, stage.other] if isinstance(stage, PowerOrStage) else [stage.input]
 
 
 def build_tree(design: Design) -> Tree:

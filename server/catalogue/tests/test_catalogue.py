@@ -46,6 +46,20 @@ class Catalogue(ApiTestCase):
         assert entry is not None
         self.send("DELETE", f"/catalogue/{entry.pk}", status=404)
 
+    def test_own_entries_of_an_earlier_version_are_read(self) -> None:
+        part = {"id": "glow", "name": "Old glow", "kind": "lamp", "rail": "main", "passenger": True,
+                "states": [{"name": "on", "draw": {"behaviour": "current", "current_a": {"typical": 0.01, "least": 0.005}}}]}  # fmt: skip
+        CatalogueEntry.objects.create(
+            owner=self.ada, key="own-glow", kind="part", name="Old glow",
+            document=json.dumps({"key": "own-glow", "kind": "part", "edition": 3, "part": part}),
+        )  # fmt: skip
+        found = self.send("GET", "/catalogue?kind=part&text=Old%20glow")[0]["entry"]
+        self.assertEqual((found["part"]["kind"], found["part"]["parasitic"]), ("led", True))
+        self.assertEqual(found["part"]["states"][0]["draw"]["current_a"]["min"], 0.005)
+        self.assertEqual(self.send("POST", "/evaluate", document())["format"], "frugal-ember/3")  # with it in the catalogue
+        again = self.send("PUT", "/catalogue/own", found)
+        self.assertEqual(again["entry"]["edition"], 4)
+
     def test_own_entries_go_out_and_come_in_as_json(self) -> None:
         self.upload("/catalogue/parts", PARTS)
         listed = self.send("GET", "/catalogue/own.json")

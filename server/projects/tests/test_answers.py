@@ -26,7 +26,7 @@ class Answers(ApiTestCase):
         divider = self.send("POST", "/answers/divider", {"top_v": 4.2, "reference_v": 3.3})
         self.assertGreater(divider["drain"]["value"], 0)
         self.assertTrue(divider["drain"]["working"]["formula"])
-        lamp = self.send("POST", "/answers/lamp", {"rail_v": 3.3})
+        lamp = self.send("POST", "/answers/led", {"rail_v": 3.3})
         self.assertIn("mcd", lamp["sentence"])
         capacitor = self.send("POST", "/answers/capacitor", {"current_a": 0.4, "seconds": 0.002, "allowed_v": 0.02})
         self.assertGreater(capacitor["chosen"]["value"], 0)
@@ -70,13 +70,13 @@ class Answers(ApiTestCase):
 
     def test_signed_out_nobody_gets_an_answer(self) -> None:
         self.client.logout()
-        self.send("POST", "/answers/lamp", {"rail_v": 3.3}, status=401)
+        self.send("POST", "/answers/led", {"rail_v": 3.3}, status=401)
 
     def test_a_cell_is_fitted_to_two_discharges_and_a_bad_file_is_named(self) -> None:
         cell = document()["battery"]["cell"] | {"capacity_ah": 5.0, "cutoff_v": 2.5}
         files = [SimpleUploadedFile(f"{rate}.csv", csv(rate)) for rate in ("0.05", "0.5")]
         answer = self.client.post("/api/answers/calibration", {"cell": json.dumps(cell), "files": files}).json()
-        self.assertGreater(len(answer["cell"]["curve"]["charge"]), 100)
+        self.assertGreater(len(answer["cell"]["curve"]["soc"]), 100)
         self.assertLess(answer["runtime_error"]["value"], 0.2)
         bad = [SimpleUploadedFile("upside-down.csv", csv("0.05", v=1000))]
         response = self.client.post("/api/answers/calibration", {"cell": json.dumps(cell), "files": bad})

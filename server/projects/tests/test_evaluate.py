@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 
+from django.conf import settings
 from django.core.management import CommandError, call_command
 from django.test import SimpleTestCase
 
@@ -19,6 +20,16 @@ class Evaluating(ApiTestCase):
         answer = self.send("POST", "/evaluate", document())
         self.assertEqual(answer, json.loads(as_json(evaluate(build_design(document())))))
         self.assertEqual(Revision.objects.count(), 0)
+
+    def test_an_older_document_comes_back_in_the_present_format(self) -> None:
+        new = self.send("POST", "/designs/present", document())
+        self.assertEqual(new, build_design(document()).model_dump(mode="json"))
+        older = json.loads((settings.ROOT / "core" / "tests" / "data" / "older" / "dusk-ear-2.json").read_text())
+        demo = json.loads((settings.ROOT / "demo" / "dusk-ear.json").read_text())
+        self.assertEqual(self.send("POST", "/designs/present", older), self.send("POST", "/designs/present", demo))
+        self.send("POST", "/designs/present", {"format": "frugal-ember/2"}, 422)
+        self.client.logout()
+        self.send("POST", "/designs/present", older, 401)
 
     def test_problems_come_as_problem_details(self) -> None:
         response = self.client.post("/api/evaluate", json.dumps({"format": "x"}), content_type="application/json")
@@ -43,7 +54,7 @@ class Texts(ApiTestCase):
         self.assertEqual(self.send("GET", "/quantity?text=120mA&dimension=current")["value"], 0.12)
         self.send("GET", "/quantity?text=100-140+mA&dimension=current", status=422)
         found = self.send("GET", "/quantity?text=100-140+mA&dimension=current&ranges=true")
-        self.assertEqual((found["least"], found["value"], found["most"]), (0.1, 0.12, 0.14))
+        self.assertEqual((found["min"], found["value"], found["max"]), (0.1, 0.12, 0.14))
         answer = self.send("GET", "/quantity?text=45+mAh&dimension=current", status=422)
         self.assertIn("is a charge", answer["title"])
         self.send("GET", "/quantity?text=1&dimension=luck", status=422)

@@ -163,7 +163,7 @@ class Kept(ApiTestCase):
 
     def test_a_revision_that_can_not_be_read_any_more_is_pinned_all_the_same(self) -> None:
         revision = self.variant["revision"]["id"]
-        Revision.objects.update(evaluation=None, document='{"format": "frugal-ember/2"}')
+        Revision.objects.update(evaluation=None, document='{"format": "frugal-ember/3"}')
         self.send("PATCH", f"/revisions/{revision}", {"pinned": True, "reason": "kept"})
         row = Revision.objects.get(pk=revision)
         self.assertEqual((row.pinned, row.reason, row.evaluation), (True, "kept", None))

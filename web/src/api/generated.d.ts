@@ -422,6 +422,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs/present": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Present Design
+         * @description A document of any format that is read, in the present one. Nothing is stored.
+         */
+        post: operations["projects_evaluate_api_present_design"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/quantity": {
         parameters: {
             query?: never;
@@ -757,7 +777,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/answers/lamp": {
+    "/api/answers/led": {
         parameters: {
             query?: never;
             header?: never;
@@ -766,8 +786,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Ask For Lamp */
-        post: operations["projects_answers_api_ask_for_lamp"];
+        /** Ask For Led */
+        post: operations["projects_answers_api_ask_for_led"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1052,17 +1072,17 @@ export interface components {
              */
             efficiency: number;
             /**
-             * Own A
+             * Idle A
              * @description what its converter takes for itself while it is on, at the output [A]
              * @default 0.005
              */
-            own_a: number;
+            idle_a: number;
             /**
-             * Least A
+             * Auto Shutoff A
              * @description switches itself off below this load [A]; 0: never
              * @default 0.06
              */
-            least_a: number;
+            auto_shutoff_a: number;
             /**
              * Off After S
              * @description after so long below it [s]
@@ -1325,24 +1345,24 @@ export interface components {
          * CellCurve
          * @description A cell's own curves, from measured discharges: over the state of charge, 0 to 1 upwards, at 25 degC.
          *
-         *     The open-circuit voltage [V] and the resistance as a steady current sees it [ohm]; of that, `fast_ohm` at most is
+         *     The open-circuit voltage [V] and the resistance as a steady current sees it [ohm]; of that, `r0_ohm` at most is
          *     there within seconds, the rest follows the mean current (null: all of it is fast).
          */
         CellCurve: {
-            /** Charge */
-            charge: number[];
+            /** Soc */
+            soc: number[];
             /** Open Circuit V */
             open_circuit_v: number[];
             /** Resistance Ohm */
             resistance_ohm: number[];
-            /** Fast Ohm */
-            fast_ohm?: number | null;
+            /** R0 Ohm */
+            r0_ohm?: number | null;
             /**
-             * Left Behind H
+             * Unavailable H
              * @description charge that stays inside per ampere of mean current, at the cut-off [A h / A]
              * @default 0
              */
-            left_behind_h: number;
+            unavailable_h: number;
         };
         /**
          * ChargePumpStage
@@ -1376,10 +1396,10 @@ export interface components {
              */
             limit_a: number;
             /**
-             * Theta C Per W
+             * Rth Ja C Per W
              * @description junction to air [degC/W]
              */
-            theta_c_per_w?: number | null;
+            rth_ja_c_per_w?: number | null;
             /**
              * Junction Max C
              * @default 125
@@ -1469,16 +1489,16 @@ export interface components {
              */
             mode?: string | null;
             /**
-             * Programming V
-             * @description I = programming_v / resistor
+             * Program Constant V
+             * @description I = program_constant_v / resistor
              * @default 1000
              */
-            programming_v: number;
+            program_constant_v: number;
             /**
-             * Programming Ohm
+             * Program Ohm
              * @description the resistor that sets the current [ohm]
              */
-            programming_ohm: number;
+            program_ohm: number;
             /**
              * Termination Share
              * @description share of the set current
@@ -1492,11 +1512,11 @@ export interface components {
              */
             power_path: boolean;
             /**
-             * Theta C Per W
+             * Rth Ja C Per W
              * @description junction to air [degC/W]
              * @default 70
              */
-            theta_c_per_w: number;
+            rth_ja_c_per_w: number;
             /**
              * Mass G
              * @description mass [g]
@@ -1530,10 +1550,10 @@ export interface components {
              * @description current [A]
              */
             typical: number;
-            /** Least */
-            least?: number | null;
-            /** Most */
-            most?: number | null;
+            /** Min */
+            min?: number | null;
+            /** Max */
+            max?: number | null;
         };
         /** Day */
         Day: {
@@ -1584,7 +1604,7 @@ export interface components {
              * Format
              * @constant
              */
-            format: "frugal-ember/2";
+            format: "frugal-ember/3";
             /** Name */
             name: string;
             /**
@@ -1643,10 +1663,10 @@ export interface components {
              */
             limit_a: number;
             /**
-             * Theta C Per W
+             * Rth Ja C Per W
              * @description junction to air [degC/W]
              */
-            theta_c_per_w?: number | null;
+            rth_ja_c_per_w?: number | null;
             /**
              * Junction Max C
              * @default 125
@@ -1731,89 +1751,6 @@ export interface components {
              */
             input_v: number;
         };
-        /**
-         * EitherStage
-         * @description Two inputs, of which the higher one feeds the output: two diodes, or a power path.
-         */
-        EitherStage: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /**
-             * Input
-             * @description 'battery', or the id of a source or of another stage
-             */
-            input: string;
-            /**
-             * Enable
-             * @default false
-             * @constant
-             */
-            enable: false;
-            /**
-             * Shutdown A
-             * @description taken from the input while switched off [A]
-             * @default 0
-             */
-            shutdown_a: number;
-            /**
-             * Limit A
-             * @description most output current [A]
-             */
-            limit_a: number;
-            /**
-             * Theta C Per W
-             * @description junction to air [degC/W]
-             */
-            theta_c_per_w?: number | null;
-            /**
-             * Junction Max C
-             * @default 125
-             */
-            junction_max_c: number;
-            /**
-             * Mass G
-             * @description mass [g]
-             * @default 0
-             */
-            mass_g: number;
-            /**
-             * Cost
-             * @description cost in the brief's currency
-             * @default 0
-             */
-            cost: number;
-            body?: components["schemas"]["Body"] | null;
-            origin?: components["schemas"]["Origin"] | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            type: "either";
-            /**
-             * Other
-             * @description the second input
-             */
-            other: string;
-            /**
-             * Forward V
-             * @default 0
-             */
-            forward_v: number;
-            /**
-             * Resistance Ohm
-             * @description resistance [ohm]
-             * @default 0
-             */
-            resistance_ohm: number;
-            /**
-             * Quiescent A
-             * @description current [A]
-             * @default 0
-             */
-            quiescent_a: number;
-        };
         /** Enclosure */
         Enclosure: {
             /** Outer Mm */
@@ -1858,15 +1795,15 @@ export interface components {
             cost: number;
         };
         /**
-         * LampDraw
-         * @description An indicator lamp with its series resistor: max(0, (V - Vf) / R).
+         * LedDraw
+         * @description An LED with its series resistor: max(0, (V - Vf) / R).
          */
-        LampDraw: {
+        LedDraw: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            behaviour: "lamp";
+            behaviour: "led";
             /**
              * Forward V
              * @description voltage [V]
@@ -1906,10 +1843,10 @@ export interface components {
              */
             limit_a: number;
             /**
-             * Theta C Per W
+             * Rth Ja C Per W
              * @description junction to air [degC/W]
              */
-            theta_c_per_w?: number | null;
+            rth_ja_c_per_w?: number | null;
             /**
              * Junction Max C
              * @default 125
@@ -2031,7 +1968,7 @@ export interface components {
              * @default other
              * @enum {string}
              */
-            kind: "controller" | "radio" | "display" | "sensor" | "storage" | "sound" | "light" | "motor" | "lamp" | "interface" | "other";
+            kind: "controller" | "radio" | "display" | "sensor" | "storage" | "sound" | "light" | "motor" | "led" | "interface" | "other";
             /** Rail */
             rail: string;
             /**
@@ -2047,26 +1984,26 @@ export interface components {
              */
             working?: string | null;
             /**
-             * Passenger
+             * Parasitic
              * @description came along on a board module; nobody chose it
              * @default false
              */
-            passenger: boolean;
+            parasitic: boolean;
             /**
              * Supply Min V
              * @description least supply at which it works [V]
              */
             supply_min_v?: number | null;
             /**
-             * Supply High V
+             * Supply Recommended Max V
              * @description highest supply it is made for [V]
              */
-            supply_high_v?: number | null;
+            supply_recommended_max_v?: number | null;
             /**
-             * Supply Max V
+             * Supply Absolute Max V
              * @description absolute maximum supply [V]
              */
-            supply_max_v?: number | null;
+            supply_absolute_max_v?: number | null;
             /**
              * Droop Max
              * @description how far its supply may droop in a load transient before it shows or is heard, as a share
@@ -2105,7 +2042,7 @@ export interface components {
             divider?: components["schemas"]["Divider"] | null;
             /**
              * Mcd Per Ma
-             * @description lamps: luminous intensity per current [mcd/mA]
+             * @description LEDs: luminous intensity per current [mcd/mA]
              */
             mcd_per_ma?: number | null;
             /**
@@ -2128,6 +2065,84 @@ export interface components {
              */
             note: string;
             origin?: components["schemas"]["Origin"] | null;
+        };
+        /**
+         * PassStage
+         * @description Anything that is a small resistance in the way: Vout = Vin - R Iout.
+         */
+        PassStage: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Input
+             * @description 'battery', or the id of a source or of another stage
+             */
+            input: string;
+            /**
+             * Enable
+             * @description can be switched off: has an enable input, or is a switch
+             * @default true
+             */
+            enable: boolean;
+            /**
+             * Shutdown A
+             * @description taken from the input while switched off [A]
+             * @default 0
+             */
+            shutdown_a: number;
+            /**
+             * Limit A
+             * @description most output current [A]
+             */
+            limit_a: number;
+            /**
+             * Rth Ja C Per W
+             * @description junction to air [degC/W]
+             */
+            rth_ja_c_per_w?: number | null;
+            /**
+             * Junction Max C
+             * @default 125
+             */
+            junction_max_c: number;
+            /**
+             * Mass G
+             * @description mass [g]
+             * @default 0
+             */
+            mass_g: number;
+            /**
+             * Cost
+             * @description cost in the brief's currency
+             * @default 0
+             */
+            cost: number;
+            body?: components["schemas"]["Body"] | null;
+            origin?: components["schemas"]["Origin"] | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "pass";
+            /**
+             * Role
+             * @default switch
+             * @enum {string}
+             */
+            role: "switch" | "load switch" | "protection" | "fuse" | "wire" | "board input";
+            /**
+             * Resistance Ohm
+             * @description resistance [ohm]
+             */
+            resistance_ohm: number;
+            /**
+             * Leakage A
+             * @description current [A]
+             * @default 0
+             */
+            leakage_a: number;
         };
         /**
          * Peak
@@ -2166,60 +2181,11 @@ export interface components {
             behaviour: "power";
             power_w: components["schemas"]["PowerRange"];
         };
-        /** PowerRange */
-        PowerRange: {
-            /**
-             * Typical
-             * @description power [W]
-             */
-            typical: number;
-            /** Least */
-            least?: number | null;
-            /** Most */
-            most?: number | null;
-        };
-        /** Rail */
-        Rail: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /**
-             * Feed
-             * @description 'battery', or the id of the source or stage that makes this rail
-             */
-            feed: string;
-            capacitor?: components["schemas"]["Capacitor"] | null;
-        };
-        /** ResistanceRange */
-        ResistanceRange: {
-            /**
-             * Typical
-             * @description resistance [ohm]
-             */
-            typical: number;
-            /** Least */
-            least?: number | null;
-            /** Most */
-            most?: number | null;
-        };
         /**
-         * ResistorDraw
-         * @description V / R: pull resistors, dividers, heaters.
+         * PowerOrStage
+         * @description Two inputs, of which the higher one feeds the output: two diodes, or a power path.
          */
-        ResistorDraw: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            behaviour: "resistor";
-            resistance_ohm: components["schemas"]["ResistanceRange"];
-        };
-        /**
-         * SeriesStage
-         * @description Anything that is a small resistance in the way: Vout = Vin - R Iout.
-         */
-        SeriesStage: {
+        PowerOrStage: {
             /** Id */
             id: string;
             /** Name */
@@ -2231,10 +2197,10 @@ export interface components {
             input: string;
             /**
              * Enable
-             * @description can be switched off: has an enable input, or is a switch
-             * @default true
+             * @default false
+             * @constant
              */
-            enable: boolean;
+            enable: false;
             /**
              * Shutdown A
              * @description taken from the input while switched off [A]
@@ -2247,10 +2213,10 @@ export interface components {
              */
             limit_a: number;
             /**
-             * Theta C Per W
+             * Rth Ja C Per W
              * @description junction to air [degC/W]
              */
-            theta_c_per_w?: number | null;
+            rth_ja_c_per_w?: number | null;
             /**
              * Junction Max C
              * @default 125
@@ -2274,24 +2240,78 @@ export interface components {
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            type: "series";
+            type: "power-or";
             /**
-             * Role
-             * @default switch
-             * @enum {string}
+             * Other
+             * @description the second input
              */
-            role: "switch" | "load switch" | "protection" | "fuse" | "wire" | "board input";
+            other: string;
+            /**
+             * Forward V
+             * @default 0
+             */
+            forward_v: number;
             /**
              * Resistance Ohm
              * @description resistance [ohm]
+             * @default 0
              */
             resistance_ohm: number;
             /**
-             * Leakage A
+             * Quiescent A
              * @description current [A]
              * @default 0
              */
-            leakage_a: number;
+            quiescent_a: number;
+        };
+        /** PowerRange */
+        PowerRange: {
+            /**
+             * Typical
+             * @description power [W]
+             */
+            typical: number;
+            /** Min */
+            min?: number | null;
+            /** Max */
+            max?: number | null;
+        };
+        /** Rail */
+        Rail: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Feed
+             * @description 'battery', or the id of the source or stage that makes this rail
+             */
+            feed: string;
+            capacitor?: components["schemas"]["Capacitor"] | null;
+        };
+        /** ResistanceRange */
+        ResistanceRange: {
+            /**
+             * Typical
+             * @description resistance [ohm]
+             */
+            typical: number;
+            /** Min */
+            min?: number | null;
+            /** Max */
+            max?: number | null;
+        };
+        /**
+         * ResistorDraw
+         * @description V / R: pull resistors, dividers, heaters.
+         */
+        ResistorDraw: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            behaviour: "resistor";
+            resistance_ohm: components["schemas"]["ResistanceRange"];
         };
         /**
          * Session
@@ -2343,10 +2363,10 @@ export interface components {
             after?: components["schemas"]["Stretch"] | null;
         };
         /**
-         * ShuntStage
+         * ShuntRegulatorStage
          * @description A resistor and a clamp to ground: Vout = min(Vz, Vin - R Iout), Iin = (Vin - Vout) / R all the time.
          */
-        ShuntStage: {
+        ShuntRegulatorStage: {
             /** Id */
             id: string;
             /** Name */
@@ -2374,10 +2394,10 @@ export interface components {
              */
             limit_a: number;
             /**
-             * Theta C Per W
+             * Rth Ja C Per W
              * @description junction to air [degC/W]
              */
-            theta_c_per_w?: number | null;
+            rth_ja_c_per_w?: number | null;
             /**
              * Junction Max C
              * @default 125
@@ -2401,7 +2421,7 @@ export interface components {
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            type: "shunt";
+            type: "shunt-regulator";
             /**
              * Output V
              * @description voltage [V]
@@ -2444,11 +2464,11 @@ export interface components {
              */
             limit_a: number;
             /**
-             * Least A
+             * Auto Shutoff A
              * @description switches itself off below this load (power banks) [A]
              * @default 0
              */
-            least_a: number;
+            auto_shutoff_a: number;
         };
         /**
          * State
@@ -2458,7 +2478,7 @@ export interface components {
             /** Name */
             name: string;
             /** Draw */
-            draw: components["schemas"]["CurrentDraw"] | components["schemas"]["PowerDraw"] | components["schemas"]["ResistorDraw"] | components["schemas"]["LampDraw"];
+            draw: components["schemas"]["CurrentDraw"] | components["schemas"]["PowerDraw"] | components["schemas"]["ResistorDraw"] | components["schemas"]["LedDraw"];
             /**
              * Provenance
              * @default typical
@@ -2490,7 +2510,7 @@ export interface components {
              * Stages
              * @default []
              */
-            stages: (components["schemas"]["LinearStage"] | components["schemas"]["SwitchingStage"] | components["schemas"]["SeriesStage"] | components["schemas"]["DiodeStage"] | components["schemas"]["EitherStage"] | components["schemas"]["ChargePumpStage"] | components["schemas"]["ShuntStage"])[];
+            stages: (components["schemas"]["LinearStage"] | components["schemas"]["SwitchingStage"] | components["schemas"]["PassStage"] | components["schemas"]["DiodeStage"] | components["schemas"]["PowerOrStage"] | components["schemas"]["ChargePumpStage"] | components["schemas"]["ShuntRegulatorStage"])[];
             /** Rails */
             rails: components["schemas"]["Rail"][];
         };
@@ -2526,10 +2546,10 @@ export interface components {
              */
             limit_a: number;
             /**
-             * Theta C Per W
+             * Rth Ja C Per W
              * @description junction to air [degC/W]
              */
-            theta_c_per_w?: number | null;
+            rth_ja_c_per_w?: number | null;
             /**
              * Junction Max C
              * @default 125
@@ -2574,23 +2594,23 @@ export interface components {
             /** Input Limit A */
             input_limit_a?: number | null;
             /**
-             * Running Min V
+             * Undervoltage Lockout V
              * @description stops below this input [V]
              */
-            running_min_v: number;
+            undervoltage_lockout_v: number;
             /**
-             * Starting Min V
+             * Start Up V
              * @description does not start below this input [V]
              */
-            starting_min_v?: number | null;
+            start_up_v?: number | null;
             /** Input Max V */
             input_max_v?: number | null;
             /**
-             * Disconnects
+             * Load Disconnect
              * @description switched off, its output is cut; otherwise input less a diode passes
              * @default true
              */
-            disconnects: boolean;
+            load_disconnect: boolean;
         };
         /**
          * Use
@@ -3002,6 +3022,18 @@ export interface components {
             totals: components["schemas"]["TotalsReport"];
         };
         /**
+         * Fact
+         * @description A figure that a finding tells; `name` is stable within the finding's code.
+         */
+        Fact: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Figure
          * @description A value with its unit, the range it is expected in and its working. `value` is null where it is unknown.
          *
@@ -3022,7 +3054,7 @@ export interface components {
         };
         /**
          * Finding
-         * @description One thing that is worth knowing, with the numbers in it.
+         * @description One thing that is worth knowing: `facts` has the numbers, `sentence` says them.
          *
          *     `code` is stable, `key` is one of its own among a design's findings; `where` is a JSON pointer to the place in the
          *     document that it is about. `has_ways` tells that there may be a way out; remedies are held against the design first
@@ -3049,6 +3081,8 @@ export interface components {
             title: string;
             /** Sentence */
             sentence: string;
+            /** Facts */
+            facts: components["schemas"]["Fact"][];
             /** Has Ways */
             has_ways: boolean;
         };
@@ -3386,12 +3420,12 @@ export interface components {
             /** Value */
             value: number;
             /**
-             * Least
+             * Min
              * @description of a range that was typed
              */
-            least?: number | null;
-            /** Most */
-            most?: number | null;
+            min?: number | null;
+            /** Max */
+            max?: number | null;
         };
         /**
          * CellEntry
@@ -3413,7 +3447,7 @@ export interface components {
             /** Current A */
             current_a?: number | null;
             /** Draw */
-            draw?: (components["schemas"]["CurrentDraw"] | components["schemas"]["PowerDraw"] | components["schemas"]["ResistorDraw"] | components["schemas"]["LampDraw"]) | null;
+            draw?: (components["schemas"]["CurrentDraw"] | components["schemas"]["PowerDraw"] | components["schemas"]["ResistorDraw"] | components["schemas"]["LedDraw"]) | null;
             /** Scope */
             scope?: ("here" | "everywhere") | null;
             /** Burst */
@@ -4071,8 +4105,8 @@ export interface components {
              */
             gate_s: number;
         };
-        /** LampAnswer */
-        LampAnswer: {
+        /** LedAnswer */
+        LedAnswer: {
             resistor: components["schemas"]["Figure"];
             current: components["schemas"]["Figure"];
             duty: components["schemas"]["Figure"];
@@ -4083,8 +4117,8 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
-        /** LampTask */
-        LampTask: {
+        /** LedTask */
+        LedTask: {
             /** Rail V */
             rail_v: number;
             /**
@@ -4144,7 +4178,7 @@ export interface components {
             part?: components["schemas"]["Part"] | null;
             cell?: components["schemas"]["Cell"] | null;
             /** Stage */
-            stage?: (components["schemas"]["LinearStage"] | components["schemas"]["SwitchingStage"] | components["schemas"]["SeriesStage"] | components["schemas"]["DiodeStage"] | components["schemas"]["EitherStage"] | components["schemas"]["ChargePumpStage"] | components["schemas"]["ShuntStage"]) | null;
+            stage?: (components["schemas"]["LinearStage"] | components["schemas"]["SwitchingStage"] | components["schemas"]["PassStage"] | components["schemas"]["DiodeStage"] | components["schemas"]["PowerOrStage"] | components["schemas"]["ChargePumpStage"] | components["schemas"]["ShuntRegulatorStage"]) | null;
             charger?: components["schemas"]["Charger"] | null;
         };
         /** EntryOut */
@@ -4193,23 +4227,23 @@ export type Design = components['schemas']['Design'];
 export type DiodeStage = components['schemas']['DiodeStage'];
 export type Divider = components['schemas']['Divider'];
 export type EfficiencyPoint = components['schemas']['EfficiencyPoint'];
-export type EitherStage = components['schemas']['EitherStage'];
 export type Enclosure = components['schemas']['Enclosure'];
-export type LampDraw = components['schemas']['LampDraw'];
+export type LedDraw = components['schemas']['LedDraw'];
 export type LinearStage = components['schemas']['LinearStage'];
 export type Mode = components['schemas']['Mode'];
 export type Origin = components['schemas']['Origin'];
 export type Part = components['schemas']['Part'];
+export type PassStage = components['schemas']['PassStage'];
 export type Peak = components['schemas']['Peak'];
 export type Phase = components['schemas']['Phase'];
 export type PowerDraw = components['schemas']['PowerDraw'];
+export type PowerOrStage = components['schemas']['PowerOrStage'];
 export type PowerRange = components['schemas']['PowerRange'];
 export type Rail = components['schemas']['Rail'];
 export type ResistanceRange = components['schemas']['ResistanceRange'];
 export type ResistorDraw = components['schemas']['ResistorDraw'];
-export type SeriesStage = components['schemas']['SeriesStage'];
 export type Session = components['schemas']['Session'];
-export type ShuntStage = components['schemas']['ShuntStage'];
+export type ShuntRegulatorStage = components['schemas']['ShuntRegulatorStage'];
 export type Source = components['schemas']['Source'];
 export type State = components['schemas']['State'];
 export type Stretch = components['schemas']['Stretch'];
@@ -4240,6 +4274,7 @@ export type DrawPart = components['schemas']['DrawPart'];
 export type DrawReport = components['schemas']['DrawReport'];
 export type EnergyShare = components['schemas']['EnergyShare'];
 export type Evaluation = components['schemas']['Evaluation'];
+export type Fact = components['schemas']['Fact'];
 export type Figure = components['schemas']['Figure'];
 export type Finding = components['schemas']['Finding'];
 export type FitReport = components['schemas']['FitReport'];
@@ -4297,8 +4332,8 @@ export type CapacitorAnswer = components['schemas']['CapacitorAnswer'];
 export type CapacitorTask = components['schemas']['CapacitorTask'];
 export type DividerAnswer = components['schemas']['DividerAnswer'];
 export type DividerTask = components['schemas']['DividerTask'];
-export type LampAnswer = components['schemas']['LampAnswer'];
-export type LampTask = components['schemas']['LampTask'];
+export type LedAnswer = components['schemas']['LedAnswer'];
+export type LedTask = components['schemas']['LedTask'];
 export type Entry = components['schemas']['Entry'];
 export type EntryOut = components['schemas']['EntryOut'];
 export type $defs = Record<string, never>;
@@ -5038,6 +5073,30 @@ export interface operations {
             };
         };
     };
+    projects_evaluate_api_present_design: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Design"];
+                };
+            };
+        };
+    };
     projects_evaluate_api_read_quantity: {
         parameters: {
             query: {
@@ -5461,7 +5520,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_lamp: {
+    projects_answers_api_ask_for_led: {
         parameters: {
             query?: never;
             header?: never;
@@ -5470,7 +5529,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LampTask"];
+                "application/json": components["schemas"]["LedTask"];
             };
         };
         responses: {
@@ -5480,7 +5539,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LampAnswer"];
+                    "application/json": components["schemas"]["LedAnswer"];
                 };
             };
         };

@@ -28,7 +28,7 @@ function firstUse(part: Part, resting: boolean): Use {
 /** What is not there while the gadget rests: what the user plugs in, and a lamp without a dark state, unless it came
  * along on a module. */
 const absentAtRest = (part: Part): boolean =>
-  part.plugged_by_user || (!part.passenger && part.states.every((s) => s.draw.behaviour === "lamp"));
+  part.plugged_by_user || (!part.parasitic && part.states.every((s) => s.draw.behaviour === "led"));
 
 /** Adds a part, on a suitable rail where any is known, with a use in every mode: calm in the rest mode, at work in the others. */
 export function addPart(
@@ -60,7 +60,7 @@ export function addPart(
 export function ownPart(name: string): Part {
   const state = (called: string, typical: number): Part["states"][number] => ({
     name: called,
-    draw: { behaviour: "current", current_a: { typical, least: null, most: null } },
+    draw: { behaviour: "current", current_a: { typical, min: null, max: null } },
     provenance: "guess",
   });
   return {
@@ -71,7 +71,7 @@ export function ownPart(name: string): Part {
     quantity: 1,
     states: [state("sleep", 1e-6), state("active", 0.01)],
     working: "active",
-    passenger: false,
+    parasitic: false,
     switchable: false,
     analogue: false,
     plugged_by_user: false,
@@ -181,7 +181,7 @@ const feedIds = (draft: Design): string[] => [...draft.supply.stages, ...draft.s
 
 export function addSource(draft: Design, kind: Schemas["Source"]["kind"], name: string): string {
   const id = freshId(kind, feedIds(draft));
-  draft.supply.sources.push({ id, name, kind, voltage_v: 5, resistance_ohm: 0.2, limit_a: 0.5, least_a: 0 });
+  draft.supply.sources.push({ id, name, kind, voltage_v: 5, resistance_ohm: 0.2, limit_a: 0.5, auto_shutoff_a: 0 });
   return id;
 }
 
@@ -195,7 +195,7 @@ export function removeSource(draft: Design, id: string): void {
 function refeed(draft: Design, from: string, to: string): void {
   for (const stage of draft.supply.stages) {
     if (stage.input === from) stage.input = to;
-    if (stage.type === "either" && stage.other === from) stage.other = to;
+    if (stage.type === "power-or" && stage.other === from) stage.other = to;
   }
   for (const rail of draft.supply.rails) if (rail.feed === from) rail.feed = to;
 }
@@ -203,7 +203,7 @@ function refeed(draft: Design, from: string, to: string): void {
 export function addStage(draft: Design, stage: Stage, input: string, origin: Stage["origin"] = null): string {
   const id = freshId(stage.id, feedIds(draft));
   const added: Stage = { ...copied(stage), id, input, origin };
-  if (added.type === "either") added.other = draft.supply.sources[0]?.id ?? "battery";
+  if (added.type === "power-or") added.other = draft.supply.sources[0]?.id ?? "battery";
   if (added.body) added.body.position_mm = null;
   draft.supply.stages.push(added);
   return id;
@@ -223,7 +223,7 @@ export function insertStage(
   const id = addStage(draft, stage, feed, origin);
   for (const s of draft.supply.stages.filter((x) => moving.includes(x.id))) {
     if (s.input === feed) s.input = id;
-    if (s.type === "either" && s.other === feed) s.other = id;
+    if (s.type === "power-or" && s.other === feed) s.other = id;
   }
   for (const r of rails) if (below("rail", r.id) && r.feed === feed) r.feed = id;
   return id;

@@ -100,17 +100,26 @@ test("a history that was kept by an earlier version is left, its unsaved work is
   );
   vi.stubGlobal("sessionStorage", storage);
   vi.stubGlobal("navigator", {});
-  expect(await kept(7, 1)).toBeNull(); // this window has its name now
+  const upgrade = (older: Design) => Promise.resolve({ ...older, format: START.format, summary: "brought up" });
+  expect(await kept(7, 1, START.format, upgrade)).toBeNull(); // this window has its name now
   const old = { label: "x", forward: [{ op: "replace", path: "/name", value: "y" }], backward: [] };
   const unsaved = { design: START, base: START };
   for (const [edits, left] of [
     [[old], 0],
     [[edited("x", START, (d) => void (d.name += "!"))![1]], 1],
   ] as const) {
-    keep(7, { revision: 5, history: { past: [...edits] as never, future: [] }, unsaved });
-    const found = await kept(7, 5);
+    keep(7, { revision: 5, format: START.format, history: { past: [...edits] as never, future: [] }, unsaved });
+    const found = await kept(7, 5, START.format, upgrade);
     expect(found?.history.past.length).toBe(left);
     expect(found?.unsaved).toEqual(unsaved);
   }
+  // work of an older format: brought up where the server answers, else it waits; the way back is gone
+  const edit = edited("x", START, (d) => void (d.name += "!"))![1];
+  keep(7, { revision: 5, history: { past: [edit], future: [] }, unsaved });
+  await expect(kept(7, 5, START.format, () => Promise.reject(new Error("no connection")))).rejects.toThrow();
+  const later = await kept(7, 5, START.format, upgrade);
+  expect(later?.history.past).toEqual([]);
+  expect(later?.unsaved?.design.summary).toBe("brought up");
+  expect(later?.unsaved?.base.summary).toBe("brought up");
   vi.unstubAllGlobals();
 });

@@ -52,6 +52,8 @@ export function withEdit(history: History, edit: Edit): History {
 
 type Kept = {
   revision: number;
+  /** of the documents that the history leads through; what was kept before formats were told apart has none */
+  format?: string;
   history: History;
   /** the document where it is not saved yet, and the one that it was made from */
   unsaved: { design: Design; base: Design } | null;
@@ -108,8 +110,14 @@ export function keep(variant: number, kept: Omit<Kept, "at">): void {
 }
 
 /** What was kept for a variant by this window, or by one that is gone: all of it where it belongs to the revision that the
- * server has now, otherwise only work that was not saved. */
-export async function kept(variant: number, revision: number): Promise<Omit<Kept, "at"> | null> {
+ * server has now, otherwise only work that was not saved. Work of an older format is brought up to the present one by
+ * `upgrade`; the way back through older documents is gone. */
+export async function kept(
+  variant: number,
+  revision: number,
+  format: string,
+  upgrade: (older: Design) => Promise<Design>,
+): Promise<Omit<Kept, "at"> | null> {
   const own = `${PREFIX}.${variant}.${await thisWindow()}`;
   const open = await openWindows();
   const free = Object.keys(localStorage).filter(
@@ -122,16 +130,27 @@ export async function kept(variant: number, revision: number): Promise<Omit<Kept
     })
     .filter(({ whole }) => whole.revision === revision || whole.unsaved?.base)
     .sort((a, b) => rank(b) - rank(a))[0];
+  const whole = found ? await present(found.whole, format, upgrade) : null;
   // what is taken over, and what is of no use, is cleared; unsaved work of more windows waits for the next one
   for (const key of free) if (key === found?.key || !read(key)?.unsaved) localStorage.removeItem(key);
-  if (!found) return null;
-  const { whole } = found;
+  if (!whole) return null;
   keep(variant, whole);
   return whole.revision === revision ? whole : { ...whole, history: EMPTY };
 
   function rank({ key, whole }: { key: string; whole: Kept }): number {
     return whole.at + (whole.unsaved ? 1e15 : 0) + (key === own ? 2e15 : 0);
   }
+}
+
+async function present(whole: Kept, format: string, upgrade: (older: Design) => Promise<Design>): Promise<Kept> {
+  if (whole.format === format) return whole;
+  const { unsaved } = whole;
+  return {
+    ...whole,
+    format,
+    history: EMPTY,
+    unsaved: unsaved && { design: await upgrade(unsaved.design), base: await upgrade(unsaved.base) },
+  };
 }
 
 function read(key: string): Kept | null {

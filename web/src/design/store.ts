@@ -110,6 +110,7 @@ export const useDesign = create<DesignState>((set, get) => {
     if (variant && revision)
       keep(variant.id, {
         revision: revision.id,
+        format: variant.design.format,
         history,
         unsaved: save.is === "saved" || !design || !stored ? null : { design, base: stored },
       });
@@ -248,7 +249,9 @@ export const useDesign = create<DesignState>((set, get) => {
     open: async (variant) => {
       clearTimeout(saveTimer);
       clearTimeout(retryTimer);
-      const found = await kept(variant.id, variant.revision.id);
+      const found = await kept(variant.id, variant.revision.id, variant.design.format, (older) =>
+        ask(client.POST("/api/designs/present", { body: older })),
+      );
       const design = found?.unsaved?.design ?? variant.design;
       figuresOf = null;
       set({

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from ...design import Design, LampDraw, Mode, Part, Session, Use, Wake
+from ...design import Design, LedDraw, Mode, Part, Session, Use, Wake
 from ...design.patches import add, fresh_id, replace
 from ...figures import PatchOperation
 from ...findings.awake import SHORT_EVENT_S
@@ -210,7 +210,7 @@ def lights(bench: TrialBench) -> Iterator[Measure]:
         return
     costs = bench.part_battery_a @ day
     for p, part in enumerate(design.parts):
-        if part.kind not in ("display", "light", "lamp") or float(costs[p]) < MATTERS * bench.mean_a:
+        if part.kind not in ("display", "light", "led") or float(costs[p]) < MATTERS * bench.mean_a:
             continue
         share = show(float(costs[p]) / bench.mean_a, "share")
         said = f"{part.name} takes {share} of the day's charge."
@@ -222,7 +222,7 @@ def lights(bench: TrialBench) -> Iterator[Measure]:
                 f"dim:{part.id}", "dim", "firmware", f"light:{part.id}", f"{part.name}: {lower[-1].name} instead of {top.name}", said,
                 "Harder to see in bright light.", _state_everywhere(part.id, top.name, lower[-1].name),
             )  # fmt: skip
-        elif top is not None and isinstance(top.draw, LampDraw):
+        elif top is not None and isinstance(top.draw, LedDraw):
             k = part.states.index(top)
             ohm = rounded(top.draw.resistance_ohm.typical * LONGER)
             yield Measure(
@@ -234,9 +234,9 @@ def lights(bench: TrialBench) -> Iterator[Measure]:
                 f"alternate:{part.id}", "alternate", "firmware", f"light:{part.id}", f"{part.name}: light half of them at a time",
                 said, "Fast enough it looks lit, slower it looks deliberate.", _half_duty(part.id),
             )  # fmt: skip
-        if part.kind == "lamp":
+        if part.kind == "led":
             yield Measure(
-                f"no-lamp:{part.id}", "no-lamp", "build", f"rest:{part.id}", f"No {part.name}", said,
+                f"no-led:{part.id}", "no-led", "build", f"rest:{part.id}", f"No {part.name}", said,
                 "Lift its resistor. Nothing shows any more that the gadget has power.", _nowhere(part.id),
             )  # fmt: skip
 
@@ -260,7 +260,7 @@ def _resistor(part: str, state: int, ohm: float) -> Change:
         if found is None:
             return None
         where = f"/parts/{found[0]}/states/{state}/draw/resistance_ohm"
-        return [replace(where, {"typical": ohm, "least": None, "most": None})]
+        return [replace(where, {"typical": ohm, "min": None, "max": None})]
 
     return change
 

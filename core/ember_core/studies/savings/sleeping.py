@@ -42,7 +42,7 @@ def resting(bench: TrialBench) -> Iterator[Measure]:
             )  # fmt: skip
         if part.divider is not None:
             yield from _divider(part, mode.id, said)
-        elif part.kind == "lamp":
+        elif part.kind == "led":
             yield Measure(
                 f"dark-in-sleep:{part.id}", "dark-in-sleep", "build", f"rest:{part.id}", f"{part.name} dark while {mode.name.lower()}",
                 f"{said}.", "Hang it on a pin instead of the rail; it no longer shows that the gadget has power.",
@@ -91,7 +91,7 @@ def _divider(part: Part, mode: str, said: str) -> Iterator[Measure]:
         ]
         for k, state in enumerate(own.states):
             if isinstance(state.draw, ResistorDraw):
-                raised = {"typical": rounded(state.draw.resistance_ohm.typical * RAISED), "least": None, "most": None}
+                raised = {"typical": rounded(state.draw.resistance_ohm.typical * RAISED), "min": None, "max": None}
                 patch.append(replace(f"/parts/{i}/states/{k}/draw/resistance_ohm", raised))
         return patch
 

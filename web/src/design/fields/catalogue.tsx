@@ -139,7 +139,7 @@ const groupOf = ({ part, cell, stage }: Schemas["Entry"]): string =>
   part?.kind ?? cell?.chemistry ?? (stage ? stageGroup(stage) : "charger");
 
 const stageGroup = (stage: Stage) =>
-  stage.type === "switching" ? stage.topology : stage.type === "series" ? stage.role : stage.type;
+  stage.type === "switching" ? stage.topology : stage.type === "pass" ? stage.role : stage.type;
 
 /** Keeps a part or stage, as it is in this design, as an entry of one's own; a kept one gets a new edition. */
 export function KeepButton({ kind, item }: { kind: "part"; item: Part } | { kind: "stage"; item: Stage }) {

@@ -16,17 +16,17 @@ const ASSUMED: Partial<Record<Dimension, string>> = {
   voltage: "V",
 };
 
-export type Span = { typical: number; least: number | null; most: number | null };
+export type Span = { typical: number; min: number | null; max: number | null };
 
 /** A figure, or with `ranges` one with its range: "100-140 mA", "120 mA ± 20 %". */
 async function readSpan(text: string, dimension: Dimension, ranges: boolean): Promise<Span> {
   const bare = /^[-+−]?[\d., /]+$/.test(text.trim());
   const full = bare && ASSUMED[dimension] ? `${text} ${ASSUMED[dimension]}` : text;
   const plain = readPlainly(full, dimension);
-  if (plain !== null) return { typical: plain, least: null, most: null };
+  if (plain !== null) return { typical: plain, min: null, max: null };
   const query = { text: full, dimension, ranges };
-  const { value, least = null, most = null } = await ask(client.GET("/api/quantity", { params: { query } }));
-  return { typical: value, least, most };
+  const { value, min = null, max = null } = await ask(client.GET("/api/quantity", { params: { query } }));
+  return { typical: value, min, max };
 }
 
 export const readQuantity = async (text: string, dimension: Dimension): Promise<number> =>
@@ -131,9 +131,9 @@ export function QuantityField({
         return undefined;
       }
       try {
-        const { typical: read, least, most } = await readSpan(text, dimension, onSpan !== undefined);
-        if (onSpan && least !== null && most !== null) {
-          onSpan({ typical: read, least, most });
+        const { typical: read, min, max } = await readSpan(text, dimension, onSpan !== undefined);
+        if (onSpan && min !== null && max !== null) {
+          onSpan({ typical: read, min, max });
           return undefined;
         }
         if (positive && read <= 0) return { message: "must be above 0" };

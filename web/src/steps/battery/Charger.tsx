@@ -34,20 +34,20 @@ export function ChargerSection() {
           <div className="grid grid-cols-2 gap-2 md:grid-cols-3">
             <QuantityField
               label="Setting resistor"
-              value={charger.programming_ohm}
+              value={charger.program_ohm}
               dimension="resistance"
-              path="/charger/programming_ohm"
+              path="/charger/program_ohm"
               positive
-              onCommit={(v) => v !== null && set("Setting resistor", (c) => (c.programming_ohm = v))}
+              onCommit={(v) => v !== null && set("Setting resistor", (c) => (c.program_ohm = v))}
             />
             <QuantityField
               label="Program constant"
-              value={charger.programming_v}
+              value={charger.program_constant_v}
               dimension="voltage"
-              path="/charger/programming_v"
+              path="/charger/program_constant_v"
               hint="current = constant ÷ resistor"
               positive
-              onCommit={(v) => v !== null && set("Program constant", (c) => (c.programming_v = v))}
+              onCommit={(v) => v !== null && set("Program constant", (c) => (c.program_constant_v = v))}
             />
             <QuantityField
               label="The port gives"

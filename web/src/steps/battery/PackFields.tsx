@@ -19,8 +19,8 @@ const BANK = [
   { key: "cell_v", label: "Rated at", dimension: "voltage" },
   { key: "output_v", label: "Output", dimension: "voltage" },
   { key: "efficiency", label: "Efficiency", dimension: "share" },
-  { key: "own_a", label: "Idle current", dimension: "current" },
-  { key: "least_a", label: "Auto-shutoff below", dimension: "current", hint: "0 A: never" },
+  { key: "idle_a", label: "Idle current", dimension: "current" },
+  { key: "auto_shutoff_a", label: "Auto-shutoff below", dimension: "current", hint: "0 A: never" },
   { key: "off_after_s", label: "after", dimension: "time" },
 ] as const;
 

@@ -82,7 +82,7 @@ export function CellDetails({ part: partId, mode: modeId }: { part: string; mode
               change("Add a state", (x) =>
                 x.states.push({
                   name: nextName(x.states, "new state"),
-                  draw: { behaviour: "current", current_a: { typical: 0.001, least: null, most: null } },
+                  draw: { behaviour: "current", current_a: { typical: 0.001, min: null, max: null } },
                   provenance: "guess",
                 }),
               )

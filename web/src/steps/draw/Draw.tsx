@@ -31,7 +31,8 @@ export function Draw() {
     edit(`Add ${part.name}`, (draft) => {
       const suits = shown?.supply.rails.filter(
         ({ voltage }) =>
-          (voltage.value ?? 0) >= (part.supply_min_v ?? 0) && (voltage.high ?? 0) <= (part.supply_max_v ?? 1e9),
+          (voltage.value ?? 0) >= (part.supply_min_v ?? 0) &&
+          (voltage.high ?? 0) <= (part.supply_absolute_max_v ?? 1e9),
       );
       const id = addPart(
         draft,

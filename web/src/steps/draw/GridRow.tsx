@@ -48,9 +48,9 @@ export const GridRow = memo(
             {part.quantity > 1 && `${part.quantity} × `}
             {part.name}
           </span>
-          {(part.passenger || part.plugged_by_user) && (
+          {(part.parasitic || part.plugged_by_user) && (
             <span className="text-soft block text-xs">
-              {part.passenger ? "parasitic load of a module" : "plugged in by the user"}
+              {part.parasitic ? "parasitic load of a module" : "plugged in by the user"}
             </span>
           )}
         </th>

@@ -11,13 +11,13 @@ import type { Dimension } from "../../ui/reading";
 import { WakeFields } from "./WakeFields";
 
 const KINDS = [
-  "controller", "radio", "display", "sensor", "storage", "sound", "light", "motor", "lamp", "interface", "other",
+  "controller", "radio", "display", "sensor", "storage", "sound", "light", "motor", "led", "interface", "other",
 ] as const; // prettier-ignore
 
 const VOLTAGES = [
   ["supply_min_v", "Minimum supply"],
-  ["supply_high_v", "Recommended maximum"],
-  ["supply_max_v", "Absolute maximum"],
+  ["supply_recommended_max_v", "Recommended maximum"],
+  ["supply_absolute_max_v", "Absolute maximum"],
 ] as const;
 
 export function PartFields({ part, index, change }: { part: Part; index: number; change: ChangePart }) {
@@ -38,7 +38,7 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
         <Choice
           label="Kind"
           value={part.kind}
-          options={KINDS.map((k) => [k, k === "lamp" ? "indicator LED" : k] as const)}
+          options={KINDS.map((k) => [k, k === "led" ? "indicator LED" : k] as const)}
           onChange={(v) => change("Kind", (x) => (x.kind = v))}
         />
         <Choice
@@ -91,7 +91,7 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
           onCommit={(v) => change("Droop", (x) => (x.droop_max = v))}
         />
       )}
-      {(part.kind === "lamp" || part.kind === "light") && (
+      {(part.kind === "led" || part.kind === "light") && (
         <QuantityField
           label="Brightness per mA"
           value={part.mcd_per_ma}
@@ -127,8 +127,8 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
       />
       <Check
         label="Parasitic load: came along on a module, nobody chose it"
-        checked={part.passenger}
-        onChange={(v) => change("Parasitic load", (x) => (x.passenger = v))}
+        checked={part.parasitic}
+        onChange={(v) => change("Parasitic load", (x) => (x.parasitic = v))}
       />
       <Check
         label="What is read is its resistance: a ladder, a thermistor"
@@ -204,7 +204,7 @@ function DividerFields({ part, path, change }: { part: Part; path: string; chang
       if (key === "hold_f") return;
       for (const state of x.states)
         if (state.draw.behaviour === "resistor")
-          state.draw.resistance_ohm = { typical: x.divider.upper_ohm + x.divider.lower_ohm, least: null, most: null };
+          state.draw.resistance_ohm = { typical: x.divider.upper_ohm + x.divider.lower_ohm, min: null, max: null };
     });
   return (
     <fieldset className="border-line space-y-2 rounded-md border p-2">

@@ -9,14 +9,14 @@ const RANGES = {
   current: ["current_a", "current"],
   power: ["power_w", "power"],
   resistor: ["resistance_ohm", "resistance"],
-  lamp: ["resistance_ohm", "resistance"],
+  led: ["resistance_ohm", "resistance"],
 } as const;
 
 const BEHAVIOURS = [
   ["current", "constant current"],
   ["power", "constant power"],
   ["resistor", "a resistor"],
-  ["lamp", "an LED and its resistor"],
+  ["led", "an LED and its resistor"],
 ] as const;
 
 export function StateFields({
@@ -35,10 +35,10 @@ export function StateFields({
   remove: () => void;
 }) {
   const [key, dimension] = RANGES[state.draw.behaviour];
-  const span = (
-    state.draw as unknown as Record<string, { typical: number; least?: number | null; most?: number | null }>
-  )[key]!;
-  const set = (which: "least" | "typical" | "most") => (v: number | null) =>
+  const span = (state.draw as unknown as Record<string, { typical: number; min?: number | null; max?: number | null }>)[
+    key
+  ]!;
+  const set = (which: "min" | "typical" | "max") => (v: number | null) =>
     change(`${state.name}: ${which}`, (s) => {
       const target = (s.draw as unknown as Record<string, Record<string, number | null>>)[key]!;
       target[which] = which === "typical" ? (v ?? 0) : v;
@@ -49,7 +49,7 @@ export function StateFields({
     });
   const behave = (behaviour: State["draw"]["behaviour"]) =>
     change("Behaviour", (s) => {
-      const first = { least: null, most: null };
+      const first = { min: null, max: null };
       if (behaviour === "current") s.draw = { behaviour, current_a: { typical: 0.001, ...first } };
       else if (behaviour === "power") s.draw = { behaviour, power_w: { typical: 0.003, ...first } };
       else if (behaviour === "resistor") s.draw = { behaviour, resistance_ohm: { typical: 10000, ...first } };
@@ -75,12 +75,12 @@ export function StateFields({
       <div className="grid grid-cols-3 gap-1.5">
         <QuantityField
           label="Min"
-          value={span.least}
+          value={span.min}
           dimension={dimension}
           optional
           placeholder="usual"
           path={`${path}/draw/${key}/least`}
-          onCommit={set("least")}
+          onCommit={set("min")}
           onSpan={whole}
         />
         <QuantityField
@@ -93,12 +93,12 @@ export function StateFields({
         />
         <QuantityField
           label="Max"
-          value={span.most}
+          value={span.max}
           dimension={dimension}
           optional
           placeholder="usual"
           path={`${path}/draw/${key}/most`}
-          onCommit={set("most")}
+          onCommit={set("max")}
           onSpan={whole}
         />
       </div>
@@ -110,14 +110,14 @@ export function StateFields({
           options={BEHAVIOURS}
           onChange={behave}
         />
-        {state.draw.behaviour === "lamp" && (
+        {state.draw.behaviour === "led" && (
           <QuantityField
             bare
             label="Forward voltage"
             value={state.draw.forward_v}
             dimension="voltage"
             onCommit={(v) =>
-              change("Forward voltage", (s) => s.draw.behaviour === "lamp" && (s.draw.forward_v = v ?? 2))
+              change("Forward voltage", (s) => s.draw.behaviour === "led" && (s.draw.forward_v = v ?? 2))
             }
           />
         )}

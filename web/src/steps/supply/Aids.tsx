@@ -61,7 +61,7 @@ const AIDS: Aid[] = [
       answerOf(await ask(client.POST("/api/answers/capacitor", { body: v as Schemas["CapacitorTask"] }))),
   },
   {
-    key: "lamp",
+    key: "led",
     name: "LED and resistor",
     why: "The least current for an LED that is bright enough.",
     inputs: [
@@ -73,7 +73,7 @@ const AIDS: Aid[] = [
       { key: "current_max_a", label: "Max current of the LED", dimension: "current", start: 0.02 },
       { key: "resistor_ohm", label: "A resistor that is there", dimension: "resistance", optional: true, start: null },
     ],
-    solve: async (v) => answerOf(await ask(client.POST("/api/answers/lamp", { body: v as Schemas["LampTask"] }))),
+    solve: async (v) => answerOf(await ask(client.POST("/api/answers/led", { body: v as Schemas["LedTask"] }))),
   },
 ];
 

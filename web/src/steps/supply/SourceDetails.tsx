@@ -24,7 +24,7 @@ const FIGURES = [
   { key: "limit_a", label: "Max current", dimension: "current" },
   { key: "resistance_ohm", label: "Cable and contacts", dimension: "resistance" },
 ] as const;
-const LEAST = { key: "least_a", label: "Switches off below", dimension: "current", hint: "0 A: never" } as const;
+const LEAST = { key: "auto_shutoff_a", label: "Switches off below", dimension: "current", hint: "0 A: never" } as const;
 
 export function SourceDetails({ id }: { id: string }) {
   const design = useOpenDesign();

@@ -62,18 +62,18 @@ export function StageDetails({ id }: { id: string }) {
       {curve && <StageCurve curve={curve} name={stage.name} />}
       <TextField label="Name" value={stage.name} required onCommit={(v) => change("Rename", (s) => (s.name = v))} />
       <Choice
-        label={stage.type === "either" ? "First input" : "Fed by"}
+        label={stage.type === "power-or" ? "First input" : "Fed by"}
         value={stage.input}
         options={feeds}
         problem={feedProblem}
         onChange={(v) => change("Feed", (s) => (s.input = v))}
       />
-      {stage.type === "either" && (
+      {stage.type === "power-or" && (
         <Choice
           label="Second input"
           value={stage.other}
           options={feeds}
-          onChange={(v) => change("Second feed", (s) => s.type === "either" && (s.other = v))}
+          onChange={(v) => change("Second feed", (s) => s.type === "power-or" && (s.other = v))}
         />
       )}
       <Kind stage={stage} change={change} />
@@ -126,18 +126,18 @@ function Kind({ stage, change }: { stage: Stage; change: ChangeStage }) {
         />
         <Check
           label="Load disconnect: switched off, its output is cut"
-          checked={stage.disconnects}
-          onChange={(v) => change("Disconnect", (s) => s.type === "switching" && (s.disconnects = v))}
+          checked={stage.load_disconnect}
+          onChange={(v) => change("Disconnect", (s) => s.type === "switching" && (s.load_disconnect = v))}
         />
       </>
     );
-  if (stage.type === "series")
+  if (stage.type === "pass")
     return (
       <Choice
         label="What it is"
         value={stage.role}
         options={ROLES.map((r) => [r, r] as const)}
-        onChange={(v) => change("Role", (s) => s.type === "series" && (s.role = v))}
+        onChange={(v) => change("Role", (s) => s.type === "pass" && (s.role = v))}
       />
     );
   if (stage.type === "charge-pump")
@@ -168,7 +168,7 @@ function Kind({ stage, change }: { stage: Stage; change: ChangeStage }) {
 function Enable({ stage, change }: { stage: Stage; change: ChangeStage }) {
   const design = useOpenDesign();
   const edit = useDesign((s) => s.edit);
-  if (stage.type === "diode" || stage.type === "either" || stage.type === "shunt") return null;
+  if (stage.type === "diode" || stage.type === "power-or" || stage.type === "shunt-regulator") return null;
   const used = design.modes.some((m) => m.off_stages.includes(stage.id));
   return (
     <fieldset className="border-line rounded-md border p-2">

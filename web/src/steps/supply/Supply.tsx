@@ -143,15 +143,15 @@ function Details({ selected }: { selected: SupplySelection }) {
 function describeStage(stage: Stage): string {
   const limit = `up to ${show(stage.limit_a, "A")}`;
   switch (stage.type) {
-    case "series":
+    case "pass":
       return `${stage.role}: ${show(stage.resistance_ohm, "Ω")}, ${limit}`;
     case "linear":
       return `linear: ${show(stage.output_v, "V")}, ${limit}, quiescent ${show(stage.quiescent_a, "A")}, dropout ${show(stage.dropout_v, "V")} at ${show(stage.dropout_at_a, "A")}`;
     case "switching":
-      return `${stage.topology}: ${show(stage.output_v, "V")}, ${limit}, quiescent ${show(stage.quiescent_a, "A")}${stage.topology === "boost" && !stage.disconnects ? ", no load disconnect" : ""}`;
+      return `${stage.topology}: ${show(stage.output_v, "V")}, ${limit}, quiescent ${show(stage.quiescent_a, "A")}${stage.topology === "boost" && !stage.load_disconnect ? ", no load disconnect" : ""}`;
     case "charge-pump":
       return `charge pump: ${stage.inverting ? "inverts" : `× ${stage.ratio}`}${stage.output_v ? `, regulated to ${show(stage.output_v, "V")}` : ""}, ${limit}`;
-    case "shunt":
+    case "shunt-regulator":
       return `shunt clamp: ${show(stage.output_v, "V")} behind ${show(stage.resistance_ohm, "Ω")}`;
     default:
       return `${KIND_NAMES[stage.type]}: drops ${show(stage.forward_v, "V")}, ${limit}`;

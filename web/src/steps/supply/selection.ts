@@ -5,7 +5,7 @@ import type { Design, Stage } from "../../design/types";
 export type SupplySelection = { kind: "battery" | "source" | "stage" | "rail"; id: string };
 
 export const feedsOf = (stage: Stage): string[] =>
-  stage.type === "either" ? [stage.input, stage.other] : [stage.input];
+  stage.type === "power-or" ? [stage.input, stage.other] : [stage.input];
 
 /** Whether a stage hangs on another one (or is it), by any of its inputs. */
 export function hangsOn(design: Design, id: string, above: string): boolean {

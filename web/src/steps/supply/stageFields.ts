@@ -21,25 +21,25 @@ const FIELDS: Record<Stage["type"], StageField[]> = {
   switching: [
     output,
     quiescent,
-    { key: "running_min_v", label: "Undervoltage lockout, falling", dimension: "voltage" },
-    { key: "starting_min_v", label: "Start-up voltage", dimension: "voltage", optional: true },
+    { key: "undervoltage_lockout_v", label: "Undervoltage lockout, falling", dimension: "voltage" },
+    { key: "start_up_v", label: "Start-up voltage", dimension: "voltage", optional: true },
     { key: "input_max_v", label: "Max input", dimension: "voltage", optional: true },
     { key: "input_limit_a", label: "Input current limit", dimension: "current", optional: true },
   ],
-  series: [resistance, { key: "leakage_a", label: "Leakage while on", dimension: "current" }],
+  pass: [resistance, { key: "leakage_a", label: "Leakage while on", dimension: "current" }],
   diode: [forward, resistance, quiescent],
-  either: [forward, resistance, quiescent],
+  "power-or": [forward, resistance, quiescent],
   "charge-pump": [
     { key: "output_v", label: "Regulated to", dimension: "voltage", optional: true },
     { ...resistance, label: "Output resistance" },
     quiescent,
   ],
-  shunt: [{ ...output, label: "Clamps at" }, resistance],
+  "shunt-regulator": [{ ...output, label: "Clamps at" }, resistance],
 };
 
 const LIMITS: StageField[] = [
   { key: "limit_a", label: "Max output current", dimension: "current" },
-  { key: "theta_c_per_w", label: "RθJA, °C per watt", dimension: "thermal", optional: true },
+  { key: "rth_ja_c_per_w", label: "RθJA, °C per watt", dimension: "thermal", optional: true },
   { key: "junction_max_c", label: "Max junction", dimension: "temperature" },
 ];
 
@@ -48,7 +48,7 @@ const OFF: StageField = { key: "shutdown_a", label: "Shutdown current", dimensio
 export const fieldsOf = (stage: Stage): StageField[] => [
   ...FIELDS[stage.type],
   ...(stage.enable ? [OFF] : []),
-  ...(stage.type === "series" ? LIMITS.slice(0, 1) : LIMITS),
+  ...(stage.type === "pass" ? LIMITS.slice(0, 1) : LIMITS),
 ];
 
 /** A stage's figure by the name of its field; figures that are allowed to be missing are null. */
@@ -62,11 +62,11 @@ export const setFigure = (stage: Stage, key: string, value: number | null): void
 export const KIND_NAMES: Record<Stage["type"], string> = {
   linear: "linear regulator",
   switching: "switching converter",
-  series: "pass element",
+  pass: "pass element",
   diode: "diode",
-  either: "power OR-ing: the higher input feeds",
+  "power-or": "power OR-ing: the higher input feeds",
   "charge-pump": "charge pump",
-  shunt: "shunt regulator",
+  "shunt-regulator": "shunt regulator",
 };
 
 export const ROLES = ["switch", "load switch", "protection", "fuse", "wire", "board input"] as const;
