@@ -15,6 +15,8 @@ from ember_core.battery.calibration import Calibration, Discharge, calibrate
 from ember_core.design import Chemistry
 from ember_core.runtime.run import run
 
+from .typical import COLD, TABLE, print_tables
+
 CALIBRATED_FROM = ("0.05", "0.5")
 IRON_BELOW_V = 3.45  # nominal voltage: an iron phosphate cell
 TYPICAL_OHM_AH = 0.11  # resistance times capacity of an everyday lithium-ion cell
@@ -132,8 +134,10 @@ def main(source: Path) -> int:
             f"{limit:>9}{'' if row.holds else '   does not hold'}"
         )
     broken = [r for r in rows if not r.holds]
-    print(f"\n{len(rows) - len(broken)} rows hold, {len(broken)} do not.")
-    return 1 if broken else 0
+    print(f"\n{len(rows) - len(broken)} rows hold, {len(broken)} do not.\n")
+    beside = print_tables()
+    print(f"\n{len(TABLE) + len(COLD) - beside} rows hold, {beside} do not.")
+    return 1 if broken or beside else 0
 
 
 if __name__ == "__main__":

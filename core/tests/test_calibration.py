@@ -50,7 +50,7 @@ class AgainstPhysics(unittest.TestCase):
         state_ = run(gadget(cell, load, use))
         plain = pack_at(state_.design.battery, 25.0)
         k = int(np.argmin(np.abs(plain.charge - 0.5)))
-        felt = 1.0 + (10.0 - 1.0) * (1 - np.exp(-1 / plain.relaxation_s))  # the mean, and a second of the burst
+        felt = 1.0 + (10.0 - 1.0) * (1 - np.exp(-1 / plain.relaxation.time_s[0]))  # the mean, and a second of the burst
         expected = plain.open_circuit_v[k] - 10.0 * plain.resistance_ohm[k] - felt * plain.polarization_ohm[k]
         self.assertAlmostEqual(float(state_.typical.terminal_v[0, k]), float(expected), places=6)
 

@@ -10,8 +10,10 @@ import numpy as np
 from ember_core.battery.chemistry import (
     CHEMISTRIES,
     GAS_CONSTANT,
+    diffusion_factor,
     low_temperature_factor,
     open_circuit_voltage,
+    resistance_at,
     resistance_factor,
     self_discharge_a,
 )
@@ -56,14 +58,34 @@ class Curves(unittest.TestCase):
             self.assertGreater(float(resistance_factor(name, 0.02)), 1.5)
 
     def test_cold_follows_arrhenius(self) -> None:
-        energy = CHEMISTRIES["lithium-ion"].activation_j_per_mol
-        expected = math.exp(energy / GAS_CONSTANT * (1 / 253.15 - 1 / 298.15))
-        self.assertAlmostEqual(float(resistance_factor("lithium-ion", 0.5, -20)), expected, places=6)
-        self.assertTrue(4 < expected < 8)
+        def factor(energy: float) -> float:
+            return math.exp(energy / GAS_CONSTANT * (1 / 253.15 - 1 / 298.15))
+
+        data = CHEMISTRIES["lithium-ion"]
+        share, energy = data.transfer
+        whole = (1 - share) * factor(data.activation_j_per_mol) + share * factor(energy)
+        self.assertAlmostEqual(float(resistance_factor("lithium-ion", 0.5, -20)), whole, places=6)
+        self.assertAlmostEqual(diffusion_factor("alkaline", -20), factor(CHEMISTRIES["alkaline"].diffusion_j_per_mol))
+        self.assertEqual(resistance_at("lithium-ion", 25), (1.0, 0.0))
+        self.assertEqual(resistance_at("lithium-ion", 45)[1], 0.0)  # only cold adds to the charge transfer
+        added = resistance_at("lithium-ion", -20)
+        self.assertAlmostEqual(added[0] * added[1], share * (factor(energy) - 1))
+
+    def test_charge_transfer_drops_less_than_a_resistance_at_large_currents(self) -> None:
+        """By hand: 2 v asinh(I R / 2 v) with v = 21.8 mV at -20 degC."""
+        pack = pack_at(Battery.model_validate({"cell": cell(), "wiring_ohm": 0}), -20.0)
+        ohm, volts = float(pack.transfer_ohm[80]), 8.314462618 * 253.15 / 96485.33212
+        for amps in (1e-4, 0.05, 1.0):
+            bent = float(pack.lowered_v(np.zeros(()), np.array(amps))[80])
+            self.assertAlmostEqual(bent, 2 * volts * math.asinh(amps * ohm / (2 * volts)) - amps * ohm)
+        self.assertLess(bent, -0.5 * ohm)
+        warm = pack_at(Battery.model_validate({"cell": cell(), "wiring_ohm": 0}), 25.0)
+        self.assertEqual(float(np.abs(warm.lowered_v(np.zeros(()), np.array(1.0))).max()), 0.0)
 
     def test_alkaline_loses_far_more_to_frost_than_lithium(self) -> None:
-        self.assertLess(low_temperature_factor("alkaline", -20), 0.25)
-        self.assertGreater(low_temperature_factor("lithium-ion", -20), 0.7)
+        self.assertLess(
+            low_temperature_factor("alkaline", -30), low_temperature_factor("lithium-iron-disulfide", -30) - 0.2
+        )
         self.assertEqual(low_temperature_factor("alkaline", 25), 1.0)
 
     def test_self_discharge_is_a_share_of_the_capacity_each_month(self) -> None:

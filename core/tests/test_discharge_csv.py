@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
+import statistics
 import unittest
 from pathlib import Path
 
+from ember_core.battery.calibration import calibrate
 from ember_core.calculators.cell import fit_cell
 from ember_core.design import Cell
 from ember_core.design.problems import DocumentError
@@ -45,6 +47,68 @@ class Reading(unittest.TestCase):
         self.assertLessEqual(read.time_s.size, 2000)
         self.assertAlmostEqual(read.total_ah, 0.5 * 149_999 / 3600, places=6)
 
+    def test_headings_as_people_write_them(self) -> None:
+        plain = read_discharge(csv())
+        for heading, factors in (
+            ("time_s,voltage_V,current_A", {}), ("Zeit,U/V,I (mA)", {"i": 1000}), ("Zeit in min,Spannung_mV,Strom/A", {"t": 1 / 60, "v": 1000}),
+            ("elapsed time_s,Cell voltage,Load current [mA]", {"i": 1000}), ("t/h,U,I", {"t": 1 / 3600}),
+        ):  # fmt: skip
+            with self.subTest(heading):
+                read = read_discharge(csv(heading=heading, **factors))
+                self.assertAlmostEqual(read.total_ah, plain.total_ah, places=5)
+                self.assertAlmostEqual(float(read.voltage_v[3]), float(plain.voltage_v[3]), places=5)
+
+    def test_points_of_one_second_are_put_together(self) -> None:
+        rows = [f"{k // 3},{4.1 - k / 15000:.5f},{0.5 + 0.01 * (k % 3 - 1)}" for k in range(15000)]
+        read = read_discharge("\n".join(["time,voltage,current", *rows]).encode())
+        self.assertAlmostEqual(read.total_ah, 0.5 * 4999 / 3600, places=6)
+        self.assertAlmostEqual(float(read.voltage_v[0]), 4.1 - 1 / 15000, places=5)
+
+    def test_rest_before_and_after_the_load_is_left_out(self) -> None:
+        before = [f"{k},4.15,0" for k in range(60)]
+        rows = [f"{60 + k},{4.1 - k / 3000:.5f},0.5" for k in range(3000)]
+        after = [f"{3060 + k},3.3,0.001" for k in range(40)]
+        read = read_discharge("\n".join(["time,voltage,current", *before, *rows, *after]).encode())
+        self.assertAlmostEqual(read.total_ah, 0.5 * 2999 / 3600, places=6)
+        self.assertEqual(float(read.voltage_v[0]), 4.1)
+
+
+class Loads(unittest.TestCase):
+    """A straight cell of 1 Ah, 4 V full, 3 V empty, 0.2 Ω, emptied through a resistor or at a constant power."""
+
+    def drawn(self, what: str, size: float) -> bytes:
+        rows, charge, time, step = [], 1.0, 0.0, 10.0
+        while True:
+            ocv = 3.0 + charge
+            amps = ocv / (size + 0.2) if what == "resistor" else (ocv - (ocv**2 - 0.8 * size) ** 0.5) / 0.4
+            volts = ocv - 0.2 * amps
+            rows.append(f"{time},{volts:.6f},{amps:.6f}")
+            if volts < 2.9 or charge <= 0:
+                return "\n".join(["time,voltage,current", *rows]).encode()
+            charge -= amps * step / 3600
+            time += step
+
+    def test_resistors_and_powers_give_the_cell_back(self) -> None:
+        for what, sizes in (("resistor", (40.0, 8.0)), ("power", (0.3, 1.5))):
+            with self.subTest(what):
+                pair = [read_discharge(self.drawn(what, size)) for size in sizes]
+                self.assertTrue(all(p.amps_a is not None for p in pair))
+                fit = calibrate(pair, 3.0, "lithium-ion", 0.1)
+                middle = [i for i, z in enumerate(fit.curve.soc) if 0.3 < z < 0.8]
+                for i in middle:
+                    self.assertAlmostEqual(fit.curve.resistance_ohm[i], 0.2, delta=0.01)
+                self.assertLess(fit.runtime_error, 0.01)
+                self.assertLess(fit.mean_v, 0.01)
+
+    def test_both_sides_of_what_a_load_may_vary_by(self) -> None:
+        def saw(varies: float) -> bytes:
+            rows = [f"{k},{4 - k / 40:.3f},{(1 if k % 2 else 1 + varies) * (4 - k / 40):.4f}" for k in range(80)]
+            return "\n".join(["time,voltage,current", *rows]).encode()
+
+        self.assertIsNotNone(read_discharge(saw(0.05)).amps_a)
+        with self.assertRaisesRegex(DocumentError, "neither a resistor nor a constant power"):
+            read_discharge(saw(0.08))
+
 
 class Refusing(unittest.TestCase):
     def refused(self, raw: bytes) -> str:
@@ -65,7 +129,7 @@ class Refusing(unittest.TestCase):
             ("\n".join([lines[0], *reversed(lines[1:])]).encode(), "runs backwards"),
             ("\n".join(lines[:2]).encode(), "has 1 points"),
             ("\n".join(lines[:40] + lines[80:]).encode(), "gap of"),
-            (self.edited(30, lines[29]), "is not after the one before"),
+            (self.edited(30, lines[20]), "is not after the one before"),
             (self.edited(30, "1,not a number,2"), "not a number"),
             (self.edited(30, "1,nan,2"), "not a finite number"),
             (csv(heading="time,voltage,temperature"), "no column 'current'"),
@@ -98,6 +162,29 @@ class Fitting(unittest.TestCase):
         self.assertAlmostEqual(fitted.cell.capacity_ah, 5.098, delta=0.01)
         self.assertIn("A good fit", fitted.sentence)
         self.assertLess(fitted.runtime_error.value or 9, 0.2)
+
+    def test_it_says_what_it_knows_and_what_to_measure(self) -> None:
+        one = fit_cell(self.KNOWN, [read_discharge(csv("0.05"))])
+        self.assertIn("a second discharge, at 500 mA or more", plain(one.sentence))
+        two = fit_cell(self.KNOWN, [read_discharge(csv("0.05")), read_discharge(csv("0.5"))])
+        self.assertIn("It holds up to about 3.75 A", plain(two.sentence))
+        self.assertNotIn("the first seconds are missing", two.sentence)
+        assert two.cell.curve
+        self.assertEqual(two.cell.curve.measured_a, [0.25, 2.5])
+
+    def test_one_point_a_minute_takes_the_usual_share_at_once(self) -> None:
+        def thinned(rate: str) -> bytes:
+            lines = csv(rate).decode().split("\n")
+            kept = [line for line in lines[1:] if not 0 < float(line.split(",")[0]) < 60]
+            return "\n".join([lines[0], *kept]).encode()
+
+        pair = [read_discharge(thinned("0.05")), read_discharge(thinned("0.5"))]
+        fitted = fit_cell(self.KNOWN, pair)
+        self.assertIn("the first seconds are missing, so 60 %", plain(fitted.sentence))
+        curve = fitted.cell.curve
+        assert curve and curve.r0_ohm
+        settled = [r for z, r in zip(curve.soc, curve.resistance_ohm, strict=True) if 0.3 <= z <= 0.7]
+        self.assertAlmostEqual(curve.r0_ohm, 0.6 * statistics.median(settled), delta=0.001)
 
     def test_a_capacity_that_contradicts_the_printed_one(self) -> None:
         tiny = self.KNOWN.model_copy(update={"capacity_ah": 0.5})

@@ -7,8 +7,10 @@ from typing import Any
 
 from ember_core import Design, evaluate
 from ember_core.design.patches import apply
+from ember_core.runtime.run import run
+from ember_core.runtime.uncertainty import MEASURED_RESISTANCE, Uncertain, _others
 
-from .gadgets import LINEAR, Seen, cell, design, part, plain, seen, state, use
+from .gadgets import LINEAR, Seen, asleep, cell, design, part, plain, seen, state, use
 
 STRAIGHT = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
 CHARGER = {"name": "Charger", "program_constant_v": 1200, "program_ohm": 1200, "port_limit_a": 1.0}
@@ -166,7 +168,7 @@ class Battery(Traps):
             self.lacks(self.coin_gadget(0.005), code)
 
     def test_t18_a_cell_that_does_not_bring_it_up_for_so_long(self) -> None:
-        """A coin cell under half an hour at 15 mA: its voltage would hold, its relaxation does not."""
+        """A coin cell under two hours at 30 mA: its resistance would let it, what diffuses does not."""
 
         def gadget(amps: float) -> Design:
             day = {"rest": "asleep", "sessions": [{"name": "Use", "mode": "awake", "seconds": 7200, "per_day": 2}]}
@@ -178,6 +180,57 @@ class Battery(Traps):
 
         self.has(gadget(0.03), "small-cell", "not available at that rate")
         self.lacks(gadget(0.003), "small-cell")
+
+    def test_a_cell_used_beyond_what_was_measured(self) -> None:
+        """1.5 times the largest measured current is the limit, cell by cell, for one, two and three in series."""
+
+        def gadget(
+            per_cell: float, series: int = 1, parallel: int = 1, measured: tuple[float, ...] = (0.05, 0.2)
+        ) -> Design:
+            line = {"soc": [0, 1], "open_circuit_v": [3.4, 4.0], "resistance_ohm": [0, 0], "measured_a": list(measured)}
+            battery = {
+                "cell": cell(curve=line, measured_ah=None),
+                "series": series,
+                "parallel": parallel,
+                "wiring_ohm": 0,
+            }
+            parts = [part("load", state("on", per_cell * parallel))]
+            return design(
+                parts=parts, modes=asleep(use("load", "on")), day={"rest": "asleep"}, supply=STRAIGHT, battery=battery
+            )
+
+        for series in (1, 2, 3):
+            self.lacks(gadget(0.299, series), "beyond-measured")
+            self.has(
+                gadget(0.301, series),
+                "beyond-measured",
+                "301 mA from each cell",
+                "up to 200 mA",
+                "Measure a discharge at 301 mA",
+            )
+        self.lacks(gadget(0.299, parallel=2), "beyond-measured")
+        self.has(gadget(0.301, parallel=2), "beyond-measured", "301 mA")
+        self.lacks(gadget(5.0, measured=()), "beyond-measured")  # nobody said at what it was measured
+
+        def widest(per_cell: float) -> float:
+            return _others(run(gadget(per_cell)))[Uncertain("resistance")].max
+
+        self.assertEqual(widest(0.29), MEASURED_RESISTANCE)
+        self.assertAlmostEqual(widest(0.6), MEASURED_RESISTANCE * 2**0.5)
+
+    def test_a_lithium_cell_kept_full_in_the_warm(self) -> None:
+        def gadget(celsius: float, float_v: float = 4.2, chemistry: str = "lithium-ion") -> Design:
+            brief = {"coldest_c": 0, "usual_c": celsius, "hottest_c": 60}
+            charger = {"name": "C", "program_ohm": 4000, "float_v_per_cell": float_v}
+            battery = {"cell": cell(chemistry=chemistry, cutoff_v=2.5), "wiring_ohm": 0}
+            return design(brief=brief, charger=charger, battery=battery)
+
+        # (7.543 * 4.2 - 23.75) 1e6 exp(-6976 / T) 365.25^0.75 = 0.1 at 35.33 degC
+        self.lacks(gadget(35.2), "kept-full")
+        self.has(gadget(35.5), "kept-full", "35.5 °C", "4.2 V", "half full about")
+        self.lacks(gadget(35.5, 4.1), "kept-full")
+        self.lacks(gadget(45, 3.6, "lithium-iron-phosphate"), "kept-full")
+        self.lacks(design(brief={"coldest_c": 0, "usual_c": 45, "hottest_c": 60}), "kept-full")
 
     def test_t17_a_bench_supply_would_hide_the_sag(self) -> None:
         def gadget(ohm: float) -> Design:

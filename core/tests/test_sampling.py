@@ -8,14 +8,17 @@ from pathlib import Path
 import numpy as np
 from scipy.special import ndtr, ndtri
 
-from ember_core import read_design
-from ember_core.design import CurrentRange
+from ember_core import evaluate, read_design
+from ember_core.design import CurrentRange, Design
 from ember_core.runtime.run import Run, run
 from ember_core.runtime.uncertainty import (
     AT_EVERY_EDIT,
+    COLD_RESISTANCE,
     ON_DEMAND,
+    RESISTANCE,
     Span,
     Uncertain,
+    _others,
     _positions,
     draw_span,
     sample_runtime,
@@ -172,6 +175,30 @@ class Range(unittest.TestCase):
         samples = sample_runtime(run(design(parts=[chip])))
         self.assertTrue(np.all(samples.seconds >= 0))
         self.assertLess(samples.percentile(5), 0.2 * samples.percentile(50) + 1)
+
+
+class Cold(unittest.TestCase):
+    def test_hard_use_below_freezing_is_wide_and_says_why(self) -> None:
+        """Half a C and 0 °C are the limits, and both have to be passed; on one, two and three cells in series."""
+
+        def gadget(rate: float, celsius: float, series: int = 1) -> Design:
+            parts = [part("load", state("on", rate))]
+            brief = {"coldest_c": celsius, "usual_c": 20, "hottest_c": 30}
+            battery = {
+                "cell": cell(capacity_ah=1.0, discharge_max_a=5, resistance_ohm=0.01),
+                "series": series,
+                "wiring_ohm": 0,
+            }
+            return design(parts=parts, modes=asleep(use("load", "on")), day={"rest": "asleep"}, brief=brief, battery=battery,
+                          supply={"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]})  # fmt: skip
+
+        for series in (1, 2, 3):
+            for rate, celsius, rough in ((0.51, -1, True), (0.49, -1, False), (0.51, 0, False), (0.51, 1, False)):
+                with self.subTest(series=series, rate=rate, celsius=celsius):
+                    made = gadget(rate, celsius, series)
+                    spread = _others(run(made, celsius))[Uncertain("resistance")].max
+                    self.assertAlmostEqual(spread, RESISTANCE * (COLD_RESISTANCE if rough else 1.0))
+                    self.assertEqual("the range is wide" in evaluate(made).runtime.coldest.working.note, rough)
 
 
 if __name__ == "__main__":

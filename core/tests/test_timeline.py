@@ -1,4 +1,4 @@
-"""The event-by-event simulation: against the quadrature, and against closed forms of the two wells."""
+"""The event-by-event simulation: against the quadrature, and against closed forms of diffusion."""
 
 from __future__ import annotations
 
@@ -21,13 +21,14 @@ BARE = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"
 
 
 class AgainstTheQuadrature(unittest.TestCase):
-    def check(self, gadget: Design) -> None:
+    def check(self, gadget: Design, pause_s: float = 0.0) -> None:
+        """`pause_s`: how long what fails may not happen at all; the end waits for it."""
         state = run(gadget)
         simulated, _ = run_down(state)
-        self.assertAlmostEqual(state.charge_seconds / simulated, 1.0, delta=0.005)
+        self.assertLess(abs(state.charge_seconds - simulated), 0.005 * simulated + pause_s)
 
     def test_snow_stake(self) -> None:
-        self.check(read_design((DEMO / "snow-stake.json").read_bytes()))
+        self.check(read_design((DEMO / "snow-stake.json").read_bytes()), pause_s=5 * 3600)  # half a night
 
     def test_rosin_minder_for_years(self) -> None:
         self.check(read_design((DEMO / "rosin-minder.json").read_bytes()))
@@ -125,7 +126,7 @@ class Days(unittest.TestCase):
         self.assertLess(volts[last], volts[last + 1] - 0.005)
 
 
-class TwoWells(unittest.TestCase):
+class Diffusing(unittest.TestCase):
     def coin(self, amps: float, **more: Any) -> Design:
         return design(
             parts=[part("chip", state("on", amps), state("busy", 20 * amps))],
@@ -145,14 +146,14 @@ class TwoWells(unittest.TestCase):
         self.assertAlmostEqual(state_.seconds / 3600 / expected, 1.0, delta=0.002)
         self.assertEqual(state_.failures[0].reason, "kinetics")
 
-    def test_the_simulation_follows_the_solution_of_the_two_wells(self) -> None:
-        """From rest at a steady current: the difference grows as 1 - exp(-t / tau)."""
+    def test_the_simulation_follows_the_series(self) -> None:
+        """From rest at a steady current, and again at rest."""
         state_ = run(self.coin(0.002))
-        simulation = Simulation(state_)
-        simulation.filtered_a = 0.0
-        tau = state_.pack.relaxation_s
-        simulation.advance(Events(np.zeros(100, dtype=int), np.full(100, tau / 100)))
-        self.assertAlmostEqual(simulation.filtered_a, 0.002 * (1 - np.exp(-1)), delta=2e-5)
+        simulation, relaxation = Simulation(state_), state_.pack.relaxation
+        h = state_.pack.unavailable_h * 3600
+        simulation.advance(Events(np.zeros(100, dtype=int), np.full(100, h / 500)))
+        felt = float(relaxation.weight @ simulation.filters_a)
+        self.assertAlmostEqual(felt, 0.002 * float(relaxation.settled(h / 5)), delta=2e-5)
 
     def test_a_session_that_is_short_against_the_recovery_leaves_less_behind(self) -> None:
         modes = [
@@ -169,7 +170,7 @@ class TwoWells(unittest.TestCase):
 
         self.assertLess(at(60, 60), at(3600, 1))
 
-    def test_sessions_end_where_the_two_wells_say(self) -> None:
+    def test_sessions_end_where_diffusion_says(self) -> None:
         modes = [
             {"id": "asleep", "name": "Asleep", "uses": [use("chip", "on")]},
             {"id": "busy", "name": "Busy", "uses": [use("chip", "busy")]},

@@ -186,18 +186,23 @@ class Cells(unittest.TestCase):
             cell_spread(battery(cell=cell(measured_ah=0.8, condition="salvaged"))), (high - low) / 2 / OUTER_DECILE
         )
 
-    def test_what_stays_inside_grows_with_the_thickness_where_the_chemistry_says_so(self) -> None:
+    def test_what_is_unavailable_is_that_of_known_sizes_and_beyond_them_grows_with_the_square(self) -> None:
+        def hours(name: str, form: str, mm: float) -> float:
+            size = [20, 20, mm] if form == "coin" else [mm, 50, mm]
+            return pack_at(
+                Battery.model_validate({"cell": cell(chemistry=name, form=form, size_mm=size)}), 25.0
+            ).unavailable_h
+
         for name, data in CHEMISTRIES.items():
-            if not data.left_behind_mm:
-                continue
-            thin, thick = (
-                pack_at(
-                    Battery.model_validate({"cell": cell(chemistry=name, form="pouch", size_mm=[40, 40, mm])}), 25.0
-                )
-                for mm in (data.left_behind_mm, 2 * data.left_behind_mm)
-            )
-            self.assertAlmostEqual(thin.unavailable_h, data.unavailable_h, places=9)
-            self.assertAlmostEqual(thick.unavailable_h, 2 * data.unavailable_h, places=9)
+            self.assertEqual(hours(name, "cylinder", 14.5) > 0, bool(data.diffusion_h), name)
+            for form, known in data.diffusion_h.items():
+                for mm, h in known:
+                    self.assertAlmostEqual(hours(name, form, mm), h, places=9)
+                first, last = known[0], known[-1]
+                self.assertAlmostEqual(hours(name, form, first[0] / 2), first[1] / 4, places=9)
+                self.assertAlmostEqual(hours(name, form, last[0] * 2), last[1] * 4, places=9)
+        between = hours("alkaline", "cylinder", (14.5 * 26.2) ** 0.5)
+        self.assertAlmostEqual(between, (1.4 * 4.5) ** 0.5, places=6)  # on a straight line between logarithms
 
 
 class Runs(unittest.TestCase):
@@ -355,8 +360,8 @@ class More(unittest.TestCase):
         gadget = design(
             day={"rest": "asleep", "sessions": [{"name": "Use", "mode": "awake", "seconds": 1800, "per_day": 1}]}
         )
-        np.testing.assert_array_equal(longest_s(gadget.day, gadget.modes), [np.inf, 1800])
-        np.testing.assert_array_equal(longest_s(design(day={"rest": "asleep"}).day, gadget.modes), [np.inf, np.inf])
+        np.testing.assert_array_equal(longest_s(gadget.day, gadget.modes)[0], [np.inf, 1800])
+        np.testing.assert_array_equal(longest_s(design(day={"rest": "asleep"}).day, gadget.modes)[0], [np.inf, np.inf])
 
     def test_charge_current_says_whose_limit_it_is(self) -> None:
         charger = {"name": "C", "program_constant_v": 1000, "program_ohm": 400, "rth_ja_c_per_w": 5}

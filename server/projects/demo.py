@@ -19,6 +19,8 @@ DEMO_FILES = (
     ("snow-stake.json", "One cylinder a season"),
     ("rosin-minder.json", "Two AAA cells"),
     ("rosin-minder-rechargeable.json", "Tiny rechargeable"),
+    ("tarn-light.json", "Two coin cells"),
+    ("tarn-light-aaa.json", "Two AAA cells"),
     ("dusk-ear.json", "Pouch cell"),
 )
 

@@ -20,6 +20,8 @@ from .chemistry import resistance_factor
 
 GRID = 101
 EARLY_S = (0.5, 12.0)  # between these the fast part has settled and the slow one has hardly begun
+USUAL_FAST = 0.6  # of the steady resistance is there within seconds, where nobody measured it; a rule of thumb
+TRUSTED = 1.5  # times the largest measured current: a curve holds up to there (docs/VALIDATION.md)
 LEAST_RATIO = 2.0  # of the two currents
 
 
@@ -29,16 +31,24 @@ class CalibrationError(ValueError):
 
 @dataclass(frozen=True)
 class Discharge:
-    """A discharge at a steady current from full to the cut-off: time [s], voltage [V], mean current [A]."""
+    """A discharge from full to the cut-off: time [s], voltage [V], mean current [A], and the current at each point [A] where a
+    resistor or a constant power drew it; None: the same all along."""
 
     time_s: Array
     voltage_v: Array
     current_a: float
+    amps_a: Array | None = None
+
+    @property
+    def current(self) -> Array:
+        """The current at each point [A], shape (N,)."""
+        return np.full(self.time_s.shape, self.current_a) if self.amps_a is None else self.amps_a
 
     @property
     def charge_ah(self) -> Array:
         """Charge taken at each point [A h]."""
-        return np.asarray((self.time_s - self.time_s[0]) * self.current_a / 3600)
+        steps = np.diff(self.time_s) * (self.current[1:] + self.current[:-1]) / 2
+        return np.concatenate([[0.0], np.cumsum(steps)]) / 3600
 
     @property
     def total_ah(self) -> float:
@@ -81,6 +91,7 @@ def calibrate(discharges: list[Discharge], cutoff_v: float, chemistry: Chemistry
         resistance_ohm=[float(f"{x:.5g}") for x in ohm[order]],
         r0_ohm=fast,
         unavailable_h=float(f"{left_behind:.5g}"),
+        measured_a=[float(f"{one.current_a:.4g}") for one in cut],
     )
     return _quality(curve, capacity, cut, cutoff_v)
 
@@ -102,14 +113,20 @@ def _until(discharge: Discharge, cutoff_v: float) -> Discharge:
         )
     t, v = discharge.time_s, discharge.voltage_v
     end = float(np.interp(cutoff_v, [v[k], v[k - 1]], [t[k], t[k - 1]]))
-    return Discharge(np.append(t[:k], end), np.append(v[:k], cutoff_v), discharge.current_a)
+    amps = discharge.amps_a
+    if amps is not None:
+        amps = np.append(amps[:k], np.interp(end, t, amps))
+    times = np.append(t[:k], end)
+    mean = discharge.current_a if amps is None else float(np.trapezoid(amps, times) / (times[-1] - times[0]))
+    return Discharge(times, np.append(v[:k], cutoff_v), mean, amps)
 
 
 def _from_one(one: Discharge, chemistry: Chemistry, resistance_ohm: float) -> tuple[float, Array, Array, Array]:
     charge = np.linspace(1.0, 0.0, GRID)
     ohm = resistance_ohm * resistance_factor(chemistry, charge)
-    volts = np.interp((1 - charge) * one.total_ah, one.charge_ah, one.voltage_v)
-    return one.total_ah, charge, volts + one.current_a * ohm, ohm
+    taken = (1 - charge) * one.total_ah
+    volts, amps = (np.interp(taken, one.charge_ah, x) for x in (one.voltage_v, one.current))
+    return one.total_ah, charge, volts + amps * ohm, ohm
 
 
 def _from_two(gentle: Discharge, strong: Discharge, cutoff_v: float) -> tuple[float, Array, Array, Array]:
@@ -129,16 +146,17 @@ def _from_two(gentle: Discharge, strong: Discharge, cutoff_v: float) -> tuple[fl
     taken = _grid(whole, q2, q1)
     volts1 = np.interp(taken, gentle.charge_ah, gentle.voltage_v)
     volts2 = np.interp(taken, strong.charge_ah, strong.voltage_v)
+    amps1, amps2 = (np.interp(taken, x.charge_ah, x.current) for x in (gentle, strong))
     ohm = np.zeros_like(taken)
     both = taken <= q2
-    ohm[both] = (volts1[both] - volts2[both]) / (i2 - i1)
+    ohm[both] = (volts1[both] - volts2[both]) / np.maximum(amps2 - amps1, 1e-3 * i2)[both]
     tail = (taken > q2) & (taken < q1 * (1 - 1e-9))
     relaxed = i1 + (q1 - taken[tail]) / slope  # the current that reaches the cut-off at this charge
     ohm[tail] = (volts1[tail] - cutoff_v) / (relaxed - i1)
     last = np.flatnonzero(both | tail)[-1]
     ohm[last + 1 :] = ohm[last]
     ohm = np.maximum(ohm, 0.0)
-    ocv = volts1 + i1 * ohm
+    ocv = volts1 + amps1 * ohm
     beyond = taken > q1 * (1 - 1e-9)
     ocv[beyond] = cutoff_v + (whole - taken[beyond]) / slope * ohm[last]
     return whole, 1 - taken / whole, np.minimum.accumulate(ocv), ohm
@@ -152,16 +170,23 @@ def _grid(whole: float, q2: float, q1: float) -> Array:
 
 def _fast_ohm(gentle: Discharge, strong: Discharge, ohm: Array, charge: Array) -> float | None:
     """The resistance that is there within seconds [ohm]: from the first seconds of the two discharges, and not more
-    than a steady current sees in the middle. It hardly changes along the discharge; what grows towards the end is slow.
+    than a steady current sees in the middle; the usual share of that where the first seconds are missing. It hardly changes along the discharge; what grows towards the end is slow.
     """
     early = (strong.time_s - strong.time_s[0] >= EARLY_S[0]) & (strong.time_s - strong.time_s[0] <= EARLY_S[1])
     settled = (charge >= 0.3) & (charge <= 0.7)
+    steady = float(np.median(ohm[settled])) if settled.any() else 0.0
     if not early.any() or not settled.any():
-        return None
+        return float(f"{USUAL_FAST * steady:.4g}") if settled.any() else None
     at = float(np.mean(strong.charge_ah[early]))
     begun = float(np.interp(at, gentle.charge_ah, gentle.voltage_v)) - float(np.mean(strong.voltage_v[early]))
-    fast = begun / (strong.current_a - gentle.current_a)
-    return float(f"{min(max(fast, 0.0), float(np.median(ohm[settled]))):.4g}")
+    fast = begun / float(np.mean(strong.current[early]) - np.interp(at, gentle.charge_ah, gentle.current))
+    return float(f"{min(max(fast, 0.0), steady):.4g}")
+
+
+def has_early_seconds(discharge: Discharge) -> bool:
+    """Whether a discharge tells what is there within seconds: from one point a minute nobody can know."""
+    since = discharge.time_s - discharge.time_s[0]
+    return bool(np.any((since >= EARLY_S[0]) & (since <= EARLY_S[1])))
 
 
 def _quality(curve: CellCurve, capacity: float, cut: list[Discharge], cutoff_v: float) -> Calibration:
@@ -169,11 +194,12 @@ def _quality(curve: CellCurve, capacity: float, cut: list[Discharge], cutoff_v: 
     z, ocv, ohm = (np.asarray(x) for x in (curve.soc, curve.open_circuit_v, curve.resistance_ohm))
     for one in cut:
         at = 1 - one.charge_ah / capacity
-        given = np.interp(at, z, ocv) - one.current_a * np.interp(at, z, ohm)
+        given = np.interp(at, z, ocv) - one.current * np.interp(at, z, ohm)
         off = np.abs(given - one.voltage_v)
         worst, total, count = max(worst, float(off.max())), total + float(off.sum()), count + off.size
         fine = np.linspace(1, 0, 2001)
-        volts = np.interp(fine, z, ocv) - one.current_a * np.interp(fine, z, ohm)
+        amps = np.interp((1 - fine) * capacity, one.charge_ah, one.current)
+        volts = np.interp(fine, z, ocv) - amps * np.interp(fine, z, ohm)
         below = np.flatnonzero(volts < cutoff_v)
         end = capacity * (1 - float(fine[below[0]])) if below.size else capacity
         late = max(late, abs(end / one.total_ah - 1))

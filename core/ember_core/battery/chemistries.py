@@ -5,11 +5,12 @@ G. Plett, *Battery Management Systems* vol. 1 (2015), ch. 2 (lithium-ion), and D
 *Handbook of Batteries*, 3rd ed. (2002), ch. 10 (alkaline) and 14 (lithium / manganese dioxide).
 A single cell may differ by some 30 mV and a factor of 1.5 in resistance.
 Iron phosphate: Plett (2015), ch. 2, and Linden & Reddy, 4th ed. (2011), ch. 26; nickel-metal-hydride: 4th ed., ch. 22;
-lithium primaries: 4th ed., ch. 14. The cold shares hold for the low rates that such cells are used at.
+lithium primaries: 4th ed., ch. 14.
 """
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..design import Chemistry
@@ -20,14 +21,16 @@ class ChemistryData:
     """Typical figures of one chemistry, per cell.
 
     ocv: (state of charge 0..1, open-circuit voltage [V]); resistance: (state of charge, factor on the
-    resistance at half charge); cold: (temperature [degC], share of the capacity at 25 degC that a low rate
-    still yields). `charge_v` is the float voltage of a charger with constant current, then constant voltage; None where it
+    resistance at half charge); cold: (temperature [degC], share of the capacity at 25 degC that the lowest rates
+    still yield; what a rate loses in the cold comes from the resistance and from diffusion). activation_j_per_mol is that of the
+    ohmic resistance, diffusion_j_per_mol of the unavailable charge, transfer the share of charge transfer in the resistance at
+    25 degC and its own activation energy. `charge_v` is the float voltage of a charger with constant current, then constant voltage; None where it
     must not have one. `tolerance` is the usual spread of the real capacity around the printed one (low, high).
 
-    unavailable_h: charge that stays inside per ampere of a steady current, at 25 degC [A h / A], in a cell
-    whose least dimension is left_behind_mm, and in proportion to it (None: at any size, wound cells); recovery_h: the
-    time in which it comes back [h] (docs/MODELS.md, rate and recovery). fade_year: share of the capacity lost in the first year
-    of lying about at 25 degC, growing with the root of time; fade_cycle: share lost per full charge; growth: by how much
+    diffusion_h: by construction ("coin", "cylinder"), (thickness of a coin or diameter of a cylinder [mm], charge that a
+    steady current leaves inside per ampere at 25 degC [A h / A]), chosen so that the cells of docs/VALIDATION.md give what such
+    cells give; relaxation_h: the time in which a measured cell comes to rest [h]. fade_year: share of the capacity lost in the first year
+    of lying about at 25 degC (lithium-ion has a model of its own: `ageing.py`); fade_cycle: share lost per full charge; growth: by how much
     the resistance grows per share of capacity lost.
     """
 
@@ -37,11 +40,12 @@ class ChemistryData:
     resistance: tuple[tuple[float, float], ...]
     cold: tuple[tuple[float, float], ...]
     activation_j_per_mol: float
+    diffusion_j_per_mol: float
+    transfer: tuple[float, float]
     self_discharge_per_month: float
     tolerance: tuple[float, float]
-    unavailable_h: float
-    left_behind_mm: float | None
-    recovery_h: float
+    diffusion_h: Mapping[str, tuple[tuple[float, float], ...]]
+    relaxation_h: float
     fade_year: float
     fade_cycle: float
     growth: float
@@ -73,14 +77,15 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
             (1.0, 4.20),
         ),
         resistance=((0.0, 2.6), (0.05, 1.9), (0.1, 1.5), (0.2, 1.2), (0.35, 1.05), (0.5, 1.0), (0.8, 0.98), (1.0, 1.0)),
-        cold=((-30, 0.60), (-20, 0.78), (-10, 0.88), (0, 0.94), (10, 0.98), (25, 1.0), (60, 1.0)),
-        activation_j_per_mol=25000,
+        cold=((-40, 0.55), (-20, 0.78), (-10, 0.9), (0, 0.97), (25, 1.0), (60, 1.0)),
+        activation_j_per_mol=36000,
+        diffusion_j_per_mol=30000,
+        transfer=(0.25, 55000),
         self_discharge_per_month=0.02,
         tolerance=(-0.08, 0.03),
-        unavailable_h=0,
-        left_behind_mm=None,
-        recovery_h=0.25,
-        fade_year=0.04,
+        diffusion_h={},
+        relaxation_h=0.25,
+        fade_year=0,
         fade_cycle=0.0004,
         growth=2.0,
         charge_v=4.2,
@@ -107,14 +112,18 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
             (0.9, 1.50),
             (1.0, 1.60),
         ),
-        resistance=((0.0, 3.5), (0.1, 2.0), (0.2, 1.5), (0.5, 1.0), (0.8, 0.8), (1.0, 0.75)),
-        cold=((-30, 0.05), (-20, 0.15), (-10, 0.35), (0, 0.60), (10, 0.80), (25, 1.0), (60, 1.0)),
-        activation_j_per_mol=22000,
-        self_discharge_per_month=0.0025,
+        resistance=((0.0, 2.2), (0.1, 1.5), (0.2, 1.25), (0.5, 1.0), (1.0, 0.85)),
+        cold=((-40, 0.1), (-30, 0.6), (-20, 0.9), (0, 0.98), (25, 1.0), (60, 1.0)),
+        activation_j_per_mol=25000,
+        diffusion_j_per_mol=40000,
+        transfer=(0.0, 0),
+        self_discharge_per_month=0.0017,
         tolerance=(-0.12, 0.05),
-        unavailable_h=2.1,
-        left_behind_mm=14.5,
-        recovery_h=1,
+        diffusion_h={
+            "cylinder": ((10.5, 1.05), (14.5, 1.4), (26.2, 4.5), (34.2, 8.5)),
+            "coin": ((3.6, 4.0), (5.4, 9.0)),
+        },
+        relaxation_h=1,
         fade_year=0,
         fade_cycle=0,
         growth=1.0,
@@ -140,14 +149,15 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
             (0.95, 3.10),
             (1.0, 3.25),
         ),
-        resistance=((0.0, 4.5), (0.1, 2.6), (0.2, 1.8), (0.3, 1.4), (0.5, 1.0), (0.8, 0.75), (1.0, 0.7)),
-        cold=((-30, 0.50), (-20, 0.70), (-10, 0.85), (0, 0.93), (25, 1.0), (60, 1.0)),
-        activation_j_per_mol=24000,
+        resistance=((0.0, 2.5), (0.1, 1.8), (0.2, 1.5), (0.3, 1.25), (0.5, 1.0), (0.8, 0.85), (1.0, 0.8)),
+        cold=((-40, 0.7), (-30, 0.85), (-20, 0.93), (0, 0.98), (25, 1.0), (60, 1.0)),
+        activation_j_per_mol=26000,
+        diffusion_j_per_mol=26000,
+        transfer=(0.0, 0),
         self_discharge_per_month=0.001,
         tolerance=(-0.10, 0.05),
-        unavailable_h=6,
-        left_behind_mm=3.2,
-        recovery_h=3,
+        diffusion_h={"coin": ((3.2, 12.0),)},
+        relaxation_h=3,
         fade_year=0,
         fade_cycle=0,
         growth=1.0,
@@ -177,13 +187,14 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
             (1, 3.55),
         ),
         resistance=((0, 2.8), (0.05, 1.9), (0.1, 1.4), (0.2, 1.1), (0.5, 1.0), (1, 1.0)),
-        cold=((-30, 0.45), (-20, 0.65), (-10, 0.8), (0, 0.9), (10, 0.97), (25, 1.0), (60, 1.0)),
-        activation_j_per_mol=28000,
+        cold=((-40, 0.5), (-20, 0.73), (-10, 0.87), (0, 0.96), (25, 1.0), (60, 1.0)),
+        activation_j_per_mol=38000,
+        diffusion_j_per_mol=30000,
+        transfer=(0.25, 55000),
         self_discharge_per_month=0.02,
         tolerance=(-0.05, 0.03),
-        unavailable_h=0,
-        left_behind_mm=None,
-        recovery_h=0.4,
+        diffusion_h={},
+        relaxation_h=0.4,
         fade_year=0.025,
         fade_cycle=0.0001,
         growth=1.5,
@@ -210,13 +221,14 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
             (1, 1.4),
         ),
         resistance=((0, 2.5), (0.1, 1.4), (0.2, 1.1), (0.5, 1.0), (1, 0.95)),
-        cold=((-30, 0.2), (-20, 0.5), (-10, 0.75), (0, 0.88), (10, 0.95), (25, 1.0), (60, 1.0)),
-        activation_j_per_mol=20000,
-        self_discharge_per_month=0.02,
+        cold=((-40, 0.2), (-30, 0.4), (-20, 0.75), (-10, 0.88), (0, 0.95), (25, 1.0), (60, 1.0)),
+        activation_j_per_mol=30000,
+        diffusion_j_per_mol=30000,
+        transfer=(0.0, 0),
+        self_discharge_per_month=0.0125,
         tolerance=(-0.07, 0.05),
-        unavailable_h=0.03,
-        left_behind_mm=None,
-        recovery_h=0.5,
+        diffusion_h={"cylinder": ((14.5, 0.015), (34.2, 0.015))},
+        relaxation_h=0.5,
         fade_year=0.03,
         fade_cycle=0.0004,
         growth=2.0,
@@ -243,13 +255,14 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
             (1, 3.25),
         ),
         resistance=((0, 4.0), (0.1, 2.2), (0.2, 1.6), (0.5, 1.0), (1, 0.85)),
-        cold=((-40, 0.4), (-20, 0.75), (-10, 0.87), (0, 0.94), (25, 1.0), (60, 1.0)),
+        cold=((-40, 0.7), (-20, 0.93), (0, 0.98), (25, 1.0), (60, 1.0)),
         activation_j_per_mol=22000,
+        diffusion_j_per_mol=30000,
+        transfer=(0.0, 0),
         self_discharge_per_month=0.0008,
         tolerance=(-0.08, 0.05),
-        unavailable_h=0.3,
-        left_behind_mm=None,
-        recovery_h=1,
+        diffusion_h={"cylinder": ((14.5, 0.3), (17.0, 0.3))},
+        relaxation_h=1,
         fade_year=0,
         fade_cycle=0,
         growth=1.0,
@@ -276,13 +289,14 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
             (1, 1.79),
         ),
         resistance=((0, 4.0), (0.1, 2.0), (0.2, 1.4), (0.5, 1.0), (1, 0.9)),
-        cold=((-40, 0.5), (-20, 0.78), (0, 0.93), (25, 1.0), (60, 1.0)),
-        activation_j_per_mol=20000,
+        cold=((-40, 0.75), (-20, 0.93), (0, 0.98), (25, 1.0), (60, 1.0)),
+        activation_j_per_mol=22000,
+        diffusion_j_per_mol=25000,
+        transfer=(0.0, 0),
         self_discharge_per_month=0.0004,
         tolerance=(-0.06, 0.04),
-        unavailable_h=0.15,
-        left_behind_mm=None,
-        recovery_h=1,
+        diffusion_h={"cylinder": ((10.5, 0.15), (14.5, 0.15))},
+        relaxation_h=1,
         fade_year=0,
         fade_cycle=0,
         growth=1.0,
@@ -307,13 +321,14 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
             (1, 3.67),
         ),
         resistance=((0, 4.0), (0.05, 2.2), (0.1, 1.6), (0.3, 1.1), (0.5, 1.0), (1, 0.95)),
-        cold=((-40, 0.5), (-20, 0.78), (0, 0.93), (25, 1.0), (60, 1.0)),
+        cold=((-40, 0.85), (-20, 0.93), (0, 0.98), (25, 1.0), (60, 1.0)),
         activation_j_per_mol=30000,
+        diffusion_j_per_mol=25000,
+        transfer=(0.0, 0),
         self_discharge_per_month=0.0008,
         tolerance=(-0.08, 0.04),
-        unavailable_h=15,
-        left_behind_mm=14.5,
-        recovery_h=3,
+        diffusion_h={"cylinder": ((14.5, 36.0),)},
+        relaxation_h=3,
         fade_year=0,
         fade_cycle=0,
         growth=1.5,

@@ -5,6 +5,7 @@ The figures are in `chemistries.py`.
 
 from __future__ import annotations
 
+import math
 from functools import cache, lru_cache
 
 import numpy as np
@@ -14,12 +15,13 @@ from ..numeric import Array, MonotoneCubic
 from .chemistries import CHEMISTRIES
 
 GAS_CONSTANT = 8.314462618  # J / (mol K)
+FARADAY = 96485.33212  # C / mol
 REFERENCE_K = 298.15
 SECONDS_PER_MONTH = 30.4375 * 86400
-MOST_FADED = 0.95
 
 __all__ = [
-    "CHEMISTRIES", "arrhenius", "fade", "low_temperature_factor", "open_circuit_voltage", "resistance_factor", "self_discharge_a",
+    "CHEMISTRIES", "arrhenius", "diffusion_factor", "low_temperature_factor", "open_circuit_voltage", "resistance_at", "resistance_factor",
+    "self_discharge_a", "thermal_v",
 ]  # fmt: skip
 
 
@@ -48,19 +50,41 @@ def open_circuit_voltage(chemistry: Chemistry, charge: Array | float) -> Array:
     return _at(chemistry, "ocv", charge)
 
 
+def _arrhenius(energy_j_per_mol: float, temperature_c: float) -> float:
+    return math.exp(energy_j_per_mol / GAS_CONSTANT * (1 / (temperature_c + 273.15) - 1 / REFERENCE_K))
+
+
 def arrhenius(chemistry: Chemistry, temperature_c: float) -> float:
-    """Factor on the resistance at 25 degC: exp(Ea / R (1/T - 1/T0)); holds from about -30 to 60 degC."""
-    energy = CHEMISTRIES[chemistry].activation_j_per_mol
-    return float(np.exp(energy / GAS_CONSTANT * (1 / (temperature_c + 273.15) - 1 / REFERENCE_K)))
+    """Factor on the ohmic resistance at 25 degC: exp(Ea / R (1/T - 1/T0)); holds from about -30 to 60 degC."""
+    return _arrhenius(CHEMISTRIES[chemistry].activation_j_per_mol, temperature_c)
+
+
+def diffusion_factor(chemistry: Chemistry, temperature_c: float) -> float:
+    """Factor on the unavailable charge at 25 degC."""
+    return _arrhenius(CHEMISTRIES[chemistry].diffusion_j_per_mol, temperature_c)
+
+
+def resistance_at(chemistry: Chemistry, temperature_c: float) -> tuple[float, float]:
+    """(factor on a cell's whole resistance at 25 degC, share in it of what cold adds to the charge transfer, 0..1). At 25 degC
+    resistances are known at usual currents; only what is added depends on the current as charge transfer does."""
+    share, energy = CHEMISTRIES[chemistry].transfer
+    transfer = share * _arrhenius(energy, temperature_c)
+    whole = (1 - share) * arrhenius(chemistry, temperature_c) + transfer
+    return whole, max(transfer - share, 0.0) / whole
+
+
+def thermal_v(temperature_c: float) -> float:
+    """R T / F [V]: 25.7 mV at 25 degC."""
+    return GAS_CONSTANT * (temperature_c + 273.15) / FARADAY
 
 
 def resistance_factor(chemistry: Chemistry, charge: Array | float, temperature_c: float = 25.0) -> Array:
-    """Factor on the resistance at half charge and 25 degC, over charge (0..1) and temperature [degC]."""
-    return np.asarray(_at(chemistry, "resistance", charge) * arrhenius(chemistry, temperature_c), dtype=float)
+    """Factor on the resistance at half charge and 25 degC, over charge (0..1) and temperature [degC], at small currents."""
+    return np.asarray(_at(chemistry, "resistance", charge) * resistance_at(chemistry, temperature_c)[0], dtype=float)
 
 
 def low_temperature_factor(chemistry: Chemistry, temperature_c: float) -> float:
-    """Share of the printed capacity that is left at a temperature [degC] and a low rate, 0..1."""
+    """Share of the rated capacity that is left at a temperature [degC] and the lowest rates, 0..1."""
     points = CHEMISTRIES[chemistry].cold
     return float(np.interp(temperature_c, [p[0] for p in points], [p[1] for p in points]))
 
@@ -69,19 +93,3 @@ def self_discharge_a(chemistry: Chemistry, capacity_ah: float, temperature_c: fl
     """Self-discharge as a current [A] that flows beside the load; it doubles every 10 degC (-20 to 60 degC)."""
     warmth = 2 ** ((float(np.clip(temperature_c, -20, 60)) - 20) / 10)
     return CHEMISTRIES[chemistry].self_discharge_per_month * warmth * capacity_ah * 3600 / SECONDS_PER_MONTH
-
-
-def fade(chemistry: Chemistry, years: float, cycles: float, temperature_c: float = 25.0) -> tuple[float, float]:
-    """(share of the capacity that is left, factor on the resistance) after years and full charges.
-
-    Rechargeable: 1 - a sqrt(years) - b cycles, with a by Arrhenius (M. Schmalstieg et al., J. Power Sources 257 (2014)
-    325; the figures are typical, a factor of two between makes). Primary cells: what self-discharge takes in the drawer.
-    """
-    data = CHEMISTRIES[chemistry]
-    if data.rechargeable:
-        warmth = 1 / arrhenius(chemistry, temperature_c)
-        lost = data.fade_year * warmth * np.sqrt(years) + data.fade_cycle * cycles
-    else:
-        lost = years * 12 * self_discharge_a(chemistry, 1.0, temperature_c) * SECONDS_PER_MONTH / 3600
-    lost = float(min(lost, MOST_FADED))
-    return 1 - lost, 1 + data.growth * lost / (1 - lost)

@@ -11,7 +11,9 @@ import numpy as np
 from ..design import Bank, Battery, Cell
 from ..numeric import Array
 from . import chemistry
+from .ageing import fade
 from .chemistry import CHEMISTRIES
+from .relaxation import Relaxation, diffusion, first_order
 
 SALVAGED_SHARE, SALVAGED_OHM = 0.7, 2.0  # of a used cell that nobody measured; factor on its resistance
 SALVAGED_TOLERANCE = (-0.4, 0.3)
@@ -33,9 +35,12 @@ class Share:
 class Pack:
     """A pack at one temperature, on a grid of states of charge (1 full ... 0 empty), arrays of shape (N,).
 
-    `resistance_ohm` follows the current at once; `polarization_ohm` comes on top of it and follows the current of the last
-    `relaxation_s`, as does the charge that the cell cannot bring up, `unavailable_h` per ampere [A h / A].
-    `shares` lead from the printed capacity to `capacity_ah`.
+    `resistance_ohm` follows the current at once; `polarization_ohm` comes on top of it and follows what `relaxation` has come to
+    feel of the current, as does the charge that the cell cannot bring up, `unavailable_h` per ampere [A h / A]. Where the
+    `surface` decides, the voltage is that of the state of charge at the electrode's surface, which lies below the mean one by
+    the unavailable charge; a measured curve has that in it already. `transfer_ohm`, shape (N,), is what cold adds to
+    the charge transfer in `resistance_ohm` at small currents; at large ones it drops less, 2 v asinh(I R / 2 v) with the thermal voltage `transfer_v` [V] of
+    all cells in series (Butler and Volmer's law for equal transfer coefficients; Plett (2015), ch. 3). `shares` lead from the printed capacity to `capacity_ah`.
     """
 
     charge: Array
@@ -43,7 +48,10 @@ class Pack:
     resistance_ohm: Array
     polarization_ohm: Array
     unavailable_h: float
-    relaxation_s: float
+    relaxation: Relaxation
+    surface: bool
+    transfer_ohm: Array
+    transfer_v: float
     shares: tuple[Share, ...]
     capacity_ah: float
     printed_ah: float
@@ -55,6 +63,21 @@ class Pack:
     def steady_ohm(self) -> Array:
         """The resistance as a steady current sees it, polarization included [ohm], (N,)."""
         return self.resistance_ohm + self.polarization_ohm
+
+    def lowered_v(self, filtered_a: Array, current_a: Array, rate: float = 1.0) -> Array:
+        """What relaxation takes off the open-circuit voltage [V] besides the resistance's own drop; shape (rows, N), for a
+        filtered and a present current of that shape or one that spreads to it. `rate` is a factor on the unavailable charge."""
+        lowered = self.polarization_ohm * filtered_a
+        if self.transfer_v > 0:
+            linear = self.transfer_ohm * current_a
+            lowered = lowered + (2 * self.transfer_v * np.arcsinh(linear / (2 * self.transfer_v)) - linear)
+        if not self.surface:
+            return np.asarray(lowered)
+        surface = self.charge - rate * self.unavailable_h * filtered_a / self.capacity_ah
+        rising = self.charge[::-1]
+        volts = np.interp(surface, rising, self.open_circuit_v[::-1])
+        ohm = np.interp(surface, rising, self.resistance_ohm[::-1])
+        return np.asarray(lowered + (self.open_circuit_v - volts) + (ohm - self.resistance_ohm) * current_a)
 
 
 def pack_size_mm(cell: Cell, count: int) -> tuple[float, float, float]:
@@ -146,7 +169,7 @@ def capacity_shares(battery: Battery, temperature_c: float) -> tuple[Share, ...]
     elif not is_measured(cell):
         steps.append(Share("printed", usual_share(cell)))
     if battery.age_years or battery.cycles:
-        steps.append(Share("age", chemistry.fade(cell.chemistry, battery.age_years, battery.cycles, temperature_c)[0]))
+        steps.append(Share("age", fade(cell.chemistry, battery.age_years, battery.cycles, temperature_c)[0]))
     if battery.series > 1:
         # cells in parallel even each other out before the weakest group counts
         spread = cell_spread(battery) / battery.parallel**0.5
@@ -165,13 +188,19 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -
     shares = capacity_shares(battery, temperature_c)
     own = chemistry.self_discharge_a(cell.chemistry, printed, temperature_c)
     warmth = chemistry.arrhenius(cell.chemistry, temperature_c)
+    unavailable_h = _unavailable_h(cell) * chemistry.diffusion_factor(cell.chemistry, temperature_c)
+    transfer = 0.0 if bank else chemistry.resistance_at(cell.chemistry, temperature_c)[1]
+    surface = cell.curve is None and unavailable_h > 0
     return Pack(
         charge=z,
         open_circuit_v=s * volts,
         resistance_ohm=np.asarray(fast * s / p + battery.wiring_ohm),
         polarization_ohm=np.asarray((ohm - fast) * s / p),
-        unavailable_h=_left_behind_h(cell) * warmth,
-        relaxation_s=data.recovery_h * 3600 * warmth,
+        unavailable_h=unavailable_h,
+        relaxation=diffusion(unavailable_h * 3600) if surface else first_order(data.relaxation_h * 3600 * warmth),
+        surface=surface,
+        transfer_ohm=np.asarray(fast * transfer * s / p),
+        transfer_v=s * chemistry.thermal_v(temperature_c) if transfer > 0 else 0.0,
         shares=shares,
         capacity_ah=printed * float(np.prod([x.left for x in shares])),
         printed_ah=printed,
@@ -181,14 +210,24 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -
     )
 
 
-def _left_behind_h(cell: Cell) -> float:
-    """Charge that stays inside per ampere of a steady current, at 25 degC [A h / A]."""
+def _unavailable_h(cell: Cell) -> float:
+    """Charge that a steady current leaves inside per ampere, at 25 degC [A h / A]: its own of a measured cell, else by the
+    way along which the charge diffuses, from the size of cells that are known, beyond them with its square."""
     if cell.bank is not None:
         return 0.0
     if cell.curve is not None:
         return cell.curve.unavailable_h
-    data = CHEMISTRIES[cell.chemistry]
-    return data.unavailable_h * (min(cell.size_mm) / data.left_behind_mm if data.left_behind_mm else 1.0)
+    built = CHEMISTRIES[cell.chemistry].diffusion_h
+    if not built:
+        return 0.0
+    known = built["coin" if "coin" in built and (cell.form == "coin" or len(built) == 1) else "cylinder"]
+    length = cell.size_mm[0] if cell.form == "cylinder" else min(cell.size_mm)
+    size, hours = zip(*known, strict=True)
+    if length < size[0]:
+        return float(hours[0] * (length / size[0]) ** 2)
+    if length > size[-1]:
+        return float(hours[-1] * (length / size[-1]) ** 2)
+    return float(np.exp(np.interp(np.log(length), np.log(size), np.log(hours))))
 
 
 def _bank_own_a(bank: Bank, cells_a: float) -> float:
@@ -202,14 +241,14 @@ def _curves(battery: Battery, z: Array, temperature_c: float) -> tuple[Array, Ar
     if cell.bank is not None:
         flat = np.full_like(z, cell.resistance_ohm)
         return np.full_like(z, cell.bank.output_v), flat, flat
-    grown = chemistry.fade(cell.chemistry, battery.age_years, battery.cycles, temperature_c)[1]
+    grown = fade(cell.chemistry, battery.age_years, battery.cycles, temperature_c)[1]
     if curve is None:
         half = cell.resistance_ohm * (SALVAGED_OHM if cell.condition == "salvaged" else 1.0)
         half = cell.measured_ohm if cell.measured_ohm is not None else half
         ohm = half * grown * chemistry.resistance_factor(cell.chemistry, z, temperature_c)
         return chemistry.open_circuit_voltage(cell.chemistry, z), ohm, ohm
     volts = np.interp(z, curve.soc, curve.open_circuit_v)
-    warmth = chemistry.arrhenius(cell.chemistry, temperature_c) * grown
+    warmth = chemistry.resistance_at(cell.chemistry, temperature_c)[0] * grown
     ohm = np.interp(z, curve.soc, curve.resistance_ohm)
     fast = ohm if curve.r0_ohm is None else np.minimum(ohm, curve.r0_ohm)
     return volts, np.asarray(ohm * warmth), np.asarray(fast * warmth)

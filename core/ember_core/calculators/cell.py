@@ -8,7 +8,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
-from ..battery.calibration import GRID, CalibrationError, Discharge, calibrate
+from ..battery.calibration import GRID, TRUSTED, USUAL_FAST, CalibrationError, Discharge, calibrate, has_early_seconds
 from ..battery.chemistry import open_circuit_voltage, resistance_factor
 from ..catalogue import Catalogue
 from ..design import AmpereHour, Cell, CellCurve, Chemistry, Form, Money, Size, Title, Volt
@@ -70,10 +70,22 @@ def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
         sentence=(
             f"{'A good fit' if good else 'A rough fit'}: {show(fit.mean_v, 'V')} off on average, durations within "
             f"{show(fit.runtime_error, 'share')}. "
-            + ("With two currents the resistance and what stays inside are measured too."
-               if len(discharges) == 2 else "With one current the resistance stays the datasheet's; a second discharge would measure it.")
+            + _what_it_knows(discharges)
         ),
     )  # fmt: skip
+
+
+def _what_it_knows(discharges: list[Discharge]) -> str:
+    largest = max(d.current_a for d in discharges)
+    if len(discharges) == 1:
+        return (
+            f"With one current the resistance stays the datasheet's, and what larger currents leave inside is not known: a second discharge, at "
+            f"{show(2 * largest, 'A')} or more, would measure both."
+        )
+    said = "With two currents the resistance and the unavailable charge are measured too"
+    if not has_early_seconds(max(discharges, key=lambda d: d.current_a)):
+        said += f"; the first seconds are missing, so {USUAL_FAST * 100:.0f} % of the resistance is taken to be there at once, as usual"
+    return f"{said}. It holds up to about {show(TRUSTED * largest, 'A')}."
 
 
 class CellTask(BaseModel):
@@ -187,6 +199,7 @@ def _with_second(cell: Cell, task: CellTask) -> tuple[Cell, Figure | None, Figur
         open_circuit_v=volts.tolist(),
         resistance_ohm=ohm.tolist(),
         unavailable_h=float(f"{slope:.5g}"),
+        measured_a=[amps for amps in (gentle, task.second_at_a) if amps > 0],
     )
     own = Cell.model_validate(cell.model_dump() | {"capacity_ah": float(f"{whole:.5g}"), "curve": curve})
     cut = np.flatnonzero(volts - task.second_at_a * ohm < cell.cutoff_v)

@@ -32,6 +32,10 @@ class CellCurve(Model):
         0, description="charge that stays inside per ampere of mean current, at the cut-off [A h / A]"
     )
 
+    measured_a: Annotated[list[Annotated[float, Field(ge=1e-7, le=1000)]], Field(max_length=8)] = Field(
+        [], description="steady currents of the discharges behind it, of one cell [A]; empty: not known"
+    )
+
     @model_validator(mode="after")
     def one_length(self) -> CellCurve:
         if not len(self.soc) == len(self.open_circuit_v) == len(self.resistance_ohm):

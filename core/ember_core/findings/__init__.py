@@ -55,6 +55,8 @@ CHECKS: tuple[Check, ...] = (
     charging.wrong_charger,
     charging.too_cold_or_hot,
     battery.sleepy_cell,
+    battery.beyond_what_was_measured,
+    battery.kept_full_in_the_warm,
     heat.too_warm_in_use,
     heat.too_warm_to_charge,
     heat.folds_back,

@@ -7,6 +7,8 @@ from itertools import islice
 
 import numpy as np
 
+from ..battery.ageing import calendar_loss
+from ..battery.calibration import TRUSTED
 from ..battery.chemistry import CHEMISTRIES
 from ..battery.pack import resting_v, usual_share
 from ..design import Battery, Cell, CellCurve
@@ -16,6 +18,7 @@ from ..measures.bench import TrialBench
 from ..measures.edits import pack_patch
 from ..quantities import show
 from ..runtime.ends import SECONDS_PER_YEAR
+from ..runtime.run import Run
 from .found import Found
 
 STRANDED = 0.35
@@ -24,6 +27,7 @@ SAME_WINDOW = 0.15
 BENCH_STRANDED, BENCH_SHORTER = 0.1, 0.85
 FILM_BELOW_A, FILM_PEAK_A = 2e-5, 5e-3
 MOST_WAYS = 4
+FADES_IN_A_YEAR = 0.10  # of the capacity; a rule of thumb
 
 
 def current_too_high(bench: TrialBench) -> Iterator[Found]:
@@ -63,7 +67,8 @@ def peak_strands_charge(bench: TrialBench) -> Iterator[Found]:
     cell, peak = bench.design.battery.cell, bench.peak_a[0]
     got = state.pack.capacity_ah * (1 - charge)
     resistance = state.at(charge, state.pack.steady_ohm)
-    if state.failures[mode].reason == "kinetics":
+    kept_v, dropped_v = _taken_off(state, charge)
+    if state.failures[mode].reason == "kinetics" or kept_v > dropped_v:
         how = f"pulls up to {show(peak, 'A')}, and the cell's charge is not available at that rate for so long"
     else:
         how = f"pulls up to {show(peak, 'A')} through {show(resistance, 'Ω')} and the voltage sags too far"
@@ -85,6 +90,14 @@ def peak_strands_charge(bench: TrialBench) -> Iterator[Found]:
         ),
         ways=lambda: _stronger_cells(bench, peak),
     )
+
+
+def _taken_off(state: Run, charge: float) -> tuple[float, float]:
+    """(what the charge that is not available lowers the voltage by where the run ends, what the resistance drops) [V]."""
+    row = state.failures[state.ending[0]].moment
+    amps = state.worst.source_a[row]
+    kept = state.pack.lowered_v(state.point_filtered_a, state.typical.source_a)[row]
+    return state.at(charge, kept), state.at(charge, state.pack.resistance_ohm * amps)
 
 
 def _stronger_cells(bench: TrialBench, peak_a: float) -> Iterator[Remedy]:
@@ -175,6 +188,55 @@ def sleepy_cell(bench: TrialBench) -> Iterator[Found]:
             "seconds, most of all after months and in the cold. A bulk capacitor beside it, or a small draw now and then, helps."
         ),
     )
+
+
+def beyond_what_was_measured(bench: TrialBench) -> Iterator[Found]:
+    """A measured curve is used at currents at which nobody measured it."""
+    state, cell = bench.usual, bench.design.battery.cell
+    if cell.curve is None or state.beyond_measured <= TRUSTED:
+        return
+    asked = np.where(state.point_weights > 0, state.cell_a, 0.0)
+    row = int(asked.argmax())
+    mode, amps = state.operating_points[row].mode, float(asked[row])
+    largest = max(cell.curve.measured_a)
+    yield Found(
+        code="beyond-measured",
+        severity="watch",
+        step="battery",
+        where="/battery/cell/curve",
+        title="The cell was measured at smaller currents",
+        facts={"current": (amps, "A"), "measured_max": (largest, "A")},
+        sentence=(
+            f"{bench.design.modes[mode].name} takes {show(amps, 'A')} from each cell, and {cell.name} was measured at up to "
+            f"{show(largest, 'A')}: beyond one and a half times of that its voltage and its charge are a guess. "
+            f"Measure a discharge at {show(amps, 'A')} next."
+        ),
+    )
+
+
+def kept_full_in_the_warm(bench: TrialBench) -> Iterator[Found]:
+    """A lithium-ion cell on its charger in a warm place loses capacity by lying there."""
+    charger, battery, celsius = bench.design.charger, bench.design.battery, bench.design.brief.usual_c
+    if charger is None or battery.cell.chemistry != "lithium-ion" or battery.cell.bank is not None:
+        return
+    full = calendar_loss(charger.float_v_per_cell, celsius, 1.0)
+    if full < FADES_IN_A_YEAR:
+        return
+    half = calendar_loss(resting_v(battery.cell, 0.5), celsius, 1.0)
+    yield Found(
+        code="kept-full",
+        severity="watch",
+        step="battery",
+        where="/charger",
+        title="Kept full and warm it ages",
+        facts={"temperature": (celsius, "°C"), "float_voltage": (charger.float_v_per_cell, "V"), "full": (full, "share"),
+               "half": (half, "share")},
+        sentence=(
+            f"At {show(celsius, '°C')} a cell that is kept at {show(charger.float_v_per_cell, 'V')} loses about {show(full, 'share')} "
+            f"of its capacity in a year, half full about {show(half, 'share')}. Take it off the charger when it is full, store it half "
+            "charged, or keep it cooler."
+        ),
+    )  # fmt: skip
 
 
 def _without_resistance(cell: Cell) -> list[PatchOperation]:

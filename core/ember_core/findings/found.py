@@ -22,6 +22,6 @@ class Found:
     where: str
     title: str
     sentence: str
-    facts: Mapping[str, tuple[float, str]] = field(default_factory=dict)
     ways: Ways | None = None
     lengthens: bool = False
+    facts: Mapping[str, tuple[float, str]] = field(default_factory=dict)

@@ -1,11 +1,13 @@
 """A measured discharge from an untrusted CSV file.
 
-Columns, in any order, separated by commas, semicolons or tabs, with a heading; units in the heading ("time [min]",
-"voltage [mV]", "current [mA]"), otherwise seconds, volts and amperes:
+Columns, in any order, separated by commas, semicolons or tabs, with a heading; units in the heading ("time [min]", "voltage_mV",
+"U/V", "I (mA)"), otherwise seconds, volts and amperes:
 
-    time        from the start of the discharge, upwards
-    voltage     at the cell
-    current     what is drawn, steady; either sign
+    time        from the start of the discharge, upwards (also: t, elapsed, Zeit); points of the same time are put together
+    voltage     at the cell (U, V, Spannung)
+    current     what is drawn (I, Strom), either sign; steady, or through a resistor, or at a constant power
+
+What is recorded at rest before and after the load is left out.
 """
 
 from __future__ import annotations
@@ -26,6 +28,10 @@ KEPT_ROWS = 2000
 FEWEST_ROWS = 20
 LARGEST_GAP = 0.1  # of the whole duration
 STEADY = 0.1  # of the mean current
+SAME = 0.02  # of the mean: what varies less is one current
+FOLLOWS = 0.03  # of the mean: by so much a resistance or a power may vary that drew the current
+AT_REST = 0.3  # of the usual current: less than that is no load
+BEYOND = re.compile(r"^(.*?)\s*(?:_|/|\bin\b)\s*(ms|s|min|h|mV|V|µA|uA|mA|A)$")
 
 _UNITS: dict[str, dict[str, float]] = {
     "time": {"s": 1, "ms": 1e-3, "min": 60, "h": 3600, "": 1},
@@ -34,7 +40,9 @@ _UNITS: dict[str, dict[str, float]] = {
 }
 _ALIASES = {
     "time": "time", "t": "time", "elapsed": "time", "voltage": "voltage", "v": "voltage", "volts": "voltage",
-    "current": "current", "i": "current", "amps": "current",
+    "current": "current", "i": "current", "amps": "current", "zeit": "time", "seconds": "time", "elapsed time": "time",
+    "timestamp": "time", "u": "voltage", "spannung": "voltage", "cell voltage": "voltage", "battery voltage": "voltage",
+    "vbat": "voltage", "strom": "current", "load current": "current", "discharge current": "current", "ibat": "current",
 }  # fmt: skip
 _LIKELY = {"voltage": (0.5, 60.0), "current": (1e-6, 200.0)}
 
@@ -59,17 +67,48 @@ def read_discharge(raw: bytes) -> Discharge:
     columns = _columns(lines[0].split(delimiter))
     table = _numbers(lines[1:], delimiter, len(lines[0].split(delimiter)))
     series = {name: table[:, k] * scale for name, (k, scale) in columns.items()}
+    series = _under_load(_merged(series))
     _plausible(series)
     time, volts, amps = series["time"], series["voltage"], series["current"]
     mean = float(np.trapezoid(amps, time) / (time[-1] - time[0]))
-    uneven = float(np.std(amps)) / abs(mean) if mean else np.inf
-    if uneven > STEADY:
+    amps, mean = amps * np.sign(mean), abs(mean)
+    uneven = float(np.std(amps)) / mean if mean else np.inf
+    drawn = uneven > SAME and _follows(volts, amps)
+    if uneven > STEADY and not drawn:
         _refuse(
             "current",
-            f"is not steady: it varies by {uneven * 100:.0f} % around {show(abs(mean), 'A')}; a discharge at one current is needed",
+            f"is not steady: it varies by {uneven * 100:.0f} % around {show(mean, 'A')}, and neither a resistor nor a constant power "
+            "draws it so; a discharge at one of these is needed",
         )
     keep = np.unique(np.linspace(0, time.size - 1, min(time.size, KEPT_ROWS)).astype(int))
-    return Discharge(time[keep] - time[0], volts[keep], abs(mean))
+    return Discharge(time[keep] - time[0], volts[keep], mean, amps[keep] if drawn else None)
+
+
+def _follows(volts: Array, amps: Array) -> bool:
+    """Whether a resistor or a constant power drew it."""
+    either = (amps / volts, amps * volts)
+    return any(float(np.std(x) / np.mean(x)) <= FOLLOWS for x in either)
+
+
+def _merged(series: dict[str, Array]) -> dict[str, Array]:
+    """Rows of the same time as one, with their means: loggers count in whole seconds."""
+    time = series["time"]
+    first = np.concatenate([[True], np.diff(time) != 0])
+    if first.all():
+        return series
+    start = np.flatnonzero(first)
+    count = np.diff(np.append(start, time.size))
+    return {name: np.add.reduceat(values, start) / count for name, values in series.items()}
+
+
+def _under_load(series: dict[str, Array]) -> dict[str, Array]:
+    """Without what was recorded before the load came and after it went."""
+    amps = np.abs(series["current"])
+    usual = float(np.median(amps))
+    loaded = np.flatnonzero(amps > AT_REST * usual)
+    if not loaded.size:
+        return series
+    return {name: values[loaded[0] : loaded[-1] + 1] for name, values in series.items()}
 
 
 def _refuse(path: str, message: str) -> None:
@@ -81,6 +120,8 @@ def _columns(headings: list[str]) -> dict[str, tuple[int, float]]:
     found: dict[str, tuple[int, float]] = {}
     for k, heading in enumerate(headings):
         name, unit = unit_in_heading(heading.strip().strip('"'))
+        if unit is None and (bare := BEYOND.match(name)):
+            name, unit = bare.group(1), bare.group(2)
         role = _ALIASES.get(re.sub(r"[\s_]+", " ", name.lower()).strip())
         if role is None or role in found:
             continue

@@ -131,18 +131,23 @@ def _most_on(share: float, mean: float) -> float:
     return float(np.searchsorted(below, share))
 
 
-def longest_s(day: Day, modes: list[Mode]) -> Array:
-    """The longest stretch of each mode that the day has [s], shape (modes,): endless for the rest mode and for modes
-    that the day does not use."""
+def longest_s(day: Day, modes: list[Mode]) -> tuple[Array, Array]:
+    """(the longest stretch of each mode that the day has [s], how often it comes [s]), each of shape (modes,): endless for the
+    rest mode and for modes that the day does not use; what comes at random, or by the clock, may come at any distance."""
     index = {m.id: i for i, m in enumerate(modes)}
-    found = np.zeros(len(modes))
+    found, every = np.zeros(len(modes)), np.full(len(modes), np.inf)
     events: list[Session | Wake] = [*day.sessions, *day.wakes]
     for event in events:
+        regular = isinstance(event, Wake) or (event.why == "planned" and not event.at_h)
+        apart = (event.every_s if isinstance(event, Wake) else 86400 / event.per_day) if regular else np.inf
         for stretch in event.stretches:
-            found[index[stretch.mode]] = max(found[index[stretch.mode]], stretch.seconds)
-    found[(found == 0)] = np.inf
-    found[index[day.rest]] = np.inf
-    return found
+            mode = index[stretch.mode]
+            if stretch.seconds > found[mode]:
+                found[mode], every[mode] = stretch.seconds, apart
+    endless = found == 0
+    endless[index[day.rest]] = True
+    found[endless], every[endless] = np.inf, np.inf
+    return found, every
 
 
 def covered(start_h: float, end_h: float) -> Array:

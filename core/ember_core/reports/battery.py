@@ -127,6 +127,10 @@ def _cautions(solved: SolvedGadget) -> list[str]:
 
 ESTIMATE = "median of the samples of what is uncertain, each through ∫ Q dz ÷ (I(z) + self-discharge)"
 RANGE_NOTE = "Low and high are the 10th and the 90th percentile of the same samples."
+ROUGH_NOTE = (
+    "Below freezing and above half its capacity an hour makes of cells differ by more than the model can tell: the range is wide, and only a "
+    "trial in the cold will narrow it."
+)
 NEARLY = 0.02  # of the runtime: no difference worth a sentence
 
 
@@ -160,7 +164,7 @@ def runtime_coldest(solved: SolvedGadget) -> Figure:
         [("temperature", cold.temperature_c, "°C"), ("capacity there", cold.pack.capacity_ah, "Ah"),
          ("charge left at the end", cold.ending[1], "share"), ("mean battery current", float(cold.mean_current_a[cold.middle]), "A")],
         RUNTIME_SOURCE, low=samples.low / 3600 if has_parts else None, high=samples.high / 3600 if has_parts else None,
-        note=f"{RANGE_NOTE} {cold_sentence(solved)}".strip(),
+        note=f"{RANGE_NOTE} {ROUGH_NOTE if cold.hard_in_the_cold else cold_sentence(solved)}".strip(),
     )  # fmt: skip
 
 

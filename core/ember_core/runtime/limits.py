@@ -64,8 +64,8 @@ def first_failures(
 ) -> list[Failure]:
     """One failure per mode: the condition that breaks at the highest state of charge.
 
-    `filtered_current_a` is what the relaxation of the cell feels in each mode, shape (modes, N): what it cannot bring up stays
-    inside.
+    `filtered_current_a` is what the relaxation of the cell feels in each operating point, shape (operating points, N): what it
+    cannot bring up stays inside.
     """
     found = [HOLDS] * len(design.modes)
     for condition in _conditions(design, tree, pack, operating_points, worst, filtered_current_a):
@@ -144,7 +144,7 @@ def _conditions(
     found = [_Condition("cutoff", "", every, volts, pack.cutoff_v, 1, "V")]
 
     if pack.unavailable_h > 0:
-        stays = pack.unavailable_h * rate[:, None, None] * filtered_current_a[modes]
+        stays = pack.unavailable_h * rate[:, None, None] * filtered_current_a
         spare = pack.charge * pack.capacity_ah - stays
         found.append(_Condition("kinetics", "", every, spare.reshape(copies * modes.size, -1), 0.0, 1, "Ah"))
 

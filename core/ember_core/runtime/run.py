@@ -143,21 +143,22 @@ class Run:
         """What the relaxation of the cell has come to feel at the end of each mode's longest stretch [A], (modes, N)."""
         mean = self.mean_current_a
         felt = filtered_current(self.mode_current_a, mean, relaxed_share(self.design, self.pack))
-        return felt - mean * self._rested(mean)
+        return felt - mean * _rested(self.pack, mean)
 
-    def _rested(self, mean_a: Array) -> Array:
-        """How much of a full cell's rest is left at each state of charge under a mean current, 0..1, shape (N,).
-
-        A measured curve has that in it already.
-        """
-        if self.design.battery.cell.curve is not None:
-            return np.zeros_like(mean_a)
-        return np.exp(-_elapsed(self.pack, mean_a + self.pack.self_discharge_a) / self.pack.relaxation_s)
+    @cached_property
+    def point_filtered_a(self) -> Array:
+        """The same at the end of each operating point, which within its mode is followed as far as its length goes [A], (operating
+        points, N)."""
+        modes = self.loads.mode
+        within = self.pack.relaxation.settled(_lengths(self.operating_points))[:, None]
+        return np.asarray(
+            self.filtered_current_a[modes] + within * (self.typical.source_a - self.mode_current_a[modes])
+        )
 
     @cached_property
     def failures(self) -> list[Failure]:
         return first_failures(
-            self.design, self.tree, self.pack, self.operating_points, self.worst, self.filtered_current_a
+            self.design, self.tree, self.pack, self.operating_points, self.worst, self.point_filtered_a
         )
 
     @cached_property
@@ -169,6 +170,25 @@ class Run:
             if matters and failure.reason != "empty" and failure.charge > charge:
                 mode, charge = i, failure.charge
         return mode, charge
+
+    @cached_property
+    def cell_a(self) -> Array:
+        """The current of one cell in each operating point at half charge [A], shape (operating points,)."""
+        return np.asarray(self.typical.source_a[:, self.middle] / self.design.battery.parallel)
+
+    @cached_property
+    def hard_in_the_cold(self) -> bool:
+        """Below freezing a cell is asked for so much that how makes differ counts for more than the model."""
+        rate = float(np.max(np.where(self.point_weights > 0, self.typical.source_a[:, self.middle], 0.0), initial=0.0))
+        return self.temperature_c < FREEZING_C and rate > HARD_C_RATE * self.pack.printed_ah
+
+    @cached_property
+    def beyond_measured(self) -> float:
+        """How many times the largest current that its cell was measured at the day asks of it; 0 where that is not known."""
+        curve = self.design.battery.cell.curve
+        if curve is None or not curve.measured_a:
+            return 0.0
+        return float(np.max(np.where(self.point_weights > 0, self.cell_a, 0.0), initial=0.0)) / max(curve.measured_a)
 
     @cached_property
     def elapsed_s(self) -> Array:
@@ -215,7 +235,7 @@ class Run:
         """Runtime [s] if the gadget stayed in one mode, until that mode fails or the cell is old."""
         own = self.mode_current_a[mode]
         rate = own + self.pack.self_discharge_a
-        felt = own * (1 - self._rested(own))
+        felt = own * (1 - _rested(self.pack, own))
         spare = self.pack.charge * self.pack.capacity_ah - self.pack.unavailable_h * felt
         stays = float(np.interp(0.0, spare[::-1], self.pack.charge[::-1])) if self.pack.unavailable_h else 0.0
         end = max(self.failures[mode].charge, stays)
@@ -258,8 +278,10 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     )
 
 
+FREEZING_C, HARD_C_RATE = 0.0, 0.5  # colder and harder than both, the model is rough
 SLOW_MATTERS_V = 5e-4
-MOST_ROUNDS = 6
+MOST_ROUNDS = 8
+STEEPEST = 100.0  # how many times as far as it was moved a voltage may swing back
 
 
 def _settled(
@@ -274,24 +296,59 @@ def _settled(
     modes = np.array([m.mode for m in operating_points], dtype=int)
     part = np.array([m.share for m in operating_points])[:, None]
     solution = solve(tree, loads, pack)
-    lowered = np.zeros((2 * count, 1))
-    lengths = np.array([m.seconds or 0.0 for m in operating_points])  # of bursts; a duty has no length of its own
-    within = np.tile(-np.expm1(-lengths / pack.relaxation_s), 2)[:, None]
-    while_slow = MOST_ROUNDS if np.any(pack.polarization_ohm > 0) else 0
-    for _ in range(while_slow):
-        both = [np.zeros((shares.size, pack.charge.size)) for _ in range(2)]
-        for total, rows in zip(both, (slice(count), slice(count, None)), strict=True):
+    lowered = np.zeros((2 * count, pack.charge.size))
+    before: tuple[Array, Array] | None = None  # what was tried last, and what came of it
+    within = pack.relaxation.settled(_lengths(operating_points))[:, None]
+    for _ in range(
+        MOST_ROUNDS if pack.surface or np.any(pack.polarization_ohm > 0) or _transfer_bends(pack, solution) else 0
+    ):
+        mean, filtered = np.zeros(pack.charge.size), list[Array]()
+        for rows in (slice(count), slice(count, None)):
+            total = np.zeros((shares.size, pack.charge.size))
             np.add.at(total, modes, part * solution.source_a[rows])
-        mean = shares @ both[0]
-        felt = np.concatenate([filtered_current(x, mean, relaxed)[modes] for x in both])
-        own = np.concatenate([x[modes] for x in both])
-        sag = pack.polarization_ohm * (felt + within * (solution.source_a - own))
-        moved = float(np.max(np.abs(sag - lowered), initial=0.0))
-        lowered = sag
-        if moved < SLOW_MATTERS_V:
+            if not filtered:
+                mean = shares @ total
+            felt = filtered_current(total, mean, relaxed) - mean * _rested(pack, mean)
+            filtered.append(felt[modes] + within * (solution.source_a[rows] - total[modes]))
+        if pack.surface:  # the worst moment is one moment: what went before it was typical
+            filtered[1] = filtered[0]
+        sag = pack.lowered_v(np.concatenate(filtered), solution.source_a)
+        if float(np.max(np.abs(sag - lowered), initial=0.0)) < SLOW_MATTERS_V:
             break
+        before, lowered = (lowered, sag), _meeting(before, lowered, sag)
         solution = solve(tree, loads, pack, lowered_v=lowered)
     return solution.operating_points(slice(count)), solution.operating_points(slice(count, None))
+
+
+def _meeting(before: tuple[Array, Array] | None, tried: Array, came: Array) -> Array:
+    """Where what is tried and what comes of it meet: by the secant through the last two tries, element by element, as a current
+    that follows the voltage may swing more than the voltage did."""
+    if before is None:
+        return came
+    step = tried - before[0]
+    slope = np.clip((came - before[1]) / np.where(step == 0, 1.0, step), -STEEPEST, 0.5)
+    return np.asarray(np.where(step == 0, came, tried + (came - tried) / (1 - slope)))
+
+
+def _transfer_bends(pack: Pack, solution: Solution) -> bool:
+    """Whether the charge transfer drops noticeably less than a resistance would."""
+    if pack.transfer_v <= 0:
+        return False
+    nothing = np.zeros(())
+    return bool(np.max(np.abs(pack.lowered_v(nothing, solution.source_a)), initial=0.0) > SLOW_MATTERS_V)
+
+
+def _lengths(operating_points: list[OperatingPoint]) -> Array:
+    """How long each operating point lasts at a time [s]; 0 for a duty, which has no length of its own."""
+    return np.array([m.seconds or 0.0 for m in operating_points])
+
+
+def _rested(pack: Pack, mean_a: Array) -> Array:
+    """How much of a full cell's rest is left at each state of charge under a mean current, 0..1, shape (N,). A measured
+    curve has that in it already."""
+    if not pack.surface:
+        return np.zeros_like(mean_a)
+    return pack.relaxation.left(_elapsed(pack, mean_a + pack.self_discharge_a))
 
 
 def filtered_current(mode_a: Array, mean_a: Array, relaxed: Array) -> Array:
@@ -304,7 +361,7 @@ def filtered_current(mode_a: Array, mean_a: Array, relaxed: Array) -> Array:
 
 def relaxed_share(design: Design, pack: Pack) -> Array:
     """How far each mode's longest stretch brings the relaxation to the mode's own current, 0..1, shape (modes,)."""
-    return np.asarray(-np.expm1(-longest_s(design.day, design.modes) / pack.relaxation_s))
+    return pack.relaxation.periodic(*longest_s(design.day, design.modes))
 
 
 def with_battery(before: Run, battery: Battery, temperature_c: float, points: int = GRID_POINTS) -> Run:
@@ -335,6 +392,6 @@ def rerun(before: Run, design: Design) -> Run:
         return run(design, before.temperature_c)
     year = Year(design.day, design.modes)
     changed = replace(before, design=design, year=year, shares=year.shares)
-    if np.any(before.pack.polarization_ohm > 0):  # what the day's mean lowers the voltage by
+    if before.pack.surface or np.any(before.pack.polarization_ohm > 0):  # what the day's mean lowers the voltage by
         return with_battery(changed, design.battery, before.temperature_c)
     return changed

@@ -17,6 +17,7 @@ from statistics import NormalDist
 
 import numpy as np
 
+from ..battery.calibration import TRUSTED
 from ..battery.chemistry import low_temperature_factor
 from ..battery.pack import OUTER_DECILE, Pack, capacity_tolerance, charge_grid, pack_at
 from ..design import Provenance, Range, SwitchingStage
@@ -28,6 +29,7 @@ from .run import Run
 
 AT_EVERY_EDIT, ON_DEMAND = 128, 1024
 LEAST_SAMPLES = 128
+RATES = np.array([0.3, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0])  # factors on the unavailable charge that voltages are made for
 MOST_VALUES = 4_000_000  # samples times states
 CHARGES = 13  # states of charge; what they miss is made up for by the typical design on the same grid
 BINS = 16
@@ -36,7 +38,9 @@ OUTER_PERCENT = 2.3263  # standard deviations to the 1st and 99th percentile: a 
 TAIL = 10.0  # times the typical figure: a most that far out is a limit, and nothing is drawn beyond it
 
 # 10th to 50th to 90th percentile as a factor; rules of thumb where no source is named
+MOST_WIDER = 4.0  # times the trusted current, from where on the range is no wider
 RESISTANCE, MEASURED_RESISTANCE = 1.4, 1.1  # between makes, and of a measured cell
+COLD_RESISTANCE = 1.6  # times that, where a cell is asked for much below freezing
 SELF_DISCHARGE = 1.6  # between makes
 RATE, COLD = 1.4, 1.5  # of the charge that does not come up, of what the cold takes
 AGEING = 2.0  # between makes (Schmalstieg et al. 2014)
@@ -207,7 +211,9 @@ def _others(state: Run) -> dict[Uncertain, Span]:
     measured = battery.cell.curve is not None or battery.cell.measured_ohm is not None
     found = {
         Uncertain("capacity"): Span(1 + low, 1.0, 1 + high),
-        Uncertain("resistance"): factor(MEASURED_RESISTANCE if measured else RESISTANCE),
+        Uncertain("resistance"): factor(
+            (_measured(state) if measured else RESISTANCE) * (COLD_RESISTANCE if state.hard_in_the_cold else 1.0)
+        ),
         Uncertain("self-discharge"): factor(SELF_DISCHARGE),
     }
     if state.pack.unavailable_h > 0:
@@ -224,6 +230,12 @@ def _others(state: Run) -> dict[Uncertain, Span]:
         if getattr(stage, "quiescent_a", 0.0) > 0:
             found[Uncertain("quiescent", stage.id)] = factor(QUIESCENT)
     return found
+
+
+def _measured(state: Run) -> float:
+    """The factor on a measured resistance: wider where the cell is used beyond the currents that it was measured at."""
+    beyond = state.beyond_measured
+    return MEASURED_RESISTANCE * (min(beyond / TRUSTED, MOST_WIDER) ** 0.5 if beyond > TRUSTED else 1.0)
 
 
 @lru_cache(maxsize=4096)
@@ -262,10 +274,11 @@ class _Coarse:
         def coarse(table: Array) -> Array:
             return np.asarray(table[..., after - 1] * (1 - part) + table[..., after] * part)
 
-        self.filtered_current = coarse(state.filtered_current_a)
-        modes = [m.mode for m in self.operating_points]
-        self.slow_v = pack.polarization_ohm * self.filtered_current[modes]
+        self.filtered_current = coarse(state.point_filtered_a[used])
         self.typical_a = coarse(state.typical.source_a[used])
+        rates = RATES if state.pack.surface else RATES[:1]
+        filtered, present = state.point_filtered_a[used], state.typical.source_a[used]
+        self.slow_v = np.stack([coarse(state.pack.lowered_v(filtered, present, rate)) for rate in rates])
         self.fast_v = pack.resistance_ohm * self.typical_a
         self.essential = np.array([m.essential for m in state.design.modes]) & (state.shares > 0)
         rate = self.typical_a.T @ self.weights + pack.self_discharge_a
@@ -281,7 +294,7 @@ class _Coarse:
         def of(kind: str) -> Array:
             return factors.get(Uncertain(kind), one)
 
-        lowered = self.slow_v[None] + (of("resistance") - 1)[:, None, None] * self.fast_v[None]
+        lowered = self._slow_v(of("rate")) + (of("resistance") - 1)[:, None, None] * self.fast_v[None]
         solution = solve(
             state.tree, loads, pack,
             lowered_v=lowered.reshape(samples * count, -1),
@@ -300,6 +313,14 @@ class _Coarse:
         capacity = of("capacity") * self._left("temperature", of("cold")) * self._left("age", of("ageing"))
         rate = np.maximum(amps, 0.0) + pack.self_discharge_a * of("self-discharge")[:, None]
         return np.asarray(capacity * self._until(rate, ends))
+
+    def _slow_v(self, rate: Array) -> Array:
+        """What relaxation takes off the voltage in each sample [V], linear between `RATES`; (samples or 1, operating points, N)."""
+        if self.slow_v.shape[0] == 1:
+            return self.slow_v
+        k = np.clip(np.searchsorted(RATES, rate), 1, RATES.size - 1)
+        part = np.clip((rate - RATES[k - 1]) / (RATES[k] - RATES[k - 1]), 0.0, 1.0)[:, None, None]
+        return np.asarray(self.slow_v[k - 1] * (1 - part) + self.slow_v[k] * part)
 
     def _by_use(self) -> Array:
         """What of each operating point's weight belongs to sessions, and is missing at rest for it: adds up to 0, (operating points,)."""
@@ -320,7 +341,10 @@ class _Coarse:
         k = np.asarray(np.clip(np.searchsorted(-z, -ends), 1, z.size - 1))
         part = (z[k - 1] - ends) / (z[k - 1] - z[k])
         rows = np.arange(rate_a.shape[0])
-        return np.asarray(elapsed[rows, k - 1] + part * (elapsed[rows, k] - elapsed[rows, k - 1]))
+        # the last piece with the rate at its end, as that may fall to nothing by the next point of the grid
+        last = rate_a[rows, k - 1] + part * (rate_a[rows, k] - rate_a[rows, k - 1])
+        slow_end = self.pack.capacity_ah * 3600 / np.maximum(last, 1e-15)
+        return np.asarray(elapsed[rows, k - 1] + (z[k - 1] - ends) * (slow[rows, k - 1] + slow_end) / 2)
 
 
 def _stage_currents(state: Run) -> dict[Uncertain, Array]:

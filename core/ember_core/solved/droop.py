@@ -92,7 +92,8 @@ def find_droops(state: Run) -> list[Droop]:
         assert peak is not None
         rows.current_a[i, state.rail_of[p]] += peak.current_a * design.parts[p].quantity
     felt = [state.at(JUDGED_AT, state.filtered_current_a[m]) for _, _, m in asked]
-    lowered = np.array(felt + felt)[:, None] * pack.polarization_ohm
+    filtered = np.array(felt + felt)[:, None]
+    lowered = np.array([[state.at(JUDGED_AT, row)] for row in state.pack.lowered_v(filtered, filtered)])
     solution = solve(state.tree, rows, pack, lowered_v=lowered)
     return [_droop(state, solution, i, len(asked), *asked[i]) for i in range(len(asked))]
 

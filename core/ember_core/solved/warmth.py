@@ -69,7 +69,7 @@ def find_warmth(state: Run, charge_mode: int) -> Warmth:
     mean = float(state.shares @ mode_w)
     shares = state.shares
     others = np.where(shares < 1, (mean - shares * mode_w) / np.where(shares < 1, 1 - shares, 1.0), mode_w)
-    lasts = np.minimum(longest_s(design.day, design.modes), 1e9)
+    lasts = np.minimum(longest_s(design.day, design.modes)[0], 1e9)
     felt = np.where(shares > 0, felt_power_w(mode_w, np.maximum(others, 0.0), lasts, shares, constant), 0.0)
     hottest = int(felt.argmax())
     meanwhile, usual, hot, charging_w = None, None, None, 0.0

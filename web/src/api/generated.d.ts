@@ -1363,6 +1363,12 @@ export interface components {
              * @default 0
              */
             unavailable_h: number;
+            /**
+             * Measured A
+             * @description steady currents of the discharges behind it, of one cell [A]; empty: not known
+             * @default []
+             */
+            measured_a: number[];
         };
         /**
          * ChargePumpStage
