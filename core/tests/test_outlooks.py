@@ -18,7 +18,7 @@ from ember_core.catalogue import built_in
 from ember_core.measures.bench import TrialBench
 from ember_core.studies import answer_day, answer_outlook, answer_range, answer_soc_table
 
-from .gadgets import asleep, cell, design, part, state, use
+from .gadgets import asleep, cell, design, part, plain, state, use
 
 DEMO = sorted((Path(__file__).resolve().parents[2] / "demo").glob("*.json"))
 EMPTY = {"parts": [], "modes": [{"id": "asleep", "name": "Asleep", "uses": []}], "day": {"rest": "asleep"}}
@@ -55,6 +55,22 @@ class Ranges(unittest.TestCase):
     def test_nothing_drawn_is_no_answer(self) -> None:
         for question in (answer_range, answer_outlook, answer_soc_table, answer_day):
             self.assertIsNone(question(asked(design(**EMPTY))))
+
+
+class Next(unittest.TestCase):
+    def test_what_to_measure_next_names_the_discharge(self) -> None:
+        """Two coin cells beside each other at 30 mA: half of that from each."""
+        answer = answer_range(asked(read_design(next(d for d in DEMO if d.stem == "tarn-light").read_bytes())))
+        assert answer
+        self.assertEqual(answer.owners[0].kind, "rate")
+        self.assertIn(
+            "Find out the charge unavailable at this rate next: a discharge of one cell at 15 mA tells it.",
+            plain(answer.sentence),
+        )
+        known = answer.owners[0].known
+        self.assertLess(
+            (known.high or 0) - (known.low or 0), 0.5 * ((answer.high.value or 0) - (answer.low.value or 0))
+        )
 
 
 class Ageing(unittest.TestCase):

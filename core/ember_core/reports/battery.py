@@ -300,7 +300,7 @@ def _influences(solved: SolvedGadget) -> list[InfluenceRow]:
 _INPUTS = {
     "capacity": "capacity of the cell", "resistance": "resistance of the cell", "self-discharge": "self-discharge of the cell",
     "rate": "charge unavailable at this rate", "cold": "capacity lost in the cold", "ageing": "ageing of the cell",
-    "use": "how much it is used", "efficiency": "efficiency of {}", "quiescent": "quiescent current of {}",
+    "start": "how full it is at the start", "use": "how much it is used", "efficiency": "efficiency of {}", "quiescent": "quiescent current of {}",
 }  # fmt: skip
 
 

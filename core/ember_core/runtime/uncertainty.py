@@ -18,6 +18,7 @@ from statistics import NormalDist
 import numpy as np
 
 from ..battery.calibration import TRUSTED
+from ..battery.chemistries import CHEMISTRIES
 from ..battery.chemistry import low_temperature_factor
 from ..battery.pack import OUTER_DECILE, Pack, capacity_tolerance, charge_grid, pack_at
 from ..design import Provenance, Range, SwitchingStage
@@ -44,6 +45,7 @@ COLD_RESISTANCE = 1.6  # times that, where a cell is asked for much below freezi
 SELF_DISCHARGE = 1.6  # between makes
 RATE, COLD = 1.4, 1.5  # of the charge that does not come up, of what the cold takes
 AGEING = 2.0  # between makes (Schmalstieg et al. 2014)
+FULL_AT_LEAST = 0.96  # one charge in ten ends before that
 STAGE_LOSS = 1.25  # board, inductor and temperature against the datasheet's curve
 QUIESCENT = 1.5  # typical to most in datasheets
 
@@ -222,6 +224,8 @@ def _others(state: Run) -> dict[Uncertain, Span]:
         found[Uncertain("cold")] = factor(COLD)
     if any(s.key == "age" for s in state.pack.shares):
         found[Uncertain("ageing")] = factor(AGEING)
+    if CHEMISTRIES[battery.cell.chemistry].rechargeable and battery.cell.bank is None:
+        found[Uncertain("start")] = Span(FULL_AT_LEAST, 1.0, 1.0)
     if design.day.sessions and design.brief.use_factor > 1:
         found[Uncertain("use")] = factor(design.brief.use_factor)
     for stage in state.tree.stages:
@@ -310,7 +314,9 @@ class _Coarse:
             state.design, state.tree, pack, self.operating_points, solution, self.filtered_current, of("rate")
         )
         ends = np.max(fails[:, self.essential], axis=1, initial=0.0)
-        capacity = of("capacity") * self._left("temperature", of("cold")) * self._left("age", of("ageing"))
+        capacity = (
+            of("capacity") * of("start") * self._left("temperature", of("cold")) * self._left("age", of("ageing"))
+        )
         rate = np.maximum(amps, 0.0) + pack.self_discharge_a * of("self-discharge")[:, None]
         return np.asarray(capacity * self._until(rate, ends))
 

@@ -72,7 +72,7 @@ def answer_range(bench: TrialBench) -> RangeAnswer | None:
         samples=hours.size,
         bars=_bars(samples),
         owners=rows,
-        sentence=_sentence(rows, low, high),
+        sentence=_sentence(bench, rows, low, high),
         typical_sentence=_typical(bench, median, hours.size),
     )  # fmt: skip
 
@@ -119,7 +119,21 @@ def _typical(bench: TrialBench, median_h: float, count: int) -> str:
     )
 
 
-def _sentence(rows: list[OwnerRow], low: float, high: float) -> str:
+def _how(bench: TrialBench, kind: str) -> str:
+    """By which measurement an input that is none of a part's is found out; empty where there is none for a maker."""
+    state, parallel = bench.usual, bench.design.battery.parallel
+    used = np.where(state.point_weights > 0, state.typical.source_a[:, state.middle], 0.0)
+    gentle, hard = show(bench.mean_a / parallel, "A"), show(float(np.max(used, initial=0.0)) / parallel, "A")
+    return {
+        "capacity": f"a discharge of one cell at {gentle} tells it. ",
+        "resistance": f"two discharges of one cell, at {gentle} and {hard}, tell it. ",
+        "rate": f"a discharge of one cell at {hard} tells it. ",
+        "cold": f"a discharge of one cell at {hard} in the cold tells it. ",
+        "ageing": "a discharge of an old cell tells it. ",
+    }.get(kind, "")
+
+
+def _sentence(bench: TrialBench, rows: list[OwnerRow], low: float, high: float) -> str:
     """What to find out next: of what can be found out, that which causes most of the range."""
     use = next((r for r in rows if r.kind == "use"), None)
     first = next(r for r in rows if r.kind != "use")
@@ -130,7 +144,9 @@ def _sentence(rows: list[OwnerRow], low: float, high: float) -> str:
         return habits + "No single figure stands out: there is nothing to measure first."
     known = first.known
     the = first.name if first.part else f"the {first.name}"
+    how = _how(bench, first.kind)
     return (
-        f"{habits}{'Measure' if first.part else 'Find out'} {the} next: it causes {show(first.share, 'share')} of the range. Known exactly, the range would be "
+        f"{habits}{'Measure' if first.part else 'Find out'} {the} next{': ' + how if how else ': '}{'It' if how else 'it'} causes "
+        f"{show(first.share, 'share')} of the range. Known exactly, the range would be "
         f"{show(known.low, 'h')} to {show(known.high, 'h')} instead of {show(low, 'h')} to {show(high, 'h')}."
     )

@@ -9,7 +9,8 @@ import { Button } from "../../ui/controls";
 import { FigureButton } from "../../design/fields/figure";
 import { count, show } from "../../ui/format";
 import { enterTexts, type Cell } from "./entry";
-import { fromTsv, rangeOf, toTsv, useGridEdit } from "./gridEdit";
+import { filled, fromTsv, pasted, rangeOf, selectionAfter, toTsv, type Gesture, type Target } from "./grid";
+import { useGridEdit } from "./gridEdit";
 import { GridRow, NAME, type GridActions } from "./GridRow";
 import { ModeTimes } from "./ModeTimes";
 import { ProvenanceMark, PROVENANCES } from "./provenance";
@@ -58,7 +59,8 @@ export function DrawGrid({ selected, onSelect }: { selected: Selected | null; on
   const averages = useMemo(() => new Map(shown?.draw.parts.map((p) => [p.part, p])), [shown]);
 
   const at: Cell = { part: selected?.part ?? order[0] ?? "", mode: selected?.mode ?? modes[0] ?? "" };
-  const range = rangeOf(order, modes, anchor ?? at, at);
+  const grid = { parts: order, modes };
+  const range = rangeOf(grid, { at, anchor });
   const many = selected?.part !== null && range.flat().length > 1;
   const marked = new Map(range.map((r) => [r[0]?.part, r]));
 
@@ -88,49 +90,29 @@ export function DrawGrid({ selected, onSelect }: { selected: Selected | null; on
     if (windowed) virtual.scrollToIndex(rows.findIndex((r) => r.part?.id === cell.part));
     onSelect(cell);
   };
-  const move = (down: number, across: number, stretch: boolean) => {
-    const clamp = (i: number, length: number) => Math.max(0, Math.min(length - 1, i));
-    const part = order[clamp(order.indexOf(at.part) + down, order.length)];
-    const mode = modes[clamp(modes.indexOf(at.mode) + across, modes.length)];
-    if (!part || !mode) return;
-    stretchFrom(stretch ? (anchor ?? at) : null);
-    go({ part, mode });
+  const gesture = (what: Gesture) => {
+    const next = selectionAfter(grid, { at, anchor }, what);
+    stretchFrom(next.anchor);
+    return next.at;
   };
 
   const textOf = (cell: Cell) => cells.get(`${cell.part} ${cell.mode}`)?.text ?? "-";
-  const put = async (targets: (Cell & { text: string })[], label: string) =>
-    refuse(await enterTexts(targets, label, false));
+  const put = async (targets: Target[], label: string) => refuse(await enterTexts(targets, label, false));
   const clear = () =>
     edit("Draws nothing", (d) => {
       for (const cell of range.flat()) setUse(d, cell.mode, cell.part, null);
     });
-  const fill = (label: string, source: (row: number, column: number) => Cell | undefined) =>
-    void put(
-      range.flatMap((r, i) => r.map((cell, j) => ({ ...cell, text: textOf(source(i, j) ?? cell) }))),
-      label,
-    );
+  const fill = (label: string, from: "above" | "left") => void put(filled(range, from, textOf), label);
   const paste = (text: string) => {
-    const block = fromTsv(text);
-    const [top, left] = [order.indexOf(range[0]?.[0]?.part ?? ""), modes.indexOf(range[0]?.[0]?.mode ?? "")];
-    const single = block.length === 1 && block[0]?.length === 1 ? block[0][0] : undefined;
-    const targets =
-      single !== undefined
-        ? range.flat().map((cell) => ({ ...cell, text: single }))
-        : block.flatMap((line, i) =>
-            line.flatMap((cell, j) => {
-              const [part, mode] = [order[top + i], modes[left + j]];
-              return part && mode ? [{ part, mode, text: cell }] : [];
-            }),
-          );
+    const targets = pasted(grid, range, fromTsv(text));
     void put(targets, `Paste ${count(targets.length, "cell")}`);
   };
 
   const actions = useRef<GridActions>(null!);
   actions.current = {
     select: (cell, stretch) => {
-      stretchFrom(stretch ? (anchor ?? at) : null);
       refuse(null);
-      onSelect(cell);
+      onSelect(gesture({ do: "take", cell, stretch }));
     },
     enter: (targets, text) => {
       const name = design.parts.find((p) => p.id === targets[0]?.part)?.name;
@@ -142,7 +124,7 @@ export function DrawGrid({ selected, onSelect }: { selected: Selected | null; on
     },
     finish: ([down, across]) => {
       moved.current = true;
-      if ((down || across) && !many) move(down, across, false);
+      if ((down || across) && !many) go(gesture({ do: "move", down, across, stretch: false }));
       else onSelect({ ...at });
     },
     begin: (cell) => begin(cell, null),
@@ -162,8 +144,8 @@ export function DrawGrid({ selected, onSelect }: { selected: Selected | null; on
     if (editing || !at.part || (e.target as HTMLElement).role !== "gridcell") return;
     const step = STEPS[e.key];
     const plain = !e.ctrlKey && !e.metaKey && !e.altKey;
-    if (step && plain) move(...step, e.shiftKey);
-    else if (e.key === "Escape" && many) stretchFrom(null);
+    if (step && plain) go(gesture({ do: "move", down: step[0], across: step[1], stretch: e.shiftKey }));
+    else if (e.key === "Escape" && many) gesture({ do: "single" });
     else if (e.key === "Enter" || e.key === "F2") begin(at, null, targets());
     else if (e.key === "Delete" || e.key === "Backspace") clear();
     else if (e.key.length === 1 && plain && e.key !== "?" && e.key !== " ") begin(at, e.key, targets());
@@ -251,10 +233,10 @@ export function DrawGrid({ selected, onSelect }: { selected: Selected | null; on
           className="border-line bg-sheet sticky bottom-2 z-20 mx-auto my-2 flex w-fit flex-wrap items-center gap-1.5 rounded-full border py-1 pr-1.5 pl-4 text-sm shadow-md"
         >
           <span className="mr-1 font-medium">{count(range.flat().length, "cell")}</span>
-          <Button kind="quiet" onClick={() => fill("Fill to the right", (i) => range[i]?.[0])}>
+          <Button kind="quiet" onClick={() => fill("Fill to the right", "left")}>
             Fill right
           </Button>
-          <Button kind="quiet" onClick={() => fill("Fill down", (_, j) => range[0]?.[j])}>
+          <Button kind="quiet" onClick={() => fill("Fill down", "above")}>
             Fill down
           </Button>
           <Button

@@ -1,4 +1,5 @@
 // A converter's efficiency points: typed, or pasted as a table with current, efficiency and input voltage.
+import Papa from "papaparse";
 import { Trash2 } from "lucide-react";
 import { useState } from "react";
 import { ProblemError } from "../../api/client";
@@ -90,10 +91,11 @@ function PointsTable({ take }: { take: (points: Point[]) => void }) {
   const [text, setText] = useState("");
   const [problem, setProblem] = useState<string | null>(null);
   const read = async (source: string) => {
-    const lines = source
-      .split(/\r?\n/)
-      .map((line) => line.split(/[;,\t]/).map((c) => c.trim()))
-      .filter((cells) => cells.some(Boolean));
+    const { data } = Papa.parse<string[]>(source.trim(), {
+      delimitersToGuess: ["\t", ";", ","],
+      skipEmptyLines: "greedy",
+    });
+    const lines = data.map((cells) => cells.map((c) => c.trim()));
     const rows = lines.filter((cells, i) => i > 0 || /\d/.test(cells[0] ?? ""));
     const points: Point[] = [];
     for (const [i, cells] of rows.entries()) {
