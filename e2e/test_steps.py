@@ -216,7 +216,7 @@ class Battery(StepTestCase):
         files: list[FilePayload] = [
             {"name": f"{rate}.csv", "mimeType": "text/csv", "buffer": csv(rate)} for rate in ("0.05", "0.5")
         ]
-        field = self.page.get_by_label("One or two CSV files")
+        field = self.page.get_by_label("One to three CSV files")
         field.set_input_files({"name": "x.csv", "mimeType": "text/csv", "buffer": csv("0.5", v=1000)})
         expect(self.page.get_by_text("if these are millivolts")).to_be_visible()
         field.set_input_files(files)

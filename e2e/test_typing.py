@@ -176,6 +176,24 @@ class Typing(BrowserTestCase):
         field.press("Escape")
         expect(field).to_have_value("30 days")
 
+    def test_a_text_that_is_still_being_read_when_its_step_is_left_waits_there(self) -> None:
+        self.open_gadget(step="Brief")
+        held: list[Route] = []
+
+        def hold(route: Route) -> None:
+            held.append(route)
+
+        self.page.route("**/api/quantity?*parsecs*", hold)
+        field = self.page.get_by_label("Runtime, by the clock")
+        with self.page.expect_request("**/api/quantity?*parsecs*"):
+            field.fill("30 parsecs")
+            self.go("Draw")
+        self.go("Brief")
+        expect(field).to_have_value("30 parsecs")
+        held[0].continue_()
+        expect(self.page.get_by_text("is not a unit of a time")).to_be_visible()
+        expect(field).to_have_value("30 parsecs")
+
     def test_how_long_and_how_often_are_edited_in_the_head_of_the_column(self) -> None:
         self.open_gadget()
         before = self.figure("runtime")

@@ -7,13 +7,14 @@ import statistics
 import unittest
 from pathlib import Path
 
-from ember_core.battery.calibration import calibrate
+from ember_core.battery.calibration import Discharge, calibrate
 from ember_core.calculators.cell import fit_cell
 from ember_core.design import Cell
 from ember_core.design.problems import DocumentError
 from ember_core.imports.discharge import read_discharge
+from ember_core.runtime.run import run
 
-from .gadgets import cell, plain
+from .gadgets import asleep, cell, design, part, plain, state, use
 
 DATA = json.loads((Path(__file__).parent / "data" / "discharges.json").read_text())["sets"]["Chen2020"]
 
@@ -171,6 +172,42 @@ class Fitting(unittest.TestCase):
         self.assertNotIn("the first seconds are missing", two.sentence)
         assert two.cell.curve
         self.assertEqual(two.cell.curve.measured_a, [0.25, 2.5])
+
+    def hard(self, amps: float, gives_ah: float) -> bytes:
+        """A discharge at a large current that reaches its cut-off early."""
+        seconds = gives_ah / amps * 3600
+        rows = [
+            f"{k * seconds / 100:.3f},{3.9 - 1.1 * (k / 100) - 0.3 * (k / 100) ** 8:.4f},{amps}" for k in range(101)
+        ]
+        return "\n".join(["time,voltage,current", *rows]).encode()
+
+    def test_a_third_discharge_tells_how_the_unavailable_charge_grows(self) -> None:
+        three = [read_discharge(csv(rate)) for rate in ("0.05", "0.5")] + [read_discharge(self.hard(10.0, 2.8))]
+        fitted = fit_cell(self.KNOWN, three)
+        curve = fitted.cell.curve
+        assert curve
+        strong = three[2]
+        lost = fitted.cell.capacity_ah - strong.total_ah
+        self.assertAlmostEqual((curve.unavailable_h + curve.unavailable_rise * 10) * 10, lost, delta=0.01)
+        self.assertEqual(curve.measured_a, [0.25, 2.5, 10])
+        self.assertIn("how that grows with the current", fitted.sentence)
+        self.assertLess(fitted.runtime_error.value or 99, 3.0)
+        # in use: at 10 A it gives what was measured, two cells beside each other at 20 A twice that
+        for parallel in (1, 2):
+            gadget = design(
+                parts=[part("load", state("on", 10.0 * parallel))], modes=asleep(use("load", "on")), day={"rest": "asleep"},
+                supply={"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]},
+                battery={"cell": fitted.cell.model_dump(mode="json") | {"discharge_max_a": 20}, "parallel": parallel, "wiring_ohm": 0},
+            )  # fmt: skip
+            given = run(gadget, 25.0).charge_seconds / 3600 * 10.0 * parallel
+            self.assertAlmostEqual(given / parallel, strong.total_ah, delta=0.05 * strong.total_ah)
+
+    def test_three_that_contradict_each_other(self) -> None:
+        good = [read_discharge(csv(rate)) for rate in ("0.05", "0.5")]
+        more = read_discharge(csv("0.5"))
+        wrong = Discharge(more.time_s, more.voltage_v, 5.0)  # twice the charge at twice the current
+        with self.assertRaisesRegex(DocumentError, "three discharges that contradict each other"):
+            fit_cell(self.KNOWN, [*good, wrong])
 
     def test_one_point_a_minute_takes_the_usual_share_at_once(self) -> None:
         def thinned(rate: str) -> bytes:

@@ -52,7 +52,7 @@ class Demos(unittest.TestCase):
             energy = evaluate(gadget).supply.energy
             self.assertAlmostEqual(sum(e.share for e in energy), 1.0, places=9)
             result = run(gadget)
-            middle = abs(result.pack.charge - 0.5).argmin()
+            middle = result.middle
             drawn = float(result.point_weights @ result.typical.source_a[:, middle]) + result.pack.self_discharge_a
             total = drawn * float(result.pack.open_circuit_v[middle])
             self.assertAlmostEqual(sum(e.power.value or 0 for e in energy) / total, 1.0, places=6)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 
+from ember_core.battery.ageing import fade
 from ember_core.battery.pack import capacity_shares, pack_at, pack_size_mm, weakest_of
 from ember_core.catalogue import built_in
 from ember_core.design import Battery, Body, Cell
@@ -73,7 +74,7 @@ class Figures(unittest.TestCase):
         used = Battery.model_validate({"cell": cell(measured_ah=0.8), "series": 2, "age_years": 1})
         shares = {s.key: s.left for s in capacity_shares(used, 25.0)}
         self.assertAlmostEqual(shares["measured"], 0.8)
-        self.assertAlmostEqual(shares["age"], 1 - 0.04, places=3)
+        self.assertAlmostEqual(shares["age"], fade("lithium-ion", 1, 0, 25.0)[0])
         self.assertLess(shares["weakest"], 1.0)
 
     def test_every_catalogue_thing_brings_its_body(self) -> None:

@@ -111,9 +111,9 @@ class Lamp(unittest.TestCase):
 
 
 class Discharges(unittest.TestCase):
-    def test_one_or_two(self) -> None:
-        for count in (0, 3):
-            with self.subTest(count=count), self.assertRaisesRegex(DocumentError, "one or two are used"):
+    def test_one_to_three(self) -> None:
+        for count in (0, 4):
+            with self.subTest(count=count), self.assertRaisesRegex(DocumentError, "one to three are used"):
                 fit_cell(Cell.model_validate(cell()), [None] * count)  # type: ignore[list-item]
 
 

@@ -134,7 +134,7 @@ def merge_versions(request: SignedIn, body: Versions) -> Merged:
 
 @router.post("/answers/calibration", response=FittedCell)
 def calibrate_cell(request: SignedIn, cell: Form[str], files: File[list[UploadedFile]]) -> FittedCell:
-    """A cell fitted to one or two measured discharges (CSV). Nothing is stored."""
+    """A cell fitted to one to three measured discharges (CSV). Nothing is stored."""
     known = read_cell(cell)
     discharges = []
     for file in files[:3]:

@@ -1,4 +1,4 @@
-"""A cell's own curves from one or two measured discharges.
+"""A cell's own curves from one to three measured discharges.
 
 Two discharges at different currents give the open-circuit voltage and a resistance over the charge taken, the
 resistance as seen by a steady current (ohmic, charge transfer and diffusion together). Along most of the discharge they
@@ -71,10 +71,11 @@ class Calibration:
 
 
 def calibrate(discharges: list[Discharge], cutoff_v: float, chemistry: Chemistry, resistance_ohm: float) -> Calibration:
-    """The curves behind one or two discharges down to a cut-off [V].
+    """The curves behind one to three discharges down to a cut-off [V].
 
     One discharge gives the open-circuit voltage only; the resistance is then the datasheet's [ohm] with the
-    chemistry's usual course. Raises CalibrationError.
+    chemistry's usual course. A third one, at the largest current, tells by how much more of the charge is unavailable there
+    than in proportion, as where the electrolyte runs short. Raises CalibrationError.
     """
     cut = [_until(d, cutoff_v) for d in sorted(discharges, key=lambda d: d.current_a)]
     if len(cut) == 1:
@@ -84,6 +85,7 @@ def calibrate(discharges: list[Discharge], cutoff_v: float, chemistry: Chemistry
         capacity, charge, ocv, ohm = _from_two(cut[0], cut[1], cutoff_v)
         fast = _fast_ohm(cut[0], cut[1], ohm, charge)
         left_behind = (capacity - cut[0].total_ah) / cut[0].current_a
+    rise = _rise(cut[1], cut[2], capacity, left_behind) if len(cut) > 2 else 0.0
     order = np.argsort(charge)
     curve = CellCurve(
         soc=[float(f"{x:.6g}") for x in charge[order]],
@@ -91,6 +93,7 @@ def calibrate(discharges: list[Discharge], cutoff_v: float, chemistry: Chemistry
         resistance_ohm=[float(f"{x:.5g}") for x in ohm[order]],
         r0_ohm=fast,
         unavailable_h=float(f"{left_behind:.5g}"),
+        unavailable_rise=float(f"{rise:.5g}"),
         measured_a=[float(f"{one.current_a:.4g}") for one in cut],
     )
     return _quality(curve, capacity, cut, cutoff_v)
@@ -162,6 +165,17 @@ def _from_two(gentle: Discharge, strong: Discharge, cutoff_v: float) -> tuple[fl
     return whole, 1 - taken / whole, np.minimum.accumulate(ocv), ohm
 
 
+def _rise(second: Discharge, third: Discharge, whole_ah: float, per_ampere_h: float) -> float:
+    """By how much the unavailable charge per ampere grows with the current [h / A]."""
+    if third.total_ah >= second.total_ah:
+        raise CalibrationError(
+            f"three discharges that contradict each other: {third.total_ah:.3g} Ah at {third.current_a:.3g} A is not less than "
+            f"{second.total_ah:.3g} Ah at {second.current_a:.3g} A"
+        )
+    more = whole_ah - per_ampere_h * third.current_a - third.total_ah
+    return max(more, 0.0) / third.current_a**2
+
+
 def _grid(whole: float, q2: float, q1: float) -> Array:
     """Charges taken, denser where only one discharge runs."""
     plain = np.linspace(0, whole, GRID)
@@ -170,7 +184,8 @@ def _grid(whole: float, q2: float, q1: float) -> Array:
 
 def _fast_ohm(gentle: Discharge, strong: Discharge, ohm: Array, charge: Array) -> float | None:
     """The resistance that is there within seconds [ohm]: from the first seconds of the two discharges, and not more
-    than a steady current sees in the middle; the usual share of that where the first seconds are missing. It hardly changes along the discharge; what grows towards the end is slow.
+    than a steady current sees in the middle; the usual share of that where the first seconds are missing. It hardly
+    changes along the discharge; what grows towards the end is slow.
     """
     early = (strong.time_s - strong.time_s[0] >= EARLY_S[0]) & (strong.time_s - strong.time_s[0] <= EARLY_S[1])
     settled = (charge >= 0.3) & (charge <= 0.7)
@@ -202,5 +217,6 @@ def _quality(curve: CellCurve, capacity: float, cut: list[Discharge], cutoff_v: 
         volts = np.interp(fine, z, ocv) - amps * np.interp(fine, z, ohm)
         below = np.flatnonzero(volts < cutoff_v)
         end = capacity * (1 - float(fine[below[0]])) if below.size else capacity
+        end = min(end, capacity - (curve.unavailable_h + curve.unavailable_rise * one.current_a) * one.current_a)
         late = max(late, abs(end / one.total_ah - 1))
     return Calibration(curve, capacity, worst, total / max(count, 1), late)

@@ -36,7 +36,7 @@ class Pack:
     """A pack at one temperature, on a grid of states of charge (1 full ... 0 empty), arrays of shape (N,).
 
     `resistance_ohm` follows the current at once; `polarization_ohm` comes on top of it and follows what `relaxation` has come to
-    feel of the current, as does the charge that the cell cannot bring up, `unavailable_h` per ampere [A h / A]. Where the
+    feel of the current, as does the charge that the cell cannot bring up, `unavailable_ah`. Where the
     `surface` decides, the voltage is that of the state of charge at the electrode's surface, which lies below the mean one by
     the unavailable charge; a measured curve has that in it already. `transfer_ohm`, shape (N,), is what cold adds to
     the charge transfer in `resistance_ohm` at small currents; at large ones it drops less, 2 v asinh(I R / 2 v) with the thermal voltage `transfer_v` [V] of
@@ -48,6 +48,7 @@ class Pack:
     resistance_ohm: Array
     polarization_ohm: Array
     unavailable_h: float
+    unavailable_rise: float
     relaxation: Relaxation
     surface: bool
     transfer_ohm: Array
@@ -64,6 +65,11 @@ class Pack:
         """The resistance as a steady current sees it, polarization included [ohm], (N,)."""
         return self.resistance_ohm + self.polarization_ohm
 
+    def unavailable_ah(self, filtered_a: Array) -> Array:
+        """Charge that the cell cannot bring up [A h] at what relaxation feels of the current [A]; any shape: `unavailable_h` per ampere,
+        and `unavailable_rise` more of it for each ampere."""
+        return np.asarray((self.unavailable_h + self.unavailable_rise * filtered_a) * filtered_a)
+
     def lowered_v(self, filtered_a: Array, current_a: Array, rate: float = 1.0) -> Array:
         """What relaxation takes off the open-circuit voltage [V] besides the resistance's own drop; shape (rows, N), for a
         filtered and a present current of that shape or one that spreads to it. `rate` is a factor on the unavailable charge."""
@@ -73,7 +79,7 @@ class Pack:
             lowered = lowered + (2 * self.transfer_v * np.arcsinh(linear / (2 * self.transfer_v)) - linear)
         if not self.surface:
             return np.asarray(lowered)
-        surface = self.charge - rate * self.unavailable_h * filtered_a / self.capacity_ah
+        surface = self.charge - rate * self.unavailable_ah(filtered_a) / self.capacity_ah
         rising = self.charge[::-1]
         volts = np.interp(surface, rising, self.open_circuit_v[::-1])
         ohm = np.interp(surface, rising, self.resistance_ohm[::-1])
@@ -197,6 +203,7 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -
         resistance_ohm=np.asarray(fast * s / p + battery.wiring_ohm),
         polarization_ohm=np.asarray((ohm - fast) * s / p),
         unavailable_h=unavailable_h,
+        unavailable_rise=cell.curve.unavailable_rise / p if cell.curve else 0.0,
         relaxation=diffusion(unavailable_h * 3600) if surface else first_order(data.relaxation_h * 3600 * warmth),
         surface=surface,
         transfer_ohm=np.asarray(fast * transfer * s / p),

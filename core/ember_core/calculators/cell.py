@@ -43,9 +43,9 @@ def read_cell(raw: str) -> Cell:
 
 
 def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
-    """The cell with curves from one or two discharges. Raises DocumentError where they contradict it or each other."""
-    if not 1 <= len(discharges) <= 2:
-        raise DocumentError([Problem("", f"{len(discharges)} discharges were given; one or two are used")])
+    """The cell with curves from one to three discharges. Raises DocumentError where they contradict it or each other."""
+    if not 1 <= len(discharges) <= 3:
+        raise DocumentError([Problem("", f"{len(discharges)} discharges were given; one to three are used")])
     try:
         fit = calibrate(discharges, cell.cutoff_v, cell.chemistry, cell.resistance_ohm)
     except CalibrationError as error:
@@ -83,6 +83,8 @@ def _what_it_knows(discharges: list[Discharge]) -> str:
             f"{show(2 * largest, 'A')} or more, would measure both."
         )
     said = "With two currents the resistance and the unavailable charge are measured too"
+    if len(discharges) > 2:
+        said = "With three currents the resistance, the unavailable charge and how that grows with the current are measured too"
     if not has_early_seconds(max(discharges, key=lambda d: d.current_a)):
         said += f"; the first seconds are missing, so {USUAL_FAST * 100:.0f} % of the resistance is taken to be there at once, as usual"
     return f"{said}. It holds up to about {show(TRUSTED * largest, 'A')}."

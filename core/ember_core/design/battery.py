@@ -32,6 +32,9 @@ class CellCurve(Model):
         0, description="charge that stays inside per ampere of mean current, at the cut-off [A h / A]"
     )
 
+    unavailable_rise: Annotated[float, Field(ge=0, le=1000)] = Field(
+        0, description="by how much that grows per ampere [h / A], where a third discharge told"
+    )
     measured_a: Annotated[list[Annotated[float, Field(ge=1e-7, le=1000)]], Field(max_length=8)] = Field(
         [], description="steady currents of the discharges behind it, of one cell [A]; empty: not known"
     )

@@ -144,7 +144,7 @@ def _conditions(
     found = [_Condition("cutoff", "", every, volts, pack.cutoff_v, 1, "V")]
 
     if pack.unavailable_h > 0:
-        stays = pack.unavailable_h * rate[:, None, None] * filtered_current_a
+        stays = rate[:, None, None] * pack.unavailable_ah(filtered_current_a)
         spare = pack.charge * pack.capacity_ah - stays
         found.append(_Condition("kinetics", "", every, spare.reshape(copies * modes.size, -1), 0.0, 1, "Ah"))
 

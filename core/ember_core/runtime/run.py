@@ -228,15 +228,17 @@ class Run:
 
     @cached_property
     def middle(self) -> int:
-        """Index of half charge on the grid: where single figures are read off."""
-        return int(np.argmin(np.abs(self.pack.charge - 0.5)))
+        """Index of half charge on the grid, where single figures are read off; of the middle of what is used where the run ends
+        before that."""
+        end = self.ending[1]
+        return int(np.argmin(np.abs(self.pack.charge - (0.5 if end <= 0.5 else (1 + end) / 2))))
 
     def mode_seconds(self, mode: int) -> float:
         """Runtime [s] if the gadget stayed in one mode, until that mode fails or the cell is old."""
         own = self.mode_current_a[mode]
         rate = own + self.pack.self_discharge_a
         felt = own * (1 - _rested(self.pack, own))
-        spare = self.pack.charge * self.pack.capacity_ah - self.pack.unavailable_h * felt
+        spare = self.pack.charge * self.pack.capacity_ah - self.pack.unavailable_ah(felt)
         stays = float(np.interp(0.0, spare[::-1], self.pack.charge[::-1])) if self.pack.unavailable_h else 0.0
         end = max(self.failures[mode].charge, stays)
         return min(float(np.interp(-end, -self.pack.charge, _elapsed(self.pack, rate))), self.shelf_seconds)

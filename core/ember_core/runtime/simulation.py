@@ -81,7 +81,7 @@ class Simulation:
                 count, taken = 0, taken * part
             after = self.charge - taken[: max(count, 1)]
             felt, filters = self._filtered(amps[now], lengths)
-            empty = after * pack.capacity_ah < pack.unavailable_h * felt
+            empty = after * pack.capacity_ah < pack.unavailable_ah(felt)
             fails = (after < self.fails_at[now]) | self._too_low(now, after, felt)
             lost = (self.essential[now] & (fails | empty)) | (after <= 0)
             starts = self.elapsed_s + np.cumsum(lengths) - lengths
@@ -124,7 +124,7 @@ class Simulation:
             np.interp(charge, rising, x[::-1])
             for x in (pack.open_circuit_v, pack.resistance_ohm, pack.polarization_ohm)
         )
-        surface = charge - pack.unavailable_h * felt[watched] / pack.capacity_ah
+        surface = charge - pack.unavailable_ah(felt[watched]) / pack.capacity_ah
         if pack.surface:
             ocv = np.interp(surface, rising, pack.open_circuit_v[::-1])
             ohm = np.interp(surface, rising, pack.resistance_ohm[::-1])
@@ -142,7 +142,7 @@ class Simulation:
         pack = self.state.pack
         current = amps[now]
         rising = pack.charge[::-1]
-        surface = after - pack.unavailable_h * felt / pack.capacity_ah if pack.surface else after
+        surface = after - pack.unavailable_ah(felt) / pack.capacity_ah if pack.surface else after
         ocv, ohm = (np.interp(surface, rising, x[::-1]) for x in (pack.open_circuit_v, pack.resistance_ohm))
         slow = np.interp(after, rising, pack.polarization_ohm[::-1])
         return Piece(starts, lengths, now, current, ocv - current * ohm - felt * slow, after)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from ..battery.chemistry import CHEMISTRIES
 from ..battery.pack import capacity_tolerance, cell_spread
 from ..figures import Figure, figure, record
@@ -57,7 +59,8 @@ def capacity_steps(solved: SolvedGadget) -> list[ChargeStep]:
     mode, end = state.ending
     stays = 0.0
     if mode >= 0:
-        stays = min(pack.unavailable_h * state.at(end, state.filtered_current_a[mode]), left * end)
+        felt = np.array(state.at(end, state.filtered_current_a[mode]))
+        stays = min(float(pack.unavailable_ah(felt)), left * end)
     own = min(pack.self_discharge_a * state.seconds / 3600, left * (1 - end))
     steps += [
         _step("Unavailable at this rate", stays, "unavailable charge per ampere × filtered current",

@@ -12,7 +12,7 @@ from projects.models import Project, Variant
 class Demo(TestCase):
     def test_every_file_in_the_folder_is_loaded_once(self) -> None:
         self.assertEqual({name for name, _ in DEMO_FILES}, {p.name for p in DEMO_FOLDER.glob("*.json")})
-        self.assertEqual(load_demo(), 3)
+        self.assertEqual(load_demo(), 4)
         self.assertEqual(load_demo(), 0)
         self.assertEqual(Variant.objects.count(), len(DEMO_FILES))
         self.assertFalse(User.objects.get(username="demo").has_usable_password())

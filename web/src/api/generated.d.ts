@@ -714,7 +714,7 @@ export interface paths {
         put?: never;
         /**
          * Calibrate Cell
-         * @description A cell fitted to one or two measured discharges (CSV). Nothing is stored.
+         * @description A cell fitted to one to three measured discharges (CSV). Nothing is stored.
          */
         post: operations["projects_answers_api_calibrate_cell"];
         delete?: never;
@@ -1363,6 +1363,12 @@ export interface components {
              * @default 0
              */
             unavailable_h: number;
+            /**
+             * Unavailable Rise
+             * @description by how much that grows per ampere [h / A], where a third discharge told
+             * @default 0
+             */
+            unavailable_rise: number;
             /**
              * Measured A
              * @description steady currents of the discharges behind it, of one cell [A]; empty: not known

@@ -1,6 +1,6 @@
 // Typed fields. A quantity is read by the core's own parser, so "120mA", "0.12 A" and "3 min" all work everywhere
 // and mean the same everywhere; what it cannot read stays in the field with the reason below it.
-import { useId, useState, type KeyboardEvent } from "react";
+import { useEffect, useId, useState, type KeyboardEvent } from "react";
 import { ask, client, ProblemError } from "../../api/client";
 import { openDocument, useProblemAt } from "../store";
 import { INPUT, Labelled, Offered } from "../../ui/controls";
@@ -32,8 +32,12 @@ async function readSpan(text: string, dimension: Dimension, ranges: boolean): Pr
 export const readQuantity = async (text: string, dimension: Dimension): Promise<number> =>
   (await readSpan(text, dimension, false)).typical;
 
-/** Texts that were refused: they wait for their field if it goes away, as long as its figure is still the same. */
-const refused = new Map<string, { draft: string; problem: Wrong; shown: string }>();
+/** Texts that were refused, or are still being read: they wait for their field if it goes away, as long as its figure is still
+ * the same. */
+const waitingTexts = new Map<
+  string,
+  { draft: string; shown: string; problem?: Wrong; outcome: Promise<Wrong | undefined> }
+>();
 
 /** Why a text was not taken, and texts that would be. */
 type Wrong = { message: string; choices?: string[] };
@@ -43,21 +47,35 @@ type Wrong = { message: string; choices?: string[] };
 function useEditedText(shown: string, commit: (text: string) => Promise<Wrong | undefined>, place: string | undefined) {
   const key = place && `${openDocument().variant?.id} ${place}`;
   const [waiting] = useState(() => {
-    const found = key ? refused.get(key) : undefined;
+    const found = key ? waitingTexts.get(key) : undefined;
     return found?.shown === shown ? found : undefined;
   });
   const [draft, setDraft] = useState<string | null>(waiting?.draft ?? null);
   const [problem, setProblem] = useState<Wrong | undefined>(waiting?.problem);
-  const remember = (text: string, wrong: Wrong | undefined) => {
+  useEffect(() => {
+    let here = true;
+    void waiting?.outcome.then((wrong) => {
+      if (!here) return;
+      setProblem(wrong);
+      if (!wrong) setDraft((now) => (now === waiting.draft ? null : now));
+    });
+    return () => void (here = false);
+  }, [waiting]);
+  const forget = () => {
     if (!key) return;
-    setPending(key, wrong !== undefined);
-    if (wrong) refused.set(key, { draft: text, problem: wrong, shown });
-    else refused.delete(key);
+    setPending(key, false);
+    waitingTexts.delete(key);
   };
   const put = async (text: string) => {
-    const wrong = await commit(text);
-    remember(text, wrong);
-    return wrong;
+    const outcome = commit(text);
+    if (!key) return outcome;
+    setPending(key, true);
+    waitingTexts.set(key, { draft: text, shown, outcome });
+    const problem = await outcome;
+    if (waitingTexts.get(key)?.outcome !== outcome) return problem; // given up, or typed anew
+    if (problem) waitingTexts.set(key, { draft: text, shown, problem, outcome });
+    else forget();
+    return problem;
   };
   const take = async (text: string) => {
     const wrong = await put(text);
@@ -81,7 +99,7 @@ function useEditedText(shown: string, commit: (text: string) => Promise<Wrong | 
         if (e.key === "Escape") {
           setDraft(null);
           setProblem(undefined);
-          remember("", undefined);
+          forget();
         }
       },
     },

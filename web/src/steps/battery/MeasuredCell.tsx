@@ -1,4 +1,4 @@
-// A cell's own curves from one or two measured discharges, with the quality of the fit before it is taken.
+// A cell's own curves from one to three measured discharges, with the quality of the fit before it is taken.
 import { useMutation } from "@tanstack/react-query";
 import { useId } from "react";
 import { ask, client, multipart, type ProblemError, type Schemas } from "../../api/client";
@@ -37,7 +37,7 @@ export function MeasuredCell() {
           : "A measured cell is worth more than a typical one. Take it from full to its cut-off at one steady current; a second discharge at two to ten times the current measures its resistance as well."}
       </p>
       <label htmlFor={id} className="text-soft mb-0.5 block text-sm">
-        One or two CSV files with time, voltage and current
+        One to three CSV files with time, voltage and current
       </label>
       <input
         id={id}

@@ -70,7 +70,7 @@ function Drawing({ frame: { width, em }, timeline, goal, end }: DrawingProps) {
   const stops = [...timeline.modes]
     .filter((m) => m.charge >= 0.005)
     .sort((a, b) => a.time_h - b.time_h)
-    .slice(0, 4);
+    .slice(0, 3); // what gives up later stands in the table
   const small = { fontSize: size, fill: "var(--soft)" };
   const goalText = goal === null ? "" : `goal ${show(goal, "h")}`;
   const goalAt = goal === null ? 0 : x(goal / unit);
