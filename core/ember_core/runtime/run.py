@@ -289,37 +289,42 @@ STEEPEST = 100.0  # how many times as far as it was moved a voltage may swing ba
 def _settled(
     tree: Tree, loads: RailLoads, pack: Pack, operating_points: list[OperatingPoint], shares: Array, relaxed: Array
 ) -> tuple[Solution, Solution]:
-    """The typical and the worst solution, their voltage lowered by the polarization of the resistance: by what each mode's
-    longest stretch makes it feel, and within a mode by each operating point as far as its length goes.
+    """The typical and the worst solution (the first and the second half of the loads), their voltage lowered by what the cell still
+    feels of the current before, and by what its charge transfer drops otherwise than a resistance."""
+    count = len(operating_points)
+    solution = solve(tree, loads, pack)
+    if pack.surface or np.any(pack.polarization_ohm > 0) or _transfer_bends(pack, solution):
+        lowered = np.zeros((2 * count, pack.charge.size))
+        before: tuple[Array, Array] | None = None  # what was tried last, and what came of it
+        for _ in range(MOST_ROUNDS):
+            felt = _felt(pack, solution.source_a, operating_points, shares, relaxed)
+            came = pack.lowered_v(felt, solution.source_a)
+            if float(np.max(np.abs(came - lowered), initial=0.0)) < SLOW_MATTERS_V:
+                break
+            before, lowered = (lowered, came), _meeting(before, lowered, came)
+            solution = solve(tree, loads, pack, lowered_v=lowered)
+    return solution.operating_points(slice(count)), solution.operating_points(slice(count, None))
 
-    The first half of the loads are the typical ones, which make the mean.
-    """
+
+def _felt(pack: Pack, source_a: Array, operating_points: list[OperatingPoint], shares: Array, relaxed: Array) -> Array:
+    """What the relaxation feels in each typical operating point and then in each worst one [A], shape (2 points, N): of the typical
+    mean what each mode's longest stretch leaves, and within a mode each operating point as far as its length goes."""
     count = len(operating_points)
     modes = np.array([m.mode for m in operating_points], dtype=int)
     part = np.array([m.share for m in operating_points])[:, None]
-    solution = solve(tree, loads, pack)
-    lowered = np.zeros((2 * count, pack.charge.size))
-    before: tuple[Array, Array] | None = None  # what was tried last, and what came of it
     within = pack.relaxation.settled(_lengths(operating_points))[:, None]
-    for _ in range(
-        MOST_ROUNDS if pack.surface or np.any(pack.polarization_ohm > 0) or _transfer_bends(pack, solution) else 0
-    ):
-        mean, filtered = np.zeros(pack.charge.size), list[Array]()
-        for rows in (slice(count), slice(count, None)):
-            total = np.zeros((shares.size, pack.charge.size))
-            np.add.at(total, modes, part * solution.source_a[rows])
-            if not filtered:
-                mean = shares @ total
-            felt = filtered_current(total, mean, relaxed) - mean * _rested(pack, mean)
-            filtered.append(felt[modes] + within * (solution.source_a[rows] - total[modes]))
-        if pack.surface:  # the worst moment is one moment: what went before it was typical
-            filtered[1] = filtered[0]
-        sag = pack.lowered_v(np.concatenate(filtered), solution.source_a)
-        if float(np.max(np.abs(sag - lowered), initial=0.0)) < SLOW_MATTERS_V:
-            break
-        before, lowered = (lowered, sag), _meeting(before, lowered, sag)
-        solution = solve(tree, loads, pack, lowered_v=lowered)
-    return solution.operating_points(slice(count)), solution.operating_points(slice(count, None))
+    halves: list[Array] = []
+    mean = np.zeros(pack.charge.size)
+    for half, amps in enumerate((source_a[:count], source_a[count:])):
+        mode_a = np.zeros((shares.size, pack.charge.size))
+        np.add.at(mode_a, modes, part * amps)
+        if half == 0:
+            mean = shares @ mode_a
+        elif pack.surface:  # the worst moment is one moment: what went before it was typical
+            return np.concatenate([halves[0], halves[0]])
+        felt = filtered_current(mode_a, mean, relaxed) - mean * _rested(pack, mean)
+        halves.append(felt[modes] + within * (amps - mode_a[modes]))
+    return np.concatenate(halves)
 
 
 def _meeting(before: tuple[Array, Array] | None, tried: Array, came: Array) -> Array:
