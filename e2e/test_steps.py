@@ -221,6 +221,8 @@ class Battery(StepTestCase):
         expect(self.page.get_by_text("if these are millivolts")).to_be_visible()
         field.set_input_files(files)
         expect(self.page.get_by_text("A good fit")).to_be_visible()
+        picture = self.page.get_by_role("img", name="Voltage over the charge taken")
+        expect(picture.locator("path")).to_have_count(2)
         self.save_by(lambda: self.page.get_by_role("button", name="Use the measured cell").click())
         self.assertIsNotNone(self.stored_design()["battery"]["cell"]["curve"])
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)

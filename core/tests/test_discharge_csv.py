@@ -163,6 +163,12 @@ class Fitting(unittest.TestCase):
         self.assertAlmostEqual(fitted.cell.capacity_ah, 5.098, delta=0.01)
         self.assertIn("A good fit", fitted.sentence)
         self.assertLess(fitted.runtime_error.value or 9, 0.2)
+        for drawn, amps in zip(fitted.curves, (0.25, 2.5), strict=True):
+            self.assertAlmostEqual(drawn.current_a, amps)
+            self.assertLessEqual(len(drawn.charge_ah), 90)
+            self.assertEqual((drawn.charge_ah[0], drawn.measured_v[-1]), (0.0, 2.5))
+            off = [abs(a - b) for a, b in zip(drawn.measured_v, drawn.fitted_v, strict=True)]
+            self.assertLessEqual(max(off), (fitted.worst_error.value or 0) + 1e-4)
 
     def test_it_says_what_it_knows_and_what_to_measure(self) -> None:
         one = fit_cell(self.KNOWN, [read_discharge(csv("0.05"))])

@@ -59,8 +59,8 @@ class Discharge:
 class Calibration:
     """A cell's curve and capacity [A h] down to its cut-off without load, and how well it gives the discharges back.
 
-    `worst_v` and `mean_v` are the differences in voltage over both discharges, `runtime_error` the largest relative
-    error of their durations.
+    `worst_v` and `mean_v` are the differences in voltage over all discharges, `runtime_error` the largest relative
+    error of their durations, `cut` the discharges down to the cut-off, the gentlest first.
     """
 
     curve: CellCurve
@@ -68,6 +68,7 @@ class Calibration:
     worst_v: float
     mean_v: float
     runtime_error: float
+    cut: tuple[Discharge, ...]
 
 
 def calibrate(discharges: list[Discharge], cutoff_v: float, chemistry: Chemistry, resistance_ohm: float) -> Calibration:
@@ -204,13 +205,18 @@ def has_early_seconds(discharge: Discharge) -> bool:
     return bool(np.any((since >= EARLY_S[0]) & (since <= EARLY_S[1])))
 
 
+def given_back(curve: CellCurve, capacity_ah: float, discharge: Discharge) -> Array:
+    """The voltage that a fitted cell has at each point of a discharge [V], shape (N,)."""
+    at = 1 - discharge.charge_ah / capacity_ah
+    ocv, ohm = (np.interp(at, curve.soc, x) for x in (curve.open_circuit_v, curve.resistance_ohm))
+    return np.asarray(ocv - discharge.current * ohm)
+
+
 def _quality(curve: CellCurve, capacity: float, cut: list[Discharge], cutoff_v: float) -> Calibration:
     worst, total, count, late = 0.0, 0.0, 0, 0.0
     z, ocv, ohm = (np.asarray(x) for x in (curve.soc, curve.open_circuit_v, curve.resistance_ohm))
     for one in cut:
-        at = 1 - one.charge_ah / capacity
-        given = np.interp(at, z, ocv) - one.current * np.interp(at, z, ohm)
-        off = np.abs(given - one.voltage_v)
+        off = np.abs(given_back(curve, capacity, one) - one.voltage_v)
         worst, total, count = max(worst, float(off.max())), total + float(off.sum()), count + off.size
         fine = np.linspace(1, 0, 2001)
         amps = np.interp((1 - fine) * capacity, one.charge_ah, one.current)
@@ -219,4 +225,4 @@ def _quality(curve: CellCurve, capacity: float, cut: list[Discharge], cutoff_v: 
         end = capacity * (1 - float(fine[below[0]])) if below.size else capacity
         end = min(end, capacity - (curve.unavailable_h + curve.unavailable_rise * one.current_a) * one.current_a)
         late = max(late, abs(end / one.total_ah - 1))
-    return Calibration(curve, capacity, worst, total / max(count, 1), late)
+    return Calibration(curve, capacity, worst, total / max(count, 1), late, tuple(cut))

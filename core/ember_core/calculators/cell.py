@@ -8,7 +8,17 @@ from typing import Annotated
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
-from ..battery.calibration import GRID, TRUSTED, USUAL_FAST, CalibrationError, Discharge, calibrate, has_early_seconds
+from ..battery.calibration import (
+    GRID,
+    TRUSTED,
+    USUAL_FAST,
+    Calibration,
+    CalibrationError,
+    Discharge,
+    calibrate,
+    given_back,
+    has_early_seconds,
+)
 from ..battery.chemistry import open_circuit_voltage, resistance_factor
 from ..catalogue import Catalogue
 from ..design import AmpereHour, Cell, CellCurve, Chemistry, Form, Money, Size, Title, Volt
@@ -18,7 +28,18 @@ from ..quantities import show
 
 SOURCE = "two discharges at different steady currents, compared at the same charge taken"
 AGREES = 0.03
+DRAWN = 90  # points of a discharge that are drawn
 CONTRADICTS = 2.0  # a measured capacity that many times the printed one, or the other way round
+
+
+@record
+class FitCurve:
+    """One measured discharge and what the fitted cell gives for it, thinned: charge taken [A h], voltages [V]."""
+
+    current_a: float
+    charge_ah: list[float]
+    measured_v: list[float]
+    fitted_v: list[float]
 
 
 @record
@@ -30,6 +51,7 @@ class FittedCell:
     mean_error: Figure
     worst_error: Figure
     runtime_error: Figure
+    curves: list[FitCurve]
     sentence: str
 
 
@@ -67,12 +89,20 @@ def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
         mean_error=figure("Mean difference", fit.mean_v, "V", "mean of |fitted − measured| over all points", given, SOURCE),
         worst_error=figure("Largest difference", fit.worst_v, "V", "largest of |fitted − measured|", given, SOURCE),
         runtime_error=figure("Difference in duration", fit.runtime_error * 100, "%", "largest of |fitted ÷ measured − 1|", given, SOURCE),
+        curves=[_drawn(fit, one) for one in fit.cut],
         sentence=(
             f"{'A good fit' if good else 'A rough fit'}: {show(fit.mean_v, 'V')} off on average, durations within "
             f"{show(fit.runtime_error, 'share')}. "
             + _what_it_knows(discharges)
         ),
     )  # fmt: skip
+
+
+def _drawn(fit: Calibration, one: Discharge) -> FitCurve:
+    keep = np.unique(np.linspace(0, one.time_s.size - 1, DRAWN).astype(int))
+    columns = (one.charge_ah, one.voltage_v, given_back(fit.curve, fit.capacity_ah, one))
+    charge, measured, fitted = ([float(f"{v:.5g}") for v in x[keep]] for x in columns)
+    return FitCurve(current_a=one.current_a, charge_ah=charge, measured_v=measured, fitted_v=fitted)
 
 
 def _what_it_knows(discharges: list[Discharge]) -> str:

@@ -57,6 +57,7 @@ CHECKS: tuple[Check, ...] = (
     battery.sleepy_cell,
     battery.beyond_what_was_measured,
     battery.kept_full_in_the_warm,
+    battery.loses_more_than_it_gives,
     heat.too_warm_in_use,
     heat.too_warm_to_charge,
     heat.folds_back,

@@ -27,6 +27,7 @@ SAME_WINDOW = 0.15
 BENCH_STRANDED, BENCH_SHORTER = 0.1, 0.85
 FILM_BELOW_A, FILM_PEAK_A = 2e-5, 5e-3
 MOST_WAYS = 4
+LOSES_SHARE = 1.0  # of what the gadget takes
 FADES_IN_A_YEAR = 0.10  # of the capacity; a rule of thumb
 
 
@@ -237,6 +238,65 @@ def kept_full_in_the_warm(bench: TrialBench) -> Iterator[Found]:
             "charged, or keep it cooler."
         ),
     )  # fmt: skip
+
+
+def loses_more_than_it_gives(bench: TrialBench) -> Iterator[Found]:
+    """The cell is emptied by itself rather than by the gadget: a sleeper outlives its charge."""
+    battery, own, mean = bench.design.battery, bench.usual.pack.self_discharge_a, bench.mean_a
+    if (
+        battery.cell.bank is not None
+        or mean <= 0
+        or own <= LOSES_SHARE * mean
+        or bench.usual.shelf_seconds < bench.usual.charge_seconds
+    ):
+        return
+    yield Found(
+        code="self-discharge",
+        severity="watch",
+        step="battery",
+        where="/battery/cell",
+        title="The cell empties itself",
+        facts={"own": (own, "A"), "mean": (mean, "A")},
+        sentence=(
+            f"{battery.cell.name} loses {show(own, 'A')} by itself, and the gadget takes {show(mean, 'A')} on average: most of its charge is never "
+            "used. A primary cell, or one that keeps its charge longer, lasts longer in such a sleeper."
+        ),
+        lengthens=True,
+        ways=lambda: _keeping_cells(bench),
+    )
+
+
+def _keeping_cells(bench: TrialBench) -> Iterator[Remedy]:
+    """Catalogue cells of another chemistry for the same voltage window that lose less by themselves and last longer; primary cells
+    only where nothing charges."""
+    battery = bench.design.battery
+    wanted, own = (
+        battery.series * resting_v(battery.cell, 0.5),
+        CHEMISTRIES[battery.cell.chemistry].self_discharge_per_month,
+    )
+    options = []
+    for cell in bench.catalogue.cells:
+        data = CHEMISTRIES[cell.chemistry]
+        if (
+            cell.bank is not None
+            or data.self_discharge_per_month >= own
+            or (bench.design.charger and not data.rechargeable)
+        ):
+            continue
+        for series in (1, 2, 3):
+            if (
+                abs(series * resting_v(cell, 0.5) / wanted - 1) <= SAME_WINDOW
+                and cell.discharge_max_a >= bench.peak_a[0]
+            ):
+                x, y, z = cell.size_mm
+                options.append(
+                    (x * y * z * series, battery.model_copy(update={"cell": cell, "series": series, "parallel": 1}))
+                )
+    ways = (
+        Remedy(label=f"Use {b.series} × {b.cell.name}", patch=pack_patch(battery, b))
+        for _, b in sorted(options, key=lambda o: (o[0], o[1].cell.name, o[1].series))
+    )
+    yield from islice((w for w in ways if bench.after(w.patch).seconds > bench.usual.seconds), MOST_WAYS)
 
 
 def _without_resistance(cell: Cell) -> list[PatchOperation]:

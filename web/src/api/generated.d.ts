@@ -3903,6 +3903,20 @@ export interface components {
             theirs: components["schemas"]["Design"];
         };
         /**
+         * FitCurve
+         * @description One measured discharge and what the fitted cell gives for it, thinned: charge taken [A h], voltages [V].
+         */
+        FitCurve: {
+            /** Current A */
+            current_a: number;
+            /** Charge Ah */
+            charge_ah: number[];
+            /** Measured V */
+            measured_v: number[];
+            /** Fitted V */
+            fitted_v: number[];
+        };
+        /**
          * FittedCell
          * @description The cell with its curve and measured capacity.
          */
@@ -3912,6 +3926,8 @@ export interface components {
             mean_error: components["schemas"]["Figure"];
             worst_error: components["schemas"]["Figure"];
             runtime_error: components["schemas"]["Figure"];
+            /** Curves */
+            curves: components["schemas"]["FitCurve"][];
             /** Sentence */
             sentence: string;
         };
@@ -4337,6 +4353,7 @@ export type Stack = components['schemas']['Stack'];
 export type Difference = components['schemas']['Difference'];
 export type Merged = components['schemas']['Merged'];
 export type Versions = components['schemas']['Versions'];
+export type FitCurve = components['schemas']['FitCurve'];
 export type FittedCell = components['schemas']['FittedCell'];
 export type DatasheetCell = components['schemas']['DatasheetCell'];
 export type CellTask = components['schemas']['CellTask'];

@@ -7,6 +7,7 @@ import { Problems } from "../../ui/problems";
 import { Button, INPUT, Section } from "../../ui/controls";
 import { FigureButton } from "../../design/fields/figure";
 import { Row } from "../../ui/row";
+import { FitPicture } from "./FitPicture";
 
 export function MeasuredCell() {
   const { cell } = useOpenDesign().battery;
@@ -34,7 +35,7 @@ export function MeasuredCell() {
       <p className="text-soft mb-2 text-sm">
         {cell.curve
           ? "This cell has curves of its own. The resistance beside its name is not used while they are there."
-          : "A measured cell is worth more than a typical one. Take it from full to its cut-off at one steady current; a second discharge at two to ten times the current measures its resistance as well."}
+          : "A measured cell is worth more than a typical one. Take it from full to its cut-off at one steady current; a second discharge at two to ten times the current measures its resistance as well, a third at the largest current what only that loses. Through a resistor or at a constant power will do too."}
       </p>
       <label htmlFor={id} className="text-soft mb-0.5 block text-sm">
         One to three CSV files with time, voltage and current
@@ -55,6 +56,7 @@ export function MeasuredCell() {
       {fit.data && (
         <div className="mt-3 space-y-2" aria-live="polite">
           <p>{fit.data.sentence}</p>
+          <FitPicture curves={fit.data.curves} />
           <dl className="grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
             {[fit.data.capacity, fit.data.mean_error, fit.data.worst_error, fit.data.runtime_error].map((f) => (
               <Row key={f.label} name={f.label.toLowerCase()}>
