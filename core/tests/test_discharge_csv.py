@@ -73,6 +73,25 @@ class Reading(unittest.TestCase):
         self.assertAlmostEqual(read.total_ah, 0.5 * 2999 / 3600, places=6)
         self.assertEqual(float(read.voltage_v[0]), 4.1)
 
+    def test_a_pause_tells_the_resistance_and_takes_no_charge(self) -> None:
+        """1 A through 0.1 Ω: the voltage jumps by 0.1 V within a second; between points a minute apart nobody can see that."""
+
+        def paused(step: float) -> bytes:
+            rows, time, taken = [], 0.0, 0.0
+            while taken < 1.0:
+                resting = 0.4 < taken < 0.401 and sum(r.endswith(",0") for r in rows) < 30
+                rows.append(f"{time},{4.0 - taken + (0 if resting else -0.1):.5f},{0 if resting else 1}")
+                time += step
+                taken += 0 if resting else step / 3600
+            return "\n".join(["time,voltage,current", *rows]).encode()
+
+        read = read_discharge(paused(1.0))
+        self.assertAlmostEqual(read.pause_ohm or 0, 0.1, places=3)
+        self.assertAlmostEqual(read.total_ah, 1.0, delta=0.002)
+        self.assertIsNone(read_discharge(csv()).pause_ohm)
+        self.assertIsNone(read_discharge(paused(13.0)).pause_ohm)
+        self.assertAlmostEqual(read_discharge(paused(11.0)).pause_ohm or 0, 0.1, delta=0.004)
+
 
 class Loads(unittest.TestCase):
     """A straight cell of 1 Ah, 4 V full, 3 V empty, 0.2 Ω, emptied through a resistor or at a constant power."""

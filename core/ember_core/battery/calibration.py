@@ -31,13 +31,15 @@ class CalibrationError(ValueError):
 
 @dataclass(frozen=True)
 class Discharge:
-    """A discharge from full to the cut-off: time [s], voltage [V], mean current [A], and the current at each point [A] where a
-    resistor or a constant power drew it; None: the same all along."""
+    """A discharge from full to the cut-off: time under load [s], voltage [V], mean current [A], and the current at each point [A]
+    where a resistor or a constant power drew it; None: the same all along. `pause_ohm` is the resistance that its voltage jumped
+    by where the load paused [ohm]."""
 
     time_s: Array
     voltage_v: Array
     current_a: float
     amps_a: Array | None = None
+    pause_ohm: float | None = None
 
     @property
     def current(self) -> Array:
@@ -122,7 +124,7 @@ def _until(discharge: Discharge, cutoff_v: float) -> Discharge:
         amps = np.append(amps[:k], np.interp(end, t, amps))
     times = np.append(t[:k], end)
     mean = discharge.current_a if amps is None else float(np.trapezoid(amps, times) / (times[-1] - times[0]))
-    return Discharge(times, np.append(v[:k], cutoff_v), mean, amps)
+    return Discharge(times, np.append(v[:k], cutoff_v), mean, amps, discharge.pause_ohm)
 
 
 def _from_one(one: Discharge, chemistry: Chemistry, resistance_ohm: float) -> tuple[float, Array, Array, Array]:
@@ -184,10 +186,13 @@ def _grid(whole: float, q2: float, q1: float) -> Array:
 
 
 def _fast_ohm(gentle: Discharge, strong: Discharge, ohm: Array, charge: Array) -> float | None:
-    """The resistance that is there within seconds [ohm]: from the first seconds of the two discharges, and not more
+    """The resistance that is there within seconds [ohm]: from a pause of the load, else from the first seconds of the two discharges, and not more
     than a steady current sees in the middle; the usual share of that where the first seconds are missing. It hardly
     changes along the discharge; what grows towards the end is slow.
     """
+    jumps = [d.pause_ohm for d in (strong, gentle) if d.pause_ohm is not None]
+    if jumps:
+        return float(f"{jumps[0]:.4g}")
     early = (strong.time_s - strong.time_s[0] >= EARLY_S[0]) & (strong.time_s - strong.time_s[0] <= EARLY_S[1])
     settled = (charge >= 0.3) & (charge <= 0.7)
     steady = float(np.median(ohm[settled])) if settled.any() else 0.0

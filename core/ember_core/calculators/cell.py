@@ -115,7 +115,9 @@ def _what_it_knows(discharges: list[Discharge]) -> str:
     said = "With two currents the resistance and the unavailable charge are measured too"
     if len(discharges) > 2:
         said = "With three currents the resistance, the unavailable charge and how that grows with the current are measured too"
-    if not has_early_seconds(max(discharges, key=lambda d: d.current_a)):
+    if all(d.pause_ohm is None for d in discharges) and not has_early_seconds(
+        max(discharges, key=lambda d: d.current_a)
+    ):
         said += f"; the first seconds are missing, so {USUAL_FAST * 100:.0f} % of the resistance is taken to be there at once, as usual"
     return f"{said}. It holds up to about {show(TRUSTED * largest, 'A')}."
 

@@ -7,7 +7,7 @@ Columns, in any order, separated by commas, semicolons or tabs, with a heading; 
     voltage     at the cell (U, V, Spannung)
     current     what is drawn (I, Strom), either sign; steady, or through a resistor, or at a constant power
 
-What is recorded at rest before and after the load is left out.
+What is recorded at rest before and after the load is left out; a pause within it tells the resistance by its jump, and is left out too.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ import re
 
 import numpy as np
 
-from ..battery.calibration import Discharge
+from ..battery.calibration import EARLY_S, Discharge
 from ..design.problems import DocumentError, Problem
 from ..numeric import Array
 from ..quantities import show, unit_in_heading
@@ -67,7 +67,7 @@ def read_discharge(raw: bytes) -> Discharge:
     columns = _columns(lines[0].split(delimiter))
     table = _numbers(lines[1:], delimiter, len(lines[0].split(delimiter)))
     series = {name: table[:, k] * scale for name, (k, scale) in columns.items()}
-    series = _under_load(_merged(series))
+    series, jump = _without_pauses(_under_load(_merged(series)))
     _plausible(series)
     time, volts, amps = series["time"], series["voltage"], series["current"]
     mean = float(np.trapezoid(amps, time) / (time[-1] - time[0]))
@@ -81,7 +81,25 @@ def read_discharge(raw: bytes) -> Discharge:
             "draws it so; a discharge at one of these is needed",
         )
     keep = np.unique(np.linspace(0, time.size - 1, min(time.size, KEPT_ROWS)).astype(int))
-    return Discharge(time[keep] - time[0], volts[keep], mean, amps[keep] if drawn else None)
+    return Discharge(time[keep] - time[0], volts[keep], mean, amps[keep] if drawn else None, jump)
+
+
+def _without_pauses(series: dict[str, Array]) -> tuple[dict[str, Array], float | None]:
+    """(the rows under load, their times moved together; the resistance of the jumps at the pauses [ohm], None where none was seen
+    within seconds)."""
+    time, volts, amps = series["time"], series["voltage"], np.abs(series["current"])
+    loaded = amps > AT_REST * float(np.median(amps))
+    begins = np.flatnonzero(loaded[:-1] & ~loaded[1:])
+    if not begins.size or (np.diff(time) < 0).any():
+        return series, None
+    jumps = [(volts[b + 1] - volts[b]) / amps[b] for b in begins if time[b + 1] - time[b] <= EARLY_S[1]]
+    step = np.diff(time, prepend=time[0])
+    usual = float(np.median(step[1:]))
+    before = np.concatenate([[True], loaded[:-1]])
+    own = np.where(loaded & before, step, usual)[loaded]  # what begins anew after a pause is one step later
+    own[0] = 0.0
+    kept = {name: values[loaded] for name, values in series.items()} | {"time": np.cumsum(own)}
+    return kept, float(np.median(jumps)) if jumps else None
 
 
 def _follows(volts: Array, amps: Array) -> bool:
