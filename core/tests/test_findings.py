@@ -219,26 +219,30 @@ class Battery(Traps):
         self.assertAlmostEqual(widest(0.6), MEASURED_RESISTANCE * 2**0.5)
 
     def test_a_sleeper_that_outlives_its_charge(self) -> None:
-        """Nickel-metal-hydride of 1 Ah loses 0.0125 a month at 20 °C: 17.1 µA, for one, two and three in series."""
+        """Lithium-ion of 1 Ah loses 0.02 a month at 20 °C: 27.4 µA, for one, two and three in series."""
 
-        def gadget(
-            amps: float, series: int = 1, chemistry: str = "nickel-metal-hydride", celsius: float = 20
-        ) -> Design:
+        def gadget(amps: float, series: int = 1, chemistry: str = "lithium-ion", celsius: float = 20) -> Design:
             brief = {"coldest_c": 0, "usual_c": celsius, "hottest_c": 40}
-            own = cell(chemistry=chemistry, form="cylinder", size_mm=[14.5, 50.5, 14.5], cutoff_v=0.9)
+            own = cell(
+                chemistry=chemistry,
+                form="cylinder",
+                size_mm=[14.5, 50.5, 14.5],
+                cutoff_v=3.0 if chemistry == "lithium-ion" else 0.9,
+            )
             return design(
                 parts=[part("chip", state("sleep", amps))], modes=asleep(use("chip", "sleep")), day={"rest": "asleep"}, brief=brief,
                 supply=STRAIGHT, battery={"cell": own, "series": series, "wiring_ohm": 0},
             )  # fmt: skip
 
-        own = 1.0 * 0.0125 / (30.4375 * 24)
-        self.assertAlmostEqual(own, 17.1e-6, delta=1e-7)
+        own = 1.0 * 0.02 / (30.4375 * 24)
+        self.assertAlmostEqual(own, 27.4e-6, delta=1e-7)
         for series in (1, 2, 3):
             self.lacks(gadget(1.01 * own, series), "self-discharge")
-            self.has(gadget(0.99 * own, series), "self-discharge", "17.1 µA by itself")
+            self.has(gadget(0.99 * own, series), "self-discharge", "27.4 µA by itself")
         after = self.settles(gadget(0.99 * own, 1), self.has(gadget(0.99 * own, 1), "self-discharge"))
         self.assertGreater(run(after).seconds, 1.05 * run(gadget(0.99 * own, 1)).seconds)
         self.has(gadget(1.5 * own, celsius=30), "self-discharge")  # it doubles every 10 °C
+        self.has(gadget(2e-6, chemistry="nickel-metal-hydride"), "self-discharge")
         self.lacks(gadget(1e-7, chemistry="lithium-iron-disulfide"), "self-discharge")  # that is old first
 
     def test_a_lithium_cell_kept_full_in_the_warm(self) -> None:

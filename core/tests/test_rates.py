@@ -55,6 +55,21 @@ class Typical(unittest.TestCase):
         self.assertTrue(40 < run(dimmed).seconds / 3600 < 100)
         self.assertAlmostEqual(run_down(state_)[0] / state_.charge_seconds, 1.0, delta=0.005)
 
+    def test_the_self_discharge_of_nickel_metal_hydride_flattens(self) -> None:
+        """1 µA from a cell of 2 Ah: the first year takes 15 %, five years some 34 %."""
+
+        def own(amps: float, chemistry: str = "cell-nickel-aa") -> float:
+            state_ = run(steady(chemistry, amps, 1.0, 20.0))
+            return state_.pack.self_discharge_a * 24 * 365.25 / state_.pack.printed_ah
+
+        self.assertAlmostEqual(own(0.01), 0.15, delta=0.001)  # over within a month: as in the first year
+        self.assertAlmostEqual(own(1e-6), 0.15 * 5**-0.5, delta=0.002)  # it is old after five years
+        state_ = run(steady("cell-nickel-aa", 4e-5, 1.0, 20.0))
+        years = state_.charge_seconds / (365.25 * 86400)
+        self.assertTrue(2 < years < 5, years)
+        self.assertAlmostEqual(own(4e-5), 0.15 * years**-0.5, delta=0.002)
+        self.assertAlmostEqual(own(1e-6, "cell-disulfide-aa"), 0.0048, delta=0.0002)  # that of others does not
+
     def test_a_higher_cut_off_costs_more_at_a_larger_current(self) -> None:
         """The surface of the electrode is emptier than the cell: it sags before it ends."""
 

@@ -25,7 +25,8 @@ class ChemistryData:
     still yield; what a rate loses in the cold comes from the resistance and from diffusion). activation_j_per_mol is that of the
     ohmic resistance, diffusion_j_per_mol of the unavailable charge, transfer the share of charge transfer in the resistance at
     25 degC and its own activation energy. `charge_v` is the float voltage of a charger with constant current, then constant voltage; None where it
-    must not have one. `tolerance` is the usual spread of the real capacity around the printed one (low, high).
+    must not have one. `flattens` is the power of time with which the
+    self-discharge falls after the first year. `tolerance` is the usual spread of the real capacity around the printed one (low, high).
 
     diffusion_h: by construction ("coin", "cylinder"), (thickness of a coin or diameter of a cylinder [mm], charge that a
     steady current leaves inside per ampere at 25 degC [A h / A]), chosen so that the cells of docs/VALIDATION.md give what such
@@ -54,6 +55,7 @@ class ChemistryData:
     charge_rate_max: float
     shelf_years: float
     source: str
+    flattens: float = 0.0
 
 
 CHEMISTRIES: dict[Chemistry, ChemistryData] = {
@@ -237,6 +239,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate_max=0.5,
         shelf_years=5,
         source="Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 22",
+        flattens=0.5,
     ),
     "lithium-manganese": ChemistryData(
         name="lithium / manganese dioxide, cylindrical",

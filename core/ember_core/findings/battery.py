@@ -243,12 +243,10 @@ def kept_full_in_the_warm(bench: TrialBench) -> Iterator[Found]:
 def loses_more_than_it_gives(bench: TrialBench) -> Iterator[Found]:
     """The cell is emptied by itself rather than by the gadget: a sleeper outlives its charge."""
     battery, own, mean = bench.design.battery, bench.usual.pack.self_discharge_a, bench.mean_a
-    if (
-        battery.cell.bank is not None
-        or mean <= 0
-        or own <= LOSES_SHARE * mean
-        or bench.usual.shelf_seconds < bench.usual.charge_seconds
-    ):
+    old_first = (
+        bench.usual.shelf_seconds < bench.usual.charge_seconds and not CHEMISTRIES[battery.cell.chemistry].rechargeable
+    )
+    if battery.cell.bank is not None or mean <= 0 or own <= LOSES_SHARE * mean or old_first:
         return
     yield Found(
         code="self-discharge",

@@ -12,6 +12,7 @@ from functools import cached_property
 
 import numpy as np
 
+from ..battery.chemistries import CHEMISTRIES
 from ..battery.pack import GRID_POINTS, Pack, charge_grid, pack_at
 from ..design import Battery, Design
 from ..load.day import Year, longest_s
@@ -27,7 +28,7 @@ from ..load.operating_points import (
 from ..numeric import Array
 from ..supply.solver import Attribution, Solution, attribute, solve
 from ..supply.tree import Tree, build_tree
-from .ends import BankOff, BankWatch, shelf_s
+from .ends import SECONDS_PER_YEAR, BankOff, BankWatch, shelf_s
 from .limits import Failure, first_failures
 from .powers import Powers
 
@@ -265,7 +266,7 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     year = Year(design.day, design.modes)
     shares = year.shares
     typical, worst = _settled(tree, both, pack, operating_points, shares, relaxed_share(design, pack))
-    return Run(
+    return _flattened(Run(
         design=design,
         temperature_c=temperature,
         pack=pack,
@@ -277,9 +278,22 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
         all_loads=both,
         typical=typical,
         worst=worst,
-    )
+    ))  # fmt: skip
 
 
+def _flattened(state: Run) -> Run:
+    """With the self-discharge that the cell has on average over such a run: that of some kinds falls with the years."""
+    power = CHEMISTRIES[state.design.battery.cell.chemistry].flattens
+    if not power or state.design.battery.cell.bank is not None:
+        return state
+    first = state.pack.self_discharge_a
+    for _ in range(FLATTENING_ROUNDS):
+        years = min(state.charge_seconds, state.shelf_seconds) / SECONDS_PER_YEAR
+        state = replace(state, pack=replace(state.pack, self_discharge_a=first * max(years, 1.0) ** -power))
+    return state
+
+
+FLATTENING_ROUNDS = 4
 FREEZING_C, HARD_C_RATE = 0.0, 0.5  # colder and harder than both, the model is rough
 SLOW_MATTERS_V = 5e-4
 MOST_ROUNDS = 8
@@ -377,14 +391,14 @@ def with_battery(before: Run, battery: Battery, temperature_c: float, points: in
     design = before.design.model_copy(update={"battery": battery})
     relaxed = relaxed_share(design, pack)
     typical, worst = _settled(before.tree, before.all_loads, pack, before.operating_points, before.shares, relaxed)
-    return replace(
+    return _flattened(replace(
         before,
         design=design,
         temperature_c=temperature_c,
         pack=pack,
         typical=typical,
         worst=worst,
-    )
+    ))  # fmt: skip
 
 
 def rerun(before: Run, design: Design) -> Run:

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import math
 import zlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from statistics import NormalDist
 
@@ -126,7 +126,8 @@ def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None
             values[:, [x.column for x in draws]] = drawn_values([x.span for x in draws], normal[:, len(others) :])
         loads = sampled_loads(state.design, [state.operating_points[m] for m in used], values)
     factors = dict(zip(others, drawn_values(list(others.values()), normal[:, : len(others)]).T, strict=True))
-    coarse = _Coarse(state, pack_at(state.design.battery, state.temperature_c, charge_grid(CHARGES)), used)
+    pack = pack_at(state.design.battery, state.temperature_c, charge_grid(CHARGES))
+    coarse = _Coarse(state, replace(pack, self_discharge_a=state.pack.self_discharge_a), used)
     missed = state.charge_seconds / coarse.typical_s if coarse.typical_s > 0 else 1.0
     seconds = np.minimum(coarse.seconds(loads, factors) * missed, state.lasting_s)
     return Samples(seconds, inputs, normal, loads)
