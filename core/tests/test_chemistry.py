@@ -76,11 +76,11 @@ class Curves(unittest.TestCase):
         pack = pack_at(Battery.model_validate({"cell": cell(), "wiring_ohm": 0}), -20.0)
         ohm, volts = float(pack.transfer_ohm[80]), 8.314462618 * 253.15 / 96485.33212
         for amps in (1e-4, 0.05, 1.0):
-            bent = float(pack.lowered_v(np.zeros(()), np.array(amps))[80])
-            self.assertAlmostEqual(bent, 2 * volts * math.asinh(amps * ohm / (2 * volts)) - amps * ohm)
-        self.assertLess(bent, -0.5 * ohm)
+            spared = float(pack.transfer_spared_v(np.array(amps))[80])
+            self.assertAlmostEqual(spared, amps * ohm - 2 * volts * math.asinh(amps * ohm / (2 * volts)))
+        self.assertGreater(spared, 0.5 * ohm)
         warm = pack_at(Battery.model_validate({"cell": cell(), "wiring_ohm": 0}), 25.0)
-        self.assertEqual(float(np.abs(warm.lowered_v(np.zeros(()), np.array(1.0))).max()), 0.0)
+        self.assertEqual(warm.transfer_v, 0.0)
 
     def test_alkaline_loses_far_more_to_frost_than_lithium(self) -> None:
         self.assertLess(

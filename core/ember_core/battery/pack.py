@@ -70,13 +70,16 @@ class Pack:
         and `unavailable_rise` more of it for each ampere."""
         return np.asarray((self.unavailable_h + self.unavailable_rise * filtered_a) * filtered_a)
 
+    def transfer_spared_v(self, current_a: Array) -> Array:
+        """What the charge transfer drops less than its resistance at small currents would [V]; shape (rows, N) or what spreads
+        to it."""
+        linear = self.transfer_ohm * current_a
+        return np.asarray(linear - 2 * self.transfer_v * np.arcsinh(linear / (2 * self.transfer_v)))
+
     def lowered_v(self, filtered_a: Array, current_a: Array, rate: float = 1.0) -> Array:
         """What relaxation takes off the open-circuit voltage [V] besides the resistance's own drop; shape (rows, N), for a
         filtered and a present current of that shape or one that spreads to it. `rate` is a factor on the unavailable charge."""
         lowered = self.polarization_ohm * filtered_a
-        if self.transfer_v > 0:
-            linear = self.transfer_ohm * current_a
-            lowered = lowered + (2 * self.transfer_v * np.arcsinh(linear / (2 * self.transfer_v)) - linear)
         if not self.surface:
             return np.asarray(lowered)
         surface = self.charge - rate * self.unavailable_ah(filtered_a) / self.capacity_ah

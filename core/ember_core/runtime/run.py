@@ -304,10 +304,10 @@ def _settled(
     tree: Tree, loads: RailLoads, pack: Pack, operating_points: list[OperatingPoint], shares: Array, relaxed: Array
 ) -> tuple[Solution, Solution]:
     """The typical and the worst solution (the first and the second half of the loads), their voltage lowered by what the cell still
-    feels of the current before, and by what its charge transfer drops otherwise than a resistance."""
+    feels of the current before."""
     count = len(operating_points)
     solution = solve(tree, loads, pack)
-    if pack.surface or np.any(pack.polarization_ohm > 0) or _transfer_bends(pack, solution):
+    if pack.surface or np.any(pack.polarization_ohm > 0):
         lowered = np.zeros((2 * count, pack.charge.size))
         before: tuple[Array, Array] | None = None  # what was tried last, and what came of it
         for _ in range(MOST_ROUNDS):
@@ -349,14 +349,6 @@ def _meeting(before: tuple[Array, Array] | None, tried: Array, came: Array) -> A
     step = tried - before[0]
     slope = np.clip((came - before[1]) / np.where(step == 0, 1.0, step), -STEEPEST, 0.5)
     return np.asarray(np.where(step == 0, came, tried + (came - tried) / (1 - slope)))
-
-
-def _transfer_bends(pack: Pack, solution: Solution) -> bool:
-    """Whether the charge transfer drops noticeably less than a resistance would."""
-    if pack.transfer_v <= 0:
-        return False
-    nothing = np.zeros(())
-    return bool(np.max(np.abs(pack.lowered_v(nothing, solution.source_a)), initial=0.0) > SLOW_MATTERS_V)
 
 
 def _lengths(operating_points: list[OperatingPoint]) -> Array:

@@ -127,7 +127,7 @@ def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None
         loads = sampled_loads(state.design, [state.operating_points[m] for m in used], values)
     factors = dict(zip(others, drawn_values(list(others.values()), normal[:, : len(others)]).T, strict=True))
     pack = pack_at(state.design.battery, state.temperature_c, charge_grid(CHARGES))
-    coarse = _Coarse(state, replace(pack, self_discharge_a=state.pack.self_discharge_a), used)
+    coarse = _Coarse(state, replace(pack, self_discharge_a=state.pack.self_discharge_a, transfer_v=0.0), used)
     missed = state.charge_seconds / coarse.typical_s if coarse.typical_s > 0 else 1.0
     seconds = np.minimum(coarse.seconds(loads, factors) * missed, state.lasting_s)
     return Samples(seconds, inputs, normal, loads)
@@ -283,7 +283,10 @@ class _Coarse:
         self.typical_a = coarse(state.typical.source_a[used])
         rates = RATES if state.pack.surface else RATES[:1]
         filtered, present = state.point_filtered_a[used], state.typical.source_a[used]
-        self.slow_v = np.stack([coarse(state.pack.lowered_v(filtered, present, rate)) for rate in rates])
+        spared = (
+            coarse(state.pack.transfer_spared_v(present)) if state.pack.transfer_v > 0 else 0.0
+        )  # as in the typical gadget
+        self.slow_v = np.stack([coarse(state.pack.lowered_v(filtered, present, rate)) - spared for rate in rates])
         self.fast_v = pack.resistance_ohm * self.typical_a
         self.essential = np.array([m.essential for m in state.design.modes]) & (state.shares > 0)
         rate = self.typical_a.T @ self.weights + pack.self_discharge_a

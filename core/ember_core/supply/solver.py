@@ -232,6 +232,8 @@ class _Block:
             asked = self._currents()
             following = np.multiply(asked[BATTERY_NODE], pack.resistance_ohm, out=_table(self.shape))
             np.subtract(ocv, following, out=following)
+            if pack.transfer_v > 0:
+                following += pack.transfer_spared_v(asked[BATTERY_NODE])
             np.maximum(following, floor, out=following)
             step = following - volts
             moved = _largest(step)
