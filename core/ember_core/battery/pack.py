@@ -19,6 +19,7 @@ SALVAGED_SHARE, SALVAGED_OHM = 0.7, 2.0  # of a used cell that nobody measured; 
 SALVAGED_TOLERANCE = (-0.4, 0.3)
 MEASURED_TOLERANCE = (-0.03, 0.03)
 GRID_POINTS = 161
+NEARLY_FULL = (0.9998, 0.999, 0.997, 0.9935)
 ROW = 4  # cylinders from which on two layers are made
 OUTER_DECILE = 1.2816  # standard deviations from the mean to the 10th and 90th percentile
 
@@ -191,8 +192,6 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -
     """The pack of a design at a temperature [degC]: cells in series add voltage, in parallel divide resistance."""
     cell, s, p = battery.cell, battery.series, battery.parallel
     data, bank = CHEMISTRIES[cell.chemistry], cell.bank
-    z = charge_grid() if grid is None else grid
-    volts, ohm, fast = _curves(battery, z, temperature_c)
     printed = cell.capacity_ah * p
     shares = capacity_shares(battery, temperature_c)
     own = chemistry.self_discharge_a(cell.chemistry, printed, temperature_c)
@@ -200,6 +199,10 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -
     unavailable_h = _unavailable_h(cell) * chemistry.diffusion_factor(cell.chemistry, temperature_c)
     transfer = 0.0 if bank else chemistry.resistance_at(cell.chemistry, temperature_c)[1]
     surface = cell.curve is None and unavailable_h > 0
+    z = charge_grid() if grid is None else grid
+    if surface and grid is None:  # the voltage falls with the root of time at first
+        z = np.concatenate([z[:1], NEARLY_FULL, z[1:]])
+    volts, ohm, fast = _curves(battery, z, temperature_c)
     return Pack(
         charge=z,
         open_circuit_v=s * volts,

@@ -379,7 +379,7 @@ def relaxed_share(design: Design, pack: Pack) -> Array:
 
 def with_battery(before: Run, battery: Battery, temperature_c: float, points: int = GRID_POINTS) -> Run:
     """The same gadget on another battery, over a number of states of charge: only the battery's part is worked out anew."""
-    pack = pack_at(battery, temperature_c, charge_grid(points))
+    pack = pack_at(battery, temperature_c, None if points == GRID_POINTS else charge_grid(points))
     design = before.design.model_copy(update={"battery": battery})
     relaxed = relaxed_share(design, pack)
     typical, worst = _settled(before.tree, before.all_loads, pack, before.operating_points, before.shares, relaxed)

@@ -62,6 +62,7 @@ function Drawing({ frame: { width, height, em }, curves }: { frame: Frame; curve
         )(points);
         return (
           <g key={c.current_a}>
+            <path d={path ?? ""} fill="none" stroke="var(--ember)" strokeWidth="2" />
             {points.map((i) => (
               <circle
                 key={i}
@@ -72,7 +73,6 @@ function Drawing({ frame: { width, height, em }, curves }: { frame: Frame; curve
                 opacity="0.55"
               />
             ))}
-            <path d={path ?? ""} fill="none" stroke="var(--ember)" strokeWidth="2" />
           </g>
         );
       })}
