@@ -57,6 +57,19 @@ class Ranges(unittest.TestCase):
             self.assertIsNone(question(asked(design(**EMPTY))))
 
 
+class ReadAt(unittest.TestCase):
+    def test_single_figures_are_read_off_where_the_run_is(self) -> None:
+        """Tarn Light ends with 83 % of the charge left: the middle of what is used is not half charge."""
+        tarn = next(d for d in DEMO if d.stem == "tarn-light")
+        ends = evaluate(read_design(tarn.read_bytes()))
+        self.assertIn("Resistance at 92", ends.battery.resistance.label)
+        self.assertIn("92", ends.supply.flows[0].at)
+        usual = evaluate(read_design(next(d for d in DEMO if d.stem == "dusk-ear").read_bytes()))
+        self.assertEqual(
+            (usual.battery.resistance.label, usual.supply.flows[0].at), ("Resistance at half charge", "half charge")
+        )
+
+
 class Next(unittest.TestCase):
     def test_what_to_measure_next_names_the_discharge(self) -> None:
         """Two coin cells beside each other at 30 mA: half of that from each."""

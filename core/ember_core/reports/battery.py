@@ -90,7 +90,7 @@ def battery_report(solved: SolvedGadget) -> BatteryReport:
                             [("in series", float(design.battery.series), "")], name),
         cutoff_voltage=figure("Cut-off", pack.cutoff_v, "V", "cell cut-off × cells in series",
                               [("cell", cell.cutoff_v, "V")], "the cell's own figure"),
-        resistance=figure("Resistance at half charge", mid, "Ω", "cell resistance × temperature ÷ parallel + wiring",
+        resistance=figure(f"Resistance at {solved.read_at}", mid, "Ω", "cell resistance × temperature ÷ parallel + wiring",
                           [("cell at 25 °C", cell.resistance_ohm, "Ω"), ("wiring", design.battery.wiring_ohm, "Ω")],
                           f"Arrhenius; {name}"),
         peak_current=figure("Peak current", peak, "A", "worst moment of any mode, every part at its most",

@@ -152,7 +152,7 @@ def _mode(solved: SolvedGadget, index: int) -> DrawMode:
         battery_current=figure(
             f"{mode.name}: mean battery current", amps, "A",
             "the supply solved from the rails to the battery, averaged over the mode's moments",
-            [("battery voltage", terminal, "V", "half charge"), ("moments in the mode", float(len(operating_points)), "")],
+            [("battery voltage", terminal, "V", solved.read_at), ("moments in the mode", float(len(operating_points)), "")],
             "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
         ),
         peak_current=figure(

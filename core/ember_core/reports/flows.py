@@ -30,10 +30,11 @@ class FlowLink:
 
 @record
 class Flow:
-    """One mode, or the average day (`mode` null), at half charge. `given_w` is what the sources give, losses inside
-    the battery included."""
+    """One mode, or the average day (`mode` null), at a state of charge that `at` says. `given_w` is what the sources give,
+    losses inside the battery included."""
 
     mode: str | None
+    at: str
     given_w: float
     links: list[FlowLink]
 
@@ -83,6 +84,7 @@ def flows(solved: SolvedGadget) -> list[Flow]:
     ways, given = _ways(solved, weights)
     return [
         Flow(
+            at=solved.read_at,
             mode=mode,
             given_w=float(given[row]),
             links=[

@@ -164,7 +164,7 @@ def supply_report(solved: SolvedGadget) -> SupplyReport:
     shares = [
         EnergyShare(
             kind=kind, id=key, name=name, share=watts / total,
-            power=figure(f"{name}: mean power", watts, "W", formula, [], "half charge, average day"),
+            power=figure(f"{name}: mean power", watts, "W", formula, [], f"{solved.read_at}, average day"),
         )
         for kind, key, name, watts, formula in sorted(energy, key=lambda e: -e[3])
     ]  # fmt: skip
@@ -197,7 +197,7 @@ def _rails(solved: SolvedGadget) -> list[RailReport]:
                 rail=rail.id,
                 voltage=figure(
                     f"{rail.name}: voltage", volts, "V",
-                    "mean at half charge; low: worst moment before the run ends; high: full, no load",
+                    f"mean at {solved.read_at}; low: worst moment before the run ends; high: full, no load",
                     [("full, no load", float(highest[r]), "V"), ("worst moment", lowest, "V")],
                     "supply solution", low=lowest, high=float(highest[r]),
                 ),

@@ -15,6 +15,7 @@ from ..enclosure.fit import Fit, check_fit
 from ..load.day import SECONDS_PER_DAY
 from ..load.operating_points import part_current
 from ..numeric import Array
+from ..quantities import show
 from ..runtime.run import Run, run, with_battery
 from ..runtime.uncertainty import Samples, sample_runtime
 from ..supply.solver import nominal_rail_v
@@ -91,6 +92,12 @@ class SolvedGadget:
     def middle(self) -> int:
         """Index of half charge on the grid: where single figures are read off."""
         return self.usual.middle
+
+    @property
+    def read_at(self) -> str:
+        """Where single figures are read off, in words: half charge, unless the run ends before that."""
+        at = float(self.usual.pack.charge[self.middle])
+        return "half charge" if self.usual.ending[1] <= 0.5 else f"{show(at, 'share')} charge"
 
     @cached_property
     def rail_powered(self) -> np.ndarray:

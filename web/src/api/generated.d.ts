@@ -3115,12 +3115,14 @@ export interface components {
         };
         /**
          * Flow
-         * @description One mode, or the average day (`mode` null), at half charge. `given_w` is what the sources give, losses inside
-         *     the battery included.
+         * @description One mode, or the average day (`mode` null), at a state of charge that `at` says. `given_w` is what the sources give,
+         *     losses inside the battery included.
          */
         Flow: {
             /** Mode */
             mode: string | null;
+            /** At */
+            at: string;
             /** Given W */
             given_w: number;
             /** Links */

@@ -98,7 +98,7 @@ export function Battery() {
                 <Row name="peak current">
                   <FigureButton figure={shown.battery.peak_current} />
                 </Row>
-                <Row name="resistance, half full">
+                <Row name={shown.battery.resistance.label.toLowerCase()}>
                   <FigureButton figure={shown.battery.resistance} />
                 </Row>
                 <Row name="full, at rest">
