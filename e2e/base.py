@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import socket
 import time
 from collections.abc import Callable
@@ -161,6 +162,7 @@ class BrowserTestCase(LiveServerTestCase):
     def save_by(self, action: Callable[[], object], page: Page | None = None) -> None:
         """Does something that changes the document, and waits until that change is stored."""
         page = page or self.page
+        expect(page.get_by_test_id("save-state")).not_to_have_attribute("data-save", re.compile("^(unsaved|saving)$"))
         with page.expect_response(lambda r: r.request.method == "POST" and r.url.endswith("/revisions")):
             action()
         self.expect_saved(page)

@@ -142,7 +142,7 @@ def supply() -> None:
     """60 parts, 8 modes, 6 rails over 200 states of charge and 256 samples, against the same in plain loops."""
     design = large_design(60, 8)
     operating_points, values = all_operating_points(design), sampled_values(design, SAMPLES)
-    pack = pack_at(design.battery, 20.0, charge_grid(CHARGES))
+    pack = pack_at(design.battery, 25.0, charge_grid(CHARGES))
     tree = build_tree(design)
 
     def fast() -> Solution:

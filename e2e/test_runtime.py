@@ -95,7 +95,7 @@ class Clock(StepTestCase):
     def test_a_wake_with_hours_of_its_own(self) -> None:
         self.open_gadget(step="Runtime")
         self.page.get_by_role("button", name="Battery check: when").click()
-        self.enter(self.page.get_by_label("Only from"), "18:00")
+        self.save_by(lambda: self.enter(self.page.get_by_label("Only from"), "18:00"))
         self.save_by(lambda: self.enter(self.page.get_by_label("Only until"), "23:00"))
         wake = self.stored_design()["day"]["wakes"][0]
         self.assertEqual((wake["from_h"], wake["to_h"]), (18, 23))
