@@ -9,7 +9,7 @@ from ember_core import Design, build_design
 from ember_core.catalogue import Catalogue, built_in
 from ember_core.figures import Remedy
 from ember_core.findings import Found
-from ember_core.quantities import NO_BREAK
+from ember_core.quantities import NO_BREAK, show
 from ember_core.studies.judging import Judged
 from ember_core.studies.trials import ways_out
 
@@ -105,5 +105,9 @@ class Seen:
 
 
 def seen(gadget: Design, code: str, catalogue: Catalogue | None = None) -> list[Seen]:
+    """The findings of a code; whatever is found has to say its facts."""
     judged = Judged.of(gadget, catalogue or built_in())
+    for found in judged.found:
+        for name, (value, unit) in found.facts.items():
+            assert show(value, unit) in found.sentence, (found.code, name, found.sentence)
     return [Seen(judged, f) for f in judged.found if f.code == code]

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import random
 import statistics
 import unittest
+import warnings
 from pathlib import Path
 
 from ember_core.battery.calibration import Discharge, calibrate
@@ -171,6 +173,41 @@ class Refusing(unittest.TestCase):
         self.assertIn("not steady", self.refused("\n".join(["time,voltage,current", *rows]).encode()))
         rising = [f"{k},{3 + k / 100},1" for k in range(60)]
         self.assertIn("Is this a charge?", self.refused("\n".join(["time,voltage,current", *rising]).encode()))
+
+
+class Odd(unittest.TestCase):
+    """Whatever a logger writes is read or refused in words, without so much as a warning."""
+
+    KINDS = ("flat", "pause", "rest", "same", "zero", "negative", "wild", "power")
+
+    def odd(self, choose: random.Random) -> bytes:
+        count, kind, time, rows = choose.choice((20, 25, 60, 300)), choose.choice(self.KINDS), 0.0, []
+        for k in range(count):
+            time += 0 if kind == "same" else choose.choice((0, 1, 1, 10, 60))
+            volts = 0.0 if choose.random() < 0.01 else 4.1 - 1.2 * k / count + choose.choice((0, choose.gauss(0, 0.01)))
+            amps = {
+                "pause": 0.0 if 8 < k % 15 < 12 else 0.5, "rest": float(k == count // 2), "zero": 0.0, "negative": -0.5,
+                "wild": choose.choice((0, 1e-9, 5, -3)), "power": 2 / max(volts, 0.1),
+            }.get(kind, 0.5)  # fmt: skip
+            rows.append(f"{time},{volts},{amps}")
+        heading = choose.choice(("time,voltage,current", "t/s,U/V,I (A)", "time_min,voltage_mV,current_mA"))
+        return "\n".join([heading, *rows]).encode()
+
+    def test_odd_recordings(self) -> None:
+        choose = random.Random(1)
+        known = Cell.model_validate(cell(capacity_ah=1.0, cutoff_v=3.0))
+        read = refused = 0
+        with warnings.catch_warnings():
+            warnings.simplefilter("error")
+            for _ in range(800):
+                try:
+                    some = [read_discharge(self.odd(choose)) for _ in range(choose.choice((1, 2, 3)))]
+                    fit_cell(known.model_copy(update={"capacity_ah": max(some[0].total_ah, 1e-6)}), some)
+                    read += 1
+                except DocumentError as error:
+                    self.assertTrue(all(p.message for p in error.problems))
+                    refused += 1
+        self.assertTrue(read > 5 and refused > 100, (read, refused))
 
 
 class Fitting(unittest.TestCase):

@@ -55,6 +55,22 @@ class Diffusion(unittest.TestCase):
         self.assertLess(float(np.max(np.abs(ours - exact))), 0.03 * float(exact.max()))
         self.assertGreater(float(exact.max()), 0.3 * h)
 
+    def test_a_stretch_that_repeats_ends_where_the_formula_says(self) -> None:
+        """1 A for a tenth of the time and 0 A between: followed for long against the closed form, at three periods."""
+        for filters in (first_order(600.0), diffusion(3 * HOUR)):
+            for every in (60.0, 1200.0, 6 * HOUR):
+                on, off = 0.1 * every, 0.9 * every
+                rounds = int(40 * float(filters.time_s.max()) / every) + 20
+                amps, seconds = np.tile([1.0, 0.0], rounds), np.tile([on, off], rounds)
+                felt = filters.weight @ followed(amps, seconds, np.zeros(filters.time_s.size), filters.time_s)
+                mean = 0.1
+                share = float(filters.periodic(np.array([on]), np.array([every]))[0])
+                self.assertAlmostEqual(mean + (1.0 - mean) * share, float(felt[-2]), places=6)
+        alone = diffusion(HOUR)
+        endless = np.array([np.inf])
+        self.assertAlmostEqual(float(alone.periodic(np.array([600.0]), endless)[0]), float(alone.settled(600.0)))
+        self.assertEqual(float(alone.periodic(endless, endless)[0]), 1.0)
+
     def test_a_single_filter_is_an_exponential(self) -> None:
         one = first_order(100.0)
         self.assertAlmostEqual(float(one.settled(100.0)), 1 - np.exp(-1))

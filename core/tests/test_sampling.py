@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 from scipy.special import ndtr, ndtri
+from validation.typical import steady as cold_cylinder
 
 from ember_core import evaluate, read_design
 from ember_core.design import CurrentRange, Design
@@ -177,7 +178,25 @@ class Range(unittest.TestCase):
         self.assertLess(samples.percentile(5), 0.2 * samples.percentile(50) + 1)
 
 
+class Start(unittest.TestCase):
+    def test_a_charge_that_ends_early_only_shortens(self) -> None:
+        """One charge in ten ends below 96 %; none is fuller than full, and primary cells are not charged."""
+        state_ = run(steady(part("load", state("on", 0.01))))  # type: ignore[arg-type]
+        span = _others(state_)[Uncertain("start")]
+        values = span.values(ndtri(np.linspace(0.0005, 0.9995, 1000)))
+        self.assertEqual(float(values.max()), 1.0)
+        self.assertAlmostEqual(float(np.percentile(values, 10)), 0.96, places=3)
+        primary = design(battery={"cell": cell(chemistry="alkaline", cutoff_v=0.9), "wiring_ohm": 0})
+        self.assertNotIn(Uncertain("start"), _others(run(primary)))
+
+
 class Cold(unittest.TestCase):
+    def test_the_samples_know_what_charge_transfer_spares(self) -> None:
+        """Half a C at -20 °C: without it, or with it the wrong way round, the samples would end far before the typical gadget."""
+        base = run(cold_cylinder("cell-cyl-18650", 1.2, 3.0, -20.0))
+        self.assertGreater(float(base.pack.transfer_spared_v(np.array(1.2)).max()), 0.1)
+        self.assertAlmostEqual(sample_runtime(base, ON_DEMAND).median / base.seconds, 1.0, delta=0.06)
+
     def test_hard_use_below_freezing_is_wide_and_says_why(self) -> None:
         """Half a C and 0 °C are the limits, and both have to be passed; on one, two and three cells in series."""
 

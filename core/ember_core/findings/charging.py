@@ -179,8 +179,8 @@ def port_overload(bench: TrialBench) -> Iterator[Found]:
             "load": (asked, "A"),
             "together": (together, "A"),
             "port_limit": (meanwhile.port_limit_a, "A"),
-            "port_left": (result.port_left_a, "A"),
-        },
+        }
+        | ({"port_left": (result.port_left_a, "A")} if charger.power_path else {}),
         sentence=(
             f"While {mode} the gadget takes up to {show(meanwhile.port_peak_a, 'A')} from the port and {charger.name} {show(asked, 'A')}: "
             f"{show(together, 'A')} on a cable that gives {show(meanwhile.port_limit_a, 'A')}. "

@@ -198,7 +198,8 @@ def outer_size(bench: TrialBench) -> Iterator[Found]:
     turned = zip(
         sorted(outer, reverse=True), sorted(limit, reverse=True), ("longest", "middle", "shortest"), strict=True
     )
-    said = " and ".join(f"{show(o - m, 'mm')} along its {side} side" for o, m, side in turned if o > m + TOUCH_MM)
+    over = {side: o - m for o, m, side in turned if o > m + TOUCH_MM}
+    said = " and ".join(f"{show(excess, 'mm')} along its {side} side" for side, excess in over.items())
     extra, _ = swelling_mm(bench.design)
     yield Found(
         code="case-too-large",
@@ -206,7 +207,7 @@ def outer_size(bench: TrialBench) -> Iterator[Found]:
         step="fit",
         where="/enclosure/outer_mm",
         title="The case is larger than the brief",
-        facts={"extra": (extra, "mm")},
+        facts={side: (excess, "mm") for side, excess in over.items()} | ({"swelling": (extra, "mm")} if extra else {}),
         sentence=f"The case exceeds the brief by {said}"
         + (f"; the pouch's swelling takes {show(extra, 'mm')}." if extra else "."),
     )

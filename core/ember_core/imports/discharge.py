@@ -104,8 +104,9 @@ def _without_pauses(series: dict[str, Array]) -> tuple[dict[str, Array], float |
 
 def _follows(volts: Array, amps: Array) -> bool:
     """Whether a resistor or a constant power drew it."""
-    either = (amps / volts, amps * volts)
-    return any(float(np.std(x) / np.mean(x)) <= FOLLOWS for x in either)
+    if np.any(volts <= 0) or np.any(amps <= 0):
+        return False
+    return any(float(np.std(x) / np.mean(x)) <= FOLLOWS for x in (amps / volts, amps * volts))
 
 
 def _merged(series: dict[str, Array]) -> dict[str, Array]:
