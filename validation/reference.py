@@ -21,6 +21,8 @@ PULSES = {
     "1C for 10 s in every 60 s, 0.1C between": (1.0, 10.0, 0.1, 50.0),
     "2C for 2 s in every 20 s": (2.0, 2.0, 0.0, 18.0),
 }
+CHARGES = (0.5, 1.0)
+ENDS_AT = 0.05  # of the capacity in an hour
 POINTS = 400
 
 
@@ -58,6 +60,32 @@ def pulsed(name: str, high: float, high_s: float, low: float, low_s: float) -> d
                 return {"end_s": now, "solver_s": time.perf_counter() - begun}
 
 
+def charged(name: str, rate: float) -> dict[str, Any]:
+    """Emptied at C/20, rested for an hour, then charged: constant current to the set's upper cut-off, which is held until the current
+    has fallen to `ENDS_AT`. Charge in A h from the beginning of the charge."""
+    values = pybamm.ParameterValues(name)
+    low, high = (float(values[f"{x} voltage cut-off [V]"]) for x in ("Lower", "Upper"))
+    steps = [
+        (f"Discharge at C/20 until {low} V", "Rest for 1 hour"),
+        (f"Charge at {rate} C until {high} V", f"Hold at {high} V until {ENDS_AT} C"),
+    ]
+    sim = pybamm.Simulation(
+        pybamm.lithium_ion.DFN(),
+        parameter_values=values,
+        solver=pybamm.IDAKLUSolver(),
+        experiment=pybamm.Experiment(steps, period="10 seconds"),
+    )
+    solution = sim.solve().cycles[-1]
+    t, v, i, q = (
+        solution[key].entries for key in ("Time [s]", "Voltage [V]", "Current [A]", "Discharge capacity [A.h]")
+    )
+    keep = np.unique(np.linspace(0, t.size - 1, POINTS).astype(int))
+    return {
+        "rate": rate, "ends_at": ENDS_AT, "float_v": high, "time_s": (t - t[0])[keep].tolist(), "voltage_v": v[keep].tolist(),
+        "current_a": (-i)[keep].tolist(), "charge_ah": (q[0] - q)[keep].tolist(),
+    }  # fmt: skip
+
+
 def reference(name: str) -> dict[str, Any]:
     values = pybamm.ParameterValues(name)
     capacity = float(values["Nominal cell capacity [A.h]"])
@@ -79,6 +107,7 @@ def reference(name: str) -> dict[str, Any]:
         found["pulsed"][label] = pulsed(name, high * capacity, high_s, low * capacity, low_s) | {
             "high": high, "high_s": high_s, "low": low, "low_s": low_s,
         }  # fmt: skip
+    found["charge"] = {str(rate): charged(name, rate) for rate in CHARGES}
     return found
 
 

@@ -13,8 +13,18 @@ from config.errors import not_found
 from config.requests import SignedIn
 from config.uploads import read_upload
 from ember_core import DocumentError, Problem, build_design, read_design
+from ember_core.battery.calibration import Discharge
 from ember_core.calculators.capacitor import CapacitorAnswer, CapacitorTask, design_capacitor
-from ember_core.calculators.cell import CellTask, DatasheetCell, FittedCell, cell_from_datasheet, fit_cell, read_cell
+from ember_core.calculators.cell import (
+    CellTask,
+    ColdCell,
+    DatasheetCell,
+    FittedCell,
+    cell_from_datasheet,
+    fit_cell,
+    fit_cold,
+    read_cell,
+)
 from ember_core.calculators.divider import DividerAnswer, DividerTask, design_divider
 from ember_core.calculators.led import LedAnswer, LedTask, design_lamp
 from ember_core.design.merging import Merged, merge
@@ -136,15 +146,24 @@ def merge_versions(request: SignedIn, body: Versions) -> Merged:
 def calibrate_cell(request: SignedIn, cell: Form[str], files: File[list[UploadedFile]]) -> FittedCell:
     """A cell fitted to one to three measured discharges (CSV). Nothing is stored."""
     known = read_cell(cell)
-    discharges = []
-    for file in files[:3]:
-        try:
-            discharges.append(read_discharge(read_upload(file, LARGEST_BYTES)))
-        except DocumentError as error:
-            raise DocumentError(
-                [Problem(f"{file.name}: {p.path}".rstrip(": "), p.message) for p in error.problems]
-            ) from None
-    return fit_cell(known, discharges)
+    return fit_cell(known, [_discharge(file) for file in files[:3]])
+
+
+@router.post("/answers/calibration/cold", response=ColdCell)
+def calibrate_cold(
+    request: SignedIn, cell: Form[str], temperature_c: Form[float], file: File[UploadedFile]
+) -> ColdCell:
+    """A calibrated cell fitted to one more discharge (CSV), measured in the cold. Nothing is stored."""
+    return fit_cold(read_cell(cell), _discharge(file), temperature_c)
+
+
+def _discharge(file: UploadedFile) -> Discharge:
+    try:
+        return read_discharge(read_upload(file, LARGEST_BYTES))
+    except DocumentError as error:
+        raise DocumentError(
+            [Problem(f"{file.name}: {p.path}".rstrip(": "), p.message) for p in error.problems]
+        ) from None
 
 
 @router.post("/answers/datasheet", response=DatasheetCell)

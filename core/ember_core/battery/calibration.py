@@ -5,12 +5,13 @@ resistance as seen by a steady current (ohmic, charge transfer and diffusion tog
 follow from the voltages at the same charge. Towards the end, where only the gentler discharge still runs, they follow
 from the charge at which each reaches the cut-off: what stays inside grows nearly in proportion to the current, which holds up
 to a few times the larger current (G. Plett, *Battery Management Systems* vol. 1 (2015), ch. 2, for the voltage;
-validated in docs/VALIDATION.md against physics-based models).
+validated in docs/VALIDATION.md against physics-based models). Discharges that did not begin at the same charge are moved to each
+other before.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -23,6 +24,10 @@ EARLY_S = (0.5, 12.0)  # between these the fast part has settled and the slow on
 USUAL_FAST = 0.6  # of the steady resistance is there within seconds, where nobody measured it; a rule of thumb
 TRUSTED = 1.5  # times the largest measured current: a curve holds up to there (docs/VALIDATION.md)
 LEAST_RATIO = 2.0  # of the two currents
+SAME_REST_V = 0.005  # resting voltages that differ by less are the same
+MIDDLE = (0.3, 0.7)  # of a discharge
+USUAL_UNAVAILABLE_H = 0.035  # of lithium-ion cells that began full (docs/VALIDATION.md)
+MOST_MISSING = 0.15  # of the charge; what began later than that is another cell
 
 
 class CalibrationError(ValueError):
@@ -33,13 +38,16 @@ class CalibrationError(ValueError):
 class Discharge:
     """A discharge from full to the cut-off: time under load [s], voltage [V], mean current [A], and the current at each point [A]
     where a resistor or a constant power drew it; None: the same all along. `pause_ohm` is the resistance that its voltage jumped
-    by where the load paused [ohm]."""
+    by where the load paused [ohm], `rest_v` the voltage at rest before it began [V], each None where nobody recorded it.
+    `missing_ah` is the charge that was gone already when it began [A h]."""
 
     time_s: Array
     voltage_v: Array
     current_a: float
     amps_a: Array | None = None
     pause_ohm: float | None = None
+    rest_v: float | None = None
+    missing_ah: float = 0.0
 
     @property
     def current(self) -> Array:
@@ -48,9 +56,9 @@ class Discharge:
 
     @property
     def charge_ah(self) -> Array:
-        """Charge taken at each point [A h]."""
+        """Charge taken at each point since the cell was full [A h]."""
         steps = np.diff(self.time_s) * (self.current[1:] + self.current[:-1]) / 2
-        return np.concatenate([[0.0], np.cumsum(steps)]) / 3600
+        return self.missing_ah + np.concatenate([[0.0], np.cumsum(steps)]) / 3600
 
     @property
     def total_ah(self) -> float:
@@ -72,6 +80,11 @@ class Calibration:
     runtime_error: float
     cut: tuple[Discharge, ...]
 
+    @property
+    def half_ohm(self) -> float:
+        """Steady resistance at half charge [ohm]."""
+        return float(np.interp(0.5, self.curve.soc, self.curve.resistance_ohm))
+
 
 def calibrate(discharges: list[Discharge], cutoff_v: float, chemistry: Chemistry, resistance_ohm: float) -> Calibration:
     """The curves behind one to three discharges down to a cut-off [V].
@@ -80,11 +93,13 @@ def calibrate(discharges: list[Discharge], cutoff_v: float, chemistry: Chemistry
     chemistry's usual course. A third one, at the largest current, tells by how much more of the charge is unavailable there
     than in proportion, as where the electrolyte runs short. Raises CalibrationError.
     """
-    cut = [_until(d, cutoff_v) for d in sorted(discharges, key=lambda d: d.current_a)]
+    cut = [until_cutoff(d, cutoff_v) for d in sorted(discharges, key=lambda d: d.current_a)]
     if len(cut) == 1:
         capacity, charge, ocv, ohm = _from_one(cut[0], chemistry, resistance_ohm)
         fast, left_behind = None, 0.0
     else:
+        _far_apart(cut[0], cut[1])
+        cut = _from_one_start(cut, chemistry)
         capacity, charge, ocv, ohm = _from_two(cut[0], cut[1], cutoff_v)
         fast = _fast_ohm(cut[0], cut[1], ohm, charge)
         left_behind = (capacity - cut[0].total_ah) / cut[0].current_a
@@ -102,7 +117,7 @@ def calibrate(discharges: list[Discharge], cutoff_v: float, chemistry: Chemistry
     return _quality(curve, capacity, cut, cutoff_v)
 
 
-def _until(discharge: Discharge, cutoff_v: float) -> Discharge:
+def until_cutoff(discharge: Discharge, cutoff_v: float) -> Discharge:
     """The discharge up to where it first reaches the cut-off."""
     below = np.flatnonzero(discharge.voltage_v <= cutoff_v)
     if not below.size:
@@ -124,7 +139,48 @@ def _until(discharge: Discharge, cutoff_v: float) -> Discharge:
         amps = np.append(amps[:k], np.interp(end, t, amps))
     times = np.append(t[:k], end)
     mean = discharge.current_a if amps is None else float(np.trapezoid(amps, times) / (times[-1] - times[0]))
-    return Discharge(times, np.append(v[:k], cutoff_v), mean, amps, discharge.pause_ohm)
+    return replace(discharge, time_s=times, voltage_v=np.append(v[:k], cutoff_v), current_a=mean, amps_a=amps)
+
+
+def _far_apart(gentle: Discharge, strong: Discharge) -> None:
+    if strong.current_a < LEAST_RATIO * gentle.current_a:
+        raise CalibrationError(
+            f"the two currents, {gentle.current_a:.3g} A and {strong.current_a:.3g} A, are too close: one should be twice the other at least"
+        )
+
+
+def _from_one_start(cut: list[Discharge], chemistry: Chemistry) -> list[Discharge]:
+    """The discharges moved so that all count from the fullest start: a gentle one of a lithium-ion cell that gave less than a strong one began so much
+    later that it has what such cells usually give more; else the voltages at rest before them tell, where all are known."""
+    gentle, strong = cut[:2]
+    rests = [d.rest_v for d in cut if d.rest_v is not None]
+    if strong.total_ah >= gentle.total_ah and chemistry == "lithium-ion":
+        usual = strong.total_ah + USUAL_UNAVAILABLE_H * (strong.current_a - gentle.current_a)
+        missing = [usual - gentle.total_ah, *[0.0] * (len(cut) - 1)]
+    elif len(rests) == len(cut):
+        fullest = max(range(len(cut)), key=lambda i: (rests[i], -i))
+        missing = [_missing_ah(cut[i], cut[fullest], _middle_ohm(gentle, strong)) for i in range(len(cut))]
+    else:
+        return cut
+    return [replace(d, missing_ah=gone) for d, gone in zip(cut, missing, strict=True)]
+
+
+def _missing_ah(late: Discharge, full: Discharge, ohm: float) -> float:
+    """What was missing when a discharge began, by the voltages at rest before it and before one that began full [A h]: the charge at
+    which that one, without its load, was as low."""
+    rest, top = late.rest_v or 0.0, full.rest_v or 0.0
+    if top - rest < SAME_REST_V:
+        return 0.0
+    unloaded = full.voltage_v + full.current * ohm
+    unloaded[0] = max(unloaded[0], top)
+    return float(np.interp(-rest, -np.minimum.accumulate(unloaded), full.charge_ah))
+
+
+def _middle_ohm(gentle: Discharge, strong: Discharge) -> float:
+    """The resistance around half charge [ohm], from the voltages at the same charge."""
+    taken = np.linspace(*MIDDLE, 41) * strong.total_ah
+    volts1, volts2 = (np.interp(taken, d.charge_ah, d.voltage_v) for d in (gentle, strong))
+    return max(float(np.median(volts1 - volts2)) / (strong.current_a - gentle.current_a), 0.0)
 
 
 def _from_one(one: Discharge, chemistry: Chemistry, resistance_ohm: float) -> tuple[float, Array, Array, Array]:
@@ -137,12 +193,8 @@ def _from_one(one: Discharge, chemistry: Chemistry, resistance_ohm: float) -> tu
 
 def _from_two(gentle: Discharge, strong: Discharge, cutoff_v: float) -> tuple[float, Array, Array, Array]:
     i1, i2 = gentle.current_a, strong.current_a
-    if i2 < LEAST_RATIO * i1:
-        raise CalibrationError(
-            f"the two currents, {i1:.3g} A and {i2:.3g} A, are too close: one should be twice the other at least"
-        )
     q1, q2 = gentle.total_ah, strong.total_ah
-    if q2 >= q1:
+    if q2 >= q1 or max(gentle.missing_ah, strong.missing_ah) > MOST_MISSING * q1:
         raise CalibrationError(
             f"the larger current gave more charge ({q2:.3g} Ah at {i2:.3g} A, {q1:.3g} Ah at {i1:.3g} A): not the same cell, "
             "or not the same temperature"
@@ -154,15 +206,19 @@ def _from_two(gentle: Discharge, strong: Discharge, cutoff_v: float) -> tuple[fl
     volts2 = np.interp(taken, strong.charge_ah, strong.voltage_v)
     amps1, amps2 = (np.interp(taken, x.charge_ah, x.current) for x in (gentle, strong))
     ohm = np.zeros_like(taken)
-    both = taken <= q2
+    begun = max(gentle.missing_ah, strong.missing_ah)
+    both = (taken <= q2) & (taken >= begun)
     ohm[both] = (volts1[both] - volts2[both]) / np.maximum(amps2 - amps1, 1e-3 * i2)[both]
     tail = (taken > q2) & (taken < q1 * (1 - 1e-9))
     relaxed = i1 + (q1 - taken[tail]) / slope  # the current that reaches the cut-off at this charge
     ohm[tail] = (volts1[tail] - cutoff_v) / (relaxed - i1)
     last = np.flatnonzero(both | tail)[-1]
     ohm[last + 1 :] = ohm[last]
+    ohm[taken < begun] = ohm[np.flatnonzero(both)[0]]
     ohm = np.maximum(ohm, 0.0)
     ocv = volts1 + amps1 * ohm
+    early = taken < gentle.missing_ah
+    ocv[early] = (volts2 + amps2 * ohm)[early]
     beyond = taken > q1 * (1 - 1e-9)
     ocv[beyond] = cutoff_v + (whole - taken[beyond]) / slope * ohm[last]
     return whole, 1 - taken / whole, np.minimum.accumulate(ocv), ohm
@@ -193,21 +249,36 @@ def _fast_ohm(gentle: Discharge, strong: Discharge, ohm: Array, charge: Array) -
     jumps = [d.pause_ohm for d in (strong, gentle) if d.pause_ohm is not None]
     if jumps:
         return float(f"{jumps[0]:.4g}")
-    early = (strong.time_s - strong.time_s[0] >= EARLY_S[0]) & (strong.time_s - strong.time_s[0] <= EARLY_S[1])
+    early = _early(strong)
     settled = (charge >= 0.3) & (charge <= 0.7)
     steady = float(np.median(ohm[settled])) if settled.any() else 0.0
     if not early.any() or not settled.any():
         return float(f"{USUAL_FAST * steady:.4g}") if settled.any() else None
+    if gentle.missing_ah or strong.missing_ah:
+        return _own_jump(strong, early, steady)
     at = float(np.mean(strong.charge_ah[early]))
     begun = float(np.interp(at, gentle.charge_ah, gentle.voltage_v)) - float(np.mean(strong.voltage_v[early]))
     fast = begun / float(np.mean(strong.current[early]) - np.interp(at, gentle.charge_ah, gentle.current))
     return float(f"{min(max(fast, 0.0), steady):.4g}")
 
 
+def _own_jump(strong: Discharge, early: Array, steady: float) -> float:
+    """The same of discharges that did not begin at one charge: from the strong one's own rest, or the usual share."""
+    if strong.rest_v is None:
+        return float(f"{USUAL_FAST * steady:.4g}")
+    fast = (strong.rest_v - float(np.mean(strong.voltage_v[early]))) / float(np.mean(strong.current[early]))
+    return float(f"{min(max(fast, 0.0), steady):.4g}")
+
+
 def has_early_seconds(discharge: Discharge) -> bool:
     """Whether a discharge tells what is there within seconds: from one point a minute nobody can know."""
+    return bool(_early(discharge).any())
+
+
+def _early(discharge: Discharge) -> Array:
+    """Which points lie within the first seconds, shape (N,)."""
     since = discharge.time_s - discharge.time_s[0]
-    return bool(np.any((since >= EARLY_S[0]) & (since <= EARLY_S[1])))
+    return np.asarray((since >= EARLY_S[0]) & (since <= EARLY_S[1]))
 
 
 def given_back(curve: CellCurve, capacity_ah: float, discharge: Discharge) -> Array:

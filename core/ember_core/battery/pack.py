@@ -20,6 +20,7 @@ SALVAGED_TOLERANCE = (-0.4, 0.3)
 MEASURED_TOLERANCE = (-0.03, 0.03)
 GRID_POINTS = 161
 NEARLY_FULL = (0.9998, 0.999, 0.997, 0.9935)
+LEAST_LEFT = 0.02  # of the capacity, in whatever cold
 ROW = 4  # cylinders from which on two layers are made
 OUTER_DECILE = 1.2816  # standard deviations from the mean to the 10th and 90th percentile
 
@@ -184,8 +185,45 @@ def capacity_shares(battery: Battery, temperature_c: float) -> tuple[Share, ...]
         # cells in parallel even each other out before the weakest group counts
         spread = cell_spread(battery) / battery.parallel**0.5
         steps.append(Share("weakest", max(1 - spread * weakest_of(battery.series), 0.05)))
-    steps.append(Share("temperature", chemistry.low_temperature_factor(cell.chemistry, temperature_c)))
+    steps.append(Share("temperature", cold_left(cell, temperature_c)))
     return tuple(steps)
+
+
+def cold_left(cell: Cell, temperature_c: float) -> float:
+    """Share of the capacity that a temperature [degC] leaves at the lowest rates: of a cell that was measured in the cold, what it loses
+    grows as that of its chemistry does."""
+    left = chemistry.low_temperature_factor(cell.chemistry, temperature_c)
+    if cell.curve is None or cell.curve.cold is None:
+        return left
+    lost = 1 - chemistry.low_temperature_factor(cell.chemistry, cell.curve.cold.temperature_c)
+    return max(1 - (1 - left) * (1 - cell.curve.cold.capacity_left) / lost, LEAST_LEFT) if lost > 0 else left
+
+
+def cold_resistance(cell: Cell, temperature_c: float) -> float:
+    """Factor on the resistance at 25 degC: of a cell that was measured in the cold, its logarithm grows as that of its chemistry does."""
+    factor = chemistry.resistance_at(cell.chemistry, temperature_c)[0]
+    if cell.curve is None or cell.curve.cold is None:
+        return factor
+    measured = cell.curve.cold
+    usual = chemistry.resistance_at(cell.chemistry, measured.temperature_c)[0]
+    return float(factor ** (math.log(measured.resistance_factor) / math.log(usual)))
+
+
+def steady_charge_ah(pack: Pack, current_a: float) -> float:
+    """The charge that a steady current takes out of a full pack down to its cut-off [A h]."""
+    amps = np.asarray(current_a)
+    volts = pack.open_circuit_v - pack.lowered_v(amps, amps) - current_a * pack.resistance_ohm
+    if pack.transfer_v > 0:
+        volts = volts + pack.transfer_spared_v(amps)
+    below = np.flatnonzero(volts <= pack.cutoff_v)
+    end = 0.0
+    if below.size:
+        k = int(below[0])
+        if k == 0:
+            return 0.0
+        end = float(np.interp(pack.cutoff_v, volts[[k, k - 1]], pack.charge[[k, k - 1]]))
+    end = max(end, float(pack.unavailable_ah(amps)) / pack.capacity_ah)
+    return pack.capacity_ah * max(1 - end, 0.0)
 
 
 def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -> Pack:
@@ -261,7 +299,7 @@ def _curves(battery: Battery, z: Array, temperature_c: float) -> tuple[Array, Ar
         ohm = half * grown * chemistry.resistance_factor(cell.chemistry, z, temperature_c)
         return chemistry.open_circuit_voltage(cell.chemistry, z), ohm, ohm
     volts = np.interp(z, curve.soc, curve.open_circuit_v)
-    warmth = chemistry.resistance_at(cell.chemistry, temperature_c)[0] * grown
+    warmth = cold_resistance(cell, temperature_c) * grown
     ohm = np.interp(z, curve.soc, curve.resistance_ohm)
     fast = ohm if curve.r0_ohm is None else np.minimum(ohm, curve.r0_ohm)
     return volts, np.asarray(ohm * warmth), np.asarray(fast * warmth)

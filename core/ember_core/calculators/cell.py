@@ -18,17 +18,26 @@ from ..battery.calibration import (
     calibrate,
     given_back,
     has_early_seconds,
+    until_cutoff,
 )
+from ..battery.chemistries import CHEMISTRIES
 from ..battery.chemistry import open_circuit_voltage, resistance_factor
+from ..battery.cold import alone, cell_with, cold_voltage
+from ..battery.cold import fit_cold as measure_cold
+from ..battery.pack import steady_charge_ah
 from ..catalogue import Catalogue
 from ..design import AmpereHour, Cell, CellCurve, Chemistry, Form, Money, Size, Title, Volt
 from ..design.problems import DocumentError, Problem, from_validation, pointer, read_json, sentence
 from ..figures import Figure, figure, record
+from ..numeric import Array
 from ..quantities import show
 
 SOURCE = "two discharges at different steady currents, compared at the same charge taken"
 AGREES = 0.03
 DRAWN = 90  # points of a discharge that are drawn
+ROOM_C, COLDEST_C, STILL_COLD_C = 25.0, -60.0, 15.0
+COLD_SOURCE = "a discharge in the cold against those at 25 °C"
+READS_HIGH_V, READS_LOW_V = 0.03, 0.06  # from the usual voltage of a full cell
 CONTRADICTS = 2.0  # a measured capacity that many times the printed one, or the other way round
 
 
@@ -51,6 +60,8 @@ class FittedCell:
     mean_error: Figure
     worst_error: Figure
     runtime_error: Figure
+    resistance: Figure
+    begun: list[Figure]
     curves: list[FitCurve]
     sentence: str
 
@@ -89,20 +100,118 @@ def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
         mean_error=figure("Mean difference", fit.mean_v, "V", "mean of |fitted − measured| over all points", given, SOURCE),
         worst_error=figure("Largest difference", fit.worst_v, "V", "largest of |fitted − measured|", given, SOURCE),
         runtime_error=figure("Difference in duration", fit.runtime_error * 100, "%", "largest of |fitted ÷ measured − 1|", given, SOURCE),
+        resistance=figure("Resistance at half charge", fit.half_ohm, "Ω", "what a steady current sees", [*given, ("datasheet", cell.resistance_ohm, "Ω")], SOURCE),
+        begun=[_begun(fit, one) for one in fit.cut],
         curves=[_drawn(fit, one) for one in fit.cut],
         sentence=(
             f"{'A good fit' if good else 'A rough fit'}: {show(fit.mean_v, 'V')} off on average, durations within "
             f"{show(fit.runtime_error, 'share')}. "
             + _what_it_knows(discharges)
+            + _how_full(cell, fit)
+        ),
+    )  # fmt: skip
+
+
+@record
+class ColdCell:
+    """The cell with what a discharge in the cold told of it."""
+
+    cell: Cell
+    resistance: Figure
+    capacity: Figure
+    gives: Figure
+    curves: list[FitCurve]
+    sentence: str
+
+
+def fit_cold(cell: Cell, discharge: Discharge, temperature_c: float) -> ColdCell:
+    """A measured cell with its behaviour in the cold from one discharge there. Raises DocumentError."""
+    if cell.curve is None:
+        raise DocumentError(
+            [Problem("", "the cell needs discharges at room temperature first; the cold is read against them")]
+        )
+    if not COLDEST_C <= temperature_c <= STILL_COLD_C:
+        raise DocumentError(
+            [
+                Problem(
+                    "temperature",
+                    f"is {temperature_c:g} °C; a discharge in the cold is one from {COLDEST_C:g} to {STILL_COLD_C:g} °C",
+                )
+            ]
+        )
+    try:
+        cut = until_cutoff(discharge, cell.cutoff_v)
+    except CalibrationError as error:
+        raise DocumentError([Problem("", str(error))]) from None
+    warm_ah = steady_charge_ah(alone(cell_with(cell, None), ROOM_C), cut.current_a)
+    if cut.total_ah > warm_ah:
+        raise DocumentError(
+            [Problem("", f"it gave {show(cut.total_ah, 'Ah')}, more than the {show(warm_ah, 'Ah')} that the cell gives at {ROOM_C:g} °C: not the same cell, "
+                         "or not that cold")]
+        )  # fmt: skip
+    cold = measure_cold(cell, cut, temperature_c)
+    own = cell_with(cell, cold)
+    reached = steady_charge_ah(alone(own, temperature_c), cut.current_a)
+    agrees = abs(reached / cut.total_ah - 1) < AGREES
+    given: list[tuple[str, float | None, str]] = [
+        ("at", temperature_c, "°C"), ("current", cut.current_a, "A"), ("measured", cut.total_ah, "Ah"),
+    ]  # fmt: skip
+    return ColdCell(
+        cell=own,
+        resistance=figure("Resistance there", cold.resistance_factor, "", "times that at 25 °C, so that the voltage in the middle is the measured one", given, COLD_SOURCE),
+        capacity=figure("Capacity left at the lowest rates", cold.capacity_left, "share", "so that the discharge gives the charge that was measured", given, COLD_SOURCE),
+        gives=figure("Gives there", reached, "Ah", "the fitted cell at that current and temperature", given, COLD_SOURCE),
+        curves=[_thinned(cut.current_a, cut.charge_ah, cut.voltage_v, cold_voltage(own, cut))],
+        sentence=(
+            f"At {temperature_c:g} °C it gives {show(reached, 'Ah')}"
+            + (", as measured. " if agrees else f", and {show(cut.total_ah, 'Ah')} were measured: it is not like this model's cells in the cold. ")
+            + "Between this and room temperature it goes as typical cells do."
         ),
     )  # fmt: skip
 
 
 def _drawn(fit: Calibration, one: Discharge) -> FitCurve:
-    keep = np.unique(np.linspace(0, one.time_s.size - 1, DRAWN).astype(int))
-    columns = (one.charge_ah, one.voltage_v, given_back(fit.curve, fit.capacity_ah, one))
+    return _thinned(one.current_a, one.charge_ah, one.voltage_v, given_back(fit.curve, fit.capacity_ah, one))
+
+
+def _thinned(current_a: float, *columns: Array) -> FitCurve:
+    keep = np.unique(np.linspace(0, columns[0].size - 1, DRAWN).astype(int))
     charge, measured, fitted = ([float(f"{v:.5g}") for v in x[keep]] for x in columns)
-    return FitCurve(current_a=one.current_a, charge_ah=charge, measured_v=measured, fitted_v=fitted)
+    return FitCurve(current_a=current_a, charge_ah=charge, measured_v=measured, fitted_v=fitted)
+
+
+def _begun(fit: Calibration, one: Discharge) -> Figure:
+    return figure(
+        f"Begun at, {show(one.current_a, 'A')}", 1 - one.missing_ah / fit.capacity_ah, "share", "1 − charge that was gone already ÷ capacity",
+        [("gone already", one.missing_ah, "Ah"), ("voltage at rest before", one.rest_v, "V")],
+        "voltages at rest before the discharges where all have them; else what such cells give more at the gentler current",
+    )  # fmt: skip
+
+
+def _how_full(cell: Cell, fit: Calibration) -> str:
+    """What the fit says about the beginning of the discharges, where that is not a full cell's."""
+    said = ""
+    late = [d for d in fit.cut if d.missing_ah > 0]
+    for one in late:
+        gone = one.missing_ah / fit.capacity_ah
+        said += (
+            f" The discharge at {show(one.current_a, 'A')} is taken to have begun at {show(1 - gone, 'share')}: either it was not full, or a meter "
+            f"was {show(gone, 'share')} off."
+        )
+    full_v, top = CHEMISTRIES[cell.chemistry].charge_v, fit.curve.open_circuit_v[-1]
+    if full_v is None:
+        return said
+    if top > full_v + READS_HIGH_V:
+        said += (
+            f" It begins at {show(top, 'V')}, above the {show(full_v, 'V')} of a full cell of its kind: a meter {show(top / full_v - 1, 'share')} too high, or a "
+            "cell made for a higher voltage."
+        )
+    elif top < full_v - READS_LOW_V:
+        said += (
+            f" Full means {show(top, 'V')} here, and cells of its kind are usually charged to {show(full_v, 'V')}: if its charger goes on to that, there is "
+            "more in it."
+        )
+    return said
 
 
 def _what_it_knows(discharges: list[Discharge]) -> str:

@@ -34,7 +34,7 @@ from .basics import (
     Volt,
     Watt,
 )
-from .battery import Bank, Battery, Cell, CellCurve, Charger, Chemistry, Condition, Form
+from .battery import Bank, Battery, Cell, CellCurve, Charger, Chemistry, ColdMeasurement, Condition, Form
 from .day import Day, Hour, Month, Pattern, Session, Stretch, Wake, Weekday, Why
 from .draw import (
     PROVENANCE_SPREAD,
@@ -99,6 +99,7 @@ __all__ = [
     "ChargePumpStage",
     "Charger",
     "Chemistry",
+    "ColdMeasurement",
     "Condition",
     "Coordinate",
     "CurrentDraw",

@@ -17,6 +17,15 @@ Form = Literal["pouch", "cylinder", "coin", "box"]
 Condition = Literal["new", "salvaged"]
 
 
+class ColdMeasurement(Model):
+    """What a discharge in the cold told of a cell that was measured at 25 degC: factors on its resistance and its capacity there."""
+
+    temperature_c: Annotated[float, Field(ge=-60, le=15)]
+    current_a: Annotated[float, Field(ge=1e-7, le=1000)]
+    resistance_factor: Annotated[float, Field(ge=1, le=1000)]
+    capacity_left: Annotated[float, Field(ge=0.01, le=1)]
+
+
 class CellCurve(Model):
     """A cell's own curves, from measured discharges: over the state of charge, 0 to 1 upwards, at 25 degC.
 
@@ -38,6 +47,7 @@ class CellCurve(Model):
     measured_a: Annotated[list[Annotated[float, Field(ge=1e-7, le=1000)]], Field(max_length=8)] = Field(
         [], description="steady currents of the discharges behind it, of one cell [A]; empty: not known"
     )
+    cold: ColdMeasurement | None = Field(None, description="a discharge in the cold; null: as typical cells")
 
     @model_validator(mode="after")
     def one_length(self) -> CellCurve:

@@ -7,7 +7,8 @@ Columns, in any order, separated by commas, semicolons or tabs, with a heading; 
     voltage     at the cell (U, V, Spannung)
     current     what is drawn (I, Strom), either sign; steady, or through a resistor, or at a constant power
 
-What is recorded at rest before and after the load is left out; a pause within it tells the resistance by its jump, and is left out too.
+What is recorded at rest before the load tells how full it began, a pause within it the resistance by its jump; neither is part of the
+discharge, nor is what comes after the load.
 """
 
 from __future__ import annotations
@@ -31,6 +32,7 @@ STEADY = 0.1  # of the mean current
 SAME = 0.02  # of the mean: what varies less is one current
 FOLLOWS = 0.03  # of the mean: by so much a resistance or a power may vary that drew the current
 AT_REST = 0.3  # of the usual current: less than that is no load
+NOTHING = 0.02  # of the load: at that the voltage is one at rest
 BEYOND = re.compile(r"^(.*?)\s*(?:_|/|\bin\b)\s*(ms|s|min|h|mV|V|µA|uA|mA|A)$")
 
 _UNITS: dict[str, dict[str, float]] = {
@@ -67,7 +69,9 @@ def read_discharge(raw: bytes) -> Discharge:
     columns = _columns(lines[0].split(delimiter))
     table = _numbers(lines[1:], delimiter, len(lines[0].split(delimiter)))
     series = {name: table[:, k] * scale for name, (k, scale) in columns.items()}
-    series, jump = _without_pauses(_under_load(_merged(series)))
+    merged = _merged(series)
+    rest = _rest_before(merged)
+    series, jump = _without_pauses(_under_load(merged))
     _plausible(series)
     time, volts, amps = series["time"], series["voltage"], series["current"]
     mean = float(np.trapezoid(amps, time) / (time[-1] - time[0]))
@@ -81,7 +85,7 @@ def read_discharge(raw: bytes) -> Discharge:
             "draws it so; a discharge at one of these is needed",
         )
     keep = np.unique(np.linspace(0, time.size - 1, min(time.size, KEPT_ROWS)).astype(int))
-    return Discharge(time[keep] - time[0], volts[keep], mean, amps[keep] if drawn else None, jump)
+    return Discharge(time[keep] - time[0], volts[keep], mean, amps[keep] if drawn else None, jump, rest)
 
 
 def _without_pauses(series: dict[str, Array]) -> tuple[dict[str, Array], float | None]:
@@ -118,6 +122,15 @@ def _merged(series: dict[str, Array]) -> dict[str, Array]:
     start = np.flatnonzero(first)
     count = np.diff(np.append(start, time.size))
     return {name: np.add.reduceat(values, start) / count for name, values in series.items()}
+
+
+def _rest_before(series: dict[str, Array]) -> float | None:
+    """The last voltage at rest before the load came [V]; None where it was not recorded."""
+    amps = np.abs(series["current"])
+    loaded = np.flatnonzero(amps > AT_REST * float(np.median(amps)))
+    if not loaded.size or loaded[0] == 0 or amps[loaded[0] - 1] > NOTHING * amps[loaded[0]]:
+        return None
+    return float(series["voltage"][loaded[0] - 1])
 
 
 def _under_load(series: dict[str, Array]) -> dict[str, Array]:

@@ -179,9 +179,15 @@ class Run:
 
     @cached_property
     def hard_in_the_cold(self) -> bool:
-        """Below freezing a cell is asked for so much that how makes differ counts for more than the model."""
+        """Below freezing a cell that nobody measured there is asked for so much that how makes differ counts for more than the model."""
         rate = float(np.max(np.where(self.point_weights > 0, self.typical.source_a[:, self.middle], 0.0), initial=0.0))
-        return self.temperature_c < FREEZING_C and rate > HARD_C_RATE * self.pack.printed_ah
+        return self.temperature_c < FREEZING_C and rate > HARD_C_RATE * self.pack.printed_ah and self.cold_unknown
+
+    @cached_property
+    def cold_unknown(self) -> bool:
+        """Nobody measured the cell in the cold, or hardly in such a cold."""
+        curve = self.design.battery.cell.curve
+        return curve is None or curve.cold is None or self.temperature_c < curve.cold.temperature_c - MEASURED_NEAR_C
 
     @cached_property
     def beyond_measured(self) -> float:
@@ -295,6 +301,7 @@ def _flattened(state: Run) -> Run:
 
 FLATTENING_ROUNDS = 4
 FREEZING_C, HARD_C_RATE = 0.0, 0.5  # colder and harder than both, the model is rough
+MEASURED_NEAR_C = 5.0  # by so much colder a measurement in the cold still holds; a rule of thumb
 SLOW_MATTERS_V = 5e-4
 MOST_ROUNDS = 8
 STEEPEST = 100.0  # how many times as far as it was moved a voltage may swing back

@@ -43,7 +43,11 @@ MOST_WIDER = 4.0  # times the trusted current, from where on the range is no wid
 RESISTANCE, MEASURED_RESISTANCE = 1.4, 1.1  # between makes, and of a measured cell
 COLD_RESISTANCE = 1.6  # times that, where a cell is asked for much below freezing
 SELF_DISCHARGE = 1.6  # between makes
-RATE, COLD = 1.4, 1.5  # of the charge that does not come up, of what the cold takes
+RATE, COLD, COLD_MEASURED = (
+    1.4,
+    1.5,
+    1.15,
+)  # of the charge that does not come up, of what the cold takes, and of a cell measured there
 AGEING = 2.0  # between makes (Schmalstieg et al. 2014)
 FULL_AT_LEAST = 0.96  # one charge in ten ends before that
 STAGE_LOSS = 1.25  # board, inductor and temperature against the datasheet's curve
@@ -222,7 +226,7 @@ def _others(state: Run) -> dict[Uncertain, Span]:
     if state.pack.unavailable_h > 0:
         found[Uncertain("rate")] = factor(RATE)
     if low_temperature_factor(battery.cell.chemistry, state.temperature_c) < 1:
-        found[Uncertain("cold")] = factor(COLD)
+        found[Uncertain("cold")] = factor(COLD if state.cold_unknown else COLD_MEASURED)
     if any(s.key == "age" for s in state.pack.shares):
         found[Uncertain("ageing")] = factor(AGEING)
     if CHEMISTRIES[battery.cell.chemistry].rechargeable and battery.cell.bank is None:

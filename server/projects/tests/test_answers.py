@@ -81,5 +81,19 @@ class Answers(ApiTestCase):
         bad = [SimpleUploadedFile("upside-down.csv", csv("0.05", v=1000))]
         response = self.client.post("/api/answers/calibration", {"cell": json.dumps(cell), "files": bad})
         self.assertEqual(response.status_code, 422)
+        fitted = json.dumps(answer["cell"])
+        for degrees, said in (("-5", ""), ("40", "is 40 °C"), ("cold", "number")):
+            with self.subTest(degrees):
+                form = {
+                    "cell": fitted,
+                    "temperature_c": degrees,
+                    "file": SimpleUploadedFile("cold.csv", csv("0.5", i=0.8)),
+                }
+                response_cold = self.client.post("/api/answers/calibration/cold", form)
+                if said:
+                    self.assertEqual(response_cold.status_code, 422)
+                    self.assertIn(said, response_cold.json()["errors"][0]["message"])
+                else:
+                    self.assertEqual(response_cold.json()["cell"]["curve"]["cold"]["temperature_c"], -5)
         self.assertIn("upside-down.csv", response.json()["errors"][0]["path"])
         self.assertIn("millivolts", response.json()["errors"][0]["message"])

@@ -723,6 +723,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/calibration/cold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Calibrate Cold
+         * @description A calibrated cell fitted to one more discharge (CSV), measured in the cold. Nothing is stored.
+         */
+        post: operations["projects_answers_api_calibrate_cold"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/datasheet": {
         parameters: {
             query?: never;
@@ -1375,6 +1395,8 @@ export interface components {
              * @default []
              */
             measured_a: number[];
+            /** @description a discharge in the cold; null: as typical cells */
+            cold?: components["schemas"]["ColdMeasurement"] | null;
         };
         /**
          * ChargePumpStage
@@ -1542,6 +1564,20 @@ export interface components {
              */
             cost: number;
             body?: components["schemas"]["Body"] | null;
+        };
+        /**
+         * ColdMeasurement
+         * @description What a discharge in the cold told of a cell that was measured at 25 degC: factors on its resistance and its capacity there.
+         */
+        ColdMeasurement: {
+            /** Temperature C */
+            temperature_c: number;
+            /** Current A */
+            current_a: number;
+            /** Resistance Factor */
+            resistance_factor: number;
+            /** Capacity Left */
+            capacity_left: number;
         };
         /**
          * CurrentDraw
@@ -3928,6 +3964,23 @@ export interface components {
             mean_error: components["schemas"]["Figure"];
             worst_error: components["schemas"]["Figure"];
             runtime_error: components["schemas"]["Figure"];
+            resistance: components["schemas"]["Figure"];
+            /** Begun */
+            begun: components["schemas"]["Figure"][];
+            /** Curves */
+            curves: components["schemas"]["FitCurve"][];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * ColdCell
+         * @description The cell with what a discharge in the cold told of it.
+         */
+        ColdCell: {
+            cell: components["schemas"]["Cell"];
+            resistance: components["schemas"]["Figure"];
+            capacity: components["schemas"]["Figure"];
+            gives: components["schemas"]["Figure"];
             /** Curves */
             curves: components["schemas"]["FitCurve"][];
             /** Sentence */
@@ -4249,6 +4302,7 @@ export type Cell = components['schemas']['Cell'];
 export type CellCurve = components['schemas']['CellCurve'];
 export type ChargePumpStage = components['schemas']['ChargePumpStage'];
 export type Charger = components['schemas']['Charger'];
+export type ColdMeasurement = components['schemas']['ColdMeasurement'];
 export type CurrentDraw = components['schemas']['CurrentDraw'];
 export type CurrentRange = components['schemas']['CurrentRange'];
 export type Day = components['schemas']['Day'];
@@ -4357,6 +4411,7 @@ export type Merged = components['schemas']['Merged'];
 export type Versions = components['schemas']['Versions'];
 export type FitCurve = components['schemas']['FitCurve'];
 export type FittedCell = components['schemas']['FittedCell'];
+export type ColdCell = components['schemas']['ColdCell'];
 export type DatasheetCell = components['schemas']['DatasheetCell'];
 export type CellTask = components['schemas']['CellTask'];
 export type CapacitorAnswer = components['schemas']['CapacitorAnswer'];
@@ -5475,6 +5530,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FittedCell"];
+                };
+            };
+        };
+    };
+    projects_answers_api_calibrate_cold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Cell */
+                    cell: string;
+                    /** Temperature C */
+                    temperature_c: number;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColdCell"];
                 };
             };
         };

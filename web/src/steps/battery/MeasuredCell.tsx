@@ -7,6 +7,7 @@ import { Problems } from "../../ui/problems";
 import { Button, INPUT, Section } from "../../ui/controls";
 import { FigureButton } from "../../design/fields/figure";
 import { Row } from "../../ui/row";
+import { ColdDischarge } from "./ColdDischarge";
 import { FitPicture } from "./FitPicture";
 
 export function MeasuredCell() {
@@ -58,7 +59,14 @@ export function MeasuredCell() {
           <p>{fit.data.sentence}</p>
           <FitPicture curves={fit.data.curves} />
           <dl className="grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
-            {[fit.data.capacity, fit.data.mean_error, fit.data.worst_error, fit.data.runtime_error].map((f) => (
+            {[
+              fit.data.capacity,
+              fit.data.resistance,
+              ...fit.data.begun,
+              fit.data.mean_error,
+              fit.data.worst_error,
+              fit.data.runtime_error,
+            ].map((f) => (
               <Row key={f.label} name={f.label.toLowerCase()}>
                 <FigureButton figure={f} />
               </Row>
@@ -78,6 +86,7 @@ export function MeasuredCell() {
           </Button>
         </div>
       )}
+      {cell.curve && <ColdDischarge />}
     </Section>
   );
 }
