@@ -18,6 +18,7 @@ from ember_core.runtime.run import run
 from .typical import COLD, TABLE, print_tables
 
 CALIBRATED_FROM = ("0.05", "0.5")
+THICK_ELECTRODES = ("ORegan2022",)  # built for energy: the electrolyte runs short above C/2
 IRON_BELOW_V = 3.45  # nominal voltage: an iron phosphate cell
 TYPICAL_OHM_AH = 0.11  # resistance times capacity of an everyday lithium-ion cell
 
@@ -82,11 +83,14 @@ def predictions(name: str, data: dict[str, Any]) -> list[Row]:
     chemistry: Chemistry = "lithium-ion"
     iron = data["nominal_v"] < IRON_BELOW_V
     own = cell_of(data, chemistry, calibrated(data, chemistry))
-    typical = cell_of(data, chemistry, None)
+    thick = name in THICK_ELECTRODES
+    typical = cell_of(data, chemistry, None) | ({"built_for": "energy"} if thick else {})
     capacity, nominal = data["capacity_ah"], data["nominal_v"]
     rows = []
 
     def allowed(rate: float) -> float | None:
+        if thick:  # calibrated up to C/2: above, the electrolyte runs short, and only a third discharge can tell
+            return 0.01 if rate < 1 else None
         return (0.03 if rate <= 1 else None) if iron else 0.01
 
     def add(
@@ -106,15 +110,35 @@ def predictions(name: str, data: dict[str, Any]) -> list[Row]:
     for rate, one in data["power"].items():
         load = [state("on", "power", float(rate) * capacity * nominal)]
         add(f"constant power, {float(rate):g} C", one["end_s"], own, load, {"state": "on"}, allowed(float(rate)))
+    if thick:
+        three = calibrate(
+            [discharge(data, rate) for rate in (*CALIBRATED_FROM, "1.0")], data["cutoff_v"], chemistry, 0.05
+        )
+        load = [state("on", "current", 2 * capacity)]
+        add(
+            "2 C, calibrated up to 1 C",
+            data["current"]["2.0"]["end_s"],
+            cell_of(data, chemistry, three),
+            load,
+            {"state": "on"},
+            None,
+        )
     for label, one in data["pulsed"].items():
         load = [state("low", "current", one["low"] * capacity), state("high", "current", one["high"] * capacity)]
         use = {"state": "high", "rest": "low", "burst": [{"state": "high", "seconds": one["high_s"]}],
                "period_s": one["high_s"] + one["low_s"]}  # fmt: skip
-        add(label, one["end_s"], own, load, use, 0.03 if iron else 0.01)
+        add(label, one["end_s"], own, load, use, 0.03 if iron else 0.02 if thick else 0.01)
     if not iron:
         for rate, one in data["current"].items():
             load = [state("on", "current", float(rate) * capacity)]
-            add(f"{float(rate):g} C, typical values alone", one["end_s"], typical, load, {"state": "on"}, 0.08)
+            add(
+                f"{float(rate):g} C, typical values alone",
+                one["end_s"],
+                typical,
+                load,
+                {"state": "on"},
+                None if thick and float(rate) > 1 else 0.08,
+            )
     return rows
 
 

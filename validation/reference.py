@@ -61,10 +61,13 @@ def pulsed(name: str, high: float, high_s: float, low: float, low_s: float) -> d
 
 
 def charged(name: str, rate: float) -> dict[str, Any]:
-    """Emptied at C/20, rested for an hour, then charged: constant current to the set's upper cut-off, which is held until the current
-    has fallen to `ENDS_AT`. Charge in A h from the beginning of the charge."""
+    """Emptied at C/20, rested for an hour, then charged: constant current to the voltage at rest with which the set's discharges begin,
+    which is held until the current has fallen to `ENDS_AT`. Charge in A h from the beginning of the charge."""
     values = pybamm.ParameterValues(name)
-    low, high = (float(values[f"{x} voltage cut-off [V]"]) for x in ("Lower", "Upper"))
+    low = float(values["Lower voltage cut-off [V]"])
+    begins, _ = simulation(name)
+    first = begins.solve([0, 1], inputs={"Current function [A]": 0.0})
+    high = min(float(first["Voltage [V]"].entries[0]), float(values["Upper voltage cut-off [V]"]))
     steps = [
         (f"Discharge at C/20 until {low} V", "Rest for 1 hour"),
         (f"Charge at {rate} C until {high} V", f"Hold at {high} V until {ENDS_AT} C"),

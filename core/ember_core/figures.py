@@ -97,7 +97,7 @@ class Remedy:
 
 Severity = Literal["stop", "fix", "watch", "note"]
 SEVERITIES: tuple[Severity, ...] = ("stop", "fix", "watch", "note")
-Step = Literal["brief", "draw", "supply", "battery", "runtime", "fit", "record"]
+Step = Literal["brief", "draw", "supply", "battery", "charge", "runtime", "fit", "record"]
 
 
 @record

@@ -93,7 +93,10 @@ class BegunLate(unittest.TestCase):
         top = self.pair("Chen2020")[2].open_circuit_v[-1]
         for volts, word in ((4.232, "begins at"), (4.228, ""), (4.142, ""), (4.138, "Full means")):
             with self.subTest(volts):
-                same = [replace(d, voltage_v=d.voltage_v + (volts - top) * (1 - d.charge_ah / d.total_ah)) for d in (gentle, strong)]
+                same = [
+                    replace(d, voltage_v=d.voltage_v + (volts - top) * (1 - d.charge_ah / d.total_ah))
+                    for d in (gentle, strong)
+                ]
                 begun = self.fitted(*same).sentence
                 self.assertEqual([w for w in ("begins at", "Full means") if w in begun], [word] if word else [])
 

@@ -9,12 +9,14 @@ from pathlib import Path
 from validation.typical import COLD, TABLE, given_ah, steady
 
 from ember_core import evaluate, read_design
+from ember_core.battery.pack import pack_at, steady_charge_ah
 from ember_core.calculators.cell import CellTask, cell_from_datasheet
 from ember_core.catalogue import built_in
+from ember_core.design import Battery
 from ember_core.runtime.run import run
 from ember_core.runtime.simulation import run_down
 
-from .gadgets import asleep, design, part, state, use
+from .gadgets import asleep, cell, design, part, state, use
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
 BARE = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
@@ -86,6 +88,40 @@ class Typical(unittest.TestCase):
                 cell = gadget.battery.cell.model_copy(update={"capacity_ah": capacity})
                 gadget = gadget.model_copy(update={"battery": gadget.battery.model_copy(update={"cell": cell})})
                 self.assertTrue(0 <= run(gadget).charge_seconds < 200 * 3600)
+
+
+class ThickElectrodes(unittest.TestCase):
+    """A lithium-ion cell built for energy loses 0.04 h of charge per ampere, and as much again at 1 C."""
+
+    def given(self, built_for: str, rate: float, chemistry: str = "lithium-ion") -> float:
+        own = cell(capacity_ah=5.0, built_for=built_for, chemistry=chemistry, resistance_ohm=1e-4, cutoff_v=2.5)
+        pack = pack_at(Battery.model_validate({"cell": own, "wiring_ohm": 0}), 25.0)
+        return steady_charge_ah(pack, 5.0 * rate) / pack.capacity_ah
+
+    def test_by_hand_at_three_rates(self) -> None:
+        for rate in (0.1, 0.5, 1.0):
+            self.assertAlmostEqual(self.given("energy", rate), 1 - 0.04 * rate - 0.04 * rate**2, delta=0.0005)
+            self.assertAlmostEqual(self.given("power", rate), 1.0, delta=0.002)
+
+    def test_other_chemistries_are_left_alone(self) -> None:
+        self.assertEqual(
+            self.given("energy", 1.0, "lithium-iron-phosphate"), self.given("power", 1.0, "lithium-iron-phosphate")
+        )
+
+    def test_within_8_percent_of_two_published_sets_of_one_such_cell_up_to_1_c(self) -> None:
+        """Durations of the Doyle-Fuller-Newman model with two sets for a cell of 5 A h (docs/VALIDATION.md)."""
+        for rate, first_s, second_s in (
+            (0.05, 73293, 70350),
+            (0.2, 18227, 17309),
+            (0.5, 7222, 6780),
+            (1.0, 3556, 3094),
+        ):
+            own = cell(capacity_ah=5.0, built_for="energy", resistance_ohm=0.022, cutoff_v=2.5)
+            pack = pack_at(Battery.model_validate({"cell": own, "wiring_ohm": 0}), 25.0)
+            seconds = steady_charge_ah(pack, 5.0 * rate) / (5.0 * rate) * 3600
+            for published in (first_s, second_s):
+                with self.subTest(f"{rate} C, {published} s"):
+                    self.assertLess(abs(seconds / published - 1), 0.08)
 
 
 class AgainstTheSimulation(unittest.TestCase):

@@ -32,7 +32,9 @@ from ember_core.imports.discharge import LARGEST_BYTES, read_discharge
 from ember_core.measures.bench import TrialBench
 from ember_core.studies import (
     CellChoice,
+    ChargeAnswer,
     DayTrace,
+    HeatAnswer,
     Outlook,
     RailAnswers,
     RangeAnswer,
@@ -41,7 +43,9 @@ from ember_core.studies import (
     SocTable,
     Stack,
     answer_cells,
+    answer_charge,
     answer_day,
+    answer_heat,
     answer_outlook,
     answer_rail,
     answer_range,
@@ -71,6 +75,22 @@ def ask_about_rail(request: SignedIn, rail_id: str) -> RailAnswers:
 def ask_for_cells(request: SignedIn) -> list[CellChoice]:
     """All catalogue cells for the design in the body, those that suit first."""
     return answer_cells(_asked(request))
+
+
+class ChargeQuery(Schema):
+    begins_at: float = Field(0.0, ge=0, le=0.99, description="state of charge when it is plugged in, 0..1")
+
+
+@router.post("/answers/charge", response=ChargeAnswer | None, openapi_extra=DESIGN_BODY)
+def ask_for_charge(request: SignedIn, which: Query[ChargeQuery]) -> ChargeAnswer | None:
+    """The course of a charge, other settings and other loads meanwhile. Null without a charger for its cells."""
+    return answer_charge(_asked(request), which.begins_at)
+
+
+@router.post("/answers/heat", response=HeatAnswer, openapi_extra=DESIGN_BODY)
+def ask_for_heat(request: SignedIn) -> HeatAnswer:
+    """Every temperature in every mode on the hottest day, and while it charges."""
+    return answer_heat(_asked(request))
 
 
 @router.post("/answers/remedies", response=list[RemedyAnswer], openapi_extra=DESIGN_BODY)

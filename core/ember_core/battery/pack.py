@@ -20,6 +20,7 @@ SALVAGED_TOLERANCE = (-0.4, 0.3)
 MEASURED_TOLERANCE = (-0.03, 0.03)
 GRID_POINTS = 161
 NEARLY_FULL = (0.9998, 0.999, 0.997, 0.9935)
+THICK_ELECTRODES_H = 0.04  # unavailable per ampere; between the published sets of one such cell (docs/VALIDATION.md)
 LEAST_LEFT = 0.02  # of the capacity, in whatever cold
 ROW = 4  # cylinders from which on two layers are made
 OUTER_DECILE = 1.2816  # standard deviations from the mean to the 10th and 90th percentile
@@ -229,7 +230,7 @@ def steady_charge_ah(pack: Pack, current_a: float) -> float:
 def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -> Pack:
     """The pack of a design at a temperature [degC]: cells in series add voltage, in parallel divide resistance."""
     cell, s, p = battery.cell, battery.series, battery.parallel
-    data, bank = CHEMISTRIES[cell.chemistry], cell.bank
+    data, bank, guard = CHEMISTRIES[cell.chemistry], cell.bank, battery.protection
     printed = cell.capacity_ah * p
     shares = capacity_shares(battery, temperature_c)
     own = chemistry.self_discharge_a(cell.chemistry, printed, temperature_c)
@@ -244,10 +245,10 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -
     return Pack(
         charge=z,
         open_circuit_v=s * volts,
-        resistance_ohm=np.asarray(fast * s / p + battery.wiring_ohm),
+        resistance_ohm=np.asarray(fast * s / p + battery.wiring_ohm + (guard.ohm if guard else 0.0)),
         polarization_ohm=np.asarray((ohm - fast) * s / p),
         unavailable_h=unavailable_h,
-        unavailable_rise=cell.curve.unavailable_rise / p if cell.curve else 0.0,
+        unavailable_rise=_unavailable_rise(cell) / p,
         relaxation=diffusion(unavailable_h * 3600) if surface else first_order(data.relaxation_h * 3600 * warmth),
         surface=surface,
         transfer_ohm=np.asarray(fast * transfer * s / p),
@@ -256,7 +257,7 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -
         capacity_ah=printed * float(np.prod([x.left for x in shares])),
         printed_ah=printed,
         self_discharge_a=_bank_own_a(bank, own) * p if bank else own,
-        cutoff_v=cell.cutoff_v * s,
+        cutoff_v=max(cell.cutoff_v, guard.cut_v_per_cell if guard else 0.0) * s,
         discharge_max_a=cell.discharge_max_a * p,
     )
 
@@ -270,7 +271,7 @@ def _unavailable_h(cell: Cell) -> float:
         return cell.curve.unavailable_h
     built = CHEMISTRIES[cell.chemistry].diffusion_h
     if not built:
-        return 0.0
+        return THICK_ELECTRODES_H if _thick_electrodes(cell) else 0.0
     known = built["coin" if "coin" in built and (cell.form == "coin" or len(built) == 1) else "cylinder"]
     length = cell.size_mm[0] if cell.form == "cylinder" else min(cell.size_mm)
     size, hours = zip(*known, strict=True)
@@ -279,6 +280,20 @@ def _unavailable_h(cell: Cell) -> float:
     if length > size[-1]:
         return float(hours[-1] * (length / size[-1]) ** 2)
     return float(np.exp(np.interp(np.log(length), np.log(size), np.log(hours))))
+
+
+def _thick_electrodes(cell: Cell) -> bool:
+    return cell.built_for == "energy" and cell.chemistry == "lithium-ion"
+
+
+def _unavailable_rise(cell: Cell) -> float:
+    """By how much the unavailable charge of a cell grows per ampere [h / A]: its own of a measured cell; of thick electrodes, in which the
+    electrolyte runs short, so that it is as much again at 1 C."""
+    if cell.bank is not None:
+        return 0.0
+    if cell.curve is not None:
+        return cell.curve.unavailable_rise
+    return THICK_ELECTRODES_H / cell.capacity_ah if _thick_electrodes(cell) else 0.0
 
 
 def _bank_own_a(bank: Bank, cells_a: float) -> float:

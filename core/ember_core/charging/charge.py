@@ -1,36 +1,50 @@
-"""Refilling the battery: constant current, then constant voltage, through a linear charger.
+"""Refilling the battery, step after step: a gentle start, constant current, constant voltage; or a nickel charger's constant current.
 
-The charger gives I until OCV(z) + I R reaches its float voltage; from there the cell takes (Vfloat - OCV) / R, falling,
-until the charger's current is down to the termination current. Time = integral of Q dz / I(z) (Plett 2015, ch. 2, with an
-ohmic cell). I is the least of what is set, what the port has left beside the gadget, and what the charger's own
-temperature lets through: a linear charger burns (Vport - Vcell) I and folds its current back to hold its junction.
+The charger's current is the least of what is set, what the port has left beside the gadget, what its own temperature lets through (a
+linear charger burns (Vport - Vcell) I and folds its current back to hold its junction), and from its float voltage on what the
+pack still takes, (Vfloat - OCV(z) - slow part) / R: G. Plett, *Battery Management Systems* vol. 1 (2015), ch. 2, with the
+resistances of `battery.pack`. The state of charge goes in fixed steps, the time follows; the slow part of the resistance and the air
+in the case follow with their own time constants, so that heat and foldback are those of the moment.
 """
 
 from __future__ import annotations
 
+import math
+from bisect import bisect_right
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from ..battery.chemistry import CHEMISTRIES
-from ..battery.pack import pack_at
-from ..design import Battery, Charger, Enclosure
+from ..battery.pack import Pack, pack_at
+from ..design import Battery, Charger
 from ..numeric import Array
 from ..quantities.preferred import next_e24
-from ..thermal.case import case_k_per_w
+from ..thermal.shell import Shell
 
-GRID = np.linspace(0.0, 1.0, 2001)
-CHARGING_TEMPERATURE_C = 25.0
-PRECHARGE_V = 3.0  # a lithium cell rested below this is first filled gently; the heat is worked out from here
-FOLDBACK_C = 120.0  # junction at which linear chargers fold their current back; 110 to 125 °C in datasheets
+STEPS = np.concatenate(
+    [np.linspace(0.0, 0.88, 67), np.linspace(0.88, 1.0, 55)[1:]]
+)  # states of charge, denser where it tapers
+CHARGING_C = (0.0, 45.0)  # between these a lithium cell may be charged
 INDOORS_C = (10.0, 30.0)
 FULL_ENOUGH = 0.7  # charged to less than this, the charger took the pack for full far too early
 FAR_BELOW = 0.9  # of the float voltage that the pack is made for: a charger for another pack
-FLOAT_TOLERANCE = 0.005  # above the cell's float voltage: what a 0.5 % reference may be off
+TYPICAL_SLOW = (
+    0.9  # slow resistance of lithium-ion cells that nobody measured, as a factor on the fast one (docs/VALIDATION.md)
+)
+SLOW_KNOWN_TO = 0.85  # state of charge: above, a discharge has not run for long enough to tell the slow part
+NICKEL_TAKES = (
+    (0.0, 0.95),
+    (0.8, 0.95),
+    (1.0, 0.7),
+)  # (state of charge, share of the current that is stored); the rest is heat
+RECEIVER_EFFICIENCY = 0.75  # of a wireless receiver, the rest is heat in the case; a rule of thumb
+ADAPTER_EFFICIENCY = 0.8  # from the wall to the port; a rule of thumb
+MOST_DAYS = 60.0  # a charge that takes longer is none
 
-Limit = Literal["set", "port", "fold-back"]
-Never = Literal["", "load", "port", "voltage", "early"]
+Limit = Literal["set", "port", "fold-back", "gentle", "voltage"]
+Never = Literal["", "load", "port", "voltage", "early", "timer"]
 
 
 @dataclass(frozen=True)
@@ -39,7 +53,7 @@ class Meanwhile:
 
     `cell_a` is drawn from the cell (nothing with a power path), `port_a` from the port beside the charger on average,
     `port_peak_a` at its worst; `port_limit_a` is what the port gives in all. `heat_w` burns in the case besides the
-    charger, `ambient_c` is around it.
+    charger, `ambient_c` is around it; `before_w` burnt in it before it was plugged in.
     """
 
     cell_a: float
@@ -48,16 +62,31 @@ class Meanwhile:
     port_limit_a: float
     heat_w: float
     ambient_c: float
+    before_w: float = 0.0
+
+
+@dataclass(frozen=True)
+class Course:
+    """A charge over time, arrays of shape (steps,): s, state of charge 0..1, A out of the charger, V at the pack, degC, W."""
+
+    time_s: Array
+    charge: Array
+    current_a: Array
+    voltage_v: Array
+    inside_c: Array
+    junction_c: Array
+    heat_w: Array
 
 
 @dataclass(frozen=True)
 class Charge:
-    """A charge from empty. Times in s, currents in A, power in W, temperatures in degC.
+    """A charge. Times in s, currents in A, power in W, temperatures in degC, energy in W h.
 
     `current_a` is what the charger gives at the start of the constant current, `limit` what decides it. `peak_heat_w` is
-    the charger's heat just after the start, `heat_w` its mean at constant current. `seconds` is None where it never gets
-    full; `never` says why: the load on the cell, a port with nothing left, a float voltage below what the pack needs, or a
-    pack whose resistance lets the current fall to the termination far too early.
+    the charger's heat at the worst, `heat_w` its mean at constant current. `seconds` is None where it never gets
+    full; `never` says why: the load on the cell, a port with nothing left, a float voltage below what the pack needs, a
+    pack whose resistance lets the current fall to the termination far too early, or a timer that gives up before. `hottest_c` is
+    the air inside and `junction_c` the charger's junction at their worst.
     """
 
     set_a: float
@@ -71,17 +100,18 @@ class Charge:
     load_a: float
     port_left_a: float
     constant_current_s: float
+    most_s: float | None
     seconds: float | None
     never: Never
     full_share: float
     peak_heat_w: float
     heat_w: float
+    case_heat_w: float
     junction_c: float
-
-
-def programmed_current(charger: Charger) -> float:
-    """The current that the resistor sets [A]."""
-    return charger.program_constant_v / charger.program_ohm
+    hottest_c: float
+    wall_wh: float
+    capacity_ah: float
+    course: Course
 
 
 def gentle_current(battery: Battery) -> float:
@@ -98,67 +128,36 @@ def highest_current(battery: Battery) -> float:
     return battery.parallel * (usual if cell.charge_max_a is None else cell.charge_max_a)
 
 
-def fold_back_a(drop_v: Array, room_k: float, rth_ja_c_per_w: float, case_k_w: float) -> Array:
-    """The current [A] at which a linear charger has used up its room to the fold-back temperature: it burns `drop_v` times
-    the current, which warms its junction by its thermal resistance and the case's."""
-    return np.asarray(np.maximum(room_k, 0.0) / ((rth_ja_c_per_w + case_k_w) * np.maximum(drop_v, 1e-6)))
-
-
-def charge_times(
-    current_a: Array, float_v: float, end_a: float, capacity_ah: float, ocv_v: Array, resistance_ohm: Array, z: Array
-) -> tuple[float, float, float]:
-    """(seconds at constant current, seconds in all, state of charge reached) from the first to the last z.
-
-    `current_a`, `ocv_v` and `resistance_ohm` are arrays over the rising states of charge `z`.
-    """
-    taper = (float_v - ocv_v) / resistance_ohm
-    current = np.minimum(current_a, taper)
-    going = current > end_a
-    stop = z.size if going.all() else int(np.argmin(going))
-    if stop < 2:
-        return 0.0, 0.0, float(z[0])
-    slowness = capacity_ah * 3600 / current[:stop]
-    steps = np.diff(z[:stop]) * (slowness[1:] + slowness[:-1]) / 2
-    at_constant = current[: stop - 1] >= current_a[: stop - 1] * (1 - 1e-12)
-    total, reached = float(steps.sum()), float(z[stop - 1])
-    if stop < z.size:  # the last bit down to the end current, linear in the taper
-        part = (taper[stop - 1] - end_a) / (taper[stop - 1] - taper[stop])
-        rest = float(np.clip(part, 0.0, 1.0) * (z[stop] - z[stop - 1]))
-        total += capacity_ah * 3600 * rest / ((float(current[stop - 1]) + end_a) / 2)
-        reached += rest
-    return float(steps[at_constant].sum()), total, reached
-
-
-def charge(charger: Charger, battery: Battery, enclosure: Enclosure, meanwhile: Meanwhile) -> Charge:
-    """The charge of a pack from empty."""
-    set_a = programmed_current(charger)
-    pack = pack_at(battery, CHARGING_TEMPERATURE_C, GRID)
-    case = case_k_per_w(enclosure)
-    left = max(min(charger.port_limit_a, meanwhile.port_limit_a - meanwhile.port_a), 0.0)
-    room = FOLDBACK_C - meanwhile.ambient_c - case * meanwhile.heat_w
-    given = np.full(GRID.size, min(set_a, left))
-    for _ in range(3):  # the cell's voltage follows the current, and the current the voltage
-        terminal = np.minimum(pack.open_circuit_v + given * pack.steady_ohm, charger.float_v)
-        hot = fold_back_a(charger.port_v - terminal, room, charger.rth_ja_c_per_w, case)
-        given = np.minimum(min(set_a, left), hot)
-    termination = charger.termination_share * set_a
-    net = given - meanwhile.cell_a
-    constant, total, full = charge_times(
-        net, charger.float_v, max(termination - meanwhile.cell_a, 1e-6), pack.capacity_ah, pack.open_circuit_v,
-        pack.steady_ohm, GRID,
-    )  # fmt: skip
-    never = _never(charger, battery, float(given.min()), meanwhile.cell_a, termination)
-    if not never and full < FULL_ENOUGH:
+def charge(
+    charger: Charger,
+    battery: Battery,
+    shell: Shell,
+    meanwhile: Meanwhile,
+    begins_at: float = 0.0,
+    current_factor: float = 1.0,
+) -> Charge:
+    """The charge of a pack from a state of charge (0..1). `current_factor` is one on the current that is set."""
+    pack = pack_at(battery, min(max(meanwhile.ambient_c, CHARGING_C[0]), CHARGING_C[1]), STEPS[::-1])
+    left = max(min(charger.source_a, meanwhile.port_limit_a - meanwhile.port_a), 0.0)
+    typical = battery.cell.curve is None and battery.cell.chemistry == "lithium-ion"
+    walk = _Walk(charger, pack, shell, meanwhile, left, current_factor, typical=typical)
+    walk.run(begins_at)
+    set_a, termination = charger.set_a, charger.termination_share * charger.set_a
+    never = walk.never or _voltage_too_low(charger, battery)
+    if not never and walk.charge[-1] < FULL_ENOUGH:
         never = "early"
-    drop = np.maximum(charger.port_v - terminal, 0.0)
-    first_drop = max(charger.port_v - PRECHARGE_V * charger.cells_in_series, 0.0)
-    start = min(set_a, left, float(fold_back_a(np.array(first_drop), room, charger.rth_ja_c_per_w, case)))
-    at_start = first_drop * start
+    if not never and charger.timer_h is not None and walk.time[-1] > charger.timer_h * 3600:
+        never = "timer"
     gentle = gentle_current(battery)
+    course = walk.course()
+    constant = course.time_s[walk.tapers] if walk.tapers < course.time_s.size else course.time_s[-1]
+    main = slice(walk.begins, max(walk.tapers, walk.begins + 1))
+    start, limit = float(course.current_a[walk.begins]), walk.limits[walk.begins]
+    most = np.flatnonzero(course.charge >= 0.8)
     return Charge(
         set_a=set_a,
         current_a=start,
-        limit="set" if start >= set_a * (1 - 1e-9) else "port" if start >= left * (1 - 1e-9) else "fold-back",
+        limit=limit,
         gentle_a=gentle,
         gentle_ohm=next_e24(charger.program_constant_v / gentle) if gentle > 0 else 0.0,
         highest_a=highest_current(battery),
@@ -166,21 +165,221 @@ def charge(charger: Charger, battery: Battery, enclosure: Enclosure, meanwhile: 
         termination_a=termination,
         load_a=meanwhile.cell_a,
         port_left_a=left,
-        constant_current_s=constant,
-        seconds=None if never else total,
+        constant_current_s=float(constant),
+        most_s=float(course.time_s[most[0]]) if most.size else None,
+        seconds=None if never else float(course.time_s[-1]),
         never=never,
-        full_share=full,
-        peak_heat_w=at_start,
-        heat_w=float(np.mean(drop * given)),
-        junction_c=meanwhile.ambient_c + case * (meanwhile.heat_w + at_start) + charger.rth_ja_c_per_w * at_start,
+        full_share=float(course.charge[-1]),
+        peak_heat_w=max(walk.charger_w),
+        heat_w=float(np.mean(walk.charger_w[main])),
+        case_heat_w=float(np.mean(course.heat_w[main])),
+        junction_c=float(course.junction_c.max()),
+        hottest_c=float(course.inside_c.max()),
+        wall_wh=walk.wall_wh / ADAPTER_EFFICIENCY,
+        capacity_ah=pack.capacity_ah,
+        course=course,
     )
 
 
-def _never(charger: Charger, battery: Battery, given_a: float, cell_a: float, termination_a: float) -> Never:
-    """Why a charge never ends with a full pack; "" where it does. `given_a` is the least that the charger gives."""
+def _voltage_too_low(charger: Charger, battery: Battery) -> Never:
     wanted = CHEMISTRIES[battery.cell.chemistry].charge_v
-    if wanted is not None and charger.float_v < battery.series * wanted * FAR_BELOW:
-        return "voltage"
-    if given_a <= termination_a:
-        return "port"
-    return "load" if cell_a >= min(termination_a, given_a) else ""
+    too_low = charger.method == "cc-cv" and wanted is not None and charger.float_v < battery.series * wanted * FAR_BELOW
+    return "voltage" if too_low else ""
+
+
+class _Walk:
+    """The steps of one charge, in plain numbers: some hundred of them are faster than arrays for each."""
+
+    def __init__(
+        self,
+        charger: Charger,
+        pack: Pack,
+        shell: Shell,
+        meanwhile: Meanwhile,
+        left_a: float,
+        current_factor: float,
+        *,
+        typical: bool,
+    ) -> None:
+        self.charger, self.shell, self.meanwhile, self.left_a = charger, shell, meanwhile, left_a
+        self.set_a = charger.set_a * current_factor
+        self.capacity_as = pack.capacity_ah * 3600
+        self.z: list[float] = STEPS.tolist()
+        self.ends_a = charger.termination_share * charger.set_a
+        self.ocv: list[float]
+        self.fast: list[float]
+        self.slow: list[float]
+        self.ocv, self.fast, self.slow = (
+            x[::-1].tolist() for x in (pack.open_circuit_v, pack.resistance_ohm, pack.polarization_ohm)
+        )
+        if typical:
+            self.slow = [TYPICAL_SLOW * x for x in self.fast]
+        else:  # a discharge begins before its slow part is there; a charge ends with it
+            known = bisect_right(self.z, SLOW_KNOWN_TO)
+            self.slow = [max(x, self.slow[known]) if i > known else x for i, x in enumerate(self.slow)]
+        self.tau = float(pack.relaxation.time_s[0]) if pack.relaxation.time_s.size else 1.0
+        self.watts: list[float]
+        self.rises: list[float]
+        self.watts, self.rises = shell.power_w.tolist(), shell.inside_k.tolist()
+        self.nickel = charger.method != "cc-cv"
+        self.time: list[float] = []
+        self.charge: list[float] = []
+        self.rows: list[tuple[float, float, float, float, float]] = []
+        self.charger_w: list[float] = []
+        self.limits: list[Limit] = []
+        self.never: Never = ""
+        self.wall_wh = 0.0
+        self.begins = self.tapers = 0
+        self.begun = self.tapering = False
+
+    def run(self, begins_at: float) -> None:
+        meanwhile = self.meanwhile
+        k = min(max(bisect_right(self.z, begins_at) - 1, 0), len(self.z) - 2)
+        z, now, felt, before = self.z[k], 0.0, 0.0, 0.0
+        air = self._rise(max(meanwhile.heat_w, meanwhile.before_w))
+        volts = self.ocv[k]
+        while True:
+            given, limit = self._given(volts, air)
+            net, volts, holds = self._at_float(k, given, felt, z, before)
+            given = min(given, net + meanwhile.cell_a)
+            port_w, heat_w = self._note(now, z, given, net, volts, "voltage" if holds else limit, air, k)
+            stored = net * self._takes(z)
+            if self._over(k, given, stored, holds=holds):
+                break
+            step = self.capacity_as * (self.z[k + 1] - z) / stored
+            last = self._last_step(k, given, step, felt) if holds and not self.never else 1.0
+            step *= last
+            felt += (net - felt) * -math.expm1(-step / self.tau)
+            air += (self._rise(heat_w) - air) * -math.expm1(-step / self._settles_s(heat_w))
+            self.wall_wh += port_w * step / 3600
+            now += step
+            z += (self.z[k + 1] - z) * last
+            before = net
+            k += 1
+            if last < 1.0:
+                self._end(now, z)
+                break
+        if not self.tapering:
+            self.tapers = len(self.time) - 1
+
+    def _note(
+        self, now: float, z: float, given: float, net: float, volts: float, limit: Limit, air: float, k: int
+    ) -> tuple[float, float]:
+        """Writes a step down; (out of the port, in the case in all) [W]."""
+        if limit == "voltage" and not self.tapering:
+            self.tapering, self.tapers = True, len(self.time)
+        if limit != "gentle" and not self.begun:
+            self.begun, self.begins = True, len(self.time)
+        charger_w, port_w, heat_w = self._heat(volts, given, net, k, z)
+        inside = self.meanwhile.ambient_c + air
+        self.time.append(now)
+        self.charge.append(z)
+        self.limits.append(limit)
+        self.charger_w.append(charger_w)
+        self.rows.append((given, volts, inside, inside + self.charger.rth_ja_c_per_w * charger_w, heat_w))
+        return port_w, heat_w
+
+    def _over(self, k: int, given: float, stored: float, *, holds: bool) -> bool:
+        """Whether the charge is at its end, or never gets there."""
+        if stored <= 1e-9 or (self.begun and not holds and given <= self.ends_a and not self.nickel):
+            self.never = "port" if given <= self.ends_a else "load"
+            return True
+        if holds and given <= self.ends_a * (1 + 1e-9):
+            return True
+        if holds and self.meanwhile.cell_a >= self.ends_a:
+            self.never = "load"
+        if k + 1 >= len(self.z):
+            return True
+        if self.time[-1] > MOST_DAYS * 86400:
+            self.never = "port" if given < self.ends_a * 1.01 else "load"
+            return True
+        return self.never == "load" and self.charge[-1] > 0.995
+
+    def _given(self, volts: float, air: float) -> tuple[float, Limit]:
+        """(what the charger would give [A], what decides it)."""
+        charger = self.charger
+        given, limit = self.set_a, "set"
+        if charger.precharge_v_per_cell is not None and volts < charger.precharge_v_per_cell * charger.cells_in_series:
+            given, limit = given * charger.precharge_share, "gentle"
+        left = self.left_a
+        if charger.topology == "switching":
+            left *= charger.efficiency * charger.port_v / max(volts, 0.1)
+        if left < given:
+            given, limit = left, "port"
+        if charger.topology == "linear" and charger.foldback_c is not None:
+            room = charger.foldback_c - self.meanwhile.ambient_c - air
+            most = max(room, 0.0) / (charger.rth_ja_c_per_w * max(charger.port_v - volts, 1e-3))
+            if most < given:
+                given, limit = most, "fold-back"
+        return given, limit  # type: ignore[return-value]
+
+    def _at_float(self, k: int, given: float, felt: float, z: float, before: float) -> tuple[float, float, bool]:
+        """(into the pack [A], voltage at the pack [V], whether the float voltage decides)."""
+        net = given - self.meanwhile.cell_a
+        slow = self.slow[k] * felt
+        volts = self.ocv[k] + net * self.fast[k] + slow
+        if self.nickel or volts <= self.charger.float_v:
+            return net, volts, False
+        # the slow part follows within the step: its end decides, as the step is long against it near full
+        amps = max((self.charger.float_v - self.ocv[k] - slow) / max(self.fast[k], 1e-6), 0.0)
+        if self.slow[k] > 0 and k + 1 < len(self.z) and before > 0:
+            step = self.capacity_as * (self.z[k + 1] - z) / max(before, 1e-9)
+            kept = math.exp(-min(step / self.tau, 60.0))
+            amps = (self.charger.float_v - self.ocv[k] - slow * kept) / (self.fast[k] + self.slow[k] * (1 - kept))
+            amps = max(amps, 0.0)
+        return min(amps, net), self.charger.float_v, True
+
+    def _last_step(self, k: int, given: float, step: float, felt: float) -> float:
+        """How much of a step at the float voltage is left until the current has fallen to the end, 0..1."""
+        if k + 1 >= len(self.ocv):
+            return 1.0
+        felt += (given - self.meanwhile.cell_a - felt) * -math.expm1(-step / self.tau)
+        following = (self.charger.float_v - self.ocv[k + 1] - self.slow[k + 1] * felt) / max(self.fast[k + 1], 1e-6)
+        following += self.meanwhile.cell_a
+        if following >= self.ends_a or given <= following:
+            return 1.0
+        return min(max((given - self.ends_a) / (given - following), 1e-6), 1.0)
+
+    def _end(self, now: float, z: float) -> None:
+        _, volts, inside, junction, heat = self.rows[-1]
+        self.time.append(now)
+        self.charge.append(z)
+        self.limits.append("voltage")
+        self.charger_w.append(self.charger_w[-1])
+        self.rows.append((self.ends_a, volts, inside, junction, heat))
+
+    def _heat(self, volts: float, given: float, net: float, k: int, z: float) -> tuple[float, float, float]:
+        """(in the charger, out of the port, in the case in all) [W]."""
+        charger, meanwhile = self.charger, self.meanwhile
+        if charger.topology == "linear":
+            own, port_w = max(charger.port_v - volts, 0.0) * given, charger.port_v * given
+        else:
+            port_w = volts * given / charger.efficiency
+            own = port_w - volts * given
+        lamp = charger.lamp_a * charger.port_v
+        cell = net * net * (self.fast[k] + self.slow[k]) + volts * net * (1 - self._takes(z))
+        port_w += lamp + meanwhile.port_a * charger.port_v
+        received = 0.0
+        if charger.port is not None and charger.port.kind == "wireless":
+            received = port_w * (1 / RECEIVER_EFFICIENCY - 1)
+        return own, port_w + received, own + lamp + cell + received + meanwhile.heat_w
+
+    def _takes(self, z: float) -> float:
+        if not self.nickel:
+            return 1.0
+        (_, most), (from_, _), (full, least) = NICKEL_TAKES
+        return most if z <= from_ else most + (least - most) * (z - from_) / (full - from_)
+
+    def _rise(self, watts: float) -> float:
+        """The case's steady rise [K]."""
+        k = min(max(bisect_right(self.watts, watts) - 1, 0), len(self.watts) - 2)
+        part = (watts - self.watts[k]) / (self.watts[k + 1] - self.watts[k])
+        return min(self.rises[k] + part * (self.rises[k + 1] - self.rises[k]), 150.0)
+
+    def _settles_s(self, watts: float) -> float:
+        watts = max(watts, 1e-3)
+        return max(self.shell.capacity_j_per_k * (self._rise(watts) - self.rises[0]) / watts, 1.0)
+
+    def course(self) -> Course:
+        given, volts, inside, junction, heat = np.array(self.rows).T
+        return Course(np.array(self.time), np.array(self.charge), given, volts, inside, junction, heat)

@@ -34,7 +34,20 @@ from .basics import (
     Volt,
     Watt,
 )
-from .battery import Bank, Battery, Cell, CellCurve, Charger, Chemistry, ColdMeasurement, Condition, Form
+from .battery import (
+    Bank,
+    Battery,
+    Cell,
+    CellCurve,
+    Charger,
+    Chemistry,
+    ColdMeasurement,
+    Condition,
+    Form,
+    Panel,
+    Port,
+    Protection,
+)
 from .day import Day, Hour, Month, Pattern, Session, Stretch, Wake, Weekday, Why
 from .draw import (
     PROVENANCE_SPREAD,
@@ -126,6 +139,7 @@ __all__ = [
     "Month",
     "Ohm",
     "Origin",
+    "Panel",
     "Part",
     "PartKind",
     "PassStage",
@@ -134,10 +148,12 @@ __all__ = [
     "Phase",
     "Plastic",
     "Point",
+    "Port",
     "PowerDraw",
     "PowerOrStage",
     "PowerRange",
     "Process",
+    "Protection",
     "Provenance",
     "Rail",
     "Range",
@@ -163,6 +179,7 @@ __all__ = [
     "Title",
     "Topology",
     "Use",
+    "Vents",
     "Volt",
     "Wake",
     "WakeBy",

@@ -15,6 +15,7 @@ Chemistry = Literal[
 ]  # fmt: skip
 Form = Literal["pouch", "cylinder", "coin", "box"]
 Condition = Literal["new", "salvaged"]
+Amperes = Annotated[float, Field(ge=1e-4, le=100)]
 
 
 class ColdMeasurement(Model):
@@ -83,6 +84,10 @@ class Cell(Model):
     size_mm: Size
     mass_g: Gram
     cost: Money = 0
+    built_for: Literal["energy", "power"] = Field(
+        "power",
+        description="lithium-ion without curves of its own: thick electrodes hold more, and give less above half the capacity an hour",
+    )
     curve: CellCurve | None = Field(None, description="measured; null: the chemistry's typical curves")
     bank: Bank | None = Field(None, description="power banks: voltages and resistance are then those of its output")
     condition: Condition = "new"
@@ -100,6 +105,19 @@ class Cell(Model):
         return self
 
 
+class Protection(Model):
+    """A circuit at the cells that cuts them off, and a fuse."""
+
+    cut_v_per_cell: Annotated[float, Field(ge=0.1, le=5)] = Field(2.5, description="cuts off below this [V]")
+    overcurrent_a: Annotated[float, Field(ge=1e-3, le=1000)] = Field(
+        3.0, description="of the pack: trips above this [A]"
+    )
+    wakes_by_charger: bool = Field(False, description="once cut off, only a charger switches it on again")
+    ohm: SeriesOhm = Field(0.05, description="its switches [ohm]")
+    fuse_a: Amperes | None = Field(None, description="a fuse or a resettable one in the lead [A]; null: none")
+    against_reversal: bool = Field(False, description="stands cells put in the wrong way round")
+
+
 class Battery(Model):
     cell: Cell
     series: Annotated[int, Field(ge=1, le=24)] = 1
@@ -113,32 +131,113 @@ class Battery(Model):
     )
     cycles: Annotated[float, Field(ge=0, le=20000)] = Field(0, description="full charges since then")
     wiring_ohm: SeriesOhm = Field(0.03, description="holder, leads and connector [ohm]")
+    protection: Protection | None = None
     body: Body | None = Field(None, description="the whole pack, swelling not included")
     swelling: Share = Field(0.1, description="share of a pouch's thickness kept free for swelling")
 
 
-class Charger(Model):
-    """A linear constant-current, constant-voltage charger set by one resistor.
+PortKind = Literal["usb", "type-c", "adapter", "power-bank", "bench-supply", "wireless", "solar"]
 
-    It holds `float_v_per_cell` times `cells_in_series` at its terminals, whatever the pack behind it is.
+
+class Panel(Model):
+    """A small solar panel and where it hangs; what it gives over a day comes from a table of clear and cloudy days."""
+
+    peak_w: Annotated[float, Field(ge=1e-3, le=500)] = Field(description="in full sun, square to it [W]")
+    area_cm2: Annotated[float, Field(ge=0.1, le=1e5)] = Field(100, description="of its cells [cm2]")
+    latitude_deg: Annotated[float, Field(ge=-90, le=90)] = 50
+    month: Annotated[int, Field(ge=1, le=12)] = Field(12, description="the month that has to be enough")
+    tilt_deg: Annotated[float, Field(ge=0, le=90)] = Field(45, description="from lying flat, towards the equator")
+
+
+class Port(Model):
+    """Where the charger's power comes from."""
+
+    kind: PortKind = "usb"
+    gives_a: Amperes = Field(0.5, description="most that it gives [A]")
+    resistors: bool = Field(
+        True, description="type-C sockets: the two 5.1 kohm resistors that ask a cable for power are there"
+    )
+    panel: Panel | None = Field(None, description="solar only")
+
+
+class Charger(Model):
+    """What refills the pack: constant current, then constant voltage, or for nickel cells a constant current that ends by itself.
+
+    It holds `float_v_per_cell` times `cells_in_series` at its terminals, whatever the pack behind it is. Its current is set by one
+    resistor, or it is `fixed_a`.
     """
 
     name: Title
+    method: Literal["cc-cv", "delta-v", "timer"] = Field(
+        "cc-cv", description="how it ends; the last two are for nickel cells"
+    )
+    topology: Literal["linear", "switching"] = "linear"
+    efficiency: Annotated[float, Field(ge=0.01, le=1)] = Field(0.9, description="switching ones")
     port_v: Volt = 5.0
-    port_limit_a: Annotated[float, Field(ge=1e-3, le=20)] = Field(0.5, description="most that its port may draw [A]")
+    port_limit_a: Annotated[float, Field(ge=1e-3, le=20)] = Field(
+        0.5, description="most that it draws from its port [A]"
+    )
+    port: Port | None = Field(None, description="where its power comes from; null: a port that gives what it draws")
     cells_in_series: Annotated[int, Field(ge=1, le=24)] = Field(1, description="the pack that it is made for")
+    balances: bool = Field(False, description="keeps cells in series at one voltage")
     float_v_per_cell: Annotated[float, Field(ge=0.1, le=5)] = Field(4.2, description="float voltage of each cell [V]")
+    float_tolerance: Annotated[float, Field(ge=0, le=0.1)] = Field(
+        0.005, description="of the float voltage, as a share"
+    )
     mode: Slug | None = Field(None, description="the mode in which it charges; null: the resting mode")
+    fixed_a: Amperes | None = Field(None, description="current that no resistor sets [A]; null: the resistor does")
+    steps_a: Annotated[list[Amperes], Field(max_length=16)] = Field(
+        [], description="currents that can be chosen instead [A]"
+    )
     program_constant_v: Annotated[float, Field(ge=1e-3, le=1e5)] = Field(
         1000, description="I = program_constant_v / resistor"
     )
-    program_ohm: Ohm = Field(description="the resistor that sets the current [ohm]")
+    program_ohm: Ohm = Field(1000, description="the resistor that sets the current [ohm]")
+    program_min_ohm: Ohm | None = Field(None, description="least and most that it may be [ohm]; null: not given")
+    program_max_ohm: Ohm | None = None
+    precharge_v_per_cell: Annotated[float, Field(ge=0.1, le=5)] | None = Field(
+        None, description="below this it charges gently [V]; null: never"
+    )
+    precharge_share: Annotated[float, Field(ge=1e-3, le=1)] = Field(0.1, description="of the set current, meanwhile")
     termination_share: Annotated[float, Field(ge=1e-3, lt=1)] = Field(0.1, description="share of the set current")
+    recharge_v_per_cell: Annotated[float, Field(ge=0.1, le=5)] | None = Field(
+        None, description="begins anew below this [V]; null: only when plugged in again"
+    )
+    timer_h: Annotated[float, Field(ge=0.01, le=1000)] | None = Field(
+        None, description="gives up after so long [h]; null: never"
+    )
+    temperature_sensor: bool = Field(False, description="stops outside 0 to 45 degC by a sensor on the cell")
+    foldback_c: Annotated[float, Field(ge=40, le=200)] | None = Field(
+        120, description="junction at which it folds its current back [degC]; null: it does not"
+    )
+    leakage_a: Ampere = Field(0, description="what it takes out of the cell when unplugged [A]")
+    lamp_a: Ampere = Field(0, description="its status LED, while it charges [A]")
+    lamp_from_cell: bool = Field(False, description="the LED stays on from the cell when unplugged")
     power_path: bool = Field(False, description="feeds the gadget from the port beside the cell")
+    cuts_load: bool = Field(False, description="the gadget has no supply while it charges")
     rth_ja_c_per_w: Annotated[float, Field(ge=1e-3, le=1000)] = Field(70, description="junction to air [degC/W]")
     mass_g: Gram = 0
     cost: Money = 0
     body: Body | None = None
+
+    @property
+    def set_a(self) -> float:
+        """The current that is set [A]: by its resistor, or its own."""
+        return self.program_constant_v / self.program_ohm if self.fixed_a is None else self.fixed_a
+
+    @property
+    def unplugged_a(self) -> float:
+        """What it takes out of the cell while it is unplugged [A]."""
+        return self.leakage_a + (self.lamp_a if self.lamp_from_cell else 0.0)
+
+    @property
+    def source_a(self) -> float:
+        """Most that it can draw from what feeds it [A]; nothing through a type-C socket without its resistors."""
+        if self.port is None:
+            return self.port_limit_a
+        if self.port.kind == "type-c" and not self.port.resistors:
+            return 0.0
+        return min(self.port_limit_a, self.port.gives_a)
 
     @property
     def float_v(self) -> float:

@@ -13,14 +13,30 @@ from .draw import Mode, Part
 from .supply import Supply
 
 Process = Literal["filament", "resin", "ready-made"]
-Plastic = Literal["PLA", "PETG", "ABS", "ASA", "nylon", "resin", "polycarbonate"]
+Plastic = Literal["PLA", "PETG", "ABS", "ASA", "nylon", "resin", "polycarbonate", "wood", "aluminium", "steel"]
+
+
+class Vents(Model):
+    """Openings low and high in the case, through which warm air rises."""
+
+    area_mm2: Annotated[float, Field(gt=0, le=1e6)] = Field(
+        description="free area of the low ones; the high ones have as much [mm2]"
+    )
+    height_mm: Annotated[float, Field(gt=0, le=2000)] = Field(description="from the low ones to the high ones [mm]")
 
 
 class Enclosure(Model):
     outer_mm: Size
     wall_mm: Annotated[float, Field(ge=0.01, le=50)] = 2.0
     process: Process = "filament"
-    plastic: Plastic = "PETG"
+    plastic: Plastic = Field("PETG", description="what the shell is made of")
+    stands: Literal["lying", "standing", "hung"] = Field(
+        "lying", description="on its largest side, on its smallest, or with air around all sides"
+    )
+    carried: Literal["no", "hand", "clothes"] = Field("no", description="what is around it while it works")
+    in_sun: bool = Field(False, description="it may lie in full sun")
+    colour: Literal["light", "dark"] = "light"
+    vents: Vents | None = None
     clearance_mm: Gap | None = Field(None, description="part to wall, each side; null: the process's usual figure")
     gap_mm: Gap = Field(0.5, description="part to part [mm]")
     cost: Money = 0

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..battery.chemistry import CHEMISTRIES
-from ..charging.charge import FLOAT_TOLERANCE
 from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
@@ -17,6 +16,7 @@ from .found import Found
 
 COLDEST_CHARGE_C = 0.0
 HOTTEST_CHARGE_C = 45.0
+NOMINAL_TOLERANCE = 0.005  # above the cell's float voltage: what is still the same
 TO_THE_LIMIT = 1.001
 
 
@@ -35,7 +35,7 @@ def current_too_high(bench: TrialBench) -> Iterator[Found]:
     yield Found(
         code="charge-current",
         severity="stop" if dangerous else "watch",
-        step="battery",
+        step="charge",
         where="/charger/program_ohm",
         title="The charge current is dangerous for this cell"
         if dangerous
@@ -81,7 +81,7 @@ def never_ends(bench: TrialBench) -> Iterator[Found]:
         yield Found(
             code="never-full",
             severity="fix",
-            step="battery",
+            step="charge",
             where="/charger/power_path",
             title="The charge never ends",
             facts={"load": (result.load_a, "A")},
@@ -97,7 +97,7 @@ def never_ends(bench: TrialBench) -> Iterator[Found]:
         yield Found(
             code="never-full",
             severity="fix",
-            step="battery",
+            step="charge",
             where="/charger/port_limit_a",
             title="The charge never ends",
             facts={"port_left": (result.port_left_a, "A")},
@@ -110,7 +110,7 @@ def never_ends(bench: TrialBench) -> Iterator[Found]:
         yield Found(
             code="never-full",
             severity="fix",
-            step="battery",
+            step="charge",
             where="/charger/program_ohm",
             title="The charge ends far too early",
             facts={"reached": (result.full_share, "share"), "float_voltage": (charger.float_v, "V")},
@@ -135,7 +135,7 @@ def takes_too_long(bench: TrialBench) -> Iterator[Found]:
     yield Found(
         code="charge-time",
         severity="fix",
-        step="battery",
+        step="charge",
         where="/charger/program_ohm",
         title="The charge takes too long",
         facts={"time_to_full": (result.seconds, "s"), "limit": (limit, "h")},
@@ -162,7 +162,7 @@ def port_overload(bench: TrialBench) -> Iterator[Found]:
         return
     meanwhile = bench.warmth.meanwhile
     assert meanwhile is not None
-    asked = min(result.set_a, charger.port_limit_a)
+    asked = min(result.set_a, charger.source_a)
     together = asked + meanwhile.port_peak_a
     if meanwhile.port_peak_a <= 0 or together <= meanwhile.port_limit_a * TO_THE_LIMIT:
         return
@@ -171,7 +171,7 @@ def port_overload(bench: TrialBench) -> Iterator[Found]:
     yield Found(
         code="port-overload",
         severity="note" if charger.power_path else "fix",
-        step="battery",
+        step="charge",
         where="/charger/port_limit_a",
         title="Charger and gadget share the port" if charger.power_path else "The port is asked for more than it gives",
         facts={
@@ -211,7 +211,7 @@ def must_not_be_charged(bench: TrialBench) -> Iterator[Found]:
     yield Found(
         code="primary-cell",
         severity="stop",
-        step="battery",
+        step="charge",
         where="/charger",
         title="Primary cells must never be charged",
         sentence=f"{cell.name} is a primary cell; charged, it leaks or bursts. The charger has to go.",
@@ -229,7 +229,7 @@ def wrong_charger(bench: TrialBench) -> Iterator[Found]:
         yield Found(
             code="wrong-charger",
             severity="stop",
-            step="battery",
+            step="charge",
             where="/charger",
             title="A power bank charges itself",
             sentence=f"{cell.name} has its own charger behind its own port; {charger.name} on its output would fight its converter.",
@@ -239,7 +239,7 @@ def wrong_charger(bench: TrialBench) -> Iterator[Found]:
         yield Found(
             code="wrong-charger",
             severity="stop",
-            step="battery",
+            step="charge",
             where="/charger",
             title=f"{charger.name} is not for this cell",
             sentence=(
@@ -263,11 +263,11 @@ def _wrong_voltage(bench: TrialBench, charge_v: float) -> Iterator[Found]:
         patch=[replace("/charger/cells_in_series", battery.series), replace("/charger/float_v_per_cell", charge_v)],
     )  # fmt: skip
     name = CHEMISTRIES[battery.cell.chemistry].name
-    if charger.float_v > full * (1 + FLOAT_TOLERANCE):
+    if charger.float_v > full * (1 + NOMINAL_TOLERANCE):
         yield Found(
             code="float-voltage",
             severity="stop",
-            step="battery",
+            step="charge",
             where="/charger/cells_in_series"
             if charger.cells_in_series != battery.series
             else "/charger/float_v_per_cell",
@@ -283,7 +283,7 @@ def _wrong_voltage(bench: TrialBench, charge_v: float) -> Iterator[Found]:
         yield Found(
             code="charger-for-another-pack",
             severity="stop",
-            step="battery",
+            step="charge",
             where="/charger/cells_in_series",
             title="The charger is made for another pack",
             facts={"float_voltage": (charger.float_v, "V"), "full_voltage": (full, "V")},
@@ -297,7 +297,7 @@ def _wrong_voltage(bench: TrialBench, charge_v: float) -> Iterator[Found]:
         yield Found(
             code="float-too-low",
             severity="fix",
-            step="battery",
+            step="charge",
             where="/charger/float_v_per_cell",
             title="The charger stops far too early",
             facts={
@@ -328,7 +328,7 @@ def too_cold_or_hot(bench: TrialBench) -> Iterator[Found]:
     yield Found(
         code="charge-temperature",
         severity="fix",
-        step="battery",
+        step="charge",
         where="/brief/charged",
         title="It is charged where it is too cold or too hot",
         facts={"coldest": (coldest, "°C"), "hottest": (hottest, "°C")},

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..charging.charge import FOLDBACK_C
 from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
@@ -12,7 +11,7 @@ from ..measures.edits import set_resistor
 from ..quantities import show
 from ..quantities.preferred import next_e24
 from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c
-from ..thermal.case import CELL_MAX_C, SOFTENING_C, case_k_per_w
+from ..thermal.materials import CELL_MAX_C, MATERIALS
 from .found import Found
 
 SPARE_C = 2.0  # kept below the limit by the resistor that is offered
@@ -22,7 +21,7 @@ MOST_OHM = 1e6
 def too_warm_in_use(bench: TrialBench) -> Iterator[Found]:
     """A mode that lasts warms the case beyond what its plastic or its cell stands."""
     warm, design = bench.warmth, bench.design
-    softening, cell = SOFTENING_C[design.enclosure.plastic], CELL_MAX_C[design.battery.cell.chemistry]
+    softening, cell = MATERIALS[design.enclosure.plastic].softens_c, CELL_MAX_C[design.battery.cell.chemistry]
     limit = min(softening, cell)
     if warm.running_c <= limit:
         return
@@ -32,7 +31,7 @@ def too_warm_in_use(bench: TrialBench) -> Iterator[Found]:
     yield Found(
         code="too-warm",
         severity="fix",
-        step="battery",
+        step="charge",
         where=f"/modes/{m}",
         title=f"{mode.name} warms the case too much",
         facts={
@@ -63,8 +62,12 @@ def _hottest(bench: TrialBench, mode: int) -> tuple[str, float]:
 
 def _other_plastics(bench: TrialBench, inside_c: float) -> Iterator[Remedy]:
     """Plastics that stand it, the least hardy first."""
-    for plastic, softens in sorted(SOFTENING_C.items(), key=lambda x: x[1]):
-        if softens > inside_c and plastic not in ("resin", bench.design.enclosure.plastic):
+    for plastic, material in sorted(MATERIALS.items(), key=lambda x: x[1].softens_c):
+        if (
+            material.softens_c > inside_c
+            and material.feel == "plastic"
+            and plastic not in ("resin", bench.design.enclosure.plastic)
+        ):
             yield Remedy(label=f"Make the case of {plastic}", patch=[replace("/enclosure/plastic", plastic)])
 
 
@@ -74,7 +77,7 @@ def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
     charger, hot = design.charger, warm.hot_charge
     if warm.charging_c is None or charger is None or hot is None:
         return
-    softening = SOFTENING_C[design.enclosure.plastic]
+    softening = MATERIALS[design.enclosure.plastic].softens_c
     limit = min(softening, CELL_CHARGE_MAX_C)
     around = charging_range_c(design.brief)[1]
     if warm.charging_c <= limit:
@@ -88,7 +91,7 @@ def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
     yield Found(
         code="charging-too-warm",
         severity="fix",
-        step="battery",
+        step="charge",
         where="/charger/program_ohm",
         title="Charging warms the cell too much",
         facts={
@@ -114,9 +117,10 @@ def _slower(bench: TrialBench, room_k: float) -> Iterator[Remedy]:
     hot = warm.hot_charge
     if hot is None or room_k <= 0 or hot.heat_w <= 0:
         return
+    assert warm.charging_shell is not None
     per_amp = hot.heat_w / max(hot.current_a, 1e-9)
-    others = max(warm.charging_w - hot.heat_w, 0.0)
-    amps = (room_k / case_k_per_w(bench.design.enclosure) - others) / per_amp
+    others = max(hot.case_heat_w - hot.heat_w, 0.0)
+    amps = (warm.charging_shell.power_at(room_k) - others) / per_amp
     for share in (1.0, 0.8, 0.6):
         if amps <= 0 or charger.program_constant_v / (amps * share) > MOST_OHM:
             return
@@ -128,21 +132,21 @@ def _slower(bench: TrialBench, room_k: float) -> Iterator[Remedy]:
 def folds_back(bench: TrialBench) -> Iterator[Found]:
     """The charger gets too hot for the current that it is set to, and gives less."""
     charger, result = bench.design.charger, bench.charge
-    if charger is None or result is None or result.limit != "fold-back" or result.never:
+    if charger is None or charger.foldback_c is None or result is None or result.limit != "fold-back" or result.never:
         return
     yield Found(
         code="fold-back",
         severity="note",
-        step="battery",
+        step="charge",
         where="/charger/program_ohm",
         title="The charger folds its current back",
         facts={
             "charge_current": (result.set_a, "A"),
-            "foldback": (FOLDBACK_C, "°C"),
+            "foldback": (charger.foldback_c, "°C"),
             "current_in_heat": (result.current_a, "A"),
         },
         sentence=(
-            f"{charger.name} is set to {show(result.set_a, 'A')}, and its junction is at {show(FOLDBACK_C, '°C')} with {show(result.current_a, 'A')} "
+            f"{charger.name} is set to {show(result.set_a, 'A')}, and its junction is at {show(charger.foldback_c, '°C')} with {show(result.current_a, 'A')} "
             "already: the time to full is reckoned with that. More copper under it, or less current, spares it the heat."
         ),
     )

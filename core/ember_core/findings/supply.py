@@ -16,7 +16,6 @@ from ..measures.selection import Regulator, new_rail_stage, stage_in_place
 from ..quantities import show
 from ..solved.wording import describe_failure
 from ..supply.converters import limits_current, set_output_v
-from ..thermal.case import case_k_per_w
 from .found import Found
 
 REGULATED_ENOUGH = 0.999
@@ -290,14 +289,12 @@ def _stronger(bench: TrialBench, s: int, peak_a: float) -> Iterator[Remedy]:
 def hot_stages(bench: TrialBench) -> Iterator[Found]:
     """A stage whose junction gets too hot in a mode, on the hottest day, in the closed case as warm as it gets by then."""
     state, design, warm = bench.usual, bench.design, bench.warmth
-    case = case_k_per_w(design.enclosure)
     for i, stage in enumerate(state.tree.stages):
         if stage.rth_ja_c_per_w is None:
             continue
         watts = state.in_mode @ state.stage_peak_loss_w[i]
         watts = np.where(state.shares > 0, watts, 0.0)
-        inside = design.brief.hottest_c + case * np.maximum(warm.felt_w, 0.0)
-        junctions = np.where(watts > 0, inside + watts * stage.rth_ja_c_per_w, -300.0)
+        junctions = np.where(watts > 0, warm.inside_c + watts * stage.rth_ja_c_per_w, -300.0)
         m = int(junctions.argmax())
         junction = float(junctions[m])
         if junction <= stage.junction_max_c:

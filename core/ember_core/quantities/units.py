@@ -25,6 +25,8 @@ Dimension = Literal[
     "count",
     "number",
     "thermal",
+    "angle",
+    "area",
 ]
 
 
@@ -84,14 +86,16 @@ KINDS: dict[Dimension, Kind] = {
     "count": Kind("a whole number", "", {"": 1.0, "x": 1.0, "×": 1.0}, "3"),
     "number": Kind("a number", "", {"": 1.0, "x": 1.0, "×": 1.0}, "1.5"),
     "thermal": Kind("a thermal resistance", "°C/W", {"": 1.0, "°C/W": 1.0, "C/W": 1.0, "K/W": 1.0}, "60 °C/W"),
+    "angle": Kind("an angle", "°", {"": 1.0, "°": 1.0, "deg": 1.0}, "45 °"),
+    "area": Kind("an area", "mm²", {"mm²": 1.0, "mm2": 1.0, "cm²": 100.0, "cm2": 100.0}, "60 mm²"),
     "cost": Kind("a cost", "", {"": 1.0, "EUR": 1.0, "€": 1.0}, "4.50"),
 }
-SMALLEST: dict[Dimension, float] = {"temperature": -60.0}
+SMALLEST: dict[Dimension, float] = {"temperature": -60.0, "angle": -90.0}
 LARGEST: dict[Dimension, float] = {
     "current": 100, "voltage": 100, "power": 2000, "resistance": 1e9, "charge": 1000, "time": 86400 * 366 * 30,
     "length": 2000, "mass": 50000, "temperature": 120, "share": 1, "cost": 1e6,
     "capacitance": 100, "intensity": 1e6, "clock": 24 - 1 / 3600, "rate": 1e6, "count": 1e6, "number": 1e6,
-    "thermal": 1e4,
+    "thermal": 1e4, "angle": 360, "area": 1e6,
 }  # fmt: skip
 
 

@@ -5,15 +5,20 @@ from __future__ import annotations
 import math
 
 from ..battery.pack import capacity_tolerance
-from ..charging.charge import FOLDBACK_C
+from ..charging.charge import ADAPTER_EFFICIENCY, Charge, Meanwhile
+from ..design import Charger
 from ..figures import Figure, figure, record
 from ..quantities import show
 from ..solved.gadget import SolvedGadget, once
 from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c
-from ..thermal.case import CELL_MAX_C, H_SURFACE, SOFTENING_C, UNCERTAINTY, surface_m2
+from ..thermal.materials import CELL_MAX_C, MATERIALS
+from ..thermal.shell import surface_m2
 
 CC_CV = "constant current, then constant voltage; Plett (2015), ch. 2"
-HEAT_SOURCE = "one inside-air node; Incropera & DeWitt (2007), ch. 9 and 13; good to about 40 %"
+HEAT_SOURCE = (
+    "inside air, inner and outer face, surroundings; Churchill & Chu (1975), McAdams (1954), Incropera & DeWitt (2007)"
+)
+RANGE_OF_HEAT = "Range: every film coefficient 1.25 times more or less, the air to the wall 1.5 times narrower or wider; the power is taken as it is."
 CURRENT_SPREAD = 0.10  # resistor, reference and port together
 
 
@@ -31,8 +36,13 @@ class ChargeReport:
     termination: Figure
     load: Figure
     time: Figure
+    most_time: Figure
     constant_current_time: Figure
     heat: Figure
+    wall_energy: Figure
+    regained: Figure
+    unplugged: Figure
+    alone: str
 
 
 @record
@@ -43,6 +53,7 @@ class HeatReport:
     power: Figure
     inside: Figure
     running: Figure
+    outer: Figure
     charging: Figure | None
     charger: Figure | None
     softening_c: float
@@ -60,6 +71,8 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
              "datasheet gives no limit")  # fmt: skip
     less, more = capacity_tolerance(cell)
     setting = [("program constant", charger.program_constant_v, "V"), ("resistor", charger.program_ohm, "Ω")]
+    if charger.fixed_a is not None:
+        setting = [("its own", charger.fixed_a, "A")]
     meanwhile = solved.warmth.meanwhile
     assert meanwhile is not None
     mode = solved.design.modes[solved.charge_mode].name
@@ -67,7 +80,7 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
         float_voltage=figure("Float voltage over all cells", charger.float_v, "V", "float voltage of each cell × cells in series",
                              [("each", charger.float_v_per_cell, "V"), ("cells in series", float(charger.cells_in_series), "")],
                              "the charger's own figures"),
-        set_current=figure("Charge current set", result.set_a, "A", "program constant ÷ resistor", list(setting),
+        set_current=figure("Charge current set", result.set_a, "A", "its own" if charger.fixed_a is not None else "program constant ÷ resistor", list(setting),
                            "the charger's own figure"),
         current=figure("Charge current", result.current_a, "A",
                        "the least of what is set, what the port has left, and what the charger's temperature lets through",
@@ -85,7 +98,7 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
         ),
         gentle_resistor=figure(
             "Resistor for that", result.gentle_ohm, "Ω", "program constant ÷ current, next E24 value upwards",
-            [*setting[:1], ("current", result.gentle_a, "A")], "IEC 60063:2015",
+            [("program constant", charger.program_constant_v, "V"), ("current", result.gentle_a, "A")], "IEC 60063:2015",
         ),
         highest_current=figure("Most for this battery", result.highest_a, "A", limit,
                                [("capacity", cell.capacity_ah, "Ah")]),
@@ -94,21 +107,58 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
         load=figure("Drawn from the cell meanwhile", result.load_a, "A", "the mean battery current of the mode that it charges in, "
                     "nothing with a power path", [], f"in {mode}"),
         time=figure("Time to full", None if result.seconds is None else result.seconds / 3600, "h",
-                    "Q Δz ÷ I at constant current, then ∫ Q dz ÷ ((Vfloat − OCV) ÷ R) down to the termination current",
+                    "step after step: constant current, then what the pack takes at the float voltage, down to the termination current",
                     [("charge current", result.current_a, "A"), ("float voltage over all cells", charger.float_v, "V"),
                      ("termination", result.termination_a, "A"), ("load", result.load_a, "A")], CC_CV,
                     low=None if result.seconds is None else result.seconds / 3600 * (1 - math.hypot(less, CURRENT_SPREAD)),
                     high=None if result.seconds is None else result.seconds / 3600 * (1 + math.hypot(more, CURRENT_SPREAD)),
                     note=f"Range: the real capacity lies {less * 100:+.0f} to {more * 100:+.0f} % from the rated one, the charge current good to "
                          f"{CURRENT_SPREAD * 100:.0f} %; independent, added as squares."),
+        most_time=figure("Time to 80 %", None if result.most_s is None else result.most_s / 3600, "h",
+                         "step after step, until four fifths of the charge are in", [("charge current", result.current_a, "A")], CC_CV),
+        wall_energy=figure("From the wall for a full charge", result.wall_wh, "Wh", "port voltage × current, added up, ÷ efficiency of the adapter",
+                           [("adapter", ADAPTER_EFFICIENCY, "share"), ("port", charger.port_v, "V")], "the adapter's efficiency is a rule of thumb"),
+        regained=_regained(solved, result),
+        unplugged=figure("Taken from the cell when unplugged", charger.unplugged_a, "A", "leakage + its LED, where that hangs on the cell",
+                         [("leakage", charger.leakage_a, "A"), ("LED", charger.lamp_a if charger.lamp_from_cell else 0.0, "A")],
+                         "the charger's own figures; counted in the runtime"),
+        alone=_alone(solved, charger, meanwhile),
         constant_current_time=figure("of that at constant current", result.constant_current_s / 3600, "h",
                                      "until OCV + I R reaches the float voltage", [], CC_CV),
         heat=figure(
             "Heat in the charger", result.heat_w, "W", "(port voltage − mean cell voltage) × current",
             [("port", charger.port_v, "V"), ("current", result.current_a, "A"),
-             ("just after the start", result.peak_heat_w, "W")], "linear charger, mean at constant current",
+             ("at the worst", result.peak_heat_w, "W")], "linear charger, mean at constant current",
         ),
     )  # fmt: skip
+
+
+def _regained(solved: SolvedGadget, result: Charge) -> Figure:
+    """What ten minutes on the port give back of the runtime, as the day is."""
+    into = max(result.current_a - result.load_a, 0.0) * 600
+    day_a = solved.mean_a + solved.usual.pack.self_discharge_a
+    hours = min(into, result.capacity_ah * 3600) / day_a / 3600 if day_a > 0 else None
+    return figure("Runtime from ten minutes on the port", hours, "h", "charge current × 600 s ÷ mean battery current",
+                  [("charge current", result.current_a, "A"), ("load meanwhile", result.load_a, "A"), ("mean battery current", day_a, "A")], CC_CV)  # fmt: skip
+
+
+def _alone(solved: SolvedGadget, charger: Charger, meanwhile: Meanwhile) -> str:
+    """Whether it runs on the port with a flat or missing cell."""
+    mode = solved.design.modes[solved.charge_mode].name.lower()
+    if charger.cuts_load:
+        return "On the port it is off: the charger cuts its supply while it charges."
+    if not charger.power_path and meanwhile.port_a <= 0:
+        return f"With a flat cell it does not run {mode} on the port: the charger fills the cell first, and the gadget hangs on the cell."
+    if meanwhile.port_peak_a > meanwhile.port_limit_a:
+        return (
+            f"With a flat or missing cell it does not hold {mode} on the port: its worst moment takes {show(meanwhile.port_peak_a, 'A')}, and the port "
+            f"gives {show(meanwhile.port_limit_a, 'A')}."
+        )
+    return f"It runs {mode} on the port alone, with a flat or missing cell too: at most {show(meanwhile.port_peak_a, 'A')} of {show(meanwhile.port_limit_a, 'A')}."
+
+
+def _folds_back(charger: Charger) -> str:
+    return "" if charger.foldback_c is None else f"At about {show(charger.foldback_c, '°C')} it folds its current back."
 
 
 @once
@@ -116,34 +166,43 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
     """Air inside the case: in use by how long each mode lasts, while charging with what runs meanwhile."""
     design, warm = solved.design, solved.warmth
     case, brief = design.enclosure, design.brief
-    softening, cell_c = SOFTENING_C[case.plastic], CELL_MAX_C[design.battery.cell.chemistry]
+    softening, cell_c = MATERIALS[case.plastic].softens_c, CELL_MAX_C[design.battery.cell.chemistry]
     mode = design.modes[warm.hottest_mode].name
     felt = float(warm.felt_w[warm.hottest_mode])
     common: list[tuple[str, float | None, str]] = [
-        ("surface", surface_m2(case), "m²"), ("h", H_SURFACE, "W/m²K"), ("time constant of the case", warm.time_constant_s, "s"),
+        ("surface", surface_m2(case), "m²"), ("air to the wall", warm.gap_mm, "mm"), ("time constant of the case", warm.time_constant_s, "s"),
     ]  # fmt: skip
 
     def inside(
-        label: str, around: float, watts: float, value: float, more: list[tuple[str, float | None, str]]
+        label: str,
+        around: float,
+        watts: float,
+        value: float,
+        limits: tuple[float, float],
+        more: list[tuple[str, float | None, str]],
     ) -> Figure:
-        rise = value - around
-        return figure(label, value, "°C", "surroundings + power × (2 ÷ h + wall ÷ k) ÷ surface",
+        return figure(label, value, "°C", "surroundings + what the gap, the wall and the outside hold back at that power",
                       [("surroundings", around, "°C"), ("power that lasts", watts, "W"), *more, *common], HEAT_SOURCE,
-                      low=around + rise * (1 - UNCERTAINTY), high=around + rise * (1 + UNCERTAINTY))  # fmt: skip
+                      low=limits[0], high=limits[1], note=RANGE_OF_HEAT)  # fmt: skip
 
-    running = inside("Air inside the case in use", brief.hottest_c, felt, warm.running_c,
+    running = inside("Air inside the case in use", brief.hottest_c, felt, warm.running_c, warm.running_range_c,
                      [(f"{mode}, while it lasts", float(warm.mode_w[warm.hottest_mode]), "W")])  # fmt: skip
     charging = charger = None
     nearest, limit = running, min(softening, cell_c)
     hot = warm.hot_charge
-    if warm.charging_c is not None and hot is not None and design.charger is not None:
+    if (
+        warm.charging_c is not None
+        and warm.charging_range_c is not None
+        and hot is not None
+        and design.charger is not None
+    ):
         around = charging_range_c(brief)[1]
-        charging = inside("Air inside the case while charging", around, warm.charging_w, warm.charging_c,
+        charging = inside("Air inside the case while charging", around, warm.charging_w, warm.charging_c, warm.charging_range_c,
                           [("charger", hot.heat_w, "W"), ("the gadget meanwhile", float(warm.mode_w[solved.charge_mode]), "W")])  # fmt: skip
-        charger = figure("Charger junction", hot.junction_c, "°C", "inside air + heat just after the start × RθJA",
-                         [("surroundings", around, "°C"), ("heat just after the start", hot.peak_heat_w, "W"),
+        charger = figure("Charger junction", hot.junction_c, "°C", "inside air + heat × RθJA, at the worst",
+                         [("surroundings", around, "°C"), ("heat at the worst", hot.peak_heat_w, "W"),
                           ("RθJA", design.charger.rth_ja_c_per_w, "°C/W")], HEAT_SOURCE,
-                         note=f"At about {show(FOLDBACK_C, '°C')} it folds its current back.")  # fmt: skip
+                         note=_folds_back(design.charger))  # fmt: skip
         charging_limit = min(softening, CELL_CHARGE_MAX_C)
         if charging_limit - warm.charging_c < limit - warm.running_c:
             nearest, limit = charging, charging_limit
@@ -154,6 +213,8 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
                      + [("charging, with what runs meanwhile", warm.charging_w, "W")], HEAT_SOURCE),
         inside=nearest,
         running=running,
+        outer=figure("Warmest outside", float(warm.outer_c[warm.hottest_mode]), "°C", "surroundings + what its outer side holds back at that power",
+                     [("surroundings", brief.hottest_c, "°C"), ("power that lasts", felt, "W"), ("taken up from the sun", warm.shell.sun_w, "W")], HEAT_SOURCE),
         charging=charging,
         charger=charger,
         softening_c=softening,

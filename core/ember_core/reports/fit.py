@@ -5,7 +5,8 @@ from __future__ import annotations
 from ..enclosure.fit import AXES, contact_names, contact_status
 from ..figures import Figure, figure, record
 from ..solved.gadget import SolvedGadget, once
-from ..thermal.case import DENSITY, shell_mass_g
+from ..thermal.materials import MATERIALS
+from ..thermal.shell import shell_mass_g
 
 MASS_LOW, MASS_HIGH = 0.95, 1.10  # a rule of thumb, and said to be one
 FIT_SOURCE = "cuboids: separation along the axes"
@@ -145,7 +146,7 @@ def totals_report(solved: SolvedGadget) -> TotalsReport:
         mass=figure("Mass", mass, "g", "Σ parts + stages + cells + charger + case",
                     [("parts and stages", mass - shell - cell.mass_g * cells, "g"),
                      ("cells", cell.mass_g * cells, "g"), ("case", shell, "g"),
-                     ("density of the plastic", DENSITY[design.enclosure.plastic], "g/cm³")],
+                     ("density of the plastic", MATERIALS[design.enclosure.plastic].density, "g/cm³")],
                     "solid walls; wires and screws not counted", low=mass * MASS_LOW, high=mass * MASS_HIGH,
                     note="Range by rule of thumb: infill may save a twentieth, wires and screws add a tenth."),
         cost=figure("Cost", cost, design.brief.currency, "Σ parts + stages + cells + charger + case",

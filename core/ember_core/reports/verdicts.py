@@ -107,10 +107,10 @@ def charge_verdict(solved: SolvedGadget, found: list[Found]) -> Verdict:
     status: Status = "pass"
     if grave is not None:
         return Verdict(key="charge", label="Time to full", figure=time, status="fail", word=GRAVE_CHARGE[grave.code],
-                       sentence=grave.sentence, step="battery")  # fmt: skip
+                       sentence=grave.sentence, step="charge")  # fmt: skip
     if report is None:
         word = "charged outside" if rechargeable else "swap the cells"
-        return Verdict(key="charge", label="Time to full", status="pass", word=word, step="battery", figure=time,
+        return Verdict(key="charge", label="Time to full", status="pass", word=word, step="charge", figure=time,
                        sentence="The gadget has no charger.")  # fmt: skip
     sentence = f"Full in {show(time.value, 'h')} at {show(report.current.value, 'A')}" + (
         f"; at most {show(limit, 'h')}." if limit is not None else "."
@@ -126,7 +126,7 @@ def charge_verdict(solved: SolvedGadget, found: list[Found]) -> Verdict:
             status, word, sentence = graver, said, by_code[code].sentence
             break
     return Verdict(
-        key="charge", label="Time to full", figure=time, status=status, word=word, sentence=sentence, step="battery"
+        key="charge", label="Time to full", figure=time, status=status, word=word, sentence=sentence, step="charge"
     )
 
 
@@ -147,7 +147,7 @@ def heat_verdict(report: HeatReport) -> Verdict:
     margin = f"{show(left, '°C')} of margin" if left >= 0 else f"{show(-left, '°C')} too much"
     sentence = f"Up to {show(inside.value, '°C')} inside {while_}; {what} {show(limit, '°C')}: {margin}."
     return Verdict(
-        key="heat", label="Warmest inside", figure=inside, status=status, word=word, sentence=sentence, step="battery"
+        key="heat", label="Warmest inside", figure=inside, status=status, word=word, sentence=sentence, step="charge"
     )
 
 

@@ -272,7 +272,7 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     year = Year(design.day, design.modes)
     shares = year.shares
     typical, worst = _settled(tree, both, pack, operating_points, shares, relaxed_share(design, pack))
-    return _flattened(Run(
+    return _left_alone(Run(
         design=design,
         temperature_c=temperature,
         pack=pack,
@@ -287,8 +287,17 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     ))  # fmt: skip
 
 
+def _left_alone(state: Run) -> Run:
+    """With what the cell loses by itself on average over such a run: the self-discharge, which of some kinds falls with the years, and
+    what an unplugged charger takes."""
+    charger = state.design.charger
+    state = _flattened(state)
+    if charger is None or not charger.unplugged_a:
+        return state
+    return replace(state, pack=replace(state.pack, self_discharge_a=state.pack.self_discharge_a + charger.unplugged_a))
+
+
 def _flattened(state: Run) -> Run:
-    """With the self-discharge that the cell has on average over such a run: that of some kinds falls with the years."""
     power = CHEMISTRIES[state.design.battery.cell.chemistry].flattens
     if not power or state.design.battery.cell.bank is not None:
         return state
@@ -390,7 +399,7 @@ def with_battery(before: Run, battery: Battery, temperature_c: float, points: in
     design = before.design.model_copy(update={"battery": battery})
     relaxed = relaxed_share(design, pack)
     typical, worst = _settled(before.tree, before.all_loads, pack, before.operating_points, before.shares, relaxed)
-    return _flattened(replace(
+    return _left_alone(replace(
         before,
         design=design,
         temperature_c=temperature_c,

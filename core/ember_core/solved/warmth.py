@@ -1,20 +1,48 @@
-"""How warm the gadget gets: each mode by how long it lasts, charging on top of what runs meanwhile."""
+"""How warm the gadget gets: each mode by how long it lasts, every part on top of the air around it, charging with what runs meanwhile."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
 from ..battery.chemistry import CHEMISTRIES
-from ..charging.charge import INDOORS_C, Charge, Meanwhile, charge
-from ..design import Brief, Design
+from ..charging.charge import INDOORS_C, RECEIVER_EFFICIENCY, Charge, Meanwhile, charge
+from ..design import Body, Brief, Charger, Design, Enclosure, Size
+from ..enclosure.fit import things
 from ..load.day import longest_s
 from ..numeric import Array
 from ..runtime.run import Run
-from ..thermal.case import case_k_per_w, felt_power_w, time_constant_s
+from ..thermal.materials import CELL_MAX_C, MATERIALS, SPECIFIC_HEAT_INSIDE, TOUCH_C
+from ..thermal.shell import FILM_SPREAD, Shell, felt_power_w, own_k_per_w, shell_of
 
 CELL_CHARGE_MAX_C = 45.0  # lithium cells: the usual upper limit of charging
+NICKEL_CHARGE_MAX_C = 45.0
+PART_MAX_C = 85.0  # what most electronic parts are made for; a rule of thumb where nobody said it
+CHARGER_MAX_C = 125.0  # junction
+USUAL_GAP_MM = 5.0  # of air to the wall, where no part has a size yet
+GRAMS_PER_MM3, LIGHTEST_G = 1.2e-3, 0.3  # of populated boards; rules of thumb
+GAP_SPREAD = 1.5  # factor either way
+
+NodeKind = Literal["part", "stage", "charger", "cell"]
+
+
+@dataclass(frozen=True)
+class Node:
+    """Something that gets warm: from it to the air inside it is `k_per_w`, and it stands `limit_c`."""
+
+    pointer: str
+    name: str
+    kind: NodeKind
+    k_per_w: float
+    limit_c: float
+    grams: float
+
+    @property
+    def settles_s(self) -> float:
+        """Time in which it comes within 37 % of its own rise [s]."""
+        return self.k_per_w * self.grams * SPECIFIC_HEAT_INSIDE
 
 
 @dataclass(frozen=True)
@@ -22,26 +50,74 @@ class Warmth:
     """Powers in W that burn inside the case, temperatures in degC.
 
     `mode_w` is each mode's mean, `felt_w` the steady power that warms as much as the mode does at the end of its longest
-    stretch (0 for modes that no day has), both of shape (modes,). `running_c` and `charging_c` are the air inside at the
-    worst, in the hottest surroundings of use and of charging; `hottest_mode` is the mode of the first. `meanwhile` is what
+    stretch (0 for modes that no day has), `inside_c` and `outer_c` the air and the outer face by then on the hottest day, all of shape
+    (modes,). `node_w` and `node_c` are powers and temperatures of the `nodes`, shape (nodes, modes); `charging_node_c`, (nodes,), at
+    the worst while it charges. `running_c` and `charging_c` are the air inside at the worst, in the hottest surroundings of use and
+    of charging, with a range from what is uncertain of the case; `hottest_mode` is the mode of the first. `meanwhile` is what
     the gadget takes while it charges, `charge` the charge at the usual temperature, `hot_charge` that at the hottest.
     """
 
+    nodes: list[Node]
     mode_w: Array
     felt_w: Array
+    inside_c: Array
+    outer_c: Array
+    node_w: Array
+    node_c: Array
+    shell: Shell
     time_constant_s: float
+    gap_mm: float
     hottest_mode: int
     running_c: float
+    running_range_c: tuple[float, float]
     meanwhile: Meanwhile | None
     charge: Charge | None
     hot_charge: Charge | None
+    usual_shell: Shell | None
+    charging_shell: Shell | None
     charging_w: float
     charging_c: float | None
+    charging_outer_c: float | None
+    charging_range_c: tuple[float, float] | None
+    charging_node_c: Array | None
+
+
+def charges(design: Design) -> bool:
+    """Whether its charger is one for its kind of cell, so that there is a charge to speak of."""
+    charger, chemistry = design.charger, CHEMISTRIES[design.battery.cell.chemistry]
+    if charger is None or design.battery.cell.bank is not None:
+        return False
+    return (
+        chemistry.charge_v is not None
+        if charger.method == "cc-cv"
+        else design.battery.cell.chemistry == "nickel-metal-hydride"
+    )
 
 
 def charging_range_c(brief: Brief) -> tuple[float, float]:
     """The coldest and the hottest surroundings in which it is charged [degC]."""
     return INDOORS_C if brief.charged == "indoors" else (brief.coldest_c, brief.hottest_c)
+
+
+def air_gap_mm(design: Design) -> float:
+    """Air between what is inside and the wall [mm], on average: what is not taken, over the inner surface."""
+    inner = [max(v - 2 * design.enclosure.wall_mm, 0.1) for v in design.enclosure.outer_mm]
+    bodies = [x.body.size_mm for x in things(design) if x.body is not None]
+    if not bodies:
+        return USUAL_GAP_MM
+    free = float(np.prod(inner)) - sum(float(np.prod(b)) for b in bodies)
+    x, y, z = inner
+    return max(free, 0.0) / (2 * (x * y + y * z + x * z))
+
+
+def touch_limit(case: Enclosure) -> tuple[float, str]:
+    """(how warm its outside may be [degC], for what contact): a moment, ten minutes in the hand, hours on the body."""
+    short, long, worn = TOUCH_C[MATERIALS[case.plastic].feel]
+    return {
+        "no": (short, "touched for a second"),
+        "hand": (long, "held for ten minutes"),
+        "clothes": (worn, "worn for hours"),
+    }[case.carried]
 
 
 def contents_g(design: Design) -> float:
@@ -62,43 +138,170 @@ def mode_power_w(state: Run) -> Array:
     return np.asarray(np.maximum(state.in_mode @ inside, 0.0))
 
 
+def find_nodes(state: Run) -> list[Node]:
+    """What gets warm inside: parts that are not plugged in from outside, stages, the charger, the cells."""
+    design = state.design
+    found = [
+        Node(
+            f"/parts/{i}", p.name, "part", own_k_per_w(_size(p.body)), PART_MAX_C, _grams(p.mass_g * p.quantity, p.body)
+        )
+        for i, p in enumerate(design.parts)
+    ]
+    position = {s.id: i for i, s in enumerate(design.supply.stages)}
+    for stage in state.tree.stages:
+        own = stage.rth_ja_c_per_w
+        limit = stage.junction_max_c if own is not None else PART_MAX_C
+        resistance = own_k_per_w(_size(stage.body)) if own is None else own
+        pointer = f"/supply/stages/{position[stage.id]}"
+        found.append(Node(pointer, stage.name, "stage", resistance, limit, _grams(stage.mass_g, stage.body)))
+    battery, cell = design.battery, design.battery.cell
+    cells = battery.series * battery.parallel
+    x, y, z = cell.size_mm
+    pack = battery.body.size_mm if battery.body else (x, y, z * cells)
+    found.append(
+        Node("/battery", cell.name, "cell", own_k_per_w(pack), CELL_MAX_C[cell.chemistry], cell.mass_g * cells)
+    )
+    charger = design.charger
+    if charger is not None:
+        grams = _grams(charger.mass_g, charger.body)
+        found.append(Node("/charger", charger.name, "charger", charger.rth_ja_c_per_w, CHARGER_MAX_C, grams))
+    return found
+
+
+def _size(body: Body | None) -> Size | None:
+    return None if body is None else body.size_mm
+
+
+def _grams(mass_g: float, body: Body | None) -> float:
+    """Mass of a part [g]; where nobody gave it, by its room."""
+    if mass_g > 0 or body is None:
+        return max(mass_g, LIGHTEST_G)
+    return max(float(np.prod(body.size_mm)) * GRAMS_PER_MM3, LIGHTEST_G)
+
+
+def _node_power_w(state: Run, mode_w: Array) -> Array:
+    """What each node burns in each mode at half charge [W], (nodes, modes); nothing in what hangs outside, or in the charger."""
+    half, design = state.half, state.design
+    outside = np.array([p.plugged_by_user for p in design.parts], dtype=bool)
+    part = half.part_w @ state.in_mode.T
+    part[outside] = 0.0
+    stage = half.stage_loss @ state.in_mode.T
+    cell = np.maximum(mode_w - part.sum(axis=0) - stage.sum(axis=0), 0.0)
+    rows = [part, stage, cell[None]]
+    if design.charger is not None:
+        rows.append(np.zeros((1, mode_w.size)))
+    return np.concatenate(rows)
+
+
+def _shells(design: Design, ambient_c: float, gap_mm: float, *, in_sun: bool) -> tuple[Shell, Shell, Shell]:
+    """The case as it is taken to be, and at its coolest and warmest."""
+    grams = contents_g(design)
+    made = [
+        shell_of(design.enclosure, ambient_c, grams, gap_mm * gap, films, in_sun=in_sun)
+        for films, gap in ((1.0, 1.0), (FILM_SPREAD, 1 / GAP_SPREAD), (1 / FILM_SPREAD, GAP_SPREAD))
+    ]
+    return made[0], made[1], made[2]
+
+
 def find_warmth(state: Run, charge_mode: int) -> Warmth:
     design = state.design
-    case, brief = design.enclosure, design.brief
-    mode_w, constant = mode_power_w(state), time_constant_s(case, contents_g(design))
-    mean = float(state.shares @ mode_w)
+    brief, gap = design.brief, air_gap_mm(design)
+    shell, cool, warm = _shells(design, brief.hottest_c, gap, in_sun=True)
+    mode_w = mode_power_w(state)
+    constant = shell.time_constant_s(float(mode_w.max(initial=0.0)))
     shares = state.shares
+    mean = float(shares @ mode_w)
     others = np.where(shares < 1, (mean - shares * mode_w) / np.where(shares < 1, 1 - shares, 1.0), mode_w)
     lasts = np.minimum(longest_s(design.day, design.modes)[0], 1e9)
     felt = np.where(shares > 0, felt_power_w(mode_w, np.maximum(others, 0.0), lasts, shares, constant), 0.0)
+    inside = brief.hottest_c + shell.rise_k(felt)
+    node_w, nodes = _node_power_w(state, mode_w), find_nodes(state)
+    own = np.array([n.k_per_w for n in nodes])
+    settled = -np.expm1(-lasts / np.array([n.settles_s for n in nodes])[:, None])
     hottest = int(felt.argmax())
-    meanwhile, usual, hot, charging_w = None, None, None, 0.0
-    charging_c = None
-    if design.charger is not None and CHEMISTRIES[design.battery.cell.chemistry].charge_v is not None:
-        coldest_c, hottest_c = charging_range_c(brief)
-        around = float(np.clip(brief.usual_c, coldest_c, hottest_c))
-        meanwhile = _meanwhile(state, charge_mode, float(mode_w[charge_mode]), around)
-        usual = charge(design.charger, design.battery, case, meanwhile)
-        hot = charge(design.charger, design.battery, case, replace(meanwhile, ambient_c=hottest_c))
-        with_charger = float(mode_w[charge_mode]) + hot.heat_w
-        lasting = 1.0 if hot.seconds is None else float(-np.expm1(-hot.constant_current_s / constant))
-        charging_w = mean + (with_charger - mean) * lasting if with_charger > mean else with_charger
-        charging_c = hottest_c + case_k_per_w(case) * charging_w
+    most = float(felt[hottest])
+    charging = _charging(state, charge_mode, mode_w, mean, gap) if charges(design) else None
+    charging_c = None if charging is None else charging.inside_c
     return Warmth(
+        nodes=nodes,
         mode_w=mode_w,
         felt_w=felt,
+        inside_c=inside,
+        outer_c=brief.hottest_c + shell.outer_rise_k(felt),
+        node_w=node_w,
+        node_c=inside + own[:, None] * node_w * settled,
+        shell=shell,
         time_constant_s=constant,
+        gap_mm=gap,
         hottest_mode=hottest,
-        running_c=brief.hottest_c + case_k_per_w(case) * float(felt[hottest]),
-        meanwhile=meanwhile,
-        charge=usual,
-        hot_charge=hot,
-        charging_w=charging_w,
+        running_c=float(inside[hottest]),
+        running_range_c=(brief.hottest_c + float(cool.rise_k(most)), brief.hottest_c + float(warm.rise_k(most))),
+        meanwhile=None if charging is None else charging.meanwhile,
+        charge=None if charging is None else charging.usual,
+        hot_charge=None if charging is None else charging.hot,
+        usual_shell=None if charging is None else charging.usual_shell,
+        charging_shell=None if charging is None else charging.shell,
+        charging_w=0.0 if charging is None else charging.power_w,
         charging_c=charging_c,
+        charging_outer_c=None if charging is None else charging.outer_c,
+        charging_range_c=None if charging is None else charging.range_c,
+        charging_node_c=None if charging is None else charging.node_c(node_w[:, charge_mode], own, design.charger),
     )
 
 
-def _meanwhile(state: Run, mode: int, heat_w: float, ambient_c: float) -> Meanwhile:
+@dataclass(frozen=True)
+class _Charging:
+    """The charge at the usual and at the hottest temperature, and what it does to the case. `power_w` is the steady power that would
+    make the air inside as warm as it gets."""
+
+    meanwhile: Meanwhile
+    usual: Charge
+    hot: Charge
+    usual_shell: Shell
+    shell: Shell
+    inside_c: float
+    power_w: float
+    outer_c: float
+    range_c: tuple[float, float]
+
+    def node_c(self, meanwhile_w: Array, own: Array, charger: Charger | None) -> Array:
+        """Each node at the worst while it charges, shape (nodes,); the charger's is its junction."""
+        temperatures = self.inside_c + own * meanwhile_w
+        temperatures[-1] = self.hot.junction_c
+        return np.asarray(temperatures)
+
+
+def _charging(state: Run, mode: int, mode_w: Array, mean_w: float, gap_mm: float) -> _Charging:
+    design = state.design
+    charger, brief = design.charger, design.brief
+    assert charger is not None
+    coldest_c, hottest_c = charging_range_c(brief)
+    around = float(np.clip(brief.usual_c, coldest_c, hottest_c))
+    in_sun = brief.charged == "anywhere"
+    meanwhile = find_meanwhile(state, mode, float(mode_w[mode]), around, mean_w)
+    usual_shell = shell_of(design.enclosure, around, contents_g(design), gap_mm, in_sun=False)
+    shell, cool, warm = _shells(design, hottest_c, gap_mm, in_sun=in_sun)
+    usual = charge(charger, design.battery, usual_shell, meanwhile)
+    hot = charge(charger, design.battery, shell, replace(meanwhile, ambient_c=hottest_c))
+    inside = hot.hottest_c
+    if hot.seconds is None:  # it goes on for ever
+        inside = max(inside, hottest_c + float(shell.rise_k(float(hot.course.heat_w[-1]))))
+    power = shell.power_at(inside - hottest_c)
+    low, high = (hottest_c + float(x.rise_k(power)) for x in (cool, warm))
+    return _Charging(
+        meanwhile,
+        usual,
+        hot,
+        usual_shell,
+        shell,
+        inside,
+        power,
+        hottest_c + float(shell.outer_rise_k(power)),
+        (low, high),
+    )
+
+
+def find_meanwhile(state: Run, mode: int, heat_w: float, ambient_c: float, before_w: float) -> Meanwhile:
     """What a mode takes from the cell and from the port while it charges.
 
     The port is the source that is plugged in meanwhile, or the charger's own. Through a power path the gadget's current
@@ -112,13 +315,17 @@ def _meanwhile(state: Run, mode: int, heat_w: float, ambient_c: float) -> Meanwh
     battery_a = float(state.mode_current_a[mode, k])
     battery_peak = float(np.max(state.worst.source_a[rows, k]))
     port_a = peak_a = 0.0
-    limit = charger.port_limit_a
+    limit = charger.source_a
     plugged = [i for i, s in enumerate(state.tree.sources) if s.id in design.modes[mode].plugged]
     if plugged:
         port = plugged[0]
         port_a = float(weights @ state.typical.other_a[port][rows, k])
         peak_a = float(np.max(state.worst.other_a[port][rows, k]))
         limit = state.tree.sources[port].limit_a
-    if charger.power_path:
+    if charger.cuts_load:
+        battery_a = heat_w = 0.0
+    elif charger.power_path:
         port_a, peak_a, battery_a = port_a + battery_a, peak_a + battery_peak, 0.0
-    return Meanwhile(battery_a, port_a, peak_a, limit, heat_w, ambient_c)
+    if charger.port is not None and charger.port.kind == "wireless":
+        limit *= RECEIVER_EFFICIENCY
+    return Meanwhile(battery_a, port_a, peak_a, limit, heat_w, ambient_c, before_w)

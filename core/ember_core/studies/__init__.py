@@ -2,6 +2,7 @@
 evaluated whole."""
 
 from .cells import CellChoice, answer_cells
+from .charging import ChargeAnswer, HeatAnswer, answer_charge, answer_heat
 from .day import DayTrace, answer_day
 from .outlook import Outlook, answer_outlook
 from .rail import ConverterChoice, RailAnswers, RailOption, answer_rail
@@ -12,8 +13,10 @@ from .soc_table import SocTable, answer_soc_table
 
 __all__ = [
     "CellChoice",
+    "ChargeAnswer",
     "ConverterChoice",
     "DayTrace",
+    "HeatAnswer",
     "Outlook",
     "RailAnswers",
     "RailOption",
@@ -23,7 +26,9 @@ __all__ = [
     "SocTable",
     "Stack",
     "answer_cells",
+    "answer_charge",
     "answer_day",
+    "answer_heat",
     "answer_outlook",
     "answer_rail",
     "answer_range",

@@ -1,1 +1,1 @@
-"""Heat: what the case holds back, and how long it takes to warm. Knows nothing of what makes the heat."""
+"""Heat: what the case holds back, how long it takes to warm, what its material stands. Knows nothing of what makes the heat."""

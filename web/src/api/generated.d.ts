@@ -543,6 +543,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/charge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Charge
+         * @description The course of a charge, other settings and other loads meanwhile. Null without a charger for its cells.
+         */
+        post: operations["projects_answers_api_ask_for_charge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/heat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Heat
+         * @description Every temperature in every mode on the hottest day, and while it charges.
+         */
+        post: operations["projects_answers_api_ask_for_heat"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/remedies": {
         parameters: {
             query?: never;
@@ -1152,6 +1192,7 @@ export interface components {
              * @default 0.03
              */
             wiring_ohm: number;
+            protection?: components["schemas"]["Protection"] | null;
             /** @description the whole pack, swelling not included */
             body?: components["schemas"]["Body"] | null;
             /**
@@ -1340,6 +1381,13 @@ export interface components {
              * @default 0
              */
             cost: number;
+            /**
+             * Built For
+             * @description lithium-ion without curves of its own: thick electrodes hold more, and give less above half the capacity an hour
+             * @default power
+             * @enum {string}
+             */
+            built_for: "energy" | "power";
             /** @description measured; null: the chemistry's typical curves */
             curve?: components["schemas"]["CellCurve"] | null;
             /** @description power banks: voltages and resistance are then those of its output */
@@ -1486,13 +1534,33 @@ export interface components {
         };
         /**
          * Charger
-         * @description A linear constant-current, constant-voltage charger set by one resistor.
+         * @description What refills the pack: constant current, then constant voltage, or for nickel cells a constant current that ends by itself.
          *
-         *     It holds `float_v_per_cell` times `cells_in_series` at its terminals, whatever the pack behind it is.
+         *     It holds `float_v_per_cell` times `cells_in_series` at its terminals, whatever the pack behind it is. Its current is set by one
+         *     resistor, or it is `fixed_a`.
          */
         Charger: {
             /** Name */
             name: string;
+            /**
+             * Method
+             * @description how it ends; the last two are for nickel cells
+             * @default cc-cv
+             * @enum {string}
+             */
+            method: "cc-cv" | "delta-v" | "timer";
+            /**
+             * Topology
+             * @default linear
+             * @enum {string}
+             */
+            topology: "linear" | "switching";
+            /**
+             * Efficiency
+             * @description switching ones
+             * @default 0.9
+             */
+            efficiency: number;
             /**
              * Port V
              * @description voltage [V]
@@ -1501,10 +1569,12 @@ export interface components {
             port_v: number;
             /**
              * Port Limit A
-             * @description most that its port may draw [A]
+             * @description most that it draws from its port [A]
              * @default 0.5
              */
             port_limit_a: number;
+            /** @description where its power comes from; null: a port that gives what it draws */
+            port?: components["schemas"]["Port"] | null;
             /**
              * Cells In Series
              * @description the pack that it is made for
@@ -1512,16 +1582,39 @@ export interface components {
              */
             cells_in_series: number;
             /**
+             * Balances
+             * @description keeps cells in series at one voltage
+             * @default false
+             */
+            balances: boolean;
+            /**
              * Float V Per Cell
              * @description float voltage of each cell [V]
              * @default 4.2
              */
             float_v_per_cell: number;
             /**
+             * Float Tolerance
+             * @description of the float voltage, as a share
+             * @default 0.005
+             */
+            float_tolerance: number;
+            /**
              * Mode
              * @description the mode in which it charges; null: the resting mode
              */
             mode?: string | null;
+            /**
+             * Fixed A
+             * @description current that no resistor sets [A]; null: the resistor does
+             */
+            fixed_a?: number | null;
+            /**
+             * Steps A
+             * @description currents that can be chosen instead [A]
+             * @default []
+             */
+            steps_a: number[];
             /**
              * Program Constant V
              * @description I = program_constant_v / resistor
@@ -1531,8 +1624,27 @@ export interface components {
             /**
              * Program Ohm
              * @description the resistor that sets the current [ohm]
+             * @default 1000
              */
             program_ohm: number;
+            /**
+             * Program Min Ohm
+             * @description least and most that it may be [ohm]; null: not given
+             */
+            program_min_ohm?: number | null;
+            /** Program Max Ohm */
+            program_max_ohm?: number | null;
+            /**
+             * Precharge V Per Cell
+             * @description below this it charges gently [V]; null: never
+             */
+            precharge_v_per_cell?: number | null;
+            /**
+             * Precharge Share
+             * @description of the set current, meanwhile
+             * @default 0.1
+             */
+            precharge_share: number;
             /**
              * Termination Share
              * @description share of the set current
@@ -1540,11 +1652,57 @@ export interface components {
              */
             termination_share: number;
             /**
+             * Recharge V Per Cell
+             * @description begins anew below this [V]; null: only when plugged in again
+             */
+            recharge_v_per_cell?: number | null;
+            /**
+             * Timer H
+             * @description gives up after so long [h]; null: never
+             */
+            timer_h?: number | null;
+            /**
+             * Temperature Sensor
+             * @description stops outside 0 to 45 degC by a sensor on the cell
+             * @default false
+             */
+            temperature_sensor: boolean;
+            /**
+             * Foldback C
+             * @description junction at which it folds its current back [degC]; null: it does not
+             * @default 120
+             */
+            foldback_c: number | null;
+            /**
+             * Leakage A
+             * @description what it takes out of the cell when unplugged [A]
+             * @default 0
+             */
+            leakage_a: number;
+            /**
+             * Lamp A
+             * @description its status LED, while it charges [A]
+             * @default 0
+             */
+            lamp_a: number;
+            /**
+             * Lamp From Cell
+             * @description the LED stays on from the cell when unplugged
+             * @default false
+             */
+            lamp_from_cell: boolean;
+            /**
              * Power Path
              * @description feeds the gadget from the port beside the cell
              * @default false
              */
             power_path: boolean;
+            /**
+             * Cuts Load
+             * @description the gadget has no supply while it charges
+             * @default false
+             */
+            cuts_load: boolean;
             /**
              * Rth Ja C Per W
              * @description junction to air [degC/W]
@@ -1820,10 +1978,38 @@ export interface components {
             process: "filament" | "resin" | "ready-made";
             /**
              * Plastic
+             * @description what the shell is made of
              * @default PETG
              * @enum {string}
              */
-            plastic: "PLA" | "PETG" | "ABS" | "ASA" | "nylon" | "resin" | "polycarbonate";
+            plastic: "PLA" | "PETG" | "ABS" | "ASA" | "nylon" | "resin" | "polycarbonate" | "wood" | "aluminium" | "steel";
+            /**
+             * Stands
+             * @description on its largest side, on its smallest, or with air around all sides
+             * @default lying
+             * @enum {string}
+             */
+            stands: "lying" | "standing" | "hung";
+            /**
+             * Carried
+             * @description what is around it while it works
+             * @default no
+             * @enum {string}
+             */
+            carried: "no" | "hand" | "clothes";
+            /**
+             * In Sun
+             * @description it may lie in full sun
+             * @default false
+             */
+            in_sun: boolean;
+            /**
+             * Colour
+             * @default light
+             * @enum {string}
+             */
+            colour: "light" | "dark";
+            vents?: components["schemas"]["Vents"] | null;
             /**
              * Clearance Mm
              * @description part to wall, each side; null: the process's usual figure
@@ -2004,6 +2190,40 @@ export interface components {
              * @default 1
              */
             edition: number;
+        };
+        /**
+         * Panel
+         * @description A small solar panel and where it hangs; what it gives over a day comes from a table of clear and cloudy days.
+         */
+        Panel: {
+            /**
+             * Peak W
+             * @description in full sun, square to it [W]
+             */
+            peak_w: number;
+            /**
+             * Area Cm2
+             * @description of its cells [cm2]
+             * @default 100
+             */
+            area_cm2: number;
+            /**
+             * Latitude Deg
+             * @default 50
+             */
+            latitude_deg: number;
+            /**
+             * Month
+             * @description the month that has to be enough
+             * @default 12
+             */
+            month: number;
+            /**
+             * Tilt Deg
+             * @description from lying flat, towards the equator
+             * @default 45
+             */
+            tilt_deg: number;
         };
         /** Part */
         Part: {
@@ -2218,6 +2438,32 @@ export interface components {
             seconds: number;
         };
         /**
+         * Port
+         * @description Where the charger's power comes from.
+         */
+        Port: {
+            /**
+             * Kind
+             * @default usb
+             * @enum {string}
+             */
+            kind: "usb" | "type-c" | "adapter" | "power-bank" | "bench-supply" | "wireless" | "solar";
+            /**
+             * Gives A
+             * @description most that it gives [A]
+             * @default 0.5
+             */
+            gives_a: number;
+            /**
+             * Resistors
+             * @description type-C sockets: the two 5.1 kohm resistors that ask a cable for power are there
+             * @default true
+             */
+            resistors: boolean;
+            /** @description solar only */
+            panel?: components["schemas"]["Panel"] | null;
+        };
+        /**
          * PowerDraw
          * @description Draws the same power at any voltage (anything behind its own switching converter).
          */
@@ -2323,6 +2569,47 @@ export interface components {
             min?: number | null;
             /** Max */
             max?: number | null;
+        };
+        /**
+         * Protection
+         * @description A circuit at the cells that cuts them off, and a fuse.
+         */
+        Protection: {
+            /**
+             * Cut V Per Cell
+             * @description cuts off below this [V]
+             * @default 2.5
+             */
+            cut_v_per_cell: number;
+            /**
+             * Overcurrent A
+             * @description of the pack: trips above this [A]
+             * @default 3
+             */
+            overcurrent_a: number;
+            /**
+             * Wakes By Charger
+             * @description once cut off, only a charger switches it on again
+             * @default false
+             */
+            wakes_by_charger: boolean;
+            /**
+             * Ohm
+             * @description its switches [ohm]
+             * @default 0.05
+             */
+            ohm: number;
+            /**
+             * Fuse A
+             * @description a fuse or a resettable one in the lead [A]; null: none
+             */
+            fuse_a?: number | null;
+            /**
+             * Against Reversal
+             * @description stands cells put in the wrong way round
+             * @default false
+             */
+            against_reversal: boolean;
         };
         /** Rail */
         Rail: {
@@ -2708,6 +2995,22 @@ export interface components {
             baseline_design: components["schemas"]["Design"] | null;
         };
         /**
+         * Vents
+         * @description Openings low and high in the case, through which warm air rises.
+         */
+        Vents: {
+            /**
+             * Area Mm2
+             * @description free area of the low ones; the high ones have as much [mm2]
+             */
+            area_mm2: number;
+            /**
+             * Height Mm
+             * @description from the low ones to the high ones [mm]
+             */
+            height_mm: number;
+        };
+        /**
          * Wake
          * @description Short stretches of a mode at an interval, outside of sessions.
          */
@@ -2883,8 +3186,14 @@ export interface components {
             termination: components["schemas"]["Figure"];
             load: components["schemas"]["Figure"];
             time: components["schemas"]["Figure"];
+            most_time: components["schemas"]["Figure"];
             constant_current_time: components["schemas"]["Figure"];
             heat: components["schemas"]["Figure"];
+            wall_energy: components["schemas"]["Figure"];
+            regained: components["schemas"]["Figure"];
+            unplugged: components["schemas"]["Figure"];
+            /** Alone */
+            alone: string;
         };
         /**
          * ChargeStep
@@ -3122,7 +3431,7 @@ export interface components {
              * Step
              * @enum {string}
              */
-            step: "brief" | "draw" | "supply" | "battery" | "runtime" | "fit" | "record";
+            step: "brief" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "record";
             /** Where */
             where: string;
             /** Title */
@@ -3192,6 +3501,7 @@ export interface components {
             power: components["schemas"]["Figure"];
             inside: components["schemas"]["Figure"];
             running: components["schemas"]["Figure"];
+            outer: components["schemas"]["Figure"];
             charging: components["schemas"]["Figure"] | null;
             charger: components["schemas"]["Figure"] | null;
             /** Softening C */
@@ -3438,7 +3748,7 @@ export interface components {
              * Step
              * @enum {string}
              */
-            step: "brief" | "draw" | "supply" | "battery" | "runtime" | "fit" | "record";
+            step: "brief" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "record";
         };
         /**
          * Working
@@ -3680,6 +3990,164 @@ export interface components {
              */
             harm: boolean;
             remedy: components["schemas"]["Remedy"];
+        };
+        /** ChargeQuery */
+        ChargeQuery: {
+            /**
+             * Begins At
+             * @description state of charge when it is plugged in, 0..1
+             * @default 0
+             */
+            begins_at: number;
+        };
+        /**
+         * ChargeAnswer
+         * @description The course of a charge from a state of charge, the settings, and the loads meanwhile.
+         */
+        ChargeAnswer: {
+            course: components["schemas"]["CoursePicture"];
+            /** Seconds */
+            seconds: number | null;
+            /** Most S */
+            most_s: number | null;
+            /** Why */
+            why: string;
+            /** Settings */
+            settings: components["schemas"]["Setting"][];
+            /** Loads */
+            loads: components["schemas"]["LoadRow"][];
+            solar: components["schemas"]["SolarAnswer"] | null;
+        };
+        /**
+         * CoursePicture
+         * @description A charge over time, lists of one length: s, state of charge 0..1, A, V, degC.
+         */
+        CoursePicture: {
+            /** Time S */
+            time_s: number[];
+            /** Charge */
+            charge: number[];
+            /** Current A */
+            current_a: number[];
+            /** Voltage V */
+            voltage_v: number[];
+            /** Inside C */
+            inside_c: number[];
+            /** Junction C */
+            junction_c: number[];
+        };
+        /**
+         * LoadRow
+         * @description The charge with one mode meanwhile.
+         */
+        LoadRow: {
+            /** Mode */
+            mode: string;
+            /** Name */
+            name: string;
+            /** Load A */
+            load_a: number;
+            /** Most Hours */
+            most_hours: number | null;
+            /** Hours */
+            hours: number | null;
+            /** Why */
+            why: string;
+            /** Chosen */
+            chosen: boolean;
+        };
+        /**
+         * Setting
+         * @description One way to set the current: by a resistor (or a step, then without one).
+         */
+        Setting: {
+            /** Ohm */
+            ohm: number | null;
+            /** Current A */
+            current_a: number;
+            /** C Rate */
+            c_rate: number;
+            /** Hours */
+            hours: number | null;
+            /** Hottest C */
+            hottest_c: number;
+            /** Verdict */
+            verdict: string;
+            /** Chosen */
+            chosen: boolean;
+        };
+        /** SolarAnswer */
+        SolarAnswer: {
+            energy: components["schemas"]["Figure"];
+            sun_hours: components["schemas"]["Figure"];
+            needed: components["schemas"]["Figure"];
+            autonomy: components["schemas"]["Figure"];
+            /** Sentence */
+            sentence: string;
+        };
+        /** HeatAnswer */
+        HeatAnswer: {
+            /** Nodes */
+            nodes: components["schemas"]["HeatNode"][];
+            /** Rows */
+            rows: components["schemas"]["HeatRow"][];
+            /** Limits */
+            limits: components["schemas"]["HeatLimit"][];
+            /** Surroundings C */
+            surroundings_c: number;
+            vented: components["schemas"]["Figure"];
+            time_constant: components["schemas"]["Figure"];
+            /** Gap Mm */
+            gap_mm: number;
+            /** Capped */
+            capped: boolean;
+        };
+        /**
+         * HeatLimit
+         * @description How far the worst of something is from what it stands [degC].
+         */
+        HeatLimit: {
+            /** Name */
+            name: string;
+            /** Value C */
+            value_c: number;
+            /** Limit C */
+            limit_c: number;
+            /** When */
+            when: string;
+            /** Why */
+            why: string;
+        };
+        /** HeatNode */
+        HeatNode: {
+            /** Where */
+            where: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** K Per W */
+            k_per_w: number;
+            /** Limit C */
+            limit_c: number;
+        };
+        /**
+         * HeatRow
+         * @description One mode, or charging, on the hottest day [degC]; `felt_w` is the power that lasts.
+         */
+        HeatRow: {
+            /** Mode */
+            mode: string;
+            /** Name */
+            name: string;
+            /** Felt W */
+            felt_w: number;
+            /** Inside C */
+            inside_c: number;
+            /** Outer C */
+            outer_c: number;
+            /** Node C */
+            node_c: number[];
         };
         /**
          * RemedyAnswer
@@ -4316,13 +4784,16 @@ export type LedDraw = components['schemas']['LedDraw'];
 export type LinearStage = components['schemas']['LinearStage'];
 export type Mode = components['schemas']['Mode'];
 export type Origin = components['schemas']['Origin'];
+export type Panel = components['schemas']['Panel'];
 export type Part = components['schemas']['Part'];
 export type PassStage = components['schemas']['PassStage'];
 export type Peak = components['schemas']['Peak'];
 export type Phase = components['schemas']['Phase'];
+export type Port = components['schemas']['Port'];
 export type PowerDraw = components['schemas']['PowerDraw'];
 export type PowerOrStage = components['schemas']['PowerOrStage'];
 export type PowerRange = components['schemas']['PowerRange'];
+export type Protection = components['schemas']['Protection'];
 export type Rail = components['schemas']['Rail'];
 export type ResistanceRange = components['schemas']['ResistanceRange'];
 export type ResistorDraw = components['schemas']['ResistorDraw'];
@@ -4335,6 +4806,7 @@ export type Supply = components['schemas']['Supply'];
 export type SwitchingStage = components['schemas']['SwitchingStage'];
 export type Use = components['schemas']['Use'];
 export type VariantOut = components['schemas']['VariantOut'];
+export type Vents = components['schemas']['Vents'];
 export type Wake = components['schemas']['Wake'];
 export type WakeSource = components['schemas']['WakeSource'];
 export type NewVariant = components['schemas']['NewVariant'];
@@ -4393,6 +4865,16 @@ export type RailAnswers = components['schemas']['RailAnswers'];
 export type RailOption = components['schemas']['RailOption'];
 export type Remedy = components['schemas']['Remedy'];
 export type CellChoice = components['schemas']['CellChoice'];
+export type ChargeQuery = components['schemas']['ChargeQuery'];
+export type ChargeAnswer = components['schemas']['ChargeAnswer'];
+export type CoursePicture = components['schemas']['CoursePicture'];
+export type LoadRow = components['schemas']['LoadRow'];
+export type Setting = components['schemas']['Setting'];
+export type SolarAnswer = components['schemas']['SolarAnswer'];
+export type HeatAnswer = components['schemas']['HeatAnswer'];
+export type HeatLimit = components['schemas']['HeatLimit'];
+export type HeatNode = components['schemas']['HeatNode'];
+export type HeatRow = components['schemas']['HeatRow'];
 export type RemedyAnswer = components['schemas']['RemedyAnswer'];
 export type Bar = components['schemas']['Bar'];
 export type OwnerRow = components['schemas']['OwnerRow'];
@@ -5187,7 +5669,7 @@ export interface operations {
         parameters: {
             query: {
                 text: string;
-                dimension: "current" | "voltage" | "power" | "resistance" | "charge" | "time" | "length" | "mass" | "temperature" | "share" | "cost" | "capacitance" | "intensity" | "clock" | "rate" | "count" | "number" | "thermal";
+                dimension: "current" | "voltage" | "power" | "resistance" | "charge" | "time" | "length" | "mass" | "temperature" | "share" | "cost" | "capacitance" | "intensity" | "clock" | "rate" | "count" | "number" | "thermal" | "angle" | "area";
                 ranges?: boolean;
             };
             header?: never;
@@ -5301,6 +5783,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CellChoice"][];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_charge: {
+        parameters: {
+            query?: {
+                /** @description state of charge when it is plugged in, 0..1 */
+                begins_at?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChargeAnswer"] | null;
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_heat: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatAnswer"];
                 };
             };
         };

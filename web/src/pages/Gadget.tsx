@@ -22,6 +22,7 @@ const PAGES: Record<StepKey, Later> = {
   draw: later(() => import("../steps/draw/Draw").then((m) => m.Draw)),
   supply: later(() => import("../steps/supply/Supply").then((m) => m.Supply)),
   battery: later(() => import("../steps/battery/Battery").then((m) => m.Battery)),
+  charge: later(() => import("../steps/charge/Charge").then((m) => m.Charge)),
   runtime: later(() => import("../steps/runtime/Runtime").then((m) => m.Runtime)),
   fit: later(() => import("../steps/fit/Fit").then((m) => m.Fit)),
   record: later(() => import("../steps/record/Record").then((m) => m.Record)),

@@ -92,7 +92,7 @@ function VerdictPlace({
     <li className="border-line/60 min-w-[9.5rem] flex-1 border-l first:border-l-0 lg:min-w-0">
       <button
         type="button"
-        onClick={() => navigate(`/gadgets/${variantId}/${verdict.step}`)}
+        onClick={() => navigate(`/gadgets/${variantId}/${verdict.step}`, { state: { view: verdict.key } })}
         title={verdict.sentence}
         data-testid={`verdict-${verdict.key}`}
         data-status={verdict.status}

@@ -160,13 +160,21 @@ export function KeepButton({ kind, item }: { kind: "part"; item: Part } | { kind
   );
 }
 
-/** Keeps the cell; one of the same name gets a new edition. */
-export function KeepCell({ cell }: { cell: Schemas["Cell"] }) {
-  const slug = cell.name
+/** A key of one's own for something that is known by its name. */
+const ownKey = (name: string) =>
+  `own-${name
     .toLowerCase()
     .replaceAll(/[^a-z0-9]+/g, "-")
-    .replaceAll(/^-|-$/g, "");
-  return <KeepEntry kind="cell" entryKey={`own-${slug}`.slice(0, 60)} item={cell} />;
+    .replaceAll(/^-|-$/g, "")}`.slice(0, 60);
+
+/** Keeps the cell; one of the same name gets a new edition. */
+export function KeepCell({ cell }: { cell: Schemas["Cell"] }) {
+  return <KeepEntry kind="cell" entryKey={ownKey(cell.name)} item={cell} />;
+}
+
+/** The same for a charger; the mode it charges in belongs to the gadget. */
+export function KeepCharger({ charger }: { charger: Schemas["Charger"] }) {
+  return <KeepEntry kind="charger" entryKey={ownKey(charger.name)} item={{ ...charger, mode: null }} />;
 }
 
 function KeepEntry({

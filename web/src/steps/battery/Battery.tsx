@@ -1,4 +1,4 @@
-// Battery: which cell, what it really gives here, and what refills it.
+// Battery: which cell, and what it really gives here.
 import { useState } from "react";
 import { StepPage } from "../../shell/StepPage";
 import { fitPack } from "../../design/edits";
@@ -11,7 +11,6 @@ import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
 import { Quantities } from "../../ui/quantities";
 import { Row } from "../../ui/row";
-import { ChargerSection } from "./Charger";
 import { CapacitySteps } from "./CapacitySteps";
 import { CellAnswers } from "./CellAnswers";
 import { DatasheetCell } from "./DatasheetCell";
@@ -121,7 +120,6 @@ export function Battery() {
           <Section title="From the rated capacity to the usable one">
             <CapacitySteps />
           </Section>
-          <ChargerSection />
         </div>
       </div>
       <CatalogueDialog

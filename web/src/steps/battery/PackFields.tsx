@@ -3,6 +3,10 @@ import { useDesign, useOpenDesign } from "../../design/store";
 import { Check, Choice, Section } from "../../ui/controls";
 import { Quantities } from "../../ui/quantities";
 
+const BUILT_FOR = [
+  ["power", "power, or not known"],
+  ["energy", "much energy"],
+] as const;
 const CONDITIONS = [
   ["new", "new"],
   ["salvaged", "used before"],
@@ -52,6 +56,14 @@ export function PackFields() {
           options={CONDITIONS}
           onChange={(v) => edit("Condition", (d) => (d.battery.cell.condition = v))}
         />
+        {cell.chemistry === "lithium-ion" && !cell.curve && !cell.bank && (
+          <Choice
+            label="The cell is built for"
+            value={cell.built_for}
+            options={BUILT_FOR}
+            onChange={(v) => edit("What the cell is built for", (d) => (d.battery.cell.built_for = v))}
+          />
+        )}
         <Quantities of={cell} at="/battery/cell" fields={MEASURED} onCommit={ofCell} />
         {cell.condition === "salvaged" && (
           <Quantities of={cell} at="/battery/cell" fields={MEASURED_OHM} onCommit={ofCell} />

@@ -1,0 +1,324 @@
+"""What is asked about charging and heat: the course of a charge, other settings and loads, and every temperature in every mode."""
+
+from __future__ import annotations
+
+import math
+
+from ..charging.charge import Charge, charge, gentle_current, highest_current
+from ..charging.solar import daily_yield
+from ..figures import Figure, figure, record
+from ..measures.bench import TrialBench
+from ..numeric import Array
+from ..quantities import show
+from ..quantities.preferred import E24
+from ..solved.warmth import CELL_CHARGE_MAX_C, Node, find_meanwhile
+from ..thermal.materials import MATERIALS, TOUCH_C
+from ..thermal.shell import Shell
+
+MOST_SETTINGS = 14
+NEVER_WORDS = {
+    "": "", "load": "never: the gadget takes what would end it", "port": "never: the port has nothing left", "voltage": "never: float voltage too low",
+    "early": "ends too early", "timer": "its timer gives up",
+}  # fmt: skip
+
+
+@record
+class CoursePicture:
+    """A charge over time, lists of one length: s, state of charge 0..1, A, V, degC."""
+
+    time_s: list[float]
+    charge: list[float]
+    current_a: list[float]
+    voltage_v: list[float]
+    inside_c: list[float]
+    junction_c: list[float]
+
+
+@record
+class Setting:
+    """One way to set the current: by a resistor (or a step, then without one)."""
+
+    ohm: float | None
+    current_a: float
+    c_rate: float
+    hours: float | None
+    hottest_c: float
+    verdict: str
+    chosen: bool
+
+
+@record
+class LoadRow:
+    """The charge with one mode meanwhile."""
+
+    mode: str
+    name: str
+    load_a: float
+    most_hours: float | None
+    hours: float | None
+    why: str
+    chosen: bool
+
+
+@record
+class SolarAnswer:
+    energy: Figure
+    sun_hours: Figure
+    needed: Figure
+    autonomy: Figure
+    sentence: str
+
+
+@record
+class ChargeAnswer:
+    """The course of a charge from a state of charge, the settings, and the loads meanwhile."""
+
+    course: CoursePicture
+    seconds: float | None
+    most_s: float | None
+    why: str
+    settings: list[Setting]
+    loads: list[LoadRow]
+    solar: SolarAnswer | None
+
+
+def answer_charge(bench: TrialBench, begins_at: float = 0.0) -> ChargeAnswer | None:
+    """The charge from a state of charge (0..1); None where there is none."""
+    design, warm = bench.design, bench.warmth
+    charger, meanwhile, usual = design.charger, warm.meanwhile, warm.charge
+    if charger is None or meanwhile is None or usual is None or warm.usual_shell is None:
+        return None
+    shell = warm.usual_shell
+    result = usual if begins_at <= 0 else charge(charger, design.battery, shell, meanwhile, begins_at)
+    course = result.course
+    return ChargeAnswer(
+        course=CoursePicture(
+            time_s=_listed(course.time_s), charge=_listed(course.charge), current_a=_listed(course.current_a), voltage_v=_listed(course.voltage_v),
+            inside_c=_listed(course.inside_c), junction_c=_listed(course.junction_c),
+        ),
+        seconds=result.seconds, most_s=result.most_s, why=NEVER_WORDS[result.never],
+        settings=_settings(bench, shell), loads=_loads(bench, shell), solar=_solar(bench),
+    )  # fmt: skip
+
+
+def _listed(values: Array) -> list[float]:
+    return [float(f"{v:.6g}") for v in values]
+
+
+def _settings(bench: TrialBench, shell: Shell) -> list[Setting]:
+    """Preferred resistors (or the charger's steps) around what is gentle and what is highest."""
+    charger, battery, meanwhile = bench.design.charger, bench.design.battery, bench.warmth.meanwhile
+    assert charger is not None
+    assert meanwhile is not None
+    cell_ah = battery.cell.capacity_ah * battery.parallel
+    gentle, highest = gentle_current(battery), highest_current(battery)
+    tried: list[tuple[float | None, float]]
+    if charger.fixed_a is not None:
+        tried = [(None, amps) for amps in sorted({*charger.steps_a, charger.fixed_a})]
+    else:
+        least, most = charger.program_min_ohm or 0.0, charger.program_max_ohm or math.inf
+        wanted = [charger.program_constant_v / (cell_ah * rate) for rate in (1.25, 0.1)]
+        decades = range(math.floor(math.log10(wanted[0])) - 1, math.ceil(math.log10(wanted[1])) + 1)
+        values = [v * 10.0 ** (d - 1) for d in decades for v in E24[::2]]
+        values = [v for v in values if wanted[0] <= v <= wanted[1] and least <= v <= most]
+        thinned = values[:: max(math.ceil(len(values) / MOST_SETTINGS), 1)]
+        tried = [
+            (float(f"{ohm:.3g}"), charger.program_constant_v / ohm) for ohm in sorted({*thinned, charger.program_ohm})
+        ]
+    found = []
+    for ohm, amps in tried:
+        other = charger.model_copy(update={"fixed_a": amps} if ohm is None else {"program_ohm": ohm})
+        result = charge(other, battery, shell, meanwhile)
+        rate = amps / cell_ah
+        verdict = (
+            "gentle" if amps <= gentle * 1.001 else "allowed" if amps <= highest * 1.001 else "too much for the cell"
+        )
+        if result.never:
+            verdict = NEVER_WORDS[result.never]
+        found.append(
+            Setting(
+                ohm=ohm,
+                current_a=amps,
+                c_rate=rate,
+                hours=None if result.seconds is None else result.seconds / 3600,
+                hottest_c=result.hottest_c,
+                verdict=verdict,
+                chosen=math.isclose(amps, charger.set_a),
+            )
+        )
+    return found
+
+
+def _loads(bench: TrialBench, shell: Shell) -> list[LoadRow]:
+    design, warm = bench.design, bench.warmth
+    charger, usual = design.charger, warm.meanwhile
+    assert charger is not None
+    assert usual is not None
+    found = []
+    for m, mode in enumerate(design.modes):
+        meanwhile = find_meanwhile(bench.usual, m, float(warm.mode_w[m]), usual.ambient_c, usual.before_w)
+        result: Charge = charge(charger, design.battery, shell, meanwhile)
+        found.append(
+            LoadRow(
+                mode=mode.id,
+                name=mode.name,
+                load_a=meanwhile.cell_a,
+                most_hours=None if result.most_s is None else result.most_s / 3600,
+                hours=None if result.seconds is None else result.seconds / 3600,
+                why=NEVER_WORDS[result.never],
+                chosen=m == bench.charge_mode,
+            )
+        )
+    return found
+
+
+def _solar(bench: TrialBench) -> SolarAnswer | None:
+    charger = bench.design.charger
+    port = charger.port if charger else None
+    if charger is None or port is None or port.kind != "solar" or port.panel is None:
+        return None
+    state = bench.usual
+    day = daily_yield(port.panel)
+    efficiency = (
+        charger.efficiency
+        if charger.topology == "switching"
+        else float(state.pack.open_circuit_v[bench.middle]) / charger.port_v
+    )
+    into = day.energy_wh * efficiency
+    used = (bench.mean_a + state.pack.self_discharge_a) * float(state.pack.open_circuit_v[bench.middle]) * 24
+    stored = state.pack.capacity_ah * float(state.pack.open_circuit_v[bench.middle])
+    dark = stored / used if used > 0 else math.inf
+    inputs = [
+        ("latitude", port.panel.latitude_deg, "°"),
+        ("tilt", port.panel.tilt_deg, "°"),
+        ("sky, clear share", day.clearness, "share"),
+    ]
+    enough = into >= used
+    return SolarAnswer(
+        energy=figure("From the panel on a usual day", into, "Wh", "peak power × hours of full sun × derating × the charge stage's efficiency",
+                      [("peak power", port.panel.peak_w, "W"), ("hours of full sun", day.sun_h, "h"), ("charge stage", efficiency, "share"), *inputs], day.source),
+        sun_hours=figure("Hours of full sun a day", day.sun_h, "h", "daily irradiation on the tilted panel ÷ 1000 W/m²", inputs, day.source),
+        needed=figure("Used on a day", used, "Wh", "mean battery current × voltage × 24 h", [("mean battery current", bench.mean_a, "A")]),
+        autonomy=figure("Days without any sun", None if math.isinf(dark) else dark, "d", "usable energy ÷ what a day takes", [("usable", stored, "Wh")]),
+        sentence=(
+            f"A usual day brings {show(into, 'Wh')} and takes {show(used, 'Wh')}: "
+            + ("it lives on the panel, and a full battery carries it over " if enough else "it lives on its battery, which the panel only stretches; that lasts ")
+            + (f"{show(dark, 'd')} without sun." if not math.isinf(dark) else "for ever.")
+        ),
+    )  # fmt: skip
+
+
+@record
+class HeatRow:
+    """One mode, or charging, on the hottest day [degC]; `felt_w` is the power that lasts."""
+
+    mode: str
+    name: str
+    felt_w: float
+    inside_c: float
+    outer_c: float
+    node_c: list[float]
+
+
+@record
+class HeatNode:
+    where: str
+    name: str
+    kind: str
+    k_per_w: float
+    limit_c: float
+
+
+@record
+class HeatLimit:
+    """How far the worst of something is from what it stands [degC]."""
+
+    name: str
+    value_c: float
+    limit_c: float
+    when: str
+    why: str
+
+
+@record
+class HeatAnswer:
+    nodes: list[HeatNode]
+    rows: list[HeatRow]
+    limits: list[HeatLimit]
+    surroundings_c: float
+    vented: Figure
+    time_constant: Figure
+    gap_mm: float
+    capped: bool
+
+
+def answer_heat(bench: TrialBench) -> HeatAnswer:
+    """Every temperature in every mode that a day has, on the hottest day, and while it charges."""
+    warm, design = bench.warmth, bench.design
+    used = [m for m in range(len(design.modes)) if bench.usual.shares[m] > 0]
+    rows = [
+        HeatRow(mode=design.modes[m].id, name=design.modes[m].name, felt_w=float(warm.felt_w[m]), inside_c=float(warm.inside_c[m]),
+                outer_c=float(warm.outer_c[m]), node_c=_listed(warm.node_c[:, m]))
+        for m in used
+    ]  # fmt: skip
+    if warm.charging_c is not None and warm.charging_outer_c is not None and warm.charging_node_c is not None:
+        rows.append(HeatRow(mode="", name="Charging", felt_w=warm.charging_w, inside_c=warm.charging_c,
+                            outer_c=warm.charging_outer_c, node_c=_listed(warm.charging_node_c)))  # fmt: skip
+    most = float(warm.felt_w[warm.hottest_mode])
+    return HeatAnswer(
+        nodes=[HeatNode(where=n.pointer, name=n.name, kind=n.kind, k_per_w=n.k_per_w, limit_c=n.limit_c) for n in warm.nodes],
+        rows=rows,
+        limits=_limits(bench, rows),
+        surroundings_c=design.brief.hottest_c,
+        vented=figure("Out of the vents", warm.shell.vent_w(most), "W", "flow of a column of warm air through a low and a high opening × its warmth",
+                      [("power that lasts", most, "W")], "ASHRAE Handbook, Fundamentals (2017), ch. 16"),
+        time_constant=figure("Time constant of the case", warm.time_constant_s, "s", "heat capacity of shell and contents × what the case holds back",
+                             [("heat capacity", warm.shell.capacity_j_per_k, "J/K")], "Incropera & DeWitt (2007), ch. 5"),
+        gap_mm=warm.gap_mm,
+        capped=any(r.inside_c >= design.brief.hottest_c + 149.9 for r in rows),
+    )  # fmt: skip
+
+
+def _limits(bench: TrialBench, rows: list[HeatRow]) -> list[HeatLimit]:
+    warm, design = bench.warmth, bench.design
+    material = MATERIALS[design.enclosure.plastic]
+    running = [r for r in rows if r.mode] or rows
+    found = []
+    if rows:
+        worst = max(rows, key=lambda r: r.inside_c)
+        if material.feel == "plastic":
+            found.append(HeatLimit(name=f"{design.enclosure.plastic} softens", value_c=worst.inside_c, limit_c=material.softens_c, when=worst.name,
+                                   why="usual figure of the material"))  # fmt: skip
+        outside = max(rows, key=lambda r: r.outer_c)
+        short, long, worn = TOUCH_C[material.feel]
+        limit, why = (
+            (worn, "worn for hours")
+            if design.enclosure.carried == "clothes"
+            else (long, "held for ten minutes")
+            if design.enclosure.carried == "hand"
+            else (short, "touched for a second")
+        )
+        found.append(
+            HeatLimit(
+                name="Outside, to touch",
+                value_c=outside.outer_c,
+                limit_c=limit,
+                when=outside.name,
+                why=f"{why}; after ISO 13732-1",
+            )
+        )
+    for i, node in enumerate(warm.nodes):
+        cell_charging = node.kind == "cell" and any(not r.mode for r in rows)
+        own = max(running, key=lambda r: r.node_c[i]) if running and node.kind != "charger" else rows[-1]
+        found.append(
+            HeatLimit(name=node.name, value_c=own.node_c[i], limit_c=node.limit_c, when=own.name, why=_why(node))
+        )
+        if cell_charging:
+            found.append(HeatLimit(name=f"{node.name}, charging", value_c=rows[-1].node_c[i], limit_c=CELL_CHARGE_MAX_C, when="Charging",
+                                   why="the usual limit of charging"))  # fmt: skip
+    return sorted(found, key=lambda x: x.limit_c - x.value_c)
+
+
+def _why(node: Node) -> str:
+    return {"part": "what most parts are made for", "stage": "its junction, or what most parts are made for", "charger": "its junction",
+            "cell": "the usual limit while giving current"}[node.kind]  # fmt: skip

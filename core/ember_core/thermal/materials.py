@@ -1,0 +1,49 @@
+"""What shells are made of: usual figures. Incropera & DeWitt, *Fundamentals of Heat and Mass Transfer*, 6th ed. (2007),
+appendix A, for conductivity, density, specific heat and emissivity; makers' usual figures for where a plastic softens.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from ..design import Chemistry, Plastic
+
+Feel = Literal["metal", "plastic", "wood"]
+
+
+@dataclass(frozen=True)
+class Material:
+    """conductivity [W/(m K)], density [g/cm3], specific heat [J/(g K)], emissivity, where it softens [degC], and what it is like to
+    touch. `shields`: a radio inside is not heard outside."""
+
+    conductivity: float
+    density: float
+    specific_heat: float
+    emissivity: float
+    softens_c: float
+    feel: Feel = "plastic"
+    shields: bool = False
+
+
+MATERIALS: dict[Plastic, Material] = {
+    "PLA": Material(0.13, 1.24, 1.3, 0.9, 58), "PETG": Material(0.20, 1.27, 1.3, 0.9, 75), "ABS": Material(0.18, 1.04, 1.3, 0.9, 98),
+    "ASA": Material(0.18, 1.07, 1.3, 0.9, 98), "nylon": Material(0.25, 1.10, 1.3, 0.9, 80), "resin": Material(0.20, 1.18, 1.3, 0.9, 60),
+    "polycarbonate": Material(0.20, 1.20, 1.3, 0.9, 130), "wood": Material(0.15, 0.70, 1.6, 0.9, 200, "wood"),
+    "aluminium": Material(160.0, 2.70, 0.9, 0.8, 500, "metal", shields=True), "steel": Material(45.0, 7.85, 0.48, 0.8, 500, "metal", shields=True),
+}  # fmt: skip
+
+SPECIFIC_HEAT_INSIDE = 0.9  # J / (g K): boards, metals and cells have 0.5 to 1.0; a rule of thumb
+
+CELL_MAX_C: dict[Chemistry, float] = {
+    # the usual limit while giving current; typical of datasheets
+    "lithium-ion": 60, "lithium-iron-phosphate": 60, "nickel-metal-hydride": 60, "alkaline": 54, "lithium-coin": 60,
+    "lithium-manganese": 70, "lithium-iron-disulfide": 60, "lithium-thionyl": 85,
+}  # fmt: skip
+
+TOUCH_C: dict[Feel, tuple[float, float, float]] = {
+    # bare hand: for a second, for ten minutes, worn for hours; after ISO 13732-1:2006, the low end of its bands, rounded down
+    "metal": (65, 48, 43),
+    "plastic": (85, 48, 43),
+    "wood": (110, 48, 43),
+}

@@ -1,0 +1,228 @@
+"""What a case holds back: from the air inside through the gap and the wall to the surroundings, and out of its vents.
+
+A network: air inside - inner side - outer side - surroundings, for the top, the bottom and the four sides beside each other, with every part,
+stage, charger and cell hanging on the air inside by a resistance of its own. Free convection and radiation rise with the
+difference, so each side is solved backwards: for a row of temperatures outside the heat that leaves, and from that the
+temperatures further in. Between the rows it is linear. The heat capacity of case and contents is one lump (Incropera & DeWitt, 6th
+ed. (2007), ch. 5), so that what lasts for seconds warms nothing.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+
+from ..design import Enclosure
+from ..numeric import Array
+from .films import Facing, across_gap, chimney_w_per_k, free_convection, radiation
+from .materials import MATERIALS, SPECIFIC_HEAT_INSIDE
+
+OUTER_RISES = np.concatenate([[0.0], np.geomspace(0.3, 400.0, 15)])  # K; rows of each side
+MOST_RISE_K = 150.0  # inside above the surroundings: beyond that nothing printed holds, and nothing here is right
+TABLE_W_PER_K_M2 = 3.0  # through the side that it lies on: a table top conducts a little; a rule of thumb
+HAND_SHARE, HAND_W_PER_K_M2, HAND_C = 0.35, 60.0, 34.0  # of the surface that a hand covers, and what it takes
+CLOTHES_W_PER_K_M2 = 4.0  # through cloth on all sides; a rule of thumb
+SPREADS = 10.0  # W/(m K): above that a wall spreads heat over the whole shell
+SUN_W_PER_M2 = 1000.0  # clear sky, square to it
+ABSORBED = {"light": 0.35, "dark": 0.9}
+FILM_SPREAD = 1.25  # factor either way on every film coefficient: correlations, draughts, how it lies
+GAP_MM = (1.0, 15.0)  # of air between what is inside and the wall
+INSIDE_EMISSIVITY = 0.8
+
+
+@dataclass(frozen=True)
+class Shell:
+    """One case in one surroundings: powers that last [W] and the air inside above the surroundings [K], of shape (rows,) and rising; the outer and
+    the inner side of top, bottom and sides [K] and the heat that goes through each [W], of shape (rows, 3). `sun_w` is taken up by the
+    outer side of the top."""
+
+    power_w: Array
+    inside_k: Array
+    outer_k: Array
+    inner_k: Array
+    through_w: Array
+    vented_w: Array
+    ambient_c: float
+    sun_w: float
+    capacity_j_per_k: float
+
+    def rise_k(self, power_w: Array | float) -> Array:
+        """The air inside above the surroundings [K], any shape; `MOST_RISE_K` at most."""
+        return np.minimum(self._at(self.inside_k, power_w), MOST_RISE_K)
+
+    def outer_rise_k(self, power_w: Array | float) -> Array:
+        """The warmest outer side above the surroundings [K]."""
+        return np.minimum(self._at(self.outer_k.max(axis=1), power_w), MOST_RISE_K)
+
+    def vent_w(self, power_w: float) -> float:
+        """What leaves through the vents [W]."""
+        return float(self._at(self.vented_w, power_w))
+
+    def _at(self, column: Array, power_w: Array | float) -> Array:
+        return np.asarray(np.interp(power_w, self.power_w, column))
+
+    def power_at(self, rise_k: float) -> float:
+        """The steady power at which the air inside is so much warmer than the surroundings [W]; 0 where the sun alone does it."""
+        return float(np.interp(rise_k, self.inside_k, self.power_w)) if rise_k > self.inside_k[0] else 0.0
+
+    def k_per_w(self, power_w: float) -> float:
+        """The case's resistance around a power [K/W], the sun left out."""
+        watts = max(power_w, 1e-3)
+        return float(self._at(self.inside_k, watts) - self.inside_k[0]) / watts
+
+    def time_constant_s(self, power_w: float) -> float:
+        """Time in which it comes within 37 % of its final temperature [s]."""
+        return self.capacity_j_per_k * self.k_per_w(power_w)
+
+
+def shell_of(
+    case: Enclosure, ambient_c: float, contents_g: float, gap_mm: float, films: float = 1.0, *, in_sun: bool = False
+) -> Shell:
+    """The case in surroundings of `ambient_c` [degC]. `films` is a factor on every film coefficient; `gap_mm` the air between what is
+    inside and the wall; the sun shines on it only where the case says so and `in_sun` asks for it."""
+    held = (case.outer_mm, case.wall_mm, case.plastic, case.stands, case.carried, case.colour)
+    vents = (case.vents.area_mm2, case.vents.height_mm) if case.vents else (0.0, 0.0)
+    gap = float(np.clip(round(gap_mm, 1), *GAP_MM))
+    rows = _table(held, vents, ambient_c, gap, films, in_sun and case.in_sun)
+    capacity = MATERIALS[case.plastic].specific_heat * shell_mass_g(case) + SPECIFIC_HEAT_INSIDE * contents_g
+    power, inside, outer, inner, through, vented, sun_w = rows
+    return Shell(power, inside, outer, inner, through, vented, ambient_c, sun_w, capacity)
+
+
+def upright_mm(size_mm: tuple[float, float, float], stands: str) -> tuple[float, float, float]:
+    """(width, depth, height) as it stands [mm]: lying with its least side upwards, else with its largest."""
+    least, middle, most = sorted(size_mm)
+    return (most, middle, least) if stands == "lying" else (middle, least, most)
+
+
+def _faces(size_mm: tuple[float, float, float], stands: str) -> list[tuple[Facing, float, float]]:
+    """(facing, area [m2], characteristic length [m]) of top, bottom and the four sides together."""
+    w, d, h = (v / 1000 for v in upright_mm(size_mm, stands))
+    lying = w * d / (2 * (w + d))
+    return [("up", w * d, lying), ("down", w * d, lying), ("side", 2 * (w + d) * h, h)]
+
+
+@lru_cache(maxsize=256)
+def _table(
+    held: tuple[tuple[float, float, float], float, str, str, str, str], vents: tuple[float, float], ambient_c: float, gap_mm: float, films: float, sun: bool,
+) -> tuple[Any, ...]:  # fmt: skip
+    """(power, inside, outer side, inner side, through each, through vents, sun): the rows behind a `Shell`."""
+    size_mm, wall_mm, plastic, stands, carried, colour = held
+    material, faces = MATERIALS[plastic], _faces(size_mm, stands)  # type: ignore[index]
+    inner_mm = [max(v - 2 * wall_mm, 0.1) for v in size_mm]
+    inner = _faces((inner_mm[0], inner_mm[1], inner_mm[2]), stands)
+    inner_area = sum(x for _, x, _ in inner)
+    across = material.conductivity * _shape_factor_m(inner_mm, wall_mm, inner_area)  # W/K, all sides together
+    sun_w = ABSORBED[colour] * SUN_W_PER_M2 * faces[0][1] if sun else 0.0
+    rises = OUTER_RISES
+    if carried == "hand":  # which takes nothing below its own temperature
+        rises = np.unique(np.concatenate([rises, np.maximum(HAND_C - ambient_c + np.array([0.0, 2.0, 5.0]), 0.0)]))
+    spreads = material.conductivity > SPREADS  # a metal shell is of one temperature
+    sides = [[0, 1, 2]] if spreads else [[0], [1], [2]]
+    tables = []
+    for group in sides:
+        inner_m2 = sum(inner[i][1] for i in group)
+        rows = []
+        h = 10.0
+        for rise in rises.tolist():
+            heat = (
+                sum(_leaves_w(faces[i], rise, ambient_c, material.emissivity, stands, carried) for i in group) * films
+            )
+            heat -= sun_w if 0 in group else 0.0
+            behind = rise + heat / (across * inner_m2 / inner_area)
+            air = behind + heat / (films * h * inner_m2)
+            for _ in range(2):
+                difference = max(abs(air - behind), 0.05)
+                h = across_gap(gap_mm / 1000, inner[2][2], difference, min(ambient_c + (air + behind) / 2, 300.0))
+                h += radiation(INSIDE_EMISSIVITY, ambient_c + air, ambient_c + behind)
+                air = behind + heat / (films * h * inner_m2)
+            rows.append((air, rise, behind, heat))
+        tables.append(np.array(rows).T)
+    inside_k = np.unique(np.maximum(np.concatenate([x[0] for x in tables]), 0.0))
+    outer_k, inner_k, through = (np.zeros((inside_k.size, 3)) for _ in range(3))
+    for group, table in zip(sides, tables, strict=True):
+        for i in group:
+            part = inner[i][1] / sum(inner[j][1] for j in group)
+            for column, values in zip((outer_k, inner_k, through), (table[1], table[2], table[3] * part), strict=True):
+                column[:, i] = np.interp(inside_k, table[0], values)
+    vented = np.array([
+        films * x * chimney_w_per_k(vents[0] * 1e-6, vents[1] / 1000, x, ambient_c) if vents[0] > 0 else 0.0 for x in inside_k.tolist()
+    ])  # fmt: skip
+    columns = [through.sum(axis=1) + vented, inside_k, outer_k, inner_k, through, vented]
+    if columns[0][0] < 0:  # the sun warms it without any power: the rows begin where that is so
+        power = columns[0]
+        begins = int(np.flatnonzero(power > 0)[0])
+        part = -power[begins - 1] / (power[begins] - power[begins - 1])
+        columns = [
+            np.concatenate([(x[begins - 1] + part * (x[begins] - x[begins - 1]))[None], x[begins:]]) for x in columns
+        ]
+    for column in columns:
+        column.flags.writeable = False
+    return (*columns, sun_w)
+
+
+def _shape_factor_m(inner_mm: list[float], wall_mm: float, inner_m2: float) -> float:
+    """Conduction through the walls of a hollow box, edges and corners with them: Incropera & DeWitt (2007), table 4.1 [m]."""
+    wall = wall_mm / 1000
+    return inner_m2 / wall + 0.54 * 4 * sum(inner_mm) / 1000 + 0.15 * 8 * wall
+
+
+def _leaves_w(
+    face: tuple[Facing, float, float], rise: float, ambient_c: float, emissivity: float, stands: str, carried: str
+) -> float:
+    """Heat that leaves one face so much above the surroundings [W]."""
+    facing, area, length = face
+    if carried == "clothes":
+        return CLOTHES_W_PER_K_M2 * area * rise
+    if facing == "down" and stands != "hung" and carried == "no":
+        return TABLE_W_PER_K_M2 * area * rise
+    film = free_convection(facing, length, rise, min(ambient_c + rise / 2, 300.0))
+    film += radiation(emissivity, ambient_c + rise, ambient_c)
+    given = film * area * rise
+    if carried == "hand":
+        into_hand = HAND_W_PER_K_M2 * area * (ambient_c + rise - HAND_C)
+        given = (1 - HAND_SHARE) * given + HAND_SHARE * max(into_hand, 0.0)
+    return given
+
+
+def surface_m2(case: Enclosure) -> float:
+    """Outer surface of the case [m2]."""
+    return sum(area for _, area, _ in _faces(case.outer_mm, case.stands))
+
+
+def shell_mass_g(case: Enclosure) -> float:
+    """Mass of the empty case [g]: outer less inner volume, solid walls."""
+    outer, inner = 1.0, 1.0
+    for side in case.outer_mm:
+        outer *= side
+        inner *= max(side - 2 * case.wall_mm, 0.0)
+    return (outer - inner) / 1000 * MATERIALS[case.plastic].density
+
+
+def own_k_per_w(body_mm: tuple[float, float, float] | None) -> float:
+    """From a part to the air around it inside the case [K/W], by its surface: still air and radiation take about 10 W/(m2 K)
+    (Incropera & DeWitt (2007), ch. 1, table 1.1); without a body that of 15 cm2."""
+    if body_mm is None:
+        return 1 / (PART_FILM * 15e-4)
+    x, y, z = (v / 1000 for v in body_mm)
+    return 1 / (PART_FILM * 2 * (x * y + y * z + x * z))
+
+
+PART_FILM = 10.0  # W / (m2 K)
+
+
+def felt_power_w(power_w: Array, others_w: Array, seconds: Array, share: Array, constant_s: float) -> Array:
+    """The steady power [W] that would warm the case as much as a periodic one does at the end of its stretch.
+
+    `power_w` lasts for `seconds` at a time and `share` (0..1) of all time, `others_w` is the mean of the rest. One lump
+    between two powers: P = others + (power - others) (1 - e^(-t/tau)) / (1 - e^(-t / (share tau))). All of one shape.
+    """
+    on = np.asarray(seconds, dtype=float) / max(constant_s, 1e-9)
+    shares = np.clip(share, 0.0, 1.0)
+    period = np.where(shares > 0, on / np.where(shares > 0, shares, 1.0), np.inf)
+    with np.errstate(invalid="ignore"):
+        reached = np.where(on < 1e-9, shares, -np.expm1(-on) / -np.expm1(-np.maximum(period, 1e-12)))
+    return np.asarray(others_w + (power_w - others_w) * reached)

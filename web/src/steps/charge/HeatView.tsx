@@ -1,0 +1,142 @@
+// How warm everything gets: the case in section, and how far each thing is from what it stands.
+import { useState } from "react";
+import { ask, client, type Schemas } from "../../api/client";
+import { Answered, useAnswer } from "../../design/fields/answer";
+import { FigureButton } from "../../design/fields/figure";
+import { useShown } from "../../design/store";
+import { Choice, Section } from "../../ui/controls";
+import { show } from "../../ui/format";
+import { Picture } from "../../ui/picture";
+import { Row } from "../../ui/row";
+import { CaseInAir } from "./CaseInAir";
+import { HeatPicture } from "./HeatPicture";
+
+export function HeatView() {
+  const shown = useShown();
+  const [chosen, choose] = useState<string | null>(null);
+  const asking = useAnswer(["heat"], (body, signal) => ask(client.POST("/api/answers/heat", { body, signal })));
+  return (
+    <Answered asking={asking} waiting="Warming it up" nothing="Add a part in Draw, and its warmth is drawn here.">
+      {(answer) => {
+        const warmest = answer.rows.reduce<Schemas["HeatRow"] | undefined>(
+          (best, r) => (best && best.inside_c >= r.inside_c ? best : r),
+          undefined,
+        );
+        const row = answer.rows.find((r) => r.name === chosen) ?? warmest;
+        if (!row) return <p className="text-soft">No mode is in any day yet; give one its time in Runtime.</p>;
+        return (
+          <div className="space-y-4">
+            <Section
+              title="The case in section"
+              aside={
+                <div className="w-56">
+                  <Choice
+                    bare
+                    label="While"
+                    value={row.name}
+                    options={answer.rows.map(
+                      (r) => [r.name, r.mode ? `while ${r.name.toLowerCase()}` : "while it charges"] as const,
+                    )}
+                    onChange={choose}
+                  />
+                </div>
+              }
+            >
+              <p className="text-soft mb-1 text-[0.9375rem]">
+                At its end of the longest stretch, where it is {show(answer.surroundings_c, "°C")}.
+                {answer.capped &&
+                  " So much heat that nothing here holds any more: temperatures are cut at 150 °C above the surroundings."}
+              </p>
+              <HeatPicture answer={answer} row={row} />
+            </Section>
+            <div className="grid items-start gap-4 xl:grid-cols-2">
+              <Section title="How far from the limits">
+                <Limits limits={answer.limits} />
+              </Section>
+              <div className="space-y-4">
+                <CaseInAir />
+                <Section title="The case as it holds heat">
+                  <dl className="grid grid-cols-2 gap-x-3 gap-y-1">
+                    {shown && (
+                      <>
+                        <Row name="air inside in use">
+                          <FigureButton figure={shown.heat.running} withRange />
+                        </Row>
+                        {shown.heat.charging && (
+                          <Row name="air inside while charging">
+                            <FigureButton figure={shown.heat.charging} withRange />
+                          </Row>
+                        )}
+                        <Row name="warmest outside">
+                          <FigureButton figure={shown.heat.outer} />
+                        </Row>
+                      </>
+                    )}
+                    <Row name="it takes to warm up">
+                      <FigureButton figure={answer.time_constant} />
+                    </Row>
+                    <Row name="out of the vents">
+                      <FigureButton figure={answer.vented} />
+                    </Row>
+                    <Row name="air to the wall">{show(answer.gap_mm, "mm")}</Row>
+                  </dl>
+                </Section>
+              </div>
+            </div>
+          </div>
+        );
+      }}
+    </Answered>
+  );
+}
+
+function Limits({ limits }: { limits: Schemas["HeatLimit"][] }) {
+  const [all, setAll] = useState(false);
+  const rows = all ? limits : limits.slice(0, 8);
+  return (
+    <Picture
+      name="heat-limits"
+      label="How far each thing is from what it stands"
+      table={{
+        head: ["what", "reaches [°C]", "limit [°C]", "while", "why"],
+        rows: limits.map((l) => [l.name, l.value_c, l.limit_c, l.when.toLowerCase(), l.why]),
+      }}
+    >
+      <ul className="space-y-2">
+        {rows.map((l) => {
+          const over = l.value_c > l.limit_c;
+          const near = !over && l.limit_c - l.value_c < 10;
+          return (
+            <li key={l.name}>
+              <div className="flex items-baseline justify-between gap-3 text-[0.9375rem]">
+                <span className="min-w-0">{l.name}</span>
+                <span className="shrink-0 tabular-nums">
+                  {show(l.value_c, "°C")} <span className="text-soft">of {show(l.limit_c, "°C")}</span>
+                </span>
+              </div>
+              <div className="bg-well mt-0.5 h-2.5 rounded-full" aria-hidden>
+                <div
+                  className={`h-full rounded-full ${over ? "bg-fail" : near ? "bg-watch" : "bg-pass"}`}
+                  style={{ width: `${Math.min(Math.max((l.value_c / l.limit_c) * 100, 2), 100)}%` }}
+                />
+              </div>
+              <p className="text-soft mt-0.5 text-sm">
+                {over ? `${show(l.value_c - l.limit_c, "K")} too much` : `${show(l.limit_c - l.value_c, "K")} to go`},
+                while {l.when.toLowerCase()}; {l.why}
+              </p>
+            </li>
+          );
+        })}
+      </ul>
+      {limits.length > 8 && (
+        <button
+          type="button"
+          className="hover:text-ink text-soft mt-2 min-h-8 text-sm underline"
+          onClick={() => setAll(!all)}
+        >
+          {all ? "Only the nearest" : `All ${limits.length}`}
+        </button>
+      )}
+    </Picture>
+  );
+}
