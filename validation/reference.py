@@ -60,14 +60,15 @@ def pulsed(name: str, high: float, high_s: float, low: float, low_s: float) -> d
                 return {"end_s": now, "solver_s": time.perf_counter() - begun}
 
 
-def charged(name: str, rate: float) -> dict[str, Any]:
-    """Emptied at C/20, rested for an hour, then charged: constant current to the voltage at rest with which the set's discharges begin,
-    which is held until the current has fallen to `ENDS_AT`. Charge in A h from the beginning of the charge."""
+def charged(name: str, rate: float, *, to_the_top: bool) -> dict[str, Any]:
+    """Emptied at C/20, rested for an hour, then charged: constant current to the set's upper cut-off, or to the voltage at rest with which
+    its discharges begin, which is held until the current has fallen to `ENDS_AT`. Charge in A h from the beginning of the charge."""
     values = pybamm.ParameterValues(name)
-    low = float(values["Lower voltage cut-off [V]"])
-    begins, _ = simulation(name)
-    first = begins.solve([0, 1], inputs={"Current function [A]": 0.0})
-    high = min(float(first["Voltage [V]"].entries[0]), float(values["Upper voltage cut-off [V]"]))
+    low, high = (float(values[f"{x} voltage cut-off [V]"]) for x in ("Lower", "Upper"))
+    if not to_the_top:
+        begins, _ = simulation(name)
+        first = begins.solve([0, 1], inputs={"Current function [A]": 0.0})
+        high = min(float(first["Voltage [V]"].entries[0]), high)
     steps = [
         (f"Discharge at C/20 until {low} V", "Rest for 1 hour"),
         (f"Charge at {rate} C until {high} V", f"Hold at {high} V until {ENDS_AT} C"),
@@ -110,7 +111,8 @@ def reference(name: str) -> dict[str, Any]:
         found["pulsed"][label] = pulsed(name, high * capacity, high_s, low * capacity, low_s) | {
             "high": high, "high_s": high_s, "low": low, "low_s": low_s,
         }  # fmt: skip
-    found["charge"] = {str(rate): charged(name, rate) for rate in CHARGES}
+    found["charge"] = {str(rate): charged(name, rate, to_the_top=False) for rate in CHARGES}
+    found["charge_to_the_top"] = {str(rate): charged(name, rate, to_the_top=True) for rate in CHARGES}
     return found
 
 

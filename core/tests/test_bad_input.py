@@ -43,9 +43,9 @@ class Documents(unittest.TestCase):
     def test_negative_size_and_wrong_type_name_their_field(self) -> None:
         found = self.problem(document(enclosure={"outer_mm": [60, -1, 24]}))
         self.assertEqual(found, {"/enclosure/outer_mm/1": "-1 must be above 0"})
-        found = self.problem(document(enclosure={"outer_mm": [60, "wide", 24], "colour": "red"}))
+        found = self.problem(document(enclosure={"outer_mm": [60, "wide", 24], "flavour": "red"}))
         self.assertIn("'wide'", found["/enclosure/outer_mm/1"])
-        self.assertIn("not a field", found["/enclosure/colour"])
+        self.assertIn("not a field", found["/enclosure/flavour"])
 
     def test_places_inside_unions_have_plain_paths(self) -> None:
         chip = part("chip", state("sleep", -1, 0, 0), state("active", 0.1))

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from validation.compare import all_rows, calibrated, cell_of, discharge, gadget, state
+from validation.compare import all_rows, calibrated, cell_of, charge_rows, discharge, gadget, state
 
 from ember_core import evaluate
 from ember_core.battery.calibration import CalibrationError, Discharge, calibrate
@@ -23,6 +23,13 @@ class AgainstPhysics(unittest.TestCase):
     def test_every_row_of_the_validation_holds(self) -> None:
         rows = all_rows(SETS)
         self.assertEqual(len(rows), 39)
+        for row in rows:
+            with self.subTest(f"{row.set}: {row.what}, {row.error * 100:+.2f} %"):
+                self.assertTrue(row.holds)
+
+    def test_every_row_of_the_charges_holds(self) -> None:
+        rows = [row for name, data in SETS.items() for row in charge_rows(name, data)]
+        self.assertEqual(len(rows), 24)
         for row in rows:
             with self.subTest(f"{row.set}: {row.what}, {row.error * 100:+.2f} %"):
                 self.assertTrue(row.holds)

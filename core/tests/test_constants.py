@@ -6,23 +6,28 @@ import importlib
 import unittest
 
 from ember_core.enclosure.fit import CLEARANCE_MM
-from ember_core.thermal.case import CELL_MAX_C, CONDUCTIVITY, DENSITY, SOFTENING_C
+from ember_core.thermal.materials import CELL_MAX_C, MATERIALS
 
 DECIDING: dict[str, dict[str, object]] = {
-    "charging.charge": {"CHARGING_TEMPERATURE_C": 25.0, "PRECHARGE_V": 3.0, "FOLDBACK_C": 120.0, "INDOORS_C": (10.0, 30.0),
-                 "FULL_ENOUGH": 0.7, "FAR_BELOW": 0.9, "FLOAT_TOLERANCE": 0.005},
+    "charging.charge": {"CHARGING_C": (0.0, 45.0), "INDOORS_C": (10.0, 30.0), "FULL_ENOUGH": 0.7, "FAR_BELOW": 0.9, "TYPICAL_SLOW": 0.6, "SLOW_KNOWN_TO": 0.95,
+                 "NICKEL_TAKES": ((0.0, 0.95), (0.8, 0.95), (1.0, 0.7)), "RECEIVER_EFFICIENCY": 0.75, "ADAPTER_EFFICIENCY": 0.8, "MOST_DAYS": 60.0},
+    "charging.solar": {"SOLAR_CONSTANT": 1367.0, "DERATING": 0.75, "GROUND": 0.2},
     "solved.gadget": {"WORKS_LIKE": 0.5},
     "supply.converters": {"LEAST_INPUT_V": 0.05, "BODY_DIODE_V": 0.4},
     "load.day": {"SLOTS": 48, "SECONDS_PER_DAY": 86400.0, "BAD_DAY": 0.95},
     "runtime.ends": {"SECONDS_PER_YEAR": 31557600.0, "LEAST_SHELF_YEARS": 1.0},
     "runtime.limits": {"DARK": 0.1},
-    "thermal.case": {"H_SURFACE": 9.5, "SPECIFIC_HEAT_SHELL": 1.3, "SPECIFIC_HEAT_INSIDE": 0.9, "UNCERTAINTY": 0.4},
+    "thermal.shell": {"MOST_RISE_K": 150.0, "TABLE_W_PER_K_M2": 3.0, "HAND_SHARE": 0.35, "HAND_W_PER_K_M2": 60.0, "HAND_C": 34.0, "CLOTHES_W_PER_K_M2": 4.0,
+                      "SUN_W_PER_M2": 1000.0, "FILM_SPREAD": 1.25, "GAP_MM": (1.0, 15.0), "INSIDE_EMISSIVITY": 0.8, "PART_FILM": 10.0, "SPREADS": 10.0},
+    "thermal.materials": {"SPECIFIC_HEAT_INSIDE": 0.9},
+    "findings.refill": {"FLOAT_MOST": 1.012, "LEAK_SHARE": 0.2, "LED_SHARE": 0.2, "HEADROOM_V": 0.2, "BANK_SLEEPS_A": 0.06, "RELIABLE_C": 0.3},
+    "findings.protection": {"SPARE": 1.2},
     "battery.pack": {"SALVAGED_SHARE": 0.7, "SALVAGED_OHM": 2.0, "SALVAGED_TOLERANCE": (-0.4, 0.3), "MEASURED_TOLERANCE": (-0.03, 0.03), "ROW": 4},
     "solved.droop": {"JUDGED_AT": 0.2, "USUAL_ESR_OHM": 0.05, "SPARE": 0.8, "USUAL_DROOP": 0.03},
     "runtime.uncertainty": {"AT_EVERY_EDIT": 128, "ON_DEMAND": 1024, "TAIL": 10.0, "RESISTANCE": 1.4, "MEASURED_RESISTANCE": 1.1, "SELF_DISCHARGE": 1.6,
                  "RATE": 1.4, "COLD": 1.5, "AGEING": 2.0, "STAGE_LOSS": 1.25, "QUIESCENT": 1.5},
     "studies.trials": {"SAME": 0.002, "SAME_CHARGE": 0.02},
-    "solved.warmth": {"CELL_CHARGE_MAX_C": 45.0},
+    "solved.warmth": {"CELL_CHARGE_MAX_C": 45.0, "PART_MAX_C": 85.0, "CHARGER_MAX_C": 125.0, "USUAL_GAP_MM": 5.0, "GAP_SPREAD": 1.5},
     "measures.selection": {"SAME_VOLTAGE": 0.02, "MOST_WAYS": 3},
     "calculators.cell": {"AGREES": 0.03, "CONTRADICTS": 2.0},
     "calculators.divider": {"CLAMP_V": 0.5},
@@ -52,18 +57,16 @@ class Deciding(unittest.TestCase):
             for name, value in values.items():
                 self.assertEqual(getattr(found, name), value, f"{module}.{name}")
 
-    def test_plastics(self) -> None:
+    def test_materials(self) -> None:
+        """Softens at [degC], density [g/cm3], conductivity [W/(m K)]."""
         self.assertEqual(
-            SOFTENING_C, {"PLA": 58, "PETG": 75, "ABS": 98, "ASA": 98, "nylon": 80, "resin": 60, "polycarbonate": 130}
-        )
-        self.assertEqual(
-            DENSITY,
-            {"PLA": 1.24, "PETG": 1.27, "ABS": 1.04, "ASA": 1.07, "nylon": 1.10, "resin": 1.18, "polycarbonate": 1.20},
-        )
-        self.assertEqual(
-            CONDUCTIVITY,
-            {"PLA": 0.13, "PETG": 0.20, "ABS": 0.18, "ASA": 0.18, "nylon": 0.25, "resin": 0.20, "polycarbonate": 0.20},
-        )
+            {name: (m.softens_c, m.density, m.conductivity) for name, m in MATERIALS.items()},
+            {
+                "PLA": (58, 1.24, 0.13), "PETG": (75, 1.27, 0.20), "ABS": (98, 1.04, 0.18), "ASA": (98, 1.07, 0.18), "nylon": (80, 1.10, 0.25),
+                "resin": (60, 1.18, 0.20), "polycarbonate": (130, 1.20, 0.20), "wood": (200, 0.70, 0.15), "aluminium": (500, 2.70, 160.0),
+                "steel": (500, 7.85, 45.0),
+            },
+        )  # fmt: skip
 
     def test_cells_in_the_heat_and_clearances(self) -> None:
         self.assertEqual(sorted(CELL_MAX_C.values()), [54, 60, 60, 60, 60, 60, 70, 85])

@@ -28,7 +28,7 @@ class Gadgets(unittest.TestCase):
         self.assertEqual(verdicts["runtime"].word, "no goal set")
 
     def test_a_bicycle_light_behind_a_hard_switch_is_silent_while_off(self) -> None:
-        verdicts = self.judged(workbench.bicycle_light(), "fold-back", sleeps=True)
+        verdicts = self.judged(workbench.bicycle_light(), "fold-back", "no-protection", sleeps=True)
         self.assertEqual(verdicts["weakest"].status, "pass")
         self.assertEqual(verdicts["heat"].status, "pass")
 
@@ -42,7 +42,7 @@ class Gadgets(unittest.TestCase):
         self.judged(workbench.radio_remote(), "shelf-life", sleeps=True)
 
     def test_a_desk_meter_on_the_port_for_ever(self) -> None:
-        verdicts = self.judged(workbench.desk_meter(), "port-overload", sleeps=False)
+        verdicts = self.judged(workbench.desk_meter(), "no-protection", "port-overload", sleeps=False)
         self.assertIn("USB port feeds it", verdicts["runtime"].sentence)
         self.assertEqual(verdicts["charge"].status, "pass")
 
@@ -60,9 +60,13 @@ class Gadgets(unittest.TestCase):
 
     def test_a_speaker_on_two_and_three_cells(self) -> None:
         for cells in (2, 3):
-            verdicts = self.judged(workbench.speaker(cells, cells), "fold-back", sleeps=True)
+            verdicts = self.judged(
+                workbench.speaker(cells, cells), "fold-back", "no-protection", "not-balanced", sleeps=True
+            )
             self.assertEqual(verdicts["charge"].status, "pass")
-            wrong = self.judged(workbench.speaker(cells, 1), "charger-for-another-pack", sleeps=True)
+            wrong = self.judged(
+                workbench.speaker(cells, 1), "charger-for-another-pack", "no-protection", "not-balanced", sleeps=True
+            )
             self.assertEqual((wrong["charge"].status, wrong["charge"].word), ("fail", "wrong charger"))
             self.assertIsNone(wrong["charge"].figure.value)
 

@@ -23,17 +23,13 @@ from ..numeric import Array
 from ..quantities.preferred import next_e24
 from ..thermal.shell import Shell
 
-STEPS = np.concatenate(
-    [np.linspace(0.0, 0.88, 67), np.linspace(0.88, 1.0, 55)[1:]]
-)  # states of charge, denser where it tapers
+STEPS = 1 - (1 - np.linspace(0.0, 1.0, 111)) ** 1.7  # states of charge, denser where it tapers
 CHARGING_C = (0.0, 45.0)  # between these a lithium cell may be charged
 INDOORS_C = (10.0, 30.0)
 FULL_ENOUGH = 0.7  # charged to less than this, the charger took the pack for full far too early
 FAR_BELOW = 0.9  # of the float voltage that the pack is made for: a charger for another pack
-TYPICAL_SLOW = (
-    0.9  # slow resistance of lithium-ion cells that nobody measured, as a factor on the fast one (docs/VALIDATION.md)
-)
-SLOW_KNOWN_TO = 0.85  # state of charge: above, a discharge has not run for long enough to tell the slow part
+TYPICAL_SLOW = 0.6  # slow resistance of lithium-ion cells that nobody measured, times the fast one (docs/VALIDATION.md)
+SLOW_KNOWN_TO = 0.95  # state of charge: above, a discharge has not run for long enough to tell the slow part
 NICKEL_TAKES = (
     (0.0, 0.95),
     (0.8, 0.95),
@@ -143,7 +139,7 @@ def charge(
     walk = _Walk(charger, pack, shell, meanwhile, left, current_factor, typical=typical)
     walk.run(begins_at)
     set_a, termination = charger.set_a, charger.termination_share * charger.set_a
-    never = walk.never or _voltage_too_low(charger, battery)
+    never = _voltage_too_low(charger, battery) or walk.never
     if not never and walk.charge[-1] < FULL_ENOUGH:
         never = "early"
     if not never and charger.timer_h is not None and walk.time[-1] > charger.timer_h * 3600:
@@ -185,6 +181,14 @@ def _voltage_too_low(charger: Charger, battery: Battery) -> Never:
     wanted = CHEMISTRIES[battery.cell.chemistry].charge_v
     too_low = charger.method == "cc-cv" and wanted is not None and charger.float_v < battery.series * wanted * FAR_BELOW
     return "voltage" if too_low else ""
+
+
+def _foldback_a(watts: float, drop_v: float, ohm: float) -> float:
+    """The current at which a linear charger burns so much: (drop - I R) I = watts, the smaller root; none where it never does."""
+    if ohm <= 0:
+        return watts / drop_v if drop_v > 0 else math.inf
+    under_root = drop_v * drop_v - 4 * ohm * watts
+    return (drop_v - math.sqrt(under_root)) / (2 * ohm) if drop_v > 0 and under_root > 0 else math.inf
 
 
 class _Walk:
@@ -235,26 +239,26 @@ class _Walk:
     def run(self, begins_at: float) -> None:
         meanwhile = self.meanwhile
         k = min(max(bisect_right(self.z, begins_at) - 1, 0), len(self.z) - 2)
-        z, now, felt, before = self.z[k], 0.0, 0.0, 0.0
+        z, now, felt = self.z[k], 0.0, 0.0
         air = self._rise(max(meanwhile.heat_w, meanwhile.before_w))
         volts = self.ocv[k]
         while True:
-            given, limit = self._given(volts, air)
-            net, volts, holds = self._at_float(k, given, felt, z, before)
+            given, limit = self._given(volts, self.ocv[k] + self.slow[k] * felt, self.fast[k], air)
+            net, volts, holds = self._at_float(k, given, felt)
             given = min(given, net + meanwhile.cell_a)
             port_w, heat_w = self._note(now, z, given, net, volts, "voltage" if holds else limit, air, k)
             stored = net * self._takes(z)
             if self._over(k, given, stored, holds=holds):
                 break
-            step = self.capacity_as * (self.z[k + 1] - z) / stored
-            last = self._last_step(k, given, step, felt) if holds and not self.never else 1.0
-            step *= last
-            felt += (net - felt) * -math.expm1(-step / self.tau)
+            if holds and not self.nickel:
+                step, felt, last = self._taper(k, z, net, felt)
+            else:
+                step, last = self.capacity_as * (self.z[k + 1] - z) / stored, 1.0
+                felt += (net - felt) * -math.expm1(-step / self.tau)
             air += (self._rise(heat_w) - air) * -math.expm1(-step / self._settles_s(heat_w))
             self.wall_wh += port_w * step / 3600
             now += step
             z += (self.z[k + 1] - z) * last
-            before = net
             k += 1
             if last < 1.0:
                 self._end(now, z)
@@ -295,12 +299,14 @@ class _Walk:
             return True
         return self.never == "load" and self.charge[-1] > 0.995
 
-    def _given(self, volts: float, air: float) -> tuple[float, Limit]:
-        """(what the charger would give [A], what decides it)."""
+    def _given(self, volts: float, unloaded: float, ohm: float, air: float) -> tuple[float, Limit]:
+        """(what the charger would give [A], what decides it), at the pack's voltage with and without the charge current [V]."""
         charger = self.charger
         given, limit = self.set_a, "set"
-        if charger.precharge_v_per_cell is not None and volts < charger.precharge_v_per_cell * charger.cells_in_series:
-            given, limit = given * charger.precharge_share, "gentle"
+        gentle = given * charger.precharge_share
+        threshold = charger.precharge_v_per_cell
+        if threshold is not None and unloaded + gentle * ohm < threshold * charger.cells_in_series:
+            given, limit = gentle, "gentle"
         left = self.left_a
         if charger.topology == "switching":
             left *= charger.efficiency * charger.port_v / max(volts, 0.1)
@@ -308,37 +314,38 @@ class _Walk:
             given, limit = left, "port"
         if charger.topology == "linear" and charger.foldback_c is not None:
             room = charger.foldback_c - self.meanwhile.ambient_c - air
-            most = max(room, 0.0) / (charger.rth_ja_c_per_w * max(charger.port_v - volts, 1e-3))
+            most = _foldback_a(max(room, 0.0) / charger.rth_ja_c_per_w, charger.port_v - unloaded, ohm)
             if most < given:
                 given, limit = most, "fold-back"
         return given, limit  # type: ignore[return-value]
 
-    def _at_float(self, k: int, given: float, felt: float, z: float, before: float) -> tuple[float, float, bool]:
+    def _at_float(self, k: int, given: float, felt: float) -> tuple[float, float, bool]:
         """(into the pack [A], voltage at the pack [V], whether the float voltage decides)."""
         net = given - self.meanwhile.cell_a
         slow = self.slow[k] * felt
         volts = self.ocv[k] + net * self.fast[k] + slow
         if self.nickel or volts <= self.charger.float_v:
             return net, volts, False
-        # the slow part follows within the step: its end decides, as the step is long against it near full
         amps = max((self.charger.float_v - self.ocv[k] - slow) / max(self.fast[k], 1e-6), 0.0)
-        if self.slow[k] > 0 and k + 1 < len(self.z) and before > 0:
-            step = self.capacity_as * (self.z[k + 1] - z) / max(before, 1e-9)
-            kept = math.exp(-min(step / self.tau, 60.0))
-            amps = (self.charger.float_v - self.ocv[k] - slow * kept) / (self.fast[k] + self.slow[k] * (1 - kept))
-            amps = max(amps, 0.0)
         return min(amps, net), self.charger.float_v, True
 
-    def _last_step(self, k: int, given: float, step: float, felt: float) -> float:
-        """How much of a step at the float voltage is left until the current has fallen to the end, 0..1."""
-        if k + 1 >= len(self.ocv):
-            return 1.0
-        felt += (given - self.meanwhile.cell_a - felt) * -math.expm1(-step / self.tau)
-        following = (self.charger.float_v - self.ocv[k + 1] - self.slow[k + 1] * felt) / max(self.fast[k + 1], 1e-6)
-        following += self.meanwhile.cell_a
-        if following >= self.ends_a or given <= following:
-            return 1.0
-        return min(max((given - self.ends_a) / (given - following), 1e-6), 1.0)
+    def _taper(self, k: int, z: float, net: float, felt: float) -> tuple[float, float, float]:
+        """A step at the float voltage: (how long [s], what the slow part feels then [A], how much of it is left until the current has
+        fallen to the end, 0..1). The current at its end follows from what the slow part feels by then, and that from the current."""
+        whole = self.capacity_as * (self.z[k + 1] - z)
+        room, fast, slow = self.charger.float_v - self.ocv[k + 1], max(self.fast[k + 1], 1e-6), self.slow[k + 1]
+        following, step, after = net, whole / net, felt
+        for _ in range(4):
+            mean = (net + following) / 2
+            step = whole / max(mean, 1e-9)
+            after = mean + (felt - mean) * math.exp(-step / self.tau)
+            following = min(max((room - slow * after) / fast, 0.0), net)
+        ends_a = self.ends_a - self.meanwhile.cell_a
+        if following >= ends_a or net <= ends_a or self.never:
+            return step, after, 1.0
+        part = (net - ends_a) / (net - following)
+        mean = (net + ends_a) / 2
+        return whole * part / max(mean, 1e-9), after, part
 
     def _end(self, now: float, z: float) -> None:
         _, volts, inside, junction, heat = self.rows[-1]

@@ -72,7 +72,7 @@ from .draw import (
     WakeBy,
     WakeSource,
 )
-from .gadget import Brief, Decision, Design, Enclosure, Plastic, Process
+from .gadget import Brief, Decision, Design, Enclosure, Plastic, Process, Vents
 from .supply import (
     Capacitor,
     ChargePumpStage,

@@ -41,6 +41,19 @@ class Enclosure(Model):
     gap_mm: Gap = Field(0.5, description="part to part [mm]")
     cost: Money = 0
 
+    @model_validator(mode="after")
+    def vents_fit(self) -> Enclosure:
+        if self.vents is None:
+            return self
+        _, middle, most = sorted(self.outer_mm)
+        if self.vents.area_mm2 > middle * most / 2:
+            raise ValueError(
+                f"its vents of {self.vents.area_mm2:g} mm2 are more than half of its largest wall, {middle * most / 2:g} mm2"
+            )
+        if self.vents.height_mm > most:
+            raise ValueError(f"its vents are {self.vents.height_mm:g} mm apart, and it is only {most:g} mm long")
+        return self
+
 
 class Brief(Model):
     goal_h: Annotated[float, Field(ge=1e-4, le=24 * 366 * 30)] | None = Field(

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 
 from ..figures import SEVERITIES, Fact, Finding
 from ..measures.bench import TrialBench
-from . import awake, bank, battery, charging, draw, feeds, fit, heat, newer, peaks, sleep, supply
+from . import awake, bank, battery, charging, draw, feeds, fit, heat, newer, peaks, protection, refill, sleep, supply
 from .found import Found
 
 Check = Callable[[TrialBench], Iterator[Found]]
@@ -54,6 +54,25 @@ CHECKS: tuple[Check, ...] = (
     charging.must_not_be_charged,
     charging.wrong_charger,
     charging.too_cold_or_hot,
+    refill.of_the_wrong_kind,
+    refill.for_another_number_of_nickel_cells,
+    refill.slow_end_of_nickel,
+    refill.float_tolerance,
+    refill.resistor_out_of_range,
+    refill.too_little_port_voltage,
+    refill.timer_trips,
+    refill.no_resistors,
+    refill.bank_ends_the_charge,
+    refill.leaks_when_unplugged,
+    refill.led_from_the_cell,
+    refill.not_balanced,
+    refill.cut_while_charging,
+    refill.too_little_sun,
+    protection.none_at_all,
+    protection.trips_on_the_peak,
+    protection.wants_a_charger,
+    protection.cuts_below_the_cell,
+    protection.wrong_way_round,
     battery.sleepy_cell,
     battery.beyond_what_was_measured,
     battery.kept_full_in_the_warm,
@@ -61,6 +80,9 @@ CHECKS: tuple[Check, ...] = (
     heat.too_warm_in_use,
     heat.too_warm_to_charge,
     heat.folds_back,
+    heat.too_hot_to_touch,
+    heat.part_too_hot,
+    heat.vents_let_water_in,
     awake.seconds_awake,
     awake.short_interval,
     awake.boot_or_sleep,

@@ -131,6 +131,8 @@ def takes_too_long(bench: TrialBench) -> Iterator[Found]:
         "set": f"the resistor of {show(charger.program_ohm, 'Ω')} sets {show(result.set_a, 'A')}",
         "port": f"the port has {show(result.port_left_a, 'A')} left for it",
         "fold-back": f"it folds back to {show(result.current_a, 'A')} to stay at its temperature",
+        "voltage": f"its float voltage lets no more than {show(result.current_a, 'A')} through",
+        "gentle": f"it never leaves its gentle start with {show(result.current_a, 'A')}",
     }[result.limit]
     yield Found(
         code="charge-time",

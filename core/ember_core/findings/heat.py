@@ -4,18 +4,30 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
+
+from ..design import Vents
 from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..measures.edits import set_resistor
 from ..quantities import show
 from ..quantities.preferred import next_e24
-from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c
+from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c, touch_limit
 from ..thermal.materials import CELL_MAX_C, MATERIALS
 from .found import Found
+from .refill import fitting, instead
 
 SPARE_C = 2.0  # kept below the limit by the resistor that is offered
 MOST_OHM = 1e6
+GIVE_IT_AWAY = (
+    "light",
+    "led",
+    "sound",
+    "motor",
+    "other",
+)  # what they take leaves as light or work, or by a sink of its own
+VENTS_MM2 = (40.0, 100.0, 250.0, 600.0)
 
 
 def too_warm_in_use(bench: TrialBench) -> Iterator[Found]:
@@ -45,8 +57,103 @@ def too_warm_in_use(bench: TrialBench) -> Iterator[Found]:
             f"{mode.name} burns {show(float(warm.mode_w[m]), 'W')} in the closed case, most of it in {cause} ({show(watts, 'W')}): "
             f"on a day of {show(design.brief.hottest_c, '°C')} it gets {show(warm.running_c, '°C')} inside, and {what} {show(limit, '°C')}. "
             "Less current, vents, a larger case, or a better converter."
+            + (f" The sun adds {show(warm.shell.sun_w, 'W')} from outside." if warm.shell.sun_w > 0 else "")
         ),
-        ways=lambda: _other_plastics(bench, warm.running_c) if softening <= cell else [],
+        ways=lambda: [*_cooler(bench), *(_other_plastics(bench, warm.running_c) if softening <= cell else [])],
+    )
+
+
+def _cooler(bench: TrialBench) -> Iterator[Remedy]:
+    """A light colour in the sun; vents of a size, low and high, where nothing splashes; a larger case."""
+    case = bench.design.enclosure
+    if case.in_sun and case.colour == "dark":
+        yield Remedy(label="Make it light", patch=[replace("/enclosure/colour", "light")])
+    least, middle, most = sorted(case.outer_mm)
+    if bench.design.brief.exposure == "dry":
+        height = max((most if case.stands == "standing" else least) - 2 * case.wall_mm, 1.0)
+        for area in VENTS_MM2:
+            if area <= middle * most / 2 and (case.vents is None or area > case.vents.area_mm2):
+                vents = Vents(area_mm2=area, height_mm=float(f"{height:.3g}"))
+                yield Remedy(
+                    label=f"Vents of {show(area, 'mm²')} low and high, {show(vents.height_mm, 'mm')} apart",
+                    patch=[replace("/enclosure/vents", vents)],
+                )
+    x, y, z = case.outer_mm
+    for factor in (1.25, 1.6):
+        size = [round(v * factor, 1) for v in (x, y, z)]
+        yield Remedy(
+            label=f"A case of {size[0]:g} × {size[1]:g} × {size[2]:g} mm", patch=[replace("/enclosure/outer_mm", size)]
+        )
+
+
+def too_hot_to_touch(bench: TrialBench) -> Iterator[Found]:
+    """The outside gets hotter than skin stands for the contact that it has."""
+    warm, design = bench.warmth, bench.design
+    limit, contact = touch_limit(design.enclosure)
+    outside = [(float(c), design.modes[m].name) for m, c in enumerate(warm.outer_c) if bench.usual.shares[m] > 0]
+    if warm.charging_outer_c is not None:
+        outside.append((warm.charging_outer_c, "Charging"))
+    if not outside:
+        return
+    worst, when = max(outside)
+    if worst <= limit:
+        return
+    yield Found(
+        code="touch-limit",
+        severity="fix",
+        step="charge",
+        where="/enclosure/carried",
+        title="Too hot to touch",
+        facts={"outside": (worst, "°C"), "limit": (limit, "°C"), "surroundings": (design.brief.hottest_c, "°C")},
+        sentence=(
+            f"On a day of {show(design.brief.hottest_c, '°C')} its outside gets {show(worst, '°C')} ({when.lower()}), and {design.enclosure.plastic} {contact} may have "
+            f"{show(limit, '°C')}: above that it burns the skin in time."
+        ),
+        ways=lambda: _cooler(bench),
+    )
+
+
+def part_too_hot(bench: TrialBench) -> Iterator[Found]:
+    """A part gets hotter than most parts stand, by its own surface in the air that is inside by then."""
+    warm = bench.warmth
+    for i, node in enumerate(warm.nodes):
+        if node.kind != "part" or bench.design.parts[i].kind in GIVE_IT_AWAY:
+            continue
+        shares = bench.usual.shares > 0
+        degrees = [float(c) if used else -300.0 for c, used in zip(warm.node_c[i], shares, strict=True)]
+        m = int(np.argmax(degrees))
+        if degrees[m] <= node.limit_c:
+            continue
+        yield Found(
+            code="part-too-hot",
+            severity="watch",
+            step="charge",
+            where=node.pointer,
+            title=f"{node.name} gets too hot",
+            facts={
+                "power": (float(warm.node_w[i, m]), "W"),
+                "temperature": (degrees[m], "°C"),
+                "limit": (node.limit_c, "°C"),
+            },
+            sentence=(
+                f"While {bench.design.modes[m].name.lower()} it burns {show(float(warm.node_w[i, m]), 'W')} on a small surface: about {show(degrees[m], '°C')}, where most "
+                f"parts stand {show(node.limit_c, '°C')}. More copper or a heat sink, and away from the cell."
+            ),
+        )
+
+
+def vents_let_water_in(bench: TrialBench) -> Iterator[Found]:
+    brief, case = bench.design.brief, bench.design.enclosure
+    if case.vents is None or brief.exposure == "dry":
+        return
+    yield Found(
+        code="vents-exposed",
+        severity="fix",
+        step="charge",
+        where="/enclosure/vents",
+        title="The vents let water in",
+        sentence=f"It is to be {brief.exposure}, and it has vents. Close them, and get rid of the heat through the walls.",
+        ways=lambda: [Remedy(label="Close the vents", patch=[replace("/enclosure/vents", None)])],
     )
 
 
@@ -106,7 +213,7 @@ def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
             f"case gets {show(warm.charging_c, '°C')} inside where it is {show(around, '°C')}, and {what} {show(limit, '°C')}. Charge slower, "
             "with the charger outside the case, or with a switching one."
         ),
-        ways=lambda: _slower(bench, room),
+        ways=lambda: [*_slower(bench, room), *_gentler(bench), *_cooler(bench)],
     )
 
 
@@ -127,6 +234,21 @@ def _slower(bench: TrialBench, room_k: float) -> Iterator[Remedy]:
         ohm = next_e24(charger.program_constant_v / (amps * share))
         if ohm > charger.program_ohm:
             yield set_resistor(charger, ohm)
+
+
+def _gentler(bench: TrialBench) -> Iterator[Remedy]:
+    """The charger's own lower steps, a switching one, or charging while off."""
+    charger = bench.design.charger
+    assert charger is not None
+    for amps in sorted(charger.steps_a, reverse=True):
+        if charger.fixed_a is not None and amps < charger.fixed_a:
+            yield Remedy(label=f"Set it to {show(amps, 'A')}", patch=[replace("/charger/fixed_a", amps)])
+    if charger.topology == "linear":
+        yield from instead(bench, [c for c in fitting(bench) if c.topology == "switching"])
+    quiet = [m for m in bench.design.modes if m.id in ("off", bench.design.day.rest)]
+    for mode in quiet:
+        if charger.mode not in (None, mode.id):
+            yield Remedy(label=f"Charge it {mode.name.lower()}", patch=[replace("/charger/mode", mode.id)])
 
 
 def folds_back(bench: TrialBench) -> Iterator[Found]:

@@ -16,6 +16,21 @@ def next_e24(ohm: float) -> float:
     return _next(ohm, E24)
 
 
+def previous_e24(ohm: float) -> float:
+    """The largest E24 value that is not above a resistance [ohm] (> 0)."""
+    above = next_e24(ohm)
+    return (
+        above
+        if above <= ohm * (1 + 1e-9)
+        else max(v * 10.0**d for d in (-1, 0) for v in _around(above) if v * 10.0**d < above)
+    )
+
+
+def _around(ohm: float) -> list[float]:
+    decade = 10.0 ** math.floor(math.log10(ohm))
+    return [float(f"{step * decade:.3g}") for step in E24] + [float(f"{step * decade * 10:.3g}") for step in E24]
+
+
 def next_e6(farad: float) -> float:
     """The smallest E6 value that is not below a capacitance [F] (> 0)."""
     return _next(farad, E6)

@@ -87,7 +87,7 @@ KINDS: dict[Dimension, Kind] = {
     "number": Kind("a number", "", {"": 1.0, "x": 1.0, "×": 1.0}, "1.5"),
     "thermal": Kind("a thermal resistance", "°C/W", {"": 1.0, "°C/W": 1.0, "C/W": 1.0, "K/W": 1.0}, "60 °C/W"),
     "angle": Kind("an angle", "°", {"": 1.0, "°": 1.0, "deg": 1.0}, "45 °"),
-    "area": Kind("an area", "mm²", {"mm²": 1.0, "mm2": 1.0, "cm²": 100.0, "cm2": 100.0}, "60 mm²"),
+    "area": Kind("an area", "mm²", {"mm²": 1.0, "cm²": 100.0}, "60 mm²"),
     "cost": Kind("a cost", "", {"": 1.0, "EUR": 1.0, "€": 1.0}, "4.50"),
 }
 SMALLEST: dict[Dimension, float] = {"temperature": -60.0, "angle": -90.0}

@@ -15,7 +15,7 @@ from ..load.day import longest_s
 from ..numeric import Array
 from ..runtime.run import Run
 from ..thermal.materials import CELL_MAX_C, MATERIALS, SPECIFIC_HEAT_INSIDE, TOUCH_C
-from ..thermal.shell import FILM_SPREAD, Shell, felt_power_w, own_k_per_w, shell_of
+from ..thermal.shell import FILM_SPREAD, MOST_RISE_K, Shell, felt_power_w, own_k_per_w, shell_of
 
 CELL_CHARGE_MAX_C = 45.0  # lithium cells: the usual upper limit of charging
 NICKEL_CHARGE_MAX_C = 45.0
@@ -217,7 +217,7 @@ def find_warmth(state: Run, charge_mode: int) -> Warmth:
     inside = brief.hottest_c + shell.rise_k(felt)
     node_w, nodes = _node_power_w(state, mode_w), find_nodes(state)
     own = np.array([n.k_per_w for n in nodes])
-    settled = -np.expm1(-lasts / np.array([n.settles_s for n in nodes])[:, None])
+    settled = -np.expm1(-lasts / np.array([max(n.settles_s, 1.0) for n in nodes])[:, None])
     hottest = int(felt.argmax())
     most = float(felt[hottest])
     charging = _charging(state, charge_mode, mode_w, mean, gap) if charges(design) else None
@@ -229,7 +229,7 @@ def find_warmth(state: Run, charge_mode: int) -> Warmth:
         inside_c=inside,
         outer_c=brief.hottest_c + shell.outer_rise_k(felt),
         node_w=node_w,
-        node_c=inside + own[:, None] * node_w * settled,
+        node_c=inside + np.minimum(own[:, None] * node_w * settled, MOST_RISE_K),
         shell=shell,
         time_constant_s=constant,
         gap_mm=gap,
@@ -266,7 +266,7 @@ class _Charging:
 
     def node_c(self, meanwhile_w: Array, own: Array, charger: Charger | None) -> Array:
         """Each node at the worst while it charges, shape (nodes,); the charger's is its junction."""
-        temperatures = self.inside_c + own * meanwhile_w
+        temperatures = self.inside_c + np.minimum(own * meanwhile_w, MOST_RISE_K)
         temperatures[-1] = self.hot.junction_c
         return np.asarray(temperatures)
 

@@ -9,6 +9,7 @@ export function Picture({
   table,
   children,
   label,
+  drawn = true,
 }: {
   name: string;
   title?: ReactNode;
@@ -16,6 +17,8 @@ export function Picture({
   label: string;
   table: Table;
   children: ReactNode;
+  /** whether there is a drawing that can be saved */
+  drawn?: boolean;
 }) {
   const holder = useRef<HTMLDivElement>(null);
   const [asTable, setAsTable] = useState(false);
@@ -30,16 +33,18 @@ export function Picture({
           <Button kind="quiet" onClick={() => saveCsv(table, name)}>
             Save CSV
           </Button>
-          <Button
-            kind="quiet"
-            disabled={asTable}
-            onClick={() => {
-              const svg = holder.current?.querySelector("svg");
-              if (svg) saveSvg(svg, name);
-            }}
-          >
-            Save SVG
-          </Button>
+          {drawn && (
+            <Button
+              kind="quiet"
+              disabled={asTable}
+              onClick={() => {
+                const svg = holder.current?.querySelector("svg");
+                if (svg) saveSvg(svg, name);
+              }}
+            >
+              Save SVG
+            </Button>
+          )}
         </div>
       </div>
       {asTable ? (
@@ -68,7 +73,7 @@ export function Picture({
           </table>
         </div>
       ) : (
-        <div ref={holder} role="img" aria-label={label}>
+        <div ref={holder} {...(drawn && { role: "img", "aria-label": label })}>
           {children}
         </div>
       )}

@@ -17,6 +17,7 @@ import { DatasheetCell } from "./DatasheetCell";
 import { MeasuredCell } from "./MeasuredCell";
 import { CHEMISTRIES, FORMS } from "./names";
 import { BankFields, PackFields } from "./PackFields";
+import { ProtectionFields } from "./ProtectionFields";
 
 const FIGURES = [
   { key: "capacity_ah", label: "Rated capacity", dimension: "charge" },
@@ -120,6 +121,7 @@ export function Battery() {
           <Section title="From the rated capacity to the usable one">
             <CapacitySteps />
           </Section>
+          {!cell.bank && <ProtectionFields />}
         </div>
       </div>
       <CatalogueDialog

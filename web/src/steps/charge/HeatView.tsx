@@ -43,7 +43,8 @@ export function HeatView() {
               }
             >
               <p className="text-soft mb-1 text-[0.9375rem]">
-                At its end of the longest stretch, where it is {show(answer.surroundings_c, "°C")}.
+                {row.mode ? "At the end of its longest stretch" : "At the worst moment of the charge"}, where it is{" "}
+                {show(answer.surroundings_c, "°C")} around it.
                 {answer.capped &&
                   " So much heat that nothing here holds any more: temperatures are cut at 150 °C above the surroundings."}
               </p>
@@ -96,6 +97,7 @@ function Limits({ limits }: { limits: Schemas["HeatLimit"][] }) {
   return (
     <Picture
       name="heat-limits"
+      drawn={false}
       label="How far each thing is from what it stands"
       table={{
         head: ["what", "reaches [°C]", "limit [°C]", "while", "why"],

@@ -1,0 +1,353 @@
+"""Traps of chargers and of what feeds them: the wrong kind, its resistor, its timer, its port, what it takes when unplugged."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+from ..battery.chemistry import CHEMISTRIES
+from ..charging.solar import daily_yield
+from ..design import Charger
+from ..design.patches import replace
+from ..figures import Remedy
+from ..measures.bench import TrialBench
+from ..measures.edits import set_resistor
+from ..quantities import show
+from ..quantities.preferred import next_e24, previous_e24
+from .found import Found
+
+FLOAT_MOST = 1.012  # of a full lithium cell: 4.25 V of 4.20 V, at the worst of the reference; a rule of thumb
+LEAK_SHARE = 0.2  # of what the gadget takes at rest
+LED_SHARE = 0.2
+HEADROOM_V = 0.2  # that a linear charger needs above its float voltage; a rule of thumb
+BANK_SLEEPS_A = 0.06  # below this a power bank thinks that nothing is connected; a rule of thumb
+CC_OHM = 5100.0
+RELIABLE_C = 0.3  # below that many C the fall of a nickel cell's voltage cannot be seen
+MOST_WAYS = 3
+
+
+def fitting(bench: TrialBench) -> list[Charger]:
+    """The catalogue's chargers for the pack, the cheapest first; each in the place of the present one."""
+    battery, old = bench.design.battery, bench.design.charger
+    data = CHEMISTRIES[battery.cell.chemistry]
+    able = [
+        c for c in bench.catalogue.chargers
+        if c.cells_in_series == battery.series and (
+            c.method == "cc-cv" and data.charge_v is not None and abs(c.float_v_per_cell - data.charge_v) < 0.02
+            if battery.cell.chemistry != "nickel-metal-hydride" else c.method != "cc-cv"
+        )
+    ]  # fmt: skip
+    keep = {"mode": old.mode if old else None}
+    return [c.model_copy(update=keep) for c in sorted(able, key=lambda c: (c.cost, c.name))]
+
+
+def instead(bench: TrialBench, chargers: Iterable[Charger]) -> list[Remedy]:
+    """Each of some chargers instead of the present one, its current set to what is recommended for the pack."""
+    rows = []
+    for one in list(chargers)[:MOST_WAYS]:
+        made = gentle(bench, one)
+        rows.append(Remedy(label=f"Use {made.name}, {show(made.set_a, 'A')}", patch=[replace("/charger", made)]))
+    return rows
+
+
+def gentle(bench: TrialBench, charger: Charger) -> Charger:
+    """The charger set to the recommended current of the pack, as near below as it goes."""
+    wanted = bench.charge.gentle_a if bench.charge else _gentle_a(bench)
+    if charger.steps_a:
+        below = [a for a in charger.steps_a if a <= wanted * 1.001]
+        return charger.model_copy(update={"fixed_a": max(below, default=min(charger.steps_a))})
+    if charger.fixed_a is not None or wanted <= 0:
+        return charger
+    ohm = next_e24(charger.program_constant_v / wanted)
+    if charger.program_min_ohm:
+        ohm = max(ohm, charger.program_min_ohm)
+    if charger.program_max_ohm:
+        ohm = min(ohm, charger.program_max_ohm)
+    return charger.model_copy(update={"program_ohm": ohm})
+
+
+def _gentle_a(bench: TrialBench) -> float:
+    battery = bench.design.battery
+    return CHEMISTRIES[battery.cell.chemistry].charge_rate * battery.cell.capacity_ah * battery.parallel
+
+
+def of_the_wrong_kind(bench: TrialBench) -> Iterator[Found]:
+    """A nickel charger on a lithium cell: it goes on until the voltage falls, and a lithium cell's never does."""
+    charger, battery = bench.design.charger, bench.design.battery
+    if charger is None or charger.method == "cc-cv" or battery.cell.bank is not None:
+        return
+    data = CHEMISTRIES[battery.cell.chemistry]
+    if not data.rechargeable or battery.cell.chemistry == "nickel-metal-hydride":
+        return
+    yield Found(
+        code="wrong-charger", severity="stop", step="charge", where="/charger/method", title=f"{charger.name} is for nickel cells",
+        sentence=(
+            f"{battery.cell.name} is {data.name}, and {charger.name} goes on until the voltage falls or its timer ends: it overcharges a lithium "
+            "cell until that burns."
+        ),
+        ways=lambda: instead(bench, fitting(bench)),
+    )  # fmt: skip
+
+
+def for_another_number_of_nickel_cells(bench: TrialBench) -> Iterator[Found]:
+    charger, battery = bench.design.charger, bench.design.battery
+    if charger is None or charger.method == "cc-cv" or battery.cell.chemistry != "nickel-metal-hydride":
+        return
+    if charger.cells_in_series == battery.series:
+        return
+    yield Found(
+        code="charger-for-another-pack", severity="stop", step="charge", where="/charger/cells_in_series",
+        title="The charger is made for another pack",
+        facts={"made_for": (charger.cells_in_series, ""), "cells": (battery.series, "")},
+        sentence=(
+            f"{charger.name} is made for {show(charger.cells_in_series, '')} cells in series, and the pack has {show(battery.series, '')}: it does not see their end."
+        ),
+        ways=lambda: instead(bench, fitting(bench)),
+    )  # fmt: skip
+
+
+def slow_end_of_nickel(bench: TrialBench) -> Iterator[Found]:
+    """The fall of the voltage of a slowly charged nickel cell is too small to be seen."""
+    charger, result = bench.design.charger, bench.charge
+    if charger is None or result is None or charger.method != "delta-v" or result.c_rate >= RELIABLE_C:
+        return
+    cell_a = bench.design.battery.cell.capacity_ah * bench.design.battery.parallel
+    yield Found(
+        code="end-not-seen", severity="watch", step="charge", where="/charger/method", title="So slow that its end is not seen",
+        facts={"charge_current": (result.current_a, "A"), "least": (RELIABLE_C * cell_a, "A")},
+        sentence=(
+            f"{charger.name} ends at the fall of the voltage, and with {show(result.current_a, 'A')} that is too small to be seen: at least "
+            f"{show(RELIABLE_C * cell_a, 'A')}, or a slow charge by a timer."
+        ),
+        ways=lambda: [
+            *(Remedy(label=f"Set it to {show(a, 'A')}", patch=[replace("/charger/fixed_a", a)])
+              for a in sorted(charger.steps_a) if RELIABLE_C * cell_a <= a <= result.highest_a),
+            *instead(bench, [c for c in fitting(bench) if c.method == "timer"]),
+        ],
+    )  # fmt: skip
+
+
+def float_tolerance(bench: TrialBench) -> Iterator[Found]:
+    """A float voltage that is right, from a reference that is not good enough."""
+    charger, battery = bench.design.charger, bench.design.battery
+    wanted = CHEMISTRIES[battery.cell.chemistry].charge_v
+    if charger is None or charger.method != "cc-cv" or wanted is None or charger.float_v_per_cell > wanted * 1.005:
+        return
+    most = charger.float_v_per_cell * (1 + charger.float_tolerance)
+    if most <= wanted * FLOAT_MOST:
+        return
+    yield Found(
+        code="float-tolerance", severity="watch", step="charge", where="/charger/float_tolerance", title="Its float voltage is not good enough",
+        facts={"highest": (most, "V"), "limit": (wanted * FLOAT_MOST, "V")},
+        sentence=(
+            f"{charger.name} is good to {show(charger.float_tolerance, 'share')}: some fill each cell up to {show(most, 'V')}, and "
+            f"{show(wanted * FLOAT_MOST, 'V')} is the most for safety and life."
+        ),
+        ways=lambda: [
+            Remedy(label=f"One that holds {show(lower, 'V')}", patch=[replace("/charger/float_v_per_cell", lower)])
+            for lower in [float(f"{wanted * FLOAT_MOST / (1 + charger.float_tolerance) - 0.005:.2f}")]
+        ] + instead(bench, [c for c in fitting(bench) if c.float_v_per_cell * (1 + c.float_tolerance) <= wanted * FLOAT_MOST]),
+    )  # fmt: skip
+
+
+def resistor_out_of_range(bench: TrialBench) -> Iterator[Found]:
+    charger = bench.design.charger
+    if charger is None or charger.fixed_a is not None:
+        return
+    low, high = charger.program_min_ohm, charger.program_max_ohm
+    ohm = charger.program_ohm
+    if (low is None or ohm >= low * 0.999) and (high is None or ohm <= high * 1.001):
+        return
+    below = low is not None and ohm < low * 0.999
+    limit = low if below else high
+    assert limit is not None
+    nearest = next_e24(limit) if below else previous_e24(limit)
+    yield Found(
+        code="resistor-range", severity="fix", step="charge", where="/charger/program_ohm", title="The resistor is outside its range",
+        facts={"program_resistor": (ohm, "Ω"), "limit": (limit, "Ω")},
+        sentence=(
+            f"{charger.name} takes resistors {'from' if below else 'up to'} {show(limit, 'Ω')}, and {show(ohm, 'Ω')} is "
+            f"{'less: its current is no longer what the resistor says' if below else 'more: it may not start at all'}."
+        ),
+        ways=lambda: [*([set_resistor(charger, bench.charge.gentle_ohm)] if bench.charge else []), set_resistor(charger, nearest)],
+    )  # fmt: skip
+
+
+def too_little_port_voltage(bench: TrialBench) -> Iterator[Found]:
+    charger = bench.design.charger
+    if charger is None or charger.topology != "linear" or charger.method != "cc-cv":
+        return
+    needed = charger.float_v + HEADROOM_V
+    if charger.port_v >= needed - 1e-9:
+        return
+    yield Found(
+        code="port-voltage", severity="fix", step="charge", where="/charger/port_v", title="The port's voltage is too low to fill it",
+        facts={"port": (charger.port_v, "V"), "needed": (needed, "V")},
+        sentence=(
+            f"A linear charger only takes voltage away: {charger.name} needs {show(needed, 'V')} to hold its float voltage, and the port gives "
+            f"{show(charger.port_v, 'V')}. A boosting one, or a port of more."
+        ),
+        ways=lambda: instead(bench, [c for c in fitting(bench) if c.topology == "switching"]),
+    )  # fmt: skip
+
+
+def timer_trips(bench: TrialBench) -> Iterator[Found]:
+    charger, result = bench.design.charger, bench.charge
+    if charger is None or result is None or result.never != "timer" or charger.timer_h is None:
+        return
+    whole = float(result.course.time_s[-1])
+    yield Found(
+        code="charge-timer", severity="fix", step="charge", where="/charger/timer_h", title="Its timer gives up before it is full",
+        facts={"full_after": (whole / 3600, "h"), "timer": (charger.timer_h, "h")},
+        sentence=(
+            f"It would be full after {show(whole / 3600, 'h')}, and {charger.name} gives up after {show(charger.timer_h, 'h')} and calls it a fault. "
+            "More current, a longer timer, or less running meanwhile."
+        ),
+        ways=lambda: [*_faster(bench), *instead(bench, [c for c in fitting(bench) if c.timer_h is None or c.timer_h * 3600 > whole * 1.1])],
+    )  # fmt: skip
+
+
+def _faster(bench: TrialBench) -> Iterator[Remedy]:
+    charger, result = bench.design.charger, bench.charge
+    assert charger is not None
+    assert result is not None
+    if charger.fixed_a is None:
+        ohm = result.gentle_ohm
+        if ohm < charger.program_ohm:
+            yield set_resistor(charger, ohm)
+    else:
+        for amps in sorted(charger.steps_a):
+            if charger.fixed_a < amps <= result.highest_a:
+                yield Remedy(label=f"Set it to {show(amps, 'A')}", patch=[replace("/charger/fixed_a", amps)])
+
+
+def no_resistors(bench: TrialBench) -> Iterator[Found]:
+    """A type-C socket without its two resistors gets nothing from a cable with type-C at both ends."""
+    charger = bench.design.charger
+    port = charger.port if charger else None
+    if port is None or port.kind != "type-c" or port.resistors:
+        return
+    yield Found(
+        code="no-type-c-resistors", severity="fix", step="charge", where="/charger/port/resistors", title="The socket asks for no power",
+        facts={"resistor": (CC_OHM, "Ω")},
+        sentence=(
+            f"Without the two resistors of {show(CC_OHM, 'Ω')} a type-C socket gets no power through a cable with type-C at both ends; only old cables with "
+            "the wide plug feed it. Many cheap boards lack them."
+        ),
+        ways=lambda: [Remedy(label="Add the two 5.1 kΩ resistors", patch=[replace("/charger/port/resistors", True)])],
+    )  # fmt: skip
+
+
+def bank_ends_the_charge(bench: TrialBench) -> Iterator[Found]:
+    charger, result = bench.design.charger, bench.charge
+    port = charger.port if charger else None
+    if charger is None or result is None or port is None or port.kind != "power-bank":
+        return
+    at_the_end = result.termination_a + (bench.warmth.meanwhile.port_a if bench.warmth.meanwhile else 0.0)
+    if at_the_end >= BANK_SLEEPS_A:
+        return
+    yield Found(
+        code="bank-ends-charge", severity="note", step="charge", where="/charger/port/kind", title="The power bank switches off first",
+        facts={"at_the_end": (at_the_end, "A"), "bank": (BANK_SLEEPS_A, "A")},
+        sentence=(
+            f"Towards its end the charge takes {show(at_the_end, 'A')}, and many power banks switch off below {show(BANK_SLEEPS_A, 'A')}: the last "
+            "percents stay missing. That hurts nothing."
+        ),
+    )  # fmt: skip
+
+
+def leaks_when_unplugged(bench: TrialBench) -> Iterator[Found]:
+    """What the charger takes out of the cell decides how long a sleeper lasts."""
+    charger, rest = bench.design.charger, bench.rest_a
+    if charger is None or charger.leakage_a <= LEAK_SHARE * rest or not bench.design.parts or rest <= 0:
+        return
+    yield Found(
+        code="charger-leakage", severity="watch", step="charge", where="/charger/leakage_a", title="The charger eats what sleeping saves",
+        facts={"leakage": (charger.leakage_a, "A"), "at_rest": (rest, "A")},
+        sentence=(
+            f"Unplugged, {charger.name} takes {show(charger.leakage_a, 'A')} out of the cell all the time, and the gadget at rest takes "
+            f"{show(rest, 'A')}."
+        ),
+        ways=lambda: instead(bench, sorted((c for c in fitting(bench) if c.unplugged_a <= LEAK_SHARE * rest), key=lambda c: c.unplugged_a)),
+        lengthens=True,
+    )  # fmt: skip
+
+
+def led_from_the_cell(bench: TrialBench) -> Iterator[Found]:
+    charger = bench.design.charger
+    if charger is None or not charger.lamp_from_cell or charger.lamp_a <= LED_SHARE * bench.mean_a:
+        return
+    yield Found(
+        code="charger-led", severity="fix", step="charge", where="/charger/lamp_from_cell", title="The charger's LED empties the cell",
+        facts={"led": (charger.lamp_a, "A"), "mean": (bench.mean_a, "A")},
+        sentence=(
+            f"The LED of {charger.name} hangs on the cell and takes {show(charger.lamp_a, 'A')} unplugged too; the gadget takes {show(bench.mean_a, 'A')} on "
+            "average. Cut its track, or feed it from the port."
+        ),
+        ways=lambda: [Remedy(label="Feed its LED from the port", patch=[replace("/charger/lamp_from_cell", False)])],
+        lengthens=True,
+    )  # fmt: skip
+
+
+def not_balanced(bench: TrialBench) -> Iterator[Found]:
+    charger, battery = bench.design.charger, bench.design.battery
+    if (
+        charger is None
+        or battery.series < 2
+        or charger.balances
+        or charger.method != "cc-cv"
+        or CHEMISTRIES[battery.cell.chemistry].charge_v is None
+    ):
+        return
+    yield Found(
+        code="not-balanced", severity="watch", step="charge", where="/charger/balances", title="Nothing balances the cells",
+        facts={"cells": (battery.series, "")},
+        sentence=(
+            f"{show(battery.series, '')} lithium cells in series drift apart from charge to charge, until one is overfull while the pack looks right. "
+            f"{charger.name} does not balance them: a balancing charger, or a protection circuit that does."
+        ),
+        ways=lambda: [
+            *instead(bench, [c for c in fitting(bench) if c.balances]),
+            Remedy(label="Add a balancing circuit", patch=[replace("/charger/balances", True)]),
+        ],
+    )  # fmt: skip
+
+
+def cut_while_charging(bench: TrialBench) -> Iterator[Found]:
+    charger = bench.design.charger
+    if charger is None or not charger.cuts_load or charger.mode is None:
+        return
+    mode = bench.design.modes[bench.charge_mode].name.lower()
+    yield Found(
+        code="cut-while-charging", severity="watch", step="charge", where="/charger/cuts_load", title="It is off while it charges",
+        sentence=f"{charger.name} cuts the gadget's supply while it charges, and it was to be {mode} meanwhile: it starts anew each time.",
+        ways=lambda: [
+            *instead(bench, [c for c in fitting(bench) if c.power_path]),
+            Remedy(label="One that leaves the supply on", patch=[replace("/charger/cuts_load", False)]),
+        ],
+    )  # fmt: skip
+
+
+def too_little_sun(bench: TrialBench) -> Iterator[Found]:
+    charger = bench.design.charger
+    port = charger.port if charger else None
+    if charger is None or port is None or port.kind != "solar" or port.panel is None or not bench.design.parts:
+        return
+    state = bench.usual
+    volts = float(state.pack.open_circuit_v[bench.middle])
+    efficiency = charger.efficiency if charger.topology == "switching" else volts / charger.port_v
+    into = daily_yield(port.panel).energy_wh * efficiency
+    used = (bench.mean_a + state.pack.self_discharge_a) * volts * 24
+    if into >= used:
+        return
+    larger = port.panel.peak_w * used / into * 1.2 if into > 0 else None
+    yield Found(
+        code="too-little-sun", severity="fix", step="charge", where="/charger/port/panel", title="The panel does not carry it through that month",
+        facts={"from_the_panel": (into, "Wh"), "used": (used, "Wh")},
+        sentence=(
+            f"A usual day of that month brings {show(into, 'Wh')} into the battery, and the gadget takes {show(used, 'Wh')} a day. "
+            + ("A larger panel, another tilt, or less use." if into > 0 else "There the sun does not rise: no panel helps.")
+        ),
+        ways=lambda: [] if larger is None or larger > 500 else [
+            Remedy(label=f"A panel of {show(float(f'{larger:.2g}'), 'W')}", patch=[replace("/charger/port/panel/peak_w", float(f"{larger:.2g}"))])
+        ],
+    )  # fmt: skip
