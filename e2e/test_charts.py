@@ -45,6 +45,11 @@ class ChartTexts(BrowserTestCase):
             page.get_by_role("tab", name=tab).click()
             expect(page.locator("[aria-busy]")).to_have_count(0)
             self.charts(page, f"{variant}, {tab}, {how}", charts)
+        if variant in ("Pouch cell", "Tiny rechargeable"):
+            self.go("Charge", page)
+            for tab in ("Heat", "Charging"):
+                page.get_by_role("tab", name=tab).click()
+                self.charts(page, f"{variant}, {tab}, {how}")
         self.go("Supply", page)
         self.charts(page, f"{variant}, Supply, {how}")
 

@@ -250,7 +250,7 @@ class Windows(BrowserTestCase):
 
 class Remedies(BrowserTestCase):
     def test_preview_apply_and_undo(self) -> None:
-        self.open_gadget(step="Battery")
+        self.open_gadget(step="Charge")
         finding = self.page.get_by_test_id("finding-charge-current")
         charge = self.page.get_by_test_id("verdict-charge")
         expect(charge).to_have_attribute("data-status", "fail")

@@ -191,6 +191,7 @@ class Battery(StepTestCase):
         self.open_gadget(step="Battery")
         self.page.get_by_label("Chemistry").select_option("alkaline")
         expect(self.page.get_by_test_id("verdict-charge")).to_contain_text("must not be charged")
+        self.go("Charge")
         self.page.get_by_test_id("finding-primary-cell").get_by_role("button", name="Apply").click()
         expect(self.page.get_by_role("heading", name="No charger")).to_be_visible()
         expect(self.page.get_by_test_id("verdict-charge")).to_contain_text("swap the cells")
@@ -228,6 +229,34 @@ class Battery(StepTestCase):
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
         self.save_by(lambda: self.page.get_by_role("button", name="Back to typical curves").click())
         self.assertIsNone(self.stored_design()["battery"]["cell"]["curve"])
+
+    def test_a_discharge_in_the_cold_of_a_measured_cell(self) -> None:
+        self.open_gadget(variant="One cylinder a season", step="Battery")
+        for label, value in (("Rated capacity", "5 Ah"), ("Cut-off", "2.5 V")):
+            self.enter(self.page.get_by_label(label, exact=True), value)
+        files: list[FilePayload] = [
+            {"name": f"{rate}.csv", "mimeType": "text/csv", "buffer": csv(rate)} for rate in ("0.05", "0.5")
+        ]
+        self.page.get_by_label("One to three CSV files").set_input_files(files)
+        self.save_by(lambda: self.page.get_by_role("button", name="Use the measured cell").click())
+        cold = self.page.get_by_label("Discharge in the cold (CSV)")
+        cold.set_input_files({"name": "warm.csv", "mimeType": "text/csv", "buffer": csv("0.5", i=1.3)})
+        expect(self.page.get_by_role("alert").filter(has_text="not that cold")).to_be_visible()
+        self.page.get_by_label("At [°C]").fill("-5")
+        cold.set_input_files({"name": "cold.csv", "mimeType": "text/csv", "buffer": csv("0.5", i=0.8)})
+        expect(self.page.get_by_text("At -5 °C it gives")).to_be_visible()
+        self.save_by(lambda: self.page.get_by_role("button", name="Use the discharge in the cold").click())
+        self.assertEqual(self.stored_design()["battery"]["cell"]["curve"]["cold"]["temperature_c"], -5)
+        expect(self.page.get_by_text("Measured at -5 °C too.")).to_be_visible()
+        self.save_by(lambda: self.page.get_by_role("button", name="Back to typical in the cold").click())
+        self.assertIsNone(self.stored_design()["battery"]["cell"]["curve"]["cold"])
+
+    def test_a_protection_circuit_is_added_and_its_threshold_typed(self) -> None:
+        self.open_gadget(variant="Tiny rechargeable", step="Battery")
+        self.save_by(lambda: self.page.get_by_role("button", name="Add a protection circuit").click())
+        self.save_by(lambda: self.enter(self.page.get_by_label("Trips above"), "1 mA"))
+        expect(self.page.get_by_test_id("finding-protection-trips")).to_be_visible()
+        self.assertEqual(self.stored_design()["battery"]["protection"]["overcurrent_a"], 1e-3)
 
     def test_cautions_are_where_the_cell_is_chosen(self) -> None:
         self.open_gadget(step="Battery")

@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 from .base import BrowserTestCase
 
-STEPS = ("Brief", "Draw", "Supply", "Battery", "Runtime", "Fit", "Record")
+STEPS = ("Brief", "Draw", "Supply", "Battery", "Charge", "Runtime", "Fit", "Record")
 RUNTIME_VIEWS = ("What would help", "How sure it is", "Cold, heat and years", "For the firmware", "The day")
 
 
@@ -81,8 +81,8 @@ class Layout(BrowserTestCase):
 
 class Looking(BrowserTestCase):
     def test_a_figure_opens_its_working_and_escape_closes_it(self) -> None:
-        self.open_gadget(step="Battery")
-        self.page.get_by_role("button", name="Time to full: ").click()
+        self.open_gadget(step="Charge")
+        self.page.get_by_role("button", name="Time to full: ").first.click()
         drawer = self.page.get_by_role("dialog", name="Time to full")
         expect(drawer).to_contain_text("How it comes about")
         expect(drawer).to_contain_text("termination")
@@ -157,6 +157,6 @@ class StepByStep(BrowserTestCase):
             self.open_gadget(page=page)
         page.wait_for_timeout(500)
         page.context.set_offline(True)
-        for step in ("Brief", "Supply", "Battery", "Runtime", "Fit", "Record"):
+        for step in ("Brief", "Supply", "Battery", "Charge", "Runtime", "Fit", "Record"):
             self.go(step, page)
         page.context.set_offline(False)

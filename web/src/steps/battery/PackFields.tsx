@@ -58,7 +58,7 @@ export function PackFields() {
         />
         {cell.chemistry === "lithium-ion" && !cell.curve && !cell.bank && (
           <Choice
-            label="The cell is built for"
+            label="Built for"
             value={cell.built_for}
             options={BUILT_FOR}
             onChange={(v) => edit("What the cell is built for", (d) => (d.battery.cell.built_for = v))}

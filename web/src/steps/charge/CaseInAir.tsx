@@ -74,7 +74,7 @@ export function CaseInAir() {
         />
         <Check
           label="Vents low and high"
-          checked={enclosure.vents !== null}
+          checked={Boolean(enclosure.vents)}
           onChange={(v) =>
             set(
               "Vents",

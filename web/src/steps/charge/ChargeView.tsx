@@ -115,7 +115,9 @@ export function ChargeView() {
 }
 
 function Loads({ rows }: { rows: Schemas["LoadRow"][] }) {
+  const { charger, day } = useOpenDesign();
   const edit = useDesign((s) => s.edit);
+  const chosen = charger?.mode ?? day.rest;
   return (
     <Section title="With the gadget meanwhile …">
       <table className="w-full text-[0.9375rem]">
@@ -130,13 +132,13 @@ function Loads({ rows }: { rows: Schemas["LoadRow"][] }) {
         <tbody>
           {rows.map((r) => (
             <tr key={r.mode} className="border-line/60 border-t">
-              <td className="py-1 pr-2">
-                <label className="flex items-center gap-2">
+              <td className="pr-2">
+                <label className="flex min-h-8 items-center gap-2">
                   <input
                     type="radio"
                     name="charging-mode"
-                    className="accent-(--ink)"
-                    checked={r.chosen}
+                    className="size-6 accent-(--ink)"
+                    checked={r.mode === chosen}
                     onChange={() =>
                       edit("The mode it charges in", (d) => {
                         if (d.charger) d.charger.mode = r.mode;

@@ -107,14 +107,14 @@ export function ChargerSection() {
                 onCommit={(v) => set("Rename", (c) => (c.name = v))}
               />
             </div>
-            {charger.fixed_a === null ? (
+            {(charger.fixed_a ?? null) === null ? (
               <Quantities of={charger} at="/charger" fields={BY_RESISTOR} onCommit={commit} />
             ) : (
               <Quantities of={charger} at="/charger" fields={BY_ITSELF} onCommit={commit} />
             )}
             <Choice
               label="Its current is set by"
-              value={charger.fixed_a === null ? "resistor" : "itself"}
+              value={(charger.fixed_a ?? null) === null ? "resistor" : "itself"}
               options={SETTING}
               onChange={(v) =>
                 set(

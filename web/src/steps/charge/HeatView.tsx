@@ -15,79 +15,81 @@ export function HeatView() {
   const shown = useShown();
   const [chosen, choose] = useState<string | null>(null);
   const asking = useAnswer(["heat"], (body, signal) => ask(client.POST("/api/answers/heat", { body, signal })));
+  const answer = asking.data;
   return (
-    <Answered asking={asking} waiting="Warming it up" nothing="Add a part in Draw, and its warmth is drawn here.">
-      {(answer) => {
-        const warmest = answer.rows.reduce<Schemas["HeatRow"] | undefined>(
-          (best, r) => (best && best.inside_c >= r.inside_c ? best : r),
-          undefined,
-        );
-        const row = answer.rows.find((r) => r.name === chosen) ?? warmest;
-        if (!row) return <p className="text-soft">No mode is in any day yet; give one its time in Runtime.</p>;
-        return (
-          <div className="space-y-4">
-            <Section
-              title="The case in section"
-              aside={
-                <div className="w-56">
-                  <Choice
-                    bare
-                    label="While"
-                    value={row.name}
-                    options={answer.rows.map(
-                      (r) => [r.name, r.mode ? `while ${r.name.toLowerCase()}` : "while it charges"] as const,
-                    )}
-                    onChange={choose}
-                  />
-                </div>
-              }
-            >
-              <p className="text-soft mb-1 text-[0.9375rem]">
-                {row.mode ? "At the end of its longest stretch" : "At the worst moment of the charge"}, where it is{" "}
-                {show(answer.surroundings_c, "°C")} around it.
-                {answer.capped &&
-                  " So much heat that nothing here holds any more: temperatures are cut at 150 °C above the surroundings."}
-              </p>
-              <HeatPicture answer={answer} row={row} />
+    <div className="space-y-4">
+      <Answered asking={asking} waiting="Warming it up" nothing="Add a part in Draw, and its warmth is drawn here.">
+        {(found) => <CaseCut answer={found} chosen={chosen} choose={choose} />}
+      </Answered>
+      <div className="grid items-start gap-4 xl:grid-cols-2">
+        {answer && (
+          <Section title="How far from the limits">
+            <Limits limits={answer.limits} />
+          </Section>
+        )}
+        <div className="space-y-4">
+          <CaseInAir />
+          {shown && answer && (
+            <Section title="The case as it holds heat">
+              <dl className="grid grid-cols-2 gap-x-3 gap-y-1">
+                <Row name="air inside in use">
+                  <FigureButton figure={shown.heat.running} withRange />
+                </Row>
+                {shown.heat.charging && (
+                  <Row name="air inside while charging">
+                    <FigureButton figure={shown.heat.charging} withRange />
+                  </Row>
+                )}
+                <Row name="warmest outside">
+                  <FigureButton figure={shown.heat.outer} />
+                </Row>
+                <Row name="it takes to warm up">
+                  <FigureButton figure={answer.time_constant} />
+                </Row>
+                <Row name="out of the vents">
+                  <FigureButton figure={answer.vented} />
+                </Row>
+                <Row name="air to the wall">{show(answer.gap_mm, "mm")}</Row>
+              </dl>
             </Section>
-            <div className="grid items-start gap-4 xl:grid-cols-2">
-              <Section title="How far from the limits">
-                <Limits limits={answer.limits} />
-              </Section>
-              <div className="space-y-4">
-                <CaseInAir />
-                <Section title="The case as it holds heat">
-                  <dl className="grid grid-cols-2 gap-x-3 gap-y-1">
-                    {shown && (
-                      <>
-                        <Row name="air inside in use">
-                          <FigureButton figure={shown.heat.running} withRange />
-                        </Row>
-                        {shown.heat.charging && (
-                          <Row name="air inside while charging">
-                            <FigureButton figure={shown.heat.charging} withRange />
-                          </Row>
-                        )}
-                        <Row name="warmest outside">
-                          <FigureButton figure={shown.heat.outer} />
-                        </Row>
-                      </>
-                    )}
-                    <Row name="it takes to warm up">
-                      <FigureButton figure={answer.time_constant} />
-                    </Row>
-                    <Row name="out of the vents">
-                      <FigureButton figure={answer.vented} />
-                    </Row>
-                    <Row name="air to the wall">{show(answer.gap_mm, "mm")}</Row>
-                  </dl>
-                </Section>
-              </div>
-            </div>
-          </div>
-        );
-      }}
-    </Answered>
+          )}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+type CutProps = { answer: Schemas["HeatAnswer"]; chosen: string | null; choose: (name: string) => void };
+
+function CaseCut({ answer, chosen, choose }: CutProps) {
+  const warmest = [...answer.rows].sort((a, b) => b.inside_c - a.inside_c)[0];
+  const row = answer.rows.find((r) => r.name === chosen) ?? warmest;
+  if (!row) return <p className="text-soft">No mode is in any day yet; give one its time in Runtime.</p>;
+  return (
+    <Section
+      title="The case in section"
+      aside={
+        <div className="w-56">
+          <Choice
+            bare
+            label="While"
+            value={row.name}
+            options={answer.rows.map(
+              (r) => [r.name, r.mode ? `while ${r.name.toLowerCase()}` : "while it charges"] as const,
+            )}
+            onChange={choose}
+          />
+        </div>
+      }
+    >
+      <p className="text-soft mb-1 text-[0.9375rem]">
+        {row.mode ? "At the end of its longest stretch" : "At the worst moment of the charge"}, where it is{" "}
+        {show(answer.surroundings_c, "°C")} around it.
+        {answer.capped &&
+          " So much heat that nothing here holds any more: temperatures are cut at 150 °C above the surroundings."}
+      </p>
+      <HeatPicture answer={answer} row={row} />
+    </Section>
   );
 }
 

@@ -1,0 +1,130 @@
+"""Charge: settings, sources, loads meanwhile, own chargers, and the case in its heat."""
+
+from __future__ import annotations
+
+from playwright.sync_api import expect
+
+from .base import BrowserTestCase
+
+
+class Charging(BrowserTestCase):
+    def value(self, name: str) -> str:
+        return self.page.get_by_role("button", name=f"{name}: ").first.inner_text()
+
+    def test_a_resistor_from_the_table_charges_more_gently(self) -> None:
+        self.open_gadget(step="Charge")
+        picture = self.page.get_by_role("img", name="A charge over time: full after")
+        expect(picture).to_be_visible()
+        before = picture.get_attribute("aria-label")
+        row = self.page.get_by_role("button", name="Set 2.7 kΩ")
+        self.save_by(row.click)
+        self.assertEqual(self.stored_design()["charger"]["program_ohm"], 2700)
+        expect(row).to_be_disabled()
+        expect(self.page.get_by_label("Setting resistor", exact=True)).to_have_value("2.7 kΩ")
+        expect(self.page.get_by_role("img", name=before or "", exact=True)).to_have_count(0)
+        expect(self.page.get_by_test_id("verdict-charge")).to_have_attribute("data-status", "pass")
+
+    def test_plugged_in_half_full_it_takes_less(self) -> None:
+        self.open_gadget(step="Charge")
+        picture = self.page.get_by_role("img", name="A charge over time")
+        expect(picture).to_be_visible()
+        whole = picture.get_attribute("aria-label")
+        self.page.get_by_label("Plugged in").select_option("from half")
+        expect(self.page.get_by_role("img", name=whole or "", exact=True)).to_have_count(0)
+        expect(picture).to_be_visible()
+
+    def test_the_mode_meanwhile_is_chosen_and_one_that_takes_too_much_never_ends(self) -> None:
+        self.open_gadget(step="Charge")
+        loud = self.page.get_by_role("radio", name="loudest playback")
+        expect(self.page.get_by_role("row", name="loudest playback")).to_contain_text("never")
+        self.save_by(loud.check)
+        expect(loud).to_be_checked()
+        self.assertEqual(self.stored_design()["charger"]["mode"], "loudest")
+        expect(self.page.get_by_test_id("finding-never-full")).to_be_visible()
+        expect(self.page.get_by_text("It is full never")).to_be_visible()
+
+    def test_a_socket_without_its_resistors_gives_nothing_and_the_remedy_adds_them(self) -> None:
+        self.open_gadget(step="Charge")
+        self.save_by(lambda: self.page.get_by_label("Source").select_option("a type-C socket"))
+        self.save_by(lambda: self.page.get_by_label("The socket has its two").uncheck())
+        finding = self.page.get_by_test_id("finding-no-type-c-resistors")
+        expect(self.page.get_by_test_id("verdict-charge")).to_have_attribute("data-status", "fail")
+        self.save_by(lambda: finding.get_by_role("button", name="Apply").click())
+        expect(finding).to_have_count(0)
+        self.assertTrue(self.stored_design()["charger"]["port"]["resistors"])
+
+    def test_a_typed_current_stays_after_a_reload(self) -> None:
+        self.open_gadget(step="Charge")
+        self.save_by(lambda: self.page.get_by_label("Its current is set by").select_option("itself, or steps"))
+        field = self.page.get_by_label("Its current", exact=True)
+        field.fill("300 mA")
+        self.save_by(lambda: field.press("Tab"))
+        self.page.reload()
+        expect(self.page.get_by_label("Its current", exact=True)).to_have_value("300 mA")
+        self.assertEqual(self.stored_design()["charger"]["fixed_a"], 0.3)
+        field = self.page.get_by_label("Its current", exact=True)
+        field.fill("0")
+        field.press("Enter")
+        expect(self.page.get_by_role("alert").filter(has_text="0")).to_be_visible()
+        self.assertEqual(self.stored_design()["charger"]["fixed_a"], 0.3)
+
+    def test_another_charger_and_one_kept_as_my_own(self) -> None:
+        self.open_gadget(step="Charge")
+        self.page.get_by_role("button", name="Take another").click()
+        self.page.keyboard.type("small cells, 100")
+        self.save_by(lambda: self.page.get_by_role("button", name="Take Charger board for small cells, 100 mA").click())
+        self.assertEqual(self.stored_design()["charger"]["program_ohm"], 10000)
+        name = self.page.get_by_label("Name", exact=True)
+        name.fill("My charger")
+        self.save_by(lambda: name.press("Enter"))
+        self.page.get_by_role("button", name="Keep in my catalogue").click()
+        expect(self.page.get_by_text("Kept as edition 1")).to_be_visible()
+        self.page.get_by_role("button", name="Take another").click()
+        self.page.keyboard.type("my charger")
+        expect(self.page.get_by_role("button", name="Take My charger")).to_be_visible()
+
+    def test_a_panel_through_december(self) -> None:
+        self.open_gadget(step="Charge")
+        self.save_by(lambda: self.page.get_by_label("Source").select_option("a solar panel"))
+        panel = self.page.get_by_role("region", name="The panel")
+        expect(panel).to_contain_text("A usual day brings")
+        peak = self.page.get_by_label("Peak power")
+        peak.fill("50 mW")
+        self.save_by(lambda: peak.press("Enter"))
+        expect(self.page.get_by_test_id("finding-too-little-sun")).to_be_visible()
+        latitude = self.page.get_by_label("Latitude")
+        latitude.fill("-89")
+        self.save_by(lambda: latitude.press("Enter"))
+        self.assertEqual(self.stored_design()["charger"]["port"]["panel"]["latitude_deg"], -89)
+
+
+class Heat(BrowserTestCase):
+    def test_the_band_leads_to_the_heat_and_a_dark_case_in_the_sun_is_warmer(self) -> None:
+        self.open_gadget()
+        self.page.get_by_test_id("verdict-heat").click()
+        section = self.page.get_by_role("img", name="Charging: ")
+        expect(section).to_be_visible()
+        warmth = self.page.get_by_test_id("figure-heat").inner_text()
+        self.save_by(lambda: self.page.get_by_label("It may lie in the sun").check())
+        self.save_by(lambda: self.page.get_by_label("Its colour").select_option("dark"))
+        expect(self.page.get_by_test_id("figure-heat")).not_to_have_text(warmth)
+        self.assertTrue(self.stored_design()["enclosure"]["in_sun"])
+
+    def test_vents_are_typed_and_too_large_ones_are_refused_at_their_field(self) -> None:
+        self.open_gadget(step="Charge")
+        self.page.get_by_role("tab", name="Heat").click()
+        self.save_by(lambda: self.page.get_by_label("Vents low and high").check())
+        area = self.page.get_by_label("Free area below", exact=True)
+        area.fill("2 cm²")
+        self.save_by(lambda: area.press("Enter"))
+        self.assertEqual(self.stored_design()["enclosure"]["vents"]["area_mm2"], 200)
+        area.fill("900 cm²")
+        area.press("Tab")
+        expect(
+            self.page.get_by_role("alert").filter(has_text="more than half of its largest wall").first
+        ).to_be_visible()
+        self.assertEqual(self.stored_design()["enclosure"]["vents"]["area_mm2"], 200)
+        area.fill("100 mm²")
+        self.save_by(lambda: area.press("Enter"))
+        self.page.get_by_label("While").select_option("while listening")
+        expect(self.page.get_by_role("img", name="Listening: ")).to_be_visible()
