@@ -126,5 +126,5 @@ class Heat(BrowserTestCase):
         self.assertEqual(self.stored_design()["enclosure"]["vents"]["area_mm2"], 200)
         area.fill("100 mm²")
         self.save_by(lambda: area.press("Enter"))
-        self.page.get_by_label("While").select_option("while listening")
+        self.page.get_by_label("While", exact=True).select_option("while listening")
         expect(self.page.get_by_role("img", name="Listening: ")).to_be_visible()

@@ -23,7 +23,7 @@ from ..numeric import Array
 from ..quantities.preferred import next_e24
 from ..thermal.shell import Shell
 
-STEPS = 1 - (1 - np.linspace(0.0, 1.0, 111)) ** 1.7  # states of charge, denser where it tapers
+STEPS = 1 - (1 - np.linspace(0.0, 1.0, 85)) ** 1.7  # states of charge, denser where it tapers
 CHARGING_C = (0.0, 45.0)  # between these a lithium cell may be charged
 INDOORS_C = (10.0, 30.0)
 FULL_ENOUGH = 0.7  # charged to less than this, the charger took the pack for full far too early
@@ -255,7 +255,7 @@ class _Walk:
             else:
                 step, last = self.capacity_as * (self.z[k + 1] - z) / stored, 1.0
                 felt += (net - felt) * -math.expm1(-step / self.tau)
-            air += (self._rise(heat_w) - air) * -math.expm1(-step / self._settles_s(heat_w))
+            air += self._warmer(air, heat_w, step)
             self.wall_wh += port_w * step / 3600
             now += step
             z += (self.z[k + 1] - z) * last
@@ -334,12 +334,18 @@ class _Walk:
         fallen to the end, 0..1). The current at its end follows from what the slow part feels by then, and that from the current."""
         whole = self.capacity_as * (self.z[k + 1] - z)
         room, fast, slow = self.charger.float_v - self.ocv[k + 1], max(self.fast[k + 1], 1e-6), self.slow[k + 1]
-        following, step, after = net, whole / net, felt
-        for _ in range(4):
+        step, after = whole / net, felt
+        tried, off, following = 0.0, 0.0, net
+        for count in range(6):  # the secant: a step from one to the next would swing, as little of the resistance is fast
             mean = (net + following) / 2
             step = whole / max(mean, 1e-9)
             after = mean + (felt - mean) * math.exp(-step / self.tau)
-            following = min(max((room - slow * after) / fast, 0.0), net)
+            now = following - min(max((room - slow * after) / fast, 0.0), net)
+            if abs(now) < 1e-4 * net:
+                break
+            slope = (now - off) / (following - tried) if count and following != tried else 1.0
+            tried, off = following, now
+            following = min(max(following - now / max(slope, 0.2), 0.0), net)
         ends_a = self.ends_a - self.meanwhile.cell_a
         if following >= ends_a or net <= ends_a or self.never:
             return step, after, 1.0
@@ -383,9 +389,11 @@ class _Walk:
         part = (watts - self.watts[k]) / (self.watts[k + 1] - self.watts[k])
         return min(self.rises[k] + part * (self.rises[k + 1] - self.rises[k]), 150.0)
 
-    def _settles_s(self, watts: float) -> float:
-        watts = max(watts, 1e-3)
-        return max(self.shell.capacity_j_per_k * (self._rise(watts) - self.rises[0]) / watts, 1.0)
+    def _warmer(self, air: float, watts: float, step: float) -> float:
+        """By how much the air inside gets warmer in a step [K]: on the way to the steady rise with the time constant of the case."""
+        steady = self._rise(watts)
+        settles_s = self.shell.capacity_j_per_k * (steady - self.rises[0]) / max(watts, 1e-3)
+        return (steady - air) * -math.expm1(-step / max(settles_s, 1.0))
 
     def course(self) -> Course:
         given, volts, inside, junction, heat = np.array(self.rows).T
