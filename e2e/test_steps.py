@@ -263,6 +263,22 @@ class Battery(StepTestCase):
         cautions = self.page.get_by_role("region", name="Cautions")
         expect(cautions).to_contain_text("Lithium cells burn when shorted")
         expect(cautions).to_contain_text("local rules")
+        cautions.get_by_role("button", name="Take note").first.click()
+        self.page.get_by_label("Why it is met here").fill("The pouch has its own circuit")
+        self.save_by(lambda: self.page.get_by_label("Why it is met here").press("Enter"))
+        self.assertEqual(
+            self.stored_design()["dismissed"], [{"caution": "lithium", "reason": "The pouch has its own circuit"}]
+        )
+        expect(cautions).to_contain_text("1 taken note of")
+        self.go("Record")
+        expect(self.page.get_by_role("region", name="Cautions")).to_contain_text(
+            "Lithium cells burn when shorted"
+        )  # never silent in the record
+        expect(self.page.get_by_role("region", name="Cautions")).to_contain_text("The pouch has its own circuit")
+        self.go("Battery")
+        cautions.get_by_text("1 taken note of").click()
+        self.save_by(lambda: cautions.get_by_role("button", name="Show it again").click())
+        self.assertEqual(self.stored_design()["dismissed"], [])
 
 
 class Runtime(StepTestCase):

@@ -336,7 +336,9 @@ class _Walk:
         room, fast, slow = self.charger.float_v - self.ocv[k + 1], max(self.fast[k + 1], 1e-6), self.slow[k + 1]
         step, after = whole / net, felt
         tried, off, following = 0.0, 0.0, net
-        for count in range(6):  # the secant: a step from one to the next would swing, as little of the resistance is fast
+        for count in range(
+            6
+        ):  # the secant: a step from one to the next would swing, as little of the resistance is fast
             mean = (net + following) / 2
             step = whole / max(mean, 1e-9)
             after = mean + (felt - mean) * math.exp(-step / self.tau)

@@ -15,10 +15,10 @@ from ..design import Panel
 SOLAR_CONSTANT = 1367.0  # W / m2
 MIDDLE_DAY = (17, 47, 75, 105, 135, 162, 198, 228, 258, 288, 318, 344)  # of each month (Klein)
 CLEARNESS: dict[int, tuple[float, ...]] = {
-    # share of the irradiation that reaches the ground on a usual day, January to July and back; north of the equator
-    0: (0.50, 0.50, 0.50, 0.49, 0.49, 0.49, 0.50), 15: (0.56, 0.58, 0.58, 0.56, 0.52, 0.48, 0.46), 30: (0.52, 0.54, 0.56, 0.58, 0.60, 0.62, 0.60),
-    45: (0.38, 0.42, 0.45, 0.47, 0.49, 0.51, 0.53), 60: (0.30, 0.36, 0.42, 0.45, 0.47, 0.48, 0.46), 75: (0.25, 0.35, 0.45, 0.50, 0.50, 0.46, 0.42),
-    90: (0.25, 0.30, 0.45, 0.50, 0.50, 0.46, 0.42),
+    # share of the irradiation that reaches the ground on a usual day, December to June and back; north of the equator
+    0: (0.50, 0.50, 0.50, 0.50, 0.49, 0.49, 0.49), 15: (0.56, 0.57, 0.58, 0.58, 0.56, 0.52, 0.48), 30: (0.50, 0.52, 0.54, 0.56, 0.58, 0.60, 0.62),
+    45: (0.35, 0.38, 0.42, 0.45, 0.47, 0.49, 0.51), 60: (0.25, 0.30, 0.36, 0.42, 0.45, 0.47, 0.48), 75: (0.20, 0.25, 0.35, 0.45, 0.50, 0.50, 0.46),
+    90: (0.25, 0.25, 0.30, 0.45, 0.50, 0.50, 0.46),
 }  # fmt: skip
 DERATING = 0.75  # warmth, dirt, the panel's working point and the angle of the light; a rule of thumb
 GROUND = 0.2  # of the light that the ground throws back
@@ -44,7 +44,7 @@ def daily_yield(panel: Panel) -> DailyYield:
 
 
 def _clearness(latitude: float, month: int) -> float:
-    k = month - 1 if month <= 7 else 13 - month
+    k = month % 12 if month <= 6 or month == 12 else 12 - month
     rows = sorted(CLEARNESS)
     upper = next(r for r in rows if r >= latitude)
     lower = max(r for r in rows if r <= latitude)

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from .basics import Celsius, Gap, Model, Money, Size, Text, Title
+from .basics import Celsius, Gap, Model, Money, Size, Slug, Text, Title
 from .battery import Battery, Charger
 from .day import Day
 from .draw import Mode, Part
@@ -92,6 +92,13 @@ class Decision(Model):
     why: Text = ""
 
 
+class Dismissed(Model):
+    """A caution that somebody took note of, with why it is met here; it stays in every report."""
+
+    caution: Slug
+    reason: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=1000)]
+
+
 class Design(Model):
     """One gadget. `format` names the version of this document."""
 
@@ -107,3 +114,4 @@ class Design(Model):
     day: Day
     enclosure: Enclosure
     decisions: Annotated[list[Decision], Field(max_length=500)] = []
+    dismissed: Annotated[list[Dismissed], Field(max_length=50)] = []

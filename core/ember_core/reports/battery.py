@@ -16,6 +16,15 @@ TIMELINE_POINTS = 80
 
 
 @record
+class Caution:
+    """What to mind, always said; `reason` is why somebody took note of it here, "" where nobody did."""
+
+    key: str
+    text: str
+    reason: str
+
+
+@record
 class BatteryReport:
     printed: Figure
     usable: Figure
@@ -24,7 +33,7 @@ class BatteryReport:
     cutoff_voltage: Figure
     resistance: Figure
     peak_current: Figure
-    cautions: list[str]
+    cautions: list[Caution]
 
 
 @record
@@ -100,28 +109,48 @@ def battery_report(solved: SolvedGadget) -> BatteryReport:
     )  # fmt: skip
 
 
-def _cautions(solved: SolvedGadget) -> list[str]:
+def _cautions(solved: SolvedGadget) -> list[Caution]:
+    reasons = {d.caution: d.reason for d in solved.design.dismissed}
+    return [Caution(key=key, text=text, reason=reasons.get(key, "")) for key, text in _said(solved)]
+
+
+def _said(solved: SolvedGadget) -> list[tuple[str, str]]:
+    """(key, text) of the cautions that apply."""
     cell = solved.design.battery.cell
     said = []
     if cell.chemistry == "lithium-ion":
         said += [
-            "Lithium cells burn when shorted, punctured, reversed, overcharged or overheated. Use a protected cell or a "
-            "protection circuit; cut and solder one lead at a time and insulate the other.",
-            "Charge attended, on something that does not burn. Stop using a swollen cell and take it to a collection "
-            "point.",
-        ]
+            ("lithium", "Lithium cells burn when shorted, punctured, reversed, overcharged or overheated. Use a protected cell or a "
+             "protection circuit; cut and solder one lead at a time and insulate the other."),
+            ("attended", "Charge attended, on something that does not burn. Stop using a swollen cell and take it to a collection "
+             "point."),
+        ]  # fmt: skip
     elif cell.chemistry == "lithium-coin":
         said.append(
-            "Swallowed coin cells kill small children: close the compartment with a screw or a tool-only catch."
+            (
+                "swallowed",
+                "Swallowed coin cells kill small children: close the compartment with a screw or a tool-only catch.",
+            )
         )
     if not CHEMISTRIES[cell.chemistry].rechargeable:
-        said.append("Never charge primary cells; do not mix old and new ones.")
+        said.append(("primary", "Never charge primary cells; do not mix old and new ones."))
+    elif cell.bank is None:
+        said.append(("cold-charge", "Never charge lithium below 0 °C, not even gently: metal grows inside that shorts the cell later.") if
+                    CHEMISTRIES[cell.chemistry].charge_v is not None else
+                    ("nickel", "Charge nickel cells with a charger of their own kind: held at a voltage they overheat and vent."))  # fmt: skip
     if solved.design.battery.series > 1 and CHEMISTRIES[cell.chemistry].rechargeable:
-        said.append("Cells in series need balancing and a protection circuit made for that many cells.")
+        said.append(("series", "Cells in series need balancing and a protection circuit made for that many cells."))
+    if solved.design.enclosure.carried == "clothes":
+        said.append(
+            (
+                "worn",
+                "What is worn must not get warm unnoticed: above 43 °C skin burns in hours, in the hand sooner than one feels it.",
+            )
+        )
     said.append(
-        "Shipping and carrying of cells, wearables and children's products: local rules and licensed practice decide. "
-        "These figures are estimates; have anything that people depend on checked by someone qualified."
-    )
+        ("rules", "Shipping and carrying of cells, wearables and children's products: local rules and licensed practice decide. "
+         "These figures are estimates; have anything that people depend on checked by someone qualified.")
+    )  # fmt: skip
     return said
 
 

@@ -300,7 +300,7 @@ def _sum(parts: list[Array]) -> Array:
 
 def _largest(steps: Array) -> float:
     """The largest step, up or down; 0 where there are none."""
-    return max(float(np.max(steps, initial=0.0)), -float(np.min(steps, initial=0.0)))
+    return max(float(steps.max()), -float(steps.min()), 0.0) if steps.size else 0.0
 
 
 def _extrapolated(v0: Array, v1: Array, v2: Array) -> Array:

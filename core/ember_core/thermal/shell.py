@@ -37,7 +37,7 @@ INSIDE_EMISSIVITY = 0.8
 class Shell:
     """One case in one surroundings: powers that last [W] and the air inside above the surroundings [K], of shape (rows,) and rising; the outer and
     the inner side of top, bottom and sides [K] and the heat that goes through each [W], of shape (rows, 3). `sun_w` is taken up by the
-    outer side of the top."""
+    outer side of the top, or by the broadest side where that is larger."""
 
     power_w: Array
     inside_k: Array
@@ -116,7 +116,9 @@ def _table(
     inner = _faces((inner_mm[0], inner_mm[1], inner_mm[2]), stands)
     inner_area = sum(x for _, x, _ in inner)
     across = material.conductivity * _shape_factor_m(inner_mm, wall_mm, inner_area)  # W/K, all sides together
-    sun_w = ABSORBED[colour] * SUN_W_PER_M2 * faces[0][1] if sun else 0.0
+    width, _, height = upright_mm(size_mm, stands)
+    sunny = 0 if faces[0][1] >= width * height * 1e-6 else 2  # the top, or the broadest side
+    sun_w = ABSORBED[colour] * SUN_W_PER_M2 * max(faces[0][1], width * height * 1e-6) if sun else 0.0
     rises = OUTER_RISES
     if carried == "hand":  # which takes nothing below its own temperature
         rises = np.unique(np.concatenate([rises, np.maximum(HAND_C - ambient_c + np.array([0.0, 2.0, 5.0]), 0.0)]))
@@ -131,7 +133,7 @@ def _table(
             heat = (
                 sum(_leaves_w(faces[i], rise, ambient_c, material.emissivity, stands, carried) for i in group) * films
             )
-            heat -= sun_w if 0 in group else 0.0
+            heat -= sun_w if sunny in group else 0.0
             behind = rise + heat / (across * inner_m2 / inner_area)
             air = behind + heat / (films * h * inner_m2)
             for _ in range(2):

@@ -12,6 +12,7 @@ import { show } from "../../ui/format";
 import { Quantities } from "../../ui/quantities";
 import { Row } from "../../ui/row";
 import { CapacitySteps } from "./CapacitySteps";
+import { Cautions } from "./Cautions";
 import { CellAnswers } from "./CellAnswers";
 import { DatasheetCell } from "./DatasheetCell";
 import { MeasuredCell } from "./MeasuredCell";
@@ -41,7 +42,7 @@ export function Battery() {
   const { cell } = battery;
   const set = (label: string, work: (b: Design["battery"]) => void) => edit(label, (d) => work(d.battery));
   return (
-    <StepPage step="battery" details={shown && <Cautions texts={shown.battery.cautions} />}>
+    <StepPage step="battery" details={shown && <Cautions cautions={shown.battery.cautions} />}>
       <div className="grid gap-4 xl:grid-cols-2">
         <div className="space-y-4">
           <Section
@@ -143,18 +144,5 @@ export function Battery() {
         }
       />
     </StepPage>
-  );
-}
-
-function Cautions({ texts }: { texts: string[] }) {
-  return (
-    <section aria-label="Cautions" className="rounded-card border-fail/40 border p-3">
-      <h2 className="text-lg">Cautions</h2>
-      <ul className="mt-1 space-y-1.5 text-sm">
-        {texts.map((t) => (
-          <li key={t}>{t}</li>
-        ))}
-      </ul>
-    </section>
   );
 }

@@ -20,9 +20,28 @@ export function Record() {
         <div className="space-y-4">
           <Decisions />
           <Bill />
+          <Cautions />
         </div>
       </div>
     </StepPage>
+  );
+}
+
+/** All of them, whoever took note of them. */
+function Cautions() {
+  const cautions = useShown()?.battery.cautions;
+  if (!cautions) return null;
+  return (
+    <Section title="Cautions">
+      <ul className="space-y-2 text-[0.9375rem]">
+        {cautions.map((c) => (
+          <li key={c.key}>
+            {c.text}
+            {c.reason && <span className="text-soft"> Taken note of: {c.reason}</span>}
+          </li>
+        ))}
+      </ul>
+    </Section>
   );
 }
 
