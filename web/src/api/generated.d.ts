@@ -1836,6 +1836,11 @@ export interface components {
              * @default []
              */
             decisions: components["schemas"]["Decision"][];
+            /**
+             * Dismissed
+             * @default []
+             */
+            dismissed: components["schemas"]["Dismissed"][];
         };
         /**
          * DiodeStage
@@ -1911,6 +1916,16 @@ export interface components {
              * @default 0
              */
             quiescent_a: number;
+        };
+        /**
+         * Dismissed
+         * @description A caution that somebody took note of, with why it is met here; it stays in every report.
+         */
+        Dismissed: {
+            /** Caution */
+            caution: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * Divider
@@ -3129,7 +3144,7 @@ export interface components {
             resistance: components["schemas"]["Figure"];
             peak_current: components["schemas"]["Figure"];
             /** Cautions */
-            cautions: string[];
+            cautions: components["schemas"]["Caution"][];
         };
         /** BillLine */
         BillLine: {
@@ -3170,6 +3185,18 @@ export interface components {
             needed_mm: number;
             /** Status */
             status: string;
+        };
+        /**
+         * Caution
+         * @description What to mind, always said; `reason` is why somebody took note of it here, "" where nobody did.
+         */
+        Caution: {
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * ChargeReport
@@ -4777,6 +4804,7 @@ export type Day = components['schemas']['Day'];
 export type Decision = components['schemas']['Decision'];
 export type Design = components['schemas']['Design'];
 export type DiodeStage = components['schemas']['DiodeStage'];
+export type Dismissed = components['schemas']['Dismissed'];
 export type Divider = components['schemas']['Divider'];
 export type EfficiencyPoint = components['schemas']['EfficiencyPoint'];
 export type Enclosure = components['schemas']['Enclosure'];
@@ -4817,6 +4845,7 @@ export type Annotation = components['schemas']['Annotation'];
 export type BatteryReport = components['schemas']['BatteryReport'];
 export type BillLine = components['schemas']['BillLine'];
 export type BodyReport = components['schemas']['BodyReport'];
+export type Caution = components['schemas']['Caution'];
 export type ChargeReport = components['schemas']['ChargeReport'];
 export type ChargeStep = components['schemas']['ChargeStep'];
 export type CurveLine = components['schemas']['CurveLine'];
