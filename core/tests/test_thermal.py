@@ -221,7 +221,9 @@ class Network(unittest.TestCase):
             self.assertTrue(made.outer_k[0].min() < float(made.rise_k(0.0)) < float(made.outer_rise_k(0.0)))
         self.assertEqual(float(shell(in_sun=True).rise_k(0.0)), 0.0)
         upright = CASE.model_copy(update={"in_sun": True, "stands": "standing"})
-        self.assertAlmostEqual(shell_of(upright, 25.0, 60.0, 5.0, in_sun=True).sun_w, 0.35 * 1000 * 0.06 * 0.09)  # its broadest side
+        self.assertAlmostEqual(
+            shell_of(upright, 25.0, 60.0, 5.0, in_sun=True).sun_w, 0.35 * 1000 * 0.06 * 0.09
+        )  # its broadest side
 
     def test_vents_by_hand(self) -> None:
         """2 cm2 low and high, 5 cm apart, 20 K: v = sqrt(2 g h dT / T) = 0.246 m/s; 0.6 / sqrt 2 x 2 cm2 of it; rho cp."""
