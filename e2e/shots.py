@@ -73,8 +73,3 @@ class Shots(BrowserTestCase):
     def test_dark(self) -> None:
         page = self.open_gadget(page=self.new_page(color_scheme="dark"))
         self.shoot("draw-dark", page)
-
-    def test_supply_of_the_stake(self) -> None:
-        page = self.open_gadget(variant="One cylinder a season", step="Supply")
-        page.get_by_role("group", name="The supply tree").get_by_role("button", name="Boost 5 V").click()
-        self.shoot("stage")

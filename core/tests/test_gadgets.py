@@ -95,7 +95,9 @@ class Zero(unittest.TestCase):
     def everything(self, gadget: Design) -> None:
         from ember_core.studies import (
             answer_cells,
+            answer_charge,
             answer_day,
+            answer_heat,
             answer_outlook,
             answer_rail,
             answer_range,
@@ -110,6 +112,8 @@ class Zero(unittest.TestCase):
         for answer in (answer_cells, answer_soc_table, answer_outlook, answer_range, answer_remedies, answer_savings):
             answer(bench)  # type: ignore[operator]
         answer_day(bench, 0.5, 0)
+        answer_charge(bench)
+        answer_heat(bench)
         for rail in range(len(gadget.supply.rails)):
             answer_rail(bench, rail)
 

@@ -116,7 +116,9 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
                     note=f"Range: the real capacity lies {less * 100:+.0f} to {more * 100:+.0f} % from the rated one, the charge current good to "
                          f"{CURRENT_SPREAD * 100:.0f} %; independent, added as squares."),
         most_time=figure("Time to 80 %", None if result.most_s is None else result.most_s / 3600, "h",
-                         "step after step, until four fifths of the charge are in", [("charge current", result.current_a, "A")], CC_CV),
+                         "step after step, until four fifths of the charge are in", [("charge current", result.current_a, "A")], CC_CV,
+                         low=None if result.most_s is None else result.most_s / 3600 * (1 - math.hypot(less, CURRENT_SPREAD)),
+                         high=None if result.most_s is None else result.most_s / 3600 * (1 + math.hypot(more, CURRENT_SPREAD))),
         wall_energy=figure("From the wall for a full charge", result.wall_wh, "Wh", "port voltage × current, added up, ÷ efficiency of the adapter",
                            [("adapter", ADAPTER_EFFICIENCY, "share"), ("port", charger.port_v, "V")], "the adapter's efficiency is a rule of thumb"),
         regained=_regained(solved, result),

@@ -40,6 +40,29 @@ class Answers(ApiTestCase):
         wrong = self.send("POST", "/answers/day?charge=3", document(), status=422)
         self.assertIn("charge", wrong["errors"][0]["path"])
 
+    def test_the_charge_and_the_heat_of_the_design_in_the_body(self) -> None:
+        whole, half = (self.send("POST", f"/answers/charge?begins_at={z}", document()) for z in (0, 0.5))
+        self.assertGreater(whole["seconds"], half["seconds"])
+        self.assertEqual(len({len(x) for x in whole["course"].values()}), 1)
+        self.assertEqual([s["chosen"] for s in whole["settings"]].count(True), 1)
+        self.assertEqual([r["chosen"] for r in whole["loads"]].count(True), 1)
+        for begins_at in ("1", "-0.1", "nan", "x"):
+            wrong = self.send("POST", f"/answers/charge?begins_at={begins_at}", document(), status=422)
+            self.assertIn("begins_at", wrong["errors"][0]["path"])
+        self.assertIsNone(self.send("POST", "/answers/charge", document() | {"charger": None}))
+        heat = self.send("POST", "/answers/heat", document())
+        self.assertEqual(heat["rows"][-1]["name"], "Charging")
+        margins = [x["limit_c"] - x["value_c"] for x in heat["limits"]]
+        self.assertEqual(margins, sorted(margins))
+        self.assertEqual({len(r["node_c"]) for r in heat["rows"]}, {len(heat["nodes"])})
+        refused = self.send(
+            "POST",
+            "/answers/heat",
+            document() | {"enclosure": document()["enclosure"] | {"outer_mm": [60, 90, -24]}},
+            status=422,
+        )
+        self.assertIn("/enclosure/outer_mm", refused["errors"][0]["path"])
+
     def test_savings_alone_and_stacked(self) -> None:
         load_built_in()
         savings = self.send("POST", "/answers/savings", document())

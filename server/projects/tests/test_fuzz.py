@@ -29,7 +29,19 @@ from .helpers import ApiTestCase
 CALLS = int(os.environ.get("EMBER_FUZZ_CALLS", "480"))
 DOCUMENTS = int(os.environ.get("EMBER_FUZZ_DOCUMENTS", "40"))
 SEED = int(os.environ.get("EMBER_FUZZ_SEED", "1"))
-ANSWERS = ("remedies", "cells", "savings", "range", "outlook", "soc-table", "day", "rail/main", "rail/main-33")
+ANSWERS = (
+    "remedies",
+    "cells",
+    "savings",
+    "range",
+    "outlook",
+    "soc-table",
+    "day",
+    "charge",
+    "heat",
+    "rail/main",
+    "rail/main-33",
+)
 
 
 class Fuzzed(ApiTestCase):

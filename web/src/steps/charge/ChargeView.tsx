@@ -41,7 +41,7 @@ export function ChargeView() {
                 <span className="text-[0.9375rem]">
                   full in <FigureButton figure={report.time} withRange className="font-display text-lg" />
                   <span className="text-soft ml-3">
-                    80 % in <FigureButton figure={report.most_time} className="text-ink" />
+                    80 % in <FigureButton figure={report.most_time} withRange className="text-ink" />
                   </span>
                 </span>
               )}

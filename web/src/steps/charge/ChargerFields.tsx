@@ -112,6 +112,12 @@ export function ChargerSection() {
             ) : (
               <Quantities of={charger} at="/charger" fields={BY_ITSELF} onCommit={commit} />
             )}
+            {(charger.fixed_a ?? null) !== null && (
+              <Steps
+                steps={charger.steps_a}
+                onChange={(steps) => set("Steps of its current", (c) => (c.steps_a = steps))}
+              />
+            )}
             <Choice
               label="Its current is set by"
               value={(charger.fixed_a ?? null) === null ? "resistor" : "itself"}
@@ -212,5 +218,35 @@ export function ChargerSection() {
         }
       />
     </Section>
+  );
+}
+
+/** The currents that can be chosen: each can be taken away, and one typed in. */
+function Steps({ steps, onChange }: { steps: number[]; onChange: (steps: number[]) => void }) {
+  return (
+    <div className="col-span-2 md:col-span-3">
+      <p className="text-soft mb-0.5 text-sm">Steps that can be chosen</p>
+      <div className="flex flex-wrap items-end gap-1.5">
+        {steps.map((amps) => (
+          <Button
+            key={amps}
+            aria-label={`Take the step ${show(amps, "A")} away`}
+            onClick={() => onChange(steps.filter((x) => x !== amps))}
+          >
+            {show(amps, "A")} ×
+          </Button>
+        ))}
+        <div className="w-36">
+          <QuantityField
+            label="One more step"
+            value={null}
+            dimension="current"
+            optional
+            positive
+            onCommit={(v) => v !== null && onChange([...new Set([...steps, v])].sort((a, b) => a - b))}
+          />
+        </div>
+      </div>
+    </div>
   );
 }
