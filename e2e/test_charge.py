@@ -1,4 +1,4 @@
-"""Charge: settings, sources, loads meanwhile, own chargers, and the case in its heat."""
+"""Charge: settings, sources, loads meanwhile, own chargers, the case in its heat; and everything placed at once."""
 
 from __future__ import annotations
 
@@ -128,3 +128,15 @@ class Heat(BrowserTestCase):
         self.save_by(lambda: area.press("Enter"))
         self.page.get_by_label("While", exact=True).select_option("while listening")
         expect(self.page.get_by_role("img", name="Listening: ")).to_be_visible()
+
+
+class Placing(BrowserTestCase):
+    def test_all_is_placed_anew_in_one_edit_and_undone_in_one(self) -> None:
+        self.open_gadget(step="Fit")
+        before = self.stored_design()
+        self.save_by(lambda: self.page.get_by_role("button", name="Place all anew").click())
+        expect(self.page.get_by_role("status").filter(has_text="placed.")).to_be_visible()
+        self.assertNotEqual(self.stored_design()["parts"], before["parts"])
+        self.save_by(lambda: self.page.keyboard.press("Control+z"))
+        self.assertEqual(self.stored_design()["parts"], before["parts"])
+        self.assertEqual(self.stored_design()["battery"], before["battery"])

@@ -36,6 +36,7 @@ from ember_core.studies import (
     DayTrace,
     HeatAnswer,
     Outlook,
+    PlaceAnswer,
     RailAnswers,
     RangeAnswer,
     RemedyAnswer,
@@ -47,6 +48,7 @@ from ember_core.studies import (
     answer_day,
     answer_heat,
     answer_outlook,
+    answer_place,
     answer_rail,
     answer_range,
     answer_remedies,
@@ -91,6 +93,16 @@ def ask_for_charge(request: SignedIn, which: Query[ChargeQuery]) -> ChargeAnswer
 def ask_for_heat(request: SignedIn) -> HeatAnswer:
     """Every temperature in every mode on the hottest day, and while it charges."""
     return answer_heat(_asked(request))
+
+
+class PlaceQuery(Schema):
+    anew: bool = Field(False, description="everything, not only what has no place yet")
+
+
+@router.post("/answers/place", response=PlaceAnswer, openapi_extra=DESIGN_BODY)
+def ask_for_places(request: SignedIn, which: Query[PlaceQuery]) -> PlaceAnswer:
+    """An edit that places everything in the case without collisions, and what finds no room."""
+    return answer_place(_asked(request), which.anew)
 
 
 @router.post("/answers/remedies", response=list[RemedyAnswer], openapi_extra=DESIGN_BODY)

@@ -5,6 +5,7 @@ from .cells import CellChoice, answer_cells
 from .charging import ChargeAnswer, HeatAnswer, answer_charge, answer_heat
 from .day import DayTrace, answer_day
 from .outlook import Outlook, answer_outlook
+from .placing import PlaceAnswer, answer_place
 from .rail import ConverterChoice, RailAnswers, RailOption, answer_rail
 from .range import RangeAnswer, answer_range
 from .remedies import RemedyAnswer, answer_remedies
@@ -18,6 +19,7 @@ __all__ = [
     "DayTrace",
     "HeatAnswer",
     "Outlook",
+    "PlaceAnswer",
     "RailAnswers",
     "RailOption",
     "RangeAnswer",
@@ -30,6 +32,7 @@ __all__ = [
     "answer_day",
     "answer_heat",
     "answer_outlook",
+    "answer_place",
     "answer_rail",
     "answer_range",
     "answer_remedies",

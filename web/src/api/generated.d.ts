@@ -583,6 +583,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Places
+         * @description An edit that places everything in the case without collisions, and what finds no room.
+         */
+        post: operations["projects_answers_api_ask_for_places"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/remedies": {
         parameters: {
             query?: never;
@@ -4176,6 +4196,29 @@ export interface components {
             /** Node C */
             node_c: number[];
         };
+        /** PlaceQuery */
+        PlaceQuery: {
+            /**
+             * Anew
+             * @description everything, not only what has no place yet
+             * @default false
+             */
+            anew: boolean;
+        };
+        /**
+         * PlaceAnswer
+         * @description The edit, and what it leaves out: bodies without room, things without a size.
+         */
+        PlaceAnswer: {
+            /** Patch */
+            patch: components["schemas"]["PatchOperation"][];
+            /** Left */
+            left: string[];
+            /** Unknown */
+            unknown: string[];
+            /** Sentence */
+            sentence: string;
+        };
         /**
          * RemedyAnswer
          * @description The remedy for one finding, by the finding's key.
@@ -4904,6 +4947,8 @@ export type HeatAnswer = components['schemas']['HeatAnswer'];
 export type HeatLimit = components['schemas']['HeatLimit'];
 export type HeatNode = components['schemas']['HeatNode'];
 export type HeatRow = components['schemas']['HeatRow'];
+export type PlaceQuery = components['schemas']['PlaceQuery'];
+export type PlaceAnswer = components['schemas']['PlaceAnswer'];
 export type RemedyAnswer = components['schemas']['RemedyAnswer'];
 export type Bar = components['schemas']['Bar'];
 export type OwnerRow = components['schemas']['OwnerRow'];
@@ -5863,6 +5908,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HeatAnswer"];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_places: {
+        parameters: {
+            query?: {
+                /** @description everything, not only what has no place yet */
+                anew?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceAnswer"];
                 };
             };
         };

@@ -12,6 +12,7 @@ import { BodyDetails } from "./BodyDetails";
 import { CaseDetails } from "./CaseDetails";
 import { bodyAt, bodyName, place } from "./bodies";
 import { ABOVE, CaseView, FRONT, RIGHT } from "./CaseView";
+import { PlaceAll } from "./PlaceAll";
 
 export function Fit() {
   const design = useOpenDesign();
@@ -38,6 +39,9 @@ export function Fit() {
           )
         }
       >
+        <div className="mb-2 flex flex-wrap items-center gap-2">
+          <PlaceAll />
+        </div>
         <div className="flex flex-wrap items-start gap-x-2 gap-y-1">
           <div className="space-y-1">
             {[ABOVE, RIGHT].map((view) => (

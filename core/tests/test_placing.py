@@ -1,0 +1,126 @@
+"""Everything placed at once: no collision in whatever comes out, and what finds no room is said."""
+
+from __future__ import annotations
+
+import random
+import unittest
+from pathlib import Path
+from typing import Any
+
+from ember_core import Design, read_design
+from ember_core.catalogue import built_in
+from ember_core.design.patches import apply_patch
+from ember_core.enclosure.fit import check_fit, contact_status
+from ember_core.enclosure.placing import place_all
+from ember_core.measures.bench import TrialBench
+from ember_core.studies import answer_place
+
+from .gadgets import cell, design, part, state, use
+
+DEMO = Path(__file__).resolve().parents[2] / "demo"
+
+
+def boxes(*sizes: tuple[float, float, float], case: tuple[float, float, float] = (60, 60, 30), **more: Any) -> Design:
+    parts = [part(f"p{i}", state("on", 1e-3), body={"size_mm": s} | more) for i, s in enumerate(sizes)]
+    modes = [{"id": "asleep", "name": "Asleep", "uses": [use(f"p{i}", "on") for i in range(len(sizes))]}]
+    pack = {"cell": cell(form="cylinder"), "body": {"size_mm": [10, 10, 10]}}
+    return design(parts=parts, modes=modes, day={"rest": "asleep"}, battery=pack, enclosure={"outer_mm": case})
+
+
+def placed(gadget: Design, anew: bool = False) -> Design:
+    return apply_patch(gadget, answer_place(TrialBench(gadget, built_in()), anew).patch)
+
+
+class Placing(unittest.TestCase):
+    def closes(self, gadget: Design) -> None:
+        fit = check_fit(gadget)
+        bad = [(fit.placed[c.first].name, c.side, c.gap_mm) for c in fit.contacts if contact_status(c) != "pass"]
+        self.assertEqual(bad, [])
+
+    def test_a_few_boxes_have_their_clearances(self) -> None:
+        gadget = placed(boxes((20, 20, 10), (30, 10, 10), (15, 15, 15)))
+        self.closes(gadget)
+        self.assertEqual(check_fit(gadget).unplaced[:0], [])
+
+    def test_random_boxes_never_collide_and_what_is_left_is_named(self) -> None:
+        random.seed(4)
+        for _ in range(60):
+            sizes = [tuple(random.uniform(3, 25) for _ in range(3)) for _ in range(random.randint(1, 12))]
+            gadget = boxes(*sizes)  # type: ignore[arg-type]
+            answer = answer_place(TrialBench(gadget, built_in()))
+            after = apply_patch(gadget, answer.patch)
+            self.closes(after)
+            self.assertEqual(len(check_fit(after).placed) + len(answer.left), len(sizes) + 1)
+            for name in answer.left:
+                self.assertIn(name, answer.sentence)
+
+    def test_what_has_a_place_keeps_it_unless_all_is_placed_anew(self) -> None:
+        gadget = boxes((20, 20, 10), (10, 10, 10))
+        first = gadget.parts[0]
+        assert first.body is not None
+        fixed = first.model_copy(update={"body": first.body.model_copy(update={"position_mm": (30.0, 30.0, 5.0)})})
+        some = gadget.model_copy(update={"parts": [fixed, gadget.parts[1]]})
+        self.assertEqual(placed(some).parts[0].body.position_mm, (30.0, 30.0, 5.0))  # type: ignore[union-attr]
+        self.assertNotEqual(placed(some, anew=True).parts[0].body.position_mm, (30.0, 30.0, 5.0))  # type: ignore[union-attr]
+        self.closes(placed(some))
+        self.closes(placed(some, anew=True))
+
+    def test_it_is_turned_where_it_goes_in_only_so(self) -> None:
+        """30 mm high outside, 25.4 mm inside with walls and clearances of a printed case: a box 40 mm high has to lie down."""
+        gadget = placed(boxes((10, 10, 40)))
+        assert gadget.parts[0].body is not None
+        self.assertEqual(sorted(gadget.parts[0].body.size_mm), [10, 10, 40])
+        self.assertLess(gadget.parts[0].body.size_mm[2], 40)
+        self.closes(gadget)
+
+    def test_just_as_large_as_the_room_and_a_hair_larger(self) -> None:
+        inside = 60 - 2 * 2 - 2 * 0.3
+        for size, left in ((inside, []), (inside + 0.05, ["p0"])):
+            gadget = boxes((size, size, 5))
+            with self.subTest(size):
+                self.assertEqual(place_all(gadget).left, left)
+
+    def test_a_plug_stays_at_its_side_and_is_not_turned(self) -> None:
+        for side, axis, at in (
+            ("left", 0, 0.0),
+            ("right", 0, 50.0),
+            ("front", 1, 0.0),
+            ("back", 1, 40.0),
+            ("bottom", 2, 0.0),
+            ("top", 2, 15.0),
+        ):
+            gadget = placed(boxes((10, 20, 15), through=side))
+            body = gadget.parts[0].body
+            assert body is not None and body.position_mm is not None
+            self.assertEqual((body.size_mm, body.position_mm[axis]), ((10, 20, 15), at))
+            self.closes(gadget)
+
+    def test_the_demos_can_be_placed_anew(self) -> None:
+        for file in sorted(DEMO.glob("*.json")):
+            with self.subTest(file.stem):
+                gadget = read_design(file.read_bytes())
+                answer = answer_place(TrialBench(gadget, built_in()), anew=True)
+                self.closes(apply_patch(gadget, answer.patch)) if not answer.left else self.assertIn(
+                    "No room for", answer.sentence
+                )
+
+    def test_a_swelling_pouch_keeps_its_room(self) -> None:
+        pouch = cell(form="pouch", size_mm=[30, 40, 5])
+        gadget = design(
+            battery={"cell": pouch, "body": {"size_mm": [30, 40, 5]}, "swelling": 0.5},
+            enclosure={"outer_mm": (60, 60, 30)},
+        )
+        self.closes(placed(gadget))
+        thin = design(
+            battery={"cell": pouch, "body": {"size_mm": [30, 40, 5]}, "swelling": 0.5},
+            enclosure={"outer_mm": (36, 46, 11)},
+        )
+        self.assertEqual(len(place_all(thin).left), 1)  # 5 mm go in, 7.5 mm do not
+        flat = thin.model_copy(update={"battery": thin.battery.model_copy(update={"swelling": 0.0})})
+        self.assertEqual(place_all(flat).left, [])
+
+    def test_nothing_to_place_and_things_without_a_size(self) -> None:
+        answer = answer_place(TrialBench(design(), built_in()))
+        self.assertEqual((answer.patch, answer.left), ([], []))
+        self.assertIn("Nothing to place", answer.sentence)
+        self.assertIn("Without a size", answer.sentence)
