@@ -459,3 +459,21 @@ class Meanwhiles(unittest.TestCase):
         self.assertLess(half.seconds or 0, 0.75 * (bench.charge.seconds or 0))
         self.assertAlmostEqual(half.full_share, bench.charge.full_share, delta=0.003)
         self.assertAlmostEqual(float(half.course.charge[0]), 0.5, delta=0.02)
+
+
+class ProtectedElsewhere(unittest.TestCase):
+    def test_by_a_stage_or_the_charger_board(self) -> None:
+        switch = {
+            "type": "pass",
+            "id": "sw",
+            "name": "Switch",
+            "input": "battery",
+            "resistance_ohm": 0.02,
+            "limit_a": 5,
+        }
+        rails = [{"id": "main", "name": "Main", "feed": "sw"}]
+        for more, found in (({}, True), ({"protects": True}, False), ({"role": "protection"}, False)):
+            supply = {"stages": [switch | more], "rails": rails}
+            with self.subTest(more):
+                self.assertEqual(bool(seen(gadget(supply=supply), "no-protection")), found)
+        self.assertFalse(seen(gadget(1, {"protects": True}), "no-protection"))

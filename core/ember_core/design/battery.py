@@ -179,6 +179,7 @@ class Charger(Model):
     )
     port: Port | None = Field(None, description="where its power comes from; null: a port that gives what it draws")
     cells_in_series: Annotated[int, Field(ge=1, le=24)] = Field(1, description="the pack that it is made for")
+    protects: bool = Field(False, description="carries a protection circuit for the cells")
     balances: bool = Field(False, description="keeps cells in series at one voltage")
     float_v_per_cell: Annotated[float, Field(ge=0.1, le=5)] = Field(4.2, description="float voltage of each cell [V]")
     float_tolerance: Annotated[float, Field(ge=0, le=0.1)] = Field(

@@ -106,6 +106,7 @@ class PassStage(StageBase):
     role: Literal["switch", "load switch", "protection", "fuse", "wire", "board input"] = "switch"
     resistance_ohm: SeriesOhm
     leakage_a: Ampere = 0
+    protects: bool = Field(False, description="carries a protection circuit for the cells too")
 
 
 class DiodeStage(StageBase):

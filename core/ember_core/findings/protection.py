@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..battery.chemistry import CHEMISTRIES
-from ..design import Protection
+from ..design import PassStage, Protection
 from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
@@ -20,12 +20,9 @@ def none_at_all(bench: TrialBench) -> Iterator[Found]:
     battery = bench.design.battery
     if battery.protection is not None or battery.cell.bank is not None or battery.cell.chemistry != "lithium-ion":
         return
-    if (
-        any("protection" in s.name.lower() for s in bench.design.supply.stages)
-        or "protect" in battery.cell.name.lower()
-    ):
-        return
-    if bench.design.charger is not None and "protection" in bench.design.charger.name.lower():
+    stages = [s for s in bench.design.supply.stages if isinstance(s, PassStage)]
+    charger = bench.design.charger
+    if any(s.protects or s.role == "protection" for s in stages) or (charger is not None and charger.protects):
         return
     usual = Protection(overcurrent_a=float(f"{max(bench.peak_a[0] * SPARE * SPARE, 1.0):.2g}"))
     yield Found(

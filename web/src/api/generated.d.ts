@@ -1602,6 +1602,12 @@ export interface components {
              */
             cells_in_series: number;
             /**
+             * Protects
+             * @description carries a protection circuit for the cells
+             * @default false
+             */
+            protects: boolean;
+            /**
              * Balances
              * @description keeps cells in series at one voltage
              * @default false
@@ -2446,6 +2452,12 @@ export interface components {
              * @default 0
              */
             leakage_a: number;
+            /**
+             * Protects
+             * @description carries a protection circuit for the cells too
+             * @default false
+             */
+            protects: boolean;
         };
         /**
          * Peak

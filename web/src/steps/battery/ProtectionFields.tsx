@@ -22,7 +22,10 @@ const USUAL: Protection = {
 };
 
 export function ProtectionFields() {
-  const { battery } = useOpenDesign();
+  const { battery, supply, charger } = useOpenDesign();
+  const elsewhere =
+    supply.stages.find((s) => s.type === "pass" && (s.protects || s.role === "protection"))?.name ??
+    (charger?.protects ? charger.name : null);
   const edit = useDesign((s) => s.edit);
   const { protection } = battery;
   const set = (label: string, work: (p: Protection) => void) =>
@@ -44,7 +47,9 @@ export function ProtectionFields() {
     >
       {!protection && (
         <p className="text-soft text-[0.9375rem]">
-          None is named. Lithium cells need one: under the tape of the pouch, on the charger board, or in the lead.
+          {elsewhere
+            ? `${elsewhere} carries one. Name its thresholds here to hold them against the peaks.`
+            : "None is named. Lithium cells need one: under the tape of the pouch, on the charger board, or in the lead."}
         </p>
       )}
       {protection && (

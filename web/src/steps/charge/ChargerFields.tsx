@@ -153,6 +153,11 @@ export function ChargerSection() {
             checked={charger.cuts_load}
             onChange={(v) => set("Supply while charging", (c) => (c.cuts_load = v))}
           />
+          <Check
+            label="It carries a protection circuit for the cells"
+            checked={charger.protects}
+            onChange={(v) => set("Protection circuit", (c) => (c.protects = v))}
+          />
           {charger.cells_in_series > 1 && (
             <Check
               label="It balances the cells"
