@@ -403,6 +403,45 @@ class Times(unittest.TestCase):
             self.assertFalse(seen(apply(gadget(coldest, hottest, "anywhere"), found.remedy), "charge-temperature"))
 
 
+class Sensor(unittest.TestCase):
+    def test_with_one_it_is_to_be_watched_on_one_two_and_three_cells(self) -> None:
+        for n in (1, 2, 3):
+            for sensor, severity in ((False, "fix"), (True, "watch")):
+                brief = {"goal_h": 100, "coldest_c": -5, "usual_c": 20, "hottest_c": 30, "charged": "anywhere"}
+                charger = {
+                    "name": "C",
+                    "program_ohm": 4000,
+                    "cells_in_series": n,
+                    "port_v": 15,
+                    "temperature_sensor": sensor,
+                }
+                made = design(brief=brief, charger=charger, battery={"cell": cell(), "series": n})
+                found = seen(made, "charge-temperature")[0]
+                self.assertEqual(found.severity, severity)
+                self.assertEqual("Its sensor stops" in found.sentence, sensor)
+
+    def test_where_a_plugged_in_pack_is_kept(self) -> None:
+        """A cell with OCV = 3 + 1.2 z begins anew at 4.08 V: at 90 %, for two in series at twice the voltage."""
+        z = np.linspace(0, 1, 101)
+        curve = {"soc": z.tolist(), "open_circuit_v": (3 + 1.2 * z).tolist(), "resistance_ohm": [0.1] * 101}
+        for n in (1, 2, 3):
+            charger = {
+                "name": "C",
+                "program_ohm": 4000,
+                "cells_in_series": n,
+                "port_v": 15,
+                "recharge_v_per_cell": 4.08,
+            }
+            report = evaluate(design(charger=charger, battery={"cell": cell(curve=curve), "series": n})).charge
+            assert report is not None and report.kept_above is not None
+            self.assertAlmostEqual(report.kept_above.value or 0, 0.9, places=3)
+            bare = evaluate(
+                design(charger=charger | {"recharge_v_per_cell": None}, battery={"cell": cell(), "series": n})
+            ).charge
+            assert bare is not None
+            self.assertIsNone(bare.kept_above)
+
+
 class Resistors(unittest.TestCase):
     def test_next_value_is_at_or_above_and_within_a_step(self) -> None:
         for wanted in (1.0, 1.01, 990, 9.2, 4999, 1.2e6):

@@ -223,6 +223,20 @@ class BothSides(unittest.TestCase):
         self.assertIsNone(pole[0].remedy)
 
 
+class Panels(unittest.TestCase):
+    sides = BothSides.sides
+
+    def test_more_than_an_area_can_give(self) -> None:
+        """100 cm2 give 2.2 W."""
+        for n in SERIES:
+
+            def made(peak_w: float, n: int = n) -> Design:
+                panel = {"peak_w": peak_w, "area_cm2": 100, "latitude_deg": 0}
+                return gadget(n, {"port": {"kind": "solar", "gives_a": 1.0, "panel": panel}, "topology": "switching"})
+
+            self.sides("panel-power", made(2.2), made(2.21), "watch")
+
+
 class Protections(unittest.TestCase):
     sides = BothSides.sides
 

@@ -68,6 +68,7 @@ CHECKS: tuple[Check, ...] = (
     refill.not_balanced,
     refill.cut_while_charging,
     refill.too_little_sun,
+    refill.panel_too_strong,
     protection.none_at_all,
     protection.trips_on_the_peak,
     protection.wants_a_charger,

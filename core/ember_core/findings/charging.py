@@ -327,17 +327,25 @@ def too_cold_or_hot(bench: TrialBench) -> Iterator[Found]:
     coldest, hottest = charging_range_c(brief)
     if coldest >= COLDEST_CHARGE_C and hottest <= HOTTEST_CHARGE_C:
         return
+    stops = bench.design.charger.temperature_sensor
     yield Found(
         code="charge-temperature",
-        severity="fix",
+        severity="watch" if stops else "fix",
         step="charge",
         where="/brief/charged",
-        title="It is charged where it is too cold or too hot",
+        title="It stops charging where it is too cold or too hot"
+        if stops
+        else "It is charged where it is too cold or too hot",
         facts={"coldest": (coldest, "°C"), "hottest": (hottest, "°C")},
         sentence=(
-            f"It is charged from {show(coldest, '°C')} to {show(hottest, '°C')}. Charging below 0 °C plates lithium "
-            "and ruins the cell, above 45 °C it ages and endangers it: use a charger with a temperature sensor, or "
-            "charge it indoors."
+            f"It is charged from {show(coldest, '°C')} to {show(hottest, '°C')}. "
+            + (
+                "Its sensor stops the charge below 0 °C and above 45 °C: there it does not get full."
+                if stops
+                else "Charging below 0 °C plates lithium "
+                "and ruins the cell, above 45 °C it ages and endangers it: use a charger with a temperature sensor, or "
+                "charge it indoors."
+            )
         ),
         ways=lambda: [Remedy(label="Charge it indoors", patch=[replace("/brief/charged", "indoors")])],
     )

@@ -20,6 +20,7 @@ LEAK_SHARE = 0.2  # of what the gadget takes at rest
 LED_SHARE = 0.2
 HEADROOM_V = 0.2  # that a linear charger needs above its float voltage; a rule of thumb
 BANK_SLEEPS_A = 0.06  # below this a power bank thinks that nothing is connected; a rule of thumb
+PANEL_W_PER_CM2 = 0.022  # of good cells in full sun: 22 %
 CC_OHM = 5100.0
 RELIABLE_C = 0.3  # below that many C the fall of a nickel cell's voltage cannot be seen
 MOST_WAYS = 3
@@ -324,6 +325,26 @@ def cut_while_charging(bench: TrialBench) -> Iterator[Found]:
             *instead(bench, [c for c in fitting(bench) if c.power_path]),
             Remedy(label="One that leaves the supply on", patch=[replace("/charger/cuts_load", False)]),
         ],
+    )  # fmt: skip
+
+
+def panel_too_strong(bench: TrialBench) -> Iterator[Found]:
+    """More peak power than such an area can give."""
+    charger = bench.design.charger
+    panel = charger.port.panel if charger and charger.port else None
+    if panel is None or charger is None or charger.port is None or charger.port.kind != "solar":
+        return
+    most = panel.area_cm2 * PANEL_W_PER_CM2
+    if panel.peak_w <= most * 1.001:
+        return
+    yield Found(
+        code="panel-power", severity="watch", step="charge", where="/charger/port/panel/peak_w", title="More than such a panel can give",
+        facts={"peak": (panel.peak_w, "W"), "most": (most, "W")},
+        sentence=(
+            f"{show(panel.peak_w, 'W')} from so small an area: good cells give about {show(most, 'W')} in full sun. Small panels are often "
+            "printed with hope."
+        ),
+        ways=lambda: [Remedy(label=f"Reckon with {show(float(f'{most:.2g}'), 'W')}", patch=[replace("/charger/port/panel/peak_w", float(f"{most * 0.995:.2g}"))])],
     )  # fmt: skip
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from ..battery.pack import capacity_tolerance
 from ..charging.charge import ADAPTER_EFFICIENCY, Charge, Meanwhile
 from ..design import Charger
@@ -42,6 +44,7 @@ class ChargeReport:
     wall_energy: Figure
     regained: Figure
     unplugged: Figure
+    kept_above: Figure | None
     alone: str
 
 
@@ -125,6 +128,7 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
         unplugged=figure("Taken from the cell when unplugged", charger.unplugged_a, "A", "leakage + its LED, where that hangs on the cell",
                          [("leakage", charger.leakage_a, "A"), ("LED", charger.lamp_a if charger.lamp_from_cell else 0.0, "A")],
                          "the charger's own figures; counted in the runtime"),
+        kept_above=_kept_above(solved, charger),
         alone=_alone(solved, charger, meanwhile),
         constant_current_time=figure("of that at constant current", result.constant_current_s / 3600, "h",
                                      "until OCV + I R reaches the float voltage", [], CC_CV),
@@ -143,6 +147,17 @@ def _regained(solved: SolvedGadget, result: Charge) -> Figure:
     hours = min(into, result.capacity_ah * 3600) / day_a / 3600 if day_a > 0 else None
     return figure("Runtime from ten minutes on the port", hours, "h", "charge current × 600 s ÷ mean battery current",
                   [("charge current", result.current_a, "A"), ("load meanwhile", result.load_a, "A"), ("mean battery current", day_a, "A")], CC_CV)  # fmt: skip
+
+
+def _kept_above(solved: SolvedGadget, charger: Charger) -> Figure | None:
+    """How far the pack falls while it stays plugged in, before the charger begins anew; None where it only begins when plugged in again."""
+    if charger.recharge_v_per_cell is None:
+        return None
+    pack = solved.usual.pack
+    volts = charger.recharge_v_per_cell * charger.cells_in_series
+    charge = float(np.interp(volts, pack.open_circuit_v[::-1], pack.charge[::-1]))
+    return figure("Kept above while plugged in", charge, "share", "state of charge at which the voltage at rest is the recharge threshold",
+                  [("recharge threshold", volts, "V")], "the charger's own figure")  # fmt: skip
 
 
 def _alone(solved: SolvedGadget, charger: Charger, meanwhile: Meanwhile) -> str:

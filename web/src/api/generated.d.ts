@@ -3251,6 +3251,7 @@ export interface components {
             wall_energy: components["schemas"]["Figure"];
             regained: components["schemas"]["Figure"];
             unplugged: components["schemas"]["Figure"];
+            kept_above: components["schemas"]["Figure"] | null;
             /** Alone */
             alone: string;
         };

@@ -86,6 +86,7 @@ export function ChargeView() {
                       ["ten minutes give back", report.regained],
                       ["from the wall, each time", report.wall_energy],
                       ["taken when unplugged", report.unplugged],
+                      ["kept above while plugged in", report.kept_above],
                     ] as const
                   ).map(
                     ([name, figure]) =>

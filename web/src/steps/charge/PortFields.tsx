@@ -41,6 +41,7 @@ const USUAL: Record<Port["kind"], readonly [number, string][]> = {
 };
 const PANEL = [
   { key: "peak_w", label: "Peak power", dimension: "power", positive: true },
+  { key: "area_cm2", label: "Area of its cells [cm²]", dimension: "number", positive: true },
   { key: "latitude_deg", label: "Latitude", dimension: "angle" },
   { key: "tilt_deg", label: "Tilt from lying flat", dimension: "angle" },
 ] as const;
