@@ -388,7 +388,8 @@ class _Walk:
     def _rise(self, watts: float) -> float:
         """The case's steady rise [K]."""
         k = min(max(bisect_right(self.watts, watts) - 1, 0), len(self.watts) - 2)
-        part = (watts - self.watts[k]) / (self.watts[k + 1] - self.watts[k])
+        span = self.watts[k + 1] - self.watts[k]
+        part = (watts - self.watts[k]) / span if span > 0 else 1.0
         return min(self.rises[k] + part * (self.rises[k + 1] - self.rises[k]), 150.0)
 
     def _warmer(self, air: float, watts: float, step: float) -> float:

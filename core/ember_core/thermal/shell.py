@@ -21,6 +21,7 @@ from .films import Facing, across_gap, chimney_w_per_k, free_convection, radiati
 from .materials import MATERIALS, SPECIFIC_HEAT_INSIDE
 
 OUTER_RISES = np.concatenate([[0.0], np.geomspace(0.3, 400.0, 15)])  # K; rows of each side
+FILM_C = (-80.0, 300.0)  # degC: films of air colder or hotter are taken at these
 MOST_RISE_K = 150.0  # inside above the surroundings: beyond that nothing printed holds, and nothing here is right
 TABLE_W_PER_K_M2 = 3.0  # through the side that it lies on: a table top conducts a little; a rule of thumb
 HAND_SHARE, HAND_W_PER_K_M2, HAND_C = 0.35, 60.0, 34.0  # of the surface that a hand covers, and what it takes
@@ -137,9 +138,10 @@ def _table(
             behind = rise + heat / (across * inner_m2 / inner_area)
             air = behind + heat / (films * h * inner_m2)
             for _ in range(2):
-                difference = max(abs(air - behind), 0.05)
-                h = across_gap(gap_mm / 1000, inner[2][2], difference, min(ambient_c + (air + behind) / 2, 300.0))
-                h += radiation(INSIDE_EMISSIVITY, ambient_c + air, ambient_c + behind)
+                warm, cool = (float(np.clip(ambient_c + x, *FILM_C)) for x in (air, behind))
+                difference = max(abs(warm - cool), 0.05)
+                h = across_gap(gap_mm / 1000, inner[2][2], difference, (warm + cool) / 2)
+                h += radiation(INSIDE_EMISSIVITY, warm, cool)
                 air = behind + heat / (films * h * inner_m2)
             rows.append((air, rise, behind, heat))
         tables.append(np.array(rows).T)
@@ -181,7 +183,7 @@ def _leaves_w(
         return CLOTHES_W_PER_K_M2 * area * rise
     if facing == "down" and stands != "hung" and carried == "no":
         return TABLE_W_PER_K_M2 * area * rise
-    film = free_convection(facing, length, rise, min(ambient_c + rise / 2, 300.0))
+    film = free_convection(facing, length, rise, float(np.clip(ambient_c + rise / 2, *FILM_C)))
     film += radiation(emissivity, ambient_c + rise, ambient_c)
     given = film * area * rise
     if carried == "hand":
