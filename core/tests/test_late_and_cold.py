@@ -9,6 +9,7 @@ import numpy as np
 from validation.compare import cell_of, discharge, gadget, state
 
 from ember_core.battery.calibration import CalibrationError, Discharge, calibrate
+from ember_core.battery.chemistry import resistance_at
 from ember_core.battery.cold import alone, cell_with, cold_voltage
 from ember_core.battery.pack import cold_left, cold_resistance, steady_charge_ah
 from ember_core.calculators.cell import FittedCell, fit_cell, fit_cold
@@ -155,6 +156,42 @@ class InTheCold(unittest.TestCase):
             with self.subTest(f"{amps} A, {degrees} degC"):
                 given = steady_charge_ah(alone(own, degrees), amps)
                 self.assertAlmostEqual(given / steady_charge_ah(alone(true, degrees), amps), 1, delta=0.005)
+
+    def by_hand(self, amps: float, taken_ah: np.ndarray, factor: float, left: float) -> np.ndarray:
+        """A cell of OCV 3 + 1.2 z and 0.1 ohm at -10 degC [V]: of its resistance there, a share drops as charge transfer does, 2 v asinh(I R / 2 v)."""
+        share = resistance_at("lithium-ion", -10)[1]
+        z = 1 - taken_ah / (2.0 * left)
+        transfer, v = share * factor * 0.1 * amps, 8.314462618 * 263.15 / 96485.33212
+        return np.asarray(3 + 1.2 * z - (1 - share) * factor * 0.1 * amps - 2 * v * np.arcsinh(transfer / (2 * v)))
+
+    def linear(self) -> Cell:
+        z = np.linspace(0, 1, 201)
+        curve = {"soc": z.tolist(), "open_circuit_v": (3 + 1.2 * z).tolist(), "resistance_ohm": [0.1] * 201}
+        return Cell.model_validate(
+            cell_of(SETS["Chen2020"], "lithium-ion", None)
+            | {"capacity_ah": 2.0, "cutoff_v": 3.2, "curve": curve, "measured_ah": 2.0}
+        )
+
+    def test_the_voltage_there_by_hand(self) -> None:
+        taken = np.linspace(0, 1.0, 11)
+        for amps in (0.2, 1.0):
+            line = Discharge(taken / amps * 3600, np.zeros(11), amps)
+            own = cell_with(
+                self.linear(),
+                ColdMeasurement(temperature_c=-10, current_a=amps, resistance_factor=4, capacity_left=0.9),
+            )
+            np.testing.assert_allclose(cold_voltage(own, line), self.by_hand(amps, taken, 4, 0.9), atol=2e-4)
+
+    def test_a_discharge_made_by_hand_gives_its_factors_back(self) -> None:
+        for factor, left in ((4.0, 0.9), (2.5, 0.7)):
+            taken = np.linspace(0, 2.0 * left, 4001)
+            volts = self.by_hand(0.5, taken, factor, left)
+            stop = int(np.argmax(volts <= 3.2)) + 1
+            line = Discharge(taken[:stop] / 0.5 * 3600, volts[:stop], 0.5)
+            found = fit_cold(self.linear(), line, -10).cell.curve
+            assert found is not None and found.cold is not None
+            self.assertAlmostEqual(found.cold.resistance_factor / factor, 1, delta=0.01)
+            self.assertAlmostEqual(found.cold.capacity_left / left, 1, delta=0.005)
 
     def test_between_the_temperatures_by_hand(self) -> None:
         """ln(factor) in proportion to the chemistry's, what is lost in proportion to the chemistry's."""

@@ -119,6 +119,34 @@ class Placing(unittest.TestCase):
         flat = thin.model_copy(update={"battery": thin.battery.model_copy(update={"swelling": 0.0})})
         self.assertEqual(place_all(flat).left, [])
 
+    def test_many_bodies_in_a_roomy_case(self) -> None:
+        random.seed(9)
+        sizes = [tuple(random.uniform(3, 12) for _ in range(3)) for _ in range(40)]
+        gadget = boxes(*sizes, case=(120, 90, 40))  # type: ignore[arg-type]
+        answer = answer_place(TrialBench(gadget, built_in()))
+        self.assertEqual(answer.left, [])
+        after = apply_patch(gadget, answer.patch)
+        self.closes(after)
+        tops = [p.body.position_mm[2] + p.body.size_mm[2] for p in after.parts if p.body and p.body.position_mm]
+        self.assertLess(max(tops), 30)  # a tenth of the case is filled: they lie low
+
+    def test_no_more_than_a_hundred_at_once_and_the_rest_is_named(self) -> None:
+        gadget = boxes(*[(3.0, 3.0, 3.0)] * 102, case=(200, 200, 60))
+        answer = answer_place(TrialBench(gadget, built_in()))
+        self.assertEqual((len(answer.patch), len(answer.left)), (100, 3))  # the battery is one of them
+
+    def test_they_touch_by_their_gap_and_no_more(self) -> None:
+        """Two cubes of 10 mm side by side: at the clearance of 2.3 mm, and half a millimetre behind the first."""
+        gadget = placed(boxes((10, 10, 10), (10, 10, 10), case=(16, 60, 20)))
+        places = sorted(p.body.position_mm[1] for p in gadget.parts if p.body and p.body.position_mm)
+        self.assertEqual(places[0], 2.3)
+        self.assertTrue(any(abs(b - a - 10.5) < 0.11 for a in places for b in places), places)
+
+    def test_two_plugs_in_one_wall_stand_beside_each_other(self) -> None:
+        gadget = placed(boxes((10, 20, 5), (12, 20, 5), through="left"))
+        self.closes(gadget)
+        self.assertEqual({p.body.position_mm[0] for p in gadget.parts if p.body and p.body.position_mm}, {0.0})
+
     def test_nothing_to_place_and_things_without_a_size(self) -> None:
         answer = answer_place(TrialBench(design(), built_in()))
         self.assertEqual((answer.patch, answer.left), ([], []))

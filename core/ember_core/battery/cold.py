@@ -16,7 +16,7 @@ from .calibration import Discharge
 from .pack import Pack, pack_at, steady_charge_ah
 
 MIDDLE = (0.3, 0.7)  # of the discharge
-ROUNDS, HALVINGS = 4, 40
+ROUNDS, HALVINGS = 16, 40
 MOST_RESISTANCE, LEAST_CAPACITY = 1000.0, 0.01
 
 

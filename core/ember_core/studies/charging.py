@@ -11,8 +11,8 @@ from ..measures.bench import TrialBench
 from ..numeric import Array
 from ..quantities import show
 from ..quantities.preferred import E24
-from ..solved.warmth import CELL_CHARGE_MAX_C, Node, find_meanwhile
-from ..thermal.materials import MATERIALS, TOUCH_C
+from ..solved.warmth import CELL_CHARGE_MAX_C, Node, find_meanwhile, touch_limit
+from ..thermal.materials import MATERIALS
 from ..thermal.shell import Shell
 
 MOST_SETTINGS = 14
@@ -119,12 +119,10 @@ def _settings(bench: TrialBench, shell: Shell) -> list[Setting]:
         least, most = charger.program_min_ohm or 0.0, charger.program_max_ohm or math.inf
         wanted = [charger.program_constant_v / (cell_ah * rate) for rate in (1.25, 0.1)]
         decades = range(math.floor(math.log10(wanted[0])) - 1, math.ceil(math.log10(wanted[1])) + 1)
-        values = [v * 10.0 ** (d - 1) for d in decades for v in E24[::2]]
+        values = [float(f"{v * 10.0 ** (d - 1):.3g}") for d in decades for v in E24[::2]]
         values = [v for v in values if wanted[0] <= v <= wanted[1] and least <= v <= most]
         thinned = values[:: max(math.ceil(len(values) / MOST_SETTINGS), 1)]
-        tried = [
-            (float(f"{ohm:.3g}"), charger.program_constant_v / ohm) for ohm in sorted({*thinned, charger.program_ohm})
-        ]
+        tried = [(ohm, charger.program_constant_v / ohm) for ohm in sorted({*thinned, charger.program_ohm})]
     found = []
     for ohm, amps in tried:
         other = charger.model_copy(update={"fixed_a": amps} if ohm is None else {"program_ohm": ohm})
@@ -290,14 +288,7 @@ def _limits(bench: TrialBench, rows: list[HeatRow]) -> list[HeatLimit]:
             found.append(HeatLimit(name=f"{design.enclosure.plastic} softens", value_c=worst.inside_c, limit_c=material.softens_c, when=worst.name,
                                    why="usual figure of the material"))  # fmt: skip
         outside = max(rows, key=lambda r: r.outer_c)
-        short, long, worn = TOUCH_C[material.feel]
-        limit, why = (
-            (worn, "worn for hours")
-            if design.enclosure.carried == "clothes"
-            else (long, "held for ten minutes")
-            if design.enclosure.carried == "hand"
-            else (short, "touched for a second")
-        )
+        limit, why = touch_limit(design.enclosure)
         found.append(
             HeatLimit(
                 name="Outside, to touch",
