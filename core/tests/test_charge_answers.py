@@ -45,7 +45,7 @@ class Settings(unittest.TestCase):
         self.assertEqual(ohms, sorted(ohms))
         self.assertEqual([row.ohm for row in rows if row.chosen], [2345])
         others = [o for o in ohms if o != 2345]
-        self.assertTrue(all(f"{o:.1e}"[:3] in {f"{v / 10:.1f}" for v in E24} for o in others), others)
+        self.assertTrue(all(f"{o:.1e}"[:3] in {f"{v:.1f}" for v in E24} for o in others), others)
         self.assertGreaterEqual(min(others), 800)  # 1.25 C
         self.assertLessEqual(max(others), 10000)  # 0.1 C
         self.assertLess(min(others), 1000)
