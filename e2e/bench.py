@@ -221,7 +221,7 @@ def interface(address: str) -> None:
         times = []
         for turn in range(21):
             page.get_by_test_id("cell-controller-listening").click()
-            page.keyboard.type(f"{40 + 3 * turn} mA")
+            page.keyboard.type(f"{40 + 3 * turn} mA here")
             page.evaluate(WATCH_RUNTIME)  # taken in the page: from the key press to the changed text
             page.keyboard.press("Enter")
             times.append(page.evaluate("window.measured") / 1000)

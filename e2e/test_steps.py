@@ -242,7 +242,7 @@ class Battery(StepTestCase):
         cold = self.page.get_by_label("Discharge in the cold (CSV)")
         cold.set_input_files({"name": "warm.csv", "mimeType": "text/csv", "buffer": csv("0.5", i=1.3)})
         expect(self.page.get_by_role("alert").filter(has_text="not that cold")).to_be_visible()
-        self.page.get_by_label("At [°C]").fill("-5")
+        self.enter(self.page.get_by_label("Temperature there"), "-5 °C")
         cold.set_input_files({"name": "cold.csv", "mimeType": "text/csv", "buffer": csv("0.5", i=0.8)})
         expect(self.page.get_by_text("At -5 °C it gives")).to_be_visible()
         self.save_by(lambda: self.page.get_by_role("button", name="Use the discharge in the cold").click())

@@ -2,23 +2,23 @@
 import { useMutation } from "@tanstack/react-query";
 import { useId, useState } from "react";
 import { ask, client, multipart, type ProblemError, type Schemas } from "../../api/client";
-import { FigureButton } from "../../design/fields/figure";
+import { QuantityField } from "../../design/fields/fields";
+import { FigureRows } from "../../design/fields/figureRows";
 import { useDesign, useOpenDesign } from "../../design/store";
 import { Button, INPUT } from "../../ui/controls";
 import { Problems } from "../../ui/problems";
-import { Row } from "../../ui/row";
 import { FitPicture } from "./FitPicture";
 
 export function ColdDischarge() {
   const { cell } = useOpenDesign().battery;
   const edit = useDesign((s) => s.edit);
-  const [degrees, setDegrees] = useState("-10");
+  const [degrees, setDegrees] = useState(-10);
   const id = useId();
   const fit = useMutation<Schemas["ColdCell"], ProblemError, File>({
     mutationFn: (file) => {
       const body = new FormData();
       body.append("cell", JSON.stringify(cell));
-      body.append("temperature_c", degrees.trim().replace(",", ".").replace("−", "-"));
+      body.append("temperature_c", String(degrees));
       body.append("file", file);
       return ask(client.POST("/api/answers/calibration/cold", multipart("/api/answers/calibration/cold", body)));
     },
@@ -32,10 +32,14 @@ export function ColdDischarge() {
           : "One more discharge in the cold, from full to the cut-off, tells how this cell does there. Let it lie in the cold for some hours first."}
       </p>
       <div className="flex flex-wrap gap-3">
-        <label className="text-soft block text-sm">
-          At [°C]
-          <input className={`${INPUT} w-24`} value={degrees} onChange={(e) => setDegrees(e.target.value)} />
-        </label>
+        <div className="w-32">
+          <QuantityField
+            label="Temperature there"
+            value={degrees}
+            dimension="temperature"
+            onCommit={(v) => v !== null && setDegrees(v)}
+          />
+        </div>
         <label htmlFor={id} className="text-soft block min-w-0 flex-1 text-sm">
           Discharge in the cold (CSV)
           <input
@@ -67,13 +71,7 @@ export function ColdDischarge() {
         <div className="mt-3 space-y-2" aria-live="polite">
           <p>{fit.data.sentence}</p>
           <FitPicture curves={fit.data.curves} />
-          <dl className="grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
-            {[fit.data.gives, fit.data.resistance, fit.data.capacity].map((f) => (
-              <Row key={f.label} name={f.label.toLowerCase()}>
-                <FigureButton figure={f} />
-              </Row>
-            ))}
-          </dl>
+          <FigureRows figures={[fit.data.gives, fit.data.resistance, fit.data.capacity]} />
           <Button
             kind="strong"
             onClick={() => {

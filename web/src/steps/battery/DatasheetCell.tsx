@@ -8,9 +8,8 @@ import { Problems } from "../../ui/problems";
 import { Button, Choice } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
 import { SizeField, TextField } from "../../design/fields/fields";
-import { FigureButton } from "../../design/fields/figure";
+import { FigureRows } from "../../design/fields/figureRows";
 import { Quantities } from "../../ui/quantities";
-import { Row } from "../../ui/row";
 import { CHEMISTRIES, FORMS } from "./names";
 
 type Task = Schemas["CellTask"];
@@ -83,16 +82,7 @@ function Form({ close }: { close: () => void }) {
         {made.data && (
           <>
             <p>{made.data.sentence}</p>
-            <dl className="grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
-              {[...made.data.assumed, made.data.left_behind, made.data.second].map(
-                (f) =>
-                  f && (
-                    <Row key={f.label} name={f.label.toLowerCase()}>
-                      <FigureButton figure={f} />
-                    </Row>
-                  ),
-              )}
-            </dl>
+            <FigureRows figures={[...made.data.assumed, made.data.left_behind, made.data.second]} />
             <Button
               kind="strong"
               onClick={() => {

@@ -5,8 +5,7 @@ import { ask, client, multipart, type ProblemError, type Schemas } from "../../a
 import { useDesign, useOpenDesign } from "../../design/store";
 import { Problems } from "../../ui/problems";
 import { Button, INPUT, Section } from "../../ui/controls";
-import { FigureButton } from "../../design/fields/figure";
-import { Row } from "../../ui/row";
+import { FigureRows } from "../../design/fields/figureRows";
 import { ColdDischarge } from "./ColdDischarge";
 import { FitPicture } from "./FitPicture";
 
@@ -58,20 +57,16 @@ export function MeasuredCell() {
         <div className="mt-3 space-y-2" aria-live="polite">
           <p>{fit.data.sentence}</p>
           <FitPicture curves={fit.data.curves} />
-          <dl className="grid grid-cols-[1fr_auto] gap-x-3 gap-y-1">
-            {[
+          <FigureRows
+            figures={[
               fit.data.capacity,
               fit.data.resistance,
               ...fit.data.begun,
               fit.data.mean_error,
               fit.data.worst_error,
               fit.data.runtime_error,
-            ].map((f) => (
-              <Row key={f.label} name={f.label.toLowerCase()}>
-                <FigureButton figure={f} />
-              </Row>
-            ))}
-          </dl>
+            ]}
+          />
           <Button
             kind="strong"
             onClick={() => {

@@ -1,13 +1,13 @@
 // Charge: what refills it, how fast, and how warm everything gets.
-import { Tabs } from "radix-ui";
-import { useState, type ReactNode } from "react";
+import { useState } from "react";
 import { useLocation } from "react-router";
 import { StepPage } from "../../shell/StepPage";
+import { Views, type View } from "../../ui/views";
 import { ChargeView } from "./ChargeView";
 import { HeatView } from "./HeatView";
 
 const CHARGE_VIEW = "charge-view";
-const VIEWS: [string, string, () => ReactNode][] = [
+const VIEWS: View[] = [
   ["charge", "Charging", ChargeView],
   ["heat", "Heat", HeatView],
 ];
@@ -27,24 +27,7 @@ export function Charge() {
   };
   return (
     <StepPage step="charge">
-      <Tabs.Root value={view} onValueChange={choose}>
-        <Tabs.List aria-label="Views" className="mb-3 flex flex-wrap gap-x-5 gap-y-1 px-1">
-          {VIEWS.map(([key, name]) => (
-            <Tabs.Trigger
-              key={key}
-              value={key}
-              className="text-soft hover:text-ink data-[state=active]:border-ink data-[state=active]:text-ink min-h-9 border-b-2 border-transparent text-[0.9375rem] font-medium"
-            >
-              {name}
-            </Tabs.Trigger>
-          ))}
-        </Tabs.List>
-        {VIEWS.map(([key, , View]) => (
-          <Tabs.Content key={key} value={key}>
-            <View />
-          </Tabs.Content>
-        ))}
-      </Tabs.Root>
+      <Views label="Views" views={VIEWS} view={view} choose={choose} />
     </StepPage>
   );
 }

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { ask, client, type Schemas } from "../../api/client";
 import { Answered, useAnswer } from "../../design/fields/answer";
 import { FigureButton } from "../../design/fields/figure";
+import { FigureRows } from "../../design/fields/figureRows";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import { Choice, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
@@ -138,7 +139,7 @@ function Loads({ rows }: { rows: Schemas["LoadRow"][] }) {
                   <input
                     type="radio"
                     name="charging-mode"
-                    className="size-6 accent-(--ink)"
+                    className="size-6 shrink-0 accent-(--ink)"
                     checked={r.mode === chosen}
                     onChange={() =>
                       edit("The mode it charges in", (d) => {
@@ -166,13 +167,7 @@ function Solar({ solar }: { solar: Schemas["SolarAnswer"] }) {
   return (
     <Section title="The panel">
       <p className="mb-2">{solar.sentence}</p>
-      <dl className="grid grid-cols-2 gap-x-3 gap-y-1">
-        {[solar.energy, solar.needed, solar.sun_hours, solar.autonomy].map((f) => (
-          <Row key={f.label} name={f.label.toLowerCase()}>
-            <FigureButton figure={f} />
-          </Row>
-        ))}
-      </dl>
+      <FigureRows figures={[solar.energy, solar.needed, solar.sun_hours, solar.autonomy]} />
     </Section>
   );
 }

@@ -19,7 +19,7 @@ export function SettingsPicture({ settings }: { settings: Setting[] }) {
       <thead className="text-soft text-sm">
         <tr>
           <th className="pb-1 text-left font-normal">{settings[0]?.ohm == null ? "step" : "resistor"}</th>
-          <th className="pb-1 text-left font-normal">current, and C an hour</th>
+          <th className="pb-1 text-left font-normal">current and C-rate</th>
           <th className="pb-1 text-right font-normal">full in</th>
           <th className="pb-1 text-right font-normal">air inside</th>
         </tr>

@@ -1,10 +1,10 @@
 // Runtime: how long it lasts, what fails first, what the day is made of, and what would help most.
-import { Tabs } from "radix-ui";
-import { useState, type ReactNode } from "react";
+import { useState } from "react";
 import { StepPage } from "../../shell/StepPage";
 import { useShown } from "../../design/store";
 import { Section } from "../../ui/controls";
 import { FigureButton } from "../../design/fields/figure";
+import { Views, type View } from "../../ui/views";
 import { DayView } from "./DayView";
 import { FallPicture } from "./FallPicture";
 import { Firmware } from "./Firmware";
@@ -12,7 +12,7 @@ import { HowSure } from "./HowSure";
 import { Outlook } from "./Outlook";
 import { Savings } from "./Savings";
 
-const VIEWS: [string, string, () => ReactNode][] = [
+const VIEWS: View[] = [
   ["day", "The day", DayView],
   ["savings", "What would help", Savings],
   ["sure", "How sure it is", HowSure],
@@ -49,24 +49,7 @@ export function Runtime() {
         )}
         <FallPicture />
       </Section>
-      <Tabs.Root value={view} onValueChange={choose} className="mt-4">
-        <Tabs.List aria-label="More about the runtime" className="flex flex-wrap gap-x-5 gap-y-1 px-1">
-          {VIEWS.map(([key, name]) => (
-            <Tabs.Trigger
-              key={key}
-              value={key}
-              className="text-soft hover:text-ink data-[state=active]:border-ink data-[state=active]:text-ink min-h-9 border-b-2 border-transparent text-[0.9375rem] font-medium"
-            >
-              {name}
-            </Tabs.Trigger>
-          ))}
-        </Tabs.List>
-        {VIEWS.map(([key, , View]) => (
-          <Tabs.Content key={key} value={key} className="mt-3">
-            <View />
-          </Tabs.Content>
-        ))}
-      </Tabs.Root>
+      <Views label="More about the runtime" views={VIEWS} view={view} choose={choose} className="mt-4" />
     </StepPage>
   );
 }
