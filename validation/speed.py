@@ -16,6 +16,7 @@ import pybamm
 
 SET, HIGH, LOW, HIGH_S, PERIOD_S, WHOLE_S = "Chen2020", 1.0, 0.02, 60.0, 300.0, 5 * 3600.0
 EDGE_S = 0.1
+POINTS = 3601
 
 
 def main(runs: int) -> None:
@@ -32,12 +33,14 @@ def main(runs: int) -> None:
     taken, solution = [], None
     for _ in range(runs + 1):
         begun = time.process_time()
-        solution = simulation.solve(np.array(time_s), t_interp=np.linspace(0, WHOLE_S, 3601))
+        solution = simulation.solve(np.array(time_s), t_interp=np.linspace(0, WHOLE_S, POINTS))
         taken.append(time.process_time() - begun)
     assert solution is not None
     end = float(solution["Time [s]"].entries[-1])
     print(json.dumps({
-        "seconds": taken[1:], "end_s": end, "capacity_ah": capacity, "high": HIGH, "low": LOW, "high_s": HIGH_S, "period_s": PERIOD_S,
+        "seconds": taken[1:], "end_s": end, "whole_s": WHOLE_S, "points": POINTS,
+        "time_s": solution["Time [s]"].entries.tolist(), "voltage_v": solution["Voltage [V]"].entries.tolist(), "capacity_ah": capacity,
+        "high": HIGH, "low": LOW, "high_s": HIGH_S, "period_s": PERIOD_S,
     }))  # fmt: skip
 
 

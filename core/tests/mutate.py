@@ -31,6 +31,7 @@ LIMIT_S = 240
 TESTS: dict[str, list[str]] = {
     "numeric": ["test_numeric", "test_pieces"],
     "measures.selection": ["test_ways", "test_answers", "test_traps"],
+    "battery.state": ["test_battery_state", "test_relaxation", "test_timeline"],
     "runtime.powers": ["test_shares", "test_warmth", "test_evaluation", "test_golden"],
     "supply.converters": [
         "test_pieces",

@@ -7,8 +7,8 @@ import unittest
 import numpy as np
 
 from ember_core.battery.relaxation import diffusion, first_order
+from ember_core.battery.state import followed
 from ember_core.numeric import Array
-from ember_core.runtime.simulation import followed
 
 HOUR = 3600.0
 

@@ -53,7 +53,7 @@ class AgainstTheQuadrature(unittest.TestCase):
         self.assertGreaterEqual(days, 5)
         for number in range(days):
             simulation.advance(scheduler.day(number))
-        then = state.at(simulation.charge, state.elapsed_s)
+        then = state.at(simulation.battery.charge, state.elapsed_s)
         self.assertAlmostEqual(then / simulation.elapsed_s, 1.0, delta=0.005)
         self.assertIsNone(simulation.ended_by)
 
@@ -152,7 +152,7 @@ class Diffusing(unittest.TestCase):
         simulation, relaxation = Simulation(state_), state_.pack.relaxation
         h = state_.pack.unavailable_h * 3600
         simulation.advance(Events(np.zeros(100, dtype=int), np.full(100, h / 500)))
-        felt = float(relaxation.weight @ simulation.filters_a)
+        felt = float(relaxation.weight @ simulation.battery.filters_a)
         self.assertAlmostEqual(felt, 0.002 * float(relaxation.settled(h / 5)), delta=2e-5)
 
     def test_a_session_that_is_short_against_the_recovery_leaves_less_behind(self) -> None:
@@ -183,7 +183,7 @@ class Diffusing(unittest.TestCase):
         for number in range(100):
             simulation.advance(scheduler.day(number))
         self.assertIsNotNone(simulation.ended_by)
-        self.assertAlmostEqual(simulation.charge, charge, delta=0.05)
+        self.assertAlmostEqual(simulation.battery.charge, charge, delta=0.05)
 
 
 if __name__ == "__main__":

@@ -1,0 +1,101 @@
+"""The battery from moment to moment: how full it is, what it still feels of the current before, and the voltage that comes of both.
+
+Charge is what the stretches of current take; the relaxation follows by its own equations, one for each of its filters
+(`relaxation.py`). What is here needs the currents; where they depend on the voltage, who asks goes in steps.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..numeric import Array
+from .pack import Pack
+
+
+@dataclass(frozen=True)
+class BatteryState:
+    """`charge`, 1 full ... 0 empty, and what each filter of the relaxation feels of the current [A], shape (filters,)."""
+
+    charge: float
+    filters_a: Array
+
+
+@dataclass(frozen=True)
+class Stretches:
+    """What stretches of constant current leave, one after the other; arrays of shape (stretches,): state of charge, what the relaxation
+    has come to feel [A], and that filter by filter, shape (filters, stretches)."""
+
+    charge: Array
+    felt_a: Array
+    filters_a: Array
+
+    def state(self, stretch: int) -> BatteryState:
+        """The battery after one of them."""
+        return BatteryState(float(self.charge[stretch]), self.filters_a[:, stretch].copy())
+
+
+def settled_at(pack: Pack, charge: float = 1.0, felt_a: float = 0.0) -> BatteryState:
+    """A battery that has come to feel a steady current [A]; none: at rest."""
+    return BatteryState(charge, np.full(pack.relaxation.time_s.size, felt_a))
+
+
+def after(pack: Pack, before: BatteryState, amps: Array, seconds: Array) -> Stretches:
+    """The battery after each of some stretches of current [A] that last so long [s], self-discharge included; shapes (stretches,)."""
+    taken = np.cumsum((amps + pack.self_discharge_a) * seconds) / (pack.capacity_ah * 3600)
+    filters = followed(amps, seconds, before.filters_a, pack.relaxation.time_s)
+    return Stretches(before.charge - taken, pack.relaxation.weight @ filters, filters)
+
+
+def terminal_v(pack: Pack, charge: Array, felt_a: Array, amps: Array) -> Array:
+    """Voltage at the terminals [V] at states of charge, under currents [A] and what the relaxation feels of those before [A]; all of
+    one shape. Where the electrode's surface decides, it is that of the charge there."""
+    rising = pack.charge[::-1]
+    surface = charge - pack.unavailable_ah(felt_a) / pack.capacity_ah if pack.surface else charge
+    ocv, ohm = (np.interp(surface, rising, x[::-1]) for x in (pack.open_circuit_v, pack.resistance_ohm))
+    slow = np.interp(charge, rising, pack.polarization_ohm[::-1])
+    volts = ocv - ohm * amps - slow * felt_a
+    if pack.transfer_v > 0:
+        linear = np.interp(charge, rising, pack.transfer_ohm[::-1]) * amps
+        volts += linear - 2 * pack.transfer_v * np.arcsinh(linear / (2 * pack.transfer_v))
+    return np.asarray(volts)
+
+
+def lasting_s(pack: Pack, before: BatteryState, amps: Array, seconds: Array) -> float | None:
+    """How long a battery gives currents [A] that last so long each [s]: until the end of the first stretch that it is below its cut-off or
+    empty at, to a straight line within it; None where it gives them all."""
+    then = after(pack, before, amps, seconds)
+    spare_v = terminal_v(pack, then.charge, then.felt_a, amps) - pack.cutoff_v
+    spare_ah = then.charge * pack.capacity_ah - pack.unavailable_ah(then.felt_a)
+    over = np.flatnonzero((spare_v < 0) | (spare_ah < 0))
+    if not over.size:
+        return None
+    k = int(over[0])
+    ends = np.cumsum(seconds)
+    if k == 0 or amps[k - 1] != amps[k] or spare_ah[k] < 0:
+        return float(ends[k])
+    return float(ends[k] - seconds[k] * spare_v[k] / (spare_v[k] - spare_v[k - 1]))
+
+
+def followed(amps: Array, seconds: Array, start_a: Array, time_s: Array) -> Array:
+    """What filters feel after each stretch [A]: x <- a + (x - a) exp(-t / tau); shape (filters, stretches) for arrays of shape
+    (stretches,) and (filters,). Rows of stretches go side by side, each from 0; then what came before each row is added."""
+    count = amps.size
+    length = max(1, int(np.ceil(np.sqrt(count))))
+    rows = -(-count // length)
+    padded = np.zeros((2, rows * length))
+    padded[0, :count], padded[1, :count] = seconds, amps
+    spent, current = padded.reshape(2, rows, length)
+    kept = np.exp(-spent[None] / time_s[:, None, None])
+    found = current * (1 - kept)
+    for k in range(1, length):
+        found[:, :, k] += found[:, :, k - 1] * kept[:, :, k]
+    kept = np.cumprod(kept, axis=2)
+    before = np.empty((time_s.size, rows))
+    x = start_a
+    for row in range(rows):
+        before[:, row] = x
+        x = found[:, row, -1] + kept[:, row, -1] * x
+    found += kept * before[:, :, None]
+    return np.asarray(found.reshape(time_s.size, -1)[:, :count])
