@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from playwright.sync_api import expect
+from pathlib import Path
+
+from playwright.sync_api import FilePayload, expect
 
 from .base import BrowserTestCase
 
@@ -82,6 +84,26 @@ class Charging(BrowserTestCase):
         self.page.get_by_role("button", name="Take another").click()
         self.page.keyboard.type("my charger")
         expect(self.page.get_by_role("button", name="Take My charger")).to_be_visible()
+
+    def test_a_charger_of_mine_from_a_file_and_back_into_one(self) -> None:
+        self.open_gadget(step="Charge")
+        self.page.get_by_role("button", name="Take another").click()
+        buffer = b"name,float voltage [V],charge current [mA],timer\nHill charger,4.2,220,3 h\n"
+        file: FilePayload = {"name": "chargers.csv", "mimeType": "text/csv", "buffer": buffer}
+        self.page.get_by_label("Add entries of your own").set_input_files(
+            file | {"buffer": buffer + b"Steep,44,1,1 h\n"}
+        )
+        expect(self.page.get_by_role("alert")).to_contain_text("row 3, float voltage")
+        self.page.get_by_label("Add entries of your own").set_input_files(file)
+        expect(self.page.get_by_text("1 entry is in your catalogue now")).to_be_visible()
+        self.page.get_by_label("Search").fill("hill charger")
+        self.save_by(lambda: self.page.get_by_role("button", name="Take Hill charger").click())
+        charger = self.stored_design()["charger"]
+        self.assertEqual((charger["fixed_a"], charger["timer_h"]), (0.22, 3))
+        self.page.get_by_role("button", name="Take another").click()
+        with self.page.expect_download() as download:
+            self.page.get_by_role("link", name="chargers as CSV").click()
+        self.assertIn("Hill charger,cc-cv,linear,4.2 V", Path(download.value.path()).read_text())
 
     def test_a_panel_through_december(self) -> None:
         self.open_gadget(step="Charge")

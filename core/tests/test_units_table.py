@@ -27,7 +27,7 @@ BY_HAND = {
 LARGEST = {
     "current": ("100 A", "101 A"), "voltage": ("100 V", "101 V"), "power": ("2 kW", "2.01 kW"), "resistance": ("1000 MΩ", "1001 MΩ"),
     "charge": ("1000 Ah", "1001 Ah"), "time": ("30 years", "31 years"), "length": ("2 m", "2.01 m"), "mass": ("50 kg", "51 kg"),
-    "temperature": ("120 °C", "121 °C"), "share": ("100 %", "101 %"), "cost": ("1000000", "1000001"), "capacitance": ("100 F", "101 F"),
+    "temperature": ("200 °C", "201 °C"), "share": ("100 %", "101 %"), "cost": ("1000000", "1000001"), "capacitance": ("100 F", "101 F"),
     "intensity": ("1000 cd", "1001 cd"), "clock": ("23:59", "24:00"), "rate": ("1000000", "1000001"), "count": ("1000000", "1000001"),
     "number": ("1000000", "1000001"), "thermal": ("10000 K/W", "10001 K/W"), "angle": ("360 °", "361 °"), "area": ("10000 cm²", "10001 cm²"),
 }  # fmt: skip

@@ -11,7 +11,9 @@ from config.requests import SignedIn
 from config.uploads import read_upload
 from ember_core.catalogue import Entry, EntryKind, read_entry
 from ember_core.design.problems import LARGEST_DOCUMENT
-from ember_core.imports.parts_list import LARGEST_BYTES, write_parts_list
+from ember_core.imports.charger_list import write_charger_list
+from ember_core.imports.parts_list import write_parts_list
+from ember_core.imports.tables import LARGEST_BYTES
 
 from . import services
 from .models import CatalogueEntry
@@ -38,10 +40,11 @@ def read_catalogue(request: SignedIn, kind: EntryKind | None = None, text: str =
     return [EntryOut(id=row.pk, own=row.owner_id is not None, entry=entry) for row, entry in found]
 
 
-@router.post("/catalogue/parts", response=list[EntryOut])
-def add_parts(request: SignedIn, file: File[UploadedFile]) -> list[EntryOut]:
+@router.post("/catalogue/lists", response=list[EntryOut])
+def add_list(request: SignedIn, file: File[UploadedFile]) -> list[EntryOut]:
+    """Own parts or chargers from a CSV file; its headings tell which."""
     raw = read_upload(file, LARGEST_BYTES)
-    return [_out(row) for row in services.add_own_parts(request.user, raw)]
+    return [_out(row) for row in services.add_own_list(request.user, raw)]
 
 
 @router.post("/catalogue/entries", response=list[EntryOut])
@@ -66,8 +69,18 @@ def export_entries(request: SignedIn, response: HttpResponse) -> list[Entry]:
 @router.get("/catalogue/own-parts.csv", response={200: None})
 def export_parts(request: SignedIn) -> HttpResponse:
     parts = [e.part for e in services.own(request.user) if e.part]
-    response = HttpResponse(write_parts_list(parts, {}), content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = 'attachment; filename="own-parts.csv"'
+    return _csv("own-parts.csv", write_parts_list(parts, {}))
+
+
+@router.get("/catalogue/own-chargers.csv", response={200: None})
+def export_chargers(request: SignedIn) -> HttpResponse:
+    chargers = [e.charger for e in services.own(request.user) if e.charger]
+    return _csv("own-chargers.csv", write_charger_list(chargers))
+
+
+def _csv(name: str, text: str) -> HttpResponse:
+    response = HttpResponse(text, content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response
 
 

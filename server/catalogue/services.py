@@ -11,8 +11,9 @@ from django.db.models import Count, Max, Q, QuerySet
 
 from config.errors import Refused, not_found
 from ember_core import Problem
-from ember_core.catalogue import Catalogue, Entry, built_in, read_entries, read_entry
+from ember_core.catalogue import Catalogue, Entry, built_in, own_key, read_entries, read_entry
 from ember_core.catalogue.search import search as core_search
+from ember_core.imports.charger_list import is_charger_list, read_charger_list
 from ember_core.imports.parts_list import read_parts_list
 
 from .models import CatalogueEntry
@@ -86,10 +87,13 @@ def own(user: User) -> list[Entry]:
     return [read_entry(row.document) for row in rows]
 
 
-def add_own_parts(user: User, raw: bytes) -> list[CatalogueEntry]:
-    """The parts of a CSV file as the user's own entries."""
+def add_own_list(user: User, raw: bytes) -> list[CatalogueEntry]:
+    """The parts or the chargers of a CSV file as the user's own entries."""
+    if is_charger_list(raw):
+        chargers = read_charger_list(raw)
+        return keep_own(user, [Entry(key=own_key(c.name), kind="charger", charger=c) for c in chargers])
     parts = read_parts_list(raw).parts
-    return keep_own(user, [Entry(key=f"own-{part.id}"[:60], kind="part", part=part) for part in parts])
+    return keep_own(user, [Entry(key=own_key(part.id), kind="part", part=part) for part in parts])
 
 
 def add_own_entries(user: User, raw: bytes) -> list[CatalogueEntry]:

@@ -17,7 +17,7 @@ from config.uploads import read_upload
 from ember_core import Design, Evaluation, build_design, evaluate
 from ember_core.design.problems import LARGEST_DOCUMENT, DocumentError, Problem
 from ember_core.imports.csv_cells import disarmed
-from ember_core.imports.parts_list import LARGEST_BYTES
+from ember_core.imports.tables import LARGEST_BYTES
 
 from . import services
 from .access import project_for, revision_for, variant_for, whole_variants

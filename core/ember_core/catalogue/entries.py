@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from functools import lru_cache
 from pathlib import Path
 from typing import Annotated, Any, get_args
@@ -63,6 +64,11 @@ def built_in() -> Catalogue:
 
 
 MOST_IN_FILE = 2000
+
+
+def own_key(name: str) -> str:
+    """The key of an entry of one's own that is known by its name."""
+    return f"own-{re.sub(r'[^a-z0-9]+', '-', name.lower()).strip('-')}"[:60].rstrip("-")
 
 
 def read_entry(raw: str) -> Entry:

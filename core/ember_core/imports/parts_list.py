@@ -22,14 +22,13 @@ from __future__ import annotations
 import csv
 import io
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import get_args
 
 import numpy as np
 from pydantic import ValidationError
 
 from ..design import (
-    Body,
     CurrentDraw,
     CurrentRange,
     Draw,
@@ -44,12 +43,9 @@ from ..design import (
 )
 from ..design.problems import DocumentError, Problem, sentence
 from ..load.operating_points import draw_range, part_current
-from ..quantities import Dimension, QuantityError, parse_quantity, unit_in_heading
-from .csv_cells import disarmed, rearmed
-
-LARGEST_BYTES = 1_000_000
-MOST_ROWS = 1000
-MOST_COLUMNS = 40
+from ..quantities import Dimension
+from .csv_cells import disarmed
+from .tables import Cells, Column, Reader, body, plain, read_table, slug, with_unit
 
 _ALIASES = {
     "name": "name", "part": "name", "quantity": "quantity", "qty": "quantity", "count": "quantity", "rail": "rail",
@@ -67,41 +63,14 @@ class PartsList:
     rails: list[str]
 
 
-@dataclass
-class _Column:
-    role: str
-    unit: str | None
-    heading: str
-
-
-@dataclass
-class _Reader:
-    columns: list[_Column]
-    problems: list[Problem] = field(default_factory=list)
-
-    def quantity(self, text: str, dimension: Dimension, column: _Column, row: int) -> float | None:
-        try:
-            return parse_quantity(text, dimension, default_unit=column.unit, from_file=True)
-        except QuantityError as error:
-            self.problems.append(Problem(f"row {row}, {column.heading}", str(error)))
-            return None
-
-
 def read_parts_list(raw: bytes) -> PartsList:
     """The parts of an untrusted CSV file. Raises DocumentError with each problem's row and column."""
-    rows = _rows(raw)
-    reader = _Reader([_column(h) for h in rows[0]])
-    roles = [c.role for c in reader.columns]
-    if "name" not in roles:
-        raise DocumentError([Problem("row 1", "has no column 'name'; headings found: " + ", ".join(rows[0])[:200])])
-    for column in reader.columns:
-        if roles.count(column.role) > 1:
-            raise DocumentError([Problem("row 1", f"has the column {column.heading!r} twice")])
-    if "state" not in {r.split(":")[0] for r in roles}:
+    reader, rows = read_table(raw, _role)
+    if not any(c.role.startswith("state:") for c in reader.columns):
         raise DocumentError([Problem("row 1", "has no column with a current, such as 'sleep [µA]' or 'active [mA]'")])
     parts: list[Part] = []
     rails: dict[str, str] = {}
-    for number, row in enumerate(rows[1:], start=2):
+    for number, row in enumerate(rows, start=2):
         part = _part(reader, row, number, {p.id for p in parts}, rails)
         if part is not None:
             parts.append(part)
@@ -112,58 +81,14 @@ def read_parts_list(raw: bytes) -> PartsList:
     return PartsList(parts, list(rails))
 
 
-def _rows(raw: bytes) -> list[list[str]]:
-    if len(raw) > LARGEST_BYTES:
-        raise DocumentError([Problem("", f"is {len(raw) / 1e6:.1f} MB; at most {LARGEST_BYTES / 1e6:.0f} MB are read")])
-    try:
-        text = raw.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise DocumentError(
-            [Problem("", f"is not UTF-8 text (byte {error.start + 1}); save it as CSV with UTF-8 encoding")]
-        ) from None
-    if "\0" in text:
-        raise DocumentError([Problem("", "is not text: it contains zero bytes")])
-    heading = text.lstrip().split("\n", 1)[0]
-    delimiter = max(";\t,", key=lambda d: (heading.count(d), d == ","))
-    try:
-        rows = [[rearmed(c.strip()) for c in row] for row in csv.reader(io.StringIO(text), delimiter=delimiter)]
-    except csv.Error as error:
-        raise DocumentError([Problem("", f"is not CSV: {error}")]) from None
-    rows = [row for row in rows if any(row)]
-    if not rows:
-        raise DocumentError([Problem("", "is empty")])
-    if len(rows) - 1 > MOST_ROWS:
-        raise DocumentError([Problem("", f"has {len(rows) - 1} rows; a gadget has at most {MOST_ROWS} parts")])
-    if len(rows[0]) > MOST_COLUMNS:
-        raise DocumentError([Problem("row 1", f"has {len(rows[0])} columns; at most {MOST_COLUMNS} are read")])
-    return rows
+def _role(heading: str) -> str:
+    return _ALIASES.get(plain(heading)) or (f"state:{heading}" if heading else "")
 
 
-def _column(heading: str) -> _Column:
-    name, unit = unit_in_heading(heading)
-    plain = re.sub(r"[\s_]+", " ", name.lower()).strip()
-    role = _ALIASES.get(plain) or (f"state:{name}" if name else "")
-    return _Column(role, unit, heading)
-
-
-def _slug(name: str, taken: set[str]) -> str:
-    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "part"
-    slug, number = base, 2
-    while slug in taken:
-        slug, number = f"{base}-{number}", number + 1
-    return slug
-
-
-def _part(reader: _Reader, row: list[str], number: int, taken: set[str], rails: dict[str, str]) -> Part | None:
-    if len(row) > len(reader.columns):
-        reader.problems.append(
-            Problem(f"row {number}", f"has {len(row)} cells, the heading {len(reader.columns)}; quote decimal commas")
-        )
-        return None
+def _part(reader: Reader, row: list[str], number: int, taken: set[str], rails: dict[str, str]) -> Part | None:
     before = len(reader.problems)
-    cells = {c.role: (text, c) for c, text in zip(reader.columns, row, strict=False) if text and c.role}
-    if "name" not in cells:
-        reader.problems.append(Problem(f"row {number}", "has no name"))
+    cells = reader.cells(row, number)
+    if cells is None:
         return None
     name = cells["name"][0][:120]
     states = _states(reader, cells, number)
@@ -177,28 +102,28 @@ def _part(reader: _Reader, row: list[str], number: int, taken: set[str], rails: 
             Problem(f"row {number}, kind", f"{kind!r} is not one of {', '.join(get_args(PartKind))}")
         )
     numbers = {
-        role: reader.quantity(*_with_unit(cells[role], unit), dimension, cells[role][1], number)
+        role: reader.quantity(*with_unit(cells[role], unit), dimension, cells[role][1], number)
         for role, dimension, unit in _PLAIN
         if role in cells
     }
     quantity = _quantity(reader, cells, number)
-    body = _body(reader, cells, number)
+    measures = body(reader, cells, number)
     if len(reader.problems) > before:
         return None
-    slug = rails.setdefault(rail, _slug(rail, set(rails.values()) | {"battery"}))
+    on_rail = rails.setdefault(rail, slug(rail, set(rails.values()) | {"battery"}))
     try:
         return Part(
-            id=_slug(name, taken),
+            id=slug(name, taken),
             name=name,
             kind=kind,
-            rail=slug,
+            rail=on_rail,
             quantity=quantity,
             states=states,
             mass_g=numbers.get("mass") or 0.0,
             cost=numbers.get("cost") or 0.0,
             supply_min_v=numbers.get("min supply"),
             supply_absolute_max_v=numbers.get("max supply"),
-            body=body,
+            body=measures,
         )
     except ValidationError as error:
         reader.problems += [Problem(f"row {number}", sentence(e).removeprefix("Value error, ")) for e in error.errors()]
@@ -210,14 +135,7 @@ _PLAIN: tuple[tuple[str, Dimension, str], ...] = (
 )  # fmt: skip
 
 
-def _with_unit(cell: tuple[str, _Column], unit: str) -> tuple[str]:
-    """Masses, costs and voltages may come without a unit: grams, the brief's currency, volts."""
-    text, column = cell
-    bare = column.unit is None and re.fullmatch(r"[\d.,\s]+", text)
-    return (f"{text} {unit}".strip() if bare else text,)
-
-
-def _states(reader: _Reader, cells: dict[str, tuple[str, _Column]], number: int) -> list[State]:
+def _states(reader: Reader, cells: Cells, number: int) -> list[State]:
     states = []
     for role, (text, column) in cells.items():
         if role.startswith("state:"):
@@ -227,7 +145,7 @@ def _states(reader: _Reader, cells: dict[str, tuple[str, _Column]], number: int)
     return states[:24]
 
 
-def _draw(reader: _Reader, text: str, column: _Column, number: int) -> Draw | None:
+def _draw(reader: Reader, text: str, column: Column, number: int) -> Draw | None:
     """What one cell says a state draws; None, and a problem, where it can't be read."""
     forward, plus, rest = text.partition("+")
     pieces = [x.strip() for x in (rest if plus else text).split("/")]
@@ -258,7 +176,7 @@ def _draw(reader: _Reader, text: str, column: _Column, number: int) -> Draw | No
         return None
 
 
-def _dimension(text: str, column: _Column) -> Dimension:
+def _dimension(text: str, column: Column) -> Dimension:
     """What a figure is by its unit: a power, a resistance, or else a current."""
     unit = re.sub(r"^[\d.,\s+eE-]+", "", text) or column.unit or ""
     if unit.endswith("W"):
@@ -266,7 +184,7 @@ def _dimension(text: str, column: _Column) -> Dimension:
     return "resistance" if unit.endswith(("Ω", "Ω", "ohm", "Ohm")) or unit in ("k", "M", "R") else "current"
 
 
-def _quantity(reader: _Reader, cells: dict[str, tuple[str, _Column]], number: int) -> int:
+def _quantity(reader: Reader, cells: Cells, number: int) -> int:
     if "quantity" not in cells:
         return 1
     text = cells["quantity"][0]
@@ -274,26 +192,6 @@ def _quantity(reader: _Reader, cells: dict[str, tuple[str, _Column]], number: in
         reader.problems.append(Problem(f"row {number}, quantity", f"{text!r} is not a whole number from 1 to 1000"))
         return 1
     return int(text)
-
-
-def _body(reader: _Reader, cells: dict[str, tuple[str, _Column]], number: int) -> Body | None:
-    if "size" not in cells:
-        return None
-    text, column = cells["size"]
-    match = re.fullmatch(r"([\d.,]+)\s*[x×*]\s*([\d.,]+)\s*[x×*]\s*([\d.,]+)\s*([a-zA-Zµ]*)", text)
-    if not match:
-        reader.problems.append(
-            Problem(f"row {number}, size", f"{text!r} is not a size; write it like '18 x 25.5 x 3 mm'")
-        )
-        return None
-    unit = match.group(4) or column.unit or "mm"
-    sides = [reader.quantity(f"{side} {unit}", "length", column, number) for side in match.groups()[:3]]
-    if any(s is None or s <= 0 for s in sides):
-        if not any(s is None for s in sides):
-            reader.problems.append(Problem(f"row {number}, size", f"{text!r} has a side of no length"))
-        return None
-    x, y, z = (s for s in sides if s is not None)
-    return Body(size_mm=(x, y, z))
 
 
 def resting_state(part: Part) -> str:

@@ -93,7 +93,7 @@ KINDS: dict[Dimension, Kind] = {
 SMALLEST: dict[Dimension, float] = {"temperature": -60.0, "angle": -90.0}
 LARGEST: dict[Dimension, float] = {
     "current": 100, "voltage": 100, "power": 2000, "resistance": 1e9, "charge": 1000, "time": 86400 * 366 * 30,
-    "length": 2000, "mass": 50000, "temperature": 120, "share": 1, "cost": 1e6,
+    "length": 2000, "mass": 50000, "temperature": 200, "share": 1, "cost": 1e6,
     "capacitance": 100, "intensity": 1e6, "clock": 24 - 1 / 3600, "rate": 1e6, "count": 1e6, "number": 1e6,
     "thermal": 1e4, "angle": 360, "area": 1e6,
 }  # fmt: skip

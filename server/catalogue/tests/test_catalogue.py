@@ -27,17 +27,31 @@ class Catalogue(ApiTestCase):
         self.send("GET", "/catalogue?kind=gizmo", status=422)
 
     def test_own_parts_by_csv_are_mine_alone(self) -> None:
-        added = self.upload("/catalogue/parts", PARTS)
+        added = self.upload("/catalogue/lists", PARTS)
         self.assertEqual([(a["own"], a["entry"]["part"]["name"]) for a in added], [(True, "Brain"), (True, "Ear")])
-        self.upload("/catalogue/parts", PARTS)
+        self.upload("/catalogue/lists", PARTS)
         self.assertEqual(CatalogueEntry.objects.filter(owner=self.ada).count(), 2)
         self.assertEqual(len(catalogue_for(self.ada).parts), len(catalogue_for(self.bo).parts) + 2)
         self.client.force_login(self.bo)
         self.assertFalse(any(e["own"] for e in self.send("GET", "/catalogue?text=Brain")))
         self.send("DELETE", f"/catalogue/{added[0]['id']}", status=404)
 
+    def test_own_chargers_go_out_and_come_in_as_csv(self) -> None:
+        text = b"name,float voltage [V],charge current [mA]\nHill charger,4.2,300\n"
+        added = self.upload("/catalogue/lists", text)
+        self.assertEqual((added[0]["entry"]["kind"], added[0]["entry"]["charger"]["fixed_a"]), ("charger", 0.3))
+        csv = self.client.get("/api/catalogue/own-chargers.csv")
+        self.assertIn("own-chargers.csv", csv["Content-Disposition"])
+        again = self.upload("/catalogue/lists", csv.content)
+        self.assertEqual((len(again), again[0]["entry"]["edition"]), (1, 2))
+        self.assertEqual(again[0]["entry"]["charger"], added[0]["entry"]["charger"])
+        answer = self.upload("/catalogue/lists", text + b"Hill-Charger,4.2,300\nSteep,40,1\n", status=422)
+        self.assertEqual([e["path"] for e in answer["errors"]], ["row 3, name", "row 4, float voltage"])
+        self.client.force_login(self.bo)
+        self.assertEqual(self.client.get("/api/catalogue/own-chargers.csv").content.count(b"\n"), 1)
+
     def test_bad_csv_adds_nothing(self) -> None:
-        answer = self.upload("/catalogue/parts", PARTS + b"Bell,1,45 mAh\n", status=422)
+        answer = self.upload("/catalogue/lists", PARTS + b"Bell,1,45 mAh\n", status=422)
         self.assertEqual(answer["errors"][0]["path"], "row 4, active [mA]")
         self.assertFalse(CatalogueEntry.objects.filter(owner=self.ada).exists())
 
@@ -61,7 +75,7 @@ class Catalogue(ApiTestCase):
         self.assertEqual(again["entry"]["edition"], 4)
 
     def test_own_entries_go_out_and_come_in_as_json(self) -> None:
-        self.upload("/catalogue/parts", PARTS)
+        self.upload("/catalogue/lists", PARTS)
         listed = self.send("GET", "/catalogue/own.json")
         self.assertEqual([e["part"]["name"] for e in listed], ["Brain", "Ear"])
         self.client.force_login(self.bo)
@@ -72,7 +86,7 @@ class Catalogue(ApiTestCase):
         self.upload("/catalogue/entries", b'[{"key": "x", "kind": "part"}]', status=422)
 
     def test_an_edited_entry_gets_a_new_edition_and_the_design_is_told(self) -> None:
-        entry = self.upload("/catalogue/parts", PARTS)[0]["entry"]
+        entry = self.upload("/catalogue/lists", PARTS)[0]["entry"]
         gadget = document()
         gadget["parts"][0]["origin"] = {"key": entry["key"], "edition": entry["edition"]}
         codes = [f["code"] for f in self.send("POST", "/evaluate", gadget)["findings"]]

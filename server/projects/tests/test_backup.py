@@ -41,7 +41,7 @@ class Backups(ApiTestCase):
             design["summary"] = f"=Ä {i}\x7f"
             variant["revision"] = self.save(variant, design, automatic=False, reason=f"step {i}")
         self.send("PUT", f"/variants/{variant['id']}/baseline", {"revision": variant["revision"]["id"]})
-        self.upload("/catalogue/parts", PARTS)
+        self.upload("/catalogue/lists", PARTS)
         self.client.force_login(self.bo)
         self.upload("/projects/from-parts", PARTS, name="Bo's")
         content = bytes(range(256)) * 5000  # two pieces

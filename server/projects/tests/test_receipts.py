@@ -51,7 +51,7 @@ class Receipts(ApiTestCase):
         self.assertEqual(self.evaluations(receipt=receipt), 1)
         mine = self.receipt(self.design)
         self.assertIsNone(receipts.redeem(mine, self.bo, build_design(self.design)))
-        self.upload("/catalogue/parts", PARTS)
+        self.upload("/catalogue/lists", PARTS)
         self.assertEqual(self.evaluations(receipt=mine), 1)
 
     def test_a_forged_or_old_receipt_does_not_count(self) -> None:
@@ -78,16 +78,16 @@ class Receipts(ApiTestCase):
         self.assertEqual(Revision.objects.count(), 2)
 
     def test_own_entries_are_read_once_for_each_of_their_states(self) -> None:
-        self.upload("/catalogue/parts", PARTS)
+        self.upload("/catalogue/lists", PARTS)
         first = catalogue_for(self.ada)
         with CaptureQueriesContext(
             connection,
         ) as queries:
             self.assertIs(catalogue_for(self.ada), first)
         self.assertEqual(len(queries), 1)
-        self.upload("/catalogue/parts", PARTS.replace(b"Brain", b"Brawn"))
+        self.upload("/catalogue/lists", PARTS.replace(b"Brain", b"Brawn"))
         self.assertEqual(len(catalogue_for(self.ada).parts), len(first.parts) + 1)
-        self.upload("/catalogue/parts", PARTS.replace(b"46", b"47"))
+        self.upload("/catalogue/lists", PARTS.replace(b"46", b"47"))
         changed = catalogue_for(self.ada).by_key["own-brain"].part
         assert changed is not None
         self.assertIn("0.047", changed.model_dump_json())

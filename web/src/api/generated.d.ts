@@ -894,7 +894,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/catalogue/parts": {
+    "/api/catalogue/lists": {
         parameters: {
             query?: never;
             header?: never;
@@ -903,8 +903,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Add Parts */
-        post: operations["catalogue_api_add_parts"];
+        /**
+         * Add List
+         * @description Own parts or chargers from a CSV file; its headings tell which.
+         */
+        post: operations["catalogue_api_add_list"];
         delete?: never;
         options?: never;
         head?: never;
@@ -977,6 +980,23 @@ export interface paths {
         };
         /** Export Parts */
         get: operations["catalogue_api_export_parts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue/own-chargers.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export Chargers */
+        get: operations["catalogue_api_export_chargers"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6334,7 +6354,7 @@ export interface operations {
             };
         };
     };
-    catalogue_api_add_parts: {
+    catalogue_api_add_list: {
         parameters: {
             query?: never;
             header?: never;
@@ -6439,6 +6459,24 @@ export interface operations {
         };
     };
     catalogue_api_export_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    catalogue_api_export_chargers: {
         parameters: {
             query?: never;
             header?: never;

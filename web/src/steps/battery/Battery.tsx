@@ -4,6 +4,7 @@ import { StepPage } from "../../shell/StepPage";
 import { fitPack } from "../../design/edits";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
+import { OwnEntries } from "../../design/fields/OwnEntries";
 import { CatalogueDialog, KeepCell } from "../../design/fields/catalogue";
 import { Button, Choice, Section } from "../../ui/controls";
 import { TextField } from "../../design/fields/fields";
@@ -127,6 +128,7 @@ export function Battery() {
       </div>
       <CatalogueDialog
         kind="cell"
+        footer={<OwnEntries kind="cell" />}
         title="Take a cell"
         open={picking}
         onOpenChange={setPicking}

@@ -2,6 +2,7 @@
 import { useState } from "react";
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Design } from "../../design/types";
+import { OwnEntries } from "../../design/fields/OwnEntries";
 import { CatalogueDialog, KeepCharger } from "../../design/fields/catalogue";
 import { Button, Check, Choice, Section } from "../../ui/controls";
 import { QuantityField, TextField } from "../../design/fields/fields";
@@ -204,6 +205,7 @@ export function ChargerSection() {
       )}
       <CatalogueDialog
         kind="charger"
+        footer={<OwnEntries kind="charger" />}
         title="Take a charger"
         open={picking}
         onOpenChange={setPicking}

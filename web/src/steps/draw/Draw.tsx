@@ -13,7 +13,7 @@ import { show } from "../../ui/format";
 import { CellDetails } from "./CellDetails";
 import { DrawGrid, type Selected } from "./DrawGrid";
 import { ModeDetails } from "./ModeDetails";
-import { OwnEntries } from "./OwnEntries";
+import { OwnEntries } from "../../design/fields/OwnEntries";
 
 export function Draw() {
   const design = useOpenDesign();
@@ -114,7 +114,7 @@ export function Draw() {
         choose={(e) => e.part && take(e.part, { key: e.key, edition: e.edition })}
         describe={(e) => (e.part ? describePart(e.part) : "")}
         make={make}
-        footer={<OwnEntries />}
+        footer={<OwnEntries kind="part" />}
       />
     </StepPage>
   );

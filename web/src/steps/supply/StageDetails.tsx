@@ -133,12 +133,21 @@ function Kind({ stage, change }: { stage: Stage; change: ChangeStage }) {
     );
   if (stage.type === "pass")
     return (
-      <Choice
-        label="What it is"
-        value={stage.role}
-        options={ROLES.map((r) => [r, r] as const)}
-        onChange={(v) => change("Role", (s) => s.type === "pass" && (s.role = v))}
-      />
+      <>
+        <Choice
+          label="What it is"
+          value={stage.role}
+          options={ROLES.map((r) => [r, r] as const)}
+          onChange={(v) => change("Role", (s) => s.type === "pass" && (s.role = v))}
+        />
+        {stage.role !== "protection" && (
+          <Check
+            label="Carries a protection circuit for the cells"
+            checked={stage.protects}
+            onChange={(v) => change("Protection", (s) => s.type === "pass" && (s.protects = v))}
+          />
+        )}
+      </>
     );
   if (stage.type === "charge-pump")
     return (

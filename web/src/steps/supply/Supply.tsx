@@ -5,6 +5,7 @@ import { StepPage } from "../../shell/StepPage";
 import { addSource, freshId } from "../../design/edits";
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Stage } from "../../design/types";
+import { OwnEntries } from "../../design/fields/OwnEntries";
 import { CatalogueDialog } from "../../design/fields/catalogue";
 import { Button, Choice, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
@@ -117,6 +118,7 @@ export function Supply() {
       <SupplyFacts />
       <CatalogueDialog
         kind="stage"
+        footer={<OwnEntries kind="stage" />}
         title="Take a stage"
         header={<PlaceChoice place={place} />}
         open={picking}
