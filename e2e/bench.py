@@ -158,13 +158,13 @@ def physics(python: str) -> None:
         return terminal_v(pack, then.charge, then.felt_a, amps)
 
     off = np.abs(voltage() - np.interp(edges[1:], slow["time_s"], slow["voltage_v"]))[edges[1:] < slow["end_s"]]
-    physical = statistics.median(slow["seconds"])
+    physical = min(slow["seconds"])  # the least of each: what the machine does beside it is not in it
     cases = {
         f"its voltage at {slow['points']} moments": (voltage, f"off by {np.median(off) * 1000:.0f} mV in the middle"),
         "a whole gadget's runtime": (lambda: run(design).seconds, f"{run(design).seconds:.0f} s against {slow['end_s']:.0f} s"),
     }  # fmt: skip
     for what, (ours, said) in cases.items():
-        middle = statistics.median(measured(ours, 200, time.process_time))
+        middle = min(measured(ours, 200, time.process_time))
         name = f"pulsed discharge of five hours against SPMe: {what}"
         print(
             f"{name:<78} {physical * 1000:.0f} ms against {middle * 1000:.2f} ms: {physical / middle:.0f} times; {said}",

@@ -14,6 +14,9 @@ from ..numeric import Array
 from .pack import Pack
 
 
+FEW_STEPS = 24  # that are taken one after the other
+
+
 @dataclass(frozen=True)
 class BatteryState:
     """`charge`, 1 full ... 0 empty, and what each filter of the relaxation feels of the current [A], shape (filters,)."""
@@ -80,22 +83,28 @@ def lasting_s(pack: Pack, before: BatteryState, amps: Array, seconds: Array) -> 
 
 def followed(amps: Array, seconds: Array, start_a: Array, time_s: Array) -> Array:
     """What filters feel after each stretch [A]: x <- a + (x - a) exp(-t / tau); shape (filters, stretches) for arrays of shape
-    (stretches,) and (filters,). Rows of stretches go side by side, each from 0; then what came before each row is added."""
-    count = amps.size
-    length = max(1, int(np.ceil(np.sqrt(count))))
+    (stretches,) and (filters,)."""
+    kept = np.exp(-seconds / time_s[:, None])
+    return _carried(kept, amps * (1 - kept), start_a)
+
+
+def _carried(kept: Array, added: Array, start: Array) -> Array:
+    """x <- kept x + added, step by step; shape (filters, steps). Rows of steps go side by side, each from 0, and then what came before
+    each row, found in the same way, is added."""
+    filters, count = kept.shape
+    if count <= FEW_STEPS:
+        found = np.empty_like(added)
+        for k in range(count):
+            start = found[:, k] = kept[:, k] * start + added[:, k]
+        return found
+    length = max(FEW_STEPS // 2, int(np.ceil(count ** (1 / 3))))
     rows = -(-count // length)
-    padded = np.zeros((2, rows * length))
-    padded[0, :count], padded[1, :count] = seconds, amps
-    spent, current = padded.reshape(2, rows, length)
-    kept = np.exp(-spent[None] / time_s[:, None, None])
-    found = current * (1 - kept)
+    padded = np.zeros((2, filters, rows * length))
+    padded[0, :, :count], padded[1, :, :count] = kept, added
+    own, found = padded.reshape(2, filters, rows, length).transpose(0, 3, 1, 2).copy()
     for k in range(1, length):
-        found[:, :, k] += found[:, :, k - 1] * kept[:, :, k]
-    kept = np.cumprod(kept, axis=2)
-    before = np.empty((time_s.size, rows))
-    x = start_a
-    for row in range(rows):
-        before[:, row] = x
-        x = found[:, row, -1] + kept[:, row, -1] * x
-    found += kept * before[:, :, None]
-    return np.asarray(found.reshape(time_s.size, -1)[:, :count])
+        found[k] += found[k - 1] * own[k]
+        own[k] *= own[k - 1]
+    ends = _carried(own[-1], found[-1], start)
+    found += own * np.concatenate([start[:, None], ends[:, :-1]], axis=1)
+    return np.asarray(found.transpose(1, 2, 0).reshape(filters, -1)[:, :count])
