@@ -110,6 +110,7 @@ class Looking(BrowserTestCase):
 class Placing(BrowserTestCase):
     def test_a_body_is_moved_by_keyboard_and_by_dragging(self) -> None:
         self.open_gadget(step="Fit")
+        self.page.get_by_role("tab", name="From three sides").click()
         fit = self.page.get_by_test_id("verdict-fit")
         expect(fit).to_have_attribute("data-status", "pass")
         body = self.page.get_by_test_id("body-From above-/battery")

@@ -34,6 +34,8 @@ def main(arguments: list[str]) -> int:
     evaluate.add_argument("file")
     evaluate.add_argument("--json", action="store_true", help="the whole evaluation as JSON")
     evaluate.add_argument("--savings", action="store_true", help="also what would help most")
+    fit = commands.add_parser("fit", help="of a design document, how everything goes into its case")
+    fit.add_argument("file")
     validate = commands.add_parser("validate", help="hold the battery model against physics-based models")
     validate.add_argument("sets", nargs="*", help="parameter sets; the three of docs/VALIDATION.md by default")
     mutate = commands.add_parser("mutate", help="how many small faults in the core its tests notice")
@@ -81,6 +83,10 @@ def _run(chosen: argparse.Namespace) -> int:
             folders()
             python_environment()
             return application.core_command(chosen.file, *(f"--{x}" for x in ("json", "savings") if getattr(chosen, x)))
+        case "fit":
+            folders()
+            python_environment()
+            return application.core_command(chosen.file, "--fit")
         case "validate":
             return validation.validate(chosen.sets)
         case "mutate":

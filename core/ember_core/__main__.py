@@ -1,4 +1,4 @@
-"""`python -m ember_core FILE.json [--json]`: evaluates a design document."""
+"""`python -m ember_core FILE.json [--json | --savings | --fit]`: evaluates a design document."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from pathlib import Path
 from . import DocumentError, evaluate, read_design
 from .design.problems import LARGEST_DOCUMENT
 from .figures import as_json
-from .summary import summary
+from .summary import fit_summary, summary
 
 
 def main() -> int:
@@ -17,6 +17,7 @@ def main() -> int:
     parser.add_argument("file", type=Path, help="a design document (JSON)")
     parser.add_argument("--json", action="store_true", help="print the whole evaluation as JSON")
     parser.add_argument("--savings", action="store_true", help="also what would help most (takes some seconds)")
+    parser.add_argument("--fit", action="store_true", help="only the case: gaps, walls and findings")
     arguments = parser.parse_args()
     try:
         with arguments.file.open("rb") as stream:
@@ -30,7 +31,10 @@ def main() -> int:
             print(f"{arguments.file}: {problem.path or 'the document'}: {problem.message}", file=sys.stderr)
         return 1
     result = evaluate(design)
-    print(as_json(result, indent=1).decode() if arguments.json else summary(design, result, savings=arguments.savings))
+    if arguments.json:
+        print(as_json(result, indent=1).decode())
+    else:
+        print(fit_summary(result) if arguments.fit else summary(design, result, savings=arguments.savings))
     return 0
 
 

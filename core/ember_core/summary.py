@@ -58,3 +58,26 @@ def summary(design: Design, result: Evaluation, *, savings: bool = False) -> str
             )
     lines += ["", "All figures are estimates for design.", ""]
     return "\n".join(lines)
+
+
+def fit_summary(result: Evaluation) -> str:
+    """The case as text: the gap of every body to what is nearest, what has no place, and the findings about it."""
+    fit = result.fit
+    inner = " × ".join(show(v, "mm").removesuffix(" mm").removesuffix("\u00a0mm") for v in fit.cavity_mm)
+    lines = [
+        f"Inside {inner} mm, {show(fit.filled.value, '%')} taken; needs {show(fit.clearance_mm, 'mm')} to the walls",
+        "",
+    ]
+    for body in sorted(fit.bodies, key=lambda b: (b.gap.value or 0.0) - b.needed_mm):
+        gap = show(body.gap.value, "mm")
+        lines.append(
+            f"  [{WORDS[body.status]}] {body.name:<34} {gap:>9} to {body.neighbour}, needs {show(body.needed_mm, 'mm')}"
+        )
+    lines += [f"  [{WORDS['unknown']}] {body.name:<34} has no place" for body in fit.unplaced]
+    if not fit.bodies and not fit.unplaced:
+        lines.append("  Nothing has a size yet.")
+    about = [f for f in result.findings if f.step == "fit"]
+    lines += ["", "Findings"] if about else []
+    for finding in about:
+        lines += [f"  {finding.severity.upper():<6} {finding.title}  [{finding.code}]", f"         {finding.sentence}"]
+    return "\n".join([*lines, ""])

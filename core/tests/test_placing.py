@@ -54,6 +54,36 @@ class Placing(unittest.TestCase):
             for name in answer.left:
                 self.assertIn(name, answer.sentence)
 
+    def test_random_round_turned_and_straight_bodies_in_rounded_cases_of_uneven_walls(self) -> None:
+        random.seed(9)
+        for _ in range(40):
+            case = {"outer_mm": [random.uniform(40, 70), random.uniform(40, 70), 30], "wall_mm": random.uniform(1, 3)}
+            case |= {"corner_mm": random.uniform(0, 20), "walls_mm": {"left": random.uniform(1, 6), "top": 4}}
+            parts = []
+            for i in range(random.randint(1, 9)):
+                x, y, z = (random.uniform(3, 20) for _ in range(3))
+                shape: dict[str, Any] = random.choice([
+                    {"size_mm": [x, y, z]}, {"size_mm": [x, y, x], "shape": "cylinder", "along": "y"},
+                    {"size_mm": [x, y, z], "turn_deg": [0, random.uniform(0, 90), 30]},
+                ])  # fmt: skip
+                parts.append(part(f"p{i}", state("on", 1e-3), body=shape))
+            modes = [{"id": "asleep", "name": "Asleep", "uses": [use(p["id"], "on") for p in parts]}]
+            pack = {"cell": cell(form="cylinder"), "body": {"size_mm": [9, 20, 9], "shape": "cylinder", "along": "y"}}
+            gadget = design(parts=parts, modes=modes, day={"rest": "asleep"}, battery=pack, enclosure=case)
+            answer = answer_place(TrialBench(gadget, built_in()))
+            after = apply_patch(gadget, answer.patch)
+            self.closes(after)
+            self.assertEqual(len(check_fit(after).placed) + len(answer.left), len(parts) + 1)
+
+    def test_a_round_case_takes_what_stands_in_the_middle_of_its_arcs(self) -> None:
+        """Inside radius 13 less a clearance of 0.3: a square of 17.9 just goes in, one of 18 does not."""
+        for side, left in ((17.9, 0), (18.0, 1)):
+            gadget = boxes((side, side, 10), case=(30, 30, 30))
+            gadget = gadget.model_copy(update={"battery": gadget.battery.model_copy(update={"body": None})})
+            case = gadget.enclosure.model_copy(update={"corner_mm": 15.0})
+            answer = answer_place(TrialBench(gadget.model_copy(update={"enclosure": case}), built_in()))
+            self.assertEqual(len(answer.left), left)
+
     def test_what_has_a_place_keeps_it_unless_all_is_placed_anew(self) -> None:
         gadget = boxes((20, 20, 10), (10, 10, 10))
         first = gadget.parts[0]

@@ -334,7 +334,7 @@ class More(unittest.TestCase):
 
     def test_touching_is_watched_and_a_hair_into_each_other_fails(self) -> None:
         for gap, margin, status in ((0.0, -0.5, "watch"), (-0.001, -0.501, "fail"), (0.5, 0.0, "pass"), (0.499, -0.001, "watch")):  # fmt: skip
-            self.assertEqual(contact_status(Contact(0, 1, None, gap, gap - margin, 0)), status)
+            self.assertEqual(contact_status(Contact(0, 1, None, None, gap, gap - margin, 0)), status)
 
     def test_a_divider_that_is_gated_drains_for_its_share_of_the_time(self) -> None:
         def gated(gate_s: float) -> float:

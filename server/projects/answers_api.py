@@ -34,6 +34,7 @@ from ember_core.studies import (
     CellChoice,
     ChargeAnswer,
     DayTrace,
+    GapsAnswer,
     HeatAnswer,
     Outlook,
     PlaceAnswer,
@@ -46,6 +47,7 @@ from ember_core.studies import (
     answer_cells,
     answer_charge,
     answer_day,
+    answer_gaps,
     answer_heat,
     answer_outlook,
     answer_place,
@@ -103,6 +105,16 @@ class PlaceQuery(Schema):
 def ask_for_places(request: SignedIn, which: Query[PlaceQuery]) -> PlaceAnswer:
     """An edit that places everything in the case without collisions, and what finds no room."""
     return answer_place(_asked(request), which.anew)
+
+
+class BodyQuery(Schema):
+    where: Annotated[str, Field(max_length=80)] = Field(description="JSON pointer to what the body belongs to")
+
+
+@router.post("/answers/gaps", response=GapsAnswer | None, openapi_extra=DESIGN_BODY)
+def ask_for_gaps(request: SignedIn, which: Query[BodyQuery]) -> GapsAnswer | None:
+    """How far a body is from what surrounds it. Null where it has no place."""
+    return answer_gaps(_asked(request).design, which.where)
 
 
 @router.post("/answers/remedies", response=list[RemedyAnswer], openapi_extra=DESIGN_BODY)

@@ -22,6 +22,7 @@ GRID_POINTS = 161
 NEARLY_FULL = (0.9998, 0.999, 0.997, 0.9935)
 THICK_ELECTRODES_H = 0.04  # unavailable per ampere; between the published sets of one such cell (docs/VALIDATION.md)
 LEAST_LEFT = 0.02  # of the capacity, in whatever cold
+SAME_SIDE_MM = 1e-3
 ROW = 4  # cylinders from which on two layers are made
 OUTER_DECILE = 1.2816  # standard deviations from the mean to the 10th and 90th percentile
 
@@ -104,6 +105,13 @@ def pack_size_mm(cell: Cell, count: int) -> tuple[float, float, float]:
         return sizes[0], sizes[1], sizes[2]
     layers = 1 if count < ROW else 2
     return x * math.ceil(count / layers), y, z * layers
+
+
+def pack_is_round(cell: Cell, count: int) -> bool:
+    """Whether the room of so many cells is a cylinder: coins on each other, a single round cell; their sides must be so."""
+    a, b, c = sorted(cell.size_mm)
+    alike = min(b - a, c - b) <= SAME_SIDE_MM
+    return alike and (cell.form == "coin" or (cell.form == "cylinder" and count == 1))
 
 
 def charge_grid(points: int = GRID_POINTS) -> Array:

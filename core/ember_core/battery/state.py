@@ -13,7 +13,6 @@ import numpy as np
 from ..numeric import Array
 from .pack import Pack
 
-
 FEW_STEPS = 24  # that are taken one after the other
 
 

@@ -11,6 +11,7 @@ References between lists are checked in `references.py`.
 from .basics import (
     Ampere,
     AmpereHour,
+    Axis,
     Body,
     Celsius,
     Coordinate,
@@ -100,6 +101,7 @@ __all__ = [
     "READABLE",
     "Ampere",
     "AmpereHour",
+    "Axis",
     "Bank",
     "Battery",
     "Body",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
 Slug = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=60)]
 Title = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
@@ -23,9 +23,14 @@ Gap = Annotated[float, Field(ge=0, le=50, description="length [mm]")]
 Gram = Annotated[float, Field(ge=0, le=50000, description="mass [g]")]
 Money = Annotated[float, Field(ge=0, le=1e6, description="cost in the brief's currency")]
 Share = Annotated[float, Field(ge=0, le=1, description="share, 0 to 1")]
+SAME_MM = 1e-3
 Size = tuple[Millimetre, Millimetre, Millimetre]
 Coordinate = Annotated[float, Field(ge=-2000, le=2000, description="position [mm]")]
 Point = tuple[Coordinate, Coordinate, Coordinate]
+
+Turn = Annotated[float, Field(ge=-360, le=360, description="angle [deg]")]
+Turns = tuple[Turn, Turn, Turn]
+Axis = Literal["x", "y", "z"]
 
 Provenance = Literal["measured", "datasheet", "typical", "guess"]
 Side = Literal["left", "right", "front", "back", "bottom", "top"]
@@ -38,15 +43,32 @@ class Model(BaseModel):
 
 
 class Body(Model):
-    """The room a thing takes, as a cuboid along the case's axes."""
+    """The room a thing takes: a cuboid or a cylinder, along the case's axes or turned about its middle."""
 
-    size_mm: Size = Field(description="width (x), depth (y), height (z) [mm], connectors included")
+    size_mm: Size = Field(description="width (x), depth (y), height (z) before it is turned [mm], connectors included")
+    shape: Literal["cuboid", "cylinder"] = "cuboid"
+    along: Axis = Field("z", description="the axis of a cylinder, before it is turned")
+    turn_deg: Turns = Field((0, 0, 0), description="turned about the case's x, then y, then z axis [deg]")
     position_mm: Point | None = Field(
-        None, description="corner nearest the case's outer left-front-bottom corner [mm]; null: not placed yet"
+        None,
+        description="corner nearest the case's outer left-front-bottom corner, before it is turned [mm]; null: not placed yet",
     )
     through: Side | None = Field(
         None, description="the side of the case this body shows or plugs through: no wall clearance there"
     )
+
+    @model_validator(mode="after")
+    def round_one(self) -> Body:
+        if self.shape == "cylinder":
+            a, b = (v for axis, v in zip("xyz", self.size_mm, strict=True) if axis != self.along)
+            if abs(a - b) > SAME_MM:
+                raise ValueError(f"a cylinder along {self.along} is as wide as it is deep, not {a:g} by {b:g} mm")
+        return self
+
+    @property
+    def lies_straight(self) -> bool:
+        """It is a cuboid along the case's axes."""
+        return self.shape == "cuboid" and not any(self.turn_deg)
 
 
 class Origin(Model):

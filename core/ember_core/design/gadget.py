@@ -25,9 +25,30 @@ class Vents(Model):
     height_mm: Annotated[float, Field(gt=0, le=2000)] = Field(description="from the low ones to the high ones [mm]")
 
 
+WallThickness = Annotated[float, Field(ge=0.01, le=50, description="thickness [mm]")]
+
+
+class Walls(Model):
+    """Walls that are not as thick as the others [mm]; null: as the others."""
+
+    left: WallThickness | None = None
+    right: WallThickness | None = None
+    front: WallThickness | None = None
+    back: WallThickness | None = None
+    bottom: WallThickness | None = None
+    top: WallThickness | None = None
+
+
 class Enclosure(Model):
     outer_mm: Size
-    wall_mm: Annotated[float, Field(ge=0.01, le=50)] = 2.0
+    wall_mm: WallThickness = 2.0
+    walls_mm: Walls | None = None
+    corner_mm: Annotated[float, Field(ge=0, le=1000)] = Field(
+        0, description="radius of the four upright edges outside [mm]; half its width and depth: a round case"
+    )
+    split_mm: Annotated[float, Field(gt=0, le=2000)] | None = Field(
+        None, description="how high above the bottom it comes apart [mm]; null: below its top wall"
+    )
     process: Process = "filament"
     plastic: Plastic = Field("PETG", description="what the shell is made of")
     stands: Literal["lying", "standing", "hung"] = Field(
@@ -40,6 +61,43 @@ class Enclosure(Model):
     clearance_mm: Gap | None = Field(None, description="part to wall, each side; null: the process's usual figure")
     gap_mm: Gap = Field(0.5, description="part to part [mm]")
     cost: Money = 0
+
+    @property
+    def walls(self) -> tuple[float, float, float, float, float, float]:
+        """Thickness of left, right, front, back, bottom and top [mm]."""
+        own = self.walls_mm or Walls()
+        left, right, front, back, bottom, top = (
+            self.wall_mm if v is None else v for v in (own.left, own.right, own.front, own.back, own.bottom, own.top)
+        )
+        return left, right, front, back, bottom, top
+
+    @property
+    def inner_mm(self) -> Size:
+        """Width, depth and height inside [mm]; not below 0."""
+        left, right, front, back, bottom, top = self.walls
+        x, y, z = self.outer_mm
+        return max(x - left - right, 0.0), max(y - front - back, 0.0), max(z - bottom - top, 0.0)
+
+    @property
+    def mean_wall_mm(self) -> float:
+        """A wall all around that lets as much heat through as these [mm]: each by its outer area."""
+        x, y, z = self.outer_mm
+        areas = (y * z, y * z, x * z, x * z, x * y, x * y)
+        return sum(areas) / sum(a / w for a, w in zip(areas, self.walls, strict=True))
+
+    @property
+    def inner_corner_mm(self) -> float:
+        """Radius of the upright edges inside [mm]: the outer one less the thicker wall there."""
+        return max(self.corner_mm - max(self.walls[:4]), 0.0)
+
+    @model_validator(mode="after")
+    def round_enough(self) -> Enclosure:
+        most = min(self.outer_mm[:2]) / 2
+        if self.corner_mm > most:
+            raise ValueError(f"its corners can't be rounder than half its smaller side, {most:g} mm")
+        if self.split_mm is not None and self.split_mm >= self.outer_mm[2]:
+            raise ValueError(f"it comes apart at {self.split_mm:g} mm and is only {self.outer_mm[2]:g} mm high")
+        return self
 
     @model_validator(mode="after")
     def vents_fit(self) -> Enclosure:

@@ -1,7 +1,8 @@
-"""Do the bodies fit the case: cuboids in a cuboid, each pair's and each wall's gap against what it needs.
+"""Do the bodies fit the case: each pair's, each wall's and each rounded corner's gap against what it needs.
 
-Distances follow from the separations along the axes: where two cuboids overlap along all three they collide,
-and the least overlap is how far one has to move; otherwise the gap is the Euclidean norm of the positive ones.
+Of two cuboids along the axes the distance follows from the separations: where they overlap along all three they collide,
+and the least overlap is how far one has to move; otherwise the gap is the Euclidean norm of the positive ones. Others are
+measured as solids (`solids.py`). A body is inside the case where all its corners are, as the inside has no dents.
 """
 
 from __future__ import annotations
@@ -13,6 +14,7 @@ import numpy as np
 
 from ..design import Body, Design, Enclosure, Process, Side, Size
 from ..numeric import Array
+from .solids import corners, distance_mm
 
 CLEARANCE_MM: dict[Process, tuple[float, float]] = {
     # usual figure, least that works; each side, unfinished surfaces
@@ -23,18 +25,22 @@ CLEARANCE_MM: dict[Process, tuple[float, float]] = {
 SIDES: tuple[Side, ...] = ("left", "right", "front", "back", "bottom", "top")
 AXES = ("x", "y", "z")
 TOUCH_MM = 1e-6
+NEAR_MM = 10.0  # apart along an axis: farther than that the boxes around two bodies tell enough
 SAME_SIDE_MM = 1.0  # a drawn pack's thickness against that of its cells
 NO_ROOM = ("wire", "board input")  # roles of stages in series that take no room of their own
 
 
 @dataclass(frozen=True)
 class Placed:
-    """A body of the design with its place; `pointer` leads to it in the document. low/high: corners [mm], (3,)."""
+    """A body of the design with its place; `pointer` leads to it in the document. `corners` [mm], shape (n, 3); low/high are the
+    corners of the box along the axes that it just fits in, (3,); `straight`: it fills that box."""
 
     pointer: str
     name: str
+    corners: Array
     low: Array
     high: Array
+    straight: bool
     through: Side | None
     swelling_mm: float = 0.0
     swelling_axis: int = 0
@@ -44,12 +50,13 @@ class Placed:
 class Contact:
     """The gap between a body and another one, or a side of the case, against what is needed [mm].
 
-    A negative gap is how far they overlap, along `axis`.
+    A negative gap is how far they overlap, along `axis`. `corner` is the other side at a rounded corner.
     """
 
     first: int
     second: int
     side: Side | None
+    corner: Side | None
     gap_mm: float
     needed_mm: float
     axis: int
@@ -130,11 +137,10 @@ def _place(design: Design) -> tuple[list[Placed], list[tuple[str, str]]]:
         if body is None or body.position_mm is None:
             unplaced.append((where, name))
             continue
-        low = np.asarray(body.position_mm, dtype=float)
-        high = low + np.asarray(body.size_mm, dtype=float)
         extra, axis = swelling_mm(design) if where == "/battery" else (0.0, 0)
-        high[axis] += extra
-        placed.append(Placed(where, name, low, high, body.through, extra, axis))
+        points = corners(body, extra * np.eye(3)[axis])
+        low, high = points.min(axis=0), points.max(axis=0)
+        placed.append(Placed(where, name, points, low, high, body.lies_straight, body.through, extra, axis))
     return placed, unplaced
 
 
@@ -148,8 +154,11 @@ def _pairs(placed: list[Placed], needed: float) -> list[Contact]:
     most = apart[np.arange(axis.size), axis]
     distance = np.linalg.norm(np.maximum(apart, 0.0), axis=1)
     gap = np.where(most >= 0, distance, most)
+    straight = np.array([p.straight for p in placed])
+    for k in np.flatnonzero(~(straight[first] & straight[second]) & (most < NEAR_MM)):
+        gap[k], axis[k] = distance_mm(placed[first[k]].corners, placed[second[k]].corners)
     return [
-        Contact(int(a), int(b), None, float(g), needed, int(x))
+        Contact(int(a), int(b), None, None, float(g), needed, int(x))
         for a, b, g, x in zip(first, second, gap, axis, strict=True)
     ]
 
@@ -158,31 +167,66 @@ def _walls(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[Co
     found = []
     outer = np.asarray(enclosure.outer_mm, dtype=float)
     for i, body in enumerate(placed):
-        for s, side in enumerate(SIDES):
+        for s, (side, wall) in enumerate(zip(SIDES, enclosure.walls, strict=True)):
             axis = s // 2
             if side == body.through:
                 continue
             space = body.low[axis] if s % 2 == 0 else outer[axis] - body.high[axis]
-            found.append(Contact(i, -1, side, float(space - enclosure.wall_mm), needed, axis))
+            found.append(Contact(i, -1, side, None, float(space - wall), needed, axis))
+    return found
+
+
+def _rounded(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[Contact]:
+    """The gaps to the rounded corners, of the bodies that reach into them."""
+    radius = enclosure.inner_corner_mm
+    if radius <= 0:
+        return []
+    left, right, front, back, _, _ = enclosure.walls
+    width, depth, _ = enclosure.outer_mm
+    found = []
+    for across, x in (("left", left + radius), ("right", width - right - radius)):
+        for along, y in (("front", front + radius), ("back", depth - back - radius)):
+            for i, body in enumerate(placed):
+                if body.through in (across, along):
+                    continue
+                off = (body.corners[:, :2] - (x, y)) * (-1 if across == "left" else 1, -1 if along == "front" else 1)
+                far = np.linalg.norm(off[(off > 0).all(axis=1)], axis=1)
+                if far.size:
+                    gap = radius - float(far.max())
+                    found.append(Contact(i, -1, across, along, gap, needed, 0))  # type: ignore[arg-type]
     return found
 
 
 def check_fit(design: Design) -> Fit:
-    """Every gap between placed bodies and to the walls. A pouch counts with its swelling."""
+    """Every gap between placed bodies and to the walls. A pouch counts with its swelling. Of two bodies that are not near each other and not
+    both cuboids along the axes, the gap is that of the boxes around them, or more."""
     enclosure = design.enclosure
     placed, unplaced = _place(design)
     needed = clearance_mm(enclosure)
-    contacts = _walls(placed, enclosure, needed) + _pairs(placed, enclosure.gap_mm)
-    cavity = np.asarray(enclosure.outer_mm, dtype=float) - 2 * enclosure.wall_mm
-    volume = sum(float(np.prod(x.body.size_mm)) for x in things(design) if x.body is not None)
-    room = float(np.prod(np.maximum(cavity, 1e-9)))
+    contacts = _walls(placed, enclosure, needed) + _rounded(placed, enclosure, needed)
+    contacts += _pairs(placed, enclosure.gap_mm)
+    cavity = np.asarray(enclosure.inner_mm, dtype=float)
+    volume = sum(volume_mm3(x.body) for x in things(design) if x.body is not None)
+    taken_off = (4 - np.pi) * enclosure.inner_corner_mm**2 * cavity[2]
+    room = max(float(np.prod(cavity)) - taken_off, 1e-9)
     return Fit(placed, unplaced, contacts, needed, cavity, volume / room)
 
 
 def contact_names(fit: Fit, contact: Contact) -> tuple[str, str]:
     """The names of the two that meet."""
-    second = f"the {contact.side} wall" if contact.side else fit.placed[contact.second].name
-    return fit.placed[contact.first].name, second
+    return fit.placed[contact.first].name, met_by(fit, contact, contact.second)
+
+
+def met_by(fit: Fit, contact: Contact, other: int) -> str:
+    """What a body meets in a contact, where `other` is the second of its bodies."""
+    if contact.corner:
+        return f"the {contact.side} {contact.corner} corner"
+    return f"the {contact.side} wall" if contact.side else fit.placed[other].name
+
+
+def volume_mm3(body: Body) -> float:
+    """What a body takes of the room."""
+    return float(np.prod(body.size_mm)) * (np.pi / 4 if body.shape == "cylinder" else 1.0)
 
 
 def contact_status(contact: Contact) -> Literal["pass", "watch", "fail"]:

@@ -2,7 +2,7 @@
 
 The largest body first, each into the lowest, then the hindmost, then the leftmost corner that is free: corners are those of the cavity and
 those that placed bodies leave (extreme points, T. Crainic and others, *INFORMS J. Comput.* 20 (2008) 368). Bodies may be turned in quarters;
-one that shows or plugs through a side stays at that side and keeps the way it lies.
+one that shows or plugs through a side, or is turned freely, keeps the way it lies. What is not a cuboid along the axes counts as the box around it.
 """
 
 from __future__ import annotations
@@ -12,9 +12,10 @@ from itertools import permutations, product
 
 import numpy as np
 
-from ..design import Body, Design, Side, Size
+from ..design import Axis, Body, Design, Side
 from ..numeric import Array
 from .fit import SIDES, Thing, clearance_mm, swelling_mm, things
+from .solids import corners
 
 ROUNDED = 0.1  # mm: positions that one can type
 MOST_AT_ONCE = 100  # bodies, the largest first; a second is enough for them
@@ -34,12 +35,33 @@ class Arrangement:
 
 
 @dataclass(frozen=True)
+class _Lying:
+    """A way in which something may lie: how it is written down, the box around it with its swelling [mm], (3,), and where that box
+    begins against the place that is written down [mm], (3,)."""
+
+    body: Body
+    box: Array
+    offset: Array
+
+
+@dataclass(frozen=True)
 class _Solid:
-    """What has to go in: its size as it may lie, with its swelling [mm]."""
+    """What has to go in, in the ways in which it may lie."""
 
     thing: Thing
-    sizes: list[tuple[Size, Size]]  # (as it is written down, with its swelling)
+    ways: list[_Lying]
     through: Side | None
+
+
+@dataclass(frozen=True)
+class _Room:
+    """The inside of the case less the clearance: from `low` to `high` [mm], (3,), its upright edges rounded by `radius`."""
+
+    outer: Array
+    low: Array
+    high: Array
+    radius: float
+    gap: float
 
 
 def place_all(design: Design, *, anew: bool = False) -> Arrangement:
@@ -53,111 +75,138 @@ def place_all(design: Design, *, anew: bool = False) -> Arrangement:
     return _arranged(design, keep=False)
 
 
+def _room(design: Design) -> _Room:
+    case, needed = design.enclosure, clearance_mm(design.enclosure)
+    walls, outer = np.array(case.walls) + needed, np.asarray(case.outer_mm, dtype=float)
+    return _Room(outer, walls[0::2], outer - walls[1::2], max(case.inner_corner_mm - needed, 0.0), case.gap_mm)
+
+
 def _arranged(design: Design, *, keep: bool) -> Arrangement:
-    outer = np.asarray(design.enclosure.outer_mm, dtype=float)
-    edge = design.enclosure.wall_mm + clearance_mm(design.enclosure)
-    gap = design.enclosure.gap_mm
+    room = _room(design)
     solids, unknown, lows, highs = [], [], [], []
     for thing in things(design):
         body = thing.body
         if body is None:
             unknown.append(thing.name)
         elif keep and body.position_mm is not None:
-            low = np.asarray(body.position_mm, dtype=float)
+            lying = _lying(design, thing, body)
+            low = np.asarray(body.position_mm, dtype=float) + lying.offset
             lows.append(low)
-            highs.append(low + _swollen(design, thing, body.size_mm))
+            highs.append(low + lying.box)
         else:
             solids.append(_Solid(thing, _ways_to_lie(design, thing, body), body.through))
-    solids.sort(key=lambda s: (s.through is None, -float(np.prod(s.sizes[0][1]))))
+    solids.sort(key=lambda s: (s.through is None, -float(np.prod(s.ways[0].box))))
     bodies, left = {}, [solid.thing.name for solid in solids[MOST_AT_ONCE:]]
     for solid in solids[:MOST_AT_ONCE]:
-        place = _corner(solid, lows, highs, outer, edge, gap)
+        place = _corner(solid, lows, highs, room)
         if place is None:
             left.append(solid.thing.name)
             continue
-        low, (size, swollen) = place
+        low, lying = place
+        x, y, z = (round(float(v), 2) for v in low - lying.offset)
         lows.append(low)
-        highs.append(low + np.asarray(swollen))
-        assert solid.thing.body is not None
-        x, y, z = (round(float(v), 2) for v in low)
-        bodies[solid.thing.pointer] = solid.thing.body.model_copy(update={"position_mm": (x, y, z), "size_mm": size})
+        highs.append(low + lying.box)
+        bodies[solid.thing.pointer] = lying.body.model_copy(update={"position_mm": (x, y, z)})
     return Arrangement(bodies, left, unknown)
 
 
-def _ways_to_lie(design: Design, thing: Thing, body: Body) -> list[tuple[Size, Size]]:
-    """As it lies first, then turned; what goes through a side is not turned."""
-    own = body.size_mm
-    turned = [own] if body.through else [own, *(p for p in dict.fromkeys(permutations(own)) if p != own)]
-    found: list[tuple[Size, Size]] = []
-    for x, y, z in turned:
-        size = (x, y, z)
-        a, b, c = (float(v) for v in _swollen(design, thing, size))
-        found.append((size, (a, b, c)))
-    return found
+def _ways_to_lie(design: Design, thing: Thing, body: Body) -> list[_Lying]:
+    """As it lies first, then turned; what goes through a side or is turned freely is not turned."""
+    ways = [body]
+    if body.through is None and not any(body.turn_deg):
+        for order in permutations(range(3)):
+            x, y, z = (body.size_mm[i] for i in order)
+            along: Axis = "xyz"[order.index("xyz".index(body.along))]  # type: ignore[assignment]
+            turned = body.model_copy(update={"size_mm": (x, y, z), "along": along})
+            if all(turned.size_mm != w.size_mm or turned.along != w.along for w in ways) and not _same(turned, ways):
+                ways.append(turned)
+    return [_lying(design, thing, way) for way in ways]
 
 
-def _swollen(design: Design, thing: Thing, size: Size) -> Array:
-    """The size with the room that a pouch swells into, along its thinnest side."""
-    full = np.asarray(size, dtype=float)
+def _same(turned: Body, ways: list[Body]) -> bool:
+    """A cuboid has no axis of its own."""
+    return turned.shape == "cuboid" and any(turned.size_mm == w.size_mm for w in ways)
+
+
+def _lying(design: Design, thing: Thing, body: Body) -> _Lying:
+    grown = np.zeros(3)
     if thing.pointer == "/battery":
         extra, _ = swelling_mm(design)
         if extra > 0:
-            full[int(np.argmin(full))] += extra
-    return full
+            grown[int(np.argmin(body.size_mm))] += extra
+    points = corners(body.model_copy(update={"position_mm": None}), grown)
+    low, high = points.min(axis=0), points.max(axis=0)
+    if not body.lies_straight:  # to where one can type it
+        low, high = np.floor(low * 100) / 100, np.ceil(high * 100) / 100
+    return _Lying(body, high - low, low)
 
 
-def _corner(
-    solid: _Solid, lows: list[Array], highs: list[Array], outer: Array, edge: float, gap: float
-) -> tuple[Array, tuple[Size, Size]] | None:
+def _corner(solid: _Solid, lows: list[Array], highs: list[Array], room: _Room) -> tuple[Array, _Lying] | None:
     """The best free corner for a body, in the first way of lying that has one."""
     taken_low = np.array(lows).reshape(-1, 3)
     taken_high = np.array(highs).reshape(-1, 3)
-    for way in solid.sizes:
-        size = np.asarray(way[1], dtype=float)
-        points = _points(solid.through, size, taken_low, taken_high, outer, edge, gap)
+    for way in solid.ways:
+        points = _points(solid.through, way.box, taken_low, taken_high, room)
         for start in range(0, len(points), AT_ONCE):
             some = points[start : start + AT_ONCE]
-            free = _free(some, size, solid.through, (taken_low, taken_high), outer, edge, gap)
+            free = _free(some, way.box, solid.through, (taken_low, taken_high), room)
             if free.any():
                 return some[int(np.argmax(free))], way
     return None
 
 
-def _free(
-    low: Array, size: Array, through: Side | None, taken: tuple[Array, Array], outer: Array, edge: float, gap: float
-) -> Array:
+def _free(low: Array, size: Array, through: Side | None, taken: tuple[Array, Array], room: _Room) -> Array:
     """Which corners leave a body inside the cavity and apart from all placed ones, shape (corners,)."""
     high = low + size
     free = np.ones(len(low), dtype=bool)
     for s, side in enumerate(SIDES):
         axis = s // 2
         if side != through:
-            free &= (low[:, axis] >= edge - 1e-9) if s % 2 == 0 else (high[:, axis] <= outer[axis] - edge + 1e-9)
+            inside = low[:, axis] >= room.low[axis] - 1e-9 if s % 2 == 0 else high[:, axis] <= room.high[axis] + 1e-9
+            free &= inside
+    if room.radius > 0:
+        free &= _within_corners(low, high, through, room)
     taken_low, taken_high = taken
     apart = np.maximum(taken_low[None] - high[:, None], low[:, None] - taken_high[None])
     distance = np.linalg.norm(np.maximum(apart, 0.0), axis=2)
-    clear = (apart.max(axis=2) >= -1e-9) & (distance >= gap - 1e-9)
+    clear = (apart.max(axis=2) >= -1e-9) & (distance >= room.gap - 1e-9)
     return np.asarray(free & clear.all(axis=1))
 
 
-def _points(
-    through: Side | None, size: Array, taken_low: Array, taken_high: Array, outer: Array, edge: float, gap: float
-) -> Array:
+def _within_corners(low: Array, high: Array, through: Side | None, room: _Room) -> Array:
+    """Which boxes stay inside the rounded corners, shape (boxes,)."""
+    inside = np.ones(len(low), dtype=bool)
+    for across, ends, x in (("left", low, room.low[0] + room.radius), ("right", high, room.high[0] - room.radius)):
+        for along, sides, y in (("front", low, room.low[1] + room.radius), ("back", high, room.high[1] - room.radius)):
+            if through not in (across, along):
+                out_x = np.maximum((x - ends[:, 0]) if across == "left" else (ends[:, 0] - x), 0.0)
+                out_y = np.maximum((y - sides[:, 1]) if along == "front" else (sides[:, 1] - y), 0.0)
+                inside &= (np.hypot(out_x, out_y) <= room.radius + 1e-9) | (out_x == 0) | (out_y == 0)
+    return inside
+
+
+def _points(through: Side | None, size: Array, taken_low: Array, taken_high: Array, room: _Room) -> Array:
     """Corners to try, the lowest first, shape (points, 3): each coordinate at the cavity's edge or just behind a placed body; along the side that a body goes
     through in small steps too."""
+    outer, edge, gap = room.outer, room.low, room.gap
+    beside = room.radius * (1 - 0.5**0.5)  # a box stands in a rounded corner at the middle of its arc
     axes = []
     for axis in range(3):
         behind = np.ceil((taken_high[:, axis] + gap) / ROUNDED - 1e-6) * ROUNDED
-        axes.append(np.unique(np.concatenate([[np.ceil(edge / ROUNDED - 1e-6) * ROUNDED], behind])))
+        first = [_up(edge[axis])] if axis == 2 or room.radius <= 0 else [_up(edge[axis]), _up(edge[axis] + beside)]
+        axes.append(np.unique(np.concatenate([first, behind])))
     if through is not None:
         s = SIDES.index(through)
         axes[s // 2] = np.array([0.0 if s % 2 == 0 else outer[s // 2] - size[s // 2]])
         for axis in range(3):
             if axis != s // 2:
-                steps = np.arange(edge, max(outer[axis] - edge - size[axis], edge) + 1e-9, EVERY_MM)
+                last = max(room.high[axis] - size[axis], edge[axis])
+                steps = np.arange(edge[axis], last + 1e-9, EVERY_MM)
                 axes[axis] = np.unique(np.concatenate([axes[axis], np.round(steps, 1)]))
     if through is None and len(taken_high) > FEW:  # the corners of each by itself, as all crossings would be too many
-        start = np.array([a[0] for a in axes])
+        start = np.array(
+            [a[0] if axis == 2 or room.radius <= 0 else _up(edge[axis] + beside) for axis, a in enumerate(axes)]
+        )
         behind = np.ceil((taken_high + gap) / ROUNDED - 1e-6) * ROUNDED
         points = np.concatenate(
             [start[None], *(np.where(mask, behind, low) for mask in MASKS for low in (taken_low, start))]
@@ -166,3 +215,8 @@ def _points(
         x, y, z = np.meshgrid(*axes, indexing="ij")
         points = np.stack([x.ravel(), y.ravel(), z.ravel()], axis=1)
     return points[np.lexsort((points[:, 0], points[:, 1], points[:, 2]))]
+
+
+def _up(mm: float) -> float:
+    """The next position that one can type."""
+    return float(np.ceil(mm / ROUNDED - 1e-6) * ROUNDED)

@@ -68,9 +68,10 @@ def _cooler(bench: TrialBench) -> Iterator[Remedy]:
     case = bench.design.enclosure
     if case.in_sun and case.colour == "dark":
         yield Remedy(label="Make it light", patch=[replace("/enclosure/colour", "light")])
-    least, middle, most = sorted(case.outer_mm)
+    _, middle, most = sorted(case.outer_mm)
     if bench.design.brief.exposure == "dry":
-        height = max((most if case.stands == "standing" else least) - 2 * case.wall_mm, 1.0)
+        inside = sorted(case.inner_mm)
+        height = max(inside[2] if case.stands == "standing" else inside[0], 1.0)
         for area in VENTS_MM2:
             if area <= middle * most / 2 and (case.vents is None or area > case.vents.area_mm2):
                 vents = Vents(area_mm2=area, height_mm=float(f"{height:.3g}"))

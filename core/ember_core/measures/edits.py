@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from ..battery.pack import pack_size_mm
+from ..battery.pack import pack_is_round, pack_size_mm
 from ..design import Battery, Body, Charger, Design, Mode, Stage
 from ..design.patches import add, fresh_id, remove, replace
 from ..design.references import BATTERY
@@ -30,14 +30,22 @@ def pack_patch(old: Battery, new: Battery) -> list[PatchOperation]:
     keys = ("cell", "series", "parallel", "age_years", "cycles", "mixed", "spread")
     patch = [replace(f"/battery/{k}", getattr(fresh, k)) for k in keys if getattr(fresh, k) != getattr(old, k)]
     size = pack_size_mm(new.cell, new.series * new.parallel)
-    body = Body(size_mm=size)
-    if old.body is not None:
-        order = sorted(range(3), key=lambda i: old.body.size_mm[i] if old.body else 0.0)
-        lying = [0.0, 0.0, 0.0]
-        for axis, side in zip(order, sorted(size), strict=True):
-            lying[axis] = side
-        body = old.body.model_copy(update={"size_mm": (lying[0], lying[1], lying[2])})
+    old_body = old.body or Body(size_mm=size)
+    order = sorted(range(3), key=lambda i: old_body.size_mm[i])
+    lying = [0.0, 0.0, 0.0]
+    for axis, side in zip(order, sorted(size), strict=True):
+        lying[axis] = side
+    body = old_body.model_copy(update={"size_mm": (lying[0], lying[1], lying[2])} | _roundness(new, lying))
     return [*patch, replace("/battery/body", body)]
+
+
+def _roundness(new: Battery, size: list[float]) -> dict[str, str]:
+    """A single round cell, or coins on each other, lie along the side that is not like the others."""
+    if not pack_is_round(new.cell, new.series * new.parallel):
+        return {"shape": "cuboid"}
+    middle = sorted(size)[1]
+    odd = max(range(3), key=lambda i: abs(size[i] - middle))
+    return {"shape": "cylinder", "along": "xyz"[odd]}
 
 
 def without_uses(design: Design, mode: int, parts: set[str]) -> list[PatchOperation]:

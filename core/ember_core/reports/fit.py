@@ -2,24 +2,31 @@
 
 from __future__ import annotations
 
-from ..enclosure.fit import AXES, contact_names, contact_status
+from typing import Annotated
+
+from pydantic import Field
+
+from ..enclosure.fit import AXES, contact_names, contact_status, met_by
+from ..enclosure.solids import outline
 from ..figures import Figure, figure, record
 from ..solved.gadget import SolvedGadget, once
 from ..thermal.materials import MATERIALS
 from ..thermal.shell import shell_mass_g
 
 MASS_LOW, MASS_HIGH = 0.95, 1.10  # a rule of thumb, and said to be one
-FIT_SOURCE = "cuboids: separation along the axes"
+FIT_SOURCE = "cuboids: separation along the axes; others on their surfaces"
 
 
 @record
 class BodyReport:
-    """A placed body with its tightest neighbour. low/high are its corners [mm], swelling included in `high`."""
+    """A placed body with its tightest neighbour. low/high are the corners of the box around it [mm], swelling included in `high`. `outlines`
+    are what it looks like along x, y and z, as corners in the other two axes, where it is not that box."""
 
     where: str
     name: str
     low: list[float]
     high: list[float]
+    outlines: list[list[list[float]]]
     swelling_mm: float
     swelling_axis: int
     through: str | None
@@ -40,6 +47,8 @@ class FitReport:
     bodies: list[BodyReport]
     unplaced: list[Unplaced]
     cavity_mm: list[float]
+    walls_mm: Annotated[list[float], Field(description="left, right, front, back, bottom, top")]
+    inner_corner_mm: float
     clearance_mm: float
     filled: Figure
     margin: Figure
@@ -71,10 +80,11 @@ def fit_report(solved: SolvedGadget) -> FitReport:
             continue
         tight = min(own, key=lambda c: c.margin_mm)
         other = tight.second if tight.first == i else tight.first
-        neighbour = f"the {tight.side} wall" if tight.side else fit.placed[other].name
+        neighbour = met_by(fit, tight, other)
         rows.append(
             BodyReport(
                 where=body.pointer, name=body.name, low=body.low.tolist(), high=body.high.tolist(),
+                outlines=[] if body.straight else [outline(body.corners, axis).tolist() for axis in range(3)],
                 swelling_mm=body.swelling_mm, swelling_axis=body.swelling_axis, through=body.through,
                 neighbour=neighbour, needed_mm=tight.needed_mm, status=contact_status(tight),
                 gap=figure(f"{body.name}: gap to {neighbour}", tight.gap_mm, "mm",
@@ -86,6 +96,8 @@ def fit_report(solved: SolvedGadget) -> FitReport:
         bodies=rows,
         unplaced=[Unplaced(where=where, name=name) for where, name in fit.unplaced],
         cavity_mm=fit.cavity_mm.tolist(),
+        walls_mm=list(solved.design.enclosure.walls),
+        inner_corner_mm=solved.design.enclosure.inner_corner_mm,
         clearance_mm=fit.clearance_mm,
         filled=figure("Room taken", fit.filled_share * 100, "%", "Σ volume of the bodies ÷ volume of the cavity",
                       [(f"cavity {a}", float(v), "mm") for a, v in zip(AXES, fit.cavity_mm, strict=True)], FIT_SOURCE),

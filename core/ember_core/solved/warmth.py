@@ -10,7 +10,7 @@ import numpy as np
 from ..battery.chemistry import CHEMISTRIES
 from ..charging.charge import INDOORS_C, RECEIVER_EFFICIENCY, Charge, Meanwhile, charge
 from ..design import Body, Brief, Charger, Design, Enclosure, Size
-from ..enclosure.fit import things
+from ..enclosure.fit import things, volume_mm3
 from ..load.day import longest_s
 from ..numeric import Array
 from ..runtime.run import Run
@@ -101,11 +101,11 @@ def charging_range_c(brief: Brief) -> tuple[float, float]:
 
 def air_gap_mm(design: Design) -> float:
     """Air between what is inside and the wall [mm], on average: what is not taken, over the inner surface."""
-    inner = [max(v - 2 * design.enclosure.wall_mm, 0.1) for v in design.enclosure.outer_mm]
-    bodies = [x.body.size_mm for x in things(design) if x.body is not None]
+    inner = [max(v, 0.1) for v in design.enclosure.inner_mm]
+    bodies = [x.body for x in things(design) if x.body is not None]
     if not bodies:
         return USUAL_GAP_MM
-    free = float(np.prod(inner)) - sum(float(np.prod(b)) for b in bodies)
+    free = float(np.prod(inner)) - sum(volume_mm3(b) for b in bodies)
     x, y, z = inner
     return max(free, 0.0) / (2 * (x * y + y * z + x * z))
 

@@ -4,6 +4,7 @@ evaluated whole."""
 from .cells import CellChoice, answer_cells
 from .charging import ChargeAnswer, HeatAnswer, answer_charge, answer_heat
 from .day import DayTrace, answer_day
+from .gaps import GapsAnswer, answer_gaps
 from .outlook import Outlook, answer_outlook
 from .placing import PlaceAnswer, answer_place
 from .rail import ConverterChoice, RailAnswers, RailOption, answer_rail
@@ -17,6 +18,7 @@ __all__ = [
     "ChargeAnswer",
     "ConverterChoice",
     "DayTrace",
+    "GapsAnswer",
     "HeatAnswer",
     "Outlook",
     "PlaceAnswer",
@@ -30,6 +32,7 @@ __all__ = [
     "answer_cells",
     "answer_charge",
     "answer_day",
+    "answer_gaps",
     "answer_heat",
     "answer_outlook",
     "answer_place",

@@ -84,7 +84,7 @@ def shell_of(
 ) -> Shell:
     """The case in surroundings of `ambient_c` [degC]. `films` is a factor on every film coefficient; `gap_mm` the air between what is
     inside and the wall; the sun shines on it only where the case says so and `in_sun` asks for it."""
-    held = (case.outer_mm, case.wall_mm, case.plastic, case.stands, case.carried, case.colour)
+    held = (case.outer_mm, case.mean_wall_mm, case.plastic, case.stands, case.carried, case.colour)
     vents = (case.vents.area_mm2, case.vents.height_mm) if case.vents else (0.0, 0.0)
     gap = float(np.clip(round(gap_mm, 1), *GAP_MM))
     rows = _table(held, vents, ambient_c, gap, films, in_sun and case.in_sun)
@@ -192,18 +192,20 @@ def _leaves_w(
     return given
 
 
+SQUARE_LESS_ROUND = 4 - np.pi  # of the radius squared: what four rounded corners take off
+
+
 def surface_m2(case: Enclosure) -> float:
     """Outer surface of the case [m2]."""
     return sum(area for _, area, _ in _faces(case.outer_mm, case.stands))
 
 
 def shell_mass_g(case: Enclosure) -> float:
-    """Mass of the empty case [g]: outer less inner volume, solid walls."""
-    outer, inner = 1.0, 1.0
-    for side in case.outer_mm:
-        outer *= side
-        inner *= max(side - 2 * case.wall_mm, 0.0)
-    return (outer - inner) / 1000 * MATERIALS[case.plastic].density
+    """Mass of the empty case [g]: outer less inner volume, solid walls, rounded corners."""
+    (x, y, z), (a, b, c) = case.outer_mm, case.inner_mm
+    outer = (x * y - SQUARE_LESS_ROUND * case.corner_mm**2) * z
+    inner = (a * b - SQUARE_LESS_ROUND * case.inner_corner_mm**2) * c
+    return (outer - max(inner, 0.0)) / 1000 * MATERIALS[case.plastic].density
 
 
 def own_k_per_w(body_mm: tuple[float, float, float] | None) -> float:

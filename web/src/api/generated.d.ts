@@ -603,6 +603,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/gaps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Gaps
+         * @description How far a body is from what surrounds it. Null where it has no place.
+         */
+        post: operations["projects_answers_api_ask_for_gaps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/remedies": {
         parameters: {
             query?: never;
@@ -1244,12 +1264,12 @@ export interface components {
         };
         /**
          * Body
-         * @description The room a thing takes, as a cuboid along the case's axes.
+         * @description The room a thing takes: a cuboid or a cylinder, along the case's axes or turned about its middle.
          */
         Body: {
             /**
              * Size Mm
-             * @description width (x), depth (y), height (z) [mm], connectors included
+             * @description width (x), depth (y), height (z) before it is turned [mm], connectors included
              */
             size_mm: [
                 number,
@@ -1257,8 +1277,35 @@ export interface components {
                 number
             ];
             /**
+             * Shape
+             * @default cuboid
+             * @enum {string}
+             */
+            shape: "cuboid" | "cylinder";
+            /**
+             * Along
+             * @description the axis of a cylinder, before it is turned
+             * @default z
+             * @enum {string}
+             */
+            along: "x" | "y" | "z";
+            /**
+             * Turn Deg
+             * @description turned about the case's x, then y, then z axis [deg]
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            turn_deg: [
+                number,
+                number,
+                number
+            ];
+            /**
              * Position Mm
-             * @description corner nearest the case's outer left-front-bottom corner [mm]; null: not placed yet
+             * @description corner nearest the case's outer left-front-bottom corner, before it is turned [mm]; null: not placed yet
              */
             position_mm?: [
                 number,
@@ -2028,9 +2075,22 @@ export interface components {
             ];
             /**
              * Wall Mm
+             * @description thickness [mm]
              * @default 2
              */
             wall_mm: number;
+            walls_mm?: components["schemas"]["Walls"] | null;
+            /**
+             * Corner Mm
+             * @description radius of the four upright edges outside [mm]; half its width and depth: a round case
+             * @default 0
+             */
+            corner_mm: number;
+            /**
+             * Split Mm
+             * @description how high above the bottom it comes apart [mm]; null: below its top wall
+             */
+            split_mm?: number | null;
             /**
              * Process
              * @default filament
@@ -3137,6 +3197,24 @@ export interface components {
              */
             pins: number;
         };
+        /**
+         * Walls
+         * @description Walls that are not as thick as the others [mm]; null: as the others.
+         */
+        Walls: {
+            /** Left */
+            left?: number | null;
+            /** Right */
+            right?: number | null;
+            /** Front */
+            front?: number | null;
+            /** Back */
+            back?: number | null;
+            /** Bottom */
+            bottom?: number | null;
+            /** Top */
+            top?: number | null;
+        };
         /** NewVariant */
         NewVariant: {
             /** Name */
@@ -3213,7 +3291,8 @@ export interface components {
         };
         /**
          * BodyReport
-         * @description A placed body with its tightest neighbour. low/high are its corners [mm], swelling included in `high`.
+         * @description A placed body with its tightest neighbour. low/high are the corners of the box around it [mm], swelling included in `high`. `outlines`
+         *     are what it looks like along x, y and z, as corners in the other two axes, where it is not that box.
          */
         BodyReport: {
             /** Where */
@@ -3224,6 +3303,8 @@ export interface components {
             low: number[];
             /** High */
             high: number[];
+            /** Outlines */
+            outlines: number[][][];
             /** Swelling Mm */
             swelling_mm: number;
             /** Swelling Axis */
@@ -3531,6 +3612,13 @@ export interface components {
             unplaced: components["schemas"]["Unplaced"][];
             /** Cavity Mm */
             cavity_mm: number[];
+            /**
+             * Walls Mm
+             * @description left, right, front, back, bottom, top
+             */
+            walls_mm: number[];
+            /** Inner Corner Mm */
+            inner_corner_mm: number;
             /** Clearance Mm */
             clearance_mm: number;
             filled: components["schemas"]["Figure"];
@@ -4252,6 +4340,67 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
+        /** BodyQuery */
+        BodyQuery: {
+            /**
+             * Where
+             * @description JSON pointer to what the body belongs to
+             */
+            where: string;
+        };
+        /**
+         * GapsAnswer
+         * @description `status` is the worst of all its gaps; `sentence` says it.
+         */
+        GapsAnswer: {
+            /** Rulers */
+            rulers: components["schemas"]["Ruler"][];
+            /** Tight */
+            tight: components["schemas"]["Tight"][];
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "pass" | "watch" | "fail" | "unknown";
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * Ruler
+         * @description From a body's side to what is next in that direction, `begin` to `end`, and what it needs to that [mm]. Both count as the boxes
+         *     around them.
+         */
+        Ruler: {
+            /** Side */
+            side: string;
+            /** Neighbour */
+            neighbour: string;
+            /** Gap Mm */
+            gap_mm: number;
+            /** Needed Mm */
+            needed_mm: number;
+            /** Begin */
+            begin: number[];
+            /** End */
+            end: number[];
+        };
+        /**
+         * Tight
+         * @description Where a body is nearer to something than it needs; negative: it reaches into it [mm].
+         */
+        Tight: {
+            /** Neighbour */
+            neighbour: string;
+            /** Gap Mm */
+            gap_mm: number;
+            /** Needed Mm */
+            needed_mm: number;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "pass" | "watch" | "fail" | "unknown";
+        };
         /**
          * RemedyAnswer
          * @description The remedy for one finding, by the finding's key.
@@ -4913,6 +5062,7 @@ export type VariantOut = components['schemas']['VariantOut'];
 export type Vents = components['schemas']['Vents'];
 export type Wake = components['schemas']['Wake'];
 export type WakeSource = components['schemas']['WakeSource'];
+export type Walls = components['schemas']['Walls'];
 export type NewVariant = components['schemas']['NewVariant'];
 export type Save = components['schemas']['Save'];
 export type Baseline = components['schemas']['Baseline'];
@@ -4982,6 +5132,10 @@ export type HeatNode = components['schemas']['HeatNode'];
 export type HeatRow = components['schemas']['HeatRow'];
 export type PlaceQuery = components['schemas']['PlaceQuery'];
 export type PlaceAnswer = components['schemas']['PlaceAnswer'];
+export type BodyQuery = components['schemas']['BodyQuery'];
+export type GapsAnswer = components['schemas']['GapsAnswer'];
+export type Ruler = components['schemas']['Ruler'];
+export type Tight = components['schemas']['Tight'];
 export type RemedyAnswer = components['schemas']['RemedyAnswer'];
 export type Bar = components['schemas']['Bar'];
 export type OwnerRow = components['schemas']['OwnerRow'];
@@ -5968,6 +6122,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceAnswer"];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_gaps: {
+        parameters: {
+            query: {
+                /** @description JSON pointer to what the body belongs to */
+                where: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GapsAnswer"] | null;
                 };
             };
         };

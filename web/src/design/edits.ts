@@ -1,7 +1,7 @@
 // Edits of the document that touch more than one place, as functions on a draft.
 import { current, isDraft } from "immer";
 import type { Schemas } from "../api/client";
-import type { Design, Mode, Part, Stage, Use } from "./types";
+import type { Body, Design, Mode, Part, Stage, Use } from "./types";
 
 export function freshId(wanted: string, taken: Iterable<string>): string {
   const used = new Set(taken);
@@ -83,6 +83,18 @@ export function ownPart(name: string): Part {
   };
 }
 
+const AXES = ["x", "y", "z"] as const;
+
+/** Something that takes room and has no place yet. */
+export const newBody = (size_mm: [number, number, number]): Body => ({
+  size_mm,
+  shape: "cuboid",
+  along: "z",
+  turn_deg: [0, 0, 0],
+  position_mm: null,
+  through: null,
+});
+
 const ROW = 4; // cylinders from which on two layers are made
 
 /** The room of the whole pack, as the core reckons it (`pack_size_mm`): pouches and coins on each other, others beside
@@ -97,7 +109,17 @@ export function fitPack(draft: Design): void {
     cell.form === "pouch" || cell.form === "coin"
       ? [x * (thin === 0 ? count : 1), y * (thin === 1 ? count : 1), z * (thin === 2 ? count : 1)]
       : [x * Math.ceil(count / layers), y, z * layers];
-  draft.battery.body = { position_mm: null, through: null, ...body, size_mm: size };
+  const round = cell.form === "coin" || (cell.form === "cylinder" && count === 1);
+  const middle = [...size].sort((a, b) => a - b)[1]!;
+  const odd = size.reduce((best, v, i) => (Math.abs(v - middle) > Math.abs(size[best]! - middle) ? i : best), 0);
+  const others = size.filter((_, i) => i !== odd);
+  draft.battery.body = {
+    ...newBody(size),
+    ...body,
+    size_mm: size,
+    shape: round && others[0] === others[1] ? "cylinder" : "cuboid",
+    along: AXES[odd]!,
+  };
 }
 
 export function removePart(draft: Design, id: string): void {

@@ -2,7 +2,7 @@
 import { Tabs } from "radix-ui";
 import type { ReactNode } from "react";
 
-export type View = readonly [key: string, name: string, show: () => ReactNode];
+export type View = readonly [key: string, name: string, content: ReactNode];
 
 export function Views({
   label,
@@ -30,9 +30,9 @@ export function Views({
           </Tabs.Trigger>
         ))}
       </Tabs.List>
-      {views.map(([key, , Show]) => (
+      {views.map(([key, , content]) => (
         <Tabs.Content key={key} value={key} className="mt-3">
-          <Show />
+          {content}
         </Tabs.Content>
       ))}
     </Tabs.Root>

@@ -8,8 +8,8 @@ import { HeatView } from "./HeatView";
 
 const CHARGE_VIEW = "charge-view";
 const VIEWS: View[] = [
-  ["charge", "Charging", ChargeView],
-  ["heat", "Heat", HeatView],
+  ["charge", "Charging", <ChargeView key="charge" />],
+  ["heat", "Heat", <HeatView key="heat" />],
 ];
 
 export function Charge() {

@@ -1,12 +1,13 @@
 // The part itself: what it is, what it stands, its peaks, what wakes it, what it costs and the room it takes.
 import type { ChangePart } from "./change";
 import { Trash2 } from "lucide-react";
-import { removePart } from "../../design/edits";
+import { newBody, removePart } from "../../design/edits";
+import { BodySize } from "../../design/fields/BodySize";
 import { useDesign, useOpenDesign, useProblemAt } from "../../design/store";
 import type { Part } from "../../design/types";
 import { KeepButton } from "../../design/fields/catalogue";
 import { Button, Check, Choice } from "../../ui/controls";
-import { QuantityField, SizeField, TextField } from "../../design/fields/fields";
+import { QuantityField, TextField } from "../../design/fields/fields";
 import type { Dimension } from "../../ui/reading";
 import { WakeFields } from "./WakeFields";
 
@@ -104,19 +105,14 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
       {part.kind === "controller" && <WakeFields part={part} change={change} />}
       {part.divider && <DividerFields part={part} path={path} change={change} />}
       {part.body ? (
-        <SizeField
+        <BodySize
+          body={part.body}
+          path={`${path}/body`}
           label="Room it takes"
-          value={part.body.size_mm}
-          path={`${path}/body/size_mm`}
-          onCommit={(v) => change("Size", (x) => x.body && (x.body.size_mm = v))}
+          change={(label, work) => change(label, (x) => x.body && work(x.body))}
         />
       ) : (
-        <Button
-          kind="quiet"
-          onClick={() =>
-            change("Give it a size", (x) => (x.body = { size_mm: [10, 10, 3], position_mm: null, through: null }))
-          }
-        >
+        <Button kind="quiet" onClick={() => change("Give it a size", (x) => (x.body = newBody([10, 10, 3])))}>
           Give it a size
         </Button>
       )}

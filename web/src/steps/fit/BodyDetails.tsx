@@ -2,9 +2,11 @@
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Body } from "../../design/types";
 import { Button, Choice } from "../../ui/controls";
-import { SizeField } from "../../design/fields/fields";
-import { bodyAt, bodyName } from "./bodies";
+import { BodySize } from "../../design/fields/BodySize";
+import { QuantityField, SizeField } from "../../design/fields/fields";
+import { bodyAt, bodyName, quarter } from "./bodies";
 
+const AXES = ["x", "y", "z"] as const;
 const SIDES = [
   ["", "stays inside"],
   ["left", "the left side (x = 0)"],
@@ -26,20 +28,11 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
       const found = bodyAt(d, where);
       if (found) work(found);
     });
-  const turn = (a: number, b: number) =>
-    change("Turn", (x) => {
-      [x.size_mm[a], x.size_mm[b]] = [x.size_mm[b]!, x.size_mm[a]!];
-    });
+  const turn = (a: 0 | 1 | 2, b: 0 | 1 | 2) => change("Turn", (x) => quarter(x, a, b));
   return (
     <section aria-label="Body" className="space-y-3">
       <h2 className="text-lg leading-snug">{name}</h2>
-      <SizeField
-        label="Size"
-        value={body.size_mm}
-        names={["x", "y", "z"]}
-        path={`${where}/body/size_mm`}
-        onCommit={(v) => change("Size", (b) => (b.size_mm = v))}
-      />
+      <BodySize body={body} path={`${where}/body`} change={change} />
       {body.position_mm && (
         <SizeField
           label="Place of its left, front, bottom corner"
@@ -49,6 +42,22 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
           onCommit={(v) => change("Place", (b) => (b.position_mm = v))}
         />
       )}
+      <fieldset className="min-w-0">
+        <legend className="text-soft mb-0.5 text-sm">Turned about its middle</legend>
+        <div className="grid grid-cols-3 gap-1.5">
+          {body.turn_deg.map((angle, i) => (
+            <QuantityField
+              key={AXES[i]}
+              bare
+              label={`Turned about ${AXES[i]}`}
+              value={angle}
+              dimension="angle"
+              path={`${where}/body/turn_deg/${i}`}
+              onCommit={(v) => v !== null && change("Turn", (b) => (b.turn_deg[i] = v))}
+            />
+          ))}
+        </div>
+      </fieldset>
       <Choice
         label="Shows or plugs through"
         value={body.through ?? ""}

@@ -10,6 +10,7 @@ const PROCESSES = [
   ["resin", "printed from resin"],
   ["ready-made", "a ready-made box"],
 ] as const;
+const SIDES = ["left", "right", "front", "back", "bottom", "top"] as const;
 const PLASTICS = ["PLA", "PETG", "ABS", "ASA", "nylon", "resin", "polycarbonate"] as const;
 
 export function CaseDetails() {
@@ -44,6 +45,47 @@ export function CaseDetails() {
           onChange={(v) => set("Plastic", (e) => (e.plastic = v))}
         />
       </div>
+      <div className="grid grid-cols-2 gap-2">
+        <QuantityField
+          label="Upright edges, radius"
+          value={enclosure.corner_mm}
+          dimension="length"
+          path="/enclosure/corner_mm"
+          onCommit={(v) => v !== null && set("Rounded edges", (e) => (e.corner_mm = v))}
+        />
+        <QuantityField
+          label="Comes apart at height"
+          value={enclosure.split_mm}
+          dimension="length"
+          optional
+          placeholder="below its top"
+          path="/enclosure/split_mm"
+          onCommit={(v) => set("Where it comes apart", (e) => (e.split_mm = v))}
+        />
+      </div>
+      <details open={enclosure.walls_mm ? true : undefined}>
+        <summary className="text-soft cursor-pointer text-sm">Walls that are not as thick as the others</summary>
+        <div className="mt-1 grid grid-cols-3 gap-1.5">
+          {SIDES.map((side) => (
+            <QuantityField
+              key={side}
+              label={side}
+              value={enclosure.walls_mm?.[side] ?? null}
+              dimension="length"
+              optional
+              positive
+              placeholder={show(enclosure.wall_mm, "mm")}
+              path={`/enclosure/walls_mm/${side}`}
+              onCommit={(v) =>
+                set(`Wall: ${side}`, (e) => {
+                  const walls = { ...e.walls_mm, [side]: v };
+                  e.walls_mm = SIDES.some((s) => typeof walls[s] === "number") ? walls : null;
+                })
+              }
+            />
+          ))}
+        </div>
+      </details>
       <Choice
         label="How it is made"
         value={enclosure.process}

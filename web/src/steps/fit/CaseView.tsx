@@ -2,7 +2,7 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Evaluation, Status } from "../../design/types";
-import { bodyAt } from "./bodies";
+import { bodyAt, shift } from "./bodies";
 
 export type View = { name: string; across: 0 | 1 | 2; up: 0 | 1 | 2 };
 
@@ -18,6 +18,16 @@ const MARGIN = 15;
 const EDGE: Record<string, string> = { pass: "var(--soft)", watch: "var(--watch)", fail: "var(--fail)" };
 
 type Placed = Evaluation["fit"]["bodies"][number];
+
+/** The outline of what is not a box along the axes, moved as it is dragged. */
+function outlineOf(body: Placed, view: View, moved: [number, number], height: number): string | null {
+  const depth = 3 - view.across - view.up;
+  const outline = body.outlines[depth];
+  if (!outline) return null;
+  const first = view.across < view.up ? 0 : 1; // the two axes come in their order
+  const points = outline.map((p) => `${p[first]! + moved[0]} ${height - p[1 - first]! - moved[1]}`);
+  return `M${points.join("L")}z`;
+}
 
 const snapped = (mm: number) => Math.round(mm / FINE) * FINE;
 
@@ -35,19 +45,24 @@ export function CaseView({
   const design = useOpenDesign();
   const fit = useShown()?.fit;
   const edit = useDesign((s) => s.edit);
-  const { outer_mm: outer, wall_mm: wall } = design.enclosure;
+  const { outer_mm: outer, corner_mm } = design.enclosure;
+  const walls = fit?.walls_mm ?? [0, 0, 0, 0, 0, 0];
+  const [left, right] = [walls[2 * view.across]!, walls[2 * view.across + 1]!];
+  const [under, over] = [walls[2 * view.up]!, walls[2 * view.up + 1]!];
+  const upright = view.across !== 2 && view.up !== 2; // along the upright edges
+  const corner = upright ? corner_mm : 0;
+  const innerCorner = upright ? (fit?.inner_corner_mm ?? 0) : 0;
   const [drag, setDrag] = useState<{ where: string; from: [number, number]; by: [number, number] } | null>(null);
   const svg = useRef<SVGSVGElement>(null);
   const width = outer[view.across];
   const height = outer[view.up];
 
-  const shift = (body: Placed, across: number, up: number) =>
-    edit(`Move ${body.name}`, (d) => {
-      const found = bodyAt(d, body.where);
-      if (!found?.position_mm) return;
-      found.position_mm[view.across] = Number((found.position_mm[view.across] + across).toFixed(2));
-      found.position_mm[view.up] = Number((found.position_mm[view.up] + up).toFixed(2));
-    });
+  const move = (body: Placed, across: number, up: number) => {
+    const by: [number, number, number] = [0, 0, 0];
+    by[view.across] = across;
+    by[view.up] = up;
+    edit(`Move ${body.name}`, (d) => shift(bodyAt(d, body.where), by));
+  };
 
   const onKey = (body: Placed) => (e: KeyboardEvent) => {
     const by = e.shiftKey ? FINE : STEP;
@@ -57,8 +72,8 @@ export function CaseView({
       ArrowUp: [0, by],
       ArrowDown: [0, -by],
     };
-    const move = moves[e.key];
-    if (move) shift(body, ...move);
+    const found = moves[e.key];
+    if (found) move(body, ...found);
     else if (e.key === "Enter" || e.key === " ") onSelect(body.where);
     else return;
     e.preventDefault();
@@ -79,7 +94,7 @@ export function CaseView({
     });
   };
   const onUp = (body: Placed) => () => {
-    if (drag && (drag.by[0] || drag.by[1])) shift(body, ...drag.by);
+    if (drag && (drag.by[0] || drag.by[1])) move(body, ...drag.by);
     setDrag(null);
   };
 
@@ -103,12 +118,13 @@ export function CaseView({
         role="group"
         aria-label={`The case ${view.name.toLowerCase()}, ${AXES[view.across]} to the right, ${AXES[view.up]} upwards`}
       >
-        <rect x="0" y="0" width={width} height={height} rx={Math.min(3, wall)} fill="var(--soft)" opacity="0.35" />
+        <rect x="0" y="0" width={width} height={height} rx={corner} fill="var(--soft)" opacity="0.35" />
         <rect
-          x={wall}
-          y={wall}
-          width={Math.max(0, width - 2 * wall)}
-          height={Math.max(0, height - 2 * wall)}
+          x={left}
+          y={over}
+          width={Math.max(0, width - left - right)}
+          height={Math.max(0, height - over - under)}
+          rx={innerCorner}
           fill="var(--paper)"
           stroke="var(--soft)"
           strokeWidth={1 / scale}
@@ -139,12 +155,9 @@ export function CaseView({
               onPointerUp={onUp(body)}
             >
               <title>{body.name}</title>
-              <rect
-                x={x}
-                y={y}
-                width={w}
-                height={h}
-                rx={0.6}
+              <path
+                d={outlineOf(body, view, moved as [number, number], height) ?? `M${x} ${y}h${w}v${h}h${-w}z`}
+                strokeLinejoin="round"
                 fill={`color-mix(in srgb, ${tint} ${isSelected ? 45 : 24}%, var(--sheet))`}
                 fillOpacity={0.82}
                 stroke={isSelected ? "var(--ink)" : colour}

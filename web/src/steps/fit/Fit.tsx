@@ -1,8 +1,10 @@
-// Fit: the case and everything in it, to scale, from three sides; bodies are dragged or moved with the arrows.
+// Fit: the case and everything in it, in space and to scale from three sides; bodies are dragged or moved with the arrows.
 import { useState } from "react";
+import { later, Reading } from "../../shell/later";
 import { StepPage } from "../../shell/StepPage";
 import { fitPack } from "../../design/edits";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
+import { Views, type View } from "../../ui/views";
 import { Button, Section } from "../../ui/controls";
 import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
@@ -14,6 +16,35 @@ import { bodyAt, bodyName, place } from "./bodies";
 import { ABOVE, CaseView, FRONT, RIGHT } from "./CaseView";
 import { PlaceAll } from "./PlaceAll";
 
+const FIT_VIEW = "fit-view";
+const Space = later<Looking>(async () => (await import("./InSpace")).InSpace);
+
+type Looking = { selected: string | null; onSelect: (where: string | null) => void };
+
+function InSpace(looking: Looking) {
+  return (
+    <Reading meanwhile={<p className="text-soft h-[25rem]">Reading the view</p>}>
+      <Space.View {...looking} />
+    </Reading>
+  );
+}
+
+function Flat({ selected, onSelect }: Looking) {
+  const [x, y, z] = useOpenDesign().enclosure.outer_mm;
+  const scale = Math.min(800 / (x + y), 440 / (x + z), 7);
+  const looking = { scale, selected, onSelect };
+  return (
+    <div className="flex flex-wrap items-start gap-x-2 gap-y-1">
+      <div className="space-y-1">
+        {[ABOVE, RIGHT].map((view) => (
+          <CaseView key={view.name} view={view} {...looking} />
+        ))}
+      </div>
+      <CaseView view={FRONT} {...looking} />
+    </div>
+  );
+}
+
 export function Fit() {
   const design = useOpenDesign();
   const shown = useShown();
@@ -21,8 +52,16 @@ export function Fit() {
   const [selected, setSelected] = useState<string | null>(null);
   const there = selected && bodyAt(design, selected) ? selected : null;
   const fit = shown?.fit;
-  const [x, y, z] = design.enclosure.outer_mm;
-  const scale = Math.min(800 / (x + y), 440 / (x + z), 7);
+  const looking = { selected: there, onSelect: setSelected };
+  const views: View[] = [
+    ["space", "In space", <InSpace key="space" {...looking} />],
+    ["flat", "From three sides", <Flat key="flat" {...looking} />],
+  ];
+  const [view, setView] = useState(() => sessionStorage.getItem(FIT_VIEW) ?? "space");
+  const choose = (next: string) => {
+    sessionStorage.setItem(FIT_VIEW, next);
+    setView(next);
+  };
   return (
     <StepPage
       step="fit"
@@ -42,14 +81,7 @@ export function Fit() {
         <div className="mb-2 flex flex-wrap items-center gap-2">
           <PlaceAll />
         </div>
-        <div className="flex flex-wrap items-start gap-x-2 gap-y-1">
-          <div className="space-y-1">
-            {[ABOVE, RIGHT].map((view) => (
-              <CaseView key={view.name} view={view} scale={scale} selected={there} onSelect={setSelected} />
-            ))}
-          </div>
-          <CaseView view={FRONT} scale={scale} selected={there} onSelect={setSelected} />
-        </div>
+        <Views label="Views" views={views} view={view} choose={choose} />
       </Section>
       {fit && (
         <Section title="Every body and its tightest neighbour" className="mt-4">
@@ -89,9 +121,8 @@ export function Fit() {
                   <td className="py-1 text-right" colSpan={2}>
                     <Button
                       onClick={() => {
-                        const { wall_mm } = design.enclosure;
-                        const corner = wall_mm + fit.clearance_mm;
-                        edit(`Place ${u.name}`, (d) => place(d, u.where, corner));
+                        const [left, , front, , bottom] = fit.walls_mm.map((wall) => wall + fit.clearance_mm);
+                        edit(`Place ${u.name}`, (d) => place(d, u.where, [left!, front!, bottom!]));
                         setSelected(u.where);
                       }}
                     >

@@ -1,5 +1,5 @@
 // Bodies by the place in the document that the core names them with ("/parts/3", "/battery" ...).
-import { fitPack } from "../../design/edits";
+import { fitPack, newBody } from "../../design/edits";
 import type { Body, Design } from "../../design/types";
 
 function holder(design: Design, where: string): { name?: string; body?: Body | null } | undefined {
@@ -16,10 +16,35 @@ export const bodyName = (design: Design, where: string): string =>
 const UNKNOWN_MM: [number, number, number] = [10, 10, 3]; // a size to begin with where nobody said one
 
 /** Puts something into a corner of the case; what has no size yet gets one to begin with. */
-export function place(draft: Design, where: string, corner: number): void {
+export function place(draft: Design, where: string, corner: [number, number, number]): void {
   const thing = holder(draft, where);
   if (!thing) return;
   if (!thing.body && where === "/battery") fitPack(draft);
-  thing.body ??= { size_mm: [...UNKNOWN_MM], position_mm: null, through: null };
-  thing.body.position_mm = [corner, corner, corner];
+  const body = (thing.body ??= newBody([...UNKNOWN_MM]));
+  body.position_mm = corner;
+}
+
+const AXES = ["x", "y", "z"] as const;
+
+/** A quarter turn: two sides are exchanged, and a cylinder lies along the other one. */
+export function quarter(body: Body, a: 0 | 1 | 2, b: 0 | 1 | 2): void {
+  [body.size_mm[a], body.size_mm[b]] = [body.size_mm[b], body.size_mm[a]];
+  if (body.along === AXES[a]) body.along = AXES[b];
+  else if (body.along === AXES[b]) body.along = AXES[a];
+}
+
+/** Moves what has a place; to a hundredth of a millimetre. */
+export function shift(body: Body | null, by: readonly [number, number, number]): void {
+  if (!body?.position_mm) return;
+  body.position_mm = body.position_mm.map((v, i) => Number((v + by[i]!).toFixed(2))) as [number, number, number];
+}
+
+/** Everything that may have a place, in the document's order. */
+export function everything(design: Design): string[] {
+  return [
+    ...design.parts.map((_, i) => `/parts/${i}`),
+    ...design.supply.stages.map((_, i) => `/supply/stages/${i}`),
+    ...(design.charger ? ["/charger"] : []),
+    "/battery",
+  ];
 }

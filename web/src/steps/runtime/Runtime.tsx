@@ -13,11 +13,11 @@ import { Outlook } from "./Outlook";
 import { Savings } from "./Savings";
 
 const VIEWS: View[] = [
-  ["day", "The day", DayView],
-  ["savings", "What would help", Savings],
-  ["sure", "How sure it is", HowSure],
-  ["outlook", "Cold, heat and years", Outlook],
-  ["firmware", "For the firmware", Firmware],
+  ["day", "The day", <DayView key="day" />],
+  ["savings", "What would help", <Savings key="savings" />],
+  ["sure", "How sure it is", <HowSure key="sure" />],
+  ["outlook", "Cold, heat and years", <Outlook key="outlook" />],
+  ["firmware", "For the firmware", <Firmware key="firmware" />],
 ];
 
 export function Runtime() {

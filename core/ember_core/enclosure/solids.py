@@ -1,0 +1,87 @@
+"""Bodies as solids: their corners when they are turned, and the distance of two that are not cuboids along the axes.
+
+Every body is convex here: a cuboid or a cylinder, the latter as a prism whose sides touch it from outside. Distances of two such
+solids are found on their surfaces (manifold3d).
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..design import Body
+from ..numeric import Array
+
+if TYPE_CHECKING:
+    from manifold3d import Manifold
+
+SIDES_OF_ROUND = 72  # of the prism that a cylinder is taken for: a thousandth of its radius too wide at its edges
+TOUCHING_MM3 = 1e-6
+
+
+def turned_by(turn_deg: tuple[float, float, float]) -> Array:
+    """The matrix that turns about the x, then the y, then the z axis, (3, 3)."""
+    a, b, c = np.radians(turn_deg)
+    about_x = np.array([[1, 0, 0], [0, np.cos(a), -np.sin(a)], [0, np.sin(a), np.cos(a)]])
+    about_y = np.array([[np.cos(b), 0, np.sin(b)], [0, 1, 0], [-np.sin(b), 0, np.cos(b)]])
+    about_z = np.array([[np.cos(c), -np.sin(c), 0], [np.sin(c), np.cos(c), 0], [0, 0, 1]])
+    return np.asarray(about_z @ about_y @ about_x)
+
+
+def corners(body: Body, grown_mm: Array | None = None) -> Array:
+    """The corners of a body [mm], shape (n, 3); of one without a place as if it stood at the origin. `grown_mm`, (3,), is what it grows at its
+    far sides, before it is turned, as a pouch does that swells."""
+    size = np.asarray(body.size_mm, dtype=float)
+    low = np.asarray(body.position_mm or (0.0, 0.0, 0.0), dtype=float)
+    unit = _unit(body)
+    points = unit * (size if grown_mm is None else size + grown_mm)
+    if not any(body.turn_deg):
+        return np.asarray(low + points)
+    middle = size / 2
+    return np.asarray(low + middle + (points - middle) @ turned_by(body.turn_deg).T)
+
+
+def _unit(body: Body) -> Array:
+    """The corners in a cube of side 1 (a cylinder's prism reaches a little beyond it)."""
+    if body.shape == "cuboid":
+        return np.array([[x, y, z] for x in (0.0, 1.0) for y in (0.0, 1.0) for z in (0.0, 1.0)])
+    angle = np.arange(SIDES_OF_ROUND) * 2 * np.pi / SIDES_OF_ROUND + np.pi / SIDES_OF_ROUND
+    radius = 0.5 / np.cos(np.pi / SIDES_OF_ROUND)
+    ring = np.stack([0.5 + radius * np.cos(angle), 0.5 + radius * np.sin(angle)], axis=1)
+    axis = "xyz".index(body.along)
+    across = [i for i in range(3) if i != axis]
+    points = np.zeros((2 * SIDES_OF_ROUND, 3))
+    points[:, across] = np.concatenate([ring, ring])
+    points[SIDES_OF_ROUND:, axis] = 1.0
+    return points
+
+
+def hull(points: Array) -> Manifold:
+    """The convex solid of some corners."""
+    from manifold3d import Manifold  # only where a body is round or turned
+
+    return Manifold.hull_points(points)
+
+
+def distance_mm(first: Array, second: Array) -> tuple[float, int]:
+    """(gap, axis) of two convex solids by their corners [mm], and the axis along which the boxes around them are farthest apart. Where they
+    overlap, the gap is negative: how far one reaches into the other along the axis where that is least."""
+    a, b = hull(first), hull(second)
+    both = a ^ b
+    if both.volume() > TOUCHING_MM3:
+        low = both.bounding_box()
+        reach = np.array(low[3:]) - np.array(low[:3])
+        axis = int(np.argmin(reach))
+        return -float(reach[axis]), axis
+    nearest = float(np.min(np.linalg.norm(first[:, None] - second[None], axis=2)))
+    apart = np.maximum(second.min(axis=0) - first.max(axis=0), first.min(axis=0) - second.max(axis=0))
+    return float(a.min_gap(b, nearest + 1.0)), int(np.argmax(apart))
+
+
+def outline(points: Array, axis: int) -> Array:
+    """What a convex solid looks like along an axis: the corners of its outline in the other two axes in their order [mm], (n, 2)."""
+    from manifold3d import CrossSection
+
+    flat = np.delete(points, axis, axis=1)
+    return np.asarray(CrossSection.hull_points(flat).to_polygons()[0])

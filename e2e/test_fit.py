@@ -1,0 +1,117 @@
+"""The case in space: bodies chosen, moved, turned and made round; walls and edges; the same from three sides."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from playwright.sync_api import Locator, expect
+
+from .base import BrowserTestCase
+
+
+class InSpace(BrowserTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.open_gadget(step="Fit")
+        self.space = self.page.get_by_role("application", name="The case in space, 14 bodies in it")
+        expect(self.space).to_be_visible()
+        expect(self.page.get_by_test_id("in-space")).to_be_visible()
+
+    def body(self, part: int) -> dict[str, Any]:
+        found: dict[str, Any] = self.stored_design()["parts"][part]["body"]
+        return found
+
+    def field(self, label: str) -> Locator:
+        return self.page.get_by_label(label, exact=True)
+
+    def enter(self, label: str, text: str) -> None:
+        self.field(label).fill(text)
+        self.save_by(lambda: self.field(label).press("Tab"))
+
+    def test_by_keys_alone_a_body_is_chosen_and_moved(self) -> None:
+        before = self.body(0)["position_mm"]
+        self.space.focus()
+        self.page.keyboard.press(".")
+        gaps = self.page.get_by_role("status").filter(has_text="Dual-core radio controller")
+        expect(gaps).to_contain_text("the bottom wall")
+        self.save_by(lambda: self.page.keyboard.press("ArrowRight"))
+        self.save_by(lambda: self.page.keyboard.press("Shift+PageUp"))
+        moved = self.body(0)["position_mm"]
+        self.assertEqual([round(a - b, 3) for a, b in zip(moved, before, strict=True)], [0.5, 0, 0.1])
+        self.page.keyboard.press("Escape")
+        expect(gaps).to_have_count(0)
+        self.page.keyboard.press("ArrowLeft")  # turns the case, and moves nothing
+        self.page.keyboard.press("+")
+        self.assertEqual(self.body(0)["position_mm"], moved)
+
+    def test_a_body_is_dragged_and_its_gaps_are_told_meanwhile(self) -> None:
+        self.page.get_by_role("button", name="from above").click()
+        canvas = self.page.get_by_test_id("in-space")
+        canvas.scroll_into_view_if_needed()
+        box = canvas.bounding_box()
+        assert box is not None
+        x, y = box["x"] + box["width"] / 2 - 40, box["y"] + box["height"] / 2
+        self.page.mouse.move(x, y)
+        name = self.page.locator("p").filter(has_text="Pouch 503450, 900 mAh").first
+        expect(name).to_be_visible()
+        self.page.mouse.down()
+        expect(self.details_title()).to_have_text("Pouch 503450, 900 mAh")
+        before = self.stored_design()["battery"]["body"]["position_mm"]
+        for step in range(1, 9):
+            self.page.mouse.move(x + 3 * step, y + 4 * step)
+        gaps = self.page.get_by_role("status").filter(has_text="Pouch 503450")
+        expect(gaps).to_contain_text("Charger board")
+        self.save_by(self.page.mouse.up)
+        after = self.stored_design()["battery"]["body"]["position_mm"]
+        self.assertGreater(after[0], before[0])
+        self.assertLess(after[1], before[1])
+        self.assertEqual(after[2], before[2])
+        self.page.keyboard.press("Control+z")
+        self.expect_saved()
+        expect(self.page.get_by_label("Place of its left, front, bottom corner, x")).to_have_value(f"{before[0]:g} mm")
+
+    def details_title(self) -> Locator:
+        return self.page.get_by_role("region", name="Body", exact=True).get_by_role("heading").first
+
+    def test_a_body_is_made_round_and_turned_and_what_cannot_be_is_said(self) -> None:
+        self.page.get_by_role("button", name="Speaker, 28 mm, 8 Ω", exact=True).click()
+        self.save_by(lambda: self.field("Shape").select_option("cylinder"))
+        self.enter("Diameter", "27 mm")
+        self.enter("Turned about x", "30")
+        speaker = next(p for p in self.stored_design()["parts"] if p["name"].startswith("Speaker"))["body"]
+        self.assertEqual((speaker["shape"], speaker["along"], speaker["turn_deg"]), ("cylinder", "z", [30, 0, 0]))
+        self.assertEqual(speaker["size_mm"][:2], [27, 27])
+        self.page.reload()
+        self.page.get_by_role("button", name="Speaker, 28 mm, 8 Ω", exact=True).click()
+        expect(self.field("Diameter")).to_have_value("27 mm")
+        expect(self.field("Turned about x")).to_have_value("30 °")
+        self.field("Turned about x").fill("400")
+        self.field("Turned about x").press("Tab")
+        expect(self.page.get_by_role("alert").first).to_be_visible()
+        self.page.get_by_role("tab", name="From three sides").click()
+        expect(self.page.get_by_test_id("body-From above-/battery")).to_be_visible()
+
+    def test_rounded_edges_and_a_thicker_wall_move_the_verdict(self) -> None:
+        fit = self.page.get_by_test_id("verdict-fit")
+        expect(fit).to_have_attribute("data-status", "pass")
+        self.enter("Upright edges, radius", "14 mm")
+        expect(self.page.get_by_test_id("finding-collision").first).to_contain_text("corner")
+        self.enter("Upright edges, radius", "0")
+        expect(fit).to_have_attribute("data-status", "pass")
+        self.page.get_by_text("Walls that are not as thick").click()
+        self.enter("bottom", "3 mm")
+        expect(self.page.get_by_test_id("finding-collision").first).to_contain_text("the bottom wall")
+        self.assertEqual(self.stored_design()["enclosure"]["walls_mm"]["bottom"], 3)
+        self.field("Upright edges, radius").fill("40 mm")
+        self.field("Upright edges, radius").press("Tab")
+        expect(self.page.get_by_role("alert").filter(has_text="half its smaller side, 31 mm").first).to_be_visible()
+
+    def test_the_case_is_cut_open_and_taken_apart(self) -> None:
+        self.field("Cut").select_option("cut across z")
+        where = self.page.get_by_label("Where it is cut")
+        expect(where).to_have_attribute("aria-valuetext", "12\u00a0mm")
+        where.focus()
+        self.page.keyboard.press("End")
+        expect(where).to_have_attribute("aria-valuetext", "24\u00a0mm")
+        self.page.get_by_label("Taken apart").check()
+        expect(self.space).to_be_visible()

@@ -1,0 +1,264 @@
+// The case in space: turned with the mouse or the arrow keys, cut open, taken apart; bodies are dragged along the case's axes.
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from "react";
+import { ask, client, type Schemas } from "../../api/client";
+import { useDesign, useOpenDesign, useShown } from "../../design/store";
+import type { Design } from "../../design/types";
+import { Button, Check, Choice } from "../../ui/controls";
+import { show } from "../../ui/format";
+import { useTheme } from "../../ui/theme";
+import { bodyAt, bodyName, shift } from "./bodies";
+import { canDraw, CaseScene, VIEW_NAMES, type Cut, type Shown, type Triple } from "./scene";
+
+type Gaps = Schemas["GapsAnswer"];
+const SNAP_MM = 0.8;
+const ASK_EVERY_MS = 120;
+const STEP = 0.5;
+const FINE = 0.1;
+const TINTS: Record<string, string> = { pass: "--soft", watch: "--watch", fail: "--fail" };
+const CUTS = [
+  ["", "whole"],
+  ["0", "cut across x"],
+  ["1", "cut across y"],
+  ["2", "cut across z"],
+] as const;
+const MOVES: Record<string, Triple> = {
+  ArrowLeft: [-1, 0, 0],
+  ArrowRight: [1, 0, 0],
+  ArrowUp: [0, 1, 0],
+  ArrowDown: [0, -1, 0],
+  PageUp: [0, 0, 1],
+  PageDown: [0, 0, -1],
+};
+
+export function InSpace({ selected, onSelect }: { selected: string | null; onSelect: (where: string | null) => void }) {
+  const design = useOpenDesign();
+  const fit = useShown()?.fit;
+  const edit = useDesign((s) => s.edit);
+  const theme = useTheme((s) => s.theme);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const scene = useRef<CaseScene | null>(null);
+  const [drawable] = useState(canDraw);
+  const [cutAxis, setCutAxis] = useState<"" | "0" | "1" | "2">("");
+  const [cutAt, setCutAt] = useState(0.5);
+  const [pointed, setPointed] = useState<string | null>(null);
+  const [apart, setApart] = useState(false);
+  const [moved, setMoved] = useState<{ where: string; by: Triple } | null>(null);
+  const gaps = useGaps(design, selected, moved);
+  const latest = useRef({ design, gaps, onSelect, edit });
+  useEffect(() => {
+    latest.current = { design, gaps, onSelect, edit };
+  });
+
+  useEffect(() => {
+    const here = canvas.current;
+    if (!here) return undefined;
+    const start: { where: string; rulers: Gaps["rulers"] } = { where: "", rulers: [] };
+    const told = {
+      hover: setPointed,
+      select: (where: string | null) => latest.current.onSelect(where),
+      dragging: (where: string, by: Triple): Triple => {
+        if (start.where !== where) Object.assign(start, { where, rulers: latest.current.gaps?.rulers ?? [] });
+        const snapped = by.map((v, axis) => snap(v, axis, start.rulers)) as unknown as Triple;
+        setMoved({ where, by: snapped });
+        return snapped;
+      },
+      dropped: (where: string, by: Triple) => {
+        start.where = "";
+        setMoved(null);
+        const name = bodyName(latest.current.design, where);
+        latest.current.edit(`Move ${name}`, (d) => shift(bodyAt(d, where), by));
+      },
+    };
+    const colour = (name: string) => getComputedStyle(here).getPropertyValue(name).trim() || "gray";
+    const made = new CaseScene(here, told, colour);
+    scene.current = made;
+    const watched = new ResizeObserver(() => made.resize(here.clientWidth, here.clientHeight));
+    watched.observe(here);
+    made.resize(here.clientWidth, here.clientHeight);
+    return () => {
+      watched.disconnect();
+      made.dispose();
+      scene.current = null;
+    };
+  }, []);
+
+  const { enclosure } = design;
+  const [x, y, z] = enclosure.outer_mm;
+  const bodies = useMemo(
+    () =>
+      (fit?.bodies ?? []).flatMap((row): Shown[] => {
+        const body = bodyAt(design, row.where);
+        if (!body) return [];
+        const swelling = [0, 1, 2].map((i) => (row.swelling_axis === i ? row.swelling_mm : 0)) as unknown as Triple;
+        const tint = row.status === "pass" && row.where === "/battery" ? "--ember" : (TINTS[row.status] ?? "--soft");
+        return [{ where: row.where, name: row.name, body, tint, swelling }];
+      }),
+    [fit, design],
+  );
+  const content = useMemo(
+    () =>
+      fit && {
+        outer: [x, y, z] as const,
+        walls: fit.walls_mm,
+        corner: enclosure.corner_mm,
+        innerCorner: fit.inner_corner_mm,
+        split: enclosure.split_mm ?? z,
+        bodies,
+        theme, // the colours are read anew
+      },
+    [fit, bodies, x, y, z, enclosure.corner_mm, enclosure.split_mm, theme],
+  );
+  useEffect(() => {
+    if (content) scene.current?.show(content);
+  }, [content]);
+  useEffect(() => scene.current?.select(selected), [selected]);
+  const size = cutAxis === "" ? 0 : [x, y, z][Number(cutAxis)]!;
+  useEffect(() => {
+    const cut: Cut = cutAxis === "" ? null : { axis: Number(cutAxis) as 0 | 1 | 2, at: cutAt * size };
+    scene.current?.setCut(cut);
+  }, [cutAxis, cutAt, size]);
+  useEffect(() => scene.current?.setApart(apart), [apart]);
+  useEffect(() => {
+    const tint = gaps && gaps.status !== "pass" ? TINTS[gaps.status]! : "--ink";
+    scene.current?.setLines((gaps?.rulers ?? []).map((r) => ({ begin: r.begin, end: r.end, tint })));
+  }, [gaps]);
+
+  const onKey = (e: KeyboardEvent) => {
+    const way = MOVES[e.key];
+    const places = bodies.map((b) => b.where);
+    if (way && selected && !e.altKey) {
+      const by = way.map((v) => v * (e.shiftKey ? FINE : STEP)) as unknown as Triple;
+      edit(`Move ${bodyName(design, selected)}`, (d) => shift(bodyAt(d, selected), by));
+    } else if (way) scene.current?.orbit(-way[0], way[1] + way[2]);
+    else if (e.key === "+" || e.key === "=") scene.current?.zoom(0.85);
+    else if (e.key === "-") scene.current?.zoom(1.18);
+    else if (e.key === "." || e.key === ",") {
+      const next = places.indexOf(selected ?? "") + (e.key === "." ? 1 : -1);
+      onSelect(places[(next + places.length) % Math.max(places.length, 1)] ?? null);
+    } else if (e.key === "Escape" && selected) onSelect(null);
+    else return;
+    e.preventDefault();
+  };
+
+  if (!drawable)
+    return (
+      <p className="text-soft">
+        This browser draws nothing in space (it has no WebGL). The flat views and the table below tell the same.
+      </p>
+    );
+  return (
+    <div>
+      <div className="border-line relative overflow-hidden rounded-md border">
+        {/* oxlint-disable-next-line jsx-a11y/no-noninteractive-element-interactions -- an application takes keys */}
+        <div
+          tabIndex={0}
+          role="application"
+          aria-label={`The case in space, ${bodies.length} bodies in it`}
+          aria-describedby="in-space-keys"
+          className="focus-visible:outline-ink outline-offset-[-2px] focus-visible:outline-2"
+          onKeyDown={onKey}
+        >
+          <canvas ref={canvas} data-testid="in-space" className="block h-[25rem] w-full touch-none" />
+        </div>
+        {pointed && (
+          <p className="bg-sheet/90 pointer-events-none absolute top-2 left-2 rounded-md px-2 py-1 text-sm">
+            {bodyName(design, pointed)}
+          </p>
+        )}
+        {selected && gaps && <GapList name={bodyName(design, selected)} gaps={gaps} />}
+      </div>
+      <div className="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1">
+        {VIEW_NAMES.map((name) => (
+          <Button key={name} kind="quiet" onClick={() => scene.current?.look(name)}>
+            {name}
+          </Button>
+        ))}
+        <Check label="Taken apart" checked={apart} onChange={setApart} />
+        <div className="w-36">
+          <Choice label="Cut" bare value={cutAxis} options={CUTS} onChange={setCutAxis} />
+        </div>
+        {cutAxis !== "" && (
+          <label className="text-soft flex items-center gap-2 text-sm">
+            <span className="sr-only">Where it is cut</span>
+            <input
+              type="range"
+              min={0}
+              max={1}
+              step={0.005}
+              value={cutAt}
+              aria-valuetext={show(cutAt * size, "mm")}
+              onChange={(e) => setCutAt(Number(e.target.value))}
+            />
+            at {show(cutAt * size, "mm")}
+          </label>
+        )}
+      </div>
+      <p id="in-space-keys" className="text-soft mt-1 text-sm">
+        Drag the ground to turn it, a body to move it. Keys: comma and full stop choose a body, arrows move it by 0.5 mm
+        (Page Up and Down upwards, Shift 0.1 mm); with none chosen, or with Alt, arrows turn the case, + and − go nearer
+        and farther.
+      </p>
+    </div>
+  );
+}
+
+/** Where a body is dragged to: to a tenth of a millimetre, or to just what it needs to its neighbour. */
+function snap(by: number, axis: number, rulers: Gaps["rulers"]): number {
+  const sides = [
+    ["left", "right"],
+    ["front", "back"],
+    ["bottom", "top"],
+  ][axis]!;
+  for (const ruler of rulers) {
+    const side = sides.indexOf(ruler.side);
+    if (side < 0) continue;
+    const there = (side === 1 ? 1 : -1) * (ruler.gap_mm - ruler.needed_mm);
+    if (Math.abs(by - there) < SNAP_MM && by !== 0) return Number(there.toFixed(2));
+  }
+  return Number((Math.round(by / FINE) * FINE).toFixed(2));
+}
+
+/** The gaps around the chosen body, of where it is dragged to meanwhile; asked for a few times a second. */
+function useGaps(design: Design, where: string | null, moved: { where: string; by: Triple } | null): Gaps | null {
+  const [found, setFound] = useState<{ where: string; gaps: Gaps | null } | null>(null);
+  const last = useRef(0);
+  useEffect(() => {
+    if (!where) return undefined;
+    const ending = new AbortController();
+    const wait = Math.max(0, last.current + ASK_EVERY_MS - performance.now());
+    const timer = setTimeout(() => {
+      last.current = performance.now();
+      const asked = structuredClone(design);
+      if (moved?.where === where) shift(bodyAt(asked, where), moved.by);
+      ask(client.POST("/api/answers/gaps", { body: asked, params: { query: { where } }, signal: ending.signal }))
+        .then((gaps) => setFound({ where, gaps }))
+        .catch(() => undefined); // without a connection there are no live gaps
+    }, wait);
+    return () => {
+      clearTimeout(timer);
+      if (!moved) ending.abort();
+    };
+  }, [design, where, moved]);
+  return found?.where === where ? found.gaps : null;
+}
+
+function GapList({ name, gaps }: { name: string; gaps: Gaps }) {
+  return (
+    <div
+      className="bg-sheet/90 pointer-events-none absolute top-2 right-2 max-w-64 rounded-md p-2 text-sm"
+      role="status"
+    >
+      <p className="font-medium">{name}</p>
+      {gaps.tight.length > 0 && <p className="text-fail">{gaps.sentence}</p>}
+      <dl className="text-soft grid grid-cols-[auto_1fr_auto] gap-x-2">
+        {gaps.rulers.map((r) => (
+          <div key={r.side} className="contents">
+            <dt>{r.side}</dt>
+            <dd className="truncate">{r.neighbour}</dd>
+            <dd className="text-ink text-right tabular-nums">{show(r.gap_mm, "mm")}</dd>
+          </div>
+        ))}
+      </dl>
+    </div>
+  );
+}

@@ -1,0 +1,426 @@
+// The case and its bodies in space, drawn on demand. Millimetres, z upwards; nothing is reckoned here but where things are drawn.
+import {
+  AmbientLight,
+  BoxGeometry,
+  BufferGeometry,
+  Color,
+  CylinderGeometry,
+  DirectionalLight,
+  DoubleSide,
+  EdgesGeometry,
+  ExtrudeGeometry,
+  Group,
+  LineBasicMaterial,
+  LineSegments,
+  MathUtils,
+  Mesh,
+  MeshLambertMaterial,
+  PerspectiveCamera,
+  Plane,
+  Raycaster,
+  Scene,
+  Shape,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+  type Material,
+  type Object3D,
+} from "three";
+import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import type { Body } from "../../design/types";
+
+export type Triple = readonly [number, number, number];
+export type Shown = { where: string; name: string; body: Body; tint: string; swelling: Triple };
+export type Content = {
+  outer: Triple;
+  walls: readonly number[];
+  corner: number;
+  innerCorner: number;
+  split: number;
+  bodies: readonly Shown[];
+  theme: string;
+};
+export type Line = { begin: readonly number[]; end: readonly number[]; tint: string };
+export type Cut = { axis: 0 | 1 | 2; at: number } | null;
+type Told = {
+  hover: (where: string | null) => void;
+  select: (where: string | null) => void;
+  dragging: (where: string, by: Triple) => Triple;
+  dropped: (where: string, by: Triple) => void;
+};
+
+const AXES = ["x", "y", "z"] as const;
+const VIEWS: Record<string, Triple> = {
+  "from the corner": [-0.62, -1, 0.72],
+  "from above": [0, -0.001, 1],
+  "from the front": [0, -1, 0.001],
+  "from the right": [1, 0, 0.001],
+};
+export const VIEW_NAMES = Object.keys(VIEWS);
+const APART_FARTHER = 1.35;
+const TURN = MathUtils.degToRad(7);
+
+/** Whether the browser has what a scene needs. */
+export function canDraw(): boolean {
+  return document.createElement("canvas").getContext("webgl2") !== null;
+}
+
+export class CaseScene {
+  private renderer: WebGLRenderer;
+  private scene = new Scene();
+  private camera = new PerspectiveCamera(32, 1, 1, 20000);
+  private controls: OrbitControls;
+  private shell = new Group();
+  private lid = new Group();
+  private bodies = new Group();
+  private lines = new Group();
+  private content: Content | null = null;
+  private apart = false;
+  private cut: Cut = null;
+  private selected: string | null = null;
+  private measured: readonly Line[] = [];
+  private asked = 0;
+  private drag: { where: string; axis: number; plane: Plane; from: Vector3; by: Triple } | null = null;
+
+  constructor(
+    private canvas: HTMLCanvasElement,
+    private told: Told,
+    private colour: (name: string) => string,
+  ) {
+    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true });
+    this.renderer.localClippingEnabled = true;
+    this.camera.up.set(0, 0, 1);
+    this.controls = new OrbitControls(this.camera, canvas);
+    this.controls.enableDamping = false;
+    this.controls.addEventListener("change", this.draw);
+    const sun = new DirectionalLight("white", 1.6);
+    sun.position.set(-0.4, -0.8, 1);
+    this.scene.add(new AmbientLight("white", 1.7), sun, this.shell, this.lid, this.bodies, this.lines);
+    canvas.addEventListener("pointerdown", this.down, true);
+    canvas.addEventListener("pointermove", this.move);
+    canvas.addEventListener("pointerup", this.up);
+    canvas.addEventListener("pointercancel", this.up);
+  }
+
+  dispose() {
+    cancelAnimationFrame(this.asked);
+    this.canvas.removeEventListener("pointerdown", this.down, true);
+    this.canvas.removeEventListener("pointermove", this.move);
+    this.canvas.removeEventListener("pointerup", this.up);
+    this.canvas.removeEventListener("pointercancel", this.up);
+    this.controls.dispose();
+    for (const group of [this.shell, this.lid, this.bodies, this.lines]) emptied(group);
+    this.renderer.dispose();
+  }
+
+  resize(width: number, height: number) {
+    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
+    this.renderer.setSize(width, height, false);
+    this.camera.aspect = width / Math.max(height, 1);
+    this.camera.updateProjectionMatrix();
+    this.draw();
+  }
+
+  show(content: Content) {
+    const first = !this.content;
+    const before = this.content?.outer.join();
+    this.content = content;
+    this.build();
+    if (first || before !== content.outer.join()) this.look("from the corner");
+    this.draw();
+  }
+
+  select(where: string | null) {
+    this.selected = where;
+    this.paint();
+    this.draw();
+  }
+
+  setCut(cut: Cut) {
+    this.cut = cut;
+    this.clip();
+    this.draw();
+  }
+
+  setApart(apart: boolean) {
+    if (apart === this.apart) return;
+    this.apart = apart;
+    this.arrange();
+    this.rule();
+    this.zoom(apart ? APART_FARTHER : 1 / APART_FARTHER);
+  }
+
+  setLines(lines: readonly Line[]) {
+    this.measured = lines;
+    this.rule();
+    this.draw();
+  }
+
+  private rule() {
+    emptied(this.lines);
+    for (const { begin, end, tint } of this.measured) {
+      const geometry = new BufferGeometry().setFromPoints([point(begin), point(end)]);
+      const material = new LineBasicMaterial({ color: this.tint(tint), depthTest: false });
+      this.lines.add(new LineSegments(geometry, material));
+    }
+    this.lines.position.copy(this.bodies.position);
+  }
+
+  look(name: string) {
+    const content = this.content;
+    const from = VIEWS[name];
+    if (!content || !from) return;
+    const middle = new Vector3(...content.outer).multiplyScalar(0.5);
+    const around = new Vector3(...content.outer).length() / 2;
+    const narrow = Math.min(this.camera.aspect, 1);
+    const far =
+      (around / Math.sin(MathUtils.degToRad(this.camera.fov / 2)) / narrow) * 0.88 * (this.apart ? APART_FARTHER : 1);
+    this.camera.near = far / 50;
+    this.camera.far = far * 50;
+    this.camera.updateProjectionMatrix();
+    this.controls.target.copy(middle);
+    this.camera.position.copy(new Vector3(...from).normalize().multiplyScalar(far).add(middle));
+    this.controls.update();
+    this.draw();
+  }
+
+  /** Goes around the case, as the arrow keys do. */
+  orbit(sideways: number, upwards: number) {
+    const arm = this.camera.position.clone().sub(this.controls.target);
+    const flat = Math.hypot(arm.x, arm.y);
+    const around = Math.atan2(arm.y, arm.x) + sideways * TURN;
+    const high = MathUtils.clamp(Math.atan2(arm.z, flat) + upwards * TURN, -1.55, 1.55);
+    const far = arm.length();
+    arm.set(Math.cos(around) * Math.cos(high), Math.sin(around) * Math.cos(high), Math.sin(high)).multiplyScalar(far);
+    this.camera.position.copy(this.controls.target).add(arm);
+    this.controls.update();
+    this.draw();
+  }
+
+  zoom(factor: number) {
+    const arm = this.camera.position.clone().sub(this.controls.target).multiplyScalar(factor);
+    this.camera.position.copy(this.controls.target).add(arm);
+    this.controls.update();
+    this.draw();
+  }
+
+  /** Draws once, at the next frame; returns how long the last frame took to ask for. */
+  draw = () => {
+    cancelAnimationFrame(this.asked);
+    this.asked = requestAnimationFrame(() => this.renderer.render(this.scene, this.camera));
+  };
+
+  private tint = (name: string) => new Color(this.colour(name));
+
+  private build() {
+    const content = this.content!;
+    for (const group of [this.shell, this.lid, this.bodies]) emptied(group);
+    this.buildShell(content);
+    for (const shown of content.bodies) this.bodies.add(this.solid(shown));
+    this.clip();
+    this.arrange();
+    this.paint();
+    this.rule();
+  }
+
+  private buildShell({ outer, walls, corner, innerCorner, split }: Content) {
+    const [x, y, z] = outer;
+    const [left, right, front, back, bottom, top] = walls as number[];
+    const inside = rounded(left!, front!, x - right!, y - back!, innerCorner);
+    const ring = (from: number, to: number) => {
+      const shape = rounded(0, 0, x, y, corner);
+      if (x > left! + right! && y > front! + back!) shape.holes.push(inside);
+      return extruded(shape, from, to);
+    };
+    const plate = (from: number, to: number) => extruded(rounded(0, 0, x, y, corner), from, to);
+    const apart = Math.min(split, z - top!);
+    this.wall(this.shell, plate(0, bottom!));
+    if (apart > bottom!) this.wall(this.shell, ring(bottom!, apart));
+    if (z - top! > Math.max(apart, bottom!)) this.wall(this.lid, ring(Math.max(apart, bottom!), z - top!));
+    this.wall(this.lid, plate(z - top!, z));
+  }
+
+  private wall(group: Group, geometry: BufferGeometry) {
+    const material = new MeshLambertMaterial({
+      color: this.tint("--soft"),
+      transparent: true,
+      opacity: 0.16,
+      depthWrite: false,
+      side: DoubleSide,
+    });
+    const mesh = new Mesh(geometry, material);
+    mesh.renderOrder = 2;
+    const edges = new LineSegments(
+      new EdgesGeometry(geometry, 25),
+      new LineBasicMaterial({ color: this.tint("--soft"), transparent: true, opacity: 0.75 }),
+    );
+    group.add(mesh, edges);
+  }
+
+  private solid({ where, body, swelling }: Shown): Group {
+    const [x, y, z] = body.size_mm;
+    const geometry = body.shape === "cylinder" ? round(body) : new BoxGeometry(x, y, z);
+    const mesh = new Mesh(geometry, new MeshLambertMaterial({ side: DoubleSide }));
+    const edges = new LineSegments(new EdgesGeometry(geometry, 25), new LineBasicMaterial());
+    const group = new Group();
+    group.add(mesh, edges);
+    if (swelling.some((v) => v > 0)) {
+      const grown = new EdgesGeometry(new BoxGeometry(x + swelling[0], y + swelling[1], z + swelling[2]));
+      const outline = new LineSegments(grown, new LineBasicMaterial({ color: this.tint("--ember") }));
+      outline.position.set(swelling[0] / 2, swelling[1] / 2, swelling[2] / 2);
+      group.add(outline);
+    }
+    const [a, b, c] = body.turn_deg.map(MathUtils.degToRad);
+    group.rotation.set(a!, b!, c!, "ZYX"); // about x, then y, then z
+    group.userData = { where, body };
+    return group;
+  }
+
+  /** Where everything is: in its place, or pulled apart along z. */
+  private arrange() {
+    const content = this.content;
+    if (!content) return;
+    const z = content.outer[2];
+    this.lid.position.z = this.apart ? z * 1.4 : 0;
+    this.bodies.position.z = this.apart ? z * 0.6 : 0;
+    for (const group of this.bodies.children) {
+      const { body, where } = group.userData as { body: Body; where: string };
+      const moved = this.drag?.where === where ? this.drag.by : [0, 0, 0];
+      const at = body.position_mm ?? [0, 0, 0];
+      group.position.set(...(at.map((v, i) => v + body.size_mm[i]! / 2 + moved[i]!) as [number, number, number]));
+    }
+  }
+
+  private paint() {
+    for (const group of this.bodies.children) {
+      const { where } = group.userData as { where: string };
+      const shown = this.content?.bodies.find((s) => s.where === where);
+      const [mesh, edges] = group.children as [Mesh, LineSegments];
+      const chosen = where === this.selected;
+      const own = this.tint(shown?.tint ?? "--soft");
+      const face = mesh.material as MeshLambertMaterial;
+      face.color = this.tint("--sheet").lerp(own, chosen ? 0.6 : 0.32);
+      (edges.material as LineBasicMaterial).color = chosen ? this.tint("--ink") : own;
+    }
+  }
+
+  private clip() {
+    const planes: Plane[] = [];
+    if (this.cut) {
+      const normal = new Vector3();
+      normal.setComponent(this.cut.axis, this.cut.axis === 1 ? 1 : -1);
+      planes.push(new Plane(normal, this.cut.axis === 1 ? -this.cut.at : this.cut.at));
+    }
+    for (const group of [this.shell, this.lid, this.bodies])
+      group.traverse((o) => {
+        const material = (o as Partial<Mesh>).material as Material | undefined;
+        if (material) material.clippingPlanes = planes;
+      });
+  }
+
+  private hit(e: PointerEvent): { where: string; at: Vector3 } | null {
+    const ray = this.ray(e);
+    const found = ray.intersectObjects(
+      this.bodies.children.map((g) => g.children[0]!),
+      false,
+    );
+    const cut = this.cut;
+    const kept = found.find(
+      (f) => !cut || (cut.axis === 1 ? f.point.y >= cut.at : f.point.getComponent(cut.axis) <= cut.at),
+    );
+    return kept ? { where: (kept.object.parent as Object3D).userData.where as string, at: kept.point } : null;
+  }
+
+  private ray(e: PointerEvent): Raycaster {
+    const box = this.canvas.getBoundingClientRect();
+    const at = new Vector2(((e.clientX - box.left) / box.width) * 2 - 1, 1 - ((e.clientY - box.top) / box.height) * 2);
+    const ray = new Raycaster();
+    ray.setFromCamera(at, this.camera);
+    return ray;
+  }
+
+  private down = (e: PointerEvent) => {
+    if (e.button !== 0) return;
+    const found = this.hit(e);
+    this.told.select(found?.where ?? null);
+    if (!found || this.apart) return;
+    // it is moved along the case's axes, in the plane that faces the eye most
+    const facing = this.camera.getWorldDirection(new Vector3());
+    const axis = [0, 1, 2].reduce((a, b) =>
+      Math.abs(facing.getComponent(b)) > Math.abs(facing.getComponent(a)) ? b : a,
+    );
+    const normal = new Vector3();
+    normal.setComponent(axis, 1);
+    this.drag = {
+      where: found.where,
+      axis,
+      plane: new Plane().setFromNormalAndCoplanarPoint(normal, found.at),
+      from: found.at,
+      by: [0, 0, 0],
+    };
+    this.controls.enabled = false;
+    this.canvas.setPointerCapture(e.pointerId);
+  };
+
+  private move = (e: PointerEvent) => {
+    const drag = this.drag;
+    if (!drag) {
+      if (e.buttons === 0) this.told.hover(this.hit(e)?.where ?? null);
+      return;
+    }
+    const at = this.ray(e).ray.intersectPlane(drag.plane, new Vector3());
+    if (!at) return;
+    const by = at.sub(drag.from).setComponent(drag.axis, 0).toArray();
+    drag.by = this.told.dragging(drag.where, by);
+    this.arrange();
+    this.draw();
+  };
+
+  private up = () => {
+    const drag = this.drag;
+    this.drag = null;
+    this.controls.enabled = true;
+    if (drag && drag.by.some((v) => v !== 0)) this.told.dropped(drag.where, drag.by);
+  };
+}
+
+const point = (at: readonly number[]) => new Vector3(at[0], at[1], at[2]);
+
+function emptied(group: Group) {
+  group.traverse((o) => {
+    const drawn = o as Partial<Mesh>;
+    drawn.geometry?.dispose();
+    if (drawn.material) (drawn.material as Material).dispose();
+  });
+  group.clear();
+}
+
+function rounded(x0: number, y0: number, x1: number, y1: number, radius: number): Shape {
+  const r = Math.min(radius, (x1 - x0) / 2, (y1 - y0) / 2);
+  const shape = new Shape();
+  shape.moveTo(x0 + r, y0);
+  shape.lineTo(x1 - r, y0);
+  if (r > 0) shape.absarc(x1 - r, y0 + r, r, -Math.PI / 2, 0, false);
+  shape.lineTo(x1, y1 - r);
+  if (r > 0) shape.absarc(x1 - r, y1 - r, r, 0, Math.PI / 2, false);
+  shape.lineTo(x0 + r, y1);
+  if (r > 0) shape.absarc(x0 + r, y1 - r, r, Math.PI / 2, Math.PI, false);
+  shape.lineTo(x0, y0 + r);
+  if (r > 0) shape.absarc(x0 + r, y0 + r, r, Math.PI, Math.PI * 1.5, false);
+  return shape;
+}
+
+function extruded(shape: Shape, from: number, to: number): BufferGeometry {
+  const geometry = new ExtrudeGeometry(shape, { depth: to - from, bevelEnabled: false, curveSegments: 10 });
+  geometry.translate(0, 0, from);
+  return geometry;
+}
+
+function round(body: Body): BufferGeometry {
+  const along = AXES.indexOf(body.along);
+  const diameter = body.size_mm[along === 0 ? 1 : 0];
+  const geometry = new CylinderGeometry(diameter / 2, diameter / 2, body.size_mm[along], 40);
+  if (along === 0) geometry.rotateZ(Math.PI / 2);
+  if (along === 2) geometry.rotateX(Math.PI / 2);
+  return geometry;
+}
