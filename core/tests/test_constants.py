@@ -5,7 +5,7 @@ from __future__ import annotations
 import importlib
 import unittest
 
-from ember_core.enclosure.fit import CLEARANCE_MM
+from ember_core.making import MAKING
 from ember_core.thermal.materials import CELL_MAX_C, MATERIALS
 
 DECIDING: dict[str, dict[str, object]] = {
@@ -71,4 +71,6 @@ class Deciding(unittest.TestCase):
     def test_cells_in_the_heat_and_clearances(self) -> None:
         self.assertEqual(sorted(CELL_MAX_C.values()), [54, 60, 60, 60, 60, 60, 70, 85])
         self.assertEqual(CELL_MAX_C["alkaline"], 54)
-        self.assertEqual(CLEARANCE_MM, {"filament": (0.3, 0.2), "resin": (0.15, 0.10), "ready-made": (0.5, 0.3)})
+        held = {process: (m.free, m.least) for process, m in MAKING.items()}
+        usual = {"filament": (0.3, 0.2), "resin": (0.15, 0.10), "milled": (0.15, 0.05), "ready-made": (0.5, 0.3)}
+        self.assertEqual(held, usual)

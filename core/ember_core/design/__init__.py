@@ -34,6 +34,8 @@ from .basics import (
     Title,
     Volt,
     Watt,
+    Zone,
+    ZoneKind,
 )
 from .battery import (
     Bank,
@@ -73,7 +75,7 @@ from .draw import (
     WakeBy,
     WakeSource,
 )
-from .gadget import Brief, Decision, Design, Enclosure, Plastic, Process, Vents
+from .gadget import Brief, Decision, Design, Enclosure, Finish, Plastic, Process, Vents, Walls
 from .supply import (
     Capacitor,
     ChargePumpStage,
@@ -127,6 +129,7 @@ __all__ = [
     "Draw",
     "EfficiencyPoint",
     "Enclosure",
+    "Finish",
     "Form",
     "Gap",
     "Gram",
@@ -186,7 +189,10 @@ __all__ = [
     "Wake",
     "WakeBy",
     "WakeSource",
+    "Walls",
     "Watt",
     "Weekday",
     "Why",
+    "Zone",
+    "ZoneKind",
 ]

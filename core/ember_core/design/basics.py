@@ -42,6 +42,21 @@ class Model(BaseModel):
     model_config = ConfigDict(defer_build=True, extra="forbid", allow_inf_nan=False)
 
 
+ZoneKind = Literal["plug", "card", "removal", "wires", "antenna", "sound", "air", "light"]
+
+
+class Zone(Model):
+    """Room before one side of a body, as it is before it is turned, that must stay free: for a plug and its cable, the way of a card or of a cell that is
+    taken out, the bend of wires, an antenna, the air that a speaker moves or that cools, light or a view."""
+
+    kind: ZoneKind
+    side: Side
+    depth_mm: Annotated[float, Field(gt=0, le=500)] = Field(description="how far it reaches from that side [mm]")
+    margin_mm: Annotated[float, Field(ge=-100, le=100)] = Field(
+        0, description="by how much it is wider than that side, all around [mm]"
+    )
+
+
 class Body(Model):
     """The room a thing takes: a cuboid or a cylinder, along the case's axes or turned about its middle."""
 
@@ -55,6 +70,10 @@ class Body(Model):
     )
     through: Side | None = Field(
         None, description="the side of the case this body shows or plugs through: no wall clearance there"
+    )
+    zones: Annotated[list[Zone], Field(max_length=6)] = []
+    on: Slug | None = Field(
+        None, description="the part that it is soldered or plugged onto: no gap is needed between them"
     )
 
     @model_validator(mode="after")

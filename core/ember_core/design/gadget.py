@@ -12,7 +12,8 @@ from .day import Day
 from .draw import Mode, Part
 from .supply import Supply
 
-Process = Literal["filament", "resin", "ready-made"]
+Process = Literal["filament", "resin", "milled", "ready-made"]
+Finish = Literal["as made", "sanded", "smoothed", "coated"]
 Plastic = Literal["PLA", "PETG", "ABS", "ASA", "nylon", "resin", "polycarbonate", "wood", "aluminium", "steel"]
 
 
@@ -50,6 +51,10 @@ class Enclosure(Model):
         None, description="how high above the bottom it comes apart [mm]; null: below its top wall"
     )
     process: Process = "filament"
+    finish: Finish = Field("as made", description="what is done to its surfaces, inside too")
+    infill: Annotated[float, Field(ge=0.05, le=1)] = Field(
+        1, description="of a filament print, what of the inside of its walls is filled"
+    )
     plastic: Plastic = Field("PETG", description="what the shell is made of")
     stands: Literal["lying", "standing", "hung"] = Field(
         "lying", description="on its largest side, on its smallest, or with air around all sides"

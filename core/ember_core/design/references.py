@@ -10,7 +10,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ..design import FORMAT, Day, Design, PowerOrStage, Session, Stage, Stretch, SwitchingStage, Wake
+from ..design import FORMAT, Body, Day, Design, PowerOrStage, Session, Stage, Stretch, SwitchingStage, Wake
 from ..quantities import clock
 from .day import happens
 from .phases import count_operating_points
@@ -60,6 +60,7 @@ def check_references(design: Design) -> list[Problem]:
         *_modes(design),
         *_day(design),
         *_charger(design),
+        *_boards(design),
     ]
     return problems
 
@@ -326,3 +327,23 @@ def _share_a_day(one: Session, other: Session) -> bool:
         return not a or not b or bool(set(a) & set(b))
 
     return meet(one.days, other.days) and meet(one.months, other.months)
+
+
+def _boards(design: Design) -> Iterable[Problem]:
+    """What sits on a part: that one is there, and is not itself."""
+    known = {p.id: p.body for p in design.parts}
+    bodies: list[tuple[str, str, Body | None]] = [
+        (pointer("parts", i), p.id, p.body) for i, p in enumerate(design.parts)
+    ]
+    bodies += [(pointer("supply", "stages", i), "", s.body) for i, s in enumerate(design.supply.stages)]
+    bodies += [("/battery", "", design.battery.body)]
+    if design.charger:
+        bodies.append(("/charger", "", design.charger.body))
+    for holder, own, body in bodies:
+        if body is None or body.on is None:
+            continue
+        where = f"{holder}/body/on"
+        if body.on not in known:
+            yield Problem(where, f"it sits on {body.on!r}, and there is no such part")
+        elif body.on == own:
+            yield Problem(where, "it cannot sit on itself")

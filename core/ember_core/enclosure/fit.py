@@ -12,17 +12,11 @@ from typing import Literal
 
 import numpy as np
 
-from ..design import Body, Design, Enclosure, Process, Side, Size
+from ..design import Body, Design, Enclosure, Side, Size
+from ..making import clearance_mm
 from ..numeric import Array
-from .solids import corners, distance_mm
+from .solids import SIDES, corners, distance_mm, zone_corners
 
-CLEARANCE_MM: dict[Process, tuple[float, float]] = {
-    # usual figure, least that works; each side, unfinished surfaces
-    "filament": (0.3, 0.2),
-    "resin": (0.15, 0.10),
-    "ready-made": (0.5, 0.3),
-}
-SIDES: tuple[Side, ...] = ("left", "right", "front", "back", "bottom", "top")
 AXES = ("x", "y", "z")
 TOUCH_MM = 1e-6
 NEAR_MM = 10.0  # apart along an axis: farther than that the boxes around two bodies tell enough
@@ -33,10 +27,13 @@ NO_ROOM = ("wire", "board input")  # roles of stages in series that take no room
 @dataclass(frozen=True)
 class Placed:
     """A body of the design with its place; `pointer` leads to it in the document. `corners` [mm], shape (n, 3); low/high are the
-    corners of the box along the axes that it just fits in, (3,); `straight`: it fills that box."""
+    corners of the box along the axes that it just fits in, (3,); `straight`: it fills that box. What has the same `board` needs no gap
+    between."""
 
     pointer: str
     name: str
+    body: Body
+    board: str
     corners: Array
     low: Array
     high: Array
@@ -80,12 +77,6 @@ class Fit:
         return min(self.contacts, key=lambda c: (c.margin_mm, c.first, c.second), default=None)
 
 
-def clearance_mm(enclosure: Enclosure) -> float:
-    """Part to wall, each side [mm]: the design's own figure, or the process's usual one."""
-    usual, _ = CLEARANCE_MM[enclosure.process]
-    return usual if enclosure.clearance_mm is None else enclosure.clearance_mm
-
-
 @dataclass(frozen=True)
 class Thing:
     """Something that takes room in the case. `body` is None where nobody said how much."""
@@ -93,13 +84,14 @@ class Thing:
     pointer: str
     name: str
     body: Body | None
+    part: str = ""
 
 
 def things(design: Design) -> list[Thing]:
     """Everything in the design that takes room of its own. What came along on a module, hangs outside or is a length of
     wire does not."""
     found = [
-        Thing(f"/parts/{i}", p.name, p.body)
+        Thing(f"/parts/{i}", p.name, p.body, p.id)
         for i, p in enumerate(design.parts)
         if p.body is not None or not (p.parasitic or p.plugged_by_user)
     ]
@@ -140,7 +132,21 @@ def _place(design: Design) -> tuple[list[Placed], list[tuple[str, str]]]:
         extra, axis = swelling_mm(design) if where == "/battery" else (0.0, 0)
         points = corners(body, extra * np.eye(3)[axis])
         low, high = points.min(axis=0), points.max(axis=0)
-        placed.append(Placed(where, name, points, low, high, body.lies_straight, body.through, extra, axis))
+        placed.append(
+            Placed(
+                where,
+                name,
+                body,
+                body.on or thing.part,
+                points,
+                low,
+                high,
+                body.lies_straight,
+                body.through,
+                extra,
+                axis,
+            )
+        )
     return placed, unplaced
 
 
@@ -149,6 +155,11 @@ def _pairs(placed: list[Placed], needed: float) -> list[Contact]:
         return []
     low, high = np.stack([p.low for p in placed]), np.stack([p.high for p in placed])
     first, second = np.triu_indices(len(placed), 1)
+    boards = np.array([p.board for p in placed])
+    apart_from = (boards[first] != boards[second]) | (boards[first] == "")
+    first, second = first[apart_from], second[apart_from]
+    if not first.size:
+        return []
     apart = np.maximum(low[second] - high[first], low[first] - high[second])
     axis = np.argmax(apart, axis=1)
     most = apart[np.arange(axis.size), axis]
@@ -194,6 +205,52 @@ def _rounded(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[
                 if far.size:
                     gap = radius - float(far.max())
                     found.append(Contact(i, -1, across, along, gap, needed, 0))  # type: ignore[arg-type]
+    return found
+
+
+@dataclass(frozen=True)
+class Blocked:
+    """A zone of a placed body that is not free: `other` is the body in it, or -1 where `side` of the case is. It reaches `depth_mm` into
+    the zone along `axis`."""
+
+    index: int
+    zone: int
+    other: int
+    side: Side | None
+    depth_mm: float
+    axis: int
+
+
+def blocked_zones(placed: list[Placed], enclosure: Enclosure) -> list[Blocked]:
+    """Every zone that something reaches into, with what it is. A zone at the side that its body goes through is outside the case."""
+    found = []
+    for i, body in enumerate(placed):
+        for k, zone in enumerate(body.body.zones):
+            room = zone_corners(body.body, zone)
+            low, high = room.min(axis=0), room.max(axis=0)
+            for j, other in enumerate(placed):
+                if j == i or (other.board == body.board != ""):
+                    continue
+                reach = np.minimum(high, other.high) - np.maximum(low, other.low)
+                if reach.min() <= TOUCH_MM:
+                    continue
+                depth, axis = float(reach.min()), int(np.argmin(reach))
+                if not (other.straight and not any(body.body.turn_deg)):
+                    gap, axis = distance_mm(room, other.corners)
+                    depth = -gap
+                if depth > TOUCH_MM:
+                    found.append(Blocked(i, k, j, None, depth, axis))
+            found += _walls_in(i, k, low, high, body, enclosure)
+    return found
+
+
+def _walls_in(i: int, k: int, low: Array, high: Array, body: Placed, enclosure: Enclosure) -> list[Blocked]:
+    found = []
+    for s, (side, wall) in enumerate(zip(SIDES, enclosure.walls, strict=True)):
+        axis = s // 2
+        depth = float(wall - low[axis] if s % 2 == 0 else high[axis] - (enclosure.outer_mm[axis] - wall))
+        if depth > TOUCH_MM and side != body.through:
+            found.append(Blocked(i, k, -1, side, depth, axis))
     return found
 
 

@@ -2,7 +2,8 @@
 
 The largest body first, each into the lowest, then the hindmost, then the leftmost corner that is free: corners are those of the cavity and
 those that placed bodies leave (extreme points, T. Crainic and others, *INFORMS J. Comput.* 20 (2008) 368). Bodies may be turned in quarters;
-one that shows or plugs through a side, or is turned freely, keeps the way it lies. What is not a cuboid along the axes counts as the box around it.
+one that shows or plugs through a side, or is turned freely, keeps the way it lies. What is not a cuboid along the axes counts as the box around it, and so does
+the room that must stay free before it.
 """
 
 from __future__ import annotations
@@ -13,9 +14,10 @@ from itertools import permutations, product
 import numpy as np
 
 from ..design import Axis, Body, Design, Side
+from ..making import clearance_mm
 from ..numeric import Array
-from .fit import SIDES, Thing, clearance_mm, swelling_mm, things
-from .solids import corners
+from .fit import Thing, swelling_mm, things
+from .solids import SIDES, corners, zone_corners
 
 ROUNDED = 0.1  # mm: positions that one can type
 MOST_AT_ONCE = 100  # bodies, the largest first; a second is enough for them
@@ -113,7 +115,7 @@ def _arranged(design: Design, *, keep: bool) -> Arrangement:
 def _ways_to_lie(design: Design, thing: Thing, body: Body) -> list[_Lying]:
     """As it lies first, then turned; what goes through a side or is turned freely is not turned."""
     ways = [body]
-    if body.through is None and not any(body.turn_deg):
+    if body.through is None and not any(body.turn_deg) and not body.zones:
         for order in permutations(range(3)):
             x, y, z = (body.size_mm[i] for i in order)
             along: Axis = "xyz"[order.index("xyz".index(body.along))]  # type: ignore[assignment]
@@ -134,9 +136,11 @@ def _lying(design: Design, thing: Thing, body: Body) -> _Lying:
         extra, _ = swelling_mm(design)
         if extra > 0:
             grown[int(np.argmin(body.size_mm))] += extra
-    points = corners(body.model_copy(update={"position_mm": None}), grown)
+    free = body.model_copy(update={"position_mm": None})
+    kept = [zone_corners(free, z) for z in body.zones if z.side != body.through]
+    points = np.concatenate([corners(free, grown), *kept])
     low, high = points.min(axis=0), points.max(axis=0)
-    if not body.lies_straight:  # to where one can type it
+    if not body.lies_straight or body.zones:  # to where one can type it
         low, high = np.floor(low * 100) / 100, np.ceil(high * 100) / 100
     return _Lying(body, high - low, low)
 

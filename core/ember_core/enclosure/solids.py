@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..design import Body
+from ..design import Body, Side, Zone
 from ..numeric import Array
 
 if TYPE_CHECKING:
@@ -18,6 +18,8 @@ if TYPE_CHECKING:
 
 SIDES_OF_ROUND = 72  # of the prism that a cylinder is taken for: a thousandth of its radius too wide at its edges
 TOUCHING_MM3 = 1e-6
+SIDES: tuple[Side, ...] = ("left", "right", "front", "back", "bottom", "top")
+_CUBE = np.array([[x, y, z] for x in (0.0, 1.0) for y in (0.0, 1.0) for z in (0.0, 1.0)])
 
 
 def turned_by(turn_deg: tuple[float, float, float]) -> Array:
@@ -33,19 +35,31 @@ def corners(body: Body, grown_mm: Array | None = None) -> Array:
     """The corners of a body [mm], shape (n, 3); of one without a place as if it stood at the origin. `grown_mm`, (3,), is what it grows at its
     far sides, before it is turned, as a pouch does that swells."""
     size = np.asarray(body.size_mm, dtype=float)
+    return _turned(body, _unit(body) * (size if grown_mm is None else size + grown_mm))
+
+
+def zone_corners(body: Body, zone: Zone) -> Array:
+    """The corners of the room before one side of a body that must stay free [mm], (8, 3)."""
+    s = SIDES.index(zone.side)
+    axis, far = s // 2, s % 2 == 1
+    low, high = np.full(3, -zone.margin_mm), np.asarray(body.size_mm, dtype=float) + zone.margin_mm
+    low[axis], high[axis] = (body.size_mm[axis], body.size_mm[axis] + zone.depth_mm) if far else (-zone.depth_mm, 0.0)
+    return _turned(body, low + _CUBE * np.maximum(high - low, 0.0))
+
+
+def _turned(body: Body, points: Array) -> Array:
+    """Points of a body, from its unturned corner on, where they are in the case."""
     low = np.asarray(body.position_mm or (0.0, 0.0, 0.0), dtype=float)
-    unit = _unit(body)
-    points = unit * (size if grown_mm is None else size + grown_mm)
     if not any(body.turn_deg):
         return np.asarray(low + points)
-    middle = size / 2
+    middle = np.asarray(body.size_mm, dtype=float) / 2
     return np.asarray(low + middle + (points - middle) @ turned_by(body.turn_deg).T)
 
 
 def _unit(body: Body) -> Array:
     """The corners in a cube of side 1 (a cylinder's prism reaches a little beyond it)."""
     if body.shape == "cuboid":
-        return np.array([[x, y, z] for x in (0.0, 1.0) for y in (0.0, 1.0) for z in (0.0, 1.0)])
+        return _CUBE
     angle = np.arange(SIDES_OF_ROUND) * 2 * np.pi / SIDES_OF_ROUND + np.pi / SIDES_OF_ROUND
     radius = 0.5 / np.cos(np.pi / SIDES_OF_ROUND)
     ring = np.stack([0.5 + radius * np.cos(angle), 0.5 + radius * np.sin(angle)], axis=1)

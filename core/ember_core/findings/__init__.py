@@ -7,7 +7,23 @@ from collections.abc import Callable, Iterator
 
 from ..figures import SEVERITIES, Fact, Finding
 from ..measures.bench import TrialBench
-from . import awake, bank, battery, charging, draw, feeds, fit, heat, newer, peaks, protection, refill, sleep, supply
+from . import (
+    awake,
+    bank,
+    battery,
+    case,
+    charging,
+    draw,
+    feeds,
+    fit,
+    heat,
+    newer,
+    peaks,
+    protection,
+    refill,
+    sleep,
+    supply,
+)
 from .found import Found
 
 Check = Callable[[TrialBench], Iterator[Found]]
@@ -93,6 +109,10 @@ CHECKS: tuple[Check, ...] = (
     fit.process_clearance,
     fit.pouch_swelling,
     fit.gaps,
+    case.blocked,
+    case.short_of_its_wall,
+    case.thin_walls,
+    case.radio_shielded,
     fit.outer_size,
     fit.openings,
     newer.newer_figures,

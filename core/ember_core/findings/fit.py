@@ -11,7 +11,6 @@ from ..design.patches import apply_patch, replace
 from ..design.problems import DocumentError
 from ..enclosure.fit import (
     AXES,
-    CLEARANCE_MM,
     TOUCH_MM,
     Contact,
     check_fit,
@@ -21,6 +20,7 @@ from ..enclosure.fit import (
     swelling_mm,
 )
 from ..figures import PatchOperation, Remedy
+from ..making import clearance_mm, least_clearance_mm
 from ..measures.bench import TrialBench
 from ..quantities import show
 from .found import Found
@@ -33,9 +33,10 @@ SPARE_MM = 0.01
 def process_clearance(bench: TrialBench) -> Iterator[Found]:
     """Less clearance than the process can make."""
     case = bench.design.enclosure
-    usual, least = CLEARANCE_MM[case.process]
-    if case.clearance_mm is None or case.clearance_mm >= least:
+    usual, least = clearance_mm(case.model_copy(update={"clearance_mm": None})), least_clearance_mm(case)
+    if case.clearance_mm is None or case.clearance_mm >= least - TOUCH_MM:
         return
+    coated = " with its coat on" if case.finish == "coated" else ""
     yield Found(
         code="clearance",
         severity="fix",
@@ -48,7 +49,7 @@ def process_clearance(bench: TrialBench) -> Iterator[Found]:
             "clearance_usual": (usual, "mm"),
         },
         sentence=(
-            f"{show(case.clearance_mm, 'mm')} a side is planned; {case.process} parts come out too tight below "
+            f"{show(case.clearance_mm, 'mm')} a side is planned; {case.process} parts come out too tight{coated} below "
             f"{show(least, 'mm')}, and {show(usual, 'mm')} is usual. Sanding, smoothing and coating move surfaces too."
         ),
         ways=lambda: [

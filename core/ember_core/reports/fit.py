@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated
 
+import numpy as np
 from pydantic import Field
 
+from ..design import Enclosure
 from ..enclosure.fit import AXES, contact_names, contact_status, met_by
 from ..enclosure.solids import outline
 from ..figures import Figure, figure, record
+from ..making import FINISH_MM, making_of
 from ..solved.gadget import SolvedGadget, once
 from ..thermal.materials import MATERIALS
-from ..thermal.shell import shell_mass_g
+from ..thermal.shell import shell_centre_mm, shell_mass_g
 
 MASS_LOW, MASS_HIGH = 0.95, 1.10  # a rule of thumb, and said to be one
 FIT_SOURCE = "cuboids: separation along the axes; others on their surfaces"
@@ -52,6 +55,11 @@ class FitReport:
     clearance_mm: float
     filled: Figure
     margin: Figure
+    making: Annotated[list[Figure], Field(description="what its making holds: clearances, walls, holes, posts")]
+    balance: Figure | None
+    balance_mm: Annotated[
+        list[float] | None, Field(description="the centre of mass; null: nothing has a mass and a place")
+    ]
     fits: bool
 
 
@@ -73,6 +81,7 @@ class TotalsReport:
 
 def fit_report(solved: SolvedGadget) -> FitReport:
     fit = solved.fit
+    balance, centre = _balance(solved)
     rows = []
     for i, body in enumerate(fit.placed):
         own = [c for c in fit.contacts if i in (c.first, c.second)]
@@ -102,8 +111,50 @@ def fit_report(solved: SolvedGadget) -> FitReport:
         filled=figure("Room taken", fit.filled_share * 100, "%", "Σ volume of the bodies ÷ volume of the cavity",
                       [(f"cavity {a}", float(v), "mm") for a, v in zip(AXES, fit.cavity_mm, strict=True)], FIT_SOURCE),
         margin=fit_margin(solved),
+        making=_making(solved.design.enclosure),
+        balance=balance,
+        balance_mm=centre,
         fits=bool(fit.placed) and not fit.unplaced and all(contact_status(c) == "pass" for c in fit.contacts),
     )  # fmt: skip
+
+
+RULE_OF_THUMB = "rule of thumb; a test piece tells what yours does"
+
+
+def _making(case: Enclosure) -> list[Figure]:
+    """What the making of the case holds, as it is reckoned with and as one draws by it."""
+    making = making_of(case)
+    coat = max(FINISH_MM[case.finish], 0.0)
+    rows = [
+        ("Put in: gap a side", making.free + coat), ("What slides: gap a side", making.sliding + coat), ("Pressed in: gap a side", making.press + coat),
+        ("Least wall as a rule", making.wall), ("Least free-standing strut", making.strut), ("Least hole", making.least_hole),
+        ("Draw a hole wider by", making.hole), ("Draw a post thinner by", making.post),
+    ]  # fmt: skip
+    told = [figure(label, value, "mm", f"usual for {case.process}", source=RULE_OF_THUMB) for label, value in rows]
+    return [*told, figure("Shrinks by", making.shrinks * 100, "%", f"usual for {case.process}", source=RULE_OF_THUMB)]
+
+
+def _balance(solved: SolvedGadget) -> tuple[Figure | None, list[float] | None]:
+    """How far the centre of mass is from the middle of the case, and where it is [mm]; the case itself is counted."""
+    design, fit = solved.design, solved.fit
+    mass = {f"/parts/{i}": p.mass_g * p.quantity for i, p in enumerate(design.parts)}
+    mass |= {f"/supply/stages/{i}": s.mass_g for i, s in enumerate(design.supply.stages)}
+    mass["/battery"] = design.battery.cell.mass_g * design.battery.series * design.battery.parallel
+    mass["/charger"] = design.charger.mass_g if design.charger else 0.0
+    placed = [(mass[b.pointer], (b.low + b.high) / 2) for b in fit.placed if mass[b.pointer] > 0]
+    if not placed:
+        return None, None
+    middle = np.asarray(design.enclosure.outer_mm) / 2
+    placed.append((shell_mass_g(design.enclosure), shell_centre_mm(design.enclosure)))
+    whole = sum(m for m, _ in placed)
+    centre = np.sum([m * at for m, at in placed], axis=0) / whole
+    off = float(np.linalg.norm(centre - middle))
+    found = figure(
+        "Centre of mass, from the middle", off, "mm", "Σ mass × middle of each body ÷ mass, less half the outer size",
+        [(a, float(v), "mm") for a, v in zip(AXES, centre - middle, strict=True)] + [("mass with a place", whole, "g")],
+        "bodies of even density", note="What has no place or no mass is not counted.",
+    )  # fmt: skip
+    return found, centre.tolist()
 
 
 def fit_margin(solved: SolvedGadget) -> Figure:

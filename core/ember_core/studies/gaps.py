@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from ..design import Design
-from ..enclosure.fit import SIDES, TOUCH_MM, Fit, check_fit, contact_status, met_by
+from ..enclosure.fit import TOUCH_MM, Fit, check_fit, contact_status, met_by
+from ..enclosure.solids import SIDES
 from ..figures import Status, record
 from ..quantities import show
 

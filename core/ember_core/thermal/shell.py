@@ -16,6 +16,7 @@ from typing import Any
 import numpy as np
 
 from ..design import Enclosure
+from ..making import solid_share
 from ..numeric import Array
 from .films import Facing, across_gap, chimney_w_per_k, free_convection, radiation
 from .materials import MATERIALS, SPECIFIC_HEAT_INSIDE
@@ -201,11 +202,23 @@ def surface_m2(case: Enclosure) -> float:
 
 
 def shell_mass_g(case: Enclosure) -> float:
-    """Mass of the empty case [g]: outer less inner volume, solid walls, rounded corners."""
+    """Mass of the empty case [g]: outer less inner volume, rounded corners, walls filled as they are printed."""
     (x, y, z), (a, b, c) = case.outer_mm, case.inner_mm
     outer = (x * y - SQUARE_LESS_ROUND * case.corner_mm**2) * z
     inner = (a * b - SQUARE_LESS_ROUND * case.inner_corner_mm**2) * c
-    return (outer - max(inner, 0.0)) / 1000 * MATERIALS[case.plastic].density
+    solid = solid_share(case.mean_wall_mm, case)
+    return (outer - max(inner, 0.0)) / 1000 * MATERIALS[case.plastic].density * solid
+
+
+def shell_centre_mm(case: Enclosure) -> Array:
+    """Centre of mass of the empty case [mm], (3,): off the middle where its walls are uneven."""
+    outer, inner = np.asarray(case.outer_mm), np.asarray(case.inner_mm)
+    walls = np.asarray(case.walls)
+    cavity = float(np.prod(inner))
+    whole = float(np.prod(outer)) - cavity
+    if whole <= 0:
+        return outer / 2
+    return np.asarray((outer / 2 * float(np.prod(outer)) - (walls[0::2] + inner / 2) * cavity) / whole)
 
 
 def own_k_per_w(body_mm: tuple[float, float, float] | None) -> float:

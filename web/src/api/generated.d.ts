@@ -1317,6 +1317,16 @@ export interface components {
              * @description the side of the case this body shows or plugs through: no wall clearance there
              */
             through?: ("left" | "right" | "front" | "back" | "bottom" | "top") | null;
+            /**
+             * Zones
+             * @default []
+             */
+            zones: components["schemas"]["Zone"][];
+            /**
+             * On
+             * @description the part that it is soldered or plugged onto: no gap is needed between them
+             */
+            on?: string | null;
         };
         /** Brief */
         Brief: {
@@ -2096,7 +2106,20 @@ export interface components {
              * @default filament
              * @enum {string}
              */
-            process: "filament" | "resin" | "ready-made";
+            process: "filament" | "resin" | "milled" | "ready-made";
+            /**
+             * Finish
+             * @description what is done to its surfaces, inside too
+             * @default as made
+             * @enum {string}
+             */
+            finish: "as made" | "sanded" | "smoothed" | "coated";
+            /**
+             * Infill
+             * @description of a filament print, what of the inside of its walls is filled
+             * @default 1
+             */
+            infill: number;
             /**
              * Plastic
              * @description what the shell is made of
@@ -3215,6 +3238,34 @@ export interface components {
             /** Top */
             top?: number | null;
         };
+        /**
+         * Zone
+         * @description Room before one side of a body, as it is before it is turned, that must stay free: for a plug and its cable, the way of a card or of a cell that is
+         *     taken out, the bend of wires, an antenna, the air that a speaker moves or that cools, light or a view.
+         */
+        Zone: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "plug" | "card" | "removal" | "wires" | "antenna" | "sound" | "air" | "light";
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "left" | "right" | "front" | "back" | "bottom" | "top";
+            /**
+             * Depth Mm
+             * @description how far it reaches from that side [mm]
+             */
+            depth_mm: number;
+            /**
+             * Margin Mm
+             * @description by how much it is wider than that side, all around [mm]
+             * @default 0
+             */
+            margin_mm: number;
+        };
         /** NewVariant */
         NewVariant: {
             /** Name */
@@ -3623,6 +3674,17 @@ export interface components {
             clearance_mm: number;
             filled: components["schemas"]["Figure"];
             margin: components["schemas"]["Figure"];
+            /**
+             * Making
+             * @description what its making holds: clearances, walls, holes, posts
+             */
+            making: components["schemas"]["Figure"][];
+            balance: components["schemas"]["Figure"] | null;
+            /**
+             * Balance Mm
+             * @description the centre of mass; null: nothing has a mass and a place
+             */
+            balance_mm: number[] | null;
             /** Fits */
             fits: boolean;
         };
@@ -5063,6 +5125,7 @@ export type Vents = components['schemas']['Vents'];
 export type Wake = components['schemas']['Wake'];
 export type WakeSource = components['schemas']['WakeSource'];
 export type Walls = components['schemas']['Walls'];
+export type Zone = components['schemas']['Zone'];
 export type NewVariant = components['schemas']['NewVariant'];
 export type Save = components['schemas']['Save'];
 export type Baseline = components['schemas']['Baseline'];

@@ -93,6 +93,8 @@ export const newBody = (size_mm: [number, number, number]): Body => ({
   turn_deg: [0, 0, 0],
   position_mm: null,
   through: null,
+  zones: [],
+  on: null,
 });
 
 const ROW = 4; // cylinders from which on two layers are made
@@ -122,10 +124,17 @@ export function fitPack(draft: Design): void {
   };
 }
 
+/** Everything in the design that has a body. */
+function bodiesOf(draft: Design): Body[] {
+  const holders = [...draft.parts, ...draft.supply.stages, draft.battery, draft.charger];
+  return holders.flatMap((holder) => (holder?.body ? [holder.body] : []));
+}
+
 export function removePart(draft: Design, id: string): void {
   draft.parts = draft.parts.filter((p) => p.id !== id);
   for (const mode of draft.modes) mode.uses = mode.uses.filter((u) => u.part !== id);
   for (const part of draft.parts) if (part.divider?.reader === id) part.divider.reader = null;
+  for (const body of bodiesOf(draft)) if (body.on === id) body.on = null;
 }
 
 /** A new mode begins as a copy of another one, so that it never stands without parts. */

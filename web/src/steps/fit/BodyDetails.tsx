@@ -4,7 +4,8 @@ import type { Body } from "../../design/types";
 import { Button, Choice } from "../../ui/controls";
 import { BodySize } from "../../design/fields/BodySize";
 import { QuantityField, SizeField } from "../../design/fields/fields";
-import { bodyAt, bodyName, quarter } from "./bodies";
+import { bodyAt, bodyName, partAt, quarter } from "./bodies";
+import { Zones } from "./Zones";
 
 const AXES = ["x", "y", "z"] as const;
 const SIDES = [
@@ -29,6 +30,8 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
       if (found) work(found);
     });
   const turn = (a: 0 | 1 | 2, b: 0 | 1 | 2) => change("Turn", (x) => quarter(x, a, b));
+  const own = partAt(design, where);
+  const boards = design.parts.filter((p) => p.body && p !== own).map((p) => [p.id, p.name] as const);
   return (
     <section aria-label="Body" className="space-y-3">
       <h2 className="text-lg leading-snug">{name}</h2>
@@ -63,6 +66,17 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
         value={body.through ?? ""}
         options={SIDES}
         onChange={(v) => change("Opening", (b) => (b.through = v === "" ? null : v))}
+      />
+      <Choice
+        label="Sits on"
+        value={body.on ?? ""}
+        options={[["", "nothing: it has a place of its own"], ...boards]}
+        onChange={(v) => change("Sits on", (b) => (b.on = v === "" ? null : v))}
+      />
+      <Zones
+        zones={body.zones}
+        path={`${where}/body/zones`}
+        change={(label, work) => change(label, (b) => work(b.zones))}
       />
       <div className="flex flex-wrap gap-2">
         <Button onClick={() => turn(0, 1)}>Turn flat</Button>

@@ -3,15 +3,34 @@ import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Choice } from "../../ui/controls";
 import { QuantityField, SizeField } from "../../design/fields/fields";
+import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
 
 const PROCESSES = [
   ["filament", "printed from filament"],
   ["resin", "printed from resin"],
+  ["milled", "milled"],
   ["ready-made", "a ready-made box"],
 ] as const;
 const SIDES = ["left", "right", "front", "back", "bottom", "top"] as const;
-const PLASTICS = ["PLA", "PETG", "ABS", "ASA", "nylon", "resin", "polycarbonate"] as const;
+const FINISHES = [
+  ["as made", "as made"],
+  ["sanded", "sanded"],
+  ["smoothed", "smoothed by vapour"],
+  ["coated", "coated"],
+] as const;
+const PLASTICS = [
+  "PLA",
+  "PETG",
+  "ABS",
+  "ASA",
+  "nylon",
+  "resin",
+  "polycarbonate",
+  "wood",
+  "aluminium",
+  "steel",
+] as const;
 
 export function CaseDetails() {
   const design = useOpenDesign();
@@ -39,7 +58,7 @@ export function CaseDetails() {
           onCommit={(v) => v !== null && set("Wall", (e) => (e.wall_mm = v))}
         />
         <Choice
-          label="Plastic"
+          label="Material"
           value={enclosure.plastic}
           options={PLASTICS.map((p) => [p, p] as const)}
           onChange={(v) => set("Plastic", (e) => (e.plastic = v))}
@@ -86,12 +105,20 @@ export function CaseDetails() {
           ))}
         </div>
       </details>
-      <Choice
-        label="How it is made"
-        value={enclosure.process}
-        options={PROCESSES}
-        onChange={(v) => set("Process", (e) => (e.process = v))}
-      />
+      <div className="grid grid-cols-2 gap-2">
+        <Choice
+          label="How it is made"
+          value={enclosure.process}
+          options={PROCESSES}
+          onChange={(v) => set("Process", (e) => (e.process = v))}
+        />
+        <Choice
+          label="Its surfaces"
+          value={enclosure.finish}
+          options={FINISHES}
+          onChange={(v) => set("Finish", (e) => (e.finish = v))}
+        />
+      </div>
       <div className="grid grid-cols-2 gap-2">
         <QuantityField
           label="To the walls"
@@ -109,6 +136,16 @@ export function CaseDetails() {
           path="/enclosure/gap_mm"
           onCommit={(v) => v !== null && set("Gap", (e) => (e.gap_mm = v))}
         />
+        {enclosure.process === "filament" && (
+          <QuantityField
+            label="Filled inside its walls"
+            value={enclosure.infill}
+            dimension="share"
+            positive
+            path="/enclosure/infill"
+            onCommit={(v) => v !== null && set("Infill", (e) => (e.infill = v))}
+          />
+        )}
         {design.battery.cell.form === "pouch" && (
           <QuantityField
             label="Kept for swelling"
@@ -125,6 +162,19 @@ export function CaseDetails() {
           onCommit={(v) => set("Cost of the case", (e) => (e.cost = v ?? 0))}
         />
       </div>
+      {shown && (
+        <details>
+          <summary className="text-soft cursor-pointer text-sm">What its making holds</summary>
+          <ul className="mt-1 space-y-0.5 text-sm">
+            {shown.fit.making.map((f) => (
+              <li key={f.label} className="flex justify-between gap-2">
+                <span className="text-soft">{f.label}</span>
+                <FigureButton figure={f} />
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
     </section>
   );
 }

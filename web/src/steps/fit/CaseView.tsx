@@ -2,7 +2,7 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Evaluation, Status } from "../../design/types";
-import { bodyAt, shift } from "./bodies";
+import { shiftAll } from "./bodies";
 
 export type View = { name: string; across: 0 | 1 | 2; up: 0 | 1 | 2 };
 
@@ -61,7 +61,7 @@ export function CaseView({
     const by: [number, number, number] = [0, 0, 0];
     by[view.across] = across;
     by[view.up] = up;
-    edit(`Move ${body.name}`, (d) => shift(bodyAt(d, body.where), by));
+    edit(`Move ${body.name}`, (d) => shiftAll(d, body.where, by));
   };
 
   const onKey = (body: Placed) => (e: KeyboardEvent) => {

@@ -74,6 +74,11 @@ export function Fit() {
             <span className="text-soft text-[0.9375rem]">
               tightest: <FigureButton figure={fit.margin} className="text-ink" /> to spare, room taken{" "}
               <FigureButton figure={fit.filled} className="text-ink" />
+              {fit.balance && (
+                <>
+                  , centre of mass <FigureButton figure={fit.balance} className="text-ink" /> off the middle
+                </>
+              )}
             </span>
           )
         }

@@ -6,7 +6,7 @@ import type { Design } from "../../design/types";
 import { Button, Check, Choice } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { useTheme } from "../../ui/theme";
-import { bodyAt, bodyName, shift } from "./bodies";
+import { bodyAt, bodyName, shiftAll } from "./bodies";
 import { canDraw, CaseScene, VIEW_NAMES, type Cut, type Shown, type Triple } from "./scene";
 
 type Gaps = Schemas["GapsAnswer"];
@@ -66,7 +66,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
         start.where = "";
         setMoved(null);
         const name = bodyName(latest.current.design, where);
-        latest.current.edit(`Move ${name}`, (d) => shift(bodyAt(d, where), by));
+        latest.current.edit(`Move ${name}`, (d) => shiftAll(d, where, by));
       },
     };
     const colour = (name: string) => getComputedStyle(here).getPropertyValue(name).trim() || "gray";
@@ -128,7 +128,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
     const places = bodies.map((b) => b.where);
     if (way && selected && !e.altKey) {
       const by = way.map((v) => v * (e.shiftKey ? FINE : STEP)) as unknown as Triple;
-      edit(`Move ${bodyName(design, selected)}`, (d) => shift(bodyAt(d, selected), by));
+      edit(`Move ${bodyName(design, selected)}`, (d) => shiftAll(d, selected, by));
     } else if (way) scene.current?.orbit(-way[0], way[1] + way[2]);
     else if (e.key === "+" || e.key === "=") scene.current?.zoom(0.85);
     else if (e.key === "-") scene.current?.zoom(1.18);
@@ -229,7 +229,7 @@ function useGaps(design: Design, where: string | null, moved: { where: string; b
     const timer = setTimeout(() => {
       last.current = performance.now();
       const asked = structuredClone(design);
-      if (moved?.where === where) shift(bodyAt(asked, where), moved.by);
+      if (moved?.where === where) shiftAll(asked, where, moved.by);
       ask(client.POST("/api/answers/gaps", { body: asked, params: { query: { where } }, signal: ending.signal }))
         .then((gaps) => setFound({ where, gaps }))
         .catch(() => undefined); // without a connection there are no live gaps

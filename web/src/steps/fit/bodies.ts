@@ -34,17 +34,30 @@ export function quarter(body: Body, a: 0 | 1 | 2, b: 0 | 1 | 2): void {
 }
 
 /** Moves what has a place; to a hundredth of a millimetre. */
-export function shift(body: Body | null, by: readonly [number, number, number]): void {
+function shift(body: Body | null, by: readonly [number, number, number]): void {
   if (!body?.position_mm) return;
   body.position_mm = body.position_mm.map((v, i) => Number((v + by[i]!).toFixed(2))) as [number, number, number];
 }
 
 /** Everything that may have a place, in the document's order. */
-export function everything(design: Design): string[] {
+function everything(design: Design): string[] {
   return [
     ...design.parts.map((_, i) => `/parts/${i}`),
     ...design.supply.stages.map((_, i) => `/supply/stages/${i}`),
     ...(design.charger ? ["/charger"] : []),
     "/battery",
   ];
+}
+
+/** The part that something is, or nothing. */
+export const partAt = (design: Design, where: string) =>
+  where.startsWith("/parts/") ? design.parts[Number(where.slice("/parts/".length))] : undefined;
+
+/** Moves something, and what sits on it with it. */
+export function shiftAll(draft: Design, where: string, by: readonly [number, number, number]): void {
+  const id = partAt(draft, where)?.id;
+  for (const other of everything(draft)) {
+    const body = bodyAt(draft, other);
+    if (other === where || (id !== undefined && body?.on === id)) shift(body, by);
+  }
 }

@@ -11,6 +11,7 @@ import {
   ExtrudeGeometry,
   Group,
   LineBasicMaterial,
+  LineDashedMaterial,
   LineSegments,
   MathUtils,
   Mesh,
@@ -49,6 +50,7 @@ type Told = {
   dropped: (where: string, by: Triple) => void;
 };
 
+const SIDES = ["left", "right", "front", "back", "bottom", "top"] as const;
 const AXES = ["x", "y", "z"] as const;
 const VIEWS: Record<string, Triple> = {
   "from the corner": [-0.62, -1, 0.72],
@@ -270,10 +272,25 @@ export class CaseScene {
       outline.position.set(swelling[0] / 2, swelling[1] / 2, swelling[2] / 2);
       group.add(outline);
     }
+    for (const zone of body.zones) group.add(this.room(body, zone));
     const [a, b, c] = body.turn_deg.map(MathUtils.degToRad);
     group.rotation.set(a!, b!, c!, "ZYX"); // about x, then y, then z
     group.userData = { where, body };
     return group;
+  }
+
+  /** The room before a body that must stay free. */
+  private room(body: Body, zone: Body["zones"][number]): LineSegments {
+    const side = SIDES.indexOf(zone.side);
+    const axis = side >> 1;
+    const size = body.size_mm.map((v) => Math.max(v + 2 * zone.margin_mm, 0.01)) as [number, number, number];
+    size[axis] = zone.depth_mm;
+    const edges = new EdgesGeometry(new BoxGeometry(...size));
+    const material = new LineDashedMaterial({ color: this.tint("--soft"), dashSize: 1.2, gapSize: 1 });
+    const lines = new LineSegments(edges, material);
+    lines.computeLineDistances();
+    lines.position.setComponent(axis, ((body.size_mm[axis]! + zone.depth_mm) / 2) * (side & 1 ? 1 : -1));
+    return lines;
   }
 
   /** Where everything is: in its place, or pulled apart along z. */

@@ -1,0 +1,239 @@
+"""Traps of the case itself: walls that don't come out, things that don't reach their side, room that must stay free and is not, a radio behind
+metal."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..design import Body, Design, Enclosure, Side, Walls, Zone, ZoneKind
+from ..design.patches import apply_patch, replace
+from ..design.problems import DocumentError
+from ..enclosure.fit import AXES, TOUCH_MM, Blocked, Placed, blocked_zones, check_fit, contact_status
+from ..enclosure.solids import SIDES, zone_corners
+from ..figures import PatchOperation, Remedy
+from ..making import making_of, wall_left_mm
+from ..measures.bench import TrialBench
+from ..quantities import show
+from ..thermal.materials import MATERIALS
+from .found import Found
+
+SHORT_MM = 1.0  # a thing that shows or plugs through a side may end so much before its wall; a rule of thumb
+PLUG_REACH_MM = 1.5  # a plug's body may stand so much before its socket; a rule of thumb
+SPARE_MM = 0.01
+WANTED: dict[ZoneKind, str] = {
+    "plug": "a plug and its cable", "card": "a card's way in and out", "removal": "taking it out", "wires": "the bend of its wires",
+    "antenna": "its antenna", "sound": "the air that it moves", "air": "the air that cools it", "light": "its light or its view",
+}  # fmt: skip
+MUST = ("plug", "card", "removal", "wires")  # else it does not go together
+
+
+def thin_walls(bench: TrialBench) -> Iterator[Found]:
+    """A wall thinner than what the process makes well, once its faces are worked."""
+    case = bench.design.enclosure
+    making = making_of(case)
+    left = {side: wall_left_mm(wall, case) for side, wall in zip(SIDES, case.walls, strict=True)}
+    thin = [side for side, wall in left.items() if wall < making.wall - TOUCH_MM]
+    if not thin:
+        return
+    worst = min(left.values())
+    where = (
+        "All walls are"
+        if len(thin) == len(SIDES)
+        else f"The {' and the '.join(thin)} wall{'s are' if len(thin) > 1 else ' is'}"
+    )
+    worked = f" once {case.finish}" if worst < min(case.walls) - TOUCH_MM else ""
+    yield Found(
+        code="thin-wall",
+        severity="fix" if worst < making.least_wall - TOUCH_MM else "watch",
+        step="fit",
+        where="/enclosure/walls_mm" if case.walls_mm else "/enclosure/wall_mm",
+        title="A wall is too thin",
+        facts={"wall": (worst, "mm"), "wall_usual": (making.wall, "mm"), "wall_least": (making.least_wall, "mm")},
+        sentence=(
+            f"{where} {show(worst, 'mm')} thick{worked}; {case.process} walls are {show(making.wall, 'mm')} or more as a rule, and below "
+            f"{show(making.least_wall, 'mm')} they come out with gaps or not at all."
+        ),
+        ways=lambda: [_thicker(bench.design, thin, making.wall + case.walls[0] - left["left"])],
+    )
+
+
+def _thicker(design: Design, thin: list[Side], wall_mm: float) -> Remedy:
+    """Thicker walls around the same inside: the case grows, and what is in it moves along."""
+    case = design.enclosure
+    walls = [max(w, wall_mm) if side in thin else w for side, w in zip(SIDES, case.walls, strict=True)]
+    grown = [b - a for a, b in zip(case.walls, walls, strict=True)]
+    patch: list[PatchOperation] = []
+    if case.walls_mm is None and len(thin) == len(SIDES):
+        patch.append(replace("/enclosure/wall_mm", round(wall_mm, 3)))
+    else:
+        own = {side: round(w, 3) for side, w in zip(SIDES, walls, strict=True) if abs(w - case.wall_mm) > TOUCH_MM}
+        patch.append(replace("/enclosure/walls_mm", Walls(**own)))
+    outer = [round(case.outer_mm[i] + grown[2 * i] + grown[2 * i + 1], 3) for i in range(3)]
+    patch.append(replace("/enclosure/outer_mm", outer))
+    if case.split_mm is not None:
+        patch.append(replace("/enclosure/split_mm", round(case.split_mm + grown[4], 3)))
+    for body in check_fit(design).placed:
+        at = list(body.body.position_mm or (0.0, 0.0, 0.0))
+        for axis in range(3):
+            at[axis] += grown[2 * axis]
+        if body.through:  # it keeps to its outer face
+            s = SIDES.index(body.through)
+            at[s // 2] += grown[s] if s % 2 else -grown[s]
+        patch.append(replace(f"{body.pointer}/body/position_mm", [round(v, 3) for v in at]))
+    return Remedy(label=f"Walls of {show(wall_mm, 'mm')} around the same inside", patch=patch)
+
+
+def short_of_its_wall(bench: TrialBench) -> Iterator[Found]:
+    """What shows or plugs through a side ends before its wall; a plug does not reach its socket."""
+    case = bench.design.enclosure
+    for body in bench.fit.placed:
+        if body.through is None:
+            continue
+        behind = _behind_mm(body, case)
+        inside = behind - case.walls[SIDES.index(body.through)]
+        plugged = any(z.kind == "plug" and z.side == body.through for z in body.body.zones)
+        if inside > SHORT_MM:
+            yield Found(
+                code="short-of-its-wall",
+                severity="fix",
+                step="fit",
+                where=body.pointer,
+                title=f"{body.name} does not reach its side",
+                facts={"gap": (inside, "mm")},
+                sentence=f"{body.name} shows or plugs through the {body.through}, and ends {show(inside, 'mm')} before that wall.",
+                ways=lambda body=body: [_to_its_side(bench, body)],  # type: ignore[misc]
+            )
+        elif plugged and behind > PLUG_REACH_MM:
+            yield Found(
+                code="plug-out-of-reach",
+                severity="fix",
+                step="fit",
+                where=body.pointer,
+                title=f"A plug does not reach {body.name}",
+                facts={"behind": (behind, "mm"), "reach": (PLUG_REACH_MM, "mm")},
+                sentence=(
+                    f"{body.name} lies {show(behind, 'mm')} behind the outer face of the {body.through}, and the body of a plug is "
+                    f"wider than its opening: beyond some {show(PLUG_REACH_MM, 'mm')} it does not go in all the way."
+                ),
+                ways=lambda body=body: [_to_its_side(bench, body)],  # type: ignore[misc]
+            )
+
+
+def _behind_mm(body: Placed, case: Enclosure) -> float:
+    """How far a body ends behind the outer face of its side [mm]."""
+    s = SIDES.index(body.through or "left")
+    return float(body.low[s // 2] if s % 2 == 0 else case.outer_mm[s // 2] - body.high[s // 2])
+
+
+def _to_its_side(bench: TrialBench, body: Placed) -> Remedy | None:
+    """Moved to the outer face of its side, where nothing is in its way."""
+    s = SIDES.index(body.through or "left")
+    by = np.zeros(3)
+    by[s // 2] = _behind_mm(body, bench.design.enclosure) * (1 if s % 2 else -1)
+    return _moved(bench.design, body, by, f"Move {body.name} to the {body.through}")
+
+
+def _moved(design: Design, body: Placed, by: np.ndarray, label: str) -> Remedy | None:
+    """A body moved, if all its gaps and all that must stay free are right then; what sits on it moves along."""
+    shifted = [b for b in check_fit(design).placed if b.pointer == body.pointer or b.body.on == body.board != ""]
+    patch = []
+    for one in shifted:
+        at = np.asarray(one.body.position_mm or (0.0, 0.0, 0.0)) + by
+        patch.append(replace(f"{one.pointer}/body/position_mm", [round(float(v), 3) for v in at]))
+    try:
+        after = apply_patch(design, patch)
+    except DocumentError:
+        return None
+    fit, moved = check_fit(after), {b.pointer for b in shifted}
+    own = {i for i, b in enumerate(fit.placed) if b.pointer in moved}
+    good = all(contact_status(c) == "pass" for c in fit.contacts if own & {c.first, c.second})
+    free = not any(own & {b.index, b.other} for b in blocked_zones(fit.placed, after.enclosure))
+    return Remedy(label=label, patch=patch) if good and free else None
+
+
+def blocked(bench: TrialBench) -> Iterator[Found]:
+    """Something stands in the room that must stay free before a body."""
+    fit, case = bench.fit, bench.design.enclosure
+    for one in blocked_zones(fit.placed, case):
+        body, zone = fit.placed[one.index], fit.placed[one.index].body.zones[one.zone]
+        other = f"the {one.side} wall" if one.side else fit.placed[one.other].name
+        yield Found(
+            code="zone-blocked",
+            severity="fix" if zone.kind in MUST else "watch",
+            step="fit",
+            where=body.pointer,
+            title=f"{other[0].upper()}{other[1:]} is in the way of {body.name}",
+            facts={"reaches_in": (one.depth_mm, "mm"), "depth": (zone.depth_mm, "mm")},
+            sentence=(
+                f"{show(zone.depth_mm, 'mm')} at the {zone.side} of {body.name} must stay free for {WANTED[zone.kind]}, and {other} "
+                f"reaches {show(one.depth_mm, 'mm')} into that along {AXES[one.axis]}."
+            ),
+            ways=lambda one=one, zone=zone: [_freed(bench, one, zone)],  # type: ignore[misc]
+        )
+
+
+def _freed(bench: TrialBench, one: Blocked, zone: Zone) -> Remedy | None:
+    """The shortest move of one of both that settles all its gaps and leaves the room free; for a wall, of the body alone."""
+    fit = bench.fit
+    body = fit.placed[one.index]
+    if one.side is not None:
+        s = SIDES.index(one.side)
+        by = np.zeros(3)
+        by[s // 2] = (one.depth_mm + SPARE_MM) * (1 if s % 2 == 0 else -1)
+        return _moved(bench.design, body, by, f"Move {body.name} by {show(one.depth_mm, 'mm')} along {AXES[s // 2]}")
+    other = fit.placed[one.other]
+    tries = []
+    for mover in (other, body):
+        for axis in range(3):
+            for sign in (1, -1):
+                by = np.zeros(3)
+                by[axis] = sign * _way_out_mm(body, zone, other, axis, sign if mover is other else -sign)
+                tries.append((abs(float(by[axis])), mover, by, axis))
+    for size, mover, by, axis in sorted(tries, key=lambda t: t[0]):
+        if mover.through is None or axis != SIDES.index(mover.through) // 2:
+            found = _moved(bench.design, mover, by, f"Move {mover.name} by {show(size, 'mm')} along {AXES[axis]}")
+            if found is not None:
+                return found
+    return None
+
+
+def _way_out_mm(body: Placed, zone: Zone, other: Placed, axis: int, sign: int) -> float:
+    """How far the other one would have to go along an axis to leave the room, by the boxes around both."""
+    room = zone_corners(body.body, zone)[:, axis]
+    apart = room.max() - other.low[axis] if sign > 0 else other.high[axis] - room.min()
+    return float(apart) + SPARE_MM
+
+
+def radio_shielded(bench: TrialBench) -> Iterator[Found]:
+    """A radio in a case of metal is not heard."""
+    design = bench.design
+    if not MATERIALS[design.enclosure.plastic].shields:
+        return
+    inside = [p.name for p in design.parts if p.kind == "radio" and not _outside(p.body)]
+    inside += [p.name for p in design.parts if p.kind != "radio" and _has_antenna(p.body) and not _outside(p.body)]
+    if not inside:
+        return
+    yield Found(
+        code="radio-shielded",
+        severity="fix",
+        step="fit",
+        where="/enclosure/plastic",
+        title="The case keeps the radio in",
+        sentence=(
+            f"{' and '.join(inside[:3])} would send from inside a case of {design.enclosure.plastic}, which lets no radio through: its "
+            "antenna has to be outside, or behind a window of plastic."
+        ),
+        ways=lambda: [
+            Remedy(label=f"A case of {p}", patch=[replace("/enclosure/plastic", p)]) for p in ("ABS", "polycarbonate")
+        ],
+    )
+
+
+def _has_antenna(body: Body | None) -> bool:
+    return body is not None and any(z.kind == "antenna" for z in body.zones)
+
+
+def _outside(body: Body | None) -> bool:
+    return body is not None and body.through is not None

@@ -1,0 +1,70 @@
+"""How a case is made: what each process holds, and what a finish adds or takes. Usual figures, rules of thumb unless a source is named; a print
+of one's own is measured with a test piece.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .design import Enclosure, Finish, Process
+
+
+@dataclass(frozen=True)
+class Making:
+    """Lengths in mm. Clearances are a side's: `free` for what is put in, `sliding` for what moves, `press` for what holds by itself, and the
+    `least` that works. Walls and struts: usual least and what still comes out. `hole` is what a hole's diameter comes out smaller by, `post` what
+    a post's comes out thicker by, `shrinks` a share of each length."""
+
+    free: float
+    sliding: float
+    press: float
+    least: float
+    wall: float
+    least_wall: float
+    strut: float
+    least_hole: float
+    hole: float
+    post: float
+    shrinks: float
+
+
+MAKING: dict[Process, Making] = {
+    "filament": Making(0.3, 0.2, 0.1, 0.2, 1.2, 0.8, 2.0, 2.0, 0.2, 0.1, 0.003),
+    "resin": Making(0.15, 0.1, 0.05, 0.1, 1.0, 0.6, 1.0, 0.8, 0.1, 0.05, 0.005),
+    "milled": Making(0.15, 0.1, 0.0, 0.05, 1.0, 0.5, 1.0, 1.0, 0.0, 0.0, 0.0),
+    "ready-made": Making(0.5, 0.3, 0.1, 0.3, 1.0, 0.5, 1.0, 1.0, 0.0, 0.0, 0.0),
+}
+FINISH_MM: dict[Finish, float] = {
+    # what a surface gains, both sides of a wall: sanding and smoothing take, paint and varnish add
+    "as made": 0.0,
+    "sanded": -0.1,
+    "smoothed": -0.05,
+    "coated": 0.1,
+}
+SKIN_MM = 0.8  # solid at each face of a filament wall: two lines
+
+
+def making_of(case: Enclosure) -> Making:
+    return MAKING[case.process]
+
+
+def clearance_mm(case: Enclosure) -> float:
+    """Part to wall, each side [mm]: the design's own figure, or the process's usual one and what a finish adds."""
+    return making_of(case).free + max(FINISH_MM[case.finish], 0.0) if case.clearance_mm is None else case.clearance_mm
+
+
+def least_clearance_mm(case: Enclosure) -> float:
+    """The least clearance that still works once the finish is on [mm]."""
+    return making_of(case).least + max(FINISH_MM[case.finish], 0.0)
+
+
+def wall_left_mm(wall_mm: float, case: Enclosure) -> float:
+    """What a finish leaves of a wall, both faces worked [mm]."""
+    return wall_mm + 2 * min(FINISH_MM[case.finish], 0.0)
+
+
+def solid_share(wall_mm: float, case: Enclosure) -> float:
+    """What of a wall's volume is plastic: its skins, and the infill between them."""
+    if case.process != "filament" or wall_mm <= 2 * SKIN_MM:
+        return 1.0
+    return (2 * SKIN_MM + case.infill * (wall_mm - 2 * SKIN_MM)) / wall_mm
