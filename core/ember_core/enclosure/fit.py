@@ -240,7 +240,8 @@ def blocked_zones(placed: list[Placed], enclosure: Enclosure) -> list[Blocked]:
                     depth = -gap
                 if depth > TOUCH_MM:
                     found.append(Blocked(i, k, j, None, depth, axis))
-            found += _walls_in(i, k, low, high, body, enclosure)
+            if zone.side != body.through:
+                found += _walls_in(i, k, low, high, body, enclosure)
     return found
 
 

@@ -249,6 +249,9 @@ export class CaseScene {
       opacity: 0.16,
       depthWrite: false,
       side: DoubleSide,
+      polygonOffset: true, // what ends in the shell's own face is drawn before it
+      polygonOffsetFactor: 1,
+      polygonOffsetUnits: 1,
     });
     const mesh = new Mesh(geometry, material);
     mesh.renderOrder = 2;
