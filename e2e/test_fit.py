@@ -4,9 +4,69 @@ from __future__ import annotations
 
 from typing import Any
 
-from playwright.sync_api import Locator, expect
+from django.test import override_settings
+from playwright.sync_api import FilePayload, Locator, expect
 
 from .base import BrowserTestCase
+
+AT_ONCE = {"default": {"BACKEND": "django_tasks.backends.immediate.ImmediateBackend"}}
+
+
+def half_a_box(x: float, y: float, z: float) -> bytes:
+    """A wedge as an ASCII STL."""
+    corners = [(0, 0, 0), (x, 0, 0), (x, y, 0), (0, y, 0), (0, 0, z), (0, y, z)]
+    faces = [(0, 3, 2), (0, 2, 1), (0, 1, 4), (3, 5, 2), (0, 4, 5), (0, 5, 3), (1, 2, 5), (1, 5, 4)]
+    lines = ["solid wedge"]
+    for face in faces:
+        lines += [
+            "facet normal 0 0 0",
+            "outer loop",
+            *(f"vertex {a} {b} {c}" for a, b, c in (corners[i] for i in face)),
+        ]
+        lines += ["endloop", "endfacet"]
+    return "\n".join([*lines, "endsolid wedge", ""]).encode()
+
+
+@override_settings(TASKS=AT_ONCE)
+class FromAFile(BrowserTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.open_gadget(step="Fit")
+        self.page.get_by_role("button", name="Sound amplifier, 2 W (DA-2)", exact=True).click()
+
+    def bring(self, name: str, content: bytes) -> None:
+        file: FilePayload = {"name": name, "mimeType": "model/stl", "buffer": content}
+        self.page.get_by_label("Its shape from a file").set_input_files(file)
+
+    def body(self) -> dict[str, Any]:
+        found: dict[str, Any] = self.stored_design()["parts"][6]["body"]
+        return found
+
+    def test_a_wedge_takes_the_place_of_a_cuboid_and_may_be_one_again(self) -> None:
+        self.save_by(lambda: self.bring("wedge.stl", half_a_box(16, 15, 4)))
+        expect(self.page.get_by_role("status").filter(has_text="wedge.stl")).to_contain_text("8 triangles")
+        body = self.body()
+        self.assertEqual((body["shape"], body["size_mm"], len(body["hull_mm"])), ("mesh", [16, 15, 4], 6))
+        self.page.reload()
+        self.page.get_by_role("button", name="Sound amplifier, 2 W (DA-2)", exact=True).click()
+        expect(self.page.get_by_text("wedge.stl: ")).to_be_visible()
+        self.save_by(self.page.get_by_role("button", name="Stand it up").click)
+        self.assertEqual(self.body()["turn_deg"], [90, 0, 0])
+        self.save_by(lambda: self.page.get_by_label("Shape", exact=True).select_option("cuboid"))
+        self.assertEqual((self.body()["shape"], self.body()["hull_mm"]), ("cuboid", []))
+
+    def test_inches_are_asked_for(self) -> None:
+        self.bring("wedge.stl", half_a_box(0.5, 0.6, 0.2))
+        self.save_by(self.page.get_by_role("button", name="inches").click)
+        self.assertEqual(self.body()["size_mm"], [12.7, 15.24, 5.08])
+
+    def test_what_cannot_be_read_is_said_and_nothing_is_changed(self) -> None:
+        before = self.body()
+        self.bring("wedge.3mf", b"hello")
+        expect(self.page.get_by_role("alert").filter(has_text="it is no 3MF")).to_be_visible()
+        self.bring("empty.stl", b"")
+        expect(self.page.get_by_role("alert").filter(has_text="must be from 1 byte")).to_be_visible()
+        self.assertEqual(self.body(), before)
 
 
 class InSpace(BrowserTestCase):
@@ -74,16 +134,16 @@ class InSpace(BrowserTestCase):
         return self.page.get_by_role("region", name="Body", exact=True).get_by_role("heading").first
 
     def test_a_body_is_made_round_and_turned_and_what_cannot_be_is_said(self) -> None:
-        self.page.get_by_role("button", name="Speaker, 28 mm, 8 Ω", exact=True).click()
+        self.page.get_by_role("button", name="Sound amplifier, 2 W (DA-2)", exact=True).click()
         self.save_by(lambda: self.field("Shape").select_option("cylinder"))
-        self.enter("Diameter", "27 mm")
+        self.enter("Diameter", "14 mm")
         self.enter("Turned about x", "30")
-        speaker = next(p for p in self.stored_design()["parts"] if p["name"].startswith("Speaker"))["body"]
-        self.assertEqual((speaker["shape"], speaker["along"], speaker["turn_deg"]), ("cylinder", "z", [30, 0, 0]))
-        self.assertEqual(speaker["size_mm"][:2], [27, 27])
+        round_one = self.body(6)
+        self.assertEqual((round_one["shape"], round_one["along"], round_one["turn_deg"]), ("cylinder", "z", [30, 0, 0]))
+        self.assertEqual(round_one["size_mm"][:2], [14, 14])
         self.page.reload()
-        self.page.get_by_role("button", name="Speaker, 28 mm, 8 Ω", exact=True).click()
-        expect(self.field("Diameter")).to_have_value("27 mm")
+        self.page.get_by_role("button", name="Sound amplifier, 2 W (DA-2)", exact=True).click()
+        expect(self.field("Diameter")).to_have_value("14 mm")
         expect(self.field("Turned about x")).to_have_value("30 °")
         self.field("Turned about x").fill("400")
         self.field("Turned about x").press("Tab")

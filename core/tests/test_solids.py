@@ -141,6 +141,30 @@ class InTheCase(unittest.TestCase):
         self.assertAlmostEqual((straight - rounded) * room, 1000 * (1 - math.pi / 4), places=6)
 
 
+class FromAFile(unittest.TestCase):
+    def wedge(self, at: tuple[float, float, float], **more: Any) -> Body:
+        hull = [(0, 0, 0), (10, 0, 0), (10, 10, 0), (0, 10, 0), (0, 0, 10), (0, 10, 10)]
+        return body((10, 10, 10), at, shape="mesh", hull_mm=hull, **more)
+
+    def test_its_hull_is_judged_and_not_its_box(self) -> None:
+        """A wedge cut from edge to edge of a cube: a cube above its slope is as far from it as its own edge from the diagonal."""
+        apart, _ = gap(self.wedge((0, 0, 0)), body((4, 10, 4), (7, 0, 7)))
+        self.assertAlmostEqual(apart, (14 - 10) / math.sqrt(2), places=6)
+
+    def test_it_takes_half_of_its_box(self) -> None:
+        fit = check_fit(gadget({}, self.wedge((5, 5, 5))))
+        self.assertAlmostEqual(fit.filled_share * 36 * 26 * 16, 500, places=3)
+
+    def test_a_hull_lies_in_its_box_and_has_four_corners(self) -> None:
+        for hull, said in (
+            ([(0, 0, 0), (1, 0, 0), (0, 1, 0)], "four corners"),
+            ([(0, 0, 0), (1, 0, 0), (0, 1, 0), (0, 0, 10.1)], "lies in the box"),
+        ):
+            with self.assertRaises(ValidationError) as caught:
+                body((10, 10, 10), shape="mesh", hull_mm=hull)
+            self.assertIn(said, str(caught.exception))
+
+
 class AsText(unittest.TestCase):
     def test_gaps_the_tightest_first_what_has_no_place_and_the_findings(self) -> None:
         free = body((3, 3, 3)).model_copy(update={"position_mm": None})

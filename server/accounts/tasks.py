@@ -6,13 +6,15 @@ from django.core.management import call_command
 from django_tasks import task
 
 from blobs.services import collect_orphans
+from jobs.services import forget_old as forget_old_jobs
 
 from .throttle import forget_old
 
 
 @task()
 def tidy_up() -> None:
-    """Deletes sessions that ended by themselves, attempts that count no more, and files that nobody holds."""
+    """Deletes sessions that ended by themselves, attempts that count no more, files that nobody holds, and jobs of days before."""
     call_command("clearsessions")
     forget_old()
     collect_orphans()
+    forget_old_jobs()

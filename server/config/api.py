@@ -13,6 +13,7 @@ from blobs.api import router as blobs_router
 from catalogue.api import router as catalogue_router
 from ember_core import DocumentError, Problem
 from ember_core.design.problems import sentence
+from jobs.api import router as jobs_router
 from projects.answers_api import router as answers_router
 from projects.api import router as projects_router
 from projects.evaluate_api import router as evaluate_router
@@ -36,6 +37,7 @@ api.add_router("", projects_router)
 api.add_router("", evaluate_router)
 api.add_router("", answers_router)
 api.add_router("", catalogue_router)
+api.add_router("", jobs_router)
 
 
 @api.exception_handler(DocumentError)

@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "accounts",
     "blobs",
     "catalogue",
+    "jobs",
     "projects",
 ]
 MIDDLEWARE = [

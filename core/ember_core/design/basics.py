@@ -24,6 +24,7 @@ Gram = Annotated[float, Field(ge=0, le=50000, description="mass [g]")]
 Money = Annotated[float, Field(ge=0, le=1e6, description="cost in the brief's currency")]
 Share = Annotated[float, Field(ge=0, le=1, description="share, 0 to 1")]
 SAME_MM = 1e-3
+MOST_HULL = 700
 Size = tuple[Millimetre, Millimetre, Millimetre]
 Coordinate = Annotated[float, Field(ge=-2000, le=2000, description="position [mm]")]
 Point = tuple[Coordinate, Coordinate, Coordinate]
@@ -61,8 +62,14 @@ class Body(Model):
     """The room a thing takes: a cuboid or a cylinder, along the case's axes or turned about its middle."""
 
     size_mm: Size = Field(description="width (x), depth (y), height (z) before it is turned [mm], connectors included")
-    shape: Literal["cuboid", "cylinder"] = "cuboid"
+    shape: Literal["cuboid", "cylinder", "mesh"] = "cuboid"
     along: Axis = Field("z", description="the axis of a cylinder, before it is turned")
+    hull_mm: Annotated[list[Point], Field(max_length=MOST_HULL)] = Field(
+        [], description="of a mesh, the corners of its convex hull from the corner of its box on [mm]"
+    )
+    file: Annotated[str, StringConstraints(max_length=200)] | None = Field(
+        None, description="what the mesh was read from"
+    )
     turn_deg: Turns = Field((0, 0, 0), description="turned about the case's x, then y, then z axis [deg]")
     position_mm: Point | None = Field(
         None,
@@ -82,6 +89,18 @@ class Body(Model):
             a, b = (v for axis, v in zip("xyz", self.size_mm, strict=True) if axis != self.along)
             if abs(a - b) > SAME_MM:
                 raise ValueError(f"a cylinder along {self.along} is as wide as it is deep, not {a:g} by {b:g} mm")
+        return self
+
+    @model_validator(mode="after")
+    def hull_in_its_box(self) -> Body:
+        if self.shape != "mesh":
+            return self
+        if len(self.hull_mm) < 4:
+            raise ValueError("a mesh has a hull of four corners at least")
+        if any(
+            not -SAME_MM <= v <= side + SAME_MM for p in self.hull_mm for v, side in zip(p, self.size_mm, strict=True)
+        ):
+            raise ValueError("the hull of a mesh lies in the box of its size")
         return self
 
     @property

@@ -15,7 +15,7 @@ import numpy as np
 from ..design import Body, Design, Enclosure, Side, Size
 from ..making import clearance_mm
 from ..numeric import Array
-from .solids import SIDES, corners, distance_mm, zone_corners
+from .solids import SIDES, corners, distance_mm, hull, zone_corners
 
 AXES = ("x", "y", "z")
 TOUCH_MM = 1e-6
@@ -284,6 +284,8 @@ def met_by(fit: Fit, contact: Contact, other: int) -> str:
 
 def volume_mm3(body: Body) -> float:
     """What a body takes of the room."""
+    if body.shape == "mesh":
+        return float(hull(corners(body)).volume())
     return float(np.prod(body.size_mm)) * (np.pi / 4 if body.shape == "cylinder" else 1.0)
 
 

@@ -1,6 +1,6 @@
 """Bodies as solids: their corners when they are turned, and the distance of two that are not cuboids along the axes.
 
-Every body is convex here: a cuboid or a cylinder, the latter as a prism whose sides touch it from outside. Distances of two such
+Every body is convex here: a cuboid, a cylinder as a prism whose sides touch it from outside, or the hull of a mesh. Distances of two such
 solids are found on their surfaces (manifold3d).
 """
 
@@ -60,6 +60,8 @@ def _unit(body: Body) -> Array:
     """The corners in a cube of side 1 (a cylinder's prism reaches a little beyond it)."""
     if body.shape == "cuboid":
         return _CUBE
+    if body.shape == "mesh":
+        return np.asarray(np.divide(body.hull_mm, body.size_mm))
     angle = np.arange(SIDES_OF_ROUND) * 2 * np.pi / SIDES_OF_ROUND + np.pi / SIDES_OF_ROUND
     radius = 0.5 / np.cos(np.pi / SIDES_OF_ROUND)
     ring = np.stack([0.5 + radius * np.cos(angle), 0.5 + radius * np.sin(angle)], axis=1)

@@ -39,13 +39,13 @@ def pack_patch(old: Battery, new: Battery) -> list[PatchOperation]:
     return [*patch, replace("/battery/body", body)]
 
 
-def _roundness(new: Battery, size: list[float]) -> dict[str, str]:
+def _roundness(new: Battery, size: list[float]) -> dict[str, object]:
     """A single round cell, or coins on each other, lie along the side that is not like the others."""
     if not pack_is_round(new.cell, new.series * new.parallel):
-        return {"shape": "cuboid"}
+        return {"shape": "cuboid", "hull_mm": [], "file": None}
     middle = sorted(size)[1]
     odd = max(range(3), key=lambda i: abs(size[i] - middle))
-    return {"shape": "cylinder", "along": "xyz"[odd]}
+    return {"shape": "cylinder", "along": "xyz"[odd], "hull_mm": [], "file": None}
 
 
 def without_uses(design: Design, mode: int, parts: set[str]) -> list[PatchOperation]:

@@ -1042,6 +1042,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/mesh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Mesh
+         * @description Reads the body in an uploaded STL, OBJ, 3MF or STEP file.
+         */
+        post: operations["jobs_api_ask_for_mesh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Look At Job */
+        get: operations["jobs_api_look_at_job"];
+        put?: never;
+        post?: never;
+        /** Give Up Job */
+        delete: operations["jobs_api_give_up_job"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1281,7 +1319,7 @@ export interface components {
              * @default cuboid
              * @enum {string}
              */
-            shape: "cuboid" | "cylinder";
+            shape: "cuboid" | "cylinder" | "mesh";
             /**
              * Along
              * @description the axis of a cylinder, before it is turned
@@ -1289,6 +1327,21 @@ export interface components {
              * @enum {string}
              */
             along: "x" | "y" | "z";
+            /**
+             * Hull Mm
+             * @description of a mesh, the corners of its convex hull from the corner of its box on [mm]
+             * @default []
+             */
+            hull_mm: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * File
+             * @description what the mesh was read from
+             */
+            file?: string | null;
             /**
              * Turn Deg
              * @description turned about the case's x, then y, then z axis [deg]
@@ -5057,6 +5110,60 @@ export interface components {
             own: boolean;
             entry: components["schemas"]["Entry"];
         };
+        /**
+         * MeshBody
+         * @description A body from a file: `size_mm` of the box around it as it lies in the file, `hull_mm` the corners of its convex hull from that box's
+         *     corner on, and what is to be said of it. `doubtful`: the file has no unit and is of an unusual size in the one that was taken.
+         */
+        MeshBody: {
+            /** Name */
+            name: string;
+            /** Size Mm */
+            size_mm: number[];
+            /** Hull Mm */
+            hull_mm: number[][];
+            /** Triangles */
+            triangles: number;
+            /** Volume Mm3 */
+            volume_mm3: number;
+            /** Unit */
+            unit: string;
+            /** Doubtful */
+            doubtful: boolean;
+            /** Notes */
+            notes: string[];
+        };
+        /** MeshJobOut */
+        MeshJobOut: {
+            /** Id */
+            id: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "cancelled";
+            /**
+             * Progress
+             * @description 0 to 1
+             */
+            progress: number;
+            /** Problem */
+            problem: string;
+            body: components["schemas"]["MeshBody"] | null;
+        };
+        /** MeshIn */
+        MeshIn: {
+            /**
+             * Digest
+             * @description of a file that was uploaded
+             */
+            digest: string;
+            /**
+             * Unit
+             * @description what its lengths are in where the file does not say it; null: mm
+             */
+            unit?: ("mm" | "cm" | "m" | "in") | null;
+        };
     };
     responses: never;
     parameters: never;
@@ -5228,6 +5335,9 @@ export type LedAnswer = components['schemas']['LedAnswer'];
 export type LedTask = components['schemas']['LedTask'];
 export type Entry = components['schemas']['Entry'];
 export type EntryOut = components['schemas']['EntryOut'];
+export type MeshBody = components['schemas']['MeshBody'];
+export type MeshJobOut = components['schemas']['MeshJobOut'];
+export type MeshIn = components['schemas']['MeshIn'];
 export type $defs = Record<string, never>;
 export interface operations {
     accounts_api_read_session: {
@@ -6755,6 +6865,74 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    jobs_api_ask_for_mesh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeshIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeshJobOut"];
+                };
+            };
+        };
+    };
+    jobs_api_look_at_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeshJobOut"];
+                };
+            };
+        };
+    };
+    jobs_api_give_up_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeshJobOut"];
+                };
             };
         };
     };

@@ -90,6 +90,8 @@ export const newBody = (size_mm: [number, number, number]): Body => ({
   size_mm,
   shape: "cuboid",
   along: "z",
+  hull_mm: [],
+  file: null,
   turn_deg: [0, 0, 0],
   position_mm: null,
   through: null,
@@ -119,6 +121,8 @@ export function fitPack(draft: Design): void {
     ...newBody(size),
     ...body,
     size_mm: size,
+    hull_mm: [],
+    file: null,
     shape: round && others[0] === others[1] ? "cylinder" : "cuboid",
     along: AXES[odd]!,
   };

@@ -1,5 +1,6 @@
 // What room something takes: a cuboid by its three sides, a cylinder by its diameter and its length.
 import { Choice } from "../../ui/controls";
+import { show } from "../../ui/format";
 import type { Body } from "../types";
 import { QuantityField, SizeField } from "./fields";
 
@@ -35,9 +36,12 @@ export function BodySize({
           options={[
             ["cuboid", "cuboid"],
             ["cylinder", "cylinder"],
+            ...(body.shape === "mesh" ? ([["mesh", "as in its file"]] as const) : []),
           ]}
           onChange={(shape) =>
             change("Shape", (b) => {
+              b.hull_mm = [];
+              b.file = null;
               if (shape === "cylinder") b.size_mm = rounded(Math.min(b.size_mm[0], b.size_mm[1]), b.size_mm[2], "z");
               b.along = "z";
               b.shape = shape;
@@ -58,7 +62,12 @@ export function BodySize({
           />
         )}
       </div>
-      {body.shape === "cylinder" ? (
+      {body.shape === "mesh" && (
+        <p className="text-sm">
+          {body.file}: {body.size_mm.map((v) => show(v, "mm")).join(" × ")}
+        </p>
+      )}
+      {body.shape === "mesh" ? null : body.shape === "cylinder" ? (
         <div className="grid grid-cols-2 gap-2">
           <QuantityField
             label="Diameter"

@@ -5,6 +5,7 @@ import { Button, Choice } from "../../ui/controls";
 import { BodySize } from "../../design/fields/BodySize";
 import { QuantityField, SizeField } from "../../design/fields/fields";
 import { bodyAt, bodyName, partAt, quarter } from "./bodies";
+import { BodyFromFile } from "./BodyFromFile";
 import { Zones } from "./Zones";
 
 const AXES = ["x", "y", "z"] as const;
@@ -36,6 +37,7 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
     <section aria-label="Body" className="space-y-3">
       <h2 className="text-lg leading-snug">{name}</h2>
       <BodySize body={body} path={`${where}/body`} change={change} />
+      <BodyFromFile change={change} />
       {body.position_mm && (
         <SizeField
           label="Place of its left, front, bottom corner"

@@ -26,8 +26,13 @@ export function place(draft: Design, where: string, corner: [number, number, num
 
 const AXES = ["x", "y", "z"] as const;
 
-/** A quarter turn: two sides are exchanged, and a cylinder lies along the other one. */
+/** A quarter turn: two sides are exchanged, and a cylinder lies along the other one; what is from a file is turned. */
 export function quarter(body: Body, a: 0 | 1 | 2, b: 0 | 1 | 2): void {
+  if (body.shape === "mesh") {
+    const axis = 3 - a - b;
+    body.turn_deg[axis] = (body.turn_deg[axis]! + 90) % 360;
+    return;
+  }
   [body.size_mm[a], body.size_mm[b]] = [body.size_mm[b], body.size_mm[a]];
   if (body.along === AXES[a]) body.along = AXES[b];
   else if (body.along === AXES[b]) body.along = AXES[a];

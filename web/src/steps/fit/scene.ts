@@ -28,6 +28,7 @@ import {
   type Object3D,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import { ConvexGeometry } from "three/addons/geometries/ConvexGeometry.js";
 import type { Body } from "../../design/types";
 
 export type Triple = readonly [number, number, number];
@@ -264,7 +265,7 @@ export class CaseScene {
 
   private solid({ where, body, swelling }: Shown): Group {
     const [x, y, z] = body.size_mm;
-    const geometry = body.shape === "cylinder" ? round(body) : new BoxGeometry(x, y, z);
+    const geometry = geometryOf(body);
     const mesh = new Mesh(geometry, new MeshLambertMaterial({ side: DoubleSide }));
     const edges = new LineSegments(new EdgesGeometry(geometry, 25), new LineBasicMaterial());
     const group = new Group();
@@ -434,6 +435,13 @@ function extruded(shape: Shape, from: number, to: number): BufferGeometry {
   const geometry = new ExtrudeGeometry(shape, { depth: to - from, bevelEnabled: false, curveSegments: 10 });
   geometry.translate(0, 0, from);
   return geometry;
+}
+
+function geometryOf(body: Body): BufferGeometry {
+  if (body.shape === "cylinder") return round(body);
+  if (body.shape === "cuboid") return new BoxGeometry(...body.size_mm);
+  const hull = new ConvexGeometry(body.hull_mm.map((p) => new Vector3(...p)));
+  return hull.translate(...(body.size_mm.map((v) => -v / 2) as [number, number, number]));
 }
 
 function round(body: Body): BufferGeometry {

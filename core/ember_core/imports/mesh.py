@@ -1,0 +1,212 @@
+"""A body from a file: STL, OBJ, 3MF or STEP, untrusted. What comes out is its size and its convex hull, which is what the fit is judged by;
+what was wrong with the file and what was done about it is said.
+
+Meant for a process of its own with limits on memory and time (`mesh_process.py`): a file may be anything.
+"""
+
+from __future__ import annotations
+
+import io
+import re
+import tempfile
+import zipfile
+from pathlib import Path
+from typing import Any, Literal, get_args
+
+import numpy as np
+
+from ..design.problems import DocumentError, Problem
+from ..figures import record
+from ..numeric import Array
+from ..quantities import show
+
+Unit = Literal["mm", "cm", "m", "in"]
+UNIT_MM: dict[Unit, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
+NAMED_UNITS: dict[str, Unit] = {
+    "millimeter": "mm", "millimeters": "mm", "mm": "mm", "centimeter": "cm", "centimeters": "cm", "meter": "m", "meters": "m", "inch": "in", "inches": "in",
+}  # fmt: skip
+LARGEST_BYTES = 64_000_000
+MOST_UNPACKED = 256_000_000
+MOST_TRIANGLES = 500_000
+MOST_HULL = 600
+USUAL_MM = (3.0, 500.0)  # the largest side of what goes into a gadget: beyond, the unit is asked for
+LARGEST_MM = 2000.0
+SMALLEST_MM = 1e-3
+FORMATS = {".stl": "stl", ".obj": "obj", ".3mf": "3mf", ".step": "step", ".stp": "step"}
+
+
+@record
+class MeshBody:
+    """A body from a file: `size_mm` of the box around it as it lies in the file, `hull_mm` the corners of its convex hull from that box's
+    corner on, and what is to be said of it. `doubtful`: the file has no unit and is of an unusual size in the one that was taken."""
+
+    name: str
+    size_mm: list[float]
+    hull_mm: list[list[float]]
+    triangles: int
+    volume_mm3: float
+    unit: str
+    doubtful: bool
+    notes: list[str]
+
+
+def refuse(message: str) -> DocumentError:
+    return DocumentError([Problem("", message)])
+
+
+def read_mesh(raw: bytes, name: str, unit: Unit | None = None) -> MeshBody:
+    """The body in a file of that name; `unit` is what its lengths are in where the file does not say it. Raises DocumentError."""
+    kind = FORMATS.get(Path(name).suffix.lower())
+    if kind is None:
+        raise refuse(f"{name!r} is none of the files that are read: {', '.join(FORMATS)}")
+    if not raw:
+        raise refuse("the file is empty")
+    if len(raw) > LARGEST_BYTES:
+        raise refuse(f"the file has {len(raw) / 1e6:.0f} MB; at most {LARGEST_BYTES / 1e6:.0f} MB are read")
+    if unit is not None and unit not in get_args(Unit):
+        raise refuse(f"{unit!r} is none of the units {', '.join(get_args(Unit))}")
+    vertices, faces, own = _loaded(raw, kind)
+    if not len(faces) or not len(vertices):
+        raise refuse("there is no surface in it")
+    triangles = len(faces)
+    if triangles > MOST_TRIANGLES:
+        raise refuse(f"it has {len(faces):,} triangles; at most {MOST_TRIANGLES:,} are read. Export it more coarsely")
+    if not np.isfinite(vertices).all():
+        raise refuse("some of its corners are no numbers")
+    taken: Unit = own or unit or "mm"
+    points = vertices * UNIT_MM[taken]
+    size = np.ptp(points, axis=0)
+    if size.max() > LARGEST_MM or size.min() < SMALLEST_MM:
+        raise refuse(
+            f"it is {' × '.join(f'{v:.4g}' for v in size)} mm, read in {taken}: no body of a gadget. Is it in another unit, or flat?"
+        )
+    low = points.min(axis=0)
+    notes, volume, corners = _looked_over(points, faces)
+    del vertices, faces, points  # a large one leaves little room
+    hull, off, around = _hull(corners)
+    if off > 0.005:
+        notes.append(f"its outline is simplified by up to {show(off, 'mm')}, outwards")
+    inside = np.clip(hull - low, 0.0, size)
+    doubtful = own is None and unit is None and not USUAL_MM[0] <= float(size.max()) <= USUAL_MM[1]
+    return MeshBody(
+        name=name,
+        size_mm=[float(f"{v:.6g}") for v in size],
+        hull_mm=[[float(f"{v:.5g}") for v in p] for p in inside],
+        triangles=triangles,
+        volume_mm3=around if volume is None else volume,
+        unit=taken,
+        doubtful=doubtful,
+        notes=notes,
+    )
+
+
+def _loaded(raw: bytes, kind: str) -> tuple[Array, Array, Unit | None]:
+    """(corners, triangles, the file's own unit) of everything in a file."""
+    import trimesh  # only here: a second of processor time
+
+    if kind == "3mf":
+        _check_archive(raw)
+    if kind == "step":
+        raw, kind = _from_step(raw), "glb"
+    try:
+        scene = trimesh.load_scene(
+            io.BytesIO(raw), file_type=kind, process=False, maintain_order=True, skip_materials=True
+        )
+        whole: Any = scene.to_mesh()
+    except MemoryError:
+        raise
+    except Exception as error:
+        raise refuse(f"it can't be read as {kind.upper()}: {_first_line(error)}") from None
+    own = NAMED_UNITS.get(str(scene.units or "").lower()) if kind in ("3mf", "glb") else None
+    return np.asarray(whole.vertices, dtype=float), np.asarray(whole.faces), own
+
+
+def _first_line(error: Exception) -> str:
+    return (str(error).strip().splitlines() or [type(error).__name__])[0][:160]
+
+
+def _check_archive(raw: bytes) -> None:
+    """A 3MF is an archive: of a bearable size when it is unpacked, and without entities of its own."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(raw)) as archive:
+            if sum(x.file_size for x in archive.infolist()) > MOST_UNPACKED:
+                raise refuse(f"unpacked it has more than {MOST_UNPACKED / 1e6:.0f} MB")
+            for entry in archive.infolist():
+                if entry.filename.lower().endswith((".model", ".rels", ".xml")):
+                    with archive.open(entry) as stream:
+                        if re.search(rb"<!(DOCTYPE|ENTITY)", stream.read(64_000)):
+                            raise refuse("its XML declares entities of its own; such files are not read")
+    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, OSError, EOFError) as error:
+        raise refuse(f"it is no 3MF: {_first_line(error)}") from None
+
+
+def _from_step(raw: bytes) -> bytes:
+    """The surfaces of a STEP file as GLB."""
+    import cascadio
+
+    if not raw.lstrip()[:20].startswith(b"ISO-10303-21"):
+        raise refuse("it is no STEP file: it does not begin with ISO-10303-21")
+    with tempfile.TemporaryDirectory() as folder:
+        source, target = Path(folder) / "in.step", Path(folder) / "out.glb"
+        source.write_bytes(raw)
+        cascadio.step_to_glb(str(source), str(target), tol_linear=0.05)
+        if not target.exists() or not target.stat().st_size:
+            raise refuse("there is no body in the STEP file, or it can't be read")
+        return target.read_bytes()
+
+
+def _looked_over(points: Array, faces: Array) -> tuple[list[str], float | None, Array]:
+    """(what is to be said of the surface, its volume [mm3] if it is closed, its corners, each once)."""
+    import trimesh
+
+    mesh = trimesh.Trimesh(points, faces, process=True)
+    notes = []
+    lost = len(faces) - len(mesh.faces)
+    if lost > 0:
+        notes.append(f"{lost} triangles without an area are left out")
+    if not mesh.is_winding_consistent or (mesh.is_watertight and mesh.volume < 0):
+        trimesh.repair.fix_normals(mesh)  # type: ignore[no-untyped-call]
+        notes.append("its surface was inside out, and is turned")
+    if not mesh.is_watertight:
+        notes.append("its surface is not closed; its hull is judged, which is")
+        return notes, None, np.asarray(mesh.vertices)
+    return notes, abs(float(mesh.volume)), np.asarray(mesh.vertices)
+
+
+def _hull(points: Array) -> tuple[Array, float, float]:
+    """(the corners of a convex hull around all points, by how much it is larger than the true one [mm], the volume of that [mm3])."""
+    from manifold3d import Manifold
+
+    solid = Manifold.hull_points(points)
+    volume = float(solid.volume())
+    whole = np.asarray(solid.to_mesh().vert_properties[:, :3], dtype=float)
+    if len(whole) < 4:
+        raise refuse("it is flat")
+    if len(whole) <= MOST_HULL:
+        return whole, 0.0, volume
+    count = MOST_HULL - 6
+    k = np.arange(count) + 0.5
+    high, around = 1 - 2 * k / count, k * np.pi * (1 + 5**0.5)
+    flat = np.sqrt(1 - high**2)
+    ways = np.concatenate(
+        [np.stack([flat * np.cos(around), flat * np.sin(around), high], axis=1), np.eye(3), -np.eye(3)]
+    )
+    kept = np.unique([int(np.argmax(whole @ way)) for way in ways])
+    fewer = whole[kept]
+    # as far as the true hull stands out of the fewer corners in any of its own directions, all are moved outwards
+    normals = _normals(fewer)
+    off = max(float(np.max(whole @ normal) - np.max(fewer @ normal)) for normal in normals)
+    middle = fewer.mean(axis=0)
+    nearest = float(np.min((fewer @ normals.T).max(axis=0) - middle @ normals.T))
+    return middle + (fewer - middle) * (1 + off / max(nearest, 1e-6)), off, volume
+
+
+def _normals(points: Array) -> Array:
+    """The outward normals of the faces of a hull, (faces, 3)."""
+    from manifold3d import Manifold
+
+    mesh = Manifold.hull_points(points).to_mesh()
+    corners = np.asarray(mesh.vert_properties[:, :3], dtype=float)[np.asarray(mesh.tri_verts)]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    length = np.linalg.norm(normals, axis=1)
+    return np.asarray(normals[length > 0] / length[length > 0, None])

@@ -1,0 +1,35 @@
+"""`python -m ember_core.imports.mesh_process NAME [UNIT]`: reads a body from its standard input in a process that may take so much memory
+and time and no more, and prints it as JSON: `{"body": ...}`, or `{"problem": ...}`."""
+
+from __future__ import annotations
+
+import json
+import resource
+import sys
+
+from ..design.problems import DocumentError
+from ..figures import as_json
+from .mesh import LARGEST_BYTES, read_mesh
+
+MOST_MEMORY = 1 << 30
+MOST_SECONDS = 30
+
+
+def main(arguments: list[str]) -> int:
+    resource.setrlimit(resource.RLIMIT_DATA, (MOST_MEMORY, MOST_MEMORY))
+    resource.setrlimit(resource.RLIMIT_CPU, (MOST_SECONDS, MOST_SECONDS))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    raw = sys.stdin.buffer.read(LARGEST_BYTES + 1)
+    try:
+        found = read_mesh(raw, arguments[0], arguments[1] if len(arguments) > 1 else None)  # type: ignore[arg-type]
+    except DocumentError as error:
+        print(json.dumps({"problem": error.problems[0].message}))
+    except MemoryError:
+        print(json.dumps({"problem": f"it needs more than {MOST_MEMORY >> 20} MB of memory. Export it more coarsely"}))
+    else:
+        sys.stdout.write('{"body": ' + as_json(found).decode() + "}\n")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,135 @@
+// A body from a file: brought, read by the server, and taken over; a file without a unit and of an unusual size is asked about.
+import { useMutation } from "@tanstack/react-query";
+import { useId, useRef, useState } from "react";
+import { ask, client, ProblemError, type Schemas } from "../../api/client";
+import { upload } from "../../api/upload";
+import type { Body } from "../../design/types";
+import { Button, INPUT } from "../../ui/controls";
+import { show } from "../../ui/format";
+import { Problems } from "../../ui/problems";
+
+type Mesh = Schemas["MeshBody"];
+type Unit = NonNullable<Schemas["MeshIn"]["unit"]>;
+const LOOK_EVERY_MS = 400;
+const UNITS: readonly (readonly [Unit, string])[] = [
+  ["mm", "millimetres"],
+  ["cm", "centimetres"],
+  ["m", "metres"],
+  ["in", "inches"],
+];
+
+export function BodyFromFile({ change }: { change: (label: string, work: (body: Body) => void) => void }) {
+  const id = useId();
+  const [share, setShare] = useState(0);
+  const [brought, setBrought] = useState<string | null>(null);
+  const ending = useRef(new AbortController());
+  const take = (mesh: Mesh) =>
+    change("Shape from a file", (body) => {
+      body.size_mm = mesh.size_mm as Body["size_mm"];
+      body.shape = "mesh";
+      body.hull_mm = mesh.hull_mm as Body["hull_mm"];
+      body.file = mesh.name;
+    });
+  const reading = useMutation<Mesh, Error, { digest: string; unit: Unit | null }>({
+    mutationFn: ({ digest, unit }) => read(digest, unit, setShare, ending.current.signal),
+    onSuccess: (mesh) => {
+      if (!mesh.doubtful) take(mesh);
+    },
+  });
+  const bringing = useMutation<string, Error, File>({
+    mutationFn: (file) => upload(file, setShare, ending.current.signal),
+    onSuccess: (digest) => {
+      setBrought(digest);
+      setShare(0);
+      reading.mutate({ digest, unit: null });
+    },
+  });
+  const busy = bringing.isPending || reading.isPending;
+  const mesh = reading.data;
+  const problem = [bringing.error, reading.error].find((e) => e && e.name !== "AbortError");
+  return (
+    <div className="space-y-1">
+      <label htmlFor={id} className="text-soft block text-sm">
+        Its shape from a file (STL, OBJ, 3MF or STEP)
+      </label>
+      <input
+        id={id}
+        type="file"
+        accept=".stl,.obj,.3mf,.step,.stp"
+        className={INPUT}
+        disabled={busy}
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          e.target.value = "";
+          if (!file) return;
+          ending.current = new AbortController();
+          reading.reset();
+          setShare(0);
+          bringing.mutate(file);
+        }}
+      />
+      {busy && (
+        <div className="flex items-center gap-2 text-sm" role="status">
+          <progress className="grow" value={share} aria-label={bringing.isPending ? "Bringing it" : "Reading it"} />
+          <Button kind="quiet" onClick={() => ending.current.abort()}>
+            Give up
+          </Button>
+        </div>
+      )}
+      {mesh && !busy && (
+        <div className="text-sm" role="status">
+          <p>
+            {mesh.name}: {mesh.size_mm.map((v) => show(v, "mm")).join(" × ")}, {mesh.triangles} triangles
+            {mesh.notes.length > 0 && `; ${mesh.notes.join("; ")}`}. It is judged by its hull.
+          </p>
+          {mesh.doubtful && brought && (
+            <fieldset>
+              <legend className="text-watch">An unusual size, and the file does not say its unit. It is in</legend>
+              <div className="flex flex-wrap gap-1.5">
+                {UNITS.map(([unit, name]) => (
+                  <Button key={unit} onClick={() => reading.mutate({ digest: brought, unit })}>
+                    {name}
+                  </Button>
+                ))}
+              </div>
+            </fieldset>
+          )}
+        </div>
+      )}
+      {problem &&
+        (problem instanceof ProblemError ? (
+          <Problems error={problem} />
+        ) : (
+          <p role="alert" className="text-fail text-sm">
+            {problem.message}
+          </p>
+        ))}
+    </div>
+  );
+}
+
+/** Asks for the body in a file and looks until it is read; giving up tells the server. */
+async function read(
+  digest: string,
+  unit: Unit | null,
+  told: (share: number) => void,
+  signal: AbortSignal,
+): Promise<Mesh> {
+  let job = await ask(client.POST("/api/jobs/mesh", { body: { digest, unit }, signal }));
+  const path = { job: job.id };
+  const giveUp = () => {
+    client.DELETE("/api/jobs/{job}", { params: { path } }).catch(() => undefined);
+  };
+  signal.addEventListener("abort", giveUp);
+  try {
+    while (job.state === "waiting" || job.state === "running") {
+      told(job.progress);
+      await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS));
+      job = await ask(client.GET("/api/jobs/{job}", { params: { path }, signal }));
+    }
+  } finally {
+    signal.removeEventListener("abort", giveUp);
+  }
+  if (!job.body) throw new Error(job.problem ? `The file can't be used: ${job.problem}.` : "It was given up.");
+  return job.body;
+}
