@@ -15,12 +15,13 @@ from core.tests.large import large_design, sampled_values, solve_plainly
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 from validation.compare import calibrated, cell_of, gadget, state
 
-from ember_core import evaluate, read_design
+from ember_core import build_design, evaluate, read_design
 from ember_core.battery.pack import charge_grid, pack_at
 from ember_core.battery.state import after, settled_at, terminal_v
 from ember_core.catalogue import built_in
 from ember_core.charging.charge import charge
 from ember_core.design import Design
+from ember_core.enclosure.fit import check_fit
 from ember_core.load.operating_points import all_operating_points, sampled_loads
 from ember_core.measures.bench import TrialBench
 from ember_core.numeric import Array
@@ -114,6 +115,29 @@ def memory() -> None:
     command = [sys.executable, "-c", WORKER, *(str(f) for f in sorted(DEMO.parent.glob("*.json")))]
     held = float(subprocess.run(command, check=True, capture_output=True, text=True).stdout)
     print(f"{'memory of a web process after 1,000 evaluations':<58} {held:9.0f} MB  target 220 MB", flush=True)
+
+
+def many_bodies(count: int) -> Design:
+    """A gadget of so many bodies, every third one a cuboid along the axes, one turned and one round, as close as they may be."""
+    parts = []
+    for i in range(count):
+        at = [4.0 + 14 * (i % 4), 4.0 + 14 * (i // 4 % 4), 4.0 + 12 * (i // 16)]
+        shape = ({}, {"turn_deg": [0, 0, 20]}, {"shape": "cylinder"})[i % 3]
+        draw = {"behaviour": "current", "current_a": {"typical": 1e-3}}
+        parts.append({"id": f"p{i}", "name": f"Part {i}", "rail": "main", "states": [{"name": "on", "draw": draw}],
+                      "body": {"size_mm": [9, 9, 8], "position_mm": at} | shape})  # fmt: skip
+    uses = [{"part": p["id"], "state": "on"} for p in parts]
+    cell = built_in().cells[0].model_dump()
+    return build_design({
+        "format": "frugal-ember/3", "brief": {"goal_h": 10}, "name": "Bodies", "parts": parts, "modes": [{"id": "on", "name": "On", "uses": uses}],
+        "supply": {"rails": [{"id": "main", "name": "Main", "feed": "battery"}]}, "battery": {"cell": cell}, "day": {"rest": "on"},
+        "enclosure": {"outer_mm": [64, 64, 30], "corner_mm": 5},
+    })  # fmt: skip
+
+
+def enclosure() -> None:
+    design = many_bodies(15)
+    report("fit of 15 bodies, turned and round ones among them", measured(lambda: check_fit(design), 20), 50)
 
 
 def battery() -> None:
@@ -244,10 +268,50 @@ def interface(address: str) -> None:
             times.append(page.evaluate("window.measured") / 1000)
             expect(page.get_by_test_id("save-state")).to_have_attribute("data-save", "saved")
         report("key press to the new runtime on screen, loopback", times[1:], 200)
+        frames(page)
         report("key press to the repainted cell, 60 parts in 8 modes", large_grid(page, address), 100)
         browser.close()
 
 
+COUNT_FRAMES = """() => {
+  window.frames_s = [];
+  let before = performance.now();
+  const frame = (now) => { window.frames_s.push(now - before); before = now; window.counting && requestAnimationFrame(frame); };
+  window.counting = true;
+  requestAnimationFrame(frame);
+}"""
+
+
+def frames(page: Page) -> None:
+    """Frames a second while the case is turned in space, drawn by the processor."""
+    page.get_by_role("navigation", name="Steps").get_by_role("link", name="Fit").click()
+    canvas = page.get_by_test_id("in-space")
+    expect(canvas).to_be_visible()
+    page.wait_for_timeout(1500)
+    box = canvas.bounding_box()
+    assert box is not None
+    x, y = box["x"] + 20, box["y"] + 20
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.evaluate(COUNT_FRAMES)
+    begun, turn = time.perf_counter(), 0
+    while time.perf_counter() - begun < 4:
+        turn += 1
+        page.mouse.move(x + 3 * (turn % 60), y + turn % 40)
+    page.evaluate("window.counting = false")
+    page.mouse.up()
+    middle = statistics.median(page.evaluate("window.frames_s"))
+    renderer = page.evaluate(RENDERER)
+    print(
+        f"{'frames a second while the case is turned':<58} {1000 / middle:9.1f} /s  target 15 /s; {renderer}",
+        flush=True,
+    )
+
+
+RENDERER = """() => {
+  const gl = document.createElement('canvas').getContext('webgl2');
+  return gl.getParameter(gl.getExtension('WEBGL_debug_renderer_info').UNMASKED_RENDERER_WEBGL);
+}"""
 WATCH_CELL = """id => {
   const cell = document.querySelector(`[data-testid="${id}"]`);
   window.measured = new Promise((done) => {
@@ -286,6 +350,7 @@ def large_grid(page: Page, address: str) -> list[float]:
 
 if __name__ == "__main__":
     core()
+    enclosure()
     battery()
     samples()
     physics(sys.argv[2])

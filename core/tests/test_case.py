@@ -232,6 +232,35 @@ class Radio(CaseTest):
         self.assertEqual(found(self.radio("steel", "radio", **outside), "radio-shielded"), [])
 
 
+class Sealed(CaseTest):
+    def sealed(self, cord: float, groove: float) -> Design:
+        return gadget(ROOM | {"seal": {"cord_mm": cord, "groove_mm": groove}})
+
+    def test_both_sides_of_what_seals(self) -> None:
+        for groove, severity in ((1.7, ""), (1.71, "fix"), (1.4, ""), (1.39, "watch"), (2.0, "fix"), (3.0, "fix")):
+            found_ = found(self.sealed(2.0, groove), "seal-squeeze")
+            self.assertEqual([f.severity for f in found_], [severity] if severity else [])
+
+    def test_how_much_is_said_and_the_groove_that_seals(self) -> None:
+        design = self.sealed(3.0, 2.7)
+        self.assertIn(
+            "is pressed together by 10 %; 15 % to 30 % seal", plain(self.only(design, "seal-squeeze").sentence)
+        )
+        self.assertIn("not pressed at all", self.only(self.sealed(3, 3), "seal-squeeze").sentence)
+        label, after = self.way_out(design, "seal-squeeze")
+        assert after.enclosure.seal is not None
+        self.assertEqual((label, after.enclosure.seal.groove_mm), ("A groove of 2.3 mm", 2.34))
+
+    def test_a_sealed_gadget_wants_a_seal(self) -> None:
+        design = gadget(ROOM)
+        for exposure, number in (("dry", 0), ("splashed", 0), ("sealed", 1)):
+            brief = design.brief.model_copy(update={"exposure": exposure})
+            self.assertEqual(len(found(design.model_copy(update={"brief": brief}), "no-seal")), number)
+        sealed = design.model_copy(update={"brief": design.brief.model_copy(update={"exposure": "sealed"})})
+        _, after = self.way_out(sealed, "no-seal")
+        self.assertEqual(found(after, "seal-squeeze"), [])
+
+
 class Making(unittest.TestCase):
     def test_a_coat_wants_more_clearance_and_one_s_own_figure_counts_as_it_is(self) -> None:
         case = gadget({"clearance_mm": None, "finish": "coated"}).enclosure

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from ember_core import evaluate
 from ember_core.design import Body, Design, Enclosure
 from ember_core.enclosure.fit import Contact, Fit, check_fit, contact_status
-from ember_core.enclosure.solids import corners, distance_mm, turned_by
+from ember_core.enclosure.solids import Solid, corners, distance_mm, turned_by
 from ember_core.summary import fit_summary
 from ember_core.thermal.shell import shell_mass_g
 
@@ -23,7 +23,7 @@ def body(size: tuple[float, float, float], at: tuple[float, float, float] = (0, 
 
 
 def gap(first: Body, second: Body) -> tuple[float, int]:
-    return distance_mm(corners(first), corners(second))
+    return distance_mm(Solid(corners(first)), Solid(corners(second)))
 
 
 def gadget(case: dict[str, Any], *bodies: Body) -> Design:

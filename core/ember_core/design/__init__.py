@@ -75,7 +75,7 @@ from .draw import (
     WakeBy,
     WakeSource,
 )
-from .gadget import Brief, Decision, Design, Enclosure, Finish, Plastic, Process, Vents, Walls
+from .gadget import Brief, Decision, Design, Enclosure, Finish, Plastic, Process, Seal, Vents, Walls
 from .supply import (
     Capacitor,
     ChargePumpStage,
@@ -164,6 +164,7 @@ __all__ = [
     "Range",
     "ResistanceRange",
     "ResistorDraw",
+    "Seal",
     "Second",
     "SeriesOhm",
     "Session",

@@ -40,6 +40,15 @@ class Walls(Model):
     top: WallThickness | None = None
 
 
+class Seal(Model):
+    """A round cord in a groove between the two halves of the case."""
+
+    cord_mm: Annotated[float, Field(ge=0.3, le=20)] = Field(description="its thickness when nothing presses on it [mm]")
+    groove_mm: Annotated[float, Field(ge=0.1, le=20)] = Field(
+        description="how deep the groove is when the case is closed [mm]"
+    )
+
+
 class Enclosure(Model):
     outer_mm: Size
     wall_mm: WallThickness = 2.0
@@ -63,6 +72,7 @@ class Enclosure(Model):
     in_sun: bool = Field(False, description="it may lie in full sun")
     colour: Literal["light", "dark"] = "light"
     vents: Vents | None = None
+    seal: Seal | None = None
     clearance_mm: Gap | None = Field(None, description="part to wall, each side; null: the process's usual figure")
     gap_mm: Gap = Field(0.5, description="part to part [mm]")
     cost: Money = 0

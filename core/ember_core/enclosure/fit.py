@@ -15,7 +15,7 @@ import numpy as np
 from ..design import Body, Design, Enclosure, Side, Size
 from ..making import clearance_mm
 from ..numeric import Array
-from .solids import SIDES, corners, distance_mm, hull, zone_corners
+from .solids import SIDES, Solid, corners, distance_mm, hull, zone_corners
 
 AXES = ("x", "y", "z")
 TOUCH_MM = 1e-6
@@ -26,15 +26,14 @@ NO_ROOM = ("wire", "board input")  # roles of stages in series that take no room
 
 @dataclass(frozen=True)
 class Placed:
-    """A body of the design with its place; `pointer` leads to it in the document. `corners` [mm], shape (n, 3); low/high are the
-    corners of the box along the axes that it just fits in, (3,); `straight`: it fills that box. What has the same `board` needs no gap
-    between."""
+    """A body of the design with its place; `pointer` leads to it in the document. low/high are the corners of the box along the axes
+    that it just fits in [mm], (3,); `straight`: it fills that box. What has the same `board` needs no gap between."""
 
     pointer: str
     name: str
     body: Body
     board: str
-    corners: Array
+    solid: Solid
     low: Array
     high: Array
     straight: bool
@@ -132,21 +131,9 @@ def _place(design: Design) -> tuple[list[Placed], list[tuple[str, str]]]:
         extra, axis = swelling_mm(design) if where == "/battery" else (0.0, 0)
         points = corners(body, extra * np.eye(3)[axis])
         low, high = points.min(axis=0), points.max(axis=0)
-        placed.append(
-            Placed(
-                where,
-                name,
-                body,
-                body.on or thing.part,
-                points,
-                low,
-                high,
-                body.lies_straight,
-                body.through,
-                extra,
-                axis,
-            )
-        )
+        board = body.on or thing.part
+        solid = Solid(points)
+        placed.append(Placed(where, name, body, board, solid, low, high, body.lies_straight, body.through, extra, axis))
     return placed, unplaced
 
 
@@ -167,7 +154,7 @@ def _pairs(placed: list[Placed], needed: float) -> list[Contact]:
     gap = np.where(most >= 0, distance, most)
     straight = np.array([p.straight for p in placed])
     for k in np.flatnonzero(~(straight[first] & straight[second]) & (most < NEAR_MM)):
-        gap[k], axis[k] = distance_mm(placed[first[k]].corners, placed[second[k]].corners)
+        gap[k], axis[k] = distance_mm(placed[first[k]].solid, placed[second[k]].solid)
     return [
         Contact(int(a), int(b), None, None, float(g), needed, int(x))
         for a, b, g, x in zip(first, second, gap, axis, strict=True)
@@ -200,7 +187,10 @@ def _rounded(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[
             for i, body in enumerate(placed):
                 if body.through in (across, along):
                     continue
-                off = (body.corners[:, :2] - (x, y)) * (-1 if across == "left" else 1, -1 if along == "front" else 1)
+                off = (body.solid.corners[:, :2] - (x, y)) * (
+                    -1 if across == "left" else 1,
+                    -1 if along == "front" else 1,
+                )
                 far = np.linalg.norm(off[(off > 0).all(axis=1)], axis=1)
                 if far.size:
                     gap = radius - float(far.max())
@@ -236,7 +226,7 @@ def blocked_zones(placed: list[Placed], enclosure: Enclosure) -> list[Blocked]:
                     continue
                 depth, axis = float(reach.min()), int(np.argmin(reach))
                 if not (other.straight and not any(body.body.turn_deg)):
-                    gap, axis = distance_mm(room, other.corners)
+                    gap, axis = distance_mm(Solid(room), other.solid)
                     depth = -gap
                 if depth > TOUCH_MM:
                     found.append(Blocked(i, k, j, None, depth, axis))

@@ -6,6 +6,8 @@ solids are found on their surfaces (manifold3d).
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -80,10 +82,21 @@ def hull(points: Array) -> Manifold:
     return Manifold.hull_points(points)
 
 
-def distance_mm(first: Array, second: Array) -> tuple[float, int]:
-    """(gap, axis) of two convex solids by their corners [mm], and the axis along which the boxes around them are farthest apart. Where they
+@dataclass(frozen=True)
+class Solid:
+    """A convex solid by its corners [mm], shape (n, 3)."""
+
+    corners: Array
+
+    @cached_property
+    def hull(self) -> Manifold:
+        return hull(self.corners)
+
+
+def distance_mm(one: Solid, other: Solid) -> tuple[float, int]:
+    """(gap, axis) of two convex solids [mm], and the axis along which the boxes around them are farthest apart. Where they
     overlap, the gap is negative: how far one reaches into the other along the axis where that is least."""
-    a, b = hull(first), hull(second)
+    first, second, a, b = one.corners, other.corners, one.hull, other.hull
     both = a ^ b
     if both.volume() > TOUCHING_MM3:
         low = both.bounding_box()

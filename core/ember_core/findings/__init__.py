@@ -113,6 +113,8 @@ CHECKS: tuple[Check, ...] = (
     case.short_of_its_wall,
     case.thin_walls,
     case.radio_shielded,
+    case.seal_squeeze,
+    case.unsealed,
     fit.outer_size,
     fit.openings,
     newer.newer_figures,

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..design import Body, Design, Enclosure, Side, Walls, Zone, ZoneKind
+from ..design import Body, Design, Enclosure, Seal, Side, Walls, Zone, ZoneKind
 from ..design.patches import apply_patch, replace
 from ..design.problems import DocumentError
 from ..enclosure.fit import AXES, TOUCH_MM, Blocked, Placed, blocked_zones, check_fit, contact_status
@@ -22,6 +22,12 @@ from .found import Found
 SHORT_MM = 1.0  # a thing that shows or plugs through a side may end so much before its wall; a rule of thumb
 PLUG_REACH_MM = 1.5  # a plug's body may stand so much before its socket; a rule of thumb
 SPARE_MM = 0.01
+SQUEEZE, GOOD_SQUEEZE = (
+    (0.15, 0.30),
+    0.22,
+)  # of a round cord at rest, as is usual for seals that do not move; a rule of thumb
+CORD_MM = 2.0
+ROUNDING = 1e-9
 WANTED: dict[ZoneKind, str] = {
     "plug": "a plug and its cable", "card": "a card's way in and out", "removal": "taking it out", "wires": "the bend of its wires",
     "antenna": "its antenna", "sound": "the air that it moves", "air": "the air that cools it", "light": "its light or its view",
@@ -237,3 +243,52 @@ def _has_antenna(body: Body | None) -> bool:
 
 def _outside(body: Body | None) -> bool:
     return body is not None and body.through is not None
+
+
+def seal_squeeze(bench: TrialBench) -> Iterator[Found]:
+    """A cord in its groove is pressed too little to seal, or so much that it is crushed or the case does not close."""
+    seal = bench.design.enclosure.seal
+    if seal is None:
+        return
+    squeeze = 1 - seal.groove_mm / seal.cord_mm
+    least, most = SQUEEZE
+    if least - ROUNDING <= squeeze <= most + ROUNDING:
+        return
+    how = "is not pressed at all" if squeeze <= 0 else f"is pressed together by {show(squeeze * 100, '%')}"
+    yield Found(
+        code="seal-squeeze",
+        severity="fix" if squeeze < least else "watch",
+        step="fit",
+        where="/enclosure/seal/groove_mm",
+        title="The seal is pressed too little" if squeeze < least else "The seal is pressed too hard",
+        facts={"cord": (seal.cord_mm, "mm"), "groove": (seal.groove_mm, "mm")},
+        sentence=(
+            f"A cord of {show(seal.cord_mm, 'mm')} in a groove of {show(seal.groove_mm, 'mm')} {how}; {show(least * 100, '%')} to "
+            f"{show(most * 100, '%')} seal, less leaks, and more wears the cord and bends the case."
+        ),
+        ways=lambda: [_groove(seal.cord_mm * (1 - GOOD_SQUEEZE))],
+    )
+
+
+def _groove(depth_mm: float) -> Remedy:
+    depth = round(depth_mm, 2)
+    return Remedy(label=f"A groove of {show(depth, 'mm')}", patch=[replace("/enclosure/seal/groove_mm", depth)])
+
+
+def unsealed(bench: TrialBench) -> Iterator[Found]:
+    """The brief wants it sealed, and nothing seals the case's two halves."""
+    design = bench.design
+    if design.brief.exposure != "sealed" or design.enclosure.seal is not None:
+        return
+    seal = Seal(cord_mm=CORD_MM, groove_mm=round(CORD_MM * (1 - GOOD_SQUEEZE), 2))
+    yield Found(
+        code="no-seal",
+        severity="watch",
+        step="fit",
+        where="/brief/exposure",
+        title="Nothing seals the case",
+        sentence="The brief says sealed, and the case comes apart without a cord or a gasket between its halves.",
+        ways=lambda: [
+            Remedy(label=f"A cord of {show(CORD_MM, 'mm')} in a groove", patch=[replace("/enclosure/seal", seal)])
+        ],
+    )

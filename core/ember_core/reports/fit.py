@@ -93,7 +93,7 @@ def fit_report(solved: SolvedGadget) -> FitReport:
         rows.append(
             BodyReport(
                 where=body.pointer, name=body.name, low=body.low.tolist(), high=body.high.tolist(),
-                outlines=[] if body.straight else [outline(body.corners, axis).tolist() for axis in range(3)],
+                outlines=[] if body.straight else [outline(body.solid.corners, axis).tolist() for axis in range(3)],
                 swelling_mm=body.swelling_mm, swelling_axis=body.swelling_axis, through=body.through,
                 neighbour=neighbour, needed_mm=tight.needed_mm, status=contact_status(tight),
                 gap=figure(f"{body.name}: gap to {neighbour}", tight.gap_mm, "mm",

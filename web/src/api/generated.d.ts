@@ -2207,6 +2207,7 @@ export interface components {
              */
             colour: "light" | "dark";
             vents?: components["schemas"]["Vents"] | null;
+            seal?: components["schemas"]["Seal"] | null;
             /**
              * Clearance Mm
              * @description part to wall, each side; null: the process's usual figure
@@ -2850,6 +2851,22 @@ export interface components {
              */
             behaviour: "resistor";
             resistance_ohm: components["schemas"]["ResistanceRange"];
+        };
+        /**
+         * Seal
+         * @description A round cord in a groove between the two halves of the case.
+         */
+        Seal: {
+            /**
+             * Cord Mm
+             * @description its thickness when nothing presses on it [mm]
+             */
+            cord_mm: number;
+            /**
+             * Groove Mm
+             * @description how deep the groove is when the case is closed [mm]
+             */
+            groove_mm: number;
         };
         /**
          * Session
@@ -5219,6 +5236,7 @@ export type Protection = components['schemas']['Protection'];
 export type Rail = components['schemas']['Rail'];
 export type ResistanceRange = components['schemas']['ResistanceRange'];
 export type ResistorDraw = components['schemas']['ResistorDraw'];
+export type Seal = components['schemas']['Seal'];
 export type Session = components['schemas']['Session'];
 export type ShuntRegulatorStage = components['schemas']['ShuntRegulatorStage'];
 export type Source = components['schemas']['Source'];

@@ -13,6 +13,7 @@ const PROCESSES = [
   ["ready-made", "a ready-made box"],
 ] as const;
 const SIDES = ["left", "right", "front", "back", "bottom", "top"] as const;
+const USUAL_GROOVE = 0.78; // of a cord, to begin with
 const FINISHES = [
   ["as made", "as made"],
   ["sanded", "sanded"],
@@ -82,6 +83,35 @@ export function CaseDetails() {
           onCommit={(v) => set("Where it comes apart", (e) => (e.split_mm = v))}
         />
       </div>
+      {(enclosure.seal || design.brief.exposure !== "dry") && (
+        <div className="grid grid-cols-2 gap-2">
+          <QuantityField
+            label="Sealing cord"
+            value={enclosure.seal?.cord_mm ?? null}
+            dimension="length"
+            optional
+            positive
+            placeholder="none"
+            path="/enclosure/seal/cord_mm"
+            onCommit={(v) =>
+              set("Sealing cord", (e) => {
+                e.seal =
+                  v === null ? null : { groove_mm: Number((v * USUAL_GROOVE).toFixed(2)), ...e.seal, cord_mm: v };
+              })
+            }
+          />
+          {enclosure.seal && (
+            <QuantityField
+              label="Its groove, deep"
+              value={enclosure.seal.groove_mm}
+              dimension="length"
+              positive
+              path="/enclosure/seal/groove_mm"
+              onCommit={(v) => v !== null && set("Groove", (e) => e.seal && (e.seal.groove_mm = v))}
+            />
+          )}
+        </div>
+      )}
       <details open={enclosure.walls_mm ? true : undefined}>
         <summary className="text-soft cursor-pointer text-sm">Walls that are not as thick as the others</summary>
         <div className="mt-1 grid grid-cols-3 gap-1.5">
