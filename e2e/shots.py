@@ -29,6 +29,9 @@ class Shots(BrowserTestCase):
         self.open_gadget()
         for step in ("Brief", "Draw", "Supply", "Battery", "Charge", "Runtime", "Fit", "Record"):
             self.go(step)
+            if step == "Fit":  # what is drawn in space is there a moment later
+                expect(page.get_by_test_id("in-space")).to_be_visible()
+                page.wait_for_timeout(1500)
             self.shoot(step.lower())
         self.go("Draw")
         page.get_by_test_id("cell-display-loudest").click()

@@ -43,7 +43,7 @@ class Absurd(unittest.TestCase):
         accepted = refused = 0
         with warnings.catch_warnings():
             warnings.simplefilter("error")
-            for _ in range(240):
+            for _ in range(280):
                 document = json.loads(choose.choice(DEMO).read_text())
                 paths = numbers(document)
                 for path in choose.sample(paths, choose.choice((1, 1, 2, 6))):
