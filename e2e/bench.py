@@ -122,10 +122,10 @@ def many_bodies(count: int) -> Design:
     parts = []
     for i in range(count):
         at = [4.0 + 14 * (i % 4), 4.0 + 14 * (i // 4 % 4), 4.0 + 12 * (i // 16)]
-        shape = ({}, {"turn_deg": [0, 0, 20]}, {"shape": "cylinder"})[i % 3]
+        shapes: list[dict[str, object]] = [{}, {"turn_deg": [0, 0, 20]}, {"shape": "cylinder"}]
         draw = {"behaviour": "current", "current_a": {"typical": 1e-3}}
         parts.append({"id": f"p{i}", "name": f"Part {i}", "rail": "main", "states": [{"name": "on", "draw": draw}],
-                      "body": {"size_mm": [9, 9, 8], "position_mm": at} | shape})  # fmt: skip
+                      "body": {"size_mm": [9, 9, 8], "position_mm": at} | shapes[i % 3]})  # fmt: skip
     uses = [{"part": p["id"], "state": "on"} for p in parts]
     cell = built_in().cells[0].model_dump()
     return build_design({

@@ -18,6 +18,14 @@ class Shots(BrowserTestCase):
         FOLDER.mkdir(parents=True, exist_ok=True)
         page.screenshot(path=str(FOLDER / f"{name}.png"))
 
+    def steps(self, page: Page) -> None:
+        for step in ("Brief", "Draw", "Supply", "Battery", "Charge", "Runtime", "Fit", "Record"):
+            self.go(step)
+            if step == "Fit":  # what is drawn in space is there a moment later
+                expect(page.get_by_test_id("in-space")).to_be_visible()
+                page.wait_for_timeout(1500)
+            self.shoot(step.lower())
+
     def test_views(self) -> None:
         page = self.page
         page.goto(self.live_server_url)
@@ -27,12 +35,7 @@ class Shots(BrowserTestCase):
         expect(page.get_by_role("link", name="Pouch cell")).to_be_visible()
         self.shoot("gadgets")
         self.open_gadget()
-        for step in ("Brief", "Draw", "Supply", "Battery", "Charge", "Runtime", "Fit", "Record"):
-            self.go(step)
-            if step == "Fit":  # what is drawn in space is there a moment later
-                expect(page.get_by_test_id("in-space")).to_be_visible()
-                page.wait_for_timeout(1500)
-            self.shoot(step.lower())
+        self.steps(page)
         self.go("Draw")
         page.get_by_test_id("cell-display-loudest").click()
         page.keyboard.press("Shift+ArrowDown")

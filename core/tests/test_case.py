@@ -162,6 +162,18 @@ class Free(CaseTest):
             found(gadget(ROOM, Body.model_validate(near | through | self.zone("card"))), "zone-blocked"), []
         )
 
+    def test_of_very_many_some_are_told(self) -> None:
+        """Two hundred bodies with six rooms each, all in each other's way."""
+        rooms = [
+            {"kind": "air", "side": side, "depth_mm": 20}
+            for side in ("left", "right", "front", "back", "bottom", "top")
+        ]
+        things = [
+            body((2, 2, 2), (5 + i % 10 * 4, 5 + i // 10 * 2.5, 5), turn_deg=(0, 0, 10), zones=rooms)
+            for i in range(200)
+        ]
+        self.assertEqual(len(found(gadget(ROOM, *things), "zone-blocked")), 12)
+
     def test_it_turns_with_its_body(self) -> None:
         """A quarter turn about z: its right side looks to the back."""
         turned = body((10, 10, 10), (10, 10, 5), turn_deg=(0, 0, 90), **self.zone())

@@ -3,6 +3,7 @@
 import math
 import unittest
 from typing import Any
+from unittest.mock import patch
 
 import numpy as np
 from pydantic import ValidationError
@@ -79,6 +80,23 @@ class Distances(unittest.TestCase):
         apart, axis = gap(turned, body((10, 10, 10), (11, 0, 0)))
         self.assertAlmostEqual(apart, -(5 + 5 * math.sqrt(2) - 11), places=9)
         self.assertEqual(axis, 0)
+
+    def test_of_more_pairs_than_are_measured_the_nearest_are(self) -> None:
+        """Forty turned cubes in a row: without a limit all neighbours are measured, with one of ten the others count as their boxes."""
+        cubes = [body((4, 4, 4), (5 + 7.5 * i, 5, 5), turn_deg=(0, 0, 45)) for i in range(40)]
+        design = gadget({"outer_mm": (320, 30, 20)}, *cubes)
+        side = 4 * math.sqrt(2)
+
+        def gaps() -> list[float]:
+            return [round(c.gap_mm, 6) for c in check_fit(design).contacts if c.second == c.first + 1]
+
+        self.assertEqual(gaps(), [round(7.5 - side, 6)] * 39)
+        with (
+            patch("ember_core.enclosure.fit.MOST_MEASURED", 10),
+            patch("ember_core.enclosure.fit.distance_mm") as measured,
+        ):
+            measured.return_value = (9.0, 0)
+            self.assertEqual(sorted(gaps()), [round(7.5 - side, 6)] * 29 + [9.0] * 10)
 
     def test_solids_along_the_axes_are_as_far_apart_as_cuboids_are(self) -> None:
         random = np.random.default_rng(4)

@@ -19,6 +19,7 @@ from .solids import SIDES, Solid, corners, distance_mm, hull, zone_corners
 
 AXES = ("x", "y", "z")
 TOUCH_MM = 1e-6
+MOST_MEASURED = 300  # pairs on their surfaces, the nearest first; of more, the boxes around them tell
 NEAR_MM = 10.0  # apart along an axis: farther than that the boxes around two bodies tell enough
 SAME_SIDE_MM = 1.0  # a drawn pack's thickness against that of its cells
 NO_ROOM = ("wire", "board input")  # roles of stages in series that take no room of their own
@@ -153,7 +154,8 @@ def _pairs(placed: list[Placed], needed: float) -> list[Contact]:
     distance = np.linalg.norm(np.maximum(apart, 0.0), axis=1)
     gap = np.where(most >= 0, distance, most)
     straight = np.array([p.straight for p in placed])
-    for k in np.flatnonzero(~(straight[first] & straight[second]) & (most < NEAR_MM)):
+    near = np.flatnonzero(~(straight[first] & straight[second]) & (most < NEAR_MM))
+    for k in near[np.argsort(most[near], kind="stable")][:MOST_MEASURED]:
         gap[k], axis[k] = distance_mm(placed[first[k]].solid, placed[second[k]].solid)
     return [
         Contact(int(a), int(b), None, None, float(g), needed, int(x))
@@ -213,19 +215,21 @@ class Blocked:
 
 def blocked_zones(placed: list[Placed], enclosure: Enclosure) -> list[Blocked]:
     """Every zone that something reaches into, with what it is. A zone at the side that its body goes through is outside the case."""
-    found = []
+    if not any(body.body.zones for body in placed):
+        return []
+    lows, highs = np.stack([p.low for p in placed]), np.stack([p.high for p in placed])
+    found: list[Blocked] = []
     for i, body in enumerate(placed):
         for k, zone in enumerate(body.body.zones):
             room = zone_corners(body.body, zone)
             low, high = room.min(axis=0), room.max(axis=0)
-            for j, other in enumerate(placed):
+            reach = np.minimum(high, highs) - np.maximum(low, lows)
+            for j in np.flatnonzero(reach.min(axis=1) > TOUCH_MM).tolist():
+                other = placed[j]
                 if j == i or (other.board == body.board != ""):
                     continue
-                reach = np.minimum(high, other.high) - np.maximum(low, other.low)
-                if reach.min() <= TOUCH_MM:
-                    continue
-                depth, axis = float(reach.min()), int(np.argmin(reach))
-                if not (other.straight and not any(body.body.turn_deg)):
+                depth, axis = float(reach[j].min()), int(np.argmin(reach[j]))
+                if len(found) < MOST_MEASURED and not (other.straight and not any(body.body.turn_deg)):
                     gap, axis = distance_mm(Solid(room), other.solid)
                     depth = -gap
                 if depth > TOUCH_MM:

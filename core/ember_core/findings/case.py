@@ -27,6 +27,7 @@ SQUEEZE, GOOD_SQUEEZE = (
     0.22,
 )  # of a round cord at rest, as is usual for seals that do not move; a rule of thumb
 CORD_MM = 2.0
+MOST_BLOCKED = 12  # that are told at once
 ROUNDING = 1e-9
 WANTED: dict[ZoneKind, str] = {
     "plug": "a plug and its cable", "card": "a card's way in and out", "removal": "taking it out", "wires": "the bend of its wires",
@@ -162,7 +163,7 @@ def _moved(design: Design, body: Placed, by: np.ndarray, label: str) -> Remedy |
 def blocked(bench: TrialBench) -> Iterator[Found]:
     """Something stands in the room that must stay free before a body."""
     fit, case = bench.fit, bench.design.enclosure
-    for one in blocked_zones(fit.placed, case):
+    for one in blocked_zones(fit.placed, case)[:MOST_BLOCKED]:
         body, zone = fit.placed[one.index], fit.placed[one.index].body.zones[one.zone]
         other = f"the {one.side} wall" if one.side else fit.placed[one.other].name
         yield Found(

@@ -7,8 +7,8 @@ import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
 
 const PROCESSES = [
-  ["filament", "printed from filament"],
-  ["resin", "printed from resin"],
+  ["filament", "filament print"],
+  ["resin", "resin print"],
   ["milled", "milled"],
   ["ready-made", "a ready-made box"],
 ] as const;
