@@ -6,7 +6,7 @@ from playwright.sync_api import ViewportSize
 
 PROGRAM = "/usr/bin/chromium"
 FLAGS = [
-    "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--no-sandbox", "--disable-gpu", "--enable-unsafe-swiftshader", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
 SIZE: ViewportSize = {"width": 1280, "height": 800}

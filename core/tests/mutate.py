@@ -31,6 +31,12 @@ LIMIT_S = 240
 TESTS: dict[str, list[str]] = {
     "numeric": ["test_numeric", "test_pieces"],
     "measures.selection": ["test_ways", "test_answers", "test_traps"],
+    "enclosure.solids": ["test_solids", "test_case"],
+    "findings.case": ["test_case"],
+    "studies.gaps": ["test_gaps"],
+    "making": ["test_case", "test_constants"],
+    "imports.charger_list": ["test_charger_list"],
+    "imports.mesh": ["test_mesh"],
     "battery.state": ["test_battery_state", "test_relaxation", "test_timeline"],
     "runtime.powers": ["test_shares", "test_warmth", "test_evaluation", "test_golden"],
     "supply.converters": [
