@@ -43,7 +43,7 @@ class FromAFile(BrowserTestCase):
         return found
 
     def test_a_wedge_takes_the_place_of_a_cuboid_and_may_be_one_again(self) -> None:
-        self.save_by(lambda: self.bring("wedge.stl", half_a_box(16, 15, 4)))
+        self.save_by(lambda: self.bring("wedge.stl", half_a_box(16, 15, 4)), patience_s=60)
         expect(self.page.get_by_role("status").filter(has_text="wedge.stl")).to_contain_text("8 triangles")
         body = self.body()
         self.assertEqual((body["shape"], body["size_mm"], len(body["hull_mm"])), ("mesh", [16, 15, 4], 6))
@@ -57,13 +57,15 @@ class FromAFile(BrowserTestCase):
 
     def test_inches_are_asked_for(self) -> None:
         self.bring("wedge.stl", half_a_box(0.5, 0.6, 0.2))
-        self.save_by(self.page.get_by_role("button", name="inches").click)
+        inches = self.page.get_by_role("button", name="inches")
+        expect(inches).to_be_visible(timeout=60_000)
+        self.save_by(inches.click, patience_s=60)
         self.assertEqual(self.body()["size_mm"], [12.7, 15.24, 5.08])
 
     def test_what_cannot_be_read_is_said_and_nothing_is_changed(self) -> None:
         before = self.body()
         self.bring("wedge.3mf", b"hello")
-        expect(self.page.get_by_role("alert").filter(has_text="it is no 3MF")).to_be_visible()
+        expect(self.page.get_by_role("alert").filter(has_text="it is no 3MF")).to_be_visible(timeout=60_000)
         self.bring("empty.stl", b"")
         expect(self.page.get_by_role("alert").filter(has_text="must be from 1 byte")).to_be_visible()
         self.assertEqual(self.body(), before)
@@ -165,6 +167,39 @@ class InSpace(BrowserTestCase):
         self.field("Upright edges, radius").fill("40 mm")
         self.field("Upright edges, radius").press("Tab")
         expect(self.page.get_by_role("alert").filter(has_text="half its smaller side, 31 mm").first).to_be_visible()
+
+    def test_room_that_must_stay_free_is_kept_and_says_who_stands_in_it(self) -> None:
+        self.page.get_by_role("button", name="Memory card in its holder (MC)", exact=True).click()
+        self.save_by(self.page.get_by_role("button", name="Keep room free").click)
+        self.save_by(lambda: self.page.get_by_label("For, room 2", exact=True).select_option("card"))
+        self.save_by(lambda: self.page.get_by_label("At its", exact=True).nth(1).select_option("left"))
+        deep = self.page.get_by_label("Deep", exact=True).nth(1)
+        deep.fill("30 mm")
+        self.save_by(lambda: deep.press("Tab"))
+        expect(self.page.get_by_test_id("finding-zone-blocked").first).to_contain_text("a card's way in and out")
+        self.page.reload()
+        self.page.get_by_role("button", name="Memory card in its holder (MC)", exact=True).click()
+        deep = self.page.get_by_label("Deep", exact=True).nth(1)
+        expect(deep).to_have_value("30 mm")
+        deep.fill("0")
+        deep.press("Enter")
+        expect(self.page.get_by_role("alert").first).to_be_visible()
+        self.assertEqual(self.body(5)["zones"][1]["depth_mm"], 30)
+        self.save_by(self.page.get_by_role("button", name="Remove room 2").click)
+        self.assertEqual(len(self.body(5)["zones"]), 1)
+
+    def test_what_sits_on_a_part_moves_with_it_and_is_free_when_that_goes(self) -> None:
+        self.page.get_by_role("button", name="Measuring divider, 2 × 470 kΩ", exact=True).click()
+        self.save_by(lambda: self.field("Sits on").select_option("Sound amplifier, 2 W (DA-2)"))
+        before = self.body(10)["position_mm"]
+        self.page.get_by_role("button", name="Sound amplifier, 2 W (DA-2)", exact=True).click()
+        self.space.focus()
+        self.save_by(lambda: self.page.keyboard.press("ArrowLeft"))
+        self.assertEqual(round(self.body(10)["position_mm"][0] - before[0], 3), -0.5)
+        self.go("Draw")
+        self.page.get_by_test_id("cell-amplifier-loudest").click()
+        self.save_by(self.page.get_by_role("button", name="Remove the part").click)
+        self.assertIsNone(self.body(9)["on"])
 
     def test_the_case_is_cut_open_and_taken_apart(self) -> None:
         self.field("Cut").select_option("cut across z")

@@ -96,6 +96,40 @@ class ThinWalls(CaseTest):
         )
 
 
+class NoInside(CaseTest):
+    def test_walls_that_take_all_the_room_are_said_and_no_share_is_told(self) -> None:
+        for wall, number in ((9.9, 0), (10.0, 1), (14.0, 1)):
+            design = gadget({"outer_mm": (40, 30, 20), "wall_mm": wall}, body((5, 5, 5), (10, 10, 8)))
+            self.assertEqual(len(found(design, "no-inside")), number)
+            filled = fit_report(TrialBench(design, built_in())).filled.value
+            self.assertEqual(filled is None, number == 1)
+
+
+class Corners(CaseTest):
+    def test_it_is_moved_out_of_a_rounded_corner(self) -> None:
+        design = gadget({"corner_mm": 8}, body((10, 10, 10), (3, 3, 5)))
+        self.assertEqual(
+            plain(self.only(design, "collision").sentence), "Part 0 reaches 1.1 mm into the left front corner."
+        )
+        label, after = self.way_out(design, "collision")
+        self.assertIn("Move Part 0 by", label)
+        self.assertEqual([c for c in check_fit(after).contacts if contact_status(c) != "pass"], [])
+
+    def test_where_it_cannot_move_the_edges_are_less_round(self) -> None:
+        """It fills the case: only an inner radius of half a millimetre leaves its edges room."""
+        design = gadget({"corner_mm": 8}, body((35, 25, 15), (2.5, 2.5, 2.5)))
+        ways = found(design, "collision")[0].ways
+        assert ways is not None
+        remedy = next(iter(ways()))
+        assert remedy is not None
+        after = apply_patch(design, remedy.patch)
+        self.assertEqual([c for c in check_fit(after).contacts if contact_status(c) != "pass"], [])
+        rounder = after.enclosure.model_copy(update={"corner_mm": after.enclosure.corner_mm + 0.5})
+        worse = check_fit(after.model_copy(update={"enclosure": rounder}))
+        self.assertTrue([c for c in worse.contacts if contact_status(c) != "pass"])
+        self.assertEqual(plain(remedy.label), f"Round the upright edges by {after.enclosure.corner_mm:g} mm")
+
+
 class Reaching(CaseTest):
     def test_what_shows_through_ends_at_its_wall(self) -> None:
         for short, number in ((1.0, 0), (1.01, 1)):
@@ -173,6 +207,16 @@ class Free(CaseTest):
             for i in range(200)
         ]
         self.assertEqual(len(found(gadget(ROOM, *things), "zone-blocked")), 12)
+
+    def test_a_turned_body_s_room_is_outside_where_it_goes_through(self) -> None:
+        """Its own front looks to the right of the case, through which it goes; then, turned the other way, to the left, where a wall is."""
+        room = self.zone("plug", side="front", depth=25, margin_mm=4)
+        for angle, number in ((90, 0), (-90, 1)):
+            turned = body(
+                (10, 10, 6), (50, 1, 5) if angle > 0 else (1, 1, 5), turn_deg=(0, 0, angle), through="right", **room
+            )
+            blocked = [f for f in found(gadget(ROOM, turned), "zone-blocked") if "bottom" not in f.sentence]
+            self.assertEqual(bool(blocked), bool(number))
 
     def test_it_turns_with_its_body(self) -> None:
         """A quarter turn about z: its right side looks to the back."""

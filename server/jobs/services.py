@@ -18,6 +18,7 @@ from .models import Job
 OPEN = ("waiting", "running")
 MOST_OPEN = 4  # by one account
 KEPT_FOR = timedelta(days=1)
+LIES_AFTER = timedelta(minutes=5)
 
 
 class JobRefused(Exception):
@@ -43,9 +44,16 @@ class Report:
 Work = Callable[[Job, Report], Any]
 
 
+def fail_what_lies() -> None:
+    """What no worker has come to, or has ended, is said so, and may be asked for again."""
+    lying = Job.objects.filter(state__in=OPEN, created__lt=timezone.now() - LIES_AFTER)
+    lying.update(state="failed", problem="nobody came to it in time; please try again")
+
+
 def ask(user: User, kind: str, asked: dict[str, Any]) -> Job:
     from .tasks import run_job
 
+    fail_what_lies()
     if user.jobs.filter(state__in=OPEN).count() >= MOST_OPEN:
         raise Refused(409, "Too much at once", [Problem("", f"wait for one of your {MOST_OPEN} jobs, or give one up")])
     job = Job.objects.create(owner=user, kind=kind, asked=asked)
@@ -54,6 +62,7 @@ def ask(user: User, kind: str, asked: dict[str, Any]) -> Job:
 
 
 def job_for(user: User, job: str) -> Job:
+    fail_what_lies()
     found = Job.objects.filter(owner=user, pk=job).first()
     if found is None:
         raise not_found("job")
@@ -91,6 +100,6 @@ def _end(job: Job, **fields: Any) -> None:
 
 
 def forget_old() -> int:
-    """Deletes jobs that nobody looks at any more, and fails what a worker left lying. Returns how many are gone."""
+    """Deletes jobs that nobody looks at any more. Returns how many are gone."""
     old = timezone.now() - KEPT_FOR
     return Job.objects.filter(created__lt=old).delete()[0]

@@ -57,7 +57,7 @@ class Enclosure(Model):
         0, description="radius of the four upright edges outside [mm]; half its width and depth: a round case"
     )
     split_mm: Annotated[float, Field(gt=0, le=2000)] | None = Field(
-        None, description="how high above the bottom it comes apart [mm]; null: below its top wall"
+        None, description="how high above the bottom it comes apart [mm]; null, or higher than that: below its top wall"
     )
     process: Process = "filament"
     finish: Finish = Field("as made", description="what is done to its surfaces, inside too")
@@ -110,8 +110,6 @@ class Enclosure(Model):
         most = min(self.outer_mm[:2]) / 2
         if self.corner_mm > most:
             raise ValueError(f"its corners can't be rounder than half its smaller side, {most:g} mm")
-        if self.split_mm is not None and self.split_mm >= self.outer_mm[2]:
-            raise ValueError(f"it comes apart at {self.split_mm:g} mm and is only {self.outer_mm[2]:g} mm high")
         return self
 
     @model_validator(mode="after")

@@ -15,10 +15,11 @@ import numpy as np
 from ..design import Body, Design, Enclosure, Side, Size
 from ..making import clearance_mm
 from ..numeric import Array
-from .solids import SIDES, Solid, corners, distance_mm, hull, zone_corners
+from .solids import SIDES, Solid, corners, distance_mm, hull, looks_to, zone_corners
 
 AXES = ("x", "y", "z")
 TOUCH_MM = 1e-6
+NO_ROOM_MM3 = 1.0
 MOST_MEASURED = 300  # pairs on their surfaces, the nearest first; of more, the boxes around them tell
 NEAR_MM = 10.0  # apart along an axis: farther than that the boxes around two bodies tell enough
 SAME_SIDE_MM = 1.0  # a drawn pack's thickness against that of its cells
@@ -70,7 +71,7 @@ class Fit:
     contacts: list[Contact]
     clearance_mm: float
     cavity_mm: Array
-    filled_share: float
+    filled_share: float | None
 
     @property
     def tightest(self) -> Contact | None:
@@ -234,7 +235,7 @@ def blocked_zones(placed: list[Placed], enclosure: Enclosure) -> list[Blocked]:
                     depth = -gap
                 if depth > TOUCH_MM:
                     found.append(Blocked(i, k, j, None, depth, axis))
-            if zone.side != body.through:
+            if body.through is None or looks_to(body.body, zone.side) != body.through:
                 found += _walls_in(i, k, low, high, body, enclosure)
     return found
 
@@ -260,8 +261,8 @@ def check_fit(design: Design) -> Fit:
     cavity = np.asarray(enclosure.inner_mm, dtype=float)
     volume = sum(volume_mm3(x.body) for x in things(design) if x.body is not None)
     taken_off = (4 - np.pi) * enclosure.inner_corner_mm**2 * cavity[2]
-    room = max(float(np.prod(cavity)) - taken_off, 1e-9)
-    return Fit(placed, unplaced, contacts, needed, cavity, volume / room)
+    room = float(np.prod(cavity)) - taken_off
+    return Fit(placed, unplaced, contacts, needed, cavity, volume / room if room > NO_ROOM_MM3 else None)
 
 
 def contact_names(fit: Fit, contact: Contact) -> tuple[str, str]:

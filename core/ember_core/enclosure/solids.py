@@ -20,6 +20,7 @@ if TYPE_CHECKING:
 
 SIDES_OF_ROUND = 72  # of the prism that a cylinder is taken for: a thousandth of its radius too wide at its edges
 TOUCHING_MM3 = 1e-6
+STRAIGHT_ON = 0.9  # cosine: up to some 25 degrees off, a side still looks to that of the case
 SIDES: tuple[Side, ...] = ("left", "right", "front", "back", "bottom", "top")
 _CUBE = np.array([[x, y, z] for x in (0.0, 1.0) for y in (0.0, 1.0) for z in (0.0, 1.0)])
 
@@ -47,6 +48,16 @@ def zone_corners(body: Body, zone: Zone) -> Array:
     low, high = np.full(3, -zone.margin_mm), np.asarray(body.size_mm, dtype=float) + zone.margin_mm
     low[axis], high[axis] = (body.size_mm[axis], body.size_mm[axis] + zone.depth_mm) if far else (-zone.depth_mm, 0.0)
     return _turned(body, low + _CUBE * np.maximum(high - low, 0.0))
+
+
+def looks_to(body: Body, side: Side) -> Side | None:
+    """The side of the case that a side of a body looks to, turned as it is; None where it looks between two."""
+    s = SIDES.index(side)
+    way = turned_by(body.turn_deg)[:, s // 2] * (1 if s % 2 else -1)
+    axis = int(np.argmax(np.abs(way)))
+    if abs(way[axis]) < STRAIGHT_ON:
+        return None
+    return SIDES[2 * axis + int(way[axis] > 0)]
 
 
 def _turned(body: Body, points: Array) -> Array:

@@ -111,6 +111,7 @@ CHECKS: tuple[Check, ...] = (
     fit.gaps,
     case.blocked,
     case.short_of_its_wall,
+    case.no_inside,
     case.thin_walls,
     case.radio_shielded,
     case.seal_squeeze,

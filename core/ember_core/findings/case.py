@@ -11,7 +11,7 @@ from ..design import Body, Design, Enclosure, Seal, Side, Walls, Zone, ZoneKind
 from ..design.patches import apply_patch, replace
 from ..design.problems import DocumentError
 from ..enclosure.fit import AXES, TOUCH_MM, Blocked, Placed, blocked_zones, check_fit, contact_status
-from ..enclosure.solids import SIDES, zone_corners
+from ..enclosure.solids import SIDES, looks_to, zone_corners
 from ..figures import PatchOperation, Remedy
 from ..making import making_of, wall_left_mm
 from ..measures.bench import TrialBench
@@ -34,6 +34,22 @@ WANTED: dict[ZoneKind, str] = {
     "antenna": "its antenna", "sound": "the air that it moves", "air": "the air that cools it", "light": "its light or its view",
 }  # fmt: skip
 MUST = ("plug", "card", "removal", "wires")  # else it does not go together
+
+
+def no_inside(bench: TrialBench) -> Iterator[Found]:
+    """The walls take all the room."""
+    case = bench.design.enclosure
+    if bench.fit.filled_share is not None:
+        return
+    x, y, z = case.outer_mm
+    yield Found(
+        code="no-inside",
+        severity="fix",
+        step="fit",
+        where="/enclosure/outer_mm",
+        title="The case has no inside",
+        sentence=f"The walls take all of the case's {x:g} × {y:g} × {z:g} mm: make it larger, or its walls thinner.",
+    )
 
 
 def thin_walls(bench: TrialBench) -> Iterator[Found]:
@@ -100,7 +116,7 @@ def short_of_its_wall(bench: TrialBench) -> Iterator[Found]:
             continue
         behind = _behind_mm(body, case)
         inside = behind - case.walls[SIDES.index(body.through)]
-        plugged = any(z.kind == "plug" and z.side == body.through for z in body.body.zones)
+        plugged = any(z.kind == "plug" and looks_to(body.body, z.side) == body.through for z in body.body.zones)
         if inside > SHORT_MM:
             yield Found(
                 code="short-of-its-wall",
@@ -174,7 +190,7 @@ def blocked(bench: TrialBench) -> Iterator[Found]:
             title=f"{other[0].upper()}{other[1:]} is in the way of {body.name}",
             facts={"reaches_in": (one.depth_mm, "mm"), "depth": (zone.depth_mm, "mm")},
             sentence=(
-                f"{show(zone.depth_mm, 'mm')} at the {zone.side} of {body.name} must stay free for {WANTED[zone.kind]}, and {other} "
+                f"{show(zone.depth_mm, 'mm')} at the {looks_to(body.body, zone.side) or zone.side} of {body.name} must stay free for {WANTED[zone.kind]}, and {other} "
                 f"reaches {show(one.depth_mm, 'mm')} into that along {AXES[one.axis]}."
             ),
             ways=lambda one=one, zone=zone: [_freed(bench, one, zone)],  # type: ignore[misc]

@@ -28,6 +28,7 @@ from .found import Found
 MOST_GAPS = 12
 ENOUGH_SWELLING = 0.1
 SPARE_MM = 0.01
+CORNER_MOVES = (1.0, 1.5, 2.0, 3.0, 5.0)  # times what is missing
 
 
 def process_clearance(bench: TrialBench) -> Iterator[Found]:
@@ -105,7 +106,8 @@ def gaps(bench: TrialBench) -> Iterator[Found]:
             because = f" once the pouch has swollen by {show(swollen.swelling_mm, 'mm')}"
         collides = contact.gap_mm < 0
         if collides:
-            how = f"reaches {show(-contact.gap_mm, 'mm')} into {second} along {AXES[contact.axis]}"
+            along = "" if contact.corner else f" along {AXES[contact.axis]}"
+            how = f"reaches {show(-contact.gap_mm, 'mm')} into {second}{along}"
         else:
             how = f"has {show(contact.gap_mm, 'mm')} to {second} and needs {show(contact.needed_mm, 'mm')}"
         yield Found(
@@ -140,7 +142,19 @@ def _make_room(bench: TrialBench, contact: Contact) -> Remedy | None:
         if _settled(design, patch, body.pointer):
             label = f"Move {body.name} by {show(size, 'mm')} along {AXES[axis]}"
             return Remedy(label=label, patch=patch)
-    return _larger_case(design, contact)
+    return _less_round(design, contact) if contact.corner else _larger_case(design, contact)
+
+
+def _less_round(design: Design, contact: Contact) -> Remedy | None:
+    """The roundest edges, to half a millimetre, with which a body in a corner has what it needs."""
+    first = int(np.ceil(design.enclosure.corner_mm * 2)) - 1
+    for radius in (k / 2 for k in range(first, -1, -1)):
+        patch = [replace("/enclosure/corner_mm", radius)]
+        after = check_fit(apply_patch(design, patch))
+        own = [c for c in after.contacts if c.corner and c.first == contact.first]
+        if all(contact_status(c) == "pass" for c in own):
+            return Remedy(label=f"Round the upright edges by {show(radius, 'mm')}", patch=patch)
+    return None
 
 
 def _low_side(side: str) -> str:
@@ -150,6 +164,12 @@ def _low_side(side: str) -> str:
 def _useful_distances(bench: TrialBench, contact: Contact, index: int, axis: int) -> list[float]:
     fit = bench.fit
     body = fit.placed[index]
+    if contact.side and contact.corner:  # away from either of both sides, far enough along an arc or along a line
+        sides = (contact.side, contact.corner)
+        if axis > 1:
+            return []
+        sign = 1.0 if sides[axis] in ("left", "front") else -1.0
+        return [sign * (-contact.margin_mm * times + SPARE_MM) for times in CORNER_MOVES]
     if contact.side:
         if axis != contact.axis:
             return []

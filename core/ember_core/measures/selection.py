@@ -22,7 +22,9 @@ def in_place(old: Stage, candidate: Stage) -> Stage:
     """A catalogue stage where another one is now: same name in the document, same input, same place in the case."""
     body = candidate.body
     if body is not None and old.body is not None:
-        body = body.model_copy(update={"position_mm": old.body.position_mm, "through": old.body.through})
+        body = body.model_copy(
+            update={"position_mm": old.body.position_mm, "through": old.body.through, "on": old.body.on}
+        )
     return candidate.model_copy(update={"id": old.id, "input": old.input, "body": body})
 
 

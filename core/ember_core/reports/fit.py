@@ -108,7 +108,7 @@ def fit_report(solved: SolvedGadget) -> FitReport:
         walls_mm=list(solved.design.enclosure.walls),
         inner_corner_mm=solved.design.enclosure.inner_corner_mm,
         clearance_mm=fit.clearance_mm,
-        filled=figure("Room taken", fit.filled_share * 100, "%", "Σ volume of the bodies ÷ volume of the cavity",
+        filled=figure("Room taken", None if fit.filled_share is None else fit.filled_share * 100, "%", "Σ volume of the bodies ÷ volume of the cavity",
                       [(f"cavity {a}", float(v), "mm") for a, v in zip(AXES, fit.cavity_mm, strict=True)], FIT_SOURCE),
         margin=fit_margin(solved),
         making=_making(solved.design.enclosure),

@@ -118,6 +118,17 @@ class Jobs(ApiTestCase):
         Job.objects.update(state="done")
         self.ask(box())
 
+    def test_what_no_worker_ended_is_said_and_blocks_nobody(self) -> None:
+        jobs = [self.ask(box()) for _ in range(services.MOST_OPEN)]
+        for job, state, minutes in zip(
+            jobs, ("waiting", "running", "running", "done"), (5.1, 5.1, 4.9, 9), strict=True
+        ):
+            begun = timezone.now() - timedelta(minutes=minutes)
+            Job.objects.filter(pk=job["id"]).update(state=state, created=begun)
+        self.assertEqual([self.look(job)["state"] for job in jobs], ["failed", "failed", "running", "done"])
+        self.assertIn("nobody came to it", self.look(jobs[0])["problem"])
+        self.ask(box())
+
     def test_old_ones_are_forgotten(self) -> None:
         for days in (0.9, 1.1):
             job = self.ask(box())

@@ -22,6 +22,19 @@ class Answers(ApiTestCase):
         broken = document() | {"format": "other/1"}
         self.assertEqual(self.send("POST", "/answers/rail/main", broken, status=422)["errors"][0]["path"], "/format")
 
+    def test_the_gaps_of_a_body(self) -> None:
+        gadget = document()
+        gadget["parts"][0]["body"] = {"size_mm": [5, 5, 3], "position_mm": [10, 10, 5]}
+        answer = self.send("POST", "/answers/gaps?where=/parts/0", gadget)
+        self.assertEqual({r["side"] for r in answer["rulers"]}, {"left", "right", "front", "back", "bottom", "top"})
+        self.assertEqual(answer["status"], "pass")
+        self.assertIsNone(self.send("POST", "/answers/gaps?where=/parts/99", gadget))
+        self.send("POST", "/answers/gaps", gadget, status=422)
+        self.send("POST", f"/answers/gaps?where={'x' * 81}", gadget, status=422)
+        gadget["parts"][0]["body"]["turn_deg"] = [0, 0, 1e9]
+        path = self.send("POST", "/answers/gaps?where=/parts/0", gadget, status=422)["errors"][0]["path"]
+        self.assertEqual(path, "/parts/0/body/turn_deg/2")
+
     def test_design_tasks_give_figures_with_their_working(self) -> None:
         divider = self.send("POST", "/answers/divider", {"top_v": 4.2, "reference_v": 3.3})
         self.assertGreater(divider["drain"]["value"], 0)

@@ -2151,7 +2151,7 @@ export interface components {
             corner_mm: number;
             /**
              * Split Mm
-             * @description how high above the bottom it comes apart [mm]; null: below its top wall
+             * @description how high above the bottom it comes apart [mm]; null, or higher than that: below its top wall
              */
             split_mm?: number | null;
             /**

@@ -45,7 +45,7 @@ export function addPart(
   const wanted = rails.find((r) => r.id === part.rail) ?? rails[0]!;
   const rail = suitable.length && !suitable.includes(wanted.id) ? rails.find((r) => suitable.includes(r.id))! : wanted;
   const added: Part = { ...copied(part), id, rail: rail.id, origin };
-  if (added.body) added.body.position_mm = null;
+  if (added.body) Object.assign(added.body, { position_mm: null, on: null });
   draft.parts.push(added);
   for (const mode of draft.modes) {
     const resting = mode.id === draft.day.rest || mode.switched_off;
@@ -239,7 +239,7 @@ export function addStage(draft: Design, stage: Stage, input: string, origin: Sta
   const id = freshId(stage.id, feedIds(draft));
   const added: Stage = { ...copied(stage), id, input, origin };
   if (added.type === "power-or") added.other = draft.supply.sources[0]?.id ?? "battery";
-  if (added.body) added.body.position_mm = null;
+  if (added.body) Object.assign(added.body, { position_mm: null, on: null });
   draft.supply.stages.push(added);
   return id;
 }

@@ -1,21 +1,10 @@
 // What is around the case, and what it is made of.
 import { useDesign, useOpenDesign } from "../../design/store";
+import { MATERIALS } from "../../design/fields/materials";
 import type { Design } from "../../design/types";
 import { Check, Choice, Section } from "../../ui/controls";
 import { Quantities } from "../../ui/quantities";
 
-const MATERIALS = [
-  "PLA",
-  "PETG",
-  "ABS",
-  "ASA",
-  "nylon",
-  "resin",
-  "polycarbonate",
-  "wood",
-  "aluminium",
-  "steel",
-] as const;
 const STANDS = [
   ["lying", "lies on something"],
   ["standing", "stands on something"],
@@ -41,7 +30,7 @@ export function CaseInAir() {
         <Choice
           label="Made of"
           value={enclosure.plastic}
-          options={MATERIALS.map((m) => [m, m] as const)}
+          options={MATERIALS}
           onChange={(v) => set("Material", (e) => (e.plastic = v))}
         />
         <Choice

@@ -1,7 +1,7 @@
 // What refills it: the resistor that sets the current, the time, the heat.
 import { useState } from "react";
 import { useDesign, useOpenDesign } from "../../design/store";
-import type { Design } from "../../design/types";
+import type { Body, Design } from "../../design/types";
 import { OwnEntries } from "../../design/fields/OwnEntries";
 import { CatalogueDialog, KeepCharger } from "../../design/fields/catalogue";
 import { Button, Check, Choice, Section } from "../../ui/controls";
@@ -9,6 +9,7 @@ import { QuantityField, TextField } from "../../design/fields/fields";
 import { show } from "../../ui/format";
 import { Quantities } from "../../ui/quantities";
 
+const placeOf = ({ position_mm, through, on }: Body) => ({ position_mm, through, on });
 const BY_RESISTOR = [
   { key: "program_ohm", label: "Setting resistor", dimension: "resistance", positive: true },
   {
@@ -214,8 +215,7 @@ export function ChargerSection() {
           edit(`Use ${e.charger.name}`, (d) => {
             const place = d.charger?.body;
             d.charger = structuredClone(e.charger!);
-            if (place && d.charger.body)
-              d.charger.body = { ...d.charger.body, position_mm: place.position_mm, through: place.through };
+            if (d.charger.body) Object.assign(d.charger.body, { position_mm: null, on: null }, place && placeOf(place));
           })
         }
         describe={({ charger: c }) =>

@@ -101,7 +101,9 @@ export function BodyFromFile({ change }: { change: (label: string, work: (body: 
           <Problems error={problem} />
         ) : (
           <p role="alert" className="text-fail text-sm">
-            {problem.message}
+            {problem instanceof TypeError
+              ? "The server does not answer; nothing is changed. Try again."
+              : problem.message}
           </p>
         ))}
     </div>

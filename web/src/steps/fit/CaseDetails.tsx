@@ -2,6 +2,7 @@
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Choice } from "../../ui/controls";
+import { MATERIALS } from "../../design/fields/materials";
 import { QuantityField, SizeField } from "../../design/fields/fields";
 import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
@@ -19,18 +20,6 @@ const FINISHES = [
   ["sanded", "sanded"],
   ["smoothed", "smoothed by vapour"],
   ["coated", "coated"],
-] as const;
-const PLASTICS = [
-  "PLA",
-  "PETG",
-  "ABS",
-  "ASA",
-  "nylon",
-  "resin",
-  "polycarbonate",
-  "wood",
-  "aluminium",
-  "steel",
 ] as const;
 
 export function CaseDetails() {
@@ -61,7 +50,7 @@ export function CaseDetails() {
         <Choice
           label="Material"
           value={enclosure.plastic}
-          options={PLASTICS.map((p) => [p, p] as const)}
+          options={MATERIALS}
           onChange={(v) => set("Plastic", (e) => (e.plastic = v))}
         />
       </div>

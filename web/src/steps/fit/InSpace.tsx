@@ -65,6 +65,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
       dropped: (where: string, by: Triple) => {
         start.where = "";
         setMoved(null);
+        if (by.every((v) => v === 0)) return;
         const name = bodyName(latest.current.design, where);
         latest.current.edit(`Move ${name}`, (d) => shiftAll(d, where, by));
       },
@@ -245,7 +246,7 @@ function useGaps(design: Design, where: string | null, moved: { where: string; b
 function GapList({ name, gaps }: { name: string; gaps: Gaps }) {
   return (
     <div
-      className="bg-sheet/90 pointer-events-none absolute top-2 right-2 max-w-64 rounded-md p-2 text-sm"
+      className="bg-sheet/90 pointer-events-none p-2 text-sm sm:absolute sm:top-2 sm:right-2 sm:max-w-64 sm:rounded-md"
       role="status"
     >
       <p className="font-medium">{name}</p>

@@ -61,11 +61,14 @@ const VIEWS: Record<string, Triple> = {
 };
 export const VIEW_NAMES = Object.keys(VIEWS);
 const APART_FARTHER = 1.35;
+const OTHER_SHAPE = 0.2; // of the picture: from there on it is framed anew
 const TURN = MathUtils.degToRad(7);
 
 /** Whether the browser has what a scene needs. */
 export function canDraw(): boolean {
-  return document.createElement("canvas").getContext("webgl2") !== null;
+  const context = document.createElement("canvas").getContext("webgl2");
+  context?.getExtension("WEBGL_lose_context")?.loseContext();
+  return context !== null;
 }
 
 export class CaseScene {
@@ -82,6 +85,7 @@ export class CaseScene {
   private cut: Cut = null;
   private selected: string | null = null;
   private measured: readonly Line[] = [];
+  private view = "from the corner";
   private asked = 0;
   private drag: { where: string; axis: number; plane: Plane; from: Vector3; by: Triple } | null = null;
 
@@ -102,7 +106,7 @@ export class CaseScene {
     canvas.addEventListener("pointerdown", this.down, true);
     canvas.addEventListener("pointermove", this.move);
     canvas.addEventListener("pointerup", this.up);
-    canvas.addEventListener("pointercancel", this.up);
+    canvas.addEventListener("pointercancel", this.cancel);
   }
 
   dispose() {
@@ -110,17 +114,20 @@ export class CaseScene {
     this.canvas.removeEventListener("pointerdown", this.down, true);
     this.canvas.removeEventListener("pointermove", this.move);
     this.canvas.removeEventListener("pointerup", this.up);
-    this.canvas.removeEventListener("pointercancel", this.up);
+    this.canvas.removeEventListener("pointercancel", this.cancel);
     this.controls.dispose();
     for (const group of [this.shell, this.lid, this.bodies, this.lines]) emptied(group);
     this.renderer.dispose();
+    this.renderer.forceContextLoss(); // a browser has few of them
   }
 
   resize(width: number, height: number) {
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.renderer.setSize(width, height, false);
+    const before = this.camera.aspect;
     this.camera.aspect = width / Math.max(height, 1);
     this.camera.updateProjectionMatrix();
+    if (Math.abs(this.camera.aspect / before - 1) > OTHER_SHAPE) this.look(this.view);
     this.draw();
   }
 
@@ -129,7 +136,7 @@ export class CaseScene {
     const before = this.content?.outer.join();
     this.content = content;
     this.build();
-    if (first || before !== content.outer.join()) this.look("from the corner");
+    if (first || before !== content.outer.join()) this.look(this.view);
     this.draw();
   }
 
@@ -173,6 +180,7 @@ export class CaseScene {
     const content = this.content;
     const from = VIEWS[name];
     if (!content || !from) return;
+    this.view = name;
     const middle = new Vector3(...content.outer).multiplyScalar(0.5);
     const around = new Vector3(...content.outer).length() / 2;
     const narrow = Math.min(this.camera.aspect, 1);
@@ -397,11 +405,20 @@ export class CaseScene {
     this.draw();
   };
 
+  private cancel = () => {
+    const drag = this.drag;
+    this.drag = null;
+    this.controls.enabled = true;
+    if (drag) this.told.dropped(drag.where, [0, 0, 0]);
+    this.arrange();
+    this.draw();
+  };
+
   private up = () => {
     const drag = this.drag;
     this.drag = null;
     this.controls.enabled = true;
-    if (drag && drag.by.some((v) => v !== 0)) this.told.dropped(drag.where, drag.by);
+    if (drag) this.told.dropped(drag.where, drag.by);
   };
 }
 
