@@ -71,6 +71,9 @@ class Deciding(unittest.TestCase):
     def test_cells_in_the_heat_and_clearances(self) -> None:
         self.assertEqual(sorted(CELL_MAX_C.values()), [54, 60, 60, 60, 60, 60, 70, 85])
         self.assertEqual(CELL_MAX_C["alkaline"], 54)
-        held = {process: (m.free, m.least) for process, m in MAKING.items()}
-        usual = {"filament": (0.3, 0.2), "resin": (0.15, 0.10), "milled": (0.15, 0.05), "ready-made": (0.5, 0.3)}
+        held = {process: (m.free, m.sliding, m.press, m.least, m.wall, m.least_wall) for process, m in MAKING.items()}
+        usual = {
+            "filament": (0.3, 0.2, 0.1, 0.2, 1.2, 0.8), "resin": (0.15, 0.1, 0.05, 0.1, 1.0, 0.6),
+            "milled": (0.15, 0.1, 0.0, 0.05, 1.0, 0.5), "ready-made": (0.5, 0.3, 0.1, 0.3, 1.0, 0.5),
+        }  # fmt: skip
         self.assertEqual(held, usual)

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from ember_core import evaluate
 from ember_core.design import Body, Design, Enclosure
 from ember_core.enclosure.fit import Contact, Fit, check_fit, contact_status
-from ember_core.enclosure.solids import Solid, corners, distance_mm, turned_by
+from ember_core.enclosure.solids import Solid, corners, distance_mm, looks_to, turned_by
 from ember_core.summary import fit_summary
 from ember_core.thermal.shell import shell_mass_g
 
@@ -51,6 +51,24 @@ class Turning(unittest.TestCase):
         np.testing.assert_allclose(turned_by((90, 0, 0)) @ (0, 1, 0), (0, 0, 1), atol=1e-12)
         np.testing.assert_allclose(turned_by((0, 90, 0)) @ (0, 0, 1), (1, 0, 0), atol=1e-12)
         np.testing.assert_allclose(turned_by((90, 0, 90)) @ (0, 1, 0), (0, 0, 1), atol=1e-12)
+
+    def test_about_y_in_both_directions(self) -> None:
+        np.testing.assert_allclose(turned_by((0, 90, 0)) @ (1, 0, 0), (0, 0, -1), atol=1e-12)
+        np.testing.assert_allclose(turned_by((0, -30, 0)) @ (1, 0, 0), (math.sqrt(3) / 2, 0, 0.5), atol=1e-12)
+
+    def test_the_side_of_the_case_that_a_side_looks_to(self) -> None:
+        """By hand: a quarter about z takes right to back, back to left; about x back to top; about y top to right."""
+        for turn, sides in (
+            ((0, 0, 0), {"left": "left", "right": "right", "front": "front", "bottom": "bottom", "top": "top"}),
+            ((0, 0, 90), {"right": "back", "back": "left", "left": "front", "top": "top"}),
+            ((90, 0, 0), {"back": "top", "top": "front", "left": "left"}),
+            ((0, 90, 0), {"top": "right", "right": "bottom", "front": "front"}),
+            ((0, 0, 25), {"right": "right", "front": "front"}),
+            ((0, 0, 26), {"right": None, "top": "top"}),
+        ):
+            turned = body((5, 6, 7), turn_deg=turn)
+            for own, seen in sides.items():
+                self.assertEqual(looks_to(turned, own), seen)  # type: ignore[arg-type]
 
     def test_a_pouch_that_swells_grows_at_its_far_side_before_it_is_turned(self) -> None:
         points = corners(body((10, 4, 2), turn_deg=(0, 90, 0)), np.array([0, 0, 1.0]))
