@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from pathlib import Path
+from unittest.mock import patch
 
 import numpy as np
 from scipy.special import ndtr, ndtri
@@ -11,10 +12,12 @@ from validation.typical import steady as cold_cylinder
 
 from ember_core import evaluate, read_design
 from ember_core.design import CurrentRange, Design
+from ember_core.runtime import uncertainty
 from ember_core.runtime.run import Run, run
 from ember_core.runtime.uncertainty import (
     AT_EVERY_EDIT,
     COLD_RESISTANCE,
+    EARLY,
     ON_DEMAND,
     RESISTANCE,
     Span,
@@ -218,6 +221,34 @@ class Cold(unittest.TestCase):
                     spread = _others(run(made, celsius))[Uncertain("resistance")].max
                     self.assertAlmostEqual(spread, RESISTANCE * (COLD_RESISTANCE if rough else 1.0))
                     self.assertEqual("the range is wide" in evaluate(made).runtime.coldest.working.note, rough)
+
+
+class Ends(unittest.TestCase):
+    """Where a battery gives way long before it is empty, 13 points from full to empty see the end too coarsely: up to a half off."""
+
+    def range_of(self, state: Run, charges: int | None = None) -> np.ndarray:
+        if charges is None:
+            found = sample_runtime(state)
+        else:
+            with patch.multiple(uncertainty, CHARGES=charges, EARLY=2.0):
+                found = sample_runtime(state)
+        return np.array([found.low, found.median, found.high])
+
+    def test_the_range_of_what_ends_early_is_that_of_a_fine_grid(self) -> None:
+        tarn = read_design((Path(__file__).parents[2] / "demo" / "tarn-light.json").read_text())
+        for celsius in (5.0, 15.0, 25.0):
+            with self.subTest(celsius=celsius):
+                state = run(tarn, celsius)
+                self.assertGreater(state.ending[1], EARLY)
+                fine, coarse = self.range_of(state, 161), self.range_of(state, 13)
+                self.assertGreater(float(np.abs(coarse / fine - 1).max()), 0.05)  # what is mended
+                np.testing.assert_allclose(self.range_of(state), fine, rtol=0.03)
+
+    def test_what_lasts_until_empty_is_looked_at_once(self) -> None:
+        late = sure(part("chip", state("on", 0.01, min=0.005, max=0.02)))
+        self.assertLess(late.ending[1], EARLY)
+        with patch.object(uncertainty, "_around", side_effect=AssertionError("looked at twice")):
+            sample_runtime(late)
 
 
 if __name__ == "__main__":

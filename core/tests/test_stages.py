@@ -186,6 +186,6 @@ class AgainstPlainLoops(unittest.TestCase):
         gadget = large_design()
         operating_points, values = all_operating_points(gadget), sampled_values(gadget, 3)
         pack = pack_at(gadget.battery, 25.0, charge_grid(9))
-        fast = solve(build_tree(gadget), sampled_loads(gadget, operating_points, values), pack, inside=False)
+        fast = solve(build_tree(gadget), sampled_loads(gadget, operating_points, values), pack)
         plain = np.array(solve_plainly(gadget, operating_points, values, pack))
         np.testing.assert_allclose(fast.terminal_v.reshape(plain.shape), plain, rtol=0, atol=1e-9)

@@ -66,11 +66,13 @@ def _table(shape: tuple[int, ...], kind: DTypeLike = float) -> Array:
     return np.empty((*leading, charges, operating_points), kind).swapaxes(-1, -2)
 
 
-def solve(tree: Tree, loads: RailLoads, pack: Pack, *, inside: bool = True, lowered_v: Array | None = None) -> Solution:
+def solve(
+    tree: Tree, loads: RailLoads, pack: Pack, *, lowered_v: Array | None = None, tolerance: float = TOLERANCE
+) -> Solution:
     """All working points of all operating points at all states of charge of the pack.
 
-    `inside=False` leaves the stages and rails out of the result (their axes are empty), for many samples. `lowered_v`,
-    (operating points, states of charge) or what spreads to it, is taken off the open-circuit voltage [V].
+    `lowered_v`, (operating points, states of charge) or what spreads to it, is taken off the open-circuit voltage [V]. The sweeps
+    end at steps of `tolerance` [V and A], `SETTLED` at most.
     """
     operating_points = loads.current_a.shape[0]
     rows = max(1, BLOCK // pack.charge.size)
@@ -82,7 +84,7 @@ def solve(tree: Tree, loads: RailLoads, pack: Pack, *, inside: bool = True, lowe
             own = np.broadcast_to(lowered_v, (operating_points, pack.charge.size))[chosen]
             block.open_circuit_v -= own
             np.maximum(block.open_circuit_v, LEAST_INPUT_V, out=block.open_circuit_v)
-        blocks.append(block.solved(inside))
+        blocks.append(block.solved(tolerance))
     if len(blocks) == 1:
         return blocks[0]
     return Solution(**{f.name: _joined([getattr(x, f.name) for x in blocks]) for f in fields(Solution)})
@@ -212,7 +214,7 @@ class _Block:
             self.output_a[s] = amps
         return volts
 
-    def solved(self, inside: bool) -> Solution:
+    def solved(self, tolerance: float) -> Solution:
         """The working points; what does not depend on the state of charge is one column that is read as many."""
         tree, pack = self.tree, self.pack
         ocv = self.open_circuit_v
@@ -245,7 +247,7 @@ class _Block:
             state = [volts, *self._looked_back_at()]
             if moved < NEAR:
                 moved = max(moved, *(_largest(a - b) for a, b in zip(state[1:], looked_back_at, strict=True)), 0.0)
-            if moved < TOLERANCE:
+            if moved < tolerance:
                 break
             history.append(state)
             since += 1
@@ -258,19 +260,17 @@ class _Block:
                     history = []
                 since = 0
         collapsed = (volts <= floor * (1 + 1e-9)) | (np.abs(step) > SETTLED)
-        feeds = tree.rail_feeds if inside else []
-        stages = self.node_v[tree.first_stage :] if inside else []
         return Solution(
             self._whole(volts),
             self._whole(asked[BATTERY_NODE]),
-            self._stacked(others if inside else []),
-            self._stacked(asked[1:] if inside else []),
-            self._stacked(self.input_v if inside else []),
-            self._stacked(stages),
-            self._stacked(self.input_a if inside else []),
-            self._stacked(self.output_a if inside else []),
-            self._stacked([self.node_v[feed] for feed in feeds]),
-            self._stacked(self.rail_a if inside else []),
+            self._stacked(others),
+            self._stacked(asked[1:]),
+            self._stacked(self.input_v),
+            self._stacked(self.node_v[tree.first_stage :]),
+            self._stacked(self.input_a),
+            self._stacked(self.output_a),
+            self._stacked([self.node_v[feed] for feed in tree.rail_feeds]),
+            self._stacked(self.rail_a),
             collapsed,
         )
 
