@@ -207,7 +207,7 @@ def supply() -> None:
     tree = build_tree(design)
 
     def fast() -> Solution:
-        return solve(tree, sampled_loads(design, operating_points, values), pack, inside=False)
+        return solve(tree, sampled_loads(design, operating_points, values), pack)
 
     times = measured(fast, 15)
     report("supply of 60 parts, 8 modes, 200 charges, 256 samples", times, 150)

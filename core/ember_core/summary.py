@@ -30,10 +30,9 @@ def summary(design: Design, result: Evaluation, *, savings: bool = False) -> str
         lines.append(f"  [{WORDS[v.status]}] {v.label:<15} {_figure(v.figure):<38} {v.word}")
         lines.append(f"          {v.sentence}")
     lines += ["", "Modes"]
-    names = {m.id: m.name for m in design.modes}
     for mode in result.draw.modes:
         lines.append(
-            f"  {names[mode.mode]:<24} {show(mode.battery_current.value, 'A'):>9} mean"
+            f"  {design.modes[design.index.modes[mode.mode]].name:<24} {show(mode.battery_current.value, 'A'):>9} mean"
             f"  {show(mode.peak_current.value, 'A'):>9} peak  {mode.day_share:>8.3%} of the day"
             f"  {show(mode.nonstop.value, 'h'):>11} without a pause"
         )

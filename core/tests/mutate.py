@@ -108,6 +108,8 @@ TESTS: dict[str, list[str]] = {
     "findings.battery": ["test_ways", "test_rooms", "test_warmth", "test_thresholds", "test_findings", "test_traps"],
     "findings.charging": ["test_ways", "test_charging", "test_findings", "test_cells"],
     "findings.bank": ["test_day_traps", "test_thresholds", "test_gadgets"],
+    "measures.awake": ["test_savings", "test_day_traps", "test_promises"],
+    "measures.asleep": ["test_savings", "test_traps", "test_promises"],
     "findings.awake": ["test_warmth", "test_day_traps", "test_thresholds"],
     "findings.feeds": ["test_ways", "test_rooms", "test_pieces", "test_thresholds", "test_traps"],
     "findings.fit": ["test_ways", "test_rooms", "test_thresholds", "test_fit", "test_findings"],

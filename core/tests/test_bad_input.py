@@ -150,6 +150,17 @@ class Documents(unittest.TestCase):
         self.assertIn("used twice", found["/modes/0/uses/2/part"])
         self.assertIn("/day/rest", found)
 
+    def test_events_have_ids_and_no_two_the_same(self) -> None:
+        session = {"name": "In use", "mode": "asleep", "seconds": 60, "per_day": 1}
+        given = [session, session | {"id": "in-use"}, session | {"name": "\u4f7f\u3046"}]
+        made = build_design(document(day={"rest": "asleep", "sessions": given})).day.sessions
+        self.assertEqual([s.id for s in made], ["in-use-2", "in-use", "event"])
+        twice = [session | {"id": "one"}] * 2
+        found = self.problem(document(day={"rest": "asleep", "sessions": twice}))
+        self.assertIn("used twice", found["/day/sessions/1/id"])
+        for odd in (None, 3, "In use", {"name": 5}, []):
+            self.assertTrue(self.problem(document(day={"rest": "asleep", "wakes": [odd]})), odd)
+
     def test_impossible_times(self) -> None:
         long_day = {"rest": "asleep", "sessions": [{"name": "S", "mode": "awake", "seconds": 7200, "per_day": 13}]}
         self.assertIn("above 24 h", self.problem(document(day=long_day))["/day/sessions/0"])

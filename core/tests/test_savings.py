@@ -11,6 +11,7 @@ from ember_core.catalogue import built_in
 from ember_core.design.patches import apply
 from ember_core.measures.bench import TrialBench
 from ember_core.studies import Saving, answer_savings, stack_savings
+from ember_core.studies.judging import Judged
 
 from .gadgets import LINEAR, design, part, state, use
 
@@ -113,6 +114,39 @@ class Levers(unittest.TestCase):
         found = codes(design(day={"rest": "asleep", "sessions": sessions}))
         self.assertLessEqual({"shorter-timeout", "lock", "shorter-awake"}, found)
         self.assertNotIn("lock", codes(design(day={"rest": "asleep", "sessions": sessions[:1]})))
+
+    def test_two_events_of_one_name_have_a_measure_each(self) -> None:
+        wakes = [{"name": "Wake", "mode": "awake", "every_s": 600, "awake_s": seconds} for seconds in (4, 8)]
+        gadget = self.waking(day={"rest": "asleep", "wakes": wakes})
+        self.assertEqual([w.id for w in gadget.day.wakes], ["wake", "wake-2"])
+        found = {s.key: s for s in savings(gadget) if s.code == "shorter-awake"}
+        self.assertEqual(
+            [w.awake_s for w in apply(gadget, found["shorter-awake:wake:wake-2"].remedy).day.wakes], [4, 4]
+        )
+
+    def test_a_way_out_of_a_finding_is_the_saving_of_the_same_name(self) -> None:
+        """Where both offer the same thing, the same edit comes of both."""
+        parts = [part("chip", state("sleep", 1e-5), state("active", 0.05), kind="controller"), lamp(),
+                 part("radio", state("off", 1e-6), state("idle", 1e-3), kind="radio", switchable=False),
+                 part("panel", state("dark", 0), state("low", 0.02), state("full", 0.4), kind="display")]  # fmt: skip
+        modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("led", "lit"), use("radio", "idle")]},
+                 {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("panel", "full")]}]  # fmt: skip
+        day = {
+            "rest": "asleep",
+            "sessions": [{"name": "In the bag", "mode": "awake", "seconds": 30, "per_day": 5, "why": "accident"}],
+            "wakes": [{"name": "Look", "mode": "awake", "every_s": 600, "awake_s": 4}],
+        }
+        gadget = design(parts=parts, modes=modes, day=day)
+        judged, gained = Judged.of(gadget, built_in()), {(s.code, s.title): s for s in savings(gadget)}
+        pairs = {"accidental-wakes": "lock", "always-on": "cut-in-sleep", "seconds-awake": "shorter-awake", "display": "dim",
+                 "indicator-led": "dark-in-sleep"}  # fmt: skip
+        for code, saving in pairs.items():
+            with self.subTest(code):
+                found = next(f for f in judged.found if f.code == code)
+                assert found.ways is not None
+                way = next(iter(found.ways()))
+                assert way is not None
+                self.assertEqual(apply(gadget, way), apply(gadget, gained[saving, way.label].remedy))
 
     def test_lights_dim_and_take_turns(self) -> None:
         parts = [part("chip", state("sleep", 1e-5), state("active", 0.01), kind="controller"),

@@ -168,7 +168,7 @@ class Subjects(unittest.TestCase):
         self.assertEqual(subject(gadget, "/parts/0"), "parts/chip")
         self.assertEqual(subject(gadget, "/supply/stages/0/limit_a"), "supply/stages/reg/limit_a")
         self.assertEqual(subject(gadget, "/modes/1"), "modes/awake")
-        self.assertEqual(subject(gadget, "/day/sessions/0/seconds"), "day/sessions/Use/seconds")
+        self.assertEqual(subject(gadget, "/day/sessions/0/seconds"), "day/sessions/use/seconds")
         self.assertEqual(subject(gadget, "/battery/cell"), "/battery/cell")
         self.assertEqual(subject(gadget, "/parts/7"), "parts/7")
 

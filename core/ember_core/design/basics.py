@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Container
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
@@ -114,3 +116,16 @@ class Origin(Model):
 
     key: Slug
     edition: Annotated[int, Field(ge=1, le=10000)] = 1
+
+
+def fresh_id(wanted: str, taken: Container[str]) -> str:
+    """`wanted`, or `wanted-2`, `wanted-3` ... where it is taken."""
+    name, number = wanted, 2
+    while name in taken:
+        name, number = f"{wanted}-{number}", number + 1
+    return name
+
+
+def slug(name: str, taken: Container[str], otherwise: str = "part") -> str:
+    """An id from a name, that nothing else has."""
+    return fresh_id(re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40].strip("-") or otherwise, taken)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
-from .basics import Model, Second, Slug, Title
+from .basics import Model, Second, Slug, Title, slug
 
 Hour = Annotated[float, Field(ge=0, lt=24, description="hour by the clock, 0 to 24 [h]")]
 Weekday = Annotated[int, Field(ge=0, le=6, description="0 is Monday")]
@@ -24,6 +24,7 @@ class Stretch(Model):
 class Pattern(Model):
     """On which days something happens."""
 
+    id: Slug = Field("", description="in a document that has none, made from the name")
     days: Annotated[list[Weekday], Field(max_length=7)] = Field([], description="of the week; empty: every day")
     months: Annotated[list[Month], Field(max_length=12)] = Field([], description="of the year; empty: all of them")
     before: Stretch | None = Field(None, description="each time starts with this: booting, joining the network")
@@ -99,6 +100,32 @@ class Day(Model):
     sessions: Annotated[list[Session], Field(max_length=64)] = []
     wakes: Annotated[list[Wake], Field(max_length=64)] = []
     saved_every_s: Second | None = Field(None, description="what is kept is written at least this often [s]")
+
+    @model_validator(mode="before")
+    @classmethod
+    def all_have_ids(cls, data: Any) -> Any:
+        """Gives what happens an id where the document has none."""
+        if not isinstance(data, dict):
+            return data
+        return data | {key: _with_ids(data[key]) for key in ("sessions", "wakes") if isinstance(data.get(key), list)}
+
+
+def _with_ids(events: list[Any]) -> list[Any]:
+    """The same events, those without an id with one from their name. What is not an event is left to be refused."""
+
+    def has_none(event: Any) -> bool:
+        if isinstance(event, Pattern):
+            return not event.id
+        return isinstance(event, dict) and not event.get("id") and isinstance(event.get("name"), str)
+
+    taken = {e.id if isinstance(e, Pattern) else str(e.get("id")) for e in events if isinstance(e, Pattern | dict)}
+
+    def with_id(event: Any) -> Any:
+        key = slug(event.name if isinstance(event, Session | Wake) else event["name"], taken, "event")
+        taken.add(key)
+        return event.model_copy(update={"id": key}) if isinstance(event, Pattern) else event | {"id": key}
+
+    return [with_id(e) if has_none(e) else e for e in events]
 
 
 def happens(event: Pattern, weekday: int, month: int) -> bool:

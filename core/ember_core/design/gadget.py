@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
@@ -10,7 +12,7 @@ from .basics import Celsius, Gap, Model, Money, Size, Slug, Text, Title
 from .battery import Battery, Charger
 from .day import Day
 from .draw import Mode, Part
-from .supply import Supply
+from .supply import Stage, Supply
 
 Process = Literal["filament", "resin", "milled", "ready-made"]
 Finish = Literal["as made", "sanded", "smoothed", "coated"]
@@ -170,6 +172,18 @@ class Dismissed(Model):
     reason: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=1000)]
 
 
+@dataclass(frozen=True)
+class Index:
+    """Where each thing of a design stands in its list, by its id."""
+
+    parts: dict[str, int]
+    modes: dict[str, int]
+    rails: dict[str, int]
+    stages: dict[str, int]
+    sessions: dict[str, int]
+    wakes: dict[str, int]
+
+
 class Design(Model):
     """One gadget. `format` names the version of this document."""
 
@@ -186,3 +200,21 @@ class Design(Model):
     enclosure: Enclosure
     decisions: Annotated[list[Decision], Field(max_length=500)] = []
     dismissed: Annotated[list[Dismissed], Field(max_length=50)] = []
+
+    @cached_property
+    def index(self) -> Index:
+        """Read by everything that looks for a thing by its id; made once."""
+        return Index(*(
+            {x.id: i for i, x in enumerate(things)}
+            for things in (
+                self.parts, self.modes, self.supply.rails, self.supply.stages, self.day.sessions, self.day.wakes
+            )
+        ))  # fmt: skip
+
+    def part(self, key: str) -> Part:
+        """The part of that id. Raises KeyError where there is none."""
+        return self.parts[self.index.parts[key]]
+
+    def stage(self, key: str) -> Stage | None:
+        """The stage of that id; None for the battery, another source, or nothing at all."""
+        return self.supply.stages[self.index.stages[key]] if key in self.index.stages else None

@@ -38,11 +38,3 @@ def apply_patch(design: Design, patch: list[PatchOperation]) -> Design:
 
 def apply(design: Design, remedy: Remedy) -> Design:
     return apply_patch(design, remedy.patch)
-
-
-def fresh_id(wanted: str, taken: set[str]) -> str:
-    """`wanted`, or `wanted-2`, `wanted-3` ... where it is taken."""
-    name, number = wanted, 2
-    while name in taken:
-        name, number = f"{wanted}-{number}", number + 1
-    return name

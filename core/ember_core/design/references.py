@@ -72,6 +72,8 @@ def _unique(design: Design) -> Iterable[Problem]:
         (("supply", "rails"), [r.id for r in design.supply.rails]),
         (("supply", "stages"), [s.id for s in design.supply.stages]),
         (("supply", "sources"), [s.id for s in design.supply.sources]),
+        (("day", "sessions"), [s.id for s in design.day.sessions]),
+        (("day", "wakes"), [w.id for w in design.day.wakes]),
     ]
     for path, ids in lists:
         seen: set[str] = set()

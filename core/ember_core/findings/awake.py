@@ -9,15 +9,16 @@ from ..design.patches import replace
 from ..figures import Remedy
 from ..load.day import SECONDS_PER_DAY
 from ..load.operating_points import part_current
+from ..measures.awake import SHORT_EVENT_S, accident_share, lock, shorter_session, shorter_wake
 from ..measures.bench import TrialBench
+from ..measures.measure import Measure
 from ..quantities import show
 from .found import Found
 
 AWAKE_SHARE, AWAKE_A, AWAKE_S = 0.3, 0.04, 1.0
-SHORT_EVENT_S = 60.0  # a session longer than this is use, not an event
 OFTEN_S, OFTEN_SHARE, ENOUGH_S = 120.0, 0.5, 600.0
 BOOT_S, BOOT_SHARE = 5.0, 0.1
-ACCIDENT_SHARE, LOCKED = 0.05, 0.05
+ACCIDENT_SHARE = 0.05
 UNSAVED_S = 600.0
 SAVE_EVERY_S = 60.0
 LOOP_LEFT = 0.02
@@ -27,35 +28,33 @@ PROTECTED = ("lithium-ion", "lithium-iron-phosphate")
 def seconds_awake(bench: TrialBench) -> Iterator[Found]:
     """A few seconds awake at a large current, some times an hour, are weeks of life: in wakes and in short events."""
     day = bench.design.day
-    events = [
-        (f"/day/wakes/{i}/awake_s", w.name, w.mode, w.awake_s, bench.wakes_a_day[i], f"every {show(w.every_s, 's')}")
+    events: list[tuple[str, Session | Wake, float, float, str, Measure]] = [
+        (f"/day/wakes/{i}/awake_s", w, w.awake_s, bench.wakes_a_day[i], f"every {show(w.every_s, 's')}", shorter_wake(bench, w))
         for i, w in enumerate(day.wakes)
-    ]
+    ]  # fmt: skip
     events += [
-        (f"/day/sessions/{i}/seconds", s.name, s.mode, s.seconds, s.per_day, f"{times(s.per_day).lower()} a day")
+        (f"/day/sessions/{i}/seconds", s, s.seconds, s.per_day, f"{times(s.per_day).lower()} a day", shorter_session(bench, s))
         for i, s in enumerate(day.sessions)
         if s.seconds <= SHORT_EVENT_S and s.why != "accident"
-    ]
-    for where, name, mode, seconds, often, how_often in events:
-        amps = bench.mode_a(mode)
-        share = bench.charge_share(mode, seconds * often)
+    ]  # fmt: skip
+    for where, event, seconds, often, how_often, shorter in events:
+        amps = bench.mode_a(event.mode)
+        share = bench.charge_share(event.mode, seconds * often)
         if seconds < AWAKE_S or amps < AWAKE_A or share < AWAKE_SHARE:
             continue
-        half = float(f"{seconds / 2:.6g}")
-        way = Remedy(label=f"{name}: {show(half, 's')} instead of {show(seconds, 's')}", patch=[replace(where, half)])
         yield Found(
             code="seconds-awake",
             lengthens=True,
             severity="watch",
             step="runtime",
             where=where,
-            title=f"{name} costs by the second",
+            title=f"{event.name} costs by the second",
             facts={"duration": (seconds, "s"), "current": (amps, "A"), "share": (share, "share")},
             sentence=(
                 f"{show(seconds, 's')} at {show(amps, 'A')}, {how_often}, are {show(share, 'share')} of the day's "
                 "charge. A fixed address, a kept channel, or sending every fifth reading make it shorter."
             ),
-            ways=lambda way=way: [way],  # type: ignore[misc]
+            ways=lambda shorter=shorter: [shorter.remedy(bench.design)],  # type: ignore[misc]
         )
 
 
@@ -164,11 +163,9 @@ def accidents(bench: TrialBench) -> Iterator[Found]:
     for i, session in enumerate(bench.design.day.sessions):
         if session.why != "accident":
             continue
-        share = sum(bench.charge_share(s.mode, s.seconds * session.per_day) for s in session.stretches)
+        share = accident_share(bench, session)
         if share < ACCIDENT_SHARE:
             continue
-        fewer = float(f"{session.per_day * LOCKED:.6g}")
-        way = Remedy(label="Lock it with a gesture", patch=[replace(f"/day/sessions/{i}/per_day", fewer)])
         yield Found(
             code="accidental-wakes",
             lengthens=True,
@@ -181,7 +178,7 @@ def accidents(bench: TrialBench) -> Iterator[Found]:
                 f"{times(session.per_day)} a day for {show(session.total_s, 's')} are {show(share, 'share')} of the day's charge. A lock "
                 "(a long hold, a pattern of presses) stops nineteen of twenty."
             ),
-            ways=lambda way=way: [way],  # type: ignore[misc]
+            ways=lambda session=session: [lock(bench, session).remedy(bench.design)],  # type: ignore[misc]
         )
 
 

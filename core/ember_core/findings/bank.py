@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..design import CurrentDraw, CurrentRange, Phase, State, Use
-from ..design.patches import add, fresh_id, replace
+from ..design.basics import fresh_id
+from ..design.patches import add, replace
 from ..figures import PatchOperation, Remedy
 from ..measures.bench import TrialBench
 from ..quantities import show

@@ -8,6 +8,8 @@ from ..calculators.led import MODERN_MCD_PER_MA
 from ..design import LedDraw, State
 from ..design.patches import replace
 from ..figures import PatchOperation, Remedy
+from ..measures.asleep import dark_at_rest
+from ..measures.awake import dimmer
 from ..measures.bench import TrialBench
 from ..measures.edits import without_uses
 from ..quantities import show
@@ -141,7 +143,6 @@ def indicator_leds(bench: TrialBench) -> Iterator[Found]:
         own = bench.at_rest_a(p)
         if part.kind != "led" or total <= 0 or own < LED_SHARE * total:
             continue
-        label = f"{part.name} dark while {bench.rest_name}"
         yield Found(
             code="indicator-led",
             lengthens=True,
@@ -154,19 +155,14 @@ def indicator_leds(bench: TrialBench) -> Iterator[Found]:
                 f"{part.name} takes {show(own, 'A')} of the {show(total, 'A')} drawn while {bench.rest_name}. Lift its "
                 "resistor, or hang it on a pin."
             ),
-            ways=lambda p=p, label=label: [_not_at_rest(bench, p, label)],  # type: ignore[misc]
+            ways=lambda p=p: [dark_at_rest(bench, p).remedy(bench.design)],  # type: ignore[misc]
         )
-
-
-def day_share(bench: TrialBench, part: int) -> float:
-    """A part's share of the charge drawn over the day, 0..1."""
-    return float(bench.part_battery_a[part] @ bench.usual.shares) / bench.mean_a if bench.mean_a > 0 else 0.0
 
 
 def low_efficacy_leds(bench: TrialBench) -> Iterator[Found]:
     """LEDs of old make give little light for their current."""
     for p, part in enumerate(bench.design.parts):
-        share = day_share(bench, p)
+        share = bench.day_share(p)
         if part.mcd_per_ma is None or part.mcd_per_ma >= LOW_EFFICACY_MCD_PER_MA or share < LIGHT_SHARE:
             continue
         own = float(bench.part_battery_a[p] @ bench.usual.shares)
@@ -205,10 +201,10 @@ def _efficient(bench: TrialBench, p: int, factor: float) -> Remedy:
 def display_is_large(bench: TrialBench) -> Iterator[Found]:
     """The display is often what takes most: dimmer, in part, or for a shorter time."""
     for p, part in enumerate(bench.design.parts):
-        share = day_share(bench, p)
+        share = bench.day_share(p)
         if part.kind != "display" or share < DISPLAY_SHARE:
             continue
-        calmer = _calmer_display(bench, p)
+        calmer = dimmer(bench, p)
         if calmer is None:
             continue
         yield Found(
@@ -220,7 +216,7 @@ def display_is_large(bench: TrialBench) -> Iterator[Found]:
             title=f"{part.name} takes the largest part" if share >= 0.5 else f"{part.name} takes a large part",
             facts={"share": (share, "share")},
             sentence=f"It takes {show(share, 'share')} of the charge of a day, and has a calmer state that still shows something.",
-            ways=lambda calmer=calmer: [calmer],  # type: ignore[misc]
+            ways=lambda calmer=calmer: [calmer.remedy(bench.design)],  # type: ignore[misc]
         )
 
 
@@ -228,21 +224,3 @@ def typical_a(state: State) -> float:
     """A state's typical current or power, to compare states of one part with each other."""
     dumped = state.draw.model_dump()
     return next((float(dumped[k]["typical"]) for k in ("current_a", "power_w") if k in dumped), 0.0)
-
-
-def _calmer_display(bench: TrialBench, p: int) -> Remedy | None:
-    """The next calmer state that still shows something, wherever the busiest one is used."""
-    design, part = bench.design, bench.design.parts[p]
-    ranked = sorted(part.states, key=typical_a)
-    used = {u.state for m in design.modes for u in m.uses if u.part == part.id and not u.burst}
-    top = next((s for s in reversed(ranked) if s.name in used), None)
-    if top is None or ranked.index(top) < 2:
-        return None
-    calmer = ranked[ranked.index(top) - 1]
-    patch = [
-        replace(f"/modes/{m}/uses/{u}/state", calmer.name)
-        for m, mode in enumerate(design.modes)
-        for u, use in enumerate(mode.uses)
-        if use.part == part.id and use.state == top.name and not use.burst
-    ]
-    return Remedy(label=f"{part.name}: {calmer.name} instead of {top.name}", patch=patch)

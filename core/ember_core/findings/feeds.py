@@ -15,6 +15,7 @@ from ..measures.selection import feed_rail, new_rail_stage, stage_in_place
 from ..quantities import show
 from ..quantities.preferred import next_e24
 from ..supply.converters import passes_when_off
+from ..supply.tree import feeds_of
 from .found import Found
 
 SAME_VOLTAGE = 0.02
@@ -98,14 +99,14 @@ def _has_source(bench: TrialBench, rail: int, mode: int) -> bool:
 
 
 def _fed_by(bench: TrialBench, rail: int, source: str) -> bool:
-    stages = {s.id: s for s in bench.design.supply.stages}
     open_ends = [bench.design.supply.rails[rail].feed]
     while open_ends:
         here = open_ends.pop()
         if here == source:
             return True
-        if here in stages:
-            open_ends += [stages[here].input, *([x.other] if (x := stages[here]).type == "power-or" else [])]
+        stage = bench.design.stage(here)
+        if stage is not None:
+            open_ends += feeds_of(stage)
     return False
 
 
@@ -122,7 +123,7 @@ def _from_battery(bench: TrialBench, rail: int) -> Iterator[Remedy]:
 def divider_pins(bench: TrialBench) -> Iterator[Found]:
     """A divider that lifts its pin above the chip's supply, or feeds a chip that has none."""
     design = bench.design
-    parts = {p.id: i for i, p in enumerate(design.parts)}
+    parts = design.index.parts
     for p, part in enumerate(design.parts):
         divider = part.divider
         if divider is None or divider.reader is None:
@@ -171,7 +172,7 @@ def _feeds_unpowered(bench: TrialBench, p: int, part: Part, reader: Part, top: f
     divider = part.divider
     assert divider is not None
     leak = into_unpowered_pin_a(top, divider.upper_ohm, divider.lower_ohm)
-    index = {x.id: i for i, x in enumerate(design.parts)}
+    index = design.index.parts
     powered = state.tree.rail_powered()
     modes = [
         m for m, mode in enumerate(design.modes)

@@ -19,11 +19,12 @@ from ..design import (
 from ..design.patches import add, remove, replace
 from ..design.references import BATTERY
 from ..figures import PatchOperation, Remedy
+from ..measures.asleep import cut_off, rail_off
 from ..measures.bench import TrialBench
-from ..measures.edits import behind_load_switch, placed, switch_off
+from ..measures.edits import placed, switch_off
+from ..measures.measure import Measure
 from ..measures.selection import stage_in_place
 from ..quantities import show
-from ..supply.converters import passes_when_off
 from .draw import typical_a
 from .found import Found
 
@@ -56,16 +57,12 @@ def cannot_be_switched_off(bench: TrialBench) -> Iterator[Found]:
                 f"{part.name} has no command and no enable pin that would rest it: it takes {show(own, 'A')} of the "
                 f"{show(total, 'A')} drawn while {bench.rest_name}."
             ),
-            ways=lambda p=p: [_load_switch(bench, p)],  # type: ignore[misc]
+            ways=lambda p=p: _ways(bench, cut_off(bench, p)),  # type: ignore[misc]
         )
 
 
-def _load_switch(bench: TrialBench, p: int) -> Remedy | None:
-    """A rail of the part's own behind a load switch that is off while the gadget rests."""
-    part, best = bench.design.parts[p], bench.load_switch(p)
-    if best is None:
-        return None
-    return Remedy(label=f"Put {best.name} before {part.name}", patch=behind_load_switch(bench.design, p, best))
+def _ways(bench: TrialBench, measure: Measure | None) -> list[Remedy | None]:
+    return [measure.remedy(bench.design)] if measure else []
 
 
 def stage_at_rest(bench: TrialBench) -> Iterator[Found]:
@@ -103,29 +100,7 @@ def _less_at_rest(bench: TrialBench, s: int, position: int) -> Iterator[Remedy |
     """Another stage, or this one off while nothing on it has to stay awake."""
     own = getattr(bench.usual.tree.stages[s], "quiescent_a", 0.0)
     yield from stage_in_place(bench, position, lambda x: x.quiescent_a < own)
-    yield rail_off(bench, position)
-
-
-def rail_off(bench: TrialBench, position: int) -> Remedy | None:
-    """A stage with an enable input switched off while the gadget rests, where what hangs on it may be without power then:
-    it is idle. Only what the stage really cuts off is taken out of the mode."""
-    design, tree, rest = bench.design, bench.usual.tree, bench.rest
-    stage = design.supply.stages[position]
-    index = tree.stages.index(stage)
-    mode = design.modes[rest]
-    if not stage.enable or not tree.working()[index, rest]:
-        return None
-    below = {r.id for r, feed in zip(design.supply.rails, tree.rail_feeds, strict=True) if index in tree.path(feed)}
-    idle = {u.part for u in mode.uses} & {p.id for p in design.parts if p.rail in below}
-    if any(p.kind == "controller" for p in design.parts if p.id in idle) or len(idle) >= len(mode.uses):
-        return None
-    patch = switch_off(design, stage.id, lambda m: m.id == mode.id)
-    if not passes_when_off(stage):
-        uses = mode.uses
-        patch = [
-            remove(f"/modes/{rest}/uses/{u}") for u in range(len(uses) - 1, -1, -1) if uses[u].part in idle
-        ] + patch
-    return Remedy(label=f"{stage.name} off while {bench.rest_name}", patch=patch)
+    yield from _ways(bench, rail_off(bench, position))
 
 
 def cannot_wake(bench: TrialBench) -> Iterator[Found]:

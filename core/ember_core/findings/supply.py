@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..design import LinearStage, PassStage, Stage, SwitchingStage
-from ..design.patches import add, fresh_id, replace
+from ..design.basics import fresh_id
+from ..design.patches import add, replace
 from ..design.references import BATTERY
 from ..figures import Remedy
 from ..measures.bench import TrialBench
@@ -151,8 +152,7 @@ def _ended_by_supply(bench: TrialBench, stage: Stage) -> bool:
     mode = bench.usual.ending[0]
     failure = bench.usual.failures[mode]
     fed = {r.id for r in bench.design.supply.rails if r.feed == stage.id}
-    rails = {p.id: p.rail for p in bench.design.parts}
-    return mode >= 0 and failure.reason == "supply" and rails[failure.subject] in fed
+    return mode >= 0 and failure.reason == "supply" and bench.design.part(failure.subject).rail in fed
 
 
 def _later_dropout(bench: TrialBench, position: int) -> Iterator[Remedy]:
@@ -170,17 +170,15 @@ def _later_dropout(bench: TrialBench, position: int) -> Iterator[Remedy]:
 def cascaded_conversion(bench: TrialBench) -> Iterator[Found]:
     """The voltage is boosted above what another stage then takes away again."""
     design, state = bench.design, bench.usual
-    stages = {s.id: s for s in design.supply.stages}
-    reports = {s.id: i for i, s in enumerate(state.tree.stages)}
     for position, second in enumerate(design.supply.stages):
-        first = stages.get(second.input)
+        first = design.stage(second.input)
         while first is not None and set_output_v(first) is None:
-            first = stages.get(first.input)
+            first = design.stage(first.input)
         if not isinstance(first, SwitchingStage) or not isinstance(second, LinearStage | SwitchingStage):
             continue
         if first.topology == "buck" or second.output_v >= first.output_v:
             continue
-        (into, given), (between, out) = (state.stage_power_w(reports[x.id]) for x in (first, second))
+        (into, given), (between, out) = (state.stage_power_w(state.tree.stage_index[x.id]) for x in (first, second))
         if between <= 0 or into <= 0:
             continue
         left = out / between * given / into
@@ -230,7 +228,7 @@ def modes_that_fail(bench: TrialBench) -> Iterator[Found]:
 def _own_rail(bench: TrialBench, part_id: str) -> Iterator[Remedy]:
     """A rail of its own from the battery for a part whose rail never gives what it needs."""
     design = bench.design
-    p, part = next((i, x) for i, x in enumerate(design.parts) if x.id == part_id)
+    p, part = design.index.parts[part_id], design.part(part_id)
     low, high = part.supply_min_v or 0.0, HEADROOM * (part.supply_absolute_max_v or 100.0)
     if float(bench.highest_rail_v[bench.usual.rail_of[p]]) >= low:
         return  # the voltage is right without load: another rail would not help

@@ -41,11 +41,12 @@ from ..design import (
     ResistorDraw,
     State,
 )
+from ..design.basics import slug
 from ..design.problems import DocumentError, Problem, sentence
 from ..load.operating_points import draw_range, part_current
 from ..quantities import Dimension
 from .csv_cells import disarmed
-from .tables import Cells, Column, Reader, body, plain, read_table, slug, with_unit
+from .tables import Cells, Column, Reader, body, plain, read_table, with_unit
 
 _ALIASES = {
     "name": "name", "part": "name", "quantity": "quantity", "qty": "quantity", "count": "quantity", "rail": "rail",

@@ -108,15 +108,6 @@ def read_rows(raw: bytes) -> list[list[str]]:
     return rows
 
 
-def slug(name: str, taken: set[str]) -> str:
-    """An id from a name that nothing else has."""
-    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "part"
-    found, number = base, 2
-    while found in taken:
-        found, number = f"{base}-{number}", number + 1
-    return found
-
-
 def body(reader: Reader, cells: Cells, number: int) -> Body | None:
     """The room that the column `size` says it takes."""
     if "size" not in cells:

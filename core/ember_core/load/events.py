@@ -32,7 +32,7 @@ class Scheduler:
 
     def __init__(self, design: Design, operating_points: list[OperatingPoint], seed: int = 0) -> None:
         self.design, self.seed = design, seed
-        self.index = {m.id: i for i, m in enumerate(design.modes)}
+        self.index = design.index.modes
         self.own = [[k for k, m in enumerate(operating_points) if m.mode == i] for i in range(len(design.modes))]
         self.share = np.array([m.share for m in operating_points])
         bursts = [{u.period_s or USUAL_CYCLE_S for u in m.uses if u.burst} for m in design.modes]

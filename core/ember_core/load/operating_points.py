@@ -12,7 +12,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..design import CurrentDraw, Design, LedDraw, Mode, Part, PowerDraw, Range, ResistorDraw, State
+from ..design import CurrentDraw, Design, LedDraw, PowerDraw, Range, ResistorDraw, State
 from ..design.phases import phase_ends, phases
 from ..numeric import Array
 
@@ -68,9 +68,9 @@ class RailLoads:
         )  # fmt: skip
 
 
-def mode_operating_points(mode: Mode, index: int, parts: list[Part]) -> list[OperatingPoint]:
+def mode_operating_points(design: Design, index: int) -> list[OperatingPoint]:
     """The operating points of one mode, in order of phase; their shares add up to 1."""
-    position = {p.id: i for i, p in enumerate(parts)}
+    mode, parts, position = design.modes[index], design.parts, design.index.parts
     lines = [(position[u.part], phases(u, parts[position[u.part]])) for u in mode.uses]
     edges = phase_ends(line for _, line in lines)
     periods = {u.period_s for u in mode.uses if u.burst}
@@ -88,7 +88,7 @@ def mode_operating_points(mode: Mode, index: int, parts: list[Part]) -> list[Ope
 
 
 def all_operating_points(design: Design) -> list[OperatingPoint]:
-    return [m for i, mode in enumerate(design.modes) for m in mode_operating_points(mode, i, design.parts)]
+    return [m for i in range(len(design.modes)) for m in mode_operating_points(design, i)]
 
 
 def draw_range(state: State) -> tuple[Range, str]:
@@ -179,7 +179,7 @@ def sampled_loads(design: Design, operating_points: list[OperatingPoint], values
     `values` has the shape (samples, states), the states of all parts in order, in A, W or ohm each. The result's
     operating points are those of the first sample, then those of the second, and so on.
     """
-    rails = {r.id: i for i, r in enumerate(design.supply.rails)}
+    rails = design.index.rails
     columns = {(p, s.name): k for k, (p, s) in enumerate((p, s) for p, x in enumerate(design.parts) for s in x.states)}
     samples, cells = values.shape[0], len(operating_points) * len(rails)
     # what each state adds to each operating point's load on each rail: (state's column, cell, copies) by kind of draw

@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 from ..battery.pack import pack_is_round, pack_size_mm
 from ..design import Battery, Body, Charger, Design, Mode, Stage
-from ..design.patches import add, fresh_id, remove, replace
+from ..design.basics import fresh_id
+from ..design.patches import add, remove, replace
 from ..design.references import BATTERY
 from ..figures import PatchOperation, Remedy
 from ..quantities import show
@@ -66,7 +67,7 @@ def switch_off(design: Design, stage: str, chosen: Callable[[Mode], bool]) -> li
 def behind_load_switch(design: Design, p: int, switch: Stage) -> list[PatchOperation]:
     """A rail of the part's own behind a load switch that is off while the gadget rests or is switched off."""
     part = design.parts[p]
-    rail = next(r for r in design.supply.rails if r.id == part.rail)
+    rail = design.supply.rails[design.index.rails[part.rail]]
     own = placed(design, switch, rail.feed)
     name = fresh_id(f"{part.id}-rail"[:50], {r.id for r in design.supply.rails})
     return [

@@ -56,7 +56,7 @@ def stage_in_place(bench: TrialBench, position: int, suits: Callable[[Regulator]
     old = bench.design.supply.stages[position]
     if not isinstance(old, LinearStage | SwitchingStage):
         return
-    index = next(i for i, s in enumerate(bench.usual.tree.stages) if s.id == old.id)
+    index = bench.usual.tree.stage_index[old.id]
     state = bench.usual
     used = state.point_weights > 0
     peak = float(np.max(state.worst.stage_output_a[index][used], initial=0.0))

@@ -305,7 +305,7 @@ def _timeline(solved: SolvedGadget) -> Timeline:
 
 def _influences(solved: SolvedGadget) -> list[InfluenceRow]:
     rows = []
-    parts = {p.id: p for p in solved.design.parts}
+    parts = solved.design.index.parts
     median = solved.runtime_s / 3600
     for owner in solved.estimate.owners[:8]:
         one = owner.input

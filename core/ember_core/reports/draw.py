@@ -214,7 +214,7 @@ def _others(solved: SolvedGadget) -> list[DrawOther]:
 
 def draw_report(solved: SolvedGadget) -> DrawReport:
     design, state = solved.design, solved.usual
-    index = {p.id: i for i, p in enumerate(design.parts)}
+    index = design.index.parts
     totals = state.mode_current_a[:, solved.middle]
     cells = [
         _cell(solved, index[use.part], m, use, float(totals[m]))

@@ -71,7 +71,7 @@ class BankWatch:
     def _longest_s(self, mode: int, least: float) -> float:
         """How long the gadget stays in a mode: for the rest mode until the next wake that takes enough [s]."""
         day, name = self.design.day, self.design.modes[mode].id
-        index = {m.id: i for i, m in enumerate(self.design.modes)}
+        index = self.design.index.modes
         if name == day.rest:
             strong = (w.every_s for w in day.wakes if self.mode_a[index[w.mode]] >= least)
             return min(strong, default=SECONDS_PER_DAY)

@@ -193,7 +193,7 @@ def _neediest(
 
     `full_v` is each rail's voltage on a full battery in each operating point, shape (rails, operating points).
     """
-    rail_of = {r.id: i for i, r in enumerate(design.supply.rails)}
+    rail_of = design.index.rails
     powered = tree.rail_powered().tolist()
     needs = [
         (i, rail_of[p.rail]) for i, p in enumerate(design.parts) if p.supply_min_v is not None or p.kind == "light"

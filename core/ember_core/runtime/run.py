@@ -57,8 +57,7 @@ class Run:
     @cached_property
     def rail_of(self) -> list[int]:
         """The position of each part's rail."""
-        position = {r.id: i for i, r in enumerate(self.design.supply.rails)}
-        return [position[p.rail] for p in self.design.parts]
+        return [self.design.index.rails[p.rail] for p in self.design.parts]
 
     @cached_property
     def rail_powered(self) -> np.ndarray:

@@ -107,7 +107,7 @@ class SolvedGadget:
     @cached_property
     def rest(self) -> int:
         """Index of the mode in which the gadget rests."""
-        return next(i for i, m in enumerate(self.design.modes) if m.id == self.design.day.rest)
+        return self.design.index.modes[self.design.day.rest]
 
     @cached_property
     def mean_a(self) -> float:
@@ -116,12 +116,16 @@ class SolvedGadget:
 
     def mode_a(self, mode: str) -> float:
         """Mean battery current of a mode at half charge [A]."""
-        m = next(i for i, x in enumerate(self.design.modes) if x.id == mode)
+        m = self.design.index.modes[mode]
         return float(self.usual.mode_current_a[m, self.middle])
 
     def charge_share(self, mode: str, seconds_a_day: float) -> float:
         """Share of the day's charge that so many seconds of a mode take, 0..1."""
         return self.mode_a(mode) * seconds_a_day / SECONDS_PER_DAY / self.mean_a if self.mean_a > 0 else 0.0
+
+    def day_share(self, part: int) -> float:
+        """A part's share of the charge drawn over the day, 0..1."""
+        return float(self.part_battery_a[part] @ self.usual.shares) / self.mean_a if self.mean_a > 0 else 0.0
 
     @property
     def wakes_a_day(self) -> list[float]:
@@ -190,7 +194,7 @@ class SolvedGadget:
 
     def position(self, stage: int) -> int:
         """Where a stage of the tree stands in the document."""
-        return next(i for i, x in enumerate(self.design.supply.stages) if x.id == self.usual.tree.stages[stage].id)
+        return self.design.index.stages[self.usual.tree.stages[stage].id]
 
     def most_a(self, part: int) -> float:
         """The most that all copies of a part draw in any state that a mode gives them, at the voltage that their rail has
@@ -243,7 +247,7 @@ class SolvedGadget:
         """Index of the mode in which the gadget charges."""
         charger = self.design.charger
         wanted = charger.mode if charger else None
-        return next((i for i, m in enumerate(self.design.modes) if m.id == wanted), self.rest)
+        return self.design.index.modes.get(wanted or "", self.rest)
 
     @cached_property
     def charge(self) -> Charge | None:

@@ -147,12 +147,11 @@ def find_nodes(state: Run) -> list[Node]:
         )
         for i, p in enumerate(design.parts)
     ]
-    position = {s.id: i for i, s in enumerate(design.supply.stages)}
     for stage in state.tree.stages:
         own = stage.rth_ja_c_per_w
         limit = stage.junction_max_c if own is not None else PART_MAX_C
         resistance = own_k_per_w(_size(stage.body)) if own is None else own
-        pointer = f"/supply/stages/{position[stage.id]}"
+        pointer = f"/supply/stages/{design.index.stages[stage.id]}"
         found.append(Node(pointer, stage.name, "stage", resistance, limit, _grams(stage.mass_g, stage.body)))
     battery, cell = design.battery, design.battery.cell
     cells = battery.series * battery.parallel

@@ -13,7 +13,6 @@ def describe_failure(solved: SolvedGadget, failure: Failure) -> str:
     """Why a mode stops, in a sentence without its subject's mode."""
     design = solved.design
     stages = {s.id: s.name for s in [*design.supply.stages, *design.supply.sources]}
-    parts = {p.id: p.name for p in design.parts}
     value, limit = show(failure.value, failure.unit), show(failure.limit, failure.unit)
     if failure.reason == "empty" or failure.charge < NEARLY_EMPTY:
         return "holds until the battery is empty"
@@ -42,7 +41,7 @@ def describe_failure(solved: SolvedGadget, failure: Failure) -> str:
         case "limit":
             how = f"{stages[failure.subject]} has to give {value} and can give {limit}"
         case _:
-            how = f"{parts[failure.subject]} " + (
+            how = f"{design.part(failure.subject).name} " + (
                 f"gets {value} and needs {limit}" if at_once else f"no longer gets the {limit} it needs"
             )
     return f"stops {when}: {how}"

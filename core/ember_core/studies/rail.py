@@ -102,7 +102,7 @@ def _held_option(before: Judged, option: RailOption) -> RailOption:
 
 def regulator(design: Design, rail: Rail) -> tuple[int, Stage] | None:
     """The stage that makes a rail's voltage, and its position; switches and fuses on the way are passed over."""
-    position = {s.id: i for i, s in enumerate(design.supply.stages)}
+    position = design.index.stages
     here = rail.feed
     while here in position:
         stage = design.supply.stages[position[here]]
@@ -150,7 +150,7 @@ def _choice(
         state = bench.usual if now else bench.after(patch)
     except DocumentError as error:
         state, reasons = bench.usual, [error.problems[0].message]
-    index = next(i for i, s in enumerate(state.tree.stages) if s.id == old.id)
+    index = state.tree.stage_index[old.id]
     used = state.point_weights > 0
     working = state.pack.charge >= max(state.ending[1], 0.05)
     peak = float(np.max(state.worst.stage_output_a[index][used], initial=0.0))
@@ -251,7 +251,7 @@ def _cannot(code: str, subject: str, title: str, reason: str) -> RailOption:
 def _left_over(design: Design, start: str, gone_rails: set[str]) -> list[str]:
     """The stages from `start` upwards that feed nothing else once some rails are gone."""
     gone: list[str] = []
-    stages = {s.id: s for s in design.supply.stages}
+    stages = design.index.stages
     here = start
     while here in stages:
         users = [r.id for r in design.supply.rails if r.feed == here and r.id not in gone_rails]
@@ -259,7 +259,7 @@ def _left_over(design: Design, start: str, gone_rails: set[str]) -> list[str]:
         if users or fed:
             break
         gone.append(here)
-        here = stages[here].input
+        here = design.supply.stages[stages[here]].input
     return gone
 
 

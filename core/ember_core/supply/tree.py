@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -46,6 +47,11 @@ class Tree:
     @property
     def nodes(self) -> int:
         return self.first_stage + len(self.stages)
+
+    @cached_property
+    def stage_index(self) -> dict[str, int]:
+        """Where each stage stands in `stages`, by its id."""
+        return {s.id: i for i, s in enumerate(self.stages)}
 
     def rail_powered(self) -> np.ndarray:
         """(rails, modes): the rail has a voltage."""

@@ -10,11 +10,11 @@ from ...design import Design
 from ...design.problems import DocumentError, Problem
 from ...figures import Figure, PatchOperation, Remedy, figure, record
 from ...measures.bench import TrialBench
+from ...measures.measure import Kind, Measure
 from ...quantities import show
 from ..judging import Judged
 from ..trials import Held, hold
 from .awake import AWAKE
-from .measure import Kind, Measure
 from .powering import POWERING
 from .sleeping import SLEEPING
 

@@ -8,9 +8,9 @@ from ...design import Design, Stage
 from ...design.patches import replace
 from ...figures import PatchOperation
 from ...measures.bench import TrialBench
+from ...measures.measure import Change, Measure
 from ...measures.selection import in_place
 from ..rail import RailOption, converters, fewer_rails, regulator
-from .measure import Change, Measure
 
 WORTH = 1.01  # of the runtime
 MOST_RAILS = 4
@@ -48,8 +48,8 @@ def _busiest(bench: TrialBench) -> list[int]:
 
 def _swap(old: str, new: Stage) -> Change:
     def change(design: Design) -> list[PatchOperation] | None:
-        found = next(((i, s) for i, s in enumerate(design.supply.stages) if s.id == old), None)
-        return [replace(f"/supply/stages/{found[0]}", in_place(found[1], new))] if found else None
+        here = design.stage(old)
+        return [replace(f"/supply/stages/{design.index.stages[old]}", in_place(here, new))] if here else None
 
     return change
 
@@ -73,7 +73,7 @@ def _again(bench: TrialBench, rail: str, option: RailOption) -> Change:
     def change(design: Design) -> list[PatchOperation] | None:
         if design == bench.design:
             return option.remedy.patch if option.remedy else None
-        position = next((i for i, r in enumerate(design.supply.rails) if r.id == rail), None)
+        position = design.index.rails.get(rail)
         if position is None:
             return None
         again = fewer_rails(TrialBench(design, bench.catalogue), position)

@@ -7,11 +7,10 @@ from collections.abc import Iterator
 from ...design import Design, Part, ResistorDraw, Use
 from ...design.patches import remove, replace
 from ...figures import PatchOperation
-from ...findings.sleep import rail_off
+from ...measures.asleep import cut_off, dark_at_rest, rail_off, taken_at_rest
 from ...measures.bench import TrialBench
-from ...measures.edits import behind_load_switch
+from ...measures.measure import Change, Measure, calmer, find_part, find_use, rounded, state_a
 from ...quantities import show
-from .measure import Change, Measure, calmer, find_part, find_use, rounded, state_a
 
 MATTERS = 0.02  # of the rest mode's current
 RAISED = 10.0
@@ -31,7 +30,7 @@ def resting(bench: TrialBench) -> Iterator[Measure]:
         if found is None or own <= MATTERS * total:
             continue
         use = found[1]
-        said = f"{part.name} takes {show(own, 'A')} of {show(total, 'A')} while {mode.name.lower()}"
+        said = taken_at_rest(bench, p)
         for low in calmer(part, use.state)[:MOST_STATES] if part.switchable and not use.burst else []:
             yield Measure(
                 f"lower-sleep:{part.id}:{low.name}"[:160], "lower-sleep", "firmware", f"rest:{part.id}",
@@ -43,28 +42,17 @@ def resting(bench: TrialBench) -> Iterator[Measure]:
         if part.divider is not None:
             yield from _divider(part, mode.id, said)
         elif part.kind == "led":
-            yield Measure(
-                f"dark-in-sleep:{part.id}", "dark-in-sleep", "build", f"rest:{part.id}", f"{part.name} dark while {mode.name.lower()}",
-                f"{said}.", "Hang it on a pin instead of the rail; it no longer shows that the gadget has power.",
-                _without(mode.id, part.id),
-            )  # fmt: skip
+            yield dark_at_rest(bench, p)
         elif part.kind != "controller":
-            yield from _load_switch(bench, p, said)
+            measure = cut_off(bench, p)
+            if measure is not None:
+                yield measure
 
 
 def _calm(mode: str, part: str, state: str) -> Change:
     def change(design: Design) -> list[PatchOperation] | None:
         found = find_use(design, mode, part)
         return [replace(found[0], Use(part=part, state=state))] if found else None
-
-    return change
-
-
-def _without(mode: str, part: str) -> Change:
-    def change(design: Design) -> list[PatchOperation] | None:
-        found = find_use(design, mode, part)
-        alone = any(m.id == mode and len(m.uses) < 2 for m in design.modes)
-        return [remove(found[0])] if found and not alone else None
 
     return change
 
@@ -106,45 +94,13 @@ def _divider(part: Part, mode: str, said: str) -> Iterator[Measure]:
     )  # fmt: skip
 
 
-def _load_switch(bench: TrialBench, p: int, said: str) -> Iterator[Measure]:
-    part = bench.design.parts[p]
-    best = bench.load_switch(p)
-    if best is None:
-        return
-
-    def change(design: Design) -> list[PatchOperation] | None:
-        found = find_part(design, part.id)
-        return behind_load_switch(design, found[0], best) if found else None
-
-    yield Measure(
-        f"cut-in-sleep:{part.id}", "cut-in-sleep", "build", f"rest:{part.id}", f"{part.name} behind a load switch",
-        f"{said}; behind {best.name} it takes next to nothing.", "Needs the switch and a pin; the part starts anew after every sleep.",
-        change,
-    )  # fmt: skip
-
-
 def rails(bench: TrialBench) -> Iterator[Measure]:
     """A stage with an enable input that stays on while nothing but idle parts hang on it."""
-    if not bench.sleeps:
-        return
-    for s, stage in enumerate(bench.design.supply.stages):
-        way = rail_off(bench, s)
-        if way is None:
-            continue
-        own = bench.own_at_rest_a(bench.usual.tree.stages.index(stage))
-
-        def change(design: Design, name: str = stage.id) -> list[PatchOperation] | None:
-            position = next((i for i, x in enumerate(design.supply.stages) if x.id == name), None)
-            if position is None:
-                return None
-            again = rail_off(TrialBench(design, bench.catalogue), position)
-            return again.patch if again else None
-
-        yield Measure(
-            f"rail-off:{stage.id}", "rail-off", "firmware", f"stage:{stage.id}", way.label,
-            f"{stage.name} takes {show(own, 'A')} for itself while {bench.rest_name}, and nothing that has to stay awake hangs on it.",
-            "Needs a pin at its enable input; what hangs on it starts anew after every sleep.", change,
-        )  # fmt: skip
+    if bench.sleeps:
+        for s in range(len(bench.design.supply.stages)):
+            measure = rail_off(bench, s)
+            if measure is not None:
+                yield measure
 
 
 SLEEPING = (resting, rails)

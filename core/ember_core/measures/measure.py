@@ -1,4 +1,4 @@
-"""What a measure is: a change of the design that may save energy, by itself or on top of others."""
+"""What a measure is: a change of the design that may save energy, by itself, on top of others, or as the way out of a finding."""
 
 from __future__ import annotations
 
@@ -6,9 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
-from ...design import Design, Part, State, Use
-from ...figures import PatchOperation
-from ...load.operating_points import part_current
+from ..design import Design, Part, State, Use
+from ..figures import PatchOperation, Remedy
+from ..load.operating_points import part_current
 
 Kind = Literal["build", "firmware", "habit"]
 Change = Callable[[Design], list[PatchOperation] | None]
@@ -33,9 +33,15 @@ class Measure:
     side_effect: str
     change: Change
 
+    def remedy(self, design: Design) -> Remedy | None:
+        """The measure as the way out of a finding; None where it does not apply."""
+        patch = self.change(design)
+        return Remedy(label=self.title, patch=patch) if patch else None
+
 
 def find_part(design: Design, key: str) -> tuple[int, Part] | None:
-    return next(((i, p) for i, p in enumerate(design.parts) if p.id == key), None)
+    here = design.index.parts.get(key)
+    return None if here is None else (here, design.parts[here])
 
 
 def find_use(design: Design, mode_id: str, part_id: str) -> tuple[str, Use] | None:
