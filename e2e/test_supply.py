@@ -24,6 +24,20 @@ class Supply(BrowserTestCase):
         self.save_by(self.page.mouse.up)
         self.assertEqual(self.stored_design()["supply"]["rails"][1]["feed"], "regulator")
 
+    def test_a_drag_that_is_given_up_moves_nothing(self) -> None:
+        self.open_gadget(step="Supply")
+        before = self.stored_design()["supply"]
+        rail, target = self.node("Switched battery").bounding_box(), self.node("Linear regulator").bounding_box()
+        assert rail and target
+        self.page.mouse.move(rail["x"] + 40, rail["y"] + 30)
+        self.page.mouse.down()
+        self.page.mouse.move(target["x"] + 60, target["y"] + 30, steps=10)
+        self.page.keyboard.press("Escape")
+        self.page.mouse.up()
+        self.assertEqual(self.node("Switched battery").bounding_box(), rail)
+        self.assertEqual(self.stored_design()["supply"], before)
+        expect(self.page.get_by_role("button", name="Undo")).to_be_disabled()
+
     def test_the_tree_is_walked_and_edited_by_keys(self) -> None:
         self.open_gadget(step="Supply")
         self.node("Pouch 503450").focus()

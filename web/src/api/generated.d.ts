@@ -2874,6 +2874,12 @@ export interface components {
          */
         Session: {
             /**
+             * Id
+             * @description in a document that has none, made from the name
+             * @default
+             */
+            id: string;
+            /**
              * Days
              * @description of the week; empty: every day
              * @default []
@@ -3235,6 +3241,12 @@ export interface components {
          * @description Short stretches of a mode at an interval, outside of sessions.
          */
         Wake: {
+            /**
+             * Id
+             * @description in a document that has none, made from the name
+             * @default
+             */
+            id: string;
             /**
              * Days
              * @description of the week; empty: every day

@@ -1,9 +1,10 @@
 // A burst on its time axis: boundaries between phases are dragged, or moved by the arrow keys, or typed in seconds.
 import { Plus, Trash2 } from "lucide-react";
-import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useState, type KeyboardEvent, type PointerEvent } from "react";
 import { setUse } from "../../design/edits";
 import { useDesign } from "../../design/store";
 import type { Part, Use } from "../../design/types";
+import { useDrag } from "../../ui/drag";
 import { Button, Choice, IconButton } from "../../ui/controls";
 import { QuantityField } from "../../design/fields/fields";
 import { show } from "../../ui/format";
@@ -119,7 +120,6 @@ export function BurstEditor({ part, mode, use, path }: { part: Part; mode: strin
 /** The burst drawn to scale; where it is short against its period, the axis shows only the burst. */
 function Axis({ burst, period, set }: { burst: Burst; period: number; set: Set }) {
   const [dragged, setDragged] = useState<Burst | null>(null);
-  const grip = useRef<{ index: number; x: number; seconds: number; scale: number } | null>(null);
   const shown = dragged ?? burst;
   const busy = total(burst);
   const whole = busy < period / 5 ? Math.min(period, busy * 1.6) : period;
@@ -128,19 +128,16 @@ function Axis({ burst, period, set }: { burst: Burst; period: number; set: Set }
     const room = period - (total(burst) - (burst[index]?.seconds ?? 0));
     return burst.map((b, i) => (i === index ? { ...b, seconds: tidy(Math.min(seconds, room)) } : b));
   };
+  const { take, handlers } = useDrag<{ index: number; seconds: number; scale: number }>({
+    move: (g, { dx }) => setDragged(withPhase(g.index, g.seconds + dx * g.scale)),
+    end: (_, kept) => {
+      if (kept && dragged) set("Drag a phase", { burst: dragged });
+      setDragged(null);
+    },
+  });
   const down = (e: PointerEvent<SVGGElement>, index: number) => {
     const box = e.currentTarget.ownerSVGElement!.getBoundingClientRect();
-    grip.current = { index, x: e.clientX, seconds: burst[index]!.seconds, scale: whole / box.width };
-    e.currentTarget.setPointerCapture(e.pointerId);
-  };
-  const move = (e: PointerEvent) => {
-    const g = grip.current;
-    if (g) setDragged(withPhase(g.index, g.seconds + (e.clientX - g.x) * g.scale));
-  };
-  const up = () => {
-    if (dragged) set("Drag a phase", { burst: dragged });
-    grip.current = null;
-    setDragged(null);
+    take(e, { index, seconds: burst[index]!.seconds, scale: whole / box.width });
   };
   const onKeyDown = (e: KeyboardEvent, index: number) => {
     const step = { ArrowLeft: -1, ArrowRight: 1, ArrowDown: -1, ArrowUp: 1 }[e.key];
@@ -183,9 +180,7 @@ function Axis({ burst, period, set }: { burst: Burst; period: number; set: Set }
           aria-valuetext={show(phase.seconds, "s")}
           className="cursor-ew-resize"
           onPointerDown={(e) => down(e, i)}
-          onPointerMove={move}
-          onPointerUp={up}
-          onPointerCancel={up}
+          {...handlers}
           onKeyDown={(e) => onKeyDown(e, i)}
         >
           <rect x={x(ends[i]!) - 12} y="0" width="24" height="44" fill="transparent" />

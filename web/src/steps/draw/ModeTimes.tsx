@@ -2,6 +2,7 @@
 import { Plus } from "lucide-react";
 import { Popover } from "radix-ui";
 import { Link, useParams } from "react-router";
+import { freshId } from "../../design/edits";
 import { useOpenDesign } from "../../design/store";
 import { Button } from "../../ui/controls";
 import { SessionLength, SessionOften, useDayChange, WakeLength, WakeOften } from "../../design/fields/dayFields";
@@ -32,10 +33,10 @@ export function ModeTimes({ mode, said }: { mode: { id: string; name: string }; 
             <p>The gadget rests in {mode.name}: all time that nothing else takes. It is chosen in Runtime.</p>
           )}
           {sessions.map(({ s, i }) => (
-            <Row key={`s${i}`} name={s.name} length={<SessionLength i={i} />} often={<SessionOften i={i} />} />
+            <Row key={s.id} name={s.name} length={<SessionLength i={i} />} often={<SessionOften i={i} />} />
           ))}
           {wakes.map(({ w, i }) => (
-            <Row key={`w${i}`} name={w.name} length={<WakeLength i={i} />} often={<WakeOften i={i} />} />
+            <Row key={w.id} name={w.name} length={<WakeLength i={i} />} often={<WakeOften i={i} />} />
           ))}
           {mode.id !== day.rest && !sessions.length && !wakes.length && (
             <>
@@ -44,6 +45,10 @@ export function ModeTimes({ mode, said }: { mode: { id: string; name: string }; 
                 onClick={() =>
                   set(`${mode.name} in the day`, (d) =>
                     d.sessions.push({
+                      id: freshId(
+                        mode.id,
+                        d.sessions.map((e) => e.id),
+                      ),
                       name: mode.name,
                       mode: mode.id,
                       seconds: 600,

@@ -2,6 +2,7 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Evaluation, Status } from "../../design/types";
+import { useDrag } from "../../ui/drag";
 import { shiftAll } from "./bodies";
 
 export type View = { name: string; across: 0 | 1 | 2; up: 0 | 1 | 2 };
@@ -52,7 +53,7 @@ export function CaseView({
   const upright = view.across !== 2 && view.up !== 2; // along the upright edges
   const corner = upright ? corner_mm : 0;
   const innerCorner = upright ? (fit?.inner_corner_mm ?? 0) : 0;
-  const [drag, setDrag] = useState<{ where: string; from: [number, number]; by: [number, number] } | null>(null);
+  const [drag, setDrag] = useState<{ where: string; by: [number, number] } | null>(null);
   const svg = useRef<SVGSVGElement>(null);
   const width = outer[view.across];
   const height = outer[view.up];
@@ -80,22 +81,19 @@ export function CaseView({
   };
 
   const pixels = () => (svg.current?.getBoundingClientRect().width ?? 1) / (width + (2 * MARGIN) / scale);
-  const onDown = (body: Placed) => (e: PointerEvent) => {
+  const { take, handlers } = useDrag<Placed>({
+    move: (body, { dx, dy }) => {
+      const mm = 1 / pixels();
+      setDrag({ where: body.where, by: [snapped(dx * mm), snapped(-dy * mm)] });
+    },
+    end: (body, kept) => {
+      if (kept && drag && (drag.by[0] || drag.by[1])) move(body, ...drag.by);
+      setDrag(null);
+    },
+  });
+  const onDown = (body: Placed) => (e: PointerEvent<SVGGElement>) => {
     onSelect(body.where);
-    e.currentTarget.setPointerCapture(e.pointerId);
-    setDrag({ where: body.where, from: [e.clientX, e.clientY], by: [0, 0] });
-  };
-  const onMove = (e: PointerEvent) => {
-    if (!drag) return;
-    const mm = 1 / pixels();
-    setDrag({
-      ...drag,
-      by: [snapped((e.clientX - drag.from[0]) * mm), snapped(-(e.clientY - drag.from[1]) * mm)],
-    });
-  };
-  const onUp = (body: Placed) => () => {
-    if (drag && (drag.by[0] || drag.by[1])) move(body, ...drag.by);
-    setDrag(null);
+    take(e, body);
   };
 
   const margin = MARGIN / scale;
@@ -151,8 +149,7 @@ export function CaseView({
               className="focus-visible:outline-ink cursor-grab outline-offset-0 focus-visible:outline-2"
               onKeyDown={onKey(body)}
               onPointerDown={onDown(body)}
-              onPointerMove={onMove}
-              onPointerUp={onUp(body)}
+              {...handlers}
             >
               <title>{body.name}</title>
               <path

@@ -2,6 +2,7 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
+import { useDrag } from "../../ui/drag";
 import { Button } from "../../ui/controls";
 import { clock, show } from "../../ui/format";
 import { freeHour, lasts, room, snapped, starts, STEP_H, when, type Start } from "./clock";
@@ -89,13 +90,12 @@ function Bars() {
 }
 
 type Move = { start: Start; at: number; seconds: number };
-type Grip = Move & { x: number; stretch: boolean };
+type Grip = { start: Start; seconds: number; stretch: boolean };
 
 function Lane({ all }: { all: Start[] }) {
   const { day, modes } = useOpenDesign();
   const edit = useDesign((s) => s.edit);
   const lane = useRef<HTMLDivElement>(null);
-  const grip = useRef<Grip | null>(null);
   const [moved, setMoved] = useState<Move | null>(null);
 
   const commit = ({ start, at, seconds }: Move) => {
@@ -119,24 +119,19 @@ function Lane({ all }: { all: Start[] }) {
     const own = day.sessions[start.session]!.seconds;
     return { start, at: Math.min(Math.max(snapped(at), low), Math.max(top, low)), seconds: own };
   };
+  const { take, handlers } = useDrag<Grip>({
+    move: (g, { dx }) => {
+      const hours = (dx / (lane.current?.clientWidth || 1)) * 24;
+      setMoved(placed(g.start, g.start.at + hours, g.seconds + hours * 3600, g.stretch));
+    },
+    end: (g, kept) => {
+      setMoved(null);
+      if (kept && moved && (moved.at !== g.start.at || moved.seconds !== g.seconds)) commit(moved);
+    },
+  });
   const down = (e: PointerEvent<HTMLElement>, start: Start, stretch: boolean) => {
-    e.currentTarget.setPointerCapture(e.pointerId);
     e.stopPropagation();
-    const seconds = day.sessions[start.session]!.seconds;
-    grip.current = { start, at: start.at, seconds, x: e.clientX, stretch };
-  };
-  const drag = (e: PointerEvent<HTMLElement>) => {
-    const g = grip.current;
-    const width = lane.current?.clientWidth;
-    if (!g || !width) return;
-    const hours = ((e.clientX - g.x) / width) * 24;
-    setMoved(placed(g.start, g.at + hours, g.seconds + hours * 3600, g.stretch));
-  };
-  const up = () => {
-    const still = moved && moved.at === moved.start.at && moved.seconds === grip.current?.seconds;
-    grip.current = null;
-    setMoved(null);
-    if (moved && !still) commit(moved);
+    take(e, { start, seconds: day.sessions[start.session]!.seconds, stretch });
   };
   const keys = (e: KeyboardEvent, start: Start) => {
     const session = day.sessions[start.session]!;
@@ -173,9 +168,7 @@ function Lane({ all }: { all: Start[] }) {
               aria-label={`${s.name}, ${mode}, ${clock(at)} to ${clock(at + hours)}${days ? `, ${days}` : ""}. Arrows move it, with Shift they stretch it, Delete takes it out`}
               title={`${s.name}: ${clock(at)} to ${clock(at + hours)}${days ? `, ${days}` : ""}`}
               onPointerDown={(e) => down(e, start, false)}
-              onPointerMove={drag}
-              onPointerUp={up}
-              onPointerCancel={up}
+              {...handlers}
               onKeyDown={(e) => keys(e, start)}
               data-testid="clock-session"
               className="border-ember-ink bg-ember/80 text-on-ember absolute inset-y-[1.1875rem] min-w-3 cursor-grab touch-none overflow-visible rounded-sm border select-none active:cursor-grabbing"
@@ -184,8 +177,7 @@ function Lane({ all }: { all: Start[] }) {
               <span
                 className="absolute inset-y-0 -right-1.5 w-3 cursor-ew-resize touch-none"
                 onPointerDown={(e) => down(e, start, true)}
-                onPointerMove={drag}
-                onPointerUp={up}
+                {...handlers}
                 aria-hidden
               />
               <span
@@ -231,7 +223,7 @@ function Windows({ wakes }: { wakes: Design["day"]["wakes"] }) {
                 [0, to],
               ];
         return (
-          <div key={w.name} className="relative mt-1 h-4" title={`${w.name}: ${clock(from)} to ${clock(to)}`}>
+          <div key={w.id} className="relative mt-1 h-4" title={`${w.name}: ${clock(from)} to ${clock(to)}`}>
             {spans.map(([a, b]) => (
               <span
                 key={a}

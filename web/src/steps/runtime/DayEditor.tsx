@@ -1,6 +1,7 @@
 // The day as typed rules: sessions, wakes, and rest for all other time. A row opens to say when, why and how it starts.
 import { ChevronDown, ChevronRight, Plus, Trash2 } from "lucide-react";
 import { Fragment, useState, type ReactNode } from "react";
+import { freshId } from "../../design/edits";
 import { useOpenDesign, useProblemAt } from "../../design/store";
 import { Button, Choice, IconButton } from "../../ui/controls";
 import { QuantityField, TextField } from "../../design/fields/fields";
@@ -44,10 +45,10 @@ export function DayEditor() {
           </thead>
           <tbody className="[&_td]:pr-2 [&_td]:pb-1.5 [&_td]:align-top">
             {day.sessions.map((s, i) => (
-              <SessionRow key={`s${i}`} session={s} i={i} modes={modes} set={set} />
+              <SessionRow key={s.id} session={s} i={i} modes={modes} set={set} />
             ))}
             {day.wakes.map((w, i) => (
-              <WakeRow key={`w${i}`} wake={w} i={i} modes={modes} set={set} />
+              <WakeRow key={w.id} wake={w} i={i} modes={modes} set={set} />
             ))}
             <tr>
               <td />
@@ -86,6 +87,10 @@ export function DayEditor() {
             set("Add a session", (d) =>
               d.sessions.push({
                 ...ALWAYS,
+                id: freshId(
+                  "session",
+                  d.sessions.map((e) => e.id),
+                ),
                 name: "New session",
                 mode: busy,
                 seconds: 600,
@@ -101,7 +106,17 @@ export function DayEditor() {
         <Button
           onClick={() =>
             set("Add a wake", (d) =>
-              d.wakes.push({ ...ALWAYS, name: "New wake", mode: busy, every_s: 600, awake_s: 1 }),
+              d.wakes.push({
+                ...ALWAYS,
+                id: freshId(
+                  "wake",
+                  d.wakes.map((e) => e.id),
+                ),
+                name: "New wake",
+                mode: busy,
+                every_s: 600,
+                awake_s: 1,
+              }),
             )
           }
         >

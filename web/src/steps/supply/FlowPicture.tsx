@@ -1,94 +1,61 @@
 // Where the power goes: from the sources through stages and rails to every part and every loss, as streams whose width
 // is their power.
+import { sankey } from "d3-sankey";
 import { useMemo } from "react";
 import { useShown } from "../../design/store";
 import type { Evaluation } from "../../design/types";
 import { show } from "../../ui/format";
-import { Chart, fitted, type Frame } from "../../ui/chart";
+import { Chart, fitted } from "../../ui/chart";
 import { Picture } from "../../ui/picture";
 
 type Flow = Evaluation["supply"]["flows"][number];
-type Place = { id: string; name: string; column: number; watts: number; y: number; kind: string };
-type Stream = { from: Place; to: Place; watts: number; kind: string; y0: number; y1: number };
+type Place = { id: string; name: string; kind: string };
+type Link = { kind: string };
+type Laid = ReturnType<typeof arrange>;
+type Node = Laid["nodes"][number];
 
 const NARROWEST_COLUMN = 112;
 const LABEL_WIDTH = 176; // right of the last column
 const BAR = 9;
-const GAP = 14;
 const LABEL = 28; // two lines of text, which no other node's may cross
 const TALL = 300;
 const SMALLEST = 0.004; // of the whole: thinner streams are gathered
+const TOP = 6;
 
-/** Every node with its column, power and place, and the streams between them. */
-function arrange(flow: Flow, names: Map<string, string>) {
-  const places = new Map<string, Place>();
-  const sources = new Set(flow.links.map((l) => l.source));
-  const targets = new Set(flow.links.map((l) => l.target));
-  const starts = [...sources].filter((s) => !targets.has(s));
+/** Every node with what it is, and the streams between them. */
+function graph(flow: Flow, names: Map<string, string>) {
   const links = gathered(flow);
   const kinds = new Map(links.map((l) => [l.target, l.kind]));
-  for (const id of new Set(links.flatMap((l) => [l.source, l.target])))
-    places.set(id, {
-      id,
-      name: names.get(id) ?? links.find((l) => l.target === id)?.name ?? id,
-      column: 0,
-      watts: links.filter((l) => l.target === id).reduce((sum, l) => sum + l.watts, 0),
-      y: 0,
-      kind: kinds.get(id) ?? "source",
-    });
-  for (const id of starts)
-    places.get(id)!.watts = links.filter((l) => l.source === id).reduce((sum, l) => sum + l.watts, 0);
-  for (let again = true; again;) {
-    again = false;
-    for (const l of links) {
-      const [a, b] = [places.get(l.source)!, places.get(l.target)!];
-      if (b.column < a.column + 1) {
-        b.column = a.column + 1;
-        again = true;
-      }
-    }
-  }
-  const last = Math.max(...[...places.values()].map((p) => p.column));
-  for (const p of places.values()) if (p.kind === "part") p.column = last;
+  const nodes: Place[] = [...new Set(links.flatMap((l) => [l.source, l.target]))].map((id) => ({
+    id,
+    name: names.get(id) ?? links.find((l) => l.target === id)?.name ?? id,
+    kind: kinds.get(id) ?? "source",
+  }));
+  return { nodes, links: links.map((l) => ({ source: l.source, target: l.target, value: l.watts, kind: l.kind })) };
+}
 
-  // order: follow the streams from the left, losses after what goes on
-  const order: Place[] = [];
-  const visit = (id: string) => {
-    const place = places.get(id)!;
-    if (order.includes(place)) return;
-    order.push(place);
-    links
-      .filter((l) => l.source === id)
-      .toSorted((a, b) => Number(a.kind === "loss") - Number(b.kind === "loss") || b.watts - a.watts)
-      .forEach((l) => visit(l.target));
+/** The nodes' and streams' places; parts stand in the last column, what is lost below what goes on. */
+function arrange({ nodes, links }: ReturnType<typeof graph>, width: number) {
+  const lay = (tall: number) =>
+    sankey<Place, Link>()
+      .nodeId((n) => n.id)
+      .nodeAlign((n, columns) => (n.kind === "part" ? columns - 1 : (n.depth ?? 0)))
+      .nodeWidth(BAR)
+      .nodePadding(LABEL)
+      .nodeSort((a, b) => Number(a.kind === "loss") - Number(b.kind === "loss") || (b.value ?? 0) - (a.value ?? 0))
+      .extent([
+        [0, TOP],
+        [width, TOP + tall],
+      ])({ nodes: nodes.map((n) => ({ ...n })), links: links.map((l) => ({ ...l })) });
+  const columns = new Map<number, number>(); // how many nodes stand at each place across
+  for (const n of lay(TALL * 10).nodes) columns.set(n.x0 ?? 0, (columns.get(n.x0 ?? 0) ?? 0) + 1);
+  const tall = TALL + (Math.max(...columns.values()) - 1) * LABEL;
+  return {
+    ...lay(tall),
+    last: columns.size - 1,
+    lastX: Math.max(...columns.keys()),
+    height: tall + TOP + LABEL,
   };
-  starts.forEach(visit);
-  const whole = starts.reduce((sum, id) => sum + places.get(id)!.watts, 0);
-  const scale = TALL / whole;
-  const columns = Array.from({ length: last + 1 }, (_, c) => order.filter((p) => p.column === c));
-  const height = Math.max(...columns.map((c) => c.reduce((sum, p) => sum + Math.max(p.watts * scale + GAP, LABEL), 0)));
-  for (const column of columns) {
-    let y = 6;
-    for (const p of column) {
-      p.y = y;
-      y += Math.max(p.watts * scale + GAP, LABEL);
-    }
-  }
-  const out = new Map<string, number>();
-  const into = new Map<string, number>();
-  const streams: Stream[] = order.flatMap((place) =>
-    links
-      .filter((l) => l.source === place.id)
-      .toSorted((a, b) => places.get(a.target)!.y - places.get(b.target)!.y)
-      .map((l) => {
-        const [from, to] = [places.get(l.source)!, places.get(l.target)!];
-        const [a, b] = [out.get(from.id) ?? 0, into.get(to.id) ?? 0];
-        out.set(from.id, a + l.watts * scale);
-        into.set(to.id, b + l.watts * scale);
-        return { from, to, watts: l.watts, kind: l.kind, y0: from.y + a, y1: to.y + b };
-      }),
-  );
-  return { places: order, streams, scale, height: height + 12, last, whole };
 }
 
 /** The links, with the thinnest of each node gathered into one. */
@@ -116,8 +83,9 @@ function gathered(flow: Flow): Flow["links"] {
 export function FlowPicture({ mode, names }: { mode: string | null; names: Map<string, string> }) {
   const shown = useShown();
   const flow = shown?.supply.flows.find((f) => f.mode === mode);
-  const drawn = useMemo(() => (flow?.links.length ? arrange(flow, names) : null), [flow, names]);
-  if (!flow || !drawn) return <p className="text-soft">Nothing flows here.</p>;
+  const whole = useMemo(() => (flow?.links.length ? graph(flow, names) : null), [flow, names]);
+  const outline = useMemo(() => (whole ? arrange(whole, TALL) : null), [whole]);
+  if (!flow || !whole || !outline) return <p className="text-soft">Nothing flows here.</p>;
   const table = {
     head: ["from", "to", "kind", "mean power [W]", "share"],
     rows: flow.links.map((l) => [names.get(l.source) ?? l.source, l.name, l.kind, l.watts, l.watts / flow.given_w]),
@@ -129,19 +97,18 @@ export function FlowPicture({ mode, names }: { mode: string | null; names: Map<s
       label="Mean power from the sources through stages and rails to every part and every loss"
       table={table}
     >
-      <Chart tall={({ em }) => drawn.height * em} least={drawn.last * NARROWEST_COLUMN + LABEL_WIDTH}>
-        {(frame) => <Drawing frame={frame} drawn={drawn} />}
+      <Chart tall={({ em }) => outline.height * em} least={outline.last * NARROWEST_COLUMN + LABEL_WIDTH}>
+        {({ width, em }) => (
+          <Drawing drawn={arrange(whole, width / em - LABEL_WIDTH + BAR)} width={width / em} em={em} />
+        )}
       </Chart>
     </Picture>
   );
 }
 
-type DrawingProps = { frame: Frame; drawn: ReturnType<typeof arrange> };
-
 /** Streams and nodes; below a least width it scrolls in itself. */
-function Drawing({ frame: { width, em }, drawn }: DrawingProps) {
-  const step = (width / em - LABEL_WIDTH - BAR) / Math.max(1, drawn.last);
-  const x = (p: Place) => p.column * step;
+function Drawing({ drawn, width, em }: { drawn: Laid; width: number; em: number }) {
+  const step = (width - LABEL_WIDTH) / Math.max(1, drawn.last);
   return (
     <g transform={`scale(${em})`}>
       <defs>
@@ -150,39 +117,42 @@ function Drawing({ frame: { width, em }, drawn }: DrawingProps) {
           <rect width="2.500" height="6" fill="var(--ember)" />
         </pattern>
       </defs>
-      {drawn.streams.map((s) => {
-        const [x0, x1] = [x(s.from) + BAR, x(s.to)];
-        const thick = Math.max(s.watts * drawn.scale, 0.75);
+      {drawn.links.map((l) => {
+        const [from, to] = [l.source as Node, l.target as Node];
+        const thick = Math.max(l.width ?? 0, 0.75);
+        const [x0, x1] = [from.x1 ?? 0, to.x0 ?? 0];
+        const [y0, y1] = [(l.y0 ?? 0) - thick / 2, (l.y1 ?? 0) - thick / 2];
         const bend = (x0 + x1) / 2;
         return (
           <path
-            key={`${s.from.id} ${s.to.id}`}
-            d={`M${x0} ${s.y0}C${bend} ${s.y0} ${bend} ${s.y1} ${x1} ${s.y1}v${thick}C${bend} ${s.y1 + thick} ${bend} ${s.y0 + thick} ${x0} ${s.y0 + thick}Z`}
-            fill={s.kind === "loss" ? "url(#flow-lost)" : "var(--ember)"}
-            opacity={s.kind === "loss" ? 0.8 : 0.32}
+            key={`${from.id} ${to.id}`}
+            d={`M${x0} ${y0}C${bend} ${y0} ${bend} ${y1} ${x1} ${y1}v${thick}C${bend} ${y1 + thick} ${bend} ${y0 + thick} ${x0} ${y0 + thick}Z`}
+            fill={l.kind === "loss" ? "url(#flow-lost)" : "var(--ember)"}
+            opacity={l.kind === "loss" ? 0.8 : 0.32}
           >
-            <title>{`${s.from.name} → ${s.to.name}: ${show(s.watts, "W")}`}</title>
+            <title>{`${from.name} → ${to.name}: ${show(l.value, "W")}`}</title>
           </path>
         );
       })}
-      {drawn.places.map((p) => {
-        const tall = Math.max(p.watts * drawn.scale, 2);
-        const label = fitted(p.name, (p.column === drawn.last ? width / em - x(p) : step) - BAR - 9, 12);
+      {drawn.nodes.map((n) => {
+        const [x0, y0] = [n.x0 ?? 0, n.y0 ?? 0];
+        const tall = Math.max((n.y1 ?? 0) - y0, 2);
+        const last = x0 === drawn.lastX;
         return (
-          <g key={p.id}>
+          <g key={n.id}>
             <rect
-              x={x(p)}
-              y={p.y}
+              x={x0}
+              y={y0}
               width={BAR}
               height={tall}
               rx="2"
-              fill={p.kind === "loss" ? "url(#flow-lost)" : "var(--ember)"}
+              fill={n.kind === "loss" ? "url(#flow-lost)" : "var(--ember)"}
               stroke="var(--ember)"
             />
-            <text x={x(p) + BAR + 5} y={p.y + Math.max(9, Math.min(tall / 2, 60))} fontSize="12" fill="var(--ink)">
-              {label}
-              <tspan x={x(p) + BAR + 5} dy="13" fontSize="11" fill="var(--soft)">
-                {show(p.watts, "W")}
+            <text x={x0 + BAR + 5} y={y0 + Math.max(9, Math.min(tall / 2, 60))} fontSize="12" fill="var(--ink)">
+              {fitted(n.name, (last ? width - x0 : step) - BAR - 9, 12)}
+              <tspan x={x0 + BAR + 5} dy="13" fontSize="11" fill="var(--soft)">
+                {show(n.value ?? 0, "W")}
               </tspan>
             </text>
           </g>

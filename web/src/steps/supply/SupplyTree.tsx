@@ -1,10 +1,11 @@
 // The tree as a picture that is edited in place: sources on the left, stages in the order of the current, rails on the
 // right. A box dragged onto another one hangs on it from then on; arrows walk along the lines. The width of a line
 // follows the mean power in it.
-import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useMemo, useRef, useState, type KeyboardEvent } from "react";
 import { removeSource, removeStage } from "../../design/edits";
 import { actions, useOpenDesign, useShown } from "../../design/store";
 import { layout, neighbour, type Node } from "./layout";
+import { useDrag } from "../../ui/drag";
 import { feed, hangsOn, type SupplySelection } from "./selection";
 
 const WIDTH = 184;
@@ -37,7 +38,6 @@ export function SupplyTree({
   const shown = useShown();
   const nodes = useMemo(() => layout(design, shown, mode), [design, shown, mode]);
   const [drag, setDrag] = useState<Drag | null>(null);
-  const start = useRef<{ x: number; y: number } | null>(null);
   const holder = useRef<HTMLDivElement>(null);
   const columns = Math.max(...nodes.map((n) => n.column)) + 1;
   const rows = Math.max(...nodes.map((n) => n.row)) + 1;
@@ -64,28 +64,22 @@ export function SupplyTree({
     e.preventDefault();
   };
 
-  const onPointerDown = (e: PointerEvent<HTMLButtonElement>, n: Node) => {
-    if (e.button !== 0 || (n.kind !== "stage" && n.kind !== "rail")) return;
-    start.current = { x: e.clientX, y: e.clientY };
-    e.currentTarget.setPointerCapture(e.pointerId);
-  };
-  const onPointerMove = (e: PointerEvent<HTMLButtonElement>, n: Node) => {
-    if (!start.current) return;
-    const [dx, dy] = [e.clientX - start.current.x, e.clientY - start.current.y];
-    if (!drag && Math.hypot(dx, dy) < DRAGGED_FROM) return;
-    const box = holder.current!.getBoundingClientRect();
-    const [px, py] = [e.clientX - box.left, e.clientY - box.top];
-    const over = nodes.find(
-      (o) => mayFeed(o, n) && px >= x(o) && px <= x(o) + WIDTH && py >= y(o) && py <= y(o) + HEIGHT,
-    );
-    setDrag({ id: n.id, kind: n.kind, dx, dy, over: over?.id ?? null });
-  };
-  const onPointerUp = (n: Node) => {
-    const target = drag?.over && nodes.find((o) => o.id === drag.over && o.kind !== "rail");
-    if (target) actions.edit(`Feed ${n.name} from ${target.name}`, (d) => feed(d, n, target.id));
-    start.current = null;
-    setDrag(null);
-  };
+  const { take, handlers } = useDrag<Node>({
+    from: DRAGGED_FROM,
+    move: (n, { dx, dy }, at) => {
+      const box = holder.current!.getBoundingClientRect();
+      const [px, py] = [at.clientX - box.left, at.clientY - box.top];
+      const over = nodes.find(
+        (o) => mayFeed(o, n) && px >= x(o) && px <= x(o) + WIDTH && py >= y(o) && py <= y(o) + HEIGHT,
+      );
+      setDrag({ id: n.id, kind: n.kind, dx, dy, over: over?.id ?? null });
+    },
+    end: (n, kept) => {
+      const target = kept && drag?.over && nodes.find((o) => o.id === drag.over && o.kind !== "rail");
+      if (target) actions.edit(`Feed ${n.name} from ${target.name}`, (d) => feed(d, n, target.id));
+      setDrag(null);
+    },
+  });
 
   return (
     <div className="relative overflow-x-auto p-1">
@@ -130,10 +124,8 @@ export function SupplyTree({
               tabIndex={n === focused ? 0 : -1}
               onClick={() => onSelect({ kind: n.kind, id: n.id })}
               onKeyDown={(e) => onKeyDown(e, n)}
-              onPointerDown={(e) => onPointerDown(e, n)}
-              onPointerMove={(e) => onPointerMove(e, n)}
-              onPointerUp={() => onPointerUp(n)}
-              onPointerCancel={() => setDrag(null)}
+              onPointerDown={(e) => (n.kind === "stage" || n.kind === "rail") && take(e, n)}
+              {...handlers}
               className={`bg-paper hover:border-ink absolute touch-none border py-1.5 text-left ${LOOKS[n.kind]} ${isSelected ? "border-ink outline-ink outline-2" : "border-line"} ${target ? "outline-ember outline-3" : ""} ${n.off ? "text-soft border-dashed" : ""}`}
               style={{
                 left: x(n),
