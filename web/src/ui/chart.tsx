@@ -49,6 +49,91 @@ export function Chart({ tall, least = NARROWEST, children }: ChartProps) {
   );
 }
 
+type Scale = (value: number) => number | undefined;
+
+type LevelsProps = {
+  ticks: readonly number[];
+  scale: Scale;
+  named: (tick: number) => string;
+  left: number;
+  right: number;
+  size: number;
+  /** figures only, without lines */
+  bare?: boolean;
+  /** on the right of `right` and not on the left of `left` */
+  after?: boolean;
+};
+
+/** Levels of an upright axis: a fine line across for each, its figure beside it. */
+export function Levels({ ticks, scale, named, left, right, size, bare, after }: LevelsProps) {
+  return ticks.map((t) => (
+    <g key={t}>
+      {!bare && <line x1={left} x2={right} y1={scale(t)} y2={scale(t)} stroke="var(--line)" strokeWidth="0.700" />}
+      <text
+        x={after ? right + BESIDE : left - BESIDE}
+        y={(scale(t) ?? 0) + size / 3}
+        textAnchor={after ? "start" : "end"}
+        fontSize={size}
+        fill="var(--soft)"
+      >
+        {named(t)}
+      </text>
+    </g>
+  ));
+}
+
+/** The room that the figures of levels need beside a chart. */
+export const besideLevels = (named: string[], size: number): number =>
+  Math.max(...named.map((n) => textWidth(n, size))) + BESIDE + 3;
+
+const BESIDE = 7;
+
+type AlongProps = {
+  ticks: readonly number[];
+  scale: Scale;
+  named: (tick: number, place: number) => string;
+  /** where the figures stand */
+  y: number;
+  size: number;
+  /** no figure beyond it */
+  right: number;
+  /** lines from here down to there */
+  lines?: readonly [number, number];
+};
+
+/** The figures beneath a chart, the first one begun at its tick, none of them cut at the right. */
+export function Along({ ticks, scale, named, y, size, right, lines }: AlongProps) {
+  return ticks.map((t, i) => (
+    <g key={t}>
+      {lines && (
+        <line x1={scale(t)} x2={scale(t)} y1={lines[0]} y2={lines[1]} stroke="var(--line)" strokeWidth="0.700" />
+      )}
+      <text
+        x={Math.min(scale(t) ?? 0, right - textWidth(named(t, i), size) / (i === 0 ? 1 : 2))}
+        y={y}
+        textAnchor={i === 0 ? "start" : "middle"}
+        fontSize={size}
+        fill="var(--soft)"
+      >
+        {named(t, i)}
+      </text>
+    </g>
+  ));
+}
+
+/** A course over the chart: in the colour of energy, or thin and dashed for what is compared with it. */
+export function Course({ d, dashed }: { d: string | null; dashed?: boolean }) {
+  return (
+    <path
+      d={d ?? ""}
+      fill="none"
+      stroke={dashed ? "var(--ink)" : "var(--ember)"}
+      strokeWidth={dashed ? 1.5 : 2.2}
+      strokeDasharray={dashed ? "5 3" : undefined}
+    />
+  );
+}
+
 const canvas = document.createElement("canvas").getContext("2d");
 
 /** The width of a text in pixels at a font size in pixels. */

@@ -2,7 +2,7 @@
 import { scaleLinear } from "d3-scale";
 import { line } from "d3-shape";
 import type { Schemas } from "../../api/client";
-import { Chart, textWidth, tickCount, type Frame } from "../../ui/chart";
+import { Along, besideLevels, Chart, Course, Levels, textWidth, tickCount, type Frame } from "../../ui/chart";
 import { show } from "../../ui/format";
 import { Picture } from "../../ui/picture";
 
@@ -32,28 +32,26 @@ function Drawing({ frame: { width, height, em }, curves }: { frame: Frame; curve
   const bottom = height - 26 * em;
   const volts = scaleLinear([Math.min(...all), Math.max(...all)], [bottom, 10 * em]).nice(4);
   const levels = volts.ticks(4);
-  const left = Math.max(...levels.map((v) => textWidth(show(v, "V"), size))) + 10;
+  const left = besideLevels(
+    levels.map((v) => show(v, "V")),
+    size,
+  );
   const charge = scaleLinear(
     [0, Math.max(...curves.flatMap((c) => c.charge_ah))],
     [left, width - textWidth("000 mAh", size) / 2 - 4],
   );
   const marks = charge.ticks(tickCount(width - left, textWidth("000 mAh", size), 6));
-  const small = { fontSize: size, fill: "var(--soft)" };
   return (
     <>
-      {levels.map((v) => (
-        <g key={v}>
-          <line x1={left} x2={width} y1={volts(v)} y2={volts(v)} stroke="var(--line)" strokeWidth="0.700" />
-          <text x={left - 7} y={volts(v) + 4 * em} textAnchor="end" {...small}>
-            {show(v, "V")}
-          </text>
-        </g>
-      ))}
-      {marks.map((q, i) => (
-        <text key={q} x={charge(q)} y={height - 8 * em} textAnchor={i === 0 ? "start" : "middle"} {...small}>
-          {q === 0 ? "0" : show(q, "Ah")}
-        </text>
-      ))}
+      <Levels ticks={levels} scale={volts} named={(v) => show(v, "V")} left={left} right={width} size={size} />
+      <Along
+        ticks={marks}
+        scale={charge}
+        named={(q) => (q === 0 ? "0" : show(q, "Ah"))}
+        y={height - 8 * em}
+        size={size}
+        right={width}
+      />
       {curves.map((c) => {
         const points = c.charge_ah.map((_, i) => i);
         const path = line<number>(
@@ -62,7 +60,7 @@ function Drawing({ frame: { width, height, em }, curves }: { frame: Frame; curve
         )(points);
         return (
           <g key={c.current_a}>
-            <path d={path ?? ""} fill="none" stroke="var(--ember)" strokeWidth="2" />
+            <Course d={path} />
             {points.map((i) => (
               <circle
                 key={i}

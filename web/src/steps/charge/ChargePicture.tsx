@@ -2,7 +2,7 @@
 import { scaleLinear, type ScaleLinear } from "d3-scale";
 import { area, line } from "d3-shape";
 import type { Schemas } from "../../api/client";
-import { Chart, textWidth, tickCount, type Frame } from "../../ui/chart";
+import { Along, besideLevels, Chart, Course, Levels, textWidth, tickCount, type Frame } from "../../ui/chart";
 import { show, timeAxis } from "../../ui/format";
 import { Picture } from "../../ui/picture";
 
@@ -59,9 +59,8 @@ function Drawing({ frame: { width, em }, course, most }: { frame: Frame; course:
   const volts = scale(course.voltage_v, 1);
   const degrees = scale([...course.inside_c, ...course.junction_c], 2);
   const labels = (s: ScaleLinear<number, number>, of: string, count = 3) => s.ticks(count).map((t) => show(t, of));
-  const left =
-    Math.max(...[...labels(amps, "A"), ...labels(degrees, "°C"), show(1, "share")].map((t) => textWidth(t, size))) + 10;
-  const right = width - Math.max(...labels(volts, "V").map((t) => textWidth(t, size))) - 12;
+  const left = besideLevels([...labels(amps, "A"), ...labels(degrees, "°C"), show(1, "share")], size);
+  const right = width - besideLevels(labels(volts, "V"), size) - 2;
   const x = scaleLinear([0, last / unit], [left, right]);
   const at = (i: number) => x((course.time_s[i] ?? 0) / 3600 / unit);
   const points = course.time_s.map((_, i) => i);
@@ -73,53 +72,40 @@ function Drawing({ frame: { width, em }, course, most }: { frame: Frame; course:
   const mark = most === null ? null : x(most / 3600 / unit);
   return (
     <>
-      {x.ticks(tickCount(right - left, textWidth(`000 ${unitName}`, size), 8)).map((t, i) => (
-        <g key={t}>
-          <line x1={x(t)} x2={x(t)} y1={rows[0]![0]} y2={bottom} stroke="var(--line)" strokeWidth="0.700" />
-          <text x={x(t)} y={bottom + 18 * em} textAnchor={i === 0 ? "start" : "middle"} {...small}>
-            {i === 0 ? `${t} ${unitName}` : t}
-          </text>
-        </g>
-      ))}
+      <Along
+        ticks={x.ticks(tickCount(right - left, textWidth(`000 ${unitName}`, size), 8))}
+        scale={x}
+        named={(t, i) => (i === 0 ? `${t} ${unitName}` : String(t))}
+        y={bottom + 18 * em}
+        size={size}
+        right={width}
+        lines={[rows[0]![0], bottom]}
+      />
       {(
         [
           [charge, [0, 0.5, 1], "share"],
           [amps, amps.ticks(3), "A"],
           [degrees, degrees.ticks(3), "°C"],
         ] as const
-      ).map(([s, ticks, of]) =>
-        ticks.map((t) => (
-          <g key={`${of}${t}`}>
-            <line x1={left} x2={right} y1={s(t)} y2={s(t)} stroke="var(--line)" strokeWidth="0.700" />
-            <text x={left - 7} y={s(t) + 4 * em} textAnchor="end" {...small}>
-              {show(t, of)}
-            </text>
-          </g>
-        )),
-      )}
-      {volts.ticks(3).map((t) => (
-        <text key={t} x={right + 7} y={volts(t) + 4 * em} {...small}>
-          {show(t, "V")}
-        </text>
+      ).map(([s, ticks, of]) => (
+        <Levels key={of} ticks={ticks} scale={s} named={(t) => show(t, of)} left={left} right={right} size={size} />
       ))}
+      <Levels
+        ticks={volts.ticks(3)}
+        scale={volts}
+        named={(t) => show(t, "V")}
+        left={left}
+        right={right}
+        size={size}
+        bare
+        after
+      />
       <path d={filled} fill="var(--ember)" opacity="0.28" />
-      <path d={drawn(charge, course.charge)} fill="none" stroke="var(--ember)" strokeWidth="2" />
-      <path d={drawn(amps, course.current_a)} fill="none" stroke="var(--ember)" strokeWidth="2.200" />
-      <path
-        d={drawn(volts, course.voltage_v)}
-        fill="none"
-        stroke="var(--ink)"
-        strokeWidth="1.500"
-        strokeDasharray="5 3"
-      />
-      <path d={drawn(degrees, course.inside_c)} fill="none" stroke="var(--ember)" strokeWidth="2.200" />
-      <path
-        d={drawn(degrees, course.junction_c)}
-        fill="none"
-        stroke="var(--ink)"
-        strokeWidth="1.500"
-        strokeDasharray="5 3"
-      />
+      <Course d={drawn(charge, course.charge)} />
+      <Course d={drawn(amps, course.current_a)} />
+      <Course d={drawn(volts, course.voltage_v)} dashed />
+      <Course d={drawn(degrees, course.inside_c)} />
+      <Course d={drawn(degrees, course.junction_c)} dashed />
       {mark !== null && (
         <>
           <line

@@ -6,7 +6,7 @@ import { ask, client, type Schemas } from "../../api/client";
 import { Button } from "../../ui/controls";
 import { Answered, useAnswer } from "../../design/fields/answer";
 import { clock, show } from "../../ui/format";
-import { Chart, fitted, textWidth, type Frame } from "../../ui/chart";
+import { besideLevels, Levels, Chart, fitted, textWidth, type Frame } from "../../ui/chart";
 import { Picture } from "../../ui/picture";
 
 const CHARGES = [
@@ -76,7 +76,7 @@ function Drawing({ frame: { width, em }, trace }: { frame: Frame; trace: Schemas
   const volts = scaleLinear([Math.min(...trace.low_v), Math.max(...trace.high_v)], [118 * em, 12 * em]).nice(3);
   const amps = scaleLinear([0, Math.max(...trace.peak_a, 1e-9)], [base, middle]);
   const names = [...volts.ticks(4).map((v) => show(v, "V")), show(amps.domain()[1], "A")];
-  const left = Math.max(...names.map((n) => textWidth(n, size))) + 10 * em;
+  const left = besideLevels(names, size);
   const right = width - 6 * em;
   const x = scaleLinear([0, 24], [left, right]);
   const small = { fontSize: size, fill: "var(--soft)" };
@@ -91,14 +91,7 @@ function Drawing({ frame: { width, em }, trace }: { frame: Frame; trace: Schemas
   const hours = room > 6.5 ? [0, 6, 12, 18, 24] : room > 3.8 ? [0, 12, 24] : [0, 24];
   return (
     <>
-      {volts.ticks(4).map((v) => (
-        <g key={v}>
-          <line x1={left} x2={right} y1={volts(v)} y2={volts(v)} stroke="var(--line)" strokeWidth="0.700" />
-          <text x={left - 6 * em} y={volts(v) + 4 * em} textAnchor="end" {...small}>
-            {show(v, "V")}
-          </text>
-        </g>
-      ))}
+      <Levels ticks={volts.ticks(4)} scale={volts} named={(v) => show(v, "V")} left={left} right={right} size={size} />
       <path d={band ?? ""} fill="var(--ember)" opacity="0.800" />
       {points.map((i) => (
         <rect

@@ -4,7 +4,7 @@ import { area, line } from "d3-shape";
 import { useShown } from "../../design/store";
 import type { Evaluation } from "../../design/types";
 import { show, timeAxis } from "../../ui/format";
-import { Chart, fitted, textWidth, tickCount, type Frame } from "../../ui/chart";
+import { Along, besideLevels, Course, Levels, Chart, fitted, textWidth, tickCount, type Frame } from "../../ui/chart";
 import { Picture } from "../../ui/picture";
 
 type Timeline = Evaluation["runtime"]["timeline"];
@@ -55,8 +55,7 @@ function Drawing({ frame: { width, em }, timeline, goal, end }: DrawingProps) {
   const [chargeTop, chargeBottom, top, bottom] = [22 * em, 100 * em, 124 * em, 226 * em];
   const voltage = scaleLinear([Math.min(...volts), Math.max(...volts)], [bottom, top]).nice(4);
   const voltTicks = voltage.ticks(4);
-  const left =
-    Math.max(...[...voltTicks.map((v) => show(v, "V")), show(1, "share")].map((t) => textWidth(t, size))) + 10;
+  const left = besideLevels([...voltTicks.map((v) => show(v, "V")), show(1, "share")], size);
   const right = width - 12 * em;
   const x = scaleLinear([0, reach / unit], [left, right]);
   const ticks = x.ticks(tickCount(right - left, textWidth(`000 ${unitName}`, size), 8));
@@ -77,36 +76,29 @@ function Drawing({ frame: { width, em }, timeline, goal, end }: DrawingProps) {
   const goalRight = goalAt - 5 * em - textWidth(goalText, size) < left;
   return (
     <>
-      {ticks.map((t, i) => (
-        <g key={t}>
-          <line x1={x(t)} x2={x(t)} y1={chargeTop} y2={bottom} stroke="var(--line)" strokeWidth="0.700" />
-          <text
-            x={Math.min(x(t), right - textWidth(String(t), size) / 2 + 10 * em)}
-            y={bottom + 17 * em}
-            textAnchor={i === 0 ? "start" : "middle"}
-            {...small}
-          >
-            {i === 0 ? `${t} ${unitName}` : t}
-          </text>
-        </g>
-      ))}
-      {[0, 0.5, 1].map((c) => (
-        <text key={c} x={left - 7} y={charge(c) + 4 * em} textAnchor="end" {...small}>
-          {show(c, "share")}
-        </text>
-      ))}
-      {voltTicks.map((v) => (
-        <g key={v}>
-          <line x1={left} x2={right} y1={voltage(v)} y2={voltage(v)} stroke="var(--line)" strokeWidth="0.700" />
-          <text x={left - 7} y={voltage(v) + 4 * em} textAnchor="end" {...small}>
-            {show(v, "V")}
-          </text>
-        </g>
-      ))}
+      <Along
+        ticks={ticks}
+        scale={x}
+        named={(t, i) => (i === 0 ? `${t} ${unitName}` : String(t))}
+        y={bottom + 17 * em}
+        size={size}
+        right={right + 10 * em}
+        lines={[chargeTop, bottom]}
+      />
+      <Levels
+        ticks={[0, 0.5, 1]}
+        scale={charge}
+        named={(c) => show(c, "share")}
+        left={left}
+        right={right}
+        size={size}
+        bare
+      />
+      <Levels ticks={voltTicks} scale={voltage} named={(v) => show(v, "V")} left={left} right={right} size={size} />
       <path d={chargeArea} fill="var(--ember)" opacity="0.28" />
-      <path d={chargeArea} fill="none" stroke="var(--ember)" strokeWidth="2" />
-      <path d={meanLine} fill="none" stroke="var(--ember)" strokeWidth="2.200" />
-      <path d={worstLine} fill="none" stroke="var(--ink)" strokeWidth="1.500" strokeDasharray="5 3" />
+      <Course d={chargeArea} />
+      <Course d={meanLine} />
+      <Course d={worstLine} dashed />
       <line
         x1={left}
         x2={right}

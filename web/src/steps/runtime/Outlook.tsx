@@ -6,7 +6,7 @@ import { useOpenDesign } from "../../design/store";
 import { Answered, useAnswer } from "../../design/fields/answer";
 import { Section } from "../../ui/controls";
 import { show, timeAxis } from "../../ui/format";
-import { Chart, textWidth, tickCount, type Frame } from "../../ui/chart";
+import { Along, besideLevels, Course, Levels, Chart, textWidth, tickCount, type Frame } from "../../ui/chart";
 import { Picture } from "../../ui/picture";
 
 type Point = Schemas["OutlookPoint"];
@@ -94,7 +94,7 @@ function Drawing({ frame: { width, em }, points, unit, goal, marked }: DrawingPr
   const y = scaleLinear([0, (near ? Math.max(top, goal) : top) * 1.08], [bottom, high]);
   const [scale, time] = timeAxis(y.domain()[1]!);
   const ticks = scaleLinear([0, y.domain()[1]! / scale], y.range()).ticks(4);
-  const left = Math.max(...ticks.map((t) => textWidth(String(t), size))) + 12 * em;
+  const left = besideLevels(ticks.map(String), size) + 2;
   const right = width - 14 * em;
   const x = scaleLinear([points[0]!.at, points.at(-1)!.at], [left, right]);
   const named = (t: number) => (unit === "°C" ? show(t, "°C") : String(t));
@@ -112,14 +112,7 @@ function Drawing({ frame: { width, em }, points, unit, goal, marked }: DrawingPr
       <text x={right} y={12 * em} textAnchor="end" {...small} fill="var(--pass)">
         {goalText}
       </text>
-      {ticks.map((t) => (
-        <g key={t}>
-          <line x1={left} x2={right} y1={y(t * scale)} y2={y(t * scale)} stroke="var(--line)" strokeWidth="0.700" />
-          <text x={left - 7 * em} y={y(t * scale) + 4 * em} textAnchor="end" {...small}>
-            {t}
-          </text>
-        </g>
-      ))}
+      <Levels ticks={ticks} scale={(t) => y(t * scale)} named={String} left={left} right={right} size={size} />
       {near && (
         <line
           x1={left}
@@ -131,7 +124,7 @@ function Drawing({ frame: { width, em }, points, unit, goal, marked }: DrawingPr
           strokeWidth="1.500"
         />
       )}
-      <path d={drawn ?? ""} fill="none" stroke="var(--ember)" strokeWidth="2.200" />
+      <Course d={drawn} />
       {points.map((p) => (
         <circle
           key={p.at}
@@ -143,14 +136,14 @@ function Drawing({ frame: { width, em }, points, unit, goal, marked }: DrawingPr
           strokeWidth="1.800"
         />
       ))}
-      {x.ticks(tickCount(right - left, textWidth(named(-30), size), 6)).map((t) => {
-        const half = textWidth(named(t), size) / 2;
-        return (
-          <text key={t} x={Math.min(x(t), width - half)} y={bottom + 18 * em} textAnchor="middle" {...small}>
-            {named(t)}
-          </text>
-        );
-      })}
+      <Along
+        ticks={x.ticks(tickCount(right - left, textWidth(named(-30), size), 6))}
+        scale={x}
+        named={named}
+        y={bottom + 18 * em}
+        size={size}
+        right={width}
+      />
     </>
   );
 }

@@ -4,7 +4,7 @@ import { line } from "d3-shape";
 import { useOpenDesign } from "../../design/store";
 import type { Evaluation } from "../../design/types";
 import { show } from "../../ui/format";
-import { Chart, textWidth, tickCount, type Frame } from "../../ui/chart";
+import { Along, besideLevels, Levels, Chart, textWidth, tickCount, type Frame } from "../../ui/chart";
 import { Picture } from "../../ui/picture";
 
 type Curve = Evaluation["supply"]["curves"][number];
@@ -47,7 +47,7 @@ type DrawingProps = { frame: Frame; curve: Curve; nameOf: (id: string) => string
 function Drawing({ frame: { width, em }, curve, nameOf }: DrawingProps) {
   const size = 10.5 * em;
   const currents = curve.lines.flatMap((l) => l.current_a);
-  const left = textWidth(show(1, "share"), size) + 8 * em;
+  const left = besideLevels([show(1, "share")], size);
   const [right, bottom] = [width - 8 * em, 162 * em];
   const x = scaleLog([Math.min(...currents), Math.max(...currents)], [left, right]);
   const y = scaleLinear([0, 1], [bottom, 10 * em]);
@@ -57,26 +57,15 @@ function Drawing({ frame: { width, em }, curve, nameOf }: DrawingProps) {
   const ticks = decades.filter((_, i) => i % every === 0);
   return (
     <>
-      {[0, 0.25, 0.5, 0.75, 1].map((t) => (
-        <g key={t}>
-          <line x1={left} x2={right} y1={y(t)} y2={y(t)} stroke="var(--line)" />
-          <text x={left - 4 * em} y={y(t) + 4 * em} fontSize={size} textAnchor="end" fill="var(--soft)">
-            {show(t, "share")}
-          </text>
-        </g>
-      ))}
-      {ticks.map((t) => (
-        <text
-          key={t}
-          x={Math.min(x(t), width - textWidth(show(t, "A"), size) / 2)}
-          y={bottom + 16 * em}
-          fontSize={size}
-          textAnchor="middle"
-          fill="var(--soft)"
-        >
-          {show(t, "A")}
-        </text>
-      ))}
+      <Levels
+        ticks={[0, 0.25, 0.5, 0.75, 1]}
+        scale={y}
+        named={(t) => show(t, "share")}
+        left={left}
+        right={right}
+        size={size}
+      />
+      <Along ticks={ticks} scale={x} named={(t) => show(t, "A")} y={bottom + 16 * em} size={size} right={width} />
       {curve.lines.map((l, i) => (
         <path
           key={l.label}
