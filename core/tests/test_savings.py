@@ -6,9 +6,10 @@ import unittest
 from pathlib import Path
 from typing import Any
 
-from ember_core import Design, DocumentError, evaluate, read_design
+from ember_core import Design, DocumentError, build_design, evaluate, read_design
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply
+from ember_core.measures.asleep import rail_off
 from ember_core.measures.bench import TrialBench
 from ember_core.studies import Saving, answer_savings, stack_savings
 from ember_core.studies.judging import Judged
@@ -176,6 +177,47 @@ class Levers(unittest.TestCase):
         gadget = read_design(next(p for p in DEMO if p.name == "snow-stake.json").read_bytes())
         titles = " ".join(s.title for s in savings(gadget) if s.code == "other-converter")
         self.assertNotIn("Linear regulator 5 V", titles)
+
+    def with_a_stage(self, **more: Any) -> Design:
+        """A sensor behind a boost of its own that is not asked for anything while the gadget sleeps."""
+        boost = {"type": "switching", "id": "boost", "name": "Boost", "topology": "boost", "input": "battery", "output_v": 5.0,
+                 "quiescent_a": 1e-3, "limit_a": 0.5, "enable": True, "load_disconnect": True, "undervoltage_lockout_v": 2,
+                 "points": [{"current_a": 0.1, "efficiency": 0.9, "input_v": 3.7}]} | more  # fmt: skip
+        rails = [{"id": "main", "name": "Main", "feed": "battery"}, {"id": "five", "name": "Five", "feed": "boost"}]
+        parts = [part("chip", state("sleep", 1e-5), state("active", 0.05), kind="controller"),
+                 part("sensor", state("idle", 1e-6), state("on", 0.02), rail="five")]  # fmt: skip
+        modes = [{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("sensor", "idle")]},
+                 {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("sensor", "on")]}]  # fmt: skip
+        return design(parts=parts, modes=modes, supply={"stages": [boost], "rails": rails})
+
+    def test_a_stage_is_off_while_all_that_hangs_on_it_is_idle(self) -> None:
+        gadget = self.with_a_stage()
+        saving = next(s for s in savings(gadget) if s.code == "rail-off")
+        found = next(f for f in Judged.of(gadget, built_in()).found if f.code == "stage-at-rest")
+        assert found.ways is not None
+        ways = [w for w in found.ways() if w is not None and w.label == saving.title]
+        after = apply(gadget, saving.remedy)
+        self.assertEqual([apply(gadget, w) for w in ways], [after])
+        self.assertEqual(after.modes[0].off_stages, ["boost"])
+        self.assertEqual([u.part for u in after.modes[0].uses], ["chip"])
+        self.assertEqual(after.modes[1], gadget.modes[1])
+        self.assertGreater(saving.gained.value or 0, 0)
+        self.assertFalse([s for s in savings(after) if s.code == "rail-off"])
+
+    def test_a_stage_stays_on_without_an_enable_input_or_with_the_controller_behind_it(self) -> None:
+        self.assertNotIn("rail-off", codes(self.with_a_stage(enable=False)))
+        behind = self.with_a_stage().model_dump(mode="json")
+        behind["parts"][0]["rail"] = "five"
+        behind["parts"][1]["rail"] = "main"
+        self.assertNotIn("rail-off", codes(build_design(behind)))
+
+    def test_what_a_stage_lets_through_when_off_is_still_there(self) -> None:
+        gadget = self.with_a_stage(load_disconnect=False)
+        measure = rail_off(TrialBench(gadget, built_in()), 0)
+        remedy = measure.remedy(gadget) if measure else None
+        assert remedy
+        after = apply(gadget, remedy)
+        self.assertEqual([u.part for u in after.modes[0].uses], ["chip", "sensor"])
 
     def test_an_unknown_lever_is_refused_by_name(self) -> None:
         with self.assertRaises(DocumentError) as caught:

@@ -10,9 +10,11 @@ import numpy as np
 
 from ember_core import Design
 from ember_core.catalogue import built_in
+from ember_core.enclosure.fit import placed_bodies
 from ember_core.findings import awake, battery, heat
 from ember_core.findings.draw import _efficient
 from ember_core.measures.bench import TrialBench
+from ember_core.solved.gadget import SolvedGadget
 from ember_core.solved.warmth import Warmth, contents_g, find_warmth
 
 from .gadgets import LINEAR, cell, design, part, seen, state, use
@@ -22,7 +24,7 @@ BRIEF = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25}
 
 
 def warmth(gadget: Design) -> Warmth:
-    return find_warmth(TrialBench(gadget, built_in()).usual, 0)
+    return find_warmth(TrialBench(gadget, built_in()).usual, 0, placed_bodies(gadget))
 
 
 class Masses(unittest.TestCase):
@@ -150,3 +152,29 @@ class Words(unittest.TestCase):
         chip = part("chip", state("sleep", 1e-3), state("active", 0.1), quantity=3)
         bench = TrialBench(design(parts=[chip], supply=STRAIGHT, battery={"cell": cell(), "wiring_ohm": 0}), built_in())
         self.assertAlmostEqual(awake._state_battery_a(bench, 0, 0, "active"), 0.3, places=4)
+
+
+class KindsOfDays(unittest.TestCase):
+    def gadget(self, *sessions: dict[str, Any]) -> SolvedGadget:
+        parts = [part("heater", state("on", 0.3)), part("chip", state("sleep", 0.0))]
+        modes = [{"id": "rest", "name": "Rest", "uses": [use("chip", "sleep")]},
+                 {"id": "hot", "name": "Hot", "uses": [use("heater", "on")]}]  # fmt: skip
+        given = [{"name": "Hot", "mode": "hot", "per_day": 1} | s for s in sessions]
+        return SolvedGadget(design(parts=parts, modes=modes, day={"rest": "rest", "sessions": given}))
+
+    def test_a_mode_is_as_warm_as_on_its_own_days(self) -> None:
+        """Two hours on each Saturday: on that day a twelfth of the time, over the year an 84th."""
+        daily, weekly = self.gadget({"seconds": 7200}), self.gadget({"seconds": 7200, "days": [5]})
+        warm = weekly.warmth
+        self.assertGreater(float(warm.mode_w[1]), 0.5)
+        self.assertAlmostEqual(float(warm.felt_w[1]), float(daily.warmth.felt_w[1]), places=9)
+        self.assertEqual((daily.warmest_days(1), weekly.warmest_days(1)), ("", "Sat"))
+        ends, period = (-math.expm1(-s / warm.time_constant_s) for s in (7200, 86400))
+        by_hand = float(warm.mode_w[0]) + float(warm.mode_w[1] - warm.mode_w[0]) * ends / period
+        self.assertAlmostEqual(float(warm.felt_w[1]), by_hand, places=6)
+
+    def test_of_two_days_the_warmer_one_counts(self) -> None:
+        gadget = self.gadget({"seconds": 60, "days": [0]}, {"seconds": 7200, "days": [6]})
+        self.assertEqual(gadget.warmest_days(1), "Sun")
+        alone = self.gadget({"seconds": 7200, "days": [6]})
+        self.assertAlmostEqual(float(gadget.warmth.felt_w[1]), float(alone.warmth.felt_w[1]), places=9)

@@ -250,6 +250,11 @@ def _walls_in(i: int, k: int, low: Array, high: Array, body: Placed, enclosure: 
     return found
 
 
+def placed_bodies(design: Design) -> list[Placed]:
+    """The bodies that have a place."""
+    return _place(design)[0]
+
+
 def check_fit(design: Design) -> Fit:
     """Every gap between placed bodies and to the walls. A pouch counts with its swelling. Of two bodies that are not near each other and not
     both cuboids along the axes, the gap is that of the boxes around them, or more."""

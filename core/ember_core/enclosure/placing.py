@@ -25,6 +25,7 @@ FEW = 14  # placed bodies, up to which all crossings of their sides are tried
 MASKS = [np.array(m) for m in product((False, True), repeat=3) if any(m)]
 AT_ONCE = 4000  # corners tried together
 EVERY_MM = 2.0  # along a side that a body goes through
+GRID = 7  # places along each axis that a body which is to be moved is tried at
 
 
 @dataclass(frozen=True)
@@ -75,6 +76,43 @@ def place_all(design: Design, *, anew: bool = False) -> Arrangement:
         fresh = _arranged(design, keep=False)
         return fresh if len(fresh.left) < len(kept.left) else kept
     return _arranged(design, keep=False)
+
+
+def free_places(design: Design, pointer: str) -> list[Body]:
+    """One body in every way and at every place of a grid over the cavity where nothing else is in its way, those that it has by now left
+    out; the other bodies stay."""
+    room = _room(design)
+    wanted = next((t for t in things(design) if t.pointer == pointer), None)
+    if wanted is None or wanted.body is None:
+        return []
+    taken_low, taken_high = np.zeros((0, 3)), np.zeros((0, 3))
+    for thing in things(design):
+        if thing.pointer != pointer and thing.body is not None and thing.body.position_mm is not None:
+            lying = _lying(design, thing, thing.body)
+            low = np.asarray(thing.body.position_mm, dtype=float) + lying.offset
+            taken_low, taken_high = np.vstack([taken_low, low]), np.vstack([taken_high, low + lying.box])
+    found: list[Body] = []
+    for way in _ways_to_lie(design, wanted, wanted.body):
+        points = _grid(wanted.body.through, way.box, room)
+        free = points[_free(points, way.box, wanted.body.through, (taken_low, taken_high), room)]
+        for low in free - way.offset:
+            x, y, z = (round(float(v), 2) for v in low)
+            found.append(way.body.model_copy(update={"position_mm": (x, y, z)}))
+    return found
+
+
+def _grid(through: Side | None, size: Array, room: _Room) -> Array:
+    """Places over the cavity that one can type, (points, 3); along the side that a body goes through only the outside."""
+    axes = []
+    for axis in range(3):
+        last = room.high[axis] - size[axis]
+        places = np.linspace(_up(room.low[axis]), last, GRID)
+        axes.append(np.unique(np.append(np.floor(places[:-1] / ROUNDED) * ROUNDED, np.floor(last / ROUNDED) * ROUNDED)))
+    if through is not None:
+        s = SIDES.index(through)
+        axes[s // 2] = np.array([0.0 if s % 2 == 0 else room.outer[s // 2] - size[s // 2]])
+    x, y, z = np.meshgrid(*axes, indexing="ij")
+    return np.stack([x.ravel(), y.ravel(), z.ravel()], axis=1)
 
 
 def _room(design: Design) -> _Room:

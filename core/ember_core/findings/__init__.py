@@ -99,6 +99,8 @@ CHECKS: tuple[Check, ...] = (
     heat.folds_back,
     heat.too_hot_to_touch,
     heat.part_too_hot,
+    heat.warm_neighbour,
+    heat.wall_spot,
     heat.vents_let_water_in,
     awake.seconds_awake,
     awake.short_interval,

@@ -8,6 +8,8 @@ import numpy as np
 
 from ..design import Vents
 from ..design.patches import replace
+from ..enclosure.placing import free_places
+from ..enclosure.solids import corners
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..measures.edits import set_resistor
@@ -40,6 +42,7 @@ def too_warm_in_use(bench: TrialBench) -> Iterator[Found]:
     what = f"{design.enclosure.plastic} softens at" if softening <= cell else f"{design.battery.cell.name} stands"
     mode, m = design.modes[warm.hottest_mode], warm.hottest_mode
     cause, watts = _hottest(bench, m)
+    days = bench.warmest_days(m)
     yield Found(
         code="too-warm",
         severity="fix",
@@ -57,6 +60,7 @@ def too_warm_in_use(bench: TrialBench) -> Iterator[Found]:
             f"{mode.name} burns {show(float(warm.mode_w[m]), 'W')} in the closed case, most of it in {cause} ({show(watts, 'W')}): "
             f"on a day of {show(design.brief.hottest_c, '°C')} it gets {show(warm.running_c, '°C')} inside, and {what} {show(limit, '°C')}. "
             "Less current, vents, a larger case, or a better converter."
+            + (f" It is warmest like that on {days}." if days else "")
             + (f" The sun adds {show(warm.shell.sun_w, 'W')} from outside." if warm.shell.sun_w > 0 else "")
         ),
         ways=lambda: [*_cooler(bench), *(_other_plastics(bench, warm.running_c) if softening <= cell else [])],
@@ -141,6 +145,134 @@ def part_too_hot(bench: TrialBench) -> Iterator[Found]:
                 f"parts stand {show(node.limit_c, '°C')}. More copper or a heat sink, and away from the cell."
             ),
         )
+
+
+WARMED_K = 5.0  # by one neighbour: from there on it is told; ten kelvin halve a cell's years
+MOVES = 3  # places that are tried
+
+
+def warm_neighbour(bench: TrialBench) -> Iterator[Found]:
+    """Something hot sits so near the cell that it warms it, beyond what it stands or by much."""
+    warm, design = bench.warmth, bench.design
+    cell = next(i for i, n in enumerate(warm.nodes) if n.kind == "cell")
+    used = [m for m in range(len(design.modes)) if bench.usual.shares[m] > 0]
+    found = [
+        (float(warm.node_c[cell, m]), float(warm.inside_c[m]), CELL_MAX_C[design.battery.cell.chemistry], design.modes[m].name.lower(),
+         warm.from_others_k[cell, :, m]) for m in used
+    ]  # fmt: skip
+    if warm.charging_node_c is not None and warm.charging_c is not None and warm.charging_from_others_k is not None:
+        found.append(
+            (
+                float(warm.charging_node_c[cell]),
+                warm.charging_c,
+                CELL_CHARGE_MAX_C,
+                "charging",
+                warm.charging_from_others_k[cell],
+            )
+        )
+    if not found:
+        return
+    cell_c, air_c, limit, when, by = max(found, key=lambda x: (x[0] > x[2], float(x[4].max())))
+    hot = int(np.argmax(by))
+    over = cell_c > limit and air_c <= limit
+    if not over and by[hot] < WARMED_K:
+        return
+    node = warm.nodes[hot]
+    what = "may be charged up to" if when == "charging" else "stands"
+    yield Found(
+        code="warm-neighbour",
+        severity="fix" if over else "watch",
+        step="fit",
+        where=node.pointer,
+        title=f"{node.name} warms the cell",
+        facts={
+            "warmed": (float(by[hot]), "K"),
+            "temperature": (cell_c, "°C"),
+            "limit": (limit, "°C"),
+            "air": (air_c, "°C"),
+        },
+        sentence=(
+            f"While {when} the cell gets {show(cell_c, '°C')} in air of {show(air_c, '°C')}: {show(float(by[hot]), 'K')} come from {node.name} right beside it. "
+            f"{design.battery.cell.name} {what} {show(limit, '°C')}, and ages twice as fast for every ten kelvin. Keep them apart."
+        ),
+        ways=lambda: [*_away(bench, node.pointer, "/battery"), *(_gentler(bench) if node.kind == "charger" else [])],
+    )
+
+
+def wall_spot(bench: TrialBench) -> Iterator[Found]:
+    """Something hot sits so near the wall that the plastic over it softens, while the air inside does not."""
+    warm, design = bench.warmth, bench.design
+    softens = MATERIALS[design.enclosure.plastic].softens_c
+    if max(warm.running_c, warm.charging_c or warm.running_c) > softens:
+        return
+    used = bench.usual.shares > 0
+    for i, node in enumerate(warm.nodes):
+        degrees = [(float(c), design.modes[m].name.lower()) for m, c in enumerate(warm.spot_c[i]) if used[m]]
+        if warm.charging_spot_c is not None:
+            degrees.append((float(warm.charging_spot_c[i]), "charging"))
+        worst, when = max(degrees, default=(0.0, ""))
+        if worst <= softens:
+            continue
+        yield Found(
+            code="wall-spot",
+            severity="fix",
+            step="fit",
+            where=node.pointer,
+            title=f"{node.name} softens the wall",
+            facts={"spot": (worst, "°C"), "limit": (softens, "°C")},
+            sentence=(
+                f"While {when} the wall right over {node.name} gets about {show(worst, '°C')}, and {design.enclosure.plastic} softens at "
+                f"{show(softens, '°C')}. Air between, or a wall that spreads the heat."
+            ),
+            ways=lambda node=node, worst=worst: [  # type: ignore[misc]
+                *(_cooler_charger(bench, worst, softens) if node.kind == "charger" else []), *_away(bench, node.pointer, None),
+                *_other_plastics(bench, worst),
+            ],
+        )  # fmt: skip
+
+
+def _away(bench: TrialBench, pointer: str, other: str | None) -> Iterator[Remedy]:
+    """The free places that are farthest from another body, or from every wall."""
+    design = bench.design
+    places = free_places(design, pointer)
+    there = next((p for p in bench.fit.placed if p.pointer == other), None)
+    if not places or (other is not None and there is None):
+        return
+    box = [corners(b) for b in places]
+    low, high = np.array([b.min(axis=0) for b in box]), np.array([b.max(axis=0) for b in box])
+    if there is not None:
+        apart = np.linalg.norm(np.maximum(np.maximum(low - there.high, there.low - high), 0.0), axis=1)
+    else:
+        walls = np.asarray(design.enclosure.walls)
+        outer = np.asarray(design.enclosure.outer_mm)
+        apart = np.minimum(low - walls[0::2], outer - walls[1::2] - high).min(axis=1)
+    name = next(n.name for n in bench.warmth.nodes if n.pointer == pointer)
+    mm = [float(np.round(x)) for x in apart]
+    tried: set[float] = set()
+    for k in np.argsort(-apart, kind="stable"):
+        if len(tried) >= MOVES:
+            return
+        if mm[k] in tried:
+            continue
+        tried.add(mm[k])
+        of = f"{show(mm[k], 'mm')} from {'the cell' if there is not None else 'every wall'}"
+        yield Remedy(label=f"Move {name}: {of}", patch=[replace(f"{pointer}/body", places[k])])
+
+
+def _cooler_charger(bench: TrialBench, spot_c: float, limit_c: float) -> Iterator[Remedy]:
+    """Less current, until the wall over it stays below a limit."""
+    charger, warm = bench.design.charger, bench.warmth
+    if charger is None or warm.hot_charge is None or warm.charging_c is None:
+        return
+    around = charging_range_c(bench.design.brief)[1]
+    share = (limit_c - SPARE_C - around) / max(spot_c - around, 1e-9)
+    for less in (share, 0.8 * share, 0.6 * share):
+        if less <= 0 or charger.fixed_a is not None or not charger.program_ohm:
+            break
+        ohm = next_e24(charger.program_ohm / less)
+        if charger.program_ohm < ohm <= MOST_OHM:
+            yield set_resistor(charger, ohm)
+    yield from _gentler(bench)
 
 
 def vents_let_water_in(bench: TrialBench) -> Iterator[Found]:

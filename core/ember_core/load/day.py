@@ -36,6 +36,16 @@ class DayKind:
     slots: Array
     left: Array
 
+    def of(self, day: Day) -> Day:
+        """The day with nothing but what happens on such days."""
+        there = (self.weekdays[0], self.months[0])
+        return day.model_copy(
+            update={
+                "sessions": [x for x in day.sessions if happens(x, *there)],
+                "wakes": [x for x in day.wakes if happens(x, *there)],
+            }
+        )
+
     @property
     def name(self) -> str:
         """Which days they are: "Sat, Sun in Jun, Jul"; "every day"."""

@@ -240,7 +240,12 @@ class SolvedGadget:
     @cached_property
     def warmth(self) -> Warmth:
         """How warm the case gets, in use and while it charges."""
-        return find_warmth(self.usual, self.charge_mode)
+        return find_warmth(self.usual, self.charge_mode, self.fit.placed)
+
+    def warmest_days(self, mode: int) -> str:
+        """The days on which a mode warms the case most; empty where all days are alike."""
+        kinds = self.usual.year.kinds
+        return kinds[int(self.warmth.kind[mode])].name if len(kinds) > 1 else ""
 
     @cached_property
     def charge_mode(self) -> int:

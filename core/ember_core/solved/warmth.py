@@ -9,13 +9,22 @@ import numpy as np
 
 from ..battery.chemistry import CHEMISTRIES
 from ..charging.charge import INDOORS_C, RECEIVER_EFFICIENCY, Charge, Meanwhile, charge
-from ..design import Body, Brief, Charger, Design, Enclosure, Size
-from ..enclosure.fit import things, volume_mm3
+from ..design import Body, Brief, Design, Enclosure, Size
+from ..enclosure.facing import facings
+from ..enclosure.fit import Placed, things, volume_mm3
 from ..load.day import longest_s
 from ..numeric import Array
 from ..runtime.run import Run
 from ..thermal.materials import CELL_MAX_C, MATERIALS, SPECIFIC_HEAT_INSIDE, TOUCH_C
-from ..thermal.shell import FILM_SPREAD, MOST_RISE_K, Shell, felt_power_w, own_k_per_w, shell_of
+from ..thermal.neighbours import (
+    Neighbours,
+    between_w_per_k,
+    neighbours,
+    spreading_k_per_w,
+    stands_still,
+    to_wall_w_per_k,
+)
+from ..thermal.shell import FILM_SPREAD, MOST_RISE_K, USUAL_SURFACE_M2, Shell, felt_power_w, own_k_per_w, shell_of
 
 CELL_CHARGE_MAX_C = 45.0  # lithium cells: the usual upper limit of charging
 NICKEL_CHARGE_MAX_C = 45.0
@@ -49,21 +58,26 @@ class Node:
 class Warmth:
     """Powers in W that burn inside the case, temperatures in degC.
 
-    `mode_w` is each mode's mean, `felt_w` the steady power that warms as much as the mode does at the end of its longest
-    stretch (0 for modes that no day has), `inside_c` and `outer_c` the air and the outer face by then on the hottest day, all of shape
-    (modes,). `node_w` and `node_c` are powers and temperatures of the `nodes`, shape (nodes, modes); `charging_node_c`, (nodes,), at
-    the worst while it charges. `running_c` and `charging_c` are the air inside at the worst, in the hottest surroundings of use and
-    of charging, with a range from what is uncertain of the case; `hottest_mode` is the mode of the first. `meanwhile` is what
-    the gadget takes while it charges, `charge` the charge at the usual temperature, `hot_charge` that at the hottest.
+    `mode_w` is each mode's mean; `felt_w` the steady power that warms as much as the mode does at the end of its longest stretch, on
+    the kind of day on which that is most (0 for modes that no day has); `kind` which of the year's kinds that is; `inside_c` and
+    `outer_c` the air and the outer face by then on the hottest day, all of shape (modes,). `node_w` and `node_c` are powers and
+    temperatures of the `nodes`, `spot_c` the wall where each comes nearest to it, (nodes, modes); `from_others_k` is by how much each
+    node is warmed by each other one, (nodes, nodes, modes). `charging_node_c`, `charging_spot_c` and `charging_from_others_k` are the
+    same at the worst while it charges. `running_c` and `charging_c` are the air inside at the worst, in the hottest surroundings of
+    use and of charging, with a range from what is uncertain of the case; `hottest_mode` is the mode of the first. `meanwhile` is
+    what the gadget takes while it charges, `charge` the charge at the usual temperature, `hot_charge` that at the hottest.
     """
 
     nodes: list[Node]
     mode_w: Array
     felt_w: Array
+    kind: np.ndarray
     inside_c: Array
     outer_c: Array
     node_w: Array
     node_c: Array
+    spot_c: Array
+    from_others_k: Array
     shell: Shell
     time_constant_s: float
     gap_mm: float
@@ -80,6 +94,8 @@ class Warmth:
     charging_outer_c: float | None
     charging_range_c: tuple[float, float] | None
     charging_node_c: Array | None
+    charging_spot_c: Array | None
+    charging_from_others_k: Array | None
 
 
 def charges(design: Design) -> bool:
@@ -202,33 +218,36 @@ def _shells(design: Design, ambient_c: float, gap_mm: float, *, in_sun: bool) ->
     return made[0], made[1], made[2]
 
 
-def find_warmth(state: Run, charge_mode: int) -> Warmth:
+def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
+    """`charge_mode` is the position of the mode in which it charges, `placed` the bodies that have a place."""
     design = state.design
     brief, gap = design.brief, air_gap_mm(design)
     shell, cool, warm = _shells(design, brief.hottest_c, gap, in_sun=True)
     mode_w = mode_power_w(state)
     constant = shell.time_constant_s(float(mode_w.max(initial=0.0)))
-    shares = state.shares
-    mean = float(shares @ mode_w)
-    others = np.where(shares < 1, (mean - shares * mode_w) / np.where(shares < 1, 1 - shares, 1.0), mode_w)
-    lasts = np.minimum(longest_s(design.day, design.modes)[0], 1e9)
-    felt = np.where(shares > 0, felt_power_w(mode_w, np.maximum(others, 0.0), lasts, shares, constant), 0.0)
+    felt, lasts, kind = _felt(state, mode_w, constant)
     inside = brief.hottest_c + shell.rise_k(felt)
     node_w, nodes = _node_power_w(state, mode_w), find_nodes(state)
-    own = np.array([n.k_per_w for n in nodes])
+    places = _places(design, nodes, placed)
     settled = -np.expm1(-lasts / np.array([max(n.settles_s, 1.0) for n in nodes])[:, None])
     hottest = int(felt.argmax())
     most = float(felt[hottest])
+    wall = shell.wall_rise_k(felt) - shell.rise_k(felt)
+    mean = float(state.shares @ mode_w)
     charging = _charging(state, charge_mode, mode_w, mean, gap) if charges(design) else None
     charging_c = None if charging is None else charging.inside_c
+    charged = None if charging is None else charging.node_c(node_w[:, charge_mode], places)
     return Warmth(
         nodes=nodes,
         mode_w=mode_w,
         felt_w=felt,
+        kind=kind,
         inside_c=inside,
         outer_c=brief.hottest_c + shell.outer_rise_k(felt),
         node_w=node_w,
-        node_c=inside + np.minimum(own[:, None] * node_w * settled, MOST_RISE_K),
+        node_c=inside + np.minimum(places.node_k(node_w, wall) * settled, MOST_RISE_K),
+        spot_c=inside + wall + np.minimum(places.spots_k(node_w, wall) * settled, MOST_RISE_K),
+        from_others_k=places.from_others_k(node_w) * settled[:, None],
         shell=shell,
         time_constant_s=constant,
         gap_mm=gap,
@@ -244,8 +263,28 @@ def find_warmth(state: Run, charge_mode: int) -> Warmth:
         charging_c=charging_c,
         charging_outer_c=None if charging is None else charging.outer_c,
         charging_range_c=None if charging is None else charging.range_c,
-        charging_node_c=None if charging is None else charging.node_c(node_w[:, charge_mode], own, design.charger),
+        charging_node_c=None if charged is None else charged[0],
+        charging_spot_c=None if charged is None else charged[1],
+        charging_from_others_k=None if charged is None else charged[2],
     )
+
+
+def _felt(state: Run, mode_w: Array, constant_s: float) -> tuple[Array, Array, np.ndarray]:
+    """(steady power that warms as much [W], how long each mode lasts then [s], position of the kind of day), on the kind of day on which
+    each mode warms most; each of shape (modes,)."""
+    day, modes = state.design.day, state.design.modes
+    felt, lasts = [], []
+    for kind in state.year.kinds:
+        shares = kind.slots.mean(axis=0)
+        rest = float(shares @ mode_w) - shares * mode_w
+        others = np.where(shares < 1, rest / np.where(shares < 1, 1 - shares, 1.0), mode_w)
+        longest = np.minimum(longest_s(kind.of(day), modes)[0], 1e9)
+        own = felt_power_w(mode_w, np.maximum(others, 0.0), longest, shares, constant_s)
+        felt.append(np.where(shares > 0, own, 0.0))
+        lasts.append(longest)
+    worst = np.argmax(felt, axis=0)
+    there = (worst, np.arange(len(modes)))
+    return np.asarray(felt)[there], np.asarray(lasts)[there], worst
 
 
 @dataclass(frozen=True)
@@ -263,11 +302,75 @@ class _Charging:
     outer_c: float
     range_c: tuple[float, float]
 
-    def node_c(self, meanwhile_w: Array, own: Array, charger: Charger | None) -> Array:
-        """Each node at the worst while it charges, shape (nodes,); the charger's is its junction."""
-        temperatures = self.inside_c + np.minimum(own * meanwhile_w, MOST_RISE_K)
+    def node_c(self, meanwhile_w: Array, places: _Places) -> tuple[Array, Array, Array]:
+        """(each node, the wall over it, (nodes,), by how much it is warmed by each other, (nodes, nodes)) at the worst while it charges. The
+        charger's own is its junction."""
+        watts = meanwhile_w.copy()
+        watts[-1] = self.hot.heat_w
+        wall = self.shell.wall_rise_k(self.power_w) - self.shell.rise_k(self.power_w)
+        above, spots = (x(watts[:, None], wall[None])[:, 0] for x in (places.node_k, places.spots_k))
+        temperatures = self.inside_c + np.minimum(above, MOST_RISE_K)
         temperatures[-1] = self.hot.junction_c
-        return np.asarray(temperatures)
+        spot_c = self.inside_c + float(wall) + np.minimum(spots, MOST_RISE_K)
+        return np.asarray(temperatures), np.asarray(spot_c), places.from_others_k(watts[:, None])[:, :, 0]
+
+
+@dataclass(frozen=True)
+class _Places:
+    """What the nodes do to each other and to the wall, by where they sit. `beyond_k_per_w` is what a junction is above its own
+    surface, (nodes,)."""
+
+    neighbours: Neighbours
+    beyond_k_per_w: Array
+
+    def node_k(self, node_w: Array, wall_k: Array) -> Array:
+        """Each node above the air inside [K], (nodes, cases)."""
+        return np.asarray(self._surface_k(node_w, wall_k) + self.beyond_k_per_w[:, None] * node_w)
+
+    def spots_k(self, node_w: Array, wall_k: Array) -> Array:
+        """The wall where each comes nearest to it, above the wall elsewhere [K], (nodes, cases)."""
+        return self.neighbours.spots_k(self._surface_k(node_w, wall_k), wall_k)
+
+    def from_others_k(self, node_w: Array) -> Array:
+        """By how much each is warmed by each other one [K], (nodes, nodes, cases)."""
+        found = self.neighbours.per_w[:, :, None] * node_w[None]
+        found[np.diag_indices(len(found))] = 0.0
+        return np.asarray(found)
+
+    def _surface_k(self, node_w: Array, wall_k: Array) -> Array:
+        return self.neighbours.above_air_k(node_w, wall_k)
+
+
+def _places(design: Design, nodes: list[Node], bodies: list[Placed]) -> _Places:
+    """Bodies without a place face nothing."""
+    case = design.enclosure
+    sizes = {x.pointer: x.body.size_mm for x in things(design) if x.body is not None}
+    total = np.array([n.k_per_w for n in nodes])
+    surface = np.array([min(n.k_per_w, own_k_per_w(sizes.get(n.pointer))) for n in nodes])
+    row = {n.pointer: i for i, n in enumerate(nodes)}
+    placed = [p for p in bodies if p.pointer in row]
+    at = np.array([row[p.pointer] for p in placed], dtype=int)
+    seen = facings(placed, case)
+    wall_m, conductivity = np.maximum(np.asarray(case.walls), 0.01) / 1000, MATERIALS[case.plastic].conductivity
+    spots, into = np.zeros((len(nodes), 6)), np.zeros((len(nodes), 6))
+    area = np.zeros((len(nodes), 6))
+    wall_m2, wall_gap_m = seen.wall_area_mm2 * 1e-6, seen.wall_gap_mm * 1e-3
+    area[at] = wall_m2 * stands_still(wall_gap_m)
+    into[at] = to_wall_w_per_k(wall_m2, wall_gap_m)
+    spots[at] = spreading_k_per_w(wall_m2, wall_m, conductivity)
+    pair_m2, pair_gap_m = seen.area_mm2 * 1e-6, seen.gap_mm * 1e-3
+    covered_m2 = pair_m2 * stands_still(pair_gap_m)
+    surface_m2 = np.array([_surface_m2(sizes.get(n.pointer)) for n in nodes])
+    between = between_w_per_k(pair_m2, pair_gap_m)
+    found = neighbours(1 / surface, surface_m2, at[seen.first], at[seen.second], between, covered_m2, into, area, spots)
+    return _Places(found, total - surface)
+
+
+def _surface_m2(size: Size | None) -> float:
+    if size is None:
+        return USUAL_SURFACE_M2
+    x, y, z = (v / 1000 for v in size)
+    return 2 * (x * y + y * z + x * z)
 
 
 def _charging(state: Run, mode: int, mode_w: Array, mean_w: float, gap_mm: float) -> _Charging:

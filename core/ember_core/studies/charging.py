@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from ..charging.charge import Charge, charge, gentle_current, highest_current
 from ..charging.solar import daily_yield
 from ..figures import Figure, figure, record
@@ -208,14 +210,17 @@ def _solar(bench: TrialBench) -> SolarAnswer | None:
 
 @record
 class HeatRow:
-    """One mode, or charging, on the hottest day [degC]; `felt_w` is the power that lasts."""
+    """One mode, or charging, on the hottest day [degC]; `felt_w` is the power that lasts. `days` are those on which the mode
+    warms most, empty where all days are alike. `spot_c` is the wall where each node comes nearest to it."""
 
     mode: str
     name: str
+    days: str
     felt_w: float
     inside_c: float
     outer_c: float
     node_c: list[float]
+    spot_c: list[float]
 
 
 @record
@@ -255,13 +260,18 @@ def answer_heat(bench: TrialBench) -> HeatAnswer:
     warm, design = bench.warmth, bench.design
     used = [m for m in range(len(design.modes)) if bench.usual.shares[m] > 0]
     rows = [
-        HeatRow(mode=design.modes[m].id, name=design.modes[m].name, felt_w=float(warm.felt_w[m]), inside_c=float(warm.inside_c[m]),
-                outer_c=float(warm.outer_c[m]), node_c=_listed(warm.node_c[:, m]))
+        HeatRow(mode=design.modes[m].id, name=design.modes[m].name, days=bench.warmest_days(m), felt_w=float(warm.felt_w[m]), inside_c=float(warm.inside_c[m]),
+                outer_c=float(warm.outer_c[m]), node_c=_listed(warm.node_c[:, m]), spot_c=_listed(warm.spot_c[:, m]))
         for m in used
     ]  # fmt: skip
-    if warm.charging_c is not None and warm.charging_outer_c is not None and warm.charging_node_c is not None:
-        rows.append(HeatRow(mode="", name="Charging", felt_w=warm.charging_w, inside_c=warm.charging_c,
-                            outer_c=warm.charging_outer_c, node_c=_listed(warm.charging_node_c)))  # fmt: skip
+    if (
+        warm.charging_c is not None
+        and warm.charging_outer_c is not None
+        and warm.charging_node_c is not None
+        and warm.charging_spot_c is not None
+    ):
+        rows.append(HeatRow(mode="", name="Charging", days="", felt_w=warm.charging_w, inside_c=warm.charging_c,
+                            outer_c=warm.charging_outer_c, node_c=_listed(warm.charging_node_c), spot_c=_listed(warm.charging_spot_c)))  # fmt: skip
     most = float(warm.felt_w[warm.hottest_mode])
     return HeatAnswer(
         nodes=[HeatNode(where=n.pointer, name=n.name, kind=n.kind, k_per_w=n.k_per_w, limit_c=n.limit_c) for n in warm.nodes],
@@ -287,6 +297,11 @@ def _limits(bench: TrialBench, rows: list[HeatRow]) -> list[HeatLimit]:
         if material.feel == "plastic":
             found.append(HeatLimit(name=f"{design.enclosure.plastic} softens", value_c=worst.inside_c, limit_c=material.softens_c, when=worst.name,
                                    why="usual figure of the material"))  # fmt: skip
+            hot = max(rows, key=lambda r: max(r.spot_c, default=-300.0))
+            if hot.spot_c:
+                over = warm.nodes[int(np.argmax(hot.spot_c))].name
+                found.append(HeatLimit(name=f"{design.enclosure.plastic} right over {over}", value_c=max(hot.spot_c), limit_c=material.softens_c,
+                                       when=hot.name, why="by its distance to the wall"))  # fmt: skip
         outside = max(rows, key=lambda r: r.outer_c)
         limit, why = touch_limit(design.enclosure)
         found.append(

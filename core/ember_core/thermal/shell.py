@@ -59,6 +59,12 @@ class Shell:
         """The warmest outer side above the surroundings [K]."""
         return np.minimum(self._at(self.outer_k.max(axis=1), power_w), MOST_RISE_K)
 
+    def wall_rise_k(self, power_w: Array | float) -> Array:
+        """The inner side of the wall above the surroundings [K]: its sides by the heat that goes through each."""
+        shares = np.maximum(self.through_w, 1e-12)
+        mean = (self.inner_k * shares).sum(axis=1) / shares.sum(axis=1)
+        return np.minimum(self._at(mean, power_w), MOST_RISE_K)
+
     def vent_w(self, power_w: float) -> float:
         """What leaves through the vents [W]."""
         return float(self._at(self.vented_w, power_w))
@@ -225,12 +231,13 @@ def own_k_per_w(body_mm: tuple[float, float, float] | None) -> float:
     """From a part to the air around it inside the case [K/W], by its surface: still air and radiation take about 10 W/(m2 K)
     (Incropera & DeWitt (2007), ch. 1, table 1.1); without a body that of 15 cm2."""
     if body_mm is None:
-        return 1 / (PART_FILM * 15e-4)
+        return 1 / (PART_FILM * USUAL_SURFACE_M2)
     x, y, z = (v / 1000 for v in body_mm)
     return 1 / (PART_FILM * 2 * (x * y + y * z + x * z))
 
 
 PART_FILM = 10.0  # W / (m2 K)
+USUAL_SURFACE_M2 = 15e-4  # of a part that nobody gave a size
 
 
 def felt_power_w(power_w: Array, others_w: Array, seconds: Array, share: Array, constant_s: float) -> Array:

@@ -4445,13 +4445,16 @@ export interface components {
         };
         /**
          * HeatRow
-         * @description One mode, or charging, on the hottest day [degC]; `felt_w` is the power that lasts.
+         * @description One mode, or charging, on the hottest day [degC]; `felt_w` is the power that lasts. `days` are those on which the mode
+         *     warms most, empty where all days are alike. `spot_c` is the wall where each node comes nearest to it.
          */
         HeatRow: {
             /** Mode */
             mode: string;
             /** Name */
             name: string;
+            /** Days */
+            days: string;
             /** Felt W */
             felt_w: number;
             /** Inside C */
@@ -4460,6 +4463,8 @@ export interface components {
             outer_c: number;
             /** Node C */
             node_c: number[];
+            /** Spot C */
+            spot_c: number[];
         };
         /** PlaceQuery */
         PlaceQuery: {

@@ -22,6 +22,7 @@ export function HeatPicture({ answer, row }: { answer: Answer; row: Row }) {
           ["air inside", ...answer.rows.map((r) => r.inside_c)],
           ["warmest outside", ...answer.rows.map((r) => r.outer_c)],
           ...answer.nodes.map((n, i) => [n.name, ...answer.rows.map((r) => r.node_c[i] ?? null)]),
+          ...answer.nodes.map((n, i) => [`wall nearest to ${n.name}`, ...answer.rows.map((r) => r.spot_c[i] ?? null)]),
         ],
       }}
     >

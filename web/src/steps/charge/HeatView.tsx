@@ -75,7 +75,11 @@ function CaseCut({ answer, chosen, choose }: CutProps) {
             label="While"
             value={row.name}
             options={answer.rows.map(
-              (r) => [r.name, r.mode ? `while ${r.name.toLowerCase()}` : "while it charges"] as const,
+              (r) =>
+                [
+                  r.name,
+                  r.mode ? `while ${r.name.toLowerCase()}${r.days && `, ${r.days}`}` : "while it charges",
+                ] as const,
             )}
             onChange={choose}
           />
