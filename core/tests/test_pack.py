@@ -3,18 +3,28 @@
 from __future__ import annotations
 
 import unittest
+from typing import Any
 
 from ember_core.battery.ageing import fade
 from ember_core.battery.pack import capacity_shares, pack_at, pack_size_mm, weakest_of
 from ember_core.catalogue import built_in
-from ember_core.design import Battery, Body, Cell
+from ember_core.design import Battery, Body, Cell, Design
 from ember_core.measures.edits import pack_patch
 
-from .gadgets import cell
+from .gadgets import cell, design, part, state, use
 
 
 def a_cell(form: str, size: tuple[float, float, float]) -> Cell:
     return Cell.model_validate(cell(form=form, size_mm=list(size)))
+
+
+def holding(battery: Battery, outer: list[float] | None = None, *parts: dict[str, Any]) -> Design:
+    uses = [use(p["id"], "on") for p in parts]
+    more = (
+        {"parts": [*parts], "modes": [{"id": "on", "name": "On", "uses": uses}], "day": {"rest": "on"}} if parts else {}
+    )
+    case = {"outer_mm": outer or [200, 200, 200], "wall_mm": 2}
+    return design(battery=battery.model_dump(mode="json"), enclosure=case, **more)
 
 
 class Room(unittest.TestCase):
@@ -32,7 +42,7 @@ class Room(unittest.TestCase):
     def test_the_whole_pack_takes_the_place_of_the_old_one_as_it_lies(self) -> None:
         old = Battery(cell=a_cell("pouch", (30, 40, 5)), body=Body(size_mm=(5, 30, 40), position_mm=(3, 4, 5)))
         new = old.model_copy(update={"cell": a_cell("pouch", (34, 50, 6)), "series": 2, "age_years": 3})
-        patch = {p.path: p.value for p in pack_patch(old, new)}
+        patch = {p.path: p.value for p in pack_patch(holding(old), new)}
         self.assertEqual(patch["/battery/body"]["size_mm"], [12, 34, 50])
         self.assertEqual(patch["/battery/body"]["position_mm"], [3, 4, 5])
         self.assertEqual(patch["/battery/series"], 2)
@@ -41,10 +51,30 @@ class Room(unittest.TestCase):
     def test_a_pack_without_a_body_gets_one(self) -> None:
         old = Battery(cell=a_cell("cylinder", (14, 50, 14)))
         new = old.model_copy(update={"series": 3})
-        patch = {p.path: p.value for p in pack_patch(old, new)}
+        patch = {p.path: p.value for p in pack_patch(holding(old), new)}
         self.assertEqual(
             (patch["/battery/body"]["size_mm"], patch["/battery/body"]["position_mm"]), ([42, 50, 14], None)
         )
+
+    def larger(self, outer: list[float], *parts: dict[str, Any]) -> list[float] | None:
+        """Where a pack of twice the length goes that lay at 3, 3, 3."""
+        old = Battery(cell=a_cell("pouch", (20, 20, 5)), body=Body(size_mm=(20, 20, 5), position_mm=(3, 3, 3)))
+        new = old.model_copy(update={"cell": a_cell("pouch", (40, 20, 5))})
+        gadget = holding(old, outer, *parts)
+        return next(p.value for p in pack_patch(gadget, new) if p.path == "/battery/body")["position_mm"]  # type: ignore[no-any-return]
+
+    def test_a_larger_pack_gives_way_to_what_is_there(self) -> None:
+        blocks = part("chip", state("on", 0.0), body={"size_mm": [20, 5, 5], "position_mm": [3, 35, 3]})
+        self.assertEqual(self.larger([60, 100, 30]), [3, 3, 3])
+        moved = self.larger([60, 100, 30], blocks)
+        assert moved
+        self.assertNotEqual(moved, [3, 3, 3])
+        clear = moved[1] + 40 <= 34.5 or moved[1] >= 40.5 or moved[0] >= 23.5 or moved[2] >= 8.5
+        self.assertTrue(clear, moved)
+
+    def test_where_there_is_no_room_it_stays_and_collides(self) -> None:
+        blocks = part("chip", state("on", 0.0), body={"size_mm": [20, 5, 5], "position_mm": [3, 35, 3]})
+        self.assertEqual(self.larger([28, 47, 11], blocks), [3, 3, 3])
 
 
 class Figures(unittest.TestCase):

@@ -81,24 +81,47 @@ def place_all(design: Design, *, anew: bool = False) -> Arrangement:
 def free_places(design: Design, pointer: str) -> list[Body]:
     """One body in every way and at every place of a grid over the cavity where nothing else is in its way, those that it has by now left
     out; the other bodies stay."""
-    room = _room(design)
     wanted = next((t for t in things(design) if t.pointer == pointer), None)
     if wanted is None or wanted.body is None:
         return []
-    taken_low, taken_high = np.zeros((0, 3)), np.zeros((0, 3))
-    for thing in things(design):
-        if thing.pointer != pointer and thing.body is not None and thing.body.position_mm is not None:
-            lying = _lying(design, thing, thing.body)
-            low = np.asarray(thing.body.position_mm, dtype=float) + lying.offset
-            taken_low, taken_high = np.vstack([taken_low, low]), np.vstack([taken_high, low + lying.box])
+    room, taken = _room(design), _taken(design, pointer)
     found: list[Body] = []
     for way in _ways_to_lie(design, wanted, wanted.body):
         points = _grid(wanted.body.through, way.box, room)
-        free = points[_free(points, way.box, wanted.body.through, (taken_low, taken_high), room)]
-        for low in free - way.offset:
+        for low in points[_free(points, way.box, wanted.body.through, taken, room)] - way.offset:
             x, y, z = (round(float(v), 2) for v in low)
             found.append(way.body.model_copy(update={"position_mm": (x, y, z)}))
     return found
+
+
+def moved_free(design: Design, pointer: str) -> Body | None:
+    """A placed body where it is, if nothing is in its way there; else in the nearest free place, the way it lies first; else None."""
+    wanted = next((t for t in things(design) if t.pointer == pointer), None)
+    if wanted is None or wanted.body is None or wanted.body.position_mm is None:
+        return None
+    body, here = wanted.body, np.asarray(wanted.body.position_mm, dtype=float)
+    lying, room = _lying(design, wanted, body), _room(design)
+    if _free((here + lying.offset)[None], lying.box, body.through, _taken(design, pointer), room).all():
+        return body
+    places = free_places(design, pointer)
+    middle = here + np.asarray(body.size_mm) / 2
+
+    def far(place: Body) -> tuple[bool, float]:
+        at = np.asarray(place.position_mm, dtype=float) + np.asarray(place.size_mm) / 2
+        return place.size_mm != body.size_mm, float(np.linalg.norm(at - middle))
+
+    return min(places, key=far, default=None)
+
+
+def _taken(design: Design, pointer: str) -> tuple[Array, Array]:
+    """The corners of the boxes of all placed bodies but one, each (bodies, 3)."""
+    low, high = np.zeros((0, 3)), np.zeros((0, 3))
+    for thing in things(design):
+        if thing.pointer != pointer and thing.body is not None and thing.body.position_mm is not None:
+            lying = _lying(design, thing, thing.body)
+            at = np.asarray(thing.body.position_mm, dtype=float) + lying.offset
+            low, high = np.vstack([low, at]), np.vstack([high, at + lying.box])
+    return low, high
 
 
 def _grid(through: Side | None, size: Array, room: _Room) -> Array:

@@ -117,7 +117,7 @@ def _stronger_cells(bench: TrialBench, peak_a: float) -> Iterator[Remedy]:
                 pack = battery.model_copy(update={"cell": cell, "series": series, "parallel": 1})
                 options.append((x * y * z * series, cell.name, pack))
     ways = (
-        Remedy(label=f"Use {b.series} × {name}" if b.series > 1 else f"Use {name}", patch=pack_patch(battery, b))
+        Remedy(label=f"Use {b.series} × {name}" if b.series > 1 else f"Use {name}", patch=pack_patch(bench.design, b))
         for _, name, b in sorted(options, key=lambda o: (o[0], o[1], o[2].series))
     )
     longer = (w for w in ways if bench.after(w.patch).seconds > bench.usual.seconds)
@@ -291,7 +291,7 @@ def _keeping_cells(bench: TrialBench) -> Iterator[Remedy]:
                     (x * y * z * series, battery.model_copy(update={"cell": cell, "series": series, "parallel": 1}))
                 )
     ways = (
-        Remedy(label=f"Use {b.series} × {b.cell.name}", patch=pack_patch(battery, b))
+        Remedy(label=f"Use {b.series} × {b.cell.name}", patch=pack_patch(bench.design, b))
         for _, b in sorted(options, key=lambda o: (o[0], o[1].cell.name, o[1].series))
     )
     yield from islice((w for w in ways if bench.after(w.patch).seconds > bench.usual.seconds), MOST_WAYS)

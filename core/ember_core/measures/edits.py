@@ -9,6 +9,7 @@ from ..design import Battery, Body, Charger, Design, Mode, Stage
 from ..design.basics import fresh_id
 from ..design.patches import add, remove, replace
 from ..design.references import BATTERY
+from ..enclosure.placing import moved_free
 from ..figures import PatchOperation, Remedy
 from ..quantities import show
 
@@ -25,8 +26,10 @@ def set_resistor(charger: Charger, ohm: float) -> Remedy:
     return Remedy(label=label, patch=[replace("/charger/program_ohm", ohm)])
 
 
-def pack_patch(old: Battery, new: Battery) -> list[PatchOperation]:
-    """New cells in the place of the present ones, the whole pack's room with them, lying as the old one does."""
+def pack_patch(design: Design, new: Battery) -> list[PatchOperation]:
+    """New cells in the place of the present ones, the whole pack's room with them, lying as the old one does. Where that is in the way of
+    something it goes to the nearest free place, and where there is none it stays and collides, which is told."""
+    old = design.battery
     fresh = new.model_copy(update={"age_years": 0, "cycles": 0, "mixed": False, "spread": None})
     keys = ("cell", "series", "parallel", "age_years", "cycles", "mixed", "spread")
     patch = [replace(f"/battery/{k}", getattr(fresh, k)) for k in keys if getattr(fresh, k) != getattr(old, k)]
@@ -37,7 +40,8 @@ def pack_patch(old: Battery, new: Battery) -> list[PatchOperation]:
     for axis, side in zip(order, sorted(size), strict=True):
         lying[axis] = side
     body = old_body.model_copy(update={"size_mm": (lying[0], lying[1], lying[2])} | _roundness(new, lying))
-    return [*patch, replace("/battery/body", body)]
+    with_body = design.model_copy(update={"battery": fresh.model_copy(update={"body": body})})
+    return [*patch, replace("/battery/body", moved_free(with_body, "/battery") or body)]
 
 
 def _roundness(new: Battery, size: list[float]) -> dict[str, object]:

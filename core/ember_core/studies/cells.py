@@ -163,7 +163,7 @@ def _row(bench: TrialBench, battery: Battery, out: list[str], *, now: bool = Fal
         needed=figure("Capacity needed", needed, "Ah", "its capacity × goal ÷ least runtime to expect", [("goal", goal, "h"), ("least", low, "h")], WHOLE),
         now=now,
         remedy=Remedy(label=f"Use {count} × {cell.name}" if count > 1 else f"Use {cell.name}",
-                      patch=[] if now else pack_patch(design.battery, battery)),
+                      patch=[] if now else pack_patch(design, battery)),
     )  # fmt: skip
 
 
