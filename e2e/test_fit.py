@@ -75,7 +75,7 @@ class InSpace(BrowserTestCase):
     def setUp(self) -> None:
         super().setUp()
         self.open_gadget(step="Fit")
-        self.space = self.page.get_by_role("application", name="The case in space, 14 bodies in it")
+        self.space = self.page.get_by_role("application", name="The case in space, 18 bodies in it")
         expect(self.space).to_be_visible()
         expect(self.page.get_by_test_id("in-space")).to_be_visible()
 
@@ -200,6 +200,36 @@ class InSpace(BrowserTestCase):
         self.page.get_by_test_id("cell-amplifier-loudest").click()
         self.save_by(self.page.get_by_role("button", name="Remove the part").click)
         self.assertIsNone(self.body(9)["on"])
+
+    def test_what_holds_the_case_is_taken_out_and_put_in_where_there_is_room(self) -> None:
+        details = self.page.get_by_role("region", name="Case")
+        expect(details.get_by_role("button", name="Post for a screw M2, 1", exact=True)).to_be_visible()
+        self.save_by(details.get_by_role("button", name="Take them all out").click)
+        expect(self.page.get_by_role("heading", name="Nothing holds the case together yet")).to_be_visible()
+        details.get_by_role("button", name="What has room").click()
+        details.get_by_label("With").select_option("Screws M3 into brass inserts")
+        expect(details.get_by_text("4 posts, each 8")).to_be_visible()
+        self.save_by(details.get_by_role("button", name="Put them in").click)
+        kept = self.stored_design()["enclosure"]["fastenings"]
+        self.assertEqual([(f["kind"], f["thread"]) for f in kept], [("insert", "M3")] * 4)
+        expect(self.page.get_by_role("heading", name="Nothing holds the case together yet")).to_have_count(0)
+        details.get_by_role("button", name="Post with an insert M3, 1", exact=True).click()
+        before = kept[0]["body"]["position_mm"]
+        self.space.focus()
+        self.save_by(lambda: self.page.keyboard.press("ArrowRight"))
+        moved = self.stored_design()["enclosure"]["fastenings"][0]["body"]["position_mm"]
+        self.assertEqual(round(moved[0] - before[0], 3), 0.5)
+
+    def test_a_film_lies_between_two_things_and_goes_with_them(self) -> None:
+        self.page.get_by_role("button", name="Sound amplifier, 2 W (DA-2)", exact=True).click()
+        self.save_by(self.page.get_by_role("button", name="Film", exact=True).click)
+        self.save_by(lambda: self.field("Film to, 1").select_option("Speaker, 28 mm, 8 Ω"))
+        self.enter("Thickness of film 1", "0.2 mm")
+        self.assertEqual(self.stored_design()["enclosure"]["films"], [{"first": "amplifier", "second": "speaker", "thickness_mm": 0.2}])
+        self.go("Draw")
+        self.page.get_by_test_id("cell-amplifier-loudest").click()
+        self.save_by(self.page.get_by_role("button", name="Remove the part").click)
+        self.assertEqual(self.stored_design()["enclosure"]["films"], [])
 
     def test_the_case_is_cut_open_and_taken_apart(self) -> None:
         self.field("Cut").select_option("cut across z")

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from .design import Enclosure, Finish, Process
+from .design import Enclosure, FasteningKind, Finish, Process, Thread
 
 
 @dataclass(frozen=True)
@@ -42,6 +42,21 @@ FINISH_MM: dict[Finish, float] = {
     "coated": 0.1,
 }
 SKIN_MM = 0.8  # solid at each face of a filament wall: two lines
+
+
+# a post's outer diameter [mm], usual and least: a screw that cuts its own thread wants 2.5 and twice its diameter, an insert and a nut their
+# hole and 1.6 or 0.8 to 1.2 mm of wall around it
+POST_MM: dict[FasteningKind, dict[Thread, tuple[float, float]]] = {
+    "screw": {"M2": (5.0, 4.0), "M2.5": (6.5, 5.0), "M3": (7.5, 6.0), "M4": (10.0, 8.0)},
+    "insert": {"M2": (6.5, 5.6), "M2.5": (7.5, 6.0), "M3": (8.0, 6.4), "M4": (9.0, 8.0)},
+    "nut": {"M2": (7.0, 6.2), "M2.5": (8.5, 7.4), "M3": (9.5, 8.0), "M4": (11.5, 9.7)},
+}
+SNAPS_MM = (
+    (10.0, 2.5, 8.0),
+    (6.0, 1.8, 5.0),
+)  # along the wall, into the room, upwards: a lip and what it springs by; a usual and a small one
+LEAST_SNAP_MM = 4.0  # high: a shorter one does not spring
+FROM_A_POUCH_MM = 2.0  # metal and edges stay as far from a pouch cell
 
 
 def making_of(case: Enclosure) -> Making:

@@ -36,6 +36,7 @@ from ember_core.studies import (
     DayTrace,
     GapsAnswer,
     HeatAnswer,
+    HoldingOffer,
     Outlook,
     PlaceAnswer,
     RailAnswers,
@@ -49,6 +50,7 @@ from ember_core.studies import (
     answer_day,
     answer_gaps,
     answer_heat,
+    answer_holding,
     answer_outlook,
     answer_place,
     answer_rail,
@@ -115,6 +117,12 @@ class BodyQuery(Schema):
 def ask_for_gaps(request: SignedIn, which: Query[BodyQuery]) -> GapsAnswer | None:
     """How far a body is from what surrounds it. Null where it has no place."""
     return answer_gaps(_asked(request).design, which.where)
+
+
+@router.post("/answers/holding", response=list[HoldingOffer], openapi_extra=DESIGN_BODY)
+def ask_for_fastenings(request: SignedIn) -> list[HoldingOffer]:
+    """What may hold the case together, each kind in every size that finds room, with its places."""
+    return answer_holding(_asked(request))
 
 
 @router.post("/answers/remedies", response=list[RemedyAnswer], openapi_extra=DESIGN_BODY)

@@ -75,7 +75,22 @@ from .draw import (
     WakeBy,
     WakeSource,
 )
-from .gadget import Brief, Decision, Design, Enclosure, Finish, Plastic, Process, Seal, Vents, Walls
+from .gadget import (
+    Brief,
+    Decision,
+    Design,
+    Enclosure,
+    Fastening,
+    FasteningKind,
+    Film,
+    Finish,
+    Plastic,
+    Process,
+    Seal,
+    Thread,
+    Vents,
+    Walls,
+)
 from .supply import (
     Capacitor,
     ChargePumpStage,
@@ -129,6 +144,9 @@ __all__ = [
     "Draw",
     "EfficiencyPoint",
     "Enclosure",
+    "Fastening",
+    "FasteningKind",
+    "Film",
     "Finish",
     "Form",
     "Gap",
@@ -182,6 +200,7 @@ __all__ = [
     "Supply",
     "SwitchingStage",
     "Text",
+    "Thread",
     "Title",
     "Topology",
     "Use",

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from .basics import Celsius, Gap, Model, Money, Size, Slug, Text, Title
+from .basics import Body, Celsius, Gap, Model, Money, Size, Slug, Text, Title
 from .battery import Battery, Charger
 from .day import Day
 from .draw import Mode, Part
@@ -51,6 +51,38 @@ class Seal(Model):
     )
 
 
+FasteningKind = Literal["screw", "insert", "nut", "snap", "cradle"]
+Thread = Literal["M2", "M2.5", "M3", "M4"]
+
+
+class Fastening(Model):
+    """Something of the case that holds it together, or holds what is in it: a post for a screw or for a brass insert, a pocket for a nut, a snap,
+    a rib. It takes room like a part, and belongs to the case: walls need no gap to it."""
+
+    id: Slug
+    name: Title
+    kind: FasteningKind
+    thread: Thread | None = Field(None, description="of screws, inserts and nuts")
+    body: Body
+
+    @model_validator(mode="after")
+    def thread_where_there_is_one(self) -> Fastening:
+        if (self.thread is None) != (self.kind in ("snap", "cradle")):
+            raise ValueError("screws, inserts and nuts have a thread, snaps and ribs have none")
+        if self.body.position_mm is None:
+            raise ValueError("it is part of the case and has a place")
+        return self
+
+
+class Film(Model):
+    """A film or tape between two things, that lets them lie on each other. They are named by the id of a part or a stage, "battery" or
+    "charger"."""
+
+    first: Slug
+    second: Slug
+    thickness_mm: Annotated[float, Field(ge=0.01, le=10, description="[mm]")]
+
+
 class Enclosure(Model):
     outer_mm: Size
     wall_mm: WallThickness = 2.0
@@ -75,6 +107,8 @@ class Enclosure(Model):
     colour: Literal["light", "dark"] = "light"
     vents: Vents | None = None
     seal: Seal | None = None
+    fastenings: Annotated[list[Fastening], Field(max_length=64)] = []
+    films: Annotated[list[Film], Field(max_length=64)] = []
     clearance_mm: Gap | None = Field(None, description="part to wall, each side; null: the process's usual figure")
     gap_mm: Gap = Field(0.5, description="part to part [mm]")
     cost: Money = 0

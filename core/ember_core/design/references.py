@@ -61,6 +61,7 @@ def check_references(design: Design) -> list[Problem]:
         *_day(design),
         *_charger(design),
         *_boards(design),
+        *_films(design),
     ]
     return problems
 
@@ -74,6 +75,7 @@ def _unique(design: Design) -> Iterable[Problem]:
         (("supply", "sources"), [s.id for s in design.supply.sources]),
         (("day", "sessions"), [s.id for s in design.day.sessions]),
         (("day", "wakes"), [w.id for w in design.day.wakes]),
+        (("enclosure", "fastenings"), [f.id for f in design.enclosure.fastenings]),
     ]
     for path, ids in lists:
         seen: set[str] = set()
@@ -329,6 +331,22 @@ def _share_a_day(one: Session, other: Session) -> bool:
         return not a or not b or bool(set(a) & set(b))
 
     return meet(one.days, other.days) and meet(one.months, other.months)
+
+
+def _films(design: Design) -> Iterable[Problem]:
+    """What a film lies between is there, and is not one thing."""
+    known = {BATTERY, *design.index.parts, *design.index.stages, *(["charger"] if design.charger else [])}
+    seen: set[frozenset[str]] = set()
+    for i, film in enumerate(design.enclosure.films):
+        for field, name in (("first", film.first), ("second", film.second)):
+            if name not in known:
+                yield Problem(pointer("enclosure", "films", i, field), f"nothing is {name!r}")
+        both = frozenset((film.first, film.second))
+        if len(both) < 2:
+            yield Problem(pointer("enclosure", "films", i, "second"), "a film lies between two things")
+        elif both in seen:
+            yield Problem(pointer("enclosure", "films", i), "there is a film between these two already")
+        seen.add(both)
 
 
 def _boards(design: Design) -> Iterable[Problem]:

@@ -23,6 +23,7 @@ NO_ROOM_MM3 = 1.0
 MOST_MEASURED = 300  # pairs on their surfaces, the nearest first; of more, the boxes around them tell
 NEAR_MM = 10.0  # apart along an axis: farther than that the boxes around two bodies tell enough
 SAME_SIDE_MM = 1.0  # a drawn pack's thickness against that of its cells
+OF_THE_CASE = "/enclosure"  # the board of all pieces of the case
 NO_ROOM = ("wire", "board input")  # roles of stages in series that take no room of their own
 
 
@@ -34,6 +35,7 @@ class Placed:
     pointer: str
     name: str
     body: Body
+    key: str
     board: str
     solid: Solid
     low: Array
@@ -80,30 +82,39 @@ class Fit:
 
 @dataclass(frozen=True)
 class Thing:
-    """Something that takes room in the case. `body` is None where nobody said how much."""
+    """Something that takes room in the case. `body` is None where nobody said how much. Films call it by its `key`; what is on the same
+    `board` needs no gap between."""
 
     pointer: str
     name: str
     body: Body | None
-    part: str = ""
+    key: str = ""
+    board: str = ""
+
+    @property
+    def of_the_case(self) -> bool:
+        """Whether it is a piece of the case itself, which stays where it is and needs no gap to a wall."""
+        return self.board == OF_THE_CASE
 
 
 def things(design: Design) -> list[Thing]:
     """Everything in the design that takes room of its own. What came along on a module, hangs outside or is a length of
     wire does not."""
     found = [
-        Thing(f"/parts/{i}", p.name, p.body, p.id)
+        Thing(f"/parts/{i}", p.name, p.body, p.id, p.id)
         for i, p in enumerate(design.parts)
         if p.body is not None or not (p.parasitic or p.plugged_by_user)
     ]
     found += [
-        Thing(f"/supply/stages/{i}", s.name, s.body)
+        Thing(f"/supply/stages/{i}", s.name, s.body, s.id)
         for i, s in enumerate(design.supply.stages)
         if s.body is not None or getattr(s, "role", None) not in NO_ROOM
     ]
     if design.charger:
-        found.append(Thing("/charger", design.charger.name, design.charger.body))
-    return [*found, Thing("/battery", design.battery.cell.name, design.battery.body)]
+        found.append(Thing("/charger", design.charger.name, design.charger.body, "charger"))
+    found.append(Thing("/battery", design.battery.cell.name, design.battery.body, "battery"))
+    held = enumerate(design.enclosure.fastenings)
+    return [*found, *(Thing(f"/enclosure/fastenings/{i}", f.name, f.body, "", OF_THE_CASE) for i, f in held)]
 
 
 def fits_within(size_mm: Size, room_mm: Size) -> bool:
@@ -133,15 +144,18 @@ def _place(design: Design) -> tuple[list[Placed], list[tuple[str, str]]]:
         extra, axis = swelling_mm(design) if where == "/battery" else (0.0, 0)
         points = corners(body, extra * np.eye(3)[axis])
         low, high = points.min(axis=0), points.max(axis=0)
-        board = body.on or thing.part
+        board = body.on or thing.board
         solid = Solid(points)
-        placed.append(Placed(where, name, body, board, solid, low, high, body.lies_straight, body.through, extra, axis))
+        placed.append(
+            Placed(where, name, body, thing.key, board, solid, low, high, body.lies_straight, body.through, extra, axis)
+        )
     return placed, unplaced
 
 
-def _pairs(placed: list[Placed], needed: float) -> list[Contact]:
+def _pairs(placed: list[Placed], case: Enclosure) -> list[Contact]:
     if len(placed) < 2:
         return []
+    films = {frozenset((f.first, f.second)): f.thickness_mm for f in case.films}
     low, high = np.stack([p.low for p in placed]), np.stack([p.high for p in placed])
     first, second = np.triu_indices(len(placed), 1)
     boards = np.array([p.board for p in placed])
@@ -159,7 +173,15 @@ def _pairs(placed: list[Placed], needed: float) -> list[Contact]:
     for k in near[np.argsort(most[near], kind="stable")][:MOST_MEASURED]:
         gap[k], axis[k] = distance_mm(placed[first[k]].solid, placed[second[k]].solid)
     return [
-        Contact(int(a), int(b), None, None, float(g), needed, int(x))
+        Contact(
+            int(a),
+            int(b),
+            None,
+            None,
+            float(g),
+            films.get(frozenset((placed[a].key, placed[b].key)), case.gap_mm),
+            int(x),
+        )
         for a, b, g, x in zip(first, second, gap, axis, strict=True)
     ]
 
@@ -168,6 +190,8 @@ def _walls(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[Co
     found = []
     outer = np.asarray(enclosure.outer_mm, dtype=float)
     for i, body in enumerate(placed):
+        if body.board == OF_THE_CASE:
+            continue
         for s, (side, wall) in enumerate(zip(SIDES, enclosure.walls, strict=True)):
             axis = s // 2
             if side == body.through:
@@ -188,7 +212,7 @@ def _rounded(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[
     for across, x in (("left", left + radius), ("right", width - right - radius)):
         for along, y in (("front", front + radius), ("back", depth - back - radius)):
             for i, body in enumerate(placed):
-                if body.through in (across, along):
+                if body.through in (across, along) or body.board == OF_THE_CASE:
                     continue
                 off = (body.solid.corners[:, :2] - (x, y)) * (
                     -1 if across == "left" else 1,
@@ -262,7 +286,7 @@ def check_fit(design: Design) -> Fit:
     placed, unplaced = _place(design)
     needed = clearance_mm(enclosure)
     contacts = _walls(placed, enclosure, needed) + _rounded(placed, enclosure, needed)
-    contacts += _pairs(placed, enclosure.gap_mm)
+    contacts += _pairs(placed, enclosure)
     cavity = np.asarray(enclosure.inner_mm, dtype=float)
     volume = sum(volume_mm3(x.body) for x in things(design) if x.body is not None)
     taken_off = (4 - np.pi) * enclosure.inner_corner_mm**2 * cavity[2]

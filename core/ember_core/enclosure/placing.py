@@ -84,7 +84,7 @@ def free_places(design: Design, pointer: str) -> list[Body]:
     wanted = next((t for t in things(design) if t.pointer == pointer), None)
     if wanted is None or wanted.body is None:
         return []
-    room, taken = _room(design), _taken(design, pointer)
+    room, taken = _room(design), taken_boxes(design, pointer)
     found: list[Body] = []
     for way in _ways_to_lie(design, wanted, wanted.body):
         points = _grid(wanted.body.through, way.box, room)
@@ -101,7 +101,7 @@ def moved_free(design: Design, pointer: str) -> Body | None:
         return None
     body, here = wanted.body, np.asarray(wanted.body.position_mm, dtype=float)
     lying, room = _lying(design, wanted, body), _room(design)
-    if _free((here + lying.offset)[None], lying.box, body.through, _taken(design, pointer), room).all():
+    if _free((here + lying.offset)[None], lying.box, body.through, taken_boxes(design, pointer), room).all():
         return body
     places = free_places(design, pointer)
     middle = here + np.asarray(body.size_mm) / 2
@@ -113,7 +113,7 @@ def moved_free(design: Design, pointer: str) -> Body | None:
     return min(places, key=far, default=None)
 
 
-def _taken(design: Design, pointer: str) -> tuple[Array, Array]:
+def taken_boxes(design: Design, pointer: str) -> tuple[Array, Array]:
     """The corners of the boxes of all placed bodies but one, each (bodies, 3)."""
     low, high = np.zeros((0, 3)), np.zeros((0, 3))
     for thing in things(design):
@@ -151,7 +151,7 @@ def _arranged(design: Design, *, keep: bool) -> Arrangement:
         body = thing.body
         if body is None:
             unknown.append(thing.name)
-        elif keep and body.position_mm is not None:
+        elif (keep or thing.of_the_case) and body.position_mm is not None:
             lying = _lying(design, thing, body)
             low = np.asarray(body.position_mm, dtype=float) + lying.offset
             lows.append(low)

@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..design import Design
-from ..design.patches import apply_patch, replace
+from ..design import Design, Film
+from ..design.patches import add, apply_patch, replace
 from ..design.problems import DocumentError
 from ..enclosure.fit import (
     AXES,
@@ -117,8 +117,25 @@ def gaps(bench: TrialBench) -> Iterator[Found]:
             where=body.pointer,
             title=f"{first} and {second} {'collide' if collides else 'are too close'}",
             sentence=f"{first} {how}{because}.",
-            ways=lambda contact=contact: [_make_room(bench, contact)],  # type: ignore[misc]
+            ways=lambda contact=contact: [_make_room(bench, contact), _film(bench, contact)],  # type: ignore[misc]
         )
+
+
+FILMS_MM = (0.5, 0.3, 0.2, 0.1, 0.05)
+
+
+def _film(bench: TrialBench, contact: Contact) -> Remedy | None:
+    """The thickest usual film that goes between two things which are nearer than they should be."""
+    fit = bench.fit
+    if contact.side is not None:
+        return None
+    first, second = fit.placed[contact.first], fit.placed[contact.second]
+    thickness = next((t for t in FILMS_MM if t <= contact.gap_mm + 1e-9 and t < contact.needed_mm), None)
+    if thickness is None or not first.key or not second.key:
+        return None
+    film = Film(first=first.key, second=second.key, thickness_mm=thickness)
+    label = f"A film of {thickness:g} mm between {first.name} and {second.name}"
+    return Remedy(label=label, patch=[add("/enclosure/films/-", film)])
 
 
 def _make_room(bench: TrialBench, contact: Contact) -> Remedy | None:

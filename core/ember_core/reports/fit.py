@@ -141,7 +141,7 @@ def _balance(solved: SolvedGadget) -> tuple[Figure | None, list[float] | None]:
     mass |= {f"/supply/stages/{i}": s.mass_g for i, s in enumerate(design.supply.stages)}
     mass["/battery"] = design.battery.cell.mass_g * design.battery.series * design.battery.parallel
     mass["/charger"] = design.charger.mass_g if design.charger else 0.0
-    placed = [(mass[b.pointer], (b.low + b.high) / 2) for b in fit.placed if mass[b.pointer] > 0]
+    placed = [(mass[b.pointer], (b.low + b.high) / 2) for b in fit.placed if mass.get(b.pointer, 0.0) > 0]
     if not placed:
         return None, None
     middle = np.asarray(design.enclosure.outer_mm) / 2

@@ -5,6 +5,7 @@ from .cells import CellChoice, answer_cells
 from .charging import ChargeAnswer, HeatAnswer, answer_charge, answer_heat
 from .day import DayTrace, answer_day
 from .gaps import GapsAnswer, answer_gaps
+from .holding import HoldingOffer, answer_holding
 from .outlook import Outlook, answer_outlook
 from .placing import PlaceAnswer, answer_place
 from .rail import ConverterChoice, RailAnswers, RailOption, answer_rail
@@ -20,6 +21,7 @@ __all__ = [
     "DayTrace",
     "GapsAnswer",
     "HeatAnswer",
+    "HoldingOffer",
     "Outlook",
     "PlaceAnswer",
     "RailAnswers",
@@ -34,6 +36,7 @@ __all__ = [
     "answer_day",
     "answer_gaps",
     "answer_heat",
+    "answer_holding",
     "answer_outlook",
     "answer_place",
     "answer_rail",

@@ -623,6 +623,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/holding": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Fastenings
+         * @description What may hold the case together, each kind in every size that finds room, with its places.
+         */
+        post: operations["projects_answers_api_ask_for_fastenings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/remedies": {
         parameters: {
             query?: never;
@@ -2209,6 +2229,16 @@ export interface components {
             vents?: components["schemas"]["Vents"] | null;
             seal?: components["schemas"]["Seal"] | null;
             /**
+             * Fastenings
+             * @default []
+             */
+            fastenings: components["schemas"]["Fastening"][];
+            /**
+             * Films
+             * @default []
+             */
+            films: components["schemas"]["Film"][];
+            /**
              * Clearance Mm
              * @description part to wall, each side; null: the process's usual figure
              */
@@ -2225,6 +2255,44 @@ export interface components {
              * @default 0
              */
             cost: number;
+        };
+        /**
+         * Fastening
+         * @description Something of the case that holds it together, or holds what is in it: a post for a screw or for a brass insert, a pocket for a nut, a snap,
+         *     a rib. It takes room like a part, and belongs to the case: walls need no gap to it.
+         */
+        Fastening: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "screw" | "insert" | "nut" | "snap" | "cradle";
+            /**
+             * Thread
+             * @description of screws, inserts and nuts
+             */
+            thread?: ("M2" | "M2.5" | "M3" | "M4") | null;
+            body: components["schemas"]["Body"];
+        };
+        /**
+         * Film
+         * @description A film or tape between two things, that lets them lie on each other. They are named by the id of a part or a stage, "battery" or
+         *     "charger".
+         */
+        Film: {
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /**
+             * Thickness Mm
+             * @description [mm]
+             */
+            thickness_mm: number;
         };
         /**
          * LedDraw
@@ -4551,6 +4619,20 @@ export interface components {
             status: "pass" | "watch" | "fail" | "unknown";
         };
         /**
+         * HoldingOffer
+         * @description A set of fastenings that has room: `label` says what, `sentence` how many and what each takes.
+         */
+        HoldingOffer: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Sentence */
+            sentence: string;
+            /** Patch */
+            patch: components["schemas"]["PatchOperation"][];
+        };
+        /**
          * RemedyAnswer
          * @description The remedy for one finding, by the finding's key.
          */
@@ -5236,6 +5318,8 @@ export type Dismissed = components['schemas']['Dismissed'];
 export type Divider = components['schemas']['Divider'];
 export type EfficiencyPoint = components['schemas']['EfficiencyPoint'];
 export type Enclosure = components['schemas']['Enclosure'];
+export type Fastening = components['schemas']['Fastening'];
+export type Film = components['schemas']['Film'];
 export type LedDraw = components['schemas']['LedDraw'];
 export type LinearStage = components['schemas']['LinearStage'];
 export type Mode = components['schemas']['Mode'];
@@ -5341,6 +5425,7 @@ export type BodyQuery = components['schemas']['BodyQuery'];
 export type GapsAnswer = components['schemas']['GapsAnswer'];
 export type Ruler = components['schemas']['Ruler'];
 export type Tight = components['schemas']['Tight'];
+export type HoldingOffer = components['schemas']['HoldingOffer'];
 export type RemedyAnswer = components['schemas']['RemedyAnswer'];
 export type Bar = components['schemas']['Bar'];
 export type OwnerRow = components['schemas']['OwnerRow'];
@@ -6357,6 +6442,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GapsAnswer"] | null;
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_fastenings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldingOffer"][];
                 };
             };
         };

@@ -139,6 +139,18 @@ export function removePart(draft: Design, id: string): void {
   for (const mode of draft.modes) mode.uses = mode.uses.filter((u) => u.part !== id);
   for (const part of draft.parts) if (part.divider?.reader === id) part.divider.reader = null;
   for (const body of bodiesOf(draft)) if (body.on === id) body.on = null;
+  withoutFilms(draft, id);
+}
+
+/** Films go with what they lie on. */
+function withoutFilms(draft: Design, key: string): void {
+  const { enclosure } = draft;
+  enclosure.films = enclosure.films.filter((f) => f.first !== key && f.second !== key);
+}
+
+export function removeCharger(draft: Design): void {
+  draft.charger = null;
+  withoutFilms(draft, "charger");
 }
 
 /** A new mode begins as a copy of another one, so that it never stands without parts. */
@@ -271,6 +283,7 @@ export function removeStage(draft: Design, id: string): void {
   draft.supply.stages = draft.supply.stages.filter((s) => s.id !== id);
   refeed(draft, id, gone.input);
   for (const mode of draft.modes) mode.off_stages = mode.off_stages.filter((s) => s !== id);
+  withoutFilms(draft, id);
 }
 
 /** Whether a mode has a part in a state, for some of its time at least. */

@@ -1,5 +1,6 @@
 // What refills it: the resistor that sets the current, the time, the heat.
 import { useState } from "react";
+import { removeCharger } from "../../design/edits";
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Body, Design } from "../../design/types";
 import { OwnEntries } from "../../design/fields/OwnEntries";
@@ -93,7 +94,7 @@ export function ChargerSection() {
       aside={
         <>
           <Button onClick={() => setPicking(true)}>{charger ? "Take another" : "Take a charger"}</Button>
-          {charger && <Button onClick={() => edit("Remove the charger", (d) => (d.charger = null))}>Remove</Button>}
+          {charger && <Button onClick={() => edit("Remove the charger", removeCharger)}>Remove</Button>}
         </>
       }
     >

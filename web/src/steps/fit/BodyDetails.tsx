@@ -4,8 +4,9 @@ import type { Body } from "../../design/types";
 import { Button, Choice } from "../../ui/controls";
 import { BodySize } from "../../design/fields/BodySize";
 import { QuantityField, SizeField } from "../../design/fields/fields";
-import { bodyAt, bodyName, partAt, quarter } from "./bodies";
+import { bodyAt, bodyName, isFastening, partAt, quarter } from "./bodies";
 import { BodyFromFile } from "./BodyFromFile";
+import { Films } from "./Films";
 import { Zones } from "./Zones";
 
 const AXES = ["x", "y", "z"] as const;
@@ -32,12 +33,13 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
     });
   const turn = (a: 0 | 1 | 2, b: 0 | 1 | 2) => change("Turn", (x) => quarter(x, a, b));
   const own = partAt(design, where);
+  const held = isFastening(where);
   const boards = design.parts.filter((p) => p.body && p !== own).map((p) => [p.id, p.name] as const);
   return (
     <section aria-label="Body" className="space-y-3">
       <h2 className="text-lg leading-snug">{name}</h2>
       <BodySize body={body} path={`${where}/body`} change={change} />
-      <BodyFromFile change={change} />
+      {!held && <BodyFromFile change={change} />}
       {body.position_mm && (
         <SizeField
           label="Place of its left, front, bottom corner"
@@ -63,27 +65,36 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
           ))}
         </div>
       </fieldset>
-      <Choice
-        label="Shows or plugs through"
-        value={body.through ?? ""}
-        options={SIDES}
-        onChange={(v) => change("Opening", (b) => (b.through = v === "" ? null : v))}
-      />
-      <Choice
-        label="Sits on"
-        value={body.on ?? ""}
-        options={[["", "nothing: it has a place of its own"], ...boards]}
-        onChange={(v) => change("Sits on", (b) => (b.on = v === "" ? null : v))}
-      />
-      <Zones
-        zones={body.zones}
-        path={`${where}/body/zones`}
-        change={(label, work) => change(label, (b) => work(b.zones))}
-      />
+      {held ? (
+        <p className="text-soft text-sm">
+          A piece of the case: it may stand at the walls, and what is inside keeps off it.
+        </p>
+      ) : (
+        <>
+          <Choice
+            label="Shows or plugs through"
+            value={body.through ?? ""}
+            options={SIDES}
+            onChange={(v) => change("Opening", (b) => (b.through = v === "" ? null : v))}
+          />
+          <Choice
+            label="Sits on"
+            value={body.on ?? ""}
+            options={[["", "nothing: it has a place of its own"], ...boards]}
+            onChange={(v) => change("Sits on", (b) => (b.on = v === "" ? null : v))}
+          />
+          <Films where={where} />
+          <Zones
+            zones={body.zones}
+            path={`${where}/body/zones`}
+            change={(label, work) => change(label, (b) => work(b.zones))}
+          />
+        </>
+      )}
       <div className="flex flex-wrap gap-2">
         <Button onClick={() => turn(0, 1)}>Turn flat</Button>
         <Button onClick={() => turn(1, 2)}>Stand it up</Button>
-        {body.position_mm && (
+        {body.position_mm && !held && (
           <Button onClick={() => change("Take out", (b) => (b.position_mm = null))}>Take it out</Button>
         )}
         <Button kind="quiet" onClick={close}>

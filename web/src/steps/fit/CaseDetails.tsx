@@ -6,6 +6,7 @@ import { MATERIALS } from "../../design/fields/materials";
 import { QuantityField, SizeField } from "../../design/fields/fields";
 import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
+import { Holding } from "./Holding";
 
 const PROCESSES = [
   ["filament", "filament print"],
@@ -22,7 +23,7 @@ const FINISHES = [
   ["coated", "coated"],
 ] as const;
 
-export function CaseDetails() {
+export function CaseDetails({ select }: { select: (where: string) => void }) {
   const design = useOpenDesign();
   const shown = useShown();
   const edit = useDesign((s) => s.edit);
@@ -181,6 +182,7 @@ export function CaseDetails() {
           onCommit={(v) => set("Cost of the case", (e) => (e.cost = v ?? 0))}
         />
       </div>
+      <Holding select={select} />
       {shown && (
         <details>
           <summary className="text-soft cursor-pointer text-sm">What its making holds</summary>

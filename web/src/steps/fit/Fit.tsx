@@ -65,7 +65,13 @@ export function Fit() {
   return (
     <StepPage
       step="fit"
-      details={there ? <BodyDetails key={there} where={there} close={() => setSelected(null)} /> : <CaseDetails />}
+      details={
+        there ? (
+          <BodyDetails key={there} where={there} close={() => setSelected(null)} />
+        ) : (
+          <CaseDetails select={setSelected} />
+        )
+      }
     >
       <Section
         title="In the case"

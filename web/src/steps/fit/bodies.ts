@@ -51,7 +51,26 @@ function everything(design: Design): string[] {
     ...design.supply.stages.map((_, i) => `/supply/stages/${i}`),
     ...(design.charger ? ["/charger"] : []),
     "/battery",
+    ...design.enclosure.fastenings.map((_, i) => `/enclosure/fastenings/${i}`),
   ];
+}
+
+export const isFastening = (where: string) => where.startsWith("/enclosure/fastenings/");
+
+/** What films call everything that may have one: its key and its name. */
+export const keyed = (design: Design): [string, string][] => [
+  ...design.parts.filter((p) => p.body).map((p): [string, string] => [p.id, p.name]),
+  ...design.supply.stages.filter((s) => s.body).map((s): [string, string] => [s.id, s.name]),
+  ...(design.charger?.body ? [["charger", design.charger.name] satisfies [string, string]] : []),
+  ["battery", design.battery.cell.name],
+];
+
+/** What films call a thing; nothing for a piece of the case. */
+export function bodyKey(design: Design, where: string): string | null {
+  if (where === "/battery" || where === "/charger") return where.slice(1);
+  if (where.startsWith("/supply/stages/"))
+    return design.supply.stages[Number(where.slice("/supply/stages/".length))]?.id ?? null;
+  return partAt(design, where)?.id ?? null;
 }
 
 /** The part that something is, or nothing. */

@@ -1,0 +1,145 @@
+"""What holds the case together: posts for screws, inserts and nuts, and snaps, put where there is room for them."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..design import Body, Design, Fastening, FasteningKind, Thread
+from ..design.basics import fresh_id
+from ..making import FROM_A_POUCH_MM, LEAST_SNAP_MM, POST_MM, SNAPS_MM
+from ..numeric import Array
+from .fit import placed_bodies
+from .placing import taken_boxes
+
+EVERY_MM = 1.0  # places that are tried, from each corner on
+POSTS_LEAST = 2
+NAMES: dict[FasteningKind, str] = {
+    "screw": "Post for a screw",
+    "insert": "Post with an insert",
+    "nut": "Post with a nut",
+    "snap": "Snap",
+    "cradle": "Rib",
+}
+SHARP: tuple[FasteningKind, ...] = ("screw", "insert", "nut")
+CORNERS = ((0, 0), (1, 1), (1, 0), (0, 1))  # opposite ones first
+
+
+def posts(design: Design, kind: FasteningKind, thread: Thread) -> list[Fastening]:
+    """A post in each corner that has room, from the floor to the lid; none where fewer than two corners, opposite each other, have."""
+    usual, _ = POST_MM[kind][thread]
+    _, inner, height = _inside(design)
+    if height <= 0 or min(inner) < 2 * usual:
+        return []
+    found: dict[tuple[int, int], tuple[float, float]] = {}
+    for corner in CORNERS:
+        place = nearest_place(design, (usual, usual), corner)
+        if place is not None:
+            found[corner] = place
+    opposite = ((0, 0) in found and (1, 1) in found) or ((1, 0) in found and (0, 1) in found)
+    if len(found) < POSTS_LEAST or not opposite:
+        return []
+    bottom = design.enclosure.walls[4]
+    made: list[Fastening] = []
+    for x, y in found.values():
+        body = Body(size_mm=(usual, usual, round(height, 2)), shape="cylinder", along="z", position_mm=(x, y, bottom))
+        made.append(_made(design, made, kind, thread, body))
+    return made
+
+
+def snaps(design: Design) -> list[Fastening]:
+    """A snap near the middle of two walls that face each other, below where the case comes apart: of the usual size, or small ones; none
+    where there is no room."""
+    return next((made for size in SNAPS_MM for axis in (0, 1) if (made := _snaps_along(design, axis, size))), [])
+
+
+def _snaps_along(design: Design, axis: int, size_mm: tuple[float, float, float]) -> list[Fastening]:
+    """Two snaps on the walls along x (0) or y (1), each as near to the wall's middle as there is room; none unless there are two."""
+    low, inner, height = _inside(design)
+    case, across = design.enclosure, 1 - axis
+    length, deep, tall = size_mm[0], size_mm[1], min(size_mm[2], height)
+    if tall < LEAST_SNAP_MM or inner[axis] < length or inner[across] < 2 * deep:
+        return []
+    split = min(case.split_mm or case.outer_mm[2], case.outer_mm[2] - case.walls[5])
+    size = np.zeros(3)
+    size[axis], size[across], size[2] = length, deep, tall
+    middle, slack = low[axis] + (inner[axis] - length) / 2, (inner[axis] - length) / 2
+    steps = np.arange(0.0, slack + 1e-9, EVERY_MM)
+    along = np.concatenate([middle + steps, middle - steps])
+    made: list[Fastening] = []
+    for at_wall in (low[across], low[across] + inner[across] - deep):
+        at = np.empty((along.size, 3))
+        at[:, axis], at[:, across], at[:, 2] = along, at_wall, max(split - tall, case.walls[4])
+        free = _clear(at, size, taken_boxes(design, ""), case.gap_mm)
+        if not free.any():
+            return []
+        x, y, z = (round(float(v), 2) for v in at[free][np.argmin(np.abs(along[free] - middle))])
+        body = Body(size_mm=(float(size[0]), float(size[1]), float(size[2])), position_mm=(x, y, z))
+        made.append(_made(design, made, "snap", None, body))
+    return made
+
+
+def nearest_place(
+    design: Design, size: tuple[float, float], corner: tuple[int, int], pointer: str = ""
+) -> tuple[float, float] | None:
+    """The free place for a post of so much room [mm] that is nearest to a corner (0 or 1 along x and y), metal that it is kept off a
+    pouch cell; `pointer` is a post that is moved."""
+    low, inner, height = _inside(design)
+    case = design.enclosure
+    axes = [
+        np.arange(0.0, max(inner[k] / 2 - size[k], 0.0) + 1e-9, EVERY_MM) if corner[k] == 0
+        else inner[k] - size[k] - np.arange(0.0, max(inner[k] / 2 - size[k], 0.0) + 1e-9, EVERY_MM)
+        for k in (0, 1)
+    ]  # fmt: skip
+    x, y = (g.ravel() for g in np.meshgrid(axes[0] + low[0], axes[1] + low[1], indexing="ij"))
+    at = np.stack([x, y, np.full(x.size, case.walls[4])], axis=1)
+    box = np.array([*size, height])
+    clear, round_enough = _clear(at, box, taken_boxes(design, pointer), case.gap_mm), _in_the_round(design, at, size)
+    free = np.logical_and(clear, round_enough)
+    battery = design.battery
+    if battery.cell.form == "pouch" and battery.body is not None and battery.body.position_mm is not None:
+        cell_low, cell_high = _battery_box(design)
+        free = free & _clear(at, box, (cell_low[None], cell_high[None]), FROM_A_POUCH_MM)
+    if not free.any():
+        return None
+    ends = np.array([low[0] + corner[0] * (inner[0] - size[0]), low[1] + corner[1] * (inner[1] - size[1])])
+    best = at[free][np.argmin(np.linalg.norm(at[free][:, :2] - ends, axis=1))]
+    return round(float(best[0]), 2), round(float(best[1]), 2)
+
+
+def _inside(design: Design) -> tuple[Array, Array, float]:
+    """(where the inside begins, its width and depth, its height) [mm]."""
+    case = design.enclosure
+    inner = np.asarray(case.inner_mm)
+    return np.asarray(case.walls)[0:4:2], inner[:2], float(inner[2])
+
+
+def _battery_box(design: Design) -> tuple[Array, Array]:
+    cell = next(p for p in placed_bodies(design) if p.pointer == "/battery")
+    return cell.low, cell.high
+
+
+def _clear(at: Array, size: Array, taken: tuple[Array, Array], gap: float) -> Array:
+    """Which places keep a box apart from all others, (places,)."""
+    low, high = taken
+    apart = np.maximum(low[None] - (at + size)[:, None], at[:, None] - high[None])
+    distance = np.linalg.norm(np.maximum(apart, 0.0), axis=2)
+    return np.asarray(((apart.max(axis=2) >= -1e-9) & (distance >= gap - 1e-9)).all(axis=1))
+
+
+def _in_the_round(design: Design, at: Array, size: tuple[float, float]) -> Array:
+    """Which places leave a round post inside the rounded corners, (places,)."""
+    radius = design.enclosure.inner_corner_mm
+    if radius <= 0:
+        return np.ones(len(at), dtype=bool)
+    low, inner, _ = _inside(design)
+    middle = at[:, :2] + np.asarray(size) / 2 - low
+    beyond = np.maximum(np.maximum(radius - middle, middle - (inner - radius)), 0.0)
+    far = np.linalg.norm(beyond, axis=1)
+    return np.asarray((far <= max(radius - size[0] / 2, 0.0) + 1e-9) | (beyond.min(axis=1) <= 0))
+
+
+def _made(design: Design, made: list[Fastening], kind: FasteningKind, thread: Thread | None, body: Body) -> Fastening:
+    taken = {f.id for f in (*design.enclosure.fastenings, *made)}
+    number = len(design.enclosure.fastenings) + len(made) + 1
+    name = f"{NAMES[kind]} {thread}, {number}" if thread else f"{NAMES[kind]} {number}"
+    return Fastening(id=fresh_id(f"{kind}-{number}", taken), name=name, kind=kind, thread=thread, body=body)

@@ -1,0 +1,125 @@
+"""Traps of what holds the case: nothing does, a post is too thin, metal can reach the pouch."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..design import Fastening
+from ..design.patches import add, replace
+from ..enclosure.fit import Placed
+from ..enclosure.holding import SHARP, nearest_place, posts, snaps
+from ..enclosure.solids import distance_mm
+from ..figures import Remedy
+from ..making import FROM_A_POUCH_MM, POST_MM
+from ..measures.bench import TrialBench
+from ..quantities import show
+from .found import Found
+
+
+def nothing_holds(bench: TrialBench) -> Iterator[Found]:
+    """A case of two pieces that nothing keeps together."""
+    design = bench.design
+    case = design.enclosure
+    if case.process == "ready-made" or not bench.fit.placed or bench.fit.filled_share is None:
+        return
+    if any(f.kind != "cradle" for f in case.fastenings):
+        return
+
+    def ways() -> Iterator[Remedy]:
+        for label, made in (("Screws M2 into posts", posts(design, "screw", "M2")), ("Snaps", snaps(design))):
+            if made:
+                yield Remedy(label=f"{label}: {len(made)}", patch=[add("/enclosure/fastenings/-", f) for f in made])
+
+    yield Found(
+        code="nothing-holds",
+        severity="note",
+        step="fit",
+        where="/enclosure/fastenings",
+        title="Nothing holds the case together yet",
+        sentence="Screws, inserts, nuts and snaps take room, and what is inside has to leave it free: give them theirs before the first print.",
+        ways=ways,
+    )
+
+
+def thin_posts(bench: TrialBench) -> Iterator[Found]:
+    """A post around a screw, an insert or a nut whose wall splits."""
+    for i, held in enumerate(bench.design.enclosure.fastenings):
+        if held.thread is None:
+            continue
+        usual, least = POST_MM[held.kind][held.thread]
+        wide = min(held.body.size_mm[:2])
+        if wide >= least:
+            continue
+        yield Found(
+            code="post-thin",
+            severity="watch",
+            step="fit",
+            where=f"/enclosure/fastenings/{i}",
+            title=f"{held.name} is too thin",
+            facts={"wide": (wide, "mm"), "least": (least, "mm")},
+            sentence=(
+                f"{held.name} is {show(wide, 'mm')} wide; around {held.thread} it splits below {show(least, 'mm')}, "
+                f"and {usual:g} mm are usual."
+            ),
+            ways=lambda i=i, held=held, usual=usual: [_as_wide(i, held, usual)],  # type: ignore[misc]
+        )
+
+
+def _as_wide(i: int, held: Fastening, usual: float) -> Remedy:
+    """The usual width, about the same middle."""
+    x, y, z = held.body.size_mm
+    at = np.asarray(held.body.position_mm) + np.array([(x - usual) / 2, (y - usual) / 2, 0.0])
+    body = held.body.model_copy(
+        update={"size_mm": (usual, usual, z), "position_mm": tuple(round(float(v), 2) for v in at)}
+    )
+    return Remedy(label=f"Make it {show(usual, 'mm')} wide", patch=[replace(f"/enclosure/fastenings/{i}/body", body)])
+
+
+def sharp_near_pouch(bench: TrialBench) -> Iterator[Found]:
+    """A screw, an insert or a nut so near a pouch cell that it can reach it, once it has swollen or slipped."""
+    battery = bench.design.battery
+    cell = next((p for p in bench.fit.placed if p.pointer == "/battery"), None)
+    if battery.cell.form != "pouch" or cell is None:
+        return
+    for i, held in enumerate(bench.design.enclosure.fastenings):
+        if held.kind not in SHARP:
+            continue
+        post = next(p for p in bench.fit.placed if p.pointer == f"/enclosure/fastenings/{i}")
+        gap = _gap(post, cell)
+        if gap >= FROM_A_POUCH_MM - 1e-6:
+            continue
+        apart = f"is {show(gap, 'mm')} from" if gap >= 0 else f"reaches {show(-gap, 'mm')} into"
+        yield Found(
+            code="sharp-near-pouch",
+            severity="fix",
+            step="fit",
+            where=f"/enclosure/fastenings/{i}",
+            title=f"{held.name} can reach the pouch",
+            facts={"gap": (abs(gap), "mm"), "wanted": (FROM_A_POUCH_MM, "mm")},
+            sentence=(
+                f"{held.name} {apart} {battery.cell.name}, with the room to swell counted. A pouch that metal has pierced burns: keep "
+                f"{show(FROM_A_POUCH_MM, 'mm')} at least, and a screw no longer than its post."
+            ),
+            ways=lambda i=i, held=held: [_elsewhere(bench, i, held)],  # type: ignore[misc]
+        )
+
+
+def _gap(post: Placed, cell: Placed) -> float:
+    return distance_mm(post.solid, cell.solid)[0]
+
+
+def _elsewhere(bench: TrialBench, i: int, held: Fastening) -> Remedy | None:
+    """The nearest corner's nearest free place, off the pouch."""
+    design = bench.design
+    pointer = f"/enclosure/fastenings/{i}"
+    outer = np.asarray(design.enclosure.outer_mm)
+    x, y, _ = held.body.size_mm
+    at = np.asarray(held.body.position_mm)
+    corner = tuple(int(at[k] + held.body.size_mm[k] / 2 > outer[k] / 2) for k in (0, 1))
+    place = nearest_place(design, (x, y), corner, pointer)  # type: ignore[arg-type]
+    if place is None:
+        return None
+    moved = held.body.model_copy(update={"position_mm": (*place, float(at[2]))})
+    return Remedy(label=f"Move {held.name} to {place[0]:g}, {place[1]:g} mm", patch=[replace(f"{pointer}/body", moved)])

@@ -1,0 +1,47 @@
+"""What may hold the case together, each with its places found."""
+
+from __future__ import annotations
+
+from ..design import Fastening, FasteningKind
+from ..design.patches import add
+from ..enclosure.holding import posts, snaps
+from ..figures import PatchOperation, record
+from ..making import POST_MM
+from ..measures.bench import TrialBench
+from ..quantities import show
+
+WORDS: dict[FasteningKind, str] = {
+    "screw": "Screws {thread} that cut into posts",
+    "insert": "Screws {thread} into brass inserts",
+    "nut": "Screws {thread} into captive nuts",
+}
+
+
+@record
+class HoldingOffer:
+    """A set of fastenings that has room: `label` says what, `sentence` how many and what each takes."""
+
+    kind: str
+    label: str
+    sentence: str
+    patch: list[PatchOperation]
+
+
+def answer_holding(bench: TrialBench) -> list[HoldingOffer]:
+    """Every kind of fastening in every size that finds room in the case as it is."""
+    design, found = bench.design, []
+    for kind, words in WORDS.items():
+        for thread in POST_MM[kind]:
+            made = posts(design, kind, thread)
+            if made:
+                each = f"{show(made[0].body.size_mm[0], 'mm')} wide"
+                found.append(_offer(kind, words.format(thread=thread), made, f"posts, each {each}"))
+    made = snaps(design)
+    if made:
+        found.append(_offer("snap", "Snaps below where it comes apart", made, "of them"))
+    return found
+
+
+def _offer(kind: str, label: str, made: list[Fastening], what: str) -> HoldingOffer:
+    patch = [add("/enclosure/fastenings/-", f) for f in made]
+    return HoldingOffer(kind=kind, label=label, sentence=f"{len(made)} {what}", patch=patch)
