@@ -225,11 +225,37 @@ class InSpace(BrowserTestCase):
         self.save_by(self.page.get_by_role("button", name="Film", exact=True).click)
         self.save_by(lambda: self.field("Film to, 1").select_option("Speaker, 28 mm, 8 Ω"))
         self.enter("Thickness of film 1", "0.2 mm")
-        self.assertEqual(self.stored_design()["enclosure"]["films"], [{"first": "amplifier", "second": "speaker", "thickness_mm": 0.2}])
+        self.assertEqual(
+            self.stored_design()["enclosure"]["films"],
+            [{"first": "amplifier", "second": "speaker", "thickness_mm": 0.2}],
+        )
         self.go("Draw")
         self.page.get_by_test_id("cell-amplifier-loudest").click()
         self.save_by(self.page.get_by_role("button", name="Remove the part").click)
         self.assertEqual(self.stored_design()["enclosure"]["films"], [])
+
+    def test_a_plane_is_pulled_through_and_measured(self) -> None:
+        self.page.get_by_role("tab", name="Cut and measured").click()
+        picture = self.page.get_by_role("img", name="The case cut across z at 12")
+        expect(picture).to_be_visible()
+        expect(picture.get_by_text("2\u00a0mm").first).to_be_visible()
+        where = self.page.get_by_label("Where it is cut")
+        where.focus()
+        self.page.keyboard.press("Home")
+        expect(self.page.get_by_role("img", name="nothing is cut but the case")).to_be_visible()
+        self.page.get_by_label("Cut", exact=True).select_option("across y, from the front")
+        for _ in range(100):
+            self.page.keyboard.press("ArrowRight")
+        where.focus()
+        self.page.keyboard.press("End")
+        for _ in range(100):
+            self.page.keyboard.press("ArrowLeft")
+        picture = self.page.get_by_role("img", name="The case cut across y at 52.5")
+        expect(picture).to_be_visible()
+        expect(picture.locator("title").filter(has_text="Pouch")).to_have_count(1)
+        self.page.get_by_role("button", name="Table", exact=True).first.click()
+        row = self.page.get_by_role("row", name="left wall 2 1.2")
+        expect(row).to_be_visible()
 
     def test_the_case_is_cut_open_and_taken_apart(self) -> None:
         self.field("Cut").select_option("cut across z")

@@ -110,6 +110,8 @@ TESTS: dict[str, list[str]] = {
     "findings.bank": ["test_day_traps", "test_thresholds", "test_gadgets"],
     "enclosure.holding": ["test_holding"],
     "findings.holding": ["test_holding"],
+    "enclosure.section": ["test_section"],
+    "studies.section": ["test_section"],
     "enclosure.facing": ["test_neighbours"],
     "thermal.neighbours": ["test_neighbours"],
     "measures.awake": ["test_savings", "test_day_traps", "test_promises"],

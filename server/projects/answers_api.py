@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
@@ -43,6 +43,7 @@ from ember_core.studies import (
     RangeAnswer,
     RemedyAnswer,
     Saving,
+    SectionAnswer,
     SocTable,
     Stack,
     answer_cells,
@@ -57,6 +58,7 @@ from ember_core.studies import (
     answer_range,
     answer_remedies,
     answer_savings,
+    answer_section,
     answer_soc_table,
     stack_savings,
 )
@@ -117,6 +119,17 @@ class BodyQuery(Schema):
 def ask_for_gaps(request: SignedIn, which: Query[BodyQuery]) -> GapsAnswer | None:
     """How far a body is from what surrounds it. Null where it has no place."""
     return answer_gaps(_asked(request).design, which.where)
+
+
+class SectionQuery(Schema):
+    axis: Literal["x", "y", "z"] = Field(description="the axis across which the case is cut")
+    at_mm: Annotated[float, Field(ge=0, le=2000)] = Field(description="from the outer corner [mm]")
+
+
+@router.post("/answers/section", response=SectionAnswer, openapi_extra=DESIGN_BODY)
+def ask_for_a_section(request: SignedIn, which: Query[SectionQuery]) -> SectionAnswer:
+    """The case cut by a plane: outlines, and walls and gaps measured in it."""
+    return answer_section(_asked(request).design, which.axis, which.at_mm)
 
 
 @router.post("/answers/holding", response=list[HoldingOffer], openapi_extra=DESIGN_BODY)

@@ -12,6 +12,7 @@ from .rail import ConverterChoice, RailAnswers, RailOption, answer_rail
 from .range import RangeAnswer, answer_range
 from .remedies import RemedyAnswer, answer_remedies
 from .savings import Saving, Stack, answer_savings, stack_savings
+from .section import SectionAnswer, answer_section
 from .soc_table import SocTable, answer_soc_table
 
 __all__ = [
@@ -29,6 +30,7 @@ __all__ = [
     "RangeAnswer",
     "RemedyAnswer",
     "Saving",
+    "SectionAnswer",
     "SocTable",
     "Stack",
     "answer_cells",
@@ -43,6 +45,7 @@ __all__ = [
     "answer_range",
     "answer_remedies",
     "answer_savings",
+    "answer_section",
     "answer_soc_table",
     "stack_savings",
 ]  # fmt: skip

@@ -623,6 +623,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For A Section
+         * @description The case cut by a plane: outlines, and walls and gaps measured in it.
+         */
+        post: operations["projects_answers_api_ask_for_a_section"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/holding": {
         parameters: {
             query?: never;
@@ -4618,6 +4638,76 @@ export interface components {
              */
             status: "pass" | "watch" | "fail" | "unknown";
         };
+        /** SectionQuery */
+        SectionQuery: {
+            /**
+             * Axis
+             * @description the axis across which the case is cut
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * At Mm
+             * @description from the outer corner [mm]
+             */
+            at_mm: number;
+        };
+        /**
+         * SectionAnswer
+         * @description The case cut across `axis` ("x", "y" or "z") at `at_mm`; u and v are the other two axes in their order.
+         */
+        SectionAnswer: {
+            /** Axis */
+            axis: string;
+            /** At Mm */
+            at_mm: number;
+            /** Most Mm */
+            most_mm: number;
+            /** Outer */
+            outer: number[][];
+            /** Inner */
+            inner: number[][];
+            /** Bodies */
+            bodies: components["schemas"]["SectionBody"][];
+            /** Measures */
+            measures: components["schemas"]["SectionMeasure"][];
+        };
+        /**
+         * SectionBody
+         * @description What is cut of a body: its outline, [[u, v], ...] [mm].
+         */
+        SectionBody: {
+            /** Where */
+            where: string;
+            /** Name */
+            name: string;
+            /** Outline */
+            outline: number[][];
+        };
+        /**
+         * SectionMeasure
+         * @description A wall, or the gap between two things, measured in the plane between two points [mm]. `needed_mm` is what it should be at
+         *     least.
+         */
+        SectionMeasure: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Begin */
+            begin: number[];
+            /** End */
+            end: number[];
+            /** Length Mm */
+            length_mm: number;
+            /** Needed Mm */
+            needed_mm: number;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "pass" | "watch" | "fail" | "unknown";
+        };
         /**
          * HoldingOffer
          * @description A set of fastenings that has room: `label` says what, `sentence` how many and what each takes.
@@ -5425,6 +5515,10 @@ export type BodyQuery = components['schemas']['BodyQuery'];
 export type GapsAnswer = components['schemas']['GapsAnswer'];
 export type Ruler = components['schemas']['Ruler'];
 export type Tight = components['schemas']['Tight'];
+export type SectionQuery = components['schemas']['SectionQuery'];
+export type SectionAnswer = components['schemas']['SectionAnswer'];
+export type SectionBody = components['schemas']['SectionBody'];
+export type SectionMeasure = components['schemas']['SectionMeasure'];
 export type HoldingOffer = components['schemas']['HoldingOffer'];
 export type RemedyAnswer = components['schemas']['RemedyAnswer'];
 export type Bar = components['schemas']['Bar'];
@@ -6442,6 +6536,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GapsAnswer"] | null;
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_a_section: {
+        parameters: {
+            query: {
+                /** @description the axis across which the case is cut */
+                axis: "x" | "y" | "z";
+                /** @description from the outer corner [mm] */
+                at_mm: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionAnswer"];
                 };
             };
         };

@@ -15,6 +15,7 @@ import { CaseDetails } from "./CaseDetails";
 import { bodyAt, bodyName, place } from "./bodies";
 import { ABOVE, CaseView, FRONT, RIGHT } from "./CaseView";
 import { PlaceAll } from "./PlaceAll";
+import { SectionView } from "./SectionView";
 
 const FIT_VIEW = "fit-view";
 const Space = later<Looking>(async () => (await import("./InSpace")).InSpace);
@@ -56,6 +57,7 @@ export function Fit() {
   const views: View[] = [
     ["space", "In space", <InSpace key="space" {...looking} />],
     ["flat", "From three sides", <Flat key="flat" {...looking} />],
+    ["section", "Cut and measured", <SectionView key="section" {...looking} />],
   ];
   const [view, setView] = useState(() => sessionStorage.getItem(FIT_VIEW) ?? "space");
   const choose = (next: string) => {

@@ -1,0 +1,105 @@
+"""The case cut by a plane across one of its axes: what is cut of the walls and of each body, and the gaps measured in the plane."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..design import Enclosure
+from ..numeric import Array
+from .fit import Placed
+
+ARC = 9  # corners of a quarter of a rounded edge
+TOUCH_MM = 1e-6
+ALIKE_MM = 1e-6  # distances that are the same
+
+
+@dataclass(frozen=True)
+class Cut:
+    """Closed outlines in the plane [mm], each (n, 2), in the other two axes in their order. `inner` has no rows where the plane runs inside a wall; what a body has
+    no part of the plane is not among `bodies`, by its position."""
+
+    outer: Array
+    inner: Array
+    bodies: dict[int, Array]
+
+
+def cut(placed: list[Placed], case: Enclosure, axis: int, at_mm: float) -> Cut:
+    """The section across an axis (0 to 2) at a distance from the outer corner [mm]."""
+    walls, outer = np.asarray(case.walls), np.asarray(case.outer_mm, dtype=float)
+    shell = _rounded_box(np.zeros(3), outer, case.corner_mm, axis, at_mm)
+    cavity = _rounded_box(walls[0::2], outer - walls[1::2], case.inner_corner_mm, axis, at_mm)
+    found = {i: polygon for i, body in enumerate(placed) if len(polygon := _sliced(body.solid.corners, axis, at_mm))}
+    return Cut(shell, cavity, found)
+
+
+def _rounded_box(low: Array, high: Array, radius: float, axis: int, at: float) -> Array:
+    """A box with rounded upright edges, cut; no rows where the plane misses it."""
+    if np.any(high - low <= TOUCH_MM) or not low[axis] <= at <= high[axis]:
+        return np.zeros((0, 2))
+    u, v = (k for k in range(3) if k != axis)
+    a, b = np.array([low[u], low[v]]), np.array([high[u], high[v]])
+    if axis < 2:  # along the upright edges: near a rounded one the box is less deep
+        into = min(at - low[axis], high[axis] - at)
+        inset = radius - np.sqrt(max(radius**2 - max(radius - into, 0.0) ** 2, 0.0))
+        a[0], b[0] = a[0] + inset, b[0] - inset
+        radius = 0.0
+    if radius <= 0:
+        return np.array([[a[0], a[1]], [b[0], a[1]], [b[0], b[1]], [a[0], b[1]]])
+    turns = np.linspace(0, np.pi / 2, ARC)
+    arc = radius * np.stack([np.cos(turns), np.sin(turns)], axis=1)
+    middles = [(b[0], b[1], 1, 1), (a[0], b[1], -1, 1), (a[0], a[1], -1, -1), (b[0], a[1], 1, -1)]
+    rows = []
+    for x, y, sx, sy in middles:
+        part = np.array([x - sx * radius, y - sy * radius]) + arc * (sx, sy)
+        rows.append(part if sx == sy else part[::-1])
+    return np.concatenate(rows)
+
+
+def _sliced(points: Array, axis: int, at: float) -> Array:
+    """A convex solid cut: the outline through which its edges go; no rows where the plane misses it."""
+    from manifold3d import CrossSection
+
+    height = points[:, axis] - at
+    below, above = points[height < -TOUCH_MM], points[height > TOUCH_MM]
+    if not len(below) or not len(above):
+        return np.zeros((0, 2))
+    part = (at - below[:, None, axis]) / (above[None, :, axis] - below[:, None, axis])
+    through = below[:, None] + part[..., None] * (above[None] - below[:, None])
+    flat = np.delete(through.reshape(-1, 3), axis, axis=1)
+    found = CrossSection.hull_points(flat).to_polygons()
+    return np.asarray(found[0]) if found else np.zeros((0, 2))
+
+
+def nearest(one: Array, other: Array) -> tuple[Array, Array]:
+    """The two points, one on each outline, that are nearest to each other, (2,) each; between edges that run side by side those in the middle. An outline
+    inside another one is measured to its edge."""
+    begins, ends = [], []
+    for first, second, turned in ((one, other, False), (other, one, True)):
+        begin, along = second, np.roll(second, -1, axis=0) - second
+        length = np.maximum((along**2).sum(axis=1), 1e-18)
+        part = np.clip(((first[:, None] - begin[None]) * along[None]).sum(axis=2) / length, 0.0, 1.0)
+        foot = (begin[None] + part[..., None] * along[None]).reshape(-1, 2)
+        corner = np.repeat(first, len(second), axis=0)
+        begins.append(foot if turned else corner)
+        ends.append(corner if turned else foot)
+    begin, end = np.concatenate(begins), np.concatenate(ends)
+    way = end - begin
+    far = np.linalg.norm(way, axis=1)
+    best = int(np.argmin(far))
+    same = (far <= far[best] + ALIKE_MM) & (np.linalg.norm(way - way[best], axis=1) <= ALIKE_MM)
+    chosen = np.unique(np.concatenate([begin[same], end[same]], axis=1).round(6), axis=0)
+    middle = (chosen.min(axis=0) + chosen.max(axis=0)) / 2
+    return np.asarray(middle[:2]), np.asarray(middle[2:])
+
+
+def crosses(one: Array, other: Array) -> bool:
+    """Whether two convex outlines overlap by more than they touch: no line between them."""
+    for outline in (one, other):
+        along = np.roll(outline, -1, axis=0) - outline
+        normals = np.stack([along[:, 1], -along[:, 0]], axis=1)
+        a, b = one @ normals.T, other @ normals.T
+        if np.any((a.max(axis=0) <= b.min(axis=0) + TOUCH_MM) | (b.max(axis=0) <= a.min(axis=0) + TOUCH_MM)):
+            return False
+    return True

@@ -1,0 +1,136 @@
+"""A plane through the case: outlines, walls and gaps measured in it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..design import Design
+from ..enclosure.fit import OF_THE_CASE, Placed, check_fit
+from ..enclosure.section import Cut, crosses, cut, nearest
+from ..enclosure.solids import SIDES
+from ..figures import Status, record
+from ..making import making_of
+
+MOST_GAPS = 60
+FAR_MM = 30.0  # gaps wider than that nobody asks for
+
+
+@record
+class SectionBody:
+    """What is cut of a body: its outline, [[u, v], ...] [mm]."""
+
+    where: str
+    name: str
+    outline: list[list[float]]
+
+
+@record
+class SectionMeasure:
+    """A wall, or the gap between two things, measured in the plane between two points [mm]. `needed_mm` is what it should be at
+    least."""
+
+    kind: str
+    name: str
+    begin: list[float]
+    end: list[float]
+    length_mm: float
+    needed_mm: float
+    status: Status
+
+
+@record
+class SectionAnswer:
+    """The case cut across `axis` ("x", "y" or "z") at `at_mm`; u and v are the other two axes in their order."""
+
+    axis: str
+    at_mm: float
+    most_mm: float
+    outer: list[list[float]]
+    inner: list[list[float]]
+    bodies: list[SectionBody]
+    measures: list[SectionMeasure]
+
+
+def answer_section(design: Design, axis: str, at_mm: float) -> SectionAnswer:
+    """The section, the tightest gaps first, the walls after them. `at_mm` beyond the case is taken at its end."""
+    k = "xyz".index(axis)
+    most = float(design.enclosure.outer_mm[k])
+    at = float(np.clip(at_mm, 0.0, most))
+    fit = check_fit(design)
+    found = cut(fit.placed, design.enclosure, k, at)
+    gaps = [*_gaps(design, fit.placed, found), *_to_walls(fit.placed, found, fit.clearance_mm)]
+    gaps = [g for g in gaps if g.length_mm <= FAR_MM]
+    gaps.sort(key=lambda g: (g.length_mm - g.needed_mm, g.name))
+    return SectionAnswer(
+        axis=axis,
+        at_mm=at,
+        most_mm=most,
+        outer=found.outer.tolist(),
+        inner=found.inner.tolist(),
+        bodies=[
+            SectionBody(where=fit.placed[i].pointer, name=fit.placed[i].name, outline=outline.tolist())
+            for i, outline in found.bodies.items()
+        ],
+        measures=[*gaps[:MOST_GAPS], *_walls(design, found, k)],
+    )
+
+
+def _measure(
+    kind: str, name: str, begin: np.ndarray, end: np.ndarray, needed: float, *, overlap: bool = False
+) -> SectionMeasure:
+    length = 0.0 if overlap else float(np.linalg.norm(end - begin))
+    status: Status = "fail" if overlap else "watch" if length < needed - 1e-6 else "pass"
+    return SectionMeasure(
+        kind=kind, name=name, begin=begin.tolist(), end=end.tolist(), length_mm=length, needed_mm=needed, status=status
+    )
+
+
+def _gaps(design: Design, placed: list[Placed], found: Cut) -> list[SectionMeasure]:
+    """Each pair that nothing stands between once; what belongs together needs nothing between and is left out."""
+    films = {frozenset((f.first, f.second)): f.thickness_mm for f in design.enclosure.films}
+    rows = []
+    for n, (i, one) in enumerate(found.bodies.items()):
+        for j, other in list(found.bodies.items())[n + 1 :]:
+            a, b = placed[i], placed[j]
+            if a.board == b.board != "":
+                continue
+            begin, end = nearest(one, other)
+            line = np.stack([begin, end])
+            if any(crosses(line, third) for k, third in found.bodies.items() if k not in (i, j)):
+                continue  # something stands between
+            needed = films.get(frozenset((a.key, b.key)), design.enclosure.gap_mm)
+            rows.append(_measure("gap", f"{a.name} to {b.name}", begin, end, needed, overlap=crosses(one, other)))
+    return rows
+
+
+def _to_walls(placed: list[Placed], found: Cut, needed: float) -> list[SectionMeasure]:
+    """Each body's nearest place on the wall; pieces of the case stand at it, and what goes through it has none."""
+    if not len(found.inner):
+        return []
+    rows = []
+    for i, outline in found.bodies.items():
+        body = placed[i]
+        if body.board == OF_THE_CASE or body.through is not None:
+            continue
+        begin, end = nearest(outline, found.inner)
+        out = bool(np.any(outline < found.inner.min(axis=0) - 1e-6) or np.any(outline > found.inner.max(axis=0) + 1e-6))
+        rows.append(_measure("gap", f"{body.name} to the wall", begin, end, needed, overlap=out))
+    return rows
+
+
+def _walls(design: Design, found: Cut, axis: int) -> list[SectionMeasure]:
+    """The four walls that are cut, each in the middle of the inside; needed is what the process makes as a rule."""
+    if not len(found.inner):
+        return []
+    needed = making_of(design.enclosure).wall
+    outer, inner = found.outer, found.inner
+    middle = (inner.min(axis=0) + inner.max(axis=0)) / 2
+    rows = []
+    for place, k in enumerate(k for k in range(3) if k != axis):
+        for far in (0, 1):
+            side = SIDES[2 * k + far]
+            begin, end = middle.copy(), middle.copy()
+            begin[place] = (inner.max(axis=0) if far else inner.min(axis=0))[place]
+            end[place] = (outer.max(axis=0) if far else outer.min(axis=0))[place]
+            rows.append(_measure("wall", f"{side} wall", begin, end, needed))
+    return rows
