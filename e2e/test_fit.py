@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import trimesh
 from django.test import override_settings
 from playwright.sync_api import FilePayload, Locator, expect
 
@@ -219,6 +220,16 @@ class InSpace(BrowserTestCase):
         self.save_by(lambda: self.page.keyboard.press("ArrowRight"))
         moved = self.stored_design()["enclosure"]["fastenings"][0]["body"]["position_mm"]
         self.assertEqual(round(moved[0] - before[0], 3), 0.5)
+
+    def test_the_case_is_saved_as_a_file_that_reads_back(self) -> None:
+        with self.page.expect_download() as saved:
+            self.page.get_by_role("button", name="Save 3MF").click()
+        self.assertEqual(saved.value.suggested_filename, "case.3mf")
+        found = trimesh.load(str(saved.value.path()), file_type="3mf")
+        self.assertEqual([round(float(v)) for v in found.bounds[1]], [134, 105, 15])
+        self.enter("Wall", "31 mm")
+        self.page.get_by_role("button", name="Save STL").click()
+        expect(self.page.get_by_role("region", name="Case").get_by_text("there is nothing to print")).to_be_visible()
 
     def test_a_film_lies_between_two_things_and_goes_with_them(self) -> None:
         self.page.get_by_role("button", name="Sound amplifier, 2 W (DA-2)", exact=True).click()

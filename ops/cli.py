@@ -7,6 +7,7 @@ import errno
 import os
 import subprocess
 import time
+from pathlib import Path
 
 from . import application, checks, validation
 from .application import running_application
@@ -36,6 +37,7 @@ def main(arguments: list[str]) -> int:
     evaluate.add_argument("--savings", action="store_true", help="also what would help most")
     fit = commands.add_parser("fit", help="of a design document, how everything goes into its case")
     fit.add_argument("file")
+    fit.add_argument("--case", metavar="OUT", help="also write the case's pieces (.stl, .3mf or .obj)")
     validate = commands.add_parser("validate", help="hold the battery model against physics-based models")
     validate.add_argument("sets", nargs="*", help="parameter sets; the three of docs/VALIDATION.md by default")
     mutate = commands.add_parser("mutate", help="how many small faults in the core its tests notice")
@@ -86,7 +88,9 @@ def _run(chosen: argparse.Namespace) -> int:
         case "fit":
             folders()
             python_environment()
-            return application.core_command(chosen.file, "--fit")
+            return application.core_command(
+                chosen.file, "--fit", *(["--case", str(Path(chosen.case).resolve())] if chosen.case else [])
+            )
         case "validate":
             return validation.validate(chosen.sets)
         case "mutate":

@@ -1,4 +1,4 @@
-"""`python -m ember_core FILE.json [--json | --savings | --fit]`: evaluates a design document."""
+"""`python -m ember_core FILE.json [--json | --savings | --fit [--case OUT]]`: evaluates a design document."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from pathlib import Path
 
 from . import DocumentError, evaluate, read_design
 from .design.problems import LARGEST_DOCUMENT
+from .enclosure.case_files import case_file
 from .figures import as_json
 from .summary import fit_summary, summary
 
@@ -18,13 +19,19 @@ def main() -> int:
     parser.add_argument("--json", action="store_true", help="print the whole evaluation as JSON")
     parser.add_argument("--savings", action="store_true", help="also what would help most (takes some seconds)")
     parser.add_argument("--fit", action="store_true", help="only the case: gaps, walls and findings")
+    parser.add_argument("--case", type=Path, help="also write the case's pieces there (.stl, .3mf or .obj)")
     arguments = parser.parse_args()
+    if arguments.case is not None and arguments.case.suffix.lower() not in (".stl", ".3mf", ".obj"):
+        print(f"{arguments.case}: the case is written as .stl, .3mf or .obj", file=sys.stderr)
+        return 2
     try:
         with arguments.file.open("rb") as stream:
             raw = stream.read(LARGEST_DOCUMENT + 1)
         design = read_design(raw)
+        if arguments.case is not None:
+            arguments.case.write_bytes(case_file(design, arguments.case.suffix[1:].lower()))
     except OSError as error:
-        print(f"{arguments.file}: {error.strerror}", file=sys.stderr)
+        print(f"{error.filename or arguments.file}: {error.strerror}", file=sys.stderr)
         return 2
     except DocumentError as error:
         for problem in error.problems:

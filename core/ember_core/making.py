@@ -55,6 +55,16 @@ SNAPS_MM = (
     (10.0, 2.5, 8.0),
     (6.0, 1.8, 5.0),
 )  # along the wall, into the room, upwards: a lip and what it springs by; a usual and a small one
+HOLES_MM: dict[FasteningKind, dict[Thread, float]] = {
+    # what a screw cuts into, four fifths of its diameter, and what an insert is melted into, as makers of inserts usually ask [mm]
+    "screw": {"M2": 1.6, "M2.5": 2.0, "M3": 2.4, "M4": 3.2},
+    "insert": {"M2": 3.2, "M2.5": 3.6, "M3": 4.0, "M4": 5.6},
+}
+CLEARS_MM: dict[Thread, float] = {"M2": 2.4, "M2.5": 2.9, "M3": 3.4, "M4": 4.5}  # ISO 273, medium
+NUT_MM: dict[Thread, tuple[float, float]] = {
+    # across the corners, and deep: ISO 4032 with room for it
+    "M2": (4.7, 1.8), "M2.5": (5.9, 2.2), "M3": (6.5, 2.6), "M4": (8.3, 3.4),
+}  # fmt: skip
 LEAST_SNAP_MM = 4.0  # high: a shorter one does not spring
 FROM_A_POUCH_MM = 2.0  # metal and edges stay as far from a pouch cell
 

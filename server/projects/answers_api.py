@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
+from django.http import HttpResponse
 from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field
@@ -28,6 +29,7 @@ from ember_core.calculators.cell import (
 from ember_core.calculators.divider import DividerAnswer, DividerTask, design_divider
 from ember_core.calculators.led import LedAnswer, LedTask, design_lamp
 from ember_core.design.merging import Merged, merge
+from ember_core.enclosure.case_files import CONTENT_TYPES, CaseFormat, case_file
 from ember_core.imports.discharge import LARGEST_BYTES, read_discharge
 from ember_core.measures.bench import TrialBench
 from ember_core.studies import (
@@ -130,6 +132,18 @@ class SectionQuery(Schema):
 def ask_for_a_section(request: SignedIn, which: Query[SectionQuery]) -> SectionAnswer:
     """The case cut by a plane: outlines, and walls and gaps measured in it."""
     return answer_section(_asked(request).design, which.axis, which.at_mm)
+
+
+class CaseQuery(Schema):
+    kind: CaseFormat = Field(description="the kind of file")
+
+
+@router.post("/answers/case", response={200: None}, openapi_extra=DESIGN_BODY)
+def ask_for_the_case(request: SignedIn, which: Query[CaseQuery]) -> HttpResponse:
+    """The pieces of the case as a file to print: walls, openings and posts, in millimetres."""
+    response = HttpResponse(case_file(_asked(request).design, which.kind), content_type=CONTENT_TYPES[which.kind])
+    response["Content-Disposition"] = f'attachment; filename="case.{which.kind}"'
+    return response
 
 
 @router.post("/answers/holding", response=list[HoldingOffer], openapi_extra=DESIGN_BODY)

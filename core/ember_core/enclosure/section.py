@@ -28,13 +28,13 @@ class Cut:
 def cut(placed: list[Placed], case: Enclosure, axis: int, at_mm: float) -> Cut:
     """The section across an axis (0 to 2) at a distance from the outer corner [mm]."""
     walls, outer = np.asarray(case.walls), np.asarray(case.outer_mm, dtype=float)
-    shell = _rounded_box(np.zeros(3), outer, case.corner_mm, axis, at_mm)
-    cavity = _rounded_box(walls[0::2], outer - walls[1::2], case.inner_corner_mm, axis, at_mm)
+    shell = rounded_box(np.zeros(3), outer, case.corner_mm, axis, at_mm)
+    cavity = rounded_box(walls[0::2], outer - walls[1::2], case.inner_corner_mm, axis, at_mm)
     found = {i: polygon for i, body in enumerate(placed) if len(polygon := _sliced(body.solid.corners, axis, at_mm))}
     return Cut(shell, cavity, found)
 
 
-def _rounded_box(low: Array, high: Array, radius: float, axis: int, at: float) -> Array:
+def rounded_box(low: Array, high: Array, radius: float, axis: int, at: float) -> Array:
     """A box with rounded upright edges, cut; no rows where the plane misses it."""
     if np.any(high - low <= TOUCH_MM) or not low[axis] <= at <= high[axis]:
         return np.zeros((0, 2))

@@ -6,6 +6,7 @@ import json
 
 from core.tests.test_discharge_csv import csv
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.http import HttpResponse
 
 from catalogue.services import load_built_in
 
@@ -34,6 +35,35 @@ class Answers(ApiTestCase):
         gadget["parts"][0]["body"]["turn_deg"] = [0, 0, 1e9]
         path = self.send("POST", "/answers/gaps?where=/parts/0", gadget, status=422)["errors"][0]["path"]
         self.assertEqual(path, "/parts/0/body/turn_deg/2")
+
+    def test_the_case_cut_and_what_holds_it(self) -> None:
+        gadget = document()
+        gadget["parts"][0]["body"] = {"size_mm": [5, 5, 3], "position_mm": [10, 10, 5]}
+        cut = self.send("POST", "/answers/section?axis=z&at_mm=6", gadget)
+        self.assertEqual([b["where"] for b in cut["bodies"]], ["/parts/0"])
+        for query in ("axis=w&at_mm=6", "axis=z&at_mm=nan", "axis=z&at_mm=-1", "axis=z"):
+            self.send("POST", f"/answers/section?{query}", gadget, status=422)
+        offers = self.send("POST", "/answers/holding", gadget)
+        self.assertIn("screw", {o["kind"] for o in offers})
+
+    def test_the_case_as_a_file(self) -> None:
+        def ask(kind: str, gadget: dict[str, object]) -> HttpResponse:
+            where = f"/api/answers/case?kind={kind}"
+            return self.client.post(where, json.dumps(gadget), content_type="application/json")  # type: ignore[return-value]
+
+        for kind, begins in (("3mf", b"PK"), ("obj", b"#"), ("stl", b"")):
+            answer = ask(kind, document())
+            self.assertEqual(
+                (answer.status_code, answer["Content-Disposition"]), (200, f'attachment; filename="case.{kind}"')
+            )
+            self.assertTrue(answer.content.startswith(begins))
+            self.assertGreater(len(answer.content), 500)
+        self.assertEqual(ask("step", document()).status_code, 422)
+        solid = document()
+        solid["enclosure"]["wall_mm"] = 49
+        refused = ask("stl", solid)
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("nothing to print", refused.content.decode())
 
     def test_design_tasks_give_figures_with_their_working(self) -> None:
         divider = self.send("POST", "/answers/divider", {"top_v": 4.2, "reference_v": 3.3})

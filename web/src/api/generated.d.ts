@@ -643,6 +643,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/case": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For The Case
+         * @description The pieces of the case as a file to print: walls, openings and posts, in millimetres.
+         */
+        post: operations["projects_answers_api_ask_for_the_case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/holding": {
         parameters: {
             query?: never;
@@ -4708,6 +4728,15 @@ export interface components {
              */
             status: "pass" | "watch" | "fail" | "unknown";
         };
+        /** CaseQuery */
+        CaseQuery: {
+            /**
+             * Kind
+             * @description the kind of file
+             * @enum {string}
+             */
+            kind: "stl" | "3mf" | "obj";
+        };
         /**
          * HoldingOffer
          * @description A set of fastenings that has room: `label` says what, `sentence` how many and what each takes.
@@ -5519,6 +5548,7 @@ export type SectionQuery = components['schemas']['SectionQuery'];
 export type SectionAnswer = components['schemas']['SectionAnswer'];
 export type SectionBody = components['schemas']['SectionBody'];
 export type SectionMeasure = components['schemas']['SectionMeasure'];
+export type CaseQuery = components['schemas']['CaseQuery'];
 export type HoldingOffer = components['schemas']['HoldingOffer'];
 export type RemedyAnswer = components['schemas']['RemedyAnswer'];
 export type Bar = components['schemas']['Bar'];
@@ -6566,6 +6596,31 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SectionAnswer"];
                 };
+            };
+        };
+    };
+    projects_answers_api_ask_for_the_case: {
+        parameters: {
+            query: {
+                /** @description the kind of file */
+                kind: "stl" | "3mf" | "obj";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -1,6 +1,10 @@
 // Saving what is on the screen: the data of a picture as CSV, the picture as SVG.
 export function saveText(content: string, type: string, name: string): void {
-  const url = URL.createObjectURL(new Blob([content], { type }));
+  saveBlob(new Blob([content], { type }), name);
+}
+
+export function saveBlob(content: Blob, name: string): void {
+  const url = URL.createObjectURL(content);
   const link = document.createElement("a");
   link.href = url;
   link.download = name;

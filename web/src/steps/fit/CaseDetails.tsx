@@ -6,6 +6,7 @@ import { MATERIALS } from "../../design/fields/materials";
 import { QuantityField, SizeField } from "../../design/fields/fields";
 import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
+import { CaseFile } from "./CaseFile";
 import { Holding } from "./Holding";
 
 const PROCESSES = [
@@ -183,6 +184,7 @@ export function CaseDetails({ select }: { select: (where: string) => void }) {
         />
       </div>
       <Holding select={select} />
+      <CaseFile />
       {shown && (
         <details>
           <summary className="text-soft cursor-pointer text-sm">What its making holds</summary>

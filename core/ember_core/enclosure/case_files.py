@@ -1,0 +1,29 @@
+"""The pieces of the case as a file to print or to go on with: STL, 3MF or OBJ, in millimetres, beside each other on the bed."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from ..design import Design
+from ..design.problems import DocumentError, Problem
+from .pieces import on_the_bed, pieces
+
+CaseFormat = Literal["stl", "3mf", "obj"]
+CONTENT_TYPES: dict[CaseFormat, str] = {"stl": "model/stl", "3mf": "model/3mf", "obj": "model/obj"}
+
+
+def case_file(design: Design, kind: CaseFormat) -> bytes:
+    """The file. Raises DocumentError where the case has no inside."""
+    import trimesh  # takes a while to import
+
+    made = on_the_bed(pieces(design))
+    if not made:
+        raise DocumentError(
+            [Problem("/enclosure/outer_mm", "the walls take all of the case: there is nothing to print")]
+        )
+    scene = trimesh.Scene()
+    for piece in made:
+        mesh = trimesh.Trimesh(piece.vertices, piece.faces, process=False)
+        scene.add_geometry(mesh, node_name=piece.name, geom_name=piece.name)
+    found = scene.export(file_type=kind)  # type: ignore[no-untyped-call]
+    return found.encode() if isinstance(found, str) else bytes(found)

@@ -1,0 +1,153 @@
+"""The case as solids: its two pieces with openings and posts, closed surfaces to print or to go on with.
+
+Made of what is checked: walls, rounded upright edges, where it comes apart, an opening around everything that shows or plugs through a
+side, posts with their holes. Not made: snaps, ribs, vents and the groove of a seal.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..design import Design, Enclosure, Fastening
+from ..making import CLEARS_MM, HOLES_MM, NUT_MM, clearance_mm, making_of
+from ..numeric import Array
+from .fit import Placed, placed_bodies
+from .section import rounded_box
+from .solids import SIDES, hull
+
+if TYPE_CHECKING:
+    from manifold3d import Manifold
+
+ROUND = 48  # corners of a hole
+BEYOND_MM = 1.0  # openings and holes reach so much beyond the wall
+INSERT_DEPTH_MM = 6.0
+POSTS = ("screw", "insert", "nut")
+
+
+@dataclass(frozen=True)
+class Piece:
+    """One piece of the case where it is when closed: `vertices` [mm], (n, 3), and `faces`, (m, 3), counter-clockwise from outside. `upside_down`: it is
+    printed with its other side down."""
+
+    name: str
+    vertices: Array
+    faces: np.ndarray
+    volume_mm3: float
+    upside_down: bool
+
+
+def pieces(design: Design) -> list[Piece]:
+    """The lower and the upper piece; one alone where it comes apart at none of its height. No pieces where the case has no inside."""
+    case = design.enclosure
+    if min(case.inner_mm) <= 0:
+        return []
+    whole = _box(np.zeros(3), np.asarray(case.outer_mm, dtype=float), case.corner_mm)
+    walls = np.asarray(case.walls)
+    shell = whole - _box(walls[0::2], np.asarray(case.outer_mm) - walls[1::2], case.inner_corner_mm)
+    placed = placed_bodies(design)
+    posts = _posts(design, placed)
+    for _, body in posts:
+        shell = shell + (hull(body.solid.corners) ^ whole)
+    for body in placed:
+        if body.through is not None:
+            shell = shell - _opening(body, case)
+    split = split_mm(case)
+    below = _box(np.zeros(3), np.array([*case.outer_mm[:2], split]), 0.0)
+    lower, upper = shell ^ below, shell - below
+    for post, body in posts:
+        for hole in _lower_holes(case, post, body):
+            lower = lower - hole
+        upper = upper - _way_through(case, post, body)
+    made = [_piece("lower piece", lower, upside_down=False), _piece("upper piece", upper, upside_down=True)]
+    return [p for p in made if p.volume_mm3 > 0]
+
+
+def split_mm(case: Enclosure) -> float:
+    """How high above the bottom it comes apart [mm]: where the document says, or else below its top wall."""
+    below_top = case.outer_mm[2] - case.walls[5]
+    return below_top if case.split_mm is None else min(case.split_mm, below_top)
+
+
+def _box(low: Array, high: Array, radius: float) -> Manifold:
+    from manifold3d import CrossSection
+
+    outline = rounded_box(low, high, radius, 2, float(low[2]))
+    solid: Manifold = CrossSection([outline]).extrude(float(high[2] - low[2])).translate((0.0, 0.0, float(low[2])))
+    return solid
+
+
+def _opening(body: Placed, case: Enclosure) -> Manifold:
+    """A body with its clearance around, drawn out through its wall."""
+    side = SIDES.index(body.through)
+    axis, outwards = side // 2, 1.0 if side % 2 else -1.0
+    around = np.full(3, clearance_mm(case))
+    around[axis] = 0.0
+    corners = body.solid.corners
+    middle, size = (body.low + body.high) / 2, np.maximum(body.high - body.low, 1e-6)
+    grown = middle + (corners - middle) * (1 + 2 * around / size)
+    out = grown.copy()
+    out[:, axis] = case.outer_mm[axis] + BEYOND_MM if outwards > 0 else -BEYOND_MM
+    return hull(np.concatenate([grown, out]))
+
+
+def _posts(design: Design, placed: list[Placed]) -> list[tuple[Fastening, Placed]]:
+    by_pointer = {p.pointer: p for p in placed}
+    held = enumerate(design.enclosure.fastenings)
+    return [(f, by_pointer[f"/enclosure/fastenings/{i}"]) for i, f in held if f.kind in POSTS]
+
+
+def _way_through(case: Enclosure, post: Fastening, body: Placed) -> Manifold:
+    """A screw's way through the upper piece. Holes are drawn wider by what the process makes them narrower."""
+    assert post.thread is not None
+    wide = CLEARS_MM[post.thread] + making_of(case).hole
+    return _bore(_middle(body), wide, split_mm(case) - BEYOND_MM, case.outer_mm[2] + BEYOND_MM)
+
+
+def _lower_holes(case: Enclosure, post: Fastening, body: Placed) -> list[Manifold]:
+    """What a screw cuts into, an insert's bore, or a screw's way to a nut and the nut's pocket in the bottom."""
+    assert post.thread is not None
+    at, top, more = _middle(body), split_mm(case) + BEYOND_MM, making_of(case).hole
+    if post.kind == "nut":
+        pocket, deep = NUT_MM[post.thread]
+        return [
+            _bore(at, CLEARS_MM[post.thread] + more, -BEYOND_MM, top),
+            _bore(at, pocket + more, -BEYOND_MM, deep, 6),
+        ]
+    floor = float(case.walls[4])
+    bottom = max(split_mm(case) - INSERT_DEPTH_MM, floor) if post.kind == "insert" else floor
+    return [_bore(at, HOLES_MM[post.kind][post.thread] + more, bottom, top)]
+
+
+def _middle(body: Placed) -> Array:
+    return np.asarray((body.low + body.high) / 2)
+
+
+def _bore(at: Array, diameter: float, bottom: float, top: float, corners: int = ROUND) -> Manifold:
+    from manifold3d import Manifold
+
+    return Manifold.cylinder(max(top - bottom, 1e-3), diameter / 2, diameter / 2, corners).translate(
+        (float(at[0]), float(at[1]), bottom)
+    )
+
+
+def _piece(name: str, solid: Manifold, *, upside_down: bool) -> Piece:
+    mesh = solid.to_mesh()
+    vertices = np.asarray(mesh.vert_properties, dtype=float)[:, :3]
+    return Piece(name, vertices, np.asarray(mesh.tri_verts), float(solid.volume()), upside_down)
+
+
+def on_the_bed(made: list[Piece], apart_mm: float = 10.0) -> list[Piece]:
+    """The pieces beside each other as they are printed: each on its closed side, from 0, 0, 0 on."""
+    laid, x = [], 0.0
+    for piece in made:
+        points = piece.vertices.copy()
+        if piece.upside_down:
+            points[:, 1:] *= -1
+        points -= points.min(axis=0)
+        points[:, 0] += x
+        x = float(points[:, 0].max()) + apart_mm
+        laid.append(Piece(piece.name, points, piece.faces, piece.volume_mm3, piece.upside_down))
+    return laid

@@ -1,0 +1,155 @@
+"""The case as solids: volumes by hand, closed surfaces, openings, posts with holes, and files that read back."""
+
+from __future__ import annotations
+
+import io
+import math
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import trimesh
+
+from ember_core import Design, DocumentError, read_design
+from ember_core.enclosure.case_files import CaseFormat, case_file
+from ember_core.enclosure.pieces import Piece, on_the_bed, pieces, split_mm
+from ember_core.making import CLEARS_MM, HOLES_MM, making_of
+
+from .gadgets import cell, design, part, state, use
+
+CASE = {"outer_mm": [60, 40, 20], "wall_mm": 2, "clearance_mm": 0.3}
+DEMO = Path(__file__).parents[2] / "demo"
+
+
+def gadget(*bodies: dict[str, Any], **case: Any) -> Design:
+    parts = [part(f"p{i}", state("on", 1e-3), body=b) for i, b in enumerate(bodies)] or [part("p0", state("on", 1e-3))]
+    modes = [{"id": "on", "name": "On", "uses": [use(p["id"], "on") for p in parts]}]
+    return design(
+        parts=parts, modes=modes, day={"rest": "on"}, battery={"cell": cell(form="cylinder")}, enclosure=CASE | case
+    )
+
+
+def post(kind: str, thread: str = "M3", wide: float = 8.0) -> dict[str, Any]:
+    body = {"size_mm": [wide, wide, 16], "shape": "cylinder", "position_mm": [10, 10, 2]}
+    return {"id": "one", "name": "Post", "kind": kind, "thread": thread, "body": body}
+
+
+def mesh(piece: Piece) -> trimesh.Trimesh:
+    return trimesh.Trimesh(piece.vertices, piece.faces, process=False)
+
+
+def bore(diameter: float, height: float, corners: int = 48) -> float:
+    """Volume of a prism of so many corners on a circle."""
+    return corners / 2 * (diameter / 2) ** 2 * math.sin(2 * math.pi / corners) * height
+
+
+class Volumes(unittest.TestCase):
+    EMPTY = 60 * 40 * 20 - 56 * 36 * 16
+
+    def test_an_empty_box_by_hand(self) -> None:
+        lower, upper = pieces(gadget(split_mm=12))
+        self.assertAlmostEqual(lower.volume_mm3, 60 * 40 * 12 - 56 * 36 * 10)
+        self.assertAlmostEqual(upper.volume_mm3, 60 * 40 * 8 - 56 * 36 * 6)
+
+    def test_it_comes_apart_where_the_document_says_or_below_its_top(self) -> None:
+        for given, at in ((None, 18.0), (12.0, 12.0), (20.0, 18.0), (19.0, 18.0)):
+            made = gadget(split_mm=given)
+            self.assertEqual(split_mm(made.enclosure), at)
+            self.assertAlmostEqual(float(pieces(made)[0].vertices[:, 2].max()), at)
+
+    def test_rounded_edges_take_off_what_they_should(self) -> None:
+        whole = sum(p.volume_mm3 for p in pieces(gadget(corner_mm=10)))
+        off = (4 - math.pi) * (10**2 * 20 - 8**2 * 16)
+        self.assertAlmostEqual(whole, self.EMPTY - off, delta=0.03 * off)
+
+    def test_an_opening_is_the_body_and_its_clearance_through_the_wall(self) -> None:
+        through = {"size_mm": [10, 8, 4], "position_mm": [0, 10, 6], "through": "left"}
+        whole = sum(p.volume_mm3 for p in pieces(gadget(through)))
+        self.assertAlmostEqual(whole, self.EMPTY - 2 * 8.6 * 4.6, places=3)
+        lid = {"size_mm": [12, 12, 5], "position_mm": [20, 10, 15], "through": "top", "shape": "cylinder", "along": "z"}
+        whole = sum(p.volume_mm3 for p in pieces(gadget(lid)))
+        self.assertAlmostEqual(whole, self.EMPTY - 2 * math.pi * 6.3**2, delta=0.5)
+
+    def test_a_post_adds_itself_and_its_hole_takes_off(self) -> None:
+        for kind in ("screw", "insert", "nut"):
+            made = gadget(fastenings=[post(kind)], split_mm=12)
+            lower, upper = pieces(made)
+            more = making_of(made.enclosure).hole
+            body = bore(8.0 / math.cos(math.pi / 72), 1.0, 72)
+            clear = bore(CLEARS_MM["M3"] + more, 1.0)
+            self.assertAlmostEqual(upper.volume_mm3, 60 * 40 * 8 - 56 * 36 * 6 + 6 * body - 8 * clear, places=2)
+            empty = 60 * 40 * 12 - 56 * 36 * 10 + 10 * body
+            if kind == "nut":
+                pocket = bore(6.5 + more, 2.6, 6)
+                self.assertAlmostEqual(lower.volume_mm3, empty - (12 - 2.6) * clear - pocket, places=2)
+            else:
+                deep = 6.0 if kind == "insert" else 10.0
+                self.assertAlmostEqual(
+                    lower.volume_mm3, empty - deep * bore(HOLES_MM[kind]["M3"] + more, 1.0), places=2
+                )
+
+    def test_without_an_inside_there_is_nothing(self) -> None:
+        self.assertEqual(pieces(gadget(outer_mm=[60, 40, 4])), [])
+        with self.assertRaises(DocumentError) as caught:
+            case_file(gadget(outer_mm=[60, 40, 4]), "stl")
+        self.assertEqual(caught.exception.problems[0].path, "/enclosure/outer_mm")
+
+
+class Solids(unittest.TestCase):
+    def test_the_demos_are_closed_and_in_one_piece_each(self) -> None:
+        for path in sorted(DEMO.glob("*.json")):
+            for piece in pieces(read_design(path.read_bytes())):
+                with self.subTest(path.name, piece=piece.name):
+                    found = mesh(piece)
+                    self.assertTrue(found.is_watertight)
+                    self.assertEqual(found.body_count, 1)
+                    self.assertAlmostEqual(found.volume, piece.volume_mm3, delta=1e-3 * piece.volume_mm3)
+
+    def test_on_the_bed_they_lie_beside_each_other_each_on_its_closed_side(self) -> None:
+        made = pieces(gadget(split_mm=12))
+        laid = on_the_bed(made)
+        for before, piece in zip(made, laid, strict=True):
+            np.testing.assert_allclose(piece.vertices[:, 1:].min(axis=0), 0, atol=1e-9)
+            self.assertAlmostEqual(mesh(piece).volume, before.volume_mm3, places=3)
+            at_floor = mesh(piece).section([0, 0, 1], [0, 0, 0.5])
+            assert at_floor is not None
+            self.assertEqual(len(at_floor.discrete), 1)  # a closed floor, no ring of walls
+        self.assertGreaterEqual(laid[1].vertices[:, 0].min(), laid[0].vertices[:, 0].max() + 10 - 1e-9)
+
+
+class Files(unittest.TestCase):
+    def test_each_kind_reads_back_with_its_size_and_volume(self) -> None:
+        made = gadget({"size_mm": [10, 8, 4], "position_mm": [0, 10, 6], "through": "left"}, fastenings=[post("screw")])
+        volume = sum(p.volume_mm3 for p in pieces(made))
+        kinds: tuple[CaseFormat, ...] = ("stl", "3mf", "obj")
+        for kind in kinds:
+            with self.subTest(kind):
+                found = trimesh.load(io.BytesIO(case_file(made, kind)), file_type=kind, force="mesh")
+                np.testing.assert_allclose(found.bounds, [[0, 0, 0], [130, 40, 18]], atol=1e-3)
+                self.assertAlmostEqual(found.volume, volume, delta=1e-3 * volume)
+
+    def test_from_the_command_line(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            out = Path(folder) / "case.3mf"
+            command = [sys.executable, "-m", "ember_core", str(DEMO / "dusk-ear.json"), "--fit", "--case"]
+            done = subprocess.run([*command, str(out)], capture_output=True, text=True, check=False)
+            self.assertEqual(done.returncode, 0, done.stderr)
+            self.assertGreater(out.stat().st_size, 1000)
+            wrong = subprocess.run(
+                [*command, str(Path(folder) / "case.step")], capture_output=True, text=True, check=False
+            )
+            self.assertEqual(wrong.returncode, 2)
+            self.assertIn(".stl, .3mf or .obj", wrong.stderr)
+            nowhere = subprocess.run(
+                [*command, str(Path(folder) / "none" / "case.stl")], capture_output=True, text=True, check=False
+            )
+            self.assertEqual(nowhere.returncode, 2)
+            self.assertIn("No such file", nowhere.stderr)
+
+
+if __name__ == "__main__":
+    unittest.main()
