@@ -110,6 +110,7 @@ TESTS: dict[str, list[str]] = {
     "findings.bank": ["test_day_traps", "test_thresholds", "test_gadgets"],
     "enclosure.holding": ["test_holding"],
     "findings.holding": ["test_holding"],
+    "enclosure.pieces": ["test_case_pieces"],
     "enclosure.section": ["test_section"],
     "studies.section": ["test_section"],
     "enclosure.facing": ["test_neighbours"],

@@ -7,6 +7,7 @@ import unittest
 from typing import Any
 
 import numpy as np
+from scipy.special import k0e, k1e
 
 from ember_core import Design
 from ember_core.catalogue import built_in
@@ -20,6 +21,7 @@ from ember_core.solved.warmth import Warmth
 from ember_core.thermal.films import air, radiation
 from ember_core.thermal.neighbours import (
     BARE,
+    bessel_ratio,
     between_w_per_k,
     neighbours,
     spreading_k_per_w,
@@ -80,6 +82,10 @@ class Plate(unittest.TestCase):
                 self.assertAlmostEqual(
                     ours / self.rings(math.sqrt(area / math.pi), wall, conductivity, 10.0), 1.0, delta=0.01
                 )
+
+    def test_the_ratio_of_both_functions(self) -> None:
+        x = np.geomspace(1e-4, 300, 200)
+        np.testing.assert_allclose(bessel_ratio(x), k1e(x) / k0e(x), rtol=1e-9)
 
     def test_a_whole_wall_loses_its_heat_by_its_film_alone(self) -> None:
         self.assertAlmostEqual(float(spreading_k_per_w(np.array(100.0), 0.002, 0.2)) * 100 * 10, 1.0, places=2)
