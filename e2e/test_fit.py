@@ -231,6 +231,23 @@ class InSpace(BrowserTestCase):
         self.page.get_by_role("button", name="Save STL").click()
         expect(self.page.get_by_role("region", name="Case").get_by_text("there is nothing to print")).to_be_visible()
 
+    def test_what_ones_machine_holds_is_typed_kept_and_taken_again(self) -> None:
+        self.page.get_by_text("What its making holds").click()
+        self.save_by(self.page.get_by_role("button", name="My machine differs").click)
+        self.enter("Put in, gap a side", "0.5 mm")
+        self.enter("Name of the making", "Shed printer")
+        self.assertEqual(self.stored_design()["enclosure"]["making"]["free_mm"], 0.5)
+        expect(self.field("To the walls")).to_have_attribute("placeholder", "usual: 0.5\u00a0mm")
+        self.page.get_by_role("button", name="Keep in my catalogue").click()
+        expect(self.page.get_by_text("Kept as edition 1.")).to_be_visible()
+        self.save_by(self.page.get_by_role("button", name="Back to the usual figures").click)
+        self.assertIsNone(self.stored_design()["enclosure"]["making"])
+        self.save_by(lambda: self.field("Made as").select_option("Shed printer"))
+        self.assertEqual(self.stored_design()["enclosure"]["making"]["free_mm"], 0.5)
+        self.field("Least gap a side").fill("0.6 mm")
+        self.field("Least gap a side").press("Tab")
+        expect(self.page.get_by_text("the least gap that works is larger")).to_be_visible()
+
     def test_a_film_lies_between_two_things_and_goes_with_them(self) -> None:
         self.page.get_by_role("button", name="Sound amplifier, 2 W (DA-2)", exact=True).click()
         self.save_by(self.page.get_by_role("button", name="Film", exact=True).click)

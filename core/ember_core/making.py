@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from .design import Enclosure, FasteningKind, Finish, Process, Thread
+from .design import Enclosure, FasteningKind, Finish, OwnMaking, Process, Thread
 
 
 @dataclass(frozen=True)
@@ -70,7 +70,24 @@ FROM_A_POUCH_MM = 2.0  # metal and edges stay as far from a pouch cell
 
 
 def making_of(case: Enclosure) -> Making:
-    return MAKING[case.process]
+    """What holds for a case: one's own machine's figures, or the process's usual ones."""
+    own = case.making
+    if own is None:
+        return MAKING[case.process]
+    return Making(
+        own.free_mm, own.sliding_mm, own.press_mm, own.least_mm, own.wall_mm, own.least_wall_mm, own.strut_mm, own.least_hole_mm,
+        own.hole_mm, own.post_mm, own.shrinks,
+    )  # fmt: skip
+
+
+def own_making(case: Enclosure) -> OwnMaking:
+    """What holds for a case, to be changed by what test pieces told."""
+    now = making_of(case)
+    name = case.making.name if case.making else f"My {case.process}"
+    return OwnMaking(
+        name=name, free_mm=now.free, sliding_mm=now.sliding, press_mm=now.press, least_mm=now.least, wall_mm=now.wall,
+        least_wall_mm=now.least_wall, strut_mm=now.strut, least_hole_mm=now.least_hole, hole_mm=now.hole, post_mm=now.post, shrinks=now.shrinks,
+    )  # fmt: skip
 
 
 def clearance_mm(case: Enclosure) -> float:

@@ -6,7 +6,8 @@ import unittest
 from typing import Any
 
 from ember_core import Design
-from ember_core.catalogue import built_in
+from ember_core.catalogue import Entry, built_in, read_entry
+from ember_core.catalogue.search import search
 from ember_core.design import Body
 from ember_core.design.patches import apply_patch
 from ember_core.design.problems import DocumentError
@@ -14,7 +15,7 @@ from ember_core.design.references import build_design
 from ember_core.enclosure.fit import check_fit, contact_status
 from ember_core.findings import find
 from ember_core.findings.found import Found
-from ember_core.making import MAKING, clearance_mm, solid_share, wall_left_mm
+from ember_core.making import MAKING, clearance_mm, making_of, own_making, solid_share, wall_left_mm
 from ember_core.measures.bench import TrialBench
 from ember_core.quantities import show
 from ember_core.reports.fit import fit_report
@@ -49,6 +50,44 @@ class CaseTest(unittest.TestCase):
         self.assertEqual(found(after, code), [])
         self.assertEqual([c for c in check_fit(after).contacts if contact_status(c) == "fail"], [])
         return plain(remedy.label), after
+
+
+class OwnMachine(CaseTest):
+    MINE = {"name": "My printer", "free_mm": 0.45, "sliding_mm": 0.3, "press_mm": 0.1, "least_mm": 0.25, "wall_mm": 1.5, "least_wall_mm": 1.0,
+            "strut_mm": 2.5, "least_hole_mm": 2.0, "hole_mm": 0.35, "post_mm": 0.2, "shrinks": 0.004}  # fmt: skip
+
+    def test_its_figures_stand_for_the_usual_ones(self) -> None:
+        for wall, severity in ((1.5, ""), (1.49, "watch"), (1.0, "watch"), (0.99, "fix")):
+            made = gadget(ROOM | {"wall_mm": wall, "making": self.MINE})
+            self.assertEqual([f.severity for f in found(made, "thin-wall")], [severity] if severity else [])
+        case = gadget(ROOM | {"making": self.MINE, "clearance_mm": None}).enclosure
+        self.assertEqual(clearance_mm(case), 0.45)
+        self.assertEqual(check_fit(gadget(ROOM | {"making": self.MINE, "clearance_mm": None})).clearance_mm, 0.45)
+        self.assertEqual(clearance_mm(gadget(ROOM | {"making": self.MINE, "clearance_mm": 0.2}).enclosure), 0.2)
+
+    def test_to_begin_with_nothing_changes(self) -> None:
+        for process in MAKING:
+            usual = gadget(ROOM | {"process": process}).enclosure
+            own = usual.model_copy(update={"making": own_making(usual)})
+            self.assertEqual(making_of(own), MAKING[process])
+            self.assertEqual(own_making(own), own.making)
+
+    def test_what_cannot_be_is_refused(self) -> None:
+        for wrong in (
+            {"least_mm": 0.5},
+            {"least_wall_mm": 1.6},
+            {"shrinks": 0.2},
+            {"free_mm": -0.1},
+            {"hole_mm": 6},
+            {"name": " "},
+        ):
+            with self.subTest(wrong), self.assertRaises(DocumentError):
+                gadget(ROOM | {"making": self.MINE | wrong})
+
+    def test_it_is_kept_as_an_entry_of_ones_own(self) -> None:
+        entry = Entry.model_validate({"key": "own-my-printer", "kind": "making", "making": self.MINE})
+        self.assertEqual(read_entry(entry.model_dump_json()), entry)
+        self.assertEqual((entry.name, search([entry], "printer")), ("My printer", [entry]))
 
 
 class ThinWalls(CaseTest):

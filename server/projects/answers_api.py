@@ -28,9 +28,11 @@ from ember_core.calculators.cell import (
 )
 from ember_core.calculators.divider import DividerAnswer, DividerTask, design_divider
 from ember_core.calculators.led import LedAnswer, LedTask, design_lamp
+from ember_core.design import OwnMaking
 from ember_core.design.merging import Merged, merge
 from ember_core.enclosure.case_files import CONTENT_TYPES, CaseFormat, case_file
 from ember_core.imports.discharge import LARGEST_BYTES, read_discharge
+from ember_core.making import own_making
 from ember_core.measures.bench import TrialBench
 from ember_core.studies import (
     CellChoice,
@@ -144,6 +146,12 @@ def ask_for_the_case(request: SignedIn, which: Query[CaseQuery]) -> HttpResponse
     response = HttpResponse(case_file(_asked(request).design, which.kind), content_type=CONTENT_TYPES[which.kind])
     response["Content-Disposition"] = f'attachment; filename="case.{which.kind}"'
     return response
+
+
+@router.post("/answers/making", response=OwnMaking, openapi_extra=DESIGN_BODY)
+def ask_for_the_making(request: SignedIn) -> OwnMaking:
+    """What holds for the case as it is made, as figures of one's own to begin with."""
+    return own_making(_asked(request).design.enclosure)
 
 
 @router.post("/answers/holding", response=list[HoldingOffer], openapi_extra=DESIGN_BODY)

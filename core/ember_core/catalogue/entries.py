@@ -10,7 +10,7 @@ from typing import Annotated, Any, get_args
 
 from pydantic import Field, TypeAdapter, ValidationError, model_validator
 
-from ..design import Cell, Charger, Model, Part, Slug, Stage, Text
+from ..design import Cell, Charger, Model, OwnMaking, Part, Slug, Stage, Text
 from ..design.problems import DocumentError, Problem, from_validation, read_json
 from ..design.upgrades import Piece, upgraded_piece
 
@@ -29,17 +29,18 @@ class Entry(Model):
     cell: Cell | None = None
     stage: Stage | None = None
     charger: Charger | None = None
+    making: OwnMaking | None = None
 
     @model_validator(mode="after")
     def one_item(self) -> Entry:
-        filled = [k for k in ("part", "cell", "stage", "charger") if getattr(self, k) is not None]
+        filled = [k for k in get_args(EntryKind) if getattr(self, k) is not None]
         if filled != [self.kind]:
             raise ValueError(f"an entry of kind {self.kind!r} has exactly the field {self.kind!r}")
         return self
 
     @property
     def name(self) -> str:
-        item = self.part or self.cell or self.stage or self.charger
+        item = self.part or self.cell or self.stage or self.charger or self.making
         assert item is not None
         return item.name
 

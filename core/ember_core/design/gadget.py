@@ -83,6 +83,38 @@ class Film(Model):
     thickness_mm: Annotated[float, Field(ge=0.01, le=10, description="[mm]")]
 
 
+SmallLength = Annotated[float, Field(ge=0, le=20, description="[mm]")]
+
+
+class OwnMaking(Model):
+    """What one's own machine holds, as test pieces told: in place of the process's usual figures."""
+
+    name: Title
+    free_mm: SmallLength = Field(description="gap a side for what is put in [mm]")
+    sliding_mm: SmallLength = Field(description="gap a side for what slides [mm]")
+    press_mm: SmallLength = Field(description="gap a side for what is pressed in [mm]")
+    least_mm: SmallLength = Field(description="the least gap a side that still works [mm]")
+    wall_mm: SmallLength = Field(description="the least wall that comes out well [mm]")
+    least_wall_mm: SmallLength = Field(description="the least wall that comes out at all [mm]")
+    strut_mm: SmallLength = Field(description="the least free-standing strut [mm]")
+    least_hole_mm: SmallLength = Field(description="the least hole [mm]")
+    hole_mm: Annotated[float, Field(ge=-5, le=5)] = Field(
+        description="what a hole's diameter comes out smaller by [mm]"
+    )
+    post_mm: Annotated[float, Field(ge=-5, le=5)] = Field(
+        description="what a post's diameter comes out thicker by [mm]"
+    )
+    shrinks: Annotated[float, Field(ge=0, le=0.1)] = Field(description="of each length, as a share")
+
+    @model_validator(mode="after")
+    def in_order(self) -> OwnMaking:
+        if self.least_mm > self.free_mm:
+            raise ValueError("the least gap that works is larger than the one for what is put in")
+        if self.least_wall_mm > self.wall_mm:
+            raise ValueError("the least wall at all is thicker than the one that comes out well")
+        return self
+
+
 class Enclosure(Model):
     outer_mm: Size
     wall_mm: WallThickness = 2.0
@@ -106,6 +138,7 @@ class Enclosure(Model):
     in_sun: bool = Field(False, description="it may lie in full sun")
     colour: Literal["light", "dark"] = "light"
     vents: Vents | None = None
+    making: OwnMaking | None = Field(None, description="of one's own machine; null: the process's usual figures")
     seal: Seal | None = None
     fastenings: Annotated[list[Fastening], Field(max_length=64)] = []
     films: Annotated[list[Film], Field(max_length=64)] = []

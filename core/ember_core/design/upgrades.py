@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping
 from typing import Any, Literal
 
 FORMAT = "frugal-ember/3"
-Piece = Literal["part", "cell", "stage", "charger"]
+Piece = Literal["part", "cell", "stage", "charger", "making"]
 Step = Callable[[Any], Any]
 
 CELL_FLOAT_V = 4.0  # one cell's share of a float voltage lies around this: 3.6 V (iron phosphate) to 4.2 V
@@ -101,6 +101,7 @@ _PLACES: Mapping[Piece, str] = {
     "cell": "battery/cell",
     "stage": "supply/stages/*",
     "charger": "charger",
+    "making": "enclosure/making",
 }
 _WHOLE: Mapping[str, Step] = {"frugal-ember/2": _at("supply/sources/*", _called({"least_a": "auto_shutoff_a"}))}
 

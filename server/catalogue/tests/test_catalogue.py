@@ -74,6 +74,16 @@ class Catalogue(ApiTestCase):
         again = self.send("PUT", "/catalogue/own", found)
         self.assertEqual(again["entry"]["edition"], 4)
 
+    def test_what_ones_machine_holds_is_kept_and_found_by_its_owner_only(self) -> None:
+        own = self.send("POST", "/answers/making", document()) | {"name": "Shed printer", "free_mm": 0.4}
+        self.send("PUT", "/catalogue/own", {"key": "own-shed-printer", "kind": "making", "making": own})
+        self.assertEqual([e["entry"]["making"] for e in self.send("GET", "/catalogue?kind=making")], [own])
+        self.assertEqual(self.send("GET", "/catalogue/own.json")[0]["making"], own)
+        self.client.force_login(self.bo)
+        self.assertEqual(self.send("GET", "/catalogue?kind=making"), [])
+        wrong = {"key": "own-x", "kind": "making", "making": own | {"least_mm": 3}}
+        self.send("PUT", "/catalogue/own", wrong, status=422)
+
     def test_own_entries_go_out_and_come_in_as_json(self) -> None:
         self.upload("/catalogue/lists", PARTS)
         listed = self.send("GET", "/catalogue/own.json")

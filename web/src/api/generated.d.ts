@@ -663,6 +663,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/making": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For The Making
+         * @description What holds for the case as it is made, as figures of one's own to begin with.
+         */
+        post: operations["projects_answers_api_ask_for_the_making"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/holding": {
         parameters: {
             query?: never;
@@ -2267,6 +2287,8 @@ export interface components {
              */
             colour: "light" | "dark";
             vents?: components["schemas"]["Vents"] | null;
+            /** @description of one's own machine; null: the process's usual figures */
+            making?: components["schemas"]["OwnMaking"] | null;
             seal?: components["schemas"]["Seal"] | null;
             /**
              * Fastenings
@@ -2496,6 +2518,69 @@ export interface components {
              * @default 1
              */
             edition: number;
+        };
+        /**
+         * OwnMaking
+         * @description What one's own machine holds, as test pieces told: in place of the process's usual figures.
+         */
+        OwnMaking: {
+            /** Name */
+            name: string;
+            /**
+             * Free Mm
+             * @description gap a side for what is put in [mm]
+             */
+            free_mm: number;
+            /**
+             * Sliding Mm
+             * @description gap a side for what slides [mm]
+             */
+            sliding_mm: number;
+            /**
+             * Press Mm
+             * @description gap a side for what is pressed in [mm]
+             */
+            press_mm: number;
+            /**
+             * Least Mm
+             * @description the least gap a side that still works [mm]
+             */
+            least_mm: number;
+            /**
+             * Wall Mm
+             * @description the least wall that comes out well [mm]
+             */
+            wall_mm: number;
+            /**
+             * Least Wall Mm
+             * @description the least wall that comes out at all [mm]
+             */
+            least_wall_mm: number;
+            /**
+             * Strut Mm
+             * @description the least free-standing strut [mm]
+             */
+            strut_mm: number;
+            /**
+             * Least Hole Mm
+             * @description the least hole [mm]
+             */
+            least_hole_mm: number;
+            /**
+             * Hole Mm
+             * @description what a hole's diameter comes out smaller by [mm]
+             */
+            hole_mm: number;
+            /**
+             * Post Mm
+             * @description what a post's diameter comes out thicker by [mm]
+             */
+            post_mm: number;
+            /**
+             * Shrinks
+             * @description of each length, as a share
+             */
+            shrinks: number;
         };
         /**
          * Panel
@@ -5316,7 +5401,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "part" | "cell" | "stage" | "charger";
+            kind: "part" | "cell" | "stage" | "charger" | "making";
             /**
              * Edition
              * @description goes up when its figures change
@@ -5333,6 +5418,7 @@ export interface components {
             /** Stage */
             stage?: (components["schemas"]["LinearStage"] | components["schemas"]["SwitchingStage"] | components["schemas"]["PassStage"] | components["schemas"]["DiodeStage"] | components["schemas"]["PowerOrStage"] | components["schemas"]["ChargePumpStage"] | components["schemas"]["ShuntRegulatorStage"]) | null;
             charger?: components["schemas"]["Charger"] | null;
+            making?: components["schemas"]["OwnMaking"] | null;
         };
         /** EntryOut */
         EntryOut: {
@@ -5443,6 +5529,7 @@ export type LedDraw = components['schemas']['LedDraw'];
 export type LinearStage = components['schemas']['LinearStage'];
 export type Mode = components['schemas']['Mode'];
 export type Origin = components['schemas']['Origin'];
+export type OwnMaking = components['schemas']['OwnMaking'];
 export type Panel = components['schemas']['Panel'];
 export type Part = components['schemas']['Part'];
 export type PassStage = components['schemas']['PassStage'];
@@ -6624,6 +6711,30 @@ export interface operations {
             };
         };
     };
+    projects_answers_api_ask_for_the_making: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnMaking"];
+                };
+            };
+        };
+    };
     projects_answers_api_ask_for_fastenings: {
         parameters: {
             query?: never;
@@ -7010,7 +7121,7 @@ export interface operations {
     catalogue_api_read_catalogue: {
         parameters: {
             query?: {
-                kind?: ("part" | "cell" | "stage" | "charger") | null;
+                kind?: ("part" | "cell" | "stage" | "charger" | "making") | null;
                 text?: string;
             };
             header?: never;

@@ -177,6 +177,11 @@ export function KeepCharger({ charger }: { charger: Schemas["Charger"] }) {
   return <KeepEntry kind="charger" entryKey={ownKey(charger.name)} item={{ ...charger, mode: null }} />;
 }
 
+/** What one's own machine holds. */
+export function KeepMaking({ making }: { making: Schemas["OwnMaking"] }) {
+  return <KeepEntry kind="making" entryKey={ownKey(making.name)} item={making} />;
+}
+
 function KeepEntry({
   kind,
   entryKey,
@@ -221,4 +226,4 @@ function KeepEntry({
 }
 
 export const nameOf = (entry: Schemas["Entry"]): string =>
-  (entry.part ?? entry.cell ?? entry.stage ?? entry.charger)?.name ?? entry.key;
+  (entry.part ?? entry.cell ?? entry.stage ?? entry.charger ?? entry.making)?.name ?? entry.key;

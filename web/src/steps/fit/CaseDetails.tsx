@@ -4,10 +4,10 @@ import type { Design } from "../../design/types";
 import { Choice } from "../../ui/controls";
 import { MATERIALS } from "../../design/fields/materials";
 import { QuantityField, SizeField } from "../../design/fields/fields";
-import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
 import { CaseFile } from "./CaseFile";
 import { Holding } from "./Holding";
+import { Making } from "./Making";
 
 const PROCESSES = [
   ["filament", "filament print"],
@@ -185,19 +185,7 @@ export function CaseDetails({ select }: { select: (where: string) => void }) {
       </div>
       <Holding select={select} />
       <CaseFile />
-      {shown && (
-        <details>
-          <summary className="text-soft cursor-pointer text-sm">What its making holds</summary>
-          <ul className="mt-1 space-y-0.5 text-sm">
-            {shown.fit.making.map((f) => (
-              <li key={f.label} className="flex justify-between gap-2">
-                <span className="text-soft">{f.label}</span>
-                <FigureButton figure={f} />
-              </li>
-            ))}
-          </ul>
-        </details>
-      )}
+      <Making />
     </section>
   );
 }
