@@ -132,6 +132,19 @@ class Files(unittest.TestCase):
                 np.testing.assert_allclose(found.bounds, [[0, 0, 0], [130, 40, 18]], atol=1e-3)
                 self.assertAlmostEqual(found.volume, volume, delta=1e-3 * volume)
 
+    def test_two_hundred_openings_are_the_most(self) -> None:
+        def through(count: int) -> Design:
+            bodies = [
+                {"size_mm": [0.5, 0.5, 4], "position_mm": [3 + i % 50, 3 + i // 50, 17], "through": "top"}
+                for i in range(count)
+            ]
+            return gadget(*bodies)
+
+        self.assertGreater(len(case_file(through(200), "stl")), 1000)
+        with self.assertRaises(DocumentError) as caught:
+            case_file(through(201), "stl")
+        self.assertIn("200 openings", caught.exception.problems[0].message)
+
     def test_from_the_command_line(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             out = Path(folder) / "case.3mf"

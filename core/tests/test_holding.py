@@ -176,6 +176,23 @@ class Findings(unittest.TestCase):
                         assert remedy
                         self.assertFalse(seen(apply(made, remedy), "sharp-near-pouch"))
 
+    def test_a_post_that_is_moved_stays_in_its_corner(self) -> None:
+        for x, y, corner in ((29.0, 11.0, (0, 0)), (46.0, 11.0, (1, 0)), (29.0, 26.0, (0, 1)), (46.0, 26.0, (1, 1))):
+            held = post((x, y))
+            battery = {
+                "cell": cell(form="pouch", size_mm=[20, 20, 4]),
+                "wiring_ohm": 0,
+                "body": {"size_mm": [20, 20, 4], "position_mm": [30, 10, 3]},
+            }
+            made = gadget(block("chip", (4, 40, 4)), case={"fastenings": [held]}, battery=battery)
+            ways = seen(made, "sharp-near-pouch")[0].found.ways
+            assert ways is not None
+            way = next(iter(ways()))
+            assert way
+            at = apply(made, way).enclosure.fastenings[0].body.position_mm
+            assert at
+            self.assertEqual((int(at[0] > 35), int(at[1] > 25)), corner)
+
     def test_a_round_cell_has_a_can_and_a_rib_no_edge(self) -> None:
         self.assertFalse(seen(self.pouch(24, kind="cradle"), "sharp-near-pouch"))
         self.assertFalse(seen(self.pouch(24, form="cylinder"), "sharp-near-pouch"))

@@ -12,8 +12,8 @@ from scipy.special import k0e, k1e
 from ember_core import Design
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply
-from ember_core.enclosure.facing import LEAST_GAP_MM, facings
-from ember_core.enclosure.fit import placed_bodies
+from ember_core.enclosure.facing import LEAST_GAP_MM, MOST_PAIRS, facings
+from ember_core.enclosure.fit import check_fit, placed_bodies
 from ember_core.enclosure.placing import free_places
 from ember_core.measures.bench import TrialBench
 from ember_core.numeric import Array
@@ -127,6 +127,18 @@ class Facing(unittest.TestCase):
         self.assertAlmostEqual(found.wall_area_mm2[0, 0], 20.0)
 
 
+class Many(unittest.TestCase):
+    def test_a_thousand_bodies_are_looked_at_within_bounds(self) -> None:
+        rows = [block(f"p{i}", (4 + 12.0 * (i % 32), 4 + 12.0 * (i // 32), 4), (9, 9, 9)) for i in range(1000)]
+        gadget = boxes(*rows[:900], enclosure={"outer_mm": [400, 400, 22], "wall_mm": 2})
+        found = facings(placed_bodies(gadget), gadget.enclosure)
+        self.assertEqual(found.first.size, MOST_PAIRS)
+        self.assertEqual(float(found.gap_mm.max()), 3.0)  # the nearest, not any
+        fit = check_fit(gadget)
+        self.assertLess(len(fit.contacts), 20_000)
+        self.assertEqual(len({i for c in fit.contacts for i in (c.first, c.second)} - {-1}), 900)
+
+
 class Network(unittest.TestCase):
     def test_alone_a_body_gives_its_heat_to_the_air(self) -> None:
         none = np.zeros((1, 6))
@@ -212,13 +224,13 @@ class Gadgets(unittest.TestCase):
         return TrialBench(gadget, built_in()).warmth
 
     def test_the_nearer_the_warmer(self) -> None:
-        by = [float(self.warmth(self.beside(g, 2.0)).from_others_k[-1, 0, 0]) for g in (2, 4, 10, 20, 40)]
+        by = [float(self.warmth(self.beside(g, 2.0)).cell_from_k[0, 0]) for g in (2, 4, 10, 20, 40)]
         self.assertEqual(by, sorted(by, reverse=True))
         self.assertGreater(by[0], 5 * by[-1])
 
     def test_five_kelvin_from_a_neighbour_are_told_and_settled(self) -> None:
         for series in (1, 2, 3):
-            per_w = float(self.warmth(self.beside(2, 1.0, series)).from_others_k[-1, 0, 0])
+            per_w = float(self.warmth(self.beside(2, 1.0, series)).cell_from_k[0, 0])
             for kelvin, told in ((5.2, True), (4.8, False)):
                 with self.subTest(series=series, kelvin=kelvin):
                     gadget = self.beside(2, kelvin / per_w, series)
@@ -255,13 +267,13 @@ class Gadgets(unittest.TestCase):
         assert (
             near.charging_node_c is not None
             and far.charging_node_c is not None
-            and near.charging_from_others_k is not None
+            and near.charging_cell_from_k is not None
         )
         cell_at = next(i for i, n in enumerate(near.nodes) if n.kind == "cell")
         self.assertGreater(near.charging_node_c[cell_at], far.charging_node_c[cell_at] + 2)
         self.assertAlmostEqual(
             float(near.charging_node_c[cell_at] - far.charging_node_c[cell_at]),
-            float(near.charging_from_others_k[cell_at].max()),
+            float(near.charging_cell_from_k.max()),
             delta=1.0,
         )
 

@@ -114,6 +114,10 @@ class Levers(unittest.TestCase):
         ]
         found = codes(design(day={"rest": "asleep", "sessions": sessions}))
         self.assertLessEqual({"shorter-timeout", "lock", "shorter-awake"}, found)
+        for seconds, kind, cost in ((60, "firmware", "missing"), (61, "habit", "half as long")):
+            made = design(day={"rest": "asleep", "sessions": [sessions[0] | {"seconds": seconds}]})
+            shorter = next(s for s in savings(made) if s.code == "shorter-awake")
+            self.assertEqual((shorter.kind, cost in shorter.side_effect), (kind, True))
         self.assertNotIn("lock", codes(design(day={"rest": "asleep", "sessions": sessions[:1]})))
 
     def test_two_events_of_one_name_have_a_measure_each(self) -> None:
@@ -203,6 +207,17 @@ class Levers(unittest.TestCase):
         self.assertEqual(after.modes[1], gadget.modes[1])
         self.assertGreater(saving.gained.value or 0, 0)
         self.assertFalse([s for s in savings(after) if s.code == "rail-off"])
+
+    def test_two_idle_parts_leave_the_mode_together(self) -> None:
+        document = self.with_a_stage().model_dump(mode="json")
+        document["parts"].append(document["parts"][1] | {"id": "second", "name": "Second"})
+        for mode, state_name in zip(document["modes"], ("idle", "on"), strict=True):
+            mode["uses"].insert(0, mode["uses"][1] | {"part": "second", "state": state_name})
+        gadget = build_design(document)
+        measure = rail_off(TrialBench(gadget, built_in()), 0)
+        remedy = measure.remedy(gadget) if measure else None
+        assert remedy
+        self.assertEqual([u.part for u in apply(gadget, remedy).modes[0].uses], ["chip"])
 
     def test_a_stage_stays_on_without_an_enable_input_or_with_the_controller_behind_it(self) -> None:
         self.assertNotIn("rail-off", codes(self.with_a_stage(enable=False)))

@@ -6,16 +6,22 @@ from typing import Literal
 
 from ..design import Design
 from ..design.problems import DocumentError, Problem
+from .fit import things
 from .pieces import on_the_bed, pieces
 
+MOST_OPENINGS = 200
 CaseFormat = Literal["stl", "3mf", "obj"]
 CONTENT_TYPES: dict[CaseFormat, str] = {"stl": "model/stl", "3mf": "model/3mf", "obj": "model/obj"}
 
 
 def case_file(design: Design, kind: CaseFormat) -> bytes:
-    """The file. Raises DocumentError where the case has no inside."""
+    """The file. Raises DocumentError where the case has no inside, or too many openings."""
     import trimesh  # takes a while to import
 
+    openings = sum(x.body is not None and x.body.through is not None for x in things(design))
+    if openings > MOST_OPENINGS:
+        words = f"{openings} things show or plug through it, and {MOST_OPENINGS} openings are the most that are drawn"
+        raise DocumentError([Problem("/enclosure", words)])
     made = on_the_bed(pieces(design))
     if not made:
         raise DocumentError(

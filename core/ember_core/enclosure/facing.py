@@ -14,6 +14,7 @@ from ..numeric import Array
 from .fit import Placed
 
 MOST_GAP_MM = 80.0  # farther apart two bodies of a gadget hardly see each other
+MOST_PAIRS = 400  # those that exchange most; of a gadget of a thousand parts the others do not matter
 LEAST_GAP_MM = 0.3  # of air between what touches: nothing is flat; a rule of thumb
 
 
@@ -37,6 +38,8 @@ def facings(placed: list[Placed], enclosure: Enclosure) -> Facings:
     first, second = np.triu_indices(len(placed), 1)
     axis, area, gap = _across(low[first], high[first], low[second], high[second])
     near = np.flatnonzero((area > 0) & (gap <= MOST_GAP_MM))
+    if near.size > MOST_PAIRS:
+        near = np.sort(near[np.argsort(-area[near] / np.maximum(gap[near], LEAST_GAP_MM), kind="stable")[:MOST_PAIRS]])
     first, second, axis, area, gap = first[near], second[near], axis[near], area[near], gap[near]
     area = area * (1 - _covered(low, high, first, second, axis, area))
     walls, outer = np.asarray(enclosure.walls), np.asarray(enclosure.outer_mm, dtype=float)

@@ -21,6 +21,7 @@ AXES = ("x", "y", "z")
 TOUCH_MM = 1e-6
 NO_ROOM_MM3 = 1.0
 MOST_MEASURED = 300  # pairs on their surfaces, the nearest first; of more, the boxes around them tell
+MOST_KEPT = 5000  # pairs, the nearest; of a hundred bodies all
 NEAR_MM = 10.0  # apart along an axis: farther than that the boxes around two bodies tell enough
 SAME_SIDE_MM = 1.0  # a drawn pack's thickness against that of its cells
 OF_THE_CASE = "/enclosure"  # the board of all pieces of the case
@@ -172,18 +173,23 @@ def _pairs(placed: list[Placed], case: Enclosure) -> list[Contact]:
     near = np.flatnonzero(~(straight[first] & straight[second]) & (most < NEAR_MM))
     for k in near[np.argsort(most[near], kind="stable")][:MOST_MEASURED]:
         gap[k], axis[k] = distance_mm(placed[first[k]].solid, placed[second[k]].solid)
-    return [
-        Contact(
-            int(a),
-            int(b),
-            None,
-            None,
-            float(g),
-            films.get(frozenset((placed[a].key, placed[b].key)), case.gap_mm),
-            int(x),
-        )
-        for a, b, g, x in zip(first, second, gap, axis, strict=True)
-    ]
+    kept = _worth_keeping(first, second, gap)
+
+    def needed(a: int, b: int) -> float:
+        return films.get(frozenset((placed[a].key, placed[b].key)), case.gap_mm) if films else case.gap_mm
+
+    rows = zip(first[kept].tolist(), second[kept].tolist(), gap[kept].tolist(), axis[kept].tolist(), strict=True)
+    return [Contact(a, b, None, None, g, needed(a, b), x) for a, b, g, x in rows]
+
+
+def _worth_keeping(first: np.ndarray, second: np.ndarray, gap: Array) -> np.ndarray:
+    """Positions of the pairs that are kept: all of few bodies; of many the nearest, and each body's nearest."""
+    if first.size <= MOST_KEPT:
+        return np.arange(first.size)
+    order = np.argsort(gap, kind="stable")
+    either = np.stack([first[order], second[order]], axis=1).ravel()
+    _, at = np.unique(either, return_index=True)
+    return np.unique(np.concatenate([order[:MOST_KEPT], order[at // 2]]))
 
 
 def _walls(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[Contact]:

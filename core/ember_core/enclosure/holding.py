@@ -12,6 +12,8 @@ from .fit import placed_bodies
 from .placing import taken_boxes
 
 EVERY_MM = 1.0  # places that are tried, from each corner on
+MOST_STEPS = 40  # along each side of a corner
+AT_ONCE = 2_000_000  # places times bodies that are looked at together
 POSTS_LEAST = 2
 NAMES: dict[FasteningKind, str] = {
     "screw": "Post for a screw",
@@ -24,15 +26,25 @@ SHARP: tuple[FasteningKind, ...] = ("screw", "insert", "nut")
 CORNERS = ((0, 0), (1, 1), (1, 0), (0, 1))  # opposite ones first
 
 
-def posts(design: Design, kind: FasteningKind, thread: Thread) -> list[Fastening]:
-    """A post in each corner that has room, from the floor to the lid; none where fewer than two corners, opposite each other, have."""
+Boxes = tuple[Array, Array]  # the corners of what is in the way, each (bodies, 3)
+
+
+def in_the_way(design: Design, pointer: str = "") -> Boxes:
+    """What a post has to keep off, one that is moved left out."""
+    return taken_boxes(design, pointer)
+
+
+def posts(design: Design, kind: FasteningKind, thread: Thread, taken: Boxes | None = None) -> list[Fastening]:
+    """A post in each corner that has room, from the floor to the lid; none where fewer than two corners, opposite each other, have. `taken` is what
+    `in_the_way` gives, for those who ask for many."""
+    taken = in_the_way(design) if taken is None else taken
     usual, _ = POST_MM[kind][thread]
     _, inner, height = _inside(design)
     if height <= 0 or min(inner) < 2 * usual:
         return []
     found: dict[tuple[int, int], tuple[float, float]] = {}
     for corner in CORNERS:
-        place = nearest_place(design, (usual, usual), corner)
+        place = nearest_place(design, (usual, usual), corner, taken)
         if place is not None:
             found[corner] = place
     opposite = ((0, 0) in found and (1, 1) in found) or ((1, 0) in found and (0, 1) in found)
@@ -46,13 +58,14 @@ def posts(design: Design, kind: FasteningKind, thread: Thread) -> list[Fastening
     return made
 
 
-def snaps(design: Design) -> list[Fastening]:
+def snaps(design: Design, taken: Boxes | None = None) -> list[Fastening]:
     """A snap near the middle of two walls that face each other, below where the case comes apart: of the usual size, or small ones; none
     where there is no room."""
-    return next((made for size in SNAPS_MM for axis in (0, 1) if (made := _snaps_along(design, axis, size))), [])
+    taken = in_the_way(design) if taken is None else taken
+    return next((made for size in SNAPS_MM for axis in (0, 1) if (made := _snaps_along(design, axis, size, taken))), [])
 
 
-def _snaps_along(design: Design, axis: int, size_mm: tuple[float, float, float]) -> list[Fastening]:
+def _snaps_along(design: Design, axis: int, size_mm: tuple[float, float, float], taken: Boxes) -> list[Fastening]:
     """Two snaps on the walls along x (0) or y (1), each as near to the wall's middle as there is room; none unless there are two."""
     low, inner, height = _inside(design)
     case, across = design.enclosure, 1 - axis
@@ -63,13 +76,13 @@ def _snaps_along(design: Design, axis: int, size_mm: tuple[float, float, float])
     size = np.zeros(3)
     size[axis], size[across], size[2] = length, deep, tall
     middle, slack = low[axis] + (inner[axis] - length) / 2, (inner[axis] - length) / 2
-    steps = np.arange(0.0, slack + 1e-9, EVERY_MM)
+    steps = np.arange(0.0, slack + 1e-9, max(EVERY_MM, slack / MOST_STEPS))
     along = np.concatenate([middle + steps, middle - steps])
     made: list[Fastening] = []
     for at_wall in (low[across], low[across] + inner[across] - deep):
         at = np.empty((along.size, 3))
         at[:, axis], at[:, across], at[:, 2] = along, at_wall, max(split - tall, case.walls[4])
-        free = _clear(at, size, taken_boxes(design, ""), case.gap_mm)
+        free = _clear(at, size, taken, case.gap_mm)
         if not free.any():
             return []
         x, y, z = (round(float(v), 2) for v in at[free][np.argmin(np.abs(along[free] - middle))])
@@ -79,21 +92,21 @@ def _snaps_along(design: Design, axis: int, size_mm: tuple[float, float, float])
 
 
 def nearest_place(
-    design: Design, size: tuple[float, float], corner: tuple[int, int], pointer: str = ""
+    design: Design, size: tuple[float, float], corner: tuple[int, int], taken: Boxes
 ) -> tuple[float, float] | None:
-    """The free place for a post of so much room [mm] that is nearest to a corner (0 or 1 along x and y), metal that it is kept off a
-    pouch cell; `pointer` is a post that is moved."""
+    """The free place for a post of so much room [mm] that is nearest to a corner (0 or 1 along x and y); its metal is kept off a pouch
+    cell."""
     low, inner, height = _inside(design)
     case = design.enclosure
-    axes = [
-        np.arange(0.0, max(inner[k] / 2 - size[k], 0.0) + 1e-9, EVERY_MM) if corner[k] == 0
-        else inner[k] - size[k] - np.arange(0.0, max(inner[k] / 2 - size[k], 0.0) + 1e-9, EVERY_MM)
-        for k in (0, 1)
-    ]  # fmt: skip
+    axes = []
+    for k in (0, 1):
+        reach = max(inner[k] / 2 - size[k], 0.0)
+        steps = np.arange(0.0, reach + 1e-9, max(EVERY_MM, reach / MOST_STEPS))
+        axes.append(steps if corner[k] == 0 else inner[k] - size[k] - steps)
     x, y = (g.ravel() for g in np.meshgrid(axes[0] + low[0], axes[1] + low[1], indexing="ij"))
     at = np.stack([x, y, np.full(x.size, case.walls[4])], axis=1)
     box = np.array([*size, height])
-    clear, round_enough = _clear(at, box, taken_boxes(design, pointer), case.gap_mm), _in_the_round(design, at, size)
+    clear, round_enough = _clear(at, box, taken, case.gap_mm), _in_the_round(design, at, size)
     free = np.logical_and(clear, round_enough)
     battery = design.battery
     if battery.cell.form == "pouch" and battery.body is not None and battery.body.position_mm is not None:
@@ -121,9 +134,16 @@ def _battery_box(design: Design) -> tuple[Array, Array]:
 def _clear(at: Array, size: Array, taken: tuple[Array, Array], gap: float) -> Array:
     """Which places keep a box apart from all others, (places,)."""
     low, high = taken
-    apart = np.maximum(low[None] - (at + size)[:, None], at[:, None] - high[None])
-    distance = np.linalg.norm(np.maximum(apart, 0.0), axis=2)
-    return np.asarray(((apart.max(axis=2) >= -1e-9) & (distance >= gap - 1e-9)).all(axis=1))
+    there = np.all((low < at.max(axis=0) + size + gap) & (high > at.min(axis=0) - gap), axis=1)
+    low, high = low[there], high[there]
+    rows = max(AT_ONCE // max(len(low), 1), 1)
+    clear = np.ones(len(at), dtype=bool)
+    for start in range(0, len(at), rows):
+        some = at[start : start + rows]
+        apart = np.maximum(low[None] - (some + size)[:, None], some[:, None] - high[None])
+        distance = np.linalg.norm(np.maximum(apart, 0.0), axis=2)
+        clear[start : start + rows] = ((apart.max(axis=2) >= -1e-9) & (distance >= gap - 1e-9)).all(axis=1)
+    return clear
 
 
 def _in_the_round(design: Design, at: Array, size: tuple[float, float]) -> Array:

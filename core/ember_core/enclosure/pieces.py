@@ -49,20 +49,23 @@ def pieces(design: Design) -> list[Piece]:
     shell = whole - _box(walls[0::2], np.asarray(case.outer_mm) - walls[1::2], case.inner_corner_mm)
     placed = placed_bodies(design)
     posts = _posts(design, placed)
-    for _, body in posts:
-        shell = shell + (hull(body.solid.corners) ^ whole)
-    for body in placed:
-        if body.through is not None:
-            shell = shell - _opening(body, case)
+    shell = _united([shell, *(hull(body.solid.corners) ^ whole for _, body in posts)])
+    openings = [_opening(body, case) for body in placed if body.through is not None]
+    shell = shell - _united(openings) if openings else shell
     split = split_mm(case)
     below = _box(np.zeros(3), np.array([*case.outer_mm[:2], split]), 0.0)
     lower, upper = shell ^ below, shell - below
-    for post, body in posts:
-        for hole in _lower_holes(case, post, body):
-            lower = lower - hole
-        upper = upper - _way_through(case, post, body)
+    if posts:
+        lower = lower - _united([hole for post, body in posts for hole in _lower_holes(case, post, body)])
+        upper = upper - _united([_way_through(case, post, body) for post, body in posts])
     made = [_piece("lower piece", lower, upside_down=False), _piece("upper piece", upper, upside_down=True)]
     return [p for p in made if p.volume_mm3 > 0]
+
+
+def _united(solids: list[Manifold]) -> Manifold:
+    from manifold3d import Manifold, OpType
+
+    return Manifold.batch_boolean(solids, OpType.Add)
 
 
 def split_mm(case: Enclosure) -> float:

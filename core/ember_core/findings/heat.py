@@ -158,16 +158,16 @@ def warm_neighbour(bench: TrialBench) -> Iterator[Found]:
     used = [m for m in range(len(design.modes)) if bench.usual.shares[m] > 0]
     found = [
         (float(warm.node_c[cell, m]), float(warm.inside_c[m]), CELL_MAX_C[design.battery.cell.chemistry], design.modes[m].name.lower(),
-         warm.from_others_k[cell, :, m]) for m in used
+         warm.cell_from_k[:, m]) for m in used
     ]  # fmt: skip
-    if warm.charging_node_c is not None and warm.charging_c is not None and warm.charging_from_others_k is not None:
+    if warm.charging_node_c is not None and warm.charging_c is not None and warm.charging_cell_from_k is not None:
         found.append(
             (
                 float(warm.charging_node_c[cell]),
                 warm.charging_c,
                 CELL_CHARGE_MAX_C,
                 "charging",
-                warm.charging_from_others_k[cell],
+                warm.charging_cell_from_k,
             )
         )
     if not found:

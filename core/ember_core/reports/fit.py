@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from ..design import Enclosure
-from ..enclosure.fit import AXES, contact_names, contact_status, met_by
+from ..enclosure.fit import AXES, Contact, contact_names, contact_status, met_by
 from ..enclosure.solids import outline
 from ..figures import Figure, figure, record
 from ..making import FINISH_MM, making_of
@@ -83,11 +83,15 @@ def fit_report(solved: SolvedGadget) -> FitReport:
     fit = solved.fit
     balance, centre = _balance(solved)
     rows = []
+    tightest: dict[int, Contact] = {}
+    for contact in fit.contacts:
+        for i in (contact.first, contact.second):
+            if i >= 0 and (i not in tightest or contact.margin_mm < tightest[i].margin_mm):
+                tightest[i] = contact
     for i, body in enumerate(fit.placed):
-        own = [c for c in fit.contacts if i in (c.first, c.second)]
-        if not own:
+        tight = tightest.get(i)
+        if tight is None:
             continue
-        tight = min(own, key=lambda c: c.margin_mm)
         other = tight.second if tight.first == i else tight.first
         neighbour = met_by(fit, tight, other)
         rows.append(

@@ -61,9 +61,9 @@ class Warmth:
     `mode_w` is each mode's mean; `felt_w` the steady power that warms as much as the mode does at the end of its longest stretch, on
     the kind of day on which that is most (0 for modes that no day has); `kind` which of the year's kinds that is; `inside_c` and
     `outer_c` the air and the outer face by then on the hottest day, all of shape (modes,). `node_w` and `node_c` are powers and
-    temperatures of the `nodes`, `spot_c` the wall where each comes nearest to it, (nodes, modes); `from_others_k` is by how much each
-    node is warmed by each other one, (nodes, nodes, modes). `charging_node_c`, `charging_spot_c` and `charging_from_others_k` are the
-    same at the worst while it charges. `running_c` and `charging_c` are the air inside at the worst, in the hottest surroundings of
+    temperatures of the `nodes`, `spot_c` the wall where each comes nearest to it, (nodes, modes); `cell_from_k` is by how much the
+    cell is warmed by each other node, (nodes, modes). `charging_node_c`, `charging_spot_c` and `charging_cell_from_k` are the same at the worst
+    while it charges. `running_c` and `charging_c` are the air inside at the worst, in the hottest surroundings of
     use and of charging, with a range from what is uncertain of the case; `hottest_mode` is the mode of the first. `meanwhile` is
     what the gadget takes while it charges, `charge` the charge at the usual temperature, `hot_charge` that at the hottest.
     """
@@ -77,7 +77,7 @@ class Warmth:
     node_w: Array
     node_c: Array
     spot_c: Array
-    from_others_k: Array
+    cell_from_k: Array
     shell: Shell
     time_constant_s: float
     gap_mm: float
@@ -95,7 +95,7 @@ class Warmth:
     charging_range_c: tuple[float, float] | None
     charging_node_c: Array | None
     charging_spot_c: Array | None
-    charging_from_others_k: Array | None
+    charging_cell_from_k: Array | None
 
 
 def charges(design: Design) -> bool:
@@ -229,6 +229,7 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
     inside = brief.hottest_c + shell.rise_k(felt)
     node_w, nodes = _node_power_w(state, mode_w), find_nodes(state)
     places = _places(design, nodes, placed)
+    row = next(i for i, n in enumerate(nodes) if n.kind == "cell")
     settled = -np.expm1(-lasts / np.array([max(n.settles_s, 1.0) for n in nodes])[:, None])
     hottest = int(felt.argmax())
     most = float(felt[hottest])
@@ -236,7 +237,7 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
     mean = float(state.shares @ mode_w)
     charging = _charging(state, charge_mode, mode_w, mean, gap) if charges(design) else None
     charging_c = None if charging is None else charging.inside_c
-    charged = None if charging is None else charging.node_c(node_w[:, charge_mode], places)
+    charged = None if charging is None else charging.node_c(node_w[:, charge_mode], places, row)
     return Warmth(
         nodes=nodes,
         mode_w=mode_w,
@@ -247,7 +248,7 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
         node_w=node_w,
         node_c=inside + np.minimum(places.node_k(node_w, wall) * settled, MOST_RISE_K),
         spot_c=inside + wall + np.minimum(places.spots_k(node_w, wall) * settled, MOST_RISE_K),
-        from_others_k=places.from_others_k(node_w) * settled[:, None],
+        cell_from_k=places.from_others_k(row, node_w) * settled[row],
         shell=shell,
         time_constant_s=constant,
         gap_mm=gap,
@@ -265,7 +266,7 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
         charging_range_c=None if charging is None else charging.range_c,
         charging_node_c=None if charged is None else charged[0],
         charging_spot_c=None if charged is None else charged[1],
-        charging_from_others_k=None if charged is None else charged[2],
+        charging_cell_from_k=None if charged is None else charged[2],
     )
 
 
@@ -302,9 +303,9 @@ class _Charging:
     outer_c: float
     range_c: tuple[float, float]
 
-    def node_c(self, meanwhile_w: Array, places: _Places) -> tuple[Array, Array, Array]:
-        """(each node, the wall over it, (nodes,), by how much it is warmed by each other, (nodes, nodes)) at the worst while it charges. The
-        charger's own is its junction."""
+    def node_c(self, meanwhile_w: Array, places: _Places, cell: int) -> tuple[Array, Array, Array]:
+        """(each node, the wall over it, by how much each warms the cell) at the worst while it charges, (nodes,) each. The charger's own is
+        its junction."""
         watts = meanwhile_w.copy()
         watts[-1] = self.hot.heat_w
         wall = self.shell.wall_rise_k(self.power_w) - self.shell.rise_k(self.power_w)
@@ -312,7 +313,7 @@ class _Charging:
         temperatures = self.inside_c + np.minimum(above, MOST_RISE_K)
         temperatures[-1] = self.hot.junction_c
         spot_c = self.inside_c + float(wall) + np.minimum(spots, MOST_RISE_K)
-        return np.asarray(temperatures), np.asarray(spot_c), places.from_others_k(watts[:, None])[:, :, 0]
+        return np.asarray(temperatures), np.asarray(spot_c), places.from_others_k(cell, watts[:, None])[:, 0]
 
 
 @dataclass(frozen=True)
@@ -331,10 +332,10 @@ class _Places:
         """The wall where each comes nearest to it, above the wall elsewhere [K], (nodes, cases)."""
         return self.neighbours.spots_k(self._surface_k(node_w, wall_k), wall_k)
 
-    def from_others_k(self, node_w: Array) -> Array:
-        """By how much each is warmed by each other one [K], (nodes, nodes, cases)."""
-        found = self.neighbours.per_w[:, :, None] * node_w[None]
-        found[np.diag_indices(len(found))] = 0.0
+    def from_others_k(self, node: int, node_w: Array) -> Array:
+        """By how much a node is warmed by each other one [K], (nodes, cases)."""
+        found = self.neighbours.per_w[node][:, None] * node_w
+        found[node] = 0.0
         return np.asarray(found)
 
     def _surface_k(self, node_w: Array, wall_k: Array) -> Array:

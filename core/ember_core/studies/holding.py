@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..design import Fastening, FasteningKind
 from ..design.patches import add
-from ..enclosure.holding import posts, snaps
+from ..enclosure.holding import in_the_way, posts, snaps
 from ..figures import PatchOperation, record
 from ..making import POST_MM
 from ..measures.bench import TrialBench
@@ -30,13 +30,14 @@ class HoldingOffer:
 def answer_holding(bench: TrialBench) -> list[HoldingOffer]:
     """Every kind of fastening in every size that finds room in the case as it is."""
     design, found = bench.design, []
+    taken = in_the_way(design)
     for kind, words in WORDS.items():
         for thread in POST_MM[kind]:
-            made = posts(design, kind, thread)
+            made = posts(design, kind, thread, taken)
             if made:
                 each = f"{show(made[0].body.size_mm[0], 'mm')} wide"
                 found.append(_offer(kind, words.format(thread=thread), made, f"posts, each {each}"))
-    made = snaps(design)
+    made = snaps(design, taken)
     if made:
         found.append(_offer("snap", "Snaps below where it comes apart", made, "of them"))
     return found

@@ -12,6 +12,7 @@ from ..figures import Status, record
 from ..making import making_of
 
 MOST_GAPS = 60
+MOST_PAIRS = 150  # the nearest, that are looked at
 FAR_MM = 30.0  # gaps wider than that nobody asks for
 
 
@@ -88,19 +89,31 @@ def _measure(
 def _gaps(design: Design, placed: list[Placed], found: Cut) -> list[SectionMeasure]:
     """Each pair that nothing stands between once; what belongs together needs nothing between and is left out."""
     films = {frozenset((f.first, f.second)): f.thickness_mm for f in design.enclosure.films}
-    rows = []
-    for n, (i, one) in enumerate(found.bodies.items()):
-        for j, other in list(found.bodies.items())[n + 1 :]:
-            a, b = placed[i], placed[j]
-            if a.board == b.board != "":
-                continue
-            begin, end = nearest(one, other)
-            line = np.stack([begin, end])
-            if any(crosses(line, third) for k, third in found.bodies.items() if k not in (i, j)):
-                continue  # something stands between
-            needed = films.get(frozenset((a.key, b.key)), design.enclosure.gap_mm)
-            rows.append(_measure("gap", f"{a.name} to {b.name}", begin, end, needed, overlap=crosses(one, other)))
+    numbers = list(found.bodies)
+    low, high = (np.array([end(found.bodies[i], axis=0) for i in numbers]).reshape(-1, 2) for end in (np.min, np.max))
+    rows: list[SectionMeasure] = []
+    for i, j in _near(low, high):
+        a, b = placed[numbers[i]], placed[numbers[j]]
+        if a.board == b.board != "":
+            continue
+        one, other = found.bodies[numbers[i]], found.bodies[numbers[j]]
+        line = np.stack(nearest(one, other))
+        beside = np.all((low < line.max(axis=0)) & (high > line.min(axis=0)), axis=1)
+        between = (k for k in np.flatnonzero(beside) if k not in (i, j))
+        if any(crosses(line, found.bodies[numbers[k]]) for k in between):
+            continue
+        needed = films.get(frozenset((a.key, b.key)), design.enclosure.gap_mm)
+        rows.append(_measure("gap", f"{a.name} to {b.name}", line[0], line[1], needed, overlap=crosses(one, other)))
     return rows
+
+
+def _near(low: np.ndarray, high: np.ndarray) -> list[tuple[int, int]]:
+    """The pairs whose boxes are nearest to each other, at most so many and so far apart."""
+    first, second = np.triu_indices(len(low), 1)
+    apart = np.maximum(np.maximum(low[second] - high[first], low[first] - high[second]), 0.0)
+    far = np.linalg.norm(apart, axis=1)
+    nearest_first = np.argsort(far, kind="stable")[:MOST_PAIRS]
+    return [(int(first[k]), int(second[k])) for k in nearest_first if far[k] <= FAR_MM]
 
 
 def _to_walls(placed: list[Placed], found: Cut, needed: float) -> list[SectionMeasure]:

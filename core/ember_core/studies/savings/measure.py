@@ -1,0 +1,62 @@
+"""What a measure is: a change of the design that may save energy, by itself or on top of others."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from ...design import Design, Part, State, Use
+from ...figures import PatchOperation
+from ...load.operating_points import part_current
+
+Kind = Literal["build", "firmware", "habit"]
+Change = Callable[[Design], list[PatchOperation] | None]
+USUAL_RAIL_V = 3.3  # to compare states of one part with each other
+
+
+@dataclass(frozen=True)
+class Measure:
+    """`change` gives the patch for any design it still applies to, None where it does not: so measures can be stacked.
+
+    `kind` is what has to be done for it: something built, something programmed, or another habit of the user's. Of the
+    measures of one `group` only one can be applied. `sentence` says what it is about, `side_effect` what it costs
+    in use.
+    """
+
+    key: str
+    code: str
+    kind: Kind
+    group: str
+    title: str
+    sentence: str
+    side_effect: str
+    change: Change
+
+
+def find_part(design: Design, key: str) -> tuple[int, Part] | None:
+    return next(((i, p) for i, p in enumerate(design.parts) if p.id == key), None)
+
+
+def find_use(design: Design, mode_id: str, part_id: str) -> tuple[str, Use] | None:
+    """(JSON pointer, use) of a part in a mode."""
+    for m, mode in enumerate(design.modes):
+        for u, use in enumerate(mode.uses):
+            if mode.id == mode_id and use.part == part_id:
+                return f"/modes/{m}/uses/{u}", use
+    return None
+
+
+def state_a(state: State) -> float:
+    """Typical current of a state, to compare it with others of the same part [A]."""
+    return part_current(state, USUAL_RAIL_V)
+
+
+def calmer(part: Part, than: str) -> list[State]:
+    """A part's states that draw less than one of them, the calmest first."""
+    by_name = {s.name: state_a(s) for s in part.states}
+    return sorted((s for s in part.states if state_a(s) < 0.9 * by_name[than]), key=state_a)
+
+
+def rounded(value: float) -> float:
+    return float(f"{value:.6g}")
