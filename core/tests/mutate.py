@@ -113,6 +113,7 @@ TESTS: dict[str, list[str]] = {
     "enclosure.pieces": ["test_case_pieces"],
     "enclosure.section": ["test_section"],
     "studies.section": ["test_section"],
+    "findings.webs": ["test_webs"],
     "enclosure.facing": ["test_neighbours"],
     "thermal.neighbours": ["test_neighbours"],
     "measures.awake": ["test_savings", "test_day_traps"],

@@ -24,6 +24,7 @@ from . import (
     refill,
     sleep,
     supply,
+    webs,
 )
 from .found import Found
 
@@ -119,6 +120,7 @@ CHECKS: tuple[Check, ...] = (
     case.radio_shielded,
     case.seal_squeeze,
     case.unsealed,
+    webs.thin_webs,
     holding.nothing_holds,
     holding.thin_posts,
     holding.sharp_near_pouch,

@@ -155,10 +155,10 @@ def _to_its_side(bench: TrialBench, body: Placed) -> Remedy | None:
     s = SIDES.index(body.through or "left")
     by = np.zeros(3)
     by[s // 2] = _behind_mm(body, bench.design.enclosure) * (1 if s % 2 else -1)
-    return _moved(bench.design, body, by, f"Move {body.name} to the {body.through}")
+    return moved(bench.design, body, by, f"Move {body.name} to the {body.through}")
 
 
-def _moved(design: Design, body: Placed, by: np.ndarray, label: str) -> Remedy | None:
+def moved(design: Design, body: Placed, by: np.ndarray, label: str) -> Remedy | None:
     """A body moved, if all its gaps and all that must stay free are right then; what sits on it moves along."""
     shifted = [b for b in check_fit(design).placed if b.pointer == body.pointer or b.body.on == body.board != ""]
     patch = []
@@ -169,8 +169,8 @@ def _moved(design: Design, body: Placed, by: np.ndarray, label: str) -> Remedy |
         after = apply_patch(design, patch)
     except DocumentError:
         return None
-    fit, moved = check_fit(after), {b.pointer for b in shifted}
-    own = {i for i, b in enumerate(fit.placed) if b.pointer in moved}
+    fit, pointers = check_fit(after), {b.pointer for b in shifted}
+    own = {i for i, b in enumerate(fit.placed) if b.pointer in pointers}
     good = all(contact_status(c) == "pass" for c in fit.contacts if own & {c.first, c.second})
     free = not any(own & {b.index, b.other} for b in blocked_zones(fit.placed, after.enclosure))
     return Remedy(label=label, patch=patch) if good and free else None
@@ -205,7 +205,7 @@ def _freed(bench: TrialBench, one: Blocked, zone: Zone) -> Remedy | None:
         s = SIDES.index(one.side)
         by = np.zeros(3)
         by[s // 2] = (one.depth_mm + SPARE_MM) * (1 if s % 2 == 0 else -1)
-        return _moved(bench.design, body, by, f"Move {body.name} by {show(one.depth_mm, 'mm')} along {AXES[s // 2]}")
+        return moved(bench.design, body, by, f"Move {body.name} by {show(one.depth_mm, 'mm')} along {AXES[s // 2]}")
     other = fit.placed[one.other]
     tries = []
     for mover in (other, body):
@@ -216,7 +216,7 @@ def _freed(bench: TrialBench, one: Blocked, zone: Zone) -> Remedy | None:
                 tries.append((abs(float(by[axis])), mover, by, axis))
     for size, mover, by, axis in sorted(tries, key=lambda t: t[0]):
         if mover.through is None or axis != SIDES.index(mover.through) // 2:
-            found = _moved(bench.design, mover, by, f"Move {mover.name} by {show(size, 'mm')} along {AXES[axis]}")
+            found = moved(bench.design, mover, by, f"Move {mover.name} by {show(size, 'mm')} along {AXES[axis]}")
             if found is not None:
                 return found
     return None

@@ -1,0 +1,93 @@
+"""Traps of openings: what is left of a wall between two of them, or beside one at the case's edge."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..enclosure.fit import TOUCH_MM, Placed
+from ..enclosure.section import crosses, nearest
+from ..enclosure.solids import SIDES, outline
+from ..figures import Remedy, Severity
+from ..making import clearance_mm, making_of
+from ..measures.bench import TrialBench
+from ..numeric import Array
+from ..quantities import show
+from .case import SPARE_MM, moved
+from .found import Found
+
+MOST_TOLD = 12
+
+
+def thin_webs(bench: TrialBench) -> Iterator[Found]:
+    """Thin webs of wall, the thinnest first; openings that run into each other leave none."""
+    found = sorted((w for side in SIDES for w in _webs(bench, side)), key=lambda w: w[0])
+    case = bench.design.enclosure
+    making = making_of(case)
+    for web, side, body, other, along in found[:MOST_TOLD]:
+        wanted = making.strut if other else making.wall
+        severity: Severity = "fix" if web < making.least_wall - TOUCH_MM else "watch"
+        between = (
+            f"the openings of {body.name} and {other.name}" if other else f"the opening of {body.name} and the edge"
+        )
+        yield Found(
+            code="thin-web",
+            severity=severity,
+            step="fit",
+            where=body.pointer,
+            title=f"Little is left of the {side} wall",
+            facts={"web": (web, "mm"), "wanted": (wanted, "mm")},
+            sentence=(
+                f"Between {between} only {show(web, 'mm')} of the {side} wall are left; {case.process} holds {show(wanted, 'mm')} or more as a rule."
+            ),
+            ways=lambda body=body, other=other, along=along, web=web, wanted=wanted: _apart(  # type: ignore[misc]
+                bench, body, other, along, wanted - web
+            ),
+        )
+
+
+Web = tuple[float, str, Placed, Placed | None, Array]
+
+
+def _webs(bench: TrialBench, side: str) -> Iterator[Web]:
+    """(what is left [mm], side, the body of an opening, that of the other one, the way from the first to what is next, (3,))."""
+    case = bench.design.enclosure
+    axis, making = SIDES.index(side) // 2, making_of(case)
+    u, v = (k for k in range(3) if k != axis)
+    bodies = [b for b in bench.fit.placed if b.through == side]
+    holes = [outline(_opening(b, axis, clearance_mm(case)), axis) for b in bodies]
+    outer = np.asarray(case.outer_mm)[[u, v]]
+    for i, (body, hole) in enumerate(zip(bodies, holes, strict=True)):
+        for k, place in ((0, u), (1, v)):
+            for web, sign in ((float(hole[:, k].min()), -1.0), (float(outer[k] - hole[:, k].max()), 1.0)):
+                if 0 < web < making.wall - TOUCH_MM:
+                    yield web, side, body, None, sign * np.eye(3)[place]
+        for other, next_hole in zip(bodies[i + 1 :], holes[i + 1 :], strict=True):
+            if crosses(hole, next_hole):
+                continue
+            begin, end = nearest(hole, next_hole)
+            web = float(np.linalg.norm(end - begin))
+            if TOUCH_MM < web < making.strut - TOUCH_MM:
+                way = np.zeros(3)
+                way[[u, v]] = (end - begin) / web
+                yield web, side, body, other, way
+
+
+def _opening(body: Placed, axis: int, clearance: float) -> Array:
+    """The corners of a body with its clearance around, but not along an axis."""
+    around = np.full(3, clearance)
+    around[axis] = 0.0
+    middle, size = (body.low + body.high) / 2, np.maximum(body.high - body.low, 1e-6)
+    return np.asarray(middle + (body.solid.corners - middle) * (1 + 2 * around / size))
+
+
+def _apart(
+    bench: TrialBench, body: Placed, other: Placed | None, along: Array, missing: float
+) -> Iterator[Remedy | None]:
+    """Either of both moved away along an axis of the wall, as far as is missing."""
+    axis = int(np.argmax(np.abs(along)))
+    step = np.zeros(3)
+    step[axis] = np.sign(along[axis]) * (missing / max(abs(float(along[axis])), 0.5) + SPARE_MM)
+    for one, by in ((body, -step), *(((other, step),) if other else ())):
+        yield moved(bench.design, one, by, f"Move {one.name} by {show(abs(float(by[axis])), 'mm')} along {'xyz'[axis]}")
