@@ -99,19 +99,21 @@ type AlongProps = {
   right: number;
   /** lines from here down to there */
   lines?: readonly [number, number];
+  /** the first figure in the middle of its tick too, instead of begun there */
+  centred?: boolean;
 };
 
 /** The figures beneath a chart, the first one begun at its tick, none of them cut at the right. */
-export function Along({ ticks, scale, named, y, size, right, lines }: AlongProps) {
+export function Along({ ticks, scale, named, y, size, right, lines, centred }: AlongProps) {
   return ticks.map((t, i) => (
     <g key={t}>
       {lines && (
         <line x1={scale(t)} x2={scale(t)} y1={lines[0]} y2={lines[1]} stroke="var(--line)" strokeWidth="0.700" />
       )}
       <text
-        x={Math.min(scale(t) ?? 0, right - textWidth(named(t, i), size) / (i === 0 ? 1 : 2))}
+        x={Math.min(scale(t) ?? 0, right - textWidth(named(t, i), size) / (i === 0 && !centred ? 1 : 2))}
         y={y}
-        textAnchor={i === 0 ? "start" : "middle"}
+        textAnchor={i === 0 && !centred ? "start" : "middle"}
         fontSize={size}
         fill="var(--soft)"
       >

@@ -143,6 +143,7 @@ function Drawing({ frame: { width, em }, points, unit, goal, marked }: DrawingPr
         y={bottom + 18 * em}
         size={size}
         right={width}
+        centred
       />
     </>
   );

@@ -65,7 +65,15 @@ function Drawing({ frame: { width, em }, curve, nameOf }: DrawingProps) {
         right={right}
         size={size}
       />
-      <Along ticks={ticks} scale={x} named={(t) => show(t, "A")} y={bottom + 16 * em} size={size} right={width} />
+      <Along
+        ticks={ticks}
+        scale={x}
+        named={(t) => show(t, "A")}
+        y={bottom + 16 * em}
+        size={size}
+        right={width}
+        centred
+      />
       {curve.lines.map((l, i) => (
         <path
           key={l.label}
