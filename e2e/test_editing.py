@@ -38,6 +38,34 @@ class Editing(BrowserTestCase):
         expect(self.page.get_by_test_id("figure-runtime")).to_have_text(after)
         self.expect_saved()
 
+    def test_work_that_an_earlier_build_left_unsaved_is_brought_up(self) -> None:
+        """The same format, and fields were missing that came since: the work is kept, and every view of it opens."""
+        self.open_gadget()
+        self.page.route("**/revisions", lambda route: route.abort())
+        self.type_into_cell("controller", "listening", "92 mA")
+        expect(self.page.get_by_test_id("save-state")).to_have_attribute("data-save", "offline")
+        self.page.evaluate("""() => {
+          for (const key of Object.keys(localStorage).filter((k) => k.startsWith('ember.history'))) {
+            const whole = JSON.parse(localStorage.getItem(key));
+            if (!whole.unsaved) continue;
+            whole.format = 'frugal-ember/3';
+            for (const design of [whole.unsaved.design, whole.unsaved.base]) {
+              for (const field of ['fastenings', 'films', 'making']) delete design.enclosure[field];
+              for (const event of [...design.day.sessions, ...design.day.wakes]) delete event.id;
+            }
+            localStorage.setItem(key, JSON.stringify(whole));
+          }
+        }""")
+        self.page.unroute("**/revisions")
+        self.page.reload()
+        self.expect_saved()
+        kept = self.stored_design()
+        self.assertIn(
+            0.092, [s["draw"]["current_a"]["typical"] for s in kept["parts"][0]["states"] if "current_a" in s["draw"]]
+        )
+        self.go("Fit")
+        expect(self.page.get_by_role("group", name="What holds it together")).to_be_visible()
+
     def test_a_save_that_was_still_on_its_way_when_the_page_was_left_is_no_conflict(self) -> None:
         self.open_gadget()
         variant = self.page.url.split("/gadgets/")[1].split("/")[0]

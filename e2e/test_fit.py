@@ -220,6 +220,8 @@ class InSpace(BrowserTestCase):
         self.save_by(lambda: self.page.keyboard.press("ArrowRight"))
         moved = self.stored_design()["enclosure"]["fastenings"][0]["body"]["position_mm"]
         self.assertEqual(round(moved[0] - before[0], 3), 0.5)
+        self.save_by(self.page.get_by_role("button", name="Remove it").click)
+        self.assertEqual(len(self.stored_design()["enclosure"]["fastenings"]), 3)
 
     def test_the_case_is_saved_as_a_file_that_reads_back(self) -> None:
         with self.page.expect_download() as saved:

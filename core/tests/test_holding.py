@@ -260,8 +260,12 @@ class Documents(unittest.TestCase):
     def test_what_is_refused(self) -> None:
         nowhere = post((10, 10))
         nowhere["body"] = nowhere["body"] | {"position_mm": None}
+        zone = {"kind": "air", "side": "top", "depth_mm": 2}
         for case, where in (
             ({"fastenings": [nowhere]}, "/enclosure/fastenings/0"),
+            ({"fastenings": [post((10, 10), through="top")]}, "/enclosure/fastenings/0"),
+            ({"fastenings": [post((10, 10), on="chip")]}, "/enclosure/fastenings/0"),
+            ({"fastenings": [post((10, 10), zones=[zone])]}, "/enclosure/fastenings/0"),
             ({"fastenings": [post((10, 10), thread=None)]}, "/enclosure/fastenings/0"),
             ({"fastenings": [post((10, 10), kind="snap")]}, "/enclosure/fastenings/0"),
             ({"fastenings": [post((10, 10)), post((10, 10))]}, "/enclosure/fastenings/1/id"),

@@ -258,6 +258,49 @@ class Gadgets(unittest.TestCase):
                     self.assertLess(self.warmth(gadget).running_c, 60)
                     self.assertEqual([f.severity for f in seen(gadget, "warm-neighbour")], [severity])
 
+    def charging(self, series: int, hottest: float, plastic: str = "polycarbonate", lid: float = 60.0) -> Design:
+        """A linear charger two millimetres beside the cell, or 0.5 mm below the lid."""
+        charger = {"name": "C", "program_constant_v": 1000, "program_ohm": 2000, "rth_ja_c_per_w": 70, "foldback_c": None, "cells_in_series": series,
+                   "port_v": 4.2 * series + 0.8, "port_limit_a": 2,
+                   "body": {"size_mm": [26, 17, 4], "position_mm": [22, 22, 27] if lid > 90 else [80, 80, 27]}}  # fmt: skip
+        brief = self.BRIEF | {"hottest_c": hottest, "charged": "anywhere"}
+        case = {"outer_mm": [140, 120, lid], "wall_mm": 2, "plastic": plastic}
+        return self.beside(60 if lid > 90 else 8, 0.0, series, charger=charger, brief=brief, enclosure=case)
+
+    def test_a_cell_beside_a_charger_on_both_sides_of_45_degrees(self) -> None:
+        """The air stays below it: one, two and three cells in series."""
+        for series in (1, 2, 3):
+            for cell_c, severity in ((45.4, "fix"), (44.6, "watch")):
+                with self.subTest(series=series, cell_c=cell_c):
+                    low, high = 11.0, 45.0
+                    for _ in range(30):
+                        middle = (low + high) / 2
+                        charging_c = self.warmth(self.charging(series, middle, lid=100)).charging_node_c
+                        assert charging_c is not None
+                        low, high = (middle, high) if charging_c[-2] < cell_c else (low, middle)
+                    made = self.charging(series, low, lid=100)
+                    air_c = self.warmth(made).charging_c
+                    assert air_c is not None
+                    self.assertLess(air_c, 45)
+                    found = seen(made, "warm-neighbour")
+                    self.assertEqual([f.severity for f in found], [severity])
+                    self.assertIn("may be charged up to", found[0].found.sentence)
+                    remedy = found[0].remedy
+                    assert remedy
+                    self.assertFalse([f for f in seen(apply(made, remedy), "warm-neighbour") if f.severity == "fix"])
+
+    def test_a_charger_below_the_lid_is_set_to_less_until_the_lid_stands_it(self) -> None:
+        made = self.charging(1, 40.0, plastic="PLA", lid=33.5)
+        self.assertGreater(float(self.warmth(made).charging_spot_c[-1]), 58)  # type: ignore[index]
+        found = seen(made, "wall-spot")
+        self.assertIn("While charging", found[0].found.sentence)
+        assert found[0].found.ways is not None
+        slower = [w for w in found[0].found.ways() if w and w.label.startswith("Set the resistor")]
+        self.assertTrue(slower)
+        remedy = found[0].remedy
+        assert remedy
+        self.assertFalse(seen(apply(made, remedy), "wall-spot"))
+
     def test_a_charger_beside_the_cell(self) -> None:
         charger = {"name": "C", "program_constant_v": 1000, "program_ohm": 1200, "rth_ja_c_per_w": 70, "body": {"size_mm": [26, 17, 4], "position_mm": [22, 22, 26]}}  # fmt: skip
         near = self.warmth(self.beside(20, 0.0, charger=charger))

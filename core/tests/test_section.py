@@ -51,6 +51,11 @@ class Outlines(unittest.TestCase):
         found = answer_section(gadget(walls_mm={"left": 5, "top": 1}), "y", 20)
         self.assertEqual([named(found, f"{s} wall") for s in ("left", "right", "bottom", "top")], [5, 2, 2, 1])
 
+    def test_a_wall_is_watched_below_what_its_making_makes_as_a_rule(self) -> None:
+        for wall, status in ((1.2, "pass"), (1.19, "watch")):
+            found = answer_section(gadget(wall_mm=wall), "z", 10)
+            self.assertEqual({m.status for m in found.measures if m.kind == "wall"}, {status})
+
     def test_inside_a_wall_there_is_no_inside_and_beyond_the_case_its_end(self) -> None:
         for at, inside in ((1.9, False), (2.0, True), (18.0, True), (18.1, False), (500.0, False)):
             found = answer_section(gadget(), "z", at)

@@ -83,6 +83,14 @@ class Webs(unittest.TestCase):
             with self.subTest(at=at):
                 made = gadget(through("top", (at, 10, 14), (8, 8, 6)))
                 self.assertEqual([f.severity for f in seen(made, "thin-web")], [severity] if severity else [])
+        for at in (1.0, 0.2):
+            made = gadget(
+                through("top", (at, 10, 14), (8, 8, 6), position_mm=[at, 10, 14]), clearance_mm=0.1, corner_mm=0
+            )
+            ways = seen(made, "thin-web")[0].found.ways
+            assert ways is not None
+            for way in (w for w in ways() if w):
+                self.assertFalse(seen(apply(made, way), "thin-web"))
         far = gadget(through("left", (0, 30.6, 8), (6, 8, 4)))  # to the back face 1.1 mm are left
         found = seen(far, "thin-web")
         self.assertIn("the edge only 1.1 mm of the left wall", plain(found[0].sentence))

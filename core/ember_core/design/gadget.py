@@ -71,6 +71,8 @@ class Fastening(Model):
             raise ValueError("screws, inserts and nuts have a thread, snaps and ribs have none")
         if self.body.position_mm is None:
             raise ValueError("it is part of the case and has a place")
+        if self.body.through is not None or self.body.on is not None or self.body.zones:
+            raise ValueError("it is part of the case: it goes through no side, sits on nothing and keeps no room free")
         return self
 
 

@@ -9,6 +9,7 @@ from ..design.basics import fresh_id
 from ..making import FROM_A_POUCH_MM, LEAST_SNAP_MM, POST_MM, SNAPS_MM
 from ..numeric import Array
 from .fit import placed_bodies
+from .pieces import split_mm
 from .placing import taken_boxes
 
 EVERY_MM = 1.0  # places that are tried, from each corner on
@@ -29,15 +30,10 @@ CORNERS = ((0, 0), (1, 1), (1, 0), (0, 1))  # opposite ones first
 Boxes = tuple[Array, Array]  # the corners of what is in the way, each (bodies, 3)
 
 
-def in_the_way(design: Design, pointer: str = "") -> Boxes:
-    """What a post has to keep off, one that is moved left out."""
-    return taken_boxes(design, pointer)
-
-
 def posts(design: Design, kind: FasteningKind, thread: Thread, taken: Boxes | None = None) -> list[Fastening]:
     """A post in each corner that has room, from the floor to the lid; none where fewer than two corners, opposite each other, have. `taken` is what
-    `in_the_way` gives, for those who ask for many."""
-    taken = in_the_way(design) if taken is None else taken
+    `taken_boxes` gives, for those who ask for many."""
+    taken = taken_boxes(design, "") if taken is None else taken
     usual, _ = POST_MM[kind][thread]
     _, inner, height = _inside(design)
     if height <= 0 or min(inner) < 2 * usual:
@@ -61,7 +57,7 @@ def posts(design: Design, kind: FasteningKind, thread: Thread, taken: Boxes | No
 def snaps(design: Design, taken: Boxes | None = None) -> list[Fastening]:
     """A snap near the middle of two walls that face each other, below where the case comes apart: of the usual size, or small ones; none
     where there is no room."""
-    taken = in_the_way(design) if taken is None else taken
+    taken = taken_boxes(design, "") if taken is None else taken
     return next((made for size in SNAPS_MM for axis in (0, 1) if (made := _snaps_along(design, axis, size, taken))), [])
 
 
@@ -72,7 +68,6 @@ def _snaps_along(design: Design, axis: int, size_mm: tuple[float, float, float],
     length, deep, tall = size_mm[0], size_mm[1], min(size_mm[2], height)
     if tall < LEAST_SNAP_MM or inner[axis] < length or inner[across] < 2 * deep:
         return []
-    split = min(case.split_mm or case.outer_mm[2], case.outer_mm[2] - case.walls[5])
     size = np.zeros(3)
     size[axis], size[across], size[2] = length, deep, tall
     middle, slack = low[axis] + (inner[axis] - length) / 2, (inner[axis] - length) / 2
@@ -81,7 +76,7 @@ def _snaps_along(design: Design, axis: int, size_mm: tuple[float, float, float],
     made: list[Fastening] = []
     for at_wall in (low[across], low[across] + inner[across] - deep):
         at = np.empty((along.size, 3))
-        at[:, axis], at[:, across], at[:, 2] = along, at_wall, max(split - tall, case.walls[4])
+        at[:, axis], at[:, across], at[:, 2] = along, at_wall, max(split_mm(case) - tall, case.walls[4])
         free = _clear(at, size, taken, case.gap_mm)
         if not free.any():
             return []

@@ -1,7 +1,7 @@
 """The case as solids: its two pieces with openings and posts, closed surfaces to print or to go on with.
 
 Made of what is checked: walls, rounded upright edges, where it comes apart, an opening around everything that shows or plugs through a
-side, posts with their holes. Not made: snaps, ribs, vents and the groove of a seal.
+side, posts with their holes, holes drawn wider and posts thinner by what the making makes of them. Not made: snaps, ribs, vents and the groove of a seal.
 """
 
 from __future__ import annotations
@@ -49,7 +49,8 @@ def pieces(design: Design) -> list[Piece]:
     shell = whole - _box(walls[0::2], np.asarray(case.outer_mm) - walls[1::2], case.inner_corner_mm)
     placed = placed_bodies(design)
     posts = _posts(design, placed)
-    shell = _united([shell, *(hull(body.solid.corners) ^ whole for _, body in posts)])
+    thinner = np.array([-making_of(case).post / 2, -making_of(case).post / 2, 0.0])  # as posts come out thicker
+    shell = _united([shell, *(hull(_wider(body, thinner)) ^ whole for _, body in posts)])
     openings = [_opening(body, case) for body in placed if body.through is not None]
     shell = shell - _united(openings) if openings else shell
     split = split_mm(case)
@@ -82,18 +83,27 @@ def _box(low: Array, high: Array, radius: float) -> Manifold:
     return solid
 
 
-def _opening(body: Placed, case: Enclosure) -> Manifold:
-    """A body with its clearance around, drawn out through its wall."""
-    side = SIDES.index(body.through)
-    axis, outwards = side // 2, 1.0 if side % 2 else -1.0
+def opening_corners(body: Placed, case: Enclosure) -> Array:
+    """The corners of what is left open for a body that goes through a side: the body with its clearance around, [mm], (n, 3)."""
     around = np.full(3, clearance_mm(case))
-    around[axis] = 0.0
-    corners = body.solid.corners
+    around[SIDES.index(body.through or "left") // 2] = 0.0
+    return _wider(body, around)
+
+
+def _wider(body: Placed, by_mm: Array) -> Array:
+    """A body's corners, moved off its middle by so much along each axis."""
     middle, size = (body.low + body.high) / 2, np.maximum(body.high - body.low, 1e-6)
-    grown = middle + (corners - middle) * (1 + 2 * around / size)
-    out = grown.copy()
-    out[:, axis] = case.outer_mm[axis] + BEYOND_MM if outwards > 0 else -BEYOND_MM
-    return hull(np.concatenate([grown, out]))
+    return np.asarray(middle + (body.solid.corners - middle) * (1 + 2 * by_mm / size))
+
+
+def _opening(body: Placed, case: Enclosure) -> Manifold:
+    """An opening drawn out through its wall."""
+    side = SIDES.index(body.through or "left")
+    axis = side // 2
+    corners = opening_corners(body, case)
+    out = corners.copy()
+    out[:, axis] = case.outer_mm[axis] + BEYOND_MM if side % 2 else -BEYOND_MM
+    return hull(np.concatenate([corners, out]))
 
 
 def _posts(design: Design, placed: list[Placed]) -> list[tuple[Fastening, Placed]]:

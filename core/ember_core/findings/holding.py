@@ -9,7 +9,8 @@ import numpy as np
 from ..design import Fastening
 from ..design.patches import add, replace
 from ..enclosure.fit import Placed
-from ..enclosure.holding import SHARP, in_the_way, nearest_place, posts, snaps
+from ..enclosure.holding import SHARP, nearest_place, posts, snaps
+from ..enclosure.placing import taken_boxes
 from ..enclosure.solids import distance_mm
 from ..figures import Remedy
 from ..making import FROM_A_POUCH_MM, POST_MM
@@ -118,7 +119,7 @@ def _elsewhere(bench: TrialBench, i: int, held: Fastening) -> Remedy | None:
     x, y, _ = held.body.size_mm
     at = np.asarray(held.body.position_mm)
     corner = tuple(int(at[k] + held.body.size_mm[k] / 2 > outer[k] / 2) for k in (0, 1))
-    place = nearest_place(design, (x, y), corner, in_the_way(design, pointer))  # type: ignore[arg-type]
+    place = nearest_place(design, (x, y), corner, taken_boxes(design, pointer))  # type: ignore[arg-type]
     if place is None:
         return None
     moved = held.body.model_copy(update={"position_mm": (*place, float(at[2]))})

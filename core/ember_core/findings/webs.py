@@ -7,10 +7,11 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..enclosure.fit import TOUCH_MM, Placed
+from ..enclosure.pieces import opening_corners
 from ..enclosure.section import crosses, nearest
 from ..enclosure.solids import SIDES, outline
 from ..figures import Remedy, Severity
-from ..making import clearance_mm, making_of
+from ..making import making_of
 from ..measures.bench import TrialBench
 from ..numeric import Array
 from ..quantities import show
@@ -56,7 +57,7 @@ def _webs(bench: TrialBench, side: str) -> Iterator[Web]:
     axis, making = SIDES.index(side) // 2, making_of(case)
     u, v = (k for k in range(3) if k != axis)
     bodies = [b for b in bench.fit.placed if b.through == side]
-    holes = [outline(_opening(b, axis, clearance_mm(case)), axis) for b in bodies]
+    holes = [outline(opening_corners(b, case), axis) for b in bodies]
     outer = np.asarray(case.outer_mm)[[u, v]]
     for i, (body, hole) in enumerate(zip(bodies, holes, strict=True)):
         for k, place in ((0, u), (1, v)):
@@ -72,14 +73,6 @@ def _webs(bench: TrialBench, side: str) -> Iterator[Web]:
                 way = np.zeros(3)
                 way[[u, v]] = (end - begin) / web
                 yield web, side, body, other, way
-
-
-def _opening(body: Placed, axis: int, clearance: float) -> Array:
-    """The corners of a body with its clearance around, but not along an axis."""
-    around = np.full(3, clearance)
-    around[axis] = 0.0
-    middle, size = (body.low + body.high) / 2, np.maximum(body.high - body.low, 1e-6)
-    return np.asarray(middle + (body.solid.corners - middle) * (1 + 2 * around / size))
 
 
 def _apart(

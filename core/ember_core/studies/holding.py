@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from ..design import Fastening, FasteningKind
 from ..design.patches import add
-from ..enclosure.holding import in_the_way, posts, snaps
+from ..enclosure.holding import posts, snaps
+from ..enclosure.placing import taken_boxes
 from ..figures import PatchOperation, record
 from ..making import POST_MM
 from ..measures.bench import TrialBench
@@ -30,7 +31,7 @@ class HoldingOffer:
 def answer_holding(bench: TrialBench) -> list[HoldingOffer]:
     """Every kind of fastening in every size that finds room in the case as it is."""
     design, found = bench.design, []
-    taken = in_the_way(design)
+    taken = taken_boxes(design, "")
     for kind, words in WORDS.items():
         for thread in POST_MM[kind]:
             made = posts(design, kind, thread, taken)

@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from ..design import Design
-from ..enclosure.fit import OF_THE_CASE, Placed, check_fit
+from ..enclosure.fit import OF_THE_CASE, Placed, placed_bodies
 from ..enclosure.section import Cut, crosses, cut, nearest
 from ..enclosure.solids import SIDES
 from ..figures import Status, record
-from ..making import making_of
+from ..making import clearance_mm, making_of
 
 MOST_GAPS = 60
 MOST_PAIRS = 150  # the nearest, that are looked at
@@ -57,9 +57,9 @@ def answer_section(design: Design, axis: str, at_mm: float) -> SectionAnswer:
     k = "xyz".index(axis)
     most = float(design.enclosure.outer_mm[k])
     at = float(np.clip(at_mm, 0.0, most))
-    fit = check_fit(design)
-    found = cut(fit.placed, design.enclosure, k, at)
-    gaps = [*_gaps(design, fit.placed, found), *_to_walls(fit.placed, found, fit.clearance_mm)]
+    placed = placed_bodies(design)
+    found = cut(placed, design.enclosure, k, at)
+    gaps = [*_gaps(design, placed, found), *_to_walls(placed, found, clearance_mm(design.enclosure))]
     gaps = [g for g in gaps if g.length_mm <= FAR_MM]
     gaps.sort(key=lambda g: (g.length_mm - g.needed_mm, g.name))
     return SectionAnswer(
@@ -69,7 +69,7 @@ def answer_section(design: Design, axis: str, at_mm: float) -> SectionAnswer:
         outer=found.outer.tolist(),
         inner=found.inner.tolist(),
         bodies=[
-            SectionBody(where=fit.placed[i].pointer, name=fit.placed[i].name, outline=outline.tolist())
+            SectionBody(where=placed[i].pointer, name=placed[i].name, outline=outline.tolist())
             for i, outline in found.bodies.items()
         ],
         measures=[*gaps[:MOST_GAPS], *_walls(design, found, k)],

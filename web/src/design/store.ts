@@ -16,6 +16,7 @@ import {
   withEdit,
   type History,
 } from "./history";
+import { shapeOf } from "./shape";
 import type { Design, Evaluation, Remedy, Revision, Variant } from "./types";
 
 export type SaveState =
@@ -110,7 +111,7 @@ export const useDesign = create<DesignState>((set, get) => {
     if (variant && revision)
       keep(variant.id, {
         revision: revision.id,
-        format: variant.design.format,
+        format: shapeOf(variant.design.format),
         history,
         unsaved: save.is === "saved" || !design || !stored ? null : { design, base: stored },
       });
@@ -249,7 +250,7 @@ export const useDesign = create<DesignState>((set, get) => {
     open: async (variant) => {
       clearTimeout(saveTimer);
       clearTimeout(retryTimer);
-      const found = await kept(variant.id, variant.revision.id, variant.design.format, (older) =>
+      const found = await kept(variant.id, variant.revision.id, shapeOf(variant.design.format), (older) =>
         ask(client.POST("/api/designs/present", { body: older })),
       );
       const design = found?.unsaved?.design ?? variant.design;

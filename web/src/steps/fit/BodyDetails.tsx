@@ -4,7 +4,7 @@ import type { Body } from "../../design/types";
 import { Button, Choice } from "../../ui/controls";
 import { BodySize } from "../../design/fields/BodySize";
 import { QuantityField, SizeField } from "../../design/fields/fields";
-import { bodyAt, bodyName, isFastening, partAt, quarter } from "./bodies";
+import { bodyAt, bodyName, isFastening, partAt, quarter, removeFastening } from "./bodies";
 import { BodyFromFile } from "./BodyFromFile";
 import { Films } from "./Films";
 import { Zones } from "./Zones";
@@ -96,6 +96,16 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
         <Button onClick={() => turn(1, 2)}>Stand it up</Button>
         {body.position_mm && !held && (
           <Button onClick={() => change("Take out", (b) => (b.position_mm = null))}>Take it out</Button>
+        )}
+        {held && (
+          <Button
+            onClick={() => {
+              edit(`Remove ${name}`, (d) => removeFastening(d, where));
+              close();
+            }}
+          >
+            Remove it
+          </Button>
         )}
         <Button kind="quiet" onClick={close}>
           Back to the case

@@ -27,8 +27,9 @@ export function CaseFile() {
         ))}
       </div>
       <p className="text-soft text-sm">
-        Walls, openings and posts with their holes, in millimetres, as they lie on the bed. Snaps, ribs, vents and the
-        groove of a seal are left to you. Print a test piece first.
+        Walls, openings and posts with their holes, in millimetres, as they lie on the bed; holes and posts are drawn
+        for what your machine makes of them, shrinkage is left to its program. Snaps, ribs, vents and the groove of a
+        seal are left to you. Print a test piece first.
       </p>
       <Problems error={saving.error} />
     </fieldset>

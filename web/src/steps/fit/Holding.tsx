@@ -4,6 +4,7 @@ import { Trash2 } from "lucide-react";
 import { useState } from "react";
 import { ask, client, type ProblemError, type Schemas } from "../../api/client";
 import { useDesign, useOpenDesign } from "../../design/store";
+import type { Design } from "../../design/types";
 import { Button, Choice, IconButton } from "../../ui/controls";
 import { Problems } from "../../ui/problems";
 
@@ -51,15 +52,15 @@ function Offers() {
   const design = useOpenDesign();
   const applyRemedy = useDesign((s) => s.applyRemedy);
   const [chosen, setChosen] = useState<string | null>(null);
-  const asked = useMutation<Offer[], ProblemError>({
-    mutationFn: () => ask(client.POST("/api/answers/holding", { body: design })),
+  const asked = useMutation<Offer[], ProblemError, Design>({
+    mutationFn: (body) => ask(client.POST("/api/answers/holding", { body })),
   });
-  const offers = asked.data;
+  const offers = asked.variables === design ? asked.data : undefined; // places found in another document may be taken
   const offer = offers?.find((o) => o.label === chosen) ?? offers?.[0];
   if (!offers)
     return (
       <>
-        <Button busy={asked.isPending} onClick={() => asked.mutate()}>
+        <Button busy={asked.isPending} onClick={() => asked.mutate(design)}>
           What has room
         </Button>
         <Problems error={asked.error} />

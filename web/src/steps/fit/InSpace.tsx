@@ -4,6 +4,7 @@ import { ask, client, type Schemas } from "../../api/client";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Button, Check, Choice } from "../../ui/controls";
+import { Plane } from "../../ui/plane";
 import { show } from "../../ui/format";
 import { useTheme } from "../../ui/theme";
 import { bodyAt, bodyName, shiftAll } from "./bodies";
@@ -178,21 +179,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
         <div className="w-36">
           <Choice label="Cut" bare value={cutAxis} options={CUTS} onChange={setCutAxis} />
         </div>
-        {cutAxis !== "" && (
-          <label className="text-soft flex items-center gap-2 text-sm">
-            <span className="sr-only">Where it is cut</span>
-            <input
-              type="range"
-              min={0}
-              max={1}
-              step={0.005}
-              value={cutAt}
-              aria-valuetext={show(cutAt * size, "mm")}
-              onChange={(e) => setCutAt(Number(e.target.value))}
-            />
-            at {show(cutAt * size, "mm")}
-          </label>
-        )}
+        {cutAxis !== "" && <Plane at={cutAt} size={size} move={setCutAt} />}
       </div>
       <p id="in-space-keys" className="text-soft mt-1 text-sm">
         Drag the ground to turn it, a body to move it. Keys: comma and full stop choose a body, arrows move it by 0.5 mm

@@ -7,6 +7,7 @@ import { Chart, fitted, textWidth, type Frame } from "../../ui/chart";
 import { Choice } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Picture } from "../../ui/picture";
+import { Plane } from "../../ui/plane";
 
 type Answer = Schemas["SectionAnswer"];
 type Measure = Schemas["SectionMeasure"];
@@ -37,19 +38,7 @@ export function SectionView({ selected, onSelect }: { selected: string | null; o
         <div className="w-52">
           <Choice label="Cut" bare value={axis} options={ACROSS} onChange={setAxis} />
         </div>
-        <label className="text-soft flex items-center gap-2 text-sm">
-          <span className="sr-only">Where it is cut</span>
-          <input
-            type="range"
-            min={0}
-            max={1}
-            step={0.005}
-            value={share}
-            aria-valuetext={show(at, "mm")}
-            onChange={(e) => setShare(Number(e.target.value))}
-          />
-          at {show(at, "mm")}
-        </label>
+        <Plane at={share} size={size} move={setShare} />
       </div>
       <Answered asking={asking} waiting="Cutting" nothing="">
         {(answer) => <Cut answer={answer} selected={selected} onSelect={onSelect} />}

@@ -55,6 +55,10 @@ function everything(design: Design): string[] {
   ];
 }
 
+export function removeFastening(draft: Design, where: string): void {
+  draft.enclosure.fastenings.splice(Number(where.slice("/enclosure/fastenings/".length)), 1);
+}
+
 export const isFastening = (where: string) => where.startsWith("/enclosure/fastenings/");
 
 /** What films call everything that may have one: its key and its name. */
