@@ -52,6 +52,12 @@ class ChartTexts(BrowserTestCase):
                 self.charts(page, f"{variant}, {tab}, {how}")
         self.go("Supply", page)
         self.charts(page, f"{variant}, Supply, {how}")
+        self.go("Fit", page)
+        page.get_by_role("tab", name="Cut and measured").click()
+        for axis in ("z", "x", "y"):
+            page.get_by_label("Cut", exact=True).select_option(axis)
+            expect(page.get_by_role("img", name=f"The case cut across {axis}")).to_be_visible()
+            self.charts(page, f"{variant}, cut across {axis}, {how}")
 
     def test_days_years_months(self) -> None:
         for variant in VARIANTS:

@@ -21,6 +21,8 @@ const ACROSS = [
 const AXES = ["x", "y", "z"] as const;
 const LABELLED = 10; // gaps with their figure in the picture, the tightest first; all stand in the table
 const TALLEST = 380;
+const TALL = 1.45; // of a text's size: its line, and where its letters stand in it
+const BASE = 1.08;
 const TINT: Record<string, string> = { pass: "var(--soft)", watch: "var(--watch)", fail: "var(--fail)" };
 
 export function SectionView({ selected, onSelect }: { selected: string | null; onSelect: (where: string) => void }) {
@@ -68,7 +70,7 @@ function Cut({ answer, selected, onSelect }: CutProps) {
         rows: answer.measures.map((m) => [m.name, m.length_mm, m.needed_mm, m.begin.join(", "), m.end.join(", ")]),
       }}
     >
-      <Chart tall={(room) => scaleOf(answer, room.width, room.em).height} least={300}>
+      <Chart tall={(room) => scaleOf(answer, room.width, room.em).height} least={460}>
         {(frame) => <Drawing frame={frame} answer={answer} selected={selected} onSelect={onSelect} />}
       </Chart>
     </Picture>
@@ -90,11 +92,31 @@ function Drawing({ frame, answer, selected, onSelect }: CutProps & { frame: Fram
   const at = (p: Point): [number, number] => [left + p[order[0]]! * scale, margin + (top - p[order[1]]!) * scale];
   const path = (outline: Point[]) => (outline.length ? `M${outline.map((p) => at(p).join(" ")).join("L")}Z` : "");
   const size = 11.5 * em;
-  const labelled = answer.measures.filter((m) => m.kind === "wall" || m.length_mm > 0);
-  const shown = [
-    ...labelled.filter((m) => m.kind === "gap").slice(0, LABELLED),
-    ...labelled.filter((m) => m.kind === "wall"),
-  ];
+  const told = answer.measures.filter((m) => m.kind === "wall" || m.length_mm > 0);
+  const shown = [...told.filter((m) => m.kind === "gap").slice(0, LABELLED), ...told.filter((m) => m.kind === "wall")];
+  // figures first, the tightest gap before all others, then names; what has no room of its own stands in the table
+  const taken: Box[] = [];
+  const free = (box: Box): boolean => {
+    const clear = !taken.some(
+      (t) => box.x < t.x + t.w && t.x < box.x + box.w && box.y < t.y + t.h && t.y < box.y + box.h,
+    );
+    if (clear) taken.push(box);
+    return clear;
+  };
+  const dimensions = shown.map((m) => {
+    const [from, to] = [at(m.begin), at(m.end)];
+    const text = show(m.length_mm, "mm");
+    const box = labelBox(from, to, textWidth(text, size), size, width);
+    return { m, from, to, text, box: free(box) ? box : null };
+  });
+  const bodies = answer.bodies.map((b) => {
+    const [x0, x1] = ends(b.outline, order[0]).map((v) => left + v * scale) as [number, number];
+    const [y1, y0] = ends(b.outline, order[1]).map((v) => margin + (top - v) * scale) as [number, number];
+    const name = fitted(b.name, x1 - x0 - 10 * em, size);
+    const box = { x: x0 + 5 * em, y: y0 + 2 * em, w: textWidth(name, size), h: TALL * size };
+    const roomy = x1 - x0 > 46 * em && y1 - y0 > 16 * em;
+    return { ...b, label: roomy && free(box) ? name : null, box };
+  });
   return (
     <>
       <path
@@ -103,9 +125,7 @@ function Drawing({ frame, answer, selected, onSelect }: CutProps & { frame: Fram
         fill="var(--soft)"
         opacity="0.4"
       />
-      {answer.bodies.map((b) => {
-        const [x0, x1] = ends(b.outline, order[0]).map((v) => left + v * scale) as [number, number];
-        const [y1, y0] = ends(b.outline, order[1]).map((v) => margin + (top - v) * scale) as [number, number];
+      {bodies.map((b) => {
         const chosen = selected === b.where;
         const tint = b.where === "/battery" ? "var(--ember)" : "var(--soft)";
         return (
@@ -117,16 +137,16 @@ function Drawing({ frame, answer, selected, onSelect }: CutProps & { frame: Fram
               stroke={chosen ? "var(--ink)" : tint}
               strokeWidth={chosen ? 2 : 1.2}
             />
-            {x1 - x0 > 46 * em && y1 - y0 > 16 * em && (
-              <text x={x0 + 5 * em} y={y0 + 14 * em} fontSize={size} fill="var(--ink)" pointerEvents="none">
-                {fitted(b.name, x1 - x0 - 10 * em, size)}
+            {b.label && (
+              <text x={b.box.x} y={b.box.y + size * BASE} fontSize={size} fill="var(--ink)" pointerEvents="none">
+                {b.label}
               </text>
             )}
           </g>
         );
       })}
-      {shown.map((m) => (
-        <Dimension key={m.name} measure={m} from={at(m.begin)} to={at(m.end)} size={size} width={width} />
+      {dimensions.map((d) => (
+        <Dimension key={d.m.name} {...d} size={size} />
       ))}
     </>
   );
@@ -137,38 +157,41 @@ const ends = (outline: Point[], k: 0 | 1): [number, number] => [
   Math.max(...outline.map((p) => p[k]!)),
 ];
 
-type DimensionProps = {
-  measure: Measure;
-  from: [number, number];
-  to: [number, number];
-  size: number;
-  width: number;
-};
+type Box = { x: number; y: number; w: number; h: number };
 
-/** A gap or a wall: a line between its two ends, its figure beside the middle. */
-function Dimension({ measure, from, to, size, width }: DimensionProps) {
-  const tint = measure.kind === "wall" ? "var(--ink)" : (TINT[measure.status] ?? "var(--soft)");
-  const text = show(measure.length_mm, "mm");
-  const wide = textWidth(text, size);
+/** Where the figure of a gap or a wall stands: beside the middle of its line, inside the picture. */
+function labelBox(from: Spot, to: Spot, wide: number, size: number, width: number): Box {
   const [x, y] = [(from[0] + to[0]) / 2, (from[1] + to[1]) / 2];
   const across = Math.abs(to[0] - from[0]) > Math.abs(to[1] - from[1]);
+  const left = Math.min(Math.max(across ? x - wide / 2 : x + 5, 2), width - wide - 6);
+  return { x: left, y: across ? y - 4 - TALL * size : y - (TALL * size) / 2, w: wide + 4, h: TALL * size };
+}
+
+type Spot = [number, number];
+type DimensionProps = { m: Measure; from: Spot; to: Spot; text: string; box: Box | null; size: number };
+
+/** A gap or a wall: a line between its two ends, its figure where that has room. */
+function Dimension({ m, from, to, text, box, size }: DimensionProps) {
+  const tint = m.kind === "wall" ? "var(--ink)" : (TINT[m.status] ?? "var(--soft)");
   return (
     <g pointerEvents="none">
       <line x1={from[0]} y1={from[1]} x2={to[0]} y2={to[1]} stroke={tint} strokeWidth="1.400" />
       {[from, to].map((p, i) => (
         <circle key={i} cx={p[0]} cy={p[1]} r="1.8" fill={tint} />
       ))}
-      <text
-        x={Math.min(Math.max(across ? x - wide / 2 : x + 5, 2), width - wide - 2)}
-        y={across ? y - 5 : y + size / 3}
-        fontSize={size}
-        fill={measure.status === "pass" ? "var(--ink)" : tint}
-        stroke="var(--sheet)"
-        strokeWidth="3"
-        paintOrder="stroke"
-      >
-        {text}
-      </text>
+      {box && (
+        <text
+          x={box.x}
+          y={box.y + size * BASE}
+          fontSize={size}
+          fill={m.status === "pass" ? "var(--ink)" : tint}
+          stroke="var(--sheet)"
+          strokeWidth="3"
+          paintOrder="stroke"
+        >
+          {text}
+        </text>
+      )}
     </g>
   );
 }
