@@ -22,12 +22,15 @@ from ember_core.thermal.shell import shell_of
 from .typical import COLD, TABLE, print_tables
 
 CALIBRATED_FROM = ("0.05", "0.5")
+THREE, TYPICAL = "calibrated up to 1 C", "typical values alone"
 CHARGE_LIMITS: dict[
     str, dict[Any, float]
 ] = {  # 1 C lies beyond the currents that the cells were calibrated at, and is told only
     "calibrated": {("0.5", "80 %"): 0.03, ("0.5", "full"): 0.03, ("1.0", "80 %"): 0.05, ("1.0", "full"): 0.05},
-    "typical": {("0.5", "80 %"): 0.08, ("0.5", "full"): 0.08},
+    THREE: {(rate, what): 0.03 for rate in ("0.5", "1.0") for what in ("80 %", "full")},
+    TYPICAL: {("0.5", "80 %"): 0.08, ("0.5", "full"): 0.08},
 }
+CHARGE_KINDS = (("calibrated", "charge"), (THREE, "charge"), (TYPICAL, "charge_to_the_top"))
 FULL_V = 4.15
 THICK_ELECTRODES = ("ORegan2022",)  # built for energy: the electrolyte runs short above C/2
 IRON_BELOW_V = 3.45  # nominal voltage: an iron phosphate cell
@@ -58,9 +61,9 @@ def discharge(data: dict[str, Any], rate: str) -> Discharge:
     return Discharge(np.array(one["time_s"]), np.array(one["voltage_v"]), float(rate) * data["capacity_ah"])
 
 
-def calibrated(data: dict[str, Any], chemistry: Chemistry) -> Calibration:
-    both = [discharge(data, rate) for rate in CALIBRATED_FROM]
-    return calibrate(both, data["cutoff_v"], chemistry, 0.05)
+def calibrated(data: dict[str, Any], chemistry: Chemistry, *more: str) -> Calibration:
+    taken = [discharge(data, rate) for rate in (*CALIBRATED_FROM, *more)]
+    return calibrate(taken, data["cutoff_v"], chemistry, 0.05)
 
 
 def gadget(cell: dict[str, Any], states: list[dict[str, Any]], use: dict[str, Any]) -> Design:
@@ -170,10 +173,13 @@ def charge_rows(name: str, data: dict[str, Any]) -> list[Row]:
     the capacity that the charge puts in, as what is printed on a set says little about it."""
     iron = data["nominal_v"] < IRON_BELOW_V
     rows = []
-    for kind, key in (("calibrated", "charge"), ("typical values alone", "charge_to_the_top")):
+    for kind, key in CHARGE_KINDS:
         for rate, one in data[key].items():
-            cell = cell_of(data, "lithium-ion", calibrated(data, "lithium-ion") if kind == "calibrated" else None)
-            if kind != "calibrated":
+            fit = (
+                None if kind == TYPICAL else calibrated(data, "lithium-ion", *([] if kind == "calibrated" else ["1.0"]))
+            )
+            cell = cell_of(data, "lithium-ion", fit)
+            if kind == TYPICAL:
                 chemistry = "lithium-iron-phosphate" if iron else "lithium-ion"
                 cell = cell | {"measured_ah": one["charge_ah"][-1], "chemistry": chemistry}
             charger = Charger(
@@ -182,17 +188,18 @@ def charge_rows(name: str, data: dict[str, Any]) -> list[Row]:
             )  # fmt: skip
             battery = Battery.model_validate({"cell": cell, "wiring_ohm": 0})
             warm = Meanwhile(0.0, 0.0, 0.0, 20.0, 0.0, 25.0)
-            result = charge(charger, battery, shell_of(Enclosure(outer_mm=(90, 90, 90)), 25.0, 100.0, 5.0), warm)
-            course = result.course
-            limits = CHARGE_LIMITS["calibrated" if kind == "calibrated" else "typical"]
-            if kind != "calibrated" and not iron and one["float_v"] < FULL_V:
+            shell = shell_of(Enclosure(outer_mm=(90, 90, 90)), 25.0, 100.0, 5.0)
+            begins = 0.0 if fit is None else 1 - fit.cut[0].total_ah / fit.capacity_ah  # emptied at C/20, as the reference is
+            course = charge(charger, battery, shell, warm, begins).course
+            limits = CHARGE_LIMITS[kind]
+            if kind == TYPICAL and not iron and one["float_v"] < FULL_V:
                 limits = {}  # not a cell that is charged to 4.2 V
             reference = [
                 float(np.interp(0.8 * one["charge_ah"][-1], one["charge_ah"], one["time_s"])),
                 one["time_s"][-1],
             ]
             predicted = [
-                float(np.interp(0.8 * course.charge[-1], course.charge, course.time_s)),
+                float(np.interp(begins + 0.8 * (course.charge[-1] - begins), course.charge, course.time_s)),
                 float(course.time_s[-1]),
             ]
             for what, a, b in zip(("80 %", "full"), reference, predicted, strict=True):

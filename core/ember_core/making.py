@@ -61,6 +61,7 @@ HOLES_MM: dict[FasteningKind, dict[Thread, float]] = {
     "insert": {"M2": 3.2, "M2.5": 3.6, "M3": 4.0, "M4": 5.6},
 }
 CLEARS_MM: dict[Thread, float] = {"M2": 2.4, "M2.5": 2.9, "M3": 3.4, "M4": 4.5}  # ISO 273, medium
+PASSES_MM: dict[Thread, float] = {"M2": 2.2, "M2.5": 2.7, "M3": 3.2, "M4": 4.3}  # a board's hole: ISO 273, fine
 NUT_MM: dict[Thread, tuple[float, float]] = {
     # across the corners, and deep: ISO 4032 with room for it
     "M2": (4.7, 1.8), "M2.5": (5.9, 2.2), "M3": (6.5, 2.6), "M4": (8.3, 3.4),

@@ -29,7 +29,7 @@ class AgainstPhysics(unittest.TestCase):
 
     def test_every_row_of_the_charges_holds(self) -> None:
         rows = [row for name, data in SETS.items() for row in charge_rows(name, data)]
-        self.assertEqual(len(rows), 24)
+        self.assertEqual(len(rows), 36)
         for row in rows:
             with self.subTest(f"{row.set}: {row.what}, {row.error * 100:+.2f} %"):
                 self.assertTrue(row.holds)
@@ -48,6 +48,24 @@ class AgainstPhysics(unittest.TestCase):
                 fitted = calibrated(data, "lithium-ion")
                 self.assertLess(fitted.runtime_error, 0.002)
                 self.assertLess(fitted.mean_v, 0.002)
+
+    def test_three_discharges_of_a_cell_made_by_hand_give_its_charge_transfer_back(self) -> None:
+        """4.1 V down to 3 V in a straight line, 0.03 ohm, and a transfer of 0.1 ohm at small currents, Butler and Volmer at 25 degC."""
+
+        def made(transfer: float) -> list[Discharge]:
+            found = []
+            for amps in (0.1, 1.0, 2.0):
+                taken = np.concatenate([np.linspace(0, 0.005, 20), np.linspace(0.01, 2.0, 400)])
+                drop = amps * 0.03 + 2 * 0.025693 * np.arcsinh(amps * transfer / (2 * 0.025693))
+                found.append(Discharge(taken / amps * 3600, 4.1 - 0.55 * taken - drop, amps))
+            return found
+
+        fitted = calibrate(made(0.1), 3.05, "lithium-ion", 0.05)
+        self.assertAlmostEqual(fitted.curve.transfer_ohm, 0.1, delta=0.002)
+        self.assertAlmostEqual(fitted.half_ohm, 0.13, delta=0.002)
+        self.assertLess(fitted.mean_v, 0.003)
+        self.assertEqual(calibrate(made(0.0), 3.05, "lithium-ion", 0.05).curve.transfer_ohm, 0.0)
+        self.assertEqual(calibrate(made(0.1)[:2], 3.05, "lithium-ion", 0.05).curve.transfer_ohm, 0.0)
 
     def test_a_slow_part_follows_the_mean_current(self) -> None:
         data = SETS["Chen2020"]

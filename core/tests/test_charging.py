@@ -33,14 +33,15 @@ class ClosedForms(unittest.TestCase):
 
     CAPACITY, OHM, LOW, RISE = 2.0, 0.1, 3.0, 1.2
 
-    def charged(self, r0_ohm: float | None = None, **more: Any) -> Charge:
+    def charged(self, r0_ohm: float | None = None, curve: Any = None, **more: Any) -> Charge:
         z = np.linspace(0, 1, 101)
+        own_curve = curve or {}
         curve = {
             "soc": z.tolist(),
             "open_circuit_v": (self.LOW + self.RISE * z).tolist(),
             "resistance_ohm": [self.OHM] * 101,
             "r0_ohm": r0_ohm,
-        }
+        } | own_curve
         own = cell(capacity_ah=self.CAPACITY, resistance_ohm=self.OHM, curve=curve)
         pack = Battery.model_validate({"cell": own, "wiring_ohm": 0})
         charger = {"name": "C", "fixed_a": 1.0, "port_limit_a": 10, "rth_ja_c_per_w": 1}
@@ -85,8 +86,8 @@ class ClosedForms(unittest.TestCase):
         self.assertAlmostEqual((slow.seconds or 0) / (fast.seconds or 1), 1, delta=0.15)
 
     def test_in_small_steps_the_same(self) -> None:
-        """An own integration with a tenth of a second, the slow part with its own filter (15 minutes)."""
-        z, felt, now, amps, tau = 0.0, 0.0, 0.0, 1.0, 900.0
+        """An own integration with a tenth of a second, the slow part with its own filter (two fifths of 15 minutes)."""
+        z, felt, now, amps, tau = 0.0, 0.0, 0.0, 1.0, 360.0
         while True:
             ocv = self.LOW + self.RISE * z
             amps = min(1.0, (4.2 - ocv - 0.075 * felt) / 0.025)
@@ -96,6 +97,43 @@ class ClosedForms(unittest.TestCase):
             felt += (amps - felt) * 0.5 / tau
             now += 0.5
         self.assertAlmostEqual((self.charged(r0_ohm=0.025).seconds or 0) / now, 1, delta=0.02)
+
+    def test_at_both_ends_the_slow_part_is_that_of_the_middle(self) -> None:
+        """A discharge tells too much of it when empty and too little when full: 0.1 ohm between 0.3 and 0.8 of the charge, none above, 1 ohm below."""
+        z = np.linspace(0, 1, 101)
+
+        def with_(slow: Any) -> Charge:
+            curve = {"resistance_ohm": (0.025 + slow).tolist(), "r0_ohm": 0.025}
+            return self.charged(curve=curve)
+
+        even = with_(np.full(101, 0.1))
+        odd = with_(np.where(z < 0.295, 1.0, np.where(z > 0.805, 0.0, 0.1)))
+        self.assertAlmostEqual((odd.seconds or 0) / (even.seconds or 1), 1, delta=1e-3)
+        self.assertLess((with_(np.where(z > 0.5, 0.0, 0.1)).seconds or 0) / (even.seconds or 1), 0.98)
+
+    def test_charge_transfer_by_hand(self) -> None:
+        """0.02 ohm and a transfer of 0.08 ohm at small currents: at 1 A 0.02 V and 2 x 25.7 mV asinh(0.08 / 0.0514) = 0.0630 V."""
+        result = self.charged(curve={"resistance_ohm": [0.1] * 101, "transfer_ohm": 0.08})
+        ocv = self.LOW + self.RISE * result.course.charge
+        self.assertAlmostEqual(float((result.course.voltage_v - ocv)[20]), 0.02 + 0.0630, places=3)
+        full, end = result.course.charge[-1], result.course.current_a[-1]
+        drop = end * 0.02 + 2 * 0.025693 * math.asinh(end * 0.08 / (2 * 0.025693))
+        self.assertAlmostEqual(float(self.LOW + self.RISE * full + drop), 4.2, delta=0.002)
+        linear = self.charged()
+        self.assertGreater(result.constant_current_s, linear.constant_current_s)
+
+    def test_the_taper_with_charge_transfer_in_small_steps(self) -> None:
+        result = self.charged(curve={"resistance_ohm": [0.1] * 101, "transfer_ohm": 0.08})
+        z, now, amps = 0.0, 0.0, 1.0
+        while amps > 0.1:
+            low, high = 0.0, 1.0
+            for _ in range(40):
+                amps = (low + high) / 2
+                over = amps * 0.02 + 2 * 0.025693 * math.asinh(amps * 0.08 / (2 * 0.025693))
+                low, high = (amps, high) if self.LOW + self.RISE * z + over < 4.2 else (low, amps)
+            z += amps * 2.0 / (self.CAPACITY * 3600)
+            now += 2.0
+        self.assertAlmostEqual((result.seconds or 0) / now, 1, delta=0.01)
 
     def test_heat_is_what_went_in_and_is_not_stored(self) -> None:
         """Energy: port x current = stored + heat in the case, at every moment (nothing else burns)."""

@@ -74,13 +74,13 @@ class Outlines(unittest.TestCase):
         turned = box((30, 15, 5), (10, 10, 10), turn_deg=[0, 0, 45])
         round_one = box((10, 10, 5), (12, 12, 10), shape="cylinder", along="z")
         found = answer_section(gadget(box((5, 5, 5), (4, 3, 10)), round_one, turned), "z", 10)
-        areas = {b.where: area(b.outline) for b in found.bodies}
+        areas = {b.where: area(b.outlines[0]) for b in found.bodies}
         self.assertAlmostEqual(areas["/parts/0"], 12)
         self.assertAlmostEqual(areas["/parts/1"], math.pi * 36, delta=0.2)
         self.assertAlmostEqual(areas["/parts/2"], 100, places=6)
         lying = box((10, 10, 5), (12, 12, 10), shape="cylinder", along="z", turn_deg=[90, 0, 0])
         half = answer_section(gadget(lying), "z", 10)
-        self.assertAlmostEqual(area(half.bodies[0].outline), 12 * 10, delta=0.1)
+        self.assertAlmostEqual(area(half.bodies[0].outlines[0]), 12 * 10, delta=0.1)
 
     def test_what_the_plane_misses_is_not_cut(self) -> None:
         low = box((5, 5, 3), (4, 3, 4))

@@ -17,7 +17,7 @@ import numpy as np
 
 from ..design import CellCurve, Chemistry
 from ..numeric import Array
-from .chemistry import resistance_factor
+from .chemistry import resistance_factor, spared_v, thermal_v
 
 GRID = 101
 EARLY_S = (0.5, 12.0)  # between these the fast part has settled and the slow one has hardly begun
@@ -26,6 +26,7 @@ TRUSTED = 1.5  # times the largest measured current: a curve holds up to there (
 LEAST_RATIO = 2.0  # of the two currents
 SAME_REST_V = 0.005  # resting voltages that differ by less are the same
 MIDDLE = (0.3, 0.7)  # of a discharge
+MEASURED_C = 25.0
 USUAL_UNAVAILABLE_H = 0.035  # of lithium-ion cells that began full (docs/VALIDATION.md)
 MOST_MISSING = 0.15  # of the charge; what began later than that is another cell
 
@@ -91,7 +92,8 @@ def calibrate(discharges: list[Discharge], cutoff_v: float, chemistry: Chemistry
 
     One discharge gives the open-circuit voltage only; the resistance is then the datasheet's [ohm] with the
     chemistry's usual course. A third one, at the largest current, tells by how much more of the charge is unavailable there
-    than in proportion, as where the electrolyte runs short. Raises CalibrationError.
+    than in proportion, as where the electrolyte runs short, and how much of the resistance is charge transfer, which drops less at
+    large currents. Raises CalibrationError.
     """
     cut = [until_cutoff(d, cutoff_v) for d in sorted(discharges, key=lambda d: d.current_a)]
     if len(cut) == 1:
@@ -104,14 +106,20 @@ def calibrate(discharges: list[Discharge], cutoff_v: float, chemistry: Chemistry
         fast = _fast_ohm(cut[0], cut[1], ohm, charge)
         left_behind = (capacity - cut[0].total_ah) / cut[0].current_a
     rise = _rise(cut[1], cut[2], capacity, left_behind) if len(cut) > 2 else 0.0
+    transfer = _transfer(cut, fast) if len(cut) > 2 else 0.0
+    if transfer > 0:
+        ocv, ohm, fast = _at_small_currents(cut[0].current_a, cut[1].current_a, transfer, ocv, ohm, fast)
     order = np.argsort(charge)
+    soc = [float(f"{x:.6g}") for x in charge[order]]
+    order = order[np.diff(soc, prepend=-1.0) > 0]  # what is the same once it is rounded, once
     curve = CellCurve(
-        soc=[float(f"{x:.6g}") for x in charge[order]],
+        soc=sorted(set(soc)),
         open_circuit_v=[float(f"{x:.6g}") for x in ocv[order]],
         resistance_ohm=[float(f"{x:.5g}") for x in ohm[order]],
         r0_ohm=fast,
         unavailable_h=float(f"{left_behind:.5g}"),
         unavailable_rise=float(f"{rise:.5g}"),
+        transfer_ohm=float(f"{transfer:.5g}"),
         measured_a=[float(f"{one.current_a:.4g}") for one in cut],
     )
     return _quality(curve, capacity, cut, cutoff_v)
@@ -235,6 +243,51 @@ def _rise(second: Discharge, third: Discharge, whole_ah: float, per_ampere_h: fl
     return max(more, 0.0) / third.current_a**2
 
 
+def _transfer(cut: list[Discharge], fast: float | None) -> float:
+    """The charge transfer's resistance at small currents [ohm], from how much less the voltage falls from the second current to the third, per
+    ampere, than from the first to the second, in the middle; 0 where that is not so all along. Its drop is part of what is there within
+    seconds."""
+    first, second, third = (d.current_a for d in cut)
+    taken = np.linspace(*MIDDLE, 41) * cut[2].total_ah
+    volts = [np.interp(taken, d.charge_ah, d.voltage_v) for d in cut]
+    low, high = (volts[0] - volts[1]) / (second - first), (volts[1] - volts[2]) / (third - second)
+    less = low - high
+    if float(np.percentile(less, 25)) <= 0:
+        return 0.0
+    wanted = float(np.median(less))
+    most = float(np.median(low)) if fast is None else min(fast, float(np.median(low)))
+
+    def between(ohm: float, one: float, other: float) -> float:
+        return (_transfer_v(ohm, other) - _transfer_v(ohm, one)) / (other - one)
+
+    small, large = 0.0, 4 * most
+    for _ in range(60):
+        ohm = (small + large) / 2
+        drops = between(ohm, first, second)
+        if drops > most or drops - between(ohm, second, third) > wanted:
+            large = ohm
+        else:
+            small = ohm
+    return small
+
+
+def _transfer_v(ohm: float, amps: float) -> float:
+    """The drop of a charge transfer [V]: Butler and Volmer's law for equal transfer coefficients."""
+    linear = ohm * amps
+    return linear - float(spared_v(np.asarray(linear), thermal_v(MEASURED_C)))
+
+
+def _at_small_currents(
+    gentle_a: float, strong_a: float, transfer: float, ocv: Array, ohm: Array, fast: float | None
+) -> tuple[Array, Array, float | None]:
+    """The curves of two discharges with a charge transfer that they see less of than small currents do: (open-circuit voltage, resistance, its
+    fast part). Both discharges are given back as before."""
+    seen = (_transfer_v(transfer, strong_a) - _transfer_v(transfer, gentle_a)) / (strong_a - gentle_a)
+    more = transfer - seen
+    raised = _transfer_v(transfer, gentle_a) - gentle_a * seen
+    return ocv + raised, ohm + more, None if fast is None else float(f"{fast + more:.4g}")
+
+
 def _grid(whole: float, q2: float, q1: float) -> Array:
     """Charges taken, denser where only one discharge runs."""
     plain = np.linspace(0, whole, GRID)
@@ -285,7 +338,11 @@ def given_back(curve: CellCurve, capacity_ah: float, discharge: Discharge) -> Ar
     """The voltage that a fitted cell has at each point of a discharge [V], shape (N,)."""
     at = 1 - discharge.charge_ah / capacity_ah
     ocv, ohm = (np.interp(at, curve.soc, x) for x in (curve.open_circuit_v, curve.resistance_ohm))
-    return np.asarray(ocv - discharge.current * ohm)
+    return np.asarray(ocv - discharge.current * ohm + _spared(curve, discharge.current))
+
+
+def _spared(curve: CellCurve, amps: Array) -> Array:
+    return spared_v(curve.transfer_ohm * amps, thermal_v(MEASURED_C))
 
 
 def _quality(curve: CellCurve, capacity: float, cut: list[Discharge], cutoff_v: float) -> Calibration:
@@ -296,7 +353,7 @@ def _quality(curve: CellCurve, capacity: float, cut: list[Discharge], cutoff_v: 
         worst, total, count = max(worst, float(off.max())), total + float(off.sum()), count + off.size
         fine = np.linspace(1, 0, 2001)
         amps = np.interp((1 - fine) * capacity, one.charge_ah, one.current)
-        volts = np.interp(fine, z, ocv) - amps * np.interp(fine, z, ohm)
+        volts = np.interp(fine, z, ocv) - amps * np.interp(fine, z, ohm) + _spared(curve, amps)
         below = np.flatnonzero(volts < cutoff_v)
         end = capacity * (1 - float(fine[below[0]])) if below.size else capacity
         end = min(end, capacity - (curve.unavailable_h + curve.unavailable_rise * one.current_a) * one.current_a)

@@ -78,6 +78,12 @@ def thermal_v(temperature_c: float) -> float:
     return GAS_CONSTANT * (temperature_c + 273.15) / FARADAY
 
 
+def spared_v(linear_v: Array, volts: float) -> Array:
+    """What a charge transfer drops less than the voltage that its resistance at small currents would [V], any shape: Butler
+    and Volmer's law for equal transfer coefficients (Plett (2015), ch. 3); `volts` is the thermal voltage of all cells in series."""
+    return np.asarray(linear_v - 2 * volts * np.arcsinh(linear_v / (2 * volts)))
+
+
 def resistance_factor(chemistry: Chemistry, charge: Array | float, temperature_c: float = 25.0) -> Array:
     """Factor on the resistance at half charge and 25 degC, over charge (0..1) and temperature [degC], at small currents."""
     return np.asarray(_at(chemistry, "resistance", charge) * resistance_at(chemistry, temperature_c)[0], dtype=float)

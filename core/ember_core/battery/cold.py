@@ -13,6 +13,7 @@ import numpy as np
 from ..design import Battery, Cell, ColdMeasurement
 from ..numeric import Array
 from .calibration import Discharge
+from .chemistry import spared_v
 from .pack import Pack, pack_at, steady_charge_ah
 
 MIDDLE = (0.3, 0.7)  # of the discharge
@@ -65,8 +66,7 @@ def cold_voltage(cell: Cell, cut: Discharge) -> Array:
     )
     spared: Array = np.zeros(())
     if pack.transfer_v > 0:
-        linear = transfer * amps
-        spared = linear - 2 * pack.transfer_v * np.arcsinh(linear / (2 * pack.transfer_v))
+        spared = spared_v(transfer * amps, pack.transfer_v)
     return np.asarray(volts - amps * ohm + spared)
 
 

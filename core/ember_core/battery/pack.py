@@ -42,9 +42,10 @@ class Pack:
     `resistance_ohm` follows the current at once; `polarization_ohm` comes on top of it and follows what `relaxation` has come to
     feel of the current, as does the charge that the cell cannot bring up, `unavailable_ah`. Where the
     `surface` decides, the voltage is that of the state of charge at the electrode's surface, which lies below the mean one by
-    the unavailable charge; a measured curve has that in it already. `transfer_ohm`, shape (N,), is what cold adds to
-    the charge transfer in `resistance_ohm` at small currents; at large ones it drops less, 2 v asinh(I R / 2 v) with the thermal voltage `transfer_v` [V] of
-    all cells in series (Butler and Volmer's law for equal transfer coefficients; Plett (2015), ch. 3). `shares` lead from the printed capacity to `capacity_ah`.
+    the unavailable charge; a measured curve has that in it already. `transfer_ohm`, shape (N,), is what cold adds to the charge
+    transfer in `resistance_ohm` at small currents, and all of it for a cell that three discharges told; at large ones it drops less,
+    2 v asinh(I R / 2 v) with the thermal voltage `transfer_v` [V] of all cells in series (Butler and Volmer's law for equal
+    transfer coefficients; Plett (2015), ch. 3). `shares` lead from the printed capacity to `capacity_ah`.
     """
 
     charge: Array
@@ -77,8 +78,7 @@ class Pack:
     def transfer_spared_v(self, current_a: Array) -> Array:
         """What the charge transfer drops less than its resistance at small currents would [V]; shape (rows, N) or what spreads
         to it."""
-        linear = self.transfer_ohm * current_a
-        return np.asarray(linear - 2 * self.transfer_v * np.arcsinh(linear / (2 * self.transfer_v)))
+        return chemistry.spared_v(self.transfer_ohm * current_a, self.transfer_v)
 
     def lowered_v(self, filtered_a: Array, current_a: Array, rate: float = 1.0) -> Array:
         """What relaxation takes off the open-circuit voltage [V] besides the resistance's own drop; shape (rows, N), for a
@@ -250,6 +250,7 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -
     if surface and grid is None:  # the voltage falls with the root of time at first
         z = np.concatenate([z[:1], NEARLY_FULL, z[1:]])
     volts, ohm, fast = _curves(battery, z, temperature_c)
+    shared = transfer + (1 - transfer) * _transfer_share(cell, z)
     return Pack(
         charge=z,
         open_circuit_v=s * volts,
@@ -259,8 +260,8 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -
         unavailable_rise=_unavailable_rise(cell) / p,
         relaxation=diffusion(unavailable_h * 3600) if surface else first_order(data.relaxation_h * 3600 * warmth),
         surface=surface,
-        transfer_ohm=np.asarray(fast * transfer * s / p),
-        transfer_v=s * chemistry.thermal_v(temperature_c) if transfer > 0 else 0.0,
+        transfer_ohm=np.asarray(fast * shared * s / p),
+        transfer_v=s * chemistry.thermal_v(temperature_c) if np.any(shared > 0) else 0.0,
         shares=shares,
         capacity_ah=printed * float(np.prod([x.left for x in shares])),
         printed_ah=printed,
@@ -302,6 +303,16 @@ def _unavailable_rise(cell: Cell) -> float:
     if cell.curve is not None:
         return cell.curve.unavailable_rise
     return THICK_ELECTRODES_H / cell.capacity_ah if _thick_electrodes(cell) else 0.0
+
+
+def _transfer_share(cell: Cell, z: Array) -> Array | float:
+    """What of the fast resistance at 25 degC is charge transfer, 0..1: known of cells with three discharges."""
+    curve = cell.curve
+    if cell.bank is not None or curve is None or not curve.transfer_ohm:
+        return 0.0
+    ohm = np.interp(z, curve.soc, curve.resistance_ohm)
+    fast = ohm if curve.r0_ohm is None else np.minimum(ohm, curve.r0_ohm)
+    return np.asarray(np.minimum(curve.transfer_ohm / np.maximum(fast, 1e-9), 1.0))
 
 
 def _bank_own_a(bank: Bank, cells_a: float) -> float:

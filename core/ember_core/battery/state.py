@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..numeric import Array
+from .chemistry import spared_v
 from .pack import Pack
 
 FEW_STEPS = 24  # that are taken one after the other
@@ -59,8 +60,7 @@ def terminal_v(pack: Pack, charge: Array, felt_a: Array, amps: Array) -> Array:
     slow = np.interp(charge, rising, pack.polarization_ohm[::-1])
     volts = ocv - ohm * amps - slow * felt_a
     if pack.transfer_v > 0:
-        linear = np.interp(charge, rising, pack.transfer_ohm[::-1]) * amps
-        volts += linear - 2 * pack.transfer_v * np.arcsinh(linear / (2 * pack.transfer_v))
+        volts += spared_v(np.interp(charge, rising, pack.transfer_ohm[::-1]) * amps, pack.transfer_v)
     return np.asarray(volts)
 
 

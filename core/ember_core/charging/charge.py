@@ -29,7 +29,11 @@ INDOORS_C = (10.0, 30.0)
 FULL_ENOUGH = 0.7  # charged to less than this, the charger took the pack for full far too early
 FAR_BELOW = 0.9  # of the float voltage that the pack is made for: a charger for another pack
 TYPICAL_SLOW = 0.6  # slow resistance of lithium-ion cells that nobody measured, times the fast one (docs/VALIDATION.md)
-SLOW_KNOWN_TO = 0.95  # state of charge: above, a discharge has not run for long enough to tell the slow part
+SLOW_KNOWN = (
+    0.3,
+    0.8,
+)  # states of charge: above, a discharge has not run for long enough to tell the slow part; below, it is what stays inside
+FELT_SOONER = 0.4  # of the relaxation's time: what tapers is felt by its faster terms (both from docs/VALIDATION.md)
 NICKEL_TAKES = (
     (0.0, 0.95),
     (0.8, 0.95),
@@ -37,6 +41,7 @@ NICKEL_TAKES = (
 )  # (state of charge, share of the current that is stored); the rest is heat
 RECEIVER_EFFICIENCY = 0.75  # of a wireless receiver, the rest is heat in the case; a rule of thumb
 ADAPTER_EFFICIENCY = 0.8  # from the wall to the port; a rule of thumb
+NEWTON = 12
 MOST_DAYS = 60.0  # a charge that takes longer is none
 
 Limit = Literal["set", "port", "fold-back", "gentle", "voltage"]
@@ -216,12 +221,16 @@ class _Walk:
         self.ocv, self.fast, self.slow = (
             x[::-1].tolist() for x in (pack.open_circuit_v, pack.resistance_ohm, pack.polarization_ohm)
         )
+        self.transfer: list[float] = pack.transfer_ohm[::-1].tolist()
+        self.transfer_v = pack.transfer_v
         if typical:
             self.slow = [TYPICAL_SLOW * x for x in self.fast]
-        else:  # a discharge begins before its slow part is there; a charge ends with it
-            known = bisect_right(self.z, SLOW_KNOWN_TO)
-            self.slow = [max(x, self.slow[known]) if i > known else x for i, x in enumerate(self.slow)]
+        else:  # a discharge begins before its slow part is there, and a charge ends with it; at the other end it is the other way round
+            low, high = bisect_right(self.z, SLOW_KNOWN[0]), bisect_right(self.z, SLOW_KNOWN[1]) - 1
+            self.slow = [max(x, self.slow[high]) if i > high else x for i, x in enumerate(self.slow)]
+            self.slow = [min(x, self.slow[low]) if i < low else x for i, x in enumerate(self.slow)]
         self.tau = float(pack.relaxation.time_s[0]) if pack.relaxation.time_s.size else 1.0
+        self.tau *= 1.0 if typical else FELT_SOONER
         self.watts: list[float]
         self.rises: list[float]
         self.watts, self.rises = shell.power_w.tolist(), shell.inside_k.tolist()
@@ -323,17 +332,40 @@ class _Walk:
         """(into the pack [A], voltage at the pack [V], whether the float voltage decides)."""
         net = given - self.meanwhile.cell_a
         slow = self.slow[k] * felt
-        volts = self.ocv[k] + net * self.fast[k] + slow
+        volts = self.ocv[k] + self._fast_v(k, net) + slow
         if self.nickel or volts <= self.charger.float_v:
             return net, volts, False
-        amps = max((self.charger.float_v - self.ocv[k] - slow) / max(self.fast[k], 1e-6), 0.0)
-        return min(amps, net), self.charger.float_v, True
+        return min(self._fast_a(k, self.charger.float_v - self.ocv[k] - slow), net), self.charger.float_v, True
+
+    def _fast_v(self, k: int, amps: float) -> float:
+        """What is there at once of a current [V]: the charge transfer rises less than in proportion."""
+        if not self.transfer_v:
+            return amps * self.fast[k]
+        twice = 2 * self.transfer_v
+        return amps * (self.fast[k] - self.transfer[k]) + twice * math.asinh(amps * self.transfer[k] / twice)
+
+    def _fast_a(self, k: int, volts: float) -> float:
+        """The current that has so much there at once [A]; none below 0 V."""
+        if volts <= 0:
+            return 0.0
+        ohm = max(self.fast[k], 1e-6)
+        amps = volts / ohm
+        if not self.transfer_v:
+            return amps
+        for _ in range(NEWTON):  # rises ever less steeply: from below, each step stays below
+            inner = amps * self.transfer[k] / (2 * self.transfer_v)
+            slope = max(ohm - self.transfer[k], 0.0) + self.transfer[k] / math.sqrt(1 + inner * inner)
+            step = (volts - self._fast_v(k, amps)) / slope
+            amps += step
+            if abs(step) < 1e-7 * amps:
+                break
+        return amps
 
     def _taper(self, k: int, z: float, net: float, felt: float) -> tuple[float, float, float]:
         """A step at the float voltage: (how long [s], what the slow part feels then [A], how much of it is left until the current has
         fallen to the end, 0..1). The current at its end follows from what the slow part feels by then, and that from the current."""
         whole = self.capacity_as * (self.z[k + 1] - z)
-        room, fast, slow = self.charger.float_v - self.ocv[k + 1], max(self.fast[k + 1], 1e-6), self.slow[k + 1]
+        room, slow = self.charger.float_v - self.ocv[k + 1], self.slow[k + 1]
         step, after = whole / net, felt
         tried, off, following = 0.0, 0.0, net
         for count in range(
@@ -342,7 +374,7 @@ class _Walk:
             mean = (net + following) / 2
             step = whole / max(mean, 1e-9)
             after = mean + (felt - mean) * math.exp(-step / self.tau)
-            now = following - min(max((room - slow * after) / fast, 0.0), net)
+            now = following - min(self._fast_a(k + 1, room - slow * after), net)
             if abs(now) < 1e-4 * net:
                 break
             slope = (now - off) / (following - tried) if count and following != tried else 1.0
@@ -372,7 +404,7 @@ class _Walk:
             port_w = volts * given / charger.efficiency
             own = port_w - volts * given
         lamp = charger.lamp_a * charger.port_v
-        cell = net * net * (self.fast[k] + self.slow[k]) + volts * net * (1 - self._takes(z))
+        cell = net * (self._fast_v(k, net) + net * self.slow[k]) + volts * net * (1 - self._takes(z))
         port_w += lamp + meanwhile.port_a * charger.port_v
         received = 0.0
         if charger.port is not None and charger.port.kind == "wireless":

@@ -60,11 +60,32 @@ class Zone(Model):
     )
 
 
+class Block(Model):
+    """A cuboid that a body of several is made of, along the body's own axes: a board, or something that stands on it or hangs below."""
+
+    name: Title
+    at_mm: Point = Field(
+        description="its corner nearest the left-front-bottom corner of the body's box, from there on [mm]"
+    )
+    size_mm: Size
+    spare: bool = Field(False, description="it can be left off: pins or a jack that nobody uses")
+
+
+class Hole(Model):
+    """A round hole through a board, for a screw."""
+
+    at_mm: tuple[Coordinate, Coordinate] = Field(
+        description="its middle, along x and y from the corner of the body's box on [mm]"
+    )
+    diameter_mm: Annotated[float, Field(ge=0.3, le=50)]
+
+
 class Body(Model):
-    """The room a thing takes: a cuboid or a cylinder, along the case's axes or turned about its middle."""
+    """The room a thing takes: a cuboid, a cylinder, a board with what stands on it, or a body from a file; along the case's axes or turned about
+    its middle."""
 
     size_mm: Size = Field(description="width (x), depth (y), height (z) before it is turned [mm], connectors included")
-    shape: Literal["cuboid", "cylinder", "mesh"] = "cuboid"
+    shape: Literal["cuboid", "cylinder", "mesh", "board"] = "cuboid"
     along: Axis = Field("z", description="the axis of a cylinder, before it is turned")
     hull_mm: Annotated[list[Point], Field(max_length=MOST_HULL)] = Field(
         [], description="of a mesh, the corners of its convex hull from the corner of its box on [mm]"
@@ -72,6 +93,10 @@ class Body(Model):
     file: Annotated[str, StringConstraints(max_length=200)] | None = Field(
         None, description="what the mesh was read from"
     )
+    blocks: Annotated[list[Block], Field(max_length=40)] = Field(
+        [], description="of a board: the board itself, then what stands on it and hangs below"
+    )
+    holes: Annotated[list[Hole], Field(max_length=16)] = Field([], description="of a board, along its z axis")
     turn_deg: Turns = Field((0, 0, 0), description="turned about the case's x, then y, then z axis [deg]")
     position_mm: Point | None = Field(
         None,
@@ -103,6 +128,26 @@ class Body(Model):
             not -SAME_MM <= v <= side + SAME_MM for p in self.hull_mm for v, side in zip(p, self.size_mm, strict=True)
         ):
             raise ValueError("the hull of a mesh lies in the box of its size")
+        return self
+
+    @model_validator(mode="after")
+    def blocks_in_its_box(self) -> Body:
+        if self.shape != "board":
+            return self
+        if not self.blocks:
+            raise ValueError("a board has one block at least: the board itself")
+        for block in self.blocks:
+            for axis, at, size, side in zip("xyz", block.at_mm, block.size_mm, self.size_mm, strict=True):
+                if at < -SAME_MM or at + size > side + SAME_MM:
+                    raise ValueError(
+                        f"{block.name} reaches from {at:g} to {at + size:g} mm along {axis}; the whole is {side:g} mm there"
+                    )
+        board = self.blocks[0]
+        for hole in self.holes:
+            radius = hole.diameter_mm / 2
+            for axis, at, low, size in zip("xy", hole.at_mm, board.at_mm, board.size_mm, strict=False):
+                if at - radius < low - SAME_MM or at + radius > low + size + SAME_MM:
+                    raise ValueError(f"a hole of {hole.diameter_mm:g} mm at {at:g} mm along {axis} leaves the board")
         return self
 
     @property

@@ -30,7 +30,7 @@ class ColdMeasurement(Model):
 class CellCurve(Model):
     """A cell's own curves, from measured discharges: over the state of charge, 0 to 1 upwards, at 25 degC.
 
-    The open-circuit voltage [V] and the resistance as a steady current sees it [ohm]; of that, `r0_ohm` at most is
+    The open-circuit voltage [V] and the resistance as a steady, small current sees it [ohm]; of that, `r0_ohm` at most is
     there within seconds, the rest follows the mean current (null: all of it is fast).
     """
 
@@ -44,6 +44,10 @@ class CellCurve(Model):
 
     unavailable_rise: Annotated[float, Field(ge=0, le=1000)] = Field(
         0, description="by how much that grows per ampere [h / A], where a third discharge told"
+    )
+    transfer_ohm: SeriesOhm = Field(
+        0,
+        description="what of the fast resistance is charge transfer, at small currents: it drops less at large ones; where a third discharge told [ohm]",
     )
     measured_a: Annotated[list[Annotated[float, Field(ge=1e-7, le=1000)]], Field(max_length=8)] = Field(
         [], description="steady currents of the discharges behind it, of one cell [A]; empty: not known"

@@ -63,6 +63,9 @@ class Fastening(Model):
     name: Title
     kind: FasteningKind
     thread: Thread | None = Field(None, description="of screws, inserts and nuts")
+    carries: Slug | None = Field(
+        None, description="what lies on it, by its id as in films: a board whose hole it stands under"
+    )
     body: Body
 
     @model_validator(mode="after")

@@ -62,6 +62,7 @@ def check_references(design: Design) -> list[Problem]:
         *_charger(design),
         *_boards(design),
         *_films(design),
+        *_carried(design),
     ]
     return problems
 
@@ -335,7 +336,7 @@ def _share_a_day(one: Session, other: Session) -> bool:
 
 def _films(design: Design) -> Iterable[Problem]:
     """What a film lies between is there, and is not one thing."""
-    known = {BATTERY, *design.index.parts, *design.index.stages, *(["charger"] if design.charger else [])}
+    known = _keyed(design)
     seen: set[frozenset[str]] = set()
     for i, film in enumerate(design.enclosure.films):
         for field, name in (("first", film.first), ("second", film.second)):
@@ -347,6 +348,19 @@ def _films(design: Design) -> Iterable[Problem]:
         elif both in seen:
             yield Problem(pointer("enclosure", "films", i), "there is a film between these two already")
         seen.add(both)
+
+
+def _keyed(design: Design) -> set[str]:
+    """What films and fastenings may name."""
+    return {BATTERY, *design.index.parts, *design.index.stages, *(["charger"] if design.charger else [])}
+
+
+def _carried(design: Design) -> Iterable[Problem]:
+    """What a fastening carries is there."""
+    known = _keyed(design)
+    for i, held in enumerate(design.enclosure.fastenings):
+        if held.carries is not None and held.carries not in known:
+            yield Problem(pointer("enclosure", "fastenings", i, "carries"), f"nothing is {held.carries!r}")
 
 
 def _boards(design: Design) -> Iterable[Problem]:

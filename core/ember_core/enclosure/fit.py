@@ -2,11 +2,13 @@
 
 Of two cuboids along the axes the distance follows from the separations: where they overlap along all three they collide,
 and the least overlap is how far one has to move; otherwise the gap is the Euclidean norm of the positive ones. Others are
-measured as solids (`solids.py`). A body is inside the case where all its corners are, as the inside has no dents.
+measured as solids (`solids.py`). A board with blocks on it is measured block by block: low parts of one reach under tall ones of
+another. A body is inside the case where all its corners are, as the inside has no dents.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -15,7 +17,7 @@ import numpy as np
 from ..design import Body, Design, Enclosure, Side, Size
 from ..making import clearance_mm
 from ..numeric import Array
-from .solids import SIDES, Solid, corners, distance_mm, hull, looks_to, zone_corners
+from .solids import SIDES, Solid, corners, distance_mm, hull, looks_to, piece_corners, zone_corners
 
 AXES = ("x", "y", "z")
 TOUCH_MM = 1e-6
@@ -31,7 +33,8 @@ NO_ROOM = ("wire", "board input")  # roles of stages in series that take no room
 @dataclass(frozen=True)
 class Placed:
     """A body of the design with its place; `pointer` leads to it in the document. low/high are the corners of the box along the axes
-    that it just fits in [mm], (3,); `straight`: it fills that box. What has the same `board` needs no gap between."""
+    that it just fits in [mm], (3,); `straight`: it fills that box. `pieces` are the convex solids that it is made of. What has the same `board`
+    needs no gap between; what is `carried` by it lies on it."""
 
     pointer: str
     name: str
@@ -45,6 +48,13 @@ class Placed:
     through: Side | None
     swelling_mm: float = 0.0
     swelling_axis: int = 0
+    pieces: tuple[Solid, ...] = ()
+    carried: str | None = None
+
+    @property
+    def along_axes(self) -> bool:
+        """Whether its pieces are cuboids along the case's axes."""
+        return self.body.shape in ("cuboid", "board") and not any(self.body.turn_deg)
 
 
 @dataclass(frozen=True)
@@ -91,6 +101,7 @@ class Thing:
     body: Body | None
     key: str = ""
     board: str = ""
+    carried: str | None = None
 
     @property
     def of_the_case(self) -> bool:
@@ -115,7 +126,7 @@ def things(design: Design) -> list[Thing]:
         found.append(Thing("/charger", design.charger.name, design.charger.body, "charger"))
     found.append(Thing("/battery", design.battery.cell.name, design.battery.body, "battery"))
     held = enumerate(design.enclosure.fastenings)
-    return [*found, *(Thing(f"/enclosure/fastenings/{i}", f.name, f.body, "", OF_THE_CASE) for i, f in held)]
+    return [*found, *(Thing(f"/enclosure/fastenings/{i}", f.name, f.body, "", OF_THE_CASE, f.carries) for i, f in held)]
 
 
 def fits_within(size_mm: Size, room_mm: Size) -> bool:
@@ -143,20 +154,22 @@ def _place(design: Design) -> tuple[list[Placed], list[tuple[str, str]]]:
             unplaced.append((where, name))
             continue
         extra, axis = swelling_mm(design) if where == "/battery" else (0.0, 0)
-        points = corners(body, extra * np.eye(3)[axis])
-        low, high = points.min(axis=0), points.max(axis=0)
+        pieces = tuple(Solid(points) for points in piece_corners(body, extra * np.eye(3)[axis]))
+        solid = pieces[0] if len(pieces) == 1 else Solid(np.concatenate([p.corners for p in pieces]))
+        low, high = solid.corners.min(axis=0), solid.corners.max(axis=0)
         board = body.on or thing.board
-        solid = Solid(points)
         placed.append(
-            Placed(where, name, body, thing.key, board, solid, low, high, body.lies_straight, body.through, extra, axis)
-        )
+            Placed(
+                where, name, body, thing.key, board, solid, low, high, body.lies_straight, body.through, extra, axis,
+                pieces, thing.carried,
+            )
+        )  # fmt: skip
     return placed, unplaced
 
 
 def _pairs(placed: list[Placed], case: Enclosure) -> list[Contact]:
     if len(placed) < 2:
         return []
-    films = {frozenset((f.first, f.second)): f.thickness_mm for f in case.films}
     low, high = np.stack([p.low for p in placed]), np.stack([p.high for p in placed])
     first, second = np.triu_indices(len(placed), 1)
     boards = np.array([p.board for p in placed])
@@ -172,14 +185,72 @@ def _pairs(placed: list[Placed], case: Enclosure) -> list[Contact]:
     straight = np.array([p.straight for p in placed])
     near = np.flatnonzero(~(straight[first] & straight[second]) & (most < NEAR_MM))
     for k in near[np.argsort(most[near], kind="stable")][:MOST_MEASURED]:
-        gap[k], axis[k] = distance_mm(placed[first[k]].solid, placed[second[k]].solid)
+        gap[k], axis[k] = gap_mm(placed[first[k]], placed[second[k]])
+    if any(p.carried for p in placed):
+        apart_from = ~_lies_on(placed, first, second, gap)
+        first, second, gap, axis = first[apart_from], second[apart_from], gap[apart_from], axis[apart_from]
     kept = _worth_keeping(first, second, gap)
-
-    def needed(a: int, b: int) -> float:
-        return films.get(frozenset((placed[a].key, placed[b].key)), case.gap_mm) if films else case.gap_mm
-
+    needed = needed_between(placed, case)
     rows = zip(first[kept].tolist(), second[kept].tolist(), gap[kept].tolist(), axis[kept].tolist(), strict=True)
     return [Contact(a, b, None, None, g, needed(a, b), x) for a, b, g, x in rows]
+
+
+def _lies_on(placed: list[Placed], first: np.ndarray, second: np.ndarray, gap: Array) -> np.ndarray:
+    """Which pairs are a post and what it carries, without reaching into each other, (pairs,)."""
+    keys, carried = (np.array([getattr(p, of) or "" for p in placed]) for of in ("key", "carried"))
+    on = (carried[second] == keys[first]) & (carried[second] != "")
+    return np.asarray(on & (gap >= -TOUCH_MM))
+
+
+def needed_between(placed: list[Placed], case: Enclosure) -> Callable[[int, int], float]:
+    """What the gap of two bodies, by their positions, has to be at least [mm]: nothing where one lies on the other, a film's thickness, or
+    the usual gap."""
+    films = {frozenset((f.first, f.second)): f.thickness_mm for f in case.films}
+    carrying = any(body.carried is not None for body in placed)
+
+    def needed(first: int, second: int) -> float:
+        one, other = placed[first], placed[second]
+        if carrying and ((other.carried == one.key != "") or (one.carried == other.key != "")):
+            return 0.0
+        return films.get(frozenset((one.key, other.key)), case.gap_mm) if films else case.gap_mm
+
+    return needed
+
+
+def gap_mm(one: Placed, other: Placed) -> tuple[float, int]:
+    """(gap, axis) of two bodies [mm], piece by piece, as `Contact` has it."""
+    if len(one.pieces) == len(other.pieces) == 1:
+        return distance_mm(one.solid, other.solid)
+    gap, axis, _, _ = nearest_pieces(one, other)
+    return gap, axis
+
+
+def nearest_pieces(one: Placed, other: Placed) -> tuple[float, int, int, int]:
+    """(gap, axis, piece of the first, piece of the second) where two bodies are nearest, or overlap most."""
+    (low, high), (low2, high2) = _piece_boxes(one), _piece_boxes(other)
+    apart = np.maximum(low2[None] - high[:, None], low[:, None] - high2[None])
+    axis = np.argmax(apart, axis=2)
+    most = np.max(apart, axis=2)
+    gap = np.where(most >= 0, np.linalg.norm(np.maximum(apart, 0.0), axis=2), most)
+    order = np.argsort(gap, axis=None, kind="stable")
+    if one.along_axes and other.along_axes:
+        i, j = (int(k) for k in np.unravel_index(order[0], gap.shape))
+        return float(gap[i, j]), int(axis[i, j]), i, j
+    best = (np.inf, 0, 0, 0)
+    for flat in order.tolist():  # boxes are never nearer than what is in them
+        i, j = (int(k) for k in np.unravel_index(flat, gap.shape))
+        if gap[i, j] > max(best[0], 0.0):
+            break
+        found, along = distance_mm(one.pieces[i], other.pieces[j])
+        if found < best[0]:
+            best = (found, along, i, j)
+    return best
+
+
+def _piece_boxes(body: Placed) -> tuple[Array, Array]:
+    """The corners of the boxes around a body's pieces, each (pieces, 3)."""
+    found = [(p.corners.min(axis=0), p.corners.max(axis=0)) for p in body.pieces]
+    return np.stack([low for low, _ in found]), np.stack([high for _, high in found])
 
 
 def _worth_keeping(first: np.ndarray, second: np.ndarray, gap: Array) -> np.ndarray:
@@ -261,7 +332,7 @@ def blocked_zones(placed: list[Placed], enclosure: Enclosure) -> list[Blocked]:
                     continue
                 depth, axis = float(reach[j].min()), int(np.argmin(reach[j]))
                 if len(found) < MOST_MEASURED and not (other.straight and not any(body.body.turn_deg)):
-                    gap, axis = distance_mm(Solid(room), other.solid)
+                    gap, axis = min(distance_mm(Solid(room), piece) for piece in other.pieces)
                     depth = -gap
                 if depth > TOUCH_MM:
                     found.append(Blocked(i, k, j, None, depth, axis))
@@ -316,6 +387,8 @@ def volume_mm3(body: Body) -> float:
     """What a body takes of the room."""
     if body.shape == "mesh":
         return float(hull(corners(body)).volume())
+    if body.shape == "board":
+        return sum(float(np.prod(b.size_mm)) for b in body.blocks)
     return float(np.prod(body.size_mm)) * (np.pi / 4 if body.shape == "cylinder" else 1.0)
 
 

@@ -6,16 +6,19 @@ import numpy as np
 
 from ..design import Body, Design, Fastening, FasteningKind, Thread
 from ..design.basics import fresh_id
-from ..making import FROM_A_POUCH_MM, LEAST_SNAP_MM, POST_MM, SNAPS_MM
+from ..making import FROM_A_POUCH_MM, LEAST_SNAP_MM, PASSES_MM, POST_MM, SNAPS_MM
 from ..numeric import Array
-from .fit import placed_bodies
+from .fit import Placed, placed_bodies
 from .pieces import split_mm
 from .placing import taken_boxes
+from .solids import hole_ends
 
 EVERY_MM = 1.0  # places that are tried, from each corner on
 MOST_STEPS = 40  # along each side of a corner
 AT_ONCE = 2_000_000  # places times bodies that are looked at together
 POSTS_LEAST = 2
+LEAST_STANDOFF_MM = 1.5  # what of a post a thread still holds in; a rule of thumb
+LEVEL_MM = 0.01
 NAMES: dict[FasteningKind, str] = {
     "screw": "Post for a screw",
     "insert": "Post with an insert",
@@ -52,6 +55,60 @@ def posts(design: Design, kind: FasteningKind, thread: Thread, taken: Boxes | No
         body = Body(size_mm=(usual, usual, round(height, 2)), shape="cylinder", along="z", position_mm=(x, y, bottom))
         made.append(_made(design, made, kind, thread, body))
     return made
+
+
+def posts_under(design: Design, board: Placed, kind: FasteningKind) -> list[Fastening]:
+    """A post under each hole of a board that lies level, from the floor to the board, of the largest thread that goes through; where the usual width has no room, of
+    the least one. None unless two or more have room, as a board on one post turns."""
+    ends = level_holes(board)
+    if not len(ends):
+        return []
+    floor = design.enclosure.walls[4]
+    others = [p for p in placed_bodies(design) if p.pointer != board.pointer and p.carried != board.key]
+    made: list[Fastening] = []
+    for at, diameter in zip(ends, (h.diameter_mm for h in board.body.holes), strict=True):
+        thread = largest_thread(diameter)
+        height = round(float(at[2]) - floor, 2)
+        if thread is None or height < LEAST_STANDOFF_MM:
+            continue
+        for wide in POST_MM[kind][thread]:
+            x, y = (round(float(v) - wide / 2, 3) for v in at[:2])
+            body = Body(size_mm=(wide, wide, height), shape="cylinder", along="z", position_mm=(x, y, floor))
+            if _stands_free(design, board, others, body):
+                post = _made(design, made, kind, thread, body)
+                made.append(post.model_copy(update={"carries": board.key}))
+                break
+    return made if len(made) >= POSTS_LEAST else []
+
+
+def level_holes(board: Placed) -> Array:
+    """Where a board's holes come out below, in the case [mm], shape (holes, 3); none of a board that does not lie level or is not one of the parts
+    and stages that a post may name."""
+    ends = hole_ends(board.body)
+    if not len(ends) or not board.key or np.ptp(ends[:, :, :2], axis=1).max() > LEVEL_MM:
+        return np.zeros((0, 3))
+    return np.asarray(ends[np.arange(len(ends)), np.argmin(ends[:, :, 2], axis=1)])
+
+
+def largest_thread(diameter_mm: float) -> Thread | None:
+    """The largest screw that goes through a board's hole."""
+    return next((t for t in reversed(PASSES_MM) if PASSES_MM[t] <= diameter_mm + 1e-9), None)
+
+
+def _stands_free(design: Design, board: Placed, others: list[Placed], body: Body) -> bool:
+    """Whether a post keeps off everything else, off what hangs below its board, and inside the case."""
+    case = design.enclosure
+    low = np.asarray(body.position_mm, dtype=float)
+    size = np.asarray(body.size_mm, dtype=float)
+    walls = np.asarray(case.walls)
+    if np.any(low < walls[0::2] - 1e-6) or np.any(low + size > np.asarray(case.outer_mm) - walls[1::2] + 1e-6):
+        return False
+    pieces = [*board.pieces[1:], *(p for other in others for p in other.pieces)]
+    if pieces:
+        taken = np.stack([p.corners.min(axis=0) for p in pieces]), np.stack([p.corners.max(axis=0) for p in pieces])
+        if not _clear(low[None], size, taken, case.gap_mm).all():
+            return False
+    return bool(_in_the_round(design, low[None], (float(size[0]), float(size[1]))).all())
 
 
 def snaps(design: Design, taken: Boxes | None = None) -> list[Fastening]:

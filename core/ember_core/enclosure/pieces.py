@@ -14,7 +14,7 @@ import numpy as np
 from ..design import Design, Enclosure, Fastening
 from ..making import CLEARS_MM, HOLES_MM, NUT_MM, clearance_mm, making_of
 from ..numeric import Array
-from .fit import Placed, placed_bodies
+from .fit import TOUCH_MM, Placed, placed_bodies
 from .section import rounded_box
 from .solids import SIDES, hull
 
@@ -50,15 +50,16 @@ def pieces(design: Design) -> list[Piece]:
     placed = placed_bodies(design)
     posts = _posts(design, placed)
     thinner = np.array([-making_of(case).post / 2, -making_of(case).post / 2, 0.0])  # as posts come out thicker
-    shell = _united([shell, *(hull(_wider(body, thinner)) ^ whole for _, body in posts)])
-    openings = [_opening(body, case) for body in placed if body.through is not None]
+    shell = _united([shell, *(hull(_wider(body.solid.corners, thinner)) ^ whole for _, body in posts)])
+    openings = [_opening(body, points, case) for body in placed for points in opening_corners(body, case)]
     shell = shell - _united(openings) if openings else shell
     split = split_mm(case)
     below = _box(np.zeros(3), np.array([*case.outer_mm[:2], split]), 0.0)
     lower, upper = shell ^ below, shell - below
     if posts:
         lower = lower - _united([hole for post, body in posts for hole in _lower_holes(case, post, body)])
-        upper = upper - _united([_way_through(case, post, body) for post, body in posts])
+        through = [_way_through(case, post, body) for post, body in posts if post.carries is None]
+        upper = upper - _united(through) if through else upper
     made = [_piece("lower piece", lower, upside_down=False), _piece("upper piece", upper, upside_down=True)]
     return [p for p in made if p.volume_mm3 > 0]
 
@@ -83,24 +84,36 @@ def _box(low: Array, high: Array, radius: float) -> Manifold:
     return solid
 
 
-def opening_corners(body: Placed, case: Enclosure) -> Array:
-    """The corners of what is left open for a body that goes through a side: the body with its clearance around, [mm], (n, 3)."""
+def opening_corners(body: Placed, case: Enclosure) -> list[Array]:
+    """The corners of what is left open for a body that goes through a side: the body with its clearance around, [mm], each (n, 3). Of a board
+    what of it reaches into the wall, each jack by itself; the whole where nothing does."""
+    if body.through is None:
+        return []
+    side = SIDES.index(body.through)
+    axis, wall = side // 2, case.walls[side]
     around = np.full(3, clearance_mm(case))
-    around[SIDES.index(body.through or "left") // 2] = 0.0
-    return _wider(body, around)
+    around[axis] = 0.0
+    inside = case.outer_mm[axis] - wall if side % 2 else wall
+    found = [p.corners for p in body.pieces if _reaches(p.corners[:, axis], inside, far=bool(side % 2))]
+    return [_wider(points, around) for points in (found or [body.solid.corners])]
 
 
-def _wider(body: Placed, by_mm: Array) -> Array:
-    """A body's corners, moved off its middle by so much along each axis."""
-    middle, size = (body.low + body.high) / 2, np.maximum(body.high - body.low, 1e-6)
-    return np.asarray(middle + (body.solid.corners - middle) * (1 + 2 * by_mm / size))
+def _reaches(along: Array, inside: float, *, far: bool) -> bool:
+    """Whether something goes beyond the inner face of a wall."""
+    return float(along.max()) > inside + TOUCH_MM if far else float(along.min()) < inside - TOUCH_MM
 
 
-def _opening(body: Placed, case: Enclosure) -> Manifold:
+def _wider(points: Array, by_mm: Array) -> Array:
+    """Corners of a solid, moved off its middle by so much along each axis."""
+    low, high = points.min(axis=0), points.max(axis=0)
+    middle, size = (low + high) / 2, np.maximum(high - low, 1e-6)
+    return np.asarray(middle + (points - middle) * (1 + 2 * by_mm / size))
+
+
+def _opening(body: Placed, corners: Array, case: Enclosure) -> Manifold:
     """An opening drawn out through its wall."""
     side = SIDES.index(body.through or "left")
     axis = side // 2
-    corners = opening_corners(body, case)
     out = corners.copy()
     out[:, axis] = case.outer_mm[axis] + BEYOND_MM if side % 2 else -BEYOND_MM
     return hull(np.concatenate([corners, out]))
@@ -122,7 +135,8 @@ def _way_through(case: Enclosure, post: Fastening, body: Placed) -> Manifold:
 def _lower_holes(case: Enclosure, post: Fastening, body: Placed) -> list[Manifold]:
     """What a screw cuts into, an insert's bore, or a screw's way to a nut and the nut's pocket in the bottom."""
     assert post.thread is not None
-    at, top, more = _middle(body), split_mm(case) + BEYOND_MM, making_of(case).hole
+    ends = float(body.high[2]) if post.carries is not None else split_mm(case)
+    at, top, more = _middle(body), ends + BEYOND_MM, making_of(case).hole
     if post.kind == "nut":
         pocket, deep = NUT_MM[post.thread]
         return [
@@ -130,7 +144,7 @@ def _lower_holes(case: Enclosure, post: Fastening, body: Placed) -> list[Manifol
             _bore(at, pocket + more, -BEYOND_MM, deep, 6),
         ]
     floor = float(case.walls[4])
-    bottom = max(split_mm(case) - INSERT_DEPTH_MM, floor) if post.kind == "insert" else floor
+    bottom = max(ends - INSERT_DEPTH_MM, floor) if post.kind == "insert" else floor
     return [_bore(at, HOLES_MM[post.kind][post.thread] + more, bottom, top)]
 
 

@@ -176,7 +176,7 @@ def _arranged(design: Design, *, keep: bool) -> Arrangement:
 def _ways_to_lie(design: Design, thing: Thing, body: Body) -> list[_Lying]:
     """As it lies first, then turned; what goes through a side or is turned freely is not turned."""
     ways = [body]
-    if body.through is None and not any(body.turn_deg) and not body.zones and body.shape != "mesh":
+    if body.through is None and not any(body.turn_deg) and not body.zones and body.shape not in ("mesh", "board"):
         for order in permutations(range(3)):
             x, y, z = (body.size_mm[i] for i in order)
             along: Axis = "xyz"[order.index("xyz".index(body.along))]  # type: ignore[assignment]

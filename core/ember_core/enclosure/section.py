@@ -17,12 +17,12 @@ ALIKE_MM = 1e-6  # distances that are the same
 
 @dataclass(frozen=True)
 class Cut:
-    """Closed outlines in the plane [mm], each (n, 2), in the other two axes in their order. `inner` has no rows where the plane runs inside a wall; what a body has
-    no part of the plane is not among `bodies`, by its position."""
+    """Closed outlines in the plane [mm], each (n, 2), in the other two axes in their order. `inner` has no rows where the plane runs inside a wall; A body
+    that the plane misses is not among `bodies`, by its position; one that is made of several pieces has an outline of each."""
 
     outer: Array
     inner: Array
-    bodies: dict[int, Array]
+    bodies: dict[int, list[Array]]
 
 
 def cut(placed: list[Placed], case: Enclosure, axis: int, at_mm: float) -> Cut:
@@ -30,7 +30,8 @@ def cut(placed: list[Placed], case: Enclosure, axis: int, at_mm: float) -> Cut:
     walls, outer = np.asarray(case.walls), np.asarray(case.outer_mm, dtype=float)
     shell = rounded_box(np.zeros(3), outer, case.corner_mm, axis, at_mm)
     cavity = rounded_box(walls[0::2], outer - walls[1::2], case.inner_corner_mm, axis, at_mm)
-    found = {i: polygon for i, body in enumerate(placed) if len(polygon := _sliced(body.solid.corners, axis, at_mm))}
+    sliced = {i: [_sliced(p.corners, axis, at_mm) for p in body.pieces] for i, body in enumerate(placed)}
+    found = {i: kept for i, outlines in sliced.items() if (kept := [o for o in outlines if len(o)])}
     return Cut(shell, cavity, found)
 
 

@@ -1,7 +1,7 @@
 """Bodies as solids: their corners when they are turned, and the distance of two that are not cuboids along the axes.
 
-Every body is convex here: a cuboid, a cylinder as a prism whose sides touch it from outside, or the hull of a mesh. Distances of two such
-solids are found on their surfaces (manifold3d).
+Every body is convex here, or made of convex pieces: a cuboid, a cylinder as a prism whose sides touch it from outside, the hull of a mesh, or a
+board with the blocks on it. Distances of two such solids are found on their surfaces (manifold3d).
 """
 
 from __future__ import annotations
@@ -37,8 +37,27 @@ def turned_by(turn_deg: tuple[float, float, float]) -> Array:
 def corners(body: Body, grown_mm: Array | None = None) -> Array:
     """The corners of a body [mm], shape (n, 3); of one without a place as if it stood at the origin. `grown_mm`, (3,), is what it grows at its
     far sides, before it is turned, as a pouch does that swells."""
-    size = np.asarray(body.size_mm, dtype=float)
-    return _turned(body, _unit(body) * (size if grown_mm is None else size + grown_mm))
+    pieces = piece_corners(body, grown_mm)
+    return pieces[0] if len(pieces) == 1 else np.concatenate(pieces)
+
+
+def piece_corners(body: Body, grown_mm: Array | None = None) -> list[Array]:
+    """The same for each of the convex pieces that a body is made of: one but for a board with blocks on it."""
+    grown = np.zeros(3) if grown_mm is None else grown_mm
+    if body.shape == "board":
+        return [_turned(body, np.asarray(b.at_mm) + _CUBE * (np.asarray(b.size_mm) + grown)) for b in body.blocks]
+    return [_turned(body, _unit(body) * (np.asarray(body.size_mm, dtype=float) + grown))]
+
+
+def hole_ends(body: Body) -> Array:
+    """The middles of a board's holes where they begin and where they end, below and above the board as it is before it is turned [mm], shape
+    (holes, 2, 3)."""
+    if body.shape != "board" or not body.holes:
+        return np.zeros((0, 2, 3))
+    board = body.blocks[0]
+    low = board.at_mm[2]
+    ends = [[(*h.at_mm, low), (*h.at_mm, low + board.size_mm[2])] for h in body.holes]
+    return _turned(body, np.asarray(ends, dtype=float).reshape(-1, 3)).reshape(-1, 2, 3)
 
 
 def zone_corners(body: Body, zone: Zone) -> Array:

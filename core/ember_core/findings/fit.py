@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..design import Design, Film
-from ..design.patches import add, apply_patch, replace
+from ..design.patches import add, apply_patch, remove, replace
 from ..design.problems import DocumentError
 from ..enclosure.fit import (
     AXES,
@@ -17,6 +17,7 @@ from ..enclosure.fit import (
     contact_names,
     contact_status,
     fits_within,
+    nearest_pieces,
     swelling_mm,
 )
 from ..figures import PatchOperation, Remedy
@@ -117,7 +118,7 @@ def gaps(bench: TrialBench) -> Iterator[Found]:
             where=body.pointer,
             title=f"{first} and {second} {'collide' if collides else 'are too close'}",
             sentence=f"{first} {how}{because}.",
-            ways=lambda contact=contact: [_make_room(bench, contact), _film(bench, contact)],  # type: ignore[misc]
+            ways=lambda contact=contact: [_make_room(bench, contact), _film(bench, contact), _left_off(bench, contact)],  # type: ignore[misc]
         )
 
 
@@ -136,6 +137,19 @@ def _film(bench: TrialBench, contact: Contact) -> Remedy | None:
     film = Film(first=first.key, second=second.key, thickness_mm=thickness)
     label = f"A film of {thickness:g} mm between {first.name} and {second.name}"
     return Remedy(label=label, patch=[add("/enclosure/films/-", film)])
+
+
+def _left_off(bench: TrialBench, contact: Contact) -> Remedy | None:
+    """Without the pins or the jack that alone come too near."""
+    if contact.side is not None:
+        return None
+    first, second = bench.fit.placed[contact.first], bench.fit.placed[contact.second]
+    _, _, i, j = nearest_pieces(first, second)
+    for body, k in ((first, i), (second, j)):
+        if body.body.shape == "board" and k and body.body.blocks[k].spare:
+            label = f"Leave off {body.body.blocks[k].name} of {body.name}"
+            return Remedy(label=label, patch=[remove(f"{body.pointer}/body/blocks/{k}")])
+    return None
 
 
 def _make_room(bench: TrialBench, contact: Contact) -> Remedy | None:

@@ -108,7 +108,7 @@ def sharp_near_pouch(bench: TrialBench) -> Iterator[Found]:
 
 
 def _gap(post: Placed, cell: Placed) -> float:
-    return distance_mm(post.solid, cell.solid)[0]
+    return min(distance_mm(post.solid, piece)[0] for piece in cell.pieces)
 
 
 def _elsewhere(bench: TrialBench, i: int, held: Fastening) -> Remedy | None:

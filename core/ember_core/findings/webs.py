@@ -56,16 +56,20 @@ def _webs(bench: TrialBench, side: str) -> Iterator[Web]:
     case = bench.design.enclosure
     axis, making = SIDES.index(side) // 2, making_of(case)
     u, v = (k for k in range(3) if k != axis)
-    bodies = [b for b in bench.fit.placed if b.through == side]
-    holes = [outline(opening_corners(b, case), axis) for b in bodies]
+    holes = [
+        (body, outline(points, axis))
+        for body in bench.fit.placed
+        if body.through == side
+        for points in opening_corners(body, case)
+    ]
     outer = np.asarray(case.outer_mm)[[u, v]]
-    for i, (body, hole) in enumerate(zip(bodies, holes, strict=True)):
+    for i, (body, hole) in enumerate(holes):
         for k, place in ((0, u), (1, v)):
             for web, sign in ((float(hole[:, k].min()), -1.0), (float(outer[k] - hole[:, k].max()), 1.0)):
                 if 0 < web < making.wall - TOUCH_MM:
                     yield web, side, body, None, sign * np.eye(3)[place]
-        for other, next_hole in zip(bodies[i + 1 :], holes[i + 1 :], strict=True):
-            if crosses(hole, next_hole):
+        for other, next_hole in holes[i + 1 :]:
+            if other is body or crosses(hole, next_hole):
                 continue
             begin, end = nearest(hole, next_hole)
             web = float(np.linalg.norm(end - begin))

@@ -23,13 +23,13 @@ FIT_SOURCE = "cuboids: separation along the axes; others on their surfaces"
 @record
 class BodyReport:
     """A placed body with its tightest neighbour. low/high are the corners of the box around it [mm], swelling included in `high`. `outlines`
-    are what it looks like along x, y and z, as corners in the other two axes, where it is not that box."""
+    are what it looks like along x, y and z, piece by piece, as corners in the other two axes, where it is not that box."""
 
     where: str
     name: str
     low: list[float]
     high: list[float]
-    outlines: list[list[list[float]]]
+    outlines: list[list[list[list[float]]]]
     swelling_mm: float
     swelling_axis: int
     through: str | None
@@ -97,7 +97,9 @@ def fit_report(solved: SolvedGadget) -> FitReport:
         rows.append(
             BodyReport(
                 where=body.pointer, name=body.name, low=body.low.tolist(), high=body.high.tolist(),
-                outlines=[] if body.straight else [outline(body.solid.corners, axis).tolist() for axis in range(3)],
+                outlines=[] if body.straight else [
+                    [outline(p.corners, axis).tolist() for p in body.pieces] for axis in range(3)
+                ],
                 swelling_mm=body.swelling_mm, swelling_axis=body.swelling_axis, through=body.through,
                 neighbour=neighbour, needed_mm=tight.needed_mm, status=contact_status(tight),
                 gap=figure(f"{body.name}: gap to {neighbour}", tight.gap_mm, "mm",

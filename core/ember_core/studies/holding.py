@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from ..design import Fastening, FasteningKind
 from ..design.patches import add
-from ..enclosure.holding import posts, snaps
+from ..enclosure.holding import posts, posts_under, snaps
 from ..enclosure.placing import taken_boxes
 from ..figures import PatchOperation, record
 from ..making import POST_MM
@@ -16,6 +18,11 @@ WORDS: dict[FasteningKind, str] = {
     "insert": "Screws {thread} into brass inserts",
     "nut": "Screws {thread} into captive nuts",
 }
+BOARD_WORDS: dict[FasteningKind, str] = {
+    "screw": "{board} on posts for screws {thread}",
+    "insert": "{board} on posts with inserts {thread}",
+}
+MOST_BOARDS = 8
 
 
 @record
@@ -41,7 +48,21 @@ def answer_holding(bench: TrialBench) -> list[HoldingOffer]:
     made = snaps(design, taken)
     if made:
         found.append(_offer("snap", "Snaps below where it comes apart", made, "of them"))
-    return found
+    return [*found, *_under_boards(bench)]
+
+
+def _under_boards(bench: TrialBench) -> Iterator[HoldingOffer]:
+    """Posts under the holes of boards that nothing carries yet."""
+    carried = {f.carries for f in bench.design.enclosure.fastenings}
+    loose = [b for b in bench.fit.placed if b.body.holes and b.key not in carried]
+    for board in loose[:MOST_BOARDS]:
+        for kind, words in BOARD_WORDS.items():
+            made = posts_under(bench.design, board, kind)
+            if made:
+                threads = " and ".join(sorted({str(f.thread) for f in made}))
+                label = words.format(thread=threads, board=board.name)
+                found = _offer(kind, label, made, f"posts, each {show(made[0].body.size_mm[2], 'mm')} high")
+                yield found
 
 
 def _offer(kind: str, label: str, made: list[Fastening], what: str) -> HoldingOffer:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..design import Design
-from ..enclosure.fit import OF_THE_CASE, Placed, placed_bodies
+from ..enclosure.fit import OF_THE_CASE, Placed, needed_between, placed_bodies
 from ..enclosure.section import Cut, crosses, cut, nearest
 from ..enclosure.solids import SIDES
 from ..figures import Status, record
@@ -18,11 +18,11 @@ FAR_MM = 30.0  # gaps wider than that nobody asks for
 
 @record
 class SectionBody:
-    """What is cut of a body: its outline, [[u, v], ...] [mm]."""
+    """What is cut of a body: the outline of each of its pieces, [[u, v], ...] [mm]."""
 
     where: str
     name: str
-    outline: list[list[float]]
+    outlines: list[list[list[float]]]
 
 
 @record
@@ -69,8 +69,8 @@ def answer_section(design: Design, axis: str, at_mm: float) -> SectionAnswer:
         outer=found.outer.tolist(),
         inner=found.inner.tolist(),
         bodies=[
-            SectionBody(where=placed[i].pointer, name=placed[i].name, outline=outline.tolist())
-            for i, outline in found.bodies.items()
+            SectionBody(where=placed[i].pointer, name=placed[i].name, outlines=[o.tolist() for o in outlines])
+            for i, outlines in found.bodies.items()
         ],
         measures=[*gaps[:MOST_GAPS], *_walls(design, found, k)],
     )
@@ -87,24 +87,32 @@ def _measure(
 
 
 def _gaps(design: Design, placed: list[Placed], found: Cut) -> list[SectionMeasure]:
-    """Each pair that nothing stands between once; what belongs together needs nothing between and is left out."""
-    films = {frozenset((f.first, f.second)): f.thickness_mm for f in design.enclosure.films}
-    numbers = list(found.bodies)
-    low, high = (np.array([end(found.bodies[i], axis=0) for i in numbers]).reshape(-1, 2) for end in (np.min, np.max))
-    rows: list[SectionMeasure] = []
+    """Each pair that nothing stands between once, where it is nearest; what belongs together needs nothing between and is left out."""
+    pieces = [(i, outline) for i, outlines in found.bodies.items() for outline in outlines]
+    low, high = (np.array([end(o, axis=0) for _, o in pieces]).reshape(-1, 2) for end in (np.min, np.max))
+    needed = needed_between(placed, design.enclosure)
+    rows: dict[tuple[int, int], SectionMeasure] = {}
     for i, j in _near(low, high):
-        a, b = placed[numbers[i]], placed[numbers[j]]
-        if a.board == b.board != "":
+        (first, one), (second, other) = pieces[i], pieces[j]
+        a, b = placed[first], placed[second]
+        if first == second or a.board == b.board != "":
             continue
-        one, other = found.bodies[numbers[i]], found.bodies[numbers[j]]
         line = np.stack(nearest(one, other))
         beside = np.all((low < line.max(axis=0)) & (high > line.min(axis=0)), axis=1)
-        between = (k for k in np.flatnonzero(beside) if k not in (i, j))
-        if any(crosses(line, found.bodies[numbers[k]]) for k in between):
+        between = (k for k in np.flatnonzero(beside) if pieces[k][0] not in (first, second))
+        if any(crosses(line, pieces[k][1]) for k in between):
             continue
-        needed = films.get(frozenset((a.key, b.key)), design.enclosure.gap_mm)
-        rows.append(_measure("gap", f"{a.name} to {b.name}", line[0], line[1], needed, overlap=crosses(one, other)))
-    return rows
+        row = _measure(
+            "gap",
+            f"{a.name} to {b.name}",
+            line[0],
+            line[1],
+            needed(first, second),
+            overlap=crosses(one, other),
+        )
+        if (first, second) not in rows or row.length_mm < rows[first, second].length_mm:
+            rows[first, second] = row
+    return list(rows.values())
 
 
 def _near(low: np.ndarray, high: np.ndarray) -> list[tuple[int, int]]:
@@ -121,11 +129,13 @@ def _to_walls(placed: list[Placed], found: Cut, needed: float) -> list[SectionMe
     if not len(found.inner):
         return []
     rows = []
-    for i, outline in found.bodies.items():
-        body = placed[i]
+    for i, outlines in found.bodies.items():
+        body, outline = placed[i], np.concatenate(outlines)
         if body.board == OF_THE_CASE or body.through is not None:
             continue
-        begin, end = nearest(outline, found.inner)
+        begin, end = min(
+            (nearest(o, found.inner) for o in outlines), key=lambda line: float(np.hypot(*(line[1] - line[0])))
+        )
         out = bool(np.any(outline < found.inner.min(axis=0) - 1e-6) or np.any(outline > found.inner.max(axis=0) + 1e-6))
         rows.append(_measure("gap", f"{body.name} to the wall", begin, end, needed, overlap=out))
     return rows

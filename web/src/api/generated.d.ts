@@ -1381,8 +1381,38 @@ export interface components {
             swelling: number;
         };
         /**
+         * Block
+         * @description A cuboid that a body of several is made of, along the body's own axes: a board, or something that stands on it or hangs below.
+         */
+        Block: {
+            /** Name */
+            name: string;
+            /**
+             * At Mm
+             * @description its corner nearest the left-front-bottom corner of the body's box, from there on [mm]
+             */
+            at_mm: [
+                number,
+                number,
+                number
+            ];
+            /** Size Mm */
+            size_mm: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Spare
+             * @description it can be left off: pins or a jack that nobody uses
+             * @default false
+             */
+            spare: boolean;
+        };
+        /**
          * Body
-         * @description The room a thing takes: a cuboid or a cylinder, along the case's axes or turned about its middle.
+         * @description The room a thing takes: a cuboid, a cylinder, a board with what stands on it, or a body from a file; along the case's axes or turned about
+         *     its middle.
          */
         Body: {
             /**
@@ -1399,7 +1429,7 @@ export interface components {
              * @default cuboid
              * @enum {string}
              */
-            shape: "cuboid" | "cylinder" | "mesh";
+            shape: "cuboid" | "cylinder" | "mesh" | "board";
             /**
              * Along
              * @description the axis of a cylinder, before it is turned
@@ -1422,6 +1452,18 @@ export interface components {
              * @description what the mesh was read from
              */
             file?: string | null;
+            /**
+             * Blocks
+             * @description of a board: the board itself, then what stands on it and hangs below
+             * @default []
+             */
+            blocks: components["schemas"]["Block"][];
+            /**
+             * Holes
+             * @description of a board, along its z axis
+             * @default []
+             */
+            holes: components["schemas"]["Hole"][];
             /**
              * Turn Deg
              * @description turned about the case's x, then y, then z axis [deg]
@@ -1643,7 +1685,7 @@ export interface components {
          * CellCurve
          * @description A cell's own curves, from measured discharges: over the state of charge, 0 to 1 upwards, at 25 degC.
          *
-         *     The open-circuit voltage [V] and the resistance as a steady current sees it [ohm]; of that, `r0_ohm` at most is
+         *     The open-circuit voltage [V] and the resistance as a steady, small current sees it [ohm]; of that, `r0_ohm` at most is
          *     there within seconds, the rest follows the mean current (null: all of it is fast).
          */
         CellCurve: {
@@ -1667,6 +1709,12 @@ export interface components {
              * @default 0
              */
             unavailable_rise: number;
+            /**
+             * Transfer Ohm
+             * @description what of the fast resistance is charge transfer, at small currents: it drops less at large ones; where a third discharge told [ohm]
+             * @default 0
+             */
+            transfer_ohm: number;
             /**
              * Measured A
              * @description steady currents of the discharges behind it, of one cell [A]; empty: not known
@@ -2338,6 +2386,11 @@ export interface components {
              * @description of screws, inserts and nuts
              */
             thread?: ("M2" | "M2.5" | "M3" | "M4") | null;
+            /**
+             * Carries
+             * @description what lies on it, by its id as in films: a board whose hole it stands under
+             */
+            carries?: string | null;
             body: components["schemas"]["Body"];
         };
         /**
@@ -2355,6 +2408,22 @@ export interface components {
              * @description [mm]
              */
             thickness_mm: number;
+        };
+        /**
+         * Hole
+         * @description A round hole through a board, for a screw.
+         */
+        Hole: {
+            /**
+             * At Mm
+             * @description its middle, along x and y from the corner of the body's box on [mm]
+             */
+            at_mm: [
+                number,
+                number
+            ];
+            /** Diameter Mm */
+            diameter_mm: number;
         };
         /**
          * LedDraw
@@ -3618,7 +3687,7 @@ export interface components {
         /**
          * BodyReport
          * @description A placed body with its tightest neighbour. low/high are the corners of the box around it [mm], swelling included in `high`. `outlines`
-         *     are what it looks like along x, y and z, as corners in the other two axes, where it is not that box.
+         *     are what it looks like along x, y and z, piece by piece, as corners in the other two axes, where it is not that box.
          */
         BodyReport: {
             /** Where */
@@ -3630,7 +3699,7 @@ export interface components {
             /** High */
             high: number[];
             /** Outlines */
-            outlines: number[][][];
+            outlines: number[][][][];
             /** Swelling Mm */
             swelling_mm: number;
             /** Swelling Axis */
@@ -4779,15 +4848,15 @@ export interface components {
         };
         /**
          * SectionBody
-         * @description What is cut of a body: its outline, [[u, v], ...] [mm].
+         * @description What is cut of a body: the outline of each of its pieces, [[u, v], ...] [mm].
          */
         SectionBody: {
             /** Where */
             where: string;
             /** Name */
             name: string;
-            /** Outline */
-            outline: number[][];
+            /** Outlines */
+            outlines: number[][][];
         };
         /**
          * SectionMeasure
@@ -5504,6 +5573,7 @@ export type VariantBrief = components['schemas']['VariantBrief'];
 export type Named = components['schemas']['Named'];
 export type Bank = components['schemas']['Bank'];
 export type Battery = components['schemas']['Battery'];
+export type Block = components['schemas']['Block'];
 export type Body = components['schemas']['Body'];
 export type Brief = components['schemas']['Brief'];
 export type BurstShape = components['schemas']['BurstShape'];
@@ -5525,6 +5595,7 @@ export type EfficiencyPoint = components['schemas']['EfficiencyPoint'];
 export type Enclosure = components['schemas']['Enclosure'];
 export type Fastening = components['schemas']['Fastening'];
 export type Film = components['schemas']['Film'];
+export type Hole = components['schemas']['Hole'];
 export type LedDraw = components['schemas']['LedDraw'];
 export type LinearStage = components['schemas']['LinearStage'];
 export type Mode = components['schemas']['Mode'];
