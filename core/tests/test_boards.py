@@ -213,6 +213,22 @@ class Posts(unittest.TestCase):
         self.assertTrue(all(contact_status(c) == "pass" for c in fit.contacts))
         self.assertFalse([c for c in fit.contacts if c.side is None and c.gap_mm <= 0])  # lying on a post is no gap
 
+    def test_under_the_lid_they_hang_from_it(self) -> None:
+        """The board's upper face at 17 mm is 5 mm below the lid at 22 mm, its lower one 13.4 mm above the floor."""
+        made = gadget(board((10, 10, 13.4), JACK | {"at_mm": [8, 6, 3.6]}, holes=HOLES))
+        after = way_out(made, "loose-board")
+        self.assertEqual(
+            {(f.body.position_mm[2], f.body.size_mm[2]) for f in after.enclosure.fastenings if f.body.position_mm},
+            {(17.0, 5.0)},
+        )
+        self.assertEqual(seen(after, "post-off-hole"), [])
+        self.assertTrue(all(contact_status(c) == "pass" for c in check_fit(after).contacts))
+        split = after.model_copy(update={"enclosure": after.enclosure.model_copy(update={"split_mm": 12.0})})
+        open_case = made.model_copy(update={"enclosure": made.enclosure.model_copy(update={"split_mm": 12.0})})
+        before, held = ({p.name: p.volume_mm3 for p in pieces(d)} for d in (open_case, split))
+        self.assertGreater(held["upper piece"], before["upper piece"] + 4 * 5 * 8)
+        self.assertAlmostEqual(held["lower piece"], before["lower piece"], places=6)
+
     def test_too_low_or_in_the_way_there_is_none(self) -> None:
         """A post of 1.5 mm still holds; below its board a block is in the way of one, and three are left."""
         low = gadget(board((10, 10, 1.5), JACK, holes=HOLES))

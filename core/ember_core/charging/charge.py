@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 from bisect import bisect_right
 from dataclasses import dataclass
+from statistics import median
 from typing import Literal
 
 import numpy as np
@@ -33,6 +34,7 @@ SLOW_KNOWN = (
     0.3,
     0.8,
 )  # states of charge: above, a discharge has not run for long enough to tell the slow part; below, it is what stays inside
+MOST_SLOW = 1.5  # times its median between these: more is a step of the curve
 FELT_SOONER = 0.4  # of the relaxation's time: what tapers is felt by its faster terms (both from docs/VALIDATION.md)
 NICKEL_TAKES = (
     (0.0, 0.95),
@@ -227,7 +229,8 @@ class _Walk:
             self.slow = [TYPICAL_SLOW * x for x in self.fast]
         else:  # a discharge begins before its slow part is there, and a charge ends with it; at the other end it is the other way round
             low, high = bisect_right(self.z, SLOW_KNOWN[0]), bisect_right(self.z, SLOW_KNOWN[1]) - 1
-            self.slow = [max(x, self.slow[high]) if i > high else x for i, x in enumerate(self.slow)]
+            full = min(self.slow[high], MOST_SLOW * median(self.slow[low : high + 1]))
+            self.slow = [max(x, full) if i > high else x for i, x in enumerate(self.slow)]
             self.slow = [min(x, self.slow[low]) if i < low else x for i, x in enumerate(self.slow)]
         self.tau = float(pack.relaxation.time_s[0]) if pack.relaxation.time_s.size else 1.0
         self.tau *= 1.0 if typical else FELT_SOONER

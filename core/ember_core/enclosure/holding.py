@@ -58,22 +58,24 @@ def posts(design: Design, kind: FasteningKind, thread: Thread, taken: Boxes | No
 
 
 def posts_under(design: Design, board: Placed, kind: FasteningKind) -> list[Fastening]:
-    """A post under each hole of a board that lies level, from the floor to the board, of the largest thread that goes through; where the usual width has no room, of
-    the least one. None unless two or more have room, as a board on one post turns."""
-    ends = level_holes(board)
-    if not len(ends):
+    """A post for each hole of a board that lies level, from the floor up to it or from the lid down to it, whichever is nearer, of the largest thread
+    that goes through; where the usual width has no room, of the least one. None unless two or more have room, as a board on one post turns."""
+    below, above = level_holes(board), level_holes(board, above=True)
+    if not len(below):
         return []
-    floor = design.enclosure.walls[4]
+    floor, lid = design.enclosure.walls[4], design.enclosure.outer_mm[2] - design.enclosure.walls[5]
+    from_lid = lid - float(above[0, 2]) < float(below[0, 2]) - floor
     others = [p for p in placed_bodies(design) if p.pointer != board.pointer and p.carried != board.key]
     made: list[Fastening] = []
-    for at, diameter in zip(ends, (h.diameter_mm for h in board.body.holes), strict=True):
-        thread = largest_thread(diameter)
-        height = round(float(at[2]) - floor, 2)
+    for at, hole in zip(above if from_lid else below, board.body.holes, strict=True):
+        thread = largest_thread(hole.diameter_mm)
+        bottom = float(at[2]) if from_lid else floor
+        height = round(lid - bottom if from_lid else float(at[2]) - floor, 2)
         if thread is None or height < LEAST_STANDOFF_MM:
             continue
         for wide in POST_MM[kind][thread]:
             x, y = (round(float(v) - wide / 2, 3) for v in at[:2])
-            body = Body(size_mm=(wide, wide, height), shape="cylinder", along="z", position_mm=(x, y, floor))
+            body = Body(size_mm=(wide, wide, height), shape="cylinder", along="z", position_mm=(x, y, bottom))
             if _stands_free(design, board, others, body):
                 post = _made(design, made, kind, thread, body)
                 made.append(post.model_copy(update={"carries": board.key}))
@@ -81,13 +83,14 @@ def posts_under(design: Design, board: Placed, kind: FasteningKind) -> list[Fast
     return made if len(made) >= POSTS_LEAST else []
 
 
-def level_holes(board: Placed) -> Array:
-    """Where a board's holes come out below, in the case [mm], shape (holes, 3); none of a board that does not lie level or is not one of the parts
-    and stages that a post may name."""
+def level_holes(board: Placed, *, above: bool = False) -> Array:
+    """Where a board's holes come out below, or above, in the case [mm], shape (holes, 3); none of a board that does not lie level or is not one of
+    the parts and stages that a post may name."""
     ends = hole_ends(board.body)
     if not len(ends) or not board.key or np.ptp(ends[:, :, :2], axis=1).max() > LEVEL_MM:
         return np.zeros((0, 3))
-    return np.asarray(ends[np.arange(len(ends)), np.argmin(ends[:, :, 2], axis=1)])
+    heights = ends[:, :, 2] if above else -ends[:, :, 2]
+    return np.asarray(ends[np.arange(len(ends)), np.argmax(heights, axis=1)])
 
 
 def largest_thread(diameter_mm: float) -> Thread | None:

@@ -53,13 +53,15 @@ def pieces(design: Design) -> list[Piece]:
     shell = _united([shell, *(hull(_wider(body.solid.corners, thinner)) ^ whole for _, body in posts)])
     openings = [_opening(body, points, case) for body in placed for points in opening_corners(body, case)]
     shell = shell - _united(openings) if openings else shell
+    carrying = [hole for post, body in posts if post.carries for hole in _carrying_holes(case, post, body)]
+    shell = shell - _united(carrying) if carrying else shell
+    posts = [(post, body) for post, body in posts if not post.carries]
     split = split_mm(case)
     below = _box(np.zeros(3), np.array([*case.outer_mm[:2], split]), 0.0)
     lower, upper = shell ^ below, shell - below
     if posts:
         lower = lower - _united([hole for post, body in posts for hole in _lower_holes(case, post, body)])
-        through = [_way_through(case, post, body) for post, body in posts if post.carries is None]
-        upper = upper - _united(through) if through else upper
+        upper = upper - _united([_way_through(case, post, body) for post, body in posts])
     made = [_piece("lower piece", lower, upside_down=False), _piece("upper piece", upper, upside_down=True)]
     return [p for p in made if p.volume_mm3 > 0]
 
@@ -135,8 +137,7 @@ def _way_through(case: Enclosure, post: Fastening, body: Placed) -> Manifold:
 def _lower_holes(case: Enclosure, post: Fastening, body: Placed) -> list[Manifold]:
     """What a screw cuts into, an insert's bore, or a screw's way to a nut and the nut's pocket in the bottom."""
     assert post.thread is not None
-    ends = float(body.high[2]) if post.carries is not None else split_mm(case)
-    at, top, more = _middle(body), ends + BEYOND_MM, making_of(case).hole
+    at, top, more = _middle(body), split_mm(case) + BEYOND_MM, making_of(case).hole
     if post.kind == "nut":
         pocket, deep = NUT_MM[post.thread]
         return [
@@ -144,8 +145,26 @@ def _lower_holes(case: Enclosure, post: Fastening, body: Placed) -> list[Manifol
             _bore(at, pocket + more, -BEYOND_MM, deep, 6),
         ]
     floor = float(case.walls[4])
-    bottom = max(ends - INSERT_DEPTH_MM, floor) if post.kind == "insert" else floor
+    bottom = max(split_mm(case) - INSERT_DEPTH_MM, floor) if post.kind == "insert" else floor
     return [_bore(at, HOLES_MM[post.kind][post.thread] + more, bottom, top)]
+
+
+def _carrying_holes(case: Enclosure, post: Fastening, body: Placed) -> list[Manifold]:
+    """The same of a post that carries a board: from the end at the board on, upwards from the floor or downwards from the lid."""
+    assert post.thread is not None
+    at, more = _middle(body), making_of(case).hole
+    low, high, outer = float(body.low[2]), float(body.high[2]), case.outer_mm[2]
+    hangs = high >= outer - case.walls[5] - TOUCH_MM
+    if post.kind == "nut":
+        pocket, deep = NUT_MM[post.thread]
+        way = _bore(
+            at, CLEARS_MM[post.thread] + more, *((low - BEYOND_MM, outer) if hangs else (0.0, high + BEYOND_MM))
+        )
+        nut = (outer - deep, outer + BEYOND_MM) if hangs else (-BEYOND_MM, deep)
+        return [way, _bore(at, pocket + more, *nut, 6)]
+    deep = min(INSERT_DEPTH_MM, high - low) if post.kind == "insert" else high - low
+    ends = (low - BEYOND_MM, low + deep) if hangs else (high - deep, high + BEYOND_MM)
+    return [_bore(at, HOLES_MM[post.kind][post.thread] + more, *ends)]
 
 
 def _middle(body: Placed) -> Array:

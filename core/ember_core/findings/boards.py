@@ -62,19 +62,23 @@ def post_off_hole(bench: TrialBench) -> Iterator[Found]:
         holes = level_holes(board)
         if not len(holes):
             continue
-        x, y, z = np.asarray(held.body.position_mm) + np.asarray(held.body.size_mm) * (0.5, 0.5, 1.0)
+        low = np.asarray(held.body.position_mm)
+        high = low + np.asarray(held.body.size_mm)
+        x, y, _ = (low + high) / 2
         beside = np.hypot(holes[:, 0] - x, holes[:, 1] - y)
         k = int(np.argmin(beside))
-        below, diameter = float(holes[k, 2]) - z, board.body.holes[k].diameter_mm
+        hangs = float(low[2] + high[2]) / 2 > float(holes[k, 2])  # from the lid
+        ends = float(low[2] - level_holes(board, above=True)[k, 2] if hangs else holes[k, 2] - high[2])
+        diameter = board.body.holes[k].diameter_mm
         too_thick = held.thread is not None and PASSES_MM[held.thread] > diameter + 1e-9
-        if beside[k] <= OFF_HOLE_MM + TOUCH_MM and below <= OFF_HOLE_MM + TOUCH_MM and not too_thick:
+        if beside[k] <= OFF_HOLE_MM + TOUCH_MM and ends <= OFF_HOLE_MM + TOUCH_MM and not too_thick:
             continue
         told += 1
         facts: dict[str, tuple[float, str]]
         if beside[k] > OFF_HOLE_MM + TOUCH_MM:
             how, facts = f"{show(float(beside[k]), 'mm')} beside its nearest hole", {"beside": (float(beside[k]), "mm")}
-        elif below > OFF_HOLE_MM + TOUCH_MM:
-            how, facts = f"{show(below, 'mm')} below it", {"below": (below, "mm")}
+        elif ends > OFF_HOLE_MM + TOUCH_MM:
+            how, facts = f"{show(ends, 'mm')} away from it", {"away": (ends, "mm")}
         else:
             how, facts = (
                 f"for {held.thread}, which does not go through a hole of {show(diameter, 'mm')}",
