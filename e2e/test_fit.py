@@ -223,6 +223,40 @@ class InSpace(BrowserTestCase):
         self.save_by(self.page.get_by_role("button", name="Remove it").click)
         self.assertEqual(len(self.stored_design()["enclosure"]["fastenings"]), 3)
 
+    def test_a_board_with_what_is_on_it_and_posts_under_its_holes(self) -> None:
+        """The amplifier as a board of 10 mm above the floor: a connector of 5 mm on it makes its box higher, a hole outside is said, two in it get posts."""
+        self.page.get_by_role("button", name="Sound amplifier, 2 W (DA-2)", exact=True).click()
+        self.save_by(lambda: self.field("Shape").select_option("board"))
+        self.assertEqual([b["name"] for b in self.body(6)["blocks"]], ["Board"])
+        self.save_by(self.page.get_by_role("button", name="Something on it").click)
+        self.page.get_by_text("Connector 8 × 6 × 3 mm").click()
+        self.enter("Size of Connector, z", "5")
+        self.enter("What it is, 2", "Plug")
+        self.save_by(lambda: self.page.get_by_label("Can be left off").check())
+        self.assertEqual(self.body(6)["size_mm"], [17, 16, 6.6])
+        self.enter("Place of its left, front, bottom corner, z", "12")
+        for number in (1, 2):
+            self.save_by(self.page.get_by_role("button", name="Hole", exact=True).click)
+            self.enter(f"Hole {number}, x", ("2.5", "14.5")[number - 1])
+        self.field("Hole 2, x").fill("17")
+        self.field("Hole 2, x").press("Tab")
+        expect(self.page.get_by_text("leaves the board").first).to_be_visible()
+        self.enter("Hole 2, x", "14.5")
+        self.page.reload()
+        expect(self.page.get_by_role("heading", name="Nothing holds Sound amplifier, 2 W (DA-2)")).to_be_visible()
+        kept = self.body(6)
+        self.assertEqual([(b["name"], b["spare"]) for b in kept["blocks"]], [("Board", False), ("Plug", True)])
+        self.assertEqual([h["at_mm"] for h in kept["holes"]], [[2.5, 2.2], [14.5, 2.2]])
+        details = self.page.get_by_role("region", name="Case")
+        details.get_by_role("button", name="What has room").click()
+        expect(details.get_by_label("With").get_by_role("option")).to_have_count(2)
+        self.save_by(details.get_by_role("button", name="Put them in").click)
+        posts = [f for f in self.stored_design()["enclosure"]["fastenings"] if f["carries"] == "amplifier"]
+        self.assertEqual([f["thread"] for f in posts], ["M2", "M2"])
+        expect(self.page.get_by_role("heading", name="Nothing holds Sound amplifier, 2 W (DA-2)")).to_have_count(0)
+        details.get_by_role("button", name=posts[0]["name"], exact=True).click()
+        expect(self.field("Carries")).to_have_value("amplifier")
+
     def test_the_case_is_saved_as_a_file_that_reads_back(self) -> None:
         with self.page.expect_download() as saved:
             self.page.get_by_role("button", name="Save 3MF").click()

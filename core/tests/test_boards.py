@@ -230,15 +230,22 @@ class Posts(unittest.TestCase):
         self.assertAlmostEqual(held["lower piece"], before["lower piece"], places=6)
 
     def test_too_low_or_in_the_way_there_is_none(self) -> None:
-        """A post of 1.5 mm still holds; below its board a block is in the way of one, and three are left."""
+        """A post of 1.5 mm still holds; lower, they come from the lid; a block below is in the way of one, and three are left."""
         low = gadget(board((10, 10, 1.5), JACK, holes=HOLES))
-        self.assertIsNotNone(seen(low, "loose-board")[0].remedy)
+        self.assertEqual(
+            {f.body.position_mm[2] for f in way_out(low, "loose-board").enclosure.fastenings if f.body.position_mm},
+            {2.0},
+        )
         lower = gadget(board((10, 10, 1.49), JACK, holes=HOLES))
-        self.assertIsNone(seen(lower, "loose-board")[0].remedy)
+        hung = way_out(lower, "loose-board").enclosure.fastenings  # three from the lid; the jack is in the way of one
+        self.assertEqual([f.body.position_mm[2] for f in hung if f.body.position_mm], [1.49 + 3.6] * 3)
         below = {"name": "Coil", "at_mm": [0, 0, 0], "size_mm": [8, 8, 2]}
-        blocked = gadget(board((10, 10, 6), JACK | {"at_mm": [8, 6, 3.6]}, below, holes=HOLES))
-        after = way_out(blocked, "loose-board")
-        self.assertEqual(len(after.enclosure.fastenings), 3)
+        free_above = gadget(board((10, 10, 6), JACK | {"at_mm": [8, 6, 3.6]}, below, holes=HOLES))
+        hung = way_out(free_above, "loose-board").enclosure.fastenings
+        self.assertEqual([f.body.position_mm[2] for f in hung if f.body.position_mm], [9.6] * 4)
+        neither = gadget(board((10, 10, 6), JACK, below, holes=HOLES))
+        stand = way_out(neither, "loose-board").enclosure.fastenings  # three both ways: the shorter ones
+        self.assertEqual([f.body.position_mm[2] for f in stand if f.body.position_mm], [2.0] * 3)
 
     def test_moved_off_its_posts_it_is_said_and_put_right(self) -> None:
         made = self.loose()

@@ -58,29 +58,42 @@ def posts(design: Design, kind: FasteningKind, thread: Thread, taken: Boxes | No
 
 
 def posts_under(design: Design, board: Placed, kind: FasteningKind) -> list[Fastening]:
-    """A post for each hole of a board that lies level, from the floor up to it or from the lid down to it, whichever is nearer, of the largest thread
-    that goes through; where the usual width has no room, of the least one. None unless two or more have room, as a board on one post turns."""
+    """A post for each hole of a board that lies level, from the floor up to it or from the lid down to it: where more have room, else where they are shorter.
+    Each of the largest thread that goes through; where the usual width has no room, of the least one. None unless two or more have room, as a board on one
+    post turns."""
     below, above = level_holes(board), level_holes(board, above=True)
     if not len(below):
         return []
     floor, lid = design.enclosure.walls[4], design.enclosure.outer_mm[2] - design.enclosure.walls[5]
-    from_lid = lid - float(above[0, 2]) < float(below[0, 2]) - floor
     others = [p for p in placed_bodies(design) if p.pointer != board.pointer and p.carried != board.key]
+    ways = [
+        [(at, floor, float(at[2]) - floor) for at in below],
+        [(at, float(at[2]), lid - float(at[2])) for at in above],
+    ]
+    ways.sort(key=lambda way: way[0][2])
+    found = (_posts_at(design, board, kind, way, others) for way in ways)
+    made = max(found, key=len)
+    return made if len(made) >= POSTS_LEAST else []
+
+
+def _posts_at(
+    design: Design, board: Placed, kind: FasteningKind, way: list[tuple[Array, float, float]], others: list[Placed]
+) -> list[Fastening]:
+    """The posts that have room, of those at (a hole's end, where it begins along z, how high it is)."""
     made: list[Fastening] = []
-    for at, hole in zip(above if from_lid else below, board.body.holes, strict=True):
+    for (at, bottom, height), hole in zip(way, board.body.holes, strict=True):
         thread = largest_thread(hole.diameter_mm)
-        bottom = float(at[2]) if from_lid else floor
-        height = round(lid - bottom if from_lid else float(at[2]) - floor, 2)
-        if thread is None or height < LEAST_STANDOFF_MM:
+        if thread is None or height < LEAST_STANDOFF_MM - 1e-9:
             continue
         for wide in POST_MM[kind][thread]:
             x, y = (round(float(v) - wide / 2, 3) for v in at[:2])
-            body = Body(size_mm=(wide, wide, height), shape="cylinder", along="z", position_mm=(x, y, bottom))
+            size = (wide, wide, round(height, 3))
+            body = Body(size_mm=size, shape="cylinder", along="z", position_mm=(x, y, bottom))
             if _stands_free(design, board, others, body):
                 post = _made(design, made, kind, thread, body)
                 made.append(post.model_copy(update={"carries": board.key}))
                 break
-    return made if len(made) >= POSTS_LEAST else []
+    return made
 
 
 def level_holes(board: Placed, *, above: bool = False) -> Array:

@@ -25,7 +25,7 @@ def nothing_holds(bench: TrialBench) -> Iterator[Found]:
     case = design.enclosure
     if case.process == "ready-made" or not bench.fit.placed or bench.fit.filled_share is None:
         return
-    if any(f.kind != "cradle" for f in case.fastenings):
+    if any(f.kind != "cradle" and f.carries is None for f in case.fastenings):
         return
 
     def ways() -> Iterator[Remedy]:

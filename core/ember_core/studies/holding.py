@@ -36,8 +36,10 @@ class HoldingOffer:
 
 
 def answer_holding(bench: TrialBench) -> list[HoldingOffer]:
-    """Every kind of fastening in every size that finds room in the case as it is."""
+    """Every kind of fastening in every size that finds room in the case as it is: to hold the case, where nothing does yet, and boards by their holes."""
     design, found = bench.design, []
+    if any(f.kind != "cradle" and f.carries is None for f in design.enclosure.fastenings):
+        return list(_under_boards(bench))
     taken = taken_boxes(design, "")
     for kind, words in WORDS.items():
         for thread in POST_MM[kind]:

@@ -92,6 +92,8 @@ export const newBody = (size_mm: [number, number, number]): Body => ({
   along: "z",
   hull_mm: [],
   file: null,
+  blocks: [],
+  holes: [],
   turn_deg: [0, 0, 0],
   position_mm: null,
   through: null,
@@ -123,6 +125,8 @@ export function fitPack(draft: Design): void {
     size_mm: size,
     hull_mm: [],
     file: null,
+    blocks: [],
+    holes: [],
     shape: round && others[0] === others[1] ? "cylinder" : "cuboid",
     along: AXES[odd]!,
   };
@@ -142,9 +146,10 @@ export function removePart(draft: Design, id: string): void {
   withoutFilms(draft, id);
 }
 
-/** Films go with what they lie on. */
+/** Films go with what they lie on, and posts carry it no more. */
 function withoutFilms(draft: Design, key: string): void {
   const { enclosure } = draft;
+  for (const held of enclosure.fastenings) if (held.carries === key) held.carries = null;
   enclosure.films = enclosure.films.filter((f) => f.first !== key && f.second !== key);
 }
 

@@ -1,7 +1,8 @@
-// What room something takes: a cuboid by its three sides, a cylinder by its diameter and its length.
+// What room something takes: a cuboid by its three sides, a cylinder by its diameter and its length, a board by what is on it.
 import { Choice } from "../../ui/controls";
 import { show } from "../../ui/format";
 import type { Body } from "../types";
+import { asBoard, Blocks } from "./Blocks";
 import { QuantityField, SizeField } from "./fields";
 
 const AXES = ["x", "y", "z"] as const;
@@ -36,6 +37,7 @@ export function BodySize({
           options={[
             ["cuboid", "cuboid"],
             ["cylinder", "cylinder"],
+            ["board", "board"],
             ...(body.shape === "mesh" ? ([["mesh", "as in its file"]] as const) : []),
           ]}
           onChange={(shape) =>
@@ -45,6 +47,7 @@ export function BodySize({
               if (shape === "cylinder") b.size_mm = rounded(Math.min(b.size_mm[0], b.size_mm[1]), b.size_mm[2], "z");
               b.along = "z";
               b.shape = shape;
+              if (shape === "board") asBoard(b);
             })
           }
         />
@@ -95,6 +98,7 @@ export function BodySize({
           onCommit={(v) => change("Size", (b) => (b.size_mm = v))}
         />
       )}
+      {body.shape === "board" && <Blocks body={body} path={path} change={change} />}
     </div>
   );
 }

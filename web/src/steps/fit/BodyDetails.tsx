@@ -4,7 +4,7 @@ import type { Body } from "../../design/types";
 import { Button, Choice } from "../../ui/controls";
 import { BodySize } from "../../design/fields/BodySize";
 import { QuantityField, SizeField } from "../../design/fields/fields";
-import { bodyAt, bodyName, isFastening, partAt, quarter, removeFastening } from "./bodies";
+import { bodyAt, bodyName, fasteningAt, isFastening, keyed, partAt, quarter, removeFastening } from "./bodies";
 import { BodyFromFile } from "./BodyFromFile";
 import { Films } from "./Films";
 import { Zones } from "./Zones";
@@ -34,6 +34,7 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
   const turn = (a: 0 | 1 | 2, b: 0 | 1 | 2) => change("Turn", (x) => quarter(x, a, b));
   const own = partAt(design, where);
   const held = isFastening(where);
+  const fastening = fasteningAt(design, where);
   const boards = design.parts.filter((p) => p.body && p !== own).map((p) => [p.id, p.name] as const);
   return (
     <section aria-label="Body" className="space-y-3">
@@ -66,9 +67,27 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
         </div>
       </fieldset>
       {held ? (
-        <p className="text-soft text-sm">
-          A piece of the case: it may stand at the walls, and what is inside keeps off it.
-        </p>
+        <>
+          <p className="text-soft text-sm">
+            A piece of the case: it may stand at the walls, and what is inside keeps off it.
+          </p>
+          {fastening?.thread && (
+            <Choice
+              label="Carries"
+              value={fastening.carries ?? ""}
+              options={[
+                ["", "nothing: it holds the case"],
+                ...keyed(design).map(([key, called]) => [key, called] as const),
+              ]}
+              onChange={(v) =>
+                edit(`Carries: ${name}`, (d) => {
+                  const draft = fasteningAt(d, where);
+                  if (draft) draft.carries = v === "" ? null : v;
+                })
+              }
+            />
+          )}
+        </>
       ) : (
         <>
           <Choice

@@ -23,11 +23,13 @@ type Placed = Evaluation["fit"]["bodies"][number];
 /** The outline of what is not a box along the axes, moved as it is dragged. */
 function outlineOf(body: Placed, view: View, moved: [number, number], height: number): string | null {
   const depth = 3 - view.across - view.up;
-  const outline = body.outlines[depth];
-  if (!outline) return null;
+  const outlines = body.outlines[depth];
+  if (!outlines) return null;
   const first = view.across < view.up ? 0 : 1; // the two axes come in their order
-  const points = outline.map((p) => `${p[first]! + moved[0]} ${height - p[1 - first]! - moved[1]}`);
-  return `M${points.join("L")}z`;
+  const drawn = outlines.map((outline) =>
+    outline.map((p) => `${p[first]! + moved[0]} ${height - p[1 - first]! - moved[1]}`).join("L"),
+  );
+  return drawn.map((points) => `M${points}z`).join("");
 }
 
 const snapped = (mm: number) => Math.round(mm / FINE) * FINE;

@@ -17,7 +17,7 @@ export function Films({ where }: { where: string }) {
   const set = (label: string, work: (films: Design["enclosure"]["films"]) => void) =>
     edit(label, (d) => work(d.enclosure.films));
   const mine = films.flatMap((f, i) => (f.first === own || f.second === own ? [{ f, i }] : []));
-  const others = keyed(design).filter(([key]) => key !== own);
+  const others = keyed(design).flatMap(([key, name]) => (key === own ? [] : [[key, name] as const]));
   const free = others.find(([key]) => !mine.some(({ f }) => f.first === key || f.second === key));
   return (
     <fieldset className="min-w-0 space-y-1.5">

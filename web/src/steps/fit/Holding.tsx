@@ -7,6 +7,7 @@ import { useDesign, useOpenDesign } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Button, Choice, IconButton } from "../../ui/controls";
 import { Problems } from "../../ui/problems";
+import { keyed } from "./bodies";
 
 type Offer = Schemas["HoldingOffer"];
 
@@ -14,6 +15,10 @@ export function Holding({ select }: { select: (where: string) => void }) {
   const design = useOpenDesign();
   const edit = useDesign((s) => s.edit);
   const { fastenings } = design.enclosure;
+  const carried = new Set(fastenings.map((f) => f.carries));
+  const loose = keyed(design).some(
+    ([key, , body]) => body?.shape === "board" && body.holes.length > 0 && !carried.has(key),
+  );
   return (
     <fieldset className="min-w-0 space-y-1.5">
       <legend className="text-soft mb-0.5 text-sm">What holds it together</legend>
@@ -37,7 +42,7 @@ export function Holding({ select }: { select: (where: string) => void }) {
           </li>
         ))}
       </ul>
-      {fastenings.length === 0 && <Offers />}
+      {(fastenings.length === 0 || loose) && <Offers />}
       {fastenings.length > 1 && (
         <Button kind="quiet" onClick={() => edit("Nothing holds it", (d) => (d.enclosure.fastenings = []))}>
           Take them all out

@@ -110,8 +110,9 @@ function Drawing({ frame, answer, selected, onSelect }: CutProps & { frame: Fram
     return { m, from, to, text, box: free(box) ? box : null };
   });
   const bodies = answer.bodies.map((b) => {
-    const [x0, x1] = ends(b.outline, order[0]).map((v) => left + v * scale) as [number, number];
-    const [y1, y0] = ends(b.outline, order[1]).map((v) => margin + (top - v) * scale) as [number, number];
+    const points = b.outlines.flat();
+    const [x0, x1] = ends(points, order[0]).map((v) => left + v * scale) as [number, number];
+    const [y1, y0] = ends(points, order[1]).map((v) => margin + (top - v) * scale) as [number, number];
     const name = fitted(b.name, x1 - x0 - 10 * em, size);
     const box = { x: x0 + 5 * em, y: y0 + 2 * em, w: textWidth(name, size), h: TALL * size };
     const roomy = x1 - x0 > 46 * em && y1 - y0 > 16 * em;
@@ -132,7 +133,7 @@ function Drawing({ frame, answer, selected, onSelect }: CutProps & { frame: Fram
           <g key={b.where} className="cursor-pointer" onClick={() => onSelect(b.where)}>
             <title>{b.name}</title>
             <path
-              d={path(b.outline)}
+              d={b.outlines.map(path).join("")}
               fill={`color-mix(in srgb, ${tint} ${chosen ? 45 : 24}%, var(--sheet))`}
               stroke={chosen ? "var(--ink)" : tint}
               strokeWidth={chosen ? 2 : 1.2}

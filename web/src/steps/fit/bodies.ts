@@ -26,9 +26,9 @@ export function place(draft: Design, where: string, corner: [number, number, num
 
 const AXES = ["x", "y", "z"] as const;
 
-/** A quarter turn: two sides are exchanged, and a cylinder lies along the other one; what is from a file is turned. */
+/** A quarter turn: two sides are exchanged, and a cylinder lies along the other one; what is from a file or has blocks is turned. */
 export function quarter(body: Body, a: 0 | 1 | 2, b: 0 | 1 | 2): void {
-  if (body.shape === "mesh") {
+  if (body.shape === "mesh" || body.shape === "board") {
     const axis = 3 - a - b;
     body.turn_deg[axis] = (body.turn_deg[axis]! + 90) % 360;
     return;
@@ -59,14 +59,19 @@ export function removeFastening(draft: Design, where: string): void {
   draft.enclosure.fastenings.splice(Number(where.slice("/enclosure/fastenings/".length)), 1);
 }
 
+export const fasteningAt = (design: Design, where: string) =>
+  isFastening(where) ? design.enclosure.fastenings[Number(where.slice("/enclosure/fastenings/".length))] : undefined;
+
 export const isFastening = (where: string) => where.startsWith("/enclosure/fastenings/");
 
-/** What films call everything that may have one: its key and its name. */
-export const keyed = (design: Design): [string, string][] => [
-  ...design.parts.filter((p) => p.body).map((p): [string, string] => [p.id, p.name]),
-  ...design.supply.stages.filter((s) => s.body).map((s): [string, string] => [s.id, s.name]),
-  ...(design.charger?.body ? [["charger", design.charger.name] satisfies [string, string]] : []),
-  ["battery", design.battery.cell.name],
+type Keyed = [key: string, name: string, body?: Body | null];
+
+/** What films and posts call everything that may have one. */
+export const keyed = (design: Design): Keyed[] => [
+  ...design.parts.filter((p) => p.body).map((p): Keyed => [p.id, p.name, p.body]),
+  ...design.supply.stages.filter((s) => s.body).map((s): Keyed => [s.id, s.name, s.body]),
+  ...(design.charger?.body ? [["charger", design.charger.name, design.charger.body] satisfies Keyed] : []),
+  ["battery", design.battery.cell.name, design.battery.body],
 ];
 
 /** What films call a thing; nothing for a piece of the case. */

@@ -28,6 +28,7 @@ import {
   type Object3D,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import { mergeGeometries } from "three/addons/utils/BufferGeometryUtils.js";
 import { ConvexGeometry } from "three/addons/geometries/ConvexGeometry.js";
 import type { Body } from "../../design/types";
 
@@ -457,8 +458,21 @@ function extruded(shape: Shape, from: number, to: number): BufferGeometry {
 function geometryOf(body: Body): BufferGeometry {
   if (body.shape === "cylinder") return round(body);
   if (body.shape === "cuboid") return new BoxGeometry(...body.size_mm);
+  if (body.shape === "board") return blocks(body);
   const hull = new ConvexGeometry(body.hull_mm.map((p) => new Vector3(...p)));
   return hull.translate(...(body.size_mm.map((v) => -v / 2) as [number, number, number]));
+}
+
+/** A board and what is on it, each block by itself. */
+function blocks(body: Body): BufferGeometry {
+  const boxes = body.blocks.map(({ at_mm, size_mm }) =>
+    new BoxGeometry(...size_mm).translate(
+      ...(at_mm.map((v, i) => v + size_mm[i]! / 2 - body.size_mm[i]! / 2) as [number, number, number]),
+    ),
+  );
+  const merged = mergeGeometries(boxes);
+  for (const box of boxes) box.dispose();
+  return merged;
 }
 
 function round(body: Body): BufferGeometry {
