@@ -20,6 +20,7 @@ router = Router(tags=["jobs"])
 class MeshIn(Schema):
     digest: Annotated[str, Field(pattern="^[0-9a-f]{64}$")] = Field(description="of a file that was uploaded")
     unit: Unit | None = Field(None, description="what its lengths are in where the file does not say it; null: mm")
+    as_case: bool = Field(False, description="a whole case, whose walls are measured")
 
 
 class MeshJobOut(Schema):
@@ -36,7 +37,7 @@ class MeshJobOut(Schema):
 
 @router.post("/jobs/mesh", response=MeshJobOut)
 def ask_for_mesh(request: SignedIn, body: MeshIn) -> MeshJobOut:
-    """Reads the body in an uploaded STL, OBJ, 3MF or STEP file."""
+    """Reads the body, or the case, in an uploaded STL, OBJ, 3MF or STEP file."""
     holding_for(request.user, body.digest)
     return MeshJobOut.of(services.ask(request.user, "mesh", body.model_dump()))
 

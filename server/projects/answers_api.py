@@ -48,6 +48,7 @@ from ember_core.studies import (
     RemedyAnswer,
     Saving,
     SectionAnswer,
+    ShellAnswer,
     SocTable,
     Stack,
     answer_cells,
@@ -63,6 +64,7 @@ from ember_core.studies import (
     answer_remedies,
     answer_savings,
     answer_section,
+    answer_shell,
     answer_soc_table,
     stack_savings,
 )
@@ -146,6 +148,12 @@ def ask_for_the_case(request: SignedIn, which: Query[CaseQuery]) -> HttpResponse
     response = HttpResponse(case_file(_asked(request).design, which.kind), content_type=CONTENT_TYPES[which.kind])
     response["Content-Disposition"] = f'attachment; filename="case.{which.kind}"'
     return response
+
+
+@router.post("/answers/shell", response=ShellAnswer, openapi_extra=DESIGN_BODY)
+def ask_for_the_shell(request: SignedIn) -> ShellAnswer:
+    """The surface of a case that is more than a box, to draw it."""
+    return answer_shell(_asked(request).design)
 
 
 @router.post("/answers/making", response=OwnMaking, openapi_extra=DESIGN_BODY)

@@ -80,6 +80,35 @@ class Hole(Model):
     diameter_mm: Annotated[float, Field(ge=0.3, le=50)]
 
 
+Face = tuple[Annotated[int, Field(ge=0)], Annotated[int, Field(ge=0)], Annotated[int, Field(ge=0)]]
+MOST_CORNERS, MOST_FACES = 4000, 8000  # of a surface in a document
+
+
+class Surface(Model):
+    """A closed surface of triangles. Whether it is closed is checked with the references (`references.py`)."""
+
+    corners_mm: Annotated[list[Point], Field(min_length=4, max_length=MOST_CORNERS)] = Field(
+        description="from the corner of the box around it on [mm]"
+    )
+    faces: Annotated[list[Face], Field(min_length=4, max_length=MOST_FACES)] = Field(
+        description="three corners each by their position in the list, counter-clockwise from outside"
+    )
+
+    @model_validator(mode="after")
+    def faces_have_corners(self) -> Surface:
+        if max(max(face) for face in self.faces) >= len(self.corners_mm):
+            raise ValueError("a face names a corner that is not there")
+        if any(v < -SAME_MM for p in self.corners_mm for v in p):
+            raise ValueError("its corners begin at the corner of the box around it, 0, 0, 0")
+        return self
+
+    @property
+    def size_mm(self) -> tuple[float, float, float]:
+        """How far it reaches along x, y and z [mm]."""
+        x, y, z = (max(p[k] for p in self.corners_mm) for k in range(3))
+        return x, y, z
+
+
 class Body(Model):
     """The room a thing takes: a cuboid, a cylinder, a board with what stands on it, or a body from a file; along the case's axes or turned about
     its middle."""
@@ -90,6 +119,7 @@ class Body(Model):
     hull_mm: Annotated[list[Point], Field(max_length=MOST_HULL)] = Field(
         [], description="of a mesh, the corners of its convex hull from the corner of its box on [mm]"
     )
+    surface: Surface | None = Field(None, description="of a mesh, its own surface; null: it is judged by its hull")
     file: Annotated[str, StringConstraints(max_length=200)] | None = Field(
         None, description="what the mesh was read from"
     )
@@ -128,6 +158,9 @@ class Body(Model):
             not -SAME_MM <= v <= side + SAME_MM for p in self.hull_mm for v, side in zip(p, self.size_mm, strict=True)
         ):
             raise ValueError("the hull of a mesh lies in the box of its size")
+        own = self.surface.size_mm if self.surface else self.size_mm
+        if any(a > side + SAME_MM for a, side in zip(own, self.size_mm, strict=True)):
+            raise ValueError("the surface of a mesh lies in the box of its size")
         return self
 
     @model_validator(mode="after")

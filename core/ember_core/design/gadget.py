@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from .basics import Body, Celsius, Gap, Model, Money, Size, Slug, Text, Title
+from .basics import SAME_MM, Body, Celsius, Gap, Model, Money, Point, Size, Slug, Surface, Text, Title
 from .battery import Battery, Charger
 from .day import Day
 from .draw import Mode, Part
@@ -120,12 +121,39 @@ class OwnMaking(Model):
         return self
 
 
+class ThinSpot(Model):
+    """A place where a case from a file is thin."""
+
+    at_mm: Point = Field(description="on its surface [mm]")
+    thickness_mm: Annotated[float, Field(ge=0, le=100)] = Field(description="from there straight through [mm]")
+
+
+class CaseShape(Model):
+    """A case from a file, in place of the box: its closed surface, and what was measured on it when it was read."""
+
+    name: Title = Field(description="of the file")
+    surface: Surface
+    volume_mm3: Annotated[float, Field(gt=0, le=1e11)] = Field(description="of its material [mm3]")
+    thin: Annotated[list[ThinSpot], Field(max_length=60)] = Field([], description="the thinnest spots, thinnest first")
+
+
 class Enclosure(Model):
     outer_mm: Size
+    shape: CaseShape | None = Field(
+        None,
+        description="its shape from a file; null: a box. outer_mm is then the box around it, its walls are those usual on each side",
+    )
     wall_mm: WallThickness = 2.0
     walls_mm: Walls | None = None
     corner_mm: Annotated[float, Field(ge=0, le=1000)] = Field(
         0, description="radius of the four upright edges outside [mm]; half its width and depth: a round case"
+    )
+    edge_mm: Annotated[float, Field(ge=0, le=1000)] = Field(
+        0, description="radius of the edges around its bottom and, where that is not domed, its top, outside [mm]"
+    )
+    taper_deg: Annotated[float, Field(ge=0, le=45)] = Field(0, description="how far its sides lean inwards, upwards")
+    dome_mm: Annotated[float, Field(ge=0, le=1000)] = Field(
+        0, description="by how much its top rises to its middle; part of its height [mm]"
     )
     split_mm: Annotated[float, Field(gt=0, le=2000)] | None = Field(
         None, description="how high above the bottom it comes apart [mm]; null, or higher than that: below its top wall"
@@ -184,6 +212,24 @@ class Enclosure(Model):
         most = min(self.outer_mm[:2]) / 2
         if self.corner_mm > most:
             raise ValueError(f"its corners can't be rounder than half its smaller side, {most:g} mm")
+        if self.edge_mm > min(self.outer_mm) / 2:
+            raise ValueError(f"its edges can't be rounder than half its smallest side, {min(self.outer_mm) / 2:g} mm")
+        if self.dome_mm > self.outer_mm[2] / 2:
+            raise ValueError(f"its dome can't be higher than half its height, {self.outer_mm[2] / 2:g} mm")
+        narrower = 2 * math.tan(math.radians(self.taper_deg)) * self.outer_mm[2]
+        if narrower >= min(self.outer_mm[:2]):
+            raise ValueError(f"its sides meet below its top: they lean by {narrower / 2:g} mm on each side")
+        return self
+
+    @model_validator(mode="after")
+    def as_its_file_says(self) -> Enclosure:
+        if self.shape is None:
+            return self
+        own = self.shape.surface.size_mm
+        if any(abs(a - b) > 2 * SAME_MM for a, b in zip(own, self.outer_mm, strict=True)):
+            raise ValueError(f"its size is that of its file, {own[0]:g} × {own[1]:g} × {own[2]:g} mm")
+        if self.corner_mm or self.edge_mm or self.taper_deg or self.dome_mm:
+            raise ValueError("its edges are those of its file")
         return self
 
     @model_validator(mode="after")

@@ -15,6 +15,7 @@ from ..quantities import clock
 from .day import happens
 from .phases import count_operating_points
 from .problems import DocumentError, Problem, from_validation, pointer, read_json, with_places
+from .surfaces import solid_of
 from .upgrades import READABLE, upgraded
 
 BATTERY = "battery"
@@ -63,6 +64,7 @@ def check_references(design: Design) -> list[Problem]:
         *_boards(design),
         *_films(design),
         *_carried(design),
+        *_surfaces(design),
     ]
     return problems
 
@@ -348,6 +350,22 @@ def _films(design: Design) -> Iterable[Problem]:
         elif both in seen:
             yield Problem(pointer("enclosure", "films", i), "there is a film between these two already")
         seen.add(both)
+
+
+def _surfaces(design: Design) -> Iterable[Problem]:
+    """Every surface is closed."""
+    bodies = [(pointer("parts", i, "body"), p.body) for i, p in enumerate(design.parts)]
+    bodies += [(pointer("supply", "stages", i, "body"), s.body) for i, s in enumerate(design.supply.stages)]
+    bodies += [
+        ("/battery/body", design.battery.body),
+        ("/charger/body", design.charger.body if design.charger else None),
+    ]
+    found = [(where, b.surface) for where, b in bodies if b is not None and b.surface is not None]
+    if design.enclosure.shape is not None:
+        found.append(("/enclosure/shape", design.enclosure.shape.surface))
+    for where, surface in found:
+        if solid_of(surface) is None:
+            yield Problem(f"{where}/surface", "its surface is not closed, or inside out")
 
 
 def _keyed(design: Design) -> set[str]:

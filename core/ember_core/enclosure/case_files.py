@@ -22,6 +22,8 @@ def case_file(design: Design, kind: CaseFormat) -> bytes:
     if openings > MOST_OPENINGS:
         words = f"{openings} things show or plug through it, and {MOST_OPENINGS} openings are the most that are drawn"
         raise DocumentError([Problem("/enclosure", words)])
+    if design.enclosure.shape is not None:
+        raise DocumentError([Problem("/enclosure/shape", "the case comes from a file: it is there already")])
     made = on_the_bed(pieces(design))
     if not made:
         raise DocumentError(

@@ -14,10 +14,11 @@ from typing import Literal
 
 import numpy as np
 
+from ..case_shape import cavity_planes, is_plain, material, room_mm3
 from ..design import Body, Design, Enclosure, Side, Size
 from ..making import clearance_mm
 from ..numeric import Array
-from .solids import SIDES, Solid, corners, distance_mm, hull, looks_to, piece_corners, zone_corners
+from .solids import SEARCHED_MM, SIDES, TOUCHING_MM3, Solid, distance_mm, looks_to, pieces_of, zone_corners
 
 AXES = ("x", "y", "z")
 TOUCH_MM = 1e-6
@@ -27,6 +28,7 @@ MOST_KEPT = 5000  # pairs, the nearest; of a hundred bodies all
 NEAR_MM = 10.0  # apart along an axis: farther than that the boxes around two bodies tell enough
 SAME_SIDE_MM = 1.0  # a drawn pack's thickness against that of its cells
 OF_THE_CASE = "/enclosure"  # the board of all pieces of the case
+SINGLE = 3  # digits after the point of a millimetre that a file's corners are good for
 NO_ROOM = ("wire", "board input")  # roles of stages in series that take no room of their own
 
 
@@ -154,7 +156,7 @@ def _place(design: Design) -> tuple[list[Placed], list[tuple[str, str]]]:
             unplaced.append((where, name))
             continue
         extra, axis = swelling_mm(design) if where == "/battery" else (0.0, 0)
-        pieces = tuple(Solid(points) for points in piece_corners(body, extra * np.eye(3)[axis]))
+        pieces = pieces_of(body, extra * np.eye(3)[axis])
         solid = pieces[0] if len(pieces) == 1 else Solid(np.concatenate([p.corners for p in pieces]))
         low, high = solid.corners.min(axis=0), solid.corners.max(axis=0)
         board = body.on or thing.board
@@ -263,6 +265,63 @@ def _worth_keeping(first: np.ndarray, second: np.ndarray, gap: Array) -> np.ndar
     return np.unique(np.concatenate([order[:MOST_KEPT], order[at // 2]]))
 
 
+def _to_case(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[Contact]:
+    """The gaps to the walls of any case."""
+    if is_plain(enclosure):
+        return _walls(placed, enclosure, needed) + _rounded(placed, enclosure, needed)
+    if enclosure.shape is None:
+        return _to_faces(placed, enclosure, needed)
+    return _to_surface(placed, enclosure, needed)
+
+
+def _to_faces(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[Contact]:
+    """The gaps to the inner faces of a case that is convex inside: each side's faces together, as far as their planes are off."""
+    planes = cavity_planes(enclosure)
+    facing = 2 * np.argmax(np.abs(planes.normals), axis=1)
+    sides = facing + (planes.normals[np.arange(len(facing)), facing // 2] > 0)
+    found = []
+    for i, body in enumerate(placed):
+        if body.board == OF_THE_CASE:
+            continue
+        off = planes.offsets - (body.solid.corners @ planes.normals.T).max(axis=0)
+        for s, side in enumerate(SIDES):
+            if side != body.through and np.any(sides == s):
+                found.append(Contact(i, -1, side, None, float(off[sides == s].min()), needed, s // 2))
+    return found
+
+
+def _to_surface(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[Contact]:
+    """The gap of each body to a case from a file, on its surface; the side is the one whose usual wall is nearest. Beyond `SEARCHED_MM` it is that of the usual
+    walls, or that much."""
+    walls = Solid(np.zeros((0, 3)), material(enclosure))
+    outer, usual = np.asarray(enclosure.outer_mm, dtype=float), np.asarray(enclosure.walls)
+    found = []
+    for i, body in enumerate(placed):
+        if body.board == OF_THE_CASE:
+            continue
+        spaces = np.column_stack([body.low, outer - body.high]).ravel()
+        own = np.array([side != body.through for side in SIDES])
+        nearest = int(np.argmin(np.where(own, spaces - usual, np.inf)))
+        gap, axis = min(_into(walls, piece) for piece in body.pieces)
+        if gap >= SEARCHED_MM:
+            gap, axis = max(gap, float((spaces - usual)[nearest])), nearest // 2
+        out = float(spaces[own].min())
+        if out < min(gap, -TOUCH_MM):  # beside the case altogether
+            gap, axis = out, int(np.argmin(np.where(own, spaces, np.inf))) // 2
+        found.append(Contact(i, -1, SIDES[nearest], None, round(gap, SINGLE), needed, axis))
+    return found
+
+
+def _into(walls: Solid, piece: Solid) -> tuple[float, int]:
+    """(gap, axis) of a piece to the walls, as `distance_mm` has it but for what is farther than is searched."""
+    both = walls.whole ^ piece.whole
+    if both.volume() > TOUCHING_MM3:
+        box = both.bounding_box()
+        reach = np.array(box[3:]) - np.array(box[:3])
+        return -float(reach.min()), int(np.argmin(reach))
+    return float(walls.whole.min_gap(piece.whole, SEARCHED_MM)), 2
+
+
 def _walls(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[Contact]:
     found = []
     outer = np.asarray(enclosure.outer_mm, dtype=float)
@@ -362,12 +421,10 @@ def check_fit(design: Design) -> Fit:
     enclosure = design.enclosure
     placed, unplaced = _place(design)
     needed = clearance_mm(enclosure)
-    contacts = _walls(placed, enclosure, needed) + _rounded(placed, enclosure, needed)
-    contacts += _pairs(placed, enclosure)
+    contacts = _to_case(placed, enclosure, needed) + _pairs(placed, enclosure)
     cavity = np.asarray(enclosure.inner_mm, dtype=float)
     volume = sum(volume_mm3(x.body) for x in things(design) if x.body is not None)
-    taken_off = (4 - np.pi) * enclosure.inner_corner_mm**2 * cavity[2]
-    room = float(np.prod(cavity)) - taken_off
+    room = room_mm3(enclosure)
     return Fit(placed, unplaced, contacts, needed, cavity, volume / room if room > NO_ROOM_MM3 else None)
 
 
@@ -386,7 +443,7 @@ def met_by(fit: Fit, contact: Contact, other: int) -> str:
 def volume_mm3(body: Body) -> float:
     """What a body takes of the room."""
     if body.shape == "mesh":
-        return float(hull(corners(body)).volume())
+        return float(pieces_of(body)[0].whole.volume())
     if body.shape == "board":
         return sum(float(np.prod(b.size_mm)) for b in body.blocks)
     return float(np.prod(body.size_mm)) * (np.pi / 4 if body.shape == "cylinder" else 1.0)

@@ -36,6 +36,8 @@ Boxes = tuple[Array, Array]  # the corners of what is in the way, each (bodies, 
 def posts(design: Design, kind: FasteningKind, thread: Thread, taken: Boxes | None = None) -> list[Fastening]:
     """A post in each corner that has room, from the floor to the lid; none where fewer than two corners, opposite each other, have. `taken` is what
     `taken_boxes` gives, for those who ask for many."""
+    if design.enclosure.shape is not None:  # what holds it is in its file
+        return []
     taken = taken_boxes(design, "") if taken is None else taken
     usual, _ = POST_MM[kind][thread]
     _, inner, height = _inside(design)
@@ -62,7 +64,7 @@ def posts_under(design: Design, board: Placed, kind: FasteningKind) -> list[Fast
     Each of the largest thread that goes through; where the usual width has no room, of the least one. None unless two or more have room, as a board on one
     post turns."""
     below, above = level_holes(board), level_holes(board, above=True)
-    if not len(below):
+    if not len(below) or design.enclosure.shape is not None:
         return []
     floor, lid = design.enclosure.walls[4], design.enclosure.outer_mm[2] - design.enclosure.walls[5]
     others = [p for p in placed_bodies(design) if p.pointer != board.pointer and p.carried != board.key]
@@ -130,6 +132,8 @@ def _stands_free(design: Design, board: Placed, others: list[Placed], body: Body
 def snaps(design: Design, taken: Boxes | None = None) -> list[Fastening]:
     """A snap near the middle of two walls that face each other, below where the case comes apart: of the usual size, or small ones; none
     where there is no room."""
+    if design.enclosure.shape is not None:
+        return []
     taken = taken_boxes(design, "") if taken is None else taken
     return next((made for size in SNAPS_MM for axis in (0, 1) if (made := _snaps_along(design, axis, size, taken))), [])
 
@@ -188,10 +192,10 @@ def nearest_place(
 
 
 def _inside(design: Design) -> tuple[Array, Array, float]:
-    """(where the inside begins, its width and depth, its height) [mm]."""
+    """(where the inside begins, its width and depth, its height beside a dome) [mm]."""
     case = design.enclosure
     inner = np.asarray(case.inner_mm)
-    return np.asarray(case.walls)[0:4:2], inner[:2], float(inner[2])
+    return np.asarray(case.walls)[0:4:2], inner[:2], float(inner[2]) - case.dome_mm
 
 
 def _battery_box(design: Design) -> tuple[Array, Array]:

@@ -11,11 +11,11 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ..case_shape import material, outer_solid, rounded_box
 from ..design import Design, Enclosure, Fastening
 from ..making import CLEARS_MM, HOLES_MM, NUT_MM, clearance_mm, making_of
 from ..numeric import Array
 from .fit import TOUCH_MM, Placed, placed_bodies
-from .section import rounded_box
 from .solids import SIDES, hull
 
 if TYPE_CHECKING:
@@ -40,13 +40,12 @@ class Piece:
 
 
 def pieces(design: Design) -> list[Piece]:
-    """The lower and the upper piece; one alone where it comes apart at none of its height. No pieces where the case has no inside."""
+    """The lower and the upper piece; one alone where it comes apart at none of its height. No pieces where the case has no inside, or comes from a
+    file."""
     case = design.enclosure
-    if min(case.inner_mm) <= 0:
+    if min(case.inner_mm) <= 0 or case.shape is not None:
         return []
-    whole = _box(np.zeros(3), np.asarray(case.outer_mm, dtype=float), case.corner_mm)
-    walls = np.asarray(case.walls)
-    shell = whole - _box(walls[0::2], np.asarray(case.outer_mm) - walls[1::2], case.inner_corner_mm)
+    whole, shell = outer_solid(case), material(case)
     placed = placed_bodies(design)
     posts = _posts(design, placed)
     thinner = np.array([-making_of(case).post / 2, -making_of(case).post / 2, 0.0])  # as posts come out thicker
@@ -74,7 +73,7 @@ def _united(solids: list[Manifold]) -> Manifold:
 
 def split_mm(case: Enclosure) -> float:
     """How high above the bottom it comes apart [mm]: where the document says, or else below its top wall."""
-    below_top = case.outer_mm[2] - case.walls[5]
+    below_top = case.outer_mm[2] - case.walls[5] - case.dome_mm
     return below_top if case.split_mm is None else min(case.split_mm, below_top)
 
 

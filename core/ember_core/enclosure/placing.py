@@ -13,7 +13,7 @@ from itertools import permutations, product
 
 import numpy as np
 
-from ..design import Axis, Body, Design, Side
+from ..design import Axis, Body, Design, Enclosure, Side
 from ..making import clearance_mm
 from ..numeric import Array
 from .fit import Thing, swelling_mm, things
@@ -140,8 +140,16 @@ def _grid(through: Side | None, size: Array, room: _Room) -> Array:
 
 def _room(design: Design) -> _Room:
     case, needed = design.enclosure, clearance_mm(design.enclosure)
-    walls, outer = np.array(case.walls) + needed, np.asarray(case.outer_mm, dtype=float)
+    walls, outer = np.array(case.walls) + needed + _narrower(case), np.asarray(case.outer_mm, dtype=float)
     return _Room(outer, walls[0::2], outer - walls[1::2], max(case.inner_corner_mm - needed, 0.0), case.gap_mm)
+
+
+def _narrower(case: Enclosure) -> Array:
+    """What is left out on each side of a case whose sides lean, whose edges are rounded all around or whose top is domed, so that a box inside is left, left to
+    top [mm]."""
+    leans = float(np.tan(np.radians(case.taper_deg))) * case.outer_mm[2]
+    edge = max(case.edge_mm - max(case.walls), 0.0)
+    return np.array([leans] * 4 + [edge, case.dome_mm or edge])
 
 
 def _arranged(design: Design, *, keep: bool) -> Arrangement:

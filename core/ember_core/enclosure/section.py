@@ -3,59 +3,72 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ..case_shape import is_plain, material, rounded_box
 from ..design import Enclosure
 from ..numeric import Array
 from .fit import Placed
+from .solids import Solid
 
-ARC = 9  # corners of a quarter of a rounded edge
+if TYPE_CHECKING:
+    from manifold3d import Manifold
+
 TOUCH_MM = 1e-6
 ALIKE_MM = 1e-6  # distances that are the same
 
 
 @dataclass(frozen=True)
 class Cut:
-    """Closed outlines in the plane [mm], each (n, 2), in the other two axes in their order. `inner` has no rows where the plane runs inside a wall; A body
-    that the plane misses is not among `bodies`, by its position; one that is made of several pieces has an outline of each."""
+    """Closed outlines in the plane [mm], each (n, 2), in the other two axes in their order. `shell` are those of the walls, outer ones and inner ones
+    (`inside`: no outlines where the plane runs inside a wall). A body that the plane misses is not among `bodies`, by its position; one that is made of
+    several pieces has an outline of each."""
 
-    outer: Array
-    inner: Array
+    shell: list[Array]
+    inside: list[Array]
     bodies: dict[int, list[Array]]
 
 
 def cut(placed: list[Placed], case: Enclosure, axis: int, at_mm: float) -> Cut:
     """The section across an axis (0 to 2) at a distance from the outer corner [mm]."""
-    walls, outer = np.asarray(case.walls), np.asarray(case.outer_mm, dtype=float)
-    shell = rounded_box(np.zeros(3), outer, case.corner_mm, axis, at_mm)
-    cavity = rounded_box(walls[0::2], outer - walls[1::2], case.inner_corner_mm, axis, at_mm)
-    sliced = {i: [_sliced(p.corners, axis, at_mm) for p in body.pieces] for i, body in enumerate(placed)}
-    found = {i: kept for i, outlines in sliced.items() if (kept := [o for o in outlines if len(o)])}
-    return Cut(shell, cavity, found)
+    sliced = {i: [o for p in body.pieces for o in _cut_of(p, axis, at_mm)] for i, body in enumerate(placed)}
+    shell, inside = _walls_cut(case, axis, at_mm)
+    return Cut(shell, inside, {i: outlines for i, outlines in sliced.items() if outlines})
 
 
-def rounded_box(low: Array, high: Array, radius: float, axis: int, at: float) -> Array:
-    """A box with rounded upright edges, cut; no rows where the plane misses it."""
-    if np.any(high - low <= TOUCH_MM) or not low[axis] <= at <= high[axis]:
-        return np.zeros((0, 2))
+def _walls_cut(case: Enclosure, axis: int, at: float) -> tuple[list[Array], list[Array]]:
+    """(all outlines of the walls, those that look inwards)."""
+    if is_plain(case):
+        walls, outer = np.asarray(case.walls), np.asarray(case.outer_mm, dtype=float)
+        shell = rounded_box(np.zeros(3), outer, case.corner_mm, axis, at)
+        cavity = rounded_box(walls[0::2], outer - walls[1::2], case.inner_corner_mm, axis, at)
+        inside = [cavity[::-1]] if len(cavity) else []
+        return [*([shell] if len(shell) else []), *inside], inside
+    found = slices(material(case), axis, at)
+    return found, [o for o in found if area(o) < 0]
+
+
+def area(outline: Array) -> float:
+    """Of a closed outline, negative where it runs clockwise."""
+    x, y = outline.T
+    return float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2
+
+
+def slices(solid: Manifold, axis: int, at: float) -> list[Array]:
+    """The outlines of any solid cut: outer ones counter-clockwise in the other two axes in their order, inner ones the other way round."""
     u, v = (k for k in range(3) if k != axis)
-    a, b = np.array([low[u], low[v]]), np.array([high[u], high[v]])
-    if axis < 2:  # along the upright edges: near a rounded one the box is less deep
-        into = min(at - low[axis], high[axis] - at)
-        inset = radius - np.sqrt(max(radius**2 - max(radius - into, 0.0) ** 2, 0.0))
-        a[0], b[0] = a[0] + inset, b[0] - inset
-        radius = 0.0
-    if radius <= 0:
-        return np.array([[a[0], a[1]], [b[0], a[1]], [b[0], b[1]], [a[0], b[1]]])
-    turns = np.linspace(0, np.pi / 2, ARC)
-    arc = radius * np.stack([np.cos(turns), np.sin(turns)], axis=1)
-    middles = [(b[0], b[1], 1, 1), (a[0], b[1], -1, 1), (a[0], a[1], -1, -1), (b[0], a[1], 1, -1)]
-    rows = []
-    for x, y, sx, sy in middles:
-        part = np.array([x - sx * radius, y - sy * radius]) + arc * (sx, sy)
-        rows.append(part if sx == sy else part[::-1])
-    return np.concatenate(rows)
+    way = np.zeros((3, 4))
+    way[0, u] = way[1, v] = way[2, axis] = 1.0
+    return [np.asarray(o) for o in solid.transform(way).slice(at).to_polygons()]
+
+
+def _cut_of(piece: Solid, axis: int, at: float) -> list[Array]:
+    if piece.made is not None:
+        return [o for o in slices(piece.made, axis, at) if area(o) > 0]
+    outline = _sliced(piece.corners, axis, at)
+    return [outline] if len(outline) else []
 
 
 def _sliced(points: Array, axis: int, at: float) -> Array:

@@ -1,7 +1,7 @@
 """Bodies as solids: their corners when they are turned, and the distance of two that are not cuboids along the axes.
 
-Every body is convex here, or made of convex pieces: a cuboid, a cylinder as a prism whose sides touch it from outside, the hull of a mesh, or a
-board with the blocks on it. Distances of two such solids are found on their surfaces (manifold3d).
+A body is convex here, or made of convex pieces: a cuboid, a cylinder as a prism whose sides touch it from outside, the hull of a mesh, or a
+board with the blocks on it; or it has a closed surface of its own. Distances are found on the surfaces (manifold3d).
 """
 
 from __future__ import annotations
@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..design import Body, Side, Zone
+from ..design.surfaces import solid_of
 from ..numeric import Array
 
 if TYPE_CHECKING:
@@ -20,6 +21,7 @@ if TYPE_CHECKING:
 
 SIDES_OF_ROUND = 72  # of the prism that a cylinder is taken for: a thousandth of its radius too wide at its edges
 TOUCHING_MM3 = 1e-6
+SEARCHED_MM = 2.0  # how far surfaces that are not convex are searched: the time grows with its cube
 STRAIGHT_ON = 0.9  # cosine: up to some 25 degrees off, a side still looks to that of the case
 SIDES: tuple[Side, ...] = ("left", "right", "front", "back", "bottom", "top")
 _CUBE = np.array([[x, y, z] for x in (0.0, 1.0) for y in (0.0, 1.0) for z in (0.0, 1.0)])
@@ -39,6 +41,20 @@ def corners(body: Body, grown_mm: Array | None = None) -> Array:
     far sides, before it is turned, as a pouch does that swells."""
     pieces = piece_corners(body, grown_mm)
     return pieces[0] if len(pieces) == 1 else np.concatenate(pieces)
+
+
+def pieces_of(body: Body, grown_mm: Array | None = None) -> tuple[Solid, ...]:
+    """The solids that a body is made of, where it is; `grown_mm` as for `corners`."""
+    if body.shape != "mesh" or body.surface is None:
+        return tuple(Solid(points) for points in piece_corners(body, grown_mm))
+    made = solid_of(body.surface)
+    assert made is not None, "checked with the document"
+    size = np.asarray(body.size_mm, dtype=float)
+    larger = np.ones(3) if grown_mm is None else (size + grown_mm) / size
+    points = _turned(body, np.asarray(body.surface.corners_mm) * larger)
+    way = np.diag(larger) if not any(body.turn_deg) else turned_by(body.turn_deg) @ np.diag(larger)
+    start = _turned(body, np.zeros((1, 3)))[0]
+    return (Solid(points, made.transform(np.column_stack([way, start]))),)
 
 
 def piece_corners(body: Body, grown_mm: Array | None = None) -> list[Array]:
@@ -114,28 +130,34 @@ def hull(points: Array) -> Manifold:
 
 @dataclass(frozen=True)
 class Solid:
-    """A convex solid by its corners [mm], shape (n, 3)."""
+    """A solid by its corners [mm], shape (n, 3): convex, or as it was `made`."""
 
     corners: Array
+    made: Manifold | None = None
 
     @cached_property
-    def hull(self) -> Manifold:
-        return hull(self.corners)
+    def whole(self) -> Manifold:
+        return hull(self.corners) if self.made is None else self.made
 
 
 def distance_mm(one: Solid, other: Solid) -> tuple[float, int]:
-    """(gap, axis) of two convex solids [mm], and the axis along which the boxes around them are farthest apart. Where they
-    overlap, the gap is negative: how far one reaches into the other along the axis where that is least."""
-    first, second, a, b = one.corners, other.corners, one.hull, other.hull
+    """(gap, axis) of two solids [mm], and the axis along which the boxes around them are farthest apart. Where they
+    overlap, the gap is negative: how far one reaches into the other along the axis where that is least. Of solids that are not convex, gaps from `SEARCHED_MM`
+    on are those of the boxes around them, or that much."""
+    first, second, a, b = one.corners, other.corners, one.whole, other.whole
     both = a ^ b
     if both.volume() > TOUCHING_MM3:
         low = both.bounding_box()
         reach = np.array(low[3:]) - np.array(low[:3])
         axis = int(np.argmin(reach))
         return -float(reach[axis]), axis
-    nearest = float(np.min(np.linalg.norm(first[:, None] - second[None], axis=2)))
     apart = np.maximum(second.min(axis=0) - first.max(axis=0), first.min(axis=0) - second.max(axis=0))
-    return float(a.min_gap(b, nearest + 1.0)), int(np.argmax(apart))
+    axis = int(np.argmax(apart))
+    if one.made is None and other.made is None:
+        nearest = float(np.min(np.linalg.norm(first[:, None] - second[None], axis=2)))
+        return float(a.min_gap(b, nearest + 1.0)), axis
+    far = max(float(np.linalg.norm(np.maximum(apart, 0.0))), SEARCHED_MM)
+    return (min(float(a.min_gap(b, SEARCHED_MM)), far) if far <= SEARCHED_MM else far), axis
 
 
 def outline(points: Array, axis: int) -> Array:

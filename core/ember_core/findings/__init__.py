@@ -118,6 +118,7 @@ CHECKS: tuple[Check, ...] = (
     case.short_of_its_wall,
     case.no_inside,
     case.thin_walls,
+    case.thin_spots,
     case.radio_shielded,
     case.seal_squeeze,
     case.unsealed,

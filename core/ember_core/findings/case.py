@@ -82,6 +82,32 @@ def thin_walls(bench: TrialBench) -> Iterator[Found]:
     )
 
 
+def thin_spots(bench: TrialBench) -> Iterator[Found]:
+    """Spots of a case from a file that are thinner than what the process makes well, once its faces are worked."""
+    case = bench.design.enclosure
+    if case.shape is None:
+        return
+    making = making_of(case)
+    thin = [(wall_left_mm(spot.thickness_mm, case), spot) for spot in case.shape.thin]
+    thin = [(left, spot) for left, spot in thin if left < making.wall - TOUCH_MM]
+    if not thin:
+        return
+    worst = thin[0][0]
+    places = "; ".join(" × ".join(f"{v:.1f}" for v in spot.at_mm) for _, spot in thin[:3])
+    yield Found(
+        code="thin-spot",
+        severity="fix" if worst < making.least_wall - TOUCH_MM else "watch",
+        step="fit",
+        where="/enclosure/shape",
+        title=f"{case.shape.name} is thin in {len(thin)} spot{'s' if len(thin) > 1 else ''}",
+        facts={"thickness": (worst, "mm"), "usual": (making.wall, "mm")},
+        sentence=(
+            f"At its thinnest {case.shape.name} is {show(worst, 'mm')}, and {case.process} holds {show(making.wall, 'mm')} or more as a rule. The thinnest spots lie at "
+            f"{places} mm (x × y × z): thicken it there where it was drawn."
+        ),
+    )
+
+
 def _thicker(design: Design, thin: list[Side], wall_mm: float) -> Remedy:
     """Thicker walls around the same inside: the case grows, and what is in it moves along."""
     case = design.enclosure

@@ -23,7 +23,7 @@ def nothing_holds(bench: TrialBench) -> Iterator[Found]:
     """A case of two pieces that nothing keeps together."""
     design = bench.design
     case = design.enclosure
-    if case.process == "ready-made" or not bench.fit.placed or bench.fit.filled_share is None:
+    if case.process == "ready-made" or case.shape is not None or not bench.fit.placed or bench.fit.filled_share is None:
         return
     if any(f.kind != "cradle" and f.carries is None for f in case.fastenings):
         return

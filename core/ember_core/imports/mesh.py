@@ -1,5 +1,6 @@
-"""A body from a file: STL, OBJ, 3MF or STEP, untrusted. What comes out is its size and its convex hull, which is what the fit is judged by;
-what was wrong with the file and what was done about it is said.
+"""A body, or a whole case, from a file: STL, OBJ, 3MF or STEP, untrusted. What comes out is its size, its closed surface where it has one, simplified
+as far as a document bears, and its convex hull; what was wrong with the file and what was done about it is said. On a case its walls are
+measured.
 
 Meant for a process of its own with limits on memory and time (`mesh_process.py`): a file may be anything.
 """
@@ -11,20 +12,30 @@ import re
 import tempfile
 import zipfile
 from pathlib import Path
-from typing import Any, Literal, get_args
+from typing import TYPE_CHECKING, Any, Literal, get_args
 
 import numpy as np
 
+from ..design import Surface
+from ..design.basics import MOST_CORNERS, MOST_FACES
 from ..design.problems import DocumentError, Problem
+from ..design.surfaces import solid_of
 from ..figures import record
 from ..numeric import Array
 from ..quantities import show
+from .case_walls import CaseReading, measured_case
+
+if TYPE_CHECKING:
+    from manifold3d import Manifold
 
 Unit = Literal["mm", "cm", "m", "in"]
 UNIT_MM: dict[Unit, float] = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 NAMED_UNITS: dict[str, Unit] = {
     "millimeter": "mm", "millimeters": "mm", "mm": "mm", "centimeter": "cm", "centimeters": "cm", "meter": "m", "meters": "m", "inch": "in", "inches": "in",
 }  # fmt: skip
+MOST_BODY_CORNERS = 1500  # of a body's surface
+MOST_CLOSED = 0.01  # of its area: larger holes are left open
+FINEST_MM, COARSEST_MM = 0.005, 0.2  # by which a surface is simplified
 LARGEST_BYTES = 64_000_000
 MOST_UNPACKED = 256_000_000
 MOST_TRIANGLES = 500_000
@@ -38,7 +49,8 @@ FORMATS = {".stl": "stl", ".obj": "obj", ".3mf": "3mf", ".step": "step", ".stp":
 @record
 class MeshBody:
     """A body from a file: `size_mm` of the box around it as it lies in the file, `hull_mm` the corners of its convex hull from that box's
-    corner on, and what is to be said of it. `doubtful`: the file has no unit and is of an unusual size in the one that was taken."""
+    corner on, `surface` its own where it is closed, and what is to be said of it. `doubtful`: the file has no unit and is of an unusual size in the one
+    that was taken. `case` is what was measured on it where it was read as one."""
 
     name: str
     size_mm: list[float]
@@ -48,14 +60,17 @@ class MeshBody:
     unit: str
     doubtful: bool
     notes: list[str]
+    surface: Surface | None = None
+    case: CaseReading | None = None
 
 
 def refuse(message: str) -> DocumentError:
     return DocumentError([Problem("", message)])
 
 
-def read_mesh(raw: bytes, name: str, unit: Unit | None = None) -> MeshBody:
-    """The body in a file of that name; `unit` is what its lengths are in where the file does not say it. Raises DocumentError."""
+def read_mesh(raw: bytes, name: str, unit: Unit | None = None, *, as_case: bool = False) -> MeshBody:
+    """The body in a file of that name, or the case; `unit` is what its lengths are in where the file does not say it. A case has to be closed. Raises
+    DocumentError."""
     kind = FORMATS.get(Path(name).suffix.lower())
     if kind is None:
         raise refuse(f"{name!r} is none of the files that are read: {', '.join(FORMATS)}")
@@ -81,8 +96,14 @@ def read_mesh(raw: bytes, name: str, unit: Unit | None = None) -> MeshBody:
             f"it is {' × '.join(f'{v:.4g}' for v in size)} mm, read in {taken}: no body of a gadget. Is it in another unit, or flat?"
         )
     low = points.min(axis=0)
-    notes, volume, corners = _looked_over(points, faces)
+    notes, closed, corners = _looked_over(points - low, faces)
     del vertices, faces, points  # a large one leaves little room
+    corners = corners + low
+    volume = None if closed is None else float(closed.volume())
+    if as_case and closed is None:
+        raise refuse("its surface is not closed: walls can't be measured on it. Export it as a closed solid")
+    surface = _surface(closed, notes, as_case=as_case)
+    reading = measured_case(closed, size) if as_case and closed is not None else None
     hull, off, around = _hull(corners)
     if off > 0.005:
         notes.append(f"its outline is simplified by up to {show(off, 'mm')}, outwards")
@@ -97,6 +118,8 @@ def read_mesh(raw: bytes, name: str, unit: Unit | None = None) -> MeshBody:
         unit=taken,
         doubtful=doubtful,
         notes=notes,
+        surface=surface,
+        case=reading,
     )
 
 
@@ -155,8 +178,8 @@ def _from_step(raw: bytes) -> bytes:
         return target.read_bytes()
 
 
-def _looked_over(points: Array, faces: Array) -> tuple[list[str], float | None, Array]:
-    """(what is to be said of the surface, its volume [mm3] if it is closed, its corners, each once)."""
+def _looked_over(points: Array, faces: Array) -> tuple[list[str], Manifold | None, Array]:
+    """(what is to be said of the surface, the solid inside it if it is closed, its corners, each once). Small holes are closed."""
     import trimesh
 
     mesh = trimesh.Trimesh(points, faces, process=True)
@@ -164,13 +187,66 @@ def _looked_over(points: Array, faces: Array) -> tuple[list[str], float | None, 
     lost = len(faces) - len(mesh.faces)
     if lost > 0:
         notes.append(f"{lost} triangles without an area are left out")
-    if not mesh.is_winding_consistent or (mesh.is_watertight and mesh.volume < 0):
-        trimesh.repair.fix_normals(mesh)  # type: ignore[no-untyped-call]
-        notes.append("its surface was inside out, and is turned")
-    if not mesh.is_watertight:
+    solid = _closed(points, faces)
+    if solid is None or solid.volume() < 0:
+        wrong_way = not mesh.is_winding_consistent or (mesh.is_watertight and mesh.volume < 0)
+        if wrong_way:
+            trimesh.repair.fix_normals(mesh)  # type: ignore[no-untyped-call]
+            notes.append("its surface was inside out, and is turned")
+        area, count = float(mesh.area), len(mesh.faces)
+        if not mesh.is_watertight and trimesh.repair.fill_holes(mesh):
+            if float(mesh.area) <= area * (1 + MOST_CLOSED):
+                notes.append("small holes in its surface are closed")
+            else:
+                mesh.update_faces(np.arange(len(mesh.faces)) < count)
+        solid = _closed(np.asarray(mesh.vertices), np.asarray(mesh.faces)) if mesh.is_watertight else None
+    corners = np.asarray(mesh.vertices)
+    if solid is None or solid.volume() <= 0:
         notes.append("its surface is not closed; its hull is judged, which is")
-        return notes, None, np.asarray(mesh.vertices)
-    return notes, abs(float(mesh.volume)), np.asarray(mesh.vertices)
+        return notes, None, corners
+    return notes, solid, corners
+
+
+def _closed(points: Array, faces: Array) -> Manifold | None:
+    """The solid inside a surface, whose triangles may have corners of their own; none where it is not closed."""
+    from manifold3d import Error, Manifold, Mesh
+
+    mesh = Mesh(points.astype(np.float32), np.ascontiguousarray(faces, dtype=np.uint32))
+    mesh.merge()
+    solid = Manifold(mesh)
+    return solid if solid.status() == Error.NoError and solid.num_tri() else None
+
+
+def _surface(closed: Manifold | None, notes: list[str], *, as_case: bool) -> Surface | None:
+    """A closed solid's surface as a document takes it; what was done for that is added to the notes."""
+    if closed is None:
+        return None
+    surface, moved = simplified(closed, MOST_CORNERS if as_case else MOST_BODY_CORNERS)
+    if surface is None and as_case:
+        raise refuse(
+            f"its surface is too fine: simplified by {COARSEST_MM:g} mm it still has more than {MOST_CORNERS} corners. Leave out what is only for the eye"
+        )
+    if surface is None:
+        notes.append("its surface is too fine for a document; its hull is judged")
+    elif moved > 0:
+        notes.append(f"its surface is simplified by up to {show(moved, 'mm')}")
+    return surface
+
+
+def simplified(solid: Manifold, most: int) -> tuple[Surface | None, float]:
+    """(its surface with so many corners at most, by how much it was moved for that [mm]); none where even the coarsest has more."""
+    tolerance = moved = 0.0
+    while solid.num_vert() > most or solid.num_tri() > MOST_FACES:
+        tolerance = max(2 * tolerance, FINEST_MM)
+        if tolerance > COARSEST_MM:
+            return None, 0.0
+        solid, moved = solid.simplify(tolerance), moved + tolerance
+    mesh = solid.to_mesh()
+    corners = np.maximum(np.asarray(mesh.vert_properties, dtype=float)[:, :3], 0.0)
+    rounded = [(float(f"{x:.6g}"), float(f"{y:.6g}"), float(f"{z:.6g}")) for x, y, z in corners]
+    faces = [(int(a), int(b), int(c)) for a, b, c in np.asarray(mesh.tri_verts)]
+    surface = Surface(corners_mm=rounded, faces=faces)
+    return (surface, moved) if solid_of(surface) is not None else (None, 0.0)
 
 
 def _hull(points: Array) -> tuple[Array, float, float]:

@@ -7,6 +7,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
+from ..case_shape import cavity_solid, corners_of, is_plain, material, outer_solid
 from ..design import Enclosure
 from ..enclosure.fit import AXES, Contact, contact_names, contact_status, met_by
 from ..enclosure.solids import outline
@@ -50,6 +51,12 @@ class FitReport:
     bodies: list[BodyReport]
     unplaced: list[Unplaced]
     cavity_mm: list[float]
+    outlines: Annotated[
+        list[list[list[list[float]]]],
+        Field(
+            description="of a case that is more than a box, along x, y and z: each its outer outline and that of its inside"
+        ),
+    ]
     walls_mm: Annotated[list[float], Field(description="left, right, front, back, bottom, top")]
     inner_corner_mm: float
     clearance_mm: float
@@ -111,6 +118,7 @@ def fit_report(solved: SolvedGadget) -> FitReport:
         bodies=rows,
         unplaced=[Unplaced(where=where, name=name) for where, name in fit.unplaced],
         cavity_mm=fit.cavity_mm.tolist(),
+        outlines=_case_outlines(solved.design.enclosure),
         walls_mm=list(solved.design.enclosure.walls),
         inner_corner_mm=solved.design.enclosure.inner_corner_mm,
         clearance_mm=fit.clearance_mm,
@@ -122,6 +130,14 @@ def fit_report(solved: SolvedGadget) -> FitReport:
         balance_mm=centre,
         fits=bool(fit.placed) and not fit.unplaced and all(contact_status(c) == "pass" for c in fit.contacts),
     )  # fmt: skip
+
+
+def _case_outlines(case: Enclosure) -> list[list[list[list[float]]]]:
+    if is_plain(case):
+        return []
+    solids = [material(case)] if case.shape is not None else [outer_solid(case), cavity_solid(case)]
+    corners = [corners_of(solid) for solid in solids]
+    return [[outline(points, axis).tolist() for points in corners if len(points)] for axis in range(3)]
 
 
 RULE_OF_THUMB = "rule of thumb; a test piece tells what yours does"

@@ -13,6 +13,7 @@ from .range import RangeAnswer, answer_range
 from .remedies import RemedyAnswer, answer_remedies
 from .savings import Saving, Stack, answer_savings, stack_savings
 from .section import SectionAnswer, answer_section
+from .shell import ShellAnswer, answer_shell
 from .soc_table import SocTable, answer_soc_table
 
 __all__ = [
@@ -31,6 +32,7 @@ __all__ = [
     "RemedyAnswer",
     "Saving",
     "SectionAnswer",
+    "ShellAnswer",
     "SocTable",
     "Stack",
     "answer_cells",
@@ -46,6 +48,7 @@ __all__ = [
     "answer_remedies",
     "answer_savings",
     "answer_section",
+    "answer_shell",
     "answer_soc_table",
     "stack_savings",
 ]  # fmt: skip

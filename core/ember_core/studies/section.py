@@ -6,13 +6,14 @@ import numpy as np
 
 from ..design import Design
 from ..enclosure.fit import OF_THE_CASE, Placed, needed_between, placed_bodies
-from ..enclosure.section import Cut, crosses, cut, nearest
+from ..enclosure.section import Cut, area, crosses, cut, nearest
 from ..enclosure.solids import SIDES
 from ..figures import Status, record
 from ..making import clearance_mm, making_of
 
 MOST_GAPS = 60
 MOST_PAIRS = 150  # the nearest, that are looked at
+TOUCHING_MM2 = 1e-4
 FAR_MM = 30.0  # gaps wider than that nobody asks for
 
 
@@ -41,13 +42,13 @@ class SectionMeasure:
 
 @record
 class SectionAnswer:
-    """The case cut across `axis` ("x", "y" or "z") at `at_mm`; u and v are the other two axes in their order."""
+    """The case cut across `axis` ("x", "y" or "z") at `at_mm`; u and v are the other two axes in their order. `shell` are the outlines of the
+    walls, what is inside an odd number of them is wall."""
 
     axis: str
     at_mm: float
     most_mm: float
-    outer: list[list[float]]
-    inner: list[list[float]]
+    shell: list[list[list[float]]]
     bodies: list[SectionBody]
     measures: list[SectionMeasure]
 
@@ -66,8 +67,7 @@ def answer_section(design: Design, axis: str, at_mm: float) -> SectionAnswer:
         axis=axis,
         at_mm=at,
         most_mm=most,
-        outer=found.outer.tolist(),
-        inner=found.inner.tolist(),
+        shell=[outline.tolist() for outline in found.shell],
         bodies=[
             SectionBody(where=placed[i].pointer, name=placed[i].name, outlines=[o.tolist() for o in outlines])
             for i, outlines in found.bodies.items()
@@ -126,34 +126,58 @@ def _near(low: np.ndarray, high: np.ndarray) -> list[tuple[int, int]]:
 
 def _to_walls(placed: list[Placed], found: Cut, needed: float) -> list[SectionMeasure]:
     """Each body's nearest place on the wall; pieces of the case stand at it, and what goes through it has none."""
-    if not len(found.inner):
+    if not found.inside:
         return []
     rows = []
     for i, outlines in found.bodies.items():
-        body, outline = placed[i], np.concatenate(outlines)
+        body = placed[i]
         if body.board == OF_THE_CASE or body.through is not None:
             continue
         begin, end = min(
-            (nearest(o, found.inner) for o in outlines), key=lambda line: float(np.hypot(*(line[1] - line[0])))
+            (nearest(o, ring) for o in outlines for ring in found.inside),
+            key=lambda line: float(np.hypot(*(line[1] - line[0]))),
         )
-        out = bool(np.any(outline < found.inner.min(axis=0) - 1e-6) or np.any(outline > found.inner.max(axis=0) + 1e-6))
+        out = _into_walls(outlines, found.shell)
         rows.append(_measure("gap", f"{body.name} to the wall", begin, end, needed, overlap=out))
     return rows
 
 
 def _walls(design: Design, found: Cut, axis: int) -> list[SectionMeasure]:
     """The four walls that are cut, each in the middle of the inside; needed is what the process makes as a rule."""
-    if not len(found.inner):
+    if not found.inside:
         return []
     needed = making_of(design.enclosure).wall
-    outer, inner = found.outer, found.inner
+    inner = np.concatenate(found.inside)
     middle = (inner.min(axis=0) + inner.max(axis=0)) / 2
     rows = []
     for place, k in enumerate(k for k in range(3) if k != axis):
+        crossed = _crossed(found.shell, place, float(middle[1 - place]))
+        if len(crossed) < 4:
+            continue
         for far in (0, 1):
-            side = SIDES[2 * k + far]
             begin, end = middle.copy(), middle.copy()
-            begin[place] = (inner.max(axis=0) if far else inner.min(axis=0))[place]
-            end[place] = (outer.max(axis=0) if far else outer.min(axis=0))[place]
-            rows.append(_measure("wall", f"{side} wall", begin, end, needed))
+            end[place], begin[place] = (crossed[-1], crossed[-2]) if far else (crossed[0], crossed[1])
+            rows.append(_measure("wall", f"{SIDES[2 * k + far]} wall", begin, end, needed))
     return rows
+
+
+def _crossed(outlines: list[np.ndarray], place: int, at: float) -> list[float]:
+    """Where a straight line along one of the two axes crosses outlines, in order."""
+    found: list[float] = []
+    for outline in outlines:
+        other = np.roll(outline, -1, axis=0)
+        a, b = outline[:, 1 - place], other[:, 1 - place]
+        there = (a <= at) != (b <= at)
+        part = (at - a[there]) / (b[there] - a[there])
+        found += (outline[there, place] + part * (other[there, place] - outline[there, place])).tolist()
+    return sorted(found)
+
+
+def _into_walls(outlines: list[np.ndarray], shell: list[np.ndarray]) -> bool:
+    """Whether something reaches into the walls or out of the case."""
+    from manifold3d import CrossSection, FillRule
+
+    walls = CrossSection(shell, FillRule.EvenOdd)
+    whole = CrossSection([o for o in shell if area(o) > 0], FillRule.NonZero)
+    cut_out = CrossSection(outlines, FillRule.NonZero)
+    return bool((cut_out ^ walls).area() > TOUCHING_MM2 or (cut_out - whole).area() > TOUCHING_MM2)

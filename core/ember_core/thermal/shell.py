@@ -15,6 +15,7 @@ from typing import Any
 
 import numpy as np
 
+from ..case_shape import centre_of, is_plain, material, material_mm3
 from ..design import Enclosure
 from ..making import solid_share
 from ..numeric import Array
@@ -199,9 +200,6 @@ def _leaves_w(
     return given
 
 
-SQUARE_LESS_ROUND = 4 - np.pi  # of the radius squared: what four rounded corners take off
-
-
 def surface_m2(case: Enclosure) -> float:
     """Outer surface of the case [m2]."""
     return sum(area for _, area, _ in _faces(case.outer_mm, case.stands))
@@ -209,15 +207,14 @@ def surface_m2(case: Enclosure) -> float:
 
 def shell_mass_g(case: Enclosure) -> float:
     """Mass of the empty case [g]: outer less inner volume, rounded corners, walls filled as they are printed."""
-    (x, y, z), (a, b, c) = case.outer_mm, case.inner_mm
-    outer = (x * y - SQUARE_LESS_ROUND * case.corner_mm**2) * z
-    inner = (a * b - SQUARE_LESS_ROUND * case.inner_corner_mm**2) * c
     solid = solid_share(case.mean_wall_mm, case)
-    return (outer - max(inner, 0.0)) / 1000 * MATERIALS[case.plastic].density * solid
+    return material_mm3(case) / 1000 * MATERIALS[case.plastic].density * solid
 
 
 def shell_centre_mm(case: Enclosure) -> Array:
     """Centre of mass of the empty case [mm], (3,): off the middle where its walls are uneven."""
+    if not is_plain(case):
+        return centre_of(material(case))
     outer, inner = np.asarray(case.outer_mm), np.asarray(case.inner_mm)
     walls = np.asarray(case.walls)
     cavity = float(np.prod(inner))

@@ -663,6 +663,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/shell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For The Shell
+         * @description The surface of a case that is more than a box, to draw it.
+         */
+        post: operations["projects_answers_api_ask_for_the_shell"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/making": {
         parameters: {
             query?: never;
@@ -1133,7 +1153,7 @@ export interface paths {
         put?: never;
         /**
          * Ask For Mesh
-         * @description Reads the body in an uploaded STL, OBJ, 3MF or STEP file.
+         * @description Reads the body, or the case, in an uploaded STL, OBJ, 3MF or STEP file.
          */
         post: operations["jobs_api_ask_for_mesh"];
         delete?: never;
@@ -1447,6 +1467,8 @@ export interface components {
                 number,
                 number
             ][];
+            /** @description of a mesh, its own surface; null: it is judged by its hull */
+            surface?: components["schemas"]["Surface"] | null;
             /**
              * File
              * @description what the mesh was read from
@@ -1599,6 +1621,29 @@ export interface components {
              * @default 0
              */
             leakage_a: number;
+        };
+        /**
+         * CaseShape
+         * @description A case from a file, in place of the box: its closed surface, and what was measured on it when it was read.
+         */
+        CaseShape: {
+            /**
+             * Name
+             * @description of the file
+             */
+            name: string;
+            surface: components["schemas"]["Surface"];
+            /**
+             * Volume Mm3
+             * @description of its material [mm3]
+             */
+            volume_mm3: number;
+            /**
+             * Thin
+             * @description the thinnest spots, thinnest first
+             * @default []
+             */
+            thin: components["schemas"]["ThinSpot"][];
         };
         /** Cell */
         Cell: {
@@ -2264,6 +2309,8 @@ export interface components {
                 number,
                 number
             ];
+            /** @description its shape from a file; null: a box. outer_mm is then the box around it, its walls are those usual on each side */
+            shape?: components["schemas"]["CaseShape"] | null;
             /**
              * Wall Mm
              * @description thickness [mm]
@@ -2277,6 +2324,24 @@ export interface components {
              * @default 0
              */
             corner_mm: number;
+            /**
+             * Edge Mm
+             * @description radius of the edges around its bottom and, where that is not domed, its top, outside [mm]
+             * @default 0
+             */
+            edge_mm: number;
+            /**
+             * Taper Deg
+             * @description how far its sides lean inwards, upwards
+             * @default 0
+             */
+            taper_deg: number;
+            /**
+             * Dome Mm
+             * @description by how much its top rises to its middle; part of its height [mm]
+             * @default 0
+             */
+            dome_mm: number;
             /**
              * Split Mm
              * @description how high above the bottom it comes apart [mm]; null, or higher than that: below its top wall
@@ -3338,6 +3403,30 @@ export interface components {
             rails: components["schemas"]["Rail"][];
         };
         /**
+         * Surface
+         * @description A closed surface of triangles. Whether it is closed is checked with the references (`references.py`).
+         */
+        Surface: {
+            /**
+             * Corners Mm
+             * @description from the corner of the box around it on [mm]
+             */
+            corners_mm: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Faces
+             * @description three corners each by their position in the list, counter-clockwise from outside
+             */
+            faces: [
+                number,
+                number,
+                number
+            ][];
+        };
+        /**
          * SwitchingStage
          * @description Pin = Vout Iout + p0 + a Iout + b Iout^2, fitted to the efficiency points. Inverting: `output_v` is its size.
          */
@@ -3434,6 +3523,26 @@ export interface components {
              * @default true
              */
             load_disconnect: boolean;
+        };
+        /**
+         * ThinSpot
+         * @description A place where a case from a file is thin.
+         */
+        ThinSpot: {
+            /**
+             * At Mm
+             * @description on its surface [mm]
+             */
+            at_mm: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Thickness Mm
+             * @description from there straight through [mm]
+             */
+            thickness_mm: number;
         };
         /**
          * Use
@@ -4007,6 +4116,11 @@ export interface components {
             unplaced: components["schemas"]["Unplaced"][];
             /** Cavity Mm */
             cavity_mm: number[];
+            /**
+             * Outlines
+             * @description of a case that is more than a box, along x, y and z: each its outer outline and that of its inside
+             */
+            outlines: number[][][][];
             /**
              * Walls Mm
              * @description left, right, front, back, bottom, top
@@ -4828,7 +4942,8 @@ export interface components {
         };
         /**
          * SectionAnswer
-         * @description The case cut across `axis` ("x", "y" or "z") at `at_mm`; u and v are the other two axes in their order.
+         * @description The case cut across `axis` ("x", "y" or "z") at `at_mm`; u and v are the other two axes in their order. `shell` are the outlines of the
+         *     walls, what is inside an odd number of them is wall.
          */
         SectionAnswer: {
             /** Axis */
@@ -4837,10 +4952,8 @@ export interface components {
             at_mm: number;
             /** Most Mm */
             most_mm: number;
-            /** Outer */
-            outer: number[][];
-            /** Inner */
-            inner: number[][];
+            /** Shell */
+            shell: number[][][];
             /** Bodies */
             bodies: components["schemas"]["SectionBody"][];
             /** Measures */
@@ -4890,6 +5003,24 @@ export interface components {
              * @enum {string}
              */
             kind: "stl" | "3mf" | "obj";
+        };
+        /**
+         * ShellAnswer
+         * @description What stays below where it comes apart, and what comes off; null where there is nothing of it, both of a plain box.
+         */
+        ShellAnswer: {
+            lower: components["schemas"]["ShellPart"] | null;
+            upper: components["schemas"]["ShellPart"] | null;
+        };
+        /**
+         * ShellPart
+         * @description A closed surface: its corners [mm], and its triangles, three corners each by their position.
+         */
+        ShellPart: {
+            /** Corners */
+            corners: number[][];
+            /** Faces */
+            faces: number[][];
         };
         /**
          * HoldingOffer
@@ -5501,9 +5632,23 @@ export interface components {
             entry: components["schemas"]["Entry"];
         };
         /**
+         * CaseReading
+         * @description What was measured on a case: its usual wall on each side (left, right, front, back, bottom, top) [mm], and its thinnest spots, the thinnest
+         *     first. `spacing_mm` is how far apart it was looked at.
+         */
+        CaseReading: {
+            /** Walls Mm */
+            walls_mm: number[];
+            /** Thin */
+            thin: components["schemas"]["ThinSpot"][];
+            /** Spacing Mm */
+            spacing_mm: number;
+        };
+        /**
          * MeshBody
          * @description A body from a file: `size_mm` of the box around it as it lies in the file, `hull_mm` the corners of its convex hull from that box's
-         *     corner on, and what is to be said of it. `doubtful`: the file has no unit and is of an unusual size in the one that was taken.
+         *     corner on, `surface` its own where it is closed, and what is to be said of it. `doubtful`: the file has no unit and is of an unusual size in the one
+         *     that was taken. `case` is what was measured on it where it was read as one.
          */
         MeshBody: {
             /** Name */
@@ -5522,6 +5667,8 @@ export interface components {
             doubtful: boolean;
             /** Notes */
             notes: string[];
+            surface: components["schemas"]["Surface"] | null;
+            case: components["schemas"]["CaseReading"] | null;
         };
         /** MeshJobOut */
         MeshJobOut: {
@@ -5553,6 +5700,12 @@ export interface components {
              * @description what its lengths are in where the file does not say it; null: mm
              */
             unit?: ("mm" | "cm" | "m" | "in") | null;
+            /**
+             * As Case
+             * @description a whole case, whose walls are measured
+             * @default false
+             */
+            as_case: boolean;
         };
     };
     responses: never;
@@ -5578,6 +5731,7 @@ export type Body = components['schemas']['Body'];
 export type Brief = components['schemas']['Brief'];
 export type BurstShape = components['schemas']['BurstShape'];
 export type Capacitor = components['schemas']['Capacitor'];
+export type CaseShape = components['schemas']['CaseShape'];
 export type Cell = components['schemas']['Cell'];
 export type CellCurve = components['schemas']['CellCurve'];
 export type ChargePumpStage = components['schemas']['ChargePumpStage'];
@@ -5621,7 +5775,9 @@ export type Source = components['schemas']['Source'];
 export type State = components['schemas']['State'];
 export type Stretch = components['schemas']['Stretch'];
 export type Supply = components['schemas']['Supply'];
+export type Surface = components['schemas']['Surface'];
 export type SwitchingStage = components['schemas']['SwitchingStage'];
+export type ThinSpot = components['schemas']['ThinSpot'];
 export type Use = components['schemas']['Use'];
 export type VariantOut = components['schemas']['VariantOut'];
 export type Vents = components['schemas']['Vents'];
@@ -5707,6 +5863,8 @@ export type SectionAnswer = components['schemas']['SectionAnswer'];
 export type SectionBody = components['schemas']['SectionBody'];
 export type SectionMeasure = components['schemas']['SectionMeasure'];
 export type CaseQuery = components['schemas']['CaseQuery'];
+export type ShellAnswer = components['schemas']['ShellAnswer'];
+export type ShellPart = components['schemas']['ShellPart'];
 export type HoldingOffer = components['schemas']['HoldingOffer'];
 export type RemedyAnswer = components['schemas']['RemedyAnswer'];
 export type Bar = components['schemas']['Bar'];
@@ -5737,6 +5895,7 @@ export type LedAnswer = components['schemas']['LedAnswer'];
 export type LedTask = components['schemas']['LedTask'];
 export type Entry = components['schemas']['Entry'];
 export type EntryOut = components['schemas']['EntryOut'];
+export type CaseReading = components['schemas']['CaseReading'];
 export type MeshBody = components['schemas']['MeshBody'];
 export type MeshJobOut = components['schemas']['MeshJobOut'];
 export type MeshIn = components['schemas']['MeshIn'];
@@ -6779,6 +6938,30 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    projects_answers_api_ask_for_the_shell: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShellAnswer"];
+                };
             };
         };
     };

@@ -43,6 +43,7 @@ export function BodySize({
           onChange={(shape) =>
             change("Shape", (b) => {
               b.hull_mm = [];
+              b.surface = null;
               b.file = null;
               if (shape === "cylinder") b.size_mm = rounded(Math.min(b.size_mm[0], b.size_mm[1]), b.size_mm[2], "z");
               b.along = "z";

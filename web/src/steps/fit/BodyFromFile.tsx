@@ -1,9 +1,9 @@
-// A body from a file: brought, read by the server, and taken over; a file without a unit and of an unusual size is asked about.
+// A body, or the whole case, from a file: brought, read by the server, and taken over; a file without a unit and of an unusual size is asked about.
 import { useMutation } from "@tanstack/react-query";
 import { useId, useRef, useState } from "react";
 import { ask, client, ProblemError, type Schemas } from "../../api/client";
 import { upload } from "../../api/upload";
-import type { Body } from "../../design/types";
+import type { Body, Design } from "../../design/types";
 import { Button, INPUT } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
@@ -19,19 +19,55 @@ const UNITS: readonly (readonly [Unit, string])[] = [
 ];
 
 export function BodyFromFile({ change }: { change: (label: string, work: (body: Body) => void) => void }) {
-  const id = useId();
-  const [share, setShare] = useState(0);
-  const [brought, setBrought] = useState<string | null>(null);
-  const ending = useRef(new AbortController());
   const take = (mesh: Mesh) =>
     change("Shape from a file", (body) => {
       body.size_mm = mesh.size_mm as Body["size_mm"];
       body.shape = "mesh";
       body.hull_mm = mesh.hull_mm as Body["hull_mm"];
+      body.surface = mesh.surface ?? null;
       body.file = mesh.name;
     });
+  const told = (mesh: Mesh) => `It is judged by its ${mesh.surface ? "surface" : "hull"}.`;
+  return <FromFile asCase={false} take={take} told={told} />;
+}
+
+/** A case from a file in place of the box: what holds it is in the file too. */
+export function CaseFromFile({ change }: { change: (label: string, work: (e: Design["enclosure"]) => void) => void }) {
+  const take = ({ name, size_mm, surface, volume_mm3, case: measured }: Mesh) => {
+    if (!surface || !measured) return;
+    change("Case from a file", (e) => {
+      e.shape = { name, surface, volume_mm3, thin: measured.thin };
+      e.outer_mm = size_mm as typeof e.outer_mm;
+      const [left, right, front, back, bottom, top] = measured.walls_mm as Six;
+      e.walls_mm = { left, right, front, back, bottom, top };
+      e.wall_mm = left;
+      e.corner_mm = e.edge_mm = e.taper_deg = e.dome_mm = 0;
+      e.fastenings = [];
+      e.split_mm = null;
+    });
+  };
+  const told = ({ case: measured }: Mesh) =>
+    measured ? `Its walls were looked at every ${show(measured.spacing_mm, "mm")}.` : "";
+  return <FromFile asCase take={take} told={told} />;
+}
+
+type Six = [number, number, number, number, number, number];
+
+function FromFile({
+  asCase,
+  take,
+  told,
+}: {
+  asCase: boolean;
+  take: (mesh: Mesh) => void;
+  told: (mesh: Mesh) => string;
+}) {
+  const id = useId();
+  const [share, setShare] = useState(0);
+  const [brought, setBrought] = useState<string | null>(null);
+  const ending = useRef(new AbortController());
   const reading = useMutation<Mesh, Error, { digest: string; unit: Unit | null }>({
-    mutationFn: ({ digest, unit }) => read(digest, unit, setShare, ending.current.signal),
+    mutationFn: ({ digest, unit }) => read({ digest, unit, as_case: asCase }, setShare, ending.current.signal),
     onSuccess: (mesh) => {
       if (!mesh.doubtful) take(mesh);
     },
@@ -80,7 +116,7 @@ export function BodyFromFile({ change }: { change: (label: string, work: (body: 
         <div className="text-sm" role="status">
           <p>
             {mesh.name}: {mesh.size_mm.map((v) => show(v, "mm")).join(" × ")}, {mesh.triangles} triangles
-            {mesh.notes.length > 0 && `; ${mesh.notes.join("; ")}`}. It is judged by its hull.
+            {mesh.notes.length > 0 && `; ${mesh.notes.join("; ")}`}. {told(mesh)}
           </p>
           {mesh.doubtful && brought && (
             <fieldset>
@@ -111,13 +147,8 @@ export function BodyFromFile({ change }: { change: (label: string, work: (body: 
 }
 
 /** Asks for the body in a file and looks until it is read; giving up tells the server. */
-async function read(
-  digest: string,
-  unit: Unit | null,
-  told: (share: number) => void,
-  signal: AbortSignal,
-): Promise<Mesh> {
-  let job = await ask(client.POST("/api/jobs/mesh", { body: { digest, unit }, signal }));
+async function read(asked: Schemas["MeshIn"], told: (share: number) => void, signal: AbortSignal): Promise<Mesh> {
+  let job = await ask(client.POST("/api/jobs/mesh", { body: asked, signal }));
   const path = { job: job.id };
   const giveUp = () => {
     client.DELETE("/api/jobs/{job}", { params: { path } }).catch(() => undefined);

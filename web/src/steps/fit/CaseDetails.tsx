@@ -1,10 +1,11 @@
 // Beside the views: the case itself.
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
-import { Choice } from "../../ui/controls";
 import { MATERIALS } from "../../design/fields/materials";
 import { QuantityField, SizeField } from "../../design/fields/fields";
 import { show } from "../../ui/format";
+import { Button, Choice } from "../../ui/controls";
+import { CaseFromFile } from "./BodyFromFile";
 import { CaseFile } from "./CaseFile";
 import { Holding } from "./Holding";
 import { Making } from "./Making";
@@ -24,56 +25,24 @@ const FINISHES = [
   ["coated", "coated"],
 ] as const;
 
+type Change = (label: string, work: (e: Design["enclosure"]) => void) => void;
+
 export function CaseDetails({ select }: { select: (where: string) => void }) {
   const design = useOpenDesign();
   const shown = useShown();
   const edit = useDesign((s) => s.edit);
   const { enclosure } = design;
-  const set = (label: string, work: (e: Design["enclosure"]) => void) => edit(label, (d) => work(d.enclosure));
+  const set: Change = (label, work) => edit(label, (d) => work(d.enclosure));
   return (
     <section aria-label="Case" className="space-y-3">
       <h2 className="text-lg">The case</h2>
-      <SizeField
-        label="Outer size"
-        value={enclosure.outer_mm}
-        names={["x", "y", "z"]}
-        path="/enclosure/outer_mm"
-        onCommit={(v) => set("Size of the case", (e) => (e.outer_mm = v))}
+      {enclosure.shape ? <OfItsFile set={set} /> : <OfABox set={set} />}
+      <Choice
+        label="Material"
+        value={enclosure.plastic}
+        options={MATERIALS}
+        onChange={(v) => set("Plastic", (e) => (e.plastic = v))}
       />
-      <div className="grid grid-cols-2 gap-2">
-        <QuantityField
-          label="Wall"
-          value={enclosure.wall_mm}
-          dimension="length"
-          path="/enclosure/wall_mm"
-          positive
-          onCommit={(v) => v !== null && set("Wall", (e) => (e.wall_mm = v))}
-        />
-        <Choice
-          label="Material"
-          value={enclosure.plastic}
-          options={MATERIALS}
-          onChange={(v) => set("Plastic", (e) => (e.plastic = v))}
-        />
-      </div>
-      <div className="grid grid-cols-2 gap-2">
-        <QuantityField
-          label="Upright edges, radius"
-          value={enclosure.corner_mm}
-          dimension="length"
-          path="/enclosure/corner_mm"
-          onCommit={(v) => v !== null && set("Rounded edges", (e) => (e.corner_mm = v))}
-        />
-        <QuantityField
-          label="Comes apart at height"
-          value={enclosure.split_mm}
-          dimension="length"
-          optional
-          placeholder="below its top"
-          path="/enclosure/split_mm"
-          onCommit={(v) => set("Where it comes apart", (e) => (e.split_mm = v))}
-        />
-      </div>
       {(enclosure.seal || design.brief.exposure !== "dry") && (
         <div className="grid grid-cols-2 gap-2">
           <QuantityField
@@ -103,29 +72,6 @@ export function CaseDetails({ select }: { select: (where: string) => void }) {
           )}
         </div>
       )}
-      <details open={enclosure.walls_mm ? true : undefined}>
-        <summary className="text-soft cursor-pointer text-sm">Walls that are not as thick as the others</summary>
-        <div className="mt-1 grid grid-cols-3 gap-1.5">
-          {SIDES.map((side) => (
-            <QuantityField
-              key={side}
-              label={side}
-              value={enclosure.walls_mm?.[side] ?? null}
-              dimension="length"
-              optional
-              positive
-              placeholder={show(enclosure.wall_mm, "mm")}
-              path={`/enclosure/walls_mm/${side}`}
-              onCommit={(v) =>
-                set(`Wall: ${side}`, (e) => {
-                  const walls = { ...e.walls_mm, [side]: v };
-                  e.walls_mm = SIDES.some((s) => typeof walls[s] === "number") ? walls : null;
-                })
-              }
-            />
-          ))}
-        </div>
-      </details>
       <div className="grid grid-cols-2 gap-2">
         <Choice
           label="How it is made"
@@ -183,9 +129,132 @@ export function CaseDetails({ select }: { select: (where: string) => void }) {
           onCommit={(v) => set("Cost of the case", (e) => (e.cost = v ?? 0))}
         />
       </div>
-      <Holding select={select} />
-      <CaseFile />
+      {!enclosure.shape && (
+        <>
+          <Holding select={select} />
+          <CaseFile />
+        </>
+      )}
+      <CaseFromFile change={set} />
       <Making />
     </section>
+  );
+}
+
+/** What can be said of a case whose shape is that of a file. */
+function OfItsFile({ set }: { set: Change }) {
+  const { shape, outer_mm, split_mm } = useOpenDesign().enclosure;
+  if (!shape) return null;
+  return (
+    <div className="space-y-1">
+      <p className="text-[0.9375rem]">
+        As in {shape.name}: {outer_mm.map((v) => show(v, "mm")).join(" × ")}.{" "}
+        {shape.thin[0] && `At its thinnest ${show(shape.thin[0].thickness_mm, "mm")}.`}
+      </p>
+      <QuantityField
+        label="Comes apart at height"
+        value={split_mm}
+        dimension="length"
+        optional
+        placeholder="in one piece"
+        path="/enclosure/split_mm"
+        onCommit={(v) => set("Where it comes apart", (e) => (e.split_mm = v))}
+      />
+      <Button
+        onClick={() =>
+          set("A box again", (e) => {
+            e.shape = null;
+          })
+        }
+      >
+        A box again
+      </Button>
+    </div>
+  );
+}
+
+/** A box: its size, walls and edges, where it comes apart, what its sides and its top are like. */
+function OfABox({ set }: { set: Change }) {
+  const { enclosure } = useOpenDesign();
+  return (
+    <>
+      <SizeField
+        label="Outer size"
+        value={enclosure.outer_mm}
+        names={["x", "y", "z"]}
+        path="/enclosure/outer_mm"
+        onCommit={(v) => set("Size of the case", (e) => (e.outer_mm = v))}
+      />
+      <div className="grid grid-cols-2 gap-2">
+        <QuantityField
+          label="Wall"
+          value={enclosure.wall_mm}
+          dimension="length"
+          path="/enclosure/wall_mm"
+          positive
+          onCommit={(v) => v !== null && set("Wall", (e) => (e.wall_mm = v))}
+        />
+        <QuantityField
+          label="Comes apart at height"
+          value={enclosure.split_mm}
+          dimension="length"
+          optional
+          placeholder="below its top"
+          path="/enclosure/split_mm"
+          onCommit={(v) => set("Where it comes apart", (e) => (e.split_mm = v))}
+        />
+        <QuantityField
+          label="Upright edges, radius"
+          value={enclosure.corner_mm}
+          dimension="length"
+          path="/enclosure/corner_mm"
+          onCommit={(v) => v !== null && set("Rounded edges", (e) => (e.corner_mm = v))}
+        />
+        <QuantityField
+          label="Edges around, radius"
+          value={enclosure.edge_mm}
+          dimension="length"
+          path="/enclosure/edge_mm"
+          onCommit={(v) => v !== null && set("Rounded edges", (e) => (e.edge_mm = v))}
+        />
+        <QuantityField
+          label="Sides lean inwards"
+          value={enclosure.taper_deg}
+          dimension="angle"
+          path="/enclosure/taper_deg"
+          onCommit={(v) => v !== null && set("Sides that lean", (e) => (e.taper_deg = v))}
+        />
+        <QuantityField
+          label="Top domed by"
+          value={enclosure.dome_mm}
+          dimension="length"
+          path="/enclosure/dome_mm"
+          onCommit={(v) => v !== null && set("Dome", (e) => (e.dome_mm = v))}
+        />
+      </div>
+      <details open={enclosure.walls_mm ? true : undefined}>
+        <summary className="text-soft cursor-pointer text-sm">Walls that are not as thick as the others</summary>
+        <div className="mt-1 grid grid-cols-3 gap-1.5">
+          {SIDES.map((side) => (
+            <QuantityField
+              key={side}
+              label={side}
+              value={enclosure.walls_mm?.[side] ?? null}
+              dimension="length"
+              optional
+              positive
+              placeholder={show(enclosure.wall_mm, "mm")}
+              path={`/enclosure/walls_mm/${side}`}
+              onCommit={(v) =>
+                set(`Wall: ${side}`, (e) => {
+                  const walls = { ...e.walls_mm, [side]: v };
+                  e.walls_mm = SIDES.some((s) => typeof walls[s] === "number") ? walls : null;
+                })
+              }
+            />
+          ))}
+        </div>
+      </details>
+    </>
   );
 }

@@ -24,12 +24,16 @@ type Placed = Evaluation["fit"]["bodies"][number];
 function outlineOf(body: Placed, view: View, moved: [number, number], height: number): string | null {
   const depth = 3 - view.across - view.up;
   const outlines = body.outlines[depth];
-  if (!outlines) return null;
-  const first = view.across < view.up ? 0 : 1; // the two axes come in their order
-  const drawn = outlines.map((outline) =>
+  return outlines ? drawn(outlines, view, moved, height) : null;
+}
+
+/** Outlines as the view has them; their two axes come in their order. */
+function drawn(outlines: number[][][], view: View, moved: [number, number], height: number): string {
+  const first = view.across < view.up ? 0 : 1;
+  const points = outlines.map((outline) =>
     outline.map((p) => `${p[first]! + moved[0]} ${height - p[1 - first]! - moved[1]}`).join("L"),
   );
-  return drawn.map((points) => `M${points}z`).join("");
+  return points.map((line) => `M${line}z`).join("");
 }
 
 const snapped = (mm: number) => Math.round(mm / FINE) * FINE;
@@ -57,6 +61,7 @@ export function CaseView({
   const innerCorner = upright ? (fit?.inner_corner_mm ?? 0) : 0;
   const [drag, setDrag] = useState<{ where: string; by: [number, number] } | null>(null);
   const svg = useRef<SVGSVGElement>(null);
+  const shell = fit?.outlines[3 - view.across - view.up]; // of what is more than a box
   const width = outer[view.across];
   const height = outer[view.up];
 
@@ -118,17 +123,31 @@ export function CaseView({
         role="group"
         aria-label={`The case ${view.name.toLowerCase()}, ${AXES[view.across]} to the right, ${AXES[view.up]} upwards`}
       >
-        <rect x="0" y="0" width={width} height={height} rx={corner} fill="var(--soft)" opacity="0.35" />
-        <rect
-          x={left}
-          y={over}
-          width={Math.max(0, width - left - right)}
-          height={Math.max(0, height - over - under)}
-          rx={innerCorner}
-          fill="var(--paper)"
-          stroke="var(--soft)"
-          strokeWidth={1 / scale}
-        />
+        {shell ? (
+          shell.map((outline, i) => (
+            <path
+              key={i}
+              d={drawn([outline], view, [0, 0], height)}
+              fill={i === 0 ? "color-mix(in srgb, var(--soft) 35%, transparent)" : "var(--paper)"}
+              stroke="var(--soft)"
+              strokeWidth={1 / scale}
+            />
+          ))
+        ) : (
+          <>
+            <rect x="0" y="0" width={width} height={height} rx={corner} fill="var(--soft)" opacity="0.35" />
+            <rect
+              x={left}
+              y={over}
+              width={Math.max(0, width - left - right)}
+              height={Math.max(0, height - over - under)}
+              rx={innerCorner}
+              fill="var(--paper)"
+              stroke="var(--soft)"
+              strokeWidth={1 / scale}
+            />
+          </>
+        )}
         {[...(fit?.bodies ?? [])].sort(nearLast).map((body) => {
           const moved = drag?.where === body.where ? drag.by : [0, 0];
           const swelling = (axis: number) => (body.swelling_axis === axis ? body.swelling_mm : 0);

@@ -1,4 +1,5 @@
 // The case in space: turned with the mouse or the arrow keys, cut open, taken apart; bodies are dragged along the case's axes.
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from "react";
 import { ask, client, type Schemas } from "../../api/client";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
@@ -8,7 +9,7 @@ import { Plane } from "../../ui/plane";
 import { show } from "../../ui/format";
 import { useTheme } from "../../ui/theme";
 import { bodyAt, bodyName, shiftAll } from "./bodies";
-import { canDraw, CaseScene, VIEW_NAMES, type Cut, type Shown, type Triple } from "./scene";
+import { canDraw, CaseScene, VIEW_NAMES, type Cut, type Own, type Shown, type Triple } from "./scene";
 
 type Gaps = Schemas["GapsAnswer"];
 const SNAP_MM = 0.8;
@@ -97,6 +98,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
       }),
     [fit, design],
   );
+  const own = useOwnShell(design.enclosure);
   const content = useMemo(
     () =>
       fit && {
@@ -105,10 +107,11 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
         corner: enclosure.corner_mm,
         innerCorner: fit.inner_corner_mm,
         split: enclosure.split_mm ?? z,
+        own,
         bodies,
         theme, // the colours are read anew
       },
-    [fit, bodies, x, y, z, enclosure.corner_mm, enclosure.split_mm, theme],
+    [fit, bodies, x, y, z, enclosure.corner_mm, enclosure.split_mm, own, theme],
   );
   useEffect(() => {
     if (content) scene.current?.show(content);
@@ -249,4 +252,31 @@ function GapList({ name, gaps }: { name: string; gaps: Gaps }) {
       </dl>
     </div>
   );
+}
+
+/** The surface of a case that is more than a box; asked for anew when the case changes. */
+function useOwnShell(enclosure: Design["enclosure"]): Own | null {
+  const design = useOpenDesign();
+  const { shape, edge_mm, taper_deg, dome_mm, outer_mm, wall_mm, walls_mm, corner_mm, split_mm } = enclosure;
+  const more = !!shape || edge_mm > 0 || taper_deg > 0 || dome_mm > 0;
+  const asked = useQuery({
+    queryKey: [
+      "shell",
+      shape?.name,
+      shape?.volume_mm3,
+      edge_mm,
+      taper_deg,
+      dome_mm,
+      outer_mm,
+      wall_mm,
+      walls_mm,
+      corner_mm,
+      split_mm,
+    ],
+    queryFn: ({ signal }) => ask(client.POST("/api/answers/shell", { body: design, signal })),
+    enabled: more,
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
+  });
+  return more ? (asked.data ?? null) : null;
 }

@@ -53,7 +53,7 @@ type CutProps = { answer: Answer; selected: string | null; onSelect: (where: str
 
 /** The longer side lies across: which of both coordinates goes to the right, and which upwards. */
 function lying(answer: Answer): [0 | 1, 0 | 1] {
-  const [wide, tall] = [0, 1].map((k) => Math.max(...answer.outer.map((p) => p[k]!), 0)) as [number, number];
+  const [wide, tall] = [0, 1].map((k) => Math.max(...answer.shell.flat().map((p) => p[k]!), 0)) as [number, number];
   return wide >= tall ? [0, 1] : [1, 0];
 }
 
@@ -80,7 +80,7 @@ function Cut({ answer, selected, onSelect }: CutProps) {
 /** Pixels for a millimetre, and how tall the picture is then. */
 function scaleOf(answer: Answer, width: number, em: number) {
   const order = lying(answer);
-  const [right, top] = order.map((k) => Math.max(...answer.outer.map((p) => p[k]!), 1)) as [number, number];
+  const [right, top] = order.map((k) => Math.max(...answer.shell.flat().map((p) => p[k]!), 1)) as [number, number];
   const margin = 26 * em;
   const scale = Math.min((width - 2 * margin) / right, (TALLEST * em - 2 * margin) / top);
   return { scale, height: Math.ceil(top * scale + 2 * margin), left: (width - right * scale) / 2, margin, top, order };
@@ -120,12 +120,7 @@ function Drawing({ frame, answer, selected, onSelect }: CutProps & { frame: Fram
   });
   return (
     <>
-      <path
-        d={path(answer.outer) + path([...answer.inner].toReversed())}
-        fillRule="evenodd"
-        fill="var(--soft)"
-        opacity="0.4"
-      />
+      <path d={answer.shell.map(path).join("")} fillRule="evenodd" fill="var(--soft)" opacity="0.4" />
       {bodies.map((b) => {
         const chosen = selected === b.where;
         const tint = b.where === "/battery" ? "var(--ember)" : "var(--soft)";

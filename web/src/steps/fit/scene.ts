@@ -40,9 +40,12 @@ export type Content = {
   corner: number;
   innerCorner: number;
   split: number;
+  own: Own | null;
   bodies: readonly Shown[];
   theme: string;
 };
+export type Part = { corners: number[][]; faces: number[][] };
+export type Own = { lower: Part | null; upper: Part | null };
 export type Line = { begin: readonly number[]; end: readonly number[]; tint: string };
 export type Cut = { axis: 0 | 1 | 2; at: number } | null;
 type Told = {
@@ -235,7 +238,12 @@ export class CaseScene {
     this.rule();
   }
 
-  private buildShell({ outer, walls, corner, innerCorner, split }: Content) {
+  private buildShell({ outer, walls, corner, innerCorner, split, own }: Content) {
+    if (own) {
+      if (own.lower) this.wall(this.shell, surface(own.lower.corners, own.lower.faces));
+      if (own.upper) this.wall(this.lid, surface(own.upper.corners, own.upper.faces));
+      return;
+    }
     const [x, y, z] = outer;
     const [left, right, front, back, bottom, top] = walls as number[];
     const inside = rounded(left!, front!, x - right!, y - back!, innerCorner);
@@ -459,8 +467,20 @@ function geometryOf(body: Body): BufferGeometry {
   if (body.shape === "cylinder") return round(body);
   if (body.shape === "cuboid") return new BoxGeometry(...body.size_mm);
   if (body.shape === "board") return blocks(body);
+  if (body.surface)
+    return surface(body.surface.corners_mm, body.surface.faces).translate(
+      ...(body.size_mm.map((v) => -v / 2) as [number, number, number]),
+    );
   const hull = new ConvexGeometry(body.hull_mm.map((p) => new Vector3(...p)));
   return hull.translate(...(body.size_mm.map((v) => -v / 2) as [number, number, number]));
+}
+
+/** A surface of triangles, each with corners of its own: its faces are flat. */
+function surface(corners: readonly (readonly number[])[], faces: readonly (readonly number[])[]): BufferGeometry {
+  const points = faces.flatMap((face) => face.map((i) => point(corners[i]!)));
+  const geometry = new BufferGeometry().setFromPoints(points);
+  geometry.computeVertexNormals();
+  return geometry;
 }
 
 /** A board and what is on it, each block by itself. */
