@@ -303,8 +303,9 @@ def _to_surface(placed: list[Placed], enclosure: Enclosure, needed: float) -> li
         own = np.array([side != body.through for side in SIDES])
         nearest = int(np.argmin(np.where(own, spaces - usual, np.inf)))
         gap, axis = min(_into(walls, piece) for piece in body.pieces)
-        if gap >= SEARCHED_MM:
-            gap, axis = max(gap, float((spaces - usual)[nearest])), nearest // 2
+        beside = float((spaces - usual)[nearest])
+        if gap >= SEARCHED_MM or (gap < -TOUCH_MM and gap < beside < 0):  # far from any wall, or in two of them at once
+            gap, axis = max(gap, beside), nearest // 2
         out = float(spaces[own].min())
         if out < min(gap, -TOUCH_MM):  # beside the case altogether
             gap, axis = out, int(np.argmin(np.where(own, spaces, np.inf))) // 2

@@ -50,7 +50,15 @@ def _roundness(new: Battery, size: list[float]) -> dict[str, object]:
         return {"shape": "cuboid", "hull_mm": [], "surface": None, "file": None, "blocks": [], "holes": []}
     middle = sorted(size)[1]
     odd = max(range(3), key=lambda i: abs(size[i] - middle))
-    return {"shape": "cylinder", "along": "xyz"[odd], "hull_mm": [], "surface": None, "file": None, "blocks": [], "holes": []}
+    return {
+        "shape": "cylinder",
+        "along": "xyz"[odd],
+        "hull_mm": [],
+        "surface": None,
+        "file": None,
+        "blocks": [],
+        "holes": [],
+    }
 
 
 def without_uses(design: Design, mode: int, parts: set[str]) -> list[PatchOperation]:
