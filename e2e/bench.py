@@ -13,7 +13,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+import trimesh
 from core.tests.large import large_design, sampled_values, solve_plainly
+from manifold3d import Manifold
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 from validation.compare import calibrated, cell_of, gadget, state
 
@@ -22,8 +24,10 @@ from ember_core.battery.pack import charge_grid, pack_at
 from ember_core.battery.state import after, settled_at, terminal_v
 from ember_core.catalogue import built_in
 from ember_core.charging.charge import charge
-from ember_core.design import Design
+from ember_core.design import Body, CaseShape, Design, Enclosure
 from ember_core.enclosure.fit import check_fit
+from ember_core.imports.case_walls import measured_case
+from ember_core.imports.mesh import read_mesh
 from ember_core.load.operating_points import all_operating_points, sampled_loads
 from ember_core.measures.bench import TrialBench
 from ember_core.numeric import Array
@@ -147,9 +151,39 @@ def many_bodies(count: int) -> Design:
     })  # fmt: skip
 
 
+def as_file(solid: Manifold) -> bytes:
+    mesh = solid.to_mesh()
+    found = trimesh.Trimesh(mesh.vert_properties[:, :3], mesh.tri_verts, process=False).export(file_type="stl")
+    assert isinstance(found, bytes)
+    return found
+
+
+def bodies_from_files(count: int) -> Design:
+    """The same with bodies of two thousand triangles each, dented so that they are no hulls, in a case with its own surface."""
+    dented = Manifold.cube((16, 14, 9)) - Manifold.sphere(5, 90).translate((8, 7, 9))
+    body = read_mesh(as_file(dented), "body.stl")
+    outer = Manifold.cube((90, 60, 20))
+    case = read_mesh(as_file(outer - Manifold.cube((86, 56, 16)).translate((2, 2, 2))), "case.stl", as_case=True)
+    assert body.surface is not None
+    assert case.surface is not None
+    made = many_bodies(count)
+    parts = []
+    for i, part in enumerate(made.parts):
+        at = (3 + i % 5 * 16.6, 3 + i // 5 * 14.7, 2.5)
+        own = Body(size_mm=(16, 14, 9), shape="mesh", hull_mm=body.hull_mm, surface=body.surface, position_mm=at)
+        parts.append(part.model_copy(update={"body": own}))
+    shape = CaseShape(name=case.name, surface=case.surface, volume_mm3=case.volume_mm3)
+    return made.model_copy(update={"parts": parts, "enclosure": Enclosure(outer_mm=(90, 60, 20), shape=shape)})
+
+
 def enclosure() -> None:
     design = many_bodies(15)
     report("fit of 15 bodies, turned and round ones among them", measured(lambda: check_fit(design), 20), 50)
+    surfaces = bodies_from_files(15)
+    report("fit of 15 bodies from files in a case from a file", measured(lambda: check_fit(surfaces), 10), 2000)
+    ball = (Manifold.sphere(30, 620) - Manifold.sphere(28, 460)).translate((30, 30, 30))
+    name = f"walls of a case of {ball.num_tri():,} triangles"
+    report(name, measured(lambda: measured_case(ball, np.full(3, 60.0)), 3), 5000)
 
 
 def battery() -> None:

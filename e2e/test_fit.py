@@ -72,6 +72,73 @@ class FromAFile(BrowserTestCase):
         self.assertEqual(self.body(), before)
 
 
+@override_settings(TASKS=AT_ONCE)
+class CaseFromAFile(BrowserTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.open_gadget(step="Fit")
+
+    def case(self) -> dict[str, Any]:
+        found: dict[str, Any] = self.stored_design()["enclosure"]
+        return found
+
+    def bring(self, content: bytes) -> None:
+        file: FilePayload = {"name": "coat.stl", "mimeType": "model/stl", "buffer": content}
+        self.page.get_by_label("Its shape from a file").set_input_files(file)
+
+    def test_it_takes_the_place_of_the_box_is_judged_and_may_be_a_box_again(self) -> None:
+        """A box as large as the gadget's, with walls of 1 mm and no openings: what goes through a side is in its way."""
+        shell = trimesh.creation.box((62, 105, 24)).difference(trimesh.creation.box((60, 103, 22)), engine="manifold")
+        raw = shell.export(file_type="stl")
+        assert isinstance(raw, bytes)
+        self.save_by(lambda: self.bring(raw), patience_s=60)
+        expect(self.page.get_by_text("As in coat.stl")).to_be_visible()
+        case = self.case()
+        self.assertEqual([round(v, 2) for v in case["outer_mm"]], [62, 105, 24])
+        self.assertEqual([round(v, 2) for v in case["walls_mm"].values()], [1] * 6)
+        self.assertEqual((case["corner_mm"], case["fastenings"]), (0, []))
+        expect(self.page.get_by_role("heading", name="coat.stl is thin in")).to_be_visible()
+        expect(
+            self.page.get_by_role("heading", name="Charger board with port (CB-1) and the bottom wall collide")
+        ).to_be_visible()
+        self.page.reload()
+        expect(self.page.get_by_text("As in coat.stl")).to_be_visible()
+        self.page.get_by_role("tab", name="Cut and measured").click()
+        expect(self.page.get_by_role("img", name="The case cut across")).to_be_visible()
+        self.save_by(self.page.get_by_role("button", name="A box again").click)
+        self.assertIsNone(self.case()["shape"])
+        expect(self.page.get_by_label("Outer size, x")).to_have_value("62 mm")
+
+    def test_an_open_one_is_refused_in_words(self) -> None:
+        before = self.case()
+        shell = trimesh.creation.box((62, 105, 24))
+        shell.update_faces([i > 1 for i in range(len(shell.faces))])
+        raw = shell.export(file_type="stl")
+        assert isinstance(raw, bytes)
+        self.bring(raw)
+        expect(self.page.get_by_role("alert").filter(has_text="its surface is not closed")).to_be_visible(
+            timeout=60_000
+        )
+        self.assertEqual(self.case(), before)
+
+    def test_leaning_sides_a_dome_and_edges_are_typed_and_what_can_not_be_is_said(self) -> None:
+        for label, text, field, value in (
+            ("Sides lean inwards", "3", "taper_deg", 3), ("Top domed by", "4", "dome_mm", 4), ("Edges around, radius", "2.5", "edge_mm", 2.5),
+        ):  # fmt: skip
+            self.page.get_by_label(label).fill(text)
+            self.save_by(lambda label=label: self.page.get_by_label(label).press("Tab"))  # type: ignore[misc]
+            self.assertEqual(self.case()[field], value)
+        self.page.get_by_label("Top domed by").fill("13")
+        self.page.get_by_label("Top domed by").press("Tab")
+        expect(self.page.get_by_text("its dome can't be higher than half its height, 12 mm").first).to_be_visible()
+        self.page.get_by_label("Top domed by").fill("4")
+        self.page.get_by_label("Top domed by").press("Tab")
+        self.page.get_by_role("tab", name="From three sides").click()
+        expect(self.page.get_by_role("group", name="The case from the front").locator("path").first).to_be_visible()
+        self.page.reload()
+        expect(self.page.get_by_label("Sides lean inwards")).to_have_value("3 °")
+
+
 class InSpace(BrowserTestCase):
     def setUp(self) -> None:
         super().setUp()
