@@ -324,6 +324,25 @@ class InSpace(BrowserTestCase):
         details.get_by_role("button", name=posts[0]["name"], exact=True).click()
         expect(self.field("Carries")).to_have_value("amplifier")
 
+    def test_a_display_is_seen_through_a_window(self) -> None:
+        """The display lies behind the lid; a window near its edge shows that, which is said."""
+        display = next(i for i, p in enumerate(self.stored_design()["parts"]) if p["id"] == "display")
+        self.page.get_by_role("button", name="Small OLED display (OD-09)", exact=True).click()
+        expect(self.page.get_by_label("Behind the wall, seen through a window")).to_be_checked()
+        self.enter("x of its corner", "0.2")
+        self.enter("Film or pane before it", "0.5")
+        expect(self.page.get_by_role("heading", name="The window shows the edge of Small OLED display")).to_be_visible()
+        self.save_by(lambda: self.page.get_by_label("Behind the wall, seen through a window").uncheck())
+        self.assertIsNone(self.body(display)["window"])
+        self.save_by(lambda: self.page.get_by_label("Behind the wall, seen through a window").check())
+        self.assertEqual(self.body(display)["window"], {"at_mm": [2, 2], "size_mm": [23, 23], "film_mm": 0})
+        self.save_by(lambda: self.field("Sits between the walls").select_option("sliding"))
+        self.page.reload()
+        self.page.get_by_role("button", name="Small OLED display (OD-09)", exact=True).click()
+        expect(self.field("Sits between the walls")).to_have_value("sliding")
+        self.save_by(lambda: self.field("Shows or plugs through").select_option(""))
+        self.assertIsNone(self.body(display)["window"])
+
     def test_the_case_is_saved_as_a_file_that_reads_back(self) -> None:
         with self.page.expect_download() as saved:
             self.page.get_by_role("button", name="Save 3MF").click()

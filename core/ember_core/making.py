@@ -5,6 +5,7 @@ of one's own is measured with a test piece.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from .design import Enclosure, FasteningKind, Finish, OwnMaking, Process, Thread
 
@@ -91,9 +92,16 @@ def own_making(case: Enclosure) -> OwnMaking:
     )  # fmt: skip
 
 
-def clearance_mm(case: Enclosure) -> float:
-    """Part to wall, each side [mm]: the design's own figure, or the process's usual one and what a finish adds."""
-    return making_of(case).free + max(FINISH_MM[case.finish], 0.0) if case.clearance_mm is None else case.clearance_mm
+Fits = Literal["free", "sliding", "press"]
+
+
+def clearance_mm(case: Enclosure, fits: Fits = "free") -> float:
+    """Part to wall, each side [mm], of what is put in freely, slides or is pressed in: the process's usual figure and what a finish adds; of what is put in
+    freely the design's own where it has one."""
+    making, coat = making_of(case), max(FINISH_MM[case.finish], 0.0)
+    if fits == "free":
+        return making.free + coat if case.clearance_mm is None else case.clearance_mm
+    return (making.sliding if fits == "sliding" else making.press) + coat
 
 
 def least_clearance_mm(case: Enclosure) -> float:

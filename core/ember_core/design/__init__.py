@@ -37,6 +37,7 @@ from .basics import (
     Title,
     Volt,
     Watt,
+    Window,
     Zone,
     ZoneKind,
 )
@@ -225,6 +226,7 @@ __all__ = [
     "Watt",
     "Weekday",
     "Why",
+    "Window",
     "Zone",
     "ZoneKind",
 ]

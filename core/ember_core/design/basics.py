@@ -109,6 +109,18 @@ class Surface(Model):
         return x, y, z
 
 
+class Window(Model):
+    """What is seen of a body that lies behind its wall, as of a display: the opening is as large as this, and the wall covers the rest."""
+
+    at_mm: tuple[Coordinate, Coordinate] = Field(
+        description="its corner on the side that looks at the wall, along that side's two axes in their order, before the body is turned [mm]"
+    )
+    size_mm: tuple[Millimetre, Millimetre]
+    film_mm: Annotated[float, Field(ge=0, le=10)] = Field(
+        0, description="thickness of a film or pane between it and the wall [mm]"
+    )
+
+
 class Body(Model):
     """The room a thing takes: a cuboid, a cylinder, a board with what stands on it, or a body from a file; along the case's axes or turned about
     its middle."""
@@ -135,6 +147,10 @@ class Body(Model):
     through: Side | None = Field(
         None, description="the side of the case this body shows or plugs through: no wall clearance there"
     )
+    window: Window | None = Field(
+        None, description="it lies behind the wall of that side and is seen through it; null: it reaches through"
+    )
+    fits: Literal["free", "sliding", "press"] = Field("free", description="how it sits between the walls")
     zones: Annotated[list[Zone], Field(max_length=6)] = []
     on: Slug | None = Field(
         None, description="the part that it is soldered or plugged onto: no gap is needed between them"
@@ -181,6 +197,14 @@ class Body(Model):
             for axis, at, low, size in zip("xy", hole.at_mm, board.at_mm, board.size_mm, strict=False):
                 if at - radius < low - SAME_MM or at + radius > low + size + SAME_MM:
                     raise ValueError(f"a hole of {hole.diameter_mm:g} mm at {at:g} mm along {axis} leaves the board")
+        return self
+
+    @model_validator(mode="after")
+    def window_in_a_side(self) -> Body:
+        if self.window is None:
+            return self
+        if self.through is None:
+            raise ValueError("what is seen through a window shows through a side")
         return self
 
     @property

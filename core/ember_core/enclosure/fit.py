@@ -54,6 +54,21 @@ class Placed:
     carried: str | None = None
 
     @property
+    def open_side(self) -> Side | None:
+        """The side that it reaches through: the wall is no bound there. None where it is seen through a window of it."""
+        return None if self.body.window is not None else self.through
+
+    def lies_behind(self, side: Side | None) -> bool:
+        """Whether it is seen through a window of that side."""
+        return self.body.window is not None and side == self.through
+
+    def needs_mm(self, case: Enclosure, side: Side | None = None) -> float:
+        """What it needs to a wall [mm]: by how it sits; to the one with its window a film's thickness, or nothing."""
+        if self.lies_behind(side) and self.body.window is not None:
+            return self.body.window.film_mm
+        return clearance_mm(case, self.body.fits)
+
+    @property
     def along_axes(self) -> bool:
         """Whether its pieces are cuboids along the case's axes."""
         return self.body.shape in ("cuboid", "board") and not any(self.body.turn_deg)
@@ -265,16 +280,18 @@ def _worth_keeping(first: np.ndarray, second: np.ndarray, gap: Array) -> np.ndar
     return np.unique(np.concatenate([order[:MOST_KEPT], order[at // 2]]))
 
 
-def _to_case(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[Contact]:
-    """The gaps to the walls of any case."""
-    if is_plain(enclosure):
-        return _walls(placed, enclosure, needed) + _rounded(placed, enclosure, needed)
-    if enclosure.shape is None:
-        return _to_faces(placed, enclosure, needed)
-    return _to_surface(placed, enclosure, needed)
+def _to_case(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
+    """The gaps to the walls of any case. To the wall that it lies behind, with its window, a body has none unless it is too near."""
+    measured = _to_box if is_plain(enclosure) else _to_faces if enclosure.shape is None else _to_surface
+    found = measured(placed, enclosure)
+    return [c for c in found if c.margin_mm < -TOUCH_MM or not placed[c.first].lies_behind(c.side)]
 
 
-def _to_faces(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[Contact]:
+def _to_box(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
+    return _walls(placed, enclosure) + _rounded(placed, enclosure)
+
+
+def _to_faces(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
     """The gaps to the inner faces of a case that is convex inside: each side's faces together, as far as their planes are off."""
     planes = cavity_planes(enclosure)
     facing = 2 * np.argmax(np.abs(planes.normals), axis=1)
@@ -285,12 +302,14 @@ def _to_faces(placed: list[Placed], enclosure: Enclosure, needed: float) -> list
             continue
         off = planes.offsets - (body.solid.corners @ planes.normals.T).max(axis=0)
         for s, side in enumerate(SIDES):
-            if side != body.through and np.any(sides == s):
-                found.append(Contact(i, -1, side, None, float(off[sides == s].min()), needed, s // 2))
+            if side != body.open_side and np.any(sides == s):
+                found.append(
+                    Contact(i, -1, side, None, float(off[sides == s].min()), body.needs_mm(enclosure, side), s // 2)
+                )
     return found
 
 
-def _to_surface(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[Contact]:
+def _to_surface(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
     """The gap of each body to a case from a file, on its surface; the side is the one whose usual wall is nearest. Beyond `SEARCHED_MM` it is that of the usual
     walls, or that much."""
     walls = Solid(np.zeros((0, 3)), material(enclosure))
@@ -300,7 +319,7 @@ def _to_surface(placed: list[Placed], enclosure: Enclosure, needed: float) -> li
         if body.board == OF_THE_CASE:
             continue
         spaces = np.column_stack([body.low, outer - body.high]).ravel()
-        own = np.array([side != body.through for side in SIDES])
+        own = np.array([side != body.open_side for side in SIDES])
         nearest = int(np.argmin(np.where(own, spaces - usual, np.inf)))
         gap, axis = min(_into(walls, piece) for piece in body.pieces)
         beside = float((spaces - usual)[nearest])
@@ -309,7 +328,9 @@ def _to_surface(placed: list[Placed], enclosure: Enclosure, needed: float) -> li
         out = float(spaces[own].min())
         if out < min(gap, -TOUCH_MM):  # beside the case altogether
             gap, axis = out, int(np.argmin(np.where(own, spaces, np.inf))) // 2
-        found.append(Contact(i, -1, SIDES[nearest], None, round(gap, SINGLE), needed, axis))
+        found.append(
+            Contact(i, -1, SIDES[nearest], None, round(gap, SINGLE), body.needs_mm(enclosure, SIDES[nearest]), axis)
+        )
     return found
 
 
@@ -323,7 +344,7 @@ def _into(walls: Solid, piece: Solid) -> tuple[float, int]:
     return float(walls.whole.min_gap(piece.whole, SEARCHED_MM)), 2
 
 
-def _walls(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[Contact]:
+def _walls(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
     found = []
     outer = np.asarray(enclosure.outer_mm, dtype=float)
     for i, body in enumerate(placed):
@@ -331,14 +352,14 @@ def _walls(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[Co
             continue
         for s, (side, wall) in enumerate(zip(SIDES, enclosure.walls, strict=True)):
             axis = s // 2
-            if side == body.through:
+            if side == body.open_side:
                 continue
             space = body.low[axis] if s % 2 == 0 else outer[axis] - body.high[axis]
-            found.append(Contact(i, -1, side, None, float(space - wall), needed, axis))
+            found.append(Contact(i, -1, side, None, float(space - wall), body.needs_mm(enclosure, side), axis))
     return found
 
 
-def _rounded(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[Contact]:
+def _rounded(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
     """The gaps to the rounded corners, of the bodies that reach into them."""
     radius = enclosure.inner_corner_mm
     if radius <= 0:
@@ -349,7 +370,7 @@ def _rounded(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[
     for across, x in (("left", left + radius), ("right", width - right - radius)):
         for along, y in (("front", front + radius), ("back", depth - back - radius)):
             for i, body in enumerate(placed):
-                if body.through in (across, along) or body.board == OF_THE_CASE:
+                if body.open_side in (across, along) or body.board == OF_THE_CASE:
                     continue
                 off = (body.solid.corners[:, :2] - (x, y)) * (
                     -1 if across == "left" else 1,
@@ -358,7 +379,7 @@ def _rounded(placed: list[Placed], enclosure: Enclosure, needed: float) -> list[
                 far = np.linalg.norm(off[(off > 0).all(axis=1)], axis=1)
                 if far.size:
                     gap = radius - float(far.max())
-                    found.append(Contact(i, -1, across, along, gap, needed, 0))  # type: ignore[arg-type]
+                    found.append(Contact(i, -1, across, along, gap, body.needs_mm(enclosure), 0))  # type: ignore[arg-type]
     return found
 
 
@@ -422,7 +443,7 @@ def check_fit(design: Design) -> Fit:
     enclosure = design.enclosure
     placed, unplaced = _place(design)
     needed = clearance_mm(enclosure)
-    contacts = _to_case(placed, enclosure, needed) + _pairs(placed, enclosure)
+    contacts = _to_case(placed, enclosure) + _pairs(placed, enclosure)
     cavity = np.asarray(enclosure.inner_mm, dtype=float)
     volume = sum(volume_mm3(x.body) for x in things(design) if x.body is not None)
     room = room_mm3(enclosure)

@@ -16,7 +16,7 @@ from ..design import Design, Enclosure, Fastening
 from ..making import CLEARS_MM, HOLES_MM, NUT_MM, clearance_mm, making_of
 from ..numeric import Array
 from .fit import TOUCH_MM, Placed, placed_bodies
-from .solids import SIDES, hull
+from .solids import SIDES, hull, window_corners
 
 if TYPE_CHECKING:
     from manifold3d import Manifold
@@ -86,13 +86,16 @@ def _box(low: Array, high: Array, radius: float) -> Manifold:
 
 
 def opening_corners(body: Placed, case: Enclosure) -> list[Array]:
-    """The corners of what is left open for a body that goes through a side: the body with its clearance around, [mm], each (n, 3). Of a board
+    """The corners of what is left open for a body that goes through a side: its window, or the body with its clearance around, [mm], each (n, 3). Of a board
     what of it reaches into the wall, each jack by itself; the whole where nothing does."""
     if body.through is None:
         return []
+    seen = window_corners(body.body)
+    if len(seen):
+        return [seen]
     side = SIDES.index(body.through)
     axis, wall = side // 2, case.walls[side]
-    around = np.full(3, clearance_mm(case))
+    around = np.full(3, clearance_mm(case, body.body.fits))
     around[axis] = 0.0
     inside = case.outer_mm[axis] - wall if side % 2 else wall
     found = [p.corners for p in body.pieces if _reaches(p.corners[:, axis], inside, far=bool(side % 2))]

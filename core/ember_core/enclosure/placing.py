@@ -48,12 +48,27 @@ class _Lying:
 
 
 @dataclass(frozen=True)
+class _AtSide:
+    """The side that something shows or plugs through, and how far behind its outer face it lies [mm]: not at all, or behind its window."""
+
+    side: Side
+    behind_mm: float
+
+
+def _at_side(case: Enclosure, body: Body) -> _AtSide | None:
+    if body.through is None:
+        return None
+    behind = case.walls[SIDES.index(body.through)] + body.window.film_mm if body.window else 0.0
+    return _AtSide(body.through, behind)
+
+
+@dataclass(frozen=True)
 class _Solid:
     """What has to go in, in the ways in which it may lie."""
 
     thing: Thing
     ways: list[_Lying]
-    through: Side | None
+    side: _AtSide | None
 
 
 @dataclass(frozen=True)
@@ -87,7 +102,7 @@ def free_places(design: Design, pointer: str) -> list[Body]:
     room, taken = _room(design), taken_boxes(design, pointer)
     found: list[Body] = []
     for way in _ways_to_lie(design, wanted, wanted.body):
-        points = _grid(wanted.body.through, way.box, room)
+        points = _grid(_at_side(design.enclosure, wanted.body), way.box, room)
         for low in points[_free(points, way.box, wanted.body.through, taken, room)] - way.offset:
             x, y, z = (round(float(v), 2) for v in low)
             found.append(way.body.model_copy(update={"position_mm": (x, y, z)}))
@@ -124,16 +139,16 @@ def taken_boxes(design: Design, pointer: str) -> tuple[Array, Array]:
     return low, high
 
 
-def _grid(through: Side | None, size: Array, room: _Room) -> Array:
+def _grid(at: _AtSide | None, size: Array, room: _Room) -> Array:
     """Places over the cavity that one can type, (points, 3); along the side that a body goes through only the outside."""
     axes = []
     for axis in range(3):
         last = room.high[axis] - size[axis]
         places = np.linspace(_up(room.low[axis]), last, GRID)
         axes.append(np.unique(np.append(np.floor(places[:-1] / ROUNDED) * ROUNDED, np.floor(last / ROUNDED) * ROUNDED)))
-    if through is not None:
-        s = SIDES.index(through)
-        axes[s // 2] = np.array([0.0 if s % 2 == 0 else room.outer[s // 2] - size[s // 2]])
+    if at is not None:
+        s = SIDES.index(at.side)
+        axes[s // 2] = np.array([at.behind_mm if s % 2 == 0 else room.outer[s // 2] - size[s // 2] - at.behind_mm])
     x, y, z = np.meshgrid(*axes, indexing="ij")
     return np.stack([x.ravel(), y.ravel(), z.ravel()], axis=1)
 
@@ -165,8 +180,8 @@ def _arranged(design: Design, *, keep: bool) -> Arrangement:
             lows.append(low)
             highs.append(low + lying.box)
         else:
-            solids.append(_Solid(thing, _ways_to_lie(design, thing, body), body.through))
-    solids.sort(key=lambda s: (s.through is None, -float(np.prod(s.ways[0].box))))
+            solids.append(_Solid(thing, _ways_to_lie(design, thing, body), _at_side(design.enclosure, body)))
+    solids.sort(key=lambda s: (s.side is None, -float(np.prod(s.ways[0].box))))
     bodies, left = {}, [solid.thing.name for solid in solids[MOST_AT_ONCE:]]
     for solid in solids[:MOST_AT_ONCE]:
         place = _corner(solid, lows, highs, room)
@@ -219,10 +234,10 @@ def _corner(solid: _Solid, lows: list[Array], highs: list[Array], room: _Room) -
     taken_low = np.array(lows).reshape(-1, 3)
     taken_high = np.array(highs).reshape(-1, 3)
     for way in solid.ways:
-        points = _points(solid.through, way.box, taken_low, taken_high, room)
+        points = _points(solid.side, way.box, taken_low, taken_high, room)
         for start in range(0, len(points), AT_ONCE):
             some = points[start : start + AT_ONCE]
-            free = _free(some, way.box, solid.through, (taken_low, taken_high), room)
+            free = _free(some, way.box, solid.side.side if solid.side else None, (taken_low, taken_high), room)
             if free.any():
                 return some[int(np.argmax(free))], way
     return None
@@ -258,7 +273,7 @@ def _within_corners(low: Array, high: Array, through: Side | None, room: _Room) 
     return inside
 
 
-def _points(through: Side | None, size: Array, taken_low: Array, taken_high: Array, room: _Room) -> Array:
+def _points(at: _AtSide | None, size: Array, taken_low: Array, taken_high: Array, room: _Room) -> Array:
     """Corners to try, the lowest first, shape (points, 3): each coordinate at the cavity's edge or just behind a placed body; along the side that a body goes
     through in small steps too."""
     outer, edge, gap = room.outer, room.low, room.gap
@@ -268,15 +283,15 @@ def _points(through: Side | None, size: Array, taken_low: Array, taken_high: Arr
         behind = np.ceil((taken_high[:, axis] + gap) / ROUNDED - 1e-6) * ROUNDED
         first = [_up(edge[axis])] if axis == 2 or room.radius <= 0 else [_up(edge[axis]), _up(edge[axis] + beside)]
         axes.append(np.unique(np.concatenate([first, behind])))
-    if through is not None:
-        s = SIDES.index(through)
-        axes[s // 2] = np.array([0.0 if s % 2 == 0 else outer[s // 2] - size[s // 2]])
+    if at is not None:
+        s = SIDES.index(at.side)
+        axes[s // 2] = np.array([at.behind_mm if s % 2 == 0 else outer[s // 2] - size[s // 2] - at.behind_mm])
         for axis in range(3):
             if axis != s // 2:
                 last = max(room.high[axis] - size[axis], edge[axis])
                 steps = np.arange(edge[axis], last + 1e-9, EVERY_MM)
                 axes[axis] = np.unique(np.concatenate([axes[axis], np.round(steps, 1)]))
-    if through is None and len(taken_high) > FEW:  # the corners of each by itself, as all crossings would be too many
+    if at is None and len(taken_high) > FEW:  # the corners of each by itself, as all crossings would be too many
         start = np.array(
             [a[0] if axis == 2 or room.radius <= 0 else _up(edge[axis] + beside) for axis, a in enumerate(axes)]
         )

@@ -85,6 +85,21 @@ def zone_corners(body: Body, zone: Zone) -> Array:
     return _turned(body, low + _CUBE * np.maximum(high - low, 0.0))
 
 
+def window_corners(body: Body) -> Array:
+    """The corners of a body's window on the side that looks to its wall [mm], (4, 3) in their order around; none where it has no window or no side looks straight
+    to that wall."""
+    side = next((s for s in SIDES if looks_to(body, s) == body.through), None) if body.window else None
+    if body.window is None or side is None:
+        return np.zeros((0, 3))
+    s = SIDES.index(side)
+    u, v = (k for k in range(3) if k != s // 2)
+    (a, b), (wide, tall) = body.window.at_mm, body.window.size_mm
+    points = np.zeros((4, 3))
+    points[:, s // 2] = body.size_mm[s // 2] if s % 2 else 0.0
+    points[:, u], points[:, v] = (a, a + wide, a + wide, a), (b, b, b + tall, b + tall)
+    return _turned(body, points)
+
+
 def looks_to(body: Body, side: Side) -> Side | None:
     """The side of the case that a side of a body looks to, turned as it is; None where it looks between two."""
     s = SIDES.index(side)

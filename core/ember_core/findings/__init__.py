@@ -116,6 +116,7 @@ CHECKS: tuple[Check, ...] = (
     fit.gaps,
     case.blocked,
     case.short_of_its_wall,
+    case.bezel,
     case.no_inside,
     case.thin_walls,
     case.thin_spots,

@@ -21,6 +21,7 @@ from .found import Found
 
 SHORT_MM = 1.0  # a thing that shows or plugs through a side may end so much before its wall; a rule of thumb
 PLUG_REACH_MM = 1.5  # a plug's body may stand so much before its socket; a rule of thumb
+BEZEL_MM = 1.0  # of wall over the edge of what is behind a window; a rule of thumb
 SPARE_MM = 0.01
 SQUEEZE, GOOD_SQUEEZE = (
     (0.15, 0.30),
@@ -127,7 +128,7 @@ def _thicker(design: Design, thin: list[Side], wall_mm: float) -> Remedy:
         at = list(body.body.position_mm or (0.0, 0.0, 0.0))
         for axis in range(3):
             at[axis] += grown[2 * axis]
-        if body.through:  # it keeps to its outer face
+        if body.open_side:  # it keeps to its outer face
             s = SIDES.index(body.through)
             at[s // 2] += grown[s] if s % 2 else -grown[s]
         patch.append(replace(f"{body.pointer}/body/position_mm", [round(v, 3) for v in at]))
@@ -177,10 +178,12 @@ def _behind_mm(body: Placed, case: Enclosure) -> float:
 
 
 def _to_its_side(bench: TrialBench, body: Placed) -> Remedy | None:
-    """Moved to the outer face of its side, where nothing is in its way."""
+    """Moved to the outer face of its side, or behind its window, where nothing is in its way."""
     s = SIDES.index(body.through or "left")
     by = np.zeros(3)
-    by[s // 2] = _behind_mm(body, bench.design.enclosure) * (1 if s % 2 else -1)
+    case = bench.design.enclosure
+    behind = case.walls[s] + body.body.window.film_mm if body.body.window else 0.0
+    by[s // 2] = (_behind_mm(body, case) - behind) * (1 if s % 2 else -1)
     return moved(bench.design, body, by, f"Move {body.name} to the {body.through}")
 
 
@@ -200,6 +203,48 @@ def moved(design: Design, body: Placed, by: np.ndarray, label: str) -> Remedy | 
     good = all(contact_status(c) == "pass" for c in fit.contacts if own & {c.first, c.second})
     free = not any(own & {b.index, b.other} for b in blocked_zones(fit.placed, after.enclosure))
     return Remedy(label=label, patch=patch) if good and free else None
+
+
+def bezel(bench: TrialBench) -> Iterator[Found]:
+    """A window that leaves too little of its wall over the edge of what is behind it, or is larger than that."""
+    for body in bench.fit.placed:
+        window = body.body.window
+        side = next((s for s in SIDES if looks_to(body.body, s) == body.through), None) if window else None
+        if window is None or side is None:
+            continue
+        wide = [v for k, v in enumerate(body.body.size_mm) if k != SIDES.index(side) // 2]
+        left = [window.at_mm[k] for k in (0, 1)] + [wide[k] - window.at_mm[k] - window.size_mm[k] for k in (0, 1)]
+        cover = min(left)
+        if cover >= BEZEL_MM - TOUCH_MM:
+            continue
+        said = f"reaches {show(-cover, 'mm')} beyond" if cover < -TOUCH_MM else f"leaves {show(abs(cover), 'mm')} over"
+        yield Found(
+            code="bezel",
+            severity="fix" if cover < -TOUCH_MM else "watch",
+            step="fit",
+            where=f"{body.pointer}/body/window",
+            title=f"The window shows the edge of {body.name}",
+            facts={"cover": (abs(cover), "mm"), "wanted": (BEZEL_MM, "mm")},
+            sentence=(
+                f"The window in the {body.through} {said} the edge of {body.name}. With {show(BEZEL_MM, 'mm')} of wall over it all around nothing shows beside it, "
+                "and it can't come through."
+            ),
+            ways=lambda body=body, wide=wide: [_narrower_window(body, wide)],  # type: ignore[misc]
+        )
+
+
+def _narrower_window(body: Placed, wide: list[float]) -> Remedy | None:
+    """The same window, cut to what leaves enough on each side; none where nothing is left."""
+    window = body.body.window
+    assert window is not None
+    low = [max(at, BEZEL_MM) for at in window.at_mm]
+    high = [min(at + size, side - BEZEL_MM) for at, size, side in zip(window.at_mm, window.size_mm, wide, strict=True)]
+    size = [round(b - a, 3) for a, b in zip(low, high, strict=True)]
+    if min(size) <= 0:
+        return None
+    made = window.model_copy(update={"at_mm": (low[0], low[1]), "size_mm": (size[0], size[1])})
+    label = f"A window of {size[0]:g} × {size[1]:g} mm"
+    return Remedy(label=label, patch=[replace(f"{body.pointer}/body/window", made)])
 
 
 def blocked(bench: TrialBench) -> Iterator[Found]:

@@ -10,7 +10,7 @@ from pydantic import Field
 from ..case_shape import cavity_solid, corners_of, is_plain, material, outer_solid
 from ..design import Enclosure
 from ..enclosure.fit import AXES, Contact, contact_names, contact_status, met_by
-from ..enclosure.solids import outline
+from ..enclosure.solids import outline, window_corners
 from ..figures import Figure, figure, record
 from ..making import FINISH_MM, making_of
 from ..solved.gadget import SolvedGadget, once
@@ -34,6 +34,7 @@ class BodyReport:
     swelling_mm: float
     swelling_axis: int
     through: str | None
+    window: Annotated[list[list[float]], Field(description="its corners in their order, where it is seen through one")]
     neighbour: str
     gap: Figure
     needed_mm: float
@@ -108,6 +109,7 @@ def fit_report(solved: SolvedGadget) -> FitReport:
                     [outline(p.corners, axis).tolist() for p in body.pieces] for axis in range(3)
                 ],
                 swelling_mm=body.swelling_mm, swelling_axis=body.swelling_axis, through=body.through,
+                window=window_corners(body.body).tolist(),
                 neighbour=neighbour, needed_mm=tight.needed_mm, status=contact_status(tight),
                 gap=figure(f"{body.name}: gap to {neighbour}", tight.gap_mm, "mm",
                            "largest separation along an axis; negative: overlap",

@@ -81,13 +81,13 @@ def _rulers(design: Design, fit: Fit, index: int) -> list[Ruler]:
     rulers = []
     for s, side in enumerate(SIDES):
         axis, far = s // 2, s % 2 == 1
-        if side == body.through:
+        if side == body.open_side:
             continue
         across = [i for i in range(3) if i != axis]
         wall = case.walls[s]
         end = float(case.outer_mm[axis] - wall) if far else float(wall)
         begin, neighbour = float(body.high[axis] if far else body.low[axis]), f"the {side} wall"
-        needed = fit.clearance_mm
+        needed = body.needs_mm(case, side)
         middle = (body.low + body.high) / 2
         for other in others:
             if any(other.high[i] <= body.low[i] or other.low[i] >= body.high[i] for i in across):

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..design import Design
+from ..design import Design, Enclosure
 from ..enclosure.fit import OF_THE_CASE, Placed, needed_between, placed_bodies
 from ..enclosure.section import Cut, area, crosses, cut, nearest
 from ..enclosure.solids import SIDES
 from ..figures import Status, record
-from ..making import clearance_mm, making_of
+from ..making import making_of
 
 MOST_GAPS = 60
 MOST_PAIRS = 150  # the nearest, that are looked at
@@ -60,7 +60,7 @@ def answer_section(design: Design, axis: str, at_mm: float) -> SectionAnswer:
     at = float(np.clip(at_mm, 0.0, most))
     placed = placed_bodies(design)
     found = cut(placed, design.enclosure, k, at)
-    gaps = [*_gaps(design, placed, found), *_to_walls(placed, found, clearance_mm(design.enclosure))]
+    gaps = [*_gaps(design, placed, found), *_to_walls(placed, found, design.enclosure)]
     gaps = [g for g in gaps if g.length_mm <= FAR_MM]
     gaps.sort(key=lambda g: (g.length_mm - g.needed_mm, g.name))
     return SectionAnswer(
@@ -124,20 +124,21 @@ def _near(low: np.ndarray, high: np.ndarray) -> list[tuple[int, int]]:
     return [(int(first[k]), int(second[k])) for k in nearest_first if far[k] <= FAR_MM]
 
 
-def _to_walls(placed: list[Placed], found: Cut, needed: float) -> list[SectionMeasure]:
+def _to_walls(placed: list[Placed], found: Cut, case: Enclosure) -> list[SectionMeasure]:
     """Each body's nearest place on the wall; pieces of the case stand at it, and what goes through it has none."""
     if not found.inside:
         return []
     rows = []
     for i, outlines in found.bodies.items():
         body = placed[i]
-        if body.board == OF_THE_CASE or body.through is not None:
+        if body.board == OF_THE_CASE or body.open_side is not None:
             continue
         begin, end = min(
             (nearest(o, ring) for o in outlines for ring in found.inside),
             key=lambda line: float(np.hypot(*(line[1] - line[0]))),
         )
         out = _into_walls(outlines, found.shell)
+        needed = min(body.needs_mm(case), body.needs_mm(case, body.through))
         rows.append(_measure("gap", f"{body.name} to the wall", begin, end, needed, overlap=out))
     return rows
 

@@ -1514,6 +1514,15 @@ export interface components {
              * @description the side of the case this body shows or plugs through: no wall clearance there
              */
             through?: ("left" | "right" | "front" | "back" | "bottom" | "top") | null;
+            /** @description it lies behind the wall of that side and is seen through it; null: it reaches through */
+            window?: components["schemas"]["Window"] | null;
+            /**
+             * Fits
+             * @description how it sits between the walls
+             * @default free
+             * @enum {string}
+             */
+            fits: "free" | "sliding" | "press";
             /**
              * Zones
              * @default []
@@ -3692,6 +3701,31 @@ export interface components {
             top?: number | null;
         };
         /**
+         * Window
+         * @description What is seen of a body that lies behind its wall, as of a display: the opening is as large as this, and the wall covers the rest.
+         */
+        Window: {
+            /**
+             * At Mm
+             * @description its corner on the side that looks at the wall, along that side's two axes in their order, before the body is turned [mm]
+             */
+            at_mm: [
+                number,
+                number
+            ];
+            /** Size Mm */
+            size_mm: [
+                number,
+                number
+            ];
+            /**
+             * Film Mm
+             * @description thickness of a film or pane between it and the wall [mm]
+             * @default 0
+             */
+            film_mm: number;
+        };
+        /**
          * Zone
          * @description Room before one side of a body, as it is before it is turned, that must stay free: for a plug and its cable, the way of a card or of a cell that is
          *     taken out, the bend of wires, an antenna, the air that a speaker moves or that cools, light or a view.
@@ -3815,6 +3849,11 @@ export interface components {
             swelling_axis: number;
             /** Through */
             through: string | null;
+            /**
+             * Window
+             * @description its corners in their order, where it is seen through one
+             */
+            window: number[][];
             /** Neighbour */
             neighbour: string;
             gap: components["schemas"]["Figure"];
@@ -5784,6 +5823,7 @@ export type Vents = components['schemas']['Vents'];
 export type Wake = components['schemas']['Wake'];
 export type WakeSource = components['schemas']['WakeSource'];
 export type Walls = components['schemas']['Walls'];
+export type Window = components['schemas']['Window'];
 export type Zone = components['schemas']['Zone'];
 export type NewVariant = components['schemas']['NewVariant'];
 export type Save = components['schemas']['Save'];

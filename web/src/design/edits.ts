@@ -98,6 +98,8 @@ export const newBody = (size_mm: [number, number, number]): Body => ({
   turn_deg: [0, 0, 0],
   position_mm: null,
   through: null,
+  window: null,
+  fits: "free",
   zones: [],
   on: null,
 });

@@ -1,7 +1,7 @@
 // Beside the views: the selected body's size and place.
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Body } from "../../design/types";
-import { Button, Choice } from "../../ui/controls";
+import { Button, Check, Choice } from "../../ui/controls";
 import { BodySize } from "../../design/fields/BodySize";
 import { QuantityField, SizeField } from "../../design/fields/fields";
 import { bodyAt, bodyName, fasteningAt, isFastening, keyed, partAt, quarter, removeFastening } from "./bodies";
@@ -18,6 +18,12 @@ const SIDES = [
   ["back", "the back"],
   ["bottom", "the bottom (z = 0)"],
   ["top", "the top"],
+] as const;
+
+const FITS = [
+  ["free", "put in freely"],
+  ["sliding", "sliding"],
+  ["press", "pressed in"],
 ] as const;
 
 export function BodyDetails({ where, close }: { where: string; close: () => void }) {
@@ -94,7 +100,19 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
             label="Shows or plugs through"
             value={body.through ?? ""}
             options={SIDES}
-            onChange={(v) => change("Opening", (b) => (b.through = v === "" ? null : v))}
+            onChange={(v) =>
+              change("Opening", (b) => {
+                b.through = v === "" ? null : v;
+                if (v === "") b.window = null;
+              })
+            }
+          />
+          {body.through && <Window body={body} where={where} change={change} />}
+          <Choice
+            label="Sits between the walls"
+            value={body.fits}
+            options={FITS}
+            onChange={(v) => change("Fit", (b) => (b.fits = v))}
           />
           <Choice
             label="Sits on"
@@ -135,4 +153,66 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
       </p>
     </section>
   );
+}
+
+const COVERED = 2; // of its edge all around, to begin with
+const WINDOW_FIELDS = [
+  ["x of its corner", "at_mm", 0],
+  ["y of its corner", "at_mm", 1],
+  ["Wide", "size_mm", 0],
+  ["Tall", "size_mm", 1],
+] as const;
+
+/** Through a wall as it is, or behind it and seen through a window. */
+function Window({
+  body,
+  where,
+  change,
+}: {
+  body: Body;
+  where: string;
+  change: (label: string, work: (b: Body) => void) => void;
+}) {
+  const { window } = body;
+  const path = `${where}/body/window`;
+  return (
+    <fieldset className="min-w-0 space-y-1.5">
+      <Check
+        label="Behind the wall, seen through a window"
+        checked={!!window}
+        onChange={(v) => change("Window", (b) => (b.window = v ? newWindow(b) : null))}
+      />
+      {window && (
+        <div className="grid grid-cols-2 gap-1.5">
+          {WINDOW_FIELDS.map(([label, key, k]) => (
+            <QuantityField
+              key={label}
+              label={label}
+              value={window[key][k]}
+              dimension="length"
+              positive={key === "size_mm"}
+              path={`${path}/${key}/${k}`}
+              onCommit={(v) => v !== null && change("Window", (b) => b.window && (b.window[key][k] = v))}
+            />
+          ))}
+          <QuantityField
+            label="Film or pane before it"
+            value={window.film_mm}
+            dimension="length"
+            path={`${path}/film_mm`}
+            onCommit={(v) => v !== null && change("Film", (b) => b.window && (b.window.film_mm = v))}
+          />
+        </div>
+      )}
+    </fieldset>
+  );
+}
+
+/** A window that leaves a little of each edge covered, on the side that looks to the wall while nothing is turned. */
+function newWindow({ size_mm, through }: Body): NonNullable<Body["window"]> {
+  const axis = SIDES.findIndex(([side]) => side === through) - 1;
+  const wide = size_mm.filter((_, k) => k !== axis >> 1);
+  const size = wide.map((v) => (v > 2 * COVERED ? v - 2 * COVERED : v)) as [number, number];
+  const at = wide.map((v) => (v > 2 * COVERED ? COVERED : 0)) as [number, number];
+  return { at_mm: at, size_mm: size, film_mm: 0 };
 }

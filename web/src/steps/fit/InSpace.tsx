@@ -94,7 +94,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
         if (!body) return [];
         const swelling = [0, 1, 2].map((i) => (row.swelling_axis === i ? row.swelling_mm : 0)) as unknown as Triple;
         const tint = row.status === "pass" && row.where === "/battery" ? "--ember" : (TINTS[row.status] ?? "--soft");
-        return [{ where: row.where, name: row.name, body, tint, swelling }];
+        return [{ where: row.where, name: row.name, body, tint, swelling, window: row.window }];
       }),
     [fit, design],
   );

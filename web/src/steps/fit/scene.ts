@@ -33,7 +33,14 @@ import { ConvexGeometry } from "three/addons/geometries/ConvexGeometry.js";
 import type { Body } from "../../design/types";
 
 export type Triple = readonly [number, number, number];
-export type Shown = { where: string; name: string; body: Body; tint: string; swelling: Triple };
+export type Shown = {
+  where: string;
+  name: string;
+  body: Body;
+  tint: string;
+  swelling: Triple;
+  window: readonly (readonly number[])[];
+};
 export type Content = {
   outer: Triple;
   walls: readonly number[];
@@ -84,6 +91,7 @@ export class CaseScene {
   private lid = new Group();
   private bodies = new Group();
   private lines = new Group();
+  private windows = new Group();
   private content: Content | null = null;
   private apart = false;
   private cut: Cut = null;
@@ -106,7 +114,7 @@ export class CaseScene {
     this.controls.addEventListener("change", this.draw);
     const sun = new DirectionalLight("white", 1.6);
     sun.position.set(-0.4, -0.8, 1);
-    this.scene.add(new AmbientLight("white", 1.7), sun, this.shell, this.lid, this.bodies, this.lines);
+    this.scene.add(new AmbientLight("white", 1.7), sun, this.shell, this.lid, this.bodies, this.lines, this.windows);
     canvas.addEventListener("pointerdown", this.down, true);
     canvas.addEventListener("pointermove", this.move);
     canvas.addEventListener("pointerup", this.up);
@@ -120,7 +128,7 @@ export class CaseScene {
     this.canvas.removeEventListener("pointerup", this.up);
     this.canvas.removeEventListener("pointercancel", this.cancel);
     this.controls.dispose();
-    for (const group of [this.shell, this.lid, this.bodies, this.lines]) emptied(group);
+    for (const group of [this.shell, this.lid, this.bodies, this.lines, this.windows]) emptied(group);
     this.renderer.dispose();
     this.renderer.forceContextLoss(); // a browser has few of them
   }
@@ -229,9 +237,12 @@ export class CaseScene {
 
   private build() {
     const content = this.content!;
-    for (const group of [this.shell, this.lid, this.bodies]) emptied(group);
+    for (const group of [this.shell, this.lid, this.bodies, this.windows]) emptied(group);
     this.buildShell(content);
-    for (const shown of content.bodies) this.bodies.add(this.solid(shown));
+    for (const shown of content.bodies) {
+      this.bodies.add(this.solid(shown));
+      if (shown.window.length) this.windows.add(this.frame(shown.window));
+    }
     this.clip();
     this.arrange();
     this.paint();
@@ -280,6 +291,13 @@ export class CaseScene {
     group.add(mesh, edges);
   }
 
+  /** What is seen of a body through its wall. */
+  private frame(corners: readonly (readonly number[])[]): LineSegments {
+    const ends = corners.flatMap((from, i) => [point(from), point(corners[(i + 1) % corners.length]!)]);
+    const material = new LineBasicMaterial({ color: this.tint("--ink") });
+    return new LineSegments(new BufferGeometry().setFromPoints(ends), material);
+  }
+
   private solid({ where, body, swelling }: Shown): Group {
     const [x, y, z] = body.size_mm;
     const geometry = geometryOf(body);
@@ -321,6 +339,7 @@ export class CaseScene {
     const z = content.outer[2];
     this.lid.position.z = this.apart ? z * 1.4 : 0;
     this.bodies.position.z = this.apart ? z * 0.6 : 0;
+    this.windows.position.z = this.bodies.position.z;
     for (const group of this.bodies.children) {
       const { body, where } = group.userData as { body: Body; where: string };
       const moved = this.drag?.where === where ? this.drag.by : [0, 0, 0];
