@@ -19,10 +19,10 @@ def main() -> int:
     parser.add_argument("--json", action="store_true", help="print the whole evaluation as JSON")
     parser.add_argument("--savings", action="store_true", help="also what would help most (takes some seconds)")
     parser.add_argument("--fit", action="store_true", help="only the case: gaps, walls and findings")
-    parser.add_argument("--case", type=Path, help="also write the case's pieces there (.stl, .3mf or .obj)")
+    parser.add_argument("--case", type=Path, help="also write the case's pieces there (.stl, .3mf, .obj or .step)")
     arguments = parser.parse_args()
-    if arguments.case is not None and arguments.case.suffix.lower() not in (".stl", ".3mf", ".obj"):
-        print(f"{arguments.case}: the case is written as .stl, .3mf or .obj", file=sys.stderr)
+    if arguments.case is not None and arguments.case.suffix.lower() not in (".stl", ".3mf", ".obj", ".step"):
+        print(f"{arguments.case}: the case is written as .stl, .3mf, .obj or .step", file=sys.stderr)
         return 2
     try:
         with arguments.file.open("rb") as stream:

@@ -17,6 +17,8 @@ import trimesh
 from ember_core import Design, DocumentError, read_design
 from ember_core.enclosure.case_files import CaseFormat, case_file
 from ember_core.enclosure.pieces import Piece, on_the_bed, pieces, split_mm
+from ember_core.enclosure.step_file import flat_faces
+from ember_core.imports.mesh import read_mesh
 from ember_core.making import CLEARS_MM, HOLES_MM, making_of
 
 from .gadgets import cell, design, part, state, use
@@ -133,6 +135,18 @@ class Files(unittest.TestCase):
                 np.testing.assert_allclose(found.bounds, [[0, 0, 0], [130, 40, 18]], atol=1e-3)
                 self.assertAlmostEqual(found.volume, volume, delta=1e-3 * volume)
 
+    def test_a_step_file_has_flat_faces_with_their_holes_and_reads_back(self) -> None:
+        """The lid of an open box: 5 faces outside, one ring at its rim, 5 inside; with an opening in its top two loops there on either side, and four more faces."""
+        plain = {p.name: flat_faces(p.vertices, p.faces) for p in pieces(gadget(split_mm=12))}
+        self.assertEqual(sorted(len(loops) for loops in plain["upper piece"]), [1] * 10 + [2])
+        lid = {"size_mm": [8, 9, 6], "position_mm": [20, 15, 14], "through": "top"}
+        opened = {p.name: flat_faces(p.vertices, p.faces) for p in pieces(gadget(lid, split_mm=12))}
+        self.assertEqual(sorted(len(loops) for loops in opened["upper piece"]), [1] * 12 + [2] * 3)
+        for made in (gadget(lid, split_mm=12), read_design((DEMO / "dusk-ear.json").read_bytes())):
+            read = read_mesh(case_file(made, "step"), "case.step")
+            self.assertIsNotNone(read.surface)
+            self.assertAlmostEqual(read.volume_mm3 / sum(p.volume_mm3 for p in pieces(made)), 1, places=5)
+
     def test_two_hundred_openings_are_the_most(self) -> None:
         def through(count: int) -> Design:
             bodies = [
@@ -154,7 +168,7 @@ class Files(unittest.TestCase):
             self.assertEqual(done.returncode, 0, done.stderr)
             self.assertGreater(out.stat().st_size, 1000)
             wrong = subprocess.run(
-                [*command, str(Path(folder) / "case.step")], capture_output=True, text=True, check=False
+                [*command, str(Path(folder) / "case.igs")], capture_output=True, text=True, check=False
             )
             self.assertEqual(wrong.returncode, 2)
             self.assertIn(".stl, .3mf or .obj", wrong.stderr)

@@ -9,7 +9,7 @@ from ember_core.making import MAKING
 from ember_core.thermal.materials import CELL_MAX_C, MATERIALS
 
 DECIDING: dict[str, dict[str, object]] = {
-    "charging.charge": {"CHARGING_C": (0.0, 45.0), "INDOORS_C": (10.0, 30.0), "FULL_ENOUGH": 0.7, "FAR_BELOW": 0.9, "TYPICAL_SLOW": 0.6, "SLOW_KNOWN_TO": 0.95,
+    "charging.charge": {"CHARGING_C": (0.0, 45.0), "INDOORS_C": (10.0, 30.0), "FULL_ENOUGH": 0.7, "FAR_BELOW": 0.9, "TYPICAL_SLOW": 0.6, "SLOW_KNOWN": (0.3, 0.8), "MOST_SLOW": 1.5, "FELT_SOONER": 0.4,
                  "NICKEL_TAKES": ((0.0, 0.95), (0.8, 0.95), (1.0, 0.7)), "RECEIVER_EFFICIENCY": 0.75, "ADAPTER_EFFICIENCY": 0.8, "MOST_DAYS": 60.0},
     "charging.solar": {"SOLAR_CONSTANT": 1367.0, "DERATING": 0.75, "GROUND": 0.2},
     "solved.gadget": {"WORKS_LIKE": 0.5},
@@ -22,6 +22,9 @@ DECIDING: dict[str, dict[str, object]] = {
     "thermal.materials": {"SPECIFIC_HEAT_INSIDE": 0.9},
     "findings.refill": {"FLOAT_MOST": 1.012, "LEAK_SHARE": 0.2, "LED_SHARE": 0.2, "HEADROOM_V": 0.2, "BANK_SLEEPS_A": 0.06, "RELIABLE_C": 0.3},
     "findings.protection": {"SPARE": 1.2},
+    "findings.boards": {"SOLDER_MM": 1.0, "OFF_HOLE_MM": 0.3, "WORTH_MM": 0.5},
+    "findings.case": {"BEZEL_MM": 1.0, "SHORT_MM": 1.0, "PLUG_REACH_MM": 1.5},
+    "enclosure.holding": {"LEAST_STANDOFF_MM": 1.5},
     "battery.pack": {"SALVAGED_SHARE": 0.7, "SALVAGED_OHM": 2.0, "SALVAGED_TOLERANCE": (-0.4, 0.3), "MEASURED_TOLERANCE": (-0.03, 0.03), "ROW": 4},
     "solved.droop": {"JUDGED_AT": 0.2, "USUAL_ESR_OHM": 0.05, "SPARE": 0.8, "USUAL_DROOP": 0.03},
     "runtime.uncertainty": {"AT_EVERY_EDIT": 128, "ON_DEMAND": 1024, "TAIL": 10.0, "RESISTANCE": 1.4, "MEASURED_RESISTANCE": 1.1, "SELF_DISCHARGE": 1.6,

@@ -1,4 +1,4 @@
-"""The pieces of the case as a file to print or to go on with: STL, 3MF or OBJ, in millimetres, beside each other on the bed."""
+"""The pieces of the case as a file to print or to go on with: STL, 3MF, OBJ or STEP, in millimetres, beside each other on the bed."""
 
 from __future__ import annotations
 
@@ -8,16 +8,20 @@ from ..design import Design
 from ..design.problems import DocumentError, Problem
 from .fit import things
 from .pieces import on_the_bed, pieces
+from .step_file import StepSolid, flat_faces, step_file
 
 MOST_OPENINGS = 200
-CaseFormat = Literal["stl", "3mf", "obj"]
-CONTENT_TYPES: dict[CaseFormat, str] = {"stl": "model/stl", "3mf": "model/3mf", "obj": "model/obj"}
+CaseFormat = Literal["stl", "3mf", "obj", "step"]
+CONTENT_TYPES: dict[CaseFormat, str] = {
+    "stl": "model/stl",
+    "3mf": "model/3mf",
+    "obj": "model/obj",
+    "step": "model/step",
+}
 
 
 def case_file(design: Design, kind: CaseFormat) -> bytes:
     """The file. Raises DocumentError where the case has no inside, or too many openings."""
-    import trimesh  # takes a while to import
-
     openings = sum(x.body is not None and x.body.through is not None for x in things(design))
     if openings > MOST_OPENINGS:
         words = f"{openings} things show or plug through it, and {MOST_OPENINGS} openings are the most that are drawn"
@@ -29,6 +33,10 @@ def case_file(design: Design, kind: CaseFormat) -> bytes:
         raise DocumentError(
             [Problem("/enclosure/outer_mm", "the walls take all of the case: there is nothing to print")]
         )
+    if kind == "step":
+        return step_file([StepSolid(piece.vertices, flat_faces(piece.vertices, piece.faces)) for piece in made])
+    import trimesh  # takes a while to import
+
     scene = trimesh.Scene()
     for piece in made:
         mesh = trimesh.Trimesh(piece.vertices, piece.faces, process=False)

@@ -54,6 +54,19 @@ class Jobs(ApiTestCase):
         self.assertEqual((found["state"], found["progress"], found["problem"]), ("done", 1, ""))
         self.assertEqual((found["body"]["size_mm"], found["body"]["unit"]), ([10, 20, 30], "mm"))
 
+    def test_a_case_is_measured_and_an_open_one_refused(self) -> None:
+        hollow = trimesh.creation.box((40, 30, 20)).difference(trimesh.creation.box((36, 26, 16)), engine="manifold")
+        job = self.ask(hollow.export(file_type="stl"), as_case=True)
+        run_job.func(job["id"])
+        body = self.look(job)["body"]
+        self.assertEqual(body["case"]["walls_mm"], [2] * 6)
+        self.assertEqual(len(body["surface"]["faces"]), 24)
+        opened = trimesh.creation.box((40, 30, 20))
+        opened.update_faces([i > 1 for i in range(len(opened.faces))])
+        job = self.ask(opened.export(file_type="stl"), as_case=True)
+        run_job.func(job["id"])
+        self.assertIn("not closed", self.look(job)["problem"])
+
     def test_a_unit_is_handed_on_and_another_one_refused(self) -> None:
         job = self.ask(box(), unit="cm")
         run_job.func(job["id"])

@@ -46,19 +46,29 @@ class Answers(ApiTestCase):
         offers = self.send("POST", "/answers/holding", gadget)
         self.assertIn("screw", {o["kind"] for o in offers})
 
+    def test_the_surface_of_a_case_that_is_more_than_a_box(self) -> None:
+        gadget = document()
+        self.assertEqual(self.send("POST", "/answers/shell", gadget), {"lower": None, "upper": None})
+        gadget["enclosure"] |= {"taper_deg": 4, "dome_mm": 3}
+        shell = self.send("POST", "/answers/shell", gadget)
+        self.assertGreater(len(shell["lower"]["corners"]), 8)
+        self.assertGreater(len(shell["upper"]["faces"]), 8)
+        gadget["enclosure"]["dome_mm"] = 1000
+        self.send("POST", "/answers/shell", gadget, status=422)
+
     def test_the_case_as_a_file(self) -> None:
         def ask(kind: str, gadget: dict[str, object]) -> HttpResponse:
             where = f"/api/answers/case?kind={kind}"
             return self.client.post(where, json.dumps(gadget), content_type="application/json")  # type: ignore[return-value]
 
-        for kind, begins in (("3mf", b"PK"), ("obj", b"#"), ("stl", b"")):
+        for kind, begins in (("3mf", b"PK"), ("obj", b"#"), ("stl", b""), ("step", b"ISO-10303-21;")):
             answer = ask(kind, document())
             self.assertEqual(
                 (answer.status_code, answer["Content-Disposition"]), (200, f'attachment; filename="case.{kind}"')
             )
             self.assertTrue(answer.content.startswith(begins))
             self.assertGreater(len(answer.content), 500)
-        self.assertEqual(ask("step", document()).status_code, 422)
+        self.assertEqual(ask("iges", document()).status_code, 422)
         solid = document()
         solid["enclosure"]["wall_mm"] = 49
         refused = ask("stl", solid)

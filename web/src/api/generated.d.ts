@@ -5041,7 +5041,7 @@ export interface components {
              * @description the kind of file
              * @enum {string}
              */
-            kind: "stl" | "3mf" | "obj";
+            kind: "stl" | "3mf" | "obj" | "step";
         };
         /**
          * ShellAnswer
@@ -6960,7 +6960,7 @@ export interface operations {
         parameters: {
             query: {
                 /** @description the kind of file */
-                kind: "stl" | "3mf" | "obj";
+                kind: "stl" | "3mf" | "obj" | "step";
             };
             header?: never;
             path?: never;

@@ -6,7 +6,7 @@ import { Button } from "../../ui/controls";
 import { saveBlob } from "../../ui/download";
 import { Problems } from "../../ui/problems";
 
-const KINDS = ["stl", "3mf", "obj"] as const;
+const KINDS = ["stl", "3mf", "obj", "step"] as const;
 type Kind = (typeof KINDS)[number];
 
 export function CaseFile() {
