@@ -324,6 +324,21 @@ class InSpace(BrowserTestCase):
         details.get_by_role("button", name=posts[0]["name"], exact=True).click()
         expect(self.field("Carries")).to_have_value("amplifier")
 
+    def test_coloured_by_warmth_it_says_how_warm_each_gets(self) -> None:
+        self.page.get_by_label("Coloured by").select_option("warmth")
+        expect(self.page.get_by_text("at its limit")).to_be_visible()
+        self.page.get_by_role("button", name="from above").click()
+        canvas = self.page.get_by_test_id("in-space")
+        canvas.scroll_into_view_if_needed()
+        box = canvas.bounding_box()
+        assert box is not None
+        self.page.mouse.move(box["x"] + box["width"] / 2 - 40, box["y"] + box["height"] / 2)
+        expect(self.page.locator("p").filter(has_text="Pouch 503450, 900 mAh, up to").first).to_contain_text("stands 45 °C")
+
+    def test_the_inside_is_typed(self) -> None:
+        self.enter("Inside, z", "22")
+        self.assertEqual(self.stored_design()["enclosure"]["outer_mm"], [62, 105, 26])
+
     def test_a_display_is_seen_through_a_window(self) -> None:
         """The display lies behind the lid; a window near its edge shows that, which is said."""
         display = next(i for i, p in enumerate(self.stored_design()["parts"]) if p["id"] == "display")

@@ -171,7 +171,7 @@ class Files(unittest.TestCase):
                 [*command, str(Path(folder) / "case.igs")], capture_output=True, text=True, check=False
             )
             self.assertEqual(wrong.returncode, 2)
-            self.assertIn(".stl, .3mf or .obj", wrong.stderr)
+            self.assertIn(".stl, .3mf, .obj or .step", wrong.stderr)
             nowhere = subprocess.run(
                 [*command, str(Path(folder) / "none" / "case.stl")], capture_output=True, text=True, check=False
             )

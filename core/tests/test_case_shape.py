@@ -17,7 +17,7 @@ from ember_core.catalogue import built_in
 from ember_core.design import Body, Enclosure, Surface
 from ember_core.enclosure.case_files import case_file
 from ember_core.enclosure.fit import check_fit, contact_status
-from ember_core.enclosure.pieces import pieces
+from ember_core.enclosure.pieces import opening_corners, pieces
 from ember_core.enclosure.placing import place_all
 from ember_core.imports.mesh import read_mesh
 from ember_core.measures.bench import TrialBench
@@ -367,6 +367,23 @@ class BodiesWithASurface(unittest.TestCase):
     def test_cut_it_shows_its_notch(self) -> None:
         answer = answer_section(gadget(self.notched()), "z", 10.0)
         self.assertEqual(sorted(len(b.outlines) for b in answer.bodies), [2])
+
+    def test_only_what_reaches_into_the_wall_is_left_open(self) -> None:
+        """Two posts of 6 mm on a plate, through the front: two round openings 0.3 mm wider, not one for the plate."""
+        solid = Manifold.cube((30, 12, 2))
+        for x in (6, 24):
+            solid += Manifold.cylinder(6, 3, 3, 48).translate((x, 6, 2))
+        read = read_mesh(stl(solid), "eyes.stl")
+        assert read.surface is not None
+        eyes = {
+            "shape": "mesh", "size_mm": read.size_mm, "hull_mm": read.hull_mm, "surface": read.surface.model_dump(mode="json"),
+            "position_mm": [15, -2, 8], "turn_deg": [90, 0, 0], "through": "front",
+        }  # fmt: skip
+        made = gadget(eyes)
+        holes = opening_corners(check_fit(made).placed[0], made.enclosure)
+        self.assertEqual(len(holes), 2)
+        for hole in holes:
+            np.testing.assert_allclose(np.ptp(hole, axis=0)[[0, 2]], (6.6, 6.6), atol=1e-3)
 
     def test_its_surface_lies_in_its_box(self) -> None:
         with self.assertRaises(ValidationError):

@@ -134,6 +134,20 @@ class Limits(unittest.TestCase):
             assert hot is not None
             self.assertAlmostEqual(by_name["Charger"].value_c, hot.junction_c, delta=0.01)
 
+    def test_each_node_is_told_where_it_comes_nearest_to_what_it_stands(self) -> None:
+        """A cell stands 45 degC while it is charged and 60 degC in use; the nearest is told, not the warmest."""
+        for series in (1, 2, 3):
+            answer = answer_heat(bench(series))
+            for k, node in enumerate(answer.nodes):
+                rows = {}
+                for row in answer.rows:
+                    stands = 45.0 if node.kind == "cell" and not row.mode else node.limit_c
+                    rows[row.name] = (row.node_c[k] - answer.surroundings_c) / (stands - answer.surroundings_c)
+                self.assertAlmostEqual(node.near, max(rows.values()))
+                self.assertAlmostEqual(rows[node.when], node.near)
+            held = next(n for n in answer.nodes if n.kind == "cell")
+            self.assertEqual((held.when, held.stands_c), ("Charging", 45.0))
+
     def test_every_row_stands_on_the_air_of_its_mode(self) -> None:
         answer = answer_heat(bench())
         for row in answer.rows:

@@ -66,7 +66,7 @@ class Deciding(unittest.TestCase):
         self.assertEqual(
             {name: (m.softens_c, m.density, m.conductivity) for name, m in MATERIALS.items()},
             {
-                "PLA": (58, 1.24, 0.13), "PETG": (75, 1.27, 0.20), "ABS": (98, 1.04, 0.18), "ASA": (98, 1.07, 0.18), "nylon": (80, 1.10, 0.25),
+                "PLA": (58, 1.24, 0.13), "PETG": (75, 1.27, 0.20), "ABS": (98, 1.04, 0.18), "ASA": (98, 1.07, 0.18), "nylon": (80, 1.10, 0.25), "TPU": (80, 1.21, 0.20),
                 "resin": (60, 1.18, 0.20), "polycarbonate": (130, 1.20, 0.20), "wood": (200, 0.70, 0.15), "aluminium": (500, 2.70, 160.0),
                 "steel": (500, 7.85, 45.0),
             },

@@ -290,3 +290,17 @@ class Documents(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class GivesWay(unittest.TestCase):
+    def test_threads_and_snaps_in_what_bends(self) -> None:
+        for held, told in (([post((2, 2))], True), ([], False), ([post((2, 2), kind="cradle", thread=None)], False)):
+            for plastic in ("TPU", "PETG"):
+                made = gadget(case={"fastenings": held, "plastic": plastic})
+                self.assertEqual(bool(seen(made, "gives-way")), told and plastic == "TPU", (plastic, held))
+
+    def test_the_way_out_is_a_stiffer_one(self) -> None:
+        made = gadget(case={"fastenings": [post((2, 2))], "plastic": "TPU"})
+        remedy = seen(made, "gives-way")[0].remedy
+        assert remedy
+        self.assertEqual(seen(apply(made, remedy), "gives-way"), [])

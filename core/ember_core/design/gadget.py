@@ -17,7 +17,7 @@ from .supply import Stage, Supply
 
 Process = Literal["filament", "resin", "milled", "ready-made"]
 Finish = Literal["as made", "sanded", "smoothed", "coated"]
-Plastic = Literal["PLA", "PETG", "ABS", "ASA", "nylon", "resin", "polycarbonate", "wood", "aluminium", "steel"]
+Plastic = Literal["PLA", "PETG", "ABS", "ASA", "nylon", "TPU", "resin", "polycarbonate", "wood", "aluminium", "steel"]
 
 
 class Vents(Model):

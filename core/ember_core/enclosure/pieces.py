@@ -11,12 +11,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..case_shape import material, outer_solid, rounded_box
+from ..case_shape import corners_of, material, outer_solid, rounded_box
 from ..design import Design, Enclosure, Fastening
 from ..making import CLEARS_MM, HOLES_MM, NUT_MM, clearance_mm, making_of
 from ..numeric import Array
 from .fit import TOUCH_MM, Placed, placed_bodies
-from .solids import SIDES, hull, window_corners
+from .solids import SIDES, Solid, hull, window_corners
 
 if TYPE_CHECKING:
     from manifold3d import Manifold
@@ -98,13 +98,21 @@ def opening_corners(body: Placed, case: Enclosure) -> list[Array]:
     around = np.full(3, clearance_mm(case, body.body.fits))
     around[axis] = 0.0
     inside = case.outer_mm[axis] - wall if side % 2 else wall
-    found = [p.corners for p in body.pieces if _reaches(p.corners[:, axis], inside, far=bool(side % 2))]
+    far = bool(side % 2)
+    found = [points for p in body.pieces for points in _in_the_wall(p, axis, inside, far=far)]
     return [_wider(points, around) for points in (found or [body.solid.corners])]
 
 
-def _reaches(along: Array, inside: float, *, far: bool) -> bool:
-    """Whether something goes beyond the inner face of a wall."""
-    return float(along.max()) > inside + TOUCH_MM if far else float(along.min()) < inside - TOUCH_MM
+def _in_the_wall(piece: Solid, axis: int, inside: float, *, far: bool) -> list[Array]:
+    """The corners of what goes beyond the inner face of a wall: a convex piece whole, of any other each part of it that does."""
+    along = piece.corners[:, axis]
+    if not (float(along.max()) > inside + TOUCH_MM if far else float(along.min()) < inside - TOUCH_MM):
+        return []
+    if piece.made is None:
+        return [piece.corners]
+    outwards = np.eye(3)[axis] * (1 if far else -1)
+    beyond = piece.made.trim_by_plane(tuple(outwards), inside if far else -inside)
+    return [corners_of(part) for part in beyond.decompose()]
 
 
 def _wider(points: Array, by_mm: Array) -> Array:

@@ -129,6 +129,7 @@ CHECKS: tuple[Check, ...] = (
     boards.back_to_back,
     boards.spare_blocks,
     holding.nothing_holds,
+    holding.gives_way,
     holding.thin_posts,
     holding.sharp_near_pouch,
     fit.outer_size,

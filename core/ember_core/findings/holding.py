@@ -16,6 +16,7 @@ from ..figures import Remedy
 from ..making import FROM_A_POUCH_MM, POST_MM
 from ..measures.bench import TrialBench
 from ..quantities import show
+from ..thermal.materials import MATERIALS
 from .found import Found
 
 
@@ -41,6 +42,28 @@ def nothing_holds(bench: TrialBench) -> Iterator[Found]:
         title="Nothing holds the case together yet",
         sentence="Screws, inserts, nuts and snaps take room, and what is inside has to leave it free: give them theirs before the first print.",
         ways=ways,
+    )
+
+
+def gives_way(bench: TrialBench) -> Iterator[Found]:
+    """Threads, inserts and snaps in something that bends."""
+    case = bench.design.enclosure
+    held = [(i, f) for i, f in enumerate(case.fastenings) if f.kind != "cradle"]
+    if not MATERIALS[case.plastic].flexible or not held:
+        return
+    names = held[0][1].name + (f" and {len(held) - 1} more" if len(held) > 1 else "")
+    rigid = ("PETG", "ABS")
+    yield Found(
+        code="gives-way",
+        severity="watch",
+        step="fit",
+        where=f"/enclosure/fastenings/{held[0][0]}",
+        title=f"{case.plastic} does not hold what holds it",
+        sentence=(
+            f"{case.plastic} bends: threads and inserts pull out of it and snaps let go. {names} would hold in a stiffer material; a lid that is stretched over its rim holds "
+            f"in {case.plastic} by itself."
+        ),
+        ways=lambda: [Remedy(label=f"A case of {p}", patch=[replace("/enclosure/plastic", p)]) for p in rigid],
     )
 
 

@@ -225,11 +225,18 @@ class HeatRow:
 
 @record
 class HeatNode:
+    """`worst_c` is its temperature in the row `when` it comes nearest to what it stands then, `stands_c` [degC]; `near` how near: 0 as warm as the
+    surroundings, 1 at it."""
+
     where: str
     name: str
     kind: str
     k_per_w: float
     limit_c: float
+    worst_c: float
+    stands_c: float
+    when: str
+    near: float
 
 
 @record
@@ -255,6 +262,27 @@ class HeatAnswer:
     capped: bool
 
 
+def _node(node: Node, place: int, rows: list[HeatRow], surroundings_c: float) -> HeatNode:
+    """A node where it comes nearest to what it stands: a cell stands less while it is charged."""
+
+    def limit_c(row: HeatRow) -> float:
+        return CELL_CHARGE_MAX_C if node.kind == "cell" and not row.mode else node.limit_c
+
+    def near(row: HeatRow) -> float:
+        return (row.node_c[place] - surroundings_c) / max(limit_c(row) - surroundings_c, 1.0)
+
+    worst = max(rows, key=near, default=None)
+    told = (
+        (surroundings_c, node.limit_c, "", 0.0)
+        if worst is None
+        else (worst.node_c[place], limit_c(worst), worst.name, near(worst))
+    )
+    return HeatNode(
+        where=node.pointer, name=node.name, kind=node.kind, k_per_w=node.k_per_w, limit_c=node.limit_c,
+        worst_c=told[0], stands_c=told[1], when=told[2], near=told[3],
+    )  # fmt: skip
+
+
 def answer_heat(bench: TrialBench) -> HeatAnswer:
     """Every temperature in every mode that a day has, on the hottest day, and while it charges."""
     warm, design = bench.warmth, bench.design
@@ -274,7 +302,7 @@ def answer_heat(bench: TrialBench) -> HeatAnswer:
                             outer_c=warm.charging_outer_c, node_c=_listed(warm.charging_node_c), spot_c=_listed(warm.charging_spot_c)))  # fmt: skip
     most = float(warm.felt_w[warm.hottest_mode])
     return HeatAnswer(
-        nodes=[HeatNode(where=n.pointer, name=n.name, kind=n.kind, k_per_w=n.k_per_w, limit_c=n.limit_c) for n in warm.nodes],
+        nodes=[_node(n, k, rows, design.brief.hottest_c) for k, n in enumerate(warm.nodes)],
         rows=rows,
         limits=_limits(bench, rows),
         surroundings_c=design.brief.hottest_c,

@@ -15,7 +15,7 @@ Feel = Literal["metal", "plastic", "wood"]
 @dataclass(frozen=True)
 class Material:
     """conductivity [W/(m K)], density [g/cm3], specific heat [J/(g K)], emissivity, where it softens [degC], and what it is like to
-    touch. `shields`: a radio inside is not heard outside."""
+    touch. `shields`: a radio inside is not heard outside. `flexible`: it gives way."""
 
     conductivity: float
     density: float
@@ -24,11 +24,13 @@ class Material:
     softens_c: float
     feel: Feel = "plastic"
     shields: bool = False
+    flexible: bool = False
 
 
 MATERIALS: dict[Plastic, Material] = {
     "PLA": Material(0.13, 1.24, 1.3, 0.9, 58), "PETG": Material(0.20, 1.27, 1.3, 0.9, 75), "ABS": Material(0.18, 1.04, 1.3, 0.9, 98),
-    "ASA": Material(0.18, 1.07, 1.3, 0.9, 98), "nylon": Material(0.25, 1.10, 1.3, 0.9, 80), "resin": Material(0.20, 1.18, 1.3, 0.9, 60),
+    "ASA": Material(0.18, 1.07, 1.3, 0.9, 98), "nylon": Material(0.25, 1.10, 1.3, 0.9, 80), "TPU": Material(0.20, 1.21, 1.5, 0.9, 80, flexible=True),
+    "resin": Material(0.20, 1.18, 1.3, 0.9, 60),
     "polycarbonate": Material(0.20, 1.20, 1.3, 0.9, 130), "wood": Material(0.15, 0.70, 1.6, 0.9, 200, "wood"),
     "aluminium": Material(160.0, 2.70, 0.9, 0.8, 500, "metal", shields=True), "steel": Material(45.0, 7.85, 0.48, 0.8, 500, "metal", shields=True),
 }  # fmt: skip

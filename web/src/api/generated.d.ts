@@ -2381,7 +2381,7 @@ export interface components {
              * @default PETG
              * @enum {string}
              */
-            plastic: "PLA" | "PETG" | "ABS" | "ASA" | "nylon" | "resin" | "polycarbonate" | "wood" | "aluminium" | "steel";
+            plastic: "PLA" | "PETG" | "ABS" | "ASA" | "nylon" | "TPU" | "resin" | "polycarbonate" | "wood" | "aluminium" | "steel";
             /**
              * Stands
              * @description on its largest side, on its smallest, or with air around all sides
@@ -4845,7 +4845,11 @@ export interface components {
             /** Why */
             why: string;
         };
-        /** HeatNode */
+        /**
+         * HeatNode
+         * @description `worst_c` is its temperature in the row `when` it comes nearest to what it stands then, `stands_c` [degC]; `near` how near: 0 as warm as the
+         *     surroundings, 1 at it.
+         */
         HeatNode: {
             /** Where */
             where: string;
@@ -4857,6 +4861,14 @@ export interface components {
             k_per_w: number;
             /** Limit C */
             limit_c: number;
+            /** Worst C */
+            worst_c: number;
+            /** Stands C */
+            stands_c: number;
+            /** When */
+            when: string;
+            /** Near */
+            near: number;
         };
         /**
          * HeatRow

@@ -8,6 +8,7 @@ const ALL: readonly Material[] = [
   "ABS",
   "ASA",
   "nylon",
+  "TPU",
   "resin",
   "polycarbonate",
   "wood",

@@ -176,6 +176,7 @@ function OfItsFile({ set }: { set: Change }) {
 /** A box: its size, walls and edges, where it comes apart, what its sides and its top are like. */
 function OfABox({ set }: { set: Change }) {
   const { enclosure } = useOpenDesign();
+  const fit = useShown()?.fit;
   return (
     <>
       <SizeField
@@ -185,6 +186,14 @@ function OfABox({ set }: { set: Change }) {
         path="/enclosure/outer_mm"
         onCommit={(v) => set("Size of the case", (e) => (e.outer_mm = v))}
       />
+      {fit && (
+        <SizeField
+          label="Inside"
+          value={fit.cavity_mm as [number, number, number]}
+          names={["x", "y", "z"]}
+          onCommit={(v) => set("Inside of the case", (e) => (e.outer_mm = around(v, fit.walls_mm)))}
+        />
+      )}
       <div className="grid grid-cols-2 gap-2">
         <QuantityField
           label="Wall"
@@ -258,3 +267,7 @@ function OfABox({ set }: { set: Change }) {
     </>
   );
 }
+
+/** Its outer size around so much room. */
+const around = (inside: readonly number[], walls: readonly number[]) =>
+  inside.map((v, i) => Number((v + walls[2 * i]! + walls[2 * i + 1]!).toFixed(3))) as [number, number, number];

@@ -17,6 +17,10 @@ const ASK_EVERY_MS = 120;
 const STEP = 0.5;
 const FINE = 0.1;
 const TINTS: Record<string, string> = { pass: "--soft", watch: "--watch", fail: "--fail" };
+const TINTED = [
+  ["gaps", "by gaps"],
+  ["warmth", "by warmth"],
+] as const;
 const CUTS = [
   ["", "whole"],
   ["0", "cut across x"],
@@ -46,6 +50,8 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
   const [apart, setApart] = useState(false);
   const [moved, setMoved] = useState<{ where: string; by: Triple } | null>(null);
   const gaps = useGaps(design, selected, moved);
+  const [tinted, setTinted] = useState<"gaps" | "warmth">("gaps");
+  const warmth = useWarmth(tinted === "warmth");
   const latest = useRef({ design, gaps, onSelect, edit });
   useEffect(() => {
     latest.current = { design, gaps, onSelect, edit };
@@ -94,9 +100,19 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
         if (!body) return [];
         const swelling = [0, 1, 2].map((i) => (row.swelling_axis === i ? row.swelling_mm : 0)) as unknown as Triple;
         const tint = row.status === "pass" && row.where === "/battery" ? "--ember" : (TINTS[row.status] ?? "--soft");
-        return [{ where: row.where, name: row.name, body, tint, swelling, window: row.window }];
+        return [
+          {
+            where: row.where,
+            name: row.name,
+            body,
+            tint,
+            swelling,
+            window: row.window,
+            near: warmth && (warmth.get(row.where)?.near ?? 0),
+          },
+        ];
       }),
-    [fit, design],
+    [fit, design, warmth],
   );
   const own = useOwnShell(design.enclosure);
   const content = useMemo(
@@ -168,6 +184,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
         {pointed && (
           <p className="bg-sheet/90 pointer-events-none absolute top-2 left-2 rounded-md px-2 py-1 text-sm">
             {bodyName(design, pointed)}
+            {warmth?.get(pointed) && warmthOf(warmth.get(pointed)!)}
           </p>
         )}
         {selected && gaps && <GapList name={bodyName(design, selected)} gaps={gaps} />}
@@ -179,11 +196,15 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
           </Button>
         ))}
         <Check label="Taken apart" checked={apart} onChange={setApart} />
+        <div className="w-32">
+          <Choice label="Coloured by" bare value={tinted} options={TINTED} onChange={setTinted} />
+        </div>
         <div className="w-36">
           <Choice label="Cut" bare value={cutAxis} options={CUTS} onChange={setCutAxis} />
         </div>
         {cutAxis !== "" && <Plane at={cutAt} size={size} move={setCutAt} />}
       </div>
+      {warmth && <Legend />}
       <p id="in-space-keys" className="text-soft mt-1 text-sm">
         Drag the ground to turn it, a body to move it. Keys: comma and full stop choose a body, arrows move it by 0.5 mm
         (Page Up and Down upwards, Shift 0.1 mm); with none chosen, or with Alt, arrows turn the case, + and − go nearer
@@ -251,6 +272,39 @@ function GapList({ name, gaps }: { name: string; gaps: Gaps }) {
         ))}
       </dl>
     </div>
+  );
+}
+
+type Node = Schemas["HeatNode"];
+
+const warmthOf = (node: Node) => `, up to ${show(node.worst_c, "°C")}; stands ${show(node.stands_c, "°C")}`;
+
+/** How warm everything gets at its worst, by its place in the document; nothing while nobody wants it. */
+function useWarmth(wanted: boolean): Map<string, Node> | null {
+  const design = useOpenDesign();
+  const asked = useQuery({
+    queryKey: ["heat", design],
+    queryFn: ({ signal }) => ask(client.POST("/api/answers/heat", { body: design, signal })),
+    enabled: wanted,
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
+  });
+  const nodes = wanted ? asked.data?.nodes : undefined;
+  return useMemo(() => (nodes ? new Map(nodes.map((n) => [n.where, n])) : null), [nodes]);
+}
+
+function Legend() {
+  return (
+    <p className="text-soft mt-1 flex flex-wrap items-center gap-2 text-sm">
+      as warm as its surroundings
+      <span
+        aria-hidden
+        className="h-2.5 w-40 rounded-full"
+        style={{ background: "linear-gradient(to right, var(--soft), var(--ember))" }}
+      />
+      at its limit, <span className="text-fail">beyond it</span>; each at its worst on the hottest day, listed under
+      Charge
+    </p>
   );
 }
 

@@ -40,6 +40,7 @@ export type Shown = {
   tint: string;
   swelling: Triple;
   window: readonly (readonly number[])[];
+  near: number | null; // how near to what it stands, where warmth is shown
 };
 export type Content = {
   outer: Triple;
@@ -354,11 +355,17 @@ export class CaseScene {
       const shown = this.content?.bodies.find((s) => s.where === where);
       const [mesh, edges] = group.children as [Mesh, LineSegments];
       const chosen = where === this.selected;
-      const own = this.tint(shown?.tint ?? "--soft");
+      const near = shown?.near ?? null;
+      const own = near === null ? this.tint(shown?.tint ?? "--soft") : this.warm(near);
       const face = mesh.material as MeshLambertMaterial;
-      face.color = this.tint("--sheet").lerp(own, chosen ? 0.6 : 0.32);
+      const strong = near === null ? 0.32 : 0.3 + 0.5 * Math.min(near, 1);
+      face.color = this.tint("--sheet").lerp(own, chosen ? 0.6 : strong);
       (edges.material as LineBasicMaterial).color = chosen ? this.tint("--ink") : own;
     }
+  }
+
+  private warm(near: number): Color {
+    return near > 1 ? this.tint("--fail") : this.tint("--soft").lerp(this.tint("--ember"), Math.max(near, 0));
   }
 
   private clip() {
