@@ -333,7 +333,9 @@ class InSpace(BrowserTestCase):
         box = canvas.bounding_box()
         assert box is not None
         self.page.mouse.move(box["x"] + box["width"] / 2 - 40, box["y"] + box["height"] / 2)
-        expect(self.page.locator("p").filter(has_text="Pouch 503450, 900 mAh, up to").first).to_contain_text("stands 45 °C")
+        expect(self.page.locator("p").filter(has_text="Pouch 503450, 900 mAh, up to").first).to_contain_text(
+            "stands 45 °C"
+        )
 
     def test_the_inside_is_typed(self) -> None:
         self.enter("Inside, z", "22")

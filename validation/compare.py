@@ -189,7 +189,9 @@ def charge_rows(name: str, data: dict[str, Any]) -> list[Row]:
             battery = Battery.model_validate({"cell": cell, "wiring_ohm": 0})
             warm = Meanwhile(0.0, 0.0, 0.0, 20.0, 0.0, 25.0)
             shell = shell_of(Enclosure(outer_mm=(90, 90, 90)), 25.0, 100.0, 5.0)
-            begins = 0.0 if fit is None else 1 - fit.cut[0].total_ah / fit.capacity_ah  # emptied at C/20, as the reference is
+            begins = (
+                0.0 if fit is None else 1 - fit.cut[0].total_ah / fit.capacity_ah
+            )  # emptied at C/20, as the reference is
             course = charge(charger, battery, shell, warm, begins).course
             limits = CHARGE_LIMITS[kind]
             if kind == TYPICAL and not iron and one["float_v"] < FULL_V:

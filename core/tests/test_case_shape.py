@@ -364,6 +364,21 @@ class BodiesWithASurface(unittest.TestCase):
         self.assertAlmostEqual(self.between(self.notched(), block((44.5, 15, 4))), 4.5, places=3)
         self.assertAlmostEqual(self.between(self.notched(), block((20, 15, 12.5), (8, 8, 3))), 2.0, places=3)
 
+    def test_dense_surfaces_beside_each_other_are_bearable(self) -> None:
+        """Ten balls of 2 mm with 1,400 corners each, 0.3 mm apart."""
+        read = read_mesh(stl(Manifold.sphere(1, 72)), "ball.stl")
+        assert read.surface is not None
+        one = {
+            "shape": "mesh",
+            "size_mm": read.size_mm,
+            "hull_mm": read.hull_mm,
+            "surface": read.surface.model_dump(mode="json"),
+        }
+        made = gadget(*(one | {"position_mm": [10 + 2.3 * (i % 4), 10 + 2.3 * (i // 4), 5]} for i in range(10)))
+        fit = check_fit(made)  # half a minute if all triangles were searched
+        gap = next(c.gap_mm for c in fit.contacts if (c.first, c.second) == (0, 1))
+        self.assertAlmostEqual(gap, 0.3, places=3)
+
     def test_cut_it_shows_its_notch(self) -> None:
         answer = answer_section(gadget(self.notched()), "z", 10.0)
         self.assertEqual(sorted(len(b.outlines) for b in answer.bodies), [2])

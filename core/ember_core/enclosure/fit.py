@@ -18,12 +18,23 @@ from ..case_shape import cavity_planes, is_plain, material, room_mm3
 from ..design import Body, Design, Enclosure, Side, Size
 from ..making import clearance_mm
 from ..numeric import Array
-from .solids import SEARCHED_MM, SIDES, TOUCHING_MM3, Solid, distance_mm, looks_to, pieces_of, zone_corners
+from .solids import (
+    SEARCHED_MM,
+    SIDES,
+    TOUCHING_MM3,
+    Solid,
+    distance_mm,
+    looks_to,
+    pieces_of,
+    surface_gap_mm,
+    zone_corners,
+)
 
 AXES = ("x", "y", "z")
 TOUCH_MM = 1e-6
 NO_ROOM_MM3 = 1.0
 MOST_MEASURED = 300  # pairs on their surfaces, the nearest first; of more, the boxes around them tell
+MOST_PIECES = 40  # pairs of pieces of two bodies that are measured, the nearest first
 MOST_KEPT = 5000  # pairs, the nearest; of a hundred bodies all
 NEAR_MM = 10.0  # apart along an axis: farther than that the boxes around two bodies tell enough
 SAME_SIDE_MM = 1.0  # a drawn pack's thickness against that of its cells
@@ -254,7 +265,7 @@ def nearest_pieces(one: Placed, other: Placed) -> tuple[float, int, int, int]:
         i, j = (int(k) for k in np.unravel_index(order[0], gap.shape))
         return float(gap[i, j]), int(axis[i, j]), i, j
     best = (np.inf, 0, 0, 0)
-    for flat in order.tolist():  # boxes are never nearer than what is in them
+    for flat in order[:MOST_PIECES].tolist():  # boxes are never nearer than what is in them
         i, j = (int(k) for k in np.unravel_index(flat, gap.shape))
         if gap[i, j] > max(best[0], 0.0):
             break
@@ -312,7 +323,8 @@ def _to_faces(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
 def _to_surface(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
     """The gap of each body to a case from a file, on its surface; the side is the one whose usual wall is nearest. Beyond `SEARCHED_MM` it is that of the usual
     walls, or that much."""
-    walls = Solid(np.zeros((0, 3)), material(enclosure))
+    assert enclosure.shape is not None
+    walls = Solid(np.asarray(enclosure.shape.surface.corners_mm), material(enclosure))
     outer, usual = np.asarray(enclosure.outer_mm, dtype=float), np.asarray(enclosure.walls)
     found = []
     for i, body in enumerate(placed):
@@ -341,7 +353,7 @@ def _into(walls: Solid, piece: Solid) -> tuple[float, int]:
         box = both.bounding_box()
         reach = np.array(box[3:]) - np.array(box[:3])
         return -float(reach.min()), int(np.argmin(reach))
-    return float(walls.whole.min_gap(piece.whole, SEARCHED_MM)), 2
+    return surface_gap_mm(walls, piece), 2
 
 
 def _walls(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
@@ -413,7 +425,12 @@ def blocked_zones(placed: list[Placed], enclosure: Enclosure) -> list[Blocked]:
                     continue
                 depth, axis = float(reach[j].min()), int(np.argmin(reach[j]))
                 if len(found) < MOST_MEASURED and not (other.straight and not any(body.body.turn_deg)):
-                    gap, axis = min(distance_mm(Solid(room), piece) for piece in other.pieces)
+                    reached = (
+                        p
+                        for p in other.pieces
+                        if np.all((p.corners.max(axis=0) > low) & (p.corners.min(axis=0) < high))
+                    )
+                    gap, axis = min((distance_mm(Solid(room), piece) for piece in reached), default=(0.0, axis))
                     depth = -gap
                 if depth > TOUCH_MM:
                     found.append(Blocked(i, k, j, None, depth, axis))

@@ -22,6 +22,8 @@ if TYPE_CHECKING:
 SIDES_OF_ROUND = 72  # of the prism that a cylinder is taken for: a thousandth of its radius too wide at its edges
 TOUCHING_MM3 = 1e-6
 SEARCHED_MM = 2.0  # how far surfaces that are not convex are searched: the time grows with its cube
+NEAREST_CORNERS = 200
+TOUCHING_MM = 1e-3
 STRAIGHT_ON = 0.9  # cosine: up to some 25 degrees off, a side still looks to that of the case
 SIDES: tuple[Side, ...] = ("left", "right", "front", "back", "bottom", "top")
 _CUBE = np.array([[x, y, z] for x in (0.0, 1.0) for y in (0.0, 1.0) for z in (0.0, 1.0)])
@@ -171,8 +173,20 @@ def distance_mm(one: Solid, other: Solid) -> tuple[float, int]:
     if one.made is None and other.made is None:
         nearest = float(np.min(np.linalg.norm(first[:, None] - second[None], axis=2)))
         return float(a.min_gap(b, nearest + 1.0)), axis
-    far = max(float(np.linalg.norm(np.maximum(apart, 0.0))), SEARCHED_MM)
-    return (min(float(a.min_gap(b, SEARCHED_MM)), far) if far <= SEARCHED_MM else far), axis
+    far = float(np.linalg.norm(np.maximum(apart, 0.0)))
+    return max(far, surface_gap_mm(one, other)) if far <= SEARCHED_MM else far, axis
+
+
+def surface_gap_mm(one: Solid, other: Solid) -> float:
+    """The gap of two solids that do not overlap, on their surfaces, or `SEARCHED_MM` where it is more. The corners that are nearest to the other's middle bound what is
+    searched: of two dense surfaces beside each other all triangles would be, one with another."""
+    middles = [(s.corners.min(axis=0) + s.corners.max(axis=0)) / 2 for s in (one, other)]
+    near = []
+    for solid, middle in zip((one, other), reversed(middles), strict=True):
+        off = np.linalg.norm(solid.corners - middle, axis=1)
+        near.append(solid.corners[np.argsort(off)[:NEAREST_CORNERS]])
+    least = float(np.min(np.linalg.norm(near[0][:, None] - near[1][None], axis=2)))
+    return float(one.whole.min_gap(other.whole, min(least + TOUCHING_MM, SEARCHED_MM)))
 
 
 def outline(points: Array, axis: int) -> Array:
