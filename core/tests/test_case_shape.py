@@ -315,6 +315,17 @@ class FromAFile(unittest.TestCase):
             read_mesh(stl(drilled - Manifold.compose(holes)), "case.stl", as_case=True)
         self.assertIn("too fine", caught.exception.problems[0].message)
 
+    def test_a_fine_case_is_simplified_and_still_itself(self) -> None:
+        """A hollow ball of 60 mm with 57,000 corners: within what is said of its size, its wall and its volume."""
+        ball = (Manifold.sphere(30, 440) - Manifold.sphere(28, 400)).translate((41, 52, 63))
+        own = from_file(ball)
+        self.assertLessEqual(len(own["shape"]["surface"]["corners_mm"]), 4000)
+        np.testing.assert_allclose(own["outer_mm"], 60, atol=0.4)
+        made = gadget(block((28, 28, 2.6)), **own)
+        self.assertAlmostEqual(shell_mass_g(made.enclosure) / (float(ball.volume()) / 1000 * 1.27), 1, places=3)
+        far = math.hypot(2, 2, 27.4)  # its lowest corners from the middle
+        self.assertAlmostEqual(tightest(made), 28 - far, delta=0.3)
+
     def test_small_holes_are_closed_and_a_missing_side_is_not(self) -> None:
         fine = Manifold.sphere(10, 64).to_mesh()
         small = trimesh.Trimesh(fine.vert_properties[:, :3], fine.tri_verts[1:], process=False).export(file_type="stl")

@@ -34,6 +34,7 @@ NAMED_UNITS: dict[str, Unit] = {
     "millimeter": "mm", "millimeters": "mm", "mm": "mm", "centimeter": "cm", "centimeters": "cm", "meter": "m", "meters": "m", "inch": "in", "inches": "in",
 }  # fmt: skip
 MOST_BODY_CORNERS = 1500  # of a body's surface
+AT_ONCE = 32  # directions that many corners are looked at in together
 MOST_CLOSED = 0.01  # of its area: larger holes are left open
 FINEST_MM, COARSEST_MM = 0.005, 0.2  # by which a surface is simplified
 LARGEST_BYTES = 64_000_000
@@ -111,7 +112,7 @@ def read_mesh(raw: bytes, name: str, unit: Unit | None = None, *, as_case: bool 
     doubtful = own is None and unit is None and not USUAL_MM[0] <= float(size.max()) <= USUAL_MM[1]
     return MeshBody(
         name=name,
-        size_mm=[float(f"{v:.6g}") for v in size],
+        size_mm=[float(f"{v:.6g}") for v in (surface.size_mm if as_case and surface else size)],
         hull_mm=[[float(f"{v:.5g}") for v in p] for p in inside],
         triangles=triangles,
         volume_mm3=around if volume is None else volume,
@@ -267,14 +268,20 @@ def _hull(points: Array) -> tuple[Array, float, float]:
     ways = np.concatenate(
         [np.stack([flat * np.cos(around), flat * np.sin(around), high], axis=1), np.eye(3), -np.eye(3)]
     )
-    kept = np.unique([int(np.argmax(whole @ way)) for way in ways])
+    kept = np.unique(np.concatenate([np.argmax(some @ whole.T, axis=1) for some in _few_at_once(ways)]))
     fewer = whole[kept]
     # as far as the true hull stands out of the fewer corners in any of its own directions, all are moved outwards
     normals = _normals(fewer)
-    off = max(float(np.max(whole @ normal) - np.max(fewer @ normal)) for normal in normals)
+    off = max(
+        float(np.max((some @ whole.T).max(axis=1) - (some @ fewer.T).max(axis=1))) for some in _few_at_once(normals)
+    )
     middle = fewer.mean(axis=0)
     nearest = float(np.min((fewer @ normals.T).max(axis=0) - middle @ normals.T))
     return middle + (fewer - middle) * (1 + off / max(nearest, 1e-6)), off, volume
+
+
+def _few_at_once(ways: Array) -> list[Array]:
+    return np.array_split(ways, -(-len(ways) // AT_ONCE))
 
 
 def _normals(points: Array) -> Array:
