@@ -17,7 +17,7 @@ import trimesh
 from ember_core import Design, DocumentError, read_design
 from ember_core.enclosure.case_files import CaseFormat, case_file
 from ember_core.enclosure.pieces import Piece, on_the_bed, pieces, split_mm
-from ember_core.enclosure.step_file import flat_faces
+from ember_core.enclosure.step_file import directions, flat_faces
 from ember_core.imports.mesh import read_mesh
 from ember_core.making import CLEARS_MM, HOLES_MM, making_of
 
@@ -142,6 +142,15 @@ class Files(unittest.TestCase):
         lid = {"size_mm": [8, 9, 6], "position_mm": [20, 15, 14], "through": "top"}
         opened = {p.name: flat_faces(p.vertices, p.faces) for p in pieces(gadget(lid, split_mm=12))}
         self.assertEqual(sorted(len(loops) for loops in opened["upper piece"]), [1] * 12 + [2] * 3)
+        for name, faces in plain.items():
+            piece = next(p for p in pieces(gadget(split_mm=12)) if p.name == name)
+            middle = (piece.vertices.min(axis=0) + piece.vertices.max(axis=0)) / 2
+            outside = [loops[0] for loops in faces if len(loops) == 1]
+            for loop in outside:
+                points = piece.vertices[loop]
+                edge = np.max(np.abs(points.mean(axis=0) - middle) * 2 / np.ptp(piece.vertices, axis=0))
+                if edge > 0.999:  # an outer face: its normal looks away from the middle
+                    self.assertGreater(float(directions(points)[0] @ (points.mean(axis=0) - middle)), 0)
         for made in (gadget(lid, split_mm=12), read_design((DEMO / "dusk-ear.json").read_bytes())):
             read = read_mesh(case_file(made, "step"), "case.step")
             self.assertIsNotNone(read.surface)

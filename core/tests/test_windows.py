@@ -88,8 +88,10 @@ class Windows(unittest.TestCase):
             for one in found:
                 assert one.remedy is not None
                 self.assertEqual(seen(apply(made, one.remedy), "bezel"), [])
-        far = seen(gadget(display(window={"at_mm": [3, 7.01]})), "bezel")  # 20 mm less 7.01 and 12
-        self.assertEqual([f.severity for f in far], ["watch"])
+        # at each of its four edges by itself: the side is 26 x 20 mm, the window 20 x 12 mm
+        for bare, covered in (([0.99, 4], [1, 4]), ([5.01, 4], [5, 4]), ([3, 0.99], [3, 1]), ([3, 7.01], [3, 7])):
+            self.assertEqual([f.severity for f in seen(gadget(display(window={"at_mm": bare})), "bezel")], ["watch"])
+            self.assertEqual(seen(gadget(display(window={"at_mm": covered})), "bezel"), [])
 
     def test_a_window_belongs_to_a_side(self) -> None:
         with self.assertRaises(ValidationError):

@@ -58,7 +58,7 @@ def step_file(solids: list[StepSolid], name: str = "case", unit: str = "MILLI") 
         corners = [add(f"CARTESIAN_POINT('',({x:.6f},{y:.6f},{z:.6f}))") for x, y, z in solid.points]
         sides = []
         for loops in solid.faces:
-            normal, along = _directions(solid.points[loops[0]])
+            normal, along = directions(solid.points[loops[0]])
             ways = [add(f"DIRECTION('',({v[0]:.9f},{v[1]:.9f},{v[2]:.9f}))") for v in (normal, along)]
             place = add(f"AXIS2_PLACEMENT_3D('',{corners[loops[0][0]]},{ways[0]},{ways[1]})")
             plane = add(f"PLANE('',{place})")
@@ -77,8 +77,8 @@ def step_file(solids: list[StepSolid], name: str = "case", unit: str = "MILLI") 
     return (HEAD.format(name=name) + data + "ENDSEC;\nEND-ISO-10303-21;\n").encode()
 
 
-def _directions(points: Array) -> tuple[Array, Array]:
-    """(the normal of a flat loop, one direction in it)."""
+def directions(points: Array) -> tuple[Array, Array]:
+    """(the normal of a flat loop, out of a loop against the clock; one direction in it), unit vectors."""
     after = np.roll(points, -1, axis=0)
     normal = np.cross(points, after).sum(axis=0)
     along = after[0] - points[0]
