@@ -28,10 +28,11 @@ CHARGE_LIMITS: dict[
 ] = {  # 1 C lies beyond the currents that the cells were calibrated at, and is told only
     "calibrated": {("0.5", "80 %"): 0.03, ("0.5", "full"): 0.03, ("1.0", "80 %"): 0.05, ("1.0", "full"): 0.05},
     THREE: {(rate, what): 0.03 for rate in ("0.5", "1.0") for what in ("80 %", "full")},
-    TYPICAL: {("0.5", "80 %"): 0.08, ("0.5", "full"): 0.08},
+    TYPICAL: {(rate, what): 0.08 for rate in ("0.5", "1.0") for what in ("80 %", "full")},
 }
 CHARGE_KINDS = (("calibrated", "charge"), (THREE, "charge"), (TYPICAL, "charge_to_the_top"))
 FULL_V = 4.15
+BUILT_FOR_ENERGY = ("Chen2020", "ORegan2022")  # two sets of one cell with much active material
 THICK_ELECTRODES = ("ORegan2022",)  # built for energy: the electrolyte runs short above C/2
 IRON_BELOW_V = 3.45  # nominal voltage: an iron phosphate cell
 TYPICAL_OHM_AH = 0.11  # resistance times capacity of an everyday lithium-ion cell
@@ -181,7 +182,8 @@ def charge_rows(name: str, data: dict[str, Any]) -> list[Row]:
             cell = cell_of(data, "lithium-ion", fit)
             if kind == TYPICAL:
                 chemistry = "lithium-iron-phosphate" if iron else "lithium-ion"
-                cell = cell | {"measured_ah": one["charge_ah"][-1], "chemistry": chemistry}
+                built = {"built_for": "energy"} if name in BUILT_FOR_ENERGY else {}
+                cell = cell | {"measured_ah": one["charge_ah"][-1], "chemistry": chemistry} | built
             charger = Charger(
                 name="Charger", fixed_a=float(rate) * data["capacity_ah"], port_v=20, port_limit_a=20, float_v_per_cell=one["float_v"],
                 termination_share=one["ends_at"] / one["rate"], foldback_c=None,

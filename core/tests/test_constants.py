@@ -9,7 +9,7 @@ from ember_core.making import MAKING
 from ember_core.thermal.materials import CELL_MAX_C, MATERIALS
 
 DECIDING: dict[str, dict[str, object]] = {
-    "charging.charge": {"CHARGING_C": (0.0, 45.0), "INDOORS_C": (10.0, 30.0), "FULL_ENOUGH": 0.7, "FAR_BELOW": 0.9, "TYPICAL_SLOW": 0.6, "SLOW_KNOWN": (0.3, 0.8), "MOST_SLOW": 1.5, "FELT_SOONER": 0.4,
+    "charging.charge": {"CHARGING_C": (0.0, 45.0), "INDOORS_C": (10.0, 30.0), "FULL_ENOUGH": 0.7, "FAR_BELOW": 0.9, "TYPICAL_SLOW": {"power": 0.3, "energy": 1.2}, "RELAXES_S": 900.0, "SLOW_KNOWN": (0.3, 0.8), "MOST_SLOW": 1.5, "FELT_SOONER": 0.4,
                  "NICKEL_TAKES": ((0.0, 0.95), (0.8, 0.95), (1.0, 0.7)), "RECEIVER_EFFICIENCY": 0.75, "ADAPTER_EFFICIENCY": 0.8, "MOST_DAYS": 60.0},
     "charging.solar": {"SOLAR_CONSTANT": 1367.0, "DERATING": 0.75, "GROUND": 0.2},
     "solved.gadget": {"WORKS_LIKE": 0.5},

@@ -17,7 +17,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..battery.chemistry import CHEMISTRIES
+from ..battery.chemistry import CHEMISTRIES, arrhenius
 from ..battery.pack import Pack, pack_at
 from ..design import Battery, Charger
 from ..numeric import Array
@@ -29,12 +29,16 @@ CHARGING_C = (0.0, 45.0)  # between these a lithium cell may be charged
 INDOORS_C = (10.0, 30.0)
 FULL_ENOUGH = 0.7  # charged to less than this, the charger took the pack for full far too early
 FAR_BELOW = 0.9  # of the float voltage that the pack is made for: a charger for another pack
-TYPICAL_SLOW = 0.6  # slow resistance of lithium-ion cells that nobody measured, times the fast one (docs/VALIDATION.md)
+TYPICAL_SLOW = {
+    "power": 0.3,
+    "energy": 1.2,
+}  # slow resistance of lithium-ion cells that nobody measured, times the fast one (docs/VALIDATION.md)
 SLOW_KNOWN = (
     0.3,
     0.8,
 )  # states of charge: above, a discharge has not run for long enough to tell the slow part; below, it is what stays inside
 MOST_SLOW = 1.5  # times its median between these: more is a step of the curve
+RELAXES_S = 900.0  # of lithium-ion cells that nobody measured, however they are built
 FELT_SOONER = 0.4  # of the relaxation's time: what tapers is felt by its faster terms (both from docs/VALIDATION.md)
 NICKEL_TAKES = (
     (0.0, 0.95),
@@ -142,8 +146,9 @@ def charge(
     """The charge of a pack from a state of charge (0..1). `current_factor` is one on the current that is set."""
     pack = pack_at(battery, min(max(meanwhile.ambient_c, CHARGING_C[0]), CHARGING_C[1]), STEPS[::-1])
     left = max(min(charger.source_a, meanwhile.port_limit_a - meanwhile.port_a), 0.0)
-    typical = battery.cell.curve is None and battery.cell.chemistry == "lithium-ion"
-    walk = _Walk(charger, pack, shell, meanwhile, left, current_factor, typical=typical)
+    unmeasured = battery.cell.curve is None and battery.cell.chemistry == "lithium-ion"
+    typical_slow = TYPICAL_SLOW[battery.cell.built_for] if unmeasured else None
+    walk = _Walk(charger, pack, shell, meanwhile, left, current_factor, typical_slow=typical_slow)
     walk.run(begins_at)
     set_a, termination = charger.set_a, charger.termination_share * charger.set_a
     never = _voltage_too_low(charger, battery) or walk.never
@@ -210,7 +215,7 @@ class _Walk:
         left_a: float,
         current_factor: float,
         *,
-        typical: bool,
+        typical_slow: float | None,
     ) -> None:
         self.charger, self.shell, self.meanwhile, self.left_a = charger, shell, meanwhile, left_a
         self.set_a = charger.set_a * current_factor
@@ -225,15 +230,17 @@ class _Walk:
         )
         self.transfer: list[float] = pack.transfer_ohm[::-1].tolist()
         self.transfer_v = pack.transfer_v
-        if typical:
-            self.slow = [TYPICAL_SLOW * x for x in self.fast]
+        if typical_slow is not None:
+            self.slow = [typical_slow * x for x in self.fast]
         else:  # a discharge begins before its slow part is there, and a charge ends with it; at the other end it is the other way round
             low, high = bisect_right(self.z, SLOW_KNOWN[0]), bisect_right(self.z, SLOW_KNOWN[1]) - 1
             full = min(self.slow[high], MOST_SLOW * median(self.slow[low : high + 1]))
             self.slow = [max(x, full) if i > high else x for i, x in enumerate(self.slow)]
             self.slow = [min(x, self.slow[low]) if i < low else x for i, x in enumerate(self.slow)]
-        self.tau = float(pack.relaxation.time_s[0]) if pack.relaxation.time_s.size else 1.0
-        self.tau *= 1.0 if typical else FELT_SOONER
+        if typical_slow is not None:
+            self.tau = RELAXES_S * arrhenius("lithium-ion", min(max(meanwhile.ambient_c, CHARGING_C[0]), CHARGING_C[1]))
+        else:
+            self.tau = FELT_SOONER * float(pack.relaxation.time_s[0]) if pack.relaxation.time_s.size else 1.0
         self.watts: list[float]
         self.rises: list[float]
         self.watts, self.rises = shell.power_w.tolist(), shell.inside_k.tolist()

@@ -302,8 +302,10 @@ function Legend() {
         className="h-2.5 w-40 rounded-full"
         style={{ background: "linear-gradient(to right, var(--soft), var(--ember))" }}
       />
-      at its limit, <span className="text-fail">beyond it</span>; each at its worst on the hottest day, listed under
-      Charge
+      <span>
+        at its limit, <span className="text-fail">beyond it</span>; each at its worst on the hottest day, listed under
+        Charge
+      </span>
     </p>
   );
 }
