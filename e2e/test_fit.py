@@ -98,6 +98,8 @@ class CaseFromAFile(BrowserTestCase):
         self.assertEqual([round(v, 2) for v in case["walls_mm"].values()], [1] * 6)
         self.assertEqual((case["corner_mm"], case["fastenings"]), (0, []))
         expect(self.page.get_by_role("heading", name="coat.stl is thin in")).to_be_visible()
+        self.page.get_by_text("thin spots, marked in space").click()
+        expect(self.page.get_by_text("1 mm at").first).to_be_visible()
         expect(
             self.page.get_by_role("heading", name="Charger board with port (CB-1) and the bottom wall collide")
         ).to_be_visible()

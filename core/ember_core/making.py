@@ -7,7 +7,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from .design import Enclosure, FasteningKind, Finish, OwnMaking, Process, Thread
+from .design import Enclosure, FasteningKind, Finish, OwnMaking, Process, ThinSpot, Thread
 
 
 @dataclass(frozen=True)
@@ -42,6 +42,7 @@ FINISH_MM: dict[Finish, float] = {
     "smoothed": -0.05,
     "coated": 0.1,
 }
+SAME_MM = 1e-6
 SKIN_MM = 0.8  # solid at each face of a filament wall: two lines
 
 
@@ -112,6 +113,13 @@ def least_clearance_mm(case: Enclosure) -> float:
 def wall_left_mm(wall_mm: float, case: Enclosure) -> float:
     """What a finish leaves of a wall, both faces worked [mm]."""
     return wall_mm + 2 * min(FINISH_MM[case.finish], 0.0)
+
+
+def thin_spots(case: Enclosure) -> list[tuple[float, ThinSpot]]:
+    """The spots of a case from a file that are thinner than what the process makes well, the thinnest first, each with what a finish leaves of it [mm]."""
+    spots = case.shape.thin if case.shape is not None else []
+    left = [(wall_left_mm(spot.thickness_mm, case), spot) for spot in spots]
+    return sorted((x for x in left if x[0] < making_of(case).wall - SAME_MM), key=lambda x: x[0])
 
 
 def solid_share(wall_mm: float, case: Enclosure) -> float:

@@ -253,6 +253,9 @@ class FromAFile(unittest.TestCase):
             own["shape"]["thin"] = [{"at_mm": [1, 2, 3], "thickness_mm": thickness}]
             found = seen(gadget(**own), "thin-spot")
             self.assertEqual([f.severity for f in found], [severity] if severity else [], thickness)
+            shown = evaluate(gadget(**own)).fit.thin
+            told = {"": [], "watch": [("watch", thickness)], "fix": [("fail", thickness)]}[severity]
+            self.assertEqual([(t.status, t.thickness_mm) for t in shown], told)
         sanded = seen(gadget(**own, finish="sanded"), "thin-spot")
         self.assertEqual(sanded[0].severity, "fix")
         self.assertIn("1.0 × 2.0 × 3.0", sanded[0].sentence)

@@ -119,7 +119,7 @@ CHECKS: tuple[Check, ...] = (
     case.bezel,
     case.no_inside,
     case.thin_walls,
-    case.thin_spots,
+    case.thin_in_its_file,
     case.radio_shielded,
     case.seal_squeeze,
     case.unsealed,

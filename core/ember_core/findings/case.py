@@ -13,7 +13,7 @@ from ..design.problems import DocumentError
 from ..enclosure.fit import AXES, TOUCH_MM, Blocked, Placed, blocked_zones, check_fit, contact_status
 from ..enclosure.solids import SIDES, looks_to, zone_corners
 from ..figures import PatchOperation, Remedy
-from ..making import making_of, wall_left_mm
+from ..making import making_of, thin_spots, wall_left_mm
 from ..measures.bench import TrialBench
 from ..quantities import show
 from ..thermal.materials import MATERIALS
@@ -83,14 +83,12 @@ def thin_walls(bench: TrialBench) -> Iterator[Found]:
     )
 
 
-def thin_spots(bench: TrialBench) -> Iterator[Found]:
+def thin_in_its_file(bench: TrialBench) -> Iterator[Found]:
     """Spots of a case from a file that are thinner than what the process makes well, once its faces are worked."""
     case = bench.design.enclosure
     if case.shape is None:
         return
-    making = making_of(case)
-    thin = [(wall_left_mm(spot.thickness_mm, case), spot) for spot in case.shape.thin]
-    thin = [(left, spot) for left, spot in thin if left < making.wall - TOUCH_MM]
+    making, thin = making_of(case), thin_spots(case)
     if not thin:
         return
     worst = thin[0][0]

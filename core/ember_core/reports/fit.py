@@ -9,10 +9,10 @@ from pydantic import Field
 
 from ..case_shape import cavity_solid, corners_of, is_plain, material, outer_solid
 from ..design import Enclosure
-from ..enclosure.fit import AXES, Contact, contact_names, contact_status, met_by
+from ..enclosure.fit import AXES, TOUCH_MM, Contact, contact_names, contact_status, met_by
 from ..enclosure.solids import outline, window_corners
 from ..figures import Figure, figure, record
-from ..making import FINISH_MM, making_of
+from ..making import FINISH_MM, making_of, thin_spots
 from ..solved.gadget import SolvedGadget, once
 from ..thermal.materials import MATERIALS
 from ..thermal.shell import shell_centre_mm, shell_mass_g
@@ -48,6 +48,15 @@ class Unplaced:
 
 
 @record
+class ThinReport:
+    """A spot of a case from a file that is thinner than what the process makes well [mm]."""
+
+    at_mm: list[float]
+    thickness_mm: float
+    status: str
+
+
+@record
 class FitReport:
     bodies: list[BodyReport]
     unplaced: list[Unplaced]
@@ -58,6 +67,7 @@ class FitReport:
             description="of a case that is more than a box, along x, y and z: each its outer outline and that of its inside"
         ),
     ]
+    thin: Annotated[list[ThinReport], Field(description="of a case from a file, the thinnest first")]
     walls_mm: Annotated[list[float], Field(description="left, right, front, back, bottom, top")]
     inner_corner_mm: float
     clearance_mm: float
@@ -121,6 +131,7 @@ def fit_report(solved: SolvedGadget) -> FitReport:
         unplaced=[Unplaced(where=where, name=name) for where, name in fit.unplaced],
         cavity_mm=fit.cavity_mm.tolist(),
         outlines=_case_outlines(solved.design.enclosure),
+        thin=_thin(solved.design.enclosure),
         walls_mm=list(solved.design.enclosure.walls),
         inner_corner_mm=solved.design.enclosure.inner_corner_mm,
         clearance_mm=fit.clearance_mm,
@@ -132,6 +143,14 @@ def fit_report(solved: SolvedGadget) -> FitReport:
         balance_mm=centre,
         fits=bool(fit.placed) and not fit.unplaced and all(contact_status(c) == "pass" for c in fit.contacts),
     )  # fmt: skip
+
+
+def _thin(case: Enclosure) -> list[ThinReport]:
+    least = making_of(case).least_wall
+    return [
+        ThinReport(at_mm=list(spot.at_mm), thickness_mm=left, status="fail" if left < least - TOUCH_MM else "watch")
+        for left, spot in thin_spots(case)
+    ]
 
 
 def _case_outlines(case: Enclosure) -> list[list[list[list[float]]]]:

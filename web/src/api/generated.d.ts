@@ -4161,6 +4161,11 @@ export interface components {
              */
             outlines: number[][][][];
             /**
+             * Thin
+             * @description of a case from a file, the thinnest first
+             */
+            thin: components["schemas"]["ThinReport"][];
+            /**
              * Walls Mm
              * @description left, right, front, back, bottom, top
              */
@@ -4411,6 +4416,18 @@ export interface components {
             drain: components["schemas"]["Figure"];
             soft: components["schemas"]["Figure"];
             hard: components["schemas"]["Figure"];
+        };
+        /**
+         * ThinReport
+         * @description A spot of a case from a file that is thinner than what the process makes well [mm].
+         */
+        ThinReport: {
+            /** At Mm */
+            at_mm: number[];
+            /** Thickness Mm */
+            thickness_mm: number;
+            /** Status */
+            status: string;
         };
         /**
          * Timeline
@@ -5878,6 +5895,7 @@ export type StageCurve = components['schemas']['StageCurve'];
 export type StageReport = components['schemas']['StageReport'];
 export type SupplyReport = components['schemas']['SupplyReport'];
 export type SwitchReport = components['schemas']['SwitchReport'];
+export type ThinReport = components['schemas']['ThinReport'];
 export type Timeline = components['schemas']['Timeline'];
 export type TotalsReport = components['schemas']['TotalsReport'];
 export type Unplaced = components['schemas']['Unplaced'];

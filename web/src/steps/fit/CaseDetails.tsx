@@ -1,6 +1,7 @@
 // Beside the views: the case itself.
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
-import type { Design } from "../../design/types";
+import { StatusMark } from "../../design/fields/status";
+import type { Design, Status } from "../../design/types";
 import { MATERIALS } from "../../design/fields/materials";
 import { QuantityField, SizeField } from "../../design/fields/fields";
 import { show } from "../../ui/format";
@@ -144,6 +145,7 @@ export function CaseDetails({ select }: { select: (where: string) => void }) {
 /** What can be said of a case whose shape is that of a file. */
 function OfItsFile({ set }: { set: Change }) {
   const { shape, outer_mm, split_mm } = useOpenDesign().enclosure;
+  const thin = useShown()?.fit.thin ?? [];
   if (!shape) return null;
   return (
     <div className="space-y-1">
@@ -151,6 +153,21 @@ function OfItsFile({ set }: { set: Change }) {
         As in {shape.name}: {outer_mm.map((v) => show(v, "mm")).join(" × ")}.{" "}
         {shape.thin[0] && `At its thinnest ${show(shape.thin[0].thickness_mm, "mm")}.`}
       </p>
+      {thin.length > 0 && (
+        <details>
+          <summary className="text-soft cursor-pointer text-sm">
+            {thin.length} thin {thin.length === 1 ? "spot" : "spots"}, marked in space
+          </summary>
+          <ul className="text-sm">
+            {thin.map((t) => (
+              <li key={t.at_mm.join()} className="flex items-center gap-2">
+                <StatusMark status={t.status as Status} />
+                {show(t.thickness_mm, "mm")} at {t.at_mm.map((v) => show(v, "mm")).join(", ")}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
       <QuantityField
         label="Comes apart at height"
         value={split_mm}

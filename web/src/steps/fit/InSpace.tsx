@@ -125,6 +125,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
         split: enclosure.split_mm ?? z,
         own,
         bodies,
+        thin: fit.thin,
         theme, // the colours are read anew
       },
     [fit, bodies, x, y, z, enclosure.corner_mm, enclosure.split_mm, own, theme],

@@ -50,6 +50,7 @@ export type Content = {
   split: number;
   own: Own | null;
   bodies: readonly Shown[];
+  thin: readonly { at_mm: readonly number[]; status: string }[];
   theme: string;
 };
 export type Part = { corners: number[][]; faces: number[][] };
@@ -72,6 +73,7 @@ const VIEWS: Record<string, Triple> = {
   "from the right": [1, 0, 0.001],
 };
 export const VIEW_NAMES = Object.keys(VIEWS);
+const MARK_MM = 1.2;
 const APART_FARTHER = 1.35;
 const OTHER_SHAPE = 0.2; // of the picture: from there on it is framed anew
 const TURN = MathUtils.degToRad(7);
@@ -244,10 +246,23 @@ export class CaseScene {
       this.bodies.add(this.solid(shown));
       if (shown.window.length) this.windows.add(this.frame(shown.window));
     }
+    for (const spot of content.thin) this.shell.add(this.mark(spot.at_mm, spot.status));
     this.clip();
     this.arrange();
     this.paint();
     this.rule();
+  }
+
+  /** A small cross in space. */
+  private mark(at: readonly number[], status: string): LineSegments {
+    const ends = [0, 1, 2].flatMap((axis) =>
+      [-1, 1].map((way) => point(at.map((v, i) => (i === axis ? v + way * MARK_MM : v)))),
+    );
+    const material = new LineBasicMaterial({
+      color: this.tint(status === "fail" ? "--fail" : "--watch"),
+      depthTest: false,
+    });
+    return new LineSegments(new BufferGeometry().setFromPoints(ends), material);
   }
 
   private buildShell({ outer, walls, corner, innerCorner, split, own }: Content) {
