@@ -94,10 +94,10 @@ def cell_of(data: dict[str, Any], chemistry: Chemistry, calibration: Calibration
     }  # fmt: skip
 
 
-def predictions(name: str, data: dict[str, Any]) -> list[Row]:
+def predictions(name: str, data: dict[str, Any], *more: str) -> list[Row]:
     chemistry: Chemistry = "lithium-ion"
     iron = data["nominal_v"] < IRON_BELOW_V
-    own = cell_of(data, chemistry, calibrated(data, chemistry))
+    own = cell_of(data, chemistry, calibrated(data, chemistry, *more))
     thick = name in THICK_ELECTRODES
     typical = cell_of(data, chemistry, None) | ({"built_for": "energy"} if thick else {})
     capacity, nominal = data["capacity_ah"], data["nominal_v"]

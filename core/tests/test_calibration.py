@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from validation.compare import all_rows, calibrated, cell_of, charge_rows, discharge, gadget, state
+from validation.compare import all_rows, calibrated, cell_of, charge_rows, discharge, gadget, predictions, state
 
 from ember_core import evaluate
 from ember_core.battery.calibration import CalibrationError, Discharge, calibrate
@@ -26,6 +26,13 @@ class AgainstPhysics(unittest.TestCase):
         for row in rows:
             with self.subTest(f"{row.set}: {row.what}, {row.error * 100:+.2f} %"):
                 self.assertTrue(row.holds)
+
+    def test_with_a_third_discharge_every_row_holds_too(self) -> None:
+        """What it tells of the charge transfer takes nothing from steady currents, constant power and pulses."""
+        for name, data in SETS.items():
+            for row in predictions(name, data, "1.0"):
+                with self.subTest(f"{row.set}: {row.what}, {row.error * 100:+.2f} %"):
+                    self.assertTrue(row.holds)
 
     def test_every_row_of_the_charges_holds(self) -> None:
         rows = [row for name, data in SETS.items() for row in charge_rows(name, data)]

@@ -142,6 +142,31 @@ class ByHand(unittest.TestCase):
                 one, other = (tightest(gadget(body, corner_mm=corner, **more)) for more in ({}, {"edge_mm": 1e-4}))
                 self.assertAlmostEqual(one, other, delta=0.05 if corner else 2e-3)
 
+    def test_the_inside_never_leaves_the_outside(self) -> None:
+        random = np.random.default_rng(3)
+        looked = 0
+        for _ in range(200):
+            outer = random.uniform(10, 120, 3)
+            some = [
+                v * float(random.integers(2))
+                for v in (random.uniform(0, 0.5), random.uniform(0, 0.5), random.uniform(0, 30), random.uniform(0, 0.5))
+            ]
+            figures = {
+                "corner_mm": some[0] * min(outer[:2]),
+                "edge_mm": some[1] * min(outer),
+                "taper_deg": some[2],
+                "dome_mm": some[3] * outer[2],
+            }
+            try:
+                case = Enclosure.model_validate(
+                    {"outer_mm": outer.tolist(), "wall_mm": random.uniform(0.8, 4)} | figures
+                )
+            except ValidationError:
+                continue
+            looked += 1
+            self.assertLess(float((cavity_solid(case) - outer_solid(case)).volume()), 1e-3, case)
+        self.assertGreater(looked, 100)
+
     def test_the_middle_of_its_mass(self) -> None:
         np.testing.assert_allclose(centre_of(Manifold.cube((2, 4, 6)).translate((1, 1, 1))), (2, 3, 4), atol=1e-6)
         leaning = Enclosure.model_validate(CASE | {"taper_deg": 10})

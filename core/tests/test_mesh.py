@@ -149,7 +149,7 @@ class Refused(unittest.TestCase):
 
 class Process(unittest.TestCase):
     def run_it(self, raw: bytes, *arguments: str) -> dict[str, Any]:
-        command = [sys.executable, "-m", "ember_core.imports.mesh_process", *arguments]
+        command = [sys.executable, "-m", "ember_core.imports.mesh_process", "body", *arguments]
         done = subprocess.run(command, input=raw, capture_output=True, cwd=CORE, check=True, timeout=60)
         found: dict[str, Any] = json.loads(done.stdout)
         return found

@@ -29,8 +29,8 @@ def read_mesh_file(job: Job, report: Report) -> Any:
     except Refused:
         raise JobRefused("the file is not there any more") from None
     unit = [job.asked["unit"]] if job.asked.get("unit") else []
-    as_case = ["--case"] if job.asked.get("as_case") else []
-    command = [sys.executable, "-m", "ember_core.imports.mesh_process", *as_case, holding.name, *unit]
+    kind = "case" if job.asked.get("as_case") else "body"
+    command = [sys.executable, "-m", "ember_core.imports.mesh_process", kind, holding.name, *unit]
     with tempfile.TemporaryFile() as source, tempfile.TemporaryFile() as target:
         for content in blobs.read(holding):
             source.write(content)

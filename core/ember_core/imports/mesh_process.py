@@ -1,4 +1,4 @@
-"""`python -m ember_core.imports.mesh_process [--case] NAME [UNIT]`: reads a body, or a case, from its standard input in a process that may take so much memory
+"""`python -m ember_core.imports.mesh_process body|case NAME [UNIT]`: reads a body, or a case, from its standard input in a process that may take so much memory
 and time and no more, and prints it as JSON: `{"body": ...}`, or `{"problem": ...}`."""
 
 from __future__ import annotations
@@ -21,9 +21,8 @@ def main(arguments: list[str]) -> int:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     raw = sys.stdin.buffer.read(LARGEST_BYTES + 1)
     try:
-        as_case = arguments[0] == "--case"
-        name, *unit = arguments[1:] if as_case else arguments
-        found = read_mesh(raw, name, unit[0] if unit else None, as_case=as_case)  # type: ignore[arg-type]
+        kind, name, *unit = arguments
+        found = read_mesh(raw, name, unit[0] if unit else None, as_case=kind == "case")  # type: ignore[arg-type]
     except DocumentError as error:
         print(json.dumps({"problem": error.problems[0].message}))
     except MemoryError:

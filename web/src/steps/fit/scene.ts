@@ -4,11 +4,9 @@ import {
   BoxGeometry,
   BufferGeometry,
   Color,
-  CylinderGeometry,
   DirectionalLight,
   DoubleSide,
   EdgesGeometry,
-  ExtrudeGeometry,
   Group,
   LineBasicMaterial,
   LineDashedMaterial,
@@ -20,7 +18,6 @@ import {
   Plane,
   Raycaster,
   Scene,
-  Shape,
   Vector2,
   Vector3,
   WebGLRenderer,
@@ -28,9 +25,8 @@ import {
   type Object3D,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
-import { mergeGeometries } from "three/addons/utils/BufferGeometryUtils.js";
-import { ConvexGeometry } from "three/addons/geometries/ConvexGeometry.js";
 import type { Body } from "../../design/types";
+import { extruded, geometryOf, point, rounded, surface } from "./shapes";
 
 export type Triple = readonly [number, number, number];
 export type Shown = {
@@ -65,7 +61,6 @@ type Told = {
 };
 
 const SIDES = ["left", "right", "front", "back", "bottom", "top"] as const;
-const AXES = ["x", "y", "z"] as const;
 const VIEWS: Record<string, Triple> = {
   "from the corner": [-0.62, -1, 0.72],
   "from above": [0, -0.001, 1],
@@ -472,8 +467,6 @@ export class CaseScene {
   };
 }
 
-const point = (at: readonly number[]) => new Vector3(at[0], at[1], at[2]);
-
 function emptied(group: Group) {
   group.traverse((o) => {
     const drawn = o as Partial<Mesh>;
@@ -481,66 +474,4 @@ function emptied(group: Group) {
     if (drawn.material) (drawn.material as Material).dispose();
   });
   group.clear();
-}
-
-function rounded(x0: number, y0: number, x1: number, y1: number, radius: number): Shape {
-  const r = Math.min(radius, (x1 - x0) / 2, (y1 - y0) / 2);
-  const shape = new Shape();
-  shape.moveTo(x0 + r, y0);
-  shape.lineTo(x1 - r, y0);
-  if (r > 0) shape.absarc(x1 - r, y0 + r, r, -Math.PI / 2, 0, false);
-  shape.lineTo(x1, y1 - r);
-  if (r > 0) shape.absarc(x1 - r, y1 - r, r, 0, Math.PI / 2, false);
-  shape.lineTo(x0 + r, y1);
-  if (r > 0) shape.absarc(x0 + r, y1 - r, r, Math.PI / 2, Math.PI, false);
-  shape.lineTo(x0, y0 + r);
-  if (r > 0) shape.absarc(x0 + r, y0 + r, r, Math.PI, Math.PI * 1.5, false);
-  return shape;
-}
-
-function extruded(shape: Shape, from: number, to: number): BufferGeometry {
-  const geometry = new ExtrudeGeometry(shape, { depth: to - from, bevelEnabled: false, curveSegments: 10 });
-  geometry.translate(0, 0, from);
-  return geometry;
-}
-
-function geometryOf(body: Body): BufferGeometry {
-  if (body.shape === "cylinder") return round(body);
-  if (body.shape === "cuboid") return new BoxGeometry(...body.size_mm);
-  if (body.shape === "board") return blocks(body);
-  if (body.surface)
-    return surface(body.surface.corners_mm, body.surface.faces).translate(
-      ...(body.size_mm.map((v) => -v / 2) as [number, number, number]),
-    );
-  const hull = new ConvexGeometry(body.hull_mm.map((p) => new Vector3(...p)));
-  return hull.translate(...(body.size_mm.map((v) => -v / 2) as [number, number, number]));
-}
-
-/** A surface of triangles, each with corners of its own: its faces are flat. */
-function surface(corners: readonly (readonly number[])[], faces: readonly (readonly number[])[]): BufferGeometry {
-  const points = faces.flatMap((face) => face.map((i) => point(corners[i]!)));
-  const geometry = new BufferGeometry().setFromPoints(points);
-  geometry.computeVertexNormals();
-  return geometry;
-}
-
-/** A board and what is on it, each block by itself. */
-function blocks(body: Body): BufferGeometry {
-  const boxes = body.blocks.map(({ at_mm, size_mm }) =>
-    new BoxGeometry(...size_mm).translate(
-      ...(at_mm.map((v, i) => v + size_mm[i]! / 2 - body.size_mm[i]! / 2) as [number, number, number]),
-    ),
-  );
-  const merged = mergeGeometries(boxes);
-  for (const box of boxes) box.dispose();
-  return merged;
-}
-
-function round(body: Body): BufferGeometry {
-  const along = AXES.indexOf(body.along);
-  const diameter = body.size_mm[along === 0 ? 1 : 0];
-  const geometry = new CylinderGeometry(diameter / 2, diameter / 2, body.size_mm[along], 40);
-  if (along === 0) geometry.rotateZ(Math.PI / 2);
-  if (along === 2) geometry.rotateX(Math.PI / 2);
-  return geometry;
 }
