@@ -12,7 +12,7 @@ from ember_core import Design, DocumentError, build_design
 from ember_core.catalogue import built_in
 from ember_core.design import Body
 from ember_core.design.patches import apply, apply_patch
-from ember_core.enclosure.fit import check_fit, contact_status, volume_mm3
+from ember_core.enclosure.fit import check_fit, contact_status, nearest_pieces, volume_mm3
 from ember_core.enclosure.holding import largest_thread, level_holes
 from ember_core.enclosure.pieces import opening_corners, pieces
 from ember_core.enclosure.placing import place_all
@@ -122,6 +122,14 @@ class Gaps(unittest.TestCase):
         shown = {b.name: b.outlines for b in answer.bodies}
         self.assertEqual(len(shown["Part 0"]), 2)
         self.assertEqual([m.name for m in answer.measures if m.name.startswith("Part 0 to Part")], ["Part 0 to Part 1"])
+
+    def test_what_is_not_measured_any_more_counts_as_nearer_than_it_is(self) -> None:
+        """Turned boards: with fewer measured pairs the gap is never larger."""
+        other = board((6, 10, 18.5), blocks=[BOARD | {"at_mm": [0, 0, 0]}], size_mm=[30, 20, 1.6], turn_deg=[0, 0, 20])
+        placed = check_fit(gadget(board(turn_deg=[3, 0, 10]), other)).placed
+        whole = nearest_pieces(placed[0], placed[1])[0]
+        fewer = [nearest_pieces(placed[0], placed[1], most)[0] for most in (0, 1, 2, 3)]
+        self.assertTrue(all(gap <= whole + 1e-9 for gap in fewer))
 
     def test_a_hundred_boards_of_forty_blocks_are_bearable(self) -> None:
         blocks = [BOARD] + [

@@ -34,7 +34,11 @@ AXES = ("x", "y", "z")
 TOUCH_MM = 1e-6
 NO_ROOM_MM3 = 1.0
 MOST_MEASURED = 300  # pairs on their surfaces, the nearest first; of more, the boxes around them tell
-MOST_PIECES = 40  # pairs of pieces of two bodies that are measured, the nearest first
+MOST_PIECES, LEAST_PIECES, ALL_PIECES = (
+    40,
+    4,
+    1500,
+)  # pairs of pieces that are measured: of two bodies, and of all together
 MOST_KEPT = 5000  # pairs, the nearest; of a hundred bodies all
 NEAR_MM = 10.0  # apart along an axis: farther than that the boxes around two bodies tell enough
 SAME_SIDE_MM = 1.0  # a drawn pack's thickness against that of its cells
@@ -212,8 +216,10 @@ def _pairs(placed: list[Placed], case: Enclosure) -> list[Contact]:
     gap = np.where(most >= 0, distance, most)
     straight = np.array([p.straight for p in placed])
     near = np.flatnonzero(~(straight[first] & straight[second]) & (most < NEAR_MM))
-    for k in near[np.argsort(most[near], kind="stable")][:MOST_MEASURED]:
-        gap[k], axis[k] = gap_mm(placed[first[k]], placed[second[k]])
+    near = near[np.argsort(most[near], kind="stable")][:MOST_MEASURED]
+    pieces = min(max(ALL_PIECES // max(near.size, 1), LEAST_PIECES), MOST_PIECES)
+    for k in near:
+        gap[k], axis[k] = gap_mm(placed[first[k]], placed[second[k]], pieces)
     if any(p.carried for p in placed):
         apart_from = ~_lies_on(placed, first, second, gap)
         first, second, gap, axis = first[apart_from], second[apart_from], gap[apart_from], axis[apart_from]
@@ -245,30 +251,33 @@ def needed_between(placed: list[Placed], case: Enclosure) -> Callable[[int, int]
     return needed
 
 
-def gap_mm(one: Placed, other: Placed) -> tuple[float, int]:
+def gap_mm(one: Placed, other: Placed, most: int = MOST_PIECES) -> tuple[float, int]:
     """(gap, axis) of two bodies [mm], piece by piece, as `Contact` has it."""
     if len(one.pieces) == len(other.pieces) == 1:
         return distance_mm(one.solid, other.solid)
-    gap, axis, _, _ = nearest_pieces(one, other)
+    gap, axis, _, _ = nearest_pieces(one, other, most)
     return gap, axis
 
 
-def nearest_pieces(one: Placed, other: Placed) -> tuple[float, int, int, int]:
-    """(gap, axis, piece of the first, piece of the second) where two bodies are nearest, or overlap most."""
+def nearest_pieces(one: Placed, other: Placed, most: int = MOST_PIECES) -> tuple[float, int, int, int]:
+    """(gap, axis, piece of the first, piece of the second) where two bodies are nearest, or overlap most. At most so many pairs of turned pieces are measured; what is
+    left then counts as the boxes around them, which are nearer."""
     (low, high), (low2, high2) = _piece_boxes(one), _piece_boxes(other)
     apart = np.maximum(low2[None] - high[:, None], low[:, None] - high2[None])
     axis = np.argmax(apart, axis=2)
-    most = np.max(apart, axis=2)
-    gap = np.where(most >= 0, np.linalg.norm(np.maximum(apart, 0.0), axis=2), most)
+    apart_by = np.max(apart, axis=2)
+    gap = np.where(apart_by >= 0, np.linalg.norm(np.maximum(apart, 0.0), axis=2), apart_by)
     order = np.argsort(gap, axis=None, kind="stable")
     if one.along_axes and other.along_axes:
         i, j = (int(k) for k in np.unravel_index(order[0], gap.shape))
         return float(gap[i, j]), int(axis[i, j]), i, j
     best = (np.inf, 0, 0, 0)
-    for flat in order[:MOST_PIECES].tolist():  # boxes are never nearer than what is in them
+    for count, flat in enumerate(order.tolist()):  # boxes are never farther than what is in them
         i, j = (int(k) for k in np.unravel_index(flat, gap.shape))
         if gap[i, j] > max(best[0], 0.0):
             break
+        if count >= most:
+            return min(best, (float(gap[i, j]), int(axis[i, j]), i, j))
         found, along = distance_mm(one.pieces[i], other.pieces[j])
         if found < best[0]:
             best = (found, along, i, j)

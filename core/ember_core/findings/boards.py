@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from itertools import combinations
 
 import numpy as np
 
@@ -22,7 +21,6 @@ INSULATES_MM = (0.2, 0.1, 0.05)  # films, the usual one first
 OFF_HOLE_MM = 0.3  # beside the hole or below the board; a screw still finds its way
 MOST_TOLD = 8
 WORTH_MM = 0.5
-TALLEST_BOARDS = 40  # that are looked at in pairs
 
 
 def loose_board(bench: TrialBench) -> Iterator[Found]:
@@ -110,14 +108,14 @@ def _anew(bench: TrialBench, board: Placed) -> Iterator[Remedy]:
 def back_to_back(bench: TrialBench) -> Iterator[Found]:
     """Two boards so near to each other that what is soldered on one can touch the other, with nothing between."""
     films = {frozenset((f.first, f.second)) for f in bench.design.enclosure.films}
-    boards = [b for b in bench.fit.placed if b.body.shape == "board" and b.key][:TALLEST_BOARDS]
+    near = (c for c in bench.fit.contacts if c.side is None and 0 <= c.gap_mm < SOLDER_MM - TOUCH_MM)
     told = 0
-    for one, other in combinations(boards, 2):
-        apart = np.maximum(one.low - other.high, other.low - one.high)
-        if float(apart.max()) >= SOLDER_MM - TOUCH_MM or one.board == other.board != "":
+    for contact in near:
+        one, other = bench.fit.placed[contact.first], bench.fit.placed[contact.second]
+        if one.body.shape != "board" or other.body.shape != "board" or frozenset((one.key, other.key)) in films:
             continue
         gap, axis, i, j = nearest_pieces(one, other)
-        if gap < 0 or gap >= SOLDER_MM - TOUCH_MM or 0 not in (i, j) or frozenset((one.key, other.key)) in films:
+        if 0 not in (i, j):
             continue
         bare = one if i == 0 else other
         if axis != int(np.argmin(bare.pieces[0].corners.max(axis=0) - bare.pieces[0].corners.min(axis=0))):
