@@ -34,6 +34,7 @@ class Failure:
 
 
 ONE = np.ones(1)
+NONE = np.zeros(0, dtype=int)
 DARK = 0.1  # of the current on a full battery: a light as dim as that is dark; a rule of thumb
 HOLDS = Failure(0.0, "empty", "", 0.0, 0.0, "", -1)
 
@@ -69,14 +70,13 @@ def first_failures(
     """
     found = [HOLDS] * len(design.modes)
     for condition in _conditions(design, tree, pack, operating_points, worst, filtered_current_a):
-        at, grid = _breaks(condition, pack.charge)
-        for r in np.flatnonzero(grid >= 0):
-            row, charge, k = int(condition.rows[r]), float(at[r]), int(grid[r])
+        for r, charge, k in zip(*(x.tolist() for x in _breaks(condition, pack.charge)), strict=True):
+            row = int(condition.rows[r])
             mode = operating_points[row].mode
             if found[mode] is not HOLDS and charge <= found[mode].charge:
                 continue
             collapsed = condition.reason == "cutoff" and bool(worst.collapsed[row, k])
-            value = float(condition.value[np.searchsorted(condition.rows, row), 0]) if k == 0 else condition.limit
+            value = float(condition.value[r, 0]) if k == 0 else condition.limit
             found[mode] = Failure(
                 charge, "collapse" if collapsed else condition.reason, condition.subject, value, condition.limit,
                 condition.unit, row,
@@ -84,7 +84,7 @@ def first_failures(
     return found
 
 
-def first_failing_charges(
+def ending_charges(
     design: Design,
     tree: Tree,
     pack: Pack,
@@ -93,38 +93,36 @@ def first_failing_charges(
     filtered_current_a: Array,
     rate: Array,
 ) -> Array:
-    """State of charge at which each mode first fails, for many samples: shape (samples, modes); 0 where it holds.
+    """State of charge at which the first essential mode fails, for many samples: shape (samples,); 0 where all hold.
 
     `solution` has the operating points of the first sample, then those of the second, and so on. `rate` is each sample's factor on
     the charge that the cell cannot bring up, shape (samples,).
     """
-    samples = rate.size
-    modes = np.array([m.mode for m in operating_points], dtype=int)
-    found = np.zeros((samples, len(design.modes)))
+    essential = np.array([design.modes[m.mode].essential for m in operating_points], dtype=bool)
+    found = np.zeros(rate.size * len(operating_points))
     for condition in _conditions(design, tree, pack, operating_points, solution, filtered_current_a, rate):
-        at, _ = _breaks(condition, pack.charge)
-        sample, moment = np.divmod(condition.rows, len(operating_points))
-        np.maximum.at(found, (sample, modes[moment]), at)
-    return found
+        rows, at, _ = _breaks(condition, pack.charge)
+        broken = condition.rows[rows]
+        found[broken] = np.maximum(found[broken], at)
+    return np.asarray(np.max(found.reshape(rate.size, -1), axis=1, where=essential, initial=0.0))
 
 
-def _breaks(condition: _Condition, charge: Array) -> tuple[Array, np.ndarray]:
-    """(state of charge, grid point) where a condition first breaks in each of its rows, by linear interpolation; 0 and
-    -1 where it does not."""
+def _breaks(condition: _Condition, charge: Array) -> tuple[np.ndarray, Array, np.ndarray]:
+    """(positions among the rows that do not hold, state of charge, grid point) where a condition first breaks, by linear interpolation."""
     value, limit, sign = condition.value, condition.limit, condition.sign
     if not value.size or (value.min() - limit >= 0 if sign > 0 else value.max() - limit <= 0):
-        return np.zeros(value.shape[0]), np.full(value.shape[0], -1)
+        return NONE, ONE[:0], NONE
     margins = value - limit
-    margins *= sign
+    if sign < 0:
+        np.negative(margins, out=margins)
     broken = margins < -1e-9
-    rows = np.arange(broken.shape[0])
-    first = broken.argmax(axis=1)
+    rows = np.flatnonzero(broken.any(axis=1))
+    first = broken.argmax(axis=1)[rows]
     above = np.maximum(first - 1, 0)
     high, low = margins[rows, above], margins[rows, first]
-    part = np.where(first > 0, high / np.where((first > 0) & (high != low), high - low, 1.0), 0.0)
-    at = charge[above] + part * (charge[first] - charge[above])
-    any_broken = broken.any(axis=1)
-    return np.where(any_broken, at, 0.0), np.where(any_broken, first, -1)
+    # at the first point of the grid above and first are the same
+    part = np.divide(high, high - low, out=np.zeros_like(high), where=high != low)
+    return rows, charge[above] + part * (charge[first] - charge[above]), first
 
 
 def _conditions(

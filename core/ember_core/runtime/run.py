@@ -118,7 +118,8 @@ class Run:
     def stage_peak_loss_w(self) -> Array:
         """The most that each stage loses in each operating point at any state of charge [W], (stages, points)."""
         s = self.typical
-        return np.asarray(np.max(s.stage_input_v * s.stage_input_a - s.stage_output_v * s.stage_output_a, axis=-1))
+        into, out = s.stage_input_v.whole * s.stage_input_a.whole, s.stage_output_v.whole * s.stage_output_a.whole
+        return np.asarray(np.max(into - out, axis=-1))
 
     def stage_power_w(self, stage: int) -> tuple[float, float]:
         """(mean power into a stage of the tree, mean power out of it) over the day at half charge [W]."""

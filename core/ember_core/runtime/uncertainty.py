@@ -25,7 +25,7 @@ from ..design import Provenance, Range, SwitchingStage
 from ..load.operating_points import RailLoads, draw_range, sampled_loads, state_levels
 from ..numeric import Array
 from ..supply.solver import SETTLED, solve
-from .limits import first_failing_charges
+from .limits import ending_charges
 from .run import Run
 
 AT_EVERY_EDIT, ON_DEMAND = 128, 1024
@@ -34,6 +34,7 @@ RATES = np.array([0.3, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0])  # factors on the unavaila
 MOST_VALUES = 4_000_000  # samples times states
 CHARGES = 13  # states of charge; what they miss is made up for by the typical design on the same grid
 EARLY = 0.15  # of the charge: a gadget that ends above that is looked at again, closely where it ends
+LATER, EARLIER = 0.5, (1.3, 0.03)  # where samples end, against the typical gadget: half its charge to 1.3 times and 3 % more
 ABOVE, WITHIN, BELOW = 4, 17, 4  # points of that grid before, where and after most end
 BINS = 16
 MOST_OWNERS = 16  # what comes after them causes nothing
@@ -132,7 +133,7 @@ def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None
             values[:, [x.column for x in draws]] = drawn_values([x.span for x in draws], normal[:, len(others) :])
         loads = sampled_loads(state.design, [state.operating_points[m] for m in used], values)
     factors = dict(zip(others, drawn_values(list(others.values()), normal[:, : len(others)]).T, strict=True))
-    seconds, ends = _runtimes(state, used, loads, factors, charge_grid(CHARGES))
+    seconds, ends = _runtimes(state, used, loads, factors, _first_grid(state.ending[1]))
     if np.median(ends) > EARLY:
         seconds, _ = _runtimes(state, used, loads, factors, _around(ends))
     return Samples(seconds, inputs, normal, loads)
@@ -147,6 +148,15 @@ def _runtimes(
     missed = state.charge_seconds / coarse.typical_s if coarse.typical_s > 0 else 1.0
     seconds, ends = coarse.seconds(loads, factors)
     return np.minimum(seconds * missed, state.lasting_s), ends
+
+
+def _first_grid(end: float) -> Array:
+    """States of charge to look at: few, and close to where the typical gadget ends, if that is near empty: the current between is
+    smooth, and the end is what has to be seen; all over if it ends early, as then nobody knows where the others do."""
+    if end > EARLY:
+        return charge_grid(CHARGES)
+    high = EARLIER[0] * end + EARLIER[1]
+    return np.unique([1.0, (1 + high) / 2, high, (high + LATER * end) / 2, LATER * end, 0.0])[::-1]
 
 
 def _around(ends: Array) -> Array:
@@ -311,7 +321,6 @@ class _Coarse:
         )  # as in the typical gadget
         self.slow_v = np.stack([coarse(state.pack.lowered_v(filtered, present, rate)) - spared for rate in rates])
         self.fast_v = pack.resistance_ohm * self.typical_a
-        self.essential = np.array([m.essential for m in state.design.modes]) & (state.shares > 0)
         rate = self.typical_a.T @ self.weights + pack.self_discharge_a
         self.typical_s = float(self._until(rate[None, :], np.array([state.ending[1]]))[0])
         self.stage_a = {k: coarse(v[used].T @ self.weights) for k, v in _stage_currents(state).items()}
@@ -337,10 +346,9 @@ class _Coarse:
         for one_input, own in self.stage_a.items():
             if one_input in factors:
                 amps += (factors[one_input] - 1)[:, None] * own
-        fails = first_failing_charges(
+        ends = ending_charges(
             state.design, state.tree, pack, self.operating_points, solution, self.filtered_current, of("rate")
         )
-        ends = np.max(fails[:, self.essential], axis=1, initial=0.0)
         capacity = (
             of("capacity") * of("start") * self._left("temperature", of("cold")) * self._left("age", of("ageing"))
         )

@@ -13,6 +13,8 @@ Work goes in blocks of operating points that fit the processor's cache, and what
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
+from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import DTypeLike
@@ -32,9 +34,47 @@ FAR = 1e30
 BLOCK = 24576  # working points per block
 
 
+class Rows:
+    """One table of the shape (operating points, states of charge) for each of several stages, sources or rails, as they were solved: what
+    does not depend on the state of charge is one column. `rows[k]` is the k-th of them; what looks at several reads one array of the
+    shape (rows, operating points, states of charge), which is put together when it is first asked for."""
+
+    def __init__(self, tables: list[Array], shape: tuple[int, ...]) -> None:
+        self._tables, self._shape = tables, shape
+
+    def __getitem__(self, key: Any) -> Array:
+        if isinstance(key, int | np.integer):
+            table = self._tables[key]
+            return table if table.shape == self._shape else np.broadcast_to(table, self._shape)
+        return self.whole[key]
+
+    def __array__(self, dtype: DTypeLike | None = None, copy: bool | None = None) -> Array:
+        return np.array(self.whole, dtype, copy=copy)
+
+    @cached_property
+    def whole(self) -> Array:
+        """All of them in one array."""
+        result = _table((len(self._tables), *self._shape))
+        for row, values in zip(result, self._tables, strict=True):
+            row[:] = values
+        return result
+
+    def operating_points(self, chosen: slice) -> Rows:
+        """Those of some of the operating points."""
+        count = len(range(*chosen.indices(self._shape[0])))
+        tables = [x[chosen] if x.ndim and x.shape[0] == self._shape[0] else x for x in self._tables]
+        return Rows(tables, (count, *self._shape[1:]))
+
+    @staticmethod
+    def joined(blocks: list[Rows]) -> Rows:
+        """Blocks of operating points one after the other."""
+        tables = [_joined([b[k] for b in blocks]) for k in range(len(blocks[0]._tables))]
+        return Rows(tables, (sum(b._shape[0] for b in blocks), blocks[0]._shape[1]))
+
+
 @dataclass(frozen=True)
 class Solution:
-    """Working points; every array has the shape (operating points, states of charge), or that after a leading axis.
+    """Working points; every array has the shape (operating points, states of charge).
 
     terminal_v and source_a at the battery; other_* per source beside it, stage_* per stage of the tree, rail_*
     per rail. `collapsed` marks points without a stable working point.
@@ -42,19 +82,22 @@ class Solution:
 
     terminal_v: Array
     source_a: Array
-    other_v: Array
-    other_a: Array
-    stage_input_v: Array
-    stage_output_v: Array
-    stage_input_a: Array
-    stage_output_a: Array
-    rail_v: Array
-    rail_a: Array
+    other_v: Rows
+    other_a: Rows
+    stage_input_v: Rows
+    stage_output_v: Rows
+    stage_input_a: Rows
+    stage_output_a: Rows
+    rail_v: Rows
+    rail_a: Rows
     collapsed: np.ndarray
 
     def operating_points(self, chosen: slice) -> Solution:
         """The working points of some of the operating points."""
-        return Solution(**{f.name: getattr(self, f.name)[..., chosen, :] for f in fields(self)})
+        tables = {f.name: getattr(self, f.name) for f in fields(self)}
+        return Solution(**{
+            name: x.operating_points(chosen) if isinstance(x, Rows) else x[chosen] for name, x in tables.items()
+        })  # fmt: skip
 
 
 def _table(shape: tuple[int, ...], kind: DTypeLike = float) -> Array:
@@ -87,14 +130,17 @@ def solve(
         blocks.append(block.solved(tolerance))
     if len(blocks) == 1:
         return blocks[0]
-    return Solution(**{f.name: _joined([getattr(x, f.name) for x in blocks]) for f in fields(Solution)})
+    joined: dict[str, Any] = {}
+    for f in fields(Solution):
+        of = [getattr(x, f.name) for x in blocks]
+        joined[f.name] = Rows.joined(of) if isinstance(of[0], Rows) else _joined(of)
+    return Solution(**joined)
 
 
 def _joined(tables: list[Array]) -> Array:
     """Blocks of operating points one after the other."""
-    rows = sum(x.shape[-2] for x in tables)
-    *leading, _, charges = tables[0].shape
-    return np.concatenate(tables, axis=-2, out=_table((*leading, rows, charges), tables[0].dtype))
+    rows, charges = sum(x.shape[0] for x in tables), tables[0].shape[1]
+    return np.concatenate(tables, out=_table((rows, charges), tables[0].dtype))
 
 
 class _Block:
@@ -263,26 +309,15 @@ class _Block:
         return Solution(
             self._whole(volts),
             self._whole(asked[BATTERY_NODE]),
-            self._stacked(others),
-            self._stacked(asked[1:]),
-            self._stacked(self.input_v),
-            self._stacked(self.node_v[tree.first_stage :]),
-            self._stacked(self.input_a),
-            self._stacked(self.output_a),
-            self._stacked([self.node_v[feed] for feed in tree.rail_feeds]),
-            self._stacked(self.rail_a),
+            *(Rows(tables, self.shape) for tables in (
+                others, asked[1:], self.input_v, self.node_v[tree.first_stage :], self.input_a, self.output_a,
+                [self.node_v[feed] for feed in tree.rail_feeds], self.rail_a,
+            )),
             collapsed,
-        )
+        )  # fmt: skip
 
     def _whole(self, values: Array) -> Array:
         return np.broadcast_to(values, self.shape)
-
-    def _stacked(self, tables: list[Array]) -> Array:
-        """One table per source, stage or rail, shape (len(tables), rows, charges)."""
-        result = _table((len(tables), *self.shape))
-        for row, values in zip(result, tables, strict=True):
-            row[:] = values
-        return result
 
 
 def _sum(parts: list[Array]) -> Array:
