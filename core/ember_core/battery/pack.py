@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 
 import numpy as np
@@ -244,30 +244,64 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None) -
     own = chemistry.self_discharge_a(cell.chemistry, printed, temperature_c)
     warmth = chemistry.arrhenius(cell.chemistry, temperature_c)
     unavailable_h = _unavailable_h(cell) * chemistry.diffusion_factor(cell.chemistry, temperature_c)
-    transfer = 0.0 if bank else chemistry.resistance_at(cell.chemistry, temperature_c)[1]
     surface = cell.curve is None and unavailable_h > 0
     z = charge_grid() if grid is None else grid
     if surface and grid is None:  # the voltage falls with the root of time at first
         z = np.concatenate([z[:1], NEARLY_FULL, z[1:]])
-    volts, ohm, fast = _curves(battery, z, temperature_c)
-    shared = transfer + (1 - transfer) * _transfer_share(cell, z)
+    curves = _pack_curves(battery, temperature_c, z)
     return Pack(
         charge=z,
-        open_circuit_v=s * volts,
-        resistance_ohm=np.asarray(fast * s / p + battery.wiring_ohm + (guard.ohm if guard else 0.0)),
-        polarization_ohm=np.asarray((ohm - fast) * s / p),
+        open_circuit_v=curves.open_circuit_v,
+        resistance_ohm=curves.resistance_ohm,
+        polarization_ohm=curves.polarization_ohm,
         unavailable_h=unavailable_h,
         unavailable_rise=_unavailable_rise(cell) / p,
         relaxation=diffusion(unavailable_h * 3600) if surface else first_order(data.relaxation_h * 3600 * warmth),
         surface=surface,
-        transfer_ohm=np.asarray(fast * shared * s / p),
-        transfer_v=s * chemistry.thermal_v(temperature_c) if np.any(shared > 0) else 0.0,
+        transfer_ohm=curves.transfer_ohm,
+        transfer_v=s * chemistry.thermal_v(temperature_c) if np.any(curves.transfer_ohm > 0) else 0.0,
         shares=shares,
-        capacity_ah=printed * float(np.prod([x.left for x in shares])),
+        capacity_ah=printed * math.prod(x.left for x in shares),
         printed_ah=printed,
         self_discharge_a=_bank_own_a(bank, own) * p if bank else own,
         cutoff_v=max(cell.cutoff_v, guard.cut_v_per_cell if guard else 0.0) * s,
         discharge_max_a=cell.discharge_max_a * p,
+    )
+
+
+def on_grid(pack: Pack, battery: Battery, temperature_c: float, charge: Array) -> Pack:
+    """The pack of a battery at the same temperature [degC] on other states of charge, shape (N,)."""
+    curves = _pack_curves(battery, temperature_c, charge)
+    return replace(
+        pack,
+        charge=charge,
+        open_circuit_v=curves.open_circuit_v,
+        resistance_ohm=curves.resistance_ohm,
+        polarization_ohm=curves.polarization_ohm,
+        transfer_ohm=curves.transfer_ohm,
+    )
+
+
+@dataclass(frozen=True)
+class _PackCurves:
+    """What of a pack depends on the state of charge, each of shape (N,); names as in `Pack`."""
+
+    open_circuit_v: Array
+    resistance_ohm: Array
+    polarization_ohm: Array
+    transfer_ohm: Array
+
+
+def _pack_curves(battery: Battery, temperature_c: float, z: Array) -> _PackCurves:
+    cell, s, p, guard = battery.cell, battery.series, battery.parallel, battery.protection
+    volts, ohm, fast = _curves(battery, z, temperature_c)
+    transfer = 0.0 if cell.bank else chemistry.resistance_at(cell.chemistry, temperature_c)[1]
+    shared = transfer + (1 - transfer) * _transfer_share(cell, z)
+    return _PackCurves(
+        open_circuit_v=s * volts,
+        resistance_ohm=np.asarray(fast * s / p + battery.wiring_ohm + (guard.ohm if guard else 0.0)),
+        polarization_ohm=np.asarray((ohm - fast) * s / p),
+        transfer_ohm=np.asarray(fast * shared * s / p),
     )
 
 

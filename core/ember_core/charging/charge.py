@@ -245,6 +245,9 @@ class _Walk:
         self.rises: list[float]
         self.watts, self.rises = shell.power_w.tolist(), shell.inside_k.tolist()
         self.nickel = charger.method != "cc-cv"
+        self.float_v, self.linear = charger.float_v, charger.topology == "linear"
+        self.lamp_w = charger.lamp_a * charger.port_v
+        self.wireless = charger.port is not None and charger.port.kind == "wireless"
         self.time: list[float] = []
         self.charge: list[float] = []
         self.rows: list[tuple[float, float, float, float, float]] = []
@@ -327,11 +330,11 @@ class _Walk:
         if threshold is not None and unloaded + gentle * ohm < threshold * charger.cells_in_series:
             given, limit = gentle, "gentle"
         left = self.left_a
-        if charger.topology == "switching":
+        if not self.linear:
             left *= charger.efficiency * charger.port_v / max(volts, 0.1)
         if left < given:
             given, limit = left, "port"
-        if charger.topology == "linear" and charger.foldback_c is not None:
+        if self.linear and charger.foldback_c is not None:
             room = charger.foldback_c - self.meanwhile.ambient_c - air
             most = _foldback_a(max(room, 0.0) / charger.rth_ja_c_per_w, charger.port_v - unloaded, ohm)
             if most < given:
@@ -343,9 +346,9 @@ class _Walk:
         net = given - self.meanwhile.cell_a
         slow = self.slow[k] * felt
         volts = self.ocv[k] + self._fast_v(k, net) + slow
-        if self.nickel or volts <= self.charger.float_v:
+        if self.nickel or volts <= self.float_v:
             return net, volts, False
-        return min(self._fast_a(k, self.charger.float_v - self.ocv[k] - slow), net), self.charger.float_v, True
+        return min(self._fast_a(k, self.float_v - self.ocv[k] - slow), net), self.float_v, True
 
     def _fast_v(self, k: int, amps: float) -> float:
         """What is there at once of a current [V]: the charge transfer rises less than in proportion."""
@@ -362,10 +365,12 @@ class _Walk:
         amps = volts / ohm
         if not self.transfer_v:
             return amps
+        transfer, twice = self.transfer[k], 2 * self.transfer_v
+        rest = self.fast[k] - transfer
         for _ in range(NEWTON):  # rises ever less steeply: from below, each step stays below
-            inner = amps * self.transfer[k] / (2 * self.transfer_v)
-            slope = max(ohm - self.transfer[k], 0.0) + self.transfer[k] / math.sqrt(1 + inner * inner)
-            step = (volts - self._fast_v(k, amps)) / slope
+            inner = amps * transfer / twice
+            slope = max(ohm - transfer, 0.0) + transfer / math.sqrt(1 + inner * inner)
+            step = (volts - amps * rest - twice * math.asinh(inner)) / slope
             amps += step
             if abs(step) < 1e-7 * amps:
                 break
@@ -375,7 +380,7 @@ class _Walk:
         """A step at the float voltage: (how long [s], what the slow part feels then [A], how much of it is left until the current has
         fallen to the end, 0..1). The current at its end follows from what the slow part feels by then, and that from the current."""
         whole = self.capacity_as * (self.z[k + 1] - z)
-        room, slow = self.charger.float_v - self.ocv[k + 1], self.slow[k + 1]
+        room, slow = self.float_v - self.ocv[k + 1], self.slow[k + 1]
         step, after = whole / net, felt
         tried, off, following = 0.0, 0.0, net
         for count in range(
@@ -407,19 +412,18 @@ class _Walk:
 
     def _heat(self, volts: float, given: float, net: float, k: int, z: float) -> tuple[float, float, float]:
         """(in the charger, out of the port, in the case in all) [W]."""
-        charger, meanwhile = self.charger, self.meanwhile
-        if charger.topology == "linear":
-            own, port_w = max(charger.port_v - volts, 0.0) * given, charger.port_v * given
+        port_v, meanwhile = self.charger.port_v, self.meanwhile
+        if self.linear:
+            own, port_w = max(port_v - volts, 0.0) * given, port_v * given
         else:
-            port_w = volts * given / charger.efficiency
+            port_w = volts * given / self.charger.efficiency
             own = port_w - volts * given
-        lamp = charger.lamp_a * charger.port_v
-        cell = net * (self._fast_v(k, net) + net * self.slow[k]) + volts * net * (1 - self._takes(z))
-        port_w += lamp + meanwhile.port_a * charger.port_v
-        received = 0.0
-        if charger.port is not None and charger.port.kind == "wireless":
-            received = port_w * (1 / RECEIVER_EFFICIENCY - 1)
-        return own, port_w + received, own + lamp + cell + received + meanwhile.heat_w
+        cell = net * (self._fast_v(k, net) + net * self.slow[k])
+        if self.nickel:
+            cell += volts * net * (1 - self._takes(z))
+        port_w += self.lamp_w + meanwhile.port_a * port_v
+        received = port_w * (1 / RECEIVER_EFFICIENCY - 1) if self.wireless else 0.0
+        return own, port_w + received, own + self.lamp_w + cell + received + meanwhile.heat_w
 
     def _takes(self, z: float) -> float:
         if not self.nickel:
@@ -429,10 +433,11 @@ class _Walk:
 
     def _rise(self, watts: float) -> float:
         """The case's steady rise [K]."""
-        k = min(max(bisect_right(self.watts, watts) - 1, 0), len(self.watts) - 2)
-        span = self.watts[k + 1] - self.watts[k]
-        part = (watts - self.watts[k]) / span if span > 0 else 1.0
-        return min(self.rises[k] + part * (self.rises[k + 1] - self.rises[k]), 150.0)
+        scale, rises = self.watts, self.rises
+        k = min(max(bisect_right(scale, watts) - 1, 0), len(scale) - 2)
+        span = scale[k + 1] - scale[k]
+        part = (watts - scale[k]) / span if span > 0 else 1.0
+        return min(rises[k] + part * (rises[k + 1] - rises[k]), 150.0)
 
     def _warmer(self, air: float, watts: float, step: float) -> float:
         """By how much the air inside gets warmer in a step [K]: on the way to the steady rise with the time constant of the case."""

@@ -182,7 +182,10 @@ class Enclosure(Model):
     @property
     def walls(self) -> tuple[float, float, float, float, float, float]:
         """Thickness of left, right, front, back, bottom and top [mm]."""
-        own = self.walls_mm or Walls()
+        own = self.walls_mm
+        if own is None:
+            one = self.wall_mm
+            return one, one, one, one, one, one
         left, right, front, back, bottom, top = (
             self.wall_mm if v is None else v for v in (own.left, own.right, own.front, own.back, own.bottom, own.top)
         )

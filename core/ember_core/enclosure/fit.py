@@ -8,8 +8,10 @@ another. A body is inside the case where all its corners are, as the inside has 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -118,7 +120,7 @@ class Fit:
     cavity_mm: Array
     filled_share: float | None
 
-    @property
+    @cached_property
     def tightest(self) -> Contact | None:
         return min(self.contacts, key=lambda c: (c.margin_mm, c.first, c.second), default=None)
 
@@ -186,7 +188,7 @@ def _place(design: Design) -> tuple[list[Placed], list[tuple[str, str]]]:
             unplaced.append((where, name))
             continue
         extra, axis = swelling_mm(design) if where == "/battery" else (0.0, 0)
-        pieces = pieces_of(body, extra * np.eye(3)[axis])
+        pieces = pieces_of(body, extra * np.eye(3)[axis] if extra else None)
         solid = pieces[0] if len(pieces) == 1 else Solid(np.concatenate([p.corners for p in pieces]))
         low, high = solid.corners.min(axis=0), solid.corners.max(axis=0)
         board = body.on or thing.board
@@ -367,16 +369,16 @@ def _into(walls: Solid, piece: Solid) -> tuple[float, int]:
 
 def _walls(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
     found = []
-    outer = np.asarray(enclosure.outer_mm, dtype=float)
+    outer, walls = np.asarray(enclosure.outer_mm, dtype=float), np.asarray(enclosure.walls)
     for i, body in enumerate(placed):
         if body.board == OF_THE_CASE:
             continue
-        for s, (side, wall) in enumerate(zip(SIDES, enclosure.walls, strict=True)):
-            axis = s // 2
-            if side == body.open_side:
-                continue
-            space = body.low[axis] if s % 2 == 0 else outer[axis] - body.high[axis]
-            found.append(Contact(i, -1, side, None, float(space - wall), body.needs_mm(enclosure, side), axis))
+        gaps = (np.column_stack([body.low, outer - body.high]).ravel() - walls).tolist()
+        needed, behind = body.needs_mm(enclosure), body.through if body.body.window is not None else None
+        for s, (side, gap) in enumerate(zip(SIDES, gaps, strict=True)):
+            if side != body.open_side:
+                needs = body.needs_mm(enclosure, side) if side == behind else needed
+                found.append(Contact(i, -1, side, None, gap, needs, s // 2))
     return found
 
 
@@ -493,8 +495,8 @@ def volume_mm3(body: Body) -> float:
     if body.shape == "mesh":
         return float(pieces_of(body)[0].whole.volume())
     if body.shape == "board":
-        return sum(float(np.prod(b.size_mm)) for b in body.blocks)
-    return float(np.prod(body.size_mm)) * (np.pi / 4 if body.shape == "cylinder" else 1.0)
+        return sum(math.prod(b.size_mm) for b in body.blocks)
+    return math.prod(body.size_mm) * (math.pi / 4 if body.shape == "cylinder" else 1.0)
 
 
 def contact_status(contact: Contact) -> Literal["pass", "watch", "fail"]:

@@ -69,7 +69,7 @@ def _webs(bench: TrialBench, side: str) -> Iterator[Web]:
                 if 0 < web < making.wall - TOUCH_MM:
                     yield web, side, body, None, sign * np.eye(3)[place]
         for other, next_hole in holes[i + 1 :]:
-            if other is body or crosses(hole, next_hole):
+            if other is body or _far_apart(hole, next_hole, making.strut) or crosses(hole, next_hole):
                 continue
             begin, end = nearest(hole, next_hole)
             web = float(np.linalg.norm(end - begin))
@@ -77,6 +77,12 @@ def _webs(bench: TrialBench, side: str) -> Iterator[Web]:
                 way = np.zeros(3)
                 way[[u, v]] = (end - begin) / web
                 yield web, side, body, other, way
+
+
+def _far_apart(one: Array, other: Array, by_mm: float) -> bool:
+    """Whether even the boxes around two outlines are so far from each other."""
+    apart = np.maximum(one.min(axis=0) - other.max(axis=0), other.min(axis=0) - one.max(axis=0))
+    return bool(apart.max() >= by_mm)
 
 
 def _apart(

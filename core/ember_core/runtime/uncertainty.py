@@ -20,7 +20,7 @@ import numpy as np
 from ..battery.calibration import TRUSTED
 from ..battery.chemistries import CHEMISTRIES
 from ..battery.chemistry import low_temperature_factor
-from ..battery.pack import OUTER_DECILE, Pack, capacity_tolerance, charge_grid, pack_at
+from ..battery.pack import OUTER_DECILE, Pack, capacity_tolerance, charge_grid, on_grid
 from ..design import Provenance, Range, SwitchingStage
 from ..load.operating_points import RailLoads, draw_range, sampled_loads, state_levels
 from ..numeric import Array
@@ -143,8 +143,8 @@ def _runtimes(
     state: Run, used: np.ndarray, loads: RailLoads, factors: dict[Uncertain, Array], charges: Array
 ) -> tuple[Array, Array]:
     """(runtimes [s], states of charge at their ends) of all samples on a grid of states of charge, each of shape (samples,)."""
-    pack = pack_at(state.design.battery, state.temperature_c, charges)
-    coarse = _Coarse(state, replace(pack, self_discharge_a=state.pack.self_discharge_a, transfer_v=0.0), used)
+    pack = on_grid(state.pack, state.design.battery, state.temperature_c, charges)
+    coarse = _Coarse(state, replace(pack, transfer_v=0.0), used)
     missed = state.charge_seconds / coarse.typical_s if coarse.typical_s > 0 else 1.0
     seconds, ends = coarse.seconds(loads, factors)
     return np.minimum(seconds * missed, state.lasting_s), ends

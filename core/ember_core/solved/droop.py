@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..battery.pack import pack_at
+from ..battery.pack import on_grid
 from ..calculators.capacitor import dip_v, needed_farad
 from ..numeric import Array
 from ..quantities.preferred import next_e6
@@ -84,7 +84,7 @@ def find_droops(state: Run) -> list[Droop]:
     asked = [(p, k, m) for p, k, m in asked if k >= 0 and state.rail_powered[state.rail_of[p], k]]
     if not asked:
         return []
-    pack = pack_at(design.battery, state.temperature_c, np.array([JUDGED_AT]))
+    pack = on_grid(state.pack, design.battery, state.temperature_c, np.array([JUDGED_AT]))
     operating_points = [k for _, k, _ in asked]
     rows = state.loads.take(operating_points + operating_points)  # without the peaks, then with them
     for i, (p, _, _) in enumerate(asked, start=len(asked)):

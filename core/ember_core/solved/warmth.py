@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -121,7 +122,7 @@ def air_gap_mm(design: Design) -> float:
     bodies = [x.body for x in things(design) if x.body is not None]
     if not bodies:
         return USUAL_GAP_MM
-    free = float(np.prod(inner)) - sum(volume_mm3(b) for b in bodies)
+    free = math.prod(inner) - sum(volume_mm3(b) for b in bodies)
     x, y, z = inner
     return max(free, 0.0) / (2 * (x * y + y * z + x * z))
 
@@ -191,7 +192,7 @@ def _grams(mass_g: float, body: Body | None) -> float:
     """Mass of a part [g]; where nobody gave it, by its room."""
     if mass_g > 0 or body is None:
         return max(mass_g, LIGHTEST_G)
-    return max(float(np.prod(body.size_mm)) * GRAMS_PER_MM3, LIGHTEST_G)
+    return max(math.prod(body.size_mm) * GRAMS_PER_MM3, LIGHTEST_G)
 
 
 def _node_power_w(state: Run, mode_w: Array) -> Array:

@@ -326,7 +326,7 @@ def _sum(parts: list[Array]) -> Array:
         return parts[0] if parts else np.zeros(())
     total = parts[0] + parts[1]
     for more in parts[2:]:
-        if total.shape == np.broadcast_shapes(total.shape, more.shape):
+        if total.size >= more.size:
             total += more
         else:
             total = total + more
