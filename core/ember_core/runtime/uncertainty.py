@@ -24,7 +24,7 @@ from ..battery.pack import OUTER_DECILE, Pack, capacity_tolerance, charge_grid, 
 from ..design import Provenance, Range, SwitchingStage
 from ..load.operating_points import RailLoads, draw_range, sampled_loads, state_levels
 from ..numeric import Array
-from ..supply.solver import SETTLED, solve
+from ..supply.solver import solve
 from .limits import ending_charges
 from .run import Run
 
@@ -337,7 +337,7 @@ class _Coarse:
         lowered = self._slow_v(of("rate")) + (of("resistance") - 1)[:, None, None] * self.fast_v[None]
         solution = solve(
             state.tree, loads, pack,
-            lowered_v=lowered.reshape(samples * count, -1), tolerance=SETTLED,
+            lowered_v=lowered.reshape(samples * count, -1), rough=True,
         )  # fmt: skip
         weights = self.weights + (of("use") - 1)[:, None] * self._by_use()
         weights = np.maximum(weights, 0.0)

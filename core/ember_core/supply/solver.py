@@ -29,6 +29,7 @@ COLLAPSE_SHARE = 0.25  # of the open-circuit voltage: no stable working point is
 TOLERANCE = 1e-10  # V and A
 NEAR = 1e-4  # V and A: from there on the sweeps shrink steadily
 SETTLED = 1e-5  # V: more than this after the last sweep and there is no working point
+ROUGH = 1e-3  # V: a rough solution may end at such a step, if those that follow would be smaller than SETTLED
 MOST_SWEEPS = 90
 FAR = 1e30
 BLOCK = 24576  # working points per block
@@ -110,12 +111,13 @@ def _table(shape: tuple[int, ...], kind: DTypeLike = float) -> Array:
 
 
 def solve(
-    tree: Tree, loads: RailLoads, pack: Pack, *, lowered_v: Array | None = None, tolerance: float = TOLERANCE
+    tree: Tree, loads: RailLoads, pack: Pack, *, lowered_v: Array | None = None, rough: bool = False
 ) -> Solution:
     """All working points of all operating points at all states of charge of the pack.
 
     `lowered_v`, (operating points, states of charge) or what spreads to it, is taken off the open-circuit voltage [V]. The sweeps
-    end at steps of `tolerance` [V and A], `SETTLED` at most.
+    end at steps of `TOLERANCE`; of a rough solution at steps of `ROUGH` which shrink so fast that what is left is below `SETTLED`: its
+    currents are off by less than a part in a thousand.
     """
     operating_points = loads.current_a.shape[0]
     rows = max(1, BLOCK // pack.charge.size)
@@ -127,7 +129,7 @@ def solve(
             own = np.broadcast_to(lowered_v, (operating_points, pack.charge.size))[chosen]
             block.open_circuit_v -= own
             np.maximum(block.open_circuit_v, LEAST_INPUT_V, out=block.open_circuit_v)
-        blocks.append(block.solved(tolerance))
+        blocks.append(block.solved(rough=rough))
     if len(blocks) == 1:
         return blocks[0]
     joined: dict[str, Any] = {}
@@ -260,7 +262,7 @@ class _Block:
             self.output_a[s] = amps
         return volts
 
-    def solved(self, tolerance: float) -> Solution:
+    def solved(self, *, rough: bool) -> Solution:
         """The working points; what does not depend on the state of charge is one column that is read as many."""
         tree, pack = self.tree, self.pack
         ocv = self.open_circuit_v
@@ -272,6 +274,7 @@ class _Block:
         nominal = [np.where(self.powered[1 + i], x.voltage_v, 0.0) for i, x in enumerate(tree.sources)]
         others = list(nominal)
         asked: list[Array] = []
+        before = 0.0
         for _sweep in range(MOST_SWEEPS):
             self.node_v[BATTERY_NODE] = volts
             self.node_v[1 : tree.first_stage] = others
@@ -293,8 +296,9 @@ class _Block:
             state = [volts, *self._looked_back_at()]
             if moved < NEAR:
                 moved = max(moved, *(_largest(a - b) for a, b in zip(state[1:], looked_back_at, strict=True)), 0.0)
-            if moved < tolerance:
+            if moved < TOLERANCE or (rough and moved < ROUGH and moved * moved < SETTLED * before):
                 break
+            before = moved
             history.append(state)
             since += 1
             if moved < NEAR and len(history) >= 3:
@@ -305,7 +309,7 @@ class _Block:
                     volts = np.clip(_extrapolated(*(x[0] for x in history[-3:])), floor, ocv)
                     history = []
                 since = 0
-        collapsed = (volts <= floor * (1 + 1e-9)) | (np.abs(step) > SETTLED)
+        collapsed = (volts <= floor * (1 + 1e-9)) | (np.abs(step) > (ROUGH if rough else SETTLED))
         return Solution(
             self._whole(volts),
             self._whole(asked[BATTERY_NODE]),
