@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import Field, model_validator
 
@@ -21,6 +21,13 @@ class Stretch(Model):
     seconds: Second
 
 
+class Spell(NamedTuple):
+    """A mode for so many seconds, as it is read off an event."""
+
+    mode: str
+    seconds: float
+
+
 class Pattern(Model):
     """On which days something happens."""
 
@@ -28,6 +35,10 @@ class Pattern(Model):
     days: Annotated[list[Weekday], Field(max_length=7)] = Field([], description="of the week; empty: every day")
     months: Annotated[list[Month], Field(max_length=12)] = Field([], description="of the year; empty: all of them")
     before: Stretch | None = Field(None, description="each time starts with this: booting, joining the network")
+
+    def _spells(self, mode: str, seconds: float, after: Stretch | None = None) -> list[Spell]:
+        ends = [None if x is None else Spell(x.mode, x.seconds) for x in (self.before, after)]
+        return [x for x in (ends[0], Spell(mode, seconds), ends[1]) if x is not None]
 
 
 class Session(Pattern):
@@ -52,10 +63,9 @@ class Session(Pattern):
         return self
 
     @property
-    def stretches(self) -> list[Stretch]:
+    def stretches(self) -> list[Spell]:
         """What one such session is made of, in order."""
-        own = [Stretch(mode=self.mode, seconds=self.seconds)]
-        return [*([self.before] if self.before else []), *own, *([self.after] if self.after else [])]
+        return self._spells(self.mode, self.seconds, self.after)
 
     @property
     def total_s(self) -> float:
@@ -82,9 +92,8 @@ class Wake(Pattern):
         return self
 
     @property
-    def stretches(self) -> list[Stretch]:
-        own = [Stretch(mode=self.mode, seconds=self.awake_s)]
-        return [*([self.before] if self.before else []), *own]
+    def stretches(self) -> list[Spell]:
+        return self._spells(self.mode, self.awake_s)
 
     @property
     def total_s(self) -> float:

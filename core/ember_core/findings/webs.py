@@ -57,19 +57,21 @@ def _webs(bench: TrialBench, side: str) -> Iterator[Web]:
     axis, making = SIDES.index(side) // 2, making_of(case)
     u, v = (k for k in range(3) if k != axis)
     holes = [
-        (body, outline(points, axis))
+        (body, points[:, [u, v]], points)
         for body in bench.fit.placed
         if body.through == side
         for points in opening_corners(body, case)
     ]
     outer = np.asarray(case.outer_mm)[[u, v]]
-    for i, (body, hole) in enumerate(holes):
-        for k, place in ((0, u), (1, v)):
-            for web, sign in ((float(hole[:, k].min()), -1.0), (float(outer[k] - hole[:, k].max()), 1.0)):
-                if 0 < web < making.wall - TOUCH_MM:
-                    yield web, side, body, None, sign * np.eye(3)[place]
-        for other, next_hole in holes[i + 1 :]:
-            if other is body or _far_apart(hole, next_hole, making.strut) or crosses(hole, next_hole):
+    for i, (body, flat, points) in enumerate(holes):
+        beside = np.stack([flat.min(axis=0), outer - flat.max(axis=0)], axis=1)
+        for k, far in np.argwhere((beside > 0) & (beside < making.wall - TOUCH_MM)).tolist():
+            yield float(beside[k, far]), side, body, None, (1.0 if far else -1.0) * np.eye(3)[(u, v)[k]]
+        for other, next_flat, next_points in holes[i + 1 :]:
+            if other is body or _far_apart(flat, next_flat, making.strut):
+                continue
+            hole, next_hole = outline(points, axis), outline(next_points, axis)
+            if crosses(hole, next_hole):
                 continue
             begin, end = nearest(hole, next_hole)
             web = float(np.linalg.norm(end - begin))
@@ -80,7 +82,7 @@ def _webs(bench: TrialBench, side: str) -> Iterator[Web]:
 
 
 def _far_apart(one: Array, other: Array, by_mm: float) -> bool:
-    """Whether even the boxes around two outlines are so far from each other."""
+    """Whether even the boxes around two openings, corners of shape (n, 2), are so far from each other."""
     apart = np.maximum(one.min(axis=0) - other.max(axis=0), other.min(axis=0) - one.max(axis=0))
     return bool(apart.max() >= by_mm)
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 
 from ..figures import Figure, figure, record
@@ -13,6 +11,7 @@ from ..solved.capacity import RUNTIME_SOURCE
 from ..solved.gadget import SolvedGadget
 
 MOST_KINDS = 12
+SAME = 1e-12
 ALIKE = 1.05  # times the mean current
 BAD = "random events and accidents as many as only one day in twenty exceeds"
 
@@ -75,8 +74,8 @@ def _row(solved: SolvedGadget, kind: DayKind, name: str, note: str = "") -> DayR
     amps = float(shares @ state.mode_current_a[:, solved.middle])
     hours = None
     if solved.design.parts:
-        same = bool(np.allclose(shares, state.shares, rtol=1e-9, atol=1e-15))
-        hours = (state if same else replace(state, shares=shares)).seconds / 3600 * solved.typical_to_said
+        same = bool(np.abs(shares - state.shares).max() <= SAME)
+        hours = (state if same else state.if_days_were(shares)).seconds / 3600 * solved.typical_to_said
     return DayRow(
         name=name,
         share=kind.weight,

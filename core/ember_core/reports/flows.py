@@ -146,7 +146,7 @@ def curves(solved: SolvedGadget) -> list[StageCurve]:
         amps = state.typical.stage_output_a[i]
         drawn = amps[on][amps[on] > 0]
         low = max(min(float(np.min(drawn, initial=stage.limit_a)) / 2, stage.limit_a / 100), stage.limit_a * 1e-6)
-        current = np.geomspace(low, stage.limit_a, CURVE_POINTS)
+        current = low * (stage.limit_a / low) ** np.linspace(0.0, 1.0, CURVE_POINTS)
         lines: list[CurveLine] = []
         for label, charge in (("full", 1.0), ("half charge", 0.5), ("nearly empty", 0.05)):
             k = int(np.argmin(np.abs(state.pack.charge - charge)))

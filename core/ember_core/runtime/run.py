@@ -162,6 +162,13 @@ class Run:
             self.design, self.tree, self.pack, self.operating_points, self.worst, self.point_filtered_a
         )
 
+    def if_days_were(self, shares: Array) -> Run:
+        """The same with other shares of the day in the modes, shape (modes,), and the working points as they are."""
+        found = replace(self, shares=shares)
+        if self.pack.unavailable_h <= 0:  # else what stays inside the cell depends on the day, and with it where a mode fails
+            vars(found)["failures"] = self.failures
+        return found
+
     @cached_property
     def ending(self) -> tuple[int, float]:
         """(index of the mode that ends the run, state of charge then); (-1, 0) when all hold until empty."""

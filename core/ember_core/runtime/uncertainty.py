@@ -23,7 +23,7 @@ from ..battery.chemistry import low_temperature_factor
 from ..battery.pack import OUTER_DECILE, Pack, capacity_tolerance, charge_grid, on_grid
 from ..design import Provenance, Range, SwitchingStage
 from ..load.operating_points import RailLoads, draw_range, sampled_loads, state_levels
-from ..numeric import Array
+from ..numeric import Array, percentiles
 from ..supply.solver import solve
 from .limits import ending_charges
 from .run import Run
@@ -92,7 +92,7 @@ class Samples:
 
     @cached_property
     def _deciles(self) -> tuple[float, float, float]:
-        low, median, high = np.percentile(self.seconds, [10, 50, 90])
+        low, median, high = percentiles(self.seconds, [10, 50, 90])
         return float(low), float(median), float(high)
 
     @property
@@ -134,7 +134,7 @@ def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None
         loads = sampled_loads(state.design, [state.operating_points[m] for m in used], values)
     factors = dict(zip(others, drawn_values(list(others.values()), normal[:, : len(others)]).T, strict=True))
     seconds, ends = _runtimes(state, used, loads, factors, _first_grid(state.ending[1]))
-    if np.median(ends) > EARLY:
+    if np.count_nonzero(ends > EARLY) > ends.size / 2:
         seconds, _ = _runtimes(state, used, loads, factors, _around(ends))
     return Samples(seconds, inputs, normal, loads)
 
@@ -413,8 +413,9 @@ def _owners(inputs: list[Uncertain], normal: Array, seconds: Array) -> list[Owne
     explain = _binned if logs.size >= 4 * LEAST_SAMPLES else _fitted
     parts, shares = explain(normal, logs)
     first = np.argsort(-shares, kind="stable")[:MOST_OWNERS]
-    left = logs[:, None] - parts[:, first] + np.median(parts[:, first], axis=0)
-    low, high = np.exp(np.percentile(left, [10, 90], axis=0))
+    chosen = parts[:, first]
+    left = logs[:, None] - chosen + percentiles(chosen, [50])[0]
+    low, high = (np.exp(x) for x in percentiles(left, [10, 90]))
     return [
         Owner(inputs[k], 0.0 if certain else min(float(shares[k]), 1.0), float(low[i]), float(high[i]))
         for i, k in enumerate(first)
