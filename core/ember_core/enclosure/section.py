@@ -89,21 +89,20 @@ def _sliced(points: Array, axis: int, at: float) -> Array:
 def nearest(one: Array, other: Array) -> tuple[Array, Array]:
     """The two points, one on each outline, that are nearest to each other, (2,) each; between edges that run side by side those in the middle. An outline
     inside another one is measured to its edge."""
-    begins, ends = [], []
+    pairs = []
     for first, second, turned in ((one, other, False), (other, one, True)):
-        begin, along = second, np.roll(second, -1, axis=0) - second
+        along = second[[*range(1, len(second)), 0]] - second
         length = np.maximum((along**2).sum(axis=1), 1e-18)
-        part = np.clip(((first[:, None] - begin[None]) * along[None]).sum(axis=2) / length, 0.0, 1.0)
-        foot = (begin[None] + part[..., None] * along[None]).reshape(-1, 2)
-        corner = np.repeat(first, len(second), axis=0)
-        begins.append(foot if turned else corner)
-        ends.append(corner if turned else foot)
-    begin, end = np.concatenate(begins), np.concatenate(ends)
-    way = end - begin
-    far = np.linalg.norm(way, axis=1)
+        part = np.clip(((first[:, None] - second) * along).sum(axis=2) / length, 0.0, 1.0)
+        foot = second + part[..., None] * along
+        corner = np.broadcast_to(first[:, None], foot.shape)
+        pairs.append(np.concatenate([foot, corner] if turned else [corner, foot], axis=2).reshape(-1, 4))
+    both = np.concatenate(pairs)
+    way = both[:, 2:] - both[:, :2]
+    far = np.hypot(way[:, 0], way[:, 1])
     best = int(np.argmin(far))
-    same = (far <= far[best] + ALIKE_MM) & (np.linalg.norm(way - way[best], axis=1) <= ALIKE_MM)
-    chosen = np.unique(np.concatenate([begin[same], end[same]], axis=1).round(6), axis=0)
+    off = way - way[best]
+    chosen = both[(far <= far[best] + ALIKE_MM) & (np.hypot(off[:, 0], off[:, 1]) <= ALIKE_MM)].round(6)
     middle = (chosen.min(axis=0) + chosen.max(axis=0)) / 2
     return np.asarray(middle[:2]), np.asarray(middle[2:])
 

@@ -32,8 +32,17 @@ class OperatingPoint:
 
 
 @dataclass(frozen=True)
+class Leds:
+    """The LEDs with one forward voltage on one rail: their resistors' conductance in each operating point [S], (operating points,)."""
+
+    rail: int
+    forward_v: float
+    conductance_s: Array
+
+
+@dataclass(frozen=True)
 class RailLoads:
-    """Loads on the rails, arrays of shape (operating points, rails); leds one by one, arrays of shape (leds,).
+    """Loads on the rails, arrays of shape (operating points, rails), and the LEDs on them.
 
     `mode` is the mode of each operating point, shape (operating points,).
     """
@@ -42,29 +51,13 @@ class RailLoads:
     current_a: Array
     power_w: Array
     conductance_s: Array
-    led_point: np.ndarray
-    led_rail: np.ndarray
-    led_forward_v: Array
-    led_conductance_s: Array
+    leds: tuple[Leds, ...]
 
-    def rows(self, chosen: slice) -> RailLoads:
-        """The loads of some of the operating points."""
-        start, stop, _ = chosen.indices(self.mode.size)
-        leds = (self.led_point >= start) & (self.led_point < stop)
+    def rows(self, chosen: slice | list[int]) -> RailLoads:
+        """The loads of some of the operating points; named one by one, in any order and as often as they are."""
         return RailLoads(
             self.mode[chosen], self.current_a[chosen], self.power_w[chosen], self.conductance_s[chosen],
-            self.led_point[leds] - start, self.led_rail[leds], self.led_forward_v[leds],
-            self.led_conductance_s[leds],
-        )  # fmt: skip
-
-    def take(self, chosen: list[int]) -> RailLoads:
-        """The loads of some of the operating points, in any order and as often as they are named."""
-        leds = [(row, k) for row, m in enumerate(chosen) for k in np.flatnonzero(self.led_point == m)]
-        which = np.array([k for _, k in leds], dtype=int)
-        return RailLoads(
-            self.mode[chosen], self.current_a[chosen], self.power_w[chosen], self.conductance_s[chosen],
-            np.array([row for row, _ in leds], dtype=int), self.led_rail[which], self.led_forward_v[which],
-            self.led_conductance_s[which],
+            tuple(Leds(x.rail, x.forward_v, x.conductance_s[chosen]) for x in self.leds),
         )  # fmt: skip
 
 
@@ -184,16 +177,15 @@ def sampled_loads(design: Design, operating_points: list[OperatingPoint], values
     samples, cells = values.shape[0], len(operating_points) * len(rails)
     # what each state adds to each operating point's load on each rail: (state's column, cell, copies) by kind of draw
     entries: dict[type, list[tuple[int, int, int]]] = {CurrentDraw: [], PowerDraw: [], ResistorDraw: []}
-    leds: list[tuple[int, int, float]] = []
-    led_s: list[Array] = []
+    leds: dict[tuple[int, float], Array] = {}
     for m, moment in enumerate(operating_points):
         for p, (part, state) in enumerate(zip(design.parts, moment.states, strict=True)):
             if state is None:
                 continue
             k, r = columns[p, state.name], rails[part.rail]
             if isinstance(state.draw, LedDraw):
-                leds.append((m, r, state.draw.forward_v))
-                led_s.append(part.quantity / values[:, k])
+                of = leds.setdefault((r, state.draw.forward_v), np.zeros((samples, len(operating_points))))
+                of[:, m] += part.quantity / values[:, k]
             else:
                 entries[type(state.draw)].append((k, m * len(rails) + r, part.quantity))
 
@@ -209,16 +201,11 @@ def sampled_loads(design: Design, operating_points: list[OperatingPoint], values
     leaks = np.array([r.capacitor.leakage_a if r.capacitor else 0.0 for r in design.supply.rails])
     current = total(entries[CurrentDraw]) + np.tile(leaks, len(operating_points))
     power, conductance = total(entries[PowerDraw]), total(entries[ResistorDraw], inverse=True)
-    table = np.array(leds, dtype=float).reshape(-1, 3)
-    first = np.arange(samples)[:, None] * len(operating_points)
     flat = (samples * len(operating_points), len(rails))
     return RailLoads(
         mode=np.tile(np.array([m.mode for m in operating_points], dtype=int), samples),
         current_a=current.reshape(flat),
         power_w=power.reshape(flat),
         conductance_s=conductance.reshape(flat),
-        led_point=(first + table[:, 0].astype(int)).ravel(),
-        led_rail=np.tile(table[:, 1].astype(int), samples),
-        led_forward_v=np.tile(table[:, 2], samples),
-        led_conductance_s=np.array(led_s).reshape(-1, samples).T.ravel(),
+        leds=tuple(Leds(rail, forward_v, of.ravel()) for (rail, forward_v), of in leds.items()),
     )

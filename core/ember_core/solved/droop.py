@@ -86,7 +86,7 @@ def find_droops(state: Run) -> list[Droop]:
         return []
     pack = on_grid(state.pack, design.battery, state.temperature_c, np.array([JUDGED_AT]))
     operating_points = [k for _, k, _ in asked]
-    rows = state.loads.take(operating_points + operating_points)  # without the peaks, then with them
+    rows = state.loads.rows(operating_points + operating_points)  # without the peaks, then with them
     for i, (p, _, _) in enumerate(asked, start=len(asked)):
         peak = design.parts[p].peak
         assert peak is not None

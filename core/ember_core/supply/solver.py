@@ -179,16 +179,9 @@ class _Block:
 
     def _leds(self, rail: int) -> list[tuple[float, Array]]:
         """(forward voltage, conductance of the LEDs with it as a column) on one rail."""
-        loads = self.loads
-        here = loads.led_rail == rail
-        found = []
-        for forward_v in np.unique(loads.led_forward_v[here]).tolist():
-            alike = here & (loads.led_forward_v == forward_v)
-            column = np.bincount(loads.led_point[alike], loads.led_conductance_s[alike], self.shape[0])[:, None]
-            column = column * self.powered[self.tree.rail_feeds[rail]]
-            if column.any():
-                found.append((forward_v, column))
-        return found
+        powered = self.powered[self.tree.rail_feeds[rail]]
+        columns = ((x.forward_v, x.conductance_s[:, None] * powered) for x in self.loads.leds if x.rail == rail)
+        return [(forward_v, column) for forward_v, column in columns if column.any()]
 
     def _rail_current(self, rail: int, volts: Array) -> Array:
         """Current into one rail at its voltage."""

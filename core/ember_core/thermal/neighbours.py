@@ -48,6 +48,10 @@ def between_w_per_k(area_m2: Array, gap_m: Array) -> Array:
     return np.asarray(area_m2 * (conducts + view_factor(area_m2, gap_m) * _RADIATES))
 
 
+NOTHING = 37.0  # exp(-37) is nothing beside 1
+_PARTS = np.linspace(0.0, 1.0, 49)
+
+
 def to_wall_w_per_k(area_m2: Array, gap_m: Array) -> Array:
     """From a body to the wall that it faces [W/K], any shape. What it radiates to a wall far away is in its film to the air."""
     return np.asarray(area_m2 * (air(USUAL_C).conductivity / gap_m + _RADIATES) * stands_still(gap_m))
@@ -63,12 +67,13 @@ def spreading_k_per_w(area_m2: Array, wall_m: float, conductivity: float, film: 
 
 def bessel_ratio(x: Array) -> Array:
     """K1(x) / K0(x) for x from 1e-4 on, any shape; what is beyond 300 is taken there. Of both K_v(x) = the integral of exp(-x cosh t) cosh(v t)
-    over t from 0 on (Abramowitz & Stegun (1964), 9.6.24), by the trapezoidal rule, which is exact to ten digits for it. (SciPy's functions take longer to
-    import than an evaluation takes.)"""
-    t = np.linspace(0.0, 13.0, 261)
-    weights = np.exp(-np.clip(x, 1e-4, 300.0)[..., None] * (np.cosh(t) - 1))
+    over t from 0 on (Abramowitz & Stegun (1964), 9.6.24), by the trapezoidal rule, which is exact to ten digits for it, up to where the integrand is nothing
+    any more. (SciPy's functions take longer to import than an evaluation takes.)"""
+    x = np.clip(x, 1e-4, 300.0)[..., None]
+    cosh = np.cosh(np.arccosh(1 + NOTHING / x) * _PARTS)
+    weights = np.exp(-x * (cosh - 1))
     weights[..., 0] /= 2
-    return np.asarray((weights * np.cosh(t)).sum(axis=-1) / weights.sum(axis=-1))
+    return np.asarray((weights * cosh).sum(axis=-1) / weights.sum(axis=-1))
 
 
 @dataclass(frozen=True)
