@@ -192,10 +192,11 @@ def sampled_loads(design: Design, operating_points: list[OperatingPoint], values
     def total(rows: list[tuple[int, int, int]], *, inverse: bool = False) -> Array:
         if not rows:
             return np.zeros((samples, cells))
-        which, cell, copies = np.array(rows, dtype=float).T
-        used, position = np.unique(which.astype(int), return_inverse=True)
-        spread = np.zeros((used.size, cells))
-        np.add.at(spread, (position, cell.astype(int)), copies)
+        used = sorted({k for k, _, _ in rows})
+        position = {k: i for i, k in enumerate(used)}
+        spread = np.zeros((len(used), cells))
+        for k, cell, copies in rows:
+            spread[position[k], cell] += copies
         return np.asarray((1 / values[:, used] if inverse else values[:, used]) @ spread)
 
     leaks = np.array([r.capacitor.leakage_a if r.capacitor else 0.0 for r in design.supply.rails])

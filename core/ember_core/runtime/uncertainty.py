@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import math
 import zlib
+from collections.abc import Container
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from statistics import NormalDist
@@ -145,8 +146,8 @@ def _runtimes(
     """(runtimes [s], states of charge at their ends) of all samples on a grid of states of charge, each of shape (samples,)."""
     pack = on_grid(state.pack, state.design.battery, state.temperature_c, charges)
     coarse = _Coarse(state, replace(pack, transfer_v=0.0), used)
-    missed = state.charge_seconds / coarse.typical_s if coarse.typical_s > 0 else 1.0
-    seconds, ends = coarse.seconds(loads, factors)
+    seconds, ends, typical_s = coarse.seconds(loads, factors)
+    missed = state.charge_seconds / typical_s if typical_s > 0 else 1.0
     return np.minimum(seconds * missed, state.lasting_s), ends
 
 
@@ -321,12 +322,11 @@ class _Coarse:
         )  # as in the typical gadget
         self.slow_v = np.stack([coarse(state.pack.lowered_v(filtered, present, rate)) - spared for rate in rates])
         self.fast_v = pack.resistance_ohm * self.typical_a
-        rate = self.typical_a.T @ self.weights + pack.self_discharge_a
-        self.typical_s = float(self._until(rate[None, :], np.array([state.ending[1]]))[0])
-        self.stage_a = {k: coarse(v[used].T @ self.weights) for k, v in _stage_currents(state).items()}
+        self.coarse = coarse
 
-    def seconds(self, loads: RailLoads, factors: dict[Uncertain, Array]) -> tuple[Array, Array]:
-        """(runtimes [s], states of charge at their ends), shape (samples,); `loads` of the operating points of all samples, `factors` of shape (samples,) by input."""
+    def seconds(self, loads: RailLoads, factors: dict[Uncertain, Array]) -> tuple[Array, Array, float]:
+        """(runtimes [s], states of charge at their ends, the typical gadget's runtime on this grid [s]), shape (samples,); `loads` of the
+        operating points of all samples, `factors` of shape (samples,) by input."""
         count, pack, state = len(self.operating_points), self.pack, self.state
         samples = loads.mode.size // count
         one = np.ones(samples)
@@ -343,9 +343,8 @@ class _Coarse:
         weights = np.maximum(weights, 0.0)
         weights /= weights.sum(axis=1, keepdims=True)
         amps = np.einsum("sm,smz->sz", weights, solution.source_a.reshape(samples, count, -1))
-        for one_input, own in self.stage_a.items():
-            if one_input in factors:
-                amps += (factors[one_input] - 1)[:, None] * own
+        for one_input, own in _stage_currents(state, self.used, factors).items():
+            amps += (factors[one_input] - 1)[:, None] * self.coarse(own.T @ self.weights)
         ends = ending_charges(
             state.design, state.tree, pack, self.operating_points, solution, self.filtered_current, of("rate")
         )
@@ -353,7 +352,9 @@ class _Coarse:
             of("capacity") * of("start") * self._left("temperature", of("cold")) * self._left("age", of("ageing"))
         )
         rate = np.maximum(amps, 0.0) + pack.self_discharge_a * of("self-discharge")[:, None]
-        return np.asarray(capacity * self._until(rate, ends)), ends
+        typical = self.typical_a.T @ self.weights + pack.self_discharge_a
+        until = self._until(np.vstack([typical, rate]), np.concatenate([[state.ending[1]], ends]))
+        return capacity * until[1:], ends, float(until[0])
 
     def _slow_v(self, rate: Array) -> Array:
         """What relaxation takes off the voltage in each sample [V], linear between `RATES`; (samples or 1, operating points, N)."""
@@ -388,19 +389,24 @@ class _Coarse:
         return np.asarray(elapsed[rows, k - 1] + (z[k - 1] - ends) * (slow[rows, k - 1] + slow_end) / 2)
 
 
-def _stage_currents(state: Run) -> dict[Uncertain, Array]:
-    """What each stage's losses and its quiescent current take from the battery [A], shape (operating points, N): to first order
-    in a factor on them."""
+def _stage_currents(state: Run, used: np.ndarray, wanted: Container[Uncertain]) -> dict[Uncertain, Array]:
+    """What the losses and the quiescent current of each stage take from the battery [A] that are among the inputs wanted, in the operating points
+    used, shape (used, N): to first order in a factor on them."""
     typical, own = state.typical, state.attribution
     found: dict[Uncertain, Array] = {}
     for s, stage in enumerate(state.tree.stages):
-        off = state.tree.off[s, state.loads.mode][:, None]
-        idle = np.where(off | (typical.stage_input_a[s] <= 0), 0.0, getattr(stage, "quiescent_a", 0.0))
-        found[Uncertain("quiescent", stage.id)] = idle * own.into[s]
-        volts = np.maximum(typical.stage_input_v[s], 1e-3)
-        out = typical.stage_output_v[s] * typical.stage_output_a[s] / volts
-        lost = np.where(off, 0.0, typical.stage_input_a[s] - out - idle)
-        found[Uncertain("efficiency", stage.id)] = np.maximum(lost, 0.0) * own.into[s]
+        quiescent, efficiency = Uncertain("quiescent", stage.id), Uncertain("efficiency", stage.id)
+        if quiescent not in wanted and efficiency not in wanted:
+            continue
+        into, input_a = own.into[s][used], typical.stage_input_a[s][used]
+        off = state.tree.off[s, state.loads.mode[used]][:, None]
+        idle = np.where(off | (input_a <= 0), 0.0, getattr(stage, "quiescent_a", 0.0))
+        if quiescent in wanted:
+            found[quiescent] = idle * into
+        if efficiency in wanted:
+            volts = np.maximum(typical.stage_input_v[s][used], 1e-3)
+            out = typical.stage_output_v[s][used] * typical.stage_output_a[s][used] / volts
+            found[efficiency] = np.maximum(np.where(off, 0.0, input_a - out - idle), 0.0) * into
     return found
 
 
