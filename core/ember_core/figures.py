@@ -25,6 +25,14 @@ def record(cls: type[T]) -> type[T]:
     return made
 
 
+@dataclass_transform(frozen_default=True)
+def _in_order(cls: type[T]) -> type[T]:
+    """The same for what is made by the hundred: its values come in their order."""
+    made = dataclass(slots=True)(cls)
+    made.__pydantic_config__ = _CONFIG  # type: ignore[attr-defined]
+    return made
+
+
 _writers: dict[type, TypeAdapter[Any]] = {}
 
 
@@ -36,7 +44,7 @@ def as_json(one: Any, indent: int | None = None) -> bytes:
     return _writers[kind].dump_json(one, indent=indent)
 
 
-@record
+@_in_order
 class Input:
     """One input of a working: its name, its value and where it comes from."""
 
@@ -186,6 +194,6 @@ def figure(
     note: str = "",
 ) -> Figure:
     """A figure with its working, from plain tuples (name, value, unit[, origin])."""
-    listed = [Input(name=i[0], value=i[1], unit=i[2], origin=i[3] if len(i) > 3 else "") for i in inputs]
+    listed = [Input(*i) for i in inputs]
     working = Working(formula=formula, words=_in_words(formula), inputs=listed, source=source, note=note)
     return Figure(label=label, value=value, unit=unit, low=low, high=high, working=working)

@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..design import Use
+from ..design import State, Use
 from ..figures import Figure, figure, record
 from ..imports.grid_text import write_cell
 from ..load.day import SECONDS_PER_DAY
@@ -105,43 +105,56 @@ def _use_inputs(solved: SolvedGadget, use: Use, part_index: int) -> tuple[str, l
     return formula, inputs
 
 
-def _cell(solved: SolvedGadget, part: int, mode: int, use: Use, mode_total: float) -> DrawCell:
-    item = solved.design.parts[part]
-    amps = float(solved.part_mode_a[part, mode])
-    formula, inputs = _use_inputs(solved, use, part)
-    named = {use.state} if not use.burst else {p.state for p in use.burst}
-    used = [s for s in item.states if s.name in named | ({use.rest} if use.rest else set())]
-    low = high = amps
-    for state in used:
-        span, unit = draw_range(state)
-        inputs.insert(0, (f"{state.name} ({state.provenance})", span.typical, unit))
-        if span.typical > 0:
-            typical = state_level(state, "typical")
-            less, more = (state_level(state, level) / typical for level in ("min", "max"))
-            if unit == "Ω":
-                less, more = 1 / less, 1 / more
-            low, high = min(low, amps * less), max(high, amps * more)
-    share = float(solved.part_battery_a[part, mode]) / mode_total if mode_total > 0 else 0.0
-    return DrawCell(
-        part=item.id,
-        mode=solved.design.modes[mode].id,
-        text=write_cell(use),
-        powered=bool(solved.rail_powered[solved.usual.rail_of[part], mode]),
-        current=figure(
-            f"{item.name}, {solved.design.modes[mode].name}", amps, "A", formula, inputs,
-            "the part's own figures", low=low, high=high, note="Mean current on its rail while the mode lasts.",
-        ),
-        share=share,
-    )  # fmt: skip
+def _relative(state: State) -> tuple[float, float]:
+    """(least, most) of a state's current against its typical one; 1 where nothing is drawn."""
+    typical = state_level(state, "typical")
+    if typical <= 0:
+        return 1.0, 1.0
+    less, more = state_level(state, "min") / typical, state_level(state, "max") / typical
+    return (1 / less, 1 / more) if draw_range(state)[1] == "Ω" else (less, more)
+
+
+def _cells(solved: SolvedGadget) -> list[DrawCell]:
+    design, state = solved.design, solved.usual
+    index = design.index.parts
+    rail_a, battery_a = solved.part_mode_a.tolist(), solved.part_battery_a.tolist()
+    totals = state.mode_current_a[:, solved.middle].tolist()
+    powered = solved.rail_powered.tolist()
+    relative = [{s.name: _relative(s) for s in p.states} for p in design.parts]
+    found = []
+    for m, mode in enumerate(design.modes):
+        for use in mode.uses:
+            p = index[use.part]
+            item, amps = design.parts[p], rail_a[p][m]
+            formula, inputs = _use_inputs(solved, use, p)
+            named = {use.rest, *(x.state for x in use.burst)} if use.burst else {use.rest, use.state}
+            used = [s for s in item.states if s.name in named]
+            for own in used:
+                span, unit = draw_range(own)
+                inputs.insert(0, (f"{own.name} ({own.provenance})", span.typical, unit))
+            found.append(DrawCell(
+                part=item.id,
+                mode=mode.id,
+                text=write_cell(use),
+                powered=powered[state.rail_of[p]][m],
+                current=figure(
+                    f"{item.name}, {mode.name}", amps, "A", formula, inputs, "the part's own figures",
+                    low=min([amps, *(amps * relative[p][s.name][0] for s in used)]),
+                    high=max([amps, *(amps * relative[p][s.name][1] for s in used)]),
+                    note="Mean current on its rail while the mode lasts.",
+                ),
+                share=battery_a[p][m] / totals[m] if totals[m] > 0 else 0.0,
+            ))  # fmt: skip
+    return found
 
 
 def _mode(solved: SolvedGadget, index: int) -> DrawMode:
     state, mode = solved.usual, solved.design.modes[index]
     amps = float(state.mode_current_a[index, solved.middle])
-    operating_points = [i for i, m in enumerate(state.operating_points) if m.mode == index]
-    peak = max(float(state.worst.source_a[i, solved.middle]) for i in operating_points)
+    of_mode = np.flatnonzero(state.loads.mode == index)
+    peak = float(state.worst.source_a[of_mode, solved.middle].max())
     failure = state.failures[index]
-    terminal = float(np.mean([state.typical.terminal_v[i, solved.middle] for i in operating_points]))
+    terminal = float(state.typical.terminal_v[of_mode, solved.middle].mean())
     nonstop = state.mode_seconds(index)
     usable = state.pack.capacity_ah * (1 - failure.charge)
     return DrawMode(
@@ -152,7 +165,7 @@ def _mode(solved: SolvedGadget, index: int) -> DrawMode:
         battery_current=figure(
             f"{mode.name}: mean battery current", amps, "A",
             "the supply solved from the rails to the battery, averaged over the mode's moments",
-            [("battery voltage", terminal, "V", solved.read_at), ("moments in the mode", float(len(operating_points)), "")],
+            [("battery voltage", terminal, "V", solved.read_at), ("moments in the mode", float(of_mode.size), "")],
             "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
         ),
         peak_current=figure(
@@ -214,13 +227,7 @@ def _others(solved: SolvedGadget) -> list[DrawOther]:
 
 def draw_report(solved: SolvedGadget) -> DrawReport:
     design, state = solved.design, solved.usual
-    index = design.index.parts
-    totals = state.mode_current_a[:, solved.middle]
-    cells = [
-        _cell(solved, index[use.part], m, use, float(totals[m]))
-        for m, mode in enumerate(design.modes)
-        for use in mode.uses
-    ]
+    totals, shares = state.mode_current_a[:, solved.middle].tolist(), state.shares.tolist()
     rail_a = np.zeros((len(design.supply.rails), len(design.modes)))
     np.add.at(rail_a, state.rail_of, solved.part_mode_a)
     rail_v = state.typical.rail_v[:, :, state.middle] @ state.in_mode.T
@@ -229,25 +236,26 @@ def draw_report(solved: SolvedGadget) -> DrawReport:
         for r, rail in enumerate(design.supply.rails)
         for m, mode in enumerate(design.modes)
     ]
-    per_part = solved.part_battery_a @ state.shares
+    per_part = (solved.part_battery_a @ state.shares).tolist()
+    by_mode: list[tuple[str, float | None, str]] = [(m.name, shares[k], "share") for k, m in enumerate(design.modes)]
     mean = solved.mean_a
     parts = [
         DrawPart(
             part=p.id,
             current=figure(
-                f"{p.name}: over the average day", float(per_part[i]), "A",
+                f"{p.name}: over the average day", per_part[i], "A",
                 "Σ (its rail current × what one ampere there costs at the battery) × share of the day",
-                [(m.name, float(state.shares[k]), "share") for k, m in enumerate(design.modes)],
+                by_mode,
                 "marginal input current of the stages on the way",
             ),
-            share=float(per_part[i]) / mean if mean > 0 else 0.0,
+            share=per_part[i] / mean if mean > 0 else 0.0,
         )
         for i, p in enumerate(design.parts)
     ]  # fmt: skip
     mean_figure = figure(
         "Mean battery current over the day", mean, "A", "Σ (mean battery current of the mode × its share of the day)",
-        [(m.name, float(state.shares[k]), "share", show(float(totals[k]), "A")) for k, m in enumerate(design.modes)],
+        [(m.name, shares[k], "share", show(totals[k], "A")) for k, m in enumerate(design.modes)],
         DAY_SOURCE,
     )  # fmt: skip
-    return DrawReport(cells=cells, modes=[_mode(solved, i) for i in range(len(design.modes))], rails=rails,
+    return DrawReport(cells=_cells(solved), modes=[_mode(solved, i) for i in range(len(design.modes))], rails=rails,
                       parts=parts, others=_others(solved), mean=mean_figure)  # fmt: skip

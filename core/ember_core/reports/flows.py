@@ -74,7 +74,7 @@ class _Way:
     target: str
     kind: NodeKind
     name: str
-    watts: Array
+    watts: list[float]
 
 
 def flows(solved: SolvedGadget) -> list[Flow]:
@@ -88,7 +88,7 @@ def flows(solved: SolvedGadget) -> list[Flow]:
             mode=mode,
             given_w=float(given[row]),
             links=[
-                FlowLink(source=x.source, target=x.target, kind=x.kind, name=x.name, watts=float(x.watts[row]))
+                FlowLink(source=x.source, target=x.target, kind=x.kind, name=x.name, watts=x.watts[row])
                 for x in ways
                 if x.watts[row] > 0
             ],
@@ -98,12 +98,15 @@ def flows(solved: SolvedGadget) -> list[Flow]:
 
 
 def _ways(solved: SolvedGadget, weights: Array) -> tuple[list[_Way], Array]:
-    """(all ways in order, what the sources give in each row [W]); `weights` of shape (rows, operating points)."""
+    """(all ways in order, what the sources give in each row [W], (rows,)); `weights` of shape (rows, operating points)."""
     state, design, mid = solved.usual, solved.design, solved.middle
     tree, s, half = state.tree, state.typical, state.half
     names = ["battery", *(x.id for x in tree.sources), *(x.id for x in tree.stages)]
     first = first_choice(tree, state.pack, state.loads.mode)
     ways: list[_Way] = []
+
+    def add(source: str, target: str, kind: NodeKind, name: str, watts: Array) -> None:
+        ways.append(_Way(source, target, kind, name, watts.tolist()))
 
     def mean(watts: Array) -> Array:
         return np.array(
@@ -111,27 +114,27 @@ def _ways(solved: SolvedGadget, weights: Array) -> tuple[list[_Way], Array]:
         )  # one by one: small losses are differences, and rounding shows
 
     inner = mean(half.cell_w)
-    ways.append(_Way("battery", "loss:battery", "loss", "the battery's own resistance", inner))
+    add("battery", "loss:battery", "loss", "the battery's own resistance", inner)
     for i, stage in enumerate(tree.stages):
         into = half.stage_in[i]
         inputs = tree.inputs[i]
         if len(inputs) == 1:
-            ways.append(_Way(names[inputs[0]], stage.id, "stage", stage.name, mean(into)))
+            add(names[inputs[0]], stage.id, "stage", stage.name, mean(into))
         else:
             chosen = first[i][:, mid]
-            ways.append(_Way(names[inputs[0]], stage.id, "stage", stage.name, mean(np.where(chosen, into, 0.0))))
-            ways.append(_Way(names[inputs[1]], stage.id, "stage", stage.name, mean(np.where(chosen, 0.0, into))))
+            add(names[inputs[0]], stage.id, "stage", stage.name, mean(np.where(chosen, into, 0.0)))
+            add(names[inputs[1]], stage.id, "stage", stage.name, mean(np.where(chosen, 0.0, into)))
         lost = mean(into) - mean(half.stage_out[i])
-        ways.append(_Way(stage.id, f"loss:{stage.id}", "loss", f"lost in {stage.name}", lost))
+        add(stage.id, f"loss:{stage.id}", "loss", f"lost in {stage.name}", lost)
     for r, rail in enumerate(design.supply.rails):
         watts = mean(half.rail_w[r])
-        ways.append(_Way(names[tree.rail_feeds[r]], f"rail:{rail.id}", "rail", rail.name, watts))
+        add(names[tree.rail_feeds[r]], f"rail:{rail.id}", "rail", rail.name, watts)
         if rail.capacitor:
             leak = mean(state.rail_powered[r] * s.rail_v[r, :, mid]) * rail.capacitor.leakage_a
-            ways.append(_Way(f"rail:{rail.id}", f"loss:capacitor:{rail.id}", "loss", "leakage of its capacitor", leak))
+            add(f"rail:{rail.id}", f"loss:capacitor:{rail.id}", "loss", "leakage of its capacitor", leak)
     parts_w = weights @ half.part_w.T
     for p, part in enumerate(design.parts):
-        ways.append(_Way(f"rail:{part.rail}", f"part:{part.id}", "part", part.name, parts_w[:, p]))
+        add(f"rail:{part.rail}", f"part:{part.id}", "part", part.name, parts_w[:, p])
     return ways, mean(half.given_w)
 
 
@@ -142,7 +145,7 @@ def curves(solved: SolvedGadget) -> list[StageCurve]:
     for i, (stage, converter_model) in enumerate(zip(state.tree.stages, state.tree.converter_models, strict=True)):
         if isinstance(stage, PassStage):
             continue
-        on = np.array([not state.tree.off[i, m.mode] for m in state.operating_points])
+        on = ~state.tree.off[i, state.loads.mode]
         amps = state.typical.stage_output_a[i]
         drawn = amps[on][amps[on] > 0]
         low = max(min(float(np.min(drawn, initial=stage.limit_a)) / 2, stage.limit_a / 100), stage.limit_a * 1e-6)
