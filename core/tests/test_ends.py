@@ -36,7 +36,7 @@ class Age(unittest.TestCase):
         found, years = run(gadget), 15 * 8766
         self.assertGreater(found.charge_seconds, found.shelf_seconds)
         self.assertEqual(found.seconds, found.shelf_seconds)
-        self.assertEqual(found.mode_seconds(0), found.shelf_seconds)
+        self.assertEqual(found.nonstop_s[0], found.shelf_seconds)
         result = evaluate(gadget)
         self.assertAlmostEqual(result.runtime.total.value or 0, years)
         self.assertAlmostEqual(result.runtime.coldest.value or 0, years)

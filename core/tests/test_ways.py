@@ -215,7 +215,7 @@ class Runs(unittest.TestCase):
         rate = 0.1 + pack.self_discharge_a
         at_hand = (1 - state_.failures[1].charge) * 3600 / rate
         stays = pack.unavailable_h * 0.1
-        found = state_.mode_seconds(1)
+        found = state_.nonstop_s[1]
         self.assertLess(found, at_hand * 1.0001)
         self.assertGreater(found, (1 - stays) * 3600 / rate * 0.98)
         np.testing.assert_allclose(state_.elapsed_s[-1], 3600 / (state_.mean_current_a[0] + pack.self_discharge_a), rtol=1e-3)  # fmt: skip

@@ -104,6 +104,11 @@ class Year:
         return _mean_shares(self.kinds)
 
     @cached_property
+    def longest_s(self) -> tuple[Array, Array]:
+        """`longest_s` of the day."""
+        return longest_s(self.day, self.modes)
+
+    @cached_property
     def by_use(self) -> Array:
         """What of the shares belongs to sessions, and is missing at rest for it: adds up to 0, shape (modes,)."""
         unused = self.day.model_copy(update={"sessions": []})

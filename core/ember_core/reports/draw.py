@@ -155,7 +155,7 @@ def _mode(solved: SolvedGadget, index: int) -> DrawMode:
     peak = float(state.worst.source_a[of_mode, solved.middle].max())
     failure = state.failures[index]
     terminal = float(state.typical.terminal_v[of_mode, solved.middle].mean())
-    nonstop = state.mode_seconds(index)
+    nonstop = state.nonstop_s[index]
     usable = state.pack.capacity_ah * (1 - failure.charge)
     return DrawMode(
         mode=mode.id,

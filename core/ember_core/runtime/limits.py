@@ -191,23 +191,23 @@ def _neediest(
 
     `full_v` is each rail's voltage on a full battery in each operating point, shape (rails, operating points).
     """
-    rail_of = design.index.rails
-    powered = tree.rail_powered().tolist()
+    rail_of, nothing = design.index.rails, (0.0, 0)
+    powered, full = tree.rail_powered().tolist(), full_v.tolist()
     needs = [
-        (i, rail_of[p.rail]) for i, p in enumerate(design.parts) if p.supply_min_v is not None or p.kind == "light"
+        (i, rail_of[p.rail], p.supply_min_v or 0.0, p if p.kind == "light" else None)
+        for i, p in enumerate(design.parts)
+        if p.supply_min_v is not None or p.kind == "light"
     ]
     rows: dict[tuple[int, float], list[int]] = {}
     for k, moment in enumerate(operating_points):
         strictest: dict[int, tuple[float, int]] = {}
-        for i, r in needs:
+        for i, r, volts, light in needs:
             state = moment.states[i]
             if state is None or not powered[r][moment.mode]:
                 continue
-            part = design.parts[i]
-            volts = part.supply_min_v or 0.0
-            if part.kind == "light":
-                volts = max(volts, dark_below_v(part, state, float(full_v[r, k])))
-            if volts > strictest.get(r, (0.0, 0))[0]:
+            if light is not None:
+                volts = max(volts, dark_below_v(light, state, full[r][k]))
+            if volts > strictest.get(r, nothing)[0]:
                 strictest[r] = (volts, i)
         for volts, i in strictest.values():
             rows.setdefault((i, volts), []).append(k)

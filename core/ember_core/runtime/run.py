@@ -15,7 +15,7 @@ import numpy as np
 from ..battery.chemistries import CHEMISTRIES
 from ..battery.pack import GRID_POINTS, Pack, charge_grid, pack_at
 from ..design import Battery, Design
-from ..load.day import Year, longest_s
+from ..load.day import Year
 from ..load.operating_points import (
     OperatingPoint,
     PartDraws,
@@ -143,7 +143,7 @@ class Run:
     def filtered_current_a(self) -> Array:
         """What the relaxation of the cell has come to feel at the end of each mode's longest stretch [A], (modes, N)."""
         mean = self.mean_current_a
-        felt = filtered_current(self.mode_current_a, mean, relaxed_share(self.design, self.pack))
+        felt = filtered_current(self.mode_current_a, mean, relaxed_share(self.year, self.pack))
         return felt - mean * _rested(self.pack, mean)
 
     @cached_property
@@ -247,15 +247,18 @@ class Run:
         end = self.ending[1]
         return int(np.argmin(np.abs(self.pack.charge - (0.5 if end <= 0.5 else (1 + end) / 2))))
 
-    def mode_seconds(self, mode: int) -> float:
-        """Runtime [s] if the gadget stayed in one mode, until that mode fails or the cell is old."""
-        own = self.mode_current_a[mode]
-        rate = own + self.pack.self_discharge_a
-        felt = own * (1 - _rested(self.pack, own))
-        spare = self.pack.charge * self.pack.capacity_ah - self.pack.unavailable_ah(felt)
-        stays = float(np.interp(0.0, spare[::-1], self.pack.charge[::-1])) if self.pack.unavailable_h else 0.0
-        end = max(self.failures[mode].charge, stays)
-        return min(float(np.interp(-end, -self.pack.charge, _elapsed(self.pack, rate))), self.shelf_seconds)
+    @cached_property
+    def nonstop_s(self) -> list[float]:
+        """Runtime [s] if the gadget stayed in one mode, until that mode fails or the cell is old; for each mode."""
+        pack, own = self.pack, self.mode_current_a
+        ends = [x.charge for x in self.failures]
+        if pack.unavailable_h:
+            spare = pack.charge * pack.capacity_ah - pack.unavailable_ah(own * (1 - _rested(pack, own)))
+            rising = pack.charge[::-1]
+            ends = [max(e, float(np.interp(0.0, row[::-1], rising))) for e, row in zip(ends, spare, strict=True)]
+        elapsed, falling = _elapsed(pack, own + pack.self_discharge_a), -pack.charge
+        found = (float(np.interp(-e, falling, row)) for e, row in zip(ends, elapsed, strict=True))
+        return [min(x, self.shelf_seconds) for x in found]
 
     def at(self, charge: float, values: Array) -> float:
         """A value on the grid at one state of charge, by linear interpolation."""
@@ -263,10 +266,11 @@ class Run:
 
 
 def _elapsed(pack: Pack, rate_a: Array) -> Array:
-    """Cumulated trapezoid of Q dz / I along the falling charge, shape (N,)."""
+    """Cumulated trapezoid of Q dz / I along the falling charge, shape (..., N)."""
     slowness = pack.capacity_ah * 3600 / np.maximum(rate_a, 1e-15)
-    steps = -np.diff(pack.charge) * (slowness[1:] + slowness[:-1]) / 2
-    return np.concatenate([[0.0], np.cumsum(steps)])
+    elapsed = np.zeros_like(slowness)
+    np.cumsum(-np.diff(pack.charge) * (slowness[..., 1:] + slowness[..., :-1]) / 2, axis=-1, out=elapsed[..., 1:])
+    return elapsed
 
 
 def run(design: Design, temperature_c: float | None = None) -> Run:
@@ -278,7 +282,7 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     both = sampled_loads(design, operating_points, np.array([state_levels(design, x) for x in ("typical", "max")]))
     year = Year(design.day, design.modes)
     shares = year.shares
-    typical, worst = _settled(tree, both, pack, operating_points, shares, relaxed_share(design, pack))
+    typical, worst = _settled(tree, both, pack, operating_points, shares, relaxed_share(year, pack))
     return _left_alone(Run(
         design=design,
         temperature_c=temperature,
@@ -395,16 +399,16 @@ def filtered_current(mode_a: Array, mean_a: Array, relaxed: Array) -> Array:
     return np.asarray(mean_a + (mode_a - mean_a) * relaxed[:, None])
 
 
-def relaxed_share(design: Design, pack: Pack) -> Array:
+def relaxed_share(year: Year, pack: Pack) -> Array:
     """How far each mode's longest stretch brings the relaxation to the mode's own current, 0..1, shape (modes,)."""
-    return pack.relaxation.periodic(*longest_s(design.day, design.modes))
+    return pack.relaxation.periodic(*year.longest_s)
 
 
 def with_battery(before: Run, battery: Battery, temperature_c: float, points: int = GRID_POINTS) -> Run:
     """The same gadget on another battery, over a number of states of charge: only the battery's part is worked out anew."""
     pack = pack_at(battery, temperature_c, None if points == GRID_POINTS else charge_grid(points))
     design = before.design.model_copy(update={"battery": battery})
-    relaxed = relaxed_share(design, pack)
+    relaxed = relaxed_share(before.year, pack)
     typical, worst = _settled(before.tree, before.all_loads, pack, before.operating_points, before.shares, relaxed)
     return _left_alone(replace(
         before,

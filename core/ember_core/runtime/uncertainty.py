@@ -81,12 +81,13 @@ class Owner:
 @dataclass(frozen=True)
 class Samples:
     """Runtimes of all samples [s], shape (samples,), and the standard normal positions of the inputs behind them, shape
-    (samples, inputs)."""
+    (samples, inputs). `draws` are what of them is drawn by parts."""
 
     seconds: Array
     inputs: list[Uncertain]
     normal: Array
     loads: RailLoads
+    draws: list[_Drawn]
 
     def percentile(self, percent: float) -> float:
         return float(np.percentile(self.seconds, percent))
@@ -120,7 +121,7 @@ def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None
     """So many runtimes (a power of two) of a design with its uncertain inputs drawn anew each time. `like` are samples of
     the same gadget at another temperature: what is the same is taken over."""
     used = np.flatnonzero(state.point_weights > 0)
-    draws = _draws(state, used)
+    draws = _draws(state, used) if like is None else like.draws
     others = _others(state)
     while wanted > LEAST_SAMPLES and sum(len(p.states) for p in state.design.parts) * wanted > MOST_VALUES:
         wanted //= 2
@@ -137,7 +138,7 @@ def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None
     seconds, ends = _runtimes(state, used, loads, factors, _first_grid(state.ending[1]))
     if np.count_nonzero(ends > EARLY) > ends.size / 2:
         seconds, _ = _runtimes(state, used, loads, factors, _around(ends))
-    return Samples(seconds, inputs, normal, loads)
+    return Samples(seconds, inputs, normal, loads, draws)
 
 
 def _runtimes(

@@ -208,7 +208,7 @@ class SolvedGadget:
         """How long a full battery lasts switched off [s]: in a mode, or (None) cut off altogether. Never longer than
         the cell itself keeps."""
         pack = self.usual.pack
-        empty = pack.capacity_ah * 3600 / pack.self_discharge_a if mode is None else self.usual.mode_seconds(mode)
+        empty = pack.capacity_ah * 3600 / pack.self_discharge_a if mode is None else self.usual.nonstop_s[mode]
         return min(empty, self.usual.shelf_seconds)
 
     @cached_property
