@@ -17,6 +17,7 @@ from ..figures import Figure, figure, record
 from ..quantities import show
 from ..quantities.preferred import next_e6
 
+SURE = 1e-12
 SOURCE = "step of current on a source resistance beside C and its ESR; Horowitz & Hill, 3rd ed., 1.4"
 
 
@@ -45,7 +46,7 @@ def needed_farad(
     low, high = 1e-12, 1e3
     if dip_v(current_a, seconds, source_ohm, high, esr_ohm, beyond_a) > allowed_v:
         return None
-    for _ in range(100):  # the dip falls steadily with C: bisection on its logarithm
+    while high > low * (1 + SURE):  # the dip falls steadily with C: bisection on its logarithm
         middle = math.sqrt(low * high)
         if dip_v(current_a, seconds, source_ohm, middle, esr_ohm, beyond_a) > allowed_v:
             low = middle

@@ -193,5 +193,5 @@ def outline(points: Array, axis: int) -> Array:
     """What a convex solid looks like along an axis: the corners of its outline in the other two axes in their order [mm], (n, 2)."""
     from manifold3d import CrossSection
 
-    flat = np.delete(points, axis, axis=1)
+    flat = points[:, [k for k in range(3) if k != axis]]
     return np.asarray(CrossSection.hull_points(flat).to_polygons()[0])

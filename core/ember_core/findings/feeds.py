@@ -173,7 +173,7 @@ def _feeds_unpowered(bench: TrialBench, p: int, part: Part, reader: Part, top: f
     assert divider is not None
     leak = into_unpowered_pin_a(top, divider.upper_ohm, divider.lower_ohm)
     index = design.index.parts
-    powered = state.tree.rail_powered()
+    powered = state.tree.rail_powered
     modes = [
         m for m, mode in enumerate(design.modes)
         if powered[state.rail_of[p], m] and not powered[state.rail_of[index[reader.id]], m]

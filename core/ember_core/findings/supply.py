@@ -107,7 +107,7 @@ def _insert_regulator(bench: TrialBench, rail_index: int) -> Iterator[Remedy]:
 def dropout(bench: TrialBench) -> Iterator[Found]:
     """A regulator that cannot step up runs out of headroom before the battery is empty."""
     state = bench.usual
-    working = state.tree.working()
+    working = state.tree.working
     for s, stage in enumerate(state.tree.stages):
         if not isinstance(stage, LinearStage) and not (isinstance(stage, SwitchingStage) and stage.topology == "buck"):
             continue
@@ -324,7 +324,7 @@ def hot_stages(bench: TrialBench) -> Iterator[Found]:
 def will_not_start(bench: TrialBench) -> Iterator[Found]:
     """A converter that still runs on a battery that it could no longer start on."""
     state = bench.usual
-    working = state.tree.working()
+    working = state.tree.working
     for i, stage in enumerate(state.tree.stages):
         if not isinstance(stage, SwitchingStage) or stage.start_up_v is None or not working[i].all():
             continue  # one that some mode switches off has to start again, and fails there

@@ -79,7 +79,7 @@ def _off_at_rest(bench: TrialBench, position: int) -> list[PatchOperation] | Non
     stage = design.supply.stages[position]
     index = tree.stage_index[stage.id]
     mode = design.modes[rest]
-    if not stage.enable or not tree.working()[index, rest]:
+    if not stage.enable or not tree.working[index, rest]:
         return None
     below = {r.id for r, feed in zip(design.supply.rails, tree.rail_feeds, strict=True) if index in tree.path(feed)}
     idle = {u.part for u in mode.uses} & {p.id for p in design.parts if p.rail in below}

@@ -153,7 +153,7 @@ def _conditions(
             chosen = all_copies(rows)
             found.append(_Condition(reason, subject, chosen, values[chosen], limit, sign, unit))
 
-    working = tree.working()
+    working = tree.working
     for s, stage in enumerate(tree.stages):
         on = np.flatnonzero(working[s, modes])
         floor = least_input_v(stage)
@@ -170,9 +170,8 @@ def _conditions(
     for i, source in enumerate(tree.sources):
         there = np.flatnonzero(tree.powered[1 + i, modes])
         add("limit", source.id, there, worst.other_a[i], source.limit_a, -1, "A")
-    for r, least_v, part, rows in _neediest(
-        design, tree, operating_points, worst.rail_v[:, : len(operating_points), 0]
-    ):
+    full_v = [worst.rail_v[r][: len(operating_points), 0].tolist() for r in range(len(tree.rail_feeds))]
+    for r, least_v, part, rows in _neediest(design, tree, operating_points, full_v):
         add("supply", part.id, np.array(rows), worst.rail_v[r], least_v, 1, "V")
     return found
 
@@ -185,14 +184,14 @@ def dark_below_v(part: Part, state: State, full_v: float) -> float:
 
 
 def _neediest(
-    design: Design, tree: Tree, operating_points: list[OperatingPoint], full_v: Array
+    design: Design, tree: Tree, operating_points: list[OperatingPoint], full_v: list[list[float]]
 ) -> list[tuple[int, float, Part, list[int]]]:
     """For every rail (rail, least supply, part, operating points) of the parts that need most there: one part per operating point is enough.
 
     `full_v` is each rail's voltage on a full battery in each operating point, shape (rails, operating points).
     """
     rail_of, nothing = design.index.rails, (0.0, 0)
-    powered, full = tree.rail_powered().tolist(), full_v.tolist()
+    powered = tree.rail_powered.tolist()
     needs = [
         (i, rail_of[p.rail], p.supply_min_v or 0.0, p if p.kind == "light" else None)
         for i, p in enumerate(design.parts)
@@ -201,12 +200,11 @@ def _neediest(
     rows: dict[tuple[int, float], list[int]] = {}
     for k, moment in enumerate(operating_points):
         strictest: dict[int, tuple[float, int]] = {}
-        for i, r, volts, light in needs:
+        for i, r, least_v, light in needs:
             state = moment.states[i]
             if state is None or not powered[r][moment.mode]:
                 continue
-            if light is not None:
-                volts = max(volts, dark_below_v(light, state, full[r][k]))
+            volts = least_v if light is None else max(least_v, dark_below_v(light, state, full_v[r][k]))
             if volts > strictest.get(r, nothing)[0]:
                 strictest[r] = (volts, i)
         for volts, i in strictest.values():

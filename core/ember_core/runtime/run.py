@@ -62,7 +62,7 @@ class Run:
     @cached_property
     def rail_powered(self) -> np.ndarray:
         """(rails, operating points): the rail has a voltage."""
-        return np.asarray(self.tree.rail_powered()[:, self.loads.mode])
+        return np.asarray(self.tree.rail_powered[:, self.loads.mode])
 
     @cached_property
     def attribution(self) -> Attribution:

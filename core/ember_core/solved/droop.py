@@ -13,7 +13,6 @@ import numpy as np
 
 from ..battery.pack import on_grid
 from ..calculators.capacitor import dip_v, needed_farad
-from ..numeric import Array
 from ..quantities.preferred import next_e6
 from ..runtime.run import Run
 from ..supply.converters import limits_current
@@ -107,15 +106,15 @@ def _busiest(state: Run, part: int, mode: int) -> int:
     item = state.design.parts[part]
     assert item.peak is not None
     calm = item.states[0].name if len(item.states) > 1 and not item.plugged_by_user else None
+    amps = state.parts_a(0)[part]
     best, most = -1, -1.0
-    for k, moment in enumerate(state.operating_points):
-        used = moment.states[part]
-        if moment.mode != mode or used is None:
+    for k in np.flatnonzero(state.loads.mode == mode).tolist():
+        used = state.operating_points[k].states[part]
+        if used is None:
             continue
         comes = used.name == item.peak.state if item.peak.state is not None else used.name != calm
-        amps = float(state.parts_a(0)[part, k])
-        if comes and amps > most:
-            best, most = k, amps
+        if comes and amps[k] > most:
+            best, most = k, float(amps[k])
     return best
 
 
@@ -124,8 +123,10 @@ def _droop(state: Run, solution: Solution, row: int, count: int, part: int, mome
     item, own = design.parts[part], state.rail_of[part]
     assert item.peak is not None
     current, seconds = item.peak.current_a * item.quantity, item.peak.seconds
-    before = solution.rail_v[:, row, 0]
-    steady = solution.rail_v[:, count + row, 0] * (not solution.collapsed[count + row, 0])
+    before: list[float] = solution.rail_v[:, row, 0].tolist()
+    steady: list[float] = solution.rail_v[:, count + row, 0].tolist()
+    if solution.collapsed[count + row, 0]:
+        steady = [0.0] * len(steady)
     beyond, stage = 0.0, ""
     for s in tree.path(tree.rail_feeds[own]):
         if not limits_current(tree.stages[s]):
@@ -133,22 +134,23 @@ def _droop(state: Run, solution: Solution, row: int, count: int, part: int, mome
         over = float(solution.stage_output_a[s, count + row, 0]) - tree.stages[s].limit_a
         if over > beyond:
             beyond, stage = min(over, current), tree.stages[s].id
-    needs = np.zeros(before.size)
+    needs = [0.0] * len(before)
     for i, p in enumerate(design.parts):
         if state.operating_points[moment].states[i] is not None and state.rail_powered[state.rail_of[i], moment]:
             needs[state.rail_of[i]] = max(needs[state.rail_of[i]], p.supply_min_v or 0.0)
-    falls = np.maximum(before - steady, 0.0)
-    ohm = float(falls[own]) / current
+    falls = [max(b - s, 0.0) for b, s in zip(before, steady, strict=True)]
+    ohm = falls[own] / current
     bulk = design.supply.rails[own].capacitor
     esr = bulk.esr_ohm if bulk else USUAL_ESR_OHM
     dip = dip_v(current, seconds, ohm, bulk.farad if bulk else 0.0, esr, beyond)
     # what the capacitor carries is not asked of the supply: the other rails fall in proportion
-    share = dip / float(falls[own]) if falls[own] > 0 else 0.0
-    ends = np.where(np.arange(before.size) == own, before - dip, before - falls * min(share, 1.0))
-    worst = int(np.argmin(np.where(needs > 0, ends - needs, np.inf))) if needs.any() else own
-    room = SPARE * np.maximum(before - needs, 0.0)
-    allowed = float(np.min(np.where((needs > 0) & (falls > 0), room * falls[own] / np.maximum(falls, 1e-12), np.inf)))
-    allowed = min(allowed, float(room[own]))
+    share = min(dip / falls[own], 1.0) if falls[own] > 0 else 0.0
+    ends = [b - f * share for b, f in zip(before, falls, strict=True)]
+    ends[own] = before[own] - dip
+    asking = [r for r, volts in enumerate(needs) if volts > 0]
+    worst = min(asking, key=lambda r: ends[r] - needs[r], default=own)
+    room = [SPARE * max(b - n, 0.0) for b, n in zip(before, needs, strict=True)]
+    allowed = min([room[own], *(room[r] * falls[own] / max(falls[r], 1e-12) for r in asking if falls[r] > 0)])
 
     def capacitor(dip_v: float) -> float | None:
         found = needed_farad(current, seconds, ohm, max(dip_v, 1e-6), USUAL_ESR_OHM, beyond)
@@ -158,17 +160,17 @@ def _droop(state: Run, solution: Solution, row: int, count: int, part: int, mome
     smooth = math.inf
     if shows is not None:
         r = state.rail_of[shows.part]
-        smooth = SPARE * shows.most * float(before[r] * falls[own] / max(falls[r], 1e-12))
+        smooth = SPARE * shows.most * before[r] * falls[own] / max(falls[r], 1e-12)
     return Droop(
         part=part, mode=mode, source=own, rail=worst, current_a=current, seconds=seconds,
-        before_v=float(before[worst]), steady_v=float(steady[worst]),
-        lowest_v=0.0 if math.isinf(dip) else max(float(ends[worst]), 0.0),
-        terminal_v=float(solution.terminal_v[count + row, 0]), beyond_a=beyond, stage=stage, needs_v=float(needs[worst]),
+        before_v=before[worst], steady_v=steady[worst],
+        lowest_v=0.0 if math.isinf(dip) else max(ends[worst], 0.0),
+        terminal_v=float(solution.terminal_v[count + row, 0]), beyond_a=beyond, stage=stage, needs_v=needs[worst],
         capacitor_f=capacitor(allowed), shows=shows, smoothing_f=capacitor(min(allowed, smooth)) if shows else None,
     )  # fmt: skip
 
 
-def _shows(state: Run, moment: int, before: Array, ends: Array) -> Shows | None:
+def _shows(state: Run, moment: int, before: list[float], ends: list[float]) -> Shows | None:
     """The part in use on which a droop shows most, beyond what it stands."""
     worst: Shows | None = None
     for i, part in enumerate(state.design.parts):
@@ -176,7 +178,7 @@ def _shows(state: Run, moment: int, before: Array, ends: Array) -> Shows | None:
         r = state.rail_of[i]
         if most is None or before[r] <= 0 or state.parts_a(0)[i, moment] <= 0:
             continue
-        now = Shows(i, float((before[r] - ends[r]) / before[r]), most)
+        now = Shows(i, (before[r] - ends[r]) / before[r], most)
         if now.margin < 0 and (worst is None or now.margin < worst.margin):
             worst = now
     return worst

@@ -102,7 +102,7 @@ class SolvedGadget:
     @cached_property
     def rail_powered(self) -> np.ndarray:
         """(rails, modes): the rail has a voltage."""
-        return self.usual.tree.rail_powered()
+        return self.usual.tree.rail_powered
 
     @cached_property
     def rest(self) -> int:

@@ -53,10 +53,12 @@ class Tree:
         """Where each stage stands in `stages`, by its id."""
         return {s.id: i for i, s in enumerate(self.stages)}
 
+    @cached_property
     def rail_powered(self) -> np.ndarray:
         """(rails, modes): the rail has a voltage."""
         return np.asarray(self.powered[list(self.rail_feeds)])
 
+    @cached_property
     def working(self) -> np.ndarray:
         """(stages, modes): switched on, and fed by something."""
         fed = [np.any([self.powered[n] for n in inputs], axis=0) for inputs in self.inputs]
