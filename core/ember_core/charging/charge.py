@@ -257,6 +257,7 @@ class _Walk:
         self.wall_wh = 0.0
         self.begins = self.tapers = 0
         self.begun = self.tapering = False
+        self.falls = 1.0  # of the current in the last step of a taper: a first guess for the next
 
     def run(self, begins_at: float) -> None:
         meanwhile = self.meanwhile
@@ -382,7 +383,7 @@ class _Walk:
         whole = self.capacity_as * (self.z[k + 1] - z)
         room, slow = self.float_v - self.ocv[k + 1], self.slow[k + 1]
         step, after = whole / net, felt
-        tried, off, following = 0.0, 0.0, net
+        tried, off, following = 0.0, 0.0, net * self.falls
         for count in range(
             6
         ):  # the secant: a step from one to the next would swing, as little of the resistance is fast
@@ -395,6 +396,7 @@ class _Walk:
             slope = (now - off) / (following - tried) if count and following != tried else 1.0
             tried, off = following, now
             following = min(max(following - now / max(slope, 0.2), 0.0), net)
+        self.falls = following / net
         ends_a = self.ends_a - self.meanwhile.cell_a
         if following >= ends_a or net <= ends_a or self.never:
             return step, after, 1.0
