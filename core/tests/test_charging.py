@@ -5,11 +5,13 @@ from __future__ import annotations
 import math
 import unittest
 from typing import Any
+from unittest.mock import patch
 
 import numpy as np
 
 from ember_core import Design, build_design, evaluate
 from ember_core.catalogue import built_in
+from ember_core.charging import charge as module
 from ember_core.charging.charge import Charge, Meanwhile, _foldback_a, charge
 from ember_core.design import Battery, Charger, Enclosure
 from ember_core.design.patches import apply
@@ -59,7 +61,7 @@ class ClosedForms(unittest.TestCase):
         self.assertAlmostEqual(float(result.course.current_a[-1]), end)
 
     def test_to_80_percent(self) -> None:
-        self.assertAlmostEqual((self.charged().most_s or 0) / (0.8 * self.CAPACITY * 3600), 1, delta=0.02)
+        self.assertAlmostEqual((self.charged().most_s or 0) / (0.8 * self.CAPACITY * 3600), 1, delta=0.002)
 
     def test_what_comes_out_of_the_wall(self) -> None:
         """All the charge at 5 V of a linear charger, through an adapter of 80 %."""
@@ -76,7 +78,7 @@ class ClosedForms(unittest.TestCase):
         result = self.charged(precharge_v_per_cell=3.3)
         gentle = (3.3 - 0.1 * self.OHM - self.LOW) / self.RISE * self.CAPACITY * 3600 / 0.1
         rest = self.charged().seconds or 0
-        self.assertAlmostEqual((result.seconds or 0) / (rest + gentle * 0.9), 1, delta=0.04)
+        self.assertAlmostEqual((result.seconds or 0) / (rest + gentle * 0.9), 1, delta=0.002)
         self.assertEqual(result.limit, "set")
 
     def test_a_slow_part_comes_behind(self) -> None:
@@ -84,6 +86,31 @@ class ClosedForms(unittest.TestCase):
         fast, slow = self.charged(), self.charged(r0_ohm=0.025)
         self.assertGreaterEqual(slow.constant_current_s, fast.constant_current_s * 0.999)
         self.assertAlmostEqual((slow.seconds or 0) / (fast.seconds or 1), 1, delta=0.15)
+
+    def test_the_constant_current_ends_within_a_step(self) -> None:
+        """At 4.2 V less the drop of 1 A, wherever the steps are."""
+        ends = (4.2 - 1.0 * self.OHM - self.LOW) / self.RISE * self.CAPACITY * 3600
+        for points in (31, 61, 62, 63, 85):
+            with self.subTest(points=points), patch.object(module, "STEPS", np.linspace(0.0, 1.0, points)):
+                self.assertAlmostEqual(self.charged().constant_current_s / ends, 1, delta=0.001)
+
+    def test_few_steps_are_as_good_as_many(self) -> None:
+        """With a gentle start, a slow part and everything: time, its four fifths, constant current, energy, warmest."""
+
+        def figures(points: int) -> list[float]:
+            with patch.object(module, "STEPS", 1 - (1 - np.linspace(0.0, 1.0, points)) ** 1.7):
+                x = self.charged(r0_ohm=0.025, precharge_v_per_cell=3.3)
+            return [
+                x.seconds or 0,
+                x.most_s or 0,
+                x.constant_current_s,
+                x.wall_wh,
+                x.junction_c,
+                x.hottest_c,
+                x.full_share,
+            ]
+
+        np.testing.assert_allclose(figures(module.STEPS.size), figures(1361), rtol=0.005)
 
     def test_in_small_steps_the_same(self) -> None:
         """An own integration with a tenth of a second, the slow part with its own filter (two fifths of 15 minutes)."""
@@ -96,7 +123,7 @@ class ClosedForms(unittest.TestCase):
             z += amps * 0.5 / (self.CAPACITY * 3600)
             felt += (amps - felt) * 0.5 / tau
             now += 0.5
-        self.assertAlmostEqual((self.charged(r0_ohm=0.025).seconds or 0) / now, 1, delta=0.02)
+        self.assertAlmostEqual((self.charged(r0_ohm=0.025).seconds or 0) / now, 1, delta=0.005)
 
     def test_at_both_ends_the_slow_part_is_that_of_the_middle(self) -> None:
         """A discharge tells too much of it when empty and too little when full: 0.1 ohm between 0.3 and 0.8 of the charge, none above, 1 ohm below."""
@@ -247,9 +274,9 @@ class Chargers(unittest.TestCase):
             result.capacity_ah / 1.0 * (0.8 / 0.95 + 0.2 / ((0.95 + 0.7) / 2))
         )  # what is stored of the current falls towards the end
         self.assertAlmostEqual((result.seconds or 0) / 3600 / hours, 1, delta=0.02)
-        self.assertGreater(
-            float(result.course.heat_w[-2]), float(result.course.heat_w[60])
-        )  # what is not stored is heat
+        cool = self.charged(battery=nickel, method="delta-v", fixed_a=1.0, cells_in_series=2, foldback_c=None, topology="switching", efficiency=1.0)  # fmt: skip
+        late, early = np.interp([0.99, 0.7], cool.course.charge, cool.course.heat_w)
+        self.assertGreater(late, 2 * early)  # what is not stored is heat in the cells
 
     def test_what_the_lamp_and_a_wireless_receiver_burn(self) -> None:
         plain, lit = self.charged(), self.charged(lamp_a=0.02)

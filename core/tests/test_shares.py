@@ -24,7 +24,7 @@ class Whole(unittest.TestCase):
     def adds_up(self, gadget: Design) -> None:
         state_ = run(gadget)
         whose = state_.attribution
-        rails = np.einsum("rmz,rmz->mz", whose.rail, state_.typical.rail_a)
+        rails = np.einsum("rmz,rmz->mz", whose.rail, state_.typical.rail_a.whole)
         np.testing.assert_allclose(rails + whose.stage.sum(axis=0), state_.typical.source_a, rtol=1e-9, atol=1e-12)
         self.assertGreaterEqual(float(whose.stage.min(initial=0.0)), -1e-12)
         draw = evaluate(gadget).draw

@@ -154,8 +154,8 @@ class SwitchedOff(unittest.TestCase):
         document["supply"]["stages"][0]["input"] = "usb"
         result = run(build_design(document))
         self.assertEqual(float(result.typical.source_a.max()), 0.0)
-        self.assertEqual(float(result.typical.other_a.max()), 0.0)
-        self.assertEqual(float(result.typical.rail_v.max()), 0.0)
+        self.assertEqual(float(result.typical.other_a.whole.max()), 0.0)
+        self.assertEqual(float(result.typical.rail_v.whole.max()), 0.0)
 
     def test_a_stage_that_is_switched_has_to_start_again(self) -> None:
         fussy = BOOST | {"load_disconnect": True, "undervoltage_lockout_v": 2.0, "start_up_v": 3.6}
@@ -179,6 +179,19 @@ class Blocks(unittest.TestCase):
             solver.BLOCK = size
         for name in ("terminal_v", "source_a", "stage_input_a", "stage_output_v", "rail_a"):
             np.testing.assert_allclose(getattr(cut.worst, name), getattr(whole.worst, name), atol=1e-9)
+
+    def test_a_table_reads_alike_row_by_row_and_whole(self) -> None:
+        column, full = np.array([[1.0], [2.0]]), np.arange(6.0).reshape(2, 3)
+        rows = solver.Rows([column, np.array(7.0), full], (2, 3))
+        np.testing.assert_array_equal(rows[0], [[1, 1, 1], [2, 2, 2]])
+        np.testing.assert_array_equal(rows[np.int64(1)], np.full((2, 3), 7.0))
+        np.testing.assert_array_equal(rows[:, 1, 2], [2, 7, 5])
+        np.testing.assert_array_equal(np.array(rows), [rows[k] for k in range(3)])
+        last = rows.operating_points(slice(1, None))
+        np.testing.assert_array_equal(last.whole, rows.whole[:, 1:])
+        np.testing.assert_array_equal(
+            solver.Rows.joined([rows, last]).whole, np.concatenate([rows.whole, last.whole], axis=1)
+        )
 
 
 class AgainstPlainLoops(unittest.TestCase):

@@ -76,8 +76,9 @@ class Trees(unittest.TestCase):
         )
         result = run(gadget)
         s = result.typical
-        losses = (s.stage_input_v * s.stage_input_a - s.stage_output_v * s.stage_output_a).sum(axis=0)
-        loads = (s.rail_v * s.rail_a).sum(axis=0)
+        into = s.stage_input_v.whole * s.stage_input_a.whole
+        losses = (into - s.stage_output_v.whole * s.stage_output_a.whole).sum(axis=0)
+        loads = (s.rail_v.whole * s.rail_a.whole).sum(axis=0)
         np.testing.assert_allclose(s.terminal_v * s.source_a, loads + losses, rtol=1e-8)
         self.assertEqual([x.id for x in result.tree.stages], ["sw", "boost", "reg"])
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -169,6 +170,25 @@ class Diffusing(unittest.TestCase):
             return run(self.coin(1e-4, modes=modes, day=day)).ending[1]
 
         self.assertLess(at(60, 60), at(3600, 1))
+
+    def test_other_days_move_what_stays_inside_and_nothing_else(self) -> None:
+        """Of a coin the charge at which a mode fails depends on the mean of the day; of a cell whose voltage says it all it does not."""
+        modes = [
+            {"id": "asleep", "name": "Asleep", "uses": [use("chip", "on")]},
+            {"id": "busy", "name": "Busy", "uses": [use("chip", "busy")]},
+        ]
+        day = {"rest": "asleep", "sessions": [{"name": "Use", "mode": "busy", "seconds": 3600, "per_day": 1}]}
+        coin = self.coin(5e-4, modes=modes, day=day)
+        plain = coin.model_copy(update={"battery": design().battery})
+        for made, moves in ((coin, True), (plain, False)):
+            with self.subTest(moves=moves):
+                state_ = run(made)
+                other = state_.if_days_were(np.array([0.5, 0.5]))
+                fresh = replace(state_, shares=np.array([0.5, 0.5]))
+                self.assertEqual(other.failures, fresh.failures)
+                self.assertEqual(other.failures != state_.failures, moves)
+                self.assertAlmostEqual(other.seconds, fresh.seconds)
+                self.assertLess(other.seconds, 0.5 * state_.seconds)
 
     def test_sessions_end_where_diffusion_says(self) -> None:
         modes = [

@@ -24,7 +24,7 @@ from ..numeric import Array
 from ..quantities.preferred import next_e24
 from ..thermal.shell import Shell
 
-STEPS = 1 - (1 - np.linspace(0.0, 1.0, 85)) ** 1.7  # states of charge, denser where it tapers
+STEPS = 1 - (1 - np.linspace(0.0, 1.0, 61)) ** 1.7  # states of charge, denser where it tapers
 CHARGING_C = (0.0, 45.0)  # between these a lithium cell may be charged
 INDOORS_C = (10.0, 30.0)
 FULL_ENOUGH = 0.7  # charged to less than this, the charger took the pack for full far too early
@@ -47,6 +47,8 @@ NICKEL_TAKES = (
 )  # (state of charge, share of the current that is stored); the rest is heat
 RECEIVER_EFFICIENCY = 0.75  # of a wireless receiver, the rest is heat in the case; a rule of thumb
 ADAPTER_EFFICIENCY = 0.8  # from the wall to the port; a rule of thumb
+FELT_BY_THEN = 0.99  # of a gentle current, after hours of it
+MOST = 0.8  # of a full charge: what it is told by when most of it is in
 NEWTON = 12
 MOST_DAYS = 60.0  # a charge that takes longer is none
 
@@ -158,10 +160,11 @@ def charge(
         never = "timer"
     gentle = gentle_current(battery)
     course = walk.course()
-    constant = course.time_s[walk.tapers] if walk.tapers < course.time_s.size else course.time_s[-1]
+    constant = walk.constant_s
+    if constant is None:
+        constant = course.time_s[walk.tapers] if walk.tapers < course.time_s.size else course.time_s[-1]
     main = slice(walk.begins, max(walk.tapers, walk.begins + 1))
     start, limit = float(course.current_a[walk.begins]), walk.limits[walk.begins]
-    most = np.flatnonzero(course.charge >= 0.8)
     return Charge(
         set_a=set_a,
         current_a=start,
@@ -174,7 +177,7 @@ def charge(
         load_a=meanwhile.cell_a,
         port_left_a=left,
         constant_current_s=float(constant),
-        most_s=float(course.time_s[most[0]]) if most.size else None,
+        most_s=float(np.interp(MOST, course.charge, course.time_s)) if course.charge[-1] >= MOST else None,
         seconds=None if never else float(course.time_s[-1]),
         never=never,
         full_share=float(course.charge[-1]),
@@ -183,7 +186,7 @@ def charge(
         case_heat_w=float(np.mean(course.heat_w[main])),
         junction_c=float(course.junction_c.max()),
         hottest_c=float(course.inside_c.max()),
-        wall_wh=walk.wall_wh / ADAPTER_EFFICIENCY,
+        wall_wh=walk.port_wh() / ADAPTER_EFFICIENCY,
         capacity_ah=pack.capacity_ah,
         course=course,
     )
@@ -237,6 +240,7 @@ class _Walk:
             full = min(self.slow[high], MOST_SLOW * median(self.slow[low : high + 1]))
             self.slow = [max(x, full) if i > high else x for i, x in enumerate(self.slow)]
             self.slow = [min(x, self.slow[low]) if i < low else x for i, x in enumerate(self.slow)]
+        self._split_where_the_gentle_start_ends()
         if typical_slow is not None:
             self.tau = RELAXES_S * arrhenius("lithium-ion", min(max(meanwhile.ambient_c, CHARGING_C[0]), CHARGING_C[1]))
         else:
@@ -254,10 +258,25 @@ class _Walk:
         self.charger_w: list[float] = []
         self.limits: list[Limit] = []
         self.never: Never = ""
-        self.wall_wh = 0.0
+        self.port_w: list[float] = []
+        self.constant_s: float | None = None  # at the end of the constant current, where it lies within a step
         self.begins = self.tapers = 0
         self.begun = self.tapering = False
         self.falls = 1.0  # of the current in the last step of a taper: a first guess for the next
+
+    def _split_where_the_gentle_start_ends(self) -> None:
+        """Puts steps there, as the current rises tenfold: for a slow part that is there by then, and for none."""
+        threshold, gentle = self.charger.precharge_v_per_cell, self.set_a * self.charger.precharge_share
+        if threshold is None:
+            return
+        ends_v = threshold * self.charger.cells_in_series * (1 + 1e-9)
+        for felt in (FELT_BY_THEN * gentle, 0.0):
+            volts = [o + s * felt + gentle * f for o, s, f in zip(self.ocv, self.slow, self.fast, strict=True)]
+            k = next((i for i, v in enumerate(volts) if v >= ends_v), 0)
+            if k > 0:
+                part = (ends_v - volts[k - 1]) / (volts[k] - volts[k - 1])
+                for values in (self.z, self.ocv, self.fast, self.slow, self.transfer):
+                    values.insert(k, values[k - 1] + part * (values[k] - values[k - 1]))
 
     def run(self, begins_at: float) -> None:
         meanwhile = self.meanwhile
@@ -269,17 +288,20 @@ class _Walk:
             given, limit = self._given(volts, self.ocv[k] + self.slow[k] * felt, self.fast[k], air)
             net, volts, holds = self._at_float(k, given, felt)
             given = min(given, net + meanwhile.cell_a)
-            port_w, heat_w = self._note(now, z, given, net, volts, "voltage" if holds else limit, air, k)
+            heat_w = self._note(now, z, given, net, volts, "voltage" if holds else limit, air, k)
             stored = net * self._takes(z)
             if self._over(k, given, stored, holds=holds):
                 break
-            if holds and not self.nickel:
+            ahead = 0.0 if self.nickel else self.ocv[k + 1] + self._fast_v(k + 1, net) + self.slow[k + 1] * felt
+            if holds or ahead > self.float_v:  # the current falls within the step
+                if not holds:
+                    constant = (self.float_v - volts) / (ahead - volts)
+                    self.constant_s = now + constant * self.capacity_as * (self.z[k + 1] - z) / net
                 step, felt, last = self._taper(k, z, net, felt)
             else:
                 step, last = self.capacity_as * (self.z[k + 1] - z) / stored, 1.0
                 felt += (net - felt) * -math.expm1(-step / self.tau)
             air += self._warmer(air, heat_w, step)
-            self.wall_wh += port_w * step / 3600
             now += step
             z += (self.z[k + 1] - z) * last
             k += 1
@@ -291,8 +313,8 @@ class _Walk:
 
     def _note(
         self, now: float, z: float, given: float, net: float, volts: float, limit: Limit, air: float, k: int
-    ) -> tuple[float, float]:
-        """Writes a step down; (out of the port, in the case in all) [W]."""
+    ) -> float:
+        """Writes a step down; what burns in the case in all [W]."""
         if limit == "voltage" and not self.tapering:
             self.tapering, self.tapers = True, len(self.time)
         if limit != "gentle" and not self.begun:
@@ -303,8 +325,9 @@ class _Walk:
         self.charge.append(z)
         self.limits.append(limit)
         self.charger_w.append(charger_w)
+        self.port_w.append(port_w)
         self.rows.append((given, volts, inside, inside + self.charger.rth_ja_c_per_w * charger_w, heat_w))
-        return port_w, heat_w
+        return heat_w
 
     def _over(self, k: int, given: float, stored: float, *, holds: bool) -> bool:
         """Whether the charge is at its end, or never gets there."""
@@ -410,6 +433,7 @@ class _Walk:
         self.charge.append(z)
         self.limits.append("voltage")
         self.charger_w.append(self.charger_w[-1])
+        self.port_w.append(self.port_w[-1] * self.ends_a / max(self.rows[-1][0], self.ends_a))
         self.rows.append((self.ends_a, volts, inside, junction, heat))
 
     def _heat(self, volts: float, given: float, net: float, k: int, z: float) -> tuple[float, float, float]:
@@ -446,6 +470,13 @@ class _Walk:
         steady = self._rise(watts)
         settles_s = self.shell.capacity_j_per_k * (steady - self.rises[0]) / max(watts, 1e-3)
         return (steady - air) * -math.expm1(-step / max(settles_s, 1.0))
+
+    def port_wh(self) -> float:
+        """The energy out of the port [W h]: between two steps their mean power, in the gentle start that at the step's begin."""
+        watts = np.array(self.port_w)
+        gentle = np.array([x == "gentle" for x in self.limits[:-1]], dtype=bool)
+        means = np.where(gentle, watts[:-1], (watts[:-1] + watts[1:]) / 2)
+        return float(means @ np.diff(self.time)) / 3600
 
     def course(self) -> Course:
         given, volts, inside, junction, heat = np.array(self.rows).T

@@ -55,7 +55,7 @@ from .battery import (
     Port,
     Protection,
 )
-from .day import Day, Hour, Month, Pattern, Session, Stretch, Wake, Weekday, Why
+from .day import Day, Hour, Month, Pattern, Session, Spell, Stretch, Wake, Weekday, Why
 from .draw import (
     PROVENANCE_SPREAD,
     BurstShape,
@@ -204,6 +204,7 @@ __all__ = [
     "Slug",
     "Source",
     "SourceKind",
+    "Spell",
     "Stage",
     "StageBase",
     "State",

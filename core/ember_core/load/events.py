@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..design import Design, Session, Stretch, Wake
+from ..design import Design, Session, Spell, Wake
 from ..design.day import happens
 from ..numeric import Array
 from .day import DAYS_OF_MONTH
@@ -135,7 +135,7 @@ class Scheduler:
                 at = at[inside if wake.from_h < wake.to_h else (hour >= wake.from_h) | (hour < wake.to_h)]
             pieces.append((at, i))
         pieces = [p for p in pieces if p[0].size]
-        rest = Stretch(mode=day.rest, seconds=max(end - start, 1e-6))
+        rest = Spell(mode=day.rest, seconds=max(end - start, 1e-6))
         if not pieces:
             self._stretch(rest, operating_points, seconds)
             return
@@ -172,7 +172,7 @@ class Scheduler:
                 seconds.append(cycles[kind].seconds)
         tail = end - float(starts[-1] + length[-1])
         if tail > 1e-9:
-            self._stretch(Stretch(mode=day.rest, seconds=tail), operating_points, seconds)
+            self._stretch(Spell(mode=day.rest, seconds=tail), operating_points, seconds)
 
     def _step(self, wake: Wake) -> float:
         """The interval at which a wake is told apart [s]; where it comes too often, several are put together."""
@@ -188,7 +188,7 @@ class Scheduler:
         own = self.own[self.index[mode]]
         return Events(np.array(own), self.share[own])
 
-    def _stretch(self, stretch: Stretch, operating_points: list[np.ndarray], seconds: list[Array]) -> None:
+    def _stretch(self, stretch: Spell, operating_points: list[np.ndarray], seconds: list[Array]) -> None:
         """A mode for a while: its cycle as often as it fits, or once where that would be too often to tell apart."""
         i = self.index[stretch.mode]
         own = np.array(self.own[i])

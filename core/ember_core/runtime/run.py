@@ -165,7 +165,9 @@ class Run:
     def if_days_were(self, shares: Array) -> Run:
         """The same with other shares of the day in the modes, shape (modes,), and the working points as they are."""
         found = replace(self, shares=shares)
-        if self.pack.unavailable_h <= 0:  # else what stays inside the cell depends on the day, and with it where a mode fails
+        if (
+            self.pack.unavailable_h <= 0
+        ):  # else what stays inside the cell depends on the day, and with it where a mode fails
             vars(found)["failures"] = self.failures
         return found
 

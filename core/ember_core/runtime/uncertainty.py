@@ -35,7 +35,10 @@ RATES = np.array([0.3, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0])  # factors on the unavaila
 MOST_VALUES = 4_000_000  # samples times states
 CHARGES = 13  # states of charge; what they miss is made up for by the typical design on the same grid
 EARLY = 0.15  # of the charge: a gadget that ends above that is looked at again, closely where it ends
-LATER, EARLIER = 0.5, (1.3, 0.03)  # where samples end, against the typical gadget: half its charge to 1.3 times and 3 % more
+LATER, EARLIER = (
+    0.5,
+    (1.3, 0.03),
+)  # where samples end, against the typical gadget: half its charge to 1.3 times and 3 % more
 ABOVE, WITHIN, BELOW = 4, 17, 4  # points of that grid before, where and after most end
 BINS = 16
 MOST_OWNERS = 16  # what comes after them causes nothing

@@ -47,7 +47,8 @@ class Rows:
         if isinstance(key, int | np.integer):
             table = self._tables[key]
             return table if table.shape == self._shape else np.broadcast_to(table, self._shape)
-        return self.whole[key]
+        several: Array = self.whole[key]
+        return several
 
     def __array__(self, dtype: DTypeLike | None = None, copy: bool | None = None) -> Array:
         return np.array(self.whole, dtype, copy=copy)
@@ -95,10 +96,11 @@ class Solution:
 
     def operating_points(self, chosen: slice) -> Solution:
         """The working points of some of the operating points."""
-        tables = {f.name: getattr(self, f.name) for f in fields(self)}
-        return Solution(**{
-            name: x.operating_points(chosen) if isinstance(x, Rows) else x[chosen] for name, x in tables.items()
-        })  # fmt: skip
+        some: dict[str, Any] = {}
+        for f in fields(self):
+            table = getattr(self, f.name)
+            some[f.name] = table.operating_points(chosen) if isinstance(table, Rows) else table[chosen]
+        return Solution(**some)
 
 
 def _table(shape: tuple[int, ...], kind: DTypeLike = float) -> Array:
@@ -110,9 +112,7 @@ def _table(shape: tuple[int, ...], kind: DTypeLike = float) -> Array:
     return np.empty((*leading, charges, operating_points), kind).swapaxes(-1, -2)
 
 
-def solve(
-    tree: Tree, loads: RailLoads, pack: Pack, *, lowered_v: Array | None = None, rough: bool = False
-) -> Solution:
+def solve(tree: Tree, loads: RailLoads, pack: Pack, *, lowered_v: Array | None = None, rough: bool = False) -> Solution:
     """All working points of all operating points at all states of charge of the pack.
 
     `lowered_v`, (operating points, states of charge) or what spreads to it, is taken off the open-circuit voltage [V]. The sweeps
@@ -304,17 +304,18 @@ class _Block:
                 since = 0
         collapsed = (volts <= floor * (1 + 1e-9)) | (np.abs(step) > (ROUGH if rough else SETTLED))
         return Solution(
-            self._whole(volts),
-            self._whole(asked[BATTERY_NODE]),
-            *(Rows(tables, self.shape) for tables in (
-                others, asked[1:], self.input_v, self.node_v[tree.first_stage :], self.input_a, self.output_a,
-                [self.node_v[feed] for feed in tree.rail_feeds], self.rail_a,
-            )),
-            collapsed,
-        )  # fmt: skip
-
-    def _whole(self, values: Array) -> Array:
-        return np.broadcast_to(values, self.shape)
+            terminal_v=np.broadcast_to(volts, self.shape),
+            source_a=np.broadcast_to(asked[BATTERY_NODE], self.shape),
+            other_v=Rows(others, self.shape),
+            other_a=Rows(asked[1:], self.shape),
+            stage_input_v=Rows(self.input_v, self.shape),
+            stage_output_v=Rows(self.node_v[tree.first_stage :], self.shape),
+            stage_input_a=Rows(self.input_a, self.shape),
+            stage_output_a=Rows(self.output_a, self.shape),
+            rail_v=Rows([self.node_v[feed] for feed in tree.rail_feeds], self.shape),
+            rail_a=Rows(self.rail_a, self.shape),
+            collapsed=collapsed,
+        )
 
 
 def _sum(parts: list[Array]) -> Array:
