@@ -45,11 +45,15 @@ def facings(placed: list[Placed], enclosure: Enclosure) -> Facings:
     walls, outer = np.asarray(enclosure.walls), np.asarray(enclosure.outer_mm, dtype=float)
     wall_area, wall_gap = np.zeros((len(placed), 6)), np.full((len(placed), 6), np.inf)
     size = high - low
-    for side in range(6):
-        k = side // 2
-        wall_gap[:, side] = (low[:, k] if side % 2 == 0 else outer[k] - high[:, k]) - walls[side]
-        mine = size[:, (k + 1) % 3] * size[:, (k + 2) % 3]
-        wall_area[:, side] = mine * (1 - _hidden(low, high, side, mine))
+    both = np.maximum(np.minimum(high[:, None], high) - np.maximum(low[:, None], low), 0.0)  # (bodies, bodies, 3)
+    for axis in range(3):
+        u, v = (axis + 1) % 3, (axis + 2) % 3
+        mine, shared = size[:, u] * size[:, v], both[:, :, u] * both[:, :, v]
+        below = high[:, axis] <= low[:, None, axis]  # (bodies, bodies): the second is between the first and the lower wall
+        for side, space, between in ((2 * axis, low[:, axis], below), (2 * axis + 1, outer[axis] - high[:, axis], below.T)):
+            hidden = np.where(between, shared, 0.0).sum(axis=1) / np.maximum(mine, 1e-9)
+            wall_gap[:, side] = space - walls[side]
+            wall_area[:, side] = mine * (1 - np.minimum(hidden, 1.0))
     return Facings(first, second, area, np.maximum(gap, LEAST_GAP_MM), wall_area, np.maximum(wall_gap, LEAST_GAP_MM))
 
 
@@ -76,12 +80,3 @@ def _covered(low: Array, high: Array, first: np.ndarray, second: np.ndarray, axi
     between = np.all(shared > 0, axis=2)
     hides = shared[rows, :, (axis + 1) % 3] * shared[rows, :, (axis + 2) % 3]
     return np.asarray(np.minimum(np.where(between, hides, 0.0).sum(axis=1) / area, 1.0))
-
-
-def _hidden(low: Array, high: Array, side: int, area: Array) -> Array:
-    """Share of what each body shows to a wall that others hide, (bodies,)."""
-    k, u, v = side // 2, (side // 2 + 1) % 3, (side // 2 + 2) % 3
-    beyond = high[None, :, k] <= low[:, None, k] if side % 2 == 0 else low[None, :, k] >= high[:, None, k]
-    shared = [np.minimum(high[:, None, x], high[None, :, x]) - np.maximum(low[:, None, x], low[None, :, x]) for x in (u, v)]  # fmt: skip
-    hides = np.where(beyond, np.maximum(shared[0], 0.0) * np.maximum(shared[1], 0.0), 0.0).sum(axis=1)
-    return np.asarray(np.minimum(hides / np.maximum(area, 1e-9), 1.0))

@@ -12,7 +12,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -91,8 +91,7 @@ class Placed:
         return self.body.shape in ("cuboid", "board") and not any(self.body.turn_deg)
 
 
-@dataclass(frozen=True)
-class Contact:
+class Contact(NamedTuple):
     """The gap between a body and another one, or a side of the case, against what is needed [mm].
 
     A negative gap is how far they overlap, along `axis`. `corner` is the other side at a rounded corner.
@@ -368,12 +367,15 @@ def _into(walls: Solid, piece: Solid) -> tuple[float, int]:
 
 
 def _walls(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
-    found = []
-    outer, walls = np.asarray(enclosure.outer_mm, dtype=float), np.asarray(enclosure.walls)
-    for i, body in enumerate(placed):
+    found: list[Contact] = []
+    if not placed:
+        return found
+    outer, walls = np.asarray(enclosure.outer_mm, dtype=float), np.asarray(enclosure.walls).reshape(3, 2)
+    low, high = np.stack([p.low for p in placed]), np.stack([p.high for p in placed])
+    spaces = (np.stack([low, outer - high], axis=2) - walls).reshape(-1, 6).tolist()
+    for i, (body, gaps) in enumerate(zip(placed, spaces, strict=True)):
         if body.board == OF_THE_CASE:
             continue
-        gaps = (np.column_stack([body.low, outer - body.high]).ravel() - walls).tolist()
         needed, behind = body.needs_mm(enclosure), body.through if body.body.window is not None else None
         for s, (side, gap) in enumerate(zip(SIDES, gaps, strict=True)):
             if side != body.open_side:

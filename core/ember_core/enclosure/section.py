@@ -110,8 +110,8 @@ def nearest(one: Array, other: Array) -> tuple[Array, Array]:
 def crosses(one: Array, other: Array) -> bool:
     """Whether two convex outlines overlap by more than they touch: no line between them."""
     for outline in (one, other):
-        along = np.roll(outline, -1, axis=0) - outline
-        normals = np.stack([along[:, 1], -along[:, 0]], axis=1)
+        along = outline[[*range(1, len(outline)), 0]] - outline
+        normals = along[:, ::-1] * (1.0, -1.0)
         a, b = one @ normals.T, other @ normals.T
         if np.any((a.max(axis=0) <= b.min(axis=0) + TOUCH_MM) | (b.max(axis=0) <= a.min(axis=0) + TOUCH_MM)):
             return False

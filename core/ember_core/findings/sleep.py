@@ -106,10 +106,11 @@ def _less_at_rest(bench: TrialBench, s: int, position: int) -> Iterator[Remedy |
 def cannot_wake(bench: TrialBench) -> Iterator[Found]:
     """The sleep state that was chosen cannot be ended by what has to end it."""
     design = bench.design
+    waking = [(p, part) for p, part in enumerate(design.parts) if part.kind == "controller" and part.wakes]
     for m, mode in enumerate(design.modes):
-        for p, part in enumerate(design.parts):
+        for p, part in waking:
             use = next((u for u in mode.uses if u.part == part.id), None)
-            if use is None or part.kind != "controller" or not part.wakes or _is_running(part, use.state):
+            if use is None or _is_running(part, use.state):
                 continue
             lacks = _lacks(design, mode, part, use.state)
             if not lacks:
