@@ -28,7 +28,7 @@ from ember_core.design import Body, CaseShape, Design, Enclosure
 from ember_core.enclosure.fit import check_fit
 from ember_core.imports.case_walls import measured_case
 from ember_core.imports.mesh import read_mesh
-from ember_core.load.operating_points import all_operating_points, sampled_loads
+from ember_core.load.operating_points import all_operating_points, load_table
 from ember_core.measures.bench import TrialBench
 from ember_core.numeric import Array
 from ember_core.runtime.run import run
@@ -253,7 +253,7 @@ def supply() -> None:
     tree = build_tree(design)
 
     def fast() -> Solution:
-        return solve(tree, sampled_loads(design, operating_points, values), pack)
+        return solve(tree, load_table(design, operating_points).loads(values), pack)
 
     times = measured(fast, 15)
     report("supply of 60 parts, 8 modes, 200 charges, 256 samples", times, 150)

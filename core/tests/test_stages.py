@@ -9,7 +9,7 @@ import numpy as np
 
 from ember_core import Design, build_design
 from ember_core.battery.pack import charge_grid, pack_at
-from ember_core.load.operating_points import all_operating_points, sampled_loads
+from ember_core.load.operating_points import all_operating_points, load_table
 from ember_core.runtime.run import Run, run
 from ember_core.supply import solver
 from ember_core.supply.solver import solve
@@ -199,6 +199,6 @@ class AgainstPlainLoops(unittest.TestCase):
         gadget = large_design()
         operating_points, values = all_operating_points(gadget), sampled_values(gadget, 3)
         pack = pack_at(gadget.battery, 25.0, charge_grid(9))
-        fast = solve(build_tree(gadget), sampled_loads(gadget, operating_points, values), pack)
+        fast = solve(build_tree(gadget), load_table(gadget, operating_points).loads(values), pack)
         plain = np.array(solve_plainly(gadget, operating_points, values, pack))
         np.testing.assert_allclose(fast.terminal_v.reshape(plain.shape), plain, rtol=0, atol=1e-9)

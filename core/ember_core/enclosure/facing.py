@@ -49,8 +49,13 @@ def facings(placed: list[Placed], enclosure: Enclosure) -> Facings:
     for axis in range(3):
         u, v = (axis + 1) % 3, (axis + 2) % 3
         mine, shared = size[:, u] * size[:, v], both[:, :, u] * both[:, :, v]
-        below = high[:, axis] <= low[:, None, axis]  # (bodies, bodies): the second is between the first and the lower wall
-        for side, space, between in ((2 * axis, low[:, axis], below), (2 * axis + 1, outer[axis] - high[:, axis], below.T)):
+        below = (
+            high[:, axis] <= low[:, None, axis]
+        )  # (bodies, bodies): the second is between the first and the lower wall
+        for side, space, between in (
+            (2 * axis, low[:, axis], below),
+            (2 * axis + 1, outer[axis] - high[:, axis], below.T),
+        ):
             hidden = np.where(between, shared, 0.0).sum(axis=1) / np.maximum(mine, 1e-9)
             wall_gap[:, side] = space - walls[side]
             wall_area[:, side] = mine * (1 - np.minimum(hidden, 1.0))

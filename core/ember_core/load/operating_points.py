@@ -18,6 +18,7 @@ from ..numeric import Array
 
 Level = Literal["min", "typical", "max"]
 LEAST_PART_V = 0.05  # below it a part that takes a power takes no more current
+ALL = slice(None)
 LEVELS: tuple[Level, ...] = ("min", "typical", "max")
 
 
@@ -166,47 +167,82 @@ def state_levels(design: Design, level: Level) -> list[float]:
     return [state_level(s, level) for p in design.parts for s in p.states]
 
 
-def sampled_loads(design: Design, operating_points: list[OperatingPoint], values: Array) -> RailLoads:
-    """The loads of every operating point for many samples of the states' figures at once.
+@dataclass(frozen=True)
+class _Spread:
+    """What some states, by their columns among all, add to each operating point's load on each rail per A, W or S: (columns, operating points, rails)."""
 
-    `values` has the shape (samples, states), the states of all parts in order, in A, W or ohm each. The result's
-    operating points are those of the first sample, then those of the second, and so on.
-    """
+    columns: list[int]
+    copies: Array
+
+    def total(self, values: Array, used: np.ndarray | slice) -> Array:
+        """The loads of many samples, (samples, operating points used x rails), from the states' figures in A, W or S, (samples, columns)."""
+        count, points, wide = (chosen := self.copies[:, used]).shape
+        return np.asarray(values @ chosen.reshape(count, points * wide))
+
+
+@dataclass(frozen=True)
+class LoadTable:
+    """How the figures of all parts' states add up to the loads of the operating points. `leaks_a` are the rails' capacitors, (rails,); `leds` are
+    (rail, forward voltage, what they add)."""
+
+    mode: np.ndarray
+    leaks_a: Array
+    current: _Spread
+    power: _Spread
+    resistor: _Spread
+    leds: list[tuple[int, float, _Spread]]
+
+    def loads(self, values: Array, used: np.ndarray | slice = ALL) -> RailLoads:
+        """The loads of every operating point, or of those used, for many samples of the states' figures at once.
+
+        `values` has the shape (samples, states), the states of all parts in order, in A, W or ohm each. The result's
+        operating points are those of the first sample, then those of the second, and so on.
+        """
+        samples, mode = values.shape[0], self.mode[used]
+        flat = (samples * mode.size, self.leaks_a.size)
+        leaks = np.tile(self.leaks_a, mode.size)
+
+        def ohm(spread: _Spread) -> Array:
+            return spread.total(1 / values[:, spread.columns], used)
+
+        return RailLoads(
+            mode=np.tile(mode, samples),
+            current_a=(self.current.total(values[:, self.current.columns], used) + leaks).reshape(flat),
+            power_w=self.power.total(values[:, self.power.columns], used).reshape(flat),
+            conductance_s=ohm(self.resistor).reshape(flat),
+            leds=tuple(Leds(rail, forward_v, ohm(x).ravel()) for rail, forward_v, x in self.leds),
+        )
+
+
+def load_table(design: Design, operating_points: list[OperatingPoint]) -> LoadTable:
+    """What each state adds where, for `LoadTable.loads`."""
     rails = design.index.rails
     columns = {(p, s.name): k for k, (p, s) in enumerate((p, s) for p, x in enumerate(design.parts) for s in x.states)}
-    samples, cells = values.shape[0], len(operating_points) * len(rails)
-    # what each state adds to each operating point's load on each rail: (state's column, cell, copies) by kind of draw
-    entries: dict[type, list[tuple[int, int, int]]] = {CurrentDraw: [], PowerDraw: [], ResistorDraw: []}
-    leds: dict[tuple[int, float], Array] = {}
+    entries: dict[type, list[tuple[int, int, int, int]]] = {CurrentDraw: [], PowerDraw: [], ResistorDraw: []}
+    leds: dict[tuple[int, float], list[tuple[int, int, int, int]]] = {}
     for m, moment in enumerate(operating_points):
         for p, (part, state) in enumerate(zip(design.parts, moment.states, strict=True)):
             if state is None:
                 continue
-            k, r = columns[p, state.name], rails[part.rail]
-            if isinstance(state.draw, LedDraw):
-                of = leds.setdefault((r, state.draw.forward_v), np.zeros((samples, len(operating_points))))
-                of[:, m] += part.quantity / values[:, k]
+            k, r, draw = columns[p, state.name], rails[part.rail], state.draw
+            if isinstance(draw, LedDraw):
+                leds.setdefault((r, draw.forward_v), []).append((k, m, 0, part.quantity))
             else:
-                entries[type(state.draw)].append((k, m * len(rails) + r, part.quantity))
+                entries[type(draw)].append((k, m, r, part.quantity))
 
-    def total(rows: list[tuple[int, int, int]], *, inverse: bool = False) -> Array:
-        if not rows:
-            return np.zeros((samples, cells))
-        used = sorted({k for k, _, _ in rows})
+    def spread(rows: list[tuple[int, int, int, int]], wide: int) -> _Spread:
+        used = sorted({k for k, _, _, _ in rows})
         position = {k: i for i, k in enumerate(used)}
-        spread = np.zeros((len(used), cells))
-        for k, cell, copies in rows:
-            spread[position[k], cell] += copies
-        return np.asarray((1 / values[:, used] if inverse else values[:, used]) @ spread)
+        table = np.zeros((len(used), len(operating_points), wide))
+        for k, m, r, copies in rows:
+            table[position[k], m, r] += copies
+        return _Spread(used, table)
 
-    leaks = np.array([r.capacitor.leakage_a if r.capacitor else 0.0 for r in design.supply.rails])
-    current = total(entries[CurrentDraw]) + np.tile(leaks, len(operating_points))
-    power, conductance = total(entries[PowerDraw]), total(entries[ResistorDraw], inverse=True)
-    flat = (samples * len(operating_points), len(rails))
-    return RailLoads(
-        mode=np.tile(np.array([m.mode for m in operating_points], dtype=int), samples),
-        current_a=current.reshape(flat),
-        power_w=power.reshape(flat),
-        conductance_s=conductance.reshape(flat),
-        leds=tuple(Leds(rail, forward_v, of.ravel()) for (rail, forward_v), of in leds.items()),
+    return LoadTable(
+        mode=np.array([m.mode for m in operating_points], dtype=int),
+        leaks_a=np.array([r.capacitor.leakage_a if r.capacitor else 0.0 for r in design.supply.rails]),
+        current=spread(entries[CurrentDraw], len(rails)),
+        power=spread(entries[PowerDraw], len(rails)),
+        resistor=spread(entries[ResistorDraw], len(rails)),
+        leds=[(rail, forward_v, spread(rows, 1)) for (rail, forward_v), rows in leds.items()],
     )

@@ -17,12 +17,13 @@ from ..battery.pack import GRID_POINTS, Pack, charge_grid, pack_at
 from ..design import Battery, Design
 from ..load.day import Year
 from ..load.operating_points import (
+    LoadTable,
     OperatingPoint,
     PartDraws,
     RailLoads,
     all_operating_points,
+    load_table,
     part_draws,
-    sampled_loads,
     state_levels,
 )
 from ..numeric import Array
@@ -44,6 +45,7 @@ class Run:
     operating_points: list[OperatingPoint]
     year: Year
     shares: Array
+    load_table: LoadTable
     loads: RailLoads
     all_loads: RailLoads
     typical: Solution
@@ -281,7 +283,8 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     pack = pack_at(design.battery, temperature)
     tree = build_tree(design)
     operating_points = all_operating_points(design)
-    both = sampled_loads(design, operating_points, np.array([state_levels(design, x) for x in ("typical", "max")]))
+    table = load_table(design, operating_points)
+    both = table.loads(np.array([state_levels(design, x) for x in ("typical", "max")]))
     year = Year(design.day, design.modes)
     shares = year.shares
     typical, worst = _settled(tree, both, pack, operating_points, shares, relaxed_share(year, pack))
@@ -293,6 +296,7 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
         operating_points=operating_points,
         year=year,
         shares=shares,
+        load_table=table,
         loads=both.rows(slice(len(operating_points))),
         all_loads=both,
         typical=typical,
@@ -409,7 +413,8 @@ def relaxed_share(year: Year, pack: Pack) -> Array:
 def with_battery(before: Run, battery: Battery, temperature_c: float, points: int = GRID_POINTS) -> Run:
     """The same gadget on another battery, over a number of states of charge: only the battery's part is worked out anew."""
     pack = pack_at(battery, temperature_c, None if points == GRID_POINTS else charge_grid(points))
-    design = before.design.model_copy(update={"battery": battery})
+    same = battery is before.design.battery
+    design = before.design if same else before.design.model_copy(update={"battery": battery})
     relaxed = relaxed_share(before.year, pack)
     typical, worst = _settled(before.tree, before.all_loads, pack, before.operating_points, before.shares, relaxed)
     return _left_alone(replace(

@@ -23,7 +23,7 @@ from ..battery.chemistries import CHEMISTRIES
 from ..battery.chemistry import low_temperature_factor
 from ..battery.pack import OUTER_DECILE, Pack, capacity_tolerance, charge_grid, on_grid
 from ..design import Provenance, Range, SwitchingStage
-from ..load.operating_points import RailLoads, draw_range, sampled_loads, state_levels
+from ..load.operating_points import RailLoads, draw_range, state_levels
 from ..numeric import Array, percentiles
 from ..supply.solver import solve
 from .limits import ending_charges
@@ -136,7 +136,7 @@ def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None
         values = np.tile(np.array(state_levels(state.design, "typical")), (wanted, 1))
         if draws:
             values[:, [x.column for x in draws]] = drawn_values([x.span for x in draws], normal[:, len(others) :])
-        loads = sampled_loads(state.design, [state.operating_points[m] for m in used], values)
+        loads = state.load_table.loads(values, used)
     factors = dict(zip(others, drawn_values(list(others.values()), normal[:, : len(others)]).T, strict=True))
     seconds, ends = _runtimes(state, used, loads, factors, _first_grid(state.ending[1]))
     if np.count_nonzero(ends > EARLY) > ends.size / 2:
@@ -238,9 +238,10 @@ def _draws(state: Run, used: np.ndarray) -> list[_Drawn]:
     column = 0
     for p, part in enumerate(state.design.parts):
         for own in part.states:
-            span = draw_span(draw_range(own)[0], own.provenance)
-            if (p, own.name) in occurring and span.max > span.min:
-                found.append(_Drawn(Uncertain("draw", part.id, own.name), column, span))
+            if (p, own.name) in occurring:
+                span = draw_span(draw_range(own)[0], own.provenance)
+                if span.max > span.min:
+                    found.append(_Drawn(Uncertain("draw", part.id, own.name), column, span))
             column += 1
     return found
 
