@@ -49,7 +49,7 @@ RECEIVER_EFFICIENCY = 0.75  # of a wireless receiver, the rest is heat in the ca
 ADAPTER_EFFICIENCY = 0.8  # from the wall to the port; a rule of thumb
 FELT_BY_THEN = 0.99  # of a gentle current, after hours of it
 MOST = 0.8  # of a full charge: what it is told by when most of it is in
-NEWTON = 12
+NEWTON, LEAST_OHM = 12, 1e-6
 MOST_DAYS = 60.0  # a charge that takes longer is none
 
 Limit = Literal["set", "port", "fold-back", "gentle", "voltage"]
@@ -376,25 +376,24 @@ class _Walk:
 
     def _fast_v(self, k: int, amps: float) -> float:
         """What is there at once of a current [V]: the charge transfer rises less than in proportion."""
-        if not self.transfer_v:
-            return amps * self.fast[k]
-        twice = 2 * self.transfer_v
-        return amps * (self.fast[k] - self.transfer[k]) + twice * math.asinh(amps * self.transfer[k] / twice)
+        return self._fast(k, amps)[0] if self.transfer_v else amps * self.fast[k]
+
+    def _fast(self, k: int, amps: float) -> tuple[float, float]:
+        """(that [V], what one ampere more adds to it [ohm])."""
+        transfer, twice = self.transfer[k], 2 * self.transfer_v
+        if not twice:
+            return amps * self.fast[k], self.fast[k]
+        rest, inner = self.fast[k] - transfer, amps * transfer / twice
+        return amps * rest + twice * math.asinh(inner), rest + transfer / math.sqrt(1 + inner * inner)
 
     def _fast_a(self, k: int, volts: float) -> float:
         """The current that has so much there at once [A]; none below 0 V."""
-        if volts <= 0:
-            return 0.0
-        ohm = max(self.fast[k], 1e-6)
-        amps = volts / ohm
-        if not self.transfer_v:
+        amps = max(volts, 0.0) / max(self.fast[k], LEAST_OHM)
+        if not self.transfer_v or volts <= 0:
             return amps
-        transfer, twice = self.transfer[k], 2 * self.transfer_v
-        rest = self.fast[k] - transfer
         for _ in range(NEWTON):  # rises ever less steeply: from below, each step stays below
-            inner = amps * transfer / twice
-            slope = max(ohm - transfer, 0.0) + transfer / math.sqrt(1 + inner * inner)
-            step = (volts - amps * rest - twice * math.asinh(inner)) / slope
+            there, ohm = self._fast(k, amps)
+            step = (volts - there) / max(ohm, LEAST_OHM)
             amps += step
             if abs(step) < 1e-7 * amps:
                 break
@@ -402,23 +401,22 @@ class _Walk:
 
     def _taper(self, k: int, z: float, net: float, felt: float) -> tuple[float, float, float]:
         """A step at the float voltage: (how long [s], what the slow part feels then [A], how much of it is left until the current has
-        fallen to the end, 0..1). The current at its end follows from what the slow part feels by then, and that from the current."""
+        fallen to the end, 0..1). The current at its end follows from what the slow part feels by then, and that from the current: by
+        Newton's method on the voltage there."""
         whole = self.capacity_as * (self.z[k + 1] - z)
-        room, slow = self.float_v - self.ocv[k + 1], self.slow[k + 1]
-        step, after = whole / net, felt
-        tried, off, following = 0.0, 0.0, net * self.falls
-        for count in range(
-            6
-        ):  # the secant: a step from one to the next would swing, as little of the resistance is fast
-            mean = (net + following) / 2
-            step = whole / max(mean, 1e-9)
-            after = mean + (felt - mean) * math.exp(-step / self.tau)
-            now = following - min(self._fast_a(k + 1, room - slow * after), net)
-            if abs(now) < 1e-4 * net:
+        room, slow, tau = self.float_v - self.ocv[k + 1], self.slow[k + 1], self.tau
+        step, after, following = whole / net, felt, net * self.falls
+        for _ in range(NEWTON):
+            mean = max((net + following) / 2, 1e-9)
+            step = whole / mean
+            fades = math.exp(-step / tau)
+            after = mean + (felt - mean) * fades
+            fast_v, ohm = self._fast(k + 1, following)
+            ohm += slow / 2 * (1 - fades + (felt - mean) * fades * step / (tau * mean))
+            now = min(max(following - (fast_v + slow * after - room) / max(ohm, LEAST_OHM), 0.0), net)
+            if abs(now - following) < 1e-4 * net:
                 break
-            slope = (now - off) / (following - tried) if count and following != tried else 1.0
-            tried, off = following, now
-            following = min(max(following - now / max(slope, 0.2), 0.0), net)
+            following = now
         self.falls = following / net
         ends_a = self.ends_a - self.meanwhile.cell_a
         if following >= ends_a or net <= ends_a or self.never:
