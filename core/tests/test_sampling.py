@@ -14,11 +14,10 @@ from ember_core import evaluate, read_design
 from ember_core.battery.pack import charge_grid
 from ember_core.design import CurrentRange, Design
 from ember_core.runtime import uncertainty
-from ember_core.runtime.run import Run, run
+from ember_core.runtime.run import EARLY, Run, run
 from ember_core.runtime.uncertainty import (
     AT_EVERY_EDIT,
     COLD_RESISTANCE,
-    EARLY,
     ON_DEMAND,
     RESISTANCE,
     Span,

@@ -121,12 +121,11 @@ def too_hot_to_touch(bench: TrialBench) -> Iterator[Found]:
 def part_too_hot(bench: TrialBench) -> Iterator[Found]:
     """A part gets hotter than most parts stand, by its own surface in the air that is inside by then."""
     warm = bench.warmth
-    for i, node in enumerate(warm.nodes):
+    shown = np.where(bench.usual.shares > 0, warm.node_c, -300.0).tolist()
+    for i, (node, degrees) in enumerate(zip(warm.nodes, shown, strict=True)):
         if node.kind != "part" or bench.design.parts[i].kind in GIVE_IT_AWAY:
             continue
-        shares = bench.usual.shares > 0
-        degrees = [float(c) if used else -300.0 for c, used in zip(warm.node_c[i], shares, strict=True)]
-        m = int(np.argmax(degrees))
+        m = degrees.index(max(degrees))
         if degrees[m] <= node.limit_c:
             continue
         yield Found(
@@ -205,9 +204,9 @@ def wall_spot(bench: TrialBench) -> Iterator[Found]:
     softens = MATERIALS[design.enclosure.plastic].softens_c
     if max(warm.running_c, warm.charging_c or warm.running_c) > softens:
         return
-    used = bench.usual.shares > 0
-    for i, node in enumerate(warm.nodes):
-        degrees = [(float(c), design.modes[m].name.lower()) for m, c in enumerate(warm.spot_c[i]) if used[m]]
+    used = np.flatnonzero(bench.usual.shares > 0).tolist()
+    for i, (node, spots) in enumerate(zip(warm.nodes, warm.spot_c.tolist(), strict=True)):
+        degrees = [(spots[m], design.modes[m].name.lower()) for m in used]
         if warm.charging_spot_c is not None:
             degrees.append((float(warm.charging_spot_c[i]), "charging"))
         worst, when = max(degrees, default=(0.0, ""))

@@ -57,18 +57,18 @@ def _webs(bench: TrialBench, side: str) -> Iterator[Web]:
     axis, making = SIDES.index(side) // 2, making_of(case)
     u, v = (k for k in range(3) if k != axis)
     holes = [
-        (body, points[:, [u, v]], points)
+        (body, points.min(axis=0).tolist(), points.max(axis=0).tolist(), points)
         for body in bench.fit.placed
         if body.through == side
         for points in opening_corners(body, case)
     ]
-    outer = np.asarray(case.outer_mm)[[u, v]]
-    for i, (body, flat, points) in enumerate(holes):
-        beside = np.stack([flat.min(axis=0), outer - flat.max(axis=0)], axis=1)
-        for k, far in np.argwhere((beside > 0) & (beside < making.wall - TOUCH_MM)).tolist():
-            yield float(beside[k, far]), side, body, None, (1.0 if far else -1.0) * np.eye(3)[(u, v)[k]]
-        for other, next_flat, next_points in holes[i + 1 :]:
-            if other is body or _far_apart(flat, next_flat, making.strut):
+    for i, (body, low, high, points) in enumerate(holes):
+        for k in (u, v):
+            for web, sign in ((low[k], -1.0), (case.outer_mm[k] - high[k], 1.0)):
+                if 0 < web < making.wall - TOUCH_MM:
+                    yield web, side, body, None, sign * np.eye(3)[k]
+        for other, next_low, next_high, next_points in holes[i + 1 :]:
+            if other is body or max(max(next_low[k] - high[k], low[k] - next_high[k]) for k in (u, v)) >= making.strut:
                 continue
             hole, next_hole = outline(points, axis), outline(next_points, axis)
             if crosses(hole, next_hole):
@@ -79,12 +79,6 @@ def _webs(bench: TrialBench, side: str) -> Iterator[Web]:
                 way = np.zeros(3)
                 way[[u, v]] = (end - begin) / web
                 yield web, side, body, other, way
-
-
-def _far_apart(one: Array, other: Array, by_mm: float) -> bool:
-    """Whether even the boxes around two openings, corners of shape (n, 2), are so far from each other."""
-    apart = np.maximum(one.min(axis=0) - other.max(axis=0), other.min(axis=0) - one.max(axis=0))
-    return bool(apart.max() >= by_mm)
 
 
 def _apart(

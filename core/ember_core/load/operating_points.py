@@ -74,7 +74,8 @@ def mode_operating_points(design: Design, index: int) -> list[OperatingPoint]:
         states: list[State | None] = [None] * len(parts)
         middle = (start + end) / 2
         for i, line in lines:
-            states[i] = next(state for stop, state in line if middle < stop or stop >= 1.0)
+            alone = len(line) == 1
+            states[i] = line[0][1] if alone else next(x for stop, x in line if middle < stop or stop >= 1.0)
         seconds = (end - start) * period if period else None
         operating_points.append(OperatingPoint(index, end - start, tuple(states), seconds))
         start = end

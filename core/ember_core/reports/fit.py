@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated
 
 import numpy as np
@@ -102,10 +103,12 @@ def fit_report(solved: SolvedGadget) -> FitReport:
     balance, centre = _balance(solved)
     rows = []
     tightest: dict[int, Contact] = {}
+    margins: dict[int, float] = {}
     for contact in fit.contacts:
+        margin = contact.margin_mm
         for i in (contact.first, contact.second):
-            if i >= 0 and (i not in tightest or contact.margin_mm < tightest[i].margin_mm):
-                tightest[i] = contact
+            if i >= 0 and margin < margins.get(i, math.inf):
+                tightest[i], margins[i] = contact, margin
     for i, body in enumerate(fit.placed):
         tight = tightest.get(i)
         if tight is None:

@@ -43,7 +43,7 @@ HOLDS = Failure(0.0, "empty", "", 0.0, 0.0, "", -1)
 class _Condition:
     """value must stay >= limit (sign +1) or <= limit (sign -1) in some of the operating points; `rows` are their positions.
 
-    `value` has the shape (rows, states of charge).
+    `value` has the shape (rows, states of charge), or (rows, 1) where it does not depend on that.
     """
 
     reason: str
@@ -158,21 +158,21 @@ def _conditions(
         on = np.flatnonzero(working[s, modes])
         floor = least_input_v(stage)
         if floor:
-            add("input", stage.id, on, worst.stage_input_v[s], floor, 1, "V")
+            add("input", stage.id, on, worst.stage_input_v.narrow(s), floor, 1, "V")
         if limits_current(stage):
-            add("limit", stage.id, on, worst.stage_output_a[s], stage.limit_a, -1, "A")
+            add("limit", stage.id, on, worst.stage_output_a.narrow(s), stage.limit_a, -1, "A")
         if not isinstance(stage, SwitchingStage):
             continue
         if stage.input_limit_a is not None:
-            add("limit", stage.id, on, worst.stage_input_a[s], stage.input_limit_a, -1, "A")
+            add("limit", stage.id, on, worst.stage_input_a.narrow(s), stage.input_limit_a, -1, "A")
         if stage.start_up_v is not None and not working[s].all():  # it has to start again on what there is then
-            add("start", stage.id, on, worst.stage_input_v[s], stage.start_up_v, 1, "V")
+            add("start", stage.id, on, worst.stage_input_v.narrow(s), stage.start_up_v, 1, "V")
     for i, source in enumerate(tree.sources):
         there = np.flatnonzero(tree.powered[1 + i, modes])
-        add("limit", source.id, there, worst.other_a[i], source.limit_a, -1, "A")
-    full_v = [worst.rail_v[r][: len(operating_points), 0].tolist() for r in range(len(tree.rail_feeds))]
+        add("limit", source.id, there, worst.other_a.narrow(i), source.limit_a, -1, "A")
+    full_v = [worst.rail_v.narrow(r)[: len(operating_points), 0].tolist() for r in range(len(tree.rail_feeds))]
     for r, least_v, part, rows in _neediest(design, tree, operating_points, full_v):
-        add("supply", part.id, np.array(rows), worst.rail_v[r], least_v, 1, "V")
+        add("supply", part.id, np.array(rows), worst.rail_v.narrow(r), least_v, 1, "V")
     return found
 
 

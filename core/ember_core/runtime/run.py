@@ -13,7 +13,7 @@ from functools import cached_property
 import numpy as np
 
 from ..battery.chemistries import CHEMISTRIES
-from ..battery.pack import GRID_POINTS, Pack, charge_grid, pack_at
+from ..battery.pack import GRID_POINTS, HALF_POINTS, Pack, pack_at
 from ..design import Battery, Design
 from ..load.day import Year
 from ..load.operating_points import (
@@ -326,6 +326,7 @@ def _flattened(state: Run) -> Run:
 
 
 FLATTENING_ROUNDS = 4
+EARLY = 0.15  # of the charge: a gadget that ends above that is looked at closely where it ends
 FREEZING_C, HARD_C_RATE = 0.0, 0.5  # colder and harder than both, the model is rough
 MEASURED_NEAR_C = 5.0  # by so much colder a measurement in the cold still holds; a rule of thumb
 SLOW_MATTERS_V = 5e-4
@@ -412,7 +413,7 @@ def relaxed_share(year: Year, pack: Pack) -> Array:
 
 def with_battery(before: Run, battery: Battery, temperature_c: float, points: int = GRID_POINTS) -> Run:
     """The same gadget on another battery, over a number of states of charge: only the battery's part is worked out anew."""
-    pack = pack_at(battery, temperature_c, None if points == GRID_POINTS else charge_grid(points))
+    pack = pack_at(battery, temperature_c, points=points)
     same = battery is before.design.battery
     design = before.design if same else before.design.model_copy(update={"battery": battery})
     relaxed = relaxed_share(before.year, pack)
@@ -425,6 +426,12 @@ def with_battery(before: Run, battery: Battery, temperature_c: float, points: in
         typical=typical,
         worst=worst,
     ))  # fmt: skip
+
+
+def at_another_temperature(before: Run, battery: Battery, temperature_c: float) -> Run:
+    """`with_battery` over as many states of charge as the end needs: half as many as usual, or all of them where it comes early."""
+    found = with_battery(before, battery, temperature_c, HALF_POINTS)
+    return found if found.ending[1] <= EARLY else with_battery(before, battery, temperature_c)
 
 
 def rerun(before: Run, design: Design) -> Run:

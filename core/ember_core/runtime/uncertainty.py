@@ -27,14 +27,13 @@ from ..load.operating_points import RailLoads, draw_range, state_levels
 from ..numeric import Array, percentiles
 from ..supply.solver import solve
 from .limits import ending_charges
-from .run import Run
+from .run import EARLY, Run
 
 AT_EVERY_EDIT, ON_DEMAND = 128, 1024
 LEAST_SAMPLES = 128
 RATES = np.array([0.3, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0])  # factors on the unavailable charge that voltages are made for
 MOST_VALUES = 4_000_000  # samples times states
 CHARGES = 13  # states of charge; what they miss is made up for by the typical design on the same grid
-EARLY = 0.15  # of the charge: a gadget that ends above that is looked at again, closely where it ends
 LATER, EARLIER = (
     0.5,
     (1.3, 0.03),

@@ -74,8 +74,9 @@ class Droop:
 def find_droops(state: Run) -> list[Droop]:
     """The peaks of all parts in all modes that use them."""
     design = state.design
+    of_mode = [np.flatnonzero(state.loads.mode == m).tolist() for m in range(len(design.modes))]
     asked = [
-        (p, _busiest(state, p, m), m)
+        (p, _busiest(state, p, of_mode[m]), m)
         for p, part in enumerate(design.parts)
         if part.peak is not None
         for m in range(len(design.modes))
@@ -97,8 +98,8 @@ def find_droops(state: Run) -> list[Droop]:
     return [_droop(state, solution, i, len(asked), *asked[i]) for i in range(len(asked))]
 
 
-def _busiest(state: Run, part: int, mode: int) -> int:
-    """The mode's operating point with the part's peak in which it draws most; -1 where there is none.
+def _busiest(state: Run, part: int, operating_points: list[int]) -> int:
+    """The operating point, of a mode's, with the part's peak in which it draws most; -1 where there is none.
 
     Without a state of its own a peak comes in any state but the calmest: a chip that sleeps does not send. What is
     plugged in by the user surges in any state.
@@ -108,7 +109,7 @@ def _busiest(state: Run, part: int, mode: int) -> int:
     calm = item.states[0].name if len(item.states) > 1 and not item.plugged_by_user else None
     amps = state.parts_a(0)[part]
     best, most = -1, -1.0
-    for k in np.flatnonzero(state.loads.mode == mode).tolist():
+    for k in operating_points:
         used = state.operating_points[k].states[part]
         if used is None:
             continue

@@ -16,7 +16,7 @@ from ..load.day import SECONDS_PER_DAY
 from ..load.operating_points import part_current
 from ..numeric import Array
 from ..quantities import show
-from ..runtime.run import Run, run, with_battery
+from ..runtime.run import Run, at_another_temperature, run
 from ..runtime.uncertainty import Samples, sample_runtime
 from ..supply.solver import nominal_rail_v
 from .droop import Droop, find_droops
@@ -62,7 +62,7 @@ class SolvedGadget:
         brief = self.design.brief
         if brief.coldest_c == brief.usual_c:
             return self.usual
-        return with_battery(self.usual, self.design.battery, brief.coldest_c)
+        return at_another_temperature(self.usual, self.design.battery, brief.coldest_c)
 
     @cached_property
     def estimate(self) -> Samples:
@@ -219,14 +219,11 @@ class SolvedGadget:
     def peak_a(self) -> tuple[float, int]:
         """(most battery current in any used mode while it still works [A], index of its operating point)."""
         state = self.usual
-        best, where = 0.0, 0
-        for m, moment in enumerate(state.operating_points):
-            stop = max(state.failures[moment.mode].charge, state.ending[1])
-            usable = (state.pack.charge >= stop) & ~state.worst.collapsed[m]
-            amps = float(np.max(state.worst.source_a[m], where=usable, initial=0.0))
-            if amps > best:
-                best, where = amps, m
-        return best, where
+        stops = np.maximum([x.charge for x in state.failures], state.ending[1])[state.loads.mode]
+        usable = (state.pack.charge >= stops[:, None]) & ~state.worst.collapsed
+        most = np.max(state.worst.source_a, axis=1, where=usable, initial=0.0)
+        where = int(np.argmax(most)) if most.size else 0
+        return (float(most[where]), where) if most.size else (0.0, 0)
 
     @cached_property
     def highest_rail_v(self) -> Array:

@@ -50,6 +50,12 @@ class Rows:
         several: Array = self.whole[key]
         return several
 
+    def narrow(self, key: int) -> Array:
+        """One of them with a single column where it does not depend on the state of charge, (operating points, charges or 1)."""
+        table = self._tables[key]
+        rows = self._shape[0]
+        return table if table.ndim == 2 and table.shape[0] == rows else np.broadcast_to(table, (rows, 1))
+
     def __array__(self, dtype: DTypeLike | None = None, copy: bool | None = None) -> Array:
         return np.array(self.whole, dtype, copy=copy)
 
