@@ -185,11 +185,11 @@ def _rails(solved: SolvedGadget) -> list[RailReport]:
     state, mid = solved.usual, solved.middle
     weights = state.point_weights
     highest = solved.highest_rail_v
-    working = state.pack.charge >= state.ending[1]
+    working = int(np.count_nonzero(state.pack.charge >= state.ending[1]))  # the first ones of the grid
+    used = weights > 0
     rows = []
     for r, rail in enumerate(solved.design.supply.rails):
-        used = np.ix_(weights > 0, working)
-        lowest = float(np.min(state.worst.rail_v[r][used], initial=float(highest[r])))
+        lowest = float(np.min(state.worst.rail_v.narrow(r)[used, :working], initial=float(highest[r])))
         volts = float(weights @ state.typical.rail_v[r, :, mid])
         amps = float(weights @ state.typical.rail_a[r, :, mid])
         rows.append(

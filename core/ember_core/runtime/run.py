@@ -120,8 +120,11 @@ class Run:
     def stage_peak_loss_w(self) -> Array:
         """The most that each stage loses in each operating point at any state of charge [W], (stages, points)."""
         s = self.typical
-        into, out = s.stage_input_v.whole * s.stage_input_a.whole, s.stage_output_v.whole * s.stage_output_a.whole
-        return np.asarray(np.max(into - out, axis=-1))
+        losses = [
+            np.max(s.stage_input_v[k] * s.stage_input_a[k] - s.stage_output_v[k] * s.stage_output_a[k], axis=-1)
+            for k in range(len(self.tree.stages))
+        ]
+        return np.array(losses).reshape(len(losses), len(self.operating_points))
 
     def stage_power_w(self, stage: int) -> tuple[float, float]:
         """(mean power into a stage of the tree, mean power out of it) over the day at half charge [W]."""

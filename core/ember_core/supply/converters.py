@@ -50,7 +50,7 @@ class ConverterModel(Protocol):
 
 def _at_most(ceiling: float, volts: Array) -> Array:
     """min(ceiling, volts), never negative; a single value where the ceiling is reached everywhere."""
-    lowest = np.min(volts, initial=np.inf)
+    lowest = volts.min() if volts.size else np.inf
     if lowest >= ceiling:
         return np.asarray(ceiling)
     return np.minimum(volts, ceiling) if lowest >= 0 else np.clip(volts, 0.0, ceiling)
@@ -128,7 +128,7 @@ class SwitchingModel:
     def output_voltage(self, input_v: Array, output_a: Array) -> Array:
         if self.topology == "buck":
             return _at_most(self.output_v, input_v)
-        if self.topology == "boost" and np.max(input_v, initial=0.0) > self.output_v:
+        if self.topology == "boost" and input_v.size and input_v.max() > self.output_v:
             return np.maximum(self.output_v, input_v)
         return np.asarray(self.output_v)
 

@@ -38,17 +38,30 @@ BLOCK = 24576  # working points per block
 class Rows:
     """One table of the shape (operating points, states of charge) for each of several stages, sources or rails, as they were solved: what
     does not depend on the state of charge is one column. `rows[k]` is the k-th of them; what looks at several reads one array of the
-    shape (rows, operating points, states of charge), which is put together when it is first asked for."""
+    shape (rows, operating points, states of charge), which is put together when it is first asked for: for one state of charge alone
+    (`rows[:, :, k]`), or whole."""
 
     def __init__(self, tables: list[Array], shape: tuple[int, ...]) -> None:
         self._tables, self._shape = tables, shape
+        self._columns: dict[int, Array] = {}
 
     def __getitem__(self, key: Any) -> Array:
         if isinstance(key, int | np.integer):
             table = self._tables[key]
             return table if table.shape == self._shape else np.broadcast_to(table, self._shape)
+        if isinstance(key, tuple) and len(key) == 3 and isinstance(key[2], int | np.integer):
+            some: Array = self._at(int(key[2]))[key[:2]]
+            return some
         several: Array = self.whole[key]
         return several
+
+    def _at(self, charge: int) -> Array:
+        """All of them at one state of charge, (rows, operating points)."""
+        if charge not in self._columns:
+            tables = (self.narrow(k) for k in range(len(self._tables)))
+            columns = [x[:, charge if x.shape[1] > 1 else 0] for x in tables]
+            self._columns[charge] = np.array(columns).reshape(len(columns), self._shape[0])
+        return self._columns[charge]
 
     def narrow(self, key: int) -> Array:
         """One of them with a single column where it does not depend on the state of charge, (operating points, charges or 1)."""
@@ -180,7 +193,9 @@ class _Block:
 
     def _on_rail(self, table: Array, rail: int) -> Array | None:
         """One rail's loads as a column, nothing where the rail has no power; None where there are none at all."""
-        column = table[:, rail, None] * self.powered[self.tree.rail_feeds[rail]]
+        column, powered = table[:, rail, None], self.powered[self.tree.rail_feeds[rail]]
+        if not powered.all():
+            column = column * powered
         return column if column.any() else None
 
     def _leds(self, rail: int) -> list[tuple[float, Array]]:
