@@ -46,15 +46,15 @@ def facings(placed: list[Placed], enclosure: Enclosure) -> Facings:
     wall_area, wall_gap = np.zeros((len(placed), 6)), np.full((len(placed), 6), np.inf)
     size = high - low
     both = np.maximum(np.minimum(high[:, None], high) - np.maximum(low[:, None], low), 0.0)  # (bodies, bodies, 3)
-    for axis in range(3):
-        u, v = (axis + 1) % 3, (axis + 2) % 3
+    for k in range(3):
+        u, v = (k + 1) % 3, (k + 2) % 3
         mine, shared = size[:, u] * size[:, v], both[:, :, u] * both[:, :, v]
         below = (
-            high[:, axis] <= low[:, None, axis]
+            high[:, k] <= low[:, None, k]
         )  # (bodies, bodies): the second is between the first and the lower wall
         for side, space, between in (
-            (2 * axis, low[:, axis], below),
-            (2 * axis + 1, outer[axis] - high[:, axis], below.T),
+            (2 * k, low[:, k], below),
+            (2 * k + 1, outer[k] - high[:, k], below.T),
         ):
             hidden = np.where(between, shared, 0.0).sum(axis=1) / np.maximum(mine, 1e-9)
             wall_gap[:, side] = space - walls[side]

@@ -11,14 +11,13 @@ from ..battery.ageing import calendar_loss
 from ..battery.calibration import TRUSTED
 from ..battery.chemistry import CHEMISTRIES
 from ..battery.pack import resting_v, usual_share
-from ..design import Battery, Cell, CellCurve
-from ..design.patches import replace
-from ..figures import PatchOperation, Remedy
+from ..design import Battery, CellCurve
+from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..measures.edits import pack_patch
 from ..quantities import show
 from ..runtime.ends import SECONDS_PER_YEAR
-from ..runtime.run import Run
+from ..runtime.run import Run, with_battery_as_needed
 from .found import Found
 
 STRANDED = 0.35
@@ -150,7 +149,7 @@ def bench_supply(bench: TrialBench) -> Iterator[Found]:
     mode, charge = state.ending
     if mode < 0 or charge < BENCH_STRANDED or state.failures[mode].reason == "limit" or battery.cell.bank:
         return
-    stiff = bench.after(_without_resistance(battery.cell)).charge_seconds
+    stiff = with_battery_as_needed(state, _without_resistance(battery), state.temperature_c).charge_seconds
     if state.charge_seconds >= BENCH_SHORTER * stiff:
         return
     resistance = state.at(charge, state.pack.steady_ohm)
@@ -297,16 +296,13 @@ def _keeping_cells(bench: TrialBench) -> Iterator[Remedy]:
     yield from islice((w for w in ways if bench.after(w.patch).seconds > bench.usual.seconds), MOST_WAYS)
 
 
-def _without_resistance(cell: Cell) -> list[PatchOperation]:
+def _without_resistance(battery: Battery) -> Battery:
     """As on a bench supply: no resistance in the cell nor in its leads, and nothing that does not come up in time."""
+    cell = battery.cell
     curve = cell.curve
     charge = curve.soc if curve else list(np.linspace(0, 1, STIFF_POINTS))
     volts = curve.open_circuit_v if curve else [resting_v(cell, z) for z in charge]
     stiff = CellCurve(soc=charge, open_circuit_v=volts, resistance_ohm=[0.0] * len(charge))
     capacity = cell.measured_ah or (cell.capacity_ah if curve else cell.capacity_ah * usual_share(cell))
-    return [
-        replace("/battery/cell/resistance_ohm", 0),
-        replace("/battery/wiring_ohm", 0),
-        replace("/battery/cell/curve", stiff),
-        replace("/battery/cell/measured_ah", capacity),
-    ]
+    own = cell.model_copy(update={"resistance_ohm": 0.0, "curve": stiff, "measured_ah": capacity})
+    return battery.model_copy(update={"cell": own, "wiring_ohm": 0.0})

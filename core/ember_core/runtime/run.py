@@ -329,7 +329,7 @@ def _flattened(state: Run) -> Run:
 
 
 FLATTENING_ROUNDS = 4
-EARLY = 0.15  # of the charge: a gadget that ends above that is looked at closely where it ends
+EARLY = 0.25  # of the charge: a gadget that ends above that is looked at closely where it ends
 FREEZING_C, HARD_C_RATE = 0.0, 0.5  # colder and harder than both, the model is rough
 MEASURED_NEAR_C = 5.0  # by so much colder a measurement in the cold still holds; a rule of thumb
 SLOW_MATTERS_V = 5e-4
@@ -431,7 +431,7 @@ def with_battery(before: Run, battery: Battery, temperature_c: float, points: in
     ))  # fmt: skip
 
 
-def at_another_temperature(before: Run, battery: Battery, temperature_c: float) -> Run:
+def with_battery_as_needed(before: Run, battery: Battery, temperature_c: float) -> Run:
     """`with_battery` over as many states of charge as the end needs: half as many as usual, or all of them where it comes early."""
     found = with_battery(before, battery, temperature_c, HALF_POINTS)
     return found if found.ending[1] <= EARLY else with_battery(before, battery, temperature_c)

@@ -33,12 +33,17 @@ AT_EVERY_EDIT, ON_DEMAND = 128, 1024
 LEAST_SAMPLES = 128
 RATES = np.array([0.3, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0])  # factors on the unavailable charge that voltages are made for
 MOST_VALUES = 4_000_000  # samples times states
-CHARGES = 13  # states of charge; what they miss is made up for by the typical design on the same grid
-LATER, EARLIER = (
-    0.5,
-    (1.3, 0.03),
-)  # where samples end, against the typical gadget: half its charge to 1.3 times and 3 % more
-ABOVE, WITHIN, BELOW = 4, 17, 4  # points of that grid before, where and after most end
+# states of charge; what they miss is made up for by the typical design on the same grid
+NEAR_EMPTY = 0.15  # where the typical gadget ends, and the others do close to it
+FEW, MORE = (
+    (0.5, 1.3, 0.03, 3),
+    (0.4, 1.8, 0.05, 9),
+)  # between how many times of that end and a little more, and how many points there
+COARSE, AT_THE_END = (
+    7,
+    11,
+)  # points all over, and from above the typical gadget's end to well below, of one that ends early
+ABOVE, WITHIN, AS_MANY, BELOW = 4, 17, 9, 4  # points before, where and after most samples end, once that is known
 BINS = 16
 MOST_OWNERS = 16  # what comes after them causes nothing
 OUTER_PERCENT = 2.3263  # standard deviations to the 1st and 99th percentile: a datasheet's guaranteed limits
@@ -155,19 +160,22 @@ def _runtimes(
 
 
 def _first_grid(end: float) -> Array:
-    """States of charge to look at: few, and close to where the typical gadget ends, if that is near empty: the current between is
-    smooth, and the end is what has to be seen; all over if it ends early, as then nobody knows where the others do."""
+    """States of charge to look at: few, and close to where the typical gadget ends: the current between is smooth, and the end is what has to be
+    seen. Where that is early, all over besides, as others may end far from there."""
     if end > EARLY:
-        return charge_grid(CHARGES)
-    high = EARLIER[0] * end + EARLIER[1]
-    return np.unique([1.0, (1 + high) / 2, high, (high + LATER * end) / 2, LATER * end, 0.0])[::-1]
+        close = np.linspace(1 - 0.15 * (1 - end), 0.6 * end, AT_THE_END)
+        return np.unique(np.concatenate([charge_grid(COARSE), close]))[::-1]
+    least, most, more, points = FEW if end <= NEAR_EMPTY else MORE
+    high = most * end + more
+    return np.unique([1.0, (1 + high) / 2, *np.linspace(high, least * end, points), 0.0])[::-1]
 
 
 def _around(ends: Array) -> Array:
-    """A grid of states of charge that is close where most samples end."""
-    low, high = np.percentile(ends, [2, 98])
+    """A grid of states of charge that is close where most samples end: between them evenly, and as many of them end."""
+    low, high = percentiles(ends, [2, 98])
     above, below = np.linspace(1.0, high, ABOVE), np.linspace(low, 0.0, BELOW)
-    return np.unique(np.concatenate([above, np.linspace(high, low, WITHIN), below]))[::-1]
+    as_many = percentiles(ends, np.linspace(2, 98, AS_MANY).tolist())
+    return np.unique(np.concatenate([above, np.linspace(high, low, WITHIN), as_many, below]))[::-1]
 
 
 @dataclass(frozen=True)
@@ -318,7 +326,7 @@ class _Coarse:
             return np.asarray(table[..., after - 1] * (1 - part) + table[..., after] * part)
 
         self.filtered_current = coarse(state.point_filtered_a[used])
-        self.typical_a = coarse(state.typical.source_a[used])
+        self.typical_a = coarse(_held(state.typical.source_a[used], state.typical.collapsed[used]))
         rates = RATES if state.pack.surface else RATES[:1]
         filtered, present = state.point_filtered_a[used], state.typical.source_a[used]
         spared = (
@@ -346,7 +354,8 @@ class _Coarse:
         weights = self.weights + (of("use") - 1)[:, None] * self._by_use()
         weights = np.maximum(weights, 0.0)
         weights /= weights.sum(axis=1, keepdims=True)
-        amps = np.einsum("sm,smz->sz", weights, solution.source_a.reshape(samples, count, -1))
+        source_a = _held(solution.source_a, solution.collapsed)
+        amps = np.einsum("sm,smz->sz", weights, source_a.reshape(samples, count, -1))
         for one_input, own in _stage_currents(state, self.used, factors).items():
             amps += (factors[one_input] - 1)[:, None] * self.coarse(own.T @ self.weights)
         ends = ending_charges(
@@ -391,6 +400,15 @@ class _Coarse:
         last = rate_a[rows, k - 1] + part * (rate_a[rows, k] - rate_a[rows, k - 1])
         slow_end = self.pack.capacity_ah * 3600 / np.maximum(last, 1e-15)
         return np.asarray(elapsed[rows, k - 1] + (z[k - 1] - ends) * (slow[rows, k - 1] + slow_end) / 2)
+
+
+def _held(source_a: Array, collapsed: np.ndarray) -> Array:
+    """The source's currents, where it has collapsed those of the state of charge before: the run ends there, and the current between two states of
+    charge is taken from both. Shapes (rows, N)."""
+    if not collapsed.any():
+        return source_a
+    holds = np.maximum.accumulate(np.where(collapsed, 0, np.arange(source_a.shape[1])), axis=1)
+    return np.take_along_axis(source_a, holds, axis=1)
 
 
 def _stage_currents(state: Run, used: np.ndarray, wanted: Container[Uncertain]) -> dict[Uncertain, Array]:

@@ -16,7 +16,7 @@ from ..figures import Figure, Remedy, figure, record
 from ..measures.bench import TrialBench
 from ..measures.edits import pack_patch
 from ..quantities import show
-from ..runtime.run import Run, at_another_temperature, with_battery
+from ..runtime.run import Run, with_battery, with_battery_as_needed
 from ..runtime.uncertainty import sample_runtime
 from ..supply.solver import nominal_rail_v
 from ..supply.tree import BATTERY_NODE
@@ -170,7 +170,7 @@ def _lasts_h(bench: TrialBench, state: Run, battery: Battery, *, exact: bool) ->
     """(10th percentile, median, 90th percentile) of the runtime on another battery at the coldest [h]: as it is said when
     the battery is taken, or, for one that is out anyway, as far from its typical runtime as the present one's."""
     if exact:
-        whole = at_another_temperature(bench.usual, battery, bench.design.brief.coldest_c)
+        whole = with_battery_as_needed(bench.usual, battery, bench.design.brief.coldest_c)
         samples = sample_runtime(whole)
         return samples.low / 3600, samples.median / 3600, samples.high / 3600
     typical, now = bench.coldest.seconds, bench.cold_estimate
