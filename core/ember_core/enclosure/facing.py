@@ -49,9 +49,8 @@ def facings(placed: list[Placed], enclosure: Enclosure) -> Facings:
     for k in range(3):
         u, v = (k + 1) % 3, (k + 2) % 3
         mine, shared = size[:, u] * size[:, v], both[:, :, u] * both[:, :, v]
-        below = (
-            high[:, k] <= low[:, None, k]
-        )  # (bodies, bodies): the second is between the first and the lower wall
+        # (bodies, bodies): the second is between the first and the lower wall
+        below = high[:, k] <= low[:, None, k]
         for side, space, between in (
             (2 * k, low[:, k], below),
             (2 * k + 1, outer[k] - high[:, k], below.T),
