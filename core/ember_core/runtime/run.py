@@ -134,10 +134,7 @@ class Run:
     @cached_property
     def mode_current_a(self) -> Array:
         """Mean battery current of each mode, shape (modes, N)."""
-        result = np.zeros((len(self.design.modes), self.pack.charge.size))
-        for i, moment in enumerate(self.operating_points):
-            result[moment.mode] += moment.share * self.typical.source_a[i]
-        return result
+        return np.asarray(self.in_mode @ self.typical.source_a)
 
     @cached_property
     def mean_current_a(self) -> Array:
@@ -170,6 +167,7 @@ class Run:
     def if_days_were(self, shares: Array) -> Run:
         """The same with other shares of the day in the modes, shape (modes,), and the working points as they are."""
         found = replace(self, shares=shares)
+        vars(found)["mode_current_a"] = self.mode_current_a
         if (
             self.pack.unavailable_h <= 0
         ):  # else what stays inside the cell depends on the day, and with it where a mode fails
