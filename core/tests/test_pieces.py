@@ -52,8 +52,9 @@ class Crossing(unittest.TestCase):
 
     def broken(self, *values: float, sign: int = 1, limit: float = 3.0) -> tuple[float, int]:
         condition = _Condition("cutoff", "", np.array([0]), np.array([values]), limit, sign, "V")
-        at, first = _breaks(condition, self.CHARGE)
-        return float(at[0]), int(first[0])
+        rows, at, first = _breaks(condition, self.CHARGE)
+        self.assertLessEqual(rows.tolist(), [0])
+        return (float(at[0]), int(first[0])) if rows.size else (0.0, -1)
 
     def test_linear_between_two_points(self) -> None:
         self.assertAlmostEqual(self.broken(4.0, 3.25, 2.75)[0], 0.25)
@@ -63,6 +64,15 @@ class Crossing(unittest.TestCase):
     def test_at_once_and_never(self) -> None:
         self.assertEqual(self.broken(2.9, 2.8, 2.0), (1.0, 0))
         self.assertEqual(self.broken(3.2, 3.1, 3.0), (0.0, -1))
+
+    def test_only_the_rows_that_break_are_told(self) -> None:
+        """One row holds, one breaks at 0.25, one at once; a single column breaks at once or never."""
+        rows = np.array([4, 5, 6])
+        values = np.array([[4.0, 3.5, 3.1], [4.0, 3.25, 2.75], [2.0, 2.0, 2.0]])
+        for value, charges in ((values, [0.25, 1.0]), (values[:, 2:], [1.0, 1.0])):
+            broken, at, _ = _breaks(_Condition("cutoff", "", rows, value, 3.0, 1, "V"), self.CHARGE)
+            np.testing.assert_array_equal(broken, [1, 2])
+            np.testing.assert_allclose(at, charges)
 
     def test_what_must_not_be_exceeded(self) -> None:
         self.assertAlmostEqual(self.broken(2.0, 2.5, 3.5, sign=-1)[0], 0.25)

@@ -165,8 +165,9 @@ class Cells(unittest.TestCase):
         measured = Battery.model_validate({"cell": cell(capacity_ah=2.0, measured_ah=1.7)})
         typical = Battery.model_validate({"cell": cell(capacity_ah=2.0, measured_ah=None)})
         for battery, capacity in ((measured, 1.7), (typical, pack_at(typical, 25.0).capacity_ah)):
-            patch = {op.path: op.value for op in _without_resistance(battery.cell)}  # type: ignore[union-attr]
-            self.assertAlmostEqual(float(str(patch["/battery/cell/measured_ah"])), capacity, places=6)
+            stiff = pack_at(_without_resistance(battery), 25.0)
+            self.assertAlmostEqual(stiff.capacity_ah, capacity, places=6)
+            self.assertEqual(float(stiff.resistance_ohm.max() + stiff.polarization_ohm.max()), 0.0)
 
     def test_spread_of_cells(self) -> None:
         def battery(**more: Any) -> Battery:

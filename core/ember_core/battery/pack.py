@@ -18,8 +18,10 @@ from .relaxation import Relaxation, diffusion, first_order
 SALVAGED_SHARE, SALVAGED_OHM = 0.7, 2.0  # of a used cell that nobody measured; factor on its resistance
 SALVAGED_TOLERANCE = (-0.4, 0.3)
 MEASURED_TOLERANCE = (-0.03, 0.03)
-GRID_POINTS = 161
-HALF_POINTS = 81  # where a range is told, or many batteries are tried: within 0.1 % of a runtime that ends near empty
+GRID_POINTS, FINE_POINTS = (
+    81,
+    241,
+)  # states of charge: of what ends near empty within 0.1 % of the runtime; of what ends early
 NEARLY_FULL = (0.9998, 0.999, 0.997, 0.9935)
 THICK_ELECTRODES_H = 0.04  # unavailable per ampere; between the published sets of one such cell (docs/VALIDATION.md)
 LEAST_LEFT = 0.02  # of the capacity, in whatever cold
@@ -116,9 +118,11 @@ def pack_is_round(cell: Cell, count: int) -> bool:
 
 
 def charge_grid(points: int = GRID_POINTS) -> Array:
-    """States of charge from 1 down to 0, denser towards empty, where the voltage falls fastest. Shape (points,)."""
+    """States of charge from 1 down to 0, denser towards empty, where the voltage falls fastest; one of them is half. Shape (points,)."""
     u = np.linspace(1.0, 0.0, points)
-    return np.asarray(0.35 * u + 0.65 * u * u, dtype=float)
+    z = np.asarray(0.35 * u + 0.65 * u * u, dtype=float)
+    z[np.argmin(np.abs(z - 0.5))] = 0.5
+    return z
 
 
 def resting_v(cell: Cell, charge: float) -> float:

@@ -17,7 +17,7 @@ from ..measures.bench import TrialBench
 from ..measures.edits import pack_patch
 from ..quantities import show
 from ..runtime.ends import SECONDS_PER_YEAR
-from ..runtime.run import Run, with_battery_as_needed
+from ..runtime.run import Run, with_battery
 from .found import Found
 
 STRANDED = 0.35
@@ -149,7 +149,7 @@ def bench_supply(bench: TrialBench) -> Iterator[Found]:
     mode, charge = state.ending
     if mode < 0 or charge < BENCH_STRANDED or state.failures[mode].reason == "limit" or battery.cell.bank:
         return
-    stiff = with_battery_as_needed(state, _without_resistance(battery), state.temperature_c).charge_seconds
+    stiff = with_battery(state, _without_resistance(battery), state.temperature_c).charge_seconds
     if state.charge_seconds >= BENCH_SHORTER * stiff:
         return
     resistance = state.at(charge, state.pack.steady_ohm)

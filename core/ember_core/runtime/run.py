@@ -7,13 +7,14 @@ same design, kept with the tests, agrees within 0.5 %.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 
 from ..battery.chemistries import CHEMISTRIES
-from ..battery.pack import GRID_POINTS, HALF_POINTS, Pack, pack_at
+from ..battery.pack import FINE_POINTS, GRID_POINTS, Pack, pack_at
 from ..design import Battery, Design
 from ..load.day import Year
 from ..load.operating_points import (
@@ -281,28 +282,38 @@ def _elapsed(pack: Pack, rate_a: Array) -> Array:
 def run(design: Design, temperature_c: float | None = None) -> Run:
     """Solves a design at a temperature [degC] (the brief's usual one by default)."""
     temperature = design.brief.usual_c if temperature_c is None else temperature_c
-    pack = pack_at(design.battery, temperature)
     tree = build_tree(design)
     operating_points = all_operating_points(design)
     table = load_table(design, operating_points)
     both = table.loads(np.array([state_levels(design, x) for x in ("typical", "max")]))
     year = Year(design.day, design.modes)
     shares = year.shares
-    typical, worst = _settled(tree, both, pack, operating_points, shares, relaxed_share(year, pack))
-    return _left_alone(Run(
-        design=design,
-        temperature_c=temperature,
-        pack=pack,
-        tree=tree,
-        operating_points=operating_points,
-        year=year,
-        shares=shares,
-        load_table=table,
-        loads=both.rows(slice(len(operating_points))),
-        all_loads=both,
-        typical=typical,
-        worst=worst,
-    ))  # fmt: skip
+
+    def over(points: int) -> Run:
+        pack = pack_at(design.battery, temperature, points=points)
+        typical, worst = _settled(tree, both, pack, operating_points, shares, relaxed_share(year, pack))
+        return _left_alone(Run(
+            design=design,
+            temperature_c=temperature,
+            pack=pack,
+            tree=tree,
+            operating_points=operating_points,
+            year=year,
+            shares=shares,
+            load_table=table,
+            loads=both.rows(slice(len(operating_points))),
+            all_loads=both,
+            typical=typical,
+            worst=worst,
+        ))  # fmt: skip
+
+    return _as_close_as_needed(over)
+
+
+def _as_close_as_needed(over: Callable[[int], Run]) -> Run:
+    """A run over so many states of charge as its end needs: where it comes early, a little of the charge is much of the runtime."""
+    found = over(GRID_POINTS)
+    return found if found.ending[1] <= EARLY else over(FINE_POINTS)
 
 
 def _left_alone(state: Run) -> Run:
@@ -412,27 +423,20 @@ def relaxed_share(year: Year, pack: Pack) -> Array:
     return pack.relaxation.periodic(*year.longest_s)
 
 
-def with_battery(before: Run, battery: Battery, temperature_c: float, points: int = GRID_POINTS) -> Run:
-    """The same gadget on another battery, over a number of states of charge: only the battery's part is worked out anew."""
-    pack = pack_at(battery, temperature_c, points=points)
+def with_battery(before: Run, battery: Battery, temperature_c: float, points: int | None = None) -> Run:
+    """The same gadget on another battery, over so many states of charge or as many as its end needs: only the battery's part is worked out anew."""
     same = battery is before.design.battery
     design = before.design if same else before.design.model_copy(update={"battery": battery})
-    relaxed = relaxed_share(before.year, pack)
-    typical, worst = _settled(before.tree, before.all_loads, pack, before.operating_points, before.shares, relaxed)
-    return _left_alone(replace(
-        before,
-        design=design,
-        temperature_c=temperature_c,
-        pack=pack,
-        typical=typical,
-        worst=worst,
-    ))  # fmt: skip
 
+    def over(points: int) -> Run:
+        pack = pack_at(battery, temperature_c, points=points)
+        relaxed = relaxed_share(before.year, pack)
+        typical, worst = _settled(before.tree, before.all_loads, pack, before.operating_points, before.shares, relaxed)
+        return _left_alone(
+            replace(before, design=design, temperature_c=temperature_c, pack=pack, typical=typical, worst=worst)
+        )
 
-def with_battery_as_needed(before: Run, battery: Battery, temperature_c: float) -> Run:
-    """`with_battery` over as many states of charge as the end needs: half as many as usual, or all of them where it comes early."""
-    found = with_battery(before, battery, temperature_c, HALF_POINTS)
-    return found if found.ending[1] <= EARLY else with_battery(before, battery, temperature_c)
+    return _as_close_as_needed(over) if points is None else over(points)
 
 
 def rerun(before: Run, design: Design) -> Run:
@@ -447,6 +451,9 @@ def rerun(before: Run, design: Design) -> Run:
         return run(design, before.temperature_c)
     year = Year(design.day, design.modes)
     changed = replace(before, design=design, year=year, shares=year.shares)
-    if before.pack.surface or np.any(before.pack.polarization_ohm > 0):  # what the day's mean lowers the voltage by
+    lowered = before.pack.surface or np.any(
+        before.pack.polarization_ohm > 0
+    )  # by what the day's mean takes off the voltage
+    if lowered or (changed.ending[1] > EARLY) != (before.ending[1] > EARLY):
         return with_battery(changed, design.battery, before.temperature_c)
     return changed

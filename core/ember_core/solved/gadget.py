@@ -16,7 +16,7 @@ from ..load.day import SECONDS_PER_DAY
 from ..load.operating_points import part_current
 from ..numeric import Array
 from ..quantities import show
-from ..runtime.run import Run, run, with_battery_as_needed
+from ..runtime.run import Run, run, with_battery
 from ..runtime.uncertainty import Samples, sample_runtime
 from ..supply.solver import nominal_rail_v
 from .droop import Droop, find_droops
@@ -62,7 +62,7 @@ class SolvedGadget:
         brief = self.design.brief
         if brief.coldest_c == brief.usual_c:
             return self.usual
-        return with_battery_as_needed(self.usual, self.design.battery, brief.coldest_c)
+        return with_battery(self.usual, self.design.battery, brief.coldest_c)
 
     @cached_property
     def estimate(self) -> Samples:

@@ -10,13 +10,13 @@ import numpy as np
 from pydantic import Field
 
 from ..battery.chemistry import CHEMISTRIES, resistance_factor
-from ..battery.pack import HALF_POINTS, pack_size_mm, resting_v
+from ..battery.pack import GRID_POINTS, pack_size_mm, resting_v
 from ..design import Battery, Cell
 from ..figures import Figure, Remedy, figure, record
 from ..measures.bench import TrialBench
 from ..measures.edits import pack_patch
 from ..quantities import show
-from ..runtime.run import Run, with_battery, with_battery_as_needed
+from ..runtime.run import Run, with_battery
 from ..runtime.uncertainty import sample_runtime
 from ..supply.solver import nominal_rail_v
 from ..supply.tree import BATTERY_NODE
@@ -135,7 +135,7 @@ def _row(bench: TrialBench, battery: Battery, out: list[str], *, now: bool = Fal
     hours, low, high, peak, needed = None, None, None, None, None
     reasons = list(out)
     if now or not out:
-        state = bench.coldest if now else with_battery(bench.usual, battery, design.brief.coldest_c, HALF_POINTS)
+        state = bench.coldest if now else with_battery(bench.usual, battery, design.brief.coldest_c, GRID_POINTS)
         half = int(np.argmin(np.abs(state.pack.charge - 0.5)))
         peak = float(state.worst.source_a[:, half].max(initial=0.0))
         reasons += _in_use(bench, state, peak)
@@ -170,7 +170,7 @@ def _lasts_h(bench: TrialBench, state: Run, battery: Battery, *, exact: bool) ->
     """(10th percentile, median, 90th percentile) of the runtime on another battery at the coldest [h]: as it is said when
     the battery is taken, or, for one that is out anyway, as far from its typical runtime as the present one's."""
     if exact:
-        whole = with_battery_as_needed(bench.usual, battery, bench.design.brief.coldest_c)
+        whole = with_battery(bench.usual, battery, bench.design.brief.coldest_c)
         samples = sample_runtime(whole)
         return samples.low / 3600, samples.median / 3600, samples.high / 3600
     typical, now = bench.coldest.seconds, bench.cold_estimate
