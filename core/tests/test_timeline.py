@@ -10,12 +10,14 @@ from typing import Any
 import numpy as np
 
 from ember_core import read_design
+from ember_core.battery.pack import FINE_POINTS
 from ember_core.design import Design
 from ember_core.load.events import Events, Scheduler
-from ember_core.runtime.run import run
+from ember_core.runtime.run import EARLY, rerun, run, with_battery
 from ember_core.runtime.simulation import Simulation, one_day, run_down
 
 from .gadgets import asleep, cell, design, part, state, use
+from .randoms import random_design
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
 BARE = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
@@ -125,6 +127,49 @@ class Days(unittest.TestCase):
         operating_points = np.concatenate([p.moment for p in pieces])
         last = int(np.flatnonzero(operating_points == 1)[-1])
         self.assertLess(volts[last], volts[last + 1] - 0.005)
+
+
+class Grid(unittest.TestCase):
+    """A run over few states of charge, or over more where its end comes early: against 1,281 of them."""
+
+    def test_what_ends_near_empty_and_what_ends_early(self) -> None:
+        off: dict[bool, list[float]] = {True: [], False: []}
+        for made in (
+            *(read_design(f.read_bytes()) for f in sorted(DEMO.glob("*.json"))),
+            *(random_design(k) for k in range(40)),
+        ):
+            for celsius in {made.brief.usual_c, made.brief.coldest_c}:
+                state_ = run(made, celsius)
+                many = with_battery(state_, made.battery, celsius, 1281)
+                early = state_.ending[1] > EARLY
+                self.assertEqual(state_.pack.charge.size >= FINE_POINTS, early)
+                self.assertIn(0.5, state_.pack.charge)
+                if many.seconds > 0:
+                    off[early].append(abs(state_.seconds / many.seconds - 1))
+        self.assertGreater(min(len(x) for x in off.values()), 3)
+        self.assertLess(max(off[False]), 0.001)
+        self.assertLess(max(off[True]), 0.005)
+
+    def test_a_day_that_ends_earlier_is_looked_at_more_closely(self) -> None:
+        """A mode that needs most of the battery's voltage, used or not: the same as solved anew."""
+        modes = [
+            {"id": "asleep", "name": "Asleep", "uses": [use("chip", "on")]},
+            {"id": "busy", "name": "Busy", "uses": [use("chip", "busy")]},
+        ]
+        made = design(
+            parts=[part("chip", state("on", 0.001), state("busy", 1.0))], modes=modes, supply=BARE, day={"rest": "asleep"},
+            battery={"cell": cell(capacity_ah=1.0, resistance_ohm=0.6, discharge_max_a=5), "wiring_ohm": 0},
+        )  # fmt: skip
+        used = {"rest": "asleep", "sessions": [{"name": "Use", "mode": "busy", "seconds": 60, "per_day": 2}]}
+        other = design(
+            parts=[part("chip", state("on", 0.001), state("busy", 1.0))], modes=modes, supply=BARE, day=used,
+            battery={"cell": cell(capacity_ah=1.0, resistance_ohm=0.6, discharge_max_a=5), "wiring_ohm": 0},
+        )  # fmt: skip
+        before, after = run(made), run(other)
+        self.assertLess(before.ending[1], EARLY)
+        self.assertGreater(after.ending[1], EARLY)
+        self.assertEqual(rerun(before, other).seconds, after.seconds)
+        self.assertEqual(rerun(after, made).seconds, before.seconds)
 
 
 class Diffusing(unittest.TestCase):

@@ -18,10 +18,8 @@ from .relaxation import Relaxation, diffusion, first_order
 SALVAGED_SHARE, SALVAGED_OHM = 0.7, 2.0  # of a used cell that nobody measured; factor on its resistance
 SALVAGED_TOLERANCE = (-0.4, 0.3)
 MEASURED_TOLERANCE = (-0.03, 0.03)
-GRID_POINTS, FINE_POINTS = (
-    81,
-    241,
-)  # states of charge: of what ends near empty within 0.1 % of the runtime; of what ends early
+GRID_POINTS = 81  # states of charge of what ends near empty: within 0.1 % of the runtime
+FINE_POINTS = 241  # of what ends early, where a little of the charge is much of the runtime
 NEARLY_FULL = (0.9998, 0.999, 0.997, 0.9935)
 THICK_ELECTRODES_H = 0.04  # unavailable per ampere; between the published sets of one such cell (docs/VALIDATION.md)
 LEAST_LEFT = 0.02  # of the capacity, in whatever cold

@@ -33,16 +33,11 @@ AT_EVERY_EDIT, ON_DEMAND = 128, 1024
 LEAST_SAMPLES = 128
 RATES = np.array([0.3, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0])  # factors on the unavailable charge that voltages are made for
 MOST_VALUES = 4_000_000  # samples times states
-# states of charge; what they miss is made up for by the typical design on the same grid
-NEAR_EMPTY = 0.15  # where the typical gadget ends, and the others do close to it
-FEW, MORE = (
-    (0.5, 1.3, 0.03, 3),
-    (0.4, 1.8, 0.05, 9),
-)  # between how many times of that end and a little more, and how many points there
-COARSE, AT_THE_END = (
-    7,
-    11,
-)  # points all over, and from above the typical gadget's end to well below, of one that ends early
+# The states of charge that samples are looked at on; what they miss is made up for by the typical design on the same grid.
+NEAR_EMPTY = 0.15  # where the typical gadget ends below that, the others end close to it
+# from so many times its end to so many times and a little more, with so many points between
+FEW, MORE = (0.5, 1.3, 0.03, 3), (0.4, 1.8, 0.05, 9)
+COARSE, AT_THE_END = 7, 11  # of one that ends early: points all over, and around its end
 ABOVE, WITHIN, AS_MANY, BELOW = 4, 17, 9, 4  # points before, where and after most samples end, once that is known
 BINS = 16
 MOST_OWNERS = 16  # what comes after them causes nothing

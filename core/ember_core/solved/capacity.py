@@ -9,7 +9,7 @@ from ..battery.pack import capacity_tolerance, cell_spread
 from ..figures import Figure, figure, record
 from .gadget import SolvedGadget, once
 
-RUNTIME_SOURCE = "integral over the state of charge (trapezoid, 161 points), independent of the number of wakes"
+RUNTIME_SOURCE = "integral over the state of charge (trapezoid, 81 points or more), independent of the number of wakes"
 NEGLIGIBLE = 0.0005  # of the printed capacity: no step of its own
 
 
