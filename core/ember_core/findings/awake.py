@@ -11,7 +11,6 @@ from ..load.day import SECONDS_PER_DAY
 from ..load.operating_points import part_current
 from ..measures.awake import SHORT_EVENT_S, accident_share, lock, shorter_session, shorter_wake
 from ..measures.bench import TrialBench
-from ..measures.measure import Measure
 from ..quantities import show
 from .found import Found
 
@@ -28,20 +27,25 @@ PROTECTED = ("lithium-ion", "lithium-iron-phosphate")
 def seconds_awake(bench: TrialBench) -> Iterator[Found]:
     """A few seconds awake at a large current, some times an hour, are weeks of life: in wakes and in short events."""
     day = bench.design.day
-    events: list[tuple[str, Session | Wake, float, float, str, Measure]] = [
-        (f"/day/wakes/{i}/awake_s", w, w.awake_s, bench.wakes_a_day[i], f"every {show(w.every_s, 's')}", shorter_wake(bench, w))
-        for i, w in enumerate(day.wakes)
-    ]  # fmt: skip
+    events: list[tuple[str, Session | Wake, float, float]] = [
+        (f"/day/wakes/{i}/awake_s", w, w.awake_s, bench.wakes_a_day[i]) for i, w in enumerate(day.wakes)
+    ]
     events += [
-        (f"/day/sessions/{i}/seconds", s, s.seconds, s.per_day, f"{times(s.per_day).lower()} a day", shorter_session(bench, s))
+        (f"/day/sessions/{i}/seconds", s, s.seconds, s.per_day)
         for i, s in enumerate(day.sessions)
         if s.seconds <= SHORT_EVENT_S and s.why != "accident"
-    ]  # fmt: skip
-    for where, event, seconds, often, how_often, shorter in events:
+    ]
+    for where, event, seconds, often in events:
+        if seconds < AWAKE_S:
+            continue
         amps = bench.mode_a(event.mode)
         share = bench.charge_share(event.mode, seconds * often)
-        if seconds < AWAKE_S or amps < AWAKE_A or share < AWAKE_SHARE:
+        if amps < AWAKE_A or share < AWAKE_SHARE:
             continue
+        if isinstance(event, Wake):
+            how_often, shorter = f"every {show(event.every_s, 's')}", shorter_wake(bench, event)
+        else:
+            how_often, shorter = f"{times(event.per_day).lower()} a day", shorter_session(bench, event)
         yield Found(
             code="seconds-awake",
             lengthens=True,

@@ -96,10 +96,10 @@ def board_with_parasitic_loads(bench: TrialBench) -> Iterator[Found]:
         return
     for p, part in enumerate(design.parts):
         own = bench.at_rest_a(p)
-        use = next((u for u in design.modes[rest].uses if u.part == part.id), None)
-        if part.kind != "controller" or use is None or use.burst or use.state != min(part.states, key=typical_a).name:
+        if part.kind != "controller" or own < BOARD_SLEEPS_ABOVE_A or own < 0.5 * total:
             continue
-        if own < BOARD_SLEEPS_ABOVE_A or own < 0.5 * total:
+        use = next((u for u in design.modes[rest].uses if u.part == part.id), None)
+        if use is None or use.burst or use.state != min(part.states, key=typical_a).name:
             continue
         yield Found(
             code="board",

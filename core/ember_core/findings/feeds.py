@@ -67,14 +67,15 @@ def _disconnecting(bench: TrialBench, position: int) -> Iterator[Remedy]:
 def rail_without_source(bench: TrialBench) -> Iterator[Found]:
     """A mode uses parts on a rail whose source is not there then."""
     design, tree = bench.design, bench.usual.tree
+    ends = [_open_ends(bench, rail.feed) for rail in design.supply.rails]
     for r, rail in enumerate(design.supply.rails):
         for m, mode in enumerate(design.modes):
-            if _has_source(bench, r, m):
+            if not ends[r].isdisjoint({BATTERY, *mode.plugged}):  # whatever is switched off on the way
                 continue
             users = [p.name for p in design.parts if p.rail == rail.id and any(u.part == p.id for u in mode.uses)]
             if not users:
                 continue
-            missing = [s.name for s in design.supply.sources if s.id not in mode.plugged and _fed_by(bench, r, s.id)]
+            missing = [s.name for s in design.supply.sources if s.id not in mode.plugged and s.id in ends[r]]
             alive = [x.name for i, x in enumerate(design.supply.rails) if tree.powered[tree.rail_feeds[i], m]]
             yield Found(
                 code="no-source",
@@ -92,22 +93,17 @@ def rail_without_source(bench: TrialBench) -> Iterator[Found]:
             break
 
 
-def _has_source(bench: TrialBench, rail: int, mode: int) -> bool:
-    """Whether any source of a rail is there in a mode, whatever is switched off on the way."""
-    there = {BATTERY, *bench.design.modes[mode].plugged}
-    return any(_fed_by(bench, rail, name) for name in there)
-
-
-def _fed_by(bench: TrialBench, rail: int, source: str) -> bool:
-    open_ends = [bench.design.supply.rails[rail].feed]
-    while open_ends:
-        here = open_ends.pop()
-        if here == source:
-            return True
+def _open_ends(bench: TrialBench, feed: str) -> set[str]:
+    """The sources that a rail hangs on, by their ids."""
+    ways, found = [feed], set()
+    while ways:
+        here = ways.pop()
         stage = bench.design.stage(here)
-        if stage is not None:
-            open_ends += feeds_of(stage)
-    return False
+        if stage is None:
+            found.add(here)
+        else:
+            ways += feeds_of(stage)
+    return found
 
 
 def _from_battery(bench: TrialBench, rail: int) -> Iterator[Remedy]:

@@ -149,6 +149,8 @@ def _lacks(design: Design, mode: Mode, part: Part, state: str) -> list[str]:
     wanted = set(mode.woken_by) | ({"pin"} if mode.wake_pins else set())
     if mode.id == design.day.rest and design.day.wakes:
         wanted.add("timer")
+    if not wanted:
+        return []
     able, pins = _able(part, state)
     words = [_WAKE_WORDS[w] for w in _WAKE_WORDS if w in wanted - able]
     if "pin" in wanted & able and mode.wake_pins > pins:

@@ -147,7 +147,8 @@ def solve(tree: Tree, loads: RailLoads, pack: Pack, *, lowered_v: Array | None =
         if lowered_v is not None:
             own = np.broadcast_to(lowered_v, (operating_points, pack.charge.size))[chosen]
             block.open_circuit_v -= own
-            np.maximum(block.open_circuit_v, LEAST_INPUT_V, out=block.open_circuit_v)
+            if block.open_circuit_v.min(initial=np.inf) < LEAST_INPUT_V:
+                np.maximum(block.open_circuit_v, LEAST_INPUT_V, out=block.open_circuit_v)
         blocks.append(block.solved(rough=rough))
     if len(blocks) == 1:
         return blocks[0]
@@ -175,14 +176,15 @@ class _Block:
         self.open_circuit_v[:] = pack.open_circuit_v
         column = (slice(None), None)
         self.powered = [tree.powered[n, modes][column] for n in range(tree.nodes)]
+        self.always = [bool(x.all()) for x in self.powered]
         self.off = [tree.off[s, modes][column] if tree.off[s, modes].any() else None for s in range(len(tree.stages))]
         self.dead = [
-            None if all(self.powered[n].all() for n in tree.inputs[s]) else ~np.any([self.powered[n] for n in tree.inputs[s]], axis=0)
+            None if all(self.always[n] for n in tree.inputs[s]) else ~np.any([self.powered[n] for n in tree.inputs[s]], axis=0)
             for s in range(len(tree.stages))
         ]  # fmt: skip
-        self.fixed_a = [self._on_rail(loads.current_a, r) for r in range(len(tree.rail_feeds))]
-        self.power_w = [self._on_rail(loads.power_w, r) for r in range(len(tree.rail_feeds))]
-        self.conductance_s = [self._on_rail(loads.conductance_s, r) for r in range(len(tree.rail_feeds))]
+        self.fixed_a = self._on_rails(loads.current_a)
+        self.power_w = self._on_rails(loads.power_w)
+        self.conductance_s = self._on_rails(loads.conductance_s)
         self.leds = [self._leds(r) for r in range(len(tree.rail_feeds))]
         self.first = first_choice(tree, pack, modes)
         self.node_v: list[Array] = [np.zeros(())] * tree.nodes
@@ -191,18 +193,23 @@ class _Block:
         self.output_a: list[Array] = [np.zeros((modes.size, 1)) for _ in tree.stages]
         self.rail_a: list[Array] = [np.zeros(())] * len(tree.rail_feeds)
 
-    def _on_rail(self, table: Array, rail: int) -> Array | None:
-        """One rail's loads as a column, nothing where the rail has no power; None where there are none at all."""
-        column, powered = table[:, rail, None], self.powered[self.tree.rail_feeds[rail]]
-        if not powered.all():
-            column = column * powered
-        return column if column.any() else None
+    def _on_rails(self, table: Array) -> list[Array | None]:
+        """Each rail's loads as a column, nothing where the rail has no power; None where there are none at all."""
+        if not table.any():
+            return [None] * len(self.tree.rail_feeds)
+        return [self._with_power(table[:, rail, None], rail) for rail in range(len(self.tree.rail_feeds))]
+
+    def _with_power(self, column: Array, rail: int) -> Array | None:
+        feed = self.tree.rail_feeds[rail]
+        own = column if self.always[feed] else column * self.powered[feed]
+        return own if own.any() else None
 
     def _leds(self, rail: int) -> list[tuple[float, Array]]:
         """(forward voltage, conductance of the LEDs with it as a column) on one rail."""
-        powered = self.powered[self.tree.rail_feeds[rail]]
-        columns = ((x.forward_v, x.conductance_s[:, None] * powered) for x in self.loads.leds if x.rail == rail)
-        return [(forward_v, column) for forward_v, column in columns if column.any()]
+        columns = (
+            (x.forward_v, self._with_power(x.conductance_s[:, None], rail)) for x in self.loads.leds if x.rail == rail
+        )
+        return [(forward_v, column) for forward_v, column in columns if column is not None]
 
     def _rail_current(self, rail: int, volts: Array) -> Array:
         """Current into one rail at its voltage."""
