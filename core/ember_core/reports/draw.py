@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -105,13 +105,21 @@ def _use_inputs(solved: SolvedGadget, use: Use, part_index: int) -> tuple[str, l
     return formula, inputs
 
 
-def _relative(state: State) -> tuple[float, float]:
-    """(least, most) of a state's current against its typical one; 1 where nothing is drawn."""
-    typical = state_level(state, "typical")
-    if typical <= 0:
-        return 1.0, 1.0
-    less, more = state_level(state, "min") / typical, state_level(state, "max") / typical
-    return (1 / less, 1 / more) if draw_range(state)[1] == "Ω" else (less, more)
+class _Told(NamedTuple):
+    """A state as an input of a working, and its least and most current against the typical one; 1 where nothing is drawn."""
+
+    told: tuple[str, float | None, str]
+    less: float
+    more: float
+
+    @classmethod
+    def of(cls, state: State) -> _Told:
+        (span, unit), typical = draw_range(state), state_level(state, "typical")
+        told = (f"{state.name} ({state.provenance})", span.typical, unit)
+        if typical <= 0:
+            return cls(told, 1.0, 1.0)
+        less, more = state_level(state, "min") / typical, state_level(state, "max") / typical
+        return cls(told, 1 / less, 1 / more) if unit == "Ω" else cls(told, less, more)
 
 
 def _cells(solved: SolvedGadget) -> list[DrawCell]:
@@ -120,7 +128,7 @@ def _cells(solved: SolvedGadget) -> list[DrawCell]:
     rail_a, battery_a = solved.part_mode_a.tolist(), solved.part_battery_a.tolist()
     totals = state.mode_current_a[:, solved.middle].tolist()
     powered = solved.rail_powered.tolist()
-    relative = [{s.name: _relative(s) for s in p.states} for p in design.parts]
+    told = [{s.name: _Told.of(s) for s in p.states} for p in design.parts]
     found = []
     for m, mode in enumerate(design.modes):
         for use in mode.uses:
@@ -128,19 +136,17 @@ def _cells(solved: SolvedGadget) -> list[DrawCell]:
             item, amps = design.parts[p], rail_a[p][m]
             formula, inputs = _use_inputs(solved, use, p)
             named = {use.rest, *(x.state for x in use.burst)} if use.burst else {use.rest, use.state}
-            used = [s for s in item.states if s.name in named]
-            for own in used:
-                span, unit = draw_range(own)
-                inputs.insert(0, (f"{own.name} ({own.provenance})", span.typical, unit))
+            used = [own for name, own in told[p].items() if name in named]
             found.append(DrawCell(
                 part=item.id,
                 mode=mode.id,
                 text=write_cell(use),
                 powered=powered[state.rail_of[p]][m],
                 current=figure(
-                    f"{item.name}, {mode.name}", amps, "A", formula, inputs, "the part's own figures",
-                    low=min([amps, *(amps * relative[p][s.name][0] for s in used)]),
-                    high=max([amps, *(amps * relative[p][s.name][1] for s in used)]),
+                    f"{item.name}, {mode.name}", amps, "A", formula, [*(x.told for x in reversed(used)), *inputs],
+                    "the part's own figures",
+                    low=amps * min([1.0, *(x.less for x in used)]),
+                    high=amps * max([1.0, *(x.more for x in used)]),
                     note="Mean current on its rail while the mode lasts.",
                 ),
                 share=battery_a[p][m] / totals[m] if totals[m] > 0 else 0.0,

@@ -11,11 +11,11 @@ NEARLY_EMPTY = 0.005
 
 def describe_failure(solved: SolvedGadget, failure: Failure) -> str:
     """Why a mode stops, in a sentence without its subject's mode."""
+    if failure.reason == "empty" or failure.charge < NEARLY_EMPTY:
+        return "holds until the battery is empty"
     design = solved.design
     stages = {s.id: s.name for s in [*design.supply.stages, *design.supply.sources]}
     value, limit = show(failure.value, failure.unit), show(failure.limit, failure.unit)
-    if failure.reason == "empty" or failure.charge < NEARLY_EMPTY:
-        return "holds until the battery is empty"
     at_once = failure.charge >= 1
     when = "at once" if at_once else f"with {show(failure.charge, 'share')} of the charge left"
     match failure.reason:
