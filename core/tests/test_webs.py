@@ -5,9 +5,12 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
+import numpy as np
+
 from ember_core import Design
 from ember_core.design.patches import apply
 from ember_core.enclosure.fit import check_fit, contact_status
+from ember_core.findings.webs import _between, _between_boxes, _Hole
 
 from .gadgets import cell, design, part, plain, seen, state, use
 
@@ -24,6 +27,24 @@ def gadget(*bodies: dict[str, Any], **case: Any) -> Design:
 
 def through(side: str, at: tuple[float, float, float], size: tuple[float, float, float], **more: Any) -> dict[str, Any]:
     return {"position_mm": list(at), "size_mm": list(size), "through": side} | more
+
+
+class Boxes(unittest.TestCase):
+    def test_between_boxes_it_is_as_between_their_outlines(self) -> None:
+        random = np.random.default_rng(9)
+        corners = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], dtype=float)
+        overlapping = 0
+        for _ in range(60):
+            low, size = random.uniform(0, 20, (2, 3)), random.uniform(2, 8, (2, 3))
+            points = low[:, None] + corners * size[:, None]
+            one, other = (
+                _Hole(None, p.min(axis=0).tolist(), p.max(axis=0).tolist(), p)  # type: ignore[arg-type]
+                for p in points
+            )
+            boxes = _between_boxes(one, other, (0, 1))
+            np.testing.assert_allclose(boxes, _between(one.points, other.points, 2), atol=1e-6)
+            overlapping += boxes == [0.0, 0.0]
+        self.assertIn(overlapping, range(5, 55))
 
 
 class Webs(unittest.TestCase):

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
+from typing import NamedTuple
 
 import numpy as np
 
@@ -51,34 +53,56 @@ def thin_webs(bench: TrialBench) -> Iterator[Found]:
 Web = tuple[float, str, Placed, Placed | None, Array]
 
 
+class _Hole(NamedTuple):
+    """An opening in a wall: whose it is, the corners of the box around it, and its own, (n, 3) [mm]."""
+
+    body: Placed
+    low: list[float]
+    high: list[float]
+    points: Array
+
+
 def _webs(bench: TrialBench, side: str) -> Iterator[Web]:
     """(what is left [mm], side, the body of an opening, that of the other one, the way from the first to what is next, (3,))."""
     case = bench.design.enclosure
     axis, making = SIDES.index(side) // 2, making_of(case)
     u, v = (k for k in range(3) if k != axis)
     holes = [
-        (body, points.min(axis=0).tolist(), points.max(axis=0).tolist(), points)
+        _Hole(body, points.min(axis=0).tolist(), points.max(axis=0).tolist(), points)
         for body in bench.fit.placed
         if body.through == side
         for points in opening_corners(body, case)
     ]
-    for i, (body, low, high, points) in enumerate(holes):
+    for i, hole in enumerate(holes):
         for k in (u, v):
-            for web, sign in ((low[k], -1.0), (case.outer_mm[k] - high[k], 1.0)):
+            for web, sign in ((hole.low[k], -1.0), (case.outer_mm[k] - hole.high[k], 1.0)):
                 if 0 < web < making.wall - TOUCH_MM:
-                    yield web, side, body, None, sign * np.eye(3)[k]
-        for other, next_low, next_high, next_points in holes[i + 1 :]:
-            if other is body or max(max(next_low[k] - high[k], low[k] - next_high[k]) for k in (u, v)) >= making.strut:
+                    yield web, side, hole.body, None, sign * np.eye(3)[k]
+        for other in holes[i + 1 :]:
+            boxes = _between_boxes(hole, other, (u, v))
+            if other.body is hole.body or max(map(abs, boxes)) >= making.strut:
                 continue
-            hole, next_hole = outline(points, axis), outline(next_points, axis)
-            if crosses(hole, next_hole):
-                continue
-            begin, end = nearest(hole, next_hole)
-            web = float(np.linalg.norm(end - begin))
+            both_boxes = hole.body.straight and other.body.straight
+            between = np.array(boxes) if both_boxes else _between(hole.points, other.points, axis)
+            web = math.hypot(*between)
             if TOUCH_MM < web < making.strut - TOUCH_MM:
                 way = np.zeros(3)
-                way[[u, v]] = (end - begin) / web
-                yield web, side, body, other, way
+                way[[u, v]] = between / web
+                yield web, side, hole.body, other.body, way
+
+
+def _between_boxes(one: _Hole, other: _Hole, axes: tuple[int, int]) -> list[float]:
+    """The shortest way from the box around one opening to that around another along two axes [mm]; none where they overlap."""
+    return [max(other.low[k] - one.high[k], 0.0) - max(one.low[k] - other.high[k], 0.0) for k in axes]
+
+
+def _between(one: Array, other: Array, axis: int) -> Array:
+    """The shortest way from one opening to another in the plane of their wall [mm], (2,); none where they overlap."""
+    hole, next_hole = outline(one, axis), outline(other, axis)
+    if crosses(hole, next_hole):
+        return np.zeros(2)
+    begin, end = nearest(hole, next_hole)
+    return np.asarray(end - begin)
 
 
 def _apart(
