@@ -32,7 +32,7 @@ from ember_core.load.operating_points import all_operating_points, load_table
 from ember_core.measures.bench import TrialBench
 from ember_core.numeric import Array
 from ember_core.runtime.run import run
-from ember_core.runtime.uncertainty import sample_runtime
+from ember_core.runtime.uncertainty import ON_DEMAND, sample_runtime
 from ember_core.studies import answer_cells, answer_charge
 from ember_core.supply.solver import Solution, solve
 from ember_core.supply.tree import build_tree
@@ -199,7 +199,7 @@ def samples() -> None:
     """1,024 samples of each demo gadget, the savings and what else is asked for on demand."""
     for file in sorted(DEMO.parent.glob("*.json")):
         base = run(read_design(file.read_bytes()))
-        report(f"1,024 samples of {file.stem}", measured(lambda s=base: sample_runtime(s), 15), 150)  # type: ignore[misc]
+        report(f"1,024 samples of {file.stem}", measured(lambda s=base: sample_runtime(s, ON_DEMAND), 15), 150)  # type: ignore[misc]
 
 
 def physics(python: str) -> None:
