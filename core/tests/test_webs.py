@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 from typing import Any
 
@@ -92,6 +93,26 @@ class Webs(unittest.TestCase):
                 "thin-web",
             )
         )
+
+    def test_from_corner_to_corner_the_least_move_along_one_axis_settles_it(self) -> None:
+        """1 mm apart along both axes leave 1.41 mm, and the way out is no longer than it has to be."""
+        for dx, dy in ((1.6, 1.6), (1.0, 2.1), (2.1, 1.0)):
+            with self.subTest(dx=dx, dy=dy):
+                made = gadget(
+                    through("top", (10, 10, 14), (8, 8, 6)), through("top", (18 + dx, 18 + dy, 14), (8, 8, 6))
+                )
+                found = seen(made, "thin-web")
+                self.assertEqual(len(found), 1)
+                web = math.hypot(dx - 0.6, dy - 0.6)
+                web, _ = found[0].found.facts["web"]
+                self.assertAlmostEqual(web, math.hypot(dx - 0.6, dy - 0.6), places=9)
+                ways = [w for w in (found[0].found.ways or list)() if w]
+                self.assertEqual(len(ways), 2)
+                for way in ways:
+                    after = apply(made, way)
+                    self.assertFalse(seen(after, "thin-web"))
+                    places = [[b.low for b in check_fit(x).placed] for x in (made, after)]
+                    self.assertLess(max(float(np.abs(p - q).max()) for p, q in zip(*places, strict=True)), 1.5)
 
     def test_openings_of_different_sides_do_not_meet(self) -> None:
         self.assertFalse(
