@@ -294,7 +294,7 @@ class _Walk:
                 break
             ahead = 0.0 if self.nickel else self.ocv[k + 1] + self._fast_v(k + 1, net) + self.slow[k + 1] * felt
             if holds or ahead > self.float_v:  # the current falls within the step
-                if not holds:
+                if not holds and self.constant_s is None:
                     constant = (self.float_v - volts) / (ahead - volts)
                     self.constant_s = now + constant * self.capacity_as * (self.z[k + 1] - z) / net
                 step, felt, last = self._taper(k, z, net, felt)
