@@ -58,7 +58,7 @@ class Shots(BrowserTestCase):
         page.keyboard.press("Escape")
         self.go("Battery")
         page.get_by_role("button", name="Which cell suits?").click()
-        expect(page.get_by_role("region", name="Cells, ranked")).to_be_visible()
+        expect(page.get_by_role("region", name="Cells, ranked")).to_be_visible(timeout=60_000)
         self.shoot("cells")
         page.keyboard.press("Escape")
         self.go("Runtime")

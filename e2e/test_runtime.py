@@ -211,7 +211,7 @@ class Batteries(StepTestCase):
         self.open_gadget(step="Battery")
         self.page.get_by_role("button", name="Which cell suits?").click()
         table = self.page.get_by_role("region", name="Cells, ranked")
-        expect(table).to_be_visible()
+        expect(table).to_be_visible(timeout=60_000)  # seconds of work, and three at a time here
         self.page.get_by_label("Order").select_option("cost")
         costs = [float(t.split()[0]) for t in table.locator("tbody tr td:nth-child(7)").all_inner_texts()]
         self.assertEqual(costs[:-1], sorted(costs[:-1]))  # the last one is the present cell, which does not suit
