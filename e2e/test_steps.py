@@ -201,6 +201,7 @@ class Battery(StepTestCase):
         before = self.figure("runtime")
         self.page.get_by_role("button", name="Which cell suits?").click()
         table = self.page.get_by_role("region", name="Cells, ranked")
+        expect(table).to_be_visible(timeout=60_000)
         expect(table.get_by_role("button", name="Use Pouch 606090, 4000 mAh")).to_be_visible()
         expect(table).not_to_contain_text("the charger is not for it")
         self.page.get_by_label("Show those that are out").check()
