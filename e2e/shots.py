@@ -21,6 +21,8 @@ class Shots(BrowserTestCase):
     def steps(self, page: Page) -> None:
         for step in ("Brief", "Draw", "Supply", "Battery", "Charge", "Runtime", "Fit", "Record"):
             self.go(step)
+            if step == "Charge":  # its course is worked out after the page is there
+                expect(page.get_by_role("img", name="A charge over time")).to_be_visible()
             if step == "Fit":  # what is drawn in space is there a moment later
                 expect(page.get_by_test_id("in-space")).to_be_visible()
                 page.wait_for_timeout(1500)

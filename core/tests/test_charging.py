@@ -63,9 +63,18 @@ class ClosedForms(unittest.TestCase):
     def test_to_80_percent(self) -> None:
         self.assertAlmostEqual((self.charged().most_s or 0) / (0.8 * self.CAPACITY * 3600), 1, delta=0.002)
 
+    def test_four_fifths_are_told_once_they_are_in(self) -> None:
+        """A resistance lets the current fall to its end at (4.2 V - OCV) / R = 0.1 A: with 0.8 of the charge in, or a little less."""
+        for full, told in ((0.81, True), (0.79, False)):
+            ohm = (4.2 - self.LOW - self.RISE * full) / 0.1
+            result = self.charged(curve={"resistance_ohm": [ohm] * 101, "r0_ohm": ohm})
+            self.assertAlmostEqual(result.full_share, full, delta=0.005)
+            self.assertEqual(result.most_s is not None, told)
+
     def test_what_comes_out_of_the_wall(self) -> None:
-        """All the charge at 5 V of a linear charger, through an adapter of 80 %."""
-        self.assertAlmostEqual(self.charged().wall_wh, self.CAPACITY * self.charged().full_share * 5 / 0.8, delta=0.1)
+        """All the charge at 5 V of a linear charger, through an adapter of 80 %: also in a gentle start and where it tapers."""
+        for result in (self.charged(), self.charged(precharge_v_per_cell=3.3), self.charged(r0_ohm=0.025)):
+            self.assertAlmostEqual(result.wall_wh / (self.CAPACITY * result.full_share * 5 / 0.8), 1, delta=1e-3)
 
     def test_a_switching_one_takes_what_the_cell_takes(self) -> None:
         result = self.charged(topology="switching", efficiency=0.9, foldback_c=None)

@@ -10,10 +10,10 @@ from typing import Any
 import numpy as np
 
 from ember_core import read_design
-from ember_core.battery.pack import FINE_POINTS
+from ember_core.battery.pack import FINE_POINTS, GRID_POINTS
 from ember_core.design import Design
 from ember_core.load.events import Events, Scheduler
-from ember_core.runtime.run import EARLY, rerun, run, with_battery
+from ember_core.runtime.run import EARLY, Run, _as_close_as_needed, rerun, run, with_battery
 from ember_core.runtime.simulation import Simulation, one_day, run_down
 
 from .gadgets import asleep, cell, design, part, state, use
@@ -149,6 +149,24 @@ class Grid(unittest.TestCase):
         self.assertGreater(min(len(x) for x in off.values()), 3)
         self.assertLess(max(off[False]), 0.001)
         self.assertLess(max(off[True]), 0.005)
+
+    def test_on_both_sides_of_the_limit(self) -> None:
+        state_ = run(design())
+
+        def ending(at: float) -> list[int]:
+            asked: list[int] = []
+
+            def over(points: int) -> Run:
+                asked.append(points)
+                found = replace(state_)
+                vars(found)["ending"] = (0, at)
+                return found
+
+            _as_close_as_needed(over)
+            return asked
+
+        self.assertEqual(ending(EARLY), [GRID_POINTS])
+        self.assertEqual(ending(EARLY + 1e-9), [GRID_POINTS, FINE_POINTS])
 
     def test_a_day_that_ends_earlier_is_looked_at_more_closely(self) -> None:
         """A mode that needs most of the battery's voltage, used or not: the same as solved anew."""

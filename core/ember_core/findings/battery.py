@@ -15,7 +15,7 @@ from ..design import Battery, CellCurve
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..measures.edits import pack_patch
-from ..quantities import show
+from ..quantities import ratio, show
 from ..runtime.ends import SECONDS_PER_YEAR
 from ..runtime.run import Run, with_battery
 from .found import Found
@@ -46,7 +46,7 @@ def current_too_high(bench: TrialBench) -> Iterator[Found]:
         facts={"peak": (peak, "A"), "discharge_max": (pack.discharge_max_a, "A")},
         sentence=(
             f"{mode} takes up to {show(peak, 'A')} from {bench.design.battery.cell.name}, which is made for "
-            f"{show(pack.discharge_max_a, 'A')} at most ({peak / pack.printed_ah:.2g} times its capacity per hour)."
+            f"{show(pack.discharge_max_a, 'A')} at most ({ratio(peak / pack.printed_ah)} times its capacity per hour)."
         ),
         ways=lambda: _stronger_cells(bench, peak),
     )
@@ -154,7 +154,9 @@ def bench_supply(bench: TrialBench) -> Iterator[Found]:
         return
     resistance = state.at(charge, state.pack.steady_ohm)
     longer = (
-        f"{stiff / state.charge_seconds:.2g} times as long" if state.charge_seconds > 0 else f"for {show(stiff, 's')}"
+        f"{ratio(stiff / state.charge_seconds)} times as long"
+        if state.charge_seconds > 0
+        else f"for {show(stiff, 's')}"
     )
     yield Found(
         code="bench-supply",

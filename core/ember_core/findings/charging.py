@@ -9,7 +9,7 @@ from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..measures.edits import set_resistor
-from ..quantities import show
+from ..quantities import ratio, show
 from ..quantities.preferred import next_e24
 from ..solved.warmth import charging_range_c
 from .found import Found
@@ -49,7 +49,7 @@ def current_too_high(bench: TrialBench) -> Iterator[Found]:
             "recommended": (charger.program_constant_v / result.gentle_ohm, "A"),
         },
         sentence=(
-            f"{charger.name} is set to {show(result.set_a, 'A')} by {show(charger.program_ohm, 'Ω')}: {rate:.2g} C "
+            f"{charger.name} is set to {show(result.set_a, 'A')} by {show(charger.program_ohm, 'Ω')}: {ratio(rate)} C "
             f"on a cell of {show(cell.capacity_ah, 'Ah')}, where {show(result.highest_a, 'A')} {allowed}. "
             f"{show(result.gentle_ohm, 'Ω')} gives {show(charger.program_constant_v / result.gentle_ohm, 'A')}, the recommended current."
             + (" Overcharged lithium cells catch fire: change it before the first charge." if dangerous else "")

@@ -14,7 +14,7 @@ from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..measures.edits import placed
 from ..measures.selection import Regulator, new_rail_stage, stage_in_place
-from ..quantities import show
+from ..quantities import ratio, show
 from ..solved.wording import describe_failure
 from ..supply.converters import limits_current, set_output_v
 from .found import Found
@@ -264,7 +264,7 @@ def overload(bench: TrialBench) -> Iterator[Found]:
             facts={"peak": (peak, "A"), "limit": (stage.limit_a, "A")},
             sentence=(
                 f"{mode} passes up to {show(peak, 'A')} through {stage.name}, which is rated for {show(stage.limit_a, 'A')} "
-                f"({peak / stage.limit_a:.2g} times as much): it "
+                f"({ratio(peak / stage.limit_a)} times as much): it "
                 + ("trips or blows sooner or later." if fuse else "passes it all the same, gets hot and wears.")
             ),
             ways=lambda s=s, peak=peak: _stronger(bench, s, peak),  # type: ignore[misc]

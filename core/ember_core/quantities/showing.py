@@ -18,6 +18,11 @@ def show(value: float | None, unit: str) -> str:
     return plainly(value, unit).replace(" ", NO_BREAK).replace("-", MINUS)
 
 
+def ratio(value: float) -> str:
+    """How many times, for a sentence: to two digits, and never as a power of ten."""
+    return f"{value:.2g}" if abs(value) < 99.5 else f"{value:.0f}"
+
+
 def plainly(value: float | None, unit: str) -> str:
     """The same with ordinary spaces and hyphens, as one types it."""
     if value is None or not math.isfinite(value):

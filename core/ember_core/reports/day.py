@@ -6,7 +6,7 @@ import numpy as np
 
 from ..figures import Figure, figure, record
 from ..load.day import SLOTS, DayKind, day_kinds
-from ..quantities import show
+from ..quantities import ratio, show
 from ..solved.capacity import RUNTIME_SOURCE
 from ..solved.gadget import SolvedGadget
 
@@ -57,7 +57,7 @@ def day_report(solved: SolvedGadget) -> DayReport:
         what = "a day with many chance events" if len(kinds) == 1 else f"the worst ({worst.name})"
         sentence = (
             f"The average day takes {show(solved.mean_a, 'A')}; {what} takes {show(worst_row.mean.value, 'A')}, "
-            f"{'about as much' if more < ALIKE else f'{more:.2g} times as much'}: {show(worst_row.lasts.value, 'h')} if every day were like it."
+            f"{'about as much' if more < ALIKE else f'{ratio(more)} times as much'}: {show(worst_row.lasts.value, 'h')} if every day were like it."
         )
     return DayReport(
         slots_a=[float(x) for x in average.slots @ mode_a],

@@ -37,8 +37,8 @@ MOST_VALUES = 4_000_000  # samples times states
 NEAR_EMPTY = 0.15  # where the typical gadget ends below that, the others end close to it
 # from so many times its end to so many times and a little more, with so many points between
 FEW, MORE = (0.5, 1.3, 0.03, 3), (0.4, 1.8, 0.05, 9)
-COARSE, AT_THE_END = 7, 11  # of one that ends early: points all over, and around its end
-ABOVE, WITHIN, AS_MANY, BELOW = 4, 17, 9, 4  # points before, where and after most samples end, once that is known
+# of one that ends early: points all over, from 0.2 to 20 % below full, and around its end by so much of what is used until then
+ALL_OVER, BELOW_FULL, AROUND = 34, 1 - np.geomspace(0.002, 0.2, 10), np.linspace(0.7, 1.3, 5)
 BINS = 16
 MOST_OWNERS = 16  # what comes after them causes nothing
 OUTER_PERCENT = 2.3263  # standard deviations to the 1st and 99th percentile: a datasheet's guaranteed limits
@@ -137,9 +137,9 @@ def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None
             values[:, [x.column for x in draws]] = drawn_values([x.span for x in draws], normal[:, len(others) :])
         loads = state.load_table.loads(values, used)
     factors = dict(zip(others, drawn_values(list(others.values()), normal[:, : len(others)]).T, strict=True))
-    seconds, ends = _runtimes(state, used, loads, factors, _first_grid(state.ending[1]))
-    if np.count_nonzero(ends > EARLY) > ends.size / 2:
-        seconds, _ = _runtimes(state, used, loads, factors, _around(ends))
+    seconds, ends = _runtimes(state, used, loads, factors, _charges(state.ending[1]))
+    if state.ending[1] <= EARLY < np.median(ends):  # it was looked for in the wrong place
+        seconds, _ = _runtimes(state, used, loads, factors, _charges(float(np.median(ends))))
     return Samples(seconds, inputs, normal, loads, draws)
 
 
@@ -154,23 +154,15 @@ def _runtimes(
     return np.minimum(seconds * missed, state.lasting_s), ends
 
 
-def _first_grid(end: float) -> Array:
-    """States of charge to look at: few, and close to where the typical gadget ends: the current between is smooth, and the end is what has to be
-    seen. Where that is early, all over besides, as others may end far from there."""
+def _charges(end: float) -> Array:
+    """The states of charge to look at samples on: few, and close to where the typical gadget ends, as the current between is smooth and the end is what
+    has to be seen. Where that is early, all over, and denser the nearer to full, as there a little of the charge is much of the runtime."""
     if end > EARLY:
-        close = np.linspace(1 - 0.15 * (1 - end), 0.6 * end, AT_THE_END)
-        return np.unique(np.concatenate([charge_grid(COARSE), close]))[::-1]
-    least, most, more, points = FEW if end <= NEAR_EMPTY else MORE
+        points = np.concatenate([charge_grid(ALL_OVER), BELOW_FULL, 1 - (1 - end) * AROUND])
+        return np.unique(np.clip(points, 0.0, 1.0))[::-1]
+    least, most, more, count = FEW if end <= NEAR_EMPTY else MORE
     high = most * end + more
-    return np.unique([1.0, (1 + high) / 2, *np.linspace(high, least * end, points), 0.0])[::-1]
-
-
-def _around(ends: Array) -> Array:
-    """A grid of states of charge that is close where most samples end: between them evenly, and as many of them end."""
-    low, high = percentiles(ends, [2, 98])
-    above, below = np.linspace(1.0, high, ABOVE), np.linspace(low, 0.0, BELOW)
-    as_many = percentiles(ends, np.linspace(2, 98, AS_MANY).tolist())
-    return np.unique(np.concatenate([above, np.linspace(high, low, WITHIN), as_many, below]))[::-1]
+    return np.unique([1.0, (1 + high) / 2, *np.linspace(high, least * end, count), 0.0])[::-1]
 
 
 @dataclass(frozen=True)

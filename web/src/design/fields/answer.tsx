@@ -43,16 +43,19 @@ export function Answered<T>({
   asking,
   waiting,
   nothing,
+  room = "",
   children,
 }: {
   asking: Asking<T>;
   waiting: string;
   nothing: string;
+  /** A class with the height that the answer usually takes, so that nothing jumps when it comes. */
+  room?: string;
   children: (answer: NonNullable<T>) => ReactNode;
 }) {
   const { data, error, fresh } = asking;
   if (error) return <Problems error={error} />;
-  if (data === undefined) return <p className="text-soft">{waiting}</p>;
+  if (data === undefined) return <p className={`text-soft ${room}`}>{waiting}</p>;
   if (data === null) return <p className="text-soft">{nothing}</p>;
   return (
     <div

@@ -53,11 +53,12 @@ export function ChargeView() {
             asking={asking}
             waiting="Charging it"
             nothing="This charger is not one for these cells, so there is no charge to draw. The findings say why."
+            room="min-h-96"
           >
             {(answer) => (
               <>
                 {answer.why && <p className="text-fail mb-1 font-medium">It is full {answer.why}.</p>}
-                <ChargePicture answer={answer} />
+                {answer.course.time_s.length > 1 && <ChargePicture answer={answer} />}
               </>
             )}
           </Answered>
@@ -82,8 +83,8 @@ export function ChargeView() {
                       ["float voltage over all cells", report.float_voltage],
                       ["most on the cable", report.on_the_cable],
                       ["heat in the charger", report.heat],
-                      ["its junction", shown?.heat.charger],
-                      ["air inside meanwhile", shown?.heat.charging],
+                      ["its junction at the hottest", shown?.heat.charger],
+                      ["air inside at the hottest", shown?.heat.charging],
                       ["ten minutes give back", report.regained],
                       ["from the wall, each time", report.wall_energy],
                       ["taken when unplugged", report.unplugged],

@@ -21,7 +21,7 @@ export function SettingsPicture({ settings }: { settings: Setting[] }) {
           <th className="pb-1 text-left font-normal">{settings[0]?.ohm == null ? "step" : "resistor"}</th>
           <th className="pb-1 text-left font-normal">current and C-rate</th>
           <th className="pb-1 text-right font-normal">full in</th>
-          <th className="pb-1 text-right font-normal">air inside</th>
+          <th className="pb-1 text-right font-normal">air inside, as usual</th>
         </tr>
       </thead>
       <tbody>
