@@ -43,7 +43,18 @@ class Charging(BrowserTestCase):
         expect(loud).to_be_checked()
         self.assertEqual(self.stored_design()["charger"]["mode"], "loudest")
         expect(self.page.get_by_test_id("finding-never-full")).to_be_visible()
-        expect(self.page.get_by_text("It is full never")).to_be_visible()
+        expect(self.page.get_by_text("It does not get full: the ")).to_be_visible()
+
+    def test_a_charge_that_stops_at_once_is_said_and_not_drawn(self) -> None:
+        self.open_gadget(step="Charge")
+        expect(self.page.get_by_role("img", name="A charge over time")).to_be_visible()
+        resistor = self.page.get_by_role("textbox", name="Setting resistor")
+        resistor.fill("1 Ω")
+        resistor.press("Tab")
+        expect(self.page.get_by_text("It does not get full: the port has nothing left.")).to_be_visible()
+        expect(self.page.get_by_role("img", name="A charge over time")).to_have_count(0)
+        expect(self.page.get_by_test_id("finding-charge-current")).to_contain_text("1333 C")
+        expect(self.page.get_by_role("region", name="How the current is set")).to_contain_text("1333 C")
 
     def test_a_socket_without_its_resistors_gives_nothing_and_the_remedy_adds_them(self) -> None:
         self.open_gadget(step="Charge")

@@ -47,7 +47,8 @@ export function SettingsPicture({ settings }: { settings: Setting[] }) {
                   />
                 </div>
                 <span className="w-28 tabular-nums">
-                  {s.ohm === null ? "" : show(s.current_a, "A")} {s.c_rate.toPrecision(2)} C
+                  {s.ohm === null ? "" : show(s.current_a, "A")}{" "}
+                  {s.c_rate < 99.5 ? s.c_rate.toPrecision(2) : Math.round(s.c_rate)} C
                 </span>
               </div>
             </td>
