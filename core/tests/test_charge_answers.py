@@ -10,11 +10,13 @@ from ember_core.catalogue import built_in
 from ember_core.charging.solar import daily_yield
 from ember_core.design.patches import apply_patch, replace
 from ember_core.measures.bench import TrialBench
+from ember_core.quantities import NO_BREAK
 from ember_core.quantities.preferred import E24
+from ember_core.reports.charge import charge_report
 from ember_core.studies import answer_charge, answer_heat
-from ember_core.studies.charging import ChargeAnswer
+from ember_core.studies.charging import ChargeAnswer, _limit
 
-from .gadgets import cell
+from .gadgets import asleep, cell, part, state, use
 from .test_refill import gadget
 
 
@@ -36,8 +38,8 @@ class Settings(unittest.TestCase):
                 assert row.ohm is not None
                 self.assertAlmostEqual(row.current_a, 1000 / row.ohm)
                 self.assertAlmostEqual(row.c_rate, 1000 / row.ohm / parallel)
-                usual = "gentle" if row.c_rate <= 0.5 else "allowed" if row.c_rate <= 1 else "too much for the cell"
-                self.assertEqual(row.verdict, usual)
+                usual = "pass" if row.c_rate <= 0.5 else "watch" if row.c_rate <= 1 else "fail"
+                self.assertEqual(row.status, usual)
 
     def test_they_are_preferred_values_from_a_tenth_to_one_and_a_quarter_c_with_the_chosen_one(self) -> None:
         rows = answered(gadget(1, {"program_ohm": 2345})).settings
@@ -69,9 +71,12 @@ class Settings(unittest.TestCase):
 
     def test_one_that_never_ends_says_why(self) -> None:
         port = {"port": {"kind": "type-c", "gives_a": 3, "resistors": False}}
-        for row in answered(gadget(1, port)).settings:
+        found = answered(gadget(1, port))
+        self.assertEqual(found.why, "It does not get full: the port has nothing left.")
+        self.assertEqual({row.why for row in found.loads}, {"never: the port has nothing left"})
+        for row in found.settings:
             self.assertIsNone(row.hours)
-            self.assertIn("nothing left", row.verdict)
+            self.assertEqual((row.status, row.words), ("fail", "never full: the port has nothing left"))
 
 
 class Loads(unittest.TestCase):
@@ -86,6 +91,31 @@ class Loads(unittest.TestCase):
             self.assertEqual(row.hours is None, after.seconds is None)
             self.assertAlmostEqual(row.most_hours or 0, (after.most_s or 0) / 3600)
         self.assertEqual([r.chosen for r in rows].count(True), 1)
+
+
+class TenMinutes(unittest.TestCase):
+    def regained(self, *args: Any) -> tuple[float, TrialBench]:
+        made = bench(*args)
+        report = charge_report(made)
+        assert report is not None
+        assert report.regained.value is not None
+        return report.regained.value, made
+
+    def test_they_give_back_their_charge_over_the_days_mean(self) -> None:
+        for series in (1, 2, 3):  # 0.5 A less 1 mA, ten minutes of it, over 3.0625 mA and what the cell loses by itself
+            hours, made = self.regained(series)
+            day_a = 0.0030625 + made.usual.pack.self_discharge_a
+            self.assertAlmostEqual(hours, 0.499 * 600 / day_a / 3600, 6)
+
+    def test_never_more_than_the_charge_brings_at_all(self) -> None:
+        fast = ({"program_ohm": 100.0, "port_limit_a": 12}, {"cell": cell(capacity_ah=1.0, resistance_ohm=0.01)})
+        hours, made = self.regained(1, *fast)  # 10 C: full within ten minutes
+        assert made.charge is not None
+        self.assertLess(made.charge.seconds or 0, 600)
+        day_a = made.mean_a + made.usual.pack.self_discharge_a
+        self.assertAlmostEqual(hours, made.charge.full_share * made.charge.capacity_ah / day_a, 6)
+        hours, made = self.regained(1, {"program_ohm": 1.0})  # stops at once
+        self.assertEqual(hours, 0)
 
 
 class Panel(unittest.TestCase):
@@ -133,6 +163,32 @@ class Limits(unittest.TestCase):
             hot = warm.hot_charge
             assert hot is not None
             self.assertAlmostEqual(by_name["Charger"].value_c, hot.junction_c, delta=0.01)
+
+    def test_a_cell_stands_less_while_it_is_charged(self) -> None:
+        for series, status in ((1, "watch"), (2, "fail"), (3, "fail")):  # 39, 47 and 53 degC while it is charged
+            answer = answer_heat(bench(series))
+            place = [n.kind for n in answer.nodes].index("cell")
+            self.assertEqual({r.mode: r.stands_c[place] for r in answer.rows}, {"asleep": 60, "awake": 60, "": 45})
+            charging = next(x for x in answer.limits if x.key == "/battery/charging")
+            self.assertEqual((charging.status, charging.limit_c), (status, 45))
+            self.assertEqual(charging.value_c, answer.rows[-1].node_c[place])
+
+    def test_close_to_a_limit_and_beyond_it(self) -> None:
+        row = answer_heat(bench()).rows[0]
+        for value, status, room in (
+            (34.9, "pass", "10.1 K to go"), (35.1, "watch", "9.9 K to go"),
+            (44.9, "watch", "0.1 K to go"), (45.1, "fail", "0.1 K too much"),
+        ):  # fmt: skip
+            told = _limit("x", "X", value, 45.0, row, "")
+            self.assertEqual((told.status, told.room.replace(NO_BREAK, " ")), (status, room))
+
+    def test_two_of_the_same_name_are_two(self) -> None:
+        twins = [part(k, state("on", 0.01), name="Sensor") for k in ("one", "two")]
+        limits = answer_heat(
+            bench(parts=twins, modes=asleep(use("one", "on"), use("two", "on")), day={"rest": "asleep"})
+        ).limits
+        self.assertEqual(sum(x.name == "Sensor" for x in limits), 2)
+        self.assertEqual(len({x.key for x in limits}), len(limits))
 
     def test_each_node_is_told_where_it_comes_nearest_to_what_it_stands(self) -> None:
         """A cell stands 45 degC while it is charged and 60 degC in use; the nearest is told, not the warmest."""

@@ -11,9 +11,7 @@ from ..design.problems import DocumentError, Problem, sentence
 from ..design.references import build_design
 from .parts_list import PartsList, busy_state, resting_state
 
-DEFAULT_CELL = "Pouch 503035, 500 mAh"
-DEFAULT_STAGE = "linear-33-frugal"
-DEFAULT_CHARGER = "Charger with power path, 500 mA (CP-5)"
+DEFAULT_CELL, DEFAULT_STAGE, DEFAULT_CHARGER = "cell-pouch-503035", "stage-linear-33-frugal", "charger-path"
 
 
 def new_gadget(name: str, listed: PartsList | None = None) -> Design:
@@ -29,11 +27,11 @@ def new_gadget(name: str, listed: PartsList | None = None) -> Design:
 
 def _new_gadget(name: str, listed: PartsList | None) -> Design:
     catalogue = built_in()
-    cell = next(c for c in catalogue.cells if c.name == DEFAULT_CELL)
-    regulator = next(s for s in catalogue.stages if s.id == DEFAULT_STAGE)
-    charger = next(c for c in catalogue.chargers if c.name == DEFAULT_CHARGER).model_copy(
-        update={"program_ohm": 3600.0}
-    )
+    cell, regulator = catalogue.by_key[DEFAULT_CELL].cell, catalogue.by_key[DEFAULT_STAGE].stage
+    charger = catalogue.by_key[DEFAULT_CHARGER].charger
+    assert cell is not None
+    assert regulator is not None
+    assert charger is not None
     parts = listed.parts if listed else []
     rails = listed.rails if listed else ["Main"]
     slugs = list(dict.fromkeys(p.rail for p in parts)) or ["main"]
@@ -51,7 +49,7 @@ def _new_gadget(name: str, listed: PartsList | None) -> Design:
             rails=[Rail(id=s, name=n, feed=regulator.id) for s, n in zip(slugs, rails, strict=True)],
         ),
         battery=Battery(cell=cell, body=Body(size_mm=pack_size_mm(cell, 1))),
-        charger=charger,
+        charger=charger.model_copy(update={"program_ohm": 3600.0}),
         day=Day(rest="asleep", sessions=[Session(name="In use", mode="in-use", seconds=1800, per_day=1)]),
         enclosure=Enclosure(outer_mm=(60, 90, 24)),
     )

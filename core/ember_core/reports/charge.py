@@ -144,8 +144,8 @@ def _regained(solved: SolvedGadget, result: Charge) -> Figure:
     """What ten minutes on the port give back of the runtime, as the day is."""
     into = max(result.current_a - result.load_a, 0.0) * 600
     day_a = solved.mean_a + solved.usual.pack.self_discharge_a
-    hours = min(into, result.capacity_ah * 3600) / day_a / 3600 if day_a > 0 else None
-    return figure("Runtime from ten minutes on the port", hours, "h", "charge current × 600 s ÷ mean battery current",
+    hours = min(into, result.full_share * result.capacity_ah * 3600) / day_a / 3600 if day_a > 0 else None
+    return figure("Runtime from ten minutes on the port", hours, "h", "charge current × 600 s, or what goes in at all, ÷ mean battery current",
                   [("charge current", result.current_a, "A"), ("load meanwhile", result.load_a, "A"), ("mean battery current", day_a, "A")], CC_CV)  # fmt: skip
 
 

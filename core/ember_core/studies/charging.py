@@ -8,7 +8,7 @@ import numpy as np
 
 from ..charging.charge import Charge, charge, gentle_current, highest_current
 from ..charging.solar import daily_yield
-from ..figures import Figure, figure, record
+from ..figures import Figure, Status, figure, record
 from ..measures.bench import TrialBench
 from ..numeric import Array
 from ..quantities import show
@@ -18,9 +18,12 @@ from ..thermal.materials import MATERIALS
 from ..thermal.shell import Shell
 
 MOST_SETTINGS = 14
+NEAR_K = (
+    10.0  # to a limit: from there on it is drawn as close to it; as the verdict has it of the softening of the plastic
+)
 NEVER_WORDS = {
-    "": "", "load": "never: the gadget takes what would end it", "port": "never: the port has nothing left", "voltage": "never: float voltage too low",
-    "early": "ends too early", "timer": "its timer gives up",
+    "load": "the gadget takes what would end it", "port": "the port has nothing left", "voltage": "the float voltage is too low",
+    "early": "it ends too early", "timer": "its timer gives up",
 }  # fmt: skip
 
 
@@ -45,7 +48,8 @@ class Setting:
     c_rate: float
     hours: float | None
     hottest_c: float
-    verdict: str
+    status: Status
+    words: str
     chosen: bool
 
 
@@ -98,7 +102,7 @@ def answer_charge(bench: TrialBench, begins_at: float = 0.0) -> ChargeAnswer | N
             time_s=_listed(course.time_s), charge=_listed(course.charge), current_a=_listed(course.current_a), voltage_v=_listed(course.voltage_v),
             inside_c=_listed(course.inside_c), junction_c=_listed(course.junction_c),
         ),
-        seconds=result.seconds, most_s=result.most_s, why=NEVER_WORDS[result.never],
+        seconds=result.seconds, most_s=result.most_s, why=f"It does not get full: {NEVER_WORDS[result.never]}." if result.never else "",
         settings=_settings(bench, shell), loads=_loads(bench, shell), solar=_solar(bench),
     )  # fmt: skip
 
@@ -130,11 +134,9 @@ def _settings(bench: TrialBench, shell: Shell) -> list[Setting]:
         other = charger.model_copy(update={"fixed_a": amps} if ohm is None else {"program_ohm": ohm})
         result = charge(other, battery, shell, meanwhile)
         rate = amps / cell_ah
-        verdict = (
-            "gentle" if amps <= gentle * 1.001 else "allowed" if amps <= highest * 1.001 else "too much for the cell"
-        )
+        status, words = _judged(amps, gentle, highest)
         if result.never:
-            verdict = NEVER_WORDS[result.never]
+            status, words = "fail", f"never full: {NEVER_WORDS[result.never]}"
         found.append(
             Setting(
                 ohm=ohm,
@@ -142,11 +144,18 @@ def _settings(bench: TrialBench, shell: Shell) -> list[Setting]:
                 c_rate=rate,
                 hours=None if result.seconds is None else result.seconds / 3600,
                 hottest_c=result.hottest_c,
-                verdict=verdict,
+                status=status,
+                words=words,
                 chosen=math.isclose(amps, charger.set_a),
             )
         )
     return found
+
+
+def _judged(amps: float, gentle: float, highest: float) -> tuple[Status, str]:
+    if amps <= gentle * 1.001:
+        return "pass", "gentle to the cell"
+    return ("watch", "allowed") if amps <= highest * 1.001 else ("fail", "too much for the cell")
 
 
 def _loads(bench: TrialBench, shell: Shell) -> list[LoadRow]:
@@ -165,7 +174,7 @@ def _loads(bench: TrialBench, shell: Shell) -> list[LoadRow]:
                 load_a=meanwhile.cell_a,
                 most_hours=None if result.most_s is None else result.most_s / 3600,
                 hours=None if result.seconds is None else result.seconds / 3600,
-                why=NEVER_WORDS[result.never],
+                why=f"never: {NEVER_WORDS[result.never]}" if result.never else "",
                 chosen=m == bench.charge_mode,
             )
         )
@@ -211,7 +220,8 @@ def _solar(bench: TrialBench) -> SolarAnswer | None:
 @record
 class HeatRow:
     """One mode, or charging, on the hottest day [degC]; `felt_w` is the power that lasts. `days` are those on which the mode
-    warms most, empty where all days are alike. `spot_c` is the wall where each node comes nearest to it."""
+    warms most, empty where all days are alike. `stands_c` is what each node stands then, `spot_c` the wall where each node comes
+    nearest to it."""
 
     mode: str
     name: str
@@ -220,6 +230,7 @@ class HeatRow:
     inside_c: float
     outer_c: float
     node_c: list[float]
+    stands_c: list[float]
     spot_c: list[float]
 
 
@@ -241,13 +252,16 @@ class HeatNode:
 
 @record
 class HeatLimit:
-    """How far the worst of something is from what it stands [degC]."""
+    """How far the worst of something is from what it stands [degC]; `key` tells two of the same name apart, `room` says in words what is left."""
 
+    key: str
     name: str
     value_c: float
     limit_c: float
     when: str
     why: str
+    status: Status
+    room: str
 
 
 @record
@@ -263,19 +277,16 @@ class HeatAnswer:
 
 
 def _node(node: Node, place: int, rows: list[HeatRow], surroundings_c: float) -> HeatNode:
-    """A node where it comes nearest to what it stands: a cell stands less while it is charged."""
-
-    def limit_c(row: HeatRow) -> float:
-        return CELL_CHARGE_MAX_C if node.kind == "cell" and not row.mode else node.limit_c
+    """A node where it comes nearest to what it stands."""
 
     def near(row: HeatRow) -> float:
-        return (row.node_c[place] - surroundings_c) / max(limit_c(row) - surroundings_c, 1.0)
+        return (row.node_c[place] - surroundings_c) / max(row.stands_c[place] - surroundings_c, 1.0)
 
     worst = max(rows, key=near, default=None)
     told = (
         (surroundings_c, node.limit_c, "", 0.0)
         if worst is None
-        else (worst.node_c[place], limit_c(worst), worst.name, near(worst))
+        else (worst.node_c[place], worst.stands_c[place], worst.name, near(worst))
     )
     return HeatNode(
         where=node.pointer, name=node.name, kind=node.kind, k_per_w=node.k_per_w, limit_c=node.limit_c,
@@ -289,7 +300,7 @@ def answer_heat(bench: TrialBench) -> HeatAnswer:
     used = [m for m in range(len(design.modes)) if bench.usual.shares[m] > 0]
     rows = [
         HeatRow(mode=design.modes[m].id, name=design.modes[m].name, days=bench.warmest_days(m), felt_w=float(warm.felt_w[m]), inside_c=float(warm.inside_c[m]),
-                outer_c=float(warm.outer_c[m]), node_c=_listed(warm.node_c[:, m]), spot_c=_listed(warm.spot_c[:, m]))
+                outer_c=float(warm.outer_c[m]), node_c=_listed(warm.node_c[:, m]), stands_c=[n.limit_c for n in warm.nodes], spot_c=_listed(warm.spot_c[:, m]))
         for m in used
     ]  # fmt: skip
     if (
@@ -298,8 +309,11 @@ def answer_heat(bench: TrialBench) -> HeatAnswer:
         and warm.charging_node_c is not None
         and warm.charging_spot_c is not None
     ):
-        rows.append(HeatRow(mode="", name="Charging", days="", felt_w=warm.charging_w, inside_c=warm.charging_c,
-                            outer_c=warm.charging_outer_c, node_c=_listed(warm.charging_node_c), spot_c=_listed(warm.charging_spot_c)))  # fmt: skip
+        stands = [
+            CELL_CHARGE_MAX_C if n.kind == "cell" else n.limit_c for n in warm.nodes
+        ]  # a cell stands less while it is charged
+        rows.append(HeatRow(mode="", name="Charging", days="", felt_w=warm.charging_w, inside_c=warm.charging_c, outer_c=warm.charging_outer_c,
+                            node_c=_listed(warm.charging_node_c), stands_c=stands, spot_c=_listed(warm.charging_spot_c)))  # fmt: skip
     most = float(warm.felt_w[warm.hottest_mode])
     return HeatAnswer(
         nodes=[_node(n, k, rows, design.brief.hottest_c) for k, n in enumerate(warm.nodes)],
@@ -319,38 +333,63 @@ def _limits(bench: TrialBench, rows: list[HeatRow]) -> list[HeatLimit]:
     warm, design = bench.warmth, bench.design
     material = MATERIALS[design.enclosure.plastic]
     running = [r for r in rows if r.mode] or rows
+    charging = next((r for r in rows if not r.mode), None)
     found = []
     if rows:
         worst = max(rows, key=lambda r: r.inside_c)
         if material.feel == "plastic":
-            found.append(HeatLimit(name=f"{design.enclosure.plastic} softens", value_c=worst.inside_c, limit_c=material.softens_c, when=worst.name,
-                                   why="usual figure of the material"))  # fmt: skip
+            found.append(
+                _limit(
+                    "inside",
+                    f"{design.enclosure.plastic} softens",
+                    worst.inside_c,
+                    material.softens_c,
+                    worst,
+                    "usual figure of the material",
+                )
+            )
             hot = max(rows, key=lambda r: max(r.spot_c, default=-300.0))
             if hot.spot_c:
                 over = warm.nodes[int(np.argmax(hot.spot_c))].name
-                found.append(HeatLimit(name=f"{design.enclosure.plastic} right over {over}", value_c=max(hot.spot_c), limit_c=material.softens_c,
-                                       when=hot.name, why="by its distance to the wall"))  # fmt: skip
+                found.append(
+                    _limit(
+                        "spot",
+                        f"{design.enclosure.plastic} right over {over}",
+                        max(hot.spot_c),
+                        material.softens_c,
+                        hot,
+                        "by its distance to the wall",
+                    )
+                )
         outside = max(rows, key=lambda r: r.outer_c)
         limit, why = touch_limit(design.enclosure)
         found.append(
-            HeatLimit(
-                name="Outside, to touch",
-                value_c=outside.outer_c,
-                limit_c=limit,
-                when=outside.name,
-                why=f"{why}; after ISO 13732-1",
-            )
+            _limit("outside", "Outside, to touch", outside.outer_c, limit, outside, f"{why}; after ISO 13732-1")
         )
     for i, node in enumerate(warm.nodes):
-        cell_charging = node.kind == "cell" and any(not r.mode for r in rows)
         own = max(running, key=lambda r: r.node_c[i]) if running and node.kind != "charger" else rows[-1]
-        found.append(
-            HeatLimit(name=node.name, value_c=own.node_c[i], limit_c=node.limit_c, when=own.name, why=_why(node))
-        )
-        if cell_charging:
-            found.append(HeatLimit(name=f"{node.name}, charging", value_c=rows[-1].node_c[i], limit_c=CELL_CHARGE_MAX_C, when="Charging",
-                                   why="the usual limit of charging"))  # fmt: skip
+        found.append(_limit(node.pointer, node.name, own.node_c[i], node.limit_c, own, _why(node)))
+        if node.kind == "cell" and charging is not None:
+            found.append(
+                _limit(
+                    f"{node.pointer}/charging",
+                    f"{node.name}, charging",
+                    charging.node_c[i],
+                    charging.stands_c[i],
+                    charging,
+                    "the usual limit of charging",
+                )
+            )
     return sorted(found, key=lambda x: x.limit_c - x.value_c)
+
+
+def _limit(key: str, name: str, value_c: float, limit_c: float, row: HeatRow, why: str) -> HeatLimit:
+    left = limit_c - value_c
+    return HeatLimit(
+        key=key, name=name, value_c=value_c, limit_c=limit_c, when=row.name, why=why,
+        status="fail" if left < 0 else "watch" if left < NEAR_K else "pass",
+        room=f"{show(abs(left), 'K')} {'too much' if left < 0 else 'to go'}",
+    )  # fmt: skip
 
 
 def _why(node: Node) -> str:

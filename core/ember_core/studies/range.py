@@ -21,6 +21,7 @@ class OwnerRow:
     """An uncertain input: its share of the range (0..1), and the range if it were known exactly."""
 
     kind: str
+    subject: str
     name: str
     part: str | None
     state: str | None
@@ -81,6 +82,7 @@ def _row(bench: TrialBench, one: Uncertain, share: float, low_s: float, high_s: 
     name = input_name(bench, one)
     return OwnerRow(
         kind=one.kind,
+        subject=one.subject,
         name=name,
         part=one.subject if any(p.id == one.subject for p in bench.design.parts) else None,
         state=one.state or None,

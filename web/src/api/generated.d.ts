@@ -4815,8 +4815,13 @@ export interface components {
             hours: number | null;
             /** Hottest C */
             hottest_c: number;
-            /** Verdict */
-            verdict: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "pass" | "watch" | "fail" | "unknown";
+            /** Words */
+            words: string;
             /** Chosen */
             chosen: boolean;
         };
@@ -4848,9 +4853,11 @@ export interface components {
         };
         /**
          * HeatLimit
-         * @description How far the worst of something is from what it stands [degC].
+         * @description How far the worst of something is from what it stands [degC]; `key` tells two of the same name apart, `room` says in words what is left.
          */
         HeatLimit: {
+            /** Key */
+            key: string;
             /** Name */
             name: string;
             /** Value C */
@@ -4861,6 +4868,13 @@ export interface components {
             when: string;
             /** Why */
             why: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "pass" | "watch" | "fail" | "unknown";
+            /** Room */
+            room: string;
         };
         /**
          * HeatNode
@@ -4890,7 +4904,8 @@ export interface components {
         /**
          * HeatRow
          * @description One mode, or charging, on the hottest day [degC]; `felt_w` is the power that lasts. `days` are those on which the mode
-         *     warms most, empty where all days are alike. `spot_c` is the wall where each node comes nearest to it.
+         *     warms most, empty where all days are alike. `stands_c` is what each node stands then, `spot_c` the wall where each node comes
+         *     nearest to it.
          */
         HeatRow: {
             /** Mode */
@@ -4907,6 +4922,8 @@ export interface components {
             outer_c: number;
             /** Node C */
             node_c: number[];
+            /** Stands C */
+            stands_c: number[];
             /** Spot C */
             spot_c: number[];
         };
@@ -5132,6 +5149,8 @@ export interface components {
         OwnerRow: {
             /** Kind */
             kind: string;
+            /** Subject */
+            subject: string;
             /** Name */
             name: string;
             /** Part */

@@ -57,11 +57,7 @@ export function ChargeView() {
           >
             {(answer) => (
               <>
-                {answer.why && (
-                  <p className="text-fail mb-1 font-medium">
-                    It does not get full: {answer.why.replace("never: ", "")}.
-                  </p>
-                )}
+                {answer.why && <p className="text-fail mb-1 font-medium">{answer.why}</p>}
                 {answer.course.time_s.length > 1 && <ChargePicture answer={answer} />}
               </>
             )}

@@ -10,7 +10,12 @@ type Row = Schemas["HeatRow"];
 const MOST_NODES = 12;
 
 export function HeatPicture({ answer, row }: { answer: Answer; row: Row }) {
-  const nodes = answer.nodes.map((n, i) => ({ ...n, degrees: row.node_c[i] ?? answer.surroundings_c }));
+  const nodes = answer.nodes.map((n, i) => ({
+    where: n.where,
+    name: n.name,
+    degrees: row.node_c[i] ?? answer.surroundings_c,
+    stands_c: row.stands_c[i] ?? n.limit_c,
+  }));
   const drawn = [...nodes].sort((a, b) => b.degrees - a.degrees).slice(0, MOST_NODES);
   return (
     <Picture
@@ -36,7 +41,7 @@ export function HeatPicture({ answer, row }: { answer: Answer; row: Row }) {
 const columnsOf = (width: number, em: number) => Math.max(1, Math.floor((width - 80 * em) / (190 * em)));
 const rowsOf = (count: number, width: number, em: number) => Math.ceil(count / columnsOf(width, em));
 
-type Drawn = { name: string; degrees: number; limit_c: number };
+type Drawn = { where: string; name: string; degrees: number; stands_c: number };
 
 function Drawing({
   frame,
@@ -95,9 +100,9 @@ function Drawing({
       {nodes.map((n, i) => {
         const x = inner.x + (i % columns) * cell.w + 8 * em;
         const y = inner.y + 32 * em + Math.floor(i / columns) * cell.h;
-        const over = n.degrees > n.limit_c;
+        const over = n.degrees > n.stands_c;
         return (
-          <g key={n.name}>
+          <g key={n.where}>
             <rect
               x={x}
               y={y}
@@ -113,7 +118,7 @@ function Drawing({
             </text>
             <text x={x + 8 * em} y={y + 38 * em} {...text} fontWeight="600">
               {show(n.degrees, "°C")}
-              {over ? `, ${show(n.limit_c, "°C")} at most` : ""}
+              {over ? `, ${show(n.stands_c, "°C")} at most` : ""}
             </text>
           </g>
         );

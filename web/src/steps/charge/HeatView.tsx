@@ -10,6 +10,7 @@ import { Picture } from "../../ui/picture";
 import { Row } from "../../ui/row";
 import { CaseInAir } from "./CaseInAir";
 import { HeatPicture } from "./HeatPicture";
+import { FILL } from "./fill";
 
 export function HeatView() {
   const shown = useShown();
@@ -59,11 +60,12 @@ export function HeatView() {
   );
 }
 
-type CutProps = { answer: Schemas["HeatAnswer"]; chosen: string | null; choose: (name: string) => void };
+/** `chosen` is a mode's id; charging has none. */
+type CutProps = { answer: Schemas["HeatAnswer"]; chosen: string | null; choose: (mode: string) => void };
 
 function CaseCut({ answer, chosen, choose }: CutProps) {
   const warmest = [...answer.rows].sort((a, b) => b.inside_c - a.inside_c)[0];
-  const row = answer.rows.find((r) => r.name === chosen) ?? warmest;
+  const row = answer.rows.find((r) => r.mode === chosen) ?? warmest;
   if (!row) return <p className="text-soft">No mode is in any day yet; give one its time in Runtime.</p>;
   return (
     <Section
@@ -73,11 +75,11 @@ function CaseCut({ answer, chosen, choose }: CutProps) {
           <Choice
             bare
             label="While"
-            value={row.name}
+            value={row.mode}
             options={answer.rows.map(
               (r) =>
                 [
-                  r.name,
+                  r.mode,
                   r.mode ? `while ${r.name.toLowerCase()}${r.days && `, ${r.days}`}` : "while it charges",
                 ] as const,
             )}
@@ -111,30 +113,25 @@ function Limits({ limits }: { limits: Schemas["HeatLimit"][] }) {
       }}
     >
       <ul className="space-y-2">
-        {rows.map((l) => {
-          const over = l.value_c > l.limit_c;
-          const near = !over && l.limit_c - l.value_c < 10;
-          return (
-            <li key={l.name}>
-              <div className="flex items-baseline justify-between gap-3 text-[0.9375rem]">
-                <span className="min-w-0">{l.name}</span>
-                <span className="shrink-0 tabular-nums">
-                  {show(l.value_c, "°C")} <span className="text-soft">of {show(l.limit_c, "°C")}</span>
-                </span>
-              </div>
-              <div className="bg-well mt-0.5 h-2.5 rounded-full" aria-hidden>
-                <div
-                  className={`h-full rounded-full ${over ? "bg-fail" : near ? "bg-watch" : "bg-pass"}`}
-                  style={{ width: `${Math.min(Math.max((l.value_c / l.limit_c) * 100, 2), 100)}%` }}
-                />
-              </div>
-              <p className="text-soft mt-0.5 text-sm">
-                {over ? `${show(l.value_c - l.limit_c, "K")} too much` : `${show(l.limit_c - l.value_c, "K")} to go`},
-                while {l.when.toLowerCase()}; {l.why}
-              </p>
-            </li>
-          );
-        })}
+        {rows.map((l) => (
+          <li key={l.key}>
+            <div className="flex items-baseline justify-between gap-3 text-[0.9375rem]">
+              <span className="min-w-0">{l.name}</span>
+              <span className="shrink-0 tabular-nums">
+                {show(l.value_c, "°C")} <span className="text-soft">of {show(l.limit_c, "°C")}</span>
+              </span>
+            </div>
+            <div className="bg-well mt-0.5 h-2.5 rounded-full" aria-hidden>
+              <div
+                className={`h-full rounded-full ${FILL[l.status]}`}
+                style={{ width: `${Math.min(Math.max((l.value_c / l.limit_c) * 100, 2), 100)}%` }}
+              />
+            </div>
+            <p className="text-soft mt-0.5 text-sm">
+              {l.room}, while {l.when.toLowerCase()}; {l.why}
+            </p>
+          </li>
+        ))}
       </ul>
       {limits.length > 8 && (
         <button

@@ -2,6 +2,7 @@
 import type { Schemas } from "../../api/client";
 import { useDesign } from "../../design/store";
 import { show } from "../../ui/format";
+import { FILL } from "./fill";
 
 type Setting = Schemas["Setting"];
 
@@ -42,7 +43,7 @@ export function SettingsPicture({ settings }: { settings: Setting[] }) {
               <div className="flex items-center gap-2">
                 <div className="bg-well h-2.5 min-w-16 flex-1 rounded-full" aria-hidden>
                   <div
-                    className={`h-full rounded-full ${s.verdict === "gentle" ? "bg-pass" : s.verdict === "allowed" ? "bg-watch" : "bg-fail"}`}
+                    className={`h-full rounded-full ${FILL[s.status]}`}
                     style={{ width: `${(s.c_rate / top) * 100}%` }}
                   />
                 </div>
@@ -53,7 +54,8 @@ export function SettingsPicture({ settings }: { settings: Setting[] }) {
               </div>
             </td>
             <td className="py-0.5 pl-2 text-right tabular-nums">
-              {s.hours === null ? <span className="text-fail text-sm">{s.verdict}</span> : show(s.hours, "h")}
+              {s.hours === null ? <span className="text-fail text-sm">{s.words}</span> : show(s.hours, "h")}
+              {s.hours !== null && <span className="sr-only">, {s.words}</span>}
             </td>
             <td className="py-0.5 pl-2 text-right tabular-nums">{show(s.hottest_c, "°C")}</td>
           </tr>

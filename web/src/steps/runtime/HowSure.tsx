@@ -154,7 +154,7 @@ function Owners({ owners }: { owners: Schemas["OwnerRow"][] }) {
           .filter((o) => o.share >= 0.005)
           .slice(0, 8)
           .map((o) => (
-            <tr key={o.name} className="border-line/60 border-t">
+            <tr key={`${o.kind} ${o.subject} ${o.state}`} className="border-line/60 border-t">
               <th scope="row" className="py-1.5 pr-2 text-left font-normal">
                 {o.name}
                 <div className="bg-well mt-1 h-1.5 rounded-full" aria-hidden>

@@ -46,9 +46,7 @@ export function Savings() {
               )}
             </>
           ) : (
-            <p className="text-soft">
-              No measure makes it last longer. {shown?.runtime.sentence.startsWith("About") && shown.runtime.sentence}
-            </p>
+            <p className="text-soft">No measure makes it last longer. {shown?.runtime.sentence}</p>
           )
         }
       </Answered>
