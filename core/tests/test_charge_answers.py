@@ -50,6 +50,7 @@ class Settings(unittest.TestCase):
         self.assertTrue(all(f"{o:.1e}"[:3] in {f"{v:.1f}" for v in E24} for o in others), others)
         self.assertGreaterEqual(min(others), 800)  # 1.25 C
         self.assertLessEqual(max(others), 10000)  # 0.1 C
+        self.assertIn(len(others), range(12, 15))
         self.assertLess(min(others), 1000)
         self.assertGreater(max(others), 7000)
 
@@ -172,6 +173,10 @@ class Limits(unittest.TestCase):
             charging = next(x for x in answer.limits if x.key == "/battery/charging")
             self.assertEqual((charging.status, charging.limit_c), (status, 45))
             self.assertEqual(charging.value_c, answer.rows[-1].node_c[place])
+            self.assertEqual(sum(x.key.endswith("/charging") for x in answer.limits), 1)
+        made = gadget()
+        without = answer_heat(TrialBench(apply_patch(made, [replace("/charger", None)]), built_in()))
+        self.assertFalse([x.key for x in without.limits if x.key.endswith("/charging")])
 
     def test_close_to_a_limit_and_beyond_it(self) -> None:
         row = answer_heat(bench()).rows[0]
