@@ -113,6 +113,7 @@ class Verdicts(unittest.TestCase):
         finding = seen(hot, "too-warm")[0]
         self.assertIn("heater", finding.sentence)
         self.assertIn("Awake burns 4.1", finding.sentence)
+        self.assertIn("and Test cell stands 60 °C", finding.sentence)  # the case, of PETG, 75 °C
         self.assertFalse(seen(self.running(0.5, 7200), "too-warm"))
 
     def test_a_softer_plastic_is_replaced_by_one_that_stands_it(self) -> None:
@@ -122,6 +123,7 @@ class Verdicts(unittest.TestCase):
         soft = build_design(document)
         finding = seen(soft, "too-warm")
         self.assertTrue(finding, self.inside(soft))
+        self.assertIn("and PLA softens at 58 °C", finding[0].sentence)
         assert finding[0].found.ways is not None
         offered = [r for r in finding[0].found.ways() if r and r.label.startswith("Make the case of")]
         self.assertIn(apply(soft, offered[0]).enclosure.plastic, ("PETG", "nylon", "ABS"))
