@@ -143,6 +143,19 @@ class Heat(BrowserTestCase):
         expect(self.page.get_by_test_id("figure-heat")).not_to_have_text(warmth)
         self.assertTrue(self.stored_design()["enclosure"]["in_sun"])
 
+    def test_a_cell_too_warm_to_be_charged_is_marked_in_the_section(self) -> None:
+        self.open_gadget(step="Brief")
+        hottest = self.page.get_by_label("Hottest", exact=True)
+        self.save_by(lambda: self.page.get_by_label("Charged", exact=True).select_option("anywhere"))
+        hottest.fill("42 °C")
+        self.save_by(lambda: hottest.press("Tab"))
+        self.go("Charge")
+        self.page.get_by_role("tab", name="Heat").click()
+        section = self.page.get_by_role("img", name="Charging: ")
+        expect(section).to_contain_text("°C, 45 °C at most")
+        self.page.get_by_label("While", exact=True).select_option("while asleep")
+        expect(self.page.get_by_role("img", name="Asleep: ")).not_to_contain_text("at most")
+
     def test_vents_are_typed_and_too_large_ones_are_refused_at_their_field(self) -> None:
         self.open_gadget(step="Charge")
         self.page.get_by_role("tab", name="Heat").click()
