@@ -12,11 +12,11 @@ from ember_core.design.patches import apply_patch, replace
 from ember_core.measures.bench import TrialBench
 from ember_core.quantities import NO_BREAK
 from ember_core.quantities.preferred import E24
-from ember_core.reports.charge import charge_report
+from ember_core.reports.charge import charge_report, heat_report
 from ember_core.studies import answer_charge, answer_heat
 from ember_core.studies.charging import ChargeAnswer, _limit
 
-from .gadgets import asleep, cell, part, state, use
+from .gadgets import asleep, cell, part, seen, state, use
 from .test_refill import gadget
 
 
@@ -178,6 +178,30 @@ class Limits(unittest.TestCase):
         without = answer_heat(TrialBench(apply_patch(made, [replace("/charger", None)]), built_in()))
         self.assertFalse([x.key for x in without.limits if x.key.endswith("/charging")])
 
+    def test_each_row_says_how_warm_it_is_around_the_case(self) -> None:
+        for charged, around in (("indoors", 30), ("anywhere", 41)):
+            made = bench(brief={"goal_h": 9, "coldest_c": 5, "usual_c": 20, "hottest_c": 41, "charged": charged})
+            rows = answer_heat(made).rows
+            self.assertEqual({r.mode: r.surroundings_c for r in rows}, {"asleep": 41, "awake": 41, "": around})
+            assert made.warmth.hot_charge is not None
+            self.assertAlmostEqual(made.warmth.hot_charge.course.inside_c.min(), around, delta=0.5)
+
+    def test_the_outside_is_told_at_its_warmest_charging_too(self) -> None:
+        for charged, around in (("indoors", 30), ("anywhere", 31)):
+            for series in (1, 2, 3):
+                brief = {"goal_h": 9, "coldest_c": 5, "usual_c": 20, "hottest_c": 31, "charged": charged}
+                made = gadget(series, brief=brief, enclosure={"outer_mm": [60, 90, 24], "carried": "clothes"})
+                own = TrialBench(made, built_in())
+                rows = {r.mode: r.outer_c for r in answer_heat(own).rows}
+                self.assertEqual(max(rows, key=lambda m: rows[m]), "")
+                outer = heat_report(own).outer
+                self.assertAlmostEqual(outer.value or 0, rows[""])
+                self.assertEqual(outer.working.inputs[0].value, around)
+                for told in seen(made, "touch-limit"):
+                    self.assertIn(f"Where it is {around} °C around it its outside gets", told.sentence)
+                    self.assertIn("(charging)", told.sentence)
+                self.assertEqual(bool(seen(made, "touch-limit")), rows[""] > 43)
+
     def test_close_to_a_limit_and_beyond_it(self) -> None:
         row = answer_heat(bench()).rows[0]
         for value, status, room in (
@@ -203,7 +227,7 @@ class Limits(unittest.TestCase):
                 rows = {}
                 for row in answer.rows:
                     stands = 45.0 if node.kind == "cell" and not row.mode else node.limit_c
-                    rows[row.name] = (row.node_c[k] - answer.surroundings_c) / (stands - answer.surroundings_c)
+                    rows[row.name] = (row.node_c[k] - row.surroundings_c) / (stands - row.surroundings_c)
                 self.assertAlmostEqual(node.near, max(rows.values()))
                 self.assertAlmostEqual(rows[node.when], node.near)
             held = next(n for n in answer.nodes if n.kind == "cell")

@@ -95,24 +95,24 @@ def too_hot_to_touch(bench: TrialBench) -> Iterator[Found]:
     """The outside gets hotter than skin stands for the contact that it has."""
     warm, design = bench.warmth, bench.design
     limit, contact = touch_limit(design.enclosure)
-    outside = [(float(c), design.modes[m].name) for m, c in enumerate(warm.outer_c) if bench.usual.shares[m] > 0]
-    if warm.charging_outer_c is not None:
-        outside.append((warm.charging_outer_c, "Charging"))
-    if not outside:
+    worst = warm.outside
+    if worst.degrees_c <= limit:
         return
-    worst, when = max(outside)
-    if worst <= limit:
-        return
+    when = "charging" if worst.mode is None else design.modes[worst.mode].name.lower()
     yield Found(
         code="touch-limit",
         severity="fix",
         step="charge",
         where="/enclosure/carried",
         title="Too hot to touch",
-        facts={"outside": (worst, "°C"), "limit": (limit, "°C"), "surroundings": (design.brief.hottest_c, "°C")},
+        facts={
+            "outside": (worst.degrees_c, "°C"),
+            "limit": (limit, "°C"),
+            "surroundings": (worst.surroundings_c, "°C"),
+        },
         sentence=(
-            f"On a day of {show(design.brief.hottest_c, '°C')} its outside gets {show(worst, '°C')} ({when.lower()}), and {design.enclosure.plastic} {contact} may have "
-            f"{show(limit, '°C')}: above that it burns the skin in time."
+            f"Where it is {show(worst.surroundings_c, '°C')} around it its outside gets {show(worst.degrees_c, '°C')} ({when}), and {design.enclosure.plastic} "
+            f"{contact} may have {show(limit, '°C')}: above that it burns the skin in time."
         ),
         ways=lambda: _cooler(bench),
     )

@@ -185,6 +185,7 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
     design, warm = solved.design, solved.warmth
     case, brief = design.enclosure, design.brief
     softening, cell_c = MATERIALS[case.plastic].softens_c, CELL_MAX_C[design.battery.cell.chemistry]
+    outside = warm.outside
     mode = design.modes[warm.hottest_mode].name
     felt = float(warm.felt_w[warm.hottest_mode])
     common: list[tuple[str, float | None, str]] = [
@@ -231,8 +232,9 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
                      + [("charging, with what runs meanwhile", warm.charging_w, "W")], HEAT_SOURCE),
         inside=nearest,
         running=running,
-        outer=figure("Warmest outside", float(warm.outer_c[warm.hottest_mode]), "°C", "surroundings + what its outer side holds back at that power",
-                     [("surroundings", brief.hottest_c, "°C"), ("power that lasts", felt, "W"), ("taken up from the sun", warm.shell.sun_w, "W")], HEAT_SOURCE),
+        outer=figure("Warmest outside", outside.degrees_c, "°C", "surroundings + what its outer side holds back at that power",
+                     [("surroundings", outside.surroundings_c, "°C"), ("power that lasts" if outside.mode is not None else "power while charging", outside.power_w, "W"),
+                      ("taken up from the sun", outside.sun_w, "W")], HEAT_SOURCE),
         charging=charging,
         charger=charger,
         softening_c=softening,

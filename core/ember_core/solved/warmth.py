@@ -56,6 +56,18 @@ class Node:
 
 
 @dataclass(frozen=True)
+class Outside:
+    """The outer face where it is warmest [degC]: in a mode (its position), or while it charges (None); with how warm it is around it, the
+    steady power that warms as much, and what comes from the sun [W]."""
+
+    degrees_c: float
+    mode: int | None
+    surroundings_c: float
+    power_w: float
+    sun_w: float
+
+
+@dataclass(frozen=True)
 class Warmth:
     """Powers in W that burn inside the case, temperatures in degC.
 
@@ -65,8 +77,8 @@ class Warmth:
     temperatures of the `nodes`, `spot_c` the wall where each comes nearest to it, (nodes, modes); `cell_from_k` is by how much the
     cell is warmed by each other node, (nodes, modes). `charging_node_c`, `charging_spot_c` and `charging_cell_from_k` are the same at the worst
     while it charges. `running_c` and `charging_c` are the air inside at the worst, in the hottest surroundings of
-    use and of charging, with a range from what is uncertain of the case; `hottest_mode` is the mode of the first. `meanwhile` is
-    what the gadget takes while it charges, `charge` the charge at the usual temperature, `hot_charge` that at the hottest.
+    use and of charging, with a range from what is uncertain of the case; `hottest_mode` is the mode of the first; `outside` is the outer
+    face at the worst of both. `meanwhile` is what the gadget takes while it charges, `charge` the charge at the usual temperature, `hot_charge` that at the hottest.
     """
 
     nodes: list[Node]
@@ -83,6 +95,7 @@ class Warmth:
     time_constant_s: float
     gap_mm: float
     hottest_mode: int
+    outside: Outside
     running_c: float
     running_range_c: tuple[float, float]
     meanwhile: Meanwhile | None
@@ -237,6 +250,10 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
     wall = shell.wall_rise_k(felt) - shell.rise_k(felt)
     mean = float(state.shares @ mode_w)
     charging = _charging(state, charge_mode, mode_w, mean, gap) if charges(design) else None
+    outer = brief.hottest_c + shell.outer_rise_k(felt)
+    outside = Outside(float(outer[hottest]), hottest, brief.hottest_c, most, shell.sun_w)
+    if charging is not None and charging.outer_c > outside.degrees_c:
+        outside = Outside(charging.outer_c, None, charging_range_c(brief)[1], charging.power_w, charging.shell.sun_w)
     charging_c = None if charging is None else charging.inside_c
     charged = None if charging is None else charging.node_c(node_w[:, charge_mode], places, row)
     return Warmth(
@@ -245,7 +262,7 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
         felt_w=felt,
         kind=kind,
         inside_c=inside,
-        outer_c=brief.hottest_c + shell.outer_rise_k(felt),
+        outer_c=outer,
         node_w=node_w,
         node_c=inside + np.minimum(places.node_k(node_w, wall) * settled, MOST_RISE_K),
         spot_c=inside + wall + np.minimum(places.spots_k(node_w, wall) * settled, MOST_RISE_K),
@@ -254,6 +271,7 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
         time_constant_s=constant,
         gap_mm=gap,
         hottest_mode=hottest,
+        outside=outside,
         running_c=float(inside[hottest]),
         running_range_c=(brief.hottest_c + float(cool.rise_k(most)), brief.hottest_c + float(warm.rise_k(most))),
         meanwhile=None if charging is None else charging.meanwhile,

@@ -13,7 +13,7 @@ from ..measures.bench import TrialBench
 from ..numeric import Array
 from ..quantities import show
 from ..quantities.preferred import E24
-from ..solved.warmth import CELL_CHARGE_MAX_C, Node, find_meanwhile, touch_limit
+from ..solved.warmth import CELL_CHARGE_MAX_C, Node, charging_range_c, find_meanwhile, touch_limit
 from ..thermal.materials import MATERIALS
 from ..thermal.shell import Shell
 
@@ -219,14 +219,15 @@ def _solar(bench: TrialBench) -> SolarAnswer | None:
 
 @record
 class HeatRow:
-    """One mode, or charging, on the hottest day [degC]; `felt_w` is the power that lasts. `days` are those on which the mode
-    warms most, empty where all days are alike. `stands_c` is what each node stands then, `spot_c` the wall where each node comes
+    """One mode on the hottest day, or charging where it is hottest [degC]; `felt_w` is the power that lasts. `days` are those on which the mode
+    warms most, empty where all days are alike. `surroundings_c` is how warm it is around the case, `stands_c` is what each node stands then, `spot_c` the wall where each node comes
     nearest to it."""
 
     mode: str
     name: str
     days: str
     felt_w: float
+    surroundings_c: float
     inside_c: float
     outer_c: float
     node_c: list[float]
@@ -269,22 +270,21 @@ class HeatAnswer:
     nodes: list[HeatNode]
     rows: list[HeatRow]
     limits: list[HeatLimit]
-    surroundings_c: float
     vented: Figure
     time_constant: Figure
     gap_mm: float
     capped: bool
 
 
-def _node(node: Node, place: int, rows: list[HeatRow], surroundings_c: float) -> HeatNode:
+def _node(node: Node, place: int, rows: list[HeatRow], hottest_c: float) -> HeatNode:
     """A node where it comes nearest to what it stands."""
 
     def near(row: HeatRow) -> float:
-        return (row.node_c[place] - surroundings_c) / max(row.stands_c[place] - surroundings_c, 1.0)
+        return (row.node_c[place] - row.surroundings_c) / max(row.stands_c[place] - row.surroundings_c, 1.0)
 
     worst = max(rows, key=near, default=None)
     told = (
-        (surroundings_c, node.limit_c, "", 0.0)
+        (hottest_c, node.limit_c, "", 0.0)
         if worst is None
         else (worst.node_c[place], worst.stands_c[place], worst.name, near(worst))
     )
@@ -299,8 +299,9 @@ def answer_heat(bench: TrialBench) -> HeatAnswer:
     warm, design = bench.warmth, bench.design
     used = [m for m in range(len(design.modes)) if bench.usual.shares[m] > 0]
     rows = [
-        HeatRow(mode=design.modes[m].id, name=design.modes[m].name, days=bench.warmest_days(m), felt_w=float(warm.felt_w[m]), inside_c=float(warm.inside_c[m]),
-                outer_c=float(warm.outer_c[m]), node_c=_listed(warm.node_c[:, m]), stands_c=[n.limit_c for n in warm.nodes], spot_c=_listed(warm.spot_c[:, m]))
+        HeatRow(mode=design.modes[m].id, name=design.modes[m].name, days=bench.warmest_days(m), felt_w=float(warm.felt_w[m]),
+                surroundings_c=design.brief.hottest_c, inside_c=float(warm.inside_c[m]), outer_c=float(warm.outer_c[m]),
+                node_c=_listed(warm.node_c[:, m]), stands_c=[n.limit_c for n in warm.nodes], spot_c=_listed(warm.spot_c[:, m]))
         for m in used
     ]  # fmt: skip
     if (
@@ -309,23 +310,22 @@ def answer_heat(bench: TrialBench) -> HeatAnswer:
         and warm.charging_node_c is not None
         and warm.charging_spot_c is not None
     ):
-        stands = [
-            CELL_CHARGE_MAX_C if n.kind == "cell" else n.limit_c for n in warm.nodes
-        ]  # a cell stands less while it is charged
-        rows.append(HeatRow(mode="", name="Charging", days="", felt_w=warm.charging_w, inside_c=warm.charging_c, outer_c=warm.charging_outer_c,
+        # a cell stands less while it is charged
+        stands = [CELL_CHARGE_MAX_C if n.kind == "cell" else n.limit_c for n in warm.nodes]
+        rows.append(HeatRow(mode="", name="Charging", days="", felt_w=warm.charging_w, surroundings_c=charging_range_c(design.brief)[1],
+                            inside_c=warm.charging_c, outer_c=warm.charging_outer_c,
                             node_c=_listed(warm.charging_node_c), stands_c=stands, spot_c=_listed(warm.charging_spot_c)))  # fmt: skip
     most = float(warm.felt_w[warm.hottest_mode])
     return HeatAnswer(
         nodes=[_node(n, k, rows, design.brief.hottest_c) for k, n in enumerate(warm.nodes)],
         rows=rows,
         limits=_limits(bench, rows),
-        surroundings_c=design.brief.hottest_c,
         vented=figure("Out of the vents", warm.shell.vent_w(most), "W", "flow of a column of warm air through a low and a high opening × its warmth",
                       [("power that lasts", most, "W")], "ASHRAE Handbook, Fundamentals (2017), ch. 16"),
         time_constant=figure("Time constant of the case", warm.time_constant_s, "s", "heat capacity of shell and contents × what the case holds back",
                              [("heat capacity", warm.shell.capacity_j_per_k, "J/K")], "Incropera & DeWitt (2007), ch. 5"),
         gap_mm=warm.gap_mm,
-        capped=any(r.inside_c >= design.brief.hottest_c + 149.9 for r in rows),
+        capped=any(r.inside_c >= r.surroundings_c + 149.9 for r in rows),
     )  # fmt: skip
 
 

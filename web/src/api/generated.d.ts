@@ -4842,8 +4842,6 @@ export interface components {
             rows: components["schemas"]["HeatRow"][];
             /** Limits */
             limits: components["schemas"]["HeatLimit"][];
-            /** Surroundings C */
-            surroundings_c: number;
             vented: components["schemas"]["Figure"];
             time_constant: components["schemas"]["Figure"];
             /** Gap Mm */
@@ -4903,8 +4901,8 @@ export interface components {
         };
         /**
          * HeatRow
-         * @description One mode, or charging, on the hottest day [degC]; `felt_w` is the power that lasts. `days` are those on which the mode
-         *     warms most, empty where all days are alike. `stands_c` is what each node stands then, `spot_c` the wall where each node comes
+         * @description One mode on the hottest day, or charging where it is hottest [degC]; `felt_w` is the power that lasts. `days` are those on which the mode
+         *     warms most, empty where all days are alike. `surroundings_c` is how warm it is around the case, `stands_c` is what each node stands then, `spot_c` the wall where each node comes
          *     nearest to it.
          */
         HeatRow: {
@@ -4916,6 +4914,8 @@ export interface components {
             days: string;
             /** Felt W */
             felt_w: number;
+            /** Surroundings C */
+            surroundings_c: number;
             /** Inside C */
             inside_c: number;
             /** Outer C */

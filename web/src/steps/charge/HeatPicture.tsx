@@ -13,14 +13,14 @@ export function HeatPicture({ answer, row }: { answer: Answer; row: Row }) {
   const nodes = answer.nodes.map((n, i) => ({
     where: n.where,
     name: n.name,
-    degrees: row.node_c[i] ?? answer.surroundings_c,
+    degrees: row.node_c[i] ?? row.surroundings_c,
     stands_c: row.stands_c[i] ?? n.limit_c,
   }));
   const drawn = [...nodes].sort((a, b) => b.degrees - a.degrees).slice(0, MOST_NODES);
   return (
     <Picture
       name="heat"
-      label={`${row.name}: ${show(row.inside_c, "°C")} inside, ${show(row.outer_c, "°C")} outside, where it is ${show(answer.surroundings_c, "°C")}`}
+      label={`${row.name}: ${show(row.inside_c, "°C")} inside, ${show(row.outer_c, "°C")} outside, where it is ${show(row.surroundings_c, "°C")}`}
       table={{
         head: ["what", ...answer.rows.map((r) => `${r.name.toLowerCase()} [°C]`)],
         rows: [
@@ -32,7 +32,7 @@ export function HeatPicture({ answer, row }: { answer: Answer; row: Row }) {
       }}
     >
       <Chart tall={({ width, em }) => (rowsOf(drawn.length, width, em) * 62 + 112) * em} least={300}>
-        {(frame) => <Drawing frame={frame} surroundings={answer.surroundings_c} row={row} nodes={drawn} />}
+        {(frame) => <Drawing frame={frame} row={row} nodes={drawn} />}
       </Chart>
     </Picture>
   );
@@ -43,18 +43,9 @@ const rowsOf = (count: number, width: number, em: number) => Math.ceil(count / c
 
 type Drawn = { where: string; name: string; degrees: number; stands_c: number };
 
-function Drawing({
-  frame,
-  surroundings,
-  row,
-  nodes,
-}: {
-  frame: Frame;
-  surroundings: number;
-  row: Row;
-  nodes: Drawn[];
-}) {
+function Drawing({ frame, row, nodes }: { frame: Frame; row: Row; nodes: Drawn[] }) {
   const { width, height, em } = frame;
+  const surroundings = row.surroundings_c;
   const size = 12.5 * em;
   const hottest = Math.max(...nodes.map((n) => n.degrees), row.inside_c, surroundings + 10);
   const depth = (c: number) =>

@@ -90,7 +90,7 @@ function CaseCut({ answer, chosen, choose }: CutProps) {
     >
       <p className="text-soft mb-1 text-[0.9375rem]">
         {row.mode ? "At the end of its longest stretch" : "At the worst moment of the charge"}, where it is{" "}
-        {show(answer.surroundings_c, "°C")} around it.
+        {show(row.surroundings_c, "°C")} around it.
         {answer.capped &&
           " So much heat that nothing here holds any more: temperatures are cut at 150 °C above the surroundings."}
       </p>
