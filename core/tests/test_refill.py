@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import unittest
 from typing import Any
+from unittest.mock import patch
 
 from ember_core import Design
 from ember_core.catalogue import built_in
@@ -14,7 +15,7 @@ from ember_core.findings import find
 from ember_core.findings.refill import fitting, gentle
 from ember_core.measures.bench import TrialBench
 
-from .gadgets import cell, design, part, seen, state, use
+from .gadgets import LINEAR, cell, design, part, seen, state, use
 
 STRAIGHT = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
 BRIEF = {"goal_h": 100, "coldest_c": 20, "usual_c": 20, "hottest_c": 25}
@@ -402,6 +403,48 @@ class Heat(unittest.TestCase):
         warm = TrialBench(self.running(watts), built_in()).warmth
         self.assertAlmostEqual(float(warm.inside_c[1]) + watts / (10 * 12e-4), 85.0, delta=0.5)
         self.sides("part-too-hot", self.running(watts * 0.99), self.running(watts * 1.01), "watch")
+
+    def test_a_part_while_it_charges(self) -> None:
+        """It runs while it charges, where it is 30 degC instead of 25 around it and the charger warms the air too."""
+        for n in SERIES:
+            cool, warm = (self.running(0.3, n), {"mode": "awake"})
+            loud = cool.model_copy(update={"charger": cool.charger and cool.charger.model_copy(update=warm)})
+            made = [TrialBench(x, built_in()).warmth for x in (cool, loud)]
+            assert made[1].charging_node_c is not None
+            self.assertGreater(made[1].charging_node_c[0], made[1].node_c[0].max() + 5)
+            self.assertFalse(seen(cool, "part-too-hot"))
+            part_limit = float(made[1].charging_node_c[0])
+            for limit, found in ((part_limit - 0.1, True), (part_limit + 0.1, False)):
+                with patch("ember_core.solved.warmth.PART_MAX_C", limit):
+                    told = seen(loud, "part-too-hot")
+                    self.assertEqual(bool(told), found)
+                    for one in told:
+                        self.assertIn("While charging it burns 300 mW", one.sentence)
+
+    def test_a_regulator_while_it_charges(self) -> None:
+        """300 mA at 1.8 V: its junction is warmer while it charges, where the air inside is; both sides of its limit, on one to three cells."""
+        for n in SERIES:
+
+            def made(limit: float, mode: str, n: int = n) -> Design:
+                stage = LINEAR | {"output_v": 1.8, "rth_ja_c_per_w": 30, "junction_max_c": limit}
+                return gadget(
+                    n, {"mode": mode}, {"cell": cell(capacity_ah=2.0)},
+                    parts=[part("chip", state("off", 1e-6), state("on", 0.3))],
+                    modes=[{"id": "asleep", "name": "Asleep", "uses": [use("chip", "off")]},
+                           {"id": "awake", "name": "Awake", "uses": [use("chip", "on")]}],
+                    day={"rest": "asleep", "sessions": [{"name": "Use", "mode": "awake", "seconds": 600, "per_day": 1}]},
+                    supply={"stages": [stage], "rails": [{"id": "main", "name": "Main", "feed": stage["id"]}]},
+                    enclosure={"outer_mm": (60, 90, 24), "plastic": "polycarbonate"},
+                )  # fmt: skip
+
+            own = TrialBench(made(125, "awake"), built_in())
+            assert own.warmth.charging_c is not None
+            watts = float((own.usual.in_mode @ own.usual.stage_peak_loss_w[0])[1])
+            junction = own.warmth.charging_c + 30 * watts
+            self.assertGreater(junction, float(own.warmth.inside_c[1]) + 30 * watts + 3)
+            self.assertFalse(seen(made(junction + 0.1, "awake"), "stage-too-hot"))
+            self.assertIn("While charging it loses", seen(made(junction - 0.1, "awake"), "stage-too-hot")[0].sentence)
+            self.assertFalse(seen(made(junction - 0.1, "asleep"), "stage-too-hot"))
 
     def test_a_short_burst_does_not_heat_a_part_through(self) -> None:
         made = self.running(3.0)

@@ -119,28 +119,28 @@ def too_hot_to_touch(bench: TrialBench) -> Iterator[Found]:
 
 
 def part_too_hot(bench: TrialBench) -> Iterator[Found]:
-    """A part gets hotter than most parts stand, by its own surface in the air that is inside by then."""
-    warm = bench.warmth
-    shown = np.where(bench.usual.shares > 0, warm.node_c, -300.0).tolist()
-    for i, (node, degrees) in enumerate(zip(warm.nodes, shown, strict=True)):
-        if node.kind != "part" or bench.design.parts[i].kind in GIVE_IT_AWAY:
+    """A part gets hotter than most parts stand, by its own surface in the air that is inside by then: in a mode, or while charging."""
+    warm, design = bench.warmth, bench.design
+    used = np.flatnonzero(bench.usual.shares > 0).tolist()
+    for i, node in enumerate(warm.nodes):
+        if node.kind != "part" or design.parts[i].kind in GIVE_IT_AWAY:
             continue
-        m = degrees.index(max(degrees))
-        if degrees[m] <= node.limit_c:
+        degrees = [(float(warm.node_c[i, m]), m, design.modes[m].name.lower()) for m in used]
+        if warm.charging_node_c is not None:
+            degrees.append((float(warm.charging_node_c[i]), bench.charge_mode, "charging"))
+        worst, m, when = max(degrees, default=(-300.0, 0, ""))
+        if worst <= node.limit_c:
             continue
+        watts = float(warm.node_w[i, m])
         yield Found(
             code="part-too-hot",
             severity="watch",
             step="charge",
             where=node.pointer,
             title=f"{node.name} gets too hot",
-            facts={
-                "power": (float(warm.node_w[i, m]), "W"),
-                "temperature": (degrees[m], "°C"),
-                "limit": (node.limit_c, "°C"),
-            },
+            facts={"power": (watts, "W"), "temperature": (worst, "°C"), "limit": (node.limit_c, "°C")},
             sentence=(
-                f"While {bench.design.modes[m].name.lower()} it burns {show(float(warm.node_w[i, m]), 'W')} on a small surface: about {show(degrees[m], '°C')}, where most "
+                f"While {when} it burns {show(watts, 'W')} on a small surface: about {show(worst, '°C')}, where most "
                 f"parts stand {show(node.limit_c, '°C')}. More copper or a heat sink, and away from the cell."
             ),
         )

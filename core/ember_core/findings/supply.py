@@ -15,6 +15,7 @@ from ..measures.bench import TrialBench
 from ..measures.edits import placed
 from ..measures.selection import Regulator, new_rail_stage, stage_in_place
 from ..quantities import ratio, show
+from ..solved.warmth import charging_range_c
 from ..solved.wording import describe_failure
 from ..supply.converters import limits_current, set_output_v
 from .found import Found
@@ -285,16 +286,20 @@ def _stronger(bench: TrialBench, s: int, peak_a: float) -> Iterator[Remedy]:
 
 
 def hot_stages(bench: TrialBench) -> Iterator[Found]:
-    """A stage whose junction gets too hot in a mode, on the hottest day, in the closed case as warm as it gets by then."""
+    """A stage whose junction gets too hot in the closed case, as warm as it gets by then: in a mode on the hottest day, or while charging."""
     state, design, warm = bench.usual, bench.design, bench.warmth
+    used = np.flatnonzero(state.shares > 0).tolist()
     for i, stage in enumerate(state.tree.stages):
         if stage.rth_ja_c_per_w is None:
             continue
-        watts = state.in_mode @ state.stage_peak_loss_w[i]
-        watts = np.where(state.shares > 0, watts, 0.0)
-        junctions = np.where(watts > 0, warm.inside_c + watts * stage.rth_ja_c_per_w, -300.0)
-        m = int(junctions.argmax())
-        junction = float(junctions[m])
+        lost = (state.in_mode @ state.stage_peak_loss_w[i]).tolist()
+        cases = [(float(warm.inside_c[m]), lost[m], design.modes[m].name.lower(), design.brief.hottest_c) for m in used]
+        if warm.charging_c is not None:
+            cases.append((warm.charging_c, lost[bench.charge_mode], "charging", charging_range_c(design.brief)[1]))
+        junctions = [
+            (air + watts * stage.rth_ja_c_per_w, watts, when, around) for air, watts, when, around in cases if watts > 0
+        ]
+        junction, watts, when, around = max(junctions, default=(-300.0, 0.0, "", 0.0))
         if junction <= stage.junction_max_c:
             continue
         position = bench.position(i)
@@ -305,13 +310,13 @@ def hot_stages(bench: TrialBench) -> Iterator[Found]:
             where=f"/supply/stages/{position}",
             title=f"{stage.name} gets too hot",
             facts={
-                "power": (float(watts[m]), "W"),
-                "surroundings": (design.brief.hottest_c, "°C"),
+                "power": (watts, "W"),
+                "surroundings": (around, "°C"),
                 "junction_temperature": (junction, "°C"),
                 "junction_max": (stage.junction_max_c, "°C"),
             },
             sentence=(
-                f"While {design.modes[m].name.lower()} it loses {show(float(watts[m]), 'W')}: on a day of {show(design.brief.hottest_c, '°C')} its "
+                f"While {when} it loses {show(watts, 'W')}: where it is {show(around, '°C')} around the gadget its "
                 f"junction reaches {show(junction, '°C')} in the closed case, and {show(stage.junction_max_c, '°C')} are its limit. "
                 "Spread the heat over copper, or use a switching converter."
             ),

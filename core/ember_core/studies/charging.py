@@ -334,6 +334,7 @@ def _limits(bench: TrialBench, rows: list[HeatRow]) -> list[HeatLimit]:
     material = MATERIALS[design.enclosure.plastic]
     running = [r for r in rows if r.mode] or rows
     charging = next((r for r in rows if not r.mode), None)
+    when = {"cell": running, "charger": rows[-1:]}  # a cell stands less while it is charged, which is told by itself
     found = []
     if rows:
         worst = max(rows, key=lambda r: r.inside_c)
@@ -367,7 +368,7 @@ def _limits(bench: TrialBench, rows: list[HeatRow]) -> list[HeatLimit]:
             _limit("outside", "Outside, to touch", outside.outer_c, limit, outside, f"{why}; after ISO 13732-1")
         )
     for i, node in enumerate(warm.nodes):
-        own = max(running, key=lambda r: r.node_c[i]) if running and node.kind != "charger" else rows[-1]
+        own = max(when.get(node.kind, rows), key=lambda r: r.node_c[i])
         found.append(_limit(node.pointer, node.name, own.node_c[i], node.limit_c, own, _why(node)))
         if node.kind == "cell" and charging is not None:
             found.append(
