@@ -12,7 +12,7 @@ from ember_core.measures.bench import TrialBench
 from ember_core.studies import answer_cells
 from ember_core.studies.cells import CellChoice
 
-from .gadgets import cell, design, part, plain, state
+from .gadgets import cell, design, part, plain, state, use
 from .test_findings import CHARGER, Traps
 
 BRIEF = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25}
@@ -43,6 +43,21 @@ class Choosing(unittest.TestCase):
                     (row.runtime.low, after.low), (row.runtime.value, after.value), (row.runtime.high, after.high),
                 ):  # fmt: skip
                     self.assertAlmostEqual((promised or 0) / (came or 1), 1, places=12)
+
+    def test_the_peak_is_that_of_where_it_runs(self) -> None:
+        """2.5 W from a cell of 1.5 Ω: it gives way with seven tenths of its charge left. Further down it has collapsed, and what that would draw is no peak."""
+        heater = {"name": "on", "draw": {"behaviour": "power", "power_w": {"typical": 2.5}}, "provenance": "measured"}
+        weak = design(
+            parts=[part("heater", state("off", 1e-6), heater)],
+            modes=[{"id": "asleep", "name": "Asleep", "uses": [use("heater", "off")]},
+                   {"id": "awake", "name": "Awake", "uses": [use("heater", "on")]}],
+            day={"rest": "asleep", "sessions": [{"name": "Use", "mode": "awake", "seconds": 600, "per_day": 10}]},
+            supply={"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]},
+            battery={"cell": cell(resistance_ohm=1.5, cutoff_v=2.0, discharge_max_a=2.0), "wiring_ohm": 0},
+        )  # fmt: skip
+        now = next(r for r in rows(weak) if r.now)
+        self.assertTrue(0.9 < (now.peak.value or 0) < 1.2, now.peak.value)  # 2.5 W at 2.4 V
+        self.assertFalse(any("2.8 A" in plain(x) or "2.79 A" in plain(x) for x in now.reasons), now.reasons)
 
     def test_what_exceeds_the_brief_by_its_mass_is_out_and_what_is_just_within_is_not(self) -> None:
         gadget = design(enclosure={"outer_mm": [90, 120, 40]})

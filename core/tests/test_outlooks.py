@@ -64,6 +64,8 @@ class ReadAt(unittest.TestCase):
         ends = evaluate(read_design(tarn.read_bytes()))
         self.assertIn("Resistance at 92", ends.battery.resistance.label)
         self.assertIn("92", ends.supply.flows[0].at)
+        for mode in ends.draw.modes:
+            self.assertAlmostEqual(mode.peak_current.working.inputs[0].value or 0, 0.92, 2)
         usual = evaluate(read_design(next(d for d in DEMO if d.stem == "dusk-ear").read_bytes()))
         self.assertEqual(
             (usual.battery.resistance.label, usual.supply.flows[0].at), ("Resistance at half charge", "half charge")

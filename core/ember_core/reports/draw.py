@@ -177,7 +177,7 @@ def _mode(solved: SolvedGadget, index: int) -> DrawMode:
         peak_current=figure(
             f"{mode.name}: peak battery current", peak, "A",
             "worst moment: every part at its max at the same time",
-            [("state of charge", 0.5, "share")], "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
+            [("state of charge", float(state.pack.charge[solved.middle]), "share")], "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
         ),
         nonstop=figure(
             f"{mode.name}: runtime without a pause", nonstop / 3600, "h", "∫ Q dz ÷ (I(z) + self-discharge)",

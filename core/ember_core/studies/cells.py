@@ -6,7 +6,6 @@ import dataclasses
 import math
 from typing import Annotated
 
-import numpy as np
 from pydantic import Field
 
 from ..battery.chemistry import CHEMISTRIES, resistance_factor
@@ -136,8 +135,7 @@ def _row(bench: TrialBench, battery: Battery, out: list[str], *, now: bool = Fal
     reasons = list(out)
     if now or not out:
         state = bench.coldest if now else with_battery(bench.usual, battery, design.brief.coldest_c, GRID_POINTS)
-        half = int(np.argmin(np.abs(state.pack.charge - 0.5)))
-        peak = float(state.worst.source_a[:, half].max(initial=0.0))
+        peak = float(state.worst.source_a[:, state.middle].max(initial=0.0))
         reasons += _in_use(bench, state, peak)
         low, hours, high = _lasts_h(bench, state, battery, exact=now or not reasons)
         needed = cell.capacity_ah * battery.parallel * goal / low if goal is not None and low > 0 else None
@@ -155,7 +153,7 @@ def _row(bench: TrialBench, battery: Battery, out: list[str], *, now: bool = Fal
         reasons=reasons,
         runtime=figure("Runtime at the coldest", hours, "h", "median of the samples, each through ∫ Q dz ÷ (I(z) + self-discharge)",
                        [("coldest", design.brief.coldest_c, "°C")], WHOLE, low=low, high=high),
-        peak=figure("Peak", peak, "A", "worst moment at half charge", [("the cell's limit", cell.discharge_max_a * battery.parallel, "A")], WHOLE),
+        peak=figure("Peak", peak, "A", "worst moment at half charge, or in the middle of what is used", [("the cell's limit", cell.discharge_max_a * battery.parallel, "A")], WHOLE),
         mass=figure("Mass", cell.mass_g * count, "g", "mass of a cell × cells", cells),
         volume=figure("Room", x * y * z * count / 1000, "cm³", "size of a cell × cells", cells),
         cost=figure("Cost", cell.cost * count, design.brief.currency, "cost of a cell × cells", cells),
