@@ -3,15 +3,61 @@
 from __future__ import annotations
 
 import unittest
+from types import SimpleNamespace
+from typing import Any
 
 from ember_core import Design
+from ember_core.catalogue import built_in
 from ember_core.design.patches import apply
+from ember_core.measures.bench import TrialBench
 from ember_core.runtime.run import run
-from ember_core.solved.droop import USUAL_DROOP, find_droops
+from ember_core.solved.droop import USUAL_DROOP, find_droops, judged_at
 
 from .gadgets import cell, design, part, seen, state, use
 
 STRAIGHT = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
+
+
+class GivesWayEarly(unittest.TestCase):
+    """2.5 W from a cell of 1.5 ohm: it gives way with seven tenths of its charge left, and what it would draw further down is never drawn."""
+
+    def gadget(self, limit_a: float = 9.0, **more: Any) -> Design:
+        heater = {"name": "on", "draw": {"behaviour": "power", "power_w": {"typical": 2.5}}, "provenance": "measured"}
+        switch = {
+            "type": "pass",
+            "id": "switch",
+            "name": "Switch",
+            "input": "battery",
+            "role": "fuse",
+            "limit_a": limit_a,
+            "resistance_ohm": 0.001,
+        }
+        return design(
+            parts=[part("heater", state("off", 1e-6), heater, **more)],
+            modes=[{"id": "asleep", "name": "Asleep", "uses": [use("heater", "off")]},
+                   {"id": "awake", "name": "Awake", "uses": [use("heater", "on")]}],
+            day={"rest": "asleep", "sessions": [{"name": "Use", "mode": "awake", "seconds": 600, "per_day": 10}]},
+            supply={"stages": [switch], "rails": [{"id": "main", "name": "Main", "feed": "switch"}]},
+            battery={"cell": cell(resistance_ohm=1.5, cutoff_v=2.0, discharge_max_a=9), "wiring_ohm": 0},
+        )  # fmt: skip
+
+    def test_a_switch_is_loaded_by_what_is_drawn(self) -> None:
+        whole = run(self.gadget())
+        most = TrialBench(self.gadget(), built_in()).peak_a[0]
+        self.assertGreater(whole.worst.source_a.max(), 2 * most)  # further down it has collapsed
+        self.assertFalse(seen(self.gadget(most * 1.01), "overload"))
+        found = seen(self.gadget(most * 0.99), "overload")
+        self.assertIn("1 times as much", found[0].sentence)
+
+    def test_peaks_are_judged_where_it_gets_to(self) -> None:
+        for end, at in ((0.0, 0.2), (0.2, 0.2), (0.21, 0.368), (0.7, 0.76)):
+            self.assertAlmostEqual(judged_at(SimpleNamespace(ending=(0, end))), at)  # type: ignore[arg-type]
+        whole = run(self.gadget(peak={"current_a": 0.001, "seconds": 0.001}))
+        self.assertGreater(whole.ending[1], 0.6)
+        (sag,) = find_droops(whole)
+        self.assertAlmostEqual(sag.charge, whole.ending[1] + 0.2 * (1 - whole.ending[1]))
+        self.assertFalse(sag.fails)
+        self.assertGreater(sag.terminal_v, 2.0)
 
 
 class Droop(unittest.TestCase):

@@ -8,7 +8,7 @@ from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..quantities import show
-from ..solved.droop import JUDGED_AT, USUAL_ESR_OHM, Droop
+from ..solved.droop import USUAL_ESR_OHM, Droop
 from .found import Found
 
 MOST_BULK_F = 0.01  # electrolytic capacitors of a gadget are not larger
@@ -56,7 +56,7 @@ def _droops(bench: TrialBench, *, plugged: bool) -> Iterator[Found]:
             if sag.stage
             else f"{rail.name} falls from {show(sag.before_v, 'V')} to {show(sag.lowest_v, 'V')}, and {show(sag.needs_v, 'V')} are needed"
         )
-        when = f"{'Plugged in at' if plugged else 'At'} {show(JUDGED_AT, 'share')} charge"
+        when = f"{'Plugged in at' if plugged else 'At'} {show(sag.charge, 'share')} charge"
         cure = f"; {show(sag.capacitor_f, 'F')} at the part carry it" if sag.capacitor_f else ""
         yield Found(
             code="surge" if plugged else "peak-sags",
@@ -97,14 +97,14 @@ def visible_droop(bench: TrialBench) -> Iterator[Found]:
             where=f"/supply/rails/{sag.source}",
             title=f"{hurt.name} {what} when {'it' if hurt is part else part.name} peaks",
             facts={
-                "soc": (JUDGED_AT, "share"),
+                "soc": (sag.charge, "share"),
                 "current": (sag.current_a, "A"),
                 "duration": (sag.seconds, "s"),
                 "droop": (shows.droop, "share"),
                 "droop_max": (shows.most, "share"),
             },
             sentence=(
-                f"At {show(JUDGED_AT, 'share')} charge {part.name} takes {show(sag.current_a, 'A')} for {show(sag.seconds, 's')} while "
+                f"At {show(sag.charge, 'share')} charge {part.name} takes {show(sag.current_a, 'A')} for {show(sag.seconds, 's')} while "
                 f"{mode.name.lower()}: {rail.name} droops by {show(shows.droop, 'share')}, and {hurt.name} stands {show(shows.most, 'share')}.{cure}"
             ),
             ways=lambda sag=sag, bulk=bulk: [_capacitor(bulk, sag, bench)],  # type: ignore[misc]

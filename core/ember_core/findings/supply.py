@@ -248,10 +248,11 @@ def overload(bench: TrialBench) -> Iterator[Found]:
     for s, stage in enumerate(state.tree.stages):
         if limits_current(stage):
             continue
-        peak_at = state.worst.stage_output_a[s].max(axis=1)
-        most = int(np.where(used, peak_at, -1.0).argmax()) if used.any() else 0
-        peak = float(peak_at[most]) if used.any() else 0.0
-        lasting = float(np.max(state.typical.stage_output_a[s][used], initial=0.0))
+        there = bench.works & used[:, None]
+        peak_at = np.max(state.worst.stage_output_a[s], axis=1, where=there, initial=0.0)
+        most = int(peak_at.argmax()) if peak_at.size else 0
+        peak = float(peak_at.max(initial=0.0))
+        lasting = float(np.max(state.typical.stage_output_a[s], where=there, initial=0.0))
         if peak <= stage.limit_a:
             continue
         fuse = isinstance(stage, PassStage) and stage.role == "fuse"

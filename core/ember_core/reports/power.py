@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 
 from ..figures import Figure, figure, record
-from ..solved.droop import JUDGED_AT
 from ..solved.gadget import SolvedGadget
 from ..supply.tree import BATTERY_NODE, powered_by
 from .flows import Flow, StageCurve, curves, flows
@@ -259,7 +258,7 @@ def _peaks(solved: SolvedGadget) -> list[PeakReport]:
         inputs: list[tuple[str, float | None, str]] = [
             ("peak", sag.current_a, "A"), ("for", sag.seconds, "s"), ("before", sag.before_v, "V"),
             ("if it lasted", sag.steady_v, "V"), ("beyond a converter's limit", sag.beyond_a, "A"),
-            ("state of charge", JUDGED_AT, "share"),
+            ("state of charge", sag.charge, "share"),
         ]  # fmt: skip
         rows.append(
             PeakReport(

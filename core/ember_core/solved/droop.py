@@ -18,7 +18,7 @@ from ..runtime.run import Run
 from ..supply.converters import limits_current
 from ..supply.solver import Solution, solve
 
-JUDGED_AT = 0.2  # state of charge
+JUDGED_AT = 0.2  # of the charge, or of what is used where the run ends above that
 USUAL_ESR_OHM = 0.05
 SPARE = 0.8  # of the room above the least supply that a dip may use
 VISIBLE_KINDS = ("display", "sound", "light")
@@ -46,7 +46,8 @@ class Droop:
     does end up. `beyond_a` is how much of the peak is more than the converter on the way, `stage`, can give.
     `needs_v` is the highest least supply among the parts that are used on the rail then; `capacitor_f` what would
     hold all rails above theirs (0: nothing needed, None: no capacitor does), placed at `source`. `shows` is the part that
-    droops further than it may without showing (None: none does), `smoothing_f` what would keep it from that.
+    droops further than it may without showing (None: none does), `smoothing_f` what would keep it from that. `charge` is the
+    state of charge at which it is judged, 0..1.
     """
 
     part: int
@@ -62,6 +63,7 @@ class Droop:
     beyond_a: float
     stage: str
     needs_v: float
+    charge: float
     capacitor_f: float | None
     shows: Shows | None
     smoothing_f: float | None
@@ -84,18 +86,25 @@ def find_droops(state: Run) -> list[Droop]:
     asked = [(p, k, m) for p, k, m in asked if k >= 0 and state.rail_powered[state.rail_of[p], k]]
     if not asked:
         return []
-    pack = on_grid(state.pack, design.battery, state.temperature_c, np.array([JUDGED_AT]))
+    charge = judged_at(state)
+    pack = on_grid(state.pack, design.battery, state.temperature_c, np.array([charge]))
     operating_points = [k for _, k, _ in asked]
     rows = state.loads.rows(operating_points + operating_points)  # without the peaks, then with them
     for i, (p, _, _) in enumerate(asked, start=len(asked)):
         peak = design.parts[p].peak
         assert peak is not None
         rows.current_a[i, state.rail_of[p]] += peak.current_a * design.parts[p].quantity
-    felt = [state.at(JUDGED_AT, state.filtered_current_a[m]) for _, _, m in asked]
+    felt = [state.at(charge, state.filtered_current_a[m]) for _, _, m in asked]
     filtered = np.array(felt + felt)[:, None]
-    lowered = np.array([[state.at(JUDGED_AT, row)] for row in state.pack.lowered_v(filtered, filtered)])
+    lowered = np.array([[state.at(charge, row)] for row in state.pack.lowered_v(filtered, filtered)])
     solution = solve(state.tree, rows, pack, lowered_v=lowered)
-    return [_droop(state, solution, i, len(asked), *asked[i]) for i in range(len(asked))]
+    return [_droop(state, solution, charge, i, len(asked), *asked[i]) for i in range(len(asked))]
+
+
+def judged_at(state: Run) -> float:
+    """The state of charge at which peaks are judged, 0..1: low, and the gadget still gets there."""
+    end = state.ending[1]
+    return JUDGED_AT if end <= JUDGED_AT else end + JUDGED_AT * (1 - end)
 
 
 def _busiest(state: Run, part: int, operating_points: list[int]) -> int:
@@ -119,7 +128,9 @@ def _busiest(state: Run, part: int, operating_points: list[int]) -> int:
     return best
 
 
-def _droop(state: Run, solution: Solution, row: int, count: int, part: int, moment: int, mode: int) -> Droop:
+def _droop(
+    state: Run, solution: Solution, charge: float, row: int, count: int, part: int, moment: int, mode: int
+) -> Droop:
     design, tree = state.design, state.tree
     item, own = design.parts[part], state.rail_of[part]
     assert item.peak is not None
@@ -166,7 +177,7 @@ def _droop(state: Run, solution: Solution, row: int, count: int, part: int, mome
         part=part, mode=mode, source=own, rail=worst, current_a=current, seconds=seconds,
         before_v=before[worst], steady_v=steady[worst],
         lowest_v=0.0 if math.isinf(dip) else max(ends[worst], 0.0),
-        terminal_v=float(solution.terminal_v[count + row, 0]), beyond_a=beyond, stage=stage, needs_v=needs[worst],
+        terminal_v=float(solution.terminal_v[count + row, 0]), beyond_a=beyond, stage=stage, needs_v=needs[worst], charge=charge,
         capacitor_f=capacitor(allowed), shows=shows, smoothing_f=capacitor(min(allowed, smooth)) if shows else None,
     )  # fmt: skip
 

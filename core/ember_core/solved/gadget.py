@@ -216,12 +216,18 @@ class SolvedGadget:
         return find_droops(self.usual)
 
     @cached_property
+    def works(self) -> np.ndarray:
+        """Where on the grid each operating point still works, its worst moment included, (operating points, N): what is drawn further
+        down is never drawn."""
+        state = self.usual
+        stops = np.maximum([x.charge for x in state.failures], state.ending[1])[state.loads.mode]
+        return np.asarray((state.pack.charge >= stops[:, None]) & ~state.worst.collapsed)
+
+    @cached_property
     def peak_a(self) -> tuple[float, int]:
         """(most battery current in any used mode while it still works [A], index of its operating point)."""
         state = self.usual
-        stops = np.maximum([x.charge for x in state.failures], state.ending[1])[state.loads.mode]
-        usable = (state.pack.charge >= stops[:, None]) & ~state.worst.collapsed
-        most = np.max(state.worst.source_a, axis=1, where=usable, initial=0.0)
+        most = np.max(state.worst.source_a, axis=1, where=self.works, initial=0.0)
         where = int(np.argmax(most)) if most.size else 0
         return (float(most[where]), where) if most.size else (0.0, 0)
 

@@ -153,7 +153,7 @@ def _choice(
     index = state.tree.stage_index[old.id]
     used = state.point_weights > 0
     working = state.pack.charge >= max(state.ending[1], 0.05)
-    peak = float(np.max(state.worst.stage_output_a[index][used], initial=0.0))
+    peak = float(np.max(state.worst.stage_output_a[index][used][:, working], initial=0.0))
     inputs = state.worst.stage_input_v[index][used][:, working]
     lowest = float(np.min(inputs, initial=np.inf)) if inputs.size else 0.0
     highest = float(np.max(state.typical.stage_input_v[index], initial=0.0))
