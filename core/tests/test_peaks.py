@@ -12,8 +12,9 @@ from ember_core.design.patches import apply
 from ember_core.measures.bench import TrialBench
 from ember_core.runtime.run import run
 from ember_core.solved.droop import USUAL_DROOP, find_droops, judged_at
+from ember_core.studies import answer_rail
 
-from .gadgets import cell, design, part, seen, state, use
+from .gadgets import LINEAR, cell, design, part, seen, state, use
 
 STRAIGHT = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
 
@@ -48,6 +49,22 @@ class GivesWayEarly(unittest.TestCase):
         self.assertFalse(seen(self.gadget(most * 1.01), "overload"))
         found = seen(self.gadget(most * 0.99), "overload")
         self.assertIn("1 times as much", found[0].sentence)
+
+    def test_a_regulator_has_room_above_the_peak_that_is_drawn(self) -> None:
+        """1.6 W, measured, so 5 % more at most, at the 2.45 V that it needs are 0.686 A; where the cell has collapsed it would be more."""
+        heater = {"name": "on", "draw": {"behaviour": "power", "power_w": {"typical": 1.6}}, "provenance": "measured"}
+        stage = LINEAR | {"output_v": 2.5, "limit_a": 5}
+        weak = design(
+            parts=[part("heater", heater, supply_min_v=2.45)],
+            modes=[{"id": "asleep", "name": "Asleep", "uses": [use("heater", "on")]}], day={"rest": "asleep"},
+            supply={"stages": [stage], "rails": [{"id": "main", "name": "Main", "feed": stage["id"]}]},
+            battery={"cell": cell(resistance_ohm=1.5, cutoff_v=2.0, discharge_max_a=9), "wiring_ohm": 0},
+        )  # fmt: skip
+        bench = TrialBench(weak, built_in())
+        now = next(c for c in answer_rail(bench, 0).converters if c.now)
+        peak = next(i.value for i in now.peak_margin.working.inputs if i.name == "peak")
+        self.assertGreater(float(bench.usual.worst.stage_output_a[0].max()), 0.7)
+        self.assertAlmostEqual(peak or 0, 1.6 * 1.05 / 2.45, delta=0.005)
 
     def test_peaks_are_judged_where_it_gets_to(self) -> None:
         for end, at in ((0.0, 0.2), (0.2, 0.2), (0.21, 0.368), (0.7, 0.76)):
