@@ -94,7 +94,8 @@ def _insert_regulator(bench: TrialBench, rail_index: int) -> Iterator[Remedy]:
     )
     floor = max((p.supply_min_v for p in parts if p.supply_min_v), default=0.0)
     top = float(bench.highest_rail_v[rail_index])
-    peak = float(np.max(bench.usual.worst.rail_a[rail_index]))
+    worst = bench.usual.worst
+    peak = float(np.max(worst.rail_a[rail_index], where=~worst.collapsed, initial=0.0))
     fitting = [
         s for s in bench.catalogue.stages
         if isinstance(s, LinearStage) and floor <= s.output_v <= ceiling and s.limit_a >= peak and (s.input_max_v or 100) >= top
@@ -115,7 +116,11 @@ def dropout(bench: TrialBench) -> Iterator[Found]:
         used = (state.point_weights > 0) & working[s, state.loads.mode]
         if not used.any():
             continue
-        output = np.min(state.worst.stage_output_v[s][used], axis=0)
+        stranded = state.ending[1]
+        ends = DROPOUT_MATTERS_ABOVE < stranded < 1 and _ended_by_supply(bench, stage)
+        # what ends the run may do so between two points of the grid; else only what happens before the end matters
+        there = used[:, None] & (bench.works | ends)
+        output = np.min(state.worst.stage_output_v[s], axis=0, where=there, initial=np.inf)
         short = np.flatnonzero(output < stage.output_v * REGULATED_ENOUGH)
         if not short.size:
             continue
@@ -124,9 +129,10 @@ def dropout(bench: TrialBench) -> Iterator[Found]:
             continue
         position = bench.position(s)
         ohm = stage.dropout_v / stage.dropout_at_a if isinstance(stage, LinearStage) else 0.0
-        needs = stage.output_v + ohm * float(np.max(state.worst.stage_output_a[s][used][:, short[0]]))
-        stranded = state.ending[1]
-        ends = DROPOUT_MATTERS_ABOVE < stranded < 1 and _ended_by_supply(bench, stage)
+        amps = state.worst.stage_output_a[s][:, short[0]]
+        needs = stage.output_v + ohm * float(
+            np.max(amps, where=(there & ~state.worst.collapsed)[:, short[0]], initial=0.0)
+        )
         tail = (
             f"The gadget stops with {show(stranded, 'share')} of the charge unused."
             if ends

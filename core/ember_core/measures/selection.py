@@ -59,7 +59,8 @@ def stage_in_place(bench: TrialBench, position: int, suits: Callable[[Regulator]
     index = bench.usual.tree.stage_index[old.id]
     state = bench.usual
     used = state.point_weights > 0
-    peak = float(np.max(state.worst.stage_output_a[index][used], initial=0.0))
+    there = used[:, None] & ~state.worst.collapsed
+    peak = float(np.max(state.worst.stage_output_a[index], where=there, initial=0.0))
     highest = float(np.max(state.typical.stage_input_v[index], initial=0.0))
     fitting = [s for s in regulators(bench, old.output_v, peak, highest) if not same_figures(s, old) and suits(s)]
     ways = [
