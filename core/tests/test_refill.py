@@ -420,15 +420,22 @@ class Heat(unittest.TestCase):
                     self.assertEqual(bool(told), found)
                     for one in told:
                         self.assertIn("While charging it burns 300 mW", one.sentence)
+            cut = loud.model_copy(
+                update={"charger": loud.charger and loud.charger.model_copy(update={"cuts_load": True})}
+            )
+            off = TrialBench(cut, built_in()).warmth  # nothing runs meanwhile: the air is all that warms it
+            assert off.charging_node_c is not None
+            self.assertEqual(off.meanwhile_w.max(), 0)
+            self.assertLess(off.charging_node_c[0], part_limit - 20)
 
     def test_a_regulator_while_it_charges(self) -> None:
         """300 mA at 1.8 V: its junction is warmer while it charges, where the air inside is; both sides of its limit, on one to three cells."""
         for n in SERIES:
 
-            def made(limit: float, mode: str, n: int = n) -> Design:
+            def made(limit: float, mode: str, n: int = n, *, cuts_load: bool = False) -> Design:
                 stage = LINEAR | {"output_v": 1.8, "rth_ja_c_per_w": 30, "junction_max_c": limit}
                 return gadget(
-                    n, {"mode": mode}, {"cell": cell(capacity_ah=2.0)},
+                    n, {"mode": mode, "cuts_load": cuts_load}, {"cell": cell(capacity_ah=2.0)},
                     parts=[part("chip", state("off", 1e-6), state("on", 0.3))],
                     modes=[{"id": "asleep", "name": "Asleep", "uses": [use("chip", "off")]},
                            {"id": "awake", "name": "Awake", "uses": [use("chip", "on")]}],
@@ -445,6 +452,7 @@ class Heat(unittest.TestCase):
             self.assertFalse(seen(made(junction + 0.1, "awake"), "stage-too-hot"))
             self.assertIn("While charging it loses", seen(made(junction - 0.1, "awake"), "stage-too-hot")[0].sentence)
             self.assertFalse(seen(made(junction - 0.1, "asleep"), "stage-too-hot"))
+            self.assertFalse(seen(made(junction - 0.1, "awake", cuts_load=True), "stage-too-hot"))
 
     def test_a_short_burst_does_not_heat_a_part_through(self) -> None:
         made = self.running(3.0)

@@ -125,13 +125,12 @@ def part_too_hot(bench: TrialBench) -> Iterator[Found]:
     for i, node in enumerate(warm.nodes):
         if node.kind != "part" or design.parts[i].kind in GIVE_IT_AWAY:
             continue
-        degrees = [(float(warm.node_c[i, m]), m, design.modes[m].name.lower()) for m in used]
+        cases = [(float(warm.node_c[i, m]), float(warm.node_w[i, m]), design.modes[m].name.lower()) for m in used]
         if warm.charging_node_c is not None:
-            degrees.append((float(warm.charging_node_c[i]), bench.charge_mode, "charging"))
-        worst, m, when = max(degrees, default=(-300.0, 0, ""))
+            cases.append((float(warm.charging_node_c[i]), float(warm.meanwhile_w[i]), "charging"))
+        worst, watts, when = max(cases, default=(-300.0, 0.0, ""))
         if worst <= node.limit_c:
             continue
-        watts = float(warm.node_w[i, m])
         yield Found(
             code="part-too-hot",
             severity="watch",

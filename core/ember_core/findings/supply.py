@@ -301,7 +301,7 @@ def hot_stages(bench: TrialBench) -> Iterator[Found]:
             continue
         lost = (state.in_mode @ state.stage_peak_loss_w[i]).tolist()
         cases = [(float(warm.inside_c[m]), lost[m], design.modes[m].name.lower(), design.brief.hottest_c) for m in used]
-        if warm.charging_c is not None:
+        if warm.charging_c is not None and design.charger is not None and not design.charger.cuts_load:
             cases.append((warm.charging_c, lost[bench.charge_mode], "charging", charging_range_c(design.brief)[1]))
         junctions = [
             (air + watts * stage.rth_ja_c_per_w, watts, when, around) for air, watts, when, around in cases if watts > 0

@@ -75,7 +75,9 @@ class Warmth:
     the kind of day on which that is most (0 for modes that no day has); `kind` which of the year's kinds that is; `inside_c` and
     `outer_c` the air and the outer face by then on the hottest day, all of shape (modes,). `node_w` and `node_c` are powers and
     temperatures of the `nodes`, `spot_c` the wall where each comes nearest to it, (nodes, modes); `cell_from_k` is by how much the
-    cell is warmed by each other node, (nodes, modes). `charging_node_c`, `charging_spot_c` and `charging_cell_from_k` are the same at the worst
+    cell is warmed by each other node, (nodes, modes).
+    `meanwhile_w` is what each node but the charger burns while it charges, (nodes,).
+    `charging_node_c`, `charging_spot_c` and `charging_cell_from_k` are the same at the worst
     while it charges. `running_c` and `charging_c` are the air inside at the worst, in the hottest surroundings of
     use and of charging, with a range from what is uncertain of the case; `hottest_mode` is the mode of the first; `outside` is the outer
     face at the worst of both. `meanwhile` is what the gadget takes while it charges, `charge` the charge at the usual temperature, `hot_charge` that at the hottest.
@@ -107,6 +109,7 @@ class Warmth:
     charging_c: float | None
     charging_outer_c: float | None
     charging_range_c: tuple[float, float] | None
+    meanwhile_w: Array
     charging_node_c: Array | None
     charging_spot_c: Array | None
     charging_cell_from_k: Array | None
@@ -255,7 +258,9 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
     if charging is not None and charging.outer_c > outside.degrees_c:
         outside = Outside(charging.outer_c, None, charging_range_c(brief)[1], charging.power_w, charging.shell.sun_w)
     charging_c = None if charging is None else charging.inside_c
-    charged = None if charging is None else charging.node_c(node_w[:, charge_mode], places, row)
+    cut = design.charger is not None and design.charger.cuts_load  # then nothing runs meanwhile
+    meanwhile_w = node_w[:, charge_mode] * (0.0 if cut else 1.0)
+    charged = None if charging is None else charging.node_c(meanwhile_w, places, row)
     return Warmth(
         nodes=nodes,
         mode_w=mode_w,
@@ -283,6 +288,7 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
         charging_c=charging_c,
         charging_outer_c=None if charging is None else charging.outer_c,
         charging_range_c=None if charging is None else charging.range_c,
+        meanwhile_w=meanwhile_w,
         charging_node_c=None if charged is None else charged[0],
         charging_spot_c=None if charged is None else charged[1],
         charging_cell_from_k=None if charged is None else charged[2],

@@ -18,9 +18,8 @@ from ..thermal.materials import MATERIALS
 from ..thermal.shell import Shell
 
 MOST_SETTINGS = 14
-NEAR_K = (
-    10.0  # to a limit: from there on it is drawn as close to it; as the verdict has it of the softening of the plastic
-)
+# to a limit: from there on it is drawn as close to it, as the verdict has it of the softening of the plastic
+NEAR_K = 10.0
 NEVER_WORDS = {
     "load": "the gadget takes what would end it", "port": "the port has nothing left", "voltage": "the float voltage is too low",
     "early": "it ends too early", "timer": "its timer gives up",
