@@ -138,19 +138,21 @@ class Finding:
 
 
 Status = Literal["pass", "watch", "fail", "unknown"]
+VerdictKey = Literal["runtime", "weakest", "charge", "heat", "fit", "mass", "cost"]
 
 
 @record
 class Verdict:
-    """One place of the verdict band."""
+    """One place of the verdict band. `about` names what its figure is of, where that is one thing of several."""
 
-    key: Literal["runtime", "weakest", "charge", "heat", "fit", "mass", "cost"]
+    key: VerdictKey
     label: str
     figure: Figure
     status: Status
     word: Annotated[str, Field(description="the status in a word or two for this verdict")]
     sentence: str
     step: Step
+    about: str = ""
 
 
 # what stands in a formula, and the formula in words; the first that is found counts

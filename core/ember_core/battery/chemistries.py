@@ -32,7 +32,10 @@ class ChemistryData:
     steady current leaves inside per ampere at 25 degC [A h / A]), chosen so that the cells of docs/VALIDATION.md give what such
     cells give; relaxation_h: the time in which a measured cell comes to rest [h]. fade_year: share of the capacity lost in the first year
     of lying about at 25 degC (lithium-ion has a model of its own: `ageing.py`); fade_cycle: share lost per full charge; growth: by how much
-    the resistance grows per share of capacity lost.
+    the resistance grows per share of capacity lost. charge_most_v: what a charger may hold a cell at that is usually full at `charge_v`;
+    coldest_c: the usual lower limit of giving current [degC]; least_v: emptied below that a cell is damaged or reversed by its neighbours [V];
+    fresh_v: what a cell fresh from its pack may have without load [V], where that is above its curve; ah_per_cm3, ah_per_g: what the best
+    cells on the market hold, by the volume of their shape and by mass.
     """
 
     name: str
@@ -56,6 +59,12 @@ class ChemistryData:
     shelf_years: float
     source: str
     flattens: float = 0.0
+    charge_most_v: float | None = None
+    coldest_c: float = -20.0
+    least_v: float = 0.8
+    fresh_v: float | None = None
+    ah_per_cm3: float = 0.0
+    ah_per_g: float = 0.0
 
 
 CHEMISTRIES: dict[Chemistry, ChemistryData] = {
@@ -94,6 +103,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0.5,
         charge_rate_max=1.0,
         shelf_years=5,
+        coldest_c=-20, least_v=2.3, ah_per_cm3=0.215, ah_per_g=0.078,
         source="Plett, Battery Management Systems vol. 1 (2015), ch. 2; typical cobalt / nickel-manganese-cobalt cell",
     ),
     "alkaline": ChemistryData(
@@ -133,6 +143,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0,
         charge_rate_max=0,
         shelf_years=10,
+        coldest_c=-20, least_v=0.7, fresh_v=1.65, ah_per_cm3=0.37, ah_per_g=0.14,
         source="Linden & Reddy, Handbook of Batteries, 3rd ed. (2002), ch. 10",
     ),
     "lithium-coin": ChemistryData(
@@ -167,6 +178,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0,
         charge_rate_max=0,
         shelf_years=10,
+        coldest_c=-30, least_v=1.5, fresh_v=3.4, ah_per_cm3=0.30, ah_per_g=0.105,
         source="Linden & Reddy, Handbook of Batteries, 3rd ed. (2002), ch. 14",
     ),
     "lithium-iron-phosphate": ChemistryData(
@@ -204,6 +216,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0.5,
         charge_rate_max=1.0,
         shelf_years=10,
+        charge_most_v=3.65, coldest_c=-20, least_v=1.9, ah_per_cm3=0.125, ah_per_g=0.05,
         source="Plett, Battery Management Systems vol. 1 (2015), ch. 2; Linden & Reddy, 4th ed. (2011), ch. 26",
     ),
     "nickel-metal-hydride": ChemistryData(
@@ -238,6 +251,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0.1,
         charge_rate_max=0.5,
         shelf_years=5,
+        coldest_c=-20, least_v=0.9, ah_per_cm3=0.33, ah_per_g=0.092,
         source="Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 22",
         flattens=0.5,
     ),
@@ -273,6 +287,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0,
         charge_rate_max=0,
         shelf_years=10,
+        coldest_c=-40, least_v=1.5, fresh_v=3.35, ah_per_cm3=0.27, ah_per_g=0.13,
         source="Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 14",
     ),
     "lithium-iron-disulfide": ChemistryData(
@@ -307,6 +322,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0,
         charge_rate_max=0,
         shelf_years=15,
+        coldest_c=-40, least_v=0.7, fresh_v=1.83, ah_per_cm3=0.42, ah_per_g=0.23,
         source="Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 14",
     ),
     "lithium-thionyl": ChemistryData(
@@ -339,6 +355,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0,
         charge_rate_max=0,
         shelf_years=15,
+        coldest_c=-55, least_v=1.8, ah_per_cm3=0.39, ah_per_g=0.23,
         source="Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 14",
     ),
 }

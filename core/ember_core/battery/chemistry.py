@@ -10,7 +10,7 @@ from functools import cache, lru_cache
 
 import numpy as np
 
-from ..design import Chemistry
+from ..design import Cell, Chemistry
 from ..numeric import Array, MonotoneCubic
 from .chemistries import CHEMISTRIES
 
@@ -20,7 +20,7 @@ REFERENCE_K = 298.15
 SECONDS_PER_MONTH = 30.4375 * 86400
 
 __all__ = [
-    "CHEMISTRIES", "arrhenius", "diffusion_factor", "low_temperature_factor", "open_circuit_voltage", "resistance_at", "resistance_factor",
+    "CHEMISTRIES", "arrhenius", "diffusion_factor", "full_v", "highest_v", "low_temperature_factor", "open_circuit_voltage", "resistance_at", "resistance_factor",
     "self_discharge_a", "thermal_v",
 ]  # fmt: skip
 
@@ -48,6 +48,18 @@ def _tabulated(chemistry: Chemistry, which: str, charge: bytes) -> Array:
 def open_circuit_voltage(chemistry: Chemistry, charge: Array | float) -> Array:
     """Open-circuit voltage of one cell [V] at a state of charge 0..1 (clipped); monotone piecewise cubic."""
     return _at(chemistry, "ocv", charge)
+
+
+def full_v(cell: Cell) -> float | None:
+    """The voltage that a charger holds a cell at [V]: its own, or its chemistry's; None where it must not be held at a voltage."""
+    usual = CHEMISTRIES[cell.chemistry].charge_v
+    return usual if usual is None or cell.full_v is None else cell.full_v
+
+
+def highest_v(cell: Cell) -> float | None:
+    """The most that a charger may hold a cell at [V], the tolerance of its reference aside: iron phosphate cells are full at 3.6 V and stand 3.65 V."""
+    usual = full_v(cell)
+    return usual if usual is None or cell.full_v is not None else max(usual, CHEMISTRIES[cell.chemistry].charge_most_v or 0.0)
 
 
 def _arrhenius(energy_j_per_mol: float, temperature_c: float) -> float:

@@ -129,7 +129,15 @@ def resting_v(cell: Cell, charge: float) -> float:
         return cell.bank.output_v
     if cell.curve is not None:
         return float(np.interp(charge, cell.curve.soc, cell.curve.open_circuit_v))
-    return float(chemistry.open_circuit_voltage(cell.chemistry, charge))
+    return float(_typical_v(cell, np.asarray(charge)))
+
+
+def _typical_v(cell: Cell, z: Array) -> Array:
+    """The chemistry's open-circuit voltage [V]; of a lithium-ion cell that is full at another voltage all the way up to that one."""
+    volts, full = chemistry.open_circuit_voltage(cell.chemistry, z), chemistry.full_v(cell)
+    if cell.chemistry != "lithium-ion" or cell.full_v is None or full is None:
+        return volts
+    return np.asarray(volts + (full - (CHEMISTRIES[cell.chemistry].charge_v or full)) * z)
 
 
 def capacity_tolerance(cell: Cell) -> tuple[float, float]:
@@ -369,7 +377,7 @@ def _curves(battery: Battery, z: Array, temperature_c: float) -> tuple[Array, Ar
         half = cell.resistance_ohm * (SALVAGED_OHM if cell.condition == "salvaged" else 1.0)
         half = cell.measured_ohm if cell.measured_ohm is not None else half
         ohm = half * grown * chemistry.resistance_factor(cell.chemistry, z, temperature_c)
-        return chemistry.open_circuit_voltage(cell.chemistry, z), ohm, ohm
+        return _typical_v(cell, z), ohm, ohm
     volts = np.interp(z, curve.soc, curve.open_circuit_v)
     warmth = cold_resistance(cell, temperature_c) * grown
     ohm = np.interp(z, curve.soc, curve.resistance_ohm)

@@ -17,7 +17,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..battery.chemistry import CHEMISTRIES, arrhenius
+from ..battery.chemistry import CHEMISTRIES, arrhenius, full_v
 from ..battery.pack import Pack, pack_at
 from ..design import Battery, Charger
 from ..numeric import Array
@@ -44,11 +44,13 @@ NICKEL_TAKES = (
     (0.0, 0.95),
     (0.8, 0.95),
     (1.0, 0.7),
-)  # (state of charge, share of the current that is stored); the rest is heat
+)  # (state of charge, share of the current that is stored) at half the capacity an hour and above; the rest is heat
+NICKEL_SLOW = ((0.1, 0.73), (0.5, 1.0))  # (C-rate, factor on that): slowly charged it takes 1.4 to 1.6 times its capacity
 RECEIVER_EFFICIENCY = 0.75  # of a wireless receiver, the rest is heat in the case; a rule of thumb
 ADAPTER_EFFICIENCY = 0.8  # from the wall to the port; a rule of thumb
 FELT_BY_THEN = 0.99  # of a gentle current, after hours of it
 MOST = 0.8  # of a full charge: what it is told by when most of it is in
+CURRENT_SPREAD = 0.10  # resistor, reference and port together
 NEWTON, LEAST_OHM = 12, 1e-6
 MOST_DAYS = 60.0  # a charge that takes longer is none
 
@@ -193,7 +195,7 @@ def charge(
 
 
 def _voltage_too_low(charger: Charger, battery: Battery) -> Never:
-    wanted = CHEMISTRIES[battery.cell.chemistry].charge_v
+    wanted = full_v(battery.cell)
     too_low = charger.method == "cc-cv" and wanted is not None and charger.float_v < battery.series * wanted * FAR_BELOW
     return "voltage" if too_low else ""
 
@@ -249,6 +251,8 @@ class _Walk:
         self.rises: list[float]
         self.watts, self.rises = shell.power_w.tolist(), shell.inside_k.tolist()
         self.nickel = charger.method != "cc-cv"
+        rates, factors = zip(*NICKEL_SLOW, strict=True)
+        self.takes = float(np.interp(min(self.set_a, left_a) * 3600 / self.capacity_as, rates, factors))
         self.float_v, self.linear = charger.float_v, charger.topology == "linear"
         self.lamp_w = charger.lamp_a * charger.port_v
         self.wireless = charger.port is not None and charger.port.kind == "wireless"
@@ -326,7 +330,8 @@ class _Walk:
         self.limits.append(limit)
         self.charger_w.append(charger_w)
         self.port_w.append(port_w)
-        self.rows.append((given, volts, inside, inside + self.charger.rth_ja_c_per_w * charger_w, heat_w))
+        around = self.meanwhile.ambient_c if self.charger.outside else inside
+        self.rows.append((given, volts, inside, around + self.charger.rth_ja_c_per_w * charger_w, heat_w))
         return heat_w
 
     def _over(self, k: int, given: float, stored: float, *, holds: bool) -> bool:
@@ -359,7 +364,7 @@ class _Walk:
         if left < given:
             given, limit = left, "port"
         if self.linear and charger.foldback_c is not None:
-            room = charger.foldback_c - self.meanwhile.ambient_c - air
+            room = charger.foldback_c - self.meanwhile.ambient_c - (0.0 if charger.outside else air)
             most = _foldback_a(max(room, 0.0) / charger.rth_ja_c_per_w, charger.port_v - unloaded, ohm)
             if most < given:
                 given, limit = most, "fold-back"
@@ -447,13 +452,14 @@ class _Walk:
             cell += volts * net * (1 - self._takes(z))
         port_w += self.lamp_w + meanwhile.port_a * port_v
         received = port_w * (1 / RECEIVER_EFFICIENCY - 1) if self.wireless else 0.0
-        return own, port_w + received, own + self.lamp_w + cell + received + meanwhile.heat_w
+        stays = 0.0 if self.charger.outside else own + self.lamp_w + received
+        return own, port_w + received, stays + cell + meanwhile.heat_w
 
     def _takes(self, z: float) -> float:
         if not self.nickel:
             return 1.0
         (_, most), (from_, _), (full, least) = NICKEL_TAKES
-        return most if z <= from_ else most + (least - most) * (z - from_) / (full - from_)
+        return self.takes * (most if z <= from_ else most + (least - most) * (z - from_) / (full - from_))
 
     def _rise(self, watts: float) -> float:
         """The case's steady rise [K]."""

@@ -88,6 +88,9 @@ class Cell(Model):
     size_mm: Size
     mass_g: Gram
     cost: Money = 0
+    full_v: Annotated[float, Field(ge=0.5, le=5)] | None = Field(
+        None, description="voltage up to which it may be charged [V]; null: its chemistry's usual one"
+    )
     built_for: Literal["energy", "power"] = Field(
         "power",
         description="lithium-ion without curves of its own: thick electrodes hold more, and give less above half the capacity an hour",
@@ -134,6 +137,9 @@ class Battery(Model):
         0, description="since it was made, or since it was measured [years]"
     )
     cycles: Annotated[float, Field(ge=0, le=20000)] = Field(0, description="full charges since then")
+    joined_v: Annotated[float, Field(ge=0, le=5)] | None = Field(
+        None, description="by how much the cells' voltages differ when they are joined side by side [V]; null: not known"
+    )
     wiring_ohm: SeriesOhm = Field(0.03, description="holder, leads and connector [ohm]")
     protection: Protection | None = None
     body: Body | None = Field(None, description="the whole pack, swelling not included")
@@ -178,9 +184,11 @@ class Charger(Model):
     topology: Literal["linear", "switching"] = "linear"
     efficiency: Annotated[float, Field(ge=0.01, le=1)] = Field(0.9, description="switching ones")
     port_v: Volt = 5.0
+    input_max_v: Volt | None = Field(None, description="most that its input stands [V]; null: not given")
     port_limit_a: Annotated[float, Field(ge=1e-3, le=20)] = Field(
         0.5, description="most that it draws from its port [A]"
     )
+    adapts_input: bool = Field(False, description="takes less where the voltage of its port gives way")
     port: Port | None = Field(None, description="where its power comes from; null: a port that gives what it draws")
     cells_in_series: Annotated[int, Field(ge=1, le=24)] = Field(1, description="the pack that it is made for")
     protects: bool = Field(False, description="carries a protection circuit for the cells")
@@ -219,6 +227,10 @@ class Charger(Model):
     lamp_a: Ampere = Field(0, description="its status LED, while it charges [A]")
     lamp_from_cell: bool = Field(False, description="the LED stays on from the cell when unplugged")
     power_path: bool = Field(False, description="feeds the gadget from the port beside the cell")
+    system_v: Volt | None = Field(
+        None, description="power path: what the gadget gets while it is plugged in [V]; null: the port's voltage"
+    )
+    outside: bool = Field(False, description="sits outside the case: it heats nothing inside and needs no room")
     cuts_load: bool = Field(False, description="the gadget has no supply while it charges")
     rth_ja_c_per_w: Annotated[float, Field(ge=1e-3, le=1000)] = Field(70, description="junction to air [degC/W]")
     mass_g: Gram = 0
@@ -237,12 +249,27 @@ class Charger(Model):
 
     @property
     def source_a(self) -> float:
-        """Most that it can draw from what feeds it [A]; nothing through a type-C socket without its resistors."""
+        """Most that it can draw from what feeds it [A]; nothing through a type-C socket without its resistors; of a panel what that gives
+        in full sun."""
         if self.port is None:
             return self.port_limit_a
         if self.port.kind == "type-c" and not self.port.resistors:
             return 0.0
+        if self.panel is not None:
+            return min(self.port_limit_a, self.panel.peak_w / self.port_v)
         return min(self.port_limit_a, self.port.gives_a)
+
+    @property
+    def panel(self) -> Panel | None:
+        """The solar panel that feeds it; None where something else does."""
+        return self.port.panel if self.port is not None and self.port.kind == "solar" else None
+
+    @property
+    def gadget_v(self) -> float:
+        """What it puts on the gadget while it is plugged in [V]: the float voltage of the cell, or what its power path passes on."""
+        if not self.power_path:
+            return self.float_v
+        return self.port_v if self.system_v is None else self.system_v
 
     @property
     def float_v(self) -> float:

@@ -33,6 +33,7 @@ class StageBase(Model):
     name: Title
     input: Slug = Field(description="'battery', or the id of a source or of another stage")
     enable: bool = Field(True, description="can be switched off: has an enable input, or is a switch")
+    input_max_v: Volt | None = Field(None, description="most that its input stands [V]; null: not given")
     shutdown_a: Ampere = Field(0, description="taken from the input while switched off [A]")
     limit_a: Limit
     rth_ja_c_per_w: Annotated[float, Field(ge=1e-3, le=1000)] | None = Field(
@@ -54,12 +55,14 @@ class LinearStage(StageBase):
     dropout_at_a: Annotated[float, Field(ge=1e-6, le=100)]
     quiescent_a: Ampere
     ground_share: Annotated[float, Field(ge=0, le=0.2)] = 0
-    input_max_v: Volt | None = None
+    input_min_v: Volt | None = Field(None, description="does not work below this input [V]; null: not given")
 
     @model_validator(mode="after")
     def input_window(self) -> LinearStage:
         if self.input_max_v is not None and self.output_v > self.input_max_v:
             raise ValueError("the output voltage is above the most that the input stands")
+        if self.input_max_v is not None and (self.input_min_v or 0) >= self.input_max_v:
+            raise ValueError("the most that the input stands is not above the least that it needs")
         return self
 
 
@@ -83,7 +86,6 @@ class SwitchingStage(StageBase):
     input_limit_a: Annotated[float, Field(ge=1e-6, le=100)] | None = None
     undervoltage_lockout_v: Volt = Field(description="stops below this input [V]")
     start_up_v: Volt | None = Field(None, description="does not start below this input [V]")
-    input_max_v: Volt | None = None
     load_disconnect: bool = Field(
         True, description="switched off, its output is cut; otherwise input less a diode passes"
     )

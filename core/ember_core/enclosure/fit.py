@@ -155,7 +155,7 @@ def things(design: Design) -> list[Thing]:
         for i, s in enumerate(design.supply.stages)
         if s.body is not None or getattr(s, "role", None) not in NO_ROOM
     ]
-    if design.charger:
+    if design.charger and not design.charger.outside:
         found.append(Thing("/charger", design.charger.name, design.charger.body, "charger"))
     found.append(Thing("/battery", design.battery.cell.name, design.battery.body, "battery"))
     held = enumerate(design.enclosure.fastenings)

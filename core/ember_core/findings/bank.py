@@ -69,7 +69,7 @@ def bank_switches_off(bench: TrialBench) -> Iterator[Found]:
                 f"{show(bank.off_after_s, 's')} below {show(auto_shutoff_a, 'A')}: the gadget is dead after {show(off.seconds, 's')}, whatever is left. "
                 "Pulses keep it on; or use a bank with a trickle mode, or a cell of its own."
             ),
-            ways=lambda: [_keep_alive(bench, off.mode, auto_shutoff_a, bank.off_after_s)],
+            ways=lambda: [_keep_alive(bench, auto_shutoff_a, bank.off_after_s)],
         )
     for s, source in enumerate(design.supply.sources):
         for m, mode in enumerate(design.modes):
@@ -93,8 +93,8 @@ def bank_switches_off(bench: TrialBench) -> Iterator[Found]:
                 break
 
 
-def _keep_alive(bench: TrialBench, m: int, auto_shutoff_a: float, after_s: float) -> Remedy | None:
-    """A load that draws enough in short pulses, on a rail that hangs on the battery."""
+def _keep_alive(bench: TrialBench, auto_shutoff_a: float, after_s: float) -> Remedy | None:
+    """A load that draws enough in short pulses, on a rail that hangs on the battery, in every mode that takes too little by itself."""
     design = bench.design
     if len(design.parts) >= MOST_PARTS:
         return None
@@ -112,7 +112,12 @@ def _keep_alive(bench: TrialBench, m: int, auto_shutoff_a: float, after_s: float
     }  # fmt: skip
     period = after_s * PULSE_SHARE
     use = Use(part=name, state="pulse", burst=[Phase(state="pulse", seconds=min(PULSE_S, period))], period_s=period)
-    patch += [add("/parts/-", part), add(f"/modes/{m}/uses/-", use)]
+    patch.append(add("/parts/-", part))
+    peaks = [float(bench.usual.typical.source_a[k, bench.middle]) for k in range(len(bench.usual.operating_points))]
+    for m, mode in enumerate(design.modes):
+        most = max(a for a, x in zip(peaks, bench.usual.operating_points, strict=True) if x.mode == m)
+        if most < auto_shutoff_a and not mode.switched_off:
+            patch.append(add(f"/modes/{m}/uses/-", use))
     return Remedy(label="Keep it awake with pulses", patch=patch)
 
 

@@ -48,7 +48,7 @@ def current_too_high(bench: TrialBench) -> Iterator[Found]:
             f"{mode} takes up to {show(peak, 'A')} from {bench.design.battery.cell.name}, which is made for "
             f"{show(pack.discharge_max_a, 'A')} at most ({ratio(peak / pack.printed_ah)} times its capacity per hour)."
         ),
-        ways=lambda: _stronger_cells(bench, peak),
+        ways=lambda: stronger_cells(bench, peak),
     )
 
 
@@ -88,7 +88,7 @@ def peak_strands_charge(bench: TrialBench) -> Iterator[Found]:
             f"{cell.name} is rated {show(state.pack.printed_ah, 'Ah')}; here it gives {show(got, 'Ah')}: "
             f"{bench.design.modes[mode].name} {how}, with {show(charge, 'share')} of the charge left."
         ),
-        ways=lambda: _stronger_cells(bench, peak),
+        ways=lambda: stronger_cells(bench, peak),
     )
 
 
@@ -100,7 +100,7 @@ def _taken_off(state: Run, charge: float) -> tuple[float, float]:
     return state.at(charge, kept), state.at(charge, state.pack.resistance_ohm * amps)
 
 
-def _stronger_cells(bench: TrialBench, peak_a: float) -> Iterator[Remedy]:
+def stronger_cells(bench: TrialBench, peak_a: float) -> Iterator[Remedy]:
     """The smallest catalogue cells (or some in series) for the same voltage window that can give the peak and last
     longer."""
     battery = bench.design.battery

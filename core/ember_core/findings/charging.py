@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..battery.chemistry import CHEMISTRIES
+from ..battery.chemistry import CHEMISTRIES, full_v, highest_v
+from ..charging.charge import CURRENT_SPREAD
+from ..design import Charger
 from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
-from ..measures.edits import set_resistor
+from ..measures.edits import set_current
 from ..quantities import ratio, show
-from ..quantities.preferred import next_e24
 from ..solved.warmth import charging_range_c
 from .found import Found
+from .refill import fitting, instead
 
 COLDEST_CHARGE_C = 0.0
 HOTTEST_CHARGE_C = 45.0
@@ -20,54 +22,66 @@ NOMINAL_TOLERANCE = 0.005  # above the cell's float voltage: what is still the s
 TO_THE_LIMIT = 1.001
 
 
+def how_set(charger: Charger) -> str:
+    """What sets a charger's current, in words with the figure."""
+    if charger.fixed_a is None:
+        return f"by {show(charger.program_ohm, 'Ω')}"
+    return "by its own steps" if charger.steps_a else "and nothing changes that"
+
+
 def current_too_high(bench: TrialBench) -> Iterator[Found]:
-    """The charger is set to more than the cell may take."""
+    """The charger is set to more than the cell may take. Above the limit by no more than the setting is good for, it is to be watched."""
     charger, result, battery = bench.design.charger, bench.charge, bench.design.battery
     if charger is None or result is None:
         return
     cell = battery.cell
-    dangerous = result.set_a > result.highest_a * TO_THE_LIMIT
+    beyond = result.set_a > result.highest_a * TO_THE_LIMIT
+    dangerous = result.set_a > result.highest_a * (1 + CURRENT_SPREAD)
     unknown = cell.charge_max_a is None and result.set_a > result.gentle_a * TO_THE_LIMIT
-    if not dangerous and not unknown:
+    if not beyond and not unknown:
         return
     rate = result.set_a / battery.parallel / cell.capacity_ah
-    allowed = "its datasheet allows" if cell.charge_max_a is not None else "is the most without a datasheet figure"
+    allowed = "is what its datasheet allows" if cell.charge_max_a is not None else "is the most without a datasheet figure"
+    facts = {
+        "charge_current": (result.set_a, "A"), "rated_capacity": (cell.capacity_ah, "Ah"), "charge_max": (result.highest_a, "A"),
+        "recommended": (result.gentle_a, "A"),
+    }  # fmt: skip
+    advice = f"Recommended are {show(result.gentle_a, 'A')}."
+    if charger.fixed_a is None:
+        given = charger.program_constant_v / result.gentle_ohm
+        facts |= {"recommended_resistor": (result.gentle_ohm, "Ω"), "recommended": (given, "A"), "program_resistor": (charger.program_ohm, "Ω")}
+        advice = f"{show(result.gentle_ohm, 'Ω')} gives {show(given, 'A')}, the recommended current."
     yield Found(
-        code="charge-current",
-        severity="stop" if dangerous else "watch",
-        step="charge",
-        where="/charger/program_ohm",
-        title="The charge current is dangerous for this cell"
-        if dangerous
-        else "The charge current is on the high side",
-        facts={
-            "charge_current": (result.set_a, "A"),
-            "program_resistor": (charger.program_ohm, "Ω"),
-            "rated_capacity": (cell.capacity_ah, "Ah"),
-            "charge_max": (result.highest_a, "A"),
-            "recommended_resistor": (result.gentle_ohm, "Ω"),
-            "recommended": (charger.program_constant_v / result.gentle_ohm, "A"),
-        },
+        code="charge-current", severity="stop" if dangerous else "watch", step="charge",
+        where="/charger/program_ohm" if charger.fixed_a is None else "/charger/fixed_a",
+        title="The charge current is dangerous for this cell" if dangerous else "The charge current is on the high side",
+        facts=facts,
         sentence=(
-            f"{charger.name} is set to {show(result.set_a, 'A')} by {show(charger.program_ohm, 'Ω')}: {ratio(rate)} C "
-            f"on a cell of {show(cell.capacity_ah, 'Ah')}, where {show(result.highest_a, 'A')} {allowed}. "
-            f"{show(result.gentle_ohm, 'Ω')} gives {show(charger.program_constant_v / result.gentle_ohm, 'A')}, the recommended current."
-            + (" Overcharged lithium cells catch fire: change it before the first charge." if dangerous else "")
+            f"{charger.name} is set to {show(result.set_a, 'A')} {how_set(charger)}: {ratio(rate)} C "
+            f"on a cell of {show(cell.capacity_ah, 'Ah')}, where {show(result.highest_a, 'A')} {allowed}. {advice}"
+            + (f" {TOO_FAST[cell.chemistry == 'nickel-metal-hydride']}" if dangerous else "")
         ),
-        ways=lambda: _resistors(bench, dangerous=dangerous),
-    )
+        ways=lambda: _gentler_currents(bench, dangerous=beyond),
+    )  # fmt: skip
 
 
-def _resistors(bench: TrialBench, *, dangerous: bool) -> Iterator[Remedy]:
-    """The recommended current; or, where that takes too long for the brief, the most that the cell allows."""
+TOO_FAST = {
+    False: "Charged so fast the cell gets hot and lithium plates out inside it, which can set it on fire: change it before the first charge.",
+    True: "Charged so fast the cell gets hot and vents: change it before the first charge.",
+}
+
+
+def _gentler_currents(bench: TrialBench, *, dangerous: bool) -> Iterator[Remedy | None]:
+    """The recommended current; or, where that takes too long for the brief, the most that the cell allows; another charger where this one
+    cannot be set to it."""
     charger, result = bench.design.charger, bench.charge
     assert charger is not None
     assert result is not None
-    values = [result.gentle_ohm]
+    yield set_current(charger, result.gentle_a)
     if dangerous:
-        values.append(next_e24(charger.program_constant_v / result.highest_a))
-    for ohm in values:
-        yield set_resistor(charger, ohm)
+        yield set_current(charger, result.highest_a)
+    if charger.fixed_a is not None:
+        yield from instead(bench, fitting(bench))
 
 
 def never_ends(bench: TrialBench) -> Iterator[Found]:
@@ -118,7 +132,7 @@ def never_ends(bench: TrialBench) -> Iterator[Found]:
                 f"At {show(result.full_share, 'share')} the pack's resistance has lifted its voltage to {show(charger.float_v, 'V')}, it takes no more than "
                 f"{end}, and the charger takes it for full. Charge it slower."
             ),
-            ways=lambda: [_less(bench, result.gentle_a)],
+            ways=lambda: [set_current(charger, result.gentle_a), *instead(bench, fitting(bench))],
         )
 
 
@@ -127,8 +141,10 @@ def takes_too_long(bench: TrialBench) -> Iterator[Found]:
     limit, result, charger = bench.design.brief.charge_max_h, bench.charge, bench.design.charger
     if limit is None or result is None or charger is None or result.seconds is None or result.seconds <= limit * 3600:
         return
+    if charger.panel is not None:  # what counts there is the balance of a day
+        return
     decides = {
-        "set": f"the resistor of {show(charger.program_ohm, 'Ω')} sets {show(result.set_a, 'A')}",
+        "set": f"it is set to {show(result.set_a, 'A')} {how_set(charger)}",
         "port": f"the port has {show(result.port_left_a, 'A')} left for it",
         "fold-back": f"it folds back to {show(result.current_a, 'A')} to stay at its temperature",
         "voltage": f"its float voltage lets no more than {show(result.current_a, 'A')} through",
@@ -146,63 +162,55 @@ def takes_too_long(bench: TrialBench) -> Iterator[Found]:
     )
 
 
-def _faster(bench: TrialBench) -> Iterator[Remedy]:
+def _faster(bench: TrialBench) -> Iterator[Remedy | None]:
     """The recommended current if that is more than is set, then the most that the cell allows."""
     charger, result = bench.design.charger, bench.charge
     assert charger is not None
     assert result is not None
     for amps in (result.gentle_a, result.highest_a):
-        ohm = next_e24(charger.program_constant_v / amps)
-        if ohm < charger.program_ohm:
-            yield set_resistor(charger, ohm)
+        if amps > charger.set_a * TO_THE_LIMIT:
+            yield set_current(charger, amps)
 
 
 def port_overload(bench: TrialBench) -> Iterator[Found]:
-    """Charger and gadget together ask the port for more than it gives."""
+    """Charger and gadget together, or the charger alone, ask the port for more than it gives."""
     charger, result = bench.design.charger, bench.charge
-    if charger is None or result is None:
+    if charger is None or result is None or charger.panel is not None:
         return
     meanwhile = bench.warmth.meanwhile
     assert meanwhile is not None
-    asked = min(result.set_a, charger.source_a)
+    shares = charger.power_path or charger.adapts_input
+    asked, limit = min(port_asked_a(charger), charger.port_limit_a), meanwhile.port_limit_a
     together = asked + meanwhile.port_peak_a
-    if meanwhile.port_peak_a <= 0 or together <= meanwhile.port_limit_a * TO_THE_LIMIT:
+    if together <= limit * TO_THE_LIMIT or limit <= 0 or (shares and meanwhile.port_peak_a <= 0):
         return
     mode = bench.design.modes[bench.charge_mode].name.lower()
-    fits = meanwhile.port_limit_a - meanwhile.port_peak_a
-    yield Found(
-        code="port-overload",
-        severity="note" if charger.power_path else "fix",
-        step="charge",
-        where="/charger/port_limit_a",
-        title="Charger and gadget share the port" if charger.power_path else "The port is asked for more than it gives",
-        facts={
-            "port_peak": (meanwhile.port_peak_a, "A"),
-            "load": (asked, "A"),
-            "together": (together, "A"),
-            "port_limit": (meanwhile.port_limit_a, "A"),
-        }
-        | ({"port_left": (result.port_left_a, "A")} if charger.power_path else {}),
-        sentence=(
-            f"While {mode} the gadget takes up to {show(meanwhile.port_peak_a, 'A')} from the port and {charger.name} {show(asked, 'A')}: "
-            f"{show(together, 'A')} on a cable that gives {show(meanwhile.port_limit_a, 'A')}. "
-            + (
-                f"Its power path serves the gadget first and leaves the cell {show(result.port_left_a, 'A')} on average."
-                if charger.power_path
-                else "The port's voltage breaks down, or it switches off."
-            )
-        ),
-        ways=None if charger.power_path else lambda: [_less(bench, fits)],
+    fits = (limit - meanwhile.port_peak_a) * charger.set_a / port_asked_a(charger)
+    who = (
+        f"While {mode} the gadget takes up to {show(meanwhile.port_peak_a, 'A')} from the port and {charger.name} {show(asked, 'A')}: "
+        f"{show(together, 'A')} on a cable that gives {show(limit, 'A')}. "
+        if meanwhile.port_peak_a > 0
+        else f"{charger.name} takes {show(asked, 'A')} from a port that gives {show(limit, 'A')}. "
     )
+    yield Found(
+        code="port-overload", severity="note" if shares else "fix", step="charge", where="/charger/port_limit_a",
+        title="Charger and gadget share the port" if shares else "The port is asked for more than it gives",
+        facts={"load": (asked, "A"), "port_limit": (limit, "A")}
+        | ({"port_peak": (meanwhile.port_peak_a, "A"), "together": (together, "A")} if meanwhile.port_peak_a > 0 else {})
+        | ({"port_left": (result.port_left_a, "A")} if shares else {}),
+        sentence=who + (
+            f"It serves the gadget first and leaves the cell {show(result.port_left_a, 'A')} on average." if shares
+            else "The port's voltage breaks down, or it switches off."
+        ),
+        ways=None if shares else lambda: [set_current(charger, fits), *instead(bench, [c for c in fitting(bench) if c.adapts_input])],
+    )  # fmt: skip
 
 
-def _less(bench: TrialBench, amps: float) -> Remedy | None:
-    charger = bench.design.charger
-    assert charger is not None
-    if amps <= 0:
-        return None
-    ohm = next_e24(charger.program_constant_v / amps)
-    return set_resistor(charger, ohm)
+def port_asked_a(charger: Charger) -> float:
+    """What a charger wants to draw from its port at its set current [A]; its LED aside."""
+    if charger.topology == "linear":
+        return charger.set_a
+    return charger.set_a * charger.float_v / charger.efficiency / charger.port_v
 
 
 def must_not_be_charged(bench: TrialBench) -> Iterator[Found]:
@@ -237,7 +245,7 @@ def wrong_charger(bench: TrialBench) -> Iterator[Found]:
             sentence=f"{cell.name} has its own charger behind its own port; {charger.name} on its output would fight its converter.",
             ways=lambda: [Remedy(label="Charge it by its own port", patch=[replace("/charger", None)])],
         )
-    elif data.charge_v is None:
+    elif data.charge_v is None and charger.method == "cc-cv":
         yield Found(
             code="wrong-charger",
             severity="stop",
@@ -248,13 +256,16 @@ def wrong_charger(bench: TrialBench) -> Iterator[Found]:
                 f"{cell.name} is {data.name}: it must not be held at a constant voltage as lithium cells are. It wants a charger of "
                 "its own kind, which ends at a fall of the voltage or a rise of the temperature."
             ),
-            ways=lambda: [Remedy(label="Charge it outside the gadget", patch=[replace("/charger", None)])],
+            ways=lambda: [
+                *instead(bench, fitting(bench)),
+                Remedy(label="Charge it outside the gadget", patch=[replace("/charger", None)]),
+            ],
         )
-    else:
-        yield from _wrong_voltage(bench, data.charge_v)
+    elif (wanted := full_v(cell)) is not None and charger.method == "cc-cv":
+        yield from _wrong_voltage(bench, wanted, highest_v(cell) or wanted)
 
 
-def _wrong_voltage(bench: TrialBench, charge_v: float) -> Iterator[Found]:
+def _wrong_voltage(bench: TrialBench, charge_v: float, most_v: float) -> Iterator[Found]:
     """Of the whole pack: the charger holds its float voltage whatever is behind it."""
     charger, battery = bench.design.charger, bench.design.battery
     assert charger is not None
@@ -265,7 +276,7 @@ def _wrong_voltage(bench: TrialBench, charge_v: float) -> Iterator[Found]:
         patch=[replace("/charger/cells_in_series", battery.series), replace("/charger/float_v_per_cell", charge_v)],
     )  # fmt: skip
     name = CHEMISTRIES[battery.cell.chemistry].name
-    if charger.float_v > full * (1 + NOMINAL_TOLERANCE):
+    if charger.float_v > most_v * battery.series * (1 + NOMINAL_TOLERANCE):
         yield Found(
             code="float-voltage",
             severity="stop",
@@ -320,32 +331,36 @@ def _cells(count: int) -> str:
 
 
 def too_cold_or_hot(bench: TrialBench) -> Iterator[Found]:
-    """Charging outside the cell's window."""
-    brief = bench.design.brief
-    if bench.design.charger is None or not CHEMISTRIES[bench.design.battery.cell.chemistry].rechargeable:
+    """Charging outside the cell's window. What the sun charges is charged where the gadget is."""
+    design = bench.design
+    charger = design.charger
+    if charger is None or not CHEMISTRIES[design.battery.cell.chemistry].rechargeable:
         return
-    coldest, hottest = charging_range_c(brief)
+    coldest, hottest = charging_range_c(design)
     if coldest >= COLDEST_CHARGE_C and hottest <= HOTTEST_CHARGE_C:
         return
-    stops = bench.design.charger.temperature_sensor
+    stops, sun = charger.temperature_sensor, charger.panel is not None
+    where = "Its panel charges it where it is," if sun else "It is charged"
+    advice = "use a charger with a temperature sensor" + ("." if sun else ", or charge it indoors.")
     yield Found(
         code="charge-temperature",
         severity="watch" if stops else "fix",
         step="charge",
-        where="/brief/charged",
+        where="/charger/temperature_sensor" if sun else "/brief/charged",
         title="It stops charging where it is too cold or too hot"
         if stops
         else "It is charged where it is too cold or too hot",
         facts={"coldest": (coldest, "°C"), "hottest": (hottest, "°C")},
         sentence=(
-            f"It is charged from {show(coldest, '°C')} to {show(hottest, '°C')}. "
+            f"{where} from {show(coldest, '°C')} to {show(hottest, '°C')}. "
             + (
                 "Its sensor stops the charge below 0 °C and above 45 °C: there it does not get full."
                 if stops
-                else "Charging below 0 °C plates lithium "
-                "and ruins the cell, above 45 °C it ages and endangers it: use a charger with a temperature sensor, or "
-                "charge it indoors."
+                else f"Charging below 0 °C plates lithium and ruins the cell, above 45 °C it ages and endangers it: {advice}"
             )
         ),
-        ways=lambda: [Remedy(label="Charge it indoors", patch=[replace("/brief/charged", "indoors")])],
+        ways=lambda: [
+            *([] if sun else [Remedy(label="Charge it indoors", patch=[replace("/brief/charged", "indoors")])]),
+            *([] if stops else [Remedy(label="A sensor on the cell that stops it", patch=[replace("/charger/temperature_sensor", True)])]),
+        ],
     )

@@ -17,7 +17,7 @@ from .found import Found
 
 SHORT_OF_GOAL = 0.2
 PARASITIC_SHARE = 0.10
-BOARD_SLEEPS_ABOVE_A = 1e-3
+BOARD_SLEEPS_A = (1e-3, 20e-3)  # what the bridge, the LED and the regulator of a board draw together; more is the chip itself
 LED_SHARE = 0.05
 LIGHT_SHARE = 0.05
 LOW_EFFICACY_MCD_PER_MA = 20.0
@@ -96,7 +96,7 @@ def board_with_parasitic_loads(bench: TrialBench) -> Iterator[Found]:
         return
     for p, part in enumerate(design.parts):
         own = bench.at_rest_a(p)
-        if part.kind != "controller" or own < BOARD_SLEEPS_ABOVE_A or own < 0.5 * total:
+        if part.kind != "controller" or not BOARD_SLEEPS_A[0] <= own <= BOARD_SLEEPS_A[1] or own < 0.5 * total:
             continue
         use = next((u for u in design.modes[rest].uses if u.part == part.id), None)
         if use is None or use.burst or use.state != min(part.states, key=typical_a).name:

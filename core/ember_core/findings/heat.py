@@ -6,22 +6,20 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..design import Vents
+from ..design import Plastic, Process, Vents
 from ..design.patches import replace
 from ..enclosure.placing import free_places
 from ..enclosure.solids import corners
 from ..figures import Remedy
 from ..measures.bench import TrialBench
-from ..measures.edits import set_resistor
+from ..measures.edits import set_current
 from ..quantities import show
-from ..quantities.preferred import next_e24
 from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c, touch_limit
 from ..thermal.materials import CELL_MAX_C, MATERIALS
 from .found import Found
 from .refill import fitting, instead
 
 SPARE_C = 2.0  # kept below the limit by the resistor that is offered
-MOST_OHM = 1e6
 GIVE_IT_AWAY = (
     "light",
     "led",
@@ -45,6 +43,7 @@ def too_warm_in_use(bench: TrialBench) -> Iterator[Found]:
     days = bench.warmest_days(m)
     yield Found(
         code="too-warm",
+        verdict="heat",
         severity="fix",
         step="charge",
         where=f"/modes/{m}",
@@ -101,6 +100,7 @@ def too_hot_to_touch(bench: TrialBench) -> Iterator[Found]:
     when = "charging" if worst.mode is None else design.modes[worst.mode].name.lower()
     yield Found(
         code="touch-limit",
+        verdict="heat",
         severity="fix",
         step="charge",
         where="/enclosure/carried",
@@ -133,6 +133,7 @@ def part_too_hot(bench: TrialBench) -> Iterator[Found]:
             continue
         yield Found(
             code="part-too-hot",
+            verdict="heat",
             severity="watch",
             step="charge",
             where=node.pointer,
@@ -179,6 +180,7 @@ def warm_neighbour(bench: TrialBench) -> Iterator[Found]:
     what = "may be charged up to" if when == "charging" else "stands"
     yield Found(
         code="warm-neighbour",
+        verdict="heat",
         severity="fix" if over else "watch",
         step="fit",
         where=node.pointer,
@@ -213,6 +215,7 @@ def wall_spot(bench: TrialBench) -> Iterator[Found]:
             continue
         yield Found(
             code="wall-spot",
+            verdict="heat",
             severity="fix",
             step="fit",
             where=node.pointer,
@@ -257,19 +260,16 @@ def _away(bench: TrialBench, pointer: str, other: str | None) -> Iterator[Remedy
         yield Remedy(label=f"Move {name}: {of}", patch=[replace(f"{pointer}/body", places[k])])
 
 
-def _cooler_charger(bench: TrialBench, spot_c: float, limit_c: float) -> Iterator[Remedy]:
+def _cooler_charger(bench: TrialBench, spot_c: float, limit_c: float) -> Iterator[Remedy | None]:
     """Less current, until the wall over it stays below a limit."""
     charger, warm = bench.design.charger, bench.warmth
     if charger is None or warm.hot_charge is None or warm.charging_c is None:
         return
-    around = charging_range_c(bench.design.brief)[1]
+    around = charging_range_c(bench.design)[1]
     share = (limit_c - SPARE_C - around) / max(spot_c - around, 1e-9)
     for less in (share, 0.8 * share, 0.6 * share):
-        if less <= 0 or charger.fixed_a is not None or not charger.program_ohm:
-            break
-        ohm = next_e24(charger.program_ohm / less)
-        if charger.program_ohm < ohm <= MOST_OHM:
-            yield set_resistor(charger, ohm)
+        if 0 < less < 1:
+            yield set_current(charger, charger.set_a * less)
     yield from _gentler(bench)
 
 
@@ -279,6 +279,7 @@ def vents_let_water_in(bench: TrialBench) -> Iterator[Found]:
         return
     yield Found(
         code="vents-exposed",
+        verdict="heat",
         severity="fix",
         step="charge",
         where="/enclosure/vents",
@@ -298,15 +299,25 @@ def _hottest(bench: TrialBench, mode: int) -> tuple[str, float]:
     return max(burnt, key=lambda b: b[1])
 
 
+PRINTED: dict[Process, tuple[Plastic, ...]] = {
+    # what each process makes a case of; a ready-made box is of what it is
+    "filament": ("PLA", "PETG", "ABS", "ASA", "nylon", "TPU", "polycarbonate"), "resin": ("resin",),
+    "milled": ("ABS", "polycarbonate", "nylon", "wood", "aluminium", "steel"), "ready-made": (),
+}  # fmt: skip
+
+
 def _other_plastics(bench: TrialBench, inside_c: float) -> Iterator[Remedy]:
-    """Plastics that stand it, the least hardy first."""
-    for plastic, material in sorted(MATERIALS.items(), key=lambda x: x[1].softens_c):
-        if (
-            material.softens_c > inside_c
-            and material.feel == "plastic"
-            and plastic not in ("resin", bench.design.enclosure.plastic)
-        ):
+    """Plastics that stand it, the least hardy first: of those that the process makes, then printed from filament instead."""
+    case = bench.design.enclosure
+    rows = [(p, m) for p, m in sorted(MATERIALS.items(), key=lambda x: x[1].softens_c)
+            if m.softens_c > inside_c and m.feel == "plastic" and p != case.plastic]  # fmt: skip
+    for plastic, _ in rows:
+        if plastic in PRINTED[case.process]:
             yield Remedy(label=f"Make the case of {plastic}", patch=[replace("/enclosure/plastic", plastic)])
+    for plastic, _ in rows:
+        if case.process != "filament" and plastic in PRINTED["filament"] and plastic not in PRINTED[case.process]:
+            patch = [replace("/enclosure/plastic", plastic), replace("/enclosure/process", "filament")]
+            yield Remedy(label=f"Print the case of {plastic} from filament", patch=patch)
 
 
 def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
@@ -317,7 +328,7 @@ def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
         return
     softening = MATERIALS[design.enclosure.plastic].softens_c
     limit = min(softening, CELL_CHARGE_MAX_C)
-    around = charging_range_c(design.brief)[1]
+    around = charging_range_c(design)[1]
     if warm.charging_c <= limit:
         return
     what = (
@@ -328,6 +339,7 @@ def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
     room = limit - SPARE_C - around
     yield Found(
         code="charging-too-warm",
+        verdict="heat",
         severity="fix",
         step="charge",
         where="/charger/program_ohm",
@@ -340,16 +352,16 @@ def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
             "limit": (limit, "°C"),
         },
         sentence=(
-            f"{charger.name} burns {show(hot.heat_w, 'W')} of what the port gives, a linear charger at {show(hot.current_a, 'A')}; with the rest the closed "
+            f"{charger.name} burns {show(hot.heat_w, 'W')} of what the port gives, {'a linear charger' if charger.topology == 'linear' else 'a switching one'} at {show(hot.current_a, 'A')}; with the rest the closed "
             f"case gets {show(warm.charging_c, '°C')} inside where it is {show(around, '°C')}, and {what} {show(limit, '°C')}. Charge slower, "
-            "with the charger outside the case, or with a switching one."
+            f"or with the charger outside the case{', or with a switching one' if charger.topology == 'linear' else ''}."
         ),
         ways=lambda: [*_slower(bench, room), *_gentler(bench), *_cooler(bench)],
     )
 
 
-def _slower(bench: TrialBench, room_k: float) -> Iterator[Remedy]:
-    """Resistors that keep the case within its room, the most current first."""
+def _slower(bench: TrialBench, room_k: float) -> Iterator[Remedy | None]:
+    """Currents that keep the case within its room, the most current first."""
     charger, warm = bench.design.charger, bench.warmth
     assert charger is not None
     hot = warm.hot_charge
@@ -360,11 +372,8 @@ def _slower(bench: TrialBench, room_k: float) -> Iterator[Remedy]:
     others = max(hot.case_heat_w - hot.heat_w, 0.0)
     amps = (warm.charging_shell.power_at(room_k) - others) / per_amp
     for share in (1.0, 0.8, 0.6):
-        if amps <= 0 or charger.program_constant_v / (amps * share) > MOST_OHM:
-            return
-        ohm = next_e24(charger.program_constant_v / (amps * share))
-        if ohm > charger.program_ohm:
-            yield set_resistor(charger, ohm)
+        if 0 < amps * share < charger.set_a:
+            yield set_current(charger, amps * share)
 
 
 def _gentler(bench: TrialBench) -> Iterator[Remedy]:

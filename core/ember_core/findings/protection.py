@@ -5,30 +5,69 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..battery.chemistry import CHEMISTRIES
-from ..design import PassStage, Protection
+from ..design import DiodeStage, PassStage, Protection, SwitchingStage
 from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..quantities import show
+from ..supply.converters import limits_current
 from .found import Found
 
 SPARE = 1.2  # that a threshold is to lie above the peak, as they differ by a fifth; a rule of thumb
 HOLDERS = ("cylinder",)  # forms that go into a holder, where they can go in the wrong way round
+GUARDED = ("lithium-ion", "lithium-iron-phosphate")  # chemistries that burn or are ruined without a cut-off
+FAR_ABOVE, WAY_ABOVE = 2.0, 5.0  # times what the cells or a wire stand, at which a threshold protects little, or nothing
+CELLS_STAND = 2.0  # times what they are made for cells stand for the moment until it trips, wires do not
+FAR_BELOW_V = 0.3  # below what a cell may be emptied to: no protection at all
+BLOWS_AT = 2.0  # times its rating a fuse blows within a minute at the latest; typical of small ones
+JOINED_RATE = 2.0  # times the capacity an hour that cells may pass each other for a moment when they are joined; a rule of thumb
+
+
+def guarded(bench: TrialBench) -> bool:
+    """Whether a circuit of any kind cuts the cells off: at the cells, among the stages, on the charger's board."""
+    battery, charger = bench.design.battery, bench.design.charger
+    stages = [s for s in bench.design.supply.stages if isinstance(s, PassStage)]
+    among = any(s.protects or s.role == "protection" for s in stages)
+    return battery.protection is not None or among or (charger is not None and charger.protects)
+
+
+def cuts_off_by_itself(bench: TrialBench) -> bool:
+    """Whether everything that hangs on the battery stops before a cell is emptied too far: each rail behind a converter with a lockout above that."""
+    battery, tree = bench.design.battery, bench.usual.tree
+    least = CHEMISTRIES[battery.cell.chemistry].least_v * battery.series
+    fed = [r for r, feed in enumerate(tree.rail_feeds) if any(p.rail == bench.design.supply.rails[r].id for p in bench.design.parts)]
+
+    def stops(rail: int) -> bool:
+        path = tree.path(tree.rail_feeds[rail])
+        return any(isinstance(tree.stages[s], SwitchingStage) and tree.stages[s].undervoltage_lockout_v >= least for s in path)  # type: ignore[union-attr]
+
+    return bool(fed) and all(stops(r) for r in fed)
 
 
 def none_at_all(bench: TrialBench) -> Iterator[Found]:
-    battery = bench.design.battery
-    if battery.protection is not None or battery.cell.bank is not None or battery.cell.chemistry != "lithium-ion":
+    """No circuit cuts the cells off. Where they are charged in the gadget and nothing else ends their discharge, that must not be."""
+    battery, charger = bench.design.battery, bench.design.charger
+    if battery.cell.bank is not None or battery.cell.chemistry not in GUARDED or guarded(bench):
         return
-    stages = [s for s in bench.design.supply.stages if isinstance(s, PassStage)]
-    charger = bench.design.charger
-    if any(s.protects or s.role == "protection" for s in stages) or (charger is not None and charger.protects):
-        return
-    usual = Protection(overcurrent_a=float(f"{max(bench.peak_a[0] * SPARE * SPARE, 1.0):.2g}"))
+    apart = battery.series > 1 and charger is not None and not charger.balances
+    bare = charger is not None and not cuts_off_by_itself(bench)
+    least = CHEMISTRIES[battery.cell.chemistry].least_v
+    usual = Protection(
+        cut_v_per_cell=2.5 if battery.cell.chemistry == "lithium-ion" else 2.0,
+        overcurrent_a=float(f"{max(bench.peak_a[0] * SPARE * SPARE, 1.0):.2g}"),
+    )
+    why = (
+        f" It is charged in the gadget, and nothing in it stops at {show(least, 'V')} a cell: emptied below that and charged again it may burn."
+        if bare
+        else ""
+    )
+    why += " Neither does anything balance its cells: one of them is overcharged sooner or later." if apart else ""
     yield Found(
-        code="no-protection", severity="note", step="battery", where="/battery/protection", title="No protection circuit is named",
+        code="no-protection", severity="stop" if bare or apart else "watch", step="battery", verdict="charge" if charger else None, where="/battery/protection",
+        title="No protection circuit is named",
+        facts={"least": (least, "V")} if bare else {},
         sentence=(
-            f"{battery.cell.name} has no circuit that cuts it off when it is shorted, emptied too far or overcharged. Many pouches carry one "
+            f"{battery.cell.name} has no circuit that cuts it off when it is shorted, emptied too far or overcharged.{why} Many pouches carry one "
             "under their tape; then name it here."
         ),
         ways=lambda: [
@@ -88,39 +127,163 @@ def wants_a_charger(bench: TrialBench) -> Iterator[Found]:
 def cuts_below_the_cell(bench: TrialBench) -> Iterator[Found]:
     """The protection's own threshold lies below what the cell may be emptied to: it is a last resort, not a cut-off."""
     battery = bench.design.battery
-    guard = battery.protection
-    least = {"lithium-ion": 2.3, "lithium-iron-phosphate": 1.9}.get(battery.cell.chemistry)
-    if guard is None or least is None or guard.cut_v_per_cell >= least:
+    guard, chemistry = battery.protection, battery.cell.chemistry
+    least = CHEMISTRIES[chemistry].least_v
+    if guard is None or chemistry not in GUARDED or guard.cut_v_per_cell >= least:
         return
-    usual = 2.5 if battery.cell.chemistry == "lithium-ion" else 2.0
+    usual = 2.5 if chemistry == "lithium-ion" else 2.0
     yield Found(
-        code="protection-too-low", severity="watch", step="battery", where="/battery/protection/cut_v_per_cell",
+        code="protection-too-low", severity="fix" if guard.cut_v_per_cell < least - FAR_BELOW_V else "watch", step="battery",
+        where="/battery/protection/cut_v_per_cell",
         title="The protection cuts off too late",
         facts={"threshold": (guard.cut_v_per_cell, "V"), "least": (least, "V")},
         sentence=(
-            f"It lets each cell down to {show(guard.cut_v_per_cell, 'V')}; below {show(least, 'V')} {CHEMISTRIES[battery.cell.chemistry].name} cells are damaged "
+            f"It lets each cell down to {show(guard.cut_v_per_cell, 'V')}; below {show(least, 'V')} {CHEMISTRIES[chemistry].name} cells are damaged "
             "and unsafe to charge again."
         ),
         ways=lambda: [Remedy(label=f"One that cuts at {show(usual, 'V')}", patch=[replace("/battery/protection/cut_v_per_cell", usual)])],
     )  # fmt: skip
 
 
-def wrong_way_round(bench: TrialBench) -> Iterator[Found]:
+def emptied_too_far(bench: TrialBench) -> Iterator[Found]:
+    """The cell's own cut-off in the design lies below what its kind stands: in series the weakest is turned round by the others."""
     battery = bench.design.battery
+    cell, data, guard = battery.cell, CHEMISTRIES[battery.cell.chemistry], battery.protection
+    ends = max(cell.cutoff_v, guard.cut_v_per_cell if guard else 0.0)
+    if cell.bank is not None or not data.rechargeable or ends >= data.least_v:
+        return
+    turned = " In series the weakest is turned round by the others." if battery.series > 1 else ""
+    yield Found(
+        code="cut-off-too-low", severity="fix" if ends < data.least_v - FAR_BELOW_V else "watch", step="battery", where="/battery/cell/cutoff_v",
+        title="The cells are emptied too far",
+        facts={"cutoff": (ends, "V"), "least": (data.least_v, "V")},
+        sentence=f"Each cell is used down to {show(ends, 'V')}, and {data.name} cells are damaged below {show(data.least_v, 'V')}.{turned}",
+        ways=lambda: [Remedy(label=f"Stop at {show(data.least_v, 'V')} a cell", patch=[replace("/battery/cell/cutoff_v", data.least_v)])],
+    )  # fmt: skip
+
+
+def trips_too_late(bench: TrialBench) -> Iterator[Found]:
+    """The protection lets through far more than the cells, or a wire behind them, stand."""
+    battery, tree = bench.design.battery, bench.usual.tree
     guard = battery.protection
-    if (
-        guard is None
-        or guard.against_reversal
-        or battery.cell.form not in HOLDERS
-        or battery.cell.chemistry not in ("lithium-ion", "lithium-iron-phosphate")
-    ):
+    if guard is None:
+        return
+    lets = min(guard.overcurrent_a, BLOWS_AT * guard.fuse_a) if guard.fuse_a else guard.overcurrent_a
+    shorted = _short_a(bench)
+    weak = [("the cells", bench.usual.pack.discharge_max_a, CELLS_STAND)]
+    for s, stage in enumerate(tree.stages):
+        path = tree.path(tree.inputs[s][0])
+        behind = [tree.stages[x] for x in path]
+        straight = tree.inputs[s][0] == 0 or (path and tree.inputs[path[-1]][0] == 0)
+        fused = any(isinstance(x, PassStage) and x.role == "fuse" and BLOWS_AT * x.limit_a < FAR_ABOVE * stage.limit_a for x in behind)
+        if not straight or fused or not isinstance(stage, PassStage | DiodeStage) or any(limits_current(x) for x in behind):
+            continue
+        if isinstance(stage, PassStage) and stage.role in ("fuse", "protection", "load switch"):
+            continue
+        weak.append((stage.name, stage.limit_a, 1.0))
+    able = min(lets, shorted)
+    name, stands, for_long = max(weak, key=lambda w: able / w[1] / w[2])
+    if able <= FAR_ABOVE * stands * for_long:
+        return
+    wanted = float(f"{max(bench.peak_a[0] * SPARE, stands * for_long):.2g}")
+    yield Found(
+        code="trips-too-late", severity="fix" if able > WAY_ABOVE * stands * for_long else "watch", step="battery", where="/battery/protection/overcurrent_a",
+        title=f"The protection does not protect {name}",
+        facts={"threshold": (lets, "A"), "stands": (stands, "A")},
+        sentence=(
+            f"Shorted behind it, up to {show(lets, 'A')} flow until the protection trips, and {name} {'stand' if name == 'the cells' else 'stands'} {show(stands, 'A')}: "
+            "it glows before anything cuts it off. One that trips earlier, or a fuse."
+        ),
+        ways=lambda: [] if wanted >= guard.overcurrent_a else [
+            Remedy(label=f"One that trips above {show(wanted, 'A')}", patch=[replace("/battery/protection/overcurrent_a", wanted)])
+        ],
+    )  # fmt: skip
+
+
+def _short_a(bench: TrialBench) -> float:
+    """What flows through a short behind the battery at half charge [A]."""
+    pack, k = bench.usual.pack, bench.middle
+    return float(pack.open_circuit_v[k] / max(float(pack.resistance_ohm[k]), 1e-6))
+
+
+def fuse_never_blows(bench: TrialBench) -> Iterator[Found]:
+    """A fuse that the battery cannot blow, or that the protection never lets blow."""
+    battery = bench.design.battery
+    guard, shorted = battery.protection, _short_a(bench)
+    fuses = [(guard.fuse_a, "/battery/protection/fuse_a", "The fuse")] if guard and guard.fuse_a else []
+    fuses += [
+        (s.limit_a, f"/supply/stages/{i}/limit_a", s.name)
+        for i, s in enumerate(bench.design.supply.stages)
+        if isinstance(s, PassStage) and s.role == "fuse"
+    ]
+    for rated, where, name in fuses:
+        if shorted >= BLOWS_AT * rated:
+            continue
+        yield Found(
+            code="fuse-never-blows", severity="watch", step="battery", where=where, title=f"{name} never blows",
+            facts={"fuse": (rated, "A"), "short": (shorted, "A")},
+            sentence=(
+                f"A fuse of {show(rated, 'A')} blows at about twice that, and shorted the battery gives {show(shorted, 'A')}: it protects nothing. A smaller one."
+            ),
+            ways=lambda where=where, shorted=shorted: [  # type: ignore[misc]
+                Remedy(label=f"A fuse of {show(smaller, 'A')}", patch=[replace(where, smaller)])
+                for smaller in [float(f"{shorted / BLOWS_AT * 0.9:.1g}")] if smaller > bench.peak_a[0]
+            ],
+        )  # fmt: skip
+
+
+def wrong_way_round(bench: TrialBench) -> Iterator[Found]:
+    """Cells that go into a holder can go in the wrong way round, whatever their kind."""
+    battery = bench.design.battery
+    guard, several = battery.protection, battery.series * battery.parallel > 1
+    burns = battery.cell.chemistry in GUARDED or (several and battery.cell.chemistry.startswith("lithium"))
+    if (guard is not None and guard.against_reversal) or battery.cell.form not in HOLDERS or battery.cell.bank is not None:
         return
     yield Found(
-        code="reversal", severity="note", step="battery", where="/battery/protection/against_reversal",
+        code="reversal", severity="watch" if burns else "note", step="battery",
+        where="/battery/protection/against_reversal" if guard else "/battery/protection",
         title="A cell put in the wrong way round",
         sentence=(
-            f"{battery.cell.name} can be put into its holder the wrong way round, and nothing stands that. A transistor in the lead, a "
-            "holder with a nose, or at least a mark."
+            f"{battery.cell.name} can be put into its holder the wrong way round, and nothing stands that"
+            + (": it is shorted through the gadget, or charged by its neighbours" if several else "")
+            + ". A transistor in the lead, a holder with a nose, or at least a mark."
         ),
-        ways=lambda: [Remedy(label="Add a transistor against reversal", patch=[replace("/battery/protection/against_reversal", True)])],
+        ways=lambda: [Remedy(label="Add a transistor against reversal", patch=[replace("/battery/protection/against_reversal", True)])] if guard else [],
+    )  # fmt: skip
+
+
+def strings_without_diodes(bench: TrialBench) -> Iterator[Found]:
+    """Primary cells side by side: the fuller one charges the emptier, which they do not stand."""
+    battery = bench.design.battery
+    if battery.parallel < 2 or CHEMISTRIES[battery.cell.chemistry].rechargeable or battery.cell.bank is not None:
+        return
+    yield Found(
+        code="parallel-primaries", severity="fix" if battery.cell.chemistry != "alkaline" else "watch", step="battery", where="/battery/parallel",
+        title="Primary cells side by side charge each other",
+        facts={"parallel": (battery.parallel, "")},
+        sentence=(
+            f"{show(battery.parallel, '')} strings of {battery.cell.name} lie side by side: the fuller one charges the emptier, and charged primary cells leak or "
+            "burst. A diode in each string, or one string of larger cells."
+        ),
+    )  # fmt: skip
+
+
+def joined_at_different_voltages(bench: TrialBench) -> Iterator[Found]:
+    """Cells that are joined side by side while they are not equally full pass their difference to each other at once."""
+    battery = bench.design.battery
+    volts, cell = battery.joined_v, battery.cell
+    if volts is None or battery.parallel < 2 or cell.bank is not None:
+        return
+    amps = volts / (2 * max(cell.resistance_ohm, 1e-4) * battery.series)
+    most = JOINED_RATE * cell.capacity_ah
+    if amps <= most:
+        return
+    yield Found(
+        code="joined-cells", severity="stop" if amps > FAR_ABOVE * most else "fix", step="battery", where="/battery/joined_v",
+        title="Joined, the cells charge each other too fast",
+        facts={"difference": (volts, "V"), "current": (amps, "A"), "most": (most, "A")},
+        sentence=(
+            f"Cells that differ by {show(volts, 'V')} pass up to {show(amps, 'A')} to each other when they are joined, and {show(most, 'A')} are the most for a moment: bring them "
+            "to the same voltage first, through a resistor."
+        ),
     )  # fmt: skip

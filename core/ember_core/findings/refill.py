@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from ..battery.chemistry import CHEMISTRIES
-from ..charging.solar import daily_yield
+from ..battery.chemistry import CHEMISTRIES, full_v, highest_v
 from ..design import Charger
 from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
-from ..measures.edits import set_resistor
+from ..measures.edits import set_current, set_resistor
 from ..quantities import show
 from ..quantities.preferred import next_e24, previous_e24
 from .found import Found
@@ -18,27 +17,55 @@ from .found import Found
 FLOAT_MOST = 1.012  # of a full lithium cell: 4.25 V of 4.20 V, at the worst of the reference; a rule of thumb
 LEAK_SHARE = 0.2  # of what the gadget takes at rest
 LED_SHARE = 0.2
+SAME_FLOAT_V = 0.06  # iron phosphate cells are charged to 3.6 or 3.65 V
+SAME_PORT = 0.1
+OPEN_PANEL = 1.22  # a panel without load gives so many times its working voltage; typical of silicon cells
 HEADROOM_V = 0.2  # that a linear charger needs above its float voltage; a rule of thumb
 BANK_SLEEPS_A = 0.06  # below this a power bank thinks that nothing is connected; a rule of thumb
 PANEL_W_PER_CM2 = 0.022  # of good cells in full sun: 22 %
 CC_OHM = 5100.0
+AUTONOMY_D, LEAST_AUTONOMY_D = 5.0, 1.0  # days without sun that a solar gadget should stand, and those that it must; rules of thumb
 RELIABLE_C = 0.3  # below that many C the fall of a nickel cell's voltage cannot be seen
 MOST_WAYS = 3
 
 
 def fitting(bench: TrialBench) -> list[Charger]:
-    """The catalogue's chargers for the pack, the cheapest first; each in the place of the present one."""
+    """The catalogue's chargers for the pack, the cheapest first, each in the place of the present one: with its port, panel or adapter, which
+    was decided already, in the mode in which it charges, and where it sits."""
     battery, old = bench.design.battery, bench.design.charger
-    data = CHEMISTRIES[battery.cell.chemistry]
+    full = full_v(battery.cell)
     able = [
         c for c in bench.catalogue.chargers
         if c.cells_in_series == battery.series and (
-            c.method == "cc-cv" and data.charge_v is not None and abs(c.float_v_per_cell - data.charge_v) < 0.02
+            c.method == "cc-cv" and full is not None and abs(c.float_v_per_cell - full) < SAME_FLOAT_V
             if battery.cell.chemistry != "nickel-metal-hydride" else c.method != "cc-cv"
         )
     ]  # fmt: skip
-    keep = {"mode": old.mode if old else None}
-    return [c.model_copy(update=keep) for c in sorted(able, key=lambda c: (c.cost, c.name))]
+    able = sorted(able, key=lambda c: (c.cost, c.name))
+    return able if old is None else [_in_place(old, c) for c in able if _works_at(c, old)]
+
+
+def _works_at(charger: Charger, old: Charger) -> bool:
+    """Whether a charger runs on what feeds the present one: the same voltage, or one that it stands and can fill the pack from; with a coil or
+    without."""
+    wireless = ("wireless" in (c.port.kind if c.port else "" for c in (charger, old)), charger.port is not None and old.port is not None)
+    if wireless[0] and not (wireless[1] and charger.port and old.port and charger.port.kind == old.port.kind):
+        return False
+    if (charger.panel is None and charger.port is not None and charger.port.kind == "solar") or (old.panel is not None and not charger.adapts_input):
+        return False
+    if abs(charger.port_v / old.port_v - 1) <= SAME_PORT:
+        return True
+    stands = charger.input_max_v is not None and charger.input_max_v >= old.port_v * (OPEN_PANEL if old.panel else 1.0)
+    return stands and old.port_v >= charger.float_v + HEADROOM_V
+
+
+def _in_place(old: Charger, new: Charger) -> Charger:
+    body = new.body
+    if body is not None and old.body is not None:
+        kept = {k: getattr(old.body, k) for k in ("position_mm", "turn_deg", "through", "on")}
+        body = body.model_copy(update=kept)
+    kept_port = {"port": old.port, "port_v": old.port_v} if old.port is not None or old.port_v != new.port_v else {}
+    return new.model_copy(update={"mode": old.mode, "outside": old.outside, "body": body, **kept_port})
 
 
 def instead(bench: TrialBench, chargers: Iterable[Charger]) -> list[Remedy]:
@@ -130,7 +157,7 @@ def slow_end_of_nickel(bench: TrialBench) -> Iterator[Found]:
 def float_tolerance(bench: TrialBench) -> Iterator[Found]:
     """A float voltage that is right, from a reference that is not good enough."""
     charger, battery = bench.design.charger, bench.design.battery
-    wanted = CHEMISTRIES[battery.cell.chemistry].charge_v
+    wanted = highest_v(battery.cell)
     if charger is None or charger.method != "cc-cv" or wanted is None or charger.float_v_per_cell > wanted * 1.005:
         return
     most = charger.float_v_per_cell * (1 + charger.float_tolerance)
@@ -169,7 +196,7 @@ def resistor_out_of_range(bench: TrialBench) -> Iterator[Found]:
             f"{charger.name} takes resistors {'from' if below else 'up to'} {show(limit, 'Ω')}, and {show(ohm, 'Ω')} is "
             f"{'less: its current is no longer what the resistor says' if below else 'more: it may not start at all'}."
         ),
-        ways=lambda: [*([set_resistor(charger, bench.charge.gentle_ohm)] if bench.charge else []), set_resistor(charger, nearest)],
+        ways=lambda: [*([set_current(charger, bench.charge.gentle_a)] if bench.charge else []), set_resistor(charger, nearest)],
     )  # fmt: skip
 
 
@@ -187,8 +214,18 @@ def too_little_port_voltage(bench: TrialBench) -> Iterator[Found]:
             f"A linear charger only takes voltage away: {charger.name} needs {show(needed, 'V')} to hold its float voltage, and the port gives "
             f"{show(charger.port_v, 'V')}. A boosting one, or a port of more."
         ),
-        ways=lambda: instead(bench, [c for c in fitting(bench) if c.topology == "switching"]),
+        ways=lambda: [*instead(bench, [c for c in fitting(bench) if c.topology == "switching"]), *_higher_ports(charger, needed)],
     )  # fmt: skip
+
+
+PORTS_V = (5.0, 9.0, 12.0, 15.0, 20.0)  # that adapters usually give
+
+
+def _higher_ports(charger: Charger, needed_v: float) -> Iterator[Remedy]:
+    """The lowest usual voltage of an adapter that is enough, where the charger stands it."""
+    volts = next((v for v in PORTS_V if v >= needed_v), None)
+    if volts is not None and charger.panel is None and volts <= (charger.input_max_v or volts):
+        yield Remedy(label=f"An adapter of {show(volts, 'V')}", patch=[replace("/charger/port_v", volts)])
 
 
 def timer_trips(bench: TrialBench) -> Iterator[Found]:
@@ -207,18 +244,46 @@ def timer_trips(bench: TrialBench) -> Iterator[Found]:
     )  # fmt: skip
 
 
-def _faster(bench: TrialBench) -> Iterator[Remedy]:
+def _faster(bench: TrialBench) -> Iterator[Remedy | None]:
     charger, result = bench.design.charger, bench.charge
     assert charger is not None
     assert result is not None
     if charger.fixed_a is None:
-        ohm = result.gentle_ohm
-        if ohm < charger.program_ohm:
-            yield set_resistor(charger, ohm)
-    else:
-        for amps in sorted(charger.steps_a):
-            if charger.fixed_a < amps <= result.highest_a:
-                yield Remedy(label=f"Set it to {show(amps, 'A')}", patch=[replace("/charger/fixed_a", amps)])
+        if result.gentle_a > charger.set_a:
+            yield set_current(charger, result.gentle_a)
+        return
+    for amps in sorted(charger.steps_a):
+        if charger.fixed_a < amps <= result.highest_a:
+            yield set_current(charger, amps)
+
+
+def timer_overcharges(bench: TrialBench) -> Iterator[Found]:
+    """A nickel charger that ends by its clock alone goes on for so long, whatever was in the cells."""
+    charger, battery, result = bench.design.charger, bench.design.battery, bench.charge
+    if charger is None or result is None or charger.method != "timer" or charger.timer_h is None:
+        return
+    capacity = battery.cell.capacity_ah * battery.parallel
+    put_in, most = charger.set_a * charger.timer_h, NICKEL_MOST * capacity
+    if put_in <= most:
+        return
+    hot = charger.set_a > NICKEL_GENTLE_C * capacity
+    hours = most / charger.set_a
+    yield Found(
+        code="timer-overcharges", severity="stop" if hot else "watch", step="charge", where="/charger/timer_h", title="Its timer overcharges the cells",
+        facts={"charge_current": (charger.set_a, "A"), "timer": (charger.timer_h, "h"), "put_in": (put_in, "Ah"), "rated_capacity": (capacity, "Ah"), "most": (most, "Ah")},
+        sentence=(
+            f"{charger.name} gives {show(charger.set_a, 'A')} for {show(charger.timer_h, 'h')}, {show(put_in, 'Ah')} into cells of {show(capacity, 'Ah')} that are full "
+            f"after {show(most, 'Ah')} at the latest: the rest " + ("boils them, and they vent." if hot else "warms and ages them.")
+        ),
+        ways=lambda: [
+            Remedy(label=f"A timer of {show(float(f'{hours:.2g}'), 'h')}", patch=[replace("/charger/timer_h", float(f"{hours * 0.99:.2g}"))]),
+            *instead(bench, [c for c in fitting(bench) if c.method == "delta-v"]),
+        ],
+    )  # fmt: skip
+
+
+NICKEL_MOST = 1.6  # of their capacity is what slowly charged nickel cells take (IEC 61951-2: 16 h at a tenth)
+NICKEL_GENTLE_C = 0.12  # up to that they stand what is too much for long
 
 
 def no_resistors(bench: TrialBench) -> Iterator[Found]:
@@ -331,8 +396,8 @@ def cut_while_charging(bench: TrialBench) -> Iterator[Found]:
 def panel_too_strong(bench: TrialBench) -> Iterator[Found]:
     """More peak power than such an area can give."""
     charger = bench.design.charger
-    panel = charger.port.panel if charger and charger.port else None
-    if panel is None or charger is None or charger.port is None or charger.port.kind != "solar":
+    panel = charger.panel if charger else None
+    if panel is None:
         return
     most = panel.area_cm2 * PANEL_W_PER_CM2
     if panel.peak_w <= most * 1.001:
@@ -349,26 +414,41 @@ def panel_too_strong(bench: TrialBench) -> Iterator[Found]:
 
 
 def too_little_sun(bench: TrialBench) -> Iterator[Found]:
-    charger = bench.design.charger
-    port = charger.port if charger else None
-    if charger is None or port is None or port.kind != "solar" or port.panel is None or not bench.design.parts:
+    """What the panel brings on a usual day of its month is less than what a day takes."""
+    day = bench.solar
+    panel = bench.design.charger.panel if bench.design.charger else None
+    if day is None or panel is None or not bench.design.parts or day.into_wh >= day.used_wh:
         return
-    state = bench.usual
-    volts = float(state.pack.open_circuit_v[bench.middle])
-    efficiency = charger.efficiency if charger.topology == "switching" else volts / charger.port_v
-    into = daily_yield(port.panel).energy_wh * efficiency
-    used = (bench.mean_a + state.pack.self_discharge_a) * volts * 24
-    if into >= used:
-        return
-    larger = port.panel.peak_w * used / into * 1.2 if into > 0 else None
+    into, used = day.into_wh, day.used_wh
+    goal = bench.design.brief.goal_h
+    lasts = goal is not None and bench.runtime_s >= goal * 3600  # on its battery alone, which the panel only stretches
+    larger = panel.peak_w * used / into * 1.2 if into > 0 else None
     yield Found(
-        code="too-little-sun", severity="fix", step="charge", where="/charger/port/panel", title="The panel does not carry it through that month",
+        code="too-little-sun", severity="watch" if lasts else "fix", step="charge", where="/charger/port/panel", title="The panel does not carry it through that month",
         facts={"from_the_panel": (into, "Wh"), "used": (used, "Wh")},
         sentence=(
             f"A usual day of that month brings {show(into, 'Wh')} into the battery, and the gadget takes {show(used, 'Wh')} a day. "
             + ("A larger panel, another tilt, or less use." if into > 0 else "There the sun does not rise: no panel helps.")
         ),
         ways=lambda: [] if larger is None or larger > 500 else [
-            Remedy(label=f"A panel of {show(float(f'{larger:.2g}'), 'W')}", patch=[replace("/charger/port/panel/peak_w", float(f"{larger:.2g}"))])
+            Remedy(label=f"A panel of {show(float(f'{larger:.2g}'), 'W')}", patch=[
+                replace("/charger/port/panel/peak_w", float(f"{larger:.2g}")),
+                replace("/charger/port/panel/area_cm2", max(panel.area_cm2, float(f"{larger / PANEL_W_PER_CM2 * 1.02:.3g}"))),
+            ])
         ],
+    )  # fmt: skip
+
+
+def dark_days(bench: TrialBench) -> Iterator[Found]:
+    """The battery does not carry it through a few days without sun."""
+    day, charger = bench.solar, bench.design.charger
+    if day is None or charger is None or not bench.design.parts or day.into_wh < day.used_wh or day.autonomy_d >= AUTONOMY_D:
+        return
+    yield Found(
+        code="dark-days", severity="fix" if day.autonomy_d < LEAST_AUTONOMY_D else "watch", step="charge", where="/charger/port/panel",
+        title="A few dark days end it",
+        facts={"autonomy": (day.autonomy_d, "d"), "usual": (AUTONOMY_D, "d")},
+        sentence=(
+            f"Full, it lasts {show(day.autonomy_d, 'd')} without sun; {show(AUTONOMY_D, 'd')} of fog or snow in a row are usual in winter. A larger battery, or less use."
+        ),
     )  # fmt: skip

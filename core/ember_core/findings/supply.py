@@ -9,11 +9,10 @@ import numpy as np
 from ..design import LinearStage, PassStage, Stage, SwitchingStage
 from ..design.basics import fresh_id
 from ..design.patches import add, replace
-from ..design.references import BATTERY
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..measures.edits import placed
-from ..measures.selection import Regulator, new_rail_stage, stage_in_place
+from ..measures.selection import Regulator, new_rail_stage, raw_feed, stage_in_place
 from ..quantities import ratio, show
 from ..solved.warmth import charging_range_c
 from ..solved.wording import describe_failure
@@ -233,13 +232,14 @@ def modes_that_fail(bench: TrialBench) -> Iterator[Found]:
 
 
 def _own_rail(bench: TrialBench, part_id: str) -> Iterator[Remedy]:
-    """A rail of its own from the battery for a part whose rail never gives what it needs."""
+    """A rail of its own, behind the same switch, for a part whose rail never gives what it needs."""
     design = bench.design
     p, part = design.index.parts[part_id], design.part(part_id)
     low, high = part.supply_min_v or 0.0, HEADROOM * (part.supply_absolute_max_v or 100.0)
     if float(bench.highest_rail_v[bench.usual.rail_of[p]]) >= low:
         return  # the voltage is right without load: another rail would not help
-    for new in new_rail_stage(bench, BATTERY, (low * 1.001, high), bench.most_a(p)):
+    feed = raw_feed(bench, design.supply.rails[bench.usual.rail_of[p]].feed)
+    for new in new_rail_stage(bench, feed, (low * 1.001, high), bench.most_a(p)):
         rail = fresh_id(f"rail-{new.id}"[:50], {r.id for r in design.supply.rails})
         name = f"{show(set_output_v(new), 'V')} rail"
         patch = [add("/supply/stages/-", new), add("/supply/rails/-", {"id": rail, "name": name, "feed": new.id}),
@@ -302,7 +302,7 @@ def hot_stages(bench: TrialBench) -> Iterator[Found]:
         lost = (state.in_mode @ state.stage_peak_loss_w[i]).tolist()
         cases = [(float(warm.inside_c[m]), lost[m], design.modes[m].name.lower(), design.brief.hottest_c) for m in used]
         if warm.charging_c is not None and design.charger is not None and not design.charger.cuts_load:
-            cases.append((warm.charging_c, lost[bench.charge_mode], "charging", charging_range_c(design.brief)[1]))
+            cases.append((warm.charging_c, lost[bench.charge_mode], "charging", charging_range_c(design)[1]))
         junctions = [
             (air + watts * stage.rth_ja_c_per_w, watts, when, around) for air, watts, when, around in cases if watts > 0
         ]
@@ -312,6 +312,7 @@ def hot_stages(bench: TrialBench) -> Iterator[Found]:
         position = bench.position(i)
         yield Found(
             code="stage-too-hot",
+            verdict="heat",
             severity="fix",
             step="supply",
             where=f"/supply/stages/{position}",

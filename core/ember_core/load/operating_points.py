@@ -7,12 +7,12 @@ the mean draw hardly depends on it.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
-from ..design import CurrentDraw, Design, LedDraw, PowerDraw, Range, ResistorDraw, State
+from ..design import CurrentDraw, Design, LedDraw, Part, PowerDraw, Range, ResistorDraw, State
 from ..design.phases import phase_ends, phases
 from ..numeric import Array
 
@@ -53,6 +53,10 @@ class RailLoads:
     power_w: Array
     conductance_s: Array
     leds: tuple[Leds, ...]
+
+    def with_more(self, current_a: Array) -> RailLoads:
+        """The same with more current on the rails [A], (operating points, rails)."""
+        return replace(self, current_a=self.current_a + current_a)
 
     def rows(self, chosen: slice | list[int]) -> RailLoads:
         """The loads of some of the operating points; named one by one, in any order and as often as they are."""
@@ -161,6 +165,39 @@ def part_draws(design: Design, operating_points: list[OperatingPoint], level: Le
                 forward[p, where], led[p, where] = draw.forward_v, value
     quantity = np.array([float(p.quantity) for p in design.parts]).reshape(-1, 1)
     return PartDraws(quantity, current, power, resistance, forward, led)
+
+
+LASTS_S = 0.01  # from there on a protection circuit, a fuse and a cell take notice of a peak; a rule of thumb
+CARRIED_V = 0.1  # by which a rail's capacitor may fall while it carries a peak by itself
+
+
+def peak_comes(part: Part, state: State | None) -> bool:
+    """Whether a part's peak comes in a state. Without a state of its own it comes in any but the calmest: a chip that sleeps does not
+    send. What is plugged in by the user surges in any state."""
+    if part.peak is None or state is None:
+        return False
+    if part.peak.state is not None:
+        return state.name == part.peak.state
+    calm = part.states[0].name if len(part.states) > 1 and not part.plugged_by_user else None
+    return state.name != calm
+
+
+def lasting_peaks_a(design: Design, operating_points: list[OperatingPoint]) -> Array:
+    """What peaks add to each rail in the worst moment of each operating point [A], (operating points, rails): of those that last and that no
+    capacitor on their rail carries, the largest on each rail, as two seldom meet."""
+    found = np.zeros((len(operating_points), len(design.supply.rails)))
+    for p, part in enumerate(design.parts):
+        peak = part.peak
+        if peak is None or peak.seconds < LASTS_S:
+            continue
+        r = design.index.rails[part.rail]
+        amps, bulk = peak.current_a * part.quantity, design.supply.rails[r].capacitor
+        if bulk is not None and amps * (peak.seconds / bulk.farad + bulk.esr_ohm) <= CARRIED_V:
+            continue
+        for k, moment in enumerate(operating_points):
+            if peak_comes(part, moment.states[p]):
+                found[k, r] = max(found[k, r], amps)
+    return found
 
 
 def state_levels(design: Design, level: Level) -> list[float]:

@@ -38,9 +38,11 @@ def _without(mode: str, part: str) -> Change:
 
 
 def cut_off(bench: TrialBench, p: int) -> Measure | None:
-    """A part behind a load switch that is off while the gadget rests; None where the catalogue has none for it."""
+    """A part behind a load switch that is off while the gadget rests; None where the catalogue has none for it, and for what is soldered onto
+    a bought board, which has no place for one."""
     part, best = bench.design.parts[p], bench.load_switch(p)
-    if best is None:
+    on_board = part.parasitic or (part.body is not None and part.body.on is not None)
+    if best is None or on_board:
         return None
 
     def change(design: Design) -> list[PatchOperation] | None:

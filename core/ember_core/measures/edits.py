@@ -12,6 +12,7 @@ from ..design.references import BATTERY
 from ..enclosure.placing import moved_free
 from ..figures import PatchOperation, Remedy
 from ..quantities import show
+from ..quantities.preferred import next_e24
 
 
 def placed(design: Design, stage: Stage, feed: str) -> Stage:
@@ -24,6 +25,25 @@ def set_resistor(charger: Charger, ohm: float) -> Remedy:
     """Another resistor that programs a charger's current [ohm]."""
     label = f"Set the resistor to {show(ohm, 'Ω')}: {show(charger.program_constant_v / ohm, 'A')}"
     return Remedy(label=label, patch=[replace("/charger/program_ohm", ohm)])
+
+
+def set_current(charger: Charger, amps: float) -> Remedy | None:
+    """At most so much charge current [A], by what sets it: its resistor, the next one upwards within its range; the next of its steps
+    downwards; None where its current is fixed, has no such step, or is that already."""
+    if amps <= 0:
+        return None
+    if charger.fixed_a is None:
+        low, high = charger.program_min_ohm or 0.0, charger.program_max_ohm or MOST_OHM
+        ohm = next_e24(max(charger.program_constant_v / amps, low))
+        return set_resistor(charger, ohm) if ohm <= high and ohm != charger.program_ohm else None
+    step = max((a for a in charger.steps_a if a <= amps * SAME_CURRENT), default=None)
+    if step is None or step == charger.fixed_a:
+        return None
+    return Remedy(label=f"Set it to {show(step, 'A')}", patch=[replace("/charger/fixed_a", step)])
+
+
+MOST_OHM = 1e6
+SAME_CURRENT = 1.001
 
 
 def pack_patch(design: Design, new: Battery) -> list[PatchOperation]:

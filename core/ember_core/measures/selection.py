@@ -6,10 +6,11 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 
-from ..design import LinearStage, Stage, SwitchingStage
+from ..design import LinearStage, PassStage, Stage, SwitchingStage
 from ..design.patches import add, replace
 from ..design.problems import DocumentError
 from ..figures import PatchOperation, Remedy
+from ..supply.converters import set_output_v
 from .bench import TrialBench
 from .edits import placed
 
@@ -37,7 +38,7 @@ def same_figures(one: Stage, other: Stage) -> bool:
 def least_input_v(stage: Regulator, output_a: float) -> float:
     """Input that a stage needs to regulate at an output current [V]."""
     if isinstance(stage, LinearStage):
-        return stage.output_v + stage.dropout_v / stage.dropout_at_a * output_a
+        return max(stage.input_min_v or 0.0, stage.output_v + stage.dropout_v / stage.dropout_at_a * output_a)
     return max(stage.undervoltage_lockout_v, stage.output_v if stage.topology == "buck" else 0.0)
 
 
@@ -61,7 +62,7 @@ def stage_in_place(bench: TrialBench, position: int, suits: Callable[[Regulator]
     used = state.point_weights > 0
     there = used[:, None] & ~state.worst.collapsed
     peak = float(np.max(state.worst.stage_output_a[index], where=there, initial=0.0))
-    highest = float(np.max(state.typical.stage_input_v[index], initial=0.0))
+    highest = bench.highest_input_v[index]
     fitting = [s for s in regulators(bench, old.output_v, peak, highest) if not same_figures(s, old) and suits(s)]
     ways = [
         Remedy(label=f"Use {s.name}", patch=[replace(f"/supply/stages/{position}", in_place(old, s))]) for s in fitting
@@ -79,6 +80,30 @@ def new_rail_stage(bench: TrialBench, feed: str, output_v: tuple[float, float], 
     ]  # fmt: skip
     fitting.sort(key=lambda s: (not s.load_disconnect, s.quiescent_a))
     return [placed(bench.design, s, feed) for s in fitting[:MOST_WAYS]]
+
+
+def raw_feed(bench: TrialBench, feed: str) -> str:
+    """What a rail that hangs on `feed` could have a converter of its own on, its switch, fuse and protection kept: the last thing on the way
+    from the source that only passes the voltage on."""
+    design, found = bench.design, feed
+    here = feed
+    while (stage := design.stage(here)) is not None:
+        if set_output_v(stage) is not None:
+            found = stage.input
+        here = stage.input
+    return found
+
+
+def cut_by(bench: TrialBench, feed: str) -> set[str]:
+    """The switches, fuses and protections on the way to what hangs on `feed`, by their ids, and whatever the user switches off."""
+    design = bench.design
+    by_user = {s for m in design.modes if m.switched_off for s in m.off_stages}
+    found, here = set(), feed
+    while (stage := design.stage(here)) is not None:
+        if (isinstance(stage, PassStage) and stage.role in ("switch", "protection", "fuse")) or stage.id in by_user:
+            found.add(stage.id)
+        here = stage.input
+    return found
 
 
 def feed_rail(rail: int, stage: Stage) -> list[PatchOperation]:

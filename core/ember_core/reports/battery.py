@@ -246,6 +246,7 @@ def _typical_sentence(solved: SolvedGadget) -> str:
     )
 
 
+@once
 def runtime_report(solved: SolvedGadget) -> RuntimeReport:
     state, has_parts = solved.usual, bool(solved.design.parts)
     return RuntimeReport(

@@ -7,21 +7,22 @@ import math
 import numpy as np
 
 from ..battery.pack import capacity_tolerance
-from ..charging.charge import ADAPTER_EFFICIENCY, Charge, Meanwhile
+from ..charging.charge import ADAPTER_EFFICIENCY, CURRENT_SPREAD, Charge, Meanwhile
 from ..design import Charger
 from ..figures import Figure, figure, record
 from ..quantities import show
 from ..solved.gadget import SolvedGadget, once
-from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c
-from ..thermal.materials import CELL_MAX_C, MATERIALS
+from ..solved.hottest import CHARGING, Hot
+from ..solved.warmth import charging_range_c
+from ..thermal.materials import MATERIALS
 from ..thermal.shell import surface_m2
 
+NICKEL_SOURCE = "Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 22; IEC 61951-2"
 CC_CV = "constant current, then constant voltage; Plett (2015), ch. 2"
 HEAT_SOURCE = (
     "inside air, inner and outer face, surroundings; Churchill & Chu (1975), McAdams (1954), Incropera & DeWitt (2007)"
 )
 RANGE_OF_HEAT = "Range: every film coefficient 1.25 times more or less, the air to the wall 1.5 times narrower or wider; the power is taken as it is."
-CURRENT_SPREAD = 0.10  # resistor, reference and port together
 
 
 @record
@@ -51,7 +52,7 @@ class ChargeReport:
 @record
 class HeatReport:
     """The closed case on the hottest day of the brief in use, and at the hottest place in which it is charged. `inside` is
-    the one of the two that is nearer to its limit, `limit_c` that limit."""
+    the temperature of what comes nearest to its own limit in either, `nearest` says what that is."""
 
     power: Figure
     inside: Figure
@@ -60,8 +61,7 @@ class HeatReport:
     charging: Figure | None
     charger: Figure | None
     softening_c: float
-    cell_limit_c: float
-    limit_c: float
+    nearest: Hot
 
 
 @once
@@ -111,18 +111,22 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
         load=figure("Drawn from the cell meanwhile", result.load_a, "A", "the mean battery current of the mode that it charges in, "
                     "nothing with a power path", [], f"in {mode}"),
         time=figure("Time to full", None if result.seconds is None else result.seconds / 3600, "h",
-                    "step after step: constant current, then what the pack takes at the float voltage, down to the termination current",
+                    "step after step: constant current, then what the pack takes at the float voltage, down to the termination current"
+                    if charger.method == "cc-cv" else "step after step: what the cells store of the constant current, 0.95 at first and 0.7 towards full, "
+                    "less where it is slow",
                     [("charge current", result.current_a, "A"), ("float voltage over all cells", charger.float_v, "V"),
-                     ("termination", result.termination_a, "A"), ("load", result.load_a, "A")], CC_CV,
+                     ("termination", result.termination_a, "A"), ("load", result.load_a, "A")] if charger.method == "cc-cv" else
+                    [("charge current", result.current_a, "A"), ("capacity", result.capacity_ah, "Ah"), ("load", result.load_a, "A")],
+                    CC_CV if charger.method == "cc-cv" else NICKEL_SOURCE,
                     low=None if result.seconds is None else result.seconds / 3600 * (1 - math.hypot(less, CURRENT_SPREAD)),
                     high=None if result.seconds is None else result.seconds / 3600 * (1 + math.hypot(more, CURRENT_SPREAD)),
                     note=f"Range: the real capacity lies {less * 100:+.0f} to {more * 100:+.0f} % from the rated one, the charge current good to "
-                         f"{CURRENT_SPREAD * 100:.0f} %; independent, added as squares."),
+                         f"{CURRENT_SPREAD * 100:.0f} %; independent, added as squares." + (" In full sun all the time." if charger.panel else "")),
         most_time=figure("Time to 80 %", None if result.most_s is None else result.most_s / 3600, "h",
                          "step after step, until four fifths of the charge are in", [("charge current", result.current_a, "A")], CC_CV,
                          low=None if result.most_s is None else result.most_s / 3600 * (1 - math.hypot(less, CURRENT_SPREAD)),
                          high=None if result.most_s is None else result.most_s / 3600 * (1 + math.hypot(more, CURRENT_SPREAD))),
-        wall_energy=figure("From the wall for a full charge", result.wall_wh, "Wh", "port voltage × current, added up, ÷ efficiency of the adapter",
+        wall_energy=figure("From the wall for a full charge", None if charger.panel else result.wall_wh, "Wh", "port voltage × current, added up, ÷ efficiency of the adapter",
                            [("adapter", ADAPTER_EFFICIENCY, "share"), ("port", charger.port_v, "V")], "the adapter's efficiency is a rule of thumb"),
         regained=_regained(solved, result),
         unplugged=figure("Taken from the cell when unplugged", charger.unplugged_a, "A", "leakage + its LED, where that hangs on the cell",
@@ -184,7 +188,7 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
     """Air inside the case: in use by how long each mode lasts, while charging with what runs meanwhile."""
     design, warm = solved.design, solved.warmth
     case, brief = design.enclosure, design.brief
-    softening, cell_c = MATERIALS[case.plastic].softens_c, CELL_MAX_C[design.battery.cell.chemistry]
+    softening = MATERIALS[case.plastic].softens_c
     outside = warm.outside
     mode = design.modes[warm.hottest_mode].name
     felt = float(warm.felt_w[warm.hottest_mode])
@@ -207,7 +211,6 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
     running = inside("Air inside the case in use", brief.hottest_c, felt, warm.running_c, warm.running_range_c,
                      [(f"{mode}, while it lasts", float(warm.mode_w[warm.hottest_mode]), "W")])  # fmt: skip
     charging = charger = None
-    nearest, limit = running, min(softening, cell_c)
     hot = warm.hot_charge
     if (
         warm.charging_c is not None
@@ -215,22 +218,24 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
         and hot is not None
         and design.charger is not None
     ):
-        around = charging_range_c(brief)[1]
+        around = charging_range_c(design)[1]
         charging = inside("Air inside the case while charging", around, warm.charging_w, warm.charging_c, warm.charging_range_c,
                           [("charger", hot.heat_w, "W"), ("the gadget meanwhile", float(warm.mode_w[solved.charge_mode]), "W")])  # fmt: skip
         charger = figure("Charger junction", hot.junction_c, "°C", "inside air + heat × RθJA, at the worst",
                          [("surroundings", around, "°C"), ("heat at the worst", hot.peak_heat_w, "W"),
                           ("RθJA", design.charger.rth_ja_c_per_w, "°C/W")], HEAT_SOURCE,
                          note=_folds_back(design.charger))  # fmt: skip
-        charging_limit = min(softening, CELL_CHARGE_MAX_C)
-        if charging_limit - warm.charging_c < limit - warm.running_c:
-            nearest, limit = charging, charging_limit
+    hot = solved.nearest_limit
+    counted = warm.charging_w if hot.when == CHARGING else felt
     return HeatReport(
-        power=figure("Heat that counts", felt if nearest is running else warm.charging_w, "W",
+        power=figure("Heat that counts", counted, "W",
                      "the steady power that warms the case as much: others + (mode − others) × (1 − e^(−t/τ)) ÷ (1 − e^(−period/τ))",
                      [(m.name, float(w), "W") for m, w, s in zip(design.modes, warm.mode_w, solved.usual.shares, strict=True) if s > 0]
                      + [("charging, with what runs meanwhile", warm.charging_w, "W")], HEAT_SOURCE),
-        inside=nearest,
+        inside=figure(f"Warmest inside: {hot.name}", hot.degrees_c, "°C", "air inside by then + its own power × what it gives to the air",
+                      [("air inside", hot.air_c, "°C"), ("above it", hot.degrees_c - hot.air_c, "K"), ("its limit", hot.limit_c, "°C"),
+                       ("surroundings", hot.surroundings_c, "°C")], HEAT_SOURCE,
+                      low=hot.low_c, high=hot.high_c, note=f"Of all things inside it comes nearest to its own limit, while {hot.when}. {RANGE_OF_HEAT}"),
         running=running,
         outer=figure("Warmest outside", outside.degrees_c, "°C", "surroundings + what its outer side holds back at that power",
                      [("surroundings", outside.surroundings_c, "°C"), ("power that lasts" if outside.mode is not None else "power while charging", outside.power_w, "W"),
@@ -238,6 +243,5 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
         charging=charging,
         charger=charger,
         softening_c=softening,
-        cell_limit_c=CELL_CHARGE_MAX_C if nearest is charging else cell_c,
-        limit_c=limit,
+        nearest=hot,
     )  # fmt: skip

@@ -153,7 +153,7 @@ def _conditions(
             chosen = all_copies(rows)
             found.append(_Condition(reason, subject, chosen, values[chosen], limit, sign, unit))
 
-    working = tree.working
+    working, entered = tree.working, modes_of_the_day(design)
     for s, stage in enumerate(tree.stages):
         on = np.flatnonzero(working[s, modes])
         floor = least_input_v(stage)
@@ -165,7 +165,7 @@ def _conditions(
             continue
         if stage.input_limit_a is not None:
             add("limit", stage.id, on, worst.stage_input_a.narrow(s), stage.input_limit_a, -1, "A")
-        if stage.start_up_v is not None and not working[s].all():  # it has to start again on what there is then
+        if stage.start_up_v is not None and not working[s, entered].all():  # it has to start again on what there is then
             add("start", stage.id, on, worst.stage_input_v.narrow(s), stage.start_up_v, 1, "V")
     for i, source in enumerate(tree.sources):
         there = np.flatnonzero(tree.powered[1 + i, modes])
@@ -174,6 +174,13 @@ def _conditions(
     for r, least_v, part, rows in _neediest(design, tree, operating_points, full_v):
         add("supply", part.id, np.array(rows), worst.rail_v.narrow(r), least_v, 1, "V")
     return found
+
+
+def modes_of_the_day(design: Design) -> list[int]:
+    """The positions of the modes that a day brings, or that the user switches to."""
+    day = design.day
+    named = {day.rest} | {s.mode for event in (*day.sessions, *day.wakes) for s in event.stretches}
+    return [m for m, mode in enumerate(design.modes) if mode.id in named or mode.switched_off]
 
 
 def dark_below_v(part: Part, state: State, full_v: float) -> float:

@@ -23,6 +23,7 @@ from ..load.operating_points import (
     PartDraws,
     RailLoads,
     all_operating_points,
+    lasting_peaks_a,
     load_table,
     part_draws,
     state_levels,
@@ -47,6 +48,7 @@ class Run:
     year: Year
     shares: Array
     load_table: LoadTable
+    peaks_a: Array
     loads: RailLoads
     all_loads: RailLoads
     typical: Solution
@@ -285,7 +287,9 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
     tree = build_tree(design)
     operating_points = all_operating_points(design)
     table = load_table(design, operating_points)
+    peaks = lasting_peaks_a(design, operating_points)
     both = table.loads(np.array([state_levels(design, x) for x in ("typical", "max")]))
+    both = both.with_more(np.concatenate([np.zeros_like(peaks), peaks]))
     year = Year(design.day, design.modes)
     shares = year.shares
 
@@ -301,6 +305,7 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
             year=year,
             shares=shares,
             load_table=table,
+            peaks_a=peaks,
             loads=both.rows(slice(len(operating_points))),
             all_loads=both,
             typical=typical,
@@ -437,6 +442,15 @@ def with_battery(before: Run, battery: Battery, temperature_c: float, points: in
         )
 
     return _as_close_as_needed(over) if points is None else over(points)
+
+
+def without_peaks(before: Run) -> Run:
+    """The same gadget as if no peak that lasts ever came."""
+    if not np.any(before.peaks_a):
+        return before
+    nothing = np.zeros_like(before.peaks_a)
+    loads = before.all_loads.with_more(-np.concatenate([nothing, before.peaks_a]))
+    return with_battery(replace(before, all_loads=loads, peaks_a=nothing), before.design.battery, before.temperature_c)
 
 
 def rerun(before: Run, design: Design) -> Run:

@@ -334,10 +334,11 @@ class _Coarse:
             return factors.get(Uncertain(kind), one)
 
         lowered = self._slow_v(of("rate")) + (of("resistance") - 1)[:, None, None] * self.fast_v[None]
-        solution = solve(
-            state.tree, loads, pack,
-            lowered_v=lowered.reshape(samples * count, -1), rough=True,
-        )  # fmt: skip
+        lowered = lowered.reshape(samples * count, -1)
+        solution = solve(state.tree, loads, pack, lowered_v=lowered, rough=True)
+        worst = solution
+        if np.any(peaks := state.peaks_a[self.used]):
+            worst = solve(state.tree, loads.with_more(np.tile(peaks, (samples, 1))), pack, lowered_v=lowered, rough=True)
         weights = self.weights + (of("use") - 1)[:, None] * self._by_use()
         weights = np.maximum(weights, 0.0)
         weights /= weights.sum(axis=1, keepdims=True)
@@ -346,7 +347,7 @@ class _Coarse:
         for one_input, own in _stage_currents(state, self.used, factors).items():
             amps += (factors[one_input] - 1)[:, None] * self.coarse(own.T @ self.weights)
         ends = ending_charges(
-            state.design, state.tree, pack, self.operating_points, solution, self.filtered_current, of("rate")
+            state.design, state.tree, pack, self.operating_points, worst, self.filtered_current, of("rate")
         )
         capacity = (
             of("capacity") * of("start") * self._left("temperature", of("cold")) * self._left("age", of("ageing"))

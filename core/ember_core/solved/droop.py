@@ -13,8 +13,9 @@ import numpy as np
 
 from ..battery.pack import on_grid
 from ..calculators.capacitor import dip_v, needed_farad
+from ..load.operating_points import peak_comes
 from ..quantities.preferred import next_e6
-from ..runtime.run import Run
+from ..runtime.run import Run, without_peaks
 from ..supply.converters import limits_current
 from ..supply.solver import Solution, solve
 
@@ -45,8 +46,8 @@ class Droop:
     Voltages are those of `rail` [V]; `steady_v` is where it would end up without a capacitor, `lowest_v` where it
     does end up. `beyond_a` is how much of the peak is more than the converter on the way, `stage`, can give.
     `needs_v` is the highest least supply among the parts that are used on the rail then; `capacitor_f` what would
-    hold all rails above theirs (0: nothing needed, None: no capacitor does), placed at `source`. `shows` is the part that
-    droops further than it may without showing (None: none does), `smoothing_f` what would keep it from that. `charge` is the
+    hold all rails above theirs (0: nothing needed, None: no capacitor does), placed at `source`. `shows` are the parts that
+    droop further than they may without showing, the worst first, `smoothing_f` what would keep all of them from that. `charge` is the
     state of charge at which it is judged, 0..1.
     """
 
@@ -65,7 +66,7 @@ class Droop:
     needs_v: float
     charge: float
     capacitor_f: float | None
-    shows: Shows | None
+    shows: tuple[Shows, ...]
     smoothing_f: float | None
 
     @property
@@ -102,30 +103,18 @@ def find_droops(state: Run) -> list[Droop]:
 
 
 def judged_at(state: Run) -> float:
-    """The state of charge at which peaks are judged, 0..1: low, and the gadget still gets there."""
+    """The state of charge at which peaks are judged, 0..1: low, and the gadget still gets there but for its peaks."""
     end = state.ending[1]
+    if end > JUDGED_AT:
+        end = without_peaks(state).ending[1]
     return JUDGED_AT if end <= JUDGED_AT else end + JUDGED_AT * (1 - end)
 
 
 def _busiest(state: Run, part: int, operating_points: list[int]) -> int:
-    """The operating point, of a mode's, with the part's peak in which it draws most; -1 where there is none.
-
-    Without a state of its own a peak comes in any state but the calmest: a chip that sleeps does not send. What is
-    plugged in by the user surges in any state.
-    """
-    item = state.design.parts[part]
-    assert item.peak is not None
-    calm = item.states[0].name if len(item.states) > 1 and not item.plugged_by_user else None
+    """The operating point, of a mode's, with the part's peak in which it draws most; -1 where there is none."""
     amps = state.parts_a(0)[part]
-    best, most = -1, -1.0
-    for k in operating_points:
-        used = state.operating_points[k].states[part]
-        if used is None:
-            continue
-        comes = used.name == item.peak.state if item.peak.state is not None else used.name != calm
-        if comes and amps[k] > most:
-            best, most = k, float(amps[k])
-    return best
+    there = [k for k in operating_points if peak_comes(state.design.parts[part], state.operating_points[k].states[part])]
+    return max(there, key=lambda k: float(amps[k]), default=-1)
 
 
 def _droop(
@@ -170,9 +159,9 @@ def _droop(
 
     shows = _shows(state, moment, before, ends)
     smooth = math.inf
-    if shows is not None:
-        r = state.rail_of[shows.part]
-        smooth = SPARE * shows.most * before[r] * falls[own] / max(falls[r], 1e-12)
+    for one in shows:
+        r = state.rail_of[one.part]
+        smooth = min(smooth, SPARE * one.most * before[r] * falls[own] / max(falls[r], 1e-12))
     return Droop(
         part=part, mode=mode, source=own, rail=worst, current_a=current, seconds=seconds,
         before_v=before[worst], steady_v=steady[worst],
@@ -182,15 +171,15 @@ def _droop(
     )  # fmt: skip
 
 
-def _shows(state: Run, moment: int, before: list[float], ends: list[float]) -> Shows | None:
-    """The part in use on which a droop shows most, beyond what it stands."""
-    worst: Shows | None = None
+def _shows(state: Run, moment: int, before: list[float], ends: list[float]) -> tuple[Shows, ...]:
+    """The parts in use on which a droop shows, beyond what they stand, the worst first."""
+    found = []
     for i, part in enumerate(state.design.parts):
         most = part.droop_max or (USUAL_DROOP if part.kind in VISIBLE_KINDS else None)
         r = state.rail_of[i]
         if most is None or before[r] <= 0 or state.parts_a(0)[i, moment] <= 0:
             continue
         now = Shows(i, (before[r] - ends[r]) / before[r], most)
-        if now.margin < 0 and (worst is None or now.margin < worst.margin):
-            worst = now
-    return worst
+        if now.margin < 0:
+            found.append(now)
+    return tuple(sorted(found, key=lambda s: s.margin))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property, wraps
@@ -9,8 +10,10 @@ from typing import Any, TypeVar
 
 import numpy as np
 
+from ..battery.chemistry import CHEMISTRIES
 from ..charging.charge import Charge
-from ..design import Design
+from ..charging.solar import DailyYield, daily_yield
+from ..design import Design, Part
 from ..enclosure.fit import Fit, check_fit
 from ..load.day import SECONDS_PER_DAY
 from ..load.operating_points import part_current
@@ -18,9 +21,10 @@ from ..numeric import Array
 from ..quantities import show
 from ..runtime.run import Run, run, with_battery
 from ..runtime.uncertainty import Samples, sample_runtime
-from ..supply.solver import nominal_rail_v
+from ..supply.solver import nominal_input_v, nominal_rail_v
 from .droop import Droop, find_droops
-from .warmth import Warmth, find_warmth
+from .hottest import Hot, hot_things
+from .warmth import Warmth, charging_range_c, find_warmth
 
 WORKS_LIKE = 0.5  # of the hungriest mode's current: a resting mode that draws as much is no sleep
 
@@ -40,6 +44,32 @@ def once(work: Callable[[G], T]) -> Callable[[G], T]:
         return found
 
     return kept
+
+
+def _is_calmest(part: Part, state: str) -> bool:
+    """Whether a state is the one in which a part of several states draws least: a light that is dark shows nothing, whatever it draws."""
+    amps = {s.name: part_current(s, USUAL_RAIL_V) for s in part.states}
+    return len(amps) > 1 and amps[state] <= min(amps.values())
+
+
+USUAL_RAIL_V = 3.3  # to compare states of one part with each other
+
+
+@dataclass(frozen=True)
+class SolarDay:
+    """What the panel gives on a usual day, what of it gets into the battery (0..1), what a day takes [W h], what the full battery holds for the
+    gadget [W h], and for how many days that lasts without sun."""
+
+    panel: DailyYield
+    efficiency: float
+    used_wh: float
+    stored_wh: float
+    autonomy_d: float
+
+    @property
+    def into_wh(self) -> float:
+        """Into the battery on a usual day [W h]."""
+        return self.panel.energy_wh * self.efficiency
 
 
 @dataclass(frozen=True)
@@ -175,10 +205,11 @@ class SolvedGadget:
         ]
         if not others or self.rest_a > WORKS_LIKE * max(others):
             return False
+        at_work = {u.part for u in design.modes[self.rest].uses if not _is_calmest(design.part(u.part), u.state)}
         shown = sum(
             float(self.part_battery_a[p, self.rest])
             for p, part in enumerate(design.parts)
-            if part.kind in ("light", "motor", "sound")
+            if part.kind in ("light", "motor", "sound") and part.id in at_work
         )
         return shown < WORKS_LIKE * self.rest_a or self.rest_a <= 0
 
@@ -216,6 +247,11 @@ class SolvedGadget:
         return find_droops(self.usual)
 
     @cached_property
+    def cold_droops(self) -> list[Droop]:
+        """The same at the coldest temperature of the brief; none where that is the usual one."""
+        return [] if self.coldest is self.usual else find_droops(self.coldest)
+
+    @cached_property
     def works(self) -> np.ndarray:
         """Where on the grid each operating point still works, its worst moment included, (operating points, N): what is drawn further
         down is never drawn."""
@@ -232,18 +268,38 @@ class SolvedGadget:
         return (float(most[where]), where) if most.size else (0.0, 0)
 
     @cached_property
+    def highest_battery_v(self) -> float:
+        """The most that is ever where the battery is [V]: cells fresh from their pack or full, without load; while it is plugged in what the
+        charger holds or its power path passes on."""
+        state, charger, battery = self.usual, self.design.charger, self.design.battery
+        fresh = CHEMISTRIES[battery.cell.chemistry].fresh_v if battery.cell.bank is None else None
+        top = max(float(state.pack.open_circuit_v[0]), (fresh or 0.0) * battery.series)
+        return max(top, charger.gadget_v) if charger is not None else top
+
+    @cached_property
     def highest_rail_v(self) -> Array:
-        """Voltage of each rail without load on a full battery, or while charging if that is higher [V], (rails,)."""
-        state, charger = self.usual, self.design.charger
-        top = float(state.pack.open_circuit_v[0])
-        if charger is not None:
-            top = max(top, charger.float_v)
-        return nominal_rail_v(state.tree, top)
+        """The highest voltage of each rail [V], (rails,): without load, every source plugged in."""
+        return nominal_rail_v(self.usual.tree, self.highest_battery_v)
+
+    @cached_property
+    def highest_input_v(self) -> list[float]:
+        """The highest voltage at the input of each stage of the tree [V], as `highest_rail_v`."""
+        return nominal_input_v(self.usual.tree, self.highest_battery_v)
 
     @cached_property
     def warmth(self) -> Warmth:
         """How warm the case gets, in use and while it charges."""
         return find_warmth(self.usual, self.charge_mode, self.fit.placed)
+
+    @cached_property
+    def hot_things(self) -> list[Hot]:
+        """Everything that gets warm, the air first, each where it comes nearest to its own limit."""
+        return hot_things(self.usual, self.warmth, charging_range_c(self.design)[1])
+
+    @cached_property
+    def nearest_limit(self) -> Hot:
+        """What comes nearest to its own limit of heat."""
+        return max(self.hot_things, key=lambda h: h.order)
 
     def warmest_days(self, mode: int) -> str:
         """The days on which a mode warms the case most; empty where all days are alike."""
@@ -256,6 +312,20 @@ class SolvedGadget:
         charger = self.design.charger
         wanted = charger.mode if charger else None
         return self.design.index.modes.get(wanted or "", self.rest)
+
+    @cached_property
+    def solar(self) -> SolarDay | None:
+        """A usual day of a solar gadget in the month that has to be enough; None where no panel feeds its charger, or there is no charge to speak of."""
+        charger, state = self.design.charger, self.usual
+        if charger is None or charger.panel is None or self.charge is None:
+            return None
+        volts = float(state.pack.open_circuit_v[self.middle])
+        efficiency = charger.efficiency if charger.topology == "switching" else min(volts / charger.port_v, 1.0)
+        used = (self.mean_a + state.pack.self_discharge_a) * volts * 24
+        stored = state.pack.capacity_ah * (1 - state.ending[1]) * volts
+        return SolarDay(
+            daily_yield(charger.panel), efficiency, used, stored, stored / used if used > 0 else math.inf
+        )
 
     @cached_property
     def charge(self) -> Charge | None:

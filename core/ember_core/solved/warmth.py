@@ -10,7 +10,7 @@ import numpy as np
 
 from ..battery.chemistry import CHEMISTRIES
 from ..charging.charge import INDOORS_C, RECEIVER_EFFICIENCY, Charge, Meanwhile, charge
-from ..design import Body, Brief, Design, Enclosure, Size
+from ..design import Body, Design, Enclosure, Size
 from ..enclosure.facing import facings
 from ..enclosure.fit import Placed, things, volume_mm3
 from ..load.day import longest_s
@@ -127,9 +127,14 @@ def charges(design: Design) -> bool:
     )
 
 
-def charging_range_c(brief: Brief) -> tuple[float, float]:
+def charged_anywhere(design: Design) -> bool:
+    """Whether it is charged wherever it is: as the brief says, or because the sun charges it there."""
+    return design.brief.charged == "anywhere" or (design.charger is not None and design.charger.panel is not None)
+
+
+def charging_range_c(design: Design) -> tuple[float, float]:
     """The coldest and the hottest surroundings in which it is charged [degC]."""
-    return INDOORS_C if brief.charged == "indoors" else (brief.coldest_c, brief.hottest_c)
+    return (design.brief.coldest_c, design.brief.hottest_c) if charged_anywhere(design) else INDOORS_C
 
 
 def air_gap_mm(design: Design) -> float:
@@ -225,11 +230,12 @@ def _node_power_w(state: Run, mode_w: Array) -> Array:
     return np.concatenate(rows)
 
 
-def _shells(design: Design, ambient_c: float, gap_mm: float, *, in_sun: bool) -> tuple[Shell, Shell, Shell]:
-    """The case as it is taken to be, and at its coolest and warmest."""
-    grams = contents_g(design)
+def _shells(
+    case: Enclosure, grams: float, ambient_c: float, gap_mm: float, *, in_sun: bool
+) -> tuple[Shell, Shell, Shell]:
+    """The case as it is taken to be, and at its coolest and warmest; `grams` are in it."""
     made = [
-        shell_of(design.enclosure, ambient_c, grams, gap_mm * gap, films, in_sun=in_sun)
+        shell_of(case, ambient_c, grams, gap_mm * gap, films, in_sun=in_sun)
         for films, gap in ((1.0, 1.0), (FILM_SPREAD, 1 / GAP_SPREAD), (1 / FILM_SPREAD, GAP_SPREAD))
     ]
     return made[0], made[1], made[2]
@@ -239,7 +245,7 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
     """`charge_mode` is the position of the mode in which it charges, `placed` the bodies that have a place."""
     design = state.design
     brief, gap = design.brief, air_gap_mm(design)
-    shell, cool, warm = _shells(design, brief.hottest_c, gap, in_sun=True)
+    shell, cool, warm = _shells(design.enclosure, contents_g(design), brief.hottest_c, gap, in_sun=True)
     mode_w = mode_power_w(state)
     constant = shell.time_constant_s(float(mode_w.max(initial=0.0)))
     felt, lasts, kind = _felt(state, mode_w, constant)
@@ -256,7 +262,7 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
     outer = brief.hottest_c + shell.outer_rise_k(felt)
     outside = Outside(float(outer[hottest]), hottest, brief.hottest_c, most, shell.sun_w)
     if charging is not None and charging.outer_c > outside.degrees_c:
-        outside = Outside(charging.outer_c, None, charging_range_c(brief)[1], charging.power_w, charging.shell.sun_w)
+        outside = Outside(charging.outer_c, None, charging_range_c(design)[1], charging.power_w, charging.shell.sun_w)
     charging_c = None if charging is None else charging.inside_c
     cut = design.charger is not None and design.charger.cuts_load  # then nothing runs meanwhile
     meanwhile_w = node_w[:, charge_mode] * (0.0 if cut else 1.0)
@@ -327,12 +333,13 @@ class _Charging:
     power_w: float
     outer_c: float
     range_c: tuple[float, float]
+    charger_outside: bool
 
     def node_c(self, meanwhile_w: Array, places: _Places, cell: int) -> tuple[Array, Array, Array]:
         """(each node, the wall over it, by how much each warms the cell) at the worst while it charges, (nodes,) each. The charger's own is
         its junction."""
         watts = meanwhile_w.copy()
-        watts[-1] = self.hot.heat_w
+        watts[-1] = 0.0 if self.charger_outside else self.hot.heat_w
         wall = self.shell.wall_rise_k(self.power_w) - self.shell.rise_k(self.power_w)
         above, spots = (x(watts[:, None], wall[None])[:, 0] for x in (places.node_k, places.spots_k))
         temperatures = self.inside_c + np.minimum(above, MOST_RISE_K)
@@ -403,12 +410,14 @@ def _charging(state: Run, mode: int, mode_w: Array, mean_w: float, gap_mm: float
     design = state.design
     charger, brief = design.charger, design.brief
     assert charger is not None
-    coldest_c, hottest_c = charging_range_c(brief)
+    coldest_c, hottest_c = charging_range_c(design)
     around = float(np.clip(brief.usual_c, coldest_c, hottest_c))
-    in_sun = brief.charged == "anywhere"
+    in_sun = charged_anywhere(design)
     meanwhile = find_meanwhile(state, mode, float(mode_w[mode]), around, mean_w)
-    usual_shell = shell_of(design.enclosure, around, contents_g(design), gap_mm, in_sun=False)
-    shell, cool, warm = _shells(design, hottest_c, gap_mm, in_sun=in_sun)
+    # indoors it is put down to be charged, however it is carried else
+    case = design.enclosure if in_sun else design.enclosure.model_copy(update={"carried": "no"})
+    usual_shell = shell_of(case, around, contents_g(design), gap_mm, in_sun=False)
+    shell, cool, warm = _shells(case, contents_g(design), hottest_c, gap_mm, in_sun=in_sun)
     usual = charge(charger, design.battery, usual_shell, meanwhile)
     hot = charge(charger, design.battery, shell, replace(meanwhile, ambient_c=hottest_c))
     inside = hot.hottest_c
@@ -426,6 +435,7 @@ def _charging(state: Run, mode: int, mode_w: Array, mean_w: float, gap_mm: float
         power,
         hottest_c + float(shell.outer_rise_k(power)),
         (low, high),
+        charger.outside,
     )
 
 

@@ -8,7 +8,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from ..battery.chemistry import CHEMISTRIES, resistance_factor
+from ..battery.chemistry import CHEMISTRIES, full_v, resistance_factor
 from ..battery.pack import GRID_POINTS, pack_size_mm, resting_v
 from ..design import Battery, Cell
 from ..figures import Figure, Remedy, figure, record
@@ -17,8 +17,7 @@ from ..measures.edits import pack_patch
 from ..quantities import show
 from ..runtime.run import Run, with_battery
 from ..runtime.uncertainty import sample_runtime
-from ..supply.solver import nominal_rail_v
-from ..supply.tree import BATTERY_NODE
+from ..supply.solver import nominal_input_v, nominal_rail_v
 from .judging import Judged
 from .trials import tried
 
@@ -181,7 +180,7 @@ def _at_first_sight(bench: TrialBench, battery: Battery) -> list[str]:
     """What keeps a pack out before it is solved: voltages, the charger, a peak far above its limit, the case."""
     design, cell, state = bench.design, battery.cell, bench.usual
     data = CHEMISTRIES[cell.chemistry]
-    top = battery.series * resting_v(cell, 1.0)
+    top = battery.series * max(resting_v(cell, 1.0), (data.fresh_v or 0.0) if cell.bank is None else 0.0)
     reasons = []
     for p, volts in zip(design.parts, nominal_rail_v(state.tree, top)[state.rail_of], strict=True):
         if p.supply_absolute_max_v is not None and volts > p.supply_absolute_max_v:
@@ -189,17 +188,16 @@ def _at_first_sight(bench: TrialBench, battery: Battery) -> list[str]:
                 f"{p.name} would get {show(float(volts), 'V')} and stands {show(p.supply_absolute_max_v, 'V')}"
             )
             break
-    for stage, inputs in zip(state.tree.stages, state.tree.inputs, strict=True):
-        most = getattr(stage, "input_max_v", None)
-        if most is not None and inputs[0] == BATTERY_NODE and top > most:
-            reasons.append(f"{stage.name} would get {show(top, 'V')} and stands {show(most, 'V')}")
+    for stage, volts in zip(state.tree.stages, nominal_input_v(state.tree, top), strict=True):
+        if stage.input_max_v is not None and volts > stage.input_max_v:
+            reasons.append(f"{stage.name} would get {show(volts, 'V')} and stands {show(stage.input_max_v, 'V')}")
     charger = design.charger
     if charger is not None and cell.bank is not None:
         reasons.append("it charges itself, and the gadget has a charger")
     elif charger is not None and data.charge_v is None:
         reasons.append("the charger is not for it")
     elif charger is not None and data.charge_v is not None:
-        full = data.charge_v * battery.series
+        full = (full_v(cell) or data.charge_v) * battery.series
         if charger.cells_in_series != battery.series or abs(charger.float_v / full - 1) > FLOAT_DIFFERS:
             reasons.append(f"the charger fills to {show(charger.float_v, 'V')}, and it is full at {show(full, 'V')}")
     half, worst = bench.middle, state.worst

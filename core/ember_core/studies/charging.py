@@ -7,7 +7,6 @@ import math
 import numpy as np
 
 from ..charging.charge import Charge, charge, gentle_current, highest_current
-from ..charging.solar import daily_yield
 from ..figures import Figure, Status, figure, record
 from ..measures.bench import TrialBench
 from ..numeric import Array
@@ -181,30 +180,22 @@ def _loads(bench: TrialBench, shell: Shell) -> list[LoadRow]:
 
 
 def _solar(bench: TrialBench) -> SolarAnswer | None:
-    charger = bench.design.charger
-    port = charger.port if charger else None
-    if charger is None or port is None or port.kind != "solar" or port.panel is None:
+    solar, charger = bench.solar, bench.design.charger
+    panel = charger.panel if charger else None
+    if solar is None or panel is None:
         return None
-    state = bench.usual
-    day = daily_yield(port.panel)
-    efficiency = (
-        charger.efficiency
-        if charger.topology == "switching"
-        else float(state.pack.open_circuit_v[bench.middle]) / charger.port_v
-    )
-    into = day.energy_wh * efficiency
-    used = (bench.mean_a + state.pack.self_discharge_a) * float(state.pack.open_circuit_v[bench.middle]) * 24
-    stored = state.pack.capacity_ah * float(state.pack.open_circuit_v[bench.middle])
-    dark = stored / used if used > 0 else math.inf
+    day, efficiency, into, used, stored, dark = (
+        solar.panel, solar.efficiency, solar.into_wh, solar.used_wh, solar.stored_wh, solar.autonomy_d
+    )  # fmt: skip
     inputs = [
-        ("latitude", port.panel.latitude_deg, "°"),
-        ("tilt", port.panel.tilt_deg, "°"),
+        ("latitude", panel.latitude_deg, "°"),
+        ("tilt", panel.tilt_deg, "°"),
         ("sky, clear share", day.clearness, "share"),
     ]
     enough = into >= used
     return SolarAnswer(
         energy=figure("From the panel on a usual day", into, "Wh", "peak power × hours of full sun × derating × the charge stage's efficiency",
-                      [("peak power", port.panel.peak_w, "W"), ("hours of full sun", day.sun_h, "h"), ("charge stage", efficiency, "share"), *inputs], day.source),
+                      [("peak power", panel.peak_w, "W"), ("hours of full sun", day.sun_h, "h"), ("charge stage", efficiency, "share"), *inputs], day.source),
         sun_hours=figure("Hours of full sun a day", day.sun_h, "h", "daily irradiation on the tilted panel ÷ 1000 W/m²", inputs, day.source),
         needed=figure("Used on a day", used, "Wh", "mean battery current × voltage × 24 h", [("mean battery current", bench.mean_a, "A")]),
         autonomy=figure("Days without any sun", None if math.isinf(dark) else dark, "d", "usable energy ÷ what a day takes", [("usable", stored, "Wh")]),
@@ -311,7 +302,7 @@ def answer_heat(bench: TrialBench) -> HeatAnswer:
     ):
         # a cell stands less while it is charged
         stands = [CELL_CHARGE_MAX_C if n.kind == "cell" else n.limit_c for n in warm.nodes]
-        rows.append(HeatRow(mode="", name="Charging", days="", felt_w=warm.charging_w, surroundings_c=charging_range_c(design.brief)[1],
+        rows.append(HeatRow(mode="", name="Charging", days="", felt_w=warm.charging_w, surroundings_c=charging_range_c(design)[1],
                             inside_c=warm.charging_c, outer_c=warm.charging_outer_c,
                             node_c=_listed(warm.charging_node_c), stands_c=stands, spot_c=_listed(warm.charging_spot_c)))  # fmt: skip
     most = float(warm.felt_w[warm.hottest_mode])

@@ -12,10 +12,9 @@ from pydantic import Field
 from ..design import Design, LinearStage, Part, Rail, Stage, SwitchingStage
 from ..design.patches import remove, replace
 from ..design.problems import DocumentError
-from ..design.references import BATTERY
 from ..figures import Figure, PatchOperation, Remedy, figure, record
 from ..measures.bench import TrialBench
-from ..measures.selection import SAME_VOLTAGE, in_place, least_input_v, same_figures
+from ..measures.selection import SAME_VOLTAGE, cut_by, in_place, least_input_v, raw_feed, same_figures
 from ..quantities import show
 from ..runtime.run import Run
 from ..runtime.uncertainty import sample_runtime
@@ -315,6 +314,11 @@ def _without_rail(bench: TrialBench, index: int) -> list[RailOption]:
         if dead:
             found.append(_cannot("no-rail", other.id, title, f"{other.name} has no power while {dead.lower()}"))
             continue
+        past = cut_by(bench, rail.feed) - cut_by(bench, other.feed)
+        if past:
+            switch = design.stage(min(past))
+            found.append(_cannot("no-rail", other.id, title, f"{other.name} is not behind {switch.name if switch else 'the switch'}"))
+            continue
         if not low <= volts <= high:
             found.append(
                 _cannot(
@@ -344,13 +348,14 @@ def _without_power(bench: TrialBench, parts: list[int], own: int, other: int) ->
 def _straight(bench: TrialBench, index: int) -> list[RailOption]:
     design = bench.design
     rail = design.supply.rails[index]
-    if rail.feed == BATTERY or regulator(design, rail) is None:
+    raw = raw_feed(bench, rail.feed)
+    if raw == rail.feed or regulator(design, rail) is None:
         return []
     title = f"{rail.name} straight from the battery"
     unknown = _unknown_window([p for p in design.parts if p.rail == rail.id])
     if unknown:
         return [_cannot("straight", "", title, f"nobody said at which voltages {unknown} works")]
-    patch = [replace(f"/supply/rails/{index}/feed", BATTERY)]
+    patch = [replace(f"/supply/rails/{index}/feed", raw)]
     patch += _remove_stages(design, _left_over(design, rail.feed, {rail.id}))
     top, bottom = float(bench.usual.pack.open_circuit_v[0]), bench.usual.pack.cutoff_v
     what = f"{rail.name} would follow the battery from {show(top, 'V')} down to {show(bottom, 'V')}."

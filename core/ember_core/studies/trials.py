@@ -94,9 +94,9 @@ def ways_out(before: Judged, found: Found) -> Remedy | None:
 
 
 def _helps(before: Judged, after: Judged, found: Found) -> bool:
-    """Whether a finding is gone or less grave; or, if it is about the runtime, whether that is longer."""
-    if found.lengthens:
-        return after.bench.runtime_s > before.bench.runtime_s * (1 + SAME)
+    """Whether a finding is gone or less grave; and, if it is about the runtime, whether that is longer."""
+    if found.lengthens and after.bench.runtime_s <= before.bench.runtime_s * (1 + SAME):
+        return False
     key = _key(before.bench.design, found)
     was = [f.severity for f in before.found if _key(before.bench.design, f) == key]
     left = [f.severity for f in after.found if _key(after.bench.design, f) == key]

@@ -243,7 +243,9 @@ def limits_current(stage: Stage) -> bool:
 
 def least_input_v(stage: Stage) -> float:
     """Input below which the stage stops working [V]; 0 where it only follows its input."""
-    return stage.undervoltage_lockout_v if isinstance(stage, SwitchingStage) else 0.0
+    if isinstance(stage, SwitchingStage):
+        return stage.undervoltage_lockout_v
+    return (stage.input_min_v or 0.0) if isinstance(stage, LinearStage) else 0.0
 
 
 def set_output_v(stage: Stage) -> float | None:

@@ -446,9 +446,21 @@ def attribute(tree: Tree, loads: RailLoads, solution: Solution, pack: Pack) -> A
     )
 
 
-def nominal_rail_v(tree: Tree, battery_v: float) -> Array:
-    """Voltage of each rail without load on a battery voltage, every source plugged in and every stage on [V], (rails,)."""
+def nominal_node_v(tree: Tree, battery_v: float) -> list[float]:
+    """Output voltage of each node without load on a battery voltage, every source plugged in and every stage on [V]."""
     volts = [battery_v, *(s.voltage_v for s in tree.sources)]
     for stage, inputs in zip(tree.stages, tree.inputs, strict=True):
         volts.append(nominal_output_v(stage, max(volts[i] for i in inputs)))
+    return volts
+
+
+def nominal_rail_v(tree: Tree, battery_v: float) -> Array:
+    """Voltage of each rail without load on a battery voltage, every source plugged in and every stage on [V], (rails,)."""
+    volts = nominal_node_v(tree, battery_v)
     return np.array([volts[feed] for feed in tree.rail_feeds])
+
+
+def nominal_input_v(tree: Tree, battery_v: float) -> list[float]:
+    """The highest voltage at the input of each stage of the tree, as `nominal_node_v` [V]."""
+    volts = nominal_node_v(tree, battery_v)
+    return [max(volts[i] for i in inputs) for inputs in tree.inputs]

@@ -220,13 +220,20 @@ def _resistor(part: str, state: int, ohm: float) -> Change:
 
 
 def _half_duty(part: str) -> Change:
+    """Half of them lit at a time: where they are lit, and the others are as dark as they are at rest, drawing what that draws."""
+
     def change(design: Design) -> list[PatchOperation] | None:
-        patch = [
-            replace(f"/modes/{m}/uses/{u}/duty", rounded(use.duty / 2))
-            for m, mode in enumerate(design.modes)
-            for u, use in enumerate(mode.uses)
-            if use.part == part and not use.burst
-        ]
+        found = find_part(design, part)
+        if found is None or len(found[1].states) < 2:
+            return None
+        dark = min(found[1].states, key=state_a).name
+        patch = []
+        for m, mode in enumerate(design.modes):
+            for u, use in enumerate(mode.uses):
+                if use.part == part and not use.burst and use.state != dark:
+                    patch.append(replace(f"/modes/{m}/uses/{u}/duty", rounded(use.duty / 2)))
+                    if use.rest is None:
+                        patch.append(replace(f"/modes/{m}/uses/{u}/rest", dark))
         return patch or None
 
     return change

@@ -1,0 +1,107 @@
+"""Traps of voltage windows: more at the input of a stage or of a charger than it stands, in any state of charge, with everything plugged in."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..design import Charger
+from ..design.patches import replace
+from ..design.references import BATTERY
+from ..figures import Remedy
+from ..measures.bench import TrialBench
+from ..measures.selection import stage_in_place
+from ..quantities import show
+from .found import Found
+from .refill import OPEN_PANEL, fitting, instead
+
+ASK_ABOVE_V = 5.5  # what every charger for a small port stands; above that it has to be known
+
+
+def stage_above_its_input(bench: TrialBench) -> Iterator[Found]:
+    """More at the input of a stage than it stands: a full pack, a port or an adapter, or what another stage lets through."""
+    tree = bench.usual.tree
+    for s, stage in enumerate(tree.stages):
+        top, most = bench.highest_input_v[s], stage.input_max_v
+        if most is None or top <= most * (1 + 1e-9):
+            continue
+        position = bench.position(s)
+        yield Found(
+            code="stage-overvoltage",
+            severity="stop",
+            step="supply",
+            where=f"/supply/stages/{position}",
+            title=f"{stage.name} gets more than it stands",
+            facts={"highest_voltage": (top, "V"), "input_max": (most, "V")},
+            sentence=(
+                f"{_from(bench, s)} puts up to {show(top, 'V')} on the input of {stage.name}, which is destroyed above {show(most, 'V')}, and what "
+                "hangs on it with it."
+            ),
+            ways=lambda position=position, top=top: stage_in_place(  # type: ignore[misc]
+                bench, position, lambda x: x.input_max_v is not None and x.input_max_v >= top
+            ),
+        )
+
+
+def _from(bench: TrialBench, s: int) -> str:
+    """What the highest voltage comes from, followed up to its source."""
+    tree = bench.usual.tree
+    node = tree.inputs[s][0]
+    path = tree.path(node)
+    last = tree.inputs[path[-1]][0] if path else node
+    names = [x.name for x in tree.sources]
+    charger = bench.design.charger
+    if 0 < last < tree.first_stage:
+        return names[last - 1]
+    if charger is not None and charger.power_path and charger.gadget_v >= bench.highest_battery_v - 1e-9:
+        return f"The power path of {charger.name}"
+    if charger is not None and charger.gadget_v >= bench.highest_battery_v - 1e-9:
+        return f"The battery on {charger.name}"
+    return "The full battery"
+
+
+def charger_above_its_input(bench: TrialBench) -> Iterator[Found]:
+    """A port, an adapter or an unloaded panel of more than the charger's input stands, or one of which nobody knows whether it does."""
+    charger = bench.design.charger
+    if charger is None:
+        return
+    volts, what = port_v(bench, charger)
+    most = charger.input_max_v
+    if most is None and volts > ASK_ABOVE_V:
+        yield Found(
+            code="charger-input-unknown",
+            severity="watch",
+            step="charge",
+            where="/charger/input_max_v",
+            title=f"Nobody says what the input of {charger.name} stands",
+            facts={"port": (volts, "V")},
+            sentence=f"{what} {show(volts, 'V')}, and nothing is known of the most that {charger.name} stands: many stand 6 to 7 V only. Look it up.",
+        )
+    if most is None or volts <= most * (1 + 1e-9):
+        return
+    yield Found(
+        code="charger-overvoltage",
+        severity="stop",
+        step="charge",
+        where="/charger/port_v",
+        title=f"{charger.name} gets more than it stands",
+        facts={"port": (volts, "V"), "input_max": (most, "V")},
+        sentence=(
+            f"{what} {show(volts, 'V')}, and {charger.name} is destroyed above {show(most, 'V')}: what fails there may put the port straight on the cells."
+        ),
+        ways=lambda: [
+            *instead(bench, [c for c in fitting(bench) if (c.input_max_v or 0.0) >= volts]),
+            *([Remedy(label="A port of 5 V", patch=[replace("/charger/port_v", 5.0)])] if charger.panel is None and most >= 5.0 else []),
+        ],
+    )
+
+
+def port_v(bench: TrialBench, charger: Charger) -> tuple[float, str]:
+    """(the most at a charger's input [V], where that comes from)."""
+    if charger.panel is not None:
+        return charger.port_v * OPEN_PANEL, "Without load its panel gives"
+    mode = bench.design.modes[bench.charge_mode]
+    plugged = [s for s in bench.design.supply.sources if s.id in mode.plugged and s.id != BATTERY]
+    top = max(plugged, key=lambda s: s.voltage_v, default=None)
+    if top is not None and top.voltage_v > charger.port_v:
+        return top.voltage_v, f"{top.name} gives"
+    return charger.port_v, "Its port gives"

@@ -1,0 +1,97 @@
+"""What comes nearest to its own limit of heat: air, cell, parts, stages and charger, in every mode and while it charges."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from ..design import Design
+from ..runtime.run import Run
+from ..thermal.materials import CELL_MAX_C, MATERIALS
+from ..thermal.shell import FILM_SPREAD
+from .warmth import CELL_CHARGE_MAX_C, Warmth
+
+CHARGING = "charging"
+SOFTENING_MARGIN_C = 10.0
+
+
+@dataclass(frozen=True)
+class Hot:
+    """One thing where it comes nearest to its limit. Temperatures in degC: its own with the range that the case's and its own films
+    leave, its limit, the air inside and the surroundings by then; `when` is the mode in lower case, or "charging". `pointer` leads to
+    it, empty for the air; `softens` tells that the limit is the case's plastic."""
+
+    pointer: str
+    name: str
+    degrees_c: float
+    low_c: float
+    high_c: float
+    limit_c: float
+    air_c: float
+    surroundings_c: float
+    when: str
+    softens: bool = False
+
+    @property
+    def near(self) -> float:
+        """How much of the room between the surroundings and its limit it takes, 1 at the limit."""
+        return (self.degrees_c - self.surroundings_c) / max(self.limit_c - self.surroundings_c, 1.0)
+
+    @property
+    def status(self) -> Literal["pass", "watch", "fail"]:
+        """fail: beyond its limit; watch: within the uncertainty of it, or within the margin to where a plastic softens."""
+        if self.degrees_c > self.limit_c:
+            return "fail"
+        soft = self.softens and self.degrees_c > self.limit_c - SOFTENING_MARGIN_C
+        return "watch" if soft or self.high_c > self.limit_c else "pass"
+
+    @property
+    def order(self) -> tuple[int, float]:
+        """The larger, the worse."""
+        return ("pass", "watch", "fail").index(self.status), self.near
+
+
+def hot_things(state: Run, warm: Warmth, charging_hottest_c: float) -> list[Hot]:
+    """The air first, then each node that anything is burnt in or that has a limit of its own to keep: each where it comes nearest to it.
+    `charging_hottest_c` is the hottest place in which it is charged [degC]."""
+    design = state.design
+    used = np.flatnonzero(state.shares > 0).tolist()
+    names = [m.name.lower() for m in design.modes]
+    around = design.brief.hottest_c
+    low, high = (x - warm.running_c for x in warm.running_range_c)
+    cases = [(names[m], float(warm.inside_c[m]), warm.node_c[:, m], around, low, high) for m in used]
+    if warm.charging_c is not None and warm.charging_node_c is not None and warm.charging_range_c is not None:
+        low, high = (x - warm.charging_c for x in warm.charging_range_c)
+        cases.append((CHARGING, warm.charging_c, warm.charging_node_c, charging_hottest_c, low, high))
+    if not cases:
+        return []
+    found = [_air(design, case) for case in cases]
+    for i, node in enumerate(warm.nodes):
+        for when, air, nodes, surroundings, low, high in cases:
+            limit = CELL_CHARGE_MAX_C if node.kind == "cell" and when == CHARGING else node.limit_c
+            if node.kind == "charger" and when != CHARGING:
+                continue
+            own = float(nodes[i])
+            above = max(own - air, 0.0)
+            found.append(Hot(
+                node.pointer, node.name, own, own + low - above * (1 - 1 / FILM_SPREAD), own + high + above * (FILM_SPREAD - 1),
+                limit, air, surroundings, when,
+            ))  # fmt: skip
+    nearest: dict[str, Hot] = {}
+    for hot in found:
+        if hot.pointer not in nearest or hot.order > nearest[hot.pointer].order:
+            nearest[hot.pointer] = hot
+    return list(nearest.values())
+
+
+def _air(design: Design, case: tuple[str, float, object, float, float, float]) -> Hot:
+    """The air, against what the case or the cell stands."""
+    when, air, _, surroundings, low, high = case
+    softens = MATERIALS[design.enclosure.plastic].softens_c
+    cell = CELL_CHARGE_MAX_C if when == CHARGING else CELL_MAX_C[design.battery.cell.chemistry]
+    return Hot(
+        "", "the air inside", air, air + low, air + high, min(softens, cell), air, surroundings, when,
+        softens=softens <= cell,
+    )  # fmt: skip
