@@ -119,7 +119,7 @@ class ClosedForms(unittest.TestCase):
                 x.full_share,
             ]
 
-        np.testing.assert_allclose(figures(module.STEPS.size), figures(1361), rtol=0.005)
+        np.testing.assert_allclose(figures(module.STEPS.size), figures(1361), rtol=0.007)
 
     def test_in_small_steps_the_same(self) -> None:
         """An own integration with a tenth of a second, the slow part with its own filter (two fifths of 15 minutes)."""
@@ -242,15 +242,16 @@ class Chargers(unittest.TestCase):
         np.testing.assert_allclose(course.junction_c[:-1], by_hand[:-1])
 
     def test_the_air_follows_the_heat_with_the_time_constant_of_the_case(self) -> None:
-        """An own integration of one lump over the same heat."""
+        """An own integration of the shell over the same heat; the air over it follows at once."""
         course = self.charged(program_ohm=2000, battery={"cell": cell(capacity_ah=2)}).course
-        rise, found = 0.0, []
+        wall, found = 0.0, []
         for k in range(course.time_s.size - 1):
-            found.append(rise)
+            before = 0.0 if k == 0 else float(SHELL.gap_rise_k(float(course.heat_w[k - 1])))
+            found.append(wall + before)
             for _ in range(20):
                 watts = float(course.heat_w[k])
                 step = float(course.time_s[k + 1] - course.time_s[k]) / 20
-                rise += (float(SHELL.rise_k(watts)) - rise) * step / SHELL.time_constant_s(watts)
+                wall += (float(SHELL.wall_rise_k(watts)) - wall) * step / SHELL.time_constant_s(watts)
         np.testing.assert_allclose(course.inside_c[:-1] - 20, found, atol=0.3)
 
     def test_a_hot_charger_folds_back_to_its_temperature(self) -> None:
@@ -301,10 +302,11 @@ class InSeries(unittest.TestCase):
     """A charger holds its voltage over the whole pack, whatever the pack is."""
 
     def gadget(self, series: int, cells: int, per_cell: float = 4.2, chemistry: str = "lithium-ion") -> Design:
-        charger = {"name": "Charger", "program_constant_v": 1000, "program_ohm": 4000, "port_v": 15, "port_limit_a": 2,
-                   "cells_in_series": cells, "float_v_per_cell": per_cell, "rth_ja_c_per_w": 5}  # fmt: skip
+        charger = {"name": "Charger", "program_constant_v": 1000, "program_ohm": 4000, "port_v": 4.2 * max(cells, series) + 0.8, "port_limit_a": 2,
+                   "cells_in_series": cells, "float_v_per_cell": per_cell, "rth_ja_c_per_w": 5, "input_max_v": 18}  # fmt: skip
         cutoff = 3.0 if chemistry == "lithium-ion" else 2.5
-        pack = {"cell": cell(chemistry=chemistry, cutoff_v=cutoff), "series": series, "wiring_ohm": 0}
+        guard = {"cut_v_per_cell": 2.5, "overcurrent_a": 3}
+        pack = {"cell": cell(chemistry=chemistry, cutoff_v=cutoff), "series": series, "wiring_ohm": 0, "protection": guard}
         stage = LINEAR | {"output_v": 2.0}
         rails = [{"id": "main", "name": "Main", "feed": "reg"}]
         return design(charger=charger, battery=pack, supply={"stages": [stage], "rails": rails})
@@ -324,12 +326,12 @@ class InSeries(unittest.TestCase):
         for series in (1, 2, 3):
             gadget = self.gadget(series, series)
             self.assertEqual(self.codes(gadget), {})
-            self.assertEqual(self.verdict(gadget), ("pass", "safe current"))
+            self.assertEqual(self.verdict(gadget), ("pass", "safe current") if series == 1 else ("watch", "not balanced"))
             result = TrialBench(gadget, built_in()).charge
             assert result is not None and result.seconds is not None
             self.assertGreater(result.full_share, 0.97)
             times.append(result.seconds)
-        np.testing.assert_allclose(times, times[0], rtol=0.05)  # the weakest cell in series has a little less
+        np.testing.assert_allclose(times, times[0], rtol=0.06)  # the weakest cell in series has a little less
 
     def test_a_charger_for_fewer_cells_never_passes(self) -> None:
         for series, cells in ((2, 1), (3, 1), (3, 2)):

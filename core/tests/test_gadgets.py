@@ -23,17 +23,17 @@ class Gadgets(unittest.TestCase):
         return {v.key: v for v in evaluate(gadget).verdicts}
 
     def test_a_night_light_that_is_on_for_ever_is_no_sleeper(self) -> None:
-        verdicts = self.judged(workbench.night_light(), sleeps=False)
+        verdicts = self.judged(workbench.night_light(), "reversal", sleeps=False)
         self.assertTrue(3 < (verdicts["runtime"].figure.value or 0) < 12)
         self.assertEqual(verdicts["runtime"].word, "no goal set")
 
     def test_a_bicycle_light_behind_a_hard_switch_is_silent_while_off(self) -> None:
-        verdicts = self.judged(workbench.bicycle_light(), "fold-back", "no-protection", sleeps=True)
+        verdicts = self.judged(workbench.bicycle_light(), "fold-back", "reversal", sleeps=True)
         self.assertEqual(verdicts["weakest"].status, "pass")
         self.assertEqual(verdicts["heat"].status, "pass")
 
     def test_a_greenhouse_sensor_outlasts_its_cells(self) -> None:
-        verdicts = self.judged(workbench.greenhouse_sensor(), "shelf-life", sleeps=True)
+        verdicts = self.judged(workbench.greenhouse_sensor(), "above-range", "reversal", "shelf-life", sleeps=True)
         self.assertAlmostEqual(verdicts["runtime"].figure.value or 0, 15 * 8766)
         self.assertIn("About 15 years, then the cell itself is old", plain(verdicts["runtime"].sentence))
         self.assertEqual(verdicts["runtime"].figure.low, verdicts["runtime"].figure.high)
@@ -42,7 +42,7 @@ class Gadgets(unittest.TestCase):
         self.judged(workbench.radio_remote(), "shelf-life", sleeps=True)
 
     def test_a_desk_meter_on_the_port_for_ever(self) -> None:
-        verdicts = self.judged(workbench.desk_meter(), "no-protection", "port-overload", sleeps=False)
+        verdicts = self.judged(workbench.desk_meter(), "port-overload", sleeps=False)
         self.assertIn("USB port feeds it", verdicts["runtime"].sentence)
         self.assertEqual(verdicts["charge"].status, "pass")
 
@@ -61,19 +61,19 @@ class Gadgets(unittest.TestCase):
     def test_a_speaker_on_two_and_three_cells(self) -> None:
         for cells in (2, 3):
             verdicts = self.judged(
-                workbench.speaker(cells, cells), "fold-back", "no-protection", "not-balanced", sleeps=True
+                workbench.speaker(cells, cells), "fold-back", "no-protection", "not-balanced", "reversal", sleeps=True
             )
-            self.assertEqual(verdicts["charge"].status, "pass")
+            self.assertEqual((verdicts["charge"].status, verdicts["charge"].word), ("fail", "not protected"))
             wrong = self.judged(
-                workbench.speaker(cells, 1), "charger-for-another-pack", "no-protection", "not-balanced", sleeps=True
+                workbench.speaker(cells, 1), "charger-for-another-pack", "no-protection", "not-balanced", "reversal", sleeps=True
             )
             self.assertEqual((wrong["charge"].status, wrong["charge"].word), ("fail", "wrong charger"))
             self.assertIsNone(wrong["charge"].figure.value)
 
     def test_a_toy_car_runs_through_a_fuse_that_is_too_small_and_is_told_so(self) -> None:
-        verdicts = self.judged(workbench.toy_car(), "overload", "overvoltage", sleeps=True)
+        verdicts = self.judged(workbench.toy_car(), "overload", "overvoltage", "reversal", "stalled-motor", sleeps=True)
         self.assertGreater(verdicts["runtime"].figure.value or 0, 100)
-        self.assertEqual(verdicts["weakest"].status, "pass")
+        self.assertEqual((verdicts["weakest"].status, verdicts["weakest"].word), ("fail", "too much voltage"))
         severities = {
             plain(f.sentence).split(" through ")[1].split(",")[0]: f.severity
             for f in found(workbench.toy_car(), "overload")

@@ -48,9 +48,11 @@ class Verdicts(unittest.TestCase):
         return TrialBench(gadget, built_in()).warmth.running_c
 
     def test_charging_warms_the_case(self) -> None:
-        cool, warm = self.heat(), self.heat(charger=self.CHARGER | {"program_ohm": 2000})
-        self.assertEqual(cool[0], "pass")
-        self.assertGreater(warm[1], cool[1] + 1)
+        cool = evaluate(self.gadget())
+        warm = evaluate(self.gadget(charger=self.CHARGER | {"program_ohm": 2000}))
+        self.assertEqual(next(v for v in cool.verdicts if v.key == "heat").status, "pass")
+        assert warm.heat.charging is not None and cool.heat.running.value and warm.heat.charging.value
+        self.assertGreater(warm.heat.charging.value, cool.heat.running.value + 1)
 
     def test_a_large_charge_current_in_a_small_case_is_too_warm_and_a_larger_resistor_cures_it(self) -> None:
         more: dict[str, Any] = {

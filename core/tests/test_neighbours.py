@@ -21,6 +21,7 @@ from ember_core.solved.warmth import Warmth
 from ember_core.thermal.films import air, radiation
 from ember_core.thermal.neighbours import (
     BARE,
+    SPOT_PEAK,
     bessel_ratio,
     between_w_per_k,
     neighbours,
@@ -175,7 +176,7 @@ class Network(unittest.TestCase):
         rise = (1.0 + into * -4.0) / (0.01 + into)  # the wall four kelvin below the air
         self.assertAlmostEqual(float(found.above_air_k(np.ones((1, 1)), np.array([-4.0]))[0, 0]), rise)
         self.assertAlmostEqual(
-            float(found.spots_k(np.array([[rise]]), np.array([-4.0]))[0, 0]), into * 100 * (rise + 4)
+            float(found.spots_k(np.array([[rise]]), np.array([-4.0]))[0, 0]), SPOT_PEAK * into * 100 * (rise + 4)
         )
 
     def test_across_a_gap_by_hand(self) -> None:

@@ -7,6 +7,8 @@ import unittest
 from typing import Any
 from unittest.mock import patch
 
+import numpy as np
+
 from ember_core import Design
 from ember_core.catalogue import built_in
 from ember_core.charging.charge import charge
@@ -14,6 +16,7 @@ from ember_core.design.patches import apply
 from ember_core.findings import find
 from ember_core.findings.refill import fitting, gentle
 from ember_core.measures.bench import TrialBench
+from ember_core.thermal.shell import part_film
 
 from .gadgets import LINEAR, cell, design, part, seen, state, use
 
@@ -29,7 +32,7 @@ def gadget(
         "name": "Charger", "program_constant_v": 1000, "program_ohm": 2000, "port_v": 5.0 * series, "port_limit_a": 2, "cells_in_series": series,
         "rth_ja_c_per_w": 5, "balances": True,
     } | (charger or {})  # fmt: skip
-    pack = {"cell": cell(capacity_ah=1.0, cutoff_v=3.0), "series": series, "wiring_ohm": 0} | (battery or {})
+    pack = {"cell": cell(capacity_ah=1.0, cutoff_v=3.0), "series": series, "wiring_ohm": 0, "protection": {}} | (battery or {})
     base = {"supply": STRAIGHT, "brief": BRIEF, "charger": own, "battery": pack}
     return design(**(base | more))
 
@@ -58,7 +61,7 @@ class BothSides(unittest.TestCase):
     def test_a_nickel_charger_for_another_number_of_cells(self) -> None:
         for n in (2, 3):
             pack = {"cell": cell(chemistry="nickel-metal-hydride", capacity_ah=2, cutoff_v=1.0)}
-            own = {"method": "delta-v", "fixed_a": 1.0}
+            own = {"method": "delta-v", "fixed_a": 1.0, "port_v": {2: 5.0, 3: 9.0}[n]}
             with self.subTest(n):
                 self.sides(
                     "charger-for-another-pack",
@@ -111,8 +114,12 @@ class BothSides(unittest.TestCase):
         for n in SERIES:
             needed = 4.2 * n + 0.2
             with self.subTest(n):
+                slow = {"program_ohm": 8000}
                 self.sides(
-                    "port-voltage", gadget(n, {"port_v": needed + 0.001}), gadget(n, {"port_v": needed - 0.001}), "fix"
+                    "port-voltage",
+                    gadget(n, slow | {"port_v": needed + 0.001}),
+                    gadget(n, slow | {"port_v": needed - 0.001}),
+                    "fix",
                 )
 
     def test_the_timer(self) -> None:
@@ -210,6 +217,7 @@ class BothSides(unittest.TestCase):
             return gadget(
                 n,
                 {"port": {"kind": "solar", "gives_a": 1.0, "panel": panel}, "topology": "switching", "efficiency": 1.0},
+                brief=BRIEF | {"goal_h": 5000},
             )
 
         for n in SERIES:
@@ -219,6 +227,8 @@ class BothSides(unittest.TestCase):
                 low, high = (low, middle) if not seen(with_panel(middle, n), "too-little-sun") else (middle, high)
             with self.subTest(n):
                 self.sides("too-little-sun", with_panel(high * 1.01, n), with_panel(high * 0.99, n), "fix")
+                at_once = with_panel(high * 0.99, n).model_copy(update={"brief": with_panel(1, n).brief.model_copy(update={"goal_h": 1.0})})
+                self.assertEqual(seen(at_once, "too-little-sun")[0].severity, "watch")  # its battery lasts for the goal by itself
         pole = seen(with_panel(400, 1, 89), "too-little-sun")
         self.assertIn("the sun does not rise", pole[0].sentence)
         self.assertIsNone(pole[0].remedy)
@@ -252,7 +262,9 @@ class Protections(unittest.TestCase):
 
     def test_none_at_all(self) -> None:
         for n in SERIES:
-            self.sides("no-protection", self.guarded(n), gadget(n), "note")
+            bare = gadget(n, battery={"protection": None})
+            self.sides("no-protection", self.guarded(n), bare, "stop")
+            self.sides("no-protection", self.guarded(n), bare.model_copy(update={"charger": None}), "watch")
 
     def test_a_trip_and_a_fuse_against_the_peak(self) -> None:
         for n in SERIES:
@@ -274,7 +286,7 @@ class Protections(unittest.TestCase):
             plain, early = (
                 TrialBench(self.guarded(n, cut_v_per_cell=v, ohm=0.1), built_in()).usual.pack for v in (2.9, 3.3)
             )
-            bare = TrialBench(gadget(n), built_in()).usual.pack
+            bare = TrialBench(gadget(n, battery={"protection": None}), built_in()).usual.pack
             self.assertAlmostEqual(plain.cutoff_v, 3.0 * n)
             self.assertAlmostEqual(early.cutoff_v, 3.3 * n)
             self.assertAlmostEqual(float(plain.resistance_ohm[10] - bare.resistance_ohm[10]), 0.1)
@@ -297,7 +309,7 @@ class Protections(unittest.TestCase):
 
     def test_the_wrong_way_round(self) -> None:
         for n in SERIES:
-            self.sides("reversal", self.guarded(n), self.guarded(n, form="cylinder"), "note")
+            self.sides("reversal", self.guarded(n), self.guarded(n, form="cylinder"), "watch")
 
 
 class Choosing(unittest.TestCase):
@@ -312,6 +324,7 @@ class Choosing(unittest.TestCase):
             with self.subTest(f"{n} {chemistry}"):
                 made = gadget(
                     n,
+                    {"port_v": {1: 5.0, 2: 9.0, 3: 15.0}[n] if "nickel" not in chemistry else 5.0},
                     battery={
                         "cell": cell(
                             chemistry=chemistry, capacity_ah=1.0, cutoff_v=1.0 if "nickel" in chemistry else 2.5
@@ -392,16 +405,18 @@ class Heat(unittest.TestCase):
         for carried, limit in (("no", 85.0), ("hand", 48.0), ("clothes", 43.0)):
             case: dict[str, Any] = {"enclosure": {"carried": carried}, "charger": None}
             watts = self.threshold("touch-limit", **case)
-            outside = TrialBench(self.running(watts, **case), built_in()).warmth.outer_c.max()
+            outside = TrialBench(self.running(watts, **case), built_in()).warmth.outside.degrees_c
             self.assertAlmostEqual(float(outside), limit, delta=0.05)
             with self.subTest(carried):
                 self.sides("touch-limit", self.running(watts * 0.99, **case), self.running(watts * 1.01, **case), "fix")
 
     def test_a_part_on_its_own_surface(self) -> None:
-        """20 x 20 x 5 mm: 12 cm2 at 10 W/m2K are 83 K/W above the air inside."""
+        """20 x 20 x 5 mm: 12 cm2 at 17.3 W/m2K, what a body of that size gives 45 K above air of 40 degC, are 48 K/W above the air inside."""
         watts = self.threshold("part-too-hot")
         warm = TrialBench(self.running(watts), built_in()).warmth
-        self.assertAlmostEqual(float(warm.inside_c[1]) + watts / (10 * 12e-4), 85.0, delta=0.5)
+        rise = 85.0 - float(warm.inside_c[1])
+        self.assertAlmostEqual(watts / (12e-4 * float(part_film(np.array(rise), np.array(12e-4)))), rise, delta=0.5)
+        self.assertAlmostEqual(float(part_film(np.array(45.0), np.array(12e-4))), 17.34, delta=0.05)
         self.sides("part-too-hot", self.running(watts * 0.99), self.running(watts * 1.01), "watch")
 
     def test_a_part_while_it_charges(self) -> None:
@@ -426,7 +441,7 @@ class Heat(unittest.TestCase):
             off = TrialBench(cut, built_in()).warmth  # nothing runs meanwhile: the air is all that warms it
             assert off.charging_node_c is not None
             self.assertEqual(off.meanwhile_w.max(), 0)
-            self.assertLess(off.charging_node_c[0], part_limit - 20)
+            self.assertLess(off.charging_node_c[0], part_limit - 15)
 
     def test_a_regulator_while_it_charges(self) -> None:
         """300 mA at 1.8 V: its junction is warmer while it charges, where the air inside is; both sides of its limit, on one to three cells."""
@@ -540,5 +555,5 @@ class ProtectedElsewhere(unittest.TestCase):
         for more, found in (({}, True), ({"protects": True}, False), ({"role": "protection"}, False)):
             supply = {"stages": [switch | more], "rails": rails}
             with self.subTest(more):
-                self.assertEqual(bool(seen(gadget(supply=supply), "no-protection")), found)
+                self.assertEqual(bool(seen(gadget(supply=supply, battery={"protection": None}), "no-protection")), found)
         self.assertFalse(seen(gadget(1, {"protects": True}), "no-protection"))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import unittest
 from typing import Any
 
@@ -18,6 +19,7 @@ from ember_core.thermal.shell import (
     _faces,
     _leaves_w,
     felt_power_w,
+    two_stages,
     own_k_per_w,
     shell_mass_g,
     shell_of,
@@ -242,8 +244,22 @@ class Network(unittest.TestCase):
         self.assertEqual(shell().power_at(-1.0), 0.0)
 
     def test_a_part_by_its_surface(self) -> None:
-        self.assertAlmostEqual(own_k_per_w((25, 50, 5)), 1 / (10 * 2 * (25 * 50 + 50 * 5 + 25 * 5) * 1e-6))
+        """25 x 50 x 5 mm at 8 K above air of 40 degC: by hand 5.8 W/m2K of radiation, and Nu = 3.4 + 0.51 Ra^(1/4) on 57 mm with Ra = 1.07e5."""
+        area = 2 * (25 * 50 + 50 * 5 + 25 * 5) * 1e-6
+        film = 5.79 + 0.0273 / 0.0570 * (3.4 + 0.51 * (9.81 * 8 / 313.15 * 0.0570**3 / (1.715e-5 * 2.433e-5)) ** 0.25)
+        self.assertAlmostEqual(own_k_per_w((25, 50, 5)), 1 / (film * area), delta=0.3)
         self.assertAlmostEqual(own_k_per_w(None), 1 / (10 * 15e-4))
+
+    def test_a_chip_has_its_board(self) -> None:
+        """5 x 5 x 1 mm on 10 cm2: 10 K/W of package, a disc of 2.8 on one of 17.8 mm, 20 W/m2K on its area; beside its own 70 mm2."""
+        spreads = (math.log(6.325) / (2 * math.pi) - 3 / (8 * math.pi) * (1 - 1 / 40)) / 0.014
+        board = 10 + spreads + 1 / (20 * 10e-4)
+        self.assertAlmostEqual(board, 72.8, delta=0.3)
+        found = own_k_per_w((5, 5, 1))
+        self.assertTrue(0.85 * board < found < board)
+        self.assertGreater(own_k_per_w((5, 5, 1), 200.0), 2 * found)  # on a board of 2 cm2
+        self.assertLess(0.026 * found, 3)  # a memory of 26 mW is not warm
+        self.assertGreater(own_k_per_w((12, 12, 4.1)), found)  # higher than a chip: by its own surface
 
     def test_what_a_hand_stands(self) -> None:
         self.assertEqual(TOUCH_C["metal"], (65, 48, 43))
@@ -258,7 +274,7 @@ class Time(unittest.TestCase):
         self.assertAlmostEqual(shell_mass_g(solid), 60 * 90 * 24 / 1000 * 1.27)
 
     def test_the_time_constant_is_capacity_times_resistance(self) -> None:
-        by_hand = (1.3 * shell_mass_g(CASE) + 0.9 * 60) * float(shell().rise_k(1.0))
+        by_hand = (1.3 * shell_mass_g(CASE) + 0.5 * 0.9 * 60) * float(shell().wall_rise_k(1.0))
         self.assertAlmostEqual(shell().time_constant_s(1.0), by_hand)
 
     def test_one_lump_warms_up_with_its_time_constant(self) -> None:
@@ -268,6 +284,23 @@ class Time(unittest.TestCase):
         for seconds, share in ((constant, 0.63212), (3 * constant, 0.95021), (constant / 100, 0.00995)):
             found = felt_power_w(np.array(2.0), np.array(0.0), np.array(seconds), np.array(rare), constant)
             self.assertAlmostEqual(float(found), 2.0 * share, places=4)
+
+    def test_two_stages_against_small_steps(self) -> None:
+        """A shell behind a part: 200 s, then 400 s; and two that are alike."""
+        for first, second in ((200.0, 400.0), (400.0, 200.0), (300.0, 300.0)):
+            one = other = 0.0
+            for step in range(1, 1501):
+                one += (1 - one) / first
+                other += (one - other) / second
+                if step in (60, 330, 1500):
+                    found = float(two_stages(np.array(float(step)), np.array(first), second))
+                    self.assertAlmostEqual(found, other, delta=0.006)
+
+    def test_a_hand_is_no_help_where_it_is_warmer_than_a_hand(self) -> None:
+        for around in (33.0, 35.0, 40.0, 48.0):
+            self.assertAlmostEqual(float(shell(around, carried="hand").rise_k(0.0)), 0.0, delta=0.05)
+            self.assertGreater(float(shell(around, carried="hand").rise_k(1.0)), 1.0)
+            self.assertLessEqual(float(shell(around, carried="hand").rise_k(1.0)), float(shell(around).rise_k(1.0)) + 0.5)
 
     def test_what_comes_often_and_shortly_counts_with_its_mean(self) -> None:
         found = felt_power_w(np.array(5.0), np.array(1.0), np.array(2.0), np.array(0.1), 1500.0)

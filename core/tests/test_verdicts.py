@@ -95,7 +95,7 @@ class Weakest(unittest.TestCase):
 
 
 class Charge(unittest.TestCase):
-    CHARGER: dict[str, Any] = {"name": "C", "program_constant_v": 1000, "program_ohm": 2000}
+    CHARGER: dict[str, Any] = {"name": "C", "program_constant_v": 1000, "program_ohm": 2000, "protects": True}
 
     def test_the_range_comes_from_the_capacity_and_the_current(self) -> None:
         time = verdict("charge", charger=self.CHARGER).figure
@@ -116,9 +116,16 @@ class Charge(unittest.TestCase):
 
 class Limits(unittest.TestCase):
     def test_mass_and_cost_against_the_brief(self) -> None:
-        mass = verdict("mass").figure.value or 0
+        known: dict[str, Any] = {
+            "parts": [part("chip", state("sleep", 1e-3), state("active", 0.1), mass_g=2)],
+            "supply": {"stages": [LINEAR | {"mass_g": 0.2}], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]},
+        }
+        mass = verdict("mass", **known).figure.value or 0
         for limit, status in ((mass * 2, "pass"), (mass * 1.05, "watch"), (mass * 0.9, "fail")):
-            self.assertEqual(verdict("mass", brief=BRIEF | {"mass_max_g": limit}).status, status)
+            self.assertEqual(verdict("mass", brief=BRIEF | {"mass_max_g": limit}, **known).status, status)
+        unweighed = verdict("mass", brief=BRIEF | {"mass_max_g": mass * 2})
+        self.assertEqual((unweighed.status, unweighed.word), ("watch", "2 without a mass"))
+        self.assertIn("chip, Regulator", unweighed.sentence)
         for key in ("mass", "cost"):
             self.assertEqual((verdict(key).status, verdict(key).word), ("unknown", "no limit set"))
         dear = part("chip", state("sleep", 1e-3), state("active", 0.1), cost=30, quantity=2)

@@ -27,6 +27,13 @@ def warmth(gadget: Design) -> Warmth:
     return find_warmth(TrialBench(gadget, built_in()).usual, 0, placed_bodies(gadget))
 
 
+
+def _lag(warm: Warmth, mode: int) -> float:
+    """How long what burns in a mode takes to give its heat to the air [s], by power."""
+    watts = warm.node_w[:, mode]
+    return float(sum(n.settles_s * w for n, w in zip(warm.nodes, watts, strict=True)) / watts.sum())
+
+
 class Masses(unittest.TestCase):
     def test_cells_parts_stages_and_the_charger_but_nothing_that_is_plugged_in(self) -> None:
         parts = [
@@ -57,12 +64,13 @@ class Powers(unittest.TestCase):
         np.testing.assert_allclose(warmth(self.lamp(1)).mode_w, [volts * 1e-3, volts * 0.5], rtol=1e-6)
 
     def test_what_is_felt_at_the_end_of_a_stretch(self) -> None:
-        """One period is a day: T(end) = others + (own - others) (1 - e^(-on/tau)) / (1 - e^(-day/tau))."""
+        """One period is a day: T(end) = others + (own - others) (1 - e^(-on/tau)) / (1 - e^(-day/tau)), for each of the two stages."""
         gadget = self.lamp(1)
         found = warmth(gadget)
         own, others = float(found.mode_w[1]), float(found.mode_w[0])
-        tau = found.time_constant_s
-        by_hand = others + (own - others) * (1 - math.exp(-3600 / tau)) / (1 - math.exp(-86400 / tau))
+        tau, lag = found.time_constant_s, _lag(found, 1)
+        ends = [(1 - math.exp(-3600 / x)) / (1 - math.exp(-86400 / x)) for x in (tau, lag)]
+        by_hand = others + (own - others) * (tau * ends[0] - lag * ends[1]) / (tau - lag)
         self.assertAlmostEqual(float(found.felt_w[1]), by_hand, places=6)
         self.assertEqual(found.hottest_mode, 1)
         self.assertGreater(own, by_hand)
@@ -169,8 +177,10 @@ class KindsOfDays(unittest.TestCase):
         self.assertGreater(float(warm.mode_w[1]), 0.5)
         self.assertAlmostEqual(float(warm.felt_w[1]), float(daily.warmth.felt_w[1]), places=9)
         self.assertEqual((daily.warmest_days(1), weekly.warmest_days(1)), ("", "Sat"))
-        ends, period = (-math.expm1(-s / warm.time_constant_s) for s in (7200, 86400))
-        by_hand = float(warm.mode_w[0]) + float(warm.mode_w[1] - warm.mode_w[0]) * ends / period
+        tau, lag = warm.time_constant_s, _lag(warm, 1)
+        ends = [math.expm1(-7200 / x) / math.expm1(-86400 / x) for x in (tau, lag)]
+        reached = (tau * ends[0] - lag * ends[1]) / (tau - lag)
+        by_hand = float(warm.mode_w[0]) + float(warm.mode_w[1] - warm.mode_w[0]) * reached
         self.assertAlmostEqual(float(warm.felt_w[1]), by_hand, places=6)
 
     def test_of_two_days_the_warmer_one_counts(self) -> None:

@@ -17,7 +17,7 @@ from ember_core.design import Battery, LinearStage, PassStage, SwitchingStage
 from ember_core.design.patches import apply, replace
 from ember_core.enclosure.fit import Contact, contact_status
 from ember_core.figures import Remedy
-from ember_core.findings.battery import SAME_WINDOW, _stronger_cells, _without_resistance
+from ember_core.findings.battery import SAME_WINDOW, stronger_cells, _without_resistance
 from ember_core.findings.draw import _barer_boards
 from ember_core.findings.feeds import _disconnecting
 from ember_core.findings.fit import check_fit
@@ -151,7 +151,7 @@ class Cells(unittest.TestCase):
         for series, kind in ((1, "lithium-ion"), (2, "alkaline"), (3, "alkaline")):
             gadget = design(parts=[chip], supply=STRAIGHT, battery={"cell": cell(chemistry=kind, cutoff_v=0.8, capacity_ah=0.1, discharge_max_a=0.05, resistance_ohm=0.5), "series": series, "wiring_ohm": 0})  # fmt: skip
             wanted = series * resting_v(gadget.battery.cell, 0.5)
-            ways = list(_stronger_cells(bench(gadget), 0.3))
+            ways = list(stronger_cells(bench(gadget), 0.3))
             self.assertTrue(ways)
             for way in ways:
                 after = apply(gadget, way).battery

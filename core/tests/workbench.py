@@ -61,7 +61,7 @@ def bicycle_light() -> Design:
             "stages": [stage("stage-switch-push", "switch", "battery"), stage("stage-linear-33-frugal", "reg", "switch")],
             "rails": [{"id": "main", "name": "Main", "feed": "reg"}, {"id": "battery-rail", "name": "Raw", "feed": "switch"}],
         },
-        battery={"cell": entry("cell-cyl-18650")}, charger=entry("charger-board-1a"),
+        battery={"cell": entry("cell-cyl-18650"), "protection": {"overcurrent_a": 5}}, charger=entry("charger-board-1a"),
         day={"rest": "off", "sessions": [{"name": "Ride", "mode": "riding", "seconds": 3600, "per_day": 2}]},
     )  # fmt: skip
 
@@ -103,7 +103,8 @@ def desk_meter() -> Design:
             "stages": [stage("stage-either-path", "path", "battery", other="usb"), stage("stage-linear-33", "reg", "path")],
             "rails": [{"id": "main", "name": "Main", "feed": "reg"}],
         },
-        battery={"cell": entry("cell-pouch-503450")}, charger=entry("charger-path"), day={"rest": "measuring"},
+        battery={"cell": entry("cell-pouch-503450"), "protection": {"overcurrent_a": 3}}, charger=entry("charger-path"),
+        day={"rest": "measuring"},
     )  # fmt: skip
 
 
@@ -123,6 +124,7 @@ def speaker(cells: int = 2, charged_for: int = 2) -> Design:
     """Two lithium cells in series, a converter for the amplifier, a charger for two."""
     charger = entry("charger-board-1a") | {
         "port_v": 5.0 * cells,
+        "input_max_v": 18.0,
         "cells_in_series": charged_for,
         "program_ohm": 2400,
     }
@@ -131,7 +133,7 @@ def speaker(cells: int = 2, charged_for: int = 2) -> Design:
         modes=[mode("off", {"chip": "shutdown"}, switched_off=True, off_stages=["switch"]),
                mode("playing", {"amp": "playing", "chip": "active"})],
         supply={
-            "stages": [stage("stage-switch-slide", "switch", "battery"), stage("stage-linear-50", "five", "switch"),
+            "stages": [stage("stage-switch-slide", "switch", "battery"), stage("stage-buck-50-wide", "five", "switch"),
                        stage("stage-linear-33-frugal", "three", "five")],
             "rails": [{"id": "main", "name": "5 V", "feed": "five"}, {"id": "logic", "name": "3.3 V", "feed": "three"}],
         },

@@ -249,7 +249,7 @@ class _Walk:
             self.tau = FELT_SOONER * float(pack.relaxation.time_s[0]) if pack.relaxation.time_s.size else 1.0
         self.watts: list[float]
         self.rises: list[float]
-        self.watts, self.rises = shell.power_w.tolist(), shell.inside_k.tolist()
+        self.watts, self.rises, self.walls = shell.power_w.tolist(), shell.inside_k.tolist(), shell.wall_k.tolist()
         self.nickel = charger.method != "cc-cv"
         rates, factors = zip(*NICKEL_SLOW, strict=True)
         self.takes = float(np.interp(min(self.set_a, left_a) * 3600 / self.capacity_as, rates, factors))
@@ -286,7 +286,8 @@ class _Walk:
         meanwhile = self.meanwhile
         k = min(max(bisect_right(self.z, begins_at) - 1, 0), len(self.z) - 2)
         z, now, felt = self.z[k], 0.0, 0.0
-        air = self._rise(max(meanwhile.heat_w, meanwhile.before_w))
+        watts = max(meanwhile.heat_w, meanwhile.before_w)
+        wall, air = self._rise(watts, self.walls), self._rise(watts, self.rises)
         volts = self.ocv[k]
         while True:
             given, limit = self._given(volts, self.ocv[k] + self.slow[k] * felt, self.fast[k], air)
@@ -305,7 +306,8 @@ class _Walk:
             else:
                 step, last = self.capacity_as * (self.z[k + 1] - z) / stored, 1.0
                 felt += (net - felt) * -math.expm1(-step / self.tau)
-            air += self._warmer(air, heat_w, step)
+            wall += self._warmer(wall, heat_w, step)
+            air = wall + self._rise(heat_w, self.rises) - self._rise(heat_w, self.walls)
             now += step
             z += (self.z[k + 1] - z) * last
             k += 1
@@ -461,19 +463,20 @@ class _Walk:
         (_, most), (from_, _), (full, least) = NICKEL_TAKES
         return self.takes * (most if z <= from_ else most + (least - most) * (z - from_) / (full - from_))
 
-    def _rise(self, watts: float) -> float:
-        """The case's steady rise [K]."""
-        scale, rises = self.watts, self.rises
+    def _rise(self, watts: float, rises: list[float]) -> float:
+        """A steady rise of the case [K]: of the air inside, or of its walls."""
+        scale = self.watts
         k = min(max(bisect_right(scale, watts) - 1, 0), len(scale) - 2)
         span = scale[k + 1] - scale[k]
         part = (watts - scale[k]) / span if span > 0 else 1.0
         return min(rises[k] + part * (rises[k + 1] - rises[k]), 150.0)
 
-    def _warmer(self, air: float, watts: float, step: float) -> float:
-        """By how much the air inside gets warmer in a step [K]: on the way to the steady rise with the time constant of the case."""
-        steady = self._rise(watts)
-        settles_s = self.shell.capacity_j_per_k * (steady - self.rises[0]) / max(watts, 1e-3)
-        return (steady - air) * -math.expm1(-step / max(settles_s, 1.0))
+    def _warmer(self, wall: float, watts: float, step: float) -> float:
+        """By how much the walls get warmer in a step [K]: on the way to their steady rise with the time constant of the case; the air follows
+        what burns at once."""
+        steady = self._rise(watts, self.walls)
+        settles_s = self.shell.capacity_j_per_k * (steady - self.walls[0]) / max(watts, 1e-3)
+        return (steady - wall) * -math.expm1(-step / max(settles_s, 1.0))
 
     def port_wh(self) -> float:
         """The energy out of the port [W h]: between two steps their mean power, in the gentle start that at the step's begin."""

@@ -178,6 +178,13 @@ class Part(Model):
     switchable: bool = Field(True, description="can be put to rest or cut off by itself: a command, an enable pin")
     analogue: bool = Field(False, description="what is read is its resistance: a ladder, a thermistor")
     plugged_by_user: bool = Field(False, description="the user plugs it in, also while the gadget runs")
+    inside_share: Share | None = Field(
+        None,
+        description="of its power, what stays in it as heat; the rest leaves as light, radio, work or into a speaker. null: usual for its kind",
+    )
+    outside: bool = Field(
+        False, description="hangs outside the case, on a wire or on the lid: no room inside, only its way through the wall"
+    )
     peak: Peak | None = None
     bursts: Annotated[list[BurstShape], Field(max_length=8)] = []
     wakes: Annotated[list[WakeSource], Field(max_length=24)] = Field([], description="controllers only")
@@ -190,6 +197,11 @@ class Part(Model):
     body: Body | None = Field(None, description="room of all of them together")
     note: Text = ""
     origin: Origin | None = None
+
+    @property
+    def burns_outside(self) -> bool:
+        """What it burns does not warm the case."""
+        return self.plugged_by_user or self.outside
 
     @model_validator(mode="after")
     def working_is_a_state(self) -> Part:

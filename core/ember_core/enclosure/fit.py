@@ -148,7 +148,7 @@ def things(design: Design) -> list[Thing]:
     found = [
         Thing(f"/parts/{i}", p.name, p.body, p.id, p.id)
         for i, p in enumerate(design.parts)
-        if p.body is not None or not (p.parasitic or p.plugged_by_user)
+        if p.body is not None or not (p.parasitic or p.burns_outside)
     ]
     found += [
         Thing(f"/supply/stages/{i}", s.name, s.body, s.id)

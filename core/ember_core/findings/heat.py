@@ -19,14 +19,8 @@ from ..thermal.materials import CELL_MAX_C, MATERIALS
 from .found import Found
 from .refill import fitting, instead
 
+FAR_TOO_HOT_K = 15.0  # above what most parts stand: beyond any doubt about it
 SPARE_C = 2.0  # kept below the limit by the resistor that is offered
-GIVE_IT_AWAY = (
-    "light",
-    "led",
-    "sound",
-    "motor",
-    "other",
-)  # what they take leaves as light or work, or by a sink of its own
 VENTS_MM2 = (40.0, 100.0, 250.0, 600.0)
 
 
@@ -98,6 +92,7 @@ def too_hot_to_touch(bench: TrialBench) -> Iterator[Found]:
     if worst.degrees_c <= limit:
         return
     when = "charging" if worst.mode is None else design.modes[worst.mode].name.lower()
+    spot = f"the spot over {worst.over}" if worst.over else "its outside"
     yield Found(
         code="touch-limit",
         verdict="heat",
@@ -111,7 +106,7 @@ def too_hot_to_touch(bench: TrialBench) -> Iterator[Found]:
             "surroundings": (worst.surroundings_c, "°C"),
         },
         sentence=(
-            f"Where it is {show(worst.surroundings_c, '°C')} around it its outside gets {show(worst.degrees_c, '°C')} ({when}), and {design.enclosure.plastic} "
+            f"Where it is {show(worst.surroundings_c, '°C')} around it {spot} gets {show(worst.degrees_c, '°C')} ({when}), and {design.enclosure.plastic} "
             f"{contact} may have {show(limit, '°C')}: above that it burns the skin in time."
         ),
         ways=lambda: _cooler(bench),
@@ -123,7 +118,7 @@ def part_too_hot(bench: TrialBench) -> Iterator[Found]:
     warm, design = bench.warmth, bench.design
     used = np.flatnonzero(bench.usual.shares > 0).tolist()
     for i, node in enumerate(warm.nodes):
-        if node.kind != "part" or design.parts[i].kind in GIVE_IT_AWAY:
+        if node.kind != "part":
             continue
         cases = [(float(warm.node_c[i, m]), float(warm.node_w[i, m]), design.modes[m].name.lower()) for m in used]
         if warm.charging_node_c is not None:
@@ -134,7 +129,7 @@ def part_too_hot(bench: TrialBench) -> Iterator[Found]:
         yield Found(
             code="part-too-hot",
             verdict="heat",
-            severity="watch",
+            severity="fix" if worst > node.limit_c + FAR_TOO_HOT_K else "watch",
             step="charge",
             where=node.pointer,
             title=f"{node.name} gets too hot",
@@ -294,7 +289,7 @@ def _hottest(bench: TrialBench, mode: int) -> tuple[str, float]:
     state = bench.usual
     part_w, stage_w = state.half.part_w @ state.in_mode[mode], state.half.stage_loss @ state.in_mode[mode]
     burnt = [("the battery itself", 0.0)]
-    burnt += [(p.name, float(w)) for p, w in zip(bench.design.parts, part_w, strict=True) if not p.plugged_by_user]
+    burnt += [(p.name, float(w)) for p, w in zip(bench.design.parts, part_w, strict=True) if not p.burns_outside]
     burnt += [(s.name, float(w)) for s, w in zip(state.tree.stages, stage_w, strict=True)]
     return max(burnt, key=lambda b: b[1])
 

@@ -240,7 +240,10 @@ def timer_trips(bench: TrialBench) -> Iterator[Found]:
             f"It would be full after {show(whole / 3600, 'h')}, and {charger.name} gives up after {show(charger.timer_h, 'h')} and calls it a fault. "
             "More current, a longer timer, or less running meanwhile."
         ),
-        ways=lambda: [*_faster(bench), *instead(bench, [c for c in fitting(bench) if c.timer_h is None or c.timer_h * 3600 > whole * 1.1])],
+        ways=lambda: [
+            *_faster(bench), set_current(charger, min(charger.set_a * 1.15 * whole / (charger.timer_h * 3600), result.highest_a)),
+            *instead(bench, [c for c in fitting(bench) if c.timer_h is None or c.timer_h * 3600 > whole * 1.1]),
+        ],
     )  # fmt: skip
 
 

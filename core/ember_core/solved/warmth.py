@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
 
 from ..battery.chemistry import CHEMISTRIES
 from ..charging.charge import INDOORS_C, RECEIVER_EFFICIENCY, Charge, Meanwhile, charge
-from ..design import Body, Design, Enclosure, Size
+from ..design import Body, Design, Enclosure, Part, PartKind, Size
 from ..enclosure.facing import facings
 from ..enclosure.fit import Placed, things, volume_mm3
 from ..load.day import longest_s
@@ -18,6 +19,7 @@ from ..numeric import Array
 from ..runtime.run import Run
 from ..thermal.materials import CELL_MAX_C, MATERIALS, SPECIFIC_HEAT_INSIDE, TOUCH_C
 from ..thermal.neighbours import (
+    NARROW_M,
     Neighbours,
     between_w_per_k,
     neighbours,
@@ -25,15 +27,33 @@ from ..thermal.neighbours import (
     stands_still,
     to_wall_w_per_k,
 )
-from ..thermal.shell import FILM_SPREAD, MOST_RISE_K, USUAL_SURFACE_M2, Shell, felt_power_w, own_k_per_w, shell_of
+from ..thermal.shell import (
+    ALIKE,
+    BOARD_G_PER_M2,
+    FILM_RISE_K,
+    FILM_SPREAD,
+    MOST_RISE_K,
+    USUAL_BOARD_M2,
+    USUAL_SURFACE_M2,
+    Shell,
+    chip_beyond_k_per_w,
+    felt_power_w,
+    is_chip,
+    own_k_per_w,
+    part_film,
+    shell_of,
+    two_stages,
+    wall_settles_s,
+)
 
 CELL_CHARGE_MAX_C = 45.0  # lithium cells: the usual upper limit of charging
 NICKEL_CHARGE_MAX_C = 45.0
 PART_MAX_C = 85.0  # what most electronic parts are made for; a rule of thumb where nobody said it
 CHARGER_MAX_C = 125.0  # junction
 USUAL_GAP_MM = 5.0  # of air to the wall, where no part has a size yet
-GRAMS_PER_MM3, LIGHTEST_G = 1.2e-3, 0.3  # of populated boards; rules of thumb
+GRAMS_PER_MM3, LIGHTEST_G, UNKNOWN_G = 1.2e-3, 0.3, 4.0  # of populated boards, of chips, of what nobody gave a size; rules of thumb
 GAP_SPREAD = 1.5  # factor either way
+BOARD_FOLLOWS = 1.0  # of a board, what gets as warm as the chip on it; from `validation/heat.py`
 
 NodeKind = Literal["part", "stage", "charger", "cell"]
 
@@ -58,13 +78,14 @@ class Node:
 @dataclass(frozen=True)
 class Outside:
     """The outer face where it is warmest [degC]: in a mode (its position), or while it charges (None); with how warm it is around it, the
-    steady power that warms as much, and what comes from the sun [W]."""
+    steady power that warms as much, and what comes from the sun [W]. `over` is the thing that it is warmest over; empty where no single one is."""
 
     degrees_c: float
     mode: int | None
     surroundings_c: float
     power_w: float
     sun_w: float
+    over: str = ""
 
 
 @dataclass(frozen=True)
@@ -162,35 +183,62 @@ def contents_g(design: Design) -> float:
     """Mass of what is inside the case [g]."""
     battery = design.battery
     total = battery.cell.mass_g * battery.series * battery.parallel
-    total += sum(p.mass_g * p.quantity for p in design.parts if not p.plugged_by_user)
+    total += sum(p.mass_g * p.quantity for p in design.parts if not p.burns_outside)
     total += sum(s.mass_g for s in design.supply.stages) + (design.charger.mass_g if design.charger else 0.0)
     return total
 
 
+# of what a part of a kind takes: what stays in it as heat, and what is burnt elsewhere inside, as in a speaker's coil; the rest leaves as light,
+# sound or work. Usual figures: white LEDs give a quarter of their power as light, class-D amplifiers keep a sixth, small motors turn two fifths into work.
+SPLIT: dict[PartKind, tuple[float, float]] = {"light": (0.75, 0.0), "led": (0.85, 0.0), "sound": (0.17, 0.82), "motor": (0.6, 0.0)}
+ALL_OF_IT = (1.0, 0.0)
+SOUND_INSIDE = 0.99  # of what an amplifier passes on, what its speaker turns into heat
+
+
+def heat_split(part: Part) -> tuple[float, float]:
+    """(share of its power that warms it, share that warms the case elsewhere), each 0..1; none of what hangs outside."""
+    if part.burns_outside:
+        return 0.0, 0.0
+    if part.inside_share is None:
+        return SPLIT.get(part.kind, ALL_OF_IT)
+    return part.inside_share, SOUND_INSIDE * (1 - part.inside_share) if part.kind == "sound" else 0.0
+
+
+def _shares(design: Design) -> tuple[Array, Array]:
+    """`heat_split` of every part: what warms it, and what stays in the case in all, (parts,) each."""
+    split = np.array([heat_split(p) for p in design.parts]).reshape(-1, 2)
+    return split[:, 0], split.sum(axis=1)
+
+
 def mode_power_w(state: Run) -> Array:
     """Mean power that each mode burns inside the case at half charge [W], (modes,): all that the battery and the sources
-    give, less what goes to things that the user plugs in outside."""
+    give, less what goes to things outside, and what leaves as light, sound or work."""
     half = state.half
-    outside = [p.plugged_by_user for p in state.design.parts]
-    inside = half.given_w - half.part_w[outside].sum(axis=0)
+    _, stays = _shares(state.design)
+    inside = half.given_w - ((1 - stays)[:, None] * half.part_w).sum(axis=0)
     return np.asarray(np.maximum(state.in_mode @ inside, 0.0))
 
 
 def find_nodes(state: Run) -> list[Node]:
     """What gets warm inside: parts that are not plugged in from outside, stages, the charger, the cells."""
     design = state.design
-    found = [
-        Node(
-            f"/parts/{i}", p.name, "part", own_k_per_w(_size(p.body)), PART_MAX_C, _grams(p.mass_g * p.quantity, p.body)
-        )
-        for i, p in enumerate(design.parts)
-    ]
+    boards = {p.id: p.body.size_mm for p in design.parts if p.body is not None}
+
+    def node(pointer: str, name: str, kind: NodeKind, body: Body | None, mass_g: float) -> Node:
+        """Something with its own surface, a chip with the board that it is on."""
+        size = _size(body)
+        board = boards.get(body.on) if body is not None and body.on is not None else None
+        board_mm2 = board[0] * board[1] if board else None
+        grams = _grams(mass_g, body)
+        if size is not None and is_chip(size):
+            grams += BOARD_FOLLOWS * BOARD_G_PER_M2 * (USUAL_BOARD_M2 if board_mm2 is None else min(board_mm2 * 1e-6, 2 * USUAL_BOARD_M2))
+        return Node(pointer, name, kind, own_k_per_w(size, board_mm2), PART_MAX_C, grams)
+
+    found = [node(f"/parts/{i}", p.name, "part", p.body, p.mass_g * p.quantity) for i, p in enumerate(design.parts)]
     for stage in state.tree.stages:
+        one = node(f"/supply/stages/{design.index.stages[stage.id]}", stage.name, "stage", stage.body, stage.mass_g)
         own = stage.rth_ja_c_per_w
-        limit = stage.junction_max_c if own is not None else PART_MAX_C
-        resistance = own_k_per_w(_size(stage.body)) if own is None else own
-        pointer = f"/supply/stages/{design.index.stages[stage.id]}"
-        found.append(Node(pointer, stage.name, "stage", resistance, limit, _grams(stage.mass_g, stage.body)))
+        found.append(one if own is None else replace(one, k_per_w=own, limit_c=stage.junction_max_c))
     battery, cell = design.battery, design.battery.cell
     cells = battery.series * battery.parallel
     x, y, z = cell.size_mm
@@ -212,19 +260,18 @@ def _size(body: Body | None) -> Size | None:
 def _grams(mass_g: float, body: Body | None) -> float:
     """Mass of a part [g]; where nobody gave it, by its room."""
     if mass_g > 0 or body is None:
-        return max(mass_g, LIGHTEST_G)
+        return max(mass_g, LIGHTEST_G if body is not None else UNKNOWN_G)
     return max(math.prod(body.size_mm) * GRAMS_PER_MM3, LIGHTEST_G)
 
 
 def _node_power_w(state: Run, mode_w: Array) -> Array:
     """What each node burns in each mode at half charge [W], (nodes, modes); nothing in what hangs outside, or in the charger."""
     half, design = state.half, state.design
-    outside = np.array([p.plugged_by_user for p in design.parts], dtype=bool)
+    own, stays = _shares(design)
     part = half.part_w @ state.in_mode.T
-    part[outside] = 0.0
     stage = half.stage_loss @ state.in_mode.T
-    cell = np.maximum(mode_w - part.sum(axis=0) - stage.sum(axis=0), 0.0)
-    rows = [part, stage, cell[None]]
+    cell = np.maximum(mode_w - (stays[:, None] * part).sum(axis=0) - stage.sum(axis=0), 0.0)
+    rows = [own[:, None] * part, stage, cell[None]]
     if design.charger is not None:
         rows.append(np.zeros((1, mode_w.size)))
     return np.concatenate(rows)
@@ -248,25 +295,36 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
     shell, cool, warm = _shells(design.enclosure, contents_g(design), brief.hottest_c, gap, in_sun=True)
     mode_w = mode_power_w(state)
     constant = shell.time_constant_s(float(mode_w.max(initial=0.0)))
-    felt, lasts, kind = _felt(state, mode_w, constant)
-    inside = brief.hottest_c + shell.rise_k(felt)
     node_w, nodes = _node_power_w(state, mode_w), find_nodes(state)
     places = _places(design, nodes, placed)
+    felt, felt_air, lasts, kind = _felt(state, mode_w, constant, _lag_s(nodes, node_w))
+    gap_k = shell.gap_rise_k(felt_air)
+    direct = places.direct_w(node_w, -gap_k) / np.maximum(mode_w, 1e-12)
+    past = 1 - np.clip(direct, 0.0, MOST_DIRECT)
+    gap_k = shell.gap_rise_k(felt_air * past)
+    inside = brief.hottest_c + shell.wall_rise_k(felt) + gap_k
     row = next(i for i, n in enumerate(nodes) if n.kind == "cell")
     settled = -np.expm1(-lasts / np.array([max(n.settles_s, 1.0) for n in nodes])[:, None])
-    hottest = int(felt.argmax())
+    hottest = int(inside.argmax())
     most = float(felt[hottest])
-    wall = shell.wall_rise_k(felt) - shell.rise_k(felt)
+    wall = -gap_k
     mean = float(state.shares @ mode_w)
     charging = _charging(state, charge_mode, mode_w, mean, gap) if charges(design) else None
     outer = brief.hottest_c + shell.outer_rise_k(felt)
-    outside = Outside(float(outer[hottest]), hottest, brief.hottest_c, most, shell.sun_w)
-    if charging is not None and charging.outer_c > outside.degrees_c:
-        outside = Outside(charging.outer_c, None, charging_range_c(design)[1], charging.power_w, charging.shell.sun_w)
+    node_c = inside + np.minimum(places.surface_k(node_w, wall) * settled + places.beyond_k(node_w), MOST_RISE_K)
+    there = two_stages(lasts, np.array([max(n.settles_s, 1.0) for n in nodes])[:, None], wall_settles_s(design.enclosure))
+    spot_k = np.minimum(places.spots_k(node_w, wall) * there, MOST_RISE_K)
+    spot_c = inside + wall + spot_k
     charging_c = None if charging is None else charging.inside_c
     cut = design.charger is not None and design.charger.cuts_load  # then nothing runs meanwhile
     meanwhile_w = node_w[:, charge_mode] * (0.0 if cut else 1.0)
     charged = None if charging is None else charging.node_c(meanwhile_w, places, row)
+    used = np.flatnonzero(state.shares > 0)
+    outside = max((_outside(nodes, float(outer[m]), spot_k[:, m], int(m), brief.hottest_c, float(felt[m]), shell.sun_w) for m in used),
+                  key=lambda o: o.degrees_c, default=Outside(float(outer[hottest]), hottest, brief.hottest_c, most, shell.sun_w))  # fmt: skip
+    if charging is not None and charged is not None:
+        plugged = _outside(nodes, charging.outer_c, charged[1] - charging.wall_c, None, charging_range_c(design)[1], charging.power_w, charging.shell.sun_w)
+        outside = max(outside, plugged, key=lambda o: o.degrees_c)
     return Warmth(
         nodes=nodes,
         mode_w=mode_w,
@@ -275,8 +333,8 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
         inside_c=inside,
         outer_c=outer,
         node_w=node_w,
-        node_c=inside + np.minimum(places.node_k(node_w, wall) * settled, MOST_RISE_K),
-        spot_c=inside + wall + np.minimum(places.spots_k(node_w, wall) * settled, MOST_RISE_K),
+        node_c=node_c,
+        spot_c=spot_c,
         cell_from_k=places.from_others_k(row, node_w) * settled[row],
         shell=shell,
         time_constant_s=constant,
@@ -284,7 +342,9 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
         hottest_mode=hottest,
         outside=outside,
         running_c=float(inside[hottest]),
-        running_range_c=(brief.hottest_c + float(cool.rise_k(most)), brief.hottest_c + float(warm.rise_k(most))),
+        running_range_c=tuple(  # type: ignore[arg-type]
+            brief.hottest_c + float(x.wall_rise_k(most) + x.gap_rise_k(felt_air[hottest] * past[hottest])) for x in (cool, warm)
+        ),
         meanwhile=None if charging is None else charging.meanwhile,
         charge=None if charging is None else charging.usual,
         hot_charge=None if charging is None else charging.hot,
@@ -301,24 +361,47 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
     )
 
 
-def _felt(state: Run, mode_w: Array, constant_s: float) -> tuple[Array, Array, np.ndarray]:
-    """(steady power that warms as much [W], how long each mode lasts then [s], position of the kind of day), on the kind of day on which
-    each mode warms most; each of shape (modes,)."""
+def _outside(
+    nodes: list[Node], side_c: float, spots_k: Array, mode: int | None, around_c: float, power_w: float, sun_w: float
+) -> Outside:
+    """The outer face at its warmest: the warmest side, or the spot on it over something hot, which a finger finds."""
+    hot = int(np.argmax(spots_k))
+    above = float(spots_k[hot])
+    return Outside(side_c + above, mode, around_c, power_w, sun_w, nodes[hot].name if above > SPOT_K else "")
+
+
+SPOT_K = 0.5  # warmer than its side by less is no spot
+
+
+def _lag_s(nodes: list[Node], node_w: Array) -> Array:
+    """How long what burns in each mode takes to give its heat to the air [s], by power, (modes,)."""
+    settles = np.array([n.settles_s for n in nodes])
+    return np.asarray(settles @ node_w / np.maximum(node_w.sum(axis=0), 1e-12))
+
+
+def _felt(state: Run, mode_w: Array, constant_s: float, lag_s: Array) -> tuple[Array, Array, Array, np.ndarray]:
+    """(steady power that warms the shell as much [W], the same of the air over it [W], how long each mode lasts then [s], position of the kind of day), on the kind of
+    day on which each mode warms most; each of shape (modes,). The shell follows what burns through two stages, one after the other."""
     day, modes = state.design.day, state.design.modes
-    felt, lasts = [], []
+    felt, felt_air, lasts = [], [], []
+    lag = np.maximum(lag_s, 1e-3)
+    lag = np.where(np.abs(lag / constant_s - 1) < ALIKE, constant_s * (1 - ALIKE), lag)
     for kind in state.year.kinds:
         shares = kind.slots.mean(axis=0)
         rest = float(shares @ mode_w) - shares * mode_w
-        others = np.where(shares < 1, rest / np.where(shares < 1, 1 - shares, 1.0), mode_w)
+        others = np.maximum(np.where(shares < 1, rest / np.where(shares < 1, 1 - shares, 1.0), mode_w), 0.0)
         longest = np.minimum(longest_s(kind.of(day), modes)[0], 1e9)
-        own = felt_power_w(mode_w, np.maximum(others, 0.0), longest, shares, constant_s)
-        felt.append(np.where(shares > 0, own, 0.0))
+        slow, quick = (felt_power_w(mode_w, others, longest, shares, x) for x in (constant_s, lag))
+        there = shares > 0
+        felt.append(np.where(there, (constant_s * slow - lag * quick) / (constant_s - lag), 0.0))
+        felt_air.append(np.where(there, quick, 0.0))
         lasts.append(longest)
-    worst = np.argmax(felt, axis=0)
+    worst = np.argmax(np.asarray(felt) + np.asarray(felt_air), axis=0)
     there = (worst, np.arange(len(modes)))
-    return np.asarray(felt)[there], np.asarray(lasts)[there], worst
+    return np.asarray(felt)[there], np.asarray(felt_air)[there], np.asarray(lasts)[there], worst
 
 
+MOST_DIRECT = 0.9  # of what burns, that goes past the air
 @dataclass(frozen=True)
 class _Charging:
     """The charge at the usual and at the hottest temperature, and what it does to the case. `power_w` is the steady power that would
@@ -335,34 +418,47 @@ class _Charging:
     range_c: tuple[float, float]
     charger_outside: bool
 
+    @property
+    def wall_c(self) -> float:
+        """The inner side of the wall [degC]."""
+        return self.inside_c - float(self.shell.gap_rise_k(self.power_w))
+
     def node_c(self, meanwhile_w: Array, places: _Places, cell: int) -> tuple[Array, Array, Array]:
         """(each node, the wall over it, by how much each warms the cell) at the worst while it charges, (nodes,) each. The charger's own is
         its junction."""
         watts = meanwhile_w.copy()
         watts[-1] = 0.0 if self.charger_outside else self.hot.heat_w
-        wall = self.shell.wall_rise_k(self.power_w) - self.shell.rise_k(self.power_w)
-        above, spots = (x(watts[:, None], wall[None])[:, 0] for x in (places.node_k, places.spots_k))
+        wall = self.wall_c - self.inside_c
+        above, spots = (x(watts[:, None], np.array([wall]))[:, 0] for x in (places.node_k, places.spots_k))
         temperatures = self.inside_c + np.minimum(above, MOST_RISE_K)
         temperatures[-1] = self.hot.junction_c
-        spot_c = self.inside_c + float(wall) + np.minimum(spots, MOST_RISE_K)
+        spot_c = self.wall_c + np.minimum(spots, MOST_RISE_K)
         return np.asarray(temperatures), np.asarray(spot_c), places.from_others_k(cell, watts[:, None])[:, 0]
 
 
 @dataclass(frozen=True)
 class _Places:
     """What the nodes do to each other and to the wall, by where they sit. `beyond_k_per_w` is what a junction is above its own
-    surface, (nodes,)."""
+    surface, (nodes,); `bare_w_per_k` what it gives to the air by its surface, `surface_m2` how large that is, `past_w_per_k` what it gives to walls
+    so near that it hardly warms the air, (nodes,)."""
 
     neighbours: Neighbours
     beyond_k_per_w: Array
+    bare_w_per_k: Array
+    surface_m2: Array
+    past_w_per_k: Array
 
     def node_k(self, node_w: Array, wall_k: Array) -> Array:
         """Each node above the air inside [K], (nodes, cases)."""
-        return np.asarray(self._surface_k(node_w, wall_k) + self.beyond_k_per_w[:, None] * node_w)
+        return np.asarray(self.surface_k(node_w, wall_k) + self.beyond_k(node_w))
+
+    def beyond_k(self, node_w: Array) -> Array:
+        """Each junction above the surface of its package or its board [K], which is there within seconds."""
+        return np.asarray(self.beyond_k_per_w[:, None] * node_w)
 
     def spots_k(self, node_w: Array, wall_k: Array) -> Array:
         """The wall where each comes nearest to it, above the wall elsewhere [K], (nodes, cases)."""
-        return self.neighbours.spots_k(self._surface_k(node_w, wall_k), wall_k)
+        return self.neighbours.spots_k(self.surface_k(node_w, wall_k), wall_k)
 
     def from_others_k(self, node: int, node_w: Array) -> Array:
         """By how much a node is warmed by each other one [K], (nodes, cases)."""
@@ -370,8 +466,24 @@ class _Places:
         found[node] = 0.0
         return np.asarray(found)
 
-    def _surface_k(self, node_w: Array, wall_k: Array) -> Array:
-        return self.neighbours.above_air_k(node_w, wall_k)
+    def surface_k(self, node_w: Array, wall_k: Array) -> Array:
+        """As the network says with films of small rises, less by what a warmer surface gives more: of what leaves a node the part that goes to the
+        air by its own surface grows with its rise."""
+        linear = self.neighbours.above_air_k(node_w, wall_k)
+        own = (self.bare_w_per_k * np.diag(self.neighbours.per_w))[:, None]  # of what leaves it
+        rise = linear.copy()
+        for _ in range(FILM_ROUNDS):
+            rise = linear / (1 + np.minimum(own, 1.0) * np.maximum(part_film(rise, self.surface_m2[:, None]) / self.small - 1, 0.0))
+        return np.asarray(rise)
+
+    @cached_property
+    def small(self) -> Array:
+        """The film at a small rise, of which the network is made, (nodes, 1)."""
+        return part_film(np.full((self.surface_m2.size, 1), FILM_RISE_K), self.surface_m2[:, None])
+
+    def direct_w(self, node_w: Array, wall_k: Array) -> Array:
+        """What goes from the nodes straight into the walls that they are near to, past the air, (cases,) [W]."""
+        return np.asarray((self.past_w_per_k[:, None] * np.maximum(self.surface_k(node_w, wall_k) - wall_k, 0.0)).sum(axis=0))
 
 
 def _places(design: Design, nodes: list[Node], bodies: list[Placed]) -> _Places:
@@ -379,7 +491,7 @@ def _places(design: Design, nodes: list[Node], bodies: list[Placed]) -> _Places:
     case = design.enclosure
     sizes = {x.pointer: x.body.size_mm for x in things(design) if x.body is not None}
     total = np.array([n.k_per_w for n in nodes])
-    surface = np.array([min(n.k_per_w, own_k_per_w(sizes.get(n.pointer))) for n in nodes])
+    surface = np.array([min(n.k_per_w, _alone_k_per_w(n, sizes.get(n.pointer))) for n in nodes])
     row = {n.pointer: i for i, n in enumerate(nodes)}
     placed = [p for p in bodies if p.pointer in row]
     at = np.array([row[p.pointer] for p in placed], dtype=int)
@@ -396,7 +508,24 @@ def _places(design: Design, nodes: list[Node], bodies: list[Placed]) -> _Places:
     surface_m2 = np.array([_surface_m2(sizes.get(n.pointer)) for n in nodes])
     between = between_w_per_k(pair_m2, pair_gap_m)
     found = neighbours(1 / surface, surface_m2, at[seen.first], at[seen.second], between, covered_m2, into, area, spots)
-    return _Places(found, total - surface)
+    near = np.zeros((len(nodes), 6))
+    near[at] = np.clip(1 - wall_gap_m / NARROW_M, 0.0, 1.0)
+    past = (found.into_wall * near).sum(axis=1)
+    return _Places(found, total - surface, found.bare_w_per_k, surface_m2, past)
+
+
+FILM_ROUNDS = 6
+
+
+def _alone_k_per_w(node: Node, size: Size | None) -> float:
+    """From the surface of a node to the air: of a chip that of its board."""
+    own = own_k_per_w(size)
+    if size is None or not is_chip(size):
+        return own
+    return node.k_per_w - min(chip_beyond_k_per_w(size), BEYOND * node.k_per_w)
+
+
+BEYOND = 0.7  # of a chip's resistance, that may lie between it and its board
 
 
 def _surface_m2(size: Size | None) -> float:

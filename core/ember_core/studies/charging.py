@@ -352,10 +352,10 @@ def _limits(bench: TrialBench, rows: list[HeatRow]) -> list[HeatLimit]:
                         "by its distance to the wall",
                     )
                 )
-        outside = max(rows, key=lambda r: r.outer_c)
+        outside = next((r for r in rows if r.mode == ("" if warm.outside.mode is None else design.modes[warm.outside.mode].id)), rows[0])
         limit, why = touch_limit(design.enclosure)
         found.append(
-            _limit("outside", "Outside, to touch", outside.outer_c, limit, outside, f"{why}; after ISO 13732-1")
+            _limit("outside", "Outside, to touch", warm.outside.degrees_c, limit, outside, f"{why}; after ISO 13732-1")
         )
     for i, node in enumerate(warm.nodes):
         own = max(when.get(node.kind, rows), key=lambda r: r.node_c[i])

@@ -48,6 +48,7 @@ def between_w_per_k(area_m2: Array, gap_m: Array) -> Array:
     return np.asarray(area_m2 * (conducts + view_factor(area_m2, gap_m) * _RADIATES))
 
 
+SPOT_PEAK = 1.35  # times the mean of a spot is its middle; from `validation/heat.py`
 NOTHING = 37.0  # exp(-37) is nothing beside 1
 _PARTS = np.linspace(0.0, 1.0, 49)
 
@@ -80,12 +81,14 @@ def bessel_ratio(x: Array) -> Array:
 class Neighbours:
     """The heat between bodies and the air inside, solved for unit powers. `per_w` is what each body warms by above the air per watt in
     each [K/W], (bodies, bodies); `by_wall` by how much it follows the wall [K/K], (bodies,); `into_wall` what goes into each wall per
-    kelvin above it [W/K], (bodies, walls), and `spot_k_per_w` what the wall warms by there [K/W], of the same shape."""
+    kelvin above it [W/K], (bodies, walls), and `spot_k_per_w` what the wall warms by there [K/W], of the same shape; `bare_w_per_k` what each
+    gives to the air [W/K], (bodies,)."""
 
     per_w: Array
     by_wall: Array
     into_wall: Array
     spot_k_per_w: Array
+    bare_w_per_k: Array
 
     def above_air_k(self, power_w: Array, wall_k: Array) -> Array:
         """Each body above the air inside [K] at powers of shape (bodies, cases); `wall_k` the wall above the air, (cases,)."""
@@ -93,7 +96,7 @@ class Neighbours:
 
     def spots_k(self, above_air_k: Array, wall_k: Array) -> Array:
         """The warmest spot on the wall that each body makes, above the wall elsewhere [K], (bodies, cases)."""
-        through = self.into_wall * self.spot_k_per_w
+        through = SPOT_PEAK * self.into_wall * self.spot_k_per_w
         return np.asarray(through.max(axis=1, initial=0.0)[:, None] * np.maximum(above_air_k - wall_k, 0.0))
 
 
@@ -116,4 +119,4 @@ def neighbours(
     np.add.at(matrix, (first, second), -pair_w_per_k)
     np.add.at(matrix, (second, first), -pair_w_per_k)
     per_w = np.linalg.inv(matrix) if count else matrix
-    return Neighbours(per_w, per_w @ into_wall.sum(axis=1), into_wall, spot_k_per_w)
+    return Neighbours(per_w, per_w @ into_wall.sum(axis=1), into_wall, spot_k_per_w, own_w_per_k * bare)

@@ -3,12 +3,14 @@
 A network: air inside - inner side - outer side - surroundings, for the top, the bottom and the four sides beside each other, with every part,
 stage, charger and cell hanging on the air inside by a resistance of its own. Free convection and radiation rise with the
 difference, so each side is solved backwards: for a row of temperatures outside the heat that leaves, and from that the
-temperatures further in. Between the rows it is linear. The heat capacity of case and contents is one lump (Incropera & DeWitt, 6th
-ed. (2007), ch. 5), so that what lasts for seconds warms nothing.
+temperatures further in. Between the rows it is linear. In time it is
+two stages: what burns gives its heat to the air inside as it gets warm itself (seconds to minutes), and the shell follows that with its own heat
+capacity and half of what is inside (minutes); `validation/heat.py` cuts the same into cells.
 """
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -19,7 +21,7 @@ from ..case_shape import centre_of, is_plain, material, material_mm3
 from ..design import Enclosure
 from ..making import solid_share
 from ..numeric import Array
-from .films import Facing, across_gap, chimney_w_per_k, free_convection, radiation
+from .films import STEFAN_BOLTZMANN, Facing, across_gap, air, chimney_w_per_k, free_convection, radiation
 from .materials import MATERIALS, SPECIFIC_HEAT_INSIDE
 
 OUTER_RISES = np.concatenate([[0.0], np.geomspace(0.3, 400.0, 15)])  # K; rows of each side
@@ -34,6 +36,7 @@ ABSORBED = {"light": 0.35, "dark": 0.9}
 FILM_SPREAD = 1.25  # factor either way on every film coefficient: correlations, draughts, how it lies
 GAP_MM = (1.0, 15.0)  # of air between what is inside and the wall
 INSIDE_EMISSIVITY = 0.8
+FOLLOWS = 0.5  # of the heat capacity inside, what follows the shell; from `validation/heat.py`
 
 
 @dataclass(frozen=True)
@@ -62,9 +65,17 @@ class Shell:
 
     def wall_rise_k(self, power_w: Array | float) -> Array:
         """The inner side of the wall above the surroundings [K]: its sides by the heat that goes through each."""
+        return np.minimum(self._at(self.wall_k, power_w), MOST_RISE_K)
+
+    @property
+    def wall_k(self) -> Array:
+        """The inner side of the wall above the surroundings [K], (rows,)."""
         shares = np.maximum(self.through_w, 1e-12)
-        mean = (self.inner_k * shares).sum(axis=1) / shares.sum(axis=1)
-        return np.minimum(self._at(mean, power_w), MOST_RISE_K)
+        return np.asarray((self.inner_k * shares).sum(axis=1) / shares.sum(axis=1))
+
+    def gap_rise_k(self, power_w: Array | float) -> Array:
+        """The air inside above the inner side of the wall [K]."""
+        return self.rise_k(power_w) - self.wall_rise_k(power_w)
 
     def vent_w(self, power_w: float) -> float:
         """What leaves through the vents [W]."""
@@ -78,12 +89,13 @@ class Shell:
         return float(np.interp(rise_k, self.inside_k, self.power_w)) if rise_k > self.inside_k[0] else 0.0
 
     def k_per_w(self, power_w: float) -> float:
-        """The case's resistance around a power [K/W], the sun left out."""
+        """From the wall to the surroundings around a power [K/W], the sun left out."""
         watts = max(power_w, 1e-3)
-        return float(self._at(self.inside_k, watts) - self.inside_k[0]) / watts
+        wall = self.wall_k
+        return float(self._at(wall, watts) - wall[0]) / watts
 
     def time_constant_s(self, power_w: float) -> float:
-        """Time in which it comes within 37 % of its final temperature [s]."""
+        """Time in which the shell comes within 37 % of its final temperature [s]."""
         return self.capacity_j_per_k * self.k_per_w(power_w)
 
 
@@ -96,7 +108,7 @@ def shell_of(
     vents = (case.vents.area_mm2, case.vents.height_mm) if case.vents else (0.0, 0.0)
     gap = float(np.clip(round(gap_mm, 1), *GAP_MM))
     rows = _table(held, vents, ambient_c, gap, films, in_sun and case.in_sun)
-    capacity = MATERIALS[case.plastic].specific_heat * shell_mass_g(case) + SPECIFIC_HEAT_INSIDE * contents_g
+    capacity = MATERIALS[case.plastic].specific_heat * shell_mass_g(case) + FOLLOWS * SPECIFIC_HEAT_INSIDE * contents_g
     power, inside, outer, inner, through, vented, sun_w = rows
     return Shell(power, inside, outer, inner, through, vented, ambient_c, sun_w, capacity)
 
@@ -195,9 +207,19 @@ def _leaves_w(
     film += radiation(emissivity, ambient_c + rise, ambient_c)
     given = film * area * rise
     if carried == "hand":
-        into_hand = HAND_W_PER_K_M2 * area * (ambient_c + rise - HAND_C)
+        # where it is warmer than a hand around it, the hand is no help: it takes what comes on top of that
+        into_hand = HAND_W_PER_K_M2 * area * (ambient_c + rise - max(HAND_C, ambient_c))
         given = (1 - HAND_SHARE) * given + HAND_SHARE * max(into_hand, 0.0)
     return given
+
+
+def wall_settles_s(case: Enclosure) -> float:
+    """Time in which a spot of the wall comes within 37 % of its temperature [s]: its heat capacity over what it loses outside."""
+    material = MATERIALS[case.plastic]
+    return material.specific_heat * material.density * 1e6 * case.mean_wall_mm / 1000 / SPOT_FILM
+
+
+SPOT_FILM = 18.0  # W/(m2 K): still air and radiation on the outer side, and what spreads in the wall; from `validation/heat.py`
 
 
 def surface_m2(case: Enclosure) -> float:
@@ -224,26 +246,87 @@ def shell_centre_mm(case: Enclosure) -> Array:
     return np.asarray((outer / 2 * float(np.prod(outer)) - (walls[0::2] + inner / 2) * cavity) / whole)
 
 
-def own_k_per_w(body_mm: tuple[float, float, float] | None) -> float:
-    """From a part to the air around it inside the case [K/W], by its surface: still air and radiation take about 10 W/(m2 K)
-    (Incropera & DeWitt (2007), ch. 1, table 1.1); without a body that of 15 cm2."""
+def own_k_per_w(body_mm: tuple[float, float, float] | None, board_mm2: float | None = None) -> float:
+    """From a part to the air around it inside the case at a small rise [K/W], by its surface and `part_film`; without a body that of 15 cm2. A
+    chip on a board gives its heat to that as well: the board is a disc that spreads it in its copper and loses it on both sides, and its
+    package lies between."""
     if body_mm is None:
         return 1 / (PART_FILM * USUAL_SURFACE_M2)
     x, y, z = (v / 1000 for v in body_mm)
-    return 1 / (PART_FILM * 2 * (x * y + y * z + x * z))
+    surface = 2 * (x * y + y * z + x * z)
+    alone = surface * float(part_film(np.array(FILM_RISE_K), np.array(surface)))
+    if not is_chip(body_mm):
+        return 1 / alone
+    board_m2 = USUAL_BOARD_M2 if board_mm2 is None else board_mm2 * 1e-6
+    return 1 / (alone + 1 / (PACKAGE_K_PER_W + on_board_k_per_w(x * y, board_m2)))
 
 
-PART_FILM = 10.0  # W / (m2 K)
+def is_chip(body_mm: tuple[float, float, float]) -> bool:
+    """A body of little footprint and height is a chip on a board, not a board."""
+    x, y, z = body_mm
+    return x * y <= CHIP_MM2 and z <= CHIP_MM
+
+
+def chip_beyond_k_per_w(body_mm: tuple[float, float, float], board_m2: float = 10e-4) -> float:
+    """Between a chip and its board at large [K/W]: its package, and where the heat spreads from its footprint."""
+    x, y, _ = (v / 1000 for v in body_mm)
+    return PACKAGE_K_PER_W + _spreads_k_per_w(x * y, board_m2)
+
+
+def on_board_k_per_w(chip_m2: float, board_m2: float) -> float:
+    """From a chip's footprint to the air on both sides of its board [K/W]: a disc on a disc that loses heat evenly, ln(b/a) / (2 pi k t) - 3 / (8 pi k t)
+    and 1 / (2 h A) (Incropera & DeWitt (2007), ch. 3.5 and 3.6); the board no larger than two lengths of its fin."""
+    return _spreads_k_per_w(chip_m2, board_m2) + 1 / (2 * PART_FILM * _reached_m2(chip_m2, board_m2))
+
+
+def _reached_m2(chip_m2: float, board_m2: float) -> float:
+    fin_m = math.sqrt(BOARD_W_PER_K / (2 * PART_FILM))
+    return max(min(board_m2, math.pi * (2 * fin_m) ** 2), chip_m2)
+
+
+def _spreads_k_per_w(chip_m2: float, board_m2: float) -> float:
+    ratio = math.sqrt(_reached_m2(chip_m2, board_m2) / chip_m2)
+    return max(math.log(ratio) / (2 * math.pi) - 3 / (8 * math.pi) * (1 - 1 / ratio**2), 0.0) / BOARD_W_PER_K
+
+
+def part_film(rise_k: Array, surface_m2: Array) -> Array:
+    """What a body inside gives to the air and to what it sees [W/(m2 K)], at a rise above it: radiation, and conduction and free convection from a cuboid of
+    such a surface, Nu = 3.4 + 0.51 Ra^(1/4) on the root of its surface (M. M. Yovanovich, AIAA 87-1643 (1987)); `validation/heat.py` says how
+    well that holds in a case."""
+    length, rise = np.sqrt(surface_m2), np.maximum(rise_k, 0.1)
+    at = air(FILM_C_INSIDE)
+    rayleigh = 9.81 * rise / (FILM_C_INSIDE + 273.15) * length**3 / (at.viscosity * at.diffusivity)
+    warm, cool = rise + FILM_C_INSIDE + 273.15, FILM_C_INSIDE + 273.15
+    radiates = INSIDE_EMISSIVITY * STEFAN_BOLTZMANN * (warm + cool) * (warm * warm + cool * cool)
+    return np.asarray(radiates + at.conductivity / length * (3.4 + 0.51 * rayleigh**0.25))
+
+
+PART_FILM = 10.0  # W / (m2 K), of a part that nobody gave a size, and of boards
+FILM_RISE_K, FILM_C_INSIDE = 8.0, 40.0  # a small rise, and the air
 USUAL_SURFACE_M2 = 15e-4  # of a part that nobody gave a size
+CHIP_MM2, CHIP_MM = 150.0, 4.0  # rules of thumb
+USUAL_BOARD_M2 = 10e-4  # of a chip whose board nobody named
+BOARD_W_PER_K = 0.014  # conductivity x thickness of a board with copper on half of both sides: 2 x 35 um x 0.5 x 390 W/(m K)
+BOARD_G_PER_M2 = 3000.0  # of 1.6 mm with its copper
+PACKAGE_K_PER_W = 10.0  # from a chip to its board; typical of small packages
 
 
-def felt_power_w(power_w: Array, others_w: Array, seconds: Array, share: Array, constant_s: float) -> Array:
+def two_stages(lasts_s: Array, first_s: Array, second_s: Array | float) -> Array:
+    """How far the second of two first-order stages behind each other is after a step that lasts [s], 0..1, for their time constants [s]; any shape."""
+    first = np.where(np.abs(first_s / second_s - 1) < ALIKE, second_s * (1 - ALIKE), first_s)
+    return np.asarray(1 - (second_s * np.exp(-lasts_s / second_s) - first * np.exp(-lasts_s / first)) / (second_s - first))
+
+
+ALIKE = 0.02  # two time constants that differ by less are taken as so different
+
+
+def felt_power_w(power_w: Array, others_w: Array, seconds: Array, share: Array, constant_s: Array | float) -> Array:
     """The steady power [W] that would warm the case as much as a periodic one does at the end of its stretch.
 
     `power_w` lasts for `seconds` at a time and `share` (0..1) of all time, `others_w` is the mean of the rest. One lump
     between two powers: P = others + (power - others) (1 - e^(-t/tau)) / (1 - e^(-t / (share tau))). All of one shape.
     """
-    on = np.asarray(seconds, dtype=float) / max(constant_s, 1e-9)
+    on = np.asarray(seconds, dtype=float) / np.maximum(constant_s, 1e-9)
     shares = np.clip(share, 0.0, 1.0)
     period = np.where(shares > 0, on / np.where(shares > 0, shares, 1.0), np.inf)
     with np.errstate(invalid="ignore"):
