@@ -213,6 +213,27 @@ class Body(Model):
         return self.shape == "cuboid" and not any(self.turn_deg)
 
 
+MOST_COPIES = 1000
+
+
+class Grid(Model):
+    """How several copies of a body lie beside each other: the first one at the body's place, the others in rows from there on, along the case's axes."""
+
+    columns: Annotated[int, Field(ge=1, le=MOST_COPIES)] = Field(description="how many lie in a row")
+    along: Axis = Field("x", description="the axis of a row")
+    across: Axis = Field("y", description="the axis along which the rows follow each other")
+    pitch_mm: Millimetre | None = Field(
+        None, description="from one to the next in a row [mm]; null: side by side with the usual gap"
+    )
+    row_pitch_mm: Millimetre | None = Field(None, description="from one row to the next [mm]; null: the same way")
+
+    @model_validator(mode="after")
+    def two_axes(self) -> Grid:
+        if self.along == self.across:
+            raise ValueError(f"its rows lie along {self.along} and follow each other along {self.across}: that is one axis")
+        return self
+
+
 class Origin(Model):
     """The catalogue entry that something was placed from, and its edition then."""
 

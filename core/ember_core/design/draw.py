@@ -10,6 +10,7 @@ from .basics import (
     Ampere,
     Body,
     Gram,
+    Grid,
     Model,
     Money,
     Ohm,
@@ -185,6 +186,9 @@ class Part(Model):
     outside: bool = Field(
         False, description="hangs outside the case, on a wire or on the lid: no room inside, only its way through the wall"
     )
+    way: Slug | None = Field(
+        None, description="the part by which the wire of what hangs outside goes through the wall: a gland, a connector"
+    )
     peak: Peak | None = None
     bursts: Annotated[list[BurstShape], Field(max_length=8)] = []
     wakes: Annotated[list[WakeSource], Field(max_length=24)] = Field([], description="controllers only")
@@ -192,9 +196,16 @@ class Part(Model):
     mcd_per_ma: Annotated[float, Field(ge=1e-3, le=10000)] | None = Field(
         None, description="LEDs: luminous intensity per current [mcd/mA]"
     )
+    rated_a: Annotated[float, Field(ge=1e-6, le=100)] | None = Field(
+        None, description="the most lasting current of each that it is made for, as of an LED [A]; null: not given"
+    )
+    flyback: bool | None = Field(
+        None, description="motors, relays, coils: a diode or a driver takes their kick when they are switched off; null: not known"
+    )
     mass_g: Gram = Field(0, description="mass of each [g]")
     cost: Money = Field(0, description="cost of each")
-    body: Body | None = Field(None, description="room of all of them together")
+    body: Body | None = Field(None, description="room of each of them")
+    grid: Grid | None = Field(None, description="how several copies lie; null: in rows, as square as they go")
     note: Text = ""
     origin: Origin | None = None
 

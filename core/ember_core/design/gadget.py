@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from .basics import SAME_MM, Body, Celsius, Gap, Model, Money, Point, Size, Slug, Surface, Text, Title
+from .basics import SAME_MM, Body, Celsius, Gap, Millimetre, Model, Money, Point, Size, Slug, Surface, Text, Title
 from .battery import Battery, Charger
 from .day import Day
 from .draw import Mode, Part
@@ -64,6 +64,9 @@ class Fastening(Model):
     name: Title
     kind: FasteningKind
     thread: Thread | None = Field(None, description="of screws, inserts and nuts")
+    strain: Annotated[float, Field(ge=0, le=2)] | None = Field(
+        None, description="of snaps: what its root is strained to while it closes, as a share; null: not known"
+    )
     carries: Slug | None = Field(
         None, description="what lies on it, by its id as in films: a board whose hole it stands under"
     )
@@ -164,6 +167,13 @@ class Enclosure(Model):
         1, description="of a filament print, what of the inside of its walls is filled"
     )
     plastic: Plastic = Field("PETG", description="what the shell is made of")
+    lid: Plastic | None = Field(
+        None, description="what its upper piece is made of, above where it comes apart; null: the same"
+    )
+    radio_window_mm: tuple[Millimetre, Millimetre] | None = Field(
+        None, description="an opening in a case of metal that is closed with plastic, so that a radio is heard [mm]"
+    )
+    lid_gap_mm: Gap | None = Field(None, description="the widest gap between its two pieces when it is closed [mm]; null: not known")
     stands: Literal["lying", "standing", "hung"] = Field(
         "lying", description="on its largest side, on its smallest, or with air around all sides"
     )
@@ -270,6 +280,10 @@ class Brief(Model):
     coldest_c: Celsius = 0
     usual_c: Celsius = 20
     hottest_c: Celsius = 35
+    left_c: Celsius | None = Field(
+        None, description="the hottest place where it is left, switched off: in a car in the sun 70 [degC]; null: as in use"
+    )
+    children_near: bool = Field(False, description="small children may get hold of it")
     exposure: Literal["dry", "splashed", "sealed"] = "dry"
     currency: Annotated[str, StringConstraints(pattern=r"^[A-Z]{3}$")] = "EUR"
 

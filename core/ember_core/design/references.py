@@ -215,6 +215,8 @@ def _parts(design: Design) -> Iterable[Problem]:
                 yield Problem(pointer("parts", i, "wakes", w, "state"), f"{part.id!r} has no state {wake.state!r}")
         if part.peak and part.peak.state is not None and part.peak.state not in names:
             yield Problem(pointer("parts", i, "peak", "state"), f"{part.id!r} has no state {part.peak.state!r}")
+        if part.way is not None and (part.way not in parts or part.way == part.id):
+            yield Problem(pointer("parts", i, "way"), f"nothing else is {part.way!r}")
         if part.divider and part.divider.reader is not None and part.divider.reader not in parts:
             yield Problem(pointer("parts", i, "divider", "reader"), f"nothing is {part.divider.reader!r}")
 

@@ -119,6 +119,7 @@ class DiodeStage(StageBase):
     forward_v: Annotated[float, Field(ge=0, le=5)]
     resistance_ohm: SeriesOhm = 0
     quiescent_a: Ampere = 0
+    reverse_a: Ampere = Field(0, description="what it lets through backwards, warm, at its most [A]")
 
 
 class PowerOrStage(StageBase):
@@ -130,6 +131,7 @@ class PowerOrStage(StageBase):
     forward_v: Annotated[float, Field(ge=0, le=5)] = 0
     resistance_ohm: SeriesOhm = 0
     quiescent_a: Ampere = 0
+    reverse_a: Ampere = Field(0, description="what it lets through backwards into the lower input, warm, at its most [A]")
 
 
 class ChargePumpStage(StageBase):
@@ -164,6 +166,7 @@ class Capacitor(Model):
     farad: Annotated[float, Field(ge=1e-12, le=100)]
     esr_ohm: SeriesOhm = 0.05
     leakage_a: Ampere = 0
+    rated_v: Volt | None = Field(None, description="the voltage that it is rated for [V]; null: not given")
 
 
 class Rail(Model):

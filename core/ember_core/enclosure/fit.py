@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal, NamedTuple
 
@@ -26,6 +26,7 @@ from .solids import (
     TOUCHING_MM3,
     Solid,
     distance_mm,
+    copy_offsets,
     looks_to,
     pieces_of,
     surface_gap_mm,
@@ -49,10 +50,14 @@ SINGLE = 3  # digits after the point of a millimetre that a file's corners are g
 NO_ROOM = ("wire", "board input")  # roles of stages in series that take no room of their own
 
 
+ONE_COPY = np.zeros((1, 3))
+
+
 @dataclass(frozen=True)
 class Placed:
     """A body of the design with its place; `pointer` leads to it in the document. low/high are the corners of the box along the axes
-    that it just fits in [mm], (3,); `straight`: it fills that box. `pieces` are the convex solids that it is made of. What has the same `board`
+    that it just fits in [mm], (3,); `straight`: it fills that box. `pieces` are the convex solids that it is made of,
+    copy after copy. What has the same `board`
     needs no gap between; what is `carried` by it lies on it."""
 
     pointer: str
@@ -69,6 +74,7 @@ class Placed:
     swelling_axis: int = 0
     pieces: tuple[Solid, ...] = ()
     carried: str | None = None
+    copies: Array = field(default_factory=lambda: ONE_COPY)
 
     @property
     def open_side(self) -> Side | None:
@@ -126,7 +132,7 @@ class Fit:
 
 @dataclass(frozen=True)
 class Thing:
-    """Something that takes room in the case. `body` is None where nobody said how much. Films call it by its `key`; what is on the same
+    """Something that takes room in the case, once or in several `copies` at these offsets from its place [mm], (copies, 3). `body` is None where nobody said how much. Films call it by its `key`; what is on the same
     `board` needs no gap between."""
 
     pointer: str
@@ -135,6 +141,7 @@ class Thing:
     key: str = ""
     board: str = ""
     carried: str | None = None
+    copies: Array = field(default_factory=lambda: ONE_COPY)
 
     @property
     def of_the_case(self) -> bool:
@@ -146,9 +153,9 @@ def things(design: Design) -> list[Thing]:
     """Everything in the design that takes room of its own. What came along on a module, hangs outside or is a length of
     wire does not."""
     found = [
-        Thing(f"/parts/{i}", p.name, p.body, p.id, p.id)
+        Thing(f"/parts/{i}", p.name, p.body, p.id, p.id, copies=copy_offsets(p, design.enclosure.gap_mm))
         for i, p in enumerate(design.parts)
-        if p.body is not None or not (p.parasitic or p.burns_outside)
+        if not p.outside and (p.body is not None or not (p.parasitic or p.plugged_by_user))
     ]
     found += [
         Thing(f"/supply/stages/{i}", s.name, s.body, s.id)
@@ -188,13 +195,15 @@ def _place(design: Design) -> tuple[list[Placed], list[tuple[str, str]]]:
             continue
         extra, axis = swelling_mm(design) if where == "/battery" else (0.0, 0)
         pieces = pieces_of(body, extra * np.eye(3)[axis] if extra else None)
+        if len(thing.copies) > 1:
+            pieces = tuple(piece.moved(offset) for offset in thing.copies for piece in pieces)
         solid = pieces[0] if len(pieces) == 1 else Solid(np.concatenate([p.corners for p in pieces]))
         low, high = solid.corners.min(axis=0), solid.corners.max(axis=0)
         board = body.on or thing.board
         placed.append(
             Placed(
-                where, name, body, thing.key, board, solid, low, high, body.lies_straight, body.through, extra, axis,
-                pieces, thing.carried,
+                where, name, body, thing.key, board, solid, low, high, body.lies_straight and len(thing.copies) == 1, body.through, extra, axis,
+                pieces, thing.carried, thing.copies,
             )
         )  # fmt: skip
     return placed, unplaced
@@ -428,8 +437,8 @@ def blocked_zones(placed: list[Placed], enclosure: Enclosure) -> list[Blocked]:
     lows, highs = np.stack([p.low for p in placed]), np.stack([p.high for p in placed])
     found: list[Blocked] = []
     for i, body in enumerate(placed):
-        for k, zone in enumerate(body.body.zones):
-            room = zone_corners(body.body, zone)
+        for k, zone, offset in ((k, z, o) for k, z in enumerate(body.body.zones) for o in body.copies):
+            room = zone_corners(body.body, zone) + offset
             low, high = room.min(axis=0), room.max(axis=0)
             reach = np.minimum(high, highs) - np.maximum(low, lows)
             for j in np.flatnonzero(reach.min(axis=1) > TOUCH_MM).tolist():
@@ -475,7 +484,7 @@ def check_fit(design: Design) -> Fit:
     needed = clearance_mm(enclosure)
     contacts = _to_case(placed, enclosure) + _pairs(placed, enclosure)
     cavity = np.asarray(enclosure.inner_mm, dtype=float)
-    volume = sum(volume_mm3(x.body) for x in things(design) if x.body is not None)
+    volume = sum(volume_mm3(x.body) * len(x.copies) for x in things(design) if x.body is not None)
     room = room_mm3(enclosure)
     return Fit(placed, unplaced, contacts, needed, cavity, volume / room if room > NO_ROOM_MM3 else None)
 

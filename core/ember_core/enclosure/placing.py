@@ -206,7 +206,7 @@ def _ways_to_lie(design: Design, thing: Thing, body: Body) -> list[_Lying]:
             turned = body.model_copy(update={"size_mm": (x, y, z), "along": along})
             if all(turned.size_mm != w.size_mm or turned.along != w.along for w in ways) and not _same(turned, ways):
                 ways.append(turned)
-    return [_lying(design, thing, way) for way in ways]
+    return [_lying(design, thing, way) for way in (ways if len(thing.copies) == 1 else ways[:1])]
 
 
 def _same(turned: Body, ways: list[Body]) -> bool:
@@ -223,6 +223,8 @@ def _lying(design: Design, thing: Thing, body: Body) -> _Lying:
     free = body.model_copy(update={"position_mm": None})
     kept = [zone_corners(free, z) for z in body.zones if z.side != body.through]
     points = np.concatenate([corners(free, grown), *kept])
+    if len(thing.copies) > 1:
+        points = (points[None] + thing.copies[:, None]).reshape(-1, 3)
     low, high = points.min(axis=0), points.max(axis=0)
     if not body.lies_straight or body.zones:  # to where one can type it
         low, high = np.floor(low * 100) / 100, np.ceil(high * 100) / 100

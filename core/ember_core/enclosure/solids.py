@@ -6,13 +6,14 @@ board with the blocks on it; or it has a closed surface of its own. Distances ar
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..design import Body, Side, Zone
+from ..design import Body, Grid, Part, Side, Zone
 from ..design.surfaces import solid_of
 from ..numeric import Array
 
@@ -57,6 +58,21 @@ def pieces_of(body: Body, grown_mm: Array | None = None) -> tuple[Solid, ...]:
     way = np.diag(larger) if not any(body.turn_deg) else turned_by(body.turn_deg) @ np.diag(larger)
     start = _turned(body, np.zeros((1, 3)))[0]
     return (Solid(points, made.transform(np.column_stack([way, start]))),)
+
+
+def copy_offsets(part: Part, gap_mm: float) -> Array:
+    """Where each copy of a part lies from the first one on, along the case's axes [mm], (copies, 3)."""
+    body, count = part.body, part.quantity
+    if count <= 1 or body is None:
+        return np.zeros((1, 3))
+    grid = part.grid or Grid(columns=math.ceil(math.sqrt(count)))
+    reach = np.ptp(corners(body.model_copy(update={"position_mm": None})), axis=0) + gap_mm
+    along, across = "xyz".index(grid.along), "xyz".index(grid.across)
+    places = np.arange(count)
+    offsets = np.zeros((count, 3))
+    offsets[:, along] = places % grid.columns * (reach[along] if grid.pitch_mm is None else grid.pitch_mm)
+    offsets[:, across] = places // grid.columns * (reach[across] if grid.row_pitch_mm is None else grid.row_pitch_mm)
+    return offsets
 
 
 def piece_corners(body: Body, grown_mm: Array | None = None) -> list[Array]:
@@ -151,6 +167,11 @@ class Solid:
 
     corners: Array
     made: Manifold | None = None
+
+    def moved(self, by_mm: Array) -> Solid:
+        """The same elsewhere."""
+        made = None if self.made is None else self.made.translate(tuple(float(v) for v in by_mm))
+        return Solid(self.corners + by_mm, made)
 
     @cached_property
     def whole(self) -> Manifold:

@@ -3,11 +3,12 @@ metal."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 import numpy as np
 
-from ..design import Body, Design, Enclosure, Seal, Side, Walls, Zone, ZoneKind
+from ..design import Body, Design, Enclosure, Part, Seal, Side, Walls, Zone, ZoneKind
 from ..design.patches import apply_patch, replace
 from ..design.problems import DocumentError
 from ..enclosure.fit import AXES, TOUCH_MM, Blocked, Placed, blocked_zones, check_fit, contact_status
@@ -16,7 +17,7 @@ from ..figures import PatchOperation, Remedy
 from ..making import making_of, thin_spots, wall_left_mm
 from ..measures.bench import TrialBench
 from ..quantities import show
-from ..thermal.materials import MATERIALS
+from ..thermal.materials import of_case
 from .found import Found
 
 SHORT_MM = 1.0  # a thing that shows or plugs through a side may end so much before its wall; a rule of thumb
@@ -56,6 +57,8 @@ def no_inside(bench: TrialBench) -> Iterator[Found]:
 def thin_walls(bench: TrialBench) -> Iterator[Found]:
     """A wall thinner than what the process makes well, once its faces are worked."""
     case = bench.design.enclosure
+    if case.process == "ready-made":  # it came out as it is
+        return
     making = making_of(case)
     left = {side: wall_left_mm(wall, case) for side, wall in zip(SIDES, case.walls, strict=True)}
     thin = [side for side, wall in left.items() if wall < making.wall - TOUCH_MM]
@@ -301,11 +304,21 @@ def _way_out_mm(body: Placed, zone: Zone, other: Placed, axis: int, sign: int) -
 def radio_shielded(bench: TrialBench) -> Iterator[Found]:
     """A radio in a case of metal is not heard."""
     design = bench.design
-    if not MATERIALS[design.enclosure.plastic].shields:
+    if not shielded(design.enclosure):
         return
-    inside = [p.name for p in design.parts if p.kind == "radio" and not _outside(p.body)]
-    inside += [p.name for p in design.parts if p.kind != "radio" and _has_antenna(p.body) and not _outside(p.body)]
-    if not inside:
+    inside = [p.name for p in design.parts if _sends(p) and not p.outside and not _outside(p.body)]
+    opening = largest_opening_mm(design)
+    if not inside or opening >= HALF_WAVE_MM:
+        return
+    if opening >= HALF_WAVE_MM / 2:
+        yield Found(
+            code="radio-shielded", severity="watch", step="fit", where="/enclosure/radio_window_mm", title="The radio hardly gets out",
+            facts={"opening": (opening, "mm"), "half_wave": (HALF_WAVE_MM, "mm")},
+            sentence=(
+                f"{' and '.join(inside[:3])} would send through an opening of {show(opening, 'mm')} in a case of {design.enclosure.plastic}: half a wave at 2.4 GHz is "
+                f"{show(HALF_WAVE_MM, 'mm')}, and longer waves want more."
+            ),
+        )  # fmt: skip
         return
     yield Found(
         code="radio-shielded",
@@ -318,9 +331,72 @@ def radio_shielded(bench: TrialBench) -> Iterator[Found]:
             "antenna has to be outside, or behind a window of plastic."
         ),
         ways=lambda: [
-            Remedy(label=f"A case of {p}", patch=[replace("/enclosure/plastic", p)]) for p in ("ABS", "polycarbonate")
+            Remedy(label="A lid of ABS", patch=[replace("/enclosure/lid", "ABS")]),
+            *(Remedy(label=f"A case of {p}", patch=[replace("/enclosure/plastic", p)]) for p in ("ABS", "polycarbonate")),
         ],
     )
+
+
+HALF_WAVE_MM = 62.0  # at 2.4 GHz
+SENDS = re.compile(r"\b(radio|send|transmit)", re.IGNORECASE)
+
+
+def shielded(case: Enclosure) -> bool:
+    """Whether all of a case is of metal."""
+    return all(m.shields for m in of_case(case))
+
+
+def largest_opening_mm(design: Design) -> float:
+    """The longest opening in the case that plastic or glass closes: a window for a radio, or over a display [mm]; 0 where there is none."""
+    windows = [p.body.window.size_mm for p in design.parts if p.body is not None and p.body.window is not None]
+    own = design.enclosure.radio_window_mm
+    return max((max(w) for w in [*windows, *([own] if own else [])]), default=0.0)
+
+
+def _sends(part: Part) -> bool:
+    """A radio, or a controller that has one."""
+    return part.kind == "radio" or _has_antenna(part.body) or (part.kind == "controller" and any(SENDS.search(s.name) for s in part.states))
+
+
+def coil_shielded(bench: TrialBench) -> Iterator[Found]:
+    """A coil for charging without a wire behind metal."""
+    design, charger = bench.design, bench.design.charger
+    if charger is None or charger.port is None or charger.port.kind != "wireless" or charger.outside:
+        return
+    if not shielded(design.enclosure):
+        return
+    yield Found(
+        code="coil-shielded", severity="fix", step="charge", where="/enclosure/plastic", title="Metal lies between the coil and its pad",
+        sentence=(
+            f"{charger.name} has its coil inside a case of {design.enclosure.plastic}: the pad heats the metal instead of charging the cell, and the metal gets hot."
+        ),
+        ways=lambda: [
+            Remedy(label="A lid of ABS, and the coil under it", patch=[replace("/enclosure/lid", "ABS")]),
+            Remedy(label="A case of ABS", patch=[replace("/enclosure/plastic", "ABS")]),
+        ],
+    )  # fmt: skip
+
+
+def wide_gap(bench: TrialBench) -> Iterator[Found]:
+    """The gap of the lid lets in what the brief keeps out."""
+    brief, case = bench.design.brief, bench.design.enclosure
+    if case.lid_gap_mm is None or case.seal is not None or brief.exposure == "dry":
+        return
+    most = 0.0 if brief.exposure == "sealed" else SPLASHED_GAP_MM
+    if case.lid_gap_mm <= most + TOUCH_MM:
+        return
+    yield Found(
+        code="wide-gap", severity="fix" if brief.exposure == "sealed" else "watch", step="fit", where="/enclosure/lid_gap_mm", title="The gap of the lid lets water in",
+        facts={"gap": (case.lid_gap_mm, "mm"), "most": (most, "mm")},
+        sentence=(
+            f"It is to be {brief.exposure}, and its lid leaves a gap of {show(case.lid_gap_mm, 'mm')}; without a seal {show(most, 'mm')} are the most. A rim that "
+            "overlaps, or a cord."
+        ),
+        ways=lambda: [Remedy(label="A cord between the halves", patch=[replace("/enclosure/seal", Seal(cord_mm=CORD_MM, groove_mm=round(CORD_MM * (1 - GOOD_SQUEEZE), 2)))])],
+    )  # fmt: skip
+
+
+SPLASHED_GAP_MM = 0.3  # water that splashes hangs in a narrower one; a rule of thumb
 
 
 def _has_antenna(body: Body | None) -> bool:

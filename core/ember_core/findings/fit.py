@@ -20,6 +20,7 @@ from ..enclosure.fit import (
     nearest_pieces,
     swelling_mm,
 )
+from ..enclosure.solids import SIDES
 from ..figures import PatchOperation, Remedy
 from ..making import clearance_mm, least_clearance_mm
 from ..measures.bench import TrialBench
@@ -119,6 +120,73 @@ def gaps(bench: TrialBench) -> Iterator[Found]:
             title=f"{first} and {second} {'collide' if collides else 'are too close'}",
             sentence=f"{first} {how}{because}.",
             ways=lambda contact=contact: [_make_room(bench, contact), _film(bench, contact), _left_off(bench, contact)],  # type: ignore[misc]
+        )
+
+
+def copies_of_a_part(bench: TrialBench) -> Iterator[Found]:
+    """Several copies of a part that lie in one another, or of which some find no room inside."""
+    case = bench.design.enclosure
+    inner_low, inner_high = np.asarray(case.walls)[0::2], np.asarray(case.outer_mm) - np.asarray(case.walls)[1::2]
+    for body in bench.fit.placed:
+        count = len(body.copies)
+        if count < 2:
+            continue
+        part = bench.design.part(body.key)
+        size = np.ptp(body.pieces[0].corners, axis=0) if len(body.pieces) == count else np.asarray(body.body.size_mm)
+        grid = part.grid
+        pitches = [] if grid is None else [(grid.pitch_mm, grid.along, min(grid.columns, count)), (grid.row_pitch_mm, grid.across, -(-count // grid.columns))]
+        for pitch, axis, many in pitches:
+            needed = float(size["xyz".index(axis)])
+            if pitch is not None and many > 1 and pitch < needed - TOUCH_MM:
+                yield Found(
+                    code="copies-overlap",
+                    severity="fix",
+                    step="fit",
+                    where=body.pointer,
+                    title=f"The {count} of {body.name} lie in one another",
+                    facts={"pitch": (pitch, "mm"), "needed": (needed, "mm")},
+                    sentence=f"They follow each other every {show(pitch, 'mm')} along {axis}, and each is {show(needed, 'mm')} long there.",
+                    ways=lambda body=body, axis=axis, needed=needed: [_wider_pitch(bench, body.pointer, axis, needed)],  # type: ignore[misc]
+                )
+        each = len(body.pieces) // count
+        outside = 0
+        for k in range(count):
+            points = np.concatenate([p.corners for p in body.pieces[k * each : (k + 1) * each]])
+            beyond = np.column_stack([inner_low - points.min(axis=0), points.max(axis=0) - inner_high]).ravel()
+            own = [side != body.open_side for side in SIDES]
+            outside += bool(np.max(beyond[own]) > TOUCH_MM)
+        if outside:
+            yield Found(
+                code="copies-outside",
+                severity="fix",
+                step="fit",
+                where=body.pointer,
+                title=f"{outside} of {count} {body.name} do not fit",
+                facts={"outside": (outside, ""), "copies": (count, "")},
+                sentence=f"Of {show(count, '')} {body.name} {show(outside, '')} reach into a wall or lie outside: fewer, a closer pitch, other rows, or a larger case.",
+            )
+
+
+def _wider_pitch(bench: TrialBench, pointer: str, axis: str, needed_mm: float) -> Remedy:
+    grid = bench.design.parts[int(pointer.split("/")[2])].grid
+    assert grid is not None
+    key = "pitch_mm" if grid.along == axis else "row_pitch_mm"
+    pitch = round(needed_mm + bench.design.enclosure.gap_mm, 2)
+    return Remedy(label=f"One every {show(pitch, 'mm')}", patch=[replace(f"{pointer}/grid/{key}", pitch)])
+
+
+def no_way_through(bench: TrialBench) -> Iterator[Found]:
+    """What hangs outside needs its way through the wall: a gland, a connector."""
+    for p, part in enumerate(bench.design.parts):
+        if not part.outside or part.way is not None:
+            continue
+        yield Found(
+            code="no-way-through",
+            severity="watch",
+            step="fit",
+            where=f"/parts/{p}",
+            title=f"Nothing lets the wire of {part.name} out",
+            sentence=f"{part.name} hangs outside, and no gland or connector is named by which its wire goes through the wall: it takes room in the wall and inside.",
         )
 
 

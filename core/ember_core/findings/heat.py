@@ -14,8 +14,8 @@ from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..measures.edits import set_current
 from ..quantities import show
-from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c, touch_limit
-from ..thermal.materials import CELL_MAX_C, MATERIALS
+from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c
+from ..thermal.materials import CELL_MAX_C, MATERIALS, softest
 from .found import Found
 from .refill import fitting, instead
 
@@ -27,11 +27,11 @@ VENTS_MM2 = (40.0, 100.0, 250.0, 600.0)
 def too_warm_in_use(bench: TrialBench) -> Iterator[Found]:
     """A mode that lasts warms the case beyond what its plastic or its cell stands."""
     warm, design = bench.warmth, bench.design
-    softening, cell = MATERIALS[design.enclosure.plastic].softens_c, CELL_MAX_C[design.battery.cell.chemistry]
+    (plastic, softening), cell = softest(design.enclosure), CELL_MAX_C[design.battery.cell.chemistry]
     limit = min(softening, cell)
     if warm.running_c <= limit:
         return
-    what = f"{design.enclosure.plastic} softens at" if softening <= cell else f"{design.battery.cell.name} stands"
+    what = f"{plastic} softens at" if softening <= cell else f"{design.battery.cell.name} stands"
     mode, m = design.modes[warm.hottest_mode], warm.hottest_mode
     cause, watts = _hottest(bench, m)
     days = bench.warmest_days(m)
@@ -87,8 +87,8 @@ def _cooler(bench: TrialBench) -> Iterator[Remedy]:
 def too_hot_to_touch(bench: TrialBench) -> Iterator[Found]:
     """The outside gets hotter than skin stands for the contact that it has."""
     warm, design = bench.warmth, bench.design
-    limit, contact = touch_limit(design.enclosure)
     worst = warm.outside
+    limit, contact = worst.limit_c, worst.contact
     if worst.degrees_c <= limit:
         return
     when = "charging" if worst.mode is None else design.modes[worst.mode].name.lower()
@@ -197,7 +197,7 @@ def warm_neighbour(bench: TrialBench) -> Iterator[Found]:
 def wall_spot(bench: TrialBench) -> Iterator[Found]:
     """Something hot sits so near the wall that the plastic over it softens, while the air inside does not."""
     warm, design = bench.warmth, bench.design
-    softens = MATERIALS[design.enclosure.plastic].softens_c
+    plastic, softens = softest(design.enclosure)
     if max(warm.running_c, warm.charging_c or warm.running_c) > softens:
         return
     used = np.flatnonzero(bench.usual.shares > 0).tolist()
@@ -217,7 +217,7 @@ def wall_spot(bench: TrialBench) -> Iterator[Found]:
             title=f"{node.name} softens the wall",
             facts={"spot": (worst, "°C"), "limit": (softens, "°C")},
             sentence=(
-                f"While {when} the wall right over {node.name} gets about {show(worst, '°C')}, and {design.enclosure.plastic} softens at "
+                f"While {when} the wall right over {node.name} gets about {show(worst, '°C')}, and {plastic} softens at "
                 f"{show(softens, '°C')}. Air between, or a wall that spreads the heat."
             ),
             ways=lambda node=node, worst=worst: [  # type: ignore[misc]
@@ -321,13 +321,13 @@ def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
     charger, hot = design.charger, warm.hot_charge
     if warm.charging_c is None or charger is None or hot is None:
         return
-    softening = MATERIALS[design.enclosure.plastic].softens_c
+    plastic, softening = softest(design.enclosure)
     limit = min(softening, CELL_CHARGE_MAX_C)
     around = charging_range_c(design)[1]
     if warm.charging_c <= limit:
         return
     what = (
-        f"{design.enclosure.plastic} softens at"
+        f"{plastic} softens at"
         if softening <= CELL_CHARGE_MAX_C
         else "a lithium cell may be charged up to"
     )

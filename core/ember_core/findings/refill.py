@@ -260,6 +260,28 @@ def _faster(bench: TrialBench) -> Iterator[Remedy | None]:
             yield set_current(charger, amps)
 
 
+def no_gentle_start(bench: TrialBench) -> Iterator[Found]:
+    """A lithium cell that was emptied too far is charged with the full current at once."""
+    charger, battery = bench.design.charger, bench.design.battery
+    if charger is None or charger.method != "cc-cv" or charger.precharge_v_per_cell is not None or full_v(battery.cell) is None:
+        return
+    rate = charger.set_a / battery.parallel / battery.cell.capacity_ah
+    if rate <= GENTLE_C:
+        return
+    usual = 2.9 if battery.cell.chemistry == "lithium-ion" else 2.0
+    yield Found(
+        code="no-precharge", severity="fix" if rate > HARD_C else "watch", step="charge", where="/charger/precharge_v_per_cell", title="An empty cell gets the full current at once",
+        facts={"charge_current": (charger.set_a, "A")},
+        sentence=(
+            f"{charger.name} begins with {show(charger.set_a, 'A')} ({rate:.2g} C) however empty the cell is: one that was emptied below {show(usual, 'V')} wants a tenth of that first, or it gets hot."
+        ),
+        ways=lambda: instead(bench, [c for c in fitting(bench) if c.precharge_v_per_cell is not None]),
+    )  # fmt: skip
+
+
+GENTLE_C, HARD_C = 0.5, 0.7  # up to the first an empty cell stands it; above the second it is in danger; rules of thumb
+
+
 def timer_overcharges(bench: TrialBench) -> Iterator[Found]:
     """A nickel charger that ends by its clock alone goes on for so long, whatever was in the cells."""
     charger, battery, result = bench.design.charger, bench.design.battery, bench.charge

@@ -14,7 +14,7 @@ from ..quantities import show
 from ..solved.gadget import SolvedGadget, once
 from ..solved.hottest import CHARGING, Hot
 from ..solved.warmth import charging_range_c
-from ..thermal.materials import MATERIALS
+from ..thermal.materials import softest
 from ..thermal.shell import surface_m2
 
 NICKEL_SOURCE = "Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 22; IEC 61951-2"
@@ -188,7 +188,7 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
     """Air inside the case: in use by how long each mode lasts, while charging with what runs meanwhile."""
     design, warm = solved.design, solved.warmth
     case, brief = design.enclosure, design.brief
-    softening = MATERIALS[case.plastic].softens_c
+    _, softening = softest(case)
     outside = warm.outside
     mode = design.modes[warm.hottest_mode].name
     felt = float(warm.felt_w[warm.hottest_mode])

@@ -32,6 +32,7 @@ class BodyReport:
     low: list[float]
     high: list[float]
     outlines: list[list[list[list[float]]]]
+    copies: Annotated[list[list[float]], Field(description="where several copies lie from the first one on [mm]; of a single one empty")]
     swelling_mm: float
     swelling_axis: int
     through: str | None
@@ -121,6 +122,7 @@ def fit_report(solved: SolvedGadget) -> FitReport:
                 outlines=[] if body.straight else [
                     [outline(p.corners, axis).tolist() for p in body.pieces] for axis in range(3)
                 ],
+                copies=body.copies.tolist() if len(body.copies) > 1 else [],
                 swelling_mm=body.swelling_mm, swelling_axis=body.swelling_axis, through=body.through,
                 window=window_corners(body.body).tolist(),
                 neighbour=neighbour, needed_mm=tight.needed_mm, status=contact_status(tight),

@@ -15,6 +15,7 @@ from ..quantities import show
 from ..solved.gadget import SolarDay, SolvedGadget
 from ..solved.wording import describe_failure
 from ..solved.hottest import CHARGING
+from ..thermal.materials import softest
 from .battery import runtime_report, runtime_sentence, runtime_total
 from .charge import charge_report, heat_report
 from .fit import TotalsReport, fit_margin, totals_report
@@ -34,7 +35,7 @@ WORDS: dict[str, tuple[Status, str]] = {
     "float-too-low": ("fail", "never full"), "port-voltage": ("fail", "never full"), "charge-timer": ("fail", "gives up before"),
     "too-little-sun": ("fail", "too little sun"), "dark-days": ("fail", "dark days end it"), "charge-time": ("fail", "takes too long"), "charge-temperature": ("watch", "too cold or hot"), "port-overload": ("watch", "port overloaded"),
     "no-type-c-resistors": ("watch", "no power by cable"), "protection-trips": ("fail", "protection trips"), "fuse-blows": ("fail", "fuse blows"),
-    "switches-off": ("fail", "bank switches off"), "peak-current": ("watch", "too much for the cell"), "overvoltage": ("fail", "too much voltage"), "collision": ("fail", "does not close"),
+    "switches-off": ("fail", "bank switches off"), "peak-current": ("watch", "too much for the cell"), "overvoltage": ("fail", "too much voltage"), "collision": ("fail", "does not close"), "copies-overlap": ("fail", "does not close"), "copies-outside": ("fail", "does not close"),
     "short-of-its-wall": ("watch", "short of its side"), "case-too-large": ("fail", "case too large"), "touch-limit": ("fail", "too hot to touch"),
     "colder-than-the-cell": ("fail", "too cold for it"), "fails-in-the-cold": ("watch", "fails in the cold"), "no-protection": ("fail", "not protected"),
     "stage-overvoltage": ("fail", "too much voltage"), "charger-overvoltage": ("fail", "too much voltage"), "stage-too-hot": ("fail", "too warm"), "part-too-hot": ("fail", "too warm"), "too-warm": ("fail", "too warm"),
@@ -225,8 +226,8 @@ def heat_verdict(solved: SolvedGadget) -> Verdict:
     margin = f"{show(left, '°C')} of margin" if left >= 0 else f"{show(-left, '°C')} too much"
     air = f"; air {show(hot.air_c, '°C')}" if hot.pointer else ""
     while_ = "while charging" if hot.when == CHARGING else f"while {hot.when}, on the hottest day"
-    softens = f", {solved.design.enclosure.plastic} softens at {show(hot.limit_c, '°C')}" if hot.softens else ""
-    name = hot.name[0].upper() + hot.name[1:]
+    softens = f", {softest(solved.design.enclosure)[0]} softens at {show(hot.limit_c, '°C')}" if hot.softens else ""
+    name = hot.name if hot.pointer else "The air inside"
     sentence = f"{name} {show(hot.degrees_c, '°C')} of {show(hot.limit_c, '°C')} {while_}{softens}{air}: {margin}."
     return Verdict(
         key="heat", label="Warmest inside", figure=shown, status=hot.status, word=words[hot.status], sentence=sentence, step="charge",

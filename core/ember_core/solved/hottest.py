@@ -9,7 +9,7 @@ import numpy as np
 
 from ..design import Design
 from ..runtime.run import Run
-from ..thermal.materials import CELL_MAX_C, MATERIALS
+from ..thermal.materials import CELL_MAX_C, softest
 from ..thermal.shell import FILM_SPREAD
 from .warmth import CELL_CHARGE_MAX_C, Warmth
 
@@ -89,7 +89,7 @@ def hot_things(state: Run, warm: Warmth, charging_hottest_c: float) -> list[Hot]
 def _air(design: Design, case: tuple[str, float, object, float, float, float]) -> Hot:
     """The air, against what the case or the cell stands."""
     when, air, _, surroundings, low, high = case
-    softens = MATERIALS[design.enclosure.plastic].softens_c
+    _, softens = softest(design.enclosure)
     cell = CELL_CHARGE_MAX_C if when == CHARGING else CELL_MAX_C[design.battery.cell.chemistry]
     return Hot(
         "", "the air inside", air, air + low, air + high, min(softens, cell), air, surroundings, when,

@@ -78,14 +78,22 @@ class Node:
 @dataclass(frozen=True)
 class Outside:
     """The outer face where it is warmest [degC]: in a mode (its position), or while it charges (None); with how warm it is around it, the
-    steady power that warms as much, and what comes from the sun [W]. `over` is the thing that it is warmest over; empty where no single one is."""
+    steady power that warms as much, and what comes from the sun [W]. `limit_c` is what skin stands for the
+    `contact` that it has by then, `over` the thing that it is warmest over; empty where no single one is."""
 
     degrees_c: float
     mode: int | None
     surroundings_c: float
     power_w: float
     sun_w: float
+    limit_c: float
+    contact: str
     over: str = ""
+
+    @property
+    def beyond_k(self) -> float:
+        """By how much it is warmer than skin stands for that contact [K]; below 0 what is left."""
+        return self.degrees_c - self.limit_c
 
 
 @dataclass(frozen=True)
@@ -161,22 +169,25 @@ def charging_range_c(design: Design) -> tuple[float, float]:
 def air_gap_mm(design: Design) -> float:
     """Air between what is inside and the wall [mm], on average: what is not taken, over the inner surface."""
     inner = [max(v, 0.1) for v in design.enclosure.inner_mm]
-    bodies = [x.body for x in things(design) if x.body is not None]
+    bodies = [(x.body, len(x.copies)) for x in things(design) if x.body is not None]
     if not bodies:
         return USUAL_GAP_MM
-    free = math.prod(inner) - sum(volume_mm3(b) for b in bodies)
+    free = math.prod(inner) - sum(volume_mm3(b) * n for b, n in bodies)
     x, y, z = inner
     return max(free, 0.0) / (2 * (x * y + y * z + x * z))
 
 
-def touch_limit(case: Enclosure) -> tuple[float, str]:
-    """(how warm its outside may be [degC], for what contact): a moment, ten minutes in the hand, hours on the body."""
+def touch_limit(case: Enclosure, carried: Carried | None = None) -> tuple[float, str]:
+    """(how warm its outside may be [degC], for what contact): a moment, ten minutes in the hand, hours on the body; as the case is carried, or otherwise."""
     short, long, worn = TOUCH_C[MATERIALS[case.plastic].feel]
     return {
         "no": (short, "touched for a second"),
         "hand": (long, "held for ten minutes"),
         "clothes": (worn, "worn for hours"),
-    }[case.carried]
+    }[carried or case.carried]
+
+
+Carried = Literal["no", "hand", "clothes"]
 
 
 def contents_g(design: Design) -> float:
@@ -224,17 +235,19 @@ def find_nodes(state: Run) -> list[Node]:
     design = state.design
     boards = {p.id: p.body.size_mm for p in design.parts if p.body is not None}
 
-    def node(pointer: str, name: str, kind: NodeKind, body: Body | None, mass_g: float) -> Node:
-        """Something with its own surface, a chip with the board that it is on."""
+    def node(pointer: str, name: str, kind: NodeKind, body: Body | None, mass_g: float, copies: int = 1) -> Node:
+        """Something with its own surface, a chip with the board that it is on; of several copies each with its share."""
         size = _size(body)
         board = boards.get(body.on) if body is not None and body.on is not None else None
         board_mm2 = board[0] * board[1] if board else None
         grams = _grams(mass_g, body)
         if size is not None and is_chip(size):
             grams += BOARD_FOLLOWS * BOARD_G_PER_M2 * (USUAL_BOARD_M2 if board_mm2 is None else min(board_mm2 * 1e-6, 2 * USUAL_BOARD_M2))
-        return Node(pointer, name, kind, own_k_per_w(size, board_mm2), PART_MAX_C, grams)
+        return Node(pointer, name, kind, own_k_per_w(size, board_mm2) / copies, PART_MAX_C, grams)
 
-    found = [node(f"/parts/{i}", p.name, "part", p.body, p.mass_g * p.quantity) for i, p in enumerate(design.parts)]
+    found = [
+        node(f"/parts/{i}", p.name, "part", p.body, p.mass_g * p.quantity, p.quantity) for i, p in enumerate(design.parts)
+    ]
     for stage in state.tree.stages:
         one = node(f"/supply/stages/{design.index.stages[stage.id]}", stage.name, "stage", stage.body, stage.mass_g)
         own = stage.rth_ja_c_per_w
@@ -320,11 +333,13 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
     meanwhile_w = node_w[:, charge_mode] * (0.0 if cut else 1.0)
     charged = None if charging is None else charging.node_c(meanwhile_w, places, row)
     used = np.flatnonzero(state.shares > 0)
-    outside = max((_outside(nodes, float(outer[m]), spot_k[:, m], int(m), brief.hottest_c, float(felt[m]), shell.sun_w) for m in used),
-                  key=lambda o: o.degrees_c, default=Outside(float(outer[hottest]), hottest, brief.hottest_c, most, shell.sun_w))  # fmt: skip
+    touch = touch_limit(design.enclosure)
+    outside = max((_outside(nodes, float(outer[m]), spot_k[:, m], int(m), brief.hottest_c, float(felt[m]), shell.sun_w, touch) for m in used),
+                  key=lambda o: o.beyond_k, default=Outside(float(outer[hottest]), hottest, brief.hottest_c, most, shell.sun_w, *touch))  # fmt: skip
     if charging is not None and charged is not None:
-        plugged = _outside(nodes, charging.outer_c, charged[1] - charging.wall_c, None, charging_range_c(design)[1], charging.power_w, charging.shell.sun_w)
-        outside = max(outside, plugged, key=lambda o: o.degrees_c)
+        plugged = _outside(nodes, charging.outer_c, charged[1] - charging.wall_c, None, charging_range_c(design)[1], charging.power_w, charging.shell.sun_w,
+                           touch_limit(design.enclosure, None if charged_anywhere(design) else "no"))  # fmt: skip
+        outside = max(outside, plugged, key=lambda o: o.beyond_k)
     return Warmth(
         nodes=nodes,
         mode_w=mode_w,
@@ -362,12 +377,13 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
 
 
 def _outside(
-    nodes: list[Node], side_c: float, spots_k: Array, mode: int | None, around_c: float, power_w: float, sun_w: float
+    nodes: list[Node], side_c: float, spots_k: Array, mode: int | None, around_c: float, power_w: float, sun_w: float,
+    touch: tuple[float, str],
 ) -> Outside:
     """The outer face at its warmest: the warmest side, or the spot on it over something hot, which a finger finds."""
     hot = int(np.argmax(spots_k))
     above = float(spots_k[hot])
-    return Outside(side_c + above, mode, around_c, power_w, sun_w, nodes[hot].name if above > SPOT_K else "")
+    return Outside(side_c + above, mode, around_c, power_w, sun_w, *touch, nodes[hot].name if above > SPOT_K else "")
 
 
 SPOT_K = 0.5  # warmer than its side by less is no spot
@@ -499,13 +515,17 @@ def _places(design: Design, nodes: list[Node], bodies: list[Placed]) -> _Places:
     wall_m, conductivity = np.maximum(np.asarray(case.walls), 0.01) / 1000, MATERIALS[case.plastic].conductivity
     spots, into = np.zeros((len(nodes), 6)), np.zeros((len(nodes), 6))
     area = np.zeros((len(nodes), 6))
-    wall_m2, wall_gap_m = seen.wall_area_mm2 * 1e-6, seen.wall_gap_mm * 1e-3
+    filled = np.array([_filled(p) for p in placed])[:, None]
+    wall_m2, wall_gap_m = seen.wall_area_mm2 * 1e-6 * filled, seen.wall_gap_mm * 1e-3
+    each = np.array([len(p.copies) for p in placed])[:, None]
     area[at] = wall_m2 * stands_still(wall_gap_m)
     into[at] = to_wall_w_per_k(wall_m2, wall_gap_m)
-    spots[at] = spreading_k_per_w(wall_m2, wall_m, conductivity)
+    spots[at] = spreading_k_per_w(wall_m2 / each, wall_m, conductivity) / each  # each copy has a spot of its own
     pair_m2, pair_gap_m = seen.area_mm2 * 1e-6, seen.gap_mm * 1e-3
     covered_m2 = pair_m2 * stands_still(pair_gap_m)
-    surface_m2 = np.array([_surface_m2(sizes.get(n.pointer)) for n in nodes])
+    several = np.ones(len(nodes))
+    several[at] = [len(p.copies) for p in placed]
+    surface_m2 = np.array([_surface_m2(sizes.get(n.pointer)) for n in nodes]) * several
     between = between_w_per_k(pair_m2, pair_gap_m)
     found = neighbours(1 / surface, surface_m2, at[seen.first], at[seen.second], between, covered_m2, into, area, spots)
     near = np.zeros((len(nodes), 6))
@@ -517,12 +537,20 @@ def _places(design: Design, nodes: list[Node], bodies: list[Placed]) -> _Places:
 FILM_ROUNDS = 6
 
 
+def _filled(body: Placed) -> float:
+    """Of the sides of the box around several copies, what they fill: each dimension alike; 1 for a single body."""
+    if len(body.copies) == 1:
+        return 1.0
+    box = float(np.prod(np.maximum(body.high - body.low, 1e-3)))
+    return float(min(len(body.copies) * math.prod(body.body.size_mm) / box, 1.0) ** (2 / 3))
+
+
 def _alone_k_per_w(node: Node, size: Size | None) -> float:
     """From the surface of a node to the air: of a chip that of its board."""
+    if node.kind == "part" and (size is None or not is_chip(size)):
+        return node.k_per_w
     own = own_k_per_w(size)
-    if size is None or not is_chip(size):
-        return own
-    return node.k_per_w - min(chip_beyond_k_per_w(size), BEYOND * node.k_per_w)
+    return own if size is None or not is_chip(size) else node.k_per_w - min(chip_beyond_k_per_w(size), BEYOND * node.k_per_w)
 
 
 BEYOND = 0.7  # of a chip's resistance, that may lie between it and its board

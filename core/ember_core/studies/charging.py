@@ -12,7 +12,7 @@ from ..measures.bench import TrialBench
 from ..numeric import Array
 from ..quantities import show
 from ..quantities.preferred import E24
-from ..solved.warmth import CELL_CHARGE_MAX_C, Node, charging_range_c, find_meanwhile, touch_limit
+from ..solved.warmth import CELL_CHARGE_MAX_C, Node, charging_range_c, find_meanwhile
 from ..thermal.materials import MATERIALS
 from ..thermal.shell import Shell
 
@@ -353,7 +353,7 @@ def _limits(bench: TrialBench, rows: list[HeatRow]) -> list[HeatLimit]:
                     )
                 )
         outside = next((r for r in rows if r.mode == ("" if warm.outside.mode is None else design.modes[warm.outside.mode].id)), rows[0])
-        limit, why = touch_limit(design.enclosure)
+        limit, why = warm.outside.limit_c, warm.outside.contact
         found.append(
             _limit("outside", "Outside, to touch", warm.outside.degrees_c, limit, outside, f"{why}; after ISO 13732-1")
         )

@@ -230,7 +230,17 @@ def surface_m2(case: Enclosure) -> float:
 def shell_mass_g(case: Enclosure) -> float:
     """Mass of the empty case [g]: outer less inner volume, rounded corners, walls filled as they are printed."""
     solid = solid_share(case.mean_wall_mm, case)
-    return material_mm3(case) / 1000 * MATERIALS[case.plastic].density * solid
+    lid = lid_share(case)
+    density = (1 - lid) * MATERIALS[case.plastic].density + lid * MATERIALS[case.lid or case.plastic].density
+    return material_mm3(case) / 1000 * density * solid
+
+
+def lid_share(case: Enclosure) -> float:
+    """What of the case's material is its upper piece, 0..1: the top, and of the sides what lies above where it comes apart, by their areas."""
+    x, y, z = case.outer_mm
+    split = min(case.split_mm if case.split_mm is not None else z, z - case.walls[5])
+    sides, top, bottom = 2 * (x + y) * z, x * y * case.walls[5] / case.mean_wall_mm, x * y * case.walls[4] / case.mean_wall_mm
+    return float((top + sides * max(z - case.walls[5] - split, 0.0) / z) / (sides + top + bottom))
 
 
 def shell_centre_mm(case: Enclosure) -> Array:

@@ -1385,6 +1385,11 @@ export interface components {
              */
             cycles: number;
             /**
+             * Joined V
+             * @description by how much the cells' voltages differ when they are joined side by side [V]; null: not known
+             */
+            joined_v?: number | null;
+            /**
              * Wiring Ohm
              * @description holder, leads and connector [ohm]
              * @default 0.03
@@ -1590,6 +1595,17 @@ export interface components {
              */
             hottest_c: number;
             /**
+             * Left C
+             * @description the hottest place where it is left, switched off: in a car in the sun 70 [degC]; null: as in use
+             */
+            left_c?: number | null;
+            /**
+             * Children Near
+             * @description small children may get hold of it
+             * @default false
+             */
+            children_near: boolean;
+            /**
              * Exposure
              * @default dry
              * @enum {string}
@@ -1630,6 +1646,11 @@ export interface components {
              * @default 0
              */
             leakage_a: number;
+            /**
+             * Rated V
+             * @description the voltage that it is rated for [V]; null: not given
+             */
+            rated_v?: number | null;
         };
         /**
          * CaseShape
@@ -1707,6 +1728,11 @@ export interface components {
              * @default 0
              */
             cost: number;
+            /**
+             * Full V
+             * @description voltage up to which it may be charged [V]; null: its chemistry's usual one
+             */
+            full_v?: number | null;
             /**
              * Built For
              * @description lithium-ion without curves of its own: thick electrodes hold more, and give less above half the capacity an hour
@@ -1798,6 +1824,11 @@ export interface components {
              * @default true
              */
             enable: boolean;
+            /**
+             * Input Max V
+             * @description most that its input stands [V]; null: not given
+             */
+            input_max_v?: number | null;
             /**
              * Shutdown A
              * @description taken from the input while switched off [A]
@@ -1900,11 +1931,22 @@ export interface components {
              */
             port_v: number;
             /**
+             * Input Max V
+             * @description most that its input stands [V]; null: not given
+             */
+            input_max_v?: number | null;
+            /**
              * Port Limit A
              * @description most that it draws from its port [A]
              * @default 0.5
              */
             port_limit_a: number;
+            /**
+             * Adapts Input
+             * @description takes less where the voltage of its port gives way
+             * @default false
+             */
+            adapts_input: boolean;
             /** @description where its power comes from; null: a port that gives what it draws */
             port?: components["schemas"]["Port"] | null;
             /**
@@ -2035,6 +2077,17 @@ export interface components {
              * @default false
              */
             power_path: boolean;
+            /**
+             * System V
+             * @description power path: what the gadget gets while it is plugged in [V]; null: the port's voltage
+             */
+            system_v?: number | null;
+            /**
+             * Outside
+             * @description sits outside the case: it heats nothing inside and needs no room
+             * @default false
+             */
+            outside: boolean;
             /**
              * Cuts Load
              * @description the gadget has no supply while it charges
@@ -2201,6 +2254,11 @@ export interface components {
              */
             enable: false;
             /**
+             * Input Max V
+             * @description most that its input stands [V]; null: not given
+             */
+            input_max_v?: number | null;
+            /**
              * Shutdown A
              * @description taken from the input while switched off [A]
              * @default 0
@@ -2254,6 +2312,12 @@ export interface components {
              * @default 0
              */
             quiescent_a: number;
+            /**
+             * Reverse A
+             * @description what it lets through backwards, warm, at its most [A]
+             * @default 0
+             */
+            reverse_a: number;
         };
         /**
          * Dismissed
@@ -2383,6 +2447,24 @@ export interface components {
              */
             plastic: "PLA" | "PETG" | "ABS" | "ASA" | "nylon" | "TPU" | "resin" | "polycarbonate" | "wood" | "aluminium" | "steel";
             /**
+             * Lid
+             * @description what its upper piece is made of, above where it comes apart; null: the same
+             */
+            lid?: ("PLA" | "PETG" | "ABS" | "ASA" | "nylon" | "TPU" | "resin" | "polycarbonate" | "wood" | "aluminium" | "steel") | null;
+            /**
+             * Radio Window Mm
+             * @description an opening in a case of metal that is closed with plastic, so that a radio is heard [mm]
+             */
+            radio_window_mm?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Lid Gap Mm
+             * @description the widest gap between its two pieces when it is closed [mm]; null: not known
+             */
+            lid_gap_mm?: number | null;
+            /**
              * Stands
              * @description on its largest side, on its smallest, or with air around all sides
              * @default lying
@@ -2461,6 +2543,11 @@ export interface components {
              */
             thread?: ("M2" | "M2.5" | "M3" | "M4") | null;
             /**
+             * Strain
+             * @description of snaps: what its root is strained to while it closes, as a share; null: not known
+             */
+            strain?: number | null;
+            /**
              * Carries
              * @description what lies on it, by its id as in films: a board whose hole it stands under
              */
@@ -2482,6 +2569,41 @@ export interface components {
              * @description [mm]
              */
             thickness_mm: number;
+        };
+        /**
+         * Grid
+         * @description How several copies of a body lie beside each other: the first one at the body's place, the others in rows from there on, along the case's axes.
+         */
+        Grid: {
+            /**
+             * Columns
+             * @description how many lie in a row
+             */
+            columns: number;
+            /**
+             * Along
+             * @description the axis of a row
+             * @default x
+             * @enum {string}
+             */
+            along: "x" | "y" | "z";
+            /**
+             * Across
+             * @description the axis along which the rows follow each other
+             * @default y
+             * @enum {string}
+             */
+            across: "x" | "y" | "z";
+            /**
+             * Pitch Mm
+             * @description from one to the next in a row [mm]; null: side by side with the usual gap
+             */
+            pitch_mm?: number | null;
+            /**
+             * Row Pitch Mm
+             * @description from one row to the next [mm]; null: the same way
+             */
+            row_pitch_mm?: number | null;
         };
         /**
          * Hole
@@ -2536,6 +2658,11 @@ export interface components {
              * @default true
              */
             enable: boolean;
+            /**
+             * Input Max V
+             * @description most that its input stands [V]; null: not given
+             */
+            input_max_v?: number | null;
             /**
              * Shutdown A
              * @description taken from the input while switched off [A]
@@ -2598,8 +2725,11 @@ export interface components {
              * @default 0
              */
             ground_share: number;
-            /** Input Max V */
-            input_max_v?: number | null;
+            /**
+             * Input Min V
+             * @description does not work below this input [V]; null: not given
+             */
+            input_min_v?: number | null;
         };
         /** Mode */
         Mode: {
@@ -2829,6 +2959,22 @@ export interface components {
              * @default false
              */
             plugged_by_user: boolean;
+            /**
+             * Inside Share
+             * @description of its power, what stays in it as heat; the rest leaves as light, radio, work or into a speaker. null: usual for its kind
+             */
+            inside_share?: number | null;
+            /**
+             * Outside
+             * @description hangs outside the case, on a wire or on the lid: no room inside, only its way through the wall
+             * @default false
+             */
+            outside: boolean;
+            /**
+             * Way
+             * @description the part by which the wire of what hangs outside goes through the wall: a gland, a connector
+             */
+            way?: string | null;
             peak?: components["schemas"]["Peak"] | null;
             /**
              * Bursts
@@ -2848,6 +2994,16 @@ export interface components {
              */
             mcd_per_ma?: number | null;
             /**
+             * Rated A
+             * @description the most lasting current of each that it is made for, as of an LED [A]; null: not given
+             */
+            rated_a?: number | null;
+            /**
+             * Flyback
+             * @description motors, relays, coils: a diode or a driver takes their kick when they are switched off; null: not known
+             */
+            flyback?: boolean | null;
+            /**
              * Mass G
              * @description mass of each [g]
              * @default 0
@@ -2859,8 +3015,10 @@ export interface components {
              * @default 0
              */
             cost: number;
-            /** @description room of all of them together */
+            /** @description room of each of them */
             body?: components["schemas"]["Body"] | null;
+            /** @description how several copies lie; null: in rows, as square as they go */
+            grid?: components["schemas"]["Grid"] | null;
             /**
              * Note
              * @default
@@ -2888,6 +3046,11 @@ export interface components {
              * @default true
              */
             enable: boolean;
+            /**
+             * Input Max V
+             * @description most that its input stands [V]; null: not given
+             */
+            input_max_v?: number | null;
             /**
              * Shutdown A
              * @description taken from the input while switched off [A]
@@ -3036,6 +3199,11 @@ export interface components {
              */
             enable: false;
             /**
+             * Input Max V
+             * @description most that its input stands [V]; null: not given
+             */
+            input_max_v?: number | null;
+            /**
              * Shutdown A
              * @description taken from the input while switched off [A]
              * @default 0
@@ -3097,6 +3265,12 @@ export interface components {
              * @default 0
              */
             quiescent_a: number;
+            /**
+             * Reverse A
+             * @description what it lets through backwards into the lower input, warm, at its most [A]
+             * @default 0
+             */
+            reverse_a: number;
         };
         /** PowerRange */
         PowerRange: {
@@ -3280,6 +3454,11 @@ export interface components {
              */
             enable: false;
             /**
+             * Input Max V
+             * @description most that its input stands [V]; null: not given
+             */
+            input_max_v?: number | null;
+            /**
              * Shutdown A
              * @description taken from the input while switched off [A]
              * @default 0
@@ -3456,6 +3635,11 @@ export interface components {
              */
             enable: boolean;
             /**
+             * Input Max V
+             * @description most that its input stands [V]; null: not given
+             */
+            input_max_v?: number | null;
+            /**
              * Shutdown A
              * @description taken from the input while switched off [A]
              * @default 0
@@ -3524,8 +3708,6 @@ export interface components {
              * @description does not start below this input [V]
              */
             start_up_v?: number | null;
-            /** Input Max V */
-            input_max_v?: number | null;
             /**
              * Load Disconnect
              * @description switched off, its output is cut; otherwise input less a diode passes
@@ -3843,6 +4025,11 @@ export interface components {
             high: number[];
             /** Outlines */
             outlines: number[][][][];
+            /**
+             * Copies
+             * @description where several copies lie from the first one on [mm]; of a single one empty
+             */
+            copies: number[][];
             /** Swelling Mm */
             swelling_mm: number;
             /** Swelling Axis */
@@ -4227,7 +4414,7 @@ export interface components {
         /**
          * HeatReport
          * @description The closed case on the hottest day of the brief in use, and at the hottest place in which it is charged. `inside` is
-         *     the one of the two that is nearer to its limit, `limit_c` that limit.
+         *     the temperature of what comes nearest to its own limit in either, `nearest` says what that is.
          */
         HeatReport: {
             power: components["schemas"]["Figure"];
@@ -4238,10 +4425,38 @@ export interface components {
             charger: components["schemas"]["Figure"] | null;
             /** Softening C */
             softening_c: number;
-            /** Cell Limit C */
-            cell_limit_c: number;
+            nearest: components["schemas"]["Hot"];
+        };
+        /**
+         * Hot
+         * @description One thing where it comes nearest to its limit. Temperatures in degC: its own with the range that the case's and its own films
+         *     leave, its limit, the air inside and the surroundings by then; `when` is the mode in lower case, or "charging". `pointer` leads to
+         *     it, empty for the air; `softens` tells that the limit is the case's plastic.
+         */
+        Hot: {
+            /** Pointer */
+            pointer: string;
+            /** Name */
+            name: string;
+            /** Degrees C */
+            degrees_c: number;
+            /** Low C */
+            low_c: number;
+            /** High C */
+            high_c: number;
             /** Limit C */
             limit_c: number;
+            /** Air C */
+            air_c: number;
+            /** Surroundings C */
+            surroundings_c: number;
+            /** When */
+            when: string;
+            /**
+             * Softens
+             * @default false
+             */
+            softens: boolean;
         };
         /**
          * InfluenceRow
@@ -4465,7 +4680,7 @@ export interface components {
         };
         /**
          * Verdict
-         * @description One place of the verdict band.
+         * @description One place of the verdict band. `about` names what its figure is of, where that is one thing of several.
          */
         Verdict: {
             /**
@@ -4493,6 +4708,11 @@ export interface components {
              * @enum {string}
              */
             step: "brief" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "record";
+            /**
+             * About
+             * @default
+             */
+            about: string;
         };
         /**
          * Working
@@ -5836,6 +6056,7 @@ export type EfficiencyPoint = components['schemas']['EfficiencyPoint'];
 export type Enclosure = components['schemas']['Enclosure'];
 export type Fastening = components['schemas']['Fastening'];
 export type Film = components['schemas']['Film'];
+export type Grid = components['schemas']['Grid'];
 export type Hole = components['schemas']['Hole'];
 export type LedDraw = components['schemas']['LedDraw'];
 export type LinearStage = components['schemas']['LinearStage'];
@@ -5902,6 +6123,7 @@ export type FitReport = components['schemas']['FitReport'];
 export type Flow = components['schemas']['Flow'];
 export type FlowLink = components['schemas']['FlowLink'];
 export type HeatReport = components['schemas']['HeatReport'];
+export type Hot = components['schemas']['Hot'];
 export type InfluenceRow = components['schemas']['InfluenceRow'];
 export type Input = components['schemas']['Input'];
 export type ModeStop = components['schemas']['ModeStop'];
