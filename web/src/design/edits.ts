@@ -75,6 +75,7 @@ export function ownPart(name: string): Part {
     switchable: false,
     analogue: false,
     plugged_by_user: false,
+    outside: false,
     bursts: [],
     wakes: [],
     mass_g: 0,
@@ -145,7 +146,10 @@ function bodiesOf(draft: Design): Body[] {
 export function removePart(draft: Design, id: string): void {
   draft.parts = draft.parts.filter((p) => p.id !== id);
   for (const mode of draft.modes) mode.uses = mode.uses.filter((u) => u.part !== id);
-  for (const part of draft.parts) if (part.divider?.reader === id) part.divider.reader = null;
+  for (const part of draft.parts) {
+    if (part.divider?.reader === id) part.divider.reader = null;
+    if (part.way === id) part.way = null;
+  }
   for (const body of bodiesOf(draft)) if (body.on === id) body.on = null;
   withoutFilms(draft, id);
 }

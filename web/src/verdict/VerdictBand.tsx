@@ -115,7 +115,7 @@ function VerdictPlace({
               {word} {was}
             </>
           ) : (
-            reach
+            reach || verdict.about
           )}
         </span>
       </button>

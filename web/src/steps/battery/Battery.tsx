@@ -27,6 +27,7 @@ const FIGURES = [
   { key: "cutoff_v", label: "Cut-off", dimension: "voltage" },
   { key: "discharge_max_a", label: "Max discharge current", dimension: "current" },
   { key: "charge_max_a", label: "Max charge current", dimension: "current", optional: true },
+  { key: "full_v", label: "Charged up to", dimension: "voltage", optional: true, placeholder: "as is usual" },
   { key: "mass_g", label: "Mass", dimension: "mass" },
 ] as const;
 const COUNTS = [

@@ -16,6 +16,16 @@ const MEASURED = [{ key: "measured_ah", label: "Measured capacity", dimension: "
 const MEASURED_OHM = [
   { key: "measured_ohm", label: "Measured resistance", dimension: "resistance", ...UNMEASURED },
 ] as const;
+const JOINED = [
+  {
+    key: "joined_v",
+    label: "Differ by, when joined",
+    dimension: "voltage",
+    optional: true,
+    placeholder: "not known",
+    hint: "cells side by side",
+  },
+] as const;
 const SPREAD = [
   { key: "spread", label: "Spread from cell to cell", dimension: "share", optional: true, placeholder: "as is usual" },
 ] as const;
@@ -69,6 +79,7 @@ export function PackFields() {
           <Quantities of={cell} at="/battery/cell" fields={MEASURED_OHM} onCommit={ofCell} />
         )}
         {several && <Quantities of={battery} at="/battery" fields={SPREAD} onCommit={ofBattery} />}
+        {battery.parallel > 1 && <Quantities of={battery} at="/battery" fields={JOINED} onCommit={ofBattery} />}
       </div>
       {several && (
         <Check

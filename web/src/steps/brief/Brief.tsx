@@ -2,7 +2,7 @@
 import { StepPage } from "../../shell/StepPage";
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Design } from "../../design/types";
-import { Button, Choice, Section } from "../../ui/controls";
+import { Button, Check, Choice, Section } from "../../ui/controls";
 import { QuantityField, SizeField, TextField } from "../../design/fields/fields";
 
 export function Brief() {
@@ -103,6 +103,23 @@ export function Brief() {
               onChange={(v) => set("Exposure", (b) => (b.exposure = v))}
             />
           </div>
+          <div className="mt-3">
+            <QuantityField
+              label="Left, switched off, in up to"
+              value={brief.left_c}
+              dimension="temperature"
+              optional
+              placeholder="as in use"
+              path="/brief/left_c"
+              hint="a car in the sun: 70 °C"
+              onCommit={(v) => set("Where it is left", (b) => (b.left_c = v))}
+            />
+          </div>
+          <Check
+            label="Small children may get hold of it"
+            checked={brief.children_near}
+            onChange={(v) => set("Children", (b) => (b.children_near = v))}
+          />
           <div className="mt-3">
             <Choice
               label="Charged"

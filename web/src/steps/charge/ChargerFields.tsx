@@ -28,6 +28,7 @@ const ALWAYS = [
   { key: "cells_in_series", label: "Made for cells in series", dimension: "count", positive: true },
 ] as const;
 const MORE = [
+  { key: "input_max_v", label: "Its input stands", dimension: "voltage", optional: true, placeholder: "not given" },
   {
     key: "program_min_ohm",
     label: "Least resistor",
@@ -150,6 +151,27 @@ export function ChargerSection() {
             label="Power path: the port feeds the gadget beside the cell"
             checked={charger.power_path}
             onChange={(v) => set("Power path", (c) => (c.power_path = v))}
+          />
+          {charger.power_path && (
+            <QuantityField
+              label="The gadget gets, while plugged in"
+              value={charger.system_v}
+              dimension="voltage"
+              optional
+              placeholder={`the port's ${show(charger.port_v, "V")}`}
+              path="/charger/system_v"
+              onCommit={(v) => set("Voltage of the power path", (c) => (c.system_v = v))}
+            />
+          )}
+          <Check
+            label="It takes less where its port's voltage gives way"
+            checked={charger.adapts_input}
+            onChange={(v) => set("Input of the charger", (c) => (c.adapts_input = v))}
+          />
+          <Check
+            label="It sits outside the case"
+            checked={charger.outside}
+            onChange={(v) => set("Where the charger sits", (c) => (c.outside = v))}
           />
           <Check
             label="It cuts the gadget's supply while it charges"

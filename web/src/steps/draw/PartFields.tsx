@@ -15,6 +15,8 @@ const KINDS = [
   "controller", "radio", "display", "sensor", "storage", "sound", "light", "motor", "led", "interface", "other",
 ] as const; // prettier-ignore
 
+const SENDS_OUT: readonly string[] = ["light", "led", "sound", "motor", "radio"];
+
 const VOLTAGES = [
   ["supply_min_v", "Minimum supply"],
   ["supply_recommended_max_v", "Recommended maximum"],
@@ -102,13 +104,47 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
           onCommit={(v) => change("Brightness", (x) => (x.mcd_per_ma = v))}
         />
       )}
+      {SENDS_OUT.includes(part.kind) && (
+        <QuantityField
+          label="Of its power, stays in it as heat"
+          value={part.inside_share}
+          dimension="share"
+          optional
+          placeholder="as is usual"
+          path={`${path}/inside_share`}
+          onCommit={(v) => change("Heat that stays", (x) => (x.inside_share = v))}
+        />
+      )}
+      {(part.kind === "led" || part.kind === "light") && (
+        <QuantityField
+          label="Each stands, lasting"
+          value={part.rated_a}
+          dimension="current"
+          optional
+          placeholder="not given"
+          path={`${path}/rated_a`}
+          onCommit={(v) => change("Rated current", (x) => (x.rated_a = v))}
+        />
+      )}
+      {part.kind === "motor" && (
+        <Choice
+          label="Its kick when switched off"
+          value={part.flyback === null || part.flyback === undefined ? "" : part.flyback ? "taken" : "open"}
+          options={[
+            ["", "not known"],
+            ["taken", "a diode or its driver takes it"],
+            ["open", "nothing takes it"],
+          ]}
+          onChange={(v) => change("Flyback diode", (x) => (x.flyback = v === "" ? null : v === "taken"))}
+        />
+      )}
       {part.kind === "controller" && <WakeFields part={part} change={change} />}
       {part.divider && <DividerFields part={part} path={path} change={change} />}
       {part.body ? (
         <BodySize
           body={part.body}
           path={`${path}/body`}
-          label="Room it takes"
+          label={part.quantity > 1 ? "Room each takes" : "Room it takes"}
           change={(label, work) => change(label, (x) => x.body && work(x.body))}
         />
       ) : (
@@ -131,6 +167,22 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
         checked={part.analogue}
         onChange={(v) => change("Read by its resistance", (x) => (x.analogue = v))}
       />
+      <Check
+        label="It hangs outside the case"
+        checked={part.outside}
+        onChange={(v) => change("Hangs outside", (x) => (x.outside = v))}
+      />
+      {part.outside && (
+        <Choice
+          label="Its wire goes through the wall by"
+          value={part.way ?? ""}
+          options={[
+            ["", "nothing yet"],
+            ...design.parts.filter((p) => p.id !== part.id && p.body?.through).map((p) => [p.id, p.name] as const),
+          ]}
+          onChange={(v) => change("Way through the wall", (x) => (x.way = v || null))}
+        />
+      )}
       <Check
         label="The user plugs it in"
         checked={part.plugged_by_user}

@@ -56,6 +56,7 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
           onCommit={(v) => change("Place", (b) => (b.position_mm = v))}
         />
       )}
+      {own && own.quantity > 1 && <Rows where={where} />}
       <fieldset className="min-w-0">
         <legend className="text-soft mb-0.5 text-sm">Turned about its middle</legend>
         <div className="grid grid-cols-3 gap-1.5">
@@ -77,6 +78,22 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
           <p className="text-soft text-sm">
             A piece of the case: it may stand at the walls, and what is inside keeps off it.
           </p>
+          {fastening?.kind === "snap" && (
+            <QuantityField
+              label="Its root is strained to"
+              value={fastening.strain}
+              dimension="share"
+              optional
+              placeholder="not known"
+              path={`${where}/strain`}
+              onCommit={(v) =>
+                edit(`Strain: ${name}`, (d) => {
+                  const draft = fasteningAt(d, where);
+                  if (draft) draft.strain = v;
+                })
+              }
+            />
+          )}
           {fastening?.thread && (
             <Choice
               label="Carries"
@@ -152,6 +169,77 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
         Arrow keys move it by 0.5 mm in the view that has the focus, with Shift by 0.1 mm.
       </p>
     </section>
+  );
+}
+
+const ALONG = AXES.map((a) => [a, a] as const);
+
+/** How several copies of a part lie: in rows that are placed and moved as one. */
+function Rows({ where }: { where: string }) {
+  const design = useOpenDesign();
+  const edit = useDesign((s) => s.edit);
+  const part = partAt(design, where);
+  if (!part) return null;
+  const grid = part.grid;
+  const usual = { columns: Math.ceil(Math.sqrt(part.quantity)), along: "x", across: "y" } as const;
+  const set = (label: string, change: Partial<NonNullable<typeof grid>>) =>
+    edit(`${label}: ${part.name}`, (d) => {
+      const found = partAt(d, where);
+      if (found) found.grid = { pitch_mm: null, row_pitch_mm: null, ...usual, ...found.grid, ...change };
+    });
+  const fields = [
+    ["pitch_mm", "From one to the next"],
+    ["row_pitch_mm", "From row to row"],
+  ] as const;
+  return (
+    <fieldset className="min-w-0">
+      <legend className="text-soft mb-0.5 text-sm">{part.quantity} of them, moved as one</legend>
+      <div className="grid grid-cols-3 gap-1.5">
+        <QuantityField
+          label="In a row"
+          value={grid?.columns ?? usual.columns}
+          dimension="count"
+          positive
+          path={`${where}/grid/columns`}
+          onCommit={(v) => v !== null && set("In a row", { columns: v })}
+        />
+        <Choice
+          label="Rows along"
+          value={grid?.along ?? usual.along}
+          options={ALONG}
+          onChange={(v) =>
+            set("Rows along", {
+              along: v,
+              ...(v === (grid?.across ?? usual.across) && { across: grid?.along ?? usual.along }),
+            })
+          }
+        />
+        <Choice
+          label="beside each other"
+          value={grid?.across ?? usual.across}
+          options={ALONG}
+          onChange={(v) =>
+            set("Rows beside each other", {
+              across: v,
+              ...(v === (grid?.along ?? usual.along) && { along: grid?.across ?? usual.across }),
+            })
+          }
+        />
+        {fields.map(([key, label]) => (
+          <QuantityField
+            key={key}
+            label={label}
+            value={grid?.[key] ?? null}
+            dimension="length"
+            optional
+            positive
+            placeholder="side by side"
+            path={`${where}/grid/${key}`}
+            onCommit={(v) => set(label, { [key]: v })}
+          />
+        ))}
+      </div>
+    </fieldset>
   );
 }
 

@@ -18,6 +18,7 @@ const PROCESSES = [
   ["ready-made", "a ready-made box"],
 ] as const;
 const SIDES = ["left", "right", "front", "back", "bottom", "top"] as const;
+const METALS: readonly string[] = ["aluminium", "steel"];
 const USUAL_GROOVE = 0.78; // of a cord, to begin with
 const FINISHES = [
   ["as made", "as made"],
@@ -44,6 +45,49 @@ export function CaseDetails({ select }: { select: (where: string) => void }) {
         options={MATERIALS}
         onChange={(v) => set("Plastic", (e) => (e.plastic = v))}
       />
+      <div className="grid grid-cols-2 gap-2">
+        <Choice
+          label="Its upper piece"
+          value={enclosure.lid ?? ""}
+          options={[["", "the same"], ...MATERIALS] as const}
+          onChange={(v) => set("Material of the lid", (e) => (e.lid = v || null))}
+        />
+        <QuantityField
+          label="Gap between its pieces"
+          value={enclosure.lid_gap_mm}
+          dimension="length"
+          optional
+          placeholder="not known"
+          path="/enclosure/lid_gap_mm"
+          onCommit={(v) => set("Gap of the lid", (e) => (e.lid_gap_mm = v))}
+        />
+      </div>
+      {METALS.includes(enclosure.plastic) &&
+        (enclosure.radio_window_mm ? (
+          <div className="grid grid-cols-2 gap-2">
+            {([0, 1] as const).map((k) => (
+              <QuantityField
+                key={k}
+                label={k ? "high" : "Window for a radio, wide"}
+                value={enclosure.radio_window_mm![k]}
+                dimension="length"
+                positive
+                optional={k === 0}
+                path={`/enclosure/radio_window_mm/${k}`}
+                onCommit={(v) =>
+                  set("Window for a radio", (e) => {
+                    if (v === null) e.radio_window_mm = null;
+                    else e.radio_window_mm![k] = v;
+                  })
+                }
+              />
+            ))}
+          </div>
+        ) : (
+          <Button onClick={() => set("Window for a radio", (e) => (e.radio_window_mm = [70, 30]))}>
+            A window for a radio
+          </Button>
+        ))}
       {(enclosure.seal || design.brief.exposure !== "dry") && (
         <div className="grid grid-cols-2 gap-2">
           <QuantityField

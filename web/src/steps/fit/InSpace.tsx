@@ -107,6 +107,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
             body,
             tint,
             swelling,
+            copies: row.copies,
             window: row.window,
             near: warmth && (warmth.get(row.where)?.near ?? 0),
           },

@@ -26,7 +26,7 @@ import {
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import type { Body } from "../../design/types";
-import { extruded, geometryOf, point, rounded, surface } from "./shapes";
+import { extruded, geometryOf, several, point, rounded, surface } from "./shapes";
 
 export type Triple = readonly [number, number, number];
 export type Shown = {
@@ -35,6 +35,7 @@ export type Shown = {
   body: Body;
   tint: string;
   swelling: Triple;
+  copies: readonly (readonly number[])[]; // where several lie from the first one on
   window: readonly (readonly number[])[];
   near: number | null; // how near to what it stands, where warmth is shown
 };
@@ -309,9 +310,9 @@ export class CaseScene {
     return new LineSegments(new BufferGeometry().setFromPoints(ends), material);
   }
 
-  private solid({ where, body, swelling }: Shown): Group {
+  private solid({ where, body, swelling, copies }: Shown): Group {
     const [x, y, z] = body.size_mm;
-    const geometry = geometryOf(body);
+    const geometry = several(geometryOf(body), body, copies);
     const mesh = new Mesh(geometry, new MeshLambertMaterial({ side: DoubleSide }));
     const edges = new LineSegments(new EdgesGeometry(geometry, 25), new LineBasicMaterial());
     const group = new Group();

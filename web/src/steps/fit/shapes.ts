@@ -1,5 +1,15 @@
 // What is drawn in space, as geometry: outlines drawn out, surfaces, bodies about their middle. Millimetres, z upwards.
-import { BoxGeometry, BufferGeometry, CylinderGeometry, ExtrudeGeometry, Shape, Vector3 } from "three";
+import {
+  BoxGeometry,
+  BufferGeometry,
+  CylinderGeometry,
+  Euler,
+  ExtrudeGeometry,
+  MathUtils,
+  Quaternion,
+  Shape,
+  Vector3,
+} from "three";
 import { ConvexGeometry } from "three/addons/geometries/ConvexGeometry.js";
 import { mergeGeometries } from "three/addons/utils/BufferGeometryUtils.js";
 import type { Body } from "../../design/types";
@@ -39,6 +49,18 @@ export function geometryOf(body: Body): BufferGeometry {
     );
   const hull = new ConvexGeometry(body.hull_mm.map((p) => new Vector3(...p)));
   return hull.translate(...(body.size_mm.map((v) => -v / 2) as [number, number, number]));
+}
+
+/** A body as often as it is there: the copies lie along the case's axes, however each is turned. */
+export function several(geometry: BufferGeometry, body: Body, copies: readonly (readonly number[])[]): BufferGeometry {
+  if (copies.length < 2) return geometry;
+  const [a, b, c] = body.turn_deg.map(MathUtils.degToRad);
+  const back = new Quaternion().setFromEuler(new Euler(a, b, c, "ZYX")).invert();
+  const each = copies.map((at) => {
+    const { x, y, z } = point(at).applyQuaternion(back);
+    return geometry.clone().translate(x, y, z);
+  });
+  return mergeGeometries(each);
 }
 
 /** A surface of triangles, each with corners of its own: its faces are flat. */

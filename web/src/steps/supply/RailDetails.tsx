@@ -26,7 +26,14 @@ export function RailDetails({ id }: { id: string }) {
   const setBulk = (change: Partial<NonNullable<typeof bulk>> | null) =>
     edit("Capacitor", (d) => {
       const target = d.supply.rails[i]!;
-      target.capacitor = change && { farad: 1e-4, esr_ohm: 0.05, leakage_a: 0, ...target.capacitor, ...change };
+      target.capacitor = change && {
+        farad: 1e-4,
+        esr_ohm: 0.05,
+        leakage_a: 0,
+        rated_v: null,
+        ...target.capacitor,
+        ...change,
+      };
     });
   return (
     <section aria-label="Rail" className="space-y-3">
@@ -83,6 +90,15 @@ export function RailDetails({ id }: { id: string }) {
               dimension="current"
               path={`${path}/leakage_a`}
               onCommit={(v) => setBulk({ leakage_a: v ?? 0 })}
+            />
+            <QuantityField
+              label="Rated for"
+              value={bulk.rated_v}
+              dimension="voltage"
+              optional
+              placeholder="not given"
+              path={`${path}/rated_v`}
+              onCommit={(v) => setBulk({ rated_v: v })}
             />
           </>
         )}

@@ -9,6 +9,9 @@ const quiescent: StageField = { key: "quiescent_a", label: "Quiescent current", 
 const resistance: StageField = { key: "resistance_ohm", label: "Resistance", dimension: "resistance" };
 const forward: StageField = { key: "forward_v", label: "Voltage drop", dimension: "voltage" };
 
+const reverse: StageField = { key: "reverse_a", label: "Lets through backwards, at most", dimension: "current" };
+const MOST: StageField = { key: "input_max_v", label: "Max input", dimension: "voltage", optional: true };
+
 const FIELDS: Record<Stage["type"], StageField[]> = {
   linear: [
     output,
@@ -16,19 +19,18 @@ const FIELDS: Record<Stage["type"], StageField[]> = {
     { key: "dropout_v", label: "Dropout", dimension: "voltage" },
     { key: "dropout_at_a", label: "at a current of", dimension: "current" },
     { key: "ground_share", label: "Ground current, share of load", dimension: "share" },
-    { key: "input_max_v", label: "Max input", dimension: "voltage", optional: true },
+    { key: "input_min_v", label: "Min input", dimension: "voltage", optional: true },
   ],
   switching: [
     output,
     quiescent,
     { key: "undervoltage_lockout_v", label: "Undervoltage lockout, falling", dimension: "voltage" },
     { key: "start_up_v", label: "Start-up voltage", dimension: "voltage", optional: true },
-    { key: "input_max_v", label: "Max input", dimension: "voltage", optional: true },
     { key: "input_limit_a", label: "Input current limit", dimension: "current", optional: true },
   ],
   pass: [resistance, { key: "leakage_a", label: "Leakage while on", dimension: "current" }],
-  diode: [forward, resistance, quiescent],
-  "power-or": [forward, resistance, quiescent],
+  diode: [forward, resistance, quiescent, reverse],
+  "power-or": [forward, resistance, quiescent, reverse],
   "charge-pump": [
     { key: "output_v", label: "Regulated to", dimension: "voltage", optional: true },
     { ...resistance, label: "Output resistance" },
@@ -47,6 +49,7 @@ const OFF: StageField = { key: "shutdown_a", label: "Shutdown current", dimensio
 
 export const fieldsOf = (stage: Stage): StageField[] => [
   ...FIELDS[stage.type],
+  MOST,
   ...(stage.enable ? [OFF] : []),
   ...(stage.type === "pass" ? LIMITS.slice(0, 1) : LIMITS),
 ];
