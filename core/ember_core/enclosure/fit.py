@@ -153,7 +153,7 @@ def things(design: Design) -> list[Thing]:
     """Everything in the design that takes room of its own. What came along on a module, hangs outside or is a length of
     wire does not."""
     found = [
-        Thing(f"/parts/{i}", p.name, p.body, p.id, p.id, copies=copy_offsets(p, design.enclosure.gap_mm))
+        Thing(f"/parts/{i}", p.name, p.body, p.id, p.id, copies=copy_offsets(p, design.enclosure.gap_mm) if p.quantity > 1 else ONE_COPY)
         for i, p in enumerate(design.parts)
         if not p.outside and (p.body is not None or not (p.parasitic or p.plugged_by_user))
     ]

@@ -58,7 +58,7 @@ class RailLoads:
         """The same with more current on the rails [A], (operating points, rails)."""
         return replace(self, current_a=self.current_a + current_a)
 
-    def rows(self, chosen: slice | list[int]) -> RailLoads:
+    def rows(self, chosen: slice | list[int] | np.ndarray) -> RailLoads:
         """The loads of some of the operating points; named one by one, in any order and as often as they are."""
         return RailLoads(
             self.mode[chosen], self.current_a[chosen], self.power_w[chosen], self.conductance_s[chosen],

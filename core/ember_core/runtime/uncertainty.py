@@ -336,9 +336,6 @@ class _Coarse:
         lowered = self._slow_v(of("rate")) + (of("resistance") - 1)[:, None, None] * self.fast_v[None]
         lowered = lowered.reshape(samples * count, -1)
         solution = solve(state.tree, loads, pack, lowered_v=lowered, rough=True)
-        worst = solution
-        if np.any(peaks := state.peaks_a[self.used]):
-            worst = solve(state.tree, loads.with_more(np.tile(peaks, (samples, 1))), pack, lowered_v=lowered, rough=True)
         weights = self.weights + (of("use") - 1)[:, None] * self._by_use()
         weights = np.maximum(weights, 0.0)
         weights /= weights.sum(axis=1, keepdims=True)
@@ -347,8 +344,9 @@ class _Coarse:
         for one_input, own in _stage_currents(state, self.used, factors).items():
             amps += (factors[one_input] - 1)[:, None] * self.coarse(own.T @ self.weights)
         ends = ending_charges(
-            state.design, state.tree, pack, self.operating_points, worst, self.filtered_current, of("rate")
+            state.design, state.tree, pack, self.operating_points, solution, self.filtered_current, of("rate")
         )
+        ends = np.maximum(ends, self._ended_by_peaks(loads, lowered, of("rate")))
         capacity = (
             of("capacity") * of("start") * self._left("temperature", of("cold")) * self._left("age", of("ageing"))
         )
@@ -356,6 +354,21 @@ class _Coarse:
         typical = self.typical_a.T @ self.weights + pack.self_discharge_a
         until = self._until(np.vstack([typical, rate]), np.concatenate([[state.ending[1]], ends]))
         return capacity * until[1:], ends, float(until[0])
+
+    def _ended_by_peaks(self, loads: RailLoads, lowered_v: Array, rate: Array) -> Array:
+        """States of charge at which the peaks that last end each sample, (samples,): of the operating points that have one; 0 where none does."""
+        peaks, modes = self.state.peaks_a[self.used], self.state.design.modes
+        essential = np.array([modes[m.mode].essential for m in self.operating_points], dtype=bool)  # others end nothing
+        there = np.flatnonzero(peaks.any(axis=1) & essential)
+        if not there.size:
+            return np.zeros_like(rate)
+        rows = (np.arange(rate.size)[:, None] * len(self.operating_points) + there).ravel()
+        more = loads.rows(rows).with_more(np.tile(peaks[there], (rate.size, 1)))
+        solution = solve(self.state.tree, more, self.pack, lowered_v=lowered_v[rows], rough=True)
+        return ending_charges(
+            self.state.design, self.state.tree, self.pack, [self.operating_points[k] for k in there], solution,
+            self.filtered_current[there], rate,
+        )  # fmt: skip
 
     def _slow_v(self, rate: Array) -> Array:
         """What relaxation takes off the voltage in each sample [V], linear between `RATES`; (samples or 1, operating points, N)."""

@@ -74,20 +74,12 @@ class Droop:
         return self.lowest_v < self.needs_v - 1e-9 or self.lowest_v <= 0
 
 
-def find_droops(state: Run) -> list[Droop]:
-    """The peaks of all parts in all modes that use them."""
-    design = state.design
-    of_mode = [np.flatnonzero(state.loads.mode == m).tolist() for m in range(len(design.modes))]
-    asked = [
-        (p, _busiest(state, p, of_mode[m]), m)
-        for p, part in enumerate(design.parts)
-        if part.peak is not None
-        for m in range(len(design.modes))
-    ]
-    asked = [(p, k, m) for p, k, m in asked if k >= 0 and state.rail_powered[state.rail_of[p], k]]
+def find_droops(state: Run, charge: float | None = None) -> list[Droop]:
+    """The peaks of all parts in all modes that use them, at a state of charge (0..1) or where peaks are judged."""
+    design, asked = state.design, _asked(state)
     if not asked:
         return []
-    charge = judged_at(state)
+    charge = judged_at(state) if charge is None else charge
     pack = on_grid(state.pack, design.battery, state.temperature_c, np.array([charge]))
     operating_points = [k for _, k, _ in asked]
     rows = state.loads.rows(operating_points + operating_points)  # without the peaks, then with them
@@ -102,6 +94,17 @@ def find_droops(state: Run) -> list[Droop]:
     return [_droop(state, solution, charge, i, len(asked), *asked[i]) for i in range(len(asked))]
 
 
+def _asked(state: Run) -> list[tuple[int, int, int]]:
+    """(part, operating point, mode) of each peak in each mode that has it."""
+    design = state.design
+    peaking = [p for p, part in enumerate(design.parts) if part.peak is not None]
+    if not peaking:
+        return []
+    of_mode = [np.flatnonzero(state.loads.mode == m).tolist() for m in range(len(design.modes))]
+    found = ((p, _busiest(state, p, of_mode[m]), m) for p in peaking for m in range(len(design.modes)))
+    return [(p, k, m) for p, k, m in found if k >= 0 and state.rail_powered[state.rail_of[p], k]]
+
+
 def judged_at(state: Run) -> float:
     """The state of charge at which peaks are judged, 0..1: low, and the gadget still gets there but for its peaks."""
     end = state.ending[1]
@@ -112,9 +115,9 @@ def judged_at(state: Run) -> float:
 
 def _busiest(state: Run, part: int, operating_points: list[int]) -> int:
     """The operating point, of a mode's, with the part's peak in which it draws most; -1 where there is none."""
-    amps = state.parts_a(0)[part]
-    there = [k for k in operating_points if peak_comes(state.design.parts[part], state.operating_points[k].states[part])]
-    return max(there, key=lambda k: float(amps[k]), default=-1)
+    item = state.design.parts[part]
+    there = [k for k in operating_points if peak_comes(item, state.operating_points[k].states[part])]
+    return there[0] if len(there) == 1 else max(there, key=lambda k: float(state.parts_a(0)[part, k]), default=-1)
 
 
 def _droop(

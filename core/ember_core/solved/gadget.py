@@ -249,7 +249,9 @@ class SolvedGadget:
     @cached_property
     def cold_droops(self) -> list[Droop]:
         """The same at the coldest temperature of the brief; none where that is the usual one."""
-        return [] if self.coldest is self.usual else find_droops(self.coldest)
+        if self.coldest is self.usual or not self.droops:
+            return []
+        return find_droops(self.coldest, max(self.droops[0].charge, self.coldest.ending[1] if self.coldest.ending[1] < 1 else 0.0))
 
     @cached_property
     def works(self) -> np.ndarray:
@@ -293,7 +295,7 @@ class SolvedGadget:
 
     @cached_property
     def hot_things(self) -> list[Hot]:
-        """Everything that gets warm, the air first, each where it comes nearest to its own limit."""
+        """In each mode, and while it charges, the air inside and what comes nearest to its own limit."""
         return hot_things(self.usual, self.warmth, charging_range_c(self.design)[1])
 
     @cached_property

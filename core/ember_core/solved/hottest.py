@@ -54,36 +54,35 @@ class Hot:
 
 
 def hot_things(state: Run, warm: Warmth, charging_hottest_c: float) -> list[Hot]:
-    """The air first, then each node that anything is burnt in or that has a limit of its own to keep: each where it comes nearest to it.
+    """In each mode that a day has, and while it charges: the air inside, and the thing that comes nearest to its own limit.
     `charging_hottest_c` is the hottest place in which it is charged [degC]."""
     design = state.design
     used = np.flatnonzero(state.shares > 0).tolist()
-    names = [m.name.lower() for m in design.modes]
     around = design.brief.hottest_c
     low, high = (x - warm.running_c for x in warm.running_range_c)
-    cases = [(names[m], float(warm.inside_c[m]), warm.node_c[:, m], around, low, high) for m in used]
+    cases = [(design.modes[m].name.lower(), float(warm.inside_c[m]), warm.node_c[:, m], around, low, high) for m in used]
     if warm.charging_c is not None and warm.charging_node_c is not None and warm.charging_range_c is not None:
         low, high = (x - warm.charging_c for x in warm.charging_range_c)
         cases.append((CHARGING, warm.charging_c, warm.charging_node_c, charging_hottest_c, low, high))
-    if not cases:
-        return []
+    limits = np.array([n.limit_c for n in warm.nodes])
     found = [_air(design, case) for case in cases]
-    for i, node in enumerate(warm.nodes):
-        for when, air, nodes, surroundings, low, high in cases:
-            limit = CELL_CHARGE_MAX_C if node.kind == "cell" and when == CHARGING else node.limit_c
-            if node.kind == "charger" and when != CHARGING:
-                continue
-            own = float(nodes[i])
-            above = max(own - air, 0.0)
-            found.append(Hot(
-                node.pointer, node.name, own, own + low - above * (1 - 1 / FILM_SPREAD), own + high + above * (FILM_SPREAD - 1),
-                limit, air, surroundings, when,
-            ))  # fmt: skip
-    nearest: dict[str, Hot] = {}
-    for hot in found:
-        if hot.pointer not in nearest or hot.order > nearest[hot.pointer].order:
-            nearest[hot.pointer] = hot
-    return list(nearest.values())
+    for when, air, nodes, surroundings, low, high in cases:
+        stands = limits.copy()
+        for i, node in enumerate(warm.nodes):
+            if node.kind == "cell" and when == CHARGING:
+                stands[i] = CELL_CHARGE_MAX_C
+            elif node.kind == "charger" and when != CHARGING:
+                stands[i] = np.inf  # it rests then
+        above = np.maximum(nodes - air, 0.0)
+        warmest = nodes + high + above * (FILM_SPREAD - 1)
+        near = (nodes - surroundings) / np.maximum(stands - surroundings, 1.0)
+        i = max(range(len(warm.nodes)), key=lambda i: (nodes[i] > stands[i], warmest[i] > stands[i], near[i]))
+        lowest = float(nodes[i] + low - above[i] * (1 - 1 / FILM_SPREAD))
+        node = warm.nodes[i]
+        found.append(Hot(
+            node.pointer, node.name, float(nodes[i]), lowest, float(warmest[i]), float(stands[i]), air, surroundings, when
+        ))  # fmt: skip
+    return found
 
 
 def _air(design: Design, case: tuple[str, float, object, float, float, float]) -> Hot:

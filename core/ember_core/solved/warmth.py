@@ -307,12 +307,13 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
     brief, gap = design.brief, air_gap_mm(design)
     shell, cool, warm = _shells(design.enclosure, contents_g(design), brief.hottest_c, gap, in_sun=True)
     mode_w = mode_power_w(state)
-    constant = shell.time_constant_s(float(mode_w.max(initial=0.0)))
+    constant = max(shell.time_constant_s(float(mode_w.max(initial=0.0))), 1e-3)
     node_w, nodes = _node_power_w(state, mode_w), find_nodes(state)
     places = _places(design, nodes, placed)
     felt, felt_air, lasts, kind = _felt(state, mode_w, constant, _lag_s(nodes, node_w))
     gap_k = shell.gap_rise_k(felt_air)
-    direct = places.direct_w(node_w, -gap_k) / np.maximum(mode_w, 1e-12)
+    surface_k = places.surface_k(node_w, -gap_k)
+    direct = places.direct_w(surface_k, -gap_k) / np.maximum(mode_w, 1e-12)
     past = 1 - np.clip(direct, 0.0, MOST_DIRECT)
     gap_k = shell.gap_rise_k(felt_air * past)
     inside = brief.hottest_c + shell.wall_rise_k(felt) + gap_k
@@ -324,9 +325,9 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
     mean = float(state.shares @ mode_w)
     charging = _charging(state, charge_mode, mode_w, mean, gap) if charges(design) else None
     outer = brief.hottest_c + shell.outer_rise_k(felt)
-    node_c = inside + np.minimum(places.surface_k(node_w, wall) * settled + places.beyond_k(node_w), MOST_RISE_K)
+    node_c = inside + np.minimum(surface_k * settled + places.beyond_k(node_w), MOST_RISE_K)
     there = two_stages(lasts, np.array([max(n.settles_s, 1.0) for n in nodes])[:, None], wall_settles_s(design.enclosure))
-    spot_k = np.minimum(places.spots_k(node_w, wall) * there, MOST_RISE_K)
+    spot_k = np.minimum(places.neighbours.spots_k(surface_k, wall) * there, MOST_RISE_K)
     spot_c = inside + wall + spot_k
     charging_c = None if charging is None else charging.inside_c
     cut = design.charger is not None and design.charger.cuts_load  # then nothing runs meanwhile
@@ -445,7 +446,9 @@ class _Charging:
         watts = meanwhile_w.copy()
         watts[-1] = 0.0 if self.charger_outside else self.hot.heat_w
         wall = self.wall_c - self.inside_c
-        above, spots = (x(watts[:, None], np.array([wall]))[:, 0] for x in (places.node_k, places.spots_k))
+        case = watts[:, None], np.array([wall])
+        surface = places.surface_k(*case)
+        above, spots = (surface + places.beyond_k(case[0]))[:, 0], places.neighbours.spots_k(surface, case[1])[:, 0]
         temperatures = self.inside_c + np.minimum(above, MOST_RISE_K)
         temperatures[-1] = self.hot.junction_c
         spot_c = self.wall_c + np.minimum(spots, MOST_RISE_K)
@@ -464,17 +467,9 @@ class _Places:
     surface_m2: Array
     past_w_per_k: Array
 
-    def node_k(self, node_w: Array, wall_k: Array) -> Array:
-        """Each node above the air inside [K], (nodes, cases)."""
-        return np.asarray(self.surface_k(node_w, wall_k) + self.beyond_k(node_w))
-
     def beyond_k(self, node_w: Array) -> Array:
         """Each junction above the surface of its package or its board [K], which is there within seconds."""
         return np.asarray(self.beyond_k_per_w[:, None] * node_w)
-
-    def spots_k(self, node_w: Array, wall_k: Array) -> Array:
-        """The wall where each comes nearest to it, above the wall elsewhere [K], (nodes, cases)."""
-        return self.neighbours.spots_k(self.surface_k(node_w, wall_k), wall_k)
 
     def from_others_k(self, node: int, node_w: Array) -> Array:
         """By how much a node is warmed by each other one [K], (nodes, cases)."""
@@ -483,7 +478,7 @@ class _Places:
         return np.asarray(found)
 
     def surface_k(self, node_w: Array, wall_k: Array) -> Array:
-        """As the network says with films of small rises, less by what a warmer surface gives more: of what leaves a node the part that goes to the
+        """The surface of each node above the air inside [K], (nodes, cases): as the network says with films of small rises, less by what a warmer surface gives more: of what leaves a node the part that goes to the
         air by its own surface grows with its rise."""
         linear = self.neighbours.above_air_k(node_w, wall_k)
         own = (self.bare_w_per_k * np.diag(self.neighbours.per_w))[:, None]  # of what leaves it
@@ -497,9 +492,9 @@ class _Places:
         """The film at a small rise, of which the network is made, (nodes, 1)."""
         return part_film(np.full((self.surface_m2.size, 1), FILM_RISE_K), self.surface_m2[:, None])
 
-    def direct_w(self, node_w: Array, wall_k: Array) -> Array:
-        """What goes from the nodes straight into the walls that they are near to, past the air, (cases,) [W]."""
-        return np.asarray((self.past_w_per_k[:, None] * np.maximum(self.surface_k(node_w, wall_k) - wall_k, 0.0)).sum(axis=0))
+    def direct_w(self, surface_k: Array, wall_k: Array) -> Array:
+        """What goes from the nodes, at their rises, straight into the walls that they are near to, past the air, (cases,) [W]."""
+        return np.asarray((self.past_w_per_k[:, None] * np.maximum(surface_k - wall_k, 0.0)).sum(axis=0))
 
 
 def _places(design: Design, nodes: list[Node], bodies: list[Placed]) -> _Places:
@@ -534,7 +529,7 @@ def _places(design: Design, nodes: list[Node], bodies: list[Placed]) -> _Places:
     return _Places(found, total - surface, found.bare_w_per_k, surface_m2, past)
 
 
-FILM_ROUNDS = 6
+FILM_ROUNDS = 3
 
 
 def _filled(body: Placed) -> float:
