@@ -6,6 +6,8 @@ import unittest
 from types import SimpleNamespace
 from typing import Any
 
+import numpy as np
+
 from ember_core import Design, build_design
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply
@@ -95,7 +97,7 @@ class GivesWayEarly(unittest.TestCase):
 
     def test_peaks_are_judged_where_it_gets_to(self) -> None:
         for end, at in ((0.0, 0.2), (0.2, 0.2), (0.21, 0.368), (0.7, 0.76)):
-            self.assertAlmostEqual(judged_at(SimpleNamespace(ending=(0, end))), at)  # type: ignore[arg-type]
+            self.assertAlmostEqual(judged_at(SimpleNamespace(ending=(0, end), peaks_a=np.zeros(1))), at)  # type: ignore[arg-type]
         whole = run(self.gadget(peak={"current_a": 0.001, "seconds": 0.001}))
         self.assertGreater(whole.ending[1], 0.6)
         (sag,) = find_droops(whole)

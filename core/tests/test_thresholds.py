@@ -94,7 +94,9 @@ class Draw(Edges):
                      {"id": "awake", "name": "Awake", "uses": [use("board", "active")]}]  # fmt: skip
             return design(parts=[board], modes=modes)
 
-        self.edge("board", gadget, draw.BOARD_SLEEPS_ABOVE_A)
+        self.edge("board", gadget, draw.BOARD_SLEEPS_A[0])
+        self.assertTrue(seen(gadget(draw.BOARD_SLEEPS_A[1] * 0.999), "board"))
+        self.assertFalse(seen(gadget(draw.BOARD_SLEEPS_A[1] * 1.001), "board"))  # that is no bridge any more
 
 
 class Sleep(Edges):

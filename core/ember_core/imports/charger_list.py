@@ -52,6 +52,8 @@ _FIGURES = (
     _Field("folds back at", "foldback_c", "temperature", "°C"),
     _Field("port voltage", "port_v", "voltage", "V"),
     _Field("port limit", "port_limit_a", "current", "A"),
+    _Field("input stands", "input_max_v", "voltage", "V"),
+    _Field("gadget voltage", "system_v", "voltage", "V"),
     _Field("efficiency", "efficiency", "share", "%"),
     _Field("unplugged", "leakage_a", "current", "A"),
     _Field("lamp", "lamp_a", "current", "A"),
@@ -62,7 +64,7 @@ _FIGURES = (
 _CHOICES = {"ends by": "method", "topology": "topology"}
 _YES_NO = {
     "lamp from cell": "lamp_from_cell", "power path": "power_path", "cuts load": "cuts_load", "protects": "protects",
-    "balances": "balances", "temperature sensor": "temperature_sensor",
+    "balances": "balances", "temperature sensor": "temperature_sensor", "adapts input": "adapts_input", "outside": "outside",
 }  # fmt: skip
 _YES, _NO = ("yes", "y", "true", "1"), ("no", "n", "false", "0")
 _NEVER = {"gentle below": "never", "begins anew below": "never", "timer": "never", "folds back at": "never"}
