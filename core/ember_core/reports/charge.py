@@ -237,7 +237,7 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
                        ("surroundings", hot.surroundings_c, "°C")], HEAT_SOURCE,
                       low=hot.low_c, high=hot.high_c, note=f"Of all things inside it comes nearest to its own limit, while {hot.when}. {RANGE_OF_HEAT}"),
         running=running,
-        outer=figure("Warmest outside" + (f": over {outside.over}" if outside.over else ""), outside.degrees_c, "°C",
+        outer=figure("Outside, nearest to what skin stands" + (f": over {outside.over}" if outside.over else ""), outside.degrees_c, "°C",
                      "surroundings + what the wall over it holds back and spreads" if outside.over else "surroundings + what its outer side holds back at that power",
                      [("surroundings", outside.surroundings_c, "°C"), ("power that lasts" if outside.mode is not None else "power while charging", outside.power_w, "W"),
                       ("taken up from the sun", outside.sun_w, "W")], HEAT_SOURCE),

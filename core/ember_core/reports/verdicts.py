@@ -21,6 +21,7 @@ from .charge import charge_report, heat_report
 from .fit import TotalsReport, fit_margin, totals_report
 
 UNUSED_PASS, UNUSED_WATCH = 0.10, 0.35
+COOL = 0.6  # of the room between the surroundings and its limit, that what is nearest to it may take to be called cool
 NO_LIMIT = "no limit set"
 
 
@@ -221,7 +222,8 @@ def heat_verdict(solved: SolvedGadget) -> Verdict:
     """The thing that comes nearest to its own limit, by name, in any mode or while it charges."""
     report = heat_report(solved)
     hot, shown = report.nearest, report.inside
-    words: dict[Status, str] = {"pass": "stays cool", "watch": "close to the limit", "fail": "too warm"}
+    cool = "stays cool" if hot.near < COOL else "within its limits"
+    words: dict[Status, str] = {"pass": cool, "watch": "close to the limit", "fail": "too warm"}
     left = hot.limit_c - hot.degrees_c
     margin = f"{show(left, '°C')} of margin" if left >= 0 else f"{show(-left, '°C')} too much"
     air = f"; air {show(hot.air_c, '°C')}" if hot.pointer else ""

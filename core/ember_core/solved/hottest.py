@@ -75,6 +75,8 @@ def hot_things(state: Run, warm: Warmth, charging_hottest_c: float) -> list[Hot]
                 stands[i] = np.inf  # it rests then
         above = np.maximum(nodes - air, 0.0)
         warmest = nodes + high + above * (FILM_SPREAD - 1)
+        if when == CHARGING and design.charger is not None and design.charger.foldback_c is not None:
+            warmest[-1] = min(warmest[-1], max(nodes[-1], design.charger.foldback_c))  # it holds itself there
         near = (nodes - surroundings) / np.maximum(stands - surroundings, 1.0)
         i = max(range(len(warm.nodes)), key=lambda i: (nodes[i] > stands[i], warmest[i] > stands[i], near[i]))
         lowest = float(nodes[i] + low - above[i] * (1 - 1 / FILM_SPREAD))

@@ -94,13 +94,29 @@ def ways_out(before: Judged, found: Found) -> Remedy | None:
 
 
 def _helps(before: Judged, after: Judged, found: Found) -> bool:
-    """Whether a finding is gone or less grave; and, if it is about the runtime, whether that is longer."""
+    """Whether a finding is gone or less grave; and, if it is about the runtime, whether that is longer. One that is about a share of what is
+    drawn may stand where what it tells of has nearly halved: the rest is that much smaller too."""
     if found.lengthens and after.bench.runtime_s <= before.bench.runtime_s * (1 + SAME):
         return False
     key = _key(before.bench.design, found)
     was = [f.severity for f in before.found if _key(before.bench.design, f) == key]
     left = [f.severity for f in after.found if _key(after.bench.design, f) == key]
-    return sum(map(_weight, left)) < sum(map(_weight, was))
+    if sum(map(_weight, left)) < sum(map(_weight, was)):
+        return True
+    return found.lengthens and _eased(found, next(f for f in after.found if _key(after.bench.design, f) == key))
+
+
+def _eased(before: Found, after: Found) -> bool:
+    """Whether what a finding is about has nearly halved: its own current, or its share against the rest."""
+    if "own" in before.facts and "own" in after.facts:
+        return after.facts["own"][0] <= EASED * before.facts["own"][0]
+    if "share" not in before.facts or "share" not in after.facts:
+        return False
+    against = [s / max(1 - s, 1e-9) for s in (before.facts["share"][0], after.facts["share"][0])]
+    return against[1] <= EASED * against[0]
+
+
+EASED = 0.6
 
 
 def _weight(severity: Severity) -> int:

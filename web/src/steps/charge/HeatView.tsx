@@ -41,7 +41,7 @@ export function HeatView() {
                     <FigureButton figure={shown.heat.charging} withRange />
                   </Row>
                 )}
-                <Row name="warmest outside">
+                <Row name="outside, at its worst to touch">
                   <FigureButton figure={shown.heat.outer} />
                 </Row>
                 <Row name="it takes to warm up">
