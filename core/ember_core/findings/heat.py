@@ -109,7 +109,11 @@ def too_hot_to_touch(bench: TrialBench) -> Iterator[Found]:
             f"Where it is {show(worst.surroundings_c, '°C')} around it {spot} gets {show(worst.degrees_c, '°C')} ({when}), and {design.enclosure.plastic} "
             f"{contact} may have {show(limit, '°C')}: above that it burns the skin in time."
         ),
-        ways=lambda: _cooler(bench),
+        ways=lambda: [
+            *(_cooler_charger(bench, worst.degrees_c, limit) if worst.mode is None else []),
+            *(_away(bench, next(n.pointer for n in warm.nodes if n.name == worst.over), None) if worst.over else []),
+            *_cooler(bench),
+        ],
     )
 
 

@@ -77,7 +77,7 @@ def held_against(verdict: Verdict, found: list[Found]) -> Verdict:
         return replace(verdict, sentence=f"{verdict.sentence} {named}")
     if status == verdict.status and worst.code not in WORDS:
         return replace(verdict, sentence=f"{named} {verdict.sentence}")
-    return replace(verdict, status=status, word=word, sentence=named, step=worst.step)
+    return replace(verdict, status=status, word=word, sentence=named, step=worst.step, about="")
 
 
 def _graded(found: Found) -> tuple[Status, str]:

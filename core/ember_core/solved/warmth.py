@@ -101,8 +101,8 @@ class Warmth:
     """Powers in W that burn inside the case, temperatures in degC.
 
     `mode_w` is each mode's mean; `felt_w` the steady power that warms as much as the mode does at the end of its longest stretch, on
-    the kind of day on which that is most (0 for modes that no day has); `kind` which of the year's kinds that is; `inside_c` and
-    `outer_c` the air and the outer face by then on the hottest day, all of shape (modes,). `node_w` and `node_c` are powers and
+    the kind of day on which that is most (0 for modes that no day has); `kind` which of the year's kinds that is; `inside_c`, `wall_c` and
+    `outer_c` the air, the inner side of the wall and the outer face by then on the hottest day, all of shape (modes,). `node_w` and `node_c` are powers and
     temperatures of the `nodes`, `spot_c` the wall where each comes nearest to it, (nodes, modes); `cell_from_k` is by how much the
     cell is warmed by each other node, (nodes, modes).
     `meanwhile_w` is what each node but the charger burns while it charges, (nodes,).
@@ -117,6 +117,7 @@ class Warmth:
     felt_w: Array
     kind: np.ndarray
     inside_c: Array
+    wall_c: Array
     outer_c: Array
     node_w: Array
     node_c: Array
@@ -136,6 +137,7 @@ class Warmth:
     charging_shell: Shell | None
     charging_w: float
     charging_c: float | None
+    charging_wall_c: float | None
     charging_outer_c: float | None
     charging_range_c: tuple[float, float] | None
     meanwhile_w: Array
@@ -347,6 +349,7 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
         felt_w=felt,
         kind=kind,
         inside_c=inside,
+        wall_c=inside + wall,
         outer_c=outer,
         node_w=node_w,
         node_c=node_c,
@@ -368,6 +371,7 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
         charging_shell=None if charging is None else charging.shell,
         charging_w=0.0 if charging is None else charging.power_w,
         charging_c=charging_c,
+        charging_wall_c=None if charging is None else charging.wall_c,
         charging_outer_c=None if charging is None else charging.outer_c,
         charging_range_c=None if charging is None else charging.range_c,
         meanwhile_w=meanwhile_w,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 
@@ -12,7 +13,7 @@ from ..measures.bench import TrialBench
 from ..numeric import Array
 from ..quantities import show
 from ..quantities.preferred import E24
-from ..solved.warmth import CELL_CHARGE_MAX_C, Node, charging_range_c, find_meanwhile
+from ..solved.warmth import CELL_CHARGE_MAX_C, SPOT_K, Node, Warmth, charging_range_c, find_meanwhile
 from ..thermal.materials import MATERIALS
 from ..thermal.shell import Shell
 
@@ -211,7 +212,7 @@ def _solar(bench: TrialBench) -> SolarAnswer | None:
 class HeatRow:
     """One mode on the hottest day, or charging where it is hottest [degC]; `felt_w` is the power that lasts. `days` are those on which the mode
     warms most, empty where all days are alike. `surroundings_c` is how warm it is around the case, `stands_c` is what each node stands then, `spot_c` the wall where each node comes
-    nearest to it."""
+    nearest to it; `hottest_outer_c` is the spot outside `over` the node that makes the warmest one."""
 
     mode: str
     name: str
@@ -220,6 +221,8 @@ class HeatRow:
     surroundings_c: float
     inside_c: float
     outer_c: float
+    hottest_outer_c: float
+    over: str
     node_c: list[float]
     stands_c: list[float]
     spot_c: list[float]
@@ -290,7 +293,7 @@ def answer_heat(bench: TrialBench) -> HeatAnswer:
     used = [m for m in range(len(design.modes)) if bench.usual.shares[m] > 0]
     rows = [
         HeatRow(mode=design.modes[m].id, name=design.modes[m].name, days=bench.warmest_days(m), felt_w=float(warm.felt_w[m]),
-                surroundings_c=design.brief.hottest_c, inside_c=float(warm.inside_c[m]), outer_c=float(warm.outer_c[m]),
+                surroundings_c=design.brief.hottest_c, inside_c=float(warm.inside_c[m]), outer_c=float(warm.outer_c[m]), **_hottest(warm, warm.spot_c[:, m], float(warm.wall_c[m]), float(warm.outer_c[m])),
                 node_c=_listed(warm.node_c[:, m]), stands_c=[n.limit_c for n in warm.nodes], spot_c=_listed(warm.spot_c[:, m]))
         for m in used
     ]  # fmt: skip
@@ -304,6 +307,7 @@ def answer_heat(bench: TrialBench) -> HeatAnswer:
         stands = [CELL_CHARGE_MAX_C if n.kind == "cell" else n.limit_c for n in warm.nodes]
         rows.append(HeatRow(mode="", name="Charging", days="", felt_w=warm.charging_w, surroundings_c=charging_range_c(design)[1],
                             inside_c=warm.charging_c, outer_c=warm.charging_outer_c,
+                            **_hottest(warm, warm.charging_spot_c, warm.charging_wall_c or 0.0, warm.charging_outer_c),
                             node_c=_listed(warm.charging_node_c), stands_c=stands, spot_c=_listed(warm.charging_spot_c)))  # fmt: skip
     most = float(warm.felt_w[warm.hottest_mode])
     return HeatAnswer(
@@ -317,6 +321,13 @@ def answer_heat(bench: TrialBench) -> HeatAnswer:
         gap_mm=warm.gap_mm,
         capped=any(r.inside_c >= r.surroundings_c + 149.9 for r in rows),
     )  # fmt: skip
+
+
+def _hottest(warm: Warmth, spot_c: Array, wall_c: float, outer_c: float) -> dict[str, Any]:
+    """The hottest spot outside and what it lies over; where none stands out the outer side itself."""
+    hot = int(np.argmax(spot_c))
+    above = float(spot_c[hot]) - wall_c
+    return {"hottest_outer_c": outer_c + max(above, 0.0), "over": warm.nodes[hot].name if above > SPOT_K else ""}
 
 
 def _limits(bench: TrialBench, rows: list[HeatRow]) -> list[HeatLimit]:

@@ -5123,7 +5123,7 @@ export interface components {
          * HeatRow
          * @description One mode on the hottest day, or charging where it is hottest [degC]; `felt_w` is the power that lasts. `days` are those on which the mode
          *     warms most, empty where all days are alike. `surroundings_c` is how warm it is around the case, `stands_c` is what each node stands then, `spot_c` the wall where each node comes
-         *     nearest to it.
+         *     nearest to it; `hottest_outer_c` is the spot outside `over` the node that makes the warmest one.
          */
         HeatRow: {
             /** Mode */
@@ -5140,6 +5140,10 @@ export interface components {
             inside_c: number;
             /** Outer C */
             outer_c: number;
+            /** Hottest Outer C */
+            hottest_outer_c: number;
+            /** Over */
+            over: string;
             /** Node C */
             node_c: number[];
             /** Stands C */

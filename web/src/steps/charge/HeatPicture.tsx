@@ -25,7 +25,8 @@ export function HeatPicture({ answer, row }: { answer: Answer; row: Row }) {
         head: ["what", ...answer.rows.map((r) => `${r.name.toLowerCase()} [°C]`)],
         rows: [
           ["air inside", ...answer.rows.map((r) => r.inside_c)],
-          ["warmest outside", ...answer.rows.map((r) => r.outer_c)],
+          ["outside", ...answer.rows.map((r) => r.outer_c)],
+          ["hottest spot outside", ...answer.rows.map((r) => r.hottest_outer_c)],
           ...answer.nodes.map((n, i) => [n.name, ...answer.rows.map((r) => r.node_c[i] ?? null)]),
           ...answer.nodes.map((n, i) => [`wall nearest to ${n.name}`, ...answer.rows.map((r) => r.spot_c[i] ?? null)]),
         ],
@@ -63,7 +64,8 @@ function Drawing({ frame, row, nodes }: { frame: Frame; row: Row; nodes: Drawn[]
         around it {show(surroundings, "°C")}
       </text>
       <text x={width - left} y={18 * em} textAnchor="end" fontSize={size} fill="var(--ink)">
-        outside {show(row.outer_c, "°C")} at the warmest
+        outside {show(row.outer_c, "°C")}
+        {row.over && `, ${show(row.hottest_outer_c, "°C")} over ${row.over}`}
       </text>
       <rect
         x={left}

@@ -53,7 +53,7 @@ export function CaseDetails({ select }: { select: (where: string) => void }) {
           onChange={(v) => set("Material of the lid", (e) => (e.lid = v || null))}
         />
         <QuantityField
-          label="Gap between its pieces"
+          label="Gap of the lid"
           value={enclosure.lid_gap_mm}
           dimension="length"
           optional
