@@ -112,7 +112,9 @@ def links(grid: Grid, k: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray
     index = np.arange(k.size).reshape(k.shape)
     a, b, g = [], [], []
     for axis in range(3):
-        first, second = (np.take(index, range(*r), axis=axis).ravel() for r in ((0, k.shape[axis] - 1), (1, k.shape[axis])))
+        first, second = (
+            np.take(index, range(*r), axis=axis).ravel() for r in ((0, k.shape[axis] - 1), (1, k.shape[axis]))
+        )
         one, other = k.ravel()[first], k.ravel()[second]
         a.append(first)
         b.append(second)
@@ -125,7 +127,10 @@ def sights(grid: Grid) -> tuple[np.ndarray, np.ndarray]:
     index = np.arange(grid.what.size).reshape(grid.what.shape)
     first, second = [], []
     for axis in range(3):
-        what, cells = np.moveaxis(grid.what, axis, -1).reshape(-1, grid.what.shape[axis]), np.moveaxis(index, axis, -1).reshape(-1, grid.what.shape[axis])
+        what, cells = (
+            np.moveaxis(grid.what, axis, -1).reshape(-1, grid.what.shape[axis]),
+            np.moveaxis(index, axis, -1).reshape(-1, grid.what.shape[axis]),
+        )
         for row, own in zip(what, cells, strict=True):
             solid = np.flatnonzero(row >= 0)
             gaps = np.flatnonzero(np.diff(solid) > 1)
@@ -173,7 +178,9 @@ class Model:
         radiates = factor * SIGMA * (warm + cool) * (warm**2 + cool**2) * grid.step**2
         a, b, g = np.concatenate([a, one]), np.concatenate([b, other]), np.concatenate([g, radiates])
         n = grid.what.size
-        found = coo_matrix((np.concatenate([-g, -g]), (np.concatenate([a, b]), np.concatenate([b, a]))), shape=(n, n)).tocsr()
+        found = coo_matrix(
+            (np.concatenate([-g, -g]), (np.concatenate([a, b]), np.concatenate([b, a]))), shape=(n, n)
+        ).tocsr()
         diagonal = np.bincount(a, g, n) + np.bincount(b, g, n) + outer_film(case, grid, rise)
         return found + diags(diagonal, format="csr")
 

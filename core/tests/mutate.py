@@ -87,7 +87,15 @@ TESTS: dict[str, list[str]] = {
     "charging.solar": ["test_solar", "test_constants"],
     "thermal.films": ["test_thermal", "test_golden"],
     "thermal.shell": ["test_thermal", "test_heat_3d", "test_odd_charges", "test_golden"],
-    "solved.warmth": ["test_warmth", "test_heat_3d", "test_metal_and_ratings", "test_heat", "test_charging", "test_refill", "test_golden"],
+    "solved.warmth": [
+        "test_warmth",
+        "test_heat_3d",
+        "test_metal_and_ratings",
+        "test_heat",
+        "test_charging",
+        "test_refill",
+        "test_golden",
+    ],
     "battery.calibration": ["test_late_and_cold", "test_calibration", "test_discharge_csv"],
     "battery.cold": ["test_late_and_cold"],
     "enclosure.placing": ["test_placing"],
@@ -135,8 +143,8 @@ TESTS: dict[str, list[str]] = {
     "findings.cold": ["test_cold_and_peaks"],
     "findings.ratings": ["test_metal_and_ratings"],
     "findings.peaks": ["test_peaks", "test_cold_and_peaks", "test_traps"],
-    "findings.fit": ["test_copies", "test_fit", "test_thresholds", "test_findings"],
-    "reports.verdicts": ["test_verdicts", "test_heat", "test_rule_of_verdicts", "test_golden"],
+    "findings.fit": ["test_copies", "test_fit", "test_thresholds", "test_findings", "test_ways", "test_rooms"],
+    "reports.verdicts": ["test_verdicts", "test_heat", "test_charging", "test_rule_of_verdicts", "test_golden"],
     "solved.hottest": ["test_metal_and_ratings", "test_heat", "test_verdicts", "test_golden"],
     "load.operating_points": ["test_cold_and_peaks", "test_runtime", "test_golden"],
     "enclosure.facing": ["test_neighbours"],
@@ -145,7 +153,6 @@ TESTS: dict[str, list[str]] = {
     "measures.asleep": ["test_savings", "test_traps"],
     "findings.awake": ["test_warmth", "test_day_traps", "test_thresholds"],
     "findings.feeds": ["test_ways", "test_rooms", "test_pieces", "test_thresholds", "test_traps"],
-    "findings.fit": ["test_ways", "test_rooms", "test_thresholds", "test_fit", "test_findings"],
     "findings.heat": ["test_ways", "test_warmth", "test_heat", "test_refill"],
     "design.merging": ["test_merging"],
     "catalogue.search": ["test_search"],
@@ -154,7 +161,6 @@ TESTS: dict[str, list[str]] = {
     "imports.grid_text": ["test_bad_input"],
     "design.references": ["test_bad_input", "test_day_traps"],
     "runtime.ends": ["test_ends", "test_day_traps", "test_gadgets"],
-    "reports.verdicts": ["test_verdicts", "test_charging", "test_heat", "test_findings", "test_fit"],
     "studies.cells": ["test_cells"],
     "calculators.capacitor": ["test_designers", "test_ways", "test_traps"],
     "calculators.divider": ["test_designers", "test_ways"],
@@ -205,11 +211,7 @@ def _skipped(tree: ast.AST) -> set[int]:
             "label",
         ):
             found |= {id(x) for x in ast.walk(node)}
-        if (
-            isinstance(node, ast.Call)
-            and isinstance(node.func, ast.Name)
-            and node.func.id in ("show", "Field")
-        ):
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in ("show", "Field"):
             found |= {id(x) for x in ast.walk(node)}
     return found
 
@@ -269,7 +271,11 @@ def _changed(node: ast.AST, k: int) -> None:
 def all_modules() -> list[str]:
     """Every module of the core that computes something, by its name within it."""
     root = CORE / "ember_core"
-    files = (p.relative_to(root) for p in root.rglob("*.py") if p.name != "__main__.py" and p.parent != root / "catalogue" / "data")
+    files = (
+        p.relative_to(root)
+        for p in root.rglob("*.py")
+        if p.name != "__main__.py" and p.parent != root / "catalogue" / "data"
+    )
     names = (".".join((f.parent if f.name == "__init__.py" else f.with_suffix("")).parts) for f in files)
     return sorted(name for name in names if name and faults(name))
 
@@ -283,9 +289,9 @@ def tests_of(module: str) -> list[str]:
     by_import: dict[str, list[str]] = {module: [], room: []}
     for file in sorted((CORE / "tests").glob("test_*.py"), key=lambda p: p.stat().st_size):
         text = file.read_text()
-        for name in by_import:
+        for name, files in by_import.items():
             if re.search(rf"ember_core\.{re.escape(name)}\b" if name else "ember_core", text):
-                by_import[name].append(file.stem)
+                files.append(file.stem)
     own = [*by_import[module], *by_import[room]][:MOST_TESTS]
     return [*dict.fromkeys(own), "test_evaluation", "test_golden"]
 
@@ -347,7 +353,7 @@ def notices(module: str, index: int) -> bool:
 def _tried(fault: Fault) -> bool:
     command = [sys.executable, "-m", "core.tests.mutate", "--one", fault.module, str(fault.index)]
     # by processor time, so that a busy machine notices no more; what hangs is noticed
-    done = subprocess.run(command, cwd=ROOT, capture_output=True, check=False, preexec_fn=_limited)  # noqa: PLW1509
+    done = subprocess.run(command, cwd=ROOT, capture_output=True, check=False, preexec_fn=_limited)
     return done.returncode != 0
 
 
@@ -378,7 +384,10 @@ def main() -> int:
             noticed.append(seen)
             text = path_of(fault.module).read_text().splitlines()[fault.line - 1].strip()
             told = "noticed" if seen else "survived"
-            print(f"{len(noticed):>4}/{len(drawn)} {told}: {fault.module}:{fault.line} ({fault.what})  {text[:120]}", flush=True)
+            print(
+                f"{len(noticed):>4}/{len(drawn)} {told}: {fault.module}:{fault.line} ({fault.what})  {text[:120]}",
+                flush=True,
+            )
     by_module = {m: [s for f, s in zip(drawn, noticed, strict=True) if f.module == m] for m in modules}
     for module, seen_ones in by_module.items():
         if seen_ones and not all(seen_ones):

@@ -92,7 +92,9 @@ class OwnMachine(CaseTest):
 
 class ThinWalls(CaseTest):
     def test_both_sides_of_what_is_usual_and_of_what_comes_out(self) -> None:
-        for process, making in ((p, m) for p, m in MAKING.items() if p != "ready-made"):  # which is as thin as it was bought
+        for process, making in (
+            (p, m) for p, m in MAKING.items() if p != "ready-made"
+        ):  # which is as thin as it was bought
             for wall, severity in (
                 (making.wall, ""), (making.wall - 0.01, "watch"), (making.least_wall, "watch"), (making.least_wall - 0.01, "fix"),
             ):  # fmt: skip

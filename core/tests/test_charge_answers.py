@@ -109,7 +109,10 @@ class TenMinutes(unittest.TestCase):
             self.assertAlmostEqual(hours, 0.499 * 600 / day_a / 3600, 6)
 
     def test_never_more_than_the_charge_brings_at_all(self) -> None:
-        fast = ({"program_ohm": 100.0, "port_limit_a": 12}, {"cell": cell(capacity_ah=1.0, resistance_ohm=0.01), "protection": None})
+        fast = (
+            {"program_ohm": 100.0, "port_limit_a": 12},
+            {"cell": cell(capacity_ah=1.0, resistance_ohm=0.01), "protection": None},
+        )
         hours, made = self.regained(1, *fast)  # 10 C: full within ten minutes
         assert made.charge is not None
         self.assertLess(made.charge.seconds or 0, 600)
@@ -141,7 +144,10 @@ class Panel(unittest.TestCase):
                 answer.solar.energy.value or 0, daily_yield(made.design.charger.port.panel).energy_wh * 0.8
             )
             self.assertAlmostEqual(answer.solar.needed.value or 0, day_a * volts * 24)
-            self.assertAlmostEqual((answer.solar.autonomy.value or 0), made.usual.pack.capacity_ah * (1 - made.usual.ending[1]) / day_a / 24)
+            self.assertAlmostEqual(
+                (answer.solar.autonomy.value or 0),
+                made.usual.pack.capacity_ah * (1 - made.usual.ending[1]) / day_a / 24,
+            )
             lives = (answer.solar.energy.value or 0) >= (answer.solar.needed.value or 0)
             self.assertEqual("it lives on the panel" in answer.solar.sentence, lives)
 

@@ -17,8 +17,22 @@ from .test_refill import BRIEF, gadget
 
 SERIES = (1, 2, 3)
 PANEL = {"peak_w": 2, "area_cm2": 100, "latitude_deg": 40, "month": 6}
-SUN = {"port": {"kind": "solar", "gives_a": 1.0, "panel": PANEL}, "topology": "switching", "port_v": 6.0, "input_max_v": 9}
-NICKEL: dict[str, Any] = {"cell": cell(chemistry="nickel-metal-hydride", capacity_ah=2, cutoff_v=1.0, size_mm=[14.5, 14.5, 50.5], form="cylinder", mass_g=27)}
+SUN = {
+    "port": {"kind": "solar", "gives_a": 1.0, "panel": PANEL},
+    "topology": "switching",
+    "port_v": 6.0,
+    "input_max_v": 9,
+}
+NICKEL: dict[str, Any] = {
+    "cell": cell(
+        chemistry="nickel-metal-hydride",
+        capacity_ah=2,
+        cutoff_v=1.0,
+        size_mm=[14.5, 14.5, 50.5],
+        form="cylinder",
+        mass_g=27,
+    )
+}
 
 
 class Sun(unittest.TestCase):
@@ -46,13 +60,17 @@ class Sun(unittest.TestCase):
 
     def test_the_verdict_is_a_balance(self) -> None:
         verdict = next(v for v in evaluate(gadget(1, SUN)).verdicts if v.key == "charge")
-        self.assertEqual((verdict.status, verdict.word, verdict.label), ("pass", "lives on the sun", "Days without sun"))
+        self.assertEqual(
+            (verdict.status, verdict.word, verdict.label), ("pass", "lives on the sun", "Days without sun")
+        )
         self.assertIn("A usual day of that month brings", plain(verdict.sentence))
         report = evaluate(gadget(1, SUN)).charge
         assert report is not None
         self.assertIsNone(report.wall_energy.value)  # there is no wall
         dark = SUN | {"port": SUN["port"] | {"panel": PANEL | {"latitude_deg": 70, "month": 12}}}  # type: ignore[operator]
-        verdict = next(v for v in evaluate(gadget(1, dark, brief=BRIEF | {"goal_h": 20000})).verdicts if v.key == "charge")
+        verdict = next(
+            v for v in evaluate(gadget(1, dark, brief=BRIEF | {"goal_h": 20000})).verdicts if v.key == "charge"
+        )
         self.assertEqual((verdict.status, verdict.word), ("fail", "too little sun"))
 
     def test_days_without_sun(self) -> None:
@@ -61,7 +79,9 @@ class Sun(unittest.TestCase):
         assert bench.solar is not None
         days = bench.solar.autonomy_d
         for wanted, severity in ((5.1, None), (4.9, "watch"), (1.05, "watch"), (0.95, "fix")):
-            small = {"cell": cell(capacity_ah=1.0 * wanted / days, cutoff_v=3.0, size_mm=[34, 50, 5], discharge_max_a=2)}
+            small = {
+                "cell": cell(capacity_ah=1.0 * wanted / days, cutoff_v=3.0, size_mm=[34, 50, 5], discharge_max_a=2)
+            }
             told = seen(gadget(1, SUN | {"program_ohm": 100000}, small), "dark-days")
             with self.subTest(wanted):
                 self.assertEqual([x.severity for x in told], [severity] if severity else [])
@@ -101,7 +121,15 @@ class Protections(unittest.TestCase):
 
     def test_trips_before_a_wire_glows(self) -> None:
         """12 A before a wire of 1 A: three times what it stands is to be watched, six times to be fixed."""
-        wire = {"type": "pass", "role": "wire", "id": "reg", "name": "Thin wire", "input": "battery", "resistance_ohm": 0.02, "limit_a": 1.0}
+        wire = {
+            "type": "pass",
+            "role": "wire",
+            "id": "reg",
+            "name": "Thin wire",
+            "input": "battery",
+            "resistance_ohm": 0.02,
+            "limit_a": 1.0,
+        }
         supply = {"stages": [wire], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]}
         strong = {"cell": cell(capacity_ah=1.0, discharge_max_a=30, resistance_ohm=0.01)}
         for n in SERIES:
@@ -130,7 +158,12 @@ class Protections(unittest.TestCase):
 
     def test_primaries_side_by_side(self) -> None:
         for parallel, found in ((1, False), (2, True)):
-            made = design(battery={"cell": cell(chemistry="lithium-manganese", form="cylinder", cutoff_v=2.0), "parallel": parallel})
+            made = design(
+                battery={
+                    "cell": cell(chemistry="lithium-manganese", form="cylinder", cutoff_v=2.0),
+                    "parallel": parallel,
+                }
+            )
             self.assertEqual(bool(seen(made, "parallel-primaries")), found)
         self.assertFalse(seen(gadget(1, battery={"parallel": 2}), "parallel-primaries"))
 
@@ -147,7 +180,10 @@ class Nickel(unittest.TestCase):
             if charger.method == "cc-cv":
                 continue
             for one in (c for c in built_in().cells if c.chemistry == "nickel-metal-hydride"):
-                made = design(charger=charger.model_dump(mode="json"), battery={"cell": one.model_dump(mode="json"), "series": charger.cells_in_series})
+                made = design(
+                    charger=charger.model_dump(mode="json"),
+                    battery={"cell": one.model_dump(mode="json"), "series": charger.cells_in_series},
+                )
                 with self.subTest(f"{charger.name} {one.name}"):
                     self.assertFalse(seen(made, "wrong-charger"))
                     assert Judged.of(made, built_in()).bench.charge is not None
@@ -164,7 +200,13 @@ class Nickel(unittest.TestCase):
 
     def test_a_timer_that_goes_on_for_too_long(self) -> None:
         """2 Ah: 3.2 Ah are the most; above 0.12 C that boils them."""
-        for amps, hours, severity in ((0.2, 15.9, None), (0.2, 16.1, "watch"), (0.239, 14, "watch"), (0.241, 14, "stop"), (1.0, 14, "stop")):
+        for amps, hours, severity in (
+            (0.2, 15.9, None),
+            (0.2, 16.1, "watch"),
+            (0.239, 14, "watch"),
+            (0.241, 14, "stop"),
+            (1.0, 14, "stop"),
+        ):
             told = seen(gadget(2, {"method": "timer", "fixed_a": amps, "timer_h": hours}, NICKEL), "timer-overcharges")
             with self.subTest(f"{amps} A {hours} h"):
                 self.assertEqual([x.severity for x in told], [severity] if severity else [])
@@ -194,11 +236,17 @@ class Currents(unittest.TestCase):
             assert told.remedy
             if "steps_a" in own:
                 self.assertEqual(plain(told.remedy.label), "Set it to 500 mA")
-            self.assertFalse([x for x in seen(apply(gadget(1, own), told.remedy), "charge-current") if x.severity == "stop"])
+            self.assertFalse(
+                [x for x in seen(apply(gadget(1, own), told.remedy), "charge-current") if x.severity == "stop"]
+            )
 
     def test_up_to_the_tolerance_of_the_setting_it_is_watched(self) -> None:
         for n in SERIES:
-            for amps, severity in ((0.999, "watch"), (1.09, "watch"), (1.11, "stop")):  # 1 Ah, without a figure of its own
+            for amps, severity in (
+                (0.999, "watch"),
+                (1.09, "watch"),
+                (1.11, "stop"),
+            ):  # 1 Ah, without a figure of its own
                 told = seen(gadget(n, {"fixed_a": amps}), "charge-current")
                 self.assertEqual([x.severity for x in told], [severity])
                 self.assertNotIn("vercharged", told[0].sentence)
@@ -221,8 +269,17 @@ class Currents(unittest.TestCase):
 class FullVoltages(unittest.TestCase):
     def test_each_cell_by_its_own(self) -> None:
         for n in SERIES:
-            for full, float_v, found in ((None, 4.2, False), (None, 4.35, True), (4.35, 4.35, False), (4.35, 4.4, True), (4.4, 4.4, False), (4.1, 4.2, True)):
-                made = gadget(n, {"float_v_per_cell": float_v, "port_v": 6.0 * n}, {"cell": cell(cutoff_v=3.0, full_v=full)})
+            for full, float_v, found in (
+                (None, 4.2, False),
+                (None, 4.35, True),
+                (4.35, 4.35, False),
+                (4.35, 4.4, True),
+                (4.4, 4.4, False),
+                (4.1, 4.2, True),
+            ):
+                made = gadget(
+                    n, {"float_v_per_cell": float_v, "port_v": 6.0 * n}, {"cell": cell(cutoff_v=3.0, full_v=full)}
+                )
                 with self.subTest(f"{n} {full} {float_v}"):
                     self.assertEqual([x.severity for x in seen(made, "float-voltage")], ["stop"] if found else [])
 
@@ -241,7 +298,14 @@ class FullVoltages(unittest.TestCase):
 class Impossible(unittest.TestCase):
     def test_a_pouch_of_five_cubic_centimetres(self) -> None:
         """5.25 cm3: no lithium-ion cell holds more than 1.13 Ah there."""
-        for amp_hours, severity in ((0.5, None), (1.12, None), (1.14, "watch"), (1.42, "fix"), (3.0, "fix"), (10.0, "fix")):
+        for amp_hours, severity in (
+            (0.5, None),
+            (1.12, None),
+            (1.14, "watch"),
+            (1.42, "fix"),
+            (3.0, "fix"),
+            (10.0, "fix"),
+        ):
             pouch = cell(capacity_ah=amp_hours, measured_ah=None, size_mm=[30, 35, 5], mass_g=0, discharge_max_a=1)
             made = design(battery={"cell": pouch, "body": {"size_mm": [30, 35, 5]}})
             told = seen(made, "holds-too-much")
@@ -251,7 +315,9 @@ class Impossible(unittest.TestCase):
                     assert one.found.ways
                     for way in one.found.ways():
                         assert way
-                        self.assertFalse([x for x in seen(apply(made, way), "holds-too-much") if x.severity == "fix"], way.label)
+                        self.assertFalse(
+                            [x for x in seen(apply(made, way), "holds-too-much") if x.severity == "fix"], way.label
+                        )
 
     def test_by_its_mass(self) -> None:
         for grams, found in ((12.9, False), (12.7, True)):
@@ -265,7 +331,12 @@ class Impossible(unittest.TestCase):
             self.assertFalse(seen(made, "named-otherwise"), one.name)
 
     def test_a_name_unlike_its_capacity(self) -> None:
-        for name, found in (("Pouch, 1000 mAh", False), ("Pouch, 1.1 Ah", False), ("Pouch 1300mAh", True), ("Cell", False)):
+        for name, found in (
+            ("Pouch, 1000 mAh", False),
+            ("Pouch, 1.1 Ah", False),
+            ("Pouch 1300mAh", True),
+            ("Cell", False),
+        ):
             self.assertEqual(bool(seen(design(battery={"cell": cell(name=name)}), "named-otherwise")), found)
 
     def test_colder_than_it_works(self) -> None:
@@ -280,8 +351,13 @@ class Impossible(unittest.TestCase):
 
 class Outside(unittest.TestCase):
     def test_a_charger_outside_heats_nothing_inside(self) -> None:
-        more = {"brief": BRIEF | {"hottest_c": 30}, "supply": {"stages": [LINEAR], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]}}
-        inside, outside = (TrialBench(gadget(1, {"outside": x, "program_ohm": 1200}, **more), built_in()).warmth for x in (False, True))
+        more = {
+            "brief": BRIEF | {"hottest_c": 30},
+            "supply": {"stages": [LINEAR], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]},
+        }
+        inside, outside = (
+            TrialBench(gadget(1, {"outside": x, "program_ohm": 1200}, **more), built_in()).warmth for x in (False, True)
+        )
         assert inside.charging_c and outside.charging_c
         self.assertGreater(inside.charging_c, outside.charging_c + 3)
 
@@ -289,7 +365,10 @@ class Outside(unittest.TestCase):
         worn = {"outer_mm": [60, 90, 24], "carried": "clothes"}
         for charged, warmer in (("indoors", False), ("anywhere", True)):
             brief = BRIEF | {"charged": charged, "hottest_c": 30}
-            free, carried = (TrialBench(gadget(1, brief=brief, enclosure=case), built_in()).warmth.charging_c for case in ({"outer_mm": [60, 90, 24]}, worn))
+            free, carried = (
+                TrialBench(gadget(1, brief=brief, enclosure=case), built_in()).warmth.charging_c
+                for case in ({"outer_mm": [60, 90, 24]}, worn)
+            )
             assert free and carried
             self.assertEqual(carried > free + 0.5, warmer)
 

@@ -306,7 +306,12 @@ class InSeries(unittest.TestCase):
                    "cells_in_series": cells, "float_v_per_cell": per_cell, "rth_ja_c_per_w": 5, "input_max_v": 18}  # fmt: skip
         cutoff = 3.0 if chemistry == "lithium-ion" else 2.5
         guard = {"cut_v_per_cell": 2.5, "overcurrent_a": 3}
-        pack = {"cell": cell(chemistry=chemistry, cutoff_v=cutoff), "series": series, "wiring_ohm": 0, "protection": guard}
+        pack = {
+            "cell": cell(chemistry=chemistry, cutoff_v=cutoff),
+            "series": series,
+            "wiring_ohm": 0,
+            "protection": guard,
+        }
         stage = LINEAR | {"output_v": 2.0}
         rails = [{"id": "main", "name": "Main", "feed": "reg"}]
         return design(charger=charger, battery=pack, supply={"stages": [stage], "rails": rails})
@@ -326,7 +331,9 @@ class InSeries(unittest.TestCase):
         for series in (1, 2, 3):
             gadget = self.gadget(series, series)
             self.assertEqual(self.codes(gadget), {})
-            self.assertEqual(self.verdict(gadget), ("pass", "safe current") if series == 1 else ("watch", "not balanced"))
+            self.assertEqual(
+                self.verdict(gadget), ("pass", "safe current") if series == 1 else ("watch", "not balanced")
+            )
             result = TrialBench(gadget, built_in()).charge
             assert result is not None and result.seconds is not None
             self.assertGreater(result.full_share, 0.97)

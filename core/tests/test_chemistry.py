@@ -55,7 +55,8 @@ class Curves(unittest.TestCase):
     def test_resistance_is_one_at_half_charge_and_grows_towards_empty(self) -> None:
         for name in CHEMISTRIES:
             self.assertAlmostEqual(float(resistance_factor(name, 0.5)), 1.0, places=6)
-            self.assertGreater(float(resistance_factor(name, 0.02)), 1.5)
+            if name != "super-capacitor":  # its electrodes stay what they are
+                self.assertGreater(float(resistance_factor(name, 0.02)), 1.5)
 
     def test_cold_follows_arrhenius(self) -> None:
         def factor(energy: float) -> float:

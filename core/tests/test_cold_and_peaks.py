@@ -31,7 +31,9 @@ def motor(amps: float = 10.0, seconds: float = 2.0, *, as_state: bool = False, s
 class Peaks(unittest.TestCase):
     def test_as_a_peak_it_is_told_as_it_is_as_a_state(self) -> None:
         for series in (1, 2, 3):
-            codes = [{f.code for f in find(TrialBench(motor(as_state=x, series=series), built_in()))} for x in (False, True)]
+            codes = [
+                {f.code for f in find(TrialBench(motor(as_state=x, series=series), built_in()))} for x in (False, True)
+            ]
             with self.subTest(series):
                 self.assertLessEqual({"peak-current", "protection-trips"}, codes[0])
                 self.assertLessEqual({"peak-current", "protection-trips"}, codes[1])
@@ -70,7 +72,16 @@ class Peaks(unittest.TestCase):
 
     def test_of_two_on_a_rail_the_larger_one(self) -> None:
         made = motor(3.0).model_dump(mode="json")
-        made["parts"].append(part("pump", state("off", 0), state("on", 0.1), kind="motor", quantity=2, peak={"current_a": 2.0, "seconds": 1}))
+        made["parts"].append(
+            part(
+                "pump",
+                state("off", 0),
+                state("on", 0.1),
+                kind="motor",
+                quantity=2,
+                peak={"current_a": 2.0, "seconds": 1},
+            )
+        )
         made["modes"][1]["uses"].append(use("pump", "on"))
         from ember_core import build_design
 
@@ -82,9 +93,22 @@ class Peaks(unittest.TestCase):
             one = part("motor", state("off", 0), state("on", 0.2), state("stalled", amps), kind="motor", flyback=True)
             modes = [{"id": m, "name": m, "uses": [use("motor", s)]} for m, s in (("asleep", "off"), ("awake", "on"))]
             guard = {"overcurrent_a": trips} if trips else None
-            return motor(parts=[one], modes=modes, battery={"cell": cell(capacity_ah=3, discharge_max_a=4.5, size_mm=[60, 60, 12], mass_g=60), "protection": guard})
+            return motor(
+                parts=[one],
+                modes=modes,
+                battery={
+                    "cell": cell(capacity_ah=3, discharge_max_a=4.5, size_mm=[60, 60, 12], mass_g=60),
+                    "protection": guard,
+                },
+            )
 
-        for amps, trips, severity in ((4.4, 6, None), (4.6, 4.5, "watch"), (4.6, 6, "fix"), (9.0, None, "fix"), (0.5, None, None)):
+        for amps, trips, severity in (
+            (4.4, 6, None),
+            (4.6, 4.5, "watch"),
+            (4.6, 6, "fix"),
+            (9.0, None, "fix"),
+            (0.5, None, None),
+        ):
             told = seen(stalled(amps, trips), "stalled-motor")
             with self.subTest(f"{amps} {trips}"):
                 self.assertEqual([x.severity for x in told], [severity] if severity else [])
@@ -93,8 +117,19 @@ class Peaks(unittest.TestCase):
 class Cold(unittest.TestCase):
     def coin(self, coldest: float) -> Design:
         radio = part("radio", state("sleep", 2e-6), state("send", 0.012), supply_min_v=2.4)
-        modes = [{"id": m, "name": m.title(), "uses": [use("radio", s)]} for m, s in (("asleep", "sleep"), ("awake", "send"))]
-        coin = cell(chemistry="lithium-coin", form="coin", size_mm=[20, 20, 3.2], capacity_ah=0.235, cutoff_v=2.0, resistance_ohm=15, discharge_max_a=0.02, mass_g=3)
+        modes = [
+            {"id": m, "name": m.title(), "uses": [use("radio", s)]} for m, s in (("asleep", "sleep"), ("awake", "send"))
+        ]
+        coin = cell(
+            chemistry="lithium-coin",
+            form="coin",
+            size_mm=[20, 20, 3.2],
+            capacity_ah=0.235,
+            cutoff_v=2.0,
+            resistance_ohm=15,
+            discharge_max_a=0.02,
+            mass_g=3,
+        )
         day = {"rest": "asleep", "sessions": [{"name": "Send", "mode": "awake", "seconds": 1, "per_day": 20}]}
         return design(parts=[radio], modes=modes, supply=STRAIGHT, battery={"cell": coin, "wiring_ohm": 0}, day=day,
                       brief={"goal_h": 1000, "coldest_c": coldest, "usual_c": 20, "hottest_c": 25})  # fmt: skip
@@ -127,19 +162,34 @@ class Cold(unittest.TestCase):
 
         def made(goal: float) -> Any:
             chip = part("chip", state("sleep", 1e-3), state("active", 0.1, 0.1, 0.1))
-            return evaluate(design(parts=[chip], supply=STRAIGHT, brief={"goal_h": goal, "coldest_c": -15, "usual_c": 20, "hottest_c": 25, "use_factor": 1}))
+            return evaluate(
+                design(
+                    parts=[chip],
+                    supply=STRAIGHT,
+                    brief={"goal_h": goal, "coldest_c": -15, "usual_c": 20, "hottest_c": 25, "use_factor": 1},
+                )
+            )
 
         report = made(10).runtime
         cold, low = report.coldest.value, report.total.low
         assert cold and low
         self.assertLess(cold, low)
-        for goal, status, word in ((cold * 0.99, "pass", "meets the goal"), ((cold + low) / 2, "watch", "short in the cold")):
+        for goal, status, word in (
+            (cold * 0.99, "pass", "meets the goal"),
+            ((cold + low) / 2, "watch", "short in the cold"),
+        ):
             verdict = next(v for v in made(goal).verdicts if v.key == "runtime")
             self.assertEqual((verdict.status, verdict.word), (status, word))
 
     def test_a_peak_that_only_sags_in_the_cold(self) -> None:
         def made(coldest: float) -> Design:
-            chip = part("chip", state("sleep", 1e-4), state("active", 0.05), supply_min_v=3.0, peak={"current_a": 0.4, "seconds": 0.002, "state": "active"})
+            chip = part(
+                "chip",
+                state("sleep", 1e-4),
+                state("active", 0.05),
+                supply_min_v=3.0,
+                peak={"current_a": 0.4, "seconds": 0.002, "state": "active"},
+            )
             return design(parts=[chip], supply=STRAIGHT, battery={"cell": cell(resistance_ohm=0.25), "wiring_ohm": 0},
                           brief={"goal_h": 10, "coldest_c": coldest, "usual_c": 20, "hottest_c": 25})  # fmt: skip
 
@@ -151,10 +201,24 @@ class Cold(unittest.TestCase):
 
 class Droops(unittest.TestCase):
     def test_every_part_that_a_peak_harms_is_told(self) -> None:
-        amp = part("amp", state("off", 0), state("on", 0.05), kind="sound", peak={"current_a": 1.0, "seconds": 0.02, "state": "on"})
+        amp = part(
+            "amp",
+            state("off", 0),
+            state("on", 0.05),
+            kind="sound",
+            peak={"current_a": 1.0, "seconds": 0.02, "state": "on"},
+        )
         screen = part("screen", state("off", 0), state("on", 0.01), kind="display")
-        modes = [{"id": m, "name": m, "uses": [use("amp", s), use("screen", s)]} for m, s in (("asleep", "off"), ("awake", "on"))]
-        made = design(parts=[amp, screen], modes=modes, supply=STRAIGHT, battery={"cell": cell(resistance_ohm=0.3), "wiring_ohm": 0})
+        modes = [
+            {"id": m, "name": m, "uses": [use("amp", s), use("screen", s)]}
+            for m, s in (("asleep", "off"), ("awake", "on"))
+        ]
+        made = design(
+            parts=[amp, screen],
+            modes=modes,
+            supply=STRAIGHT,
+            battery={"cell": cell(resistance_ohm=0.3), "wiring_ohm": 0},
+        )
         self.assertEqual({x.where for x in seen(made, "visible-droop")}, {"/parts/0", "/parts/1"})
 
 
@@ -163,7 +227,10 @@ class Sleep(unittest.TestCase):
         """Addressed LEDs that draw when dark: no reason to take the rest for work."""
         leds = part("leds", state("dark", 0.7e-3), state("lit", 0.02), kind="light", quantity=12)
         chip = part("chip", state("sleep", 1e-5), state("active", 0.01), kind="controller")
-        modes = [{"id": m, "name": m.title(), "uses": [use("leds", a), use("chip", b)]} for m, a, b in (("asleep", "dark", "sleep"), ("awake", "lit", "active"))]
+        modes = [
+            {"id": m, "name": m.title(), "uses": [use("leds", a), use("chip", b)]}
+            for m, a, b in (("asleep", "dark", "sleep"), ("awake", "lit", "active"))
+        ]
         return design(parts=[leds, chip], modes=modes, supply=STRAIGHT)
 
     def test_dark_leds_do_not_make_the_rest_a_working_mode(self) -> None:

@@ -19,13 +19,21 @@ from ember_core.measures.bench import TrialBench
 from .gadgets import cell, design, document, part, seen, state, use
 
 CASE = {"outer_mm": [100, 60, 24], "plastic": "PETG", "gap_mm": 0.5}
-PLACED = {"battery": {"cell": cell(form="cylinder"), "wiring_ohm": 0, "body": {"size_mm": [18, 18, 5], "position_mm": [70, 38, 5]}}}
+PLACED = {
+    "battery": {
+        "cell": cell(form="cylinder"),
+        "wiring_ohm": 0,
+        "body": {"size_mm": [18, 18, 5], "position_mm": [70, 38, 5]},
+    }
+}
 
 
 def strip(count: int, grid: dict[str, Any] | None = None, amps: float = 0.02, **more: Any) -> Design:
     """LEDs of 5 x 5 x 2 mm from 4, 4, 4 on."""
     body = {"size_mm": [5, 5, 2], "position_mm": [4, 4, 4]} | more.pop("body", {})
-    led = part("led", state("off", 1e-6), state("lit", amps), kind="other", quantity=count, mass_g=0.2, body=body, grid=grid)
+    led = part(
+        "led", state("off", 1e-6), state("lit", amps), kind="other", quantity=count, mass_g=0.2, body=body, grid=grid
+    )
     modes = [{"id": m, "name": m.title(), "uses": [use("led", s)]} for m, s in (("asleep", "off"), ("awake", "lit"))]
     straight = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
     return design(**({"parts": [led], "modes": modes, "enclosure": CASE, "supply": straight} | PLACED | more))
@@ -48,7 +56,9 @@ class Room(unittest.TestCase):
 
     def test_without_a_grid_they_lie_in_rows_side_by_side(self) -> None:
         body = check_fit(strip(12)).placed[0]
-        np.testing.assert_allclose(body.high - body.low, [4 * 5.5 - 0.5, 3 * 5.5 - 0.5, 2])  # four in a row, half a millimetre between
+        np.testing.assert_allclose(
+            body.high - body.low, [4 * 5.5 - 0.5, 3 * 5.5 - 0.5, 2]
+        )  # four in a row, half a millimetre between
 
     def test_twelve_of_which_three_do_not_fit(self) -> None:
         """From 4 mm on, 98 mm are inside: at 11 mm the ninth ends at 97, at 12 the ninth at 105."""
@@ -107,7 +117,9 @@ class Room(unittest.TestCase):
 class Heat(unittest.TestCase):
     def test_twelve_share_what_one_would_burn(self) -> None:
         """The same power in twelve is less warm than in one, by more than half."""
-        one, twelve = (TrialBench(strip(n, {"columns": 6, "pitch_mm": 9}, amps=0.24 / n), built_in()).warmth for n in (1, 12))
+        one, twelve = (
+            TrialBench(strip(n, {"columns": 6, "pitch_mm": 9}, amps=0.24 / n), built_in()).warmth for n in (1, 12)
+        )
         self.assertAlmostEqual(float(one.mode_w[1]), float(twelve.mode_w[1]), places=4)
         own = [float(w.node_c[0, 1] - w.inside_c[1]) for w in (one, twelve)]
         self.assertLess(own[1], 0.3 * own[0])
@@ -128,7 +140,12 @@ class Bad(unittest.TestCase):
             self.assertEqual(caught.exception.problems[0].path, "/parts/0/quantity")
 
     def test_grids_that_cannot_be(self) -> None:
-        for grid in ({"columns": 0}, {"columns": 2, "pitch_mm": 0}, {"columns": 2, "pitch_mm": -3}, {"columns": 2, "along": "y", "across": "y"}):
+        for grid in (
+            {"columns": 0},
+            {"columns": 2, "pitch_mm": 0},
+            {"columns": 2, "pitch_mm": -3},
+            {"columns": 2, "along": "y", "across": "y"},
+        ):
             with self.subTest(grid), self.assertRaises(DocumentError):
                 strip(4, grid)
 
@@ -145,7 +162,9 @@ class Outside(unittest.TestCase):
         self.assertEqual(word(made), ("pass", "closes"))
         self.assertEqual(word(strip(1)), ("pass", "closes"))
         outside, without = TrialBench(made, built_in()).warmth, TrialBench(strip(1), built_in()).warmth
-        self.assertLess(float(outside.mode_w[1] - without.mode_w[1]), 0.05)  # of 0.38 W; what its current burns in the cell
+        self.assertLess(
+            float(outside.mode_w[1] - without.mode_w[1]), 0.05
+        )  # of 0.38 W; what its current burns in the cell
 
     def test_its_way_through_the_wall(self) -> None:
         self.assertEqual([x.severity for x in seen(build_design(self.probe()), "no-way-through")], ["watch"])

@@ -79,7 +79,8 @@ class Reading(unittest.TestCase):
         """1 A through 0.1 Ω: the voltage jumps by 0.1 V within a second; between points a minute apart nobody can see that."""
 
         def paused(step: float) -> bytes:
-            rows, time, taken = [], 0.0, 0.0
+            rows: list[str] = []
+            time, taken = 0.0, 0.0
             while taken < 1.0:
                 resting = 0.4 < taken < 0.401 and sum(r.endswith(",0") for r in rows) < 30
                 rows.append(f"{time},{4.0 - taken + (0 if resting else -0.1):.5f},{0 if resting else 1}")

@@ -65,13 +65,20 @@ class Gadgets(unittest.TestCase):
             )
             self.assertEqual((verdicts["charge"].status, verdicts["charge"].word), ("fail", "not protected"))
             wrong = self.judged(
-                workbench.speaker(cells, 1), "charger-for-another-pack", "no-protection", "not-balanced", "reversal", sleeps=True
+                workbench.speaker(cells, 1),
+                "charger-for-another-pack",
+                "no-protection",
+                "not-balanced",
+                "reversal",
+                sleeps=True,
             )
             self.assertEqual((wrong["charge"].status, wrong["charge"].word), ("fail", "wrong charger"))
             self.assertIsNone(wrong["charge"].figure.value)
 
     def test_a_toy_car_runs_through_a_fuse_that_is_too_small_and_is_told_so(self) -> None:
-        verdicts = self.judged(workbench.toy_car(), "no-flyback", "overload", "overvoltage", "reversal", "stalled-motor", sleeps=True)
+        verdicts = self.judged(
+            workbench.toy_car(), "no-flyback", "overload", "overvoltage", "reversal", "stalled-motor", sleeps=True
+        )
         self.assertGreater(verdicts["runtime"].figure.value or 0, 100)
         self.assertEqual((verdicts["weakest"].status, verdicts["weakest"].word), ("fail", "too much voltage"))
         severities = {

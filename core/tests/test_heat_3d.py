@@ -25,7 +25,10 @@ MOST_K = 145.0
 
 def made(case: dict[str, Any], seconds: float) -> Design:
     """The same gadget: what burns does so for so long once a day, or always."""
-    pack: dict[str, Any] = {"cell": cell(capacity_ah=200, discharge_max_a=200, resistance_ohm=1e-6, mass_g=1e-3), "wiring_ohm": 0}
+    pack: dict[str, Any] = {
+        "cell": cell(capacity_ah=200, discharge_max_a=200, resistance_ohm=1e-6, mass_g=1e-3),
+        "wiring_ohm": 0,
+    }
     names = {s["name"] for s in case["solids"]}
     parts = []
     for solid in case["solids"]:

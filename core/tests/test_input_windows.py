@@ -63,7 +63,9 @@ class Stages(unittest.TestCase):
             {"id": m, "name": m.title(), "uses": [{"part": "chip", "state": s}], "plugged": ["wall"]}
             for m, s in (("asleep", "sleep"), ("awake", "active"))
         ]
-        self.assertIn("Wall adapter puts up to 12 V", seen(design(supply=supply, modes=modes), "stage-overvoltage")[0].sentence)
+        self.assertIn(
+            "Wall adapter puts up to 12 V", seen(design(supply=supply, modes=modes), "stage-overvoltage")[0].sentence
+        )
 
     def test_the_least_input_of_a_linear_regulator(self) -> None:
         for least, works in ((3.05, True), (4.25, False)):
@@ -74,7 +76,9 @@ class Stages(unittest.TestCase):
 
     def test_cells_fresh_from_their_pack(self) -> None:
         """Two iron disulfide cells have 3.66 V for their first minutes, on parts that stand 3.6 V."""
-        fresh = cell(chemistry="lithium-iron-disulfide", form="cylinder", cutoff_v=0.9, capacity_ah=3, size_mm=[14.5, 50.5, 14.5])
+        fresh = cell(
+            chemistry="lithium-iron-disulfide", form="cylinder", cutoff_v=0.9, capacity_ah=3, size_mm=[14.5, 50.5, 14.5]
+        )
         for most, found in ((3.65, True), (3.67, False)):
             chip = part("chip", state("sleep", 1e-3), state("active", 0.1), supply_absolute_max_v=most)
             supply = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}

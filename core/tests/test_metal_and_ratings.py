@@ -36,7 +36,9 @@ class Metal(unittest.TestCase):
             with self.subTest(key):
                 told = seen(radio(key), "radio-shielded")
                 self.assertEqual([x.severity for x in told], ["fix"])
-                self.assertEqual(next(v for v in evaluate(radio(key)).verdicts if v.key == "fit").status == "pass", False)
+                self.assertEqual(
+                    next(v for v in evaluate(radio(key)).verdicts if v.key == "fit").status == "pass", False
+                )
                 assert told[0].remedy
                 self.assertFalse(seen(apply(radio(key), told[0].remedy), "radio-shielded"))
 
@@ -47,7 +49,12 @@ class Metal(unittest.TestCase):
 
     def test_a_display_behind_its_window_is_one_too(self) -> None:
         made = radio().model_dump(mode="json")
-        screen = {"size_mm": [74, 20, 3], "position_mm": [3, 20, 26], "through": "top", "window": {"at_mm": [2, 2], "size_mm": [70, 16]}}
+        screen = {
+            "size_mm": [74, 20, 3],
+            "position_mm": [3, 20, 26],
+            "through": "top",
+            "window": {"at_mm": [2, 2], "size_mm": [70, 16]},
+        }
         made["parts"].append(part("screen", state("on", 0.01), body=screen))
         from ember_core import build_design
 
@@ -88,12 +95,20 @@ class Mixed(unittest.TestCase):
 class Ratings(unittest.TestCase):
     def capacitor(self, rated: float, series: int = 1) -> Design:
         rail = {"id": "main", "name": "Main", "feed": "battery", "capacitor": {"farad": 1e-4, "rated_v": rated}}
-        return design(supply={"stages": [], "rails": [rail]}, battery={"cell": cell(), "series": series, "wiring_ohm": 0})
+        return design(
+            supply={"stages": [], "rails": [rail]}, battery={"cell": cell(), "series": series, "wiring_ohm": 0}
+        )
 
     def test_a_capacitor_on_one_two_and_three_cells(self) -> None:
         for n in (1, 2, 3):
             top = 4.2 * n
-            for rated, severity in ((top / 0.899, None), (top / 0.901, "watch"), (top * 0.999, "fix"), (top / 1.19, "fix"), (top / 1.21, "stop")):
+            for rated, severity in (
+                (top / 0.899, None),
+                (top / 0.901, "watch"),
+                (top * 0.999, "fix"),
+                (top / 1.19, "fix"),
+                (top / 1.21, "stop"),
+            ):
                 told = seen(self.capacitor(rated, n), "capacitor-rating")
                 with self.subTest(f"{n} {severity}"):
                     self.assertEqual([x.severity for x in told], [severity] if severity else [])
@@ -103,10 +118,22 @@ class Ratings(unittest.TestCase):
     def test_an_led_with_too_little_resistance(self) -> None:
         """(4.2 - 2.0) V through 100 ohm are 22 mA."""
         for rated, found in ((0.0221, False), (0.0219, True)):
-            lit = {"name": "lit", "draw": {"behaviour": "led", "forward_v": 2.0, "resistance_ohm": {"typical": 100, "min": 100, "max": 100}}, "provenance": "datasheet"}
+            lit = {
+                "name": "lit",
+                "draw": {
+                    "behaviour": "led",
+                    "forward_v": 2.0,
+                    "resistance_ohm": {"typical": 100, "min": 100, "max": 100},
+                },
+                "provenance": "datasheet",
+            }
             lamp = part("lamp", state("off", 0), lit, kind="light", rated_a=rated)
             modes = [{"id": m, "name": m, "uses": [use("lamp", s)]} for m, s in (("asleep", "off"), ("awake", "lit"))]
-            made = design(parts=[lamp], modes=modes, supply={"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]})
+            made = design(
+                parts=[lamp],
+                modes=modes,
+                supply={"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]},
+            )
             self.assertEqual([x.severity for x in seen(made, "current-rating")], ["fix"] if found else [])
 
     def test_the_kick_of_a_coil(self) -> None:
@@ -117,17 +144,40 @@ class Ratings(unittest.TestCase):
             self.assertEqual([x.severity for x in told], [severity] if severity else [])
 
     def test_a_diode_that_charges_a_coin_cell(self) -> None:
-        coin = {"cell": cell(chemistry="lithium-coin", form="coin", size_mm=[20, 20, 3.2], capacity_ah=0.2, cutoff_v=2.0)}
+        coin = {
+            "cell": cell(chemistry="lithium-coin", form="coin", size_mm=[20, 20, 3.2], capacity_ah=0.2, cutoff_v=2.0)
+        }
         for amps, severity in ((0.99e-6, None), (1.01e-6, "watch"), (9.9e-6, "watch"), (10.1e-6, "fix")):
-            path = {"type": "power-or", "id": "reg", "name": "Two diodes", "input": "battery", "other": "usb", "limit_a": 1, "forward_v": 0.3, "reverse_a": amps}
-            supply = {"sources": [{"id": "usb", "name": "USB"}], "stages": [path], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]}
+            path = {
+                "type": "power-or",
+                "id": "reg",
+                "name": "Two diodes",
+                "input": "battery",
+                "other": "usb",
+                "limit_a": 1,
+                "forward_v": 0.3,
+                "reverse_a": amps,
+            }
+            supply = {
+                "sources": [{"id": "usb", "name": "USB"}],
+                "stages": [path],
+                "rails": [{"id": "main", "name": "Main", "feed": "reg"}],
+            }
             told = seen(design(supply=supply, battery=coin), "charged-backwards")
             self.assertEqual([x.severity for x in told], [severity] if severity else [])
             self.assertFalse(seen(design(supply=supply), "charged-backwards"))  # a rechargeable one
 
     def test_a_car_in_the_sun(self) -> None:
-        for left, plastic, softens, hot in ((57, "PLA", False, None), (59, "PLA", True, None), (61, "PETG", False, "fix"), (74, "PETG", False, "fix"), (76, "PETG", True, "stop")):
-            made = design(enclosure={"outer_mm": [60, 90, 24], "plastic": plastic}, brief={"hottest_c": 35, "left_c": left})
+        for left, plastic, softens, hot in (
+            (57, "PLA", False, None),
+            (59, "PLA", True, None),
+            (61, "PETG", False, "fix"),
+            (74, "PETG", False, "fix"),
+            (76, "PETG", True, "stop"),
+        ):
+            made = design(
+                enclosure={"outer_mm": [60, 90, 24], "plastic": plastic}, brief={"hottest_c": 35, "left_c": left}
+            )
             with self.subTest(left):
                 self.assertEqual(bool(seen(made, "left-softens")), softens)
                 self.assertEqual([x.severity for x in seen(made, "left-too-hot")], [hot] if hot else [])
@@ -141,15 +191,29 @@ class Ratings(unittest.TestCase):
         self.assertEqual(MATERIALS["PETG"].strain, 0.03)
 
     def test_the_gap_of_a_lid(self) -> None:
-        for exposure, gap, severity in (("dry", 2, None), ("splashed", 0.29, None), ("splashed", 0.31, "watch"), ("sealed", 0.0, None), ("sealed", 0.05, "fix")):
+        for exposure, gap, severity in (
+            ("dry", 2, None),
+            ("splashed", 0.29, None),
+            ("splashed", 0.31, "watch"),
+            ("sealed", 0.0, None),
+            ("sealed", 0.05, "fix"),
+        ):
             made = design(brief={"exposure": exposure}, enclosure={"outer_mm": [60, 90, 24], "lid_gap_mm": gap})
             self.assertEqual([x.severity for x in seen(made, "wide-gap")], [severity] if severity else [])
 
     def test_a_coin_cell_in_reach_of_children(self) -> None:
-        coin = {"cell": cell(chemistry="lithium-coin", form="coin", size_mm=[20, 20, 3.2], capacity_ah=0.2, cutoff_v=2.0)}
+        coin = {
+            "cell": cell(chemistry="lithium-coin", form="coin", size_mm=[20, 20, 3.2], capacity_ah=0.2, cutoff_v=2.0)
+        }
         near = {"brief": {"children_near": True}, "battery": coin}
         self.assertTrue(seen(design(**near), "coin-in-reach"))
-        screw = {"id": "s", "name": "Screw", "kind": "screw", "thread": "M2", "body": {"size_mm": [5, 5, 10], "position_mm": [4, 4, 2]}}
+        screw = {
+            "id": "s",
+            "name": "Screw",
+            "kind": "screw",
+            "thread": "M2",
+            "body": {"size_mm": [5, 5, 10], "position_mm": [4, 4, 2]},
+        }
         held = {"outer_mm": [60, 90, 24], "fastenings": [screw]}
         self.assertFalse(seen(design(**near, enclosure=held), "coin-in-reach"))
         self.assertFalse(seen(design(battery=coin), "coin-in-reach"))
@@ -162,12 +226,23 @@ class HeatShares(unittest.TestCase):
         one = part("one", state("off", 1e-9), state("on", 0.5), kind=kind, inside_share=share)
         modes = [{"id": m, "name": m, "uses": [use("one", s)]} for m, s in (("asleep", "off"), ("awake", "on"))]
         supply = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
-        bench = TrialBench(design(parts=[one], modes=modes, supply=supply, battery={"cell": cell(resistance_ohm=1e-6), "wiring_ohm": 0}), built_in())
+        bench = TrialBench(
+            design(
+                parts=[one], modes=modes, supply=supply, battery={"cell": cell(resistance_ohm=1e-6), "wiring_ohm": 0}
+            ),
+            built_in(),
+        )
         volts = float(bench.usual.pack.open_circuit_v[bench.middle])
         return float(bench.warmth.node_w[0, 1]), float(bench.warmth.mode_w[1]), volts * 0.5
 
     def test_what_leaves_does_not_warm_it(self) -> None:
-        for kind, own, inside in (("sensor", 1.0, 1.0), ("light", 0.75, 0.75), ("led", 0.85, 0.85), ("sound", 0.17, 0.99), ("motor", 0.6, 0.6)):
+        for kind, own, inside in (
+            ("sensor", 1.0, 1.0),
+            ("light", 0.75, 0.75),
+            ("led", 0.85, 0.85),
+            ("sound", 0.17, 0.99),
+            ("motor", 0.6, 0.6),
+        ):
             burns, all_, takes = self.burnt(kind)
             with self.subTest(kind):
                 self.assertAlmostEqual(burns / takes, own, places=4)
@@ -183,7 +258,10 @@ class Stages(unittest.TestCase):
         """A linear regulator beyond its junction is no gadget that stays cool."""
         for limit, status in ((60, "fail"), (250, "pass")):
             stage = LINEAR | {"output_v": 1.8, "rth_ja_c_per_w": 100, "junction_max_c": limit}
-            made = design(supply={"stages": [stage], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]}, parts=[part("chip", state("sleep", 1e-3), state("active", 0.2))])
+            made = design(
+                supply={"stages": [stage], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]},
+                parts=[part("chip", state("sleep", 1e-3), state("active", 0.2))],
+            )
             verdict = next(v for v in evaluate(made).verdicts if v.key == "heat")
             self.assertEqual(verdict.status, status)
             if status == "fail":

@@ -32,7 +32,9 @@ def gadget(
         "name": "Charger", "program_constant_v": 1000, "program_ohm": 2000, "port_v": 5.0 * series, "port_limit_a": 2, "cells_in_series": series,
         "rth_ja_c_per_w": 5, "balances": True,
     } | (charger or {})  # fmt: skip
-    pack = {"cell": cell(capacity_ah=1.0, cutoff_v=3.0), "series": series, "wiring_ohm": 0, "protection": {}} | (battery or {})
+    pack = {"cell": cell(capacity_ah=1.0, cutoff_v=3.0), "series": series, "wiring_ohm": 0, "protection": {}} | (
+        battery or {}
+    )
     base = {"supply": STRAIGHT, "brief": BRIEF, "charger": own, "battery": pack}
     return design(**(base | more))
 
@@ -227,8 +229,12 @@ class BothSides(unittest.TestCase):
                 low, high = (low, middle) if not seen(with_panel(middle, n), "too-little-sun") else (middle, high)
             with self.subTest(n):
                 self.sides("too-little-sun", with_panel(high * 1.01, n), with_panel(high * 0.99, n), "fix")
-                at_once = with_panel(high * 0.99, n).model_copy(update={"brief": with_panel(1, n).brief.model_copy(update={"goal_h": 1.0})})
-                self.assertEqual(seen(at_once, "too-little-sun")[0].severity, "watch")  # its battery lasts for the goal by itself
+                at_once = with_panel(high * 0.99, n).model_copy(
+                    update={"brief": with_panel(1, n).brief.model_copy(update={"goal_h": 1.0})}
+                )
+                self.assertEqual(
+                    seen(at_once, "too-little-sun")[0].severity, "watch"
+                )  # its battery lasts for the goal by itself
         pole = seen(with_panel(400, 1, 89), "too-little-sun")
         self.assertIn("the sun does not rise", pole[0].sentence)
         self.assertIsNone(pole[0].remedy)
@@ -555,5 +561,7 @@ class ProtectedElsewhere(unittest.TestCase):
         for more, found in (({}, True), ({"protects": True}, False), ({"role": "protection"}, False)):
             supply = {"stages": [switch | more], "rails": rails}
             with self.subTest(more):
-                self.assertEqual(bool(seen(gadget(supply=supply, battery={"protection": None}), "no-protection")), found)
+                self.assertEqual(
+                    bool(seen(gadget(supply=supply, battery={"protection": None}), "no-protection")), found
+                )
         self.assertFalse(seen(gadget(1, {"protects": True}), "no-protection"))

@@ -97,6 +97,7 @@ def _with(verdict: Verdict, status: Any) -> Verdict:
 HELD_V: dict[str, float | None] = {
     "lithium-ion": 4.2, "lithium-iron-phosphate": 3.65, "nickel-metal-hydride": None, "alkaline": None, "lithium-coin": None,
     "lithium-manganese": None, "lithium-iron-disulfide": None, "lithium-thionyl": None,
+    "super-capacitor": 2.7,
 }  # fmt: skip
 PRIMARY = {"alkaline", "lithium-coin", "lithium-manganese", "lithium-iron-disulfide", "lithium-thionyl"}
 PORTS = ("usb", "type-c", "adapter", "power-bank", "bench-supply", "wireless", "solar", None)
@@ -124,9 +125,17 @@ def unsafe(charger: Any, cell: Any, series: int, port_v: float) -> str:
         return "too much current"
     if charger.input_max_v is not None and port_v > charger.input_max_v:
         return "too much voltage at the input"
-    if held is not None and charger.topology == "linear" and port_v < charger.float_v_per_cell * charger.cells_in_series:
+    if (
+        held is not None
+        and charger.topology == "linear"
+        and port_v < charger.float_v_per_cell * charger.cells_in_series
+    ):
         return "never full"
-    if charger.method == "timer" and current * charger.timer_h > 1.65 * cell.capacity_ah and current > 0.13 * cell.capacity_ah:
+    if (
+        charger.method == "timer"
+        and current * charger.timer_h > 1.65 * cell.capacity_ah
+        and current > 0.13 * cell.capacity_ah
+    ):
         return "overcharged by the clock"
     if series > 1 and held is not None and not charger.balances and not charger.protects:
         return "neither balanced nor protected"
@@ -166,7 +175,9 @@ class EveryCharger(unittest.TestCase):
                 reasons.add(why)
                 passed += verdict.status == "pass"
                 if why:
-                    self.assertNotEqual(verdict.status, "pass", f"{charger.name} on {series} x {cell.name} at {kind}: {why}")
+                    self.assertNotEqual(
+                        verdict.status, "pass", f"{charger.name} on {series} x {cell.name} at {kind}: {why}"
+                    )
                 self.assertEqual(broken(judged), [], f"{charger.name} on {series} x {cell.name} at {kind}")
         self.assertEqual(len(met), len(catalogue.chargers) * len(PORTS))
         self.assertGreater(passed, 100)  # it is no rule that lets nothing pass

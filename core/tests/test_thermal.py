@@ -19,11 +19,11 @@ from ember_core.thermal.shell import (
     _faces,
     _leaves_w,
     felt_power_w,
-    two_stages,
     own_k_per_w,
     shell_mass_g,
     shell_of,
     surface_m2,
+    two_stages,
     upright_mm,
 )
 
@@ -300,7 +300,9 @@ class Time(unittest.TestCase):
         for around in (33.0, 35.0, 40.0, 48.0):
             self.assertAlmostEqual(float(shell(around, carried="hand").rise_k(0.0)), 0.0, delta=0.05)
             self.assertGreater(float(shell(around, carried="hand").rise_k(1.0)), 1.0)
-            self.assertLessEqual(float(shell(around, carried="hand").rise_k(1.0)), float(shell(around).rise_k(1.0)) + 0.5)
+            self.assertLessEqual(
+                float(shell(around, carried="hand").rise_k(1.0)), float(shell(around).rise_k(1.0)) + 0.5
+            )
 
     def test_what_comes_often_and_shortly_counts_with_its_mean(self) -> None:
         found = felt_power_w(np.array(5.0), np.array(1.0), np.array(2.0), np.array(0.1), 1500.0)

@@ -27,7 +27,6 @@ def warmth(gadget: Design) -> Warmth:
     return find_warmth(TrialBench(gadget, built_in()).usual, 0, placed_bodies(gadget))
 
 
-
 def _lag(warm: Warmth, mode: int) -> float:
     """How long what burns in a mode takes to give its heat to the air [s], by power."""
     watts = warm.node_w[:, mode]

@@ -17,7 +17,7 @@ from ember_core.design import Battery, LinearStage, PassStage, SwitchingStage
 from ember_core.design.patches import apply, replace
 from ember_core.enclosure.fit import Contact, contact_status
 from ember_core.figures import Remedy
-from ember_core.findings.battery import SAME_WINDOW, stronger_cells, _without_resistance
+from ember_core.findings.battery import SAME_WINDOW, _without_resistance, stronger_cells
 from ember_core.findings.draw import _barer_boards
 from ember_core.findings.feeds import _disconnecting
 from ember_core.findings.fit import check_fit

@@ -33,7 +33,8 @@ class ChemistryData:
     cells give; relaxation_h: the time in which a measured cell comes to rest [h]. fade_year: share of the capacity lost in the first year
     of lying about at 25 degC (lithium-ion has a model of its own: `ageing.py`); fade_cycle: share lost per full charge; growth: by how much
     the resistance grows per share of capacity lost. charge_most_v: what a charger may hold a cell at that is usually full at `charge_v`;
-    coldest_c: the usual lower limit of giving current [degC]; least_v: emptied below that a cell is damaged or reversed by its neighbours [V];
+    coldest_c: the usual lower limit of giving current [degC]; charged_c: between what it may be charged [degC];
+    least_v: emptied below that a cell is damaged or reversed by its neighbours [V];
     fresh_v: what a cell fresh from its pack may have without load [V], where that is above its curve; ah_per_cm3, ah_per_g: what the best
     cells on the market hold, by the volume of their shape and by mass.
     """
@@ -61,6 +62,7 @@ class ChemistryData:
     flattens: float = 0.0
     charge_most_v: float | None = None
     coldest_c: float = -20.0
+    charged_c: tuple[float, float] = (0.0, 45.0)
     least_v: float = 0.8
     fresh_v: float | None = None
     ah_per_cm3: float = 0.0
@@ -103,7 +105,10 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0.5,
         charge_rate_max=1.0,
         shelf_years=5,
-        coldest_c=-20, least_v=2.3, ah_per_cm3=0.215, ah_per_g=0.078,
+        coldest_c=-20,
+        least_v=2.3,
+        ah_per_cm3=0.215,
+        ah_per_g=0.078,
         source="Plett, Battery Management Systems vol. 1 (2015), ch. 2; typical cobalt / nickel-manganese-cobalt cell",
     ),
     "alkaline": ChemistryData(
@@ -143,7 +148,11 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0,
         charge_rate_max=0,
         shelf_years=10,
-        coldest_c=-20, least_v=0.7, fresh_v=1.65, ah_per_cm3=0.37, ah_per_g=0.14,
+        coldest_c=-20,
+        least_v=0.7,
+        fresh_v=1.65,
+        ah_per_cm3=0.37,
+        ah_per_g=0.14,
         source="Linden & Reddy, Handbook of Batteries, 3rd ed. (2002), ch. 10",
     ),
     "lithium-coin": ChemistryData(
@@ -178,7 +187,11 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0,
         charge_rate_max=0,
         shelf_years=10,
-        coldest_c=-30, least_v=1.5, fresh_v=3.4, ah_per_cm3=0.30, ah_per_g=0.105,
+        coldest_c=-30,
+        least_v=1.5,
+        fresh_v=3.4,
+        ah_per_cm3=0.30,
+        ah_per_g=0.105,
         source="Linden & Reddy, Handbook of Batteries, 3rd ed. (2002), ch. 14",
     ),
     "lithium-iron-phosphate": ChemistryData(
@@ -216,7 +229,11 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0.5,
         charge_rate_max=1.0,
         shelf_years=10,
-        charge_most_v=3.65, coldest_c=-20, least_v=1.9, ah_per_cm3=0.125, ah_per_g=0.05,
+        charge_most_v=3.65,
+        coldest_c=-20,
+        least_v=1.9,
+        ah_per_cm3=0.125,
+        ah_per_g=0.05,
         source="Plett, Battery Management Systems vol. 1 (2015), ch. 2; Linden & Reddy, 4th ed. (2011), ch. 26",
     ),
     "nickel-metal-hydride": ChemistryData(
@@ -251,7 +268,10 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0.1,
         charge_rate_max=0.5,
         shelf_years=5,
-        coldest_c=-20, least_v=0.9, ah_per_cm3=0.33, ah_per_g=0.092,
+        coldest_c=-20,
+        least_v=0.9,
+        ah_per_cm3=0.33,
+        ah_per_g=0.092,
         source="Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 22",
         flattens=0.5,
     ),
@@ -287,7 +307,11 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0,
         charge_rate_max=0,
         shelf_years=10,
-        coldest_c=-40, least_v=1.5, fresh_v=3.35, ah_per_cm3=0.27, ah_per_g=0.13,
+        coldest_c=-40,
+        least_v=1.5,
+        fresh_v=3.35,
+        ah_per_cm3=0.27,
+        ah_per_g=0.13,
         source="Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 14",
     ),
     "lithium-iron-disulfide": ChemistryData(
@@ -322,7 +346,11 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0,
         charge_rate_max=0,
         shelf_years=15,
-        coldest_c=-40, least_v=0.7, fresh_v=1.83, ah_per_cm3=0.42, ah_per_g=0.23,
+        coldest_c=-40,
+        least_v=0.7,
+        fresh_v=1.83,
+        ah_per_cm3=0.42,
+        ah_per_g=0.23,
         source="Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 14",
     ),
     "lithium-thionyl": ChemistryData(
@@ -355,7 +383,37 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_rate=0,
         charge_rate_max=0,
         shelf_years=15,
-        coldest_c=-55, least_v=1.8, ah_per_cm3=0.39, ah_per_g=0.23,
+        coldest_c=-55,
+        least_v=1.8,
+        ah_per_cm3=0.39,
+        ah_per_g=0.23,
         source="Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 14",
+    ),
+    "super-capacitor": ChemistryData(
+        name="super-capacitor",
+        rechargeable=True,
+        ocv=((0.0, 0.0), (0.25, 0.675), (0.5, 1.35), (0.75, 2.025), (1.0, 2.7)),
+        resistance=((0.0, 1.0), (0.5, 1.0), (1.0, 1.0)),
+        cold=((-40, 0.95), (-20, 0.98), (25, 1.0), (65, 1.0)),
+        activation_j_per_mol=8000,
+        diffusion_j_per_mol=0,
+        transfer=(0.0, 0),
+        self_discharge_per_month=0.5,
+        tolerance=(-0.2, 0.2),
+        diffusion_h={},
+        relaxation_h=0.05,
+        fade_year=0.02,
+        fade_cycle=4e-7,
+        growth=1.0,
+        charge_v=2.7,
+        charge_rate=20.0,
+        charge_rate_max=200.0,
+        shelf_years=10,
+        coldest_c=-40,
+        least_v=0.0,
+        ah_per_cm3=0.0065,
+        ah_per_g=0.006,
+        charged_c=(-40.0, 65.0),
+        source="Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 39: charge in proportion to the voltage; makers' usual figures",
     ),
 }

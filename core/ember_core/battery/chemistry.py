@@ -59,7 +59,11 @@ def full_v(cell: Cell) -> float | None:
 def highest_v(cell: Cell) -> float | None:
     """The most that a charger may hold a cell at [V], the tolerance of its reference aside: iron phosphate cells are full at 3.6 V and stand 3.65 V."""
     usual = full_v(cell)
-    return usual if usual is None or cell.full_v is not None else max(usual, CHEMISTRIES[cell.chemistry].charge_most_v or 0.0)
+    return (
+        usual
+        if usual is None or cell.full_v is not None
+        else max(usual, CHEMISTRIES[cell.chemistry].charge_most_v or 0.0)
+    )
 
 
 def _arrhenius(energy_j_per_mol: float, temperature_c: float) -> float:

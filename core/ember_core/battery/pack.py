@@ -24,6 +24,7 @@ NEARLY_FULL = (0.9998, 0.999, 0.997, 0.9935)
 THICK_ELECTRODES_H = 0.04  # unavailable per ampere; between the published sets of one such cell (docs/VALIDATION.md)
 LEAST_LEFT = 0.02  # of the capacity, in whatever cold
 SAME_SIDE_MM = 1e-3
+BARE_V = 0.001  # what an emptied super-capacitor is reckoned with
 ROW = 4  # cylinders from which on two layers are made
 OUTER_DECILE = 1.2816  # standard deviations from the mean to the 10th and 90th percentile
 
@@ -132,9 +133,17 @@ def resting_v(cell: Cell, charge: float) -> float:
     return float(_typical_v(cell, np.asarray(charge)))
 
 
+def kept_below_cutoff(cell: Cell) -> float:
+    """The share of a super-capacitor's charge that lies below its cut-off, whatever its size; of a cell practically nothing does."""
+    full = chemistry.full_v(cell)
+    return min(cell.cutoff_v / full, 1.0) if cell.chemistry == "super-capacitor" and full else 0.0
+
+
 def _typical_v(cell: Cell, z: Array) -> Array:
     """The chemistry's open-circuit voltage [V]; of a lithium-ion cell that is full at another voltage all the way up to that one."""
     volts, full = chemistry.open_circuit_voltage(cell.chemistry, z), chemistry.full_v(cell)
+    if cell.chemistry == "super-capacitor" and full is not None:  # in proportion to its charge
+        return np.maximum(full * z, BARE_V)
     if cell.chemistry != "lithium-ion" or cell.full_v is None or full is None:
         return volts
     return np.asarray(volts + (full - (CHEMISTRIES[cell.chemistry].charge_v or full)) * z)

@@ -45,7 +45,10 @@ NICKEL_TAKES = (
     (0.8, 0.95),
     (1.0, 0.7),
 )  # (state of charge, share of the current that is stored) at half the capacity an hour and above; the rest is heat
-NICKEL_SLOW = ((0.1, 0.73), (0.5, 1.0))  # (C-rate, factor on that): slowly charged it takes 1.4 to 1.6 times its capacity
+NICKEL_SLOW = (
+    (0.1, 0.73),
+    (0.5, 1.0),
+)  # (C-rate, factor on that): slowly charged it takes 1.4 to 1.6 times its capacity
 RECEIVER_EFFICIENCY = 0.75  # of a wireless receiver, the rest is heat in the case; a rule of thumb
 ADAPTER_EFFICIENCY = 0.8  # from the wall to the port; a rule of thumb
 FELT_BY_THEN = 0.99  # of a gentle current, after hours of it

@@ -230,7 +230,9 @@ class Grid(Model):
     @model_validator(mode="after")
     def two_axes(self) -> Grid:
         if self.along == self.across:
-            raise ValueError(f"its rows lie along {self.along} and follow each other along {self.across}: that is one axis")
+            raise ValueError(
+                f"its rows lie along {self.along} and follow each other along {self.across}: that is one axis"
+            )
         return self
 
 

@@ -11,7 +11,7 @@ from .basics import Ampere, AmpereHour, Body, Gram, Model, Money, Ohm, Second, S
 
 Chemistry = Literal[
     "lithium-ion", "lithium-iron-phosphate", "nickel-metal-hydride", "alkaline", "lithium-coin", "lithium-manganese",
-    "lithium-iron-disulfide", "lithium-thionyl",
+    "lithium-iron-disulfide", "lithium-thionyl", "super-capacitor",
 ]  # fmt: skip
 Form = Literal["pouch", "cylinder", "coin", "box"]
 Condition = Literal["new", "salvaged"]
@@ -138,7 +138,8 @@ class Battery(Model):
     )
     cycles: Annotated[float, Field(ge=0, le=20000)] = Field(0, description="full charges since then")
     joined_v: Annotated[float, Field(ge=0, le=5)] | None = Field(
-        None, description="by how much the cells' voltages differ when they are joined side by side [V]; null: not known"
+        None,
+        description="by how much the cells' voltages differ when they are joined side by side [V]; null: not known",
     )
     wiring_ohm: SeriesOhm = Field(0.03, description="holder, leads and connector [ohm]")
     protection: Protection | None = None

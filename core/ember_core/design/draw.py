@@ -184,7 +184,8 @@ class Part(Model):
         description="of its power, what stays in it as heat; the rest leaves as light, radio, work or into a speaker. null: usual for its kind",
     )
     outside: bool = Field(
-        False, description="hangs outside the case, on a wire or on the lid: no room inside, only its way through the wall"
+        False,
+        description="hangs outside the case, on a wire or on the lid: no room inside, only its way through the wall",
     )
     way: Slug | None = Field(
         None, description="the part by which the wire of what hangs outside goes through the wall: a gland, a connector"
@@ -200,7 +201,8 @@ class Part(Model):
         None, description="the most lasting current of each that it is made for, as of an LED [A]; null: not given"
     )
     flyback: bool | None = Field(
-        None, description="motors, relays, coils: a diode or a driver takes their kick when they are switched off; null: not known"
+        None,
+        description="motors, relays, coils: a diode or a driver takes their kick when they are switched off; null: not known",
     )
     mass_g: Gram = Field(0, description="mass of each [g]")
     cost: Money = Field(0, description="cost of each")

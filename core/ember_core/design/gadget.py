@@ -173,7 +173,9 @@ class Enclosure(Model):
     radio_window_mm: tuple[Millimetre, Millimetre] | None = Field(
         None, description="an opening in a case of metal that is closed with plastic, so that a radio is heard [mm]"
     )
-    lid_gap_mm: Gap | None = Field(None, description="the widest gap between its two pieces when it is closed [mm]; null: not known")
+    lid_gap_mm: Gap | None = Field(
+        None, description="the widest gap between its two pieces when it is closed [mm]; null: not known"
+    )
     stands: Literal["lying", "standing", "hung"] = Field(
         "lying", description="on its largest side, on its smallest, or with air around all sides"
     )
@@ -281,7 +283,8 @@ class Brief(Model):
     usual_c: Celsius = 20
     hottest_c: Celsius = 35
     left_c: Celsius | None = Field(
-        None, description="the hottest place where it is left, switched off: in a car in the sun 70 [degC]; null: as in use"
+        None,
+        description="the hottest place where it is left, switched off: in a car in the sun 70 [degC]; null: as in use",
     )
     children_near: bool = Field(False, description="small children may get hold of it")
     exposure: Literal["dry", "splashed", "sealed"] = "dry"

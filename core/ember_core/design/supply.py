@@ -131,7 +131,9 @@ class PowerOrStage(StageBase):
     forward_v: Annotated[float, Field(ge=0, le=5)] = 0
     resistance_ohm: SeriesOhm = 0
     quiescent_a: Ampere = 0
-    reverse_a: Ampere = Field(0, description="what it lets through backwards into the lower input, warm, at its most [A]")
+    reverse_a: Ampere = Field(
+        0, description="what it lets through backwards into the lower input, warm, at its most [A]"
+    )
 
 
 class ChargePumpStage(StageBase):

@@ -25,8 +25,8 @@ from .solids import (
     SIDES,
     TOUCHING_MM3,
     Solid,
-    distance_mm,
     copy_offsets,
+    distance_mm,
     looks_to,
     pieces_of,
     surface_gap_mm,
@@ -132,7 +132,8 @@ class Fit:
 
 @dataclass(frozen=True)
 class Thing:
-    """Something that takes room in the case, once or in several `copies` at these offsets from its place [mm], (copies, 3). `body` is None where nobody said how much. Films call it by its `key`; what is on the same
+    """Something that takes room in the case, once or in several `copies` at these offsets from its place [mm], (copies, 3).
+    `body` is None where nobody said how much. Films call it by its `key`; what is on the same
     `board` needs no gap between."""
 
     pointer: str
@@ -153,7 +154,14 @@ def things(design: Design) -> list[Thing]:
     """Everything in the design that takes room of its own. What came along on a module, hangs outside or is a length of
     wire does not."""
     found = [
-        Thing(f"/parts/{i}", p.name, p.body, p.id, p.id, copies=copy_offsets(p, design.enclosure.gap_mm) if p.quantity > 1 else ONE_COPY)
+        Thing(
+            f"/parts/{i}",
+            p.name,
+            p.body,
+            p.id,
+            p.id,
+            copies=copy_offsets(p, design.enclosure.gap_mm) if p.quantity > 1 else ONE_COPY,
+        )
         for i, p in enumerate(design.parts)
         if not p.outside and (p.body is not None or not (p.parasitic or p.plugged_by_user))
     ]

@@ -59,6 +59,8 @@ def peak_strands_charge(bench: TrialBench) -> Iterator[Found]:
     if (
         mode < 0
         or charge < STRANDED
+        or bench.design.battery.cell.chemistry
+        == "super-capacitor"  # what lies below its cut-off stays in it, whatever its size
         or state.failures[mode].reason not in ("cutoff", "collapse", "supply", "input", "kinetics")
     ):
         return

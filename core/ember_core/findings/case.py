@@ -332,7 +332,10 @@ def radio_shielded(bench: TrialBench) -> Iterator[Found]:
         ),
         ways=lambda: [
             Remedy(label="A lid of ABS", patch=[replace("/enclosure/lid", "ABS")]),
-            *(Remedy(label=f"A case of {p}", patch=[replace("/enclosure/plastic", p)]) for p in ("ABS", "polycarbonate")),
+            *(
+                Remedy(label=f"A case of {p}", patch=[replace("/enclosure/plastic", p)])
+                for p in ("ABS", "polycarbonate")
+            ),
         ],
     )
 
@@ -355,7 +358,11 @@ def largest_opening_mm(design: Design) -> float:
 
 def _sends(part: Part) -> bool:
     """A radio, or a controller that has one."""
-    return part.kind == "radio" or _has_antenna(part.body) or (part.kind == "controller" and any(SENDS.search(s.name) for s in part.states))
+    return (
+        part.kind == "radio"
+        or _has_antenna(part.body)
+        or (part.kind == "controller" and any(SENDS.search(s.name) for s in part.states))
+    )
 
 
 def coil_shielded(bench: TrialBench) -> Iterator[Found]:

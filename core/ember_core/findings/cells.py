@@ -20,8 +20,6 @@ NAME_DIFFERS = 0.15
 NAMED = re.compile(r"(\d+(?:[.,]\d+)?)\s*(m?)A\s?h\b", re.IGNORECASE)
 
 
-
-
 def volume_cm3(cell: Cell) -> float:
     """Of its own shape, not of the box around it."""
     x, y, z = cell.size_mm
@@ -57,7 +55,9 @@ def holds_too_much(bench: TrialBench) -> Iterator[Found]:
             "it is."
         ),
         ways=lambda: [
-            Remedy(label=f"Reckon with {show(usual, 'Ah')}, as such a size usually holds", patch=_capacity(cell, usual)),
+            Remedy(
+                label=f"Reckon with {show(usual, 'Ah')}, as such a size usually holds", patch=_capacity(cell, usual)
+            ),
             *_scaled(bench, factor),
         ],
     )
@@ -76,7 +76,9 @@ def _scaled(bench: TrialBench, factor: float) -> Iterator[Remedy]:
     if cell.form != "pouch" or factor <= 1 or factor > 4:
         return
     size = [round(v * factor, 1) for v in cell.size_mm]
-    grams = round(max(cell.mass_g * factor**3, cell.capacity_ah / CHEMISTRIES[cell.chemistry].ah_per_g / USUAL_SHARE), 1)
+    grams = round(
+        max(cell.mass_g * factor**3, cell.capacity_ah / CHEMISTRIES[cell.chemistry].ah_per_g / USUAL_SHARE), 1
+    )
     patch = [replace("/battery/cell/size_mm", size), replace("/battery/cell/mass_g", grams)]
     body = bench.design.battery.body
     if body is not None:

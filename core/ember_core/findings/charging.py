@@ -16,8 +16,6 @@ from ..solved.warmth import charging_range_c
 from .found import Found
 from .refill import fitting, instead
 
-COLDEST_CHARGE_C = 0.0
-HOTTEST_CHARGE_C = 45.0
 NOMINAL_TOLERANCE = 0.005  # above the cell's float voltage: what is still the same
 TO_THE_LIMIT = 1.001
 
@@ -41,7 +39,9 @@ def current_too_high(bench: TrialBench) -> Iterator[Found]:
     if not beyond and not unknown:
         return
     rate = result.set_a / battery.parallel / cell.capacity_ah
-    allowed = "is what its datasheet allows" if cell.charge_max_a is not None else "is the most without a datasheet figure"
+    allowed = (
+        "is what its datasheet allows" if cell.charge_max_a is not None else "is the most without a datasheet figure"
+    )
     facts = {
         "charge_current": (result.set_a, "A"), "rated_capacity": (cell.capacity_ah, "Ah"), "charge_max": (result.highest_a, "A"),
         "recommended": (result.gentle_a, "A"),
@@ -49,7 +49,11 @@ def current_too_high(bench: TrialBench) -> Iterator[Found]:
     advice = f"Recommended are {show(result.gentle_a, 'A')}."
     if charger.fixed_a is None:
         given = charger.program_constant_v / result.gentle_ohm
-        facts |= {"recommended_resistor": (result.gentle_ohm, "Ω"), "recommended": (given, "A"), "program_resistor": (charger.program_ohm, "Ω")}
+        facts |= {
+            "recommended_resistor": (result.gentle_ohm, "Ω"),
+            "recommended": (given, "A"),
+            "program_resistor": (charger.program_ohm, "Ω"),
+        }
         advice = f"{show(result.gentle_ohm, 'Ω')} gives {show(given, 'A')}, the recommended current."
     yield Found(
         code="charge-current", severity="stop" if dangerous else "watch", step="charge",
@@ -337,9 +341,16 @@ def too_cold_or_hot(bench: TrialBench) -> Iterator[Found]:
     if charger is None or not CHEMISTRIES[design.battery.cell.chemistry].rechargeable:
         return
     coldest, hottest = charging_range_c(design)
-    if coldest >= COLDEST_CHARGE_C and hottest <= HOTTEST_CHARGE_C:
+    least, most = CHEMISTRIES[design.battery.cell.chemistry].charged_c
+    if coldest >= least and hottest <= most:
         return
     stops, sun = charger.temperature_sensor, charger.panel is not None
+    lithium = design.battery.cell.chemistry in ("lithium-ion", "lithium-iron-phosphate")
+    hurt = (
+        "Charging below 0 °C plates lithium and ruins the cell"
+        if lithium
+        else f"It is not made to be charged below {show(least, '°C')}"
+    )
     where = "Its panel charges it where it is," if sun else "It is charged"
     advice = "use a charger with a temperature sensor" + ("." if sun else ", or charge it indoors.")
     yield Found(
@@ -354,13 +365,21 @@ def too_cold_or_hot(bench: TrialBench) -> Iterator[Found]:
         sentence=(
             f"{where} from {show(coldest, '°C')} to {show(hottest, '°C')}. "
             + (
-                "Its sensor stops the charge below 0 °C and above 45 °C: there it does not get full."
+                f"Its sensor stops the charge below {show(least, '°C')} and above {show(most, '°C')}: there it does not get full."
                 if stops
-                else f"Charging below 0 °C plates lithium and ruins the cell, above 45 °C it ages and endangers it: {advice}"
+                else f"{hurt}, above {show(most, '°C')} it ages and endangers it: {advice}"
             )
         ),
         ways=lambda: [
             *([] if sun else [Remedy(label="Charge it indoors", patch=[replace("/brief/charged", "indoors")])]),
-            *([] if stops else [Remedy(label="A sensor on the cell that stops it", patch=[replace("/charger/temperature_sensor", True)])]),
+            *(
+                []
+                if stops
+                else [
+                    Remedy(
+                        label="A sensor on the cell that stops it", patch=[replace("/charger/temperature_sensor", True)]
+                    )
+                ]
+            ),
         ],
     )

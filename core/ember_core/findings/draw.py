@@ -17,7 +17,10 @@ from .found import Found
 
 SHORT_OF_GOAL = 0.2
 PARASITIC_SHARE = 0.10
-BOARD_SLEEPS_A = (1e-3, 20e-3)  # what the bridge, the LED and the regulator of a board draw together; more is the chip itself
+BOARD_SLEEPS_A = (
+    1e-3,
+    20e-3,
+)  # what the bridge, the LED and the regulator of a board draw together; more is the chip itself
 LED_SHARE = 0.05
 LIGHT_SHARE = 0.05
 LOW_EFFICACY_MCD_PER_MA = 20.0

@@ -134,7 +134,14 @@ def copies_of_a_part(bench: TrialBench) -> Iterator[Found]:
         part = bench.design.part(body.key)
         size = np.ptp(body.pieces[0].corners, axis=0) if len(body.pieces) == count else np.asarray(body.body.size_mm)
         grid = part.grid
-        pitches = [] if grid is None else [(grid.pitch_mm, grid.along, min(grid.columns, count)), (grid.row_pitch_mm, grid.across, -(-count // grid.columns))]
+        pitches = (
+            []
+            if grid is None
+            else [
+                (grid.pitch_mm, grid.along, min(grid.columns, count)),
+                (grid.row_pitch_mm, grid.across, -(-count // grid.columns)),
+            ]
+        )
         for pitch, axis, many in pitches:
             needed = float(size["xyz".index(axis)])
             if pitch is not None and many > 1 and pitch < needed - TOUCH_MM:

@@ -330,11 +330,7 @@ def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
     around = charging_range_c(design)[1]
     if warm.charging_c <= limit:
         return
-    what = (
-        f"{plastic} softens at"
-        if softening <= CELL_CHARGE_MAX_C
-        else "a lithium cell may be charged up to"
-    )
+    what = f"{plastic} softens at" if softening <= CELL_CHARGE_MAX_C else "a lithium cell may be charged up to"
     room = limit - SPARE_C - around
     yield Found(
         code="charging-too-warm",
@@ -351,7 +347,8 @@ def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
             "limit": (limit, "°C"),
         },
         sentence=(
-            f"{charger.name} burns {show(hot.heat_w, 'W')} of what the port gives, {'a linear charger' if charger.topology == 'linear' else 'a switching one'} at {show(hot.current_a, 'A')}; with the rest the closed "
+            f"{charger.name} burns {show(hot.heat_w, 'W')} of what the port gives, "
+            f"{'a linear charger' if charger.topology == 'linear' else 'a switching one'} at {show(hot.current_a, 'A')}; with the rest the closed "
             f"case gets {show(warm.charging_c, '°C')} inside where it is {show(around, '°C')}, and {what} {show(limit, '°C')}. Charge slower, "
             f"or with the charger outside the case{', or with a switching one' if charger.topology == 'linear' else ''}."
         ),

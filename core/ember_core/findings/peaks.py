@@ -6,9 +6,9 @@ from collections.abc import Callable, Iterator
 
 from ..design.patches import replace
 from ..figures import Remedy
+from ..load.operating_points import part_current
 from ..measures.bench import TrialBench
 from ..quantities import show
-from ..load.operating_points import part_current
 from ..solved.droop import USUAL_ESR_OHM, Droop, Shows
 from ..supply.converters import limits_current
 from .found import Found
@@ -100,7 +100,9 @@ def stalled_motor(bench: TrialBench) -> Iterator[Found]:
             continue  # its converter holds the current
         guard = design.battery.protection
         trips = min((x for x in (guard and guard.overcurrent_a, guard and guard.fuse_a) if x), default=None)
-        weak = [(s.name, s.limit_a) for s in path if not limits_current(s)] + [(design.battery.cell.name, state.pack.discharge_max_a)]
+        weak = [(s.name, s.limit_a) for s in path if not limits_current(s)] + [
+            (design.battery.cell.name, state.pack.discharge_max_a)
+        ]
         thin, stands = min(weak, key=lambda w: w[1])
         if stalled <= stands:
             continue

@@ -16,11 +16,16 @@ from .found import Found
 SPARE = 1.2  # that a threshold is to lie above the peak, as they differ by a fifth; a rule of thumb
 HOLDERS = ("cylinder",)  # forms that go into a holder, where they can go in the wrong way round
 GUARDED = ("lithium-ion", "lithium-iron-phosphate")  # chemistries that burn or are ruined without a cut-off
-FAR_ABOVE, WAY_ABOVE = 3.0, 6.0  # times what the cells or a wire stand, at which a threshold protects little, or nothing
+FAR_ABOVE, WAY_ABOVE = (
+    3.0,
+    6.0,
+)  # times what the cells or a wire stand, at which a threshold protects little, or nothing
 CELLS_STAND = 2.0  # times what they are made for cells stand for the moment until it trips, wires do not
 FAR_BELOW_V = 0.3  # below what a cell may be emptied to: no protection at all
 BLOWS_AT = 2.0  # times its rating a fuse blows within a minute at the latest; typical of small ones
-JOINED_RATE = 2.0  # times the capacity an hour that cells may pass each other for a moment when they are joined; a rule of thumb
+JOINED_RATE = (
+    2.0  # times the capacity an hour that cells may pass each other for a moment when they are joined; a rule of thumb
+)
 
 
 def guarded(bench: TrialBench) -> bool:
@@ -35,11 +40,15 @@ def cuts_off_by_itself(bench: TrialBench) -> bool:
     """Whether everything that hangs on the battery stops before a cell is emptied too far: each rail behind a converter with a lockout above that."""
     battery, tree = bench.design.battery, bench.usual.tree
     least = CHEMISTRIES[battery.cell.chemistry].least_v * battery.series
-    fed = [r for r, feed in enumerate(tree.rail_feeds) if any(p.rail == bench.design.supply.rails[r].id for p in bench.design.parts)]
+    fed = [
+        r
+        for r, feed in enumerate(tree.rail_feeds)
+        if any(p.rail == bench.design.supply.rails[r].id for p in bench.design.parts)
+    ]
 
     def stops(rail: int) -> bool:
-        path = tree.path(tree.rail_feeds[rail])
-        return any(isinstance(tree.stages[s], SwitchingStage) and tree.stages[s].undervoltage_lockout_v >= least for s in path)  # type: ignore[union-attr]
+        path = [tree.stages[s] for s in tree.path(tree.rail_feeds[rail])]
+        return any(isinstance(stage, SwitchingStage) and stage.undervoltage_lockout_v >= least for stage in path)
 
     return bool(fed) and all(stops(r) for r in fed)
 
@@ -175,8 +184,16 @@ def trips_too_late(bench: TrialBench) -> Iterator[Found]:
         path = tree.path(tree.inputs[s][0])
         behind = [tree.stages[x] for x in path]
         straight = tree.inputs[s][0] == 0 or (path and tree.inputs[path[-1]][0] == 0)
-        fused = any(isinstance(x, PassStage) and x.role == "fuse" and BLOWS_AT * x.limit_a < FAR_ABOVE * stage.limit_a for x in behind)
-        if not straight or fused or not isinstance(stage, PassStage | DiodeStage) or any(limits_current(x) for x in behind):
+        fused = any(
+            isinstance(x, PassStage) and x.role == "fuse" and BLOWS_AT * x.limit_a < FAR_ABOVE * stage.limit_a
+            for x in behind
+        )
+        if (
+            not straight
+            or fused
+            or not isinstance(stage, PassStage | DiodeStage)
+            or any(limits_current(x) for x in behind)
+        ):
             continue
         if isinstance(stage, PassStage) and stage.role in ("fuse", "protection", "load switch"):
             continue
@@ -237,7 +254,11 @@ def wrong_way_round(bench: TrialBench) -> Iterator[Found]:
     battery = bench.design.battery
     guard, several = battery.protection, battery.series * battery.parallel > 1
     burns = battery.cell.chemistry in GUARDED or (several and battery.cell.chemistry.startswith("lithium"))
-    if (guard is not None and guard.against_reversal) or battery.cell.form not in HOLDERS or battery.cell.bank is not None:
+    if (
+        (guard is not None and guard.against_reversal)
+        or battery.cell.form not in HOLDERS
+        or battery.cell.bank is not None
+    ):
         return
     yield Found(
         code="reversal", severity="watch" if burns else "note", step="battery",

@@ -98,7 +98,11 @@ def charged_backwards(bench: TrialBench) -> Iterator[Found]:
     for i, stage in enumerate(bench.design.supply.stages):
         both = isinstance(stage, PowerOrStage) and BATTERY in (stage.input, stage.other)
         fed = isinstance(stage, DiodeStage) and stage.input == BATTERY and bool(bench.design.supply.sources)
-        if not isinstance(stage, DiodeStage | PowerOrStage) or not (both or fed) or stage.reverse_a <= REVERSE_A * (1 + 1e-9):
+        if (
+            not isinstance(stage, DiodeStage | PowerOrStage)
+            or not (both or fed)
+            or stage.reverse_a <= REVERSE_A * (1 + 1e-9)
+        ):
             continue
         yield Found(
             code="charged-backwards", severity="fix" if stage.reverse_a > 10 * REVERSE_A else "watch", step="supply", where=f"/supply/stages/{i}/reverse_a",

@@ -24,7 +24,10 @@ HEADROOM_V = 0.2  # that a linear charger needs above its float voltage; a rule 
 BANK_SLEEPS_A = 0.06  # below this a power bank thinks that nothing is connected; a rule of thumb
 PANEL_W_PER_CM2 = 0.022  # of good cells in full sun: 22 %
 CC_OHM = 5100.0
-AUTONOMY_D, LEAST_AUTONOMY_D = 5.0, 1.0  # days without sun that a solar gadget should stand, and those that it must; rules of thumb
+AUTONOMY_D, LEAST_AUTONOMY_D = (
+    5.0,
+    1.0,
+)  # days without sun that a solar gadget should stand, and those that it must; rules of thumb
 RELIABLE_C = 0.3  # below that many C the fall of a nickel cell's voltage cannot be seen
 MOST_WAYS = 3
 
@@ -48,10 +51,15 @@ def fitting(bench: TrialBench) -> list[Charger]:
 def _works_at(charger: Charger, old: Charger) -> bool:
     """Whether a charger runs on what feeds the present one: the same voltage, or one that it stands and can fill the pack from; with a coil or
     without."""
-    wireless = ("wireless" in (c.port.kind if c.port else "" for c in (charger, old)), charger.port is not None and old.port is not None)
+    wireless = (
+        "wireless" in (c.port.kind if c.port else "" for c in (charger, old)),
+        charger.port is not None and old.port is not None,
+    )
     if wireless[0] and not (wireless[1] and charger.port and old.port and charger.port.kind == old.port.kind):
         return False
-    if (charger.panel is None and charger.port is not None and charger.port.kind == "solar") or (old.panel is not None and not charger.adapts_input):
+    if (charger.panel is None and charger.port is not None and charger.port.kind == "solar") or (
+        old.panel is not None and not charger.adapts_input
+    ):
         return False
     if abs(charger.port_v / old.port_v - 1) <= SAME_PORT:
         return True
@@ -232,7 +240,7 @@ def timer_trips(bench: TrialBench) -> Iterator[Found]:
     charger, result = bench.design.charger, bench.charge
     if charger is None or result is None or result.never != "timer" or charger.timer_h is None:
         return
-    whole = float(result.course.time_s[-1])
+    whole, timer_s = float(result.course.time_s[-1]), charger.timer_h * 3600
     yield Found(
         code="charge-timer", severity="fix", step="charge", where="/charger/timer_h", title="Its timer gives up before it is full",
         facts={"full_after": (whole / 3600, "h"), "timer": (charger.timer_h, "h")},
@@ -241,7 +249,7 @@ def timer_trips(bench: TrialBench) -> Iterator[Found]:
             "More current, a longer timer, or less running meanwhile."
         ),
         ways=lambda: [
-            *_faster(bench), set_current(charger, min(charger.set_a * 1.15 * whole / (charger.timer_h * 3600), result.highest_a)),
+            *_faster(bench), set_current(charger, min(charger.set_a * 1.15 * whole / timer_s, result.highest_a)),
             *instead(bench, [c for c in fitting(bench) if c.timer_h is None or c.timer_h * 3600 > whole * 1.1]),
         ],
     )  # fmt: skip
@@ -263,17 +271,23 @@ def _faster(bench: TrialBench) -> Iterator[Remedy | None]:
 def no_gentle_start(bench: TrialBench) -> Iterator[Found]:
     """A lithium cell that was emptied too far is charged with the full current at once."""
     charger, battery = bench.design.charger, bench.design.battery
-    if charger is None or charger.method != "cc-cv" or charger.precharge_v_per_cell is not None or full_v(battery.cell) is None:
+    if (
+        charger is None
+        or charger.method != "cc-cv"
+        or charger.precharge_v_per_cell is not None
+        or full_v(battery.cell) is None
+    ):
         return
     rate = charger.set_a / battery.parallel / battery.cell.capacity_ah
-    if rate <= GENTLE_C:
+    if rate <= GENTLE_C or battery.cell.chemistry == "super-capacitor":
         return
     usual = 2.9 if battery.cell.chemistry == "lithium-ion" else 2.0
     yield Found(
         code="no-precharge", severity="fix" if rate > HARD_C else "watch", step="charge", where="/charger/precharge_v_per_cell", title="An empty cell gets the full current at once",
         facts={"charge_current": (charger.set_a, "A")},
         sentence=(
-            f"{charger.name} begins with {show(charger.set_a, 'A')} ({rate:.2g} C) however empty the cell is: one that was emptied below {show(usual, 'V')} wants a tenth of that first, or it gets hot."
+            f"{charger.name} begins with {show(charger.set_a, 'A')} ({rate:.2g} C) however empty the cell is: "
+            f"one that was emptied below {show(usual, 'V')} wants a tenth of that first, or it gets hot."
         ),
         ways=lambda: instead(bench, [c for c in fitting(bench) if c.precharge_v_per_cell is not None]),
     )  # fmt: skip
@@ -467,7 +481,13 @@ def too_little_sun(bench: TrialBench) -> Iterator[Found]:
 def dark_days(bench: TrialBench) -> Iterator[Found]:
     """The battery does not carry it through a few days without sun."""
     day, charger = bench.solar, bench.design.charger
-    if day is None or charger is None or not bench.design.parts or day.into_wh < day.used_wh or day.autonomy_d >= AUTONOMY_D:
+    if (
+        day is None
+        or charger is None
+        or not bench.design.parts
+        or day.into_wh < day.used_wh
+        or day.autonomy_d >= AUTONOMY_D
+    ):
         return
     yield Found(
         code="dark-days", severity="fix" if day.autonomy_d < LEAST_AUTONOMY_D else "watch", step="charge", where="/charger/port/panel",

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ..battery.pack import kept_below_cutoff
 from ..design import LinearStage, PassStage, Stage, SwitchingStage
 from ..design.basics import fresh_id
 from ..design.patches import add, replace
@@ -219,14 +220,21 @@ def modes_that_fail(bench: TrialBench) -> Iterator[Found]:
         if failure.reason == "empty" or failure.charge < EARLY:
             continue
         at_once = failure.charge >= 1
+        kept = kept_below_cutoff(bench.design.battery.cell)
+        stays = not at_once and kept > 0 and failure.charge - kept <= EARLY
         rails = (lambda part=failure.subject: _own_rail(bench, part)) if failure.reason == "supply" else None
         yield Found(
             code="mode-fails-at-once" if at_once else "mode-fails-early",
-            severity="stop" if at_once and mode.essential else "fix" if mode.essential else "watch",
+            severity="stop" if at_once and mode.essential else "fix" if mode.essential and not stays else "watch",
             step="supply",
             where=f"/modes/{i}",
             title=f"{mode.name} {'does not work' if at_once else 'stops early'}",
-            sentence=f"{mode.name} {describe_failure(bench, failure)}.",
+            sentence=f"{mode.name} {describe_failure(bench, failure)}."
+            + (
+                " A super-capacitor's voltage falls with its charge; a boost converter uses what lies below."
+                if stays
+                else ""
+            ),
             ways=rails,
         )
 

@@ -90,7 +90,11 @@ def charger_above_its_input(bench: TrialBench) -> Iterator[Found]:
         ),
         ways=lambda: [
             *instead(bench, [c for c in fitting(bench) if (c.input_max_v or 0.0) >= volts]),
-            *([Remedy(label="A port of 5 V", patch=[replace("/charger/port_v", 5.0)])] if charger.panel is None and most >= 5.0 else []),
+            *(
+                [Remedy(label="A port of 5 V", patch=[replace("/charger/port_v", 5.0)])]
+                if charger.panel is None and most >= 5.0
+                else []
+            ),
         ],
     )
 

@@ -13,7 +13,9 @@ from .measure import Change, Measure, calmer, rounded, state_a
 
 SHORT_EVENT_S = 60.0  # a session longer than this is use, not an event
 SHORTER = 0.5
-DARK = re.compile(r"\b(off|dark|sleep|standby|idle|power down)\b", re.IGNORECASE)  # names of states in which nothing is shown
+DARK = re.compile(
+    r"\b(off|dark|sleep|standby|idle|power down)\b", re.IGNORECASE
+)  # names of states in which nothing is shown
 LOCK = 0.05  # of the accidents get through a lock
 
 
@@ -89,7 +91,9 @@ def dimmer(bench: TrialBench, p: int) -> Measure | None:
     design, part = bench.design, bench.design.parts[p]
     used = {u.state for m in design.modes for u in m.uses if u.part == part.id and not u.burst}
     top = max((s for s in part.states if s.name in used), key=state_a, default=None)
-    lower = [s for s in calmer(part, top.name)[1:] if not DARK.search(s.name)] if top else []  # the calmest of all is dark
+    lower = (
+        [s for s in calmer(part, top.name)[1:] if not DARK.search(s.name)] if top else []
+    )  # the calmest of all is dark
     if top is None or not lower:
         return None
     return Measure(

@@ -135,7 +135,9 @@ def _said(solved: SolvedGadget) -> list[tuple[str, str]]:
     if not CHEMISTRIES[cell.chemistry].rechargeable:
         said.append(("primary", "Never charge primary cells; do not mix old and new ones."))
     elif cell.bank is None:
-        said.append(("cold-charge", "Never charge lithium below 0 °C, not even gently: metal grows inside that shorts the cell later.") if
+        said.append(("short", "A charged super-capacitor gives hundreds of amperes into a short: it welds and burns. Discharge it through a "
+                     "resistor before you solder.") if cell.chemistry == "super-capacitor" else
+                    ("cold-charge", "Never charge lithium below 0 °C, not even gently: metal grows inside that shorts the cell later.") if
                     CHEMISTRIES[cell.chemistry].charge_v is not None else
                     ("nickel", "Charge nickel cells with a charger of their own kind: held at a voltage they overheat and vent."))  # fmt: skip
     if solved.design.battery.series > 1 and CHEMISTRIES[cell.chemistry].rechargeable:

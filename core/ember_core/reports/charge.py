@@ -225,17 +225,17 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
                          [("surroundings", around, "°C"), ("heat at the worst", hot.peak_heat_w, "W"),
                           ("RθJA", design.charger.rth_ja_c_per_w, "°C/W")], HEAT_SOURCE,
                          note=_folds_back(design.charger))  # fmt: skip
-    hot = solved.nearest_limit
-    counted = warm.charging_w if hot.when == CHARGING else felt
+    nearest = solved.nearest_limit
+    counted = warm.charging_w if nearest.when == CHARGING else felt
     return HeatReport(
         power=figure("Heat that counts", counted, "W",
                      "the steady power that warms the case as much: others + (mode − others) × (1 − e^(−t/τ)) ÷ (1 − e^(−period/τ))",
                      [(m.name, float(w), "W") for m, w, s in zip(design.modes, warm.mode_w, solved.usual.shares, strict=True) if s > 0]
                      + [("charging, with what runs meanwhile", warm.charging_w, "W")], HEAT_SOURCE),
-        inside=figure(f"Warmest inside: {hot.name}", hot.degrees_c, "°C", "air inside by then + its own power × what it gives to the air",
-                      [("air inside", hot.air_c, "°C"), ("above it", hot.degrees_c - hot.air_c, "K"), ("its limit", hot.limit_c, "°C"),
-                       ("surroundings", hot.surroundings_c, "°C")], HEAT_SOURCE,
-                      low=hot.low_c, high=hot.high_c, note=f"Of all things inside it comes nearest to its own limit, while {hot.when}. {RANGE_OF_HEAT}"),
+        inside=figure(f"Warmest inside: {nearest.name}", nearest.degrees_c, "°C", "air inside by then + its own power × what it gives to the air",
+                      [("air inside", nearest.air_c, "°C"), ("above it", nearest.degrees_c - nearest.air_c, "K"), ("its limit", nearest.limit_c, "°C"),
+                       ("surroundings", nearest.surroundings_c, "°C")], HEAT_SOURCE,
+                      low=nearest.low_c, high=nearest.high_c, note=f"Of all things inside it comes nearest to its own limit, while {nearest.when}. {RANGE_OF_HEAT}"),
         running=running,
         outer=figure("Outside, nearest to what skin stands" + (f": over {outside.over}" if outside.over else ""), outside.degrees_c, "°C",
                      "surroundings + what the wall over it holds back and spreads" if outside.over else "surroundings + what its outer side holds back at that power",
@@ -244,5 +244,5 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
         charging=charging,
         charger=charger,
         softening_c=softening,
-        nearest=hot,
+        nearest=nearest,
     )  # fmt: skip

@@ -32,7 +32,10 @@ class BodyReport:
     low: list[float]
     high: list[float]
     outlines: list[list[list[list[float]]]]
-    copies: Annotated[list[list[float]], Field(description="where several copies lie from the first one on [mm]; of a single one empty")]
+    copies: Annotated[
+        list[list[float]],
+        Field(description="where several copies lie from the first one on [mm]; of a single one empty"),
+    ]
     swelling_mm: float
     swelling_axis: int
     through: str | None

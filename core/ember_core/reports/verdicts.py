@@ -7,14 +7,15 @@ from dataclasses import replace
 from typing import Literal
 
 from ..battery.chemistry import CHEMISTRIES
+from ..battery.pack import kept_below_cutoff
 from ..design import Design
 from ..enclosure.fit import NO_ROOM, contact_status, fits_within
 from ..figures import Figure, Severity, Status, Step, Verdict, VerdictKey, figure
 from ..findings import Found
 from ..quantities import show
 from ..solved.gadget import SolarDay, SolvedGadget
-from ..solved.wording import describe_failure
 from ..solved.hottest import CHARGING
+from ..solved.wording import describe_failure
 from ..thermal.materials import softest
 from .battery import runtime_report, runtime_sentence, runtime_total
 from .charge import charge_report, heat_report
@@ -34,12 +35,15 @@ WORDS: dict[str, tuple[Status, str]] = {
     "primary-cell": ("fail", "must not be charged"), "float-voltage": ("fail", "overcharges"), "charger-for-another-pack": ("fail", "wrong charger"),
     "wrong-charger": ("fail", "wrong charger"), "charge-current": ("fail", "dangerous current"), "never-full": ("fail", "never full"),
     "float-too-low": ("fail", "never full"), "port-voltage": ("fail", "never full"), "charge-timer": ("fail", "gives up before"),
-    "too-little-sun": ("fail", "too little sun"), "dark-days": ("fail", "dark days end it"), "charge-time": ("fail", "takes too long"), "charge-temperature": ("watch", "too cold or hot"), "port-overload": ("watch", "port overloaded"),
+    "too-little-sun": ("fail", "too little sun"), "dark-days": ("fail", "dark days end it"), "charge-time": ("fail", "takes too long"),
+    "charge-temperature": ("watch", "too cold or hot"), "port-overload": ("watch", "port overloaded"),
     "no-type-c-resistors": ("watch", "no power by cable"), "protection-trips": ("fail", "protection trips"), "fuse-blows": ("fail", "fuse blows"),
-    "switches-off": ("fail", "bank switches off"), "peak-current": ("watch", "too much for the cell"), "overvoltage": ("fail", "too much voltage"), "collision": ("fail", "does not close"), "copies-overlap": ("fail", "does not close"), "copies-outside": ("fail", "does not close"),
+    "switches-off": ("fail", "bank switches off"), "peak-current": ("watch", "too much for the cell"), "overvoltage": ("fail", "too much voltage"),
+    "collision": ("fail", "does not close"), "copies-overlap": ("fail", "does not close"), "copies-outside": ("fail", "does not close"),
     "short-of-its-wall": ("watch", "short of its side"), "case-too-large": ("fail", "case too large"), "touch-limit": ("fail", "too hot to touch"),
     "colder-than-the-cell": ("fail", "too cold for it"), "fails-in-the-cold": ("watch", "fails in the cold"), "no-protection": ("fail", "not protected"),
-    "stage-overvoltage": ("fail", "too much voltage"), "charger-overvoltage": ("fail", "too much voltage"), "stage-too-hot": ("fail", "too warm"), "part-too-hot": ("fail", "too warm"), "too-warm": ("fail", "too warm"),
+    "stage-overvoltage": ("fail", "too much voltage"), "charger-overvoltage": ("fail", "too much voltage"),
+    "stage-too-hot": ("fail", "too warm"), "part-too-hot": ("fail", "too warm"), "too-warm": ("fail", "too warm"),
     "charging-too-warm": ("fail", "too warm"), "wall-spot": ("fail", "softens its wall"),
 }  # fmt: skip
 USUAL_WORDS: dict[Severity, tuple[Status, str]] = {"stop": ("fail", "not like this"), "fix": ("watch", "to be fixed")}
@@ -125,16 +129,20 @@ def weakest_verdict(solved: SolvedGadget) -> Verdict:
     failure = state.failures[worst]
     name, left = design.modes[worst].name, failure.charge
     status, word = _left_graded(left)
-    if not design.modes[worst].essential and status == "fail":
+    kept = kept_below_cutoff(design.battery.cell)
+    if status == "fail" and (
+        (0 < kept < left < 1 and left - kept <= UNUSED_WATCH) or not design.modes[worst].essential
+    ):
         status = "watch"
     sentence = f"{name} {describe_failure(solved, failure)}."
-    frost = max((x.charge for i, x in enumerate(solved.coldest.failures) if i in used and design.modes[i].essential), default=0.0)
+    frost = max(
+        (x.charge for i, x in enumerate(solved.coldest.failures) if i in used and design.modes[i].essential),
+        default=0.0,
+    )
     if status == "pass" and frost > UNUSED_WATCH:
         cold = max((i for i in used if design.modes[i].essential), key=lambda i: solved.coldest.failures[i].charge)
         status, word = ("fail", "dead in the cold") if frost >= 1 else ("watch", "early in the cold")
-        sentence = (
-            f"At {show(design.brief.coldest_c, '°C')} {design.modes[cold].name.lower()} {describe_failure(solved, solved.coldest.failures[cold])}."
-        )
+        sentence = f"At {show(design.brief.coldest_c, '°C')} {design.modes[cold].name.lower()} {describe_failure(solved, solved.coldest.failures[cold])}."
     return Verdict(
         key="weakest", label="First mode stops at", status=status, word=word, step="supply",
         figure=figure(f"Charge left when {name} stops", left * 100, "%",
@@ -166,7 +174,11 @@ def charge_verdict(solved: SolvedGadget, found: list[Found]) -> Verdict:
         rechargeable = CHEMISTRIES[solved.design.battery.cell.chemistry].rechargeable
         word, sentence = "charged outside" if rechargeable else "swap the cells", "The gadget has no charger."
     elif report is None or time.value is None:
-        status, word, sentence = "unknown", "not known", f"Nothing is known of a charge of this battery by {charger.name}."
+        status, word, sentence = (
+            "unknown",
+            "not known",
+            f"Nothing is known of a charge of this battery by {charger.name}.",
+        )
     elif solved.solar is not None:
         return _solar_verdict(solved, solved.solar, found)
     else:
@@ -194,15 +206,21 @@ def _solar_verdict(solved: SolvedGadget, day: SolarDay, found: list[Found]) -> V
     )
     watched = next((f for f in found if f.code in ("too-little-sun", "dark-days", *CHARGE_WATCHED)), None)
     if watched is not None:
-        word = {"too-little-sun": "too little sun", "dark-days": "few dark days"} | CHARGE_WATCHED
-        return Verdict(key="charge", label="Days without sun", figure=_dark_days(day), status="watch", word=word[watched.code],
+        words = {"too-little-sun": "too little sun", "dark-days": "few dark days"} | CHARGE_WATCHED
+        return Verdict(key="charge", label="Days without sun", figure=_dark_days(day), status="watch", word=words[watched.code],
                        sentence=watched.sentence, step="charge")  # fmt: skip
     if day.into_wh < SURE_OF_SUN * day.used_wh:
         status, word = "watch", "hardly enough sun"
     if not solved.design.parts:
         status, word = "unknown", "no parts yet"
     return Verdict(
-        key="charge", label="Days without sun", figure=_dark_days(day), status=status, word=word, sentence=sentence, step="charge"
+        key="charge",
+        label="Days without sun",
+        figure=_dark_days(day),
+        status=status,
+        word=word,
+        sentence=sentence,
+        step="charge",
     )
 
 

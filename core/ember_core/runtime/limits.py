@@ -165,7 +165,9 @@ def _conditions(
             continue
         if stage.input_limit_a is not None:
             add("limit", stage.id, on, worst.stage_input_a.narrow(s), stage.input_limit_a, -1, "A")
-        if stage.start_up_v is not None and not working[s, entered].all():  # it has to start again on what there is then
+        if (
+            stage.start_up_v is not None and not working[s, entered].all()
+        ):  # it has to start again on what there is then
             add("start", stage.id, on, worst.stage_input_v.narrow(s), stage.start_up_v, 1, "V")
     for i, source in enumerate(tree.sources):
         there = np.flatnonzero(tree.powered[1 + i, modes])
@@ -179,7 +181,10 @@ def _conditions(
 def modes_of_the_day(design: Design) -> list[int]:
     """The positions of the modes that a day brings, or that the user switches to."""
     day = design.day
-    named = {day.rest} | {s.mode for event in (*day.sessions, *day.wakes) for s in event.stretches}
+    stretches = [s for session in day.sessions for s in session.stretches] + [
+        s for wake in day.wakes for s in wake.stretches
+    ]
+    named = {day.rest} | {s.mode for s in stretches}
     return [m for m, mode in enumerate(design.modes) if mode.id in named or mode.switched_off]
 
 

@@ -251,7 +251,9 @@ class SolvedGadget:
         """The same at the coldest temperature of the brief; none where that is the usual one."""
         if self.coldest is self.usual or not self.droops:
             return []
-        return find_droops(self.coldest, max(self.droops[0].charge, self.coldest.ending[1] if self.coldest.ending[1] < 1 else 0.0))
+        return find_droops(
+            self.coldest, max(self.droops[0].charge, self.coldest.ending[1] if self.coldest.ending[1] < 1 else 0.0)
+        )
 
     @cached_property
     def works(self) -> np.ndarray:
@@ -325,9 +327,7 @@ class SolvedGadget:
         efficiency = charger.efficiency if charger.topology == "switching" else min(volts / charger.port_v, 1.0)
         used = (self.mean_a + state.pack.self_discharge_a) * volts * 24
         stored = state.pack.capacity_ah * (1 - state.ending[1]) * volts
-        return SolarDay(
-            daily_yield(charger.panel), efficiency, used, stored, stored / used if used > 0 else math.inf
-        )
+        return SolarDay(daily_yield(charger.panel), efficiency, used, stored, stored / used if used > 0 else math.inf)
 
     @cached_property
     def charge(self) -> Charge | None:

@@ -60,7 +60,9 @@ def hot_things(state: Run, warm: Warmth, charging_hottest_c: float) -> list[Hot]
     used = np.flatnonzero(state.shares > 0).tolist()
     around = design.brief.hottest_c
     low, high = (x - warm.running_c for x in warm.running_range_c)
-    cases = [(design.modes[m].name.lower(), float(warm.inside_c[m]), warm.node_c[:, m], around, low, high) for m in used]
+    cases = [
+        (design.modes[m].name.lower(), float(warm.inside_c[m]), warm.node_c[:, m], around, low, high) for m in used
+    ]
     if warm.charging_c is not None and warm.charging_node_c is not None and warm.charging_range_c is not None:
         low, high = (x - warm.charging_c for x in warm.charging_range_c)
         cases.append((CHARGING, warm.charging_c, warm.charging_node_c, charging_hottest_c, low, high))

@@ -51,7 +51,11 @@ NICKEL_CHARGE_MAX_C = 45.0
 PART_MAX_C = 85.0  # what most electronic parts are made for; a rule of thumb where nobody said it
 CHARGER_MAX_C = 125.0  # junction
 USUAL_GAP_MM = 5.0  # of air to the wall, where no part has a size yet
-GRAMS_PER_MM3, LIGHTEST_G, UNKNOWN_G = 1.2e-3, 0.3, 4.0  # of populated boards, of chips, of what nobody gave a size; rules of thumb
+GRAMS_PER_MM3, LIGHTEST_G, UNKNOWN_G = (
+    1.2e-3,
+    0.3,
+    4.0,
+)  # of populated boards, of chips, of what nobody gave a size; rules of thumb
 GAP_SPREAD = 1.5  # factor either way
 BOARD_FOLLOWS = 1.0  # of a board, what gets as warm as the chip on it; from `validation/heat.py`
 
@@ -203,7 +207,12 @@ def contents_g(design: Design) -> float:
 
 # of what a part of a kind takes: what stays in it as heat, and what is burnt elsewhere inside, as in a speaker's coil; the rest leaves as light,
 # sound or work. Usual figures: white LEDs give a quarter of their power as light, class-D amplifiers keep a sixth, small motors turn two fifths into work.
-SPLIT: dict[PartKind, tuple[float, float]] = {"light": (0.75, 0.0), "led": (0.85, 0.0), "sound": (0.17, 0.82), "motor": (0.6, 0.0)}
+SPLIT: dict[PartKind, tuple[float, float]] = {
+    "light": (0.75, 0.0),
+    "led": (0.85, 0.0),
+    "sound": (0.17, 0.82),
+    "motor": (0.6, 0.0),
+}
 ALL_OF_IT = (1.0, 0.0)
 SOUND_INSIDE = 0.99  # of what an amplifier passes on, what its speaker turns into heat
 
@@ -244,11 +253,16 @@ def find_nodes(state: Run) -> list[Node]:
         board_mm2 = board[0] * board[1] if board else None
         grams = _grams(mass_g, body)
         if size is not None and is_chip(size):
-            grams += BOARD_FOLLOWS * BOARD_G_PER_M2 * (USUAL_BOARD_M2 if board_mm2 is None else min(board_mm2 * 1e-6, 2 * USUAL_BOARD_M2))
+            grams += (
+                BOARD_FOLLOWS
+                * BOARD_G_PER_M2
+                * (USUAL_BOARD_M2 if board_mm2 is None else min(board_mm2 * 1e-6, 2 * USUAL_BOARD_M2))
+            )
         return Node(pointer, name, kind, own_k_per_w(size, board_mm2) / copies, PART_MAX_C, grams)
 
     found = [
-        node(f"/parts/{i}", p.name, "part", p.body, p.mass_g * p.quantity, p.quantity) for i, p in enumerate(design.parts)
+        node(f"/parts/{i}", p.name, "part", p.body, p.mass_g * p.quantity, p.quantity)
+        for i, p in enumerate(design.parts)
     ]
     for stage in state.tree.stages:
         one = node(f"/supply/stages/{design.index.stages[stage.id]}", stage.name, "stage", stage.body, stage.mass_g)
@@ -328,7 +342,9 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
     charging = _charging(state, charge_mode, mode_w, mean, gap) if charges(design) else None
     outer = brief.hottest_c + shell.outer_rise_k(felt)
     node_c = inside + np.minimum(surface_k * settled + places.beyond_k(node_w), MOST_RISE_K)
-    there = two_stages(lasts, np.array([max(n.settles_s, 1.0) for n in nodes])[:, None], wall_settles_s(design.enclosure))
+    there = two_stages(
+        lasts, np.array([max(n.settles_s, 1.0) for n in nodes])[:, None], wall_settles_s(design.enclosure)
+    )
     spot_k = np.minimum(places.neighbours.spots_k(surface_k, wall) * there, MOST_RISE_K)
     spot_c = inside + wall + spot_k
     charging_c = None if charging is None else charging.inside_c
@@ -362,7 +378,8 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
         outside=outside,
         running_c=float(inside[hottest]),
         running_range_c=tuple(  # type: ignore[arg-type]
-            brief.hottest_c + float(x.wall_rise_k(most) + x.gap_rise_k(felt_air[hottest] * past[hottest])) for x in (cool, warm)
+            brief.hottest_c + float(x.wall_rise_k(most) + x.gap_rise_k(felt_air[hottest] * past[hottest]))
+            for x in (cool, warm)
         ),
         meanwhile=None if charging is None else charging.meanwhile,
         charge=None if charging is None else charging.usual,
@@ -382,7 +399,13 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
 
 
 def _outside(
-    nodes: list[Node], side_c: float, spots_k: Array, mode: int | None, around_c: float, power_w: float, sun_w: float,
+    nodes: list[Node],
+    side_c: float,
+    spots_k: Array,
+    mode: int | None,
+    around_c: float,
+    power_w: float,
+    sun_w: float,
     touch: tuple[float, str],
 ) -> Outside:
     """The outer face at its warmest: the warmest side, or the spot on it over something hot, which a finger finds."""
@@ -423,6 +446,8 @@ def _felt(state: Run, mode_w: Array, constant_s: float, lag_s: Array) -> tuple[A
 
 
 MOST_DIRECT = 0.9  # of what burns, that goes past the air
+
+
 @dataclass(frozen=True)
 class _Charging:
     """The charge at the usual and at the hottest temperature, and what it does to the case. `power_w` is the steady power that would
@@ -482,13 +507,15 @@ class _Places:
         return np.asarray(found)
 
     def surface_k(self, node_w: Array, wall_k: Array) -> Array:
-        """The surface of each node above the air inside [K], (nodes, cases): as the network says with films of small rises, less by what a warmer surface gives more: of what leaves a node the part that goes to the
-        air by its own surface grows with its rise."""
+        """The surface of each node above the air inside [K], (nodes, cases): as the network says with films of small rises, less by
+        what a warmer surface gives more: of what leaves a node the part that goes to the air by its own surface grows with its rise."""
         linear = self.neighbours.above_air_k(node_w, wall_k)
         own = (self.bare_w_per_k * np.diag(self.neighbours.per_w))[:, None]  # of what leaves it
         rise = linear.copy()
         for _ in range(FILM_ROUNDS):
-            rise = linear / (1 + np.minimum(own, 1.0) * np.maximum(part_film(rise, self.surface_m2[:, None]) / self.small - 1, 0.0))
+            rise = linear / (
+                1 + np.minimum(own, 1.0) * np.maximum(part_film(rise, self.surface_m2[:, None]) / self.small - 1, 0.0)
+            )
         return np.asarray(rise)
 
     @cached_property
@@ -549,7 +576,11 @@ def _alone_k_per_w(node: Node, size: Size | None) -> float:
     if node.kind == "part" and (size is None or not is_chip(size)):
         return node.k_per_w
     own = own_k_per_w(size)
-    return own if size is None or not is_chip(size) else node.k_per_w - min(chip_beyond_k_per_w(size), BEYOND * node.k_per_w)
+    return (
+        own
+        if size is None or not is_chip(size)
+        else node.k_per_w - min(chip_beyond_k_per_w(size), BEYOND * node.k_per_w)
+    )
 
 
 BEYOND = 0.7  # of a chip's resistance, that may lie between it and its board

@@ -293,7 +293,8 @@ def answer_heat(bench: TrialBench) -> HeatAnswer:
     used = [m for m in range(len(design.modes)) if bench.usual.shares[m] > 0]
     rows = [
         HeatRow(mode=design.modes[m].id, name=design.modes[m].name, days=bench.warmest_days(m), felt_w=float(warm.felt_w[m]),
-                surroundings_c=design.brief.hottest_c, inside_c=float(warm.inside_c[m]), outer_c=float(warm.outer_c[m]), **_hottest(warm, warm.spot_c[:, m], float(warm.wall_c[m]), float(warm.outer_c[m])),
+                surroundings_c=design.brief.hottest_c, inside_c=float(warm.inside_c[m]), outer_c=float(warm.outer_c[m]),
+                **_hottest(warm, warm.spot_c[:, m], float(warm.wall_c[m]), float(warm.outer_c[m])),
                 node_c=_listed(warm.node_c[:, m]), stands_c=[n.limit_c for n in warm.nodes], spot_c=_listed(warm.spot_c[:, m]))
         for m in used
     ]  # fmt: skip
@@ -363,7 +364,10 @@ def _limits(bench: TrialBench, rows: list[HeatRow]) -> list[HeatLimit]:
                         "by its distance to the wall",
                     )
                 )
-        outside = next((r for r in rows if r.mode == ("" if warm.outside.mode is None else design.modes[warm.outside.mode].id)), rows[0])
+        outside = next(
+            (r for r in rows if r.mode == ("" if warm.outside.mode is None else design.modes[warm.outside.mode].id)),
+            rows[0],
+        )
         limit, why = warm.outside.limit_c, warm.outside.contact
         found.append(
             _limit("outside", "Outside, to touch", warm.outside.degrees_c, limit, outside, f"{why}; after ISO 13732-1")

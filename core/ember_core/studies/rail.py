@@ -317,7 +317,11 @@ def _without_rail(bench: TrialBench, index: int) -> list[RailOption]:
         past = cut_by(bench, rail.feed) - cut_by(bench, other.feed)
         if past:
             switch = design.stage(min(past))
-            found.append(_cannot("no-rail", other.id, title, f"{other.name} is not behind {switch.name if switch else 'the switch'}"))
+            found.append(
+                _cannot(
+                    "no-rail", other.id, title, f"{other.name} is not behind {switch.name if switch else 'the switch'}"
+                )
+            )
             continue
         if not low <= volts <= high:
             found.append(

@@ -31,7 +31,8 @@ class Material:
 
 MATERIALS: dict[Plastic, Material] = {
     "PLA": Material(0.13, 1.24, 1.3, 0.9, 58, strain=0.015), "PETG": Material(0.20, 1.27, 1.3, 0.9, 75, strain=0.03), "ABS": Material(0.18, 1.04, 1.3, 0.9, 98, strain=0.04),
-    "ASA": Material(0.18, 1.07, 1.3, 0.9, 98, strain=0.04), "nylon": Material(0.25, 1.10, 1.3, 0.9, 80, strain=0.05), "TPU": Material(0.20, 1.21, 1.5, 0.9, 80, flexible=True, strain=0.3),
+    "ASA": Material(0.18, 1.07, 1.3, 0.9, 98, strain=0.04),
+    "nylon": Material(0.25, 1.10, 1.3, 0.9, 80, strain=0.05), "TPU": Material(0.20, 1.21, 1.5, 0.9, 80, flexible=True, strain=0.3),
     "resin": Material(0.20, 1.18, 1.3, 0.9, 60, strain=0.012),
     "polycarbonate": Material(0.20, 1.20, 1.3, 0.9, 130, strain=0.04), "wood": Material(0.15, 0.70, 1.6, 0.9, 200, "wood", strain=0.005),
     "aluminium": Material(160.0, 2.70, 0.9, 0.8, 500, "metal", shields=True, strain=0.004), "steel": Material(45.0, 7.85, 0.48, 0.8, 500, "metal", shields=True, strain=0.004),
@@ -42,7 +43,7 @@ SPECIFIC_HEAT_INSIDE = 0.9  # J / (g K): boards, metals and cells have 0.5 to 1.
 CELL_MAX_C: dict[Chemistry, float] = {
     # the usual limit while giving current; typical of datasheets
     "lithium-ion": 60, "lithium-iron-phosphate": 60, "nickel-metal-hydride": 60, "alkaline": 54, "lithium-coin": 60,
-    "lithium-manganese": 70, "lithium-iron-disulfide": 60, "lithium-thionyl": 85,
+    "lithium-manganese": 70, "lithium-iron-disulfide": 60, "lithium-thionyl": 85, "super-capacitor": 65,
 }  # fmt: skip
 
 TOUCH_C: dict[Feel, tuple[float, float, float]] = {

@@ -219,7 +219,9 @@ def wall_settles_s(case: Enclosure) -> float:
     return material.specific_heat * material.density * 1e6 * case.mean_wall_mm / 1000 / SPOT_FILM
 
 
-SPOT_FILM = 18.0  # W/(m2 K): still air and radiation on the outer side, and what spreads in the wall; from `validation/heat.py`
+SPOT_FILM = (
+    18.0  # W/(m2 K): still air and radiation on the outer side, and what spreads in the wall; from `validation/heat.py`
+)
 
 
 def surface_m2(case: Enclosure) -> float:
@@ -239,7 +241,11 @@ def lid_share(case: Enclosure) -> float:
     """What of the case's material is its upper piece, 0..1: the top, and of the sides what lies above where it comes apart, by their areas."""
     x, y, z = case.outer_mm
     split = min(case.split_mm if case.split_mm is not None else z, z - case.walls[5])
-    sides, top, bottom = 2 * (x + y) * z, x * y * case.walls[5] / case.mean_wall_mm, x * y * case.walls[4] / case.mean_wall_mm
+    sides, top, bottom = (
+        2 * (x + y) * z,
+        x * y * case.walls[5] / case.mean_wall_mm,
+        x * y * case.walls[4] / case.mean_wall_mm,
+    )
     return float((top + sides * max(z - case.walls[5] - split, 0.0) / z) / (sides + top + bottom))
 
 
@@ -316,7 +322,9 @@ FILM_RISE_K, FILM_C_INSIDE = 8.0, 40.0  # a small rise, and the air
 USUAL_SURFACE_M2 = 15e-4  # of a part that nobody gave a size
 CHIP_MM2, CHIP_MM = 150.0, 4.0  # rules of thumb
 USUAL_BOARD_M2 = 10e-4  # of a chip whose board nobody named
-BOARD_W_PER_K = 0.014  # conductivity x thickness of a board with copper on half of both sides: 2 x 35 um x 0.5 x 390 W/(m K)
+BOARD_W_PER_K = (
+    0.014  # conductivity x thickness of a board with copper on half of both sides: 2 x 35 um x 0.5 x 390 W/(m K)
+)
 BOARD_G_PER_M2 = 3000.0  # of 1.6 mm with its copper
 PACKAGE_K_PER_W = 10.0  # from a chip to its board; typical of small packages
 
@@ -324,7 +332,9 @@ PACKAGE_K_PER_W = 10.0  # from a chip to its board; typical of small packages
 def two_stages(lasts_s: Array, first_s: Array, second_s: Array | float) -> Array:
     """How far the second of two first-order stages behind each other is after a step that lasts [s], 0..1, for their time constants [s]; any shape."""
     first = np.where(np.abs(first_s / second_s - 1) < ALIKE, second_s * (1 - ALIKE), first_s)
-    return np.asarray(1 - (second_s * np.exp(-lasts_s / second_s) - first * np.exp(-lasts_s / first)) / (second_s - first))
+    return np.asarray(
+        1 - (second_s * np.exp(-lasts_s / second_s) - first * np.exp(-lasts_s / first)) / (second_s - first)
+    )
 
 
 ALIKE = 0.02  # two time constants that differ by less are taken as so different

@@ -1683,7 +1683,7 @@ export interface components {
              * Chemistry
              * @enum {string}
              */
-            chemistry: "lithium-ion" | "lithium-iron-phosphate" | "nickel-metal-hydride" | "alkaline" | "lithium-coin" | "lithium-manganese" | "lithium-iron-disulfide" | "lithium-thionyl";
+            chemistry: "lithium-ion" | "lithium-iron-phosphate" | "nickel-metal-hydride" | "alkaline" | "lithium-coin" | "lithium-manganese" | "lithium-iron-disulfide" | "lithium-thionyl" | "super-capacitor";
             /**
              * Form
              * @enum {string}
@@ -5676,7 +5676,7 @@ export interface components {
              * Chemistry
              * @enum {string}
              */
-            chemistry: "lithium-ion" | "lithium-iron-phosphate" | "nickel-metal-hydride" | "alkaline" | "lithium-coin" | "lithium-manganese" | "lithium-iron-disulfide" | "lithium-thionyl";
+            chemistry: "lithium-ion" | "lithium-iron-phosphate" | "nickel-metal-hydride" | "alkaline" | "lithium-coin" | "lithium-manganese" | "lithium-iron-disulfide" | "lithium-thionyl" | "super-capacitor";
             /**
              * Form
              * @enum {string}

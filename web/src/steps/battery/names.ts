@@ -8,6 +8,7 @@ export const CHEMISTRIES = [
   ["lithium-manganese", "lithium / manganese dioxide"],
   ["lithium-iron-disulfide", "lithium / iron disulfide"],
   ["lithium-thionyl", "lithium / thionyl chloride"],
+  ["super-capacitor", "super-capacitor"],
 ] as const;
 
 export const FORMS = [
