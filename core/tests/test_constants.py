@@ -5,6 +5,7 @@ from __future__ import annotations
 import importlib
 import unittest
 
+from ember_core.battery.chemistries import CHEMISTRIES
 from ember_core.making import MAKING
 from ember_core.thermal.materials import CELL_MAX_C, MATERIALS
 
@@ -22,7 +23,8 @@ DECIDING: dict[str, dict[str, object]] = {
                       "BOARD_W_PER_K": 0.014, "BOARD_G_PER_M2": 3000.0, "PACKAGE_K_PER_W": 10.0, "SPOT_FILM": 18.0, "SPREADS": 10.0},
     "thermal.materials": {"SPECIFIC_HEAT_INSIDE": 0.9},
     "findings.refill": {"FLOAT_MOST": 1.012, "LEAK_SHARE": 0.2, "LED_SHARE": 0.2, "HEADROOM_V": 0.2, "BANK_SLEEPS_A": 0.06, "RELIABLE_C": 0.3,
-                        "AUTONOMY_D": 5.0, "LEAST_AUTONOMY_D": 1.0, "NICKEL_MOST": 1.6, "NICKEL_GENTLE_C": 0.12, "GENTLE_C": 0.5, "HARD_C": 0.7, "OPEN_PANEL": 1.22},
+                        "NICKEL_MOST": 1.6, "NICKEL_GENTLE_C": 0.12, "GENTLE_C": 0.5, "HARD_C": 0.7},
+    "findings.sun": {"AUTONOMY_D": 5.0, "LEAST_AUTONOMY_D": 1.0, "OPEN_PANEL": 1.22, "PANEL_W_PER_CM2": 0.022},
     "findings.protection": {"SPARE": 1.2, "FAR_ABOVE": 3.0, "WAY_ABOVE": 6.0, "CELLS_STAND": 2.0, "FAR_BELOW_V": 0.3, "BLOWS_AT": 2.0, "JOINED_RATE": 2.0},
     "findings.cells": {"IMPOSSIBLE": 1.25, "USUAL_SHARE": 0.7, "NAME_DIFFERS": 0.15},
     "findings.windows": {"ASK_ABOVE_V": 5.5},
@@ -30,7 +32,10 @@ DECIDING: dict[str, dict[str, object]] = {
     "findings.peaks": {"MOST_BULK_F": 0.01, "STALLS_LIKE": 3.0},
     "load.operating_points": {"LASTS_S": 0.01, "CARRIED_V": 0.1},
     "solved.hottest": {"SOFTENING_MARGIN_C": 10.0},
-    "solved.warmth": {"CELL_CHARGE_MAX_C": 45.0, "PART_MAX_C": 85.0, "CHARGER_MAX_C": 125.0, "USUAL_GAP_MM": 5.0, "GAP_SPREAD": 1.5, "SPLIT": {"light": (0.75, 0.0), "led": (0.85, 0.0), "sound": (0.17, 0.82), "motor": (0.6, 0.0)}, "SOUND_INSIDE": 0.99, "BOARD_FOLLOWS": 1.0, "MOST_DIRECT": 0.9, "BEYOND": 0.7},
+    "solved.warmth": {"CELL_CHARGE_MAX_C": 45.0, "USUAL_GAP_MM": 5.0, "GAP_SPREAD": 1.5, "MOST_DIRECT": 0.9},
+    "solved.nodes": {"PART_MAX_C": 85.0, "CHARGER_MAX_C": 125.0, "SPLIT": {"light": (0.75, 0.0), "led": (0.85, 0.0), "sound": (0.17, 0.82), "motor": (0.6, 0.0)},
+                     "SOUND_INSIDE": 0.99, "BOARD_FOLLOWS": 1.0},
+    "solved.places": {"BEYOND": 0.7},
     "thermal.neighbours": {"SPOT_PEAK": 1.35},
     "findings.boards": {"SOLDER_MM": 1.0, "OFF_HOLE_MM": 0.3, "WORTH_MM": 0.5},
     "findings.case": {"HALF_WAVE_MM": 62.0, "SPLASHED_GAP_MM": 0.3, "BEZEL_MM": 1.0, "SHORT_MM": 1.0, "PLUG_REACH_MM": 1.5},
@@ -51,7 +56,7 @@ DECIDING: dict[str, dict[str, object]] = {
     "findings.bank": {"LITTLE_LEFT": 0.6, "PULSE_SHARE": 0.4, "PULSE_S": 0.5, "PULSE_ABOVE": 1.2, "MOST_PARTS": 1000},
     "findings.battery": {"STRANDED": 0.35, "SAME_WINDOW": 0.15, "BENCH_STRANDED": 0.1, "BENCH_SHORTER": 0.85, "FILM_BELOW_A": 2e-5,
                          "FILM_PEAK_A": 5e-3, "MOST_WAYS": 4, "STIFF_POINTS": 101},
-    "findings.charging": {"COLDEST_CHARGE_C": 0.0, "HOTTEST_CHARGE_C": 45.0, "TO_THE_LIMIT": 1.001},
+    "findings.charging": {"TO_THE_LIMIT": 1.001},
     "findings.draw": {"SHORT_OF_GOAL": 0.2, "PARASITIC_SHARE": 0.10, "BOARD_SLEEPS_A": (1e-3, 20e-3), "LED_SHARE": 0.05, "LIGHT_SHARE": 0.05,
                       "LOW_EFFICACY_MCD_PER_MA": 20.0, "DISPLAY_SHARE": 0.25, "BARER": 0.1},
     "findings.feeds": {"SAME_VOLTAGE": 0.02, "PIN_ABOVE_SUPPLY_V": 0.3, "LEAK_MATTERS_A": 1e-7},
@@ -81,7 +86,8 @@ class Deciding(unittest.TestCase):
         )  # fmt: skip
 
     def test_cells_in_the_heat_and_clearances(self) -> None:
-        self.assertEqual(sorted(CELL_MAX_C.values()), [54, 60, 60, 60, 60, 60, 70, 85])
+        self.assertEqual({x.charged_c for n, x in CHEMISTRIES.items() if n != "super-capacitor"}, {(0.0, 45.0)})
+        self.assertEqual(sorted(CELL_MAX_C.values()), [54, 60, 60, 60, 60, 60, 65, 70, 85])
         self.assertEqual(CELL_MAX_C["alkaline"], 54)
         held = {process: (m.free, m.sliding, m.press, m.least, m.wall, m.least_wall) for process, m in MAKING.items()}
         usual = {

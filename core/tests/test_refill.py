@@ -356,6 +356,8 @@ class Choosing(unittest.TestCase):
                 kind = (
                     "nickel-metal-hydride"
                     if one.method != "cc-cv"
+                    else "super-capacitor"
+                    if one.float_v_per_cell < 3
                     else "lithium-ion"
                     if one.float_v_per_cell > 4
                     else "lithium-iron-phosphate"
@@ -365,7 +367,8 @@ class Choosing(unittest.TestCase):
                     chemistry=kind,
                     capacity_ah=size,
                     resistance_ohm=0.1 / size,
-                    cutoff_v=1.0 if "nickel" in kind else 2.5,
+                    cutoff_v=2.5 if "lithium" in kind else 1.0,
+                    full_v=2.5 if kind == "super-capacitor" else None,
                 )
                 made = gadget(one.cells_in_series, battery={"cell": own, "protection": {}}).model_copy(
                     update={"charger": one}
@@ -436,7 +439,7 @@ class Heat(unittest.TestCase):
             self.assertFalse(seen(cool, "part-too-hot"))
             part_limit = float(made[1].charging_node_c[0])
             for limit, found in ((part_limit - 0.1, True), (part_limit + 0.1, False)):
-                with patch("ember_core.solved.warmth.PART_MAX_C", limit):
+                with patch("ember_core.solved.nodes.PART_MAX_C", limit):
                     told = seen(loud, "part-too-hot")
                     self.assertEqual(bool(told), found)
                     for one in told:

@@ -13,21 +13,16 @@ from ..measures.edits import set_current, set_resistor
 from ..quantities import show
 from ..quantities.preferred import next_e24, previous_e24
 from .found import Found
+from .sun import OPEN_PANEL
 
 FLOAT_MOST = 1.012  # of a full lithium cell: 4.25 V of 4.20 V, at the worst of the reference; a rule of thumb
 LEAK_SHARE = 0.2  # of what the gadget takes at rest
 LED_SHARE = 0.2
 SAME_FLOAT_V = 0.06  # iron phosphate cells are charged to 3.6 or 3.65 V
 SAME_PORT = 0.1
-OPEN_PANEL = 1.22  # a panel without load gives so many times its working voltage; typical of silicon cells
 HEADROOM_V = 0.2  # that a linear charger needs above its float voltage; a rule of thumb
 BANK_SLEEPS_A = 0.06  # below this a power bank thinks that nothing is connected; a rule of thumb
-PANEL_W_PER_CM2 = 0.022  # of good cells in full sun: 22 %
 CC_OHM = 5100.0
-AUTONOMY_D, LEAST_AUTONOMY_D = (
-    5.0,
-    1.0,
-)  # days without sun that a solar gadget should stand, and those that it must; rules of thumb
 RELIABLE_C = 0.3  # below that many C the fall of a nickel cell's voltage cannot be seen
 MOST_WAYS = 3
 
@@ -51,15 +46,12 @@ def fitting(bench: TrialBench) -> list[Charger]:
 def _works_at(charger: Charger, old: Charger) -> bool:
     """Whether a charger runs on what feeds the present one: the same voltage, or one that it stands and can fill the pack from; with a coil or
     without."""
-    wireless = (
-        "wireless" in (c.port.kind if c.port else "" for c in (charger, old)),
-        charger.port is not None and old.port is not None,
-    )
-    if wireless[0] and not (wireless[1] and charger.port and old.port and charger.port.kind == old.port.kind):
+    kinds = [c.port.kind if c.port else None for c in (charger, old)]
+    if "wireless" in kinds and kinds[0] != kinds[1]:
         return False
-    if (charger.panel is None and charger.port is not None and charger.port.kind == "solar") or (
-        old.panel is not None and not charger.adapts_input
-    ):
+    if kinds[0] == "solar" and charger.panel is None:
+        return False
+    if old.panel is not None and not charger.adapts_input:
         return False
     if abs(charger.port_v / old.port_v - 1) <= SAME_PORT:
         return True
@@ -429,71 +421,4 @@ def cut_while_charging(bench: TrialBench) -> Iterator[Found]:
             *instead(bench, [c for c in fitting(bench) if c.power_path]),
             Remedy(label="One that leaves the supply on", patch=[replace("/charger/cuts_load", False)]),
         ],
-    )  # fmt: skip
-
-
-def panel_too_strong(bench: TrialBench) -> Iterator[Found]:
-    """More peak power than such an area can give."""
-    charger = bench.design.charger
-    panel = charger.panel if charger else None
-    if panel is None:
-        return
-    most = panel.area_cm2 * PANEL_W_PER_CM2
-    if panel.peak_w <= most * 1.001:
-        return
-    yield Found(
-        code="panel-power", severity="watch", step="charge", where="/charger/port/panel/peak_w", title="More than such a panel can give",
-        facts={"peak": (panel.peak_w, "W"), "most": (most, "W")},
-        sentence=(
-            f"{show(panel.peak_w, 'W')} from so small an area: good cells give about {show(most, 'W')} in full sun. Small panels are often "
-            "printed with hope."
-        ),
-        ways=lambda: [Remedy(label=f"Reckon with {show(float(f'{most:.2g}'), 'W')}", patch=[replace("/charger/port/panel/peak_w", float(f"{most * 0.995:.2g}"))])],
-    )  # fmt: skip
-
-
-def too_little_sun(bench: TrialBench) -> Iterator[Found]:
-    """What the panel brings on a usual day of its month is less than what a day takes."""
-    day = bench.solar
-    panel = bench.design.charger.panel if bench.design.charger else None
-    if day is None or panel is None or not bench.design.parts or day.into_wh >= day.used_wh:
-        return
-    into, used = day.into_wh, day.used_wh
-    goal = bench.design.brief.goal_h
-    lasts = goal is not None and bench.runtime_s >= goal * 3600  # on its battery alone, which the panel only stretches
-    larger = panel.peak_w * used / into * 1.2 if into > 0 else None
-    yield Found(
-        code="too-little-sun", severity="watch" if lasts else "fix", step="charge", where="/charger/port/panel", title="The panel does not carry it through that month",
-        facts={"from_the_panel": (into, "Wh"), "used": (used, "Wh")},
-        sentence=(
-            f"A usual day of that month brings {show(into, 'Wh')} into the battery, and the gadget takes {show(used, 'Wh')} a day. "
-            + ("A larger panel, another tilt, or less use." if into > 0 else "There the sun does not rise: no panel helps.")
-        ),
-        ways=lambda: [] if larger is None or larger > 500 else [
-            Remedy(label=f"A panel of {show(float(f'{larger:.2g}'), 'W')}", patch=[
-                replace("/charger/port/panel/peak_w", float(f"{larger:.2g}")),
-                replace("/charger/port/panel/area_cm2", max(panel.area_cm2, float(f"{larger / PANEL_W_PER_CM2 * 1.02:.3g}"))),
-            ])
-        ],
-    )  # fmt: skip
-
-
-def dark_days(bench: TrialBench) -> Iterator[Found]:
-    """The battery does not carry it through a few days without sun."""
-    day, charger = bench.solar, bench.design.charger
-    if (
-        day is None
-        or charger is None
-        or not bench.design.parts
-        or day.into_wh < day.used_wh
-        or day.autonomy_d >= AUTONOMY_D
-    ):
-        return
-    yield Found(
-        code="dark-days", severity="fix" if day.autonomy_d < LEAST_AUTONOMY_D else "watch", step="charge", where="/charger/port/panel",
-        title="A few dark days end it",
-        facts={"autonomy": (day.autonomy_d, "d"), "usual": (AUTONOMY_D, "d")},
-        sentence=(
-            f"Full, it lasts {show(day.autonomy_d, 'd')} without sun; {show(AUTONOMY_D, 'd')} of fog or snow in a row are usual in winter. A larger battery, or less use."
-        ),
     )  # fmt: skip

@@ -12,7 +12,8 @@ from ..measures.bench import TrialBench
 from ..measures.selection import stage_in_place
 from ..quantities import show
 from .found import Found
-from .refill import OPEN_PANEL, fitting, instead
+from .refill import fitting, instead
+from .sun import OPEN_PANEL
 
 ASK_ABOVE_V = 5.5  # what every charger for a small port stands; above that it has to be known
 

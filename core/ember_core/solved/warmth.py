@@ -4,79 +4,35 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from functools import cached_property
 from typing import Literal
 
 import numpy as np
 
 from ..battery.chemistry import CHEMISTRIES
 from ..charging.charge import INDOORS_C, RECEIVER_EFFICIENCY, Charge, Meanwhile, charge
-from ..design import Body, Design, Enclosure, Part, PartKind, Size
-from ..enclosure.facing import facings
+from ..design import Design, Enclosure
 from ..enclosure.fit import Placed, things, volume_mm3
 from ..load.day import longest_s
 from ..numeric import Array
 from ..runtime.run import Run
-from ..thermal.materials import CELL_MAX_C, MATERIALS, SPECIFIC_HEAT_INSIDE, TOUCH_C
-from ..thermal.neighbours import (
-    NARROW_M,
-    Neighbours,
-    between_w_per_k,
-    neighbours,
-    spreading_k_per_w,
-    stands_still,
-    to_wall_w_per_k,
-)
+from ..thermal.materials import MATERIALS, TOUCH_C
 from ..thermal.shell import (
     ALIKE,
-    BOARD_G_PER_M2,
-    FILM_RISE_K,
     FILM_SPREAD,
     MOST_RISE_K,
-    USUAL_BOARD_M2,
-    USUAL_SURFACE_M2,
     Shell,
-    chip_beyond_k_per_w,
     felt_power_w,
-    is_chip,
-    own_k_per_w,
-    part_film,
     shell_of,
     two_stages,
     wall_settles_s,
 )
+from .nodes import Node, find_nodes, shares
+from .places import Places, places_of
 
 CELL_CHARGE_MAX_C = 45.0  # lithium cells: the usual upper limit of charging
 NICKEL_CHARGE_MAX_C = 45.0
-PART_MAX_C = 85.0  # what most electronic parts are made for; a rule of thumb where nobody said it
-CHARGER_MAX_C = 125.0  # junction
 USUAL_GAP_MM = 5.0  # of air to the wall, where no part has a size yet
-GRAMS_PER_MM3, LIGHTEST_G, UNKNOWN_G = (
-    1.2e-3,
-    0.3,
-    4.0,
-)  # of populated boards, of chips, of what nobody gave a size; rules of thumb
 GAP_SPREAD = 1.5  # factor either way
-BOARD_FOLLOWS = 1.0  # of a board, what gets as warm as the chip on it; from `validation/heat.py`
-
-NodeKind = Literal["part", "stage", "charger", "cell"]
-
-
-@dataclass(frozen=True)
-class Node:
-    """Something that gets warm: from it to the air inside it is `k_per_w`, and it stands `limit_c`."""
-
-    pointer: str
-    name: str
-    kind: NodeKind
-    k_per_w: float
-    limit_c: float
-    grams: float
-
-    @property
-    def settles_s(self) -> float:
-        """Time in which it comes within 37 % of its own rise [s]."""
-        return self.k_per_w * self.grams * SPECIFIC_HEAT_INSIDE
 
 
 @dataclass(frozen=True)
@@ -207,96 +163,19 @@ def contents_g(design: Design) -> float:
 
 # of what a part of a kind takes: what stays in it as heat, and what is burnt elsewhere inside, as in a speaker's coil; the rest leaves as light,
 # sound or work. Usual figures: white LEDs give a quarter of their power as light, class-D amplifiers keep a sixth, small motors turn two fifths into work.
-SPLIT: dict[PartKind, tuple[float, float]] = {
-    "light": (0.75, 0.0),
-    "led": (0.85, 0.0),
-    "sound": (0.17, 0.82),
-    "motor": (0.6, 0.0),
-}
-ALL_OF_IT = (1.0, 0.0)
-SOUND_INSIDE = 0.99  # of what an amplifier passes on, what its speaker turns into heat
-
-
-def heat_split(part: Part) -> tuple[float, float]:
-    """(share of its power that warms it, share that warms the case elsewhere), each 0..1; none of what hangs outside."""
-    if part.burns_outside:
-        return 0.0, 0.0
-    if part.inside_share is None:
-        return SPLIT.get(part.kind, ALL_OF_IT)
-    return part.inside_share, SOUND_INSIDE * (1 - part.inside_share) if part.kind == "sound" else 0.0
-
-
-def _shares(design: Design) -> tuple[Array, Array]:
-    """`heat_split` of every part: what warms it, and what stays in the case in all, (parts,) each."""
-    split = np.array([heat_split(p) for p in design.parts]).reshape(-1, 2)
-    return split[:, 0], split.sum(axis=1)
-
-
 def mode_power_w(state: Run) -> Array:
     """Mean power that each mode burns inside the case at half charge [W], (modes,): all that the battery and the sources
     give, less what goes to things outside, and what leaves as light, sound or work."""
     half = state.half
-    _, stays = _shares(state.design)
+    _, stays = shares(state.design)
     inside = half.given_w - ((1 - stays)[:, None] * half.part_w).sum(axis=0)
     return np.asarray(np.maximum(state.in_mode @ inside, 0.0))
-
-
-def find_nodes(state: Run) -> list[Node]:
-    """What gets warm inside: parts that are not plugged in from outside, stages, the charger, the cells."""
-    design = state.design
-    boards = {p.id: p.body.size_mm for p in design.parts if p.body is not None}
-
-    def node(pointer: str, name: str, kind: NodeKind, body: Body | None, mass_g: float, copies: int = 1) -> Node:
-        """Something with its own surface, a chip with the board that it is on; of several copies each with its share."""
-        size = _size(body)
-        board = boards.get(body.on) if body is not None and body.on is not None else None
-        board_mm2 = board[0] * board[1] if board else None
-        grams = _grams(mass_g, body)
-        if size is not None and is_chip(size):
-            grams += (
-                BOARD_FOLLOWS
-                * BOARD_G_PER_M2
-                * (USUAL_BOARD_M2 if board_mm2 is None else min(board_mm2 * 1e-6, 2 * USUAL_BOARD_M2))
-            )
-        return Node(pointer, name, kind, own_k_per_w(size, board_mm2) / copies, PART_MAX_C, grams)
-
-    found = [
-        node(f"/parts/{i}", p.name, "part", p.body, p.mass_g * p.quantity, p.quantity)
-        for i, p in enumerate(design.parts)
-    ]
-    for stage in state.tree.stages:
-        one = node(f"/supply/stages/{design.index.stages[stage.id]}", stage.name, "stage", stage.body, stage.mass_g)
-        own = stage.rth_ja_c_per_w
-        found.append(one if own is None else replace(one, k_per_w=own, limit_c=stage.junction_max_c))
-    battery, cell = design.battery, design.battery.cell
-    cells = battery.series * battery.parallel
-    x, y, z = cell.size_mm
-    pack = battery.body.size_mm if battery.body else (x, y, z * cells)
-    found.append(
-        Node("/battery", cell.name, "cell", own_k_per_w(pack), CELL_MAX_C[cell.chemistry], cell.mass_g * cells)
-    )
-    charger = design.charger
-    if charger is not None:
-        grams = _grams(charger.mass_g, charger.body)
-        found.append(Node("/charger", charger.name, "charger", charger.rth_ja_c_per_w, CHARGER_MAX_C, grams))
-    return found
-
-
-def _size(body: Body | None) -> Size | None:
-    return None if body is None else body.size_mm
-
-
-def _grams(mass_g: float, body: Body | None) -> float:
-    """Mass of a part [g]; where nobody gave it, by its room."""
-    if mass_g > 0 or body is None:
-        return max(mass_g, LIGHTEST_G if body is not None else UNKNOWN_G)
-    return max(math.prod(body.size_mm) * GRAMS_PER_MM3, LIGHTEST_G)
 
 
 def _node_power_w(state: Run, mode_w: Array) -> Array:
     """What each node burns in each mode at half charge [W], (nodes, modes); nothing in what hangs outside, or in the charger."""
     half, design = state.half, state.design
-    own, stays = _shares(design)
+    own, stays = shares(design)
     part = half.part_w @ state.in_mode.T
     stage = half.stage_loss @ state.in_mode.T
     cell = np.maximum(mode_w - (stays[:, None] * part).sum(axis=0) - stage.sum(axis=0), 0.0)
@@ -325,7 +204,7 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
     mode_w = mode_power_w(state)
     constant = max(shell.time_constant_s(float(mode_w.max(initial=0.0))), 1e-3)
     node_w, nodes = _node_power_w(state, mode_w), find_nodes(state)
-    places = _places(design, nodes, placed)
+    places = places_of(design, nodes, placed)
     felt, felt_air, lasts, kind = _felt(state, mode_w, constant, _lag_s(nodes, node_w))
     gap_k = shell.gap_rise_k(felt_air)
     surface_k = places.surface_k(node_w, -gap_k)
@@ -469,7 +348,7 @@ class _Charging:
         """The inner side of the wall [degC]."""
         return self.inside_c - float(self.shell.gap_rise_k(self.power_w))
 
-    def node_c(self, meanwhile_w: Array, places: _Places, cell: int) -> tuple[Array, Array, Array]:
+    def node_c(self, meanwhile_w: Array, places: Places, cell: int) -> tuple[Array, Array, Array]:
         """(each node, the wall over it, by how much each warms the cell) at the worst while it charges, (nodes,) each. The charger's own is
         its junction."""
         watts = meanwhile_w.copy()
@@ -482,115 +361,6 @@ class _Charging:
         temperatures[-1] = self.hot.junction_c
         spot_c = self.wall_c + np.minimum(spots, MOST_RISE_K)
         return np.asarray(temperatures), np.asarray(spot_c), places.from_others_k(cell, watts[:, None])[:, 0]
-
-
-@dataclass(frozen=True)
-class _Places:
-    """What the nodes do to each other and to the wall, by where they sit. `beyond_k_per_w` is what a junction is above its own
-    surface, (nodes,); `bare_w_per_k` what it gives to the air by its surface, `surface_m2` how large that is, `past_w_per_k` what it gives to walls
-    so near that it hardly warms the air, (nodes,)."""
-
-    neighbours: Neighbours
-    beyond_k_per_w: Array
-    bare_w_per_k: Array
-    surface_m2: Array
-    past_w_per_k: Array
-
-    def beyond_k(self, node_w: Array) -> Array:
-        """Each junction above the surface of its package or its board [K], which is there within seconds."""
-        return np.asarray(self.beyond_k_per_w[:, None] * node_w)
-
-    def from_others_k(self, node: int, node_w: Array) -> Array:
-        """By how much a node is warmed by each other one [K], (nodes, cases)."""
-        found = self.neighbours.per_w[node][:, None] * node_w
-        found[node] = 0.0
-        return np.asarray(found)
-
-    def surface_k(self, node_w: Array, wall_k: Array) -> Array:
-        """The surface of each node above the air inside [K], (nodes, cases): as the network says with films of small rises, less by
-        what a warmer surface gives more: of what leaves a node the part that goes to the air by its own surface grows with its rise."""
-        linear = self.neighbours.above_air_k(node_w, wall_k)
-        own = (self.bare_w_per_k * np.diag(self.neighbours.per_w))[:, None]  # of what leaves it
-        rise = linear.copy()
-        for _ in range(FILM_ROUNDS):
-            rise = linear / (
-                1 + np.minimum(own, 1.0) * np.maximum(part_film(rise, self.surface_m2[:, None]) / self.small - 1, 0.0)
-            )
-        return np.asarray(rise)
-
-    @cached_property
-    def small(self) -> Array:
-        """The film at a small rise, of which the network is made, (nodes, 1)."""
-        return part_film(np.full((self.surface_m2.size, 1), FILM_RISE_K), self.surface_m2[:, None])
-
-    def direct_w(self, surface_k: Array, wall_k: Array) -> Array:
-        """What goes from the nodes, at their rises, straight into the walls that they are near to, past the air, (cases,) [W]."""
-        return np.asarray((self.past_w_per_k[:, None] * np.maximum(surface_k - wall_k, 0.0)).sum(axis=0))
-
-
-def _places(design: Design, nodes: list[Node], bodies: list[Placed]) -> _Places:
-    """Bodies without a place face nothing."""
-    case = design.enclosure
-    sizes = {x.pointer: x.body.size_mm for x in things(design) if x.body is not None}
-    total = np.array([n.k_per_w for n in nodes])
-    surface = np.array([min(n.k_per_w, _alone_k_per_w(n, sizes.get(n.pointer))) for n in nodes])
-    row = {n.pointer: i for i, n in enumerate(nodes)}
-    placed = [p for p in bodies if p.pointer in row]
-    at = np.array([row[p.pointer] for p in placed], dtype=int)
-    seen = facings(placed, case)
-    wall_m, conductivity = np.maximum(np.asarray(case.walls), 0.01) / 1000, MATERIALS[case.plastic].conductivity
-    spots, into = np.zeros((len(nodes), 6)), np.zeros((len(nodes), 6))
-    area = np.zeros((len(nodes), 6))
-    filled = np.array([_filled(p) for p in placed])[:, None]
-    wall_m2, wall_gap_m = seen.wall_area_mm2 * 1e-6 * filled, seen.wall_gap_mm * 1e-3
-    each = np.array([len(p.copies) for p in placed])[:, None]
-    area[at] = wall_m2 * stands_still(wall_gap_m)
-    into[at] = to_wall_w_per_k(wall_m2, wall_gap_m)
-    spots[at] = spreading_k_per_w(wall_m2 / each, wall_m, conductivity) / each  # each copy has a spot of its own
-    pair_m2, pair_gap_m = seen.area_mm2 * 1e-6, seen.gap_mm * 1e-3
-    covered_m2 = pair_m2 * stands_still(pair_gap_m)
-    several = np.ones(len(nodes))
-    several[at] = [len(p.copies) for p in placed]
-    surface_m2 = np.array([_surface_m2(sizes.get(n.pointer)) for n in nodes]) * several
-    between = between_w_per_k(pair_m2, pair_gap_m)
-    found = neighbours(1 / surface, surface_m2, at[seen.first], at[seen.second], between, covered_m2, into, area, spots)
-    near = np.zeros((len(nodes), 6))
-    near[at] = np.clip(1 - wall_gap_m / NARROW_M, 0.0, 1.0)
-    past = (found.into_wall * near).sum(axis=1)
-    return _Places(found, total - surface, found.bare_w_per_k, surface_m2, past)
-
-
-FILM_ROUNDS = 3
-
-
-def _filled(body: Placed) -> float:
-    """Of the sides of the box around several copies, what they fill: each dimension alike; 1 for a single body."""
-    if len(body.copies) == 1:
-        return 1.0
-    box = float(np.prod(np.maximum(body.high - body.low, 1e-3)))
-    return float(min(len(body.copies) * math.prod(body.body.size_mm) / box, 1.0) ** (2 / 3))
-
-
-def _alone_k_per_w(node: Node, size: Size | None) -> float:
-    """From the surface of a node to the air: of a chip that of its board."""
-    if node.kind == "part" and (size is None or not is_chip(size)):
-        return node.k_per_w
-    own = own_k_per_w(size)
-    return (
-        own
-        if size is None or not is_chip(size)
-        else node.k_per_w - min(chip_beyond_k_per_w(size), BEYOND * node.k_per_w)
-    )
-
-
-BEYOND = 0.7  # of a chip's resistance, that may lie between it and its board
-
-
-def _surface_m2(size: Size | None) -> float:
-    if size is None:
-        return USUAL_SURFACE_M2
-    x, y, z = (v / 1000 for v in size)
-    return 2 * (x * y + y * z + x * z)
 
 
 def _charging(state: Run, mode: int, mode_w: Array, mean_w: float, gap_mm: float) -> _Charging:

@@ -13,7 +13,8 @@ from ..measures.bench import TrialBench
 from ..numeric import Array
 from ..quantities import show
 from ..quantities.preferred import E24
-from ..solved.warmth import CELL_CHARGE_MAX_C, SPOT_K, Node, Warmth, charging_range_c, find_meanwhile
+from ..solved.nodes import Node
+from ..solved.warmth import CELL_CHARGE_MAX_C, SPOT_K, Warmth, charging_range_c, find_meanwhile
 from ..thermal.materials import MATERIALS
 from ..thermal.shell import Shell
 
