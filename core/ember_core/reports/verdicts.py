@@ -81,7 +81,7 @@ def held_against(verdict: Verdict, found: list[Found]) -> Verdict:
         return replace(verdict, sentence=f"{verdict.sentence} {named}")
     if status == verdict.status and worst.code not in WORDS:
         return replace(verdict, sentence=f"{named} {verdict.sentence}")
-    return replace(verdict, status=status, word=word, sentence=named, step=worst.step, about="")
+    return replace(verdict, status=status, word=word, sentence=named, step=worst.step)
 
 
 def _graded(found: Found) -> tuple[Status, str]:
