@@ -312,6 +312,26 @@ class Fit(StepTestCase):
         body = self.stored_design()["parts"][6]["body"]
         self.assertEqual((body["size_mm"], body["position_mm"]), ([17, 3, 16], [2.3, 2.3, 2.3]))
 
+    def test_copies_lie_in_a_row_by_their_pitch(self) -> None:
+        """Two displays: closer than they are wide they overlap; the pitch is still there after a reload."""
+        self.open_gadget()
+        self.page.get_by_test_id("cell-display-listening").click()
+        self.save_by(lambda: self.enter(self.details().get_by_label("Quantity"), "2"))
+        name = str(next(p["name"] for p in self.stored_design()["parts"] if p["id"] == "display"))
+        self.go("Fit")
+        self.page.get_by_role("button", name=name).first.click()
+        pitch = self.details().get_by_label("From one to the next")
+        self.save_by(lambda: self.enter(pitch, "3 mm"))
+        expect(self.page.get_by_test_id("verdict-fit")).to_have_attribute("data-status", "fail")
+        expect(self.page.get_by_test_id("finding-copies-overlap").first).to_be_visible()
+        self.page.reload()
+        self.page.get_by_role("button", name=name).first.click()
+        expect(pitch).to_have_value("3 mm")
+        self.enter(pitch, "-3 mm")
+        expect(self.details().get_by_role("alert").first).to_be_visible()
+        self.save_by(lambda: self.enter(pitch, ""))
+        expect(self.page.get_by_test_id("finding-copies-overlap")).to_have_count(0)
+
     def test_a_smaller_case_says_what_no_longer_fits_and_by_how_much(self) -> None:
         self.open_gadget(step="Fit")
         self.enter(self.page.get_by_label("Outer size, x"), "58 mm")

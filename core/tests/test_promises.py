@@ -9,9 +9,11 @@ from pathlib import Path
 
 from ember_core import Design, evaluate, read_design
 from ember_core.catalogue import built_in
+from ember_core.design import PassStage
 from ember_core.design.patches import apply
 from ember_core.figures import Remedy
 from ember_core.findings import named
+from ember_core.findings.heat import PRINTED
 from ember_core.measures.bench import TrialBench
 from ember_core.studies import answer_remedies, answer_savings
 from ember_core.studies.judging import Judged
@@ -23,6 +25,18 @@ from .randoms import random_design
 DEMO = sorted((Path(__file__).resolve().parents[2] / "demo").glob("*.json"))
 GADGETS = 200
 WHOLE = 20  # of them are evaluated with every report as well
+
+
+def switches(design: Design, rail: str) -> set[str]:
+    """The switches, fuses and protections between the battery and a rail."""
+    stages = {s.id: s for s in design.supply.stages}
+    here, found = next(r.feed for r in design.supply.rails if r.id == rail), set()
+    while here in stages:
+        stage = stages[here]
+        if isinstance(stage, PassStage) and stage.role in ("switch", "fuse", "protection"):
+            found.add(here)
+        here = stage.input
+    return found
 
 
 class Promises(unittest.TestCase):
@@ -60,16 +74,35 @@ class Promises(unittest.TestCase):
             lighter = {f.code for f in after.found if f.code == settles and f.severity in ("stop", "fix")}
             self.assertTrue(new < old or longer or len(lighter) < len(graver), (settles, remedy.label))
 
+    def keeps(self, before: Design, after: Design, label: str) -> None:
+        """What somebody decided and the way is not about: what feeds it, where it sits, what the process can make, what a switch cuts."""
+        old, new = before.charger, after.charger
+        if old is not None and new is not None and old.name != new.name:
+            kinds = [c.port.kind if c.port else None for c in (old, new)]
+            self.assertEqual((kinds[1], new.panel), (kinds[0], old.panel), label)
+            self.assertTrue(abs(new.port_v / old.port_v - 1) < 1e-9, label)
+            if old.body is not None and new.body is not None:
+                self.assertEqual(new.body.position_mm, old.body.position_mm, label)
+        if before.enclosure.plastic in PRINTED[before.enclosure.process]:
+            self.assertIn(after.enclosure.plastic, PRINTED[after.enclosure.process], label)
+        fed = {p.id: switches(after, p.rail) for p in after.parts}
+        left = {s.id for s in after.supply.stages}
+        for one in before.parts:
+            if one.id in fed:
+                self.assertLessEqual(switches(before, one.rail) & left, fed[one.id], label)
+
     def check(self, gadget: Design, *, whole: bool) -> None:
         judged = Judged.of(gadget, built_in())
         codes = {f.key: f.code for f in named(judged.found)}
         for answer in answer_remedies(judged.bench):
             self.offered[codes[answer.finding]] += 1
             self.holds(judged, answer.remedy, codes[answer.finding], whole=whole)
+            self.keeps(gadget, apply(gadget, answer.remedy), answer.remedy.label)
         before = judged.bench.runtime_s
         for saving in answer_savings(judged.bench):
             self.offered[saving.code] += 1
             self.holds(judged, saving.remedy, None, whole=whole)
+            self.keeps(gadget, apply(gadget, saving.remedy), saving.remedy.label)
             self.assertGreater(saving.runtime.value or 0, before / 3600)
             self.assertAlmostEqual(saving.gained.value or 0, (saving.runtime.value or 0) - before / 3600)
 
