@@ -35,7 +35,7 @@ def test(labels: list[str]) -> int:
         )
 
 
-PROCESSES = max(2, (os.cpu_count() or 2) * 3 // 2)  # the browser tests wait half of their time
+PROCESSES = max(2, os.cpu_count() or 2)
 
 
 def static_checks() -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from itertools import islice
 
@@ -10,7 +11,7 @@ import numpy as np
 from ..battery.ageing import calendar_loss
 from ..battery.calibration import TRUSTED
 from ..battery.chemistry import CHEMISTRIES
-from ..battery.pack import resting_v, usual_share
+from ..battery.pack import kept_below_cutoff, resting_v, usual_share
 from ..design import Battery, CellCurve
 from ..figures import Remedy
 from ..measures.bench import TrialBench
@@ -59,8 +60,7 @@ def peak_strands_charge(bench: TrialBench) -> Iterator[Found]:
     if (
         mode < 0
         or charge < STRANDED
-        or bench.design.battery.cell.chemistry
-        == "super-capacitor"  # what lies below its cut-off stays in it, whatever its size
+        or kept_below_cutoff(bench.design.battery.cell) > 0  # of a super-capacitor, whatever its size
         or state.failures[mode].reason not in ("cutoff", "collapse", "supply", "input", "kinetics")
     ):
         return
@@ -105,6 +105,13 @@ def _taken_off(state: Run, charge: float) -> tuple[float, float]:
 def stronger_cells(bench: TrialBench, peak_a: float) -> Iterator[Remedy]:
     """The smallest catalogue cells (or some in series) for the same voltage window that can give the peak and last
     longer."""
+    longer = (w for w in cells_for(bench, peak_a) if bench.after(w.patch).seconds > bench.usual.seconds)
+    yield from islice(longer, MOST_WAYS)
+
+
+def cells_for(bench: TrialBench, peak_a: float, most_ohm: float = math.inf) -> Iterator[Remedy]:
+    """The catalogue cells (or some in series) for the same voltage window that can give the peak and have so much resistance at most, the
+    smallest first."""
     battery = bench.design.battery
     wanted = battery.series * resting_v(battery.cell, 0.5)
     options: list[tuple[float, str, Battery]] = []
@@ -113,16 +120,17 @@ def stronger_cells(bench: TrialBench, peak_a: float) -> Iterator[Remedy]:
             continue
         for series in (1, 2, 3):
             volts = series * resting_v(cell, 0.5)
-            if abs(volts / wanted - 1) <= SAME_WINDOW and cell.discharge_max_a >= peak_a:
+            if (
+                abs(volts / wanted - 1) <= SAME_WINDOW
+                and cell.discharge_max_a >= peak_a
+                and series * cell.resistance_ohm <= most_ohm
+            ):
                 x, y, z = cell.size_mm
                 pack = battery.model_copy(update={"cell": cell, "series": series, "parallel": 1})
                 options.append((x * y * z * series, cell.name, pack))
-    ways = (
-        Remedy(label=f"Use {b.series} × {name}" if b.series > 1 else f"Use {name}", patch=pack_patch(bench.design, b))
-        for _, name, b in sorted(options, key=lambda o: (o[0], o[1], o[2].series))
-    )
-    longer = (w for w in ways if bench.after(w.patch).seconds > bench.usual.seconds)
-    yield from islice(longer, MOST_WAYS)
+    for _, name, b in sorted(options, key=lambda o: (o[0], o[1], o[2].series)):
+        label = f"Use {b.series} × {name}" if b.series > 1 else f"Use {name}"
+        yield Remedy(label=label, patch=pack_patch(bench.design, b))
 
 
 def shelf_life(bench: TrialBench) -> Iterator[Found]:

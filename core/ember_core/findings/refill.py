@@ -324,7 +324,7 @@ def no_resistors(bench: TrialBench) -> Iterator[Found]:
     if port is None or port.kind != "type-c" or port.resistors:
         return
     yield Found(
-        code="no-type-c-resistors", severity="fix", step="charge", where="/charger/port/resistors", title="The socket asks for no power",
+        code="no-type-c-resistors", severity="stop", step="charge", where="/charger/port/resistors", title="The socket asks for no power",
         facts={"resistor": (CC_OHM, "Ω")},
         sentence=(
             f"Without the two resistors of {show(CC_OHM, 'Ω')} a type-C socket gets no power through a cable with type-C at both ends; only old cables with "

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import islice
 
 from ..design import (
     Design,
@@ -30,6 +31,7 @@ from .found import Found
 
 STAYS_ON_SHARE = 0.05
 OWN_SHARE = 0.10
+MOST_STAGES = 4
 PULL_SHARE = 0.05
 WEAK_PULL_OHM = 1e6
 SOFT_AGAINST_HARD = 0.5
@@ -99,7 +101,7 @@ def stage_at_rest(bench: TrialBench) -> Iterator[Found]:
 def _less_at_rest(bench: TrialBench, s: int, position: int) -> Iterator[Remedy | None]:
     """Another stage, or this one off while nothing on it has to stay awake."""
     own = getattr(bench.usual.tree.stages[s], "quiescent_a", 0.0)
-    yield from stage_in_place(bench, position, lambda x: x.quiescent_a < own)
+    yield from islice(stage_in_place(bench, position, lambda x: x.quiescent_a < own / 2), MOST_STAGES)
     yield from _ways(bench, rail_off(bench, position))
 
 

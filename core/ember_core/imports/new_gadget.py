@@ -6,7 +6,21 @@ from pydantic import ValidationError
 
 from ..battery.pack import pack_size_mm
 from ..catalogue import built_in
-from ..design import FORMAT, Battery, Body, Brief, Day, Design, Enclosure, Mode, Rail, Session, Supply, Use
+from ..design import (
+    FORMAT,
+    Battery,
+    Body,
+    Brief,
+    Day,
+    Design,
+    Enclosure,
+    Mode,
+    Protection,
+    Rail,
+    Session,
+    Supply,
+    Use,
+)
 from ..design.problems import DocumentError, Problem, sentence
 from ..design.references import build_design
 from .parts_list import PartsList, busy_state, resting_state
@@ -15,7 +29,7 @@ DEFAULT_CELL, DEFAULT_STAGE, DEFAULT_CHARGER = "cell-pouch-503035", "stage-linea
 
 
 def new_gadget(name: str, listed: PartsList | None = None) -> Design:
-    """A pouch cell with a charger, a 3.3 V linear regulator, the modes asleep and in use, half an hour a day.
+    """A pouch cell with the protection circuit that such pouches usually carry, a charger, a 3.3 V linear regulator, the modes asleep and in use, half an hour a day.
 
     Raises DocumentError where the parts are too many or too long for one gadget.
     """
@@ -48,7 +62,7 @@ def _new_gadget(name: str, listed: PartsList | None) -> Design:
             stages=[regulator],
             rails=[Rail(id=s, name=n, feed=regulator.id) for s, n in zip(slugs, rails, strict=True)],
         ),
-        battery=Battery(cell=cell, body=Body(size_mm=pack_size_mm(cell, 1))),
+        battery=Battery(cell=cell, protection=Protection(), body=Body(size_mm=pack_size_mm(cell, 1))),
         charger=charger.model_copy(update={"program_ohm": 3600.0}),
         day=Day(rest="asleep", sessions=[Session(name="In use", mode="in-use", seconds=1800, per_day=1)]),
         enclosure=Enclosure(outer_mm=(60, 90, 24)),

@@ -37,7 +37,7 @@ WORDS: dict[str, tuple[Status, str]] = {
     "float-too-low": ("fail", "never full"), "port-voltage": ("fail", "never full"), "charge-timer": ("fail", "gives up before"),
     "too-little-sun": ("fail", "too little sun"), "dark-days": ("fail", "dark days end it"), "charge-time": ("fail", "takes too long"),
     "charge-temperature": ("watch", "too cold or hot"), "port-overload": ("watch", "port overloaded"),
-    "no-type-c-resistors": ("watch", "no power by cable"), "protection-trips": ("fail", "protection trips"), "fuse-blows": ("fail", "fuse blows"),
+    "no-type-c-resistors": ("fail", "no power by cable"), "protection-trips": ("fail", "protection trips"), "fuse-blows": ("fail", "fuse blows"),
     "switches-off": ("fail", "bank switches off"), "peak-current": ("watch", "too much for the cell"), "overvoltage": ("fail", "too much voltage"),
     "collision": ("fail", "does not close"), "copies-overlap": ("fail", "does not close"), "copies-outside": ("fail", "does not close"),
     "short-of-its-wall": ("watch", "short of its side"), "case-too-large": ("fail", "case too large"), "touch-limit": ("fail", "too hot to touch"),
@@ -74,18 +74,21 @@ def held_against(verdict: Verdict, found: list[Found]) -> Verdict:
     own = [f for f in found if f.severity in USUAL_WORDS and verdict.key in belongs_to(f)]
     if not own:
         return verdict
-    graded = [(*_graded(f), f) for f in own]
+    graded = [(*_graded(f, verdict.key), f) for f in own]
     status, word, worst = max(graded, key=lambda x: (x[2].severity == "stop", GRAVE.index(x[0])))
     named = f"{worst.title}: {worst.sentence}"
     if GRAVE.index(status) < GRAVE.index(verdict.status):
         return replace(verdict, sentence=f"{verdict.sentence} {named}")
-    if status == verdict.status and worst.code not in WORDS:
+    if status == verdict.status and word == USUAL_WORDS[worst.severity][1]:
         return replace(verdict, sentence=f"{named} {verdict.sentence}")
     return replace(verdict, status=status, word=word, sentence=named, step=worst.step)
 
 
-def _graded(found: Found) -> tuple[Status, str]:
+def _graded(found: Found, key: VerdictKey) -> tuple[Status, str]:
+    """A finding's own words are said by the verdict that it names; another one of its step only says that something is to be fixed."""
     status, word = USUAL_WORDS[found.severity]
+    if found.verdict not in (None, key):
+        return status, word
     own_status, own_word = WORDS.get(found.code, (status, word))
     return (own_status if found.severity == "fix" else status), own_word
 

@@ -34,8 +34,8 @@ class Held:
     worse_verdicts: list[Verdict]
 
 
-def tried(before: Judged, remedy: Remedy, *, allowed: Severity | None = None) -> Held | None:
-    """A remedy held against its design; None where the result is no design.
+def tried(before: Judged, remedy: Remedy, *, settles: Found | None = None) -> Held | None:
+    """A remedy held against its design; None where the result is no design, or does not help with the finding that it is to settle.
 
     It may not be offered (`bars`) where a mode no longer works, or where something has to be stopped or fixed that was
     right before. To settle a finding that says `stop`, one that says `fix` is allowed, and said.
@@ -45,6 +45,9 @@ def tried(before: Judged, remedy: Remedy, *, allowed: Severity | None = None) ->
     except (DocumentError, jsonpatch.JsonPatchException, jsonpatch.JsonPointerException):
         return None
     after = Judged.of(design, before.bench.catalogue)
+    if settles is not None and not _helps(before, after, settles):
+        return None  # before its verdicts are made, which take longer
+    allowed = settles.severity if settles else None
     longer = after.bench.runtime_s > before.bench.runtime_s
     # what only asks for a longer runtime is no harm done by what brings one: its share of the rest has grown
     fresh = [f for f in _new(before, after) if not (f.lengthens and longer)]
@@ -73,9 +76,9 @@ def _told(found: list[Found]) -> list[str]:
     return told
 
 
-def hold(before: Judged, remedy: Remedy, *, allowed: Severity | None = None) -> Held | None:
+def hold(before: Judged, remedy: Remedy, *, settles: Found | None = None) -> Held | None:
     """A remedy that may be offered, as `tried`; None where it may not."""
-    held = tried(before, remedy, allowed=allowed)
+    held = tried(before, remedy, settles=settles)
     return held if held is not None and not held.bars else None
 
 
@@ -84,8 +87,8 @@ def ways_out(before: Judged, found: Found) -> Remedy | None:
     that does the former and says what gets worse."""
     second: Remedy | None = None
     for way in found.ways() if found.ways else ():
-        held = hold(before, way, allowed=found.severity) if way else None
-        if held is None or not _helps(before, held.after, found):
+        held = hold(before, way, settles=found) if way else None
+        if held is None:
             continue
         if not held.worse:
             return held.remedy

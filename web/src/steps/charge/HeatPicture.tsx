@@ -65,8 +65,12 @@ function Drawing({ frame, row, nodes }: { frame: Frame; row: Row; nodes: Drawn[]
       </text>
       <text x={width - left} y={18 * em} textAnchor="end" fontSize={size} fill="var(--ink)">
         outside {show(row.outer_c, "°C")}
-        {row.over && `, ${show(row.hottest_outer_c, "°C")} over ${row.over}`}
       </text>
+      {row.over && (
+        <text x={left} y={height - 6 * em} fontSize={size} fill="var(--ink)">
+          {fitted(`hottest outside ${show(row.hottest_outer_c, "°C")}, over ${row.over}`, width - 2 * left, size)}
+        </text>
+      )}
       <rect
         x={left}
         y={top}
