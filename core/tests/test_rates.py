@@ -35,9 +35,8 @@ class Typical(unittest.TestCase):
             if cell is None or cell.bank is not None:
                 continue
             with self.subTest(entry.key):
-                hours = (
-                    (5, 2, 0.5) if cell.chemistry == "super-capacitor" else (50, 20, 5)
-                )  # for longer it discharges itself
+                # for longer than that it discharges itself
+                hours = (0.5, 0.2, 0.05) if cell.chemistry == "super-capacitor" else (50, 20, 5)
                 rates = [cell.capacity_ah / h for h in hours]
                 given = [given_ah(entry.key, amps, cell.cutoff_v) for amps in rates]
                 for more, less in pairwise(given):

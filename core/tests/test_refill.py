@@ -148,7 +148,7 @@ class BothSides(unittest.TestCase):
                     "no-type-c-resistors",
                     gadget(n, gentle_),
                     gadget(n, gentle_ | {"port": port | {"resistors": False}}),
-                    "fix",
+                    "stop",
                 )
         bare = TrialBench(gadget(1, {"port": port | {"resistors": False}}), built_in()).charge
         assert bare is not None
