@@ -14,7 +14,9 @@ from ember_core.enclosure.fit import placed_bodies
 from ember_core.findings import awake, battery, heat
 from ember_core.findings.draw import _efficient
 from ember_core.measures.bench import TrialBench
+from ember_core.runtime.run import run
 from ember_core.solved.gadget import SolvedGadget
+from ember_core.solved.nodes import find_nodes
 from ember_core.solved.warmth import Warmth, contents_g, find_warmth
 
 from .gadgets import LINEAR, cell, design, part, seen, state, use
@@ -187,3 +189,17 @@ class KindsOfDays(unittest.TestCase):
         self.assertEqual(gadget.warmest_days(1), "Sun")
         alone = self.gadget({"seconds": 7200, "days": [6]})
         self.assertAlmostEqual(float(gadget.warmth.felt_w[1]), float(alone.warmth.felt_w[1]), places=9)
+
+
+class OnBoards(unittest.TestCase):
+    def test_a_chip_has_the_board_that_it_is_on(self) -> None:
+        """By its area: the same of 10 × 40 mm and of 40 × 10 mm, more of 10 × 20 mm."""
+
+        def k_per_w(x: float, y: float) -> float:
+            states = state("sleep", 1e-6), state("active", 1e-3)
+            board = part("board", *states, kind="other", body={"size_mm": [x, y, 1.6]})
+            chip = part("chip", *states, body={"size_mm": [3, 3, 0.8], "on": "board"})
+            return next(n.k_per_w for n in find_nodes(run(design(parts=[board, chip]))) if n.pointer == "/parts/1")
+
+        self.assertAlmostEqual(k_per_w(10, 40), k_per_w(40, 10), places=9)
+        self.assertGreater(k_per_w(10, 20), 1.05 * k_per_w(10, 40))
