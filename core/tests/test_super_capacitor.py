@@ -66,6 +66,14 @@ class OfTheCell(TestCase):
         self.assertEqual({f.code for f in value.findings if f.severity in ("stop", "fix")}, set())
         self.assertIn("short", {c.key for c in value.battery.cautions})
 
+    def test_what_the_sag_leaves_counts_above_what_stays(self) -> None:
+        """48 % stays below 1.2 V; the sag may leave 35 % more of 2.5 V, 0.875 V: about 12 A through its 73 mΩ."""
+        for amps, status, severity in ((11.8, "watch", "watch"), (12.2, "fail", "fix")):
+            said = evaluate(store(cutoff_v=1.2, active_a=amps))
+            self.assertEqual([v.status for v in said.verdicts if v.key == "weakest"], [status], amps)
+            found = [f.severity for f in said.findings if f.code == "mode-fails-early" and f.where == "/modes/1"]
+            self.assertEqual(found, [severity], amps)
+
     def test_a_peak_that_it_does_not_stand_fails(self) -> None:
         value = evaluate(store(active_a=12.0))  # 0.84 V through 70 mΩ, of the 0.7 V that it has above its cut-off
         self.assertEqual({v.status for v in value.verdicts if v.key == "weakest"}, {"fail"})
@@ -85,6 +93,21 @@ class OfItsCharge(TestCase):
         )
         said = evaluate(store().model_copy(update={"charger": lithium}))
         self.assertEqual({f.severity for f in said.findings if f.code == "float-voltage"}, {"stop"})
+
+    def test_held_at_more_than_it_is_full_at(self) -> None:
+        """Half a percent is the same voltage; on one, two and three in series."""
+        made = store()
+        assert made.charger is not None
+        for series in (1, 2, 3):
+            pack = made.battery.model_copy(update={"series": series})
+            for volts, wrong in ((2.511, False), (2.514, True)):
+                charger = made.charger.model_copy(update={"float_v_per_cell": volts, "cells_in_series": series})
+                said = evaluate(made.model_copy(update={"battery": pack, "charger": charger}))
+                [verdict] = [v for v in said.verdicts if v.key == "charge"]
+                self.assertEqual("float-voltage" in told(said), wrong, (series, volts))
+                if wrong:
+                    self.assertEqual(verdict.status, "fail")
+                    self.assertIn("vents", verdict.sentence)
 
     def test_charged_in_seconds(self) -> None:
         """By hand: 10 F x 2.5 V at 0.1 A is 250 s; the gadget's own microamperes aside."""

@@ -292,7 +292,12 @@ def _wrong_voltage(bench: TrialBench, charge_v: float, most_v: float) -> Iterato
             facts={"float_voltage": (charger.float_v, "V"), "full_voltage": (full, "V")},
             sentence=(
                 f"{charger.name} fills up to {show(charger.float_v, 'V')}, and {battery.cell.name} ({name}) "
-                f"{cells} {show(full, 'V')}. Overcharged cells catch fire."
+                f"{cells} {show(full, 'V')}. "
+                + (
+                    "Held above that it ages fast, swells and vents."
+                    if battery.cell.chemistry == "super-capacitor"
+                    else "Overcharged cells catch fire."
+                )
             ),
             ways=lambda: [right],
         )

@@ -16,16 +16,13 @@ from .found import Found
 SPARE = 1.2  # that a threshold is to lie above the peak, as they differ by a fifth; a rule of thumb
 HOLDERS = ("cylinder",)  # forms that go into a holder, where they can go in the wrong way round
 GUARDED = ("lithium-ion", "lithium-iron-phosphate")  # chemistries that burn or are ruined without a cut-off
-FAR_ABOVE, WAY_ABOVE = (
-    3.0,
-    6.0,
-)  # times what the cells or a wire stand, at which a threshold protects little, or nothing
+# times what the cells or a wire stand, at which a threshold protects little, or nothing
+FAR_ABOVE, WAY_ABOVE = 3.0, 6.0
 CELLS_STAND = 2.0  # times what they are made for cells stand for the moment until it trips, wires do not
 FAR_BELOW_V = 0.3  # below what a cell may be emptied to: no protection at all
 BLOWS_AT = 2.0  # times its rating a fuse blows within a minute at the latest; typical of small ones
-JOINED_RATE = (
-    2.0  # times the capacity an hour that cells may pass each other for a moment when they are joined; a rule of thumb
-)
+# times the capacity an hour that cells may pass each other for a moment when they are joined; a rule of thumb
+JOINED_RATE = 2.0
 
 
 def guarded(bench: TrialBench) -> bool:
