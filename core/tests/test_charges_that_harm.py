@@ -8,8 +8,10 @@ from typing import Any
 
 from ember_core import evaluate
 from ember_core.catalogue import built_in
+from ember_core.design import Cell
 from ember_core.design.patches import apply
 from ember_core.measures.bench import TrialBench
+from ember_core.measures.edits import new_cells
 from ember_core.studies.judging import Judged
 
 from .gadgets import LINEAR, cell, design, plain, seen
@@ -118,6 +120,28 @@ class Protections(unittest.TestCase):
             for cut, severity in ((2.01, "watch"), (1.99, "fix")):
                 told = seen(gadget(n, battery={"protection": {"cut_v_per_cell": cut}}), "protection-too-low")
                 self.assertEqual([x.severity for x in told], [severity])
+
+    def test_a_threshold_of_another_kind_of_cell(self) -> None:
+        """Half full, lithium-ion has 3.76 V and an alkaline cell 1.31 V without load (their curves in the docs)."""
+        for n in SERIES:
+            for kind, half, usual in (("lithium-ion", 3.76, 2.5), ("alkaline", 1.31, None)):
+                for off, severity in ((-0.02, []), (0.02, ["fix"])):
+                    own = {"cell": cell(chemistry=kind, cutoff_v=0.8), "protection": {"cut_v_per_cell": half + off}}
+                    made = gadget(n, battery=own)
+                    told = seen(made, "protection-too-high")
+                    with self.subTest(f"{n} {kind} {off}"):
+                        self.assertEqual([x.severity for x in told], severity)
+                    for one in told:
+                        assert one.remedy
+                        guard = apply(made, one.remedy).battery.protection
+                        self.assertEqual(guard and guard.cut_v_per_cell, usual)
+                        self.assertEqual(seen(apply(made, one.remedy), "protection-too-high"), [])
+
+    def test_a_circuit_goes_with_its_cells(self) -> None:
+        made = gadget(1, battery={"protection": {"cut_v_per_cell": 2.7}}).battery
+        for kind, expected in (("lithium-ion", 2.7), ("lithium-iron-phosphate", 2.0), ("alkaline", None), ("super-capacitor", None)):  # fmt: skip
+            guard = new_cells(made, Cell.model_validate(cell(chemistry=kind)), 1).protection
+            self.assertEqual(guard and guard.cut_v_per_cell, expected, kind)
 
     def test_trips_before_a_wire_glows(self) -> None:
         """12 A before a wire of 1 A: three times what it stands is to be watched, six times to be fixed."""

@@ -34,7 +34,8 @@ class ChemistryData:
     of lying about at 25 degC (lithium-ion has a model of its own: `ageing.py`); fade_cycle: share lost per full charge; growth: by how much
     the resistance grows per share of capacity lost. charge_most_v: what a charger may hold a cell at that is usually full at `charge_v`;
     coldest_c: the usual lower limit of giving current [degC]; charged_c: between what it may be charged [degC];
-    least_v: emptied below that a cell is damaged or reversed by its neighbours [V];
+    least_v: emptied below that a cell is damaged or reversed by its neighbours [V]; protection_v: where the circuits that such cells usually
+    carry cut off [V], None where they carry none and do not burn without one;
     fresh_v: what a cell fresh from its pack may have without load [V], where that is above its curve; ah_per_cm3, ah_per_g: what the best
     cells on the market hold, by the volume of their shape and by mass.
     """
@@ -64,6 +65,7 @@ class ChemistryData:
     coldest_c: float = -20.0
     charged_c: tuple[float, float] = (0.0, 45.0)
     least_v: float = 0.8
+    protection_v: float | None = None
     fresh_v: float | None = None
     ah_per_cm3: float = 0.0
     ah_per_g: float = 0.0
@@ -107,6 +109,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         shelf_years=5,
         coldest_c=-20,
         least_v=2.3,
+        protection_v=2.5,
         ah_per_cm3=0.215,
         ah_per_g=0.078,
         source="Plett, Battery Management Systems vol. 1 (2015), ch. 2; typical cobalt / nickel-manganese-cobalt cell",
@@ -232,6 +235,7 @@ CHEMISTRIES: dict[Chemistry, ChemistryData] = {
         charge_most_v=3.65,
         coldest_c=-20,
         least_v=1.9,
+        protection_v=2.0,
         ah_per_cm3=0.125,
         ah_per_g=0.05,
         source="Plett, Battery Management Systems vol. 1 (2015), ch. 2; Linden & Reddy, 4th ed. (2011), ch. 26",

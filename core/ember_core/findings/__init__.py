@@ -107,6 +107,7 @@ CHECKS: tuple[Check, ...] = (
     protection.trips_on_the_peak,
     protection.wants_a_charger,
     protection.cuts_below_the_cell,
+    protection.cuts_too_early,
     protection.emptied_too_far,
     protection.trips_too_late,
     protection.fuse_never_blows,

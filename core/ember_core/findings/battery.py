@@ -15,7 +15,7 @@ from ..battery.pack import kept_below_cutoff, resting_v, usual_share
 from ..design import Battery, CellCurve
 from ..figures import Remedy
 from ..measures.bench import TrialBench
-from ..measures.edits import pack_patch
+from ..measures.edits import new_cells, pack_patch
 from ..quantities import ratio, show
 from ..runtime.ends import SECONDS_PER_YEAR
 from ..runtime.run import Run, with_battery
@@ -126,7 +126,7 @@ def cells_for(bench: TrialBench, peak_a: float, most_ohm: float = math.inf) -> I
                 and series * cell.resistance_ohm <= most_ohm
             ):
                 x, y, z = cell.size_mm
-                pack = battery.model_copy(update={"cell": cell, "series": series, "parallel": 1})
+                pack = new_cells(battery, cell, series)
                 options.append((x * y * z * series, cell.name, pack))
     for _, name, b in sorted(options, key=lambda o: (o[0], o[1], o[2].series)):
         label = f"Use {b.series} × {name}" if b.series > 1 else f"Use {name}"
@@ -298,9 +298,7 @@ def _keeping_cells(bench: TrialBench) -> Iterator[Remedy]:
                 and cell.discharge_max_a >= bench.peak_a[0]
             ):
                 x, y, z = cell.size_mm
-                options.append(
-                    (x * y * z * series, battery.model_copy(update={"cell": cell, "series": series, "parallel": 1}))
-                )
+                options.append((x * y * z * series, new_cells(battery, cell, series)))
     ways = (
         Remedy(label=f"Use {b.series} × {b.cell.name}", patch=pack_patch(bench.design, b))
         for _, b in sorted(options, key=lambda o: (o[0], o[1].cell.name, o[1].series))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..battery.chemistry import CHEMISTRIES
+from ..battery.pack import resting_v
 from ..design import DiodeStage, PassStage, Protection, SwitchingStage
 from ..design.patches import replace
 from ..figures import Remedy
@@ -15,7 +16,6 @@ from .found import Found
 
 SPARE = 1.2  # that a threshold is to lie above the peak, as they differ by a fifth; a rule of thumb
 HOLDERS = ("cylinder",)  # forms that go into a holder, where they can go in the wrong way round
-GUARDED = ("lithium-ion", "lithium-iron-phosphate")  # chemistries that burn or are ruined without a cut-off
 # times what the cells or a wire stand, at which a threshold protects little, or nothing
 FAR_ABOVE, WAY_ABOVE = 3.0, 6.0
 CELLS_STAND = 2.0  # times what they are made for cells stand for the moment until it trips, wires do not
@@ -53,13 +53,13 @@ def cuts_off_by_itself(bench: TrialBench) -> bool:
 def none_at_all(bench: TrialBench) -> Iterator[Found]:
     """No circuit cuts the cells off. Where they are charged in the gadget and nothing else ends their discharge, that must not be."""
     battery, charger = bench.design.battery, bench.design.charger
-    if battery.cell.bank is not None or battery.cell.chemistry not in GUARDED or guarded(bench):
+    if battery.cell.bank is not None or CHEMISTRIES[battery.cell.chemistry].protection_v is None or guarded(bench):
         return
     apart = battery.series > 1 and charger is not None and not charger.balances
     bare = charger is not None and not cuts_off_by_itself(bench)
     least = CHEMISTRIES[battery.cell.chemistry].least_v
     usual = Protection(
-        cut_v_per_cell=2.5 if battery.cell.chemistry == "lithium-ion" else 2.0,
+        cut_v_per_cell=CHEMISTRIES[battery.cell.chemistry].protection_v,
         overcurrent_a=float(f"{max(bench.peak_a[0] * SPARE * SPARE, 1.0):.2g}"),
     )
     why = (
@@ -134,10 +134,9 @@ def cuts_below_the_cell(bench: TrialBench) -> Iterator[Found]:
     """The protection's own threshold lies below what the cell may be emptied to: it is a last resort, not a cut-off."""
     battery = bench.design.battery
     guard, chemistry = battery.protection, battery.cell.chemistry
-    least = CHEMISTRIES[chemistry].least_v
-    if guard is None or chemistry not in GUARDED or guard.cut_v_per_cell >= least:
+    least, usual = CHEMISTRIES[chemistry].least_v, CHEMISTRIES[chemistry].protection_v
+    if guard is None or usual is None or guard.cut_v_per_cell >= least:
         return
-    usual = 2.5 if chemistry == "lithium-ion" else 2.0
     yield Found(
         code="protection-too-low", severity="fix" if guard.cut_v_per_cell < least - FAR_BELOW_V else "watch", step="battery",
         where="/battery/protection/cut_v_per_cell",
@@ -148,6 +147,31 @@ def cuts_below_the_cell(bench: TrialBench) -> Iterator[Found]:
             "and unsafe to charge again."
         ),
         ways=lambda: [Remedy(label=f"One that cuts at {show(usual, 'V')}", patch=[replace("/battery/protection/cut_v_per_cell", usual)])],
+    )  # fmt: skip
+
+
+def cuts_too_early(bench: TrialBench) -> Iterator[Found]:
+    """The protection's threshold lies where the cell is still half full: one that was made for cells of another kind."""
+    battery = bench.design.battery
+    guard, usual = battery.protection, CHEMISTRIES[battery.cell.chemistry].protection_v
+    if guard is None or battery.cell.bank is not None:
+        return
+    half = resting_v(battery.cell, 0.5)
+    if guard.cut_v_per_cell <= half:
+        return
+    yield Found(
+        code="protection-too-high", severity="fix", step="battery", verdict="runtime", where="/battery/protection/cut_v_per_cell",
+        title="The protection cuts off too early",
+        facts={"threshold": (guard.cut_v_per_cell, "V"), "half_full": (half, "V")},
+        sentence=(
+            f"It cuts off below {show(guard.cut_v_per_cell, 'V')} a cell, and {battery.cell.name} has {show(half, 'V')} without load when it is half empty: "
+            "it is made for cells of another kind."
+        ),
+        ways=lambda: [
+            Remedy(label="Without it", patch=[replace("/battery/protection", None)])
+            if usual is None
+            else Remedy(label=f"One that cuts at {show(usual, 'V')}", patch=[replace("/battery/protection/cut_v_per_cell", usual)])
+        ],
     )  # fmt: skip
 
 
@@ -250,7 +274,9 @@ def wrong_way_round(bench: TrialBench) -> Iterator[Found]:
     """Cells that go into a holder can go in the wrong way round, whatever their kind."""
     battery = bench.design.battery
     guard, several = battery.protection, battery.series * battery.parallel > 1
-    burns = battery.cell.chemistry in GUARDED or (several and battery.cell.chemistry.startswith("lithium"))
+    burns = CHEMISTRIES[battery.cell.chemistry].protection_v is not None or (
+        several and battery.cell.chemistry.startswith("lithium")
+    )
     if (
         (guard is not None and guard.against_reversal)
         or battery.cell.form not in HOLDERS

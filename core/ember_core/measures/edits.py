@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from ..battery.chemistry import CHEMISTRIES
 from ..battery.pack import pack_is_round, pack_size_mm
-from ..design import Battery, Body, Charger, Design, Mode, Stage
+from ..design import Battery, Body, Cell, Charger, Design, Mode, Stage
 from ..design.basics import fresh_id
 from ..design.patches import add, remove, replace
 from ..design.references import BATTERY
@@ -46,13 +47,26 @@ MOST_OHM = 1e6
 SAME_CURRENT = 1.001
 
 
+def new_cells(present: Battery, cell: Cell, series: int, parallel: int = 1) -> Battery:
+    """New cells of one kind in the place of the present ones. A protection circuit goes with its cells: it cuts off where such cells want it,
+    and where they carry none there is none."""
+    guard, usual = present.protection, CHEMISTRIES[cell.chemistry].protection_v
+    if guard is not None and cell.chemistry != present.cell.chemistry:
+        guard = None if usual is None else guard.model_copy(update={"cut_v_per_cell": usual})
+    return present.model_copy(
+        update={
+            "cell": cell, "series": series, "parallel": parallel, "protection": guard,
+            "age_years": 0, "cycles": 0, "mixed": False, "spread": None,
+        }
+    )  # fmt: skip
+
+
 def pack_patch(design: Design, new: Battery) -> list[PatchOperation]:
     """New cells in the place of the present ones, the whole pack's room with them, lying as the old one does. Where that is in the way of
     something it goes to the nearest free place, and where there is none it stays and collides, which is told."""
     old = design.battery
-    fresh = new.model_copy(update={"age_years": 0, "cycles": 0, "mixed": False, "spread": None})
-    keys = ("cell", "series", "parallel", "age_years", "cycles", "mixed", "spread")
-    patch = [replace(f"/battery/{k}", getattr(fresh, k)) for k in keys if getattr(fresh, k) != getattr(old, k)]
+    keys = ("cell", "series", "parallel", "protection", "age_years", "cycles", "mixed", "spread")
+    patch = [replace(f"/battery/{k}", getattr(new, k)) for k in keys if getattr(new, k) != getattr(old, k)]
     size = pack_size_mm(new.cell, new.series * new.parallel)
     old_body = old.body or Body(size_mm=size)
     order = sorted(range(3), key=lambda i: old_body.size_mm[i])
@@ -60,7 +74,7 @@ def pack_patch(design: Design, new: Battery) -> list[PatchOperation]:
     for axis, side in zip(order, sorted(size), strict=True):
         lying[axis] = side
     body = old_body.model_copy(update={"size_mm": (lying[0], lying[1], lying[2])} | _roundness(new, lying))
-    with_body = design.model_copy(update={"battery": fresh.model_copy(update={"body": body})})
+    with_body = design.model_copy(update={"battery": new.model_copy(update={"body": body})})
     return [*patch, replace("/battery/body", moved_free(with_body, "/battery") or body)]
 
 

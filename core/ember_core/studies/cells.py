@@ -13,7 +13,7 @@ from ..battery.pack import GRID_POINTS, pack_size_mm, resting_v
 from ..design import Battery, Cell
 from ..figures import Figure, Remedy, figure, record
 from ..measures.bench import TrialBench
-from ..measures.edits import pack_patch
+from ..measures.edits import new_cells, pack_patch
 from ..quantities import show
 from ..runtime.run import Run, with_battery
 from ..runtime.uncertainty import sample_runtime
@@ -71,7 +71,7 @@ def answer_cells(bench: TrialBench) -> list[CellChoice]:
         counts = [n for n in range(1, most + 1) if WINDOW[0] <= n * own / middle <= WINDOW[1]]
         if _same_kind(cell, present.cell):
             counts = [n for n in counts if n != present.series]
-        packs = [_pack(present, cell, n) for n in counts]
+        packs = [new_cells(present, cell, n) for n in counts]
         seen = [(pack, _at_first_sight(bench, pack)) for pack in packs]
         possible = [(pack, out) for pack, out in seen if not out] or seen[:1]
         if possible:
@@ -100,12 +100,6 @@ def _held(before: Judged, row: CellChoice) -> CellChoice:
     return dataclasses.replace(row, remedy=held.remedy, reasons=reasons, fits=not reasons, harm=harm)
 
 
-def _pack(present: Battery, cell: Cell, series: int, parallel: int = 1) -> Battery:
-    """New cells of one kind in the place of the present ones."""
-    update = {"cell": cell, "series": series, "parallel": parallel, "age_years": 0, "cycles": 0, "mixed": False}
-    return present.model_copy(update=update | {"spread": None})
-
-
 def _side_by_side(bench: TrialBench, present: Battery, cell: Cell, single: CellChoice) -> CellChoice | None:
     """As many in parallel as the goal asks for, where one runs the gadget but falls short, and they have room."""
     asked = single.needed.value
@@ -116,7 +110,7 @@ def _side_by_side(bench: TrialBench, present: Battery, cell: Cell, single: CellC
     count = max(count, math.ceil(peak / limit))
     if not 2 <= count <= MOST_IN_PARALLEL:
         return None
-    pack = _pack(present, cell, single.series, count)
+    pack = new_cells(present, cell, single.series, count)
     if _at_first_sight(bench, pack):
         return None
     row = _row(bench, pack, [])

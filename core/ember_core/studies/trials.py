@@ -181,7 +181,7 @@ def _changes(before: Judged, after: Judged) -> str:
     if abs(new - old) > SAME * max(old, 1e-9):
         said.append(f"The runtime is then {show(new, 's')} instead of {show(old, 's')}.")
     was, now = (next(v for v in x.verdicts if v.key == "charge").figure.value for x in (before, after))
-    if now is not None and (was is None or abs(now / was - 1) > SAME_CHARGE):
+    if now is not None and (was is None or abs(now - was) > SAME_CHARGE * was):
         said.append(f"It is full in {show(now, 'h')}" + (f" instead of {show(was, 'h')}." if was is not None else "."))
     if not said:
         said.append(f"The runtime stays {show(old, 's')}." if before.bench.design.parts else "It is settled then.")

@@ -137,6 +137,31 @@ export function fitPack(draft: Design): void {
   };
 }
 
+type Cell = Design["battery"]["cell"];
+
+/** Where the circuits that cells of a kind usually carry cut off [V]; others carry none. As in the core (`new_cells`). */
+export const USUAL_CUT_V: Partial<Record<Cell["chemistry"], number>> = {
+  "lithium-ion": 2.5,
+  "lithium-iron-phosphate": 2,
+};
+
+/** A protection circuit goes with its cells. */
+export function setChemistry(draft: Design, chemistry: Cell["chemistry"]): void {
+  const { battery } = draft;
+  const usual = USUAL_CUT_V[chemistry];
+  if (battery.cell.chemistry === chemistry) return;
+  battery.cell.chemistry = chemistry;
+  if (usual === undefined) battery.protection = null;
+  else if (battery.protection) battery.protection.cut_v_per_cell = usual;
+}
+
+/** A cell in the place of the present one, with the room that its pack takes. */
+export function takeCell(draft: Design, cell: Cell): void {
+  setChemistry(draft, cell.chemistry);
+  draft.battery.cell = structuredClone(cell);
+  fitPack(draft);
+}
+
 /** Everything in the design that has a body. */
 function bodiesOf(draft: Design): Body[] {
   const holders = [...draft.parts, ...draft.supply.stages, draft.battery, draft.charger];

@@ -1,7 +1,7 @@
 // Battery: which cell, and what it really gives here.
 import { useState } from "react";
 import { StepPage } from "../../shell/StepPage";
-import { fitPack } from "../../design/edits";
+import { fitPack, setChemistry, takeCell } from "../../design/edits";
 import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
 import { OwnEntries } from "../../design/fields/OwnEntries";
@@ -70,7 +70,7 @@ export function Battery() {
                 label="Chemistry"
                 value={cell.chemistry}
                 options={CHEMISTRIES}
-                onChange={(v) => set("Chemistry", (b) => (b.cell.chemistry = v))}
+                onChange={(v) => edit("Chemistry", (d) => setChemistry(d, v))}
               />
               <Choice
                 label="Form"
@@ -133,13 +133,7 @@ export function Battery() {
         title="Take a cell"
         open={picking}
         onOpenChange={setPicking}
-        choose={(e) =>
-          e.cell &&
-          edit(`Use ${e.cell.name}`, (d) => {
-            d.battery.cell = structuredClone(e.cell!);
-            fitPack(d);
-          })
-        }
+        choose={(e) => e.cell && edit(`Use ${e.cell.name}`, (d) => takeCell(d, e.cell!))}
         describe={({ cell: c }) =>
           c
             ? `${c.chemistry}, ${show(c.capacity_ah, "Ah")}, up to ${show(c.discharge_max_a, "A")}; ${c.size_mm.join(" × ")} mm, ${show(c.mass_g, "g")}`

@@ -2,7 +2,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, client, type ProblemError, type Schemas } from "../../api/client";
-import { fitPack } from "../../design/edits";
+import { takeCell } from "../../design/edits";
 import { useDesign } from "../../design/store";
 import { Problems } from "../../ui/problems";
 import { Button, Choice } from "../../ui/controls";
@@ -87,10 +87,7 @@ function Form({ close }: { close: () => void }) {
               kind="strong"
               onClick={() => {
                 const { cell } = made.data;
-                edit(`Use ${cell.name}`, (d) => {
-                  d.battery.cell = structuredClone(cell);
-                  fitPack(d);
-                });
+                edit(`Use ${cell.name}`, (d) => takeCell(d, cell));
                 close();
               }}
             >

@@ -1,4 +1,5 @@
 // What cuts the cells off before they are hurt.
+import { USUAL_CUT_V } from "../../design/edits";
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Button, Check, Section } from "../../ui/controls";
@@ -12,14 +13,14 @@ const FIELDS = [
   { key: "ohm", label: "Its resistance", dimension: "resistance" },
   { key: "fuse_a", label: "Fuse", dimension: "current", optional: true, placeholder: "none" },
 ] as const;
-const USUAL: Protection = {
-  cut_v_per_cell: 2.5,
+const usual = (design: Design): Protection => ({
+  cut_v_per_cell: USUAL_CUT_V[design.battery.cell.chemistry] ?? design.battery.cell.cutoff_v,
   overcurrent_a: 3,
   wakes_by_charger: false,
   ohm: 0.05,
   fuse_a: null,
   against_reversal: false,
-};
+});
 
 export function ProtectionFields() {
   const { battery, supply, charger } = useOpenDesign();
@@ -39,7 +40,7 @@ export function ProtectionFields() {
         protection ? (
           <Button onClick={() => edit("Remove the protection", (d) => (d.battery.protection = null))}>Remove</Button>
         ) : (
-          <Button onClick={() => edit("Add a protection circuit", (d) => (d.battery.protection = { ...USUAL }))}>
+          <Button onClick={() => edit("Add a protection circuit", (d) => (d.battery.protection = usual(d)))}>
             Add a protection circuit
           </Button>
         )
