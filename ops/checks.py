@@ -13,8 +13,8 @@ from .prepare import prepare, private_secret
 SUITES = {"core": "core/tests", "ops": "ops/tests", "server": "server", "e2e": "e2e"}
 
 
-def test(labels: list[str]) -> int:
-    """Everything, or only the named suites or test labels."""
+def test(labels: list[str], *, thorough: bool = False) -> int:
+    """Everything, or only the named suites or test labels; thorough: with all that is drawn at random."""
     folders()
     prepare()
     if not labels:
@@ -31,7 +31,7 @@ def test(labels: list[str]) -> int:
             "--parallel",
             str(PROCESSES),
             *chosen,
-            extra={"DJANGO_ALLOW_ASYNC_UNSAFE": "1"},
+            extra={"DJANGO_ALLOW_ASYNC_UNSAFE": "1"} | ({"EMBER_THOROUGH": "1"} if thorough else {}),
         )
 
 

@@ -2,12 +2,20 @@
 
 from __future__ import annotations
 
+import os
 import random
 from typing import Any
 
 from ember_core import Design, DocumentError, build_design
 from ember_core.catalogue import built_in
 from ember_core.design import CurrentDraw, LinearStage, SwitchingStage
+
+THOROUGH = os.environ.get("EMBER_THOROUGH") == "1"
+
+
+def sweep(usual: int, thorough: int) -> range:
+    """How many of something drawn are judged: a part of them in every run, all of them with `./ember test --thorough`."""
+    return range(thorough if THOROUGH else usual)
 
 
 def random_design(seed: int) -> Design:

@@ -3,7 +3,6 @@ charger on every cell, of which a table written by hand from the chemistry says 
 
 from __future__ import annotations
 
-import os
 import unittest
 from itertools import cycle
 from pathlib import Path
@@ -17,10 +16,9 @@ from ember_core.reports.verdicts import USUAL_WORDS, held_against
 from ember_core.studies.judging import Judged
 
 from .gadgets import document, plain
-from .randoms import random_design
+from .randoms import THOROUGH, random_design, sweep
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
-COUNT = int(os.environ.get("EMBER_RULE_DESIGNS", "2000"))
 
 # which verdicts a finding of a step is held against, written down here once more
 STEPS = {
@@ -64,7 +62,7 @@ class Rule(unittest.TestCase):
                 self.assertEqual(broken(Judged.of(read_design(file.read_bytes()), built_in())), [])
 
     def test_on_random_gadgets(self) -> None:
-        for seed in range(COUNT):
+        for seed in sweep(250, 2000):
             judged = Judged.of(random_design(70_000 + seed), built_in())
             self.assertEqual(broken(judged), [], f"seed {70_000 + seed}")
 
@@ -162,8 +160,10 @@ class EveryCharger(unittest.TestCase):
     def test_none_passes_that_the_table_calls_unsafe(self) -> None:
         catalogue, ports, passed, reasons = built_in(), cycle(PORTS), 0, set()
         met: set[tuple[str, str | None]] = set()
-        for charger in catalogue.chargers:
+        for n, charger in enumerate(catalogue.chargers):
             for k, cell in enumerate(catalogue.cells):
+                if not THOROUGH and (k + n) % 3:  # each cell and each port on some charger in every run
+                    continue
                 kind = next(ports)
                 met.add((charger.name, kind))
                 series = 1 if cell.bank else charger.cells_in_series if k % 4 else charger.cells_in_series % 3 + 1
@@ -180,5 +180,5 @@ class EveryCharger(unittest.TestCase):
                     )
                 self.assertEqual(broken(judged), [], f"{charger.name} on {series} x {cell.name} at {kind}")
         self.assertEqual(len(met), len(catalogue.chargers) * len(PORTS))
-        self.assertGreater(passed, 100)  # it is no rule that lets nothing pass
+        self.assertGreater(passed, 300 if THOROUGH else 90)  # it is no rule that lets nothing pass
         self.assertGreater(len(reasons), 8)

@@ -54,17 +54,17 @@ def new_cells(present: Battery, cell: Cell, series: int, parallel: int = 1) -> B
     if guard is not None and cell.chemistry != present.cell.chemistry:
         guard = None if usual is None else guard.model_copy(update={"cut_v_per_cell": usual})
     return present.model_copy(
-        update={
-            "cell": cell, "series": series, "parallel": parallel, "protection": guard,
-            "age_years": 0, "cycles": 0, "mixed": False, "spread": None,
-        }
-    )  # fmt: skip
+        update={"cell": cell, "series": series, "parallel": parallel, "protection": guard} | FRESH
+    )
+
+
+FRESH: dict[str, object] = {"age_years": 0, "cycles": 0, "mixed": False, "spread": None}
 
 
 def pack_patch(design: Design, new: Battery) -> list[PatchOperation]:
     """New cells in the place of the present ones, the whole pack's room with them, lying as the old one does. Where that is in the way of
     something it goes to the nearest free place, and where there is none it stays and collides, which is told."""
-    old = design.battery
+    old, new = design.battery, new.model_copy(update=FRESH)
     keys = ("cell", "series", "parallel", "protection", "age_years", "cycles", "mixed", "spread")
     patch = [replace(f"/battery/{k}", getattr(new, k)) for k in keys if getattr(new, k) != getattr(old, k)]
     size = pack_size_mm(new.cell, new.series * new.parallel)
