@@ -20,24 +20,27 @@ from .numeric import Array
 if TYPE_CHECKING:
     from manifold3d import Manifold
 
-ARC = 9  # corners of a quarter of a rounded edge
-RINGS = 7  # heights along a rounded edge
-DOME = 9  # and along a dome
+CHORD_MM = 0.02  # no chord of a rounded edge is farther from it, here, in what is checked and in the files
+MOST_ARC = 64  # corners of a quarter of the largest ones
+DOME = 9  # heights along a dome
 TOUCH_MM = 1e-6
-SAME_WAY = 1e-4  # cosines of faces that are one
+LOOKS = 1e-2  # of a face's normal: from there on it looks to a side
 
 
 @dataclass(frozen=True)
 class Planes:
-    """The faces of a convex solid: outward `normals`, (faces, 3), and how far from the origin along them [mm], (faces,)."""
+    """The faces of a convex solid: outward `normals`, (faces, 3), and how far from the origin along them [mm], (faces,); a point inside it,
+    where that is known."""
 
     normals: Array
     offsets: Array
+    middle: Array | None = None
 
 
 def is_plain(case: Enclosure) -> bool:
-    """Whether it is a box with upright edges, rounded or not."""
-    return case.shape is None and not (case.edge_mm or case.taper_deg or case.dome_mm)
+    """Whether it is a box with upright edges; where they are rounded, its upright walls are all as thick."""
+    even = not case.corner_mm or len(set(case.walls[:4])) == 1
+    return case.shape is None and not (case.edge_mm or case.taper_deg or case.dome_mm) and even
 
 
 def outer_solid(case: Enclosure) -> Manifold:
@@ -53,6 +56,21 @@ def cavity_solid(case: Enclosure) -> Manifold:
 def cavity_planes(case: Enclosure) -> Planes:
     """The inner faces of a case that is not from a file."""
     return _planes(_figures(case))
+
+
+def outer_planes(case: Enclosure) -> Planes:
+    """The outer faces of a case that is not from a file."""
+    return _outer_planes(_figures(case))
+
+
+def cavity_grown(case: Enclosure, by_mm: float) -> Manifold:
+    """Its inside with so much of the walls around it. Not of a case from a file."""
+    from manifold3d import Manifold
+
+    planes = cavity_planes(case)
+    if not len(planes.normals):
+        return Manifold()
+    return Manifold.hull_points(_corners(Planes(planes.normals, planes.offsets + by_mm, planes.middle)))
 
 
 def material(case: Enclosure) -> Manifold:
@@ -112,7 +130,7 @@ def rounded_box(low: Array, high: Array, radius: float, axis: int, at: float) ->
         radius = 0.0
     if radius <= 0:
         return np.array([[a[0], a[1]], [b[0], a[1]], [b[0], b[1]], [a[0], b[1]]])
-    turns = np.linspace(0, np.pi / 2, ARC)
+    turns = np.linspace(0, np.pi / 2, arc_corners(radius))
     arc = radius * np.stack([np.cos(turns), np.sin(turns)], axis=1)
     middles = [(b[0], b[1], 1, 1), (a[0], b[1], -1, 1), (a[0], a[1], -1, -1), (b[0], a[1], 1, -1)]
     rows = []
@@ -122,25 +140,23 @@ def rounded_box(low: Array, high: Array, radius: float, axis: int, at: float) ->
     return np.concatenate(rows)
 
 
-Figures = tuple[tuple[float, ...], tuple[float, ...], float, float, float, float, float]
+Figures = tuple[tuple[float, ...], tuple[float, ...], float, float, float, float]
 
 
 def _figures(case: Enclosure) -> Figures:
     """What its solid follows from, to keep it by."""
-    return case.outer_mm, case.walls, case.corner_mm, case.inner_corner_mm, case.edge_mm, case.taper_deg, case.dome_mm
+    return case.outer_mm, case.walls, case.corner_mm, case.edge_mm, case.taper_deg, case.dome_mm
 
 
 @lru_cache(maxsize=64)
 def _hulls(figures: Figures) -> tuple[Manifold, Manifold]:
+    """(all that is inside its outer faces, its inside)."""
     from manifold3d import Manifold
 
-    outer, walls, corner, inner_corner, edge, taper, dome = figures
-    leans = float(np.tan(np.radians(taper)))
-    low, high = np.asarray(walls)[0::2], np.asarray(outer) - np.asarray(walls)[1::2]
-    whole = _rings(np.zeros(3), np.asarray(outer, dtype=float), corner, edge, leans, dome)
-    inner_edge = max(edge - max(walls), 0.0)
-    inside = _rings(low, high, inner_corner, inner_edge, leans, dome) if np.all(high - low > TOUCH_MM) else None
-    return Manifold.hull_points(whole), Manifold() if inside is None else Manifold.hull_points(inside)
+    points, planes = _outside(figures)
+    room = _room(figures, planes)
+    inside = _corners(room) if room is not None else np.zeros((0, 3))
+    return Manifold.hull_points(points), Manifold.hull_points(inside) if len(inside) else Manifold()
 
 
 @lru_cache(maxsize=64)
@@ -149,32 +165,84 @@ def _walls(figures: Figures) -> Manifold:
     return outer - cavity
 
 
+@lru_cache(maxsize=64)
+def _planes(figures: Figures) -> Planes:
+    planes = _room(figures, _outside(figures)[1])
+    return Planes(np.zeros((0, 3)), np.zeros(0)) if planes is None else planes
+
+
+@lru_cache(maxsize=64)
+def _outer_planes(figures: Figures) -> Planes:
+    return _outside(figures)[1]
+
+
+def _outside(figures: Figures) -> tuple[Array, Planes]:
+    """(the corners of its outer solid, their hull's faces)."""
+    from scipy.spatial import ConvexHull
+
+    outer, _, corner, edge, taper, dome = figures
+    points = _rings(np.asarray(outer, dtype=float), corner, edge, float(np.tan(np.radians(taper))), dome)
+    found = np.unique(np.round(ConvexHull(points).equations, 9), axis=0)
+    return points, Planes(found[:, :3], -found[:, 3])
+
+
+def _room(figures: Figures, outside: Planes) -> Planes | None:
+    """The faces of its inside: each outer face moved inwards along its normal by its wall; where a rounded edge lies between two walls, by the
+    thinner one. So no wall is thinner anywhere than its figure. None where the walls take all of it."""
+    outer, walls, _, _, taper, dome = figures
+    normals = outside.normals
+    flat = np.linalg.norm(normals[:, :2], axis=1)
+    upwards = normals[:, 2] - np.tan(np.radians(taper)) * flat  # what looks up more than the side does there
+    faces = np.column_stack([-normals[:, 0], normals[:, 0], -normals[:, 1], normals[:, 1], -upwards, upwards]) > LOOKS
+    own = np.where(faces, np.asarray(walls), np.inf).min(axis=1)
+    if dome:  # all of a dome is the top
+        own = np.where(faces[:, 5], walls[5], own)
+    offsets = outside.offsets - own
+    middle = np.asarray(outer) / 2
+    if np.any(normals @ middle > offsets - TOUCH_MM):
+        from scipy.optimize import linprog  # the middle of the largest ball in it
+
+        found = linprog(
+            [0, 0, 0, -1],
+            np.column_stack([normals, np.ones(len(normals))]),
+            offsets,
+            bounds=[(None, None)] * 3 + [(0, None)],
+        )
+        if not found.success or found.x[3] <= TOUCH_MM:
+            return None
+        middle = found.x[:3]
+    return Planes(normals, offsets, middle)
+
+
+def _corners(planes: Planes) -> Array:
+    """The corners of a convex solid from its faces, (n, 3)."""
+    from scipy.spatial import HalfspaceIntersection
+
+    found = HalfspaceIntersection(np.column_stack([planes.normals, -planes.offsets]), planes.middle).intersections
+    return np.asarray(found[np.isfinite(found).all(axis=1)])
+
+
 for _kept in (_hulls, _walls):  # solids that are left at the end are complained about
     atexit.register(_kept.cache_clear)
 
 
-@lru_cache(maxsize=64)
-def _planes(figures: Figures) -> Planes:
-    mesh = _hulls(figures)[1].to_mesh()
-    corners = np.asarray(mesh.vert_properties, dtype=float)[:, :3][np.asarray(mesh.tri_verts)]
-    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    length = np.linalg.norm(normals, axis=1)
-    normals = normals[length > 0] / length[length > 0, None]
-    offsets = np.einsum("ij,ij->i", normals, corners[length > 0, 0])
-    _, first = np.unique(np.round(np.column_stack([normals, offsets]) / SAME_WAY), axis=0, return_index=True)
-    return Planes(normals[first], offsets[first])
+def arc_corners(radius: float, turn: float = np.pi / 2) -> int:
+    """How many points a part of a circle needs so that no chord is farther from it than `CHORD_MM`."""
+    if radius <= CHORD_MM:
+        return 2
+    return int(np.clip(np.ceil(turn / (2 * np.arccos(1 - CHORD_MM / radius))), 3, MOST_ARC)) + 1
 
 
-def _rings(low: Array, high: Array, corner: float, edge: float, leans: float, dome: float) -> Array:
+def _rings(size: Array, corner: float, edge: float, leans: float, dome: float) -> Array:
     """The corners of its outlines at many heights, (n, 3): narrower by `leans` for each millimetre upwards, at the rounded edges, and over the dome."""
-    shoulder = high[2] - dome
-    turn = np.linspace(0, np.pi / 2, RINGS)
+    shoulder = size[2] - dome
+    turn = np.linspace(0, np.pi / 2, arc_corners(edge) if edge else 1)
     into, along = edge * (1 - np.sin(turn)), edge * (1 - np.cos(turn))  # narrower by, and how far from the face
-    heights = [*(low[2] + along), *([shoulder] if dome else high[2] - along[::-1])]
+    heights = [*along, *([shoulder] if dome else size[2] - along[::-1])]
     insets = [*into, *([0.0] if dome else into[::-1])]
     points = []
     for z, inset in zip(heights, insets, strict=True):
-        ring = _ring(low, high, corner, inset + leans * z)
+        ring = _ring(size, corner, inset + leans * z)
         points.append(np.column_stack([ring, np.full(len(ring), z)]))
     if dome:
         last = points[-1][:, :2]
@@ -185,8 +253,7 @@ def _rings(low: Array, high: Array, corner: float, edge: float, leans: float, do
     return np.concatenate(points)
 
 
-def _ring(low: Array, high: Array, corner: float, inset: float) -> Array:
-    a, b = low + inset, high - inset
-    a[2], b[2] = 0.0, 1.0
-    found = rounded_box(a, b, max(corner - inset, 0.0), 2, 0.0)
-    return found if len(found) else np.repeat(((low + high) / 2)[None, :2], 4, axis=0)
+def _ring(size: Array, corner: float, inset: float) -> Array:
+    low, high = np.array([inset, inset, 0.0]), np.array([size[0] - inset, size[1] - inset, 1.0])
+    found = rounded_box(low, high, max(corner - inset, 0.0), 2, 0.0)
+    return found if len(found) else np.repeat((size / 2)[None, :2], 4, axis=0)

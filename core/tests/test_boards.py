@@ -12,7 +12,8 @@ from ember_core import Design, DocumentError, build_design
 from ember_core.catalogue import built_in
 from ember_core.design import Body
 from ember_core.design.patches import apply, apply_patch
-from ember_core.enclosure.fit import check_fit, contact_status, nearest_pieces, volume_mm3
+from ember_core.enclosure.bodies import volume_mm3
+from ember_core.enclosure.fit import check_fit, contact_status, nearest_pieces
 from ember_core.enclosure.holding import largest_thread, level_holes
 from ember_core.enclosure.pieces import opening_corners, pieces
 from ember_core.enclosure.placing import place_all

@@ -12,8 +12,9 @@ from scipy.special import k0e, k1e
 from ember_core import Design
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply
+from ember_core.enclosure.bodies import placed_bodies
 from ember_core.enclosure.facing import LEAST_GAP_MM, MOST_PAIRS, facings
-from ember_core.enclosure.fit import check_fit, placed_bodies
+from ember_core.enclosure.fit import check_fit
 from ember_core.enclosure.placing import free_places
 from ember_core.measures.bench import TrialBench
 from ember_core.numeric import Array

@@ -7,7 +7,8 @@ from typing import Any
 
 from ember_core import Design
 from ember_core.design.patches import apply
-from ember_core.enclosure.fit import check_fit, fits_within, swelling_mm, things
+from ember_core.enclosure.bodies import fits_within, swelling_mm, things
+from ember_core.enclosure.fit import check_fit
 
 from .gadgets import LINEAR, cell, design, part, seen, state, use
 from .test_stages import BOOST, USB

@@ -10,7 +10,8 @@ from pydantic import ValidationError
 
 from ember_core import evaluate
 from ember_core.design import Body, Design, Enclosure
-from ember_core.enclosure.fit import Contact, Fit, check_fit, contact_status
+from ember_core.enclosure.bodies import Contact
+from ember_core.enclosure.fit import Fit, check_fit, contact_status
 from ember_core.enclosure.solids import Solid, corners, distance_mm, looks_to, turned_by
 from ember_core.summary import fit_summary
 from ember_core.thermal.shell import shell_mass_g

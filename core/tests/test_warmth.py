@@ -10,7 +10,7 @@ import numpy as np
 
 from ember_core import Design
 from ember_core.catalogue import built_in
-from ember_core.enclosure.fit import placed_bodies
+from ember_core.enclosure.bodies import placed_bodies
 from ember_core.findings import awake, battery, heat
 from ember_core.findings.draw import _efficient
 from ember_core.measures.bench import TrialBench

@@ -15,7 +15,8 @@ from ember_core.calculators.divider import DividerTask, design_divider
 from ember_core.catalogue import built_in
 from ember_core.design import Battery, LinearStage, PassStage, SwitchingStage
 from ember_core.design.patches import apply, replace
-from ember_core.enclosure.fit import Contact, contact_status
+from ember_core.enclosure.bodies import Contact
+from ember_core.enclosure.fit import contact_status
 from ember_core.figures import Remedy
 from ember_core.findings.battery import SAME_WINDOW, _without_resistance, stronger_cells
 from ember_core.findings.draw import _barer_boards

@@ -161,6 +161,9 @@ class Enclosure(Model):
     split_mm: Annotated[float, Field(gt=0, le=2000)] | None = Field(
         None, description="how high above the bottom it comes apart [mm]; null, or higher than that: below its top wall"
     )
+    joint: Literal["rim", "flat"] = Field(
+        "rim", description="where its pieces meet: the upper one's rim goes into the lower one, or both are flat"
+    )
     process: Process = "filament"
     finish: Finish = Field("as made", description="what is done to its surfaces, inside too")
     infill: Annotated[float, Field(ge=0.05, le=1)] = Field(

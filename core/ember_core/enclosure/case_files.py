@@ -6,7 +6,7 @@ from typing import Literal
 
 from ..design import Design
 from ..design.problems import DocumentError, Problem
-from .fit import things
+from .bodies import things
 from .pieces import on_the_bed, pieces
 from .step_file import StepSolid, flat_faces, step_file
 

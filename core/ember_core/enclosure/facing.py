@@ -11,7 +11,7 @@ import numpy as np
 
 from ..design import Enclosure
 from ..numeric import Array
-from .fit import Placed
+from .bodies import Placed
 
 MOST_GAP_MM = 80.0  # farther apart two bodies of a gadget hardly see each other
 MOST_PAIRS = 400  # those that exchange most; of a gadget of a thousand parts the others do not matter

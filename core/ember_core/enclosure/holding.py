@@ -8,7 +8,7 @@ from ..design import Body, Design, Fastening, FasteningKind, Thread
 from ..design.basics import fresh_id
 from ..making import FROM_A_POUCH_MM, LEAST_SNAP_MM, PASSES_MM, POST_MM, SNAPS_MM
 from ..numeric import Array
-from .fit import Placed, placed_bodies
+from .bodies import Placed, placed_bodies
 from .pieces import split_mm
 from .placing import taken_boxes
 from .solids import hole_ends

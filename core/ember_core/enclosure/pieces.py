@@ -1,21 +1,23 @@
 """The case as solids: its two pieces with openings and posts, closed surfaces to print or to go on with.
 
-Made of what is checked: walls, rounded upright edges, where it comes apart, an opening around everything that shows or plugs through a
-side, posts with their holes, holes drawn wider and posts thinner by what the making makes of them. Not made: snaps, ribs, vents and the groove of a seal.
+Made of what is checked: walls, where it comes apart, the rim that keeps both pieces in place or the groove of the seal's cord, an opening around everything
+that shows or plugs through a side, posts with their holes, holes drawn wider and posts thinner by what the making makes of them; posts reach into
+the walls that they stand on. Not made: snaps, ribs and vents.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..case_shape import corners_of, material, outer_solid, rounded_box
+from ..case_shape import cavity_grown, corners_of, material, outer_solid
 from ..design import Design, Enclosure, Fastening
 from ..making import CLEARS_MM, HOLES_MM, NUT_MM, clearance_mm, making_of
 from ..numeric import Array
-from .fit import TOUCH_MM, Placed, placed_bodies
+from .bodies import TOUCH_MM, Placed, placed_bodies
 from .solids import SIDES, Solid, hull, window_corners
 
 if TYPE_CHECKING:
@@ -24,19 +26,31 @@ if TYPE_CHECKING:
 ROUND = 48  # corners of a hole
 BEYOND_MM = 1.0  # openings and holes reach so much beyond the wall
 INSERT_DEPTH_MM = 6.0
+RIM_MM, LEAST_RIM_MM = (
+    2.0,
+    0.8,
+)  # how deep the upper piece's rim goes into the lower one, usually and at least; a rule of thumb
+CORDS_MM = (2.0, 1.5, 1.0, 0.8, 0.6)
+GROOVE_WIDER = 1.25  # a groove than its cord, which has to go somewhere when it is pressed; as usual for round cords
+JOINED_MM = 0.05
+OFF_MM = 1e-3  # where it comes apart just under its lid: two faces in one plane are none
+CRUMB_MM3 = 1e-3  # less is what two faces in one plane leave
+FINE_MM = 2e-3  # corners nearer than that are one
+STEEP = -math.cos(math.radians(45))  # what looks down more than that hangs
 POSTS = ("screw", "insert", "nut")
 
 
 @dataclass(frozen=True)
 class Piece:
     """One piece of the case where it is when closed: `vertices` [mm], (n, 3), and `faces`, (m, 3), counter-clockwise from outside. `upside_down`: it is
-    printed with its other side down."""
+    printed with its other side down. `hangs_mm2`: what of it then hangs in the air and wants support."""
 
     name: str
     vertices: Array
     faces: np.ndarray
     volume_mm3: float
     upside_down: bool
+    hangs_mm2: float
 
 
 def pieces(design: Design) -> list[Piece]:
@@ -49,20 +63,102 @@ def pieces(design: Design) -> list[Piece]:
     placed = placed_bodies(design)
     posts = _posts(design, placed)
     thinner = np.array([-making_of(case).post / 2, -making_of(case).post / 2, 0.0])  # as posts come out thicker
-    shell = _united([shell, *(hull(_wider(body.solid.corners, thinner)) ^ whole for _, body in posts)])
+    shell = _united([shell, *(hull(_rooted(_wider(body.solid.corners, thinner), case)) ^ whole for _, body in posts)])
     openings = [_opening(body, points, case) for body in placed for points in opening_corners(body, case)]
     shell = shell - _united(openings) if openings else shell
     carrying = [hole for post, body in posts if post.carries for hole in _carrying_holes(case, post, body)]
     shell = shell - _united(carrying) if carrying else shell
     posts = [(post, body) for post, body in posts if not post.carries]
-    split = split_mm(case)
-    below = _box(np.zeros(3), np.array([*case.outer_mm[:2], split]), 0.0)
-    lower, upper = shell ^ below, shell - below
+    below, above = _parted(case)
+    lower, upper = shell ^ below, shell ^ above
     if posts:
         lower = lower - _united([hole for post, body in posts for hole in _lower_holes(case, post, body)])
         upper = upper - _united([_way_through(case, post, body) for post, body in posts])
-    made = [_piece("lower piece", lower, upside_down=False), _piece("upper piece", upper, upside_down=True)]
-    return [p for p in made if p.volume_mm3 > 0]
+    made = [_piece("lower piece", lower), _piece("upper piece", upper)]
+    return [p for p in made if p is not None]
+
+
+def _parted(case: Enclosure) -> tuple[Manifold, Manifold]:
+    """(the room of the lower piece, that of the upper one): both sides of where it comes apart, with the rim of the upper piece that goes down into a
+    recess of the lower one, or with the groove for the cord."""
+    split, (x, y, z) = split_mm(case), case.outer_mm
+    out = BEYOND_MM
+    under_lid = abs(split - (z - case.walls[5] - case.dome_mm)) < JOINED_MM
+    off = OFF_MM if under_lid else 0.0
+    below = _slab(x, y, -out, split - off)
+    above = _slab(x, y, split + off, z + out)
+    rim = rim_of(case)
+    if rim is not None:
+        room = cavity_grown(case, -JOINED_MM)  # a little into the room, so that no face lies in another one
+        tongue = (cavity_grown(case, rim.thick_mm) - room) ^ _slab(x, y, split - rim.deep_mm, split + out)
+        recess = (cavity_grown(case, rim.thick_mm + rim.gap_mm) - room) ^ _slab(
+            x, y, split - rim.deep_mm - rim.gap_mm, split + out
+        )
+        return below - recess, above + tongue
+    groove = groove_of(case)
+    if groove is not None:
+        middle = min(case.walls[:4]) / 2
+        ring = cavity_grown(case, middle + groove.thick_mm / 2) - cavity_grown(case, middle - groove.thick_mm / 2)
+        below = below - (ring ^ _slab(x, y, split - groove.deep_mm, split + out))
+    return below, above
+
+
+def _slab(x: float, y: float, low: float, high: float) -> Manifold:
+    from manifold3d import Manifold
+
+    return Manifold.cube((x + 2 * BEYOND_MM, y + 2 * BEYOND_MM, high - low)).translate((-BEYOND_MM, -BEYOND_MM, low))
+
+
+@dataclass(frozen=True)
+class Ring:
+    """All around where the case comes apart [mm]: so `thick`, so `deep`, and the `gap` between both pieces there."""
+
+    thick_mm: float
+    deep_mm: float
+    gap_mm: float
+
+
+def rim_of(case: Enclosure) -> Ring | None:
+    """The rim of the upper piece that keeps it in place: half of the thinnest side wall less what it needs to slide. None where a wall is too thin for both halves, the
+    lower piece too low, or the document wants none or has a cord there."""
+    if case.joint != "rim" or case.seal is not None or case.process == "ready-made" or case.shape is not None:
+        return None
+    making, gap = making_of(case), clearance_mm(case, "sliding")
+    thick = (min(case.walls[:4]) - gap) / 2
+    deep = min(RIM_MM, (split_mm(case) - case.walls[4]) / 2)
+    if thick < making.least_wall - TOUCH_MM or deep < LEAST_RIM_MM:
+        return None
+    return Ring(thick, deep, gap)
+
+
+def groove_of(case: Enclosure) -> Ring | None:
+    """The groove for the cord of a seal in the lower piece; None where it has none, or no wall wide enough for it."""
+    if case.seal is None or case.shape is not None:
+        return None
+    wide = case.seal.cord_mm * GROOVE_WIDER
+    if (
+        min(case.walls[:4]) < wide + 2 * making_of(case).least_wall - TOUCH_MM
+        or split_mm(case) - case.seal.groove_mm < case.walls[4]
+    ):
+        return None
+    return Ring(wide, case.seal.groove_mm, 0.0)
+
+
+def thickest_cord_mm(case: Enclosure) -> float | None:
+    """The thickest usual cord whose groove has room in the side walls [mm]; None where none has."""
+    room = min(case.walls[:4]) - 2 * making_of(case).least_wall
+    return next((cord for cord in CORDS_MM if cord * GROOVE_WIDER <= room + TOUCH_MM), None)
+
+
+def _rooted(points: Array, case: Enclosure) -> Array:
+    """A post's corners, drawn into the floor and into the lid where it stands on them."""
+    found = points.copy()
+    floor, lid = case.walls[4], case.outer_mm[2] - case.walls[5]
+    found[(points[:, 2] <= floor + JOINED_MM), 2] = min(floor / 2, float(points[:, 2].min()))
+    top = points[:, 2].max()
+    if top >= lid - case.dome_mm - JOINED_MM:
+        found[points[:, 2] >= top - JOINED_MM, 2] = case.outer_mm[2]  # as far as the outside goes
+    return found
 
 
 def _united(solids: list[Manifold]) -> Manifold:
@@ -75,14 +171,6 @@ def split_mm(case: Enclosure) -> float:
     """How high above the bottom it comes apart [mm]: where the document says, or else below its top wall."""
     below_top = case.outer_mm[2] - case.walls[5] - case.dome_mm
     return below_top if case.split_mm is None else min(case.split_mm, below_top)
-
-
-def _box(low: Array, high: Array, radius: float) -> Manifold:
-    from manifold3d import CrossSection
-
-    outline = rounded_box(low, high, radius, 2, float(low[2]))
-    solid: Manifold = CrossSection([outline]).extrude(float(high[2] - low[2])).translate((0.0, 0.0, float(low[2])))
-    return solid
 
 
 def opening_corners(body: Placed, case: Enclosure) -> list[Array]:
@@ -189,14 +277,33 @@ def _bore(at: Array, diameter: float, bottom: float, top: float, corners: int = 
     )
 
 
-def _piece(name: str, solid: Manifold, *, upside_down: bool) -> Piece:
-    mesh = solid.to_mesh()
-    vertices = np.asarray(mesh.vert_properties, dtype=float)[:, :3]
-    return Piece(name, vertices, np.asarray(mesh.tri_verts), float(solid.volume()), upside_down)
+def _piece(name: str, solid: Manifold) -> Piece | None:
+    """None of nothing. It lies on the side on which less of it hangs; both alike, on the one that is closed."""
+    solid = _united([part for part in solid.decompose() if part.volume() > CRUMB_MM3])
+    fine = solid.simplify(FINE_MM)
+    mesh = (fine if fine.volume() > 0 else solid).to_mesh64()
+    vertices, faces = np.asarray(mesh.vert_properties, dtype=float)[:, :3], np.asarray(mesh.tri_verts, dtype=int)
+    if not len(faces) or solid.volume() <= 0:
+        return None
+    corners = vertices[faces]
+    crosses = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    areas = np.linalg.norm(crosses, axis=1)
+    up = crosses[:, 2] / np.maximum(areas, 1e-12)
+    hangs = [_hanging_mm2(corners[:, :, 2] * sign, up * sign, areas / 2) for sign in (1.0, -1.0)]
+    upside_down = hangs[1] < hangs[0]
+    return Piece(
+        name, vertices, faces, float(np.einsum("ij,ij->", corners[:, 0], crosses)) / 6, upside_down, min(hangs)
+    )
+
+
+def _hanging_mm2(heights: Array, up: Array, areas: Array) -> float:
+    """The area that looks down more steeply than half a right angle and does not lie on the bed [mm2]."""
+    lies = heights.max(axis=1) <= heights.min() + JOINED_MM
+    return float(areas[(up < STEEP) & ~lies].sum())
 
 
 def on_the_bed(made: list[Piece], apart_mm: float = 10.0) -> list[Piece]:
-    """The pieces beside each other as they are printed: each on its closed side, from 0, 0, 0 on."""
+    """The pieces beside each other as they are printed, from 0, 0, 0 on."""
     laid, x = [], 0.0
     for piece in made:
         points = piece.vertices.copy()
@@ -205,5 +312,5 @@ def on_the_bed(made: list[Piece], apart_mm: float = 10.0) -> list[Piece]:
         points -= points.min(axis=0)
         points[:, 0] += x
         x = float(points[:, 0].max()) + apart_mm
-        laid.append(Piece(piece.name, points, piece.faces, piece.volume_mm3, piece.upside_down))
+        laid.append(replace(piece, vertices=points))
     return laid

@@ -16,7 +16,7 @@ import numpy as np
 from ..design import Axis, Body, Design, Enclosure, Side
 from ..making import clearance_mm
 from ..numeric import Array
-from .fit import Thing, swelling_mm, things
+from .bodies import Thing, swelling_mm, things
 from .solids import SIDES, corners, zone_corners
 
 ROUNDED = 0.1  # mm: positions that one can type

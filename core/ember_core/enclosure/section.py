@@ -10,7 +10,7 @@ import numpy as np
 from ..case_shape import is_plain, material, rounded_box
 from ..design import Enclosure
 from ..numeric import Array
-from .fit import Placed
+from .bodies import Placed
 from .solids import Solid
 
 if TYPE_CHECKING:

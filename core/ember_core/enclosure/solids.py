@@ -22,9 +22,11 @@ if TYPE_CHECKING:
 
 SIDES_OF_ROUND = 72  # of the prism that a cylinder is taken for: a thousandth of its radius too wide at its edges
 TOUCHING_MM3 = 1e-6
-SEARCHED_MM = 2.0  # how far surfaces that are not convex are searched: the time grows with its cube
+SEARCHED_MM = 2.0  # how far at least surfaces that are not convex are searched: the time grows with its cube
 NEAREST_CORNERS = 200
 TOUCHING_MM = 1e-3
+MOST_WAYS, TRIED_WAYS = 40, 4  # out of a solid that is not convex: faces that are looked at, and moves that are tried
+MOST_DIFFERENCES = 30_000  # of the corners of two solids
 STRAIGHT_ON = 0.9  # cosine: up to some 25 degrees off, a side still looks to that of the case
 SIDES: tuple[Side, ...] = ("left", "right", "front", "back", "bottom", "top")
 _CUBE = np.array([[x, y, z] for x in (0.0, 1.0) for y in (0.0, 1.0) for z in (0.0, 1.0)])
@@ -178,13 +180,68 @@ class Solid:
         return hull(self.corners) if self.made is None else self.made
 
 
-def distance_mm(one: Solid, other: Solid) -> tuple[float, int]:
+def distance_mm(one: Solid, other: Solid, search_mm: float = SEARCHED_MM) -> tuple[float, int]:
     """(gap, axis) of two solids [mm], and the axis along which the boxes around them are farthest apart. Where they
-    overlap, the gap is negative: how far one reaches into the other along the axis where that is least. Of solids that are not convex, gaps from `SEARCHED_MM`
+    overlap, the gap is negative: the shortest way out (`way_out`), and the axis is the one nearest to it. Of solids that are not convex, gaps from `search_mm`
     on are those of the boxes around them, or that much."""
     if one.made is None and other.made is None:
         return _convex_distance_mm(one.corners.tobytes(), other.corners.tobytes())
-    return _distance_mm(one, other)
+    return _distance_mm(one, other, search_mm)
+
+
+def way_out(one: Solid, other: Solid) -> tuple[float, Array]:
+    """(depth, direction) of two solids that overlap: how far the first has to be moved at least until they only touch [mm], and which way, (3,), a unit
+    vector. Of convex ones the shortest way altogether: the face of their Minkowski difference that is nearest to the origin (van den Bergen,
+    Collision Detection in Interactive 3D Environments, 2003); of others a way that is out, and mostly the shortest."""
+    if one.made is None and other.made is None:
+        return _convex_way_out(one.corners.tobytes(), other.corners.tobytes())
+    both = one.whole ^ other.whole
+    mesh = both.to_mesh()
+    inside = np.asarray(mesh.vert_properties, dtype=float)[:, :3]
+    triangles = inside[np.asarray(mesh.tri_verts)]
+    normals = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
+    area = np.linalg.norm(normals, axis=1)
+    largest = np.argsort(-area)[:MOST_WAYS]
+    ways = np.concatenate(
+        [np.eye(3), -np.eye(3), normals[largest] / area[largest, None], -normals[largest] / area[largest, None]]
+    )
+    reach = np.ptp(inside @ ways.T, axis=0)
+    for k in np.argsort(reach, kind="stable")[:TRIED_WAYS]:
+        moved = one.whole.translate(tuple(ways[k] * (reach[k] + TOUCHING_MM)))
+        if (moved ^ other.whole).volume() <= TOUCHING_MM3:
+            return float(reach[k]), ways[k]
+    return _convex_way_out(one.corners.tobytes(), other.corners.tobytes())
+
+
+@lru_cache(maxsize=256)
+def _convex_way_out(one: bytes, other: bytes) -> tuple[float, Array]:
+    from scipy.spatial import ConvexHull
+
+    first, second = (np.frombuffer(x).reshape(-1, 3) for x in (one, other))
+    a, b = (_extreme(p) if len(first) * len(second) > MOST_DIFFERENCES else p for p in (first, second))
+    faces = ConvexHull(
+        (b[:, None] - a[None]).reshape(-1, 3)
+    ).equations  # moved by one of these the first touches the second
+    ways = faces[np.argsort(-faces[:, 3], kind="stable")[:MOST_WAYS], :3]
+    for wide in (
+        (0.0,) if a is first and b is second else (0.0, 0.1, 0.03, 0.01)
+    ):  # of some of the corners: looked at more closely with all
+        near = np.concatenate([ways, ways[:1] + wide * _AROUND]) if wide else ways
+        near = near / np.linalg.norm(near, axis=1)[:, None]
+        depths = (second @ near.T).max(axis=0) - (first @ near.T).min(axis=0)
+        ways = near[np.argsort(depths, kind="stable")]
+    return float(depths.min()), np.asarray(ways[0])
+
+
+_AROUND = np.random.default_rng(1).normal(size=(60, 3))
+
+
+def _extreme(points: Array) -> Array:
+    """Of many corners those that reach farthest in ways all around."""
+    turn, height = np.meshgrid(np.linspace(0, 2 * np.pi, 24, endpoint=False), np.linspace(-1, 1, 13))
+    flat = np.sqrt(1 - height**2)
+    ways = np.stack([flat * np.cos(turn), flat * np.sin(turn), height], axis=-1).reshape(-1, 3)
+    return np.asarray(points[np.unique(np.argmax(points @ ways.T, axis=0))])
 
 
 @lru_cache(maxsize=1024)
@@ -193,25 +250,22 @@ def _convex_distance_mm(one: bytes, other: bytes) -> tuple[float, int]:
     return _distance_mm(Solid(np.frombuffer(one).reshape(-1, 3)), Solid(np.frombuffer(other).reshape(-1, 3)))
 
 
-def _distance_mm(one: Solid, other: Solid) -> tuple[float, int]:
+def _distance_mm(one: Solid, other: Solid, search_mm: float = SEARCHED_MM) -> tuple[float, int]:
     first, second, a, b = one.corners, other.corners, one.whole, other.whole
-    both = a ^ b
-    if both.volume() > TOUCHING_MM3:
-        low = both.bounding_box()
-        reach = np.array(low[3:]) - np.array(low[:3])
-        axis = int(np.argmin(reach))
-        return -float(reach[axis]), axis
+    if (a ^ b).volume() > TOUCHING_MM3:
+        depth, way = way_out(one, other)
+        return -depth, int(np.argmax(np.abs(way)))
     apart = np.maximum(second.min(axis=0) - first.max(axis=0), first.min(axis=0) - second.max(axis=0))
     axis = int(np.argmax(apart))
     if one.made is None and other.made is None:
         nearest = float(np.min(np.linalg.norm(first[:, None] - second[None], axis=2)))
         return float(a.min_gap(b, nearest + 1.0)), axis
     far = float(np.linalg.norm(np.maximum(apart, 0.0)))
-    return max(far, surface_gap_mm(one, other)) if far <= SEARCHED_MM else far, axis
+    return max(far, surface_gap_mm(one, other, search_mm)) if far <= search_mm else far, axis
 
 
-def surface_gap_mm(one: Solid, other: Solid) -> float:
-    """The gap of two solids that do not overlap, on their surfaces, or `SEARCHED_MM` where it is more. The corners that are nearest to the other's middle bound what is
+def surface_gap_mm(one: Solid, other: Solid, search_mm: float = SEARCHED_MM) -> float:
+    """The gap of two solids that do not overlap, on their surfaces, or `search_mm` where it is more. The corners that are nearest to the other's middle bound what is
     searched: of two dense surfaces beside each other all triangles would be, one with another."""
     middles = [(s.corners.min(axis=0) + s.corners.max(axis=0)) / 2 for s in (one, other)]
     near = []
@@ -219,7 +273,36 @@ def surface_gap_mm(one: Solid, other: Solid) -> float:
         off = np.linalg.norm(solid.corners - middle, axis=1)
         near.append(solid.corners[np.argsort(off)[:NEAREST_CORNERS]])
     least = float(np.min(np.linalg.norm(near[0][:, None] - near[1][None], axis=2)))
-    return float(one.whole.min_gap(other.whole, min(least + TOUCHING_MM, SEARCHED_MM)))
+    return float(one.whole.min_gap(other.whole, min(least + TOUCHING_MM, search_mm)))
+
+
+def voids_of(solid: Solid) -> list[Manifold]:
+    """The hollows of a body that nothing leads into: its closed surfaces that look inwards."""
+    if solid.made is None:
+        return []
+    return list(_voids(solid.made))
+
+
+def _voids(made: Manifold) -> list[Manifold]:
+    from manifold3d import Manifold, Mesh
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
+    mesh = made.to_mesh()
+    corners, faces = np.asarray(mesh.vert_properties, dtype=np.float32)[:, :3], np.asarray(mesh.tri_verts)
+    links = coo_array(
+        (np.ones(2 * len(faces)), (faces[:, [0, 1]].ravel(), faces[:, [1, 2]].ravel())), shape=(len(corners),) * 2
+    )
+    count, part = connected_components(links, directed=False)
+    found = []
+    for k in range(count if count > 1 else 0):
+        own = faces[part[faces[:, 0]] == k]
+        points = corners[own].astype(float)
+        if np.einsum("ij,ij->", points[:, 0], np.cross(points[:, 1], points[:, 2])) < 0:
+            used, at = np.unique(own, return_inverse=True)
+            flipped = at.reshape(own.shape)[:, ::-1].astype(np.uint32)
+            found.append(Manifold(Mesh(corners[used].copy(), flipped.copy())))
+    return found
 
 
 def outline(points: Array, axis: int) -> Array:

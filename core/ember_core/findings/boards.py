@@ -8,7 +8,8 @@ import numpy as np
 
 from ..design import Film
 from ..design.patches import add, remove
-from ..enclosure.fit import OF_THE_CASE, TOUCH_MM, Placed, nearest_pieces
+from ..enclosure.bodies import OF_THE_CASE, TOUCH_MM, Placed
+from ..enclosure.fit import nearest_pieces
 from ..enclosure.holding import level_holes, posts_under
 from ..figures import PatchOperation, Remedy
 from ..making import PASSES_MM

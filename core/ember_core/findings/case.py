@@ -11,8 +11,11 @@ import numpy as np
 from ..design import Body, Design, Enclosure, Part, Seal, Side, Walls, Zone, ZoneKind
 from ..design.patches import apply_patch, replace
 from ..design.problems import DocumentError
-from ..enclosure.fit import AXES, TOUCH_MM, Blocked, Placed, blocked_zones, check_fit, contact_status
+from ..enclosure.bodies import AXES, TOUCH_MM, Placed
+from ..enclosure.fit import check_fit
+from ..enclosure.pieces import thickest_cord_mm
 from ..enclosure.solids import SIDES, looks_to, zone_corners
+from ..enclosure.zones import Blocked, blocked_zones
 from ..figures import PatchOperation, Remedy
 from ..making import making_of, thin_spots, wall_left_mm
 from ..measures.bench import TrialBench
@@ -20,8 +23,6 @@ from ..quantities import show
 from ..thermal.materials import of_case
 from .found import Found
 
-SHORT_MM = 1.0  # a thing that shows or plugs through a side may end so much before its wall; a rule of thumb
-PLUG_REACH_MM = 1.5  # a plug's body may stand so much before its socket; a rule of thumb
 BEZEL_MM = 1.0  # of wall over the edge of what is behind a window; a rule of thumb
 SPARE_MM = 0.01
 SQUEEZE, GOOD_SQUEEZE = (
@@ -136,58 +137,6 @@ def _thicker(design: Design, thin: list[Side], wall_mm: float) -> Remedy:
     return Remedy(label=f"Walls of {show(wall_mm, 'mm')} around the same inside", patch=patch)
 
 
-def short_of_its_wall(bench: TrialBench) -> Iterator[Found]:
-    """What shows or plugs through a side ends before its wall; a plug does not reach its socket."""
-    case = bench.design.enclosure
-    for body in bench.fit.placed:
-        if body.through is None:
-            continue
-        behind = _behind_mm(body, case)
-        inside = behind - case.walls[SIDES.index(body.through)]
-        plugged = any(z.kind == "plug" and looks_to(body.body, z.side) == body.through for z in body.body.zones)
-        if inside > SHORT_MM:
-            yield Found(
-                code="short-of-its-wall",
-                severity="fix",
-                step="fit",
-                where=body.pointer,
-                title=f"{body.name} does not reach its side",
-                facts={"gap": (inside, "mm")},
-                sentence=f"{body.name} shows or plugs through the {body.through}, and ends {show(inside, 'mm')} before that wall.",
-                ways=lambda body=body: [_to_its_side(bench, body)],  # type: ignore[misc]
-            )
-        elif plugged and behind > PLUG_REACH_MM:
-            yield Found(
-                code="plug-out-of-reach",
-                severity="fix",
-                step="fit",
-                where=body.pointer,
-                title=f"A plug does not reach {body.name}",
-                facts={"behind": (behind, "mm"), "reach": (PLUG_REACH_MM, "mm")},
-                sentence=(
-                    f"{body.name} lies {show(behind, 'mm')} behind the outer face of the {body.through}, and the body of a plug is "
-                    f"wider than its opening: beyond some {show(PLUG_REACH_MM, 'mm')} it does not go in all the way."
-                ),
-                ways=lambda body=body: [_to_its_side(bench, body)],  # type: ignore[misc]
-            )
-
-
-def _behind_mm(body: Placed, case: Enclosure) -> float:
-    """How far a body ends behind the outer face of its side [mm]."""
-    s = SIDES.index(body.through or "left")
-    return float(body.low[s // 2] if s % 2 == 0 else case.outer_mm[s // 2] - body.high[s // 2])
-
-
-def _to_its_side(bench: TrialBench, body: Placed) -> Remedy | None:
-    """Moved to the outer face of its side, or behind its window, where nothing is in its way."""
-    s = SIDES.index(body.through or "left")
-    by = np.zeros(3)
-    case = bench.design.enclosure
-    behind = case.walls[s] + body.body.window.film_mm if body.body.window else 0.0
-    by[s // 2] = (_behind_mm(body, case) - behind) * (1 if s % 2 else -1)
-    return moved(bench.design, body, by, f"Move {body.name} to the {body.through}")
-
-
 def moved(design: Design, body: Placed, by: np.ndarray, label: str) -> Remedy | None:
     """A body moved, if all its gaps and all that must stay free are right then; what sits on it moves along."""
     shifted = [b for b in check_fit(design).placed if b.pointer == body.pointer or b.body.on == body.board != ""]
@@ -201,7 +150,7 @@ def moved(design: Design, body: Placed, by: np.ndarray, label: str) -> Remedy | 
         return None
     fit, pointers = check_fit(after), {b.pointer for b in shifted}
     own = {i for i, b in enumerate(fit.placed) if b.pointer in pointers}
-    good = all(contact_status(c) == "pass" for c in fit.contacts if own & {c.first, c.second})
+    good = fit.settled(own)
     free = not any(own & {b.index, b.other} for b in blocked_zones(fit.placed, after.enclosure))
     return Remedy(label=label, patch=patch) if good and free else None
 
@@ -399,7 +348,7 @@ def wide_gap(bench: TrialBench) -> Iterator[Found]:
             f"It is to be {brief.exposure}, and its lid leaves a gap of {show(case.lid_gap_mm, 'mm')}; without a seal {show(most, 'mm')} are the most. A rim that "
             "overlaps, or a cord."
         ),
-        ways=lambda: [Remedy(label="A cord between the halves", patch=[replace("/enclosure/seal", Seal(cord_mm=CORD_MM, groove_mm=round(CORD_MM * (1 - GOOD_SQUEEZE), 2)))])],
+        ways=lambda: [_cord(case)],
     )  # fmt: skip
 
 
@@ -439,6 +388,15 @@ def seal_squeeze(bench: TrialBench) -> Iterator[Found]:
     )
 
 
+def _cord(case: Enclosure) -> Remedy | None:
+    """The thickest cord that has room in the walls, in its groove; in a case from a file, which is not drawn here, the usual one."""
+    cord = CORD_MM if case.shape is not None else thickest_cord_mm(case)
+    if cord is None:
+        return None
+    seal = Seal(cord_mm=cord, groove_mm=round(cord * (1 - GOOD_SQUEEZE), 2))
+    return Remedy(label=f"A cord of {show(cord, 'mm')} in a groove", patch=[replace("/enclosure/seal", seal)])
+
+
 def _groove(depth_mm: float) -> Remedy:
     depth = round(depth_mm, 2)
     return Remedy(label=f"A groove of {show(depth, 'mm')}", patch=[replace("/enclosure/seal/groove_mm", depth)])
@@ -449,7 +407,6 @@ def unsealed(bench: TrialBench) -> Iterator[Found]:
     design = bench.design
     if design.brief.exposure != "sealed" or design.enclosure.seal is not None:
         return
-    seal = Seal(cord_mm=CORD_MM, groove_mm=round(CORD_MM * (1 - GOOD_SQUEEZE), 2))
     yield Found(
         code="no-seal",
         severity="watch",
@@ -457,7 +414,5 @@ def unsealed(bench: TrialBench) -> Iterator[Found]:
         where="/brief/exposure",
         title="Nothing seals the case",
         sentence="The brief says sealed, and the case comes apart without a cord or a gasket between its halves.",
-        ways=lambda: [
-            Remedy(label=f"A cord of {show(CORD_MM, 'mm')} in a groove", patch=[replace("/enclosure/seal", seal)])
-        ],
+        ways=lambda: [_cord(design.enclosure)],
     )

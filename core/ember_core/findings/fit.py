@@ -9,17 +9,8 @@ import numpy as np
 from ..design import Design, Film
 from ..design.patches import add, apply_patch, remove, replace
 from ..design.problems import DocumentError
-from ..enclosure.fit import (
-    AXES,
-    TOUCH_MM,
-    Contact,
-    check_fit,
-    contact_names,
-    contact_status,
-    fits_within,
-    nearest_pieces,
-    swelling_mm,
-)
+from ..enclosure.bodies import AXES, TOUCH_MM, Contact, fits_within, swelling_mm
+from ..enclosure.fit import check_fit, contact_names, contact_status, nearest_pieces
 from ..enclosure.solids import SIDES
 from ..figures import PatchOperation, Remedy
 from ..making import clearance_mm, least_clearance_mm
@@ -292,8 +283,7 @@ def _settled(design: Design, patch: list[PatchOperation], pointer: str) -> bool:
         after = check_fit(apply_patch(design, patch))
     except DocumentError:
         return False
-    index = next(i for i, b in enumerate(after.placed) if b.pointer == pointer)
-    return all(contact_status(c) == "pass" for c in after.contacts if index in (c.first, c.second))
+    return after.settled({i for i, b in enumerate(after.placed) if b.pointer == pointer})
 
 
 def _larger_case(design: Design, contact: Contact) -> Remedy | None:

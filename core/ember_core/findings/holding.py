@@ -6,14 +6,15 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..design import Fastening
+from ..design import Fastening, Seal
 from ..design.patches import add, replace
-from ..enclosure.fit import Placed
-from ..enclosure.holding import SHARP, nearest_place, posts, snaps
+from ..enclosure.bodies import Placed
+from ..enclosure.holding import POSTS_LEAST, SHARP, nearest_place, posts, snaps
+from ..enclosure.pieces import GROOVE_WIDER, groove_of, rim_of, thickest_cord_mm
 from ..enclosure.placing import taken_boxes
 from ..enclosure.solids import distance_mm
 from ..figures import Remedy
-from ..making import FROM_A_POUCH_MM, POST_MM
+from ..making import FROM_A_POUCH_MM, POST_MM, clearance_mm, making_of
 from ..measures.bench import TrialBench
 from ..quantities import show
 from ..thermal.materials import MATERIALS
@@ -43,6 +44,66 @@ def nothing_holds(bench: TrialBench) -> Iterator[Found]:
         sentence="Screws, inserts, nuts and snaps take room, and what is inside has to leave it free: give them theirs before the first print.",
         ways=ways,
     )
+
+
+def loose_lid(bench: TrialBench) -> Iterator[Found]:
+    """Walls too thin for the rim that keeps the upper piece in its place, and no screws that do."""
+    case = bench.design.enclosure
+    if (
+        case.joint != "rim"
+        or case.seal is not None
+        or case.shape is not None
+        or case.process == "ready-made"
+        or bench.fit.filled_share is None
+    ):
+        return
+    screwed = sum(f.thread is not None and f.carries is None for f in case.fastenings)
+    if rim_of(case) is not None or screwed >= POSTS_LEAST:
+        return
+    making, gap = making_of(case), clearance_mm(case, "sliding")
+    needed, wall = 2 * making.least_wall + gap, min(case.walls[:4])
+    if wall >= needed:
+        return
+    yield Found(
+        code="loose-lid", severity="watch", step="fit", where="/enclosure/joint", title="Nothing keeps the lid in its place",
+        facts={"wall": (wall, "mm"), "needed": (needed, "mm")},
+        sentence=(
+            f"A rim that goes into a recess wants a wall of {show(needed, 'mm')}, and the thinnest side has {show(wall, 'mm')}: both pieces meet flat, and slide on each "
+            "other until something holds them."
+        ),
+        ways=lambda: [Remedy(label="They meet flat, as planned", patch=[replace("/enclosure/joint", "flat")])],
+    )  # fmt: skip
+
+
+def no_groove(bench: TrialBench) -> Iterator[Found]:
+    """A cord whose groove has no room in the walls."""
+    case = bench.design.enclosure
+    if (
+        case.seal is None
+        or case.shape is not None
+        or case.process == "ready-made"
+        or bench.fit.filled_share is None
+        or groove_of(case) is not None
+    ):
+        return
+    cord = case.seal.cord_mm
+    needed, wall = cord * GROOVE_WIDER + 2 * making_of(case).least_wall, min(case.walls[:4])
+    if wall >= needed:
+        return
+    share, thinner = case.seal.groove_mm / case.seal.cord_mm, thickest_cord_mm(case)
+
+    def ways() -> list[Remedy]:
+        if thinner is None or thinner >= cord:
+            return []
+        seal = Seal(cord_mm=thinner, groove_mm=round(thinner * share, 3))
+        return [Remedy(label=f"A cord of {show(thinner, 'mm')}", patch=[replace("/enclosure/seal", seal)])]
+
+    yield Found(
+        code="no-groove", severity="fix", step="fit", where="/enclosure/seal/cord_mm", title="The groove of the seal has no room",
+        facts={"cord": (cord, "mm"), "wall": (wall, "mm"), "needed": (needed, "mm")},
+        sentence=f"A cord of {show(cord, 'mm')} wants a groove with a wall on either side, {show(needed, 'mm')} in all, and the thinnest side has {show(wall, 'mm')}.",
+        ways=ways,
+    )  # fmt: skip
 
 
 def gives_way(bench: TrialBench) -> Iterator[Found]:

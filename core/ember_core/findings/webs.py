@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..enclosure.fit import TOUCH_MM, Placed
+from ..enclosure.bodies import TOUCH_MM, Placed
 from ..enclosure.pieces import opening_corners
 from ..enclosure.section import crosses, nearest
 from ..enclosure.solids import SIDES, outline

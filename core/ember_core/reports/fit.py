@@ -10,7 +10,8 @@ from pydantic import Field
 
 from ..case_shape import cavity_solid, corners_of, is_plain, material, outer_solid
 from ..design import Enclosure
-from ..enclosure.fit import AXES, TOUCH_MM, Contact, contact_names, contact_status, met_by
+from ..enclosure.bodies import AXES, TOUCH_MM, Contact
+from ..enclosure.fit import contact_names, contact_status, met_by
 from ..enclosure.solids import outline, window_corners
 from ..figures import Figure, figure, record
 from ..making import FINISH_MM, making_of, thin_spots

@@ -9,7 +9,8 @@ from typing import Literal
 from ..battery.chemistry import CHEMISTRIES
 from ..battery.pack import kept_below_cutoff
 from ..design import Design
-from ..enclosure.fit import NO_ROOM, contact_status, fits_within
+from ..enclosure.bodies import NO_ROOM, fits_within
+from ..enclosure.fit import contact_status
 from ..figures import Figure, Severity, Status, Step, Verdict, VerdictKey, figure
 from ..findings import Found
 from ..quantities import show
@@ -40,7 +41,9 @@ WORDS: dict[str, tuple[Status, str]] = {
     "no-type-c-resistors": ("fail", "no power by cable"), "protection-trips": ("fail", "protection trips"), "fuse-blows": ("fail", "fuse blows"),
     "switches-off": ("fail", "bank switches off"), "peak-current": ("watch", "too much for the cell"), "overvoltage": ("fail", "too much voltage"),
     "collision": ("fail", "does not close"), "copies-overlap": ("fail", "does not close"), "copies-outside": ("fail", "does not close"),
-    "short-of-its-wall": ("watch", "short of its side"), "case-too-large": ("fail", "case too large"), "touch-limit": ("fail", "too hot to touch"),
+    "outside-the-case": ("fail", "lies outside"), "closed-in": ("fail", "can't be put in"), "posts-overlap": ("fail", "does not close"),
+    "open-case": ("unknown", "case is open"), "short-of-its-wall": ("watch", "short of its side"),
+    "case-too-large": ("fail", "case too large"), "touch-limit": ("fail", "too hot to touch"),
     "colder-than-the-cell": ("fail", "too cold for it"), "fails-in-the-cold": ("watch", "fails in the cold"), "no-protection": ("fail", "not protected"),
     "stage-overvoltage": ("fail", "too much voltage"), "charger-overvoltage": ("fail", "too much voltage"),
     "stage-too-hot": ("fail", "too warm"), "part-too-hot": ("fail", "too warm"), "too-warm": ("fail", "too warm"),

@@ -9,8 +9,8 @@ from functools import cached_property
 import numpy as np
 
 from ..design import Design, Size
+from ..enclosure.bodies import Placed, things
 from ..enclosure.facing import facings
-from ..enclosure.fit import Placed, things
 from ..numeric import Array
 from ..thermal.materials import MATERIALS
 from ..thermal.neighbours import (

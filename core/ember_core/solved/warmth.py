@@ -11,7 +11,7 @@ import numpy as np
 from ..battery.chemistry import CHEMISTRIES
 from ..charging.charge import INDOORS_C, RECEIVER_EFFICIENCY, Charge, Meanwhile, charge
 from ..design import Design, Enclosure
-from ..enclosure.fit import Placed, things, volume_mm3
+from ..enclosure.bodies import Placed, things, volume_mm3
 from ..load.day import longest_s
 from ..numeric import Array
 from ..runtime.run import Run

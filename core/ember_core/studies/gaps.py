@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from ..design import Design
-from ..enclosure.fit import TOUCH_MM, Fit, check_fit, contact_status, met_by
+from ..enclosure.bodies import TOUCH_MM
+from ..enclosure.fit import Fit, check_fit, contact_status, met_by
 from ..enclosure.solids import SIDES
 from ..figures import Status, record
 from ..quantities import show

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from ..design import Design, Enclosure
-from ..enclosure.fit import OF_THE_CASE, Placed, needed_between, placed_bodies
+from ..enclosure.bodies import OF_THE_CASE, Placed, placed_bodies
+from ..enclosure.fit import needed_between
 from ..enclosure.section import Cut, area, crosses, cut, nearest
 from ..enclosure.solids import SIDES
 from ..figures import Status, record

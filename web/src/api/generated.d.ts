@@ -2421,6 +2421,13 @@ export interface components {
              */
             split_mm?: number | null;
             /**
+             * Joint
+             * @description where its pieces meet: the upper one's rim goes into the lower one, or both are flat
+             * @default rim
+             * @enum {string}
+             */
+            joint: "rim" | "flat";
+            /**
              * Process
              * @default filament
              * @enum {string}

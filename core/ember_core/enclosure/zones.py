@@ -1,0 +1,68 @@
+"""The room before a body that must stay free, and what reaches into it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..design import Enclosure, Side
+from ..numeric import Array
+from .bodies import TOUCH_MM, Placed
+from .solids import SIDES, Solid, distance_mm, looks_to, zone_corners
+
+MOST_MEASURED = 300
+
+
+@dataclass(frozen=True)
+class Blocked:
+    """A zone of a placed body that is not free: `other` is the body in it, or -1 where `side` of the case is. It reaches `depth_mm` into
+    the zone along `axis`."""
+
+    index: int
+    zone: int
+    other: int
+    side: Side | None
+    depth_mm: float
+    axis: int
+
+
+def blocked_zones(placed: list[Placed], enclosure: Enclosure) -> list[Blocked]:
+    """Every zone that something reaches into, with what it is. A zone at the side that its body goes through is outside the case."""
+    if not any(body.body.zones for body in placed):
+        return []
+    lows, highs = np.stack([p.low for p in placed]), np.stack([p.high for p in placed])
+    found: list[Blocked] = []
+    for i, body in enumerate(placed):
+        for k, zone, offset in ((k, z, o) for k, z in enumerate(body.body.zones) for o in body.copies):
+            room = zone_corners(body.body, zone) + offset
+            low, high = room.min(axis=0), room.max(axis=0)
+            reach = np.minimum(high, highs) - np.maximum(low, lows)
+            for j in np.flatnonzero(reach.min(axis=1) > TOUCH_MM).tolist():
+                other = placed[j]
+                if j == i or (other.board == body.board != ""):
+                    continue
+                depth, axis = float(reach[j].min()), int(np.argmin(reach[j]))
+                if len(found) < MOST_MEASURED and not (other.straight and not any(body.body.turn_deg)):
+                    reached = (
+                        p
+                        for p in other.pieces
+                        if np.all((p.corners.max(axis=0) > low) & (p.corners.min(axis=0) < high))
+                    )
+                    gap, axis = min((distance_mm(Solid(room), piece) for piece in reached), default=(0.0, axis))
+                    depth = -gap
+                if depth > TOUCH_MM:
+                    found.append(Blocked(i, k, j, None, depth, axis))
+            if body.through is None or looks_to(body.body, zone.side) != body.through:
+                found += _walls_in(i, k, low, high, body, enclosure)
+    return found
+
+
+def _walls_in(i: int, k: int, low: Array, high: Array, body: Placed, enclosure: Enclosure) -> list[Blocked]:
+    found = []
+    for s, (side, wall) in enumerate(zip(SIDES, enclosure.walls, strict=True)):
+        axis = s // 2
+        depth = float(wall - low[axis] if s % 2 == 0 else high[axis] - (enclosure.outer_mm[axis] - wall))
+        if depth > TOUCH_MM and side != body.through:
+            found.append(Blocked(i, k, -1, side, depth, axis))
+    return found

@@ -1,0 +1,138 @@
+"""Traps of what is inside: what lies outside all the same, what does not come through its wall, what cannot be put where it is drawn."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..design import Body
+from ..design.patches import replace
+from ..enclosure.bodies import Placed
+from ..enclosure.fit import gap_mm
+from ..enclosure.placing import moved_free
+from ..enclosure.solids import SIDES, looks_to
+from ..figures import Remedy
+from ..measures.bench import TrialBench
+from ..quantities import show
+from .case import moved
+from .found import Found
+
+SHORT_MM = 1.0  # a thing that shows or plugs through a side may end so much before its wall; a rule of thumb
+PLUG_REACH_MM = 1.5  # a plug's body may stand so much before its socket; a rule of thumb
+OFF_MM = 0.5  # so much apart a thing still sits on its board: solder, a film, what the drawing rounds
+SPARE_MM = 0.01
+
+
+def outside(bench: TrialBench) -> Iterator[Found]:
+    """What lies outside, or partly, where no wall is in its way."""
+    for one in bench.fit.beyond:
+        body = bench.fit.placed[one.index]
+        known = math.isfinite(one.beyond_mm)
+        if one.side is not None:
+            how = f"goes through the {one.side}, and begins {show(one.beyond_mm, 'mm')} beyond the inside of that wall: nothing of it is inside"
+        else:
+            how = (
+                f"reaches {show(one.beyond_mm, 'mm')} out of the case, where no wall is in its way"
+                if known
+                else "has no room: the case is solid"
+            )
+        yield Found(
+            code="outside-the-case", severity="fix", step="fit", where=body.pointer, title=f"{body.name} lies outside the case",
+            facts={"beyond": (one.beyond_mm, "mm")} if known else {},
+            sentence=f"{body.name} {how}.",
+            ways=lambda body=body: [_to_its_side(bench, body) if body.through else _free_place(bench, body)],  # type: ignore[misc]
+        )  # fmt: skip
+
+
+def _free_place(bench: TrialBench, body: Placed) -> Remedy | None:
+    found: Body | None = moved_free(bench.design, body.pointer)
+    if found is None or found == body.body:
+        return None
+    return Remedy(label=f"Move {body.name} to the nearest free place", patch=[replace(f"{body.pointer}/body", found)])
+
+
+def closed_in(bench: TrialBench) -> Iterator[Found]:
+    """What lies in a hollow that nothing leads into."""
+    for first, holder in bench.fit.closed_in:
+        body, around = bench.fit.placed[first], bench.fit.placed[holder]
+        yield Found(
+            code="closed-in", severity="fix", step="fit", where=body.pointer, title=f"{body.name} cannot be put in",
+            sentence=f"{body.name} lies in a hollow of {around.name} that is closed all around: nothing leads into it.",
+            ways=lambda body=body: [_free_place(bench, body)],  # type: ignore[misc]
+        )  # fmt: skip
+
+
+def open_case(bench: TrialBench) -> Iterator[Found]:
+    """A case from a file that a whole side is missing of."""
+    side, shape = bench.fit.open_side, bench.design.enclosure.shape
+    if side is None or shape is None:
+        return
+    yield Found(
+        code="open-case", severity="fix", step="fit", where="/enclosure/shape", title="The case of the file is open",
+        sentence=(
+            f"{shape.name} has no wall at the {side}, and whether everything goes under what closes it is not known: read the case with its lid in its place. "
+            "Until then it ends at a plane there."
+        ),
+    )  # fmt: skip
+
+
+def off_its_board(bench: TrialBench) -> Iterator[Found]:
+    """What is said to sit on something, and hangs in the air beside it."""
+    by_key = {body.key: body for body in bench.fit.placed if body.key}
+    for body in bench.fit.placed:
+        under = by_key.get(body.body.on or "")
+        apart = gap_mm(body, under)[0] if under is not None and under is not body else 0.0
+        if under is None or apart <= OFF_MM:
+            continue
+        yield Found(
+            code="off-its-board", severity="fix", step="fit", where=f"{body.pointer}/body/on", title=f"{body.name} does not sit on {under.name}",
+            facts={"apart": (apart, "mm")},
+            sentence=f"{body.name} is said to sit on {under.name}, and is {show(apart, 'mm')} off it.",
+            ways=lambda body=body, under=under: [_onto(bench, body, under), Remedy(label=f"It does not sit on {under.name}", patch=[replace(f"{body.pointer}/body/on", None)])],  # type: ignore[misc]
+        )  # fmt: skip
+
+
+def _onto(bench: TrialBench, body: Placed, under: Placed) -> Remedy | None:
+    """Moved straight onto it, from the side that it is on."""
+    away = np.maximum(body.low - under.high, 0.0) - np.maximum(under.low - body.high, 0.0)
+    if np.count_nonzero(away) != 1:
+        return None
+    return moved(bench.design, body, -away, f"Move {body.name} onto {under.name}")
+
+
+def short_of_its_wall(bench: TrialBench) -> Iterator[Found]:
+    """What shows or plugs through a side ends before its wall, as that is there; a plug does not reach its socket."""
+    for i, way in bench.fit.passages.items():
+        body = bench.fit.placed[i]
+        plugged = any(z.kind == "plug" and looks_to(body.body, z.side) == body.through for z in body.body.zones)
+        if way.short_mm > SHORT_MM:
+            yield Found(
+                code="short-of-its-wall", severity="fix", step="fit", where=body.pointer, title=f"{body.name} does not reach its side",
+                facts={"gap": (way.short_mm, "mm")},
+                sentence=f"{body.name} shows or plugs through the {body.through}, and ends {show(way.short_mm, 'mm')} before that wall.",
+                ways=lambda body=body: [_to_its_side(bench, body)],  # type: ignore[misc]
+            )  # fmt: skip
+        elif plugged and way.behind_mm > PLUG_REACH_MM:
+            yield Found(
+                code="plug-out-of-reach", severity="fix", step="fit", where=body.pointer, title=f"A plug does not reach {body.name}",
+                facts={"behind": (way.behind_mm, "mm"), "reach": (PLUG_REACH_MM, "mm")},
+                sentence=(
+                    f"{body.name} lies {show(way.behind_mm, 'mm')} behind the outer face of the {body.through}, and the body of a plug is "
+                    f"wider than its opening: beyond some {show(PLUG_REACH_MM, 'mm')} it does not go in all the way."
+                ),
+                ways=lambda body=body: [_to_its_side(bench, body)],  # type: ignore[misc]
+            )  # fmt: skip
+
+
+def _to_its_side(bench: TrialBench, body: Placed) -> Remedy | None:
+    """Moved to the outer face of its side, as that is there, or behind its window, where nothing is in its way."""
+    way = next((w for i, w in bench.fit.passages.items() if bench.fit.placed[i] is body), None)
+    if way is None:
+        return None
+    s = SIDES.index(body.through or "left")
+    by = np.zeros(3)
+    out = way.short_mm - body.body.window.film_mm if body.body.window else way.behind_mm
+    by[s // 2] = out * (1 if s % 2 else -1)
+    return moved(bench.design, body, by, f"Move {body.name} to the {body.through}")

@@ -1,0 +1,108 @@
+"""Traps of the posts: they float, stand outside, in one another, or end where no screw reaches."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import combinations
+
+import numpy as np
+
+from ..case_shape import material, outer_solid
+from ..design import Fastening
+from ..design.patches import remove, replace
+from ..enclosure.bodies import OF_THE_CASE, TOUCH_MM, Placed
+from ..enclosure.passage import wall_on
+from ..enclosure.solids import SIDES, distance_mm
+from ..figures import Remedy
+from ..measures.bench import TrialBench
+from ..quantities import show
+from .found import Found
+
+JOINED_MM = 0.05  # so near what is drawn to touch does
+REACH_MM = 0.5  # so far from the lid a post's end still meets what is screwed down
+OUT_MM3 = 0.5
+
+
+def posts_apart(bench: TrialBench) -> Iterator[Found]:
+    """A post, snap or rib that nothing joins to the case, or that reaches out of it."""
+    case = bench.design.enclosure
+    held = _held(bench)
+    if not held:
+        return
+    walls, whole = material(case), outer_solid(case) if case.shape is None else None
+    for fastening, body in held:
+        without = Remedy(label=f"Without {body.name}", patch=[remove(body.pointer)])
+        if whole is not None and float((body.solid.whole - whole).volume()) > OUT_MM3:
+            yield Found(
+                code="post-outside", severity="fix", step="fit", where=body.pointer, title=f"{body.name} reaches out of the case",
+                sentence=f"{body.name} is part of the case, and stands partly outside its outer faces.",
+                ways=lambda without=without: [without],  # type: ignore[misc]
+            )  # fmt: skip
+            continue
+        apart = float(body.solid.whole.min_gap(walls, 2 * float(max(case.outer_mm))))
+        if apart > JOINED_MM:
+            yield Found(
+                code="post-floats", severity="fix", step="fit", where=body.pointer, title=f"{body.name} floats",
+                facts={"apart": (apart, "mm")},
+                sentence=f"{body.name} is part of the case, and the nearest wall is {show(apart, 'mm')} away: nothing carries it.",
+                ways=lambda fastening=fastening, body=body, without=without: [_from_the_floor(bench, fastening, body), without],  # type: ignore[misc]
+            )  # fmt: skip
+        elif (short := _short_of_the_lid(bench, fastening, body)) > REACH_MM:
+            yield Found(
+                code="post-out-of-reach", severity="fix", step="fit", where=body.pointer, title=f"The screw does not reach {body.name}",
+                facts={"short": (short, "mm")},
+                sentence=f"{body.name} ends {show(short, 'mm')} before the lid: what is screwed through the lid finds nothing there, or bends it down.",
+                ways=lambda fastening=fastening, body=body, without=without: [_from_the_floor(bench, fastening, body), without],  # type: ignore[misc]
+            )  # fmt: skip
+
+
+def posts_in_one_another(bench: TrialBench) -> Iterator[Found]:
+    """Two posts, or a post and a snap or rib, that take the same room."""
+    for (one, first), (other, second) in combinations(_held(bench), 2):
+        if "cradle" in (one.kind, other.kind) or np.any((first.low >= second.high) | (second.low >= first.high)):
+            continue
+        gap, _ = distance_mm(first.solid, second.solid)
+        if gap < -TOUCH_MM:
+            yield Found(
+                code="posts-overlap", severity="fix", step="fit", where=second.pointer, title=f"{first.name} and {second.name} stand in one another",
+                facts={"overlap": (-gap, "mm")},
+                sentence=f"{second.name} reaches {show(-gap, 'mm')} into {first.name}: the hole of one takes the wall of the other.",
+                ways=lambda second=second: [Remedy(label=f"Without {second.name}", patch=[remove(second.pointer)])],  # type: ignore[misc]
+            )  # fmt: skip
+
+
+def _held(bench: TrialBench) -> list[tuple[Fastening, Placed]]:
+    by_pointer = {p.pointer: p for p in bench.fit.placed if p.board == OF_THE_CASE}
+    fastenings = enumerate(bench.design.enclosure.fastenings)
+    return [
+        (f, by_pointer[f"/enclosure/fastenings/{i}"])
+        for i, f in fastenings
+        if f"/enclosure/fastenings/{i}" in by_pointer
+    ]
+
+
+def _lid_mm(bench: TrialBench, body: Placed) -> float:
+    """Where the lid's inner face is over a post [mm]; NaN where there is none."""
+    middle = (body.low[:2] + body.high[:2]) / 2
+    return float(wall_on(bench.design.enclosure, SIDES.index("top"), middle[None])[0][0])
+
+
+def _short_of_the_lid(bench: TrialBench, fastening: Fastening, body: Placed) -> float:
+    """How far before the lid a post for a screw through it ends [mm]; 0 for what holds something else."""
+    if fastening.thread is None or fastening.carries is not None or bench.design.enclosure.shape is not None:
+        return 0.0
+    short = _lid_mm(bench, body) - float(body.high[2])
+    return short if np.isfinite(short) else 0.0
+
+
+def _from_the_floor(bench: TrialBench, fastening: Fastening, body: Placed) -> Remedy | None:
+    """The same post from the floor to the lid."""
+    lid, floor = _lid_mm(bench, body), bench.design.enclosure.walls[4]
+    if fastening.thread is None or fastening.carries is not None or not np.isfinite(lid) or any(body.body.turn_deg):
+        return None
+    x, y, _ = body.body.size_mm
+    at = body.body.position_mm or (0.0, 0.0, 0.0)
+    made = body.body.model_copy(update={"size_mm": (x, y, round(lid - floor, 3)), "position_mm": (at[0], at[1], floor)})
+    return Remedy(
+        label=f"Make {body.name} reach from the floor to the lid", patch=[replace(f"{body.pointer}/body", made)]
+    )
