@@ -232,7 +232,7 @@ class ByHand(unittest.TestCase):
         )
 
     def test_its_pieces_are_closed_and_all_of_it(self) -> None:
-        made = gadget(block((20, 15, 6)), dome_mm=4, taper_deg=5, edge_mm=3, corner_mm=4)
+        made = gadget(block((20, 15, 6)), dome_mm=4, taper_deg=5, edge_mm=3, corner_mm=4, joint="flat")
         both = pieces(made)
         self.assertEqual([p.name for p in both], ["lower piece", "upper piece"])
         self.assertAlmostEqual(sum(p.volume_mm3 for p in both) / float(material(made.enclosure).volume()), 1, places=4)

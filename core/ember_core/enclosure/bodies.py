@@ -8,10 +8,11 @@ from typing import NamedTuple
 
 import numpy as np
 
+from ..case_shape import centre_of
 from ..design import Body, Design, Enclosure, Side, Size
 from ..making import clearance_mm
 from ..numeric import Array
-from .solids import Solid, copy_offsets, pieces_of
+from .solids import Solid, copy_offsets, pieces_of, turned_by
 
 AXES = ("x", "y", "z")
 TOUCH_MM = 1e-6
@@ -187,6 +188,18 @@ def volume_mm3(body: Body) -> float:
     if body.shape == "board":
         return sum(math.prod(b.size_mm) for b in body.blocks)
     return math.prod(body.size_mm) * (math.pi / 4 if body.shape == "cylinder" else 1.0)
+
+
+def middle_of(body: Placed) -> Array:
+    """The middle of a body's mass as if it were of one density, what is kept free for its swelling left out [mm], (3,)."""
+    grown = body.swelling_mm * np.eye(3)[body.swelling_axis]
+    if body.body.shape not in ("mesh", "board"):
+        return np.asarray(body.low + body.high - turned_by(body.body.turn_deg) @ grown) / 2
+    if body.body.shape == "board":  # blocks are cuboids, in the order of their pieces, copy after copy
+        volumes = np.tile([math.prod(b.size_mm) for b in body.body.blocks], len(body.copies))
+        return np.asarray(volumes @ np.array([p.corners.mean(axis=0) for p in body.pieces]) / volumes.sum())
+    volumes = np.array([float(p.whole.volume()) for p in body.pieces])
+    return np.asarray(volumes @ np.array([centre_of(p.whole) for p in body.pieces]) / volumes.sum())
 
 
 def placed_bodies(design: Design) -> list[Placed]:

@@ -38,11 +38,15 @@ def passage(body: Placed, case: Enclosure) -> Passage | None:
     side = SIDES.index(body.through)
     axis, far = side // 2, side % 2 == 1
     outwards = 1.0 if far else -1.0
+    if is_plain(case) and _flat_there(case, axis, np.delete(np.stack([body.low, body.high]), axis, axis=1)):
+        face, outside = _flat(case, side)
+        last, first = (body.high[axis], body.low[axis]) if far else (-body.low[axis], -body.high[axis])
+        return Passage(face - float(last), outside - float(last), float(first) - face)
     pieces = body.pieces or (body.solid,)
     ends = [float((p.corners[:, axis] * outwards).max()) for p in pieces]
     end, begin = max(ends), float(min((p.corners[:, axis] * outwards).min() for p in pieces))
-    first = np.concatenate([p.corners for p, e in zip(pieces, ends, strict=True) if e >= end - PIECES_ALIKE_MM])
-    inner, outer = wall_on(case, side, _lines(first, axis, around=case.shape is not None))
+    shows = np.concatenate([p.corners for p, e in zip(pieces, ends, strict=True) if e >= end - PIECES_ALIKE_MM])
+    inner, outer = wall_on(case, side, _lines(shows, axis, around=case.shape is not None))
     there = np.isfinite(inner) & np.isfinite(outer)
     if not there.any():
         return None
@@ -55,11 +59,23 @@ def wall_on(case: Enclosure, side: int, lines: Array) -> tuple[Array, Array]:
     axis, far = side // 2, side % 2 == 1
     if case.shape is not None:
         return _by_rays(case, axis, lines, far=far)
-    if is_plain(case) and not case.corner_mm:
-        outer, wall = case.outer_mm[axis], case.walls[side]
-        ends = (outer - wall, outer) if far else (wall, 0.0)
-        return (np.full(len(lines), ends[0] if far else -ends[0]), np.full(len(lines), ends[1] if far else -ends[1]))
+    if is_plain(case) and _flat_there(case, axis, lines):
+        inner, outer = _flat(case, side)
+        return np.full(len(lines), inner), np.full(len(lines), outer)
     return _end_of(cavity_planes(case), axis, lines, far=far), _end_of(outer_planes(case), axis, lines, far=far)
+
+
+def _flat(case: Enclosure, side: int) -> tuple[float, float]:
+    """The inner and the outer face of a box's wall, counted outwards."""
+    size, wall = case.outer_mm[side // 2], case.walls[side]
+    return (size - wall, size) if side % 2 else (-wall, 0.0)
+
+
+def _flat_there(case: Enclosure, axis: int, lines: Array) -> bool:
+    """Whether lines across a box meet its flat walls, between the rounded edges."""
+    radius, ends = case.corner_mm, np.delete(np.asarray(case.outer_mm), axis)
+    margin = np.array([radius, 0.0]) if axis < 2 else np.full(2, radius)  # upright edges bound the sides along x and y
+    return bool(np.all(lines >= margin) and np.all(lines <= ends - margin))
 
 
 def _lines(points: Array, axis: int, *, around: bool) -> Array:

@@ -137,17 +137,21 @@ def groove_of(case: Enclosure) -> Ring | None:
         return None
     wide = case.seal.cord_mm * GROOVE_WIDER
     if (
-        min(case.walls[:4]) < wide + 2 * making_of(case).least_wall - TOUCH_MM
+        min(case.walls[:4]) < groove_wants_mm(case, case.seal.cord_mm) - TOUCH_MM
         or split_mm(case) - case.seal.groove_mm < case.walls[4]
     ):
         return None
     return Ring(wide, case.seal.groove_mm, 0.0)
 
 
+def groove_wants_mm(case: Enclosure, cord_mm: float) -> float:
+    """The wall that a cord's groove wants: itself, and the least wall on either side [mm]."""
+    return cord_mm * GROOVE_WIDER + 2 * making_of(case).least_wall
+
+
 def thickest_cord_mm(case: Enclosure) -> float | None:
     """The thickest usual cord whose groove has room in the side walls [mm]; None where none has."""
-    room = min(case.walls[:4]) - 2 * making_of(case).least_wall
-    return next((cord for cord in CORDS_MM if cord * GROOVE_WIDER <= room + TOUCH_MM), None)
+    return next((cord for cord in CORDS_MM if groove_wants_mm(case, cord) <= min(case.walls[:4]) + TOUCH_MM), None)
 
 
 def _rooted(points: Array, case: Enclosure) -> Array:

@@ -1,18 +1,21 @@
 """A first arrangement of everything in the case, without collisions: quick, and not the smallest that there is.
 
-The largest body first, each into the lowest, then the hindmost, then the leftmost corner that is free: corners are those of the cavity and
-those that placed bodies leave (extreme points, T. Crainic and others, *INFORMS J. Comput.* 20 (2008) 368). Bodies may be turned in quarters;
+The largest body first, each into the lowest corner that is free; where that leaves something out, in some dozens of other orders and from other sides: corners are those of
+the cavity and those that placed bodies leave (extreme points, T. Crainic and others, *INFORMS J. Comput.* 20 (2008) 368). Bodies may be turned in quarters;
 one that shows or plugs through a side, or is turned freely, keeps the way it lies. What is not a cuboid along the axes counts as the box around it, and so does
 the room that must stay free before it.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import permutations, product
 
 import numpy as np
 
+from ..case_shape import Planes, cavity_planes, is_plain
 from ..design import Axis, Body, Design, Enclosure, Side
 from ..making import clearance_mm
 from ..numeric import Array
@@ -25,6 +28,10 @@ FEW = 14  # placed bodies, up to which all crossings of their sides are tried
 MASKS = [np.array(m) for m in product((False, True), repeat=3) if any(m)]
 AT_ONCE = 4000  # corners tried together
 EVERY_MM = 2.0  # along a side that a body goes through
+CORNERS_FIRST = ((2, 1, 0), (1, 2, 0), (0, 2, 1), (2, 0, 1))
+MOST_TRIES = 40  # arrangements
+WORK = 3000  # bodies squared times arrangements: two seconds
+SHUFFLED = 0.4  # how far sizes are mixed up, as a standard deviation of their logarithm
 GRID = 7  # places along each axis that a body which is to be moved is tried at
 
 
@@ -70,27 +77,34 @@ class _Solid:
     ways: list[_Lying]
     side: _AtSide | None
 
+    @cached_property
+    def volume(self) -> float:
+        return float(np.prod(self.ways[0].box))
+
 
 @dataclass(frozen=True)
 class _Room:
-    """The inside of the case less the clearance: from `low` to `high` [mm], (3,), its upright edges rounded by `radius`."""
+    """The inside of the case less the clearance: its faces, and the box around it from `low` to `high` [mm], (3,); how far a box stands off that box's
+    upright sides in the middle of a rounded edge, and off each side of it where the case leans or is domed, (6,)."""
 
     outer: Array
     low: Array
     high: Array
-    radius: float
+    faces: Planes
+    beside: float
+    narrower: Array
     gap: float
 
 
-def place_all(design: Design, *, anew: bool = False) -> Arrangement:
+def place_all(design: Design, *, anew: bool = False, tries: int = MOST_TRIES) -> Arrangement:
     """Places what has no place yet beside what has one; or, `anew` or where that leaves something out, everything."""
     if not anew:
-        kept = _arranged(design, keep=True)
+        kept = _arranged(design, tries, keep=True)
         if not kept.left:
             return kept
-        fresh = _arranged(design, keep=False)
+        fresh = _arranged(design, tries, keep=False)
         return fresh if len(fresh.left) < len(kept.left) else kept
-    return _arranged(design, keep=False)
+    return _arranged(design, tries, keep=False)
 
 
 def free_places(design: Design, pointer: str) -> list[Body]:
@@ -155,19 +169,26 @@ def _grid(at: _AtSide | None, size: Array, room: _Room) -> Array:
 
 def _room(design: Design) -> _Room:
     case, needed = design.enclosure, clearance_mm(design.enclosure)
-    walls, outer = np.array(case.walls) + needed + _narrower(case), np.asarray(case.outer_mm, dtype=float)
-    return _Room(outer, walls[0::2], outer - walls[1::2], max(case.inner_corner_mm - needed, 0.0), case.gap_mm)
+    walls, outer = np.array(case.walls) + needed, np.asarray(case.outer_mm, dtype=float)
+    low, high = walls[0::2], outer - walls[1::2]
+    radius = max(case.corner_mm - min(case.walls[:4]) - needed, 0.0)
+    if case.shape is not None or (is_plain(case) and not case.corner_mm):
+        faces = Planes(np.concatenate([-np.eye(3), np.eye(3)]), np.concatenate([-low, high]))
+    else:
+        inside = cavity_planes(case)
+        faces = Planes(inside.normals, inside.offsets - needed)
+    return _Room(outer, low, high, faces, radius * (1 - 0.5**0.5), _narrower(case), case.gap_mm)
 
 
 def _narrower(case: Enclosure) -> Array:
     """What is left out on each side of a case whose sides lean, whose edges are rounded all around or whose top is domed, so that a box inside is left, left to
     top [mm]."""
     leans = float(np.tan(np.radians(case.taper_deg))) * case.outer_mm[2]
-    edge = max(case.edge_mm - max(case.walls), 0.0)
+    edge = max(case.edge_mm - min(case.walls), 0.0)
     return np.array([leans] * 4 + [edge, case.dome_mm or edge])
 
 
-def _arranged(design: Design, *, keep: bool) -> Arrangement:
+def _arranged(design: Design, most: int, *, keep: bool) -> Arrangement:
     room = _room(design)
     solids, unknown, lows, highs = [], [], [], []
     for thing in things(design):
@@ -181,19 +202,54 @@ def _arranged(design: Design, *, keep: bool) -> Arrangement:
             highs.append(low + lying.box)
         else:
             solids.append(_Solid(thing, _ways_to_lie(design, thing, body), _at_side(design.enclosure, body)))
-    solids.sort(key=lambda s: (s.side is None, -float(np.prod(s.ways[0].box))))
-    bodies, left = {}, [solid.thing.name for solid in solids[MOST_AT_ONCE:]]
-    for solid in solids[:MOST_AT_ONCE]:
-        place = _corner(solid, lows, highs, room)
+    solids.sort(key=lambda s: (s.side is None, -s.volume))
+    kept, more = solids[:MOST_AT_ONCE], solids[MOST_AT_ONCE:]
+    best: tuple[float, dict[str, Body], list[_Solid]] | None = None
+    for order, axes in _tries(kept, most):
+        bodies, left = _filled(order, axes, list(lows), list(highs), room)
+        missing = sum(s.volume for s in left)
+        if best is None or missing < best[0] - 1e-9:
+            best = missing, bodies, left
+        if not left:
+            break
+    assert best is not None
+    return Arrangement(best[1], [s.thing.name for s in (*more, *best[2])], unknown)
+
+
+def _tries(solids: list[_Solid], most: int) -> Iterator[tuple[list[_Solid], tuple[int, int, int]]]:
+    """Orders of the bodies, and of the corners that they are put into: the largest first into the lowest corner; then by their longest side, their flattest, and
+    shuffled a little. What goes through a side comes first always."""
+    count = int(np.clip(WORK // max(len(solids), 1) ** 2, 1, most))
+    draw = np.random.default_rng(0)
+    keys: list[Callable[[_Solid], float]] = [
+        lambda s: s.volume,
+        lambda s: float(s.ways[0].box.max()),
+        lambda s: float(np.sort(s.ways[0].box)[1:].prod()),
+        lambda s: float(s.ways[0].box.min()),
+    ]
+    for k in range(count):
+        key, axes = keys[k % len(keys)], CORNERS_FIRST[(k // len(keys)) % len(CORNERS_FIRST)]
+        mixed = np.exp(draw.normal(0, 0.0 if k < len(keys) * len(CORNERS_FIRST) else SHUFFLED, len(solids)))
+        order = sorted(range(len(solids)), key=lambda i: (solids[i].side is None, -key(solids[i]) * mixed[i]))
+        yield [solids[i] for i in order], axes
+
+
+def _filled(
+    solids: list[_Solid], axes: tuple[int, int, int], lows: list[Array], highs: list[Array], room: _Room
+) -> tuple[dict[str, Body], list[_Solid]]:
+    """One body after the other: (where they are, which found no room)."""
+    bodies, left = {}, []
+    for solid in solids:
+        place = _corner(solid, lows, highs, room, axes)
         if place is None:
-            left.append(solid.thing.name)
+            left.append(solid)
             continue
         low, lying = place
         x, y, z = (round(float(v), 2) for v in low - lying.offset)
         lows.append(low)
         highs.append(low + lying.box)
         bodies[solid.thing.pointer] = lying.body.model_copy(update={"position_mm": (x, y, z)})
-    return Arrangement(bodies, left, unknown)
+    return bodies, left
 
 
 def _ways_to_lie(design: Design, thing: Thing, body: Body) -> list[_Lying]:
@@ -231,31 +287,36 @@ def _lying(design: Design, thing: Thing, body: Body) -> _Lying:
     return _Lying(body, high - low, low)
 
 
-def _corner(solid: _Solid, lows: list[Array], highs: list[Array], room: _Room) -> tuple[Array, _Lying] | None:
-    """The best free corner for a body, in the first way of lying that has one."""
+def _corner(
+    solid: _Solid, lows: list[Array], highs: list[Array], room: _Room, axes: tuple[int, int, int]
+) -> tuple[Array, _Lying] | None:
+    """The best free corner for a body, in whichever way of lying takes it farthest into it."""
+    best: tuple[tuple[float, ...], Array, _Lying] | None = None
     taken_low = np.array(lows).reshape(-1, 3)
     taken_high = np.array(highs).reshape(-1, 3)
     for way in solid.ways:
-        points = _points(solid.side, way.box, taken_low, taken_high, room)
+        points = _points(solid.side, way.box, taken_low, taken_high, room, axes)
         for start in range(0, len(points), AT_ONCE):
             some = points[start : start + AT_ONCE]
             free = _free(some, way.box, solid.side.side if solid.side else None, (taken_low, taken_high), room)
             if free.any():
-                return some[int(np.argmax(free))], way
-    return None
+                low = some[int(np.argmax(free))]
+                rank = (*(float((low + way.box)[a]) for a in axes[:1]), *(float(low[a]) for a in axes))
+                if best is None or rank < best[0]:
+                    best = rank, low, way
+                break
+    return None if best is None else best[1:]
 
 
 def _free(low: Array, size: Array, through: Side | None, taken: tuple[Array, Array], room: _Room) -> Array:
     """Which corners leave a body inside the cavity and apart from all placed ones, shape (corners,)."""
     high = low + size
     free = np.ones(len(low), dtype=bool)
-    for s, side in enumerate(SIDES):
-        axis = s // 2
-        if side != through:
-            inside = low[:, axis] >= room.low[axis] - 1e-9 if s % 2 == 0 else high[:, axis] <= room.high[axis] + 1e-9
-            free &= inside
-    if room.radius > 0:
-        free &= _within_corners(low, high, through, room)
+    normals, offsets = room.faces.normals, room.faces.offsets
+    if len(normals):
+        free &= np.all(_reach(low, high, normals, through) <= offsets + 1e-9, axis=1)
+    else:
+        free[:] = False
     taken_low, taken_high = taken
     apart = np.maximum(taken_low[None] - high[:, None], low[:, None] - taken_high[None])
     distance = np.linalg.norm(np.maximum(apart, 0.0), axis=2)
@@ -263,27 +324,43 @@ def _free(low: Array, size: Array, through: Side | None, taken: tuple[Array, Arr
     return np.asarray(free & clear.all(axis=1))
 
 
-def _within_corners(low: Array, high: Array, through: Side | None, room: _Room) -> Array:
-    """Which boxes stay inside the rounded corners, shape (boxes,)."""
-    inside = np.ones(len(low), dtype=bool)
-    for across, ends, x in (("left", low, room.low[0] + room.radius), ("right", high, room.high[0] - room.radius)):
-        for along, sides, y in (("front", low, room.low[1] + room.radius), ("back", high, room.high[1] - room.radius)):
-            if through not in (across, along):
-                out_x = np.maximum((x - ends[:, 0]) if across == "left" else (ends[:, 0] - x), 0.0)
-                out_y = np.maximum((y - sides[:, 1]) if along == "front" else (sides[:, 1] - y), 0.0)
-                inside &= (np.hypot(out_x, out_y) <= room.radius + 1e-9) | (out_x == 0) | (out_y == 0)
-    return inside
+def _reach(low: Array, high: Array, normals: Array, through: Side | None) -> Array:
+    """How far boxes reach along the normals of the inner faces, (boxes, faces). What goes through a side counts there with where it begins, and not at all
+    at the face that looks straight to that side."""
+    ends = np.stack([low, high], axis=1)
+    begins = ends
+    if through is not None:
+        s = SIDES.index(through)
+        begins = ends.copy()
+        begins[:, :, s // 2] = (low if s % 2 else high)[:, None, s // 2]
+    reach = np.zeros((len(low), len(normals)))
+    for axis in range(3):
+        along = ends[:, :, axis, None] * normals[:, axis]
+        reach += along.max(axis=1)
+    if through is not None:
+        s = SIDES.index(through)
+        outwards = normals[:, s // 2] * (1 if s % 2 else -1)
+        leaning = outwards > 1e-9
+        reach[:, leaning] = sum((begins[:, :, k, None] * normals[leaning, k]).max(axis=1) for k in range(3))
+        looks = np.argmax(np.abs(normals), axis=1)
+        reach[:, leaning & (looks == s // 2)] = -np.inf
+    return reach
 
 
-def _points(at: _AtSide | None, size: Array, taken_low: Array, taken_high: Array, room: _Room) -> Array:
-    """Corners to try, the lowest first, shape (points, 3): each coordinate at the cavity's edge or just behind a placed body; along the side that a body goes
+def _points(
+    at: _AtSide | None, size: Array, taken_low: Array, taken_high: Array, room: _Room, first_axes: tuple[int, int, int]
+) -> Array:
+    """Corners to try, the lowest along the first axis first, shape (points, 3): each coordinate at the cavity's edge or just behind a placed body; along the side that a body goes
     through in small steps too."""
-    outer, edge, gap = room.outer, room.low, room.gap
-    beside = room.radius * (1 - 0.5**0.5)  # a box stands in a rounded corner at the middle of its arc
+    outer, edge, gap, beside = room.outer, room.low, room.gap, room.beside
     axes = []
     for axis in range(3):
         behind = np.ceil((taken_high[:, axis] + gap) / ROUNDED - 1e-6) * ROUNDED
-        first = [_up(edge[axis])] if axis == 2 or room.radius <= 0 else [_up(edge[axis]), _up(edge[axis] + beside)]
+        first = [
+            _up(edge[axis]),
+            _up(edge[axis] + (0.0 if axis == 2 else beside)),
+            _up(edge[axis] + room.narrower[2 * axis]),
+        ]
         axes.append(np.unique(np.concatenate([first, behind])))
     if at is not None:
         s = SIDES.index(at.side)
@@ -295,7 +372,7 @@ def _points(at: _AtSide | None, size: Array, taken_low: Array, taken_high: Array
                 axes[axis] = np.unique(np.concatenate([axes[axis], np.round(steps, 1)]))
     if at is None and len(taken_high) > FEW:  # the corners of each by itself, as all crossings would be too many
         start = np.array(
-            [a[0] if axis == 2 or room.radius <= 0 else _up(edge[axis] + beside) for axis, a in enumerate(axes)]
+            [_up(edge[axis] + max(0.0 if axis == 2 else beside, room.narrower[2 * axis])) for axis in range(3)]
         )
         behind = np.ceil((taken_high + gap) / ROUNDED - 1e-6) * ROUNDED
         points = np.concatenate(
@@ -304,7 +381,8 @@ def _points(at: _AtSide | None, size: Array, taken_low: Array, taken_high: Array
     else:
         x, y, z = np.meshgrid(*axes, indexing="ij")
         points = np.stack([x.ravel(), y.ravel(), z.ravel()], axis=1)
-    return points[np.lexsort((points[:, 0], points[:, 1], points[:, 2]))]
+    a, b, c = first_axes
+    return points[np.lexsort((points[:, c], points[:, b], points[:, a]))]
 
 
 def _up(mm: float) -> float:

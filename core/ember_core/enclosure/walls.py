@@ -150,6 +150,9 @@ def _rounded(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
             for i, body in enumerate(placed):
                 if body.open_side in (across, along) or body.of_the_case:
                     continue
+                beside = body.low[0] >= x if across == "left" else body.high[0] <= x
+                if beside or (body.low[1] >= y if along == "front" else body.high[1] <= y):
+                    continue
                 off = (body.solid.corners[:, :2] - (x, y)) * (
                     -1 if across == "left" else 1,
                     -1 if along == "front" else 1,

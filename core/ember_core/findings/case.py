@@ -3,6 +3,7 @@ metal."""
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Iterator
 
@@ -13,7 +14,7 @@ from ..design.patches import apply_patch, replace
 from ..design.problems import DocumentError
 from ..enclosure.bodies import AXES, TOUCH_MM, Placed
 from ..enclosure.fit import check_fit
-from ..enclosure.pieces import thickest_cord_mm
+from ..enclosure.pieces import groove_wants_mm, thickest_cord_mm
 from ..enclosure.solids import SIDES, looks_to, zone_corners
 from ..enclosure.zones import Blocked, blocked_zones
 from ..figures import PatchOperation, Remedy
@@ -29,7 +30,7 @@ SQUEEZE, GOOD_SQUEEZE = (
     (0.15, 0.30),
     0.22,
 )  # of a round cord at rest, as is usual for seals that do not move; a rule of thumb
-CORD_MM = 2.0
+CORD_MM, THIN_CORD_MM = 2.0, 1.0
 MOST_BLOCKED = 12  # that are told at once
 ROUNDING = 1e-9
 WANTED: dict[ZoneKind, str] = {
@@ -348,7 +349,7 @@ def wide_gap(bench: TrialBench) -> Iterator[Found]:
             f"It is to be {brief.exposure}, and its lid leaves a gap of {show(case.lid_gap_mm, 'mm')}; without a seal {show(most, 'mm')} are the most. A rim that "
             "overlaps, or a cord."
         ),
-        ways=lambda: [_cord(case)],
+        ways=lambda: [_cord(bench.design)],
     )  # fmt: skip
 
 
@@ -388,13 +389,20 @@ def seal_squeeze(bench: TrialBench) -> Iterator[Found]:
     )
 
 
-def _cord(case: Enclosure) -> Remedy | None:
-    """The thickest cord that has room in the walls, in its groove; in a case from a file, which is not drawn here, the usual one."""
+def _cord(design: Design) -> Remedy:
+    """The thickest cord that has room in the walls, in its groove; in a case from a file, which is not drawn here, the usual one. Where none has, a thin
+    one in thicker side walls around the same inside."""
+    case = design.enclosure
     cord = CORD_MM if case.shape is not None else thickest_cord_mm(case)
-    if cord is None:
-        return None
-    seal = Seal(cord_mm=cord, groove_mm=round(cord * (1 - GOOD_SQUEEZE), 2))
-    return Remedy(label=f"A cord of {show(cord, 'mm')} in a groove", patch=[replace("/enclosure/seal", seal)])
+    thin = THIN_CORD_MM if cord is None else cord
+    sealed = replace("/enclosure/seal", Seal(cord_mm=thin, groove_mm=round(thin * (1 - GOOD_SQUEEZE), 2)))
+    if cord is not None:
+        return Remedy(label=f"A cord of {show(cord, 'mm')} in a groove", patch=[sealed])
+    wall = math.ceil(groove_wants_mm(case, thin) * 10 - TOUCH_MM) / 10
+    thicker = _thicker(design, ["left", "right", "front", "back"], wall)
+    return Remedy(
+        label=f"A cord of {show(thin, 'mm')} in side walls of {show(wall, 'mm')}", patch=[*thicker.patch, sealed]
+    )
 
 
 def _groove(depth_mm: float) -> Remedy:
@@ -414,5 +422,5 @@ def unsealed(bench: TrialBench) -> Iterator[Found]:
         where="/brief/exposure",
         title="Nothing seals the case",
         sentence="The brief says sealed, and the case comes apart without a cord or a gasket between its halves.",
-        ways=lambda: [_cord(design.enclosure)],
+        ways=lambda: [_cord(design)],
     )

@@ -10,7 +10,7 @@ from ..design import Fastening, Seal
 from ..design.patches import add, replace
 from ..enclosure.bodies import Placed
 from ..enclosure.holding import POSTS_LEAST, SHARP, nearest_place, posts, snaps
-from ..enclosure.pieces import GROOVE_WIDER, groove_of, rim_of, thickest_cord_mm
+from ..enclosure.pieces import groove_of, groove_wants_mm, rim_of, thickest_cord_mm
 from ..enclosure.placing import taken_boxes
 from ..enclosure.solids import distance_mm
 from ..figures import Remedy
@@ -87,7 +87,7 @@ def no_groove(bench: TrialBench) -> Iterator[Found]:
     ):
         return
     cord = case.seal.cord_mm
-    needed, wall = cord * GROOVE_WIDER + 2 * making_of(case).least_wall, min(case.walls[:4])
+    needed, wall = groove_wants_mm(case, cord), min(case.walls[:4])
     if wall >= needed:
         return
     share, thinner = case.seal.groove_mm / case.seal.cord_mm, thickest_cord_mm(case)

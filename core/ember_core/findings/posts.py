@@ -7,8 +7,8 @@ from itertools import combinations
 
 import numpy as np
 
-from ..case_shape import material, outer_solid
-from ..design import Fastening
+from ..case_shape import cavity_planes, material, outer_planes
+from ..design import Enclosure, Fastening
 from ..design.patches import remove, replace
 from ..enclosure.bodies import OF_THE_CASE, TOUCH_MM, Placed
 from ..enclosure.passage import wall_on
@@ -20,7 +20,6 @@ from .found import Found
 
 JOINED_MM = 0.05  # so near what is drawn to touch does
 REACH_MM = 0.5  # so far from the lid a post's end still meets what is screwed down
-OUT_MM3 = 0.5
 
 
 def posts_apart(bench: TrialBench) -> Iterator[Found]:
@@ -29,17 +28,16 @@ def posts_apart(bench: TrialBench) -> Iterator[Found]:
     held = _held(bench)
     if not held:
         return
-    walls, whole = material(case), outer_solid(case) if case.shape is None else None
     for fastening, body in held:
         without = Remedy(label=f"Without {body.name}", patch=[remove(body.pointer)])
-        if whole is not None and float((body.solid.whole - whole).volume()) > OUT_MM3:
+        out, apart = _to_the_walls(body, case)
+        if out > JOINED_MM:
             yield Found(
                 code="post-outside", severity="fix", step="fit", where=body.pointer, title=f"{body.name} reaches out of the case",
                 sentence=f"{body.name} is part of the case, and stands partly outside its outer faces.",
                 ways=lambda without=without: [without],  # type: ignore[misc]
             )  # fmt: skip
             continue
-        apart = float(body.solid.whole.min_gap(walls, 2 * float(max(case.outer_mm))))
         if apart > JOINED_MM:
             yield Found(
                 code="post-floats", severity="fix", step="fit", where=body.pointer, title=f"{body.name} floats",
@@ -69,6 +67,17 @@ def posts_in_one_another(bench: TrialBench) -> Iterator[Found]:
                 sentence=f"{second.name} reaches {show(-gap, 'mm')} into {first.name}: the hole of one takes the wall of the other.",
                 ways=lambda second=second: [Remedy(label=f"Without {second.name}", patch=[remove(second.pointer)])],  # type: ignore[misc]
             )  # fmt: skip
+
+
+def _to_the_walls(body: Placed, case: Enclosure) -> tuple[float, float]:
+    """(how far a post reaches out of the case, how far it is from the nearest wall) [mm]; of a case from a file the first is not known."""
+    if case.shape is not None:
+        return 0.0, float(body.solid.whole.min_gap(material(case), float(max(case.outer_mm))))
+    outside, inside = outer_planes(case), cavity_planes(case)
+    points = body.solid.corners
+    out = float(((points @ outside.normals.T).max(axis=0) - outside.offsets).max())
+    apart = float((inside.offsets - (points @ inside.normals.T).max(axis=0)).min(initial=np.inf))
+    return out, apart
 
 
 def _held(bench: TrialBench) -> list[tuple[Fastening, Placed]]:

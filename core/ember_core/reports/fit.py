@@ -10,7 +10,7 @@ from pydantic import Field
 
 from ..case_shape import cavity_solid, corners_of, is_plain, material, outer_solid
 from ..design import Enclosure
-from ..enclosure.bodies import AXES, TOUCH_MM, Contact
+from ..enclosure.bodies import AXES, TOUCH_MM, Contact, middle_of
 from ..enclosure.fit import contact_names, contact_status, met_by
 from ..enclosure.solids import outline, window_corners
 from ..figures import Figure, figure, record
@@ -114,6 +114,7 @@ def fit_report(solved: SolvedGadget) -> FitReport:
         for i in (contact.first, contact.second):
             if i >= 0 and margin < margins.get(i, math.inf):
                 tightest[i], margins[i] = contact, margin
+    wrong = {b.index for b in fit.beyond} | {i for pair in fit.closed_in for i in pair[:1]}
     for i, body in enumerate(fit.placed):
         tight = tightest.get(i)
         if tight is None:
@@ -129,7 +130,7 @@ def fit_report(solved: SolvedGadget) -> FitReport:
                 copies=body.copies.tolist() if len(body.copies) > 1 else [],
                 swelling_mm=body.swelling_mm, swelling_axis=body.swelling_axis, through=body.through,
                 window=window_corners(body.body).tolist(),
-                neighbour=neighbour, needed_mm=tight.needed_mm, status=contact_status(tight),
+                neighbour=neighbour, needed_mm=tight.needed_mm, status="fail" if i in wrong else contact_status(tight),
                 gap=figure(f"{body.name}: gap to {neighbour}", tight.gap_mm, "mm",
                            "largest separation along an axis; negative: overlap",
                            [("needed", tight.needed_mm, "mm"), ("axis " + AXES[tight.axis], None, "")], FIT_SOURCE),
@@ -150,7 +151,7 @@ def fit_report(solved: SolvedGadget) -> FitReport:
         making=_making(solved.design.enclosure),
         balance=balance,
         balance_mm=centre,
-        fits=bool(fit.placed) and not fit.unplaced and all(contact_status(c) == "pass" for c in fit.contacts),
+        fits=bool(fit.placed) and not fit.unplaced and fit.open_side is None and fit.settled(set(range(len(fit.placed)))),
     )  # fmt: skip
 
 
@@ -193,7 +194,7 @@ def _balance(solved: SolvedGadget) -> tuple[Figure | None, list[float] | None]:
     mass |= {f"/supply/stages/{i}": s.mass_g for i, s in enumerate(design.supply.stages)}
     mass["/battery"] = design.battery.cell.mass_g * design.battery.series * design.battery.parallel
     mass["/charger"] = design.charger.mass_g if design.charger else 0.0
-    placed = [(mass[b.pointer], (b.low + b.high) / 2) for b in fit.placed if mass.get(b.pointer, 0.0) > 0]
+    placed = [(mass[b.pointer], middle_of(b)) for b in fit.placed if mass.get(b.pointer, 0.0) > 0]
     if not placed:
         return None, None
     middle = np.asarray(design.enclosure.outer_mm) / 2

@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
-from ..design.patches import replace
+from bisect import bisect_left
+
+from ..design import Design
+from ..design.patches import apply_patch, remove, replace
+from ..design.problems import DocumentError
+from ..enclosure.bodies import AXES, things
 from ..enclosure.placing import place_all
 from ..figures import PatchOperation, record
 from ..measures.bench import TrialBench
+from ..quantities import show
 
 
 @record
@@ -18,13 +24,51 @@ class PlaceAnswer:
     sentence: str
 
 
+LARGER_MM = (1.0, 2.0, 3.0, 4.0, 6.0, 8.0, 10.0, 15.0, 20.0, 30.0)
+MOST_TRIED = 25  # bodies up to which it is looked for what would do
+
+
+def _would_do(design: Design) -> str:
+    """The least that makes room for all: so much more along one axis, or a board without its pins; empty where nothing of that is enough."""
+    if sum(t.body is not None for t in things(design)) > MOST_TRIED or design.enclosure.shape is not None:
+        return ""
+    ways: list[tuple[float, str]] = []
+    for axis in range(3):
+
+        def roomy(more: float, axis: int = axis) -> bool:
+            outer = [v + (more if k == axis else 0.0) for k, v in enumerate(design.enclosure.outer_mm)]
+            return _has_room(design, [replace("/enclosure/outer_mm", outer)])
+
+        k = bisect_left(LARGER_MM, True, key=roomy)
+        if k < len(LARGER_MM):
+            ways.append((LARGER_MM[k], f"{show(LARGER_MM[k], 'mm')} more along {AXES[axis]} would do"))
+    if ways:
+        return min(ways)[1]
+    for p, part in enumerate(design.parts):
+        for k, block in enumerate(part.body.blocks if part.body else []):
+            if block.spare and k and _has_room(design, [remove(f"/parts/{p}/body/blocks/{k}")]):
+                return f"without {block.name} of {part.name} it would do"
+    return ""
+
+
+def _has_room(design: Design, patch: list[PatchOperation]) -> bool:
+    try:
+        return not place_all(apply_patch(design, patch), anew=True, tries=QUICK_TRIES).left
+    except DocumentError:
+        return False
+
+
+QUICK_TRIES = 4
+
+
 def answer_place(bench: TrialBench, anew: bool = False) -> PlaceAnswer:
     """Places what has no place yet, or everything `anew`."""
     found = place_all(bench.design, anew=anew)
     patch = [replace(f"{pointer}/body", body) for pointer, body in found.bodies.items()]
     said = [f"{len(patch)} placed." if patch else "Nothing to place."]
     if found.left:
-        said.append(f"No room for {', '.join(found.left)}: a larger case, or other parts.")
+        would_do = _would_do(bench.design)
+        said.append(f"No room for {', '.join(found.left)}: {would_do or 'a larger case, or other parts'}.")
     if found.unknown:
         said.append(f"Without a size: {', '.join(found.unknown)}.")
     return PlaceAnswer(patch=patch, left=found.left, unknown=found.unknown, sentence=" ".join(said))

@@ -234,6 +234,11 @@ function OfItsFile({ set }: { set: Change }) {
   );
 }
 
+const JOINTS = [
+  ["rim", "a rim in a recess"],
+  ["flat", "flat"],
+] as const;
+
 /** A box: its size, walls and edges, where it comes apart, what its sides and its top are like. */
 function OfABox({ set }: { set: Change }) {
   const { enclosure } = useOpenDesign();
@@ -272,6 +277,12 @@ function OfABox({ set }: { set: Change }) {
           placeholder="below its top"
           path="/enclosure/split_mm"
           onCommit={(v) => set("Where it comes apart", (e) => (e.split_mm = v))}
+        />
+        <Choice
+          label="Where its pieces meet"
+          value={enclosure.joint}
+          options={JOINTS}
+          onChange={(v) => set("Where its pieces meet", (e) => (e.joint = v))}
         />
         <QuantityField
           label="Upright edges, radius"
