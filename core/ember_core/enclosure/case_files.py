@@ -20,9 +20,14 @@ CONTENT_TYPES: dict[CaseFormat, str] = {
 }
 
 
+def openings_of(design: Design) -> int:
+    """How many things show or plug through the case."""
+    return sum(x.body is not None and x.body.through is not None for x in things(design))
+
+
 def case_file(design: Design, kind: CaseFormat) -> bytes:
     """The file. Raises DocumentError where the case has no inside, or too many openings."""
-    openings = sum(x.body is not None and x.body.through is not None for x in things(design))
+    openings = openings_of(design)
     if openings > MOST_OPENINGS:
         words = f"{openings} things show or plug through it, and {MOST_OPENINGS} openings are the most that are drawn"
         raise DocumentError([Problem("/enclosure", words)])

@@ -1,4 +1,4 @@
-"""The surface of a case that is more than a box, to draw it: its parts where it comes apart."""
+"""The surface of the case, to draw it: its pieces as they are made."""
 
 from __future__ import annotations
 
@@ -6,9 +6,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..case_shape import is_plain, material
+from ..case_shape import material
 from ..design import Design
-from ..enclosure.pieces import split_mm
+from ..enclosure.case_files import MOST_OPENINGS, openings_of
+from ..enclosure.pieces import pieces, split_mm
 from ..figures import record
 
 if TYPE_CHECKING:
@@ -25,18 +26,19 @@ class ShellPart:
 
 @record
 class ShellAnswer:
-    """What stays below where it comes apart, and what comes off; null where there is nothing of it, both of a plain box."""
+    """What stays below where it comes apart, and what comes off; null where there is nothing of it."""
 
     lower: ShellPart | None
     upper: ShellPart | None
 
 
 def answer_shell(design: Design) -> ShellAnswer:
-    """The surface of the case as it is, openings and posts only where they are in its file. A case from a file is whole unless the document says where it
-    comes apart."""
+    """The surface of the case as it is, with its openings, posts and rim as in the files to print; of more openings than are drawn none. A case from a file
+    is whole unless the document says where it comes apart."""
     case = design.enclosure
-    if is_plain(case):
-        return ShellAnswer(lower=None, upper=None)
+    if case.shape is None and openings_of(design) <= MOST_OPENINGS:
+        made = {p.name: ShellPart(corners=p.vertices.round(3).tolist(), faces=p.faces.tolist()) for p in pieces(design)}
+        return ShellAnswer(lower=made.get("lower piece"), upper=made.get("upper piece"))
     solid = material(case)
     if case.shape is not None and case.split_mm is None:
         return ShellAnswer(lower=_part(solid), upper=None)

@@ -49,7 +49,6 @@ function Flat({ selected, onSelect }: Looking) {
 export function Fit() {
   const design = useOpenDesign();
   const shown = useShown();
-  const edit = useDesign((s) => s.edit);
   const [selected, setSelected] = useState<string | null>(null);
   const there = selected && bodyAt(design, selected) ? selected : null;
   const fit = shown?.fit;
@@ -91,78 +90,79 @@ export function Fit() {
           )
         }
       >
-        <div className="mb-2 flex flex-wrap items-center gap-2">
-          <PlaceAll />
+        <div className="grid gap-4 xl:grid-cols-[minmax(0,1fr)_15rem]">
+          <Views label="Views" views={views} view={view} choose={choose} />
+          <div className="min-w-0 space-y-3">
+            <Bodies selected={there} onSelect={setSelected} />
+            <PlaceAll />
+          </div>
         </div>
-        <Views label="Views" views={views} view={view} choose={choose} />
       </Section>
-      {fit && (
-        <Section title="Every body and its tightest neighbour" className="mt-4">
-          <table className="w-full text-left text-[0.9375rem]">
-            <thead className="text-soft text-sm">
-              <tr>
-                <th className="pb-1 font-normal">Body</th>
-                <th className="pb-1 font-normal">Tightest at</th>
-                <th className="pb-1 text-right font-normal">Gap</th>
-                <th className="pb-1 text-right font-normal">Needs</th>
-              </tr>
-            </thead>
-            <tbody>
-              {fit.bodies.map((b) => (
-                <tr key={b.where} className="border-line/60 border-t">
-                  <td className="py-1">
-                    <button
-                      type="button"
-                      className="flex min-h-6 items-center gap-2 text-left hover:underline"
-                      onClick={() => setSelected(b.where)}
-                    >
-                      <StatusMark status={b.status as Status} />
-                      {b.name}
-                    </button>
-                  </td>
-                  <td className="text-soft py-1">{b.neighbour}</td>
-                  <td className="py-1 text-right">
-                    <FigureButton figure={b.gap} />
-                  </td>
-                  <td className="text-soft py-1 text-right">{show(b.needed_mm, "mm")}</td>
-                </tr>
-              ))}
-              {fit.unplaced.map((u) => (
-                <tr key={u.where} className="border-line/60 border-t">
-                  <td className="py-1">{u.name}</td>
-                  <td className="text-soft py-1">has no place yet</td>
-                  <td className="py-1 text-right" colSpan={2}>
-                    <Button
-                      onClick={() => {
-                        const [left, , front, , bottom] = fit.walls_mm.map((wall) => wall + fit.clearance_mm);
-                        edit(`Place ${u.name}`, (d) => place(d, u.where, [left!, front!, bottom!]));
-                        setSelected(u.where);
-                      }}
-                    >
-                      Place it
-                    </Button>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          {fit.bodies.length + fit.unplaced.length === 0 && (
-            <p className="text-soft">Nothing has a size yet. Give parts a size in Draw, and the battery one below.</p>
-          )}
-          {!design.battery.body && (
-            <Button
-              className="mt-2"
-              onClick={() =>
-                edit("Give the battery a size", (d) => {
-                  fitPack(d);
-                })
-              }
-            >
-              Give {bodyName(design, "/battery")} its size
-            </Button>
-          )}
-        </Section>
-      )}
     </StepPage>
+  );
+}
+
+/** Every body with its tightest neighbour, and what has no place yet. */
+function Bodies({ selected, onSelect }: Looking) {
+  const design = useOpenDesign();
+  const fit = useShown()?.fit;
+  const edit = useDesign((s) => s.edit);
+  if (!fit) return null;
+  return (
+    <section aria-label="Every body and its tightest neighbour">
+      <ul className="border-line/60 max-h-[clamp(20rem,calc(100dvh-24rem),48rem)] overflow-y-auto pr-2 text-[0.9375rem]">
+        {fit.bodies.map((b) => (
+          <li key={b.where} className="border-line/60 border-b py-1 last:border-b-0">
+            <div className="flex items-baseline justify-between gap-2">
+              <button
+                type="button"
+                aria-pressed={b.where === selected}
+                className={`flex min-h-6 min-w-0 items-center gap-1.5 text-left hover:underline ${b.where === selected ? "font-semibold" : ""}`}
+                onClick={() => onSelect(b.where)}
+              >
+                <StatusMark status={b.status as Status} />
+                <span className="truncate">{b.name}</span>
+              </button>
+              <FigureButton figure={b.gap} className="shrink-0 whitespace-nowrap" />
+            </div>
+            <p className="text-soft truncate pl-5 text-sm">
+              to {b.neighbour}, needs {show(b.needed_mm, "mm")}
+            </p>
+          </li>
+        ))}
+        {fit.unplaced.map((u) => (
+          <li key={u.where} className="border-line/60 flex items-center justify-between gap-2 border-b py-1">
+            <span className="min-w-0">
+              <span className="block truncate">{u.name}</span>
+              <span className="text-soft text-sm">has no place yet</span>
+            </span>
+            <Button
+              onClick={() => {
+                const [left, , front, , bottom] = fit.walls_mm.map((wall) => wall + fit.clearance_mm);
+                edit(`Place ${u.name}`, (d) => place(d, u.where, [left!, front!, bottom!]));
+                onSelect(u.where);
+              }}
+            >
+              Place it
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {fit.bodies.length + fit.unplaced.length === 0 && (
+        <p className="text-soft">Nothing has a size yet. Give parts a size in Draw, and the battery one below.</p>
+      )}
+      {!design.battery.body && (
+        <Button
+          className="mt-2"
+          onClick={() =>
+            edit("Give the battery a size", (d) => {
+              fitPack(d);
+            })
+          }
+        >
+          Give {bodyName(design, "/battery")} its size
+        </Button>
+      )}
+    </section>
   );
 }

@@ -8,10 +8,12 @@ import { Button, Check, Choice } from "../../ui/controls";
 import { Plane } from "../../ui/plane";
 import { show } from "../../ui/format";
 import { useTheme } from "../../ui/theme";
-import { bodyAt, bodyName, shiftAll } from "./bodies";
-import { canDraw, CaseScene, VIEW_NAMES, type Cut, type Own, type Shown, type Triple } from "./scene";
+import { bodyAt, bodyName, madeOf, shiftAll } from "./bodies";
+import { canDraw, CaseScene, VIEW_NAMES, type Cut, type Label, type Own, type Shown, type Triple } from "./scene";
 
 type Gaps = Schemas["GapsAnswer"];
+const NAMED = "fit-names";
+const LINE_PX = 17;
 const SNAP_MM = 0.8;
 const ASK_EVERY_MS = 120;
 const STEP = 0.5;
@@ -48,6 +50,8 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
   const [cutAt, setCutAt] = useState(0.5);
   const [pointed, setPointed] = useState<string | null>(null);
   const [apart, setApart] = useState(false);
+  const [named, setNamed] = useState(() => sessionStorage.getItem(NAMED) === "1");
+  const names = useRef<HTMLDivElement>(null);
   const [moved, setMoved] = useState<{ where: string; by: Triple } | null>(null);
   const gaps = useGaps(design, selected, moved);
   const [tinted, setTinted] = useState<"gaps" | "warmth">("gaps");
@@ -78,8 +82,11 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
         latest.current.edit(`Move ${name}`, (d) => shiftAll(d, where, by));
       },
     };
+    const placed = (at: readonly Label[]) => {
+      if (names.current) write(names.current, at);
+    };
     const colour = (name: string) => getComputedStyle(here).getPropertyValue(name).trim() || "gray";
-    const made = new CaseScene(here, told, colour);
+    const made = new CaseScene(here, { ...told, placed }, colour);
     scene.current = made;
     const watched = new ResizeObserver(() => made.resize(here.clientWidth, here.clientHeight));
     watched.observe(here);
@@ -106,6 +113,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
             name: row.name,
             body,
             tint,
+            made: madeOf(design, row.where),
             swelling,
             copies: row.copies,
             window: row.window,
@@ -115,7 +123,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
       }),
     [fit, design, warmth],
   );
-  const own = useOwnShell(design.enclosure);
+  const own = useOwnShell(bodies);
   const content = useMemo(
     () =>
       fit && {
@@ -141,6 +149,10 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
     scene.current?.setCut(cut);
   }, [cutAxis, cutAt, size]);
   useEffect(() => scene.current?.setApart(apart), [apart]);
+  useEffect(() => {
+    sessionStorage.setItem(NAMED, named ? "1" : "");
+    scene.current?.setNamed(named);
+  }, [named]);
   useEffect(() => {
     const tint = gaps && gaps.status !== "pass" ? TINTS[gaps.status]! : "--ink";
     scene.current?.setLines((gaps?.rulers ?? []).map((r) => ({ begin: r.begin, end: r.end, tint })));
@@ -181,8 +193,13 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
           className="focus-visible:outline-ink outline-offset-[-2px] focus-visible:outline-2"
           onKeyDown={onKey}
         >
-          <canvas ref={canvas} data-testid="in-space" className="block h-[25rem] w-full touch-none" />
+          <canvas
+            ref={canvas}
+            data-testid="in-space"
+            className="block h-[clamp(20rem,calc(100dvh-27rem),46rem)] w-full touch-none"
+          />
         </div>
+        <div ref={names} aria-hidden className="pointer-events-none absolute inset-0 overflow-hidden" />
         {pointed && (
           <p className="bg-sheet/90 pointer-events-none absolute top-2 left-2 rounded-md px-2 py-1 text-sm">
             {bodyName(design, pointed)}
@@ -198,6 +215,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
           </Button>
         ))}
         <Check label="Taken apart" checked={apart} onChange={setApart} />
+        <Check label="Names" checked={named} onChange={setNamed} />
         <div className="w-32">
           <Choice label="Coloured by" bare value={tinted} options={TINTED} onChange={setTinted} />
         </div>
@@ -213,6 +231,26 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
         and farther.
       </p>
     </div>
+  );
+}
+
+/** Writes the names over the picture, one below the other where they would lie on each other. */
+function write(over: HTMLDivElement, labels: readonly Label[]): void {
+  const taken: { x: number; y: number; wide: number }[] = [];
+  over.replaceChildren(
+    ...labels
+      .toSorted((a, b) => a.y - b.y)
+      .map(({ name, x, y }) => {
+        const text = document.createElement("span");
+        text.textContent = name;
+        text.className = "bg-sheet/80 text-ink absolute max-w-40 truncate rounded px-1 text-xs leading-4";
+        const wide = Math.min(name.length * 6.2, 160);
+        let top = y;
+        for (const t of taken) if (Math.abs(t.x - x) < (t.wide + wide) / 2 && top < t.y + LINE_PX) top = t.y + LINE_PX;
+        taken.push({ x, y: top, wide });
+        text.style.transform = `translate(${x}px, ${top}px) translate(-50%, -50%)`;
+        return text;
+      }),
   );
 }
 
@@ -312,29 +350,16 @@ function Legend() {
   );
 }
 
-/** The surface of a case that is more than a box; asked for anew when the case changes. */
-function useOwnShell(enclosure: Design["enclosure"]): Own | null {
+/** The pieces of the case as they are made; asked for anew when the case changes, or what goes through it. */
+function useOwnShell(bodies: readonly Shown[]): Own | null {
   const design = useOpenDesign();
-  const { shape, edge_mm, taper_deg, dome_mm, outer_mm, wall_mm, walls_mm, corner_mm, split_mm } = enclosure;
-  const more = !!shape || edge_mm > 0 || taper_deg > 0 || dome_mm > 0;
+  const { shape, ...box } = design.enclosure;
+  const through = bodies.filter((b) => b.body.through).map((b) => [b.body, b.copies]);
   const asked = useQuery({
-    queryKey: [
-      "shell",
-      shape?.name,
-      shape?.volume_mm3,
-      edge_mm,
-      taper_deg,
-      dome_mm,
-      outer_mm,
-      wall_mm,
-      walls_mm,
-      corner_mm,
-      split_mm,
-    ],
+    queryKey: ["shell", shape?.name, shape?.volume_mm3, box, through],
     queryFn: ({ signal }) => ask(client.POST("/api/answers/shell", { body: design, signal })),
-    enabled: more,
     staleTime: Infinity,
     placeholderData: keepPreviousData,
   });
-  return more ? (asked.data ?? null) : null;
+  return asked.data ?? null;
 }

@@ -15,7 +15,7 @@ export function PlaceAll() {
     },
   });
   return (
-    <>
+    <div className="flex flex-wrap items-center gap-1.5">
       <Button busy={placing.isPending} onClick={() => placing.mutate(false)}>
         Place what has no place
       </Button>
@@ -26,6 +26,6 @@ export function PlaceAll() {
         {placing.data?.sentence}
       </span>
       <Problems error={placing.error} />
-    </>
+    </div>
   );
 }

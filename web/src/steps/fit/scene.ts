@@ -3,6 +3,7 @@ import {
   AmbientLight,
   BoxGeometry,
   BufferGeometry,
+  CanvasTexture,
   Color,
   DirectionalLight,
   DoubleSide,
@@ -13,9 +14,11 @@ import {
   LineSegments,
   MathUtils,
   Mesh,
+  MeshBasicMaterial,
   MeshLambertMaterial,
   PerspectiveCamera,
   Plane,
+  PlaneGeometry,
   Raycaster,
   Scene,
   Vector2,
@@ -26,6 +29,7 @@ import {
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import type { Body } from "../../design/types";
+import type { MadeOf } from "./bodies";
 import { extruded, geometryOf, several, point, rounded, surface } from "./shapes";
 
 export type Triple = readonly [number, number, number];
@@ -34,6 +38,7 @@ export type Shown = {
   name: string;
   body: Body;
   tint: string;
+  made: MadeOf;
   swelling: Triple;
   copies: readonly (readonly number[])[]; // where several lie from the first one on
   window: readonly (readonly number[])[];
@@ -52,6 +57,7 @@ export type Content = {
 };
 export type Part = { corners: number[][]; faces: number[][] };
 export type Own = { lower: Part | null; upper: Part | null };
+export type Label = { name: string; x: number; y: number };
 export type Line = { begin: readonly number[]; end: readonly number[]; tint: string };
 export type Cut = { axis: 0 | 1 | 2; at: number } | null;
 type Told = {
@@ -59,6 +65,7 @@ type Told = {
   select: (where: string | null) => void;
   dragging: (where: string, by: Triple) => Triple;
   dropped: (where: string, by: Triple) => void;
+  placed: (names: readonly Label[]) => void;
 };
 
 const SIDES = ["left", "right", "front", "back", "bottom", "top"] as const;
@@ -69,6 +76,8 @@ const VIEWS: Record<string, Triple> = {
   "from the right": [1, 0, 0.001],
 };
 export const VIEW_NAMES = Object.keys(VIEWS);
+// how dark a body is, from paper to charcoal; the cell is ember
+const DARK: Record<MadeOf, number> = { cell: 0.5, board: 0.42, glass: 0.85, metal: 0.16, case: 0.06, other: 0.28 };
 const MARK_MM = 1.2;
 const APART_FARTHER = 1.35;
 const OTHER_SHAPE = 0.2; // of the picture: from there on it is framed anew
@@ -91,8 +100,10 @@ export class CaseScene {
   private bodies = new Group();
   private lines = new Group();
   private windows = new Group();
+  private ground = new Group();
   private content: Content | null = null;
   private apart = false;
+  private named = false;
   private cut: Cut = null;
   private selected: string | null = null;
   private measured: readonly Line[] = [];
@@ -113,7 +124,16 @@ export class CaseScene {
     this.controls.addEventListener("change", this.draw);
     const sun = new DirectionalLight("white", 1.6);
     sun.position.set(-0.4, -0.8, 1);
-    this.scene.add(new AmbientLight("white", 1.7), sun, this.shell, this.lid, this.bodies, this.lines, this.windows);
+    this.scene.add(
+      new AmbientLight("white", 1.7),
+      sun,
+      this.shell,
+      this.lid,
+      this.bodies,
+      this.lines,
+      this.windows,
+      this.ground,
+    );
     canvas.addEventListener("pointerdown", this.down, true);
     canvas.addEventListener("pointermove", this.move);
     canvas.addEventListener("pointerup", this.up);
@@ -127,7 +147,7 @@ export class CaseScene {
     this.canvas.removeEventListener("pointerup", this.up);
     this.canvas.removeEventListener("pointercancel", this.cancel);
     this.controls.dispose();
-    for (const group of [this.shell, this.lid, this.bodies, this.lines, this.windows]) emptied(group);
+    for (const group of [this.shell, this.lid, this.bodies, this.lines, this.windows, this.ground]) emptied(group);
     this.renderer.dispose();
     this.renderer.forceContextLoss(); // a browser has few of them
   }
@@ -171,6 +191,12 @@ export class CaseScene {
     this.zoom(apart ? APART_FARTHER : 1 / APART_FARTHER);
   }
 
+  /** Names of the bodies, where they are in the picture. */
+  setNamed(named: boolean) {
+    this.named = named;
+    this.draw();
+  }
+
   setLines(lines: readonly Line[]) {
     this.measured = lines;
     this.rule();
@@ -196,7 +222,7 @@ export class CaseScene {
     const around = new Vector3(...content.outer).length() / 2;
     const narrow = Math.min(this.camera.aspect, 1);
     const far =
-      (around / Math.sin(MathUtils.degToRad(this.camera.fov / 2)) / narrow) * 0.88 * (this.apart ? APART_FARTHER : 1);
+      (around / Math.sin(MathUtils.degToRad(this.camera.fov / 2)) / narrow) * 0.96 * (this.apart ? APART_FARTHER : 1);
     this.camera.near = far / 50;
     this.camera.far = far * 50;
     this.camera.updateProjectionMatrix();
@@ -229,14 +255,32 @@ export class CaseScene {
   /** Draws once, at the next frame; returns how long the last frame took to ask for. */
   draw = () => {
     cancelAnimationFrame(this.asked);
-    this.asked = requestAnimationFrame(() => this.renderer.render(this.scene, this.camera));
+    this.asked = requestAnimationFrame(() => {
+      this.renderer.render(this.scene, this.camera);
+      this.told.placed(this.named ? this.labels() : []);
+    });
   };
+
+  private labels(): Label[] {
+    const { clientWidth, clientHeight } = this.canvas;
+    const names = new Map(this.content?.bodies.map((b) => [b.where, b.name]));
+    return this.bodies.children.flatMap((group) => {
+      const { where } = group.userData as { where: string };
+      if (where.startsWith("/enclosure")) return [];
+      const at = group.getWorldPosition(new Vector3()).project(this.camera);
+      const x = ((at.x + 1) / 2) * clientWidth;
+      const y = ((1 - at.y) / 2) * clientHeight;
+      const inside = x > 0 && y > 0 && x < clientWidth && y < clientHeight;
+      return inside ? [{ name: names.get(where) ?? "", x, y }] : [];
+    });
+  }
 
   private tint = (name: string) => new Color(this.colour(name));
 
   private build() {
     const content = this.content!;
-    for (const group of [this.shell, this.lid, this.bodies, this.windows]) emptied(group);
+    for (const group of [this.shell, this.lid, this.bodies, this.windows, this.ground]) emptied(group);
+    this.ground.add(this.shadow(content.outer));
     this.buildShell(content);
     for (const shown of content.bodies) {
       this.bodies.add(this.solid(shown));
@@ -247,6 +291,29 @@ export class CaseScene {
     this.arrange();
     this.paint();
     this.rule();
+  }
+
+  /** What the case throws on the ground: soft, darkest below it. */
+  private shadow([x, y]: Triple): Mesh {
+    const wide = 128;
+    const drawn = document.createElement("canvas");
+    drawn.width = drawn.height = wide;
+    const pen = drawn.getContext("2d");
+    if (pen) {
+      pen.filter = `blur(${wide / 14}px)`;
+      pen.fillStyle = "black";
+      pen.fillRect(wide * 0.2, wide * 0.2, wide * 0.6, wide * 0.6);
+    }
+    const material = new MeshBasicMaterial({
+      map: new CanvasTexture(drawn),
+      color: this.tint("--ink"),
+      transparent: true,
+      opacity: 0.22,
+      depthWrite: false,
+    });
+    const mesh = new Mesh(new PlaneGeometry(x / 0.6, y / 0.6), material);
+    mesh.position.set(x / 2, y / 2, -0.3);
+    return mesh;
   }
 
   /** A small cross in space. */
@@ -369,9 +436,14 @@ export class CaseScene {
       const near = shown?.near ?? null;
       const own = near === null ? this.tint(shown?.tint ?? "--soft") : this.warm(near);
       const face = mesh.material as MeshLambertMaterial;
-      const strong = near === null ? 0.32 : 0.3 + 0.5 * Math.min(near, 1);
-      face.color = this.tint("--sheet").lerp(own, chosen ? 0.6 : strong);
-      (edges.material as LineBasicMaterial).color = chosen ? this.tint("--ink") : own;
+      const plain = near === null && shown?.tint === "--soft";
+      const dark = DARK[shown?.made ?? "other"];
+      if (plain) face.color = this.tint("--sheet").lerp(this.tint("--ink"), chosen ? Math.min(dark + 0.3, 1) : dark);
+      else
+        face.color = this.tint("--sheet").lerp(own, chosen ? 0.7 : near === null ? 0.5 : 0.3 + 0.5 * Math.min(near, 1));
+      const line = chosen || plain ? this.tint("--ink") : own;
+      (edges.material as LineBasicMaterial).color = chosen ? line : line.lerp(face.color, 0.35);
+      (edges.material as LineBasicMaterial).linewidth = chosen ? 2 : 1;
     }
   }
 
@@ -472,6 +544,7 @@ function emptied(group: Group) {
   group.traverse((o) => {
     const drawn = o as Partial<Mesh>;
     drawn.geometry?.dispose();
+    (drawn.material as Partial<MeshBasicMaterial> | undefined)?.map?.dispose();
     if (drawn.material) (drawn.material as Material).dispose();
   });
   group.clear();
