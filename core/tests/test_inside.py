@@ -11,16 +11,17 @@ from typing import Any
 import numpy as np
 from manifold3d import Manifold
 
-from ember_core import Design
+from ember_core import Design, DocumentError
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply
 from ember_core.enclosure.fit import check_fit, contact_status
 from ember_core.enclosure.solids import Solid, turned_by, voids_of, way_out
+from ember_core.imports.mesh import read_mesh
 from ember_core.numeric import Array
 from ember_core.studies.judging import Judged
 
 from .gadgets import seen
-from .test_case_shape import block, box_of, from_file, gadget
+from .test_case_shape import block, box_of, from_file, gadget, stl
 
 CUBE = np.array([[x, y, z] for x in (0.0, 1.0) for y in (0.0, 1.0) for z in (0.0, 1.0)])
 
@@ -179,6 +180,43 @@ class Posts(unittest.TestCase):
             remedy = seen(made, code)[0].remedy
             assert remedy
             self.assertEqual({c for c in codes(apply(made, remedy)) if c.startswith("post")}, set())
+
+
+class FromFiles(unittest.TestCase):
+    def test_what_a_surface_may_be_off_is_kept_free_besides(self) -> None:
+        """0.3 mm to the wall and 0.5 mm to each other, and 0.2 mm more of a body whose file was simplified by that."""
+        mesh = {"shape": "mesh", "hull_mm": (CUBE * 4).tolist(), "off_mm": 0.2}
+        for x, good in ((2.51, True), (2.49, False)):
+            self.assertEqual(closes(gadget(block((x, 15, 6), **mesh))), good)
+        for x, good in ((14.71, True), (14.69, False)):
+            self.assertEqual(closes(gadget(block((10, 15, 6), **mesh), block((x, 15, 6)))), good)
+        for x, good in ((14.91, True), (14.89, False)):
+            self.assertEqual(closes(gadget(block((10, 15, 6), **mesh), block((x, 15, 6), **mesh))), good)
+
+    def test_a_case_of_an_unusual_size_is_asked_about(self) -> None:
+        for wide, doubtful in ((19.9, True), (20.1, False), (499.0, False), (501.0, True)):
+            read = read_mesh(stl(box_of((wide, wide / 2, wide / 3), wide / 30)), "case.stl", as_case=True)
+            self.assertEqual(read.doubtful, doubtful, wide)
+        self.assertFalse(read_mesh(stl(box_of((19.9, 10, 7), 1)), "body.stl").doubtful)
+
+    def test_a_decimal_comma_is_said(self) -> None:
+        for name, text in (
+            ("a.stl", b"solid a\nfacet normal 0 0 1\nouter loop\nvertex 0,5 1 2\n"),
+            ("a.obj", b"v 0,5 1 2\nv 1,0 1 2\n"),
+        ):
+            with self.assertRaises(DocumentError) as caught:
+                read_mesh(text, name)
+            self.assertIn("decimal comma", caught.exception.problems[0].message)
+
+    def test_a_simplified_surface_says_how_far_it_may_be_off(self) -> None:
+        fine = Manifold.sphere(10, 200)
+        read = read_mesh(stl(fine), "ball.stl")
+        self.assertGreater(read.off_mm, 0)
+        self.assertTrue(any("farther from everything" in n for n in read.notes))
+        assert read.surface is not None
+        corners = np.asarray(read.surface.corners_mm) - 10
+        self.assertLess(10 - float(np.linalg.norm(corners, axis=1).min()), read.off_mm + 0.01)
+        self.assertEqual(read_mesh(stl(Manifold.cube((5, 5, 5))), "cube.stl").off_mm, 0.0)
 
 
 class Depth(unittest.TestCase):

@@ -135,6 +135,9 @@ class Body(Model):
     file: Annotated[str, StringConstraints(max_length=200)] | None = Field(
         None, description="what the mesh was read from"
     )
+    off_mm: Annotated[float, Field(ge=0, le=5)] = Field(
+        0, description="of a mesh, how far its surface may be off from that of its file [mm]: kept free besides"
+    )
     blocks: Annotated[list[Block], Field(max_length=40)] = Field(
         [], description="of a board: the board itself, then what stands on it and hangs below"
     )

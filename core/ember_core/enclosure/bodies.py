@@ -63,7 +63,7 @@ class Placed:
         """What it needs to a wall [mm]: by how it sits; to the one with its window a film's thickness, or nothing."""
         if self.lies_behind(side) and self.body.window is not None:
             return self.body.window.film_mm
-        return clearance_mm(case, self.body.fits)
+        return clearance_mm(case, self.body.fits) + self.body.off_mm
 
     def joins(self, other: Placed) -> bool:
         """Whether they sit on each other or on one board, where they may touch."""

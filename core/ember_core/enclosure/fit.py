@@ -116,7 +116,8 @@ def needed_between(placed: list[Placed], case: Enclosure) -> Callable[[int, int]
             return 0.0
         if carrying and ((other.carried == one.key != "") or (one.carried == other.key != "")):
             return 0.0
-        return films.get(frozenset((one.key, other.key)), case.gap_mm) if films else case.gap_mm
+        gap = films.get(frozenset((one.key, other.key)), case.gap_mm) if films else case.gap_mm
+        return gap + one.body.off_mm + other.body.off_mm
 
     return needed
 

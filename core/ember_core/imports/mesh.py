@@ -38,10 +38,14 @@ AT_ONCE = 32  # directions that many corners are looked at in together
 MOST_CLOSED = 0.01  # of its area: larger holes are left open
 FINEST_MM, COARSEST_MM = 0.005, 0.2  # by which a surface is simplified
 LARGEST_BYTES = 64_000_000
+LOOKED_BYTES = 20_000
 MOST_UNPACKED = 256_000_000
 MOST_TRIANGLES = 500_000
 MOST_HULL = 600
 USUAL_MM = (3.0, 500.0)  # the largest side of what goes into a gadget: beyond, the unit is asked for
+USUAL_CASE_MM = (20.0, 500.0)  # and of a case
+STEP_CHORD_MM = 0.01  # how far the triangles of a round face of a STEP file are off from it at most
+COMMA = re.compile(rb"^\s*(?:vertex|v)\s+-?\d+,\d", re.MULTILINE)
 LARGEST_MM = 2000.0
 SMALLEST_MM = 1e-3
 FORMATS = {".stl": "stl", ".obj": "obj", ".3mf": "3mf", ".step": "step", ".stp": "step"}
@@ -50,13 +54,15 @@ FORMATS = {".stl": "stl", ".obj": "obj", ".3mf": "3mf", ".step": "step", ".stp":
 @record
 class MeshBody:
     """A body from a file: `size_mm` of the box around it as it lies in the file, `hull_mm` the corners of its convex hull from that box's
-    corner on, `surface` its own where it is closed, and what is to be said of it. `doubtful`: the file has no unit and is of an unusual size in the one
-    that was taken. `case` is what was measured on it where it was read as one."""
+    corner on, `surface` its own where it is closed, `off_mm` how far that may be off from the one of the file, and what is to be said of it.
+    `doubtful`: the file has no unit and is of an unusual size in the one that was taken. `case` is what was measured on it where it was read as
+    one."""
 
     name: str
     size_mm: list[float]
     hull_mm: list[list[float]]
     triangles: int
+    off_mm: float
     volume_mm3: float
     unit: str
     doubtful: bool
@@ -103,18 +109,24 @@ def read_mesh(raw: bytes, name: str, unit: Unit | None = None, *, as_case: bool 
     volume = None if closed is None else float(closed.volume())
     if as_case and closed is None:
         raise refuse("its surface is not closed: walls can't be measured on it. Export it as a closed solid")
-    surface = _surface(closed, notes, as_case=as_case)
+    tessellated = STEP_CHORD_MM if kind == "step" else 0.0
+    surface, moved = _surface(closed, notes, as_case=as_case)
+    off_mm = float(f"{moved + tessellated:.3g}") if surface is not None else 0.0
+    if off_mm > 0 and not as_case:
+        notes.append(f"it is kept {show(off_mm, 'mm')} farther from everything for what its surface may be off")
     reading = measured_case(closed, size) if as_case and closed is not None else None
     hull, off, around = _hull(corners)
     if off > 0.005:
         notes.append(f"its outline is simplified by up to {show(off, 'mm')}, outwards")
     inside = np.clip(hull - low, 0.0, size)
-    doubtful = own is None and unit is None and not USUAL_MM[0] <= float(size.max()) <= USUAL_MM[1]
+    least, most = USUAL_CASE_MM if as_case else USUAL_MM
+    doubtful = own is None and unit is None and not least <= float(size.max()) <= most
     return MeshBody(
         name=name,
         size_mm=[float(f"{v:.6g}") for v in (surface.size_mm if as_case and surface else size)],
         hull_mm=[[float(f"{v:.5g}") for v in p] for p in inside],
         triangles=triangles,
+        off_mm=off_mm,
         volume_mm3=around if volume is None else volume,
         unit=taken,
         doubtful=doubtful,
@@ -130,6 +142,8 @@ def _loaded(raw: bytes, kind: str) -> tuple[Array, Array, Unit | None]:
 
     if kind == "3mf":
         _check_archive(raw)
+    if kind in ("stl", "obj") and COMMA.search(raw[:LOOKED_BYTES]):
+        raise refuse("its figures have a decimal comma: export it with a decimal point")
     if kind == "step":
         raw, kind = _from_step(raw), "glb"
     try:
@@ -173,7 +187,7 @@ def _from_step(raw: bytes) -> bytes:
     with tempfile.TemporaryDirectory() as folder:
         source, target = Path(folder) / "in.step", Path(folder) / "out.glb"
         source.write_bytes(raw)
-        cascadio.step_to_glb(str(source), str(target), tol_linear=0.05)
+        cascadio.step_to_glb(str(source), str(target), tol_linear=STEP_CHORD_MM)
         if not target.exists() or not target.stat().st_size:
             raise refuse("there is no body in the STEP file, or it can't be read")
         return target.read_bytes()
@@ -203,7 +217,7 @@ def _looked_over(points: Array, faces: Array) -> tuple[list[str], Manifold | Non
         solid = _closed(np.asarray(mesh.vertices), np.asarray(mesh.faces)) if mesh.is_watertight else None
     corners = np.asarray(mesh.vertices)
     if solid is None or solid.volume() <= 0:
-        notes.append("its surface is not closed; its hull is judged, which is")
+        notes.append("its surface is not closed, and its hull is judged in its place")
         return notes, None, corners
     return notes, solid, corners
 
@@ -218,10 +232,10 @@ def _closed(points: Array, faces: Array) -> Manifold | None:
     return solid if solid.status() == Error.NoError and solid.num_tri() else None
 
 
-def _surface(closed: Manifold | None, notes: list[str], *, as_case: bool) -> Surface | None:
-    """A closed solid's surface as a document takes it; what was done for that is added to the notes."""
+def _surface(closed: Manifold | None, notes: list[str], *, as_case: bool) -> tuple[Surface | None, float]:
+    """(a closed solid's surface as a document takes it, by how much it was moved for that [mm]); what was done is added to the notes."""
     if closed is None:
-        return None
+        return None, 0.0
     surface, moved = simplified(closed, MOST_CORNERS if as_case else MOST_BODY_CORNERS)
     if surface is None and as_case:
         raise refuse(
@@ -231,7 +245,7 @@ def _surface(closed: Manifold | None, notes: list[str], *, as_case: bool) -> Sur
         notes.append("its surface is too fine for a document; its hull is judged")
     elif moved > 0:
         notes.append(f"its surface is simplified by up to {show(moved, 'mm')}")
-    return surface
+    return surface, moved
 
 
 def simplified(solid: Manifold, most: int) -> tuple[Surface | None, float]:

@@ -81,7 +81,15 @@ def pack_patch(design: Design, new: Battery) -> list[PatchOperation]:
 def _roundness(new: Battery, size: list[float]) -> dict[str, object]:
     """A single round cell, or coins on each other, lie along the side that is not like the others."""
     if not pack_is_round(new.cell, new.series * new.parallel):
-        return {"shape": "cuboid", "hull_mm": [], "surface": None, "file": None, "blocks": [], "holes": []}
+        return {
+            "shape": "cuboid",
+            "hull_mm": [],
+            "surface": None,
+            "file": None,
+            "off_mm": 0.0,
+            "blocks": [],
+            "holes": [],
+        }
     middle = sorted(size)[1]
     odd = max(range(3), key=lambda i: abs(size[i] - middle))
     return {
@@ -90,6 +98,7 @@ def _roundness(new: Battery, size: list[float]) -> dict[str, object]:
         "hull_mm": [],
         "surface": None,
         "file": None,
+        "off_mm": 0.0,
         "blocks": [],
         "holes": [],
     }

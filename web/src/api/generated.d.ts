@@ -1480,6 +1480,12 @@ export interface components {
              */
             file?: string | null;
             /**
+             * Off Mm
+             * @description of a mesh, how far its surface may be off from that of its file [mm]: kept free besides
+             * @default 0
+             */
+            off_mm: number;
+            /**
              * Blocks
              * @description of a board: the board itself, then what stands on it and hangs below
              * @default []
@@ -5322,7 +5328,7 @@ export interface components {
         };
         /**
          * ShellAnswer
-         * @description What stays below where it comes apart, and what comes off; null where there is nothing of it, both of a plain box.
+         * @description What stays below where it comes apart, and what comes off; null where there is nothing of it.
          */
         ShellAnswer: {
             lower: components["schemas"]["ShellPart"] | null;
@@ -5965,7 +5971,7 @@ export interface components {
         /**
          * MeshBody
          * @description A body from a file: `size_mm` of the box around it as it lies in the file, `hull_mm` the corners of its convex hull from that box's
-         *     corner on, `surface` its own where it is closed, and what is to be said of it. `doubtful`: the file has no unit and is of an unusual size in the one
+         *     corner on, `surface` its own where it is closed, `off_mm` how far that may be off from the one of the file, and what is to be said of it. `doubtful`: the file has no unit and is of an unusual size in the one
          *     that was taken. `case` is what was measured on it where it was read as one.
          */
         MeshBody: {
@@ -5977,6 +5983,8 @@ export interface components {
             hull_mm: number[][];
             /** Triangles */
             triangles: number;
+            /** Off Mm */
+            off_mm: number;
             /** Volume Mm3 */
             volume_mm3: number;
             /** Unit */

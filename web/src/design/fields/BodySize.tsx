@@ -45,6 +45,7 @@ export function BodySize({
               b.hull_mm = [];
               b.surface = null;
               b.file = null;
+              b.off_mm = 0;
               if (shape === "cylinder") b.size_mm = rounded(Math.min(b.size_mm[0], b.size_mm[1]), b.size_mm[2], "z");
               b.along = "z";
               b.shape = shape;

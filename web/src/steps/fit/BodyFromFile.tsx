@@ -24,6 +24,7 @@ export function BodyFromFile({ change }: { change: (label: string, work: (body: 
       body.size_mm = mesh.size_mm as Body["size_mm"];
       body.shape = "mesh";
       body.hull_mm = mesh.hull_mm as Body["hull_mm"];
+      body.off_mm = mesh.off_mm;
       body.surface = mesh.surface ?? null;
       body.file = mesh.name;
     });
