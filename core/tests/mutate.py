@@ -295,11 +295,13 @@ def tests_of(module: str) -> list[str]:
         for name, files in by_import.items():
             if re.search(rf"ember_core\.{re.escape(name)}\b" if name else "ember_core", text):
                 files.append(file.stem)
-    own = [*by_import[module], *by_import[room]][:MOST_TESTS]
+    last = module.rpartition(".")[2]
+    named = [f.stem for f in sorted((CORE / "tests").glob("test_*.py")) if last.removesuffix("s") in f.stem]
+    own = [*dict.fromkeys([*named, *by_import[module], *by_import[room]])][:MOST_TESTS]
     return [*dict.fromkeys(own), "test_evaluation", "test_golden"]
 
 
-MOST_TESTS = 5
+MOST_TESTS = 8
 
 
 def path_of(module: str) -> Path:

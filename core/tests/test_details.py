@@ -1,0 +1,166 @@
+"""Figures and conditions that no other test looks at closely, one by one: a case on either side of each."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+import numpy as np
+
+from ember_core import DocumentError, build_design, evaluate
+from ember_core.catalogue import built_in
+from ember_core.design.patches import apply
+from ember_core.enclosure.bodies import middle_of, placed_bodies
+from ember_core.enclosure.pieces import pieces
+from ember_core.findings.cells import USUAL_SHARE
+from ember_core.imports.new_gadget import new_gadget
+from ember_core.imports.parts_list import read_parts_list
+from ember_core.measures.bench import TrialBench
+from ember_core.quantities import parse_quantity
+from ember_core.studies import answer_day, answer_holding, answer_place, answer_savings, answer_shell
+from ember_core.studies.rail import converters
+from ember_core.summary import fit_summary
+
+from .gadgets import LINEAR, cell, design, document, part, plain, seen, state, use
+from .test_case_shape import block, box_of, from_file, gadget
+from .test_charges_that_harm import SUN
+from .test_refill import gadget as charged
+
+
+def awake(total: float) -> dict[str, Any]:
+    modes = [{"id": k, "name": k, "uses": [use("a", "on")]} for k in ("asleep", "on")]
+    wake = {"name": "W", "every_s": 10, "mode": "on", "awake_s": total}
+    return {"parts": [part("a", state("on", 1e-3))], "modes": modes, "day": {"rest": "asleep", "wakes": [wake | {"name": f"W{i}"} for i in range(2)]}}  # fmt: skip
+
+
+class Documents(unittest.TestCase):
+    def test_a_title_has_120_characters_at_most(self) -> None:
+        build_design(document(name="x" * 120))
+        with self.assertRaises(DocumentError):
+            build_design(document(name="x" * 121))
+        with self.assertRaises(DocumentError):
+            build_design(document(name=" "))
+
+    def test_a_new_gadget_is_to_last_a_week(self) -> None:
+        self.assertEqual(new_gadget("New").brief.goal_h, 168)
+
+    def test_sizes_in_a_list(self) -> None:
+        head = b"name,current,size\n"
+        for text, good in (("18 x 25.5 x 3 mm", True), ("0 x 5 x 3 mm", False), ("5 x 5 mm", False)):
+            problems: list[str] = []
+            try:
+                read_parts_list(head + f"Chip,10 mA,{text}\n".encode())
+            except DocumentError as error:
+                problems = [p.message for p in error.problems]
+            self.assertEqual(not problems, good, (text, problems))
+
+    def test_units_of_time(self) -> None:
+        for text, seconds in (("2 s", 2), ("2 min", 120), ("2 h", 7200), ("2 hr", 7200), ("2 hours", 7200), ("2 d", 172_800), ("2 days", 172_800), ("1 day", 86_400), ("2 weeks", 1_209_600)):  # fmt: skip
+            self.assertEqual(parse_quantity(text, "time"), seconds, text)
+
+
+class Case(unittest.TestCase):
+    def test_a_screw_s_hole_ends_at_the_floor_of_the_bottom_wall(self) -> None:
+        held = [{"id": "f", "name": "Post", "kind": "screw", "thread": "M2", "body": {"size_mm": [6, 6, 12], "shape": "cylinder", "along": "z", "position_mm": [20, 20, 6]}}]  # fmt: skip
+        made = gadget(walls_mm={"bottom": 6, "left": 3}, fastenings=held, split_mm=14, joint="flat")
+        lower = next(p for p in pieces(made) if p.name == "lower piece")
+        in_the_hole = np.hypot(*(lower.vertices[:, :2] - 23).T) < 1.2
+        self.assertAlmostEqual(float(lower.vertices[in_the_hole, 2].min()), 6.0)
+
+    def test_posts_are_numbered(self) -> None:
+        offers = answer_holding(TrialBench(gadget(outer_mm=[80, 60, 30]), built_in()))
+        names = [op.value["name"] for op in offers[0].patch]  # type: ignore[index, call-overload]
+        self.assertTrue(names[0].endswith(", 1") and names[-1].endswith(f", {len(names)}"), names)
+
+    def test_what_a_board_without_holes_or_with_posts_already_is_offered(self) -> None:
+        plate = block((15, 12, 8), (30, 20, 1.6), shape="board", blocks=[{"name": "Board", "at_mm": [0, 0, 0], "size_mm": [30, 20, 1.6]}])  # fmt: skip
+        holes = [{"at_mm": [3, 3], "diameter_mm": 2.7}, {"at_mm": [27, 17], "diameter_mm": 2.7}]
+        for body, offered in ((plate, False), (plate | {"holes": holes}, True)):
+            made = gadget(body)
+            labels = [plain(o.label) for o in answer_holding(TrialBench(made, built_in()))]
+            self.assertEqual(any("Part 0" in x for x in labels), offered, labels)
+            if offered:
+                under = next(
+                    o.remedy if hasattr(o, "remedy") else o
+                    for o in answer_holding(TrialBench(made, built_in()))
+                    if "Part 0" in o.label
+                )
+                after = [plain(o.label) for o in answer_holding(TrialBench(apply(made, under), built_in()))]
+                self.assertFalse(any("Part 0" in x for x in after), after)
+
+    def test_a_case_from_a_file_comes_apart_only_where_it_is_said(self) -> None:
+        for at, upper in ((None, False), (12.0, True)):
+            self.assertEqual(answer_shell(gadget(**from_file(box_of(), split_mm=at))).upper is not None, upper)
+
+    def test_without_a_size_the_summary_says_so(self) -> None:
+        self.assertNotIn("Nothing has a size yet", fit_summary(evaluate(gadget(block((20, 15, 6))))))
+
+    def test_the_middle_of_a_board_is_that_of_its_blocks(self) -> None:
+        """A plate of 10 x 10 x 1 and a block of 2 x 2 x 5 in its corner: 100 and 20 mm3."""
+        blocks = [
+            {"name": "Board", "at_mm": [0, 0, 0], "size_mm": [10, 10, 1]},
+            {"name": "Jack", "at_mm": [0, 0, 1], "size_mm": [2, 2, 5]},
+        ]
+        made = gadget(block((20, 15, 6), (10, 10, 6), shape="board", blocks=blocks))
+        middle = middle_of(next(b for b in placed_bodies(made) if b.pointer == "/parts/0"))
+        np.testing.assert_allclose(
+            middle, (20 + (100 * 5 + 20 * 1) / 120, 15 + (100 * 5 + 20 * 1) / 120, 6 + (100 * 0.5 + 20 * 3.5) / 120)
+        )
+
+    def test_nothing_to_place(self) -> None:
+        self.assertIn("Nothing to place", answer_place(TrialBench(design(), built_in())).sentence)
+
+
+class Days(unittest.TestCase):
+    def test_no_day_without_parts(self) -> None:
+        empty = design(parts=[], modes=[{"id": "asleep", "name": "Asleep"}], day={"rest": "asleep"})
+        self.assertIsNone(answer_day(TrialBench(empty, built_in())))
+
+    def test_two_wakes_that_leave_no_time(self) -> None:
+        """Two of 4 s every 10 s leave 2 s; two of 6 s none."""
+        build_design(document(**awake(4)))
+        with self.assertRaises(DocumentError):
+            build_design(document(**awake(6)))
+
+
+class Sun(unittest.TestCase):
+    def test_on_its_battery_alone(self) -> None:
+        """A panel that brings too little is to be fixed, and only to be watched where the goal is reached without it."""
+        weak = SUN | {"port": SUN["port"] | {"panel": {"peak_w": 0.02, "area_cm2": 5, "latitude_deg": 50, "month": 12}}}  # type: ignore[operator]
+        hours = TrialBench(charged(1, weak), built_in()).runtime_s / 3600
+        for share, severity in ((0.999, "watch"), (1.001, "fix")):
+            made = charged(1, weak)
+            brief = made.brief.model_copy(update={"goal_h": hours * share})
+            self.assertEqual(
+                [f.severity for f in seen(made.model_copy(update={"brief": brief}), "too-little-sun")], [severity]
+            )
+
+
+class Savings(unittest.TestCase):
+    def test_the_best_converter_that_fits_is_offered(self) -> None:
+        chip = part("chip", state("on", 0.05))
+        stages = [LINEAR | {"quiescent_a": 5e-3}]
+        made = design(parts=[chip], modes=[{"id": "asleep", "name": "Asleep", "uses": [use("chip", "on")]}], day={"rest": "asleep"}, supply={"stages": stages, "rails": [{"id": "main", "name": "Main", "feed": "reg"}]})  # fmt: skip
+        offered = [s for s in answer_savings(TrialBench(made, built_in())) if s.code == "other-converter"]
+        self.assertEqual(len(offered), 1)
+        rows = converters(TrialBench(made, built_in()), 0)
+        best = next(row for row, _ in rows if row.fits and not row.now)
+        self.assertIn(best.name, plain(offered[0].title))
+        for row, _ in rows:
+            inputs = {i.name: i.value for i in row.loss.working.inputs}
+            self.assertAlmostEqual(row.loss.value or 0, (inputs["in"] or 0) - (inputs["out"] or 0))
+
+
+class Cells(unittest.TestCase):
+    def test_a_pouch_is_scaled_up_to_four_times(self) -> None:
+        """It holds more than the best: the way out is a larger one of its proportions, up to four times as long."""
+        for times, way in ((2.0, True), (3.95**3 * USUAL_SHARE, True), (4.05**3 * USUAL_SHARE, False)):
+            made = design(battery={"cell": cell(capacity_ah=0.215 * 34 * 50 * 5 / 1000 * times)})
+            found = seen(made, "holds-too-much")
+            self.assertEqual(len(found), 1, times)
+            labels = [r.label for r in (found[0].found.ways() if found[0].found.ways else []) if r]
+            self.assertEqual(any("Scale this pouch" in x for x in labels), way, (times, labels))
+
+
+if __name__ == "__main__":
+    unittest.main()
