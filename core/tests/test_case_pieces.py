@@ -16,9 +16,12 @@ import trimesh
 from manifold3d import Manifold, Mesh
 
 from ember_core import Design, DocumentError, read_design
+from ember_core.enclosure.bodies import placed_bodies
 from ember_core.enclosure.case_files import CaseFormat, case_file
-from ember_core.enclosure.pieces import Piece, groove_of, on_the_bed, pieces, rim_of, split_mm
+from ember_core.enclosure.joints import groove_of, rim_of, snap_of, split_mm
+from ember_core.enclosure.pieces import Piece, on_the_bed, pieces
 from ember_core.enclosure.step_file import directions, flat_faces
+from ember_core.enclosure.vents import vent_slots
 from ember_core.imports.mesh import read_mesh
 from ember_core.making import CLEARS_MM, HOLES_MM, making_of
 
@@ -140,6 +143,58 @@ class Joints(unittest.TestCase):
             x, y, off = 60 - 2 * wall, 40 - 2 * wall, (wall - 1.5) / 2
             ring = (x + 2 * off + 3) * (y + 2 * off + 3) - (x + 2 * off) * (y + 2 * off)
             self.assertAlmostEqual(pieces(made)[0].volume_mm3, flat - (0.9 * ring if there else 0), places=2)
+
+
+class Vents(unittest.TestCase):
+    def test_as_much_low_and_high_as_the_document_says(self) -> None:
+        """64 mm2 low and high: two slots of 2 x 8 mm in each of two walls of 2 mm, at either height."""
+        whole = sum(p.volume_mm3 for p in pieces(gadget(outer_mm=[60, 40, 40], split_mm=34)))
+        vented = gadget(outer_mm=[60, 40, 40], split_mm=34, vents={"area_mm2": 64, "height_mm": 18})
+        self.assertAlmostEqual(whole - sum(p.volume_mm3 for p in pieces(vented)), 2 * 64 * 2, places=2)
+        self.assertEqual(seen(vented, "vents-not-made"), [])
+        slots = vent_slots(vented.enclosure)
+        assert slots is not None
+        heights = sorted({round(float(s[:, 2].min()), 3) for s in slots})
+        self.assertAlmostEqual(heights[1] - heights[0], 18)
+
+    def test_what_has_no_room_is_said(self) -> None:
+        """Inside 16 mm high: struts of 2 mm below and above, slots of 5 mm at least, and 7 mm between."""
+        for high, room in ((6.9, True), (7.1, False)):
+            made = gadget(vents={"area_mm2": 20, "height_mm": high})
+            self.assertEqual(vent_slots(made.enclosure) is not None, room, high)
+            self.assertEqual(not seen(made, "vents-not-made"), room)
+
+
+class Snaps(unittest.TestCase):
+    def made(self, **case: Any) -> Design:
+        body = {"size_mm": [10, 2.5, 8], "position_mm": [25, 2, case.get("split_mm", 18) - 8]}
+        return gadget(fastenings=[{"id": "s", "name": "Snap", "kind": "snap", "body": body}], **case)
+
+    def test_closed_nothing_is_in_the_way_and_pulled_it_holds(self) -> None:
+        for case in ({}, {"joint": "rim", "split_mm": 12}, {"joint": "rim"}):
+            lower, upper = (hull_free(p) for p in pieces(self.made(**case)))
+            self.assertLess(float((lower ^ upper).volume()), 1e-3, case)
+            self.assertGreater(float((lower ^ upper.translate((0, 0, 1.0))).volume()), 0.3, case)
+            without = [hull_free(p) for p in pieces(gadget(**case))]
+            self.assertLess(float((without[0] ^ without[1].translate((0, 0, 1.0))).volume()), 1e-3)
+            self.assertEqual([len(x.decompose()) for x in (lower, upper)], [1, 1], case)
+            self.assertGreater(float(upper.volume()), float(without[1].volume()) + 60)
+
+    def test_a_wall_just_thick_enough_for_its_recess(self) -> None:
+        """Its ridge stands out 0.6 mm, with 0.2 mm between, and 0.8 mm of wall are left: 1.6 mm."""
+        for wall, there in ((1.601, True), (1.599, False)):
+            body = {"size_mm": [10, 2.5, 8], "position_mm": [25, wall, 18 - 8]}
+            held = [{"id": "s", "name": "Snap", "kind": "snap", "body": body}]
+            design_ = gadget(fastenings=held, wall_mm=wall)
+            snap = next(b for b in placed_bodies(design_) if b.pointer.startswith("/enclosure"))
+            self.assertEqual(snap_of(design_.enclosure, snap) is not None, there)
+
+    def test_one_that_touches_no_wall_or_hangs_from_nothing(self) -> None:
+        for body, case in (({"position_mm": [25, 2.2, 10]}, {}), ({"position_mm": [25, 2, 4]}, {"split_mm": 12.0})):
+            held = [{"id": "s", "name": "Snap", "kind": "snap", "body": {"size_mm": [10, 2.5, 8]} | body}]
+            design_ = gadget(fastenings=held, **case)
+            snap = next(b for b in placed_bodies(design_) if b.pointer.startswith("/enclosure"))
+            self.assertIsNone(snap_of(design_.enclosure, snap))
 
 
 def hull_free(piece: Piece) -> Manifold:

@@ -41,7 +41,7 @@ DECIDING: dict[str, dict[str, object]] = {
     "findings.case": {"HALF_WAVE_MM": 62.0, "SPLASHED_GAP_MM": 0.3, "BEZEL_MM": 1.0},
     "findings.inside": {"SHORT_MM": 1.0, "PLUG_REACH_MM": 1.5, "OFF_MM": 0.5},
     "findings.posts": {"JOINED_MM": 0.05, "REACH_MM": 0.5},
-    "enclosure.pieces": {"RIM_MM": 2.0, "LEAST_RIM_MM": 0.8, "GROOVE_WIDER": 1.25},
+    "enclosure.joints": {"RIM_MM": 2.0, "LEAST_RIM_MM": 0.8, "GROOVE_WIDER": 1.25, "TONGUE_MM": 1.2, "RIDGE_MM": 0.6, "RIDGE_HIGH_MM": 1.5},
     "enclosure.holding": {"LEAST_STANDOFF_MM": 1.5},
     "battery.pack": {"SALVAGED_SHARE": 0.7, "SALVAGED_OHM": 2.0, "SALVAGED_TOLERANCE": (-0.4, 0.3), "MEASURED_TOLERANCE": (-0.03, 0.03), "ROW": 4},
     "solved.droop": {"JUDGED_AT": 0.2, "USUAL_ESR_OHM": 0.05, "SPARE": 0.8, "USUAL_DROOP": 0.03},

@@ -9,7 +9,7 @@ from ..design.basics import fresh_id
 from ..making import FROM_A_POUCH_MM, LEAST_SNAP_MM, PASSES_MM, POST_MM, SNAPS_MM
 from ..numeric import Array
 from .bodies import Placed, placed_bodies
-from .pieces import split_mm
+from .joints import split_mm
 from .placing import taken_boxes
 from .solids import hole_ends
 

@@ -2,7 +2,7 @@
 
 Made of what is checked: walls, where it comes apart, the rim that keeps both pieces in place or the groove of the seal's cord, an opening around everything
 that shows or plugs through a side, posts with their holes, holes drawn wider and posts thinner by what the making makes of them; posts reach into
-the walls that they stand on. Not made: snaps, ribs and vents.
+the walls that they stand on; snaps, where a wall is thick enough for their recess, and ribs; vents as slots.
 """
 
 from __future__ import annotations
@@ -13,30 +13,24 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..case_shape import cavity_grown, corners_of, material, outer_solid
+from ..case_shape import corners_of, material, outer_solid
 from ..design import Design, Enclosure, Fastening
 from ..making import CLEARS_MM, HOLES_MM, NUT_MM, clearance_mm, making_of
 from ..numeric import Array
 from .bodies import TOUCH_MM, Placed, placed_bodies
+from .joints import BEYOND_MM, JOINED_MM, parted, snap_of, split_mm
 from .solids import SIDES, Solid, hull, window_corners
+from .vents import vent_slots
 
 if TYPE_CHECKING:
     from manifold3d import Manifold
 
 ROUND = 48  # corners of a hole
-BEYOND_MM = 1.0  # openings and holes reach so much beyond the wall
 INSERT_DEPTH_MM = 6.0
-RIM_MM, LEAST_RIM_MM = (
-    2.0,
-    0.8,
-)  # how deep the upper piece's rim goes into the lower one, usually and at least; a rule of thumb
-CORDS_MM = (2.0, 1.5, 1.0, 0.8, 0.6)
-GROOVE_WIDER = 1.25  # a groove than its cord, which has to go somewhere when it is pressed; as usual for round cords
-JOINED_MM = 0.05
-OFF_MM = 1e-3  # where it comes apart just under its lid: two faces in one plane are none
 CRUMB_MM3 = 1e-3  # less is what two faces in one plane leave
 FINE_MM = 2e-3  # corners nearer than that are one
 STEEP = -math.cos(math.radians(45))  # what looks down more than that hangs
+ROOTED_MM = 0.04  # a rib reaches so much farther all around, into what it touches
 POSTS = ("screw", "insert", "nut")
 
 
@@ -61,97 +55,34 @@ def pieces(design: Design) -> list[Piece]:
         return []
     whole, shell = outer_solid(case), material(case)
     placed = placed_bodies(design)
-    posts = _posts(design, placed)
+    held = _held(design, placed)
+    posts = [(f, body) for f, body in held if f.kind in POSTS]
+    ribs = [
+        hull(_rooted(_wider(body.solid.corners, np.full(3, ROOTED_MM)), case)) ^ whole
+        for f, body in held
+        if f.kind == "cradle"
+    ]
     thinner = np.array([-making_of(case).post / 2, -making_of(case).post / 2, 0.0])  # as posts come out thicker
-    shell = _united([shell, *(hull(_rooted(_wider(body.solid.corners, thinner), case)) ^ whole for _, body in posts)])
+    shell = _united(
+        [shell, *ribs, *(hull(_rooted(_wider(body.solid.corners, thinner), case)) ^ whole for _, body in posts)]
+    )
     openings = [_opening(body, points, case) for body in placed for points in opening_corners(body, case)]
+    openings += [hull(slot) for slot in vent_slots(case) or []]
     shell = shell - _united(openings) if openings else shell
     carrying = [hole for post, body in posts if post.carries for hole in _carrying_holes(case, post, body)]
     shell = shell - _united(carrying) if carrying else shell
     posts = [(post, body) for post, body in posts if not post.carries]
-    below, above = _parted(case)
+    below, above = parted(case)
     lower, upper = shell ^ below, shell ^ above
+    snaps = [snap for f, body in held if f.kind == "snap" and (snap := snap_of(case, body)) is not None]
+    if snaps:
+        lower = lower - _united([snap.recess for snap in snaps])
+        upper = upper + _united([snap.tongue ^ whole for snap in snaps])
     if posts:
         lower = lower - _united([hole for post, body in posts for hole in _lower_holes(case, post, body)])
         upper = upper - _united([_way_through(case, post, body) for post, body in posts])
     made = [_piece("lower piece", lower), _piece("upper piece", upper)]
     return [p for p in made if p is not None]
-
-
-def _parted(case: Enclosure) -> tuple[Manifold, Manifold]:
-    """(the room of the lower piece, that of the upper one): both sides of where it comes apart, with the rim of the upper piece that goes down into a
-    recess of the lower one, or with the groove for the cord."""
-    split, (x, y, z) = split_mm(case), case.outer_mm
-    out = BEYOND_MM
-    under_lid = abs(split - (z - case.walls[5] - case.dome_mm)) < JOINED_MM
-    off = OFF_MM if under_lid else 0.0
-    below = _slab(x, y, -out, split - off)
-    above = _slab(x, y, split + off, z + out)
-    rim = rim_of(case)
-    if rim is not None:
-        room = cavity_grown(case, -JOINED_MM)  # a little into the room, so that no face lies in another one
-        tongue = (cavity_grown(case, rim.thick_mm) - room) ^ _slab(x, y, split - rim.deep_mm, split + out)
-        recess = (cavity_grown(case, rim.thick_mm + rim.gap_mm) - room) ^ _slab(
-            x, y, split - rim.deep_mm - rim.gap_mm, split + out
-        )
-        return below - recess, above + tongue
-    groove = groove_of(case)
-    if groove is not None:
-        middle = min(case.walls[:4]) / 2
-        ring = cavity_grown(case, middle + groove.thick_mm / 2) - cavity_grown(case, middle - groove.thick_mm / 2)
-        below = below - (ring ^ _slab(x, y, split - groove.deep_mm, split + out))
-    return below, above
-
-
-def _slab(x: float, y: float, low: float, high: float) -> Manifold:
-    from manifold3d import Manifold
-
-    return Manifold.cube((x + 2 * BEYOND_MM, y + 2 * BEYOND_MM, high - low)).translate((-BEYOND_MM, -BEYOND_MM, low))
-
-
-@dataclass(frozen=True)
-class Ring:
-    """All around where the case comes apart [mm]: so `thick`, so `deep`, and the `gap` between both pieces there."""
-
-    thick_mm: float
-    deep_mm: float
-    gap_mm: float
-
-
-def rim_of(case: Enclosure) -> Ring | None:
-    """The rim of the upper piece that keeps it in place: half of the thinnest side wall less what it needs to slide. None where a wall is too thin for both halves, the
-    lower piece too low, or the document wants none or has a cord there."""
-    if case.joint != "rim" or case.seal is not None or case.process == "ready-made" or case.shape is not None:
-        return None
-    making, gap = making_of(case), clearance_mm(case, "sliding")
-    thick = (min(case.walls[:4]) - gap) / 2
-    deep = min(RIM_MM, (split_mm(case) - case.walls[4]) / 2)
-    if thick < making.least_wall - TOUCH_MM or deep < LEAST_RIM_MM:
-        return None
-    return Ring(thick, deep, gap)
-
-
-def groove_of(case: Enclosure) -> Ring | None:
-    """The groove for the cord of a seal in the lower piece; None where it has none, or no wall wide enough for it."""
-    if case.seal is None or case.shape is not None:
-        return None
-    wide = case.seal.cord_mm * GROOVE_WIDER
-    if (
-        min(case.walls[:4]) < groove_wants_mm(case, case.seal.cord_mm) - TOUCH_MM
-        or split_mm(case) - case.seal.groove_mm < case.walls[4]
-    ):
-        return None
-    return Ring(wide, case.seal.groove_mm, 0.0)
-
-
-def groove_wants_mm(case: Enclosure, cord_mm: float) -> float:
-    """The wall that a cord's groove wants: itself, and the least wall on either side [mm]."""
-    return cord_mm * GROOVE_WIDER + 2 * making_of(case).least_wall
-
-
-def thickest_cord_mm(case: Enclosure) -> float | None:
-    """The thickest usual cord whose groove has room in the side walls [mm]; None where none has."""
-    return next((cord for cord in CORDS_MM if groove_wants_mm(case, cord) <= min(case.walls[:4]) + TOUCH_MM), None)
 
 
 def _rooted(points: Array, case: Enclosure) -> Array:
@@ -169,12 +100,6 @@ def _united(solids: list[Manifold]) -> Manifold:
     from manifold3d import Manifold, OpType
 
     return Manifold.batch_boolean(solids, OpType.Add)
-
-
-def split_mm(case: Enclosure) -> float:
-    """How high above the bottom it comes apart [mm]: where the document says, or else below its top wall."""
-    below_top = case.outer_mm[2] - case.walls[5] - case.dome_mm
-    return below_top if case.split_mm is None else min(case.split_mm, below_top)
 
 
 def opening_corners(body: Placed, case: Enclosure) -> list[Array]:
@@ -223,10 +148,11 @@ def _opening(body: Placed, corners: Array, case: Enclosure) -> Manifold:
     return hull(np.concatenate([corners, out]))
 
 
-def _posts(design: Design, placed: list[Placed]) -> list[tuple[Fastening, Placed]]:
+def _held(design: Design, placed: list[Placed]) -> list[tuple[Fastening, Placed]]:
+    """What holds the case, and where it is."""
     by_pointer = {p.pointer: p for p in placed}
     held = enumerate(design.enclosure.fastenings)
-    return [(f, by_pointer[f"/enclosure/fastenings/{i}"]) for i, f in held if f.kind in POSTS]
+    return [(f, by_pointer[f"/enclosure/fastenings/{i}"]) for i, f in held]
 
 
 def _way_through(case: Enclosure, post: Fastening, body: Placed) -> Manifold:

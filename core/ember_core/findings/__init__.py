@@ -173,6 +173,8 @@ CHECKS: tuple[Check, ...] = (
     holding.thin_posts,
     posts.posts_apart,
     posts.posts_in_one_another,
+    posts.snaps_not_made,
+    posts.vents_not_made,
     holding.sharp_near_pouch,
     fit.outer_size,
     fit.openings,

@@ -14,7 +14,7 @@ from ..design.patches import apply_patch, replace
 from ..design.problems import DocumentError
 from ..enclosure.bodies import AXES, TOUCH_MM, Placed
 from ..enclosure.fit import check_fit
-from ..enclosure.pieces import groove_wants_mm, thickest_cord_mm
+from ..enclosure.joints import groove_wants_mm, thickest_cord_mm
 from ..enclosure.solids import SIDES, looks_to, zone_corners
 from ..enclosure.zones import Blocked, blocked_zones
 from ..figures import PatchOperation, Remedy

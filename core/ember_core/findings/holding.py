@@ -10,7 +10,7 @@ from ..design import Fastening, Seal
 from ..design.patches import add, replace
 from ..enclosure.bodies import Placed
 from ..enclosure.holding import POSTS_LEAST, SHARP, nearest_place, posts, snaps
-from ..enclosure.pieces import groove_of, groove_wants_mm, rim_of, thickest_cord_mm
+from ..enclosure.joints import groove_of, groove_wants_mm, rim_of, thickest_cord_mm
 from ..enclosure.placing import taken_boxes
 from ..enclosure.solids import distance_mm
 from ..figures import Remedy

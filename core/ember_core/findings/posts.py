@@ -11,8 +11,10 @@ from ..case_shape import cavity_planes, material, outer_planes
 from ..design import Enclosure, Fastening
 from ..design.patches import remove, replace
 from ..enclosure.bodies import OF_THE_CASE, TOUCH_MM, Placed
+from ..enclosure.joints import snap_of, snap_wants_mm
 from ..enclosure.passage import wall_on
 from ..enclosure.solids import SIDES, distance_mm
+from ..enclosure.vents import vent_slots
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..quantities import show
@@ -67,6 +69,44 @@ def posts_in_one_another(bench: TrialBench) -> Iterator[Found]:
                 sentence=f"{second.name} reaches {show(-gap, 'mm')} into {first.name}: the hole of one takes the wall of the other.",
                 ways=lambda second=second: [Remedy(label=f"Without {second.name}", patch=[remove(second.pointer)])],  # type: ignore[misc]
             )  # fmt: skip
+
+
+def snaps_not_made(bench: TrialBench) -> Iterator[Found]:
+    """A snap that cannot be drawn where it is."""
+    case = bench.design.enclosure
+    if case.shape is not None:
+        return
+    for fastening, body in _held(bench):
+        if fastening.kind != "snap" or snap_of(case, body) is not None:
+            continue
+        needed = snap_wants_mm(case)
+        thin = min(case.walls[:4]) < needed
+        why = (
+            f"its ridge wants a wall of {show(needed, 'mm')}, and the thinnest side has {show(min(case.walls[:4]), 'mm')}"
+            if thin
+            else "it lies against no wall, or hangs from neither lid nor rim"
+        )
+        yield Found(
+            code="snap-not-made", severity="watch", step="fit", where=body.pointer, title=f"{body.name} can't be made there",
+            facts={"needed": (needed, "mm"), "wall": (min(case.walls[:4]), "mm")} if thin else {},
+            sentence=f"{body.name} is left out of the case's file: {why}.",
+            ways=lambda body=body: [Remedy(label=f"Without {body.name}", patch=[remove(body.pointer)])],  # type: ignore[misc]
+        )  # fmt: skip
+
+
+def vents_not_made(bench: TrialBench) -> Iterator[Found]:
+    """Vents that have no room in the walls."""
+    case = bench.design.enclosure
+    if case.vents is None or vent_slots(case) is not None:
+        return
+    yield Found(
+        code="vents-not-made", severity="watch", step="fit", where="/enclosure/vents", title="The vents have no room in the walls",
+        facts={"area": (case.vents.area_mm2, "mm²"), "height": (case.vents.height_mm, "mm")},
+        sentence=(
+            f"Slots of {show(case.vents.area_mm2, 'mm²')} low and as much {show(case.vents.height_mm, 'mm')} higher do not go into two facing walls: they are left out of the case's "
+            "file, and the heat counts on them."
+        ),
+    )  # fmt: skip
 
 
 def _to_the_walls(body: Placed, case: Enclosure) -> tuple[float, float]:

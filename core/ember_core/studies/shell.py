@@ -9,7 +9,8 @@ import numpy as np
 from ..case_shape import material
 from ..design import Design
 from ..enclosure.case_files import MOST_OPENINGS, openings_of
-from ..enclosure.pieces import pieces, split_mm
+from ..enclosure.joints import split_mm
+from ..enclosure.pieces import pieces
 from ..figures import record
 
 if TYPE_CHECKING:
