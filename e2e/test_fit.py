@@ -272,7 +272,7 @@ class InSpace(BrowserTestCase):
         self.assertIsNone(self.body(9)["on"])
 
     def test_what_holds_the_case_is_taken_out_and_put_in_where_there_is_room(self) -> None:
-        details = self.page.get_by_role("region", name="Case")
+        details = self.page.get_by_role("region", name="Case", exact=True)
         expect(details.get_by_role("button", name="Post for a screw M2, 1", exact=True)).to_be_visible()
         self.save_by(details.get_by_role("button", name="Take them all out").click)
         expect(self.page.get_by_role("heading", name="Nothing holds the case together yet")).to_be_visible()
@@ -316,7 +316,7 @@ class InSpace(BrowserTestCase):
         kept = self.body(6)
         self.assertEqual([(b["name"], b["spare"]) for b in kept["blocks"]], [("Board", False), ("Plug", True)])
         self.assertEqual([h["at_mm"] for h in kept["holes"]], [[2.5, 2.2], [14.5, 2.2]])
-        details = self.page.get_by_role("region", name="Case")
+        details = self.page.get_by_role("region", name="Case", exact=True)
         details.get_by_role("button", name="What has room").click()
         expect(details.get_by_label("With").get_by_role("option")).to_have_count(2)
         self.save_by(details.get_by_role("button", name="Put them in").click)
@@ -370,7 +370,7 @@ class InSpace(BrowserTestCase):
         self.assertEqual([round(float(v)) for v in found.bounds[1]], [134, 105, 15])
         self.enter("Wall", "31 mm")
         self.page.get_by_role("button", name="Save STL").click()
-        expect(self.page.get_by_role("region", name="Case").get_by_text("there is nothing to print")).to_be_visible()
+        expect(self.page.get_by_role("region", name="Case", exact=True).get_by_text("there is nothing to print")).to_be_visible()
 
     def test_what_ones_machine_holds_is_typed_kept_and_taken_again(self) -> None:
         self.page.get_by_text("What its making holds").click()

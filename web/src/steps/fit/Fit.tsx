@@ -90,11 +90,13 @@ export function Fit() {
           )
         }
       >
-        <div className="grid gap-4 xl:grid-cols-[minmax(0,1fr)_15rem]">
-          <Views label="Views" views={views} view={view} choose={choose} />
-          <div className="min-w-0 space-y-3">
-            <Bodies selected={there} onSelect={setSelected} />
-            <PlaceAll />
+        <div className="@container">
+          <div className="grid gap-4 @min-[50rem]:grid-cols-[minmax(0,1fr)_15rem]">
+            <Views label="Views" views={views} view={view} choose={choose} />
+            <div className="min-w-0 space-y-3">
+              <Bodies selected={there} onSelect={setSelected} />
+              <PlaceAll />
+            </div>
           </div>
         </div>
       </Section>
