@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Container
+from functools import cached_property
 from typing import Annotated, Literal
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
+
+from ..numeric import Array
 
 Slug = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=60)]
 Title = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
@@ -103,9 +107,19 @@ class Surface(Model):
         return self
 
     @property
+    def corners(self) -> Array:
+        """Its corners as an array [mm], (n, 3)."""
+        return np.frombuffer(self.content[0]).reshape(-1, 3)
+
+    @cached_property
+    def content(self) -> tuple[bytes, bytes]:
+        """Its corners and faces, by which what follows from them is kept."""
+        return np.asarray(self.corners_mm, dtype=float).tobytes(), np.asarray(self.faces, dtype=np.uint32).tobytes()
+
+    @property
     def size_mm(self) -> tuple[float, float, float]:
         """How far it reaches along x, y and z [mm]."""
-        x, y, z = (max(p[k] for p in self.corners_mm) for k in range(3))
+        x, y, z = (float(v) for v in self.corners.max(axis=0))
         return x, y, z
 
 

@@ -18,8 +18,7 @@ KEPT = 64
 
 def solid_of(surface: Surface) -> Manifold | None:
     """The solid inside a surface; None where it is not closed, or inside out."""
-    corners = np.asarray(surface.corners_mm, dtype=np.float32)
-    return _solid(corners.tobytes(), np.asarray(surface.faces, dtype=np.uint32).tobytes())
+    return _solid(*surface.content)
 
 
 @lru_cache(maxsize=KEPT)
@@ -27,7 +26,7 @@ def _solid(corners: bytes, faces: bytes) -> Manifold | None:
     from manifold3d import Error, Manifold, Mesh  # only where there is a surface
 
     mesh = Mesh(
-        np.frombuffer(corners, dtype=np.float32).reshape(-1, 3).copy(),
+        np.frombuffer(corners).reshape(-1, 3).astype(np.float32),
         np.frombuffer(faces, dtype=np.uint32).reshape(-1, 3).copy(),
     )
     solid = Manifold(mesh)

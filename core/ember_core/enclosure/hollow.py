@@ -16,7 +16,7 @@ import numpy as np
 from ..case_shape import material
 from ..design import Enclosure, Side
 from ..numeric import Array
-from .solids import SIDES, Solid
+from .solids import SIDES, Kept, Solid
 
 CUBES = 90  # along the longest side
 LEAST_CUBE_MM = 0.4
@@ -56,29 +56,21 @@ class Hollow:
 def hollow_of(case: Enclosure) -> Hollow:
     """Of a case from a file."""
     assert case.shape is not None
+    return _hollow(walls_of(case).kept)
+
+
+def walls_of(case: Enclosure) -> Solid:
+    """The material of a case from a file."""
+    assert case.shape is not None
     surface = case.shape.surface
-    corners, faces = np.asarray(surface.corners_mm, dtype=np.float64), np.asarray(surface.faces, dtype=np.int64)
-    return _hollow(corners.tobytes(), faces.tobytes(), Solid(corners, material(case)))
-
-
-class _Kept(Solid):
-    """A solid that is not looked at when what is kept is looked up: its surface is."""
-
-    def __hash__(self) -> int:
-        return 0
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Solid)
-
-
-def _hollow(corners: bytes, faces: bytes, solid: Solid) -> Hollow:
-    return _found(corners, faces, _Kept(solid.corners, solid.made))
+    return Solid(surface.corners, material(case), surface.content)
 
 
 @lru_cache(maxsize=16)
-def _found(corners: bytes, faces: bytes, solid: _Kept) -> Hollow:
+def _hollow(kept: Kept) -> Hollow:
     from scipy.ndimage import distance_transform_edt
 
+    solid = kept.solid
     low, high = solid.corners.min(axis=0), solid.corners.max(axis=0)
     step = max(float((high - low).max()) / CUBES, LEAST_CUBE_MM)
     margin = int(np.ceil(max(CLOSES_MM) / step)) + 2
@@ -99,7 +91,7 @@ def _found(corners: bytes, faces: bytes, solid: _Kept) -> Hollow:
     return Hollow(start, step, inside, np.asarray(off), side)
 
 
-atexit.register(_found.cache_clear)  # solids that are left at the end are complained about
+atexit.register(_hollow.cache_clear)  # solids that are left at the end are complained about
 
 
 def _most_open(wall: np.ndarray, margin: int) -> Side:
@@ -175,6 +167,12 @@ def filled(solid: Solid, low: Array, step: float, shape: tuple[int, int, int]) -
 
 def points_in(piece: Solid, step: float) -> Array:
     """Points of a solid: its corners, and the middles of cubes of about that size in it, (n, 3)."""
+    return _points_in(piece.kept, step)
+
+
+@lru_cache(maxsize=256)
+def _points_in(kept: Kept, step: float) -> Array:
+    piece = kept.solid
     low, high = piece.corners.min(axis=0), piece.corners.max(axis=0)
     size = np.maximum(high - low, 1e-3)
     step = max(step, float(size.max()) / 40)

@@ -6,6 +6,7 @@ board with the blocks on it; or it has a closed surface of its own. Distances ar
 
 from __future__ import annotations
 
+import atexit
 import math
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
@@ -56,10 +57,10 @@ def pieces_of(body: Body, grown_mm: Array | None = None) -> tuple[Solid, ...]:
     assert made is not None, "checked with the document"
     size = np.asarray(body.size_mm, dtype=float)
     larger = np.ones(3) if grown_mm is None else (size + grown_mm) / size
-    points = _turned(body, np.asarray(body.surface.corners_mm) * larger)
+    points = _turned(body, body.surface.corners * larger)
     way = np.diag(larger) if not any(body.turn_deg) else turned_by(body.turn_deg) @ np.diag(larger)
-    start = _turned(body, np.zeros((1, 3)))[0]
-    return (Solid(points, made.transform(np.column_stack([way, start]))),)
+    placed = np.column_stack([way, _turned(body, np.zeros((1, 3)))[0]])
+    return (Solid(points, made.transform(placed), (*body.surface.content, placed.tobytes())),)
 
 
 def copy_offsets(part: Part, gap_mm: float) -> Array:
@@ -169,15 +170,41 @@ class Solid:
 
     corners: Array
     made: Manifold | None = None
+    content: tuple[bytes, ...] = ()  # of one that was made: what it follows from
 
     def moved(self, by_mm: Array) -> Solid:
         """The same elsewhere."""
-        made = None if self.made is None else self.made.translate(tuple(float(v) for v in by_mm))
-        return Solid(self.corners + by_mm, made)
+        if self.made is None:
+            return Solid(self.corners + by_mm)
+        made = self.made.translate(tuple(float(v) for v in by_mm))
+        return Solid(self.corners + by_mm, made, (*self.content, np.asarray(by_mm, dtype=float).tobytes()))
+
+    @cached_property
+    def kept(self) -> Kept:
+        """It by what it follows from, as most edits move none and the same is asked for again."""
+        return Kept(self, hash(self.content or self.corners.tobytes()))
 
     @cached_property
     def whole(self) -> Manifold:
         return hull(self.corners) if self.made is None else self.made
+
+
+class Kept:
+    """A solid that another one of the same content stands for."""
+
+    def __init__(self, solid: Solid, digest: int) -> None:
+        self.solid, self.digest = solid, digest
+
+    def __hash__(self) -> int:
+        return self.digest
+
+    def __eq__(self, other: object) -> bool:
+        if not isinstance(other, Kept) or self.digest != other.digest:
+            return False
+        one, two = self.solid, other.solid
+        if one.made is None and two.made is None:
+            return np.array_equal(one.corners, two.corners)
+        return one is two or (one.content == two.content != ())
 
 
 def distance_mm(one: Solid, other: Solid, search_mm: float = SEARCHED_MM) -> tuple[float, int]:
@@ -186,7 +213,12 @@ def distance_mm(one: Solid, other: Solid, search_mm: float = SEARCHED_MM) -> tup
     on are those of the boxes around them, or that much."""
     if one.made is None and other.made is None:
         return _convex_distance_mm(one.corners.tobytes(), other.corners.tobytes())
-    return _distance_mm(one, other, search_mm)
+    return _kept_distance_mm(one.kept, other.kept, search_mm)
+
+
+@lru_cache(maxsize=1024)
+def _kept_distance_mm(one: Kept, other: Kept, search_mm: float) -> tuple[float, int]:
+    return _distance_mm(one.solid, other.solid, search_mm)
 
 
 def way_out(one: Solid, other: Solid) -> tuple[float, Array]:
@@ -278,17 +310,17 @@ def surface_gap_mm(one: Solid, other: Solid, search_mm: float = SEARCHED_MM) -> 
 
 def voids_of(solid: Solid) -> list[Manifold]:
     """The hollows of a body that nothing leads into: its closed surfaces that look inwards."""
-    if solid.made is None:
-        return []
-    return list(_voids(solid.made))
+    return [] if solid.made is None else _voids(solid.kept)
 
 
-def _voids(made: Manifold) -> list[Manifold]:
+@lru_cache(maxsize=256)
+def _voids(kept: Kept) -> list[Manifold]:
     from manifold3d import Manifold, Mesh
     from scipy.sparse import coo_array
     from scipy.sparse.csgraph import connected_components
 
-    mesh = made.to_mesh()
+    assert kept.solid.made is not None
+    mesh = kept.solid.made.to_mesh()
     corners, faces = np.asarray(mesh.vert_properties, dtype=np.float32)[:, :3], np.asarray(mesh.tri_verts)
     links = coo_array(
         (np.ones(2 * len(faces)), (faces[:, [0, 1]].ravel(), faces[:, [1, 2]].ravel())), shape=(len(corners),) * 2
@@ -303,6 +335,10 @@ def _voids(made: Manifold) -> list[Manifold]:
             flipped = at.reshape(own.shape)[:, ::-1].astype(np.uint32)
             found.append(Manifold(Mesh(corners[used].copy(), flipped.copy())))
     return found
+
+
+for _cache in (_kept_distance_mm, _voids):  # solids that are left at the end are complained about
+    atexit.register(_cache.cache_clear)
 
 
 def outline(points: Array, axis: int) -> Array:

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import atexit
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
-from ..case_shape import cavity_planes, is_plain, material
+from ..case_shape import cavity_planes, is_plain
 from ..design import Enclosure, Side
 from .bodies import TOUCH_MM, Contact, Placed
-from .hollow import Hollow, points_in
+from .hollow import Hollow, points_in, walls_of
 from .passage import Passage
-from .solids import SEARCHED_MM, SIDES, TOUCHING_MM3, Solid, surface_gap_mm
+from .solids import SEARCHED_MM, SIDES, TOUCHING_MM3, Kept, surface_gap_mm
 
 LEVEL = 1e-9  # of a normal: a face along an axis
 SINGLE = 3  # digits after the point of a millimetre that a file's corners are good for
@@ -87,7 +89,7 @@ def _to_surface(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
     """The gap of each body to a case from a file, on its surface; the side is the one whose usual wall is nearest. Beyond `SEARCHED_MM` it is that of the usual
     walls, or that much."""
     assert enclosure.shape is not None
-    walls = Solid(np.asarray(enclosure.shape.surface.corners_mm), material(enclosure))
+    walls = walls_of(enclosure)
     outer, usual = np.asarray(enclosure.outer_mm, dtype=float), np.asarray(enclosure.walls)
     found = []
     for i, body in enumerate(placed):
@@ -96,7 +98,7 @@ def _to_surface(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
         spaces = np.column_stack([body.low, outer - body.high]).ravel()
         own = np.array([side != body.open_side for side in SIDES])
         nearest = int(np.argmin(np.where(own, spaces - usual, np.inf)))
-        gap, axis = min(_into(walls, piece) for piece in body.pieces)
+        gap, axis = min(_into(walls.kept, piece.kept) for piece in body.pieces)
         beside = float((spaces - usual)[nearest])
         if gap >= SEARCHED_MM or (gap < -TOUCH_MM and gap < beside < 0):  # far from any wall, or in two of them at once
             gap, axis = max(gap, beside), nearest // 2
@@ -109,14 +111,19 @@ def _to_surface(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
     return found
 
 
-def _into(walls: Solid, piece: Solid) -> tuple[float, int]:
+@lru_cache(maxsize=512)
+def _into(case: Kept, body: Kept) -> tuple[float, int]:
     """(gap, axis) of a piece to the walls, as `distance_mm` has it but for what is farther than is searched."""
+    walls, piece = case.solid, body.solid
     both = walls.whole ^ piece.whole
     if both.volume() > TOUCHING_MM3:
         box = both.bounding_box()
         reach = np.array(box[3:]) - np.array(box[:3])
         return -float(reach.min()), int(np.argmin(reach))
     return surface_gap_mm(walls, piece), 2
+
+
+atexit.register(_into.cache_clear)  # solids that are left at the end are complained about
 
 
 def _walls(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
