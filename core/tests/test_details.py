@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import unittest
+from pathlib import Path
 from typing import Any
 
+import jsonpatch
 import numpy as np
 
-from ember_core import DocumentError, build_design, evaluate
+from ember_core import DocumentError, build_design, evaluate, read_design
 from ember_core.catalogue import built_in
-from ember_core.design.patches import apply
+from ember_core.design.patches import apply, apply_patch, remove, replace
 from ember_core.enclosure.bodies import middle_of, placed_bodies
 from ember_core.enclosure.pieces import pieces
 from ember_core.findings.cells import USUAL_SHARE
@@ -17,7 +19,7 @@ from ember_core.imports.new_gadget import new_gadget
 from ember_core.imports.parts_list import read_parts_list
 from ember_core.measures.bench import TrialBench
 from ember_core.quantities import parse_quantity
-from ember_core.studies import answer_day, answer_holding, answer_place, answer_savings, answer_shell
+from ember_core.studies import answer_day, answer_holding, answer_place, answer_remedies, answer_savings, answer_shell
 from ember_core.studies.rail import converters
 from ember_core.summary import fit_summary
 
@@ -25,6 +27,8 @@ from .gadgets import LINEAR, cell, design, document, part, plain, seen, state, u
 from .test_case_shape import block, box_of, from_file, gadget
 from .test_charges_that_harm import SUN
 from .test_refill import gadget as charged
+
+DEMO = Path(__file__).resolve().parents[2] / "demo"
 
 
 def awake(total: float) -> dict[str, Any]:
@@ -57,6 +61,34 @@ class Documents(unittest.TestCase):
     def test_units_of_time(self) -> None:
         for text, seconds in (("2 s", 2), ("2 min", 120), ("2 h", 7200), ("2 hr", 7200), ("2 hours", 7200), ("2 d", 172_800), ("2 days", 172_800), ("1 day", 86_400), ("2 weeks", 1_209_600)):  # fmt: skip
             self.assertEqual(parse_quantity(text, "time"), seconds, text)
+
+
+class Patches(unittest.TestCase):
+    """A patch opens only what it reaches; the result is that of the whole document as plain data."""
+
+    def test_the_same_as_on_plain_data(self) -> None:
+        met = 0
+        for path in sorted(DEMO.glob("*.json"))[:3]:
+            made = read_design(path.read_bytes())
+            before = made.model_dump_json()
+            bench = TrialBench(made, built_in())
+            remedies = [s.remedy for s in answer_savings(bench)] + [a.remedy for a in answer_remedies(bench)]
+            for remedy in remedies:
+                plainly = [
+                    {"op": p.op, "path": p.path} | ({} if p.op == "remove" else {"value": p.value})
+                    for p in remedy.patch
+                ]
+                expected = build_design(jsonpatch.apply_patch(made.model_dump(mode="json"), plainly))
+                self.assertEqual(apply(made, remedy).model_dump_json(), expected.model_dump_json())
+                met += 1
+            self.assertEqual(made.model_dump_json(), before)
+        self.assertGreater(met, 20)
+
+    def test_later_operations_find_what_earlier_ones_have_moved(self) -> None:
+        made = design(parts=[part(f"p{i}", state("on", 1e-3)) for i in range(3)], modes=[{"id": "on", "name": "On", "uses": [use(f"p{i}", "on") for i in range(3)]}], day={"rest": "on"})  # fmt: skip
+        after = apply_patch(made, [remove("/modes/0/uses/0"), replace("/modes/0/uses/1/duty", 0.5)])
+        self.assertEqual([(u.part, u.duty) for u in after.modes[0].uses], [("p1", 1), ("p2", 0.5)])
+        self.assertEqual(len(made.modes[0].uses), 3)
 
 
 class Case(unittest.TestCase):
