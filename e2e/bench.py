@@ -33,7 +33,8 @@ from ember_core.measures.bench import TrialBench
 from ember_core.numeric import Array
 from ember_core.runtime.run import run
 from ember_core.runtime.uncertainty import ON_DEMAND, sample_runtime
-from ember_core.studies import answer_cells, answer_charge
+from ember_core.studies import answer_cells, answer_charge, answer_remedies
+from ember_core.studies.judging import Judged
 from ember_core.supply.solver import Solution, solve
 from ember_core.supply.tree import build_tree
 from ember_core.thermal.shell import _table
@@ -158,29 +159,47 @@ def as_file(solid: Manifold) -> bytes:
     return found
 
 
-def bodies_from_files(count: int) -> Design:
+def bodies_from_files(count: int, turn_deg: float = 0.0) -> Design:
     """The same with bodies of two thousand triangles each, dented so that they are no hulls, in a case with its own surface."""
     dented = Manifold.cube((16, 14, 9)) - Manifold.sphere(5, 90).translate((8, 7, 9))
     body = read_mesh(as_file(dented), "body.stl")
-    outer = Manifold.cube((90, 60, 20))
-    case = read_mesh(as_file(outer - Manifold.cube((86, 56, 16)).translate((2, 2, 2))), "case.stl", as_case=True)
+    deep = max(60.0, -(-count // 5) * 14.7 + 10)
+    outer = Manifold.cube((90, deep, 20))
+    case = read_mesh(as_file(outer - Manifold.cube((86, deep - 4, 16)).translate((2, 2, 2))), "case.stl", as_case=True)
     assert body.surface is not None
     assert case.surface is not None
     made = many_bodies(count)
     parts = []
     for i, part in enumerate(made.parts):
         at = (3 + i % 5 * 16.6, 3 + i // 5 * 14.7, 2.5)
-        own = Body(size_mm=(16, 14, 9), shape="mesh", hull_mm=body.hull_mm, surface=body.surface, position_mm=at)
+        own = Body(
+            size_mm=(16, 14, 9),
+            shape="mesh",
+            hull_mm=body.hull_mm,
+            surface=body.surface,
+            position_mm=at,
+            turn_deg=(0.0, 0.0, turn_deg),
+        )
         parts.append(part.model_copy(update={"body": own}))
     shape = CaseShape(name=case.name, surface=case.surface, volume_mm3=case.volume_mm3)
-    return made.model_copy(update={"parts": parts, "enclosure": Enclosure(outer_mm=(90, 60, 20), shape=shape)})
+    return made.model_copy(update={"parts": parts, "enclosure": Enclosure(outer_mm=(90, deep, 20), shape=shape)})
 
 
 def enclosure() -> None:
     design = many_bodies(15)
     report("fit of 15 bodies, turned and round ones among them", measured(lambda: check_fit(design), 20), 50)
+    many = many_bodies(100)
+    report("fit of 100 bodies, turned and round ones among them", measured(lambda: check_fit(many), 5), 200)
     surfaces = bodies_from_files(15)
     report("fit of 15 bodies from files in a case from a file", measured(lambda: check_fit(surfaces), 10), 2000)
+    turned = bodies_from_files(45, turn_deg=5)
+    began = time.process_time()
+    judged = Judged.of(turned, built_in())
+    assert judged.found
+    report("45 turned bodies from files, seen for the first time", [time.process_time() - began], 2000)
+    began = time.process_time()
+    answer_remedies(judged.bench)
+    report("and the ways out of what is found", [time.process_time() - began], 5000)
     ball = (Manifold.sphere(30, 620) - Manifold.sphere(28, 460)).translate((30, 30, 30))
     name = f"walls of a case of {ball.num_tri():,} triangles"
     report(name, measured(lambda: measured_case(ball, np.full(3, 60.0)), 3), 5000)

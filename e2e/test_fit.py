@@ -370,7 +370,9 @@ class InSpace(BrowserTestCase):
         self.assertEqual([round(float(v)) for v in found.bounds[1]], [134, 105, 15])
         self.enter("Wall", "31 mm")
         self.page.get_by_role("button", name="Save STL").click()
-        expect(self.page.get_by_role("region", name="Case", exact=True).get_by_text("there is nothing to print")).to_be_visible()
+        expect(
+            self.page.get_by_role("region", name="Case", exact=True).get_by_text("there is nothing to print")
+        ).to_be_visible()
 
     def test_what_ones_machine_holds_is_typed_kept_and_taken_again(self) -> None:
         self.page.get_by_text("What its making holds").click()

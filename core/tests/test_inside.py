@@ -9,12 +9,14 @@ import unittest
 from typing import Any
 
 import numpy as np
+import trimesh
 from manifold3d import Manifold
 
 from ember_core import Design, DocumentError
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply
 from ember_core.enclosure.fit import check_fit, contact_status
+from ember_core.enclosure.pieces import pieces
 from ember_core.enclosure.solids import Solid, turned_by, voids_of, way_out
 from ember_core.imports.mesh import read_mesh
 from ember_core.numeric import Array
@@ -180,6 +182,85 @@ class Posts(unittest.TestCase):
             remedy = seen(made, code)[0].remedy
             assert remedy
             self.assertEqual({c for c in codes(apply(made, remedy)) if c.startswith("post")}, set())
+
+
+class Zones(unittest.TestCase):
+    """The room before a body meets the wall as it is there."""
+
+    def free(self, depth: float, at: tuple[float, float, float], **case: Any) -> bool:
+        zone = {"side": "left", "kind": "wires", "depth_mm": depth}
+        return "zone-blocked" not in codes(gadget(block(at, zones=[zone]), **case))
+
+    def test_a_leaning_wall(self) -> None:
+        """At 20 degrees the inner face is 10 mm up, where the zone's top is, at 10 tan 20 + 2 / cos 20 = 5.77 mm; the body begins at 20 mm."""
+        wall = 10 * math.tan(math.radians(20)) + 2 / math.cos(math.radians(20))
+        for off, good in ((0.01, True), (-0.01, False)):
+            self.assertEqual(self.free(20 - wall - off, (20, 15, 6), taper_deg=20, outer_mm=[90, 60, 20]), good)
+
+    def test_a_partition_of_a_case_from_a_file(self) -> None:
+        """A partition from 20 to 21.5 mm across the inside, and a zone from 30 mm towards it."""
+        whole = box_of((60, 40, 20)) + Manifold.cube((1.5, 37, 17)).translate((20, 1.5, 1.5))
+        case = from_file(whole)
+        for depth, good in ((8.4, True), (8.7, False)):
+            self.assertEqual(self.free(depth, (30, 15, 6), **case), good)
+
+    def test_a_rib_is_no_wall(self) -> None:
+        own = from_file(box_of() + Manifold.cube((3, 20, 6)).translate((20, 10, 1)))
+        sentences = [
+            f.sentence
+            for f in Judged.of(gadget(block((23.1, 15, 4)), **own), built_in()).found
+            if f.code == "tight-gap"
+        ]
+        self.assertTrue(any("a rib or another wall of the case" in x for x in sentences), sentences)
+        beside = [
+            f.sentence
+            for f in Judged.of(gadget(block((30, 15, 2.1)), **own), built_in()).found
+            if f.code == "tight-gap"
+        ]
+        self.assertTrue(any("the bottom wall" in x for x in beside), beside)
+
+
+class Odd(unittest.TestCase):
+    """What nobody means is an answer all the same: something is said, and no file has holes."""
+
+    def solids(self, made: Design) -> list[Any]:
+        found = pieces(made)
+        for piece in found:
+            mesh = trimesh.Trimesh(piece.vertices, piece.faces, process=False)
+            self.assertTrue(mesh.is_watertight)
+            self.assertTrue(np.isfinite(piece.vertices).all())
+        return found
+
+    def test_walls_thicker_than_the_case(self) -> None:
+        made = gadget(block((10, 10, 2)), outer_mm=[40, 30, 8], wall_mm=5)
+        self.assertIn("no-inside", codes(made))
+        self.assertEqual(self.solids(made), [])
+        for more in ({"taper_deg": 10}, {"dome_mm": 3}, {"edge_mm": 3}):
+            self.assertEqual(self.solids(gadget(block((10, 10, 2)), outer_mm=[40, 30, 8], wall_mm=5, **more)), [])
+
+    def test_radii_and_leans_that_cannot_be(self) -> None:
+        for wrong in ({"corner_mm": 21}, {"edge_mm": 11}, {"dome_mm": 11}, {"taper_deg": 45, "outer_mm": [60, 30, 20]}):
+            with self.assertRaises(DocumentError):
+                gadget(block((10, 10, 2)), **wrong)
+
+    def test_posts_at_the_split_and_an_opening_that_takes_a_corner(self) -> None:
+        post = {"id": "f", "name": "Post", "kind": "screw", "thread": "M2", "body": {"size_mm": [6, 6, 16], "shape": "cylinder", "along": "z", "position_mm": [4, 4, 2]}}  # fmt: skip
+        corner = block((0, 0, 6), (12, 12, 8), through="left")
+        for split in (2.0, 2.1, 9.0, 17.9, 18.0):
+            self.solids(gadget(corner, fastenings=[post], split_mm=split))
+            self.solids(gadget(corner, fastenings=[post], split_mm=split, corner_mm=8, taper_deg=4))
+
+    def test_bodies_of_a_twentieth_of_a_millimetre(self) -> None:
+        self.assertTrue(closes(gadget(block((20, 15, 6), (0.05, 0.05, 0.05)))))
+        self.assertTrue(closes(gadget(block((20, 15, 6), (0.05, 0.05, 0.05)), **from_file(box_of()))))
+        self.assertFalse(closes(gadget(block((20, 15, 1), (0.05, 0.05, 0.05)), **from_file(box_of()))))
+
+    def test_a_case_in_a_case(self) -> None:
+        """One box in the hollow of another one: what is between them is inside as well."""
+        whole = box_of((80, 60, 40)) + box_of((30, 20, 15)).translate((20, 20, 10))
+        case = from_file(whole)
+        for at, good in (((60, 20, 10), True), ((33, 28, 16), True), ((19, 25, 15), False), ((-5, 20, 10), False)):
+            self.assertEqual(closes(gadget(block(at), **case)), good, at)
 
 
 class FromFiles(unittest.TestCase):

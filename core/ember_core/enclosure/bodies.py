@@ -88,6 +88,9 @@ class Contact(NamedTuple):
     gap_mm: float
     needed_mm: float
     axis: int
+    within: bool = (
+        False  # of a case from a file: something of it that stands farther in than the usual wall of that side
+    )
 
     @property
     def margin_mm(self) -> float:

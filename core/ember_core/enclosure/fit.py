@@ -222,6 +222,8 @@ def met_by(fit: Fit, contact: Contact, other: int) -> str:
     """What a body meets in a contact, where `other` is the second of its bodies."""
     if contact.corner:
         return f"the {contact.side} {contact.corner} corner"
+    if contact.within:
+        return f"a rib or another wall of the case, at the {contact.side}"
     return f"the {contact.side} wall" if contact.side else fit.placed[other].name
 
 

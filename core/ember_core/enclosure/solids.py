@@ -101,7 +101,7 @@ def zone_corners(body: Body, zone: Zone) -> Array:
     """The corners of the room before one side of a body that must stay free [mm], (8, 3)."""
     s = SIDES.index(zone.side)
     axis, far = s // 2, s % 2 == 1
-    low, high = np.full(3, -zone.margin_mm), np.asarray(body.size_mm, dtype=float) + zone.margin_mm
+    low, high = np.full(3, -float(zone.margin_mm)), np.asarray(body.size_mm, dtype=float) + zone.margin_mm
     low[axis], high[axis] = (body.size_mm[axis], body.size_mm[axis] + zone.depth_mm) if far else (-zone.depth_mm, 0.0)
     return _turned(body, low + _CUBE * np.maximum(high - low, 0.0))
 

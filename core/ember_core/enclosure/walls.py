@@ -15,6 +15,7 @@ from .hollow import Hollow, points_in, walls_of
 from .passage import Passage
 from .solids import SEARCHED_MM, SIDES, TOUCHING_MM3, Kept, surface_gap_mm
 
+RIB_MM = 0.3  # so much nearer than the usual wall of a side it is something else
 LEVEL = 1e-9  # of a normal: a face along an axis
 SINGLE = 3  # digits after the point of a millimetre that a file's corners are good for
 
@@ -106,7 +107,16 @@ def _to_surface(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
         if out < min(gap, -TOUCH_MM):  # beside the case altogether
             gap, axis = out, int(np.argmin(np.where(own, spaces, np.inf))) // 2
         found.append(
-            Contact(i, -1, SIDES[nearest], None, round(gap, SINGLE), body.needs_mm(enclosure, SIDES[nearest]), axis)
+            Contact(
+                i,
+                -1,
+                SIDES[nearest],
+                None,
+                round(gap, SINGLE),
+                body.needs_mm(enclosure, SIDES[nearest]),
+                axis,
+                gap < beside - RIB_MM,
+            )
         )
     return found
 

@@ -6,10 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..case_shape import cavity_planes, is_plain
 from ..design import Enclosure, Side
 from ..numeric import Array
 from .bodies import TOUCH_MM, Placed
-from .solids import SIDES, Solid, distance_mm, looks_to, zone_corners
+from .hollow import walls_of
+from .solids import SIDES, TOUCHING_MM3, Solid, distance_mm, hull, looks_to, zone_corners
 
 MOST_MEASURED = 300
 
@@ -54,11 +56,14 @@ def blocked_zones(placed: list[Placed], enclosure: Enclosure) -> list[Blocked]:
                 if depth > TOUCH_MM:
                     found.append(Blocked(i, k, j, None, depth, axis))
             if body.through is None or looks_to(body.body, zone.side) != body.through:
-                found += _walls_in(i, k, low, high, body, enclosure)
+                in_it = _box_in if is_plain(enclosure) else _faces_in if enclosure.shape is None else _surface_in
+                found += in_it(i, k, room, body, enclosure)
     return found
 
 
-def _walls_in(i: int, k: int, low: Array, high: Array, body: Placed, enclosure: Enclosure) -> list[Blocked]:
+def _box_in(i: int, k: int, room: Array, body: Placed, enclosure: Enclosure) -> list[Blocked]:
+    """The walls of a box that reach into a zone."""
+    low, high = room.min(axis=0), room.max(axis=0)
     found = []
     for s, (side, wall) in enumerate(zip(SIDES, enclosure.walls, strict=True)):
         axis = s // 2
@@ -66,3 +71,30 @@ def _walls_in(i: int, k: int, low: Array, high: Array, body: Placed, enclosure: 
         if depth > TOUCH_MM and side != body.through:
             found.append(Blocked(i, k, -1, side, depth, axis))
     return found
+
+
+def _faces_in(i: int, k: int, room: Array, body: Placed, enclosure: Enclosure) -> list[Blocked]:
+    """The same of a case whose sides lean, are rounded or domed: the inner faces of each side together."""
+    planes = cavity_planes(enclosure)
+    depth = (room @ planes.normals.T).max(axis=0) - planes.offsets
+    facing = 2 * np.argmax(np.abs(planes.normals), axis=1)
+    sides = facing + (planes.normals[np.arange(len(facing)), facing // 2] > 0)
+    found = []
+    for s, side in enumerate(SIDES):
+        worst = float(depth[sides == s].max(initial=-np.inf))
+        if worst > TOUCH_MM and side != body.through:
+            found.append(Blocked(i, k, -1, side, worst, s // 2))
+    return found
+
+
+def _surface_in(i: int, k: int, room: Array, body: Placed, enclosure: Enclosure) -> list[Blocked]:
+    """The same of a case from a file: whatever of it is in the zone, a partition too; named by the side that is nearest."""
+    both = walls_of(enclosure).whole ^ hull(room)
+    if both.volume() <= TOUCHING_MM3:
+        return []
+    box = np.array(both.bounding_box()).reshape(2, 3)
+    spaces = np.column_stack([box[0], np.asarray(enclosure.outer_mm) - box[1]]).ravel()
+    s = int(np.argmin(spaces))
+    if SIDES[s] == body.through:
+        return []
+    return [Blocked(i, k, -1, SIDES[s], float(np.ptp(box, axis=0)[s // 2]), s // 2)]
