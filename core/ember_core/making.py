@@ -68,6 +68,10 @@ NUT_MM: dict[Thread, tuple[float, float]] = {
     # across the corners, and deep: ISO 4032 with room for it
     "M2": (4.7, 1.8), "M2.5": (5.9, 2.2), "M3": (6.5, 2.6), "M4": (8.3, 3.4),
 }  # fmt: skip
+HEAD_MM: dict[Thread, tuple[float, float]] = {
+    # a countersunk head's diameter and height: ISO 7046-1
+    "M2": (3.8, 1.2), "M2.5": (4.7, 1.5), "M3": (5.5, 1.65), "M4": (8.4, 2.7),
+}  # fmt: skip
 LEAST_SNAP_MM = 4.0  # high: a shorter one does not spring
 FROM_A_POUCH_MM = 2.0  # metal and edges stay as far from a pouch cell
 

@@ -145,6 +145,23 @@ class Joints(unittest.TestCase):
             self.assertAlmostEqual(pieces(made)[0].volume_mm3, flat - (0.9 * ring if there else 0), places=2)
 
 
+class Countersinks(unittest.TestCase):
+    def test_a_cone_of_the_head_s_size(self) -> None:
+        """M3: 5.5 mm wide at the face and 1.65 mm deep, down to the screw's way of 3.4 mm, both 0.2 mm wider."""
+        flush, sunk = (
+            pieces(gadget(fastenings=[post("screw") | {"sunk": x}], split_mm=12, wall_mm=3))[1].volume_mm3
+            for x in (False, True)
+        )
+        a, b = (CLEARS_MM["M3"] + 0.2) / 2, (5.5 + 0.2) / 2
+        cone = math.pi * 1.65 / 3 * (a * a + a * b + b * b) - math.pi * a * a * 1.65
+        self.assertAlmostEqual(flush - sunk, cone, delta=0.02 * cone)
+
+    def test_the_lid_under_the_head(self) -> None:
+        for lid, severity in ((2.46, []), (2.44, ["watch"]), (1.66, ["watch"]), (1.64, ["fix"])):
+            made = gadget(fastenings=[post("screw") | {"sunk": True}], wall_mm=3, walls_mm={"top": lid})
+            self.assertEqual([f.severity for f in seen(made, "head-through-lid")], severity, lid)
+
+
 class Vents(unittest.TestCase):
     def test_as_much_low_and_high_as_the_document_says(self) -> None:
         """64 mm2 low and high: two slots of 2 x 8 mm in each of two walls of 2 mm, at either height."""

@@ -66,7 +66,7 @@ DECIDING: dict[str, dict[str, object]] = {
     "findings.fit": {"MOST_GAPS": 12, "ENOUGH_SWELLING": 0.1, "SPARE_MM": 0.01},
     "findings.heat": {"SPARE_C": 2.0, },
     "findings.sleep": {"STAYS_ON_SHARE": 0.05, "OWN_SHARE": 0.10, "PULL_SHARE": 0.05, "WEAK_PULL_OHM": 1e6, "SOFT_AGAINST_HARD": 0.5, "AWAKE_LIKE": 0.5},
-    "making": {"PASSES_MM": {"M2": 2.2, "M2.5": 2.7, "M3": 3.2, "M4": 4.3}},
+    "making": {"HEAD_MM": {"M2": (3.8, 1.2), "M2.5": (4.7, 1.5), "M3": (5.5, 1.65), "M4": (8.4, 2.7)}, "PASSES_MM": {"M2": 2.2, "M2.5": 2.7, "M3": 3.2, "M4": 4.3}},
     "findings.supply": {"REGULATED_ENOUGH": 0.999, "DROPOUT_MATTERS_ABOVE": 0.05, "HEADROOM": 0.95, "WORTH_IT": 1.01, "EARLY": 0.35},
 }  # fmt: skip
 

@@ -67,6 +67,7 @@ class Fastening(Model):
     strain: Annotated[float, Field(ge=0, le=2)] | None = Field(
         None, description="of snaps: what its root is strained to while it closes, as a share; null: not known"
     )
+    sunk: bool = Field(False, description="of a screw through the lid: its head lies in a countersink")
     carries: Slug | None = Field(
         None, description="what lies on it, by its id as in films: a board whose hole it stands under"
     )
@@ -76,6 +77,8 @@ class Fastening(Model):
     def thread_where_there_is_one(self) -> Fastening:
         if (self.thread is None) != (self.kind in ("snap", "cradle")):
             raise ValueError("screws, inserts and nuts have a thread, snaps and ribs have none")
+        if self.sunk and (self.thread is None or self.carries is not None):
+            raise ValueError("only a screw through the lid has a countersink")
         if self.body.position_mm is None:
             raise ValueError("it is part of the case and has a place")
         if self.body.through is not None or self.body.on is not None or self.body.zones:

@@ -15,10 +15,11 @@ import numpy as np
 
 from ..case_shape import corners_of, material, outer_solid
 from ..design import Design, Enclosure, Fastening
-from ..making import CLEARS_MM, HOLES_MM, NUT_MM, clearance_mm, making_of
+from ..making import CLEARS_MM, HEAD_MM, HOLES_MM, NUT_MM, clearance_mm, making_of
 from ..numeric import Array
 from .bodies import TOUCH_MM, Placed, placed_bodies
 from .joints import BEYOND_MM, JOINED_MM, parted, snap_of, split_mm
+from .passage import wall_on
 from .solids import SIDES, Solid, hull, window_corners
 from .vents import vent_slots
 
@@ -158,8 +159,18 @@ def _held(design: Design, placed: list[Placed]) -> list[tuple[Fastening, Placed]
 def _way_through(case: Enclosure, post: Fastening, body: Placed) -> Manifold:
     """A screw's way through the upper piece. Holes are drawn wider by what the process makes them narrower."""
     assert post.thread is not None
-    wide = CLEARS_MM[post.thread] + making_of(case).hole
-    return _bore(_middle(body), wide, split_mm(case) - BEYOND_MM, case.outer_mm[2] + BEYOND_MM)
+    more = making_of(case).hole
+    at, top = _middle(body), case.outer_mm[2]
+    way = _bore(at, CLEARS_MM[post.thread] + more, split_mm(case) - BEYOND_MM, top + BEYOND_MM)
+    if not post.sunk:
+        return way
+    head, deep = HEAD_MM[post.thread]
+    face = float(wall_on(case, SIDES.index("top"), at[None, :2])[1][0])
+    face = face if np.isfinite(face) else top
+    slope = (head - CLEARS_MM[post.thread]) / 2 / deep
+    high = top + BEYOND_MM
+    cone = _bore(at, CLEARS_MM[post.thread] + more, face - deep, high, wider=2 * slope * (high - face + deep))
+    return way + cone
 
 
 def _lower_holes(case: Enclosure, post: Fastening, body: Placed) -> list[Manifold]:
@@ -199,10 +210,11 @@ def _middle(body: Placed) -> Array:
     return np.asarray((body.low + body.high) / 2)
 
 
-def _bore(at: Array, diameter: float, bottom: float, top: float, corners: int = ROUND) -> Manifold:
+def _bore(at: Array, diameter: float, bottom: float, top: float, corners: int = ROUND, wider: float = 0.0) -> Manifold:
+    """A hole, `wider` at its top by so much."""
     from manifold3d import Manifold
 
-    return Manifold.cylinder(max(top - bottom, 1e-3), diameter / 2, diameter / 2, corners).translate(
+    return Manifold.cylinder(max(top - bottom, 1e-3), diameter / 2, (diameter + wider) / 2, corners).translate(
         (float(at[0]), float(at[1]), bottom)
     )
 

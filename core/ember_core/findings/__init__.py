@@ -173,6 +173,7 @@ CHECKS: tuple[Check, ...] = (
     holding.thin_posts,
     posts.posts_apart,
     posts.posts_in_one_another,
+    posts.heads_through_the_lid,
     posts.snaps_not_made,
     posts.vents_not_made,
     holding.sharp_near_pouch,

@@ -16,6 +16,7 @@ from ..enclosure.passage import wall_on
 from ..enclosure.solids import SIDES, distance_mm
 from ..enclosure.vents import vent_slots
 from ..figures import Remedy
+from ..making import HEAD_MM, making_of
 from ..measures.bench import TrialBench
 from ..quantities import show
 from .found import Found
@@ -69,6 +70,26 @@ def posts_in_one_another(bench: TrialBench) -> Iterator[Found]:
                 sentence=f"{second.name} reaches {show(-gap, 'mm')} into {first.name}: the hole of one takes the wall of the other.",
                 ways=lambda second=second: [Remedy(label=f"Without {second.name}", patch=[remove(second.pointer)])],  # type: ignore[misc]
             )  # fmt: skip
+
+
+def heads_through_the_lid(bench: TrialBench) -> Iterator[Found]:
+    """A countersink that leaves too little of the lid under the head."""
+    case = bench.design.enclosure
+    lid, least = case.walls[5], making_of(case).least_wall
+    for fastening, body in _held(bench):
+        if not fastening.sunk or fastening.thread is None or case.shape is not None:
+            continue
+        _, deep = HEAD_MM[fastening.thread]
+        if lid - deep >= least - TOUCH_MM:
+            continue
+        yield Found(
+            code="head-through-lid", severity="fix" if lid <= deep else "watch", step="fit", where=body.pointer, title=f"The countersink of {body.name} leaves too little of the lid",
+            facts={"head": (deep, "mm"), "lid": (lid, "mm"), "least": (least, "mm")},
+            sentence=(
+                f"The head of {fastening.thread} is {show(deep, 'mm')} high, and the lid {show(lid, 'mm')}: less than {show(least, 'mm')} under it pull through, or do not come out."
+            ),
+            ways=lambda body=body: [Remedy(label="A head that lies on the lid", patch=[replace(f"{body.pointer}/sunk", False)])],  # type: ignore[misc]
+        )  # fmt: skip
 
 
 def snaps_not_made(bench: TrialBench) -> Iterator[Found]:

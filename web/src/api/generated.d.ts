@@ -2561,6 +2561,12 @@ export interface components {
              */
             strain?: number | null;
             /**
+             * Sunk
+             * @description of a screw through the lid: its head lies in a countersink
+             * @default false
+             */
+            sunk: boolean;
+            /**
              * Carries
              * @description what lies on it, by its id as in films: a board whose hole it stands under
              */
@@ -5971,8 +5977,9 @@ export interface components {
         /**
          * MeshBody
          * @description A body from a file: `size_mm` of the box around it as it lies in the file, `hull_mm` the corners of its convex hull from that box's
-         *     corner on, `surface` its own where it is closed, `off_mm` how far that may be off from the one of the file, and what is to be said of it. `doubtful`: the file has no unit and is of an unusual size in the one
-         *     that was taken. `case` is what was measured on it where it was read as one.
+         *     corner on, `surface` its own where it is closed, `off_mm` how far that may be off from the one of the file, and what is to be said of it.
+         *     `doubtful`: the file has no unit and is of an unusual size in the one that was taken. `case` is what was measured on it where it was read as
+         *     one.
          */
         MeshBody: {
             /** Name */

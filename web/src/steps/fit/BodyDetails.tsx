@@ -94,6 +94,18 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
               }
             />
           )}
+          {fastening?.thread && !fastening.carries && (
+            <Check
+              label="Its head lies in a countersink of the lid"
+              checked={fastening.sunk}
+              onChange={(v) =>
+                edit(`Countersink: ${name}`, (d) => {
+                  const draft = fasteningAt(d, where);
+                  if (draft) draft.sunk = v;
+                })
+              }
+            />
+          )}
           {fastening?.thread && (
             <Choice
               label="Carries"
@@ -105,7 +117,9 @@ export function BodyDetails({ where, close }: { where: string; close: () => void
               onChange={(v) =>
                 edit(`Carries: ${name}`, (d) => {
                   const draft = fasteningAt(d, where);
-                  if (draft) draft.carries = v === "" ? null : v;
+                  if (!draft) return;
+                  draft.carries = v === "" ? null : v;
+                  if (draft.carries) draft.sunk = false; // its screw goes through no lid
                 })
               }
             />
