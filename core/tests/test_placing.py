@@ -7,6 +7,8 @@ import unittest
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
 from ember_core import Design, read_design
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply_patch, replace
@@ -215,3 +217,21 @@ class Packing(unittest.TestCase):
                 self.assertIn(said, plain(answer.sentence))
         larger = boxes((32.2, 44.0, 25.0), (25.0, 44.0, 25.0), case=(63, 60, 30))
         self.assertEqual(answer_place(TrialBench(larger, built_in()), anew=True).left, [])
+
+    def test_what_is_warm_is_kept_off_the_cell(self) -> None:
+        """Of the arrangements that hold everything one that is no worse for the cell, and in most gadgets a better one: the gap between both, by hand."""
+        better = 0
+        for seed in range(8):
+            gadget = self.cut(seed, 0.35)
+            gaps = []
+            for warm in (None, {"/parts/0": 2.0}):
+                found = place_all(gadget, anew=True, warm_w=warm)
+                self.assertEqual(found.left, [])
+                boxes_ = [found.bodies[p] for p in ("/parts/0", "/battery")]
+                low, high = ([np.add(b.position_mm, k * np.asarray(b.size_mm)) for b in boxes_] for k in (0, 1))
+                apart = np.maximum(np.maximum(low[1] - high[0], low[0] - high[1]), 0)
+                gaps.append(float(np.linalg.norm(apart)))
+                self.assertEqual([c for c in check_fit(apply_patch(gadget, [replace(f"{p}/body", b) for p, b in found.bodies.items()])).contacts if contact_status(c) != "pass"], [])  # fmt: skip
+            self.assertGreaterEqual(gaps[1], gaps[0] - 4)
+            better += gaps[1] > gaps[0] + 1
+        self.assertGreaterEqual(better, 4)

@@ -8,7 +8,7 @@ the room that must stay free before it.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import permutations, product
@@ -31,6 +31,11 @@ EVERY_MM = 2.0  # along a side that a body goes through
 CORNERS_FIRST = ((2, 1, 0), (1, 2, 0), (0, 2, 1), (2, 0, 1))
 MOST_TRIES = 40  # arrangements
 WORK = 3000  # bodies squared times arrangements: two seconds
+MOST_COMPLETE = 12  # arrangements of everything that are compared by what is warm
+WALL_SHARE, NEAR_MM = (
+    0.3,
+    5.0,
+)  # how much a wall counts against the battery, and how far warmth is felt half; rules of thumb
 SHUFFLED = 0.4  # how far sizes are mixed up, as a standard deviation of their logarithm
 GRID = 7  # places along each axis that a body which is to be moved is tried at
 
@@ -96,15 +101,19 @@ class _Room:
     gap: float
 
 
-def place_all(design: Design, *, anew: bool = False, tries: int = MOST_TRIES) -> Arrangement:
-    """Places what has no place yet beside what has one; or, `anew` or where that leaves something out, everything."""
+def place_all(
+    design: Design, *, anew: bool = False, tries: int = MOST_TRIES, warm_w: Mapping[str, float] | None = None
+) -> Arrangement:
+    """Places what has no place yet beside what has one; or, `anew` or where that leaves something out, everything. `warm_w` is what things burn at most, by
+    pointer [W]: of some arrangements that leave nothing out the one is taken that keeps them off the battery and the walls."""
+    warm = warm_w or {}
     if not anew:
-        kept = _arranged(design, tries, keep=True)
+        kept = _arranged(design, tries, warm, keep=True)
         if not kept.left:
             return kept
-        fresh = _arranged(design, tries, keep=False)
+        fresh = _arranged(design, tries, warm, keep=False)
         return fresh if len(fresh.left) < len(kept.left) else kept
-    return _arranged(design, tries, keep=False)
+    return _arranged(design, tries, warm, keep=False)
 
 
 def free_places(design: Design, pointer: str) -> list[Body]:
@@ -188,7 +197,7 @@ def _narrower(case: Enclosure) -> Array:
     return np.array([leans] * 4 + [edge, case.dome_mm or edge])
 
 
-def _arranged(design: Design, most: int, *, keep: bool) -> Arrangement:
+def _arranged(design: Design, most: int, warm_w: Mapping[str, float], *, keep: bool) -> Arrangement:
     room = _room(design)
     solids, unknown, lows, highs = [], [], [], []
     for thing in things(design):
@@ -204,16 +213,39 @@ def _arranged(design: Design, most: int, *, keep: bool) -> Arrangement:
             solids.append(_Solid(thing, _ways_to_lie(design, thing, body), _at_side(design.enclosure, body)))
     solids.sort(key=lambda s: (s.side is None, -s.volume))
     kept, more = solids[:MOST_AT_ONCE], solids[MOST_AT_ONCE:]
-    best: tuple[float, dict[str, Body], list[_Solid]] | None = None
+    best: tuple[tuple[float, float], dict[str, Body], list[_Solid]] | None = None
+    complete = 0
     for order, axes in _tries(kept, most):
         bodies, left = _filled(order, axes, list(lows), list(highs), room)
-        missing = sum(s.volume for s in left)
-        if best is None or missing < best[0] - 1e-9:
-            best = missing, bodies, left
-        if not left:
+        complete += not left
+        rank = (round(sum(s.volume for s in left), 6), _warmed(design, bodies, warm_w) if warm_w and not left else 0.0)
+        if best is None or rank < best[0]:
+            best = rank, bodies, left
+        if complete >= (MOST_COMPLETE if warm_w else 1):
             break
     assert best is not None
     return Arrangement(best[1], [s.thing.name for s in (*more, *best[2])], unknown)
+
+
+def _warmed(design: Design, bodies: dict[str, Body], warm_w: Mapping[str, float]) -> float:
+    """How much what is warm is felt by the battery and by the nearest wall: watts over distance, a rule of thumb to compare arrangements by [W]."""
+    boxes = {
+        t.pointer: (np.asarray(b.position_mm), np.asarray(b.position_mm) + b.size_mm)
+        for t in things(design)
+        if (b := bodies.get(t.pointer, t.body)) is not None and b.position_mm is not None
+    }
+    felt, outer, walls = 0.0, np.asarray(design.enclosure.outer_mm), np.asarray(design.enclosure.walls)
+    for pointer, watts in warm_w.items():
+        if pointer not in boxes or pointer == "/battery":
+            continue
+        low, high = boxes[pointer]
+        to_wall = float(np.min(np.concatenate([low - walls[0::2], outer - walls[1::2] - high])))
+        felt += WALL_SHARE * watts / (1 + max(to_wall, 0.0) / NEAR_MM)
+        if "/battery" in boxes:
+            cell_low, cell_high = boxes["/battery"]
+            apart = float(np.linalg.norm(np.maximum(np.maximum(cell_low - high, low - cell_high), 0.0)))
+            felt += watts / (1 + apart / NEAR_MM)
+    return felt
 
 
 def _tries(solids: list[_Solid], most: int) -> Iterator[tuple[list[_Solid], tuple[int, int, int]]]:

@@ -59,11 +59,22 @@ def _has_room(design: Design, patch: list[PatchOperation]) -> bool:
 
 
 QUICK_TRIES = 4
+WARM_W = 0.1  # of what burns less it does not matter where it is
+
+
+def _warm_w(bench: TrialBench) -> dict[str, float]:
+    """What burns in any mode, or in the charger while it charges, at most [W]."""
+    if not bench.design.parts:
+        return {}
+    burnt = {n.pointer: float(w.max(initial=0.0)) for n, w in zip(bench.warmth.nodes, bench.warmth.node_w, strict=True)}
+    if bench.design.charger is not None:
+        burnt["/charger"] = max(burnt.get("/charger", 0.0), bench.warmth.charging_w)
+    return {pointer: watts for pointer, watts in burnt.items() if watts >= WARM_W}
 
 
 def answer_place(bench: TrialBench, anew: bool = False) -> PlaceAnswer:
     """Places what has no place yet, or everything `anew`."""
-    found = place_all(bench.design, anew=anew)
+    found = place_all(bench.design, anew=anew, warm_w=_warm_w(bench))
     patch = [replace(f"{pointer}/body", body) for pointer, body in found.bodies.items()]
     said = [f"{len(patch)} placed." if patch else "Nothing to place."]
     if found.left:
