@@ -34,7 +34,7 @@ def main(arguments: list[str]) -> int:
     test.add_argument(
         "--thorough",
         action="store_true",
-        help="all that is drawn at random, not a part of it; takes some 20 minutes more",
+        help="all that is drawn at random, not a part of it; takes an hour more",
     )
     evaluate = commands.add_parser("evaluate", help="evaluate a design document")
     evaluate.add_argument("file")

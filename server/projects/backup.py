@@ -14,7 +14,7 @@ import hashlib
 import json
 import os
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -30,13 +30,15 @@ from blobs.models import Blob, Holding, Piece, Upload
 from catalogue.models import CatalogueEntry
 from catalogue.services import load_built_in
 from ember_core import Design
+from ember_core.design.problems import LARGEST_DOCUMENT
 
 from .models import Project, Revision, Variant
 
 FORMAT = "frugal-ember-backup/1"
 APPS = ("auth", "accounts", "blobs", "catalogue", "projects")
 LARGEST_MANIFEST, LARGEST_DATA = 1_000_000, 4_000_000_000  # bytes when unpacked
-LARGEST_LINE = 8_000_000  # characters of one row
+# bytes of one row: a document as text in JSON doubles its quotes, and an evaluation lies beside it
+LARGEST_LINE = 2 * LARGEST_DOCUMENT + 32_000_000
 README = """A backup of Frugal Ember. Put it back with './ember restore FILE'.
 data.jsonl holds one row a line; "fields.document" of a projects.revision is a design document as design.schema.json
 describes it. The file holds the hashes of passwords: keep it private.
@@ -65,12 +67,17 @@ def _rows() -> Iterator[tuple[str, str]]:
         for row in rows.order_by("pk").iterator(chunk_size=200):
             yield (
                 model._meta.label_lower,
-                json.dumps(serializers.serialize("python", [row])[0], default=datetime.isoformat),
+                json.dumps(
+                    serializers.serialize("python", [row])[0],
+                    default=datetime.isoformat,
+                    ensure_ascii=False,
+                    separators=(",", ":"),
+                ),
             )
 
 
 def back_up(path: Path) -> dict[str, int]:
-    """Writes everything as of one moment. Returns how many rows of each table. Raises BackupError, OSError."""
+    """Writes everything as of one moment, and reads it back. Returns how many rows of each table. Raises BackupError, OSError."""
     if path.exists():
         raise BackupError(f"{path} is there already; choose another name")
     fresh = path.with_name(path.name + ".part")
@@ -90,6 +97,8 @@ def back_up(path: Path) -> dict[str, int]:
                 for label, line in _rows():
                     counts[label] = counts.get(label, 0) + 1
                     raw = line.encode() + b"\n"
+                    if len(raw) > LARGEST_LINE:
+                        raise BackupError(f"a row of {label} has {len(raw) / 1e6:.0f} MB, more than a restore reads")
                     digest.update(raw)
                     data.write(raw)
             manifest = {"format": FORMAT, "made": datetime.now(UTC).isoformat(timespec="seconds"),
@@ -97,11 +106,22 @@ def back_up(path: Path) -> dict[str, int]:
             archive.writestr("manifest.json", json.dumps(manifest, indent=1))
             archive.writestr("design.schema.json", json.dumps(Design.model_json_schema(), indent=1))
             archive.writestr("README.txt", README)
+        if verify(fresh) != counts:
+            raise BackupError("what was written does not read back as it was; the disk may be at fault")
         fresh.replace(path)
     finally:
         fresh.unlink(missing_ok=True)
         connection.close()  # with its isolation level
     return counts
+
+
+def verify(path: Path) -> dict[str, int]:
+    """Reads a backup as a restore does, without storing anything. Returns how many rows of each table it holds. Raises BackupError, OSError."""
+    try:
+        with zipfile.ZipFile(path) as archive:
+            return _read(archive, _manifest(archive), lambda row, line: None)
+    except (zipfile.BadZipFile, zipfile.LargeZipFile, EOFError, NotImplementedError) as error:
+        raise BackupError(f"{path} is not a backup, or was damaged ({error})") from None
 
 
 def restore(path: Path) -> dict[str, int]:
@@ -112,7 +132,10 @@ def restore(path: Path) -> dict[str, int]:
             manifest = _manifest(archive)
             with transaction.atomic(), connection.constraint_checks_disabled():
                 counts = _replace(archive, manifest)
-            connection.check_constraints()
+                try:
+                    connection.check_constraints()  # before anything of it counts
+                except DatabaseError as error:
+                    raise BackupError(f"the backup's rows do not fit together ({str(error)[:200]})") from None
     except (zipfile.BadZipFile, zipfile.LargeZipFile, EOFError, NotImplementedError) as error:
         raise BackupError(f"{path} is not a backup, or was damaged ({error})") from None
     return counts
@@ -145,36 +168,49 @@ def _replace(archive: zipfile.ZipFile, manifest: dict[str, Any]) -> dict[str, in
         model.objects.all().delete()
     Session.objects.all().delete()
     Attempt.objects.all().delete()
+    counts = _read(archive, manifest, _store)
+    load_built_in()
+    return counts
+
+
+def _read(
+    archive: zipfile.ZipFile, manifest: dict[str, Any], work: Callable[[dict[str, Any], int], None]
+) -> dict[str, int]:
+    """Works through the rows, with their line. Returns how many of each table, which have to be those of the manifest."""
     allowed = {model._meta.label_lower for model, _ in _tables()}
     counts: dict[str, int] = {}
     digest = hashlib.sha256()
     with archive.open("data.jsonl") as data:
         while raw := data.readline(LARGEST_LINE):
             digest.update(raw)
-            label = _store(raw, allowed, sum(counts.values()) + 1)
-            counts[label] = counts.get(label, 0) + 1
+            line = sum(counts.values()) + 1
+            row = _row(raw, allowed, line)
+            work(row, line)
+            counts[row["model"]] = counts.get(row["model"], 0) + 1
     if digest.hexdigest() != manifest.get("sha256"):
         raise BackupError("the backup was damaged: its data do not have the digest of its manifest")
-    load_built_in()
+    if counts != manifest.get("rows"):
+        raise BackupError("the backup was damaged: it does not hold as many rows as its manifest says")
     return counts
 
 
-def _store(raw: bytes, allowed: set[str], line: int) -> str:
-    """One row of the data into its table. Returns the table's label."""
+def _row(raw: bytes, allowed: set[str], line: int) -> dict[str, Any]:
+    """One row of the data as plain values."""
     try:
-        row = json.loads(raw)
-        label = str(row["model"])
-        if label not in allowed:
+        row: dict[str, Any] = json.loads(raw)
+        if str(row["model"]) not in allowed:
             raise BackupError(f"line {line} of the backup's data is of a table that backups do not hold")
+        if row["model"] == Revision._meta.label_lower and not isinstance(json.loads(row["fields"]["document"]), dict):
+            raise BackupError(f"line {line} of the backup's data has no design document")
+    except (ValueError, KeyError, TypeError, RecursionError) as error:
+        raise BackupError(f"line {line} of the backup's data can't be read ({str(error)[:200]})") from None
+    return row
+
+
+def _store(row: dict[str, Any], line: int) -> None:
+    """One row of the data into its table."""
+    try:
         for stored in serializers.deserialize("python", [row], ignorenonexistent=True):
             stored.save()
-    except (
-        ValueError,
-        KeyError,
-        TypeError,
-        RecursionError,
-        serializers.base.DeserializationError,
-        DatabaseError,
-    ) as error:
+    except (ValueError, KeyError, TypeError, serializers.base.DeserializationError, DatabaseError) as error:
         raise BackupError(f"line {line} of the backup's data can't be read ({str(error)[:200]})") from None
-    return label

@@ -128,7 +128,7 @@ class Backups(ApiTestCase):
             return lambda raw: json.dumps(json.loads(raw) | new).encode()
 
         def row(raw: bytes, model: bytes) -> bytes:
-            return next(line for line in raw.splitlines(keepends=True) if model in line and b'"number": 1,' in line)
+            return next(line for line in raw.splitlines(keepends=True) if model in line and b'"number":1,' in line)
 
         self.file.write_bytes(b"PK\x03\x04 nonsense")
         self.refused("not a backup")
@@ -147,12 +147,55 @@ class Backups(ApiTestCase):
         self.changed(data_jsonl=lambda raw: b'{"model": "sessions.session", "pk": "x", "fields": {}}\n' + raw)
         self.refused("line 1", "do not hold")
         self.changed(
-            data_jsonl=lambda raw: raw + row(raw, b"projects.revision").replace(b'"number": 1', b'"number": "x"')
+            data_jsonl=lambda raw: raw + row(raw, b"projects.revision").replace(b'"number":1', b'"number":"x"')
         )
         self.refused("can't be read")
         back_up(self.file)
         self.file.write_bytes(self.file.read_bytes()[:-40])
         self.refused("damaged")
+
+    def test_rows_that_do_not_fit_together_change_nothing(self) -> None:
+        """A variant of a project that is not there, with a digest and counts that are right: found before anything counts."""
+
+        def without_projects(raw: bytes) -> bytes:
+            return b"".join(x for x in raw.splitlines(keepends=True) if b'"projects.project"' not in x)
+
+        def counted(raw: bytes) -> bytes:
+            return json.dumps(json.loads(raw) | {"sha256": self.digest, "rows": self.rows}).encode()
+
+        back_up(self.file)
+        with zipfile.ZipFile(self.file) as archive:
+            data = without_projects(archive.read("data.jsonl"))
+            rows = json.loads(archive.read("manifest.json"))["rows"]
+        self.digest, self.rows = (
+            hashlib.sha256(data).hexdigest(),
+            {k: v for k, v in rows.items() if k != "projects.project"},
+        )
+        self.file.unlink()
+        self.changed(data_jsonl=without_projects, manifest_json=counted)
+        self.refused("do not fit together")
+        self.changed(manifest_json=lambda raw: json.dumps(json.loads(raw) | {"rows": {}}).encode())
+        self.refused("as many rows")
+
+    def test_whatever_is_written_is_read(self) -> None:
+        """A document of emoji, as large as may be, is a line that a restore takes; what would not read back is no backup."""
+        revision = Revision.objects.order_by("pk").last()
+        assert revision is not None
+        document = json.dumps({"format": "frugal-ember/3", "summary": "🔥" * 900_000}, ensure_ascii=False)
+        Revision.objects.filter(pk=revision.pk).update(document=document)
+        before = self.everything()
+        restore_counts = back_up(self.file)
+        self.assertEqual(restore(self.file), restore_counts)
+        self.assertEqual(self.everything(), before)
+        self.file.unlink()
+        with (
+            patch.object(backup, "LARGEST_LINE", 100_000),
+            self.assertRaisesRegex(BackupError, "more than a restore reads"),
+        ):
+            back_up(self.file)
+        with patch.object(backup, "verify", return_value={}), self.assertRaisesRegex(BackupError, "does not read back"):
+            back_up(self.file)
+        self.assertEqual(list(self.folder.iterdir()), [])
 
     def test_a_bomb_is_not_unpacked(self) -> None:
         self.changed()
