@@ -101,7 +101,7 @@ class CaseFromAFile(BrowserTestCase):
         self.page.get_by_text("thin spots, marked in space").click()
         expect(self.page.get_by_text("1 mm at").first).to_be_visible()
         expect(
-            self.page.get_by_role("heading", name="Charger board with port (CB-1) and the bottom wall collide")
+            self.page.get_by_role("heading", name="Charger board with port (CB-1) and the front wall collide")
         ).to_be_visible()
         self.page.reload()
         expect(self.page.get_by_text("As in coat.stl")).to_be_visible()

@@ -179,3 +179,6 @@ def _points_in(kept: Kept, step: float) -> Array:
     shape = np.maximum(np.ceil(size / step), 1).astype(int)
     middles = np.argwhere(filled(piece, low, step, (int(shape[0]), int(shape[1]), int(shape[2]))))
     return np.concatenate([piece.corners, low + (middles + 0.5) * step])
+
+
+atexit.register(_points_in.cache_clear)

@@ -99,10 +99,15 @@ def _to_surface(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
         spaces = np.column_stack([body.low, outer - body.high]).ravel()
         own = np.array([side != body.open_side for side in SIDES])
         nearest = int(np.argmin(np.where(own, spaces - usual, np.inf)))
-        gap, axis = min(_into(walls.kept, piece.kept) for piece in body.pieces)
+        gap, axis, met = min((_into(walls.kept, piece.kept) for piece in body.pieces), key=lambda found: found[0])
         beside = float((spaces - usual)[nearest])
+        within = gap < beside - RIB_MM
+        if met is not None:  # the wall, or what else of it, that the body reaches into
+            off = np.column_stack([met, outer - np.asarray(met)]).ravel()
+            nearest = int(np.argmin(off))
+            within = float((off - usual)[nearest]) > RIB_MM
         if gap >= SEARCHED_MM or (gap < -TOUCH_MM and gap < beside < 0):  # far from any wall, or in two of them at once
-            gap, axis = max(gap, beside), nearest // 2
+            gap, axis, within = max(gap, beside), nearest // 2, False
         out = float(spaces[own].min())
         if out < min(gap, -TOUCH_MM):  # beside the case altogether
             gap, axis = out, int(np.argmin(np.where(own, spaces, np.inf))) // 2
@@ -115,22 +120,23 @@ def _to_surface(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
                 round(gap, SINGLE),
                 body.needs_mm(enclosure, SIDES[nearest]),
                 axis,
-                gap < beside - RIB_MM,
+                within,
             )
         )
     return found
 
 
 @lru_cache(maxsize=512)
-def _into(case: Kept, body: Kept) -> tuple[float, int]:
-    """(gap, axis) of a piece to the walls, as `distance_mm` has it but for what is farther than is searched."""
+def _into(case: Kept, body: Kept) -> tuple[float, int, tuple[float, ...] | None]:
+    """(gap, axis, the middle of what both share) of a piece to the walls, as `distance_mm` has it but for what is farther than is searched."""
     walls, piece = case.solid, body.solid
     both = walls.whole ^ piece.whole
     if both.volume() > TOUCHING_MM3:
         box = both.bounding_box()
         reach = np.array(box[3:]) - np.array(box[:3])
-        return -float(reach.min()), int(np.argmin(reach))
-    return surface_gap_mm(walls, piece), 2
+        middle = (np.array(box[3:]) + np.array(box[:3])) / 2
+        return -float(reach.min()), int(np.argmin(reach)), tuple(float(v) for v in middle)
+    return surface_gap_mm(walls, piece), 2, None
 
 
 atexit.register(_into.cache_clear)  # solids that are left at the end are complained about
