@@ -36,6 +36,12 @@ class Planes:
     offsets: Array
     middle: Array | None = None
 
+    @property
+    def sides(self) -> np.ndarray:
+        """The side that each face looks to most, by its position in the order left, right, front, back, bottom, top, (faces,)."""
+        axis = np.argmax(np.abs(self.normals), axis=1)
+        return np.asarray(2 * axis + (self.normals[np.arange(len(axis)), axis] > 0))
+
 
 def is_plain(case: Enclosure) -> bool:
     """Whether it is a box with upright edges; where they are rounded, its upright walls are all as thick."""

@@ -63,8 +63,7 @@ def _to_box(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
 def _to_faces(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
     """The gaps to the inner faces of a case that is convex inside: each side's faces together, as far as their planes are off."""
     planes = cavity_planes(enclosure)
-    facing = 2 * np.argmax(np.abs(planes.normals), axis=1)
-    sides = facing + (planes.normals[np.arange(len(facing)), facing // 2] > 0)
+    sides = planes.sides
     found = []
     for i, body in enumerate(placed):
         if body.of_the_case:

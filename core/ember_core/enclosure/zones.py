@@ -77,11 +77,9 @@ def _faces_in(i: int, k: int, room: Array, body: Placed, enclosure: Enclosure) -
     """The same of a case whose sides lean, are rounded or domed: the inner faces of each side together."""
     planes = cavity_planes(enclosure)
     depth = (room @ planes.normals.T).max(axis=0) - planes.offsets
-    facing = 2 * np.argmax(np.abs(planes.normals), axis=1)
-    sides = facing + (planes.normals[np.arange(len(facing)), facing // 2] > 0)
     found = []
     for s, side in enumerate(SIDES):
-        worst = float(depth[sides == s].max(initial=-np.inf))
+        worst = float(depth[planes.sides == s].max(initial=-np.inf))
         if worst > TOUCH_MM and side != body.through:
             found.append(Blocked(i, k, -1, side, worst, s // 2))
     return found
