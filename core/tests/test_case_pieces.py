@@ -197,6 +197,22 @@ class Snaps(unittest.TestCase):
             self.assertEqual([len(x.decompose()) for x in (lower, upper)], [1, 1], case)
             self.assertGreater(float(upper.volume()), float(without[1].volume()) + 60)
 
+    def test_at_each_wall(self) -> None:
+        """As much is added to the lid and taken off the wall at each of the four, by their own thickness."""
+        found = []
+        for size, at in (
+            ([2.5, 10, 8], [2, 12, 10]),
+            ([2.5, 10, 8], [55.5, 12, 10]),
+            ([10, 2.5, 8], [20, 2, 10]),
+            ([10, 2.5, 8], [20, 35.5, 10]),
+        ):
+            held = [{"id": "s", "name": "Snap", "kind": "snap", "body": {"size_mm": size, "position_mm": at}}]
+            found.append([p.volume_mm3 for p in pieces(gadget(fastenings=held))])
+        for lower, upper in found[1:]:
+            self.assertAlmostEqual(lower, found[0][0], places=2)
+            self.assertAlmostEqual(upper, found[0][1], places=2)
+        self.assertLess(found[0][0], pieces(gadget())[0].volume_mm3 - 1)
+
     def test_a_wall_just_thick_enough_for_its_recess(self) -> None:
         """Its ridge stands out 0.6 mm, with 0.2 mm between, and 0.8 mm of wall are left: 1.6 mm."""
         for wall, there in ((1.601, True), (1.599, False)):

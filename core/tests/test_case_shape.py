@@ -200,6 +200,14 @@ class ByHand(unittest.TestCase):
             inner, outer = wall_on(case, side, np.delete(np.array([[35.0, 25.0, 15.0]]), side // 2, axis=1))
             self.assertAlmostEqual(float(outer[0] - inner[0]), wall, places=6)
 
+    def test_an_inside_that_does_not_hold_the_middle(self) -> None:
+        """A bottom of 14 of 20 mm: what is left is 4 mm high, between leaning walls."""
+        case = Enclosure.model_validate(CASE | {"walls_mm": {"bottom": 14}, "taper_deg": 1})
+        lean = math.tan(math.radians(1))
+        wall = 2 / math.cos(math.radians(1))
+        mean = (60 - 2 * wall - 2 * 16 * lean) * (40 - 2 * wall - 2 * 16 * lean)
+        self.assertAlmostEqual(float(cavity_solid(case).volume()) / (4 * mean), 1, places=3)
+
     def test_a_round_case_is_as_wide_as_it_says(self) -> None:
         """Circles of chords that are 0.02 mm off at most: the area of one of 80 mm is 0.1 % short at most."""
         for wide in (10.0, 80.0, 300.0):

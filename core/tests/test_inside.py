@@ -18,6 +18,7 @@ from ember_core.design.patches import apply
 from ember_core.enclosure.fit import check_fit, contact_status
 from ember_core.enclosure.pieces import pieces
 from ember_core.enclosure.solids import Solid, turned_by, voids_of, way_out
+from ember_core.enclosure.zones import blocked_zones
 from ember_core.imports.mesh import read_mesh
 from ember_core.numeric import Array
 from ember_core.studies.judging import Judged
@@ -78,6 +79,16 @@ class Through(unittest.TestCase):
             with self.subTest(x):
                 found = codes(made) & {"short-of-its-wall", "outside-the-case"}
                 self.assertEqual(found, {code} if code else set())
+
+    def test_the_far_sides_of_a_case_from_a_file(self) -> None:
+        """A case of 60 mm with a wall of 2 mm: at its right a body of 4 mm that begins at 58 mm or less comes from inside."""
+        case = from_file(box_of() - Manifold.cube((4, 5, 5)).translate((57, 14.5, 5.5)))
+        for x, code in ((56.0, None), (52.8, "short-of-its-wall"), (80.0, "outside-the-case")):
+            found = codes(gadget(block((x, 15, 6), through="right"), **case)) & {
+                "short-of-its-wall",
+                "outside-the-case",
+            }
+            self.assertEqual(found, {code} if code else set(), x)
 
 
 class FromAFile(unittest.TestCase):
@@ -168,6 +179,10 @@ class Posts(unittest.TestCase):
             with self.subTest(body):
                 self.assertEqual(self.told(body), code)
 
+    def test_ribs_may_cross(self) -> None:
+        ribs = [{"id": f"r{i}", "name": f"Rib {i}", "kind": "cradle", "body": {"size_mm": s, "position_mm": [10, 10, 2]}} for i, s in enumerate(([20, 2, 4], [2, 20, 4]))]  # fmt: skip
+        self.assertNotIn("posts-overlap", codes(gadget(block((40, 18, 8)), fastenings=ribs)))
+
     def test_in_one_another(self) -> None:
         for x, code in ((10.1, set()), (9.9, {"posts-overlap"})):
             self.assertEqual(self.told({"position_mm": [4, 4, 2]}, {"position_mm": [x, 4, 2]}), code)
@@ -196,6 +211,25 @@ class Zones(unittest.TestCase):
         wall = 10 * math.tan(math.radians(20)) + 2 / math.cos(math.radians(20))
         for off, good in ((0.01, True), (-0.01, False)):
             self.assertEqual(self.free(20 - wall - off, (20, 15, 6), taper_deg=20, outer_mm=[90, 60, 20]), good)
+
+    def test_the_far_walls_of_a_box(self) -> None:
+        """Inside to 58 and 38 mm: a zone from a body's far side on, up to there and a hundredth farther."""
+        for side, at, room in (
+            ("right", (40, 15, 6), 58 - 44),
+            ("back", (20, 25, 6), 38 - 29),
+            ("top", (20, 15, 9), 18 - 13),
+        ):
+            for depth, good in ((room - 0.01, True), (room + 0.01, False)):
+                made = gadget(block(at, zones=[{"side": side, "kind": "wires", "depth_mm": depth}]))
+                self.assertEqual("zone-blocked" not in codes(made), good, side)
+                told = blocked_zones(check_fit(made).placed, made.enclosure)
+                self.assertEqual([(b.side, round(b.depth_mm, 6)) for b in told], [] if good else [(side, 0.01)])
+
+    def test_how_far_a_partition_reaches_in(self) -> None:
+        """Lengthwise at y 20 to 21.5 mm: a zone of 5 mm from 17 mm on backwards has all of it in it, 1.5 mm deep."""
+        case = from_file(box_of() + Manifold.cube((57, 1.5, 17)).translate((1.5, 20, 1.5)))
+        made = gadget(block((28, 13, 6), zones=[{"side": "back", "kind": "wires", "depth_mm": 5}]), **case)
+        self.assertEqual(len(blocked_zones(check_fit(made).placed, made.enclosure)), 1)
 
     def test_a_partition_of_a_case_from_a_file(self) -> None:
         """A partition from 20 to 21.5 mm across the inside, and a zone from 30 mm towards it."""
