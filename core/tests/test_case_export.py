@@ -103,7 +103,7 @@ def read(data: bytes, kind: CaseFormat) -> trimesh.Trimesh:
 class Export(unittest.TestCase):
     def test_random_cases(self) -> None:
         written = 0
-        for seed in sweep(25, 200):
+        for seed in sweep(10, 200):
             made = random_case(seed)
             whole = on_the_bed(pieces(made))
             volume = sum(p.volume_mm3 for p in whole)
@@ -119,7 +119,7 @@ class Export(unittest.TestCase):
                     self.assertEqual(found.body_count, len(whole))
                     self.assertTrue(found.is_watertight)
                     written += 1
-        self.assertGreater(written, 90)
+        self.assertGreater(written, 35)
 
 
 if __name__ == "__main__":

@@ -58,7 +58,7 @@ class Placing(unittest.TestCase):
 
     def test_random_round_turned_and_straight_bodies_in_rounded_cases_of_uneven_walls(self) -> None:
         random.seed(9)
-        for _ in range(40):
+        for _ in range(16):
             case = {"outer_mm": [random.uniform(40, 70), random.uniform(40, 70), 30], "wall_mm": random.uniform(1, 3)}
             case |= {"corner_mm": random.uniform(0, 20), "walls_mm": {"left": random.uniform(1, 6), "top": 4}}
             parts = []
