@@ -78,30 +78,16 @@ def pack_patch(design: Design, new: Battery) -> list[PatchOperation]:
     return [*patch, replace("/battery/body", moved_free(with_body, "/battery") or body)]
 
 
+PLAIN: dict[str, object] = {"hull_mm": [], "surface": None, "file": None, "off_mm": 0.0, "blocks": [], "holes": []}
+
+
 def _roundness(new: Battery, size: list[float]) -> dict[str, object]:
     """A single round cell, or coins on each other, lie along the side that is not like the others."""
     if not pack_is_round(new.cell, new.series * new.parallel):
-        return {
-            "shape": "cuboid",
-            "hull_mm": [],
-            "surface": None,
-            "file": None,
-            "off_mm": 0.0,
-            "blocks": [],
-            "holes": [],
-        }
+        return {"shape": "cuboid"} | PLAIN
     middle = sorted(size)[1]
     odd = max(range(3), key=lambda i: abs(size[i] - middle))
-    return {
-        "shape": "cylinder",
-        "along": "xyz"[odd],
-        "hull_mm": [],
-        "surface": None,
-        "file": None,
-        "off_mm": 0.0,
-        "blocks": [],
-        "holes": [],
-    }
+    return {"shape": "cylinder", "along": "xyz"[odd]} | PLAIN
 
 
 def without_uses(design: Design, mode: int, parts: set[str]) -> list[PatchOperation]:
