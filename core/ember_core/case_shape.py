@@ -24,6 +24,7 @@ CHORD_MM = 0.02  # no chord of a rounded edge is farther from it, here, in what 
 MOST_ARC = 64  # corners of a quarter of the largest ones
 DOME = 9  # heights along a dome
 TOUCH_MM = 1e-6
+SLIVER_MM2 = 1e-9  # faces of less have no normal to speak of
 LOOKS = 1e-2  # of a face's normal: from there on it looks to a side
 
 
@@ -184,12 +185,19 @@ def _outer_planes(figures: Figures) -> Planes:
 
 def _outside(figures: Figures) -> tuple[Array, Planes]:
     """(the corners of its outer solid, their hull's faces)."""
-    from scipy.spatial import ConvexHull
+    from manifold3d import Manifold  # as qhull gives up on very flat ones
 
     outer, _, corner, edge, taper, dome = figures
     points = _rings(np.asarray(outer, dtype=float), corner, edge, float(np.tan(np.radians(taper))), dome)
-    found = np.unique(np.round(ConvexHull(points).equations, 9), axis=0)
-    return points, Planes(found[:, :3], -found[:, 3])
+    mesh = Manifold.hull_points(points).to_mesh64()
+    corners = np.asarray(mesh.vert_properties, dtype=float)[:, :3][np.asarray(mesh.tri_verts)]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    twice = np.linalg.norm(normals, axis=1)
+    flat = twice > SLIVER_MM2
+    normals = normals[flat] / twice[flat, None]
+    offsets = np.einsum("ij,ij->i", normals, corners[flat, 0])
+    found = np.unique(np.round(np.column_stack([normals, offsets]), 9), axis=0)
+    return points, Planes(found[:, :3], found[:, 3])
 
 
 def _room(figures: Figures, outside: Planes) -> Planes | None:
@@ -222,9 +230,12 @@ def _room(figures: Figures, outside: Planes) -> Planes | None:
 
 def _corners(planes: Planes) -> Array:
     """The corners of a convex solid from its faces, (n, 3)."""
-    from scipy.spatial import HalfspaceIntersection
+    from scipy.spatial import HalfspaceIntersection, QhullError
 
-    found = HalfspaceIntersection(np.column_stack([planes.normals, -planes.offsets]), planes.middle).intersections
+    try:
+        found = HalfspaceIntersection(np.column_stack([planes.normals, -planes.offsets]), planes.middle).intersections
+    except QhullError:  # so flat that there is nothing inside
+        return np.zeros((0, 3))
     return np.asarray(found[np.isfinite(found).all(axis=1)])
 
 

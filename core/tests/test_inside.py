@@ -17,6 +17,7 @@ from ember_core.catalogue import built_in
 from ember_core.design.patches import apply
 from ember_core.enclosure.fit import check_fit, contact_status
 from ember_core.enclosure.pieces import pieces
+from ember_core.enclosure.placing import place_all
 from ember_core.enclosure.solids import Solid, turned_by, voids_of, way_out
 from ember_core.enclosure.zones import blocked_zones
 from ember_core.imports.mesh import read_mesh
@@ -288,6 +289,30 @@ class Odd(unittest.TestCase):
         self.assertTrue(closes(gadget(block((20, 15, 6), (0.05, 0.05, 0.05)))))
         self.assertTrue(closes(gadget(block((20, 15, 6), (0.05, 0.05, 0.05)), **from_file(box_of()))))
         self.assertFalse(closes(gadget(block((20, 15, 1), (0.05, 0.05, 0.05)), **from_file(box_of()))))
+
+    def test_absurd_sizes_are_an_answer_or_a_sentence(self) -> None:
+        """From a thousandth of a millimetre to two metres, radii as small and as large as they may be, bodies anywhere: nothing breaks."""
+        choose, looked = random.Random(1), 0
+        sizes = (1e-3, 0.01, 0.5, 3.0, 20.0, 60.0, 300.0, 2000.0)
+        while looked < 25:
+            outer = [choose.choice(sizes) for _ in range(3)]
+            least = min(outer)
+            case = {
+                "outer_mm": outer, "wall_mm": choose.choice((0.01, 0.5, 2, 50)), "corner_mm": choose.choice((0, 1e-6, least / 3, min(outer[:2]) / 2)),
+                "edge_mm": choose.choice((0, 1e-6, least / 2)), "taper_deg": choose.choice((0, 1e-4, 5, 44)), "dome_mm": choose.choice((0, 1e-6, outer[2] / 2)),
+            }  # fmt: skip
+            body = block((choose.choice((-2000, 0, 2.5, 2000)), choose.choice((-1, 2.5)), choose.choice((0, 2.5))), tuple(choose.choice(sizes) for _ in range(3)), turn_deg=[choose.choice((0, 1e-3, 45)) for _ in range(3)])  # type: ignore[arg-type]  # fmt: skip
+            try:
+                made = gadget(
+                    body, body | {"position_mm": [0, 0, 0], "through": choose.choice(("left", "top"))}, **case
+                )
+            except DocumentError:
+                continue
+            looked += 1
+            with self.subTest(case):
+                codes(made)
+                place_all(made, anew=True)
+                pieces(made)
 
     def test_a_case_in_a_case(self) -> None:
         """One box in the hollow of another one: what is between them is inside as well."""

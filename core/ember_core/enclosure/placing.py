@@ -37,6 +37,7 @@ WALL_SHARE, NEAR_MM = (
     5.0,
 )  # how much a wall counts against the battery, and how far warmth is felt half; rules of thumb
 SHUFFLED = 0.4  # how far sizes are mixed up, as a standard deviation of their logarithm
+MOST_STEPS = 50  # of them
 GRID = 7  # places along each axis that a body which is to be moved is tried at
 
 
@@ -400,7 +401,7 @@ def _points(
         for axis in range(3):
             if axis != s // 2:
                 last = max(room.high[axis] - size[axis], edge[axis])
-                steps = np.arange(edge[axis], last + 1e-9, EVERY_MM)
+                steps = np.arange(edge[axis], last + 1e-9, max(EVERY_MM, (last - edge[axis]) / MOST_STEPS))
                 axes[axis] = np.unique(np.concatenate([axes[axis], np.round(steps, 1)]))
     if at is None and len(taken_high) > FEW:  # the corners of each by itself, as all crossings would be too many
         start = np.array(

@@ -247,14 +247,15 @@ def way_out(one: Solid, other: Solid) -> tuple[float, Array]:
 
 @lru_cache(maxsize=256)
 def _convex_way_out(one: bytes, other: bytes) -> tuple[float, Array]:
-    from scipy.spatial import ConvexHull
+    from scipy.spatial import ConvexHull, QhullError
 
     first, second = (np.frombuffer(x).reshape(-1, 3) for x in (one, other))
     a, b = (_extreme(p) if len(first) * len(second) > MOST_DIFFERENCES else p for p in (first, second))
-    faces = ConvexHull(
-        (b[:, None] - a[None]).reshape(-1, 3)
-    ).equations  # moved by one of these the first touches the second
-    ways = faces[np.argsort(-faces[:, 3], kind="stable")[:MOST_WAYS], :3]
+    try:
+        faces = ConvexHull((b[:, None] - a[None]).reshape(-1, 3)).equations
+        ways = faces[np.argsort(-faces[:, 3], kind="stable")[:MOST_WAYS], :3]  # moved so the first touches the second
+    except QhullError:  # too flat for it: along the axes
+        ways = np.concatenate([np.eye(3), -np.eye(3)])
     for wide in (
         (0.0,) if a is first and b is second else (0.0, 0.1, 0.03, 0.01)
     ):  # of some of the corners: looked at more closely with all
