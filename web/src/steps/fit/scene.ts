@@ -3,7 +3,6 @@ import {
   AmbientLight,
   BoxGeometry,
   BufferGeometry,
-  CanvasTexture,
   Color,
   DirectionalLight,
   DoubleSide,
@@ -18,7 +17,6 @@ import {
   MeshLambertMaterial,
   PerspectiveCamera,
   Plane,
-  PlaneGeometry,
   Raycaster,
   Scene,
   Vector2,
@@ -30,7 +28,7 @@ import {
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import type { Body } from "../../design/types";
 import type { MadeOf } from "./bodies";
-import { extruded, geometryOf, several, point, rounded, surface } from "./shapes";
+import { extruded, geometryOf, several, point, rounded, shadow, surface } from "./shapes";
 
 export type Triple = readonly [number, number, number];
 export type Shown = {
@@ -280,7 +278,7 @@ export class CaseScene {
   private build() {
     const content = this.content!;
     for (const group of [this.shell, this.lid, this.bodies, this.windows, this.ground]) emptied(group);
-    this.ground.add(this.shadow(content.outer));
+    this.ground.add(shadow(content.outer));
     this.buildShell(content);
     for (const shown of content.bodies) {
       this.bodies.add(this.solid(shown));
@@ -291,29 +289,6 @@ export class CaseScene {
     this.arrange();
     this.paint();
     this.rule();
-  }
-
-  /** What the case throws on the ground: soft, darkest below it. */
-  private shadow([x, y]: Triple): Mesh {
-    const wide = 128;
-    const drawn = document.createElement("canvas");
-    drawn.width = drawn.height = wide;
-    const pen = drawn.getContext("2d");
-    if (pen) {
-      pen.filter = `blur(${wide / 14}px)`;
-      pen.fillStyle = "black";
-      pen.fillRect(wide * 0.2, wide * 0.2, wide * 0.6, wide * 0.6);
-    }
-    const material = new MeshBasicMaterial({
-      map: new CanvasTexture(drawn),
-      color: this.tint("--ink"),
-      transparent: true,
-      opacity: 0.22,
-      depthWrite: false,
-    });
-    const mesh = new Mesh(new PlaneGeometry(x / 0.6, y / 0.6), material);
-    mesh.position.set(x / 2, y / 2, -0.3);
-    return mesh;
   }
 
   /** A small cross in space. */

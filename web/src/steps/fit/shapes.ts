@@ -2,10 +2,14 @@
 import {
   BoxGeometry,
   BufferGeometry,
+  CanvasTexture,
   CylinderGeometry,
   Euler,
   ExtrudeGeometry,
   MathUtils,
+  Mesh,
+  MeshBasicMaterial,
+  PlaneGeometry,
   Quaternion,
   Shape,
   Vector3,
@@ -93,4 +97,22 @@ function round(body: Body): BufferGeometry {
   if (along === 0) geometry.rotateZ(Math.PI / 2);
   if (along === 2) geometry.rotateX(Math.PI / 2);
   return geometry;
+}
+
+const SHADOW_PX = 128;
+
+/** What the case throws on the ground: soft, darkest below it. */
+export function shadow([x, y]: readonly [number, number, number]): Mesh {
+  const drawn = document.createElement("canvas");
+  drawn.width = drawn.height = SHADOW_PX;
+  const pen = drawn.getContext("2d");
+  if (pen) {
+    pen.filter = `blur(${SHADOW_PX / 14}px)`;
+    pen.fillRect(SHADOW_PX * 0.2, SHADOW_PX * 0.2, SHADOW_PX * 0.6, SHADOW_PX * 0.6);
+  }
+  const map = new CanvasTexture(drawn);
+  const material = new MeshBasicMaterial({ map, transparent: true, opacity: 0.22, depthWrite: false });
+  const mesh = new Mesh(new PlaneGeometry(x / 0.6, y / 0.6), material);
+  mesh.position.set(x / 2, y / 2, -0.3);
+  return mesh;
 }
