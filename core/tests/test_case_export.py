@@ -55,6 +55,14 @@ def _drawn(choose: random.Random) -> Design:
         case["seal"] = {"cord_mm": 1.0, "groove_mm": 0.75}
     if choose.random() < 0.2:
         case["joint"] = "flat"
+    if choose.random() < 0.3:
+        letters = {
+            "text": "Ab8",
+            "side": choose.choice(SIDES),
+            "height_mm": choose.uniform(3, 8),
+            "raised": choose.random() < 0.5,
+        }
+        case["labels"] = [letters | {"depth_mm": choose.uniform(0.2, 1.0)}]
     room = Enclosure.model_validate(case)
     low, inner = np.asarray(room.walls)[0::2], np.asarray(room.inner_mm)
     bodies = []

@@ -82,6 +82,7 @@ from .draw import (
 )
 from .gadget import (
     Brief,
+    CaseLabel,
     CaseShape,
     Decision,
     Design,
@@ -134,6 +135,7 @@ __all__ = [
     "Brief",
     "BurstShape",
     "Capacitor",
+    "CaseLabel",
     "CaseShape",
     "Cell",
     "CellCurve",

@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints, model_validator
 
-from .basics import SAME_MM, Body, Celsius, Gap, Millimetre, Model, Money, Point, Size, Slug, Surface, Text, Title
+from .basics import SAME_MM, Body, Celsius, Gap, Millimetre, Model, Money, Point, Side, Size, Slug, Surface, Text, Title
 from .battery import Battery, Charger
 from .day import Day
 from .draw import Mode, Part
@@ -84,6 +84,21 @@ class Fastening(Model):
         if self.body.through is not None or self.body.on is not None or self.body.zones:
             raise ValueError("it is part of the case: it goes through no side, sits on nothing and keeps no room free")
         return self
+
+
+class CaseLabel(Model):
+    """A line of letters on the outside of the case."""
+
+    text: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40)]
+    side: Side = "top"
+    height_mm: Annotated[float, Field(ge=1, le=100)] = Field(6, description="of its capitals [mm]")
+    depth_mm: Annotated[float, Field(ge=0.05, le=5)] = Field(0.6, description="how far raised, or how deep [mm]")
+    raised: bool = Field(False, description="it stands out; else it is engraved")
+    at_mm: tuple[Millimetre, Millimetre] | None = Field(
+        None,
+        description="its middle along the other two axes, in their order, from the outer corner [mm]; null: the middle of the side",
+    )
+    turned_deg: Literal[0, 90, 180, 270] = Field(0, description="against the clock, seen from outside")
 
 
 class Film(Model):
@@ -193,6 +208,7 @@ class Enclosure(Model):
     seal: Seal | None = None
     fastenings: Annotated[list[Fastening], Field(max_length=64)] = []
     films: Annotated[list[Film], Field(max_length=64)] = []
+    labels: Annotated[list[CaseLabel], Field(max_length=8)] = []
     clearance_mm: Gap | None = Field(None, description="part to wall, each side; null: the process's usual figure")
     gap_mm: Gap = Field(0.5, description="part to part [mm]")
     cost: Money = 0
@@ -251,6 +267,8 @@ class Enclosure(Model):
             raise ValueError(f"its size is that of its file, {own[0]:g} × {own[1]:g} × {own[2]:g} mm")
         if self.corner_mm or self.edge_mm or self.taper_deg or self.dome_mm:
             raise ValueError("its edges are those of its file")
+        if self.labels:
+            raise ValueError("its letters are those of its file")
         return self
 
     @model_validator(mode="after")

@@ -38,11 +38,11 @@ def parted(case: Enclosure) -> tuple[Manifold, Manifold]:
     """(the room of the lower piece, that of the upper one): both sides of where it comes apart, with the rim of the upper piece that goes down into a
     recess of the lower one, or with the groove for the cord."""
     split, (x, y, z) = split_mm(case), case.outer_mm
-    out = BEYOND_MM
+    out = BEYOND_MM + max((label.depth_mm for label in case.labels if label.raised), default=0.0)
     under_lid = abs(split - (z - case.walls[5] - case.dome_mm)) < JOINED_MM
     off = OFF_MM if under_lid else 0.0
-    below = _slab(x, y, -out, split - off)
-    above = _slab(x, y, split + off, z + out)
+    below = _slab(x, y, -out, split - off, out)
+    above = _slab(x, y, split + off, z + out, out)
     rim = rim_of(case)
     if rim is not None:
         room = cavity_grown(case, -JOINED_MM)  # a little into the room, so that no face lies in another one
@@ -59,10 +59,10 @@ def parted(case: Enclosure) -> tuple[Manifold, Manifold]:
     return below, above
 
 
-def _slab(x: float, y: float, low: float, high: float) -> Manifold:
+def _slab(x: float, y: float, low: float, high: float, out: float = BEYOND_MM) -> Manifold:
     from manifold3d import Manifold
 
-    return Manifold.cube((x + 2 * BEYOND_MM, y + 2 * BEYOND_MM, high - low)).translate((-BEYOND_MM, -BEYOND_MM, low))
+    return Manifold.cube((x + 2 * out, y + 2 * out, high - low)).translate((-out, -out, low))
 
 
 @dataclass(frozen=True)

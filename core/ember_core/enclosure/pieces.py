@@ -2,7 +2,7 @@
 
 Made of what is checked: walls, where it comes apart, the rim that keeps both pieces in place or the groove of the seal's cord, an opening around everything
 that shows or plugs through a side, posts with their holes, holes drawn wider and posts thinner by what the making makes of them; posts reach into
-the walls that they stand on; snaps, where a wall is thick enough for their recess, and ribs; vents as slots.
+the walls that they stand on; snaps, where a wall is thick enough for their recess, and ribs; vents as slots; letters.
 """
 
 from __future__ import annotations
@@ -14,11 +14,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..case_shape import corners_of, material, outer_solid
-from ..design import Design, Enclosure, Fastening
+from ..design import Design, Enclosure, Fastening, ThinSpot
 from ..making import CLEARS_MM, HEAD_MM, HOLES_MM, NUT_MM, clearance_mm, making_of
 from ..numeric import Array
+from ..thickness import thin_spots
 from .bodies import TOUCH_MM, Placed, placed_bodies
 from .joints import BEYOND_MM, JOINED_MM, parted, snap_of, split_mm
+from .labels import label_solid
 from .passage import wall_on
 from .solids import SIDES, Solid, hull, window_corners
 from .vents import vent_slots
@@ -32,6 +34,8 @@ CRUMB_MM3 = 1e-3  # less is what two faces in one plane leave
 FINE_MM = 2e-3  # corners nearer than that are one
 STEEP = -math.cos(math.radians(45))  # what looks down more than that hangs
 ROOTED_MM = 0.04  # a rib reaches so much farther all around, into what it touches
+THIN_RAYS, MOST_THIN = 6000, 5
+CHORD_MM = 0.02  # so much a round face is off
 POSTS = ("screw", "insert", "nut")
 
 
@@ -67,7 +71,11 @@ def pieces(design: Design) -> list[Piece]:
     shell = _united(
         [shell, *ribs, *(hull(_rooted(_wider(body.solid.corners, thinner), case)) ^ whole for _, body in posts)]
     )
-    openings = [_opening(body, points, case) for body in placed for points in opening_corners(body, case)]
+    labels = [label_solid(label, case) for label in case.labels]
+    raised = [solid for label, solid in zip(case.labels, labels, strict=True) if label.raised]
+    shell = _united([shell, *raised]) if raised else shell
+    openings = [solid for label, solid in zip(case.labels, labels, strict=True) if not label.raised]
+    openings += [_opening(body, points, case) for body in placed for points in opening_corners(body, case)]
     openings += [hull(slot) for slot in vent_slots(case) or []]
     shell = shell - _united(openings) if openings else shell
     carrying = [hole for post, body in posts if post.carries for hole in _carrying_holes(case, post, body)]
@@ -84,6 +92,17 @@ def pieces(design: Design) -> list[Piece]:
         upper = upper - _united([_way_through(case, post, body) for post, body in posts])
     made = [_piece("lower piece", lower), _piece("upper piece", upper)]
     return [p for p in made if p is not None]
+
+
+def too_thin(made: list[Piece], least_mm: float) -> list[ThinSpot]:
+    """Where pieces are thinner than that, the thinnest first, as far as `THIN_RAYS` find it."""
+    from manifold3d import Manifold, Mesh64
+
+    found = []
+    for piece in made:
+        solid = Manifold(Mesh64(np.array(piece.vertices), np.array(piece.faces, dtype=np.uint64)))
+        found += [spot for spot in thin_spots(solid, THIN_RAYS)[0] if spot.thickness_mm < least_mm - CHORD_MM]
+    return sorted(found, key=lambda spot: spot.thickness_mm)[:MOST_THIN]
 
 
 def _rooted(points: Array, case: Enclosure) -> Array:

@@ -7,11 +7,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..case_shape import material
-from ..design import Design
+from ..design import Design, ThinSpot
 from ..enclosure.case_files import MOST_OPENINGS, openings_of
 from ..enclosure.joints import split_mm
-from ..enclosure.pieces import pieces
+from ..enclosure.pieces import pieces, too_thin
 from ..figures import record
+from ..making import making_of
 
 if TYPE_CHECKING:
     from manifold3d import Manifold
@@ -27,10 +28,12 @@ class ShellPart:
 
 @record
 class ShellAnswer:
-    """What stays below where it comes apart, and what comes off; null where there is nothing of it."""
+    """What stays below where it comes apart, and what comes off; null where there is nothing of it. `thin`: where what is made is thinner than its process holds
+    at all, an opening, a post or a groove biting into a wall, the thinnest first; none of a case from a file, whose spots are in the document."""
 
     lower: ShellPart | None
     upper: ShellPart | None
+    thin: list[ThinSpot]
 
 
 def answer_shell(design: Design) -> ShellAnswer:
@@ -38,13 +41,20 @@ def answer_shell(design: Design) -> ShellAnswer:
     is whole unless the document says where it comes apart."""
     case = design.enclosure
     if case.shape is None and openings_of(design) <= MOST_OPENINGS:
-        made = {p.name: ShellPart(corners=p.vertices.round(3).tolist(), faces=p.faces.tolist()) for p in pieces(design)}
-        return ShellAnswer(lower=made.get("lower piece"), upper=made.get("upper piece"))
+        whole = pieces(design)
+        made = {p.name: ShellPart(corners=p.vertices.round(3).tolist(), faces=p.faces.tolist()) for p in whole}
+        plain = pieces(_without_letters(design)) if case.labels else whole  # what stands between two strokes is no wall
+        thin = too_thin(plain, making_of(case).least_wall)
+        return ShellAnswer(lower=made.get("lower piece"), upper=made.get("upper piece"), thin=thin)
     solid = material(case)
     if case.shape is not None and case.split_mm is None:
-        return ShellAnswer(lower=_part(solid), upper=None)
+        return ShellAnswer(lower=_part(solid), upper=None, thin=[])
     upper, lower = solid.split_by_plane((0.0, 0.0, 1.0), split_mm(case))
-    return ShellAnswer(lower=_part(lower), upper=_part(upper))
+    return ShellAnswer(lower=_part(lower), upper=_part(upper), thin=[])
+
+
+def _without_letters(design: Design) -> Design:
+    return design.model_copy(update={"enclosure": design.enclosure.model_copy(update={"labels": []})})
 
 
 def _part(solid: Manifold) -> ShellPart | None:

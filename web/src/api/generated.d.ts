@@ -1659,6 +1659,53 @@ export interface components {
             rated_v?: number | null;
         };
         /**
+         * CaseLabel
+         * @description A line of letters on the outside of the case.
+         */
+        CaseLabel: {
+            /** Text */
+            text: string;
+            /**
+             * Side
+             * @default top
+             * @enum {string}
+             */
+            side: "left" | "right" | "front" | "back" | "bottom" | "top";
+            /**
+             * Height Mm
+             * @description of its capitals [mm]
+             * @default 6
+             */
+            height_mm: number;
+            /**
+             * Depth Mm
+             * @description how far raised, or how deep [mm]
+             * @default 0.6
+             */
+            depth_mm: number;
+            /**
+             * Raised
+             * @description it stands out; else it is engraved
+             * @default false
+             */
+            raised: boolean;
+            /**
+             * At Mm
+             * @description its middle along the other two axes, in their order, from the outer corner [mm]; null: the middle of the side
+             */
+            at_mm?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Turned Deg
+             * @description against the clock, seen from outside
+             * @default 0
+             * @enum {integer}
+             */
+            turned_deg: 0 | 90 | 180 | 270;
+        };
+        /**
          * CaseShape
          * @description A case from a file, in place of the box: its closed surface, and what was measured on it when it was read.
          */
@@ -2517,6 +2564,11 @@ export interface components {
              * @default []
              */
             films: components["schemas"]["Film"][];
+            /**
+             * Labels
+             * @default []
+             */
+            labels: components["schemas"]["CaseLabel"][];
             /**
              * Clearance Mm
              * @description part to wall, each side; null: the process's usual figure
@@ -5334,11 +5386,14 @@ export interface components {
         };
         /**
          * ShellAnswer
-         * @description What stays below where it comes apart, and what comes off; null where there is nothing of it.
+         * @description What stays below where it comes apart, and what comes off; null where there is nothing of it. `thin`: where what is made is thinner than its process holds
+         *     at all, an opening, a post or a groove biting into a wall, the thinnest first; none of a case from a file, whose spots are in the document.
          */
         ShellAnswer: {
             lower: components["schemas"]["ShellPart"] | null;
             upper: components["schemas"]["ShellPart"] | null;
+            /** Thin */
+            thin: components["schemas"]["ThinSpot"][];
         };
         /**
          * ShellPart
@@ -6064,6 +6119,7 @@ export type Body = components['schemas']['Body'];
 export type Brief = components['schemas']['Brief'];
 export type BurstShape = components['schemas']['BurstShape'];
 export type Capacitor = components['schemas']['Capacitor'];
+export type CaseLabel = components['schemas']['CaseLabel'];
 export type CaseShape = components['schemas']['CaseShape'];
 export type Cell = components['schemas']['Cell'];
 export type CellCurve = components['schemas']['CellCurve'];

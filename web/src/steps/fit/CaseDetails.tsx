@@ -9,6 +9,7 @@ import { Button, Choice } from "../../ui/controls";
 import { CaseFromFile } from "./BodyFromFile";
 import { CaseFile } from "./CaseFile";
 import { Holding } from "./Holding";
+import { Letters } from "./Letters";
 import { Making } from "./Making";
 
 const PROCESSES = [
@@ -177,6 +178,7 @@ export function CaseDetails({ select }: { select: (where: string) => void }) {
       {!enclosure.shape && (
         <>
           <Holding select={select} />
+          <Letters />
           <CaseFile />
         </>
       )}

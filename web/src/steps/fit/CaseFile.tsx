@@ -27,9 +27,9 @@ export function CaseFile() {
         ))}
       </div>
       <p className="text-soft text-sm">
-        Walls, openings and vents, posts with their holes, snaps, ribs, the rim that keeps the lid in its place or the
-        groove of a seal, in millimetres, each piece on the side on which least of it hangs; holes and posts are drawn
-        for what your machine makes of them, shrinkage is left to its program. Print a test piece first.
+        Walls, openings and vents, posts with their holes, snaps, ribs, letters, the rim that keeps the lid in its place
+        or the groove of a seal, in millimetres, each piece on the side on which least of it hangs; holes and posts are
+        drawn for what your machine makes of them, shrinkage is left to its program. Print a test piece first.
       </p>
       <Problems error={saving.error} />
     </fieldset>

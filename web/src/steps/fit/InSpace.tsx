@@ -6,10 +6,11 @@ import { useDesign, useOpenDesign, useShown } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Button, Check, Choice } from "../../ui/controls";
 import { Plane } from "../../ui/plane";
+import { StatusMark } from "../../design/fields/status";
 import { show } from "../../ui/format";
 import { useTheme } from "../../ui/theme";
 import { bodyAt, bodyName, madeOf, shiftAll } from "./bodies";
-import { canDraw, CaseScene, VIEW_NAMES, type Cut, type Label, type Own, type Shown, type Triple } from "./scene";
+import { canDraw, CaseScene, VIEW_NAMES, type Cut, type Label, type Shown, type Triple } from "./scene";
 
 type Gaps = Schemas["GapsAnswer"];
 const NAMED = "fit-names";
@@ -225,6 +226,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
         {cutAxis !== "" && <Plane at={cutAt} size={size} move={setCutAt} />}
       </div>
       {warmth && <Legend />}
+      {own && own.thin.length > 0 && <ThinPlaces spots={own.thin} />}
       <p id="in-space-keys" className="text-soft mt-1 text-sm">
         Drag the ground to turn it, a body to move it. Keys: comma and full stop choose a body, arrows move it by 0.5 mm
         (Page Up and Down upwards, Shift 0.1 mm); with none chosen, or with Alt, arrows turn the case, + and − go nearer
@@ -315,6 +317,29 @@ function GapList({ name, gaps }: { name: string; gaps: Gaps }) {
   );
 }
 
+/** Where the pieces as made are thinner than the process holds. */
+function ThinPlaces({ spots }: { spots: Schemas["ShellAnswer"]["thin"] }) {
+  return (
+    <details className="mt-1 text-[0.9375rem]">
+      <summary className="flex cursor-pointer items-center gap-2">
+        <StatusMark status="watch" />
+        As made, the case is only {show(spots[0]?.thickness_mm, "mm")} thin where something bites into its wall
+      </summary>
+      <ul className="text-soft ml-6 text-sm">
+        {spots.map((t) => (
+          <li key={t.at_mm.join()}>
+            {show(t.thickness_mm, "mm")} at x {show(t.at_mm[0], "mm")}, y {show(t.at_mm[1], "mm")}, z{" "}
+            {show(t.at_mm[2], "mm")}
+          </li>
+        ))}
+      </ul>
+      <p className="text-soft ml-6 text-sm">
+        Such webs break or do not print. Move the opening or the post away from it, or thicken the wall.
+      </p>
+    </details>
+  );
+}
+
 type Node = Schemas["HeatNode"];
 
 const warmthOf = (node: Node) => `, up to ${show(node.worst_c, "°C")}; stands ${show(node.stands_c, "°C")}`;
@@ -351,7 +376,7 @@ function Legend() {
 }
 
 /** The pieces of the case as they are made; asked for anew when the case changes, or what goes through it. */
-function useOwnShell(bodies: readonly Shown[]): Own | null {
+function useOwnShell(bodies: readonly Shown[]): Schemas["ShellAnswer"] | null {
   const design = useOpenDesign();
   const { shape, ...box } = design.enclosure;
   const through = bodies.filter((b) => b.body.through).map((b) => [b.body, b.copies]);

@@ -1,0 +1,53 @@
+"""How thick a solid is, measured by rays (manifold3d)."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from .design import ThinSpot
+
+if TYPE_CHECKING:
+    from manifold3d import Manifold
+
+SURFACE_RAYS = 20_000
+FIRST_STEP, SECOND_STEP = 0.7548776662466927, 0.5698402909980532  # fill a square evenly (powers of the plastic number)
+RAY_STARTS_MM = 1e-3
+THICK_MM = 8.0  # thicker than that nobody asks
+AGAINST = 0.5  # cosine: out through a face that lies more or less against the one it went in through
+SPOT_APART_MM, MOST_SPOTS, MOST_LOOKED = 4.0, 40, 6000
+
+
+def thin_spots(solid: Manifold, rays: int = SURFACE_RAYS) -> tuple[list[ThinSpot], float]:
+    """(the thinnest spots, no two nearer to each other than `SPOT_APART_MM`, how far apart was looked [mm]). Thick is what a straight way from a point of the
+    surface goes until it comes out again, where it comes out against what it went in through."""
+    mesh = solid.to_mesh()
+    corners = np.asarray(mesh.vert_properties, dtype=float)[:, :3][np.asarray(mesh.tri_verts)]
+    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    area = np.linalg.norm(normals, axis=1) / 2
+    normals /= np.maximum(2 * area, 1e-12)[:, None]
+    whole = float(area.sum())
+    ends = np.cumsum(area)
+    face = np.minimum(np.searchsorted(ends, (np.arange(rays) + 0.5) / rays * whole), len(area) - 1)
+    a, b = (np.arange(rays) * FIRST_STEP) % 1.0, (np.arange(rays) * SECOND_STEP) % 1.0
+    root = np.sqrt(a)
+    share = np.stack([1 - root, root * (1 - b), root * b], axis=1)
+    points = np.einsum("ij,ijk->ik", share, corners[face])
+    into = -normals[face]
+    thick = np.full(rays, np.inf)
+    for k in range(rays):
+        begin = points[k] + RAY_STARTS_MM * into[k]
+        hits = solid.ray_cast(tuple(begin), tuple(points[k] + THICK_MM * into[k]))
+        if hits and float(np.dot(hits[0].normal, into[k])) > AGAINST:
+            thick[k] = float(np.linalg.norm(np.asarray(hits[0].position) - points[k]))
+    kept: list[int] = []
+    for k in np.argsort(thick, kind="stable")[:MOST_LOOKED].tolist():
+        if not np.isfinite(thick[k]) or len(kept) >= MOST_SPOTS:
+            break
+        if all(np.linalg.norm(points[k] - points[j]) >= SPOT_APART_MM for j in kept):
+            kept.append(k)
+    spots = [
+        ThinSpot(at_mm=(*(float(f"{v:.5g}") for v in points[k]),), thickness_mm=float(f"{thick[k]:.4g}")) for k in kept
+    ]
+    return spots, float(np.sqrt(whole / rays))
