@@ -1,4 +1,4 @@
-"""How much the tests notice: small faults, one at a time, in the core; the tests that should see them run on each.
+"""How much the tests notice: small faults, one at a time, in the core; the tests that pass by its line run on each (`lines`).
 
 `./ember mutate [--count N] [--seed S] [MODULE ...]`. A fault is one change of one operator, comparison, sign, number or
 condition in a module's syntax tree; it is put in place of the module in a process of its own, whose tests stop at the first
@@ -12,9 +12,10 @@ import ast
 import copy
 import importlib.abc
 import importlib.util
+import io
+import json
 import os
 import random
-import re
 import resource
 import subprocess
 import sys
@@ -25,169 +26,13 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from .lines import Lines
+
 ROOT = Path(__file__).resolve().parents[2]
 CORE = ROOT / "core"
 LIMIT_S = 240
-
-# module -> the tests that look at it, the quickest first
-TESTS: dict[str, list[str]] = {
-    "numeric": ["test_numeric", "test_pieces"],
-    "measures.selection": ["test_ways", "test_answers", "test_traps"],
-    "case_shape": ["test_case_shape", "test_inside", "test_section"],
-    "enclosure.bodies": [
-        "test_copies",
-        "test_fit",
-        "test_details",
-        "test_inside",
-        "test_boards",
-        "test_solids",
-        "test_rooms",
-        "test_case",
-    ],
-    "enclosure.walls": ["test_fit", "test_inside", "test_case_shape", "test_case"],
-    "enclosure.zones": ["test_case", "test_inside", "test_windows"],
-    "enclosure.hollow": ["test_inside", "test_case_shape"],
-    "enclosure.passage": ["test_inside", "test_case_shape", "test_case"],
-    "enclosure.joints": ["test_case_pieces", "test_constants", "test_case"],
-    "enclosure.vents": ["test_case_pieces"],
-    "findings.inside": ["test_inside", "test_case", "test_constants", "test_windows"],
-    "findings.posts": ["test_inside", "test_case_pieces", "test_constants"],
-    "enclosure.solids": ["test_solids", "test_case", "test_boards", "test_windows", "test_case_shape"],
-    "enclosure.step_file": ["test_case_pieces"],
-    "imports.case_walls": ["test_case_shape"],
-    "findings.boards": ["test_boards"],
-    "findings.case": ["test_metal_and_ratings", "test_case", "test_windows", "test_case_shape"],
-    "studies.gaps": ["test_gaps"],
-    "making": ["test_case", "test_constants"],
-    "imports.charger_list": ["test_charger_list"],
-    "imports.mesh": ["test_mesh"],
-    "battery.state": ["test_battery_state", "test_relaxation", "test_timeline"],
-    "runtime.powers": ["test_shares", "test_warmth", "test_evaluation", "test_golden"],
-    "supply.converters": [
-        "test_pieces",
-        "test_converters",
-        "test_stages",
-        "test_supply",
-        "test_answers",
-        "test_golden",
-    ],
-    "supply.solver": [
-        "test_ways",
-        "test_supply",
-        "test_pieces",
-        "test_stages",
-        "test_shares",
-        "test_converters",
-        "test_runtime",
-        "test_golden",
-    ],
-    "runtime.limits": [
-        "test_limits",
-        "test_pieces",
-        "test_thresholds",
-        "test_stages",
-        "test_rates",
-        "test_verdicts",
-        "test_findings",
-        "test_golden",
-    ],
-    "runtime.run": [
-        "test_ways",
-        "test_runtime",
-        "test_rates",
-        "test_gadgets",
-        "test_calibration",
-        "test_timeline",
-        "test_golden",
-    ],
-    "runtime.uncertainty": ["test_sampling", "test_evaluation", "test_golden"],
-    "charging.charge": ["test_charging", "test_ways", "test_refill", "test_calibration", "test_golden"],
-    "charging.solar": ["test_solar", "test_constants"],
-    "thermal.films": ["test_thermal", "test_golden"],
-    "thermal.shell": ["test_thermal", "test_heat_3d", "test_odd_charges", "test_golden"],
-    "solved.warmth": [
-        "test_warmth",
-        "test_heat_3d",
-        "test_metal_and_ratings",
-        "test_heat",
-        "test_charging",
-        "test_refill",
-        "test_golden",
-    ],
-    "battery.calibration": ["test_late_and_cold", "test_calibration", "test_discharge_csv"],
-    "battery.cold": ["test_late_and_cold"],
-    "enclosure.placing": ["test_placing"],
-    "findings.sun": ["test_charges_that_harm", "test_refill", "test_constants"],
-    "solved.nodes": ["test_warmth", "test_heat_3d", "test_metal_and_ratings", "test_constants", "test_golden"],
-    "solved.places": ["test_neighbours", "test_heat_3d", "test_warmth", "test_constants", "test_golden"],
-    "findings.refill": ["test_charges_that_harm", "test_refill", "test_constants"],
-    "findings.protection": ["test_charges_that_harm", "test_refill", "test_constants"],
-    "studies.charging": ["test_charge_answers"],
-    "enclosure.fit": [
-        "test_boards",
-        "test_windows",
-        "test_case_shape",
-        "test_ways",
-        "test_rooms",
-        "test_fit",
-        "test_thresholds",
-        "test_findings",
-        "test_verdicts",
-    ],
-    "battery.pack": [
-        "test_ways",
-        "test_pack",
-        "test_pieces",
-        "test_chemistry",
-        "test_day_traps",
-        "test_cells",
-        "test_rates",
-        "test_golden",
-    ],
-    "load.day": ["test_ways", "test_day", "test_timeline", "test_day_traps", "test_golden"],
-    "solved.droop": ["test_cold_and_peaks", "test_traps", "test_peaks", "test_golden"],
-    "studies.trials": ["test_trials", "test_savings", "test_charging"],
-    "findings.draw": ["test_ways", "test_warmth", "test_findings", "test_thresholds", "test_traps", "test_evaluation"],
-    "findings.sleep": ["test_ways", "test_traps", "test_thresholds", "test_gadgets"],
-    "findings.supply": ["test_ways", "test_pieces", "test_findings", "test_thresholds", "test_traps", "test_gadgets"],
-    "findings.battery": ["test_ways", "test_rooms", "test_warmth", "test_thresholds", "test_findings", "test_traps"],
-    "findings.charging": ["test_charges_that_harm", "test_ways", "test_charging", "test_findings", "test_cells"],
-    "findings.bank": ["test_day_traps", "test_thresholds", "test_gadgets"],
-    "enclosure.holding": ["test_holding", "test_boards"],
-    "findings.holding": ["test_holding"],
-    "enclosure.pieces": ["test_case_pieces", "test_boards", "test_windows", "test_case_shape"],
-    "enclosure.section": ["test_section", "test_case_shape"],
-    "studies.section": ["test_section", "test_case_shape", "test_windows", "test_boards"],
-    "findings.webs": ["test_webs"],
-    "findings.windows": ["test_input_windows"],
-    "findings.cells": ["test_charges_that_harm"],
-    "findings.cold": ["test_cold_and_peaks"],
-    "findings.ratings": ["test_metal_and_ratings"],
-    "findings.peaks": ["test_peaks", "test_cold_and_peaks", "test_traps"],
-    "findings.fit": ["test_copies", "test_fit", "test_thresholds", "test_findings", "test_ways", "test_rooms"],
-    "reports.verdicts": ["test_verdicts", "test_heat", "test_charging", "test_rule_of_verdicts", "test_golden"],
-    "solved.hottest": ["test_metal_and_ratings", "test_heat", "test_verdicts", "test_golden"],
-    "load.operating_points": ["test_cold_and_peaks", "test_runtime", "test_golden"],
-    "enclosure.facing": ["test_neighbours"],
-    "thermal.neighbours": ["test_neighbours"],
-    "measures.awake": ["test_savings", "test_day_traps"],
-    "measures.asleep": ["test_savings", "test_traps"],
-    "findings.awake": ["test_warmth", "test_day_traps", "test_thresholds"],
-    "findings.feeds": ["test_ways", "test_rooms", "test_pieces", "test_thresholds", "test_traps"],
-    "findings.heat": ["test_ways", "test_warmth", "test_heat", "test_refill"],
-    "design.merging": ["test_merging"],
-    "catalogue.search": ["test_search"],
-    "imports.csv_cells": ["test_csv_cells"],
-    "quantities.reading": ["test_quantities", "test_bad_input", "test_units_table"],
-    "imports.grid_text": ["test_bad_input"],
-    "design.references": ["test_bad_input", "test_day_traps"],
-    "runtime.ends": ["test_ends", "test_day_traps", "test_gadgets"],
-    "studies.cells": ["test_cells"],
-    "calculators.capacitor": ["test_designers", "test_ways", "test_traps"],
-    "calculators.divider": ["test_designers", "test_ways"],
-    "calculators.led": ["test_designers", "test_pieces"],
-    "calculators.cell": ["test_pieces", "test_discharge_csv", "test_cells", "test_designers", "test_day_traps"],
-}
+TESTS_S = 100.0  # of tests at most for one fault
+SAME = 1e-6  # what is taken for the same, and a digit that is rounded: three tenths more of it nobody can notice
 
 SWAPS: dict[type, type] = {
     ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.Pow: ast.Mult,
@@ -202,11 +47,14 @@ class Fault:
     index: int
     line: int
     what: str
+    first: int  # of the lines of the statement that it is in
+    last: int
 
 
 def _skipped(tree: ast.AST) -> set[int]:
     """Nodes that are no behaviour: annotations, sentences for people, error texts, defaults of fields that are always
-    given, and budgets (`MOST_...`, `GRID...`), which trade time for nothing that a reader sees."""
+    given, budgets (`MOST_...`, `GRID...`), which trade time for nothing that a reader sees, and guards against what rounding leaves (below `SAME`,
+    digits of `round`, sizes of caches)."""
     found: set[int] = set()
     for place in (tree, *(n for n in ast.walk(tree) if isinstance(n, ast.ClassDef))):
         for node in getattr(place, "body", []):
@@ -232,8 +80,16 @@ def _skipped(tree: ast.AST) -> set[int]:
             "label",
         ):
             found |= {id(x) for x in ast.walk(node)}
-        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in ("show", "Field"):
+        if (
+            isinstance(node, ast.Call)
+            and isinstance(node.func, ast.Name)
+            and node.func.id in ("show", "Field", "lru_cache")
+        ):
             found |= {id(x) for x in ast.walk(node)}
+        if isinstance(node, ast.Call) and getattr(node.func, "id", getattr(node.func, "attr", "")) == "round":
+            found |= {id(x) for x in node.args[1:]}
+        if isinstance(node, ast.Constant) and isinstance(node.value, float) and 0 < node.value <= SAME:
+            found.add(id(node))
     return found
 
 
@@ -301,27 +157,6 @@ def all_modules() -> list[str]:
     return sorted(name for name in names if name and faults(name))
 
 
-def tests_of(module: str) -> list[str]:
-    """The tests that look at a module: those that are named for it, else those that import it, else those that import something of its room;
-    the golden file looks at all that an evaluation says."""
-    if module in TESTS:
-        return TESTS[module]
-    room = module.rpartition(".")[0]
-    by_import: dict[str, list[str]] = {module: [], room: []}
-    for file in sorted((CORE / "tests").glob("test_*.py"), key=lambda p: p.stat().st_size):
-        text = file.read_text()
-        for name, files in by_import.items():
-            if re.search(rf"ember_core\.{re.escape(name)}\b" if name else "ember_core", text):
-                files.append(file.stem)
-    last = module.rpartition(".")[2]
-    named = [f.stem for f in sorted((CORE / "tests").glob("test_*.py")) if last.removesuffix("s") in f.stem]
-    own = [*dict.fromkeys([*named, *by_import[module], *by_import[room]])][:MOST_TESTS]
-    return [*dict.fromkeys(own), "test_evaluation", "test_golden"]
-
-
-MOST_TESTS = 8
-
-
 def path_of(module: str) -> Path:
     place = CORE / "ember_core" / module.replace(".", "/")
     return place / "__init__.py" if place.is_dir() else place.with_suffix(".py")
@@ -329,7 +164,18 @@ def path_of(module: str) -> Path:
 
 def faults(module: str) -> list[Fault]:
     tree = ast.parse(path_of(module).read_text())
-    return [Fault(module, i, getattr(n, "lineno", 0), what) for i, (n, what, _) in enumerate(_places(tree))]
+    statement: dict[int, ast.stmt] = {}
+    for node in ast.walk(tree):  # outer ones first
+        if isinstance(node, ast.stmt):
+            statement |= {id(x): node for x in ast.walk(node)}
+    found = []
+    for i, (node, what, _) in enumerate(_places(tree)):
+        own = statement[id(node)]
+        # of a whole block only what is before its first statement
+        inner = [x.lineno for x in ast.iter_child_nodes(own) if isinstance(x, ast.stmt)]
+        last = max(min(inner) - 1, own.lineno) if inner else own.end_lineno or own.lineno
+        found.append(Fault(module, i, getattr(node, "lineno", own.lineno), what, own.lineno, last))
+    return found
 
 
 def faulty_tree(module: str, index: int) -> ast.AST:
@@ -360,23 +206,25 @@ class _Finder(importlib.abc.MetaPathFinder):
         )
 
 
-def notices(module: str, index: int) -> bool:
-    """In the process of one fault: whether any of the module's tests fails."""
+def notices(module: str, index: int, tests: list[str]) -> bool:
+    """In the process of one fault: whether any of the tests fails."""
     sys.meta_path.insert(0, _Finder(module, index))
-    for name in dict.fromkeys(["test_constants", *tests_of(module)]):
-        if not (CORE / "tests" / f"{name}.py").exists():
-            continue
-        suite = unittest.defaultTestLoader.loadTestsFromName(f"core.tests.{name}")
-        with open(os.devnull, "w") as quiet:  # noqa: PTH123
-            if not unittest.TextTestRunner(stream=quiet, failfast=True).run(suite).wasSuccessful():
-                return True
+    for name in tests:
+        suite = unittest.defaultTestLoader.loadTestsFromName(name)
+        if not unittest.TextTestRunner(stream=io.StringIO(), failfast=True).run(suite).wasSuccessful():
+            return True
     return False
 
 
-def _tried(fault: Fault) -> bool:
+def _tried(fault: Fault, lines: Lines) -> bool:
+    file = path_of(fault.module).relative_to(CORE / "ember_core")
+    tests = lines.tests(str(file), fault.first, fault.last, TESTS_S)
     command = [sys.executable, "-m", "core.tests.mutate", "--one", fault.module, str(fault.index)]
     # by processor time, so that a busy machine notices no more; what hangs is noticed
-    done = subprocess.run(command, cwd=ROOT, capture_output=True, check=False, preexec_fn=_limited)
+    asked = json.dumps(tests)
+    done = subprocess.run(
+        command, cwd=ROOT, capture_output=True, check=False, text=True, input=asked, preexec_fn=_limited
+    )
     return done.returncode != 0
 
 
@@ -389,10 +237,11 @@ def main() -> int:
     parser.add_argument("modules", nargs="*", help="of the core, as findings.supply; all by default")
     parser.add_argument("--count", type=int, default=120)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--workers", type=int, help="processes at once; as many as there are cores by default")
     parser.add_argument("--one", nargs=2, metavar=("MODULE", "INDEX"), help=argparse.SUPPRESS)
     chosen = parser.parse_args()
     if chosen.one:
-        return int(notices(chosen.one[0], int(chosen.one[1])))
+        return int(notices(chosen.one[0], int(chosen.one[1]), json.load(sys.stdin)))
     choose = random.Random(chosen.seed)
     modules = chosen.modules or choose.sample(all_modules(), len(all_modules()))
     pools = {m: choose.sample(faults(m), len(faults(m))) for m in modules}
@@ -401,9 +250,11 @@ def main() -> int:
         for module in modules:
             if pools[module] and len(drawn) < chosen.count:
                 drawn.append(pools[module].pop())
+    workers = chosen.workers or os.cpu_count() or 2
+    lines = Lines(workers)
     noticed: list[bool] = []
-    with ThreadPoolExecutor(max_workers=os.cpu_count() or 2) as pool:
-        for fault, seen in zip(drawn, pool.map(_tried, drawn), strict=True):  # as they come
+    with ThreadPoolExecutor(max_workers=workers) as pool:
+        for fault, seen in zip(drawn, pool.map(lambda f: _tried(f, lines), drawn), strict=True):  # as they come
             noticed.append(seen)
             text = path_of(fault.module).read_text().splitlines()[fault.line - 1].strip()
             told = "noticed" if seen else "survived"
