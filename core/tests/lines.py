@@ -82,7 +82,10 @@ def _made(module: str) -> dict[str, Any]:
     if found.get("key") != _key(module):
         command = [sys.executable, "-m", "core.tests.lines", module]
         done = subprocess.run(command, cwd=ROOT, capture_output=True, check=False, text=True)
-        found = {"key": _key(module), **(json.loads(done.stdout) if done.returncode == 0 else {"seconds": {}, "lines": {}})}
+        found = {
+            "key": _key(module),
+            **(json.loads(done.stdout) if done.returncode == 0 else {"seconds": {}, "lines": {}}),
+        }
         KEPT.mkdir(parents=True, exist_ok=True)
         file.write_text(json.dumps(found))
     return found

@@ -98,6 +98,22 @@ class Draw(Edges):
         self.assertTrue(seen(gadget(draw.BOARD_SLEEPS_A[1] * 0.999), "board"))
         self.assertFalse(seen(gadget(draw.BOARD_SLEEPS_A[1] * 1.001), "board"))  # that is no bridge any more
 
+    def test_a_board_however_its_draw_is_put(self) -> None:
+        """3 mA at 3.3 V are 9.9 mW and 1.1 kΩ: the same finding, and the same as its calmest state beside another one in another way."""
+        puts = (
+            {"behaviour": "current", "current_a": {"typical": 3e-3}},
+            {"behaviour": "power", "power_w": {"typical": 9.9e-3}},
+            {"behaviour": "resistor", "resistance_ohm": {"typical": 1100}},
+        )
+        for calm in puts:
+            for other in (state("active", 0.1), {"name": "active", "draw": {"behaviour": "power", "power_w": {"typical": 0.33}}}, state("light sleep", 0.004)):  # fmt: skip
+                board = part("board", {"name": "deep sleep", "draw": calm, "provenance": "datasheet"}, other, kind="controller")  # fmt: skip
+                modes = [{"id": "asleep", "name": "Asleep", "uses": [use("board", "deep sleep")]},
+                         {"id": "awake", "name": "Awake", "uses": [use("board", other["name"])]}]  # fmt: skip
+                found = seen(design(parts=[board], modes=modes), "board")
+                self.assertEqual(len(found), 1, (calm, other))
+                self.assertIn("3 mA", found[0].sentence)
+
 
 class Sleep(Edges):
     def test_a_part_that_stays_on_from_a_twentieth_on(self) -> None:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from ..calculators.led import MODERN_MCD_PER_MA
 from ..design import LedDraw, State
 from ..design.patches import replace
 from ..figures import PatchOperation, Remedy
+from ..load.operating_points import part_current
 from ..measures.asleep import dark_at_rest
 from ..measures.awake import dimmer
 from ..measures.bench import TrialBench
@@ -102,7 +103,11 @@ def board_with_parasitic_loads(bench: TrialBench) -> Iterator[Found]:
         if part.kind != "controller" or not BOARD_SLEEPS_A[0] <= own <= BOARD_SLEEPS_A[1] or own < 0.5 * total:
             continue
         use = next((u for u in design.modes[rest].uses if u.part == part.id), None)
-        if use is None or use.burst or use.state != min(part.states, key=typical_a).name:
+        if (
+            use is None
+            or use.burst
+            or use.state != calmest(part.states, float(bench.highest_rail_v[bench.usual.rail_of[p]])).name
+        ):
             continue
         yield Found(
             code="board",
@@ -124,11 +129,11 @@ def _barer_boards(bench: TrialBench, p: int, resting: str) -> Iterator[Remedy]:
     """Catalogue controllers with the same states that rest with a tenth, and stand the rail's voltage."""
     part = bench.design.parts[p]
     volts = float(bench.highest_rail_v[bench.usual.rail_of[p]])
-    names, calm = {s.name for s in part.states}, min(typical_a(s) for s in part.states)
+    names, calm = {s.name for s in part.states}, part_current(calmest(part.states, volts), volts)
     fitting = [
         x for x in bench.catalogue.parts
         if x.kind == "controller" and names <= {s.name for s in x.states} and (x.supply_min_v or 0) <= volts <= (x.supply_absolute_max_v or 100)
-        and typical_a(next(s for s in x.states if s.name == resting)) < BARER * calm
+        and part_current(next(s for s in x.states if s.name == resting), volts) < BARER * calm
     ]  # fmt: skip
     for best in sorted(fitting, key=lambda x: (x.body is None, x.cost))[:3]:
         new = best.model_copy(update={"id": part.id, "rail": part.rail, "quantity": part.quantity})
@@ -223,7 +228,6 @@ def display_is_large(bench: TrialBench) -> Iterator[Found]:
         )
 
 
-def typical_a(state: State) -> float:
-    """A state's typical current or power, to compare states of one part with each other."""
-    dumped = state.draw.model_dump()
-    return next((float(dumped[k]["typical"]) for k in ("current_a", "power_w") if k in dumped), 0.0)
+def calmest(states: Sequence[State], rail_v: float) -> State:
+    """The one of a part's states that draws least at a rail's voltage, however its draw is put."""
+    return min(states, key=lambda s: part_current(s, rail_v))

@@ -20,13 +20,13 @@ from ..design import (
 from ..design.patches import add, remove, replace
 from ..design.references import BATTERY
 from ..figures import PatchOperation, Remedy
+from ..load.operating_points import part_current
 from ..measures.asleep import cut_off, rail_off
 from ..measures.bench import TrialBench
 from ..measures.edits import placed, switch_off
 from ..measures.measure import Measure
 from ..measures.selection import stage_in_place
 from ..quantities import show
-from .draw import typical_a
 from .found import Found
 
 STAYS_ON_SHARE = 0.05
@@ -112,7 +112,7 @@ def cannot_wake(bench: TrialBench) -> Iterator[Found]:
     for m, mode in enumerate(design.modes):
         for p, part in waking:
             use = next((u for u in mode.uses if u.part == part.id), None)
-            if use is None or _is_running(part, use.state):
+            if use is None or _is_running(part, use.state, float(bench.highest_rail_v[bench.usual.rail_of[p]])):
                 continue
             lacks = _lacks(design, mode, part, use.state)
             if not lacks:
@@ -133,11 +133,11 @@ _WAKE_WORDS: dict[WakeBy, str] = {
 }  # fmt: skip
 
 
-def _is_running(part: Part, state: str) -> bool:
+def _is_running(part: Part, state: str, rail_v: float) -> bool:
     """A controller in a state that draws like its busiest one, and out of which nothing is said to wake it, is awake."""
     own = next(s for s in part.states if s.name == state)
     known = any(w.state == state for w in part.wakes)
-    return not known and typical_a(own) >= AWAKE_LIKE * max(typical_a(s) for s in part.states)
+    return not known and part_current(own, rail_v) >= AWAKE_LIKE * max(part_current(s, rail_v) for s in part.states)
 
 
 def _able(part: Part, state: str) -> tuple[set[WakeBy], int]:
@@ -187,7 +187,7 @@ def _waking_controllers(bench: TrialBench, m: int, p: int, state: str) -> Iterat
         if x.kind == "controller" and names <= {s.name for s in x.states} and not _lacks(design, mode, x, state)
         and (x.supply_min_v or 0) <= volts <= (x.supply_absolute_max_v or 100)
     ]  # fmt: skip
-    for x in sorted(fitting, key=lambda x: typical_a(next(s for s in x.states if s.name == state)))[:2]:
+    for x in sorted(fitting, key=lambda x: part_current(next(s for s in x.states if s.name == state), volts))[:2]:
         body = x.body and x.body.model_copy(update={"position_mm": part.body.position_mm if part.body else None})
         new = x.model_copy(update={"id": part.id, "rail": part.rail, "quantity": part.quantity, "body": body})
         yield Remedy(label=f"Use {x.name}", patch=[replace(f"/parts/{p}", new)])
