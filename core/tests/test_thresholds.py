@@ -106,7 +106,7 @@ class Draw(Edges):
             {"behaviour": "resistor", "resistance_ohm": {"typical": 1100}},
         )
         for calm in puts:
-            for other in (state("active", 0.1), {"name": "active", "draw": {"behaviour": "power", "power_w": {"typical": 0.33}}}, state("light sleep", 0.004)):  # fmt: skip
+            for other in (state("active", 0.1), {"name": "active", "draw": {"behaviour": "power", "power_w": {"typical": 0.33}}}):  # fmt: skip
                 board = part("board", {"name": "deep sleep", "draw": calm, "provenance": "datasheet"}, other, kind="controller")  # fmt: skip
                 modes = [{"id": "asleep", "name": "Asleep", "uses": [use("board", "deep sleep")]},
                          {"id": "awake", "name": "Awake", "uses": [use("board", other["name"])]}]  # fmt: skip
