@@ -5,7 +5,7 @@ from .design.problems import DocumentError, Problem
 from .design.references import build_design, read_design
 from .evaluation import Evaluation, evaluate
 
-VERSION = "0.4"  # goes up when the same document may get other figures
+VERSION = "0.5"  # goes up when the same document may get other figures
 
 __all__ = [
     "FORMAT",

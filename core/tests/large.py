@@ -13,6 +13,7 @@ from ember_core.numeric import Array
 from ember_core.supply.converters import fit_switching
 
 from .gadgets import LINEAR, cell, document, part, state, use
+from .simulation import switching_loss_w
 
 SWITCHING: dict[str, Any] = {
     "type": "switching", "quiescent_a": 1e-5, "limit_a": 2, "undervoltage_lockout_v": 2,
@@ -85,7 +86,9 @@ def solve_plainly(
     """
     stages = {s.id: s for s in design.supply.stages}
     converter_models = {
-        s.id: fit_switching(s.points, s.output_v, s.quiescent_a) for s in stages.values() if s.type == "switching"
+        s.id: fit_switching(s.points, s.output_v, s.quiescent_a, s.topology)
+        for s in stages.values()
+        if s.type == "switching"
     }
     names = [(p.id, s.name) for p in design.parts for s in p.states]
     parts = {p.id: p for p in design.parts}
@@ -121,7 +124,7 @@ def _working_point(
             elif stage.type == "pass":
                 value = source - stage.resistance_ohm * out[key]
             elif stage.topology == "buck":
-                value = min(stage.output_v, source)
+                value = min(stage.output_v, source - 0.2 / stage.limit_a * out[key])
             elif stage.topology == "boost":
                 value = max(stage.output_v, source)
             else:
@@ -150,9 +153,7 @@ def _working_point(
             else:
                 converter_model = converter_models[key]
                 source = max(node[stage.input], 0.05)
-                taken = (
-                    (node[key] + converter_model.a_v + converter_model.b_ohm * load) * load + converter_model.p0_w
-                ) / source + converter_model.quiescent_a
+                taken = (node[key] * load + switching_loss_w(converter_model, source, load)) / source
             asked[stage.input] += taken
         following = max(ocv - asked["battery"] * ohm, 0.25 * ocv)
         moved = max(moved, abs(following - volts))

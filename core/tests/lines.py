@@ -120,4 +120,4 @@ class Lines:
 
 
 if __name__ == "__main__":
-    print(json.dumps(read(sys.argv[1])))
+    Path(sys.argv[2]).write_text(json.dumps({"key": _key(sys.argv[1]), **read(sys.argv[1])}))

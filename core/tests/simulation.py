@@ -12,9 +12,20 @@ from typing import Any
 
 from ember_core import Design
 from ember_core.battery.chemistry import CHEMISTRIES, low_temperature_factor, open_circuit_voltage, resistance_factor
-from ember_core.supply.converters import fit_switching
+from ember_core.supply.converters import SwitchingModel, fit_switching
 
 WEAKEST = {1: 0.0, 2: 1 / math.sqrt(math.pi), 3: 1.5 / math.sqrt(math.pi)}  # expected shortfall of the weakest of n
+
+
+def switching_loss_w(fit: SwitchingModel, source: float, load: float) -> float:
+    """What a switching stage loses at one input voltage and one load, term by term."""
+    up, down = fit.output_v / source, source / fit.output_v
+    coil, switched = {"buck": (1.0, down), "boost": (max(up, 1.0), max(down, 1.0)), "buck-boost": (max(up, 1.0), max(down, 1.0)),
+                      "inverting": (1 + up, 1 + down)}[fit.topology]  # fmt: skip
+    x, loss = coil * load, source * fit.quiescent_a
+    for factor, power in zip(fit.terms, (0, 0.5, 0.75, 1, 2, 3), strict=True):
+        loss += factor * x**power * (switched if power <= 1 else 1.0)
+    return loss
 
 
 @dataclass
@@ -127,7 +138,8 @@ class Simulation:
             return min(stage.output_v, source - stage.dropout_v / stage.dropout_at_a * load)
         if stage.type == "pass":
             return source - stage.resistance_ohm * load
-        limits = {"buck": min(stage.output_v, source), "boost": max(stage.output_v, source)}
+        dropped = source - load * (0.2 if stage.dropout_v is None else stage.dropout_v) / stage.limit_a
+        limits = {"buck": max(min(stage.output_v, dropped), 0.0), "boost": max(stage.output_v, source)}
         return limits.get(stage.topology, stage.output_v)
 
     def input_a(self, stage: Any, mode: Any, source: float, volts: float, load: float) -> float:
@@ -141,9 +153,8 @@ class Simulation:
             return load * (1 + stage.ground_share) + stage.quiescent_a
         if stage.type == "pass":
             return load + stage.leakage_a
-        fit = fit_switching(stage.points, stage.output_v, stage.quiescent_a)
-        loss = source * stage.quiescent_a + fit.p0_w + fit.a_v * load + fit.b_ohm * load**2
-        return (volts * load + loss) / max(source, 0.05)
+        fit = fit_switching(stage.points, stage.output_v, stage.quiescent_a, stage.topology)
+        return (volts * load + switching_loss_w(fit, max(source, 0.05), load)) / max(source, 0.05)
 
     def solve(self, charge: float, moment: OperatingPoint, most: bool) -> tuple[float, float, dict[str, float]]:
         """(terminal voltage, battery current, rail voltages) by plain substitution until nothing moves."""

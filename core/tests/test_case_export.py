@@ -119,7 +119,7 @@ class Export(unittest.TestCase):
             for kind in KINDS:
                 data = case_file(made, kind)
                 with self.subTest(f"{seed} {kind}"):
-                    self.assertNotIn(b"nan", data[:2_000_000] if kind != "stl" else b"")
+                    self.assertFalse(kind in ("obj", "step") and b"nan" in data)
                     found = read(data, kind)
                     self.assertTrue(np.isfinite(found.vertices).all())
                     np.testing.assert_allclose(np.ptp(found.vertices, axis=0), np.ptp(bounds, axis=0), atol=0.01)

@@ -76,7 +76,7 @@ Topology = Literal["buck", "boost", "buck-boost", "inverting"]
 
 
 class SwitchingStage(StageBase):
-    """Pin = Vout Iout + p0 + a Iout + b Iout^2, fitted to the efficiency points. Inverting: `output_v` is its size."""
+    """Its loss over the current in its coil and the voltage that it switches, fitted to the efficiency points. Inverting: `output_v` is its size."""
 
     type: Literal["switching"] = "switching"
     topology: Topology
@@ -86,6 +86,10 @@ class SwitchingStage(StageBase):
     input_limit_a: Annotated[float, Field(ge=1e-6, le=100)] | None = None
     undervoltage_lockout_v: Volt = Field(description="stops below this input [V]")
     start_up_v: Volt | None = Field(None, description="does not start below this input [V]")
+    dropout_v: Annotated[float, Field(ge=0, le=5)] | None = Field(
+        None,
+        description="of a buck: what it drops at full duty and its limit, once its input is too low [V]; null: what such usually do",
+    )
     load_disconnect: bool = Field(
         True, description="switched off, its output is cut; otherwise input less a diode passes"
     )

@@ -3687,7 +3687,7 @@ export interface components {
         };
         /**
          * SwitchingStage
-         * @description Pin = Vout Iout + p0 + a Iout + b Iout^2, fitted to the efficiency points. Inverting: `output_v` is its size.
+         * @description Its loss over the current in its coil and the voltage that it switches, fitted to the efficiency points. Inverting: `output_v` is its size.
          */
         SwitchingStage: {
             /** Id */
@@ -3779,6 +3779,11 @@ export interface components {
              * @description does not start below this input [V]
              */
             start_up_v?: number | null;
+            /**
+             * Dropout V
+             * @description of a buck: what it drops at full duty and its limit, once its input is too low [V]; null: what such usually do
+             */
+            dropout_v?: number | null;
             /**
              * Load Disconnect
              * @description switched off, its output is cut; otherwise input less a diode passes

@@ -47,8 +47,11 @@ const LIMITS: StageField[] = [
 
 const OFF: StageField = { key: "shutdown_a", label: "Shutdown current", dimension: "current" };
 
+const FULL_DUTY: StageField = { key: "dropout_v", label: "Dropout at its limit", dimension: "voltage", optional: true };
+
 export const fieldsOf = (stage: Stage): StageField[] => [
   ...FIELDS[stage.type],
+  ...(stage.type === "switching" && stage.topology === "buck" ? [FULL_DUTY] : []),
   MOST,
   ...(stage.enable ? [OFF] : []),
   ...(stage.type === "pass" ? LIMITS.slice(0, 1) : LIMITS),
