@@ -44,6 +44,11 @@ class Curves(unittest.TestCase):
             ("lithium-manganese", 2.92),
             ("lithium-iron-disulfide", 1.5),
             ("lithium-thionyl", 3.6),
+            ("silver-oxide", 1.55),
+            ("zinc-air", 1.3),
+            ("lead-acid", 2.05),
+            ("lithium-titanate", 2.3),
+            ("alkaline-block", 7.95),
         ):
             mean = float(np.trapezoid(open_circuit_voltage(name, Z), Z))  # type: ignore[arg-type]
             self.assertAlmostEqual(mean, nominal, delta=0.1)

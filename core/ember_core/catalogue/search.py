@@ -11,12 +11,14 @@ import unicodedata
 from collections.abc import Sequence
 from functools import lru_cache
 
+from ..design import Stage
 from .entries import Entry
 
 MOST_WORDS, LONGEST_TEXT = 6, 200
 WHOLE, BEGINNING, SYNONYM, SLIP = 8.0, 5.0, 4.0, 1.0
 IN_NAME = 2.0  # times as much as in what is said about it
 PHRASE = 4.0  # all that was typed stands in the name like that
+FED_V = (3.0, 3.7, 5.0, 6.0, 7.4, 9.0, 12.0, 24.0)  # what gadgets are fed with
 SHORTEST_SLIP = 4  # letters; in shorter words a slip is another word
 
 # What people type, and the words of the entries that they mean by it: any one of them will do, "a+b" wants both.
@@ -45,15 +47,31 @@ _SYNONYMS: dict[str, str] = {
     "usbc": "type-c", "pins": "header", "connectors": "plug socket header terminal",
     "lipo": "lithium-ion+pouch", "lipoly": "lithium-ion+pouch", "polymer": "lithium-ion+pouch", "liion": "lithium-ion", "li": "lithium-ion lithium",
     "lithium": "lithium", "lifepo4": "iron+phosphate", "lfp": "iron+phosphate", "nimh": "nickel-metal-hydride", "rechargeable": "lithium-ion nickel iron+phosphate",
-    "coin": "button coin", "cr2032": "2032", "mignon": "aa", "micro-cell": "aaa", "powerbank": "bank", "9v": "9", "battery": "",
+    "coin": "button coin", "mignon": "aa", "micro-cell": "aaa", "powerbank": "bank", "battery": "",
     "ldo": "linear", "regulator": "linear buck boost", "dcdc": "buck boost", "stepup": "boost", "step-up": "boost", "stepdown": "buck", "mosfet": "switch",
-    "fuse": "fuse", "polyfuse": "fuse", "diodes": "diode", "charger": "charger", "bms": "protection",
+    "fuse": "fuse", "polyfuse": "fuse", "diodes": "diode", "charger": "charger", "bms": "protection", "lora": "long-range", "lorawan": "long-range", "zigbee": "mesh+radio",
+    "thread": "mesh+radio", "aerial": "antenna", "sma": "antenna+socket", "pcb": "bare+board", "perfboard": "bare+board",
+    "stripboard": "bare+board", "protoboard": "bare+board", "breadboard": "bare+board", "photovoltaic": "solar", "pv": "solar", "bolt": "screw", "screws": "screw", "heatset": "insert",
+    "pogo": "pads", "waterproof": "sealed gland", "watertight": "sealed gland", "ip67": "sealed gland", "watch": "silver coin button", "hearing": "zinc-air",
+    "pp3": "block", "sla": "lead-acid", "agm": "lead-acid", "gel": "lead-acid", "vrla": "lead-acid", "lead": "lead-acid", "lto": "titanate", "lir": "rechargeable+coin",
+    "clip": "clip holder", "case": "holder", "box": "holder", "2s": "two+series two+lithium", "3s": "three+series three+lithium",
+    "oled": "oled", "lcd": "lcd", "keyboard": "keys", "matrix": "matrix keys", "laser": "light", "amp": "amplifier", "mp3": "player", "voltmeter": "divider",
+    "lidar": "light-time", "radar": "radar", "camera": "camera", "cam": "camera", "buck": "buck", "boost": "boost", "buck-boost": "buck-boost", "dc-dc": "buck boost",
+    "supercap": "super-capacitor", "ultracap": "super-capacitor", "capacitor": "super-capacitor", "lifepo": "iron+phosphate", 
+    "baby": "c", "mono": "d", "aaa": "aaa", "aa": "aa", "hr6": "hr6", "lr6": "lr6", "e-ink": "e-paper", "eink": "e-paper", "ink": "e-paper",
+    "photodiode": "phototransistor", "heater": "heater", "transistor": "switch phototransistor", "usb-c": "type-c", "holder": "holder", "cr123a": "cr123", "vape": "large+currents",
 }  # fmt: skip
+_IDLE = frozenset(
+    ("a", "an", "the", "to", "for", "with", "and", "of", "from", "in", "on", "my", "x")
+)  # where other words are typed
+_TIMES = re.compile(r"(\d+)x([a-z]\w*)?")  # 2xAA
+_NUMBER = re.compile(r"\d+(?:\.\d+)?")
+_UNIT = re.compile(r"(\d+(?:\.\d+)?)(mah|ma|ah|v|w|mm|cm|ghz|mhz|khz|inch|in|ohm|mb|gb|f|a|pin|pins)")
 
 
 # What is one word to people and more than one to the eye, or the other way round.
 _PHRASES = {"usb c": "typec", "usb-c": "typec", "wi fi": "wifi", "wi-fi": "wifi", "step up": "stepup", "step down": "stepdown",
-            "hall sensor": "hall", "hall switch": "hall", "real time": "time"}  # fmt: skip
+            "hall sensor": "hall", "heart rate": "heart", "hall switch": "hall", "real time": "time"}  # fmt: skip
 
 
 def search(entries: Sequence[Entry], text: str) -> list[Entry]:
@@ -63,7 +81,8 @@ def search(entries: Sequence[Entry], text: str) -> list[Entry]:
         typed = re.sub(rf"\b{phrase}\b", word, typed)
     terms = [_terms(entry) for entry in entries]
     vocabulary = frozenset[str]().union(*(t for pair in terms for t in pair))
-    wanted = [_Wanted(word, vocabulary) for word in typed.split()[:MOST_WORDS]]
+    words = [w for w in typed.split() if w not in _IDLE] or typed.split()
+    wanted = [_Wanted(word, vocabulary) for word in words[:MOST_WORDS]]
     if not wanted:
         return list(entries)
     scored = []
@@ -90,6 +109,10 @@ class _Wanted:
     def score(self, name: frozenset[str], about: frozenset[str]) -> float:
         """How well the word fits an entry; 0 where it does not."""
         best = max(IN_NAME * _fit(self.word, name), _fit(self.word, about))
+        if (
+            self.meant and best < WHOLE * IN_NAME and self.word not in about
+        ):  # what it means counts more than what it begins
+            best = min(best, BEGINNING - SYNONYM)
         best = max([best, *(SYNONYM * _meant(option, name, about) for option in self.meant)])
         if best == 0 and (self.slipped or self.meant_by_slip):
             best = max(IN_NAME * SLIP * bool(self.slipped & name), SLIP * bool(self.slipped & about))
@@ -104,6 +127,8 @@ def _options(synonyms: str | None) -> list[list[str]]:
 def _fit(word: str, terms: frozenset[str]) -> float:
     if word in terms:
         return WHOLE
+    if _NUMBER.fullmatch(word):  # 9 is no beginning of 900; 2032 is a CR2032
+        return BEGINNING if len(word) >= SHORTEST_SLIP and any(term.endswith(word) for term in terms) else 0.0
     return BEGINNING if any(term.startswith(word) for term in terms) else 0.0
 
 
@@ -144,7 +169,14 @@ def _distance(a: str, b: str, enough: int) -> int:
 def _words(text: str) -> list[str]:
     """Lower case, without accents; "e-paper" stays one word and is two as well, a number keeps its unit apart."""
     plain = "".join(c for c in unicodedata.normalize("NFKD", text.lower()) if not unicodedata.combining(c))
-    return re.findall(r"[a-z0-9]+(?:-[a-z0-9]+)*|[ωΩµμ]", plain)
+    found = re.findall(r"\d+[.,]\d+|[a-z0-9]+(?:-[a-z0-9]+)*|[ωΩµμ]", plain)
+    return [piece for word in found for piece in _apart(word.replace(",", "."))]
+
+
+def _apart(word: str) -> list[str]:
+    """A number and its unit that were typed as one."""
+    both = _UNIT.fullmatch(word) or _TIMES.fullmatch(word)
+    return [piece for piece in both.groups() if piece] if both else [word]
 
 
 def _terms(entry: Entry) -> tuple[frozenset[str], frozenset[str]]:
@@ -153,12 +185,27 @@ def _terms(entry: Entry) -> tuple[frozenset[str], frozenset[str]]:
     if entry.part:
         said += [entry.part.kind, entry.part.note, *(s.name for s in entry.part.states)]
     if entry.cell:
-        said += [entry.cell.chemistry, entry.cell.form, f"{entry.cell.capacity_ah * 1000:.0f} mah"]
+        said += ["battery", entry.cell.chemistry, entry.cell.form, f"{entry.cell.capacity_ah * 1000:.0f} mah"]
     if entry.stage:
-        said += [entry.stage.type, str(getattr(entry.stage, "topology", "")), str(getattr(entry.stage, "role", ""))]
+        said += [
+            entry.stage.type,
+            str(getattr(entry.stage, "topology", "")),
+            str(getattr(entry.stage, "role", "")),
+            _inputs(entry.stage),
+        ]
     if entry.charger:
         said += ["charger"]
     return _spread(entry.name), _spread(" ".join(said))
+
+
+def _inputs(stage: Stage) -> str:
+    """The usual voltages that it may be fed with, of what has a limit."""
+    least, most = least_of(stage), stage.input_max_v
+    return "" if most is None else " ".join(f"{v:g} v" for v in FED_V if least <= v <= most)
+
+
+def least_of(stage: Stage) -> float:
+    return float(getattr(stage, "undervoltage_lockout_v", None) or getattr(stage, "output_v", None) or 0.0)
 
 
 @lru_cache(maxsize=8192)

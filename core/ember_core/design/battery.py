@@ -11,7 +11,7 @@ from .basics import Ampere, AmpereHour, Body, Gram, Model, Money, Ohm, Second, S
 
 Chemistry = Literal[
     "lithium-ion", "lithium-iron-phosphate", "nickel-metal-hydride", "alkaline", "lithium-coin", "lithium-manganese",
-    "lithium-iron-disulfide", "lithium-thionyl", "super-capacitor",
+    "lithium-iron-disulfide", "lithium-thionyl", "super-capacitor", "alkaline-block", "silver-oxide", "zinc-air", "lead-acid", "lithium-titanate",
 ]  # fmt: skip
 Form = Literal["pouch", "cylinder", "coin", "box"]
 Condition = Literal["new", "salvaged"]

@@ -63,16 +63,14 @@ def current_too_high(bench: TrialBench) -> Iterator[Found]:
         sentence=(
             f"{charger.name} is set to {show(result.set_a, 'A')} {how_set(charger)}: {ratio(rate)} C "
             f"on a cell of {show(cell.capacity_ah, 'Ah')}, where {show(result.highest_a, 'A')} {allowed}. {advice}"
-            + (f" {TOO_FAST[cell.chemistry == 'nickel-metal-hydride']}" if dangerous else "")
+            + (f" {TOO_FAST if cell.chemistry.startswith('lithium') else TOO_FAST_WATERY}" if dangerous else "")
         ),
         ways=lambda: _gentler_currents(bench, dangerous=beyond),
     )  # fmt: skip
 
 
-TOO_FAST = {
-    False: "Charged so fast the cell gets hot and lithium plates out inside it, which can set it on fire: change it before the first charge.",
-    True: "Charged so fast the cell gets hot and vents: change it before the first charge.",
-}
+TOO_FAST = "Charged so fast the cell gets hot and lithium plates out inside it, which can set it on fire: change it before the first charge."
+TOO_FAST_WATERY = "Charged so fast the cell gets hot and vents: change it before the first charge."
 
 
 def _gentler_currents(bench: TrialBench, *, dangerous: bool) -> Iterator[Remedy | None]:

@@ -109,8 +109,8 @@ def of_the_wrong_kind(bench: TrialBench) -> Iterator[Found]:
     yield Found(
         code="wrong-charger", severity="stop", step="charge", where="/charger/method", title=f"{charger.name} is for nickel cells",
         sentence=(
-            f"{battery.cell.name} is {data.name}, and {charger.name} goes on until the voltage falls or its timer ends: it overcharges a lithium "
-            "cell until that burns."
+            f"{battery.cell.name} is {data.name}, and {charger.name} goes on until the voltage falls or its timer ends: it overcharges "
+            f"{'a lithium cell until that burns' if battery.cell.chemistry.startswith('lithium') else 'such a cell until that vents'}."
         ),
         ways=lambda: instead(bench, fitting(bench)),
     )  # fmt: skip
@@ -271,9 +271,9 @@ def no_gentle_start(bench: TrialBench) -> Iterator[Found]:
     ):
         return
     rate = charger.set_a / battery.parallel / battery.cell.capacity_ah
-    if rate <= GENTLE_C or battery.cell.chemistry == "super-capacitor":
+    if rate <= GENTLE_C or battery.cell.chemistry in ("super-capacitor", "lead-acid"):
         return
-    usual = 2.9 if battery.cell.chemistry == "lithium-ion" else 2.0
+    usual = {"lithium-ion": 2.9, "lithium-titanate": 1.6}.get(battery.cell.chemistry, 2.0)
     yield Found(
         code="no-precharge", severity="fix" if rate > HARD_C else "watch", step="charge", where="/charger/precharge_v_per_cell", title="An empty cell gets the full current at once",
         facts={"charge_current": (charger.set_a, "A")},
@@ -393,6 +393,7 @@ def not_balanced(bench: TrialBench) -> Iterator[Found]:
         or charger.balances
         or charger.method != "cc-cv"
         or CHEMISTRIES[battery.cell.chemistry].charge_v is None
+        or battery.cell.chemistry == "lead-acid"  # a little overcharge levels its cells
     ):
         return
     yield Found(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..battery.chemistry import CHEMISTRIES
+from ..design import Chemistry
 from ..figures import Figure, figure, record
 from ..quantities import show
 from ..runtime.uncertainty import Uncertain
@@ -109,6 +110,34 @@ def battery_report(solved: SolvedGadget) -> BatteryReport:
     )  # fmt: skip
 
 
+_PLATES = (
+    "cold-charge",
+    "Never charge lithium below 0 °C, not even gently: metal grows inside that shorts the cell later.",
+)
+CHARGED: dict[Chemistry, tuple[str, str]] = {
+    # (key, text) of what is said of each kind that is charged
+    "lithium-ion": _PLATES,
+    "lithium-iron-phosphate": _PLATES,
+    "lithium-titanate": (
+        "titanate",
+        "Titanate wants a charger of its own voltage: one for other lithium cells overcharges it.",
+    ),
+    "lead-acid": (
+        "lead",
+        "Lead-acid blocks give off hydrogen when overcharged and hold a burning current in a short: a fuse at the terminal, air around it, never in a sealed case; "
+        "back to a collection point.",
+    ),
+    "super-capacitor": (
+        "short",
+        "A charged super-capacitor gives hundreds of amperes into a short: it welds and burns. Discharge it through a resistor before you solder.",
+    ),
+    "nickel-metal-hydride": (
+        "nickel",
+        "Charge nickel cells with a charger of their own kind: held at a voltage they overheat and vent.",
+    ),
+}
+
+
 def _cautions(solved: SolvedGadget) -> list[Caution]:
     reasons = {d.caution: d.reason for d in solved.design.dismissed}
     return [Caution(key=key, text=text, reason=reasons.get(key, "")) for key, text in _said(solved)]
@@ -118,14 +147,14 @@ def _said(solved: SolvedGadget) -> list[tuple[str, str]]:
     """(key, text) of the cautions that apply."""
     cell = solved.design.battery.cell
     said = []
-    if cell.chemistry == "lithium-ion":
+    if cell.chemistry in ("lithium-ion", "lithium-iron-phosphate", "lithium-titanate"):
         said += [
             ("lithium", "Lithium cells burn when shorted, punctured, reversed, overcharged or overheated. Use a protected cell or a "
              "protection circuit; cut and solder one lead at a time and insulate the other."),
             ("attended", "Charge attended, on something that does not burn. Stop using a swollen cell and take it to a collection "
              "point."),
         ]  # fmt: skip
-    elif cell.chemistry == "lithium-coin":
+    if cell.form == "coin":
         said.append(
             (
                 "swallowed",
@@ -135,12 +164,8 @@ def _said(solved: SolvedGadget) -> list[tuple[str, str]]:
     if not CHEMISTRIES[cell.chemistry].rechargeable:
         said.append(("primary", "Never charge primary cells; do not mix old and new ones."))
     elif cell.bank is None:
-        said.append(("short", "A charged super-capacitor gives hundreds of amperes into a short: it welds and burns. Discharge it through a "
-                     "resistor before you solder.") if cell.chemistry == "super-capacitor" else
-                    ("cold-charge", "Never charge lithium below 0 °C, not even gently: metal grows inside that shorts the cell later.") if
-                    CHEMISTRIES[cell.chemistry].charge_v is not None else
-                    ("nickel", "Charge nickel cells with a charger of their own kind: held at a voltage they overheat and vent."))  # fmt: skip
-    if solved.design.battery.series > 1 and CHEMISTRIES[cell.chemistry].rechargeable:
+        said.append(CHARGED[cell.chemistry])
+    if solved.design.battery.series > 1 and CHEMISTRIES[cell.chemistry].rechargeable and cell.chemistry != "lead-acid":
         said.append(("series", "Cells in series need balancing and a protection circuit made for that many cells."))
     if solved.design.enclosure.carried == "clothes":
         said.append(

@@ -44,6 +44,7 @@ CELL_MAX_C: dict[Chemistry, float] = {
     # the usual limit while giving current; typical of datasheets
     "lithium-ion": 60, "lithium-iron-phosphate": 60, "nickel-metal-hydride": 60, "alkaline": 54, "lithium-coin": 60,
     "lithium-manganese": 70, "lithium-iron-disulfide": 60, "lithium-thionyl": 85, "super-capacitor": 65,
+    "alkaline-block": 54, "silver-oxide": 60, "zinc-air": 50, "lead-acid": 50, "lithium-titanate": 60,
 }  # fmt: skip
 
 TOUCH_C: dict[Feel, tuple[float, float, float]] = {

@@ -1736,7 +1736,7 @@ export interface components {
              * Chemistry
              * @enum {string}
              */
-            chemistry: "lithium-ion" | "lithium-iron-phosphate" | "nickel-metal-hydride" | "alkaline" | "lithium-coin" | "lithium-manganese" | "lithium-iron-disulfide" | "lithium-thionyl" | "super-capacitor";
+            chemistry: "lithium-ion" | "lithium-iron-phosphate" | "nickel-metal-hydride" | "alkaline" | "lithium-coin" | "lithium-manganese" | "lithium-iron-disulfide" | "lithium-thionyl" | "super-capacitor" | "alkaline-block" | "silver-oxide" | "zinc-air" | "lead-acid" | "lithium-titanate";
             /**
              * Form
              * @enum {string}
@@ -5755,7 +5755,7 @@ export interface components {
              * Chemistry
              * @enum {string}
              */
-            chemistry: "lithium-ion" | "lithium-iron-phosphate" | "nickel-metal-hydride" | "alkaline" | "lithium-coin" | "lithium-manganese" | "lithium-iron-disulfide" | "lithium-thionyl" | "super-capacitor";
+            chemistry: "lithium-ion" | "lithium-iron-phosphate" | "nickel-metal-hydride" | "alkaline" | "lithium-coin" | "lithium-manganese" | "lithium-iron-disulfide" | "lithium-thionyl" | "super-capacitor" | "alkaline-block" | "silver-oxide" | "zinc-air" | "lead-acid" | "lithium-titanate";
             /**
              * Form
              * @enum {string}

@@ -26,14 +26,14 @@ export const useRevisions = (variant: number, head: number) =>
   });
 
 /** The entries that a typed text means, the likeliest first. */
-export const catalogueOf = (kind: Schemas["Entry"]["kind"], text: string) =>
+export const catalogueOf = (kind: Schemas["Entry"]["kind"] | undefined, text: string) =>
   queryOptions({
     queryKey: ["catalogue", kind, text],
     queryFn: () => ask(client.GET("/api/catalogue", { params: { query: { kind, text } } })),
   });
 
 /** The same, with those of the text before until they are there. */
-export const useCatalogue = (kind: Schemas["Entry"]["kind"], text: string) =>
+export const useCatalogue = (kind: Schemas["Entry"]["kind"] | undefined, text: string) =>
   useQuery({ ...catalogueOf(kind, text), placeholderData: keepPreviousData });
 
 type SessionChange =

@@ -117,6 +117,7 @@ function Picking({ kind, onOpenChange, describe, choose, accept = () => true, ma
       {catalogue.isSuccess && settled && found.length === 0 && (
         <p className="text-soft mt-3">Nothing is called that{make ? "; make it yourself below" : ""}.</p>
       )}
+      {typed.trim() !== "" && <Elsewhere kind={kind} text={typed.trim()} />}
       {make && (
         <div className="mt-3">
           <Button
@@ -131,6 +132,39 @@ function Picking({ kind, onOpenChange, describe, choose, accept = () => true, ma
       )}
       {footer && <div className="border-line mt-4 border-t pt-4">{footer}</div>}
     </>
+  );
+}
+
+const LISTS: Partial<Record<Schemas["Entry"]["kind"], string>> = {
+  part: "Among the parts (Draw)",
+  stage: "Among the stages (Supply)",
+  cell: "Among the cells (Battery)",
+  charger: "Among the chargers (Charge)",
+};
+const MOST_TOLD = 3;
+
+/** What was typed may stand in another list of the catalogue: its names, and the step that takes from it. */
+function Elsewhere({ kind, text }: { kind: Schemas["Entry"]["kind"]; text: string }) {
+  const all = useCatalogue(undefined, text);
+  const found = (all.data ?? []).filter(({ entry }) => entry.kind !== kind);
+  if (all.isPlaceholderData || found.length === 0) return null;
+  return (
+    <dl className="text-soft mt-3 text-sm">
+      {Object.entries(LISTS).map(([other, title]) => {
+        const own = found.filter(({ entry }) => entry.kind === other).map(({ entry }) => nameOf(entry));
+        return (
+          own.length > 0 && (
+            <div key={other}>
+              <dt className="inline font-medium">{title}: </dt>
+              <dd className="inline">
+                {own.slice(0, MOST_TOLD).join("; ")}
+                {own.length > MOST_TOLD && ` and ${own.length - MOST_TOLD} more`}
+              </dd>
+            </div>
+          )
+        );
+      })}
+    </dl>
   );
 }
 

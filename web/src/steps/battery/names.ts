@@ -9,6 +9,11 @@ export const CHEMISTRIES = [
   ["lithium-iron-disulfide", "lithium / iron disulfide"],
   ["lithium-thionyl", "lithium / thionyl chloride"],
   ["super-capacitor", "super-capacitor"],
+  ["alkaline-block", "alkaline, 9 V block"],
+  ["silver-oxide", "silver oxide"],
+  ["zinc-air", "zinc-air"],
+  ["lead-acid", "lead-acid, sealed"],
+  ["lithium-titanate", "lithium titanate"],
 ] as const;
 
 export const FORMS = [
