@@ -13,7 +13,7 @@ from ember_core.numeric import Array
 from ember_core.supply.converters import fit_switching
 
 from .gadgets import LINEAR, cell, document, part, state, use
-from .simulation import switching_loss_w
+from .switching import switching_loss_w
 
 SWITCHING: dict[str, Any] = {
     "type": "switching", "quiescent_a": 1e-5, "limit_a": 2, "undervoltage_lockout_v": 2,

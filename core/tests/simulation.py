@@ -12,20 +12,11 @@ from typing import Any
 
 from ember_core import Design
 from ember_core.battery.chemistry import CHEMISTRIES, low_temperature_factor, open_circuit_voltage, resistance_factor
-from ember_core.supply.converters import SwitchingModel, fit_switching
+from ember_core.supply.converters import fit_switching
+
+from .switching import switching_loss_w
 
 WEAKEST = {1: 0.0, 2: 1 / math.sqrt(math.pi), 3: 1.5 / math.sqrt(math.pi)}  # expected shortfall of the weakest of n
-
-
-def switching_loss_w(fit: SwitchingModel, source: float, load: float) -> float:
-    """What a switching stage loses at one input voltage and one load, term by term."""
-    up, down = fit.output_v / source, source / fit.output_v
-    coil, switched = {"buck": (1.0, down), "boost": (max(up, 1.0), max(down, 1.0)), "buck-boost": (max(up, 1.0), max(down, 1.0)),
-                      "inverting": (1 + up, 1 + down)}[fit.topology]  # fmt: skip
-    x, loss = coil * load, source * fit.quiescent_a
-    for factor, power in zip(fit.terms, (0, 0.5, 0.75, 1, 2, 3), strict=True):
-        loss += factor * x**power * (switched if power <= 1 else 1.0)
-    return loss
 
 
 @dataclass
