@@ -41,6 +41,48 @@ class Reading(unittest.TestCase):
         comma = read_discharge(csv(delimiter=";").replace(b".", b","))
         self.assertAlmostEqual(comma.total_ah, plain.total_ah, places=6)
 
+    def test_units_that_the_heading_does_not_tell(self) -> None:
+        """Thousands are millivolts, more than a dozen are milliamperes, and the time is what gives the printed capacity of 5 Ah."""
+        plain = read_discharge(csv(), 5.0)
+        for factors in (
+            {"v": 1000},
+            {"i": 1000},
+            {"v": 1000, "i": 1000},
+            {"t": 1 / 60},
+            {"t": 1 / 3600},
+            {"t": 1 / 60, "i": 1000, "v": 1000},
+        ):
+            with self.subTest(str(factors)):
+                read = read_discharge(csv(**factors), 5.0)
+                self.assertAlmostEqual(read.total_ah, plain.total_ah, places=5)
+                self.assertAlmostEqual(float(read.voltage_v[3]), float(plain.voltage_v[3]), places=5)
+        with self.assertRaisesRegex(DocumentError, "has no unit: in s it gave"):
+            read_discharge(csv(), 0.65)  # eight times less than in seconds, eight times more than in minutes
+        self.assertAlmostEqual(read_discharge(csv(heading="time [s],voltage,current"), 0.65).total_ah, plain.total_ah)
+
+    def test_headings_in_small_letters_and_quoted_decimal_commas(self) -> None:
+        plain = read_discharge(csv())
+        self.assertAlmostEqual(read_discharge(csv(heading="time_s,voltage_v,current_a")).total_ah, plain.total_ah)
+        lines = csv().decode().split("\n")
+        quoted = "\n".join(
+            [lines[0], *(",".join(f'"{x.replace(".", ",")}"' for x in line.split(",")) for line in lines[1:])]
+        )
+        self.assertAlmostEqual(read_discharge(quoted.encode()).total_ah, plain.total_ah, places=6)
+        more = "\n".join(f"{line},{'note' if k == 0 else 'ok'}" for k, line in enumerate(lines))
+        self.assertAlmostEqual(read_discharge(more.encode()).total_ah, plain.total_ah, places=6)
+
+    def test_the_right_column_is_blamed(self) -> None:
+        lines = csv(heading="time [s],voltage [V],current [A]").decode().split("\n")
+        lines[5] = "120,3.9 V,2.5"
+        with self.assertRaisesRegex(DocumentError, r"row 6: '3.9 V' under 'voltage \[V\]' is not a number"):
+            read_discharge("\n".join(lines).encode())
+
+    def test_noise_at_the_end_is_no_charge(self) -> None:
+        rows = [f"{k},{4.1 - 0.1 * (k < 2) - k / 3000 + (0.9 if k == 2999 else 0):.5f},0.5" for k in range(3000)]
+        self.assertAlmostEqual(
+            read_discharge("\n".join(["time,voltage,current", *rows]).encode()).total_ah, 0.5 * 2999 / 3600, places=6
+        )
+
     def test_a_discharge_counted_negative(self) -> None:
         self.assertAlmostEqual(read_discharge(csv(i=-1)).current_a, 2.5, places=6)
 
@@ -147,8 +189,6 @@ class Refusing(unittest.TestCase):
     def test_each_fault_has_its_own_words(self) -> None:
         lines = csv().decode().split("\n")
         cases = [
-            (csv(v=1000), "millivolts"),
-            (csv(i=1000), "milliamperes"),
             ("\n".join([lines[0], *reversed(lines[1:])]).encode(), "runs backwards"),
             ("\n".join(lines[:2]).encode(), "has 1 points"),
             ("\n".join(lines[:40] + lines[80:]).encode(), "gap of"),

@@ -28,7 +28,7 @@ from ember_core.calculators.cell import (
 )
 from ember_core.calculators.divider import DividerAnswer, DividerTask, design_divider
 from ember_core.calculators.led import LedAnswer, LedTask, design_lamp
-from ember_core.design import OwnMaking
+from ember_core.design import Cell, OwnMaking
 from ember_core.design.merging import Merged, merge
 from ember_core.enclosure.case_files import CONTENT_TYPES, CaseFormat, case_file
 from ember_core.imports.discharge import LARGEST_BYTES, read_discharge
@@ -241,7 +241,7 @@ def merge_versions(request: SignedIn, body: Versions) -> Merged:
 def calibrate_cell(request: SignedIn, cell: Form[str], files: File[list[UploadedFile]]) -> FittedCell:
     """A cell fitted to one to three measured discharges (CSV). Nothing is stored."""
     known = read_cell(cell)
-    return fit_cell(known, [_discharge(file) for file in files[:3]])
+    return fit_cell(known, [_discharge(file, known) for file in files[:3]])
 
 
 @router.post("/answers/calibration/cold", response=ColdCell)
@@ -249,12 +249,13 @@ def calibrate_cold(
     request: SignedIn, cell: Form[str], temperature_c: Form[float], file: File[UploadedFile]
 ) -> ColdCell:
     """A calibrated cell fitted to one more discharge (CSV), measured in the cold. Nothing is stored."""
-    return fit_cold(read_cell(cell), _discharge(file), temperature_c)
+    known = read_cell(cell)
+    return fit_cold(known, _discharge(file, known), temperature_c)
 
 
-def _discharge(file: UploadedFile) -> Discharge:
+def _discharge(file: UploadedFile, cell: Cell) -> Discharge:
     try:
-        return read_discharge(read_upload(file, LARGEST_BYTES))
+        return read_discharge(read_upload(file, LARGEST_BYTES), cell.capacity_ah)
     except DocumentError as error:
         raise DocumentError(
             [Problem(f"{file.name}: {p.path}".rstrip(": "), p.message) for p in error.problems]

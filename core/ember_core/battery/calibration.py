@@ -29,6 +29,7 @@ MIDDLE = (0.3, 0.7)  # of a discharge
 MEASURED_C = 25.0
 USUAL_UNAVAILABLE_H = 0.035  # of lithium-ion cells that began full (docs/VALIDATION.md)
 MOST_MISSING = 0.15  # of the charge; what began later than that is another cell
+MOST_UNAVAILABLE_H = 0.24  # real lithium cells leave 0.006 to 0.034 Ah inside per ampere at 1 C, thick electrodes 0.08 to 0.16; at more than 1 C in proportion
 
 
 class CalibrationError(ValueError):
@@ -158,19 +159,28 @@ def _far_apart(gentle: Discharge, strong: Discharge) -> None:
 
 
 def _from_one_start(cut: list[Discharge], chemistry: Chemistry) -> list[Discharge]:
-    """The discharges moved so that all count from the fullest start: a gentle one of a lithium-ion cell that gave less than a strong one began so much
-    later that it has what such cells usually give more; else the voltages at rest before them tell, where all are known."""
+    """The discharges moved so that all count from the fullest start: one of a lithium-ion cell that gave less than such cells do, beside the other, began so much
+    later that it has what they usually give; else the voltages at rest before them tell, where all are known."""
     gentle, strong = cut[:2]
     rests = [d.rest_v for d in cut if d.rest_v is not None]
-    if strong.total_ah >= gentle.total_ah and chemistry == "lithium-ion":
-        usual = strong.total_ah + USUAL_UNAVAILABLE_H * (strong.current_a - gentle.current_a)
-        missing = [usual - gentle.total_ah, *[0.0] * (len(cut) - 1)]
+    apart = strong.current_a - gentle.current_a
+    left = (gentle.total_ah - strong.total_ah) / apart  # inside, per ampere, were both full
+    usual_ah = USUAL_UNAVAILABLE_H * apart
+    if chemistry == "lithium-ion" and left <= 0:
+        missing = [strong.total_ah + usual_ah - gentle.total_ah, *[0.0] * (len(cut) - 1)]
+    elif chemistry == "lithium-ion" and left > most_unavailable_h(strong, gentle) and len(rests) < len(cut):
+        missing = [0.0, gentle.total_ah - usual_ah - strong.total_ah, *[0.0] * (len(cut) - 2)]
     elif len(rests) == len(cut):
         fullest = max(range(len(cut)), key=lambda i: (rests[i], -i))
         missing = [_missing_ah(cut[i], cut[fullest], _middle_ohm(gentle, strong)) for i in range(len(cut))]
     else:
         return cut
     return [replace(d, missing_ah=gone) for d, gone in zip(cut, missing, strict=True)]
+
+
+def most_unavailable_h(strong: Discharge, gentle: Discharge) -> float:
+    """The most that a real lithium-ion cell leaves inside per ampere at the stronger of two currents [h]."""
+    return MOST_UNAVAILABLE_H * max(1.0, strong.current_a / gentle.total_ah)
 
 
 def _missing_ah(late: Discharge, full: Discharge, ohm: float) -> float:
@@ -202,7 +212,12 @@ def _from_one(one: Discharge, chemistry: Chemistry, resistance_ohm: float) -> tu
 def _from_two(gentle: Discharge, strong: Discharge, cutoff_v: float) -> tuple[float, Array, Array, Array]:
     i1, i2 = gentle.current_a, strong.current_a
     q1, q2 = gentle.total_ah, strong.total_ah
-    if q2 >= q1 or max(gentle.missing_ah, strong.missing_ah) > MOST_MISSING * q1:
+    if strong.missing_ah > MOST_MISSING * q1:
+        raise CalibrationError(
+            f"at {i2:.3g} A it gave {strong.missing_ah / q1 * 100:.0f} % less than such cells do beside the {q1:.3g} Ah at {i1:.3g} A: it was not full, a meter is "
+            "that far off, or it is another cell. Charge it until the current has fallen to a twentieth, and repeat that discharge"
+        )
+    if q2 >= q1 or gentle.missing_ah > MOST_MISSING * q1:
         raise CalibrationError(
             f"the larger current gave more charge ({q2:.3g} Ah at {i2:.3g} A, {q1:.3g} Ah at {i1:.3g} A): not the same cell, "
             "or not the same temperature"

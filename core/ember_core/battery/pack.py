@@ -264,7 +264,7 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None, p
     shares = capacity_shares(battery, temperature_c)
     own = chemistry.self_discharge_a(cell.chemistry, printed, temperature_c)
     warmth = chemistry.arrhenius(cell.chemistry, temperature_c)
-    unavailable_h = _unavailable_h(cell) * chemistry.diffusion_factor(cell.chemistry, temperature_c)
+    unavailable_h = unavailable_h_of(cell) * chemistry.diffusion_factor(cell.chemistry, temperature_c)
     surface = cell.curve is None and unavailable_h > 0
     z = charge_grid(points) if grid is None else grid
     if surface and grid is None:  # the voltage falls with the root of time at first
@@ -326,7 +326,7 @@ def _pack_curves(battery: Battery, temperature_c: float, z: Array) -> _PackCurve
     )
 
 
-def _unavailable_h(cell: Cell) -> float:
+def unavailable_h_of(cell: Cell) -> float:
     """Charge that a steady current leaves inside per ampere, at 25 degC [A h / A]: its own of a measured cell, else by the
     way along which the charge diffuses, from the size of cells that are known, beyond them with its square."""
     if cell.bank is not None:

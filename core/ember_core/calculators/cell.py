@@ -18,18 +18,20 @@ from ..battery.calibration import (
     calibrate,
     given_back,
     has_early_seconds,
+    most_unavailable_h,
     until_cutoff,
 )
 from ..battery.chemistries import CHEMISTRIES
 from ..battery.chemistry import open_circuit_voltage, resistance_factor
 from ..battery.cold import alone, cell_with, cold_voltage
 from ..battery.cold import fit_cold as measure_cold
-from ..battery.pack import steady_charge_ah
+from ..battery.pack import steady_charge_ah, unavailable_h_of
 from ..catalogue import Catalogue
 from ..design import AmpereHour, Cell, CellCurve, Chemistry, Form, Money, Size, Title, Volt
 from ..design.problems import DocumentError, Problem, from_validation, pointer, read_json, sentence
 from ..figures import Figure, figure, record
 from ..numeric import Array
+from ..quantities import ratio as ratio_of
 from ..quantities import show
 
 SOURCE = "two discharges at different steady currents, compared at the same charge taken"
@@ -38,6 +40,11 @@ DRAWN = 90  # points of a discharge that are drawn
 ROOM_C, COLDEST_C, STILL_COLD_C = 25.0, -60.0, 15.0
 COLD_SOURCE = "a discharge in the cold against those at 25 °C"
 READS_HIGH_V, READS_LOW_V = 0.03, 0.06  # from the usual voltage of a full cell
+CAPACITY_OFF = 0.06  # beyond the usual spread around the printed capacity
+UNAVAILABLE_APART = 6.0  # times what cells of such a kind and size usually leave inside, or that part
+RESISTANCE_APART = (0.3, 5.0)  # times the datasheet's, which is that of a kilohertz
+JUMP_APART = 1.3
+DISAGREES_V = 0.03
 CONTRADICTS = 2.0  # a measured capacity that many times the printed one, or the other way round
 
 
@@ -52,8 +59,16 @@ class FitCurve:
 
 
 @record
+class FitDoubt:
+    """A fitted figure that real cells do not have, with its likeliest cause and the one thing to check or to repeat."""
+
+    key: str
+    sentence: str
+
+
+@record
 class FittedCell:
-    """The cell with its curve and measured capacity."""
+    """The cell with its curve and measured capacity. `doubts`: why it should not be believed as it is."""
 
     cell: Cell
     capacity: Figure
@@ -63,6 +78,7 @@ class FittedCell:
     resistance: Figure
     begun: list[Figure]
     curves: list[FitCurve]
+    doubts: list[FitDoubt]
     sentence: str
 
 
@@ -90,6 +106,7 @@ def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
                          "check the current's unit, or correct the rated capacity first")]
         )  # fmt: skip
     own = cell.model_copy(update={"capacity_ah": float(f"{fit.capacity_ah:.5g}"), "curve": fit.curve})
+    doubts = _doubts(cell, fit)
     good = fit.runtime_error < 0.01 and fit.mean_v < 0.01
     given: list[tuple[str, float | None, str]] = [
         (f"discharge {i + 1}", d.current_a, "A") for i, d in enumerate(discharges)
@@ -103,13 +120,62 @@ def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
         resistance=figure("Resistance at half charge", fit.half_ohm, "Ω", "what a steady current sees", [*given, ("datasheet", cell.resistance_ohm, "Ω")], SOURCE),
         begun=[_begun(fit, one) for one in fit.cut],
         curves=[_drawn(fit, one) for one in fit.cut],
+        doubts=doubts,
         sentence=(
-            f"{'A good fit' if good else 'A rough fit'}: {show(fit.mean_v, 'V')} off on average, durations within "
+            f"{'It fits, and cannot be right' if doubts else 'A good fit' if good else 'A rough fit'}: {show(fit.mean_v, 'V')} off on average, durations within "
             f"{show(fit.runtime_error, 'share')}. "
             + _what_it_knows(discharges)
             + _how_full(cell, fit)
         ),
     )  # fmt: skip
+
+
+REPEAT_FULL = "Charge it until the current has fallen to a twentieth, let it rest for an hour, and repeat the discharge"
+
+
+def _doubts(cell: Cell, fit: Calibration) -> list[FitDoubt]:
+    """What of a fit real cells do not have."""
+    found = []
+    gentle, strong = fit.cut[0], fit.cut[-1]
+    data = CHEMISTRIES[cell.chemistry]
+    ratio = fit.capacity_ah / cell.capacity_ah - 1
+    low, high = data.tolerance
+    if ratio > high + CAPACITY_OFF:
+        found.append(FitDoubt(key="capacity-above", sentence=(
+            f"It comes to {show(fit.capacity_ah, 'Ah')}, {show(ratio, 'share')} more than is printed, and cells rarely hold more: likeliest the current meter shows too much, or "
+            f"the clock of the log runs fast. Hold its reading of {show(gentle.current_a, 'A')} against a second meter in the same lead."
+        )))  # fmt: skip
+    elif ratio < low - CAPACITY_OFF and cell.condition == "new":
+        found.append(FitDoubt(key="capacity-below", sentence=(
+            f"It comes to {show(fit.capacity_ah, 'Ah')}, {show(-ratio, 'share')} less than is printed: not full, worn (then say so: a used cell), or the current meter shows "
+            f"too little. {REPEAT_FULL}, or hold the meter against a second one."
+        )))  # fmt: skip
+    if len(fit.cut) > 1:
+        left, usual = fit.curve.unavailable_h, unavailable_h_of(cell.model_copy(update={"curve": None}))
+        most = max(usual * UNAVAILABLE_APART, most_unavailable_h(strong, gentle))
+        if left > most:
+            found.append(FitDoubt(key="unavailable", sentence=(
+                f"Each ampere would leave {show(left, 'Ah')} inside, and such cells leave {show(most, 'Ah')} at most: the discharge at {show(strong.current_a, 'A')} gave too little "
+                f"beside the one at {show(gentle.current_a, 'A')}. Likeliest it did not begin full, or its current is not what the file says. {REPEAT_FULL}."
+            )))  # fmt: skip
+        times = fit.half_ohm / cell.resistance_ohm if cell.resistance_ohm > 0 else 1.0
+        if not RESISTANCE_APART[0] <= times <= RESISTANCE_APART[1]:
+            found.append(FitDoubt(key="resistance", sentence=(
+                f"Its resistance comes to {show(fit.half_ohm, 'Ω')}, {ratio_of(times)} times the datasheet's {show(cell.resistance_ohm, 'Ω')}: "
+                + ("a contact or thin leads lie within what was measured. Measure at the tabs, with leads of their own."
+                   if times > 1 else "both files show nearly the same voltage: was the current really another one, or is a voltmeter's offset between them?")
+            )))  # fmt: skip
+        jumps = [d.pause_ohm for d in fit.cut if d.pause_ohm is not None]
+        if jumps and fit.half_ohm > 0 and jumps[0] > JUMP_APART * fit.half_ohm:
+            found.append(FitDoubt(key="jump", sentence=(
+                f"At the pause the voltage jumped by {show(jumps[0], 'Ω')} × the current, more than the {show(fit.half_ohm, 'Ω')} between the discharges: a voltmeter's offset differs "
+                "between both files, or a contact got better meanwhile. Record both with one meter, one after the other."
+            )))  # fmt: skip
+    if fit.mean_v > DISAGREES_V:
+        found.append(FitDoubt(key="disagree", sentence=(
+            f"The files lie {show(fit.mean_v, 'V')} apart from what one cell gives, on average: not the same cell or temperature, or a drifting meter. Repeat both."
+        )))  # fmt: skip
+    return found
 
 
 @record

@@ -13,7 +13,7 @@ discharge, nor is what comes after the load.
 
 from __future__ import annotations
 
-import io
+import csv
 import re
 
 import numpy as np
@@ -33,12 +33,15 @@ SAME = 0.02  # of the mean: what varies less is one current
 FOLLOWS = 0.03  # of the mean: by so much a resistance or a power may vary that drew the current
 AT_REST = 0.3  # of the usual current: less than that is no load
 NOTHING = 0.02  # of the load: at that the voltage is one at rest
-BEYOND = re.compile(r"^(.*?)\s*(?:_|/|\bin\b)\s*(ms|s|min|h|mV|V|µA|uA|mA|A)$")
+BEYOND = re.compile(r"^(.*?)\s*(?:_|/|\bin\b)\s*(ms|s|sec|min|h|hours?|mV|V|µA|uA|mA|A)$", re.IGNORECASE)
+DOUBTFUL = 2.0  # times as near to the printed capacity one unit of time has to be as the next
+MILLIAMPERES = 12.0  # more than that, without a unit, is not amperes of a gadget's cell
+POSSIBLE_AH = (1e-3, 200.0)  # what cells hold; of a file whose times have no unit
 
 _UNITS: dict[str, dict[str, float]] = {
-    "time": {"s": 1, "ms": 1e-3, "min": 60, "h": 3600, "": 1},
-    "voltage": {"V": 1, "mV": 1e-3, "": 1},
-    "current": {"A": 1, "mA": 1e-3, "µA": 1e-6, "uA": 1e-6, "": 1},
+    "time": {"s": 1, "sec": 1, "ms": 1e-3, "min": 60, "h": 3600, "hour": 3600, "hours": 3600},
+    "voltage": {"V": 1, "mV": 1e-3},
+    "current": {"A": 1, "mA": 1e-3, "µA": 1e-6, "uA": 1e-6},
 }
 _ALIASES = {
     "time": "time", "t": "time", "elapsed": "time", "voltage": "voltage", "v": "voltage", "volts": "voltage",
@@ -49,8 +52,9 @@ _ALIASES = {
 _LIKELY = {"voltage": (0.5, 60.0), "current": (1e-6, 200.0)}
 
 
-def read_discharge(raw: bytes) -> Discharge:
-    """The discharge in a file. Raises DocumentError with what is wrong and where."""
+def read_discharge(raw: bytes, printed_ah: float | None = None) -> Discharge:
+    """The discharge in a file. Where a heading has no unit it is guessed from the figures, that of the time with the cell's printed capacity [A h] where it is
+    known. Raises DocumentError with what is wrong and where, and where a unit is in doubt."""
     if len(raw) > LARGEST_BYTES:
         _refuse(
             "",
@@ -66,9 +70,13 @@ def read_discharge(raw: bytes) -> Discharge:
     if len(lines) - 1 < FEWEST_ROWS:
         _refuse("", f"has {max(len(lines) - 1, 0)} points; a discharge needs {FEWEST_ROWS} at least")
     delimiter = max(";\t,", key=lambda d: (lines[0].count(d), d == ","))
-    columns = _columns(lines[0].split(delimiter))
-    table = _numbers(lines[1:], delimiter, len(lines[0].split(delimiter)))
-    series = {name: table[:, k] * scale for name, (k, scale) in columns.items()}
+    headings = next(csv.reader([lines[0]], delimiter=delimiter))
+    columns = _columns(headings)
+    table = _numbers(lines[1:], delimiter, [k for k, _ in columns.values()], headings)
+    series = {name: table[:, n] for n, name in enumerate(columns)}
+    for name in ("voltage", "current", "time"):  # the time last: by the charge
+        unit = columns[name][1] or _guessed(name, series, printed_ah)
+        series[name] = series[name] * _UNITS[name][unit]
     merged = _merged(series)
     rest = _rest_before(merged)
     series, jump = _without_pauses(_under_load(merged))
@@ -147,9 +155,9 @@ def _refuse(path: str, message: str) -> None:
     raise DocumentError([Problem(path, message)])
 
 
-def _columns(headings: list[str]) -> dict[str, tuple[int, float]]:
-    """Where each series stands, and the factor to SI."""
-    found: dict[str, tuple[int, float]] = {}
+def _columns(headings: list[str]) -> dict[str, tuple[int, str | None]]:
+    """Where each series stands, and its unit; None where its heading has none."""
+    found: dict[str, tuple[int, str | None]] = {}
     for k, heading in enumerate(headings):
         name, unit = unit_in_heading(heading.strip().strip('"'))
         if unit is None and (bare := BEYOND.match(name)):
@@ -157,30 +165,68 @@ def _columns(headings: list[str]) -> dict[str, tuple[int, float]]:
         role = _ALIASES.get(re.sub(r"[\s_]+", " ", name.lower()).strip())
         if role is None or role in found:
             continue
-        scale = _UNITS[role].get(unit or "")
-        if scale is None:
-            _refuse(role, f"{unit!r} is not a unit of {role}; write one of {', '.join(u for u in _UNITS[role] if u)}")
-        found[role] = (k, float(scale or 1))
+        known = _known_unit(unit, role) if unit else None
+        if unit and known is None:
+            _refuse(role, f"{unit!r} is not a unit of {role}; write one of {', '.join(_UNITS[role])}")
+        found[role] = (k, known)
     for role in _UNITS:
         if role not in found:
             _refuse(role, f"there is no column '{role}'; headings found: {', '.join(headings)[:200]}")
     return found
 
 
-def _numbers(rows: list[str], delimiter: str, columns: int) -> Array:
-    """The rows as an array; a decimal comma is understood where commas do not separate."""
-    text = "\n".join(rows)
-    if delimiter != ",":
-        text = text.replace(",", ".")
-    try:
-        table = np.loadtxt(io.StringIO(text.replace('"', "")), delimiter=delimiter, ndmin=2, usecols=range(columns))
-    except ValueError as error:
-        row = re.search(r"row (\d+)", str(error))
-        where = f"row {int(row.group(1)) + 1}" if row else ""
-        raise DocumentError([Problem(where, "has something that is not a number, or too few columns")]) from None
+def _known_unit(unit: str, role: str) -> str | None:
+    """As the table has it: "V" of "v", but "mA" of "MA" is nobody's wish."""
+    if unit in _UNITS[role]:
+        return unit
+    return next((u for u in _UNITS[role] if u.lower() == unit.lower() and unit[:1] != "M"), None)
+
+
+def _guessed(name: str, series: dict[str, Array], printed_ah: float | None) -> str:
+    """The unit of a column whose heading has none. Cells have volts, not thousands of them; gadgets draw amperes up to a few, or milliamperes."""
+    middle = float(np.median(np.abs(series[name])))
+    if name == "voltage":
+        return "mV" if middle > 100 else "V"
+    if name == "current":
+        return "mA" if middle > MILLIAMPERES else "A"
+    amp_seconds = abs(float(np.trapezoid(series["current"], series["time"])))
+    held = {unit: amp_seconds * scale / 3600 for unit, scale in (("s", 1), ("min", 60), ("h", 3600))}
+    if printed_ah is not None:
+        far = sorted((abs(np.log(max(ah, 1e-12) / printed_ah)), unit) for unit, ah in held.items())
+        if far[1][0] - far[0][0] >= np.log(DOUBTFUL) and far[0][0] < np.log(3):
+            return far[0][1]
+    else:
+        able = [unit for unit, ah in held.items() if POSSIBLE_AH[0] <= ah <= POSSIBLE_AH[1]]
+        if "s" in able or not able:
+            return "s"
+    said = ", ".join(f"in {unit} it gave {show(ah, 'Ah')}" for unit, ah in held.items())
+    _refuse("time", f"has no unit: {said}. Write the right one into its heading, as 'time [min]'")
+    return "s"
+
+
+def _numbers(rows: list[str], delimiter: str, columns: list[int], headings: list[str]) -> Array:
+    """The wanted columns as an array; a decimal comma is understood, between quotes or where commas do not separate."""
+    found = []
+    for number, row in enumerate(csv.reader(rows, delimiter=delimiter), start=2):
+        try:
+            found.append([float(row[k].strip().replace(",", ".") or "x") for k in columns])
+        except IndexError:
+            _refuse(f"row {number}", f"has {len(row)} columns, and the heading has {len(headings)}")
+        except ValueError:
+            k = next(k for k in columns if not _is_number(row[k]))
+            _refuse(f"row {number}", f"{row[k].strip()[:20]!r} under '{headings[k].strip()[:30]}' is not a number")
+    table = np.array(found, dtype=float)
     if not np.isfinite(table).all():
         _refuse(f"row {int(np.flatnonzero(~np.isfinite(table).all(axis=1))[0]) + 2}", "is not a finite number")
-    return np.asarray(table, dtype=float)
+    return table
+
+
+def _is_number(text: str) -> bool:
+    try:
+        float(text.strip().replace(",", "."))
+    except ValueError:
+        return False
+    return True
 
 
 def _plausible(series: dict[str, Array]) -> None:
@@ -200,8 +246,6 @@ def _plausible(series: dict[str, Array]) -> None:
         )
     low, high = _LIKELY["voltage"]
     middle = float(np.median(volts))
-    if middle > 100:
-        _refuse("voltage", f"is about {middle:g}: if these are millivolts, write 'voltage [mV]' in the heading")
     if not low <= middle <= high:
         _refuse("voltage", f"is about {middle:g} V, not that of a cell or pack")
     amps = float(np.median(np.abs(series["current"])))
@@ -209,5 +253,7 @@ def _plausible(series: dict[str, Array]) -> None:
         _refuse("current", f"is about {amps:g}: if these are milliamperes, write 'current [mA]' in the heading")
     if amps < _LIKELY["current"][0]:
         _refuse("current", "is nothing: the column has to hold what was drawn")
-    if volts[-1] >= volts[0]:
-        _refuse("voltage", f"does not fall: {volts[0]:.2f} V at first, {volts[-1]:.2f} V at last. Is this a charge?")
+    few = max(volts.size // 50, 1)
+    first, last = float(np.median(volts[:few])), float(np.median(volts[-few:]))
+    if last >= first:
+        _refuse("voltage", f"does not fall: {first:.2f} V at first, {last:.2f} V at last. Is this a charge?")

@@ -5700,8 +5700,18 @@ export interface components {
             fitted_v: number[];
         };
         /**
+         * FitDoubt
+         * @description A fitted figure that real cells do not have, with its likeliest cause and the one thing to check or to repeat.
+         */
+        FitDoubt: {
+            /** Key */
+            key: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * FittedCell
-         * @description The cell with its curve and measured capacity.
+         * @description The cell with its curve and measured capacity. `doubts`: why it should not be believed as it is.
          */
         FittedCell: {
             cell: components["schemas"]["Cell"];
@@ -5714,6 +5724,8 @@ export interface components {
             begun: components["schemas"]["Figure"][];
             /** Curves */
             curves: components["schemas"]["FitCurve"][];
+            /** Doubts */
+            doubts: components["schemas"]["FitDoubt"][];
             /** Sentence */
             sentence: string;
         };
@@ -6281,6 +6293,7 @@ export type Difference = components['schemas']['Difference'];
 export type Merged = components['schemas']['Merged'];
 export type Versions = components['schemas']['Versions'];
 export type FitCurve = components['schemas']['FitCurve'];
+export type FitDoubt = components['schemas']['FitDoubt'];
 export type FittedCell = components['schemas']['FittedCell'];
 export type ColdCell = components['schemas']['ColdCell'];
 export type DatasheetCell = components['schemas']['DatasheetCell'];

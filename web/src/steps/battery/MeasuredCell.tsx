@@ -5,6 +5,7 @@ import { ask, client, multipart, type ProblemError, type Schemas } from "../../a
 import { useDesign, useOpenDesign } from "../../design/store";
 import { Problems } from "../../ui/problems";
 import { Button, INPUT, Section } from "../../ui/controls";
+import { StatusMark } from "../../design/fields/status";
 import { FigureRows } from "../../design/fields/figureRows";
 import { ColdDischarge } from "./ColdDischarge";
 import { FitPicture } from "./FitPicture";
@@ -56,6 +57,16 @@ export function MeasuredCell() {
       {fit.data && (
         <div className="mt-3 space-y-2" aria-live="polite">
           <p>{fit.data.sentence}</p>
+          {fit.data.doubts.length > 0 && (
+            <ul className="space-y-1" aria-label="What cannot be right">
+              {fit.data.doubts.map((d) => (
+                <li key={d.key} className="flex gap-2">
+                  <StatusMark status="fail" />
+                  <span>{d.sentence}</span>
+                </li>
+              ))}
+            </ul>
+          )}
           <FitPicture curves={fit.data.curves} />
           <FigureRows
             figures={[
