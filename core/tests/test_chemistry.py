@@ -108,8 +108,8 @@ class Packs(unittest.TestCase):
         np.testing.assert_allclose(two.open_circuit_v, 2 * one.open_circuit_v)  # type: ignore[attr-defined]
         np.testing.assert_allclose(two.resistance_ohm, 2 * one.resistance_ohm)  # type: ignore[attr-defined]
         self.assertEqual(two.cutoff_v, 6.0)  # type: ignore[attr-defined]
-        # the weaker of two: a standard deviation of 4.3 % times 0.564
-        self.assertAlmostEqual(two.capacity_ah, 1 - (0.03 + 0.08) / 2 / 1.2816 * 0.5642, places=4)  # type: ignore[attr-defined]
+        # the weaker of two: a standard deviation of 5.1 % times 0.564
+        self.assertAlmostEqual(two.capacity_ah, 1 - (0.05 + 0.08) / 2 / 1.2816 * 0.5642, places=4)  # type: ignore[attr-defined]
 
     def test_parallel_adds_capacity_and_current_and_divides_resistance(self) -> None:
         one, three = self.pack(), self.pack(parallel=3)

@@ -27,17 +27,19 @@ WITHOUT = {
 
 
 class Facts(unittest.TestCase):
-    def findings(self) -> list[tuple[Finding, str]]:
-        """Findings with the name of the cell, which has figures in it that are nobody's fact."""
+    def findings(self) -> list[tuple[Finding, list[str]]]:
+        """Findings with the names of the cell and the parts, which have figures in them that are nobody's fact."""
         designs = [read_design(file.read_bytes()) for file in DEMOS] + [random_design(seed) for seed in range(40)]
-        return [(finding, d.battery.cell.name) for d in designs for finding in evaluate(d).findings]
+        return [(finding, [d.battery.cell.name, *(p.name for p in d.parts)]) for d in designs for finding in evaluate(d).findings]
 
     def test_a_sentence_says_its_facts_and_no_figure_without_one(self) -> None:
         found = self.findings()
         self.assertGreater(len({f.code for f, _ in found}), 15)
-        for finding, cell in found:
+        for finding, names in found:
             with self.subTest(finding.key):
-                said = finding.sentence.replace(cell, "")
+                said = finding.sentence
+                for name in names:
+                    said = said.replace(name, "")
                 for fact in finding.facts:
                     self.assertIn(show(fact.value, fact.unit), said)
                 self.assertEqual(len({fact.name for fact in finding.facts}), len(finding.facts))

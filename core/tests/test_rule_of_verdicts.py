@@ -95,9 +95,9 @@ def _with(verdict: Verdict, status: Any) -> Verdict:
 HELD_V: dict[str, float | None] = {
     "lithium-ion": 4.2, "lithium-iron-phosphate": 3.65, "nickel-metal-hydride": None, "alkaline": None, "lithium-coin": None,
     "lithium-manganese": None, "lithium-iron-disulfide": None, "lithium-thionyl": None,
-    "super-capacitor": 2.7,
+    "super-capacitor": 2.7, "alkaline-block": None, "silver-oxide": None, "zinc-air": None, "lead-acid": 2.45, "lithium-titanate": 2.8,
 }  # fmt: skip
-PRIMARY = {"alkaline", "lithium-coin", "lithium-manganese", "lithium-iron-disulfide", "lithium-thionyl"}
+PRIMARY = {"alkaline", "lithium-coin", "lithium-manganese", "lithium-iron-disulfide", "lithium-thionyl", "alkaline-block", "silver-oxide", "zinc-air"}
 PORTS = ("usb", "type-c", "adapter", "power-bank", "bench-supply", "wireless", "solar", None)
 
 
@@ -107,7 +107,7 @@ def unsafe(charger: Any, cell: Any, series: int, port_v: float) -> str:
         return "primary"
     if cell.bank is not None:
         return "charges itself"
-    held = HELD_V[cell.chemistry]
+    held = HELD_V[cell.chemistry] if cell.full_v is None else cell.full_v  # what its label says
     if charger.method == "cc-cv":
         if held is None:
             return "held at a voltage"

@@ -63,7 +63,11 @@ def spoilt(data: dict[str, Any]) -> list[Spoilt]:
 
 def typed(data: dict[str, Any]) -> Cell:
     ah = data["capacity_ah"]
-    return Cell.model_validate(cell(capacity_ah=ah, measured_ah=None, cutoff_v=data["cutoff_v"], resistance_ohm=0.1 / ah, discharge_max_a=4 * ah))
+    return Cell.model_validate(
+        cell(
+            capacity_ah=ah, measured_ah=None, cutoff_v=data["cutoff_v"], resistance_ohm=0.1 / ah, discharge_max_a=4 * ah
+        )
+    )
 
 
 def off(fit: FittedCell, data: dict[str, Any]) -> float:
@@ -131,7 +135,9 @@ class Spoiled(unittest.TestCase):
         held = fit_cell(typed(data), pair).cell.capacity_ah
         for ratio, key in ((1.089, None), (1.091, "capacity-above"), (0.861, None), (0.859, "capacity-below")):
             printed = typed(data).model_copy(update={"capacity_ah": held / ratio})
-            self.assertEqual(next((d.key for d in fit_cell(printed, pair).doubts if d.key.startswith("cap")), None), key)
+            self.assertEqual(
+                next((d.key for d in fit_cell(printed, pair).doubts if d.key.startswith("cap")), None), key
+            )
 
 
 if __name__ == "__main__":

@@ -136,7 +136,7 @@ class Grid(unittest.TestCase):
         off: dict[bool, list[float]] = {True: [], False: []}
         for made in (
             *(read_design(f.read_bytes()) for f in sorted(DEMO.glob("*.json"))),
-            *(random_design(k) for k in range(40)),
+            *(random_design(k) for k in range(80)),
         ):
             for celsius in {made.brief.usual_c, made.brief.coldest_c}:
                 state_ = run(made, celsius)

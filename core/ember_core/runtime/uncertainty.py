@@ -20,7 +20,7 @@ import numpy as np
 
 from ..battery.calibration import TRUSTED
 from ..battery.chemistries import CHEMISTRIES
-from ..battery.chemistry import low_temperature_factor
+from ..battery.chemistry import low_temperature_factor, resistance_at
 from ..battery.pack import OUTER_DECILE, Pack, capacity_tolerance, charge_grid, on_grid
 from ..design import Provenance, Range, SwitchingStage
 from ..load.operating_points import RailLoads, draw_range, state_levels
@@ -47,13 +47,19 @@ TAIL = 10.0  # times the typical figure: a most that far out is a limit, and not
 # 10th to 50th to 90th percentile as a factor; rules of thumb where no source is named
 MOST_WIDER = 4.0  # times the trusted current, from where on the range is no wider
 RESISTANCE, MEASURED_RESISTANCE = 1.4, 1.1  # between makes, and of a measured cell
-COLD_RESISTANCE = 1.6  # times that, where a cell is asked for much below freezing
 SELF_DISCHARGE = 1.6  # between makes
-RATE, COLD, COLD_MEASURED = (
-    1.4,
-    1.5,
-    1.15,
-)  # of the charge that does not come up, of what the cold takes, and of a cell measured there
+RATE, RATE_UNTOLD = 1.4, 2.5  # of the charge that does not come up; of lithium-ion cells whose electrodes nobody told
+GENTLE_C = (
+    0.5  # of the capacity in an hour; above, cells of one kind and size give very differently (docs/VALIDATION.md)
+)
+# what the cold takes, of the capacity and in resistance alike, in times what it usually takes: one make in ten hardly notices it (published cells lose from
+# 0 to 25 % at -10 degC), one in ten minds it this much more; of a cell that was measured there
+WIDE_COLD = 0.4  # as cold as 15 degC and below, samples lie far apart
+REFERENCE_C, BETTER = (
+    25.0,
+    0.06,
+)  # what makes that hardly notice it hold more at freezing; published cells from 0 to 7 %
+COLD_LEAST, COLD_MOST, COLD_MEASURED = 0.001, 2.2, 1.15
 AGEING = 2.0  # between makes (Schmalstieg et al. 2014)
 FULL_AT_LEAST = 0.96  # one charge in ten ends before that
 STAGE_LOSS = 1.25  # board, inductor and temperature against the datasheet's curve
@@ -137,7 +143,12 @@ def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None
             values[:, [x.column for x in draws]] = drawn_values([x.span for x in draws], normal[:, len(others) :])
         loads = state.load_table.loads(values, used)
     factors = dict(zip(others, drawn_values(list(others.values()), normal[:, : len(others)]).T, strict=True))
-    seconds, ends = _runtimes(state, used, loads, factors, _charges(state.ending[1]))
+    end = state.ending[1]
+    if (
+        state.cold_unknown and _coldness(state.temperature_c) > WIDE_COLD
+    ):  # makes that mind it end far earlier than the typical one
+        end = max(end, NEAR_EMPTY * 1.01)
+    seconds, ends = _runtimes(state, used, loads, factors, _charges(end))
     if state.ending[1] <= EARLY < np.median(ends):  # it was looked for in the wrong place
         seconds, _ = _runtimes(state, used, loads, factors, _charges(float(np.median(ends))))
     return Samples(seconds, inputs, normal, loads, draws)
@@ -247,15 +258,16 @@ def _others(state: Run) -> dict[Uncertain, Span]:
     measured = battery.cell.curve is not None or battery.cell.measured_ohm is not None
     found = {
         Uncertain("capacity"): Span(1 + low, 1.0, 1 + high),
-        Uncertain("resistance"): factor(
-            (_measured(state) if measured else RESISTANCE) * (COLD_RESISTANCE if state.hard_in_the_cold else 1.0)
-        ),
+        Uncertain("resistance"): factor(_measured(state))
+        if measured
+        else Span(1 / RESISTANCE, 1.0, RESISTANCE * _asked_hard(state)),
         Uncertain("self-discharge"): factor(SELF_DISCHARGE),
     }
-    if state.pack.unavailable_h > 0:
-        found[Uncertain("rate")] = factor(RATE)
+    if state.pack.unavailable_h > 0:  # of lithium-ion cells nobody tells how thick their electrodes are
+        untold = battery.cell.chemistry == "lithium-ion" and battery.cell.curve is None
+        found[Uncertain("rate")] = factor(RATE_UNTOLD if untold else RATE)
     if low_temperature_factor(battery.cell.chemistry, state.temperature_c) < 1:
-        found[Uncertain("cold")] = factor(COLD if state.cold_unknown else COLD_MEASURED)
+        found[Uncertain("cold")] = _cold_span(state)
     if any(s.key == "age" for s in state.pack.shares):
         found[Uncertain("ageing")] = factor(AGEING)
     if CHEMISTRIES[battery.cell.chemistry].rechargeable and battery.cell.bank is None:
@@ -274,6 +286,25 @@ def _measured(state: Run) -> float:
     """The factor on a measured resistance: wider where the cell is used beyond the currents that it was measured at."""
     beyond = state.beyond_measured
     return MEASURED_RESISTANCE * (min(beyond / TRUSTED, MOST_WIDER) ** 0.5 if beyond > TRUSTED else 1.0)
+
+
+def _coldness(celsius: float) -> float:
+    """0 at the temperature that cells are described at, 1 from freezing down."""
+    return min(max((REFERENCE_C - celsius) / REFERENCE_C, 0.0), 1.0)
+
+
+def _cold_span(state: Run) -> Span:
+    """What the cold takes in times what it usually takes: the wider the colder."""
+    if not state.cold_unknown:
+        return factor(COLD_MEASURED)
+    cold = _coldness(state.temperature_c)
+    return Span(COLD_LEAST**cold, 1.0, COLD_MOST**cold)
+
+
+def _asked_hard(state: Run) -> float:
+    """Factor on how far a typical resistance may be exceeded: with more than half the capacity in an hour it grows with what is asked."""
+    asked = float(np.max(np.where(state.point_weights > 0, state.typical.source_a[:, state.middle], 0.0), initial=0.0))
+    return 1.0 + max(asked / state.pack.printed_ah - GENTLE_C, 0.0)
 
 
 @lru_cache(maxsize=4096)
@@ -333,7 +364,8 @@ class _Coarse:
         def of(kind: str) -> Array:
             return factors.get(Uncertain(kind), one)
 
-        lowered = self._slow_v(of("rate")) + (of("resistance") - 1)[:, None, None] * self.fast_v[None]
+        resistance = of("resistance") * self._by_cold(of("cold"))
+        lowered = self._slow_v(of("rate")) + (resistance - 1)[:, None, None] * self.fast_v[None]
         lowered = lowered.reshape(samples * count, -1)
         solution = solve(state.tree, loads, pack, lowered_v=lowered, rough=True)
         weights = self.weights + (of("use") - 1)[:, None] * self._by_use()
@@ -348,7 +380,11 @@ class _Coarse:
         )
         ends = np.maximum(ends, self._ended_by_peaks(loads, lowered, of("rate")))
         capacity = (
-            of("capacity") * of("start") * self._left("temperature", of("cold")) * self._left("age", of("ageing"))
+            of("capacity")
+            * of("start")
+            * self._left("temperature", of("cold"))
+            * self._better(of("cold"))
+            * self._left("age", of("ageing"))
         )
         rate = np.maximum(amps, 0.0) + pack.self_discharge_a * of("self-discharge")[:, None]
         typical = self.typical_a.T @ self.weights + pack.self_discharge_a
@@ -377,6 +413,17 @@ class _Coarse:
         k = np.clip(np.searchsorted(RATES, rate), 1, RATES.size - 1)
         part = np.clip((rate - RATES[k - 1]) / (RATES[k] - RATES[k - 1]), 0.0, 1.0)[:, None, None]
         return np.asarray(self.slow_v[k - 1] * (1 - part) + self.slow_v[k] * part)
+
+    def _by_cold(self, lost: Array) -> Array:
+        """Factor on the resistance where the cold takes `lost` times what it usually takes: what it adds to that at 25 degC grows with it."""
+        cell = self.state.design.battery.cell
+        usual = max(resistance_at(cell.chemistry, self.state.temperature_c)[0], 1.0)
+        return np.asarray((1 + (usual - 1) * lost) / usual)
+
+    def _better(self, lost: Array) -> Array:
+        """Factor on the capacity of makes that mind the cold less than usual: they are the better ones, and hold more than is reckoned with."""
+        cold = _coldness(self.state.temperature_c) if self.state.cold_unknown else 0.0
+        return np.asarray((1 + BETTER) ** (cold * np.clip(1 - lost, 0.0, 1.0)))
 
     def _by_use(self) -> Array:
         """What of each operating point's weight belongs to sessions, and is missing at rest for it: adds up to 0, (operating points,)."""

@@ -43,6 +43,7 @@ export function CaseFromFile({ change }: { change: (label: string, work: (e: Des
       e.walls_mm = { left, right, front, back, bottom, top };
       e.wall_mm = left;
       e.corner_mm = e.edge_mm = e.taper_deg = e.dome_mm = 0;
+      e.labels = []; // a file has its own
       e.fastenings = [];
       e.split_mm = null;
     });
