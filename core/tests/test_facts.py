@@ -30,7 +30,11 @@ class Facts(unittest.TestCase):
     def findings(self) -> list[tuple[Finding, list[str]]]:
         """Findings with the names of the cell and the parts, which have figures in them that are nobody's fact."""
         designs = [read_design(file.read_bytes()) for file in DEMOS] + [random_design(seed) for seed in range(40)]
-        return [(finding, [d.battery.cell.name, *(p.name for p in d.parts)]) for d in designs for finding in evaluate(d).findings]
+        return [
+            (finding, [d.battery.cell.name, *(p.name for p in d.parts)])
+            for d in designs
+            for finding in evaluate(d).findings
+        ]
 
     def test_a_sentence_says_its_facts_and_no_figure_without_one(self) -> None:
         found = self.findings()

@@ -114,6 +114,8 @@ class Figures(unittest.TestCase):
                 continue
             if entry.part is not None and entry.part.plugged_by_user:
                 continue
-            if entry.key.startswith(("part-screw-", "part-insert-", "part-feet-")):  # their room is that of their post, or outside
+            if entry.key.startswith(
+                ("part-screw-", "part-insert-", "part-feet-")
+            ):  # their room is that of their post, or outside
                 continue
             self.assertIsNotNone(item.body, entry.key)

@@ -355,7 +355,12 @@ class Choosing(unittest.TestCase):
             if one.set_a < 0.015:  # less than this gadget draws meanwhile
                 continue
             with self.subTest(one.name):
-                held = {2.4: "lead-acid", 2.5: "super-capacitor", 2.7: "lithium-titanate", 3.6: "lithium-iron-phosphate"}
+                held = {
+                    2.4: "lead-acid",
+                    2.5: "super-capacitor",
+                    2.7: "lithium-titanate",
+                    3.6: "lithium-iron-phosphate",
+                }
                 usual = "nickel-metal-hydride" if one.method != "cc-cv" else "lithium-ion"
                 kind = usual if one.method != "cc-cv" else held.get(one.float_v_per_cell, usual)
                 size = max(one.set_a / (0.2 if kind == "lead-acid" else 0.5), 0.02)
@@ -363,7 +368,12 @@ class Choosing(unittest.TestCase):
                     chemistry=kind,
                     capacity_ah=size,
                     resistance_ohm=0.1 / size,
-                    cutoff_v={"lithium-ion": 2.5, "lithium-iron-phosphate": 2.5, "lithium-titanate": 1.8, "lead-acid": 1.75}.get(kind, 1.0),
+                    cutoff_v={
+                        "lithium-ion": 2.5,
+                        "lithium-iron-phosphate": 2.5,
+                        "lithium-titanate": 1.8,
+                        "lead-acid": 1.75,
+                    }.get(kind, 1.0),
                     full_v={"super-capacitor": 2.5, "lithium-ion": one.float_v_per_cell}.get(kind),
                 )
                 made = gadget(one.cells_in_series, battery={"cell": own, "protection": {}}).model_copy(

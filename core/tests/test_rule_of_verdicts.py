@@ -97,7 +97,16 @@ HELD_V: dict[str, float | None] = {
     "lithium-manganese": None, "lithium-iron-disulfide": None, "lithium-thionyl": None,
     "super-capacitor": 2.7, "alkaline-block": None, "silver-oxide": None, "zinc-air": None, "lead-acid": 2.45, "lithium-titanate": 2.8,
 }  # fmt: skip
-PRIMARY = {"alkaline", "lithium-coin", "lithium-manganese", "lithium-iron-disulfide", "lithium-thionyl", "alkaline-block", "silver-oxide", "zinc-air"}
+PRIMARY = {
+    "alkaline",
+    "lithium-coin",
+    "lithium-manganese",
+    "lithium-iron-disulfide",
+    "lithium-thionyl",
+    "alkaline-block",
+    "silver-oxide",
+    "zinc-air",
+}
 PORTS = ("usb", "type-c", "adapter", "power-bank", "bench-supply", "wireless", "solar", None)
 
 
@@ -135,7 +144,13 @@ def unsafe(charger: Any, cell: Any, series: int, port_v: float) -> str:
         and current > 0.13 * cell.capacity_ah
     ):
         return "overcharged by the clock"
-    if series > 1 and held is not None and not charger.balances and not charger.protects:
+    if (
+        series > 1
+        and held is not None
+        and cell.chemistry != "lead-acid"
+        and not charger.balances
+        and not charger.protects
+    ):
         return "neither balanced nor protected"
     return ""
 
