@@ -80,14 +80,11 @@ def _made(module: str) -> dict[str, Any]:
     file = KEPT / f"{module}.json"
     found: dict[str, Any] = json.loads(file.read_text()) if file.exists() else {}
     if found.get("key") != _key(module):
-        command = [sys.executable, "-m", "core.tests.lines", module]
-        done = subprocess.run(command, cwd=ROOT, capture_output=True, check=False, text=True)
-        found = {
-            "key": _key(module),
-            **(json.loads(done.stdout) if done.returncode == 0 else {"seconds": {}, "lines": {}}),
-        }
         KEPT.mkdir(parents=True, exist_ok=True)
-        file.write_text(json.dumps(found))
+        subprocess.run(
+            [sys.executable, "-m", "core.tests.lines", module, str(file)], cwd=ROOT, capture_output=True, check=True
+        )
+        found = json.loads(file.read_text())
     return found
 
 

@@ -77,7 +77,7 @@ def none_at_all(bench: TrialBench) -> Iterator[Found]:
             "under their tape; then name it here."
         ),
         ways=lambda: [
-            Remedy(label="It has a protection circuit", patch=[replace("/battery/protection", usual)]),
+            Remedy(label="Add a protection circuit", patch=[replace("/battery/protection", usual)]),
         ],
     )  # fmt: skip
 

@@ -18,7 +18,11 @@ from .awake import AWAKE
 from .powering import POWERING
 from .sleeping import SLEEPING
 
-WORTH = 0.002  # of the runtime: less is not shown
+WORTH: dict[Kind, float] = {
+    "build": 0.02,
+    "firmware": 0.002,
+    "habit": 0.002,
+}  # of the runtime: less is not shown; what has to be built is worth it from two percent on
 MOST = 40
 SOURCE = "the changed design, judged whole: the median of the same samples"
 
@@ -128,7 +132,7 @@ def _applied(before: Judged, measure: Measure) -> Held | None:
     if patch is None:
         return None
     held = hold(before, Remedy(label=measure.title, patch=patch))
-    if held is None or held.after.bench.runtime_s - before.bench.runtime_s <= WORTH * before.bench.runtime_s:
+    if held is None or held.after.bench.runtime_s / before.bench.runtime_s - 1 <= WORTH[measure.kind]:
         return None
     return held
 

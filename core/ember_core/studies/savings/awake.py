@@ -194,7 +194,7 @@ def lights(bench: TrialBench) -> Iterator[Measure]:
             ohm = rounded(top.draw.resistance_ohm.typical * LONGER)
             yield Measure(
                 f"dim:{part.id}", "dim", "build", f"rest:{part.id}", f"{part.name} half as bright", said,
-                f"{show(ohm, 'Ω')} in series instead of half of that; still plain to see indoors.", _resistor(part.id, k, ohm),
+                f"{show(ohm, 'Ω')} in series, twice what it has now; half the light looks like three quarters of it.", _resistor(part.id, k, ohm),
             )  # fmt: skip
         if part.kind == "light" and part.quantity > 1 and top is not None:
             yield Measure(

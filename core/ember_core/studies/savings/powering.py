@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ...design import Design, Stage
+from ...design import Cell, Design, Stage
 from ...design.patches import replace
 from ...figures import PatchOperation
 from ...measures.bench import TrialBench
+from ...measures.edits import new_cells, pack_patch
 from ...measures.measure import Change, Measure
 from ...measures.selection import in_place
+from ...quantities import show
 from ..rail import RailOption, converters, fewer_rails, regulator
 
 WORTH = 1.01  # of the runtime
 MOST_RAILS = 4
+LARGER, SAME_FOOT_MM, MOST_CELLS = 1.1, 1.0, 2  # times the capacity; so much wider is the same place
 
 
 def other_converters(bench: TrialBench) -> Iterator[Measure]:
@@ -36,6 +39,36 @@ def other_converters(bench: TrialBench) -> Iterator[Measure]:
             f"{found[1].name} makes {rail.name} now; of the catalogue's converters for it this one serves longest.",
             "Another part on the board, with its own passives.", _swap(found[1].id, stage),
         )  # fmt: skip
+
+
+def larger_cells(bench: TrialBench) -> Iterator[Measure]:
+    """Cells of the same kind that take no more room across and hold more: the two that hold most, where they have the room."""
+    battery = bench.design.battery
+    cell, hold = battery.cell, battery.cell.capacity_ah
+    across = sorted(cell.size_mm)[1:]
+    larger = [
+        c for c in bench.catalogue.cells
+        if c.bank is None and c.chemistry == cell.chemistry and c.form == cell.form and c.full_v == cell.full_v
+        and c.capacity_ah > LARGER * hold and all(a <= b + SAME_FOOT_MM for a, b in zip(sorted(c.size_mm)[1:], across, strict=True))
+    ] if cell.bank is None else []  # fmt: skip
+    for one in sorted(larger, key=lambda c: (-c.capacity_ah, c.cost))[:MOST_CELLS]:
+        yield Measure(
+            f"larger-cell:{one.name}"[:160], "larger-cell", "build", "battery:cell", f"{one.name} in place of {cell.name}",
+            f"It takes no more room across ({' × '.join(show(v, 'mm') for v in sorted(one.size_mm)[1:])}), is {show(min(one.size_mm), 'mm')} thick where the present one "
+            f"is {show(min(cell.size_mm), 'mm')}, and holds {show(one.capacity_ah, 'Ah')} in place of {show(hold, 'Ah')}.",
+            f"{show(one.mass_g * battery.series * battery.parallel, 'g')} in place of {show(cell.mass_g * battery.series * battery.parallel, 'g')}, and a longer charge.",
+            _other_cell(one),
+        )  # fmt: skip
+
+
+def _other_cell(cell: Cell) -> Change:
+    def change(design: Design) -> list[PatchOperation] | None:
+        present = design.battery
+        if present.cell.name == cell.name:
+            return None
+        return pack_patch(design, new_cells(present, cell, present.series, present.parallel))
+
+    return change
 
 
 def _busiest(bench: TrialBench) -> list[int]:
@@ -83,4 +116,4 @@ def _again(bench: TrialBench, rail: str, option: RailOption) -> Change:
     return change
 
 
-POWERING = (other_converters, no_converter)
+POWERING = (larger_cells, other_converters, no_converter)
