@@ -171,8 +171,8 @@ class Range(unittest.TestCase):
     def test_nothing_outlasts_the_cell(self) -> None:
         frugal = cell(chemistry="lithium-thionyl", resistance_ohm=0, cutoff_v=2.5)
         samples = sample_runtime(sure(part("chip", state("on", 1e-6)), cell=frugal))
-        self.assertEqual(samples.low, samples.high)
-        self.assertAlmostEqual(samples.median / 31557600, 15.0)
+        self.assertAlmostEqual(samples.median / 31557600, 15.0, delta=0.3)
+        self.assertLess(samples.high / 31557600, 15.0 * 1.45)  # the cell, not what its charge would last
 
     def test_the_same_design_gives_the_same_samples(self) -> None:
         base = run(read_design(DEMO[0].read_bytes()))
@@ -195,6 +195,27 @@ class Start(unittest.TestCase):
         self.assertAlmostEqual(float(np.percentile(values, 10)), 0.96, places=3)
         primary = design(battery={"cell": cell(chemistry="alkaline", cutoff_v=0.9), "wiring_ohm": 0})
         self.assertNotIn(Uncertain("start"), _others(run(primary)))
+
+
+class Shelf(unittest.TestCase):
+    def test_how_long_a_cell_keeps_has_a_width(self) -> None:
+        """A coin cell that hardly anything draws from: ten years, seven to fourteen, and no width where the charge is gone long before."""
+        coin = cell(chemistry="lithium-coin", form="coin", capacity_ah=0.235, cutoff_v=2.0, resistance_ohm=14, discharge_max_a=0.02, charge_max_a=None, size_mm=[20, 20, 3.2], mass_g=3)  # fmt: skip
+        for amps, told in ((1e-8, True), (2e-5, False)):
+            made = design(
+                parts=[part("p", state("on", amps), rail="raw")],
+                modes=asleep(use("p", "on")),
+                day={"rest": "asleep"},
+                supply={"rails": [{"id": "raw", "name": "Raw", "feed": "battery"}]},
+                battery={"cell": coin},
+            )
+            found = run(made)
+            self.assertEqual(Uncertain("shelf") in _others(found), told)
+            if told:
+                samples, years = sample_runtime(found), 365.25 * 86400
+                self.assertAlmostEqual(samples.median / years, 10, delta=0.3)
+                self.assertAlmostEqual(samples.low / years, 10 / 1.4, delta=0.4)
+                self.assertAlmostEqual(samples.high / years, 14, delta=0.7)
 
 
 class Cold(unittest.TestCase):
@@ -251,7 +272,7 @@ class Ends(unittest.TestCase):
                 np.testing.assert_allclose(self.range_of(state), fine, rtol=0.05)
 
     def test_few_points_near_the_end_do_where_it_lasts_until_nearly_empty(self) -> None:
-        """Of demos and drawn gadgets, at their usual and coldest temperature: within 1.5 % of what 161 points give, closer than 13; in one look
+        """Of demos and drawn gadgets, at their usual and coldest temperature: within a hundredth of what 161 points give, closer than 13; in one look
         with a few more points where they end a little earlier."""
         off = {"few": [], "even": []}  # type: dict[str, list[float]]
         for made in (*(read_design(f.read_text()) for f in DEMO), *(random_design(seed) for seed in range(30))):
@@ -267,8 +288,8 @@ class Ends(unittest.TestCase):
                 off["few"].append(float(np.abs(self.range_of(state) / fine - 1).max()))
                 off["even"].append(float(np.abs(self.range_of(state, 13) / fine - 1).max()))
         self.assertGreater(len(off["few"]), 30)
-        self.assertLess(max(off["few"]), 0.015)
-        self.assertLess(np.median(off["few"]), 0.5 * np.median(off["even"]))
+        self.assertLess(max(off["few"]), 0.01)
+        self.assertLess(np.median(off["few"]), 0.6 * np.median(off["even"]))
 
     def test_which_states_of_charge_on_both_sides_of_the_limits(self) -> None:
         """Few up to 15 % left, more up to a quarter, all over besides beyond; each from full to empty, falling."""

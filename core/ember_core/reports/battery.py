@@ -355,7 +355,7 @@ def _influences(solved: SolvedGadget) -> list[InfluenceRow]:
 
 
 _INPUTS = {
-    "capacity": "capacity of the cell", "resistance": "resistance of the cell", "self-discharge": "self-discharge of the cell",
+    "capacity": "capacity of the cell", "resistance": "resistance of the cell", "self-discharge": "self-discharge of the cell", "shelf": "how long the cell itself keeps",
     "rate": "charge unavailable at this rate", "cold": "capacity lost in the cold", "ageing": "ageing of the cell",
     "start": "how full it is at the start", "use": "how much it is used", "efficiency": "efficiency of {}", "quiescent": "quiescent current of {}",
 }  # fmt: skip

@@ -48,6 +48,10 @@ TAIL = 10.0  # times the typical figure: a most that far out is a limit, and not
 MOST_WIDER = 4.0  # times the trusted current, from where on the range is no wider
 RESISTANCE, MEASURED_RESISTANCE = 1.4, 1.1  # between makes, and of a measured cell
 SELF_DISCHARGE = 1.6  # between makes
+SHELF, NEAR_SHELF = (
+    1.4,
+    0.4,
+)  # how long cells keep, between makes and places; looked at where the charge lasts about as long
 RATE, RATE_UNTOLD = 1.4, 2.5  # of the charge that does not come up; of lithium-ion cells whose electrodes nobody told
 GENTLE_C = (
     0.5  # of the capacity in an hour; above, cells of one kind and size give very differently (docs/VALIDATION.md)
@@ -143,12 +147,12 @@ def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None
             values[:, [x.column for x in draws]] = drawn_values([x.span for x in draws], normal[:, len(others) :])
         loads = state.load_table.loads(values, used)
     factors = dict(zip(others, drawn_values(list(others.values()), normal[:, : len(others)]).T, strict=True))
-    end = state.ending[1]
-    if (
-        state.cold_unknown and _coldness(state.temperature_c) > WIDE_COLD
-    ):  # makes that mind it end far earlier than the typical one
-        end = max(end, NEAR_EMPTY * 1.01)
-    seconds, ends = _runtimes(state, used, loads, factors, _charges(end))
+    charges = _charges(state.ending[1])
+    if state.cold_unknown and _coldness(state.temperature_c) > WIDE_COLD and state.ending[1] <= NEAR_EMPTY:
+        charges = np.union1d(charges, _charges(NEAR_EMPTY * 1.01))[
+            ::-1
+        ]  # makes that mind the cold end far earlier than the typical one
+    seconds, ends = _runtimes(state, used, loads, factors, charges)
     if state.ending[1] <= EARLY < np.median(ends):  # it was looked for in the wrong place
         seconds, _ = _runtimes(state, used, loads, factors, _charges(float(np.median(ends))))
     return Samples(seconds, inputs, normal, loads, draws)
@@ -162,7 +166,8 @@ def _runtimes(
     coarse = _Coarse(state, replace(pack, transfer_v=0.0), used)
     seconds, ends, typical_s = coarse.seconds(loads, factors)
     missed = state.charge_seconds / typical_s if typical_s > 0 else 1.0
-    return np.minimum(seconds * missed, state.lasting_s), ends
+    kept = state.shelf_seconds * factors.get(Uncertain("shelf"), 1.0)  # the cell itself, whatever charge is left
+    return np.minimum(seconds * missed, np.minimum(kept, state.bank_off.seconds if state.bank_off else np.inf)), ends
 
 
 def _charges(end: float) -> Array:
@@ -268,6 +273,8 @@ def _others(state: Run) -> dict[Uncertain, Span]:
         found[Uncertain("rate")] = factor(RATE_UNTOLD if untold else RATE)
     if low_temperature_factor(battery.cell.chemistry, state.temperature_c) < 1:
         found[Uncertain("cold")] = _cold_span(state)
+    if state.charge_seconds > NEAR_SHELF * state.shelf_seconds:
+        found[Uncertain("shelf")] = factor(SHELF)
     if any(s.key == "age" for s in state.pack.shares):
         found[Uncertain("ageing")] = factor(AGEING)
     if CHEMISTRIES[battery.cell.chemistry].rechargeable and battery.cell.bank is None:
