@@ -7,12 +7,12 @@ from typing import Any
 
 import numpy as np
 
-from ember_core import evaluate
+from ember_core import Design, evaluate
 from ember_core.figures import Verdict
 from ember_core.reports.verdicts import UNUSED_PASS, UNUSED_WATCH
 from ember_core.runtime.run import run
 
-from .gadgets import LINEAR, cell, design, part, plain, state, use
+from .gadgets import LINEAR, cell, design, part, plain, seen, state, use
 
 # a battery and a supply that have their places, so that only what a test is about is missing
 OTHERS: dict[str, Any] = {
@@ -52,6 +52,40 @@ class Runtime(unittest.TestCase):
         self.assertEqual(self.status((total.low + total.value) / 2), "watch")
         self.assertEqual(self.status((total.high + total.value) / 2), "watch")
         self.assertEqual(self.status(total.high * 1.01), "fail")
+
+
+class Goals(unittest.TestCase):
+    def test_both_sides_of_the_goal_of_a_mode(self) -> None:
+        """1 Ah at 0.1 A straight on the cell lasts T by itself: a goal of just less than T is watched, of just more to be fixed, of four fifths of it met;
+        on one, two and three cells in series, and the runtime is no pass meanwhile."""
+        for series in (1, 2, 3):
+
+            def gadget(goal: float | None, series: int = series) -> Design:
+                modes = [
+                    {"id": "rest", "name": "Resting", "uses": [use("p", "off")]},
+                    {"id": "play", "name": "Playing", "uses": [use("p", "on")], "goal_h": goal},
+                ]
+                return design(
+                    parts=[part("p", state("off", 1e-6), state("on", 0.1), rail="raw")],
+                    modes=modes,
+                    day={"rest": "rest", "sessions": [{"name": "Play", "mode": "play", "seconds": 600, "per_day": 1}]},
+                    supply={"rails": [{"id": "raw", "name": "Raw", "feed": "battery"}]},
+                    battery={"cell": cell(), "series": series},
+                    brief={"goal_h": 24},
+                )
+
+            lasts = run(gadget(None)).nonstop_s[1] / 3600
+            for goal, severity in (
+                (None, None),
+                (0.799 * lasts, None),
+                (0.801 * lasts, "watch"),
+                (0.999 * lasts, "watch"),
+                (1.001 * lasts, "fix"),
+            ):
+                found = seen(gadget(goal), "mode-goal")
+                self.assertEqual(found[0].severity if found else None, severity, goal)
+                verdict = next(v for v in evaluate(gadget(goal)).verdicts if v.key == "runtime")
+                self.assertEqual(verdict.status == "pass", severity != "fix", (goal, verdict.word))
 
 
 class Weakest(unittest.TestCase):

@@ -257,6 +257,10 @@ class Mode(Model):
     id: Slug
     name: Title
     essential: bool = Field(True, description="when this mode fails the gadget is considered empty")
+    goal_h: Annotated[float, Field(ge=1e-4, le=24 * 366 * 30)] | None = Field(
+        None,
+        description="how long it has to last in this mode alone, from full, as in playing for six hours [h]; null: no goal",
+    )
     uses: Annotated[list[Use], Field(max_length=1000)] = []
     off_stages: Annotated[list[Slug], Field(max_length=64)] = Field([], description="stages switched off meanwhile")
     plugged: Annotated[list[Slug], Field(max_length=8)] = Field(

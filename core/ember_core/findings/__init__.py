@@ -79,6 +79,7 @@ CHECKS: tuple[Check, ...] = (
     bank.bank_switches_off,
     bank.salvaged,
     bank.capacity_lost,
+    battery.mode_goals,
     battery.shelf_life,
     charging.current_too_high,
     charging.never_ends,

@@ -133,6 +133,34 @@ def cells_for(bench: TrialBench, peak_a: float, most_ohm: float = math.inf) -> I
         yield Remedy(label=label, patch=pack_patch(bench.design, b))
 
 
+MAY_FALL_SHORT = 1.25  # times the goal of a mode: less than that, one gadget in ten or so falls short
+
+
+def mode_goals(bench: TrialBench) -> Iterator[Found]:
+    """A mode that does not last as long as it was wanted to, by itself and from full."""
+    for m, mode in enumerate(bench.design.modes):
+        lasts = bench.usual.nonstop_s[m] / 3600
+        if mode.goal_h is None or not bench.design.parts or lasts >= MAY_FALL_SHORT * mode.goal_h:
+            continue
+        short = lasts < mode.goal_h
+        yield Found(
+            code="mode-goal",
+            severity="fix" if short else "watch",
+            step="runtime",
+            where=f"/modes/{m}/goal_h",
+            title=f"{mode.name} ends before its goal" if short else f"{mode.name} may end before its goal",
+            facts={"runtime": (lasts, "h"), "goal": (mode.goal_h, "h")},
+            sentence=(
+                f"From full, {mode.name} lasts {show(lasts, 'h')} without a pause, and {show(mode.goal_h, 'h')} are wanted"
+                + (
+                    ": less current in that mode, or a larger battery."
+                    if short
+                    else ": cells differ by about that much."
+                )
+            ),
+        )
+
+
 def shelf_life(bench: TrialBench) -> Iterator[Found]:
     """The charge outlasts the cell: what counts is how long cells of this kind keep."""
     cell, state = bench.design.battery.cell, bench.usual

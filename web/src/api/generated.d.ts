@@ -2815,6 +2815,11 @@ export interface components {
              */
             essential: boolean;
             /**
+             * Goal H
+             * @description how long it has to last in this mode alone, from full, as in playing for six hours [h]; null: no goal
+             */
+            goal_h?: number | null;
+            /**
              * Uses
              * @default []
              */

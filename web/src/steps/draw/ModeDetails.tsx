@@ -38,6 +38,17 @@ export function ModeDetails({ mode: modeId }: { mode: string }) {
         checked={mode.essential}
         onChange={(v) => edit("Essential", (d) => (d.modes[index]!.essential = v))}
       />
+      <QuantityField
+        label="Has to last by itself, from full"
+        value={mode.goal_h}
+        dimension="time"
+        unit="h"
+        optional
+        positive
+        placeholder="no goal"
+        path={`/modes/${index}/goal_h`}
+        onCommit={(v) => edit(`Goal for ${mode.name}`, (d) => (d.modes[index]!.goal_h = v))}
+      />
       <Check
         label="The gadget rests in this mode"
         checked={design.day.rest === modeId}
