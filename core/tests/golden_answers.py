@@ -8,13 +8,15 @@ from __future__ import annotations
 import json
 import random
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import fields, is_dataclass
 from pathlib import Path
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from ember_core import Design, DocumentError, build_design, evaluate
+from ember_core import Design, DocumentError, build_design, evaluate, making
+from ember_core.battery import chemistries
 from ember_core.calculators.capacitor import CapacitorTask, design_capacitor
 from ember_core.calculators.cell import CellTask, cell_from_datasheet
 from ember_core.calculators.divider import DividerTask, design_divider
@@ -26,11 +28,12 @@ from ember_core.enclosure.pieces import pieces
 from ember_core.figures import as_json
 from ember_core.imports.charger_list import write_charger_list
 from ember_core.imports.grid_text import read_cell, write_cell
+from ember_core.imports.mesh import UNIT_MM
 from ember_core.imports.parts_list import read_parts_list, write_parts_list
 from ember_core.measures.bench import TrialBench
 from ember_core.quantities import show
 from ember_core.quantities.reading import QuantityError, parse_quantity, parse_span
-from ember_core.quantities.units import KINDS
+from ember_core.quantities.units import KINDS, TIMES
 from ember_core.studies import (
     answer_cells,
     answer_charge,
@@ -48,6 +51,7 @@ from ember_core.studies import (
     answer_soc_table,
 )
 from ember_core.summary import fit_summary, summary
+from ember_core.thermal import materials
 
 from .golden import DEMOS, TOLERANCE, digest
 from .randoms import random_design
@@ -69,6 +73,8 @@ def subjects() -> Iterator[tuple[str, str, Thunk]]:
         yield "odd gadgets", str(seed), lambda seed=seed: evaluate(odd_design(seed))  # type: ignore[misc]
     for seed in range(CASES):
         yield "odd cases", str(seed), lambda seed=seed: _case(random_case(seed))  # type: ignore[misc]
+    for name, table in TABLES.items():
+        yield "tables", name, lambda t=table: _table(t)  # type: ignore[misc]
     for seed in range(TASKS):
         yield "calculators", str(seed), lambda s=seed: _calculated(random.Random(f"task {s}"))  # type: ignore[misc]
         yield "merging", str(seed), lambda s=seed: _merged(random.Random(f"merge {s}"))  # type: ignore[misc]
@@ -219,6 +225,24 @@ def _merged(choose: random.Random) -> Any:
         made.mine_first.model_dump(mode="json"),
         made.theirs_first.model_dump(mode="json"),
     ]
+
+
+TABLES: dict[str, Any] = {
+    "chemistries": chemistries.CHEMISTRIES, "materials": materials.MATERIALS, "cells in the heat": materials.CELL_MAX_C, "touch": materials.TOUCH_C,
+    "making": making.MAKING, "finish": making.FINISH_MM, "posts": making.POST_MM, "holes": making.HOLES_MM, "clears": making.CLEARS_MM, "passes": making.PASSES_MM,
+    "nuts": making.NUT_MM, "heads": making.HEAD_MM, "snaps": making.SNAPS_MM, "quantities": KINDS, "times": TIMES, "inches": UNIT_MM,
+}  # fmt: skip
+
+
+def _table(value: Any) -> Any:
+    """A table of constants as plain data."""
+    if is_dataclass(value) and not isinstance(value, type):
+        return {f.name: _table(getattr(value, f.name)) for f in fields(value)}
+    if isinstance(value, Mapping):
+        return {str(k): _table(v) for k, v in value.items()}
+    if isinstance(value, list | tuple):
+        return [_table(v) for v in value]
+    return value
 
 
 def _case(design: Design) -> Any:
