@@ -18,7 +18,7 @@ SECRET_KEY = _read(VAR / "secret-key", "only-for-building")
 DEBUG = False
 DEMO = os.environ.get("EMBER_DEMO", "1") == "1"  # offers the demo account on the sign-in page
 DEMO_USER = "demo"
-ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]", "testserver"]
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 PORT = os.environ.get("EMBER_PORT", "8000")
 CSRF_TRUSTED_ORIGINS = [f"http://{host}:{PORT}" for host in ("127.0.0.1", "localhost")]
 
@@ -35,9 +35,9 @@ INSTALLED_APPS = [
     "projects",
 ]
 MIDDLEWARE = [
-    "config.problems.one_shape",
     "django.middleware.security.SecurityMiddleware",
     "config.headers.content_security_policy",
+    "config.problems.one_shape",  # within both: refusals have their headers too
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "config.watch.watched",
     "django.contrib.sessions.middleware.SessionMiddleware",

@@ -8,6 +8,7 @@ does not come back to Python at all ends its whole process, which the web server
 from __future__ import annotations
 
 import ctypes
+import logging
 import os
 import sys
 import threading
@@ -21,8 +22,8 @@ EVERY_S = 0.25
 GRACE_S = 10.0  # from the exception to the end of the process
 
 
-class OverTime(Exception):
-    """Raised in the thread of a request that ran over its time."""
+class OverTime(BaseException):
+    """Raised in the thread of a request that ran over its time. No Exception: nothing on the way may take it for a failure of its own and go on."""
 
 
 class Watch:
@@ -77,7 +78,13 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
     watch = Watch(settings.REQUEST_SECONDS, end_process=settings.END_HUNG_PROCESS)
 
     def middleware(request: HttpRequest) -> HttpResponse:
-        with watch:
-            return get_response(request)
+        try:
+            with watch:
+                return get_response(request)
+        except OverTime as late:
+            from .problems import for_exception  # which knows this one
+
+            logging.getLogger("django.request").error("over its time: %s %s", request.method, request.path)
+            return for_exception(late)
 
     return middleware

@@ -159,6 +159,54 @@ class Watching(ApiTestCase):
         self.assertEqual(ended, ["slow"])
 
 
+class Doors(ApiTestCase):
+    def test_every_refusal_has_its_headers(self) -> None:
+        cases: tuple[tuple[str, int, dict[str, Any]], ...] = (
+            ("/api/nothing-here", 404, {}),
+            ("/api/session", 400, {"HTTP_HOST": "elsewhere.example"}),
+            ("/api/evaluate", 413, {"CONTENT_LENGTH": "99000000"}),
+        )
+        for path, status, more in cases:
+            with self.subTest(path):
+                response = self.client.post(path, b"", content_type="application/json", **more)
+                self.assertEqual(response.status_code, status)
+                self.assertIn("default-src 'self'", response.headers["Content-Security-Policy"])
+                self.assertEqual(response.headers["X-Content-Type-Options"], "nosniff")
+
+    def test_the_description_is_made_once_and_has_a_tag(self) -> None:
+        first = self.client.get("/api/openapi.json")
+        self.assertEqual(first.status_code, 200)
+        self.assertIn("/api/evaluate", first.json()["paths"])
+        with patch("config.urls.api.get_openapi_schema", side_effect=AssertionError):
+            again = self.client.get("/api/openapi.json", HTTP_IF_NONE_MATCH=first.headers["ETag"])
+            other = self.client.get("/api/openapi.json", HTTP_IF_NONE_MATCH='"other"')
+        self.assertEqual((again.status_code, again.content), (304, b""))
+        self.assertEqual((other.status_code, other.content), (200, first.content))
+
+    def test_nothing_on_the_way_swallows_the_end_of_time(self) -> None:
+        """What catches every Exception goes on without it; the answer is still that it took too long."""
+
+        def stubborn(*_: object) -> None:
+            until = time.monotonic() + 5
+            while time.monotonic() < until:
+                try:
+                    time.sleep(0.001)
+                except Exception:  # as careless code does
+                    continue
+
+        with (
+            override_settings(REQUEST_SECONDS=0.3),
+            patch("projects.evaluate_api.evaluate", stubborn),
+            self.assertLogs("django.request", "ERROR"),
+        ):
+            setattr(self.client.handler, "_middleware_chain", None)  # noqa: B010  # the limit is read when the chain is made
+            began = time.monotonic()
+            response = self.client.post("/api/evaluate", json.dumps(document()), content_type="application/json")
+        setattr(self.client.handler, "_middleware_chain", None)  # noqa: B010
+        self.assertEqual(response.status_code, 503)
+        self.assertLess(time.monotonic() - began, 3)
+
+
 class Throttling(ApiTestCase):
     def sign_in(self, password: str, name: str = "ada") -> Any:
         body = json.dumps({"name": name, "password": password})
