@@ -458,3 +458,29 @@ class InSpace(BrowserTestCase):
         expect(where).to_have_attribute("aria-valuetext", "24\u00a0mm")
         self.page.get_by_label("Taken apart").check()
         expect(self.space).to_be_visible()
+
+
+class Letters(BrowserTestCase):
+    def test_letters_are_put_on_a_side_and_what_is_wrong_with_them_is_told(self) -> None:
+        """Dusk Ear has its name on its lid; more on the front, cut through its wall, are told, and raised instead they are none."""
+        self.open_gadget(step="Fit")
+        texts = self.page.get_by_role("group", name="Letters on it").get_by_label("Text", exact=True)
+        expect(texts).to_have_value("Dusk Ear")
+        self.save_by(self.page.get_by_role("button", name="More letters").click)
+        self.save_by(lambda: self.page.get_by_label("On its").last.select_option("back"))
+        deep = self.page.get_by_label("Engraved by").last
+
+        def type_deep() -> None:
+            deep.fill("2.5 mm")
+            deep.press("Tab")
+
+        self.save_by(type_deep)
+        self.page.reload()
+        expect(self.page.get_by_label("Engraved by").last).to_have_value("2.5 mm")
+        own = self.stored_design()["enclosure"]["labels"][1]
+        self.assertEqual((own["side"], own["depth_mm"], own["raised"]), ("back", 2.5, False))
+        expect(self.page.get_by_text("“Dusk Ear” is cut deep into its wall").first).to_be_visible()
+        self.save_by(self.page.get_by_label("Raised, not engraved").last.click)
+        expect(self.page.get_by_text("“Dusk Ear” is cut deep into its wall")).to_have_count(0)
+        self.save_by(self.page.get_by_role("button", name="Remove the letters Dusk Ear").last.click)
+        self.assertEqual(len(self.stored_design()["enclosure"]["labels"]), 1)

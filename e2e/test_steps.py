@@ -219,8 +219,8 @@ class Battery(StepTestCase):
             {"name": f"{rate}.csv", "mimeType": "text/csv", "buffer": csv(rate)} for rate in ("0.05", "0.5")
         ]
         field = self.page.get_by_label("One to three CSV files")
-        field.set_input_files({"name": "x.csv", "mimeType": "text/csv", "buffer": csv("0.5", v=1000)})
-        expect(self.page.get_by_text("if these are millivolts")).to_be_visible()
+        field.set_input_files({"name": "x.csv", "mimeType": "text/csv", "buffer": csv("0.5", v=-1)})
+        expect(self.page.get_by_text("not that of a cell or pack")).to_be_visible()
         field.set_input_files(files)
         expect(self.page.get_by_text("A good fit")).to_be_visible()
         picture = self.page.get_by_role("img", name="Voltage over the charge taken")

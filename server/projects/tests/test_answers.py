@@ -155,7 +155,7 @@ class Answers(ApiTestCase):
         answer = self.client.post("/api/answers/calibration", {"cell": json.dumps(cell), "files": files}).json()
         self.assertGreater(len(answer["cell"]["curve"]["soc"]), 100)
         self.assertLess(answer["runtime_error"]["value"], 0.2)
-        bad = [SimpleUploadedFile("upside-down.csv", csv("0.05", v=1000))]
+        bad = [SimpleUploadedFile("upside-down.csv", csv("0.05", v=-1))]
         response = self.client.post("/api/answers/calibration", {"cell": json.dumps(cell), "files": bad})
         self.assertEqual(response.status_code, 422)
         fitted = json.dumps(answer["cell"])
@@ -173,4 +173,4 @@ class Answers(ApiTestCase):
                 else:
                     self.assertEqual(response_cold.json()["cell"]["curve"]["cold"]["temperature_c"], -5)
         self.assertIn("upside-down.csv", response.json()["errors"][0]["path"])
-        self.assertIn("millivolts", response.json()["errors"][0]["message"])
+        self.assertIn("not that of a cell", response.json()["errors"][0]["message"])

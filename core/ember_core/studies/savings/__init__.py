@@ -132,7 +132,8 @@ def _applied(before: Judged, measure: Measure) -> Held | None:
     if patch is None:
         return None
     held = hold(before, Remedy(label=measure.title, patch=patch))
-    if held is None or held.after.bench.runtime_s / before.bench.runtime_s - 1 <= WORTH[measure.kind]:
+    now = before.bench.runtime_s
+    if held is None or held.after.bench.runtime_s - now <= WORTH[measure.kind] * now:
         return None
     return held
 
