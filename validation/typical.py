@@ -56,6 +56,15 @@ TABLE = [
     Row("cell-nickel-aa", 4.0, 1.0, 1.72, 1.88),
     Row("cell-thionyl-aa", 0.002, 2.0, 2.3, 2.65),
     Row("cell-thionyl-aa", 0.02, 2.0, 1.4, 2.0),
+    Row("cell-silver-sr44", 0.0001, 1.2, 0.14, 0.17),
+    Row("cell-zinc-air-675", 0.002, 1.05, 0.52, 0.65),
+    Row("cell-block-9v-alkaline", 0.025, 5.4, 0.50, 0.60),
+    Row("cell-block-9v-alkaline", 0.1, 5.4, 0.38, 0.50),
+    Row("cell-block-9v-alkaline", 0.3, 5.4, 0.18, 0.35),
+    Row("cell-lead-12v-72", 0.36, 1.75, 6.6, 7.2),
+    Row("cell-lead-12v-72", 7.2, 1.6, 3.2, 4.4),
+    Row("cell-titanate-18650", 1.3, 1.8, 1.2, 1.32),
+    Row("cell-coin-lir2032", 0.009, 2.75, 0.038, 0.047),
 ]
 COLD = [
     Row("cell-aa-alkaline", 0.1, 0.9, 0.15, 0.30, -20),
@@ -64,6 +73,10 @@ COLD = [
     Row("cell-cyl-18650", 0.52, 3.0, 0.50, 0.75, -20),
     Row("cell-iron-18650", 0.3, 2.5, 0.50, 0.75, -20),
     Row("cell-coin-2032", 0.0002, 2.0, 0.80, 0.95, -20),
+    Row("cell-disulfide-aa", 1.0, 0.9, 0.45, 0.70, -20),
+    Row("cell-thionyl-aa", 0.01, 2.0, 0.40, 0.65, -20),
+    Row("cell-lead-12v-72", 0.36, 1.75, 0.45, 0.65, -20),
+    Row("cell-titanate-18650", 0.65, 1.8, 0.70, 0.92, -20),
 ]
 
 

@@ -128,6 +128,19 @@ class Spoiled(unittest.TestCase):
         ):
             self.assertIn(key, [d.key for d in fit_cell(typed(data), list(pair)).doubts])
 
+    def test_primary_cells_are_not_told_to_be_charged(self) -> None:
+        """Alkaline cells give half of what is printed at 0.5 A, which is no doubt; a quarter at 25 mA is one, and the way out is another cell."""
+        for amps, given, doubted in ((0.5, 1.75, False), (0.025, 1.45, True)):
+            hours = np.linspace(0, given / amps, 200)
+            volts = np.linspace(1.5, 0.88, 200)
+            alkaline = Cell.model_validate(
+                cell(chemistry="alkaline", form="cylinder", capacity_ah=2.85, measured_ah=None, resistance_ohm=0.13, cutoff_v=0.9, charge_max_a=None, size_mm=[14.5, 50.5, 14.5], mass_g=23.5)
+            )  # fmt: skip
+            fit = fit_cell(alkaline, [Discharge(hours * 3600, volts, amps)])
+            self.assertEqual([d.key for d in fit.doubts], ["capacity-below"] if doubted else [], amps)
+            for doubt in fit.doubts:
+                self.assertIn("with a fresh cell; never charge this one", doubt.sentence)
+
     def test_both_sides_of_the_printed_capacity(self) -> None:
         """Lithium-ion: at most 5 % above what is printed and 6 more, at least 8 % below and 6 more."""
         data = DATA["Chen2020"]

@@ -215,7 +215,7 @@ def _from_two(gentle: Discharge, strong: Discharge, cutoff_v: float) -> tuple[fl
     if strong.missing_ah > MOST_MISSING * q1:
         raise CalibrationError(
             f"at {i2:.3g} A it gave {strong.missing_ah / q1 * 100:.0f} % less than such cells do beside the {q1:.3g} Ah at {i1:.3g} A: it was not full, a meter is "
-            "that far off, or it is another cell. Charge it until the current has fallen to a twentieth, and repeat that discharge"
+            "that far off, or it is another cell. Repeat that discharge with a cell that is surely full"
         )
     if q2 >= q1 or gentle.missing_ah > MOST_MISSING * q1:
         raise CalibrationError(

@@ -284,7 +284,7 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None, p
         shares=shares,
         capacity_ah=printed * math.prod(x.left for x in shares),
         printed_ah=printed,
-        self_discharge_a=_bank_own_a(bank, own) * p if bank else own,
+        self_discharge_a=_bank_own_a(bank, own) * p if bank else own + (guard.own_a if guard else 0.0),
         cutoff_v=max(cell.cutoff_v, guard.cut_v_per_cell if guard else 0.0) * s,
         discharge_max_a=cell.discharge_max_a * p,
     )

@@ -131,6 +131,7 @@ def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
 
 
 REPEAT_FULL = "Charge it until the current has fallen to a twentieth, let it rest for an hour, and repeat the discharge"
+REPEAT_FRESH = "Repeat the discharge with a fresh cell; never charge this one"
 
 
 def _doubts(cell: Cell, fit: Calibration) -> list[FitDoubt]:
@@ -138,25 +139,30 @@ def _doubts(cell: Cell, fit: Calibration) -> list[FitDoubt]:
     found = []
     gentle, strong = fit.cut[0], fit.cut[-1]
     data = CHEMISTRIES[cell.chemistry]
+    usual_h = unavailable_h_of(cell.model_copy(update={"curve": None}))
+    untold = (
+        usual_h * gentle.current_a if len(fit.cut) == 1 else 0.0
+    )  # one current does not tell what that leaves inside
     ratio = fit.capacity_ah / cell.capacity_ah - 1
+    again = REPEAT_FULL if data.rechargeable else REPEAT_FRESH
     low, high = data.tolerance
     if ratio > high + CAPACITY_OFF:
         found.append(FitDoubt(key="capacity-above", sentence=(
             f"It comes to {show(fit.capacity_ah, 'Ah')}, {show(ratio, 'share')} more than is printed, and cells rarely hold more: likeliest the current meter shows too much, or "
             f"the clock of the log runs fast. Hold its reading of {show(gentle.current_a, 'A')} against a second meter in the same lead."
         )))  # fmt: skip
-    elif ratio < low - CAPACITY_OFF and cell.condition == "new":
+    elif ratio + untold / cell.capacity_ah < low - CAPACITY_OFF and cell.condition == "new":
         found.append(FitDoubt(key="capacity-below", sentence=(
             f"It comes to {show(fit.capacity_ah, 'Ah')}, {show(-ratio, 'share')} less than is printed: not full, worn (then say so: a used cell), or the current meter shows "
-            f"too little. {REPEAT_FULL}, or hold the meter against a second one."
+            f"too little. {again}, or hold the meter against a second one."
         )))  # fmt: skip
     if len(fit.cut) > 1:
-        left, usual = fit.curve.unavailable_h, unavailable_h_of(cell.model_copy(update={"curve": None}))
-        most = max(usual * UNAVAILABLE_APART, most_unavailable_h(strong, gentle))
+        left = fit.curve.unavailable_h
+        most = max(usual_h * UNAVAILABLE_APART, most_unavailable_h(strong, gentle))
         if left > most:
             found.append(FitDoubt(key="unavailable", sentence=(
                 f"Each ampere would leave {show(left, 'Ah')} inside, and such cells leave {show(most, 'Ah')} at most: the discharge at {show(strong.current_a, 'A')} gave too little "
-                f"beside the one at {show(gentle.current_a, 'A')}. Likeliest it did not begin full, or its current is not what the file says. {REPEAT_FULL}."
+                f"beside the one at {show(gentle.current_a, 'A')}. Likeliest it did not begin full, or its current is not what the file says. {again}."
             )))  # fmt: skip
         times = fit.half_ohm / cell.resistance_ohm if cell.resistance_ohm > 0 else 1.0
         if not RESISTANCE_APART[0] <= times <= RESISTANCE_APART[1]:

@@ -121,6 +121,10 @@ class Protection(Model):
     )
     wakes_by_charger: bool = Field(False, description="once cut off, only a charger switches it on again")
     ohm: SeriesOhm = Field(0.05, description="its switches [ohm]")
+    own_a: Ampere = Field(
+        3e-6,
+        description="what the circuit draws from the cells all the time [A]; 0 where a stage or the charger that carries it counts it",
+    )
     fuse_a: Amperes | None = Field(None, description="a fuse or a resettable one in the lead [A]; null: none")
     against_reversal: bool = Field(False, description="stands cells put in the wrong way round")
 

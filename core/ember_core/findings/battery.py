@@ -287,6 +287,7 @@ def loses_more_than_it_gives(bench: TrialBench) -> Iterator[Found]:
     )
     if battery.cell.bank is not None or mean <= 0 or own <= LOSES_SHARE * mean or old_first:
         return
+    whose = "and its protection circuit lose" if battery.protection and battery.protection.own_a else "loses by itself"
     yield Found(
         code="self-discharge",
         severity="watch",
@@ -295,7 +296,7 @@ def loses_more_than_it_gives(bench: TrialBench) -> Iterator[Found]:
         title="The cell empties itself",
         facts={"own": (own, "A"), "mean": (mean, "A")},
         sentence=(
-            f"{battery.cell.name} loses {show(own, 'A')} by itself, and the gadget takes {show(mean, 'A')} on average: most of its charge is never "
+            f"{battery.cell.name} {whose} {show(own, 'A')}, and the gadget takes {show(mean, 'A')} on average: most of its charge is never "
             "used. A primary cell, or one that keeps its charge longer, lasts longer in such a sleeper."
         ),
         lengthens=True,

@@ -22,7 +22,7 @@ from ..battery.calibration import TRUSTED
 from ..battery.chemistries import CHEMISTRIES
 from ..battery.chemistry import low_temperature_factor, resistance_at
 from ..battery.pack import OUTER_DECILE, Pack, capacity_tolerance, charge_grid, on_grid
-from ..design import Provenance, Range, SwitchingStage
+from ..design import Chemistry, Provenance, Range, SwitchingStage
 from ..load.operating_points import RailLoads, draw_range, state_levels
 from ..numeric import Array, percentiles
 from ..supply.solver import solve
@@ -48,22 +48,19 @@ TAIL = 10.0  # times the typical figure: a most that far out is a limit, and not
 MOST_WIDER = 4.0  # times the trusted current, from where on the range is no wider
 RESISTANCE, MEASURED_RESISTANCE = 1.4, 1.1  # between makes, and of a measured cell
 SELF_DISCHARGE = 1.6  # between makes
-SHELF, NEAR_SHELF = (
-    1.4,
-    0.4,
-)  # how long cells keep, between makes and places; looked at where the charge lasts about as long
+# how long cells keep, between makes and places; looked at where the charge lasts nearly as long
+SHELF, NEAR_SHELF = 1.4, 0.4
 RATE, RATE_UNTOLD = 1.4, 2.5  # of the charge that does not come up; of lithium-ion cells whose electrodes nobody told
-GENTLE_C = (
-    0.5  # of the capacity in an hour; above, cells of one kind and size give very differently (docs/VALIDATION.md)
-)
-# what the cold takes, of the capacity and in resistance alike, in times what it usually takes: one make in ten hardly notices it (published cells lose from
-# 0 to 25 % at -10 degC), one in ten minds it this much more; of a cell that was measured there
+# of the capacity in an hour; above, cells of one kind and size give very differently (docs/VALIDATION.md)
+GENTLE_C = 0.5
+COLD, COLD_MEASURED = 1.5, 1.15  # of what the cold takes of the capacity, and of a cell that was measured there
+COLD_RESISTANCE = 1.6  # times the spread between makes, where a cell is asked for much below freezing
+# Lithium-ion and iron phosphate: what the cold takes, of the capacity and in resistance alike, in times what it usually takes. One make in ten hardly
+# notices it, one in ten minds it this much more: published cells lose from 0 to 25 % at -10 degC. What hardly notices it holds more besides, from 0 to 7 %
+UNEVEN_IN_THE_COLD = frozenset[Chemistry](("lithium-ion", "lithium-iron-phosphate"))
+COLD_LEAST, COLD_MOST, BETTER = 0.001, 2.2, 0.06
+REFERENCE_C = 25.0
 WIDE_COLD = 0.4  # as cold as 15 degC and below, samples lie far apart
-REFERENCE_C, BETTER = (
-    25.0,
-    0.06,
-)  # what makes that hardly notice it hold more at freezing; published cells from 0 to 7 %
-COLD_LEAST, COLD_MOST, COLD_MEASURED = 0.001, 2.2, 1.15
 AGEING = 2.0  # between makes (Schmalstieg et al. 2014)
 FULL_AT_LEAST = 0.96  # one charge in ten ends before that
 STAGE_LOSS = 1.25  # board, inductor and temperature against the datasheet's curve
@@ -148,7 +145,7 @@ def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None
         loads = state.load_table.loads(values, used)
     factors = dict(zip(others, drawn_values(list(others.values()), normal[:, : len(others)]).T, strict=True))
     charges = _charges(state.ending[1])
-    if state.cold_unknown and _coldness(state.temperature_c) > WIDE_COLD and state.ending[1] <= NEAR_EMPTY:
+    if _uneven(state) and _coldness(state.temperature_c) > WIDE_COLD and state.ending[1] <= NEAR_EMPTY:
         charges = np.union1d(charges, _charges(NEAR_EMPTY * 1.01))[
             ::-1
         ]  # makes that mind the cold end far earlier than the typical one
@@ -304,14 +301,22 @@ def _cold_span(state: Run) -> Span:
     """What the cold takes in times what it usually takes: the wider the colder."""
     if not state.cold_unknown:
         return factor(COLD_MEASURED)
+    if not _uneven(state):
+        return factor(COLD)
     cold = _coldness(state.temperature_c)
     return Span(COLD_LEAST**cold, 1.0, COLD_MOST**cold)
+
+
+def _uneven(state: Run) -> bool:
+    """Whether nobody measured the cell in the cold, and makes of its kind take it very differently."""
+    return state.cold_unknown and state.design.battery.cell.chemistry in UNEVEN_IN_THE_COLD
 
 
 def _asked_hard(state: Run) -> float:
     """Factor on how far a typical resistance may be exceeded: with more than half the capacity in an hour it grows with what is asked."""
     asked = float(np.max(np.where(state.point_weights > 0, state.typical.source_a[:, state.middle], 0.0), initial=0.0))
-    return 1.0 + max(asked / state.pack.printed_ah - GENTLE_C, 0.0)
+    hard = 1.0 + max(asked / state.pack.printed_ah - GENTLE_C, 0.0)
+    return max(hard, COLD_RESISTANCE) if state.hard_in_the_cold and not _uneven(state) else hard
 
 
 @lru_cache(maxsize=4096)
@@ -423,13 +428,15 @@ class _Coarse:
 
     def _by_cold(self, lost: Array) -> Array:
         """Factor on the resistance where the cold takes `lost` times what it usually takes: what it adds to that at 25 degC grows with it."""
+        if self.state.cold_unknown and not _uneven(self.state):
+            return np.ones_like(lost)
         cell = self.state.design.battery.cell
         usual = max(resistance_at(cell.chemistry, self.state.temperature_c)[0], 1.0)
         return np.asarray((1 + (usual - 1) * lost) / usual)
 
     def _better(self, lost: Array) -> Array:
         """Factor on the capacity of makes that mind the cold less than usual: they are the better ones, and hold more than is reckoned with."""
-        cold = _coldness(self.state.temperature_c) if self.state.cold_unknown else 0.0
+        cold = _coldness(self.state.temperature_c) if _uneven(self.state) else 0.0
         return np.asarray((1 + BETTER) ** (cold * np.clip(1 - lost, 0.0, 1.0)))
 
     def _by_use(self) -> Array:

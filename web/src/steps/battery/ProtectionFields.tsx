@@ -11,13 +11,16 @@ const FIELDS = [
   { key: "cut_v_per_cell", label: "Cuts each cell off below", dimension: "voltage", positive: true },
   { key: "overcurrent_a", label: "Trips above", dimension: "current", positive: true },
   { key: "ohm", label: "Its resistance", dimension: "resistance" },
+  { key: "own_a", label: "Draws all the time", dimension: "current" },
   { key: "fuse_a", label: "Fuse", dimension: "current", optional: true, placeholder: "none" },
 ] as const;
-const usual = (design: Design): Protection => ({
+const USUAL_OWN_A = 3e-6; // of a circuit for one cell, typical of datasheets
+const usual = (design: Design, elsewhere: boolean): Protection => ({
   cut_v_per_cell: USUAL_CUT_V[design.battery.cell.chemistry] ?? design.battery.cell.cutoff_v,
   overcurrent_a: 3,
   wakes_by_charger: false,
   ohm: 0.05,
+  own_a: elsewhere ? 0 : USUAL_OWN_A,
   fuse_a: null,
   against_reversal: false,
 });
@@ -40,7 +43,7 @@ export function ProtectionFields() {
         protection ? (
           <Button onClick={() => edit("Remove the protection", (d) => (d.battery.protection = null))}>Remove</Button>
         ) : (
-          <Button onClick={() => edit("Add a protection circuit", (d) => (d.battery.protection = usual(d)))}>
+          <Button onClick={() => edit("Add a protection circuit", (d) => (d.battery.protection = usual(d, elsewhere !== null)))}>
             Add a protection circuit
           </Button>
         )
