@@ -140,3 +140,31 @@ class Grid(BrowserTestCase):
         self.page.keyboard.type("7 mA")
         self.page.keyboard.press("Enter")
         expect(self.cell("p299", "m0")).to_contain_text("7 mA")
+
+
+class Goals(BrowserTestCase):
+    def test_a_mode_that_does_not_last_as_long_as_it_has_to(self) -> None:
+        """Typed and left by Tab, told, kept over a reload, and gone without it."""
+        self.open_gadget()
+        self.page.get_by_role("button", name="Loudest playback", exact=True).click()
+        goal = self.page.get_by_label("Has to last by itself, from full")
+
+        def typed(text: str) -> None:
+            goal.fill(text)
+            goal.press("Tab")
+
+        self.save_by(lambda: typed("40 h"))
+        expect(self.page.get_by_text("Loudest playback ends before its goal").first).to_be_visible()
+        self.page.reload()
+        self.page.get_by_role("button", name="Loudest playback", exact=True).click()
+        expect(goal).to_have_value("40 h")
+        self.save_by(lambda: typed(""))
+        expect(self.page.get_by_text("Loudest playback ends before its goal")).to_have_count(0)
+
+    def test_what_stands_in_another_list_is_named(self) -> None:
+        self.open_gadget()
+        self.page.get_by_role("button", name="Part", exact=True).click()
+        self.page.get_by_label("Search", exact=True).fill("zinc-air")
+        expect(self.page.get_by_text("Nothing is called that")).to_be_visible()
+        expect(self.page.get_by_text("Among the cells (Battery):")).to_be_visible()
+        expect(self.page.get_by_text("Button zinc-air, size 10; ")).to_be_visible()

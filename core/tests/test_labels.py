@@ -10,7 +10,7 @@ import numpy as np
 import trimesh
 from pydantic import ValidationError
 
-from ember_core import Design
+from ember_core import Design, DocumentError
 from ember_core.catalogue import built_in
 from ember_core.design import CaseLabel, Enclosure
 from ember_core.design.patches import apply
@@ -153,6 +153,19 @@ class Told(unittest.TestCase):
         self.assertEqual(missing_letters("Ä漢"), ["漢"])
         self.assertIn("label-letters", told(case({"text": "漢"})))
 
+    def test_raised_letters_count_against_the_brief(self) -> None:
+        """70 x 50 x 30 mm with 0.7 mm on the lid: 30.8 mm are enough, 30.6 are not, and engraved they are."""
+        for high, raised, short in ((30.8, True, False), (30.6, True, True), (30.6, False, False)):
+            made = case({"text": "OK", "raised": raised, "depth_mm": 0.7})
+            brief = made.brief.model_copy(update={"outer_max_mm": (70.0, 50.0, high)})
+            judged = Judged.of(made.model_copy(update={"brief": brief}), built_in())
+            self.assertEqual(any(f.code == "case-too-large" for f in judged.found), short)
+
+    def test_not_more_signs_than_are_drawn_in_time(self) -> None:
+        case(*[{"text": "x" * 40}] * 4)
+        with self.assertRaises(DocumentError):
+            case(*[{"text": "x" * 40}] * 4, {"text": "x"})
+
     def test_what_is_offered_does_it(self) -> None:
         tried = 0
         for label in (
@@ -184,6 +197,12 @@ class Thin(unittest.TestCase):
         self.assertAlmostEqual(spots[0].thickness_mm, 0.6, delta=0.02)
         self.assertLess(spots[0].at_mm[0], 1.0)
         self.assertEqual(answer_shell(case(joint="flat")).thin, [])
+
+    def test_both_sides_of_what_the_process_holds(self) -> None:
+        """0.8 mm of filament: a web of 0.76 mm is told, one of 0.84 mm is not; the opening is 0.3 mm wider than its plug."""
+        for at, told in ((0.76 + 0.3, True), (0.84 + 0.3, False)):
+            plug = {"size_mm": [10, 12, 6], "position_mm": [at, 0, 6], "through": "front"}
+            self.assertEqual(bool(answer_shell(case(bodies=[plug], joint="flat")).thin), told, at)
 
     def test_against_rays_by_hand(self) -> None:
         for wall in (0.6, 1.0):

@@ -123,7 +123,7 @@ def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
         doubts=doubts,
         sentence=(
             f"{'It fits, and cannot be right' if doubts else 'A good fit' if good else 'A rough fit'}: {show(fit.mean_v, 'V')} off on average, durations within "
-            f"{show(fit.runtime_error, 'share')}. "
+            f"{show(max(fit.runtime_error, 1e-3), 'share')}. "
             + _what_it_knows(discharges)
             + _how_full(cell, fit)
         ),
@@ -169,7 +169,7 @@ def _doubts(cell: Cell, fit: Calibration) -> list[FitDoubt]:
             found.append(FitDoubt(key="resistance", sentence=(
                 f"Its resistance comes to {show(fit.half_ohm, 'Ω')}, {ratio_of(times)} times the datasheet's {show(cell.resistance_ohm, 'Ω')}: "
                 + ("a contact or thin leads lie within what was measured. Measure at the tabs, with leads of their own."
-                   if times > 1 else "both files show nearly the same voltage: was the current really another one, or is a voltmeter's offset between them?")
+                   if times > 1 else "likeliest that figure is not this cell's own; else both files show nearly the same voltage, and the current was not really another one.")
             )))  # fmt: skip
         jumps = [d.pause_ohm for d in fit.cut if d.pause_ohm is not None]
         if jumps and fit.half_ohm > 0 and jumps[0] > JUMP_APART * fit.half_ohm:

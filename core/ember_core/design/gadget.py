@@ -86,6 +86,9 @@ class Fastening(Model):
         return self
 
 
+MOST_SIGNS = 160
+
+
 class CaseLabel(Model):
     """A line of letters on the outside of the case."""
 
@@ -226,6 +229,18 @@ class Enclosure(Model):
         return left, right, front, back, bottom, top
 
     @property
+    def outermost_mm(self) -> Size:
+        """Width, depth and height with the letters that stand out [mm]."""
+        if not self.labels:
+            return self.outer_mm
+
+        def out(*sides: Side) -> float:
+            return sum(max((x.depth_mm for x in self.labels if x.raised and x.side == s), default=0.0) for s in sides)
+
+        x, y, z = self.outer_mm
+        return x + out("left", "right"), y + out("front", "back"), z + out("bottom", "top")
+
+    @property
     def inner_mm(self) -> Size:
         """Width, depth and height inside [mm]; not below 0."""
         left, right, front, back, bottom, top = self.walls
@@ -269,6 +284,13 @@ class Enclosure(Model):
             raise ValueError("its edges are those of its file")
         if self.labels:
             raise ValueError("its letters are those of its file")
+        return self
+
+    @model_validator(mode="after")
+    def few_letters(self) -> Enclosure:
+        signs = sum(len(label.text) for label in self.labels)
+        if signs > MOST_SIGNS:
+            raise ValueError(f"its letters are {signs} signs in all, and {MOST_SIGNS} are the most that are drawn")
         return self
 
     @model_validator(mode="after")

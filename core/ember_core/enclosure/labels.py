@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     from manifold3d import CrossSection, Manifold
 
 FONT = Path(__file__).parent / "font" / "HankenGrotesk-Bold.ttf"
-CURVE_PARTS = 6  # straight lines for a curve of a letter
+PARTS = tuple(k / 6 for k in range(1, 7))  # straight lines for a curve of a letter
 BEYOND_MM = 1.0
 ROOT_MM = 0.3  # raised letters begin so deep in the wall
 STROKE = 0.2  # of the height of its capitals: how wide a stroke of this font is
@@ -41,46 +41,44 @@ def missing_letters(text: str) -> list[str]:
     return sorted({sign for sign in text if ord(sign) not in known})
 
 
+Loop = tuple[tuple[float, float], ...]
+
+
 @lru_cache(maxsize=64)
-def _loops(text: str) -> tuple[tuple[tuple[float, float], ...], ...]:
+def _loops(text: str) -> tuple[Loop, ...]:
     """The outlines of a line of text, from 0 on, where a capital is 1 high. Signs that the font does not have are left out."""
-    from fontTools.pens.recordingPen import DecomposingRecordingPen
+    from fontTools.pens.basePen import BasePen
+
+    class Outlines(BasePen):  # type: ignore[misc]
+        """What is drawn, as straight lines; composed glyphs and implied points are the base's."""
+
+        def __init__(self, glyphs: Any) -> None:
+            super().__init__(glyphs)
+            self.drawn: list[list[tuple[float, float]]] = []
+
+        def _moveTo(self, pt: tuple[float, float]) -> None:
+            self.drawn.append([pt])
+
+        def _lineTo(self, pt: tuple[float, float]) -> None:
+            self.drawn[-1].append(pt)
+
+        def _qCurveToOne(self, pt1: tuple[float, float], pt2: tuple[float, float]) -> None:
+            (x0, y0), (x1, y1), (x2, y2) = self._getCurrentPoint(), pt1, pt2
+            for t in PARTS:
+                a, b, c = (1 - t) ** 2, 2 * t * (1 - t), t**2
+                self.drawn[-1].append((a * x0 + b * x1 + c * x2, a * y0 + b * y1 + c * y2))
 
     font = _font()
-    glyphs, known = font.getGlyphSet(), font.getBestCmap()
-    capital = float(font["OS/2"].sCapHeight)
-    at, loops = 0.0, []
+    glyphs, known, capital = font.getGlyphSet(), font.getBestCmap(), float(font["OS/2"].sCapHeight)
+    at, loops = 0.0, list[Loop]()
     for sign in text:
         name = known.get(ord(sign))
-        if name is None:
-            continue
-        pen = DecomposingRecordingPen(glyphs)
-        glyphs[name].draw(pen)
-        loop: list[tuple[float, float]] = []
-        for kind, points in pen.value:
-            if kind == "moveTo":
-                loop = [points[0]]
-            elif kind == "lineTo":
-                loop.append(points[0])
-            elif kind == "qCurveTo":
-                loop += _curve(loop[-1], points)
-            else:  # closePath
-                loops.append(tuple(((at + x) / capital, y / capital) for x, y in loop))
-        at += glyphs[name].width
+        if name is not None:
+            pen = Outlines(glyphs)
+            glyphs[name].draw(pen)
+            loops += [tuple(((at + x) / capital, y / capital) for x, y in loop) for loop in pen.drawn]
+            at += glyphs[name].width
     return tuple(loops)
-
-
-def _curve(begin: tuple[float, float], points: tuple[tuple[float, float], ...]) -> list[tuple[float, float]]:
-    """Points on a quadratic spline: between two of its handles lies a point halfway."""
-    found, start = [], np.asarray(begin, dtype=float)
-    *handles, last = (np.asarray(p, dtype=float) for p in points)
-    for k, handle in enumerate(handles):
-        end = last if k == len(handles) - 1 else (handle + handles[k + 1]) / 2
-        for t in np.linspace(0, 1, CURVE_PARTS + 1)[1:]:
-            x, y = (1 - t) ** 2 * start + 2 * t * (1 - t) * handle + t**2 * end
-            found.append((float(x), float(y)))
-        start = end
-    return found
 
 
 def _flat(label: CaseLabel) -> CrossSection:

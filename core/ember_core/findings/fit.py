@@ -309,7 +309,7 @@ def _larger_case(design: Design, contact: Contact) -> Remedy | None:
 
 def outer_size(bench: TrialBench) -> Iterator[Found]:
     """The case is larger than the brief allows, however it is turned."""
-    limit, outer = bench.design.brief.outer_max_mm, bench.design.enclosure.outer_mm
+    limit, outer = bench.design.brief.outer_max_mm, bench.design.enclosure.outermost_mm
     if limit is None or fits_within(outer, limit):
         return
     turned = zip(

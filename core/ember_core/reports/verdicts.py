@@ -274,7 +274,7 @@ def fit_verdict(solved: SolvedGadget) -> Verdict:
         status, word, sentence = "unknown", "nothing placed", "No body has a place yet."
     elif "fail" in states:
         status, word, sentence = "fail", "does not close", short
-    elif limit is not None and not fits_within(solved.design.enclosure.outer_mm, limit):
+    elif limit is not None and not fits_within(solved.design.enclosure.outermost_mm, limit):
         status, word, sentence = "fail", "case too large", "The case is larger than the brief."
     elif "watch" in states:
         status, word, sentence = "watch", "tight", short

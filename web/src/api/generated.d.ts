@@ -3390,6 +3390,12 @@ export interface components {
              */
             ohm: number;
             /**
+             * Own A
+             * @description what the circuit draws from the cells all the time [A]; 0 where a stage or the charger that carries it counts it
+             * @default 0.000003
+             */
+            own_a: number;
+            /**
              * Fuse A
              * @description a fuse or a resettable one in the lead [A]; null: none
              */

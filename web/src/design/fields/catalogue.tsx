@@ -117,7 +117,9 @@ function Picking({ kind, onOpenChange, describe, choose, accept = () => true, ma
       {catalogue.isSuccess && settled && found.length === 0 && (
         <p className="text-soft mt-3">Nothing is called that{make ? "; make it yourself below" : ""}.</p>
       )}
-      {typed.trim() !== "" && <Elsewhere kind={kind} text={typed.trim()} />}
+      {settled && catalogue.isSuccess && typed.trim() !== "" && found.length < MOST_TOLD && (
+        <Elsewhere kind={kind} text={typed.trim()} />
+      )}
       {make && (
         <div className="mt-3">
           <Button

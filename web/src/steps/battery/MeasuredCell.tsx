@@ -79,7 +79,7 @@ export function MeasuredCell() {
             ]}
           />
           <Button
-            kind="strong"
+            kind={fit.data.doubts.length > 0 ? "plain" : "strong"}
             onClick={() => {
               edit("Use the measured cell", (d) => {
                 const { capacity_ah, curve } = fit.data.cell;
@@ -88,7 +88,7 @@ export function MeasuredCell() {
               fit.reset();
             }}
           >
-            Use the measured cell
+            {fit.data.doubts.length > 0 ? "Use it all the same" : "Use the measured cell"}
           </Button>
         </div>
       )}

@@ -43,7 +43,11 @@ export function ProtectionFields() {
         protection ? (
           <Button onClick={() => edit("Remove the protection", (d) => (d.battery.protection = null))}>Remove</Button>
         ) : (
-          <Button onClick={() => edit("Add a protection circuit", (d) => (d.battery.protection = usual(d, elsewhere !== null)))}>
+          <Button
+            onClick={() =>
+              edit("Add a protection circuit", (d) => (d.battery.protection = usual(d, elsewhere !== null)))
+            }
+          >
             Add a protection circuit
           </Button>
         )

@@ -121,7 +121,8 @@ export function Draw() {
 }
 
 export function describePart(part: Part): string {
-  const states = part.states.map((s) => `${s.name} ${describeDraw(s)}`).join(", ");
+  const idle = part.states.every(({ draw }) => draw.behaviour === "current" && draw.current_a.typical === 0);
+  const states = idle ? "draws nothing" : part.states.map((s) => `${s.name} ${describeDraw(s)}`).join(", ");
   const size = part.body ? `; ${part.body.size_mm.join(" × ")} mm` : "";
   return `${part.kind}: ${states}${size}`;
 }
