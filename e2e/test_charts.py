@@ -41,7 +41,7 @@ class ChartTexts(BrowserTestCase):
 
     def walk(self, page: Page, variant: str, how: str) -> None:
         self.open_gadget(variant, "Runtime", page)
-        for tab, charts in (("The day", 2), ("How sure it is", 2), ("Cold, heat and years", 3)):
+        for tab, charts in (("The day", 2), ("What would help", 1), ("How sure it is", 2), ("Cold, heat and years", 3)):
             page.get_by_role("tab", name=tab).click()
             expect(page.locator("[aria-busy]")).to_have_count(0)
             self.charts(page, f"{variant}, {tab}, {how}", charts)

@@ -148,6 +148,14 @@ class Views(StepTestCase):
         expect(self.page.get_by_role("region", name="Over temperature")).to_contain_text("the coldest of the brief")
         expect(self.page.get_by_role("region", name="Over the years")).to_contain_text("full charges in five years")
 
+    def test_how_often_it_wakes(self) -> None:
+        self.open_gadget(step="Runtime")
+        self.view("What would help")
+        curve = self.page.get_by_role("region", name="Battery check: how often")
+        expect(curve).to_contain_text("Every 30 min it lasts")
+        curve.get_by_role("button", name="Table").click()
+        expect(curve.get_by_role("columnheader", name="interval [s]")).to_be_visible()
+
     def test_the_firmware_s_table_is_saved_as_header_and_csv(self) -> None:
         self.open_gadget(step="Runtime")
         self.view("For the firmware")

@@ -94,6 +94,8 @@ class Simulation:
             * 3600
             / (30.4375 * 86400)
         )
+        if battery.protection is not None:
+            self.own_a += battery.protection.own_a
         self.stages = {s.id: s for s in design.supply.stages}
         self.parts = {p.id: p for p in design.parts}
         self.modes = {m.id: m for m in design.modes}

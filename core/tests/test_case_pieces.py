@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 import math
 import subprocess
 import sys
@@ -15,9 +16,10 @@ import numpy as np
 import trimesh
 from manifold3d import Manifold, Mesh
 
-from ember_core import Design, DocumentError, read_design
+from ember_core import Design, DocumentError, build_design, read_design
 from ember_core.enclosure.bodies import placed_bodies
 from ember_core.enclosure.case_files import CaseFormat, case_file
+from ember_core.enclosure.fittings import made_mm3
 from ember_core.enclosure.joints import groove_of, rim_of, snap_of, split_mm
 from ember_core.enclosure.pieces import Piece, on_the_bed, pieces
 from ember_core.enclosure.step_file import directions, flat_faces
@@ -26,6 +28,7 @@ from ember_core.imports.mesh import read_mesh
 from ember_core.making import CLEARS_MM, HOLES_MM, making_of
 
 from .gadgets import cell, design, part, seen, state, use
+from .test_case_export import random_case
 
 CASE = {"outer_mm": [60, 40, 20], "wall_mm": 2, "clearance_mm": 0.3, "joint": "flat"}
 DEMO = Path(__file__).parents[2] / "demo"
@@ -318,6 +321,25 @@ class Files(unittest.TestCase):
             )
             self.assertEqual(nowhere.returncode, 2)
             self.assertIn("No such file", nowhere.stderr)
+
+
+class Material(unittest.TestCase):
+    """The material that is told without making a solid against the solids that are printed."""
+
+    def told_to_made(self, design: Design) -> float:
+        made = sum(p.volume_mm3 for p in pieces(design))
+        return made_mm3(design.enclosure, placed_bodies(design)) / made
+
+    def test_that_of_the_demos_is_what_is_printed(self) -> None:
+        for file in sorted(DEMO.glob("*.json")):
+            with self.subTest(file.stem):
+                self.assertAlmostEqual(self.told_to_made(build_design(json.loads(file.read_text()))), 1, delta=0.003)
+
+    def test_that_of_any_case_within_three_percent(self) -> None:
+        """Openings, posts, cords, letters, leaning and domed ones; half of them within a thousandth."""
+        off = np.array([abs(self.told_to_made(random_case(seed)) - 1) for seed in range(30)])
+        self.assertLess(off.max(), 0.03)
+        self.assertLess(np.median(off), 0.001)
 
 
 if __name__ == "__main__":

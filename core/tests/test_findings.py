@@ -238,7 +238,7 @@ class Battery(Traps):
         self.assertAlmostEqual(own, 13.7e-6, delta=1e-7)
         for series in (1, 2, 3):
             self.lacks(gadget(1.01 * own, series), "self-discharge")
-            self.has(gadget(0.99 * own, series), "self-discharge", "13.7 µA by itself")
+            self.has(gadget(0.99 * own, series), "self-discharge", "loses by itself 13.7 µA")
         after = self.settles(gadget(0.99 * own, 1), self.has(gadget(0.99 * own, 1), "self-discharge"))
         self.assertGreater(run(after).seconds, 1.05 * run(gadget(0.99 * own, 1)).seconds)
         self.has(gadget(1.5 * own, celsius=30), "self-discharge")  # it doubles every 10 °C

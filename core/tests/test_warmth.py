@@ -10,7 +10,7 @@ import numpy as np
 
 from ember_core import Design
 from ember_core.catalogue import built_in
-from ember_core.enclosure.bodies import placed_bodies
+from ember_core.enclosure.fit import check_fit
 from ember_core.findings import awake, battery, heat
 from ember_core.findings.draw import _efficient
 from ember_core.measures.bench import TrialBench
@@ -26,7 +26,7 @@ BRIEF = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25}
 
 
 def warmth(gadget: Design) -> Warmth:
-    return find_warmth(TrialBench(gadget, built_in()).usual, 0, placed_bodies(gadget))
+    return find_warmth(TrialBench(gadget, built_in()).usual, 0, check_fit(gadget))
 
 
 def _lag(warm: Warmth, mode: int) -> float:

@@ -27,9 +27,11 @@ from ember_core.findings.sleep import _hard_switches, _waking_controllers, _ways
 from ember_core.findings.supply import _later_dropout, _stronger
 from ember_core.load.day import longest_s, mode_shares
 from ember_core.measures.bench import TrialBench
-from ember_core.measures.selection import least_input_v, longest, regulators
+from ember_core.measures.selection import before_stage, least_input_v, longest, regulators
 from ember_core.runtime.run import rerun, run
 from ember_core.runtime.uncertainty import OUTER_DECILE
+from ember_core.studies.judging import Judged
+from ember_core.studies.trials import ways_out
 
 from .gadgets import LINEAR, cell, design, part, seen, state, use
 from .test_stages import BOOST, USB
@@ -57,6 +59,59 @@ class Stages(unittest.TestCase):
         tight = design(supply={"stages": [LINEAR | {"dropout_v": 0.001}], "rails": MAIN})
         for way in _later_dropout(bench(tight), 0):
             self.assertIsInstance(apply(tight, way).supply.stages[0], SwitchingStage)
+
+    def inserted(self, gadget: Design, code: str) -> Design:
+        """What the way out of a finding puts in, applied; the finding is gone then."""
+        judged = Judged(bench(gadget))
+        found = next(f for f in judged.found if f.code == code)
+        way = ways_out(judged, found)
+        assert way is not None, code
+        self.assertTrue(way.label.startswith("Put "), way.label)
+        after = apply(gadget, way)
+        self.assertNotIn(code, {f.code for f in Judged(bench(after)).found})
+        return after
+
+    def test_a_converter_is_put_before_a_rail_that_gives_too_little(self) -> None:
+        for series, low, high, code in ((1, 3.1, 3.6, "mode-fails-at-once"), (2, 3.1, 3.6, "mode-fails-early"), (3, 4.3, 5.5, "mode-fails-early")):  # fmt: skip
+            sleeps, works = state("sleep", 1e-3), state("active", 5e-3)
+            needy = part("chip", sleeps, works, supply_min_v=low, supply_recommended_max_v=high)
+            cells = cell(chemistry="alkaline", form="cylinder", capacity_ah=2.5, cutoff_v=0.9)
+            gadget = design(parts=[needy], battery={"cell": cells, "series": series}, supply=STRAIGHT)
+            with self.subTest(series):
+                stage = self.inserted(gadget, code).supply.stages[-1]
+                assert isinstance(stage, SwitchingStage)
+                self.assertIn(stage.topology, ("boost", "buck-boost"))
+                self.assertTrue(low < stage.output_v <= high)
+
+    def test_a_regulator_is_put_before_a_rail_that_gives_too_much(self) -> None:
+        for series in (1, 2, 3):
+            tender = part(
+                "chip",
+                state("sleep", 1e-3),
+                state("active", 5e-3),
+                supply_min_v=2.7,
+                supply_recommended_max_v=3.6,
+                supply_absolute_max_v=5.0,
+            )
+            gadget = design(parts=[tender], battery={"cell": cell(form="cylinder"), "series": series}, supply=STRAIGHT)
+            with self.subTest(series):
+                stage = self.inserted(gadget, "above-range" if series == 1 else "overvoltage").supply.stages[-1]
+                assert isinstance(stage, SwitchingStage | LinearStage)
+                self.assertTrue(2.7 < stage.output_v <= 3.6)
+                self.assertTrue(stage.input_max_v is None or stage.input_max_v >= 4.2 * series)
+
+    def test_a_stage_is_put_before_one_that_stands_less(self) -> None:
+        kept = LINEAR | {"input_max_v": 5.5, "output_v": 1.0}
+        gadget = design(battery={"cell": cell(form="cylinder"), "series": 3}, supply={"stages": [kept], "rails": MAIN})
+        ways = list(before_stage(bench(gadget), 0))
+        self.assertTrue(ways)
+        for way in ways:
+            after = apply(gadget, way)
+            first, new = after.supply.stages[0], after.supply.stages[-1]
+            self.assertEqual((first.input, new.input), (new.id, "battery"))
+            assert isinstance(new, SwitchingStage | LinearStage)
+            self.assertTrue(1.0 <= new.output_v <= 5.5)
+            self.assertNotIn("stage-overvoltage", {f.code for f in Judged(bench(after)).found})
 
     def test_a_stronger_one_is_of_the_same_kind_and_just_strong_enough(self) -> None:
         gadget = design(supply={"stages": [WIRE | {"role": "switch"}, LINEAR | {"input": "w"}], "rails": MAIN})

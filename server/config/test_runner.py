@@ -1,8 +1,11 @@
-"""Django's test runner with a closing line that counts, and copies of the database for parallel runs without another program."""
+"""Django's test runner with closing lines that count and tell what took longest, and copies of the database for parallel runs without another program."""
 
 from __future__ import annotations
 
 import sys
+import time
+import unittest
+from pathlib import Path
 from types import MethodType
 from typing import Any
 
@@ -10,10 +13,14 @@ from django.conf import settings
 from django.db import connection
 from django.test.runner import DiscoverRunner
 
+SLOWEST = 12
+
 
 class CountingRunner(DiscoverRunner):
     def setup_test_environment(self, **kwargs: Any) -> None:
         super().setup_test_environment(**kwargs)
+        self.times = Path(__file__).parents[2] / "var" / "test-times.tsv"
+        _timed(self.times)
         # the real hashers are slow on purpose
         settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
@@ -24,8 +31,28 @@ class CountingRunner(DiscoverRunner):
     def suite_result(self, suite: Any, result: Any, **kwargs: Any) -> int:
         failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
         skipped = len(result.skipped)
+        rows = [line.split("\t") for line in self.times.read_text().splitlines()]
+        for seconds, name in sorted(((float(s), n) for s, n in rows), reverse=True)[:SLOWEST]:
+            print(f"{seconds:6.1f} s  {name}")
         print(f"{result.testsRun - failed - skipped} passed, {failed} failed, {skipped} skipped", flush=True)
         return super().suite_result(suite, result, **kwargs)
+
+
+def _timed(file: Path) -> None:
+    """Each test, in whichever process, adds a line with its seconds to a file."""
+    file.parent.mkdir(exist_ok=True)
+    file.write_text("")
+    plain = unittest.TestCase.run
+
+    def run(self: unittest.TestCase, result: unittest.TestResult | None = None) -> unittest.TestResult | None:
+        begun = time.monotonic()
+        try:
+            return plain(self, result)
+        finally:
+            with file.open("a") as lines:
+                lines.write(f"{time.monotonic() - begun:.2f}\t{self.id()}\n")
+
+    unittest.TestCase.run = run  # type: ignore[method-assign]
 
 
 def _copy_database(creation: Any, suffix: str, verbosity: int, keepdb: bool = False) -> None:

@@ -41,6 +41,7 @@ from ember_core.studies import (
     GapsAnswer,
     HeatAnswer,
     HoldingOffer,
+    IntervalCurve,
     Outlook,
     PlaceAnswer,
     RailAnswers,
@@ -57,6 +58,7 @@ from ember_core.studies import (
     answer_gaps,
     answer_heat,
     answer_holding,
+    answer_intervals,
     answer_outlook,
     answer_place,
     answer_rail,
@@ -184,6 +186,12 @@ def ask_for_range(request: SignedIn) -> RangeAnswer | None:
 def ask_for_outlook(request: SignedIn) -> Outlook | None:
     """The runtime over temperature and over the years. Null while nothing is drawn."""
     return answer_outlook(_asked(request))
+
+
+@router.post("/answers/intervals", response=list[IntervalCurve], openapi_extra=DESIGN_BODY)
+def ask_for_intervals(request: SignedIn) -> list[IntervalCurve]:
+    """The runtime against the interval of each wake that matters, and where its knee is."""
+    return answer_intervals(_asked(request))
 
 
 @router.post("/answers/soc-table", response=SocTable | None, openapi_extra=DESIGN_BODY)

@@ -13,6 +13,7 @@ from ember_core import Evaluation, Problem, evaluate, read_design
 from ember_core.design import Design, Part
 from ember_core.figures import as_json
 from ember_core.imports.grid_text import CellEntry, read_cell
+from ember_core.load.occasion_text import Occasion, read_occasion
 from ember_core.quantities import Dimension, QuantityError, parse_quantity, parse_span
 
 from . import receipts
@@ -82,6 +83,15 @@ def read_quantity(request: SignedIn, text: str, dimension: Dimension, ranges: bo
             return QuantityOut(value=parse_quantity(text, dimension), min=None, max=None)
         span = parse_span(text, dimension)
         return QuantityOut(value=span.typical, min=span.min, max=span.max)
+    except QuantityError as error:
+        raise Refused(422, str(error), [Problem("/text", str(error))], choices=error.choices) from None
+
+
+@router.get("/occasion", response=Occasion)
+def read_occasion_text(request: SignedIn, text: str) -> Occasion:
+    """How long and how often, as makers say it ("2 s every 15 min")."""
+    try:
+        return read_occasion(text)
     except QuantityError as error:
         raise Refused(422, str(error), [Problem("/text", str(error))], choices=error.choices) from None
 

@@ -20,6 +20,7 @@ from ..design import Design, Enclosure, Side
 from ..making import clearance_mm
 from ..numeric import Array
 from .bodies import TOUCH_MM, Contact, Placed, place, things, volume_mm3
+from .fittings import made_mm3
 from .hollow import hollow_of
 from .passage import Passage, passage
 from .solids import TOUCHING_MM3, distance_mm, voids_of
@@ -38,6 +39,7 @@ NEAR_MM = 10.0  # apart along an axis: farther than that the boxes around two bo
 
 @dataclass(frozen=True)
 class Fit:
+    case: Enclosure
     placed: list[Placed]
     unplaced: list[tuple[str, str]]
     contacts: list[Contact]
@@ -55,6 +57,11 @@ class Fit:
         return (
             near and not any(b.index in bodies for b in self.beyond) and not any(bodies & {*c} for c in self.closed_in)
         )
+
+    @cached_property
+    def made_mm3(self) -> float:
+        """How much the case is, with all that is made on it."""
+        return made_mm3(self.case, self.placed)
 
     @cached_property
     def tightest(self) -> Contact | None:
@@ -184,7 +191,7 @@ def check_fit(design: Design) -> Fit:
     room = room_mm3(enclosure) if hollow is None else hollow.room_mm3
     ways = {i: way for i, body in enumerate(placed) if (way := passage(body, enclosure)) is not None}
     return Fit(
-        placed, unplaced, contacts, needed, cavity, volume / room if room > NO_ROOM_MM3 else None, ways,
+        enclosure, placed, unplaced, contacts, needed, cavity, volume / room if room > NO_ROOM_MM3 else None, ways,
         beyond(placed, enclosure, ways, hollow), _closed_in(placed), hollow.open_side if hollow else None,
     )  # fmt: skip
 

@@ -93,6 +93,20 @@ def _flat(label: CaseLabel) -> CrossSection:
     return drawn.translate((-(low_x + high_x) / 2, -label.height_mm / 2)).rotate(label.turned_deg)
 
 
+def label_area_mm2(label: CaseLabel) -> float:
+    """What its letters cover [mm2]."""
+    return _unit_area(label.text) * label.height_mm**2
+
+
+@lru_cache(maxsize=64)
+def _unit_area(text: str) -> float:
+    """What a line of text covers where a capital is 1 high."""
+    from manifold3d import CrossSection, FillRule
+
+    loops = _loops(text)
+    return float(CrossSection([list(loop) for loop in loops], FillRule.NonZero).area()) if loops else 0.0
+
+
 def label_size_mm(label: CaseLabel) -> tuple[float, float]:
     """How wide and how high a label is on its side, turned as it is [mm]."""
     drawn = _flat(label)

@@ -12,8 +12,7 @@ from ..design.basics import fresh_id
 from ..design.patches import add, replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
-from ..measures.edits import placed
-from ..measures.selection import Regulator, new_rail_stage, raw_feed, stage_in_place
+from ..measures.selection import HEADROOM, Regulator, before_rail, new_rail_stage, raw_feed, stage_in_place
 from ..quantities import ratio, show
 from ..solved.warmth import charging_range_c
 from ..solved.wording import describe_failure
@@ -22,7 +21,6 @@ from .found import Found
 
 REGULATED_ENOUGH = 0.999
 DROPOUT_MATTERS_ABOVE = 0.05
-HEADROOM = 0.95
 WORTH_IT = 1.01
 EARLY = 0.35
 
@@ -54,7 +52,7 @@ def overvoltage(bench: TrialBench) -> Iterator[Found]:
                 f"{'' if straight else ' lets it through'}: full, it reaches {show(top, 'V')}, and "
                 f"{weakest.name} is destroyed above {show(weakest.supply_absolute_max_v, 'V')}. At risk: {names}."
             ),
-            ways=lambda r=r: _insert_regulator(bench, r),  # type: ignore[misc]
+            ways=lambda r=r: before_rail(bench, r),  # type: ignore[misc]
         )
 
 
@@ -80,30 +78,8 @@ def above_its_range(bench: TrialBench) -> Iterator[Found]:
                 f"{part.name} is made for at most {show(part.supply_recommended_max_v, 'V')} and gets up to {show(top, 'V')}: it survives, "
                 "but its maker promises nothing there."
             ),
+            ways=lambda r=bench.usual.rail_of[p]: before_rail(bench, r),  # type: ignore[misc]
         )
-
-
-def _insert_regulator(bench: TrialBench, rail_index: int) -> Iterator[Remedy]:
-    """Linear regulators from the catalogue between the rail and what feeds it now, the highest voltage first."""
-    design = bench.design
-    rail = design.supply.rails[rail_index]
-    parts = [p for p in design.parts if p.rail == rail.id]
-    ceiling = HEADROOM * min((p.supply_absolute_max_v for p in parts if p.supply_absolute_max_v), default=100.0)
-    ceiling = min(
-        ceiling, min((p.supply_recommended_max_v for p in parts if p.supply_recommended_max_v), default=100.0)
-    )
-    floor = max((p.supply_min_v for p in parts if p.supply_min_v), default=0.0)
-    top = float(bench.highest_rail_v[rail_index])
-    worst = bench.usual.worst
-    peak = float(np.max(worst.rail_a[rail_index], where=~worst.collapsed, initial=0.0))
-    fitting = [
-        s for s in bench.catalogue.stages
-        if isinstance(s, LinearStage) and floor <= s.output_v <= ceiling and s.limit_a >= peak and (s.input_max_v or 100) >= top
-    ]  # fmt: skip
-    for best in sorted(fitting, key=lambda s: (-s.output_v, s.quiescent_a, s.dropout_v))[:3]:
-        new = placed(design, best, rail.feed)
-        patch = [add("/supply/stages/-", new), replace(f"/supply/rails/{rail_index}/feed", new.id)]
-        yield Remedy(label=f"Put {best.name} before {rail.name}", patch=patch)
 
 
 def dropout(bench: TrialBench) -> Iterator[Found]:
@@ -222,7 +198,7 @@ def modes_that_fail(bench: TrialBench) -> Iterator[Found]:
         at_once = failure.charge >= 1
         kept = kept_below_cutoff(bench.design.battery.cell)
         stays = not at_once and kept > 0 and failure.charge - kept <= EARLY
-        rails = (lambda part=failure.subject: _own_rail(bench, part)) if failure.reason == "supply" else None
+        rails = (lambda part=failure.subject: _supplied(bench, part)) if failure.reason == "supply" else None
         yield Found(
             code="mode-fails-at-once" if at_once else "mode-fails-early",
             severity="stop" if at_once and mode.essential else "fix" if mode.essential and not stays else "watch",
@@ -237,6 +213,12 @@ def modes_that_fail(bench: TrialBench) -> Iterator[Found]:
             ),
             ways=rails,
         )
+
+
+def _supplied(bench: TrialBench, part_id: str) -> Iterator[Remedy]:
+    """A converter for the whole rail of a part that does not get what it needs, or for it alone."""
+    yield from before_rail(bench, int(bench.usual.rail_of[bench.design.index.parts[part_id]]))
+    yield from _own_rail(bench, part_id)
 
 
 def _own_rail(bench: TrialBench, part_id: str) -> Iterator[Remedy]:

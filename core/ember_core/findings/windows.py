@@ -9,7 +9,7 @@ from ..design.patches import replace
 from ..design.references import BATTERY
 from ..figures import Remedy
 from ..measures.bench import TrialBench
-from ..measures.selection import stage_in_place
+from ..measures.selection import before_stage, stage_in_place
 from ..quantities import show
 from .found import Found
 from .refill import fitting, instead
@@ -37,9 +37,10 @@ def stage_above_its_input(bench: TrialBench) -> Iterator[Found]:
                 f"{_from(bench, s)} puts up to {show(top, 'V')} on the input of {stage.name}, which is destroyed above {show(most, 'V')}, and what "
                 "hangs on it with it."
             ),
-            ways=lambda position=position, top=top: stage_in_place(  # type: ignore[misc]
-                bench, position, lambda x: x.input_max_v is not None and x.input_max_v >= top
-            ),
+            ways=lambda position=position, top=top: [  # type: ignore[misc]
+                *stage_in_place(bench, position, lambda x: x.input_max_v is not None and x.input_max_v >= top),
+                *before_stage(bench, position),
+            ],
         )
 
 

@@ -10,12 +10,16 @@ from ..design import LinearStage, PassStage, Stage, SwitchingStage
 from ..design.patches import add, replace
 from ..design.problems import DocumentError
 from ..figures import PatchOperation, Remedy
+from ..quantities import show
 from ..supply.converters import set_output_v
 from .bench import TrialBench
 from .edits import placed
 
 SAME_VOLTAGE = 0.02
 MOST_WAYS = 3
+LEAST_V, MOST_V = 0.5, 100.0
+HEADROOM = 0.95  # of what a part stands
+ABOVE = 1.001  # what it needs
 Regulator = LinearStage | SwitchingStage
 
 
@@ -80,6 +84,63 @@ def new_rail_stage(bench: TrialBench, feed: str, output_v: tuple[float, float], 
     ]  # fmt: skip
     fitting.sort(key=lambda s: (not s.load_disconnect, s.quiescent_a))
     return [placed(bench.design, s, feed) for s in fitting[:MOST_WAYS]]
+
+
+def rail_window_v(bench: TrialBench, rail_index: int) -> tuple[float, float]:
+    """What all parts of a rail are made for: at least and at most [V]."""
+    rail = bench.design.supply.rails[rail_index].id
+    parts = [p for p in bench.design.parts if p.rail == rail]
+    stands = min((HEADROOM * p.supply_absolute_max_v for p in parts if p.supply_absolute_max_v), default=MOST_V)
+    made_for = min((p.supply_recommended_max_v for p in parts if p.supply_recommended_max_v), default=MOST_V)
+    return ABOVE * max((p.supply_min_v for p in parts if p.supply_min_v), default=LEAST_V), min(stands, made_for)
+
+
+def before_rail(bench: TrialBench, rail_index: int) -> Iterator[Remedy]:
+    """Converters and regulators of the catalogue between a rail and what feeds it, for what its parts are made for."""
+    design = bench.design
+    rail = design.supply.rails[rail_index]
+    worst = bench.usual.worst
+    peak = float(np.max(worst.rail_a[rail_index], where=~worst.collapsed, initial=0.0))
+    peak = max(peak, sum(bench.most_a(p) for p, part in enumerate(design.parts) if part.rail == rail.id))
+    ways = []
+    for feed in dict.fromkeys((raw_feed(bench, rail.feed), rail.feed)):
+        for stage in _making(bench, rail_window_v(bench, rail_index), peak, bench.highest_v(feed)):
+            way = f"Put {stage.name} ({show(stage.output_v, 'V')}) before {rail.name}"
+            ways.append(Remedy(label=way, patch=feed_rail(rail_index, placed(design, stage, feed))))
+    yield from longest(bench, ways)
+
+
+def before_stage(bench: TrialBench, position: int) -> Iterator[Remedy]:
+    """The same before a stage whose input stands less than it gets."""
+    design, state = bench.design, bench.usual
+    stage = design.supply.stages[position]
+    index = state.tree.stage_index[stage.id]
+    peak = float(np.max(state.worst.stage_input_a[index], where=~state.worst.collapsed, initial=0.0))
+    out = set_output_v(stage) or LEAST_V
+    ways = []
+    for new in _making(bench, (out, stage.input_max_v or MOST_V), peak, bench.highest_v(stage.input)):
+        added = placed(design, new, stage.input)
+        patch = [add("/supply/stages/-", added), replace(f"/supply/stages/{position}/input", added.id)]
+        ways.append(Remedy(label=f"Put {new.name} ({show(new.output_v, 'V')}) before {stage.name}", patch=patch))
+    yield from longest(bench, ways)
+
+
+def _making(bench: TrialBench, output_v: tuple[float, float], peak_a: float, top_v: float) -> list[Regulator]:
+    """Of each kind of converter and regulator that makes a voltage within limits of at most `top_v`, the one with the least quiescent current."""
+    best: dict[str, Regulator] = {}
+    for s in bench.catalogue.stages:
+        if not isinstance(s, LinearStage | SwitchingStage) or not output_v[0] <= s.output_v <= output_v[1]:
+            continue
+        kind = "linear" if isinstance(s, LinearStage) else s.topology
+        down = kind in ("linear", "buck")
+        if kind == "inverting" or s.limit_a < peak_a or (s.input_max_v is not None and s.input_max_v < top_v):
+            continue
+        if down and least_input_v(s, peak_a) > top_v:
+            continue
+        kept = best.get(kind)
+        if kept is None or (s.quiescent_a, s.cost) < (kept.quiescent_a, kept.cost):
+            best[kind] = s
+    return list(best.values())
 
 
 def raw_feed(bench: TrialBench, feed: str) -> str:

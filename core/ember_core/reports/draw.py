@@ -10,6 +10,7 @@ from ..design import State, Use
 from ..figures import Figure, figure, record
 from ..imports.grid_text import write_cell
 from ..load.day import SECONDS_PER_DAY
+from ..load.occasion_text import say_occasion
 from ..load.operating_points import draw_range, state_level
 from ..quantities import show
 from ..solved.gadget import SolvedGadget
@@ -34,9 +35,11 @@ class DrawCell:
 
 @record
 class DrawMode:
-    """One mode. `day_s` is its time in an average day [s]; `day_share` and `charge_share` are its shares of the day's time and of the day's charge, 0..1."""
+    """One mode. `happens` tells each of its sessions, then each of its wakes, as one types them;
+    `day_s` is its time in an average day [s]; `day_share` and `charge_share` are its shares of the day's time and of the day's charge, 0..1."""
 
     mode: str
+    happens: list[str]
     day_share: float
     day_s: float
     charge_share: float
@@ -155,7 +158,7 @@ def _cells(solved: SolvedGadget) -> list[DrawCell]:
 
 
 def _mode(solved: SolvedGadget, index: int) -> DrawMode:
-    state, mode = solved.usual, solved.design.modes[index]
+    state, mode, day = solved.usual, solved.design.modes[index], solved.design.day
     amps = float(state.mode_current_a[index, solved.middle])
     of_mode = np.flatnonzero(state.loads.mode == index)
     peak = float(state.worst.source_a[of_mode, solved.middle].max())
@@ -165,6 +168,7 @@ def _mode(solved: SolvedGadget, index: int) -> DrawMode:
     usable = state.pack.capacity_ah * (1 - failure.charge)
     return DrawMode(
         mode=mode.id,
+        happens=[say_occasion(e) for events in (day.sessions, day.wakes) for e in events if e.mode == mode.id],
         day_share=float(state.shares[index]),
         day_s=float(state.shares[index]) * SECONDS_PER_DAY,
         charge_share=float(state.shares[index]) * amps / solved.mean_a if solved.mean_a > 0 else 0.0,

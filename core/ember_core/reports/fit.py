@@ -198,7 +198,7 @@ def _balance(solved: SolvedGadget) -> tuple[Figure | None, list[float] | None]:
     if not placed:
         return None, None
     middle = np.asarray(design.enclosure.outer_mm) / 2
-    placed.append((shell_mass_g(design.enclosure), shell_centre_mm(design.enclosure)))
+    placed.append((shell_mass_g(design.enclosure, fit.made_mm3), shell_centre_mm(design.enclosure)))
     whole = sum(m for m, _ in placed)
     centre = np.sum([m * at for m, at in placed], axis=0) / whole
     off = float(np.linalg.norm(centre - middle))
@@ -247,7 +247,7 @@ def totals_report(solved: SolvedGadget) -> TotalsReport:
     if design.charger:
         charger = design.charger
         bill.append(BillLine(where="/charger", name=charger.name, quantity=1, mass_g=charger.mass_g, cost=charger.cost))
-    shell = shell_mass_g(design.enclosure)
+    shell = shell_mass_g(design.enclosure, solved.fit.made_mm3)
     bill.append(
         BillLine(
             where="/enclosure",

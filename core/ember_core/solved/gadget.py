@@ -21,7 +21,7 @@ from ..numeric import Array
 from ..quantities import show
 from ..runtime.run import Run, run, with_battery
 from ..runtime.uncertainty import Samples, sample_runtime
-from ..supply.solver import nominal_input_v, nominal_rail_v
+from ..supply.solver import nominal_input_v, nominal_node_v, nominal_rail_v
 from .droop import Droop, find_droops
 from .hottest import Hot, hot_things
 from .warmth import Warmth, charging_range_c, find_warmth
@@ -285,6 +285,14 @@ class SolvedGadget:
         """The highest voltage of each rail [V], (rails,): without load, every source plugged in."""
         return nominal_rail_v(self.usual.tree, self.highest_battery_v)
 
+    def highest_v(self, feed: str) -> float:
+        """The highest voltage that a source, the battery or a stage gives, by its id [V], as `highest_rail_v`."""
+        tree = self.usual.tree
+        volts = nominal_node_v(tree, self.highest_battery_v)
+        if feed in tree.stage_index:
+            return volts[tree.first_stage + tree.stage_index[feed]]
+        return volts[next((i + 1 for i, s in enumerate(tree.sources) if s.id == feed), 0)]
+
     @cached_property
     def highest_input_v(self) -> list[float]:
         """The highest voltage at the input of each stage of the tree [V], as `highest_rail_v`."""
@@ -293,7 +301,7 @@ class SolvedGadget:
     @cached_property
     def warmth(self) -> Warmth:
         """How warm the case gets, in use and while it charges."""
-        return find_warmth(self.usual, self.charge_mode, self.fit.placed)
+        return find_warmth(self.usual, self.charge_mode, self.fit)
 
     @cached_property
     def hot_things(self) -> list[Hot]:

@@ -11,7 +11,8 @@ import numpy as np
 from ..battery.chemistry import CHEMISTRIES
 from ..charging.charge import INDOORS_C, RECEIVER_EFFICIENCY, Charge, Meanwhile, charge
 from ..design import Design, Enclosure
-from ..enclosure.bodies import Placed, things, volume_mm3
+from ..enclosure.bodies import things, volume_mm3
+from ..enclosure.fit import Fit
 from ..load.day import longest_s
 from ..numeric import Array
 from ..runtime.run import Run
@@ -186,25 +187,25 @@ def _node_power_w(state: Run, mode_w: Array) -> Array:
 
 
 def _shells(
-    case: Enclosure, grams: float, ambient_c: float, gap_mm: float, *, in_sun: bool
+    case: Enclosure, made_mm3: float, grams: float, ambient_c: float, gap_mm: float, *, in_sun: bool
 ) -> tuple[Shell, Shell, Shell]:
-    """The case as it is taken to be, and at its coolest and warmest; `grams` are in it."""
+    """The case as it is taken to be, and at its coolest and warmest; it is `made_mm3`, and `grams` are in it."""
     made = [
-        shell_of(case, ambient_c, grams, gap_mm * gap, films, in_sun=in_sun)
+        shell_of(case, ambient_c, grams, gap_mm * gap, films, in_sun=in_sun, made_mm3=made_mm3)
         for films, gap in ((1.0, 1.0), (FILM_SPREAD, 1 / GAP_SPREAD), (1 / FILM_SPREAD, GAP_SPREAD))
     ]
     return made[0], made[1], made[2]
 
 
-def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
-    """`charge_mode` is the position of the mode in which it charges, `placed` the bodies that have a place."""
+def find_warmth(state: Run, charge_mode: int, fit: Fit) -> Warmth:
+    """`charge_mode` is the position of the mode in which it charges."""
     design = state.design
     brief, gap = design.brief, air_gap_mm(design)
-    shell, cool, warm = _shells(design.enclosure, contents_g(design), brief.hottest_c, gap, in_sun=True)
+    shell, cool, warm = _shells(design.enclosure, fit.made_mm3, contents_g(design), brief.hottest_c, gap, in_sun=True)
     mode_w = mode_power_w(state)
     constant = max(shell.time_constant_s(float(mode_w.max(initial=0.0))), 1e-3)
     node_w, nodes = _node_power_w(state, mode_w), find_nodes(state)
-    places = places_of(design, nodes, placed)
+    places = places_of(design, nodes, fit.placed)
     felt, felt_air, lasts, kind = _felt(state, mode_w, constant, _lag_s(nodes, node_w))
     gap_k = shell.gap_rise_k(felt_air)
     surface_k = places.surface_k(node_w, -gap_k)
@@ -218,7 +219,7 @@ def find_warmth(state: Run, charge_mode: int, placed: list[Placed]) -> Warmth:
     most = float(felt[hottest])
     wall = -gap_k
     mean = float(state.shares @ mode_w)
-    charging = _charging(state, charge_mode, mode_w, mean, gap) if charges(design) else None
+    charging = _charging(state, charge_mode, mode_w, mean, gap, fit.made_mm3) if charges(design) else None
     outer = brief.hottest_c + shell.outer_rise_k(felt)
     node_c = inside + np.minimum(surface_k * settled + places.beyond_k(node_w), MOST_RISE_K)
     there = two_stages(
@@ -363,7 +364,7 @@ class _Charging:
         return np.asarray(temperatures), np.asarray(spot_c), places.from_others_k(cell, watts[:, None])[:, 0]
 
 
-def _charging(state: Run, mode: int, mode_w: Array, mean_w: float, gap_mm: float) -> _Charging:
+def _charging(state: Run, mode: int, mode_w: Array, mean_w: float, gap_mm: float, made_mm3: float) -> _Charging:
     design = state.design
     charger, brief = design.charger, design.brief
     assert charger is not None
@@ -373,8 +374,8 @@ def _charging(state: Run, mode: int, mode_w: Array, mean_w: float, gap_mm: float
     meanwhile = find_meanwhile(state, mode, float(mode_w[mode]), around, mean_w)
     # indoors it is put down to be charged, however it is carried else
     case = design.enclosure if in_sun else design.enclosure.model_copy(update={"carried": "no"})
-    usual_shell = shell_of(case, around, contents_g(design), gap_mm, in_sun=False)
-    shell, cool, warm = _shells(case, contents_g(design), hottest_c, gap_mm, in_sun=in_sun)
+    usual_shell = shell_of(case, around, contents_g(design), gap_mm, in_sun=False, made_mm3=made_mm3)
+    shell, cool, warm = _shells(case, made_mm3, contents_g(design), hottest_c, gap_mm, in_sun=in_sun)
     usual = charge(charger, design.battery, usual_shell, meanwhile)
     hot = charge(charger, design.battery, shell, replace(meanwhile, ambient_c=hottest_c))
     inside = hot.hottest_c

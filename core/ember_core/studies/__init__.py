@@ -6,6 +6,7 @@ from .charging import ChargeAnswer, HeatAnswer, answer_charge, answer_heat
 from .day import DayTrace, answer_day
 from .gaps import GapsAnswer, answer_gaps
 from .holding import HoldingOffer, answer_holding
+from .intervals import IntervalCurve, answer_intervals
 from .outlook import Outlook, answer_outlook
 from .placing import PlaceAnswer, answer_place
 from .rail import ConverterChoice, RailAnswers, RailOption, answer_rail
@@ -24,6 +25,7 @@ __all__ = [
     "GapsAnswer",
     "HeatAnswer",
     "HoldingOffer",
+    "IntervalCurve",
     "Outlook",
     "PlaceAnswer",
     "RailAnswers",
@@ -41,6 +43,7 @@ __all__ = [
     "answer_gaps",
     "answer_heat",
     "answer_holding",
+    "answer_intervals",
     "answer_outlook",
     "answer_place",
     "answer_rail",

@@ -100,15 +100,25 @@ class Shell:
 
 
 def shell_of(
-    case: Enclosure, ambient_c: float, contents_g: float, gap_mm: float, films: float = 1.0, *, in_sun: bool = False
+    case: Enclosure,
+    ambient_c: float,
+    contents_g: float,
+    gap_mm: float,
+    films: float = 1.0,
+    *,
+    in_sun: bool = False,
+    made_mm3: float | None = None,
 ) -> Shell:
     """The case in surroundings of `ambient_c` [degC]. `films` is a factor on every film coefficient; `gap_mm` the air between what is
-    inside and the wall; the sun shines on it only where the case says so and `in_sun` asks for it."""
+    inside and the wall; the sun shines on it only where the case says so and `in_sun` asks for it; `made_mm3` as for `shell_mass_g`."""
     held = (case.outer_mm, case.mean_wall_mm, case.plastic, case.stands, case.carried, case.colour)
     vents = (case.vents.area_mm2, case.vents.height_mm) if case.vents else (0.0, 0.0)
     gap = float(np.clip(round(gap_mm, 1), *GAP_MM))
     rows = _table(held, vents, ambient_c, gap, films, in_sun and case.in_sun)
-    capacity = MATERIALS[case.plastic].specific_heat * shell_mass_g(case) + FOLLOWS * SPECIFIC_HEAT_INSIDE * contents_g
+    capacity = (
+        MATERIALS[case.plastic].specific_heat * shell_mass_g(case, made_mm3)
+        + FOLLOWS * SPECIFIC_HEAT_INSIDE * contents_g
+    )
     power, inside, outer, inner, through, vented, sun_w = rows
     return Shell(power, inside, outer, inner, through, vented, ambient_c, sun_w, capacity)
 
@@ -229,12 +239,12 @@ def surface_m2(case: Enclosure) -> float:
     return sum(area for _, area, _ in _faces(case.outer_mm, case.stands))
 
 
-def shell_mass_g(case: Enclosure) -> float:
-    """Mass of the empty case [g]: outer less inner volume, rounded corners, walls filled as they are printed."""
+def shell_mass_g(case: Enclosure, made_mm3: float | None = None) -> float:
+    """Mass of the empty case [g], its walls filled as they are printed; `made_mm3` is how much it is with what is made on it, else its walls alone."""
     solid = solid_share(case.mean_wall_mm, case)
     lid = lid_share(case)
     density = (1 - lid) * MATERIALS[case.plastic].density + lid * MATERIALS[case.lid or case.plastic].density
-    return material_mm3(case) / 1000 * density * solid
+    return (material_mm3(case) if made_mm3 is None else made_mm3) / 1000 * density * solid
 
 
 def lid_share(case: Enclosure) -> float:

@@ -463,6 +463,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/occasion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Occasion Text
+         * @description How long and how often, as makers say it ("2 s every 15 min").
+         */
+        get: operations["projects_evaluate_api_read_occasion_text"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cell": {
         parameters: {
             query?: never;
@@ -777,6 +797,26 @@ export interface paths {
          * @description The runtime over temperature and over the years. Null while nothing is drawn.
          */
         post: operations["projects_answers_api_ask_for_outlook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/intervals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Intervals
+         * @description The runtime against the interval of each wake that matters, and where its knee is.
+         */
+        post: operations["projects_answers_api_ask_for_intervals"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4255,11 +4295,14 @@ export interface components {
         };
         /**
          * DrawMode
-         * @description One mode. `day_s` is its time in an average day [s]; `day_share` and `charge_share` are its shares of the day's time and of the day's charge, 0..1.
+         * @description One mode. `happens` tells each of its sessions, then each of its wakes, as one types them;
+         *     `day_s` is its time in an average day [s]; `day_share` and `charge_share` are its shares of the day's time and of the day's charge, 0..1.
          */
         DrawMode: {
             /** Mode */
             mode: string;
+            /** Happens */
+            happens: string[];
             /** Day Share */
             day_share: number;
             /** Day S */
@@ -4837,6 +4880,23 @@ export interface components {
             min?: number | null;
             /** Max */
             max?: number | null;
+        };
+        /**
+         * Occasion
+         * @description A stretch of `seconds`: every so many seconds, or so many times a day, by the clock where hours are given.
+         */
+        Occasion: {
+            /** Seconds */
+            seconds: number;
+            /** Every S */
+            every_s?: number | null;
+            /** Per Day */
+            per_day?: number | null;
+            /**
+             * At H
+             * @default []
+             */
+            at_h: number[];
         };
         /**
          * CellEntry
@@ -5525,6 +5585,34 @@ export interface components {
              * @default 0
              */
             full_charges: number;
+        };
+        /**
+         * IntervalCurve
+         * @description Of one wake, the shortest interval first. From `knee_s` on an interval twice as long brings less than a tenth; null: it does so nowhere here.
+         */
+        IntervalCurve: {
+            /** Wake */
+            wake: string;
+            /** Name */
+            name: string;
+            /** Now S */
+            now_s: number;
+            /** Points */
+            points: components["schemas"]["IntervalPoint"][];
+            /** Knee S */
+            knee_s: number | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * IntervalPoint
+         * @description Runtime [h] with a wake every so many seconds.
+         */
+        IntervalPoint: {
+            /** Every S */
+            every_s: number;
+            /** Hours */
+            hours: number;
         };
         /**
          * SocRow
@@ -6253,6 +6341,7 @@ export type Unplaced = components['schemas']['Unplaced'];
 export type Verdict = components['schemas']['Verdict'];
 export type Working = components['schemas']['Working'];
 export type QuantityOut = components['schemas']['QuantityOut'];
+export type Occasion = components['schemas']['Occasion'];
 export type CellEntry = components['schemas']['CellEntry'];
 export type CellIn = components['schemas']['CellIn'];
 export type CellText = components['schemas']['CellText'];
@@ -6293,6 +6382,8 @@ export type OwnerRow = components['schemas']['OwnerRow'];
 export type RangeAnswer = components['schemas']['RangeAnswer'];
 export type Outlook = components['schemas']['Outlook'];
 export type OutlookPoint = components['schemas']['OutlookPoint'];
+export type IntervalCurve = components['schemas']['IntervalCurve'];
+export type IntervalPoint = components['schemas']['IntervalPoint'];
 export type SocRow = components['schemas']['SocRow'];
 export type SocTable = components['schemas']['SocTable'];
 export type DayQuery = components['schemas']['DayQuery'];
@@ -7106,6 +7197,28 @@ export interface operations {
             };
         };
     };
+    projects_evaluate_api_read_occasion_text: {
+        parameters: {
+            query: {
+                text: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Occasion"];
+                };
+            };
+        };
+    };
     projects_evaluate_api_read_cell_text: {
         parameters: {
             query?: never;
@@ -7503,6 +7616,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Outlook"] | null;
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_intervals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntervalCurve"][];
                 };
             };
         };

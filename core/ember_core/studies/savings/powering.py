@@ -16,6 +16,7 @@ from ..rail import RailOption, converters, fewer_rails, regulator
 
 WORTH = 1.01  # of the runtime
 MOST_RAILS = 4
+CHEAPER, NEARLY = 0.7, 0.97  # of the best one's cost at most, of its runtime at least
 LARGER, SAME_FOOT_MM, MOST_CELLS = 1.1, 1.0, 2  # times the capacity; so much wider is the same place
 
 
@@ -39,6 +40,20 @@ def other_converters(bench: TrialBench) -> Iterator[Measure]:
             f"{found[1].name} makes {rail.name} now; of the catalogue's converters for it this one serves longest.",
             "Another part on the board, with its own passives.", _swap(found[1].id, stage),
         )  # fmt: skip
+        cheap = min(
+            ((x, s) for x, s in rows if x.fits and not x.now and s.cost <= CHEAPER * stage.cost and (x.runtime.value or 0) >= NEARLY * (best.runtime.value or 0)),
+            key=lambda t: (t[1].cost, -(t[0].runtime.value or 0)), default=None,
+        )  # fmt: skip
+        if cheap is not None and (cheap[0].runtime.value or 0) > WORTH * (now.runtime.value or 0):
+            row, other = cheap
+            unit = bench.design.brief.currency
+            yield Measure(
+                f"cheaper-converter:{found[1].id}", "cheaper-converter", "build", f"stage:{found[1].id}",
+                f"{rail.name}: {other.name} in place of {found[1].name}",
+                f"It costs {other.cost:.2f} {unit} where {stage.name} costs {stage.cost:.2f} {unit}, and comes to "
+                f"{show((row.runtime.value or 0) / (best.runtime.value or 1), 'share')} of its runtime.",
+                "Another part on the board, with its own passives.", _swap(found[1].id, other),
+            )  # fmt: skip
 
 
 def larger_cells(bench: TrialBench) -> Iterator[Measure]:

@@ -204,6 +204,50 @@ export function QuantityField({
   );
 }
 
+type SaidProps = {
+  label: string;
+  value: string;
+  /** reads the text and edits the document by it; raises ProblemError */
+  onCommit: (text: string) => Promise<void>;
+  path?: string;
+  placeholder?: string;
+};
+
+/** A text that the core reads whole, like "2 s every 15 min". */
+export function SaidField({ label, value, onCommit, path, placeholder }: SaidProps) {
+  const id = useId();
+  const { problem, take, input } = useEditedText(
+    value,
+    async (text) => {
+      try {
+        await onCommit(text);
+        return undefined;
+      } catch (error) {
+        return error instanceof ProblemError && !error.passing
+          ? { message: error.message, choices: error.more["choices"] as string[] | undefined }
+          : { message: "There is no connection to read this by." };
+      }
+    },
+    path,
+  );
+  return (
+    <div className="min-w-0">
+      <Labelled id={id} label={label} problem={problem?.message}>
+        <input
+          id={id}
+          {...input}
+          autoComplete="off"
+          spellCheck={false}
+          placeholder={placeholder}
+          aria-invalid={problem ? true : undefined}
+          className={INPUT}
+        />
+      </Labelled>
+      <Offered texts={problem?.choices ?? []} onPick={(choice) => void take(choice)} />
+    </div>
+  );
+}
+
 type TextProps = {
   label: string;
   value: string;

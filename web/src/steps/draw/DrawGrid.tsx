@@ -283,6 +283,8 @@ function ModeHeadings({
         </th>
         {design.modes.map((mode) => {
           const report = shown?.draw.modes.find((m) => m.mode === mode.id);
+          const dayText = `${show(report?.day_s ?? 0, "s")} a day`;
+          const happens = report?.happens ?? [];
           return (
             <th key={mode.id} scope="col" className={HEAD}>
               <button
@@ -294,7 +296,9 @@ function ModeHeadings({
               </button>
               <ModeTimes
                 mode={mode}
-                said={mode.id === design.day.rest ? "rest of the day" : `${show(report?.day_s ?? 0, "s")} a day`}
+                said={mode.id === design.day.rest ? "rest of the day" : happens.length === 1 ? happens[0]! : dayText}
+                happens={happens}
+                dayText={mode.id === design.day.rest || !happens.length ? null : dayText}
               />
             </th>
           );

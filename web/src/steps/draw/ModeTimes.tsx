@@ -1,16 +1,21 @@
 // In the head of a mode's column: its time in the day, and where that comes from, to be edited right there.
-import { Plus } from "lucide-react";
 import { Popover } from "radix-ui";
 import { Link, useParams } from "react-router";
-import { freshId } from "../../design/edits";
 import { useOpenDesign } from "../../design/store";
-import { Button } from "../../ui/controls";
-import { SessionLength, SessionOften, useDayChange, WakeLength, WakeOften } from "../../design/fields/dayFields";
+import { OccasionField, SessionLength, SessionOften, WakeLength, WakeOften } from "../../design/fields/dayFields";
 
-export function ModeTimes({ mode, said }: { mode: { id: string; name: string }; said: string }) {
+type Props = {
+  mode: { id: string; name: string };
+  said: string;
+  /** each thing that happens in it, as one types it */
+  happens: string[];
+  /** its time in a day, where that is not said already */
+  dayText: string | null;
+};
+
+export function ModeTimes({ mode, said, happens, dayText }: Props) {
   const { day } = useOpenDesign();
   const { variantId } = useParams();
-  const set = useDayChange();
   const sessions = day.sessions.flatMap((s, i) => (s.mode === mode.id ? [{ s, i }] : []));
   const wakes = day.wakes.flatMap((w, i) => (w.mode === mode.id ? [{ w, i }] : []));
   return (
@@ -32,40 +37,18 @@ export function ModeTimes({ mode, said }: { mode: { id: string; name: string }; 
           {mode.id === day.rest && (
             <p>The gadget rests in {mode.name}: all time that nothing else takes. It is chosen in Runtime.</p>
           )}
-          {sessions.map(({ s, i }) => (
-            <Row key={s.id} name={s.name} length={<SessionLength i={i} />} often={<SessionOften i={i} />} />
-          ))}
-          {wakes.map(({ w, i }) => (
-            <Row key={w.id} name={w.name} length={<WakeLength i={i} />} often={<WakeOften i={i} />} />
-          ))}
-          {mode.id !== day.rest && !sessions.length && !wakes.length && (
-            <>
-              <p>{mode.name} does not happen in the day yet.</p>
-              <Button
-                onClick={() =>
-                  set(`${mode.name} in the day`, (d) =>
-                    d.sessions.push({
-                      id: freshId(
-                        mode.id,
-                        d.sessions.map((e) => e.id),
-                      ),
-                      name: mode.name,
-                      mode: mode.id,
-                      seconds: 600,
-                      per_day: 1,
-                      at_h: [],
-                      days: [],
-                      months: [],
-                      before: null,
-                      why: "planned",
-                    }),
-                  )
-                }
-              >
-                <Plus size={15} aria-hidden /> 10 minutes once a day
-              </Button>
-            </>
+          {sessions.length + wakes.length > 1 &&
+            sessions.map(({ s, i }) => (
+              <Row key={s.id} name={s.name} length={<SessionLength i={i} />} often={<SessionOften i={i} />} />
+            ))}
+          {sessions.length + wakes.length > 1 &&
+            wakes.map(({ w, i }) => (
+              <Row key={w.id} name={w.name} length={<WakeLength i={i} />} often={<WakeOften i={i} />} />
+            ))}
+          {mode.id !== day.rest && sessions.length + wakes.length <= 1 && (
+            <OccasionField mode={mode} said={happens[0] ?? ""} />
           )}
+          {dayText && <p className="text-soft text-sm">That is {dayText}.</p>}
           <p className="text-soft text-sm">
             When, and what else wakes it, is in{" "}
             <Link className="underline underline-offset-2" to={`/gadgets/${variantId}/runtime`}>

@@ -9,12 +9,20 @@ import { DayView } from "./DayView";
 import { FallPicture } from "./FallPicture";
 import { Firmware } from "./Firmware";
 import { HowSure } from "./HowSure";
+import { Intervals } from "./Intervals";
 import { Outlook } from "./Outlook";
 import { Savings } from "./Savings";
 
 const VIEWS: View[] = [
   ["day", "The day", <DayView key="day" />],
-  ["savings", "What would help", <Savings key="savings" />],
+  [
+    "savings",
+    "What would help",
+    <div key="savings">
+      <Savings />
+      <Intervals />
+    </div>,
+  ],
   ["sure", "How sure it is", <HowSure key="sure" />],
   ["outlook", "Cold, heat and years", <Outlook key="outlook" />],
   ["firmware", "For the firmware", <Firmware key="firmware" />],
