@@ -49,6 +49,8 @@ def main(arguments: list[str]) -> int:
     mutate.add_argument("modules", nargs="*", help="of the core; those with rules for their tests by default")
     mutate.add_argument("--count", type=int, default=240, help="how many faults")
     mutate.add_argument("--seed", type=int, default=1)
+    sentences = commands.add_parser("sentences", help="all that is said of the demos and of random gadgets, to be read")
+    sentences.add_argument("--count", type=int, default=50, help="how many random gadgets")
     bench_ = commands.add_parser("bench", help="print the speed figures")
     bench_.add_argument("what", nargs="?", choices=["load"], help="load: fifty people at once, instead")
     bench_.add_argument("--editors", type=int, default=50, help="of load: how many")
@@ -102,8 +104,11 @@ def _run(chosen: argparse.Namespace) -> int:
             folders()
             python_environment()
             drawn = ["--count", str(chosen.count), "--seed", str(chosen.seed)]
-            command = [str(PYTHON), "-m", "core.tests.mutate", *drawn, *chosen.modules]
-            return subprocess.run(command, cwd=ROOT, env=django_env(), check=False).returncode
+            return _module("core.tests.mutate", *drawn, *chosen.modules)
+        case "sentences":
+            folders()
+            python_environment()
+            return _module("core.tests.said", str(chosen.count))
         case "bench":
             return load(chosen.editors) if chosen.what == "load" else bench()
         case "shots":
@@ -141,6 +146,10 @@ def _on_scratch(module: str, *arguments: str) -> int:
             code = subprocess.run(command, cwd=ROOT, env=django_env(), check=False).returncode
         manage("scratch_database", "drop")
     return code
+
+
+def _module(name: str, *arguments: str) -> int:
+    return subprocess.run([str(PYTHON), "-m", name, *arguments], cwd=ROOT, env=django_env(), check=False).returncode
 
 
 def _with_database(*command: str, up_to_date: bool = False) -> int:

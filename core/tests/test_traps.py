@@ -91,7 +91,7 @@ class Sleep(Traps):
         self.lacks(self.off_mode(1e-7), "soft-switch")
 
     def test_t14_is_a_fault_where_the_brief_wants_a_longer_shelf_life(self) -> None:
-        self.assertEqual(self.has(self.off_mode(1e-4, 24 * 365), "soft-switch", "wanted are 12 months").severity, "fix")
+        self.assertEqual(self.has(self.off_mode(1e-4, 24 * 365), "soft-switch", "wanted are 365 days").severity, "fix")
         self.lacks(self.off_mode(1e-6, 24 * 30), "soft-switch")
 
 

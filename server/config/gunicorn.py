@@ -7,8 +7,10 @@ from __future__ import annotations
 import gc
 import resource
 import sys
+from pathlib import Path
 from typing import Any
 
+DEMOS = Path(__file__).resolve().parents[2] / "demo"
 MOST_MEMORY = 3 * 2**30  # bytes of addresses, libraries included; what needs more gets a MemoryError
 
 GARBAGE_EVERY = 20_000  # objects; an evaluation makes a few thousand
@@ -20,3 +22,11 @@ def post_fork(server: Any, worker: Any) -> None:
     gc.freeze()
     gc.set_threshold(GARBAGE_EVERY)
     sys.setswitchinterval(TURNS_S)
+
+
+def post_worker_init(worker: Any) -> None:
+    """What is read at the first evaluation is read before anybody waits for it."""
+    from ember_core import evaluate, read_design
+
+    evaluate(read_design(next(DEMOS.glob("*.json")).read_bytes()))
+    gc.freeze()

@@ -118,7 +118,7 @@ def never_ends(bench: TrialBench) -> Iterator[Found]:
             title="The charge never ends",
             facts={"port_left": (result.port_left_a, "A")},
             sentence=(
-                f"While {mode} the port has {show(result.port_left_a, 'A')} left for the charger, which takes {end} for the end of "
+                f"While {mode} the port has {show(result.port_left_a, 'A') if result.port_left_a > 0 else 'nothing'} left for the charger, which takes {end} for the end of "
                 "the charge. A stronger port, or a mode that takes less, is needed."
             ),
         )

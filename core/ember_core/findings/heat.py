@@ -107,7 +107,7 @@ def too_hot_to_touch(bench: TrialBench) -> Iterator[Found]:
         },
         sentence=(
             f"Where it is {show(worst.surroundings_c, '°C')} around it {spot} gets {show(worst.degrees_c, '°C')} ({when}), and {design.enclosure.plastic} "
-            f"{contact} may have {show(limit, '°C')}: above that it burns the skin in time."
+            f"{contact} may be at {show(limit, '°C')} at most: above that it burns."
         ),
         ways=lambda: [
             *(_cooler_charger(bench, worst.degrees_c, limit) if worst.mode is None else []),

@@ -37,6 +37,16 @@ def plugged_in_surge(bench: TrialBench) -> Iterator[Found]:
             )
 
 
+NOTHING_V = 1e-2
+
+
+def _falls(rail: str, sag: Droop) -> str:
+    before, lowest = show(sag.before_v, "V"), show(sag.lowest_v, "V")
+    if sag.lowest_v < NOTHING_V:
+        return f"{rail} falls from {before} to next to nothing"
+    return f"{rail} has {lowest}" if before == lowest else f"{rail} falls from {before} to {lowest}"
+
+
 def _worst(droops: list[Droop], margin: Callable[[Droop], float]) -> dict[int, Droop]:
     """Per part the transient with the least margin."""
     found: dict[int, Droop] = {}
@@ -59,7 +69,7 @@ def _droops(bench: TrialBench, *, plugged: bool) -> Iterator[Found]:
         how = (
             f"{stages[sag.stage]} is asked for {show(sag.beyond_a, 'A')} more than it gives"
             if sag.stage
-            else f"{rail.name} falls from {show(sag.before_v, 'V')} to {show(sag.lowest_v, 'V')}, and {show(sag.needs_v, 'V')} are needed"
+            else f"{_falls(rail.name, sag)}, and {show(sag.needs_v, 'V')} are needed"
         )
         frost = "" if p in usual else f"At {show(design.brief.coldest_c, '°C')}, "
         when = f"{'Plugged in at' if plugged else 'At'} {show(sag.charge, 'share')} charge"

@@ -288,7 +288,7 @@ def wrong_way_round(bench: TrialBench) -> Iterator[Found]:
         where="/battery/protection/against_reversal" if guard else "/battery/protection",
         title="A cell put in the wrong way round",
         sentence=(
-            f"{battery.cell.name} can be put into its holder the wrong way round, and nothing stands that"
+            f"{battery.cell.name} can be put into its holder the wrong way round, and nothing guards against that"
             + (": it is shorted through the gadget, or charged by its neighbours" if several else "")
             + ". A transistor in the lead, a holder with a nose, or at least a mark."
         ),

@@ -7,7 +7,7 @@ import re
 from ..design import Design, Session, Wake
 from ..design.patches import replace
 from ..figures import PatchOperation
-from ..quantities import show
+from ..quantities import about, show
 from .bench import TrialBench
 from .measure import Change, Measure, calmer, rounded, state_a
 
@@ -51,7 +51,7 @@ def shorter_wake(bench: TrialBench, wake: Wake) -> Measure:
     return Measure(
         f"shorter-awake:wake:{wake.id}", "shorter-awake", "firmware", f"wake-length:{wake.id}",
         f"{wake.name}: {show(half, 's')} instead of {show(wake.awake_s, 's')}",
-        f"{wake.name} takes about {show(share, 'share')} of the day's charge.",
+        f"“{wake.name}” takes {about(share)} of the day's charge.",
         "A fixed address, a kept channel or fewer retries are the usual ways; readings may be missed.",
         set_wake(wake.id, "awake_s", half),
     )  # fmt: skip
@@ -65,7 +65,7 @@ def shorter_session(bench: TrialBench, session: Session) -> Measure:
     return Measure(
         f"shorter-awake:session:{session.id}", "shorter-awake", "firmware" if event else "habit", f"session-length:{session.id}",
         f"{session.name}: {show(half, 's')} instead of {show(session.seconds, 's')}",
-        f"{session.name} takes about {show(share, 'share')} of the day's charge.",
+        f"“{session.name}” takes {about(share)} of the day's charge.",
         "What it did in the other half is missing." if event else "The gadget is in use for half as long.",
         set_session(session.id, "seconds", half),
     )  # fmt: skip
@@ -80,7 +80,7 @@ def lock(bench: TrialBench, session: Session) -> Measure:
     """A gesture that stops nearly all of what nobody meant."""
     return Measure(
         f"lock:{session.id}", "lock", "firmware", f"session-often:{session.id}", f"A lock against {session.name.lower()}",
-        f"{session.name} takes about {show(accident_share(bench, session), 'share')} of the day's charge.",
+        f"“{session.name}” takes {about(accident_share(bench, session))} of the day's charge.",
         "A long hold or a pattern of presses before it wakes; one in twenty still gets through.",
         set_session(session.id, "per_day", rounded(session.per_day * LOCK)),
     )  # fmt: skip

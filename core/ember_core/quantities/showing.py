@@ -10,12 +10,19 @@ _SHOWN = ((1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "
 NO_BREAK = "\u00a0"
 MINUS = "\u2212"
 
+NEARLY_ALL = 0.99
+
 
 def show(value: float | None, unit: str) -> str:
     """A figure for a sentence, to three significant digits: 0.0123 A as "12.3 mA", 1e5 s as "1.2 days".
 
     Number and unit are never broken apart at the end of a line, and a minus is a minus."""
     return plainly(value, unit).replace(" ", NO_BREAK).replace("-", MINUS)
+
+
+def about(share: float) -> str:
+    """A share that is only roughly known, for a sentence: "about 12 %", "nearly all"."""
+    return f"about {show(share, 'share')}" if share < NEARLY_ALL else "nearly all"
 
 
 def ratio(value: float) -> str:
@@ -37,7 +44,7 @@ def plainly(value: float | None, unit: str) -> str:
         return "> 99 %"
     if unit == "%":
         whole = abs(value) >= 9.95 or abs(value - round(value)) < 1e-9
-        return f"{value:.0f} %" if whole else f"{value:.1f} %"
+        return f"{value:.0f} %" if whole else f"{_digits(round(value, 1))} %"
     if unit == "share":
         return plainly(value * 100, "%")
     if unit in ("mm", "g", "°C", "°C/W", "C"):
@@ -63,7 +70,13 @@ def _digits(value: float) -> str:
     return text.rstrip("0").rstrip(".") if "." in text else text
 
 
+MOST_DAYS = 366  # whole ones are told as days up to there: 180 days, not 5.91 months
+
+
 def _show_time(seconds: float) -> str:
+    days = seconds / 86400
+    if 2 <= days <= MOST_DAYS and abs(days - round(days)) < 1e-6:
+        return f"{round(days)} days"
     if seconds >= 2 * 31557600:
         return f"{_digits(seconds / 31557600)} years"
     if seconds >= 3 * 2629800:

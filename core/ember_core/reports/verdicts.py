@@ -80,10 +80,12 @@ def held_against(verdict: Verdict, found: list[Found]) -> Verdict:
     graded = [(*_graded(f, verdict.key), f) for f in own]
     status, word, worst = max(graded, key=lambda x: (x[2].severity == "stop", GRAVE.index(x[0])))
     named = f"{worst.title}: {worst.sentence}"
+    if worst.sentence.startswith(verdict.sentence):  # it says the same
+        verdict = replace(verdict, sentence="")
     if GRAVE.index(status) < GRAVE.index(verdict.status):
-        return replace(verdict, sentence=f"{verdict.sentence} {named}")
+        return replace(verdict, sentence=f"{verdict.sentence} {named}".strip())
     if status == verdict.status and word == USUAL_WORDS[worst.severity][1]:
-        return replace(verdict, sentence=f"{named} {verdict.sentence}")
+        return replace(verdict, sentence=f"{named} {verdict.sentence}".strip())
     return replace(verdict, status=status, word=word, sentence=named, step=worst.step)
 
 

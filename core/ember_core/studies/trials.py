@@ -178,7 +178,7 @@ def _changes(before: Judged, after: Judged) -> str:
     """What is different then, in figures."""
     old, new = before.bench.runtime_s, after.bench.runtime_s
     said = []
-    if abs(new - old) > SAME * max(old, 1e-9):
+    if abs(new - old) > SAME * max(old, 1e-9) and show(new, "s") != show(old, "s"):
         said.append(f"The runtime is then {show(new, 's')} instead of {show(old, 's')}.")
     was, now = (next(v for v in x.verdicts if v.key == "charge").figure.value for x in (before, after))
     if now is not None and (was is None or abs(now - was) > SAME_CHARGE * was):

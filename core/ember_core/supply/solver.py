@@ -30,6 +30,7 @@ TOLERANCE = 1e-10  # V and A
 NEAR = 1e-4  # V and A: from there on the sweeps shrink steadily
 SETTLED = 1e-5  # V: more than this after the last sweep and there is no working point
 ROUGH = 3e-3  # V: a rough solution may end at such a step, if those that follow would be smaller than SETTLED
+LEAST_OHM, LEAST_A = 1e-6, 1e-12
 MOST_SWEEPS = 90
 FAR = 1e30
 BLOCK = 24576  # working points per block
@@ -98,7 +99,7 @@ class Solution:
     """Working points; every array has the shape (operating points, states of charge).
 
     terminal_v and source_a at the battery; other_* per source beside it, stage_* per stage of the tree, rail_*
-    per rail. `collapsed` marks points without a stable working point.
+    per rail. `collapsed` marks points without a stable working point; the currents there are those of a battery that its load shorts.
     """
 
     terminal_v: Array
@@ -283,6 +284,15 @@ class _Block:
             self.output_a[s] = amps
         return volts
 
+    def _bounded(self, asked: list[Array], collapsed: np.ndarray, across_v: Array) -> list[Array]:
+        """Where the battery has collapsed nothing holds what is asked for: all currents are lowered together to what a battery shorted by its load gives. Returns those
+        of the battery and the sources."""
+        most = across_v / np.maximum(self.pack.resistance_ohm, LEAST_OHM)
+        share = np.where(collapsed, np.clip(most / np.maximum(asked[BATTERY_NODE], LEAST_A), 0.0, 1.0), 1.0)
+        for rows in (self.input_a, self.output_a, self.rail_a):
+            rows[:] = [amps * share for amps in rows]
+        return [amps * share for amps in asked]
+
     def solved(self, *, rough: bool) -> Solution:
         """The working points; what does not depend on the state of charge is one column that is read as many."""
         tree, pack = self.tree, self.pack
@@ -331,6 +341,8 @@ class _Block:
                     history = []
                 since = 0
         collapsed = (volts <= floor * (1 + 1e-9)) | (np.abs(step) > (ROUGH if rough else SETTLED))
+        if collapsed.any():
+            asked = self._bounded(asked, collapsed, ocv - floor)
         return Solution(
             terminal_v=np.broadcast_to(volts, self.shape),
             source_a=np.broadcast_to(asked[BATTERY_NODE], self.shape),

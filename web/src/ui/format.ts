@@ -11,6 +11,7 @@ const PREFIXES: [number, string][] = [
   [1e-12, "p"],
 ];
 const PREFIXED = new Set(["A", "V", "W", "Ω", "Ah", "Wh", "F"]);
+const MOST_DAYS = 366; // whole ones are told as days up to there
 const TIMES: [number, number, string][] = [
   [2 * 31557600, 31557600, "years"],
   [3 * 2629800, 2629800, "months"],
@@ -34,6 +35,8 @@ export function parts(value: number | null | undefined, unit: string): [string, 
   if (value === null || value === undefined || !Number.isFinite(value)) return ["—", ""];
   if (unit === "s" || unit === "h") {
     const seconds = unit === "h" ? value * 3600 : value;
+    const days = Math.round(seconds / 86400);
+    if (days >= 2 && days <= MOST_DAYS && Math.abs(seconds / 86400 - days) < 1e-6) return [String(days), "days"];
     const span = TIMES.find(([from]) => seconds >= from);
     if (span) return [digits(seconds / span[1]), span[2]];
     return seconds !== 0 && seconds < 1 ? [digits(seconds * 1000), "ms"] : [digits(seconds), "s"];
@@ -44,7 +47,9 @@ export function parts(value: number | null | undefined, unit: string): [string, 
   if (unit === "%")
     return [
       signed(
-        Math.abs(value) >= 9.95 || Math.abs(value - Math.round(value)) < 1e-9 ? value.toFixed(0) : value.toFixed(1),
+        Math.abs(value) >= 9.95 || Math.abs(value - Math.round(value)) < 1e-9
+          ? value.toFixed(0)
+          : value.toFixed(1).replace(/\.0$/, ""),
       ),
       "%",
     ];

@@ -23,7 +23,7 @@ from ...measures.awake import (
 from ...measures.bench import TrialBench
 from ...measures.edits import without_uses
 from ...measures.measure import Change, Measure, calmer, find_part, find_use, rounded, state_a
-from ...quantities import show
+from ...quantities import about, show
 
 LONGER, BATCH = 2.0, 5
 MATTERS = 0.02  # of the day's charge
@@ -37,7 +37,7 @@ def wakes(bench: TrialBench) -> Iterator[Measure]:
         share = bench.charge_share(wake.mode, wake.awake_s * bench.wakes_a_day[i])
         if share < MATTERS:
             continue
-        said = f"{wake.name} takes about {show(share, 'share')} of the day's charge"
+        said = f"“{wake.name}” takes {about(share)} of the day's charge"
         longer = rounded(wake.every_s * LONGER)
         yield shorter_wake(bench, wake)
         yield Measure(
@@ -118,7 +118,7 @@ def sessions(bench: TrialBench) -> Iterator[Measure]:
                 yield Measure(
                     f"shorter-timeout:{session.id}", "shorter-timeout", "firmware", f"session-timeout:{session.id}",
                     f"{session.name}: off after {show(half, 's')} instead of {show(session.after.seconds, 's')}",
-                    f"Waiting for the timeout takes about {show(waiting, 'share')} of the day's charge.",
+                    f"Waiting for the timeout takes {about(waiting)} of the day's charge.",
                     "It goes dark sooner; one press brings it back.", set_session(session.id, "after/seconds", half),
                 )  # fmt: skip
 

@@ -69,11 +69,16 @@ def larger_cells(bench: TrialBench) -> Iterator[Measure]:
     for one in sorted(larger, key=lambda c: (-c.capacity_ah, c.cost))[:MOST_CELLS]:
         yield Measure(
             f"larger-cell:{one.name}"[:160], "larger-cell", "build", "battery:cell", f"{one.name} in place of {cell.name}",
-            f"It takes no more room across ({' × '.join(show(v, 'mm') for v in sorted(one.size_mm)[1:])}), is {show(min(one.size_mm), 'mm')} thick where the present one "
-            f"is {show(min(cell.size_mm), 'mm')}, and holds {show(one.capacity_ah, 'Ah')} in place of {show(hold, 'Ah')}.",
+            f"It takes no more room across ({' × '.join(show(v, 'mm') for v in sorted(one.size_mm)[1:])}), is {_thick(one, cell)}, and holds "
+            f"{show(one.capacity_ah, 'Ah')} in place of {show(hold, 'Ah')}.",
             f"{show(one.mass_g * battery.series * battery.parallel, 'g')} in place of {show(cell.mass_g * battery.series * battery.parallel, 'g')}, and a longer charge.",
             _other_cell(one),
         )  # fmt: skip
+
+
+def _thick(new: Cell, present: Cell) -> str:
+    thick, was = show(min(new.size_mm), "mm"), show(min(present.size_mm), "mm")
+    return "as thick" if thick == was else f"{thick} thick where the present one is {was}"
 
 
 def _other_cell(cell: Cell) -> Change:

@@ -1,0 +1,69 @@
+"""Requests are handed on whole, and what does not come keeps nobody waiting."""
+
+from __future__ import annotations
+
+import asyncio
+import unittest
+from typing import Any
+
+from config.asgi import PIECE, Receive, Send, Whole
+from config.problems import LARGEST_BODY
+
+
+class Requests(unittest.TestCase):
+    def sent(self, *pieces: bytes, stays: bool = False, ends: bool = False, **scope: Any) -> tuple[list[bytes], int]:
+        """(the bodies that reached the application, the status of the answer): of pieces that a client sends, who then `stays` silent, or `ends` the connection."""
+        bodies: list[bytes] = []
+        status = 0
+
+        async def app(_: Any, receive: Receive, send: Send) -> None:
+            body, more = b"", True
+            while more:
+                message = await receive()
+                body, more = body + message["body"], message["more_body"]
+            bodies.append(body)
+            await send({"type": "http.response.start", "status": 200, "headers": []})
+            await send({"type": "http.response.body", "body": b""})
+
+        waiting = [
+            {"type": "http.request", "body": p, "more_body": i < len(pieces) - 1 or stays or ends}
+            for i, p in enumerate(pieces)
+        ]
+
+        async def receive() -> Any:
+            if waiting:
+                return waiting.pop(0)
+            if ends:
+                return {"type": "http.disconnect"}
+            return await asyncio.Event().wait()
+
+        async def send(message: Any) -> None:
+            nonlocal status
+            status = message.get("status", status)
+
+        asyncio.run(Whole(app, seconds=0.1)({"type": "http", "query_string": b"", **scope}, receive, send))
+        return bodies, status
+
+    def test_a_body_arrives_whole_whatever_its_pieces(self) -> None:
+        for pieces in ((b"",), (b"abc",), (b"a", b"", b"bc"), (b"x" * PIECE,), (b"x" * (PIECE + 1), b"y" * 2_000_000)):
+            with self.subTest(len(pieces)):
+                self.assertEqual(self.sent(*pieces), ([b"".join(pieces)], 200))
+
+    def test_one_that_does_not_come_is_answered_in_time(self) -> None:
+        self.assertEqual(self.sent(b"{", stays=True), ([], 408))
+
+    def test_of_a_client_who_is_gone_nothing_is_asked(self) -> None:
+        self.assertEqual(self.sent(b"{", ends=True), ([], 0))
+
+    def test_of_one_that_is_too_large_no_more_is_kept_than_can_be_refused(self) -> None:
+        million = b"x" * 1_000_000
+        bodies, status = self.sent(*[million] * 40)
+        self.assertEqual(status, 200)
+        self.assertLess(len(bodies[0]), LARGEST_BODY + PIECE + len(million))
+
+    def test_an_address_that_is_not_encoded_is_refused(self) -> None:
+        self.assertEqual(self.sent(b"", query_string="text=µ".encode()), ([], 400))
+
+
+if __name__ == "__main__":
+    unittest.main()
