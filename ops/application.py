@@ -18,7 +18,8 @@ from .prepare import prepare, private_secret
 from .processes import Child, forget_pid, kill_child, owner_of, read_pid, write_pid
 from .supervision import Service
 
-CHILDREN = ("web", "worker", "mariadb")  # in the order in which they are ended
+WORKERS = ("worker", "worker-2")
+CHILDREN = ("web", *WORKERS, "mariadb")  # in the order in which they are ended
 WEB_PROCESSES = 4  # more than cores: the system shares them out fairly, threads of one do not
 CONNECTIONS = 1000  # of each process: those that wait cost next to nothing
 
@@ -76,7 +77,8 @@ def running_application(port: int, database_name: str | None = None) -> Iterator
         say("starting the web server and the task worker")
         worker = [str(PYTHON), str(SERVER / "manage.py"), "db_worker", "--interval", "2", "--no-reload"]
         web = Service("web", lambda: Child.start("web", _gunicorn(port), env | {"EMBER_SERVES": "1"}))
-        for service in (Service("worker", lambda: Child.start("worker", worker, env)), web):
+        workers = [Service(name, lambda name=name: Child.start(name, worker, env)) for name in WORKERS]  # type: ignore[misc]
+        for service in (*workers, web):
             services.append(service)
             service.start()
         running = web.child

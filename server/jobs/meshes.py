@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import signal
 import subprocess
 import sys
@@ -32,12 +33,23 @@ def read_mesh_file(job: Job, report: Report) -> Any:
     unit = [job.asked["unit"]] if job.asked.get("unit") else []
     kind = "case" if job.asked.get("as_case") else "body"
     command = [sys.executable, "-m", "ember_core.imports.mesh_process", kind, holding.name, *unit]
-    with tempfile.TemporaryFile() as source, tempfile.TemporaryFile() as target:
+    with (
+        tempfile.TemporaryFile() as source,
+        tempfile.TemporaryFile() as target,
+        tempfile.TemporaryDirectory(
+            prefix="ember-"
+        ) as room,  # for what the libraries write; gone with it, however it ends
+    ):
         for content in blobs.read(holding):
             source.write(content)
         source.seek(0)
         process = subprocess.Popen(
-            command, stdin=source, stdout=target, stderr=subprocess.DEVNULL, cwd=settings.ROOT / "core"
+            command,
+            stdin=source,
+            stdout=target,
+            stderr=subprocess.DEVNULL,
+            cwd=settings.ROOT / "core",
+            env=os.environ | {"TMPDIR": room},
         )
         try:
             _watch(process, report)

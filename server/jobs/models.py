@@ -12,7 +12,7 @@ State = Literal["waiting", "running", "done", "failed", "cancelled"]
 
 
 class Job(models.Model):
-    """`progress` goes from 0 to 1, `problem` says why it failed."""
+    """`progress` goes from 0 to 1, `problem` says why it failed, `beat` is when its work last gave a sign of life."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="jobs")
@@ -22,6 +22,9 @@ class Job(models.Model):
     asked = models.JSONField()
     result = models.JSONField(null=True)
     problem = models.CharField(max_length=500, blank=True)
+    begun = models.DateTimeField(null=True)
+    beat = models.DateTimeField(null=True)
+    tries = models.PositiveSmallIntegerField(default=0)
     created = models.DateTimeField(auto_now_add=True, db_index=True)
 
     def __str__(self) -> str:

@@ -1,4 +1,7 @@
-"""What may be done with jobs: asked for, looked at by who asked, given up, forgotten after a day."""
+"""What may be done with jobs: asked for, looked at by who asked, given up, taken up again when their worker is gone, forgotten after a day.
+
+A task of the worker is a ticket for one job, not for a certain one: it does the next of whoever has the fewest at work and waited longest.
+"""
 
 from __future__ import annotations
 
@@ -8,6 +11,7 @@ from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
+from django.db.models import Count, F, Max, Q
 from django.utils import timezone
 
 from config.errors import Refused, not_found
@@ -19,6 +23,8 @@ OPEN = ("waiting", "running")
 MOST_OPEN = 4  # by one account
 KEPT_FOR = timedelta(days=1)
 LIES_AFTER = timedelta(minutes=5)
+SILENT_AFTER = timedelta(seconds=20)  # work gives a sign of life several times a second
+MOST_TRIES = 2
 
 
 class JobRefused(Exception):
@@ -37,32 +43,43 @@ class Report:
 
     def progress(self, share: float) -> None:
         """Raises GivenUp."""
-        if not Job.objects.filter(pk=self.job.pk, state="running").update(progress=share):
+        if not Job.objects.filter(pk=self.job.pk, state="running").update(progress=share, beat=timezone.now()):
             raise GivenUp
 
 
 Work = Callable[[Job, Report], Any]
 
 
-def fail_what_lies() -> None:
-    """What no worker has come to, or has ended, is said so, and may be asked for again."""
-    lying = Job.objects.filter(state__in=OPEN, created__lt=timezone.now() - LIES_AFTER)
+def tend() -> None:
+    """What no worker has come to is said so. What was left by a worker that is gone waits again, once, and is said to have failed after that."""
+    now = timezone.now()
+    lying = Job.objects.filter(state="waiting", created__lt=now - LIES_AFTER)
     lying.update(state="failed", problem="nobody came to it in time; please try again")
+    never = Q(beat=None, created__lt=now - LIES_AFTER)  # of an earlier version
+    silent = Job.objects.filter(never | Q(beat__lt=now - SILENT_AFTER), state="running")
+    silent.filter(tries__gte=MOST_TRIES).update(state="failed", problem="it was interrupted twice; please try again")
+    for job in silent.filter(tries__lt=MOST_TRIES):
+        if silent.filter(pk=job.pk).update(state="waiting", progress=0.0, created=now):
+            _hand_out_ticket()
+
+
+def _hand_out_ticket() -> None:
+    from .tasks import run_job
+
+    transaction.on_commit(run_job.enqueue)
 
 
 def ask(user: User, kind: str, asked: dict[str, Any]) -> Job:
-    from .tasks import run_job
-
-    fail_what_lies()
+    tend()
     if user.jobs.filter(state__in=OPEN).count() >= MOST_OPEN:
         raise Refused(409, "Too much at once", [Problem("", f"wait for one of your {MOST_OPEN} jobs, or give one up")])
     job = Job.objects.create(owner=user, kind=kind, asked=asked)
-    transaction.on_commit(lambda: run_job.enqueue(str(job.pk)))
+    _hand_out_ticket()
     return job
 
 
 def job_for(user: User, job: str) -> Job:
-    fail_what_lies()
+    tend()
     found = Job.objects.filter(owner=user, pk=job).first()
     if found is None:
         raise not_found("job")
@@ -77,11 +94,26 @@ def give_up(user: User, job: str) -> Job:
     return found
 
 
-def work_on(job_id: str, kinds: dict[str, Work]) -> None:
-    """Does a job that waits, once; whatever happens, it ends in a state that says so."""
-    if not Job.objects.filter(pk=job_id, state="waiting").update(state="running"):
+def _next() -> Job | None:
+    """Takes the next job: of those who have the fewest at work, the one whose last began longest ago, and of theirs the oldest."""
+    while True:
+        at_work = Count("owner__jobs", filter=Q(owner__jobs__state="running"), distinct=True)
+        last = Max("owner__jobs__begun")
+        waiting = Job.objects.filter(state="waiting").annotate(at_work=at_work, last=last)
+        job = waiting.order_by("at_work", F("last").asc(nulls_first=True), "created").first()
+        if job is None:
+            return None
+        now = timezone.now()
+        taken = Job.objects.filter(pk=job.pk, state="waiting")
+        if taken.update(state="running", begun=now, beat=now, tries=F("tries") + 1):
+            return Job.objects.get(pk=job.pk)
+
+
+def work_on_next(kinds: dict[str, Work]) -> None:
+    """Does a job that waits, if there is one; whatever happens, it ends in a state that says so."""
+    job = _next()
+    if job is None:
         return
-    job = Job.objects.get(pk=job_id)
     try:
         result = kinds[job.kind](job, Report(job))
     except GivenUp:
