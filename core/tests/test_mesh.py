@@ -146,6 +146,15 @@ class Refused(unittest.TestCase):
         self.assertIn("entities of its own", problem(self.archive(bomb), "a.3mf"))
         self.assertTrue(problem(self.archive(b"<model></model>"), "a.3mf"))
 
+    def test_entities_are_found_anywhere_and_in_any_encoding(self) -> None:
+        for text in ('<!DOCTYPE m [<!ENTITY a "ha">]><model>&a;</model>', "<!doctype m><model/>", f"<!--{' ' * 100_000}--><!DOCTYPE m><model/>"):  # fmt: skip
+            for encoding in ("utf-8", "utf-16", "utf-16-le", "utf-16-be", "utf-32"):
+                with self.subTest(text[:30], encoding=encoding):
+                    self.assertIn("entities of its own", problem(self.archive(text.encode(encoding)), "a.3mf"))
+        for raw in (b'<?xml version="1.0" encoding="utf-7"?><model/>', "<!DOCTYPE m><model/>".encode("cp037")):
+            with self.subTest(raw[:20]):
+                self.assertIn("another encoding", problem(self.archive(raw), "a.3mf"))
+
 
 class Process(unittest.TestCase):
     def run_it(self, raw: bytes, *arguments: str) -> dict[str, Any]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from django.conf import settings
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import Router, Schema
 from ninja.errors import HttpError
@@ -49,8 +49,9 @@ def read_session(request: HttpRequest) -> SessionOut:
 
 
 @router.post("/session", response=SessionOut, auth=visitor)
-def sign_in(request: HttpRequest, body: Credentials) -> SessionOut:
+def sign_in(request: HttpRequest, response: HttpResponse, body: Credentials) -> SessionOut:
     services.sign_in(request, body.name, body.password)
+    services.remember_browser(response, body.name)
     return _session(request)
 
 
@@ -67,8 +68,9 @@ def sign_out(request: HttpRequest) -> SessionOut:
 
 
 @router.post("/account", response=SessionOut, auth=visitor)
-def sign_up(request: HttpRequest, body: Credentials) -> SessionOut:
+def sign_up(request: HttpRequest, response: HttpResponse, body: Credentials) -> SessionOut:
     services.sign_up(request, body.name, body.password)
+    services.remember_browser(response, body.name)
     return _session(request)
 
 

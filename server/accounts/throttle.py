@@ -30,7 +30,9 @@ class Limit:
         return f"{self.name}:{hashlib.sha256(whose.casefold().encode()).hexdigest()[:40]}"
 
 
-WRONG_FOR_ACCOUNT = Limit("wrong password, account", 10, timedelta(minutes=10))
+WRONG_FROM_THERE = Limit("wrong password, account and address", 10, timedelta(minutes=10))
+# from anywhere: who is known there already is not counted, so that nobody can lock an owner out
+WRONG_FOR_ACCOUNT = Limit("wrong password, account", 50, timedelta(minutes=10))
 WRONG_FROM_ADDRESS = Limit("wrong password, address", 100, timedelta(minutes=10))
 SIGN_UPS_FROM_ADDRESS = Limit("sign-up, address", 30, timedelta(hours=1))
 

@@ -20,6 +20,7 @@ DEMO = os.environ.get("EMBER_DEMO", "1") == "1"  # offers the demo account on th
 DEMO_USER = "demo"
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 PORT = os.environ.get("EMBER_PORT", "8000")
+TRUSTED_PROXIES = os.environ.get("EMBER_TRUSTED_PROXIES", "").split()  # addresses whose X-Forwarded-For is believed
 CSRF_TRUSTED_ORIGINS = [f"http://{host}:{PORT}" for host in ("127.0.0.1", "localhost")]
 
 INSTALLED_APPS = [

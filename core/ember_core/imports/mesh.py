@@ -39,6 +39,7 @@ MOST_CLOSED = 0.01  # of its area: larger holes are left open
 FINEST_MM, COARSEST_MM = 0.005, 0.2  # by which a surface is simplified
 LARGEST_BYTES = 64_000_000
 LOOKED_BYTES = 20_000
+KNOWN_ENCODINGS = (b"utf-8", b"utf8", b"utf-16", b"us-ascii", b"ascii", b"iso-8859-1")
 MOST_UNPACKED = 256_000_000
 MOST_TRIANGLES = 500_000
 MOST_HULL = 600
@@ -171,11 +172,19 @@ def _check_archive(raw: bytes) -> None:
                 raise refuse(f"unpacked it has more than {MOST_UNPACKED / 1e6:.0f} MB")
             for entry in archive.infolist():
                 if entry.filename.lower().endswith((".model", ".rels", ".xml")):
-                    with archive.open(entry) as stream:
-                        if re.search(rb"<!(DOCTYPE|ENTITY)", stream.read(64_000)):
-                            raise refuse("its XML declares entities of its own; such files are not read")
+                    _check_xml(archive.read(entry))
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, OSError, EOFError) as error:
         raise refuse(f"it is no 3MF: {_first_line(error)}") from None
+
+
+def _check_xml(raw: bytes) -> None:
+    """Refuses entities of its own anywhere, and encodings in which they could not be seen: a sign of UTF-16 is one of ASCII beside a zero."""
+    plain = raw.replace(b"\0", b"")
+    if re.search(rb"<!\s*(DOCTYPE|ENTITY)", plain, re.IGNORECASE):
+        raise refuse("its XML declares entities of its own; such files are not read")
+    named = re.match(rb"^[^<]*<\?xml[^>]*?encoding\s*=\s*[\"']([^\"']*)", plain)
+    if (named and named.group(1).lower() not in KNOWN_ENCODINGS) or b"<" not in plain:
+        raise refuse("its XML is in another encoding than UTF-8 or UTF-16")
 
 
 def _from_step(raw: bytes) -> bytes:

@@ -208,28 +208,62 @@ class Doors(ApiTestCase):
 
 
 class Throttling(ApiTestCase):
-    def sign_in(self, password: str, name: str = "ada") -> Any:
+    def sign_in(self, password: str, name: str = "ada", address: str = "10.0.0.1", **headers: str) -> Any:
         body = json.dumps({"name": name, "password": password})
-        return self.client.post("/api/session", body, content_type="application/json")
+        return self.client.post(
+            "/api/session", body, content_type="application/json", REMOTE_ADDR=address, headers=headers
+        )
 
-    def test_wrong_passwords_are_counted_for_the_account(self) -> None:
-        most = throttle.WRONG_FOR_ACCOUNT.most
+    def test_wrong_passwords_are_counted_for_the_account_where_they_come_from(self) -> None:
+        most = throttle.WRONG_FROM_THERE.most
         for _ in range(most):
             self.assertEqual(self.sign_in("wrong").status_code, 422)
         refused = self.sign_in("ember-and-ash-7", "ADA")
         self.assertEqual(refused.status_code, 429)
-        seconds = throttle.WRONG_FOR_ACCOUNT.within.total_seconds()
+        seconds = throttle.WRONG_FROM_THERE.within.total_seconds()
         self.assertTrue(seconds - 60 < int(refused.headers["Retry-After"]) <= seconds)
         self.assertIn("wait", refused.json()["errors"][0]["message"])
         self.assertEqual(self.sign_in("ember-and-ash-8", "bo").status_code, 200)
+        self.assertEqual(self.sign_in("ember-and-ash-7", address="10.0.0.2").status_code, 200)
+
+    def test_nobody_locks_an_owner_out(self) -> None:
+        """Guessed at from many addresses an account is closed to strangers, and open to the browser that it signed in with."""
+        self.assertEqual(self.sign_in("ember-and-ash-7").status_code, 200)
+        owner, self.client = self.client, self.client_class()
+        for i in range(throttle.WRONG_FOR_ACCOUNT.most):
+            self.assertEqual(self.sign_in("wrong", address=f"10.0.1.{i}").status_code, 422)
+        self.assertEqual(self.sign_in("ember-and-ash-7", address="10.0.2.1").status_code, 429)
+        self.client = owner
+        self.assertEqual(self.sign_in("ember-and-ash-7", address="10.0.2.1").status_code, 200)
+        for _ in range(throttle.WRONG_FROM_THERE.most):  # which may guess no more than others
+            self.sign_in("wrong")
+        self.assertEqual(self.sign_in("ember-and-ash-7", address="10.0.2.1").status_code, 429)
+        self.assertEqual(self.sign_in("wrong", "bo").status_code, 422)
+
+    def test_a_made_up_cookie_is_no_known_browser(self) -> None:
+        self.client.cookies["known-browser"] = "ada:1:x"
+        for i in range(throttle.WRONG_FOR_ACCOUNT.most):
+            self.sign_in("wrong", address=f"10.0.1.{i}")
+        self.assertEqual(self.sign_in("ember-and-ash-7", address="10.0.2.1").status_code, 429)
+
+    def test_behind_a_proxy_the_address_that_it_names_counts_if_it_is_trusted(self) -> None:
+        def guess(i: int) -> int:
+            named = {"X-Forwarded-For": f"1.2.3.4, 10.9.0.{i}"}
+            return int(self.sign_in("wrong", address="10.0.0.9", **named).status_code)
+
+        most = throttle.WRONG_FROM_THERE.most
+        with self.settings(TRUSTED_PROXIES=["10.0.0.9"]):
+            self.assertEqual([guess(i) for i in range(most + 1)], [422] * (most + 1))
+        self.assertEqual([guess(i) for i in range(most + 1)], [422] * most + [429])
 
     def test_the_right_password_does_not_count_and_old_attempts_are_forgotten(self) -> None:
-        for _ in range(throttle.WRONG_FOR_ACCOUNT.most - 1):
+        for _ in range(throttle.WRONG_FROM_THERE.most - 1):
             self.sign_in("wrong")
         for _ in range(5):
             self.assertEqual(self.sign_in("ember-and-ash-7").status_code, 200)
+        self.client = self.client_class()
         self.sign_in("wrong")
-        later = timezone.now() + throttle.WRONG_FOR_ACCOUNT.within
+        later = timezone.now() + throttle.WRONG_FROM_THERE.within
         with patch.object(timezone, "now", lambda: later):
             self.assertEqual(self.sign_in("wrong").status_code, 422)
 
@@ -244,7 +278,7 @@ class Throttling(ApiTestCase):
         self.send("POST", "/account", {"name": "new-x", "password": "ember-and-ash-9"}, 429)
 
     def test_guessing_the_old_password_is_throttled_too(self) -> None:
-        for _ in range(throttle.WRONG_FOR_ACCOUNT.most):
+        for _ in range(throttle.WRONG_FROM_THERE.most):
             self.send("POST", "/account/password", {"old": "wrong", "new": "ember-and-ash-9"}, 422)
         self.send("POST", "/account/password", {"old": "ember-and-ash-7", "new": "ember-and-ash-9"}, 429)
 
