@@ -56,12 +56,9 @@ class Newcomer(BrowserTestCase):
         """In the head of the column of In use."""
         self.press(self.page.get_by_role("button", name=re.compile("^In use: .* How long")))
         box = self.page.get_by_role("dialog", name="In use: how long and how often")
-        expect(box.get_by_label("how long")).to_be_focused()
+        expect(box.get_by_role("textbox", name="How long and how often")).to_be_focused()
         self.page.keyboard.press("Control+a")
-        self.type(how_long, "Tab")
-        expect(box.get_by_label("times a day")).to_be_focused()
-        self.page.keyboard.press("Control+a")
-        self.type(times_a_day)
+        self.type(f"{how_long} {times_a_day} times a day")
         self.page.keyboard.press("Escape")
         self.actions += 1
 

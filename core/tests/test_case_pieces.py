@@ -177,6 +177,31 @@ class Vents(unittest.TestCase):
         heights = sorted({round(float(s[:, 2].min()), 3) for s in slots})
         self.assertAlmostEqual(heights[1] - heights[0], 18)
 
+    def places(self, **case: Any) -> list[list[list[float]]]:
+        """From where to where each slot goes along both axes of its wall, and along the third."""
+        slots = vent_slots(gadget(**case).enclosure)
+        assert slots is not None
+        return [np.round([s.min(axis=0), s.max(axis=0)], 3).T.tolist() for s in slots]
+
+    def test_where_they_are(self) -> None:
+        """Two slots of 2 mm and a strut of 2 mm between, 6 mm wide, in the middle of the longer side; 20 mm inside less two struts, 3 mm and a slot of 8 mm leave 5 mm,
+        half of them below. They reach 0.3 mm into the room and 1 mm out."""
+        vents = {"area_mm2": 64, "height_mm": 3}
+        front, back = [-1, 2.3], [37.7, 41]
+        self.assertEqual(
+            self.places(outer_mm=[60, 40, 24], vents=vents),
+            [[x, y, z] for y in (front, back) for z in ([6.5, 14.5], [9.5, 17.5]) for x in ([27, 29], [31, 33])],
+        )
+        left, right = [-1, 2.3], [37.7, 41]
+        self.assertEqual(
+            self.places(outer_mm=[40, 60, 24], vents=vents),
+            [[x, y, z] for x in (left, right) for z in ([6.5, 14.5], [9.5, 17.5]) for y in ([27, 29], [31, 33])],
+        )
+        uneven = self.places(outer_mm=[60, 40, 24], walls_mm={"left": 3, "bottom": 4}, vents=vents)
+        self.assertEqual(uneven[0], [[27.5, 29.5], front, [7.5, 15.5]])
+        domed = self.places(outer_mm=[60, 40, 30], dome_mm=4, vents=vents)  # a dome takes its height off: 7 mm are left
+        self.assertEqual(domed[0][2], [7.5, 15.5])
+
     def test_what_has_no_room_is_said(self) -> None:
         """Inside 16 mm high: struts of 2 mm below and above, slots of 5 mm at least, and 7 mm between."""
         for high, room in ((6.9, True), (7.1, False)):

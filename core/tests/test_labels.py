@@ -126,6 +126,11 @@ class Told(unittest.TestCase):
             self.assertEqual(found.severity if found else None, severity, depth)
         self.assertNotIn("label-deep", told(case({"text": "OK", "depth_mm": 2.5, "raised": True})))
 
+    def test_how_much_is_left_behind_them(self) -> None:
+        for depth, words in ((1.5, "0.5 mm are left"), (1.9, "0.1 mm are left"), (2.0, "right through"), (2.5, "right through")):  # fmt: skip
+            sentence = told(case({"text": "OK", "depth_mm": depth}))["label-deep"].sentence
+            self.assertIn(words, sentence.replace("\u00a0", " "))
+
     def test_fine(self) -> None:
         self.assertIn("label-fine", told(case({"text": "OK", "height_mm": 3.95})))
         self.assertNotIn("label-fine", told(case({"text": "OK", "height_mm": 4.05})))

@@ -88,7 +88,7 @@ class Occasions(unittest.TestCase):
             return say_occasion(found).replace("\u00a0", " ")
 
         self.assertEqual(session(600, 1), "10 min once a day")
-        self.assertEqual(session(600, 96), "10 min 96 × a day")
+        self.assertEqual(session(600, 96), "10 min, 96 × a day")
         self.assertEqual(session(600, 2 / 7), "10 min twice a week")
         self.assertEqual(session(1200, 3, 7.5, 12, 18), "20 min at 07:30, 12:00 and 18:00")
         self.assertEqual(session(60, 0.3), "1 min once every 3.33 days")

@@ -119,7 +119,8 @@ def say_occasion(event: Session | Wake) -> str:
         return (
             f"{show(event.seconds, 's')} at {' and '.join([', '.join(hours[:-1]), hours[-1]] if hours[1:] else hours)}"
         )
-    return f"{show(event.seconds, 's')} {_times(event.per_day)}"
+    said = _times(event.per_day)
+    return f"{show(event.seconds, 's')}{',' if '×' in said else ''} {said}"
 
 
 def _times(per_day: float) -> str:
