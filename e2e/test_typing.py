@@ -220,7 +220,7 @@ class Typing(BrowserTestCase):
         self.save_by(lambda: said.press("Tab"))
         self.page.reload()
         self.page.get_by_role("button", name="At the computer: 2 s every 15 min").click()
-        expect(box).to_contain_text(re.compile(r"That is 3(\.\d+)? min a day"))
+        expect(box).to_contain_text(re.compile(r"That is 3\.04\smin a day"))
         said.fill("10 min twice a week")  # a wake becomes a session
         self.save_by(lambda: said.press("Enter"))
         expect(self.page.get_by_role("button", name="At the computer: 10 min twice a week")).to_be_visible()
