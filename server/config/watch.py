@@ -1,8 +1,8 @@
-"""A watch over running requests: one that runs over its time is ended.
+"""A watch over running requests: one that takes more processor time than it may, or far longer by the clock, is ended.
 
 Python can't end a thread from outside, but can raise an exception in it, which is delivered at its next bytecode: the
 request then ends like any other that failed, its transaction is rolled back, and the answer has the usual shape. One that
-does not come back to Python at all ends its whole process, which the web server replaces.
+does not come back to Python at all ends its whole process, which the web server replaces, once its neighbours are done.
 """
 
 from __future__ import annotations
@@ -14,6 +14,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable
+from dataclasses import dataclass
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
@@ -26,46 +27,65 @@ class OverTime(BaseException):
     """Raised in the thread of a request that ran over its time. No Exception: nothing on the way may take it for a failure of its own and go on."""
 
 
-class Watch:
-    """The deadlines of the requests that run, by their threads."""
+@dataclass
+class _Request:
+    """What a request may: processor time of its thread [s], and the clock's; when it was told that it is over."""
 
-    def __init__(self, seconds: float, *, end_process: bool = False) -> None:
-        self.seconds, self.end_process = seconds, end_process
+    clock: int
+    most_cpu_s: float
+    deadline: float
+    told: float | None = None
+
+    def over(self, now: float) -> bool:
+        return now >= self.deadline or time.clock_gettime(self.clock) >= self.most_cpu_s
+
+
+class Watch:
+    """The requests that run, by their threads: each may take `seconds` of processor time, and `by_clock` in all, as a busy machine is no fault of theirs."""
+
+    def __init__(self, seconds: float, by_clock: float, *, end_process: bool = False) -> None:
+        self.seconds, self.by_clock, self.end_process = seconds, by_clock, end_process
         self._lock = threading.Lock()
-        self._deadlines: dict[int, float] = {}
-        self._told: dict[int, float] = {}
+        self._running: dict[int, _Request] = {}
         self._thread: threading.Thread | None = None
         self._process = 0
 
     def __enter__(self) -> None:
+        me = threading.get_ident()
+        clock = time.pthread_getcpuclockid(me)
         with self._lock:
             if self._thread is None or self._process != os.getpid():  # threads do not survive a fork
                 self._process = os.getpid()
                 self._thread = threading.Thread(target=self._run, name="watch", daemon=True)
                 self._thread.start()
-            self._deadlines[threading.get_ident()] = time.monotonic() + self.seconds
+            cpu_s = time.clock_gettime(clock) + self.seconds
+            self._running[me] = _Request(clock, cpu_s, time.monotonic() + self.by_clock)
 
     def __exit__(self, *exception: object) -> None:
         me = threading.get_ident()
         with self._lock:
-            self._deadlines.pop(me, None)
-            if self._told.pop(me, None) is not None:
+            request = self._running.pop(me, None)
+            if request is not None and request.told is not None:
                 _raise_in(me, None)  # what was not delivered in time is not delivered to the next request
 
     def _run(self) -> None:
         while True:
-            time.sleep(min(EVERY_S, self.seconds / 4))
+            time.sleep(min(EVERY_S, self.seconds / 4, self.by_clock / 4))
             now = time.monotonic()
             with self._lock:
-                for thread, deadline in self._deadlines.items():
-                    if now < deadline:
-                        continue
-                    if thread not in self._told:
-                        self._told[thread] = now
+                for thread, request in self._running.items():
+                    if request.told is None and request.over(now):
+                        request.told = now
                         _raise_in(thread, OverTime)
-                    elif self.end_process and now > self._told[thread] + GRACE_S:
-                        print("a request does not end; ending the process", file=sys.stderr, flush=True)
-                        os._exit(70)
+                if self.end_process and self._hung(now):
+                    print("a request does not end; ending the process", file=sys.stderr, flush=True)
+                    os._exit(70)
+
+    def _hung(self, now: float) -> bool:
+        """Whether a request that was told does not end, and no neighbour is at work that may still come to its end."""
+        stuck = [r.told is not None and now > r.told + GRACE_S for r in self._running.values()]
+        patience = any(r.told is not None and now > r.told + GRACE_S + self.by_clock for r in self._running.values())
+        return any(stuck) and (all(stuck) or patience)
 
 
 def _raise_in(thread: int, what: type[BaseException] | None) -> None:
@@ -75,7 +95,7 @@ def _raise_in(thread: int, what: type[BaseException] | None) -> None:
 
 
 def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:
-    watch = Watch(settings.REQUEST_SECONDS, end_process=settings.END_HUNG_PROCESS)
+    watch = Watch(settings.REQUEST_SECONDS, settings.REQUEST_SECONDS_BY_CLOCK, end_process=settings.END_HUNG_PROCESS)
 
     def middleware(request: HttpRequest) -> HttpResponse:
         try:

@@ -15,7 +15,7 @@ from django.utils import timezone
 
 from accounts import throttle
 from config import problems
-from config.watch import OverTime, Watch
+from config.watch import GRACE_S, OverTime, Watch, _Request
 from projects.tests.helpers import PARTS, ApiTestCase, document
 
 
@@ -117,7 +117,7 @@ class Watching(ApiTestCase):
         self.client.raise_request_exception = False
         began = time.monotonic()
         with (
-            override_settings(REQUEST_SECONDS=0.3),
+            override_settings(REQUEST_SECONDS_BY_CLOCK=0.3),
             patch("projects.evaluate_api.evaluate", endless),
             self.assertLogs("django.request", "ERROR"),
         ):
@@ -129,7 +129,7 @@ class Watching(ApiTestCase):
         self.assertLess(time.monotonic() - began, 3)
 
     def test_one_within_its_time_is_left_alone_and_so_is_the_next(self) -> None:
-        watch = Watch(0.2)
+        watch = Watch(20.0, 0.2)
         for _ in range(8):
             with watch:
                 time.sleep(0.05)
@@ -140,7 +140,7 @@ class Watching(ApiTestCase):
             time.sleep(0.05)
 
     def test_only_the_slow_one_of_two_is_ended(self) -> None:
-        watch, ended = Watch(0.3), []
+        watch, ended = Watch(20.0, 0.3), []
 
         def work(name: str, seconds: float) -> None:
             try:
@@ -157,6 +157,28 @@ class Watching(ApiTestCase):
         for thread in threads:
             thread.join()
         self.assertEqual(ended, ["slow"])
+
+    def test_processor_time_counts_and_waiting_does_not(self) -> None:
+        watch = Watch(0.2, 20.0)
+        with watch:
+            time.sleep(0.6)
+        began = time.thread_time()
+        with self.assertRaises(OverTime), watch:
+            while time.thread_time() < began + 5:
+                pass
+        self.assertLess(time.thread_time() - began, 2)
+
+    def test_a_process_with_a_request_that_hangs_ends_when_its_neighbours_are_done(self) -> None:
+        watch = Watch(20.0, 60.0)
+
+        def request(told: float | None) -> _Request:
+            return _Request(time.pthread_getcpuclockid(threading.get_ident()), 1e9, 1e9, told)
+
+        for told, hung in (([None], False), ([0.0], True), ([0.0, None], False), ([0.0, 0.0], True), ([0.0, 9.0], False)):  # fmt: skip
+            watch._running = {i: request(t) for i, t in enumerate(told)}
+            self.assertEqual(watch._hung(GRACE_S + 0.1), hung, told)
+        watch._running = {0: request(0.0), 1: request(None)}
+        self.assertTrue(watch._hung(GRACE_S + 60.1))  # nobody waits for ever
 
 
 class Doors(ApiTestCase):
@@ -195,7 +217,7 @@ class Doors(ApiTestCase):
                     continue
 
         with (
-            override_settings(REQUEST_SECONDS=0.3),
+            override_settings(REQUEST_SECONDS_BY_CLOCK=0.3),
             patch("projects.evaluate_api.evaluate", stubborn),
             self.assertLogs("django.request", "ERROR"),
         ):
