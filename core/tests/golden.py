@@ -1,7 +1,8 @@
 """Evaluations as they were: of the demos with every figure, of 200 random gadgets as sums that any change moves.
 
 `python -m core.tests.golden` writes the file anew and says what moved: after a change of the model that is meant, or of the
-catalogue. Keep what it prints for the commit's message.
+catalogue. Figures that moved want another `VERSION` of the core and a line in CHANGELOG.md; with `--same-version` they move within one that nobody has
+yet. Keep what it prints for the commit's message.
 """
 
 from __future__ import annotations
@@ -9,13 +10,14 @@ from __future__ import annotations
 import json
 import lzma
 import math
+import re
 import sys
 import zlib
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
-from ember_core import Design, build_design, evaluate
+from ember_core import VERSION, Design, build_design, evaluate
 from ember_core.figures import as_json
 
 from .randoms import random_design
@@ -90,6 +92,7 @@ def read() -> dict[str, Any]:
 def write() -> None:
     designs = [random_design(seed) for seed in range(RANDOM_DESIGNS)]
     whole = {
+        "version": VERSION,
         "demos": demos(),
         "designs": [d.model_dump(mode="json") for d in designs],
         "digests": [digests(d) for d in designs],
@@ -97,8 +100,26 @@ def write() -> None:
     FILE.write_bytes(lzma.compress(json.dumps(whole).encode(), preset=9))
 
 
-if __name__ == "__main__":
-    earlier = read()["demos"] if FILE.exists() else {}
+def by_figure(lines: list[str]) -> list[str]:
+    """What moved, a line for each kind of figure: how often, and its first move."""
+    kinds: dict[str, list[str]] = {}
+    for line in lines:
+        path, move = line.split(": ", 1)
+        kinds.setdefault(re.sub(r"/\d+", "", path.split("/", 2)[-1]), []).append(move)
+    return [f"- {kind}: {len(moves)} × ({moves[0]})" for kind, moves in sorted(kinds.items())]
+
+
+def main() -> int:
+    earlier = read() if FILE.exists() else {"demos": {}, "version": ""}
+    lines = moved(earlier["demos"], demos())
+    if lines and earlier.get("version") == VERSION and "--same-version" not in sys.argv:
+        print("\n".join(by_figure(lines)))
+        print(f"\nFigures moved and the core is {VERSION} as before: raise VERSION, and say it in CHANGELOG.md.")
+        return 1
     write()
-    for line in moved(earlier, read()["demos"]):
-        sys.stdout.write(line + "\n")
+    print("\n".join(lines))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import re
 import unittest
 
-from ember_core import build_design
+from ember_core import VERSION, build_design
 
 from . import golden
 
@@ -27,6 +28,17 @@ class Golden(unittest.TestCase):
                 if before[section][1] != words or abs(before[section][0] - figures) >= golden.TOLERANCE:
                     moved.append(f"design {i}: {section}")
         self.assertEqual(moved[:20], [], f"{len(moved)} sections moved")
+
+    def test_the_version_is_that_of_the_figures_and_of_the_changelog(self) -> None:
+        self.assertEqual(golden.read()["version"], VERSION)
+        changes = (golden.DEMOS.parent / "CHANGELOG.md").read_text("utf-8")
+        self.assertEqual(re.findall(r"^## Core (\S+)", changes, re.MULTILINE)[0], VERSION)
+
+    def test_what_moved_is_told_by_figure(self) -> None:
+        lines = ["/dusk-ear/runtime/total/value: 1.0 -> 2.0", "/snow-stake/runtime/total/value: 3.0 -> 4.0", "/x/modes/3/peak: 1 -> 2"]  # fmt: skip
+        self.assertEqual(
+            golden.by_figure(lines), ["- modes/peak: 1 × (1 -> 2)", "- runtime/total/value: 2 × (1.0 -> 2.0)"]
+        )
 
     def test_a_sum_notices_a_figure_that_moved_by_a_billionth(self) -> None:
         evaluation = {"a": {"value": 0.125, "label": "A"}, "b": [1e-6, None]}
