@@ -19,7 +19,7 @@ import numpy as np
 
 from ..battery.chemistry import CHEMISTRIES, arrhenius, full_v
 from ..battery.pack import Pack, pack_at
-from ..design import Battery, Charger
+from ..design import Battery, Charger, Chemistry
 from ..numeric import Array
 from ..quantities.preferred import next_e24
 from ..thermal.shell import Shell
@@ -53,10 +53,13 @@ RECEIVER_EFFICIENCY = 0.75  # of a wireless receiver, the rest is heat in the ca
 ADAPTER_EFFICIENCY = 0.8  # from the wall to the port; a rule of thumb
 FELT_BY_THEN = 0.99  # of a gentle current, after hours of it
 MOST = 0.8  # of a full charge: what it is told by when most of it is in
+TAPERS_BY = 0.6  # of what the temperature does to resistances, as a power: so much shows in a taper (docs/VALIDATION.md, seven sets at 10 and 40 degC)
+MAKES, MEASURED = 1.4, 1.1  # of resistances: between makes, and of a cell that was measured; as for the runtime
 CURRENT_SPREAD = 0.10  # resistor, reference and port together
 NEWTON, LEAST_OHM = 12, 1e-6
 MOST_DAYS = 60.0  # a charge that takes longer is none
 
+LITHIUM = frozenset[Chemistry](("lithium-ion", "lithium-iron-phosphate"))
 Limit = Literal["set", "port", "fold-back", "gentle", "voltage"]
 Never = Literal["", "load", "port", "voltage", "early", "timer"]
 
@@ -142,6 +145,14 @@ def highest_current(battery: Battery) -> float:
     return battery.parallel * (usual if cell.charge_max_a is None else cell.charge_max_a)
 
 
+def resistance_span(battery: Battery, temperature_c: float) -> tuple[float, float]:
+    """The factors on its resistance that one pack in ten is below, and one above: between makes 1.4, measured 1.1; away from 25 degC makes differ in what the temperature
+    does to it from nothing to twice as much."""
+    makes = math.log(MEASURED if battery.cell.curve is not None or battery.cell.measured_ohm is not None else MAKES)
+    most = math.exp(math.hypot(makes, math.log(arrhenius(battery.cell.chemistry, temperature_c))))
+    return 1 / most, most
+
+
 def charge(
     charger: Charger,
     battery: Battery,
@@ -149,13 +160,18 @@ def charge(
     meanwhile: Meanwhile,
     begins_at: float = 0.0,
     current_factor: float = 1.0,
+    resistance_factor: float = 1.0,
 ) -> Charge:
-    """The charge of a pack from a state of charge (0..1). `current_factor` is one on the current that is set."""
-    pack = pack_at(battery, min(max(meanwhile.ambient_c, CHARGING_C[0]), CHARGING_C[1]), STEPS[::-1])
+    """The charge of a pack from a state of charge (0..1). `current_factor` is one on the current that is set, `resistance_factor` on all that
+    the pack's voltage is above its open-circuit voltage by."""
+    celsius = min(max(meanwhile.ambient_c, CHARGING_C[0]), CHARGING_C[1])
+    pack = pack_at(battery, celsius, STEPS[::-1])
+    if battery.cell.chemistry in LITHIUM:
+        resistance_factor *= arrhenius(battery.cell.chemistry, celsius) ** (TAPERS_BY - 1)
     left = max(min(charger.source_a, meanwhile.port_limit_a - meanwhile.port_a), 0.0)
     unmeasured = battery.cell.curve is None and battery.cell.chemistry == "lithium-ion"
     typical_slow = TYPICAL_SLOW[battery.cell.built_for] if unmeasured else None
-    walk = _Walk(charger, pack, shell, meanwhile, left, current_factor, typical_slow=typical_slow)
+    walk = _Walk(charger, pack, shell, meanwhile, left, current_factor, resistance_factor, typical_slow=typical_slow)
     walk.run(begins_at)
     set_a, termination = charger.set_a, charger.termination_share * charger.set_a
     never = _voltage_too_low(charger, battery) or walk.never
@@ -222,6 +238,7 @@ class _Walk:
         meanwhile: Meanwhile,
         left_a: float,
         current_factor: float,
+        resistance_factor: float,
         *,
         typical_slow: float | None,
     ) -> None:
@@ -245,6 +262,8 @@ class _Walk:
             full = min(self.slow[high], MOST_SLOW * median(self.slow[low : high + 1]))
             self.slow = [max(x, full) if i > high else x for i, x in enumerate(self.slow)]
             self.slow = [min(x, self.slow[low]) if i < low else x for i, x in enumerate(self.slow)]
+        if resistance_factor != 1.0:
+            self.fast, self.slow = ([resistance_factor * x for x in values] for values in (self.fast, self.slow))
         self._split_where_the_gentle_start_ends()
         if typical_slow is not None:
             self.tau = RELAXES_S * arrhenius("lithium-ion", min(max(meanwhile.ambient_c, CHARGING_C[0]), CHARGING_C[1]))

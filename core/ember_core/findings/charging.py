@@ -116,7 +116,7 @@ def never_ends(bench: TrialBench) -> Iterator[Found]:
             step="charge",
             where="/charger/port_limit_a",
             title="The charge never ends",
-            facts={"port_left": (result.port_left_a, "A")},
+            facts={"port_left": (result.port_left_a, "A")} if result.port_left_a > 0 else {},
             sentence=(
                 f"While {mode} the port has {show(result.port_left_a, 'A') if result.port_left_a > 0 else 'nothing'} left for the charger, which takes {end} for the end of "
                 "the charge. A stronger port, or a mode that takes less, is needed."

@@ -13,7 +13,7 @@ from ..measures.asleep import dark_at_rest
 from ..measures.awake import dimmer
 from ..measures.bench import TrialBench
 from ..measures.edits import without_uses
-from ..quantities import about, show
+from ..quantities import show
 from .found import Found
 
 SHORT_OF_GOAL = 0.2
@@ -223,7 +223,7 @@ def display_is_large(bench: TrialBench) -> Iterator[Found]:
             where=f"/parts/{p}",
             title=f"{part.name} takes the largest part" if share >= 0.5 else f"{part.name} takes a large part",
             facts={"share": (share, "share")},
-            sentence=f"It takes {about(share)} of the charge of a day, and has a calmer state that still shows something.",
+            sentence=f"It takes {show(share, 'share')} of the charge of a day, and has a calmer state that still shows something.",
             ways=lambda calmer=calmer: [calmer.remedy(bench.design)],  # type: ignore[misc]
         )
 

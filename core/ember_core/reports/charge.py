@@ -18,6 +18,7 @@ from ..thermal.materials import softest
 from ..thermal.shell import surface_m2
 
 NICKEL_SOURCE = "Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 22; IEC 61951-2"
+MOST_SOONER = 0.8  # no charge ends in less than a fifth of what is told
 CC_CV = "constant current, then constant voltage; Plett (2015), ch. 2"
 HEAT_SOURCE = (
     "inside air, inner and outer face, surroundings; Churchill & Chu (1975), McAdams (1954), Incropera & DeWitt (2007)"
@@ -67,6 +68,7 @@ class HeatReport:
 @once
 def charge_report(solved: SolvedGadget) -> ChargeReport | None:
     charger, result = solved.design.charger, solved.charge
+    sooner, later = solved.charge_spread
     if charger is None or result is None:
         return None
     cell, battery = solved.design.battery.cell, solved.design.battery
@@ -118,14 +120,15 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
                      ("termination", result.termination_a, "A"), ("load", result.load_a, "A")] if charger.method == "cc-cv" else
                     [("charge current", result.current_a, "A"), ("capacity", result.capacity_ah, "Ah"), ("load", result.load_a, "A")],
                     CC_CV if charger.method == "cc-cv" else NICKEL_SOURCE,
-                    low=None if result.seconds is None else result.seconds / 3600 * (1 - math.hypot(less, CURRENT_SPREAD)),
-                    high=None if result.seconds is None else result.seconds / 3600 * (1 + math.hypot(more, CURRENT_SPREAD)),
+                    low=None if result.seconds is None else result.seconds / 3600 * (1 - min(math.hypot(less, CURRENT_SPREAD, sooner), MOST_SOONER)),
+                    high=None if result.seconds is None else result.seconds / 3600 * (1 + math.hypot(more, CURRENT_SPREAD, later)),
                     note=f"Range: the real capacity lies {less * 100:+.0f} to {more * 100:+.0f} % from the rated one, the charge current good to "
-                         f"{CURRENT_SPREAD * 100:.0f} %; independent, added as squares." + (" In full sun all the time." if charger.panel else "")),
+                         f"{CURRENT_SPREAD * 100:.0f} %, with the pack's resistance it takes {sooner * 100:.0f} % less to {later * 100:.0f} % more; "
+                         "independent, added as squares." + (" In full sun all the time." if charger.panel else "")),
         most_time=figure("Time to 80 %", None if result.most_s is None else result.most_s / 3600, "h",
                          "step after step, until four fifths of the charge are in", [("charge current", result.current_a, "A")], CC_CV,
-                         low=None if result.most_s is None else result.most_s / 3600 * (1 - math.hypot(less, CURRENT_SPREAD)),
-                         high=None if result.most_s is None else result.most_s / 3600 * (1 + math.hypot(more, CURRENT_SPREAD))),
+                         low=None if result.most_s is None else result.most_s / 3600 * (1 - min(math.hypot(less, CURRENT_SPREAD, sooner), MOST_SOONER)),
+                         high=None if result.most_s is None else result.most_s / 3600 * (1 + math.hypot(more, CURRENT_SPREAD, later))),
         wall_energy=figure("From the wall for a full charge", None if charger.panel else result.wall_wh, "Wh", "port voltage × current, added up, ÷ efficiency of the adapter",
                            [("adapter", ADAPTER_EFFICIENCY, "share"), ("port", charger.port_v, "V")], "the adapter's efficiency is a rule of thumb"),
         regained=_regained(solved, result),

@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 import numpy as np
 
 from ..battery.chemistry import CHEMISTRIES
-from ..charging.charge import Charge
+from ..charging.charge import Charge, charge, resistance_span
 from ..charging.solar import DailyYield, daily_yield
 from ..design import Design, Part
 from ..enclosure.fit import Fit, check_fit
@@ -297,6 +297,22 @@ class SolvedGadget:
     def highest_input_v(self) -> list[float]:
         """The highest voltage at the input of each stage of the tree [V], as `highest_rail_v`."""
         return nominal_input_v(self.usual.tree, self.highest_battery_v)
+
+    @cached_property
+    def charge_spread(self) -> tuple[float, float]:
+        """How much sooner the charge is over with the least resistance to expect, and how much later with the most, as shares of its time."""
+        design, charger, usual = self.design, self.design.charger, self.charge
+        meanwhile, shell = self.warmth.meanwhile, self.warmth.charging_usual_shell
+        if charger is None or usual is None or usual.seconds is None or meanwhile is None or shell is None:
+            return 0.0, 0.0
+        if charger.method != "cc-cv":
+            return 0.0, 0.0
+        whole = usual.seconds
+        times = [
+            charge(charger, design.battery, shell, meanwhile, resistance_factor=factor).seconds or whole
+            for factor in resistance_span(design.battery, meanwhile.ambient_c)
+        ]
+        return max(1 - times[0] / whole, 0.0), max(times[1] / whole - 1, 0.0)
 
     @cached_property
     def warmth(self) -> Warmth:

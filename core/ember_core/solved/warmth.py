@@ -96,6 +96,7 @@ class Warmth:
     hot_charge: Charge | None
     usual_shell: Shell | None
     charging_shell: Shell | None
+    charging_usual_shell: Shell | None
     charging_w: float
     charging_c: float | None
     charging_wall_c: float | None
@@ -266,6 +267,7 @@ def find_warmth(state: Run, charge_mode: int, fit: Fit) -> Warmth:
         hot_charge=None if charging is None else charging.hot,
         usual_shell=None if charging is None else charging.usual_shell,
         charging_shell=None if charging is None else charging.shell,
+        charging_usual_shell=None if charging is None else charging.usual_shell,
         charging_w=0.0 if charging is None else charging.power_w,
         charging_c=charging_c,
         charging_wall_c=None if charging is None else charging.wall_c,
