@@ -4,6 +4,7 @@ nobody waiting. The threads then run Django as ever (`wsgi.py`)."""
 from __future__ import annotations
 
 import asyncio
+import threading
 from collections.abc import Awaitable, Callable, MutableMapping
 from tempfile import SpooledTemporaryFile
 from typing import IO, Any, cast
@@ -11,6 +12,7 @@ from typing import IO, Any, cast
 from a2wsgi import WSGIMiddleware
 
 from .problems import LARGEST_BODY
+from .watch import GONE
 from .wsgi import application as django
 
 THREADS = 2  # that compute, in each process
@@ -47,7 +49,19 @@ class Whole:
             if not there:
                 return
             body.seek(0)
-            await self.app(scope, _replayed(body), send)
+            gone = threading.Event()
+            watcher = asyncio.create_task(_tell_when_gone(receive, gone))
+            try:
+                await self.app({**scope, GONE: gone}, _replayed(body), send)
+            finally:
+                watcher.cancel()
+
+
+async def _tell_when_gone(receive: Receive, gone: threading.Event) -> None:
+    """After the body there is only one more message."""
+    while (await receive())["type"] != "http.disconnect":
+        pass
+    gone.set()
 
 
 async def _read(receive: Receive, body: IO[bytes]) -> bool:

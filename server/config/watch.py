@@ -20,6 +20,8 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
 EVERY_S = 0.25
+GONE = "ember.gone"  # in the scope of a request: an event that is set when its client has gone
+NOT_WAITED_FOR = ("/api/evaluate", "/api/answers/")  # what stores nothing is not finished for nobody; a save is
 GRACE_S = 10.0  # from the exception to the end of the process
 
 
@@ -34,10 +36,15 @@ class _Request:
     clock: int
     most_cpu_s: float
     deadline: float
+    gone: threading.Event | None = None
     told: float | None = None
 
     def over(self, now: float) -> bool:
-        return now >= self.deadline or time.clock_gettime(self.clock) >= self.most_cpu_s
+        return (
+            (self.gone is not None and self.gone.is_set())
+            or now >= self.deadline
+            or time.clock_gettime(self.clock) >= self.most_cpu_s
+        )
 
 
 class Watch:
@@ -51,6 +58,10 @@ class Watch:
         self._process = 0
 
     def __enter__(self) -> None:
+        self.begin()
+
+    def begin(self, gone: threading.Event | None = None) -> None:
+        """A request begins in this thread; it is ended too when `gone` is set."""
         me = threading.get_ident()
         clock = time.pthread_getcpuclockid(me)
         with self._lock:
@@ -59,9 +70,12 @@ class Watch:
                 self._thread = threading.Thread(target=self._run, name="watch", daemon=True)
                 self._thread.start()
             cpu_s = time.clock_gettime(clock) + self.seconds
-            self._running[me] = _Request(clock, cpu_s, time.monotonic() + self.by_clock)
+            self._running[me] = _Request(clock, cpu_s, time.monotonic() + self.by_clock, gone)
 
     def __exit__(self, *exception: object) -> None:
+        self.end()
+
+    def end(self) -> None:
         me = threading.get_ident()
         with self._lock:
             request = self._running.pop(me, None)
@@ -98,13 +112,20 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
     watch = Watch(settings.REQUEST_SECONDS, settings.REQUEST_SECONDS_BY_CLOCK, end_process=settings.END_HUNG_PROCESS)
 
     def middleware(request: HttpRequest) -> HttpResponse:
+        gone = None
+        if request.path.startswith(NOT_WAITED_FOR):
+            gone = request.META.get("asgi.scope", {}).get(GONE)
         try:
-            with watch:
+            watch.begin(gone)
+            try:
                 return get_response(request)
+            finally:
+                watch.end()
         except OverTime as late:
             from .problems import for_exception  # which knows this one
 
-            logging.getLogger("django.request").error("over its time: %s %s", request.method, request.path)
+            if gone is None or not gone.is_set():
+                logging.getLogger("django.request").error("over its time: %s %s", request.method, request.path)
             return for_exception(late)
 
     return middleware

@@ -8,6 +8,7 @@ from typing import Any
 
 from config.asgi import PIECE, Receive, Send, Whole
 from config.problems import LARGEST_BODY
+from config.watch import GONE
 
 
 class Requests(unittest.TestCase):
@@ -60,6 +61,26 @@ class Requests(unittest.TestCase):
         bodies, status = self.sent(*[million] * 40)
         self.assertEqual(status, 200)
         self.assertLess(len(bodies[0]), LARGEST_BODY + PIECE + len(million))
+
+    def test_the_application_learns_that_the_client_is_gone(self) -> None:
+        seen: list[bool] = []
+
+        async def app(scope: Any, receive: Receive, send: Send) -> None:
+            await receive()
+            await asyncio.sleep(0.05)
+            seen.append(scope[GONE].is_set())
+
+        for stays in (True, False):
+            messages = [{"type": "http.request", "body": b"", "more_body": False}] + ([] if stays else [{"type": "http.disconnect"}])  # fmt: skip
+
+            async def receive(messages: list[Any] = messages) -> Any:
+                return messages.pop(0) if messages else await asyncio.Event().wait()
+
+            async def send(_: Any) -> None:
+                pass
+
+            asyncio.run(Whole(app)({"type": "http", "query_string": b""}, receive, send))
+        self.assertEqual(seen, [False, True])
 
     def test_an_address_that_is_not_encoded_is_refused(self) -> None:
         self.assertEqual(self.sent(b"", query_string="text=µ".encode()), ([], 400))

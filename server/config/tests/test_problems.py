@@ -10,12 +10,13 @@ from unittest.mock import patch
 
 from django.conf import settings
 from django.db import InterfaceError, OperationalError
-from django.test import override_settings
+from django.http import HttpResponse
+from django.test import RequestFactory, override_settings
 from django.utils import timezone
 
 from accounts import throttle
 from config import problems
-from config.watch import GRACE_S, OverTime, Watch, _Request
+from config.watch import GONE, GRACE_S, OverTime, Watch, _Request, watched
 from projects.tests.helpers import PARTS, ApiTestCase, document
 
 
@@ -168,11 +169,40 @@ class Watching(ApiTestCase):
                 pass
         self.assertLess(time.thread_time() - began, 2)
 
+    def test_what_nobody_waits_for_any_more_is_ended(self) -> None:
+        gone = threading.Event()
+        threading.Timer(0.2, gone.set).start()
+        watch, began = Watch(20.0, 20.0), time.monotonic()
+        with self.assertRaises(OverTime):
+            watch.begin(gone)
+            try:
+                for _ in range(1000):
+                    time.sleep(0.01)
+            finally:
+                watch.end()
+        self.assertLess(time.monotonic() - began, 3)
+
+    def test_a_save_is_finished_though_its_client_is_gone_and_an_answer_is_not(self) -> None:
+        def asked(path: str) -> int:
+            gone = threading.Event()
+            gone.set()
+
+            def slow(_: object) -> HttpResponse:
+                for _i in range(60):
+                    time.sleep(0.01)
+                return HttpResponse("done")
+
+            request = RequestFactory().post(path, **{"asgi.scope": {GONE: gone}})  # type: ignore[arg-type]
+            return watched(slow)(request).status_code
+
+        self.assertEqual(asked("/api/answers/savings"), 503)
+        self.assertEqual(asked("/api/variants/1/revisions"), 200)
+
     def test_a_process_with_a_request_that_hangs_ends_when_its_neighbours_are_done(self) -> None:
         watch = Watch(20.0, 60.0)
 
         def request(told: float | None) -> _Request:
-            return _Request(time.pthread_getcpuclockid(threading.get_ident()), 1e9, 1e9, told)
+            return _Request(time.pthread_getcpuclockid(threading.get_ident()), 1e9, 1e9, None, told)
 
         for told, hung in (([None], False), ([0.0], True), ([0.0, None], False), ([0.0, 0.0], True), ([0.0, 9.0], False)):  # fmt: skip
             watch._running = {i: request(t) for i, t in enumerate(told)}
