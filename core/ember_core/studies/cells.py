@@ -25,6 +25,7 @@ MOST_IN_SERIES = 4
 MOST_IN_PARALLEL = 4
 WINDOW = (0.62, 1.6)  # of the present pack's voltage at half charge
 FLOAT_DIFFERS = 0.05  # of the float voltage: a cell filled to 95 % of it still has most of its charge
+CLEARLY_SHORT = 0.8  # of the goal: one that at best lasts less, as far from its typical runtime as the present one, is not worked out further
 CLEARLY_TOO_MUCH = 1.5  # of the limit, by power at half charge
 RATED = ("chemistry", "form", "capacity_ah", "size_mm", "bank")  # what tells kinds of cells apart
 OF_THE_BRIEF = ("mass", "cost")  # verdicts that compare with what it must not exceed
@@ -108,13 +109,16 @@ def _side_by_side(bench: TrialBench, present: Battery, cell: Cell, single: CellC
     count = math.ceil(asked / cell.capacity_ah)
     peak, limit = single.peak.value or 0.0, cell.discharge_max_a
     count = max(count, math.ceil(peak / limit))
-    if not 2 <= count <= MOST_IN_PARALLEL:
+    if count > MOST_IN_PARALLEL + 2:  # far off, also if it was told roughly
         return None
-    pack = new_cells(present, cell, single.series, count)
-    if _at_first_sight(bench, pack):
-        return None
-    row = _row(bench, pack, [])
-    return row if row.fits else None
+    for number in range(max(count - 2, 2), min(count + 1, MOST_IN_PARALLEL) + 1):
+        pack = new_cells(present, cell, single.series, number)
+        if number < peak / limit or _at_first_sight(bench, pack):
+            continue
+        row = _row(bench, pack, [])
+        if row.fits:
+            return row
+    return None
 
 
 def _order(row: CellChoice) -> tuple[bool, bool, bool, float]:
@@ -130,7 +134,9 @@ def _row(bench: TrialBench, battery: Battery, out: list[str], *, now: bool = Fal
         state = bench.coldest if now else with_battery(bench.usual, battery, design.brief.coldest_c, GRID_POINTS)
         peak = float(state.worst.source_a[:, state.middle].max(initial=0.0))
         reasons += _in_use(bench, state, peak)
-        low, hours, high = _lasts_h(bench, state, battery, exact=now or not reasons)
+        low, hours, high = _lasts_h(bench, state, battery, exact=now)
+        if not now and not reasons and not (goal is not None and high < CLEARLY_SHORT * goal):
+            low, hours, high = _lasts_h(bench, state, battery, exact=True)
         needed = cell.capacity_ah * battery.parallel * goal / low if goal is not None and low > 0 else None
         if not reasons and goal is not None and low < goal:
             may = "may last only" if hours >= goal else "lasts"
