@@ -41,7 +41,7 @@ class ChartTexts(BrowserTestCase):
 
     def walk(self, page: Page, variant: str, how: str) -> None:
         self.open_gadget(variant, "Runtime", page)
-        for tab, charts in (("The day", 2), ("What would help", 1), ("How sure it is", 2), ("Cold, heat and years", 3)):
+        for tab, charts in (("The day", 2), ("How sure it is", 2), ("Cold, heat and years", 3)):
             page.get_by_role("tab", name=tab).click()
             expect(page.locator("[aria-busy]")).to_have_count(0)
             self.charts(page, f"{variant}, {tab}, {how}", charts)
@@ -58,6 +58,13 @@ class ChartTexts(BrowserTestCase):
             page.get_by_label("Cut", exact=True).select_option(axis)
             expect(page.get_by_role("img", name=f"The case cut across {axis}")).to_be_visible()
             self.charts(page, f"{variant}, cut across {axis}, {how}")
+
+    def test_the_runtime_against_the_interval(self) -> None:
+        self.open_gadget(step="Runtime")
+        self.page.get_by_role("tab", name="What would help").click()
+        expect(self.page.get_by_role("region", name="Battery check: how often")).to_be_visible()
+        expect(self.page.locator("[aria-busy]")).to_have_count(0)
+        self.charts(self.page, "what would help", 2)
 
     def test_days_years_months(self) -> None:
         for variant in VARIANTS:

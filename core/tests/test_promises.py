@@ -113,7 +113,7 @@ class Promises(unittest.TestCase):
                 self.check(read_design(path.read_bytes()), whole=True)
 
     def test_random_gadgets(self) -> None:
-        for seed in sweep(30, 200):
+        for seed in sweep(18, 200):
             with self.subTest(seed):
                 self.check(random_design(seed), whole=seed < WHOLE)
         self.assertGreater(len(self.offered), 25, self.offered)
@@ -121,7 +121,7 @@ class Promises(unittest.TestCase):
     def test_a_finding_and_a_saving_for_the_same_thing_promise_the_same(self) -> None:
         pairs = {"indicator-led": "dark-in-sleep", "always-on": "cut-in-sleep", "accidental-wakes": "lock", "divider-drain": "gate-divider"}  # fmt: skip
         met = 0
-        for gadget in [*(read_design(p.read_bytes()) for p in DEMO), *(random_design(s) for s in sweep(25, 60))]:
+        for gadget in [*(read_design(p.read_bytes()) for p in DEMO), *(random_design(s) for s in sweep(14, 60))]:
             bench = TrialBench(gadget, built_in())
             codes = {f.key: f.code for f in named(Judged(bench).found)}
             wanted = [(codes[a.finding], a.remedy) for a in answer_remedies(bench) if codes[a.finding] in pairs]

@@ -24,7 +24,7 @@ class Sentences(unittest.TestCase):
                 self.hold(list(said_of(build_design(json.loads(file.read_text())), studies=True)), file.stem)
 
     def test_what_is_said_of_random_gadgets(self) -> None:
-        for seed in sweep(30, 2000):
+        for seed in sweep(16, 2000):
             with self.subTest(seed):
                 self.hold(list(said_of(random_design(seed), studies=seed % 10 == 0)), str(seed))
 

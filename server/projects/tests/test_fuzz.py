@@ -26,7 +26,7 @@ from config.problems import MEDIA_TYPE
 
 from .helpers import ApiTestCase
 
-CALLS = int(os.environ.get("EMBER_FUZZ_CALLS", "480"))
+CALLS = int(os.environ.get("EMBER_FUZZ_CALLS", "320"))
 DOCUMENTS = int(os.environ.get("EMBER_FUZZ_DOCUMENTS", "40"))
 SEED = int(os.environ.get("EMBER_FUZZ_SEED", "1"))
 ANSWERS = (
@@ -35,6 +35,7 @@ ANSWERS = (
     "savings",
     "range",
     "outlook",
+    "intervals",
     "soc-table",
     "day",
     "charge",
