@@ -163,13 +163,19 @@ def _hulls(figures: Figures) -> tuple[Manifold, Manifold]:
     points, planes = _outside(figures)
     room = _room(figures, planes)
     inside = _corners(room) if room is not None else np.zeros((0, 3))
-    return Manifold.hull_points(points), Manifold.hull_points(inside) if len(inside) else Manifold()
+    return _made(Manifold.hull_points(points)), _made(Manifold.hull_points(inside) if len(inside) else Manifold())
 
 
 @lru_cache(maxsize=64)
 def _walls(figures: Figures) -> Manifold:
     outer, cavity = _hulls(figures)
-    return outer - cavity
+    return _made(outer - cavity)
+
+
+def _made(solid: Manifold) -> Manifold:
+    """A solid that is worked out, and not only asked for: what is made of it then does not depend on who asked first."""
+    solid.num_tri()
+    return solid
 
 
 @lru_cache(maxsize=64)

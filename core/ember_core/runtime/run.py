@@ -92,7 +92,8 @@ class Run:
         without power."""
         if k not in self._parts_a:
             volts = self.typical.rail_v[self.rail_of, :, k]
-            self._parts_a[k] = self._draws.current(volts) * self.rail_powered[self.rail_of]
+            asked = self._draws.current(volts) * self.rail_powered[self.rail_of]
+            self._parts_a[k] = asked * self.typical.given[:, k]
         return self._parts_a[k]
 
     @cached_property

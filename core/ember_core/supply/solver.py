@@ -99,7 +99,8 @@ class Solution:
     """Working points; every array has the shape (operating points, states of charge).
 
     terminal_v and source_a at the battery; other_* per source beside it, stage_* per stage of the tree, rail_*
-    per rail. `collapsed` marks points without a stable working point; the currents there are those of a battery that its load shorts.
+    per rail. `collapsed` marks points without a stable working point; the currents there are those of a battery that
+    its load shorts, and `given` is the share of what is asked for that they are (1 elsewhere).
     """
 
     terminal_v: Array
@@ -113,6 +114,7 @@ class Solution:
     rail_v: Rows
     rail_a: Rows
     collapsed: np.ndarray
+    given: Array
 
     def operating_points(self, chosen: slice) -> Solution:
         """The working points of some of the operating points."""
@@ -284,14 +286,14 @@ class _Block:
             self.output_a[s] = amps
         return volts
 
-    def _bounded(self, asked: list[Array], collapsed: np.ndarray, across_v: Array) -> list[Array]:
-        """Where the battery has collapsed nothing holds what is asked for: all currents are lowered together to what a battery shorted by its load gives. Returns those
-        of the battery and the sources."""
+    def _given(self, asked: Array, collapsed: np.ndarray, across_v: Array) -> Array:
+        """Where the battery has collapsed nothing holds what is asked for: all currents are lowered together to what a battery shorted by its load gives. Returns the
+        share that this is of what is asked of the battery."""
         most = across_v / np.maximum(self.pack.resistance_ohm, LEAST_OHM)
-        share = np.where(collapsed, np.clip(most / np.maximum(asked[BATTERY_NODE], LEAST_A), 0.0, 1.0), 1.0)
+        share = np.where(collapsed, np.clip(most / np.maximum(asked, LEAST_A), 0.0, 1.0), 1.0)
         for rows in (self.input_a, self.output_a, self.rail_a):
             rows[:] = [amps * share for amps in rows]
-        return [amps * share for amps in asked]
+        return share
 
     def solved(self, *, rough: bool) -> Solution:
         """The working points; what does not depend on the state of charge is one column that is read as many."""
@@ -341,8 +343,10 @@ class _Block:
                     history = []
                 since = 0
         collapsed = (volts <= floor * (1 + 1e-9)) | (np.abs(step) > (ROUGH if rough else SETTLED))
+        given: Array = np.ones(())
         if collapsed.any():
-            asked = self._bounded(asked, collapsed, ocv - floor)
+            given = self._given(asked[BATTERY_NODE], collapsed, ocv - floor)
+            asked = [amps * given for amps in asked]
         return Solution(
             terminal_v=np.broadcast_to(volts, self.shape),
             source_a=np.broadcast_to(asked[BATTERY_NODE], self.shape),
@@ -355,6 +359,7 @@ class _Block:
             rail_v=Rows([self.node_v[feed] for feed in tree.rail_feeds], self.shape),
             rail_a=Rows(self.rail_a, self.shape),
             collapsed=collapsed,
+            given=np.broadcast_to(given, self.shape),
         )
 
 
