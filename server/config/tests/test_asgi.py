@@ -4,11 +4,19 @@ from __future__ import annotations
 
 import asyncio
 import unittest
+from collections.abc import Coroutine
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from config.asgi import PIECE, Receive, Send, Whole
 from config.problems import LARGEST_BODY
 from config.watch import GONE
+
+
+def apart(work: Coroutine[Any, Any, None]) -> None:
+    """In a thread of its own: a browser's test leaves a loop running in this one."""
+    with ThreadPoolExecutor(1) as pool:
+        pool.submit(asyncio.run, work).result()
 
 
 class Requests(unittest.TestCase):
@@ -42,7 +50,7 @@ class Requests(unittest.TestCase):
             nonlocal status
             status = message.get("status", status)
 
-        asyncio.run(Whole(app, seconds=0.1)({"type": "http", "query_string": b"", **scope}, receive, send))
+        apart(Whole(app, seconds=0.1)({"type": "http", "query_string": b"", **scope}, receive, send))
         return bodies, status
 
     def test_a_body_arrives_whole_whatever_its_pieces(self) -> None:
@@ -79,7 +87,7 @@ class Requests(unittest.TestCase):
             async def send(_: Any) -> None:
                 pass
 
-            asyncio.run(Whole(app)({"type": "http", "query_string": b""}, receive, send))
+            apart(Whole(app)({"type": "http", "query_string": b""}, receive, send))
         self.assertEqual(seen, [False, True])
 
     def test_an_address_that_is_not_encoded_is_refused(self) -> None:

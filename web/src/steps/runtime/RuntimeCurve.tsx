@@ -49,11 +49,12 @@ function Drawing({ frame: { width, em }, points, unit, goal, marked, knee }: Dra
   const y = scaleLinear([0, (near ? Math.max(top, goal) : top) * 1.08], [bottom, high]);
   const [scale, time] = timeAxis(y.domain()[1]!);
   const ticks = scaleLinear([0, y.domain()[1]! / scale], y.range()).ticks(4);
-  const left = besideLevels(ticks.map(String), size) + 2;
+  const named = (t: number) => (unit === "years" ? String(t) : show(t, unit));
+  const half = unit === "s" ? textWidth(named(points[0]!.at), size) / 2 + 4 * em : 0; // the first place's name is centred under it
+  const left = Math.max(besideLevels(ticks.map(String), size) + 2, half);
   const right = width - 14 * em;
   const ends: [number, number] = [points[0]!.at, points.at(-1)!.at];
   const x = unit === "s" ? scaleLog(ends, [left, right]) : scaleLinear(ends, [left, right]);
-  const named = (t: number) => (unit === "years" ? String(t) : show(t, unit));
   const many = tickCount(right - left, textWidth(named(unit === "s" ? ends[1] : -30), size), 6);
   const along = unit === "s" ? thinned(points, many, marked) : (x as ReturnType<typeof scaleLinear>).ticks(many);
   const small = { fontSize: size, fill: "var(--soft)" };
