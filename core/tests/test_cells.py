@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import unittest
+from typing import Any
+from unittest.mock import patch
 
 from ember_core import Design, evaluate
 from ember_core.battery.chemistry import CHEMISTRIES
-from ember_core.catalogue import built_in
+from ember_core.catalogue import Catalogue, built_in
 from ember_core.design.patches import apply
 from ember_core.measures.bench import TrialBench
-from ember_core.studies import answer_cells
+from ember_core.studies import answer_cells, cells
 from ember_core.studies.cells import CellChoice
 
 from .gadgets import cell, design, part, plain, state, use
+from .randoms import random_design
 from .test_findings import CHARGER, Traps
 
 BRIEF = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25}
@@ -43,6 +46,37 @@ class Choosing(unittest.TestCase):
                     (row.runtime.low, after.low), (row.runtime.value, after.value), (row.runtime.high, after.high),
                 ):  # fmt: skip
                     self.assertAlmostEqual((promised or 0) / (came or 1), 1, places=12)
+
+    def test_what_is_not_worked_out_further_would_not_have_suited(self) -> None:
+        """Every third cell for random gadgets whose goal is about what they last: with every candidate worked out the same ones suit, with the same figures."""
+        some = [e for i, e in enumerate(e for e in built_in().entries if e.cell) if i % 3 == 0]
+        plain_lasts = cells._lasts_h
+        left_out = 0
+        for seed, share in ((3, 0.5), (5, 1.0), (9, 1.5), (14, 1.0)):
+            gadget = random_design(seed)
+            lasts = TrialBench(gadget, built_in()).cold_estimate.median / 3600
+            gadget = gadget.model_copy(
+                update={"brief": gadget.brief.model_copy(update={"goal_h": max(share * lasts, 1.0)})}
+            )
+            bench = TrialBench(gadget, Catalogue(some))
+            exact: list[bool] = []
+
+            def counted(*arguments: Any, exact: bool, seen: list[bool] = exact) -> Any:
+                seen.append(exact)
+                return plain_lasts(*arguments, exact=exact)
+
+            with patch.object(cells, "_lasts_h", counted):
+                quick = answer_cells(bench)
+            left_out += exact.count(False) - exact.count(True)
+            with patch.object(cells, "CLEARLY_SHORT", 0.0):
+                whole = answer_cells(bench)
+            with self.subTest(seed):
+
+                def told(found: list[CellChoice]) -> list[tuple[Any, ...]]:
+                    return sorted((r.name, r.series, r.parallel, r.runtime.value) for r in found if r.fits)
+
+                self.assertEqual(told(quick), told(whole))
+        self.assertGreater(left_out, 10)
 
     def test_the_peak_is_that_of_where_it_runs(self) -> None:
         """2.5 W from a cell of 1.5 Ω: it gives way with seven tenths of its charge left. Further down it has collapsed, and what that would draw is no peak."""

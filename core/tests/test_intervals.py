@@ -55,10 +55,10 @@ class Knee(unittest.TestCase):
     def test_what_is_said(self) -> None:
         said = [answer_intervals(waking(every))[0].sentence for every in (60, 900, 86400)]
         self.assertIn("Longer ones help up to about", said[0])
-        self.assertIn("beyond the knee", said[2])
+        self.assertIn("less than a tenth: something else takes the charge", said[2])
         hungry = answer_intervals(waking(900, asleep_a=20e-3))[0]
         self.assertIsNone(hungry.knee_s)
-        self.assertIn("next to nothing", hungry.sentence)
+        self.assertIn("less than a tenth: something else", hungry.sentence)
 
     def test_no_interval_is_shorter_than_what_happens_in_it(self) -> None:
         (curve,) = answer_intervals(waking(60, awake_s=30))

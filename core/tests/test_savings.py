@@ -47,6 +47,30 @@ class Demos(unittest.TestCase):
         gadget = read_design(next(p for p in DEMO if p.name == "rosin-minder.json").read_bytes())
         self.assertEqual(savings(gadget), [])
 
+    def test_a_cheaper_converter_is_cheaper_and_nearly_as_good(self) -> None:
+        """Beside the best: at most seven tenths of its price, at least 97 % of its runtime; both applied and evaluated again."""
+        told = 0
+        for path in DEMO:
+            gadget = read_design(path.read_bytes())
+            found = {s.key: s for s in savings(gadget)}
+            for key, cheap in found.items():
+                best = found.get(key.replace("cheaper-", "other-"))
+                if cheap.code != "cheaper-converter" or best is None:
+                    continue
+                told += 1
+                stage = key.split(":", 1)[1]
+                costs, hours = [], []
+                for saving in (cheap, best):
+                    after = apply(gadget, saving.remedy)
+                    changed = after.stage(stage)
+                    assert changed is not None
+                    costs.append(changed.cost)
+                    hours.append(evaluate(after).runtime.total.value or 0)
+                    self.assertAlmostEqual(hours[-1] / (saving.runtime.value or 1), 1, places=9)
+                self.assertLessEqual(costs[0], 0.7 * costs[1])
+                self.assertGreaterEqual(hours[0], 0.969 * hours[1])
+        self.assertGreater(told, 0)
+
     def test_what_has_to_be_built_is_worth_two_percent(self) -> None:
         """An LED beside 1 mA: 19 µA of it are not worth a soldering iron, 22 µA are; a habit is told from two in a thousand on."""
         for share, told in ((0.019, False), (0.022, True)):

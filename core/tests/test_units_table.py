@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unittest
 
-from ember_core.quantities import QuantityError, parse_quantity, show, units_table
+from ember_core.quantities import QuantityError, about, parse_quantity, show, units_table
 
 BY_HAND = {
     "time": {"1 ms": 0.001, "1 us": 1e-6, "1 s": 1, "2 min": 120, "1 h": 3600, "1 hr": 3600, "1 d": 86400, "1 week": 7 * 86400,
@@ -36,12 +36,16 @@ SHOWN = {
     (180 * 86400, "s"): "180 days", (366 * 86400, "s"): "366 days", (367 * 86400, "s"): "12.1 months", (180.1 * 86400, "s"): "5.92 months",
     (2 * 86400 - 1, "s"): "48 h", (2 * 86400, "s"): "2 days", (3599, "s"): "60 min", (3600, "s"): "1 h", (59, "s"): "59 s", (60, "s"): "1 min",
     (0.5, "s"): "500 ms", (1, "h"): "1 h", (0.04, "%"): "< 0.1 %", (0.06, "%"): "0.1 %", (99.4, "%"): "99 %", (99.6, "%"): "> 99 %", (100, "%"): "100 %",
-    (9.94, "%"): "9.9 %", (9.96, "%"): "10 %", (0.125, "share"): "12 %", (0.0123, "A"): "12.3 mA", (999.4e-6, "A"): "999 µA", (999.6e-6, "A"): "1 mA",
+    (9.94, "%"): "9.9 %", (6.96, "%"): "7 %", (7.04, "%"): "7 %", (7.06, "%"): "7.1 %", (9.96, "%"): "10 %", (0.125, "share"): "12 %", (0.0123, "A"): "12.3 mA", (999.4e-6, "A"): "999 µA", (999.6e-6, "A"): "1 mA",
     (1234, "mcd"): "1234 mcd", (12.34, "mm"): "12.3 mm", (4.5, "EUR"): "4.50 EUR", (2200, "Ω"): "2.2 kΩ", (0, "A"): "0 A",
 }  # fmt: skip
 
 
 class Units(unittest.TestCase):
+    def test_nearly_all(self) -> None:
+        told = [about(share).replace("\u00a0", " ") for share in (0.5, 0.989, 0.991, 1.0)]
+        self.assertEqual(told, ["about 50 %", "about 99 %", "nearly all", "nearly all"])
+
     def test_by_hand(self) -> None:
         self.assertEqual(set(BY_HAND), set(units_table()))
         for dimension, texts in BY_HAND.items():

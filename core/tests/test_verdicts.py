@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import re
 import unittest
 from typing import Any
 
 import numpy as np
 
 from ember_core import Design, evaluate
-from ember_core.figures import Verdict
+from ember_core.figures import Figure, Verdict
 from ember_core.reports.verdicts import UNUSED_PASS, UNUSED_WATCH
 from ember_core.runtime.run import run
 
@@ -133,14 +132,36 @@ class Charge(unittest.TestCase):
     CHARGER: dict[str, Any] = {"name": "C", "program_constant_v": 1000, "program_ohm": 2000, "protects": True}
 
     def test_the_range_comes_from_the_capacity_the_current_and_the_resistance(self) -> None:
-        """The first two by hand; what the resistance does to it is told in its working."""
-        time = verdict("charge", charger=self.CHARGER).figure
+        """What the resistance does to it is told by gadgets whose cell has 1.4 times as much, or as little."""
+
+        def hours(ohm: float) -> Figure:
+            return verdict(
+                "charge", charger=self.CHARGER, battery={"cell": cell(resistance_ohm=ohm), "wiring_ohm": 0}
+            ).figure
+
+        time = hours(0.1)
         assert time.value and time.low and time.high
-        without = (0.03**2 + 0.10**2) ** 0.5
-        told = re.search(r"takes (\d+) % less to (\d+) % more; independent, added as squares", time.working.note)
-        assert told
-        for off, share in ((1 - time.low / time.value, told[1]), (time.high / time.value - 1, told[2])):
-            self.assertAlmostEqual(off, (without**2 + (int(share) / 100) ** 2) ** 0.5, delta=0.003)
+        sooner, later = (abs((hours(0.1 * f).value or 0) / time.value - 1) for f in (1 / 1.4, 1.4))
+        self.assertGreater(later, 0.02)
+        self.assertAlmostEqual(1 - time.low / time.value, (0.03**2 + 0.10**2 + sooner**2) ** 0.5, places=4)
+        self.assertAlmostEqual(time.high / time.value - 1, (0.03**2 + 0.10**2 + later**2) ** 0.5, places=4)
+        self.assertIn("added as squares", time.working.note)
+
+    def test_a_charge_that_may_never_end_has_no_latest_end(self) -> None:
+        """With so much resistance the current has fallen to its end before the pack is seven tenths full: at 1.4 times the least such figure, as it is at 0.9 times."""
+
+        def found(ohm: float) -> Figure:
+            return verdict(
+                "charge", charger=self.CHARGER, battery={"cell": cell(resistance_ohm=ohm), "wiring_ohm": 0}
+            ).figure
+
+        ends = [ohm for ohm in np.arange(0.5, 12, 0.25) if found(float(ohm)).value is not None]
+        self.assertLess(max(ends), 11)
+        for share, known in ((0.6, True), (0.9, False)):
+            time = found(share * float(max(ends)))
+            self.assertIsNotNone(time.value)
+            self.assertEqual(time.high is not None, known, share)
+            self.assertEqual("never gets full" not in time.working.note, known)
 
     def test_in_time_too_slow_or_not_here(self) -> None:
         quick = verdict("charge", charger=self.CHARGER, brief=BRIEF | {"charge_max_h": 4})

@@ -12,7 +12,7 @@ from ember_core.battery.chemistries import CHEMISTRIES
 from ember_core.battery.pack import SALVAGED_TOLERANCE, capacity_tolerance, cell_spread, pack_at, resting_v
 from ember_core.calculators.capacitor import CapacitorTask, design_capacitor
 from ember_core.calculators.divider import DividerTask, design_divider
-from ember_core.catalogue import built_in
+from ember_core.catalogue import Catalogue, built_in
 from ember_core.design import Battery, LinearStage, PassStage, SwitchingStage
 from ember_core.design.patches import apply, replace
 from ember_core.enclosure.bodies import Contact
@@ -27,13 +27,22 @@ from ember_core.findings.sleep import _hard_switches, _waking_controllers, _ways
 from ember_core.findings.supply import _later_dropout, _stronger
 from ember_core.load.day import longest_s, mode_shares
 from ember_core.measures.bench import TrialBench
-from ember_core.measures.selection import before_stage, least_input_v, longest, regulators
+from ember_core.measures.selection import (
+    _making,
+    before_rail,
+    before_stage,
+    least_input_v,
+    longest,
+    rail_window_v,
+    regulators,
+)
 from ember_core.runtime.run import rerun, run
 from ember_core.runtime.uncertainty import OUTER_DECILE
 from ember_core.studies.judging import Judged
 from ember_core.studies.trials import ways_out
 
 from .gadgets import LINEAR, cell, design, part, seen, state, use
+from .randoms import random_design
 from .test_stages import BOOST, USB
 
 MAIN = [{"id": "main", "name": "Main", "feed": "reg"}]
@@ -99,6 +108,34 @@ class Stages(unittest.TestCase):
                 assert isinstance(stage, SwitchingStage | LinearStage)
                 self.assertTrue(2.7 < stage.output_v <= 3.6)
                 self.assertTrue(stage.input_max_v is None or stage.input_max_v >= 4.2 * series)
+
+    def test_what_is_put_in_carries_the_peak_and_stands_what_it_gets(self) -> None:
+        """On both sides of a converter's own limits, and on random gadgets."""
+        boost = next(
+            s
+            for s in built_in().stages
+            if isinstance(s, SwitchingStage) and s.topology == "boost" and 3.1 < s.output_v <= 3.6
+        )
+        only = Catalogue([e for e in built_in().entries if e.stage == boost])
+        for share, there in ((0.99, True), (1.01, False)):
+            found = _making(TrialBench(design(), only), (3.1, 3.6), share * boost.limit_a, 1.5)
+            self.assertEqual(found == [boost], there)
+        assert boost.input_max_v is not None
+        for volts, there in ((boost.input_max_v, True), (boost.input_max_v + 0.01, False)):
+            self.assertEqual(_making(TrialBench(design(), only), (3.1, 3.6), 0.001, volts) == [boost], there)
+        tried = 0
+        for seed in range(12):
+            found = TrialBench(random_design(seed), built_in())
+            low, high = rail_window_v(found, 0)
+            for way in before_rail(found, 0):
+                after = TrialBench(apply(found.design, way), built_in())
+                new = after.design.supply.stages[-1]
+                assert isinstance(new, SwitchingStage | LinearStage)
+                self.assertTrue(low <= new.output_v <= high, way.label)
+                top = after.highest_input_v[after.usual.tree.stage_index[new.id]]
+                self.assertTrue(new.input_max_v is None or top <= new.input_max_v, way.label)
+                tried += 1
+        self.assertGreater(tried, 10)
 
     def test_a_stage_is_put_before_one_that_stands_less(self) -> None:
         kept = LINEAR | {"input_max_v": 5.5, "output_v": 1.0}

@@ -11,7 +11,8 @@ from typing import IO, Any, cast
 
 from a2wsgi import WSGIMiddleware
 
-from .problems import LARGEST_BODY
+from .headers import POLICY
+from .problems import LARGEST_BODY, problem_response
 from .watch import GONE
 from .wsgi import application as django
 
@@ -38,23 +39,33 @@ class Whole:
             await self.app(scope, receive, send)
             return
         if not scope["query_string"].isascii():
-            await _say(send, 400, b"The address has signs that are not encoded.")
+            await _refuse(send, 400, "The address has signs that are not encoded")
             return
         with SpooledTemporaryFile(max_size=IN_MEMORY) as body:
-            try:
-                there = await asyncio.wait_for(_read(receive, body), self.seconds)
-            except TimeoutError:
-                await _say(send, 408, b"The request did not come whole in time.")
-                return
-            if not there:
-                return
-            body.seek(0)
+            if _announced(scope) <= LARGEST_BODY:  # what announces more is refused by that, and nothing of it is read
+                try:
+                    size = await asyncio.wait_for(_read(receive, body), self.seconds)
+                except TimeoutError:
+                    await _refuse(send, 408, "The request did not come whole in time. Nothing was saved")
+                    return
+                if size is None:
+                    return
+                if size > LARGEST_BODY:
+                    await _refuse(send, 413, "The upload is too large")
+                    return
+                body.seek(0)
             gone = threading.Event()
             watcher = asyncio.create_task(_tell_when_gone(receive, gone))
             try:
                 await self.app({**scope, GONE: gone}, _replayed(body), send)
             finally:
                 watcher.cancel()
+
+
+def _announced(scope: Message) -> int:
+    """The announced length of the body [bytes]; 0 where none is."""
+    lengths = [value for name, value in scope.get("headers", ()) if name == b"content-length"]
+    return int(lengths[0]) if lengths and lengths[0].isdigit() else 0
 
 
 async def _tell_when_gone(receive: Receive, gone: threading.Event) -> None:
@@ -64,21 +75,19 @@ async def _tell_when_gone(receive: Receive, gone: threading.Event) -> None:
     gone.set()
 
 
-async def _read(receive: Receive, body: IO[bytes]) -> bool:
-    """Reads a body; more than any route takes is left for the route to refuse. False where the client is gone."""
+async def _read(receive: Receive, body: IO[bytes]) -> int | None:
+    """Reads a body and returns its size, as far as it is read: no further than the largest that is taken. None where the client is gone."""
     size = 0
-    while True:
+    while size <= LARGEST_BODY:
         message = await receive()
         if message["type"] != "http.request":
-            return False
+            return None
         piece = message.get("body", b"")
+        body.write(piece)
         size += len(piece)
-        if size <= LARGEST_BODY + PIECE:
-            body.write(piece)
         if not message.get("more_body", False):
-            return True
-        if size > 2 * LARGEST_BODY:
-            return True
+            break
+    return size
 
 
 def _replayed(body: IO[bytes]) -> Receive:
@@ -96,10 +105,15 @@ def _replayed(body: IO[bytes]) -> Receive:
     return receive
 
 
-async def _say(send: Send, status: int, text: bytes) -> None:
-    headers = [(b"content-type", b"text/plain; charset=utf-8"), (b"connection", b"close")]
+async def _refuse(send: Send, status: int, title: str) -> None:
+    """In the one shape, with the headers of every other answer."""
+    response = problem_response(status, title)
+    own = {"Content-Security-Policy": POLICY, "X-Content-Type-Options": "nosniff", "Connection": "close"}
+    for name, value in own.items():
+        response.headers[name] = value
+    headers = [(name.lower().encode(), value.encode()) for name, value in response.items()]
     await send({"type": "http.response.start", "status": status, "headers": headers})
-    await send({"type": "http.response.body", "body": text})
+    await send({"type": "http.response.body", "body": response.content})
 
 
 threads: Any = WSGIMiddleware(cast("Any", django), workers=THREADS, send_queue_size=ANSWER_PIECES)

@@ -13,7 +13,8 @@ import os
 import sys
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 
 from django.conf import settings
@@ -57,11 +58,20 @@ class Watch:
         self._thread: threading.Thread | None = None
         self._process = 0
 
-    def __enter__(self) -> None:
-        self.begin()
+    @contextmanager
+    def during(self, gone: threading.Event | None = None) -> Iterator[None]:
+        """A request in this thread; it is ended too when `gone` is set. The exception may come in the very last moment: the request is forgotten all the same."""
+        try:
+            self._begin(gone)
+            try:
+                yield
+            finally:
+                self._end()
+        except OverTime:
+            self._end()
+            raise
 
-    def begin(self, gone: threading.Event | None = None) -> None:
-        """A request begins in this thread; it is ended too when `gone` is set."""
+    def _begin(self, gone: threading.Event | None) -> None:
         me = threading.get_ident()
         clock = time.pthread_getcpuclockid(me)
         with self._lock:
@@ -72,10 +82,7 @@ class Watch:
             cpu_s = time.clock_gettime(clock) + self.seconds
             self._running[me] = _Request(clock, cpu_s, time.monotonic() + self.by_clock, gone)
 
-    def __exit__(self, *exception: object) -> None:
-        self.end()
-
-    def end(self) -> None:
+    def _end(self) -> None:
         me = threading.get_ident()
         with self._lock:
             request = self._running.pop(me, None)
@@ -116,11 +123,8 @@ def watched(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[Ht
         if request.path.startswith(NOT_WAITED_FOR):
             gone = request.META.get("asgi.scope", {}).get(GONE)
         try:
-            watch.begin(gone)
-            try:
+            with watch.during(gone):
                 return get_response(request)
-            finally:
-                watch.end()
         except OverTime as late:
             from .problems import for_exception  # which knows this one
 

@@ -26,6 +26,10 @@ LEAST_LEFT = 0.02  # of the capacity, in whatever cold
 SAME_SIDE_MM = 1e-3
 BARE_V = 0.001  # what an emptied super-capacitor is reckoned with
 ROW = 4  # cylinders from which on two layers are made
+RESISTANCE, MEASURED_RESISTANCE = (
+    1.4,
+    1.1,
+)  # 10th to 50th to 90th percentile as a factor: between makes, and of a cell that was measured; rules of thumb
 OUTER_DECILE = 1.2816  # standard deviations from the mean to the 10th and 90th percentile
 
 

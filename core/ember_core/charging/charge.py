@@ -18,7 +18,7 @@ from typing import Literal
 import numpy as np
 
 from ..battery.chemistry import CHEMISTRIES, arrhenius, full_v
-from ..battery.pack import Pack, pack_at
+from ..battery.pack import MEASURED_RESISTANCE, RESISTANCE, Pack, pack_at
 from ..design import Battery, Charger, Chemistry
 from ..numeric import Array
 from ..quantities.preferred import next_e24
@@ -54,7 +54,6 @@ ADAPTER_EFFICIENCY = 0.8  # from the wall to the port; a rule of thumb
 FELT_BY_THEN = 0.99  # of a gentle current, after hours of it
 MOST = 0.8  # of a full charge: what it is told by when most of it is in
 TAPERS_BY = 0.6  # of what the temperature does to resistances, as a power: so much shows in a taper (docs/VALIDATION.md, seven sets at 10 and 40 degC)
-MAKES, MEASURED = 1.4, 1.1  # of resistances: between makes, and of a cell that was measured; as for the runtime
 CURRENT_SPREAD = 0.10  # resistor, reference and port together
 NEWTON, LEAST_OHM = 12, 1e-6
 MOST_DAYS = 60.0  # a charge that takes longer is none
@@ -148,7 +147,8 @@ def highest_current(battery: Battery) -> float:
 def resistance_span(battery: Battery, temperature_c: float) -> tuple[float, float]:
     """The factors on its resistance that one pack in ten is below, and one above: between makes 1.4, measured 1.1; away from 25 degC makes differ in what the temperature
     does to it from nothing to twice as much."""
-    makes = math.log(MEASURED if battery.cell.curve is not None or battery.cell.measured_ohm is not None else MAKES)
+    measured = battery.cell.curve is not None or battery.cell.measured_ohm is not None
+    makes = math.log(MEASURED_RESISTANCE if measured else RESISTANCE)
     most = math.exp(math.hypot(makes, math.log(arrhenius(battery.cell.chemistry, temperature_c))))
     return 1 / most, most
 

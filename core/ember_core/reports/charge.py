@@ -65,16 +65,36 @@ class HeatReport:
     nearest: Hot
 
 
+def _range_h(
+    seconds: float | None, capacity: tuple[float, float], resistance_s: tuple[float | None, float | None]
+) -> tuple[float | None, float | None]:
+    """The 10th and the 90th percentile of a charge's time [h]: from its capacity's range, the current's, and its times with the least and the most resistance; None where
+    one of these is none."""
+    if seconds is None:
+        return None, None
+    (less, more), (quick, slow) = capacity, resistance_s
+    low = quick and 1 - min(math.hypot(less, CURRENT_SPREAD, max(1 - quick / seconds, 0.0)), MOST_SOONER)
+    high = slow and 1 + math.hypot(more, CURRENT_SPREAD, max(slow / seconds - 1, 0.0))
+    return (None if low is None else low * seconds / 3600), (None if high is None else high * seconds / 3600)
+
+
 @once
 def charge_report(solved: SolvedGadget) -> ChargeReport | None:
     charger, result = solved.design.charger, solved.charge
-    sooner, later = solved.charge_spread
     if charger is None or result is None:
         return None
     cell, battery = solved.design.battery.cell, solved.design.battery
     limit = ("the cell's own charge limit" if cell.charge_max_a is not None else "half the capacity per hour, as its "
              "datasheet gives no limit")  # fmt: skip
     less, more = capacity_tolerance(cell)
+    quick, slow = solved.charge_extremes or (result, result)
+    low, high = _range_h(result.seconds, (less, more), (quick.seconds, slow.seconds))
+    most_low, most_high = _range_h(result.most_s, (less, more), (quick.most_s, slow.most_s))
+    never = (
+        " With the most resistance to expect it never gets full."
+        if result.seconds is not None and slow.seconds is None
+        else ""
+    )
     setting = [("program constant", charger.program_constant_v, "V"), ("resistor", charger.program_ohm, "Ω")]
     if charger.fixed_a is not None:
         setting = [("its own", charger.fixed_a, "A")]
@@ -120,15 +140,13 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
                      ("termination", result.termination_a, "A"), ("load", result.load_a, "A")] if charger.method == "cc-cv" else
                     [("charge current", result.current_a, "A"), ("capacity", result.capacity_ah, "Ah"), ("load", result.load_a, "A")],
                     CC_CV if charger.method == "cc-cv" else NICKEL_SOURCE,
-                    low=None if result.seconds is None else result.seconds / 3600 * (1 - min(math.hypot(less, CURRENT_SPREAD, sooner), MOST_SOONER)),
-                    high=None if result.seconds is None else result.seconds / 3600 * (1 + math.hypot(more, CURRENT_SPREAD, later)),
+                    low=low, high=high,
                     note=f"Range: the real capacity lies {less * 100:+.0f} to {more * 100:+.0f} % from the rated one, the charge current good to "
-                         f"{CURRENT_SPREAD * 100:.0f} %, with the pack's resistance it takes {sooner * 100:.0f} % less to {later * 100:.0f} % more; "
-                         "independent, added as squares." + (" In full sun all the time." if charger.panel else "")),
+                         f"{CURRENT_SPREAD * 100:.0f} %, and the pack's resistance; independent, added as squares." + never
+                         + (" In full sun all the time." if charger.panel else "")),
         most_time=figure("Time to 80 %", None if result.most_s is None else result.most_s / 3600, "h",
                          "step after step, until four fifths of the charge are in", [("charge current", result.current_a, "A")], CC_CV,
-                         low=None if result.most_s is None else result.most_s / 3600 * (1 - min(math.hypot(less, CURRENT_SPREAD, sooner), MOST_SOONER)),
-                         high=None if result.most_s is None else result.most_s / 3600 * (1 + math.hypot(more, CURRENT_SPREAD, later))),
+                         low=most_low, high=most_high),
         wall_energy=figure("From the wall for a full charge", None if charger.panel else result.wall_wh, "Wh", "port voltage × current, added up, ÷ efficiency of the adapter",
                            [("adapter", ADAPTER_EFFICIENCY, "share"), ("port", charger.port_v, "V")], "the adapter's efficiency is a rule of thumb"),
         regained=_regained(solved, result),

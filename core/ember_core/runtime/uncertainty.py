@@ -21,7 +21,7 @@ import numpy as np
 from ..battery.calibration import TRUSTED
 from ..battery.chemistries import CHEMISTRIES
 from ..battery.chemistry import low_temperature_factor, resistance_at
-from ..battery.pack import OUTER_DECILE, Pack, capacity_tolerance, charge_grid, on_grid
+from ..battery.pack import MEASURED_RESISTANCE, OUTER_DECILE, RESISTANCE, Pack, capacity_tolerance, charge_grid, on_grid
 from ..design import Chemistry, Provenance, Range, SwitchingStage
 from ..load.operating_points import RailLoads, draw_range, state_levels
 from ..numeric import Array, percentiles
@@ -46,7 +46,6 @@ TAIL = 10.0  # times the typical figure: a most that far out is a limit, and not
 
 # 10th to 50th to 90th percentile as a factor; rules of thumb where no source is named
 MOST_WIDER = 4.0  # times the trusted current, from where on the range is no wider
-RESISTANCE, MEASURED_RESISTANCE = 1.4, 1.1  # between makes, and of a measured cell
 SELF_DISCHARGE = 1.6  # between makes
 # how long cells keep, between makes and places; looked at where the charge lasts nearly as long
 SHELF, NEAR_SHELF = 1.4, 0.4

@@ -299,20 +299,16 @@ class SolvedGadget:
         return nominal_input_v(self.usual.tree, self.highest_battery_v)
 
     @cached_property
-    def charge_spread(self) -> tuple[float, float]:
-        """How much sooner the charge is over with the least resistance to expect, and how much later with the most, as shares of its time."""
-        design, charger, usual = self.design, self.design.charger, self.charge
-        meanwhile, shell = self.warmth.meanwhile, self.warmth.charging_usual_shell
-        if charger is None or usual is None or usual.seconds is None or meanwhile is None or shell is None:
-            return 0.0, 0.0
-        if charger.method != "cc-cv":
-            return 0.0, 0.0
-        whole = usual.seconds
-        times = [
-            charge(charger, design.battery, shell, meanwhile, resistance_factor=factor).seconds or whole
-            for factor in resistance_span(design.battery, meanwhile.ambient_c)
-        ]
-        return max(1 - times[0] / whole, 0.0), max(times[1] / whole - 1, 0.0)
+    def charge_extremes(self) -> tuple[Charge, Charge] | None:
+        """The charge at the usual temperature with the least resistance to expect of the pack, and with the most; None where it does not matter."""
+        design, charger, warm = self.design, self.design.charger, self.warmth
+        if charger is None or charger.method != "cc-cv" or warm.meanwhile is None or warm.charging_usual_shell is None:
+            return None
+        least, most = (
+            charge(charger, design.battery, warm.charging_usual_shell, warm.meanwhile, resistance_factor=factor)
+            for factor in resistance_span(design.battery, warm.meanwhile.ambient_c)
+        )
+        return least, most
 
     @cached_property
     def warmth(self) -> Warmth:

@@ -93,17 +93,17 @@ def knee_s(every_s: list[float], hours: list[float]) -> float | None:
 
 
 def _sentence(bench: TrialBench, now_s: float, points: list[IntervalPoint], knee: float | None) -> str:
-    now = next(p.hours for p in points if p.every_s == now_s)
+    now, last = next(p.hours for p in points if p.every_s == now_s), points[-1]
     said = f"Every {show(now_s, 's')} it lasts {show(now, 'h')}."
-    most = max(p.hours for p in points)
-    if knee is None and most < now * (1 + LITTLE):
-        return f"{said} Longer intervals bring next to nothing: something else takes the charge."
-    if knee is None:
-        return f"{said} Each longer interval that was tried still helps: {show(points[-1].hours, 'h')} with one every {show(points[-1].every_s, 's')}."
+    if knee is None and last.hours > points[-2].hours * (1 + LITTLE) ** np.log2(last.every_s / points[-2].every_s):
+        return f"{said} Each longer interval that was tried still helps: {show(last.hours, 'h')} with one every {show(last.every_s, 's')}."
+    if knee is None or knee <= now_s:
+        why = (
+            "the cell itself keeps no longer"
+            if bench.usual.charge_seconds > bench.usual.shelf_seconds
+            else "something else takes the charge"
+        )
+        return f"{said} One twice as long brings less than a tenth: {why}."
     knee = rounded(knee)
     then = float(np.interp(np.log(knee), np.log([p.every_s for p in points]), [p.hours for p in points]))
-    if knee <= now_s:
-        return (
-            f"{said} That is beyond the knee at {show(knee, 's')}: an interval twice as long brings less than a tenth."
-        )
     return f"{said} Longer ones help up to about {show(knee, 's')} ({show(then, 'h')}); from there on twice as long brings less than a tenth."

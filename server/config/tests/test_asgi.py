@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import asyncio
+import json
 import unittest
 from collections.abc import Coroutine
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from config.asgi import PIECE, Receive, Send, Whole
-from config.problems import LARGEST_BODY
+from config.problems import LARGEST_BODY, MEDIA_TYPE
 from config.watch import GONE
 
 
@@ -49,6 +50,8 @@ class Requests(unittest.TestCase):
         async def send(message: Any) -> None:
             nonlocal status
             status = message.get("status", status)
+            self.headers = message.get("headers", getattr(self, "headers", []))
+            self.answer = message.get("body", b"")
 
         apart(Whole(app, seconds=0.1)({"type": "http", "query_string": b"", **scope}, receive, send))
         return bodies, status
@@ -64,11 +67,26 @@ class Requests(unittest.TestCase):
     def test_of_a_client_who_is_gone_nothing_is_asked(self) -> None:
         self.assertEqual(self.sent(b"{", ends=True), ([], 0))
 
-    def test_of_one_that_is_too_large_no_more_is_kept_than_can_be_refused(self) -> None:
+    def test_one_that_is_too_large_is_refused_before_it_is_there(self) -> None:
         million = b"x" * 1_000_000
-        bodies, status = self.sent(*[million] * 40)
-        self.assertEqual(status, 200)
-        self.assertLess(len(bodies[0]), LARGEST_BODY + PIECE + len(million))
+        self.assertEqual(self.sent(*[million] * 18)[1], 200)
+        self.assertEqual(self.sent(*[million] * 18, b"x"), ([], 413))
+        self.assertEqual(self.sent(*[million] * 40), ([], 413))
+
+    def test_of_one_that_announces_too_much_nothing_is_read(self) -> None:
+        for announced, read in ((LARGEST_BODY, b"abc"), (LARGEST_BODY + 1, b"")):
+            headers = [(b"content-length", str(announced).encode())]
+            self.assertEqual(self.sent(b"abc", headers=headers), ([read], 200))  # the application refuses it
+
+    def test_refusals_have_the_one_shape(self) -> None:
+        self.assertEqual(self.sent(b"{", stays=True)[1], 408)
+        answer = json.loads(self.answer)
+        self.assertEqual((answer["status"], answer["errors"]), (408, []))
+        self.assertIn("Nothing was saved", answer["title"])
+        headers = dict(self.headers)
+        self.assertEqual(headers[b"content-type"], MEDIA_TYPE.encode())
+        self.assertEqual(headers[b"x-content-type-options"], b"nosniff")
+        self.assertIn(b"default-src 'self'", headers[b"content-security-policy"])
 
     def test_the_application_learns_that_the_client_is_gone(self) -> None:
         seen: list[bool] = []

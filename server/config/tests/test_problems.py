@@ -132,12 +132,12 @@ class Watching(ApiTestCase):
     def test_one_within_its_time_is_left_alone_and_so_is_the_next(self) -> None:
         watch = Watch(20.0, 0.2)
         for _ in range(8):
-            with watch:
+            with watch.during():
                 time.sleep(0.05)
-        with self.assertRaises(OverTime), watch:
+        with self.assertRaises(OverTime), watch.during():
             for _ in range(100):
                 time.sleep(0.01)
-        with watch:
+        with watch.during():
             time.sleep(0.05)
 
     def test_only_the_slow_one_of_two_is_ended(self) -> None:
@@ -145,7 +145,7 @@ class Watching(ApiTestCase):
 
         def work(name: str, seconds: float) -> None:
             try:
-                with watch:
+                with watch.during():
                     until = time.monotonic() + seconds
                     while time.monotonic() < until:
                         time.sleep(0.01)
@@ -161,10 +161,10 @@ class Watching(ApiTestCase):
 
     def test_processor_time_counts_and_waiting_does_not(self) -> None:
         watch = Watch(0.2, 20.0)
-        with watch:
+        with watch.during():
             time.sleep(0.6)
         began = time.thread_time()
-        with self.assertRaises(OverTime), watch:
+        with self.assertRaises(OverTime), watch.during():
             while time.thread_time() < began + 5:
                 pass
         self.assertLess(time.thread_time() - began, 2)
@@ -173,14 +173,23 @@ class Watching(ApiTestCase):
         gone = threading.Event()
         threading.Timer(0.2, gone.set).start()
         watch, began = Watch(20.0, 20.0), time.monotonic()
-        with self.assertRaises(OverTime):
-            watch.begin(gone)
-            try:
-                for _ in range(1000):
-                    time.sleep(0.01)
-            finally:
-                watch.end()
+        with self.assertRaises(OverTime), watch.during(gone):
+            for _ in range(1000):
+                time.sleep(0.01)
         self.assertLess(time.monotonic() - began, 3)
+
+    def test_one_that_is_ended_in_its_very_last_moment_is_forgotten(self) -> None:
+        watch = Watch(20.0, 20.0)
+        plain, late = watch._end, [OverTime()]
+
+        def end() -> None:
+            if late:
+                raise late.pop()
+            plain()
+
+        with patch.object(watch, "_end", end), self.assertRaises(OverTime), watch.during():
+            pass
+        self.assertEqual(watch._running, {})
 
     def test_a_save_is_finished_though_its_client_is_gone_and_an_answer_is_not(self) -> None:
         def asked(path: str) -> int:

@@ -42,6 +42,12 @@ const waitingTexts = new Map<
 /** Why a text was not taken, and texts that would be. */
 type Wrong = { message: string; choices?: string[] };
 
+/** What is said at a field whose text the core refused, or could not be asked about. */
+const refused = (error: unknown, besides = ""): Wrong =>
+  error instanceof ProblemError && !error.passing
+    ? { message: error.message, choices: error.more["choices"] as string[] | undefined }
+    : { message: `There is no connection to read this by${besides}.` };
+
 /** A text that is being edited: kept until it is committed by Enter or by leaving it in any way, given up by Escape.
  * Between edits the document's own figure is shown. */
 function useEditedText(shown: string, commit: (text: string) => Promise<Wrong | undefined>, place: string | undefined) {
@@ -158,9 +164,7 @@ export function QuantityField({
         onCommit(unit === "h" ? read / 3600 : read);
         return undefined;
       } catch (error) {
-        return error instanceof ProblemError && !error.passing
-          ? { message: error.message, choices: error.more["choices"] as string[] | undefined }
-          : { message: "There is no connection to read this by; plain figures like “120 mA” are read without one." };
+        return refused(error, "; plain figures like “120 mA” are read without one");
       }
     },
     path,
@@ -223,9 +227,7 @@ export function SaidField({ label, value, onCommit, path, placeholder }: SaidPro
         await onCommit(text);
         return undefined;
       } catch (error) {
-        return error instanceof ProblemError && !error.passing
-          ? { message: error.message, choices: error.more["choices"] as string[] | undefined }
-          : { message: "There is no connection to read this by." };
+        return refused(error);
       }
     },
     path,

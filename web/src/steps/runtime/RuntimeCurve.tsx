@@ -7,6 +7,7 @@ import { Picture } from "../../ui/picture";
 
 export type CurvePoint = { at: number; hours: number; more?: number };
 type Unit = "°C" | "years" | "s";
+const KNEE = "from here on twice as long brings little";
 const ALONG: Record<Unit, string> = { "°C": "temperature", years: "age", s: "interval" };
 
 type CurveProps = {
@@ -39,7 +40,7 @@ export function RuntimeCurve({ name, points, unit, label, goal, marked, more, kn
   );
 }
 
-type DrawingProps = Pick<CurveProps, "points" | "unit" | "goal" | "marked" | "knee"> & { frame: Frame };
+type DrawingProps = Pick<CurveProps, "points" | "unit" | "goal" | "marked"> & { frame: Frame; knee: number | null };
 
 function Drawing({ frame: { width, em }, points, unit, goal, marked, knee }: DrawingProps) {
   const size = 11.5 * em;
@@ -62,6 +63,7 @@ function Drawing({ frame: { width, em }, points, unit, goal, marked, knee }: Dra
     (p) => x(p.at),
     (p) => y(p.hours),
   )(points);
+  const before = knee !== null && x(knee) + 5 * em + textWidth(KNEE, size) > right;
   const goalText = near ? `goal ${show(goal, "h")}` : "";
   return (
     <>
@@ -83,11 +85,16 @@ function Drawing({ frame: { width, em }, points, unit, goal, marked, knee }: Dra
           strokeWidth="1.500"
         />
       )}
-      {knee !== null && knee !== undefined && (
+      {knee !== null && (
         <g>
           <line x1={x(knee)} x2={x(knee)} y1={high} y2={bottom} stroke="var(--soft)" strokeDasharray="2 3" />
-          <text x={x(knee) + 5 * em} y={bottom - 8 * em} {...small}>
-            from here on twice as long brings little
+          <text
+            x={x(knee) + (before ? -5 : 5) * em}
+            y={bottom - 8 * em}
+            textAnchor={before ? "end" : "start"}
+            {...small}
+          >
+            {KNEE}
           </text>
         </g>
       )}
