@@ -58,7 +58,7 @@ class Newcomer(BrowserTestCase):
         box = self.page.get_by_role("dialog", name="In use: how long and how often")
         expect(box.get_by_role("textbox", name="How long and how often")).to_be_focused()
         self.page.keyboard.press("Control+a")
-        self.type(f"{how_long} {times_a_day} times a day")
+        self.save_by(lambda: self.type(f"{how_long} {times_a_day} times a day"))
         self.page.keyboard.press("Escape")
         self.actions += 1
 

@@ -108,6 +108,6 @@ def seen(gadget: Design, code: str, catalogue: Catalogue | None = None) -> list[
     """The findings of a code; whatever is found has to say its facts."""
     judged = Judged.of(gadget, catalogue or built_in())
     for found in judged.found:
-        for name, (value, unit) in found.facts.items():
+        for name, (value, unit) in found.figures.items():
             assert show(value, unit) in found.sentence, (found.code, name, found.sentence)
     return [Seen(judged, f) for f in judged.found if f.code == code]

@@ -330,7 +330,7 @@ class Stacking(unittest.TestCase):
     def test_pins_that_decide_the_height(self) -> None:
         """The pins reach to 18 mm, the jack to 13 mm: 5 mm without them; with something else at 17.5 mm half a millimetre, at 17.51 mm nothing."""
         found = seen(gadget(board()), "spare-blocks")
-        self.assertEqual(round(found[0].found.facts["saves"][0], 6), 5.0)
+        self.assertEqual(round(found[0].found.figures["saves"][0], 6), 5.0)
         made = gadget(board())
         after = check_fit(way_out(made, "spare-blocks"))
         self.assertAlmostEqual(max(float(p.high[2]) for p in after.placed), 13.0)

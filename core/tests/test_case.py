@@ -30,7 +30,7 @@ ROOM = {"outer_mm": (60, 60, 30)}
 def found(design: Design, code: str) -> list[Found]:
     chosen = [f for f in find(TrialBench(design, built_in())) if f.code == code]
     for one in chosen:
-        for name, (value, unit) in one.facts.items():
+        for name, (value, unit) in one.figures.items():
             assert show(value, unit) in one.sentence, (code, name, one.sentence)
     return chosen
 

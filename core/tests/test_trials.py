@@ -132,7 +132,7 @@ class Holding(unittest.TestCase):
 class Ways(unittest.TestCase):
     def finding(self, before: Judged, *ways: Remedy, lengthens: bool = False) -> Found:
         own = next(f for f in before.found if f.code == "float-voltage")
-        return Found(own.code, own.severity, own.step, own.where, own.title, own.sentence, lambda: ways, lengthens)
+        return Found(own.code, own.severity, own.step, own.where, own.facts, lambda: ways, lengthens)
 
     def overcharged(self) -> Judged:
         charger = {
@@ -198,9 +198,12 @@ class Subjects(unittest.TestCase):
 class Told(unittest.TestCase):
     def test_each_kind_is_told_and_many_of_one_are_counted(self) -> None:
         def found(code: str, count: int) -> list[Found]:
-            return [Found(code, "fix", "fit", "/x", f"{code} {i}", "") for i in range(count)]
+            facts = [{"label": f"{code} {i}", "part": f"{code} {i}", "rail": f"Rail {i}", "mode": "m"} for i in range(count)]
+            return [Found(code, "fix", "fit", "/x", f) for f in facts]
 
-        three = ["a 0.", "a 1.", "a 2."]
-        self.assertEqual(_told(found("a", 3)), three)
-        self.assertEqual(_told(found("a", 4)), ["a 0.", "a 1.", "2 more like that."])
-        self.assertEqual(_told([*found("a", 3), *found("b", 5)]), [*three, "b 0.", "b 1.", "3 more like that."])
+        one, other = "no-way-through", "no-source"
+        three = [f"Nothing lets the wire of {one} {i} out." for i in range(3)]
+        self.assertEqual(_told(found(one, 3)), three)
+        self.assertEqual(_told(found(one, 4)), [*three[:2], "2 more like that."])
+        two = [f"Rail {i} has no source while m." for i in range(2)]
+        self.assertEqual(_told([*found(one, 3), *found(other, 5)]), [*three, *two, "3 more like that."])

@@ -104,7 +104,7 @@ class Webs(unittest.TestCase):
                 found = seen(made, "thin-web")
                 self.assertEqual(len(found), 1)
                 web = math.hypot(dx - 0.6, dy - 0.6)
-                web, _ = found[0].found.facts["web"]
+                web, _ = found[0].found.figures["web"]
                 self.assertAlmostEqual(web, math.hypot(dx - 0.6, dy - 0.6), places=9)
                 ways = [w for w in (found[0].found.ways or list)() if w]
                 self.assertEqual(len(ways), 2)

@@ -210,7 +210,7 @@ def named(found: list[Found]) -> list[Finding]:
                 where=one.where,
                 title=one.title,
                 sentence=one.sentence,
-                facts=[Fact(name=name, value=float(value), unit=unit) for name, (value, unit) in one.facts.items()],
+                facts=[Fact(name=name, value=float(value), unit=unit) for name, (value, unit) in one.figures.items()],
                 has_ways=one.ways is not None,
             )
         )

@@ -12,6 +12,7 @@ from ..load.operating_points import part_current
 from ..measures.awake import SHORT_EVENT_S, accident_share, lock, shorter_session, shorter_wake
 from ..measures.bench import TrialBench
 from ..quantities import show
+from ..words import Said
 from .found import Found
 
 AWAKE_SHARE, AWAKE_A, AWAKE_S = 0.3, 0.04, 1.0
@@ -43,21 +44,22 @@ def seconds_awake(bench: TrialBench) -> Iterator[Found]:
         if amps < AWAKE_A or share < AWAKE_SHARE:
             continue
         if isinstance(event, Wake):
-            how_often, shorter = f"every {show(event.every_s, 's')}", shorter_wake(bench, event)
+            how_often, shorter = Said("often.every", {"interval": (event.every_s, "s")}), shorter_wake(bench, event)
         else:
-            how_often, shorter = f"{times(event.per_day).lower()} a day", shorter_session(bench, event)
+            how_often, shorter = Said("often.times", {"per_day": (event.per_day, "")}), shorter_session(bench, event)
         yield Found(
             code="seconds-awake",
             lengthens=True,
             severity="watch",
             step="runtime",
             where=where,
-            title=f"{event.name} costs by the second",
-            facts={"duration": (seconds, "s"), "current": (amps, "A"), "share": (share, "share")},
-            sentence=(
-                f"{show(seconds, 's')} at {show(amps, 'A')}, {how_often}, are {show(share, 'share')} of the day's "
-                "charge. A fixed address, a kept channel, or sending every fifth reading make it shorter."
-            ),
+            facts={
+                "duration": (seconds, "s"),
+                "current": (amps, "A"),
+                "share": (share, "share"),
+                "event": event.name,
+                "how_often": how_often,
+            },
             ways=lambda shorter=shorter: [shorter.remedy(bench.design)],  # type: ignore[misc]
         )
 
@@ -78,17 +80,13 @@ def short_interval(bench: TrialBench) -> Iterator[Found]:
             severity="fix",
             step="runtime",
             where=f"/day/wakes/{i}/every_s",
-            title=f"{wake.name} comes too often",
             facts={
                 "interval": (wake.every_s, "s"),
                 "share": (share, "share"),
                 "goal": (goal, "h"),
                 "interval_enough": (ENOUGH_S, "s"),
+                "wake": wake.name,
             },
-            sentence=(
-                f"Every {show(wake.every_s, 's')} it takes {show(share, 'share')} of the day's charge, and the goal of "
-                f"{show(goal, 'h')} is missed. Every {show(ENOUGH_S, 's')} a change is noticed up to {show(ENOUGH_S, 's')} late."
-            ),
             ways=lambda way=way: [way],  # type: ignore[misc]
         )
 
@@ -110,28 +108,23 @@ def boot_or_sleep(bench: TrialBench) -> Iterator[Found]:
             calm = even is not None and gap < even[0]
             where = f"/day/{key}/{i}/before"
             way = Remedy(label="Sleep instead of booting", patch=[replace(where, None)])
-            against = (
-                f"Asleep in {even[1]} at {show(even[2], 'A')} it could wait {show(even[0], 's')} for one boot"
-                if even
-                else "There is no state in which it could sleep through instead"
-            )
-            tail = (
-                ": sleeping is cheaper, if it draws what it draws now at rest."
-                if calm
-                else ". Boot as little as possible: fewer services, a kept image, work done in one go."
-            )
+            break_even_s, state, asleep_a = even or (None, None, None)
             yield Found(
                 code="boot-or-sleep",
                 lengthens=True,
                 severity="watch",
                 step="runtime",
                 where=where,
-                title="Booting costs more than it looks",
-                facts={"boot": (event.before.seconds, "s"), "share": (share, "share"), "gap": (gap, "s")},
-                sentence=(
-                    f"{event.name} boots for {show(event.before.seconds, 's')} each time, {show(share, 'share')} of the day's charge. "
-                    f"{against}; it comes about every {show(gap, 's')}{tail}"
-                ),
+                facts={
+                    "boot": (event.before.seconds, "s"),
+                    "share": (share, "share"),
+                    "gap": (gap, "s"),
+                    "event": event.name,
+                    "state": state,
+                    "asleep": (asleep_a, "A"),
+                    "break_even": (break_even_s, "s"),
+                    "calm": calm,
+                },
                 ways=(lambda way=way: [way]) if calm else None,  # type: ignore[misc]
             )
 
@@ -176,18 +169,14 @@ def accidents(bench: TrialBench) -> Iterator[Found]:
             severity="fix",
             step="runtime",
             where=f"/day/sessions/{i}",
-            title=f"{session.name}: nobody meant it, the battery pays",
-            facts={"duration": (session.total_s, "s"), "share": (share, "share")},
-            sentence=(
-                f"{times(session.per_day)} a day for {show(session.total_s, 's')} are {show(share, 'share')} of the day's charge. A lock "
-                "(a long hold, a pattern of presses) stops nineteen of twenty."
-            ),
+            facts={
+                "duration": (session.total_s, "s"),
+                "share": (share, "share"),
+                "session": session.name,
+                "per_day": (session.per_day, ""),
+            },
             ways=lambda session=session: [lock(bench, session).remedy(bench.design)],  # type: ignore[misc]
         )
-
-
-def times(count: float) -> str:
-    return "Once" if count == 1 else f"{count:g} times"
 
 
 def unsaved(bench: TrialBench) -> Iterator[Found]:
@@ -209,13 +198,12 @@ def unsaved(bench: TrialBench) -> Iterator[Found]:
         severity="note",
         step="runtime",
         where="/day/saved_every_s",
-        title="What is lost when it dies",
-        facts={"soc": (charge, "share"), "interval": (longest.seconds, "s")},
-        sentence=(
-            f"The battery ends in use: {design.modes[mode].name} gives up with {show(charge, 'share')} left. If {longest.name.lower()} is saved only at its "
-            f"end, up to {show(longest.seconds, 's')} are lost. Save every minute or so, and stop in time: the table for the firmware "
-            "gives the voltage."
-        ),
+        facts={
+            "soc": (charge, "share"),
+            "interval": (longest.seconds, "s"),
+            "mode": design.modes[mode].name,
+            "longest": longest.name,
+        },
         ways=lambda: [way],
     )
 
@@ -241,17 +229,17 @@ def restart_loop(bench: TrialBench) -> Iterator[Found]:
     rest_a = bench.rest_a + state.pack.self_discharge_a
     lost = (charge - resting) * state.pack.capacity_ah
     volts = state.at(charge, state.pack.open_circuit_v)
-    asleep = f", which would have been {show(lost / rest_a, 'h')} asleep" if rest_a > 0 and bench.sleeps else ""
+    asleep_h = lost / rest_a if rest_a > 0 and bench.sleeps else None
     yield Found(
         code="restart-loop",
         severity="watch",
         step="runtime",
         where=f"/modes/{mode}",
-        title="It will die and start again, over and over",
-        facts={"soc": (charge, "share"), "voltage": (volts, "V"), "lost": (lost, "Ah")},
-        sentence=(
-            f"With {show(charge, 'share')} left {design.modes[mode].name} pulls the supply down and the controller resets; without the load "
-            f"the battery recovers to {show(volts, 'V')}, it starts, and fails again. {show(lost, 'Ah')} go that way{asleep}. "
-            "Below the threshold of the firmware's table, do not try: stay asleep and say so."
-        ),
+        facts={
+            "soc": (charge, "share"),
+            "voltage": (volts, "V"),
+            "lost": (lost, "Ah"),
+            "mode": design.modes[mode].name,
+            "asleep": (asleep_h, "h"),
+        },
     )

@@ -9,7 +9,6 @@ from ..design.basics import fresh_id
 from ..design.patches import add, replace
 from ..figures import PatchOperation, Remedy
 from ..measures.bench import TrialBench
-from ..quantities import show
 from ..solved.capacity import capacity_steps
 from .found import Found
 
@@ -31,7 +30,6 @@ def rated_at_cell_voltage(bench: TrialBench) -> Iterator[Found]:
         severity="note",
         step="battery",
         where="/battery/cell/capacity_ah",
-        title="Rated at the cells' voltage",
         facts={
             "rated_capacity": (pack.printed_ah, "Ah"),
             "cell_voltage": (cell.bank.cell_v, "V"),
@@ -39,10 +37,6 @@ def rated_at_cell_voltage(bench: TrialBench) -> Iterator[Found]:
             "efficiency": (cell.bank.efficiency, "share"),
             "at_output_ah": (pack.printed_ah * share, "Ah"),
         },
-        sentence=(
-            f"{show(pack.printed_ah, 'Ah')} are rated at {show(cell.bank.cell_v, 'V')}; at {show(cell.bank.output_v, 'V')} and with "
-            f"{show(cell.bank.efficiency, 'share')} of it getting through its converter they are {show(pack.printed_ah * share, 'Ah')}."
-        ),
     )
 
 
@@ -57,18 +51,14 @@ def bank_switches_off(bench: TrialBench) -> Iterator[Found]:
             severity="stop",
             step="battery",
             where="/battery/cell/bank",
-            title="The power bank switches itself off",
             facts={
                 "load": (off.asked_a, "A"),
                 "shutoff_delay": (bank.off_after_s, "s"),
                 "auto_shutoff": (auto_shutoff_a, "A"),
                 "duration": (off.seconds, "s"),
+                "mode": design.modes[off.mode].name,
+                "cell": design.battery.cell.name,
             },
-            sentence=(
-                f"{design.modes[off.mode].name} takes {show(off.asked_a, 'A')}, and {design.battery.cell.name} switches off after "
-                f"{show(bank.off_after_s, 's')} below {show(auto_shutoff_a, 'A')}: the gadget is dead after {show(off.seconds, 's')}, whatever is left. "
-                "Pulses keep it on; or use a bank with a trickle mode, or a cell of its own."
-            ),
             ways=lambda: [_keep_alive(bench, auto_shutoff_a, bank.off_after_s)],
         )
     for s, source in enumerate(design.supply.sources):
@@ -83,12 +73,12 @@ def bank_switches_off(bench: TrialBench) -> Iterator[Found]:
                     severity="watch",
                     step="supply",
                     where=f"/supply/sources/{s}",
-                    title=f"{source.name} switches itself off",
-                    facts={"load": (asked, "A"), "auto_shutoff": (source.auto_shutoff_a, "A")},
-                    sentence=(
-                        f"{mode.name} takes {show(asked, 'A')} from {source.name}, which switches itself off below "
-                        f"{show(source.auto_shutoff_a, 'A')}: the gadget then goes on from its battery."
-                    ),
+                    facts={
+                        "load": (asked, "A"),
+                        "auto_shutoff": (source.auto_shutoff_a, "A"),
+                        "source": source.name,
+                        "mode": mode.name,
+                    },
                 )
                 break
 
@@ -131,16 +121,11 @@ def salvaged(bench: TrialBench) -> Iterator[Found]:
             severity="fix",
             step="battery",
             where="/battery/cell/measured_ah",
-            title="Nobody knows what the used cell still holds",
             facts={
                 "usable_capacity": (bench.usual.pack.capacity_ah, "Ah"),
                 "rated_capacity": (bench.usual.pack.printed_ah, "Ah"),
+                "cell": cell.name,
             },
-            sentence=(
-                f"{cell.name} is reckoned with {show(bench.usual.pack.capacity_ah, 'Ah')} of its {show(bench.usual.pack.printed_ah, 'Ah')}: a "
-                "guess. Discharge it once, at half its capacity per hour, and measure the charge and the resistance; leave "
-                "it if it gets warm, is below 2.5 V, or has lost more than a third."
-            ),
         )
     count = battery.series * battery.parallel
     if battery.mixed and count > 1:
@@ -149,11 +134,7 @@ def salvaged(bench: TrialBench) -> Iterator[Found]:
             severity="stop",
             step="battery",
             where="/battery/mixed",
-            title="Mixed cells in one pack",
-            sentence=(
-                f"{count} cells of different kinds or ages: the weakest is emptied below its limit and is charged above it, in series "
-                "and in parallel. Use cells of one kind and age, matched by measured capacity."
-            ),
+            facts={"count": count},
             ways=lambda: [Remedy(label="Use cells of one kind", patch=[replace("/battery/mixed", False)])],
         )
 
@@ -175,14 +156,10 @@ def capacity_lost(bench: TrialBench) -> Iterator[Found]:
         severity="watch",
         step="battery",
         where="/battery/cell/capacity_ah",
-        title="Much of the rated capacity never arrives",
         facts={
             "rated_capacity": (rated, "Ah"),
             "usable_capacity": (usable, "Ah"),
             "largest_loss_ah": (largest.charge.value or 0.0, "Ah"),
+            "loss": largest.label,
         },
-        sentence=(
-            f"Of {show(rated, 'Ah')} rated the gadget gets {show(usable, 'Ah')}. The largest loss: {largest.label.lower()}, "
-            f"{show(largest.charge.value, 'Ah')}."
-        ),
     )

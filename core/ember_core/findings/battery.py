@@ -16,7 +16,6 @@ from ..design import Battery, CellCurve
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..measures.edits import new_cells, pack_patch
-from ..quantities import ratio, show
 from ..runtime.ends import SECONDS_PER_YEAR
 from ..runtime.run import Run, with_battery
 from .found import Found
@@ -43,12 +42,13 @@ def current_too_high(bench: TrialBench) -> Iterator[Found]:
         severity="fix",
         step="battery",
         where="/battery/cell",
-        title="The peak is too much for this cell",
-        facts={"peak": (peak, "A"), "discharge_max": (pack.discharge_max_a, "A")},
-        sentence=(
-            f"{mode} takes up to {show(peak, 'A')} from {bench.design.battery.cell.name}, which is made for "
-            f"{show(pack.discharge_max_a, 'A')} at most ({ratio(peak / pack.printed_ah)} times its capacity per hour)."
-        ),
+        facts={
+            "peak": (peak, "A"),
+            "discharge_max": (pack.discharge_max_a, "A"),
+            "mode": mode,
+            "cell": bench.design.battery.cell.name,
+            "peak_times": (peak / pack.printed_ah, ""),
+        },
         ways=lambda: stronger_cells(bench, peak),
     )
 
@@ -70,26 +70,23 @@ def peak_strands_charge(bench: TrialBench) -> Iterator[Found]:
     got = state.pack.capacity_ah * (1 - charge)
     resistance = state.at(charge, state.pack.steady_ohm)
     kept_v, dropped_v = _taken_off(state, charge)
-    if state.failures[mode].reason == "kinetics" or kept_v > dropped_v:
-        how = f"pulls up to {show(peak, 'A')}, and the cell's charge is not available at that rate for so long"
-    else:
-        how = f"pulls up to {show(peak, 'A')} through {show(resistance, 'Ω')} and the voltage sags too far"
+    starved = state.failures[mode].reason == "kinetics" or kept_v > dropped_v
     yield Found(
         code="small-cell",
         lengthens=True,
         severity="fix",
         step="battery",
         where="/battery/cell",
-        title="A small cell cannot give big currents",
         facts={
             "rated_capacity": (state.pack.printed_ah, "Ah"),
             "usable_capacity": (got, "Ah"),
             "soc": (charge, "share"),
+            "cell": cell.name,
+            "mode": bench.design.modes[mode].name,
+            "peak": (peak, "A"),
+            "resistance": (resistance, "Ω"),
+            "starved": starved,
         },
-        sentence=(
-            f"{cell.name} is rated {show(state.pack.printed_ah, 'Ah')}; here it gives {show(got, 'Ah')}: "
-            f"{bench.design.modes[mode].name} {how}, with {show(charge, 'share')} of the charge left."
-        ),
         ways=lambda: stronger_cells(bench, peak),
     )
 
@@ -148,16 +145,7 @@ def mode_goals(bench: TrialBench) -> Iterator[Found]:
             severity="fix" if short else "watch",
             step="runtime",
             where=f"/modes/{m}/goal_h",
-            title=f"{mode.name} ends before its goal" if short else f"{mode.name} may end before its goal",
-            facts={"runtime": (lasts, "h"), "goal": (mode.goal_h, "h")},
-            sentence=(
-                f"From full, {mode.name} lasts {show(lasts, 'h')} without a pause, and {show(mode.goal_h, 'h')} are wanted"
-                + (
-                    ": less current in that mode, or a larger battery."
-                    if short
-                    else ": cells differ by about that much."
-                )
-            ),
+            facts={"runtime": (lasts, "h"), "goal": (mode.goal_h, "h"), "mode": mode.name, "short": bool(short)},
         )
 
 
@@ -172,12 +160,7 @@ def shelf_life(bench: TrialBench) -> Iterator[Found]:
         severity="note",
         step="battery",
         where="/battery/cell",
-        title="The cell gives up before its charge does",
-        facts={"runtime": (state.charge_seconds, "s")},
-        sentence=(
-            f"The charge of {cell.name} would last {show(state.charge_seconds, 's')}, but cells of this kind keep for about {years:g} "
-            "years: plan to swap them by then. A smaller cell would do."
-        ),
+        facts={"runtime": (state.charge_seconds, "s"), "cell": cell.name, "years": (years, "")},
     )
 
 
@@ -191,22 +174,18 @@ def bench_supply(bench: TrialBench) -> Iterator[Found]:
     if state.charge_seconds >= BENCH_SHORTER * stiff:
         return
     resistance = state.at(charge, state.pack.steady_ohm)
-    longer = (
-        f"{ratio(stiff / state.charge_seconds)} times as long"
-        if state.charge_seconds > 0
-        else f"for {show(stiff, 's')}"
-    )
+    longer = stiff / state.charge_seconds if state.charge_seconds > 0 else None
     yield Found(
         code="bench-supply",
         severity="watch",
         step="battery",
         where="/battery/cell/resistance_ohm",
-        title="A bench supply would hide this",
-        facts={"resistance": (resistance, "Ω")},
-        sentence=(
-            f"Without any internal resistance, as on a bench supply, it would run {longer}; {battery.cell.name} "
-            f"and its leads have {show(resistance, 'Ω')} near the end. Try it on the real cell, with the real leads."
-        ),
+        facts={
+            "resistance": (resistance, "Ω"),
+            "longer": (longer, ""),
+            "stiff": (stiff, "s"),
+            "cell": battery.cell.name,
+        },
     )
 
 
@@ -221,12 +200,7 @@ def sleepy_cell(bench: TrialBench) -> Iterator[Found]:
         severity="watch",
         step="battery",
         where="/battery/cell",
-        title="The cell wakes up slowly",
-        facts={"resting": (resting, "A"), "peak": (peak, "A")},
-        sentence=(
-            f"At {show(resting, 'A')} {cell.name} grows a film, and at the next peak of {show(peak, 'A')} its voltage dips for "
-            "seconds, most of all after months and in the cold. A bulk capacitor beside it, or a small draw now and then, helps."
-        ),
+        facts={"resting": (resting, "A"), "peak": (peak, "A"), "cell": cell.name},
     )
 
 
@@ -244,13 +218,12 @@ def beyond_what_was_measured(bench: TrialBench) -> Iterator[Found]:
         severity="watch",
         step="battery",
         where="/battery/cell/curve",
-        title="The cell was measured at smaller currents",
-        facts={"current": (amps, "A"), "measured_max": (largest, "A")},
-        sentence=(
-            f"{bench.design.modes[mode].name} takes {show(amps, 'A')} from each cell, and {cell.name} was measured at up to "
-            f"{show(largest, 'A')}: beyond one and a half times of that its voltage and its charge are a guess. "
-            f"Measure a discharge at {show(amps, 'A')} next."
-        ),
+        facts={
+            "current": (amps, "A"),
+            "measured_max": (largest, "A"),
+            "mode": bench.design.modes[mode].name,
+            "cell": cell.name,
+        },
     )
 
 
@@ -268,15 +241,13 @@ def kept_full_in_the_warm(bench: TrialBench) -> Iterator[Found]:
         severity="watch",
         step="battery",
         where="/charger",
-        title="Kept full and warm it ages",
-        facts={"temperature": (celsius, "°C"), "float_voltage": (charger.float_v_per_cell, "V"), "full": (full, "share"),
-               "half": (half, "share")},
-        sentence=(
-            f"At {show(celsius, '°C')} a cell that is kept at {show(charger.float_v_per_cell, 'V')} loses about {show(full, 'share')} "
-            f"of its capacity in a year, half full about {show(half, 'share')}. Take it off the charger when it is full, store it half "
-            "charged, or keep it cooler."
-        ),
-    )  # fmt: skip
+        facts={
+            "temperature": (celsius, "°C"),
+            "float_voltage": (charger.float_v_per_cell, "V"),
+            "full": (full, "share"),
+            "half": (half, "share"),
+        },
+    )
 
 
 def loses_more_than_it_gives(bench: TrialBench) -> Iterator[Found]:
@@ -287,19 +258,14 @@ def loses_more_than_it_gives(bench: TrialBench) -> Iterator[Found]:
     )
     if battery.cell.bank is not None or mean <= 0 or own <= LOSES_SHARE * mean or old_first:
         return
-    whose = "and its protection circuit lose" if battery.protection and battery.protection.own_a else "loses by itself"
+    guarded = bool(battery.protection and battery.protection.own_a)
     yield Found(
         code="self-discharge",
         severity="watch",
         step="battery",
         where="/battery/cell",
-        title="The cell empties itself",
-        facts={"own": (own, "A"), "mean": (mean, "A")},
-        sentence=(
-            f"{battery.cell.name} {whose} {show(own, 'A')}, and the gadget takes {show(mean, 'A')} on average: most of its charge is never "
-            "used. A primary cell, or one that keeps its charge longer, lasts longer in such a sleeper."
-        ),
         lengthens=True,
+        facts={"own": (own, "A"), "mean": (mean, "A"), "cell": battery.cell.name, "guarded": guarded},
         ways=lambda: _keeping_cells(bench),
     )
 

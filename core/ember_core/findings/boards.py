@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 import numpy as np
 
@@ -14,7 +15,7 @@ from ..enclosure.holding import level_holes, posts_under
 from ..figures import PatchOperation, Remedy
 from ..making import PASSES_MM
 from ..measures.bench import TrialBench
-from ..quantities import show
+from ..words import Said
 from .found import Found
 
 SOLDER_MM = 1.0  # what solder joints and cut leads stand out of a board; a rule of thumb
@@ -34,12 +35,8 @@ def loose_board(bench: TrialBench) -> Iterator[Found]:
             severity="note",
             step="fit",
             where=f"{board.pointer}/body",
-            title=f"Nothing holds {board.name}",
-            facts={"holes": (len(board.body.holes), "")},
-            sentence=(
-                f"{board.name} has {len(board.body.holes)} holes and stands on no post. A plug that is pulled moves it: give it posts, ribs or tape."
-            ),
-            ways=lambda board=board: _posts(bench, board),  # type: ignore[misc]
+            facts={"board": board.name, "holes": len(board.body.holes)},
+            ways=partial(_posts, bench, board),
         )
 
 
@@ -73,25 +70,22 @@ def post_off_hole(bench: TrialBench) -> Iterator[Found]:
         if beside[k] <= OFF_HOLE_MM + TOUCH_MM and ends <= OFF_HOLE_MM + TOUCH_MM and not too_thick:
             continue
         told += 1
-        facts: dict[str, tuple[float, str]]
-        if beside[k] > OFF_HOLE_MM + TOUCH_MM:
-            how, facts = f"{show(float(beside[k]), 'mm')} beside its nearest hole", {"beside": (float(beside[k]), "mm")}
-        elif ends > OFF_HOLE_MM + TOUCH_MM:
-            how, facts = f"{show(ends, 'mm')} away from it", {"away": (ends, "mm")}
-        else:
-            how, facts = (
-                f"for {held.thread}, which does not go through a hole of {show(diameter, 'mm')}",
-                {"hole": (diameter, "mm")},
-            )
+        off, away = beside[k] > OFF_HOLE_MM + TOUCH_MM, ends > OFF_HOLE_MM + TOUCH_MM
         yield Found(
             code="post-off-hole",
             severity="watch",
             step="fit",
             where=f"/enclosure/fastenings/{i}",
-            title=f"{held.name} does not meet {board.name}",
-            facts=facts,
-            sentence=f"{held.name} carries {board.name}, and is {how}.",
-            ways=lambda board=board: _anew(bench, board),  # type: ignore[misc]
+            facts={
+                "held": held.name,
+                "board": board.name,
+                "amiss": "beside" if off else "away" if away else "thread",
+                "beside": (float(beside[k]), "mm"),
+                "away": (ends, "mm"),
+                "hole": (diameter, "mm"),
+                "thread": held.thread,
+            },
+            ways=partial(_anew, bench, board),
         )
 
 
@@ -131,12 +125,14 @@ def back_to_back(bench: TrialBench) -> Iterator[Found]:
             severity="watch",
             step="fit",
             where=f"{bare.pointer}/body",
-            title=f"{one.name} and {other.name} can short each other",
-            facts={"gap": (gap, "mm"), "solder": (SOLDER_MM, "mm")},
-            sentence=(
-                f"The bare side of {bare.name} is {show(gap, 'mm')} from {(other if bare is one else one).name}. Solder joints and cut leads stand out by up to "
-                f"{show(SOLDER_MM, 'mm')}: put an insulating film between, or keep them apart."
-            ),
+            facts={
+                "gap": (gap, "mm"),
+                "solder": (SOLDER_MM, "mm"),
+                "one": one.name,
+                "other": other.name,
+                "bare": bare.name,
+                "what": (other if bare is one else one).name,
+            },
             ways=lambda film=film: [_between(film)],  # type: ignore[misc]
         )
 
@@ -164,17 +160,15 @@ def spare_blocks(bench: TrialBench) -> Iterator[Found]:
         for k, x in enumerate(b.body.blocks)
         if k and b.body.shape == "board" and x.spare and _top(b, k) > kept + TOUCH_MM
     ]
-    names = " and ".join(f"{b.body.blocks[k].name} of {b.name}" for b, k in off[:3])
+    names = [str(Said("block.of", {"block": b.body.blocks[k].name, "board": b.name})) for b, k in off]
     patch = [remove(f"{b.pointer}/body/blocks/{k}") for b, k in sorted(off, key=lambda x: (x[0].pointer, -x[1]))]
     yield Found(
         code="spare-blocks",
         severity="note",
         step="fit",
         where=f"{off[0][0].pointer}/body",
-        title="What can be left off decides the height",
-        facts={"saves": (saves, "mm")},
-        sentence=f"Without {names} what is inside is {show(saves, 'mm')} lower.",
-        ways=lambda: [Remedy(label=f"Leave off {names}", patch=patch)],
+        facts={"saves": (saves, "mm"), "names": names},
+        ways=lambda: [Remedy(label=f"Leave off {' and '.join(names[:3])}", patch=patch)],
     )
 
 

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..design import Body, Design, Enclosure, Part, Seal, Side, Walls, Zone, ZoneKind
+from ..design import Body, Design, Enclosure, Part, Seal, Side, Walls, Zone
 from ..design.patches import apply_patch, replace
 from ..design.problems import DocumentError
 from ..enclosure.bodies import AXES, TOUCH_MM, Placed
@@ -22,6 +22,7 @@ from ..making import making_of, thin_spots, wall_left_mm
 from ..measures.bench import TrialBench
 from ..quantities import show
 from ..thermal.materials import of_case
+from ..words import Said
 from .found import Found
 
 BEZEL_MM = 1.0  # of wall over the edge of what is behind a window; a rule of thumb
@@ -33,10 +34,6 @@ SQUEEZE, GOOD_SQUEEZE = (
 CORD_MM, THIN_CORD_MM = 2.0, 1.0
 MOST_BLOCKED = 12  # that are told at once
 ROUNDING = 1e-9
-WANTED: dict[ZoneKind, str] = {
-    "plug": "a plug and its cable", "card": "a card's way in and out", "removal": "taking it out", "wires": "the bend of its wires",
-    "antenna": "its antenna", "sound": "the air that it moves", "air": "the air that cools it", "light": "its light or its view",
-}  # fmt: skip
 MUST = ("plug", "card", "removal", "wires")  # else it does not go together
 
 
@@ -51,8 +48,7 @@ def no_inside(bench: TrialBench) -> Iterator[Found]:
         severity="fix",
         step="fit",
         where="/enclosure/outer_mm",
-        title="The case has no inside",
-        sentence=f"The walls take all of the case's {x:g} × {y:g} × {z:g} mm: make it larger, or its walls thinner.",
+        facts={"x": (x, "mm"), "y": (y, "mm"), "z": (z, "mm")},
     )
 
 
@@ -67,23 +63,20 @@ def thin_walls(bench: TrialBench) -> Iterator[Found]:
     if not thin:
         return
     worst = min(left.values())
-    where = (
-        "All walls are"
-        if len(thin) == len(SIDES)
-        else f"The {' and the '.join(thin)} wall{'s are' if len(thin) > 1 else ' is'}"
-    )
-    worked = f" once {case.finish}" if worst < min(case.walls) - TOUCH_MM else ""
     yield Found(
         code="thin-wall",
         severity="fix" if worst < making.least_wall - TOUCH_MM else "watch",
         step="fit",
         where="/enclosure/walls_mm" if case.walls_mm else "/enclosure/wall_mm",
-        title="A wall is too thin",
-        facts={"wall": (worst, "mm"), "wall_usual": (making.wall, "mm"), "wall_least": (making.least_wall, "mm")},
-        sentence=(
-            f"{where} {show(worst, 'mm')} thick{worked}; {case.process} walls are {show(making.wall, 'mm')} or more as a rule, and below "
-            f"{show(making.least_wall, 'mm')} they come out with gaps or not at all."
-        ),
+        facts={
+            "wall": (worst, "mm"),
+            "wall_usual": (making.wall, "mm"),
+            "wall_least": (making.least_wall, "mm"),
+            "all": len(thin) == len(SIDES),
+            "sides": thin,
+            "finish": case.finish if worst < min(case.walls) - TOUCH_MM else None,
+            "process": case.process,
+        },
         ways=lambda: [_thicker(bench.design, thin, making.wall + case.walls[0] - left["left"])],
     )
 
@@ -103,12 +96,14 @@ def thin_in_its_file(bench: TrialBench) -> Iterator[Found]:
         severity="fix" if worst < making.least_wall - TOUCH_MM else "watch",
         step="fit",
         where="/enclosure/shape",
-        title=f"{case.shape.name} is thin in {len(thin)} spot{'s' if len(thin) > 1 else ''}",
-        facts={"thickness": (worst, "mm"), "usual": (making.wall, "mm")},
-        sentence=(
-            f"At its thinnest {case.shape.name} is {show(worst, 'mm')}, and {case.process} holds {show(making.wall, 'mm')} or more as a rule. The thinnest spots lie at "
-            f"{places} mm (x × y × z): thicken it there where it was drawn."
-        ),
+        facts={
+            "thickness": (worst, "mm"),
+            "usual": (making.wall, "mm"),
+            "shape": case.shape.name,
+            "thin_count": len(thin),
+            "process": case.process,
+            "places": places,
+        },
     )
 
 
@@ -168,18 +163,18 @@ def bezel(bench: TrialBench) -> Iterator[Found]:
         cover = min(left)
         if cover >= BEZEL_MM - TOUCH_MM:
             continue
-        said = f"reaches {show(-cover, 'mm')} beyond" if cover < -TOUCH_MM else f"leaves {show(abs(cover), 'mm')} over"
         yield Found(
             code="bezel",
             severity="fix" if cover < -TOUCH_MM else "watch",
             step="fit",
             where=f"{body.pointer}/body/window",
-            title=f"The window shows the edge of {body.name}",
-            facts={"cover": (abs(cover), "mm"), "wanted": (BEZEL_MM, "mm")},
-            sentence=(
-                f"The window in the {body.through} {said} the edge of {body.name}. With {show(BEZEL_MM, 'mm')} of wall over it all around nothing shows beside it, "
-                "and it can't come through."
-            ),
+            facts={
+                "cover": (abs(cover), "mm"),
+                "wanted": (BEZEL_MM, "mm"),
+                "body": body.name,
+                "through": body.through,
+                "beyond": cover < -TOUCH_MM,
+            },
             ways=lambda body=body, wide=wide: [_narrower_window(body, wide)],  # type: ignore[misc]
         )
 
@@ -203,18 +198,21 @@ def blocked(bench: TrialBench) -> Iterator[Found]:
     fit, case = bench.fit, bench.design.enclosure
     for one in blocked_zones(fit.placed, case)[:MOST_BLOCKED]:
         body, zone = fit.placed[one.index], fit.placed[one.index].body.zones[one.zone]
-        other = f"the {one.side} wall" if one.side else fit.placed[one.other].name
+        other = Said("place.wall", {"side": one.side}) if one.side else fit.placed[one.other].name
         yield Found(
             code="zone-blocked",
             severity="fix" if zone.kind in MUST else "watch",
             step="fit",
             where=body.pointer,
-            title=f"{other[0].upper()}{other[1:]} is in the way of {body.name}",
-            facts={"reaches_in": (one.depth_mm, "mm"), "depth": (zone.depth_mm, "mm")},
-            sentence=(
-                f"{show(zone.depth_mm, 'mm')} at the {looks_to(body.body, zone.side) or zone.side} of {body.name} must stay free for {WANTED[zone.kind]}, and {other} "
-                f"reaches {show(one.depth_mm, 'mm')} into that along {AXES[one.axis]}."
-            ),
+            facts={
+                "reaches_in": (one.depth_mm, "mm"),
+                "depth": (zone.depth_mm, "mm"),
+                "other": other,
+                "body": body.name,
+                "side": looks_to(body.body, zone.side) or zone.side,
+                "kind": zone.kind,
+                "axis": AXES[one.axis],
+            },
             ways=lambda one=one, zone=zone: [_freed(bench, one, zone)],  # type: ignore[misc]
         )
 
@@ -262,24 +260,25 @@ def radio_shielded(bench: TrialBench) -> Iterator[Found]:
         return
     if opening >= HALF_WAVE_MM / 2:
         yield Found(
-            code="radio-shielded", severity="watch", step="fit", where="/enclosure/radio_window_mm", title="The radio hardly gets out",
-            facts={"opening": (opening, "mm"), "half_wave": (HALF_WAVE_MM, "mm")},
-            sentence=(
-                f"{' and '.join(inside[:3])} would send through an opening of {show(opening, 'mm')} in a case of {design.enclosure.plastic}: half a wave at 2.4 GHz is "
-                f"{show(HALF_WAVE_MM, 'mm')}, and longer waves want more."
-            ),
-        )  # fmt: skip
+            code="radio-shielded",
+            words="radio-hardly-gets-out",
+            severity="watch",
+            step="fit",
+            where="/enclosure/radio_window_mm",
+            facts={
+                "opening": (opening, "mm"),
+                "half_wave": (HALF_WAVE_MM, "mm"),
+                "inside": inside,
+                "plastic": design.enclosure.plastic,
+            },
+        )
         return
     yield Found(
         code="radio-shielded",
         severity="fix",
         step="fit",
         where="/enclosure/plastic",
-        title="The case keeps the radio in",
-        sentence=(
-            f"{' and '.join(inside[:3])} would send from inside a case of {design.enclosure.plastic}, which lets no radio through: its "
-            "antenna has to be outside, or behind a window of plastic."
-        ),
+        facts={"inside": inside, "plastic": design.enclosure.plastic},
         ways=lambda: [
             Remedy(label="A lid of ABS", patch=[replace("/enclosure/lid", "ABS")]),
             *(
@@ -323,15 +322,16 @@ def coil_shielded(bench: TrialBench) -> Iterator[Found]:
     if not shielded(design.enclosure):
         return
     yield Found(
-        code="coil-shielded", severity="fix", step="charge", where="/enclosure/plastic", title="Metal lies between the coil and its pad",
-        sentence=(
-            f"{charger.name} has its coil inside a case of {design.enclosure.plastic}: the pad heats the metal instead of charging the cell, and the metal gets hot."
-        ),
+        code="coil-shielded",
+        severity="fix",
+        step="charge",
+        where="/enclosure/plastic",
+        facts={"charger": charger.name, "plastic": design.enclosure.plastic},
         ways=lambda: [
             Remedy(label="A lid of ABS, and the coil under it", patch=[replace("/enclosure/lid", "ABS")]),
             Remedy(label="A case of ABS", patch=[replace("/enclosure/plastic", "ABS")]),
         ],
-    )  # fmt: skip
+    )
 
 
 def wide_gap(bench: TrialBench) -> Iterator[Found]:
@@ -343,14 +343,13 @@ def wide_gap(bench: TrialBench) -> Iterator[Found]:
     if case.lid_gap_mm <= most + TOUCH_MM:
         return
     yield Found(
-        code="wide-gap", severity="fix" if brief.exposure == "sealed" else "watch", step="fit", where="/enclosure/lid_gap_mm", title="The gap of the lid lets water in",
-        facts={"gap": (case.lid_gap_mm, "mm"), "most": (most, "mm")},
-        sentence=(
-            f"It is to be {brief.exposure}, and its lid leaves a gap of {show(case.lid_gap_mm, 'mm')}; without a seal {show(most, 'mm')} are the most. A rim that "
-            "overlaps, or a cord."
-        ),
+        code="wide-gap",
+        severity="fix" if brief.exposure == "sealed" else "watch",
+        step="fit",
+        where="/enclosure/lid_gap_mm",
+        facts={"gap": (case.lid_gap_mm, "mm"), "most": (most, "mm"), "exposure": brief.exposure},
         ways=lambda: [_cord(bench.design)],
-    )  # fmt: skip
+    )
 
 
 SPLASHED_GAP_MM = 0.3  # water that splashes hangs in a narrower one; a rule of thumb
@@ -373,18 +372,20 @@ def seal_squeeze(bench: TrialBench) -> Iterator[Found]:
     least, most = SQUEEZE
     if least - ROUNDING <= squeeze <= most + ROUNDING:
         return
-    how = "is not pressed at all" if squeeze <= 0 else f"is pressed together by {show(squeeze * 100, '%')}"
     yield Found(
         code="seal-squeeze",
         severity="fix" if squeeze < least else "watch",
         step="fit",
         where="/enclosure/seal/groove_mm",
-        title="The seal is pressed too little" if squeeze < least else "The seal is pressed too hard",
-        facts={"cord": (seal.cord_mm, "mm"), "groove": (seal.groove_mm, "mm")},
-        sentence=(
-            f"A cord of {show(seal.cord_mm, 'mm')} in a groove of {show(seal.groove_mm, 'mm')} {how}; {show(least * 100, '%')} to "
-            f"{show(most * 100, '%')} seal, less leaks, and more wears the cord and bends the case."
-        ),
+        facts={
+            "cord": (seal.cord_mm, "mm"),
+            "groove": (seal.groove_mm, "mm"),
+            "little": squeeze < least,
+            "pressed": squeeze > 0,
+            "squeeze": (squeeze * 100, "%"),
+            "least": (least * 100, "%"),
+            "most": (most * 100, "%"),
+        },
         ways=lambda: [_groove(seal.cord_mm * (1 - GOOD_SQUEEZE))],
     )
 
@@ -415,12 +416,4 @@ def unsealed(bench: TrialBench) -> Iterator[Found]:
     design = bench.design
     if design.brief.exposure != "sealed" or design.enclosure.seal is not None:
         return
-    yield Found(
-        code="no-seal",
-        severity="watch",
-        step="fit",
-        where="/brief/exposure",
-        title="Nothing seals the case",
-        sentence="The brief says sealed, and the case comes apart without a cord or a gasket between its halves.",
-        ways=lambda: [_cord(design)],
-    )
+    yield Found(code="no-seal", severity="watch", step="fit", where="/brief/exposure", ways=lambda: [_cord(design)])

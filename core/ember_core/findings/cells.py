@@ -35,9 +35,9 @@ def holds_too_much(bench: TrialBench) -> Iterator[Found]:
         return
     volume = volume_cm3(cell)
     by_size = data.ah_per_cm3 * volume
-    limits = [(by_size, f"{volume:.3g} cm³")]
+    limits = [(by_size, (volume, "cm³"))]
     if cell.mass_g > 0:
-        limits.append((data.ah_per_g * cell.mass_g, show(cell.mass_g, "g")))
+        limits.append((data.ah_per_g * cell.mass_g, (cell.mass_g, "g")))
     most, of = min(limits)
     if cell.capacity_ah <= most * 1.001:
         return
@@ -48,12 +48,7 @@ def holds_too_much(bench: TrialBench) -> Iterator[Found]:
         severity="fix" if cell.capacity_ah > IMPOSSIBLE * most else "watch",
         step="battery",
         where="/battery/cell/capacity_ah",
-        title="No such cell holds so much",
-        facts={"rated_capacity": (cell.capacity_ah, "Ah"), "most": (most, "Ah")},
-        sentence=(
-            f"{show(cell.capacity_ah, 'Ah')} in {of}: the best {data.name} cells hold {show(most, 'Ah')} there. A unit, a size or a mass is wrong, or what is printed on "
-            "it is."
-        ),
+        facts={"rated_capacity": (cell.capacity_ah, "Ah"), "most": (most, "Ah"), "of": of, "data": data.name},
         ways=lambda: [
             Remedy(
                 label=f"Reckon with {show(usual, 'Ah')}, as such a size usually holds", patch=_capacity(cell, usual)
@@ -100,9 +95,7 @@ def named_otherwise(bench: TrialBench) -> Iterator[Found]:
         severity="watch",
         step="battery",
         where="/battery/cell/capacity_ah",
-        title="Its name says another capacity",
-        facts={"named": (named, "Ah"), "rated_capacity": (cell.capacity_ah, "Ah")},
-        sentence=f"{cell.name} is named after {show(named, 'Ah')} and reckoned with {show(cell.capacity_ah, 'Ah')}: one of the two is wrong.",
+        facts={"named": (named, "Ah"), "rated_capacity": (cell.capacity_ah, "Ah"), "cell": cell.name},
         ways=lambda: [Remedy(label=f"Reckon with {show(named, 'Ah')}", patch=_capacity(cell, named))],
     )
 
@@ -120,10 +113,10 @@ def colder_than_it_works(bench: TrialBench) -> Iterator[Found]:
         severity="fix",
         step="battery",
         where="/brief/coldest_c",
-        title="Colder than the cell works",
-        facts={"coldest": (brief.coldest_c, "°C"), "least": (least, "°C")},
-        sentence=(
-            f"At {show(brief.coldest_c, '°C')} {cell.name} gives hardly anything: {CHEMISTRIES[cell.chemistry].name} cells are made for {show(least, '°C')} and above. "
-            "Another kind of cell, or a warmer place for it."
-        ),
+        facts={
+            "coldest": (brief.coldest_c, "°C"),
+            "least": (least, "°C"),
+            "cell": cell.name,
+            "CHEMISTRIES": CHEMISTRIES[cell.chemistry].name,
+        },
     )

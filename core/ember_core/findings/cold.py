@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 from itertools import islice
 
 from ..design.patches import apply
 from ..figures import Remedy
 from ..measures.bench import TrialBench
-from ..quantities import show
 from ..solved.wording import describe_failure
 from .battery import cells_for
 from .found import Found
@@ -33,10 +33,13 @@ def fails_in_the_cold(bench: TrialBench) -> Iterator[Found]:
             severity="fix" if mode.essential else "watch",
             step="battery",
             where=f"/modes/{m}",
-            title=f"{mode.name} {'does not work' if at_once else 'stops early'} in the cold",
-            facts={"coldest": (design.brief.coldest_c, "°C")},
-            sentence=f"At {show(design.brief.coldest_c, '°C')} {mode.name.lower()} {describe_failure(bench, failure)}.",
-            ways=lambda m=m: _stiffer_cells(bench, m),  # type: ignore[misc]
+            facts={
+                "coldest": (design.brief.coldest_c, "°C"),
+                "mode": mode.name,
+                "at_once": bool(at_once),
+                "failure": describe_failure(bench, failure),
+            },
+            ways=partial(_stiffer_cells, bench, m),
         )
 
 

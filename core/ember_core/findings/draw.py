@@ -13,7 +13,6 @@ from ..measures.asleep import dark_at_rest
 from ..measures.awake import dimmer
 from ..measures.bench import TrialBench
 from ..measures.edits import without_uses
-from ..quantities import show
 from .found import Found
 
 SHORT_OF_GOAL = 0.2
@@ -40,25 +39,19 @@ def capacity_against_current(bench: TrialBench) -> Iterator[Found]:
     costs = bench.part_battery_a @ state.shares
     p = int(costs.argmax())
     part = bench.design.parts[p]
-    capacity, mean = show(state.pack.printed_ah, "Ah"), show(bench.mean_a, "A")
     yield Found(
         code="capacity-against-current",
         severity="fix",
         step="draw",
         where=f"/parts/{p}",
-        title="Capacity and current do not match the goal",
         facts={
             "rated_capacity": (state.pack.printed_ah, "Ah"),
             "mean": (bench.mean_a, "A"),
             "runtime": (hours, "h"),
             "goal": (goal, "h"),
             "share": (float(costs[p]) / bench.mean_a, "share"),
+            "part": part.name,
         },
-        sentence=(
-            f"A battery of {capacity} at a mean of {mean} is {show(hours, 'h')}, and the goal is {show(goal, 'h')}. "
-            f"{part.name} takes {show(float(costs[p]) / bench.mean_a, 'share')} of it: check that its figures are "
-            "currents (mA) and not charges (mAh), and that it may really draw this all the time."
-        ),
     )
 
 
@@ -75,12 +68,13 @@ def parasitic_loads(bench: TrialBench) -> Iterator[Found]:
             severity="fix",
             step="draw",
             where=f"/parts/{p}",
-            title=f"{part.name} decides the sleep" if bench.sleeps else f"{part.name} draws all the time",
-            facts={"own": (own, "A"), "total": (total, "A")},
-            sentence=(
-                f"{part.name} came along on a module and takes {show(own, 'A')} of the {show(total, 'A')} that the "
-                f"gadget draws while {bench.rest_name}. Use a bare module, or feed it from the port only."
-            ),
+            facts={
+                "own": (own, "A"),
+                "total": (total, "A"),
+                "part": part.name,
+                "sleeps": bench.sleeps,
+                "rest": bench.rest_name,
+            },
             ways=lambda p=p, part=part: [_not_at_rest(bench, p, f"No {part.name} while {bench.rest_name}")],  # type: ignore[misc]
         )
 
@@ -115,12 +109,13 @@ def board_with_parasitic_loads(bench: TrialBench) -> Iterator[Found]:
             severity="fix",
             step="draw",
             where=f"/parts/{p}",
-            title=f"{part.name} cannot sleep deeply",
-            facts={"own": (own, "A"), "total": (total, "A")},
-            sentence=(
-                f"In {use.state} it still takes {show(own, 'A')} of the {show(total, 'A')} drawn while {bench.rest_name}: "
-                "its bridge, LED and regulator stay awake. A barer board does not have them."
-            ),
+            facts={
+                "own": (own, "A"),
+                "total": (total, "A"),
+                "part": part.name,
+                "state": use.state,
+                "rest": bench.rest_name,
+            },
             ways=lambda p=p, state=use.state: _barer_boards(bench, p, state),  # type: ignore[misc]
         )
 
@@ -157,12 +152,7 @@ def indicator_leds(bench: TrialBench) -> Iterator[Found]:
             severity="fix",
             step="draw",
             where=f"/parts/{p}",
-            title=f"{part.name} is lit while the gadget sleeps",
-            facts={"own": (own, "A"), "total": (total, "A")},
-            sentence=(
-                f"{part.name} takes {show(own, 'A')} of the {show(total, 'A')} drawn while {bench.rest_name}. Lift its "
-                "resistor, or hang it on a pin."
-            ),
+            facts={"own": (own, "A"), "total": (total, "A"), "part": part.name, "rest": bench.rest_name},
             ways=lambda p=p: [dark_at_rest(bench, p).remedy(bench.design)],  # type: ignore[misc]
         )
 
@@ -181,13 +171,14 @@ def low_efficacy_leds(bench: TrialBench) -> Iterator[Found]:
             severity="fix",
             step="draw",
             where=f"/parts/{p}",
-            title=f"{part.name} gives little light for its current",
-            facts={"own": (own, "A"), "share": (share, "share"), "efficient": (own * factor, "A")},
-            sentence=(
-                f"{part.name} gives {part.mcd_per_ma:g} mcd per mA and takes {show(own, 'A')} over the day, {show(share, 'share')} of "
-                f"all; an efficient LED of {MODERN_MCD_PER_MA:g} mcd per mA is as bright with {show(own * factor, 'A')}. Dimming, or "
-                "lighting one of two at a time, halves it again."
-            ),
+            facts={
+                "own": (own, "A"),
+                "share": (share, "share"),
+                "efficient": (own * factor, "A"),
+                "part": part.name,
+                "mcd_per_ma": (part.mcd_per_ma, ""),
+                "modern": (MODERN_MCD_PER_MA, ""),
+            },
             ways=lambda p=p, factor=factor: [_efficient(bench, p, factor)],  # type: ignore[misc]
         )
 
@@ -221,9 +212,7 @@ def display_is_large(bench: TrialBench) -> Iterator[Found]:
             severity="watch",
             step="draw",
             where=f"/parts/{p}",
-            title=f"{part.name} takes the largest part" if share >= 0.5 else f"{part.name} takes a large part",
-            facts={"share": (share, "share")},
-            sentence=f"It takes {show(share, 'share')} of the charge of a day, and has a calmer state that still shows something.",
+            facts={"share": (share, "share"), "part": part.name, "largest": share >= 0.5},
             ways=lambda calmer=calmer: [calmer.remedy(bench.design)],  # type: ignore[misc]
         )
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from ..calculators.divider import SAFE_PIN_A, into_unpowered_pin_a
 from ..design import Part, SwitchingStage
@@ -46,15 +47,15 @@ def boost_without_disconnect(bench: TrialBench) -> Iterator[Found]:
                 severity="fix" if amps > 0.05 * total and amps > LEAK_MATTERS_A else "watch",
                 step="supply",
                 where=f"/supply/stages/{position}",
-                title=f"{stage.name} still feeds its output when off",
-                facts={"voltage": (volts, 'V'), "current": (amps, 'A')},
-                sentence=(
-                    f"Switched off while {mode.name.lower()}, {stage.name} lets the battery through its diode: "
-                    f"{', '.join(parts[:3])} still get{'s' if len(parts) == 1 else ''} {show(volts, 'V')} and draw{'s' if len(parts) == 1 else ''} "
-                    f"{show(amps, 'A')}. One with true disconnect cuts them off."
-                ),
-                ways=lambda position=position: _disconnecting(bench, position),  # type: ignore[misc]
-            )  # fmt: skip
+                facts={
+                    "voltage": (volts, "V"),
+                    "current": (amps, "A"),
+                    "stage": stage.name,
+                    "mode": mode.name,
+                    "parts": parts,
+                },
+                ways=partial(_disconnecting, bench, position),
+            )
             break
 
 
@@ -82,13 +83,8 @@ def rail_without_source(bench: TrialBench) -> Iterator[Found]:
                 severity="fix" if mode.essential else "watch",
                 step="supply",
                 where=f"/supply/rails/{r}/feed",
-                title=f"{rail.name} has no source while {mode.name.lower()}",
-                sentence=(
-                    f"{rail.name} hangs on {' and '.join(missing)}, which is not plugged in while {mode.name.lower()}: "
-                    f"{', '.join(users[:3])} get{'s' if len(users) == 1 else ''} nothing. "
-                    f"{'Then there are only ' + ', '.join(alive) if alive else 'There is no rail at all then'}."
-                ),
-                ways=lambda r=r: _from_battery(bench, r),  # type: ignore[misc]
+                facts={"rail": rail.name, "mode": mode.name, "missing": missing, "users": users, "alive": alive},
+                ways=partial(_from_battery, bench, r),
             )
             break
 
@@ -135,17 +131,14 @@ def divider_pins(bench: TrialBench) -> Iterator[Found]:
                 severity="stop",
                 step="supply",
                 where=f"/parts/{p}",
-                title=f"{part.name} lifts its pin too high",
                 facts={
                     "highest_voltage": (top, "V"),
                     "pin_voltage": (pin, "V"),
                     "supply": (supply, "V"),
                     "pin_max": (supply + PIN_ABOVE_SUPPLY_V, "V"),
+                    "part": part.name,
+                    "reader": reader.name,
                 },
-                sentence=(
-                    f"At {show(top, 'V')} it puts {show(pin, 'V')} on a pin of {reader.name}, which runs on {show(supply, 'V')} and "
-                    f"stands {show(supply + PIN_ABOVE_SUPPLY_V, 'V')}."
-                ),
                 ways=lambda p=p, part=part, share=0.9 * supply / top: [_lower_pin(p, part, share)],  # type: ignore[misc]
             )
         yield from _feeds_unpowered(bench, p, part, reader, top)
@@ -185,11 +178,6 @@ def _feeds_unpowered(bench: TrialBench, p: int, part: Part, reader: Part, top: f
         severity="fix",
         step="supply",
         where=f"/parts/{p}",
-        title=f"{part.name} feeds a chip without power",
-        facts={"leak": (leak, "A")},
-        sentence=(
-            f"While {mode.name.lower()} {reader.name} has no power, and {part.name} pushes {show(leak, 'A')} into its pin: noise, a "
-            "half-awake chip, a battery that never rests. Gate it, or raise its resistors and hold the pin with a capacitor."
-        ),
+        facts={"leak": (leak, "A"), "part": part.name, "mode": mode.name, "reader": reader.name},
         ways=lambda: [Remedy(label=f"Gate {part.name}", patch=patch)],
     )

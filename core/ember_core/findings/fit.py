@@ -16,6 +16,7 @@ from ..figures import PatchOperation, Remedy
 from ..making import clearance_mm, least_clearance_mm
 from ..measures.bench import TrialBench
 from ..quantities import show
+from ..words import Said
 from .found import Found
 
 MOST_GAPS = 12
@@ -30,22 +31,18 @@ def process_clearance(bench: TrialBench) -> Iterator[Found]:
     usual, least = clearance_mm(case.model_copy(update={"clearance_mm": None})), least_clearance_mm(case)
     if case.clearance_mm is None or case.clearance_mm >= least - TOUCH_MM:
         return
-    coated = " with its coat on" if case.finish == "coated" else ""
     yield Found(
         code="clearance",
         severity="fix",
         step="fit",
         where="/enclosure/clearance_mm",
-        title="The clearance is less than the process holds",
         facts={
             "clearance": (case.clearance_mm, "mm"),
             "clearance_min": (least, "mm"),
             "clearance_usual": (usual, "mm"),
+            "process": case.process,
+            "coated": case.finish == "coated",
         },
-        sentence=(
-            f"{show(case.clearance_mm, 'mm')} a side is planned; {case.process} parts come out too tight{coated} below "
-            f"{show(least, 'mm')}, and {show(usual, 'mm')} is usual. Sanding, smoothing and coating move surfaces too."
-        ),
         ways=lambda: [
             Remedy(label=f"Plan {show(usual, 'mm')} a side", patch=[replace("/enclosure/clearance_mm", usual)])
         ],
@@ -64,17 +61,12 @@ def pouch_swelling(bench: TrialBench) -> Iterator[Found]:
         severity="fix",
         step="fit",
         where="/battery/swelling",
-        title="The pouch has no room to swell",
         facts={
             "thickness": (thickness, "mm"),
             "swelling": (battery.swelling * thickness, "mm"),
             "wanted": (wanted, "mm"),
+            "cell": battery.cell.name,
         },
-        sentence=(
-            f"{battery.cell.name} is {show(thickness, 'mm')} thick and has {show(battery.swelling * thickness, 'mm')} to "
-            f"grow; with age a pouch swells by about a tenth, {show(wanted, 'mm')}. Nothing sharp or hot against it, "
-            "and no screw that can reach it."
-        ),
         ways=lambda: [
             Remedy(label=f"Keep {show(wanted, 'mm')} free", patch=[replace("/battery/swelling", ENOUGH_SWELLING)])
         ],
@@ -90,26 +82,30 @@ def gaps(bench: TrialBench) -> Iterator[Found]:
         body = fit.placed[contact.first]
         other = fit.placed[contact.second] if not contact.side else None
         swollen = next((b for b in (body, other) if b is not None and b.swelling_mm), None)
-        because = ""
+        swells_mm = None
         if (
             swollen
             and contact.axis == swollen.swelling_axis
             and contact.gap_mm + swollen.swelling_mm >= contact.needed_mm
         ):
-            because = f" once the pouch has swollen by {show(swollen.swelling_mm, 'mm')}"
+            swells_mm = swollen.swelling_mm
         collides = contact.gap_mm < 0
-        if collides:
-            along = "" if contact.corner else f" along {AXES[contact.axis]}"
-            how = f"reaches {show(-contact.gap_mm, 'mm')} into {second}{along}"
-        else:
-            how = f"has {show(contact.gap_mm, 'mm')} to {second} and needs {show(contact.needed_mm, 'mm')}"
         yield Found(
-            code="swelling-room" if because else "collision" if collides else "tight-gap",
+            code="swelling-room" if swells_mm else "collision" if collides else "tight-gap",
+            words="gaps",
             severity="fix" if collides else "watch",
             step="fit",
             where=body.pointer,
-            title=f"{first} and {second} {'collide' if collides else 'are too close'}",
-            sentence=f"{first} {how}{because}.",
+            facts={
+                "first": first,
+                "second": second,
+                "collides": collides,
+                "overlap": (-contact.gap_mm, "mm"),
+                "axis": None if contact.corner else AXES[contact.axis],
+                "gap": (contact.gap_mm, "mm"),
+                "needed": (contact.needed_mm, "mm"),
+                "swollen": (swells_mm, "mm"),
+            },
             ways=lambda contact=contact: [_make_room(bench, contact), _film(bench, contact), _left_off(bench, contact)],  # type: ignore[misc]
         )
 
@@ -141,9 +137,13 @@ def copies_of_a_part(bench: TrialBench) -> Iterator[Found]:
                     severity="fix",
                     step="fit",
                     where=body.pointer,
-                    title=f"The {count} of {body.name} lie in one another",
-                    facts={"pitch": (pitch, "mm"), "needed": (needed, "mm")},
-                    sentence=f"They follow each other every {show(pitch, 'mm')} along {axis}, and each is {show(needed, 'mm')} long there.",
+                    facts={
+                        "pitch": (pitch, "mm"),
+                        "needed": (needed, "mm"),
+                        "count": count,
+                        "body": body.name,
+                        "axis": axis,
+                    },
                     ways=lambda body=body, axis=axis, needed=needed: [_wider_pitch(bench, body.pointer, axis, needed)],  # type: ignore[misc]
                 )
         each = len(body.pieces) // count
@@ -159,9 +159,11 @@ def copies_of_a_part(bench: TrialBench) -> Iterator[Found]:
                 severity="fix",
                 step="fit",
                 where=body.pointer,
-                title=f"{outside} of {count} {body.name} do not fit",
-                facts={"outside": (outside, ""), "copies": (count, "")},
-                sentence=f"Of {show(count, '')} {body.name} {show(outside, '')} reach into a wall or lie outside: fewer, a closer pitch, other rows, or a larger case.",
+                facts={
+                    "outside": (outside, ""),
+                    "copies": (count, ""),
+                    "body": body.name,
+                },
             )
 
 
@@ -178,14 +180,7 @@ def no_way_through(bench: TrialBench) -> Iterator[Found]:
     for p, part in enumerate(bench.design.parts):
         if not part.outside or part.way is not None:
             continue
-        yield Found(
-            code="no-way-through",
-            severity="watch",
-            step="fit",
-            where=f"/parts/{p}",
-            title=f"Nothing lets the wire of {part.name} out",
-            sentence=f"{part.name} hangs outside, and no gland or connector is named by which its wire goes through the wall: it takes room in the wall and inside.",
-        )
+        yield Found(code="no-way-through", severity="watch", step="fit", where=f"/parts/{p}", facts={"part": part.name})
 
 
 FILMS_MM = (0.5, 0.3, 0.2, 0.1, 0.05)
@@ -316,17 +311,17 @@ def outer_size(bench: TrialBench) -> Iterator[Found]:
         sorted(outer, reverse=True), sorted(limit, reverse=True), ("longest", "middle", "shortest"), strict=True
     )
     over = {side: o - m for o, m, side in turned if o > m + TOUCH_MM}
-    said = " and ".join(f"{show(excess, 'mm')} along its {side} side" for side, excess in over.items())
+    beyond = [Said(f"along-its-side.{side}", {side: (excess, "mm")}) for side, excess in over.items()]
     extra, _ = swelling_mm(bench.design)
     yield Found(
         code="case-too-large",
         severity="fix",
         step="fit",
         where="/enclosure/outer_mm",
-        title="The case is larger than the brief",
-        facts={side: (excess, "mm") for side, excess in over.items()} | ({"swelling": (extra, "mm")} if extra else {}),
-        sentence=f"The case exceeds the brief by {said}"
-        + (f"; the pouch's swelling takes {show(extra, 'mm')}." if extra else "."),
+        facts={
+            "beyond": beyond,
+            "swelling": (extra or None, "mm"),
+        },
     )
 
 
@@ -336,17 +331,15 @@ def openings(bench: TrialBench) -> Iterator[Found]:
     through = [b.name for b in bench.fit.placed if b.through is not None]
     if exposure == "dry" or not through:
         return
-    names = ", ".join(through[:3]) + (f" and {len(through) - 3} more" if len(through) > 3 else "")
-    how = (
-        "needs a gasket, a window that is glued in, or a plug of its own, and a sealed case has no vents"
-        if exposure == "sealed"
-        else "needs a lip, a cover or a place that faces down"
-    )
     yield Found(
         code="openings",
         severity="watch",
         step="fit",
         where="/brief/exposure",
-        title=f"{len(through)} {'opening lets' if len(through) == 1 else 'openings let'} water in",
-        sentence=f"The brief says {exposure}, and {names} go{'es' if len(through) == 1 else ''} through the case: each {how}.",
+        facts={
+            "through_count": len(through),
+            "through": through,
+            "exposure": exposure,
+            "more": len(through) - 3 if len(through) > 3 else None,
+        },
     )

@@ -16,6 +16,7 @@ from ..measures.edits import set_current
 from ..quantities import show
 from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c
 from ..thermal.materials import CELL_MAX_C, MATERIALS, softest
+from ..words import Said
 from .found import Found
 from .refill import fitting, instead
 
@@ -31,31 +32,27 @@ def too_warm_in_use(bench: TrialBench) -> Iterator[Found]:
     limit = min(softening, cell)
     if warm.running_c <= limit:
         return
-    what = f"{plastic} softens at" if softening <= cell else f"{design.battery.cell.name} stands"
     mode, m = design.modes[warm.hottest_mode], warm.hottest_mode
     cause, watts = _hottest(bench, m)
-    days = bench.warmest_days(m)
     yield Found(
         code="too-warm",
         verdict="heat",
         severity="fix",
         step="charge",
         where=f"/modes/{m}",
-        title=f"{mode.name} warms the case too much",
         facts={
             "power": (float(warm.mode_w[m]), "W"),
             "cause_power": (watts, "W"),
             "surroundings": (design.brief.hottest_c, "°C"),
             "temperature": (warm.running_c, "°C"),
             "limit": (limit, "°C"),
+            "mode": mode.name,
+            "cause": cause,
+            "plastic": plastic if softening <= cell else None,
+            "cell": design.battery.cell.name,
+            "days": bench.warmest_days(m),
+            "sun": (warm.shell.sun_w if warm.shell.sun_w > 0 else None, "W"),
         },
-        sentence=(
-            f"{mode.name} burns {show(float(warm.mode_w[m]), 'W')} in the closed case, most of it in {cause} ({show(watts, 'W')}): "
-            f"on a day of {show(design.brief.hottest_c, '°C')} it gets {show(warm.running_c, '°C')} inside, and {what} {show(limit, '°C')}. "
-            "Less current, vents, a larger case, or a better converter."
-            + (f" It is warmest like that on {days}." if days else "")
-            + (f" The sun adds {show(warm.shell.sun_w, 'W')} from outside." if warm.shell.sun_w > 0 else "")
-        ),
         ways=lambda: [*_cooler(bench), *(_other_plastics(bench, warm.running_c) if softening <= cell else [])],
     )
 
@@ -91,24 +88,21 @@ def too_hot_to_touch(bench: TrialBench) -> Iterator[Found]:
     limit, contact = worst.limit_c, worst.contact
     if worst.degrees_c <= limit:
         return
-    when = "charging" if worst.mode is None else design.modes[worst.mode].name.lower()
-    spot = f"the spot over {worst.over}" if worst.over else "its outside"
     yield Found(
         code="touch-limit",
         verdict="heat",
         severity="fix",
         step="charge",
         where="/enclosure/carried",
-        title="Too hot to touch",
         facts={
             "outside": (worst.degrees_c, "°C"),
             "limit": (limit, "°C"),
             "surroundings": (worst.surroundings_c, "°C"),
+            "over": worst.over,
+            "mode": None if worst.mode is None else design.modes[worst.mode].name,
+            "plastic": design.enclosure.plastic,
+            "contact": contact,
         },
-        sentence=(
-            f"Where it is {show(worst.surroundings_c, '°C')} around it {spot} gets {show(worst.degrees_c, '°C')} ({when}), and {design.enclosure.plastic} "
-            f"{contact} may be at {show(limit, '°C')} at most: above that it burns."
-        ),
         ways=lambda: [
             *(_cooler_charger(bench, worst.degrees_c, limit) if worst.mode is None else []),
             *(_away(bench, next(n.pointer for n in warm.nodes if n.name == worst.over), None) if worst.over else []),
@@ -124,10 +118,10 @@ def part_too_hot(bench: TrialBench) -> Iterator[Found]:
     for i, node in enumerate(warm.nodes):
         if node.kind != "part":
             continue
-        cases = [(float(warm.node_c[i, m]), float(warm.node_w[i, m]), design.modes[m].name.lower()) for m in used]
+        cases = [(float(warm.node_c[i, m]), float(warm.node_w[i, m]), design.modes[m].name) for m in used]
         if warm.charging_node_c is not None:
-            cases.append((float(warm.charging_node_c[i]), float(warm.meanwhile_w[i]), "charging"))
-        worst, watts, when = max(cases, default=(-300.0, 0.0, ""))
+            cases.append((float(warm.charging_node_c[i]), float(warm.meanwhile_w[i]), ""))
+        worst, watts, mode = max(cases, default=(-300.0, 0.0, ""))
         if worst <= node.limit_c:
             continue
         yield Found(
@@ -136,12 +130,13 @@ def part_too_hot(bench: TrialBench) -> Iterator[Found]:
             severity="fix" if worst > node.limit_c + FAR_TOO_HOT_K else "watch",
             step="charge",
             where=node.pointer,
-            title=f"{node.name} gets too hot",
-            facts={"power": (watts, "W"), "temperature": (worst, "°C"), "limit": (node.limit_c, "°C")},
-            sentence=(
-                f"While {when} it burns {show(watts, 'W')} on a small surface: about {show(worst, '°C')}, where most "
-                f"parts stand {show(node.limit_c, '°C')}. More copper or a heat sink, and away from the cell."
-            ),
+            facts={
+                "power": (watts, "W"),
+                "temperature": (worst, "°C"),
+                "limit": (node.limit_c, "°C"),
+                "node": node.name,
+                "mode": mode,
+            },
         )
 
 
@@ -155,7 +150,7 @@ def warm_neighbour(bench: TrialBench) -> Iterator[Found]:
     cell = next(i for i, n in enumerate(warm.nodes) if n.kind == "cell")
     used = [m for m in range(len(design.modes)) if bench.usual.shares[m] > 0]
     found = [
-        (float(warm.node_c[cell, m]), float(warm.inside_c[m]), CELL_MAX_C[design.battery.cell.chemistry], design.modes[m].name.lower(),
+        (float(warm.node_c[cell, m]), float(warm.inside_c[m]), CELL_MAX_C[design.battery.cell.chemistry], design.modes[m].name,
          warm.cell_from_k[:, m]) for m in used
     ]  # fmt: skip
     if warm.charging_node_c is not None and warm.charging_c is not None and warm.charging_cell_from_k is not None:
@@ -164,36 +159,33 @@ def warm_neighbour(bench: TrialBench) -> Iterator[Found]:
                 float(warm.charging_node_c[cell]),
                 warm.charging_c,
                 CELL_CHARGE_MAX_C,
-                "charging",
+                "",
                 warm.charging_cell_from_k,
             )
         )
     if not found:
         return
-    cell_c, air_c, limit, when, by = max(found, key=lambda x: (x[0] > x[2], float(x[4].max())))
+    cell_c, air_c, limit, mode, by = max(found, key=lambda x: (x[0] > x[2], float(x[4].max())))
     hot = int(np.argmax(by))
     over = cell_c > limit and air_c <= limit
     if not over and by[hot] < WARMED_K:
         return
     node = warm.nodes[hot]
-    what = "may be charged up to" if when == "charging" else "stands"
     yield Found(
         code="warm-neighbour",
         verdict="heat",
         severity="fix" if over else "watch",
         step="fit",
         where=node.pointer,
-        title=f"{node.name} warms the cell",
         facts={
             "warmed": (float(by[hot]), "K"),
             "temperature": (cell_c, "°C"),
             "limit": (limit, "°C"),
             "air": (air_c, "°C"),
+            "node": node.name,
+            "mode": mode,
+            "cell": design.battery.cell.name,
         },
-        sentence=(
-            f"While {when} the cell gets {show(cell_c, '°C')} in air of {show(air_c, '°C')}: {show(float(by[hot]), 'K')} come from {node.name} right beside it. "
-            f"{design.battery.cell.name} {what} {show(limit, '°C')}, and ages twice as fast for every ten kelvin. Keep them apart."
-        ),
         ways=lambda: [*_away(bench, node.pointer, "/battery"), *(_gentler(bench) if node.kind == "charger" else [])],
     )
 
@@ -206,10 +198,10 @@ def wall_spot(bench: TrialBench) -> Iterator[Found]:
         return
     used = np.flatnonzero(bench.usual.shares > 0).tolist()
     for i, (node, spots) in enumerate(zip(warm.nodes, warm.spot_c.tolist(), strict=True)):
-        degrees = [(spots[m], design.modes[m].name.lower()) for m in used]
+        degrees = [(spots[m], design.modes[m].name) for m in used]
         if warm.charging_spot_c is not None:
-            degrees.append((float(warm.charging_spot_c[i]), "charging"))
-        worst, when = max(degrees, default=(0.0, ""))
+            degrees.append((float(warm.charging_spot_c[i]), ""))
+        worst, mode = max(degrees, default=(0.0, ""))
         if worst <= softens:
             continue
         yield Found(
@@ -218,17 +210,19 @@ def wall_spot(bench: TrialBench) -> Iterator[Found]:
             severity="fix",
             step="fit",
             where=node.pointer,
-            title=f"{node.name} softens the wall",
-            facts={"spot": (worst, "°C"), "limit": (softens, "°C")},
-            sentence=(
-                f"While {when} the wall right over {node.name} gets about {show(worst, '°C')}, and {plastic} softens at "
-                f"{show(softens, '°C')}. Air between, or a wall that spreads the heat."
-            ),
+            facts={
+                "spot": (worst, "°C"),
+                "limit": (softens, "°C"),
+                "node": node.name,
+                "mode": mode,
+                "plastic": plastic,
+            },
             ways=lambda node=node, worst=worst: [  # type: ignore[misc]
-                *(_cooler_charger(bench, worst, softens) if node.kind == "charger" else []), *_away(bench, node.pointer, None),
+                *(_cooler_charger(bench, worst, softens) if node.kind == "charger" else []),
+                *_away(bench, node.pointer, None),
                 *_other_plastics(bench, worst),
             ],
-        )  # fmt: skip
+        )
 
 
 def _away(bench: TrialBench, pointer: str, other: str | None) -> Iterator[Remedy]:
@@ -282,17 +276,16 @@ def vents_let_water_in(bench: TrialBench) -> Iterator[Found]:
         severity="fix",
         step="charge",
         where="/enclosure/vents",
-        title="The vents let water in",
-        sentence=f"It is to be {brief.exposure}, and it has vents. Close them, and get rid of the heat through the walls.",
+        facts={"exposure": brief.exposure},
         ways=lambda: [Remedy(label="Close the vents", patch=[replace("/enclosure/vents", None)])],
     )
 
 
-def _hottest(bench: TrialBench, mode: int) -> tuple[str, float]:
+def _hottest(bench: TrialBench, mode: int) -> tuple[str | Said, float]:
     """(name, mean power [W]) of the part or the stage that burns most in a mode."""
     state = bench.usual
     part_w, stage_w = state.half.part_w @ state.in_mode[mode], state.half.stage_loss @ state.in_mode[mode]
-    burnt = [("the battery itself", 0.0)]
+    burnt: list[tuple[str | Said, float]] = [(Said("place.battery"), 0.0)]
     burnt += [(p.name, float(w)) for p, w in zip(bench.design.parts, part_w, strict=True) if not p.burns_outside]
     burnt += [(s.name, float(w)) for s, w in zip(state.tree.stages, stage_w, strict=True)]
     return max(burnt, key=lambda b: b[1])
@@ -330,7 +323,6 @@ def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
     around = charging_range_c(design)[1]
     if warm.charging_c <= limit:
         return
-    what = f"{plastic} softens at" if softening <= CELL_CHARGE_MAX_C else "a lithium cell may be charged up to"
     room = limit - SPARE_C - around
     yield Found(
         code="charging-too-warm",
@@ -338,20 +330,16 @@ def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
         severity="fix",
         step="charge",
         where="/charger/program_ohm",
-        title="Charging warms the cell too much",
         facts={
             "power": (hot.heat_w, "W"),
             "charge_current": (hot.current_a, "A"),
             "temperature": (warm.charging_c, "°C"),
             "surroundings": (around, "°C"),
             "limit": (limit, "°C"),
+            "charger": charger.name,
+            "linear": charger.topology == "linear",
+            "plastic": plastic if softening <= CELL_CHARGE_MAX_C else None,
         },
-        sentence=(
-            f"{charger.name} burns {show(hot.heat_w, 'W')} of what the port gives, "
-            f"{'a linear charger' if charger.topology == 'linear' else 'a switching one'} at {show(hot.current_a, 'A')}; with the rest the closed "
-            f"case gets {show(warm.charging_c, '°C')} inside where it is {show(around, '°C')}, and {what} {show(limit, '°C')}. Charge slower, "
-            f"or with the charger outside the case{', or with a switching one' if charger.topology == 'linear' else ''}."
-        ),
         ways=lambda: [*_slower(bench, room), *_gentler(bench), *_cooler(bench)],
     )
 
@@ -397,14 +385,10 @@ def folds_back(bench: TrialBench) -> Iterator[Found]:
         severity="note",
         step="charge",
         where="/charger/program_ohm",
-        title="The charger folds its current back",
         facts={
             "charge_current": (result.set_a, "A"),
             "foldback": (charger.foldback_c, "°C"),
             "current_in_heat": (result.current_a, "A"),
+            "charger": charger.name,
         },
-        sentence=(
-            f"{charger.name} is set to {show(result.set_a, 'A')}, and its junction is at {show(charger.foldback_c, '°C')} with {show(result.current_a, 'A')} "
-            "already: the time to full is reckoned with that. More copper under it, or less current, spares it the heat."
-        ),
     )

@@ -35,15 +35,7 @@ def nothing_holds(bench: TrialBench) -> Iterator[Found]:
             if made:
                 yield Remedy(label=f"{label}: {len(made)}", patch=[add("/enclosure/fastenings/-", f) for f in made])
 
-    yield Found(
-        code="nothing-holds",
-        severity="note",
-        step="fit",
-        where="/enclosure/fastenings",
-        title="Nothing holds the case together yet",
-        sentence="Screws, inserts, nuts and snaps take room, and what is inside has to leave it free: give them theirs before the first print.",
-        ways=ways,
-    )
+    yield Found(code="nothing-holds", severity="note", step="fit", where="/enclosure/fastenings", ways=ways)
 
 
 def loose_lid(bench: TrialBench) -> Iterator[Found]:
@@ -65,14 +57,13 @@ def loose_lid(bench: TrialBench) -> Iterator[Found]:
     if wall >= needed:
         return
     yield Found(
-        code="loose-lid", severity="watch", step="fit", where="/enclosure/joint", title="Nothing keeps the lid in its place",
+        code="loose-lid",
+        severity="watch",
+        step="fit",
+        where="/enclosure/joint",
         facts={"wall": (wall, "mm"), "needed": (needed, "mm")},
-        sentence=(
-            f"A rim that goes into a recess wants a wall of {show(needed, 'mm')}, and the thinnest side has {show(wall, 'mm')}: both pieces meet flat, and slide on each "
-            "other until something holds them."
-        ),
         ways=lambda: [Remedy(label="They meet flat, as planned", patch=[replace("/enclosure/joint", "flat")])],
-    )  # fmt: skip
+    )
 
 
 def no_groove(bench: TrialBench) -> Iterator[Found]:
@@ -99,11 +90,13 @@ def no_groove(bench: TrialBench) -> Iterator[Found]:
         return [Remedy(label=f"A cord of {show(thinner, 'mm')}", patch=[replace("/enclosure/seal", seal)])]
 
     yield Found(
-        code="no-groove", severity="fix", step="fit", where="/enclosure/seal/cord_mm", title="The groove of the seal has no room",
+        code="no-groove",
+        severity="fix",
+        step="fit",
+        where="/enclosure/seal/cord_mm",
         facts={"cord": (cord, "mm"), "wall": (wall, "mm"), "needed": (needed, "mm")},
-        sentence=f"A cord of {show(cord, 'mm')} wants a groove with a wall on either side, {show(needed, 'mm')} in all, and the thinnest side has {show(wall, 'mm')}.",
         ways=ways,
-    )  # fmt: skip
+    )
 
 
 def gives_way(bench: TrialBench) -> Iterator[Found]:
@@ -112,18 +105,13 @@ def gives_way(bench: TrialBench) -> Iterator[Found]:
     held = [(i, f) for i, f in enumerate(case.fastenings) if f.kind != "cradle"]
     if not MATERIALS[case.plastic].flexible or not held:
         return
-    names = held[0][1].name + (f" and {len(held) - 1} more" if len(held) > 1 else "")
     rigid = ("PETG", "ABS")
     yield Found(
         code="gives-way",
         severity="watch",
         step="fit",
         where=f"/enclosure/fastenings/{held[0][0]}",
-        title=f"{case.plastic} does not hold what holds it",
-        sentence=(
-            f"{case.plastic} bends: threads and inserts pull out of it and snaps let go. {names} would hold in a stiffer material; a lid that is stretched over its rim holds "
-            f"in {case.plastic} by itself."
-        ),
+        facts={"plastic": case.plastic, "held": held[0][1].name, "more": len(held) - 1 or None},
         ways=lambda: [Remedy(label=f"A case of {p}", patch=[replace("/enclosure/plastic", p)]) for p in rigid],
     )
 
@@ -142,12 +130,13 @@ def thin_posts(bench: TrialBench) -> Iterator[Found]:
             severity="watch",
             step="fit",
             where=f"/enclosure/fastenings/{i}",
-            title=f"{held.name} is too thin",
-            facts={"wide": (wide, "mm"), "least": (least, "mm")},
-            sentence=(
-                f"{held.name} is {show(wide, 'mm')} wide; around {held.thread} it splits below {show(least, 'mm')}, "
-                f"and {usual:g} mm are usual."
-            ),
+            facts={
+                "wide": (wide, "mm"),
+                "least": (least, "mm"),
+                "held": held.name,
+                "thread": held.thread,
+                "usual": (usual, "mm"),
+            },
             ways=lambda i=i, held=held, usual=usual: [_as_wide(i, held, usual)],  # type: ignore[misc]
         )
 
@@ -175,18 +164,18 @@ def sharp_near_pouch(bench: TrialBench) -> Iterator[Found]:
         gap = _gap(post, cell)
         if gap >= FROM_A_POUCH_MM - 1e-6:
             continue
-        apart = f"is {show(gap, 'mm')} from" if gap >= 0 else f"reaches {show(-gap, 'mm')} into"
         yield Found(
             code="sharp-near-pouch",
             severity="fix",
             step="fit",
             where=f"/enclosure/fastenings/{i}",
-            title=f"{held.name} can reach the pouch",
-            facts={"gap": (abs(gap), "mm"), "wanted": (FROM_A_POUCH_MM, "mm")},
-            sentence=(
-                f"{held.name} {apart} {battery.cell.name}, with the room to swell counted. A pouch that metal has pierced burns: keep "
-                f"{show(FROM_A_POUCH_MM, 'mm')} at least, and a screw no longer than its post."
-            ),
+            facts={
+                "gap": (abs(gap), "mm"),
+                "wanted": (FROM_A_POUCH_MM, "mm"),
+                "held": held.name,
+                "inside": gap < 0,
+                "cell": battery.cell.name,
+            },
             ways=lambda i=i, held=held: [_elsewhere(bench, i, held)],  # type: ignore[misc]
         )
 

@@ -15,7 +15,6 @@ from ..enclosure.placing import moved_free
 from ..enclosure.solids import SIDES, looks_to
 from ..figures import Remedy
 from ..measures.bench import TrialBench
-from ..quantities import show
 from .case import moved
 from .found import Found
 
@@ -29,21 +28,18 @@ def outside(bench: TrialBench) -> Iterator[Found]:
     """What lies outside, or partly, where no wall is in its way."""
     for one in bench.fit.beyond:
         body = bench.fit.placed[one.index]
-        known = math.isfinite(one.beyond_mm)
-        if one.side is not None:
-            how = f"goes through the {one.side}, and begins {show(one.beyond_mm, 'mm')} beyond the inside of that wall: nothing of it is inside"
-        else:
-            how = (
-                f"reaches {show(one.beyond_mm, 'mm')} out of the case, where no wall is in its way"
-                if known
-                else "has no room: the case is solid"
-            )
         yield Found(
-            code="outside-the-case", severity="fix", step="fit", where=body.pointer, title=f"{body.name} lies outside the case",
-            facts={"beyond": (one.beyond_mm, "mm")} if known else {},
-            sentence=f"{body.name} {how}.",
+            code="outside-the-case",
+            severity="fix",
+            step="fit",
+            where=body.pointer,
+            facts={
+                "beyond": (one.beyond_mm if math.isfinite(one.beyond_mm) else None, "mm"),
+                "body": body.name,
+                "side": one.side,
+            },
             ways=lambda body=body: [_to_its_side(bench, body) if body.through else _free_place(bench, body)],  # type: ignore[misc]
-        )  # fmt: skip
+        )
 
 
 def _free_place(bench: TrialBench, body: Placed) -> Remedy | None:
@@ -58,10 +54,13 @@ def closed_in(bench: TrialBench) -> Iterator[Found]:
     for first, holder in bench.fit.closed_in:
         body, around = bench.fit.placed[first], bench.fit.placed[holder]
         yield Found(
-            code="closed-in", severity="fix", step="fit", where=body.pointer, title=f"{body.name} cannot be put in",
-            sentence=f"{body.name} lies in a hollow of {around.name} that is closed all around: nothing leads into it.",
+            code="closed-in",
+            severity="fix",
+            step="fit",
+            where=body.pointer,
+            facts={"body": body.name, "around": around.name},
             ways=lambda body=body: [_free_place(bench, body)],  # type: ignore[misc]
-        )  # fmt: skip
+        )
 
 
 def open_case(bench: TrialBench) -> Iterator[Found]:
@@ -70,12 +69,12 @@ def open_case(bench: TrialBench) -> Iterator[Found]:
     if side is None or shape is None:
         return
     yield Found(
-        code="open-case", severity="fix", step="fit", where="/enclosure/shape", title="The case of the file is open",
-        sentence=(
-            f"{shape.name} has no wall at the {side}, and whether everything goes under what closes it is not known: read the case with its lid in its place. "
-            "Until then it ends at a plane there."
-        ),
-    )  # fmt: skip
+        code="open-case",
+        severity="fix",
+        step="fit",
+        where="/enclosure/shape",
+        facts={"shape": shape.name, "side": side},
+    )
 
 
 def off_its_board(bench: TrialBench) -> Iterator[Found]:
@@ -87,11 +86,16 @@ def off_its_board(bench: TrialBench) -> Iterator[Found]:
         if under is None or apart <= OFF_MM:
             continue
         yield Found(
-            code="off-its-board", severity="fix", step="fit", where=f"{body.pointer}/body/on", title=f"{body.name} does not sit on {under.name}",
-            facts={"apart": (apart, "mm")},
-            sentence=f"{body.name} is said to sit on {under.name}, and is {show(apart, 'mm')} off it.",
-            ways=lambda body=body, under=under: [_onto(bench, body, under), Remedy(label=f"It does not sit on {under.name}", patch=[replace(f"{body.pointer}/body/on", None)])],  # type: ignore[misc]
-        )  # fmt: skip
+            code="off-its-board",
+            severity="fix",
+            step="fit",
+            where=f"{body.pointer}/body/on",
+            facts={"apart": (apart, "mm"), "body": body.name, "under": under.name},
+            ways=lambda body=body, under=under: [
+                _onto(bench, body, under),
+                Remedy(label=f"It does not sit on {under.name}", patch=[replace(f"{body.pointer}/body/on", None)]),
+            ],  # type: ignore[misc]
+        )
 
 
 def _onto(bench: TrialBench, body: Placed, under: Placed) -> Remedy | None:
@@ -109,21 +113,27 @@ def short_of_its_wall(bench: TrialBench) -> Iterator[Found]:
         plugged = any(z.kind == "plug" and looks_to(body.body, z.side) == body.through for z in body.body.zones)
         if way.short_mm > SHORT_MM:
             yield Found(
-                code="short-of-its-wall", severity="fix", step="fit", where=body.pointer, title=f"{body.name} does not reach its side",
-                facts={"gap": (way.short_mm, "mm")},
-                sentence=f"{body.name} shows or plugs through the {body.through}, and ends {show(way.short_mm, 'mm')} before that wall.",
+                code="short-of-its-wall",
+                severity="fix",
+                step="fit",
+                where=body.pointer,
+                facts={"gap": (way.short_mm, "mm"), "body": body.name, "through": body.through},
                 ways=lambda body=body: [_to_its_side(bench, body)],  # type: ignore[misc]
-            )  # fmt: skip
+            )
         elif plugged and way.behind_mm > PLUG_REACH_MM:
             yield Found(
-                code="plug-out-of-reach", severity="fix", step="fit", where=body.pointer, title=f"A plug does not reach {body.name}",
-                facts={"behind": (way.behind_mm, "mm"), "reach": (PLUG_REACH_MM, "mm")},
-                sentence=(
-                    f"{body.name} lies {show(way.behind_mm, 'mm')} behind the outer face of the {body.through}, and the body of a plug is "
-                    f"wider than its opening: beyond some {show(PLUG_REACH_MM, 'mm')} it does not go in all the way."
-                ),
+                code="plug-out-of-reach",
+                severity="fix",
+                step="fit",
+                where=body.pointer,
+                facts={
+                    "behind": (way.behind_mm, "mm"),
+                    "reach": (PLUG_REACH_MM, "mm"),
+                    "body": body.name,
+                    "through": body.through,
+                },
                 ways=lambda body=body: [_to_its_side(bench, body)],  # type: ignore[misc]
-            )  # fmt: skip
+            )
 
 
 def _to_its_side(bench: TrialBench, body: Placed) -> Remedy | None:

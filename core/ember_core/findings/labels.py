@@ -18,6 +18,7 @@ from ..making import making_of
 from ..measures.bench import TrialBench
 from ..numeric import Array
 from ..quantities import show
+from ..words import Fact
 from .found import Found
 
 EDGE_MM = 1.0  # letters stay so far off the edge of their side
@@ -32,16 +33,15 @@ def labels(bench: TrialBench) -> Iterator[Found]:
         yield from _where(bench, label, pointer)
         if missing := missing_letters(label.text):
             yield _found(
-                "label-letters", "fix", pointer, f"“{label.text}” has signs without a shape", {},
-                f"The font of the case has no {' '.join(missing)}: those signs are left out of the file.", [],
+                "label-letters", "fix", pointer, label, {"missing": " ".join(missing)}, [],
             )  # fmt: skip
 
 
 def _found(
-    code: str, severity: Severity, where: str, title: str, facts: dict[str, tuple[float, str]], sentence: str, ways: list[Remedy]
+    code: str, severity: Severity, where: str, label: CaseLabel, facts: dict[str, Fact], ways: list[Remedy]
 ) -> Found:  # fmt: skip
     return Found(
-        code=code, severity=severity, step="fit", where=where, title=title, facts=facts, sentence=sentence,
+        code=code, severity=severity, step="fit", where=where, facts={"letters": label.text, "side": label.side, **facts},
         ways=lambda: [*ways, Remedy(label="Without the letters", patch=[remove(where)])],
     )  # fmt: skip
 
@@ -61,11 +61,9 @@ def _deep(bench: TrialBench, label: CaseLabel, pointer: str) -> Iterator[Found]:
             0, Remedy(label=f"Only {show(less, 'mm')} deep", patch=[replace(f"{pointer}/depth_mm", value=less)])
         )
     yield _found(
-        "label-deep", "fix" if left < making.least_wall - TOUCH_MM else "watch", pointer,
-        f"“{label.text}” is cut deep into its wall", {"left": (left, "mm"), "wanted": (making.wall, "mm")},
-        f"The {label.side} wall is {show(wall, 'mm')}, the letters are {show(label.depth_mm, 'mm')} deep: "
-        + (f"{show(left, 'mm')} are left behind them" if left > 0 else "they go right through it, and their inner parts fall out")
-        + f"; {case.process} holds {show(making.wall, 'mm')} or more as a rule.",
+        "label-deep", "fix" if left < making.least_wall - TOUCH_MM else "watch", pointer, label,
+        {"left": (left if left > 0 else None, "mm"), "wanted": (making.wall, "mm"), "wall": (wall, "mm"), "depth": (label.depth_mm, "mm"),
+         "process": case.process},
         ways,
     )  # fmt: skip
 
@@ -78,8 +76,7 @@ def _fine(bench: TrialBench, label: CaseLabel, pointer: str) -> Iterator[Found]:
         return
     high = round(least / STROKE, 2)
     yield _found(
-        "label-fine", "watch", pointer, f"“{label.text}” is fine print", {"stroke": (stroke, "mm"), "wanted": (least, "mm")},
-        f"Its strokes are about {show(stroke, 'mm')} wide, and {case.process} draws {show(least, 'mm')} well: they blur or fail.",
+        "label-fine", "watch", pointer, label, {"stroke": (stroke, "mm"), "wanted": (least, "mm"), "process": case.process},
         [Remedy(label=f"Letters of {show(high, 'mm')}", patch=[replace(f"{pointer}/height_mm", value=high)])],
     )  # fmt: skip
 
@@ -102,8 +99,8 @@ def _where(bench: TrialBench, label: CaseLabel, pointer: str) -> Iterator[Found]
             smaller_patch = [replace(f"{pointer}/height_mm", value=smaller), replace(f"{pointer}/at_mm", value=None)]
             ways.append(Remedy(label=f"Letters of {show(smaller, 'mm')} in the middle", patch=smaller_patch))
         yield _found(
-            "label-off-its-side", "fix", pointer, f"“{label.text}” does not fit on the {label.side}", {"over": (over, "mm")},
-            f"The letters take {show(float((high - low)[0]), 'mm')} × {show(float((high - low)[1]), 'mm')} and run {show(over, 'mm')} over the flat of the {label.side} side.",
+            "label-off-its-side", "fix", pointer, label,
+            {"over": (over, "mm"), "wide": (float((high - low)[0]), "mm"), "high": (float((high - low)[1]), "mm")},
             ways,
         )  # fmt: skip
     for body in bench.fit.placed:
@@ -111,14 +108,12 @@ def _where(bench: TrialBench, label: CaseLabel, pointer: str) -> Iterator[Found]
             _overlap(np.delete(points, axis, axis=1), low, high) for points in opening_corners(body, case)
         ):
             yield _found(
-                "label-over-opening", "fix", pointer, f"“{label.text}” meets the opening of {body.name}", {},
-                f"The letters on the {label.side} run across the opening for {body.name}: what of them lies there is cut away.", [],
+                "label-over-opening", "fix", pointer, label, {"body": body.name}, [],
             )  # fmt: skip
             break
     if axis < 2 and low[1] < split_mm(case) < high[1]:
         yield _found(
-            "label-over-joint", "watch", pointer, f"“{label.text}” runs across the joint", {"height": (split_mm(case), "mm")},
-            f"The case comes apart at {show(split_mm(case), 'mm')}, through the letters: both halves of them meet only as well as the pieces do.", [],
+            "label-over-joint", "watch", pointer, label, {"height": (split_mm(case), "mm")}, [],
         )  # fmt: skip
 
 

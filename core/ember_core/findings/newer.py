@@ -28,12 +28,7 @@ def newer_figures(bench: TrialBench) -> Iterator[Found]:
             severity="note",
             step="draw" if isinstance(item, Part) else "supply",
             where=where,
-            title=f"Newer figures for {item.name}",
-            sentence=(
-                f"{item.name} was placed with edition {item.origin.edition} of its catalogue entry, which is now at edition "
-                f"{entry.edition}. The design keeps the old figures until you take the new ones."
-                + ("" if patch else " The new ones have no longer all the states that your modes use.")
-            ),
+            facts={"item": item.name, "edition": item.origin.edition, "now": entry.edition, "patch": bool(patch)},
             ways=(lambda patch=patch: [Remedy(label="Take the new figures", patch=patch)]) if patch else None,  # type: ignore[misc]
         )
 

@@ -28,23 +28,20 @@ def plugged_in_surge(bench: TrialBench) -> Iterator[Found]:
     for p, part in enumerate(design.parts):
         if part.plugged_by_user and not any(u.part == part.id for m in design.modes for u in m.uses):
             yield Found(
-                code="not-counted",
-                severity="watch",
-                step="draw",
-                where=f"/parts/{p}",
-                title=f"{part.name} is counted nowhere",
-                sentence=f"{part.name} is plugged in by the user and no mode uses it. Add it to the modes in which it may be plugged in.",
+                code="not-counted", severity="watch", step="draw", where=f"/parts/{p}", facts={"part": part.name}
             )
 
 
 NOTHING_V = 1e-2
 
 
-def _falls(rail: str, sag: Droop) -> str:
-    before, lowest = show(sag.before_v, "V"), show(sag.lowest_v, "V")
+def _how(sag: Droop) -> str:
+    """Which of its sentences a transient gets: what the stage before it can't give, or how far the rail falls."""
+    if sag.stage:
+        return "asked"
     if sag.lowest_v < NOTHING_V:
-        return f"{rail} falls from {before} to next to nothing"
-    return f"{rail} has {lowest}" if before == lowest else f"{rail} falls from {before} to {lowest}"
+        return "nothing"
+    return "low" if show(sag.before_v, "V") == show(sag.lowest_v, "V") else "falls"
 
 
 def _worst(droops: list[Droop], margin: Callable[[Droop], float]) -> dict[int, Droop]:
@@ -66,28 +63,31 @@ def _droops(bench: TrialBench, *, plugged: bool) -> Iterator[Found]:
     for p, sag in (cold | usual).items():
         part, rail, mode = design.parts[p], design.supply.rails[sag.rail], design.modes[sag.mode]
         stages = {s.id: s.name for s in design.supply.stages}
-        how = (
-            f"{stages[sag.stage]} is asked for {show(sag.beyond_a, 'A')} more than it gives"
-            if sag.stage
-            else f"{_falls(rail.name, sag)}, and {show(sag.needs_v, 'V')} are needed"
-        )
-        frost = "" if p in usual else f"At {show(design.brief.coldest_c, '°C')}, "
-        when = f"{'Plugged in at' if plugged else 'At'} {show(sag.charge, 'share')} charge"
-        when = f"{frost}{when[0].lower()}{when[1:]}" if frost else when
-        cure = f"; {show(sag.capacitor_f, 'F')} at the part carry it" if sag.capacitor_f else ""
         yield Found(
             code="surge" if plugged else "peak-sags",
+            words="droops",
             severity="fix",
             step="supply",
             where=f"/supply/rails/{sag.source}",
-            title=f"{part.name} pulls {rail.name} down" + (" in the cold" if frost else ""),
-            facts={"current": (sag.current_a, 'A'), "duration": (sag.seconds, 's')},
-            sentence=(
-                f"{when} {part.name} takes {show(sag.current_a, 'A')} for {show(sag.seconds, 's')} while {mode.name.lower()}: "
-                f"{how}{cure}. The chip resets."
-            ),
+            facts={
+                "current": (sag.current_a, "A"),
+                "duration": (sag.seconds, "s"),
+                "part": part.name,
+                "rail": rail.name,
+                "frost": (None if p in usual else design.brief.coldest_c, "°C"),
+                "plugged": plugged,
+                "soc": (sag.charge, "share"),
+                "mode": mode.name,
+                "how": _how(sag),
+                "stage": stages.get(sag.stage or ""),
+                "beyond": (sag.beyond_a, "A"),
+                "before": (sag.before_v, "V"),
+                "lowest": (sag.lowest_v, "V"),
+                "needs": (sag.needs_v, "V"),
+                "capacitor": (sag.capacitor_f or None, "F"),
+            },
             ways=lambda sag=sag: [_capacitor(sag.capacitor_f, sag, bench)],  # type: ignore[misc]
-        )  # fmt: skip
+        )
 
 
 STALLS_LIKE = 3.0  # times the most that a mode asks of a motor: a state that draws so much is one that nobody plans
@@ -122,13 +122,13 @@ def stalled_motor(bench: TrialBench) -> Iterator[Found]:
             severity="watch" if cut else "fix",
             step="supply",
             where=f"/parts/{p}",
-            title=f"{part.name} held fast takes too much",
-            facts={"current": (stalled, "A"), "stands": (stands, "A")},
-            sentence=(
-                f"Held fast, {part.name} takes {show(stalled, 'A')}, and {thin} stands {show(stands, 'A')}: "
-                + ("the protection cuts the gadget off. " if cut else "nothing cuts that off before something burns. ")
-                + "A driver that limits the current, or firmware that notices and stops it."
-            ),
+            facts={
+                "current": (stalled, "A"),
+                "stands": (stands, "A"),
+                "part": part.name,
+                "thin": thin,
+                "cut": bool(cut),
+            },
         )
 
 
@@ -145,29 +145,25 @@ def visible_droop(bench: TrialBench) -> Iterator[Found]:
         part, hurt, mode = design.parts[sag.part], design.parts[shows.part], design.modes[sag.mode]
         rail = design.supply.rails[bench.usual.rail_of[shows.part]]
         bulk = sag.smoothing_f if sag.smoothing_f and sag.smoothing_f <= MOST_BULK_F else None
-        cure = (
-            f" {show(bulk, 'F')} at {part.name} hold it."
-            if bulk
-            else " Less resistance on the way helps, or a regulated rail."
-        )
-        what = {"sound": "clips", "display": "dims", "light": "flickers"}.get(hurt.kind, "is disturbed")
         yield Found(
             code="visible-droop",
             severity="watch",
             step="supply",
             where=f"/parts/{shows.part}",
-            title=f"{hurt.name} {what} when {'it' if hurt is part else part.name} peaks",
             facts={
                 "soc": (sag.charge, "share"),
                 "current": (sag.current_a, "A"),
                 "duration": (sag.seconds, "s"),
                 "droop": (shows.droop, "share"),
                 "droop_max": (shows.most, "share"),
+                "hurt": hurt.name,
+                "kind": hurt.kind,
+                "part": part.name,
+                "itself": hurt is part,
+                "mode": mode.name,
+                "rail": rail.name,
+                "bulk": (bulk, "F"),
             },
-            sentence=(
-                f"At {show(sag.charge, 'share')} charge {part.name} takes {show(sag.current_a, 'A')} for {show(sag.seconds, 's')} while "
-                f"{mode.name.lower()}: {rail.name} droops by {show(shows.droop, 'share')}, and {hurt.name} stands {show(shows.most, 'share')}.{cure}"
-            ),
             ways=lambda sag=sag, bulk=bulk: [_capacitor(bulk, sag, bench)],  # type: ignore[misc]
         )
 

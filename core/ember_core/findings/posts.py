@@ -18,7 +18,6 @@ from ..enclosure.vents import vent_slots
 from ..figures import Remedy
 from ..making import HEAD_MM, making_of
 from ..measures.bench import TrialBench
-from ..quantities import show
 from .found import Found
 
 JOINED_MM = 0.05  # so near what is drawn to touch does
@@ -36,25 +35,38 @@ def posts_apart(bench: TrialBench) -> Iterator[Found]:
         out, apart = _to_the_walls(body, case)
         if out > JOINED_MM:
             yield Found(
-                code="post-outside", severity="fix", step="fit", where=body.pointer, title=f"{body.name} reaches out of the case",
-                sentence=f"{body.name} is part of the case, and stands partly outside its outer faces.",
+                code="post-outside",
+                severity="fix",
+                step="fit",
+                where=body.pointer,
+                facts={"body": body.name},
                 ways=lambda without=without: [without],  # type: ignore[misc]
-            )  # fmt: skip
+            )
             continue
         if apart > JOINED_MM:
             yield Found(
-                code="post-floats", severity="fix", step="fit", where=body.pointer, title=f"{body.name} floats",
-                facts={"apart": (apart, "mm")},
-                sentence=f"{body.name} is part of the case, and the nearest wall is {show(apart, 'mm')} away: nothing carries it.",
-                ways=lambda fastening=fastening, body=body, without=without: [_from_the_floor(bench, fastening, body), without],  # type: ignore[misc]
-            )  # fmt: skip
+                code="post-floats",
+                severity="fix",
+                step="fit",
+                where=body.pointer,
+                facts={"apart": (apart, "mm"), "body": body.name},
+                ways=lambda fastening=fastening, body=body, without=without: [
+                    _from_the_floor(bench, fastening, body),
+                    without,
+                ],  # type: ignore[misc]
+            )
         elif (short := _short_of_the_lid(bench, fastening, body)) > REACH_MM:
             yield Found(
-                code="post-out-of-reach", severity="fix", step="fit", where=body.pointer, title=f"The screw does not reach {body.name}",
-                facts={"short": (short, "mm")},
-                sentence=f"{body.name} ends {show(short, 'mm')} before the lid: what is screwed through the lid finds nothing there, or bends it down.",
-                ways=lambda fastening=fastening, body=body, without=without: [_from_the_floor(bench, fastening, body), without],  # type: ignore[misc]
-            )  # fmt: skip
+                code="post-out-of-reach",
+                severity="fix",
+                step="fit",
+                where=body.pointer,
+                facts={"short": (short, "mm"), "body": body.name},
+                ways=lambda fastening=fastening, body=body, without=without: [
+                    _from_the_floor(bench, fastening, body),
+                    without,
+                ],  # type: ignore[misc]
+            )
 
 
 def posts_in_one_another(bench: TrialBench) -> Iterator[Found]:
@@ -65,11 +77,13 @@ def posts_in_one_another(bench: TrialBench) -> Iterator[Found]:
         gap, _ = distance_mm(first.solid, second.solid)
         if gap < -TOUCH_MM:
             yield Found(
-                code="posts-overlap", severity="fix", step="fit", where=second.pointer, title=f"{first.name} and {second.name} stand in one another",
-                facts={"overlap": (-gap, "mm")},
-                sentence=f"{second.name} reaches {show(-gap, 'mm')} into {first.name}: the hole of one takes the wall of the other.",
+                code="posts-overlap",
+                severity="fix",
+                step="fit",
+                where=second.pointer,
+                facts={"overlap": (-gap, "mm"), "first": first.name, "second": second.name},
                 ways=lambda second=second: [Remedy(label=f"Without {second.name}", patch=[remove(second.pointer)])],  # type: ignore[misc]
-            )  # fmt: skip
+            )
 
 
 def heads_through_the_lid(bench: TrialBench) -> Iterator[Found]:
@@ -83,13 +97,21 @@ def heads_through_the_lid(bench: TrialBench) -> Iterator[Found]:
         if lid - deep >= least - TOUCH_MM:
             continue
         yield Found(
-            code="head-through-lid", severity="fix" if lid <= deep else "watch", step="fit", where=body.pointer, title=f"The countersink of {body.name} leaves too little of the lid",
-            facts={"head": (deep, "mm"), "lid": (lid, "mm"), "least": (least, "mm")},
-            sentence=(
-                f"The head of {fastening.thread} is {show(deep, 'mm')} high, and the lid {show(lid, 'mm')}: less than {show(least, 'mm')} under it pull through, or do not come out."
-            ),
-            ways=lambda body=body: [Remedy(label="A head that lies on the lid", patch=[replace(f"{body.pointer}/sunk", False)])],  # type: ignore[misc]
-        )  # fmt: skip
+            code="head-through-lid",
+            severity="fix" if lid <= deep else "watch",
+            step="fit",
+            where=body.pointer,
+            facts={
+                "head": (deep, "mm"),
+                "lid": (lid, "mm"),
+                "least": (least, "mm"),
+                "body": body.name,
+                "thread": fastening.thread,
+            },
+            ways=lambda body=body: [
+                Remedy(label="A head that lies on the lid", patch=[replace(f"{body.pointer}/sunk", False)])
+            ],  # type: ignore[misc]
+        )
 
 
 def snaps_not_made(bench: TrialBench) -> Iterator[Found]:
@@ -102,17 +124,14 @@ def snaps_not_made(bench: TrialBench) -> Iterator[Found]:
             continue
         needed = snap_wants_mm(case)
         thin = min(case.walls[:4]) < needed
-        why = (
-            f"its ridge wants a wall of {show(needed, 'mm')}, and the thinnest side has {show(min(case.walls[:4]), 'mm')}"
-            if thin
-            else "it lies against no wall, or hangs from neither lid nor rim"
-        )
         yield Found(
-            code="snap-not-made", severity="watch", step="fit", where=body.pointer, title=f"{body.name} can't be made there",
-            facts={"needed": (needed, "mm"), "wall": (min(case.walls[:4]), "mm")} if thin else {},
-            sentence=f"{body.name} is left out of the case's file: {why}.",
+            code="snap-not-made",
+            severity="watch",
+            step="fit",
+            where=body.pointer,
+            facts={"needed": (needed, "mm"), "wall": (min(case.walls[:4]), "mm"), "body": body.name, "thin": thin},
             ways=lambda body=body: [Remedy(label=f"Without {body.name}", patch=[remove(body.pointer)])],  # type: ignore[misc]
-        )  # fmt: skip
+        )
 
 
 def vents_not_made(bench: TrialBench) -> Iterator[Found]:
@@ -121,13 +140,12 @@ def vents_not_made(bench: TrialBench) -> Iterator[Found]:
     if case.vents is None or vent_slots(case) is not None:
         return
     yield Found(
-        code="vents-not-made", severity="watch", step="fit", where="/enclosure/vents", title="The vents have no room in the walls",
+        code="vents-not-made",
+        severity="watch",
+        step="fit",
+        where="/enclosure/vents",
         facts={"area": (case.vents.area_mm2, "mm²"), "height": (case.vents.height_mm, "mm")},
-        sentence=(
-            f"Slots of {show(case.vents.area_mm2, 'mm²')} low and as much {show(case.vents.height_mm, 'mm')} higher do not go into two facing walls: they are left out of the case's "
-            "file, and the heat counts on them."
-        ),
-    )  # fmt: skip
+    )
 
 
 def _to_the_walls(body: Placed, case: Enclosure) -> tuple[float, float]:

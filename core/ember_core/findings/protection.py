@@ -12,6 +12,7 @@ from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..quantities import show
 from ..supply.converters import limits_current
+from ..words import Said
 from .found import Found
 
 SPARE = 1.2  # that a threshold is to lie above the peak, as they differ by a fifth; a rule of thumb
@@ -62,24 +63,17 @@ def none_at_all(bench: TrialBench) -> Iterator[Found]:
         cut_v_per_cell=CHEMISTRIES[battery.cell.chemistry].protection_v,
         overcurrent_a=float(f"{max(bench.peak_a[0] * SPARE * SPARE, 1.0):.2g}"),
     )
-    why = (
-        f" It is charged in the gadget, and nothing in it stops at {show(least, 'V')} a cell: emptied below that and charged again it may burn."
-        if bare
-        else ""
-    )
-    why += " Neither does anything balance its cells: one of them is overcharged sooner or later." if apart else ""
     yield Found(
-        code="no-protection", severity="stop" if bare or apart else "watch", step="battery", verdict="charge" if charger else None, where="/battery/protection",
-        title="No protection circuit is named",
-        facts={"least": (least, "V")} if bare else {},
-        sentence=(
-            f"{battery.cell.name} has no circuit that cuts it off when it is shorted, emptied too far or overcharged.{why} Many pouches carry one "
-            "under their tape; then name it here."
-        ),
+        code="no-protection",
+        severity="stop" if bare or apart else "watch",
+        step="battery",
+        verdict="charge" if charger else None,
+        where="/battery/protection",
+        facts={"least": (least, "V"), "cell": battery.cell.name, "bare": bare, "apart": apart},
         ways=lambda: [
             Remedy(label="Add a protection circuit", patch=[replace("/battery/protection", usual)]),
         ],
-    )  # fmt: skip
+    )
 
 
 def trips_on_the_peak(bench: TrialBench) -> Iterator[Found]:
@@ -87,31 +81,34 @@ def trips_on_the_peak(bench: TrialBench) -> Iterator[Found]:
     if guard is None:
         return
     peak, where = bench.peak_a
-    mode = (
-        bench.design.modes[bench.usual.operating_points[where].mode].name.lower()
-        if bench.usual.operating_points
-        else ""
-    )
+    mode = bench.design.modes[bench.usual.operating_points[where].mode].name if bench.usual.operating_points else ""
     if peak > guard.overcurrent_a:
         needed = float(f"{peak * SPARE:.2g}")
         yield Found(
-            code="protection-trips", severity="fix", step="battery", where="/battery/protection/overcurrent_a",
-            title="The protection trips on the peak",
-            facts={"peak_current": (peak, "A"), "threshold": (guard.overcurrent_a, "A")},
-            sentence=(
-                f"While {mode} it takes up to {show(peak, 'A')}, and the protection cuts off above {show(guard.overcurrent_a, 'A')}: the gadget goes "
-                "dead in the middle of it."
-            ),
-            ways=lambda: [Remedy(label=f"One that trips above {show(needed, 'A')}", patch=[replace("/battery/protection/overcurrent_a", needed)])],
-        )  # fmt: skip
+            code="protection-trips",
+            severity="fix",
+            step="battery",
+            where="/battery/protection/overcurrent_a",
+            facts={"peak_current": (peak, "A"), "threshold": (guard.overcurrent_a, "A"), "mode": mode},
+            ways=lambda: [
+                Remedy(
+                    label=f"One that trips above {show(needed, 'A')}",
+                    patch=[replace("/battery/protection/overcurrent_a", needed)],
+                )
+            ],
+        )
     if guard.fuse_a is not None and peak > guard.fuse_a:
         larger = float(f"{peak * SPARE:.2g}")
         yield Found(
-            code="fuse-blows", severity="fix", step="battery", where="/battery/protection/fuse_a", title="The fuse is too small for the peak",
-            facts={"peak_current": (peak, "A"), "fuse": (guard.fuse_a, "A")},
-            sentence=f"While {mode} it takes up to {show(peak, 'A')} through a fuse of {show(guard.fuse_a, 'A')}.",
-            ways=lambda: [Remedy(label=f"A fuse of {show(larger, 'A')}", patch=[replace("/battery/protection/fuse_a", larger)])],
-        )  # fmt: skip
+            code="fuse-blows",
+            severity="fix",
+            step="battery",
+            where="/battery/protection/fuse_a",
+            facts={"peak_current": (peak, "A"), "fuse": (guard.fuse_a, "A"), "mode": mode},
+            ways=lambda: [
+                Remedy(label=f"A fuse of {show(larger, 'A')}", patch=[replace("/battery/protection/fuse_a", larger)])
+            ],
+        )
 
 
 def wants_a_charger(bench: TrialBench) -> Iterator[Found]:
@@ -120,14 +117,16 @@ def wants_a_charger(bench: TrialBench) -> Iterator[Found]:
     if guard is None or not guard.wakes_by_charger or bench.design.charger is not None:
         return
     yield Found(
-        code="wakes-by-charger", severity="fix", step="battery", where="/battery/protection/wakes_by_charger",
-        title="Once cut off, it stays dead",
-        sentence=(
-            "After a short or an empty cell the protection waits for a charger, and the gadget has none: a fresh cell put in does not start "
-            "either."
-        ),
-        ways=lambda: [Remedy(label="One that comes back by itself", patch=[replace("/battery/protection/wakes_by_charger", False)])],
-    )  # fmt: skip
+        code="wakes-by-charger",
+        severity="fix",
+        step="battery",
+        where="/battery/protection/wakes_by_charger",
+        ways=lambda: [
+            Remedy(
+                label="One that comes back by itself", patch=[replace("/battery/protection/wakes_by_charger", False)]
+            )
+        ],
+    )
 
 
 def cuts_below_the_cell(bench: TrialBench) -> Iterator[Found]:
@@ -138,16 +137,22 @@ def cuts_below_the_cell(bench: TrialBench) -> Iterator[Found]:
     if guard is None or usual is None or guard.cut_v_per_cell >= least:
         return
     yield Found(
-        code="protection-too-low", severity="fix" if guard.cut_v_per_cell < least - FAR_BELOW_V else "watch", step="battery",
+        code="protection-too-low",
+        severity="fix" if guard.cut_v_per_cell < least - FAR_BELOW_V else "watch",
+        step="battery",
         where="/battery/protection/cut_v_per_cell",
-        title="The protection cuts off too late",
-        facts={"threshold": (guard.cut_v_per_cell, "V"), "least": (least, "V")},
-        sentence=(
-            f"It lets each cell down to {show(guard.cut_v_per_cell, 'V')}; below {show(least, 'V')} {CHEMISTRIES[chemistry].name} cells are damaged "
-            "and unsafe to charge again."
-        ),
-        ways=lambda: [Remedy(label=f"One that cuts at {show(usual, 'V')}", patch=[replace("/battery/protection/cut_v_per_cell", usual)])],
-    )  # fmt: skip
+        facts={
+            "threshold": (guard.cut_v_per_cell, "V"),
+            "least": (least, "V"),
+            "CHEMISTRIES": CHEMISTRIES[chemistry].name,
+        },
+        ways=lambda: [
+            Remedy(
+                label=f"One that cuts at {show(usual, 'V')}",
+                patch=[replace("/battery/protection/cut_v_per_cell", usual)],
+            )
+        ],
+    )
 
 
 def cuts_too_early(bench: TrialBench) -> Iterator[Found]:
@@ -160,19 +165,21 @@ def cuts_too_early(bench: TrialBench) -> Iterator[Found]:
     if guard.cut_v_per_cell <= half:
         return
     yield Found(
-        code="protection-too-high", severity="fix", step="battery", verdict="runtime", where="/battery/protection/cut_v_per_cell",
-        title="The protection cuts off too early",
-        facts={"threshold": (guard.cut_v_per_cell, "V"), "half_full": (half, "V")},
-        sentence=(
-            f"It cuts off below {show(guard.cut_v_per_cell, 'V')} a cell, and {battery.cell.name} has {show(half, 'V')} without load when it is half empty: "
-            "it is made for cells of another kind."
-        ),
+        code="protection-too-high",
+        severity="fix",
+        step="battery",
+        verdict="runtime",
+        where="/battery/protection/cut_v_per_cell",
+        facts={"threshold": (guard.cut_v_per_cell, "V"), "half_full": (half, "V"), "cell": battery.cell.name},
         ways=lambda: [
             Remedy(label="Without it", patch=[replace("/battery/protection", None)])
             if usual is None
-            else Remedy(label=f"One that cuts at {show(usual, 'V')}", patch=[replace("/battery/protection/cut_v_per_cell", usual)])
+            else Remedy(
+                label=f"One that cuts at {show(usual, 'V')}",
+                patch=[replace("/battery/protection/cut_v_per_cell", usual)],
+            )
         ],
-    )  # fmt: skip
+    )
 
 
 def emptied_too_far(bench: TrialBench) -> Iterator[Found]:
@@ -182,14 +189,19 @@ def emptied_too_far(bench: TrialBench) -> Iterator[Found]:
     ends = max(cell.cutoff_v, guard.cut_v_per_cell if guard else 0.0)
     if cell.bank is not None or not data.rechargeable or ends >= data.least_v:
         return
-    turned = " In series the weakest is turned round by the others." if battery.series > 1 else ""
     yield Found(
-        code="cut-off-too-low", severity="fix" if ends < data.least_v - FAR_BELOW_V else "watch", step="battery", where="/battery/cell/cutoff_v",
-        title="The cells are emptied too far",
-        facts={"cutoff": (ends, "V"), "least": (data.least_v, "V")},
-        sentence=f"Each cell is used down to {show(ends, 'V')}, and {data.name} cells are damaged below {show(data.least_v, 'V')}.{turned}",
-        ways=lambda: [Remedy(label=f"Stop at {show(data.least_v, 'V')} a cell", patch=[replace("/battery/cell/cutoff_v", data.least_v)])],
-    )  # fmt: skip
+        code="cut-off-too-low",
+        severity="fix" if ends < data.least_v - FAR_BELOW_V else "watch",
+        step="battery",
+        where="/battery/cell/cutoff_v",
+        facts={"cutoff": (ends, "V"), "least": (data.least_v, "V"), "data": data.name, "several": battery.series > 1},
+        ways=lambda: [
+            Remedy(
+                label=f"Stop at {show(data.least_v, 'V')} a cell",
+                patch=[replace("/battery/cell/cutoff_v", data.least_v)],
+            )
+        ],
+    )
 
 
 def trips_too_late(bench: TrialBench) -> Iterator[Found]:
@@ -200,7 +212,7 @@ def trips_too_late(bench: TrialBench) -> Iterator[Found]:
         return
     lets = min(guard.overcurrent_a, BLOWS_AT * guard.fuse_a) if guard.fuse_a else guard.overcurrent_a
     shorted = _short_a(bench)
-    weak = [("the cells", bench.usual.pack.discharge_max_a, CELLS_STAND)]
+    weak: list[tuple[str | Said, float, float]] = [(Said("place.cells"), bench.usual.pack.discharge_max_a, CELLS_STAND)]
     for s, stage in enumerate(tree.stages):
         path = tree.path(tree.inputs[s][0])
         behind = [tree.stages[x] for x in path]
@@ -225,17 +237,26 @@ def trips_too_late(bench: TrialBench) -> Iterator[Found]:
         return
     wanted = float(f"{max(bench.peak_a[0] * SPARE, stands * for_long):.2g}")
     yield Found(
-        code="trips-too-late", severity="fix" if able > WAY_ABOVE * stands * for_long else "watch", step="battery", where="/battery/protection/overcurrent_a",
-        title=f"The protection does not protect {name}",
-        facts={"threshold": (lets, "A"), "stands": (stands, "A")},
-        sentence=(
-            f"Shorted behind it, up to {show(lets, 'A')} flow until the protection trips, and {name} {'stand' if name == 'the cells' else 'stands'} {show(stands, 'A')}: "
-            "it glows before anything cuts it off. One that trips earlier, or a fuse."
+        code="trips-too-late",
+        severity="fix" if able > WAY_ABOVE * stands * for_long else "watch",
+        step="battery",
+        where="/battery/protection/overcurrent_a",
+        facts={
+            "threshold": (lets, "A"),
+            "stands": (stands, "A"),
+            "what": name,
+        },
+        ways=lambda: (
+            []
+            if wanted >= guard.overcurrent_a
+            else [
+                Remedy(
+                    label=f"One that trips above {show(wanted, 'A')}",
+                    patch=[replace("/battery/protection/overcurrent_a", wanted)],
+                )
+            ]
         ),
-        ways=lambda: [] if wanted >= guard.overcurrent_a else [
-            Remedy(label=f"One that trips above {show(wanted, 'A')}", patch=[replace("/battery/protection/overcurrent_a", wanted)])
-        ],
-    )  # fmt: skip
+    )
 
 
 def _short_a(bench: TrialBench) -> float:
@@ -248,7 +269,9 @@ def fuse_never_blows(bench: TrialBench) -> Iterator[Found]:
     """A fuse that the battery cannot blow, or that the protection never lets blow."""
     battery = bench.design.battery
     guard, shorted = battery.protection, _short_a(bench)
-    fuses = [(guard.fuse_a, "/battery/protection/fuse_a", "The fuse")] if guard and guard.fuse_a else []
+    fuses: list[tuple[float, str, str | Said]] = (
+        [(guard.fuse_a, "/battery/protection/fuse_a", Said("place.fuse"))] if guard and guard.fuse_a else []
+    )
     fuses += [
         (s.limit_a, f"/supply/stages/{i}/limit_a", s.name)
         for i, s in enumerate(bench.design.supply.stages)
@@ -258,16 +281,17 @@ def fuse_never_blows(bench: TrialBench) -> Iterator[Found]:
         if shorted >= BLOWS_AT * rated:
             continue
         yield Found(
-            code="fuse-never-blows", severity="watch", step="battery", where=where, title=f"{name} never blows",
-            facts={"fuse": (rated, "A"), "short": (shorted, "A")},
-            sentence=(
-                f"A fuse of {show(rated, 'A')} blows at about twice that, and shorted the battery gives {show(shorted, 'A')}: it protects nothing. A smaller one."
-            ),
+            code="fuse-never-blows",
+            severity="watch",
+            step="battery",
+            where=where,
+            facts={"fuse": (rated, "A"), "short": (shorted, "A"), "what": name},
             ways=lambda where=where, shorted=shorted: [  # type: ignore[misc]
                 Remedy(label=f"A fuse of {show(smaller, 'A')}", patch=[replace(where, smaller)])
-                for smaller in [float(f"{shorted / BLOWS_AT * 0.9:.1g}")] if smaller > bench.peak_a[0]
+                for smaller in [float(f"{shorted / BLOWS_AT * 0.9:.1g}")]
+                if smaller > bench.peak_a[0]
             ],
-        )  # fmt: skip
+        )
 
 
 def wrong_way_round(bench: TrialBench) -> Iterator[Found]:
@@ -284,16 +308,22 @@ def wrong_way_round(bench: TrialBench) -> Iterator[Found]:
     ):
         return
     yield Found(
-        code="reversal", severity="watch" if burns else "note", step="battery",
+        code="reversal",
+        severity="watch" if burns else "note",
+        step="battery",
         where="/battery/protection/against_reversal" if guard else "/battery/protection",
-        title="A cell put in the wrong way round",
-        sentence=(
-            f"{battery.cell.name} can be put into its holder the wrong way round, and nothing guards against that"
-            + (": it is shorted through the gadget, or charged by its neighbours" if several else "")
-            + ". A transistor in the lead, a holder with a nose, or at least a mark."
+        facts={"cell": battery.cell.name, "several": bool(several)},
+        ways=lambda: (
+            [
+                Remedy(
+                    label="Add a transistor against reversal",
+                    patch=[replace("/battery/protection/against_reversal", True)],
+                )
+            ]
+            if guard
+            else []
         ),
-        ways=lambda: [Remedy(label="Add a transistor against reversal", patch=[replace("/battery/protection/against_reversal", True)])] if guard else [],
-    )  # fmt: skip
+    )
 
 
 def strings_without_diodes(bench: TrialBench) -> Iterator[Found]:
@@ -302,14 +332,12 @@ def strings_without_diodes(bench: TrialBench) -> Iterator[Found]:
     if battery.parallel < 2 or CHEMISTRIES[battery.cell.chemistry].rechargeable or battery.cell.bank is not None:
         return
     yield Found(
-        code="parallel-primaries", severity="fix" if battery.cell.chemistry != "alkaline" else "watch", step="battery", where="/battery/parallel",
-        title="Primary cells side by side charge each other",
-        facts={"parallel": (battery.parallel, "")},
-        sentence=(
-            f"{show(battery.parallel, '')} strings of {battery.cell.name} lie side by side: the fuller one charges the emptier, and charged primary cells leak or "
-            "burst. A diode in each string, or one string of larger cells."
-        ),
-    )  # fmt: skip
+        code="parallel-primaries",
+        severity="fix" if battery.cell.chemistry != "alkaline" else "watch",
+        step="battery",
+        where="/battery/parallel",
+        facts={"parallel": (battery.parallel, ""), "cell": battery.cell.name},
+    )
 
 
 def joined_at_different_voltages(bench: TrialBench) -> Iterator[Found]:
@@ -323,11 +351,9 @@ def joined_at_different_voltages(bench: TrialBench) -> Iterator[Found]:
     if amps <= most:
         return
     yield Found(
-        code="joined-cells", severity="stop" if amps > FAR_ABOVE * most else "fix", step="battery", where="/battery/joined_v",
-        title="Joined, the cells charge each other too fast",
+        code="joined-cells",
+        severity="stop" if amps > FAR_ABOVE * most else "fix",
+        step="battery",
+        where="/battery/joined_v",
         facts={"difference": (volts, "V"), "current": (amps, "A"), "most": (most, "A")},
-        sentence=(
-            f"Cells that differ by {show(volts, 'V')} pass up to {show(amps, 'A')} to each other when they are joined, and {show(most, 'A')} are the most for a moment: bring them "
-            "to the same voltage first, through a resistor."
-        ),
-    )  # fmt: skip
+    )

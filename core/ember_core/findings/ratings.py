@@ -34,18 +34,22 @@ def capacitor_rating(bench: TrialBench) -> Iterator[Found]:
         over = top > rated
         larger = next((v for v in USUAL_RATINGS_V if SPARE * v >= top), None)
         yield Found(
-            code="capacitor-rating", severity="stop" if top > HARD * rated else "fix" if over else "watch", step="supply",
+            code="capacitor-rating",
+            severity="stop" if top > HARD * rated else "fix" if over else "watch",
+            step="supply",
             where=f"/supply/rails/{r}/capacitor/rated_v",
-            title=f"The capacitor on {rail.name} {'gets more than it stands' if over else 'has little to spare'}",
-            facts={"highest_voltage": (top, "V"), "rated": (rated, "V")},
-            sentence=(
-                f"{rail.name} reaches {show(top, 'V')}, and its capacitor is rated for {show(rated, 'V')}"
-                + (": it fails, often as a short." if over else ": little is left for what comes on top, and for its age.")
+            facts={"highest_voltage": (top, "V"), "rated": (rated, "V"), "rail": rail.name, "over": bool(over)},
+            ways=lambda r=r, larger=larger: (
+                []
+                if larger is None
+                else [  # type: ignore[misc]
+                    Remedy(
+                        label=f"One for {show(larger, 'V')}",
+                        patch=[replace(f"/supply/rails/{r}/capacitor/rated_v", larger)],
+                    )
+                ]
             ),
-            ways=lambda r=r, larger=larger: [] if larger is None else [  # type: ignore[misc]
-                Remedy(label=f"One for {show(larger, 'V')}", patch=[replace(f"/supply/rails/{r}/capacitor/rated_v", larger)])
-            ],
-        )  # fmt: skip
+        )
 
 
 def current_rating(bench: TrialBench) -> Iterator[Found]:
@@ -64,13 +68,18 @@ def current_rating(bench: TrialBench) -> Iterator[Found]:
         if most <= part.rated_a * (1 + 1e-9):
             continue
         yield Found(
-            code="current-rating", severity="fix", step="draw", where=f"/parts/{p}", title=f"{part.name} gets more current than it stands",
-            facts={"current": (most, "A"), "rated": (part.rated_a, "A"), "highest_voltage": (volts, "V")},
-            sentence=(
-                f"In {name} up to {show(most, 'A')} flow through each, with {show(volts, 'V')} on its rail, and it is made for {show(part.rated_a, 'A')}: it gets hot, dims and dies. "
-                "A larger resistor, or a lower voltage."
-            ),
-        )  # fmt: skip
+            code="current-rating",
+            severity="fix",
+            step="draw",
+            where=f"/parts/{p}",
+            facts={
+                "current": (most, "A"),
+                "rated": (part.rated_a, "A"),
+                "highest_voltage": (volts, "V"),
+                "part": part.name,
+                "name": name,
+            },
+        )
 
 
 def flyback(bench: TrialBench) -> Iterator[Found]:
@@ -80,14 +89,13 @@ def flyback(bench: TrialBench) -> Iterator[Found]:
             continue
         known = part.flyback is False
         yield Found(
-            code="no-flyback", severity="fix" if known else "note", step="supply", where=f"/parts/{p}",
-            title=f"Nothing takes the kick of {part.name}" if known else f"Who takes the kick of {part.name}?",
-            sentence=(
-                f"{part.name} has a coil: switched off it kicks with tens of volts"
-                + (", which kill the transistor and reset the chip. A diode across it, or a driver that has one." if known else "; say that a diode or its driver takes that.")
-            ),
+            code="no-flyback",
+            severity="fix" if known else "note",
+            step="supply",
+            where=f"/parts/{p}",
+            facts={"part": part.name, "known": bool(known)},
             ways=lambda p=p: [Remedy(label="A diode across it", patch=[replace(f"/parts/{p}/flyback", True)])],  # type: ignore[misc]
-        )  # fmt: skip
+        )
 
 
 def charged_backwards(bench: TrialBench) -> Iterator[Found]:
@@ -105,14 +113,17 @@ def charged_backwards(bench: TrialBench) -> Iterator[Found]:
         ):
             continue
         yield Found(
-            code="charged-backwards", severity="fix" if stage.reverse_a > 10 * REVERSE_A else "watch", step="supply", where=f"/supply/stages/{i}/reverse_a",
-            title=f"{stage.name} charges the cell",
-            facts={"reverse": (stage.reverse_a, "A"), "most": (REVERSE_A, "A")},
-            sentence=(
-                f"{stage.name} lets up to {show(stage.reverse_a, 'A')} through backwards into {battery.cell.name}, a primary cell that must not be charged; "
-                f"{show(REVERSE_A, 'A')} are about the most. A diode that leaks less, and a resistor beside it."
-            ),
-        )  # fmt: skip
+            code="charged-backwards",
+            severity="fix" if stage.reverse_a > 10 * REVERSE_A else "watch",
+            step="supply",
+            where=f"/supply/stages/{i}/reverse_a",
+            facts={
+                "reverse": (stage.reverse_a, "A"),
+                "most": (REVERSE_A, "A"),
+                "stage": stage.name,
+                "cell": battery.cell.name,
+            },
+        )
 
 
 def left_in_the_heat(bench: TrialBench) -> Iterator[Found]:
@@ -125,24 +136,28 @@ def left_in_the_heat(bench: TrialBench) -> Iterator[Found]:
     cell, stands = design.battery.cell, CELL_MAX_C[design.battery.cell.chemistry]
     if left > softens:
         yield Found(
-            code="left-softens", severity="fix", step="fit", where="/brief/left_c", title="Left in the heat its case warps",
-            facts={"left": (left, "°C"), "softens": (softens, "°C")},
-            sentence=f"It is left where it gets {show(left, '°C')}, and {plastic} softens at {show(softens, '°C')}: it warps, and posts and snaps let go.",
+            code="left-softens",
+            severity="fix",
+            step="fit",
+            where="/brief/left_c",
+            facts={"left": (left, "°C"), "softens": (softens, "°C"), "plastic": plastic},
             ways=lambda: [
-                Remedy(label=f"Make the case of {p}", patch=[replace("/enclosure/plastic", p), replace("/enclosure/lid", None)])
-                for p in ("ABS", "polycarbonate") if MATERIALS[p].softens_c > left and design.enclosure.process == "filament"
+                Remedy(
+                    label=f"Make the case of {p}",
+                    patch=[replace("/enclosure/plastic", p), replace("/enclosure/lid", None)],
+                )
+                for p in ("ABS", "polycarbonate")
+                if MATERIALS[p].softens_c > left and design.enclosure.process == "filament"
             ],
-        )  # fmt: skip
+        )
     if left > stands:
         yield Found(
-            code="left-too-hot", severity="stop" if cell.chemistry == "lithium-ion" and left > stands + 15 else "fix", step="battery", where="/brief/left_c",
-            title="Left in the heat the cell is in danger",
-            facts={"left": (left, "°C"), "stands": (stands, "°C")},
-            sentence=(
-                f"It is left where it gets {show(left, '°C')}, and {cell.name} stands {show(stands, '°C')}: it swells, leaks or fails, and a full lithium cell may burn. "
-                "Take it along, or take the cell out."
-            ),
-        )  # fmt: skip
+            code="left-too-hot",
+            severity="stop" if cell.chemistry == "lithium-ion" and left > stands + 15 else "fix",
+            step="battery",
+            where="/brief/left_c",
+            facts={"left": (left, "°C"), "stands": (stands, "°C"), "cell": cell.name},
+        )
 
 
 def snap_strain(bench: TrialBench) -> Iterator[Found]:
@@ -154,14 +169,19 @@ def snap_strain(bench: TrialBench) -> Iterator[Found]:
             continue
         breaks = held.strain > stands
         yield Found(
-            code="snap-strain", severity="fix" if breaks else "watch", step="fit", where=f"/enclosure/fastenings/{i}/strain",
-            title=f"{held.name} {'breaks' if breaks else 'wears out'}",
-            facts={"strain": (held.strain * 100, "%"), "stands": (stands * 100, "%")},
-            sentence=(
-                f"Its root is strained to {show(held.strain * 100, '%')} while it closes, and {case.plastic} stands {show(stands * 100, '%')}"
-                + (" once" if not breaks else "") + ", printed across its layers half of that: longer, thinner, or with less of a lip."
-            ),
-        )  # fmt: skip
+            code="snap-strain",
+            severity="fix" if breaks else "watch",
+            step="fit",
+            where=f"/enclosure/fastenings/{i}/strain",
+            facts={
+                "strain": (held.strain * 100, "%"),
+                "stands": (stands * 100, "%"),
+                "held": held.name,
+                "breaks": bool(breaks),
+                "plastic": case.plastic,
+                "once": not breaks,
+            },
+        )
 
 
 def coin_in_reach(bench: TrialBench) -> Iterator[Found]:
@@ -171,10 +191,4 @@ def coin_in_reach(bench: TrialBench) -> Iterator[Found]:
         return
     if any(f.kind in HOLDS_BY_SCREW for f in design.enclosure.fastenings):
         return
-    yield Found(
-        code="coin-in-reach", severity="fix", step="fit", where="/enclosure/fastenings", title="A child can get at the coin cell",
-        sentence=(
-            "Small children may get hold of it, and no screw closes its case: a swallowed coin cell burns through within two hours. A screw or a catch that wants a tool; "
-            "local rules for toys and for cells decide."
-        ),
-    )  # fmt: skip
+    yield Found(code="coin-in-reach", severity="fix", step="fit", where="/enclosure/fastenings")

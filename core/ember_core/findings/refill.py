@@ -107,13 +107,19 @@ def of_the_wrong_kind(bench: TrialBench) -> Iterator[Found]:
     if not data.rechargeable or battery.cell.chemistry == "nickel-metal-hydride":
         return
     yield Found(
-        code="wrong-charger", severity="stop", step="charge", where="/charger/method", title=f"{charger.name} is for nickel cells",
-        sentence=(
-            f"{battery.cell.name} is {data.name}, and {charger.name} goes on until the voltage falls or its timer ends: it overcharges "
-            f"{'a lithium cell until that burns' if battery.cell.chemistry.startswith('lithium') else 'such a cell until that vents'}."
-        ),
+        code="wrong-charger",
+        words="wrong-charger-of-the-wrong-kind",
+        severity="stop",
+        step="charge",
+        where="/charger/method",
+        facts={
+            "charger": charger.name,
+            "cell": battery.cell.name,
+            "data": data.name,
+            "lithium": battery.cell.chemistry.startswith("lithium"),
+        },
         ways=lambda: instead(bench, fitting(bench)),
-    )  # fmt: skip
+    )
 
 
 def for_another_number_of_nickel_cells(bench: TrialBench) -> Iterator[Found]:
@@ -123,14 +129,14 @@ def for_another_number_of_nickel_cells(bench: TrialBench) -> Iterator[Found]:
     if charger.cells_in_series == battery.series:
         return
     yield Found(
-        code="charger-for-another-pack", severity="stop", step="charge", where="/charger/cells_in_series",
-        title="The charger is made for another pack",
-        facts={"made_for": (charger.cells_in_series, ""), "cells": (battery.series, "")},
-        sentence=(
-            f"{charger.name} is made for {show(charger.cells_in_series, '')} cells in series, and the pack has {show(battery.series, '')}: it does not see their end."
-        ),
+        code="charger-for-another-pack",
+        words="charger-for-another-pack-for-another-number-of-nickel-cells",
+        severity="stop",
+        step="charge",
+        where="/charger/cells_in_series",
+        facts={"made_for": (charger.cells_in_series, ""), "cells": (battery.series, ""), "charger": charger.name},
         ways=lambda: instead(bench, fitting(bench)),
-    )  # fmt: skip
+    )
 
 
 def slow_end_of_nickel(bench: TrialBench) -> Iterator[Found]:
@@ -140,18 +146,20 @@ def slow_end_of_nickel(bench: TrialBench) -> Iterator[Found]:
         return
     cell_a = bench.design.battery.cell.capacity_ah * bench.design.battery.parallel
     yield Found(
-        code="end-not-seen", severity="watch", step="charge", where="/charger/method", title="So slow that its end is not seen",
-        facts={"charge_current": (result.current_a, "A"), "least": (RELIABLE_C * cell_a, "A")},
-        sentence=(
-            f"{charger.name} ends at the fall of the voltage, and with {show(result.current_a, 'A')} that is too small to be seen: at least "
-            f"{show(RELIABLE_C * cell_a, 'A')}, or a slow charge by a timer."
-        ),
+        code="end-not-seen",
+        severity="watch",
+        step="charge",
+        where="/charger/method",
+        facts={"charge_current": (result.current_a, "A"), "least": (RELIABLE_C * cell_a, "A"), "charger": charger.name},
         ways=lambda: [
-            *(Remedy(label=f"Set it to {show(a, 'A')}", patch=[replace("/charger/fixed_a", a)])
-              for a in sorted(charger.steps_a) if RELIABLE_C * cell_a <= a <= result.highest_a),
+            *(
+                Remedy(label=f"Set it to {show(a, 'A')}", patch=[replace("/charger/fixed_a", a)])
+                for a in sorted(charger.steps_a)
+                if RELIABLE_C * cell_a <= a <= result.highest_a
+            ),
             *instead(bench, [c for c in fitting(bench) if c.method == "timer"]),
         ],
-    )  # fmt: skip
+    )
 
 
 def float_tolerance(bench: TrialBench) -> Iterator[Found]:
@@ -164,17 +172,27 @@ def float_tolerance(bench: TrialBench) -> Iterator[Found]:
     if most <= wanted * FLOAT_MOST:
         return
     yield Found(
-        code="float-tolerance", severity="watch", step="charge", where="/charger/float_tolerance", title="Its float voltage is not good enough",
-        facts={"highest": (most, "V"), "limit": (wanted * FLOAT_MOST, "V")},
-        sentence=(
-            f"{charger.name} is good to {show(charger.float_tolerance, 'share')}: some fill each cell up to {show(most, 'V')}, and "
-            f"{show(wanted * FLOAT_MOST, 'V')} is the most for safety and life."
+        code="float-tolerance",
+        severity="watch",
+        step="charge",
+        where="/charger/float_tolerance",
+        facts={
+            "highest": (most, "V"),
+            "limit": (wanted * FLOAT_MOST, "V"),
+            "charger": charger.name,
+            "float_tolerance": (charger.float_tolerance, "share"),
+        },
+        ways=lambda: (
+            [
+                Remedy(label=f"One that holds {show(lower, 'V')}", patch=[replace("/charger/float_v_per_cell", lower)])
+                for lower in [float(f"{wanted * FLOAT_MOST / (1 + charger.float_tolerance) - 0.005:.2f}")]
+            ]
+            + instead(
+                bench,
+                [c for c in fitting(bench) if c.float_v_per_cell * (1 + c.float_tolerance) <= wanted * FLOAT_MOST],
+            )
         ),
-        ways=lambda: [
-            Remedy(label=f"One that holds {show(lower, 'V')}", patch=[replace("/charger/float_v_per_cell", lower)])
-            for lower in [float(f"{wanted * FLOAT_MOST / (1 + charger.float_tolerance) - 0.005:.2f}")]
-        ] + instead(bench, [c for c in fitting(bench) if c.float_v_per_cell * (1 + c.float_tolerance) <= wanted * FLOAT_MOST]),
-    )  # fmt: skip
+    )
 
 
 def resistor_out_of_range(bench: TrialBench) -> Iterator[Found]:
@@ -190,14 +208,16 @@ def resistor_out_of_range(bench: TrialBench) -> Iterator[Found]:
     assert limit is not None
     nearest = next_e24(limit) if below else previous_e24(limit)
     yield Found(
-        code="resistor-range", severity="fix", step="charge", where="/charger/program_ohm", title="The resistor is outside its range",
-        facts={"program_resistor": (ohm, "Ω"), "limit": (limit, "Ω")},
-        sentence=(
-            f"{charger.name} takes resistors {'from' if below else 'up to'} {show(limit, 'Ω')}, and {show(ohm, 'Ω')} is "
-            f"{'less: its current is no longer what the resistor says' if below else 'more: it may not start at all'}."
-        ),
-        ways=lambda: [*([set_current(charger, bench.charge.gentle_a)] if bench.charge else []), set_resistor(charger, nearest)],
-    )  # fmt: skip
+        code="resistor-range",
+        severity="fix",
+        step="charge",
+        where="/charger/program_ohm",
+        facts={"program_resistor": (ohm, "Ω"), "limit": (limit, "Ω"), "charger": charger.name, "below": bool(below)},
+        ways=lambda: [
+            *([set_current(charger, bench.charge.gentle_a)] if bench.charge else []),
+            set_resistor(charger, nearest),
+        ],
+    )
 
 
 def too_little_port_voltage(bench: TrialBench) -> Iterator[Found]:
@@ -208,14 +228,16 @@ def too_little_port_voltage(bench: TrialBench) -> Iterator[Found]:
     if charger.port_v >= needed - 1e-9:
         return
     yield Found(
-        code="port-voltage", severity="fix", step="charge", where="/charger/port_v", title="The port's voltage is too low to fill it",
-        facts={"port": (charger.port_v, "V"), "needed": (needed, "V")},
-        sentence=(
-            f"A linear charger only takes voltage away: {charger.name} needs {show(needed, 'V')} to hold its float voltage, and the port gives "
-            f"{show(charger.port_v, 'V')}. A boosting one, or a port of more."
-        ),
-        ways=lambda: [*instead(bench, [c for c in fitting(bench) if c.topology == "switching"]), *_higher_ports(charger, needed)],
-    )  # fmt: skip
+        code="port-voltage",
+        severity="fix",
+        step="charge",
+        where="/charger/port_v",
+        facts={"port": (charger.port_v, "V"), "needed": (needed, "V"), "charger": charger.name},
+        ways=lambda: [
+            *instead(bench, [c for c in fitting(bench) if c.topology == "switching"]),
+            *_higher_ports(charger, needed),
+        ],
+    )
 
 
 PORTS_V = (5.0, 9.0, 12.0, 15.0, 20.0)  # that adapters usually give
@@ -234,17 +256,17 @@ def timer_trips(bench: TrialBench) -> Iterator[Found]:
         return
     whole, timer_s = float(result.course.time_s[-1]), charger.timer_h * 3600
     yield Found(
-        code="charge-timer", severity="fix", step="charge", where="/charger/timer_h", title="Its timer gives up before it is full",
-        facts={"full_after": (whole / 3600, "h"), "timer": (charger.timer_h, "h")},
-        sentence=(
-            f"It would be full after {show(whole / 3600, 'h')}, and {charger.name} gives up after {show(charger.timer_h, 'h')} and calls it a fault. "
-            "More current, a longer timer, or less running meanwhile."
-        ),
+        code="charge-timer",
+        severity="fix",
+        step="charge",
+        where="/charger/timer_h",
+        facts={"full_after": (whole / 3600, "h"), "timer": (charger.timer_h, "h"), "charger": charger.name},
         ways=lambda: [
-            *_faster(bench), set_current(charger, min(charger.set_a * 1.15 * whole / timer_s, result.highest_a)),
+            *_faster(bench),
+            set_current(charger, min(charger.set_a * 1.15 * whole / timer_s, result.highest_a)),
             *instead(bench, [c for c in fitting(bench) if c.timer_h is None or c.timer_h * 3600 > whole * 1.1]),
         ],
-    )  # fmt: skip
+    )
 
 
 def _faster(bench: TrialBench) -> Iterator[Remedy | None]:
@@ -275,14 +297,18 @@ def no_gentle_start(bench: TrialBench) -> Iterator[Found]:
         return
     usual = {"lithium-ion": 2.9, "lithium-titanate": 1.6}.get(battery.cell.chemistry, 2.0)
     yield Found(
-        code="no-precharge", severity="fix" if rate > HARD_C else "watch", step="charge", where="/charger/precharge_v_per_cell", title="An empty cell gets the full current at once",
-        facts={"charge_current": (charger.set_a, "A")},
-        sentence=(
-            f"{charger.name} begins with {show(charger.set_a, 'A')} ({rate:.2g} C) however empty the cell is: "
-            f"one that was emptied below {show(usual, 'V')} wants a tenth of that first, or it gets hot."
-        ),
+        code="no-precharge",
+        severity="fix" if rate > HARD_C else "watch",
+        step="charge",
+        where="/charger/precharge_v_per_cell",
+        facts={
+            "charge_current": (charger.set_a, "A"),
+            "charger": charger.name,
+            "rate": (rate, ""),
+            "usual": (usual, "V"),
+        },
         ways=lambda: instead(bench, [c for c in fitting(bench) if c.precharge_v_per_cell is not None]),
-    )  # fmt: skip
+    )
 
 
 GENTLE_C, HARD_C = 0.5, 0.7  # up to the first an empty cell stands it; above the second it is in danger; rules of thumb
@@ -300,17 +326,27 @@ def timer_overcharges(bench: TrialBench) -> Iterator[Found]:
     hot = charger.set_a > NICKEL_GENTLE_C * capacity
     hours = most / charger.set_a
     yield Found(
-        code="timer-overcharges", severity="stop" if hot else "watch", step="charge", where="/charger/timer_h", title="Its timer overcharges the cells",
-        facts={"charge_current": (charger.set_a, "A"), "timer": (charger.timer_h, "h"), "put_in": (put_in, "Ah"), "rated_capacity": (capacity, "Ah"), "most": (most, "Ah")},
-        sentence=(
-            f"{charger.name} gives {show(charger.set_a, 'A')} for {show(charger.timer_h, 'h')}, {show(put_in, 'Ah')} into cells of {show(capacity, 'Ah')} that are full "
-            f"after {show(most, 'Ah')} at the latest: the rest " + ("boils them, and they vent." if hot else "warms and ages them.")
-        ),
+        code="timer-overcharges",
+        severity="stop" if hot else "watch",
+        step="charge",
+        where="/charger/timer_h",
+        facts={
+            "charge_current": (charger.set_a, "A"),
+            "timer": (charger.timer_h, "h"),
+            "put_in": (put_in, "Ah"),
+            "rated_capacity": (capacity, "Ah"),
+            "most": (most, "Ah"),
+            "charger": charger.name,
+            "hot": bool(hot),
+        },
         ways=lambda: [
-            Remedy(label=f"A timer of {show(float(f'{hours:.2g}'), 'h')}", patch=[replace("/charger/timer_h", float(f"{hours * 0.99:.2g}"))]),
+            Remedy(
+                label=f"A timer of {show(float(f'{hours:.2g}'), 'h')}",
+                patch=[replace("/charger/timer_h", float(f"{hours * 0.99:.2g}"))],
+            ),
             *instead(bench, [c for c in fitting(bench) if c.method == "delta-v"]),
         ],
-    )  # fmt: skip
+    )
 
 
 NICKEL_MOST = 1.6  # of their capacity is what slowly charged nickel cells take (IEC 61951-2: 16 h at a tenth)
@@ -324,14 +360,13 @@ def no_resistors(bench: TrialBench) -> Iterator[Found]:
     if port is None or port.kind != "type-c" or port.resistors:
         return
     yield Found(
-        code="no-type-c-resistors", severity="stop", step="charge", where="/charger/port/resistors", title="The socket asks for no power",
+        code="no-type-c-resistors",
+        severity="stop",
+        step="charge",
+        where="/charger/port/resistors",
         facts={"resistor": (CC_OHM, "Ω")},
-        sentence=(
-            f"Without the two resistors of {show(CC_OHM, 'Ω')} a type-C socket gets no power through a cable with type-C at both ends; only old cables with "
-            "the wide plug feed it. Many cheap boards lack them."
-        ),
         ways=lambda: [Remedy(label="Add the two 5.1 kΩ resistors", patch=[replace("/charger/port/resistors", True)])],
-    )  # fmt: skip
+    )
 
 
 def bank_ends_the_charge(bench: TrialBench) -> Iterator[Found]:
@@ -343,13 +378,12 @@ def bank_ends_the_charge(bench: TrialBench) -> Iterator[Found]:
     if at_the_end >= BANK_SLEEPS_A:
         return
     yield Found(
-        code="bank-ends-charge", severity="note", step="charge", where="/charger/port/kind", title="The power bank switches off first",
+        code="bank-ends-charge",
+        severity="note",
+        step="charge",
+        where="/charger/port/kind",
         facts={"at_the_end": (at_the_end, "A"), "bank": (BANK_SLEEPS_A, "A")},
-        sentence=(
-            f"Towards its end the charge takes {show(at_the_end, 'A')}, and many power banks switch off below {show(BANK_SLEEPS_A, 'A')}: the last "
-            "percents stay missing. That hurts nothing."
-        ),
-    )  # fmt: skip
+    )
 
 
 def leaks_when_unplugged(bench: TrialBench) -> Iterator[Found]:
@@ -358,15 +392,17 @@ def leaks_when_unplugged(bench: TrialBench) -> Iterator[Found]:
     if charger is None or charger.leakage_a <= LEAK_SHARE * rest or not bench.design.parts or rest <= 0:
         return
     yield Found(
-        code="charger-leakage", severity="watch", step="charge", where="/charger/leakage_a", title="The charger eats what sleeping saves",
-        facts={"leakage": (charger.leakage_a, "A"), "at_rest": (rest, "A")},
-        sentence=(
-            f"Unplugged, {charger.name} takes {show(charger.leakage_a, 'A')} out of the cell all the time, and the gadget at rest takes "
-            f"{show(rest, 'A')}."
-        ),
-        ways=lambda: instead(bench, sorted((c for c in fitting(bench) if c.unplugged_a <= LEAK_SHARE * rest), key=lambda c: c.unplugged_a)),
+        code="charger-leakage",
+        severity="watch",
+        step="charge",
+        where="/charger/leakage_a",
         lengthens=True,
-    )  # fmt: skip
+        facts={"leakage": (charger.leakage_a, "A"), "at_rest": (rest, "A"), "charger": charger.name},
+        ways=lambda: instead(
+            bench,
+            sorted((c for c in fitting(bench) if c.unplugged_a <= LEAK_SHARE * rest), key=lambda c: c.unplugged_a),
+        ),
+    )
 
 
 def led_from_the_cell(bench: TrialBench) -> Iterator[Found]:
@@ -374,15 +410,14 @@ def led_from_the_cell(bench: TrialBench) -> Iterator[Found]:
     if charger is None or not charger.lamp_from_cell or charger.lamp_a <= LED_SHARE * bench.mean_a:
         return
     yield Found(
-        code="charger-led", severity="fix", step="charge", where="/charger/lamp_from_cell", title="The charger's LED empties the cell",
-        facts={"led": (charger.lamp_a, "A"), "mean": (bench.mean_a, "A")},
-        sentence=(
-            f"The LED of {charger.name} hangs on the cell and takes {show(charger.lamp_a, 'A')} unplugged too; the gadget takes {show(bench.mean_a, 'A')} on "
-            "average. Cut its track, or feed it from the port."
-        ),
-        ways=lambda: [Remedy(label="Feed its LED from the port", patch=[replace("/charger/lamp_from_cell", False)])],
+        code="charger-led",
+        severity="fix",
+        step="charge",
+        where="/charger/lamp_from_cell",
         lengthens=True,
-    )  # fmt: skip
+        facts={"led": (charger.lamp_a, "A"), "mean": (bench.mean_a, "A"), "charger": charger.name},
+        ways=lambda: [Remedy(label="Feed its LED from the port", patch=[replace("/charger/lamp_from_cell", False)])],
+    )
 
 
 def not_balanced(bench: TrialBench) -> Iterator[Found]:
@@ -397,29 +432,31 @@ def not_balanced(bench: TrialBench) -> Iterator[Found]:
     ):
         return
     yield Found(
-        code="not-balanced", severity="watch", step="charge", where="/charger/balances", title="Nothing balances the cells",
-        facts={"cells": (battery.series, "")},
-        sentence=(
-            f"{show(battery.series, '')} lithium cells in series drift apart from charge to charge, until one is overfull while the pack looks right. "
-            f"{charger.name} does not balance them: a balancing charger, or a protection circuit that does."
-        ),
+        code="not-balanced",
+        severity="watch",
+        step="charge",
+        where="/charger/balances",
+        facts={"cells": (battery.series, ""), "charger": charger.name},
         ways=lambda: [
             *instead(bench, [c for c in fitting(bench) if c.balances]),
             Remedy(label="Add a balancing circuit", patch=[replace("/charger/balances", True)]),
         ],
-    )  # fmt: skip
+    )
 
 
 def cut_while_charging(bench: TrialBench) -> Iterator[Found]:
     charger = bench.design.charger
     if charger is None or not charger.cuts_load or charger.mode is None:
         return
-    mode = bench.design.modes[bench.charge_mode].name.lower()
+    mode = bench.design.modes[bench.charge_mode].name
     yield Found(
-        code="cut-while-charging", severity="watch", step="charge", where="/charger/cuts_load", title="It is off while it charges",
-        sentence=f"{charger.name} cuts the gadget's supply while it charges, and it was to be {mode} meanwhile: it starts anew each time.",
+        code="cut-while-charging",
+        severity="watch",
+        step="charge",
+        where="/charger/cuts_load",
+        facts={"charger": charger.name, "mode": mode},
         ways=lambda: [
             *instead(bench, [c for c in fitting(bench) if c.power_path]),
             Remedy(label="One that leaves the supply on", patch=[replace("/charger/cuts_load", False)]),
         ],
-    )  # fmt: skip
+    )

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 from itertools import islice
 
 from ..design import (
     Design,
-    LinearStage,
     Mode,
     Part,
     PassStage,
     ResistorDraw,
-    ShuntRegulatorStage,
-    SwitchingStage,
     Use,
     WakeBy,
 )
@@ -53,12 +51,7 @@ def cannot_be_switched_off(bench: TrialBench) -> Iterator[Found]:
             severity="fix",
             step="draw",
             where=f"/parts/{p}",
-            title=f"{part.name} cannot be switched off",
-            facts={"own": (own, "A"), "total": (total, "A")},
-            sentence=(
-                f"{part.name} has no command and no enable pin that would rest it: it takes {show(own, 'A')} of the "
-                f"{show(total, 'A')} drawn while {bench.rest_name}."
-            ),
+            facts={"own": (own, "A"), "total": (total, "A"), "part": part.name, "rest": bench.rest_name},
             ways=lambda p=p: _ways(bench, cut_off(bench, p)),  # type: ignore[misc]
         )
 
@@ -77,24 +70,21 @@ def stage_at_rest(bench: TrialBench) -> Iterator[Found]:
         if own < OWN_SHARE * total or isinstance(stage, PassStage):
             continue
         position = bench.position(s)
-        kind = {
-            LinearStage: "its ground current",
-            SwitchingStage: "its quiescent current",
-            ShuntRegulatorStage: "its clamp",
-        }
         yield Found(
             code="stage-at-rest",
             lengthens=True,
             severity="watch",
             step="supply",
             where=f"/supply/stages/{position}",
-            title=f"{stage.name} draws while the gadget sleeps",
-            facts={"own": (own, "A"), "share": (own / total, "share"), "total": (total, "A")},
-            sentence=(
-                f"{stage.name} takes {show(own, 'A')} for itself ({kind.get(type(stage), 'its own draw')}), {show(own / total, 'share')} of the "
-                f"{show(total, 'A')} drawn while {bench.rest_name}."
-            ),
-            ways=lambda s=s, position=position: _less_at_rest(bench, s, position),  # type: ignore[misc]
+            facts={
+                "own": (own, "A"),
+                "share": (own / total, "share"),
+                "total": (total, "A"),
+                "stage": stage.name,
+                "kind": stage.type,
+                "rest": bench.rest_name,
+            },
+            ways=partial(_less_at_rest, bench, s, position),
         )
 
 
@@ -122,8 +112,7 @@ def cannot_wake(bench: TrialBench) -> Iterator[Found]:
                 severity="fix",
                 step="draw",
                 where=f"/modes/{m}",
-                title=f"{part.name} would not wake from {use.state}",
-                sentence=f"{mode.name} has to be ended by {' and '.join(lacks)}, which {part.name} does not notice in {use.state}.",
+                facts={"part": part.name, "state": use.state, "mode": mode.name, "lacks": lacks},
                 ways=lambda m=m, p=p, state=use.state: _ways_to_wake(bench, m, p, state),  # type: ignore[misc]
             )
 
@@ -212,21 +201,21 @@ def pull_resistors(bench: TrialBench) -> Iterator[Found]:
             label=f"{part.name}: {show(WEAK_PULL_OHM, 'Ω')}",
             patch=[replace(f"/parts/{p}/states/{k}/draw/resistance_ohm", weak)],
         )
-        advice = (
-            "What is read is their resistance, so they cannot be raised alone: connect them only for a reading, or use a "
-            "ladder made for it."
-            if part.analogue
-            else f"{show(WEAK_PULL_OHM, 'Ω')} do for most buttons and lines at rest; a bus that talks needs its own."
-        )
         yield Found(
             code="pull-resistors",
             lengthens=True,
             severity="watch",
             step="draw",
             where=f"/parts/{p}",
-            title=f"{part.name} draw all the time",
-            facts={"resistance": (ohm, "Ω"), "own": (own, "A"), "total": (total, "A")},
-            sentence=f"{show(ohm, 'Ω')} take {show(own, 'A')} of the {show(total, 'A')} drawn while {bench.rest_name}. {advice}",
+            facts={
+                "resistance": (ohm, "Ω"),
+                "own": (own, "A"),
+                "total": (total, "A"),
+                "part": part.name,
+                "rest": bench.rest_name,
+                "analogue": part.analogue,
+                "weak": (WEAK_PULL_OHM, "Ω"),
+            },
             ways=None if part.analogue else lambda raised=raised: [raised],  # type: ignore[misc]
         )
 
@@ -243,18 +232,18 @@ def soft_switch(bench: TrialBench) -> Iterator[Found]:
         short = wanted is not None and soft < wanted * 3600
         if drain <= 0 or (soft >= SOFT_AGAINST_HARD * hard and not short):
             continue
-        goal = f"; wanted are {show(wanted, 'h')}" if short else ""
         yield Found(
             code="soft-switch",
             severity="fix" if short else "watch",
             step="supply",
             where=f"/modes/{m}",
-            title="Switched off, it still drains the battery",
-            facts={"drain": (drain, "A"), "time_with_soft_switch": (soft, "s"), "time_with_hard_switch": (hard, "s")},
-            sentence=(
-                f"While {mode.name.lower()} it takes {show(drain, 'A')}: a full battery is empty after {show(soft, 's')}{goal}. "
-                f"Behind a hard switch it keeps for {show(hard, 's')}."
-            ),
+            facts={
+                "drain": (drain, "A"),
+                "time_with_soft_switch": (soft, "s"),
+                "time_with_hard_switch": (hard, "s"),
+                "mode": mode.name,
+                "wanted": (wanted if short else None, "h"),
+            },
             ways=lambda: _hard_switches(bench),
         )
 
@@ -302,11 +291,12 @@ def divider_drain(bench: TrialBench) -> Iterator[Found]:
             severity="fix",
             step="draw",
             where=f"/parts/{p}",
-            title=f"{part.name} drains day and night",
-            facts={"resistance": (ohm, "Ω"), "own": (own, "A"), "total": (total, "A")},
-            sentence=(
-                f"{show(ohm, 'Ω')} across the rail take {show(own, 'A')} of the {show(total, 'A')} drawn while "
-                f"{mode.name.lower()}. Connect it only for a reading, or raise its resistors and hold the pin with a capacitor."
-            ),
+            facts={
+                "resistance": (ohm, "Ω"),
+                "own": (own, "A"),
+                "total": (total, "A"),
+                "part": part.name,
+                "mode": mode.name,
+            },
             ways=lambda gate=gate: [gate],  # type: ignore[misc]
         )

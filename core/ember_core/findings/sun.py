@@ -26,14 +26,18 @@ def panel_too_strong(bench: TrialBench) -> Iterator[Found]:
     if panel.peak_w <= most * 1.001:
         return
     yield Found(
-        code="panel-power", severity="watch", step="charge", where="/charger/port/panel/peak_w", title="More than such a panel can give",
+        code="panel-power",
+        severity="watch",
+        step="charge",
+        where="/charger/port/panel/peak_w",
         facts={"peak": (panel.peak_w, "W"), "most": (most, "W")},
-        sentence=(
-            f"{show(panel.peak_w, 'W')} from so small an area: good cells give about {show(most, 'W')} in full sun. Small panels are often "
-            "printed with hope."
-        ),
-        ways=lambda: [Remedy(label=f"Reckon with {show(float(f'{most:.2g}'), 'W')}", patch=[replace("/charger/port/panel/peak_w", float(f"{most * 0.995:.2g}"))])],
-    )  # fmt: skip
+        ways=lambda: [
+            Remedy(
+                label=f"Reckon with {show(float(f'{most:.2g}'), 'W')}",
+                patch=[replace("/charger/port/panel/peak_w", float(f"{most * 0.995:.2g}"))],
+            )
+        ],
+    )
 
 
 def too_little_sun(bench: TrialBench) -> Iterator[Found]:
@@ -47,19 +51,28 @@ def too_little_sun(bench: TrialBench) -> Iterator[Found]:
     lasts = goal is not None and bench.runtime_s >= goal * 3600  # on its battery alone, which the panel only stretches
     larger = panel.peak_w * used / into * 1.2 if into > 0 else None
     yield Found(
-        code="too-little-sun", severity="watch" if lasts else "fix", step="charge", where="/charger/port/panel", title="The panel does not carry it through that month",
-        facts={"from_the_panel": (into, "Wh"), "used": (used, "Wh")},
-        sentence=(
-            f"A usual day of that month brings {show(into, 'Wh')} into the battery, and the gadget takes {show(used, 'Wh')} a day. "
-            + ("A larger panel, another tilt, or less use." if into > 0 else "There the sun does not rise: no panel helps.")
+        code="too-little-sun",
+        severity="watch" if lasts else "fix",
+        step="charge",
+        where="/charger/port/panel",
+        facts={"from_the_panel": (into, "Wh"), "used": (used, "Wh"), "sun": into > 0},
+        ways=lambda: (
+            []
+            if larger is None or larger > 500
+            else [
+                Remedy(
+                    label=f"A panel of {show(float(f'{larger:.2g}'), 'W')}",
+                    patch=[
+                        replace("/charger/port/panel/peak_w", float(f"{larger:.2g}")),
+                        replace(
+                            "/charger/port/panel/area_cm2",
+                            max(panel.area_cm2, float(f"{larger / PANEL_W_PER_CM2 * 1.02:.3g}")),
+                        ),
+                    ],
+                )
+            ]
         ),
-        ways=lambda: [] if larger is None or larger > 500 else [
-            Remedy(label=f"A panel of {show(float(f'{larger:.2g}'), 'W')}", patch=[
-                replace("/charger/port/panel/peak_w", float(f"{larger:.2g}")),
-                replace("/charger/port/panel/area_cm2", max(panel.area_cm2, float(f"{larger / PANEL_W_PER_CM2 * 1.02:.3g}"))),
-            ])
-        ],
-    )  # fmt: skip
+    )
 
 
 def dark_days(bench: TrialBench) -> Iterator[Found]:
@@ -74,10 +87,9 @@ def dark_days(bench: TrialBench) -> Iterator[Found]:
     ):
         return
     yield Found(
-        code="dark-days", severity="fix" if day.autonomy_d < LEAST_AUTONOMY_D else "watch", step="charge", where="/charger/port/panel",
-        title="A few dark days end it",
+        code="dark-days",
+        severity="fix" if day.autonomy_d < LEAST_AUTONOMY_D else "watch",
+        step="charge",
+        where="/charger/port/panel",
         facts={"autonomy": (day.autonomy_d, "d"), "usual": (AUTONOMY_D, "d")},
-        sentence=(
-            f"Full, it lasts {show(day.autonomy_d, 'd')} without sun; {show(AUTONOMY_D, 'd')} of fog or snow in a row are usual in winter. A larger battery, or less use."
-        ),
-    )  # fmt: skip
+    )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 import numpy as np
 
@@ -13,7 +14,7 @@ from ..design.patches import add, replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..measures.selection import HEADROOM, Regulator, before_rail, new_rail_stage, raw_feed, stage_in_place
-from ..quantities import ratio, show
+from ..quantities import show
 from ..solved.warmth import charging_range_c
 from ..solved.wording import describe_failure
 from ..supply.converters import limits_current, set_output_v
@@ -39,20 +40,21 @@ def overvoltage(bench: TrialBench) -> Iterator[Found]:
             continue
         weakest = min(hurt, key=lambda p: p.supply_absolute_max_v or 0)
         straight = rail.feed == "battery"
-        names = ", ".join(p.name for p in hurt[:3]) + (f" and {len(hurt) - 3} more" if len(hurt) > 3 else "")
         yield Found(
             code="overvoltage",
             severity="stop",
             step="supply",
             where=f"/supply/rails/{r}/feed",
-            title=f"{rail.name} can reach {show(top, 'V')}",
-            facts={"highest_voltage": (top, "V"), "absolute_max": (weakest.supply_absolute_max_v or 0.0, "V")},
-            sentence=(
-                f"{'The battery is straight on' if straight else 'What feeds'} {rail.name}"
-                f"{'' if straight else ' lets it through'}: full, it reaches {show(top, 'V')}, and "
-                f"{weakest.name} is destroyed above {show(weakest.supply_absolute_max_v, 'V')}. At risk: {names}."
-            ),
-            ways=lambda r=r: before_rail(bench, r),  # type: ignore[misc]
+            facts={
+                "highest_voltage": (top, "V"),
+                "absolute_max": (weakest.supply_absolute_max_v, "V"),
+                "rail": rail.name,
+                "straight": bool(straight),
+                "weakest": weakest.name,
+                "hurt": [p.name for p in hurt],
+                "more": len(hurt) - 3 if len(hurt) > 3 else None,
+            },
+            ways=partial(before_rail, bench, r),
         )
 
 
@@ -72,12 +74,11 @@ def above_its_range(bench: TrialBench) -> Iterator[Found]:
             severity="watch",
             step="supply",
             where=f"/parts/{p}",
-            title=f"{part.name} runs above its range",
-            facts={"recommended_max": (part.supply_recommended_max_v, "V"), "highest_voltage": (top, "V")},
-            sentence=(
-                f"{part.name} is made for at most {show(part.supply_recommended_max_v, 'V')} and gets up to {show(top, 'V')}: it survives, "
-                "but its maker promises nothing there."
-            ),
+            facts={
+                "recommended_max": (part.supply_recommended_max_v, "V"),
+                "highest_voltage": (top, "V"),
+                "part": part.name,
+            },
             ways=lambda r=bench.usual.rail_of[p]: before_rail(bench, r),  # type: ignore[misc]
         )
 
@@ -109,24 +110,20 @@ def dropout(bench: TrialBench) -> Iterator[Found]:
         needs = stage.output_v + ohm * float(
             np.max(amps, where=(there & ~state.worst.collapsed)[:, short[0]], initial=0.0)
         )
-        tail = (
-            f"The gadget stops with {show(stranded, 'share')} of the charge unused."
-            if ends
-            else "Below that the rail follows the battery down; the parts stand it until the end of the run."
-        )
-        when = "even when full" if charge >= 1 else f"from {show(charge, 'share')} charge downwards"
         yield Found(
             code="dropout",
             lengthens=True,
             severity="fix" if ends else "watch",
             step="supply",
             where=f"/supply/stages/{position}",
-            title=f"{stage.name} drops out",
-            facts={"input_needed": (needs, "V"), "output_voltage": (stage.output_v, "V")},
-            sentence=(
-                f"{stage.name} needs {show(needs, 'V')} for {show(stage.output_v, 'V')} in the worst moment and does "
-                f"not get it {when}. {tail}"
-            ),
+            facts={
+                "input_needed": (needs, "V"),
+                "output_voltage": (stage.output_v, "V"),
+                "stage": stage.name,
+                "soc": (None if charge >= 1 else charge, "share"),
+                "ends": ends,
+                "unused": (stranded, "share"),
+            },
             ways=(lambda position=position: _later_dropout(bench, position)) if ends else None,  # type: ignore[misc]
         )
 
@@ -174,16 +171,13 @@ def cascaded_conversion(bench: TrialBench) -> Iterator[Found]:
             severity="fix" if better else "watch",
             step="supply",
             where=f"/supply/stages/{position}",
-            title="The energy is converted twice in a row",
             facts={
                 "first_output": (first.output_v, "V"),
                 "second_output": (second.output_v, "V"),
                 "efficiency": (left, "share"),
+                "first": first.name,
+                "second": second.name,
             },
-            sentence=(
-                f"{first.name} makes {show(first.output_v, 'V')}, and {second.name} makes {show(second.output_v, 'V')} of "
-                f"it: together they pass on {show(left, 'share')} of the energy over the day."
-            ),
             ways=(lambda way=way: [way]) if better else None,  # type: ignore[misc]
         )
 
@@ -201,16 +195,16 @@ def modes_that_fail(bench: TrialBench) -> Iterator[Found]:
         rails = (lambda part=failure.subject: _supplied(bench, part)) if failure.reason == "supply" else None
         yield Found(
             code="mode-fails-at-once" if at_once else "mode-fails-early",
-            severity="stop" if at_once and mode.essential else "fix" if mode.essential and not stays else "watch",
+            words="modes-that-fail",
+            severity="stop" if at_once and mode.essential else "fix" if mode.essential and (not stays) else "watch",
             step="supply",
             where=f"/modes/{i}",
-            title=f"{mode.name} {'does not work' if at_once else 'stops early'}",
-            sentence=f"{mode.name} {describe_failure(bench, failure)}."
-            + (
-                " A super-capacitor's voltage falls with its charge; a boost converter uses what lies below."
-                if stays
-                else ""
-            ),
+            facts={
+                "mode": mode.name,
+                "at_once": bool(at_once),
+                "failure": describe_failure(bench, failure),
+                "stays": bool(stays),
+            },
             ways=rails,
         )
 
@@ -258,14 +252,15 @@ def overload(bench: TrialBench) -> Iterator[Found]:
             severity="fix" if lasting > stage.limit_a else "watch",
             step="supply",
             where=f"/supply/stages/{bench.position(s)}/limit_a",
-            title=f"{stage.name} carries more than its rating",
-            facts={"peak": (peak, "A"), "limit": (stage.limit_a, "A")},
-            sentence=(
-                f"{mode} passes up to {show(peak, 'A')} through {stage.name}, which is rated for {show(stage.limit_a, 'A')} "
-                f"({ratio(peak / stage.limit_a)} times as much): it "
-                + ("trips or blows sooner or later." if fuse else "passes it all the same, gets hot and wears.")
-            ),
-            ways=lambda s=s, peak=peak: _stronger(bench, s, peak),  # type: ignore[misc]
+            facts={
+                "peak": (peak, "A"),
+                "limit": (stage.limit_a, "A"),
+                "stage": stage.name,
+                "mode": mode,
+                "peak_times": (peak / stage.limit_a, ""),
+                "fuse": bool(fuse),
+            },
+            ways=partial(_stronger, bench, s, peak),
         )
 
 
@@ -290,13 +285,13 @@ def hot_stages(bench: TrialBench) -> Iterator[Found]:
         if stage.rth_ja_c_per_w is None:
             continue
         lost = (state.in_mode @ state.stage_peak_loss_w[i]).tolist()
-        cases = [(float(warm.inside_c[m]), lost[m], design.modes[m].name.lower(), design.brief.hottest_c) for m in used]
+        cases = [(float(warm.inside_c[m]), lost[m], design.modes[m].name, design.brief.hottest_c) for m in used]
         if warm.charging_c is not None and design.charger is not None and not design.charger.cuts_load:
-            cases.append((warm.charging_c, lost[bench.charge_mode], "charging", charging_range_c(design)[1]))
+            cases.append((warm.charging_c, lost[bench.charge_mode], "", charging_range_c(design)[1]))
         junctions = [
-            (air + watts * stage.rth_ja_c_per_w, watts, when, around) for air, watts, when, around in cases if watts > 0
+            (air + watts * stage.rth_ja_c_per_w, watts, mode, around) for air, watts, mode, around in cases if watts > 0
         ]
-        junction, watts, when, around = max(junctions, default=(-300.0, 0.0, "", 0.0))
+        junction, watts, mode, around = max(junctions, default=(-300.0, 0.0, "", 0.0))
         if junction <= stage.junction_max_c:
             continue
         position = bench.position(i)
@@ -306,18 +301,14 @@ def hot_stages(bench: TrialBench) -> Iterator[Found]:
             severity="fix",
             step="supply",
             where=f"/supply/stages/{position}",
-            title=f"{stage.name} gets too hot",
             facts={
                 "power": (watts, "W"),
                 "surroundings": (around, "°C"),
                 "junction_temperature": (junction, "°C"),
                 "junction_max": (stage.junction_max_c, "°C"),
+                "stage": stage.name,
+                "mode": mode,
             },
-            sentence=(
-                f"While {when} it loses {show(watts, 'W')}: where it is {show(around, '°C')} around the gadget its "
-                f"junction reaches {show(junction, '°C')} in the closed case, and {show(stage.junction_max_c, '°C')} are its limit. "
-                "Spread the heat over copper, or use a switching converter."
-            ),
             ways=lambda position=position: stage_in_place(  # type: ignore[misc]
                 bench, position, lambda s: isinstance(s, SwitchingStage)
             ),
@@ -341,15 +332,10 @@ def will_not_start(bench: TrialBench) -> Iterator[Found]:
             severity="watch",
             step="supply",
             where=f"/supply/stages/{bench.position(i)}/start_up_v",
-            title=f"{stage.name} runs lower than it starts",
             facts={
                 "start_up": (stage.start_up_v, "V"),
                 "undervoltage_lockout": (stage.undervoltage_lockout_v, "V"),
                 "soc": (float(state.pack.charge[short[0]]), "share"),
+                "stage": stage.name,
             },
-            sentence=(
-                f"It starts at {show(stage.start_up_v, 'V')} and runs down to {show(stage.undervoltage_lockout_v, 'V')}. Below "
-                f"{show(float(state.pack.charge[short[0]]), 'share')} charge the gadget goes on, but after a reset, or when cells that are "
-                "half empty are put in, it stays dark."
-            ),
         )

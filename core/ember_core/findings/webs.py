@@ -31,19 +31,19 @@ def thin_webs(bench: TrialBench) -> Iterator[Found]:
     for web, side, body, other, along in found[:MOST_TOLD]:
         wanted = making.strut if other else making.wall
         severity: Severity = "fix" if web < making.least_wall - TOUCH_MM else "watch"
-        between = (
-            f"the openings of {body.name} and {other.name}" if other else f"the opening of {body.name} and the edge"
-        )
         yield Found(
             code="thin-web",
             severity=severity,
             step="fit",
             where=body.pointer,
-            title=f"Little is left of the {side} wall",
-            facts={"web": (web, "mm"), "wanted": (wanted, "mm")},
-            sentence=(
-                f"Between {between} only {show(web, 'mm')} of the {side} wall are left; {case.process} holds {show(wanted, 'mm')} or more as a rule."
-            ),
+            facts={
+                "web": (web, "mm"),
+                "wanted": (wanted, "mm"),
+                "side": side,
+                "body": body.name,
+                "other": other.name if other else None,
+                "process": case.process,
+            },
             ways=lambda body=body, other=other, along=along, web=web, wanted=wanted: _apart(  # type: ignore[misc]
                 bench, body, other, along, wanted - web
             ),

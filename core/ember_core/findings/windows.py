@@ -10,7 +10,7 @@ from ..design.references import BATTERY
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..measures.selection import before_stage, stage_in_place
-from ..quantities import show
+from ..words import Said
 from .found import Found
 from .refill import fitting, instead
 from .sun import OPEN_PANEL
@@ -31,12 +31,12 @@ def stage_above_its_input(bench: TrialBench) -> Iterator[Found]:
             severity="stop",
             step="supply",
             where=f"/supply/stages/{position}",
-            title=f"{stage.name} gets more than it stands",
-            facts={"highest_voltage": (top, "V"), "input_max": (most, "V")},
-            sentence=(
-                f"{_from(bench, s)} puts up to {show(top, 'V')} on the input of {stage.name}, which is destroyed above {show(most, 'V')}, and what "
-                "hangs on it with it."
-            ),
+            facts={
+                "highest_voltage": (top, "V"),
+                "input_max": (most, "V"),
+                "stage": stage.name,
+                "from": _from(bench, s),
+            },
             ways=lambda position=position, top=top: [  # type: ignore[misc]
                 *stage_in_place(bench, position, lambda x: x.input_max_v is not None and x.input_max_v >= top),
                 *before_stage(bench, position),
@@ -44,7 +44,7 @@ def stage_above_its_input(bench: TrialBench) -> Iterator[Found]:
         )
 
 
-def _from(bench: TrialBench, s: int) -> str:
+def _from(bench: TrialBench, s: int) -> str | Said:
     """What the highest voltage comes from, followed up to its source."""
     tree = bench.usual.tree
     node = tree.inputs[s][0]
@@ -55,10 +55,10 @@ def _from(bench: TrialBench, s: int) -> str:
     if 0 < last < tree.first_stage:
         return names[last - 1]
     if charger is not None and charger.power_path and charger.gadget_v >= bench.highest_battery_v - 1e-9:
-        return f"The power path of {charger.name}"
+        return Said("source.power-path", {"charger": charger.name})
     if charger is not None and charger.gadget_v >= bench.highest_battery_v - 1e-9:
-        return f"The battery on {charger.name}"
-    return "The full battery"
+        return Said("source.battery-on-charger", {"charger": charger.name})
+    return Said("source.full-battery")
 
 
 def charger_above_its_input(bench: TrialBench) -> Iterator[Found]:
@@ -74,9 +74,7 @@ def charger_above_its_input(bench: TrialBench) -> Iterator[Found]:
             severity="watch",
             step="charge",
             where="/charger/input_max_v",
-            title=f"Nobody says what the input of {charger.name} stands",
-            facts={"port": (volts, "V")},
-            sentence=f"{what} {show(volts, 'V')}, and nothing is known of the most that {charger.name} stands: many stand 6 to 7 V only. Look it up.",
+            facts={"port": (volts, "V"), "charger": charger.name, "what": what},
         )
     if most is None or volts <= most * (1 + 1e-9):
         return
@@ -85,11 +83,7 @@ def charger_above_its_input(bench: TrialBench) -> Iterator[Found]:
         severity="stop",
         step="charge",
         where="/charger/port_v",
-        title=f"{charger.name} gets more than it stands",
-        facts={"port": (volts, "V"), "input_max": (most, "V")},
-        sentence=(
-            f"{what} {show(volts, 'V')}, and {charger.name} is destroyed above {show(most, 'V')}: what fails there may put the port straight on the cells."
-        ),
+        facts={"port": (volts, "V"), "input_max": (most, "V"), "charger": charger.name, "what": what},
         ways=lambda: [
             *instead(bench, [c for c in fitting(bench) if (c.input_max_v or 0.0) >= volts]),
             *(
@@ -101,13 +95,13 @@ def charger_above_its_input(bench: TrialBench) -> Iterator[Found]:
     )
 
 
-def port_v(bench: TrialBench, charger: Charger) -> tuple[float, str]:
+def port_v(bench: TrialBench, charger: Charger) -> tuple[float, Said]:
     """(the most at a charger's input [V], where that comes from)."""
     if charger.panel is not None:
-        return charger.port_v * OPEN_PANEL, "Without load its panel gives"
+        return charger.port_v * OPEN_PANEL, Said("source.panel")
     mode = bench.design.modes[bench.charge_mode]
     plugged = [s for s in bench.design.supply.sources if s.id in mode.plugged and s.id != BATTERY]
     top = max(plugged, key=lambda s: s.voltage_v, default=None)
     if top is not None and top.voltage_v > charger.port_v:
-        return top.voltage_v, f"{top.name} gives"
-    return charger.port_v, "Its port gives"
+        return top.voltage_v, Said("source.other", {"source": top.name})
+    return charger.port_v, Said("source.port")

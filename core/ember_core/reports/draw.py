@@ -194,7 +194,7 @@ def _mode(solved: SolvedGadget, index: int) -> DrawMode:
             [("value there", failure.value, failure.unit), ("limit", failure.limit, failure.unit)],
             "every part at its max at the same time, solved over the state of charge",
         ),
-        failure=describe_failure(solved, failure),
+        failure=str(describe_failure(solved, failure)),
     )  # fmt: skip
 
 

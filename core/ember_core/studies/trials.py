@@ -111,11 +111,12 @@ def _helps(before: Judged, after: Judged, found: Found) -> bool:
 
 def _eased(before: Found, after: Found) -> bool:
     """Whether what a finding is about has nearly halved: its own current, or its share against the rest."""
-    if "own" in before.facts and "own" in after.facts:
-        return after.facts["own"][0] <= EASED * before.facts["own"][0]
-    if "share" not in before.facts or "share" not in after.facts:
+    was, now = before.figures, after.figures
+    if "own" in was and "own" in now:
+        return now["own"][0] <= EASED * was["own"][0]
+    if "share" not in was or "share" not in now:
         return False
-    against = [s / max(1 - s, 1e-9) for s in (before.facts["share"][0], after.facts["share"][0])]
+    against = [s / max(1 - s, 1e-9) for s in (was["share"][0], now["share"][0])]
     return against[1] <= EASED * against[0]
 
 
