@@ -12,7 +12,7 @@ from ember_core import Design, build_design, read_design
 from ember_core.catalogue import built_in
 from ember_core.figures import Verdict
 from ember_core.findings import Found
-from ember_core.reports.verdicts import USUAL_WORDS, held_against
+from ember_core.reports.verdicts import USUAL_STATUSES, held_against
 from ember_core.studies.judging import Judged
 
 from .gadgets import document, plain
@@ -75,7 +75,7 @@ class Rule(unittest.TestCase):
             for severity in ("stop", "fix", "watch", "note"):
                 one = Found("some-code", severity, "supply", "/supply", "Something", "It is so.")  # type: ignore[arg-type]
                 after = held_against(before, [one])
-                if severity not in USUAL_WORDS:
+                if severity not in USUAL_STATUSES:
                     self.assertEqual(after, before)
                     continue
                 wanted = "fail" if severity == "stop" else "watch"

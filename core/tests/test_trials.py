@@ -198,7 +198,9 @@ class Subjects(unittest.TestCase):
 class Told(unittest.TestCase):
     def test_each_kind_is_told_and_many_of_one_are_counted(self) -> None:
         def found(code: str, count: int) -> list[Found]:
-            facts = [{"label": f"{code} {i}", "part": f"{code} {i}", "rail": f"Rail {i}", "mode": "m"} for i in range(count)]
+            facts = [
+                {"label": f"{code} {i}", "part": f"{code} {i}", "rail": f"Rail {i}", "mode": "m"} for i in range(count)
+            ]
             return [Found(code, "fix", "fit", "/x", f) for f in facts]
 
         one, other = "no-way-through", "no-source"

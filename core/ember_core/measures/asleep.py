@@ -5,25 +5,28 @@ from __future__ import annotations
 from ..design import Design
 from ..design.patches import remove
 from ..figures import PatchOperation
-from ..quantities import show
 from ..supply.converters import passes_when_off
+from ..words import Fact
 from .bench import TrialBench
 from .edits import behind_load_switch, switch_off
 from .measure import Change, Measure, find_part, find_use
 
 
-def taken_at_rest(bench: TrialBench, p: int) -> str:
-    """What a part takes while the gadget rests, in words without a full stop."""
-    own, total = bench.at_rest_a(p), bench.rest_a
-    return f"{bench.design.parts[p].name} takes {show(own, 'A')} of {show(total, 'A')} while {bench.rest_name}"
+def taken_at_rest(bench: TrialBench, p: int) -> dict[str, Fact]:
+    """What a part takes while the gadget rests, as facts."""
+    return {
+        "part": bench.design.parts[p].name,
+        "own": (bench.at_rest_a(p), "A"),
+        "total": (bench.rest_a, "A"),
+        "rest": bench.rest_name,
+    }
 
 
 def dark_at_rest(bench: TrialBench, p: int) -> Measure:
     """An indicator on a pin instead of the rail."""
     part = bench.design.parts[p]
     return Measure(
-        f"dark-in-sleep:{part.id}", "dark-in-sleep", "build", f"rest:{part.id}", f"{part.name} dark while {bench.rest_name}",
-        f"{taken_at_rest(bench, p)}.", "Hang it on a pin instead of the rail; it no longer shows that the gadget has power.",
+        f"dark-in-sleep:{part.id}", "dark-in-sleep", "build", f"rest:{part.id}", taken_at_rest(bench, p),
         _without(bench.design.day.rest, part.id),
     )  # fmt: skip
 
@@ -50,9 +53,8 @@ def cut_off(bench: TrialBench, p: int) -> Measure | None:
         return behind_load_switch(design, found[0], best) if found else None
 
     return Measure(
-        f"cut-in-sleep:{part.id}", "cut-in-sleep", "build", f"rest:{part.id}", f"{part.name} behind a load switch",
-        f"{taken_at_rest(bench, p)}; behind {best.name} it takes next to nothing.",
-        "Needs the switch and a pin; the part starts anew after every sleep.", change,
+        f"cut-in-sleep:{part.id}", "cut-in-sleep", "build", f"rest:{part.id}",
+        {**taken_at_rest(bench, p), "switch": best.name}, change,
     )  # fmt: skip
 
 
@@ -69,9 +71,8 @@ def rail_off(bench: TrialBench, s: int) -> Measure | None:
         return None if position is None else _off_at_rest(TrialBench(design, bench.catalogue), position)
 
     return Measure(
-        f"rail-off:{stage.id}", "rail-off", "firmware", f"stage:{stage.id}", f"{stage.name} off while {bench.rest_name}",
-        f"{stage.name} takes {show(own, 'A')} for itself while {bench.rest_name}, and nothing that has to stay awake hangs on it.",
-        "Needs a pin at its enable input; what hangs on it starts anew after every sleep.", change,
+        f"rail-off:{stage.id}", "rail-off", "firmware", f"stage:{stage.id}",
+        {"stage": stage.name, "own": (own, "A"), "rest": bench.rest_name}, change,
     )  # fmt: skip
 
 

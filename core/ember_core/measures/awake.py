@@ -7,7 +7,6 @@ import re
 from ..design import Design, Session, Wake
 from ..design.patches import replace
 from ..figures import PatchOperation
-from ..quantities import about, show
 from .bench import TrialBench
 from .measure import Change, Measure, calmer, rounded, state_a
 
@@ -50,10 +49,8 @@ def shorter_wake(bench: TrialBench, wake: Wake) -> Measure:
     share = bench.charge_share(wake.mode, wake.awake_s * bench.wakes_a_day[bench.design.index.wakes[wake.id]])
     return Measure(
         f"shorter-awake:wake:{wake.id}", "shorter-awake", "firmware", f"wake-length:{wake.id}",
-        f"{wake.name}: {show(half, 's')} instead of {show(wake.awake_s, 's')}",
-        f"“{wake.name}” takes {about(share)} of the day's charge.",
-        "A fixed address, a kept channel or fewer retries are the usual ways; readings may be missed.",
-        set_wake(wake.id, "awake_s", half),
+        {"event": wake.name, "half": (half, "s"), "now": (wake.awake_s, "s"), "share": (share, "share")},
+        set_wake(wake.id, "awake_s", half), "shorter-wake",
     )  # fmt: skip
 
 
@@ -64,10 +61,8 @@ def shorter_session(bench: TrialBench, session: Session) -> Measure:
     share = bench.charge_share(session.mode, session.seconds * session.per_day)
     return Measure(
         f"shorter-awake:session:{session.id}", "shorter-awake", "firmware" if event else "habit", f"session-length:{session.id}",
-        f"{session.name}: {show(half, 's')} instead of {show(session.seconds, 's')}",
-        f"“{session.name}” takes {about(share)} of the day's charge.",
-        "What it did in the other half is missing." if event else "The gadget is in use for half as long.",
-        set_session(session.id, "seconds", half),
+        {"event": session.name, "half": (half, "s"), "now": (session.seconds, "s"), "share": (share, "share"), "short": event},
+        set_session(session.id, "seconds", half), "shorter-session",
     )  # fmt: skip
 
 
@@ -79,9 +74,8 @@ def accident_share(bench: TrialBench, session: Session) -> float:
 def lock(bench: TrialBench, session: Session) -> Measure:
     """A gesture that stops nearly all of what nobody meant."""
     return Measure(
-        f"lock:{session.id}", "lock", "firmware", f"session-often:{session.id}", f"A lock against {session.name.lower()}",
-        f"“{session.name}” takes {about(accident_share(bench, session))} of the day's charge.",
-        "A long hold or a pattern of presses before it wakes; one in twenty still gets through.",
+        f"lock:{session.id}", "lock", "firmware", f"session-often:{session.id}",
+        {"event": session.name, "share": (accident_share(bench, session), "share")},
         set_session(session.id, "per_day", rounded(session.per_day * LOCK)),
     )  # fmt: skip
 
@@ -97,8 +91,8 @@ def dimmer(bench: TrialBench, p: int) -> Measure | None:
     if top is None or not lower:
         return None
     return Measure(
-        f"dim:{part.id}", "dim", "firmware", f"light:{part.id}", f"{part.name}: {lower[-1].name} instead of {top.name}",
-        f"{part.name} takes {show(bench.day_share(p), 'share')} of the day's charge.", "Harder to see in bright light.",
+        f"dim:{part.id}", "dim", "firmware", f"light:{part.id}",
+        {"part": part.name, "lower": lower[-1].name, "top": top.name, "share": (bench.day_share(p), "share")},
         _state_everywhere(part.id, top.name, lower[-1].name),
     )  # fmt: skip
 

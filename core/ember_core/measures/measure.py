@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
 from ..design import Design, Part, State, Use
 from ..figures import PatchOperation, Remedy
 from ..load.operating_points import part_current
+from ..words import Fact, teller
 
 Kind = Literal["build", "firmware", "habit"]
 Change = Callable[[Design], list[PatchOperation] | None]
@@ -20,18 +21,34 @@ class Measure:
     """`change` gives the patch for any design it still applies to, None where it does not: so measures can be stacked.
 
     `kind` is what has to be done for it: something built, something programmed, or another habit of the user's. Of the
-    measures of one `group` only one can be applied. `sentence` says what it is about, `side_effect` what it costs
-    in use.
+    measures of one `group` only one can be applied. `facts` are what its messages tell, which are those of its code, or of
+    `words` where a code has several.
     """
 
     key: str
     code: str
     kind: Kind
     group: str
-    title: str
-    sentence: str
-    side_effect: str
+    facts: Mapping[str, Fact]
     change: Change
+    words: str = ""
+
+    def _told(self, part: str) -> str:
+        return teller().tell(f"{self.words or self.code}.{part}", self.facts)
+
+    @property
+    def title(self) -> str:
+        return self._told("title")
+
+    @property
+    def sentence(self) -> str:
+        """What it is about."""
+        return self._told("sentence")
+
+    @property
+    def side_effect(self) -> str:
+        """What it costs in use."""
+        return self._told("side_effect")
 
     def remedy(self, design: Design) -> Remedy | None:
         """The measure as the way out of a finding; None where it does not apply."""

@@ -7,11 +7,11 @@ import numpy as np
 from ..battery.chemistry import CHEMISTRIES
 from ..design import Chemistry
 from ..figures import Figure, figure, record
-from ..quantities import show
 from ..runtime.uncertainty import Uncertain
 from ..solved.capacity import RUNTIME_SOURCE, ChargeStep, capacity_steps
 from ..solved.gadget import SolvedGadget, once
 from ..solved.wording import describe_failure
+from ..words import say
 
 TIMELINE_POINTS = 80
 
@@ -228,10 +228,7 @@ def cold_sentence(solved: SolvedGadget) -> str:
     """Why the coldest temperature would be better than the usual one, where it is."""
     if solved.cold_estimate.median <= solved.estimate.median * (1 + NEARLY):
         return ""
-    return (
-        "It lasts longer at the coldest: the cell discharges itself less in the cold, and that outweighs what it loses there "
-        "at this small current."
-    )
+    return say("run.longer-in-the-cold")
 
 
 def runtime_sentence(solved: SolvedGadget) -> str:
@@ -239,26 +236,21 @@ def runtime_sentence(solved: SolvedGadget) -> str:
     state, design = solved.usual, solved.design
     mode = state.ending[0]
     if not design.parts:
-        return "Nothing is drawn yet: add a part."
+        return say("run.nothing-drawn")
     if state.bank_off is not None:
         off = state.bank_off
-        return (
-            f"The power bank switches itself off after {show(off.seconds, 's')}: {design.modes[off.mode].name} takes "
-            f"{show(off.asked_a, 'A')} from it. Its charge would last {show(state.charge_seconds, 's')}."
-        )
+        return say(
+            "run.bank-off", after=(off.seconds, "s"), mode=design.modes[off.mode].name, load=(off.asked_a, "A"), charge=(state.charge_seconds, "s")
+        )  # fmt: skip
     if solved.mean_a <= 0:
         there = sorted({s for m, x in zip(design.modes, state.shares, strict=True) if x > 0 for s in m.plugged})
-        names = " and ".join(s.name for s in design.supply.sources if s.id in there)
-        why = f"{names} feeds it" if names else "Nothing is drawn"
-        return f"{why}: the battery lasts as long as it keeps its charge, about {show(state.seconds, 's')}."
+        names = [s.name for s in design.supply.sources if s.id in there]
+        return say("run.keeps-its-charge", sources=names, about=(state.seconds, "s"))
     if state.charge_seconds > state.shelf_seconds:
-        return (
-            f"About {show(state.shelf_seconds, 's')}, then the cell itself is old; its charge would last "
-            f"{show(state.charge_seconds, 's')}."
-        )
+        return say("run.cell-is-old", shelf=(state.shelf_seconds, "s"), charge=(state.charge_seconds, "s"))
     if mode < 0:
-        return "Everything works until the battery is empty."
-    return f"{design.modes[mode].name} {describe_failure(solved, state.failures[mode])}."
+        return say("run.until-empty")
+    return say("verdict.stops", mode=design.modes[mode].name, failure=describe_failure(solved, state.failures[mode]))
 
 
 def _typical_sentence(solved: SolvedGadget) -> str:
@@ -266,11 +258,8 @@ def _typical_sentence(solved: SolvedGadget) -> str:
     if not solved.design.parts or solved.usual.charge_seconds > solved.usual.lasting_s:
         return ""
     if abs(median - typical) <= NEARLY * max(typical, 1e-9):
-        return "With every figure at its typical value it is the same."
-    return (
-        f"With every figure at its typical value it is {show(typical, 's')}: of many uncertain figures some are always on the "
-        f"{'bad' if median < typical else 'good'} side."
-    )
+        return say("run.typical-is-the-same")
+    return say("run.typical", typical=(typical, "s"), bad=median < typical)
 
 
 @once
@@ -321,9 +310,11 @@ def _timeline(solved: SolvedGadget) -> Timeline:
                 time_h=stops[i] * stretched,
                 charge=state.failures[i].charge,
                 sentence=(
-                    f"{design.modes[i].name} outlasts the cell."
+                    say("run.outlasts", mode=design.modes[i].name)
                     if stops[i] >= state.shelf_seconds
-                    else f"{design.modes[i].name} {describe_failure(solved, state.failures[i])}."
+                    else say(
+                        "verdict.stops", mode=design.modes[i].name, failure=describe_failure(solved, state.failures[i])
+                    )
                 ),
             )
             for i in used

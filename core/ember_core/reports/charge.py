@@ -10,12 +10,12 @@ from ..battery.pack import capacity_tolerance
 from ..charging.charge import ADAPTER_EFFICIENCY, CURRENT_SPREAD, Charge, Meanwhile
 from ..design import Charger
 from ..figures import Figure, figure, record
-from ..quantities import show
 from ..solved.gadget import SolvedGadget, once
 from ..solved.hottest import CHARGING, Hot
 from ..solved.warmth import charging_range_c
 from ..thermal.materials import softest
 from ..thermal.shell import surface_m2
+from ..words import say
 
 NICKEL_SOURCE = "Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 22; IEC 61951-2"
 MOST_SOONER = 0.8  # no charge ends in less than a fifth of what is told
@@ -187,21 +187,19 @@ def _kept_above(solved: SolvedGadget, charger: Charger) -> Figure | None:
 
 def _alone(solved: SolvedGadget, charger: Charger, meanwhile: Meanwhile) -> str:
     """Whether it runs on the port with a flat or missing cell."""
-    mode = solved.design.modes[solved.charge_mode].name.lower()
+    mode = solved.design.modes[solved.charge_mode].name
     if charger.cuts_load:
-        return "On the port it is off: the charger cuts its supply while it charges."
+        return say("on-the-port.off")
     if not charger.power_path and meanwhile.port_a <= 0:
-        return f"With a flat cell it does not run {mode} on the port: the charger fills the cell first, and the gadget hangs on the cell."
-    if meanwhile.port_peak_a > meanwhile.port_limit_a:
-        return (
-            f"With a flat or missing cell it does not hold {mode} on the port: its worst moment takes {show(meanwhile.port_peak_a, 'A')}, and the port "
-            f"gives {show(meanwhile.port_limit_a, 'A')}."
-        )
-    return f"It runs {mode} on the port alone, with a flat or missing cell too: at most {show(meanwhile.port_peak_a, 'A')} of {show(meanwhile.port_limit_a, 'A')}."
+        return say("on-the-port.not-with-a-flat-cell", mode=mode)
+    runs = meanwhile.port_peak_a <= meanwhile.port_limit_a
+    return say(
+        "on-the-port.runs" if runs else "on-the-port.not-held", mode=mode, peak=(meanwhile.port_peak_a, "A"), limit=(meanwhile.port_limit_a, "A")
+    )  # fmt: skip
 
 
 def _folds_back(charger: Charger) -> str:
-    return "" if charger.foldback_c is None else f"At about {show(charger.foldback_c, '°C')} it folds its current back."
+    return "" if charger.foldback_c is None else say("on-the-port.folds-back", foldback=(charger.foldback_c, "°C"))
 
 
 @once

@@ -6,9 +6,9 @@ import numpy as np
 
 from ..figures import Figure, figure, record
 from ..load.day import SLOTS, DayKind, day_kinds
-from ..quantities import ratio, show
 from ..solved.capacity import RUNTIME_SOURCE
 from ..solved.gadget import SolvedGadget
+from ..words import say
 
 MOST_KINDS = 12
 SAME = 1e-12
@@ -52,13 +52,12 @@ def day_report(solved: SolvedGadget) -> DayReport:
     worst_row = _row(solved, worst, worst_name, BAD if drawn else "")
     more = (worst_row.mean.value or 0) / solved.mean_a if solved.mean_a > 0 else 1.0
     if not drawn and len(kinds) == 1:
-        sentence = "Every day is the same."
+        sentence = say("days.alike")
     else:
-        what = "a day with many chance events" if len(kinds) == 1 else f"the worst ({worst.name})"
-        sentence = (
-            f"The average day takes {show(solved.mean_a, 'A')}; {what} takes {show(worst_row.mean.value, 'A')}, "
-            f"{'about as much' if more < ALIKE else f'{ratio(more)} times as much'}: {show(worst_row.lasts.value, 'h')} if every day were like it."
-        )
+        sentence = say(
+            "days.differ", average=(solved.mean_a, "A"), day=None if len(kinds) == 1 else worst.name, worst=(worst_row.mean.value, "A"),
+            times=(None if more < ALIKE else more, ""), lasts=(worst_row.lasts.value, "h"),
+        )  # fmt: skip
     return DayReport(
         slots_a=[float(x) for x in average.slots @ mode_a],
         average=_row(solved, average, "the average day"),

@@ -13,43 +13,68 @@ from ..enclosure.bodies import NO_ROOM, fits_within
 from ..enclosure.fit import contact_status
 from ..figures import Figure, Severity, Status, Step, Verdict, VerdictKey, figure
 from ..findings import Found
-from ..quantities import show
 from ..solved.gadget import SolarDay, SolvedGadget
 from ..solved.hottest import CHARGING
 from ..solved.wording import describe_failure
 from ..thermal.materials import softest
+from ..words import Fact, Said, say
 from .battery import runtime_report, runtime_sentence, runtime_total
 from .charge import charge_report, heat_report
 from .fit import TotalsReport, fit_margin, totals_report
 
 UNUSED_PASS, UNUSED_WATCH = 0.10, 0.35
+MOST_NAMED = 4
 COOL = 0.6  # of the room between the surroundings and its limit, that what is nearest to it may take to be called cool
-NO_LIMIT = "no limit set"
 
 
 VERDICTS_OF_STEP: dict[Step, tuple[VerdictKey, ...]] = {
     "draw": ("runtime",), "runtime": ("runtime",), "battery": ("runtime", "weakest"), "supply": ("weakest",), "charge": ("charge",),
     "fit": ("fit",), "record": ("mass", "cost"),
 }  # fmt: skip
-WORDS: dict[str, tuple[Status, str]] = {
-    # a finding's code: the status and the word that its verdict has with it, where they are not the usual ones
-    "primary-cell": ("fail", "must not be charged"), "float-voltage": ("fail", "overcharges"), "charger-for-another-pack": ("fail", "wrong charger"),
-    "wrong-charger": ("fail", "wrong charger"), "charge-current": ("fail", "dangerous current"), "never-full": ("fail", "never full"),
-    "float-too-low": ("fail", "never full"), "port-voltage": ("fail", "never full"), "charge-timer": ("fail", "gives up before"),
-    "too-little-sun": ("fail", "too little sun"), "dark-days": ("fail", "dark days end it"), "charge-time": ("fail", "takes too long"),
-    "charge-temperature": ("watch", "too cold or hot"), "port-overload": ("watch", "port overloaded"),
-    "no-type-c-resistors": ("fail", "no power by cable"), "protection-trips": ("fail", "protection trips"), "fuse-blows": ("fail", "fuse blows"),
-    "switches-off": ("fail", "bank switches off"), "peak-current": ("watch", "too much for the cell"), "overvoltage": ("fail", "too much voltage"),
-    "collision": ("fail", "does not close"), "copies-overlap": ("fail", "does not close"), "copies-outside": ("fail", "does not close"),
-    "outside-the-case": ("fail", "lies outside"), "closed-in": ("fail", "can't be put in"), "posts-overlap": ("fail", "does not close"),
-    "open-case": ("unknown", "case is open"), "short-of-its-wall": ("watch", "short of its side"),
-    "case-too-large": ("fail", "case too large"), "touch-limit": ("fail", "too hot to touch"),
-    "colder-than-the-cell": ("fail", "too cold for it"), "fails-in-the-cold": ("watch", "fails in the cold"), "no-protection": ("fail", "not protected"),
-    "stage-overvoltage": ("fail", "too much voltage"), "charger-overvoltage": ("fail", "too much voltage"),
-    "stage-too-hot": ("fail", "too warm"), "part-too-hot": ("fail", "too warm"), "too-warm": ("fail", "too warm"),
-    "charging-too-warm": ("fail", "too warm"), "wall-spot": ("fail", "softens its wall"),
-}  # fmt: skip
-USUAL_WORDS: dict[Severity, tuple[Status, str]] = {"stop": ("fail", "not like this"), "fix": ("watch", "to be fixed")}
+STATUSES: dict[str, Status] = {
+    # of findings whose verdict has a word of its own with them (`verdict-word` in the messages)
+    "primary-cell": "fail",
+    "float-voltage": "fail",
+    "charger-for-another-pack": "fail",
+    "wrong-charger": "fail",
+    "charge-current": "fail",
+    "never-full": "fail",
+    "float-too-low": "fail",
+    "port-voltage": "fail",
+    "charge-timer": "fail",
+    "too-little-sun": "fail",
+    "dark-days": "fail",
+    "charge-time": "fail",
+    "charge-temperature": "watch",
+    "port-overload": "watch",
+    "no-type-c-resistors": "fail",
+    "protection-trips": "fail",
+    "fuse-blows": "fail",
+    "switches-off": "fail",
+    "peak-current": "watch",
+    "overvoltage": "fail",
+    "collision": "fail",
+    "copies-overlap": "fail",
+    "copies-outside": "fail",
+    "outside-the-case": "fail",
+    "closed-in": "fail",
+    "posts-overlap": "fail",
+    "open-case": "unknown",
+    "short-of-its-wall": "watch",
+    "case-too-large": "fail",
+    "touch-limit": "fail",
+    "colder-than-the-cell": "fail",
+    "fails-in-the-cold": "watch",
+    "no-protection": "fail",
+    "stage-overvoltage": "fail",
+    "charger-overvoltage": "fail",
+    "stage-too-hot": "fail",
+    "part-too-hot": "fail",
+    "too-warm": "fail",
+    "charging-too-warm": "fail",
+    "wall-spot": "fail",
+}
+USUAL_STATUSES: dict[Severity, Status] = {"stop": "fail", "fix": "watch"}
 GRAVE: tuple[Status, ...] = ("pass", "unknown", "watch", "fail")
 
 
@@ -74,7 +99,7 @@ def belongs_to(found: Found) -> tuple[VerdictKey, ...]:
 def held_against(verdict: Verdict, found: list[Found]) -> Verdict:
     """The verdict as it stands over the findings that are its own: none passes over one that says stop or fix, it names it instead.
     The gravest counts, and its sentence says the finding in any case."""
-    own = [f for f in found if f.severity in USUAL_WORDS and verdict.key in belongs_to(f)]
+    own = [f for f in found if f.severity in USUAL_STATUSES and verdict.key in belongs_to(f)]
     if not own:
         return verdict
     graded = [(*_graded(f, verdict.key), f) for f in own]
@@ -84,18 +109,27 @@ def held_against(verdict: Verdict, found: list[Found]) -> Verdict:
         verdict = replace(verdict, sentence="")
     if GRAVE.index(status) < GRAVE.index(verdict.status):
         return replace(verdict, sentence=f"{verdict.sentence} {named}".strip())
-    if status == verdict.status and word == USUAL_WORDS[worst.severity][1]:
+    if status == verdict.status and word == say(f"verdict-word.{worst.severity}"):
         return replace(verdict, sentence=f"{named} {verdict.sentence}".strip())
     return replace(verdict, status=status, word=word, sentence=named, step=worst.step)
 
 
 def _graded(found: Found, key: VerdictKey) -> tuple[Status, str]:
     """A finding's own words are said by the verdict that it names; another one of its step only says that something is to be fixed."""
-    status, word = USUAL_WORDS[found.severity]
-    if found.verdict not in (None, key):
-        return status, word
-    own_status, own_word = WORDS.get(found.code, (status, word))
-    return (own_status if found.severity == "fix" else status), own_word
+    usual = USUAL_STATUSES[found.severity]
+    if found.verdict not in (None, key) or found.code not in STATUSES:
+        return usual, say(f"verdict-word.{found.severity}")
+    return (STATUSES[found.code] if found.severity == "fix" else usual), say(f"verdict-word.{found.code}")
+
+
+def _verdict(
+    key: VerdictKey, shown: Figure, status: Status, word: str | Said, sentence: str, step: Step, *, label: str = "", about: str = ""
+) -> Verdict:  # fmt: skip
+    """A verdict with its label and its word told; the word is one of its own, or that of a finding."""
+    said = str(word) if isinstance(word, Said) else say(word if "." in word else f"word.{word}")
+    return Verdict(
+        key=key, label=say(f"verdict-label.{label or key}"), figure=shown, status=status, word=said, sentence=sentence, step=step, about=about
+    )  # fmt: skip
 
 
 def runtime_verdict(solved: SolvedGadget) -> Verdict:
@@ -103,36 +137,37 @@ def runtime_verdict(solved: SolvedGadget) -> Verdict:
     cold = runtime_report(solved).coldest.value
     status: Status
     if total.value is None or total.low is None or total.high is None:
-        status, word = "unknown", "no parts yet"
+        status, word = "unknown", "no-parts-yet"
     elif total.value <= 0:
-        status, word = "fail", "does not run"
+        status, word = "fail", "does-not-run"
     elif solved.usual.bank_off is not None:
-        status, word = "fail", "bank switches off"
+        status, word = "fail", "bank-switches-off"
     elif goal is None:
-        status, word = "unknown", "no goal set"
+        status, word = "unknown", "no-goal-set"
     elif cold is not None and cold <= 0:
-        status, word = "fail", "dead in the cold"
+        status, word = "fail", "dead-in-the-cold"
     elif total.low >= goal:
         short = cold is not None and cold < goal
-        status, word = ("watch", "short in the cold") if short else ("pass", "meets the goal")
+        status, word = ("watch", "short-in-the-cold") if short else ("pass", "meets-the-goal")
     elif total.value >= goal:
-        status, word = "watch", "may fall short"
+        status, word = "watch", "may-fall-short"
     elif total.high >= goal:
-        status, word = "watch", "likely short"
+        status, word = "watch", "likely-short"
     else:
-        status, word = "fail", "short of the goal"
-    aim = f"Goal {show(goal, 'h')}. " if goal is not None else ""
-    frost = f"At {show(solved.design.brief.coldest_c, '°C')} it lasts {show(cold, 'h')}. " if "cold" in word else ""
-    return Verdict(key="runtime", label="Runtime", figure=total, status=status, word=word,
-                   sentence=aim + frost + runtime_sentence(solved), step="runtime")  # fmt: skip
+        status, word = "fail", "short-of-the-goal"
+    sentence = say(
+        "verdict.runtime", goal=(goal, "h"), frost=(solved.design.brief.coldest_c if "cold" in word else None, "°C"), lasts=(cold, "h"),
+        ending=runtime_sentence(solved),
+    )  # fmt: skip
+    return _verdict("runtime", total, status, word, sentence, "runtime")
 
 
 def weakest_verdict(solved: SolvedGadget) -> Verdict:
     state, design = solved.usual, solved.design
     used = [i for i in range(len(design.modes)) if state.shares[i] > 0]
     if not design.parts or not used:
-        return Verdict(key="weakest", label="First mode stops at", status="unknown", word="no parts yet", step="draw",
-                       figure=figure("First mode stops at", None, "%", "no parts yet"), sentence="Add a part.")  # fmt: skip
+        nothing = figure("First mode stops at", None, "%", "no parts yet")
+        return _verdict("weakest", nothing, "unknown", "no-parts-yet", say("verdict.add-a-part"), "draw")
     worst = max(used, key=lambda i: (state.failures[i].charge, -i))
     failure = state.failures[worst]
     name, left = design.modes[worst].name, failure.charge
@@ -142,34 +177,37 @@ def weakest_verdict(solved: SolvedGadget) -> Verdict:
         (0 < kept < left < 1 and left - kept <= UNUSED_WATCH) or not design.modes[worst].essential
     ):
         status = "watch"
-    sentence = f"{name} {describe_failure(solved, failure)}."
+    sentence = say("verdict.stops", mode=name, failure=describe_failure(solved, failure))
     frost = max(
         (x.charge for i, x in enumerate(solved.coldest.failures) if i in used and design.modes[i].essential),
         default=0.0,
     )
     if status == "pass" and frost > UNUSED_WATCH:
         cold = max((i for i in used if design.modes[i].essential), key=lambda i: solved.coldest.failures[i].charge)
-        status, word = ("fail", "dead in the cold") if frost >= 1 else ("watch", "early in the cold")
-        sentence = f"At {show(design.brief.coldest_c, '°C')} {design.modes[cold].name.lower()} {describe_failure(solved, solved.coldest.failures[cold])}."
-    return Verdict(
-        key="weakest", label="First mode stops at", status=status, word=word, step="supply",
-        figure=figure(f"Charge left when {name} stops", left * 100, "%",
-                      "highest state of charge at which a used mode's worst moment breaks a limit",
-                      [(design.modes[i].name, state.failures[i].charge, "share") for i in used],
-                      "every part at its max at the same time, solved over the state of charge"),
-        sentence=sentence,
-    )  # fmt: skip
+        status, word = ("fail", "dead-in-the-cold") if frost >= 1 else ("watch", "early-in-the-cold")
+        stops = describe_failure(solved, solved.coldest.failures[cold])
+        sentence = say(
+            "verdict.stops-in-the-cold",
+            coldest=(design.brief.coldest_c, "°C"),
+            mode=design.modes[cold].name,
+            failure=stops,
+        )
+    at = figure(f"Charge left when {name} stops", left * 100, "%",
+                "highest state of charge at which a used mode's worst moment breaks a limit",
+                [(design.modes[i].name, state.failures[i].charge, "share") for i in used],
+                "every part at its max at the same time, solved over the state of charge")  # fmt: skip
+    return _verdict("weakest", at, status, word, sentence, "supply")
 
 
 def _left_graded(left: float) -> tuple[Status, str]:
     """By the charge that is left where the first mode stops, 0..1."""
     if left >= 1:
-        return "fail", "does not work"
+        return "fail", "does-not-work"
     if left > UNUSED_WATCH:
-        return "fail", "gives up early"
+        return "fail", "gives-up-early"
     if left > UNUSED_PASS:
-        return "watch", "gives up early"
-    return "pass", "late enough" if left > 0 else "holds to the end"
+        return "watch", "gives-up-early"
+    return "pass", "late-enough" if left > 0 else "holds-to-the-end"
 
 
 def charge_verdict(solved: SolvedGadget, found: list[Found]) -> Verdict:
@@ -180,25 +218,22 @@ def charge_verdict(solved: SolvedGadget, found: list[Found]) -> Verdict:
     status: Status = "pass"
     if charger is None:
         rechargeable = CHEMISTRIES[solved.design.battery.cell.chemistry].rechargeable
-        word, sentence = "charged outside" if rechargeable else "swap the cells", "The gadget has no charger."
+        word, sentence = "charged-outside" if rechargeable else "swap-the-cells", say("verdict.no-charger")
     elif report is None or time.value is None:
         status, word, sentence = (
             "unknown",
-            "not known",
-            f"Nothing is known of a charge of this battery by {charger.name}.",
+            "not-known",
+            say("verdict.no-charge", charger=charger.name),
         )
     elif solved.solar is not None:
         return _solar_verdict(solved, solved.solar, found)
     else:
-        word = "in time" if limit is not None else "safe current"
-        sentence = f"Full in {show(time.value, 'h')} at {show(report.current.value, 'A')}"
-        sentence += f"; at most {show(limit, 'h')}." if limit is not None else "."
+        word = "in-time" if limit is not None else "safe-current"
+        sentence = say("verdict.full", full=(time.value, "h"), current=(report.current.value, "A"), limit=(limit, "h"))
         high = next((f for f in found if f.code in CHARGE_WATCHED and f.severity == "watch"), None)
         if high is not None:
-            status, word, sentence = "watch", CHARGE_WATCHED[high.code], high.sentence
-    return Verdict(
-        key="charge", label="Time to full", figure=time, status=status, word=word, sentence=sentence, step="charge"
-    )
+            return _verdict("charge", time, "watch", f"watched-word.{high.code}", high.sentence, "charge")
+    return _verdict("charge", time, status, word, sentence, "charge")
 
 
 SURE_OF_SUN = 1.3  # times what a day takes: a place may have a third less sun than the table
@@ -207,29 +242,18 @@ SURE_OF_SUN = 1.3  # times what a day takes: a place may have a third less sun t
 def _solar_verdict(solved: SolvedGadget, day: SolarDay, found: list[Found]) -> Verdict:
     """A balance of energy, not a time to full: what a usual day of the month brings against what it takes, and the days without sun."""
     status: Status = "pass"
-    word = "lives on the sun"
-    sentence = (
-        f"A usual day of that month brings {show(day.into_wh, 'Wh')} into the battery and takes {show(day.used_wh, 'Wh')}; "
-        f"without sun it lasts {show(day.autonomy_d, 'd')}."
-    )
+    word = "lives-on-the-sun"
     watched = next((f for f in found if f.code in ("too-little-sun", "dark-days", *CHARGE_WATCHED)), None)
     if watched is not None:
-        words = {"too-little-sun": "too little sun", "dark-days": "few dark days"} | CHARGE_WATCHED
-        return Verdict(key="charge", label="Days without sun", figure=_dark_days(day), status="watch", word=words[watched.code],
-                       sentence=watched.sentence, step="charge")  # fmt: skip
+        return _verdict(
+            "charge", _dark_days(day), "watch", f"watched-word.{watched.code}", watched.sentence, "charge", label="sun"
+        )
     if day.into_wh < SURE_OF_SUN * day.used_wh:
-        status, word = "watch", "hardly enough sun"
+        status, word = "watch", "hardly-enough-sun"
     if not solved.design.parts:
-        status, word = "unknown", "no parts yet"
-    return Verdict(
-        key="charge",
-        label="Days without sun",
-        figure=_dark_days(day),
-        status=status,
-        word=word,
-        sentence=sentence,
-        step="charge",
-    )
+        status, word = "unknown", "no-parts-yet"
+    sentence = say("verdict.sun", brings=(day.into_wh, "Wh"), takes=(day.used_wh, "Wh"), autonomy=(day.autonomy_d, "d"))
+    return _verdict("charge", _dark_days(day), status, word, sentence, "charge", label="sun")
 
 
 def _dark_days(day: SolarDay) -> Figure:
@@ -238,73 +262,80 @@ def _dark_days(day: SolarDay) -> Figure:
                   [("usable", day.stored_wh, "Wh"), ("taken in a day", day.used_wh, "Wh"), ("brought on a usual day", day.into_wh, "Wh")])  # fmt: skip
 
 
-CHARGE_WATCHED: dict[str, str] = {
-    "charge-temperature": "too cold or hot", "charge-current": "current is high", "not-balanced": "not balanced", "timer-overcharges": "too long",
-    "end-not-seen": "end not seen", "charger-input-unknown": "input not known", "no-protection": "no protection", "no-precharge": "no gentle start",
-}  # fmt: skip
+CHARGE_WATCHED = (
+    "charge-temperature",
+    "charge-current",
+    "not-balanced",
+    "timer-overcharges",
+    "end-not-seen",
+    "charger-input-unknown",
+    "no-protection",
+    "no-precharge",
+)
 
 
 def heat_verdict(solved: SolvedGadget) -> Verdict:
     """The thing that comes nearest to its own limit, by name, in any mode or while it charges."""
     report = heat_report(solved)
     hot, shown = report.nearest, report.inside
-    cool = "stays cool" if hot.near < COOL else "within its limits"
-    words: dict[Status, str] = {"pass": cool, "watch": "close to the limit", "fail": "too warm"}
+    cool = "stays-cool" if hot.near < COOL else "within-its-limits"
+    words: dict[Status, str] = {"pass": cool, "watch": "close-to-the-limit", "fail": "too-warm"}
     left = hot.limit_c - hot.degrees_c
-    margin = f"{show(left, '°C')} of margin" if left >= 0 else f"{show(-left, '°C')} too much"
-    air = f"; air {show(hot.air_c, '°C')}" if hot.pointer else ""
-    while_ = "while charging" if hot.when == CHARGING else f"while {hot.when}, on the hottest day"
-    softens = f", {softest(solved.design.enclosure)[0]} softens at {show(hot.limit_c, '°C')}" if hot.softens else ""
-    name = hot.name if hot.pointer else "The air inside"
-    sentence = f"{name} {show(hot.degrees_c, '°C')} of {show(hot.limit_c, '°C')} {while_}{softens}{air}: {margin}."
-    return Verdict(
-        key="heat", label="Warmest inside", figure=shown, status=hot.status, word=words[hot.status], sentence=sentence, step="charge",
-        about=f"{name}, of {show(hot.limit_c, '°C')}",
+    what = hot.name if hot.pointer else Said("verdict.air-inside")
+    sentence = say(
+        "verdict.heat", what=what, temperature=(hot.degrees_c, "°C"), limit=(hot.limit_c, "°C"), mode=None if hot.when == CHARGING else hot.when,
+        plastic=softest(solved.design.enclosure)[0] if hot.softens else None, air=(hot.air_c if hot.pointer else None, "°C"), beyond=left < 0,
+        margin=(abs(left), "°C"),
     )  # fmt: skip
+    about = say("verdict.heat-about", what=what, limit=(hot.limit_c, "°C"))
+    return _verdict("heat", shown, hot.status, words[hot.status], sentence, "charge", about=about)
 
 
 def fit_verdict(solved: SolvedGadget) -> Verdict:
     fit, margin = solved.fit, fit_margin(solved)
     status: Status = "pass"
-    word, sentence = "closes", "Every body has its clearance."
+    word, sentence = "closes", say("verdict.clear")
     states = {contact_status(c) for c in fit.contacts}
     limit = solved.design.brief.outer_max_mm
-    short = f"{margin.label}: short by {show(-(margin.value or 0), 'mm')}."
-    missing = "Without a place: " + ", ".join(name for _, name in fit.unplaced[:4])
-    missing += f" and {len(fit.unplaced) - 4} more." if len(fit.unplaced) > 4 else "."
+    short = Said("verdict.short", {"place": margin.label, "short": (-(margin.value or 0), "mm")})
     if not fit.placed:
-        status, word, sentence = "unknown", "nothing placed", "No body has a place yet."
+        status, word, sentence = "unknown", "nothing-placed", say("verdict.no-place")
     elif "fail" in states:
-        status, word, sentence = "fail", "does not close", short
+        status, word, sentence = "fail", "does-not-close", str(short)
     elif limit is not None and not fits_within(solved.design.enclosure.outermost_mm, limit):
-        status, word, sentence = "fail", "case too large", "The case is larger than the brief."
+        status, word, sentence = "fail", "case-too-large", say("verdict.case-too-large")
     elif "watch" in states:
-        status, word, sentence = "watch", "tight", short
+        status, word, sentence = "watch", "tight", str(short)
     elif fit.unplaced:
-        status, word, sentence = "watch", f"{len(fit.unplaced)} without a place", missing
-    return Verdict(
-        key="fit", label="Tightest place", figure=margin, status=status, word=word, sentence=sentence, step="fit"
-    )
+        names = [name for _, name in fit.unplaced]
+        return _verdict(
+            "fit", margin, "watch", Said("word.without-a-place", {"number": len(names)}), say("verdict.unplaced", **_some(names)), "fit"
+        )  # fmt: skip
+    return _verdict("fit", margin, status, word, sentence, "fit")
+
+
+def _some(names: list[str]) -> dict[str, Fact]:
+    """The first of some names, and how many more there are."""
+    return {"names": names[:MOST_NAMED], "more": len(names) - MOST_NAMED if len(names) > MOST_NAMED else None}
 
 
 def _limited(
-    key: Literal["mass", "cost"], label: str, total: Figure, limit: float | None, low_word: str, missing: list[str]
+    key: Literal["mass", "cost"], total: Figure, limit: float | None, low_word: str, missing: list[str]
 ) -> Verdict:
     status: Status = "pass" if limit is not None else "unknown"
-    word = low_word if limit is not None else NO_LIMIT
-    sentence = "The brief sets no limit."
+    word: str | Said = low_word if limit is not None else "no-limit-set"
+    sentence = say("verdict.no-limit")
     if limit is not None and total.value is not None:
-        sentence = f"{show(total.value, total.unit)} of {show(limit, total.unit)}."
         if total.value > limit:
-            status, word = "fail", "over the brief"
+            status, word = "fail", "over-the-brief"
         elif total.high is not None and total.high > limit:
-            status, word = "watch", "close to the limit"
+            status, word = "watch", "close-to-the-limit"
         elif missing:
-            status, word = "watch", f"{len(missing)} without a {key}"
-        if missing:
-            more = f" and {len(missing) - 4} more" if len(missing) > 4 else ""
-            sentence += f" Not counted, as nothing is known of their {key}: {', '.join(missing[:4])}{more}."
-    return Verdict(key=key, label=label, figure=total, status=status, word=word, sentence=sentence, step="record")
+            status, word = "watch", Said("word.without-one", {"number": len(missing), "key": key})
+        sentence = say(
+            "verdict.limited", total=(total.value, total.unit), limit=(limit, total.unit), key=key, **_some(missing)
+        )
+    return _verdict(key, total, status, word, sentence, "record")
 
 
 def totals_verdicts(design: Design, totals: TotalsReport) -> list[Verdict]:
@@ -314,6 +345,6 @@ def totals_verdicts(design: Design, totals: TotalsReport) -> list[Verdict]:
     lines = [b for b in totals.bill if b.where not in own and b.where != "/enclosure"]
     weightless, free = [b.name for b in lines if b.mass_g <= 0], [b.name for b in lines if b.cost <= 0]
     return [
-        _limited("mass", "Mass", totals.mass, design.brief.mass_max_g, "light enough", weightless),
-        _limited("cost", "Cost", totals.cost, design.brief.cost_max, "within budget", free),
+        _limited("mass", totals.mass, design.brief.mass_max_g, "light-enough", weightless),
+        _limited("cost", totals.cost, design.brief.cost_max, "within-budget", free),
     ]

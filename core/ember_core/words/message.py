@@ -22,7 +22,7 @@ class Said:
     facts: Mapping[str, Fact] = field(default_factory=dict)
 
     def __str__(self) -> str:
-        return told(self)
+        return teller().tell(self.key, self.facts)
 
 
 # nothing, a name, a count, yes or no, a quantity as (value, unit), a list of names, or something said within what is said
@@ -113,6 +113,6 @@ def teller(language: str = LANGUAGE) -> Teller:
     return Teller(messages)
 
 
-def told(said: Said | str) -> str:
-    """What is said, as text; text is told as it is."""
-    return said if isinstance(said, str) else teller().tell(said.key, said.facts)
+def say(key: str, /, **facts: Fact) -> str:
+    """A message with its facts, told."""
+    return teller().tell(key, facts)

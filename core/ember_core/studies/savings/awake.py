@@ -23,7 +23,7 @@ from ...measures.awake import (
 from ...measures.bench import TrialBench
 from ...measures.edits import without_uses
 from ...measures.measure import Change, Measure, calmer, find_part, find_use, rounded, state_a
-from ...quantities import about, show
+from ...words import Fact
 
 LONGER, BATCH = 2.0, 5
 MATTERS = 0.02  # of the day's charge
@@ -37,20 +37,18 @@ def wakes(bench: TrialBench) -> Iterator[Measure]:
         share = bench.charge_share(wake.mode, wake.awake_s * bench.wakes_a_day[i])
         if share < MATTERS:
             continue
-        said = f"“{wake.name}” takes {about(share)} of the day's charge"
+        facts: dict[str, Fact] = {"event": wake.name, "share": (share, "share")}
         longer = rounded(wake.every_s * LONGER)
         yield shorter_wake(bench, wake)
         yield Measure(
             f"longer-interval:{wake.id}", "longer-interval", "firmware", f"wake-interval:{wake.id}",
-            f"{wake.name}: every {show(longer, 's')} instead of every {show(wake.every_s, 's')}", f"{said}.",
-            f"A change is noticed up to {show(longer, 's')} late.", set_wake(wake.id, "every_s", longer),
+            {**facts, "longer": (longer, "s"), "now": (wake.every_s, "s")}, set_wake(wake.id, "every_s", longer),
         )  # fmt: skip
         mode = design.modes[design.index.modes[wake.mode]]
         if _quiet(design, mode) is not None and len(design.modes) < 64 and len(design.day.wakes) < 64:
             yield Measure(
-                f"batch:{wake.id}", "batch", "firmware", f"wake-interval:{wake.id}", f"{wake.name}: read every time, send every fifth time",
-                f"{said}, and most of it is sending.", f"What was read is known up to {show(wake.every_s * BATCH, 's')} later.",
-                _batch(wake.id),
+                f"batch:{wake.id}", "batch", "firmware", f"wake-interval:{wake.id}",
+                {**facts, "later": (wake.every_s * BATCH, "s")}, _batch(wake.id),
             )  # fmt: skip
 
 
@@ -117,9 +115,8 @@ def sessions(bench: TrialBench) -> Iterator[Measure]:
             if waiting >= MATTERS:
                 yield Measure(
                     f"shorter-timeout:{session.id}", "shorter-timeout", "firmware", f"session-timeout:{session.id}",
-                    f"{session.name}: off after {show(half, 's')} instead of {show(session.after.seconds, 's')}",
-                    f"Waiting for the timeout takes {about(waiting)} of the day's charge.",
-                    "It goes dark sooner; one press brings it back.", set_session(session.id, "after/seconds", half),
+                    {"event": session.name, "half": (half, "s"), "now": (session.after.seconds, "s"), "share": (waiting, "share")},
+                    set_session(session.id, "after/seconds", half),
                 )  # fmt: skip
 
 
@@ -140,18 +137,16 @@ def bursts(bench: TrialBench) -> Iterator[Measure]:
             half = rounded(phase.seconds * SHORTER)
             yield Measure(
                 f"shorter-phase:{mode.id}:{part.id}", "shorter-phase", "firmware", f"phase:{mode.id}:{part.id}",
-                f"{mode.name}: {part.name} in {phase.state} for {show(half, 's')} instead of {show(phase.seconds, 's')}",
-                f"Of its phases, {phase.state} at {show(own[phase.state] * part.quantity, 'A')} costs most.",
-                "Less data, a faster rate, a kept connection; what it did in the other half is missing.",
+                {"mode": mode.name, "part": part.name, "state": phase.state, "half": (half, "s"), "now": (phase.seconds, "s"),
+                 "current": (own[phase.state] * part.quantity, "A")},
                 _phase(mode.id, part.id, k, half),
             )  # fmt: skip
             if use.period_s and m == bench.rest:
                 longer = rounded(use.period_s * LONGER)
                 yield Measure(
                     f"longer-period:{mode.id}:{part.id}", "longer-interval", "firmware", f"period:{mode.id}:{part.id}",
-                    f"{part.name}: every {show(longer, 's')} instead of every {show(use.period_s, 's')}",
-                    f"Its burst comes back every {show(use.period_s, 's')} while {mode.name.lower()}.",
-                    f"A change is noticed up to {show(longer, 's')} late.", _period(mode.id, part.id, longer),
+                    {"part": part.name, "longer": (longer, "s"), "now": (use.period_s, "s"), "mode": mode.name},
+                    _period(mode.id, part.id, longer), "longer-period",
                 )  # fmt: skip
 
 
@@ -182,8 +177,7 @@ def lights(bench: TrialBench) -> Iterator[Measure]:
     for p, part in enumerate(design.parts):
         if part.kind not in ("display", "light", "led") or float(costs[p]) < MATTERS * bench.mean_a:
             continue
-        share = show(float(costs[p]) / bench.mean_a, "share")
-        said = f"{part.name} takes {share} of the day's charge."
+        facts: dict[str, Fact] = {"part": part.name, "share": (float(costs[p]) / bench.mean_a, "share")}
         used = {u.state for m in design.modes for u in m.uses if u.part == part.id and not u.burst}
         top = max((s for s in part.states if s.name in used), key=state_a, default=None)
         darker = dimmer(bench, p)
@@ -193,18 +187,18 @@ def lights(bench: TrialBench) -> Iterator[Measure]:
             k = part.states.index(top)
             ohm = rounded(top.draw.resistance_ohm.typical * LONGER)
             yield Measure(
-                f"dim:{part.id}", "dim", "build", f"rest:{part.id}", f"{part.name} half as bright", said,
-                f"{show(ohm, 'Ω')} in series, twice what it has now; half the light looks like three quarters of it.", _resistor(part.id, k, ohm),
+                f"dim:{part.id}", "dim", "build", f"rest:{part.id}",
+                {**facts, "resistor": (ohm, "Ω")}, _resistor(part.id, k, ohm), "half-as-bright",
             )  # fmt: skip
         if part.kind == "light" and part.quantity > 1 and top is not None:
             yield Measure(
-                f"alternate:{part.id}", "alternate", "firmware", f"light:{part.id}", f"{part.name}: light half of them at a time",
-                said, "Fast enough it looks lit, slower it looks deliberate.", _half_duty(part.id),
+                f"alternate:{part.id}", "alternate", "firmware", f"light:{part.id}",
+                facts, _half_duty(part.id),
             )  # fmt: skip
         if part.kind == "led":
             yield Measure(
-                f"no-led:{part.id}", "no-led", "build", f"rest:{part.id}", f"No {part.name}", said,
-                "Lift its resistor. Nothing shows any more that the gadget has power.", _nowhere(part.id),
+                f"no-led:{part.id}", "no-led", "build", f"rest:{part.id}",
+                facts, _nowhere(part.id),
             )  # fmt: skip
 
 

@@ -36,9 +36,7 @@ def other_converters(bench: TrialBench) -> Iterator[Measure]:
             continue
         yield Measure(
             f"other-converter:{found[1].id}", "other-converter", "build", f"stage:{found[1].id}",
-            f"{rail.name}: {stage.name} instead of {found[1].name}",
-            f"{found[1].name} makes {rail.name} now; of the catalogue's converters for it this one serves longest.",
-            "Another part on the board, with its own passives.", _swap(found[1].id, stage),
+            {"rail": rail.name, "stage": stage.name, "now": found[1].name}, _swap(found[1].id, stage),
         )  # fmt: skip
         cheap = min(
             ((x, s) for x, s in rows if x.fits and not x.now and s.cost <= CHEAPER * stage.cost and (x.runtime.value or 0) >= NEARLY * (best.runtime.value or 0)),
@@ -49,17 +47,16 @@ def other_converters(bench: TrialBench) -> Iterator[Measure]:
             unit = bench.design.brief.currency
             yield Measure(
                 f"cheaper-converter:{found[1].id}", "cheaper-converter", "build", f"stage:{found[1].id}",
-                f"{rail.name}: {other.name} in place of {found[1].name}",
-                f"It costs {other.cost:.2f} {unit} where {stage.name} costs {stage.cost:.2f} {unit}, and comes to "
-                f"{show((row.runtime.value or 0) / (best.runtime.value or 1), 'share')} of its runtime.",
-                "Another part on the board, with its own passives.", _swap(found[1].id, other),
+                {"rail": rail.name, "other": other.name, "now": found[1].name, "cost": (other.cost, unit), "best": stage.name, "best_cost": (stage.cost, unit),
+                 "comes_to": ((row.runtime.value or 0) / (best.runtime.value or 1), "share")},
+                _swap(found[1].id, other),
             )  # fmt: skip
 
 
 def larger_cells(bench: TrialBench) -> Iterator[Measure]:
     """Cells of the same kind that take no more room across and hold more: the two that hold most, where they have the room."""
     battery = bench.design.battery
-    cell, hold = battery.cell, battery.cell.capacity_ah
+    cell, hold, number = battery.cell, battery.cell.capacity_ah, battery.series * battery.parallel
     across = sorted(cell.size_mm)[1:]
     larger = [
         c for c in bench.catalogue.cells
@@ -68,17 +65,13 @@ def larger_cells(bench: TrialBench) -> Iterator[Measure]:
     ] if cell.bank is None else []  # fmt: skip
     for one in sorted(larger, key=lambda c: (-c.capacity_ah, c.cost))[:MOST_CELLS]:
         yield Measure(
-            f"larger-cell:{one.name}"[:160], "larger-cell", "build", "battery:cell", f"{one.name} in place of {cell.name}",
-            f"It takes no more room across ({' × '.join(show(v, 'mm') for v in sorted(one.size_mm)[1:])}), is {_thick(one, cell)}, and holds "
-            f"{show(one.capacity_ah, 'Ah')} in place of {show(hold, 'Ah')}.",
-            f"{show(one.mass_g * battery.series * battery.parallel, 'g')} in place of {show(cell.mass_g * battery.series * battery.parallel, 'g')}, and a longer charge.",
+            f"larger-cell:{one.name}"[:160], "larger-cell", "build", "battery:cell",
+            {"cell": one.name, "now": cell.name, "long": (sorted(one.size_mm)[1], "mm"), "longest": (max(one.size_mm), "mm"),
+             "thick": (min(one.size_mm), "mm"), "was": (min(cell.size_mm), "mm"),
+             "as_thick": show(min(one.size_mm), "mm") == show(min(cell.size_mm), "mm"), "holds": (one.capacity_ah, "Ah"), "held": (hold, "Ah"),
+             "mass": (one.mass_g * number, "g"), "mass_now": (cell.mass_g * number, "g")},
             _other_cell(one),
         )  # fmt: skip
-
-
-def _thick(new: Cell, present: Cell) -> str:
-    thick, was = show(min(new.size_mm), "mm"), show(min(present.size_mm), "mm")
-    return "as thick" if thick == was else f"{thick} thick where the present one is {was}"
 
 
 def _other_cell(cell: Cell) -> Change:
@@ -114,9 +107,8 @@ def no_converter(bench: TrialBench) -> Iterator[Measure]:
         for option in fewer_rails(bench, r):
             if option.fits and option.remedy is not None and ((option.gained and option.gained.value) or 0) > 0:
                 yield Measure(
-                    f"{option.code}:{rail.id}:{option.subject}"[:160], "no-converter", "build", f"rail:{rail.id}", option.title,
-                    option.about, "Fewer parts; what hangs on it gets the voltage as it comes.",
-                    _again(bench, rail.id, option),
+                    f"{option.code}:{rail.id}:{option.subject}"[:160], "no-converter", "build", f"rail:{rail.id}",
+                    {"title": option.title, "about": option.about}, _again(bench, rail.id, option),
                 )  # fmt: skip
 
 

@@ -10,7 +10,7 @@ from ...figures import PatchOperation
 from ...measures.asleep import cut_off, dark_at_rest, rail_off, taken_at_rest
 from ...measures.bench import TrialBench
 from ...measures.measure import Change, Measure, calmer, find_part, find_use, rounded, state_a
-from ...quantities import show
+from ...words import Fact
 
 MATTERS = 0.02  # of the rest mode's current
 RAISED = 10.0
@@ -30,17 +30,15 @@ def resting(bench: TrialBench) -> Iterator[Measure]:
         if found is None or own <= MATTERS * total:
             continue
         use = found[1]
-        said = taken_at_rest(bench, p)
+        facts = taken_at_rest(bench, p)
         for low in calmer(part, use.state)[:MOST_STATES] if part.switchable and not use.burst else []:
             yield Measure(
                 f"lower-sleep:{part.id}:{low.name}"[:160], "lower-sleep", "firmware", f"rest:{part.id}",
-                f"{part.name}: {low.name} while {mode.name.lower()}",
-                f"{said}; in its state {low.name} it takes {show(state_a(low) * part.quantity, 'A')}.",
-                "It has to be put into that state before sleep, and take up its work again after.",
+                {**facts, "state": low.name, "mode": mode.name, "there": (state_a(low) * part.quantity, "A")},
                 _calm(mode.id, part.id, low.name),
             )  # fmt: skip
         if part.divider is not None:
-            yield from _divider(part, mode.id, said)
+            yield from _divider(part, mode.id, facts)
         elif part.kind == "led":
             yield dark_at_rest(bench, p)
         elif part.kind != "controller":
@@ -57,7 +55,7 @@ def _calm(mode: str, part: str, state: str) -> Change:
     return change
 
 
-def _divider(part: Part, mode: str, said: str) -> Iterator[Measure]:
+def _divider(part: Part, mode: str, facts: dict[str, Fact]) -> Iterator[Measure]:
     ohm = part.divider.upper_ohm + part.divider.lower_ohm if part.divider else 0.0
 
     def gate(design: Design) -> list[PatchOperation] | None:
@@ -84,13 +82,11 @@ def _divider(part: Part, mode: str, said: str) -> Iterator[Measure]:
         return patch
 
     yield Measure(
-        f"gate-divider:{part.id}", "gate-divider", "build", f"rest:{part.id}", f"Connect {part.name} only for a reading", f"{said}.",
-        "Needs a small transistor and a pin.", gate,
+        f"gate-divider:{part.id}", "gate-divider", "build", f"rest:{part.id}", facts, gate,
     )  # fmt: skip
     yield Measure(
         f"raise-divider:{part.id}", "raise-divider", "build", f"rest:{part.id}",
-        f"{part.name}: {show(ohm * RAISED, 'Ω')} instead of {show(ohm, 'Ω')}", f"{said}.",
-        "Needs a capacitor at the pin; the reading follows more slowly.", raise_it,
+        {**facts, "raised": (ohm * RAISED, "Ω"), "now": (ohm, "Ω")}, raise_it,
     )  # fmt: skip
 
 
