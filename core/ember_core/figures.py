@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
 from typing import Annotated, Any, Literal, TypeVar, dataclass_transform
 
 from pydantic import ConfigDict, Field, TypeAdapter
+
+from .words import Fact as Told
+from .words import Said, teller
 
 T = TypeVar("T")
 
@@ -155,47 +157,31 @@ class Verdict:
     about: str = ""
 
 
-# what stands in a formula, and the formula in words; the first that is found counts
-IN_WORDS: tuple[tuple[str, str], ...] = (
-    ("samples of what is uncertain", "Many gadgets are reckoned, each with its uncertain figures a little different: half of them last "
-     "longer than this, half of them less. Each one's time is its charge divided by its current, added up piece by piece while "
-     "its battery empties."),
-    ("∫ Q dz ÷ ((Vfloat", "First the charge that is missing divided by the current. From the float voltage on the cell takes less and less: its "
-     "charge is added up piece by piece, each divided by what the resistance still lets through."),
-    ("∫ Q dz", "The battery is emptied piece by piece: each piece of its charge divided by the current that flows then, "
-     "self-discharge included, added up until the first mode fails."),
-    ("1 − e^(−t/τ)", "A short stretch warms the case only a little of the way to what it would come to if it lasted, and the case cools in "
-     "between: counted is the steady power that would warm it as much."),
-    ("(2 ÷ h + wall ÷ k)", "The surroundings, and on top of them the power that lasts times what the walls hold back: the air at both sides and "
-     "the plastic between, spread over the surface of the case."),
-    ("OCV + I R", "Until the cell's own voltage, and what the current lifts it by over its resistance, reach the float voltage."),
-    ("Vin Iin − Vout Iout", "What goes in less what comes out: voltage times current on both sides."),
-    ("marginal", "What one more ampere there would take from the battery, times its current."),
-    ("Σ (its rail current", "Each mode's current on the rail, times what one ampere there costs at the battery, times the mode's share of the day."),
-    ("Σ (mean battery current", "Each mode's current times its share of the day, added up."),
-    ("Σ (current of the phase", "Each phase's current times its seconds, added up and spread over the period."),
-    ("least C for a dip", "The smallest capacitor with which the rail falls by no more than four fifths of the room above what its parts need."),
-)  # fmt: skip
-
-
-@lru_cache(maxsize=512)
-def _in_words(formula: str) -> str:
-    return next((said for sign, said in IN_WORDS if sign in formula), "")
+NOTHING: Mapping[str, Told] = {}
 
 
 def figure(
-    label: str,
+    key: str,
     value: float | None,
     unit: str,
-    formula: str,
     inputs: Sequence[tuple[str, float | None, str] | tuple[str, float | None, str, str]] = (),
     source: str = "",
     *,
+    facts: Mapping[str, Told] = NOTHING,
+    formula: Said | None = None,
     low: float | None = None,
     high: float | None = None,
     note: str = "",
 ) -> Figure:
-    """A figure with its working, from plain tuples (name, value, unit[, origin])."""
-    listed = [Input(*i) for i in inputs]
-    working = Working(formula=formula, words=_in_words(formula), inputs=listed, source=source, note=note)
-    return Figure(label=label, value=value, unit=unit, low=low, high=high, working=working)
+    """A figure with its working, from plain tuples (name, value, unit[, origin]). Its label, its formula, that in words and what is always noted
+    of it are the messages of its key; `formula` is another one, where it is made in several ways."""
+    own, told = f"figure-{key}", teller()
+    made = Said(f"{own}.formula", facts) if formula is None else formula
+    working = Working(
+        formula=told.tell(made.key, made.facts),
+        words=told.some(made.key.replace(".formula", ".words")),
+        inputs=[Input(*i) for i in inputs],
+        source=source,
+        note=note or told.some(f"{own}.note"),
+    )
+    return Figure(label=told.tell(f"{own}.label", facts), value=value, unit=unit, low=low, high=high, working=working)

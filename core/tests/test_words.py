@@ -109,6 +109,22 @@ def said_calls() -> Iterator[tuple[str, str, set[str]]]:
                     yield f"{file.name}:{node.lineno}", str(node.args[0].value), names
 
 
+def figure_calls() -> Iterator[tuple[str, str, set[str], bool]]:
+    """(where, key, the names of its facts, whether its formula is told otherwise) of every figure."""
+    for file in sorted(CORE.rglob("*.py")):
+        for node in ast.walk(ast.parse(file.read_text())):
+            if (
+                isinstance(node, ast.Call)
+                and getattr(node.func, "id", "") == "figure"
+                and isinstance(node.args[0], ast.Constant)
+            ):
+                given = {k.arg: k.value for k in node.keywords}
+                facts = given.get("facts", ast.Dict([], []))
+                assert isinstance(facts, ast.Dict)
+                names = {str(n.value) for n in facts.keys if isinstance(n, ast.Constant)}
+                yield f"{file.name}:{node.lineno}", str(node.args[0].value), names, "formula" in given
+
+
 def written() -> set[str]:
     """Every text that stands in the code, apart from what describes it."""
     return {
@@ -135,9 +151,24 @@ class Catalogue(unittest.TestCase):
             with self.subTest(where, key=key):
                 self.assertEqual(names, known[key].names)
 
+    def test_each_figure_has_its_messages_and_gives_them_what_they_tell(self) -> None:
+        known, calls = teller().messages, list(figure_calls())
+        self.assertGreater(len(calls), 120)
+        for where, key, names, made in calls:
+            with self.subTest(where, key=key):
+                wanted = known[f"figure-{key}.label"].names
+                self.assertEqual(names, wanted if made else wanted | known[f"figure-{key}.formula"].names)
+
     def test_no_message_is_without_use(self) -> None:
         said = written()
         for key in teller().messages:
-            group, part = key.split(".", 1)
+            group = key.split(".", 1)[0]
+            own = group.removeprefix("figure-")
             with self.subTest(key):
-                self.assertTrue(key in said or group in said or f"{group}." in said, part)
+                self.assertTrue(
+                    key in said
+                    or f"{group}." in said
+                    or f"{group}.formula" in said
+                    or own in said
+                    or f"{own.split('-')[0]}-" in said
+                )

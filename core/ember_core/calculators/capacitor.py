@@ -90,11 +90,14 @@ def design_capacitor(task: CapacitorTask) -> CapacitorAnswer:
     left = dip_v(*peak, ohm, chosen, task.esr_ohm, beyond) if need is not None else None
     at_once = dip_v(task.current_a, 0.0, ohm, 1e3, task.esr_ohm, beyond)
     inputs: list[tuple[str, float | None, str]] = [
-        ("peak", task.current_a, "A"), ("for", task.seconds, "s"), ("cell", task.cell_ohm, "Ω"),
-        ("switch", task.switch_ohm, "Ω"), ("wire and contacts", task.wire_ohm, "Ω"), ("ESR", task.esr_ohm, "Ω"),
+        ("peak", task.current_a, "A"),
+        ("for", task.seconds, "s"),
+        ("cell", task.cell_ohm, "Ω"),
+        ("switch", task.switch_ohm, "Ω"),
+        ("wire and contacts", task.wire_ohm, "Ω"),
+        ("ESR", task.esr_ohm, "Ω"),
         ("beyond the converter's limit", beyond, "A"),
-    ]  # fmt: skip
-    converter_model = "ΔV = I Rs (1 − Rs ÷ (Rs + ESR) · e^(−t ÷ C (Rs + ESR))) + Ibeyond (ESR + t ÷ C)"
+    ]
     if need is None:
         sentence = (
             f"The ESR alone loses {show(at_once, 'V')} at once, and {show(task.allowed_v, 'V')} is allowed: "
@@ -111,11 +114,12 @@ def design_capacitor(task: CapacitorTask) -> CapacitorAnswer:
             "Place it beside the part that draws the peak, and carry it over from the breadboard to the board."
         )
     return CapacitorAnswer(
-        needed=figure("Capacitance needed", need, "F", f"{converter_model}, solved for C", [*inputs, ("allowed", task.allowed_v, "V")], SOURCE),
-        chosen=figure("Next usual value", chosen if need is not None else None, "F", "next E6 value upwards", [("needed", need, "F")],
-                      "IEC 60063:2015", note="Ceramic parts lose up to half of it at their voltage; electrolytic ones in the cold."),
-        dip=figure("Dip with it", left, "V", converter_model, [*inputs, ("C", chosen, "F")], SOURCE),
-        without=figure("Dip without", None if math.isinf(bare) else bare, "V", "I Rs", inputs, SOURCE),
-        at_once=figure("of that at once", at_once, "V", "I (Rs ∥ ESR)", inputs, SOURCE),
+        needed=figure("capacitance-needed", need, "F", [*inputs, ("allowed", task.allowed_v, "V")], SOURCE),
+        chosen=figure(
+            "next-usual-value", chosen if need is not None else None, "F", [("needed", need, "F")], "IEC 60063:2015"
+        ),
+        dip=figure("dip-with-it", left, "V", [*inputs, ("C", chosen, "F")], SOURCE),
+        without=figure("dip-without", None if math.isinf(bare) else bare, "V", inputs, SOURCE),
+        at_once=figure("of-that-at-once", at_once, "V", inputs, SOURCE),
         sentence=sentence,
-    )  # fmt: skip
+    )

@@ -102,9 +102,14 @@ def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
     ratio = fit.capacity_ah / cell.capacity_ah
     if not 1 / CONTRADICTS <= ratio <= CONTRADICTS:
         raise DocumentError(
-            [Problem("", f"the discharges come to {show(fit.capacity_ah, 'Ah')}, and the cell is rated {show(cell.capacity_ah, 'Ah')}: "
-                         "check the current's unit, or correct the rated capacity first")]
-        )  # fmt: skip
+            [
+                Problem(
+                    "",
+                    f"the discharges come to {show(fit.capacity_ah, 'Ah')}, and the cell is rated {show(cell.capacity_ah, 'Ah')}: "
+                    "check the current's unit, or correct the rated capacity first",
+                )
+            ]
+        )
     own = cell.model_copy(update={"capacity_ah": float(f"{fit.capacity_ah:.5g}"), "curve": fit.curve})
     doubts = _doubts(cell, fit)
     good = fit.runtime_error < 0.01 and fit.mean_v < 0.01
@@ -113,21 +118,21 @@ def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
     ]
     return FittedCell(
         cell=own,
-        capacity=figure("Capacity without load", fit.capacity_ah, "Ah", "charge at the gentler current + what stays inside per ampere × it", given, SOURCE),
-        mean_error=figure("Mean difference", fit.mean_v, "V", "mean of |fitted − measured| over all points", given, SOURCE),
-        worst_error=figure("Largest difference", fit.worst_v, "V", "largest of |fitted − measured|", given, SOURCE),
-        runtime_error=figure("Difference in duration", fit.runtime_error * 100, "%", "largest of |fitted ÷ measured − 1|", given, SOURCE),
-        resistance=figure("Resistance at half charge", fit.half_ohm, "Ω", "what a steady current sees", [*given, ("datasheet", cell.resistance_ohm, "Ω")], SOURCE),
+        capacity=figure("capacity-without-load", fit.capacity_ah, "Ah", given, SOURCE),
+        mean_error=figure("mean-difference", fit.mean_v, "V", given, SOURCE),
+        worst_error=figure("largest-difference", fit.worst_v, "V", given, SOURCE),
+        runtime_error=figure("difference-in-duration", fit.runtime_error * 100, "%", given, SOURCE),
+        resistance=figure(
+            "resistance-at-half-charge", fit.half_ohm, "Ω", [*given, ("datasheet", cell.resistance_ohm, "Ω")], SOURCE
+        ),
         begun=[_begun(fit, one) for one in fit.cut],
         curves=[_drawn(fit, one) for one in fit.cut],
         doubts=doubts,
         sentence=(
             f"{'It fits, and cannot be right' if doubts else 'A good fit' if good else 'A rough fit'}: {show(fit.mean_v, 'V')} off on average, durations within "
-            f"{show(max(fit.runtime_error, 1e-3), 'share')}. "
-            + _what_it_knows(discharges)
-            + _how_full(cell, fit)
+            f"{show(max(fit.runtime_error, 1e-3), 'share')}. " + _what_it_knows(discharges) + _how_full(cell, fit)
         ),
-    )  # fmt: skip
+    )
 
 
 REPEAT_FULL = "Charge it until the current has fallen to a twentieth, let it rest for an hour, and repeat the discharge"
@@ -147,40 +152,76 @@ def _doubts(cell: Cell, fit: Calibration) -> list[FitDoubt]:
     again = REPEAT_FULL if data.rechargeable else REPEAT_FRESH
     low, high = data.tolerance
     if ratio > high + CAPACITY_OFF:
-        found.append(FitDoubt(key="capacity-above", sentence=(
-            f"It comes to {show(fit.capacity_ah, 'Ah')}, {show(ratio, 'share')} more than is printed, and cells rarely hold more: likeliest the current meter shows too much, or "
-            f"the clock of the log runs fast. Hold its reading of {show(gentle.current_a, 'A')} against a second meter in the same lead."
-        )))  # fmt: skip
+        found.append(
+            FitDoubt(
+                key="capacity-above",
+                sentence=(
+                    f"It comes to {show(fit.capacity_ah, 'Ah')}, {show(ratio, 'share')} more than is printed, and cells rarely hold more: "
+                    f"likeliest the current meter shows too much, or "
+                    f"the clock of the log runs fast. Hold its reading of {show(gentle.current_a, 'A')} against a second meter in the same lead."
+                ),
+            )
+        )
     elif ratio + untold / cell.capacity_ah < low - CAPACITY_OFF and cell.condition == "new":
-        found.append(FitDoubt(key="capacity-below", sentence=(
-            f"It comes to {show(fit.capacity_ah, 'Ah')}, {show(-ratio, 'share')} less than is printed: not full, worn (then say so: a used cell), or the current meter shows "
-            f"too little. {again}, or hold the meter against a second one."
-        )))  # fmt: skip
+        found.append(
+            FitDoubt(
+                key="capacity-below",
+                sentence=(
+                    f"It comes to {show(fit.capacity_ah, 'Ah')}, {show(-ratio, 'share')} less than is printed: not full, worn (then say so: a used cell), or the current meter shows "
+                    f"too little. {again}, or hold the meter against a second one."
+                ),
+            )
+        )
     if len(fit.cut) > 1:
         left = fit.curve.unavailable_h
         most = max(usual_h * UNAVAILABLE_APART, most_unavailable_h(strong, gentle))
         if left > most:
-            found.append(FitDoubt(key="unavailable", sentence=(
-                f"Each ampere would leave {show(left, 'Ah')} inside, and such cells leave {show(most, 'Ah')} at most: the discharge at {show(strong.current_a, 'A')} gave too little "
-                f"beside the one at {show(gentle.current_a, 'A')}. Likeliest it did not begin full, or its current is not what the file says. {again}."
-            )))  # fmt: skip
+            found.append(
+                FitDoubt(
+                    key="unavailable",
+                    sentence=(
+                        f"Each ampere would leave {show(left, 'Ah')} inside, and such "
+                        f"cells leave {show(most, 'Ah')} at most: the discharge at {show(strong.current_a, 'A')} gave too little "
+                        f"beside the one at {show(gentle.current_a, 'A')}. Likeliest it did not begin full, or its current is not what the file says. {again}."
+                    ),
+                )
+            )
         times = fit.half_ohm / cell.resistance_ohm if cell.resistance_ohm > 0 else 1.0
         if not RESISTANCE_APART[0] <= times <= RESISTANCE_APART[1]:
-            found.append(FitDoubt(key="resistance", sentence=(
-                f"Its resistance comes to {show(fit.half_ohm, 'Ω')}, {ratio_of(times)} times the datasheet's {show(cell.resistance_ohm, 'Ω')}: "
-                + ("a contact or thin leads lie within what was measured. Measure at the tabs, with leads of their own."
-                   if times > 1 else "likeliest that figure is not this cell's own; else both files show nearly the same voltage, and the current was not really another one.")
-            )))  # fmt: skip
+            found.append(
+                FitDoubt(
+                    key="resistance",
+                    sentence=(
+                        f"Its resistance comes to {show(fit.half_ohm, 'Ω')}, {ratio_of(times)} times the datasheet's {show(cell.resistance_ohm, 'Ω')}: "
+                        + (
+                            "a contact or thin leads lie within what was measured. Measure at the tabs, with leads of their own."
+                            if times > 1
+                            else "likeliest that figure is not this cell's own; else both files show nearly the same voltage, and the current was not really another one."
+                        )
+                    ),
+                )
+            )
         jumps = [d.pause_ohm for d in fit.cut if d.pause_ohm is not None]
         if jumps and fit.half_ohm > 0 and jumps[0] > JUMP_APART * fit.half_ohm:
-            found.append(FitDoubt(key="jump", sentence=(
-                f"At the pause the voltage jumped by {show(jumps[0], 'Ω')} × the current, more than the {show(fit.half_ohm, 'Ω')} between the discharges: a voltmeter's offset differs "
-                "between both files, or a contact got better meanwhile. Record both with one meter, one after the other."
-            )))  # fmt: skip
+            found.append(
+                FitDoubt(
+                    key="jump",
+                    sentence=(
+                        f"At the pause the voltage jumped by {show(jumps[0], 'Ω')} × the current, more than the {show(fit.half_ohm, 'Ω')} between the "
+                        f"discharges: a voltmeter's offset differs "
+                        "between both files, or a contact got better meanwhile. Record both with one meter, one after the other."
+                    ),
+                )
+            )
     if fit.mean_v > DISAGREES_V:
-        found.append(FitDoubt(key="disagree", sentence=(
-            f"The files lie {show(fit.mean_v, 'V')} apart from what one cell gives, on average: not the same cell or temperature, or a drifting meter. Repeat both."
-        )))  # fmt: skip
+        found.append(
+            FitDoubt(
+                key="disagree",
+                sentence=(
+                    f"The files lie {show(fit.mean_v, 'V')} apart from what one cell gives, on average: not the same cell or temperature, or a drifting meter. Repeat both."
+                ),
+            )
+        )
     return found
 
 
@@ -218,28 +259,39 @@ def fit_cold(cell: Cell, discharge: Discharge, temperature_c: float) -> ColdCell
     warm_ah = steady_charge_ah(alone(cell_with(cell, None), ROOM_C), cut.current_a)
     if cut.total_ah > warm_ah:
         raise DocumentError(
-            [Problem("", f"it gave {show(cut.total_ah, 'Ah')}, more than the {show(warm_ah, 'Ah')} that the cell gives at {ROOM_C:g} °C: not the same cell, "
-                         "or not that cold")]
-        )  # fmt: skip
+            [
+                Problem(
+                    "",
+                    f"it gave {show(cut.total_ah, 'Ah')}, more than the {show(warm_ah, 'Ah')} that the cell gives at {ROOM_C:g} °C: not the same cell, "
+                    "or not that cold",
+                )
+            ]
+        )
     cold = measure_cold(cell, cut, temperature_c)
     own = cell_with(cell, cold)
     reached = steady_charge_ah(alone(own, temperature_c), cut.current_a)
     agrees = abs(reached / cut.total_ah - 1) < AGREES
     given: list[tuple[str, float | None, str]] = [
-        ("at", temperature_c, "°C"), ("current", cut.current_a, "A"), ("measured", cut.total_ah, "Ah"),
-    ]  # fmt: skip
+        ("at", temperature_c, "°C"),
+        ("current", cut.current_a, "A"),
+        ("measured", cut.total_ah, "Ah"),
+    ]
     return ColdCell(
         cell=own,
-        resistance=figure("Resistance there", cold.resistance_factor, "", "times that at 25 °C, so that the voltage in the middle is the measured one", given, COLD_SOURCE),
-        capacity=figure("Capacity left at the lowest rates", cold.capacity_left, "share", "so that the discharge gives the charge that was measured", given, COLD_SOURCE),
-        gives=figure("Gives there", reached, "Ah", "the fitted cell at that current and temperature", given, COLD_SOURCE),
+        resistance=figure("resistance-there", cold.resistance_factor, "", given, COLD_SOURCE),
+        capacity=figure("capacity-left-at-the-lowest-rates", cold.capacity_left, "share", given, COLD_SOURCE),
+        gives=figure("gives-there", reached, "Ah", given, COLD_SOURCE),
         curves=[_thinned(cut.current_a, cut.charge_ah, cut.voltage_v, cold_voltage(own, cut))],
         sentence=(
             f"At {temperature_c:g} °C it gives {show(reached, 'Ah')}"
-            + (", as measured. " if agrees else f", and {show(cut.total_ah, 'Ah')} were measured: it is not like this model's cells in the cold. ")
+            + (
+                ", as measured. "
+                if agrees
+                else f", and {show(cut.total_ah, 'Ah')} were measured: it is not like this model's cells in the cold. "
+            )
             + "Between this and room temperature it goes as typical cells do."
         ),
-    )  # fmt: skip
+    )
 
 
 def _drawn(fit: Calibration, one: Discharge) -> FitCurve:
@@ -254,10 +306,13 @@ def _thinned(current_a: float, *columns: Array) -> FitCurve:
 
 def _begun(fit: Calibration, one: Discharge) -> Figure:
     return figure(
-        f"Begun at, {show(one.current_a, 'A')}", 1 - one.missing_ah / fit.capacity_ah, "share", "1 − charge that was gone already ÷ capacity",
+        "begun-at",
+        1 - one.missing_ah / fit.capacity_ah,
+        "share",
         [("gone already", one.missing_ah, "Ah"), ("voltage at rest before", one.rest_v, "V")],
         "voltages at rest before the discharges where all have them; else what such cells give more at the gentler current",
-    )  # fmt: skip
+        facts={"current": (one.current_a, "A")},
+    )
 
 
 def _how_full(cell: Cell, fit: Calibration) -> str:
@@ -364,8 +419,11 @@ def cell_from_datasheet(task: CellTask, catalogue: Catalogue) -> DatasheetCell:
         own = getattr(task, key)
         given[key] = own if own is not None else float(f"{value:.3g}")
         if own is None:
-            assumed.append(figure(_NAMES[key], given[key], unit, "median of the catalogue's cells of this chemistry, scaled "
-                                  "by capacity or volume", [("cells", float(len(alike)), "")], "catalogue"))  # fmt: skip
+            assumed.append(
+                figure(
+                    f"usual-{key}".replace("_", "-"), given[key], unit, [("cells", float(len(alike)), "")], "catalogue"
+                )
+            )
     try:
         plain = Cell.model_validate(given)
         cell, left_behind, second = _with_second(plain, task)
@@ -382,11 +440,6 @@ def cell_from_datasheet(task: CellTask, catalogue: Catalogue) -> DatasheetCell:
         second=second,
         sentence=_sentence(task, assumed, second),
     )
-
-
-_NAMES = {
-    "resistance_ohm": "Resistance", "cutoff_v": "Cut-off", "discharge_max_a": "Most discharge current", "mass_g": "Mass",
-}  # fmt: skip
 
 
 def _volume(cell: Cell) -> float:
@@ -421,26 +474,15 @@ def _with_second(cell: Cell, task: CellTask) -> tuple[Cell, Figure | None, Figur
     by_voltage = float(grid[cut[-1]]) if cut.size else 0.0
     reached = whole * (1 - max(by_voltage, slope * task.second_at_a / whole))
     inputs: list[tuple[str, float | None, str]] = [
-        ("first", task.capacity_ah, "Ah"), ("at", gentle, "A"), ("second", task.second_ah, "Ah"), ("at", task.second_at_a, "A"),
-    ]  # fmt: skip
+        ("first", task.capacity_ah, "Ah"),
+        ("at", gentle, "A"),
+        ("second", task.second_ah, "Ah"),
+        ("at", task.second_at_a, "A"),
+    ]
     return (
         own,
-        figure(
-            "Stays inside per ampere",
-            slope,
-            "h",
-            "difference of the capacities ÷ difference of the currents",
-            inputs,
-            source,
-        ),
-        figure(
-            "Gives at the larger current",
-            reached,
-            "Ah",
-            "whole − what stays inside, or down to the cut-off under load",
-            inputs,
-            source,
-        ),
+        figure("stays-inside-per-ampere", slope, "h", inputs, source),
+        figure("gives-at-the-larger-current", reached, "Ah", inputs, source),
     )
 
 

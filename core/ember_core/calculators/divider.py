@@ -83,9 +83,14 @@ def design_divider(task: DividerTask) -> DividerAnswer:
     gated = drain * min(task.gate_s / task.every_s, 1.0)
     advice = [
         f"A capacitor of {show(hold, 'F')} at the pin holds the voltage while the converter takes its sample; it settles in "
-        f"{show(settle, 's')}" + ("." if settle < task.every_s else f", longer than the {show(task.every_s, 's')} between readings: "
-                                  "use smaller resistors or a smaller capacitor.")
-    ]  # fmt: skip
+        f"{show(settle, 's')}"
+        + (
+            "."
+            if settle < task.every_s
+            else f", longer than the {show(task.every_s, 's')} between readings: "
+            "use smaller resistors or a smaller capacitor."
+        )
+    ]
     if unpowered > SAFE_PIN_A:
         advice.append(
             f"While the chip has no power, {show(unpowered, 'A')} flow into its pin: it may stay half awake. Gate the divider, or "
@@ -93,24 +98,57 @@ def design_divider(task: DividerTask) -> DividerAnswer:
         )
     if by_leak > by_tolerance:
         advice.append("The pin's leakage is the largest error: smaller resistors, gated, measure better.")
-    measured: list[tuple[str, float | None, str]] = [("upper", upper, "Ω"), ("lower", lower, "Ω"), ("highest voltage", task.top_v, "V")]  # fmt: skip
+    measured: list[tuple[str, float | None, str]] = [
+        ("upper", upper, "Ω"),
+        ("lower", lower, "Ω"),
+        ("highest voltage", task.top_v, "V"),
+    ]
     return DividerAnswer(
-        upper=figure("Upper resistor", upper, "Ω", "lower × (highest ÷ full scale − 1), next E24 value upwards", [("lower", lower, "Ω")], "IEC 60063:2015"),
-        lower=figure("Lower resistor", lower, "Ω", "highest ÷ drain × full scale ÷ highest, next E24 value upwards",
-                     [("drain allowed", task.drain_max_a, "A"), ("full scale", task.reference_v, "V")], "IEC 60063:2015"),
-        pin=figure("Most at the pin", task.top_v * share, "V", "highest × lower ÷ (upper + lower)", measured, SOURCE),
-        drain=figure("Drain", drain, "A", "highest ÷ (upper + lower)", measured, SOURCE),
-        gated_drain=figure("Drain if gated", gated, "A", "drain × connected ÷ time between readings",
-                           [("drain", drain, "A"), ("connected", task.gate_s, "s"), ("between readings", task.every_s, "s")], SOURCE),
-        error=figure("Error to expect", error, "V", "the three errors, added as squares",
-                     [("resistors", by_tolerance, "V"), ("leakage", by_leak, "V"), ("half a step", by_step, "V")], "JCGM 100:2008, 5.1.2"),
-        tolerance_error=figure("from the resistors", by_tolerance, "V", "highest × 2 tolerance × (1 − ratio)", [("tolerance", task.tolerance, "share"), ("ratio", share, "")], SOURCE),
-        leak_error=figure("from the pin's leakage", by_leak, "V", "leakage × upper resistor", [("leakage", task.pin_leak_a, "A"), ("upper", upper, "Ω")], SOURCE),
-        step_error=figure("from the converter's steps", by_step, "V", "full scale ÷ 2^bits ÷ ratio ÷ 2", [("bits", float(task.bits), "")], SOURCE),
-        hold=figure("Hold capacitor", hold, "F", "sampling capacitor × 2^(bits + 1)", [("sampling capacitor", task.sampler_f, "F"), ("bits", float(task.bits), "")], SOURCE),
-        settle=figure("Settles in", settle, "s", "7 × (upper ∥ lower) × hold capacitor", [("upper ∥ lower", seen, "Ω"), ("hold", hold, "F")], SOURCE),
-        unpowered=figure("Into a pin without power", unpowered, "A", "(highest − 0.5 V) ÷ upper − 0.5 V ÷ lower", measured, SOURCE),
+        upper=figure("upper-resistor", upper, "Ω", [("lower", lower, "Ω")], "IEC 60063:2015"),
+        lower=figure(
+            "lower-resistor",
+            lower,
+            "Ω",
+            [("drain allowed", task.drain_max_a, "A"), ("full scale", task.reference_v, "V")],
+            "IEC 60063:2015",
+        ),
+        pin=figure("most-at-the-pin", task.top_v * share, "V", measured, SOURCE),
+        drain=figure("drain", drain, "A", measured, SOURCE),
+        gated_drain=figure(
+            "drain-if-gated",
+            gated,
+            "A",
+            [("drain", drain, "A"), ("connected", task.gate_s, "s"), ("between readings", task.every_s, "s")],
+            SOURCE,
+        ),
+        error=figure(
+            "error-to-expect",
+            error,
+            "V",
+            [("resistors", by_tolerance, "V"), ("leakage", by_leak, "V"), ("half a step", by_step, "V")],
+            "JCGM 100:2008, 5.1.2",
+        ),
+        tolerance_error=figure(
+            "from-the-resistors",
+            by_tolerance,
+            "V",
+            [("tolerance", task.tolerance, "share"), ("ratio", share, "")],
+            SOURCE,
+        ),
+        leak_error=figure(
+            "from-the-pins-leakage", by_leak, "V", [("leakage", task.pin_leak_a, "A"), ("upper", upper, "Ω")], SOURCE
+        ),
+        step_error=figure("from-the-converters-steps", by_step, "V", [("bits", float(task.bits), "")], SOURCE),
+        hold=figure(
+            "hold-capacitor",
+            hold,
+            "F",
+            [("sampling capacitor", task.sampler_f, "F"), ("bits", float(task.bits), "")],
+            SOURCE,
+        ),
+        settle=figure("settles-in", settle, "s", [("upper ∥ lower", seen, "Ω"), ("hold", hold, "F")], SOURCE),
+        unpowered=figure("into-a-pin-without-power", unpowered, "A", measured, SOURCE),
         sentence=f"{show(upper, 'Ω')} over {show(lower, 'Ω')}: at {show(task.top_v, 'V')} the pin sees {show(task.top_v * share, 'V')}, the divider drains "
         f"{show(drain, 'A')}, and a reading is good to about {show(error, 'V')}.",
         advice=advice,
-    )  # fmt: skip
+    )

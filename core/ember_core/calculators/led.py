@@ -70,16 +70,24 @@ def design_lamp(task: LedTask) -> LedAnswer:
     else:
         how = f"{show(ohm, 'Ω')}, lit {show(duty, 'share')} of the time," if duty < 1 else f"{show(ohm, 'Ω')}"
         sentence = f"{how} give {bright:.3g} mcd for {show(mean, 'A')}."
-    given: list[tuple[str, float | None, str]] = [("rail", task.rail_v, "V"), ("forward voltage", task.forward_v, "V"), ("resistor", ohm, "Ω")]  # fmt: skip
+    given: list[tuple[str, float | None, str]] = [
+        ("rail", task.rail_v, "V"),
+        ("forward voltage", task.forward_v, "V"),
+        ("resistor", ohm, "Ω"),
+    ]
     return LedAnswer(
-        resistor=figure("Resistor", ohm, "Ω", "(rail − forward voltage) ÷ current, next E24 value upwards",
-                        [*given[:2], ("current", lit, "A")], "IEC 60063:2015"),
-        current=figure("Current while lit", current, "A", "(rail − forward voltage) ÷ resistor", given, SOURCE),
-        duty=figure("Lit for", duty * 100, "%", "wanted ÷ intensity at full duty", [("wanted", task.wanted_mcd, "mcd")], SOURCE),
-        mean=figure("Mean current", mean, "A", "current × duty", [("current", current, "A"), ("duty", duty, "share")], SOURCE),
-        intensity=figure("Brightness", bright, "mcd", "mean current × intensity per current", [("intensity per current", task.mcd_per_ma, "mcd/mA")], SOURCE),
-        intensity_low=figure("Brightness at the lowest rail", low, "mcd", "as above, at the lowest rail voltage", [("lowest rail", low_v, "V")], SOURCE),
-        old_style=figure("An efficient LED would need", bright / MODERN_MCD_PER_MA / 1000, "A", "brightness ÷ 60 mcd per mA",
-                         [("brightness", bright, "mcd")], "typical of efficient indicator LEDs"),
+        resistor=figure("resistor", ohm, "Ω", [*given[:2], ("current", lit, "A")], "IEC 60063:2015"),
+        current=figure("current-while-lit", current, "A", given, SOURCE),
+        duty=figure("lit-for", duty * 100, "%", [("wanted", task.wanted_mcd, "mcd")], SOURCE),
+        mean=figure("mean-current", mean, "A", [("current", current, "A"), ("duty", duty, "share")], SOURCE),
+        intensity=figure("brightness", bright, "mcd", [("intensity per current", task.mcd_per_ma, "mcd/mA")], SOURCE),
+        intensity_low=figure("brightness-at-the-lowest-rail", low, "mcd", [("lowest rail", low_v, "V")], SOURCE),
+        old_style=figure(
+            "an-efficient-led-would-need",
+            bright / MODERN_MCD_PER_MA / 1000,
+            "A",
+            [("brightness", bright, "mcd")],
+            "typical of efficient indicator LEDs",
+        ),
         sentence=sentence,
-    )  # fmt: skip
+    )

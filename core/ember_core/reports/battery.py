@@ -96,18 +96,27 @@ def battery_report(solved: SolvedGadget) -> BatteryReport:
         printed=steps[0].charge,
         usable=steps[-1].charge,
         steps=steps,
-        full_voltage=figure("Full, at rest", float(pack.open_circuit_v[0]), "V", "open-circuit curve × cells in series",
-                            [("in series", float(design.battery.series), "")], name),
-        cutoff_voltage=figure("Cut-off", pack.cutoff_v, "V", "cell cut-off × cells in series",
-                              [("cell", cell.cutoff_v, "V")], "the cell's own figure"),
-        resistance=figure(f"Resistance at {solved.read_at}", mid, "Ω", "cell resistance × temperature ÷ parallel + wiring",
-                          [("cell at 25 °C", cell.resistance_ohm, "Ω"), ("wiring", design.battery.wiring_ohm, "Ω")],
-                          f"Arrhenius; {name}"),
-        peak_current=figure("Peak current", peak, "A", "worst moment of any mode, every part at its most",
-                            [("most that the cell allows", pack.discharge_max_a, "A"),
-                             ("per capacity", peak / pack.printed_ah, "C")], f"in {mode}"),
+        full_voltage=figure(
+            "full-at-rest", float(pack.open_circuit_v[0]), "V", [("in series", float(design.battery.series), "")], name
+        ),
+        cutoff_voltage=figure("cut-off", pack.cutoff_v, "V", [("cell", cell.cutoff_v, "V")], "the cell's own figure"),
+        resistance=figure(
+            "resistance-at",
+            mid,
+            "Ω",
+            [("cell at 25 °C", cell.resistance_ohm, "Ω"), ("wiring", design.battery.wiring_ohm, "Ω")],
+            f"Arrhenius; {name}",
+            facts={"read_at": solved.read_at},
+        ),
+        peak_current=figure(
+            "peak-current",
+            peak,
+            "A",
+            [("most that the cell allows", pack.discharge_max_a, "A"), ("per capacity", peak / pack.printed_ah, "C")],
+            f"in {mode}",
+        ),
         cautions=_cautions(solved),
-    )  # fmt: skip
+    )
 
 
 _PLATES = (
@@ -149,11 +158,17 @@ def _said(solved: SolvedGadget) -> list[tuple[str, str]]:
     said = []
     if cell.chemistry in ("lithium-ion", "lithium-iron-phosphate", "lithium-titanate"):
         said += [
-            ("lithium", "Lithium cells burn when shorted, punctured, reversed, overcharged or overheated. Use a protected cell or a "
-             "protection circuit; cut and solder one lead at a time and insulate the other."),
-            ("attended", "Charge attended, on something that does not burn. Stop using a swollen cell and take it to a collection "
-             "point."),
-        ]  # fmt: skip
+            (
+                "lithium",
+                "Lithium cells burn when shorted, punctured, reversed, overcharged or overheated. Use a protected cell or a "
+                "protection circuit; cut and solder one lead at a time and insulate the other.",
+            ),
+            (
+                "attended",
+                "Charge attended, on something that does not burn. Stop using a swollen cell and take it to a collection "
+                "point.",
+            ),
+        ]
     if cell.form == "coin":
         said.append(
             (
@@ -175,9 +190,12 @@ def _said(solved: SolvedGadget) -> list[tuple[str, str]]:
             )
         )
     said.append(
-        ("rules", "Shipping and carrying of cells, wearables and children's products: local rules and licensed practice decide. "
-         "These figures are estimates; have anything that people depend on checked by someone qualified.")
-    )  # fmt: skip
+        (
+            "rules",
+            "Shipping and carrying of cells, wearables and children's products: local rules and licensed practice decide. "
+            "These figures are estimates; have anything that people depend on checked by someone qualified.",
+        )
+    )
     return said
 
 
@@ -206,22 +224,34 @@ def runtime_total(solved: SolvedGadget) -> Figure:
     if state.charge_seconds > state.shelf_seconds:
         inputs.append(("what the charge would last", state.charge_seconds / 3600, "h"))
     return figure(
-        "Runtime", samples.median / 3600 if has_parts else None, "h", ESTIMATE, inputs, f"JCGM 101:2008; {RUNTIME_SOURCE}",
-        low=samples.low / 3600 if has_parts else None, high=samples.high / 3600 if has_parts else None,
+        "runtime",
+        samples.median / 3600 if has_parts else None,
+        "h",
+        inputs,
+        f"JCGM 101:2008; {RUNTIME_SOURCE}",
+        low=samples.low / 3600 if has_parts else None,
+        high=samples.high / 3600 if has_parts else None,
         note=RANGE_NOTE,
-    )  # fmt: skip
+    )
 
 
 def runtime_coldest(solved: SolvedGadget) -> Figure:
     cold, samples, has_parts = solved.coldest, solved.cold_estimate, bool(solved.design.parts)
     return figure(
-        "Runtime at the coldest", samples.median / 3600 if has_parts else None, "h",
-        f"{ESTIMATE}, at the brief's coldest temperature",
-        [("temperature", cold.temperature_c, "°C"), ("capacity there", cold.pack.capacity_ah, "Ah"),
-         ("charge left at the end", cold.ending[1], "share"), ("mean battery current", float(cold.mean_current_a[cold.middle]), "A")],
-        RUNTIME_SOURCE, low=samples.low / 3600 if has_parts else None, high=samples.high / 3600 if has_parts else None,
+        "runtime-at-the-coldest",
+        samples.median / 3600 if has_parts else None,
+        "h",
+        [
+            ("temperature", cold.temperature_c, "°C"),
+            ("capacity there", cold.pack.capacity_ah, "Ah"),
+            ("charge left at the end", cold.ending[1], "share"),
+            ("mean battery current", float(cold.mean_current_a[cold.middle]), "A"),
+        ],
+        RUNTIME_SOURCE,
+        low=samples.low / 3600 if has_parts else None,
+        high=samples.high / 3600 if has_parts else None,
         note=f"{RANGE_NOTE} {ROUGH_NOTE if cold.hard_in_the_cold else cold_sentence(solved)}".strip(),
-    )  # fmt: skip
+    )
 
 
 def cold_sentence(solved: SolvedGadget) -> str:
@@ -240,8 +270,12 @@ def runtime_sentence(solved: SolvedGadget) -> str:
     if state.bank_off is not None:
         off = state.bank_off
         return say(
-            "run.bank-off", after=(off.seconds, "s"), mode=design.modes[off.mode].name, load=(off.asked_a, "A"), charge=(state.charge_seconds, "s")
-        )  # fmt: skip
+            "run.bank-off",
+            after=(off.seconds, "s"),
+            mode=design.modes[off.mode].name,
+            load=(off.asked_a, "A"),
+            charge=(state.charge_seconds, "s"),
+        )
     if solved.mean_a <= 0:
         there = sorted({s for m, x in zip(design.modes, state.shares, strict=True) if x > 0 for s in m.plugged})
         names = [s.name for s in design.supply.sources if s.id in there]
@@ -268,17 +302,20 @@ def runtime_report(solved: SolvedGadget) -> RuntimeReport:
     return RuntimeReport(
         total=runtime_total(solved),
         coldest=runtime_coldest(solved),
-        typical=figure("Runtime at typical figures", state.seconds / 3600 if has_parts else None, "h",
-                       "∫ Q dz ÷ (I(z) + self-discharge), from full to the first failure",
-                       [("mean battery current", solved.mean_a, "A"), ("charge left at the end", state.ending[1], "share")],
-                       RUNTIME_SOURCE),
+        typical=figure(
+            "runtime-at-typical-figures",
+            state.seconds / 3600 if has_parts else None,
+            "h",
+            [("mean battery current", solved.mean_a, "A"), ("charge left at the end", state.ending[1], "share")],
+            RUNTIME_SOURCE,
+        ),
         goal_h=solved.design.brief.goal_h,
         sentence=runtime_sentence(solved),
         typical_sentence=_typical_sentence(solved),
         cold_sentence=cold_sentence(solved),
         timeline=_timeline(solved),
         influences=_influences(solved),
-    )  # fmt: skip
+    )
 
 
 def _timeline(solved: SolvedGadget) -> Timeline:
@@ -336,20 +373,33 @@ def _influences(solved: SolvedGadget) -> list[InfluenceRow]:
                 name=name,
                 share=owner.share,
                 runtime=figure(
-                    f"Runtime if {name} were known", median, "h", "10th to 90th percentile without what this input explains",
-                    [("first-order index", owner.share, "share")], "regression on the samples; JCGM 101:2008",
-                    low=owner.known_low_s / 3600, high=owner.known_high_s / 3600,
+                    "runtime-if-known",
+                    median,
+                    "h",
+                    [("first-order index", owner.share, "share")],
+                    "regression on the samples; JCGM 101:2008",
+                    facts={"name": name},
+                    low=owner.known_low_s / 3600,
+                    high=owner.known_high_s / 3600,
                 ),
             )
-        )  # fmt: skip
+        )
     return rows
 
 
 _INPUTS = {
-    "capacity": "capacity of the cell", "resistance": "resistance of the cell", "self-discharge": "self-discharge of the cell", "shelf": "how long the cell itself keeps",
-    "rate": "charge unavailable at this rate", "cold": "capacity lost in the cold", "ageing": "ageing of the cell",
-    "start": "how full it is at the start", "use": "how much it is used", "efficiency": "efficiency of {}", "quiescent": "quiescent current of {}",
-}  # fmt: skip
+    "capacity": "capacity of the cell",
+    "resistance": "resistance of the cell",
+    "self-discharge": "self-discharge of the cell",
+    "shelf": "how long the cell itself keeps",
+    "rate": "charge unavailable at this rate",
+    "cold": "capacity lost in the cold",
+    "ageing": "ageing of the cell",
+    "start": "how full it is at the start",
+    "use": "how much it is used",
+    "efficiency": "efficiency of {}",
+    "quiescent": "quiescent current of {}",
+}
 
 
 def input_name(solved: SolvedGadget, one: Uncertain) -> str:

@@ -84,8 +84,6 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
     if charger is None or result is None:
         return None
     cell, battery = solved.design.battery.cell, solved.design.battery
-    limit = ("the cell's own charge limit" if cell.charge_max_a is not None else "half the capacity per hour, as its "
-             "datasheet gives no limit")  # fmt: skip
     less, more = capacity_tolerance(cell)
     quick, slow = solved.charge_extremes or (result, result)
     low, high = _range_h(result.seconds, (less, more), (quick.seconds, slow.seconds))
@@ -102,67 +100,142 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
     assert meanwhile is not None
     mode = solved.design.modes[solved.charge_mode].name
     return ChargeReport(
-        float_voltage=figure("Float voltage over all cells", charger.float_v, "V", "float voltage of each cell × cells in series",
-                             [("each", charger.float_v_per_cell, "V"), ("cells in series", float(charger.cells_in_series), "")],
-                             "the charger's own figures"),
-        set_current=figure("Charge current set", result.set_a, "A", "its own" if charger.fixed_a is not None else "program constant ÷ resistor", list(setting),
-                           "the charger's own figure"),
-        current=figure("Charge current", result.current_a, "A",
-                       "the least of what is set, what the port has left, and what the charger's temperature lets through",
-                       [("set", result.set_a, "A"), ("port in all", meanwhile.port_limit_a, "A"),
-                        ("the gadget at the port", meanwhile.port_a, "A"), ("left for the charger", result.port_left_a, "A")],
-                       note={"set": "What is set decides.", "port": "The port decides.",
-                             "fold-back": "The charger's temperature decides: it folds back.", "voltage": "The float voltage decides from the start.",
-                             "gentle": "It never leaves its gentle start."}[result.limit]),
-        on_the_cable=figure("Most on the cable", min(result.set_a, charger.port_limit_a) + meanwhile.port_peak_a, "A",
-                            "charger + the gadget's worst moment at the port",
-                            [("charger", min(result.set_a, charger.port_limit_a), "A"), ("gadget at its worst", meanwhile.port_peak_a, "A"),
-                             ("port", meanwhile.port_limit_a, "A")], f"in {mode}"),
+        float_voltage=figure(
+            "float-voltage-over-all-cells",
+            charger.float_v,
+            "V",
+            [("each", charger.float_v_per_cell, "V"), ("cells in series", float(charger.cells_in_series), "")],
+            "the charger's own figures",
+        ),
+        set_current=figure(
+            "charge-current-set",
+            result.set_a,
+            "A",
+            list(setting),
+            "the charger's own figure",
+            facts={"fixed": charger.fixed_a is not None},
+        ),
+        current=figure(
+            "charge-current",
+            result.current_a,
+            "A",
+            [
+                ("set", result.set_a, "A"),
+                ("port in all", meanwhile.port_limit_a, "A"),
+                ("the gadget at the port", meanwhile.port_a, "A"),
+                ("left for the charger", result.port_left_a, "A"),
+            ],
+            note={
+                "set": "What is set decides.",
+                "port": "The port decides.",
+                "fold-back": "The charger's temperature decides: it folds back.",
+                "voltage": "The float voltage decides from the start.",
+                "gentle": "It never leaves its gentle start.",
+            }[result.limit],
+        ),
+        on_the_cable=figure(
+            "most-on-the-cable",
+            min(result.set_a, charger.port_limit_a) + meanwhile.port_peak_a,
+            "A",
+            [
+                ("charger", min(result.set_a, charger.port_limit_a), "A"),
+                ("gadget at its worst", meanwhile.port_peak_a, "A"),
+                ("port", meanwhile.port_limit_a, "A"),
+            ],
+            f"in {mode}",
+        ),
         gentle_current=figure(
-            "Recommended charge current", result.gentle_a, "A", "half the capacity per hour, or the cell's own limit if lower",
-            [("capacity", cell.capacity_ah, "Ah"), ("in parallel", float(battery.parallel), "")], "0.5 C, usual practice",
+            "recommended-charge-current",
+            result.gentle_a,
+            "A",
+            [("capacity", cell.capacity_ah, "Ah"), ("in parallel", float(battery.parallel), "")],
+            "0.5 C, usual practice",
         ),
         gentle_resistor=figure(
-            "Resistor for that", result.gentle_ohm, "Ω", "program constant ÷ current, next E24 value upwards",
-            [("program constant", charger.program_constant_v, "V"), ("current", result.gentle_a, "A")], "IEC 60063:2015",
+            "resistor-for-that",
+            result.gentle_ohm,
+            "Ω",
+            [("program constant", charger.program_constant_v, "V"), ("current", result.gentle_a, "A")],
+            "IEC 60063:2015",
         ),
-        highest_current=figure("Most for this battery", result.highest_a, "A", limit,
-                               [("capacity", cell.capacity_ah, "Ah")]),
-        termination=figure("Termination current", result.termination_a, "A", "share of the set current",
-                           [("share", charger.termination_share, "share"), ("set", result.set_a, "A")]),
-        load=figure("Drawn from the cell meanwhile", result.load_a, "A", "the mean battery current of the mode that it charges in, "
-                    "nothing with a power path", [], f"in {mode}"),
-        time=figure("Time to full", None if result.seconds is None else result.seconds / 3600, "h",
-                    "step after step: constant current, then what the pack takes at the float voltage, down to the termination current"
-                    if charger.method == "cc-cv" else "step after step: what the cells store of the constant current, 0.95 at first and 0.7 towards full, "
-                    "less where it is slow",
-                    [("charge current", result.current_a, "A"), ("float voltage over all cells", charger.float_v, "V"),
-                     ("termination", result.termination_a, "A"), ("load", result.load_a, "A")] if charger.method == "cc-cv" else
-                    [("charge current", result.current_a, "A"), ("capacity", result.capacity_ah, "Ah"), ("load", result.load_a, "A")],
-                    CC_CV if charger.method == "cc-cv" else NICKEL_SOURCE,
-                    low=low, high=high,
-                    note=f"Range: the real capacity lies {less * 100:+.0f} to {more * 100:+.0f} % from the rated one, the charge current good to "
-                         f"{CURRENT_SPREAD * 100:.0f} %, and the pack's resistance; independent, added as squares." + never
-                         + (" In full sun all the time." if charger.panel else "")),
-        most_time=figure("Time to 80 %", None if result.most_s is None else result.most_s / 3600, "h",
-                         "step after step, until four fifths of the charge are in", [("charge current", result.current_a, "A")], CC_CV,
-                         low=most_low, high=most_high),
-        wall_energy=figure("From the wall for a full charge", None if charger.panel else result.wall_wh, "Wh", "port voltage × current, added up, ÷ efficiency of the adapter",
-                           [("adapter", ADAPTER_EFFICIENCY, "share"), ("port", charger.port_v, "V")], "the adapter's efficiency is a rule of thumb"),
+        highest_current=figure(
+            "most-for-this-battery",
+            result.highest_a,
+            "A",
+            [("capacity", cell.capacity_ah, "Ah")],
+            facts={"printed": cell.charge_max_a is not None},
+        ),
+        termination=figure(
+            "termination-current",
+            result.termination_a,
+            "A",
+            [("share", charger.termination_share, "share"), ("set", result.set_a, "A")],
+        ),
+        load=figure("drawn-from-the-cell-meanwhile", result.load_a, "A", [], f"in {mode}"),
+        time=figure(
+            "time-to-full",
+            None if result.seconds is None else result.seconds / 3600,
+            "h",
+            [
+                ("charge current", result.current_a, "A"),
+                ("float voltage over all cells", charger.float_v, "V"),
+                ("termination", result.termination_a, "A"),
+                ("load", result.load_a, "A"),
+            ]
+            if charger.method == "cc-cv"
+            else [
+                ("charge current", result.current_a, "A"),
+                ("capacity", result.capacity_ah, "Ah"),
+                ("load", result.load_a, "A"),
+            ],
+            CC_CV if charger.method == "cc-cv" else NICKEL_SOURCE,
+            facts={"float": charger.method == "cc-cv"},
+            low=low,
+            high=high,
+            note=f"Range: the real capacity lies {less * 100:+.0f} to {more * 100:+.0f} % from the rated one, the charge current good to "
+            f"{CURRENT_SPREAD * 100:.0f} %, and the pack's resistance; independent, added as squares."
+            + never
+            + (" In full sun all the time." if charger.panel else ""),
+        ),
+        most_time=figure(
+            "time-to-four-fifths",
+            None if result.most_s is None else result.most_s / 3600,
+            "h",
+            [("charge current", result.current_a, "A")],
+            CC_CV,
+            low=most_low,
+            high=most_high,
+        ),
+        wall_energy=figure(
+            "from-the-wall-for-a-full-charge",
+            None if charger.panel else result.wall_wh,
+            "Wh",
+            [("adapter", ADAPTER_EFFICIENCY, "share"), ("port", charger.port_v, "V")],
+            "the adapter's efficiency is a rule of thumb",
+        ),
         regained=_regained(solved, result),
-        unplugged=figure("Taken from the cell when unplugged", charger.unplugged_a, "A", "leakage + its LED, where that hangs on the cell",
-                         [("leakage", charger.leakage_a, "A"), ("LED", charger.lamp_a if charger.lamp_from_cell else 0.0, "A")],
-                         "the charger's own figures; counted in the runtime"),
+        unplugged=figure(
+            "taken-from-the-cell-when-unplugged",
+            charger.unplugged_a,
+            "A",
+            [("leakage", charger.leakage_a, "A"), ("LED", charger.lamp_a if charger.lamp_from_cell else 0.0, "A")],
+            "the charger's own figures; counted in the runtime",
+        ),
         kept_above=_kept_above(solved, charger),
         alone=_alone(solved, charger, meanwhile),
-        constant_current_time=figure("of that at constant current", result.constant_current_s / 3600, "h",
-                                     "until OCV + I R reaches the float voltage", [], CC_CV),
+        constant_current_time=figure("of-that-at-constant-current", result.constant_current_s / 3600, "h", [], CC_CV),
         heat=figure(
-            "Heat in the charger", result.heat_w, "W", "(port voltage − mean cell voltage) × current",
-            [("port", charger.port_v, "V"), ("current", result.current_a, "A"),
-             ("at the worst", result.peak_heat_w, "W")], "linear charger, mean at constant current",
+            "heat-in-the-charger",
+            result.heat_w,
+            "W",
+            [
+                ("port", charger.port_v, "V"),
+                ("current", result.current_a, "A"),
+                ("at the worst", result.peak_heat_w, "W"),
+            ],
+            "linear charger, mean at constant current",
         ),
-    )  # fmt: skip
+    )
 
 
 def _regained(solved: SolvedGadget, result: Charge) -> Figure:
@@ -170,8 +243,17 @@ def _regained(solved: SolvedGadget, result: Charge) -> Figure:
     into = max(result.current_a - result.load_a, 0.0) * 600
     day_a = solved.mean_a + solved.usual.pack.self_discharge_a
     hours = min(into, result.full_share * result.capacity_ah * 3600) / day_a / 3600 if day_a > 0 else None
-    return figure("Runtime from ten minutes on the port", hours, "h", "charge current × 600 s, or what goes in at all, ÷ mean battery current",
-                  [("charge current", result.current_a, "A"), ("load meanwhile", result.load_a, "A"), ("mean battery current", day_a, "A")], CC_CV)  # fmt: skip
+    return figure(
+        "runtime-from-ten-minutes-on-the-port",
+        hours,
+        "h",
+        [
+            ("charge current", result.current_a, "A"),
+            ("load meanwhile", result.load_a, "A"),
+            ("mean battery current", day_a, "A"),
+        ],
+        CC_CV,
+    )
 
 
 def _kept_above(solved: SolvedGadget, charger: Charger) -> Figure | None:
@@ -181,8 +263,9 @@ def _kept_above(solved: SolvedGadget, charger: Charger) -> Figure | None:
     pack = solved.usual.pack
     volts = charger.recharge_v_per_cell * charger.cells_in_series
     charge = float(np.interp(volts, pack.open_circuit_v[::-1], pack.charge[::-1]))
-    return figure("Kept above while plugged in", charge, "share", "state of charge at which the voltage at rest is the recharge threshold",
-                  [("recharge threshold", volts, "V")], "the charger's own figure")  # fmt: skip
+    return figure(
+        "kept-above-while-plugged-in", charge, "share", [("recharge threshold", volts, "V")], "the charger's own figure"
+    )
 
 
 def _alone(solved: SolvedGadget, charger: Charger, meanwhile: Meanwhile) -> str:
@@ -194,8 +277,11 @@ def _alone(solved: SolvedGadget, charger: Charger, meanwhile: Meanwhile) -> str:
         return say("on-the-port.not-with-a-flat-cell", mode=mode)
     runs = meanwhile.port_peak_a <= meanwhile.port_limit_a
     return say(
-        "on-the-port.runs" if runs else "on-the-port.not-held", mode=mode, peak=(meanwhile.port_peak_a, "A"), limit=(meanwhile.port_limit_a, "A")
-    )  # fmt: skip
+        "on-the-port.runs" if runs else "on-the-port.not-held",
+        mode=mode,
+        peak=(meanwhile.port_peak_a, "A"),
+        limit=(meanwhile.port_limit_a, "A"),
+    )
 
 
 def _folds_back(charger: Charger) -> str:
@@ -212,23 +298,38 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
     mode = design.modes[warm.hottest_mode].name
     felt = float(warm.felt_w[warm.hottest_mode])
     common: list[tuple[str, float | None, str]] = [
-        ("surface", surface_m2(case), "m²"), ("air to the wall", warm.gap_mm, "mm"), ("time constant of the case", warm.time_constant_s, "s"),
-    ]  # fmt: skip
+        ("surface", surface_m2(case), "m²"),
+        ("air to the wall", warm.gap_mm, "mm"),
+        ("time constant of the case", warm.time_constant_s, "s"),
+    ]
 
     def inside(
-        label: str,
+        key: str,
         around: float,
         watts: float,
         value: float,
         limits: tuple[float, float],
         more: list[tuple[str, float | None, str]],
     ) -> Figure:
-        return figure(label, value, "°C", "surroundings + what the gap, the wall and the outside hold back at that power",
-                      [("surroundings", around, "°C"), ("power that lasts", watts, "W"), *more, *common], HEAT_SOURCE,
-                      low=limits[0], high=limits[1], note=RANGE_OF_HEAT)  # fmt: skip
+        return figure(
+            key,
+            value,
+            "°C",
+            [("surroundings", around, "°C"), ("power that lasts", watts, "W"), *more, *common],
+            HEAT_SOURCE,
+            low=limits[0],
+            high=limits[1],
+            note=RANGE_OF_HEAT,
+        )
 
-    running = inside("Air inside the case in use", brief.hottest_c, felt, warm.running_c, warm.running_range_c,
-                     [(f"{mode}, while it lasts", float(warm.mode_w[warm.hottest_mode]), "W")])  # fmt: skip
+    running = inside(
+        "air-in-use",
+        brief.hottest_c,
+        felt,
+        warm.running_c,
+        warm.running_range_c,
+        [(f"{mode}, while it lasts", float(warm.mode_w[warm.hottest_mode]), "W")],
+    )
     charging = charger = None
     hot = warm.hot_charge
     if (
@@ -238,30 +339,72 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
         and design.charger is not None
     ):
         around = charging_range_c(design)[1]
-        charging = inside("Air inside the case while charging", around, warm.charging_w, warm.charging_c, warm.charging_range_c,
-                          [("charger", hot.heat_w, "W"), ("the gadget meanwhile", float(warm.mode_w[solved.charge_mode]), "W")])  # fmt: skip
-        charger = figure("Charger junction", hot.junction_c, "°C", "inside air + heat × RθJA, at the worst",
-                         [("surroundings", around, "°C"), ("heat at the worst", hot.peak_heat_w, "W"),
-                          ("RθJA", design.charger.rth_ja_c_per_w, "°C/W")], HEAT_SOURCE,
-                         note=_folds_back(design.charger))  # fmt: skip
+        charging = inside(
+            "air-while-charging",
+            around,
+            warm.charging_w,
+            warm.charging_c,
+            warm.charging_range_c,
+            [("charger", hot.heat_w, "W"), ("the gadget meanwhile", float(warm.mode_w[solved.charge_mode]), "W")],
+        )
+        charger = figure(
+            "charger-junction",
+            hot.junction_c,
+            "°C",
+            [
+                ("surroundings", around, "°C"),
+                ("heat at the worst", hot.peak_heat_w, "W"),
+                ("RθJA", design.charger.rth_ja_c_per_w, "°C/W"),
+            ],
+            HEAT_SOURCE,
+            note=_folds_back(design.charger),
+        )
     nearest = solved.nearest_limit
     counted = warm.charging_w if nearest.when == CHARGING else felt
     return HeatReport(
-        power=figure("Heat that counts", counted, "W",
-                     "the steady power that warms the case as much: others + (mode − others) × (1 − e^(−t/τ)) ÷ (1 − e^(−period/τ))",
-                     [(m.name, float(w), "W") for m, w, s in zip(design.modes, warm.mode_w, solved.usual.shares, strict=True) if s > 0]
-                     + [("charging, with what runs meanwhile", warm.charging_w, "W")], HEAT_SOURCE),
-        inside=figure(f"Warmest inside: {nearest.name}", nearest.degrees_c, "°C", "air inside by then + its own power × what it gives to the air",
-                      [("air inside", nearest.air_c, "°C"), ("above it", nearest.degrees_c - nearest.air_c, "K"), ("its limit", nearest.limit_c, "°C"),
-                       ("surroundings", nearest.surroundings_c, "°C")], HEAT_SOURCE,
-                      low=nearest.low_c, high=nearest.high_c, note=f"Of all things inside it comes nearest to its own limit, while {nearest.when}. {RANGE_OF_HEAT}"),
+        power=figure(
+            "heat-that-counts",
+            counted,
+            "W",
+            [
+                (m.name, float(w), "W")
+                for m, w, s in zip(design.modes, warm.mode_w, solved.usual.shares, strict=True)
+                if s > 0
+            ]
+            + [("charging, with what runs meanwhile", warm.charging_w, "W")],
+            HEAT_SOURCE,
+        ),
+        inside=figure(
+            "warmest-inside",
+            nearest.degrees_c,
+            "°C",
+            [
+                ("air inside", nearest.air_c, "°C"),
+                ("above it", nearest.degrees_c - nearest.air_c, "K"),
+                ("its limit", nearest.limit_c, "°C"),
+                ("surroundings", nearest.surroundings_c, "°C"),
+            ],
+            HEAT_SOURCE,
+            facts={"nearest": nearest.name},
+            low=nearest.low_c,
+            high=nearest.high_c,
+            note=f"Of all things inside it comes nearest to its own limit, while {nearest.when}. {RANGE_OF_HEAT}",
+        ),
         running=running,
-        outer=figure("Outside, nearest to what skin stands" + (f": over {outside.over}" if outside.over else ""), outside.degrees_c, "°C",
-                     "surroundings + what the wall over it holds back and spreads" if outside.over else "surroundings + what its outer side holds back at that power",
-                     [("surroundings", outside.surroundings_c, "°C"), ("power that lasts" if outside.mode is not None else "power while charging", outside.power_w, "W"),
-                      ("taken up from the sun", outside.sun_w, "W")], HEAT_SOURCE),
+        outer=figure(
+            "outside-nearest-to-what-skin-stands",
+            outside.degrees_c,
+            "°C",
+            [
+                ("surroundings", outside.surroundings_c, "°C"),
+                ("power that lasts" if outside.mode is not None else "power while charging", outside.power_w, "W"),
+                ("taken up from the sun", outside.sun_w, "W"),
+            ],
+            HEAT_SOURCE,
+            facts={"over": outside.over},
+        ),
         charging=charging,
         charger=charger,
         softening_c=softening,
         nearest=nearest,
-    )  # fmt: skip
+    )

@@ -55,9 +55,13 @@ def day_report(solved: SolvedGadget) -> DayReport:
         sentence = say("days.alike")
     else:
         sentence = say(
-            "days.differ", average=(solved.mean_a, "A"), day=None if len(kinds) == 1 else worst.name, worst=(worst_row.mean.value, "A"),
-            times=(None if more < ALIKE else more, ""), lasts=(worst_row.lasts.value, "h"),
-        )  # fmt: skip
+            "days.differ",
+            average=(solved.mean_a, "A"),
+            day=None if len(kinds) == 1 else worst.name,
+            worst=(worst_row.mean.value, "A"),
+            times=(None if more < ALIKE else more, ""),
+            lasts=(worst_row.lasts.value, "h"),
+        )
     return DayReport(
         slots_a=[float(x) for x in average.slots @ mode_a],
         average=_row(solved, average, "the average day"),
@@ -78,9 +82,22 @@ def _row(solved: SolvedGadget, kind: DayKind, name: str, note: str = "") -> DayR
     return DayRow(
         name=name,
         share=kind.weight,
-        mean=figure(f"Mean battery current, {name}", amps, "A", "Σ (mean battery current of the mode × its share of such a day)",
-                    [(m.name, float(s), "share") for m, s in zip(modes, shares, strict=True)], f"time-weighted mean in {SLOTS} slots",
-                    note=note),
-        lasts=figure(f"Runtime if every day were {name}", hours, "h", "∫ Q dz ÷ (I(z) + self-discharge)",
-                     [("mean battery current", amps, "A")], RUNTIME_SOURCE, note=note),
-    )  # fmt: skip
+        mean=figure(
+            "day-mean-current",
+            amps,
+            "A",
+            [(m.name, float(s), "share") for m, s in zip(modes, shares, strict=True)],
+            f"time-weighted mean in {SLOTS} slots",
+            facts={"name": name},
+            note=note,
+        ),
+        lasts=figure(
+            "runtime-if-every-day-were-like-it",
+            hours,
+            "h",
+            [("mean battery current", amps, "A")],
+            RUNTIME_SOURCE,
+            facts={"name": name},
+            note=note,
+        ),
+    )

@@ -15,6 +15,7 @@ from ..load.operating_points import draw_range, state_level
 from ..quantities import show
 from ..solved.gadget import SolvedGadget
 from ..solved.wording import describe_failure
+from ..words import Said
 
 NOISE = 1e-12  # of the mean current: what rounding leaves
 DAY_SOURCE = "time-weighted mean over the day"
@@ -93,19 +94,17 @@ class DrawReport:
     mean: Figure
 
 
-def _use_inputs(solved: SolvedGadget, use: Use, part_index: int) -> tuple[str, list[tuple[str, float | None, str]]]:
+def _use_inputs(solved: SolvedGadget, use: Use, part_index: int) -> tuple[Said, list[tuple[str, float | None, str]]]:
     part = solved.design.parts[part_index]
     if use.burst:
-        formula = "Σ (current of the phase × its seconds) ÷ period × quantity"
         inputs: list[tuple[str, float | None, str]] = [(f"phase {p.state}", p.seconds, "s") for p in use.burst]
         inputs.append(("period", use.period_s, "s"))
     else:
-        formula = "current in the state × duty × quantity"
         inputs = [(f"duty of {use.state}", use.duty, "share")]
-    if use.rest:
-        formula += ", and the rest state for the remaining time"
     inputs.append(("quantity", float(part.quantity), ""))
-    return formula, inputs
+    return Said(
+        "formula-burst.formula" if use.burst else "formula-state.formula", {"rest": use.rest is not None}
+    ), inputs
 
 
 class _Told(NamedTuple):
@@ -140,20 +139,26 @@ def _cells(solved: SolvedGadget) -> list[DrawCell]:
             formula, inputs = _use_inputs(solved, use, p)
             named = {use.rest, *(x.state for x in use.burst)} if use.burst else {use.rest, use.state}
             used = [own for name, own in told[p].items() if name in named]
-            found.append(DrawCell(
-                part=item.id,
-                mode=mode.id,
-                text=write_cell(use),
-                powered=powered[state.rail_of[p]][m],
-                current=figure(
-                    f"{item.name}, {mode.name}", amps, "A", formula, [*(x.told for x in reversed(used)), *inputs],
-                    "the part's own figures",
-                    low=amps * min([1.0, *(x.less for x in used)]),
-                    high=amps * max([1.0, *(x.more for x in used)]),
-                    note="Mean current on its rail while the mode lasts.",
-                ),
-                share=battery_a[p][m] / totals[m] if totals[m] > 0 else 0.0,
-            ))  # fmt: skip
+            found.append(
+                DrawCell(
+                    part=item.id,
+                    mode=mode.id,
+                    text=write_cell(use),
+                    powered=powered[state.rail_of[p]][m],
+                    current=figure(
+                        "draw-cell",
+                        amps,
+                        "A",
+                        [*(x.told for x in reversed(used)), *inputs],
+                        "the part's own figures",
+                        facts={"item": item.name, "mode": mode.name},
+                        formula=formula,
+                        low=amps * min([1.0, *(x.less for x in used)]),
+                        high=amps * max([1.0, *(x.more for x in used)]),
+                    ),
+                    share=battery_a[p][m] / totals[m] if totals[m] > 0 else 0.0,
+                )
+            )
     return found
 
 
@@ -173,35 +178,45 @@ def _mode(solved: SolvedGadget, index: int) -> DrawMode:
         day_s=float(state.shares[index]) * SECONDS_PER_DAY,
         charge_share=float(state.shares[index]) * amps / solved.mean_a if solved.mean_a > 0 else 0.0,
         battery_current=figure(
-            f"{mode.name}: mean battery current", amps, "A",
-            "the supply solved from the rails to the battery, averaged over the mode's moments",
+            "mode-mean-current",
+            amps,
+            "A",
             [("battery voltage", terminal, "V", solved.read_at), ("moments in the mode", float(of_mode.size), "")],
             "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
+            facts={"mode": mode.name},
         ),
         peak_current=figure(
-            f"{mode.name}: peak battery current", peak, "A",
-            "worst moment: every part at its max at the same time",
-            [("state of charge", float(state.pack.charge[solved.middle]), "share")], "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
+            "peak-battery-current",
+            peak,
+            "A",
+            [("state of charge", float(state.pack.charge[solved.middle]), "share")],
+            "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
+            facts={"mode": mode.name},
         ),
         nonstop=figure(
-            f"{mode.name}: runtime without a pause", nonstop / 3600, "h", "∫ Q dz ÷ (I(z) + self-discharge)",
+            "runtime-without-a-pause",
+            nonstop / 3600,
+            "h",
             [("usable charge", usable, "Ah"), ("mean battery current", amps, "A")],
             "quadrature over the state of charge",
+            facts={"mode": mode.name},
         ),
         fails_at=figure(
-            f"{mode.name}: charge left when it stops", failure.charge * 100, "%",
-            "first state of charge at which the worst moment breaks a limit",
+            "charge-left-when-it-stops",
+            failure.charge * 100,
+            "%",
             [("value there", failure.value, failure.unit), ("limit", failure.limit, failure.unit)],
             "every part at its max at the same time, solved over the state of charge",
+            facts={"mode": mode.name},
         ),
         failure=str(describe_failure(solved, failure)),
-    )  # fmt: skip
+    )
 
 
 def _others(solved: SolvedGadget) -> list[DrawOther]:
     state, mid, mean = solved.usual, solved.middle, solved.mean_a
     whose, weights = state.attribution, state.point_weights
-    rows: list[tuple[Literal["stage", "capacitor"], str, str, float, str]] = []
+    rows: list[tuple[Literal["stage", "capacitor"], str, str, float, Said]] = []
     for s, stage in enumerate(state.tree.stages):
         amps = float(weights @ whose.stage[s, :, mid])
         rows.append(
@@ -210,7 +225,7 @@ def _others(solved: SolvedGadget) -> list[DrawOther]:
                 stage.id,
                 stage.name,
                 amps,
-                "Σ (its input current − what hangs on it is charged with) × share of the day",
+                Said("formula-stage-itself.formula"),
             )
         )
     for r, rail in enumerate(solved.design.supply.rails):
@@ -222,17 +237,28 @@ def _others(solved: SolvedGadget) -> list[DrawOther]:
                     rail.id,
                     f"capacitor on {rail.name}",
                     amps,
-                    "leakage × what one ampere there costs at the battery",
+                    Said("formula-capacitor-itself.formula"),
                 )
             )
     return [
         DrawOther(
-            kind=kind, id=key, name=name, share=amps / mean if mean > 0 else 0.0,
-            current=figure(f"{name}: for itself over the average day", amps, "A", formula, [], "marginal input current of the stages on the way"),
+            kind=kind,
+            id=key,
+            name=name,
+            share=amps / mean if mean > 0 else 0.0,
+            current=figure(
+                "for-itself-over-the-average-day",
+                amps,
+                "A",
+                [],
+                "marginal input current of the stages on the way",
+                facts={"name": name},
+                formula=formula,
+            ),
         )
         for kind, key, name, amps, formula in rows
         if amps > NOISE * mean
-    ]  # fmt: skip
+    ]
 
 
 def draw_report(solved: SolvedGadget) -> DrawReport:
@@ -253,19 +279,29 @@ def draw_report(solved: SolvedGadget) -> DrawReport:
         DrawPart(
             part=p.id,
             current=figure(
-                f"{p.name}: over the average day", per_part[i], "A",
-                "Σ (its rail current × what one ampere there costs at the battery) × share of the day",
+                "over-the-average-day",
+                per_part[i],
+                "A",
                 by_mode,
                 "marginal input current of the stages on the way",
+                facts={"p": p.name},
             ),
             share=per_part[i] / mean if mean > 0 else 0.0,
         )
         for i, p in enumerate(design.parts)
-    ]  # fmt: skip
+    ]
     mean_figure = figure(
-        "Mean battery current over the day", mean, "A", "Σ (mean battery current of the mode × its share of the day)",
+        "mean-battery-current-over-the-day",
+        mean,
+        "A",
         [(m.name, shares[k], "share", show(totals[k], "A")) for k, m in enumerate(design.modes)],
         DAY_SOURCE,
-    )  # fmt: skip
-    return DrawReport(cells=_cells(solved), modes=[_mode(solved, i) for i in range(len(design.modes))], rails=rails,
-                      parts=parts, others=_others(solved), mean=mean_figure)  # fmt: skip
+    )
+    return DrawReport(
+        cells=_cells(solved),
+        modes=[_mode(solved, i) for i in range(len(design.modes))],
+        rails=rails,
+        parts=parts,
+        others=_others(solved),
+        mean=mean_figure,
+    )

@@ -123,19 +123,31 @@ def fit_report(solved: SolvedGadget) -> FitReport:
         neighbour = met_by(fit, tight, other)
         rows.append(
             BodyReport(
-                where=body.pointer, name=body.name, low=body.low.tolist(), high=body.high.tolist(),
-                outlines=[] if body.straight else [
-                    [outline(p.corners, axis).tolist() for p in body.pieces] for axis in range(3)
-                ],
+                where=body.pointer,
+                name=body.name,
+                low=body.low.tolist(),
+                high=body.high.tolist(),
+                outlines=[]
+                if body.straight
+                else [[outline(p.corners, axis).tolist() for p in body.pieces] for axis in range(3)],
                 copies=body.copies.tolist() if len(body.copies) > 1 else [],
-                swelling_mm=body.swelling_mm, swelling_axis=body.swelling_axis, through=body.through,
+                swelling_mm=body.swelling_mm,
+                swelling_axis=body.swelling_axis,
+                through=body.through,
                 window=window_corners(body.body).tolist(),
-                neighbour=neighbour, needed_mm=tight.needed_mm, status="fail" if i in wrong else contact_status(tight),
-                gap=figure(f"{body.name}: gap to {neighbour}", tight.gap_mm, "mm",
-                           "largest separation along an axis; negative: overlap",
-                           [("needed", tight.needed_mm, "mm"), ("axis " + AXES[tight.axis], None, "")], FIT_SOURCE),
+                neighbour=neighbour,
+                needed_mm=tight.needed_mm,
+                status="fail" if i in wrong else contact_status(tight),
+                gap=figure(
+                    "gap-to",
+                    tight.gap_mm,
+                    "mm",
+                    [("needed", tight.needed_mm, "mm"), ("axis " + AXES[tight.axis], None, "")],
+                    FIT_SOURCE,
+                    facts={"body": body.name, "neighbour": neighbour},
+                ),
             )
-        )  # fmt: skip
+        )
     return FitReport(
         bodies=rows,
         unplaced=[Unplaced(where=where, name=name) for where, name in fit.unplaced],
@@ -145,14 +157,22 @@ def fit_report(solved: SolvedGadget) -> FitReport:
         walls_mm=list(solved.design.enclosure.walls),
         inner_corner_mm=solved.design.enclosure.inner_corner_mm,
         clearance_mm=fit.clearance_mm,
-        filled=figure("Room taken", None if fit.filled_share is None else fit.filled_share * 100, "%", "Σ volume of the bodies ÷ volume of the cavity",
-                      [(f"cavity {a}", float(v), "mm") for a, v in zip(AXES, fit.cavity_mm, strict=True)], FIT_SOURCE),
+        filled=figure(
+            "room-taken",
+            None if fit.filled_share is None else fit.filled_share * 100,
+            "%",
+            [(f"cavity {a}", float(v), "mm") for a, v in zip(AXES, fit.cavity_mm, strict=True)],
+            FIT_SOURCE,
+        ),
         margin=fit_margin(solved),
         making=_making(solved.design.enclosure),
         balance=balance,
         balance_mm=centre,
-        fits=bool(fit.placed) and not fit.unplaced and fit.open_side is None and fit.settled(set(range(len(fit.placed)))),
-    )  # fmt: skip
+        fits=bool(fit.placed)
+        and not fit.unplaced
+        and fit.open_side is None
+        and fit.settled(set(range(len(fit.placed)))),
+    )
 
 
 def _thin(case: Enclosure) -> list[ThinReport]:
@@ -179,12 +199,20 @@ def _making(case: Enclosure) -> list[Figure]:
     making = making_of(case)
     coat = max(FINISH_MM[case.finish], 0.0)
     rows = [
-        ("Put in: gap a side", making.free + coat), ("What slides: gap a side", making.sliding + coat), ("Pressed in: gap a side", making.press + coat),
-        ("Least wall as a rule", making.wall), ("Least free-standing strut", making.strut), ("Least hole", making.least_hole),
-        ("Draw a hole wider by", making.hole), ("Draw a post thinner by", making.post),
-    ]  # fmt: skip
-    told = [figure(label, value, "mm", f"usual for {case.process}", source=RULE_OF_THUMB) for label, value in rows]
-    return [*told, figure("Shrinks by", making.shrinks * 100, "%", f"usual for {case.process}", source=RULE_OF_THUMB)]
+        ("gap-put-in", making.free + coat),
+        ("gap-sliding", making.sliding + coat),
+        ("gap-pressed-in", making.press + coat),
+        ("least-wall", making.wall),
+        ("least-strut", making.strut),
+        ("least-hole", making.least_hole),
+        ("hole-wider", making.hole),
+        ("post-thinner", making.post),
+    ]
+    told = [figure(key, value, "mm", source=RULE_OF_THUMB, facts={"process": case.process}) for key, value in rows]
+    return [
+        *told,
+        figure("shrinks-by", making.shrinks * 100, "%", source=RULE_OF_THUMB, facts={"process": case.process}),
+    ]
 
 
 def _balance(solved: SolvedGadget) -> tuple[Figure | None, list[float] | None]:
@@ -203,23 +231,25 @@ def _balance(solved: SolvedGadget) -> tuple[Figure | None, list[float] | None]:
     centre = np.sum([m * at for m, at in placed], axis=0) / whole
     off = float(np.linalg.norm(centre - middle))
     found = figure(
-        "Centre of mass, from the middle", off, "mm", "Σ mass × middle of each body ÷ mass, less half the outer size",
+        "centre-of-mass-from-the-middle",
+        off,
+        "mm",
         [(a, float(v), "mm") for a, v in zip(AXES, centre - middle, strict=True)] + [("mass with a place", whole, "g")],
-        "bodies of even density", note="What has no place or no mass is not counted.",
-    )  # fmt: skip
+        "bodies of even density",
+    )
     return found, centre.tolist()
 
 
 def fit_margin(solved: SolvedGadget) -> Figure:
     """The tightest place of all, by what is left there beyond what is needed."""
     tightest = solved.fit.tightest
-    label, value = "Tightest place", None
+    value, first, second = None, None, None
     inputs: list[tuple[str, float | None, str]] = []
     if tightest:
         first, second = contact_names(solved.fit, tightest)
-        label, value = f"Tightest place: {first} to {second}", tightest.margin_mm
+        value = tightest.margin_mm
         inputs = [("gap", tightest.gap_mm, "mm"), ("needed", tightest.needed_mm, "mm")]
-    return figure(label, value, "mm", "gap − what is needed, least of all pairs and walls", inputs, FIT_SOURCE)
+    return figure("tightest-place", value, "mm", inputs, FIT_SOURCE, facts={"first": first, "second": second})
 
 
 @once
@@ -259,13 +289,26 @@ def totals_report(solved: SolvedGadget) -> TotalsReport:
     )
     mass, cost = sum(b.mass_g for b in bill), sum(b.cost for b in bill)
     return TotalsReport(
-        mass=figure("Mass", mass, "g", "Σ parts + stages + cells + charger + case",
-                    [("parts and stages", mass - shell - cell.mass_g * cells, "g"),
-                     ("cells", cell.mass_g * cells, "g"), ("case", shell, "g"),
-                     ("density of the plastic", MATERIALS[design.enclosure.plastic].density, "g/cm³")],
-                    "solid walls; wires and screws not counted", low=mass * MASS_LOW, high=mass * MASS_HIGH,
-                    note="Range by rule of thumb: infill may save a twentieth, wires and screws add a tenth."),
-        cost=figure("Cost", cost, design.brief.currency, "Σ parts + stages + cells + charger + case",
-                    [("lines", float(len(bill)), "")], "the parts' own figures; one piece, work not counted"),
+        mass=figure(
+            "mass",
+            mass,
+            "g",
+            [
+                ("parts and stages", mass - shell - cell.mass_g * cells, "g"),
+                ("cells", cell.mass_g * cells, "g"),
+                ("case", shell, "g"),
+                ("density of the plastic", MATERIALS[design.enclosure.plastic].density, "g/cm³"),
+            ],
+            "solid walls; wires and screws not counted",
+            low=mass * MASS_LOW,
+            high=mass * MASS_HIGH,
+        ),
+        cost=figure(
+            "cost",
+            cost,
+            design.brief.currency,
+            [("lines", float(len(bill)), "")],
+            "the parts' own figures; one piece, work not counted",
+        ),
         bill=bill,
-    )  # fmt: skip
+    )

@@ -159,8 +159,14 @@ def curves(solved: SolvedGadget) -> list[StageCurve]:
             v_in = np.full(CURVE_POINTS, volts)
             v_out = np.broadcast_to(converter_model.output_voltage(v_in, current), (CURVE_POINTS,))
             power = v_in * converter_model.input_current(v_in, v_out, current)
-            lines.append(CurveLine(label=label, input_v=volts, current_a=current.tolist(),
-                                   efficiency=np.clip(v_out * current / power, 0, 1).tolist()))  # fmt: skip
+            lines.append(
+                CurveLine(
+                    label=label,
+                    input_v=volts,
+                    current_a=current.tolist(),
+                    efficiency=np.clip(v_out * current / power, 0, 1).tolist(),
+                )
+            )
         if lines:
             found.append(StageCurve(stage=stage.id, lines=lines, marks=_marks(solved, i)))
     return found

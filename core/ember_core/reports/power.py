@@ -7,6 +7,7 @@ import numpy as np
 from ..figures import Figure, figure, record
 from ..solved.gadget import SolvedGadget
 from ..supply.tree import BATTERY_NODE, powered_by
+from ..words import Said
 from .flows import Flow, StageCurve, curves, flows
 
 STAGE_MODELS = {
@@ -106,46 +107,51 @@ def supply_report(solved: SolvedGadget) -> SupplyReport:
     typical, worst, tree = state.typical, state.worst, state.tree
     used = weights > 0
     stages = []
-    energy: list[tuple[str, str, str, float, str]] = []
+    energy: list[tuple[str, str, str, float, Said]] = []
     for s, stage in enumerate(tree.stages):
         v_in, v_out = typical.stage_input_v[s, :, mid], typical.stage_output_v[s, :, mid]
         i_out = typical.stage_output_a[s, :, mid]
         p_in, p_out = state.stage_power_w(s)
         peak = float(np.max(worst.stage_output_a[s, :, mid][used], initial=0.0))
         mean_in, mean_out, mean_a = float(weights @ v_in), float(weights @ v_out), float(weights @ i_out)
-        basis = [("mean input voltage", mean_in, "V"), ("mean output voltage", mean_out, "V"),
-                 ("mean output current", mean_a, "A")]  # fmt: skip
+        basis = [
+            ("mean input voltage", mean_in, "V"),
+            ("mean output voltage", mean_out, "V"),
+            ("mean output current", mean_a, "A"),
+        ]
         efficiency = p_out / p_in if p_in > 0 else None
         source = STAGE_MODELS[stage.type]
         stages.append(
             StageReport(
                 stage=stage.id,
-                input_voltage=figure(f"{stage.name}: input voltage", mean_in, "V", "mean over the day", [], source),
-                output_voltage=figure(f"{stage.name}: output voltage", mean_out, "V", "mean over the day", [], source),
-                output_current=figure(
-                    f"{stage.name}: mean output current", mean_a, "A", "Σ of its rails' and stages' currents",
-                    [], source,
-                ),
+                input_voltage=figure("input-voltage", mean_in, "V", [], source, facts={"stage": stage.name}),
+                output_voltage=figure("output-voltage", mean_out, "V", [], source, facts={"stage": stage.name}),
+                output_current=figure("mean-output-current", mean_a, "A", [], source, facts={"stage": stage.name}),
                 peak_output_current=figure(
-                    f"{stage.name}: peak output current", peak, "A", "worst moment: every part at its most",
-                    [("limit", stage.limit_a, "A")], source,
+                    "peak-output-current",
+                    peak,
+                    "A",
+                    [("limit", stage.limit_a, "A")],
+                    source,
+                    facts={"stage": stage.name},
                 ),
                 efficiency=figure(
-                    f"{stage.name}: efficiency over the day", None if efficiency is None else efficiency * 100, "%",
-                    "energy out ÷ energy in", [("out", p_out, "W"), ("in", p_in, "W")], source,
-                ),
-                loss=figure(
-                    f"{stage.name}: mean loss", p_in - p_out, "W", "Vin Iin − Vout Iout, mean over the day", basis,
+                    "efficiency-over-the-day",
+                    None if efficiency is None else efficiency * 100,
+                    "%",
+                    [("out", p_out, "W"), ("in", p_in, "W")],
                     source,
+                    facts={"stage": stage.name},
                 ),
+                loss=figure("mean-loss", p_in - p_out, "W", basis, source, facts={"stage": stage.name}),
             )
-        )  # fmt: skip
-        energy.append(("stage", stage.id, stage.name, p_in - p_out, "Vin Iin − Vout Iout, mean over the day"))
+        )
+        energy.append(("stage", stage.id, stage.name, p_in - p_out, Said("figure-mean-loss.formula")))
     energy += _part_energy(solved)
     for r, rail in enumerate(solved.design.supply.rails):
         if rail.capacitor and rail.capacitor.leakage_a > 0:
             leak = float(weights @ (typical.rail_v[r, :, mid] * state.rail_powered[r])) * rail.capacitor.leakage_a
-            formula = "rail voltage × leakage, mean over the day"
+            formula = Said("formula-leakage.formula")
             energy.append(("capacitor", rail.id, f"leakage of the capacitor on {rail.name}", leak, formula))
     inner = float(weights @ state.half.cell_w)
     energy.append(
@@ -154,30 +160,40 @@ def supply_report(solved: SolvedGadget) -> SupplyReport:
             "battery",
             "the battery's own resistance",
             inner,
-            "(open-circuit voltage − terminal voltage) × current, mean over the day",
+            Said("formula-inside-the-battery.formula"),
         )
     )
     own = float(state.pack.self_discharge_a * state.pack.open_circuit_v[mid])
-    energy.append(("battery", "self-discharge", "self-discharge", own, "self-discharge current × open-circuit voltage"))
+    energy.append(("battery", "self-discharge", "self-discharge", own, Said("formula-self-discharge.formula")))
     total = sum(e[3] for e in energy) or 1.0
     shares = [
         EnergyShare(
-            kind=kind, id=key, name=name, share=watts / total,
-            power=figure(f"{name}: mean power", watts, "W", formula, [], f"{solved.read_at}, average day"),
+            kind=kind,
+            id=key,
+            name=name,
+            share=watts / total,
+            power=figure(
+                "mean-power", watts, "W", [], f"{solved.read_at}, average day", facts={"name": name}, formula=formula
+            ),
         )
         for kind, key, name, watts, formula in sorted(energy, key=lambda e: -e[3])
-    ]  # fmt: skip
+    ]
     return SupplyReport(
-        stages=stages, rails=_rails(solved), energy=shares, sources=_sources(solved), switch=_switch(solved),
-        peaks=_peaks(solved), flows=flows(solved), curves=curves(solved),
-    )  # fmt: skip
+        stages=stages,
+        rails=_rails(solved),
+        energy=shares,
+        sources=_sources(solved),
+        switch=_switch(solved),
+        peaks=_peaks(solved),
+        flows=flows(solved),
+        curves=curves(solved),
+    )
 
 
-def _part_energy(solved: SolvedGadget) -> list[tuple[str, str, str, float, str]]:
+def _part_energy(solved: SolvedGadget) -> list[tuple[str, str, str, float, Said]]:
     design, state = solved.design, solved.usual
     watts = (state.half.part_w @ state.point_weights).tolist()
-    return [("part", p.id, p.name, watts[i], "rail voltage × current, mean over the day")
-            for i, p in enumerate(design.parts)]  # fmt: skip
+    return [("part", p.id, p.name, watts[i], Said("formula-part-power.formula")) for i, p in enumerate(design.parts)]
 
 
 def _rails(solved: SolvedGadget) -> list[RailReport]:
@@ -195,15 +211,18 @@ def _rails(solved: SolvedGadget) -> list[RailReport]:
             RailReport(
                 rail=rail.id,
                 voltage=figure(
-                    f"{rail.name}: voltage", volts, "V",
-                    f"mean at {solved.read_at}; low: worst moment before the run ends; high: full, no load",
+                    "rail-voltage",
+                    volts,
+                    "V",
                     [("full, no load", float(highest[r]), "V"), ("worst moment", lowest, "V")],
-                    "supply solution", low=lowest, high=float(highest[r]),
+                    "supply solution",
+                    facts={"rail": rail.name, "read_at": solved.read_at},
+                    low=lowest,
+                    high=float(highest[r]),
                 ),
-                current=figure(f"{rail.name}: mean current", amps, "A", "Σ of its parts over the day", [],
-                               "supply solution"),
+                current=figure("rail-current", amps, "A", [], "supply solution", facts={"rail": rail.name}),
             )
-        )  # fmt: skip
+        )
     return rows
 
 
@@ -224,11 +243,15 @@ def _sources(solved: SolvedGadget) -> list[SourceReport]:
                 rails=[r.id for r, on in zip(rails, alive, strict=True) if on],
                 modes=there,
                 peak=figure(
-                    f"Most from {name}", float(np.max(amps[:, mid], initial=0.0)), "A", "worst moment of any mode",
-                    [("limit", limit, "A")], "supply solution",
+                    "most-from",
+                    float(np.max(amps[:, mid], initial=0.0)),
+                    "A",
+                    [("limit", limit, "A")],
+                    "supply solution",
+                    facts={"name": name},
                 ),
             )
-        )  # fmt: skip
+        )
     return rows
 
 
@@ -241,12 +264,25 @@ def _switch(solved: SolvedGadget) -> SwitchReport:
     note = "Never longer than cells of this kind keep."
     return SwitchReport(
         mode=design.modes[m].id,
-        drain=figure(f"Drain while {name.lower()}", drain, "A", "the mode's mean battery current", [own], "supply solution"),
-        soft=figure(f"Full battery, {name.lower()}", solved.shelf_s(m) / 3600, "h", "∫ Q dz ÷ (drain + self-discharge)",
-                    [capacity, ("drain", drain, "A"), own], "quadrature over the state of charge", note=note),
-        hard=figure("Full battery, behind a hard switch", solved.shelf_s(None) / 3600, "h", "capacity ÷ self-discharge",
-                    [capacity, own], "typical self-discharge of the chemistry", note=note),
-    )  # fmt: skip
+        drain=figure("drain-while", drain, "A", [own], "supply solution", facts={"name": name}),
+        soft=figure(
+            "full-battery",
+            solved.shelf_s(m) / 3600,
+            "h",
+            [capacity, ("drain", drain, "A"), own],
+            "quadrature over the state of charge",
+            facts={"name": name},
+            note=note,
+        ),
+        hard=figure(
+            "full-battery-behind-a-hard-switch",
+            solved.shelf_s(None) / 3600,
+            "h",
+            [capacity, own],
+            "typical self-discharge of the chemistry",
+            note=note,
+        ),
+    )
 
 
 def _peaks(solved: SolvedGadget) -> list[PeakReport]:
@@ -256,18 +292,29 @@ def _peaks(solved: SolvedGadget) -> list[PeakReport]:
     for sag in solved.droops:
         part, mode, rail = design.parts[sag.part], design.modes[sag.mode], design.supply.rails[sag.rail]
         inputs: list[tuple[str, float | None, str]] = [
-            ("peak", sag.current_a, "A"), ("for", sag.seconds, "s"), ("before", sag.before_v, "V"),
-            ("if it lasted", sag.steady_v, "V"), ("beyond a converter's limit", sag.beyond_a, "A"),
+            ("peak", sag.current_a, "A"),
+            ("for", sag.seconds, "s"),
+            ("before", sag.before_v, "V"),
+            ("if it lasted", sag.steady_v, "V"),
+            ("beyond a converter's limit", sag.beyond_a, "A"),
             ("state of charge", sag.charge, "share"),
-        ]  # fmt: skip
+        ]
         rows.append(
             PeakReport(
-                part=part.id, mode=mode.id, rail=rail.id, holds=not sag.fails,
-                lowest=figure(f"{rail.name} under {part.name}'s peak", sag.lowest_v, "V",
-                              "before − dip with the rail's capacitor", inputs, source),
-                needed=figure("Needed there", sag.needs_v, "V", "highest least supply on the rail", [], "the parts' own figures"),
-                capacitor=figure("Capacitor that holds it", sag.capacitor_f, "F", "least C for a dip of 80 % of the room, next E6 value",
-                                 inputs, source, note="0 where none is needed, unknown where none does."),
+                part=part.id,
+                mode=mode.id,
+                rail=rail.id,
+                holds=not sag.fails,
+                lowest=figure(
+                    "lowest-under-a-peak",
+                    sag.lowest_v,
+                    "V",
+                    inputs,
+                    source,
+                    facts={"rail": rail.name, "part": part.name},
+                ),
+                needed=figure("needed-there", sag.needs_v, "V", [], "the parts' own figures"),
+                capacitor=figure("capacitor-that-holds-it", sag.capacitor_f, "F", inputs, source),
             )
-        )  # fmt: skip
+        )
     return rows

@@ -28,9 +28,14 @@ COOL = 0.6  # of the room between the surroundings and its limit, that what is n
 
 
 VERDICTS_OF_STEP: dict[Step, tuple[VerdictKey, ...]] = {
-    "draw": ("runtime",), "runtime": ("runtime",), "battery": ("runtime", "weakest"), "supply": ("weakest",), "charge": ("charge",),
-    "fit": ("fit",), "record": ("mass", "cost"),
-}  # fmt: skip
+    "draw": ("runtime",),
+    "runtime": ("runtime",),
+    "battery": ("runtime", "weakest"),
+    "supply": ("weakest",),
+    "charge": ("charge",),
+    "fit": ("fit",),
+    "record": ("mass", "cost"),
+}
 STATUSES: dict[str, Status] = {
     # of findings whose verdict has a word of its own with them (`verdict-word` in the messages)
     "primary-cell": "fail",
@@ -123,13 +128,28 @@ def _graded(found: Found, key: VerdictKey) -> tuple[Status, str]:
 
 
 def _verdict(
-    key: VerdictKey, shown: Figure, status: Status, word: str | Said, sentence: str, step: Step, *, label: str = "", about: str = ""
-) -> Verdict:  # fmt: skip
+    key: VerdictKey,
+    shown: Figure,
+    status: Status,
+    word: str | Said,
+    sentence: str,
+    step: Step,
+    *,
+    label: str = "",
+    about: str = "",
+) -> Verdict:
     """A verdict with its label and its word told; the word is one of its own, or that of a finding."""
     said = str(word) if isinstance(word, Said) else say(word if "." in word else f"word.{word}")
     return Verdict(
-        key=key, label=say(f"verdict-label.{label or key}"), figure=shown, status=status, word=said, sentence=sentence, step=step, about=about
-    )  # fmt: skip
+        key=key,
+        label=say(f"verdict-label.{label or key}"),
+        figure=shown,
+        status=status,
+        word=said,
+        sentence=sentence,
+        step=step,
+        about=about,
+    )
 
 
 def runtime_verdict(solved: SolvedGadget) -> Verdict:
@@ -156,9 +176,12 @@ def runtime_verdict(solved: SolvedGadget) -> Verdict:
     else:
         status, word = "fail", "short-of-the-goal"
     sentence = say(
-        "verdict.runtime", goal=(goal, "h"), frost=(solved.design.brief.coldest_c if "cold" in word else None, "°C"), lasts=(cold, "h"),
+        "verdict.runtime",
+        goal=(goal, "h"),
+        frost=(solved.design.brief.coldest_c if "cold" in word else None, "°C"),
+        lasts=(cold, "h"),
         ending=runtime_sentence(solved),
-    )  # fmt: skip
+    )
     return _verdict("runtime", total, status, word, sentence, "runtime")
 
 
@@ -166,7 +189,7 @@ def weakest_verdict(solved: SolvedGadget) -> Verdict:
     state, design = solved.usual, solved.design
     used = [i for i in range(len(design.modes)) if state.shares[i] > 0]
     if not design.parts or not used:
-        nothing = figure("First mode stops at", None, "%", "no parts yet")
+        nothing = figure("first-mode-stops-at", None, "%")
         return _verdict("weakest", nothing, "unknown", "no-parts-yet", say("verdict.add-a-part"), "draw")
     worst = max(used, key=lambda i: (state.failures[i].charge, -i))
     failure = state.failures[worst]
@@ -192,10 +215,14 @@ def weakest_verdict(solved: SolvedGadget) -> Verdict:
             mode=design.modes[cold].name,
             failure=stops,
         )
-    at = figure(f"Charge left when {name} stops", left * 100, "%",
-                "highest state of charge at which a used mode's worst moment breaks a limit",
-                [(design.modes[i].name, state.failures[i].charge, "share") for i in used],
-                "every part at its max at the same time, solved over the state of charge")  # fmt: skip
+    at = figure(
+        "charge-left-at-the-first",
+        left * 100,
+        "%",
+        [(design.modes[i].name, state.failures[i].charge, "share") for i in used],
+        "every part at its max at the same time, solved over the state of charge",
+        facts={"name": name},
+    )
     return _verdict("weakest", at, status, word, sentence, "supply")
 
 
@@ -214,7 +241,7 @@ def charge_verdict(solved: SolvedGadget, found: list[Found]) -> Verdict:
     """What it takes to get full; what is dangerous about it is in its findings (`held_against`)."""
     charger, limit = solved.design.charger, solved.design.brief.charge_max_h
     report = charge_report(solved)
-    time = report.time if report else figure("Time to full", None, "h", "no charge to speak of")
+    time = report.time if report else figure("no-time-to-full", None, "h")
     status: Status = "pass"
     if charger is None:
         rechargeable = CHEMISTRIES[solved.design.battery.cell.chemistry].rechargeable
@@ -258,8 +285,16 @@ def _solar_verdict(solved: SolvedGadget, day: SolarDay, found: list[Found]) -> V
 
 def _dark_days(day: SolarDay) -> Figure:
     days = None if math.isinf(day.autonomy_d) else day.autonomy_d
-    return figure("Days without any sun", days, "d", "usable energy ÷ what a day takes",
-                  [("usable", day.stored_wh, "Wh"), ("taken in a day", day.used_wh, "Wh"), ("brought on a usual day", day.into_wh, "Wh")])  # fmt: skip
+    return figure(
+        "days-without-any-sun",
+        days,
+        "d",
+        [
+            ("usable", day.stored_wh, "Wh"),
+            ("taken in a day", day.used_wh, "Wh"),
+            ("brought on a usual day", day.into_wh, "Wh"),
+        ],
+    )
 
 
 CHARGE_WATCHED = (
@@ -283,10 +318,16 @@ def heat_verdict(solved: SolvedGadget) -> Verdict:
     left = hot.limit_c - hot.degrees_c
     what = hot.name if hot.pointer else Said("verdict.air-inside")
     sentence = say(
-        "verdict.heat", what=what, temperature=(hot.degrees_c, "°C"), limit=(hot.limit_c, "°C"), mode=None if hot.when == CHARGING else hot.when,
-        plastic=softest(solved.design.enclosure)[0] if hot.softens else None, air=(hot.air_c if hot.pointer else None, "°C"), beyond=left < 0,
+        "verdict.heat",
+        what=what,
+        temperature=(hot.degrees_c, "°C"),
+        limit=(hot.limit_c, "°C"),
+        mode=None if hot.when == CHARGING else hot.when,
+        plastic=softest(solved.design.enclosure)[0] if hot.softens else None,
+        air=(hot.air_c if hot.pointer else None, "°C"),
+        beyond=left < 0,
         margin=(abs(left), "°C"),
-    )  # fmt: skip
+    )
     about = say("verdict.heat-about", what=what, limit=(hot.limit_c, "°C"))
     return _verdict("heat", shown, hot.status, words[hot.status], sentence, "charge", about=about)
 
@@ -309,8 +350,13 @@ def fit_verdict(solved: SolvedGadget) -> Verdict:
     elif fit.unplaced:
         names = [name for _, name in fit.unplaced]
         return _verdict(
-            "fit", margin, "watch", Said("word.without-a-place", {"number": len(names)}), say("verdict.unplaced", **_some(names)), "fit"
-        )  # fmt: skip
+            "fit",
+            margin,
+            "watch",
+            Said("word.without-a-place", {"number": len(names)}),
+            say("verdict.unplaced", **_some(names)),
+            "fit",
+        )
     return _verdict("fit", margin, status, word, sentence, "fit")
 
 

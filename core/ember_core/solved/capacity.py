@@ -22,17 +22,6 @@ class ChargeStep:
     lost: bool
 
 
-_LOST: dict[str, tuple[str, str]] = {
-    "bank": ("Lost to making its output voltage", "efficiency × voltage it is rated at ÷ output voltage"),
-    "measured": ("Less than rated, as measured", "measured ÷ rated"),
-    "salvaged": ("Used up before, nobody measured it", "a guess for used cells"),
-    "printed": ("Less than rated, as is usual", "1 + middle of the usual spread"),
-    "age": ("Lost to age", "1 − a √years − b cycles, or self-discharge in the drawer"),
-    "weakest": ("Lost to the weakest cell in series", "1 − spread × expected shortfall of the weakest"),
-    "temperature": ("Lost to the temperature", "share left at that temperature"),
-}
-
-
 @once
 def capacity_steps(solved: SolvedGadget) -> list[ChargeStep]:
     """From the printed capacity down to what the gadget gets, loss by loss."""
@@ -41,9 +30,13 @@ def capacity_steps(solved: SolvedGadget) -> list[ChargeStep]:
     source = CHEMISTRIES[cell.chemistry].source
     less, more = capacity_tolerance(cell)
     steps = [
-        _step("Rated capacity", pack.printed_ah, "cell capacity × cells in parallel",
-              [("cell", cell.capacity_ah, "Ah"), ("in parallel", float(battery.parallel), "")], source),
-    ]  # fmt: skip
+        _step(
+            "rated-capacity",
+            pack.printed_ah,
+            [("cell", cell.capacity_ah, "Ah"), ("in parallel", float(battery.parallel), "")],
+            source,
+        ),
+    ]
     left = pack.printed_ah
     given: dict[str, list[tuple[str, float | None, str]]] = {
         "temperature": [("temperature", state.temperature_c, "°C")],
@@ -51,10 +44,9 @@ def capacity_steps(solved: SolvedGadget) -> list[ChargeStep]:
         "weakest": [("in series", float(battery.series), ""), ("spread", cell_spread(battery), "share")],
     }
     for share in pack.shares:
-        label, formula = _LOST[share.key]
         if abs(share.left - 1) > 1e-9:
             inputs = [*given.get(share.key, []), ("share left", share.left, "share")]
-            steps.append(_step(label, left * (1 - share.left), formula, inputs, source, lost=True))
+            steps.append(_step(f"lost-{share.key}", left * (1 - share.left), inputs, source, lost=True))
         left *= share.left
     mode, end = state.ending
     stays = 0.0
@@ -63,22 +55,31 @@ def capacity_steps(solved: SolvedGadget) -> list[ChargeStep]:
         stays = min(float(pack.unavailable_ah(felt)), left * end)
     own = min(pack.self_discharge_a * state.seconds / 3600, left * (1 - end))
     steps += [
-        _step("Unavailable at this rate", stays, "unavailable charge per ampere × filtered current",
-              [("per ampere", pack.unavailable_h, "h")], source, lost=True),
-        _step("Left when the gadget stops", left * end - stays, "charge left at the first failing mode × capacity",
-              [("charge left", end, "share")], RUNTIME_SOURCE, lost=True),
-        _step("Lost to its converter" if cell.bank else "Lost to self-discharge", own, "own draw × runtime",
-              [("own draw", pack.self_discharge_a, "A"), ("runtime", state.seconds, "s")], source, lost=True),
-    ]  # fmt: skip
+        _step("unavailable", stays, [("per ampere", pack.unavailable_h, "h")], source, lost=True),
+        _step("left-when-it-stops", left * end - stays, [("charge left", end, "share")], RUNTIME_SOURCE, lost=True),
+        _step(
+            "lost-to-its-converter" if cell.bank else "lost-to-self-discharge",
+            own,
+            [("own draw", pack.self_discharge_a, "A"), ("runtime", state.seconds, "s")],
+            source,
+            lost=True,
+        ),
+    ]
     usable = left * (1 - end) - own
     steps = [s for s in steps if not s.lost or abs(s.charge.value or 0) > NEGLIGIBLE * pack.printed_ah]
-    whole = figure("What the gadget gets", usable, "Ah", "rated − losses", [], RUNTIME_SOURCE,
-                   low=usable * (1 + less), high=usable * (1 + more), note="Range: of the capacity alone.")  # fmt: skip
-    return [*steps, ChargeStep(label="What the gadget gets", charge=whole, lost=False)]
+    whole = figure(
+        "what-the-gadget-gets", usable, "Ah", [], RUNTIME_SOURCE, low=usable * (1 + less), high=usable * (1 + more)
+    )
+    return [*steps, ChargeStep(label=whole.label, charge=whole, lost=False)]
 
 
 def _step(
-    label: str, amp_hours: float, formula: str, inputs: list[tuple[str, float | None, str]], source: str,
-    *, lost: bool = False,
-) -> ChargeStep:  # fmt: skip
-    return ChargeStep(label=label, lost=lost, charge=figure(label, amp_hours, "Ah", formula, list(inputs), source))
+    key: str,
+    amp_hours: float,
+    inputs: list[tuple[str, float | None, str]],
+    source: str,
+    *,
+    lost: bool = False,
+) -> ChargeStep:
+    found = figure(key, amp_hours, "Ah", list(inputs), source)
+    return ChargeStep(label=found.label, lost=lost, charge=found)

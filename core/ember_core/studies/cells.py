@@ -150,17 +150,20 @@ def _row(bench: TrialBench, battery: Battery, out: list[str], *, now: bool = Fal
         parallel=battery.parallel,
         fits=not reasons,
         reasons=reasons,
-        runtime=figure("Runtime at the coldest", hours, "h", "median of the samples, each through ∫ Q dz ÷ (I(z) + self-discharge)",
-                       [("coldest", design.brief.coldest_c, "°C")], WHOLE, low=low, high=high),
-        peak=figure("Peak", peak, "A", "worst moment at half charge, or in the middle of what is used", [("the cell's limit", cell.discharge_max_a * battery.parallel, "A")], WHOLE),
-        mass=figure("Mass", cell.mass_g * count, "g", "mass of a cell × cells", cells),
-        volume=figure("Room", x * y * z * count / 1000, "cm³", "size of a cell × cells", cells),
-        cost=figure("Cost", cell.cost * count, design.brief.currency, "cost of a cell × cells", cells),
-        needed=figure("Capacity needed", needed, "Ah", "its capacity × goal ÷ least runtime to expect", [("goal", goal, "h"), ("least", low, "h")], WHOLE),
+        runtime=figure(
+            "cell-at-the-coldest", hours, "h", [("coldest", design.brief.coldest_c, "°C")], WHOLE, low=low, high=high
+        ),
+        peak=figure("peak", peak, "A", [("the cell's limit", cell.discharge_max_a * battery.parallel, "A")], WHOLE),
+        mass=figure("cells-mass", cell.mass_g * count, "g", cells),
+        volume=figure("room", x * y * z * count / 1000, "cm³", cells),
+        cost=figure("cells-cost", cell.cost * count, design.brief.currency, cells),
+        needed=figure("capacity-needed", needed, "Ah", [("goal", goal, "h"), ("least", low, "h")], WHOLE),
         now=now,
-        remedy=Remedy(label=f"Use {count} × {cell.name}" if count > 1 else f"Use {cell.name}",
-                      patch=[] if now else pack_patch(design, battery)),
-    )  # fmt: skip
+        remedy=Remedy(
+            label=f"Use {count} × {cell.name}" if count > 1 else f"Use {cell.name}",
+            patch=[] if now else pack_patch(design, battery),
+        ),
+    )
 
 
 def _lasts_h(bench: TrialBench, state: Run, battery: Battery, *, exact: bool) -> tuple[float, float, float]:

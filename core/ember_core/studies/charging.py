@@ -22,9 +22,12 @@ MOST_SETTINGS = 14
 # to a limit: from there on it is drawn as close to it, as the verdict has it of the softening of the plastic
 NEAR_K = 10.0
 NEVER_WORDS = {
-    "load": "the gadget takes what would end it", "port": "the port has nothing left", "voltage": "the float voltage is too low",
-    "early": "it ends too early", "timer": "its timer gives up",
-}  # fmt: skip
+    "load": "the gadget takes what would end it",
+    "port": "the port has nothing left",
+    "voltage": "the float voltage is too low",
+    "early": "it ends too early",
+    "timer": "its timer gives up",
+}
 
 
 @record
@@ -99,12 +102,20 @@ def answer_charge(bench: TrialBench, begins_at: float = 0.0) -> ChargeAnswer | N
     course = result.course
     return ChargeAnswer(
         course=CoursePicture(
-            time_s=_listed(course.time_s), charge=_listed(course.charge), current_a=_listed(course.current_a), voltage_v=_listed(course.voltage_v),
-            inside_c=_listed(course.inside_c), junction_c=_listed(course.junction_c),
+            time_s=_listed(course.time_s),
+            charge=_listed(course.charge),
+            current_a=_listed(course.current_a),
+            voltage_v=_listed(course.voltage_v),
+            inside_c=_listed(course.inside_c),
+            junction_c=_listed(course.junction_c),
         ),
-        seconds=result.seconds, most_s=result.most_s, why=f"It does not get full: {NEVER_WORDS[result.never]}." if result.never else "",
-        settings=_settings(bench, shell), loads=_loads(bench, shell), solar=_solar(bench),
-    )  # fmt: skip
+        seconds=result.seconds,
+        most_s=result.most_s,
+        why=f"It does not get full: {NEVER_WORDS[result.never]}." if result.never else "",
+        settings=_settings(bench, shell),
+        loads=_loads(bench, shell),
+        solar=_solar(bench),
+    )
 
 
 def _listed(values: Array) -> list[float]:
@@ -187,8 +198,13 @@ def _solar(bench: TrialBench) -> SolarAnswer | None:
     if solar is None or panel is None:
         return None
     day, efficiency, into, used, stored, dark = (
-        solar.panel, solar.efficiency, solar.into_wh, solar.used_wh, solar.stored_wh, solar.autonomy_d
-    )  # fmt: skip
+        solar.panel,
+        solar.efficiency,
+        solar.into_wh,
+        solar.used_wh,
+        solar.stored_wh,
+        solar.autonomy_d,
+    )
     inputs = [
         ("latitude", panel.latitude_deg, "°"),
         ("tilt", panel.tilt_deg, "°"),
@@ -196,17 +212,31 @@ def _solar(bench: TrialBench) -> SolarAnswer | None:
     ]
     enough = into >= used
     return SolarAnswer(
-        energy=figure("From the panel on a usual day", into, "Wh", "peak power × hours of full sun × derating × the charge stage's efficiency",
-                      [("peak power", panel.peak_w, "W"), ("hours of full sun", day.sun_h, "h"), ("charge stage", efficiency, "share"), *inputs], day.source),
-        sun_hours=figure("Hours of full sun a day", day.sun_h, "h", "daily irradiation on the tilted panel ÷ 1000 W/m²", inputs, day.source),
-        needed=figure("Used on a day", used, "Wh", "mean battery current × voltage × 24 h", [("mean battery current", bench.mean_a, "A")]),
-        autonomy=figure("Days without any sun", None if math.isinf(dark) else dark, "d", "usable energy ÷ what a day takes", [("usable", stored, "Wh")]),
+        energy=figure(
+            "from-the-panel-on-a-usual-day",
+            into,
+            "Wh",
+            [
+                ("peak power", panel.peak_w, "W"),
+                ("hours of full sun", day.sun_h, "h"),
+                ("charge stage", efficiency, "share"),
+                *inputs,
+            ],
+            day.source,
+        ),
+        sun_hours=figure("hours-of-full-sun-a-day", day.sun_h, "h", inputs, day.source),
+        needed=figure("used-on-a-day", used, "Wh", [("mean battery current", bench.mean_a, "A")]),
+        autonomy=figure("days-without-any-sun", None if math.isinf(dark) else dark, "d", [("usable", stored, "Wh")]),
         sentence=(
             f"A usual day brings {show(into, 'Wh')} and takes {show(used, 'Wh')}: "
-            + ("it lives on the panel, and a full battery carries it over " if enough else "it lives on its battery, which the panel only stretches; that lasts ")
+            + (
+                "it lives on the panel, and a full battery carries it over "
+                if enough
+                else "it lives on its battery, which the panel only stretches; that lasts "
+            )
             + (f"{show(dark, 'd')} without sun." if not math.isinf(dark) else "for ever.")
         ),
-    )  # fmt: skip
+    )
 
 
 @record
@@ -283,9 +313,16 @@ def _node(node: Node, place: int, rows: list[HeatRow], hottest_c: float) -> Heat
         else (worst.node_c[place], worst.stands_c[place], worst.name, near(worst))
     )
     return HeatNode(
-        where=node.pointer, name=node.name, kind=node.kind, k_per_w=node.k_per_w, limit_c=node.limit_c,
-        worst_c=told[0], stands_c=told[1], when=told[2], near=told[3],
-    )  # fmt: skip
+        where=node.pointer,
+        name=node.name,
+        kind=node.kind,
+        k_per_w=node.k_per_w,
+        limit_c=node.limit_c,
+        worst_c=told[0],
+        stands_c=told[1],
+        when=told[2],
+        near=told[3],
+    )
 
 
 def answer_heat(bench: TrialBench) -> HeatAnswer:
@@ -293,12 +330,21 @@ def answer_heat(bench: TrialBench) -> HeatAnswer:
     warm, design = bench.warmth, bench.design
     used = [m for m in range(len(design.modes)) if bench.usual.shares[m] > 0]
     rows = [
-        HeatRow(mode=design.modes[m].id, name=design.modes[m].name, days=bench.warmest_days(m), felt_w=float(warm.felt_w[m]),
-                surroundings_c=design.brief.hottest_c, inside_c=float(warm.inside_c[m]), outer_c=float(warm.outer_c[m]),
-                **_hottest(warm, warm.spot_c[:, m], float(warm.wall_c[m]), float(warm.outer_c[m])),
-                node_c=_listed(warm.node_c[:, m]), stands_c=[n.limit_c for n in warm.nodes], spot_c=_listed(warm.spot_c[:, m]))
+        HeatRow(
+            mode=design.modes[m].id,
+            name=design.modes[m].name,
+            days=bench.warmest_days(m),
+            felt_w=float(warm.felt_w[m]),
+            surroundings_c=design.brief.hottest_c,
+            inside_c=float(warm.inside_c[m]),
+            outer_c=float(warm.outer_c[m]),
+            **_hottest(warm, warm.spot_c[:, m], float(warm.wall_c[m]), float(warm.outer_c[m])),
+            node_c=_listed(warm.node_c[:, m]),
+            stands_c=[n.limit_c for n in warm.nodes],
+            spot_c=_listed(warm.spot_c[:, m]),
+        )
         for m in used
-    ]  # fmt: skip
+    ]
     if (
         warm.charging_c is not None
         and warm.charging_outer_c is not None
@@ -307,22 +353,43 @@ def answer_heat(bench: TrialBench) -> HeatAnswer:
     ):
         # a cell stands less while it is charged
         stands = [CELL_CHARGE_MAX_C if n.kind == "cell" else n.limit_c for n in warm.nodes]
-        rows.append(HeatRow(mode="", name="Charging", days="", felt_w=warm.charging_w, surroundings_c=charging_range_c(design)[1],
-                            inside_c=warm.charging_c, outer_c=warm.charging_outer_c,
-                            **_hottest(warm, warm.charging_spot_c, warm.charging_wall_c or 0.0, warm.charging_outer_c),
-                            node_c=_listed(warm.charging_node_c), stands_c=stands, spot_c=_listed(warm.charging_spot_c)))  # fmt: skip
+        rows.append(
+            HeatRow(
+                mode="",
+                name="Charging",
+                days="",
+                felt_w=warm.charging_w,
+                surroundings_c=charging_range_c(design)[1],
+                inside_c=warm.charging_c,
+                outer_c=warm.charging_outer_c,
+                **_hottest(warm, warm.charging_spot_c, warm.charging_wall_c or 0.0, warm.charging_outer_c),
+                node_c=_listed(warm.charging_node_c),
+                stands_c=stands,
+                spot_c=_listed(warm.charging_spot_c),
+            )
+        )
     most = float(warm.felt_w[warm.hottest_mode])
     return HeatAnswer(
         nodes=[_node(n, k, rows, design.brief.hottest_c) for k, n in enumerate(warm.nodes)],
         rows=rows,
         limits=_limits(bench, rows),
-        vented=figure("Out of the vents", warm.shell.vent_w(most), "W", "flow of a column of warm air through a low and a high opening × its warmth",
-                      [("power that lasts", most, "W")], "ASHRAE Handbook, Fundamentals (2017), ch. 16"),
-        time_constant=figure("Time constant of the case", warm.time_constant_s, "s", "heat capacity of shell and contents × what the case holds back",
-                             [("heat capacity", warm.shell.capacity_j_per_k, "J/K")], "Incropera & DeWitt (2007), ch. 5"),
+        vented=figure(
+            "out-of-the-vents",
+            warm.shell.vent_w(most),
+            "W",
+            [("power that lasts", most, "W")],
+            "ASHRAE Handbook, Fundamentals (2017), ch. 16",
+        ),
+        time_constant=figure(
+            "time-constant-of-the-case",
+            warm.time_constant_s,
+            "s",
+            [("heat capacity", warm.shell.capacity_j_per_k, "J/K")],
+            "Incropera & DeWitt (2007), ch. 5",
+        ),
         gap_mm=warm.gap_mm,
         capped=any(r.inside_c >= r.surroundings_c + 149.9 for r in rows),
-    )  # fmt: skip
+    )
 
 
 def _hottest(warm: Warmth, spot_c: Array, wall_c: float, outer_c: float) -> dict[str, Any]:
@@ -393,12 +460,21 @@ def _limits(bench: TrialBench, rows: list[HeatRow]) -> list[HeatLimit]:
 def _limit(key: str, name: str, value_c: float, limit_c: float, row: HeatRow, why: str) -> HeatLimit:
     left = limit_c - value_c
     return HeatLimit(
-        key=key, name=name, value_c=value_c, limit_c=limit_c, when=row.name, why=why,
+        key=key,
+        name=name,
+        value_c=value_c,
+        limit_c=limit_c,
+        when=row.name,
+        why=why,
         status="fail" if left < 0 else "watch" if left < NEAR_K else "pass",
         room=f"{show(abs(left), 'K')} {'too much' if left < 0 else 'to go'}",
-    )  # fmt: skip
+    )
 
 
 def _why(node: Node) -> str:
-    return {"part": "what most parts are made for", "stage": "its junction, or what most parts are made for", "charger": "its junction",
-            "cell": "the usual limit while giving current"}[node.kind]  # fmt: skip
+    return {
+        "part": "what most parts are made for",
+        "stage": "its junction, or what most parts are made for",
+        "charger": "its junction",
+        "cell": "the usual limit while giving current",
+    }[node.kind]

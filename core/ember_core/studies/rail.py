@@ -173,19 +173,40 @@ def _choice(
         kind=kind,
         fits=not reasons,
         reasons=reasons,
-        runtime=figure("Runtime with it", _hours(bench, state), "h", "runtime of the changed design", [], WHOLE),
-        loss=figure("Loss over the day", p_in - p_out, "W", "Vin Iin − Vout Iout, mean over the day",
-                    [("in", p_in, "W"), ("out", p_out, "W")], "converter models; Erickson & Maksimovic (2020), ch. 3 and 4"),
-        headroom=figure("Headroom at its input", lowest - needs, "V", "lowest input before the run ends − what it needs then",
-                        [("lowest input", lowest, "V"), ("needs", needs, "V")], "worst moment"),
-        peak_margin=figure("Room above the peak", (new.limit_a / peak - 1) * 100 if peak > 0 else None, "%",
-                           "most output current ÷ peak − 1", [("most", new.limit_a, "A"), ("peak", peak, "A")], "worst moment"),
-        quiescent=figure("Quiescent current", new.quiescent_a, "A", "as given", [], "the catalogue's figure"),
-        area=figure("Room on the board", x * y if new.body else None, "mm²", "width × depth", [("width", x, "mm"), ("depth", y, "mm")], "the catalogue's figure"),
-        cost=figure("Cost", new.cost, currency, "as given", [], "the catalogue's figure"),
+        runtime=figure("runtime-with-it", _hours(bench, state), "h", [], WHOLE),
+        loss=figure(
+            "loss-over-the-day",
+            p_in - p_out,
+            "W",
+            [("in", p_in, "W"), ("out", p_out, "W")],
+            "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
+        ),
+        headroom=figure(
+            "headroom-at-its-input",
+            lowest - needs,
+            "V",
+            [("lowest input", lowest, "V"), ("needs", needs, "V")],
+            "worst moment",
+        ),
+        peak_margin=figure(
+            "room-above-the-peak",
+            (new.limit_a / peak - 1) * 100 if peak > 0 else None,
+            "%",
+            [("most", new.limit_a, "A"), ("peak", peak, "A")],
+            "worst moment",
+        ),
+        quiescent=figure("quiescent-current", new.quiescent_a, "A", [], "the catalogue's figure"),
+        area=figure(
+            "room-on-the-board",
+            x * y if new.body else None,
+            "mm²",
+            [("width", x, "mm"), ("depth", y, "mm")],
+            "the catalogue's figure",
+        ),
+        cost=figure("stage-cost", new.cost, currency, [], "the catalogue's figure"),
         now=now,
         remedy=Remedy(label=f"Use {new.name}", patch=[] if now else patch),
-    )  # fmt: skip
+    )
 
 
 def _hours(bench: TrialBench, state: Run) -> float:
@@ -236,15 +257,25 @@ def _option(
         sentence=f"{what} Runtime: {change}." if not reasons else f"{what} Not as things are: {'; '.join(reasons)}.",
         fits=not reasons,
         reasons=reasons,
-        runtime=figure("Runtime with it", after, "h", "runtime of the changed design", inputs, WHOLE),
-        gained=figure("Gained", after - before, "h", "then − now", inputs, WHOLE),
+        runtime=figure("runtime-with-it", after, "h", inputs, WHOLE),
+        gained=figure("gained", after - before, "h", inputs, WHOLE),
         remedy=Remedy(label=title, patch=patch),
-    )  # fmt: skip
+    )
 
 
 def _cannot(code: str, subject: str, title: str, reason: str) -> RailOption:
-    return RailOption(code=code, subject=subject, title=title, about="", sentence=f"Not possible: {reason}.", fits=False, reasons=[reason],
-                      runtime=None, gained=None, remedy=None)  # fmt: skip
+    return RailOption(
+        code=code,
+        subject=subject,
+        title=title,
+        about="",
+        sentence=f"Not possible: {reason}.",
+        fits=False,
+        reasons=[reason],
+        runtime=None,
+        gained=None,
+        remedy=None,
+    )
 
 
 def _left_over(design: Design, start: str, gone_rails: set[str]) -> list[str]:
@@ -337,7 +368,7 @@ def _without_rail(bench: TrialBench, index: int) -> list[RailOption]:
         patch += [remove(f"/supply/rails/{index}")]
         patch += _remove_stages(design, _left_over(design, rail.feed, {rail.id}))
         found.append(_option(bench, "no-rail", other.id, title, patch, what=what))
-    return found  # fmt: skip
+    return found
 
 
 def _without_power(bench: TrialBench, parts: list[int], own: int, other: int) -> str:

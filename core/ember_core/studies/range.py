@@ -65,17 +65,16 @@ def answer_range(bench: TrialBench) -> RangeAnswer | None:
     count: list[tuple[str, float | None, str]] = [("samples", float(hours.size), "")]
     rows = [_row(bench, o.input, o.share, o.known_low_s, o.known_high_s, median) for o in samples.owners]
     return RangeAnswer(
-        low=figure("One in ten lasts less than", low, "h", "10th percentile of the samples", count, SOURCE),
-        median=figure("Half of them last", median, "h", "median of the samples", count, SOURCE, low=low, high=high),
-        high=figure("One in ten lasts longer than", high, "h", "90th percentile of the samples", count, SOURCE),
-        meets=figure("Reach the goal", meets, "%", "share of the samples that last at least as long as the goal",
-                     [*count, ("goal", goal, "h")], SOURCE),
+        low=figure("one-in-ten-lasts-less-than", low, "h", count, SOURCE),
+        median=figure("half-of-them-last", median, "h", count, SOURCE, low=low, high=high),
+        high=figure("one-in-ten-lasts-longer-than", high, "h", count, SOURCE),
+        meets=figure("reach-the-goal", meets, "%", [*count, ("goal", goal, "h")], SOURCE),
         samples=hours.size,
         bars=_bars(samples),
         owners=rows,
         sentence=_sentence(bench, rows, low, high),
         typical_sentence=_typical(bench, median, hours.size),
-    )  # fmt: skip
+    )
 
 
 def _row(bench: TrialBench, one: Uncertain, share: float, low_s: float, high_s: float, median: float) -> OwnerRow:
@@ -88,10 +87,16 @@ def _row(bench: TrialBench, one: Uncertain, share: float, low_s: float, high_s: 
         state=one.state or None,
         share=share,
         known=figure(
-            f"Range if {name} were known", median, "h", "10th to 90th percentile without what this input explains",
-            [("first-order sensitivity index", share, "share")], SOURCE, low=low_s / 3600, high=high_s / 3600,
+            "range-if-known",
+            median,
+            "h",
+            [("first-order sensitivity index", share, "share")],
+            SOURCE,
+            facts={"name": name},
+            low=low_s / 3600,
+            high=high_s / 3600,
         ),
-    )  # fmt: skip
+    )
 
 
 def _bars(samples: Samples) -> list[Bar]:

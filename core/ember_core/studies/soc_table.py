@@ -55,8 +55,8 @@ def answer_soc_table(bench: TrialBench) -> SocTable | None:
         ("charge left where it fails", usual.ending[1], "share"), ("kept as a reserve", RESERVE, "share"),
     ]  # fmt: skip
     stop, end = _volts(usual, RESERVE), _volts(usual, 0.0)
-    threshold = figure("Stop below", stop, "V", "voltage at the mean load with the reserve left", inputs, SOURCE)
-    last = figure("Fails at", end, "V", "voltage at the mean load where the first mode fails", inputs[:1], SOURCE)
+    threshold = figure("stop-below", stop, "V", inputs, SOURCE)
+    last = figure("fails-at", end, "V", inputs[:1], SOURCE)
     flat = _flatness(rows)
     sentence = (
         f"Below {show(stop, 'V')} under its usual load it has {show(RESERVE, 'share')} left: save, say so, and stop. "

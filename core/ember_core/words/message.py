@@ -41,6 +41,10 @@ class Teller:
         Raises KeyError for a key that has no message, or a fact that is told and not there."""
         return self._fill(self.messages[key], facts, {} if used is None else used)
 
+    def some(self, key: str) -> str:
+        """The message of a key that tells no facts; empty where there is none."""
+        return self._fill(self.messages[key], {}, {}) if key in self.messages else ""
+
     def _fill(self, said: Template, facts: Mapping[str, Fact], used: dict[str, Fact]) -> str:
         parts = []
         for piece in said.pieces:

@@ -117,9 +117,8 @@ def stack_savings(bench: TrialBench, keys: list[str]) -> Stack:
     return Stack(
         keys=applied,
         left_out=left_out,
-        runtime=figure("Runtime with all of them", new, "h", "runtime of the changed design", inputs, SOURCE),
-        gained=figure("Gained together", new - old, "h", "with all of them − now", inputs, SOURCE,
-                      note="Judged together; the gains of single measures do not add up."),
+        runtime=figure("runtime-with-all-of-them", new, "h", inputs, SOURCE),
+        gained=figure("gained-together", new - old, "h", inputs, SOURCE),
         remedy=Remedy(label=titles[0] if len(titles) == 1 else f"{len(titles)} measures",
                       patch=_difference(bench.design, now.bench.design), outcome=sentence),
         sentence=sentence,
@@ -170,9 +169,8 @@ def _saving(before: Judged, measure: Measure, held: Held, stacked: float | None)
         title=measure.title,
         sentence=measure.sentence,
         side_effect=measure.side_effect + worse,
-        runtime=figure("Runtime with it", new, "h", "runtime of the changed design", inputs, SOURCE),
-        gained=figure("Gained", new - old, "h", "with the change − now", inputs, SOURCE),
-        stacked=None if stacked is None else figure(
-            "With all above it", stacked, "h", "runtime of the design with this measure and all above it", inputs[:1], SOURCE),
+        runtime=figure("runtime-with-it", new, "h", inputs, SOURCE),
+        gained=figure("gained-by-it", new - old, "h", inputs, SOURCE),
+        stacked=None if stacked is None else figure("with-all-above-it", stacked, "h", inputs[:1], SOURCE),
         remedy=held.remedy,
     )  # fmt: skip
