@@ -1,6 +1,7 @@
 // Undo and redo as pairs of patches, kept in the browser's storage so that they survive a reload.
 import { applyPatch, compare, type Operation } from "fast-json-patch";
 import { applyPatches, enablePatches, produceWithPatches, type Patch } from "immer";
+import { together } from "./merging";
 import type { Design } from "./types";
 
 enablePatches();
@@ -48,6 +49,31 @@ export function applied(draft: Design, patch: readonly Operation[]): void {
 
 export function withEdit(history: History, edit: Edit): History {
   return { past: [...history.past, edit].slice(-MOST_EDITS), future: [] };
+}
+
+/** The way back and forth of a document, carried over a change that came from elsewhere: `arrived` is what `here` became by
+ * it. Each step then takes back, or does again, what it did before and nothing of the other; one that the other change has
+ * taken over is left out. */
+export function carried(history: History, here: Design, arrived: Design): History {
+  const past: Edit[] = [];
+  let [mine, theirs] = [here, arrived];
+  for (const edit of history.past.toReversed()) {
+    const before = backwards(mine, edit);
+    const target = together(mine, before, theirs);
+    const step = editBetween(edit.label, target, theirs);
+    if (step) past.unshift(step);
+    [mine, theirs] = [before, target];
+  }
+  const future: Edit[] = [];
+  [mine, theirs] = [here, arrived];
+  for (const edit of history.future.toReversed()) {
+    const after = forwards(mine, edit);
+    const target = together(mine, after, theirs);
+    const step = editBetween(edit.label, theirs, target);
+    if (step) future.unshift(step);
+    [mine, theirs] = [after, target];
+  }
+  return { past, future };
 }
 
 type Kept = {

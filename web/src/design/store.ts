@@ -6,6 +6,7 @@ import { ask, client, ProblemError, type FieldProblem, type Schemas } from "../a
 import {
   applied,
   backwards,
+  carried,
   edited,
   editBetween,
   EMPTY,
@@ -16,6 +17,7 @@ import {
   withEdit,
   type History,
 } from "./history";
+import { together } from "./merging";
 import { shapeOf } from "./shape";
 import type { Design, Evaluation, Remedy, Revision, Variant } from "./types";
 
@@ -192,17 +194,18 @@ export const useDesign = create<DesignState>((set, get) => {
     }
   };
 
-  /** Takes over a document that is stored, or one with this window's edits put onto it. */
-  const adopt = (revision: Revision, stored: Design, design: Design, notice: string | null, from?: Design) => {
-    const onto = editBetween("", stored, design);
-    // one step back: to what is stored, or to what this window had where it was given up for the other
-    const back = from ? editBetween("Going on with the other", from, design) : onto;
-    const label = back?.label || "My edits, put onto those made elsewhere";
+  /** Takes over a document that is stored, or one with this window's edits put onto it. What was edited here can be taken
+   * back as before, without what came from elsewhere; what this window gave up for the other, too. */
+  const adopt = (revision: Revision, stored: Design, design: Design, notice: string | null, gaveUp = false) => {
+    const onto = editBetween("", stored, design) !== null;
+    const { design: here, history } = get();
+    const step = gaveUp && here ? editBetween("Going on with the other", here, design) : null;
+    const carriedOver = here && !gaveUp ? carried(history, here, design) : EMPTY;
     set({
       revision,
       stored,
       design: onto ? design : stored,
-      history: back ? { past: [{ ...back, label }], future: [] } : EMPTY,
+      history: step ? withEdit(history, step) : carriedOver,
       save: { is: onto ? "unsaved" : "saved" },
       preview: null,
       notice,
@@ -223,12 +226,17 @@ export const useDesign = create<DesignState>((set, get) => {
       return;
     }
     const merged = await ask(client.POST("/api/answers/merge", { body: { base, mine, theirs } }));
-    if (get().design !== mine) return scheduleSave(); // edited meanwhile: the save meets it again
-    if (merged.conflicts.length) set({ save: { is: "stale", merged, theirs, head } });
-    else {
-      const notice = `Put together with a change made in another window: ${inWords(merged.brought)}.`;
-      adopt({ ...revision, id: head }, theirs, merged.mine_first, notice);
+    const now = get().design;
+    if (!now || merged.conflicts.length) {
+      if (now !== mine) return scheduleSave(); // edited meanwhile: what is asked is asked of what is there
+      set({ save: { is: "stale", merged, theirs, head } });
+      return;
     }
+    // what was edited while the answer was on its way goes on top, so that the next save has the newest base whatever is typed
+    const design = now === mine ? merged.mine_first : together(mine, merged.mine_first, now);
+    const brought = merged.brought.length > 0;
+    const notice = brought ? `Put together with a change made in another window: ${inWords(merged.brought)}.` : null;
+    adopt({ ...revision, id: head }, theirs, design, notice);
   };
 
   window.addEventListener("online", tryAgain);
@@ -325,7 +333,8 @@ export const useDesign = create<DesignState>((set, get) => {
     saveNow: async (reason, leaving = false) => {
       clearTimeout(saveTimer);
       if (!leaving) await Promise.race([evaluation, pause(EVALUATION_AT_MOST_MS)]);
-      if (saving) await saving;
+      // of several that wait one goes first, and the others wait again
+      for (let last = saving; last; last = saving) await last;
       const { design, revision, stored, variant, save, problems } = get();
       if (!design || !revision || !stored || !variant || save.is === "stale") return;
       if (save.is === "saved" && reason === undefined) return;
@@ -386,23 +395,23 @@ export const useDesign = create<DesignState>((set, get) => {
       const { revision, stored, design } = get();
       if (!found || !revision || !stored || get().save.is !== "saved" || get().variant?.id !== variant.id) return;
       if (found.revision.id === revision.id || design !== stored) return;
+      if (!editBetween("", stored, found.design)) {
+        set({ revision: found.revision }); // the same document under a newer number
+        return remember();
+      }
       const body = { base: stored, mine: stored, theirs: found.design };
       const merged = await ask(client.POST("/api/answers/merge", { body: body })).catch(() => null);
-      if (get().design !== stored) return;
-      const said = merged?.brought.length ? `Changed in another window: ${inWords(merged.brought)}.` : null;
-      if (said) adopt(found.revision, found.design, found.design, said);
-      else {
-        set({ revision: found.revision }); // the same document under a newer number
-        remember();
-      }
+      if (!merged || get().design !== stored) return; // what brings it in is the next save, or the next look
+      const said = merged.brought.length ? `Changed in another window: ${inWords(merged.brought)}.` : null;
+      adopt(found.revision, found.design, found.design, said);
     },
 
     forgetNotice: () => set({ notice: null }),
 
     takeTheirs: () => {
-      const { save, revision, design } = get();
-      if (save.is === "stale" && revision && design)
-        adopt({ ...revision, id: save.head }, save.theirs, save.merged.theirs_first, null, design);
+      const { save, revision } = get();
+      if (save.is === "stale" && revision)
+        adopt({ ...revision, id: save.head }, save.theirs, save.merged.theirs_first, null, true);
     },
 
     keepMine: async () => {
