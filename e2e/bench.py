@@ -396,7 +396,7 @@ def large_grid(page: Page, address: str) -> list[float]:
     """Seconds from the Enter that ends typing to the cell drawn with what was typed."""
     document = large_design(60, 8).model_dump_json().encode()
     page.goto(f"{address}/gadgets")
-    page.get_by_role("button", name="New gadget").click()
+    page.get_by_role("button", name="Empty or from a file").click()
     page.get_by_text("From a design document").click()
     page.locator("input[type=file]").set_input_files(
         {"name": "large.json", "mimeType": "application/json", "buffer": document}

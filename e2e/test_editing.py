@@ -224,6 +224,20 @@ class Windows(BrowserTestCase):
         expect(self.other.get_by_role("status").filter(has_text="Changed in another window")).to_contain_text("92 mA")
         expect(self.other.get_by_test_id("save-state")).to_have_attribute("data-save", "saved")
 
+    def test_the_way_back_outlives_another_windows_change(self) -> None:
+        was = self.typical(0, "active")
+        self.save_by(lambda: self.type_into_cell("controller", "listening", "93 mA"))
+        self.go("Brief", self.other)
+        field = self.other.get_by_label("In a few words")
+        before = field.input_value()
+        field.fill("Listens at dawn")
+        self.save_by(lambda: field.press("Tab"), self.other)
+        expect(self.page.get_by_role("status").filter(has_text="Changed in another window")).to_be_visible()
+        self.save_by(self.page.get_by_role("button", name="Undo:").click)
+        self.assertEqual((self.typical(0, "active"), self.stored_design()["summary"]), (was, "Listens at dawn"))
+        self.save_by(self.other.get_by_role("button", name="Undo:").click, self.other)
+        self.assertEqual((self.typical(0, "active"), self.stored_design()["summary"]), (was, before))
+
     def test_edits_made_offline_are_kept_sent_and_put_together(self) -> None:
         self.type_offline("In a few words", "Listens at dusk")
         self.other.reload(wait_until="commit")  # nothing to reload from: the browser's storage has it

@@ -25,7 +25,7 @@ class NewPerson(BrowserTestCase):
         page.get_by_label("Password").fill("ember-and-ash-7")
         page.get_by_role("button", name="Make the account").click()
         expect(page.get_by_text("No gadget yet")).to_be_visible()
-        page.get_by_role("button", name="New gadget").first.click()
+        page.get_by_role("button", name="Empty or from a file").first.click()
         page.get_by_label("Name", exact=True).fill("Lantern")
         page.get_by_role("button", name="Make it").click()
         expect(page.get_by_test_id("verdict-runtime")).to_have_attribute("data-status", "unknown")
@@ -39,7 +39,7 @@ class NewPerson(BrowserTestCase):
         page = self.page
         page.goto(self.live_server_url)
         page.get_by_role("button", name="Look around in the demo").click()
-        page.get_by_role("button", name="New gadget").click()
+        page.get_by_role("button", name="Empty or from a file").click()
         page.get_by_label("From a parts list").check()
         page.get_by_label("Name", exact=True).fill("Bell")
         page.get_by_label("Parts list (CSV)").set_input_files(csv(PARTS + b"Bell;Main;1;45 mAh\n"))

@@ -125,7 +125,7 @@ class Grid(BrowserTestCase):
         self.open_gadget()
         document = json.loads(large_design(300, 4).model_dump_json())
         self.page.goto(f"{self.live_server_url}/gadgets")
-        self.page.get_by_role("button", name="New gadget").click()
+        self.page.get_by_role("button", name="Empty or from a file").click()
         self.page.get_by_text("From a design document").click()
         self.page.locator("input[type=file]").set_input_files(
             {"name": "large.json", "mimeType": "application/json", "buffer": json.dumps(document).encode()}

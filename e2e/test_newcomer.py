@@ -37,7 +37,7 @@ class Newcomer(BrowserTestCase):
         self.page.keyboard.press(key)
 
     def begin(self, name: str) -> None:
-        self.button("New gadget")
+        self.button("Empty or from a file")
         expect(self.page.get_by_label("Name", exact=True)).to_be_focused()
         self.type(name)
         expect(self.page.get_by_role("main", name="Draw")).to_be_visible()

@@ -130,7 +130,7 @@ class Views(StepTestCase):
     def test_measures_that_exclude_each_other_are_said(self) -> None:
         self.open_gadget(step="Runtime")
         self.view("What would help")
-        self.page.get_by_label("Pick: No Power LED on the module").check()
+        self.page.get_by_label("Pick: No Power LED on the module").check(timeout=60_000)
         self.page.get_by_label("Pick: Power LED on the module dark while asleep").check()
         expect(self.page.get_by_test_id("picked-savings")).to_contain_text("Left out, as they exclude each other")
 

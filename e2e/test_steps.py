@@ -362,7 +362,7 @@ class Record(StepTestCase):
         file = Path(download.value.path())
         exported = json.loads(file.read_text())
         self.page.goto(f"{self.live_server_url}/gadgets")
-        self.page.get_by_role("button", name="New gadget").click()
+        self.page.get_by_role("button", name="Empty or from a file").click()
         self.page.get_by_label("From a design document").check()
         self.page.get_by_label("Design document (JSON)").set_input_files(file)
         self.page.get_by_role("button", name="Make it").click()

@@ -12,6 +12,7 @@ from .reports.charge import ChargeReport, HeatReport, charge_report, heat_report
 from .reports.day import DayReport, day_report
 from .reports.draw import DrawReport, draw_report
 from .reports.fit import FitReport, TotalsReport, fit_report, totals_report
+from .reports.guesses import GuessRow, guesses_report
 from .reports.power import SupplyReport, supply_report
 from .reports.verdicts import all_verdicts
 
@@ -32,6 +33,7 @@ class Evaluation:
     heat: HeatReport
     fit: FitReport
     totals: TotalsReport
+    guesses: list[GuessRow]
 
 
 def evaluate(design: Design, catalogue: Catalogue | None = None) -> Evaluation:
@@ -51,4 +53,5 @@ def evaluate(design: Design, catalogue: Catalogue | None = None) -> Evaluation:
         heat=heat_report(bench),
         fit=fit_report(bench),
         totals=totals_report(bench),
+        guesses=guesses_report(bench),
     )

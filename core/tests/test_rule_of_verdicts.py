@@ -73,15 +73,18 @@ class Rule(unittest.TestCase):
         for status in ("pass", "unknown", "watch", "fail"):
             before = _with(verdict, status)
             for severity in ("stop", "fix", "watch", "note"):
-                one = Found("some-code", severity, "supply", "/supply", "Something", "It is so.")  # type: ignore[arg-type]
+                facts = {"rail": "It", "mode": "So", "missing": ["a"], "users": ["b"], "alive": []}
+                one = Found("no-source", severity, "supply", "/supply", facts)  # type: ignore[arg-type]
                 after = held_against(before, [one])
                 if severity not in USUAL_STATUSES:
                     self.assertEqual(after, before)
                     continue
                 wanted = "fail" if severity == "stop" else "watch"
                 self.assertEqual(graver[after.status], max(graver[status], graver[wanted]), (status, severity))
-                self.assertIn("Something: It is so.", after.sentence)
-            other = Found("some-code", "stop", "fit", "/supply", "Something", "It is so.")
+                self.assertIn(
+                    "It has no source while so: It hangs on a, which is not plugged in while so.", after.sentence
+                )
+            other = Found("no-source", "stop", "fit", "/supply", facts)
             self.assertEqual(held_against(before, [other]), before)
 
 

@@ -18,6 +18,7 @@ from ember_core import VERSION, Design, DocumentError, Problem, build_design, ev
 from ember_core.figures import as_json
 from ember_core.imports.new_gadget import new_gadget
 from ember_core.imports.parts_list import read_parts_list
+from ember_core.recipes import Answers, begin
 
 from . import receipts
 from .access import project_for, revision_for, variant_for
@@ -94,6 +95,10 @@ def create_from_parts(user: User, name: str, raw: bytes) -> Project:
 
 def create_from_document(user: User, raw: bytes) -> Project:
     return create_project(user, read_design(raw), reason="From a file")
+
+
+def create_from_answers(user: User, answers: Answers) -> Project:
+    return create_project(user, begin(answers, catalogue_for(user)).design, reason="From questions")
 
 
 @atomic_with_retry

@@ -4,6 +4,7 @@ import { useSession } from "./api/queries";
 import { Message } from "./pages/Message";
 import { later, Reading } from "./shell/later";
 
+const Begin = later(() => import("./pages/Begin").then((m) => m.Begin)).View;
 const Gadget = later(() => import("./pages/Gadget").then((m) => m.Gadget)).View;
 const Gadgets = later(() => import("./pages/Gadgets").then((m) => m.Gadgets)).View;
 const SignIn = later(() => import("./pages/SignIn").then((m) => m.SignIn)).View;
@@ -28,6 +29,7 @@ function Pages() {
   return (
     <Routes>
       <Route path="/gadgets" element={<Gadgets />} />
+      <Route path="/gadgets/begin" element={<Begin />} />
       <Route path="/gadgets/:variantId" element={<Navigate to="draw" replace />} />
       <Route path="/gadgets/:variantId/:step" element={<Gadget />} />
       <Route path="*" element={<Navigate to="/gadgets" replace />} />

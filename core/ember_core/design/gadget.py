@@ -356,6 +356,19 @@ class Dismissed(Model):
     reason: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=1000)]
 
 
+class Guess(Model):
+    """A figure that nobody has looked up or typed yet: what a part draws in a state, or how long and how often something happens. It is one
+    for as long as it is still what it was."""
+
+    id: Annotated[str, StringConstraints(min_length=1, max_length=200)]
+    kind: Literal["draw", "happens"]
+    subject: Slug = Field(description="the part, or the session or the wake")
+    state: Annotated[str, StringConstraints(max_length=120)] | None = None
+    was: Annotated[list[float], Field(max_length=4)] = Field(
+        description="what was taken: the current at the usual rail voltage [A], or seconds and times a day"
+    )
+
+
 @dataclass(frozen=True)
 class Index:
     """Where each thing of a design stands in its list, by its id."""
@@ -384,6 +397,7 @@ class Design(Model):
     enclosure: Enclosure
     decisions: Annotated[list[Decision], Field(max_length=500)] = []
     dismissed: Annotated[list[Dismissed], Field(max_length=50)] = []
+    guesses: Annotated[list[Guess], Field(max_length=500)] = []
 
     @cached_property
     def index(self) -> Index:

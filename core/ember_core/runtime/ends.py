@@ -52,6 +52,8 @@ class BankWatch:
         least = bank.auto_shutoff_a * design.battery.parallel
         found = []
         for m, mode in enumerate(design.modes):
+            if mode.switched_off and not design.day.wakes:
+                continue  # who switches the gadget on switches the bank on with it
             if self.shares[m] <= 0 or self._stays_on(m, bank, least) or self._longest_s(m, least) <= bank.off_after_s:
                 continue
             wait = 0.0 if mode.id == design.day.rest else SECONDS_PER_DAY / max(self._times_a_day(m), 1e-9)

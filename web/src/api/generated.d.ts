@@ -183,6 +183,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Recipes */
+        get: operations["projects_begin_api_list_recipes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Beginning
+         * @description The design that the answers describe, judged. Nothing is stored.
+         */
+        post: operations["projects_begin_api_ask_for_beginning"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/from-answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Create From Answers */
+        post: operations["projects_begin_api_create_from_answers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -1289,62 +1343,109 @@ export interface components {
              */
             created: string;
         };
-        /** ProjectOut */
-        ProjectOut: {
-            /** Id */
-            id: number;
+        /**
+         * Happening
+         * @description What it does, as a maker says it: "2 s every 15 min", "2 h a day".
+         */
+        Happening: {
+            /** Mode */
+            mode: string;
             /** Name */
             name: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Pack
+         * @description Cells of the catalogue in series.
+         */
+        Pack: {
+            /** Cell */
+            cell: string;
             /**
-             * Changed
-             * Format: date-time
+             * Series
+             * @default 1
              */
-            changed: string;
-            /** Variants */
-            variants: components["schemas"]["VariantBrief"][];
-        };
-        /** RevisionOut */
-        RevisionOut: {
-            /** Id */
-            id: number;
-            /** Number */
-            number: number;
+            series: number;
             /**
-             * Created
-             * Format: date-time
+             * Holder
+             * @description the holder that they lie in, by its key
              */
-            created: string;
-            /** Author */
-            author: string;
-            /** Automatic */
-            automatic: boolean;
-            /** Pinned */
-            pinned: boolean;
-            /** Reason */
-            reason: string;
-            /** Runtime H */
-            runtime_h: number | null;
-            /** Mass G */
-            mass_g: number;
-            /** Cost */
-            cost: number;
-            /** Gravest */
-            gravest: string;
-            /** Findings */
-            findings: number;
+            holder?: string | null;
         };
-        /** VariantBrief */
-        VariantBrief: {
+        /**
+         * Recipe
+         * @description `packs` lists for each school the packs that are tried, the smallest first.
+         */
+        Recipe: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /**
+             * Gadget
+             * @description a name to begin with
+             */
+            gadget: string;
+            /** Happens */
+            happens: components["schemas"]["Happening"][];
+            /** Goal H */
+            goal_h: number;
+            /**
+             * Place
+             * @default indoors
+             * @enum {string}
+             */
+            place: "indoors" | "outdoors" | "pocket" | "cold";
+            /** Parts */
+            parts: components["schemas"]["RecipePart"][];
+            /** Modes */
+            modes: components["schemas"]["RecipeMode"][];
+            /** Rest */
+            rest: string;
+            /**
+             * Switch
+             * @description it has a power switch
+             * @default false
+             */
+            switch: boolean;
+            /** Packs */
+            packs: {
+                [key: string]: components["schemas"]["Pack"][];
+            };
+        };
+        /** RecipeMode */
+        RecipeMode: {
             /** Id */
-            id: number;
+            id: string;
             /** Name */
             name: string;
-            head: components["schemas"]["RevisionOut"] | null;
         };
-        /** Named */
-        Named: {
-            /** Name */
-            name: string;
+        /**
+         * RecipePart
+         * @description A part of the catalogue by its key; `uses` says in which state it is in each mode that it is used in.
+         */
+        RecipePart: {
+            /** Id */
+            id: string;
+            /** Entry */
+            entry: string;
+            /**
+             * Quantity
+             * @default 1
+             */
+            quantity: number;
+            /**
+             * Rail
+             * @default main
+             */
+            rail: string;
+            /** Uses */
+            uses: {
+                [key: string]: string;
+            };
         };
         /**
          * Bank
@@ -1444,6 +1545,43 @@ export interface components {
              * @default 0.1
              */
             swelling: number;
+        };
+        /**
+         * Beginning
+         * @description What the answers come to: the design, what was taken for it, and its verdicts.
+         */
+        Beginning: {
+            begun: components["schemas"]["Begun"];
+            /** Made Of */
+            made_of: string[];
+            /** Verdicts */
+            verdicts: components["schemas"]["Verdict"][];
+            /** Guesses */
+            guesses: components["schemas"]["GuessRow"][];
+        };
+        /**
+         * Begun
+         * @description A whole design, with what was taken for it, and in words where an answer could not be met.
+         */
+        Begun: {
+            design: components["schemas"]["Design"];
+            /**
+             * Supply
+             * @enum {string}
+             */
+            supply: "cells" | "pouch" | "swap" | "bank";
+            /**
+             * Schools
+             * @description the supplies that this recipe can have
+             */
+            schools: ("cells" | "pouch" | "swap" | "bank")[];
+            /**
+             * Met
+             * @description it works, lasts as long as it must, and goes into what it may be
+             */
+            met: boolean;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * Block
@@ -2325,6 +2463,11 @@ export interface components {
              * @default []
              */
             dismissed: components["schemas"]["Dismissed"][];
+            /**
+             * Guesses
+             * @default []
+             */
+            guesses: components["schemas"]["Guess"][];
         };
         /**
          * DiodeStage
@@ -2666,6 +2809,25 @@ export interface components {
             body: components["schemas"]["Body"];
         };
         /**
+         * Figure
+         * @description A value with its unit, the range it is expected in and its working. `value` is null where it is unknown.
+         *
+         *     `low` and `high` are about the 10th and the 90th percentile; null where no range is known.
+         */
+        Figure: {
+            /** Label */
+            label: string;
+            /** Value */
+            value: number | null;
+            /** Unit */
+            unit: string;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            working: components["schemas"]["Working"];
+        };
+        /**
          * Film
          * @description A film or tape between two things, that lets them lie on each other. They are named by the id of a part or a stage, "battery" or
          *     "charger".
@@ -2717,6 +2879,52 @@ export interface components {
             row_pitch_mm?: number | null;
         };
         /**
+         * Guess
+         * @description A figure that nobody has looked up or typed yet: what a part draws in a state, or how long and how often something happens. It is one
+         *     for as long as it is still what it was.
+         */
+        Guess: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "draw" | "happens";
+            /**
+             * Subject
+             * @description the part, or the session or the wake
+             */
+            subject: string;
+            /** State */
+            state?: string | null;
+            /**
+             * Was
+             * @description what was taken: the current at the usual rail voltage [A], or seconds and times a day
+             */
+            was: number[];
+        };
+        /**
+         * GuessRow
+         * @description One guess: what it is, in words, where it stands in the document, and the share of the runtime's spread that it accounts for
+         *     (null: not told apart from the others).
+         */
+        GuessRow: {
+            /** Id */
+            id: string;
+            /** Where */
+            where: string;
+            /** Title */
+            title: string;
+            /** Value */
+            value: string;
+            /**
+             * Share
+             * @description first-order index of the runtime, 0..1
+             */
+            share: number | null;
+        };
+        /**
          * Hole
          * @description A round hole through a board, for a screw.
          */
@@ -2731,6 +2939,23 @@ export interface components {
             ];
             /** Diameter Mm */
             diameter_mm: number;
+        };
+        /**
+         * Input
+         * @description One input of a working: its name, its value and where it comes from.
+         */
+        Input: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: number | null;
+            /** Unit */
+            unit: string;
+            /**
+             * Origin
+             * @default
+             */
+            origin: string;
         };
         /**
          * LedDraw
@@ -3895,21 +4120,6 @@ export interface components {
             period_s?: number | null;
         };
         /**
-         * VariantOut
-         * @description A variant to work on: its head's document, and that of the baseline it is compared with.
-         */
-        VariantOut: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            project: components["schemas"]["ProjectOut"];
-            revision: components["schemas"]["RevisionOut"];
-            design: components["schemas"]["Design"];
-            baseline: components["schemas"]["RevisionOut"] | null;
-            baseline_design: components["schemas"]["Design"] | null;
-        };
-        /**
          * Vents
          * @description Openings low and high in the case, through which warm air rises.
          */
@@ -3924,6 +4134,42 @@ export interface components {
              * @description from the low ones to the high ones [mm]
              */
             height_mm: number;
+        };
+        /**
+         * Verdict
+         * @description One place of the verdict band. `about` names what its figure is of, where that is one thing of several.
+         */
+        Verdict: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "runtime" | "weakest" | "charge" | "heat" | "fit" | "mass" | "cost";
+            /** Label */
+            label: string;
+            figure: components["schemas"]["Figure"];
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "pass" | "watch" | "fail" | "unknown";
+            /**
+             * Word
+             * @description the status in a word or two for this verdict
+             */
+            word: string;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "brief" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "record";
+            /**
+             * About
+             * @default
+             */
+            about: string;
         };
         /**
          * Wake
@@ -4035,6 +4281,31 @@ export interface components {
             film_mm: number;
         };
         /**
+         * Working
+         * @description How a figure came about: the formula, in plain words too where it has symbols, its inputs, the source of the model.
+         */
+        Working: {
+            /** Formula */
+            formula: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+            /** Inputs */
+            inputs: components["schemas"]["Input"][];
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
          * Zone
          * @description Room before one side of a body, as it is before it is turned, that must stay free: for a plug and its cable, the way of a card or of a cell that is
          *     taken out, the bend of wires, an antenna, the air that a speaker moves or that cools, light or a view.
@@ -4061,6 +4332,111 @@ export interface components {
              * @default 0
              */
             margin_mm: number;
+        };
+        /**
+         * Answers
+         * @description What a maker answers; whatever is left out is as the recipe says.
+         */
+        Answers: {
+            /** Recipe */
+            recipe: string;
+            /** Name */
+            name?: string | null;
+            /**
+             * Often
+             * @description how long and how often, for each thing that the recipe lets happen
+             */
+            often?: string[] | null;
+            /**
+             * Supply
+             * @description null: the one that serves best
+             */
+            supply?: ("cells" | "pouch" | "swap" | "bank") | null;
+            /**
+             * Outer Max Mm
+             * @description the largest that it may be [mm]
+             */
+            outer_max_mm?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Goal H */
+            goal_h?: number | null;
+            /** Place */
+            place?: ("indoors" | "outdoors" | "pocket" | "cold") | null;
+        };
+        /** ProjectOut */
+        ProjectOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Changed
+             * Format: date-time
+             */
+            changed: string;
+            /** Variants */
+            variants: components["schemas"]["VariantBrief"][];
+        };
+        /** RevisionOut */
+        RevisionOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: number;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Author */
+            author: string;
+            /** Automatic */
+            automatic: boolean;
+            /** Pinned */
+            pinned: boolean;
+            /** Reason */
+            reason: string;
+            /** Runtime H */
+            runtime_h: number | null;
+            /** Mass G */
+            mass_g: number;
+            /** Cost */
+            cost: number;
+            /** Gravest */
+            gravest: string;
+            /** Findings */
+            findings: number;
+        };
+        /** VariantBrief */
+        VariantBrief: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            head: components["schemas"]["RevisionOut"] | null;
+        };
+        /** Named */
+        Named: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * VariantOut
+         * @description A variant to work on: its head's document, and that of the baseline it is compared with.
+         */
+        VariantOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            project: components["schemas"]["ProjectOut"];
+            revision: components["schemas"]["RevisionOut"];
+            design: components["schemas"]["Design"];
+            baseline: components["schemas"]["RevisionOut"] | null;
+            baseline_design: components["schemas"]["Design"] | null;
         };
         /** NewVariant */
         NewVariant: {
@@ -4398,6 +4774,8 @@ export interface components {
             heat: components["schemas"]["HeatReport"];
             fit: components["schemas"]["FitReport"];
             totals: components["schemas"]["TotalsReport"];
+            /** Guesses */
+            guesses: components["schemas"]["GuessRow"][];
         };
         /**
          * Fact
@@ -4410,25 +4788,6 @@ export interface components {
             value: number;
             /** Unit */
             unit: string;
-        };
-        /**
-         * Figure
-         * @description A value with its unit, the range it is expected in and its working. `value` is null where it is unknown.
-         *
-         *     `low` and `high` are about the 10th and the 90th percentile; null where no range is known.
-         */
-        Figure: {
-            /** Label */
-            label: string;
-            /** Value */
-            value: number | null;
-            /** Unit */
-            unit: string;
-            /** Low */
-            low: number | null;
-            /** High */
-            high: number | null;
-            working: components["schemas"]["Working"];
         };
         /**
          * Finding
@@ -4602,23 +4961,6 @@ export interface components {
             /** Share */
             share: number;
             runtime: components["schemas"]["Figure"];
-        };
-        /**
-         * Input
-         * @description One input of a working: its name, its value and where it comes from.
-         */
-        Input: {
-            /** Name */
-            name: string;
-            /** Value */
-            value: number | null;
-            /** Unit */
-            unit: string;
-            /**
-             * Origin
-             * @default
-             */
-            origin: string;
         };
         /** ModeStop */
         ModeStop: {
@@ -4807,67 +5149,6 @@ export interface components {
             where: string;
             /** Name */
             name: string;
-        };
-        /**
-         * Verdict
-         * @description One place of the verdict band. `about` names what its figure is of, where that is one thing of several.
-         */
-        Verdict: {
-            /**
-             * Key
-             * @enum {string}
-             */
-            key: "runtime" | "weakest" | "charge" | "heat" | "fit" | "mass" | "cost";
-            /** Label */
-            label: string;
-            figure: components["schemas"]["Figure"];
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "pass" | "watch" | "fail" | "unknown";
-            /**
-             * Word
-             * @description the status in a word or two for this verdict
-             */
-            word: string;
-            /** Sentence */
-            sentence: string;
-            /**
-             * Step
-             * @enum {string}
-             */
-            step: "brief" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "record";
-            /**
-             * About
-             * @default
-             */
-            about: string;
-        };
-        /**
-         * Working
-         * @description How a figure came about: the formula, in plain words too where it has symbols, its inputs, the source of the model.
-         */
-        Working: {
-            /** Formula */
-            formula: string;
-            /**
-             * Words
-             * @default
-             */
-            words: string;
-            /** Inputs */
-            inputs: components["schemas"]["Input"][];
-            /**
-             * Source
-             * @default
-             */
-            source: string;
-            /**
-             * Note
-             * @default
-             */
-            note: string;
         };
         /** QuantityOut */
         QuantityOut: {
@@ -6224,12 +6505,15 @@ export type PasswordChange = components['schemas']['PasswordChange'];
 export type UploadOut = components['schemas']['UploadOut'];
 export type UploadIn = components['schemas']['UploadIn'];
 export type HoldingOut = components['schemas']['HoldingOut'];
-export type ProjectOut = components['schemas']['ProjectOut'];
-export type RevisionOut = components['schemas']['RevisionOut'];
-export type VariantBrief = components['schemas']['VariantBrief'];
-export type Named = components['schemas']['Named'];
+export type Happening = components['schemas']['Happening'];
+export type Pack = components['schemas']['Pack'];
+export type Recipe = components['schemas']['Recipe'];
+export type RecipeMode = components['schemas']['RecipeMode'];
+export type RecipePart = components['schemas']['RecipePart'];
 export type Bank = components['schemas']['Bank'];
 export type Battery = components['schemas']['Battery'];
+export type Beginning = components['schemas']['Beginning'];
+export type Begun = components['schemas']['Begun'];
 export type Block = components['schemas']['Block'];
 export type Body = components['schemas']['Body'];
 export type Brief = components['schemas']['Brief'];
@@ -6253,9 +6537,13 @@ export type Divider = components['schemas']['Divider'];
 export type EfficiencyPoint = components['schemas']['EfficiencyPoint'];
 export type Enclosure = components['schemas']['Enclosure'];
 export type Fastening = components['schemas']['Fastening'];
+export type Figure = components['schemas']['Figure'];
 export type Film = components['schemas']['Film'];
 export type Grid = components['schemas']['Grid'];
+export type Guess = components['schemas']['Guess'];
+export type GuessRow = components['schemas']['GuessRow'];
 export type Hole = components['schemas']['Hole'];
+export type Input = components['schemas']['Input'];
 export type LedDraw = components['schemas']['LedDraw'];
 export type LinearStage = components['schemas']['LinearStage'];
 export type Mode = components['schemas']['Mode'];
@@ -6285,13 +6573,20 @@ export type Surface = components['schemas']['Surface'];
 export type SwitchingStage = components['schemas']['SwitchingStage'];
 export type ThinSpot = components['schemas']['ThinSpot'];
 export type Use = components['schemas']['Use'];
-export type VariantOut = components['schemas']['VariantOut'];
 export type Vents = components['schemas']['Vents'];
+export type Verdict = components['schemas']['Verdict'];
 export type Wake = components['schemas']['Wake'];
 export type WakeSource = components['schemas']['WakeSource'];
 export type Walls = components['schemas']['Walls'];
 export type Window = components['schemas']['Window'];
+export type Working = components['schemas']['Working'];
 export type Zone = components['schemas']['Zone'];
+export type Answers = components['schemas']['Answers'];
+export type ProjectOut = components['schemas']['ProjectOut'];
+export type RevisionOut = components['schemas']['RevisionOut'];
+export type VariantBrief = components['schemas']['VariantBrief'];
+export type Named = components['schemas']['Named'];
+export type VariantOut = components['schemas']['VariantOut'];
 export type NewVariant = components['schemas']['NewVariant'];
 export type Save = components['schemas']['Save'];
 export type Baseline = components['schemas']['Baseline'];
@@ -6315,7 +6610,6 @@ export type DrawReport = components['schemas']['DrawReport'];
 export type EnergyShare = components['schemas']['EnergyShare'];
 export type Evaluation = components['schemas']['Evaluation'];
 export type Fact = components['schemas']['Fact'];
-export type Figure = components['schemas']['Figure'];
 export type Finding = components['schemas']['Finding'];
 export type FitReport = components['schemas']['FitReport'];
 export type Flow = components['schemas']['Flow'];
@@ -6323,7 +6617,6 @@ export type FlowLink = components['schemas']['FlowLink'];
 export type HeatReport = components['schemas']['HeatReport'];
 export type Hot = components['schemas']['Hot'];
 export type InfluenceRow = components['schemas']['InfluenceRow'];
-export type Input = components['schemas']['Input'];
 export type ModeStop = components['schemas']['ModeStop'];
 export type PeakReport = components['schemas']['PeakReport'];
 export type RailMode = components['schemas']['RailMode'];
@@ -6338,8 +6631,6 @@ export type ThinReport = components['schemas']['ThinReport'];
 export type Timeline = components['schemas']['Timeline'];
 export type TotalsReport = components['schemas']['TotalsReport'];
 export type Unplaced = components['schemas']['Unplaced'];
-export type Verdict = components['schemas']['Verdict'];
-export type Working = components['schemas']['Working'];
 export type QuantityOut = components['schemas']['QuantityOut'];
 export type Occasion = components['schemas']['Occasion'];
 export type CellEntry = components['schemas']['CellEntry'];
@@ -6692,6 +6983,74 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    projects_begin_api_list_recipes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"][];
+                };
+            };
+        };
+    };
+    projects_begin_api_ask_for_beginning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Answers"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Beginning"];
+                };
+            };
+        };
+    };
+    projects_begin_api_create_from_answers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Answers"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
+                };
             };
         };
     };

@@ -67,13 +67,32 @@ export function useSessionChange() {
   });
 }
 
+export type Answers = Schemas["Answers"];
+
+export const useRecipes = () =>
+  useQuery({ queryKey: ["recipes"], queryFn: () => ask(client.GET("/api/recipes")), staleTime: Infinity });
+
+/** What the answers come to; those of before until it is there. */
+export const useBeginning = (answers: Answers | null) =>
+  useQuery<Schemas["Beginning"], ProblemError>({
+    queryKey: ["beginning", answers],
+    queryFn: ({ signal }) => ask(client.POST("/api/recipes/begin", { body: answers!, signal })),
+    enabled: answers !== null,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  });
+
 export type NewGadget =
-  { from: "nothing"; name: string } | { from: "parts"; name: string; file: File } | { from: "document"; file: File };
+  | { from: "answers"; answers: Answers }
+  | { from: "nothing"; name: string }
+  | { from: "parts"; name: string; file: File }
+  | { from: "document"; file: File };
 
 export function useNewGadget() {
   const queries = useQueryClient();
   return useMutation<Schemas["ProjectOut"], ProblemError, NewGadget>({
     mutationFn: (wanted) => {
+      if (wanted.from === "answers") return ask(client.POST("/api/projects/from-answers", { body: wanted.answers }));
       if (wanted.from === "nothing") return ask(client.POST("/api/projects", { body: { name: wanted.name } }));
       if (wanted.from === "parts")
         return ask(

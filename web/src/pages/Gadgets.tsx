@@ -2,7 +2,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { ask, client, type Schemas } from "../api/client";
 import { useProjects } from "../api/queries";
 import { TopBar } from "../shell/TopBar";
@@ -25,6 +25,8 @@ const GRAVEST: Record<string, [Status, string]> = {
 export function Gadgets() {
   const projects = useProjects();
   const [creating, setCreating] = useState(false);
+  const navigate = useNavigate();
+  const begin = () => void navigate("/gadgets/begin");
   useTitle("Gadgets");
   return (
     <div className="min-h-screen">
@@ -32,17 +34,22 @@ export function Gadgets() {
       <main id="work" tabIndex={-1} className="mx-auto max-w-5xl px-4 py-6">
         <div className="mb-5 flex flex-wrap items-center justify-between gap-3">
           <h1 className="text-3xl">Gadgets</h1>
-          <Button kind="strong" onClick={() => setCreating(true)}>
-            <Plus size={16} aria-hidden /> New gadget
-          </Button>
+          <div className="flex flex-wrap gap-2">
+            <Button kind="strong" onClick={begin}>
+              <Plus size={16} aria-hidden /> New gadget
+            </Button>
+            <Button onClick={() => setCreating(true)}>Empty or from a file</Button>
+          </div>
         </div>
         {projects.isPending && <p className="text-soft">Fetching the gadgets</p>}
         {projects.isError && <p role="alert">The gadgets could not be fetched. Reload the page to try again.</p>}
         {projects.data?.length === 0 && (
           <Empty title="No gadget yet">
-            <p>Begin with an empty one, a parts list as CSV, or a design document as JSON.</p>
-            <Button kind="strong" className="mt-4" onClick={() => setCreating(true)}>
-              New gadget
+            <p>
+              A few questions make a whole design of it; or begin with an empty one, a parts list or a design document.
+            </p>
+            <Button kind="strong" className="mt-4" onClick={begin}>
+              Begin with a question
             </Button>
           </Empty>
         )}

@@ -1,4 +1,4 @@
-// A new gadget: empty, from a parts list, or from a design document.
+// Another way to a new gadget: empty, from a parts list, or from a design document.
 import { useId, useState, type FormEvent } from "react";
 import { useNavigate } from "react-router";
 import { Problems } from "../ui/problems";
@@ -6,7 +6,9 @@ import { useNewGadget, type NewGadget as Wanted } from "../api/queries";
 import { Button, INPUT, Labelled } from "../ui/controls";
 import { Dialog } from "../ui/dialog";
 
-const WAYS: readonly [Wanted["from"], string, string][] = [
+type Way = "nothing" | "parts" | "document";
+
+const WAYS: readonly [Way, string, string][] = [
   ["nothing", "Empty", "A pouch cell, a regulator and two modes to begin with."],
   [
     "parts",
@@ -17,7 +19,7 @@ const WAYS: readonly [Wanted["from"], string, string][] = [
 ];
 
 export function NewGadget({ open, onOpenChange }: { open: boolean; onOpenChange: (o: boolean) => void }) {
-  const [from, setFrom] = useState<Wanted["from"]>("nothing");
+  const [from, setFrom] = useState<Way>("nothing");
   const [name, setName] = useState("");
   const [file, setFile] = useState<File | null>(null);
   const create = useNewGadget();
@@ -35,7 +37,7 @@ export function NewGadget({ open, onOpenChange }: { open: boolean; onOpenChange:
   };
   const ready = (from === "document" || name.trim() !== "") && (from === "nothing" || file !== null);
   return (
-    <Dialog title="New gadget" open={open} onOpenChange={onOpenChange}>
+    <Dialog title="Empty or from a file" open={open} onOpenChange={onOpenChange}>
       <form onSubmit={submit} className="space-y-4">
         <fieldset className="space-y-2">
           <legend className="sr-only">Begin with</legend>

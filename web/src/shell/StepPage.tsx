@@ -2,6 +2,7 @@
 import type { ReactNode } from "react";
 import type { StepKey } from "../design/types";
 import { Findings } from "../verdict/Findings";
+import { Guesses } from "../verdict/Guesses";
 import { STEPS } from "./steps";
 
 export function StepPage({ step, children, details }: { step: StepKey; children: ReactNode; details?: ReactNode }) {
@@ -21,6 +22,7 @@ export function StepPage({ step, children, details }: { step: StepKey; children:
       >
         {details}
         <Findings step={step} />
+        <Guesses />
       </aside>
     </div>
   );

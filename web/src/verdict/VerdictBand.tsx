@@ -73,6 +73,25 @@ function Announcement() {
   );
 }
 
+/** A verdict's label, figure and word. */
+export function VerdictLines({ verdict }: { verdict: Verdict }) {
+  return (
+    <>
+      <span className="text-soft text-[0.8125rem]">{verdict.label}</span>
+      <span
+        className="font-display text-[1.375rem] leading-tight whitespace-nowrap"
+        data-testid={`figure-${verdict.key}`}
+      >
+        <Value value={verdict.figure.value} unit={verdict.figure.unit} />
+      </span>
+      <span className={`flex items-center gap-1.5 text-[0.8125rem] font-semibold ${STATUS_TEXT[verdict.status]}`}>
+        <StatusMark status={verdict.status} size={13} />
+        <span className="truncate">{verdict.word}</span>
+      </span>
+    </>
+  );
+}
+
 function VerdictPlace({
   verdict,
   before,
@@ -85,6 +104,8 @@ function VerdictPlace({
   const navigate = useNavigate();
   const { variantId } = useParams();
   const { figure } = verdict;
+  const guesses = useShown()?.guesses.length ?? 0;
+  const guessed = verdict.key === "runtime" && guesses > 0 ? (guesses === 1 ? "one guess" : `${guesses} guesses`) : "";
   const was = before && show(before.figure.value, before.figure.unit);
   const changed = was !== undefined && was !== show(figure.value, figure.unit);
   const reach = verdict.key === "runtime" ? range(figure.low, figure.high, figure.unit) : "";
@@ -98,24 +119,14 @@ function VerdictPlace({
         data-status={verdict.status}
         className="hover:bg-well/60 flex h-full min-h-[84px] w-full flex-col px-3 py-1.5 text-left"
       >
-        <span className="text-soft text-[0.8125rem]">{verdict.label}</span>
-        <span
-          className="font-display text-[1.375rem] leading-tight whitespace-nowrap"
-          data-testid={`figure-${verdict.key}`}
-        >
-          <Value value={figure.value} unit={figure.unit} />
-        </span>
-        <span className={`flex items-center gap-1.5 text-[0.8125rem] font-semibold ${STATUS_TEXT[verdict.status]}`}>
-          <StatusMark status={verdict.status} size={13} />
-          <span className="truncate">{verdict.word}</span>
-        </span>
+        <VerdictLines verdict={verdict} />
         <span className="text-soft truncate text-xs">
           {changed ? (
             <>
               {word} {was}
             </>
           ) : (
-            reach || verdict.about
+            [reach || verdict.about, guessed].filter(Boolean).join(" · ")
           )}
         </span>
       </button>

@@ -91,7 +91,15 @@ export function WakeOften({ i }: { i: number }) {
 
 /** How long and how often a mode happens, in one text: "2 s every 15 min" wakes it, "10 min twice a day" is a session. What it was before, on which
  * days and after which start stays. */
-export function OccasionField({ mode, said }: { mode: { id: string; name: string }; said: string }) {
+export function OccasionField({
+  mode,
+  said,
+  label = "How long and how often",
+}: {
+  mode: { id: string; name: string };
+  said: string;
+  label?: string;
+}) {
   const set = useDayChange();
   const take = async (text: string) => {
     if (!text.trim())
@@ -104,7 +112,7 @@ export function OccasionField({ mode, said }: { mode: { id: string; name: string
   };
   return (
     <SaidField
-      label="How long and how often"
+      label={label}
       value={said}
       placeholder="2 s every 15 min, 10 min twice a day"
       path={`/day/of/${mode.id}`}

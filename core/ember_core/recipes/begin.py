@@ -1,0 +1,375 @@
+"""A few answers, and a whole design for them: parts with bodies, modes, day, supply, charger, a case that closes, the brief."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from ..battery.chemistry import CHEMISTRIES, full_v
+from ..battery.pack import pack_is_round, pack_size_mm, resting_v
+from ..catalogue import Catalogue
+from ..design import (
+    FORMAT,
+    Battery,
+    Body,
+    Brief,
+    Charger,
+    Day,
+    Design,
+    Enclosure,
+    Guess,
+    Mode,
+    Part,
+    Protection,
+    Rail,
+    Session,
+    Size,
+    Supply,
+    Title,
+    Use,
+    Wake,
+)
+from ..design.patches import apply_patch
+from ..design.problems import DocumentError, Problem, sentence
+from ..design.references import BATTERY, build_design
+from ..enclosure.bodies import things
+from ..enclosure.placing import place_all
+from ..figures import record
+from ..findings import Found, find
+from ..load.occasion_text import Occasion, read_occasion
+from ..measures.bench import TrialBench
+from ..measures.edits import set_current
+from ..measures.measure import state_a
+from ..measures.selection import before_rail
+from ..quantities import QuantityError
+from ..reports.guesses import happening
+from ..studies import answer_place
+from ..words import say
+from .recipe import RECIPES, Pack, Place, Recipe, School
+
+BAD = ("stop", "fix")
+ENOUGH = 1.45  # times the goal that a pack has to last at typical figures, so that nine in ten of such gadgets reach it
+MOST_WAYS = 2  # converters for a rail that are looked at
+CLEARLY_SHORT = 0.6  # of the energy that the goal takes
+PLACES: dict[Place, dict[str, object]] = {
+    "indoors": {"coldest_c": 10, "usual_c": 20, "hottest_c": 30},
+    "outdoors": {"coldest_c": -10, "usual_c": 10, "hottest_c": 40, "exposure": "splashed"},
+    "pocket": {"coldest_c": 0, "usual_c": 20, "hottest_c": 35},
+    "cold": {"coldest_c": -20, "usual_c": -5, "hottest_c": 20, "exposure": "splashed"},
+}
+CARRIED: dict[Place, Literal["no", "hand", "clothes"]] = {"pocket": "hand"}
+CHARGED = 0.3  # of the capacity an hour: full in some four hours
+COOL_A = 0.25  # through a linear charger: about half a watt
+LARGER = (
+    1.0,
+    1.1,
+    1.2,
+    1.35,
+    1.5,
+    1.75,
+    2.0,
+    2.5,
+    3.0,
+)  # times the least case along each side, until everything has room
+WALLS_MM = 6.0  # walls and clearance on both sides together
+TRIES = 3
+
+
+class Answers(BaseModel):
+    """What a maker answers; whatever is left out is as the recipe says."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    recipe: str
+    name: Title | None = None
+    often: Annotated[
+        list[Annotated[str, Field(max_length=200)]] | None,
+        Field(max_length=8, description="how long and how often, for each thing that the recipe lets happen"),
+    ] = None
+    supply: School | None = Field(None, description="null: the one that serves best")
+    outer_max_mm: Size | None = Field(None, description="the largest that it may be [mm]")
+    goal_h: Annotated[float, Field(ge=1e-4, le=24 * 366 * 30)] | None = None
+    place: Place | None = None
+
+
+@record
+class Begun:
+    """A whole design, with what was taken for it, and in words where an answer could not be met."""
+
+    design: Design
+    supply: School
+    schools: Annotated[list[School], Field(description="the supplies that this recipe can have")]
+    met: Annotated[bool, Field(description="it works, lasts as long as it must, and goes into what it may be")]
+    sentence: str
+
+
+@dataclass(frozen=True)
+class _Try:
+    """A design with a supply: how long it lasts at typical figures [h], and what speaks against it."""
+
+    school: School
+    design: Design
+    lasts_h: float
+    bad: list[Found]
+
+    def good(self, goal_h: float) -> bool:
+        return not self.bad and self.lasts_h >= ENOUGH * goal_h
+
+    def rank(self, goal_h: float) -> tuple[bool, bool, float]:
+        enough = self.lasts_h >= ENOUGH * goal_h
+        return bool(self.bad), not enough, 0.0 if enough else -self.lasts_h
+
+
+def begin(answers: Answers, catalogue: Catalogue) -> Begun:
+    """The design that answers describe. Raises DocumentError with the place of the answer that cannot be read."""
+    recipe = next((r for r in RECIPES if r.key == answers.recipe), None)
+    if recipe is None:
+        raise DocumentError([Problem("/recipe", "is no recipe that is known")])
+    if answers.supply is not None and answers.supply not in recipe.packs:
+        raise DocumentError([Problem("/supply", f"{recipe.name} has no recipe with that supply")])
+    occasions = _occasions(recipe, answers)
+    try:
+        plain = _plain(recipe, answers, occasions, catalogue)
+    except ValidationError as error:
+        raise DocumentError(
+            [Problem("/often", sentence(e).removeprefix("Value error, ")) for e in error.errors()]
+        ) from None
+    goal = plain.brief.goal_h or 0.0
+    schools = list(recipe.packs)
+    tried: list[_Try] = []
+    for school in [answers.supply] if answers.supply else schools:  # in the order in which they serve such a gadget
+        tried += _best(plain, recipe, school, catalogue)
+        if tried and tried[-1].good(goal):
+            break
+    if not tried:
+        raise DocumentError([Problem("/recipe", "asks for entries that the catalogue no longer has")])
+    chosen = min(tried, key=lambda t: t.rank(goal))
+    housed = _housed(chosen.design, catalogue)
+    limit = answers.outer_max_mm
+    fits = limit is None or all(
+        a <= b + 1e-9 for a, b in zip(sorted(housed.enclosure.outer_mm), sorted(limit), strict=True)
+    )
+    return Begun(
+        design=housed, supply=chosen.school, schools=schools, met=not chosen.bad and chosen.lasts_h >= goal and fits,
+        sentence=_said(chosen, goal, fits=fits),
+    )  # fmt: skip
+
+
+def _said(chosen: _Try, goal_h: float, *, fits: bool) -> str:
+    if chosen.bad:
+        return f"{chosen.bad[0].title}: {chosen.bad[0].sentence}"
+    if chosen.lasts_h < goal_h:
+        return say("begun.short", lasts=(chosen.lasts_h, "h"), goal=(goal_h, "h"))
+    return say("begun.met") if fits else say("begun.larger")
+
+
+def _occasions(recipe: Recipe, answers: Answers) -> list[Occasion]:
+    """When it does what it does, as it was answered, or as the recipe has it."""
+    texts = [h.text for h in recipe.happens]
+    for i, text in enumerate((answers.often or [])[: len(texts)]):
+        texts[i] = text if text.strip() else texts[i]
+    found, wrong = [], []
+    for i, text in enumerate(texts):
+        try:
+            found.append(read_occasion(text))
+        except QuantityError as error:
+            wrong.append(Problem(f"/often/{i}", str(error)))
+    if wrong:
+        raise DocumentError(wrong)
+    return found
+
+
+def _plain(recipe: Recipe, answers: Answers, occasions: list[Occasion], catalogue: Catalogue) -> Design:
+    """The gadget without a supply of its own yet: a pouch straight on its rails."""
+    parts = []
+    for wanted in recipe.parts:
+        entry = catalogue.by_key.get(wanted.entry)
+        if entry is None or entry.part is None:
+            raise DocumentError([Problem("/recipe", f"asks for “{wanted.entry}”, which the catalogue no longer has")])
+        parts.append(entry.part.model_copy(update={"id": wanted.id, "rail": wanted.rail, "quantity": wanted.quantity}))
+    modes = [
+        Mode(id=m.id, name=m.name, uses=[Use(part=p.id, state=p.uses[m.id]) for p in recipe.parts if m.id in p.uses],
+             switched_off=recipe.switch and m.id == recipe.rest)
+        for m in recipe.modes
+    ]  # fmt: skip
+    happenings: list[Session | Wake] = []
+    for happens, when in zip(recipe.happens, occasions, strict=True):
+        key, name = f"{happens.mode}-time", happens.name
+        if when.every_s is not None:
+            happenings.append(Wake(id=key, name=name, mode=happens.mode, every_s=when.every_s, awake_s=when.seconds))
+        else:
+            happenings.append(
+                Session(id=key, name=name, mode=happens.mode, seconds=when.seconds, per_day=when.per_day or len(when.at_h), at_h=when.at_h)
+            )  # fmt: skip
+    place = answers.place or recipe.place
+    brief = {"goal_h": answers.goal_h or recipe.goal_h, "outer_max_mm": answers.outer_max_mm, **PLACES[place]}
+    cell = catalogue.by_key["cell-pouch-503040"].cell
+    assert cell is not None
+    rails = [Rail(id=r, name=r.capitalize(), feed=BATTERY) for r in dict.fromkeys(p.rail for p in recipe.parts)]
+    return Design(
+        format=FORMAT,
+        name=answers.name or recipe.gadget,
+        summary=recipe.about,
+        brief=Brief.model_validate(brief),
+        parts=parts,
+        modes=modes,
+        supply=Supply(stages=[], rails=rails),
+        battery=Battery(cell=cell, body=None),
+        day=Day(
+            rest=recipe.rest,
+            sessions=[h for h in happenings if isinstance(h, Session)],
+            wakes=[h for h in happenings if isinstance(h, Wake)],
+        ),
+        enclosure=Enclosure(outer_mm=(60, 90, 24), carried=CARRIED.get(place, "no")),
+        guesses=_guesses(recipe, parts, modes, happenings, answers),
+    )
+
+
+def _guesses(
+    recipe: Recipe, parts: list[Part], modes: list[Mode], occasions: list[Session | Wake], answers: Answers
+) -> list[Guess]:  # fmt: skip
+    """What nobody said: how long and how often, unless it was answered, and what each part draws in the states that are used."""
+    told = len([t for t in answers.often or [] if t.strip()])
+    found = [
+        Guess(id=f"happens {h.mode}", kind="happens", subject=f"{h.mode}-time", was=happening(o))
+        for h, o in list(zip(recipe.happens, occasions, strict=True))[told:]
+    ]
+    for part in parts:
+        states = dict.fromkeys(u.state for m in modes for u in m.uses if u.part == part.id)
+        drawn = [(s, state_a(next(x for x in part.states if x.name == s))) for s in states]
+        found += [
+            Guess(id=f"draw {part.id} {s}", kind="draw", subject=part.id, state=s, was=[a]) for s, a in drawn if a > 0
+        ]
+    return found
+
+
+def _best(plain: Design, recipe: Recipe, school: School, catalogue: Catalogue) -> list[_Try]:
+    """Of a school the first pack that works and lasts long enough, else the one that comes nearest; none where the catalogue has none of them.
+    What the first one takes tells which others are clearly too small."""
+    goal = plain.brief.goal_h or 0.0
+    tried: list[_Try] = []
+    watts = 0.0
+    packs = [p for p in recipe.packs[school] if p.cell in catalogue.by_key]
+    for pack in packs:
+        energy = _energy_wh(pack, catalogue)
+        if watts and energy < CLEARLY_SHORT * goal * watts and pack is not packs[-1]:
+            continue
+        for design in _supplied(plain, school, pack, catalogue, switch=recipe.switch):
+            bench = TrialBench(design, catalogue)
+            lasts = bench.usual.seconds / 3600
+            watts = energy / lasts if lasts > 0 else watts
+            bad = [f for f in find(bench) if f.severity in BAD and f.step not in ("fit", "runtime")]
+            tried.append(_Try(school, design, lasts, bad))
+            if not bad:
+                break  # rather straight than through something
+        if tried[-1].good(goal):
+            break
+    return [min(tried, key=lambda t: t.rank(goal))] if tried else []
+
+
+def _energy_wh(pack: Pack, catalogue: Catalogue) -> float:
+    cell = catalogue.by_key[pack.cell].cell
+    return 0.0 if cell is None else cell.capacity_ah * resting_v(cell, 0.5) * pack.series
+
+
+def _supplied(plain: Design, school: School, pack: Pack, catalogue: Catalogue, *, switch: bool) -> Iterator[Design]:
+    """The gadget on a pack: its rails straight on it where its parts stand that, or through the converters that serve longest."""
+    entry = catalogue.by_key.get(pack.cell)
+    if entry is None or entry.cell is None:
+        return
+    cell = entry.cell
+    count = pack.series
+    usual = CHEMISTRIES[cell.chemistry]
+    guard = None
+    if usual.protection_v is not None and cell.bank is None:
+        guard = Protection(cut_v_per_cell=usual.protection_v)
+    size = pack_size_mm(cell, count)
+    shape: dict[str, object] = {"shape": "cylinder", "along": "xyz"[_odd(size)]} if pack_is_round(cell, count) else {}
+    battery = Battery(cell=cell, series=count, protection=guard, body=Body.model_validate({"size_mm": size, **shape}))
+    stages, feed = [], BATTERY
+    if switch:
+        slide = catalogue.by_key["stage-switch-slide"].stage
+        assert slide is not None
+        stages, feed = [slide.model_copy(update={"id": "switch", "input": BATTERY})], "switch"
+    modes = [m.model_copy(update={"off_stages": ["switch"]}) if switch and m.switched_off else m for m in plain.modes]
+    rails = [r.model_copy(update={"feed": feed}) for r in plain.supply.rails]
+    charger = _charger(battery, catalogue) if school == "pouch" else None
+    base = plain.model_copy(update={
+        "battery": battery, "charger": charger, "modes": modes, "supply": Supply(stages=stages, rails=rails),
+    })  # fmt: skip
+    if charger is not None:
+        base = _gently_charged(base, catalogue)
+    yield from _fed(base, catalogue, 0)
+
+
+def _odd(size: tuple[float, float, float]) -> int:
+    middle = sorted(size)[1]
+    return max(range(3), key=lambda i: abs(size[i] - middle))
+
+
+def _fed(design: Design, catalogue: Catalogue, rail: int) -> Iterator[Design]:
+    """Each rail in each of the ways that its parts stand, one rail after the other."""
+    if rail == len(design.supply.rails):
+        yield _whole(design)
+        return
+    bench = TrialBench(_whole(design), catalogue)
+    rail_id = design.supply.rails[rail].id
+    parts = [p for p in design.parts if p.rail == rail_id]
+    top = float(bench.highest_rail_v[rail])
+    stands = all(p.supply_absolute_max_v is None or top <= p.supply_absolute_max_v for p in parts)
+    if stands:
+        yield from _fed(design, catalogue, rail + 1)
+    for way in list(before_rail(bench, rail))[:MOST_WAYS]:
+        yield from _fed(apply_patch(design, way.patch), catalogue, rail + 1)
+
+
+def _whole(design: Design) -> Design:
+    return build_design(design.model_dump(mode="json"))
+
+
+def _charger(battery: Battery, catalogue: Catalogue) -> Charger | None:
+    """The smallest board that charges it within some hours; a linear one up to what keeps a small case cool, above that a switching one."""
+    keys = ("charger-small-100", "charger-board-500", "charger-switching-1")
+    wanted = battery.cell.capacity_ah * CHARGED
+    rows = [c for k in keys if k in catalogue.by_key and (c := catalogue.by_key[k].charger) is not None]
+    full = full_v(battery.cell)
+    rows = [c for c in rows if full is not None and abs(c.float_v_per_cell - full) < 0.02]
+    able = [
+        c
+        for c in rows
+        if c.topology == "switching" or min(c.program_constant_v / (c.program_min_ohm or 1e9), COOL_A) >= wanted
+    ]
+    return able[0] if able else rows[-1] if rows else None
+
+
+def _gently_charged(design: Design, catalogue: Catalogue) -> Design:
+    bench = TrialBench(_whole(design), catalogue)
+    if design.charger is None or bench.charge is None:
+        return design
+    amps = design.battery.cell.capacity_ah * CHARGED
+    way = set_current(design.charger, min(amps, bench.charge.gentle_a))
+    return design if way is None else apply_patch(design, way.patch)
+
+
+def _housed(design: Design, catalogue: Catalogue) -> Design:
+    """The smallest case of the same proportions as its contents in which everything has a place."""
+    boxes = [sorted(t.body.size_mm, reverse=True) for t in things(design) if t.body is not None]
+    if not boxes:
+        return design
+    long, wide, high = (max(b[k] for b in boxes) for k in range(3))
+    volume = sum(float(np.prod(b)) for b in boxes)
+    wide = max(wide, volume * 1.6 / (long * high))
+    if wide > 1.5 * long:  # two layers rather than a long row
+        wide, high = wide / 2, high * 2
+    for factor in LARGER:
+        x, y, z = (round(v * factor + WALLS_MM) for v in (wide, long, high))
+        tried = _whole(
+            design.model_copy(update={"enclosure": design.enclosure.model_copy(update={"outer_mm": (x, y, z)})})
+        )
+        if not place_all(tried, anew=True, tries=TRIES).left:
+            break
+    return apply_patch(tried, answer_place(TrialBench(tried, catalogue), anew=True).patch)

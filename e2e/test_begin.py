@@ -1,0 +1,93 @@
+"""Begin with a question: the band moves with each answer, the design that comes of it works, its guesses are checked one by one."""
+
+from __future__ import annotations
+
+from playwright.sync_api import Locator, expect
+
+from .base import BrowserTestCase
+
+MOST_ACTIONS = 8
+
+
+class Begin(BrowserTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.actions = 0
+        self.page.goto(self.live_server_url)
+        self.page.get_by_role("button", name="Look around in the demo").click()
+        self.press(self.page.get_by_role("button", name="New gadget"))
+        expect(self.page.get_by_role("heading", name="What will it be?")).to_be_visible()
+
+    def press(self, target: Locator) -> None:
+        self.actions += 1
+        target.click()
+
+    def answer(self, label: str, text: str) -> None:
+        self.actions += 1
+        field = self.page.get_by_label(label)
+        field.fill(text)
+        field.press("Tab")
+
+    def kind(self, name: str) -> None:
+        self.press(self.page.get_by_role("radio", name=name))
+        expect(self.page.get_by_test_id("verdict-runtime")).to_have_attribute("data-status", "pass", timeout=20_000)
+
+    def make(self) -> None:
+        self.press(self.page.get_by_role("button", name="Make it"))
+        expect(self.page.get_by_role("main", name="Draw")).to_be_visible()
+        expect(self.page.get_by_test_id("verdict-fit")).to_contain_text("closes")
+        self.assertLessEqual(self.actions, MOST_ACTIONS)
+
+    def test_eight_gadgets_in_few_actions(self) -> None:
+        for kind, what, text in (
+            ("Sleeps, wakes and reports", "Report", "3 s every 20 min"), ("Light", "Lit", "30 min twice a day"),
+            ("Handheld with display and sound", "Playing", "2 h a day"), ("Worn on the body", "Looked at", "4 s 60 times a day"),
+            ("Tester or instrument", "Measuring", "3 min 4 times a day"), ("Remote control", "Key press", "0.4 s 50 times a day"),
+            ("Small computer", "At work", "1 h a day"), ("Motor or heater", "Moving", "10 s 4 times a day"),
+        ):  # fmt: skip
+            with self.subTest(kind):
+                if self.actions != 1:
+                    self.actions = 0
+                    self.page.goto(f"{self.live_server_url}/gadgets")
+                    self.press(self.page.get_by_role("button", name="New gadget"))
+                self.kind(kind)
+                self.answer(f"{what}: how long and how often", text)
+                self.make()
+                expect(self.page.get_by_test_id("verdict-runtime")).to_have_attribute("data-status", "pass")
+
+    def test_the_band_moves_with_each_answer_and_stays_where_one_cannot_be_read(self) -> None:
+        self.kind("Sleeps, wakes and reports")
+        runtime = self.page.get_by_test_id("figure-runtime")
+        first = runtime.inner_text()
+        self.answer("Report: how long and how often", "2 s every hour")
+        expect(runtime).not_to_have_text(first)
+        second = runtime.inner_text()
+        self.answer("Report: how long and how often", "now and then")
+        expect(self.page.get_by_role("alert")).to_contain_text("does not say how long and how often")
+        expect(runtime).to_have_text(second)
+        expect(self.page.get_by_role("button", name="Make it")).to_be_disabled()
+        self.answer("Report: how long and how often", "")
+        expect(runtime).to_have_text(first)
+        self.press(self.page.get_by_role("radio", name="Pouch and charger"))
+        expect(self.page.get_by_test_id("verdict-charge")).not_to_contain_text("swap the cells")
+        self.answer("Must last", "60 years")
+        expect(self.page.get_by_role("alert")).to_be_visible()
+
+    def test_guesses_are_checked_one_by_one(self) -> None:
+        self.kind("Sleeps, wakes and reports")
+        self.make()
+        guesses = self.page.get_by_role("region", name="Guesses")
+        expect(guesses.get_by_role("listitem")).to_have_count(5)
+        expect(self.page.get_by_test_id("verdict-runtime")).to_contain_text("5 guesses")
+        before = self.page.get_by_test_id("figure-runtime").inner_text()
+        field = guesses.get_by_label("Short-range radio controller (SR-5): send", exact=True)
+        field.fill("20 mA")
+        self.save_by(lambda: field.press("Tab"))
+        expect(guesses.get_by_role("listitem")).to_have_count(4)
+        expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
+        self.save_by(guesses.get_by_role("button", name="It is so: Report: how long and how often").click)
+        expect(guesses.get_by_role("listitem")).to_have_count(3)
+        self.page.reload()
+        expect(guesses.get_by_role("listitem")).to_have_count(3)
+        self.page.get_by_role("button", name="Undo:").click()
+        expect(guesses.get_by_role("listitem")).to_have_count(4)
