@@ -27,6 +27,13 @@ class Accessibility(BrowserTestCase):
         page.get_by_role("button", name="Look around in the demo").click()
         expect(page.get_by_role("link", name="Pouch cell")).to_be_visible()
         self.check(page, f"gadgets, {scheme}")
+        page.get_by_role("button", name="New gadget").click()
+        page.get_by_role("radio", name="Remote control").check()
+        expect(page.get_by_test_id("figure-runtime")).to_be_visible()
+        self.check(page, f"questions, {scheme}")
+        page.goto(f"{self.live_server_url}/words")
+        expect(page.get_by_text("Quiescent current", exact=True)).to_be_visible()
+        self.check(page, f"words, {scheme}")
         self.open_gadget(page=page)
         for step in STEPS:
             self.go(step, page)
@@ -60,6 +67,14 @@ class Layout(BrowserTestCase):
         # text at 200 % on a 1280 screen leaves 640 css pixels; 390 is a telephone
         for width in (1280, 640, 390):
             page = self.new_page(viewport={"width": width, "height": 800})
+            self.open_gadget(page=page)
+            page.goto(f"{self.live_server_url}/words")
+            expect(page.get_by_text("Quiescent current", exact=True)).to_be_visible()
+            self.assert_no_sideways_scrolling(page, f"words at {width}")
+            page.goto(f"{self.live_server_url}/gadgets/begin")
+            page.get_by_role("radio", name="Remote control").check()
+            expect(page.get_by_test_id("figure-runtime")).to_be_visible()
+            self.assert_no_sideways_scrolling(page, f"questions at {width}")
             self.open_gadget(page=page)
             for step in STEPS:
                 self.go(step, page)

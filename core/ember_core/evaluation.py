@@ -14,6 +14,7 @@ from .reports.draw import DrawReport, draw_report
 from .reports.fit import FitReport, TotalsReport, fit_report, totals_report
 from .reports.guesses import GuessRow, guesses_report
 from .reports.power import SupplyReport, supply_report
+from .reports.swap import SwapReport, swap_report
 from .reports.verdicts import all_verdicts
 
 
@@ -30,6 +31,7 @@ class Evaluation:
     runtime: RuntimeReport
     day: DayReport
     charge: ChargeReport | None
+    swap: SwapReport | None
     heat: HeatReport
     fit: FitReport
     totals: TotalsReport
@@ -50,6 +52,7 @@ def evaluate(design: Design, catalogue: Catalogue | None = None) -> Evaluation:
         runtime=runtime_report(bench),
         day=day_report(bench),
         charge=charge_report(bench),
+        swap=swap_report(bench),
         heat=heat_report(bench),
         fit=fit_report(bench),
         totals=totals_report(bench),

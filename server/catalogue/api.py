@@ -14,6 +14,7 @@ from ember_core.design.problems import LARGEST_DOCUMENT
 from ember_core.imports.charger_list import write_charger_list
 from ember_core.imports.parts_list import write_parts_list
 from ember_core.imports.tables import LARGEST_BYTES
+from ember_core.terms import Term, terms
 
 from . import services
 from .models import CatalogueEntry
@@ -21,6 +22,12 @@ from .models import CatalogueEntry
 MOST_ANSWERED = 500
 
 router = Router(tags=["catalogue"])
+
+
+@router.get("/terms", response=list[Term])
+def list_terms(request: SignedIn) -> list[Term]:
+    """The field's words explained."""
+    return list(terms())
 
 
 class EntryOut(Schema):

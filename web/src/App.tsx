@@ -1,12 +1,14 @@
 // Who is signed in decides what there is to see.
 import { Navigate, Route, Routes } from "react-router";
-import { useSession } from "./api/queries";
+import { useSession, useTerms } from "./api/queries";
 import { Message } from "./pages/Message";
 import { later, Reading } from "./shell/later";
+import { TermsProvider } from "./ui/terms";
 
 const Begin = later(() => import("./pages/Begin").then((m) => m.Begin)).View;
 const Gadget = later(() => import("./pages/Gadget").then((m) => m.Gadget)).View;
 const Gadgets = later(() => import("./pages/Gadgets").then((m) => m.Gadgets)).View;
+const Words = later(() => import("./pages/Words").then((m) => m.Words)).View;
 const SignIn = later(() => import("./pages/SignIn").then((m) => m.SignIn)).View;
 
 export function App() {
@@ -26,13 +28,17 @@ export function App() {
 }
 
 function Pages() {
+  const terms = useTerms();
   return (
-    <Routes>
-      <Route path="/gadgets" element={<Gadgets />} />
-      <Route path="/gadgets/begin" element={<Begin />} />
-      <Route path="/gadgets/:variantId" element={<Navigate to="draw" replace />} />
-      <Route path="/gadgets/:variantId/:step" element={<Gadget />} />
-      <Route path="*" element={<Navigate to="/gadgets" replace />} />
-    </Routes>
+    <TermsProvider terms={terms.data ?? []}>
+      <Routes>
+        <Route path="/words" element={<Words />} />
+        <Route path="/gadgets" element={<Gadgets />} />
+        <Route path="/gadgets/begin" element={<Begin />} />
+        <Route path="/gadgets/:variantId" element={<Navigate to="draw" replace />} />
+        <Route path="/gadgets/:variantId/:step" element={<Gadget />} />
+        <Route path="*" element={<Navigate to="/gadgets" replace />} />
+      </Routes>
+    </TermsProvider>
   );
 }

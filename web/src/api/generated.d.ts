@@ -1088,6 +1088,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Terms
+         * @description The field's words explained.
+         */
+        get: operations["catalogue_api_list_terms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -6373,6 +6393,25 @@ export interface components {
             resistor_ohm?: number | null;
         };
         /**
+         * Term
+         * @description A term: its name, what it means, the step of the job where it matters, and the labels of the interface that it explains.
+         */
+        Term: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "brief" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "record";
+            /** Labels */
+            labels: string[];
+        };
+        /**
          * Entry
          * @description One catalogue entry: exactly the field named by `kind` is filled.
          */
@@ -6697,6 +6736,7 @@ export type DividerAnswer = components['schemas']['DividerAnswer'];
 export type DividerTask = components['schemas']['DividerTask'];
 export type LedAnswer = components['schemas']['LedAnswer'];
 export type LedTask = components['schemas']['LedTask'];
+export type Term = components['schemas']['Term'];
 export type Entry = components['schemas']['Entry'];
 export type EntryOut = components['schemas']['EntryOut'];
 export type CaseReading = components['schemas']['CaseReading'];
@@ -8286,6 +8326,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedAnswer"];
+                };
+            };
+        };
+    };
+    catalogue_api_list_terms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Term"][];
                 };
             };
         };

@@ -67,6 +67,9 @@ export function useSessionChange() {
   });
 }
 
+export const useTerms = () =>
+  useQuery({ queryKey: ["terms"], queryFn: () => ask(client.GET("/api/terms")), staleTime: Infinity });
+
 export type Answers = Schemas["Answers"];
 
 export const useRecipes = () =>

@@ -63,6 +63,9 @@ function AccountMenu() {
             <DropdownMenu.Label className="text-soft px-3 py-1 text-sm">
               Signed in as {session.data?.user}
             </DropdownMenu.Label>
+            <DropdownMenu.Item className={item} onSelect={() => void navigate("/words")}>
+              Words explained
+            </DropdownMenu.Item>
             <DropdownMenu.Item className={item} onSelect={() => setPassword(true)}>
               Change the password
             </DropdownMenu.Item>

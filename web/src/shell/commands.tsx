@@ -23,6 +23,7 @@ const SHORTCUTS: [string, string][] = [
   ["Arrows", "In the draw grid: the next cell; in Fit: move the body by 0.5 mm, with Shift by 0.1 mm"],
   ["Arrows, Shift Arrows", "On a session in the day's strip: five minutes earlier or later, shorter or longer"],
   ["Delete", "In the draw grid: the part draws nothing in this mode; on a session in the strip: not at that time"],
+  ["F1", "In a field: what its word means"],
   ["Esc", "Give up an edit, close, end a preview"],
   ["?", "This list"],
 ];
@@ -89,6 +90,9 @@ export function Commands() {
               ))}
               <Command.Item className={item} onSelect={act(() => navigate("/gadgets"))}>
                 All gadgets
+              </Command.Item>
+              <Command.Item className={item} onSelect={act(() => navigate("/words"))}>
+                Words explained
               </Command.Item>
             </Command.Group>
             <Command.Group

@@ -1,7 +1,8 @@
 // Buttons, small labels, selects and sections: the pieces that every step is laid out with.
 import { Loader2 } from "lucide-react";
 import type { ButtonHTMLAttributes, ReactNode, SelectHTMLAttributes } from "react";
-import { useId } from "react";
+import { useId, useState, type KeyboardEvent } from "react";
+import { Explain, useTermOf } from "./terms";
 
 type ButtonKind = "plain" | "strong" | "quiet";
 const KINDS: Record<ButtonKind, string> = {
@@ -101,11 +102,21 @@ export function Labelled({
   problem?: string;
   id: string;
 }) {
+  const term = useTermOf(label);
+  const [explained, setExplained] = useState(false);
+  const onKey = (e: KeyboardEvent) => {
+    if (e.key !== "F1" || !term) return;
+    e.preventDefault();
+    setExplained(true);
+  };
   return (
-    <div className="min-w-0">
-      <label htmlFor={id} className="text-soft mb-0.5 block text-sm">
-        {label}
-      </label>
+    <div className="min-w-0" onKeyDown={onKey}>
+      <div className="mb-0.5 flex items-center gap-0.5">
+        <label htmlFor={id} className="text-soft min-w-0 text-sm">
+          {label}
+        </label>
+        {term && <Explain term={term} open={explained} onOpenChange={setExplained} />}
+      </div>
       {children}
       {problem ? (
         <p id={`${id}-problem`} role="alert" className="text-fail mt-1 text-sm">
@@ -179,7 +190,8 @@ export function Check({
   checked: boolean;
   onChange: (checked: boolean) => void;
 }) {
-  return (
+  const term = useTermOf(label);
+  const box = (
     <label className="flex min-h-8 items-center gap-2 text-sm">
       <input
         type="checkbox"
@@ -189,6 +201,14 @@ export function Check({
       />
       {label}
     </label>
+  );
+  return term ? (
+    <div className="flex items-center gap-0.5">
+      {box}
+      <Explain term={term} />
+    </div>
+  ) : (
+    box
   );
 }
 

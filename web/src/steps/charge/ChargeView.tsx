@@ -65,6 +65,21 @@ export function ChargeView() {
           {report && <p className="text-soft mt-2 text-[0.9375rem]">{report.alone}</p>}
         </Section>
       )}
+      {!design.charger && shown?.swap && (
+        <Section
+          title="Swapping the cells"
+          aside={
+            <span className="text-[0.9375rem]">
+              <FigureButton figure={shown.swap.sets} withRange className="font-display text-lg" /> sets a year
+            </span>
+          }
+        >
+          <p className="max-w-prose">{shown.swap.sentence}</p>
+          <div className="mt-3 max-w-sm">
+            <FigureRows figures={[shown.swap.cost, shown.swap.mass, shown.swap.outside]} />
+          </div>
+        </Section>
+      )}
       <div className="grid items-start gap-4 xl:grid-cols-2">
         <div className="space-y-4">
           <ChargerSection />
