@@ -11,8 +11,7 @@ from ..load.day import SECONDS_PER_DAY
 from ..load.operating_points import part_current
 from ..measures.awake import SHORT_EVENT_S, accident_share, lock, shorter_session, shorter_wake
 from ..measures.bench import TrialBench
-from ..quantities import show
-from ..words import Said
+from ..words import Said, say
 from .found import Found
 
 AWAKE_SHARE, AWAKE_A, AWAKE_S = 0.3, 0.04, 1.0
@@ -72,7 +71,8 @@ def short_interval(bench: TrialBench) -> Iterator[Found]:
         if wake.every_s > OFTEN_S or share < OFTEN_SHARE or goal is None or bench.runtime_s / 3600 >= goal:
             continue
         way = Remedy(
-            label=f"{wake.name}: every {show(ENOUGH_S, 's')}", patch=[replace(f"/day/wakes/{i}/every_s", ENOUGH_S)]
+            label=say("way.every", wake=wake.name, interval=(ENOUGH_S, "s")),
+            patch=[replace(f"/day/wakes/{i}/every_s", ENOUGH_S)],
         )
         yield Found(
             code="interval",
@@ -107,7 +107,7 @@ def boot_or_sleep(bench: TrialBench) -> Iterator[Found]:
             gap = SECONDS_PER_DAY / often
             calm = even is not None and gap < even[0]
             where = f"/day/{key}/{i}/before"
-            way = Remedy(label="Sleep instead of booting", patch=[replace(where, None)])
+            way = Remedy(label=say("way.sleep-instead-of-booting"), patch=[replace(where, None)])
             break_even_s, state, asleep_a = even or (None, None, None)
             yield Found(
                 code="boot-or-sleep",
@@ -192,7 +192,9 @@ def unsaved(bench: TrialBench) -> Iterator[Found]:
     mode, charge = state.ending
     if longest is None or mode < 0 or state.charge_seconds > state.lasting_s:
         return
-    way = Remedy(label=f"Save every {show(SAVE_EVERY_S, 's')}", patch=[replace("/day/saved_every_s", SAVE_EVERY_S)])
+    way = Remedy(
+        label=say("way.save-every", interval=(SAVE_EVERY_S, "s")), patch=[replace("/day/saved_every_s", SAVE_EVERY_S)]
+    )
     yield Found(
         code="unsaved",
         severity="note",

@@ -10,6 +10,7 @@ from ..design.patches import add, replace
 from ..figures import PatchOperation, Remedy
 from ..measures.bench import TrialBench
 from ..solved.capacity import capacity_steps
+from ..words import say
 from .found import Found
 
 LITTLE_LEFT = 0.6  # of the rated capacity
@@ -108,7 +109,7 @@ def _keep_alive(bench: TrialBench, auto_shutoff_a: float, after_s: float) -> Rem
         most = max(a for a, x in zip(peaks, bench.usual.operating_points, strict=True) if x.mode == m)
         if most < auto_shutoff_a and not mode.switched_off:
             patch.append(add(f"/modes/{m}/uses/-", use))
-    return Remedy(label="Keep it awake with pulses", patch=patch)
+    return Remedy(label=say("way.keep-it-awake-with-pulses"), patch=patch)
 
 
 def salvaged(bench: TrialBench) -> Iterator[Found]:
@@ -135,7 +136,7 @@ def salvaged(bench: TrialBench) -> Iterator[Found]:
             step="battery",
             where="/battery/mixed",
             facts={"count": count},
-            ways=lambda: [Remedy(label="Use cells of one kind", patch=[replace("/battery/mixed", False)])],
+            ways=lambda: [Remedy(label=say("way.use-cells-of-one-kind"), patch=[replace("/battery/mixed", False)])],
         )
 
 

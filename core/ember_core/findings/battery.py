@@ -18,6 +18,7 @@ from ..measures.bench import TrialBench
 from ..measures.edits import new_cells, pack_patch
 from ..runtime.ends import SECONDS_PER_YEAR
 from ..runtime.run import Run, with_battery
+from ..words import say
 from .found import Found
 
 STRANDED = 0.35
@@ -295,7 +296,7 @@ def _keeping_cells(bench: TrialBench) -> Iterator[Remedy]:
                 x, y, z = cell.size_mm
                 options.append((x * y * z * series, new_cells(battery, cell, series)))
     ways = (
-        Remedy(label=f"Use {b.series} × {b.cell.name}", patch=pack_patch(bench.design, b))
+        Remedy(label=say("way.use", series=b.series, cell=b.cell.name), patch=pack_patch(bench.design, b))
         for _, b in sorted(options, key=lambda o: (o[0], o[1].cell.name, o[1].series))
     )
     yield from islice((w for w in ways if bench.after(w.patch).seconds > bench.usual.seconds), MOST_WAYS)

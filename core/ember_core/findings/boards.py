@@ -15,7 +15,7 @@ from ..enclosure.holding import level_holes, posts_under
 from ..figures import PatchOperation, Remedy
 from ..making import PASSES_MM
 from ..measures.bench import TrialBench
-from ..words import Said
+from ..words import Said, say
 from .found import Found
 
 SOLDER_MM = 1.0  # what solder joints and cut leads stand out of a board; a rule of thumb
@@ -43,7 +43,7 @@ def loose_board(bench: TrialBench) -> Iterator[Found]:
 def _posts(bench: TrialBench, board: Placed) -> Iterator[Remedy]:
     made = posts_under(bench.design, board, "screw")
     if made:
-        label = f"{len(made)} posts for screws under {board.name}"
+        label = say("way.posts-for-screws-under", made_count=len(made), board=board.name)
         yield Remedy(label=label, patch=[add("/enclosure/fastenings/-", f) for f in made])
 
 
@@ -97,7 +97,7 @@ def _anew(bench: TrialBench, board: Placed) -> Iterator[Remedy]:
     if made:
         patch: list[PatchOperation] = [remove(f"/enclosure/fastenings/{i}") for i in reversed(old)]
         patch += [add("/enclosure/fastenings/-", f) for f in made]
-        yield Remedy(label=f"Put {len(made)} posts under the holes of {board.name}", patch=patch)
+        yield Remedy(label=say("way.put-posts-under-the-holes-of", made_count=len(made), board=board.name), patch=patch)
 
 
 def back_to_back(bench: TrialBench) -> Iterator[Found]:
@@ -140,7 +140,7 @@ def back_to_back(bench: TrialBench) -> Iterator[Found]:
 def _between(film: Film | None) -> Remedy | None:
     if film is None:
         return None
-    label = f"A film of {film.thickness_mm:g} mm between them"
+    label = say("way.a-film-of-mm-between-them", thickness_mm=(film.thickness_mm, ""))
     return Remedy(label=label, patch=[add("/enclosure/films/-", film)])
 
 
@@ -168,7 +168,7 @@ def spare_blocks(bench: TrialBench) -> Iterator[Found]:
         step="fit",
         where=f"{off[0][0].pointer}/body",
         facts={"saves": (saves, "mm"), "names": names},
-        ways=lambda: [Remedy(label=f"Leave off {' and '.join(names[:3])}", patch=patch)],
+        ways=lambda: [Remedy(label=say("way.leave-off", names=names), patch=patch)],
     )
 
 

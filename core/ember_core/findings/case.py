@@ -22,7 +22,7 @@ from ..making import making_of, thin_spots, wall_left_mm
 from ..measures.bench import TrialBench
 from ..quantities import show
 from ..thermal.materials import of_case
-from ..words import Said
+from ..words import Said, say
 from .found import Found
 
 BEZEL_MM = 1.0  # of wall over the edge of what is behind a window; a rule of thumb
@@ -130,7 +130,7 @@ def _thicker(design: Design, thin: list[Side], wall_mm: float) -> Remedy:
             s = SIDES.index(body.through)
             at[s // 2] += grown[s] if s % 2 else -grown[s]
         patch.append(replace(f"{body.pointer}/body/position_mm", [round(v, 3) for v in at]))
-    return Remedy(label=f"Walls of {show(wall_mm, 'mm')} around the same inside", patch=patch)
+    return Remedy(label=say("way.walls-of-around-the-same-inside", wall=(wall_mm, "mm")), patch=patch)
 
 
 def moved(design: Design, body: Placed, by: np.ndarray, label: str) -> Remedy | None:
@@ -189,7 +189,7 @@ def _narrower_window(body: Placed, wide: list[float]) -> Remedy | None:
     if min(size) <= 0:
         return None
     made = window.model_copy(update={"at_mm": (low[0], low[1]), "size_mm": (size[0], size[1])})
-    label = f"A window of {size[0]:g} × {size[1]:g} mm"
+    label = say("way.a-window-of-mm", size=(size[0], ""), size_2=(size[1], ""))
     return Remedy(label=label, patch=[replace(f"{body.pointer}/body/window", made)])
 
 
@@ -280,9 +280,9 @@ def radio_shielded(bench: TrialBench) -> Iterator[Found]:
         where="/enclosure/plastic",
         facts={"inside": inside, "plastic": design.enclosure.plastic},
         ways=lambda: [
-            Remedy(label="A lid of ABS", patch=[replace("/enclosure/lid", "ABS")]),
+            Remedy(label=say("way.a-lid-of-abs"), patch=[replace("/enclosure/lid", "ABS")]),
             *(
-                Remedy(label=f"A case of {p}", patch=[replace("/enclosure/plastic", p)])
+                Remedy(label=say("way.a-case-of", p=p), patch=[replace("/enclosure/plastic", p)])
                 for p in ("ABS", "polycarbonate")
             ),
         ],
@@ -328,8 +328,8 @@ def coil_shielded(bench: TrialBench) -> Iterator[Found]:
         where="/enclosure/plastic",
         facts={"charger": charger.name, "plastic": design.enclosure.plastic},
         ways=lambda: [
-            Remedy(label="A lid of ABS, and the coil under it", patch=[replace("/enclosure/lid", "ABS")]),
-            Remedy(label="A case of ABS", patch=[replace("/enclosure/plastic", "ABS")]),
+            Remedy(label=say("way.a-lid-of-abs-and-the-coil-under-it"), patch=[replace("/enclosure/lid", "ABS")]),
+            Remedy(label=say("way.a-case-of-abs"), patch=[replace("/enclosure/plastic", "ABS")]),
         ],
     )
 
@@ -398,17 +398,20 @@ def _cord(design: Design) -> Remedy:
     thin = THIN_CORD_MM if cord is None else cord
     sealed = replace("/enclosure/seal", Seal(cord_mm=thin, groove_mm=round(thin * (1 - GOOD_SQUEEZE), 2)))
     if cord is not None:
-        return Remedy(label=f"A cord of {show(cord, 'mm')} in a groove", patch=[sealed])
+        return Remedy(label=say("way.a-cord-of-in-a-groove", cord=(cord, "mm")), patch=[sealed])
     wall = math.ceil(groove_wants_mm(case, thin) * 10 - TOUCH_MM) / 10
     thicker = _thicker(design, ["left", "right", "front", "back"], wall)
     return Remedy(
-        label=f"A cord of {show(thin, 'mm')} in side walls of {show(wall, 'mm')}", patch=[*thicker.patch, sealed]
+        label=say("way.a-cord-of-in-side-walls-of", thin=(thin, "mm"), wall=(wall, "mm")),
+        patch=[*thicker.patch, sealed],
     )
 
 
 def _groove(depth_mm: float) -> Remedy:
     depth = round(depth_mm, 2)
-    return Remedy(label=f"A groove of {show(depth, 'mm')}", patch=[replace("/enclosure/seal/groove_mm", depth)])
+    return Remedy(
+        label=say("way.a-groove-of", depth=(depth, "mm")), patch=[replace("/enclosure/seal/groove_mm", depth)]
+    )
 
 
 def unsealed(bench: TrialBench) -> Iterator[Found]:

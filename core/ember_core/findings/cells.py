@@ -11,7 +11,7 @@ from ..design import Cell
 from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
-from ..quantities import show
+from ..words import say
 from .found import Found
 
 IMPOSSIBLE = 1.25  # times what the best cells hold
@@ -51,7 +51,8 @@ def holds_too_much(bench: TrialBench) -> Iterator[Found]:
         facts={"rated_capacity": (cell.capacity_ah, "Ah"), "most": (most, "Ah"), "of": of, "data": data.name},
         ways=lambda: [
             Remedy(
-                label=f"Reckon with {show(usual, 'Ah')}, as such a size usually holds", patch=_capacity(cell, usual)
+                label=say("way.reckon-with-as-such-a-size-usually-holds", usual=(usual, "Ah")),
+                patch=_capacity(cell, usual),
             ),
             *_scaled(bench, factor),
         ],
@@ -78,7 +79,10 @@ def _scaled(bench: TrialBench, factor: float) -> Iterator[Remedy]:
     body = bench.design.battery.body
     if body is not None:
         patch.append(replace("/battery/body/size_mm", [round(v * factor, 1) for v in body.size_mm]))
-    yield Remedy(label=f"Scale this pouch to {size[0]:g} × {size[1]:g} × {size[2]:g} mm", patch=patch)
+    yield Remedy(
+        label=say("way.scale-this-pouch-to-mm", size=(size[0], ""), size_2=(size[1], ""), size_3=(size[2], "")),
+        patch=patch,
+    )
 
 
 def named_otherwise(bench: TrialBench) -> Iterator[Found]:
@@ -96,7 +100,7 @@ def named_otherwise(bench: TrialBench) -> Iterator[Found]:
         step="battery",
         where="/battery/cell/capacity_ah",
         facts={"named": (named, "Ah"), "rated_capacity": (cell.capacity_ah, "Ah"), "cell": cell.name},
-        ways=lambda: [Remedy(label=f"Reckon with {show(named, 'Ah')}", patch=_capacity(cell, named))],
+        ways=lambda: [Remedy(label=say("way.reckon-with", named=(named, "Ah")), patch=_capacity(cell, named))],
     )
 
 

@@ -11,9 +11,8 @@ from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..measures.edits import set_current
-from ..quantities import show
 from ..solved.warmth import charging_range_c
-from ..words import Said
+from ..words import Said, say
 from .found import Found
 from .refill import fitting, instead
 
@@ -92,7 +91,7 @@ def never_ends(bench: TrialBench) -> Iterator[Found]:
             where="/charger/power_path",
             facts={"load": (result.load_a, "A"), "mode": mode, "end": end},
             ways=lambda: [
-                Remedy(label="Use a charger with a power path", patch=[replace("/charger/power_path", True)])
+                Remedy(label=say("way.use-a-charger-with-a-power-path"), patch=[replace("/charger/power_path", True)])
             ],
         )
     elif result.never == "port":
@@ -208,7 +207,7 @@ def must_not_be_charged(bench: TrialBench) -> Iterator[Found]:
         step="charge",
         where="/charger",
         facts={"cell": cell.name},
-        ways=lambda: [Remedy(label="Remove the charger", patch=[replace("/charger", None)])],
+        ways=lambda: [Remedy(label=say("way.remove-the-charger"), patch=[replace("/charger", None)])],
     )
 
 
@@ -225,7 +224,7 @@ def wrong_charger(bench: TrialBench) -> Iterator[Found]:
             step="charge",
             where="/charger",
             facts={"cell": cell.name, "charger": charger.name},
-            ways=lambda: [Remedy(label="Charge it by its own port", patch=[replace("/charger", None)])],
+            ways=lambda: [Remedy(label=say("way.charge-it-by-its-own-port"), patch=[replace("/charger", None)])],
         )
     elif data.charge_v is None and charger.method == "cc-cv":
         yield Found(
@@ -237,7 +236,7 @@ def wrong_charger(bench: TrialBench) -> Iterator[Found]:
             facts={"charger": charger.name, "cell": cell.name, "data": data.name},
             ways=lambda: [
                 *instead(bench, fitting(bench)),
-                Remedy(label="Charge it outside the gadget", patch=[replace("/charger", None)]),
+                Remedy(label=say("way.charge-it-outside-the-gadget"), patch=[replace("/charger", None)]),
             ],
         )
     elif (wanted := full_v(cell)) is not None and charger.method == "cc-cv":
@@ -250,7 +249,7 @@ def _wrong_voltage(bench: TrialBench, charge_v: float, most_v: float) -> Iterato
     assert charger is not None
     full = charge_v * battery.series
     right = Remedy(
-        label=f"A charger for {battery.series} in series, {show(full, 'V')}" if battery.series > 1 else f"A charger for {show(full, 'V')}",
+        label=say("way.a-charger-for", series=battery.series, full=(full, 'V'), several=battery.series > 1),
         patch=[replace("/charger/cells_in_series", battery.series), replace("/charger/float_v_per_cell", charge_v)],
     )  # fmt: skip
     kind = CHEMISTRIES[battery.cell.chemistry].name
@@ -334,13 +333,18 @@ def too_cold_or_hot(bench: TrialBench) -> Iterator[Found]:
             "lithium": lithium,
         },
         ways=lambda: [
-            *([] if sun else [Remedy(label="Charge it indoors", patch=[replace("/brief/charged", "indoors")])]),
+            *(
+                []
+                if sun
+                else [Remedy(label=say("way.charge-it-indoors"), patch=[replace("/brief/charged", "indoors")])]
+            ),
             *(
                 []
                 if stops
                 else [
                     Remedy(
-                        label="A sensor on the cell that stops it", patch=[replace("/charger/temperature_sensor", True)]
+                        label=say("way.a-sensor-on-the-cell-that-stops-it"),
+                        patch=[replace("/charger/temperature_sensor", True)],
                     )
                 ]
             ),

@@ -13,6 +13,7 @@ from ..measures.asleep import dark_at_rest
 from ..measures.awake import dimmer
 from ..measures.bench import TrialBench
 from ..measures.edits import without_uses
+from ..words import say
 from .found import Found
 
 SHORT_OF_GOAL = 0.2
@@ -134,7 +135,7 @@ def _barer_boards(bench: TrialBench, p: int, resting: str) -> Iterator[Remedy]:
         new = best.model_copy(update={"id": part.id, "rail": part.rail, "quantity": part.quantity})
         if new.body is not None and part.body is not None:
             new = new.model_copy(update={"body": new.body.model_copy(update={"position_mm": part.body.position_mm})})
-        yield Remedy(label=f"Use {best.name}", patch=[replace(f"/parts/{p}", new)])
+        yield Remedy(label=say("way.use-it", it=best.name), patch=[replace(f"/parts/{p}", new)])
 
 
 def indicator_leds(bench: TrialBench) -> Iterator[Found]:
@@ -194,7 +195,7 @@ def _efficient(bench: TrialBench, p: int, factor: float) -> Remedy:
                 scale = 1 / factor if isinstance(state.draw, LedDraw) or key == "resistance_ohm" else factor
                 dumped[key] = {n: None if v is None else float(f"{v * scale:.4g}") for n, v in dumped[key].items()}
         patch.append(replace(f"/parts/{p}/states/{k}/draw", dumped))
-    return Remedy(label=f"An efficient LED for {part.name}", patch=patch)
+    return Remedy(label=say("way.an-efficient-led-for", part=part.name), patch=patch)
 
 
 def display_is_large(bench: TrialBench) -> Iterator[Found]:

@@ -13,10 +13,10 @@ from ..figures import PatchOperation, Remedy
 from ..measures.bench import TrialBench
 from ..measures.edits import without_uses
 from ..measures.selection import feed_rail, new_rail_stage, stage_in_place
-from ..quantities import show
 from ..quantities.preferred import next_e24
 from ..supply.converters import passes_when_off
 from ..supply.tree import feeds_of
+from ..words import say
 from .found import Found
 
 SAME_VOLTAGE = 0.02
@@ -109,7 +109,7 @@ def _from_battery(bench: TrialBench, rail: int) -> Iterator[Remedy]:
     volts = float(bench.highest_rail_v[rail])
     peak = sum(bench.most_a(p) for p, x in enumerate(design.parts) if x.rail == design.supply.rails[rail].id)
     for new in new_rail_stage(bench, BATTERY, (volts * (1 - SAME_VOLTAGE), volts * (1 + SAME_VOLTAGE)), peak):
-        yield Remedy(label=f"Make it from the battery with {new.name}", patch=feed_rail(rail, new))
+        yield Remedy(label=say("way.make-it-from-the-battery-with", new=new.name), patch=feed_rail(rail, new))
 
 
 def divider_pins(bench: TrialBench) -> Iterator[Found]:
@@ -153,7 +153,7 @@ def _lower_pin(p: int, part: Part, share: float) -> Remedy:
         if state.draw.behaviour == "resistor":
             span = {"typical": upper + divider.lower_ohm, "min": None, "max": None}
             patch.append(replace(f"/parts/{p}/states/{k}/draw/resistance_ohm", span))
-    return Remedy(label=f"Upper resistor {show(upper, 'Ω')}", patch=patch)
+    return Remedy(label=say("way.upper-resistor", upper=(upper, "Ω")), patch=patch)
 
 
 def _feeds_unpowered(bench: TrialBench, p: int, part: Part, reader: Part, top: float) -> Iterator[Found]:
@@ -179,5 +179,5 @@ def _feeds_unpowered(bench: TrialBench, p: int, part: Part, reader: Part, top: f
         step="supply",
         where=f"/parts/{p}",
         facts={"leak": (leak, "A"), "part": part.name, "mode": mode.name, "reader": reader.name},
-        ways=lambda: [Remedy(label=f"Gate {part.name}", patch=patch)],
+        ways=lambda: [Remedy(label=say("way.gate", part=part.name), patch=patch)],
     )

@@ -15,8 +15,7 @@ from ..enclosure.solids import SIDES
 from ..figures import PatchOperation, Remedy
 from ..making import clearance_mm, least_clearance_mm
 from ..measures.bench import TrialBench
-from ..quantities import show
-from ..words import Said
+from ..words import Said, say
 from .found import Found
 
 MOST_GAPS = 12
@@ -44,7 +43,7 @@ def process_clearance(bench: TrialBench) -> Iterator[Found]:
             "coated": case.finish == "coated",
         },
         ways=lambda: [
-            Remedy(label=f"Plan {show(usual, 'mm')} a side", patch=[replace("/enclosure/clearance_mm", usual)])
+            Remedy(label=say("way.plan-a-side", usual=(usual, "mm")), patch=[replace("/enclosure/clearance_mm", usual)])
         ],
     )
 
@@ -68,7 +67,9 @@ def pouch_swelling(bench: TrialBench) -> Iterator[Found]:
             "cell": battery.cell.name,
         },
         ways=lambda: [
-            Remedy(label=f"Keep {show(wanted, 'mm')} free", patch=[replace("/battery/swelling", ENOUGH_SWELLING)])
+            Remedy(
+                label=say("way.keep-free", wanted=(wanted, "mm")), patch=[replace("/battery/swelling", ENOUGH_SWELLING)]
+            )
         ],
     )
 
@@ -172,7 +173,7 @@ def _wider_pitch(bench: TrialBench, pointer: str, axis: str, needed_mm: float) -
     assert grid is not None
     key = "pitch_mm" if grid.along == axis else "row_pitch_mm"
     pitch = round(needed_mm + bench.design.enclosure.gap_mm, 2)
-    return Remedy(label=f"One every {show(pitch, 'mm')}", patch=[replace(f"{pointer}/grid/{key}", pitch)])
+    return Remedy(label=say("way.one-every", pitch=(pitch, "mm")), patch=[replace(f"{pointer}/grid/{key}", pitch)])
 
 
 def no_way_through(bench: TrialBench) -> Iterator[Found]:
@@ -196,7 +197,7 @@ def _film(bench: TrialBench, contact: Contact) -> Remedy | None:
     if thickness is None or not first.key or not second.key:
         return None
     film = Film(first=first.key, second=second.key, thickness_mm=thickness)
-    label = f"A film of {thickness:g} mm between {first.name} and {second.name}"
+    label = say("way.a-film-of-mm-between-and", thickness=(thickness, ""), first=first.name, second=second.name)
     return Remedy(label=label, patch=[add("/enclosure/films/-", film)])
 
 
@@ -208,7 +209,7 @@ def _left_off(bench: TrialBench, contact: Contact) -> Remedy | None:
     _, _, i, j = nearest_pieces(first, second)
     for body, k in ((first, i), (second, j)):
         if body.body.shape == "board" and k and body.body.blocks[k].spare:
-            label = f"Leave off {body.body.blocks[k].name} of {body.name}"
+            label = say("way.leave-off-of", blocks=body.body.blocks[k].name, body=body.name)
             return Remedy(label=label, patch=[remove(f"{body.pointer}/body/blocks/{k}")])
     return None
 
@@ -232,7 +233,7 @@ def _make_room(bench: TrialBench, contact: Contact) -> Remedy | None:
         target[axis] = round(target[axis] + distance, 3)
         patch = [replace(f"{body.pointer}/body/position_mm", target)]
         if _settled(design, patch, body.pointer):
-            label = f"Move {body.name} by {show(size, 'mm')} along {AXES[axis]}"
+            label = say("way.move-by-along", body=body.name, size=(size, "mm"), axis=AXES[axis])
             return Remedy(label=label, patch=patch)
     return _less_round(design, contact) if contact.corner else _larger_case(design, contact)
 
@@ -245,7 +246,7 @@ def _less_round(design: Design, contact: Contact) -> Remedy | None:
         after = check_fit(apply_patch(design, patch))
         own = [c for c in after.contacts if c.corner and c.first == contact.first]
         if all(contact_status(c) == "pass" for c in own):
-            return Remedy(label=f"Round the upright edges by {show(radius, 'mm')}", patch=patch)
+            return Remedy(label=say("way.round-the-upright-edges-by", radius=(radius, "mm")), patch=patch)
     return None
 
 
@@ -299,7 +300,7 @@ def _larger_case(design: Design, contact: Contact) -> Remedy | None:
             target = [round(float(v), 3) for v in body.low]
             target[axis] = round(target[axis] + grown, 3)
             patch.append(replace(f"{body.pointer}/body/position_mm", target))
-    return Remedy(label=f"Make the case {show(grown, 'mm')} larger along {AXES[axis]}", patch=patch)
+    return Remedy(label=say("way.make-the-case-larger-along", grown=(grown, "mm"), axis=AXES[axis]), patch=patch)
 
 
 def outer_size(bench: TrialBench) -> Iterator[Found]:

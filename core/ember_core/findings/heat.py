@@ -16,7 +16,7 @@ from ..measures.edits import set_current
 from ..quantities import show
 from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c
 from ..thermal.materials import CELL_MAX_C, MATERIALS, softest
-from ..words import Said
+from ..words import Said, say
 from .found import Found
 from .refill import fitting, instead
 
@@ -61,7 +61,7 @@ def _cooler(bench: TrialBench) -> Iterator[Remedy]:
     """A light colour in the sun; vents of a size, low and high, where nothing splashes; a larger case."""
     case = bench.design.enclosure
     if case.in_sun and case.colour == "dark":
-        yield Remedy(label="Make it light", patch=[replace("/enclosure/colour", "light")])
+        yield Remedy(label=say("way.make-it-light"), patch=[replace("/enclosure/colour", "light")])
     _, middle, most = sorted(case.outer_mm)
     if bench.design.brief.exposure == "dry":
         inside = sorted(case.inner_mm)
@@ -70,14 +70,15 @@ def _cooler(bench: TrialBench) -> Iterator[Remedy]:
             if area <= middle * most / 2 and (case.vents is None or area > case.vents.area_mm2):
                 vents = Vents(area_mm2=area, height_mm=float(f"{height:.3g}"))
                 yield Remedy(
-                    label=f"Vents of {show(area, 'mm²')} low and high, {show(vents.height_mm, 'mm')} apart",
+                    label=say("way.vents-of-low-and-high-apart", area=(area, "mm²"), height=(vents.height_mm, "mm")),
                     patch=[replace("/enclosure/vents", vents)],
                 )
     x, y, z = case.outer_mm
     for factor in (1.25, 1.6):
         size = [round(v * factor, 1) for v in (x, y, z)]
         yield Remedy(
-            label=f"A case of {size[0]:g} × {size[1]:g} × {size[2]:g} mm", patch=[replace("/enclosure/outer_mm", size)]
+            label=say("way.a-case-of-mm", size=(size[0], ""), size_2=(size[1], ""), size_3=(size[2], "")),
+            patch=[replace("/enclosure/outer_mm", size)],
         )
 
 
@@ -250,7 +251,7 @@ def _away(bench: TrialBench, pointer: str, other: str | None) -> Iterator[Remedy
             continue
         tried.add(mm[k])
         of = f"{show(mm[k], 'mm')} from {'the cell' if there is not None else 'every wall'}"
-        yield Remedy(label=f"Move {name}: {of}", patch=[replace(f"{pointer}/body", places[k])])
+        yield Remedy(label=say("way.move", name=name, of=of), patch=[replace(f"{pointer}/body", places[k])])
 
 
 def _cooler_charger(bench: TrialBench, spot_c: float, limit_c: float) -> Iterator[Remedy | None]:
@@ -277,7 +278,7 @@ def vents_let_water_in(bench: TrialBench) -> Iterator[Found]:
         step="charge",
         where="/enclosure/vents",
         facts={"exposure": brief.exposure},
-        ways=lambda: [Remedy(label="Close the vents", patch=[replace("/enclosure/vents", None)])],
+        ways=lambda: [Remedy(label=say("way.close-the-vents"), patch=[replace("/enclosure/vents", None)])],
     )
 
 
@@ -305,11 +306,13 @@ def _other_plastics(bench: TrialBench, inside_c: float) -> Iterator[Remedy]:
             if m.softens_c > inside_c and m.feel == "plastic" and p != case.plastic]  # fmt: skip
     for plastic, _ in rows:
         if plastic in PRINTED[case.process]:
-            yield Remedy(label=f"Make the case of {plastic}", patch=[replace("/enclosure/plastic", plastic)])
+            yield Remedy(
+                label=say("way.make-the-case-of", plastic=plastic), patch=[replace("/enclosure/plastic", plastic)]
+            )
     for plastic, _ in rows:
         if case.process != "filament" and plastic in PRINTED["filament"] and plastic not in PRINTED[case.process]:
             patch = [replace("/enclosure/plastic", plastic), replace("/enclosure/process", "filament")]
-            yield Remedy(label=f"Print the case of {plastic} from filament", patch=patch)
+            yield Remedy(label=say("way.print-the-case-of-from-filament", plastic=plastic), patch=patch)
 
 
 def too_warm_to_charge(bench: TrialBench) -> Iterator[Found]:
@@ -366,13 +369,13 @@ def _gentler(bench: TrialBench) -> Iterator[Remedy]:
     assert charger is not None
     for amps in sorted(charger.steps_a, reverse=True):
         if charger.fixed_a is not None and amps < charger.fixed_a:
-            yield Remedy(label=f"Set it to {show(amps, 'A')}", patch=[replace("/charger/fixed_a", amps)])
+            yield Remedy(label=say("way.set-it-to", amps=(amps, "A")), patch=[replace("/charger/fixed_a", amps)])
     if charger.topology == "linear":
         yield from instead(bench, [c for c in fitting(bench) if c.topology == "switching"])
     quiet = [m for m in bench.design.modes if m.id in ("off", bench.design.day.rest)]
     for mode in quiet:
         if charger.mode not in (None, mode.id):
-            yield Remedy(label=f"Charge it {mode.name.lower()}", patch=[replace("/charger/mode", mode.id)])
+            yield Remedy(label=say("way.charge-it", mode=mode.name), patch=[replace("/charger/mode", mode.id)])
 
 
 def folds_back(bench: TrialBench) -> Iterator[Found]:

@@ -16,8 +16,8 @@ from ..enclosure.solids import distance_mm
 from ..figures import Remedy
 from ..making import FROM_A_POUCH_MM, POST_MM, clearance_mm, making_of
 from ..measures.bench import TrialBench
-from ..quantities import show
 from ..thermal.materials import MATERIALS
+from ..words import say
 from .found import Found
 
 
@@ -33,7 +33,10 @@ def nothing_holds(bench: TrialBench) -> Iterator[Found]:
     def ways() -> Iterator[Remedy]:
         for label, made in (("Screws M2 into posts", posts(design, "screw", "M2")), ("Snaps", snaps(design))):
             if made:
-                yield Remedy(label=f"{label}: {len(made)}", patch=[add("/enclosure/fastenings/-", f) for f in made])
+                yield Remedy(
+                    label=say("way.so-many", label=label, made_count=len(made)),
+                    patch=[add("/enclosure/fastenings/-", f) for f in made],
+                )
 
     yield Found(code="nothing-holds", severity="note", step="fit", where="/enclosure/fastenings", ways=ways)
 
@@ -62,7 +65,7 @@ def loose_lid(bench: TrialBench) -> Iterator[Found]:
         step="fit",
         where="/enclosure/joint",
         facts={"wall": (wall, "mm"), "needed": (needed, "mm")},
-        ways=lambda: [Remedy(label="They meet flat, as planned", patch=[replace("/enclosure/joint", "flat")])],
+        ways=lambda: [Remedy(label=say("way.they-meet-flat-as-planned"), patch=[replace("/enclosure/joint", "flat")])],
     )
 
 
@@ -87,7 +90,7 @@ def no_groove(bench: TrialBench) -> Iterator[Found]:
         if thinner is None or thinner >= cord:
             return []
         seal = Seal(cord_mm=thinner, groove_mm=round(thinner * share, 3))
-        return [Remedy(label=f"A cord of {show(thinner, 'mm')}", patch=[replace("/enclosure/seal", seal)])]
+        return [Remedy(label=say("way.a-cord-of", thinner=(thinner, "mm")), patch=[replace("/enclosure/seal", seal)])]
 
     yield Found(
         code="no-groove",
@@ -112,7 +115,7 @@ def gives_way(bench: TrialBench) -> Iterator[Found]:
         step="fit",
         where=f"/enclosure/fastenings/{held[0][0]}",
         facts={"plastic": case.plastic, "held": held[0][1].name, "more": len(held) - 1 or None},
-        ways=lambda: [Remedy(label=f"A case of {p}", patch=[replace("/enclosure/plastic", p)]) for p in rigid],
+        ways=lambda: [Remedy(label=say("way.a-case-of", p=p), patch=[replace("/enclosure/plastic", p)]) for p in rigid],
     )
 
 
@@ -148,7 +151,9 @@ def _as_wide(i: int, held: Fastening, usual: float) -> Remedy:
     body = held.body.model_copy(
         update={"size_mm": (usual, usual, z), "position_mm": tuple(round(float(v), 2) for v in at)}
     )
-    return Remedy(label=f"Make it {show(usual, 'mm')} wide", patch=[replace(f"/enclosure/fastenings/{i}/body", body)])
+    return Remedy(
+        label=say("way.make-it-wide", usual=(usual, "mm")), patch=[replace(f"/enclosure/fastenings/{i}/body", body)]
+    )
 
 
 def sharp_near_pouch(bench: TrialBench) -> Iterator[Found]:
@@ -196,4 +201,7 @@ def _elsewhere(bench: TrialBench, i: int, held: Fastening) -> Remedy | None:
     if place is None:
         return None
     moved = held.body.model_copy(update={"position_mm": (*place, float(at[2]))})
-    return Remedy(label=f"Move {held.name} to {place[0]:g}, {place[1]:g} mm", patch=[replace(f"{pointer}/body", moved)])
+    return Remedy(
+        label=say("way.move-to-mm", held=held.name, place=(place[0], ""), place_2=(place[1], "")),
+        patch=[replace(f"{pointer}/body", moved)],
+    )

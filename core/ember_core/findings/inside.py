@@ -15,6 +15,7 @@ from ..enclosure.placing import moved_free
 from ..enclosure.solids import SIDES, looks_to
 from ..figures import Remedy
 from ..measures.bench import TrialBench
+from ..words import say
 from .case import moved
 from .found import Found
 
@@ -46,7 +47,9 @@ def _free_place(bench: TrialBench, body: Placed) -> Remedy | None:
     found: Body | None = moved_free(bench.design, body.pointer)
     if found is None or found == body.body:
         return None
-    return Remedy(label=f"Move {body.name} to the nearest free place", patch=[replace(f"{body.pointer}/body", found)])
+    return Remedy(
+        label=say("way.move-to-the-nearest-free-place", body=body.name), patch=[replace(f"{body.pointer}/body", found)]
+    )
 
 
 def closed_in(bench: TrialBench) -> Iterator[Found]:
@@ -93,7 +96,10 @@ def off_its_board(bench: TrialBench) -> Iterator[Found]:
             facts={"apart": (apart, "mm"), "body": body.name, "under": under.name},
             ways=lambda body=body, under=under: [
                 _onto(bench, body, under),
-                Remedy(label=f"It does not sit on {under.name}", patch=[replace(f"{body.pointer}/body/on", None)]),
+                Remedy(
+                    label=say("way.it-does-not-sit-on", under=under.name),
+                    patch=[replace(f"{body.pointer}/body/on", None)],
+                ),
             ],  # type: ignore[misc]
         )
 

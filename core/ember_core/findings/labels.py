@@ -17,8 +17,7 @@ from ..figures import Remedy, Severity
 from ..making import making_of
 from ..measures.bench import TrialBench
 from ..numeric import Array
-from ..quantities import show
-from ..words import Fact
+from ..words import Fact, say
 from .found import Found
 
 EDGE_MM = 1.0  # letters stay so far off the edge of their side
@@ -42,7 +41,7 @@ def _found(
 ) -> Found:  # fmt: skip
     return Found(
         code=code, severity=severity, step="fit", where=where, facts={"letters": label.text, "side": label.side, **facts},
-        ways=lambda: [*ways, Remedy(label="Without the letters", patch=[remove(where)])],
+        ways=lambda: [*ways, Remedy(label=say("way.without-the-letters"), patch=[remove(where)])],
     )  # fmt: skip
 
 
@@ -55,10 +54,10 @@ def _deep(bench: TrialBench, label: CaseLabel, pointer: str) -> Iterator[Found]:
     left = wall - label.depth_mm
     if left >= making.wall - TOUCH_MM:
         return
-    ways = [Remedy(label="Raised instead", patch=[replace(f"{pointer}/raised", value=True)])]
+    ways = [Remedy(label=say("way.raised-instead"), patch=[replace(f"{pointer}/raised", value=True)])]
     if (less := round(wall - making.wall, 3)) >= 0.2:
         ways.insert(
-            0, Remedy(label=f"Only {show(less, 'mm')} deep", patch=[replace(f"{pointer}/depth_mm", value=less)])
+            0, Remedy(label=say("way.only-deep", less=(less, "mm")), patch=[replace(f"{pointer}/depth_mm", value=less)])
         )
     yield _found(
         "label-deep", "fix" if left < making.least_wall - TOUCH_MM else "watch", pointer, label,
@@ -77,7 +76,7 @@ def _fine(bench: TrialBench, label: CaseLabel, pointer: str) -> Iterator[Found]:
     high = round(least / STROKE, 2)
     yield _found(
         "label-fine", "watch", pointer, label, {"stroke": (stroke, "mm"), "wanted": (least, "mm"), "process": case.process},
-        [Remedy(label=f"Letters of {show(high, 'mm')}", patch=[replace(f"{pointer}/height_mm", value=high)])],
+        [Remedy(label=say("way.letters-of", high=(high, 'mm')), patch=[replace(f"{pointer}/height_mm", value=high)])],
     )  # fmt: skip
 
 
@@ -94,10 +93,12 @@ def _where(bench: TrialBench, label: CaseLabel, pointer: str) -> Iterator[Found]
         share = float(((size - 2 * room) / np.maximum(high - low, 1e-9)).min())
         ways = []
         if np.all(high - low <= size - 2 * room):
-            ways.append(Remedy(label="In the middle of its side", patch=[replace(f"{pointer}/at_mm", value=None)]))
+            ways.append(
+                Remedy(label=say("way.in-the-middle-of-its-side"), patch=[replace(f"{pointer}/at_mm", value=None)])
+            )
         elif (smaller := int(label.height_mm * share * 10) / 10) >= 1:
             smaller_patch = [replace(f"{pointer}/height_mm", value=smaller), replace(f"{pointer}/at_mm", value=None)]
-            ways.append(Remedy(label=f"Letters of {show(smaller, 'mm')} in the middle", patch=smaller_patch))
+            ways.append(Remedy(label=say("way.letters-of-in-the-middle", smaller=(smaller, "mm")), patch=smaller_patch))
         yield _found(
             "label-off-its-side", "fix", pointer, label,
             {"over": (over, "mm"), "wide": (float((high - low)[0]), "mm"), "high": (float((high - low)[1]), "mm")},

@@ -8,6 +8,7 @@ from ..design import Origin, Part, Stage
 from ..design.patches import replace
 from ..figures import PatchOperation, Remedy
 from ..measures.bench import TrialBench
+from ..words import say
 from .found import Found
 
 PLACE = {"id", "name", "rail", "quantity", "body", "note", "input", "other", "parasitic"}  # the design's own
@@ -29,7 +30,7 @@ def newer_figures(bench: TrialBench) -> Iterator[Found]:
             step="draw" if isinstance(item, Part) else "supply",
             where=where,
             facts={"item": item.name, "edition": item.origin.edition, "now": entry.edition, "patch": bool(patch)},
-            ways=(lambda patch=patch: [Remedy(label="Take the new figures", patch=patch)]) if patch else None,  # type: ignore[misc]
+            ways=(lambda patch=patch: [Remedy(label=say("way.take-the-new-figures"), patch=patch)]) if patch else None,  # type: ignore[misc]
         )
 
 

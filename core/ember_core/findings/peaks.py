@@ -11,6 +11,7 @@ from ..measures.bench import TrialBench
 from ..quantities import show
 from ..solved.droop import USUAL_ESR_OHM, Droop, Shows
 from ..supply.converters import limits_current
+from ..words import say
 from .found import Found
 
 MOST_BULK_F = 0.01  # electrolytic capacitors of a gadget are not larger
@@ -176,5 +177,6 @@ def _capacitor(wanted_f: float | None, sag: Droop, bench: TrialBench) -> Remedy 
     leak = rail.capacitor.leakage_a if rail.capacitor else 0.0
     capacitor = {"farad": farad, "esr_ohm": USUAL_ESR_OHM, "leakage_a": leak}
     return Remedy(
-        label=f"{show(farad, 'F')} on {rail.name}", patch=[replace(f"/supply/rails/{sag.source}/capacitor", capacitor)]
+        label=say("way.on", farad=(farad, "F"), rail=rail.name),
+        patch=[replace(f"/supply/rails/{sag.source}/capacitor", capacitor)],
     )

@@ -18,6 +18,7 @@ from ..enclosure.vents import vent_slots
 from ..figures import Remedy
 from ..making import HEAD_MM, making_of
 from ..measures.bench import TrialBench
+from ..words import say
 from .found import Found
 
 JOINED_MM = 0.05  # so near what is drawn to touch does
@@ -31,7 +32,7 @@ def posts_apart(bench: TrialBench) -> Iterator[Found]:
     if not held:
         return
     for fastening, body in held:
-        without = Remedy(label=f"Without {body.name}", patch=[remove(body.pointer)])
+        without = Remedy(label=say("way.without", body=body.name), patch=[remove(body.pointer)])
         out, apart = _to_the_walls(body, case)
         if out > JOINED_MM:
             yield Found(
@@ -82,7 +83,9 @@ def posts_in_one_another(bench: TrialBench) -> Iterator[Found]:
                 step="fit",
                 where=second.pointer,
                 facts={"overlap": (-gap, "mm"), "first": first.name, "second": second.name},
-                ways=lambda second=second: [Remedy(label=f"Without {second.name}", patch=[remove(second.pointer)])],  # type: ignore[misc]
+                ways=lambda second=second: [
+                    Remedy(label=say("way.without", body=second.name), patch=[remove(second.pointer)])
+                ],  # type: ignore[misc]
             )
 
 
@@ -109,7 +112,7 @@ def heads_through_the_lid(bench: TrialBench) -> Iterator[Found]:
                 "thread": fastening.thread,
             },
             ways=lambda body=body: [
-                Remedy(label="A head that lies on the lid", patch=[replace(f"{body.pointer}/sunk", False)])
+                Remedy(label=say("way.a-head-that-lies-on-the-lid"), patch=[replace(f"{body.pointer}/sunk", False)])
             ],  # type: ignore[misc]
         )
 
@@ -130,7 +133,7 @@ def snaps_not_made(bench: TrialBench) -> Iterator[Found]:
             step="fit",
             where=body.pointer,
             facts={"needed": (needed, "mm"), "wall": (min(case.walls[:4]), "mm"), "body": body.name, "thin": thin},
-            ways=lambda body=body: [Remedy(label=f"Without {body.name}", patch=[remove(body.pointer)])],  # type: ignore[misc]
+            ways=lambda body=body: [Remedy(label=say("way.without", body=body.name), patch=[remove(body.pointer)])],  # type: ignore[misc]
         )
 
 
@@ -192,5 +195,6 @@ def _from_the_floor(bench: TrialBench, fastening: Fastening, body: Placed) -> Re
     at = body.body.position_mm or (0.0, 0.0, 0.0)
     made = body.body.model_copy(update={"size_mm": (x, y, round(lid - floor, 3)), "position_mm": (at[0], at[1], floor)})
     return Remedy(
-        label=f"Make {body.name} reach from the floor to the lid", patch=[replace(f"{body.pointer}/body", made)]
+        label=say("way.make-reach-from-the-floor-to-the-lid", body=body.name),
+        patch=[replace(f"{body.pointer}/body", made)],
     )

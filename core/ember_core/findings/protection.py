@@ -10,9 +10,8 @@ from ..design import DiodeStage, PassStage, Protection, SwitchingStage
 from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
-from ..quantities import show
 from ..supply.converters import limits_current
-from ..words import Said
+from ..words import Said, say
 from .found import Found
 
 SPARE = 1.2  # that a threshold is to lie above the peak, as they differ by a fifth; a rule of thumb
@@ -71,7 +70,7 @@ def none_at_all(bench: TrialBench) -> Iterator[Found]:
         where="/battery/protection",
         facts={"least": (least, "V"), "cell": battery.cell.name, "bare": bare, "apart": apart},
         ways=lambda: [
-            Remedy(label="Add a protection circuit", patch=[replace("/battery/protection", usual)]),
+            Remedy(label=say("way.add-a-protection-circuit"), patch=[replace("/battery/protection", usual)]),
         ],
     )
 
@@ -92,7 +91,7 @@ def trips_on_the_peak(bench: TrialBench) -> Iterator[Found]:
             facts={"peak_current": (peak, "A"), "threshold": (guard.overcurrent_a, "A"), "mode": mode},
             ways=lambda: [
                 Remedy(
-                    label=f"One that trips above {show(needed, 'A')}",
+                    label=say("way.one-that-trips-above", needed=(needed, "A")),
                     patch=[replace("/battery/protection/overcurrent_a", needed)],
                 )
             ],
@@ -106,7 +105,10 @@ def trips_on_the_peak(bench: TrialBench) -> Iterator[Found]:
             where="/battery/protection/fuse_a",
             facts={"peak_current": (peak, "A"), "fuse": (guard.fuse_a, "A"), "mode": mode},
             ways=lambda: [
-                Remedy(label=f"A fuse of {show(larger, 'A')}", patch=[replace("/battery/protection/fuse_a", larger)])
+                Remedy(
+                    label=say("way.a-fuse-of", larger=(larger, "A")),
+                    patch=[replace("/battery/protection/fuse_a", larger)],
+                )
             ],
         )
 
@@ -123,7 +125,8 @@ def wants_a_charger(bench: TrialBench) -> Iterator[Found]:
         where="/battery/protection/wakes_by_charger",
         ways=lambda: [
             Remedy(
-                label="One that comes back by itself", patch=[replace("/battery/protection/wakes_by_charger", False)]
+                label=say("way.one-that-comes-back-by-itself"),
+                patch=[replace("/battery/protection/wakes_by_charger", False)],
             )
         ],
     )
@@ -148,7 +151,7 @@ def cuts_below_the_cell(bench: TrialBench) -> Iterator[Found]:
         },
         ways=lambda: [
             Remedy(
-                label=f"One that cuts at {show(usual, 'V')}",
+                label=say("way.one-that-cuts-at", usual=(usual, "V")),
                 patch=[replace("/battery/protection/cut_v_per_cell", usual)],
             )
         ],
@@ -172,10 +175,10 @@ def cuts_too_early(bench: TrialBench) -> Iterator[Found]:
         where="/battery/protection/cut_v_per_cell",
         facts={"threshold": (guard.cut_v_per_cell, "V"), "half_full": (half, "V"), "cell": battery.cell.name},
         ways=lambda: [
-            Remedy(label="Without it", patch=[replace("/battery/protection", None)])
+            Remedy(label=say("way.without-it"), patch=[replace("/battery/protection", None)])
             if usual is None
             else Remedy(
-                label=f"One that cuts at {show(usual, 'V')}",
+                label=say("way.one-that-cuts-at", usual=(usual, "V")),
                 patch=[replace("/battery/protection/cut_v_per_cell", usual)],
             )
         ],
@@ -197,7 +200,7 @@ def emptied_too_far(bench: TrialBench) -> Iterator[Found]:
         facts={"cutoff": (ends, "V"), "least": (data.least_v, "V"), "data": data.name, "several": battery.series > 1},
         ways=lambda: [
             Remedy(
-                label=f"Stop at {show(data.least_v, 'V')} a cell",
+                label=say("way.stop-at-a-cell", least=(data.least_v, "V")),
                 patch=[replace("/battery/cell/cutoff_v", data.least_v)],
             )
         ],
@@ -251,7 +254,7 @@ def trips_too_late(bench: TrialBench) -> Iterator[Found]:
             if wanted >= guard.overcurrent_a
             else [
                 Remedy(
-                    label=f"One that trips above {show(wanted, 'A')}",
+                    label=say("way.one-that-trips-above", needed=(wanted, "A")),
                     patch=[replace("/battery/protection/overcurrent_a", wanted)],
                 )
             ]
@@ -287,7 +290,7 @@ def fuse_never_blows(bench: TrialBench) -> Iterator[Found]:
             where=where,
             facts={"fuse": (rated, "A"), "short": (shorted, "A"), "what": name},
             ways=lambda where=where, shorted=shorted: [  # type: ignore[misc]
-                Remedy(label=f"A fuse of {show(smaller, 'A')}", patch=[replace(where, smaller)])
+                Remedy(label=say("way.a-fuse-of", larger=(smaller, "A")), patch=[replace(where, smaller)])
                 for smaller in [float(f"{shorted / BLOWS_AT * 0.9:.1g}")]
                 if smaller > bench.peak_a[0]
             ],
@@ -316,7 +319,7 @@ def wrong_way_round(bench: TrialBench) -> Iterator[Found]:
         ways=lambda: (
             [
                 Remedy(
-                    label="Add a transistor against reversal",
+                    label=say("way.add-a-transistor-against-reversal"),
                     patch=[replace("/battery/protection/against_reversal", True)],
                 )
             ]

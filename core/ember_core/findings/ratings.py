@@ -12,8 +12,8 @@ from ..design.references import BATTERY
 from ..figures import Remedy
 from ..load.operating_points import part_current
 from ..measures.bench import TrialBench
-from ..quantities import show
 from ..thermal.materials import CELL_MAX_C, MATERIALS, softest
+from ..words import say
 from .found import Found
 
 USUAL_RATINGS_V = (4.0, 6.3, 10.0, 16.0, 25.0, 35.0, 50.0, 63.0, 100.0)
@@ -44,7 +44,7 @@ def capacitor_rating(bench: TrialBench) -> Iterator[Found]:
                 if larger is None
                 else [  # type: ignore[misc]
                     Remedy(
-                        label=f"One for {show(larger, 'V')}",
+                        label=say("way.one-for", larger=(larger, "V")),
                         patch=[replace(f"/supply/rails/{r}/capacitor/rated_v", larger)],
                     )
                 ]
@@ -94,7 +94,7 @@ def flyback(bench: TrialBench) -> Iterator[Found]:
             step="supply",
             where=f"/parts/{p}",
             facts={"part": part.name, "known": bool(known)},
-            ways=lambda p=p: [Remedy(label="A diode across it", patch=[replace(f"/parts/{p}/flyback", True)])],  # type: ignore[misc]
+            ways=lambda p=p: [Remedy(label=say("way.a-diode-across-it"), patch=[replace(f"/parts/{p}/flyback", True)])],  # type: ignore[misc]
         )
 
 
@@ -143,7 +143,7 @@ def left_in_the_heat(bench: TrialBench) -> Iterator[Found]:
             facts={"left": (left, "°C"), "softens": (softens, "°C"), "plastic": plastic},
             ways=lambda: [
                 Remedy(
-                    label=f"Make the case of {p}",
+                    label=say("way.make-the-case-of", plastic=p),
                     patch=[replace("/enclosure/plastic", p), replace("/enclosure/lid", None)],
                 )
                 for p in ("ABS", "polycarbonate")

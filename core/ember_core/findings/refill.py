@@ -12,6 +12,7 @@ from ..measures.bench import TrialBench
 from ..measures.edits import set_current, set_resistor
 from ..quantities import show
 from ..quantities.preferred import next_e24, previous_e24
+from ..words import say
 from .found import Found
 from .sun import OPEN_PANEL
 
@@ -73,7 +74,12 @@ def instead(bench: TrialBench, chargers: Iterable[Charger]) -> list[Remedy]:
     rows = []
     for one in list(chargers)[:MOST_WAYS]:
         made = gentle(bench, one)
-        rows.append(Remedy(label=f"Use {made.name}, {show(made.set_a, 'A')}", patch=[replace("/charger", made)]))
+        rows.append(
+            Remedy(
+                label=say("way.use-charger-set-to", made=made.name, set=(made.set_a, "A")),
+                patch=[replace("/charger", made)],
+            )
+        )
     return rows
 
 
@@ -153,7 +159,7 @@ def slow_end_of_nickel(bench: TrialBench) -> Iterator[Found]:
         facts={"charge_current": (result.current_a, "A"), "least": (RELIABLE_C * cell_a, "A"), "charger": charger.name},
         ways=lambda: [
             *(
-                Remedy(label=f"Set it to {show(a, 'A')}", patch=[replace("/charger/fixed_a", a)])
+                Remedy(label=say("way.set-it-to", amps=(a, "A")), patch=[replace("/charger/fixed_a", a)])
                 for a in sorted(charger.steps_a)
                 if RELIABLE_C * cell_a <= a <= result.highest_a
             ),
@@ -184,7 +190,10 @@ def float_tolerance(bench: TrialBench) -> Iterator[Found]:
         },
         ways=lambda: (
             [
-                Remedy(label=f"One that holds {show(lower, 'V')}", patch=[replace("/charger/float_v_per_cell", lower)])
+                Remedy(
+                    label=say("way.one-that-holds", lower=(lower, "V")),
+                    patch=[replace("/charger/float_v_per_cell", lower)],
+                )
                 for lower in [float(f"{wanted * FLOAT_MOST / (1 + charger.float_tolerance) - 0.005:.2f}")]
             ]
             + instead(
@@ -247,7 +256,7 @@ def _higher_ports(charger: Charger, needed_v: float) -> Iterator[Remedy]:
     """The lowest usual voltage of an adapter that is enough, where the charger stands it."""
     volts = next((v for v in PORTS_V if v >= needed_v), None)
     if volts is not None and charger.panel is None and volts <= (charger.input_max_v or volts):
-        yield Remedy(label=f"An adapter of {show(volts, 'V')}", patch=[replace("/charger/port_v", volts)])
+        yield Remedy(label=say("way.an-adapter-of", volts=(volts, "V")), patch=[replace("/charger/port_v", volts)])
 
 
 def timer_trips(bench: TrialBench) -> Iterator[Found]:
@@ -365,7 +374,9 @@ def no_resistors(bench: TrialBench) -> Iterator[Found]:
         step="charge",
         where="/charger/port/resistors",
         facts={"resistor": (CC_OHM, "Ω")},
-        ways=lambda: [Remedy(label="Add the two 5.1 kΩ resistors", patch=[replace("/charger/port/resistors", True)])],
+        ways=lambda: [
+            Remedy(label=say("way.add-the-two-5-1-k-resistors"), patch=[replace("/charger/port/resistors", True)])
+        ],
     )
 
 
@@ -416,7 +427,9 @@ def led_from_the_cell(bench: TrialBench) -> Iterator[Found]:
         where="/charger/lamp_from_cell",
         lengthens=True,
         facts={"led": (charger.lamp_a, "A"), "mean": (bench.mean_a, "A"), "charger": charger.name},
-        ways=lambda: [Remedy(label="Feed its LED from the port", patch=[replace("/charger/lamp_from_cell", False)])],
+        ways=lambda: [
+            Remedy(label=say("way.feed-its-led-from-the-port"), patch=[replace("/charger/lamp_from_cell", False)])
+        ],
     )
 
 
@@ -439,7 +452,7 @@ def not_balanced(bench: TrialBench) -> Iterator[Found]:
         facts={"cells": (battery.series, ""), "charger": charger.name},
         ways=lambda: [
             *instead(bench, [c for c in fitting(bench) if c.balances]),
-            Remedy(label="Add a balancing circuit", patch=[replace("/charger/balances", True)]),
+            Remedy(label=say("way.add-a-balancing-circuit"), patch=[replace("/charger/balances", True)]),
         ],
     )
 
@@ -457,6 +470,6 @@ def cut_while_charging(bench: TrialBench) -> Iterator[Found]:
         facts={"charger": charger.name, "mode": mode},
         ways=lambda: [
             *instead(bench, [c for c in fitting(bench) if c.power_path]),
-            Remedy(label="One that leaves the supply on", patch=[replace("/charger/cuts_load", False)]),
+            Remedy(label=say("way.one-that-leaves-the-supply-on"), patch=[replace("/charger/cuts_load", False)]),
         ],
     )

@@ -24,7 +24,7 @@ from ..measures.bench import TrialBench
 from ..measures.edits import placed, switch_off
 from ..measures.measure import Measure
 from ..measures.selection import stage_in_place
-from ..quantities import show
+from ..words import say
 from .found import Found
 
 STAYS_ON_SHARE = 0.05
@@ -156,12 +156,12 @@ def _ways_to_wake(bench: TrialBench, m: int, p: int, state: str) -> Iterator[Rem
     if mode.wake_pins > pins >= 1:
         joined = mode.model_copy(update={"wake_pins": pins})
         if not _lacks(design, joined, part, state):
-            label = f"Join the switches of {mode.wake_pins} pins on {pins}"
+            label = say("way.join-the-switches-of-pins-on", wake_pins=mode.wake_pins, pins=pins)
             yield Remedy(label=label, patch=[replace(f"/modes/{m}/wake_pins", pins)])
     u = next(i for i, x in enumerate(mode.uses) if x.part == part.id)
     for other in part.states:  # listed from the calmest to the busiest
         if any(w.state == other.name for w in part.wakes) and not _lacks(design, mode, part, other.name):
-            label = f"{part.name}: {other.name} while {mode.name.lower()}"
+            label = say("way.while", part=part.name, other=other.name, mode=mode.name)
             yield Remedy(label=label, patch=[replace(f"/modes/{m}/uses/{u}", Use(part=part.id, state=other.name))])
             break
     yield from _waking_controllers(bench, m, p, state)
@@ -179,7 +179,7 @@ def _waking_controllers(bench: TrialBench, m: int, p: int, state: str) -> Iterat
     for x in sorted(fitting, key=lambda x: part_current(next(s for s in x.states if s.name == state), volts))[:2]:
         body = x.body and x.body.model_copy(update={"position_mm": part.body.position_mm if part.body else None})
         new = x.model_copy(update={"id": part.id, "rail": part.rail, "quantity": part.quantity, "body": body})
-        yield Remedy(label=f"Use {x.name}", patch=[replace(f"/parts/{p}", new)])
+        yield Remedy(label=say("way.use-it", it=x.name), patch=[replace(f"/parts/{p}", new)])
 
 
 def pull_resistors(bench: TrialBench) -> Iterator[Found]:
@@ -198,7 +198,7 @@ def pull_resistors(bench: TrialBench) -> Iterator[Found]:
             continue
         weak = {"typical": WEAK_PULL_OHM, "min": None, "max": None}
         raised = Remedy(
-            label=f"{part.name}: {show(WEAK_PULL_OHM, 'Ω')}",
+            label=say("way.part-at", part=part.name, resistance=(WEAK_PULL_OHM, "Ω")),
             patch=[replace(f"/parts/{p}/states/{k}/draw/resistance_ohm", weak)],
         )
         yield Found(
@@ -268,7 +268,7 @@ def _hard_switches(bench: TrialBench) -> Iterator[Remedy]:
         ]
         patch.append(add("/supply/stages/-", switch))
         patch += switch_off(design, switch.id, lambda m: m.switched_off)
-        yield Remedy(label=f"Put {best.name} behind the battery", patch=patch)
+        yield Remedy(label=say("way.put-behind-the-battery", best=best.name), patch=patch)
 
 
 def divider_drain(bench: TrialBench) -> Iterator[Found]:
@@ -281,7 +281,7 @@ def divider_drain(bench: TrialBench) -> Iterator[Found]:
             continue
         u = next(i for i, x in enumerate(mode.uses) if x.part == part.id)
         gate = Remedy(
-            label=f"Gate {part.name}",
+            label=say("way.gate", part=part.name),
             patch=[replace(f"/parts/{p}/divider/gated", True), remove(f"/modes/{rest}/uses/{u}")],
         )
         ohm = part.divider.upper_ohm + part.divider.lower_ohm

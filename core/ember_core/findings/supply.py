@@ -18,6 +18,7 @@ from ..quantities import show
 from ..solved.warmth import charging_range_c
 from ..solved.wording import describe_failure
 from ..supply.converters import limits_current, set_output_v
+from ..words import say
 from .found import Found
 
 REGULATED_ENOUGH = 0.999
@@ -164,7 +165,7 @@ def cascaded_conversion(bench: TrialBench) -> Iterator[Found]:
         left = out / between * given / into
         patch = [replace(f"/supply/stages/{position}/input", first.input)]
         better = bench.after(patch).seconds > state.seconds * WORTH_IT
-        way = Remedy(label=f"Feed {second.name} from what feeds {first.name}", patch=patch)
+        way = Remedy(label=say("way.feed-from-what-feeds", second=second.name, first=first.name), patch=patch)
         yield Found(
             code="converted-twice",
             lengthens=True,
@@ -228,7 +229,7 @@ def _own_rail(bench: TrialBench, part_id: str) -> Iterator[Remedy]:
         name = f"{show(set_output_v(new), 'V')} rail"
         patch = [add("/supply/stages/-", new), add("/supply/rails/-", {"id": rail, "name": name, "feed": new.id}),
                  replace(f"/parts/{p}/rail", rail)]  # fmt: skip
-        yield Remedy(label=f"A rail of its own with {new.name}", patch=patch)
+        yield Remedy(label=say("way.a-rail-of-its-own-with", new=new.name), patch=patch)
 
 
 def overload(bench: TrialBench) -> Iterator[Found]:
@@ -274,7 +275,7 @@ def _stronger(bench: TrialBench, s: int, peak_a: float) -> Iterator[Remedy]:
     for x in sorted(fitting, key=lambda x: (x.limit_a, x.cost))[:2]:
         update = {"id": old.id, "input": old.input} | ({"other": old.other} if hasattr(old, "other") else {})
         patch = [replace(f"/supply/stages/{position}", x.model_copy(update=update))]
-        yield Remedy(label=f"Use {x.name}", patch=patch)
+        yield Remedy(label=say("way.use-it", it=x.name), patch=patch)
 
 
 def hot_stages(bench: TrialBench) -> Iterator[Found]:

@@ -10,7 +10,7 @@ from ..design.references import BATTERY
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..measures.selection import before_stage, stage_in_place
-from ..words import Said
+from ..words import Said, say
 from .found import Found
 from .refill import fitting, instead
 from .sun import OPEN_PANEL
@@ -87,7 +87,7 @@ def charger_above_its_input(bench: TrialBench) -> Iterator[Found]:
         ways=lambda: [
             *instead(bench, [c for c in fitting(bench) if (c.input_max_v or 0.0) >= volts]),
             *(
-                [Remedy(label="A port of 5 V", patch=[replace("/charger/port_v", 5.0)])]
+                [Remedy(label=say("way.a-port-of-5-v"), patch=[replace("/charger/port_v", 5.0)])]
                 if charger.panel is None and most >= 5.0
                 else []
             ),

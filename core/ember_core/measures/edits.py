@@ -12,8 +12,8 @@ from ..design.patches import add, remove, replace
 from ..design.references import BATTERY
 from ..enclosure.placing import moved_free
 from ..figures import PatchOperation, Remedy
-from ..quantities import show
 from ..quantities.preferred import next_e24
+from ..words import say
 
 
 def placed(design: Design, stage: Stage, feed: str) -> Stage:
@@ -24,7 +24,7 @@ def placed(design: Design, stage: Stage, feed: str) -> Stage:
 
 def set_resistor(charger: Charger, ohm: float) -> Remedy:
     """Another resistor that programs a charger's current [ohm]."""
-    label = f"Set the resistor to {show(ohm, 'Ω')}: {show(charger.program_constant_v / ohm, 'A')}"
+    label = say("way.set-the-resistor-to", ohm=(ohm, "Ω"), program_constant=(charger.program_constant_v / ohm, "A"))
     return Remedy(label=label, patch=[replace("/charger/program_ohm", ohm)])
 
 
@@ -40,7 +40,7 @@ def set_current(charger: Charger, amps: float) -> Remedy | None:
     step = max((a for a in charger.steps_a if a <= amps * SAME_CURRENT), default=None)
     if step is None or step == charger.fixed_a:
         return None
-    return Remedy(label=f"Set it to {show(step, 'A')}", patch=[replace("/charger/fixed_a", step)])
+    return Remedy(label=say("way.set-it-to", amps=(step, "A")), patch=[replace("/charger/fixed_a", step)])
 
 
 MOST_OHM = 1e6

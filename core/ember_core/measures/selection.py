@@ -10,8 +10,8 @@ from ..design import LinearStage, PassStage, Stage, SwitchingStage
 from ..design.patches import add, replace
 from ..design.problems import DocumentError
 from ..figures import PatchOperation, Remedy
-from ..quantities import show
 from ..supply.converters import set_output_v
+from ..words import say
 from .bench import TrialBench
 from .edits import placed
 
@@ -69,7 +69,8 @@ def stage_in_place(bench: TrialBench, position: int, suits: Callable[[Regulator]
     highest = bench.highest_input_v[index]
     fitting = [s for s in regulators(bench, old.output_v, peak, highest) if not same_figures(s, old) and suits(s)]
     ways = [
-        Remedy(label=f"Use {s.name}", patch=[replace(f"/supply/stages/{position}", in_place(old, s))]) for s in fitting
+        Remedy(label=say("way.use-it", it=s.name), patch=[replace(f"/supply/stages/{position}", in_place(old, s))])
+        for s in fitting
     ]
     yield from longest(bench, ways)
 
@@ -105,7 +106,7 @@ def before_rail(bench: TrialBench, rail_index: int) -> Iterator[Remedy]:
     ways = []
     for feed in dict.fromkeys((raw_feed(bench, rail.feed), rail.feed)):
         for stage in _making(bench, rail_window_v(bench, rail_index), peak, bench.highest_v(feed)):
-            way = f"Put {stage.name} ({show(stage.output_v, 'V')}) before {rail.name}"
+            way = say("way.put-before", stage=stage.name, output=(stage.output_v, "V"), rail=rail.name)
             ways.append(Remedy(label=way, patch=feed_rail(rail_index, placed(design, stage, feed))))
     yield from longest(bench, ways)
 
@@ -121,7 +122,11 @@ def before_stage(bench: TrialBench, position: int) -> Iterator[Remedy]:
     for new in _making(bench, (out, stage.input_max_v or MOST_V), peak, bench.highest_v(stage.input)):
         added = placed(design, new, stage.input)
         patch = [add("/supply/stages/-", added), replace(f"/supply/stages/{position}/input", added.id)]
-        ways.append(Remedy(label=f"Put {new.name} ({show(new.output_v, 'V')}) before {stage.name}", patch=patch))
+        ways.append(
+            Remedy(
+                label=say("way.put-before-2", new=new.name, output=(new.output_v, "V"), stage=stage.name), patch=patch
+            )
+        )
     yield from longest(bench, ways)
 
 

@@ -18,6 +18,7 @@ from ..quantities import show
 from ..runtime.run import Run, with_battery
 from ..runtime.uncertainty import sample_runtime
 from ..supply.solver import nominal_input_v, nominal_rail_v
+from ..words import say
 from .judging import Judged
 from .trials import tried
 
@@ -160,7 +161,7 @@ def _row(bench: TrialBench, battery: Battery, out: list[str], *, now: bool = Fal
         needed=figure("capacity-needed", needed, "Ah", [("goal", goal, "h"), ("least", low, "h")], WHOLE),
         now=now,
         remedy=Remedy(
-            label=f"Use {count} × {cell.name}" if count > 1 else f"Use {cell.name}",
+            label=say("way.use", series=count, cell=cell.name),
             patch=[] if now else pack_patch(design, battery),
         ),
     )

@@ -20,6 +20,7 @@ from ..runtime.run import Run
 from ..runtime.uncertainty import sample_runtime
 from ..supply.converters import set_output_v
 from ..supply.solver import nominal_rail_v
+from ..words import say
 from .judging import Judged
 from .trials import tried
 
@@ -205,7 +206,7 @@ def _choice(
         ),
         cost=figure("stage-cost", new.cost, currency, [], "the catalogue's figure"),
         now=now,
-        remedy=Remedy(label=f"Use {new.name}", patch=[] if now else patch),
+        remedy=Remedy(label=say("way.use-it", it=new.name), patch=[] if now else patch),
     )
 
 

@@ -12,6 +12,7 @@ from ...figures import Figure, PatchOperation, Remedy, figure, record
 from ...measures.bench import TrialBench
 from ...measures.measure import Kind, Measure
 from ...quantities import show
+from ...words import say
 from ..judging import Judged
 from ..trials import Held, hold
 from .awake import AWAKE
@@ -119,7 +120,7 @@ def stack_savings(bench: TrialBench, keys: list[str]) -> Stack:
         left_out=left_out,
         runtime=figure("runtime-with-all-of-them", new, "h", inputs, SOURCE),
         gained=figure("gained-together", new - old, "h", inputs, SOURCE),
-        remedy=Remedy(label=titles[0] if len(titles) == 1 else f"{len(titles)} measures",
+        remedy=Remedy(label=say("way.measures", titles=titles, count=len(titles)),
                       patch=_difference(bench.design, now.bench.design), outcome=sentence),
         sentence=sentence,
     )  # fmt: skip
