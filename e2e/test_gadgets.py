@@ -25,6 +25,10 @@ class NewPerson(BrowserTestCase):
         page.get_by_label("Password").fill("ember-and-ash-7")
         page.get_by_role("button", name="Make the account").click()
         expect(page.get_by_text("No gadget yet")).to_be_visible()
+        page.get_by_role("button", name="Put in examples").click()
+        expect(page.get_by_role("heading", name="Tarn Light")).to_be_visible(timeout=30_000)
+        page.get_by_role("button", name="Duplicate Tarn Light").click()
+        expect(page.get_by_role("heading", name="Tarn Light, copied")).to_be_visible(timeout=30_000)
         page.get_by_role("button", name="Empty or from a file").first.click()
         page.get_by_label("Name", exact=True).fill("Lantern")
         page.get_by_role("button", name="Make it").click()
@@ -60,6 +64,9 @@ class NewPerson(BrowserTestCase):
         page.get_by_role("button", name="Delete Snow Stake").click()
         page.get_by_role("button", name="Delete it").click()
         expect(page.get_by_role("heading", name="Snow Stake")).to_have_count(0)
+        page.get_by_role("button", name="Put back Snow Stake").click()
+        expect(page.get_by_role("heading", name="Snow Stake")).to_be_visible()
+        expect(page.get_by_role("region", name="Deleted")).to_have_count(0)
 
     def test_variants_revisions_and_going_back(self) -> None:
         page = self.open_gadget(step="Record")

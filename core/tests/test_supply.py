@@ -6,9 +6,10 @@ import unittest
 
 import numpy as np
 
+from ember_core import Design
 from ember_core.runtime.run import run
 
-from .gadgets import LINEAR, asleep, cell, design, part, state, use
+from .gadgets import LINEAR, asleep, cell, design, part, seen, state, use
 
 STRAIGHT = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
 
@@ -93,3 +94,30 @@ class Trees(unittest.TestCase):
 
         base, gain = amps(0.1)
         self.assertAlmostEqual(gain, (amps(0.1001)[0] - base) / 1e-4, places=6)
+
+
+class FeedsNothing(unittest.TestCase):
+    def gadget(self, *feeds: tuple[str, str], rail: str) -> Design:
+        stages = [LINEAR | {"id": key, "name": key, "input": feed} for key, feed in feeds]
+        return design(supply={"stages": stages, "rails": [{"id": "main", "name": "Main", "feed": rail}]})
+
+    def test_what_no_rail_hangs_on_is_told_and_can_be_left_out(self) -> None:
+        found = seen(self.gadget(("used", "battery"), ("spare", "battery"), rail="used"), "feeds-nothing")
+        self.assertEqual([f.where for f in found], ["/supply/stages/1"])
+        remedy = found[0].remedy
+        assert remedy is not None
+        self.assertEqual(remedy.label, "Without spare")
+
+    def test_what_stands_on_the_way_is_not(self) -> None:
+        self.assertEqual(
+            seen(self.gadget(("first", "battery"), ("second", "first"), rail="second"), "feeds-nothing"), []
+        )
+
+    def test_a_branch_that_ends_nowhere_is_told_from_its_end(self) -> None:
+        found = seen(
+            self.gadget(("used", "battery"), ("first", "battery"), ("second", "first"), rail="used"), "feeds-nothing"
+        )
+        self.assertEqual(
+            [(f.where, f.found.ways is not None) for f in found],
+            [("/supply/stages/1", False), ("/supply/stages/2", True)],
+        )

@@ -7,14 +7,16 @@ from django_tasks import task
 
 from blobs.services import collect_orphans
 from jobs.services import forget_old as forget_old_jobs
+from projects.services import forget_deleted
 
 from .throttle import forget_old
 
 
 @task()
 def tidy_up() -> None:
-    """Deletes sessions that ended by themselves, attempts that count no more, files that nobody holds, and jobs of days before."""
+    """Deletes sessions that ended by themselves, attempts that count no more, gadgets deleted long ago, files that nobody holds, and jobs of days before."""
     call_command("clearsessions")
     forget_old()
+    forget_deleted()
     collect_orphans()
     forget_old_jobs()

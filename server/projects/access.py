@@ -16,8 +16,18 @@ Role = Literal["view", "edit", "own"]
 
 
 def _allowed(user: User, role: Role, prefix: str = "") -> Q:
-    """The rows with which somebody may do what `role` says; `prefix` leads from the row to its project."""
-    return Q(**{f"{prefix}owner": user})
+    """The rows with which somebody may do what `role` says; `prefix` leads from the row to its project. What is deleted is not there."""
+    return Q(**{f"{prefix}owner": user, f"{prefix}deleted": None})
+
+
+def projects_of(user: User) -> QuerySet[Project]:
+    """The gadgets of an account that are not deleted."""
+    return Project.objects.filter(_allowed(user, "own"))
+
+
+def deleted_of(user: User) -> QuerySet[Project]:
+    """Those that are, and can be put back."""
+    return Project.objects.filter(owner=user).exclude(deleted=None)
 
 
 def project_for(user: User, project_id: int, role: Role) -> Project:

@@ -20,11 +20,12 @@ from ember_core.imports.csv_cells import disarmed
 from ember_core.imports.tables import LARGEST_BYTES
 
 from . import services
-from .access import project_for, revision_for, variant_for, whole_variants
+from .access import deleted_of, project_for, projects_of, revision_for, variant_for, whole_variants
 from .models import Project, Variant
 from .schemas import (
     Annotation,
     Baseline,
+    DeletedOut,
     Named,
     NewVariant,
     ProjectOut,
@@ -65,8 +66,19 @@ def _read(document: dict[str, Any], prefix: str = "/design") -> Design:
 
 @router.get("/projects", response=list[ProjectOut])
 def list_projects(request: SignedIn) -> list[ProjectOut]:
-    rows = request.user.projects.prefetch_related("variants__head__author")
+    rows = projects_of(request.user).prefetch_related("variants__head__author")
     return [ProjectOut.of(row) for row in rows]
+
+
+@router.get("/projects/deleted", response=list[DeletedOut])
+def list_deleted(request: SignedIn) -> list[DeletedOut]:
+    """What can be put back, the last deleted first."""
+    return [DeletedOut.of(row) for row in deleted_of(request.user).order_by("-deleted")]
+
+
+@router.post("/projects/{project_id}/put-back", response=ProjectOut)
+def put_back(request: SignedIn, project_id: int) -> ProjectOut:
+    return _project(services.put_back(request.user, project_id))
 
 
 @router.post("/projects", response=ProjectOut)
@@ -87,6 +99,11 @@ def create_from_document(request: SignedIn, file: File[UploadedFile]) -> Project
 @router.patch("/projects/{project_id}", response=ProjectOut)
 def rename_project(request: SignedIn, project_id: int, body: Named) -> ProjectOut:
     return _project(services.rename_project(request.user, project_id, body.name))
+
+
+@router.post("/projects/{project_id}/duplicate", response=ProjectOut)
+def duplicate_project(request: SignedIn, project_id: int) -> ProjectOut:
+    return _project(services.duplicate_project(request.user, project_id))
 
 
 @router.delete("/projects/{project_id}", response={204: None})

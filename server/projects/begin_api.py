@@ -13,6 +13,7 @@ from ember_core.reports.guesses import GuessRow
 
 from . import services
 from .api import _project
+from .demo import add_examples
 from .schemas import ProjectOut
 
 router = Router(tags=["begin"])
@@ -44,6 +45,12 @@ def ask_for_beginning(request: SignedIn, answers: Answers) -> Beginning:
 @router.post("/projects/from-answers", response=ProjectOut)
 def create_from_answers(request: SignedIn, answers: Answers) -> ProjectOut:
     return _project(services.create_from_answers(request.user, answers))
+
+
+@router.post("/projects/examples", response=list[ProjectOut])
+def create_examples(request: SignedIn) -> list[ProjectOut]:
+    """The demos as gadgets of one's own."""
+    return [_project(p) for p in add_examples(request.user)]
 
 
 def _made_of(design: Design) -> list[str]:

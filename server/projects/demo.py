@@ -33,6 +33,11 @@ def load_demo() -> int:
         return 0
     user.set_unusable_password()
     user.save()
+    return len(add_examples(user))
+
+
+def add_examples(user: User) -> list[Project]:
+    """The demos as gadgets of an account, to be opened, taken apart and removed."""
     projects: dict[str, Project] = {}
     for file, variant in DEMO_FILES:
         design = read_design((Path(DEMO_FOLDER) / file).read_bytes())
@@ -44,4 +49,4 @@ def load_demo() -> int:
         first = project.variants.order_by("id").first()
         assert first is not None
         services.set_baseline(user, first.pk, first.head_id)
-    return len(projects)
+    return list(projects.values())

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import DEFAULT_DB_ALIAS, models
+
+KEPT_DELETED = timedelta(days=30)  # so long a deleted gadget can be put back
 
 
 class Project(models.Model):
@@ -13,6 +16,7 @@ class Project(models.Model):
     name = models.CharField(max_length=120)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True, db_index=True)
+    deleted = models.DateTimeField(null=True, db_index=True)  # it can be put back for some days; nobody else sees it
 
     class Meta:
         ordering = ["-changed", "-id"]

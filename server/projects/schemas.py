@@ -11,11 +11,25 @@ from pydantic import AfterValidator, Field, GetJsonSchemaHandler
 from config.requests import readable
 from ember_core import Design
 
-from .models import Project, Revision, Variant
+from .models import KEPT_DELETED, Project, Revision, Variant
 
 
 class Named(Schema):
     name: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(readable)]
+
+
+class DeletedOut(Schema):
+    """A gadget that can be put back, until a day."""
+
+    id: int
+    name: str
+    deleted: datetime
+    until: datetime
+
+    @classmethod
+    def of(cls, row: Project) -> DeletedOut:
+        assert row.deleted is not None
+        return cls(id=row.pk, name=row.name, deleted=row.deleted, until=row.deleted + KEPT_DELETED)
 
 
 class RevisionOut(Schema):

@@ -12,7 +12,7 @@ from django.contrib.auth.models import User
 from django.utils import timezone
 
 from catalogue.services import catalogue_for
-from config.errors import Refused
+from config.errors import Refused, not_found
 from config.transactions import atomic_with_retry
 from ember_core import VERSION, Design, DocumentError, Problem, build_design, evaluate, read_design
 from ember_core.figures import as_json
@@ -21,12 +21,14 @@ from ember_core.imports.parts_list import read_parts_list
 from ember_core.recipes import Answers, begin
 
 from . import receipts
-from .access import project_for, revision_for, variant_for
-from .models import Project, Revision, Variant
+from .access import deleted_of, project_for, projects_of, revision_for, variant_for
+from .models import KEPT_DELETED, Project, Revision, Variant
 
 FOLD_WITHIN = timedelta(minutes=10)
 FIRST_VARIANT = "First"
 MOST_PROJECTS, MOST_VARIANTS = 500, 60
+LONGEST_NAME, COPIED = 120, ", copied"
+MOST_DELETED = 100  # of an account: the oldest go first
 
 
 @dataclass(frozen=True)
@@ -77,7 +79,7 @@ def create_project(user: User, design: Design, *, variant: str = FIRST_VARIANT, 
 
 @atomic_with_retry
 def _store_project(user: User, new: Evaluated, variant: str, reason: str) -> Project:
-    if user.projects.count() >= MOST_PROJECTS:
+    if projects_of(user).count() >= MOST_PROJECTS:
         raise Refused(422, "Too many gadgets", [Problem("", f"an account holds at most {MOST_PROJECTS}")])
     project = Project.objects.create(owner=user, name=new.design.name)
     first = Variant.objects.create(project=project, name=variant)
@@ -101,6 +103,24 @@ def create_from_answers(user: User, answers: Answers) -> Project:
     return create_project(user, begin(answers, catalogue_for(user)).design, reason="From questions")
 
 
+def duplicate_project(user: User, project_id: int) -> Project:
+    """The same gadget once more, with all its variants as they are now; it is the copier's own."""
+    source = project_for(user, project_id, "view")
+    name = f"{source.name[: LONGEST_NAME - len(COPIED)]}{COPIED}"
+    heads = [
+        (v.name, build_design(json.loads(v.head.document)))
+        for v in source.variants.order_by("id")
+        if v.head is not None
+    ]
+    (first, design), *others = heads
+    copy = create_project(
+        user, design.model_copy(update={"name": name}), variant=first, reason=f"Copied from {source.name}"
+    )
+    for variant, other in others:
+        create_variant(user, copy.pk, variant, other.model_copy(update={"name": name}))
+    return copy
+
+
 @atomic_with_retry
 def rename_project(user: User, project_id: int, name: str) -> Project:
     project = project_for(user, project_id, "edit")
@@ -110,7 +130,30 @@ def rename_project(user: User, project_id: int, name: str) -> Project:
 
 
 def delete_project(user: User, project_id: int) -> None:
-    project_for(user, project_id, "own").delete()
+    """Out of sight at once, and gone after some days: until then it can be put back."""
+    project = project_for(user, project_id, "own")
+    project.deleted = timezone.now()
+    project.save(update_fields=["deleted"])
+    for old in deleted_of(user).order_by("-deleted")[MOST_DELETED:]:
+        old.delete()
+
+
+@atomic_with_retry
+def put_back(user: User, project_id: int) -> Project:
+    project = deleted_of(user).filter(pk=project_id).first()
+    if project is None:
+        raise not_found("deleted gadget")
+    if projects_of(user).count() >= MOST_PROJECTS:
+        raise Refused(422, "Too many gadgets", [Problem("", f"an account holds at most {MOST_PROJECTS}")])
+    project.deleted = None
+    project.save(update_fields=["deleted", "changed"])
+    return project
+
+
+def forget_deleted() -> None:
+    """Gadgets that were deleted long ago, with all that belongs to them."""
+    for old in Project.objects.filter(deleted__lt=timezone.now() - KEPT_DELETED):
+        old.delete()
 
 
 def create_variant(user: User, project_id: int, name: str, design: Design) -> Variant:

@@ -59,6 +59,7 @@ CHECKS: tuple[Check, ...] = (
     supply.overload,
     feeds.boost_without_disconnect,
     feeds.rail_without_source,
+    feeds.feeds_nothing,
     sleep.soft_switch,
     sleep.divider_drain,
     feeds.divider_pins,

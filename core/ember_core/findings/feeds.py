@@ -7,7 +7,7 @@ from functools import partial
 
 from ..calculators.divider import SAFE_PIN_A, into_unpowered_pin_a
 from ..design import Part, SwitchingStage
-from ..design.patches import replace
+from ..design.patches import remove, replace
 from ..design.references import BATTERY
 from ..figures import PatchOperation, Remedy
 from ..measures.bench import TrialBench
@@ -110,6 +110,35 @@ def _from_battery(bench: TrialBench, rail: int) -> Iterator[Remedy]:
     peak = sum(bench.most_a(p) for p, x in enumerate(design.parts) if x.rail == design.supply.rails[rail].id)
     for new in new_rail_stage(bench, BATTERY, (volts * (1 - SAME_VOLTAGE), volts * (1 + SAME_VOLTAGE)), peak):
         yield Remedy(label=say("way.make-it-from-the-battery-with", new=new.name), patch=feed_rail(rail, new))
+
+
+def feeds_nothing(bench: TrialBench) -> Iterator[Found]:
+    """A stage that no rail hangs on, by whatever way: it draws for itself, or was meant to stand elsewhere."""
+    design = bench.design
+    used: set[str] = set()
+    ways = [rail.feed for rail in design.supply.rails]
+    while ways:
+        stage = design.stage(ways.pop())
+        if stage is not None and stage.id not in used:
+            used.add(stage.id)
+            ways += feeds_of(stage)
+    feeds = {f for s in design.supply.stages for f in feeds_of(s)}
+    for i, stage in enumerate(design.supply.stages):
+        if stage.id in used:
+            continue
+        off = any(stage.id in mode.off_stages for mode in design.modes)
+        yield Found(
+            code="feeds-nothing",
+            severity="watch",
+            step="supply",
+            where=f"/supply/stages/{i}",
+            facts={"stage": stage.name},
+            ways=None if stage.id in feeds or off else partial(_without, i, stage.name),
+        )
+
+
+def _without(position: int, name: str) -> list[Remedy]:
+    return [Remedy(label=say("way.without", body=name), patch=[remove(f"/supply/stages/{position}")])]
 
 
 def divider_pins(bench: TrialBench) -> Iterator[Found]:

@@ -237,6 +237,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/examples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Create Examples
+         * @description The demos as gadgets of one's own.
+         */
+        post: operations["projects_begin_api_create_examples"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -249,6 +269,43 @@ export interface paths {
         put?: never;
         /** Create Project */
         post: operations["projects_api_create_project"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/deleted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Deleted
+         * @description What can be put back, the last deleted first.
+         */
+        get: operations["projects_api_list_deleted"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put Back */
+        post: operations["projects_api_put_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -306,6 +363,23 @@ export interface paths {
         head?: never;
         /** Rename Project */
         patch: operations["projects_api_rename_project"];
+        trace?: never;
+    };
+    "/api/projects/{project_id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Duplicate Project */
+        post: operations["projects_api_duplicate_project"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/projects/{project_id}/variants": {
@@ -4444,6 +4518,26 @@ export interface components {
             name: string;
         };
         /**
+         * DeletedOut
+         * @description A gadget that can be put back, until a day.
+         */
+        DeletedOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Deleted
+             * Format: date-time
+             */
+            deleted: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
          * VariantOut
          * @description A variant to work on: its head's document, and that of the baseline it is compared with.
          */
@@ -4791,6 +4885,7 @@ export interface components {
             runtime: components["schemas"]["RuntimeReport"];
             day: components["schemas"]["DayReport"];
             charge: components["schemas"]["ChargeReport"] | null;
+            swap: components["schemas"]["SwapReport"] | null;
             heat: components["schemas"]["HeatReport"];
             fit: components["schemas"]["FitReport"];
             totals: components["schemas"]["TotalsReport"];
@@ -5111,6 +5206,19 @@ export interface components {
             flows: components["schemas"]["Flow"][];
             /** Curves */
             curves: components["schemas"]["StageCurve"][];
+        };
+        /**
+         * SwapReport
+         * @description `sets` of cells in a year, `cost` and `mass` of those that are thrown away in it, `outside` the time of a charge in a charger of
+         *     their own; null where that is not so.
+         */
+        SwapReport: {
+            sets: components["schemas"]["Figure"];
+            cost: components["schemas"]["Figure"] | null;
+            mass: components["schemas"]["Figure"] | null;
+            outside: components["schemas"]["Figure"] | null;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * SwitchReport
@@ -6625,6 +6733,7 @@ export type ProjectOut = components['schemas']['ProjectOut'];
 export type RevisionOut = components['schemas']['RevisionOut'];
 export type VariantBrief = components['schemas']['VariantBrief'];
 export type Named = components['schemas']['Named'];
+export type DeletedOut = components['schemas']['DeletedOut'];
 export type VariantOut = components['schemas']['VariantOut'];
 export type NewVariant = components['schemas']['NewVariant'];
 export type Save = components['schemas']['Save'];
@@ -6665,6 +6774,7 @@ export type SourceReport = components['schemas']['SourceReport'];
 export type StageCurve = components['schemas']['StageCurve'];
 export type StageReport = components['schemas']['StageReport'];
 export type SupplyReport = components['schemas']['SupplyReport'];
+export type SwapReport = components['schemas']['SwapReport'];
 export type SwitchReport = components['schemas']['SwitchReport'];
 export type ThinReport = components['schemas']['ThinReport'];
 export type Timeline = components['schemas']['Timeline'];
@@ -7094,6 +7204,26 @@ export interface operations {
             };
         };
     };
+    projects_begin_api_create_examples: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"][];
+                };
+            };
+        };
+    };
     projects_api_list_projects: {
         parameters: {
             query?: never;
@@ -7126,6 +7256,48 @@ export interface operations {
                 "application/json": components["schemas"]["Named"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
+                };
+            };
+        };
+    };
+    projects_api_list_deleted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeletedOut"][];
+                };
+            };
+        };
+    };
+    projects_api_put_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -7256,6 +7428,28 @@ export interface operations {
                 "application/json": components["schemas"]["Named"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
+                };
+            };
+        };
+    };
+    projects_api_duplicate_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

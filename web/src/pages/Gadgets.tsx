@@ -1,6 +1,6 @@
 // All gadgets of the account, and the ways to a new one.
-import { useQueryClient } from "@tanstack/react-query";
-import { Plus, Trash2 } from "lucide-react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Copy, Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { ask, client, type Schemas } from "../api/client";
@@ -24,9 +24,14 @@ const GRAVEST: Record<string, [Status, string]> = {
 
 export function Gadgets() {
   const projects = useProjects();
+  const queries = useQueryClient();
   const [creating, setCreating] = useState(false);
   const navigate = useNavigate();
   const begin = () => void navigate("/gadgets/begin");
+  const examples = useMutation<unknown, Error>({
+    mutationFn: () => ask(client.POST("/api/projects/examples")),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["projects"] }),
+  });
   useTitle("Gadgets");
   return (
     <div className="min-h-screen">
@@ -48,9 +53,15 @@ export function Gadgets() {
             <p>
               A few questions make a whole design of it; or begin with an empty one, a parts list or a design document.
             </p>
-            <Button kind="strong" className="mt-4" onClick={begin}>
-              Begin with a question
-            </Button>
+            <div className="mt-4 flex flex-wrap justify-center gap-2">
+              <Button kind="strong" onClick={begin}>
+                Begin with a question
+              </Button>
+              <Button onClick={() => examples.mutate()} busy={examples.isPending}>
+                Put in examples
+              </Button>
+            </div>
+            {examples.isError && <p role="alert">The examples could not be made: {examples.error.message}.</p>}
           </Empty>
         )}
         <ul className="grid items-start gap-4 md:grid-cols-2">
@@ -58,15 +69,58 @@ export function Gadgets() {
             <GadgetCard key={p.id} project={p} />
           ))}
         </ul>
+        <Deleted />
       </main>
       <NewGadget open={creating} onOpenChange={setCreating} />
     </div>
   );
 }
 
+/** What was deleted in the last days, to be put back. */
+function Deleted() {
+  const queries = useQueryClient();
+  const deleted = useQuery({
+    queryKey: ["projects", "deleted"],
+    queryFn: () => ask(client.GET("/api/projects/deleted")),
+  });
+  const back = useMutation<unknown, Error, number>({
+    mutationFn: (id) =>
+      ask(client.POST("/api/projects/{project_id}/put-back", { params: { path: { project_id: id } } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["projects"] }),
+  });
+  if (!deleted.data?.length) return null;
+  return (
+    <section aria-label="Deleted" className="border-line mt-8 border-t pt-4">
+      <h2 className="text-lg">Deleted</h2>
+      {back.isError && <p role="alert">It was not put back: {back.error.message}.</p>}
+      <ul className="mt-1">
+        {deleted.data.map((d) => (
+          <li key={d.id} className="flex flex-wrap items-center gap-x-3 gap-y-1 py-1">
+            <span className="min-w-0 truncate">{d.name}</span>
+            <span className="text-soft text-sm">gone for good on {date(d.until)}</span>
+            <Button kind="quiet" onClick={() => back.mutate(d.id)} aria-label={`Put back ${d.name}`}>
+              Put back
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
 function GadgetCard({ project }: { project: Schemas["ProjectOut"] }) {
   const queries = useQueryClient();
   const [asking, setAsking] = useState(false);
+  const [refused, setRefused] = useState("");
+  const duplicate = async () => {
+    const path = { project_id: project.id };
+    const said = await ask(client.POST("/api/projects/{project_id}/duplicate", { params: { path } })).then(
+      () => "",
+      (error: Error) => `It was not copied: ${error.message}.`,
+    );
+    setRefused(said);
+    await queries.invalidateQueries({ queryKey: ["projects"] });
+  };
   const remove = async () => {
     await ask(client.DELETE("/api/projects/{project_id}", { params: { path: { project_id: project.id } } }));
     await queries.invalidateQueries({ queryKey: ["projects"] });
@@ -75,9 +129,14 @@ function GadgetCard({ project }: { project: Schemas["ProjectOut"] }) {
     <li className="rounded-card border-line bg-sheet border p-4">
       <div className="flex items-start justify-between gap-2">
         <h2 className="text-xl">{project.name}</h2>
-        <IconButton label={`Delete ${project.name}`} onClick={() => setAsking(true)}>
-          <Trash2 size={16} />
-        </IconButton>
+        <span className="flex shrink-0">
+          <IconButton label={`Duplicate ${project.name}`} onClick={() => void duplicate()}>
+            <Copy size={16} />
+          </IconButton>
+          <IconButton label={`Delete ${project.name}`} onClick={() => setAsking(true)}>
+            <Trash2 size={16} />
+          </IconButton>
+        </span>
       </div>
       <ul className="divide-line/70 mt-1 divide-y">
         {project.variants.map((v) => {
@@ -104,9 +163,10 @@ function GadgetCard({ project }: { project: Schemas["ProjectOut"] }) {
           );
         })}
       </ul>
+      {refused && <p role="alert">{refused}</p>}
       <p className="text-soft mt-2 text-xs">changed {date(project.changed)}</p>
       <Dialog title={`Delete ${project.name}?`} open={asking} onOpenChange={setAsking}>
-        <p>All its variants and revisions go with it. This cannot be undone.</p>
+        <p>All its variants and revisions go with it. For thirty days it can be put back, from the end of this page.</p>
         <div className="mt-4 flex gap-2">
           <Button kind="strong" onClick={() => void remove()}>
             Delete it
