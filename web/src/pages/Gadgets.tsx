@@ -28,7 +28,7 @@ export function Gadgets() {
   const [creating, setCreating] = useState(false);
   const navigate = useNavigate();
   const begin = () => void navigate("/gadgets/begin");
-  const examples = useMutation<unknown, Error>({
+  const examples = useMutation({
     mutationFn: () => ask(client.POST("/api/projects/examples")),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["projects"] }),
   });

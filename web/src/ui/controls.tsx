@@ -1,8 +1,8 @@
 // Buttons, small labels, selects and sections: the pieces that every step is laid out with.
 import { Loader2 } from "lucide-react";
 import type { ButtonHTMLAttributes, ReactNode, SelectHTMLAttributes } from "react";
-import { useId, useState, type KeyboardEvent } from "react";
-import { Explain, useTermOf } from "./terms";
+import { useId } from "react";
+import { Explain } from "./terms";
 
 type ButtonKind = "plain" | "strong" | "quiet";
 const KINDS: Record<ButtonKind, string> = {
@@ -102,20 +102,13 @@ export function Labelled({
   problem?: string;
   id: string;
 }) {
-  const term = useTermOf(label);
-  const [explained, setExplained] = useState(false);
-  const onKey = (e: KeyboardEvent) => {
-    if (e.key !== "F1" || !term) return;
-    e.preventDefault();
-    setExplained(true);
-  };
   return (
-    <div className="min-w-0" onKeyDown={onKey}>
+    <div className="min-w-0">
       <div className="mb-0.5 flex items-center gap-0.5">
         <label htmlFor={id} className="text-soft min-w-0 text-sm">
           {label}
         </label>
-        {term && <Explain term={term} open={explained} onOpenChange={setExplained} />}
+        <Explain label={label} field={id} />
       </div>
       {children}
       {problem ? (
@@ -190,25 +183,21 @@ export function Check({
   checked: boolean;
   onChange: (checked: boolean) => void;
 }) {
-  const term = useTermOf(label);
-  const box = (
-    <label className="flex min-h-8 items-center gap-2 text-sm">
-      <input
-        type="checkbox"
-        checked={checked}
-        onChange={(e) => onChange(e.target.checked)}
-        className="size-4 accent-(--ink)"
-      />
-      {label}
-    </label>
-  );
-  return term ? (
+  const id = useId();
+  return (
     <div className="flex items-center gap-0.5">
-      {box}
-      <Explain term={term} />
+      <label className="flex min-h-8 items-center gap-2 text-sm">
+        <input
+          id={id}
+          type="checkbox"
+          checked={checked}
+          onChange={(e) => onChange(e.target.checked)}
+          className="size-4 accent-(--ink)"
+        />
+        {label}
+      </label>
+      <Explain label={label} field={id} />
     </div>
-  ) : (
-    box
   );
 }
 

@@ -1,31 +1,39 @@
 // The field's words, explained where they stand: a small mark behind a label, by pointer, touch, or F1 in its field.
 import { Popover } from "radix-ui";
-import { createContext, useContext, useMemo, type ReactNode } from "react";
+import { createContext, useContext, useEffect, useMemo, useState, type ReactNode } from "react";
 import { Link } from "react-router";
 
 export type Term = { key: string; name: string; text: string; step: string; labels: string[] };
 
-const Terms = createContext<ReadonlyMap<string, Term>>(new Map());
+type Known = { byLabel: ReadonlyMap<string, Term>; asked: string; ask: (field: string) => void };
+const Terms = createContext<Known>({ byLabel: new Map(), asked: "", ask: () => undefined });
 
 export function TermsProvider({ terms, children }: { terms: readonly Term[]; children: ReactNode }) {
   const byLabel = useMemo(() => new Map(terms.flatMap((t) => t.labels.map((label) => [label, t] as const))), [terms]);
-  return <Terms value={byLabel}>{children}</Terms>;
+  const [asked, ask] = useState("");
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const field = document.activeElement;
+      const label = (field as HTMLInputElement | null)?.labels?.[0]?.textContent;
+      if (e.key !== "F1" || !field || !label || !byLabel.has(label)) return;
+      e.preventDefault();
+      ask(field.id);
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [byLabel]);
+  const known = useMemo(() => ({ byLabel, asked, ask }), [byLabel, asked]);
+  return <Terms value={known}>{children}</Terms>;
 }
 
-/** The term that a label names; none for one that needs no explanation. */
-export const useTermOf = (label: string): Term | undefined => useContext(Terms).get(label);
-
-export function Explain({
-  term,
-  open,
-  onOpenChange,
-}: {
-  term: Term;
-  open?: boolean;
-  onOpenChange?: (open: boolean) => void;
-}) {
+/** The mark behind a label that names a term, and what it means; nothing behind one that needs no explanation. `field` is the id of what the label
+ * belongs to. */
+export function Explain({ label, field }: { label: string; field: string }) {
+  const { byLabel, asked, ask } = useContext(Terms);
+  const term = byLabel.get(label);
+  if (!term) return null;
   return (
-    <Popover.Root open={open} onOpenChange={onOpenChange}>
+    <Popover.Root open={asked === field} onOpenChange={(open) => ask(open ? field : "")}>
       <Popover.Trigger
         tabIndex={-1}
         title={term.name}
