@@ -8,6 +8,7 @@ from unittest.mock import patch
 from django.utils import timezone
 
 from projects.models import Project, Revision, Variant
+from projects.services import forget_deleted
 
 from .helpers import PARTS, ApiTestCase, document
 
@@ -166,7 +167,9 @@ class Variants(ApiTestCase):
     def test_deleting_a_gadget_takes_all_of_it(self) -> None:
         variant = self.new_variant()
         self.send("DELETE", f"/projects/{variant['project']['id']}", status=204)
-        self.assertEqual(Revision.objects.count(), 0)
+        Project.objects.update(deleted=timezone.now() - timedelta(days=31))
+        forget_deleted()
+        self.assertEqual((Variant.objects.count(), Revision.objects.count()), (0, 0))
 
 
 class Uploads(ApiTestCase):
