@@ -30,6 +30,16 @@ class Words(BrowserTestCase):
         expect(page).to_have_url(re.compile("/words#goal$"))
         expect(page.locator("#goal")).to_be_in_viewport()
 
+    def test_how_it_works_is_told_with_its_sources(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Account").click()
+        page.get_by_role("menuitem", name="How it works").click()
+        expect(page.get_by_role("heading", name="How it works")).to_be_visible()
+        page.get_by_role("navigation", name="What is explained").get_by_role("link", name="Stages").click()
+        expect(page.get_by_role("heading", name="Stages")).to_be_in_viewport()
+        expect(page.get_by_role("cell", name="linear", exact=True)).to_be_visible()
+        expect(page.get_by_text("converters.py")).to_have_count(0)  # headings are for who uses it
+
     def test_all_words_are_found_from_the_palette_and_searched(self) -> None:
         page = self.page
         page.keyboard.press("Control+k")

@@ -99,6 +99,7 @@ def front_end() -> None:
         mark_done("npm", lock)
     sources = [p for p in (WEB / "src").rglob("*") if p.is_file()]
     sources += [p for p in WEB.iterdir() if p.is_file()] + [p for p in (WEB / "public").rglob("*") if p.is_file()]
+    sources += [ROOT / "docs" / "MODELS.md"]  # a page of it
     key = digest(sources)
     if not (is_done("build", key) and (WEB / "dist" / "index.html").exists()):
         say("building the front end")

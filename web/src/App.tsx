@@ -8,6 +8,7 @@ import { TermsProvider } from "./ui/terms";
 const Begin = later(() => import("./pages/Begin").then((m) => m.Begin)).View;
 const Gadget = later(() => import("./pages/Gadget").then((m) => m.Gadget)).View;
 const Gadgets = later(() => import("./pages/Gadgets").then((m) => m.Gadgets)).View;
+const How = later(() => import("./pages/How").then((m) => m.How)).View;
 const Words = later(() => import("./pages/Words").then((m) => m.Words)).View;
 const SignIn = later(() => import("./pages/SignIn").then((m) => m.SignIn)).View;
 
@@ -33,6 +34,7 @@ function Pages() {
     <TermsProvider terms={terms.data ?? []}>
       <Routes>
         <Route path="/words" element={<Words />} />
+        <Route path="/how" element={<How />} />
         <Route path="/gadgets" element={<Gadgets />} />
         <Route path="/gadgets/begin" element={<Begin />} />
         <Route path="/gadgets/:variantId" element={<Navigate to="draw" replace />} />

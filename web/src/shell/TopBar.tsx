@@ -66,6 +66,9 @@ function AccountMenu() {
             <DropdownMenu.Item className={item} onSelect={() => void navigate("/words")}>
               Words explained
             </DropdownMenu.Item>
+            <DropdownMenu.Item className={item} onSelect={() => void navigate("/how")}>
+              How it works
+            </DropdownMenu.Item>
             <DropdownMenu.Item className={item} onSelect={() => setPassword(true)}>
               Change the password
             </DropdownMenu.Item>

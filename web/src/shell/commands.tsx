@@ -94,6 +94,9 @@ export function Commands() {
               <Command.Item className={item} onSelect={act(() => navigate("/words"))}>
                 Words explained
               </Command.Item>
+              <Command.Item className={item} onSelect={act(() => navigate("/how"))}>
+                How it works
+              </Command.Item>
             </Command.Group>
             <Command.Group
               heading="Do"
