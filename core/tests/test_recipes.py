@@ -136,6 +136,12 @@ class Guesses(unittest.TestCase):
         self.assertIn("happens report", self.ids(self.begun()))
         self.assertNotIn("happens report", self.ids(self.begun(often=["2 s every 10 min"])))
 
+    def test_of_two_things_the_one_that_was_answered(self) -> None:
+        for often, left in ((["", "3 s every hour"], ["happens look"]), (["5 s 10 times a day"], ["happens sync"])):
+            answers = Answers.model_validate({"recipe": "wearable", "often": often})
+            document = begin(answers, built_in()).design
+            self.assertEqual([g.id for g in evaluate(document).guesses if g.id.startswith("happens")], left)
+
     def test_what_moves_the_runtime_most_stands_first(self) -> None:
         rows = evaluate(build_design(self.begun())).guesses
         shares = [r.share or 0.0 for r in rows]

@@ -82,7 +82,7 @@ class Rule(unittest.TestCase):
                 wanted = "fail" if severity == "stop" else "watch"
                 self.assertEqual(graver[after.status], max(graver[status], graver[wanted]), (status, severity))
                 self.assertIn(
-                    "It has no source while so: It hangs on a, which is not plugged in while so.", after.sentence
+                    "It has no source while so: It hangs on a, which is not plugged in while so: b gets", after.sentence
                 )
             other = Found("no-source", "stop", "fit", "/supply", facts)
             self.assertEqual(held_against(before, [other]), before)

@@ -233,10 +233,12 @@ def _guesses(
     recipe: Recipe, parts: list[Part], modes: list[Mode], occasions: list[Session | Wake], answers: Answers
 ) -> list[Guess]:  # fmt: skip
     """What nobody said: how long and how often, unless it was answered, and what each part draws in the states that are used."""
-    told = len([t for t in answers.often or [] if t.strip()])
+    told = [bool(t.strip()) for t in answers.often or []]
+    told += [False] * (len(recipe.happens) - len(told))
     found = [
         Guess(id=f"happens {h.mode}", kind="happens", subject=f"{h.mode}-time", was=happening(o))
-        for h, o in list(zip(recipe.happens, occasions, strict=True))[told:]
+        for h, o, answered in zip(recipe.happens, occasions, told, strict=False)
+        if not answered
     ]
     for part in parts:
         states = dict.fromkeys(u.state for m in modes for u in m.uses if u.part == part.id)

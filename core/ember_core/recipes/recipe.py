@@ -44,7 +44,6 @@ class Pack(_Strict):
 
     cell: str
     series: int = 1
-    holder: str | None = Field(None, description="the holder that they lie in, by its key")
 
 
 class Recipe(_Strict):

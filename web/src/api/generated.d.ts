@@ -1461,11 +1461,6 @@ export interface components {
              * @default 1
              */
             series: number;
-            /**
-             * Holder
-             * @description the holder that they lie in, by its key
-             */
-            holder?: string | null;
         };
         /**
          * Recipe
