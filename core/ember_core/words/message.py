@@ -39,11 +39,13 @@ class Teller:
         """The message of a key; `used` gathers the facts that it told as they are.
 
         Raises KeyError for a key that has no message, or a fact that is told and not there."""
-        return self._fill(self.messages[key], facts, {} if used is None else used)
+        said = self.messages[key]
+        return said.plain if said.plain is not None else self._fill(said, facts, {} if used is None else used)
 
     def some(self, key: str) -> str:
         """The message of a key that tells no facts; empty where there is none."""
-        return self._fill(self.messages[key], {}, {}) if key in self.messages else ""
+        said = self.messages.get(key)
+        return "" if said is None else said.plain if said.plain is not None else self._fill(said, {}, {})
 
     def _fill(self, said: Template, facts: Mapping[str, Fact], used: dict[str, Fact]) -> str:
         parts = []

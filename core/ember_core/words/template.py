@@ -38,6 +38,15 @@ class Template:
     pieces: tuple[str | Place, ...]
 
     @cached_property
+    def plain(self) -> str | None:
+        """Its text, where it has no places at all."""
+        return (
+            "".join(p for p in self.pieces if isinstance(p, str))
+            if all(isinstance(p, str) for p in self.pieces)
+            else None
+        )
+
+    @cached_property
     def names(self) -> frozenset[str]:
         """The facts that it may tell."""
         return frozenset(_names(self))
