@@ -73,6 +73,26 @@ class Begin(BrowserTestCase):
         self.answer("Must last", "60 years")
         expect(self.page.get_by_role("alert")).to_be_visible()
 
+    def test_answers_outlive_a_reload_and_no_connection(self) -> None:
+        self.kind("Remote control")
+        self.answer("Key press: how long and how often", "1 s 40 times a day")
+        runtime = self.page.get_by_test_id("figure-runtime")
+        self.page.wait_for_load_state("networkidle")
+        before = runtime.inner_text()
+        self.page.reload()
+        expect(self.page.get_by_label("Key press: how long and how often")).to_have_value("1 s 40 times a day")
+        expect(runtime).to_have_text(before)
+        self.page.route("**/api/recipes/begin", lambda route: route.abort())
+        self.page.route("**/api/projects/from-answers", lambda route: route.abort())
+        self.page.get_by_role("radio", name="Pouch and charger").check()
+        expect(self.page.get_by_text("There is no connection to work it out by")).to_be_visible()
+        expect(runtime).to_have_text(before)
+        self.page.unroute("**/api/recipes/begin")
+        self.page.get_by_role("radio", name="Cells that are swapped").check()
+        expect(self.page.get_by_text("It works and lasts as long as it must.")).to_be_visible()
+        self.page.get_by_role("button", name="Make it").click()
+        expect(self.page.get_by_role("alert")).to_contain_text("There is no connection. Nothing was saved.")
+
     def test_guesses_are_checked_one_by_one(self) -> None:
         self.kind("Sleeps, wakes and reports")
         self.make()

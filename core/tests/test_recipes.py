@@ -10,6 +10,7 @@ from typing import Any
 from ember_core import DocumentError, build_design, evaluate
 from ember_core.catalogue import Catalogue, built_in
 from ember_core.recipes import RECIPES, Answers, begin
+from ember_core.recipes.begin import PLACES
 
 DATA = Path(__file__).resolve().parents[1] / "ember_core" / "catalogue" / "data"
 ENTRIES = {e["key"]: e for f in ("parts", "cells") for e in json.loads((DATA / f"{f}.json").read_text())}
@@ -94,6 +95,24 @@ class Recipes(unittest.TestCase):
                     size = tuple(v * factor for v in least)
                     begun = begin(Answers(recipe=recipe.key, outer_max_mm=size), built_in())
                     self.assertEqual(begun.met, fits, begun.sentence)
+
+    def test_what_is_said_to_be_met_is_met(self) -> None:
+        """Every recipe in every place, as it is and with a goal three times as long: judged anew, by its findings and its range."""
+        met = 0
+        for recipe in RECIPES:
+            for place in PLACES:
+                for factor in (1, 3):
+                    goal = recipe.goal_h * factor
+                    begun = begin(Answers(recipe=recipe.key, place=place, goal_h=goal), built_in())
+                    found = evaluate(begun.design)
+                    grave = [f.code for f in found.findings if f.severity in ("stop", "fix")]
+                    with self.subTest(recipe=recipe.key, place=place, factor=factor):
+                        self.assertEqual(
+                            begun.met, not grave and (found.runtime.total.low or 0.0) >= goal, begun.sentence
+                        )
+                        self.assertEqual(begun.sentence.startswith("It works and lasts"), begun.met)
+                    met += begun.met
+        self.assertGreater(met, 40)
 
     def test_the_goal_picks_the_pack(self) -> None:
         hours = [begin(Answers(recipe="light", supply="cells", goal_h=h), built_in()) for h in (24 * 10, 24 * 60)]

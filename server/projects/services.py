@@ -9,6 +9,7 @@ from datetime import timedelta
 from typing import Any
 
 from django.contrib.auth.models import User
+from django.db import transaction
 from django.utils import timezone
 
 from catalogue.services import catalogue_for
@@ -103,6 +104,7 @@ def create_from_answers(user: User, answers: Answers) -> Project:
     return create_project(user, begin(answers, catalogue_for(user)).design, reason="From questions")
 
 
+@transaction.atomic
 def duplicate_project(user: User, project_id: int) -> Project:
     """The same gadget once more, with all its variants as they are now; it is the copier's own."""
     source = project_for(user, project_id, "view")

@@ -38,7 +38,8 @@ from ..design.problems import DocumentError, Problem, sentence
 from ..design.references import BATTERY, build_design
 from ..enclosure.bodies import things
 from ..enclosure.placing import place_all
-from ..figures import record
+from ..evaluation import Evaluation, evaluate
+from ..figures import Verdict, record
 from ..findings import Found, find
 from ..load.occasion_text import Occasion, read_occasion
 from ..measures.bench import TrialBench
@@ -46,7 +47,7 @@ from ..measures.edits import set_current
 from ..measures.measure import state_a
 from ..measures.selection import before_rail
 from ..quantities import QuantityError
-from ..reports.guesses import happening
+from ..reports.guesses import GuessRow, happening
 from ..studies import answer_place
 from ..words import say
 from .recipe import RECIPES, Pack, Place, Recipe, School
@@ -103,8 +104,11 @@ class Begun:
     design: Design
     supply: School
     schools: Annotated[list[School], Field(description="the supplies that this recipe can have")]
-    met: Annotated[bool, Field(description="it works, lasts as long as it must, and goes into what it may be")]
+    met: Annotated[bool, Field(description="nothing says stop or fix, and nine in ten last as long as they must")]
     sentence: str
+    made_of: Annotated[list[str], Field(description="what is in it, a line each")]
+    verdicts: list[Verdict]
+    guesses: list[GuessRow]
 
 
 @dataclass(frozen=True)
@@ -149,22 +153,33 @@ def begin(answers: Answers, catalogue: Catalogue) -> Begun:
         raise DocumentError([Problem("/recipe", "asks for entries that the catalogue no longer has")])
     chosen = min(tried, key=lambda t: t.rank(goal))
     housed = _housed(chosen.design, catalogue)
-    limit = answers.outer_max_mm
-    fits = limit is None or all(
-        a <= b + 1e-9 for a, b in zip(sorted(housed.enclosure.outer_mm), sorted(limit), strict=True)
-    )
+    judged = evaluate(housed, catalogue)
+    against = _against(judged, goal)
     return Begun(
-        design=housed, supply=chosen.school, schools=schools, met=not chosen.bad and chosen.lasts_h >= goal and fits,
-        sentence=_said(chosen, goal, fits=fits),
+        design=housed, supply=chosen.school, schools=schools, met=against is None, sentence=against or say("begun.met"),
+        made_of=_made_of(housed), verdicts=judged.verdicts, guesses=judged.guesses,
     )  # fmt: skip
 
 
-def _said(chosen: _Try, goal_h: float, *, fits: bool) -> str:
-    if chosen.bad:
-        return f"{chosen.bad[0].title}: {chosen.bad[0].sentence}"
-    if chosen.lasts_h < goal_h:
-        return say("begun.short", lasts=(chosen.lasts_h, "h"), goal=(goal_h, "h"))
-    return say("begun.met") if fits else say("begun.larger")
+def _against(judged: Evaluation, goal_h: float) -> str | None:
+    """What speaks against a design as it was judged, the gravest first; None where nothing does."""
+    found = next((f for f in judged.findings if f.severity in BAD), None)
+    if found is not None and found.code == "case-too-large":
+        return say("begun.larger")
+    runtime = judged.runtime.total
+    lasts, low = runtime.value or 0.0, runtime.low or 0.0
+    if lasts < goal_h:
+        return say("begun.short", lasts=(lasts, "h"), goal=(goal_h, "h"))
+    if found is not None:
+        return f"{found.title}: {found.sentence}"
+    return None if low >= goal_h else say("begun.may-fall-short", low=(low, "h"), goal=(goal_h, "h"))
+
+
+def _made_of(design: Design) -> list[str]:
+    cells, name = design.battery.series, design.battery.cell.name
+    charger = [design.charger.name] if design.charger else []
+    battery = name if cells == 1 else f"{cells} × {name}"
+    return [*(p.name for p in design.parts), battery, *(s.name for s in design.supply.stages), *charger]
 
 
 def _occasions(recipe: Recipe, answers: Answers) -> list[Occasion]:

@@ -23,8 +23,8 @@ class Begin(ApiTestCase):
 
     def test_answers_come_to_a_judged_design_and_nothing_is_stored(self) -> None:
         found = self.send("POST", "/recipes/begin", {"recipe": "sleeper", "supply": "pouch", "name": "Bird box"})
-        self.assertEqual((found["begun"]["supply"], found["begun"]["design"]["name"]), ("pouch", "Bird box"))
-        self.assertTrue(found["begun"]["met"])
+        self.assertEqual((found["supply"], found["design"]["name"]), ("pouch", "Bird box"))
+        self.assertTrue(found["met"])
         self.assertEqual(len(found["verdicts"]), 7)
         self.assertEqual(len(found["guesses"]), 5)
         self.assertIn("Climate sensor (HT-40)", found["made_of"])

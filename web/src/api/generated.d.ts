@@ -1636,19 +1636,6 @@ export interface components {
             swelling: number;
         };
         /**
-         * Beginning
-         * @description What the answers come to: the design, what was taken for it, and its verdicts.
-         */
-        Beginning: {
-            begun: components["schemas"]["Begun"];
-            /** Made Of */
-            made_of: string[];
-            /** Verdicts */
-            verdicts: components["schemas"]["Verdict"][];
-            /** Guesses */
-            guesses: components["schemas"]["GuessRow"][];
-        };
-        /**
          * Begun
          * @description A whole design, with what was taken for it, and in words where an answer could not be met.
          */
@@ -1666,11 +1653,20 @@ export interface components {
             schools: ("cells" | "pouch" | "swap" | "bank")[];
             /**
              * Met
-             * @description it works, lasts as long as it must, and goes into what it may be
+             * @description nothing says stop or fix, and nine in ten last as long as they must
              */
             met: boolean;
             /** Sentence */
             sentence: string;
+            /**
+             * Made Of
+             * @description what is in it, a line each
+             */
+            made_of: string[];
+            /** Verdicts */
+            verdicts: components["schemas"]["Verdict"][];
+            /** Guesses */
+            guesses: components["schemas"]["GuessRow"][];
         };
         /**
          * Block
@@ -6654,7 +6650,6 @@ export type RecipeMode = components['schemas']['RecipeMode'];
 export type RecipePart = components['schemas']['RecipePart'];
 export type Bank = components['schemas']['Bank'];
 export type Battery = components['schemas']['Battery'];
-export type Beginning = components['schemas']['Beginning'];
 export type Begun = components['schemas']['Begun'];
 export type Block = components['schemas']['Block'];
 export type Body = components['schemas']['Body'];
@@ -7170,7 +7165,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Beginning"];
+                    "application/json": components["schemas"]["Begun"];
                 };
             };
         };

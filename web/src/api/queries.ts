@@ -77,7 +77,7 @@ export const useRecipes = () =>
 
 /** What the answers come to; those of before until it is there. */
 export const useBeginning = (answers: Answers | null) =>
-  useQuery<Schemas["Beginning"], ProblemError>({
+  useQuery<Schemas["Begun"]>({
     queryKey: ["beginning", answers],
     queryFn: ({ signal }) => ask(client.POST("/api/recipes/begin", { body: answers!, signal })),
     enabled: answers !== null,
@@ -93,7 +93,7 @@ export type NewGadget =
 
 export function useNewGadget() {
   const queries = useQueryClient();
-  return useMutation<Schemas["ProjectOut"], ProblemError, NewGadget>({
+  return useMutation<Schemas["ProjectOut"], Error, NewGadget>({
     mutationFn: (wanted) => {
       if (wanted.from === "answers") return ask(client.POST("/api/projects/from-answers", { body: wanted.answers }));
       if (wanted.from === "nothing") return ask(client.POST("/api/projects", { body: { name: wanted.name } }));

@@ -1,7 +1,7 @@
 // Begin with a question: what it is, what it does and how often, what feeds it. The band below moves with each answer.
-import { useId, useState } from "react";
+import { useEffect, useId, useState } from "react";
 import { useNavigate } from "react-router";
-import type { Schemas } from "../api/client";
+import { ProblemError, type Schemas } from "../api/client";
 import { useBeginning, useNewGadget, useRecipes, type Answers } from "../api/queries";
 import { QuantityField } from "../design/fields/fields";
 import { TopBar } from "../shell/TopBar";
@@ -28,9 +28,23 @@ const PLACES: readonly [Place, string][] = [
   ["cold", "In real cold"],
 ];
 
+/** The answers outlive a reload of the page. */
+const KEPT = "ember.answers";
+
+function kept(): Answers | null {
+  try {
+    return JSON.parse(sessionStorage.getItem(KEPT) ?? "null") as Answers | null;
+  } catch {
+    return null;
+  }
+}
+
 export function Begin() {
   const recipes = useRecipes();
-  const [answers, setAnswers] = useState<Answers | null>(null);
+  const [answers, setAnswers] = useState<Answers | null>(kept);
+  useEffect(() => {
+    if (answers) sessionStorage.setItem(KEPT, JSON.stringify(answers));
+  }, [answers]);
   const beginning = useBeginning(answers);
   // while an answer cannot be read, what stands there is from before
   const [last, setLast] = useState(beginning.data);
@@ -45,7 +59,12 @@ export function Begin() {
     answers &&
     create.mutate(
       { from: "answers", answers },
-      { onSuccess: (project) => navigate(`/gadgets/${project.variants[0]?.id}/draw`) },
+      {
+        onSuccess: (project) => {
+          sessionStorage.removeItem(KEPT);
+          void navigate(`/gadgets/${project.variants[0]?.id}/draw`);
+        },
+      },
     );
   return (
     <div className="flex min-h-screen flex-col">
@@ -64,10 +83,10 @@ export function Begin() {
               key={recipe.key}
               recipe={recipe}
               answers={answers}
-              problem={(path) => beginning.error?.at(path)}
+              problem={(path) => (beginning.error instanceof ProblemError ? beginning.error.at(path) : undefined)}
               set={set}
             />
-            <Outcome beginning={shown} stale={beginning.isError} />
+            <Outcome beginning={shown} wrong={beginning.error && inWords(beginning.error)} />
           </div>
         )}
       </main>
@@ -170,6 +189,7 @@ function Questions({
     <div className="space-y-5">
       <Line
         label="Name"
+        problem={problem("/answers/name")}
         value={answers.name ?? ""}
         placeholder={recipe.gadget}
         onCommit={(name) => set({ name: name || null })}
@@ -306,14 +326,20 @@ function Line({
   );
 }
 
-function Outcome({ beginning, stale }: { beginning: Schemas["Beginning"] | undefined; stale: boolean }) {
-  if (!beginning) return <p className="text-soft">{stale ? "" : "Putting it together"}</p>;
-  const { begun, made_of, guesses } = beginning;
+/** Why there is nothing new: an answer that is said at its field, or no connection. */
+const inWords = (error: Error): string =>
+  !(error instanceof ProblemError) || error.passing
+    ? "There is no connection to work it out by; what stands here is from before."
+    : "An answer can't be used; what stands here is from before it.";
+
+function Outcome({ beginning, wrong }: { beginning: Schemas["Begun"] | undefined; wrong: string | null }) {
+  if (!beginning) return wrong ? <p role="alert">{wrong}</p> : <p className="text-soft">Putting it together</p>;
+  const { made_of, guesses } = beginning;
   return (
     <section aria-label="What comes of it" className="border-line border-l-2 pl-5">
-      <h2 className="text-xl">{begun.design.name}</h2>
-      <p className={begun.met ? "text-soft mt-1" : "text-watch mt-1"} role="status">
-        {stale ? "An answer can't be read; this is from before it." : begun.sentence}
+      <h2 className="text-xl">{beginning.design.name}</h2>
+      <p className={beginning.met ? "text-soft mt-1" : "text-watch mt-1"} role="status">
+        {wrong ?? beginning.sentence}
       </p>
       <h3 className="text-soft mt-4 text-sm">Made of</h3>
       <ul className="mt-1 space-y-0.5">
