@@ -245,7 +245,7 @@ function Questions({
                 dimension="length"
                 optional
                 positive
-                placeholder="as small as goes"
+                placeholder="any"
                 onCommit={side(i)}
               />
             ))}
