@@ -68,6 +68,39 @@ class NewPerson(BrowserTestCase):
         expect(page.get_by_role("heading", name="Snow Stake")).to_be_visible()
         expect(page.get_by_role("region", name="Deleted")).to_have_count(0)
 
+    def test_gadgets_are_found_by_words_and_tags_ordered_and_put_out_of_the_way(self) -> None:
+        page = self.page
+        page.goto(self.live_server_url)
+        page.get_by_role("button", name="Look around in the demo").click()
+        names = page.locator("main li h2")
+        expect(names).to_have_count(4)
+        for picture in page.locator("main li img").all():
+            picture.scroll_into_view_if_needed()
+            page.wait_for_function("p => p.complete && p.naturalWidth > 0", arg=picture.element_handle())
+        page.get_by_role("button", name="Tags of Rosin Minder").click()
+        page.get_by_label("Words to find it by").fill("violin, house ,violin")
+        page.keyboard.press("Enter")
+        page.get_by_role("button", name="Gadgets with the tag house").click()
+        expect(names).to_have_text(["Rosin Minder"])
+        page.reload()
+        expect(names).to_have_text(["Rosin Minder"])  # the address keeps it
+        page.get_by_role("button", name="house", exact=True).click()
+        expect(names).to_have_count(4)
+        page.get_by_label("Order").select_option("By name")
+        expect(names).to_have_text(["Dusk Ear", "Rosin Minder", "Snow Stake", "Tarn Light"])
+        page.get_by_label("Search the gadgets").fill("coin TARN")
+        expect(names).to_have_text(["Tarn Light"])
+        page.get_by_label("Search the gadgets").fill("no such thing")
+        expect(page.get_by_text("None of them has that")).to_be_visible()
+        page.get_by_label("Search the gadgets").fill("")
+        page.get_by_role("button", name="Put Snow Stake into the archive").click()
+        expect(names).to_have_text(["Dusk Ear", "Rosin Minder", "Tarn Light"])
+        page.get_by_role("button", name="Archive (1)").click()
+        page.get_by_role("button", name="Take Snow Stake out of the archive").click()
+        expect(page.get_by_text("Nothing in the archive")).to_be_visible()
+        page.get_by_role("button", name="Back from the archive").click()
+        expect(names).to_have_count(4)
+
     def test_variants_revisions_and_going_back(self) -> None:
         page = self.open_gadget(step="Record")
         page.get_by_label("Name of the new variant").fill("Larger cell")

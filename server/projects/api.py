@@ -16,11 +16,12 @@ from config.requests import SignedIn
 from config.uploads import read_upload
 from ember_core import Design, Evaluation, build_design, evaluate
 from ember_core.design.problems import LARGEST_DOCUMENT, DocumentError, Problem
+from ember_core.enclosure.picture import picture
 from ember_core.imports.csv_cells import disarmed
 from ember_core.imports.tables import LARGEST_BYTES
 
 from . import services
-from .access import deleted_of, project_for, projects_of, revision_for, variant_for, whole_variants
+from .access import deleted_of, project_for, projects_of, revision_for, variant_for, whole_variants, with_heads
 from .models import Project, Variant
 from .schemas import (
     Annotation,
@@ -28,6 +29,7 @@ from .schemas import (
     DeletedOut,
     Named,
     NewVariant,
+    ProjectChange,
     ProjectOut,
     RevisionDocument,
     RevisionOut,
@@ -35,11 +37,13 @@ from .schemas import (
     VariantOut,
 )
 
+PICTURE_S = 7 * 24 * 3600  # a revision does not change; how it is drawn may, with another version
+
 router = Router(tags=["projects"])
 
 
 def _project(row: Project) -> ProjectOut:
-    return ProjectOut.of(Project.objects.prefetch_related("variants__head__author").get(pk=row.pk))
+    return ProjectOut.of(with_heads(Project.objects.all()).get(pk=row.pk))
 
 
 def _variant(row: Variant) -> VariantOut:
@@ -66,8 +70,7 @@ def _read(document: dict[str, Any], prefix: str = "/design") -> Design:
 
 @router.get("/projects", response=list[ProjectOut])
 def list_projects(request: SignedIn) -> list[ProjectOut]:
-    rows = projects_of(request.user).prefetch_related("variants__head__author")
-    return [ProjectOut.of(row) for row in rows]
+    return [ProjectOut.of(row) for row in with_heads(projects_of(request.user))]
 
 
 @router.get("/projects/deleted", response=list[DeletedOut])
@@ -97,8 +100,8 @@ def create_from_document(request: SignedIn, file: File[UploadedFile]) -> Project
 
 
 @router.patch("/projects/{project_id}", response=ProjectOut)
-def rename_project(request: SignedIn, project_id: int, body: Named) -> ProjectOut:
-    return _project(services.rename_project(request.user, project_id, body.name))
+def change_project(request: SignedIn, project_id: int, body: ProjectChange) -> ProjectOut:
+    return _project(services.change_project(request.user, project_id, **body.model_dump()))
 
 
 @router.post("/projects/{project_id}/duplicate", response=ProjectOut)
@@ -136,9 +139,13 @@ def delete_variant(request: SignedIn, variant_id: int) -> tuple[int, None]:
 @router.post("/variants/{variant_id}/revisions", response=RevisionOut)
 def save_revision(request: SignedIn, variant_id: int, body: Save) -> RevisionOut:
     user = request.user
-    services.refuse_stale(variant_for(user, variant_id, "edit", whole=False), body.base)  # before any work
+    variant = variant_for(user, variant_id, "edit", whole=False)
+    services.refuse_stale(variant, body.base)  # before any work
     new = services.evaluated(user, _read(body.design), body.receipt)
-    row = services.save_revision(user, variant_id, body.base, new, automatic=body.automatic, reason=body.reason)
+    differs = services.differing(variant, new.design)
+    row = services.save_revision(
+        user, variant_id, body.base, new, automatic=body.automatic, reason=body.reason, differs=differs
+    )
     return RevisionOut.of(row)
 
 
@@ -172,6 +179,15 @@ def read_evaluation(request: SignedIn, revision_id: int) -> HttpResponse:
 def annotate_revision(request: SignedIn, revision_id: int, body: Annotation) -> RevisionOut:
     row = services.annotate_revision(request.user, revision_id, pinned=body.pinned, reason=body.reason)
     return RevisionOut.of(row)
+
+
+@router.get("/revisions/{revision_id}/picture.svg", response={200: str})
+def draw_revision(request: SignedIn, revision_id: int, dark: bool = False) -> HttpResponse:
+    """A small picture of its case and what lies in it, for a light or a dark page."""
+    row = revision_for(request.user, revision_id, "view")
+    response = HttpResponse(picture(build_design(json.loads(row.document)), dark=dark), content_type="image/svg+xml")
+    response.headers["Cache-Control"] = f"private, max-age={PICTURE_S}, immutable"
+    return response
 
 
 def _download(content: str, kind: str, name: str) -> HttpResponse:

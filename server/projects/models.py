@@ -16,6 +16,8 @@ class Project(models.Model):
     name = models.CharField(max_length=120)
     created = models.DateTimeField(auto_now_add=True)
     changed = models.DateTimeField(auto_now=True, db_index=True)
+    tags = models.JSONField(default=list)  # words of its owner, to find it by
+    archived = models.DateTimeField(null=True)  # out of the way, not gone
     deleted = models.DateTimeField(null=True, db_index=True)  # it can be put back for some days; nobody else sees it
 
     class Meta:
@@ -68,6 +70,8 @@ class Revision(models.Model):
     cost = models.FloatField()
     gravest = models.CharField(max_length=10, blank=True)
     findings = models.PositiveIntegerField()
+    worst = models.CharField(max_length=200, blank=True, help_text="the title of its gravest finding")
+    touched = models.CharField(max_length=100, blank=True, help_text="areas that differ from its parent")
     core = models.CharField(max_length=20, blank=True, help_text="the version of the core that its figures are from")
     evaluation = models.BinaryField(null=True, help_text="all of what that core said, JSON, compressed (zlib)")
 

@@ -25,6 +25,7 @@ def columns(result: Evaluation) -> dict[str, Any]:
         "cost": result.totals.cost.value or 0.0,
         "gravest": result.findings[0].severity if result.findings else "",
         "findings": len(result.findings),
+        "worst": result.findings[0].title[:200] if result.findings else "",
         "core": VERSION,
     }
 

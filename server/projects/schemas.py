@@ -18,6 +18,17 @@ class Named(Schema):
     name: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(readable)]
 
 
+Tag = Annotated[str, Field(min_length=1, max_length=30), AfterValidator(readable)]
+
+
+class ProjectChange(Schema):
+    """What is changed of a gadget; what is left out stays."""
+
+    name: Annotated[str, Field(min_length=1, max_length=120), AfterValidator(readable)] | None = None
+    tags: Annotated[list[Tag], Field(max_length=12)] | None = None
+    archived: bool | None = None
+
+
 class DeletedOut(Schema):
     """A gadget that can be put back, until a day."""
 
@@ -45,13 +56,17 @@ class RevisionOut(Schema):
     cost: float
     gravest: str
     findings: int
+    worst: Annotated[str, Field(description="the title of its gravest finding; empty where none was kept")]
+    touched: Annotated[list[str], Field(description="the areas that differ from the revision before it")]
 
     @classmethod
     def of(cls, row: Revision) -> RevisionOut:
         author = row.author.get_username() if row.author else "a deleted account"
         names = ("number", "created", "automatic", "pinned", "reason", "runtime_h", "mass_g", "cost", "gravest",
-                 "findings")  # fmt: skip
-        return cls(id=row.pk, author=author, **{name: getattr(row, name) for name in names})
+                 "findings", "worst")  # fmt: skip
+        return cls(
+            id=row.pk, author=author, touched=row.touched.split(), **{name: getattr(row, name) for name in names}
+        )
 
 
 class VariantBrief(Schema):
@@ -68,12 +83,21 @@ class ProjectOut(Schema):
     id: int
     name: str
     changed: datetime
+    tags: list[str]
+    archived: bool
     variants: list[VariantBrief]
 
     @classmethod
     def of(cls, row: Project) -> ProjectOut:
         variants = [VariantBrief.of(v) for v in row.variants.all()]
-        return cls(id=row.pk, name=row.name, changed=row.changed, variants=variants)
+        return cls(
+            id=row.pk,
+            name=row.name,
+            changed=row.changed,
+            tags=row.tags,
+            archived=row.archived is not None,
+            variants=variants,
+        )
 
 
 class VariantOut(Schema):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import zlib
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
@@ -16,6 +17,7 @@ from catalogue.services import catalogue_for
 from config.errors import Refused, not_found
 from config.transactions import atomic_with_retry
 from ember_core import VERSION, Design, DocumentError, Problem, build_design, evaluate, read_design
+from ember_core.design.changes import AREAS, Area, touched
 from ember_core.figures import as_json
 from ember_core.imports.new_gadget import new_gadget
 from ember_core.imports.parts_list import read_parts_list
@@ -124,10 +126,23 @@ def duplicate_project(user: User, project_id: int) -> Project:
 
 
 @atomic_with_retry
-def rename_project(user: User, project_id: int, name: str) -> Project:
+def change_project(
+    user: User, project_id: int, *, name: str | None, tags: list[str] | None, archived: bool | None
+) -> Project:
+    """Its name, its tags (once each, in their order) or whether it is in the archive; only a name is a change of the gadget."""
     project = project_for(user, project_id, "edit")
-    project.name = name
-    project.save(update_fields=["name", "changed"])
+    changed = []
+    if name is not None:
+        project.name = name
+        changed += ["name", "changed"]
+    if tags is not None:
+        project.tags = list(dict.fromkeys(tags))
+        changed.append("tags")
+    if archived is not None:
+        project.archived = (project.archived or timezone.now()) if archived else None
+        changed.append("archived")
+    if changed:
+        project.save(update_fields=changed)
     return project
 
 
@@ -196,22 +211,48 @@ def refuse_stale(variant: Variant, base: int) -> None:
         )
 
 
+def differing(variant: Variant, design: Design) -> list[Area]:
+    """The areas in which a document differs from the head of a variant; none where that can't be read any more."""
+    try:
+        return touched(build_design(json.loads(variant.head.document)), design) if variant.head else []
+    except DocumentError:
+        return []
+
+
 @atomic_with_retry
 def save_revision(
-    user: User, variant_id: int, base: int, new: Evaluated, *, automatic: bool, reason: str = ""
+    user: User,
+    variant_id: int,
+    base: int,
+    new: Evaluated,
+    *,
+    automatic: bool,
+    reason: str = "",
+    differs: Sequence[Area] = (),
 ) -> Revision:
-    """A new head for a variant."""
+    """A new head for a variant, that `differs` from its base in these areas."""
     variant = variant_for(user, variant_id, "edit", lock=True)
     refuse_stale(variant, base)
     head = variant.head
     assert head is not None
     # what others are compared with stays
     if not automatic or not _folds(head, user) or variant.baseline_id == head.pk:
-        return _new_revision(variant, user, new, parent=head, automatic=automatic, reason=reason)
+        return _new_revision(
+            variant, user, new, parent=head, automatic=automatic, reason=reason, touched=" ".join(differs)
+        )
     variant.head = None
     variant.save(update_fields=["head"])
     head.forget()
-    return _new_revision(variant, user, new, parent_id=head.parent_id, automatic=True, number=head.number)
+    both = [area for area in AREAS if area in differs or area in head.touched.split()]
+    return _new_revision(
+        variant,
+        user,
+        new,
+        parent_id=head.parent_id,
+        automatic=True,
+        number=head.number,
+        touched=" ".join(both),
+    )
 
 
 def _folds(head: Revision, user: User) -> bool:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -115,6 +115,22 @@ class Thing:
     def of_the_case(self) -> bool:
         """Whether it is a piece of the case itself, which stays where it is and needs no gap to a wall."""
         return self.board == OF_THE_CASE
+
+
+MadeOf = Literal["cell", "board", "glass", "metal", "case", "other"]
+_MADE_OF: dict[str, MadeOf] = {
+    "controller": "board", "radio": "board", "sensor": "board", "storage": "board", "display": "glass", "light": "glass",
+    "led": "glass", "sound": "metal", "motor": "metal", "interface": "metal",
+}  # fmt: skip
+
+
+def made_of(design: Design, pointer: str) -> MadeOf:
+    """What the thing there looks as if it were made of."""
+    if pointer == "/battery":
+        return "cell"
+    if pointer.startswith("/parts/"):
+        return _MADE_OF.get(design.parts[int(pointer.removeprefix("/parts/"))].kind, "other")
+    return "case" if pointer.startswith("/enclosure") else "board"
 
 
 def things(design: Design) -> list[Thing]:

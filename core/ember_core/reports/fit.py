@@ -10,7 +10,7 @@ from pydantic import Field
 
 from ..case_shape import cavity_solid, corners_of, is_plain, material, outer_solid
 from ..design import Enclosure
-from ..enclosure.bodies import AXES, TOUCH_MM, Contact, middle_of
+from ..enclosure.bodies import AXES, TOUCH_MM, Contact, MadeOf, made_of, middle_of
 from ..enclosure.fit import contact_names, contact_status, met_by
 from ..enclosure.solids import outline, window_corners
 from ..figures import Figure, figure, record
@@ -30,6 +30,7 @@ class BodyReport:
 
     where: str
     name: str
+    made_of: MadeOf
     low: list[float]
     high: list[float]
     outlines: list[list[list[list[float]]]]
@@ -125,6 +126,7 @@ def fit_report(solved: SolvedGadget) -> FitReport:
             BodyReport(
                 where=body.pointer,
                 name=body.name,
+                made_of=made_of(solved.design, body.pointer),
                 low=body.low.tolist(),
                 high=body.high.tolist(),
                 outlines=[]

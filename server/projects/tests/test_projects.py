@@ -5,6 +5,8 @@ from __future__ import annotations
 from datetime import timedelta
 from unittest.mock import patch
 
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from projects.models import Project, Revision, Variant
@@ -176,3 +178,64 @@ class Uploads(ApiTestCase):
     def test_a_huge_parts_list_is_refused(self) -> None:
         answer = self.upload("/projects/from-parts", PARTS + b"x" * 1_500_000, status=413, name="Big")
         self.assertIn("at most 1 MB", answer["errors"][0]["message"])
+
+
+class Listing(ApiTestCase):
+    def test_tags_and_the_archive_are_kept_and_change_nothing_of_the_gadget(self) -> None:
+        project = self.send("POST", "/projects", {"name": "Lantern"})
+        path = f"/projects/{project['id']}"
+        self.assertEqual((project["tags"], project["archived"]), ([], False))
+        tagged = self.send("PATCH", path, {"tags": ["shed", "shed", "for Bo"]})
+        self.assertEqual(tagged["tags"], ["shed", "for Bo"])
+        self.assertEqual(tagged["changed"], project["changed"])
+        away = self.send("PATCH", path, {"archived": True})
+        self.assertEqual((away["archived"], away["tags"], away["name"]), (True, ["shed", "for Bo"], "Lantern"))
+        self.assertTrue(self.send("GET", "/projects")[0]["archived"])
+        self.assertFalse(self.send("PATCH", path, {"archived": False})["archived"])
+        self.assertEqual(self.send("PATCH", path, {"name": "Lamp"})["name"], "Lamp")
+        for wrong in (
+            {"tags": ["x" * 31]},
+            {"tags": [""]},
+            {"tags": [f"t{i}" for i in range(13)]},
+            {"name": ""},
+            {"archived": "away"},
+        ):
+            self.send("PATCH", path, wrong, status=422)
+        self.client.force_login(self.bo)
+        self.send("PATCH", path, {"tags": ["mine"]}, status=404)
+
+    def test_the_worst_finding_and_what_changed_last_are_told(self) -> None:
+        variant = self.new_variant()
+        self.assertEqual(variant["revision"]["touched"], [])
+        design = variant["design"]
+        design["battery"]["cell"]["capacity_ah"] *= 2
+        first = self.save(variant, design)
+        self.assertEqual(first["touched"], ["battery"])
+        design["parts"][0]["name"] = "Another"
+        folded = self.save({**variant, "revision": first}, design)  # into the same revision
+        self.assertEqual((folded["number"], folded["touched"]), (first["number"], ["parts", "battery"]))
+        result = self.send("POST", "/evaluate", design)
+        head = self.send("GET", "/projects")[0]["variants"][0]["head"]
+        self.assertEqual(head["worst"], result["findings"][0]["title"])
+
+    def test_the_picture_is_drawn_of_the_revision_and_for_its_people_only(self) -> None:
+        head = self.new_variant()["revision"]["id"]
+        answer = self.client.get(f"/api/revisions/{head}/picture.svg")
+        self.assertEqual((answer.status_code, answer["Content-Type"]), (200, "image/svg+xml"))
+        self.assertIn("private", answer["Cache-Control"])
+        self.assertTrue(answer.content.startswith(b"<svg "))
+        self.assertNotEqual(self.client.get(f"/api/revisions/{head}/picture.svg?dark=true").content, answer.content)
+        self.client.force_login(self.bo)
+        self.assertEqual(self.client.get(f"/api/revisions/{head}/picture.svg").status_code, 404)
+
+    def test_however_many_gadgets_there_are_they_take_as_many_queries_and_no_document(self) -> None:
+        for _ in range(3):
+            self.new_variant()
+        with CaptureQueriesContext(connection) as few:
+            self.send("GET", "/projects")
+        for _ in range(3):
+            self.new_variant()
+        with CaptureQueriesContext(connection) as many:
+            self.assertEqual(len(self.send("GET", "/projects")), 6)
+        self.assertEqual(len(few), len(many))
+        self.assertFalse([q for q in many.captured_queries if "`document`" in q["sql"]])

@@ -361,8 +361,8 @@ export interface paths {
         delete: operations["projects_api_delete_project"];
         options?: never;
         head?: never;
-        /** Rename Project */
-        patch: operations["projects_api_rename_project"];
+        /** Change Project */
+        patch: operations["projects_api_change_project"];
         trace?: never;
     };
     "/api/projects/{project_id}/duplicate": {
@@ -482,6 +482,26 @@ export interface paths {
          * @description What was said of a revision, with the core's version in a header: as it was kept, else made now.
          */
         get: operations["projects_api_read_evaluation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision_id}/picture.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Draw Revision
+         * @description A small picture of its case and what lies in it, for a light or a dark page.
+         */
+        get: operations["projects_api_draw_revision"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4462,6 +4482,10 @@ export interface components {
              * Format: date-time
              */
             changed: string;
+            /** Tags */
+            tags: string[];
+            /** Archived */
+            archived: boolean;
             /** Variants */
             variants: components["schemas"]["VariantBrief"][];
         };
@@ -4494,6 +4518,16 @@ export interface components {
             gravest: string;
             /** Findings */
             findings: number;
+            /**
+             * Worst
+             * @description the title of its gravest finding; empty where none was kept
+             */
+            worst: string;
+            /**
+             * Touched
+             * @description the areas that differ from the revision before it
+             */
+            touched: string[];
         };
         /** VariantBrief */
         VariantBrief: {
@@ -4527,6 +4561,18 @@ export interface components {
              * Format: date-time
              */
             until: string;
+        };
+        /**
+         * ProjectChange
+         * @description What is changed of a gadget; what is left out stays.
+         */
+        ProjectChange: {
+            /** Name */
+            name?: string | null;
+            /** Tags */
+            tags?: string[] | null;
+            /** Archived */
+            archived?: boolean | null;
         };
         /**
          * VariantOut
@@ -4627,6 +4673,11 @@ export interface components {
             where: string;
             /** Name */
             name: string;
+            /**
+             * Made Of
+             * @enum {string}
+             */
+            made_of: "cell" | "board" | "glass" | "metal" | "case" | "other";
             /** Low */
             low: number[];
             /** High */
@@ -6724,6 +6775,7 @@ export type RevisionOut = components['schemas']['RevisionOut'];
 export type VariantBrief = components['schemas']['VariantBrief'];
 export type Named = components['schemas']['Named'];
 export type DeletedOut = components['schemas']['DeletedOut'];
+export type ProjectChange = components['schemas']['ProjectChange'];
 export type VariantOut = components['schemas']['VariantOut'];
 export type NewVariant = components['schemas']['NewVariant'];
 export type Save = components['schemas']['Save'];
@@ -7404,7 +7456,7 @@ export interface operations {
             };
         };
     };
-    projects_api_rename_project: {
+    projects_api_change_project: {
         parameters: {
             query?: never;
             header?: never;
@@ -7415,7 +7467,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Named"];
+                "application/json": components["schemas"]["ProjectChange"];
             };
         };
         responses: {
@@ -7660,6 +7712,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Evaluation"];
+                };
+            };
+        };
+    };
+    projects_api_draw_revision: {
+        parameters: {
+            query?: {
+                dark?: boolean;
+            };
+            header?: never;
+            path: {
+                revision_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };

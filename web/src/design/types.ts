@@ -8,6 +8,7 @@ export type Use = Schemas["Use"];
 export type Mode = Schemas["Mode"];
 export type Stage = Schemas["Supply"]["stages"][number];
 export type Body = Schemas["Body"];
+export type MadeOf = Schemas["BodyReport"]["made_of"];
 export type Evaluation = Schemas["Evaluation"];
 export type Figure = Schemas["Figure"];
 export type Finding = Schemas["Finding"];

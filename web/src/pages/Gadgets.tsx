@@ -1,26 +1,17 @@
-// All gadgets of the account, and the ways to a new one.
+// All gadgets of the account, to be found again, and the ways to a new one.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Copy, Plus, Trash2 } from "lucide-react";
+import { Plus } from "lucide-react";
 import { useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useNavigate, useSearchParams } from "react-router";
 import { ask, client, type Schemas } from "../api/client";
 import { useProjects } from "../api/queries";
 import { TopBar } from "../shell/TopBar";
-import { Button, Empty, IconButton } from "../ui/controls";
-import { Dialog } from "../ui/dialog";
-import { count, date, show } from "../ui/format";
-import { StatusMark } from "../design/fields/status";
+import { Button, Choice, Empty, INPUT } from "../ui/controls";
+import { date } from "../ui/format";
 import { useTitle } from "../ui/title";
-import type { Status } from "../design/types";
+import { GadgetCard } from "./GadgetCard";
+import { found, ORDERS, tagsOf, type Order } from "./gadgetList";
 import { NewGadget } from "./NewGadget";
-
-const GRAVEST: Record<string, [Status, string]> = {
-  stop: ["fail", "something has to stop"],
-  fix: ["fail", "something to mend"],
-  watch: ["watch", "something to watch"],
-  note: ["pass", "a note"],
-  "": ["pass", "no findings"],
-};
 
 export function Gadgets() {
   const projects = useProjects();
@@ -64,15 +55,76 @@ export function Gadgets() {
             {examples.isError && <p role="alert">The examples could not be made: {examples.error.message}.</p>}
           </Empty>
         )}
-        <ul className="grid items-start gap-4 md:grid-cols-2">
-          {projects.data?.map((p) => (
-            <GadgetCard key={p.id} project={p} />
-          ))}
-        </ul>
+        {!!projects.data?.length && <List projects={projects.data} />}
         <Deleted />
       </main>
       <NewGadget open={creating} onOpenChange={setCreating} />
     </div>
+  );
+}
+
+/** The gadgets that are looked for, in the order that is asked for; the address keeps both. */
+function List({ projects }: { projects: readonly Schemas["ProjectOut"][] }) {
+  const [asked, setAsked] = useSearchParams();
+  const put = (key: string, value: string) =>
+    setAsked(
+      (now) => {
+        if (value) now.set(key, value);
+        else now.delete(key);
+        return now;
+      },
+      { replace: true },
+    );
+  const words = asked.get("q") ?? "";
+  const tag = asked.get("tag") ?? "";
+  const archived = asked.get("archive") === "1";
+  const order = (asked.get("order") ?? "changed") as Order;
+  const here = projects.filter((p) => p.archived === archived);
+  const away = projects.length - projects.filter((p) => !p.archived).length;
+  const shown = found(here, words, tag, order);
+  return (
+    <>
+      {projects.length > 1 && (
+        <div className="mb-4 flex flex-wrap items-center gap-2">
+          <input
+            type="search"
+            aria-label="Search the gadgets"
+            placeholder="Name, tag or finding"
+            className={`${INPUT} max-w-72 flex-1`}
+            value={words}
+            onChange={(e) => put("q", e.target.value)}
+          />
+          <span className="w-56">
+            <Choice label="Order" bare value={order} options={ORDERS} onChange={(to) => put("order", to)} />
+          </span>
+          {tagsOf(projects).map((t) => (
+            <Button
+              key={t}
+              kind={t === tag ? "strong" : "plain"}
+              aria-pressed={t === tag}
+              onClick={() => put("tag", t === tag ? "" : t)}
+            >
+              {t}
+            </Button>
+          ))}
+          {(away > 0 || archived) && (
+            <Button kind="quiet" aria-pressed={archived} onClick={() => put("archive", archived ? "" : "1")}>
+              {archived ? "Back from the archive" : `Archive (${away})`}
+            </Button>
+          )}
+        </div>
+      )}
+      <p role="status" className={words || tag ? "text-soft mb-2 text-sm" : "sr-only"}>
+        {`${shown.length} of ${here.length} gadgets`}
+      </p>
+      {archived && !here.length && <Empty title="Nothing in the archive" />}
+      {!!here.length && !shown.length && <Empty title="None of them has that in its name, tags or findings" />}
+      <ul className="grid items-start gap-4 md:grid-cols-2">
+        {shown.map((p) => (
+          <GadgetCard key={p.id} project={p} onTag={(t) => put("tag", t)} />
+        ))}
+      </ul>
+    </>
   );
 }
 
@@ -105,75 +157,5 @@ function Deleted() {
         ))}
       </ul>
     </section>
-  );
-}
-
-function GadgetCard({ project }: { project: Schemas["ProjectOut"] }) {
-  const queries = useQueryClient();
-  const [asking, setAsking] = useState(false);
-  const [refused, setRefused] = useState("");
-  const duplicate = async () => {
-    const path = { project_id: project.id };
-    const said = await ask(client.POST("/api/projects/{project_id}/duplicate", { params: { path } })).then(
-      () => "",
-      (error: Error) => `It was not copied: ${error.message}.`,
-    );
-    setRefused(said);
-    await queries.invalidateQueries({ queryKey: ["projects"] });
-  };
-  const remove = async () => {
-    await ask(client.DELETE("/api/projects/{project_id}", { params: { path: { project_id: project.id } } }));
-    await queries.invalidateQueries({ queryKey: ["projects"] });
-  };
-  return (
-    <li className="rounded-card border-line bg-sheet border p-4">
-      <div className="flex items-start justify-between gap-2">
-        <h2 className="text-xl">{project.name}</h2>
-        <span className="flex shrink-0">
-          <IconButton label={`Duplicate ${project.name}`} onClick={() => void duplicate()}>
-            <Copy size={16} />
-          </IconButton>
-          <IconButton label={`Delete ${project.name}`} onClick={() => setAsking(true)}>
-            <Trash2 size={16} />
-          </IconButton>
-        </span>
-      </div>
-      <ul className="divide-line/70 mt-1 divide-y">
-        {project.variants.map((v) => {
-          const [status, word] = GRAVEST[v.head?.gravest ?? ""] ?? ["unknown", ""];
-          return (
-            <li key={v.id}>
-              <Link
-                to={`/gadgets/${v.id}/draw`}
-                className="hover:bg-well -mx-2 flex items-center gap-3 rounded-md px-2 py-2"
-              >
-                <StatusMark status={status} />
-                <span className="min-w-0 flex-1">
-                  <span className="block truncate font-medium">{v.name}</span>
-                  <span className="text-soft block text-sm">
-                    {v.head?.findings ? `${count(v.head.findings, "finding")}, ${word}` : "no findings"}
-                  </span>
-                </span>
-                <span className="text-right whitespace-nowrap">
-                  <span className="font-display block text-lg">{show(v.head?.runtime_h, "h")}</span>
-                  <span className="text-soft block text-sm">{show(v.head?.mass_g, "g")}</span>
-                </span>
-              </Link>
-            </li>
-          );
-        })}
-      </ul>
-      {refused && <p role="alert">{refused}</p>}
-      <p className="text-soft mt-2 text-xs">changed {date(project.changed)}</p>
-      <Dialog title={`Delete ${project.name}?`} open={asking} onOpenChange={setAsking}>
-        <p>All its variants and revisions go with it. For thirty days it can be put back, from the end of this page.</p>
-        <div className="mt-4 flex gap-2">
-          <Button kind="strong" onClick={() => void remove()}>
-            Delete it
-          </Button>
-          <Button onClick={() => setAsking(false)}>Keep it</Button>
-        </div>
-      </Dialog>
-    </li>
   );
 }

@@ -7,13 +7,13 @@ import { useSession, useSessionChange } from "../api/queries";
 import { actions, useDesign } from "../design/store";
 import { PasswordDialog } from "../pages/PasswordDialog";
 import { IconButton } from "../ui/controls";
-import { useTheme } from "../ui/theme";
+import { useDark, useTheme } from "../ui/theme";
 import { useCommands } from "./commands";
 import { Mark } from "./Mark";
 
 export function TopBar({ children }: { children?: ReactNode }) {
-  const { theme, choose } = useTheme();
-  const isDark = theme === "dark" || (theme === "system" && document.documentElement.dataset["theme"] === "dark");
+  const choose = useTheme((s) => s.choose);
+  const isDark = useDark();
   return (
     <header className="flex min-h-[52px] flex-wrap items-center gap-x-4 gap-y-1 px-4 py-1.5">
       <a

@@ -13,8 +13,12 @@ function show(theme: Theme): void {
 const first = (localStorage.getItem(KEY) as Theme | null) ?? "system";
 show(first);
 
-export const useTheme = create<{ theme: Theme; choose: (t: Theme) => void }>((set) => ({
+/** Whether the page is dark as it stands. */
+export const useDark = (): boolean => useTheme((s) => (s.theme === "system" ? s.systemDark : s.theme === "dark"));
+
+export const useTheme = create<{ theme: Theme; systemDark: boolean; choose: (t: Theme) => void }>((set) => ({
   theme: first,
+  systemDark: dark.matches,
   choose: (theme) => {
     localStorage.setItem(KEY, theme);
     show(theme);
@@ -22,4 +26,7 @@ export const useTheme = create<{ theme: Theme; choose: (t: Theme) => void }>((se
   },
 }));
 
-dark.addEventListener("change", () => show(useTheme.getState().theme));
+dark.addEventListener("change", () => {
+  show(useTheme.getState().theme);
+  useTheme.setState({ systemDark: dark.matches });
+});

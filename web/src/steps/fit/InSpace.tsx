@@ -9,7 +9,7 @@ import { Plane } from "../../ui/plane";
 import { StatusMark } from "../../design/fields/status";
 import { show } from "../../ui/format";
 import { useTheme } from "../../ui/theme";
-import { bodyAt, bodyName, madeOf, shiftAll } from "./bodies";
+import { bodyAt, bodyName, shiftAll } from "./bodies";
 import { canDraw, CaseScene, VIEW_NAMES, type Cut, type Label, type Shown, type Triple } from "./scene";
 
 type Gaps = Schemas["GapsAnswer"];
@@ -114,7 +114,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
             name: row.name,
             body,
             tint,
-            made: madeOf(design, row.where),
+            made: row.made_of,
             swelling,
             copies: row.copies,
             window: row.window,

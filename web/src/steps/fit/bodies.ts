@@ -24,28 +24,6 @@ export function place(draft: Design, where: string, corner: [number, number, num
   body.position_mm = corner;
 }
 
-export type MadeOf = "cell" | "board" | "glass" | "metal" | "case" | "other";
-const LOOKS: Record<string, MadeOf> = {
-  controller: "board",
-  radio: "board",
-  sensor: "board",
-  storage: "board",
-  display: "glass",
-  light: "glass",
-  led: "glass",
-  sound: "metal",
-  motor: "metal",
-  interface: "metal",
-};
-
-/** What something looks like in space. */
-export function madeOf(design: Design, where: string): MadeOf {
-  if (where === "/battery") return "cell";
-  if (isFastening(where)) return "case";
-  const part = partAt(design, where);
-  return part ? (LOOKS[part.kind] ?? "other") : "board";
-}
-
 const AXES = ["x", "y", "z"] as const;
 
 /** A quarter turn: two sides are exchanged, and a cylinder lies along the other one; what is from a file or has blocks is turned. */

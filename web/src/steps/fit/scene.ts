@@ -27,7 +27,7 @@ import {
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import type { Body } from "../../design/types";
-import type { MadeOf } from "./bodies";
+import type { MadeOf } from "../../design/types";
 import { extruded, geometryOf, several, point, rounded, shadow, surface } from "./shapes";
 
 export type Triple = readonly [number, number, number];
