@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from playwright.sync_api import FilePayload, expect
 
 from .base import BrowserTestCase
@@ -39,20 +40,56 @@ class NewPerson(BrowserTestCase):
         expect(page.get_by_test_id("verdict-runtime")).not_to_have_attribute("data-status", "unknown")
         self.expect_saved()
 
-    def test_parts_list_with_problems_then_without(self) -> None:
+    def test_a_table_with_problems_is_settled_made_and_known_the_next_time(self) -> None:
         page = self.page
         page.goto(self.live_server_url)
         page.get_by_role("button", name="Look around in the demo").click()
         page.get_by_role("button", name="Empty or from a file").click()
-        page.get_by_label("From a parts list").check()
+        page.get_by_label("From a table of parts").check()
         page.get_by_label("Name", exact=True).fill("Bell")
-        page.get_by_label("Parts list (CSV)").set_input_files(csv(PARTS + b"Bell;Main;1;45 mAh\n"))
-        page.get_by_role("button", name="Make it").click()
+        page.get_by_label("Its file").set_input_files(csv(PARTS + b"Bell;Main;1;45 mAh\n"))
         expect(page.get_by_role("alert")).to_contain_text("row 4, active [mA]")
-        expect(page.get_by_role("alert")).to_contain_text("Nothing was saved")
-        page.get_by_label("Parts list (CSV)").set_input_files(csv(PARTS))
+        expect(page.get_by_role("button", name="Make it")).to_be_disabled()
+        page.get_by_label("Take row 4").uncheck()
+        expect(page.get_by_role("alert")).to_have_count(0)
         page.get_by_role("button", name="Make it").click()
         expect(page.get_by_test_id("cell-brain-asleep")).to_contain_text("12 µA")
+        # the same gadget gets another table: pasted, with a heading nobody knows
+        page.get_by_role("button", name="From a table", exact=True).click()
+        page.get_by_label("Or paste it").fill("Part\tVerbrauch\nBrain\t50\nOwl\t2\n")
+        page.get_by_role("button", name="Read it").click()
+        page.get_by_label("Column Verbrauch is").select_option("a state’s draw")
+        page.get_by_label("Name of the state in Verbrauch").fill("active")
+        page.get_by_label("Unit of Verbrauch").fill("mA")
+        changes = page.get_by_role("region", name="What would change")
+        expect(changes.get_by_role("listitem")).to_have_text(
+            ["Brain, active: 46\u00a0mA becomes 50\u00a0mA", "Owl, new part: active 2\u00a0mA"]
+        )
+        changes.get_by_label("Owl, new part").uncheck()
+        self.save_by(lambda: page.get_by_role("button", name="Take over 1 of 2").click())
+        expect(page.get_by_test_id("cell-brain-in-use")).to_contain_text("50 mA")
+        page.keyboard.press("Control+z")
+        expect(page.get_by_test_id("cell-brain-in-use")).to_contain_text("46 mA")
+        page.get_by_role("button", name="From a table", exact=True).click()
+        page.get_by_label("Or paste it").fill("Part\tVerbrauch\nOwl\t3\n")
+        page.get_by_role("button", name="Read it").click()
+        expect(page.get_by_label("Name of the state in Verbrauch")).to_have_value("active")
+
+    def test_a_document_or_a_table_dropped_on_the_page_opens(self) -> None:
+        page = self.page
+        page.goto(self.live_server_url)
+        page.get_by_role("button", name="Look around in the demo").click()
+        expect(page.get_by_role("heading", name="Tarn Light")).to_be_visible()
+        drop = """([name, text]) => { const data = new DataTransfer(); data.items.add(new File([text], name));
+            document.querySelector("main").dispatchEvent(new DragEvent("drop", {dataTransfer: data, bubbles: true, cancelable: true})); }"""
+        page.evaluate(drop, ["parts.tsv", "Part\tactive mA\nBrain\t50\nOwl\t2\n"])
+        expect(page.get_by_text("2 parts read")).to_be_visible()
+        page.keyboard.press("Escape")
+        page.evaluate(drop, ["broken.json", "{"])
+        expect(page.get_by_role("alert")).to_contain_text("Nothing was saved")
+        document = (settings.ROOT / "demo" / "tarn-light-aaa.json").read_text()
+        page.evaluate(drop, ["tarn.json", document])
+        expect(page.get_by_test_id("verdict-runtime")).to_be_visible()
 
     def test_a_gadget_is_deleted_only_when_it_is_meant(self) -> None:
         page = self.page

@@ -27,6 +27,24 @@ class Project(models.Model):
         return self.name
 
 
+class KnownHeading(models.Model):
+    """What a column of somebody's tables was agreed to be, so that nobody asks twice."""
+
+    owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="known_headings")
+    heading = models.CharField(max_length=120, help_text="as `heading_key` writes it")
+    role = models.CharField(max_length=12, blank=True)
+    state = models.CharField(max_length=120, blank=True)
+    unit = models.CharField(max_length=20, null=True)  # noqa: DJ001 -- none is not empty
+    used = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["-used", "-id"]
+        constraints = [models.UniqueConstraint(fields=["owner", "heading"], name="headings_differ")]
+
+    def __str__(self) -> str:
+        return self.heading
+
+
 class Variant(models.Model):
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="variants")
     name = models.CharField(max_length=120)

@@ -21,6 +21,7 @@ from ember_core.design.changes import AREAS, Area, touched
 from ember_core.figures import as_json
 from ember_core.imports.new_gadget import new_gadget
 from ember_core.imports.parts_list import read_parts_list
+from ember_core.imports.parts_table import PartsTable, parts_or_refused
 from ember_core.recipes import Answers, begin
 
 from . import receipts
@@ -96,6 +97,10 @@ def create_empty(user: User, name: str) -> Project:
 
 def create_from_parts(user: User, name: str, raw: bytes) -> Project:
     return create_project(user, new_gadget(name, read_parts_list(raw)), reason="From a parts list")
+
+
+def create_from_table(user: User, name: str, table: PartsTable) -> Project:
+    return create_project(user, new_gadget(name, parts_or_refused(table)), reason="From a table")
 
 
 def create_from_document(user: User, raw: bytes) -> Project:

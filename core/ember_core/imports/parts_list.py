@@ -48,11 +48,12 @@ from ..quantities import Dimension
 from .csv_cells import disarmed
 from .tables import Cells, Column, Reader, body, plain, read_table, with_unit
 
-_ALIASES = {
+ALIASES = {
     "name": "name", "part": "name", "quantity": "quantity", "qty": "quantity", "count": "quantity", "rail": "rail",
     "kind": "kind", "size": "size", "mass": "mass", "weight": "mass", "cost": "cost", "price": "cost",
     "min supply": "min supply", "max supply": "max supply",
 }  # fmt: skip
+FITTED = "fitted"  # the state of what draws nothing
 _RESTING = ("off", "sleep", "asleep", "standby", "stop", "idle")
 
 
@@ -69,30 +70,41 @@ def read_parts_list(raw: bytes) -> PartsList:
     reader, rows = read_table(raw, _role)
     if not any(c.role.startswith("state:") for c in reader.columns):
         raise DocumentError([Problem("row 1", "has no column with a current, such as 'sleep [µA]' or 'active [mA]'")])
-    parts: list[Part] = []
-    rails: dict[str, str] = {}
-    for number, row in enumerate(rows, start=2):
-        part = _part(reader, row, number, {p.id for p in parts}, rails)
-        if part is not None:
-            parts.append(part)
+    found = parts_in(reader, list(enumerate(rows, start=2)))
     if reader.problems:
         raise DocumentError(reader.problems[:50])
-    if not parts:
+    if not found.parts:
         raise DocumentError([Problem("", "has a heading but no parts")])
+    return found
+
+
+def parts_in(reader: Reader, rows: list[tuple[int, list[str]]], *, bare: bool = False) -> PartsList:
+    """The parts of some numbered rows; what is wrong with them is gathered by the reader. `bare`: what has no current in any state is a part that
+    draws nothing."""
+    parts: list[Part] = []
+    rails: dict[str, str] = {}
+    for number, row in rows:
+        part = _part(reader, row, number, {p.id for p in parts}, rails, bare=bare)
+        if part is not None:
+            parts.append(part)
     return PartsList(parts, list(rails))
 
 
 def _role(heading: str) -> str:
-    return _ALIASES.get(plain(heading)) or (f"state:{heading}" if heading else "")
+    return ALIASES.get(plain(heading)) or (f"state:{heading}" if heading else "")
 
 
-def _part(reader: Reader, row: list[str], number: int, taken: set[str], rails: dict[str, str]) -> Part | None:
+def _part(
+    reader: Reader, row: list[str], number: int, taken: set[str], rails: dict[str, str], *, bare: bool
+) -> Part | None:
     before = len(reader.problems)
     cells = reader.cells(row, number)
     if cells is None:
         return None
     name = cells["name"][0][:120]
     states = _states(reader, cells, number)
+    if not states and bare:
+        states = [State(name=FITTED, draw=CurrentDraw(current_a=CurrentRange(typical=0)))]
     if not states and len(reader.problems) == before:
         reader.problems.append(Problem(f"row {number}", f"{name!r} has no current in any state"))
     rail = cells["rail"][0][:120] if "rail" in cells else "Main"
@@ -211,6 +223,11 @@ def busy_state(part: Part) -> str:
 
 def _current(state: State) -> float:
     return part_current(state, 3.3)
+
+
+def state_current(part: Part, state: str) -> float:
+    """What a part draws in a state at 3.3 V, as far as a list of parts tells [A]."""
+    return next(_current(s) for s in part.states if s.name == state)
 
 
 def write_parts_list(parts: list[Part], rails: dict[str, str]) -> str:

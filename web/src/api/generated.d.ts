@@ -257,6 +257,103 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tables/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read File
+         * @description The tables in a workbook (XLSX, XLS, XLSB, ODS) or a text (CSV, TSV), each column with what it is taken for.
+         */
+        post: operations["projects_tables_api_read_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/pasted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Pasted
+         * @description The same of a table that was pasted.
+         */
+        post: operations["projects_tables_api_read_pasted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Parts
+         * @description The parts that a table comes to, and what of it can't be read. Nothing is stored.
+         */
+        post: operations["projects_tables_api_read_parts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge
+         * @description A design with the parts of a table: what would change, and the design with what was chosen of it. Nothing of it is stored.
+         */
+        post: operations["projects_tables_api_merge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/from-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Create From Table */
+        post: operations["projects_tables_api_create_from_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -4537,6 +4634,155 @@ export interface components {
             name: string;
             head: components["schemas"]["RevisionOut"] | null;
         };
+        /**
+         * Picked
+         * @description What a column is read as. `state`: of a column of draws, the state's name. A `unit` counts for cells without one.
+         */
+        Picked: {
+            /** Heading */
+            heading: string;
+            /**
+             * Role
+             * @default
+             * @enum {string}
+             */
+            role: "name" | "quantity" | "rail" | "kind" | "size" | "mass" | "cost" | "min supply" | "max supply" | "state" | "";
+            /**
+             * State
+             * @default
+             */
+            state: string;
+            /** Unit */
+            unit?: string | null;
+            /**
+             * Sure
+             * @default true
+             */
+            sure: boolean;
+        };
+        /**
+         * Table
+         * @description A table as it was found: `columns` with what each is taken for, rows of text with their `numbers` in the sheet.
+         */
+        Table: {
+            /** Sheet */
+            sheet: string;
+            /** Hidden */
+            hidden: boolean;
+            /** Columns */
+            columns: components["schemas"]["Picked"][];
+            /** Rows */
+            rows: string[][];
+            /** Numbers */
+            numbers: number[];
+            /** Notes */
+            notes: string[];
+            /**
+             * Likely
+             * @description how much it looks like a table of parts, 0 to 1
+             */
+            likely: number;
+        };
+        /** Pasted */
+        Pasted: {
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * PartsRead
+         * @description Parts, the names of their rails, and what could not be read: {"row 4, active": message}.
+         */
+        PartsRead: {
+            /** Parts */
+            parts: components["schemas"]["Part"][];
+            /** Rails */
+            rails: string[];
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+            /** Notes */
+            notes: string[];
+        };
+        /**
+         * Problem
+         * @description One thing that is wrong: `path` is a JSON pointer into the document, `place` the same in words where it is known.
+         */
+        Problem: {
+            /** Path */
+            path: string;
+            /** Message */
+            message: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+        };
+        /**
+         * PartsTable
+         * @description `rows` as they were read, with their `numbers` in the sheet (from 1 on where there are none); those numbered in `left_out` do not count.
+         */
+        PartsTable: {
+            /** Columns */
+            columns: components["schemas"]["Picked"][];
+            /** Rows */
+            rows: string[][];
+            /**
+             * Numbers
+             * @default []
+             */
+            numbers: number[];
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: number[];
+        };
+        /**
+         * TableDifference
+         * @description One thing that a merge would do: a new part (`before` is empty), or another figure for one that is there.
+         */
+        TableDifference: {
+            /** Key */
+            key: string;
+            /** Part */
+            part: string;
+            /** What */
+            what: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+        };
+        /**
+         * TableMerged
+         * @description A design with the differences that were chosen; all that there are; what could not be read.
+         */
+        TableMerged: {
+            design: components["schemas"]["Design"];
+            /** Differences */
+            differences: components["schemas"]["TableDifference"][];
+            /** Problems */
+            problems: components["schemas"]["Problem"][];
+        };
+        /** Merge */
+        Merge: {
+            design: components["schemas"]["Design"];
+            table: components["schemas"]["PartsTable"];
+            /**
+             * Chosen
+             * @description keys of the differences wanted; null: all, to look at
+             */
+            chosen?: string[] | null;
+        };
+        /** FromTable */
+        FromTable: {
+            /** Name */
+            name: string;
+            table: components["schemas"]["PartsTable"];
+        };
         /** Named */
         Named: {
             /** Name */
@@ -6773,6 +7019,16 @@ export type Answers = components['schemas']['Answers'];
 export type ProjectOut = components['schemas']['ProjectOut'];
 export type RevisionOut = components['schemas']['RevisionOut'];
 export type VariantBrief = components['schemas']['VariantBrief'];
+export type Picked = components['schemas']['Picked'];
+export type Table = components['schemas']['Table'];
+export type Pasted = components['schemas']['Pasted'];
+export type PartsRead = components['schemas']['PartsRead'];
+export type Problem = components['schemas']['Problem'];
+export type PartsTable = components['schemas']['PartsTable'];
+export type TableDifference = components['schemas']['TableDifference'];
+export type TableMerged = components['schemas']['TableMerged'];
+export type Merge = components['schemas']['Merge'];
+export type FromTable = components['schemas']['FromTable'];
 export type Named = components['schemas']['Named'];
 export type DeletedOut = components['schemas']['DeletedOut'];
 export type ProjectChange = components['schemas']['ProjectChange'];
@@ -7262,6 +7518,132 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectOut"][];
+                };
+            };
+        };
+    };
+    projects_tables_api_read_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Table"][];
+                };
+            };
+        };
+    };
+    projects_tables_api_read_pasted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pasted"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Table"][];
+                };
+            };
+        };
+    };
+    projects_tables_api_read_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartsTable"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartsRead"];
+                };
+            };
+        };
+    };
+    projects_tables_api_merge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Merge"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableMerged"];
+                };
+            };
+        };
+    };
+    projects_tables_api_create_from_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromTable"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
                 };
             };
         };

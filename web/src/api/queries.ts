@@ -88,7 +88,7 @@ export const useBeginning = (answers: Answers | null) =>
 export type NewGadget =
   | { from: "answers"; answers: Answers }
   | { from: "nothing"; name: string }
-  | { from: "parts"; name: string; file: File }
+  | { from: "parts"; name: string; table: Schemas["PartsTable"] }
   | { from: "document"; file: File };
 
 export function useNewGadget() {
@@ -98,12 +98,7 @@ export function useNewGadget() {
       if (wanted.from === "answers") return ask(client.POST("/api/projects/from-answers", { body: wanted.answers }));
       if (wanted.from === "nothing") return ask(client.POST("/api/projects", { body: { name: wanted.name } }));
       if (wanted.from === "parts")
-        return ask(
-          client.POST(
-            "/api/projects/from-parts",
-            multipart("/api/projects/from-parts", form({ name: wanted.name, file: wanted.file })),
-          ),
-        );
+        return ask(client.POST("/api/projects/from-table", { body: { name: wanted.name, table: wanted.table } }));
       return ask(
         client.POST(
           "/api/projects/from-document",

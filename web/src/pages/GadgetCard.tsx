@@ -33,11 +33,11 @@ export function GadgetCard({ project, onTag }: { project: Project; onTag: (tag: 
     mutationFn: (body) => ask(client.PATCH("/api/projects/{project_id}", { params: { path }, body })),
     ...settle,
   });
-  const duplicate = useMutation<unknown>({
+  const duplicate = useMutation({
     mutationFn: () => ask(client.POST("/api/projects/{project_id}/duplicate", { params: { path } })),
     ...settle,
   });
-  const remove = useMutation<unknown>({
+  const remove = useMutation({
     mutationFn: () => ask(client.DELETE("/api/projects/{project_id}", { params: { path } })),
     ...settle,
   });

@@ -1,28 +1,47 @@
 // All gadgets of the account, to be found again, and the ways to a new one.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { ask, client, type Schemas } from "../api/client";
-import { useProjects } from "../api/queries";
+import { useNewGadget, useProjects } from "../api/queries";
 import { TopBar } from "../shell/TopBar";
 import { Button, Choice, Empty, INPUT } from "../ui/controls";
 import { date } from "../ui/format";
+import { Problems } from "../ui/problems";
 import { useTitle } from "../ui/title";
 import { GadgetCard } from "./GadgetCard";
 import { found, ORDERS, tagsOf, type Order } from "./gadgetList";
+import { useDroppedFiles } from "./drop";
 import { NewGadget } from "./NewGadget";
 
 export function Gadgets() {
   const projects = useProjects();
   const queries = useQueryClient();
   const [creating, setCreating] = useState(false);
+  const [dropped, setDropped] = useState<File | null>(null);
   const navigate = useNavigate();
   const begin = () => void navigate("/gadgets/begin");
   const examples = useMutation({
     mutationFn: () => ask(client.POST("/api/projects/examples")),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["projects"] }),
   });
+  const open = useNewGadget();
+  const { mutate } = open;
+  useDroppedFiles(
+    useCallback(
+      (file: File) =>
+        mutate(
+          { from: "document", file },
+          { onSuccess: (project) => void navigate(`/gadgets/${project.variants[0]?.id}/draw`) },
+        ),
+      [mutate, navigate],
+    ),
+    useCallback((file: File) => {
+      setDropped(file);
+      setCreating(true);
+    }, []),
+  );
   useTitle("Gadgets");
   return (
     <div className="min-h-screen">
@@ -37,6 +56,7 @@ export function Gadgets() {
             <Button onClick={() => setCreating(true)}>Empty or from a file</Button>
           </div>
         </div>
+        <Problems error={open.error} />
         {projects.isPending && <p className="text-soft">Fetching the gadgets</p>}
         {projects.isError && <p role="alert">The gadgets could not be fetched. Reload the page to try again.</p>}
         {projects.data?.length === 0 && (
@@ -58,7 +78,14 @@ export function Gadgets() {
         {!!projects.data?.length && <List projects={projects.data} />}
         <Deleted />
       </main>
-      <NewGadget open={creating} onOpenChange={setCreating} />
+      <NewGadget
+        open={creating}
+        dropped={dropped}
+        onOpenChange={(to) => {
+          setCreating(to);
+          if (!to) setDropped(null);
+        }}
+      />
     </div>
   );
 }

@@ -13,6 +13,7 @@ import { show } from "../../ui/format";
 import { CellDetails } from "./CellDetails";
 import { DrawGrid, type Selected } from "./DrawGrid";
 import { ModeDetails } from "./ModeDetails";
+import { MergeTable } from "../../tables/MergeTable";
 import { OwnEntries } from "../../design/fields/OwnEntries";
 
 export function Draw() {
@@ -21,6 +22,7 @@ export function Draw() {
   const edit = useDesign((s) => s.edit);
   const [selected, setSelected] = useState<Selected | null>(null);
   const [picking, setPicking] = useState(false);
+  const [merging, setMerging] = useState(false);
   const current =
     selected &&
     design.modes.some((m) => m.id === selected.mode) &&
@@ -72,6 +74,7 @@ export function Draw() {
         <Button onClick={() => setPicking(true)}>
           <Plus size={15} aria-hidden /> Part
         </Button>
+        <Button onClick={() => setMerging(true)}>From a table</Button>
         <Button
           onClick={() =>
             edit("Add a mode", (draft) => {
@@ -106,6 +109,7 @@ export function Draw() {
           .
         </p>
       )}
+      <MergeTable open={merging} onOpenChange={setMerging} />
       <CatalogueDialog
         kind="part"
         title="Take a part"
