@@ -75,9 +75,10 @@ class Begin(BrowserTestCase):
 
     def test_answers_outlive_a_reload_and_no_connection(self) -> None:
         self.kind("Remote control")
-        self.answer("Key press: how long and how often", "1 s 40 times a day")
         runtime = self.page.get_by_test_id("figure-runtime")
-        self.page.wait_for_load_state("networkidle")
+        first = runtime.inner_text()
+        self.answer("Key press: how long and how often", "1 s 40 times a day")
+        expect(runtime).not_to_have_text(first)
         before = runtime.inner_text()
         self.page.reload()
         expect(self.page.get_by_label("Key press: how long and how often")).to_have_value("1 s 40 times a day")
@@ -111,3 +112,37 @@ class Begin(BrowserTestCase):
         expect(guesses.get_by_role("listitem")).to_have_count(3)
         self.page.get_by_role("button", name="Undo:").click()
         expect(guesses.get_by_role("listitem")).to_have_count(4)
+
+    def test_what_is_worth_doing_next_leads_there_and_can_be_hidden_and_found_again(self) -> None:
+        self.kind("Sleeps, wakes and reports")
+        self.make()
+        page = self.page
+        hints = page.get_by_role("region", name="Worth doing next")
+        first = page.get_by_test_id("hint-guess")
+        expect(first).to_contain_text("guesses it is the one that carries the answer")
+        page.get_by_role("link", name="Brief").click()
+        first.click()
+        expect(page.get_by_role("main", name="Draw")).to_be_visible()
+        page.get_by_role("button", name="Hide what to do next").click()
+        page.reload()
+        expect(page.get_by_role("button", name="What to do next")).to_be_visible()
+        expect(hints).to_have_count(0)
+        page.keyboard.press("Control+k")
+        page.get_by_placeholder("What do you want to do?").fill("what to do next")
+        page.keyboard.press("Enter")
+        expect(hints).to_be_visible()
+
+    def test_a_step_is_found_again_where_it_was_left(self) -> None:
+        self.kind("Sleeps, wakes and reports")
+        self.make()
+        page = self.page
+        page.get_by_role("link", name="Brief").click()
+        main = page.get_by_role("main", name="Brief")
+        main.evaluate("m => { m.scrollTop = 120 }")
+        there = main.evaluate("m => m.scrollTop")
+        self.assertGreater(there, 20)
+        page.get_by_role("link", name="Fit").click()
+        expect(page.get_by_role("main", name="Fit")).to_be_visible()
+        page.get_by_role("link", name="Brief").click()
+        expect(main).to_be_visible()
+        self.assertEqual(main.evaluate("m => m.scrollTop"), there)

@@ -13,6 +13,7 @@ from .reports.day import DayReport, day_report
 from .reports.draw import DrawReport, draw_report
 from .reports.fit import FitReport, TotalsReport, fit_report, totals_report
 from .reports.guesses import GuessRow, guesses_report
+from .reports.hints import Hint, hints_report
 from .reports.power import SupplyReport, supply_report
 from .reports.swap import SwapReport, swap_report
 from .reports.verdicts import all_verdicts
@@ -36,6 +37,7 @@ class Evaluation:
     fit: FitReport
     totals: TotalsReport
     guesses: list[GuessRow]
+    hints: list[Hint]
 
 
 def evaluate(design: Design, catalogue: Catalogue | None = None) -> Evaluation:
@@ -57,4 +59,5 @@ def evaluate(design: Design, catalogue: Catalogue | None = None) -> Evaluation:
         fit=fit_report(bench),
         totals=totals_report(bench),
         guesses=guesses_report(bench),
+        hints=hints_report(bench, found),
     )

@@ -202,6 +202,8 @@ class Vents(unittest.TestCase):
         self.assertEqual(uneven[0], [[27.5, 29.5], front, [7.5, 15.5]])
         domed = self.places(outer_mm=[60, 40, 30], dome_mm=4, vents=vents)  # a dome takes its height off: 7 mm are left
         self.assertEqual(domed[0][2], [7.5, 15.5])
+        edged = self.places(outer_mm=[60, 40, 30], edge_mm=4, vents=vents)  # rounded edges take 4 mm off: 7 mm are left
+        self.assertEqual(edged[0][2], [9.5, 17.5])
 
     def test_what_has_no_room_is_said(self) -> None:
         """Inside 16 mm high: struts of 2 mm below and above, slots of 5 mm at least, and 7 mm between."""

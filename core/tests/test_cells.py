@@ -118,6 +118,24 @@ class Choosing(unittest.TestCase):
             self.assertIn(words, said)
         self.assertTrue(all(r.fits or r.reasons for r in rows(loud)))
 
+    def test_the_marks_of_a_row_are_few_and_short(self) -> None:
+        marked = 0
+        for gadget in (design(), design(charger=CHARGER, enclosure={"outer_mm": [60, 50, 24]}, brief=BRIEF | {"goal_h": 200})):
+            for row in rows(gadget):
+                self.assertLessEqual(len(row.marks), 3)
+                self.assertTrue(all(len(m) <= 48 for m in row.marks), row.marks)
+                self.assertEqual(bool(row.marks), bool(row.reasons or row.harm) and not (row.now and not row.reasons), row.name)
+                marked += len(row.marks)
+        self.assertGreater(marked, 20)
+
+    def test_how_much_a_pack_is_too_large_is_marked(self) -> None:
+        """A case of 60 x 50 x 24 mm leaves 57, 47 and 21 mm: a cell of 65 x 18.5 mm is 8 mm too long."""
+        gadget = design(enclosure={"outer_mm": [60, 50, 24]})
+        row = next(r for r in rows(gadget) if r.name.startswith("Cylinder 18650") and r.series == 1)
+        sides = sorted(next(c for c in built_in().cells if c.name == row.name).size_mm, reverse=True)
+        over = max(a - b for a, b in zip(sides, (57, 47, 21), strict=True))
+        self.assertIn(f"{over:.3g} mm too large", [plain(m) for m in row.marks])
+
     def test_needed_capacity_reaches_the_goal_at_the_least_runtime(self) -> None:
         now = next(r for r in rows(design()) if r.now)
         scaled = design(battery={"cell": cell(capacity_ah=now.needed.value), "wiring_ohm": 0})

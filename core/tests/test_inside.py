@@ -224,7 +224,30 @@ class Zones(unittest.TestCase):
                 made = gadget(block(at, zones=[{"side": side, "kind": "wires", "depth_mm": depth}]))
                 self.assertEqual("zone-blocked" not in codes(made), good, side)
                 told = blocked_zones(check_fit(made).placed, made.enclosure)
-                self.assertEqual([(b.side, round(b.depth_mm, 6)) for b in told], [] if good else [(side, 0.01)])
+                self.assertEqual(
+                    [(b.other, b.side, round(b.depth_mm, 6)) for b in told], [] if good else [(-1, side, 0.01)]
+                )
+
+    def test_what_is_turned_reaches_as_far_as_it_does_and_not_as_the_box_around_it(self) -> None:
+        """A cube of 6 mm turned by 45 degrees is 8.49 mm wide in its middle, and its box reaches over a corner that it leaves free: a zone of 5 mm
+        to the right of the first body ends at 19 mm, and 1.2 mm beside the edge."""
+        for turned, dy, blocked in (
+            (0.0, 0.0, True),
+            (45.0, 0.0, True),
+            (45.0, 6.2, False),
+            (0.0, 6.2, False),
+            (0.0, 4.0, True),
+        ):
+            first = block((10, 15, 6), zones=[{"side": "right", "kind": "wires", "depth_mm": 5}])
+            other = block((17.0, 14 + dy, 6), size=(6, 6, 6), turn_deg=[0, 0, turned])
+            told = blocked_zones(check_fit(gadget(first, other)).placed, gadget().enclosure)
+            self.assertEqual([b.other for b in told], [1] if blocked else [], (turned, dy))
+        # corner to corner: the box around the turned one overlaps the zone by a millimetre each way, the body itself does not
+        first = block((10, 15, 6), zones=[{"side": "right", "kind": "wires", "depth_mm": 5}])
+        turned_one = block((18.0, 19.2, 6), size=(6, 6, 6), turn_deg=[0, 0, 45])
+        placed = check_fit(gadget(first, turned_one)).placed
+        self.assertTrue(placed[1].low[0] < 19 and placed[1].low[1] < 19)
+        self.assertEqual(blocked_zones(placed, gadget().enclosure), [])
 
     def test_how_far_a_partition_reaches_in(self) -> None:
         """Lengthwise at y 20 to 21.5 mm: a zone of 5 mm from 17 mm on backwards has all of it in it, 1.5 mm deep."""

@@ -186,6 +186,17 @@ class Told(unittest.TestCase):
                     tried += 1
         self.assertEqual(tried, 3 + 2 + 2 + 2)
 
+    def test_the_smaller_letters_that_are_offered_are_the_largest_that_go_on(self) -> None:
+        for text in ("OK" * 6, "OK" * 10, "Mm" * 8):
+            made = case({"text": text, "height_mm": 12})
+            remedy = next(
+                r for r in told(made)["label-off-its-side"].ways() if any("height_mm" in p.path for p in r.patch)
+            )
+            applied = apply(made, remedy)
+            height = applied.enclosure.labels[0].height_mm
+            self.assertNotIn("label-off-its-side", told(applied))
+            self.assertIn("label-off-its-side", told(case({"text": text, "height_mm": height + 0.11})))
+
     def test_a_case_from_a_file_has_its_own(self) -> None:
         box = trimesh.creation.box((70, 50, 30)).apply_translation((35, 25, 15))
         surface = {"vertices": box.vertices.tolist(), "triangles": box.faces.tolist()}

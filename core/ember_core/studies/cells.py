@@ -20,7 +20,7 @@ from ..runtime.uncertainty import sample_runtime
 from ..supply.solver import nominal_input_v, nominal_rail_v
 from ..words import say
 from .judging import Judged
-from .trials import tried
+from .trials import Reason, marks_of, tried
 
 MOST_IN_SERIES = 4
 MOST_IN_PARALLEL = 4
@@ -44,6 +44,9 @@ class CellChoice:
     parallel: int
     fits: bool
     reasons: list[str]
+    marks: Annotated[
+        list[str], Field(description="the reasons, or what else it asks for, in a few words each; at most three")
+    ]
     runtime: Figure
     peak: Figure
     mass: Figure
@@ -98,8 +101,9 @@ def _held(before: Judged, row: CellChoice) -> CellChoice:
         return row
     exceeded = [v for v in held.worse_verdicts if v.key in OF_THE_BRIEF and v.status == "fail"]
     reasons = [f"{v.label.lower()}: {v.word}" for v in exceeded]
+    marks = reasons or held.marks
     harm = bool(held.bars or held.worse)
-    return dataclasses.replace(row, remedy=held.remedy, reasons=reasons, fits=not reasons, harm=harm)
+    return dataclasses.replace(row, remedy=held.remedy, reasons=reasons, marks=marks, fits=not reasons, harm=harm)
 
 
 def _side_by_side(bench: TrialBench, present: Battery, cell: Cell, single: CellChoice) -> CellChoice | None:
@@ -126,7 +130,7 @@ def _order(row: CellChoice) -> tuple[bool, bool, bool, float]:
     return not row.fits, row.harm, row.runtime.value is None, -(row.runtime.value or 0.0)
 
 
-def _row(bench: TrialBench, battery: Battery, out: list[str], *, now: bool = False) -> CellChoice:
+def _row(bench: TrialBench, battery: Battery, out: list[Reason], *, now: bool = False) -> CellChoice:
     design, cell, series = bench.design, battery.cell, battery.series
     count, goal = series * battery.parallel, design.brief.goal_h
     hours, low, high, peak, needed = None, None, None, None, None
@@ -141,7 +145,8 @@ def _row(bench: TrialBench, battery: Battery, out: list[str], *, now: bool = Fal
         needed = cell.capacity_ah * battery.parallel * goal / low if goal is not None and low > 0 else None
         if not reasons and goal is not None and low < goal:
             may = "may last only" if hours >= goal else "lasts"
-            reasons.append(f"{may} {show(low if hours >= goal else hours, 'h')}, and the goal is {show(goal, 'h')}")
+            lasts = show(low if hours >= goal else hours, "h")
+            reasons.append((f"{may} {lasts}", f"{may} {lasts}, and the goal is {show(goal, 'h')}"))
     x, y, z = cell.size_mm
     cells: list[tuple[str, float | None, str]] = [("cells", float(count), "")]
     return CellChoice(
@@ -150,7 +155,8 @@ def _row(bench: TrialBench, battery: Battery, out: list[str], *, now: bool = Fal
         series=series,
         parallel=battery.parallel,
         fits=not reasons,
-        reasons=reasons,
+        reasons=[sentence for _, sentence in reasons],
+        marks=marks_of(reasons),
         runtime=figure(
             "cell-at-the-coldest", hours, "h", [("coldest", design.brief.coldest_c, "°C")], WHOLE, low=low, high=high
         ),
@@ -180,30 +186,32 @@ def _lasts_h(bench: TrialBench, state: Run, battery: Battery, *, exact: bool) ->
     return hours * low, hours * middle, hours * high
 
 
-def _at_first_sight(bench: TrialBench, battery: Battery) -> list[str]:
+def _at_first_sight(bench: TrialBench, battery: Battery) -> list[Reason]:
     """What keeps a pack out before it is solved: voltages, the charger, a peak far above its limit, the case."""
     design, cell, state = bench.design, battery.cell, bench.usual
     data = CHEMISTRIES[cell.chemistry]
     top = battery.series * max(resting_v(cell, 1.0), (data.fresh_v or 0.0) if cell.bank is None else 0.0)
-    reasons = []
+    reasons: list[Reason] = []
     for p, volts in zip(design.parts, nominal_rail_v(state.tree, top)[state.rail_of], strict=True):
         if p.supply_absolute_max_v is not None and volts > p.supply_absolute_max_v:
-            reasons.append(
-                f"{p.name} would get {show(float(volts), 'V')} and stands {show(p.supply_absolute_max_v, 'V')}"
-            )
+            given = show(float(volts), "V")
+            sentence = f"{p.name} would get {given} and stands {show(p.supply_absolute_max_v, 'V')}"
+            reasons.append((f"{given} on {p.name}", sentence))
             break
     for stage, volts in zip(state.tree.stages, nominal_input_v(state.tree, top), strict=True):
         if stage.input_max_v is not None and volts > stage.input_max_v:
-            reasons.append(f"{stage.name} would get {show(volts, 'V')} and stands {show(stage.input_max_v, 'V')}")
+            sentence = f"{stage.name} would get {show(volts, 'V')} and stands {show(stage.input_max_v, 'V')}"
+            reasons.append((f"{show(volts, 'V')} on {stage.name}", sentence))
     charger = design.charger
     if charger is not None and cell.bank is not None:
-        reasons.append("it charges itself, and the gadget has a charger")
+        reasons.append(("charges itself", "it charges itself, and the gadget has a charger"))
     elif charger is not None and data.charge_v is None:
-        reasons.append("the charger is not for it")
+        reasons.append(("another charger", "the charger is not for it"))
     elif charger is not None and data.charge_v is not None:
         full = (full_v(cell) or data.charge_v) * battery.series
         if charger.cells_in_series != battery.series or abs(charger.float_v / full - 1) > FLOAT_DIFFERS:
-            reasons.append(f"the charger fills to {show(charger.float_v, 'V')}, and it is full at {show(full, 'V')}")
+            sentence = f"the charger fills to {show(charger.float_v, 'V')}, and it is full at {show(full, 'V')}"
+            reasons.append((f"charger to {show(full, 'V')}", sentence))
     half, worst = bench.middle, state.worst
     power = float((worst.source_a[:, half] * worst.terminal_v[:, half]).max(initial=0.0))
     volts = battery.series * resting_v(cell, 0.5)
@@ -213,28 +221,34 @@ def _at_first_sight(bench: TrialBench, battery: Battery) -> list[str]:
     most_w = volts**2 / 4 / max(ohm * battery.series / battery.parallel + battery.wiring_ohm, 1e-9)
     if power / volts > CLEARLY_TOO_MUCH * cell.discharge_max_a * battery.parallel:
         limit_a = show(cell.discharge_max_a * battery.parallel, "A")
-        reasons.append(f"the peak is about {show(power / volts, 'A')}, and it is made for {limit_a}")
+        reasons.append(
+            (f"made for {limit_a}", f"the peak is about {show(power / volts, 'A')}, and it is made for {limit_a}")
+        )
     elif power > most_w:
-        reasons.append(f"at the coldest it gives {show(most_w, 'W')} at most, and the peak is {show(power, 'W')}")
+        sentence = f"at the coldest it gives {show(most_w, 'W')} at most, and the peak is {show(power, 'W')}"
+        reasons.append(("too weak when cold", sentence))
     limit = design.brief.outer_max_mm or design.enclosure.outer_mm
     count = battery.series * battery.parallel
     sides, room = sorted(pack_size_mm(cell, count), reverse=True), sorted((v - SHELL_MM for v in limit), reverse=True)
-    if any(a > b for a, b in zip(sides, room, strict=True)):
-        reasons.append("it does not go into the case")
+    over = max(a - b for a, b in zip(sides, room, strict=True))
+    if over > 0:
+        reasons.append((f"{show(over, 'mm')} too large", "it does not go into the case"))
     return reasons
 
 
-def _in_use(bench: TrialBench, state: Run, peak: float) -> list[str]:
+def _in_use(bench: TrialBench, state: Run, peak: float) -> list[Reason]:
     """What keeps it out under load: its current limit, modes that do not work on it."""
-    reasons = []
+    reasons: list[Reason] = []
     if peak > state.pack.discharge_max_a:
-        reasons.append(f"the peak is {show(peak, 'A')}, and it is made for {show(state.pack.discharge_max_a, 'A')}")
+        limit = show(state.pack.discharge_max_a, "A")
+        reasons.append((f"made for {limit}", f"the peak is {show(peak, 'A')}, and it is made for {limit}"))
     off = state.bank_off
     if off is not None:
         asked, name = show(off.asked_a, "A"), bench.design.modes[off.mode].name
-        reasons.append(f"{name} takes {asked}, and below its least load it switches itself off")
+        sentence = f"{name} takes {asked}, and below its least load it switches itself off"
+        reasons.append(("switches itself off", sentence))
     for mode, failure, share in zip(bench.design.modes, state.failures, state.shares, strict=True):
         if failure.charge >= 1 and mode.essential and share > 0:
-            reasons.append(f"{mode.name} would not work on it")
+            reasons.append((f"no {mode.name}", f"{mode.name} would not work on it"))
             break
     return reasons

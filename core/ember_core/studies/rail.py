@@ -22,7 +22,7 @@ from ..supply.converters import set_output_v
 from ..supply.solver import nominal_rail_v
 from ..words import say
 from .judging import Judged
-from .trials import tried
+from .trials import Reason, marks_of, tried
 
 SAME = 0.002  # of the runtime: less is no change
 USUAL_V = (1.8, 2.5, 2.8, 3.0, 3.3, 5.0)
@@ -37,6 +37,9 @@ class ConverterChoice:
     kind: str
     fits: bool
     reasons: list[str]
+    marks: Annotated[
+        list[str], Field(description="the reasons, or what gets worse, in a few words each; at most three")
+    ]
     runtime: Figure
     loss: Figure
     headroom: Figure
@@ -87,7 +90,7 @@ def _held_choice(before: Judged, row: ConverterChoice) -> ConverterChoice:
     if held is None:
         return row
     reasons = [bar.rstrip(".") for bar in held.bars]
-    return dataclasses.replace(row, fits=not reasons, reasons=reasons, remedy=held.remedy)
+    return dataclasses.replace(row, fits=not reasons, reasons=reasons, marks=held.marks, remedy=held.remedy)
 
 
 def _held_option(before: Judged, option: RailOption) -> RailOption:
@@ -145,11 +148,11 @@ def _choice(
     new = old if now else in_place(old, candidate)
     assert isinstance(new, LinearStage | SwitchingStage)
     patch = [replace(f"/supply/stages/{position}", new)]
-    reasons: list[str] = []
+    reasons: list[Reason] = []
     try:
         state = bench.usual if now else bench.after(patch)
     except DocumentError as error:
-        state, reasons = bench.usual, [error.problems[0].message]
+        state, reasons = bench.usual, [("not possible", error.problems[0].message)]
     index = state.tree.stage_index[old.id]
     used = state.point_weights > 0
     working = state.pack.charge >= max(state.ending[1], 0.05)
@@ -160,11 +163,14 @@ def _choice(
     needs = least_input_v(new, peak)
     p_in, p_out = state.stage_power_w(index)
     if peak > new.limit_a:
-        reasons.append(f"the peak of {show(peak, 'A')} is above its {show(new.limit_a, 'A')}")
+        most = show(new.limit_a, "A")
+        reasons.append((f"at most {most}", f"the peak of {show(peak, 'A')} is above its {most}"))
     if new.input_max_v is not None and highest > new.input_max_v:
-        reasons.append(f"its input reaches {show(highest, 'V')} and stands {show(new.input_max_v, 'V')}")
+        most = show(new.input_max_v, "V")
+        reasons.append((f"stands {most}", f"its input reaches {show(highest, 'V')} and stands {most}"))
     if highest < needs:
-        reasons.append(f"it needs {show(needs, 'V')} at its input and gets {show(highest, 'V')} at most")
+        sentence = f"it needs {show(needs, 'V')} at its input and gets {show(highest, 'V')} at most"
+        reasons.append((f"needs {show(needs, 'V')}", sentence))
     reasons += _rail_faults(bench, state)
     kind = "linear" if isinstance(new, LinearStage) else new.topology
     x, y, _ = new.body.size_mm if new.body else (0.0, 0.0, 0.0)
@@ -173,7 +179,8 @@ def _choice(
         name=new.name,
         kind=kind,
         fits=not reasons,
-        reasons=reasons,
+        reasons=[sentence for _, sentence in reasons],
+        marks=marks_of(reasons),
         runtime=figure("runtime-with-it", _hours(bench, state), "h", [], WHOLE),
         loss=figure(
             "loss-over-the-day",
@@ -215,22 +222,22 @@ def _hours(bench: TrialBench, state: Run) -> float:
     return (bench.runtime_s if state is bench.usual else sample_runtime(state).median) / 3600
 
 
-def _rail_faults(bench: TrialBench, state: Run) -> list[str]:
+def _rail_faults(bench: TrialBench, state: Run) -> list[Reason]:
     """What a changed supply would break that is whole now: parts above their limit, modes that no longer run."""
     design, before = state.design, bench.usual
-    reasons = []
+    reasons: list[Reason] = []
     top = float(state.pack.open_circuit_v[0])
     highest = nominal_rail_v(state.tree, top)
     for p, part in enumerate(design.parts):
         volts = float(highest[state.rail_of[p]])
         if part.supply_absolute_max_v is not None and volts > part.supply_absolute_max_v:
-            reasons.append(
-                f"{part.name} would get {show(volts, 'V')} and stands {show(part.supply_absolute_max_v, 'V')}"
-            )
+            given = show(volts, "V")
+            sentence = f"{part.name} would get {given} and stands {show(part.supply_absolute_max_v, 'V')}"
+            reasons.append((f"{given} on {part.name}", sentence))
             break
     for i, mode in enumerate(design.modes):
         if state.failures[i].charge >= 1 > before.failures[i].charge:
-            reasons.append(f"{mode.name} would not work")
+            reasons.append((f"no {mode.name}", f"{mode.name} would not work"))
             break
     return reasons
 
@@ -242,7 +249,7 @@ def _option(
         state = bench.after(patch)
     except DocumentError as error:
         return _cannot(code, subject, title, error.problems[0].message)
-    reasons = _rail_faults(bench, state)
+    reasons = [sentence for _, sentence in _rail_faults(bench, state)]
     before, after = bench.runtime_s / 3600, _hours(bench, state)
     change = (
         f"{show(after, 'h')} instead of {show(before, 'h')}"

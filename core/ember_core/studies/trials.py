@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import jsonpatch
@@ -23,6 +24,15 @@ WORSE = ("pass", "watch", "fail")
 TOLD = 2  # findings of a kind that get worse; the others by their number
 
 
+MOST_MARKS = 3
+Reason = tuple[str, str]  # why something is out, or what it asks for: a few words, and the sentence
+
+
+def marks_of(reasons: Iterable[Reason]) -> list[str]:
+    """The few words of the first reasons, once each."""
+    return list(dict.fromkeys(mark for mark, _ in reasons))[:MOST_MARKS]
+
+
 @dataclass(frozen=True)
 class Held:
     """A remedy with what came of it: the changed design, judged; what forbids it and what else gets worse, in words."""
@@ -32,6 +42,14 @@ class Held:
     bars: list[str]
     worse: list[str]
     worse_verdicts: list[Verdict]
+
+    @property
+    def marks(self) -> list[str]:
+        """What gets worse, in a few words each: the verdicts, and how many findings come with it."""
+        verdicts = [f"{v.label}: {v.word}" for v in self.worse_verdicts]
+        findings = len({x for x in (*self.bars, *self.worse) if x.rstrip(".") not in verdicts})
+        said = [text[:1].lower() + text[1:] for text in verdicts][: MOST_MARKS - (findings > 0)]
+        return [*said, f"{findings} finding{'s' if findings > 1 else ''} more"] if findings else said
 
 
 def tried(before: Judged, remedy: Remedy, *, settles: Found | None = None) -> Held | None:

@@ -5179,6 +5179,8 @@ export interface components {
             totals: components["schemas"]["TotalsReport"];
             /** Guesses */
             guesses: components["schemas"]["GuessRow"][];
+            /** Hints */
+            hints: components["schemas"]["Hint"][];
         };
         /**
          * Fact
@@ -5318,6 +5320,25 @@ export interface components {
             /** Softening C */
             softening_c: number;
             nearest: components["schemas"]["Hot"];
+        };
+        /**
+         * Hint
+         * @description One step: where it is done, what in a few words, and why in a sentence.
+         */
+        Hint: {
+            /** Key */
+            key: string;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "brief" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "record";
+            /** Where */
+            where: string;
+            /** Title */
+            title: string;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * Hot
@@ -5686,6 +5707,11 @@ export interface components {
             fits: boolean;
             /** Reasons */
             reasons: string[];
+            /**
+             * Marks
+             * @description the reasons, or what gets worse, in a few words each; at most three
+             */
+            marks: string[];
             runtime: components["schemas"]["Figure"];
             loss: components["schemas"]["Figure"];
             headroom: components["schemas"]["Figure"];
@@ -5783,6 +5809,11 @@ export interface components {
             fits: boolean;
             /** Reasons */
             reasons: string[];
+            /**
+             * Marks
+             * @description the reasons, or what else it asks for, in a few words each; at most three
+             */
+            marks: string[];
             runtime: components["schemas"]["Figure"];
             peak: components["schemas"]["Figure"];
             mass: components["schemas"]["Figure"];
@@ -7061,6 +7092,7 @@ export type FitReport = components['schemas']['FitReport'];
 export type Flow = components['schemas']['Flow'];
 export type FlowLink = components['schemas']['FlowLink'];
 export type HeatReport = components['schemas']['HeatReport'];
+export type Hint = components['schemas']['Hint'];
 export type Hot = components['schemas']['Hot'];
 export type InfluenceRow = components['schemas']['InfluenceRow'];
 export type ModeStop = components['schemas']['ModeStop'];

@@ -67,7 +67,14 @@ export function Gadget() {
       <StepTabs />
       <ProblemStrip />
       <NoticeStrip />
-      <Reading key={known.key} meanwhile={<main className="grow" aria-busy="true" />}>
+      <Reading
+        key={known.key}
+        meanwhile={
+          <main className="text-soft grow p-4" aria-busy="true">
+            Opening {known.name}
+          </main>
+        }
+      >
         <Page />
       </Reading>
       <VerdictBand />
@@ -86,7 +93,7 @@ function GadgetName() {
   const { project } = variant;
   return (
     <div className="flex min-w-0 items-center gap-2">
-      <h1 className="max-w-72 shrink-0 truncate text-lg">{project.name}</h1>
+      <h1 className="max-w-36 min-w-0 truncate text-lg sm:max-w-72 sm:shrink-0">{project.name}</h1>
       {project.variants.length > 1 ? (
         <select
           aria-label="Variant"
@@ -101,7 +108,7 @@ function GadgetName() {
           ))}
         </select>
       ) : (
-        <span className="text-soft truncate">{variant.name}</span>
+        <span className="text-soft hidden truncate sm:inline">{variant.name}</span>
       )}
     </div>
   );
@@ -111,8 +118,8 @@ function StepTabs() {
   const { variantId } = useParams();
   const findings = useDesign((s) => s.evaluation?.findings);
   return (
-    <nav aria-label="Steps" className="border-line border-b px-3">
-      <ol className="flex flex-wrap">
+    <nav aria-label="Steps" className="border-line overflow-x-auto overflow-y-hidden border-b px-1 sm:px-3">
+      <ol className="flex w-max sm:w-auto sm:flex-wrap">
         {STEPS.map((s) => {
           const open = findings?.filter((f) => f.step === s.key && f.severity !== "note").length ?? 0;
           return (
@@ -120,17 +127,19 @@ function StepTabs() {
               <NavLink
                 to={`/gadgets/${variantId}/${s.key}`}
                 className={({ isActive }) =>
-                  `relative -mb-px flex min-h-10 items-center gap-1.5 border-b-[3px] px-3.5 py-1.5 ${isActive ? "border-ink font-semibold" : "text-soft hover:text-ink border-transparent"}`
+                  `relative -mb-px flex min-h-10 items-center border-b-[3px] px-3 py-1.5 sm:px-4 ${isActive ? "border-ink font-semibold" : "text-soft hover:text-ink border-transparent"}`
                 }
               >
                 {s.name}
-                {/* The room for the number is kept: it comes after the page, and must not move what is being clicked. */}
-                <span
-                  className={`min-w-5 rounded-full px-1.5 text-center text-xs font-semibold ${open ? "bg-well text-ink" : "invisible"}`}
-                  aria-label={open ? count(open, "finding") : undefined}
-                >
-                  {open}
-                </span>
+                {/* Over the corner of its name: it comes after the page, and must not move what is being clicked. */}
+                {open > 0 && (
+                  <span
+                    className="bg-well text-ink absolute top-0.5 right-0 min-w-4.5 rounded-full px-1 text-center text-[0.6875rem] font-semibold"
+                    aria-label={count(open, "finding")}
+                  >
+                    {open}
+                  </span>
+                )}
               </NavLink>
             </li>
           );

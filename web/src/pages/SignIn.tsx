@@ -41,7 +41,7 @@ export function SignIn({ demo }: { demo: boolean }) {
             >
               Look around in the demo
             </Button>
-            <p className="text-soft mt-2 text-sm">Three made-up gadgets; no account needed.</p>
+            <p className="text-soft mt-2 text-sm">Made-up gadgets to look at and take apart; no account needed.</p>
           </div>
         )}
       </div>
@@ -52,7 +52,12 @@ export function SignIn({ demo }: { demo: boolean }) {
       >
         <h2 className="text-xl">{isNew ? "New account" : "Sign in"}</h2>
         <div className="mt-4 space-y-3">
-          <Labelled id={nameId} label="Name" problem={change.error?.at("/name")}>
+          <Labelled
+            id={nameId}
+            label="Name"
+            hint={isNew ? "3 to 40 letters, digits or . @ + - _" : undefined}
+            problem={change.error?.at("/name")}
+          >
             <input
               id={nameId}
               className={INPUT}
@@ -61,7 +66,12 @@ export function SignIn({ demo }: { demo: boolean }) {
               onChange={(e) => setName(e.target.value)}
             />
           </Labelled>
-          <Labelled id={passwordId} label="Password" problem={change.error?.at("/password")}>
+          <Labelled
+            id={passwordId}
+            label="Password"
+            hint={isNew ? "At least 8 characters; not only digits, no usual word, nothing like the name." : undefined}
+            problem={change.error?.at("/password")}
+          >
             <input
               id={passwordId}
               type="password"

@@ -15,7 +15,7 @@ export function TopBar({ children }: { children?: ReactNode }) {
   const choose = useTheme((s) => s.choose);
   const isDark = useDark();
   return (
-    <header className="flex min-h-[52px] flex-wrap items-center gap-x-4 gap-y-1 px-4 py-1.5">
+    <header className="flex min-h-[52px] flex-wrap items-center gap-x-2 gap-y-1 px-3 py-1.5 sm:gap-x-4 sm:px-4">
       <a
         href="#work"
         className="bg-ink text-paper sr-only rounded-md px-3 py-1.5 focus:not-sr-only focus:absolute focus:z-50"
@@ -28,7 +28,11 @@ export function TopBar({ children }: { children?: ReactNode }) {
       </a>
       <Link to="/gadgets" className="flex items-center gap-2" aria-label="Frugal Ember, all gadgets">
         <Mark />
-        <span className="font-display text-lg leading-none font-semibold whitespace-nowrap">Frugal Ember</span>
+        <span
+          className={`font-display text-lg leading-none font-semibold whitespace-nowrap ${children ? "hidden sm:inline" : ""}`}
+        >
+          Frugal Ember
+        </span>
       </Link>
       {children}
       <div className="ml-auto flex items-center gap-0.5">

@@ -6,6 +6,7 @@ import { create } from "zustand";
 import { actions, openDocument, useDesign } from "../design/store";
 import { Dialog } from "../ui/dialog";
 import { useTheme } from "../ui/theme";
+import { useHints } from "../verdict/Hints";
 import { STEPS } from "./steps";
 
 type Which = "commands" | "shortcuts" | null;
@@ -116,6 +117,9 @@ export function Commands() {
                 })}
               >
                 Light or dark colours
+              </Command.Item>
+              <Command.Item className={item} onSelect={act(() => useHints.getState().show(true))}>
+                Show what to do next
               </Command.Item>
               <Command.Item className={item} onSelect={act(() => open("shortcuts"))}>
                 Show the shortcuts

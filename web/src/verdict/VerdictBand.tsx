@@ -35,7 +35,7 @@ export function VerdictBand() {
         </div>
       )}
       <Announcement />
-      <ul className="flex overflow-x-auto lg:grid lg:grid-cols-[1.5fr_1.15fr_1fr_1fr_1fr_1fr_1fr]">
+      <ul className="grid max-h-[40vh] grid-cols-[repeat(auto-fit,minmax(5.6rem,1fr))] overflow-y-auto lg:grid-cols-[1.5fr_1.15fr_1fr_1fr_1fr_1fr_1fr]">
         {shown
           ? shown.verdicts.map((v) => (
               <VerdictPlace
@@ -86,7 +86,7 @@ export function VerdictLines({ verdict }: { verdict: Verdict }) {
       </span>
       <span className={`flex items-center gap-1.5 text-[0.8125rem] font-semibold ${STATUS_TEXT[verdict.status]}`}>
         <StatusMark status={verdict.status} size={13} />
-        <span className="truncate">{verdict.word}</span>
+        <span className="min-w-0 leading-tight">{verdict.word}</span>
       </span>
     </>
   );
@@ -110,17 +110,17 @@ function VerdictPlace({
   const changed = was !== undefined && was !== show(figure.value, figure.unit);
   const reach = verdict.key === "runtime" ? range(figure.low, figure.high, figure.unit) : "";
   return (
-    <li className="border-line/60 min-w-[9.5rem] flex-1 border-l first:border-l-0 lg:min-w-0">
+    <li className="border-line/60 min-w-0 border-t border-l lg:border-t-0 lg:first:border-l-0">
       <button
         type="button"
         onClick={() => navigate(`/gadgets/${variantId}/${verdict.step}`, { state: { view: verdict.key } })}
         title={verdict.sentence}
         data-testid={`verdict-${verdict.key}`}
         data-status={verdict.status}
-        className="hover:bg-well/60 flex h-full min-h-[84px] w-full flex-col px-3 py-1.5 text-left"
+        className="hover:bg-well/60 flex h-full w-full flex-col px-2 py-1 text-left sm:px-3 lg:min-h-[84px] lg:py-1.5"
       >
         <VerdictLines verdict={verdict} />
-        <span className="text-soft truncate text-xs">
+        <span className="text-soft hidden truncate text-xs sm:block">
           {changed ? (
             <>
               {word} {was}

@@ -1,13 +1,19 @@
 // Things in a ranked table: those that do not suit say why, each can be taken.
-import { Fragment } from "react";
+import { Fragment, useState } from "react";
 import type { Figure, Remedy } from "../types";
 import { Button } from "../../ui/controls";
 import { FigureButton } from "./figure";
 
-type Ranked = { fits: boolean; now: boolean; reasons: string[]; remedy: Remedy };
+type Ranked = { fits: boolean; now: boolean; reasons: string[]; marks: string[]; remedy: Remedy };
 
-/** Whether a row says what comes of it. */
-const told = (row: Ranked) => row.fits && Boolean(row.remedy.outcome);
+/** The whole sentence behind the marks of a row: why it is out, or what comes of it. */
+const whole = (row: Ranked) => (row.fits ? row.remedy.outcome : row.reasons.map((r) => `${r}.`).join(" "));
+
+/** The marks that all rows bear which have any: said once above them. */
+function shared(rows: readonly Ranked[]): string[] {
+  const marked = rows.filter((r) => !r.now && r.marks.length > 0);
+  return marked.length < 3 ? [] : marked[0]!.marks.filter((m) => marked.every((r) => r.marks.includes(m)));
+}
 
 export function RankedTable<Row extends Ranked>({
   label,
@@ -25,8 +31,11 @@ export function RankedTable<Row extends Ranked>({
   name: (row: Row) => string;
   use: (remedy: Remedy) => void;
 }) {
+  const [open, setOpen] = useState<string | null>(null);
+  const common = shared(rows);
   return (
     <div className="mt-1 overflow-x-auto" role="region" aria-label={label} tabIndex={0}>
+      {common.length > 0 && <p className="text-soft text-sm">Each of them: {common.join(" · ")}</p>}
       <table className="w-full text-sm">
         <thead>
           <tr>
@@ -42,36 +51,59 @@ export function RankedTable<Row extends Ranked>({
           </tr>
         </thead>
         <tbody>
-          {rows.map((row) => (
-            <Fragment key={`${name(row)} ${row.now}`}>
-              <tr className={`border-line/60 ${told(row) ? "" : "border-b"} ${row.fits ? "" : "text-soft"}`}>
-                <th scope="row" className="max-w-72 py-1.5 pr-2 text-left font-normal">
-                  {name(row)}
-                  {row.now && <span className="text-soft"> (now)</span>}
-                  {!row.fits && <span className="text-fail block text-xs">{row.reasons.join("; ")}</span>}
-                </th>
-                {columns.map(([key], i) => (
-                  <td key={key} className="px-2 py-1.5 text-right whitespace-nowrap">
-                    <FigureButton figure={row[key] as Figure} withRange={i === 0 && row.fits} />
-                  </td>
-                ))}
-                <td className="py-1 text-right">
-                  {!row.now && (
-                    <Button disabled={!row.fits} aria-label={`Use ${name(row)}`} onClick={() => use(row.remedy)}>
-                      Use
-                    </Button>
-                  )}
-                </td>
-              </tr>
-              {told(row) && (
-                <tr className="border-line/60 border-b">
-                  <td colSpan={columns.length + 2} className="text-soft pr-2 pb-1.5 text-xs">
-                    {row.remedy.outcome}
+          {rows.map((row) => {
+            const key = `${name(row)} ${row.now}`;
+            const marks = row.marks.filter((m) => !common.includes(m));
+            const shown = open === key;
+            return (
+              <Fragment key={key}>
+                <tr className={`border-line/60 ${shown ? "" : "border-b"} ${row.fits ? "" : "text-soft"}`}>
+                  <th scope="row" className="max-w-72 py-1.5 pr-2 text-left font-normal">
+                    {name(row)}
+                    {row.now && <span className="text-soft"> (now)</span>}
+                    {(marks.length > 0 || (whole(row) && !row.now)) && (
+                      <button
+                        type="button"
+                        aria-expanded={shown}
+                        aria-label={`${name(row)}: ${marks.join(", ") || "what comes of it"}`}
+                        className="block text-left text-xs underline-offset-2 hover:underline"
+                        onClick={() => setOpen(shown ? null : key)}
+                      >
+                        {marks.map((m) => (
+                          <span
+                            key={m}
+                            className={`${row.fits ? "text-watch" : "text-fail"} after:content-['_·_'] last-of-type:after:content-none`}
+                          >
+                            {m}
+                          </span>
+                        ))}
+                        {!marks.length && <span className="text-soft">what comes of it</span>}
+                      </button>
+                    )}
+                  </th>
+                  {columns.map(([key], i) => (
+                    <td key={key} className="px-2 py-1.5 text-right whitespace-nowrap">
+                      <FigureButton figure={row[key] as Figure} withRange={i === 0 && row.fits} />
+                    </td>
+                  ))}
+                  <td className="py-1 text-right">
+                    {!row.now && (
+                      <Button disabled={!row.fits} aria-label={`Use ${name(row)}`} onClick={() => use(row.remedy)}>
+                        Use
+                      </Button>
+                    )}
                   </td>
                 </tr>
-              )}
-            </Fragment>
-          ))}
+                {shown && (
+                  <tr className="border-line/60 border-b">
+                    <td colSpan={columns.length + 2} className="text-soft pr-2 pb-1.5 text-xs">
+                      {whole(row)}
+                    </td>
+                  </tr>
+                )}
+              </Fragment>
+            );
+          })}
         </tbody>
       </table>
     </div>

@@ -214,7 +214,7 @@ export function DrawGrid({ selected, onSelect }: { selected: Selected | null; on
               </tr>
             )}
           </tbody>
-          <tfoot>
+          <tfoot className="bg-paper sticky bottom-0 z-10">
             {shown && <ModeFigures shown={shown} label="At the battery" pick={(m) => m.battery_current} />}
             {shown && <ModeFigures shown={shown} label="Peak" pick={(m) => m.peak_current} />}
             {shown && <ModeFigures shown={shown} label="Runtime without a pause" pick={(m) => m.nonstop} />}

@@ -79,7 +79,7 @@ export function Fit() {
         aside={
           fit && (
             <span className="text-soft text-[0.9375rem]">
-              tightest: <FigureButton figure={fit.margin} className="text-ink" /> to spare, room taken{" "}
+              narrowest gap: <FigureButton figure={fit.margin} className="text-ink" /> more than it needs, room taken{" "}
               <FigureButton figure={fit.filled} className="text-ink" />
               {fit.balance && (
                 <>
@@ -139,6 +139,7 @@ function Bodies({ selected, onSelect }: Looking) {
               <span className="text-soft text-sm">has no place yet</span>
             </span>
             <Button
+              className="shrink-0"
               onClick={() => {
                 const [left, , front, , bottom] = fit.walls_mm.map((wall) => wall + fit.clearance_mm);
                 edit(`Place ${u.name}`, (d) => place(d, u.where, [left!, front!, bottom!]));
