@@ -76,6 +76,20 @@ class Grid(BrowserTestCase):
         expect(alert).to_contain_text("has no state 'glowing'")
         self.assertEqual(self.stored_design()["modes"], before)
 
+    def test_a_state_is_made_where_it_is_typed_and_a_name_takes_its_part(self) -> None:
+        self.open_gadget()
+        self.cell("preamp", "listening").click()
+        self.page.keyboard.type("shouting 5 mA 20 %")
+        self.save_by(lambda: self.page.keyboard.press("Enter"))
+        expect(self.cell("preamp", "listening")).to_contain_text("shouting")
+        part = next(p for p in self.stored_design()["parts"] if p["id"] == "preamp")
+        self.assertEqual(part["states"][-1]["name"], "shouting")
+        self.assertEqual(part["states"][-1]["draw"]["current_a"]["typical"], 0.005)
+        self.page.get_by_role("grid").get_by_role("button", name="Small OLED display (OD-09)").click()
+        expect(self.page.get_by_role("complementary").get_by_label("Name", exact=True)).to_have_value(
+            "Small OLED display (OD-09)"
+        )
+
     def test_filling_right_and_by_dragging_the_mouse(self) -> None:
         self.open_gadget()
         start, end = self.cell("display", "asleep").bounding_box(), self.cell("display", "loudest").bounding_box()

@@ -285,6 +285,17 @@ class Cells(unittest.TestCase):
         self.assertAlmostEqual(entry.current_a or 0, 0.12)
         self.assertEqual(entry.duty, None)
         self.assertEqual(read_cell("12 mA here", self.PART).scope, "here")
+
+    def test_a_state_that_is_not_there_is_made_with_its_current_unless_it_is_a_slip(self) -> None:
+        entry = read_cell("shout 120 mA 20 %", self.PART)
+        self.assertEqual((entry.adds, entry.state, entry.current_a, entry.duty), (True, "shout", 0.12, 0.2))
+        known = read_cell("sleep 120 µA 20 %", self.PART)
+        self.assertEqual((known.adds, known.state, known.duty), (False, "sleep", 0.2))
+        plain = read_cell("12 mA 20 %", self.PART)
+        self.assertEqual((plain.adds, plain.state, plain.current_a, plain.duty), (False, None, 0.012, 0.2))
+        for typed in ("shout", "shout 20 %", "slep 12 mA", "2 mA 3 mA", "a 12 mA 20"):
+            with self.assertRaises(EntryError, msg=typed):
+                read_cell(typed, self.PART)
         self.assertEqual(read_cell("active 12 mA everywhere", self.PART).scope, "everywhere")
         self.assertEqual(read_cell("12 mA", self.PART).scope, None)
         with self.assertRaisesRegex(EntryError, "goes with a current"):

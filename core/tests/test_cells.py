@@ -120,11 +120,16 @@ class Choosing(unittest.TestCase):
 
     def test_the_marks_of_a_row_are_few_and_short(self) -> None:
         marked = 0
-        for gadget in (design(), design(charger=CHARGER, enclosure={"outer_mm": [60, 50, 24]}, brief=BRIEF | {"goal_h": 200})):
+        for gadget in (
+            design(),
+            design(charger=CHARGER, enclosure={"outer_mm": [60, 50, 24]}, brief=BRIEF | {"goal_h": 200}),
+        ):
             for row in rows(gadget):
                 self.assertLessEqual(len(row.marks), 3)
                 self.assertTrue(all(len(m) <= 48 for m in row.marks), row.marks)
-                self.assertEqual(bool(row.marks), bool(row.reasons or row.harm) and not (row.now and not row.reasons), row.name)
+                self.assertEqual(
+                    bool(row.marks), bool(row.reasons or row.harm) and not (row.now and not row.reasons), row.name
+                )
                 marked += len(row.marks)
         self.assertGreater(marked, 20)
 

@@ -49,11 +49,9 @@ def whole_variants() -> QuerySet[Variant]:
     return rows.defer("head__evaluation", "baseline__evaluation")
 
 
-def variant_for(user: User, variant_id: int, role: Role, *, whole: bool = True, lock: bool = False) -> Variant:
-    """`whole` comes with its project, its head and its baseline; a locked one comes alone."""
-    found = whole_variants() if whole and not lock else Variant.objects.all()
-    if lock:
-        found = found.select_for_update()
+def variant_for(user: User, variant_id: int, role: Role, *, lock: bool = False) -> Variant:
+    """With its project, its head and its baseline as they are at one moment; a locked one comes alone."""
+    found = Variant.objects.select_for_update() if lock else whole_variants()
     variant = found.filter(_allowed(user, role, "project__"), pk=variant_id).first()
     if variant is None:
         raise not_found("variant")

@@ -139,7 +139,7 @@ def delete_variant(request: SignedIn, variant_id: int) -> tuple[int, None]:
 @router.post("/variants/{variant_id}/revisions", response=RevisionOut)
 def save_revision(request: SignedIn, variant_id: int, body: Save) -> RevisionOut:
     user = request.user
-    variant = variant_for(user, variant_id, "edit", whole=False)
+    variant = variant_for(user, variant_id, "edit")  # with its head: a save beside this one may forget it meanwhile
     services.refuse_stale(variant, body.base)  # before any work
     new = services.evaluated(user, _read(body.design), body.receipt)
     differs = services.differing(variant, new.design)

@@ -5,6 +5,7 @@
 "active 48mA"  a state and its current                "-"          draws nothing in this mode
 "100-140 mA"   a range, also "120 mA ± 20 %"          "12 mA here", "12 mA everywhere": for a state that other modes use too
 
+"send 120 mA 20 %"  a state, its current and its share; one that the part does not have yet is made
 "active 30 % else idle"                               what it does for the remaining time
 "active 0.4 s + radio 2 s every 10 min else sleep"    a burst that repeats
 """
@@ -12,6 +13,7 @@
 from __future__ import annotations
 
 import re
+from difflib import get_close_matches
 from typing import Literal
 
 import numpy as np
@@ -21,6 +23,8 @@ from ..design.draw import PowerRange, ResistanceRange
 from ..quantities import QuantityError, Spanned, parse_quantity, parse_span
 
 LONGEST = 400
+SLIP = 0.7  # as alike as that, two names are one with a slip; a rule of thumb
+_DRAWN = re.compile(r"[\d.,]\s*[pnuµμm]?A$")  # it ends with a current
 _AMOUNT = re.compile(
     r"(?:^|\s)([+-]?[\d.,]+(?:[eE][+-]?\d+)?\s*[^\s\d±]*?(?:\s*(?:-|–|…|\.\.+|\bto\b|±|\+/-)\s*[\d.,]+\s*[^\s\d]*)?)$"
 )
@@ -32,13 +36,15 @@ _NOTHING = ("", "-", "–", "0")
 
 
 class CellEntry(Model):
-    """What was meant. Fields that were not typed are null; `clear` means that the part draws nothing.
+    """What was meant. Fields that were not typed are null; `clear` means that the part draws nothing, `adds` that its `state` is one that it does not
+    have yet.
 
     `draw` is what the state draws with the typed current, of the same kind as before; `scope` says whether that is for this
     mode only or for all that use the state, null where nobody said so. `rest_given` tells that "else" was typed; `rest` null then means that it draws nothing for the remaining time.
     """
 
     clear: bool = False
+    adds: bool = False
     state: str | None = None
     duty: float | None = None
     current_a: float | None = None
@@ -94,17 +100,27 @@ def _plain(typed: str, part: Part, now: str | None, rail_v: float | None) -> Cel
         return CellEntry(state=_state(typed, part))
     entry = CellEntry()
     head = typed[: amount.start()].strip()
+    if _SHARE.fullmatch(amount.group(1).strip()) and _match(head, names) is None and _DRAWN.search(head):
+        entry = _plain(head, part, now, rail_v)
+        entry.duty = parse_quantity(amount.group(1).strip(), "share")
+        return entry
     if head:
-        entry.state = _state(head, part)
+        entry.adds = _is_new(head, part)
+        entry.state = head if entry.adds else _state(head, part)
     figure = amount.group(1).strip()
     if re.fullmatch(r"[+-]?[\d.,]+(?:[eE][+-]?\d+)?", figure):
         prefix = f"{head} " if head else ""
         raise EntryError(f"{figure} of what?", [f"{prefix}{figure} {unit}" for unit in ("µA", "mA", "%")])
     if _SHARE.fullmatch(figure):
+        if entry.adds:
+            entry.state = _state(head, part)  # which says what there is
         entry.duty = parse_quantity(figure, "share")
         return entry
     span = parse_span(figure, "current")
     entry.current_a = span.typical
+    if entry.adds:
+        entry.draw = CurrentDraw(current_a=CurrentRange(typical=span.typical, min=span.min, max=span.max))
+        return entry
     wanted = entry.state or now
     state = next((s for s in part.states if s.name == wanted), part.states[0])
     entry.draw = _with_current(state.draw, span, rail_v, f"{state.name} of {part.name}")
@@ -160,6 +176,18 @@ def _state(text: str, part: Part) -> str:
     if found is None:
         raise EntryError(f"{part.name} has no state {text!r}; it has: {', '.join(names)}", names[:6])
     return found
+
+
+def _is_new(text: str, part: Part) -> bool:
+    """Whether a name is that of a state still to be made: a word, none that the part has, and no slip in typing one."""
+    names = [s.name for s in part.states]
+    if (
+        _match(text, names) is not None
+        or not re.fullmatch(r"[^\W\d_][\w ,()/-]*", text)
+        or any(n.lower().startswith(text.lower()) for n in names)
+    ):
+        return False
+    return not get_close_matches(text.lower(), [n.lower() for n in names], n=1, cutoff=SLIP)
 
 
 def _match(text: str, names: list[str]) -> str | None:

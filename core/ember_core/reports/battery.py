@@ -256,7 +256,7 @@ def runtime_coldest(solved: SolvedGadget) -> Figure:
 
 def cold_sentence(solved: SolvedGadget) -> str:
     """Why the coldest temperature would be better than the usual one, where it is."""
-    if solved.cold_estimate.median <= solved.estimate.median * (1 + NEARLY):
+    if not solved.design.parts or solved.cold_estimate.median <= solved.estimate.median * (1 + NEARLY):
         return ""
     return say("run.longer-in-the-cold")
 

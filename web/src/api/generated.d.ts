@@ -5618,7 +5618,8 @@ export interface components {
         };
         /**
          * CellEntry
-         * @description What was meant. Fields that were not typed are null; `clear` means that the part draws nothing.
+         * @description What was meant. Fields that were not typed are null; `clear` means that the part draws nothing, `adds` that its `state` is one that it does not
+         *     have yet.
          *
          *     `draw` is what the state draws with the typed current, of the same kind as before; `scope` says whether that is for this
          *     mode only or for all that use the state, null where nobody said so. `rest_given` tells that "else" was typed; `rest` null then means that it draws nothing for the remaining time.
@@ -5629,6 +5630,11 @@ export interface components {
              * @default false
              */
             clear: boolean;
+            /**
+             * Adds
+             * @default false
+             */
+            adds: boolean;
             /** State */
             state?: string | null;
             /** Duty */

@@ -352,6 +352,8 @@ export function setEntry(draft: Design, entry: Schemas["CellEntry"], partId: str
   } else if (entry.duty !== null && entry.duty !== undefined) change.duty = entry.duty;
   if (entry.rest_given) change.rest = entry.rest ?? null;
   setUse(draft, mode, partId, change);
+  if (entry.adds && entry.draw && part && !part.states.some((s) => s.name === meant))
+    part.states.push({ name: meant, draw: entry.draw, provenance: "guess" });
   const state = part?.states.find((s) => s.name === meant);
   if (!entry.draw || !part || !state) return;
   const others = draft.modes.some((m) => m.id !== mode && modeUses(m, partId, meant));

@@ -44,10 +44,16 @@ export const GridRow = memo(
     return (
       <tr ref={observe} data-index={p.dataIndex} aria-rowindex={p.rowIndex}>
         <th scope="row" className={`${NAME} py-1 pr-2 pl-2`}>
-          <span className="line-clamp-2 leading-tight" title={part.name}>
+          <button
+            type="button"
+            tabIndex={-1}
+            className="line-clamp-2 text-left leading-tight underline-offset-2 hover:underline"
+            title={part.name}
+            onClick={() => p.modes[0] && p.actions.select({ part: part.id, mode: p.modes[0] }, false)}
+          >
             {part.quantity > 1 && `${part.quantity} × `}
             {part.name}
-          </span>
+          </button>
           {(part.parasitic || part.plugged_by_user) && (
             <span className="text-soft block text-xs">
               {part.parasitic ? "parasitic load of a module" : "plugged in by the user"}

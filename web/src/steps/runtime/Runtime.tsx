@@ -1,8 +1,9 @@
 // Runtime: how long it lasts, what fails first, what the day is made of, and what would help most.
 import { useState } from "react";
+import { Link } from "react-router";
 import { StepPage } from "../../shell/StepPage";
-import { useShown } from "../../design/store";
-import { Section } from "../../ui/controls";
+import { useOpenDesign, useShown } from "../../design/store";
+import { Empty, Section } from "../../ui/controls";
 import { FigureButton } from "../../design/fields/figure";
 import { Views, type View } from "../../ui/views";
 import { DayView } from "./DayView";
@@ -30,11 +31,24 @@ const VIEWS: View[] = [
 
 export function Runtime() {
   const shown = useShown();
+  const design = useOpenDesign();
   const [view, setView] = useState(() => sessionStorage.getItem("runtime-view") ?? "day");
   const choose = (next: string) => {
     sessionStorage.setItem("runtime-view", next);
     setView(next);
   };
+  if (!design.parts.length)
+    return (
+      <StepPage step="runtime">
+        <Empty title="Nothing draws yet">
+          <p>With the first part and its current there is a first runtime; what happens in a day can be said before.</p>
+          <Link to="../draw" relative="path" className="text-ink mt-3 inline-block underline underline-offset-2">
+            Take the first part
+          </Link>
+        </Empty>
+        <Views label="More about the runtime" views={VIEWS} view="day" choose={choose} className="mt-4" />
+      </StepPage>
+    );
   return (
     <StepPage step="runtime">
       <Section

@@ -1,7 +1,7 @@
 // Where a new stage goes: a branch of its own on the selected box, or in between.
 import { useState } from "react";
 import { addStage, insertStage } from "../../design/edits";
-import { useOpenDesign } from "../../design/store";
+import { useOpenDesign, useShown } from "../../design/store";
 import type { Design, Stage } from "../../design/types";
 import { Choice } from "../../ui/controls";
 import type { SupplySelection } from "./selection";
@@ -17,8 +17,19 @@ export type Place = {
   put: (draft: Design, stage: Stage, origin: Stage["origin"]) => string;
 };
 
+/** What is picked; with nothing picked, the rail that something is wrong with. */
+function useFailing(picked: SupplySelection | null): SupplySelection | null {
+  const findings = useShown()?.findings;
+  const { rails } = useOpenDesign().supply;
+  if (picked) return picked;
+  const wrong = findings?.find((f) => ["stop", "fix"].includes(f.severity) && f.where.startsWith("/supply/rails/"));
+  const rail = wrong && rails[Number(wrong.where.split("/")[3])];
+  return rail ? { kind: "rail", id: rail.id } : null;
+}
+
 /** The places that the selected box offers; without one, those of the battery. */
-export function usePlace(selected: SupplySelection | null): Place {
+export function usePlace(picked: SupplySelection | null): Place {
+  const selected = useFailing(picked);
   const { sources, stages, rails } = useOpenDesign().supply;
   const [chosen, setChosen] = useState<{ of: string; where: Where } | null>(null);
   const stage = selected?.kind === "stage" ? stages.find((s) => s.id === selected.id) : undefined;
