@@ -85,7 +85,7 @@ class Grid(BrowserTestCase):
         part = next(p for p in self.stored_design()["parts"] if p["id"] == "preamp")
         self.assertEqual(part["states"][-1]["name"], "shouting")
         self.assertEqual(part["states"][-1]["draw"]["current_a"]["typical"], 0.005)
-        self.page.get_by_role("grid").get_by_role("button", name="Small OLED display (OD-09)").click()
+        self.page.get_by_role("grid").get_by_role("button", name="Small OLED display (OD-09)", exact=True).click()
         expect(self.page.get_by_role("complementary").get_by_label("Name", exact=True)).to_have_value(
             "Small OLED display (OD-09)"
         )

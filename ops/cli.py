@@ -40,6 +40,9 @@ def main(arguments: list[str]) -> int:
     evaluate.add_argument("file")
     evaluate.add_argument("--json", action="store_true", help="the whole evaluation as JSON")
     evaluate.add_argument("--savings", action="store_true", help="also what would help most")
+    schools = commands.add_parser("schools", help="a design document on each of six supplies, side by side")
+    schools.add_argument("file")
+    schools.add_argument("--json", action="store_true", help="as JSON, with the designs")
     fit = commands.add_parser("fit", help="of a design document, how everything goes into its case")
     fit.add_argument("file")
     fit.add_argument("--case", metavar="OUT", help="also write the case's pieces (.stl, .3mf or .obj)")
@@ -92,6 +95,10 @@ def _run(chosen: argparse.Namespace) -> int:
             folders()
             python_environment()
             return application.core_command(chosen.file, *(f"--{x}" for x in ("json", "savings") if getattr(chosen, x)))
+        case "schools":
+            folders()
+            python_environment()
+            return application.core_command(chosen.file, "--schools", *(["--json"] if chosen.json else []))
         case "fit":
             folders()
             python_environment()

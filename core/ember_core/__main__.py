@@ -1,4 +1,4 @@
-"""`python -m ember_core FILE.json [--json | --savings | --fit [--case OUT]]`: evaluates a design document."""
+"""`python -m ember_core FILE.json [--json | --savings | --schools | --fit [--case OUT]]`: evaluates a design document."""
 
 from __future__ import annotations
 
@@ -7,9 +7,12 @@ import sys
 from pathlib import Path
 
 from . import DocumentError, evaluate, read_design
+from .catalogue import built_in
 from .design.problems import LARGEST_DOCUMENT
 from .enclosure.case_files import case_file
 from .figures import as_json
+from .measures.bench import TrialBench
+from .schools import answer_schools, shown
 from .summary import fit_summary, summary
 
 
@@ -18,6 +21,9 @@ def main() -> int:
     parser.add_argument("file", type=Path, help="a design document (JSON)")
     parser.add_argument("--json", action="store_true", help="print the whole evaluation as JSON")
     parser.add_argument("--savings", action="store_true", help="also what would help most (takes some seconds)")
+    parser.add_argument(
+        "--schools", action="store_true", help="the same gadget on each of six supplies; with --json whole"
+    )
     parser.add_argument("--fit", action="store_true", help="only the case: gaps, walls and findings")
     parser.add_argument("--case", type=Path, help="also write the case's pieces there (.stl, .3mf, .obj or .step)")
     arguments = parser.parse_args()
@@ -37,6 +43,10 @@ def main() -> int:
         for problem in error.problems:
             print(f"{arguments.file}: {problem.path or 'the document'}: {problem.message}", file=sys.stderr)
         return 1
+    if arguments.schools:
+        answers = answer_schools(TrialBench(design, built_in()))
+        print(as_json(answers, indent=1).decode() if arguments.json else "\n".join(map(shown, answers)))
+        return 0
     result = evaluate(design)
     if arguments.json:
         print(as_json(result, indent=1).decode())

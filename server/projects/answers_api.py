@@ -34,6 +34,7 @@ from ember_core.enclosure.case_files import CONTENT_TYPES, CaseFormat, case_file
 from ember_core.imports.discharge import LARGEST_BYTES, read_discharge
 from ember_core.making import own_making
 from ember_core.measures.bench import TrialBench
+from ember_core.schools import SchoolAnswer, answer_schools
 from ember_core.studies import (
     CellChoice,
     ChargeAnswer,
@@ -91,6 +92,12 @@ def ask_about_rail(request: SignedIn, rail_id: str) -> RailAnswers:
 def ask_for_cells(request: SignedIn) -> list[CellChoice]:
     """All catalogue cells for the design in the body, those that suit first."""
     return answer_cells(_asked(request))
+
+
+@router.post("/answers/schools", response=list[SchoolAnswer], openapi_extra=DESIGN_BODY)
+def ask_for_schools(request: SignedIn) -> list[SchoolAnswer]:
+    """The design in the body completed on each of six supplies; the one that it has as it stands."""
+    return answer_schools(_asked(request))
 
 
 class ChargeQuery(Schema):

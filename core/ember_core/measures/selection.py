@@ -75,6 +75,22 @@ def stage_in_place(bench: TrialBench, position: int, suits: Callable[[Regulator]
     yield from longest(bench, ways)
 
 
+def longest_of(bench: TrialBench, position: int) -> list[tuple[float, Remedy]]:
+    """Of each kind of stage for the same output in the place of one the most frugal, with the runtime at typical figures [s], the longest first."""
+    old = bench.design.supply.stages[position]
+    if not isinstance(old, LinearStage | SwitchingStage):
+        return []
+    index = bench.usual.tree.stage_index[old.id]
+    peak = float(np.max(bench.usual.worst.stage_output_a[index], where=~bench.usual.worst.collapsed, initial=0.0))
+    near = (old.output_v * (1 - SAME_VOLTAGE), old.output_v * (1 + SAME_VOLTAGE))
+    ways = [
+        Remedy(label=say("way.use-it", it=s.name), patch=[replace(f"/supply/stages/{position}", in_place(old, s))])
+        for s in _making(bench, near, peak, bench.highest_input_v[index])
+        if not same_figures(s, old)
+    ]
+    return _by_runtime(bench, ways)
+
+
 def new_rail_stage(bench: TrialBench, feed: str, output_v: tuple[float, float], output_a: float) -> list[Stage]:
     """Boosts and buck-boosts from a feed for a voltage within limits, that carry a current; those that cut off their
     output when switched off first, then those with the least quiescent current."""
@@ -178,12 +194,15 @@ def feed_rail(rail: int, stage: Stage) -> list[PatchOperation]:
 
 def longest(bench: TrialBench, ways: list[Remedy]) -> Iterator[Remedy]:
     """The remedies with the longest runtimes at typical figures, a few of them, the longest first."""
+    for _, way in _by_runtime(bench, ways)[:MOST_WAYS]:
+        yield way
+
+
+def _by_runtime(bench: TrialBench, ways: list[Remedy]) -> list[tuple[float, Remedy]]:
     tried = []
     for way in ways:
         try:
             tried.append((bench.after(way.patch).seconds, way))
         except DocumentError:
             continue
-    tried.sort(key=lambda t: (-t[0], t[1].label))
-    for _, way in tried[:MOST_WAYS]:
-        yield way
+    return sorted(tried, key=lambda t: (-t[0], t[1].label))

@@ -808,6 +808,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/schools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Schools
+         * @description The design in the body completed on each of six supplies; the one that it has as it stands.
+         */
+        post: operations["projects_answers_api_ask_for_schools"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/charge": {
         parameters: {
             query?: never;
@@ -5836,6 +5856,77 @@ export interface components {
             harm: boolean;
             remedy: components["schemas"]["Remedy"];
         };
+        /**
+         * SchoolAnswer
+         * @description A gadget on one school. Where it cannot work, `blame` says which requirement is in the way, and by how much; `design` is then null. Figures are
+         *     those of the whole evaluation of that design.
+         */
+        SchoolAnswer: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "cells" | "swap" | "pouch" | "module" | "board" | "bank";
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /**
+             * Now
+             * @description the gadget as it stands
+             */
+            now: boolean;
+            /**
+             * Works
+             * @description nothing about supply, battery or charging says stop or fix, and its median reaches the goal
+             */
+            works: boolean;
+            /**
+             * Status
+             * @description fails where it does not work; passes where nine in ten reach the goal, and it closes
+             * @enum {string}
+             */
+            status: "pass" | "watch" | "fail" | "unknown";
+            /** Blame */
+            blame: string;
+            /** Pack */
+            pack: string;
+            runtime: components["schemas"]["Figure"] | null;
+            coldest: components["schemas"]["Figure"] | null;
+            peak: components["schemas"]["Figure"] | null;
+            /** Refill */
+            refill: string;
+            mass: components["schemas"]["Figure"] | null;
+            cost: components["schemas"]["Figure"] | null;
+            yearly: components["schemas"]["Figure"] | null;
+            closes: components["schemas"]["SchoolVerdict"] | null;
+            /** Verdicts */
+            verdicts: components["schemas"]["SchoolVerdict"][];
+            /**
+             * Parts
+             * @description what stands between the energy and the parts
+             */
+            parts: string[];
+            /** Skills */
+            skills: string;
+            /** Risks */
+            risks: string;
+            design: components["schemas"]["Design"] | null;
+        };
+        /** SchoolVerdict */
+        SchoolVerdict: {
+            /** Key */
+            key: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "pass" | "watch" | "fail" | "unknown";
+            /** Word */
+            word: string;
+            /** Sentence */
+            sentence: string;
+        };
         /** ChargeQuery */
         ChargeQuery: {
             /**
@@ -7128,6 +7219,8 @@ export type RailAnswers = components['schemas']['RailAnswers'];
 export type RailOption = components['schemas']['RailOption'];
 export type Remedy = components['schemas']['Remedy'];
 export type CellChoice = components['schemas']['CellChoice'];
+export type SchoolAnswer = components['schemas']['SchoolAnswer'];
+export type SchoolVerdict = components['schemas']['SchoolVerdict'];
 export type ChargeQuery = components['schemas']['ChargeQuery'];
 export type ChargeAnswer = components['schemas']['ChargeAnswer'];
 export type CoursePicture = components['schemas']['CoursePicture'];
@@ -8392,6 +8485,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CellChoice"][];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_schools: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolAnswer"][];
                 };
             };
         };

@@ -8,6 +8,7 @@ import { actions, useDesign, useOpenDesign, useShown } from "../../design/store"
 import { patched } from "../../design/history";
 import type { Saving } from "../../design/types";
 import { Problems } from "../../ui/problems";
+import { freeName } from "../../design/variants";
 import { Answered, useAnswer } from "../../design/fields/answer";
 import { Button, Section } from "../../ui/controls";
 import { FigureButton } from "../../design/fields/figure";
@@ -137,7 +138,10 @@ function Together({ keys, clear }: { keys: string[]; clear: () => void }) {
   const keep = useMutation<void, ProblemError, { label: string; patch: Schemas["Remedy"]["patch"] }>({
     mutationFn: async ({ label, patch }) => {
       await actions.saveNow();
-      const body = { name: freeName(label, variant.project.variants), design: patched(design, patch) };
+      const body = {
+        name: freeName(`With ${label.charAt(0).toLowerCase()}${label.slice(1)}`, variant.project.variants),
+        design: patched(design, patch),
+      };
       const made = await ask(
         client.POST("/api/projects/{project_id}/variants", {
           params: { path: { project_id: variant.project.id } },
@@ -185,12 +189,4 @@ function Together({ keys, clear }: { keys: string[]; clear: () => void }) {
       <Problems error={keep.error} />
     </div>
   );
-}
-
-function freeName(label: string, taken: { name: string }[]): string {
-  const wanted = `With ${label.charAt(0).toLowerCase()}${label.slice(1)}`.slice(0, 100);
-  const names = new Set(taken.map((v) => v.name));
-  let name = wanted;
-  for (let i = 2; names.has(name); i++) name = `${wanted} (${i})`;
-  return name;
 }

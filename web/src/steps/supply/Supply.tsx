@@ -13,6 +13,7 @@ import { EnergyPicture } from "./EnergyPicture";
 import { FlowPicture } from "./FlowPicture";
 import { PlaceChoice, usePlace } from "./place";
 import { RailDetails } from "./RailDetails";
+import { Schools } from "./Schools";
 import type { SupplySelection } from "./selection";
 import { BatteryPointer, SourceDetails } from "./SourceDetails";
 import { StageDetails } from "./StageDetails";
@@ -73,6 +74,7 @@ export function Supply() {
         aside={
           <>
             {modeChoice}
+            <Schools />
             <Button onClick={() => setPicking(true)}>
               <Plus size={15} aria-hidden /> Stage
             </Button>

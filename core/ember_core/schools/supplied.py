@@ -1,0 +1,177 @@
+"""A gadget on another pack: its charger, and every stage and rail on the way to its parts as they then have to be.
+
+Parts, modes, day, brief and case stay. What stands between battery and rails stays too where it serves on the new pack; what does not is
+replaced by the catalogue's stage of that output with which the gadget lasts longest, and a rail that was straight gets one where its parts
+need it.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..battery.chemistry import CHEMISTRIES
+from ..battery.pack import resting_v
+from ..catalogue import Catalogue
+from ..design import Battery, Charger, Design, LinearStage, PassStage, Protection, Stage, SwitchingStage
+from ..design.basics import slug
+from ..design.patches import apply_patch
+from ..design.references import BATTERY, build_design
+from ..figures import PatchOperation
+from ..measures.bench import TrialBench
+from ..measures.edits import new_cells, pack_patch, set_current
+from ..measures.selection import before_rail, least_input_v, longest_of, rail_window_v
+from .packs import PackChoice
+
+HALF = 0.5  # charge at which a stage has to serve: below it the gadget may give way earlier
+CHARGED = 0.5  # of the capacity an hour, where the cell allows it
+
+
+def on_pack(design: Design, pack: PackChoice) -> Design:
+    """The same gadget with another pack in the place of its own, guarded where such cells need it; nothing else."""
+    usual = CHEMISTRIES[pack.cell.chemistry].protection_v
+    battery = new_cells(design.battery, pack.cell, pack.series)
+    guard = (
+        None if pack.cell.bank is not None or usual is None else battery.protection or Protection(cut_v_per_cell=usual)
+    )
+    return apply_patch(design, _checked(design, battery.model_copy(update={"protection": guard})))
+
+
+def _checked(design: Design, battery: Battery) -> list[PatchOperation]:
+    return pack_patch(design, battery)
+
+
+def with_charger(design: Design, charger: Charger | None) -> Design:
+    """The same with another charger at the place of the old one, and on its port; or with none."""
+    old = design.charger
+    if charger is not None and old is not None:
+        body = charger.body
+        if body is not None and old.body is not None:
+            body = body.model_copy(update={"position_mm": old.body.position_mm, "through": old.body.through})
+        charger = charger.model_copy(update={"port": old.port, "outside": old.outside, "body": body})
+    return _whole(design.model_copy(update={"charger": charger}))
+
+
+def gently_charged(design: Design, catalogue: Catalogue) -> Design:
+    """With the charge current that its cell, its port and its case stand."""
+    charger = design.charger
+    if charger is None:
+        return design
+    bench = TrialBench(design, catalogue)
+    amps = min(
+        CHARGED * design.battery.cell.capacity_ah * design.battery.parallel,
+        bench.charge.gentle_a if bench.charge else 1e9,
+    )
+    way = set_current(charger, amps)
+    return design if way is None else apply_patch(design, way.patch)
+
+
+def through(design: Design, stage: Stage) -> Design:
+    """Everything that hangs on the battery hangs on a stage that hangs on it."""
+    added = stage.model_copy(
+        update={"id": slug(stage.name, {s.id for s in design.supply.stages} | {BATTERY}), "input": BATTERY}
+    )
+    stages = [s.model_copy(update={"input": added.id}) if s.input == BATTERY else s for s in design.supply.stages]
+    rails = [r.model_copy(update={"feed": added.id}) if r.feed == BATTERY else r for r in design.supply.rails]
+    return _whole(
+        design.model_copy(
+            update={"supply": design.supply.model_copy(update={"stages": [added, *stages], "rails": rails})}
+        )
+    )
+
+
+def without(design: Design, name: str) -> Design:
+    """What hangs on the stage of that name at the battery hangs on the battery itself."""
+    gone = next((s for s in design.supply.stages if s.name == name and s.input == BATTERY), None)
+    if gone is None:
+        return design
+    stages = [
+        s.model_copy(update={"input": BATTERY}) if s.input == gone.id else s
+        for s in design.supply.stages
+        if s is not gone
+    ]
+    rails = [r.model_copy(update={"feed": BATTERY}) if r.feed == gone.id else r for r in design.supply.rails]
+    modes = [m.model_copy(update={"off_stages": [s for s in m.off_stages if s != gone.id]}) for m in design.modes]
+    supply = design.supply.model_copy(update={"stages": stages, "rails": rails})
+    return _whole(design.model_copy(update={"supply": supply, "modes": modes}))
+
+
+def completed(design: Design, catalogue: Catalogue) -> Design:
+    """Each stage and each rail as the pack wants it, from the battery outwards."""
+    for key in [s.id for s in _outwards(design)]:
+        design = _served(design, catalogue, key)
+    for rail in range(len(design.supply.rails)):
+        design = _railed(design, catalogue, rail)
+    return design
+
+
+def _outwards(design: Design) -> list[Stage]:
+    """Stages, each after what feeds it."""
+    left, found = list(design.supply.stages), list[Stage]()
+    ids = {s.id for s in left}
+    while left:
+        free = [s for s in left if s.input not in ids]
+        found += free or left
+        ids -= {s.id for s in free or left}
+        left = [s for s in left if s.id in ids]
+    return found
+
+
+def _served(design: Design, catalogue: Catalogue, key: str) -> Design:
+    """With a stage that stands and serves at this place."""
+    bench = TrialBench(design, catalogue)
+    position = next(i for i, s in enumerate(design.supply.stages) if s.id == key)
+    old = design.supply.stages[position]
+    top = bench.highest_input_v[bench.usual.tree.stage_index[key]]
+    stands = old.input_max_v is None or top <= old.input_max_v
+    if isinstance(old, PassStage):
+        able = [
+            s
+            for s in catalogue.stages
+            if isinstance(s, PassStage)
+            and s.role == old.role
+            and s.limit_a >= old.limit_a
+            and (s.input_max_v is None or s.input_max_v >= top)
+        ]
+        return design if stands or not able else _put(design, position, min(able, key=lambda s: (s.shutdown_a, s.cost)))
+    if not isinstance(old, LinearStage | SwitchingStage):
+        return design
+    if stands and least_input_v(old, _peak_a(bench, key)) <= design.battery.series * resting_v(
+        design.battery.cell, HALF
+    ):
+        return design
+    ways = longest_of(bench, position)
+    return apply_patch(design, ways[0][1].patch) if ways else design
+
+
+def _peak_a(bench: TrialBench, key: str) -> float:
+    state = bench.usual
+    index = state.tree.stage_index[key]
+    return float(np.max(state.worst.stage_output_a[index], where=~state.worst.collapsed, initial=0.0))
+
+
+def _put(design: Design, position: int, stage: Stage) -> Design:
+    old = design.supply.stages[position]
+    body = stage.body
+    if body is not None and old.body is not None:
+        body = body.model_copy(
+            update={"position_mm": old.body.position_mm, "through": old.body.through, "on": old.body.on}
+        )
+    stages = list(design.supply.stages)
+    stages[position] = stage.model_copy(update={"id": old.id, "input": old.input, "body": body})
+    return _whole(design.model_copy(update={"supply": design.supply.model_copy(update={"stages": stages})}))
+
+
+def _railed(design: Design, catalogue: Catalogue, rail: int) -> Design:
+    """With a converter before a rail whose parts do not stand what it has, or would not run on it at half charge."""
+    bench = TrialBench(design, catalogue)
+    low, high = rail_window_v(bench, rail)
+    volts = bench.usual.typical.rail_v[rail, :, bench.middle]
+    powered = bench.rail_powered[rail][[p.mode for p in bench.usual.operating_points]]
+    if bench.highest_rail_v[rail] <= high and np.all(volts[powered] >= low):
+        return design
+    way = next(iter(before_rail(bench, rail)), None)
+    return design if way is None else apply_patch(design, way.patch)
+
+
+def _whole(design: Design) -> Design:
+    return build_design(design.model_dump(mode="json"))

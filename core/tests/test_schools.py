@@ -1,0 +1,183 @@
+"""Six supplies side by side: what is promised of each is what its design shows, nothing but the supply changes, and who is to blame where one can't work."""
+
+from __future__ import annotations
+
+import json
+import unittest
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from ember_core import Design, build_design, evaluate, read_design
+from ember_core.catalogue import built_in
+from ember_core.measures.bench import TrialBench
+from ember_core.schools import SCHOOLS, SchoolAnswer, answer_schools, school_of
+from ember_core.schools.answer import OF_A_SUPPLY
+from ember_core.schools.packs import belongs, over_mm, packs_of
+from ember_core.schools.supplied import on_pack
+
+from .gadgets import cell, design, part, state, use
+from .randoms import random_design, sweep
+
+DEMO = Path(__file__).resolve().parents[2] / "demo"
+DEMOS = {"rosin-minder": "cells", "tarn-light": "cells", "rosin-minder-rechargeable": "pouch", "dusk-ear": "pouch", "snow-stake": "swap"}
+
+
+def demo(name: str) -> Design:
+    return read_design((DEMO / f"{name}.json").read_bytes())
+
+
+@cache
+def answers(name: str) -> dict[str, SchoolAnswer]:
+    return {a.key: a for a in answer_schools(TrialBench(demo(name), built_in()))}
+
+
+def asked(gadget: Design) -> dict[str, SchoolAnswer]:
+    return {a.key: a for a in answer_schools(TrialBench(gadget, built_in()))}
+
+
+def sleeper(sleep_a: float, awake_a: float, *, per_day: float = 96, seconds: float = 2, goal_h: float = 1000, **more: Any) -> Design:
+    """One part that sleeps and wakes, straight on its battery."""
+    chip = part("chip", state("sleep", sleep_a), state("on", awake_a), name="Chip", supply_min_v=1.8, **more)
+    return design(
+        parts=[chip],
+        modes=[{"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep")]}, {"id": "awake", "name": "Awake", "uses": [use("chip", "on")]}],
+        day={"rest": "asleep", "sessions": [{"name": "Use", "mode": "awake", "seconds": seconds, "per_day": per_day}]},
+        supply={"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]},
+        battery={"cell": cell(), "wiring_ohm": 0},
+        enclosure={"outer_mm": [120, 160, 60]},
+        brief={"goal_h": goal_h, "coldest_c": 20, "usual_c": 20, "hottest_c": 30},
+    )  # fmt: skip
+
+
+class Promises(unittest.TestCase):
+    def test_the_six_stand_in_their_order_and_one_of_them_is_now(self) -> None:
+        for name, present in DEMOS.items():
+            found = answers(name)
+            self.assertEqual(list(found), list(SCHOOLS))
+            self.assertEqual([k for k, a in found.items() if a.now], [present], name)
+            self.assertEqual(school_of(demo(name), built_in()), present)
+            self.assertEqual(found[present].design, demo(name))
+
+    def test_what_is_said_is_what_the_variant_shows(self) -> None:
+        shown = 0
+        for name in DEMOS:
+            for key, answer in answers(name).items():
+                if answer.design is None:
+                    continue
+                kept = build_design(json.loads(answer.design.model_dump_json()))
+                result = evaluate(kept)
+                assert answer.runtime is not None
+                self.assertEqual(answer.runtime.value, result.runtime.total.value, (name, key))
+                self.assertEqual(answer.runtime.low, result.runtime.total.low)
+                self.assertEqual([(v.key, v.status, v.word) for v in answer.verdicts], [(v.key, v.status, v.word) for v in result.verdicts])
+                bad = [f for f in result.findings if f.severity in ("stop", "fix") and f.step in OF_A_SUPPLY]
+                goal = kept.brief.goal_h
+                lasts = goal is None or (answer.runtime.value or 0) >= goal
+                self.assertEqual(answer.works, not bad and lasts, (name, key))
+                self.assertEqual(answer.blame == "", answer.works and (goal is None or (answer.runtime.low or 0) >= goal))
+                shown += 1
+        self.assertGreater(shown, 15)
+
+    def test_a_pass_is_a_pass(self) -> None:
+        for name in DEMOS:
+            for answer in answers(name).values():
+                if answer.status == "pass":
+                    assert answer.closes is not None
+                    self.assertEqual((answer.closes.status, answer.blame, answer.works), ("pass", "", True))
+                if answer.design is None:
+                    self.assertEqual((answer.status, answer.works), ("fail", False))
+                    self.assertTrue(answer.blame)
+
+    def test_parts_modes_day_and_brief_are_as_they_were(self) -> None:
+        for name in DEMOS:
+            before = demo(name)
+            for answer in answers(name).values():
+                after = answer.design
+                if after is None:
+                    continue
+                self.assertEqual([p.model_copy(update={"body": None}) for p in after.parts], [p.model_copy(update={"body": None}) for p in before.parts])
+                self.assertEqual([m.model_copy(update={"off_stages": []}) for m in after.modes], [m.model_copy(update={"off_stages": []}) for m in before.modes])
+                self.assertEqual((after.day, after.brief, after.enclosure, after.name), (before.day, before.brief, before.enclosure, before.name))
+                self.assertEqual([(r.id, r.name) for r in after.supply.rails], [(r.id, r.name) for r in before.supply.rails])
+                self.assertTrue({s.id for s in before.supply.stages} <= {s.id for s in after.supply.stages}, (name, answer.key))
+
+    def test_each_is_of_its_school(self) -> None:
+        for name in DEMOS:
+            for key, answer in answers(name).items():
+                if answer.design is None or answer.now:
+                    continue
+                self.assertTrue(belongs(answer.design.battery.cell, key), (name, key))
+                self.assertEqual(answer.design.charger is not None, key in ("pouch", "module", "board"), (name, key))
+                if key != "board":  # a bare charger on a board has no name of its own
+                    self.assertEqual(school_of(answer.design, built_in()), key)
+
+    def test_at_random_nothing_breaks(self) -> None:
+        for seed in sweep(2, 50):
+            gadget = random_design(4400 + seed)
+            for answer in asked(gadget).values():
+                self.assertTrue(answer.design is not None or answer.blame)
+                if answer.design is not None:
+                    build_design(json.loads(answer.design.model_dump_json()))
+
+
+class ByHand(unittest.TestCase):
+    def test_years_of_microamperes_want_cells_and_no_bank(self) -> None:
+        """3 µA and 2 mA for 2 s 96 times a day: 3 + 2000 * 192 / 86400 = 7.4 µA. Three years are 196 mAh; a bank goes off below its least load."""
+        found = asked(sleeper(3e-6, 2e-3, goal_h=3 * 8766))
+        self.assertTrue(found["cells"].works, found["cells"].blame)
+        self.assertGreaterEqual(found["cells"].runtime.value or 0, 3 * 8766)  # type: ignore[union-attr]
+        self.assertFalse(found["bank"].works)
+        self.assertIn("switches itself off", found["bank"].blame)
+        assert found["cells"].design is not None
+        self.assertGreater(found["cells"].design.battery.cell.capacity_ah, 0.196)
+
+    def test_a_heavy_day_wants_what_is_charged(self) -> None:
+        """300 mA for three hours a day is 0.9 Ah: a week of it, 6.3 Ah at about 3.7 V, are 23 Wh, of one lithium cell no less than 6.3 Ah."""
+        found = asked(sleeper(10e-6, 0.3, per_day=3, seconds=3600, goal_h=168))
+        pouch = found["pouch"]
+        self.assertTrue(pouch.works, pouch.blame)
+        assert pouch.design is not None
+        assert pouch.design.charger is not None
+        self.assertGreaterEqual(pouch.design.battery.cell.capacity_ah, 6.3)
+
+    def test_a_part_of_three_volts_is_not_put_straight_on_a_lithium_cell(self) -> None:
+        for stands, straight in ((6.0, True), (3.6, False)):
+            found = asked(sleeper(1e-6, 5e-3, goal_h=500, supply_absolute_max_v=stands))
+            pouch = found["pouch"].design
+            assert pouch is not None
+            self.assertEqual(pouch.supply.rails[0].feed == "battery", straight, stands)
+
+    def test_a_board_input_is_one_that_takes_a_whole_lithium_cell(self) -> None:
+        for least, most, able in ((1.8, 5.5, True), (1.8, 4.2, False), (3.6, 5.5, False)):
+            gadget = sleeper(1e-6, 5e-3, goal_h=500, supply_absolute_max_v=most, kind="controller")
+            raw = gadget.model_dump(mode="json")
+            raw["parts"][0]["supply_min_v"] = least
+            board = asked(build_design(raw))["board"]
+            self.assertEqual(board.design is not None, able, (least, most, board.blame))
+            if not able:
+                self.assertIn("No controller has an input for a lithium cell", board.blame)
+
+    def test_by_how_much_nothing_goes_in(self) -> None:
+        """A bank of 24 x 95 x 24 mm wants 29 x 100 x 29 mm of a case."""
+        for long, out in ((100.0, False), (99.0, True)):
+            raw = sleeper(0.08, 0.1, goal_h=10).model_dump(mode="json")
+            raw["enclosure"]["outer_mm"] = [29.5, long, 29.5]
+            bank = asked(build_design(raw))["bank"]
+            self.assertEqual("1 mm too large" in bank.blame.replace("\u00a0", " "), out, bank.blame)
+
+    def test_too_large_is_measured_as_it_lies_best(self) -> None:
+        pack = next(p for p in packs_of(built_in(), "cells") if p.cell.name.startswith("D ") or "LR20" in p.cell.name)
+        a, b, c = sorted(pack.size_mm)
+        self.assertAlmostEqual(over_mm(pack, (c + 5, a + 5, b + 5)), 0)
+        self.assertAlmostEqual(over_mm(pack, (c + 3, a + 5, b + 5)), 2)
+
+    def test_lithium_cells_get_a_guard_and_others_none(self) -> None:
+        gadget = sleeper(1e-6, 1e-3)
+        for school, guarded in (("pouch", True), ("cells", False), ("bank", False)):
+            pack = packs_of(built_in(), school)[-1]  # type: ignore[arg-type]
+            self.assertEqual(on_pack(gadget, pack).battery.protection is not None, guarded, pack.cell.name)
+
+
+if __name__ == "__main__":
+    unittest.main()

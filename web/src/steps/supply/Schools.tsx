@@ -1,0 +1,241 @@
+// Which supply at all: the same gadget on each of six supplies, side by side, and each to be kept as a variant.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { scaleLog } from "d3-scale";
+import { Fragment, useState } from "react";
+import { useNavigate } from "react-router";
+import { ask, client, type ProblemError, type Schemas } from "../../api/client";
+import { Answered, useAnswer } from "../../design/fields/answer";
+import { FigureButton } from "../../design/fields/figure";
+import { StatusMark, STATUS_TEXT } from "../../design/fields/status";
+import { actions, useDesign, useOpenDesign } from "../../design/store";
+import { freeName } from "../../design/variants";
+import { Chart } from "../../ui/chart";
+import { Button } from "../../ui/controls";
+import { Dialog } from "../../ui/dialog";
+import { show } from "../../ui/format";
+import { Problems } from "../../ui/problems";
+
+type School = Schemas["SchoolAnswer"];
+
+export function Schools() {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <Button onClick={() => setOpen(true)}>Which supply at all?</Button>
+      <Dialog title="Which supply at all" open={open} onOpenChange={setOpen} wide>
+        {open && <SideBySide />}
+      </Dialog>
+    </>
+  );
+}
+
+function SideBySide() {
+  const goal = useOpenDesign().brief.goal_h ?? null;
+  const asking = useAnswer(["schools"], (design, signal) =>
+    ask(client.POST("/api/answers/schools", { body: design, signal })),
+  );
+  return (
+    <Answered asking={asking} waiting="Completing the gadget on each of six supplies" nothing="">
+      {(schools) => (
+        <>
+          <p className="text-soft mb-2">
+            Parts, modes and day as they are; cell, charger, regulators and their places are the tool’s, the lightest
+            pack with which it lasts long enough.
+          </p>
+          <Ranges schools={schools} goal={goal} />
+          <Table schools={schools} />
+        </>
+      )}
+    </Answered>
+  );
+}
+
+const ROW = 24;
+
+/** How long it lasts on each: the middle and nine in ten, on an axis where a step is a factor. */
+function Ranges({ schools, goal }: { schools: readonly School[]; goal: number | null }) {
+  const drawn = schools.filter((s) => (s.runtime?.low ?? 0) > 0);
+  const ends = drawn.flatMap((s) => [s.runtime!.low!, s.runtime!.high!]).concat(goal ?? []);
+  if (!drawn.length) return null;
+  return (
+    <Chart tall={({ em }) => (drawn.length * ROW + 26) * em} least={420}>
+      {({ width, height, em }) => {
+        const left = 190 * em;
+        const x = scaleLog()
+          .domain([Math.min(...ends) / 1.3, Math.max(...ends) * 1.3])
+          .range([left, width - 64 * em]);
+        return (
+          <g
+            role="img"
+            aria-label={`Runtime on each supply: ${drawn.map((s) => `${s.name} ${show(s.runtime!.value, "h")}`).join(", ")}`}
+            fontSize={12.5 * em}
+          >
+            {goal !== null && (
+              <>
+                <line
+                  x1={x(goal)}
+                  x2={x(goal)}
+                  y1={4}
+                  y2={height - 20 * em}
+                  stroke="var(--soft)"
+                  strokeDasharray="3 3"
+                />
+                <text x={x(goal)} y={height - 5 * em} textAnchor="middle" fill="var(--soft)">
+                  goal {show(goal, "h")}
+                </text>
+              </>
+            )}
+            {drawn.map((s, i) => {
+              const y = (i + 0.5) * ROW * em;
+              const { low, value, high } = s.runtime!;
+              return (
+                <g key={s.key}>
+                  <text x={left - 12 * em} y={y} dy="0.35em" textAnchor="end" fill="var(--ink)">
+                    {s.name}
+                  </text>
+                  <rect
+                    x={x(low!)}
+                    width={Math.max(x(high!) - x(low!), 2)}
+                    y={y - 5 * em}
+                    height={10 * em}
+                    rx={3}
+                    fill={s.now ? "var(--ember)" : "var(--soft)"}
+                    opacity={s.works ? 0.75 : 0.3}
+                  />
+                  <line
+                    x1={x(value!)}
+                    x2={x(value!)}
+                    y1={y - 8 * em}
+                    y2={y + 8 * em}
+                    stroke="var(--ink)"
+                    strokeWidth={2}
+                  />
+                  <text x={x(high!) + 6 * em} y={y} dy="0.35em" fill="var(--soft)">
+                    {show(value, "h")}
+                  </text>
+                </g>
+              );
+            })}
+          </g>
+        );
+      }}
+    </Chart>
+  );
+}
+
+const WORDS = { pass: "works", watch: "works, but", fail: "not as it stands", unknown: "not known" } as const;
+
+function Table({ schools }: { schools: readonly School[] }) {
+  const [open, setOpen] = useState<string | null>(null);
+  return (
+    <div className="mt-3 overflow-x-auto" role="region" aria-label="Supplies side by side" tabIndex={0}>
+      <table className="w-full text-sm">
+        <thead>
+          <tr className="text-left align-bottom">
+            {["Supply", "when coldest", "peak", "mass", "cost", "cells a year", "in its case"].map((h) => (
+              <th key={h} scope="col" className="border-line border-b px-2 py-1 font-medium first:pl-0">
+                {h}
+              </th>
+            ))}
+            <td className="border-line border-b" />
+          </tr>
+        </thead>
+        <tbody>
+          {schools.map((s) => {
+            const shown = open === s.key;
+            return (
+              <Fragment key={s.key}>
+                <tr className={`border-line/60 align-top ${shown ? "" : "border-b"}`} data-testid={`school-${s.key}`}>
+                  <th scope="row" className="min-w-52 py-2 pr-2 text-left font-normal">
+                    <button
+                      type="button"
+                      className="text-left font-medium underline-offset-2 hover:underline"
+                      aria-expanded={shown}
+                      onClick={() => setOpen(shown ? null : s.key)}
+                    >
+                      {s.name}
+                      {s.now && <span className="text-soft font-normal"> (now)</span>}
+                    </button>
+                    <span className="text-soft block">{s.pack}</span>
+                    <span className={`flex items-center gap-1 text-xs font-semibold ${STATUS_TEXT[s.status]}`}>
+                      <StatusMark status={s.status} size={12} /> {WORDS[s.status]}
+                    </span>
+                    <span className="text-soft block text-xs">{s.refill}</span>
+                    {s.design && s.status === "fail" && !shown && (
+                      <span className="text-soft line-clamp-2 text-xs">{s.blame}</span>
+                    )}
+                  </th>
+                  {s.design ? (
+                    <>
+                      {[s.coldest, s.peak, s.mass, s.cost, s.yearly].map((f, i) => (
+                        <td key={i} className="px-2 py-2 whitespace-nowrap">
+                          {f ? <FigureButton figure={f} /> : <span className="text-soft">–</span>}
+                        </td>
+                      ))}
+                      <td className="px-2 py-2">
+                        {s.closes && (
+                          <span className={`flex items-center gap-1 ${STATUS_TEXT[s.closes.status]}`}>
+                            <StatusMark status={s.closes.status} size={12} /> {s.closes.word}
+                          </span>
+                        )}
+                      </td>
+                    </>
+                  ) : (
+                    <td colSpan={6} className="text-soft px-2 py-2">
+                      {s.blame}
+                    </td>
+                  )}
+                  <td className="py-2 text-right">{!s.now && s.design && <Keep school={s} />}</td>
+                </tr>
+                {shown && (
+                  <tr className="border-line/60 border-b">
+                    <td colSpan={8} className="text-soft space-y-1 pr-2 pb-3">
+                      <p>{s.about}</p>
+                      {s.blame && s.design && <p className="text-ink">{s.blame}</p>}
+                      {!!s.parts.length && <p>On the way: {s.parts.join(", ")}.</p>}
+                      <p>What you have to do: {s.skills}</p>
+                      {s.risks && <p>{s.risks}</p>}
+                    </td>
+                  </tr>
+                )}
+              </Fragment>
+            );
+          })}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+/** The gadget on this supply as a variant of its own. */
+function Keep({ school }: { school: School }) {
+  const variant = useDesign((s) => s.variant)!;
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const keep = useMutation<void, ProblemError>({
+    mutationFn: async () => {
+      await actions.saveNow();
+      const made = await ask(
+        client.POST("/api/projects/{project_id}/variants", {
+          params: { path: { project_id: variant.project.id } },
+          body: { name: freeName(school.pack, variant.project.variants), design: school.design! },
+        }),
+      );
+      await queries.invalidateQueries({ queryKey: ["projects"] });
+      void navigate(`/gadgets/${made.id}/supply`);
+    },
+  });
+  return (
+    <>
+      <Button
+        className="whitespace-nowrap"
+        busy={keep.isPending}
+        aria-label={`Keep as a variant: ${school.name}`}
+        onClick={() => keep.mutate()}
+      >
+        Keep it
+      </Button>
+      <Problems error={keep.error} />
+    </>
+  );
+}
