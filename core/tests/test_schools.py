@@ -20,7 +20,13 @@ from .gadgets import cell, design, part, state, use
 from .randoms import random_design, sweep
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
-DEMOS = {"rosin-minder": "cells", "tarn-light": "cells", "rosin-minder-rechargeable": "pouch", "dusk-ear": "pouch", "snow-stake": "swap"}
+DEMOS = {
+    "rosin-minder": "cells",
+    "tarn-light": "cells",
+    "rosin-minder-rechargeable": "pouch",
+    "dusk-ear": "pouch",
+    "snow-stake": "swap",
+}
 
 
 def demo(name: str) -> Design:
@@ -36,7 +42,9 @@ def asked(gadget: Design) -> dict[str, SchoolAnswer]:
     return {a.key: a for a in answer_schools(TrialBench(gadget, built_in()))}
 
 
-def sleeper(sleep_a: float, awake_a: float, *, per_day: float = 96, seconds: float = 2, goal_h: float = 1000, **more: Any) -> Design:
+def sleeper(
+    sleep_a: float, awake_a: float, *, per_day: float = 96, seconds: float = 2, goal_h: float = 1000, **more: Any
+) -> Design:
     """One part that sleeps and wakes, straight on its battery."""
     chip = part("chip", state("sleep", sleep_a), state("on", awake_a), name="Chip", supply_min_v=1.8, **more)
     return design(
@@ -70,12 +78,17 @@ class Promises(unittest.TestCase):
                 assert answer.runtime is not None
                 self.assertEqual(answer.runtime.value, result.runtime.total.value, (name, key))
                 self.assertEqual(answer.runtime.low, result.runtime.total.low)
-                self.assertEqual([(v.key, v.status, v.word) for v in answer.verdicts], [(v.key, v.status, v.word) for v in result.verdicts])
+                self.assertEqual(
+                    [(v.key, v.status, v.word) for v in answer.verdicts],
+                    [(v.key, v.status, v.word) for v in result.verdicts],
+                )
                 bad = [f for f in result.findings if f.severity in ("stop", "fix") and f.step in OF_A_SUPPLY]
                 goal = kept.brief.goal_h
                 lasts = goal is None or (answer.runtime.value or 0) >= goal
                 self.assertEqual(answer.works, not bad and lasts, (name, key))
-                self.assertEqual(answer.blame == "", answer.works and (goal is None or (answer.runtime.low or 0) >= goal))
+                self.assertEqual(
+                    answer.blame == "", answer.works and (goal is None or (answer.runtime.low or 0) >= goal)
+                )
                 shown += 1
         self.assertGreater(shown, 15)
 
@@ -96,11 +109,24 @@ class Promises(unittest.TestCase):
                 after = answer.design
                 if after is None:
                     continue
-                self.assertEqual([p.model_copy(update={"body": None}) for p in after.parts], [p.model_copy(update={"body": None}) for p in before.parts])
-                self.assertEqual([m.model_copy(update={"off_stages": []}) for m in after.modes], [m.model_copy(update={"off_stages": []}) for m in before.modes])
-                self.assertEqual((after.day, after.brief, after.enclosure, after.name), (before.day, before.brief, before.enclosure, before.name))
-                self.assertEqual([(r.id, r.name) for r in after.supply.rails], [(r.id, r.name) for r in before.supply.rails])
-                self.assertTrue({s.id for s in before.supply.stages} <= {s.id for s in after.supply.stages}, (name, answer.key))
+                self.assertEqual(
+                    [p.model_copy(update={"body": None}) for p in after.parts],
+                    [p.model_copy(update={"body": None}) for p in before.parts],
+                )
+                self.assertEqual(
+                    [m.model_copy(update={"off_stages": []}) for m in after.modes],
+                    [m.model_copy(update={"off_stages": []}) for m in before.modes],
+                )
+                self.assertEqual(
+                    (after.day, after.brief, after.enclosure, after.name),
+                    (before.day, before.brief, before.enclosure, before.name),
+                )
+                self.assertEqual(
+                    [(r.id, r.name) for r in after.supply.rails], [(r.id, r.name) for r in before.supply.rails]
+                )
+                self.assertTrue(
+                    {s.id for s in before.supply.stages} <= {s.id for s in after.supply.stages}, (name, answer.key)
+                )
 
     def test_each_is_of_its_school(self) -> None:
         for name in DEMOS:

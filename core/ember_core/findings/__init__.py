@@ -23,6 +23,7 @@ from . import (
     holding,
     inside,
     labels,
+    left_out,
     newer,
     peaks,
     posts,
@@ -184,6 +185,9 @@ CHECKS: tuple[Check, ...] = (
     fit.outer_size,
     fit.openings,
     newer.newer_figures,
+    left_out.no_socket,
+    left_out.no_holder,
+    left_out.no_antenna,
 )
 
 __all__ = ["CHECKS", "Found", "find", "named"]

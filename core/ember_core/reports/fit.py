@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from typing import Annotated
 
 import numpy as np
 from pydantic import Field
 
 from ..case_shape import cavity_solid, corners_of, is_plain, material, outer_solid
-from ..design import Enclosure
+from ..design import Design, Enclosure
 from ..enclosure.bodies import AXES, TOUCH_MM, Contact, MadeOf, made_of, middle_of
 from ..enclosure.fit import contact_names, contact_status, met_by
 from ..enclosure.solids import outline, window_corners
@@ -18,6 +19,7 @@ from ..making import FINISH_MM, making_of, thin_spots
 from ..solved.gadget import SolvedGadget, once
 from ..thermal.materials import MATERIALS
 from ..thermal.shell import shell_centre_mm, shell_mass_g
+from ..words import say
 
 MASS_LOW, MASS_HIGH = 0.95, 1.10  # a rule of thumb, and said to be one
 FIT_SOURCE = "cuboids: separation along the axes; others on their surfaces"
@@ -254,6 +256,22 @@ def fit_margin(solved: SolvedGadget) -> Figure:
     return figure("tightest-place", value, "mm", inputs, FIT_SOURCE, facts={"first": first, "second": second})
 
 
+def _small_things(design: Design) -> list[BillLine]:
+    """What has to be bought and has neither mass nor price in the document: screws, inserts and nuts, the resistor of the charger, a panel."""
+    held = Counter(f"{f.kind.capitalize()} {f.thread}" for f in design.enclosure.fastenings if f.thread is not None)
+    found = [
+        BillLine(where="/enclosure/fastenings", name=name, quantity=n, mass_g=0.0, cost=0.0) for name, n in held.items()
+    ]
+    charger = design.charger
+    if charger is not None and charger.fixed_a is None and charger.program_ohm:
+        name = say("bill.resistor", ohm=(charger.program_ohm, "Ω"), charger=charger.name)
+        found.append(BillLine(where="/charger/program_ohm", name=name, quantity=1, mass_g=0.0, cost=0.0))
+    if charger is not None and charger.port is not None and charger.port.panel is not None:
+        name = say("bill.panel", power=(charger.port.panel.peak_w, "W"))
+        found.append(BillLine(where="/charger/port/panel", name=name, quantity=1, mass_g=0.0, cost=0.0))
+    return found
+
+
 @once
 def totals_report(solved: SolvedGadget) -> TotalsReport:
     design = solved.design
@@ -289,6 +307,7 @@ def totals_report(solved: SolvedGadget) -> TotalsReport:
             cost=design.enclosure.cost,
         )
     )
+    bill += _small_things(design)
     mass, cost = sum(b.mass_g for b in bill), sum(b.cost for b in bill)
     return TotalsReport(
         mass=figure(
