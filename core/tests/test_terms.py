@@ -44,3 +44,19 @@ class Terms(unittest.TestCase):
         for word in MET:
             with self.subTest(word):
                 self.assertRegex(names, f"(?i){word}")
+
+    def test_drawings_stay_on_their_sheet_and_are_told_in_words_too(self) -> None:
+        drawn = [t for t in terms() if t.drawing]
+        self.assertGreaterEqual(len(drawn), 10)
+        for term in drawn:
+            assert term.drawing is not None
+            self.assertTrue(term.drawing.lines and term.drawing.words, term.key)
+            for line in term.drawing.lines:
+                points = [tuple(map(float, p.split(","))) for p in line.points.split()]
+                self.assertGreaterEqual(len(points), 2)
+                self.assertTrue(all(0 <= x <= 200 and 0 <= y <= 80 for x, y in points), term.key)
+            for word in term.drawing.words:
+                self.assertTrue(
+                    0 <= word.x and word.x + 4.9 * len(word.text) <= 204 and 8 <= word.y <= 80, (term.key, word.text)
+                )
+            self.assertEqual(len({w.text for w in term.drawing.words}), len(term.drawing.words))

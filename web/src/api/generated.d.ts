@@ -6916,9 +6916,30 @@ export interface components {
              */
             resistor_ohm?: number | null;
         };
+        /** Drawing */
+        Drawing: {
+            /** Lines */
+            lines: components["schemas"]["Stroke"][];
+            /** Words */
+            words: components["schemas"]["Word"][];
+        };
+        /**
+         * Stroke
+         * @description A line through points, "x,y x,y", on a sheet of 200 by 80; what is meant is `ember`, what it is held against `soft` or `dashed`.
+         */
+        Stroke: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ink" | "soft" | "ember" | "dashed";
+            /** Points */
+            points: string;
+        };
         /**
          * Term
-         * @description A term: its name, what it means, the step of the job where it matters, and the labels of the interface that it explains.
+         * @description A term: its name, what it means, the step of the job where it matters, and the labels of the interface that it explains; a small drawing where
+         *     one helps.
          */
         Term: {
             /** Key */
@@ -6934,6 +6955,19 @@ export interface components {
             step: "brief" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "record";
             /** Labels */
             labels: string[];
+            drawing: components["schemas"]["Drawing"] | null;
+        };
+        /**
+         * Word
+         * @description A word at a place of that sheet, where it begins and stands.
+         */
+        Word: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Text */
+            text: string;
         };
         /**
          * Entry
@@ -7275,7 +7309,10 @@ export type DividerAnswer = components['schemas']['DividerAnswer'];
 export type DividerTask = components['schemas']['DividerTask'];
 export type LedAnswer = components['schemas']['LedAnswer'];
 export type LedTask = components['schemas']['LedTask'];
+export type Drawing = components['schemas']['Drawing'];
+export type Stroke = components['schemas']['Stroke'];
 export type Term = components['schemas']['Term'];
+export type Word = components['schemas']['Word'];
 export type Entry = components['schemas']['Entry'];
 export type EntryOut = components['schemas']['EntryOut'];
 export type CaseReading = components['schemas']['CaseReading'];

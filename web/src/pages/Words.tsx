@@ -5,6 +5,7 @@ import { useTerms } from "../api/queries";
 import { STEPS } from "../shell/steps";
 import { TopBar } from "../shell/TopBar";
 import { INPUT, Labelled } from "../ui/controls";
+import { TermDrawing } from "../ui/terms";
 import { useTitle } from "../ui/title";
 
 export function Words() {
@@ -44,7 +45,10 @@ export function Words() {
                 <span className="font-display text-lg">{t.name}</span>
                 <span className="text-soft text-xs">{STEPS.find((s) => s.key === t.step)?.name}</span>
               </dt>
-              <dd className="mt-0.5 text-[0.9375rem]">{t.text}</dd>
+              <dd className="mt-0.5 text-[0.9375rem]">
+                {t.text}
+                {t.drawing && <TermDrawing drawing={t.drawing} />}
+              </dd>
             </div>
           ))}
         </dl>

@@ -3,7 +3,42 @@ import { Popover } from "radix-ui";
 import { createContext, useContext, useEffect, useMemo, useState, type ReactNode } from "react";
 import { Link } from "react-router";
 
-export type Term = { key: string; name: string; text: string; step: string; labels: string[] };
+export type Drawing = { lines: { kind: string; points: string }[]; words: { x: number; y: number; text: string }[] };
+export type Term = {
+  key: string;
+  name: string;
+  text: string;
+  step: string;
+  labels: string[];
+  drawing?: Drawing | null;
+};
+
+const STROKES: Record<string, string> = { ember: "var(--ember)", soft: "var(--soft)", dashed: "var(--soft)" };
+
+/** The small drawing of a term. Its text says the same, so nobody who cannot see it misses anything. */
+export function TermDrawing({ drawing }: { drawing: Drawing }) {
+  return (
+    <svg viewBox="0 0 200 80" className="mt-2 w-full max-w-72" aria-hidden>
+      {drawing.lines.map((line, i) => (
+        <polyline
+          key={i}
+          points={line.points}
+          fill="none"
+          stroke={STROKES[line.kind] ?? "var(--ink)"}
+          strokeWidth={line.kind === "ember" ? 2.5 : 1.5}
+          strokeDasharray={line.kind === "dashed" ? "4 3" : undefined}
+          strokeLinejoin="round"
+          strokeLinecap="round"
+        />
+      ))}
+      {drawing.words.map((w) => (
+        <text key={w.text} x={w.x} y={w.y} fontSize="9" fill="var(--soft)">
+          {w.text}
+        </text>
+      ))}
+    </svg>
+  );
+}
 
 type Known = { byLabel: ReadonlyMap<string, Term>; asked: string; ask: (field: string) => void };
 const Terms = createContext<Known>({ byLabel: new Map(), asked: "", ask: () => undefined });
@@ -52,6 +87,7 @@ export function Explain({ label, field }: { label: string; field: string }) {
         >
           <p className="font-display text-lg">{term.name}</p>
           <p className="mt-1 text-[0.9375rem]">{term.text}</p>
+          {term.drawing && <TermDrawing drawing={term.drawing} />}
           <Link to={`/words#${term.key}`} className="text-soft mt-2 inline-block text-sm underline underline-offset-2">
             All words
           </Link>

@@ -1,6 +1,7 @@
 // Things in a ranked table: those that do not suit say why, each can be taken.
 import { Fragment, useState } from "react";
 import type { Figure, Remedy } from "../types";
+import { Explain } from "../../ui/terms";
 import { Button } from "../../ui/controls";
 import { FigureButton } from "./figure";
 
@@ -44,7 +45,9 @@ export function RankedTable<Row extends Ranked>({
             </th>
             {columns.map(([key, heading]) => (
               <th key={key} scope="col" className="border-line border-b px-2 py-1 text-right font-medium">
-                {heading}
+                <span className="inline-flex items-center justify-end gap-0.5">
+                  {heading} <Explain label={heading} field={`${label} ${key}`} />
+                </span>
               </th>
             ))}
             <td className="border-line border-b" />

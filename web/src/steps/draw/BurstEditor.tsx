@@ -1,4 +1,5 @@
 // A burst on its time axis: boundaries between phases are dragged, or moved by the arrow keys, or typed in seconds.
+import { Explain } from "../../ui/terms";
 import { Plus, Trash2 } from "lucide-react";
 import { useState, type KeyboardEvent, type PointerEvent } from "react";
 import { setUse } from "../../design/edits";
@@ -50,6 +51,7 @@ export function BurstEditor({ part, mode, use, path }: { part: Part; mode: strin
         >
           Make it a burst
         </Button>
+        <Explain label="Make it a burst" field="make-it-a-burst" />
         {shapes}
       </div>
     );

@@ -1,4 +1,5 @@
 // What holds the case together: posts, inserts, nuts and snaps, put in where the core finds room for them.
+import { Explain } from "../../ui/terms";
 import { useMutation } from "@tanstack/react-query";
 import { Trash2 } from "lucide-react";
 import { useState } from "react";
@@ -68,6 +69,7 @@ function Offers() {
         <Button busy={asked.isPending} onClick={() => asked.mutate(design)}>
           What has room
         </Button>
+        <Explain label="What has room" field="what-has-room" />
         <Problems error={asked.error} />
       </>
     );

@@ -13,6 +13,7 @@ import { Chart } from "../../ui/chart";
 import { Button } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
 import { show } from "../../ui/format";
+import { Explain } from "../../ui/terms";
 import { Problems } from "../../ui/problems";
 
 type School = Schemas["SchoolAnswer"];
@@ -134,7 +135,9 @@ function Table({ schools }: { schools: readonly School[] }) {
           <tr className="text-left align-bottom">
             {["Supply", "when coldest", "peak", "mass", "cost", "cells a year", "in its case"].map((h) => (
               <th key={h} scope="col" className="border-line border-b px-2 py-1 font-medium first:pl-0">
-                {h}
+                <span className="inline-flex items-center gap-0.5">
+                  {h} <Explain label={h} field={`schools ${h}`} />
+                </span>
               </th>
             ))}
             <td className="border-line border-b" />
