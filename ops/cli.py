@@ -91,20 +91,10 @@ def _run(chosen: argparse.Namespace) -> int:
             return _with_database("restore", os.path.abspath(chosen.file), up_to_date=True)  # noqa: PTH100
         case "test":
             return checks.test(chosen.labels, thorough=chosen.thorough)
-        case "evaluate":
+        case "evaluate" | "schools" | "fit":
             folders()
             python_environment()
-            return application.core_command(chosen.file, *(f"--{x}" for x in ("json", "savings") if getattr(chosen, x)))
-        case "schools":
-            folders()
-            python_environment()
-            return application.core_command(chosen.file, "--schools", *(["--json"] if chosen.json else []))
-        case "fit":
-            folders()
-            python_environment()
-            return application.core_command(
-                chosen.file, "--fit", *(["--case", str(Path(chosen.case).resolve())] if chosen.case else [])
-            )
+            return application.core_command(chosen.file, *_of_the_core(chosen))
         case "validate":
             return validation.validate(chosen.sets)
         case "mutate":
@@ -122,6 +112,13 @@ def _run(chosen: argparse.Namespace) -> int:
             return _with_database("test", "--noinput", "e2e.shots")
         case _:
             return _with_database("generate")
+
+
+def _of_the_core(chosen: argparse.Namespace) -> list[str]:
+    """What a command on a design document is called in the core."""
+    told = [] if chosen.command == "evaluate" else [f"--{chosen.command}"]
+    told += [f"--{x}" for x in ("json", "savings") if getattr(chosen, x, False)]
+    return [*told, *(["--case", str(Path(chosen.case).resolve())] if getattr(chosen, "case", None) else [])]
 
 
 def bench() -> int:

@@ -57,6 +57,6 @@ class Terms(unittest.TestCase):
                 self.assertTrue(all(0 <= x <= 200 and 0 <= y <= 80 for x, y in points), term.key)
             for word in term.drawing.words:
                 self.assertTrue(
-                    0 <= word.x and word.x + 4.9 * len(word.text) <= 204 and 8 <= word.y <= 80, (term.key, word.text)
+                    word.x >= 0 and word.x + 4.9 * len(word.text) <= 204 and 8 <= word.y <= 80, (term.key, word.text)
                 )
             self.assertEqual(len({w.text for w in term.drawing.words}), len(term.drawing.words))
