@@ -138,6 +138,31 @@ class NewPerson(BrowserTestCase):
         page.get_by_role("button", name="Back from the archive").click()
         expect(names).to_have_count(4)
 
+    def test_the_report_is_read_shortened_and_taken_as_a_file(self) -> None:
+        page = self.open_gadget(step="Record")
+        page.get_by_role("link", name="Report", exact=True).click()
+        expect(page.get_by_role("heading", name="Dusk Ear", level=1)).to_be_visible()
+        for chapter in (
+            "In short",
+            "What it draws",
+            "How long it lasts",
+            "Bill of materials",
+            "How the figures came about",
+        ):
+            expect(page.get_by_role("heading", name=chapter, exact=True)).to_be_visible()
+        page.get_by_role("checkbox", name="How the figures came about").uncheck()
+        expect(page.get_by_role("heading", name="How the figures came about")).to_have_count(0)
+        page.get_by_label("Paper").select_option("Letter")
+        with page.expect_download() as coming:
+            page.get_by_role("link", name="PDF").click()
+        made = coming.value.path().read_bytes()
+        self.assertTrue(made.startswith(b"%PDF-"))
+        page.emulate_media(media="print")
+        expect(page.get_by_role("link", name="PDF")).to_be_hidden()
+        page.emulate_media(media="screen")
+        page.get_by_role("link", name="Back to Dusk Ear").click()
+        expect(page.get_by_role("main", name="Record")).to_be_visible()
+
     def test_variants_revisions_and_going_back(self) -> None:
         page = self.open_gadget(step="Record")
         page.get_by_label("Name of the new variant").fill("Larger cell")

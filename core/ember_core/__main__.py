@@ -6,9 +6,10 @@ import argparse
 import sys
 from pathlib import Path
 
-from . import DocumentError, evaluate, read_design
+from . import VERSION, DocumentError, evaluate, read_design
 from .catalogue import built_in
 from .design.problems import LARGEST_DOCUMENT
+from .documents import report_content, report_pdf
 from .enclosure.case_files import case_file
 from .figures import as_json
 from .measures.bench import TrialBench
@@ -21,6 +22,7 @@ def main() -> int:
     parser.add_argument("file", type=Path, help="a design document (JSON)")
     parser.add_argument("--json", action="store_true", help="print the whole evaluation as JSON")
     parser.add_argument("--savings", action="store_true", help="also what would help most (takes some seconds)")
+    parser.add_argument("--report", type=Path, help="write the report there, as PDF")
     parser.add_argument(
         "--schools", action="store_true", help="the same gadget on each of six supplies; with --json whole"
     )
@@ -48,10 +50,21 @@ def main() -> int:
         print(as_json(answers, indent=1).decode() if arguments.json else "\n".join(map(shown, answers)))
         return 0
     result = evaluate(design)
+    if arguments.report is not None:
+        return _written(arguments.report, report_pdf(design, report_content(design, result, VERSION)))
     if arguments.json:
         print(as_json(result, indent=1).decode())
     else:
         print(fit_summary(result) if arguments.fit else summary(design, result, savings=arguments.savings))
+    return 0
+
+
+def _written(path: Path, content: bytes) -> int:
+    try:
+        path.write_bytes(content)
+    except OSError as error:
+        print(f"{path}: {error.strerror}", file=sys.stderr)
+        return 2
     return 0
 
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import unittest
+from pathlib import Path
 from typing import Any
 
-from ember_core import Design, evaluate
+from ember_core import Design, evaluate, read_design
 from ember_core.catalogue import built_in
 
 from .gadgets import cell, design, part, seen, state, use
@@ -113,6 +114,17 @@ class Bill(unittest.TestCase):
         )
         self.assertAlmostEqual(sum(b.cost for b in made.bill), made.cost.value or 0)
         self.assertAlmostEqual(sum(b.mass_g for b in made.bill), made.mass.value or 0)
+        self.assertEqual(
+            [b.name for b in made.bill if b.small], ["Screw M2", "Resistor 2\u00a0kΩ, sets " + raw["charger"]["name"]]
+        )
+
+    def test_that_they_are_neither_weighed_nor_priced_speaks_against_nothing(self) -> None:
+        ear = read_design((Path(__file__).resolve().parents[2] / "demo" / "dusk-ear.json").read_bytes())
+        result = evaluate(ear)
+        self.assertTrue(any(b.small for b in result.totals.bill))
+        self.assertEqual(
+            {v.key: v.status for v in result.verdicts if v.key in ("mass", "cost")}, {"mass": "pass", "cost": "pass"}
+        )
 
 
 if __name__ == "__main__":

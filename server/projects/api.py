@@ -9,13 +9,15 @@ from typing import Any
 
 from django.http import HttpResponse
 from django.utils.text import slugify
-from ninja import File, Form, Router
+from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
 
+from catalogue.services import catalogue_for
 from config.requests import SignedIn
 from config.uploads import read_upload
-from ember_core import Design, Evaluation, build_design, evaluate
+from ember_core import VERSION, Design, Evaluation, build_design, evaluate
 from ember_core.design.problems import LARGEST_DOCUMENT, DocumentError, Problem
+from ember_core.documents import CHAPTERS, Chapter, Paper, ReportContent, report_content, report_pdf
 from ember_core.enclosure.picture import picture
 from ember_core.imports.csv_cells import disarmed
 from ember_core.imports.tables import LARGEST_BYTES
@@ -205,6 +207,34 @@ def export_design(request: SignedIn, variant_id: int) -> HttpResponse:
     return _download(text, "application/json", f"{slugify(row.project.name) or 'gadget'}.json")
 
 
+class ReportQuery(Schema):
+    paper: Paper = "a4"
+    without: list[Chapter] = []
+
+
+def _report(request: SignedIn, variant_id: int, without: list[Chapter]) -> tuple[Variant, Design, ReportContent]:
+    row = variant_for(request.user, variant_id, "view")
+    assert row.head is not None
+    design = build_design(json.loads(row.head.document))
+    chapters = tuple(c for c in CHAPTERS if c not in without)
+    return row, design, report_content(design, evaluate(design, catalogue_for(request.user)), VERSION, chapters)
+
+
+@router.get("/variants/{variant_id}/report", response=ReportContent)
+def read_report(request: SignedIn, variant_id: int, query: Query[ReportQuery]) -> ReportContent:
+    """What the report says, chapter by chapter."""
+    return _report(request, variant_id, query.without)[2]
+
+
+@router.get("/variants/{variant_id}/report.pdf", response={200: bytes})
+def export_report(request: SignedIn, variant_id: int, query: Query[ReportQuery]) -> HttpResponse:
+    """The report as a PDF, with the design document attached."""
+    row, design, content = _report(request, variant_id, query.without)
+    response = HttpResponse(report_pdf(design, content, query.paper), content_type="application/pdf")
+    response.headers["Content-Disposition"] = f'attachment; filename="{slugify(row.project.name) or "gadget"}.pdf"'
+    return response
+
+
 @router.get("/variants/{variant_id}/bill.csv", response={200: str})
 def export_bill(request: SignedIn, variant_id: int) -> HttpResponse:
     """The bill of materials as CSV."""
@@ -215,5 +245,6 @@ def export_bill(request: SignedIn, variant_id: int) -> HttpResponse:
     writer = csv.writer(stream)
     writer.writerow(["name", "quantity", "mass [g]", disarmed(f"cost [{design.brief.currency}]")])
     for line in evaluate(design).totals.bill:
-        writer.writerow([disarmed(line.name), f"{line.quantity:g}", f"{line.mass_g:.2f}", f"{line.cost:.2f}"])
+        known = ["", ""] if line.small else [f"{line.mass_g:.2f}", f"{line.cost:.2f}"]
+        writer.writerow([disarmed(line.name), f"{line.quantity:g}", *known])
     return _download(stream.getvalue(), "text/csv; charset=utf-8", f"{slugify(row.project.name) or 'gadget'}-bill.csv")

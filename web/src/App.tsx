@@ -9,6 +9,7 @@ const Begin = later(() => import("./pages/Begin").then((m) => m.Begin)).View;
 const Gadget = later(() => import("./pages/Gadget").then((m) => m.Gadget)).View;
 const Gadgets = later(() => import("./pages/Gadgets").then((m) => m.Gadgets)).View;
 const How = later(() => import("./pages/How").then((m) => m.How)).View;
+const Report = later(() => import("./pages/Report").then((m) => m.Report)).View;
 const Words = later(() => import("./pages/Words").then((m) => m.Words)).View;
 const SignIn = later(() => import("./pages/SignIn").then((m) => m.SignIn)).View;
 
@@ -38,6 +39,7 @@ function Pages() {
         <Route path="/gadgets" element={<Gadgets />} />
         <Route path="/gadgets/begin" element={<Begin />} />
         <Route path="/gadgets/:variantId" element={<Navigate to="draw" replace />} />
+        <Route path="/gadgets/:variantId/report" element={<Report />} />
         <Route path="/gadgets/:variantId/:step" element={<Gadget />} />
         <Route path="*" element={<Navigate to="/gadgets" replace />} />
       </Routes>

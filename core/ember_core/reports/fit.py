@@ -97,6 +97,7 @@ class BillLine:
     quantity: float
     mass_g: float
     cost: float
+    small: Annotated[bool, Field(description="to be bought, and neither weighed nor priced")] = False
 
 
 @record
@@ -260,15 +261,16 @@ def _small_things(design: Design) -> list[BillLine]:
     """What has to be bought and has neither mass nor price in the document: screws, inserts and nuts, the resistor of the charger, a panel."""
     held = Counter(f"{f.kind.capitalize()} {f.thread}" for f in design.enclosure.fastenings if f.thread is not None)
     found = [
-        BillLine(where="/enclosure/fastenings", name=name, quantity=n, mass_g=0.0, cost=0.0) for name, n in held.items()
+        BillLine(where="/enclosure/fastenings", name=name, quantity=n, mass_g=0.0, cost=0.0, small=True)
+        for name, n in held.items()
     ]
     charger = design.charger
     if charger is not None and charger.fixed_a is None and charger.program_ohm:
         name = say("bill.resistor", ohm=(charger.program_ohm, "Ω"), charger=charger.name)
-        found.append(BillLine(where="/charger/program_ohm", name=name, quantity=1, mass_g=0.0, cost=0.0))
+        found.append(BillLine(where="/charger/program_ohm", name=name, quantity=1, mass_g=0.0, cost=0.0, small=True))
     if charger is not None and charger.port is not None and charger.port.panel is not None:
         name = say("bill.panel", power=(charger.port.panel.peak_w, "W"))
-        found.append(BillLine(where="/charger/port/panel", name=name, quantity=1, mass_g=0.0, cost=0.0))
+        found.append(BillLine(where="/charger/port/panel", name=name, quantity=1, mass_g=0.0, cost=0.0, small=True))
     return found
 
 

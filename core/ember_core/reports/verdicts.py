@@ -388,7 +388,7 @@ def totals_verdicts(design: Design, totals: TotalsReport) -> list[Verdict]:
     """What came along on a module has its mass and its cost in the module's."""
     own = {f"/parts/{i}" for i, p in enumerate(design.parts) if p.parasitic or p.plugged_by_user}
     own |= {f"/supply/stages/{i}" for i, s in enumerate(design.supply.stages) if getattr(s, "role", None) in NO_ROOM}
-    lines = [b for b in totals.bill if b.where not in own and b.where != "/enclosure"]
+    lines = [b for b in totals.bill if b.where not in own and b.where != "/enclosure" and not b.small]
     weightless, free = [b.name for b in lines if b.mass_g <= 0], [b.name for b in lines if b.cost <= 0]
     return [
         _limited("mass", totals.mass, design.brief.mass_max_g, "light-enough", weightless),

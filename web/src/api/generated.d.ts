@@ -627,6 +627,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Report
+         * @description What the report says, chapter by chapter.
+         */
+        get: operations["projects_api_read_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Report
+         * @description The report as a PDF, with the design document attached.
+         */
+        get: operations["projects_api_export_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/bill.csv": {
         parameters: {
             query?: never;
@@ -4928,6 +4968,12 @@ export interface components {
             mass_g: number;
             /** Cost */
             cost: number;
+            /**
+             * Small
+             * @description to be bought, and neither weighed nor priced
+             * @default false
+             */
+            small: boolean;
         };
         /**
          * BodyReport
@@ -5606,6 +5652,96 @@ export interface components {
             where: string;
             /** Name */
             name: string;
+        };
+        /** ReportQuery */
+        ReportQuery: {
+            /**
+             * Paper
+             * @default a4
+             * @enum {string}
+             */
+            paper: "a4" | "us-letter";
+            /**
+             * Without
+             * @default []
+             */
+            without: ("verdicts" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "findings" | "cautions" | "bill" | "guesses" | "workings")[];
+        };
+        /**
+         * ReportBlock
+         * @description A piece of a chapter. `text`: a paragraph. `table`: `head` over `rows`, right-aligned from column `figures` on; `status` marks a row each, where
+         *     there are any. `picture`: an SVG, with what it shows in words. `finding`: its severity, title and sentence.
+         */
+        ReportBlock: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "text" | "table" | "picture" | "finding";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /** Head */
+            head: string[];
+            /** Rows */
+            rows: string[][];
+            /** Status */
+            status: ("pass" | "watch" | "fail" | "unknown" | "")[];
+            /**
+             * Figures
+             * @default 1
+             */
+            figures: number;
+            /** Severity */
+            severity: ("stop" | "fix" | "watch" | "note") | null;
+            /**
+             * Svg
+             * @default
+             */
+            svg: string;
+        };
+        /** ReportChapter */
+        ReportChapter: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "verdicts" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "findings" | "cautions" | "bill" | "guesses" | "workings";
+            /** Title */
+            title: string;
+            /** Blocks */
+            blocks: components["schemas"]["ReportBlock"][];
+        };
+        /**
+         * ReportContent
+         * @description A whole report: what it is of, then its chapters; those with nothing to say are left out.
+         */
+        ReportContent: {
+            /** Title */
+            title: string;
+            /** Summary */
+            summary: string;
+            /**
+             * Core
+             * @description the version of the core that the figures are from
+             */
+            core: string;
+            /**
+             * Picture
+             * @description the gadget, SVG
+             */
+            picture: string;
+            /** Chapters */
+            chapters: components["schemas"]["ReportChapter"][];
+            /** Closing */
+            closing: string;
         };
         /** QuantityOut */
         QuantityOut: {
@@ -7241,6 +7377,10 @@ export type ThinReport = components['schemas']['ThinReport'];
 export type Timeline = components['schemas']['Timeline'];
 export type TotalsReport = components['schemas']['TotalsReport'];
 export type Unplaced = components['schemas']['Unplaced'];
+export type ReportQuery = components['schemas']['ReportQuery'];
+export type ReportBlock = components['schemas']['ReportBlock'];
+export type ReportChapter = components['schemas']['ReportChapter'];
+export type ReportContent = components['schemas']['ReportContent'];
 export type QuantityOut = components['schemas']['QuantityOut'];
 export type Occasion = components['schemas']['Occasion'];
 export type CellEntry = components['schemas']['CellEntry'];
@@ -8308,6 +8448,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Design"];
+                };
+            };
+        };
+    };
+    projects_api_read_report: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "us-letter";
+                without?: ("verdicts" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "findings" | "cautions" | "bill" | "guesses" | "workings")[];
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportContent"];
+                };
+            };
+        };
+    };
+    projects_api_export_report: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "us-letter";
+                without?: ("verdicts" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "findings" | "cautions" | "bill" | "guesses" | "workings")[];
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
                 };
             };
         };

@@ -92,6 +92,9 @@ export function Commands() {
               <Command.Item className={item} onSelect={act(() => navigate("/gadgets"))}>
                 All gadgets
               </Command.Item>
+              <Command.Item className={item} onSelect={act(() => navigate(`/gadgets/${variantId}/report`))}>
+                Its report
+              </Command.Item>
               <Command.Item className={item} onSelect={act(() => navigate("/words"))}>
                 Words explained
               </Command.Item>

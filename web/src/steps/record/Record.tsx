@@ -1,5 +1,6 @@
 // Record: what was decided and why, every revision, variants side by side, the bill of materials, files.
-import { Download } from "lucide-react";
+import { Download, FileText } from "lucide-react";
+import { Link } from "react-router";
 import { StepPage } from "../../shell/StepPage";
 import { useDesign, useShown } from "../../design/store";
 import { Section } from "../../ui/controls";
@@ -57,6 +58,9 @@ function Bill() {
       title="Bill of materials"
       aside={
         <>
+          <Link className={link} to={`/gadgets/${variant.id}/report`}>
+            <FileText size={14} aria-hidden /> Report
+          </Link>
           <a className={link} href={`/api/variants/${variant.id}/bill.csv`} download>
             <Download size={14} aria-hidden /> CSV
           </a>
@@ -77,11 +81,11 @@ function Bill() {
         </thead>
         <tbody>
           {totals.bill.map((line) => (
-            <tr key={line.where} className="border-line/60 border-t">
+            <tr key={`${line.where} ${line.name}`} className="border-line/60 border-t">
               <td className="py-0.5">{line.name}</td>
               <td className="py-0.5 text-right">{line.quantity}</td>
-              <td className="py-0.5 text-right">{show(line.mass_g, "g")}</td>
-              <td className="py-0.5 text-right">{show(line.cost, currency)}</td>
+              <td className="py-0.5 text-right">{line.small ? "" : show(line.mass_g, "g")}</td>
+              <td className="py-0.5 text-right">{line.small ? "" : show(line.cost, currency)}</td>
             </tr>
           ))}
         </tbody>
