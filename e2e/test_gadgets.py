@@ -163,6 +163,21 @@ class NewPerson(BrowserTestCase):
         page.get_by_role("link", name="Back to Dusk Ear").click()
         expect(page.get_by_role("main", name="Record")).to_be_visible()
 
+    def test_two_variants_are_compared_and_the_difference_adds_up_in_words(self) -> None:
+        page = self.open_gadget("Two coin cells", step="Record")
+        expect(page.get_by_role("button", name="Compare with")).to_be_disabled()
+        page.get_by_label("Compare with Two AAA cells").check()
+        page.get_by_role("button", name="Compare with it").click()
+        expect(page.get_by_role("heading", name="Two coin cells · Two AAA cells")).to_be_visible(timeout=20_000)
+        verdicts = page.get_by_role("region", name="Verdicts beside each other")
+        expect(verdicts.get_by_role("row", name="Runtime")).to_contain_text("34.9")
+        why = page.get_by_role("region", name="Two AAA cells against Two coin cells")
+        expect(why).to_contain_text("its battery")
+        expect(why).to_contain_text("Glowing bright stops early")
+        expect(page.get_by_role("region", name="What differs").first).to_contain_text("Battery › cell › name")
+        page.get_by_role("link", name="Back", exact=True).click()
+        expect(page.get_by_role("main", name="Record")).to_be_visible()
+
     def test_variants_revisions_and_going_back(self) -> None:
         page = self.open_gadget(step="Record")
         page.get_by_label("Name of the new variant").fill("Larger cell")

@@ -11,13 +11,25 @@ from django.http import HttpResponse
 from django.utils.text import slugify
 from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
+from pydantic import Field
 
 from catalogue.services import catalogue_for
+from config.errors import Refused
 from config.requests import SignedIn
 from config.uploads import read_upload
 from ember_core import VERSION, Design, Evaluation, build_design, evaluate
 from ember_core.design.problems import LARGEST_DOCUMENT, DocumentError, Problem
-from ember_core.documents import CHAPTERS, Chapter, Paper, ReportContent, report_content, report_pdf
+from ember_core.documents import (
+    CHAPTERS,
+    MOST_COMPARED,
+    Chapter,
+    Comparison,
+    Paper,
+    ReportContent,
+    compare,
+    report_content,
+    report_pdf,
+)
 from ember_core.enclosure.picture import picture
 from ember_core.imports.csv_cells import disarmed
 from ember_core.imports.tables import LARGEST_BYTES
@@ -205,6 +217,27 @@ def export_design(request: SignedIn, variant_id: int) -> HttpResponse:
     assert row.head is not None
     text = json.dumps(json.loads(row.head.document), ensure_ascii=False, indent=1)
     return _download(text, "application/json", f"{slugify(row.project.name) or 'gadget'}.json")
+
+
+class CompareQuery(Schema):
+    variant: list[int] = Field(
+        min_length=2, max_length=MOST_COMPARED, description="the first is what the others are compared with"
+    )
+
+
+@router.get("/compare", response=Comparison)
+def compare_variants(request: SignedIn, query: Query[CompareQuery]) -> Comparison:
+    """Variants beside each other: what differs, what is said of each, why the runtime is another one."""
+    rows = [variant_for(request.user, key, "view") for key in dict.fromkeys(query.variant)]
+    if len(rows) < 2:
+        raise Refused(422, "Nothing to compare", [Problem("/query/variant", "takes two variants or more")])
+    several = len({row.project_id for row in rows}) > 1
+    named = [
+        (f"{r.project.name}, {r.name}" if several else r.name, build_design(json.loads(r.head.document)))
+        for r in rows
+        if r.head
+    ]
+    return compare(named, catalogue_for(request.user))
 
 
 class ReportQuery(Schema):

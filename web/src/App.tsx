@@ -6,6 +6,7 @@ import { later, Reading } from "./shell/later";
 import { TermsProvider } from "./ui/terms";
 
 const Begin = later(() => import("./pages/Begin").then((m) => m.Begin)).View;
+const Compare = later(() => import("./pages/Compare").then((m) => m.Compare)).View;
 const Gadget = later(() => import("./pages/Gadget").then((m) => m.Gadget)).View;
 const Gadgets = later(() => import("./pages/Gadgets").then((m) => m.Gadgets)).View;
 const How = later(() => import("./pages/How").then((m) => m.How)).View;
@@ -39,6 +40,7 @@ function Pages() {
         <Route path="/gadgets" element={<Gadgets />} />
         <Route path="/gadgets/begin" element={<Begin />} />
         <Route path="/gadgets/:variantId" element={<Navigate to="draw" replace />} />
+        <Route path="/gadgets/:variantId/compare" element={<Compare />} />
         <Route path="/gadgets/:variantId/report" element={<Report />} />
         <Route path="/gadgets/:variantId/:step" element={<Gadget />} />
         <Route path="*" element={<Navigate to="/gadgets" replace />} />

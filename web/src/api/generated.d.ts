@@ -627,6 +627,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Variants
+         * @description Variants beside each other: what differs, what is said of each, why the runtime is another one.
+         */
+        get: operations["projects_api_compare_variants"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/report": {
         parameters: {
             query?: never;
@@ -5653,6 +5673,100 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** CompareQuery */
+        CompareQuery: {
+            /**
+             * Variant
+             * @description the first is what the others are compared with
+             */
+            variant: number[];
+        };
+        /**
+         * ComparedDesign
+         * @description One of them. `terms` add up to the difference of its runtime to the first one's, whatever the order in which the areas are exchanged: each is
+         *     its mean over all orders (Shapley 1953). Empty for the first, and where there is no runtime.
+         */
+        ComparedDesign: {
+            /** Name */
+            name: string;
+            /** Picture */
+            picture: string;
+            runtime: components["schemas"]["Figure"];
+            /** Time H */
+            time_h: number[];
+            /** Charge */
+            charge: number[];
+            /**
+             * Gained
+             * @description findings that the first one does not have
+             */
+            gained: components["schemas"]["ComparedFinding"][];
+            /**
+             * Lost
+             * @description findings of the first one that it does not have
+             */
+            lost: components["schemas"]["ComparedFinding"][];
+            /** Terms */
+            terms: components["schemas"]["RuntimeTerm"][];
+        };
+        /** ComparedFinding */
+        ComparedFinding: {
+            /** Title */
+            title: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "stop" | "fix" | "watch" | "note";
+        };
+        /** ComparedVerdict */
+        ComparedVerdict: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Figures */
+            figures: components["schemas"]["Figure"][];
+            /** Status */
+            status: ("pass" | "watch" | "fail" | "unknown")[];
+            /** Words */
+            words: string[];
+        };
+        /** Comparison */
+        Comparison: {
+            /** Designs */
+            designs: components["schemas"]["ComparedDesign"][];
+            /** Verdicts */
+            verdicts: components["schemas"]["ComparedVerdict"][];
+            /** Rows */
+            rows: components["schemas"]["DifferenceRow"][];
+            /**
+             * More
+             * @description places that are not listed
+             */
+            more: number;
+        };
+        /**
+         * DifferenceRow
+         * @description One place where any of them differs from the first, with what each has there.
+         */
+        DifferenceRow: {
+            /** Place */
+            place: string;
+            /** Values */
+            values: string[];
+            /** Differs */
+            differs: boolean[];
+        };
+        /**
+         * RuntimeTerm
+         * @description What one area changes of the runtime.
+         */
+        RuntimeTerm: {
+            /** Area */
+            area: string;
+            hours: components["schemas"]["Figure"];
+        };
         /** ReportQuery */
         ReportQuery: {
             /**
@@ -7377,6 +7491,13 @@ export type ThinReport = components['schemas']['ThinReport'];
 export type Timeline = components['schemas']['Timeline'];
 export type TotalsReport = components['schemas']['TotalsReport'];
 export type Unplaced = components['schemas']['Unplaced'];
+export type CompareQuery = components['schemas']['CompareQuery'];
+export type ComparedDesign = components['schemas']['ComparedDesign'];
+export type ComparedFinding = components['schemas']['ComparedFinding'];
+export type ComparedVerdict = components['schemas']['ComparedVerdict'];
+export type Comparison = components['schemas']['Comparison'];
+export type DifferenceRow = components['schemas']['DifferenceRow'];
+export type RuntimeTerm = components['schemas']['RuntimeTerm'];
 export type ReportQuery = components['schemas']['ReportQuery'];
 export type ReportBlock = components['schemas']['ReportBlock'];
 export type ReportChapter = components['schemas']['ReportChapter'];
@@ -8448,6 +8569,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Design"];
+                };
+            };
+        };
+    };
+    projects_api_compare_variants: {
+        parameters: {
+            query: {
+                /** @description the first is what the others are compared with */
+                variant: number[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
                 };
             };
         };

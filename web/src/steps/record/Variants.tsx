@@ -4,9 +4,11 @@ import { Trash2 } from "lucide-react";
 import { useState, type FormEvent } from "react";
 import { Link, useNavigate } from "react-router";
 import { ask, client, ProblemError } from "../../api/client";
-import { useDesign, useOpenDesign } from "../../design/store";
+import { actions, useDesign, useOpenDesign } from "../../design/store";
 import { Button, IconButton, INPUT, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
+
+const MOST_BESIDE = 5; // and this one
 
 export function Variants() {
   const variant = useDesign((s) => s.variant)!;
@@ -15,6 +17,7 @@ export function Variants() {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [name, setName] = useState("");
+  const [against, setAgainst] = useState<readonly number[]>([]);
   const [problem, setProblem] = useState<string>();
 
   const attempt = async (work: () => Promise<void>) => {
@@ -67,6 +70,18 @@ export function Variants() {
             return (
               <tr key={v.id} className="border-line/60 border-t">
                 <td className="py-1">
+                  {v.id !== variant.id && (
+                    <input
+                      type="checkbox"
+                      className="mr-2 accent-(--ink)"
+                      aria-label={`Compare with ${v.name}`}
+                      checked={against.includes(v.id)}
+                      disabled={!against.includes(v.id) && against.length >= MOST_BESIDE}
+                      onChange={(e) =>
+                        setAgainst(e.target.checked ? [...against, v.id] : against.filter((id) => id !== v.id))
+                      }
+                    />
+                  )}
                   {v.id === variant.id ? (
                     <span className="font-semibold">{v.name}</span>
                   ) : (
@@ -91,6 +106,20 @@ export function Variants() {
           })}
         </tbody>
       </table>
+      {variant.project.variants.length > 1 && (
+        <p className="mt-2">
+          <Button
+            disabled={!against.length}
+            onClick={() => {
+              void actions
+                .saveNow()
+                .then(() => navigate(`/gadgets/${variant.id}/compare?${against.map((id) => `with=${id}`).join("&")}`));
+            }}
+          >
+            Compare with {against.length === 1 ? "it" : "them"}
+          </Button>
+        </p>
+      )}
       <form onSubmit={copy} className="mt-3 flex gap-2">
         <input
           className={INPUT}

@@ -1,0 +1,247 @@
+// Variants beside each other: what differs, what is said of each, and why the runtime is another one.
+import { useQuery } from "@tanstack/react-query";
+import { scaleLog } from "d3-scale";
+import { Link, useParams, useSearchParams } from "react-router";
+import { ask, client, type Schemas } from "../api/client";
+import { FigureButton, WorkingDrawer } from "../design/fields/figure";
+import { SeverityMark, STATUS_TEXT, StatusMark } from "../design/fields/status";
+import { TopBar } from "../shell/TopBar";
+import { Chart } from "../ui/chart";
+import { Section } from "../ui/controls";
+import { show } from "../ui/format";
+import { useTitle } from "../ui/title";
+import { Message } from "./Message";
+
+type Comparison = Schemas["Comparison"];
+type Compared = Schemas["ComparedDesign"];
+
+export function Compare() {
+  const { variantId } = useParams();
+  const [asked] = useSearchParams();
+  const ids = [Number(variantId), ...asked.getAll("with").map(Number)];
+  const query = useQuery({
+    queryKey: ["compare", ...ids],
+    queryFn: () => ask(client.GET("/api/compare", { params: { query: { variant: ids } } })),
+    staleTime: 0,
+  });
+  useTitle("Compare");
+  if (query.isError) return <Message title={query.error.message} />;
+  if (!query.data) return <Message title="Comparing" />;
+  const { designs, verdicts, rows, more } = query.data;
+  return (
+    <div className="min-h-screen">
+      <div className="print:hidden">
+        <TopBar>
+          <Link to={`/gadgets/${variantId}/record`} className="truncate underline underline-offset-2">
+            Back
+          </Link>
+        </TopBar>
+      </div>
+      <main id="work" tabIndex={-1} className="mx-auto max-w-6xl space-y-4 px-4 pb-10">
+        <h1 className="text-3xl">{designs.map((d) => d.name).join(" · ")}</h1>
+        <Verdicts designs={designs} verdicts={verdicts} />
+        <Section title="How long each lasts">
+          <Runtimes designs={designs} />
+        </Section>
+        {designs.slice(1).map((d) => (
+          <Why key={d.name} first={designs[0]!} other={d} />
+        ))}
+        <Differences designs={designs} rows={rows} more={more} />
+      </main>
+      <WorkingDrawer />
+    </div>
+  );
+}
+
+function Verdicts({ designs, verdicts }: { designs: readonly Compared[]; verdicts: Comparison["verdicts"] }) {
+  return (
+    <div className="overflow-x-auto" role="region" aria-label="Verdicts beside each other" tabIndex={0}>
+      <table className="w-full table-fixed text-sm" style={{ minWidth: `${9 + 10 * designs.length}rem` }}>
+        <thead>
+          <tr className="align-bottom">
+            <td className="w-36" />
+            {designs.map((d) => (
+              <th key={d.name} scope="col" className="px-2 pb-2 text-left font-medium">
+                <img
+                  src={`data:image/svg+xml,${encodeURIComponent(d.picture)}`}
+                  alt=""
+                  width={180}
+                  height={120}
+                  className="mb-1"
+                />
+                <span className="font-display text-lg">{d.name}</span>
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {verdicts.map((v) => (
+            <tr key={v.key} className="border-line/60 border-t align-top">
+              <th scope="row" className="text-soft py-2 pr-2 text-left font-normal">
+                {v.label}
+              </th>
+              {v.figures.map((f, i) => (
+                <td key={i} className="px-2 py-2">
+                  <FigureButton figure={f} withRange={v.key === "runtime"} className="font-display text-lg" />
+                  <span className={`flex items-center gap-1.5 font-medium ${STATUS_TEXT[v.status[i]!]}`}>
+                    <StatusMark status={v.status[i]!} size={12} /> {v.words[i]}
+                  </span>
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+const ROW = 26;
+
+function Runtimes({ designs }: { designs: readonly Compared[] }) {
+  const drawn = designs.filter((d) => (d.runtime.low ?? 0) > 0);
+  if (!drawn.length) return <p className="text-soft">None of them has a runtime yet.</p>;
+  const ends = drawn.flatMap((d) => [d.runtime.low!, d.runtime.high!]);
+  return (
+    <Chart tall={({ em }) => drawn.length * ROW * em} least={420}>
+      {({ width, em }) => {
+        const left = 200 * em;
+        const x = scaleLog()
+          .domain([Math.min(...ends) / 1.3, Math.max(...ends) * 1.3])
+          .range([left, width - 70 * em]);
+        return (
+          <g
+            role="img"
+            aria-label={`Runtimes: ${drawn.map((d) => `${d.name} ${show(d.runtime.value, "h")}`).join(", ")}`}
+            fontSize={13 * em}
+          >
+            {drawn.map((d, i) => {
+              const y = (i + 0.5) * ROW * em;
+              return (
+                <g key={d.name}>
+                  <text x={left - 12 * em} y={y} dy="0.35em" textAnchor="end" fill="var(--ink)">
+                    {d.name.length > 28 ? `${d.name.slice(0, 27)}…` : d.name}
+                  </text>
+                  <rect
+                    x={x(d.runtime.low!)}
+                    width={Math.max(x(d.runtime.high!) - x(d.runtime.low!), 2)}
+                    y={y - 6 * em}
+                    height={12 * em}
+                    rx={3}
+                    fill={d === designs[0] ? "var(--ember)" : "var(--soft)"}
+                    opacity={0.7}
+                  />
+                  <line
+                    x1={x(d.runtime.value!)}
+                    x2={x(d.runtime.value!)}
+                    y1={y - 9 * em}
+                    y2={y + 9 * em}
+                    stroke="var(--ink)"
+                    strokeWidth={2}
+                  />
+                  <text x={x(d.runtime.high!) + 6 * em} y={y} dy="0.35em" fill="var(--soft)">
+                    {show(d.runtime.value, "h")}
+                  </text>
+                </g>
+              );
+            })}
+          </g>
+        );
+      }}
+    </Chart>
+  );
+}
+
+function Why({ first, other }: { first: Compared; other: Compared }) {
+  return (
+    <Section title={`${other.name} against ${first.name}`}>
+      <div className="grid gap-x-8 gap-y-4 md:grid-cols-2">
+        <div>
+          <h3 className="text-base">Why it lasts longer or shorter</h3>
+          {other.terms.length ? (
+            <ul className="mt-1">
+              {other.terms.map((t) => (
+                <li key={t.area} className="border-line/60 flex justify-between gap-4 border-b py-1">
+                  <span>{t.area}</span>
+                  <FigureButton figure={t.hours} />
+                </li>
+              ))}
+            </ul>
+          ) : (
+            <p className="text-soft">Nothing that moves the runtime differs.</p>
+          )}
+        </div>
+        <div>
+          <Found title="Findings that come with it" findings={other.gained} nothing="No finding comes with it." />
+          <Found title="Findings that go" findings={other.lost} nothing="No finding goes." />
+        </div>
+      </div>
+    </Section>
+  );
+}
+
+function Found({ title, findings, nothing }: { title: string; findings: Compared["gained"]; nothing: string }) {
+  return (
+    <div className="mb-3">
+      <h3 className="text-base">{title}</h3>
+      {!findings.length && <p className="text-soft">{nothing}</p>}
+      <ul className="mt-1 space-y-1">
+        {findings.map((f, i) => (
+          <li key={`${f.title} ${i}`} className="flex items-baseline gap-2">
+            <SeverityMark severity={f.severity} />
+            <span className="min-w-0">{f.title}</span>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+function Differences({
+  designs,
+  rows,
+  more,
+}: {
+  designs: readonly Compared[];
+  rows: Comparison["rows"];
+  more: number;
+}) {
+  return (
+    <Section title="What differs">
+      {!rows.length && <p className="text-soft">Nothing: their documents are the same.</p>}
+      {rows.length > 0 && (
+        <div className="overflow-x-auto" role="region" aria-label="What differs" tabIndex={0}>
+          <table className="w-full text-sm">
+            <thead>
+              <tr className="text-soft text-left">
+                <th scope="col" className="pr-3 pb-1 font-normal">
+                  Where
+                </th>
+                {designs.map((d) => (
+                  <th key={d.name} scope="col" className="px-2 pb-1 font-normal">
+                    {d.name}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map((row) => (
+                <tr key={row.place} className="border-line/60 border-t align-top">
+                  <th scope="row" className="py-1 pr-3 text-left font-normal">
+                    {row.place}
+                  </th>
+                  {row.values.map((value, i) => (
+                    <td key={i} className={`px-2 py-1 ${row.differs[i] ? "font-medium" : "text-soft"}`}>
+                      {value}
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+      {more > 0 && <p className="text-soft mt-1 text-sm">and {more} more places</p>}
+    </Section>
+  );
+}
