@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from ninja import Router
 
-from catalogue.services import catalogue_for
 from config.requests import SignedIn
-from ember_core.recipes import RECIPES, Answers, Begun, Recipe, begin
+from ember_core.recipes import RECIPES, Answers, Begun, Recipe
 
 from . import services
 from .api import _project
@@ -24,7 +23,7 @@ def list_recipes(request: SignedIn) -> list[Recipe]:
 @router.post("/recipes/begin", response=Begun)
 def ask_for_beginning(request: SignedIn, answers: Answers) -> Begun:
     """The design that the answers describe, judged. Nothing is stored."""
-    return begin(answers, catalogue_for(request.user))
+    return services.beginning(request.user, answers)
 
 
 @router.post("/projects/from-answers", response=ProjectOut)

@@ -7,22 +7,24 @@ import zlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
+from functools import lru_cache
 from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
-from catalogue.services import catalogue_for
+from catalogue.services import Edition, catalogue_for, edition
 from config.errors import Refused, not_found
 from config.transactions import atomic_with_retry
 from ember_core import VERSION, Design, DocumentError, Problem, build_design, evaluate, read_design
+from ember_core.catalogue import built_in
 from ember_core.design.changes import AREAS, Area, touched
 from ember_core.figures import as_json
 from ember_core.imports.new_gadget import new_gadget
 from ember_core.imports.parts_list import read_parts_list
 from ember_core.imports.parts_table import PartsTable, parts_or_refused
-from ember_core.recipes import Answers, begin
+from ember_core.recipes import Answers, Begun, begin
 
 from . import receipts
 from .access import deleted_of, project_for, projects_of, revision_for, variant_for
@@ -108,7 +110,19 @@ def create_from_document(user: User, raw: bytes) -> Project:
 
 
 def create_from_answers(user: User, answers: Answers) -> Project:
-    return create_project(user, begin(answers, catalogue_for(user)).design, reason="From questions")
+    return create_project(user, beginning(user, answers).design, reason="From questions")
+
+
+def beginning(user: User, answers: Answers) -> Begun:
+    """What answers come to; the same answers from the same catalogue are worked out once."""
+    number, changed = edition(user)
+    return _begun(user.pk if number else None, (number, changed), answers.model_dump_json())
+
+
+@lru_cache(maxsize=100)
+def _begun(owner: int | None, kept: Edition, answers: str) -> Begun:
+    catalogue = built_in() if owner is None else catalogue_for(User(pk=owner), kept)
+    return begin(Answers.model_validate_json(answers), catalogue)
 
 
 @transaction.atomic

@@ -7,6 +7,9 @@ from unittest.mock import patch
 
 from django.utils import timezone
 
+from catalogue.services import keep_own
+from ember_core.catalogue import built_in
+from projects import services
 from projects.models import Project
 from projects.services import forget_deleted
 
@@ -110,3 +113,21 @@ class Begin(ApiTestCase):
                     paths = [e["path"] for e in self.send("POST", route, body, status=422)["errors"]]
                     self.assertTrue(any(p.endswith(path) for p in paths), paths)
         self.assertEqual(Project.objects.count(), 0)
+
+    def test_the_same_answers_are_worked_out_once_and_anew_with_entries_of_ones_own(self) -> None:
+        services._begun.cache_clear()
+        with patch("projects.services.begin", wraps=services.begin) as worked:
+            first = self.send("POST", "/recipes/begin", {"recipe": "remote"})
+            self.assertEqual(self.send("POST", "/recipes/begin", {"recipe": "remote"}), first)
+            self.client.force_login(self.bo)
+            self.send("POST", "/recipes/begin", {"recipe": "remote"})
+            self.assertEqual(worked.call_count, 1)
+            self.send("POST", "/recipes/begin", {"recipe": "remote", "goal_h": 5000})
+            self.assertEqual(worked.call_count, 2)
+            entry = built_in().entries[0].model_copy(update={"key": "own-one"})
+            keep_own(self.bo, [entry])
+            self.send("POST", "/recipes/begin", {"recipe": "remote"})
+            self.assertEqual(worked.call_count, 3)
+            self.client.force_login(self.ada)
+            self.send("POST", "/recipes/begin", {"recipe": "remote"})
+            self.assertEqual(worked.call_count, 3)

@@ -1,4 +1,5 @@
 // Server state: what is fetched, under which key, and what a change makes stale.
+import { useEffect } from "react";
 import {
   keepPreviousData,
   QueryClient,
@@ -75,15 +76,33 @@ export type Answers = Schemas["Answers"];
 export const useRecipes = () =>
   useQuery({ queryKey: ["recipes"], queryFn: () => ask(client.GET("/api/recipes")), staleTime: Infinity });
 
+const beginningOf = (answers: Answers | null) => ({
+  queryKey: ["beginning", answers],
+  queryFn: ({ signal }: { signal: AbortSignal }) => ask(client.POST("/api/recipes/begin", { body: answers!, signal })),
+  staleTime: Infinity,
+});
+
 /** What the answers come to; those of before until it is there. */
 export const useBeginning = (answers: Answers | null) =>
-  useQuery<Schemas["Begun"]>({
-    queryKey: ["beginning", answers],
-    queryFn: ({ signal }) => ask(client.POST("/api/recipes/begin", { body: answers!, signal })),
-    enabled: answers !== null,
-    placeholderData: keepPreviousData,
-    staleTime: Infinity,
-  });
+  useQuery<Schemas["Begun"]>({ ...beginningOf(answers), enabled: answers !== null, placeholderData: keepPreviousData });
+
+/** Works out what each kind comes to without any further answer, one after the other, while nobody has chosen yet. */
+export function useBeginningsAhead(recipes: readonly Schemas["Recipe"][] | undefined, when: boolean) {
+  const queries = useQueryClient();
+  useEffect(() => {
+    let going = when;
+    const ahead = async () => {
+      for (const recipe of recipes ?? []) {
+        if (!going) return;
+        await queries.prefetchQuery(beginningOf({ recipe: recipe.key }));
+      }
+    };
+    void ahead();
+    return () => {
+      going = false;
+    };
+  }, [queries, recipes, when]);
+}
 
 export type NewGadget =
   | { from: "answers"; answers: Answers }

@@ -2,7 +2,7 @@
 import { useEffect, useId, useState } from "react";
 import { useNavigate } from "react-router";
 import { ProblemError, type Schemas } from "../api/client";
-import { useBeginning, useNewGadget, useRecipes, type Answers } from "../api/queries";
+import { useBeginning, useBeginningsAhead, useNewGadget, useRecipes, type Answers } from "../api/queries";
 import { QuantityField } from "../design/fields/fields";
 import { TopBar } from "../shell/TopBar";
 import { Button, INPUT, Labelled } from "../ui/controls";
@@ -46,6 +46,7 @@ export function Begin() {
     if (answers) sessionStorage.setItem(KEPT, JSON.stringify(answers));
   }, [answers]);
   const beginning = useBeginning(answers);
+  useBeginningsAhead(recipes.data, answers === null);
   // while an answer cannot be read, what stands there is from before
   const [last, setLast] = useState(beginning.data);
   if (beginning.data && beginning.data !== last) setLast(beginning.data);

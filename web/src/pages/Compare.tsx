@@ -37,7 +37,7 @@ export function Compare() {
           </Link>
         </TopBar>
       </div>
-      <main id="work" tabIndex={-1} className="mx-auto max-w-6xl space-y-4 px-4 pb-10">
+      <main id="work" tabIndex={-1} className="mx-auto max-w-6xl space-y-4 px-4 pt-4 pb-10">
         <h1 className="text-3xl">{designs.map((d) => d.name).join(" · ")}</h1>
         <Verdicts designs={designs} verdicts={verdicts} />
         <Section title="How long each lasts">

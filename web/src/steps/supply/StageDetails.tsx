@@ -1,6 +1,7 @@
 // Beside the tree: the selected stage, every figure of it, and its efficiency over load.
 import type { ChangeStage } from "./change";
 import { Trash2 } from "lucide-react";
+import { Link, useParams } from "react-router";
 import { removeStage } from "../../design/edits";
 import { useDesign, useOpenDesign, useProblemAt, useShown } from "../../design/store";
 import type { Stage } from "../../design/types";
@@ -16,6 +17,7 @@ import { fieldsOf, figureOf, KIND_NAMES, ROLES, setFigure } from "./stageFields"
 
 export function StageDetails({ id }: { id: string }) {
   const design = useOpenDesign();
+  const { variantId } = useParams();
   const shown = useShown();
   const edit = useDesign((s) => s.edit);
   const feeds = useFeeds(id);
@@ -57,6 +59,15 @@ export function StageDetails({ id }: { id: string }) {
           <Row name="loss">
             <FigureButton figure={report.loss} />
           </Row>
+          <dd className="col-span-2">
+            <Link
+              to={`/gadgets/${variantId}/charge`}
+              state={{ view: "heat" }}
+              className="text-soft text-sm underline underline-offset-2"
+            >
+              How warm it gets
+            </Link>
+          </dd>
         </dl>
       )}
       {curve && <StageCurve curve={curve} name={stage.name} />}
