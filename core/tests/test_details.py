@@ -10,15 +10,19 @@ import jsonpatch
 import numpy as np
 
 from ember_core import DocumentError, build_design, evaluate, read_design
-from ember_core.catalogue import built_in
+from ember_core.catalogue import Catalogue, built_in
+from ember_core.design.gadget import ThinSpot
 from ember_core.design.patches import apply, apply_patch, remove, replace
 from ember_core.enclosure.bodies import middle_of, placed_bodies
 from ember_core.enclosure.pieces import pieces
 from ember_core.findings.cells import USUAL_SHARE
 from ember_core.imports.new_gadget import new_gadget
 from ember_core.imports.parts_list import read_parts_list
+from ember_core.load.occasion_text import read_occasion
+from ember_core.making import thin_spots
+from ember_core.measures.awake import shorter_session
 from ember_core.measures.bench import TrialBench
-from ember_core.quantities import parse_quantity
+from ember_core.quantities import QuantityError, parse_quantity
 from ember_core.studies import answer_day, answer_holding, answer_place, answer_remedies, answer_savings, answer_shell
 from ember_core.studies.rail import converters
 from ember_core.summary import fit_summary
@@ -192,6 +196,76 @@ class Cells(unittest.TestCase):
             self.assertEqual(len(found), 1, times)
             labels = [r.label for r in (found[0].found.ways() if found[0].found.ways else []) if r]
             self.assertEqual(any("Scale this pouch" in x for x in labels), way, (times, labels))
+
+
+class Bounds(unittest.TestCase):
+    """On either side of a figure that a random fault may move without anybody noticing."""
+
+    def test_a_part_may_draw_what_it_is_made_for_and_no_more(self) -> None:
+        for drawn, told in ((0.02, False), (0.02001, True)):
+            raw = part(
+                "lamp",
+                {
+                    "name": "on",
+                    "draw": {"behaviour": "current", "current_a": {"typical": drawn, "min": drawn, "max": drawn}},
+                },
+            )
+            made = design(
+                parts=[{**raw, "rated_a": 0.02}],
+                modes=[{"id": "on", "name": "On", "uses": [use("lamp", "on")]}],
+                day={"rest": "on"},
+            )
+            self.assertEqual(bool(seen(made, "current-rating")), told, drawn)
+
+    def test_newer_figures_are_told_at_the_step_of_what_they_are_of(self) -> None:
+        entry = next(e for e in built_in().entries if e.part)
+        stage = next(e for e in built_in().entries if e.stage and e.stage.type == "linear")
+        raw = design().model_dump(mode="json")
+        raw["parts"][0]["origin"] = {"key": entry.key, "edition": 1}
+        raw["supply"]["stages"] = [{**LINEAR, "origin": {"key": stage.key, "edition": 1}}]
+        raw["supply"]["rails"][0]["feed"] = LINEAR["id"]
+        newer = {e.key: e.model_copy(update={"edition": 9}) for e in (entry, stage)}
+        catalogue = Catalogue([newer.get(e.key, e) for e in built_in().entries])
+        found = {f.where: f.step for f in evaluate(build_design(raw), catalogue).findings if f.code == "newer-figures"}
+        self.assertEqual(found, {"/parts/0": "draw", "/supply/stages/0": "supply"})
+
+    def test_times_of_three_numbers(self) -> None:
+        self.assertEqual(parse_quantity("2:01:30", "time"), 7290)
+        self.assertEqual(parse_quantity("0:00:30", "time"), 30)
+
+    def test_the_largest_power_that_is_taken(self) -> None:
+        self.assertEqual(parse_quantity("2000 W", "power"), 2000)
+        with self.assertRaises(QuantityError):
+            parse_quantity("2001 W", "power")
+
+    def test_one_time_is_once(self) -> None:
+        self.assertEqual(read_occasion("5 min one time a day").per_day, 1)
+        self.assertEqual(read_occasion("5 min two times a day").per_day, 2)
+
+    def test_a_minute_is_an_event_and_more_is_use(self) -> None:
+        for seconds, kind in ((60, "firmware"), (61, "habit")):
+            made = read_design((DEMO / "dusk-ear.json").read_bytes())
+            raw = made.model_dump(mode="json")
+            raw["day"]["sessions"][0]["seconds"] = seconds
+            bench = TrialBench(build_design(raw), built_in())
+            self.assertEqual(shorter_session(bench, bench.design.day.sessions[0]).kind, kind)
+
+    def test_the_thinnest_spot_stands_first(self) -> None:
+        case = gadget(**from_file(box_of())).enclosure
+        assert case.shape is not None
+        thin = [ThinSpot(at_mm=(1, 1, 1), thickness_mm=x) for x in (0.5, 0.2, 0.9, 0.3)]
+        shaped = case.model_copy(update={"shape": case.shape.model_copy(update={"thin": thin})})
+        left = [x for x, _ in thin_spots(shaped)]
+        self.assertEqual(left, sorted(left))
+        self.assertGreaterEqual(len(left), 3)
+
+    def test_what_sits_beside_its_board_is_moved_onto_it_along_one_axis_only(self) -> None:
+        board = block((20, 20, 4), size=(20, 10, 2))
+        for at, offered in (((25, 22, 8.0), True), ((50, 22, 8.0), False), ((25, 40, 6.0), True)):
+            found = seen(gadget(board, block(at, on="p0")), "off-its-board")
+            self.assertEqual(len(found), 1, at)
+            ways = [w for w in (found[0].found.ways() if found[0].found.ways else ()) if w is not None]
+            self.assertEqual(any(w.label.startswith("Move") for w in ways), offered, at)
 
 
 if __name__ == "__main__":

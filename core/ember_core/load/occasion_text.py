@@ -36,14 +36,14 @@ WORDS = {
 EXAMPLE = "“2 s every 15 min” or “10 min twice a day”"
 
 _UNIT = "|".join(DAYS)
-_COUNT = r"(?:(?P<word>once|twice|thrice)|(?P<times>[\d.,]+|" + "|".join(WORDS) + r")\s*(?:×|x|times))"
+_COUNT = r"(?:(?P<word>once|twice|thrice)|(?P<times>[\d.,]+|" + "|".join(WORDS) + r")\s*(?:×|x|times?))"
 _OFTEN = re.compile(rf"^{_COUNT}\s*(?:(?:an?|per|every|each)\s+(?P<per>{_UNIT})|(?P<daily>daily|hourly|weekly))$")
 _EACH = re.compile(rf"^(?:an?|per|each|every)\s+(?P<per>{_UNIT})$|^(?P<daily>daily|hourly|weekly)$")
 _EVERY = re.compile(r"^every\s+(?P<interval>.+)$")
 _AT = re.compile(r"^(?:daily\s+|every day\s+)?at\s+(?P<clocks>.+)$")
 _LED_BY = re.compile(r"^(?P<often>.+?)[,\s]+for\s+(?P<length>.+)$")
 _STARTS = re.compile(
-    rf"^(?P<length>.+?)[,\s]+(?:each\s+)?(?P<often>(?:every|at|an?|per|each|once|twice|thrice|daily|hourly|weekly)\b.*|(?:[\d.,]+|{'|'.join(WORDS)})\s*(?:×|x\b|times\b).*)$"
+    rf"^(?P<length>.+?)[,\s]+(?:each\s+)?(?P<often>(?:every|at|an?|per|each|once|twice|thrice|daily|hourly|weekly)\b.*|(?:[\d.,]+|{'|'.join(WORDS)})\s*(?:×|x\b|times?\b).*)$"
 )
 _PER = {"daily": 1.0, "hourly": 1 / 24, "weekly": 7.0}
 
