@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import statistics
@@ -13,26 +14,32 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+import openpyxl
 import trimesh
 from core.tests.large import large_design, sampled_values, solve_plainly
 from manifold3d import Manifold
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 from validation.compare import calibrated, cell_of, gadget, state
 
-from ember_core import build_design, evaluate, read_design
+from ember_core import VERSION, build_design, evaluate, read_design
 from ember_core.battery.pack import charge_grid, pack_at
 from ember_core.battery.state import after, settled_at, terminal_v
 from ember_core.catalogue import built_in
 from ember_core.charging.charge import charge
 from ember_core.design import Body, CaseShape, Design, Enclosure
+from ember_core.documents import compare, report_content, report_pdf
 from ember_core.enclosure.fit import check_fit
 from ember_core.imports.case_walls import measured_case
 from ember_core.imports.mesh import read_mesh
+from ember_core.imports.parts_table import PartsTable, read_parts_table
+from ember_core.imports.recognise import tables_of
+from ember_core.imports.workbook import read_sheets
 from ember_core.load.operating_points import all_operating_points, load_table
 from ember_core.measures.bench import TrialBench
 from ember_core.numeric import Array
 from ember_core.runtime.run import run
 from ember_core.runtime.uncertainty import ON_DEMAND, sample_runtime
+from ember_core.schools import answer_schools
 from ember_core.studies import answer_cells, answer_charge, answer_remedies
 from ember_core.studies.judging import Judged
 from ember_core.supply.solver import Solution, solve
@@ -212,6 +219,35 @@ def battery() -> None:
         report(f"runtime of {file.stem}", measured(lambda d=design: run(d).seconds, 30), 10)  # type: ignore[misc]
         bench = TrialBench(design, built_in())
         report(f"all cells ranked for {file.stem}", measured(lambda c=bench: answer_cells(c), 5), 500)  # type: ignore[misc]
+
+
+def ends() -> None:
+    """What stands at both ends: a table read, the six supplies, variants beside each other, the report. In processor time."""
+    book = openpyxl.Workbook()
+    book.active.append(["Part", "Qty", "Rail", "Sleep (µA)", "Active [mA]", "Size", "Mass [g]"])
+    for i in range(1000):
+        book.active.append([f"Part {i}", i % 3 + 1, "3.3 V", i % 50 + 0.5, i % 90 + 1, "18 x 25 x 3 mm", 2])
+    out = io.BytesIO()
+    book.save(out)
+
+    def read() -> object:
+        table = tables_of(read_sheets(out.getvalue()))[0]
+        return read_parts_table(PartsTable(columns=table.columns, rows=table.rows, numbers=table.numbers))
+
+    report("workbook of 1,000 parts, read and previewed", measured(read, 5, time.process_time), 2000)
+    named = []
+    for file in sorted(DEMO.parent.glob("*.json")):
+        design = read_design(file.read_bytes())
+        named.append((file.stem, design))
+        report(
+            f"six supplies of {file.stem}",
+            measured(lambda d=design: answer_schools(TrialBench(d, built_in())), 2, time.process_time),  # type: ignore[misc]
+            1000,
+        )
+    report("six designs beside each other", measured(lambda: compare(named, built_in()), 2, time.process_time), 1000)
+    ear = dict(named)["dusk-ear"]
+    content = report_content(ear, evaluate(ear), VERSION)
+    report("report of Dusk Ear set", measured(lambda: report_pdf(ear, content), 5, time.process_time), 10_000)
 
 
 def samples() -> None:
@@ -418,6 +454,7 @@ if __name__ == "__main__":
     core()
     enclosure()
     battery()
+    ends()
     samples()
     physics(sys.argv[2])
     supply()

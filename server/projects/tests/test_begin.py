@@ -9,6 +9,7 @@ from django.utils import timezone
 
 from catalogue.services import keep_own
 from ember_core.catalogue import built_in
+from ember_core.recipes import begin
 from projects import services
 from projects.models import Project
 from projects.services import forget_deleted
@@ -116,7 +117,7 @@ class Begin(ApiTestCase):
 
     def test_the_same_answers_are_worked_out_once_and_anew_with_entries_of_ones_own(self) -> None:
         services._begun.cache_clear()
-        with patch("projects.services.begin", wraps=services.begin) as worked:
+        with patch("projects.services.begin", wraps=begin) as worked:
             first = self.send("POST", "/recipes/begin", {"recipe": "remote"})
             self.assertEqual(self.send("POST", "/recipes/begin", {"recipe": "remote"}), first)
             self.client.force_login(self.bo)
