@@ -31,7 +31,7 @@ class Facts(unittest.TestCase):
         """Findings with the names of the cell and the parts, which have figures in them that are nobody's fact."""
         designs = [read_design(file.read_bytes()) for file in DEMOS] + [random_design(seed) for seed in range(40)]
         return [
-            (finding, [d.battery.cell.name, *(p.name for p in d.parts)])
+            (finding, [d.battery.cell.name, *(p.name for p in d.parts), *([d.charger.name] if d.charger else [])])
             for d in designs
             for finding in evaluate(d).findings
         ]

@@ -23,7 +23,7 @@ class Gadgets(unittest.TestCase):
         return {v.key: v for v in evaluate(gadget).verdicts}
 
     def test_a_night_light_that_is_on_for_ever_is_no_sleeper(self) -> None:
-        verdicts = self.judged(workbench.night_light(), "reversal", sleeps=False)
+        verdicts = self.judged(workbench.night_light(), "no-holder", "reversal", sleeps=False)
         self.assertTrue(3 < (verdicts["runtime"].figure.value or 0) < 12)
         self.assertEqual(verdicts["runtime"].word, "no goal set")
 
@@ -33,7 +33,9 @@ class Gadgets(unittest.TestCase):
         self.assertEqual(verdicts["heat"].status, "pass")
 
     def test_a_greenhouse_sensor_outlasts_its_cells(self) -> None:
-        verdicts = self.judged(workbench.greenhouse_sensor(), "above-range", "reversal", "shelf-life", sleeps=True)
+        verdicts = self.judged(
+            workbench.greenhouse_sensor(), "above-range", "no-holder", "reversal", "shelf-life", sleeps=True
+        )
         self.assertAlmostEqual(verdicts["runtime"].figure.value or 0, 15 * 8766, delta=150)
         self.assertIn("About 15 years, then the cell itself is old", plain(verdicts["runtime"].sentence))
         self.assertAlmostEqual(
@@ -41,7 +43,7 @@ class Gadgets(unittest.TestCase):
         )  # the cell's keeping alone
 
     def test_a_radio_remote_on_a_coin_cell(self) -> None:
-        self.judged(workbench.radio_remote(), "shelf-life", sleeps=True)
+        self.judged(workbench.radio_remote(), "no-holder", "shelf-life", sleeps=True)
 
     def test_a_desk_meter_on_the_port_for_ever(self) -> None:
         verdicts = self.judged(workbench.desk_meter(), "port-overload", sleeps=False)
@@ -79,7 +81,14 @@ class Gadgets(unittest.TestCase):
 
     def test_a_toy_car_runs_through_a_fuse_that_is_too_small_and_is_told_so(self) -> None:
         verdicts = self.judged(
-            workbench.toy_car(), "no-flyback", "overload", "overvoltage", "reversal", "stalled-motor", sleeps=True
+            workbench.toy_car(),
+            "no-flyback",
+            "no-holder",
+            "overload",
+            "overvoltage",
+            "reversal",
+            "stalled-motor",
+            sleeps=True,
         )
         self.assertGreater(verdicts["runtime"].figure.value or 0, 100)
         self.assertEqual((verdicts["weakest"].status, verdicts["weakest"].word), ("fail", "too much voltage"))

@@ -69,7 +69,7 @@ export function RankedTable<Row extends Ranked>({
                         type="button"
                         aria-expanded={shown}
                         aria-label={`${name(row)}: ${marks.join(", ") || "what comes of it"}`}
-                        className="block text-left text-xs underline-offset-2 hover:underline"
+                        className="block min-h-6 text-left text-xs underline-offset-2 hover:underline"
                         onClick={() => setOpen(shown ? null : key)}
                       >
                         {marks.map((m) => (

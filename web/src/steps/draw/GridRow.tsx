@@ -47,7 +47,7 @@ export const GridRow = memo(
           <button
             type="button"
             tabIndex={-1}
-            className="line-clamp-2 text-left leading-tight underline-offset-2 hover:underline"
+            className="line-clamp-2 min-h-6 text-left leading-tight underline-offset-2 hover:underline"
             title={part.name}
             onClick={() => p.modes[0] && p.actions.select({ part: part.id, mode: p.modes[0] }, false)}
           >
