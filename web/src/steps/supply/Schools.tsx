@@ -177,7 +177,7 @@ function Table({ schools }: { schools: readonly School[] }) {
                       ))}
                       <td className="px-2 py-2">
                         {s.closes && (
-                          <span className={`flex items-center gap-1 ${STATUS_TEXT[s.closes.status]}`}>
+                          <span className={`flex items-center gap-1 whitespace-nowrap ${STATUS_TEXT[s.closes.status]}`}>
                             <StatusMark status={s.closes.status} size={12} /> {s.closes.word}
                           </span>
                         )}
