@@ -51,14 +51,17 @@ class Compared(unittest.TestCase):
                 [(f, s, w) for f, s, w in zip(verdict.figures, verdict.status, verdict.words, strict=True)],
                 [(v.figure, v.status, v.word) for v in rows_of],
             )
-        keys = [{f.key: f.title for f in r.findings} for r in results]
         for k in (1, 2):
-            self.assertEqual(
-                [f.title for f in told.designs[k].gained], [t for key, t in keys[k].items() if key not in keys[0]]
-            )
-            self.assertEqual(
-                [f.title for f in told.designs[k].lost], [t for key, t in keys[0].items() if key not in keys[k]]
-            )
+            known, own = ({f.title for f in r.findings} for r in (results[0], results[k]))
+            self.assertEqual({f.title for f in told.designs[k].gained}, own - known)
+            self.assertEqual({f.title for f in told.designs[k].lost}, known - own)
+
+    def test_what_only_moved_in_its_list_is_neither_gained_nor_lost(self) -> None:
+        ear = demo("dusk-ear")
+        raw = ear.model_dump(mode="json")
+        raw["parts"] = [*raw["parts"][1:], raw["parts"][0]]
+        told = compare([("One", ear), ("Two", build_design(raw))], built_in())
+        self.assertEqual((told.designs[1].gained, told.designs[1].lost), ([], []))
 
 
 class Why(unittest.TestCase):

@@ -40,6 +40,24 @@ class Socket(unittest.TestCase):
         self.assertFalse(self.told(body={**BODY, "position_mm": [10, 0, 5], "through": "front"}))
         self.assertFalse(self.told(body={**BODY, "zones": [{"kind": "plug", "side": "front", "depth_mm": 10}]}))
         self.assertFalse(self.told(name="Charger board with port"))
+        for name in (
+            "Type-C socket on a small board",
+            "Micro USB socket on a small board",
+            "Barrel socket, 5.5 mm",
+            "Charging pads for spring pins",
+            "USB-C port",
+        ):
+            self.assertFalse(self.told(name), name)
+
+    def test_other_sockets_charge_nothing(self) -> None:
+        for name in (
+            "Port expander, 16 pins",
+            "Sound socket, 3.5 mm",
+            "Supporting ring",
+            "Plug and socket, 3 pins",
+            "Memory card in its holder",
+        ):
+            self.assertTrue(self.told(name), name)
 
     def test_one_that_needs_none_or_has_no_place_yet(self) -> None:
         self.assertFalse(self.told(port={"kind": "wireless"}))
@@ -59,8 +77,26 @@ class Holder(unittest.TestCase):
         self.assertIn(": it is swapped", one[0].sentence)
         two = self.told(cell=round_cell, series=2)
         self.assertIn(": they are swapped", two[0].sentence)
-        for name in ("Battery holder, 2 × AA", "Battery clip", "Spring contacts"):
+        for name in ("Battery holder, 2 × AA", "Battery clip", "Spring contacts, battery"):
             self.assertEqual(self.told(name, cell=round_cell), [])
+
+    def test_every_holder_of_the_catalogue_is_one_and_what_holds_something_else_is_none(self) -> None:
+        round_cell = cell(form="cylinder")
+        holders = [
+            p.name
+            for p in built_in().parts
+            if p.name.startswith(("Battery holder", "Battery clip", "Battery contacts"))
+        ]
+        self.assertGreater(len(holders), 12)
+        for name in holders:
+            self.assertEqual(self.told(name, cell=round_cell), [], name)
+        for name in (
+            "Memory card in its holder (MC)",
+            "Card holder, small",
+            "Antenna, spring, 868 MHz class",
+            "Fuse holder in the lead",
+        ):
+            self.assertEqual(len(self.told(name, cell=round_cell)), 1, name)
 
     def test_cells_that_stay_in_want_none(self) -> None:
         self.assertEqual(self.told(cell=cell(form="pouch")), [])

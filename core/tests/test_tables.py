@@ -262,10 +262,19 @@ class Asked(unittest.TestCase):
         sheets = read_sheets(by_openpyxl(("A", [["Thing", "Verbrauch"], ["Brain", 1], ["Ear", 2]])))
         self.assertEqual([c.role for c in tables_of(sheets)[0].columns], ["name", ""])
         table = tables_of(sheets, {"thing": ("name", "", None), "verbrauch": ("state", "on", "mA")})[0]
+        # a unit of before is taken and asked about: another file may mean another one
         self.assertEqual(
-            [(c.role, c.unit, c.sure) for c in table.columns], [("name", None, True), ("state", "mA", True)]
+            [(c.role, c.unit, c.sure) for c in table.columns], [("name", None, True), ("state", "mA", False)]
         )
         self.assertEqual(currents(parts_of(table)), {"Brain": {"on": 1e-3}, "Ear": {"on": 2e-3}})
+
+    def test_numbered_rows_are_no_quantities(self) -> None:
+        for counts, role in (((1, 2, 3), ""), ((1, 2, 4), "quantity"), ((1, 1, 1), "quantity"), ((1, 2), "quantity")):
+            rows: Rows = [["#", "Part", "sleep mA"], *([n, f"P{i}", 1] for i, n in enumerate(counts))]
+            self.assertEqual(first(by_openpyxl(("A", rows))).columns[0].role, role, counts)
+
+    def test_a_text_of_empty_lines_takes_no_room(self) -> None:
+        self.assertEqual(len(first(b"Part\tsleep mA\nBrain\t1\n" + b"\n" * 400_000).rows), 1)
 
     def test_units_at_the_end_of_a_heading(self) -> None:
         for heading, split in (
@@ -288,6 +297,16 @@ class IntoAGadget(unittest.TestCase):
         volts = {r.name: getattr(stages.get(r.feed), "output_v", r.feed) for r in design.supply.rails}
         self.assertEqual(volts, {"3.3V": 3.3, "5 V": 5.0, "1.8 V": 1.8, "VBAT": "battery"})
         self.assertNotIn("stop", {f.severity for f in evaluate(design).findings})
+
+    def test_only_a_voltage_in_its_name_says_what_feeds_a_rail(self) -> None:
+        for rail, volts in (("3V3", 3.3), ("5V", 5.0), ("VDD_1V8", 1.8), ("1,8 V core", 1.8), ("Rail 2", 3.3), ("Main 5", 3.3), ("Bus 12", 3.3),
+                            ("5", 5.0), ("5 Volta", 3.3)):  # fmt: skip
+            design = new_gadget(
+                "R", parts_or_refused(self.table(f"Part\tRail\tActive mA\nChip\t{rail}\t5\nTwo\t{rail}\t1\n"))
+            )
+            self.assertEqual(getattr(design.supply.stages[0], "output_v", None), volts, rail)
+        bare = new_gadget("R", parts_or_refused(self.table("Part\tVoltage [V]\tActive mA\nChip\t1.8\t5\nTwo\t5\t1\n")))
+        self.assertEqual([r.name for r in bare.supply.rails], ["1.8 V", "5 V"])
 
     def test_a_stage_carries_what_hangs_on_it_where_there_is_one(self) -> None:
         for amps, enough in ((100, 0.1), (400, 0.4)):
@@ -313,6 +332,16 @@ class IntoAGadget(unittest.TestCase):
         fan = next(p for p in whole.parts if p.name == "Fan")
         self.assertEqual([[u.state for u in m.uses if u.part == fan.id] for m in whole.modes], [["Idle"], ["TX"]])
         self.assertEqual(whole.supply, design.supply)
+
+    def test_names_that_stand_there_twice_are_asked_about(self) -> None:
+        design = new_gadget("Mixed", parts_or_refused(self.table()))
+        table = self.table(self.TEXT + "MCU\t3.3V\t1\t2\nFan\t5 V\t1\t2\n")
+        told = merge_parts(design, table)
+        self.assertEqual([d.key for d in told.differences], ["add:fan"])
+        self.assertEqual(["MCU stands there more than once" in p.message for p in told.problems], [True])
+        twice = new_gadget("Twice", parts_or_refused(table))
+        self.assertEqual([p.name for p in twice.parts].count("MCU"), 2)
+        self.assertEqual(merge_parts(twice, self.table()).differences, [])
 
     def test_a_merge_into_a_demo_leaves_what_it_does_not_speak_of(self) -> None:
         design = read_design((ROOT / "demo" / "dusk-ear.json").read_bytes())

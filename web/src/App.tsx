@@ -1,6 +1,7 @@
 // Who is signed in decides what there is to see.
 import { Navigate, Route, Routes } from "react-router";
 import { useSession, useTerms } from "./api/queries";
+import { Dropped } from "./pages/Dropped";
 import { Message } from "./pages/Message";
 import { later, Reading } from "./shell/later";
 import { TermsProvider } from "./ui/terms";
@@ -34,6 +35,7 @@ function Pages() {
   const terms = useTerms();
   return (
     <TermsProvider terms={terms.data ?? []}>
+      <Dropped />
       <Routes>
         <Route path="/words" element={<Words />} />
         <Route path="/how" element={<How />} />

@@ -16,8 +16,9 @@ from ..design.problems import DocumentError
 from ..design.references import build_design
 from ..enclosure.picture import picture
 from ..evaluation import evaluate
-from ..figures import Figure, Severity, Status, figure, record
+from ..figures import Figure, Finding, Severity, Status, figure, record
 from ..measures.bench import TrialBench
+from ..studies.trials import subject
 from ..words import say
 
 MOST_COMPARED = 6
@@ -88,7 +89,7 @@ def compare(named: Sequence[tuple[str, Design]], catalogue: Catalogue) -> Compar
     """Designs with their names, all against the first."""
     first = named[0][1]
     results = [evaluate(design, catalogue) for _, design in named]
-    findings = [{f.key: ComparedFinding(title=f.title, severity=f.severity) for f in r.findings} for r in results]
+    findings = [r.findings for r in results]
     made = [
         ComparedDesign(
             name=name,
@@ -96,8 +97,8 @@ def compare(named: Sequence[tuple[str, Design]], catalogue: Catalogue) -> Compar
             runtime=result.runtime.total,
             time_h=result.runtime.timeline.time_h,
             charge=result.runtime.timeline.charge,
-            gained=[f for key, f in own.items() if key not in findings[0]],
-            lost=[f for key, f in findings[0].items() if key not in own],
+            gained=_without((design, own), (first, findings[0])),
+            lost=_without((first, findings[0]), (design, own)),
             terms=why(first, design, catalogue) if design is not first else [],
         )
         for (name, design), result, own in zip(named, results, findings, strict=True)
@@ -114,6 +115,15 @@ def compare(named: Sequence[tuple[str, Design]], catalogue: Catalogue) -> Compar
         for v in zip(*(r.verdicts for r in results), strict=True)
     ]
     return Comparison(designs=made, verdicts=verdicts, rows=rows[:MOST_ROWS], more=max(0, len(rows) - MOST_ROWS))
+
+
+def _without(these: tuple[Design, list[Finding]], those: tuple[Design, list[Finding]]) -> list[ComparedFinding]:
+    """The findings of one design that the other does not have: neither about the same thing nor by the same title."""
+    design, found = those
+    known = {(f.code, subject(design, f.where)) for f in found} | {(f.code, f.title) for f in found}
+    design, found = these
+    fresh = [f for f in found if (f.code, subject(design, f.where)) not in known and (f.code, f.title) not in known]
+    return [ComparedFinding(title=f.title, severity=f.severity) for f in fresh]
 
 
 def _rows(designs: list[Design]) -> list[DifferenceRow]:

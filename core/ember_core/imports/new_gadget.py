@@ -35,7 +35,9 @@ from .parts_list import PartsList, busy_state, resting_state, state_current
 
 CELL_V = (3.0, 4.2)  # of one lithium-ion cell
 NEAR = 0.03  # of a voltage that is meant
-_VOLTS = re.compile(r"(\d+(?:[.,Vv]\d+)?)\s*[Vv]?\b")
+_VOLTS = re.compile(  # "5 V", "3V3", "3.3"
+    r"(?<![\d.,])(\d{1,2}(?:[.,]\d+)?)\s*[Vv](?![a-zA-Z\d])|(?<![\d.,])(\d{1,2}[Vv]\d{1,2})|^\s*(\d{1,2}(?:[.,]\d+)?)\s*$"
+)
 _BATTERY = re.compile(r"\b(v?bat\w*|cell|raw|lipo|vin)\b", re.IGNORECASE)
 DEFAULT_CELL, DEFAULT_STAGE, DEFAULT_CHARGER = "cell-pouch-503035", "stage-linear-33-frugal", "charger-path"
 
@@ -101,7 +103,8 @@ def _feed(rail: str, usual: Stage, amps: float) -> Stage | None:
     if _BATTERY.search(rail):
         return None
     match = _VOLTS.search(rail)
-    volts = float(match.group(1).replace(",", ".").replace("V", ".").replace("v", ".").rstrip(".")) if match else None
+    written = next((g for g in match.groups() if g), "") if match else ""
+    volts = float(re.sub("[,Vv]", ".", written)) if written else None
     if volts is None or abs(getattr(usual, "output_v", 0.0) - volts) <= NEAR * volts:
         return usual
     fit = [

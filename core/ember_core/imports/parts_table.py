@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
+from collections.abc import Iterable
 from typing import Annotated, Any, get_args
 
 from pydantic import Field
@@ -14,6 +16,7 @@ from ..design.references import build_design
 from ..figures import record
 from ..load.operating_points import draw_range
 from ..quantities import show
+from ..words import say
 from .parts_list import FITTED, PartsList, busy_state, parts_in, resting_state
 from .recognise import MOST_PARTS, Picked
 from .tables import Column, Reader
@@ -129,6 +132,8 @@ def _cells(columns: list[Column], row: list[str]) -> list[str]:
         if column.role == "quantity":
             text = re.sub(r"\s*(x|×|pcs\.?|pieces)$", "", text, flags=re.IGNORECASE)
             text = re.sub(r"^(\d+)[.,]0+$", r"\1", text)
+        elif column.role == "rail" and column.unit == "V" and re.fullmatch(r"[\d.,]+", text):
+            text = f"{text} V"
         elif column.role == "kind":
             text = _kind(text)
         elif column.role.startswith("state:") or column.role in ("mass", "cost", "min supply", "max supply"):
@@ -160,12 +165,17 @@ def merge_parts(design: Design, table: PartsTable, chosen: list[str] | None = No
     wanted; None: all. Nothing that the table says nothing of is touched. Raises DocumentError where the design can't hold them."""
     read = read_parts_table(table)
     names = {plain_name(p.name): p for p in design.parts}
+    doubtful = _several(p.name for p in read.parts) | _several(p.name for p in design.parts)
+    told_twice = dict.fromkeys(p.name for p in read.parts if plain_name(p.name) in doubtful)
+    problems = [*read.problems, *(Problem("", say("table.several", name=name)) for name in told_twice)]
     told = {_role(c) for c in table.columns}
     raw: dict[str, Any] = design.model_dump(mode="json")
     by_id = {p["id"]: p for p in raw["parts"]}
     wanted = None if chosen is None else set(chosen)
     differences: list[TableDifference] = []
     for part in read.parts:
+        if plain_name(part.name) in doubtful:
+            continue  # nobody can tell which is which
         old = names.get(plain_name(part.name))
         if old is None:
             item = TableDifference(key=f"add:{part.id}", part=part.name, what="new part", before="", after=_said(part))
@@ -177,9 +187,13 @@ def merge_parts(design: Design, table: PartsTable, chosen: list[str] | None = No
             differences.append(item)
             if wanted is None or item.key in wanted:
                 change(by_id[old.id])
-    return TableMerged(
-        design=build_design(raw) if differences else design, differences=differences, problems=read.problems
-    )
+    return TableMerged(design=build_design(raw) if differences else design, differences=differences, problems=problems)
+
+
+def _several(names: Iterable[str]) -> set[str]:
+    """Those that stand there more than once."""
+    counts = Counter(map(plain_name, names))
+    return {name for name, number in counts.items() if number > 1}
 
 
 def plain_name(name: str) -> str:

@@ -237,7 +237,8 @@ def _column(
     heading: str, name: str, unit: str | None, cells: list[str], known: tuple[Role, str, str | None] | None
 ) -> Picked:
     if known is not None:
-        return Picked(heading=heading, role=known[0], state=known[1], unit=unit or known[2])
+        told = unit is not None or known[2] is None or not _needs_unit(cells)  # a unit of before is looked at again
+        return Picked(heading=heading, role=known[0], state=known[1], unit=unit or known[2], sure=told)
     role, state = _by_heading(name)
     by_content = _by_content(cells, unit)
     if role == "rail" and by_content == "state":  # "supply [mA]"
@@ -309,6 +310,8 @@ def _dimension(text: str, unit: str | None) -> Dimension | None:
 def _fits(role: Role, cells: list[str], unit: str | None) -> bool:
     if role == "quantity":
         good = sum(re.fullmatch(r"\d{1,4}\s*(x|×|pcs|pieces)?", c) is not None for c in cells)
+        if len(cells) > 2 and cells == [str(k + 1) for k in range(len(cells))]:
+            return False  # the rows are numbered
     elif role == "size":
         good = sum("x" in c.lower() or "×" in c or "*" in c for c in cells)
     else:

@@ -11,6 +11,7 @@ import csv
 import io
 import zipfile
 from datetime import date, datetime, time, timedelta
+from itertools import islice
 from typing import Any
 
 from ..design.problems import DocumentError, Problem
@@ -157,7 +158,7 @@ def _text_rows(raw: bytes) -> list[list[str]]:
 
 def _split(text: str, mark: str) -> list[list[str]]:
     try:
-        return list(csv.reader(io.StringIO(text), delimiter=mark))
+        return list(islice(csv.reader(io.StringIO(text), delimiter=mark), 2 * MOST_ROWS))
     except csv.Error as error:
         raise _wrong(f"can't be read as rows and cells: {error}") from None
 

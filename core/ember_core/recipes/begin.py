@@ -35,7 +35,7 @@ from ..design import (
 )
 from ..design.patches import apply_patch
 from ..design.problems import DocumentError, Problem, sentence
-from ..design.references import BATTERY, build_design
+from ..design.references import BATTERY
 from ..enclosure.bodies import things
 from ..enclosure.placing import place_all
 from ..evaluation import Evaluation, evaluate
@@ -43,11 +43,11 @@ from ..figures import Verdict, record
 from ..findings import Found, find
 from ..load.occasion_text import Occasion, read_occasion
 from ..measures.bench import TrialBench
-from ..measures.edits import set_current
 from ..measures.measure import state_a
 from ..measures.selection import before_rail
 from ..quantities import QuantityError
 from ..reports.guesses import GuessRow, happening
+from ..schools.supplied import gently_charged, whole
 from ..studies import answer_place
 from ..words import say
 from .recipe import RECIPES, Pack, Place, Recipe, School
@@ -319,7 +319,7 @@ def _supplied(plain: Design, school: School, pack: Pack, catalogue: Catalogue, *
         "battery": battery, "charger": charger, "modes": modes, "supply": Supply(stages=stages, rails=rails),
     })  # fmt: skip
     if charger is not None:
-        base = _gently_charged(base, catalogue)
+        base = gently_charged(whole(base), catalogue, CHARGED)
     yield from _fed(base, catalogue, 0)
 
 
@@ -331,9 +331,9 @@ def _odd(size: tuple[float, float, float]) -> int:
 def _fed(design: Design, catalogue: Catalogue, rail: int) -> Iterator[Design]:
     """Each rail in each of the ways that its parts stand, one rail after the other."""
     if rail == len(design.supply.rails):
-        yield _whole(design)
+        yield whole(design)
         return
-    bench = TrialBench(_whole(design), catalogue)
+    bench = TrialBench(whole(design), catalogue)
     rail_id = design.supply.rails[rail].id
     parts = [p for p in design.parts if p.rail == rail_id]
     top = float(bench.highest_rail_v[rail])
@@ -342,10 +342,6 @@ def _fed(design: Design, catalogue: Catalogue, rail: int) -> Iterator[Design]:
         yield from _fed(design, catalogue, rail + 1)
     for way in list(before_rail(bench, rail))[:MOST_WAYS]:
         yield from _fed(apply_patch(design, way.patch), catalogue, rail + 1)
-
-
-def _whole(design: Design) -> Design:
-    return build_design(design.model_dump(mode="json"))
 
 
 def _charger(battery: Battery, catalogue: Catalogue) -> Charger | None:
@@ -363,15 +359,6 @@ def _charger(battery: Battery, catalogue: Catalogue) -> Charger | None:
     return able[0] if able else rows[-1] if rows else None
 
 
-def _gently_charged(design: Design, catalogue: Catalogue) -> Design:
-    bench = TrialBench(_whole(design), catalogue)
-    if design.charger is None or bench.charge is None:
-        return design
-    amps = design.battery.cell.capacity_ah * CHARGED
-    way = set_current(design.charger, min(amps, bench.charge.gentle_a))
-    return design if way is None else apply_patch(design, way.patch)
-
-
 def _housed(design: Design, catalogue: Catalogue) -> Design:
     """The smallest case of the same proportions as its contents in which everything has a place."""
     boxes = [sorted(t.body.size_mm, reverse=True) for t in things(design) if t.body is not None]
@@ -384,7 +371,7 @@ def _housed(design: Design, catalogue: Catalogue) -> Design:
         wide, high = wide / 2, high * 2
     for factor in LARGER:
         x, y, z = (round(v * factor + WALLS_MM) for v in (wide, long, high))
-        tried = _whole(
+        tried = whole(
             design.model_copy(update={"enclosure": design.enclosure.model_copy(update={"outer_mm": (x, y, z)})})
         )
         if not place_all(tried, anew=True, tries=TRIES).left:

@@ -12,18 +12,16 @@ import numpy as np
 from ..battery.chemistry import CHEMISTRIES
 from ..battery.pack import resting_v
 from ..catalogue import Catalogue
-from ..design import Battery, Charger, Design, LinearStage, PassStage, Protection, Stage, SwitchingStage
+from ..design import Charger, Design, LinearStage, PassStage, Protection, Stage, SwitchingStage
 from ..design.basics import slug
 from ..design.patches import apply_patch
 from ..design.references import BATTERY, build_design
-from ..figures import PatchOperation
 from ..measures.bench import TrialBench
 from ..measures.edits import new_cells, pack_patch, set_current
 from ..measures.selection import before_rail, least_input_v, longest_of, rail_window_v
 from .packs import PackChoice
 
 HALF = 0.5  # charge at which a stage has to serve: below it the gadget may give way earlier
-CHARGED = 0.5  # of the capacity an hour, where the cell allows it
 
 
 def on_pack(design: Design, pack: PackChoice) -> Design:
@@ -33,11 +31,7 @@ def on_pack(design: Design, pack: PackChoice) -> Design:
     guard = (
         None if pack.cell.bank is not None or usual is None else battery.protection or Protection(cut_v_per_cell=usual)
     )
-    return apply_patch(design, _checked(design, battery.model_copy(update={"protection": guard})))
-
-
-def _checked(design: Design, battery: Battery) -> list[PatchOperation]:
-    return pack_patch(design, battery)
+    return apply_patch(design, pack_patch(design, battery.model_copy(update={"protection": guard})))
 
 
 def with_charger(design: Design, charger: Charger | None) -> Design:
@@ -48,20 +42,16 @@ def with_charger(design: Design, charger: Charger | None) -> Design:
         if body is not None and old.body is not None:
             body = body.model_copy(update={"position_mm": old.body.position_mm, "through": old.body.through})
         charger = charger.model_copy(update={"port": old.port, "outside": old.outside, "body": body})
-    return _whole(design.model_copy(update={"charger": charger}))
+    return whole(design.model_copy(update={"charger": charger}))
 
 
-def gently_charged(design: Design, catalogue: Catalogue) -> Design:
-    """With the charge current that its cell, its port and its case stand."""
-    charger = design.charger
-    if charger is None:
-        return design
+def gently_charged(design: Design, catalogue: Catalogue, share: float) -> Design:
+    """With so much of its capacity an hour as charge current, and no more than is gentle to its cell."""
     bench = TrialBench(design, catalogue)
-    amps = min(
-        CHARGED * design.battery.cell.capacity_ah * design.battery.parallel,
-        bench.charge.gentle_a if bench.charge else 1e9,
-    )
-    way = set_current(charger, amps)
+    if design.charger is None or bench.charge is None:
+        return design
+    amps = share * design.battery.cell.capacity_ah * design.battery.parallel
+    way = set_current(design.charger, min(amps, bench.charge.gentle_a))
     return design if way is None else apply_patch(design, way.patch)
 
 
@@ -72,7 +62,7 @@ def through(design: Design, stage: Stage) -> Design:
     )
     stages = [s.model_copy(update={"input": added.id}) if s.input == BATTERY else s for s in design.supply.stages]
     rails = [r.model_copy(update={"feed": added.id}) if r.feed == BATTERY else r for r in design.supply.rails]
-    return _whole(
+    return whole(
         design.model_copy(
             update={"supply": design.supply.model_copy(update={"stages": [added, *stages], "rails": rails})}
         )
@@ -92,7 +82,7 @@ def without(design: Design, name: str) -> Design:
     rails = [r.model_copy(update={"feed": BATTERY}) if r.feed == gone.id else r for r in design.supply.rails]
     modes = [m.model_copy(update={"off_stages": [s for s in m.off_stages if s != gone.id]}) for m in design.modes]
     supply = design.supply.model_copy(update={"stages": stages, "rails": rails})
-    return _whole(design.model_copy(update={"supply": supply, "modes": modes}))
+    return whole(design.model_copy(update={"supply": supply, "modes": modes}))
 
 
 def completed(design: Design, catalogue: Catalogue) -> Design:
@@ -158,7 +148,7 @@ def _put(design: Design, position: int, stage: Stage) -> Design:
         )
     stages = list(design.supply.stages)
     stages[position] = stage.model_copy(update={"id": old.id, "input": old.input, "body": body})
-    return _whole(design.model_copy(update={"supply": design.supply.model_copy(update={"stages": stages})}))
+    return whole(design.model_copy(update={"supply": design.supply.model_copy(update={"stages": stages})}))
 
 
 def _railed(design: Design, catalogue: Catalogue, rail: int) -> Design:
@@ -173,5 +163,6 @@ def _railed(design: Design, catalogue: Catalogue, rail: int) -> Design:
     return design if way is None else apply_patch(design, way.patch)
 
 
-def _whole(design: Design) -> Design:
+def whole(design: Design) -> Design:
+    """A design that was put together, checked as a document."""
     return build_design(design.model_dump(mode="json"))

@@ -6133,7 +6133,7 @@ export interface components {
             works: boolean;
             /**
              * Status
-             * @description fails where it does not work; passes where nine in ten reach the goal, and it closes
+             * @description fails where it does not work; passes where nine in ten reach the goal, it closes, and no finding says stop or fix
              * @enum {string}
              */
             status: "pass" | "watch" | "fail" | "unknown";

@@ -1,14 +1,12 @@
 // Variants beside each other: what differs, what is said of each, and why the runtime is another one.
 import { useQuery } from "@tanstack/react-query";
-import { scaleLog } from "d3-scale";
 import { Link, useParams, useSearchParams } from "react-router";
 import { ask, client, type Schemas } from "../api/client";
 import { FigureButton, WorkingDrawer } from "../design/fields/figure";
 import { SeverityMark, STATUS_TEXT, StatusMark } from "../design/fields/status";
 import { TopBar } from "../shell/TopBar";
-import { Chart } from "../ui/chart";
 import { Section } from "../ui/controls";
-import { show } from "../ui/format";
+import { rangeOf, Ranges } from "../ui/ranges";
 import { useTitle } from "../ui/title";
 import { Message } from "./Message";
 
@@ -41,7 +39,7 @@ export function Compare() {
         <h1 className="text-3xl">{designs.map((d) => d.name).join(" · ")}</h1>
         <Verdicts designs={designs} verdicts={verdicts} />
         <Section title="How long each lasts">
-          <Runtimes designs={designs} />
+          <Ranges label="Runtimes" unit="h" ranges={designs.flatMap((d, i) => rangeOf(d.name, d.runtime, i === 0))} />
         </Section>
         {designs.slice(1).map((d) => (
           <Why key={d.name} first={designs[0]!} other={d} />
@@ -93,62 +91,6 @@ function Verdicts({ designs, verdicts }: { designs: readonly Compared[]; verdict
         </tbody>
       </table>
     </div>
-  );
-}
-
-const ROW = 26;
-
-function Runtimes({ designs }: { designs: readonly Compared[] }) {
-  const drawn = designs.filter((d) => (d.runtime.low ?? 0) > 0);
-  if (!drawn.length) return <p className="text-soft">None of them has a runtime yet.</p>;
-  const ends = drawn.flatMap((d) => [d.runtime.low!, d.runtime.high!]);
-  return (
-    <Chart tall={({ em }) => drawn.length * ROW * em} least={420}>
-      {({ width, em }) => {
-        const left = 200 * em;
-        const x = scaleLog()
-          .domain([Math.min(...ends) / 1.3, Math.max(...ends) * 1.3])
-          .range([left, width - 70 * em]);
-        return (
-          <g
-            role="img"
-            aria-label={`Runtimes: ${drawn.map((d) => `${d.name} ${show(d.runtime.value, "h")}`).join(", ")}`}
-            fontSize={13 * em}
-          >
-            {drawn.map((d, i) => {
-              const y = (i + 0.5) * ROW * em;
-              return (
-                <g key={d.name}>
-                  <text x={left - 12 * em} y={y} dy="0.35em" textAnchor="end" fill="var(--ink)">
-                    {d.name.length > 28 ? `${d.name.slice(0, 27)}…` : d.name}
-                  </text>
-                  <rect
-                    x={x(d.runtime.low!)}
-                    width={Math.max(x(d.runtime.high!) - x(d.runtime.low!), 2)}
-                    y={y - 6 * em}
-                    height={12 * em}
-                    rx={3}
-                    fill={d === designs[0] ? "var(--ember)" : "var(--soft)"}
-                    opacity={0.7}
-                  />
-                  <line
-                    x1={x(d.runtime.value!)}
-                    x2={x(d.runtime.value!)}
-                    y1={y - 9 * em}
-                    y2={y + 9 * em}
-                    stroke="var(--ink)"
-                    strokeWidth={2}
-                  />
-                  <text x={x(d.runtime.high!) + 6 * em} y={y} dy="0.35em" fill="var(--soft)">
-                    {show(d.runtime.value, "h")}
-                  </text>
-                </g>
-              );
-            })}
-          </g>
-        );
-      }}
-    </Chart>
   );
 }
 

@@ -1,6 +1,6 @@
 // One variant, open: the steps above, the work in the middle, the findings beside it, the verdict below.
 import { useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useRef } from "react";
 import { Link, NavLink, Navigate, useNavigate, useParams } from "react-router";
 import { ask, client, inSentence } from "../api/client";
 import { actions, useDesign } from "../design/store";
@@ -116,10 +116,16 @@ function GadgetName() {
 
 function StepTabs() {
   const { variantId } = useParams();
+  const { step } = useParams();
+  const row = useRef<HTMLOListElement>(null);
+  useEffect(() => {
+    const tab = row.current?.querySelector(`[href$="/${step}"]`);
+    tab?.scrollIntoView({ block: "nearest", inline: "nearest" }); // the row scrolls in itself on a narrow screen
+  }, [step]);
   const findings = useDesign((s) => s.evaluation?.findings);
   return (
     <nav aria-label="Steps" className="border-line overflow-x-auto overflow-y-hidden border-b px-1 sm:px-3">
-      <ol className="flex w-max sm:w-auto sm:flex-wrap">
+      <ol ref={row} className="flex w-max sm:w-auto sm:flex-wrap">
         {STEPS.map((s) => {
           const open = findings?.filter((f) => f.step === s.key && f.severity !== "note").length ?? 0;
           return (

@@ -4,15 +4,14 @@ import { Plus } from "lucide-react";
 import { useCallback, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { ask, client, type Schemas } from "../api/client";
-import { useNewGadget, useProjects } from "../api/queries";
+import { useProjects } from "../api/queries";
 import { TopBar } from "../shell/TopBar";
 import { Button, Choice, Empty, INPUT } from "../ui/controls";
 import { date } from "../ui/format";
-import { Problems } from "../ui/problems";
 import { useTitle } from "../ui/title";
 import { GadgetCard } from "./GadgetCard";
 import { found, ORDERS, tagsOf, type Order } from "./gadgetList";
-import { useDroppedFiles } from "./drop";
+import { TABLE, useDroppedFile } from "./drop";
 import { NewGadget } from "./NewGadget";
 
 export function Gadgets() {
@@ -26,20 +25,12 @@ export function Gadgets() {
     mutationFn: () => ask(client.POST("/api/projects/examples")),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["projects"] }),
   });
-  const open = useNewGadget();
-  const { mutate } = open;
-  useDroppedFiles(
-    useCallback(
-      (file: File) =>
-        mutate(
-          { from: "document", file },
-          { onSuccess: (project) => void navigate(`/gadgets/${project.variants[0]?.id}/draw`) },
-        ),
-      [mutate, navigate],
-    ),
+  useDroppedFile(
     useCallback((file: File) => {
+      if (!TABLE.test(file.name)) return false;
       setDropped(file);
       setCreating(true);
+      return true;
     }, []),
   );
   useTitle("Gadgets");
@@ -56,7 +47,6 @@ export function Gadgets() {
             <Button onClick={() => setCreating(true)}>Empty or from a file</Button>
           </div>
         </div>
-        <Problems error={open.error} />
         {projects.isPending && <p className="text-soft">Fetching the gadgets</p>}
         {projects.isError && <p role="alert">The gadgets could not be fetched. Reload the page to try again.</p>}
         {projects.data?.length === 0 && (
@@ -111,7 +101,7 @@ function List({ projects }: { projects: readonly Schemas["ProjectOut"][] }) {
   const shown = found(here, words, tag, order);
   return (
     <>
-      {projects.length > 1 && (
+      {(projects.length > 1 || away > 0) && (
         <div className="mb-4 flex flex-wrap items-center gap-2">
           <input
             type="search"
@@ -144,7 +134,7 @@ function List({ projects }: { projects: readonly Schemas["ProjectOut"][] }) {
       <p role="status" className={words || tag ? "text-soft mb-2 text-sm" : "sr-only"}>
         {`${shown.length} of ${here.length} gadgets`}
       </p>
-      {archived && !here.length && <Empty title="Nothing in the archive" />}
+      {!here.length && <Empty title={archived ? "Nothing in the archive" : "All of them are in the archive"} />}
       {!!here.length && !shown.length && <Empty title="None of them has that in its name, tags or findings" />}
       <ul className="grid items-start gap-4 md:grid-cols-2">
         {shown.map((p) => (

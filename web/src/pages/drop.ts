@@ -1,26 +1,28 @@
-// A file that is dropped anywhere on a page: a design document is opened, a table of parts goes to the dialog for it.
+// Files that are dropped anywhere on a page.
 import { useEffect } from "react";
 
-const TABLE = /\.(xlsx|xlsm|xlsb|xls|ods|csv|tsv)$/i;
+export const TABLE = /\.(xlsx|xlsm|xlsb|xls|ods|csv|tsv)$/i;
 const holdsFiles = (e: DragEvent) => e.dataTransfer?.types.includes("Files") === true;
 
-export function useDroppedFiles(onDocument: (file: File) => void, onTable: (file: File) => void): void {
+/** Takes a file unless something nearer has; whoever answers true keeps it. A page is asked before what listens on all of them. The browser never
+ * leaves the page for a file. */
+export function useDroppedFile(take: (file: File) => boolean, everywhere = false): void {
   useEffect(() => {
-    const over = (e: DragEvent) => {
-      if (holdsFiles(e)) e.preventDefault(); // the browser would leave the page for the file
+    const place: EventTarget = everywhere ? window : document;
+    const over = (event: Event) => {
+      const e = event as DragEvent;
+      if (holdsFiles(e)) e.preventDefault();
     };
-    const drop = (e: DragEvent) => {
+    const drop = (event: Event) => {
+      const e = event as DragEvent;
       const file = e.dataTransfer?.files[0];
-      if (!file || e.defaultPrevented) return; // something on the page takes files itself
-      e.preventDefault();
-      if (TABLE.test(file.name)) onTable(file);
-      else onDocument(file);
+      if (file && !e.defaultPrevented && take(file)) e.preventDefault();
     };
-    window.addEventListener("dragover", over);
-    window.addEventListener("drop", drop);
+    place.addEventListener("dragover", over);
+    place.addEventListener("drop", drop);
     return () => {
-      window.removeEventListener("dragover", over);
-      window.removeEventListener("drop", drop);
+      place.removeEventListener("dragover", over);
+      place.removeEventListener("drop", drop);
     };
-  }, [onDocument, onTable]);
+  }, [take, everywhere]);
 }

@@ -1,6 +1,5 @@
 // Which supply at all: the same gadget on each of six supplies, side by side, and each to be kept as a variant.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { scaleLog } from "d3-scale";
 import { Fragment, useState } from "react";
 import { useNavigate } from "react-router";
 import { ask, client, type ProblemError, type Schemas } from "../../api/client";
@@ -9,11 +8,10 @@ import { FigureButton } from "../../design/fields/figure";
 import { StatusMark, STATUS_TEXT } from "../../design/fields/status";
 import { actions, useDesign, useOpenDesign } from "../../design/store";
 import { freeName } from "../../design/variants";
-import { Chart } from "../../ui/chart";
 import { Button } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
-import { show } from "../../ui/format";
 import { Explain } from "../../ui/terms";
+import { rangeOf, Ranges } from "../../ui/ranges";
 import { Problems } from "../../ui/problems";
 
 type School = Schemas["SchoolAnswer"];
@@ -43,84 +41,16 @@ function SideBySide() {
             Parts, modes and day as they are; cell, charger, regulators and their places are the tool’s, the lightest
             pack with which it lasts long enough.
           </p>
-          <Ranges schools={schools} goal={goal} />
+          <Ranges
+            label="Runtime on each supply"
+            unit="h"
+            goal={goal}
+            ranges={schools.flatMap((s) => rangeOf(s.name, s.runtime, s.now, !s.works))}
+          />
           <Table schools={schools} />
         </>
       )}
     </Answered>
-  );
-}
-
-const ROW = 24;
-
-/** How long it lasts on each: the middle and nine in ten, on an axis where a step is a factor. */
-function Ranges({ schools, goal }: { schools: readonly School[]; goal: number | null }) {
-  const drawn = schools.filter((s) => (s.runtime?.low ?? 0) > 0);
-  const ends = drawn.flatMap((s) => [s.runtime!.low!, s.runtime!.high!]).concat(goal ?? []);
-  if (!drawn.length) return null;
-  return (
-    <Chart tall={({ em }) => (drawn.length * ROW + 26) * em} least={420}>
-      {({ width, height, em }) => {
-        const left = 190 * em;
-        const x = scaleLog()
-          .domain([Math.min(...ends) / 1.3, Math.max(...ends) * 1.3])
-          .range([left, width - 64 * em]);
-        return (
-          <g
-            role="img"
-            aria-label={`Runtime on each supply: ${drawn.map((s) => `${s.name} ${show(s.runtime!.value, "h")}`).join(", ")}`}
-            fontSize={12.5 * em}
-          >
-            {goal !== null && (
-              <>
-                <line
-                  x1={x(goal)}
-                  x2={x(goal)}
-                  y1={4}
-                  y2={height - 20 * em}
-                  stroke="var(--soft)"
-                  strokeDasharray="3 3"
-                />
-                <text x={x(goal)} y={height - 5 * em} textAnchor="middle" fill="var(--soft)">
-                  goal {show(goal, "h")}
-                </text>
-              </>
-            )}
-            {drawn.map((s, i) => {
-              const y = (i + 0.5) * ROW * em;
-              const { low, value, high } = s.runtime!;
-              return (
-                <g key={s.key}>
-                  <text x={left - 12 * em} y={y} dy="0.35em" textAnchor="end" fill="var(--ink)">
-                    {s.name}
-                  </text>
-                  <rect
-                    x={x(low!)}
-                    width={Math.max(x(high!) - x(low!), 2)}
-                    y={y - 5 * em}
-                    height={10 * em}
-                    rx={3}
-                    fill={s.now ? "var(--ember)" : "var(--soft)"}
-                    opacity={s.works ? 0.75 : 0.3}
-                  />
-                  <line
-                    x1={x(value!)}
-                    x2={x(value!)}
-                    y1={y - 8 * em}
-                    y2={y + 8 * em}
-                    stroke="var(--ink)"
-                    strokeWidth={2}
-                  />
-                  <text x={x(high!) + 6 * em} y={y} dy="0.35em" fill="var(--soft)">
-                    {show(value, "h")}
-                  </text>
-                </g>
-              );
-            })}
-          </g>
-        );
-      }}
-    </Chart>
   );
 }
 
