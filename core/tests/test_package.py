@@ -21,7 +21,9 @@ class Package(unittest.TestCase):
         patterns = [p.removeprefix("**/") for p in self.told["tool"]["setuptools"]["package-data"]["ember_core"]]
         files = [f for f in PACKAGE.rglob("*") if f.is_file() and f.suffix not in (".py", ".pyc")]
         self.assertGreater(len(files), 20)
-        self.assertEqual([str(f.relative_to(PACKAGE)) for f in files if not any(fnmatch(f.name, p) for p in patterns)], [])
+        self.assertEqual(
+            [str(f.relative_to(PACKAGE)) for f in files if not any(fnmatch(f.name, p) for p in patterns)], []
+        )
 
     def test_every_import_is_asked_for(self) -> None:
         asked = {d.split(">")[0].replace("-", "_").lower() for d in self.told["project"]["dependencies"]}

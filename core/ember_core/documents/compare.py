@@ -69,6 +69,7 @@ class ComparedDesign:
 
     name: str
     picture: str
+    picture_dark: str
     runtime: Figure
     time_h: list[float]
     charge: list[float]
@@ -94,6 +95,7 @@ def compare(named: Sequence[tuple[str, Design]], catalogue: Catalogue) -> Compar
         ComparedDesign(
             name=name,
             picture=picture(design),
+            picture_dark=picture(design, dark=True),
             runtime=result.runtime.total,
             time_h=result.runtime.timeline.time_h,
             charge=result.runtime.timeline.charge,

@@ -67,7 +67,8 @@ class ReportContent:
     title: str
     summary: str
     core: Annotated[str, Field(description="the version of the core that the figures are from")]
-    picture: Annotated[str, Field(description="the gadget, SVG")]
+    picture: Annotated[str, Field(description="the gadget, SVG, for a light page")]
+    picture_dark: str
     chapters: list[ReportChapter]
     closing: str
 
@@ -86,6 +87,7 @@ def report_content(
         summary=design.summary,
         core=version,
         picture=picture(design),
+        picture_dark=picture(design, dark=True),
         chapters=made,
         closing=say("report.closing"),
     )

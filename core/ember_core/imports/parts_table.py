@@ -240,7 +240,7 @@ def _differing(old: Part, new: Part, told: set[str]) -> list[tuple[TableDifferen
         item = TableDifference(
             key=f"{old.id}:state:{state.name}",
             part=old.name,
-            what=state.name,
+            what=state.name if known is not None else say("table.new-state", state=state.name),
             before="" if known is None else _draws(known),
             after=after,
         )

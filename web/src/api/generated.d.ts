@@ -5691,6 +5691,8 @@ export interface components {
             name: string;
             /** Picture */
             picture: string;
+            /** Picture Dark */
+            picture_dark: string;
             runtime: components["schemas"]["Figure"];
             /** Time H */
             time_h: number[];
@@ -5849,9 +5851,11 @@ export interface components {
             core: string;
             /**
              * Picture
-             * @description the gadget, SVG
+             * @description the gadget, SVG, for a light page
              */
             picture: string;
+            /** Picture Dark */
+            picture_dark: string;
             /** Chapters */
             chapters: components["schemas"]["ReportChapter"][];
             /** Closing */

@@ -7,6 +7,7 @@ import { SeverityMark, STATUS_TEXT, StatusMark } from "../design/fields/status";
 import { TopBar } from "../shell/TopBar";
 import { Section } from "../ui/controls";
 import { rangeOf, Ranges } from "../ui/ranges";
+import { GadgetPicture } from "../ui/gadgetPicture";
 import { useTitle } from "../ui/title";
 import { Message } from "./Message";
 
@@ -60,13 +61,7 @@ function Verdicts({ designs, verdicts }: { designs: readonly Compared[]; verdict
             <td className="w-36" />
             {designs.map((d) => (
               <th key={d.name} scope="col" className="px-2 pb-2 text-left font-medium">
-                <img
-                  src={`data:image/svg+xml,${encodeURIComponent(d.picture)}`}
-                  alt=""
-                  width={180}
-                  height={120}
-                  className="mb-1"
-                />
+                <GadgetPicture light={d.picture} dark={d.picture_dark} width={180} />
                 <span className="font-display text-lg">{d.name}</span>
               </th>
             ))}

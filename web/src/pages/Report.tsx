@@ -7,6 +7,7 @@ import { ask, client, type Schemas } from "../api/client";
 import { SeverityMark, StatusMark } from "../design/fields/status";
 import { TopBar } from "../shell/TopBar";
 import { Button, Check, Choice } from "../ui/controls";
+import { GadgetPicture } from "../ui/gadgetPicture";
 import { useTitle } from "../ui/title";
 import { Message } from "./Message";
 
@@ -31,7 +32,7 @@ export function Report() {
   useTitle("Report", report.data?.title);
   if (report.isError) return <Message title={report.error.message} />;
   if (!report.data) return <Message title="Putting the report together" />;
-  const { title, summary, picture, chapters, closing } = report.data;
+  const { title, summary, picture, picture_dark, chapters, closing } = report.data;
   const query = new URLSearchParams([["paper", paper], ...without.map((key) => ["without", key])]);
   return (
     <div className="min-h-screen print:bg-white">
@@ -78,7 +79,7 @@ export function Report() {
             <h1 className="text-4xl">{title}</h1>
             <p className="text-soft mt-1">{summary}</p>
           </div>
-          <img src={`data:image/svg+xml,${encodeURIComponent(picture)}`} alt="" width={240} height={160} />
+          <GadgetPicture light={picture} dark={picture_dark} width={240} />
         </header>
         {chapters
           .filter((c) => !without.includes(c.key))
@@ -107,14 +108,14 @@ function ReportChapter({ chapter }: { chapter: Chapter }) {
 function ReportBlock({ block }: { block: Block }) {
   switch (block.kind) {
     case "text":
-      return <p className="mt-2 max-w-prose">{block.text}</p>;
+      return <p className="mt-2 max-w-prose print:max-w-none">{block.text}</p>;
     case "picture":
       return (
         <img src={`data:image/svg+xml,${encodeURIComponent(block.svg)}`} alt={block.text} className="mt-3 w-full" />
       );
     case "finding":
       return (
-        <div className="mt-3 max-w-prose break-inside-avoid">
+        <div className="mt-3 max-w-prose break-inside-avoid print:max-w-none">
           {block.severity && <SeverityMark severity={block.severity} />}
           <h3 className="text-base">{block.title}</h3>
           <p className="text-soft">{block.text}</p>

@@ -51,7 +51,7 @@ export function Variants() {
     });
   return (
     <Section title="Variants">
-      <table className="w-full text-[0.9375rem]">
+      <table className="w-full text-[0.9375rem] [&_td+td]:pl-3 [&_th+th]:pl-3">
         <thead className="text-soft text-sm">
           <tr>
             <th className="pb-1 text-left font-normal">Variant</th>
