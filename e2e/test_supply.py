@@ -181,3 +181,33 @@ class Supply(BrowserTestCase):
         expect(page.get_by_test_id("figure-mass")).to_have_text(mass)
         self.go("Runtime")
         expect(page.get_by_text("at the coldest").first).to_contain_text(coldest)
+
+    def test_the_best_of_all_is_searched_narrowed_looked_at_and_kept(self) -> None:
+        page = self.open_gadget("Two coin cells", step="Supply")
+        page.get_by_role("button", name="Best of all").click()
+        dialog = page.get_by_role("dialog")
+        rows = dialog.get_by_role("region", name="The best supplies").locator("tbody tr")
+        expect(rows.first).to_be_visible(timeout=60_000)
+        expect(dialog.get_by_text("and has no more of what counts")).to_be_visible()  # the coin cells are beaten
+        dialog.get_by_label("Runtime against").select_option("mass")
+        expect(dialog.get_by_role("columnheader", name="mass of the gadget")).to_be_visible(timeout=60_000)
+        most = dialog.get_by_label("At most, EUR")
+        most.fill("6 EUR")
+        most.press("Tab")
+        expect(dialog.get_by_text("Looking at every supply")).to_have_count(0, timeout=60_000)
+        dialog.get_by_label("Refilled").select_option("thrown")
+        expect(rows.first).to_contain_text("thrown away when empty")
+        said = rows.first.locator("td").nth(1).inner_text()
+        rows.first.get_by_role("button", name="Look closer").click()
+        closer = dialog.get_by_role("region", name="Looked at closely")
+        closer.get_by_role("button", name="Keep as a variant").click(timeout=60_000)
+        expect(dialog).to_have_count(0, timeout=20_000)
+        expect(page.get_by_test_id("figure-mass")).to_have_text(said)
+
+    def test_why_a_cell_is_not_among_the_best(self) -> None:
+        page = self.open_gadget("Two AAA cells", step="Supply")
+        page.get_by_role("button", name="Best of all").click()
+        dialog = page.get_by_role("dialog")
+        dialog.get_by_text("Why another cell is not among them").click(timeout=60_000)
+        dialog.get_by_label("Name of a cell").fill("21700")
+        expect(dialog.get_by_role("listitem").filter(has_text="Cylinder 21700").first).to_contain_text(":")

@@ -43,6 +43,12 @@ def main(arguments: list[str]) -> int:
     schools = commands.add_parser("schools", help="a design document on each of six supplies, side by side")
     schools.add_argument("file")
     schools.add_argument("--json", action="store_true", help="as JSON, with the designs")
+    choose = commands.add_parser("choose", help="of a design document, the supplies that no other beats")
+    choose.add_argument("file")
+    choose.add_argument(
+        "--aim", choices=["cost", "mass", "room", "hours"], help="what counts beside the runtime; cost by default"
+    )
+    choose.add_argument("--json", action="store_true", help="as JSON")
     report = commands.add_parser("report", help="the report of a design document, as PDF")
     report.add_argument("file")
     report.add_argument("report", metavar="OUT.pdf")
@@ -94,7 +100,7 @@ def _run(chosen: argparse.Namespace) -> int:
             return _with_database("restore", os.path.abspath(chosen.file), up_to_date=True)  # noqa: PTH100
         case "test":
             return checks.test(chosen.labels, thorough=chosen.thorough)
-        case "evaluate" | "schools" | "fit" | "report":
+        case "evaluate" | "schools" | "choose" | "fit" | "report":
             folders()
             python_environment()
             return application.core_command(chosen.file, *_of_the_core(chosen))
@@ -121,6 +127,8 @@ def _of_the_core(chosen: argparse.Namespace) -> list[str]:
     """What a command on a design document is called in the core."""
     if chosen.command == "report":
         return ["--report", str(Path(chosen.report).resolve())]
+    if chosen.command == "choose":
+        return ["--choose", chosen.aim or "cost", *(["--json"] if chosen.json else [])]
     told = [] if chosen.command == "evaluate" else [f"--{chosen.command}"]
     told += [f"--{x}" for x in ("json", "savings") if getattr(chosen, x, False)]
     return [*told, *(["--case", str(Path(chosen.case).resolve())] if getattr(chosen, "case", None) else [])]

@@ -1,4 +1,4 @@
-"""`python -m ember_core FILE.json [--json | --savings | --schools | --fit [--case OUT]]`: evaluates a design document."""
+"""`python -m ember_core FILE.json [--json | --savings | --schools | --choose AIM | --fit [--case OUT]]`: evaluates a design document."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from pathlib import Path
 
 from . import VERSION, DocumentError, evaluate, read_design
 from .catalogue import built_in
+from .choosing import AIMS, answer_choice, choice_shown
 from .design.problems import LARGEST_DOCUMENT
 from .documents import report_content, report_pdf
 from .enclosure.case_files import case_file
@@ -26,6 +27,7 @@ def main() -> int:
     parser.add_argument(
         "--schools", action="store_true", help="the same gadget on each of six supplies; with --json whole"
     )
+    parser.add_argument("--choose", choices=AIMS, help="the supplies that no other beats in runtime and this")
     parser.add_argument("--fit", action="store_true", help="only the case: gaps, walls and findings")
     parser.add_argument("--case", type=Path, help="also write the case's pieces there (.stl, .3mf, .obj or .step)")
     arguments = parser.parse_args()
@@ -48,6 +50,10 @@ def main() -> int:
     if arguments.schools:
         answers = answer_schools(TrialBench(design, built_in()))
         print(as_json(answers, indent=1).decode() if arguments.json else "\n".join(map(shown, answers)))
+        return 0
+    if arguments.choose:
+        choice = answer_choice(TrialBench(design, built_in()), arguments.choose)
+        print(as_json(choice, indent=1).decode() if arguments.json else choice_shown(choice))
         return 0
     result = evaluate(design)
     if arguments.report is not None:

@@ -18,7 +18,7 @@ from ember_core.design.problems import DocumentError
 from ember_core.findings.supply import _own_rail
 from ember_core.measures.bench import TrialBench
 from ember_core.measures.selection import ABOVE, HEADROOM, before_rail, rail_window_v
-from ember_core.runtime.limits import _breaks, _Condition
+from ember_core.runtime.limits import Condition, breaks
 from ember_core.runtime.run import run
 from ember_core.supply.converters import ShuntModel
 from ember_core.supply.solver import _extrapolated, _jumped
@@ -52,8 +52,8 @@ class Crossing(unittest.TestCase):
     CHARGE = np.array([1.0, 0.5, 0.0])
 
     def broken(self, *values: float, sign: int = 1, limit: float = 3.0) -> tuple[float, int]:
-        condition = _Condition("cutoff", "", np.array([0]), np.array([values]), limit, sign, "V")
-        rows, at, first = _breaks(condition, self.CHARGE)
+        condition = Condition("cutoff", "", np.array([0]), np.array([values]), limit, sign, "V")
+        rows, at, first = breaks(condition, self.CHARGE)
         self.assertLessEqual(rows.tolist(), [0])
         return (float(at[0]), int(first[0])) if rows.size else (0.0, -1)
 
@@ -71,7 +71,7 @@ class Crossing(unittest.TestCase):
         rows = np.array([4, 5, 6])
         values = np.array([[4.0, 3.5, 3.1], [4.0, 3.25, 2.75], [2.0, 2.0, 2.0]])
         for value, charges in ((values, [0.25, 1.0]), (values[:, 2:], [1.0, 1.0])):
-            broken, at, _ = _breaks(_Condition("cutoff", "", rows, value, 3.0, 1, "V"), self.CHARGE)
+            broken, at, _ = breaks(Condition("cutoff", "", rows, value, 3.0, 1, "V"), self.CHARGE)
             np.testing.assert_array_equal(broken, [1, 2])
             np.testing.assert_allclose(at, charges)
 

@@ -28,6 +28,7 @@ from ember_core.calculators.cell import (
 )
 from ember_core.calculators.divider import DividerAnswer, DividerTask, design_divider
 from ember_core.calculators.led import LedAnswer, LedTask, design_lamp
+from ember_core.choosing import Aim, ChoiceAnswer, answer_choice, chosen_design
 from ember_core.design import Cell, OwnMaking
 from ember_core.design.merging import Merged, merge
 from ember_core.enclosure.case_files import CONTENT_TYPES, CaseFormat, case_file
@@ -98,6 +99,41 @@ def ask_for_cells(request: SignedIn) -> list[CellChoice]:
 def ask_for_schools(request: SignedIn) -> list[SchoolAnswer]:
     """The design in the body completed on each of six supplies; the one that it has as it stands."""
     return answer_schools(_asked(request))
+
+
+Most = Annotated[float | None, Field(gt=0, le=1e6)]
+
+
+class ChoiceQuery(Schema):
+    """What counts beside the runtime, and what the gadget may have at most; without any of these what its brief allows."""
+
+    aim: Aim = "cost"
+    cost: Most = Field(None, description="of the whole gadget, in the brief's currency")
+    mass: Most = Field(None, description="of the whole gadget [g]")
+    room: Most = Field(None, description="of pack, charger and stages [cm3]")
+    hours: Most = Field(None, description="of charge, capacity over current [h]")
+
+
+@router.post("/answers/choice", response=ChoiceAnswer, openapi_extra=DESIGN_BODY)
+def ask_for_choice(request: SignedIn, which: Query[ChoiceQuery]) -> ChoiceAnswer:
+    """Of all packs, chargers and stages of the catalogue the supplies of which no other lasts longer with no more of what counts."""
+    limits: dict[Aim, float | None] = {"cost": which.cost, "mass": which.mass, "room": which.room, "hours": which.hours}
+    given = {aim: value for aim, value in limits.items() if value is not None}
+    return answer_choice(_asked(request), which.aim, given or None)
+
+
+class ChosenQuery(Schema):
+    cell: str = Field(max_length=120)
+    series: int = Field(1, ge=1, le=24)
+    parallel: int = Field(1, ge=1, le=24)
+    charger: str = Field("", max_length=120)
+    options: list[str] = Field([], max_length=200, description="what stands in each place, as its row says")
+
+
+@router.post("/answers/choice/design", response=SchoolAnswer, openapi_extra=DESIGN_BODY)
+def ask_for_chosen(request: SignedIn, which: Query[ChosenQuery]) -> SchoolAnswer:
+    """One of these supplies put into the gadget, everything placed as far as it goes in, and judged whole."""
+    return chosen_design(_asked(request), which.cell, which.series, which.parallel, which.charger, which.options)
 
 
 class ChargeQuery(Schema):

@@ -40,7 +40,7 @@ HOLDS = Failure(0.0, "empty", "", 0.0, 0.0, "", -1)
 
 
 @dataclass(frozen=True)
-class _Condition:
+class Condition:
     """value must stay >= limit (sign +1) or <= limit (sign -1) in some of the operating points; `rows` are their positions.
 
     `value` has the shape (rows, states of charge), or (rows, 1) where it does not depend on that.
@@ -69,8 +69,8 @@ def first_failures(
     cannot bring up stays inside.
     """
     found = [HOLDS] * len(design.modes)
-    for condition in _conditions(design, tree, pack, operating_points, worst, filtered_current_a):
-        for r, charge, k in zip(*(x.tolist() for x in _breaks(condition, pack.charge)), strict=True):
+    for condition in conditions(design, tree, pack, operating_points, worst, filtered_current_a):
+        for r, charge, k in zip(*(x.tolist() for x in breaks(condition, pack.charge)), strict=True):
             row = int(condition.rows[r])
             mode = operating_points[row].mode
             if found[mode] is not HOLDS and charge <= found[mode].charge:
@@ -100,14 +100,14 @@ def ending_charges(
     """
     essential = np.array([design.modes[m.mode].essential for m in operating_points], dtype=bool)
     found = np.zeros(rate.size * len(operating_points))
-    for condition in _conditions(design, tree, pack, operating_points, solution, filtered_current_a, rate):
-        rows, at, _ = _breaks(condition, pack.charge)
+    for condition in conditions(design, tree, pack, operating_points, solution, filtered_current_a, rate):
+        rows, at, _ = breaks(condition, pack.charge)
         broken = condition.rows[rows]
         found[broken] = np.maximum(found[broken], at)
     return np.asarray(np.max(found.reshape(rate.size, -1), axis=1, where=essential, initial=0.0))
 
 
-def _breaks(condition: _Condition, charge: Array) -> tuple[np.ndarray, Array, np.ndarray]:
+def breaks(condition: Condition, charge: Array) -> tuple[np.ndarray, Array, np.ndarray]:
     """(positions among the rows that do not hold, state of charge, grid point) where a condition first breaks, by linear interpolation."""
     value, limit, sign = condition.value, condition.limit, condition.sign
     if not value.size or (value.min() - limit >= 0 if sign > 0 else value.max() - limit <= 0):
@@ -125,10 +125,10 @@ def _breaks(condition: _Condition, charge: Array) -> tuple[np.ndarray, Array, np
     return rows, charge[above] + part * (charge[first] - charge[above]), first
 
 
-def _conditions(
+def conditions(
     design: Design, tree: Tree, pack: Pack, operating_points: list[OperatingPoint], worst: Solution, filtered_current_a: Array,
     rate: Array = ONE,
-) -> list[_Condition]:  # fmt: skip
+) -> list[Condition]:  # fmt: skip
     """What has to hold in every mode; as many copies of the operating points as `rate` has values are looked at together."""
     copies = rate.size
     modes = np.array([m.mode for m in operating_points], dtype=int)
@@ -139,19 +139,19 @@ def _conditions(
 
     every = all_copies(np.arange(modes.size))
     volts = np.where(worst.collapsed, 0.0, worst.terminal_v) if worst.collapsed.any() else worst.terminal_v
-    found = [_Condition("cutoff", "", every, volts, pack.cutoff_v, 1, "V")]
+    found = [Condition("cutoff", "", every, volts, pack.cutoff_v, 1, "V")]
 
     if pack.unavailable_h > 0:
         stays = rate[:, None, None] * pack.unavailable_ah(filtered_current_a)
         spare = pack.charge * pack.capacity_ah - stays
-        found.append(_Condition("kinetics", "", every, spare.reshape(copies * modes.size, -1), 0.0, 1, "Ah"))
+        found.append(Condition("kinetics", "", every, spare.reshape(copies * modes.size, -1), 0.0, 1, "Ah"))
 
     def add(reason: str, subject: str, rows: np.ndarray, values: Array, limit: float, sign: int, unit: str) -> None:
         if rows.size == modes.size:
-            found.append(_Condition(reason, subject, every, values, limit, sign, unit))
+            found.append(Condition(reason, subject, every, values, limit, sign, unit))
         elif rows.size:
             chosen = all_copies(rows)
-            found.append(_Condition(reason, subject, chosen, values[chosen], limit, sign, unit))
+            found.append(Condition(reason, subject, chosen, values[chosen], limit, sign, unit))
 
     working, entered = tree.working, modes_of_the_day(design)
     for s, stage in enumerate(tree.stages):

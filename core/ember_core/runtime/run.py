@@ -179,6 +179,20 @@ class Run:
         return found
 
     @cached_property
+    def works(self) -> np.ndarray:
+        """Where on the grid each operating point still works, its worst moment included, (operating points, N): what is drawn further
+        down is never drawn."""
+        stops = np.maximum([x.charge for x in self.failures], self.ending[1])[self.loads.mode]
+        return np.asarray((self.pack.charge >= stops[:, None]) & ~self.worst.collapsed)
+
+    @cached_property
+    def peak_a(self) -> tuple[float, int]:
+        """(most battery current in any used mode while it still works [A], index of its operating point)."""
+        most = np.max(self.worst.source_a, axis=1, where=self.works, initial=0.0)
+        where = int(np.argmax(most)) if most.size else 0
+        return (float(most[where]), where) if most.size else (0.0, 0)
+
+    @cached_property
     def ending(self) -> tuple[int, float]:
         """(index of the mode that ends the run, state of charge then); (-1, 0) when all hold until empty."""
         mode, charge = -1, 0.0

@@ -99,7 +99,7 @@ class _Try:
 def answer_schools(bench: TrialBench) -> list[SchoolAnswer]:
     """The six arrangements, each completed; the present one as it stands."""
     now, base = school_of(bench.design, bench.catalogue), _settled(bench)
-    return [_told(key, bench.design, bench, now=True) if key == now else _answer(base, key) for key in SCHOOLS]
+    return [told(key, bench.design, bench, now=True) if key == now else _answer(base, key) for key in SCHOOLS]
 
 
 def _answer(bench: TrialBench, key: SchoolKey) -> SchoolAnswer:
@@ -113,10 +113,10 @@ def _answer(bench: TrialBench, key: SchoolKey) -> SchoolAnswer:
             runtime=None, coldest=None, peak=None, refill="", mass=None, cost=None, yearly=None, closes=None, verdicts=[], parts=[],
             skills=say(f"school-{key}.skills"), risks="", design=None,
         )  # fmt: skip
-    return _told(key, _placed(found, bench.catalogue), bench, now=False)
+    return told(key, placed_in_case(found, bench.catalogue), bench, now=False)
 
 
-def _placed(design: Design, catalogue: Catalogue) -> Design:
+def placed_in_case(design: Design, catalogue: Catalogue) -> Design:
     """With everything that is new in the case, as far as it goes in."""
     fit = TrialBench(design, catalogue).fit
     wrong = {c.first for c in fit.contacts if c.margin_mm < 0} | {
@@ -268,7 +268,7 @@ def _mended(bench: TrialBench, bad: list[Found], known: Collection[str]) -> tupl
     return None
 
 
-def _told(key: SchoolKey, design: Design, bench: TrialBench, *, now: bool) -> SchoolAnswer:
+def told(key: SchoolKey, design: Design, bench: TrialBench, *, now: bool) -> SchoolAnswer:
     result = evaluate(design, bench.catalogue)
     bad = [f for f in result.findings if f.severity in BAD and f.step in OF_A_SUPPLY]
     elsewhere = [f for f in result.findings if f.severity in BAD and f.step not in OF_A_SUPPLY]

@@ -255,21 +255,15 @@ class SolvedGadget:
             self.coldest, max(self.droops[0].charge, self.coldest.ending[1] if self.coldest.ending[1] < 1 else 0.0)
         )
 
-    @cached_property
+    @property
     def works(self) -> np.ndarray:
-        """Where on the grid each operating point still works, its worst moment included, (operating points, N): what is drawn further
-        down is never drawn."""
-        state = self.usual
-        stops = np.maximum([x.charge for x in state.failures], state.ending[1])[state.loads.mode]
-        return np.asarray((state.pack.charge >= stops[:, None]) & ~state.worst.collapsed)
+        """Where each operating point still works, as `Run.works`, at the usual temperature."""
+        return self.usual.works
 
-    @cached_property
+    @property
     def peak_a(self) -> tuple[float, int]:
-        """(most battery current in any used mode while it still works [A], index of its operating point)."""
-        state = self.usual
-        most = np.max(state.worst.source_a, axis=1, where=self.works, initial=0.0)
-        where = int(np.argmax(most)) if most.size else 0
-        return (float(most[where]), where) if most.size else (0.0, 0)
+        """(most battery current while it works [A], index of its operating point) at the usual temperature."""
+        return self.usual.peak_a
 
     @cached_property
     def highest_battery_v(self) -> float:

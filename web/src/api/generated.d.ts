@@ -888,6 +888,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/choice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Choice
+         * @description Of all packs, chargers and stages of the catalogue the supplies of which no other lasts longer with no more of what counts.
+         */
+        post: operations["projects_answers_api_ask_for_choice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/choice/design": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Chosen
+         * @description One of these supplies put into the gadget, everything placed as far as it goes in, and judged whole.
+         */
+        post: operations["projects_answers_api_ask_for_chosen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/charge": {
         parameters: {
             query?: never;
@@ -6181,6 +6221,156 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
+        /**
+         * ChoiceQuery
+         * @description What counts beside the runtime, and what the gadget may have at most; without any of these what its brief allows.
+         */
+        ChoiceQuery: {
+            /**
+             * Aim
+             * @default cost
+             * @enum {string}
+             */
+            aim: "cost" | "mass" | "room" | "hours";
+            /**
+             * Cost
+             * @description of the whole gadget, in the brief's currency
+             */
+            cost?: number | null;
+            /**
+             * Mass
+             * @description of the whole gadget [g]
+             */
+            mass?: number | null;
+            /**
+             * Room
+             * @description of pack, charger and stages [cm3]
+             */
+            room?: number | null;
+            /**
+             * Hours
+             * @description of charge, capacity over current [h]
+             */
+            hours?: number | null;
+        };
+        /**
+         * ChoiceAnswer
+         * @description The front of runtime when coldest against `aim`, each way of refilling by itself; what is within a hundredth counts as the same.
+         */
+        ChoiceAnswer: {
+            /**
+             * Aim
+             * @enum {string}
+             */
+            aim: "cost" | "mass" | "room" | "hours";
+            /** Rows */
+            rows: components["schemas"]["ChoiceRow"][];
+            present: components["schemas"]["ChoiceRow"];
+            /**
+             * Mine
+             * @description why the present supply is not among them, or that it is
+             */
+            mine: string;
+            /**
+             * Note
+             * @description that nothing stays within the limits, or that there is too much to look at; else empty
+             */
+            note: string;
+            /** Places */
+            places: string[];
+            /** Combinations */
+            combinations: number;
+            /** Solved */
+            solved: number;
+            /**
+             * Left Out
+             * @description the cells that are in no row, and why
+             */
+            left_out: components["schemas"]["LeftOut"][];
+        };
+        /**
+         * ChoiceRow
+         * @description A supply that no other beats. `options` are what stands in each place of the search, "" for nothing; `stages` only those that are not there now.
+         */
+        ChoiceRow: {
+            /**
+             * Refill
+             * @enum {string}
+             */
+            refill: "thrown" | "swapped" | "charged" | "bank";
+            /** Cell */
+            cell: string;
+            /** Series */
+            series: number;
+            /** Parallel */
+            parallel: number;
+            /** Pack */
+            pack: string;
+            /** Charger */
+            charger: string;
+            /** Setting */
+            setting: string;
+            /** Options */
+            options: string[];
+            /** Stages */
+            stages: string[];
+            /** Now */
+            now: boolean;
+            runtime: components["schemas"]["Figure"];
+            /**
+             * Cost
+             * @description of the whole gadget, in the brief's currency
+             */
+            cost: number;
+            /**
+             * Mass G
+             * @description of the whole gadget [g]
+             */
+            mass_g: number;
+            /**
+             * Room Cm3
+             * @description of the boxes of pack, charger and stages [cm3]
+             */
+            room_cm3: number;
+            /**
+             * Hours
+             * @description capacity over the charge current [h]; null: not charged inside
+             */
+            hours: number | null;
+        };
+        /** LeftOut */
+        LeftOut: {
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
+        };
+        /** ChosenQuery */
+        ChosenQuery: {
+            /** Cell */
+            cell: string;
+            /**
+             * Series
+             * @default 1
+             */
+            series: number;
+            /**
+             * Parallel
+             * @default 1
+             */
+            parallel: number;
+            /**
+             * Charger
+             * @default
+             */
+            charger: string;
+            /**
+             * Options
+             * @description what stands in each place, as its row says
+             * @default []
+             */
+            options: string[];
+        };
         /** ChargeQuery */
         ChargeQuery: {
             /**
@@ -7520,6 +7710,11 @@ export type Remedy = components['schemas']['Remedy'];
 export type CellChoice = components['schemas']['CellChoice'];
 export type SchoolAnswer = components['schemas']['SchoolAnswer'];
 export type SchoolVerdict = components['schemas']['SchoolVerdict'];
+export type ChoiceQuery = components['schemas']['ChoiceQuery'];
+export type ChoiceAnswer = components['schemas']['ChoiceAnswer'];
+export type ChoiceRow = components['schemas']['ChoiceRow'];
+export type LeftOut = components['schemas']['LeftOut'];
+export type ChosenQuery = components['schemas']['ChosenQuery'];
 export type ChargeQuery = components['schemas']['ChargeQuery'];
 export type ChargeAnswer = components['schemas']['ChargeAnswer'];
 export type CoursePicture = components['schemas']['CoursePicture'];
@@ -8884,6 +9079,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SchoolAnswer"][];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_choice: {
+        parameters: {
+            query?: {
+                aim?: "cost" | "mass" | "room" | "hours";
+                /** @description of the whole gadget, in the brief's currency */
+                cost?: number | null;
+                /** @description of the whole gadget [g] */
+                mass?: number | null;
+                /** @description of pack, charger and stages [cm3] */
+                room?: number | null;
+                /** @description of charge, capacity over current [h] */
+                hours?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoiceAnswer"];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_chosen: {
+        parameters: {
+            query: {
+                cell: string;
+                series?: number;
+                parallel?: number;
+                charger?: string;
+                /** @description what stands in each place, as its row says */
+                options?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchoolAnswer"];
                 };
             };
         };

@@ -1,18 +1,15 @@
 // Which supply at all: the same gadget on each of six supplies, side by side, and each to be kept as a variant.
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Fragment, useState } from "react";
-import { useNavigate } from "react-router";
-import { ask, client, type ProblemError, type Schemas } from "../../api/client";
+import { ask, client, type Schemas } from "../../api/client";
 import { Answered, useAnswer } from "../../design/fields/answer";
 import { FigureButton } from "../../design/fields/figure";
 import { StatusMark, STATUS_TEXT } from "../../design/fields/status";
-import { actions, useDesign, useOpenDesign } from "../../design/store";
-import { freeName } from "../../design/variants";
+import { useOpenDesign } from "../../design/store";
 import { Button } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
 import { Explain } from "../../ui/terms";
 import { rangeOf, Ranges } from "../../ui/ranges";
-import { Problems } from "../../ui/problems";
+import { KeepSupply } from "./KeepSupply";
 
 type School = Schemas["SchoolAnswer"];
 
@@ -118,7 +115,7 @@ function Table({ schools }: { schools: readonly School[] }) {
                       {s.blame}
                     </td>
                   )}
-                  <td className="py-2 text-right">{!s.now && s.design && <Keep school={s} />}</td>
+                  <td className="py-2 text-right">{!s.now && s.design && <KeepSupply school={s} />}</td>
                 </tr>
                 {shown && (
                   <tr className="border-line/60 border-b">
@@ -137,38 +134,5 @@ function Table({ schools }: { schools: readonly School[] }) {
         </tbody>
       </table>
     </div>
-  );
-}
-
-/** The gadget on this supply as a variant of its own. */
-function Keep({ school }: { school: School }) {
-  const variant = useDesign((s) => s.variant)!;
-  const navigate = useNavigate();
-  const queries = useQueryClient();
-  const keep = useMutation<void, ProblemError>({
-    mutationFn: async () => {
-      await actions.saveNow();
-      const made = await ask(
-        client.POST("/api/projects/{project_id}/variants", {
-          params: { path: { project_id: variant.project.id } },
-          body: { name: freeName(school.pack, variant.project.variants), design: school.design! },
-        }),
-      );
-      await queries.invalidateQueries({ queryKey: ["projects"] });
-      void navigate(`/gadgets/${made.id}/supply`);
-    },
-  });
-  return (
-    <>
-      <Button
-        className="whitespace-nowrap"
-        busy={keep.isPending}
-        aria-label={`Keep as a variant: ${school.name}`}
-        onClick={() => keep.mutate()}
-      >
-        Keep it
-      </Button>
-      <Problems error={keep.error} />
-    </>
   );
 }

@@ -14,6 +14,7 @@ import { FlowPicture } from "./FlowPicture";
 import { PlaceChoice, usePlace } from "./place";
 import { RailDetails } from "./RailDetails";
 import { Schools } from "./Schools";
+import { BestSupplies } from "./BestSupplies";
 import type { SupplySelection } from "./selection";
 import { BatteryPointer, SourceDetails } from "./SourceDetails";
 import { StageDetails } from "./StageDetails";
@@ -75,6 +76,7 @@ export function Supply() {
           <>
             {modeChoice}
             <Schools />
+            <BestSupplies />
             <Button onClick={() => setPicking(true)}>
               <Plus size={15} aria-hidden /> Stage
             </Button>

@@ -1,0 +1,241 @@
+"""The best of all supplies, told: a row for each with what differs from the present one, where the present one stands, and why a cell is not among them."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field
+
+from ..battery.chemistry import CHEMISTRIES
+from ..design import Design
+from ..design.problems import DocumentError, Problem
+from ..figures import Figure, figure, record
+from ..measures.bench import TrialBench
+from ..numeric import Array
+from ..quantities import show
+from ..reports.fit import totals_report
+from ..schools import SchoolAnswer, placed_in_case, school_of, told
+from ..words import say
+from .search import Candidate, Searched, TooMany, search
+from .space import AIMS, NONE, Added, Aim, ChargerWay, PackWay, Refill, Space, space_of, taken_over
+
+MOST_ROWS = 400
+
+
+@record
+class ChoiceRow:
+    """A supply that no other beats. `options` are what stands in each place of the search, "" for nothing; `stages` only those that are not there now."""
+
+    refill: Refill
+    cell: str
+    series: int
+    parallel: int
+    pack: str
+    charger: str
+    setting: str
+    options: list[str]
+    stages: list[str]
+    now: bool
+    runtime: Figure
+    cost: Annotated[float, Field(description="of the whole gadget, in the brief's currency")]
+    mass_g: Annotated[float, Field(description="of the whole gadget [g]")]
+    room_cm3: Annotated[float, Field(description="of the boxes of pack, charger and stages [cm3]")]
+    hours: Annotated[float | None, Field(description="capacity over the charge current [h]; null: not charged inside")]
+
+
+@record
+class LeftOut:
+    name: str
+    reason: str
+
+
+@record
+class ChoiceAnswer:
+    """The front of runtime when coldest against `aim`, each way of refilling by itself; what is within a hundredth counts as the same."""
+
+    aim: Aim
+    rows: list[ChoiceRow]
+    present: ChoiceRow
+    mine: Annotated[str, Field(description="why the present supply is not among them, or that it is")]
+    note: Annotated[
+        str, Field(description="that nothing stays within the limits, or that there is too much to look at; else empty")
+    ]
+    places: list[str]
+    combinations: int
+    solved: int
+    left_out: Annotated[list[LeftOut], Field(description="the cells that are in no row, and why")]
+
+
+def answer_choice(bench: TrialBench, aim: Aim = "cost", most: Mapping[Aim, float] | None = None) -> ChoiceAnswer:
+    """The supplies of which no other lasts longer with no more of `aim`, of those within `most`: cost and mass of the whole gadget, room [cm3] of what
+    the supply takes, hours of charge; where none is given, what the brief allows."""
+    brief = bench.design.brief
+    if most is None:
+        asked: dict[Aim, float | None] = {"cost": brief.cost_max, "mass": brief.mass_max_g, "hours": brief.charge_max_h}
+        most = {a: v for a, v in asked.items() if v is not None}
+    space = space_of(bench, [aim])
+    base = _base(bench, space)
+    present, note = _present(bench, space), ""
+    found = Searched([], [], space.combinations, 0, {})
+    if not bench.design.parts:
+        note = say("choice.no-parts")
+    else:
+        limits = np.array([most.get(a, np.inf) for a in AIMS]) - base
+        try:
+            found = search(bench, space, limits)
+            if not found.front and np.any(np.isfinite(limits)):
+                found, note = search(bench, space), say("choice.nothing")
+            if not found.front:
+                note = say("choice.nothing-at-all")
+        except TooMany as error:
+            note = say("choice.too-many", count=(error.count, ""), places=", ".join(error.places))
+    front = sorted(found.front, key=lambda c: -c.seconds)[:MOST_ROWS]
+    why = found.why | space.left_out if found.front else {}
+    on = {c.pack.battery.cell.name for c in front}
+    reasons: dict[str, str] = {}
+    for pack in space.packs:
+        if pack.battery.cell.name not in on and pack.name in why:
+            reasons.setdefault(pack.battery.cell.name, why[pack.name])
+    reasons |= space.left_out
+    return ChoiceAnswer(
+        aim=aim,
+        rows=[_row(bench, space, found, c, base) for c in front],
+        present=present,
+        mine=_mine(bench, front, present, aim, base) if front else "",
+        note=note,
+        places=[p.name for p in space.places],
+        combinations=space.combinations,
+        solved=found.solved,
+        left_out=[LeftOut(name=n, reason=r) for n, r in sorted(reasons.items())] if front else [],
+    )
+
+
+def _base(bench: TrialBench, space: Space) -> Array:
+    """What the gadget costs [currency] and weighs [g] without all that the search chooses; its room and hours are only what is chosen."""
+    design, totals = bench.design, totals_report(bench)
+    pack, charger = _own_adds(design), design.charger
+    chosen = pack + (Added.of(charger) if charger else Added())
+    for place in space.places:
+        chosen += place.options[0].adds
+    return np.array([(totals.cost.value or 0.0) - chosen.cost, (totals.mass.value or 0.0) - chosen.mass_g, 0.0, 0.0])
+
+
+def _own_adds(design: Design) -> Added:
+    battery, body = design.battery, design.battery.body
+    count = battery.series * battery.parallel
+    room = 0.0 if body is None else float(np.prod(body.size_mm)) / 1000
+    return Added(battery.cell.cost * count, battery.cell.mass_g * count, room)
+
+
+def _row(bench: TrialBench, space: Space, found: Searched, c: Candidate, base: Array) -> ChoiceRow:
+    chosen = found.fillings[c.filling].chosen
+    options = [o for _, o in sorted(chosen)]
+    adds = c.pack.adds + c.charger.adds
+    for p, o in chosen:
+        adds += space.places[p].options[o].adds
+    return _told(bench, space, c.pack, c.charger, options, c.seconds, adds, base)
+
+
+def _present(bench: TrialBench, space: Space) -> ChoiceRow:
+    design, state = bench.design, bench.coldest
+    battery, charger = design.battery, design.charger
+    refill: Refill = (
+        "bank"
+        if battery.cell.bank
+        else "charged"
+        if charger
+        else "swapped"
+        if CHEMISTRIES[battery.cell.chemistry].rechargeable
+        else "thrown"
+    )
+    pack = PackWay(battery, refill, _own_adds(design), 0.0, [])
+    way = (
+        NONE
+        if charger is None
+        else ChargerWay(charger, Added.of(charger), battery.cell.capacity_ah * battery.parallel / charger.set_a)
+    )
+    adds = pack.adds + way.adds
+    for place in space.places:
+        adds += place.options[0].adds
+    return _told(bench, space, pack, way, [0] * len(space.places), state.seconds, adds, _base(bench, space))
+
+
+def _told(
+    bench: TrialBench, space: Space, pack: PackWay, charger: ChargerWay, options: list[int], seconds: float, adds: Added, base: Array
+) -> ChoiceRow:  # fmt: skip
+    battery, own = pack.battery, charger.charger
+    names = [place.options[o].name for place, o in zip(space.places, options, strict=True)]
+    is_now = battery == bench.design.battery and own == bench.design.charger and not any(options)
+    return ChoiceRow(
+        refill=pack.refill,
+        cell=battery.cell.name,
+        series=battery.series,
+        parallel=battery.parallel,
+        pack=pack.name,
+        charger=own.name if own else "",
+        setting="" if own is None else say("choice.setting", amps=(own.set_a, "A")),
+        options=names,
+        stages=[_change(p.name, n) for p, n, o in zip(space.places, names, options, strict=True) if o],
+        now=is_now,
+        runtime=figure(
+            "cell-at-the-coldest", seconds / 3600, "h", [("coldest", bench.design.brief.coldest_c, "°C")], say("choice.source")
+        ),
+        cost=float(base[0]) + adds.cost,
+        mass_g=float(base[1]) + adds.mass_g,
+        room_cm3=adds.room_cm3,
+        hours=charger.hours if own else None,
+    )  # fmt: skip
+
+
+def _change(place: str, option: str) -> str:
+    return say("choice.in-place", place=place, option=option)
+
+
+def _mine(bench: TrialBench, front: list[Candidate], present: ChoiceRow, aim: Aim, base: Array) -> str:
+    """Where the present supply stands beside those that are refilled alike."""
+    value = {"cost": present.cost, "mass": present.mass_g, "room": present.room_cm3, "hours": present.hours or 0.0}[aim]
+    seconds, k = bench.coldest.seconds, AIMS.index(aim)
+    if seconds <= 0:
+        return say("choice.mine-not-working")
+    alike = [c for c in front if c.pack.refill == present.refill]
+    better = [c for c in alike if c.statics[k] + base[k] <= value * (1 + 1e-9) and c.seconds > seconds * 1.01]
+    if not better:
+        return say("choice.mine-on-it")
+    best = max(better, key=lambda c: c.seconds)
+    return say("choice.mine-beaten", by=best.pack.name, lasts=(best.seconds / 3600, "h"), mine=(seconds / 3600, "h"))
+
+
+def chosen_design(
+    bench: TrialBench, cell: str, series: int, parallel: int, charger: str, options: Collection[str]
+) -> SchoolAnswer:
+    """A row of the front as a design of its own, everything that is new put into the case as far as it goes in, and judged whole. Raises DocumentError
+    where there is no such choice."""
+    space = space_of(bench, every_charger=True)
+    packs = [
+        p
+        for p in space.packs
+        if (p.battery.cell.name, p.battery.series, p.battery.parallel) == (cell, series, parallel)
+    ]
+    found = [(p, c) for p in packs for c in p.chargers if (c.charger.name if c.charger else "") == charger]
+    places = [[o.name for o in place.options] for place in space.places]
+    if (
+        not found
+        or len(options) != len(places)
+        or any(o not in names for o, names in zip(options, places, strict=True))
+    ):
+        raise DocumentError([Problem(path="", message=say("choice.gone"))])
+    pack, way = found[0]
+    chosen = [(p, names.index(o)) for p, (o, names) in enumerate(zip(options, places, strict=True))]
+    design = placed_in_case(taken_over(bench, pack, way, space.places, chosen), bench.catalogue)
+    return told(school_of(design, bench.catalogue), design, bench, now=False)
+
+
+def choice_shown(answer: ChoiceAnswer) -> str:
+    """The front as lines of text, the longest runtime first."""
+    lines = [answer.note] if answer.note else []
+    for row in answer.rows:
+        figures = f"{show(row.runtime.value, 'h'):>11}  {row.cost:8.2f}  {show(row.mass_g, 'g'):>8}  {show(row.room_cm3, 'cm³'):>9}"
+        lines.append(f"{figures}  {'; '.join([row.pack, *([row.charger] if row.charger else []), *row.stages])}")
+    return "\n".join([*lines, *([answer.mine] if answer.mine else [])])

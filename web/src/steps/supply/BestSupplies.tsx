@@ -1,0 +1,448 @@
+// The best of all supplies: of every pack, charger and stage of the catalogue those that no other beats, in a picture of two axes and a
+// table; one that is picked is put into the gadget and judged whole before it can be kept.
+import { scaleLinear, scaleLog } from "d3-scale";
+import { useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { ask, client, type ProblemError, type Schemas } from "../../api/client";
+import { Answered, useAnswer } from "../../design/fields/answer";
+import { QuantityField } from "../../design/fields/fields";
+import { FigureButton } from "../../design/fields/figure";
+import { StatusMark, STATUS_TEXT } from "../../design/fields/status";
+import { useOpenDesign } from "../../design/store";
+import type { Design } from "../../design/types";
+import { Along, besideLevels, Chart, Levels, tickCount, textWidth } from "../../ui/chart";
+import { Button, Choice } from "../../ui/controls";
+import { Dialog } from "../../ui/dialog";
+import { show, timeAxis } from "../../ui/format";
+import { Picture } from "../../ui/picture";
+import { Problems } from "../../ui/problems";
+import { KeepSupply } from "./KeepSupply";
+
+type Row = Schemas["ChoiceRow"];
+type Aim = Schemas["ChoiceAnswer"]["aim"];
+type Limits = { cost: number | null; mass: number | null; hours: number | null };
+
+const REFILLS: Record<Row["refill"], string> = {
+  thrown: "thrown away when empty",
+  swapped: "taken out to be charged",
+  charged: "charged inside",
+  bank: "power bank",
+};
+
+const unitOf = (aim: Aim, currency: string): string => ({ cost: currency, mass: "g", room: "cm³", hours: "h" })[aim];
+const AIMS: Record<Aim, string> = {
+  cost: "cost of the gadget",
+  mass: "mass of the gadget",
+  room: "room that the supply takes",
+  hours: "hours of charge",
+};
+const valueOf = (row: Row, aim: Aim): number =>
+  ({ cost: row.cost, mass: row.mass_g, room: row.room_cm3, hours: row.hours ?? 0 })[aim];
+const keyOf = (row: Row): string =>
+  [row.refill, row.cell, row.series, row.parallel, row.charger, ...row.options].join("|");
+
+export function BestSupplies() {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <Button onClick={() => setOpen(true)}>Best of all</Button>
+      <Dialog title="The best of all supplies" open={open} onOpenChange={setOpen} wide>
+        {open && <Search />}
+      </Dialog>
+    </>
+  );
+}
+
+function Search() {
+  const { brief } = useOpenDesign();
+  const [aim, setAim] = useState<Aim>("cost");
+  const [limits, setLimits] = useState<Limits>({
+    cost: brief.cost_max ?? null,
+    mass: brief.mass_max_g ?? null,
+    hours: brief.charge_max_h ?? null,
+  });
+  const asking = useAnswer(["choice", aim, limits], (design, signal) =>
+    ask(
+      client.POST("/api/answers/choice", {
+        // a room that nothing reaches: without any limit those of the brief would count
+        params: { query: { aim, room: 1e6, ...given(limits) } },
+        body: design,
+        signal,
+      }),
+    ),
+  );
+  const limit = (key: keyof Limits) => (value: number | null) => setLimits((now) => ({ ...now, [key]: value }));
+  return (
+    <>
+      <p className="text-soft mb-3">
+        Every pack of the catalogue with every charger and stage for it; parts, modes and day as they are. Kept are
+        those of which no other lasts longer when it is coldest for as little.
+      </p>
+      <div className="mb-3 grid gap-3 sm:grid-cols-4">
+        <Choice
+          label="Runtime against"
+          value={aim}
+          options={Object.entries(AIMS) as [Aim, string][]}
+          onChange={setAim}
+        />
+        <QuantityField
+          label={`At most, ${brief.currency}`}
+          value={limits.cost}
+          dimension="cost"
+          optional
+          positive
+          onCommit={limit("cost")}
+          placeholder="any"
+        />
+        <QuantityField
+          label="At most, mass"
+          value={limits.mass}
+          dimension="mass"
+          optional
+          positive
+          onCommit={limit("mass")}
+          placeholder="any"
+        />
+        <QuantityField
+          label="At most, charge"
+          value={limits.hours}
+          dimension="time"
+          unit="h"
+          optional
+          positive
+          onCommit={limit("hours")}
+          placeholder="any"
+        />
+      </div>
+      <Answered asking={asking} waiting="Looking at every supply; this takes some seconds" nothing="">
+        {(answer) => <Found key={`${aim} ${JSON.stringify(limits)}`} answer={answer} />}
+      </Answered>
+    </>
+  );
+}
+
+const given = (limits: Limits) =>
+  Object.fromEntries(Object.entries(limits).filter(([, value]) => value !== null)) as Partial<
+    Record<keyof Limits, number>
+  >;
+
+const SHOWN = 12;
+
+function Found({ answer }: { answer: Schemas["ChoiceAnswer"] }) {
+  const { brief } = useOpenDesign();
+  const goal = brief.goal_h ?? null;
+  const unit = unitOf(answer.aim, brief.currency ?? "EUR");
+  const [refill, setRefill] = useState<Row["refill"] | "all">("all");
+  const [picked, setPicked] = useState<string | null>(null);
+  const [more, setMore] = useState(false);
+  const rows = answer.rows.filter((r) => refill === "all" || r.refill === refill);
+  const enough = goal === null ? rows : rows.filter((r) => (r.runtime.value ?? 0) >= goal);
+  // what reaches the goal, the smallest first, then what lasts longest
+  const ordered = [
+    ...enough.toSorted((a, b) => valueOf(a, answer.aim) - valueOf(b, answer.aim)),
+    ...rows.filter((r) => !enough.includes(r)),
+  ];
+  const row = answer.rows.find((r) => keyOf(r) === picked) ?? null;
+  return (
+    <>
+      {answer.note && <p className="text-ink mb-2 font-medium">{answer.note}</p>}
+      {!!answer.rows.length && (
+        <>
+          <p className="mb-2">{answer.mine}</p>
+          <Front answer={answer} rows={rows} unit={unit} goal={goal} picked={picked} onPick={setPicked} />
+          <div className="my-2 flex flex-wrap items-end justify-between gap-2">
+            <Choice
+              label="Refilled"
+              value={refill}
+              options={[
+                ["all", "any way"],
+                ...(Object.entries(REFILLS) as [Row["refill"], string][]).filter(([key]) =>
+                  answer.rows.some((r) => r.refill === key),
+                ),
+              ]}
+              onChange={setRefill}
+            />
+            <p className="text-soft text-sm">
+              {rows.length} of {answer.combinations.toLocaleString("en")} combinations, {answer.solved} worked out
+            </p>
+          </div>
+          {row && <Judged row={row} onClose={() => setPicked(null)} />}
+          <Rows
+            rows={more ? ordered : ordered.slice(0, SHOWN)}
+            aim={answer.aim}
+            unit={unit}
+            goal={goal}
+            picked={picked}
+            onPick={setPicked}
+          />
+          {ordered.length > SHOWN && (
+            <Button kind="quiet" onClick={() => setMore(!more)}>
+              {more ? "Fewer" : `All ${ordered.length}`}
+            </Button>
+          )}
+          <LeftOut cells={answer.left_out} />
+        </>
+      )}
+    </>
+  );
+}
+
+type FrontProps = {
+  answer: Schemas["ChoiceAnswer"];
+  rows: readonly Row[];
+  unit: string;
+  goal: number | null;
+  picked: string | null;
+  onPick: (key: string) => void;
+};
+
+/** Runtime over what counts: each supply a point, the present one a ring. */
+function Front({ answer, rows, unit, goal, picked, onPick }: FrontProps) {
+  const all = [...rows, answer.present];
+  const hours = all.map((r) => Math.max(r.runtime.value ?? 0, 1e-3)).concat(goal ?? []);
+  const values = all.map((r) => valueOf(r, answer.aim));
+  return (
+    <Picture
+      name="best supplies"
+      label={`Runtime when coldest over ${AIMS[answer.aim]}: ${rows.length} supplies`}
+      table={{
+        head: ["supply", "refilled", `runtime [h]`, `${AIMS[answer.aim]} [${unit}]`],
+        rows: all.map((r) => [
+          [r.pack, r.charger, ...r.stages].filter(Boolean).join("; "),
+          REFILLS[r.refill],
+          r.runtime.value ?? null,
+          valueOf(r, answer.aim),
+        ]),
+      }}
+    >
+      <Chart tall={250}>
+        {({ width, em }) => {
+          const size = 11.5 * em;
+          const [high, bottom] = [24 * em, 218 * em];
+          const y = scaleLog([Math.min(...hours) / 1.4, Math.max(...hours) * 1.4], [bottom, high]);
+          const [scale, time] = timeAxis(Math.max(...hours));
+          const levels = thinned(
+            y
+              .copy()
+              .domain(y.domain().map((h) => h / scale))
+              .ticks(),
+          );
+          const left = besideLevels(levels.map(String), size);
+          const right = width - 14 * em;
+          const span = Math.max(...values) - Math.min(...values) || 1;
+          const x = scaleLinear(
+            [Math.min(...values) - span * 0.04, Math.max(...values) + span * 0.04],
+            [left + 6, right],
+          );
+          const ticks = x.ticks(tickCount(right - left, textWidth(show(Math.max(...values), unit), size), 7));
+          const mark = (r: Row) => ({ cx: x(valueOf(r, answer.aim)), cy: y(Math.max(r.runtime.value ?? 0, 1e-3)) });
+          return (
+            <>
+              <text x={2} y={12 * em} fontSize={size} fill="var(--soft)">
+                {`runtime when coldest, in ${time}`}
+              </text>
+              <Levels ticks={levels} scale={(t) => y(t * scale)} named={String} left={left} right={right} size={size} />
+              {goal !== null && (
+                <>
+                  <line x1={left} x2={right} y1={y(goal)} y2={y(goal)} stroke="var(--pass)" strokeDasharray="4 4" />
+                  <text x={right} y={y(goal) - 4 * em} textAnchor="end" fontSize={size} fill="var(--pass)">
+                    goal {show(goal, "h")}
+                  </text>
+                </>
+              )}
+              <Along
+                ticks={ticks}
+                scale={x}
+                named={(t) => show(t, unit)}
+                y={bottom + 16 * em}
+                size={size}
+                right={right}
+                centred
+              />
+              {rows.map((r) => {
+                const key = keyOf(r);
+                return (
+                  <circle
+                    key={key}
+                    {...mark(r)}
+                    r={(key === picked ? 7 : 4.5) * em}
+                    fill={key === picked ? "var(--ember)" : r.refill === "charged" ? "var(--ink)" : "var(--soft)"}
+                    fillOpacity={r.refill === "thrown" ? 0.35 : 0.85}
+                    className="cursor-pointer"
+                    onClick={() => onPick(key)}
+                  >
+                    <title>{`${r.pack}: ${show(r.runtime.value, "h")}, ${show(valueOf(r, answer.aim), unit)}`}</title>
+                  </circle>
+                );
+              })}
+              <circle {...mark(answer.present)} r={6 * em} fill="none" stroke="var(--ember)" strokeWidth={2.2} />
+              <text
+                {...{ x: mark(answer.present).cx + 9 * em, y: mark(answer.present).cy + 4 * em }}
+                fontSize={size}
+                fill="var(--ink)"
+              >
+                now
+              </text>
+            </>
+          );
+        }}
+      </Chart>
+      <p className="text-soft text-xs">
+        Dark: charged inside. Grey: taken out to be charged, or a power bank. Pale: thrown away. The ring: as it stands.
+      </p>
+    </Picture>
+  );
+}
+
+/** At most six of the steps of a logarithmic axis, evenly apart. */
+const thinned = (ticks: number[]): number[] => ticks.filter((_, i) => i % Math.ceil(ticks.length / 6) === 0);
+
+type RowsProps = {
+  rows: readonly Row[];
+  aim: Aim;
+  unit: string;
+  goal: number | null;
+  picked: string | null;
+  onPick: (key: string) => void;
+};
+
+function Rows({ rows, aim, unit, goal, picked, onPick }: RowsProps) {
+  return (
+    <div className="overflow-x-auto" role="region" aria-label="The best supplies" tabIndex={0}>
+      <table className="w-full text-sm">
+        <thead>
+          <tr className="text-left">
+            {["Supply", "when coldest", AIMS[aim], ""].map((h, i) => (
+              <th key={i} scope="col" className="border-line border-b px-2 py-1 font-medium first:pl-0">
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((r) => {
+            const key = keyOf(r);
+            return (
+              <tr key={key} className={`border-line/60 border-b align-top ${key === picked ? "bg-well" : ""}`}>
+                <th scope="row" className="min-w-56 py-1.5 pr-2 text-left font-normal">
+                  <span className="font-medium">{r.pack}</span>
+                  {r.now && <span className="text-soft"> (now)</span>}
+                  <span className="text-soft block text-xs">
+                    {[REFILLS[r.refill], r.charger && `${r.charger}, ${r.setting}`, ...r.stages]
+                      .filter(Boolean)
+                      .join(" · ")}
+                  </span>
+                </th>
+                <td className="px-2 py-1.5 whitespace-nowrap">
+                  <FigureButton figure={r.runtime} />
+                  {goal !== null && (r.runtime.value ?? 0) < goal && (
+                    <span className="text-soft block text-xs">short of {show(goal, "h")}</span>
+                  )}
+                </td>
+                <td className="px-2 py-1.5 whitespace-nowrap">{show(valueOf(r, aim), unit)}</td>
+                <td className="py-1.5 text-right">
+                  <Button
+                    className="whitespace-nowrap"
+                    aria-label={`Look closer: ${r.pack}`}
+                    onClick={() => onPick(key)}
+                  >
+                    Look closer
+                  </Button>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+const WORDS = { pass: "works", watch: "works, but", fail: "not as it stands", unknown: "not known" } as const;
+
+/** A supply put into the gadget and judged whole. */
+function Judged({ row, onClose }: { row: Row; onClose: () => void }) {
+  const design = useOpenDesign();
+  const judged = useQuery<Schemas["SchoolAnswer"], ProblemError>({
+    queryKey: ["chosen", keyOf(row), design],
+    queryFn: ({ signal }) => judge(row, design, signal),
+    staleTime: Infinity,
+  });
+  const found = judged.data;
+  return (
+    <section
+      aria-label={`Looked at closely: ${row.pack}`}
+      className="border-ember bg-well/50 my-3 rounded-lg border p-3 text-sm"
+    >
+      <div className="flex flex-wrap items-start justify-between gap-2">
+        <h3 className="text-base font-semibold">{row.pack}</h3>
+        <span className="flex gap-2">
+          {found?.design && <KeepSupply school={found} />}
+          <Button kind="quiet" onClick={onClose}>
+            Close
+          </Button>
+        </span>
+      </div>
+      {!found && !judged.error && <p className="text-soft">Putting it into the gadget</p>}
+      <Problems error={judged.error} />
+      {found && (
+        <>
+          <p className={`my-1 flex items-center gap-1 font-semibold ${STATUS_TEXT[found.status]}`}>
+            <StatusMark status={found.status} size={13} /> {WORDS[found.status]}
+          </p>
+          {found.blame && <p className="mb-1">{found.blame}</p>}
+          <ul className="flex flex-wrap gap-x-4 gap-y-1">
+            {found.verdicts.map((v) => (
+              <li key={v.key} className={`flex items-center gap-1.5 ${STATUS_TEXT[v.status]}`} title={v.sentence}>
+                <StatusMark status={v.status} size={11} /> {v.word}
+              </li>
+            ))}
+          </ul>
+          <p className="text-soft mt-2">{[found.refill, found.risks].filter(Boolean).join(". ")}</p>
+        </>
+      )}
+    </section>
+  );
+}
+
+const judge = (row: Row, design: Design, signal: AbortSignal) =>
+  ask(
+    client.POST("/api/answers/choice/design", {
+      params: {
+        query: {
+          cell: row.cell,
+          series: row.series,
+          parallel: row.parallel,
+          charger: row.charger,
+          options: row.options,
+        },
+      },
+      body: design,
+      signal,
+    }),
+  );
+
+function LeftOut({ cells }: { cells: Schemas["ChoiceAnswer"]["left_out"] }) {
+  const [sought, setSought] = useState("");
+  const found = cells.filter((c) => c.name.toLowerCase().includes(sought.trim().toLowerCase()));
+  return (
+    <details className="mt-3 text-sm">
+      <summary className="cursor-pointer">Why another cell is not among them ({cells.length})</summary>
+      <input
+        className="border-line bg-paper my-2 w-full rounded-md border px-2 py-1 sm:w-72"
+        placeholder="Name of a cell"
+        aria-label="Name of a cell"
+        value={sought}
+        onChange={(e) => setSought(e.target.value)}
+      />
+      <ul className="space-y-1">
+        {found.slice(0, 40).map((c) => (
+          <li key={c.name}>
+            <span className="font-medium">{c.name}:</span> {c.reason}
+          </li>
+        ))}
+      </ul>
+      {found.length > 40 && <p className="text-soft">and {found.length - 40} more</p>}
+    </details>
+  );
+}
