@@ -19,7 +19,7 @@ class Shots(BrowserTestCase):
         page.screenshot(path=str(FOLDER / f"{name}.png"))
 
     def steps(self, page: Page) -> None:
-        for step in ("Brief", "Draw", "Supply", "Battery", "Charge", "Runtime", "Fit", "Record"):
+        for step in ("Brief", "Draw", "Supply", "Battery", "Charge", "Runtime", "Fit", "Bench", "Record"):
             self.go(step)
             if step == "Charge":  # its course is worked out after the page is there
                 expect(page.get_by_role("img", name="A charge over time")).to_be_visible()

@@ -6,7 +6,7 @@ from playwright.sync_api import Page, expect
 
 from .base import BrowserTestCase
 
-STEPS = ("Brief", "Draw", "Supply", "Battery", "Charge", "Runtime", "Fit", "Record")
+STEPS = ("Brief", "Draw", "Supply", "Battery", "Charge", "Runtime", "Fit", "Bench", "Record")
 LEAST_TARGET = 24  # CSS pixels, WCAG 2.2, 2.5.8
 
 TARGETS = """

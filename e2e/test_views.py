@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 from .base import BrowserTestCase
 
-STEPS = ("Brief", "Draw", "Supply", "Battery", "Charge", "Runtime", "Fit", "Record")
+STEPS = ("Brief", "Draw", "Supply", "Battery", "Charge", "Runtime", "Fit", "Bench", "Record")
 RUNTIME_VIEWS = ("What would help", "How sure it is", "Cold, heat and years", "For the firmware", "The day")
 
 
@@ -179,6 +179,6 @@ class StepByStep(BrowserTestCase):
             self.open_gadget(page=page)
         page.wait_for_timeout(500)
         page.context.set_offline(True)
-        for step in ("Brief", "Supply", "Battery", "Charge", "Runtime", "Fit", "Record"):
+        for step in ("Brief", "Supply", "Battery", "Charge", "Runtime", "Fit", "Bench", "Record"):
             self.go(step, page)
         page.context.set_offline(False)

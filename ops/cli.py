@@ -8,6 +8,7 @@ import os
 import subprocess
 import time
 from pathlib import Path
+from typing import Any
 
 from . import application, checks, validation
 from .application import running_application
@@ -36,25 +37,7 @@ def main(arguments: list[str]) -> int:
         action="store_true",
         help="all that is drawn at random, not a part of it; takes an hour more",
     )
-    evaluate = commands.add_parser("evaluate", help="evaluate a design document")
-    evaluate.add_argument("file")
-    evaluate.add_argument("--json", action="store_true", help="the whole evaluation as JSON")
-    evaluate.add_argument("--savings", action="store_true", help="also what would help most")
-    schools = commands.add_parser("schools", help="a design document on each of six supplies, side by side")
-    schools.add_argument("file")
-    schools.add_argument("--json", action="store_true", help="as JSON, with the designs")
-    choose = commands.add_parser("choose", help="of a design document, the supplies that no other beats")
-    choose.add_argument("file")
-    choose.add_argument(
-        "--aim", choices=["cost", "mass", "room", "hours"], help="what counts beside the runtime; cost by default"
-    )
-    choose.add_argument("--json", action="store_true", help="as JSON")
-    report = commands.add_parser("report", help="the report of a design document, as PDF")
-    report.add_argument("file")
-    report.add_argument("report", metavar="OUT.pdf")
-    fit = commands.add_parser("fit", help="of a design document, how everything goes into its case")
-    fit.add_argument("file")
-    fit.add_argument("--case", metavar="OUT", help="also write the case's pieces (.stl, .3mf or .obj)")
+    _on_documents(commands)
     validate = commands.add_parser("validate", help="hold the battery model against physics-based models")
     validate.add_argument("sets", nargs="*", help="parameter sets; the three of docs/VALIDATION.md by default")
     mutate = commands.add_parser("mutate", help="how many small faults in the core its tests notice")
@@ -86,6 +69,34 @@ def _in_words(error: OSError) -> Trouble:
     return Trouble(f"the system refused: {(error.strerror or str(error)).lower()}{place}.")
 
 
+def _on_documents(commands: Any) -> None:
+    """The commands on a design document."""
+    evaluate = commands.add_parser("evaluate", help="evaluate a design document")
+    evaluate.add_argument("file")
+    evaluate.add_argument("--json", action="store_true", help="the whole evaluation as JSON")
+    evaluate.add_argument("--savings", action="store_true", help="also what would help most")
+    schools = commands.add_parser("schools", help="a design document on each of six supplies, side by side")
+    schools.add_argument("file")
+    schools.add_argument("--json", action="store_true", help="as JSON, with the designs")
+    choose = commands.add_parser("choose", help="of a design document, the supplies that no other beats")
+    choose.add_argument("file")
+    choose.add_argument(
+        "--aim", choices=["cost", "mass", "room", "hours"], help="what counts beside the runtime; cost by default"
+    )
+    choose.add_argument("--json", action="store_true", help="as JSON")
+    bringup = commands.add_parser(
+        "bringup", help="of a design document, what to measure in which order and what it should read"
+    )
+    bringup.add_argument("file")
+    bringup.add_argument("--json", action="store_true", help="as JSON")
+    report = commands.add_parser("report", help="the report of a design document, as PDF")
+    report.add_argument("file")
+    report.add_argument("report", metavar="OUT.pdf")
+    fit = commands.add_parser("fit", help="of a design document, how everything goes into its case")
+    fit.add_argument("file")
+    fit.add_argument("--case", metavar="OUT", help="also write the case's pieces (.stl, .3mf or .obj)")
+
+
 def _run(chosen: argparse.Namespace) -> int:
     match chosen.command:
         case "start":
@@ -100,7 +111,7 @@ def _run(chosen: argparse.Namespace) -> int:
             return _with_database("restore", os.path.abspath(chosen.file), up_to_date=True)  # noqa: PTH100
         case "test":
             return checks.test(chosen.labels, thorough=chosen.thorough)
-        case "evaluate" | "schools" | "choose" | "fit" | "report":
+        case "evaluate" | "schools" | "choose" | "bringup" | "fit" | "report":
             folders()
             python_environment()
             return application.core_command(chosen.file, *_of_the_core(chosen))

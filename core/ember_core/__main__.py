@@ -1,4 +1,4 @@
-"""`python -m ember_core FILE.json [--json | --savings | --schools | --choose AIM | --fit [--case OUT]]`: evaluates a design document."""
+"""`python -m ember_core FILE.json [--json | --savings | --schools | --choose AIM | --bringup | --fit [--case OUT]]`: evaluates a design document."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ import sys
 from pathlib import Path
 
 from . import VERSION, DocumentError, evaluate, read_design
+from .bringup import bring_up, sheet_text
 from .catalogue import built_in
 from .choosing import AIMS, answer_choice, choice_shown
 from .design.problems import LARGEST_DOCUMENT
@@ -28,6 +29,9 @@ def main() -> int:
         "--schools", action="store_true", help="the same gadget on each of six supplies; with --json whole"
     )
     parser.add_argument("--choose", choices=AIMS, help="the supplies that no other beats in runtime and this")
+    parser.add_argument(
+        "--bringup", action="store_true", help="what to measure in which order, and what it should read"
+    )
     parser.add_argument("--fit", action="store_true", help="only the case: gaps, walls and findings")
     parser.add_argument("--case", type=Path, help="also write the case's pieces there (.stl, .3mf, .obj or .step)")
     arguments = parser.parse_args()
@@ -50,6 +54,10 @@ def main() -> int:
     if arguments.schools:
         answers = answer_schools(TrialBench(design, built_in()))
         print(as_json(answers, indent=1).decode() if arguments.json else "\n".join(map(shown, answers)))
+        return 0
+    if arguments.bringup:
+        sheet = bring_up(TrialBench(design, built_in()))
+        print(as_json(sheet, indent=1).decode() if arguments.json else sheet_text(sheet))
         return 0
     if arguments.choose:
         choice = answer_choice(TrialBench(design, built_in()), arguments.choose)

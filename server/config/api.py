@@ -17,6 +17,7 @@ from jobs.api import router as jobs_router
 from projects.answers_api import router as answers_router
 from projects.api import router as projects_router
 from projects.begin_api import router as begin_router
+from projects.bringup_api import router as bringup_router
 from projects.evaluate_api import router as evaluate_router
 from projects.tables_api import router as tables_router
 
@@ -37,6 +38,7 @@ api.add_router("", accounts_router)
 api.add_router("", blobs_router)
 api.add_router("", begin_router)  # before what takes a gadget's number at the same place
 api.add_router("", tables_router)
+api.add_router("", bringup_router)
 api.add_router("", projects_router)
 api.add_router("", evaluate_router)
 api.add_router("", answers_router)

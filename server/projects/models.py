@@ -115,3 +115,21 @@ class Revision(models.Model):
     def forget(self) -> None:
         """Takes away a revision that nothing points to: without the four searches for what might."""
         Revision.objects.filter(pk=self.pk)._raw_delete(DEFAULT_DB_ALIAS)
+
+
+class Reading(models.Model):
+    """What was read on the bench of one prototype: a step of the variant's bring-up sheet and its figure, in SI; null where it was only ticked off."""
+
+    variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="readings")
+    prototype = models.PositiveSmallIntegerField(default=1)
+    step = models.CharField(max_length=80)
+    value = models.FloatField(null=True)
+    instrument = models.CharField(max_length=80, blank=True)
+    taken = models.DateTimeField(auto_now_add=True)
+    author = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+
+    class Meta:
+        ordering = ["-taken", "-id"]
+
+    def __str__(self) -> str:
+        return f"{self.variant} #{self.prototype} {self.step}"

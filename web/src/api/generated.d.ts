@@ -354,6 +354,64 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/bringup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Bringup
+         * @description What to measure in which order and what it should read with the design in the body, and what the latest readings of the variant's prototypes
+         *     say of it.
+         */
+        post: operations["projects_bringup_api_ask_for_bringup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Reading
+         * @description Keeps a reading, and says what it means.
+         */
+        post: operations["projects_bringup_api_add_reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/readings/{reading_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Reading */
+        delete: operations["projects_bringup_api_remove_reading"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -4903,6 +4961,164 @@ export interface components {
             name: string;
             table: components["schemas"]["PartsTable"];
         };
+        /** BringUp */
+        BringUp: {
+            /** Steps */
+            steps: components["schemas"]["BringUpStep"][];
+            /**
+             * Next
+             * @description the step that narrows the runtime most; empty where none does
+             */
+            next: string;
+        };
+        /** BringUpOut */
+        BringUpOut: {
+            sheet: components["schemas"]["BringUp"];
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
+        };
+        /**
+         * BringUpStep
+         * @description One step. Without a `unit` it is looked at and ticked off. `low` to `high` is what it should read.
+         */
+        BringUpStep: {
+            /** Key */
+            key: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "look" | "ohms" | "power" | "cell" | "rails" | "current" | "charge" | "wake";
+            /** Title */
+            title: string;
+            /**
+             * How
+             * @description where to touch, what to set
+             */
+            how: string;
+            /** Unit */
+            unit: string;
+            /** Low */
+            low: number | null;
+            /** Expected */
+            expected: number | null;
+            /** High */
+            high: number | null;
+            /**
+             * Meter
+             * @description the range to use, and whether its burden would reset the gadget
+             */
+            meter: string;
+            /** Caution */
+            caution: string;
+        };
+        /** Cause */
+        Cause: {
+            /** Text */
+            text: string;
+            /**
+             * Figure
+             * @description what it would make the reading
+             */
+            figure: number | null;
+        };
+        /** JudgedReading */
+        JudgedReading: {
+            /** Key */
+            key: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "right" | "high" | "low" | "nothing";
+            /** Sentence */
+            sentence: string;
+            /** Causes */
+            causes: components["schemas"]["Cause"][];
+            /** @description puts the reading into the design in place of its figure */
+            remedy: components["schemas"]["Remedy"] | null;
+            /**
+             * Runtime H
+             * @description the runtime that this gives [h]
+             */
+            runtime_h: number | null;
+        };
+        /**
+         * PatchOperation
+         * @description One operation of an RFC 6902 JSON Patch of the design document.
+         */
+        PatchOperation: {
+            /**
+             * Op
+             * @enum {string}
+             */
+            op: "add" | "remove" | "replace";
+            /** Path */
+            path: string;
+            /** Value */
+            value: unknown;
+        };
+        /** ReadingOut */
+        ReadingOut: {
+            /** Id */
+            id: number;
+            /** Prototype */
+            prototype: number;
+            /** Step */
+            step: string;
+            /** Value */
+            value: number | null;
+            /** Instrument */
+            instrument: string;
+            /**
+             * Taken
+             * Format: date-time
+             */
+            taken: string;
+            /** Author */
+            author: string | null;
+            /** @description null where it was only ticked off, or the design has no such step any more */
+            judged?: components["schemas"]["JudgedReading"] | null;
+        };
+        /**
+         * Remedy
+         * @description An edit of the design that settles a finding, or saves energy.
+         *
+         *     `outcome` says what the changed design is like, `runtime` is its runtime; both are empty as long as the remedy has not
+         *     been held against the design.
+         */
+        Remedy: {
+            /** Label */
+            label: string;
+            /** Patch */
+            patch: components["schemas"]["PatchOperation"][];
+            /**
+             * Outcome
+             * @default
+             */
+            outcome: string;
+            runtime: components["schemas"]["Figure"] | null;
+        };
+        /** ReadingIn */
+        ReadingIn: {
+            /** Step */
+            step: string;
+            /**
+             * Prototype
+             * @default 1
+             */
+            prototype: number;
+            /**
+             * Text
+             * @description the reading as it was typed; null: ticked off
+             */
+            text?: string | null;
+            /**
+             * Instrument
+             * @default
+             */
+            instrument: string;
+        };
         /** Named */
         Named: {
             /** Name */
@@ -6043,21 +6259,6 @@ export interface components {
             now: boolean;
             remedy: components["schemas"]["Remedy"];
         };
-        /**
-         * PatchOperation
-         * @description One operation of an RFC 6902 JSON Patch of the design document.
-         */
-        PatchOperation: {
-            /**
-             * Op
-             * @enum {string}
-             */
-            op: "add" | "remove" | "replace";
-            /** Path */
-            path: string;
-            /** Value */
-            value: unknown;
-        };
         /** RailAnswers */
         RailAnswers: {
             /** Rail */
@@ -6092,25 +6293,6 @@ export interface components {
             runtime: components["schemas"]["Figure"] | null;
             gained: components["schemas"]["Figure"] | null;
             remedy: components["schemas"]["Remedy"] | null;
-        };
-        /**
-         * Remedy
-         * @description An edit of the design that settles a finding, or saves energy.
-         *
-         *     `outcome` says what the changed design is like, `runtime` is its runtime; both are empty as long as the remedy has not
-         *     been held against the design.
-         */
-        Remedy: {
-            /** Label */
-            label: string;
-            /** Patch */
-            patch: components["schemas"]["PatchOperation"][];
-            /**
-             * Outcome
-             * @default
-             */
-            outcome: string;
-            runtime: components["schemas"]["Figure"] | null;
         };
         /**
          * CellChoice
@@ -7635,6 +7817,15 @@ export type TableDifference = components['schemas']['TableDifference'];
 export type TableMerged = components['schemas']['TableMerged'];
 export type Merge = components['schemas']['Merge'];
 export type FromTable = components['schemas']['FromTable'];
+export type BringUp = components['schemas']['BringUp'];
+export type BringUpOut = components['schemas']['BringUpOut'];
+export type BringUpStep = components['schemas']['BringUpStep'];
+export type Cause = components['schemas']['Cause'];
+export type JudgedReading = components['schemas']['JudgedReading'];
+export type PatchOperation = components['schemas']['PatchOperation'];
+export type ReadingOut = components['schemas']['ReadingOut'];
+export type Remedy = components['schemas']['Remedy'];
+export type ReadingIn = components['schemas']['ReadingIn'];
 export type Named = components['schemas']['Named'];
 export type DeletedOut = components['schemas']['DeletedOut'];
 export type ProjectChange = components['schemas']['ProjectChange'];
@@ -7703,10 +7894,8 @@ export type CellIn = components['schemas']['CellIn'];
 export type CellText = components['schemas']['CellText'];
 export type CellsIn = components['schemas']['CellsIn'];
 export type ConverterChoice = components['schemas']['ConverterChoice'];
-export type PatchOperation = components['schemas']['PatchOperation'];
 export type RailAnswers = components['schemas']['RailAnswers'];
 export type RailOption = components['schemas']['RailOption'];
-export type Remedy = components['schemas']['Remedy'];
 export type CellChoice = components['schemas']['CellChoice'];
 export type SchoolAnswer = components['schemas']['SchoolAnswer'];
 export type SchoolVerdict = components['schemas']['SchoolVerdict'];
@@ -8273,6 +8462,79 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProjectOut"];
                 };
+            };
+        };
+    };
+    projects_bringup_api_ask_for_bringup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BringUpOut"];
+                };
+            };
+        };
+    };
+    projects_bringup_api_add_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+        };
+    };
+    projects_bringup_api_remove_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                reading_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -17,5 +17,5 @@ export type Remedy = Schemas["Remedy"];
 export type Verdict = Schemas["Verdict"];
 export type Revision = Schemas["RevisionOut"];
 export type Variant = Schemas["VariantOut"];
-export type StepKey = Finding["step"];
+export type StepKey = Finding["step"] | "bench";
 export type Status = Verdict["status"];

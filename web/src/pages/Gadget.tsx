@@ -25,6 +25,7 @@ const PAGES: Record<StepKey, Later> = {
   charge: later(() => import("../steps/charge/Charge").then((m) => m.Charge)),
   runtime: later(() => import("../steps/runtime/Runtime").then((m) => m.Runtime)),
   fit: later(() => import("../steps/fit/Fit").then((m) => m.Fit)),
+  bench: later(() => import("../steps/bench/Bench").then((m) => m.Bench)),
   record: later(() => import("../steps/record/Record").then((m) => m.Record)),
 };
 const ALL_PAGES = Object.values(PAGES);

@@ -9,6 +9,7 @@ export const STEPS: readonly { key: StepKey; name: string }[] = [
   { key: "charge", name: "Charge" },
   { key: "runtime", name: "Runtime" },
   { key: "fit", name: "Fit" },
+  { key: "bench", name: "Bench" },
   { key: "record", name: "Record" },
 ];
 

@@ -1,0 +1,249 @@
+// Bench: first power. What to measure in which order, what it should read in this design, and what a reading says.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Check as Tick, Printer, Trash2 } from "lucide-react";
+import { useId, useState } from "react";
+import { ask, client, type ProblemError, type Schemas } from "../../api/client";
+import { Answered, useAnswer } from "../../design/fields/answer";
+import { actions, useDesign } from "../../design/store";
+import { StepPage } from "../../shell/StepPage";
+import { Button, IconButton, INPUT, Offered, Section } from "../../ui/controls";
+import { show } from "../../ui/format";
+import { Problems } from "../../ui/problems";
+
+type Step = Schemas["BringUpStep"];
+type Reading = Schemas["ReadingOut"];
+
+const GROUPS: Record<Step["group"], string> = {
+  look: "By eye",
+  ohms: "With an ohmmeter, nothing connected",
+  power: "First power",
+  cell: "The cell",
+  rails: "Each rail",
+  current: "Each mode",
+  charge: "Charging",
+  wake: "What wakes it",
+};
+
+export function Bench() {
+  const variant = useDesign((s) => s.variant)!;
+  const [prototype, setPrototype] = useState(1);
+  const asking = useAnswer(["bringup", variant.id], (design, signal) =>
+    ask(
+      client.POST("/api/variants/{variant_id}/bringup", {
+        params: { path: { variant_id: variant.id } },
+        body: design,
+        signal,
+      }),
+    ),
+  );
+  return (
+    <StepPage step="bench">
+      <Answered asking={asking} waiting="Writing the bring-up sheet" nothing="">
+        {({ sheet, readings }) => {
+          const most = Math.max(prototype, ...readings.map((r) => r.prototype));
+          const own = new Map(readings.filter((r) => r.prototype === prototype).map((r) => [r.step, r]));
+          const next = sheet.steps.find((s) => s.key === sheet.next && !own.has(s.key));
+          return (
+            <div className="mx-auto max-w-4xl space-y-4">
+              <div className="flex flex-wrap items-center justify-between gap-2">
+                <div role="group" aria-label="Prototype" className="flex flex-wrap gap-1.5 print:hidden">
+                  {Array.from({ length: most }, (_, i) => i + 1).map((n) => (
+                    <Button
+                      key={n}
+                      kind={n === prototype ? "strong" : "plain"}
+                      aria-pressed={n === prototype}
+                      onClick={() => setPrototype(n)}
+                    >
+                      Prototype {n}
+                    </Button>
+                  ))}
+                  <Button kind="quiet" onClick={() => setPrototype(most + 1)}>
+                    Another one
+                  </Button>
+                </div>
+                <Button className="print:hidden" onClick={() => window.print()}>
+                  <Printer size={15} aria-hidden /> Print
+                </Button>
+              </div>
+              {next && (
+                <p className="rounded-card border-line bg-sheet border px-4 py-3 text-sm">
+                  What narrows the runtime most:{" "}
+                  <a href={`#step-${next.key}`} className="font-medium underline">
+                    {next.title}
+                  </a>
+                </p>
+              )}
+              {(Object.keys(GROUPS) as Step["group"][])
+                .filter((g) => sheet.steps.some((s) => s.group === g))
+                .map((group) => (
+                  <Section key={group} title={GROUPS[group]}>
+                    <ol className="divide-line/60 divide-y">
+                      {sheet.steps
+                        .filter((s) => s.group === group)
+                        .map((s) => (
+                          <Row key={`${prototype} ${s.key}`} step={s} reading={own.get(s.key)} prototype={prototype} />
+                        ))}
+                    </ol>
+                  </Section>
+                ))}
+            </div>
+          );
+        }}
+      </Answered>
+    </StepPage>
+  );
+}
+
+/** "1.2 to 2.5 mA, about 1.7 mA" */
+function Wanted({ step }: { step: Step }) {
+  if (!step.unit) return null;
+  const at = (v: number | null | undefined) => show(v, step.unit);
+  const { low, high, expected } = step;
+  const bounds =
+    low !== null && high !== null
+      ? `${at(low)} to ${at(high)}`
+      : low !== null
+        ? `at least ${at(low)}`
+        : `at most ${at(high)}`;
+  return (
+    <p className="mt-1 text-[0.9375rem] tabular-nums">
+      <span className="font-semibold">{bounds}</span>
+      {expected !== null && <span className="text-soft"> · about {at(expected)}</span>}
+    </p>
+  );
+}
+
+function Row({ step, reading, prototype }: { step: Step; reading: Reading | undefined; prototype: number }) {
+  return (
+    <li id={`step-${step.key}`} className="scroll-mt-24 py-3 first:pt-1 last:pb-1">
+      <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
+        <div className="min-w-0 flex-1 basis-72">
+          <h3 className="font-semibold">{step.title}</h3>
+          <p className="text-soft text-sm">{step.how}</p>
+          <Wanted step={step} />
+          {step.meter && <p className="text-soft text-sm">{step.meter}</p>}
+          {step.caution && <p className="text-fail mt-1 text-sm font-medium">{step.caution}</p>}
+        </div>
+        <Entry step={step} reading={reading} prototype={prototype} />
+      </div>
+      {reading?.judged && <Judgement reading={reading} judged={reading.judged} />}
+    </li>
+  );
+}
+
+/** Where a reading is typed, or a step ticked off. */
+function Entry({ step, reading, prototype }: { step: Step; reading: Reading | undefined; prototype: number }) {
+  const variant = useDesign((s) => s.variant)!;
+  const queries = useQueryClient();
+  const id = useId();
+  const [text, setText] = useState<string | null>(null);
+  const again = () => queries.invalidateQueries({ queryKey: ["bringup", variant.id] });
+  const keep = useMutation<void, ProblemError, string | null>({
+    mutationFn: async (typed) => {
+      await actions.saveNow();
+      await ask(
+        client.POST("/api/variants/{variant_id}/readings", {
+          params: { path: { variant_id: variant.id } },
+          body: { step: step.key, prototype, text: typed, instrument: "" },
+        }),
+      );
+      await again();
+      setText(null);
+    },
+  });
+  const remove = useMutation<void, ProblemError>({
+    mutationFn: async () => {
+      const path = { variant_id: variant.id, reading_id: reading!.id };
+      await ask(client.DELETE("/api/variants/{variant_id}/readings/{reading_id}", { params: { path } }));
+      await again();
+    },
+  });
+  const away = reading && (
+    <IconButton label={`Take the reading away: ${step.title}`} onClick={() => remove.mutate()} className="print:hidden">
+      <Trash2 size={15} aria-hidden />
+    </IconButton>
+  );
+  if (!step.unit)
+    return (
+      <div className="flex items-center gap-1">
+        <Button
+          kind={reading ? "strong" : "plain"}
+          aria-pressed={!!reading}
+          busy={keep.isPending}
+          aria-label={`Done: ${step.title}`}
+          onClick={() => (reading ? remove.mutate() : keep.mutate(null))}
+        >
+          {reading && <Tick size={15} aria-hidden />} Done
+        </Button>
+        <Problems error={keep.error ?? remove.error} />
+      </div>
+    );
+  const shown = text ?? (reading?.value == null ? "" : show(reading.value, step.unit));
+  const commit = () => text !== null && text.trim() && keep.mutate(text);
+  const wrong = keep.error?.message;
+  const choices = (keep.error?.more["choices"] as string[] | undefined) ?? [];
+  return (
+    <div className="w-44">
+      <div className="flex items-center gap-1">
+        <input
+          id={id}
+          aria-label={`Reading: ${step.title}`}
+          className={INPUT}
+          placeholder={`reading, ${step.unit === "A" ? "mA" : step.unit}`}
+          autoComplete="off"
+          spellCheck={false}
+          value={shown}
+          aria-invalid={wrong ? true : undefined}
+          aria-describedby={wrong ? `${id}-problem` : undefined}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={commit}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") commit();
+            if (e.key === "Escape") setText(null);
+          }}
+        />
+        {away}
+      </div>
+      {wrong && (
+        <p id={`${id}-problem`} role="alert" className="text-fail mt-1 text-sm">
+          {keep.error?.problems?.[0]?.message ?? wrong}
+        </p>
+      )}
+      <Offered texts={choices} onPick={(choice) => keep.mutate(choice)} />
+      <Problems error={remove.error} />
+    </div>
+  );
+}
+
+const TONES = { right: "text-pass", high: "text-fail", low: "text-fail", nothing: "text-fail" } as const;
+
+function Judgement({ reading, judged }: { reading: Reading; judged: NonNullable<Reading["judged"]> }) {
+  const { remedy, runtime_h } = judged;
+  return (
+    <div className="bg-well/50 mt-2 rounded-md px-3 py-2 text-sm" role="status">
+      <p className={`font-medium ${TONES[judged.outcome]}`}>{judged.sentence}</p>
+      {!!judged.causes.length && (
+        <ol className="mt-1 list-decimal pl-5">
+          {judged.causes.map((c) => (
+            <li key={c.text}>{c.text}</li>
+          ))}
+        </ol>
+      )}
+      {remedy && (
+        <p className="mt-2 flex flex-wrap items-center gap-2">
+          <Button onClick={() => actions.applyRemedy(remedy.label, remedy.patch)}>Put it into the design</Button>
+          <span className="text-soft">
+            {judged.outcome === "right" ? "" : "If the gadget is right as it is: "}
+            {remedy.label}
+            {runtime_h !== null && `; the runtime is then ${show(runtime_h, "h")}`}
+          </span>
+        </p>
+      )}
+      <p className="text-soft mt-1 text-xs">
+        {[new Date(reading.taken).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" }), reading.author]
+          .filter(Boolean)
+          .join(", ")}
+      </p>
+    </div>
+  );
+}
