@@ -243,7 +243,7 @@ def main() -> int:
     if chosen.one:
         return int(notices(chosen.one[0], int(chosen.one[1]), json.load(sys.stdin)))
     choose = random.Random(chosen.seed)
-    modules = chosen.modules or choose.sample(all_modules(), len(all_modules()))
+    modules = [m.replace("/", ".") for m in chosen.modules] or choose.sample(all_modules(), len(all_modules()))
     pools = {m: choose.sample(faults(m), len(faults(m))) for m in modules}
     drawn: list[Fault] = []
     while len(drawn) < chosen.count and any(pools.values()):
