@@ -6,15 +6,17 @@ import json
 import re
 import socket
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from functools import cache
+from threading import Event, Thread
 from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.contrib.sessions.models import Session
 from django.core.management import call_command
-from django.db import DatabaseError, transaction
+from django.db import DatabaseError, connection, transaction
 from django.test import Client, LiveServerTestCase
 from django.test.testcases import LiveServerThread, QuietWSGIRequestHandler
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
@@ -22,12 +24,33 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_play
 from accounts.models import Attempt
 from catalogue.models import CatalogueEntry
 from catalogue.services import load_built_in
+from jobs.services import work_on_next
+from jobs.tasks import KINDS
 from projects.demo import load_demo
 from projects.models import Variant
 
 from .chromium import FLAGS, PROGRAM, SIZE
 
 TIMEOUT_MS = 15_000
+
+
+@contextmanager
+def a_worker() -> Iterator[None]:
+    """Somebody who does the jobs meanwhile."""
+    over = Event()
+
+    def work() -> None:
+        while not over.wait(0.2):
+            work_on_next(KINDS)
+        connection.close()
+
+    worker = Thread(target=work)
+    worker.start()
+    try:
+        yield
+    finally:
+        over.set()
+        worker.join()
 
 
 @cache

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from playwright.sync_api import Locator, expect
 
-from .base import BrowserTestCase
+from jobs.models import Job
+
+from .base import BrowserTestCase, a_worker
 
 
 class Supply(BrowserTestCase):
@@ -182,19 +184,20 @@ class Supply(BrowserTestCase):
         self.go("Runtime")
         expect(page.get_by_text("at the coldest").first).to_contain_text(coldest)
 
+    @a_worker()
     def test_the_best_of_all_is_searched_narrowed_looked_at_and_kept(self) -> None:
         page = self.open_gadget("Two coin cells", step="Supply")
         page.get_by_role("button", name="Best of all").click()
         dialog = page.get_by_role("dialog")
         rows = dialog.get_by_role("region", name="The best supplies").locator("tbody tr")
         expect(rows.first).to_be_visible(timeout=60_000)
-        expect(dialog.get_by_text("and has no more of what counts")).to_be_visible()  # the coin cells are beaten
+        expect(dialog.get_by_text("and costs no more").first).to_be_visible()  # the coin cells are beaten
         dialog.get_by_label("Runtime against").select_option("mass")
         expect(dialog.get_by_role("columnheader", name="mass of the gadget")).to_be_visible(timeout=60_000)
         most = dialog.get_by_label("At most, EUR")
         most.fill("6 EUR")
         most.press("Tab")
-        expect(dialog.get_by_text("Looking at every supply")).to_have_count(0, timeout=60_000)
+        expect(dialog.get_by_role("progressbar")).to_have_count(0, timeout=60_000)
         dialog.get_by_label("Refilled").select_option("thrown")
         expect(rows.first).to_contain_text("thrown away when empty")
         said = rows.first.locator("td").nth(1).inner_text()
@@ -204,6 +207,7 @@ class Supply(BrowserTestCase):
         expect(dialog).to_have_count(0, timeout=20_000)
         expect(page.get_by_test_id("figure-mass")).to_have_text(said)
 
+    @a_worker()
     def test_why_a_cell_is_not_among_the_best(self) -> None:
         page = self.open_gadget("Two AAA cells", step="Supply")
         page.get_by_role("button", name="Best of all").click()
@@ -211,3 +215,23 @@ class Supply(BrowserTestCase):
         dialog.get_by_text("Why another cell is not among them").click(timeout=60_000)
         dialog.get_by_label("Name of a cell").fill("21700")
         expect(dialog.get_by_role("listitem").filter(has_text="Cylinder 21700").first).to_contain_text(":")
+
+    def test_a_search_shows_how_far_it_is_and_is_stopped(self) -> None:
+        page = self.open_gadget("Two coin cells", step="Supply")  # and nobody works on it yet
+        page.get_by_role("button", name="Best of all").click()
+        dialog = page.get_by_role("dialog")
+        expect(dialog.get_by_role("progressbar", name="Looking at every supply")).to_be_visible()
+        dialog.get_by_role("button", name="Stop").click()
+        expect(dialog.get_by_text("The search was stopped.")).to_be_visible()
+        for _ in range(100):
+            if Job.objects.get().state == "cancelled":
+                break
+            page.wait_for_timeout(100)
+        self.assertEqual(Job.objects.get().state, "cancelled")
+        with a_worker():
+            dialog.get_by_role("button", name="Search again").click()
+            expect(dialog.get_by_role("region", name="The best supplies")).to_be_visible(timeout=60_000)
+        dialog.get_by_role("button", name="Close").first.click()
+        page.reload()  # what was found is still there, and nobody has to work on it again
+        page.get_by_role("button", name="Best of all").click()
+        expect(dialog.get_by_role("region", name="The best supplies")).to_be_visible(timeout=20_000)

@@ -89,6 +89,7 @@ def _on_documents(commands: Any) -> None:
     )
     bringup.add_argument("file")
     bringup.add_argument("--json", action="store_true", help="as JSON")
+    bringup.add_argument("--csv", action="store_true", help="as CSV, with a column for what is read")
     report = commands.add_parser("report", help="the report of a design document, as PDF")
     report.add_argument("file")
     report.add_argument("report", metavar="OUT.pdf")

@@ -7,7 +7,7 @@ import sys
 from pathlib import Path
 
 from . import VERSION, DocumentError, evaluate, read_design
-from .bringup import bring_up, sheet_text
+from .bringup import bring_up, sheet_csv, sheet_text
 from .catalogue import built_in
 from .choosing import AIMS, answer_choice, choice_shown
 from .design.problems import LARGEST_DOCUMENT
@@ -32,6 +32,7 @@ def main() -> int:
     parser.add_argument(
         "--bringup", action="store_true", help="what to measure in which order, and what it should read"
     )
+    parser.add_argument("--csv", action="store_true", help="print the bring-up sheet as CSV")
     parser.add_argument("--fit", action="store_true", help="only the case: gaps, walls and findings")
     parser.add_argument("--case", type=Path, help="also write the case's pieces there (.stl, .3mf, .obj or .step)")
     arguments = parser.parse_args()
@@ -57,7 +58,13 @@ def main() -> int:
         return 0
     if arguments.bringup:
         sheet = bring_up(TrialBench(design, built_in()))
-        print(as_json(sheet, indent=1).decode() if arguments.json else sheet_text(sheet))
+        print(
+            as_json(sheet, indent=1).decode()
+            if arguments.json
+            else sheet_csv(sheet)
+            if arguments.csv
+            else sheet_text(sheet)
+        )
         return 0
     if arguments.choose:
         choice = answer_choice(TrialBench(design, built_in()), arguments.choose)

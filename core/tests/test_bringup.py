@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import random
 import unittest
 from functools import cache
@@ -10,7 +12,8 @@ from pathlib import Path
 import numpy as np
 
 from ember_core import Design, DocumentError, read_design
-from ember_core.bringup import BringUp, bring_up, judge_reading, sheet_text
+from ember_core.bringup import BringUp, bring_up, judge_reading, sheet_csv, sheet_text
+from ember_core.bringup.reading import NEAR, WRONG_UNIT
 from ember_core.bringup.sheet import FIRST_LIMIT, GROUPS, LEAST_OHM, MOST_OHM, SHORT_SHARE, mode_currents, nice_up
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply_patch, replace
@@ -140,6 +143,42 @@ class Readings(unittest.TestCase):
         s = step("dusk-ear", "ohm-main")
         self.assertEqual(judge_reading(bench("dusk-ear"), "ohm-main", s.low * 0.99).outcome, "low")
         self.assertEqual(judge_reading(bench("dusk-ear"), "ohm-main", 1e6).outcome, "right")
+
+    def test_a_wrong_unit_is_asked_about_from_three_hundred_times(self) -> None:
+        s = step("dusk-ear", "mode-asleep")
+        with self.assertRaisesRegex(DocumentError, "unit"):
+            judge_reading(bench("dusk-ear"), s.key, s.expected * (WRONG_UNIT + 1))
+        self.assertEqual(judge_reading(bench("dusk-ear"), s.key, s.expected * (WRONG_UNIT - 1)).outcome, "high")
+        judge_reading(bench("dusk-ear"), s.key, s.expected * (WRONG_UNIT + 1), doubt=False)
+
+    def test_a_cause_explains_from_half_to_twice_what_is_too_much(self) -> None:
+        b, key = bench("dusk-ear"), "mode-asleep"
+        s = step("dusk-ear", key)
+        for factor in (1.2, 1.7, 3.0, 10.0, 40.0):
+            found = judge_reading(b, key, s.high * factor)
+            off = s.high * factor - s.expected
+            shares = [(c.figure - s.expected) / off for c in found.causes if c.figure is not None]
+            self.assertTrue(shares)
+            self.assertTrue(len(shares) == 1 or all(NEAR <= x <= 1 / NEAR for x in shares), shares)
+
+    def test_gadgets_with_nothing_in_them_or_that_never_run_have_a_sheet(self) -> None:
+        chip = part("chip", state("on", 0.05))
+        never = one_mode(part("chip", state("on", 90.0)))
+        empty = one_mode(chip).model_copy(update={"parts": []})
+        empty = empty.model_copy(update={"modes": [m.model_copy(update={"uses": []}) for m in empty.modes]})
+        for gadget in (never, empty):
+            found = bring_up(TrialBench(gadget, built_in()))
+            self.assertIn("mode-on", {s.key for s in found.steps})
+            self.assertTrue(
+                all(np.isfinite(x) for s in found.steps for x in (s.low, s.expected, s.high) if x is not None)
+            )
+
+    def test_as_a_table_with_a_column_to_write_into(self) -> None:
+        found = list(csv.DictReader(io.StringIO(sheet_csv(sheet("dusk-ear")))))
+        self.assertEqual(len(found), len(sheet("dusk-ear").steps))
+        asleep = next(r for r in found if r["step"] == step("dusk-ear", "mode-asleep").title)
+        self.assertEqual((asleep["unit"], asleep["read"]), ("A", ""))
+        self.assertAlmostEqual(float(asleep["expected"]) / (step("dusk-ear", "mode-asleep").expected or 0), 1, places=5)
 
     def test_nothing_is_told_from_little(self) -> None:
         s = step("dusk-ear", "mode-listening")

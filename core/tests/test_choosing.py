@@ -14,7 +14,7 @@ import numpy as np
 from ember_core import Design, DocumentError, evaluate, read_design
 from ember_core.catalogue import Catalogue, built_in
 from ember_core.choosing import AIMS, Aim, answer_choice, choice_shown, chosen_design
-from ember_core.choosing.search import MOST_OF_A_GROUP, SAME, Candidate, Search, TooMany, search
+from ember_core.choosing.search import MOST_WAYS, SAME, Candidate, Search, TooMany, search
 from ember_core.choosing.space import NONE, Added, Option, Place, Space, groups_of, space_of, taken_over
 from ember_core.design import Cell, LinearStage, SwitchingStage
 from ember_core.measures.bench import TrialBench
@@ -25,6 +25,7 @@ from .randoms import random_design, sweep
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
 DEMOS = ("dusk-ear", "rosin-minder", "rosin-minder-rechargeable", "snow-stake", "tarn-light")
+FREE = np.full(len(AIMS), np.inf)
 
 
 def demo(name: str) -> Design:
@@ -111,7 +112,7 @@ class AgainstAll(unittest.TestCase):
         bench = TrialBench(gadget, catalogue)
         space = space_of(bench, aims)
         every = all_of(bench, space)
-        found = search(bench, space)
+        found = search(bench, space, FREE, lambda _: None)
         same = Search(bench, space, np.full(len(AIMS), np.inf)).same
         missed = [o for o in every if not beaten(o, found.front, same, 3 * SAME)]
         self.assertEqual(missed, [])
@@ -290,11 +291,11 @@ class Spaces(unittest.TestCase):
     def test_too_many_ways_are_said(self) -> None:
         bench = TrialBench(demo("snow-stake"), built_in())
         space = space_of(bench)
-        many = [Option("x", Added(), lambda d: d)] * (MOST_OF_A_GROUP + 1)
+        many = [Option("x", Added(), lambda d: d)] * (MOST_WAYS + 1)
         crowded = Space(space.bare, space.aims, space.packs[:1], [Place("Boost", "boost", many)], {})
         with self.assertRaises(TooMany) as caught:
-            search(bench, crowded)
-        self.assertEqual((caught.exception.count, caught.exception.places), (MOST_OF_A_GROUP + 1, ["Boost"]))
+            search(bench, crowded, FREE, lambda _: None)
+        self.assertEqual((caught.exception.count, caught.exception.places), (MOST_WAYS + 1, ["Boost"]))
 
     def test_lithium_in_series_wants_a_charger_that_balances(self) -> None:
         for pack in space_of(TrialBench(demo("dusk-ear"), built_in())).packs:

@@ -7,6 +7,13 @@ import unicodedata
 from django.contrib.auth.models import User
 from django.http import HttpRequest
 
+DESIGN_BODY = {  # the core reads the raw body, so that its problems come with their places
+    "requestBody": {
+        "required": True,
+        "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Design"}}},
+    }
+}
+
 
 class SignedIn(HttpRequest):
     """Authentication has seen to it that there is somebody."""

@@ -21,6 +21,7 @@ from .models import Job
 
 OPEN = ("waiting", "running")
 MOST_OPEN = 4  # by one account
+MOST_LOOKED_AT = 20  # earlier ones of an account, for one that asked the same
 KEPT_FOR = timedelta(days=1)
 LIES_AFTER = timedelta(minutes=5)
 SILENT_AFTER = timedelta(seconds=20)  # work gives a sign of life several times a second
@@ -76,6 +77,12 @@ def ask(user: User, kind: str, asked: dict[str, Any]) -> Job:
     job = Job.objects.create(owner=user, kind=kind, asked=asked)
     _hand_out_ticket()
     return job
+
+
+def asked_before(user: User, kind: str, asked: dict[str, Any]) -> Job | None:
+    """A job for the very same that is under way or done."""
+    alike = user.jobs.filter(kind=kind, state__in=(*OPEN, "done")).order_by("-created")
+    return next((job for job in alike.defer("result")[:MOST_LOOKED_AT] if job.asked == asked), None)
 
 
 def job_for(user: User, job: str) -> Job:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from django_tasks import task
 
+from .choices import search_choice
 from .meshes import read_mesh_file
 from .services import Work, work_on_next
 
-KINDS: dict[str, Work] = {"mesh": read_mesh_file}
+KINDS: dict[str, Work] = {"mesh": read_mesh_file, "choice": search_choice}
 
 
 @task()

@@ -11,7 +11,7 @@ from pydantic import Field
 
 from catalogue.services import catalogue_for
 from config.errors import not_found
-from config.requests import SignedIn
+from config.requests import DESIGN_BODY, SignedIn
 from config.uploads import read_upload
 from ember_core import DocumentError, Problem, build_design, read_design
 from ember_core.battery.calibration import Discharge
@@ -28,7 +28,7 @@ from ember_core.calculators.cell import (
 )
 from ember_core.calculators.divider import DividerAnswer, DividerTask, design_divider
 from ember_core.calculators.led import LedAnswer, LedTask, design_lamp
-from ember_core.choosing import Aim, ChoiceAnswer, answer_choice, chosen_design
+from ember_core.choosing import chosen_design
 from ember_core.design import Cell, OwnMaking
 from ember_core.design.merging import Merged, merge
 from ember_core.enclosure.case_files import CONTENT_TYPES, CaseFormat, case_file
@@ -73,7 +73,6 @@ from ember_core.studies import (
     stack_savings,
 )
 
-from .evaluate_api import DESIGN_BODY
 from .schemas import Document
 
 router = Router(tags=["answers"])
@@ -99,27 +98,6 @@ def ask_for_cells(request: SignedIn) -> list[CellChoice]:
 def ask_for_schools(request: SignedIn) -> list[SchoolAnswer]:
     """The design in the body completed on each of six supplies; the one that it has as it stands."""
     return answer_schools(_asked(request))
-
-
-Most = Annotated[float | None, Field(gt=0, le=1e6)]
-
-
-class ChoiceQuery(Schema):
-    """What counts beside the runtime, and what the gadget may have at most; without any of these what its brief allows."""
-
-    aim: Aim = "cost"
-    cost: Most = Field(None, description="of the whole gadget, in the brief's currency")
-    mass: Most = Field(None, description="of the whole gadget [g]")
-    room: Most = Field(None, description="of pack, charger and stages [cm3]")
-    hours: Most = Field(None, description="of charge, capacity over current [h]")
-
-
-@router.post("/answers/choice", response=ChoiceAnswer, openapi_extra=DESIGN_BODY)
-def ask_for_choice(request: SignedIn, which: Query[ChoiceQuery]) -> ChoiceAnswer:
-    """Of all packs, chargers and stages of the catalogue the supplies of which no other lasts longer with no more of what counts."""
-    limits: dict[Aim, float | None] = {"cost": which.cost, "mass": which.mass, "room": which.room, "hours": which.hours}
-    given = {aim: value for aim, value in limits.items() if value is not None}
-    return answer_choice(_asked(request), which.aim, given or None)
 
 
 class ChosenQuery(Schema):

@@ -10,14 +10,13 @@ from pydantic import Field
 
 from catalogue.services import catalogue_for
 from config.errors import Refused, not_found
-from config.requests import SignedIn
+from config.requests import DESIGN_BODY, SignedIn
 from ember_core import Problem, build_design, read_design
 from ember_core.bringup import BringUp, JudgedReading, bring_up, judge_reading
 from ember_core.measures.bench import TrialBench
 from ember_core.quantities import Dimension, QuantityError, parse_quantity
 
 from .access import variant_for
-from .evaluate_api import DESIGN_BODY
 from .models import Reading, Variant
 
 router = Router(tags=["bring-up"])

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from catalogue.services import catalogue_for, edition
 from config.errors import Refused
-from config.requests import SignedIn
+from config.requests import DESIGN_BODY, SignedIn
 from ember_core import Evaluation, Problem, evaluate, read_design
 from ember_core.design import Design, Part
 from ember_core.figures import as_json
@@ -19,13 +19,6 @@ from ember_core.quantities import Dimension, QuantityError, parse_quantity, pars
 from . import receipts
 
 router = Router(tags=["evaluate"])
-
-DESIGN_BODY = {  # the core reads the raw body, so that its problems come with their places
-    "requestBody": {
-        "required": True,
-        "content": {"application/json": {"schema": {"$ref": "#/components/schemas/Design"}}},
-    }
-}
 
 
 class QuantityOut(Schema):

@@ -14,7 +14,6 @@ from ..design.problems import DocumentError, Problem
 from ..figures import Remedy, record
 from ..load.operating_points import part_current
 from ..measures.bench import TrialBench
-from ..quantities import show
 from ..words import say
 from .sheet import BringUp, BringUpStep, bring_up
 
@@ -148,7 +147,7 @@ def _current_faults(bench: TrialBench, mode: int) -> list[_Fault]:
                 text = say("bringup.other-state", part=part.name, state=other.name, amps=(amps, "A"))
                 found.append(_Fault(text, now + amps - own))
     for s, stage in enumerate(state.tree.stages):
-        if any(stage.id in m.off_stages for m in (design.modes[mode],)):
+        if stage.id in design.modes[mode].off_stages:
             on = getattr(stage, "quiescent_a", 0.0)
             found.append(_Fault(say("bringup.stays-on", stage=stage.name), now + on))
         elif (quiet := bench.own_at_rest_a(s)) > 0 and mode == bench.rest:
@@ -233,13 +232,3 @@ def _taken(bench: TrialBench, step: BringUpStep, value: float) -> Remedy | None:
         was=(own_state.draw.current_a.typical, "A"),
     )
     return Remedy(label=label, patch=patch)
-
-
-def told(found: JudgedReading) -> str:
-    """A judged reading as lines of text."""
-    return "\n".join(
-        [
-            found.sentence,
-            *(f"- {c.text}" + (f" ({show(c.figure, 'A')})" if c.figure is not None else "") for c in found.causes),
-        ]
-    )

@@ -18,10 +18,8 @@ from ..quantities import show
 from ..reports.fit import totals_report
 from ..schools import SchoolAnswer, placed_in_case, school_of, told
 from ..words import say
-from .search import Candidate, Searched, TooMany, search
+from .search import ROUNDING, SAME, Candidate, Going, Searched, TooMany, out_of, search
 from .space import AIMS, NONE, Added, Aim, ChargerWay, PackWay, Refill, Space, space_of, taken_over
-
-MOST_ROWS = 400
 
 
 @record
@@ -68,9 +66,11 @@ class ChoiceAnswer:
     left_out: Annotated[list[LeftOut], Field(description="the cells that are in no row, and why")]
 
 
-def answer_choice(bench: TrialBench, aim: Aim = "cost", most: Mapping[Aim, float] | None = None) -> ChoiceAnswer:
+def answer_choice(
+    bench: TrialBench, aim: Aim = "cost", most: Mapping[Aim, float] | None = None, going: Going = lambda _: None
+) -> ChoiceAnswer:
     """The supplies of which no other lasts longer with no more of `aim`, of those within `most`: cost and mass of the whole gadget, room [cm3] of what
-    the supply takes, hours of charge; where none is given, what the brief allows."""
+    the supply takes, hours of charge; where none is given, what the brief allows. `going` is told how far it is, 0 to 1, and may raise what ends it."""
     brief = bench.design.brief
     if most is None:
         asked: dict[Aim, float | None] = {"cost": brief.cost_max, "mass": brief.mass_max_g, "hours": brief.charge_max_h}
@@ -79,36 +79,30 @@ def answer_choice(bench: TrialBench, aim: Aim = "cost", most: Mapping[Aim, float
     base = _base(bench, space)
     present, note = _present(bench, space), ""
     found = Searched([], [], space.combinations, 0, {})
+    limits = np.array([most.get(a, np.inf) for a in AIMS]) - base
     if not bench.design.parts:
         note = say("choice.no-parts")
     else:
-        limits = np.array([most.get(a, np.inf) for a in AIMS]) - base
         try:
-            found = search(bench, space, limits)
+            found = search(bench, space, limits, going)
             if not found.front and np.any(np.isfinite(limits)):
-                found, note = search(bench, space), say("choice.nothing")
+                found, note = search(bench, space, np.full(len(AIMS), np.inf), going), say("choice.nothing")
             if not found.front:
                 note = say("choice.nothing-at-all")
         except TooMany as error:
             note = say("choice.too-many", count=(error.count, ""), places=", ".join(error.places))
-    front = sorted(found.front, key=lambda c: -c.seconds)[:MOST_ROWS]
-    why = found.why | space.left_out if found.front else {}
-    on = {c.pack.battery.cell.name for c in front}
-    reasons: dict[str, str] = {}
-    for pack in space.packs:
-        if pack.battery.cell.name not in on and pack.name in why:
-            reasons.setdefault(pack.battery.cell.name, why[pack.name])
-    reasons |= space.left_out
+    front = sorted(found.front, key=lambda c: -c.seconds)
+    reasons = found.why | space.left_out if front else {}
     return ChoiceAnswer(
         aim=aim,
         rows=[_row(bench, space, found, c, base) for c in front],
         present=present,
-        mine=_mine(bench, front, present, aim, base) if front else "",
+        mine=_mine(bench, front, present, aim, base, limits + base) if front else "",
         note=note,
         places=[p.name for p in space.places],
         combinations=space.combinations,
         solved=found.solved,
-        left_out=[LeftOut(name=n, reason=r) for n, r in sorted(reasons.items())] if front else [],
+        left_out=[LeftOut(name=n, reason=r) for n, r in sorted(reasons.items())],
     )
 
 
@@ -193,18 +187,29 @@ def _change(place: str, option: str) -> str:
     return say("choice.in-place", place=place, option=option)
 
 
-def _mine(bench: TrialBench, front: list[Candidate], present: ChoiceRow, aim: Aim, base: Array) -> str:
+def _mine(bench: TrialBench, front: list[Candidate], present: ChoiceRow, aim: Aim, base: Array, most: Array) -> str:
     """Where the present supply stands beside those that are refilled alike."""
-    value = {"cost": present.cost, "mass": present.mass_g, "room": present.room_cm3, "hours": present.hours or 0.0}[aim]
-    seconds, k = bench.coldest.seconds, AIMS.index(aim)
-    if seconds <= 0:
-        return say("choice.mine-not-working")
-    alike = [c for c in front if c.pack.refill == present.refill]
-    better = [c for c in alike if c.statics[k] + base[k] <= value * (1 + 1e-9) and c.seconds > seconds * 1.01]
-    if not better:
+    state, values = bench.coldest, (present.cost, present.mass_g, present.room_cm3, present.hours or 0.0)
+    if why := out_of(state):
+        return say("choice.mine-not-working", why=why)
+    units = (bench.design.brief.currency, "g", "cm³", "h")
+    beyond = [show(v, u) for v, u, limit in zip(values, units, most, strict=True) if v > limit * (1 + ROUNDING)]
+    if beyond:
+        return say("choice.mine-beyond", what=", ".join(beyond))
+    k = AIMS.index(aim)
+    alike = [
+        c for c in front if c.pack.refill == present.refill and c.statics[k] + base[k] <= values[k] * (1 + ROUNDING)
+    ]
+    best = max(alike, key=lambda c: c.seconds, default=None)
+    if best is None or best.seconds <= state.seconds * (1 + SAME):
         return say("choice.mine-on-it")
-    best = max(better, key=lambda c: c.seconds)
-    return say("choice.mine-beaten", by=best.pack.name, lasts=(best.seconds / 3600, "h"), mine=(seconds / 3600, "h"))
+    return say(
+        "choice.mine-beaten",
+        by=best.pack.name,
+        lasts=(best.seconds / 3600, "h"),
+        mine=(state.seconds / 3600, "h"),
+        aim=aim,
+    )
 
 
 def chosen_design(

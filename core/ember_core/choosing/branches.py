@@ -8,7 +8,7 @@ point, gives way no earlier in any mode, stands what the other stands, costs, we
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 from functools import cached_property
 from itertools import product
 
@@ -36,12 +36,12 @@ Chosen = tuple[tuple[int, int], ...]
 
 
 @dataclass(frozen=True)
-class Way:
-    """One way to fill the places of a branch at an ideal source.
+class Filled:
+    """Places of the supply filled, at an ideal source.
 
     `amps` is the battery's current in the typical and then in the worst operating points over falling voltage, (2 points, volts); `fails_v` the
-    highest voltage at which each mode no longer holds for a reason within the branch, (modes,), 0 where it always holds; `stands_v` what the
-    battery may have at most.
+    highest voltage at which each mode no longer holds for a reason within what they feed, (modes,), 0 where it always holds; `stands_v` what the
+    battery may have at most, `regulates_v` what it must have at half charge.
     """
 
     chosen: Chosen
@@ -50,7 +50,13 @@ class Way:
     fails_v: Array
     stands_v: float
     regulates_v: float
-    counts: Added
+
+    def beside(self, other: Filled, base: Array) -> Filled:
+        """Both, where `base` is drawn without either of them, (2 points, volts)."""
+        return Filled(
+            self.chosen + other.chosen, self.adds + other.adds, self.amps + (other.amps - base),
+            np.maximum(self.fails_v, other.fails_v), min(self.stands_v, other.stands_v), max(self.regulates_v, other.regulates_v),
+        )  # fmt: skip
 
 
 class IdealSource:
@@ -69,6 +75,7 @@ class IdealSource:
         essential = np.array([m.essential for m in bare.modes])
         self.used = essential & (year.shares > 0)
         self.idle = ~essential & (year.shares > 0)
+        self.needed = np.where(self.used, 1, np.where(self.idle, 0, -1))[self.modes]  # of each operating point
         nothing = np.zeros(POINTS)
         self.pack = Pack(
             charge=np.linspace(1.0, 0.0, POINTS), open_circuit_v=self.volts, resistance_ohm=nothing, polarization_ohm=nothing,
@@ -116,7 +123,7 @@ def stands_v(design: Design, tree: Tree, tops: Iterable[float], within: set[str]
     return 0.0
 
 
-def ways_of(space: Space, group: list[int], source: IdealSource, tops: list[float]) -> list[Way]:
+def ways_of(space: Space, group: list[int], source: IdealSource, tops: list[float]) -> list[Filled]:
     """Each way to fill the places of a group, on a source without resistance; what is no design is left out."""
     found = []
     for options in product(*(range(len(space.places[p].options)) for p in group)):
@@ -129,9 +136,7 @@ def ways_of(space: Space, group: list[int], source: IdealSource, tops: list[floa
         amps, fails, tree = source.solved(design, within)
         adds = sum((space.places[p].options[o].adds for p, o in chosen), Added())
         needs_v = max(space.places[p].options[o].regulates_v for p, o in chosen)
-        found.append(
-            Way(chosen, adds, amps, fails, stands_v(design, tree, tops, within), needs_v, adds.only(space.aims))
-        )
+        found.append(Filled(chosen, adds, amps, fails, stands_v(design, tree, tops, within), needs_v))
     return found
 
 
@@ -158,38 +163,20 @@ def smooth(design: Design) -> Design:
     return design.model_copy(update={"supply": design.supply.model_copy(update={"stages": stages})})
 
 
-@dataclass(frozen=True)
-class Filled:
-    """All places filled: what every branch takes, together."""
-
-    chosen: Chosen
-    adds: Added
-    amps: Array
-    fails_v: Array
-    stands_v: float
-    regulates_v: float
-
-    def beside(self, way: Way, base: Array) -> Filled:
-        return Filled(
-            self.chosen + way.chosen, self.adds + way.adds, self.amps + (way.amps - base),
-            np.maximum(self.fails_v, way.fails_v), min(self.stands_v, way.stands_v), max(self.regulates_v, way.regulates_v),
-        )  # fmt: skip
-
-
-def not_beaten(ways: list[Way], source: IdealSource, least_v: Array, same: Added) -> list[Way]:
+def not_beaten(ways: list[Filled], source: IdealSource, least_v: Array, same: Added) -> list[Filled]:
     """Those that no other beats; what is within `NO_MORE` of its current and within `same` of the rest is the same. `least_v`: below which modes
     give way anyway, (modes,)."""
     able = [w for w in ways if w.stands_v > 0]
-    able.sort(key=lambda w: (w.counts.cost + w.counts.mass_g + w.counts.room_cm3, float(w.amps.sum())))
-    kept: list[Way] = []
+    able.sort(key=lambda w: (sum(astuple(w.adds.only(source.aims))), float(w.amps.sum())))
+    kept: list[Filled] = []
     for way in able:
         if not any(_beats(k, way, source, least_v, same) for k in kept):
             kept.append(way)
     return kept
 
 
-def _beats(one: Way, other: Way, source: IdealSource, least_v: Array, same: Added) -> bool:
-    a, b = one.counts, other.counts + same
+def _beats(one: Filled, other: Filled, source: IdealSource, least_v: Array, same: Added) -> bool:
+    a, b = one.adds.only(source.aims), other.adds.only(source.aims) + same
     if (
         one.stands_v < other.stands_v
         or one.regulates_v > other.regulates_v
@@ -215,14 +202,15 @@ TINY_A = 1e-12
 
 @dataclass(frozen=True)
 class Floors:
-    """What ways to fill the supply take at least at each voltage or below it, down to where they give way: in each typical and then each worst
-    operating point over rising voltage, (ways, 2 points, volts). `ends_v`: where each point's mode gives way if it has to work, -1 where it need not,
-    (ways, points)."""
+    """What ways to fill the supply take at least at each voltage or below it: in each typical and then each worst operating point over rising voltage,
+    down to what its mode needs, (ways, 2 points, volts). `fails_v`: where each point's mode gives way, (ways, points); `needed` 1 where it has
+    to work, 0 where it need not, -1 where it never comes, (points,)."""
 
     volts: Array
     amps: Array
     weights: Array
-    ends_v: Array
+    fails_v: Array
+    needed: np.ndarray
 
     @cached_property
     def mean_a(self) -> Array:
@@ -231,7 +219,7 @@ class Floors:
 
     @cached_property
     def _ends_at_v(self) -> Array:
-        return np.asarray(self.ends_v.max(axis=1, initial=0.0))
+        return np.asarray(np.where(self.needed == 1, self.fails_v, 0.0).max(axis=1, initial=0.0))
 
     def longest_s(self, pack: Pack) -> Array:
         """The longest that each could last on a pack [s], (ways,): at its open-circuit voltage all the way, as its terminals never have more."""
@@ -245,12 +233,20 @@ class Floors:
         return _whole_s(pack, amps, top >= np.maximum(self._ends_at_v, pack.cutoff_v)[:, None])
 
     def begins(self, ways: np.ndarray, pack: Pack) -> np.ndarray:
-        """Whether some of them could run at all on a full pack, (ways,): with the least that its resistance takes off every mode that has to work has what it
-        needs, and no peak is above what the cells are made for."""
-        count = self.weights.size
-        worst, needs = self.amps[ways, count:], self.ends_v[ways]
-        floor = np.maximum(needs, pack.cutoff_v) - 0.1  # what is below has failed
-        top, ohm = float(pack.open_circuit_v[0]) * OVER, float(pack.resistance_ohm[0])
+        """Whether some of them could run at all on a full pack, (ways,): with the least that its resistance takes off every mode that has to work has
+        what it needs, and no peak is above what the cells are made for; also none of a mode that need not work and does."""
+        worst, fails, needed = self.amps[ways, self.weights.size :], self.fails_v[ways], self.needed
+        volts, amps = self._full(worst, np.maximum(fails, pack.cutoff_v), pack, float(pack.resistance_ohm[0]))
+        low_v, _ = self._full(worst, np.maximum(fails, pack.cutoff_v), pack, float(pack.steady_ohm[0]))
+        holds = volts >= np.maximum(fails, pack.cutoff_v)
+        surely = low_v >= np.maximum(fails, pack.cutoff_v) * SURELY
+        too_much = amps > pack.discharge_max_a
+        return np.asarray(np.all(np.where(needed == 1, holds & ~too_much, (needed < 0) | ~(surely & too_much)), axis=1))
+
+    def _full(self, worst: Array, ends_v: Array, pack: Pack, ohm: float) -> tuple[Array, Array]:
+        """(terminal voltage, current) of a full pack in the worst operating points, each of shape (ways, points), with what is drawn at least; what falls
+        below its end has failed, and is followed no further."""
+        top, floor = float(pack.open_circuit_v[0]) * OVER, ends_v - 0.1
         volts = np.full(worst.shape[:2], top)
         amps = _chords(self.volts, worst, volts)
         for _ in range(MOST_ROUNDS):
@@ -262,8 +258,7 @@ class Floors:
             amps = _chords(self.volts, worst, volts)
             if moved < NEAR_V:
                 break
-        holds = (volts >= np.maximum(needs, pack.cutoff_v)) | (needs < 0)
-        return np.asarray(np.all(holds & ((amps <= pack.discharge_max_a) | (needs < 0)), axis=1))
+        return volts, amps
 
     def closer_s(self, way: int, pack: Pack) -> float:
         """The longest that one could last on a pack [s], with the least that its resistance takes off: what is drawn at a voltage that the
@@ -276,8 +271,8 @@ class Floors:
             if pack.transfer_v > 0:
                 volts = volts + pack.transfer_spared_v(amps)
             amps = _chords(self.volts, self.amps[way], volts)
-        needs = self.ends_v[way][:, None]
-        holds = np.all((volts[count:] >= np.maximum(needs, pack.cutoff_v)) | (needs < 0), axis=0)
+        fails = np.maximum(self.fails_v[way], pack.cutoff_v)[:, None]
+        holds = np.all((volts[count:] >= fails) | (self.needed[:, None] < 1), axis=0)
         return float(_whole_s(pack, self.weights @ amps[:count], holds))
 
 
@@ -294,6 +289,7 @@ def _chords(rising: Array, table: Array, volts: Array) -> Array:
 
 
 MOST_ROUNDS, NEAR_V = 60, 1e-4
+SURELY = 1.03  # times what a mode needs: with more it works
 OVER = 1.002  # what a cell that recovers may have over its curve
 UNDER = 0.998  # a chord lies over a curve by less
 ROUNDS = 3
@@ -307,16 +303,17 @@ def _whole_s(pack: Pack, amps: Array, holds: np.ndarray) -> Array:
 
 def floors_of(ways: list[Filled], source: IdealSource) -> Floors:
     rising = source.volts[::-1]
+    fails = np.array([w.fails_v[source.modes] for w in ways]).reshape(len(ways), source.modes.size)
     amps = np.array([w.amps[:, ::-1] for w in ways])
-    lowest = np.array([source.runs_above_v(w.fails_v) for w in ways])
-    amps[np.broadcast_to((np.append(rising[1:], np.inf) < lowest[:, None])[:, None, :], amps.shape)] = np.inf
+    # while it runs, a mode that has to work has what it needs, in its worst moment and so in its typical ones; another one works in its worst moment or is not asked
+    from_v = np.concatenate([np.where(source.needed == 1, fails, 0.0), fails], axis=1)
+    amps[np.append(rising[1:], np.inf) < from_v[:, :, None]] = np.inf
     least = np.minimum.accumulate(amps, axis=2)
     least[~np.isfinite(least)] = 0.0
-    needs = np.array([np.where(source.used, w.fails_v, -1.0)[source.modes] for w in ways])
-    return Floors(rising, least, source.weights, needs)
+    return Floors(rising, least, source.weights, fails, source.needed)
 
 
-def together(branches: list[list[Way]], rest: Filled) -> list[Filled]:
+def together(branches: list[list[Filled]], rest: Filled) -> list[Filled]:
     """Every choice of one way from each branch."""
     found = [rest]
     for ways in branches:

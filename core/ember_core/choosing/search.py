@@ -1,40 +1,45 @@
-"""The exact set of supplies that no other beats: bounded where that is proven to lose none, solved where it is not.
+"""The supplies that no other beats, found without working out each: what is proven to win nowhere is left out, what may win is solved.
 
-A design is beaten by another that is refilled the same way where it lasts no longer when coldest, and costs, weighs, needs no less room and no fewer
-hours of charge. What is left out unsolved is beaten by one that was solved even if it lasted as long as it at most could.
+A design is beaten by another that is refilled the same way where it lasts no longer when coldest and has no more of what counts. Stages and packs are left
+out by bounds; within a pack its other supplies are told by how much of its bound a steady current leaves, with `UNSURE` as doubt (docs/MODELS.md).
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 
 from ..battery.chemistry import CHEMISTRIES
-from ..battery.pack import Pack, pack_at
+from ..battery.pack import GRID_POINTS, Pack, pack_at
+from ..design import Battery
 from ..design.problems import DocumentError
 from ..design.references import build_design
 from ..measures.bench import TrialBench
 from ..numeric import Array
 from ..reports.fit import totals_report
 from ..runtime.ends import shelf_s
-from ..runtime.run import Run, with_battery
+from ..runtime.run import EARLY, Run, with_battery
 from ..supply.tree import build_tree
 from ..words import say
 from .branches import Chosen, Filled, Floors, IdealSource, floors_of, not_beaten, the_rest, together, ways_of
-from .space import AIMS, NONE, REFILLS, Added, ChargerWay, PackWay, Space, filled, groups_of
+from .space import AIMS, REFILLS, Added, ChargerWay, PackWay, Space, filled, groups_of
 
 SAME = 0.01  # of the runtime, and of what the whole gadget costs, weighs and needs: less than that is no difference
 SAME_H = 0.1
-UNSURE = (
-    0.02  # by how much more one of a pack's supplies may come to of its bound than the one that was worked out first
-)
+ROUNDING = 1e-9
+UNSURE = 0.02  # by how much more than it is told one of a pack's supplies may last
 MOST_TRIED = 3  # supplies of a pack until one works
-MOST_OF_A_GROUP = 3000  # ways to fill places that hang on one another
+WAYS_SHARE = 0.25  # of the search, about, that filling the places takes
+MOST_WAYS = 3000  # ways to fill places that hang on one another, in all
 MOST_FILLINGS = 4000  # of the whole supply, after what no pack could want is gone
+MOST_VALUES = 30_000_000  # currents that are kept of ways or of fillings: a quarter of a gigabyte
+
+
+Going = Callable[[float], None]  # is told how far the search is, 0 to 1; may raise what ends it
 
 
 class TooMany(Exception):
@@ -57,15 +62,11 @@ class Candidate:
     seconds: float
     statics: Array
 
-    @property
-    def key(self) -> tuple[int, int]:
-        return self.number, self.filling
-
 
 @dataclass(frozen=True)
 class Searched:
-    """`front` are the designs that no other beats; `combinations` were looked at, `solved` of them worked out. `why` says of a pack that is
-    on no front design why, by its name."""
+    """`front` are the designs that no other beats; `combinations` were looked at, `solved` of them worked out. `why` says of a cell that is
+    in none of them why, by its name."""
 
     front: list[Candidate]
     fillings: list[Filled]
@@ -75,12 +76,29 @@ class Searched:
 
 
 @dataclass(frozen=True)
+class Able:
+    """The supplies of a pack that may be, the smallest first and of those the one that may last longest: the numbers of their filling and of their charger, what
+    counts of them, (supplies, aims), the longest that they could last [s]."""
+
+    filling: np.ndarray
+    charger: np.ndarray
+    statics: Array
+    longest: Array
+
+    def ordered(self, same: Array) -> Able:
+        size = (self.statics / np.maximum(same, 1e-9)).sum(axis=1)
+        order = np.lexsort((-self.longest, size))
+        return Able(self.filling[order], self.charger[order], self.statics[order], self.longest[order])
+
+
+@dataclass(frozen=True)
 class Search:
     """`most`: what cost, mass [g], room [cm3] and hours of charge may be of what is chosen, (aims,)."""
 
     bench: TrialBench
     space: Space
     most: Array
+    going: Going
 
     @cached_property
     def source(self) -> IdealSource:
@@ -110,14 +128,15 @@ class Search:
         """The ways to fill the supply that no other beats."""
         space, source = self.space, self.source
         groups = groups_of(space.bare, space.places)
-        for group in groups:
-            self._allow(math.prod(len(space.places[p].options) for p in group), MOST_OF_A_GROUP, group)
+        counts = [math.prod(len(space.places[p].options) for p in g) for g in groups]
+        kept = MOST_VALUES // (2 * len(source.points) * source.volts.size)
+        self._allow(sum(counts), min(MOST_WAYS, kept), groups[int(np.argmax(counts))] if groups else [])
         rest = the_rest(space, groups, source, self.tops)
-        ways = [
-            not_beaten(ways_of(space, g, source, self.tops), source, rest.fails_v, Added(*self.same[:3].tolist()))
-            for g in groups
-        ]
-        self._allow(math.prod(len(w) for w in ways), MOST_FILLINGS, range(len(space.places)))
+        ways, same = list[list[Filled]](), Added(*self.same[:3].tolist())
+        for k, group in enumerate(groups):
+            self.going(WAYS_SHARE * k / len(groups))
+            ways.append(not_beaten(ways_of(space, group, source, self.tops), source, rest.fails_v, same))
+        self._allow(math.prod(len(w) for w in ways), min(MOST_FILLINGS, kept), range(len(space.places)))
         return together(ways, rest)
 
     def _allow(self, count: int, most: int, places: Iterable[int]) -> None:
@@ -125,11 +144,7 @@ class Search:
             raise TooMany(count, [self.space.places[p].name for p in places])
 
     @cached_property
-    def _template(self) -> Run:
-        return self.bench.usual
-
-    @cached_property
-    def _runs(self) -> dict[tuple[int, Chosen], Run | None]:
+    def _runs(self) -> dict[tuple[int, int], Run | None]:
         return {}
 
     @cached_property
@@ -141,25 +156,36 @@ class Search:
         if chosen not in self._trees:
             try:
                 design = build_design(filled(self.space.bare, self.space.places, chosen).model_dump(mode="json"))
-                self._trees[chosen] = replace(self._template, design=design, tree=build_tree(design))
+                self._trees[chosen] = replace(self.bench.usual, design=design, tree=build_tree(design))
             except DocumentError:
                 self._trees[chosen] = None
         return self._trees[chosen]
 
-    def run(self, number: int, chosen: Chosen, charger: ChargerWay) -> Run | None:
-        """A pack (by its number) with the supply filled, at the coldest temperature; None where it is no design."""
-        key = (number, chosen)
+    def run(self, number: int, filling: int) -> Run | None:
+        """A pack with the supply filled, by their numbers, at the coldest temperature; None where it is no design."""
+        key = (number, filling)
         if key not in self._runs:
-            gadget, battery = self._gadget(chosen), self.space.packs[number].battery
-            self._runs[key] = (
-                None if gadget is None else with_battery(gadget, battery, self.bench.design.brief.coldest_c)
-            )
-        state = self._runs[key]
-        if state is None or not charger.unplugged_a:
-            return state
-        return replace(
-            state, pack=replace(state.pack, self_discharge_a=state.pack.self_discharge_a + charger.unplugged_a)
-        )
+            gadget = self._gadget(self.fillings[filling].chosen)
+            self._runs[key] = None if gadget is None else self._solved(gadget, self.space.packs[number].battery)
+        return self._runs[key]
+
+    def _solved(self, gadget: Run, battery: Battery) -> Run:
+        """On a battery at the coldest temperature; what does not work at all is not looked at closely."""
+        coldest = self.bench.design.brief.coldest_c
+        found = with_battery(gadget, battery, coldest, GRID_POINTS)
+        return found if found.ending[1] <= EARLY or out_of(found) else with_battery(gadget, battery, coldest)
+
+    @cached_property
+    def _worst_a(self) -> Array:
+        """The battery's current in the worst operating points with each filling, (fillings, points, volts)."""
+        return np.array([f.amps[len(self.source.points) :] for f in self.fillings])
+
+    def as_hard(self, filling: int) -> np.ndarray:
+        """The fillings that take at least as much as one at every voltage in the worst moments, and give way no later, (fillings,): where that does not work, none
+        of them does."""
+        more = np.all(self._worst_a >= self._worst_a[filling], axis=(1, 2))
+        fails = np.array([f.fails_v for f in self.fillings])
+        return np.asarray(more & np.all(fails >= fails[filling], axis=1))
 
     @cached_property
     def floors(self) -> Floors:
@@ -195,10 +221,6 @@ class Search:
         adds = [(f.adds.cost, f.adds.mass_g, f.adds.room_cm3, 0.0) for f in self.fillings]
         return np.array(adds).reshape(-1, len(AIMS))
 
-    def size(self, row: Candidate) -> float:
-        """How much of what counts a supply has, in all."""
-        return float((row.statics / np.maximum(self.same, 1e-9)).sum())
-
     @property
     def order(self) -> list[int]:
         """The packs by their numbers, the smallest first."""
@@ -214,27 +236,146 @@ class Search:
 
     def longest_s(self, number: int) -> Array:
         """The longest that a pack could last with each filling, at first sight [s], (fillings,)."""
-        return np.minimum(self.floors.longest_s(self.batteries[number]), self.keeps_s[number])
+        if number not in self._longest:
+            found = np.minimum(self.floors.longest_s(self.batteries[number]), self.keeps_s[number])
+            self._longest[number] = found
+        return self._longest[number]
 
-    def share(self, number: int, bound: Array) -> float:
-        """How much of its bound at first sight a supply of a pack comes to about, by the one that it is highest of; 0 where none works."""
-        pack = self.batteries[number]
+    @cached_property
+    def _longest(self) -> dict[int, Array]:
+        return {}
+
+    def able(self, number: int) -> Able | str:
+        """The supplies of a pack that its voltage allows and that are within the limits; or why there are none."""
+        pack, bound, tables = (
+            self.space.packs[number],
+            self.longest_s(number),
+            list[tuple[np.ndarray, np.ndarray, Array]](),
+        )
+        for c, charger in enumerate(pack.chargers):
+            fits = (bound > 0) & (self.stands >= self.top_v(pack, charger)) & (self.regulates <= pack.half_v)
+            filling, adds = np.flatnonzero(fits), pack.adds + charger.adds
+            whole = self.own[filling] + np.array([adds.cost, adds.mass_g, adds.room_cm3, charger.hours])
+            tables.append((filling, np.full(filling.size, c), whole))
+        filling, charger_of, whole = (np.concatenate(t) for t in zip(*tables, strict=True))
+        within = np.all(whole <= self.most * (1 + ROUNDING), axis=1)
+        if not within.any():
+            return say("choice.beyond" if filling.size else "choice.no-supply")
+        counts = np.array([aim in self.space.aims for aim in AIMS])
+        found = Able(filling[within], charger_of[within], whole[within] * counts, bound[filling[within]])
+        return found.ordered(self.same)
+
+    def steady_share(self, number: int, fillings: np.ndarray) -> float:
+        """How much of its bound at first sight a supply of a pack comes to about under a steady current, by the one of some fillings that it is highest
+        of; 0 where none works."""
+        pack, bound = self.batteries[number], self.longest_s(number)
         steady = replace(pack, resistance_ohm=pack.steady_ohm)
-        for k in np.argsort(-bound, kind="stable").tolist()[:MOST_TRIED]:
-            if bound[k] <= 0:
-                break
+        for k in fillings[np.argsort(-bound[fillings], kind="stable")].tolist()[:MOST_TRIED]:
             near = self.floors.closer_s(k, steady)
             if near > 0:
                 mean_a = pack.capacity_ah * 3600 / near
                 left = max(1 - float(pack.unavailable_ah(np.asarray(mean_a))) / pack.capacity_ah, 0.0)
                 if left > 0:
                     return min(near * left, self.keeps_s[number]) / float(bound[k])
-            state = self.run(
-                number, self.fillings[k].chosen, NONE
-            )  # a peak is shorter than what a steady current brings about
+            # a peak is shorter than what a steady current brings about
+            state = self.run(number, k)
             if state is not None and not out_of(state):
                 return float(state.seconds / bound[k])
         return 0.0
+
+
+class _PackRows:
+    """The supplies of one pack that none of its own beats, by what they are known or told to last."""
+
+    def __init__(self, task: Search, number: int) -> None:
+        self.task, self.number, self.pack = task, number, task.space.packs[number]
+        able = task.able(number)
+        self.why = able if isinstance(able, str) else say("choice.weak")
+        self.least = None if isinstance(able, str) else (able.statics.min(axis=0), float(able.longest.max()))
+        self._fails = np.zeros(len(task.fillings), dtype=bool)
+        self._works: dict[int, Run] = {}
+        self._rows: list[Candidate] | None = None
+
+    @property
+    def rows(self) -> list[Candidate]:
+        """The smallest first."""
+        if self._rows is None:
+            able = self.task.able(self.number)
+            self._rows = [] if isinstance(able, str) else self._not_beaten(able)
+        return self._rows
+
+    @cached_property
+    def _begins(self) -> np.ndarray:
+        able = self.task.able(self.number)
+        left = np.unique(able.filling) if isinstance(able, Able) else np.empty(0, dtype=int)
+        return np.asarray(left[self.task.floors.begins(left, self.task.batteries[self.number])])
+
+    @cached_property
+    def _steady_share(self) -> float:
+        return self.task.steady_share(self.number, self._begins) if self._begins.size else 0.0
+
+    def _share(self, bound: Array) -> float:
+        """How much of its bound a supply comes to: what those come to that were worked out."""
+        return max((s.seconds / float(bound[f]) for f, s in self._works.items()), default=self._steady_share)
+
+    def _not_beaten(self, able: Able) -> list[Candidate]:
+        alive = np.isin(able.filling, self._begins) & ~self._fails[able.filling]
+        bound = self.task.longest_s(self.number)
+        told = bound * self._share(bound)
+        known = np.isin(able.filling, list(self._works))
+        for filling, state in self._works.items():
+            told[filling] = state.seconds
+        alive &= told[able.filling] > 0
+        unplugged = np.array([c.unplugged_a for c in self.pack.chargers])[able.charger]
+        takes = unplugged / (self.task.batteries[self.number].capacity_ah * 3600)
+        seconds = 1 / (1 / np.where(alive, told[able.filling], 1) + takes)
+        at_most, rows = seconds * np.where(known, 1, 1 + UNSURE), list[Candidate]()
+        for i in range(seconds.size):
+            if alive[i]:
+                charger = self.pack.chargers[int(able.charger[i])]
+                row = Candidate(
+                    self.pack, charger, self.number, int(able.filling[i]), float(seconds[i]), able.statics[i]
+                )
+                rows.append(row)
+                more = np.all(able.statics + self.task.same >= row.statics, axis=1)
+                alive &= ~(more & (at_most * (1 - SAME) <= row.seconds))
+        return rows
+
+    def at_most_s(self, row: Candidate) -> float:
+        """How long one may last [s]."""
+        return row.seconds if self.knows(row) else row.seconds * (1 + UNSURE)
+
+    @property
+    def known(self) -> bool:
+        """Whether any of them was worked out and works."""
+        return bool(self._works)
+
+    def knows(self, row: Candidate) -> bool:
+        return row.filling in self._works
+
+    def exact(self, row: Candidate) -> Candidate:
+        """One that was worked out, with its runtime to the last digit."""
+        return replace(row, seconds=unplugged(self._works[row.filling], row.charger).seconds)
+
+    def work_out(self, row: Candidate) -> None:
+        """Works one out, unless that is done, or is known to fail."""
+        if self.knows(row) or self._fails[row.filling]:
+            return
+        state, self._rows = self.task.run(self.number, row.filling), None
+        out = say("choice.no-supply") if state is None else out_of(state)
+        if state is not None and not out:
+            self._works[row.filling] = state
+            return
+        self.why = out
+        self._fails[row.filling] = True
+        if state is not None and state.bank_off is None:
+            self._fails |= self.task.as_hard(row.filling)
+
+
+def unplugged(state: Run, charger: ChargerWay) -> Run:
+    """With what a charger takes while nothing is plugged in."""
+    takes = state.pack.self_discharge_a + charger.unplugged_a
+    return replace(state, pack=replace(state.pack, self_discharge_a=takes)) if charger.unplugged_a else state
 
 
 def out_of(state: Run) -> str:
@@ -273,88 +414,65 @@ class _Archive:
         self.seconds = np.append(self.seconds[kept], row.seconds)
 
 
-def search(bench: TrialBench, space: Space, most: Array | None = None) -> Searched:
-    """The supplies that no other beats, of those within what `most` allows (see `Search`). Raises TooMany."""
-    task, why = Search(bench, space, np.full(len(AIMS), np.inf) if most is None else most), dict[str, str]()
-    told = {refill: _Archive(task.same) for refill in REFILLS}
-    for number in task.order:
-        pack = space.packs[number]
-        rows, reason = _of_pack(task, number, told[pack.refill])
-        if reason:
-            why.setdefault(pack.name, reason)
-        for row in rows:
-            by = told[pack.refill].beaten_by(row.statics, row.seconds * (1 + UNSURE))
-            if by is None:
-                told[pack.refill].take(row)
-            else:
-                why.setdefault(pack.name, _beaten(by))
-    front = list[Candidate]()
-    for archive in told.values():
-        exact = _Archive(task.same)
-        for told_row in sorted(archive.rows, key=task.size):
-            state = task.run(told_row.number, task.fillings[told_row.filling].chosen, told_row.charger)
-            out = say("choice.no-supply") if state is None else out_of(state)
-            by = None if state is None or out else exact.beaten_by(told_row.statics, state.seconds)
-            if state is None or out or by is not None:
-                why.setdefault(told_row.pack.name, out if by is None else _beaten(by))
-            else:
-                exact.take(replace(told_row, seconds=state.seconds))
-        front += exact.rows
-    on = {row.pack.name for row in front}
-    for pack in space.packs:
-        why.setdefault(pack.name, say("choice.weak"))
-    return Searched(
-        front,
-        task.fillings,
-        space.combinations,
-        task.solved,
-        {name: text for name, text in why.items() if name not in on},
-    )
+def search(bench: TrialBench, space: Space, most: Array, going: Going) -> Searched:
+    """The supplies that no other beats, of those within what `most` allows (see `Search`). Raises TooMany.
+
+    What is told to be among them is solved; then all is told again with what is known now, until nothing on the front is only told.
+    """
+    task = Search(bench, space, most, going)
+    packs = [_PackRows(task, number) for number in task.order]
+    all_told = 0
+    while True:
+        why, archives = dict[str, str](), {refill: _Archive(task.same) for refill in REFILLS}
+        for pack in packs:
+            why.setdefault(pack.pack.battery.cell.name, _into(archives[pack.pack.refill], pack, task))
+        front = [row for archive in archives.values() for row in archive.rows]
+        told = _only_told(packs, front)
+        if not told:
+            break
+        all_told = max(all_told, len(told))
+        for k, (pack, row) in enumerate(told):
+            # each round leaves fewer
+            going(WAYS_SHARE + (1 - WAYS_SHARE) * (1 - (len(told) - k) / (all_told + 1)))
+            pack.work_out(row)
+    by_number = {pack.number: pack for pack in packs}
+    front = [by_number[row.number].exact(row) for row in front]
+    on = {row.pack.battery.cell.name for row in front}
+    why = {name: text for name, text in why.items() if name not in on}
+    return Searched(front, task.fillings, space.combinations, task.solved, why)
 
 
-def _of_pack(task: Search, number: int, archive: _Archive) -> tuple[list[Candidate], str]:
-    """The supplies of one pack that none of its own nor of the others beats so far, by what they are told to last; and why there are none."""
-    space, pack, fillings = task.space, task.space.packs[number], task.fillings
-    bound = task.longest_s(number)
-    statics, which, beyond = [], [], False
-    counts = np.array([aim in space.aims for aim in AIMS])
-    for c, charger in enumerate(pack.chargers):
-        able = np.flatnonzero(
-            (bound > 0) & (task.stands >= task.top_v(pack, charger)) & (task.regulates <= pack.half_v)
-        )
-        adds = pack.adds + charger.adds
-        whole = task.own[able] + np.array([adds.cost, adds.mass_g, adds.room_cm3, charger.hours])
-        within = np.all(whole <= task.most, axis=1)
-        beyond |= bool(np.any(~within))
-        statics.append(whole[within] * counts)
-        which.append(np.column_stack([able, np.full(able.size, c)])[within])
-    table, number_of = np.concatenate(statics), np.concatenate(which)
-    if not len(table):
-        return [], say("choice.beyond" if beyond else "choice.no-supply")
-    longest = bound[number_of[:, 0]]
-    by = archive.beaten_by(table.min(axis=0), float(longest.max()))
+def _only_told(packs: list[_PackRows], front: list[Candidate]) -> list[tuple[_PackRows, Candidate]]:
+    """What of the front was not worked out, of a pack of which nothing is known yet one supply."""
+    found = []
+    for pack in packs:
+        told = [row for row in front if row.number == pack.number and not pack.knows(row)]
+        found += [(pack, row) for row in (told if pack.known else told[:1])]
+    return found
+
+
+def _into(archive: _Archive, pack: _PackRows, task: Search) -> str:
+    """Puts the supplies of a pack into the archive that none there beats by what they are known or told to last; tells why the last one is not in it."""
+    if pack.least is None:
+        return pack.why
+    by = archive.beaten_by(*pack.least)
     if by is not None:
-        return [], _beaten(by)
-    order = np.lexsort((-longest, (table / np.maximum(task.same, 1e-9) * counts).sum(axis=1)))
-    table, number_of, longest = table[order], number_of[order], longest[order]
-    alive = np.ones(len(table), dtype=bool)
-    left = np.unique(number_of[alive, 0])
-    begins = left[task.floors.begins(left, task.batteries[number])]
-    alive &= np.isin(number_of[:, 0], begins)
-    share = task.share(number, np.where(np.isin(np.arange(len(fillings)), begins), bound, 0.0)) if begins.size else 0.0
-    if share <= 0:
-        return [], say("choice.weak")
-    seconds, rows = longest * share, []
-    for i in range(len(table)):
-        if not alive[i]:
-            continue
-        charger = pack.chargers[int(number_of[i, 1])]
-        lasts = float(1 / (1 / seconds[i] + charger.unplugged_a / (task.batteries[number].capacity_ah * 3600)))
-        rows.append(Candidate(pack, charger, number, int(number_of[i, 0]), lasts, table[i]))
-        alive &= ~((seconds * (1 + UNSURE - SAME) <= lasts) & np.all(table + task.same >= table[i], axis=1))
-        alive[i] = False
-    return rows, ""
+        return _beaten(task, by)
+    reason = pack.why
+    for row in pack.rows:
+        by = archive.beaten_by(row.statics, pack.at_most_s(row))
+        if by is None:
+            archive.take(row)
+        else:
+            reason = _beaten(task, by)
+    return reason
 
 
-def _beaten(by: Candidate) -> str:
-    return say("choice.beaten", by=by.pack.name, lasts=(by.seconds / 3600, "h"))
+def _beaten(task: Search, by: Candidate) -> str:
+    aims = task.space.aims
+    return say(
+        "choice.beaten",
+        by=by.pack.name,
+        lasts=(by.seconds / 3600, "h"),
+        aim=next(iter(aims)) if len(aims) == 1 else "all",
+    )

@@ -155,7 +155,8 @@ def _packs(bench: TrialBench, aims: frozenset[Aim] | None) -> tuple[list[PackWay
     chargers = [e.charger for e in catalogue.entries if e.charger is not None]
     if design.charger is not None:
         chargers = [design.charger, *(c for c in chargers if c.name != design.charger.name)]
-    found, left_out = list[PackWay](), dict[str, str]()
+    found = list[PackWay]()
+    left_out = {c.name: say("choice.odd") for c in catalogue.cells if c.name not in cells}
     for cell in cells.values():
         bank = cell.bank is not None
         if over_mm(PackChoice(cell, 1), room) > 0:

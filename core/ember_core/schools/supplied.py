@@ -35,13 +35,13 @@ def on_pack(design: Design, pack: PackChoice) -> Design:
 
 
 def with_charger(design: Design, charger: Charger | None) -> Design:
-    """The same with another charger at the place of the old one, and on its port; or with none."""
+    """The same with another charger at the place of the old one, on its port, in the mode in which that charged; or with none."""
     old = design.charger
     if charger is not None and old is not None:
         body = charger.body
         if body is not None and old.body is not None:
             body = body.model_copy(update={"position_mm": old.body.position_mm, "through": old.body.through})
-        charger = charger.model_copy(update={"port": old.port, "outside": old.outside, "body": body})
+        charger = charger.model_copy(update={"port": old.port, "mode": old.mode, "outside": old.outside, "body": body})
     return whole(design.model_copy(update={"charger": charger}))
 
 

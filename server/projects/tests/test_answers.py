@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from urllib.parse import urlencode
 
 from core.tests.test_discharge_csv import csv
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -23,28 +22,6 @@ class Answers(ApiTestCase):
         self.send("POST", "/answers/rail/gone", document(), status=404)
         broken = document() | {"format": "other/1"}
         self.assertEqual(self.send("POST", "/answers/rail/main", broken, status=422)["errors"][0]["path"], "/format")
-
-    def test_the_best_of_all_supplies_and_one_of_them_taken_over(self) -> None:
-        load_built_in()
-        gadget = document()
-        answer = self.send("POST", "/answers/choice?aim=mass&cost=1000", gadget)
-        self.assertEqual((answer["aim"], answer["note"]), ("mass", ""))
-        self.assertTrue(answer["rows"])
-        row = answer["rows"][0]
-        query = {
-            "cell": row["cell"],
-            "series": row["series"],
-            "parallel": row["parallel"],
-            "charger": row["charger"],
-            "options": row["options"],
-        }
-        taken = self.send("POST", f"/answers/choice/design?{urlencode(query, doseq=True)}", gadget)
-        self.assertEqual(taken["design"]["battery"]["cell"]["name"], row["cell"])
-        for wrong in ("aim=beauty", "aim=mass&cost=nan", "aim=mass&cost=-1", "aim=mass&hours=1e9"):
-            self.send("POST", f"/answers/choice?{wrong}", gadget, status=422)
-        gone = self.send("POST", "/answers/choice/design?cell=No+such+cell", gadget, status=422)
-        self.assertIn("search again", gone["errors"][0]["message"])
-        self.send("POST", "/answers/choice/design?cell=x&series=1000", gadget, status=422)
 
     def test_the_gaps_of_a_body(self) -> None:
         gadget = document()

@@ -946,26 +946,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/answers/choice": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Ask For Choice
-         * @description Of all packs, chargers and stages of the catalogue the supplies of which no other lasts longer with no more of what counts.
-         */
-        post: operations["projects_answers_api_ask_for_choice"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/answers/choice/design": {
         parameters: {
             query?: never;
@@ -1639,6 +1619,26 @@ export interface paths {
          * @description Reads the body, or the case, in an uploaded STL, OBJ, 3MF or STEP file.
          */
         post: operations["jobs_api_ask_for_mesh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/choice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Choice
+         * @description Searches all packs, chargers and stages of the catalogue for the supplies of which no other lasts longer with no more of what counts.
+         */
+        post: operations["jobs_api_ask_for_choice"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6403,130 +6403,6 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
-        /**
-         * ChoiceQuery
-         * @description What counts beside the runtime, and what the gadget may have at most; without any of these what its brief allows.
-         */
-        ChoiceQuery: {
-            /**
-             * Aim
-             * @default cost
-             * @enum {string}
-             */
-            aim: "cost" | "mass" | "room" | "hours";
-            /**
-             * Cost
-             * @description of the whole gadget, in the brief's currency
-             */
-            cost?: number | null;
-            /**
-             * Mass
-             * @description of the whole gadget [g]
-             */
-            mass?: number | null;
-            /**
-             * Room
-             * @description of pack, charger and stages [cm3]
-             */
-            room?: number | null;
-            /**
-             * Hours
-             * @description of charge, capacity over current [h]
-             */
-            hours?: number | null;
-        };
-        /**
-         * ChoiceAnswer
-         * @description The front of runtime when coldest against `aim`, each way of refilling by itself; what is within a hundredth counts as the same.
-         */
-        ChoiceAnswer: {
-            /**
-             * Aim
-             * @enum {string}
-             */
-            aim: "cost" | "mass" | "room" | "hours";
-            /** Rows */
-            rows: components["schemas"]["ChoiceRow"][];
-            present: components["schemas"]["ChoiceRow"];
-            /**
-             * Mine
-             * @description why the present supply is not among them, or that it is
-             */
-            mine: string;
-            /**
-             * Note
-             * @description that nothing stays within the limits, or that there is too much to look at; else empty
-             */
-            note: string;
-            /** Places */
-            places: string[];
-            /** Combinations */
-            combinations: number;
-            /** Solved */
-            solved: number;
-            /**
-             * Left Out
-             * @description the cells that are in no row, and why
-             */
-            left_out: components["schemas"]["LeftOut"][];
-        };
-        /**
-         * ChoiceRow
-         * @description A supply that no other beats. `options` are what stands in each place of the search, "" for nothing; `stages` only those that are not there now.
-         */
-        ChoiceRow: {
-            /**
-             * Refill
-             * @enum {string}
-             */
-            refill: "thrown" | "swapped" | "charged" | "bank";
-            /** Cell */
-            cell: string;
-            /** Series */
-            series: number;
-            /** Parallel */
-            parallel: number;
-            /** Pack */
-            pack: string;
-            /** Charger */
-            charger: string;
-            /** Setting */
-            setting: string;
-            /** Options */
-            options: string[];
-            /** Stages */
-            stages: string[];
-            /** Now */
-            now: boolean;
-            runtime: components["schemas"]["Figure"];
-            /**
-             * Cost
-             * @description of the whole gadget, in the brief's currency
-             */
-            cost: number;
-            /**
-             * Mass G
-             * @description of the whole gadget [g]
-             */
-            mass_g: number;
-            /**
-             * Room Cm3
-             * @description of the boxes of pack, charger and stages [cm3]
-             */
-            room_cm3: number;
-            /**
-             * Hours
-             * @description capacity over the charge current [h]; null: not charged inside
-             */
-            hours: number | null;
-        };
-        /** LeftOut */
-        LeftOut: {
-            /** Name */
-            name: string;
-            /** Reason */
-            reason: string;
-        };
         /** ChosenQuery */
         ChosenQuery: {
             /** Cell */
@@ -7650,6 +7526,119 @@ export interface components {
             spacing_mm: number;
         };
         /**
+         * ChoiceAnswer
+         * @description The front of runtime when coldest against `aim`, each way of refilling by itself; what is within a hundredth counts as the same.
+         */
+        ChoiceAnswer: {
+            /**
+             * Aim
+             * @enum {string}
+             */
+            aim: "cost" | "mass" | "room" | "hours";
+            /** Rows */
+            rows: components["schemas"]["ChoiceRow"][];
+            present: components["schemas"]["ChoiceRow"];
+            /**
+             * Mine
+             * @description why the present supply is not among them, or that it is
+             */
+            mine: string;
+            /**
+             * Note
+             * @description that nothing stays within the limits, or that there is too much to look at; else empty
+             */
+            note: string;
+            /** Places */
+            places: string[];
+            /** Combinations */
+            combinations: number;
+            /** Solved */
+            solved: number;
+            /**
+             * Left Out
+             * @description the cells that are in no row, and why
+             */
+            left_out: components["schemas"]["LeftOut"][];
+        };
+        /**
+         * ChoiceRow
+         * @description A supply that no other beats. `options` are what stands in each place of the search, "" for nothing; `stages` only those that are not there now.
+         */
+        ChoiceRow: {
+            /**
+             * Refill
+             * @enum {string}
+             */
+            refill: "thrown" | "swapped" | "charged" | "bank";
+            /** Cell */
+            cell: string;
+            /** Series */
+            series: number;
+            /** Parallel */
+            parallel: number;
+            /** Pack */
+            pack: string;
+            /** Charger */
+            charger: string;
+            /** Setting */
+            setting: string;
+            /** Options */
+            options: string[];
+            /** Stages */
+            stages: string[];
+            /** Now */
+            now: boolean;
+            runtime: components["schemas"]["Figure"];
+            /**
+             * Cost
+             * @description of the whole gadget, in the brief's currency
+             */
+            cost: number;
+            /**
+             * Mass G
+             * @description of the whole gadget [g]
+             */
+            mass_g: number;
+            /**
+             * Room Cm3
+             * @description of the boxes of pack, charger and stages [cm3]
+             */
+            room_cm3: number;
+            /**
+             * Hours
+             * @description capacity over the charge current [h]; null: not charged inside
+             */
+            hours: number | null;
+        };
+        /** JobOut */
+        JobOut: {
+            /** Id */
+            id: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "cancelled";
+            /**
+             * Progress
+             * @description 0 to 1
+             */
+            progress: number;
+            /** Problem */
+            problem: string;
+            /** @description what a file was read as */
+            body: components["schemas"]["MeshBody"] | null;
+            /** @description what a search found */
+            choice: components["schemas"]["ChoiceAnswer"] | null;
+        };
+        /** LeftOut */
+        LeftOut: {
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * MeshBody
          * @description A body from a file: `size_mm` of the box around it as it lies in the file, `hull_mm` the corners of its convex hull from that box's
          *     corner on, `surface` its own where it is closed, `off_mm` how far that may be off from the one of the file, and what is to be said of it.
@@ -7678,24 +7667,6 @@ export interface components {
             surface: components["schemas"]["Surface"] | null;
             case: components["schemas"]["CaseReading"] | null;
         };
-        /** MeshJobOut */
-        MeshJobOut: {
-            /** Id */
-            id: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "waiting" | "running" | "done" | "failed" | "cancelled";
-            /**
-             * Progress
-             * @description 0 to 1
-             */
-            progress: number;
-            /** Problem */
-            problem: string;
-            body: components["schemas"]["MeshBody"] | null;
-        };
         /** MeshIn */
         MeshIn: {
             /**
@@ -7714,6 +7685,38 @@ export interface components {
              * @default false
              */
             as_case: boolean;
+        };
+        /**
+         * ChoiceQuery
+         * @description What counts beside the runtime, and what the gadget may have at most; without any of these what its brief allows.
+         */
+        ChoiceQuery: {
+            /**
+             * Aim
+             * @default cost
+             * @enum {string}
+             */
+            aim: "cost" | "mass" | "room" | "hours";
+            /**
+             * Cost
+             * @description of the whole gadget, in the brief's currency
+             */
+            cost?: number | null;
+            /**
+             * Mass
+             * @description of the whole gadget [g]
+             */
+            mass?: number | null;
+            /**
+             * Room
+             * @description of pack, charger and stages [cm3]
+             */
+            room?: number | null;
+            /**
+             * Hours
+             * @description of charge, capacity over current [h]
+             */
+            hours?: number | null;
         };
     };
     responses: never;
@@ -7899,10 +7902,6 @@ export type RailOption = components['schemas']['RailOption'];
 export type CellChoice = components['schemas']['CellChoice'];
 export type SchoolAnswer = components['schemas']['SchoolAnswer'];
 export type SchoolVerdict = components['schemas']['SchoolVerdict'];
-export type ChoiceQuery = components['schemas']['ChoiceQuery'];
-export type ChoiceAnswer = components['schemas']['ChoiceAnswer'];
-export type ChoiceRow = components['schemas']['ChoiceRow'];
-export type LeftOut = components['schemas']['LeftOut'];
 export type ChosenQuery = components['schemas']['ChosenQuery'];
 export type ChargeQuery = components['schemas']['ChargeQuery'];
 export type ChargeAnswer = components['schemas']['ChargeAnswer'];
@@ -7965,9 +7964,13 @@ export type Word = components['schemas']['Word'];
 export type Entry = components['schemas']['Entry'];
 export type EntryOut = components['schemas']['EntryOut'];
 export type CaseReading = components['schemas']['CaseReading'];
+export type ChoiceAnswer = components['schemas']['ChoiceAnswer'];
+export type ChoiceRow = components['schemas']['ChoiceRow'];
+export type JobOut = components['schemas']['JobOut'];
+export type LeftOut = components['schemas']['LeftOut'];
 export type MeshBody = components['schemas']['MeshBody'];
-export type MeshJobOut = components['schemas']['MeshJobOut'];
 export type MeshIn = components['schemas']['MeshIn'];
+export type ChoiceQuery = components['schemas']['ChoiceQuery'];
 export type $defs = Record<string, never>;
 export interface operations {
     accounts_api_read_session: {
@@ -9345,40 +9348,6 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_choice: {
-        parameters: {
-            query?: {
-                aim?: "cost" | "mass" | "room" | "hours";
-                /** @description of the whole gadget, in the brief's currency */
-                cost?: number | null;
-                /** @description of the whole gadget [g] */
-                mass?: number | null;
-                /** @description of pack, charger and stages [cm3] */
-                room?: number | null;
-                /** @description of charge, capacity over current [h] */
-                hours?: number | null;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Design"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ChoiceAnswer"];
-                };
-            };
-        };
-    };
     projects_answers_api_ask_for_chosen: {
         parameters: {
             query: {
@@ -10246,7 +10215,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MeshJobOut"];
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    jobs_api_ask_for_choice: {
+        parameters: {
+            query?: {
+                aim?: "cost" | "mass" | "room" | "hours";
+                /** @description of the whole gadget, in the brief's currency */
+                cost?: number | null;
+                /** @description of the whole gadget [g] */
+                mass?: number | null;
+                /** @description of pack, charger and stages [cm3] */
+                room?: number | null;
+                /** @description of charge, capacity over current [h] */
+                hours?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
         };
@@ -10268,7 +10271,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MeshJobOut"];
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
         };
@@ -10290,7 +10293,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MeshJobOut"];
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
         };

@@ -9,6 +9,7 @@ import { StepPage } from "../../shell/StepPage";
 import { Button, IconButton, INPUT, Offered, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
+import { useTypedText } from "../../ui/typed";
 
 type Step = Schemas["BringUpStep"];
 type Reading = Schemas["ReadingOut"];
@@ -27,6 +28,7 @@ const GROUPS: Record<Step["group"], string> = {
 export function Bench() {
   const variant = useDesign((s) => s.variant)!;
   const [prototype, setPrototype] = useState(1);
+  const [typedInstrument, setInstrument] = useState<string | null>(null);
   const asking = useAnswer(["bringup", variant.id], (design, signal) =>
     ask(
       client.POST("/api/variants/{variant_id}/bringup", {
@@ -42,6 +44,8 @@ export function Bench() {
         {({ sheet, readings }) => {
           const most = Math.max(prototype, ...readings.map((r) => r.prototype));
           const own = new Map(readings.filter((r) => r.prototype === prototype).map((r) => [r.step, r]));
+          const latest = readings.toSorted((a, b) => b.taken.localeCompare(a.taken)).find((r) => r.instrument);
+          const instrument = typedInstrument ?? latest?.instrument ?? "";
           const next = sheet.steps.find((s) => s.key === sheet.next && !own.has(s.key));
           return (
             <div className="mx-auto max-w-4xl space-y-4">
@@ -61,6 +65,17 @@ export function Bench() {
                     Another one
                   </Button>
                 </div>
+                <label className="text-soft flex items-center gap-2 text-sm print:hidden">
+                  Measured with
+                  <input
+                    className={`${INPUT} w-44`}
+                    value={instrument}
+                    maxLength={80}
+                    placeholder="name of the meter"
+                    autoComplete="off"
+                    onChange={(e) => setInstrument(e.target.value)}
+                  />
+                </label>
                 <Button className="print:hidden" onClick={() => window.print()}>
                   <Printer size={15} aria-hidden /> Print
                 </Button>
@@ -81,7 +96,12 @@ export function Bench() {
                       {sheet.steps
                         .filter((s) => s.group === group)
                         .map((s) => (
-                          <Row key={`${prototype} ${s.key}`} step={s} reading={own.get(s.key)} prototype={prototype} />
+                          <Row
+                            key={`${prototype} ${s.key}`}
+                            step={s}
+                            reading={own.get(s.key)}
+                            as={{ prototype, instrument }}
+                          />
                         ))}
                     </ol>
                   </Section>
@@ -113,7 +133,14 @@ function Wanted({ step }: { step: Step }) {
   );
 }
 
-function Row({ step, reading, prototype }: { step: Step; reading: Reading | undefined; prototype: number }) {
+type RowProps = {
+  step: Step;
+  reading: Reading | undefined;
+  /** of what and with what it is read */
+  as: { prototype: number; instrument: string };
+};
+
+function Row({ step, reading, as }: RowProps) {
   return (
     <li id={`step-${step.key}`} className="scroll-mt-24 py-3 first:pt-1 last:pb-1">
       <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
@@ -124,7 +151,7 @@ function Row({ step, reading, prototype }: { step: Step; reading: Reading | unde
           {step.meter && <p className="text-soft text-sm">{step.meter}</p>}
           {step.caution && <p className="text-fail mt-1 text-sm font-medium">{step.caution}</p>}
         </div>
-        <Entry step={step} reading={reading} prototype={prototype} />
+        <Entry step={step} reading={reading} as={as} />
       </div>
       {reading?.judged && <Judgement reading={reading} judged={reading.judged} />}
     </li>
@@ -132,7 +159,7 @@ function Row({ step, reading, prototype }: { step: Step; reading: Reading | unde
 }
 
 /** Where a reading is typed, or a step ticked off. */
-function Entry({ step, reading, prototype }: { step: Step; reading: Reading | undefined; prototype: number }) {
+function Entry({ step, reading, as }: RowProps) {
   const variant = useDesign((s) => s.variant)!;
   const queries = useQueryClient();
   const id = useId();
@@ -144,13 +171,15 @@ function Entry({ step, reading, prototype }: { step: Step; reading: Reading | un
       await ask(
         client.POST("/api/variants/{variant_id}/readings", {
           params: { path: { variant_id: variant.id } },
-          body: { step: step.key, prototype, text: typed, instrument: "" },
+          body: { step: step.key, text: typed, ...as },
         }),
       );
       await again();
-      setText(null);
+      setText((now) => (now === typed ? null : now)); // what was typed meanwhile stays
     },
+    onError: (error) => left.done(!error.passing), // what was refused is not sent again before it is changed
   });
+  const left = useTypedText(!!text?.trim(), () => text !== null && keep.mutate(text));
   const remove = useMutation<void, ProblemError>({
     mutationFn: async () => {
       const path = { variant_id: variant.id, reading_id: reading!.id };
@@ -179,7 +208,6 @@ function Entry({ step, reading, prototype }: { step: Step; reading: Reading | un
       </div>
     );
   const shown = text ?? (reading?.value == null ? "" : show(reading.value, step.unit));
-  const commit = () => text !== null && text.trim() && keep.mutate(text);
   const wrong = keep.error?.message;
   const choices = (keep.error?.more["choices"] as string[] | undefined) ?? [];
   return (
@@ -195,11 +223,17 @@ function Entry({ step, reading, prototype }: { step: Step; reading: Reading | un
           value={shown}
           aria-invalid={wrong ? true : undefined}
           aria-describedby={wrong ? `${id}-problem` : undefined}
-          onChange={(e) => setText(e.target.value)}
-          onBlur={commit}
+          onChange={(e) => {
+            setText(e.target.value);
+            left.done(false);
+          }}
+          onBlur={left.left}
           onKeyDown={(e) => {
-            if (e.key === "Enter") commit();
-            if (e.key === "Escape") setText(null);
+            if (e.key === "Enter") left.left();
+            if (e.key === "Escape") {
+              setText(null);
+              keep.reset();
+            }
           }}
         />
         {away}
@@ -240,7 +274,11 @@ function Judgement({ reading, judged }: { reading: Reading; judged: NonNullable<
         </p>
       )}
       <p className="text-soft mt-1 text-xs">
-        {[new Date(reading.taken).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" }), reading.author]
+        {[
+          new Date(reading.taken).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" }),
+          reading.author,
+          reading.instrument,
+        ]
           .filter(Boolean)
           .join(", ")}
       </p>

@@ -2,6 +2,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useId, useRef, useState } from "react";
 import { ask, client, ProblemError, type Schemas } from "../../api/client";
+import { done } from "../../api/jobs";
 import { upload } from "../../api/upload";
 import type { Body, Design } from "../../design/types";
 import { Button, INPUT } from "../../ui/controls";
@@ -10,7 +11,6 @@ import { Problems } from "../../ui/problems";
 
 type Mesh = Schemas["MeshBody"];
 type Unit = NonNullable<Schemas["MeshIn"]["unit"]>;
-const LOOK_EVERY_MS = 400;
 const UNITS: readonly (readonly [Unit, string])[] = [
   ["mm", "millimetres"],
   ["cm", "centimetres"],
@@ -148,23 +148,9 @@ function FromFile({
   );
 }
 
-/** Asks for the body in a file and looks until it is read; giving up tells the server. */
+/** The body in a file, as the server reads it. */
 async function read(asked: Schemas["MeshIn"], told: (share: number) => void, signal: AbortSignal): Promise<Mesh> {
-  let job = await ask(client.POST("/api/jobs/mesh", { body: asked, signal }));
-  const path = { job: job.id };
-  const giveUp = () => {
-    client.DELETE("/api/jobs/{job}", { params: { path } }).catch(() => undefined);
-  };
-  signal.addEventListener("abort", giveUp);
-  try {
-    while (job.state === "waiting" || job.state === "running") {
-      told(job.progress);
-      await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS));
-      job = await ask(client.GET("/api/jobs/{job}", { params: { path }, signal }));
-    }
-  } finally {
-    signal.removeEventListener("abort", giveUp);
-  }
+  const job = await done(ask(client.POST("/api/jobs/mesh", { body: asked })), told, signal);
   if (!job.body) throw new Error(job.problem ? `The file can't be used: ${job.problem}.` : "It was given up.");
   return job.body;
 }

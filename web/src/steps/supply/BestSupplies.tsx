@@ -3,7 +3,8 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import { useState } from "react";
 import { useQuery } from "@tanstack/react-query";
-import { ask, client, type ProblemError, type Schemas } from "../../api/client";
+import { ask, client, ProblemError, type Schemas } from "../../api/client";
+import { done } from "../../api/jobs";
 import { Answered, useAnswer } from "../../design/fields/answer";
 import { QuantityField } from "../../design/fields/fields";
 import { FigureButton } from "../../design/fields/figure";
@@ -61,16 +62,7 @@ function Search() {
     mass: brief.mass_max_g ?? null,
     hours: brief.charge_max_h ?? null,
   });
-  const asking = useAnswer(["choice", aim, limits], (design, signal) =>
-    ask(
-      client.POST("/api/answers/choice", {
-        // a room that nothing reaches: without any limit those of the brief would count
-        params: { query: { aim, room: 1e6, ...given(limits) } },
-        body: design,
-        signal,
-      }),
-    ),
-  );
+  const [stopped, setStopped] = useState(false);
   const limit = (key: keyof Limits) => (value: number | null) => setLimits((now) => ({ ...now, [key]: value }));
   return (
     <>
@@ -114,6 +106,42 @@ function Search() {
           placeholder="any"
         />
       </div>
+      {stopped ? (
+        <p className="flex items-center gap-2" role="status">
+          The search was stopped.
+          <Button onClick={() => setStopped(false)}>Search again</Button>
+        </p>
+      ) : (
+        <Searching aim={aim} limits={limits} onStop={() => setStopped(true)} />
+      )}
+    </>
+  );
+}
+
+/** The search as a job: how far it is, and what it found. Going away stops it. */
+function Searching({ aim, limits, onStop }: { aim: Aim; limits: Limits; onStop: () => void }) {
+  const [share, setShare] = useState(0);
+  const asking = useAnswer(["choice", aim, limits], async (design, signal) => {
+    setShare(0);
+    const asked = client.POST("/api/jobs/choice", {
+      // a room that nothing reaches: without any limit those of the brief would count
+      params: { query: { aim, room: 1e6, ...given(limits) } },
+      body: design,
+    });
+    const job = await done(ask(asked), setShare, signal);
+    if (!job.choice) throw new ProblemError(422, job.problem || "The search was stopped elsewhere", [], {});
+    return job.choice;
+  });
+  return (
+    <>
+      {(asking.data === undefined || !asking.fresh) && !asking.error && (
+        <div className="mb-2 flex items-center gap-2 text-sm" role="status">
+          <progress className="grow" value={share} aria-label="Looking at every supply" />
+          <Button kind="quiet" onClick={onStop}>
+            Stop
+          </Button>
+        </div>
+      )}
       <Answered asking={asking} waiting="Looking at every supply; this takes some seconds" nothing="">
         {(answer) => <Found key={`${aim} ${JSON.stringify(limits)}`} answer={answer} />}
       </Answered>
