@@ -4,14 +4,71 @@ from __future__ import annotations
 
 import re
 
-from playwright.sync_api import expect
+from playwright.sync_api import Page, expect
 
 from .base import BrowserTestCase
 
 
 class Bench(BrowserTestCase):
+    def open_bench(self, variant: str, view: str) -> Page:
+        page = self.open_gadget(variant, step="Bench")
+        page.get_by_role("tab", name=view).click()
+        return page
+
+    def test_a_pin_is_picked_undone_and_there_after_a_reload(self) -> None:
+        page = self.open_bench("Pouch cell", "Wiring")
+        expect(page.get_by_text("Every signal has its pin: 14 wires.")).to_be_visible(timeout=15_000)
+        pin = page.get_by_label("Pin for sound of Sound amplifier, 2 W (DA-2)")
+        row = page.get_by_role("listitem").filter(has=pin)
+        self.save_by(lambda: pin.select_option("P9"))
+        expect(row).to_contain_text(re.compile(r"^P9"), timeout=15_000)
+        page.reload()
+        expect(row).to_contain_text(re.compile(r"^P9"), timeout=15_000)
+        expect(pin).to_have_value("P9")
+        self.save_by(lambda: pin.select_option("any that will do"))
+        expect(pin).to_have_value("")
+
+    def test_pins_that_run_short_have_ways_out(self) -> None:
+        page = self.open_gadget("Pouch cell", step="Draw")
+        page.get_by_role("button", name="Buttons and pull resistors", exact=True).click()
+        details = page.get_by_role("complementary", name="Details and findings")
+        needs = details.get_by_label("Needs of the controller")
+        needs.fill("key: in x3 wake")
+        needs.press("Tab")
+        expect(details.get_by_role("alert").filter(has_text="Line 1")).to_be_visible(timeout=15_000)
+        expect(needs).to_have_value("key: in x3 wake")  # nothing that was typed is lost
+        needs.fill("key: in x9 wakes pull")
+        self.save_by(lambda: needs.press("Tab"))
+        self.go("Bench")
+        page.get_by_role("tab", name="Wiring").click()
+        expect(page.get_by_text("9 ask for a pin that can wake, and 8 can")).to_be_visible(timeout=15_000)
+        self.save_by(lambda: page.get_by_role("button", name="Join the 9 that wake by diodes").click())
+        expect(page.get_by_text("Every signal has its pin: 21 wires.")).to_be_visible(timeout=15_000)
+        self.save_by(lambda: page.keyboard.press("Control+z"))
+        expect(page.get_by_text("9 ask for a pin that can wake, and 8 can")).to_be_visible(timeout=15_000)
+
+    def test_what_is_forgotten_is_put_on_the_bill_and_steps_are_ticked_off(self) -> None:
+        page = self.open_bench("Pouch cell", "Assembly")
+        cost = page.get_by_test_id("figure-cost").inner_text()
+        self.save_by(lambda: page.get_by_role("button", name="missing on the bill").click(timeout=15_000))
+        expect(page.get_by_text("not on the bill")).to_have_count(0, timeout=15_000)
+        expect(page.get_by_test_id("figure-cost")).not_to_have_text(cost)
+        done = page.get_by_role("button", name="Done: Put everything in dry")
+        done.click()
+        expect(done).to_have_attribute("aria-pressed", "true", timeout=15_000)
+        page.reload()
+        expect(done).to_have_attribute("aria-pressed", "true", timeout=15_000)
+
+    def test_every_demo_is_wired_and_put_together(self) -> None:
+        for name in ("Pouch cell", "Two coin cells", "Two AAA cells", "Tiny rechargeable", "One cylinder a season"):
+            page = self.open_bench(name, "Wiring")
+            expect(page.get_by_role("heading", name="Wires of the supply")).to_be_visible(timeout=15_000)
+            expect(page.get_by_text("no pin", exact=True)).to_have_count(0)
+            page.get_by_role("tab", name="Assembly").click()
+            expect(page.get_by_role("heading", name="The cells, last", exact=True)).to_be_visible(timeout=15_000)
+
     def test_a_reading_typed_left_and_put_into_the_design(self) -> None:
-        page = self.open_gadget("Two coin cells", step="Bench")
+        page = self.open_bench("Two coin cells", "Bring-up")
         field = page.get_by_label("Reading: Current in Glowing bright")
         expect(page.get_by_text("27.4 mA to 33 mA")).to_be_visible()
         runtime = page.get_by_test_id("figure-runtime").inner_text()
@@ -27,7 +84,7 @@ class Bench(BrowserTestCase):
         expect(page.get_by_label("Reading: Current in Glowing bright")).to_have_value(re.compile(r"32.5\smA"))
 
     def test_too_much_names_its_causes_and_a_wrong_unit_is_asked_about(self) -> None:
-        page = self.open_gadget(step="Bench")
+        page = self.open_bench("Pouch cell", "Bring-up")
         field = page.get_by_label("Reading: Current in Recording")
         field.fill("190 mA")
         field.press("Enter")
@@ -46,7 +103,7 @@ class Bench(BrowserTestCase):
 
     def test_every_demo_has_its_sheet_and_prototypes_apart(self) -> None:
         for name in ("Two AAA cells", "Tiny rechargeable", "One cylinder a season"):
-            page = self.open_gadget(name, step="Bench")
+            page = self.open_bench(name, "Bring-up")
             expect(page.get_by_role("heading", name="First power", exact=True)).to_be_visible(timeout=15_000)
         page.get_by_role("button", name="Done: Look at it").click()
         expect(page.get_by_role("button", name="Done: Look at it")).to_have_attribute(

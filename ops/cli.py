@@ -90,6 +90,9 @@ def _on_documents(commands: Any) -> None:
     bringup.add_argument("file")
     bringup.add_argument("--json", action="store_true", help="as JSON")
     bringup.add_argument("--csv", action="store_true", help="as CSV, with a column for what is read")
+    wiring = commands.add_parser("wiring", help="of a design document, which pin goes to which signal (CSV)")
+    wiring.add_argument("file")
+    wiring.add_argument("--json", action="store_true", help="as JSON")
     report = commands.add_parser("report", help="the report of a design document, as PDF")
     report.add_argument("file")
     report.add_argument("report", metavar="OUT.pdf")
@@ -112,7 +115,7 @@ def _run(chosen: argparse.Namespace) -> int:
             return _with_database("restore", os.path.abspath(chosen.file), up_to_date=True)  # noqa: PTH100
         case "test":
             return checks.test(chosen.labels, thorough=chosen.thorough)
-        case "evaluate" | "schools" | "choose" | "bringup" | "fit" | "report":
+        case "evaluate" | "schools" | "choose" | "bringup" | "wiring" | "fit" | "report":
             folders()
             python_environment()
             return application.core_command(chosen.file, *_of_the_core(chosen))
@@ -142,7 +145,7 @@ def _of_the_core(chosen: argparse.Namespace) -> list[str]:
     if chosen.command == "choose":
         return ["--choose", chosen.aim or "cost", *(["--json"] if chosen.json else [])]
     told = [] if chosen.command == "evaluate" else [f"--{chosen.command}"]
-    told += [f"--{x}" for x in ("json", "savings") if getattr(chosen, x, False)]
+    told += [f"--{x}" for x in ("json", "csv", "savings") if getattr(chosen, x, False)]
     return [*told, *(["--case", str(Path(chosen.case).resolve())] if getattr(chosen, "case", None) else [])]
 
 

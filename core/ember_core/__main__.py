@@ -1,4 +1,4 @@
-"""`python -m ember_core FILE.json [--json | --savings | --schools | --choose AIM | --bringup | --fit [--case OUT]]`: evaluates a design document."""
+"""`python -m ember_core FILE.json [--json | --savings | --schools | --choose AIM | --bringup | --wiring | --fit [--case OUT]]`: evaluates a design document."""
 
 from __future__ import annotations
 
@@ -17,6 +17,7 @@ from .figures import as_json
 from .measures.bench import TrialBench
 from .schools import answer_schools, shown
 from .summary import fit_summary, summary
+from .wiring import wiring_csv, wiring_sheet
 
 
 def main() -> int:
@@ -32,7 +33,10 @@ def main() -> int:
     parser.add_argument(
         "--bringup", action="store_true", help="what to measure in which order, and what it should read"
     )
-    parser.add_argument("--csv", action="store_true", help="print the bring-up sheet as CSV")
+    parser.add_argument(
+        "--wiring", action="store_true", help="which pin goes to which signal, and the wires of the supply"
+    )
+    parser.add_argument("--csv", action="store_true", help="print the bring-up sheet or the wiring as CSV")
     parser.add_argument("--fit", action="store_true", help="only the case: gaps, walls and findings")
     parser.add_argument("--case", type=Path, help="also write the case's pieces there (.stl, .3mf, .obj or .step)")
     arguments = parser.parse_args()
@@ -65,6 +69,10 @@ def main() -> int:
             if arguments.csv
             else sheet_text(sheet)
         )
+        return 0
+    if arguments.wiring:
+        wiring = wiring_sheet(TrialBench(design, built_in()))
+        print(as_json(wiring, indent=1).decode() if arguments.json else wiring_csv(wiring))
         return 0
     if arguments.choose:
         choice = answer_choice(TrialBench(design, built_in()), arguments.choose)

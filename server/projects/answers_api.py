@@ -29,7 +29,7 @@ from ember_core.calculators.cell import (
 from ember_core.calculators.divider import DividerAnswer, DividerTask, design_divider
 from ember_core.calculators.led import LedAnswer, LedTask, design_lamp
 from ember_core.choosing import chosen_design
-from ember_core.design import Cell, OwnMaking
+from ember_core.design import Cell, Need, OwnMaking, Pin
 from ember_core.design.merging import Merged, merge
 from ember_core.enclosure.case_files import CONTENT_TYPES, CaseFormat, case_file
 from ember_core.imports.discharge import LARGEST_BYTES, read_discharge
@@ -72,6 +72,7 @@ from ember_core.studies import (
     answer_soc_table,
     stack_savings,
 )
+from ember_core.wiring import WiringSheet, needs_text, pins_text, read_needs, read_pins, wiring_sheet
 
 from .schemas import Document
 
@@ -98,6 +99,44 @@ def ask_for_cells(request: SignedIn) -> list[CellChoice]:
 def ask_for_schools(request: SignedIn) -> list[SchoolAnswer]:
     """The design in the body completed on each of six supplies; the one that it has as it stands."""
     return answer_schools(_asked(request))
+
+
+@router.post("/answers/wiring", response=WiringSheet, openapi_extra=DESIGN_BODY)
+def ask_for_wiring(request: SignedIn) -> WiringSheet:
+    """Which pin goes to which signal, what finds none and the ways out of it, and the wires of the supply."""
+    return wiring_sheet(_asked(request))
+
+
+class PinsIn(Schema):
+    pins: str | None = Field(None, max_length=20_000, description="one a line: P4: in out analogue wake")
+    needs: str | None = Field(None, max_length=20_000, description="one a line: key: in x3 wakes pull")
+
+
+class PinsOut(Schema):
+    pins: list[Pin]
+    needs: list[Need]
+
+
+@router.post("/answers/pins", response=PinsOut)
+def read_typed_pins(request: SignedIn, body: PinsIn) -> PinsOut:
+    """Pins and signals as they were typed or pasted."""
+    return PinsOut(pins=read_pins(body.pins or ""), needs=read_needs(body.needs or ""))
+
+
+class PartPins(Schema):
+    pins: list[Pin] = []
+    needs: list[Need] = []
+
+
+class PinsText(Schema):
+    pins: str
+    needs: str
+
+
+@router.post("/answers/pins/text", response=PinsText)
+def write_pins(request: SignedIn, body: PartPins) -> PinsText:
+    """The same as text to be changed."""
+    return PinsText(pins=pins_text(body.pins), needs=needs_text(body.needs))
 
 
 class ChosenQuery(Schema):

@@ -12,7 +12,7 @@ from catalogue.services import catalogue_for
 from config.errors import Refused, not_found
 from config.requests import DESIGN_BODY, SignedIn
 from ember_core import Problem, build_design, read_design
-from ember_core.bringup import BringUp, JudgedReading, bring_up, judge_reading
+from ember_core.bringup import Assembly, BringUp, JudgedReading, assembly, bring_up, judge_reading
 from ember_core.measures.bench import TrialBench
 from ember_core.quantities import Dimension, QuantityError, parse_quantity
 
@@ -39,6 +39,7 @@ class ReadingOut(Schema):
 
 class BringUpOut(Schema):
     sheet: BringUp
+    assembly: Assembly
     readings: list[ReadingOut]
 
 
@@ -77,7 +78,7 @@ def ask_for_bringup(request: SignedIn, variant_id: int) -> BringUpOut:
     latest: dict[tuple[int, str], Reading] = {}
     for row in variant.readings.select_related("author")[:MOST_READINGS]:
         latest.setdefault((row.prototype, row.step), row)
-    return BringUpOut(sheet=sheet, readings=[_told(bench, sheet, r) for r in latest.values()])
+    return BringUpOut(sheet=sheet, assembly=assembly(bench), readings=[_told(bench, sheet, r) for r in latest.values()])
 
 
 @router.post("/variants/{variant_id}/readings", response=ReadingOut)
@@ -87,16 +88,17 @@ def add_reading(request: SignedIn, variant_id: int, body: ReadingIn) -> ReadingO
     bench = _bench(request, variant)
     sheet = bring_up(bench)
     step = next((s for s in sheet.steps if s.key == body.step), None)
-    if step is None:
+    build = None if step else next((s for s in assembly(bench).steps if s.key == body.step), None)
+    if step is None and build is None:
         raise not_found("step of this sheet")
     if variant.readings.count() >= MOST_READINGS:
         raise Refused(409, f"More than {MOST_READINGS} readings are not kept: take some away first.", [])
     value = None
-    if step.unit:
+    if step is not None and step.unit:
         value = _read(body.text, DIMENSIONS[step.unit])
         judge_reading(bench, step.key, value, sheet=sheet)
     row = Reading.objects.create(
-        variant=variant, prototype=body.prototype, step=step.key, value=value, instrument=body.instrument.strip(), author=request.user
+        variant=variant, prototype=body.prototype, step=body.step, value=value, instrument=body.instrument.strip(), author=request.user
     )  # fmt: skip
     return _told(bench, sheet, row)
 

@@ -1,6 +1,19 @@
 """First power: what to measure in which order, what it should read in this design, and what a reading that is not so would mean."""
 
+from .assembly import Assembly, AssemblyStep, assembly
 from .reading import Cause, JudgedReading, judge_reading
 from .sheet import BringUp, BringUpStep, bring_up, sheet_csv, sheet_text
 
-__all__ = ["BringUp", "BringUpStep", "Cause", "JudgedReading", "bring_up", "judge_reading", "sheet_csv", "sheet_text"]
+__all__ = [
+    "Assembly",
+    "AssemblyStep",
+    "BringUp",
+    "BringUpStep",
+    "Cause",
+    "JudgedReading",
+    "assembly",
+    "bring_up",
+    "judge_reading",
+    "sheet_csv",
+    "sheet_text",
+]

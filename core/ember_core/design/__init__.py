@@ -101,6 +101,7 @@ from .gadget import (
     Vents,
     Walls,
 )
+from .pins import BUS_LINES, SHARED, Need, PickedPin, Pin, Wiring
 from .supply import (
     Capacitor,
     ChargePumpStage,
@@ -123,9 +124,11 @@ from .supply import (
 from .upgrades import FORMAT
 
 __all__ = [
+    "BUS_LINES",
     "FORMAT",
     "PROVENANCE_SPREAD",
     "READABLE",
+    "SHARED",
     "Ampere",
     "AmpereHour",
     "Axis",
@@ -176,6 +179,7 @@ __all__ = [
     "Model",
     "Money",
     "Month",
+    "Need",
     "Ohm",
     "Origin",
     "OwnMaking",
@@ -186,6 +190,8 @@ __all__ = [
     "Pattern",
     "Peak",
     "Phase",
+    "PickedPin",
+    "Pin",
     "Plastic",
     "Point",
     "Port",
@@ -234,6 +240,7 @@ __all__ = [
     "Weekday",
     "Why",
     "Window",
+    "Wiring",
     "Zone",
     "ZoneKind",
 ]

@@ -6,7 +6,9 @@ from typing import Any, Literal, get_args
 
 from .gadget import Design
 
-Area = Literal["name", "brief", "parts", "modes", "day", "supply", "battery", "charging", "case", "places", "notes"]
+Area = Literal[
+    "name", "brief", "parts", "modes", "day", "supply", "battery", "charging", "case", "places", "wiring", "notes"
+]
 AREAS: tuple[Area, ...] = get_args(Area)
 
 
@@ -30,5 +32,6 @@ def _areas(design: Design) -> dict[Area, Any]:
         "charging": charger and charger.model_copy(update={"body": None}),
         "case": design.enclosure,
         "places": (bodies, battery.body, charger and charger.body),
+        "wiring": design.wiring,
         "notes": (design.decisions, design.dismissed, design.guesses),
     }

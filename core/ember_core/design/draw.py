@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
@@ -24,6 +25,7 @@ from .basics import (
     Volt,
     Watt,
 )
+from .pins import Need, Pin
 
 PROVENANCE_SPREAD: dict[Provenance, tuple[float, float]] = {
     "measured": (0.95, 1.05),
@@ -193,6 +195,8 @@ class Part(Model):
     peak: Peak | None = None
     bursts: Annotated[list[BurstShape], Field(max_length=8)] = []
     wakes: Annotated[list[WakeSource], Field(max_length=24)] = Field([], description="controllers only")
+    pins: Annotated[list[Pin], Field(max_length=256)] = Field([], description="of a controller or its board")
+    needs: Annotated[list[Need], Field(max_length=32)] = Field([], description="what it needs of a controller's pins")
     divider: Divider | None = None
     mcd_per_ma: Annotated[float, Field(ge=1e-3, le=10000)] | None = Field(
         None, description="LEDs: luminous intensity per current [mcd/mA]"
@@ -220,6 +224,13 @@ class Part(Model):
     def working_is_a_state(self) -> Part:
         if self.working is not None and self.working not in {s.name for s in self.states}:
             raise ValueError(f"its state at work, {self.working!r}, is none of its states")
+        return self
+
+    @model_validator(mode="after")
+    def names_once(self) -> Part:
+        for names, what in (([p.name for p in self.pins], "pin"), ([n.name for n in self.needs], "signal")):
+            if twice := [n for n, k in Counter(names).items() if k > 1]:
+                raise ValueError(f"the {what} {twice[0]!r} is named twice")
         return self
 
     @model_validator(mode="after")

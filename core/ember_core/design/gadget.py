@@ -13,6 +13,7 @@ from .basics import SAME_MM, Body, Celsius, Gap, Millimetre, Model, Money, Point
 from .battery import Battery, Charger
 from .day import Day
 from .draw import Mode, Part
+from .pins import Wiring
 from .supply import Stage, Supply
 
 Process = Literal["filament", "resin", "milled", "ready-made"]
@@ -395,6 +396,7 @@ class Design(Model):
     charger: Charger | None = None
     day: Day
     enclosure: Enclosure
+    wiring: Wiring | None = None
     decisions: Annotated[list[Decision], Field(max_length=500)] = []
     dismissed: Annotated[list[Dismissed], Field(max_length=50)] = []
     guesses: Annotated[list[Guess], Field(max_length=500)] = []

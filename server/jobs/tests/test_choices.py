@@ -7,6 +7,7 @@ from unittest.mock import patch
 from urllib.parse import urlencode
 
 from catalogue.services import load_built_in
+from ember_core.measures.bench import TrialBench
 from jobs.models import Job
 from jobs.tasks import run_job
 from projects.tests.helpers import ApiTestCase, document
@@ -54,21 +55,17 @@ class Choices(ApiTestCase):
     def test_given_up_it_ends_at_its_next_step(self) -> None:
         job = self.ask()
 
-        def given_up(*_: Any) -> None:
+        def bench(*asked: Any) -> TrialBench:
             Job.objects.filter(pk=job["id"]).update(state="cancelled")
+            return TrialBench(*asked)
 
         with (
             patch("jobs.choices.TELLS_EVERY_S", 0.0),
             patch("ember_core.choosing.search.ways_of", side_effect=AssertionError),
-            patch("jobs.choices.TrialBench", side_effect=lambda *a: given_up() or self.bench(*a)),
+            patch("jobs.choices.TrialBench", bench),
         ):
             run_job.func()
         self.assertEqual((self.look(job)["state"], self.look(job)["choice"]), ("cancelled", None))
-
-    def bench(self, *asked: Any) -> Any:
-        from ember_core.measures.bench import TrialBench
-
-        return TrialBench(*asked)
 
     def test_one_that_takes_too_long_says_what_to_narrow(self) -> None:
         job = self.ask()

@@ -23,6 +23,24 @@ class Answers(ApiTestCase):
         broken = document() | {"format": "other/1"}
         self.assertEqual(self.send("POST", "/answers/rail/main", broken, status=422)["errors"][0]["path"], "/format")
 
+    def test_the_wiring_and_pins_as_text(self) -> None:
+        load_built_in()
+        gadget = document()
+        self.assertEqual(self.send("POST", "/answers/wiring", gadget)["status"], "unknown")
+        read = self.send("POST", "/answers/pins", {"pins": "P0..P1: in out\nA: analogue", "needs": ""})
+        gadget["parts"][0] |= {"pins": read["pins"], "kind": "controller"}
+        gadget["parts"][1]["needs"] = self.send("POST", "/answers/pins", {"needs": "x: in"})["needs"]
+        gadget["wiring"] = {"picked": [{"signal": f"{gadget['parts'][1]['id']}/x", "pin": "P1"}]}
+        (host,) = self.send("POST", "/answers/wiring", gadget)["hosts"]
+        self.assertEqual([(w["pin"], w["picked"]) for w in host["wires"]], [("P1", True)])
+        text = self.send("POST", "/answers/pins/text", {"pins": read["pins"]})["pins"]
+        self.assertEqual(self.send("POST", "/answers/pins", {"pins": text})["pins"], read["pins"])
+        wrong = self.send("POST", "/answers/pins", {"pins": "A: in\nB: fly"}, status=422)
+        self.assertEqual(wrong["errors"][0]["path"], "/lines/1")
+        self.send("POST", "/answers/pins", {"pins": "x" * 20_001}, status=422)
+        gadget["wiring"] = {"picked": [{"signal": "no slash", "pin": "P1"}]}
+        self.send("POST", "/answers/wiring", gadget, status=422)
+
     def test_the_gaps_of_a_body(self) -> None:
         gadget = document()
         gadget["parts"][0]["body"] = {"size_mm": [5, 5, 3], "position_mm": [10, 10, 5]}

@@ -42,6 +42,13 @@ class Readings(ApiTestCase):
         self.assertEqual((row["value"], row["judged"]), (None, None))
         self.assertEqual([r["step"] for r in self.sheet()["readings"]], ["look"])
 
+    def test_a_step_of_the_assembly_is_ticked_off(self) -> None:
+        step = self.sheet()["assembly"]["steps"][0]["key"]
+        row = self.send("POST", f"{self.base}/readings", {"step": step, "prototype": 2})
+        self.assertEqual((row["value"], row["judged"], row["prototype"]), (None, None, 2))
+        self.assertEqual([r["step"] for r in self.sheet()["readings"]], [step])
+        self.send("POST", f"{self.base}/readings", {"step": "build-part:nothing"}, status=404)
+
     def test_what_cannot_be_is_refused_at_the_field_and_nothing_is_kept(self) -> None:
         step = next(s["key"] for s in self.sheet()["sheet"]["steps"] if s["group"] == "current" and s["expected"])
         for text in ("", None, "much", "-3 mA", "3 V", "nan", "1e9 A"):

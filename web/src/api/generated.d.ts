@@ -946,6 +946,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/wiring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Wiring
+         * @description Which pin goes to which signal, what finds none and the ways out of it, and the wires of the supply.
+         */
+        post: operations["projects_answers_api_ask_for_wiring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Typed Pins
+         * @description Pins and signals as they were typed or pasted.
+         */
+        post: operations["projects_answers_api_read_typed_pins"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/pins/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Pins
+         * @description The same as text to be changed.
+         */
+        post: operations["projects_answers_api_write_pins"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/choice/design": {
         parameters: {
             query?: never;
@@ -2833,6 +2893,7 @@ export interface components {
             charger?: components["schemas"]["Charger"] | null;
             day: components["schemas"]["Day"];
             enclosure: components["schemas"]["Enclosure"];
+            wiring?: components["schemas"]["Wiring"] | null;
             /**
              * Decisions
              * @default []
@@ -3501,6 +3562,65 @@ export interface components {
             wake_pins: number;
         };
         /**
+         * Need
+         * @description A signal, or a bus, between a part and the controller; the direction as the controller has it.
+         */
+        Need: {
+            /** Name */
+            name: string;
+            /**
+             * Work
+             * @description "wire": a line that is driven and read, as of one-wire parts
+             * @enum {string}
+             */
+            work: "in" | "out" | "analogue" | "pulse" | "touch" | "wire" | "i2c" | "spi" | "uart" | "i2s" | "usb";
+            /**
+             * Count
+             * @description as many alike, as the keys of a row
+             * @default 1
+             */
+            count: number;
+            /**
+             * At
+             * @description the part at whose pins it is, as a port expander; null: the controller
+             */
+            at?: string | null;
+            /**
+             * Wakes
+             * @description it wakes the controller
+             * @default false
+             */
+            wakes: boolean;
+            /**
+             * Pulled
+             * @description needs a pull resistor
+             * @default false
+             */
+            pulled: boolean;
+            /**
+             * Addresses
+             * @description of I2C: where it answers; more than one: it can be set
+             * @default []
+             */
+            addresses: number[];
+            /**
+             * Alone
+             * @description wants its bus for itself
+             * @default false
+             */
+            alone: boolean;
+            /**
+             * Level V
+             * @description what a one is on its wires [V]; null: its rail
+             */
+            level_v?: number | null;
+            /**
+             * Current A
+             * @description what it draws from the pin [A]; null: next to nothing
+             */
+            current_a?: number | null;
+        };
+        /**
          * Origin
          * @description The catalogue entry that something was placed from, and its edition then.
          */
@@ -3708,6 +3828,18 @@ export interface components {
              * @default []
              */
             wakes: components["schemas"]["WakeSource"][];
+            /**
+             * Pins
+             * @description of a controller or its board
+             * @default []
+             */
+            pins: components["schemas"]["Pin"][];
+            /**
+             * Needs
+             * @description what it needs of a controller's pins
+             * @default []
+             */
+            needs: components["schemas"]["Need"][];
             divider?: components["schemas"]["Divider"] | null;
             /**
              * Mcd Per Ma
@@ -3860,6 +3992,49 @@ export interface components {
              * @description time [s]
              */
             seconds: number;
+        };
+        /**
+         * PickedPin
+         * @description A pin that the maker chose: for a signal ("display/reset"), or a line of a bus ("i2c0/sda").
+         */
+        PickedPin: {
+            /** Signal */
+            signal: string;
+            /** Pin */
+            pin: string;
+        };
+        /**
+         * Pin
+         * @description One pin. `can` names what it can be: in, out, analogue, pulse, touch, wake (it wakes the controller from its deepest sleep that keeps its day), or a
+         *     bus by its number and line: "i2c0.sda"; without a line any of them, without a number the first.
+         */
+        Pin: {
+            /** Name */
+            name: string;
+            /** Can */
+            can: string[];
+            /**
+             * Pull
+             * @description has a pull resistor of its own that can be switched on
+             * @default false
+             */
+            pull: boolean;
+            /**
+             * Start Up
+             * @description read when it starts, or taken for programming
+             * @default false
+             */
+            start_up: boolean;
+            /**
+             * Most V
+             * @description the most that it stands [V]; null: 0.3 V above its supply
+             */
+            most_v?: number | null;
+            /**
+             * Most A
+             * @description the most that it gives or takes [A]; null: not known
+             */
+            most_a?: number | null;
         };
         /**
          * Port
@@ -4660,6 +4835,19 @@ export interface components {
              */
             film_mm: number;
         };
+        /** Wiring */
+        Wiring: {
+            /**
+             * Controller
+             * @description the part whose pins they are; null: the first that has some
+             */
+            controller?: string | null;
+            /**
+             * Picked
+             * @default []
+             */
+            picked: components["schemas"]["PickedPin"][];
+        };
         /**
          * Working
          * @description How a figure came about: the formula, in plain words too where it has symbols, its inputs, the source of the model.
@@ -4961,6 +5149,36 @@ export interface components {
             name: string;
             table: components["schemas"]["PartsTable"];
         };
+        /** Assembly */
+        Assembly: {
+            /** Steps */
+            steps: components["schemas"]["AssemblyStep"][];
+            small: components["schemas"]["SmallParts"];
+        };
+        /**
+         * AssemblyStep
+         * @description One step, ticked off. `needs` is what lies on the table for it.
+         */
+        AssemblyStep: {
+            /** Key */
+            key: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "ready" | "case" | "board" | "delicate" | "wires" | "inside" | "cell" | "close";
+            /** Title */
+            title: string;
+            /** How */
+            how: string;
+            /**
+             * Needs
+             * @description tools and things
+             */
+            needs: string[];
+            /** Caution */
+            caution: string;
+        };
         /** BringUp */
         BringUp: {
             /** Steps */
@@ -4974,6 +5192,7 @@ export interface components {
         /** BringUpOut */
         BringUpOut: {
             sheet: components["schemas"]["BringUp"];
+            assembly: components["schemas"]["Assembly"];
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
         };
@@ -5098,6 +5317,34 @@ export interface components {
              */
             outcome: string;
             runtime: components["schemas"]["Figure"] | null;
+        };
+        /**
+         * SmallPart
+         * @description So many of one thing, and what for. `there`: they are on the bill.
+         */
+        SmallPart: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Count */
+            count: number;
+            /**
+             * Cost
+             * @description of all, about
+             */
+            cost: number;
+            /** Why */
+            why: string;
+            /** There */
+            there: boolean;
+        };
+        /** SmallParts */
+        SmallParts: {
+            /** Parts */
+            parts: components["schemas"]["SmallPart"][];
+            /** @description puts on the bill what is not; null: everything is */
+            way: components["schemas"]["Remedy"] | null;
         };
         /** ReadingIn */
         ReadingIn: {
@@ -6402,6 +6649,171 @@ export interface components {
             word: string;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * Lead
+         * @description A wire of the supply, there; its ground goes back the same way. `drop_v` is what both take at the peak, with `metres` each.
+         */
+        Lead: {
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /** Volts */
+            volts: number;
+            /** Peak A */
+            peak_a: number;
+            /**
+             * Section Mm2
+             * @description null: thicker than the sheet knows
+             */
+            section_mm2: number | null;
+            /** Drop V */
+            drop_v: number;
+        };
+        /**
+         * WireEnd
+         * @description One signal of a part at a pin.
+         */
+        WireEnd: {
+            /**
+             * Signal
+             * @description by which a choice of its pin is kept
+             */
+            signal: string;
+            /**
+             * Pin
+             * @description null: none is left for it
+             */
+            pin: string | null;
+            /** Part */
+            part: number;
+            /** Part Name */
+            part_name: string;
+            /** Name */
+            name: string;
+            /** Work */
+            work: string;
+            /** Wakes */
+            wakes: boolean;
+            /** Picked */
+            picked: boolean;
+            /**
+             * Pulled
+             * @description needs a pull resistor that its pin does not have
+             */
+            pulled: boolean;
+            /** Note */
+            note: string;
+        };
+        /** WiringFinding */
+        WiringFinding: {
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "pass" | "watch" | "fail" | "unknown";
+            /** Text */
+            text: string;
+            /** Ways */
+            ways: components["schemas"]["Remedy"][];
+        };
+        /**
+         * WiringOfHost
+         * @description Everything at one part's pins. `lines` of shared buses come first.
+         */
+        WiringOfHost: {
+            /** Part */
+            part: number;
+            /** Name */
+            name: string;
+            /** Wires */
+            wires: components["schemas"]["WireEnd"][];
+            /**
+             * Choices
+             * @description pins that would do, by signal
+             */
+            choices: {
+                [key: string]: string[];
+            };
+            /**
+             * Left
+             * @description free pins by what they can
+             */
+            left: {
+                [key: string]: number;
+            };
+            /**
+             * Free
+             * @description the free pins
+             */
+            free: string[];
+        };
+        /** WiringSheet */
+        WiringSheet: {
+            /** Hosts */
+            hosts: components["schemas"]["WiringOfHost"][];
+            /** Leads */
+            leads: components["schemas"]["Lead"][];
+            /** Findings */
+            findings: components["schemas"]["WiringFinding"][];
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "pass" | "watch" | "fail" | "unknown";
+            /**
+             * Unsaid
+             * @description parts of which nothing is said that surely need pins
+             */
+            unsaid: string[];
+            /**
+             * Note
+             * @description why there is nothing to wire; empty where there is
+             */
+            note: string;
+            /** Metres */
+            metres: number;
+        };
+        /** PinsOut */
+        PinsOut: {
+            /** Pins */
+            pins: components["schemas"]["Pin"][];
+            /** Needs */
+            needs: components["schemas"]["Need"][];
+        };
+        /** PinsIn */
+        PinsIn: {
+            /**
+             * Pins
+             * @description one a line: P4: in out analogue wake
+             */
+            pins?: string | null;
+            /**
+             * Needs
+             * @description one a line: key: in x3 wakes pull
+             */
+            needs?: string | null;
+        };
+        /** PinsText */
+        PinsText: {
+            /** Pins */
+            pins: string;
+            /** Needs */
+            needs: string;
+        };
+        /** PartPins */
+        PartPins: {
+            /**
+             * Pins
+             * @default []
+             */
+            pins: components["schemas"]["Pin"][];
+            /**
+             * Needs
+             * @default []
+             */
+            needs: components["schemas"]["Need"][];
         };
         /** ChosenQuery */
         ChosenQuery: {
@@ -7772,6 +8184,7 @@ export type Input = components['schemas']['Input'];
 export type LedDraw = components['schemas']['LedDraw'];
 export type LinearStage = components['schemas']['LinearStage'];
 export type Mode = components['schemas']['Mode'];
+export type Need = components['schemas']['Need'];
 export type Origin = components['schemas']['Origin'];
 export type OwnMaking = components['schemas']['OwnMaking'];
 export type Panel = components['schemas']['Panel'];
@@ -7779,6 +8192,8 @@ export type Part = components['schemas']['Part'];
 export type PassStage = components['schemas']['PassStage'];
 export type Peak = components['schemas']['Peak'];
 export type Phase = components['schemas']['Phase'];
+export type PickedPin = components['schemas']['PickedPin'];
+export type Pin = components['schemas']['Pin'];
 export type Port = components['schemas']['Port'];
 export type PowerDraw = components['schemas']['PowerDraw'];
 export type PowerOrStage = components['schemas']['PowerOrStage'];
@@ -7804,6 +8219,7 @@ export type Wake = components['schemas']['Wake'];
 export type WakeSource = components['schemas']['WakeSource'];
 export type Walls = components['schemas']['Walls'];
 export type Window = components['schemas']['Window'];
+export type Wiring = components['schemas']['Wiring'];
 export type Working = components['schemas']['Working'];
 export type Zone = components['schemas']['Zone'];
 export type Answers = components['schemas']['Answers'];
@@ -7820,6 +8236,8 @@ export type TableDifference = components['schemas']['TableDifference'];
 export type TableMerged = components['schemas']['TableMerged'];
 export type Merge = components['schemas']['Merge'];
 export type FromTable = components['schemas']['FromTable'];
+export type Assembly = components['schemas']['Assembly'];
+export type AssemblyStep = components['schemas']['AssemblyStep'];
 export type BringUp = components['schemas']['BringUp'];
 export type BringUpOut = components['schemas']['BringUpOut'];
 export type BringUpStep = components['schemas']['BringUpStep'];
@@ -7828,6 +8246,8 @@ export type JudgedReading = components['schemas']['JudgedReading'];
 export type PatchOperation = components['schemas']['PatchOperation'];
 export type ReadingOut = components['schemas']['ReadingOut'];
 export type Remedy = components['schemas']['Remedy'];
+export type SmallPart = components['schemas']['SmallPart'];
+export type SmallParts = components['schemas']['SmallParts'];
 export type ReadingIn = components['schemas']['ReadingIn'];
 export type Named = components['schemas']['Named'];
 export type DeletedOut = components['schemas']['DeletedOut'];
@@ -7902,6 +8322,15 @@ export type RailOption = components['schemas']['RailOption'];
 export type CellChoice = components['schemas']['CellChoice'];
 export type SchoolAnswer = components['schemas']['SchoolAnswer'];
 export type SchoolVerdict = components['schemas']['SchoolVerdict'];
+export type Lead = components['schemas']['Lead'];
+export type WireEnd = components['schemas']['WireEnd'];
+export type WiringFinding = components['schemas']['WiringFinding'];
+export type WiringOfHost = components['schemas']['WiringOfHost'];
+export type WiringSheet = components['schemas']['WiringSheet'];
+export type PinsOut = components['schemas']['PinsOut'];
+export type PinsIn = components['schemas']['PinsIn'];
+export type PinsText = components['schemas']['PinsText'];
+export type PartPins = components['schemas']['PartPins'];
 export type ChosenQuery = components['schemas']['ChosenQuery'];
 export type ChargeQuery = components['schemas']['ChargeQuery'];
 export type ChargeAnswer = components['schemas']['ChargeAnswer'];
@@ -9344,6 +9773,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SchoolAnswer"][];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_wiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringSheet"];
+                };
+            };
+        };
+    };
+    projects_answers_api_read_typed_pins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinsOut"];
+                };
+            };
+        };
+    };
+    projects_answers_api_write_pins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartPins"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinsText"];
                 };
             };
         };

@@ -78,6 +78,8 @@ export function ownPart(name: string): Part {
     outside: false,
     bursts: [],
     wakes: [],
+    pins: [],
+    needs: [],
     mass_g: 0,
     cost: 0,
     note: "",

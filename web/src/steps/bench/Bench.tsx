@@ -1,34 +1,59 @@
-// Bench: first power. What to measure in which order, what it should read in this design, and what a reading says.
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Check as Tick, Printer, Trash2 } from "lucide-react";
-import { useId, useState } from "react";
-import { ask, client, type ProblemError, type Schemas } from "../../api/client";
+// Bench: from the sheet to the thing. Which pin goes where, how it is put together, what to measure at first power.
+import { useState } from "react";
+import { useLocation } from "react-router";
+import { ask, client } from "../../api/client";
 import { Answered, useAnswer } from "../../design/fields/answer";
-import { actions, useDesign } from "../../design/store";
+import { useDesign } from "../../design/store";
 import { StepPage } from "../../shell/StepPage";
-import { Button, IconButton, INPUT, Offered, Section } from "../../ui/controls";
-import { show } from "../../ui/format";
-import { Problems } from "../../ui/problems";
-import { useTypedText } from "../../ui/typed";
+import { Button, INPUT } from "../../ui/controls";
+import { Views, type View } from "../../ui/views";
+import { AssemblyView } from "./AssemblyView";
+import { BringUp } from "./BringUp";
+import { Print } from "./Print";
+import type { As, Reading } from "./readings";
+import { WiringView } from "./WiringView";
 
-type Step = Schemas["BringUpStep"];
-type Reading = Schemas["ReadingOut"];
-
-const GROUPS: Record<Step["group"], string> = {
-  look: "By eye",
-  ohms: "With an ohmmeter, nothing connected",
-  power: "First power",
-  cell: "The cell",
-  rails: "Each rail",
-  current: "Each mode",
-  charge: "Charging",
-  wake: "What wakes it",
-};
+const BENCH_VIEW = "bench-view";
 
 export function Bench() {
-  const variant = useDesign((s) => s.variant)!;
+  const { state } = useLocation() as { state: { view?: string } | null };
+  const [view, setView] = useState(() => state?.view ?? sessionStorage.getItem(BENCH_VIEW) ?? "wiring");
   const [prototype, setPrototype] = useState(1);
-  const [typedInstrument, setInstrument] = useState<string | null>(null);
+  const [instrument, setInstrument] = useState<string | null>(null);
+  const on = { prototype, setPrototype, instrument, setInstrument };
+  const views: View[] = [
+    ["wiring", "Wiring", <WiringView key="wiring" />],
+    ["assembly", "Assembly", <OnPrototype key="assembly" {...on} view="assembly" />],
+    ["bringup", "Bring-up", <OnPrototype key="bringup" {...on} view="bringup" />],
+  ];
+  return (
+    <StepPage step="bench">
+      <div className="mx-auto max-w-4xl">
+        <Views
+          label="Views"
+          views={views}
+          view={view}
+          choose={(next) => {
+            sessionStorage.setItem(BENCH_VIEW, next);
+            setView(next);
+          }}
+        />
+      </div>
+    </StepPage>
+  );
+}
+
+type On = {
+  view: "assembly" | "bringup";
+  prototype: number;
+  setPrototype: (n: number) => void;
+  instrument: string | null;
+  setInstrument: (name: string) => void;
+};
+
+/** What is done on one of several prototypes. */
+function OnPrototype({ view, prototype, setPrototype, instrument, setInstrument }: On) {
+  const variant = useDesign((s) => s.variant)!;
   const asking = useAnswer(["bringup", variant.id], (design, signal) =>
     ask(
       client.POST("/api/variants/{variant_id}/bringup", {
@@ -39,249 +64,53 @@ export function Bench() {
     ),
   );
   return (
-    <StepPage step="bench">
-      <Answered asking={asking} waiting="Writing the bring-up sheet" nothing="">
-        {({ sheet, readings }) => {
-          const most = Math.max(prototype, ...readings.map((r) => r.prototype));
-          const own = new Map(readings.filter((r) => r.prototype === prototype).map((r) => [r.step, r]));
-          const latest = readings.toSorted((a, b) => b.taken.localeCompare(a.taken)).find((r) => r.instrument);
-          const instrument = typedInstrument ?? latest?.instrument ?? "";
-          const next = sheet.steps.find((s) => s.key === sheet.next && !own.has(s.key));
-          return (
-            <div className="mx-auto max-w-4xl space-y-4">
-              <div className="flex flex-wrap items-center justify-between gap-2">
-                <div role="group" aria-label="Prototype" className="flex flex-wrap gap-1.5 print:hidden">
-                  {Array.from({ length: most }, (_, i) => i + 1).map((n) => (
-                    <Button
-                      key={n}
-                      kind={n === prototype ? "strong" : "plain"}
-                      aria-pressed={n === prototype}
-                      onClick={() => setPrototype(n)}
-                    >
-                      Prototype {n}
-                    </Button>
-                  ))}
-                  <Button kind="quiet" onClick={() => setPrototype(most + 1)}>
-                    Another one
+    <Answered asking={asking} waiting="Writing the sheet" nothing="">
+      {({ sheet, assembly, readings }) => {
+        const most = Math.max(prototype, ...readings.map((r) => r.prototype));
+        const own = new Map<string, Reading>(readings.filter((r) => r.prototype === prototype).map((r) => [r.step, r]));
+        const latest = readings.toSorted((a, b) => b.taken.localeCompare(a.taken)).find((r) => r.instrument);
+        const as: As = { prototype, instrument: instrument ?? latest?.instrument ?? "" };
+        return (
+          <div className="space-y-4">
+            <div className="flex flex-wrap items-center justify-between gap-2">
+              <div role="group" aria-label="Prototype" className="flex flex-wrap gap-1.5 print:hidden">
+                {Array.from({ length: most }, (_, i) => i + 1).map((n) => (
+                  <Button
+                    key={n}
+                    kind={n === prototype ? "strong" : "plain"}
+                    aria-pressed={n === prototype}
+                    onClick={() => setPrototype(n)}
+                  >
+                    Prototype {n}
                   </Button>
-                </div>
+                ))}
+                <Button kind="quiet" onClick={() => setPrototype(most + 1)}>
+                  Another one
+                </Button>
+              </div>
+              {view === "bringup" && (
                 <label className="text-soft flex items-center gap-2 text-sm print:hidden">
                   Measured with
                   <input
                     className={`${INPUT} w-44`}
-                    value={instrument}
+                    value={as.instrument}
                     maxLength={80}
                     placeholder="name of the meter"
                     autoComplete="off"
                     onChange={(e) => setInstrument(e.target.value)}
                   />
                 </label>
-                <Button className="print:hidden" onClick={() => window.print()}>
-                  <Printer size={15} aria-hidden /> Print
-                </Button>
-              </div>
-              {next && (
-                <p className="rounded-card border-line bg-sheet border px-4 py-3 text-sm">
-                  What narrows the runtime most:{" "}
-                  <a href={`#step-${next.key}`} className="font-medium underline">
-                    {next.title}
-                  </a>
-                </p>
               )}
-              {(Object.keys(GROUPS) as Step["group"][])
-                .filter((g) => sheet.steps.some((s) => s.group === g))
-                .map((group) => (
-                  <Section key={group} title={GROUPS[group]}>
-                    <ol className="divide-line/60 divide-y">
-                      {sheet.steps
-                        .filter((s) => s.group === group)
-                        .map((s) => (
-                          <Row
-                            key={`${prototype} ${s.key}`}
-                            step={s}
-                            reading={own.get(s.key)}
-                            as={{ prototype, instrument }}
-                          />
-                        ))}
-                    </ol>
-                  </Section>
-                ))}
+              <Print />
             </div>
-          );
-        }}
-      </Answered>
-    </StepPage>
-  );
-}
-
-/** "1.2 to 2.5 mA, about 1.7 mA" */
-function Wanted({ step }: { step: Step }) {
-  if (!step.unit) return null;
-  const at = (v: number | null | undefined) => show(v, step.unit);
-  const { low, high, expected } = step;
-  const bounds =
-    low !== null && high !== null
-      ? `${at(low)} to ${at(high)}`
-      : low !== null
-        ? `at least ${at(low)}`
-        : `at most ${at(high)}`;
-  return (
-    <p className="mt-1 text-[0.9375rem] tabular-nums">
-      <span className="font-semibold">{bounds}</span>
-      {expected !== null && <span className="text-soft"> · about {at(expected)}</span>}
-    </p>
-  );
-}
-
-type RowProps = {
-  step: Step;
-  reading: Reading | undefined;
-  /** of what and with what it is read */
-  as: { prototype: number; instrument: string };
-};
-
-function Row({ step, reading, as }: RowProps) {
-  return (
-    <li id={`step-${step.key}`} className="scroll-mt-24 py-3 first:pt-1 last:pb-1">
-      <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
-        <div className="min-w-0 flex-1 basis-72">
-          <h3 className="font-semibold">{step.title}</h3>
-          <p className="text-soft text-sm">{step.how}</p>
-          <Wanted step={step} />
-          {step.meter && <p className="text-soft text-sm">{step.meter}</p>}
-          {step.caution && <p className="text-fail mt-1 text-sm font-medium">{step.caution}</p>}
-        </div>
-        <Entry step={step} reading={reading} as={as} />
-      </div>
-      {reading?.judged && <Judgement reading={reading} judged={reading.judged} />}
-    </li>
-  );
-}
-
-/** Where a reading is typed, or a step ticked off. */
-function Entry({ step, reading, as }: RowProps) {
-  const variant = useDesign((s) => s.variant)!;
-  const queries = useQueryClient();
-  const id = useId();
-  const [text, setText] = useState<string | null>(null);
-  const again = () => queries.invalidateQueries({ queryKey: ["bringup", variant.id] });
-  const keep = useMutation<void, ProblemError, string | null>({
-    mutationFn: async (typed) => {
-      await actions.saveNow();
-      await ask(
-        client.POST("/api/variants/{variant_id}/readings", {
-          params: { path: { variant_id: variant.id } },
-          body: { step: step.key, text: typed, ...as },
-        }),
-      );
-      await again();
-      setText((now) => (now === typed ? null : now)); // what was typed meanwhile stays
-    },
-    onError: (error) => left.done(!error.passing), // what was refused is not sent again before it is changed
-  });
-  const left = useTypedText(!!text?.trim(), () => text !== null && keep.mutate(text));
-  const remove = useMutation<void, ProblemError>({
-    mutationFn: async () => {
-      const path = { variant_id: variant.id, reading_id: reading!.id };
-      await ask(client.DELETE("/api/variants/{variant_id}/readings/{reading_id}", { params: { path } }));
-      await again();
-    },
-  });
-  const away = reading && (
-    <IconButton label={`Take the reading away: ${step.title}`} onClick={() => remove.mutate()} className="print:hidden">
-      <Trash2 size={15} aria-hidden />
-    </IconButton>
-  );
-  if (!step.unit)
-    return (
-      <div className="flex items-center gap-1">
-        <Button
-          kind={reading ? "strong" : "plain"}
-          aria-pressed={!!reading}
-          busy={keep.isPending}
-          aria-label={`Done: ${step.title}`}
-          onClick={() => (reading ? remove.mutate() : keep.mutate(null))}
-        >
-          {reading && <Tick size={15} aria-hidden />} Done
-        </Button>
-        <Problems error={keep.error ?? remove.error} />
-      </div>
-    );
-  const shown = text ?? (reading?.value == null ? "" : show(reading.value, step.unit));
-  const wrong = keep.error?.message;
-  const choices = (keep.error?.more["choices"] as string[] | undefined) ?? [];
-  return (
-    <div className="w-44">
-      <div className="flex items-center gap-1">
-        <input
-          id={id}
-          aria-label={`Reading: ${step.title}`}
-          className={INPUT}
-          placeholder={`reading, ${step.unit === "A" ? "mA" : step.unit}`}
-          autoComplete="off"
-          spellCheck={false}
-          value={shown}
-          aria-invalid={wrong ? true : undefined}
-          aria-describedby={wrong ? `${id}-problem` : undefined}
-          onChange={(e) => {
-            setText(e.target.value);
-            left.done(false);
-          }}
-          onBlur={left.left}
-          onKeyDown={(e) => {
-            if (e.key === "Enter") left.left();
-            if (e.key === "Escape") {
-              setText(null);
-              keep.reset();
-            }
-          }}
-        />
-        {away}
-      </div>
-      {wrong && (
-        <p id={`${id}-problem`} role="alert" className="text-fail mt-1 text-sm">
-          {keep.error?.problems?.[0]?.message ?? wrong}
-        </p>
-      )}
-      <Offered texts={choices} onPick={(choice) => keep.mutate(choice)} />
-      <Problems error={remove.error} />
-    </div>
-  );
-}
-
-const TONES = { right: "text-pass", high: "text-fail", low: "text-fail", nothing: "text-fail" } as const;
-
-function Judgement({ reading, judged }: { reading: Reading; judged: NonNullable<Reading["judged"]> }) {
-  const { remedy, runtime_h } = judged;
-  return (
-    <div className="bg-well/50 mt-2 rounded-md px-3 py-2 text-sm" role="status">
-      <p className={`font-medium ${TONES[judged.outcome]}`}>{judged.sentence}</p>
-      {!!judged.causes.length && (
-        <ol className="mt-1 list-decimal pl-5">
-          {judged.causes.map((c) => (
-            <li key={c.text}>{c.text}</li>
-          ))}
-        </ol>
-      )}
-      {remedy && (
-        <p className="mt-2 flex flex-wrap items-center gap-2">
-          <Button onClick={() => actions.applyRemedy(remedy.label, remedy.patch)}>Put it into the design</Button>
-          <span className="text-soft">
-            {judged.outcome === "right" ? "" : "If the gadget is right as it is: "}
-            {remedy.label}
-            {runtime_h !== null && `; the runtime is then ${show(runtime_h, "h")}`}
-          </span>
-        </p>
-      )}
-      <p className="text-soft mt-1 text-xs">
-        {[
-          new Date(reading.taken).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" }),
-          reading.author,
-          reading.instrument,
-        ]
-          .filter(Boolean)
-          .join(", ")}
-      </p>
-    </div>
+            {view === "bringup" ? (
+              <BringUp sheet={sheet} own={own} as={as} />
+            ) : (
+              <AssemblyView sheet={assembly} own={own} as={as} />
+            )}
+          </div>
+        );
+      }}
+    </Answered>
   );
 }

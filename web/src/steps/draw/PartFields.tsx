@@ -9,6 +9,7 @@ import { KeepButton } from "../../design/fields/catalogue";
 import { Button, Check, Choice } from "../../ui/controls";
 import { QuantityField, TextField } from "../../design/fields/fields";
 import type { Dimension } from "../../ui/reading";
+import { PinFields } from "./PinFields";
 import { WakeFields } from "./WakeFields";
 
 const KINDS = [
@@ -138,6 +139,7 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
           onChange={(v) => change("Flyback diode", (x) => (x.flyback = v === "" ? null : v === "taken"))}
         />
       )}
+      <PinFields part={part} change={change} />
       {part.kind === "controller" && <WakeFields part={part} change={change} />}
       {part.divider && <DividerFields part={part} path={path} change={change} />}
       {part.body ? (

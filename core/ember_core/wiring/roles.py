@@ -1,0 +1,108 @@
+"""What a gadget's parts want of the pins of its controller: signals of their own, and lines of buses that they share."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from ..design import BUS_LINES, SHARED, Design, Need, Part, Pin
+
+Line = tuple[str, int, str]  # kind, number and line of a bus
+
+
+@dataclass(frozen=True)
+class Role:
+    """A signal that wants a pin to itself. `key` is what a maker's choice is kept by, `needs` the current that it draws from its pin [A]."""
+
+    key: str
+    part: int
+    name: str
+    work: str
+    wakes: bool = False
+    pulled: bool = False
+    current_a: float = 0.0
+
+    def can(self, pin: Pin) -> bool:
+        """Whether a pin will do."""
+        if self.wakes and "wake" not in pin.can:
+            return False
+        if pin.most_a is not None and self.current_a > pin.most_a:
+            return False
+        return {"in", "out"} <= set(pin.can) if self.work == "wire" else self.work in pin.can
+
+
+@dataclass(frozen=True)
+class Device:
+    """A part on a bus, by the key of its need."""
+
+    key: str
+    part: int
+    name: str
+    need: Need
+
+
+@dataclass(frozen=True)
+class Wants:
+    roles: list[Role]
+    devices: list[Device]
+
+
+def hosts(design: Design) -> list[int]:
+    """The parts with pins that others are wired to: the controller first, then what parts name."""
+    chosen = design.wiring.controller if design.wiring else None
+    with_pins = [i for i, p in enumerate(design.parts) if p.pins]
+    named = {n.at for p in design.parts for n in p.needs if n.at}
+    first = [i for i in with_pins if design.parts[i].id == chosen] or [
+        i for i in with_pins if design.parts[i].id not in named
+    ]
+    found = first[:1]
+    return found + [i for i in with_pins if design.parts[i].id in named and i not in found]
+
+
+def wants_of(design: Design, host: int) -> Wants:
+    """What is to be wired to one part's pins. A part of several copies wants its signals for each of them."""
+    roles, devices = list[Role](), list[Device]()
+    first = next(iter(hosts(design)), host)
+    for p, part in enumerate(design.parts):
+        for need in part.needs:
+            if p == host or (design.index.parts.get(need.at, first) if need.at else first) != host:
+                continue
+            for key, name in _copies(part, need):
+                if need.work in BUS_LINES:
+                    devices.append(Device(key, p, name, need))
+                    if need.work == "spi":
+                        roles.append(Role(f"{key}/select", p, f"{name} select", "out"))
+                else:
+                    roles.append(Role(key, p, name, need.work, need.wakes, need.pulled, need.current_a or 0.0))
+    return Wants(roles, devices)
+
+
+def _copies(part: Part, need: Need) -> Iterable[tuple[str, str]]:
+    """(key, name) of each of a need's signals."""
+    many, alike = part.quantity > 1, need.count > 1
+    for copy in range(part.quantity):
+        for k in range(need.count):
+            number = "/".join(str(x + 1) for x, shown in ((copy, many), (k, alike)) if shown)
+            yield (
+                f"{part.id}/{need.name}" + (f"/{number}" if number else ""),
+                need.name + (f" {number}" if number else ""),
+            )
+
+
+def lines_of(pins: Iterable[Pin]) -> dict[str, list[int]]:
+    """The numbers of the buses of each kind of which every line has a pin."""
+    there: set[Line] = set().union(*(p.buses for p in pins))
+    found = {}
+    for kind, lines in BUS_LINES.items():
+        numbers = sorted({n for k, n, _ in there if k == kind})
+        found[kind] = [n for n in numbers if all((kind, n, x) in there for x in lines)]
+    return found
+
+
+def line_key(line: Line) -> str:
+    """What a choice of a bus line's pin is kept by: "i2c0/sda"."""
+    return f"{line[0]}{line[1]}/{line[2]}"
+
+
+def shared(need: Need) -> bool:
+    return need.work in SHARED and not need.alone

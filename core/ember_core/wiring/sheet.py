@@ -1,0 +1,359 @@
+"""The wiring sheet: which pin goes to which signal, what finds no pin and the ways out of it, levels that do not meet, and the wires of the supply."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections import Counter
+from dataclasses import dataclass
+from typing import Annotated
+
+from pydantic import Field
+
+from ..design import Design, Part
+from ..design.patches import add
+from ..design.references import BATTERY
+from ..figures import Remedy, Status, record
+from ..imports.csv_cells import disarmed
+from ..measures.bench import TrialBench
+from ..words import say
+from .assign import Assignment, assign
+from .roles import Device, Line, Role, Wants, hosts, line_key, wants_of
+from .ways import divided, ways_out
+
+OVER_V = 0.3  # above its supply a pin is not made for more, unless it says otherwise
+A_ONE = 0.7  # of a part's supply: below that it need not see a one
+COPPER = 0.0175  # ohm mm2/m at 20 degC
+SECTIONS_MM2 = (0.14, 0.25, 0.5, 0.75, 1.0, 1.5, 2.5)
+WIRE_M = 0.15  # there, and as much back: a usual lead within a hand-held case
+DROP = 0.01  # of its voltage that a lead may take
+DENSITY = 6.0  # [A/mm2] that a short lead in air stands without getting warm; a rule of thumb
+READ = ("in", "analogue", "wire", "uart", "spi", "i2c", "i2s")  # what drives the controller's pin
+LEFT = ("in", "out", "analogue", "pulse", "touch", "wake")
+SURELY = ("radio", "display", "storage")
+PULLS = "pull"  # parts that are the pull resistors of a bus
+DRIVEN = ("out", "pulse", "wire", "uart", "spi", "i2s")
+
+
+@record
+class WireEnd:
+    """One signal of a part at a pin."""
+
+    signal: Annotated[str, Field(description="by which a choice of its pin is kept")]
+    pin: Annotated[str | None, Field(description="null: none is left for it")]
+    part: int
+    part_name: str
+    name: str
+    work: str
+    wakes: bool
+    picked: bool
+    pulled: Annotated[bool, Field(description="needs a pull resistor that its pin does not have")]
+    note: str
+
+
+@record
+class WiringOfHost:
+    """Everything at one part's pins. `lines` of shared buses come first."""
+
+    part: int
+    name: str
+    wires: list[WireEnd]
+    choices: Annotated[dict[str, list[str]], Field(description="pins that would do, by signal")]
+    left: Annotated[dict[str, int], Field(description="free pins by what they can")]
+    free: Annotated[list[str], Field(description="the free pins")]
+
+
+@record
+class WiringFinding:
+    severity: Status
+    text: str
+    ways: list[Remedy]
+
+
+@record
+class Lead:
+    """A wire of the supply, there; its ground goes back the same way. `drop_v` is what both take at the peak, with `metres` each."""
+
+    source: str
+    target: str
+    volts: float
+    peak_a: float
+    section_mm2: Annotated[float | None, Field(description="null: thicker than the sheet knows")]
+    drop_v: float
+
+
+@record
+class WiringSheet:
+    hosts: list[WiringOfHost]
+    leads: list[Lead]
+    findings: list[WiringFinding]
+    status: Status
+    unsaid: Annotated[list[str], Field(description="parts of which nothing is said that surely need pins")]
+    note: Annotated[str, Field(description="why there is nothing to wire; empty where there is")]
+    metres: float
+
+
+@dataclass(frozen=True)
+class _Host:
+    part: int
+    wants: Wants
+    found: Assignment
+
+
+def wiring_sheet(bench: TrialBench) -> WiringSheet:
+    """The wiring of a design; pins that its maker picked stay where they can."""
+    design = bench.design
+    at = [_host(design, i) for i in hosts(design)]
+    known = _known(bench)
+    silent = [p.name for p in design.parts if not p.needs and not p.pins and p.kind in SURELY]
+    unsaid = [name for name in silent if name not in known]
+    findings = [f for host in at for f in (*_missing(bench, host), *_refused(design, host), *_levels(bench, host))]
+    note = ""
+    if not at:
+        note = say("wiring.no-pins") if any(p.needs for p in design.parts) else say("wiring.nothing")
+    findings += _taken_over(bench, known)
+    worst = "unknown" if note or unsaid else "pass"
+    for status in ("watch", "fail"):
+        if any(f.severity == status for f in findings):
+            worst = status
+    return WiringSheet(
+        hosts=[_told(design, host) for host in at],
+        leads=_leads(bench),
+        findings=findings,
+        status=worst,  # type: ignore[arg-type]
+        unsaid=unsaid,
+        note=note,
+        metres=WIRE_M,
+    )
+
+
+def _host(design: Design, part: int) -> _Host:
+    wants = wants_of(design, part)
+    return _Host(part, wants, assign(design.parts[part].pins, wants, _picked(design)))
+
+
+def _picked(design: Design) -> dict[str, str]:
+    return {p.signal: p.pin for p in design.wiring.picked} if design.wiring else {}
+
+
+def _told(design: Design, host: _Host) -> WiringOfHost:
+    pins, found, picked = design.parts[host.part].pins, host.found, _picked(design)
+    wires = [_bus_wire(design, host, line, picked) for line in found.lines]
+    wires += [w for d in host.wants.devices for w in _device_wires(design, d, found)]
+    wires += [
+        WireEnd(
+            signal=r.key, pin=found.pin_of.get(r.key), part=r.part, part_name=design.parts[r.part].name, name=r.name, work=r.work,
+            wakes=r.wakes, picked=r.key in picked and r.key not in found.refused,
+            pulled=_pulled(design, host, r), note=say("wiring.pull") if _pulled(design, host, r) else "",
+        )
+        for r in host.wants.roles
+    ]  # fmt: skip
+    taken = {*found.pin_of.values(), *found.lines.values()}
+    free = [p for p in pins if p.name not in taken]
+    choices = {r.key: [p.name for p in pins if r.can(p)] for r in host.wants.roles}
+    choices |= {line_key(line): [p.name for p in pins if line in p.buses] for line in found.lines}
+    left = {w: sum(w in p.can for p in free) for w in LEFT if any(w in p.can for p in pins)}
+    return WiringOfHost(
+        part=host.part, name=design.parts[host.part].name, wires=wires, choices=choices, left=left, free=[p.name for p in free]
+    )  # fmt: skip
+
+
+def _bus_wire(design: Design, host: _Host, line: Line, picked: dict[str, str]) -> WireEnd:
+    """A line of a bus, with all that hang on it."""
+    kind, number, name = line
+    on_it = [d for d in host.wants.devices if d.need.work == kind and host.found.bus_of.get(d.key, (-1,))[0] == number]
+    key = line_key(line)
+    rails = {design.parts[d.part].rail for d in on_it}
+    pulled = kind == "i2c" and not any(PULLS in p.id and p.rail in rails for p in design.parts)
+    return WireEnd(
+        signal=key, pin=host.found.lines[line], part=on_it[0].part if on_it else host.part,
+        part_name=", ".join(dict.fromkeys(design.parts[d.part].name for d in on_it)),
+        name=say("wiring.line", bus=_bus(kind, number), line=name), work=kind, wakes=False,
+        picked=key in picked and key not in host.found.refused, pulled=pulled, note=say("wiring.bus-pull") if pulled else "",
+    )  # fmt: skip
+
+
+def _bus(kind: str, number: int) -> str:
+    return say("wiring.on-bus", kind=say(f"wiring.bus-{kind}"), number=(number, ""))
+
+
+def _device_wires(design: Design, device: Device, found: Assignment) -> list[WireEnd]:
+    """A part's place on its bus: which one, and where it answers; nothing where the bus's own lines tell all."""
+    at = found.bus_of.get(device.key)
+    if at is not None and at[1] is None:
+        return []
+    note, pin = "", None
+    if at is not None:
+        strapped = len(device.need.addresses) > 1 and at[1] != device.need.addresses[0]
+        note = say("wiring.strap" if strapped else "wiring.address", address=f"0x{at[1]:02X}")
+        pin = _bus(device.need.work, at[0])
+    return [
+        WireEnd(
+            signal=device.key, pin=pin, part=device.part, part_name=design.parts[device.part].name, name=device.name, work=device.need.work,
+            wakes=False, picked=False, pulled=False, note=note,
+        )
+    ]  # fmt: skip
+
+
+def _pulled(design: Design, host: _Host, role: Role) -> bool:
+    """Whether a signal needs a pull resistor that its pin does not have."""
+    name = host.found.pin_of.get(role.key)
+    return role.pulled and not any(p.name == name and p.pull for p in design.parts[host.part].pins)
+
+
+def _missing(bench: TrialBench, host: _Host) -> list[WiringFinding]:
+    """What finds no pin, by what it asks for, with the ways out of it."""
+    if not host.found.missing:
+        return []
+    design, pins = bench.design, bench.design.parts[host.part].pins
+    missing = set(host.found.missing)
+    devices = [d for d in host.wants.devices if d.key in missing]
+    dropped = {f"{d.key}/select" for d in devices}  # a part without its bus needs no select
+    roles = [r for r in host.wants.roles if r.key in missing and r.key not in dropped]
+    ways = ways_out(bench, host.part, len(missing))
+    found = []
+    for (work, wakes), count in Counter((r.work, r.wakes) for r in roles).items():
+        alike = [r for r in host.wants.roles if (r.work, r.wakes) == (work, wakes)]
+        able = [p for p in pins if alike[0].can(p)]
+        text = say(
+            "wiring.short", names=", ".join(f"{design.parts[r.part].name}: {r.name}" for r in roles if (r.work, r.wakes) == (work, wakes)),
+            what=say("wiring.work-wake" if wakes else f"wiring.work-{work}"), wanted=(len(alike), ""), able=(len(able), ""), count=(count, ""),
+        )  # fmt: skip
+        found.append(WiringFinding(severity="fail", text=text, ways=ways))
+        ways = []
+    for device in devices:
+        found.append(WiringFinding(severity="fail", text=_why_no_bus(design, host, device), ways=ways))
+        ways = []
+    return found
+
+
+def _why_no_bus(design: Design, host: _Host, device: Device) -> str:
+    name, kind = design.parts[device.part].name, say(f"wiring.bus-{device.need.work}")
+    others = [d for d in host.wants.devices if d.need.work == device.need.work and d.key != device.key]
+    clash = [d for d in others if set(d.need.addresses) & set(device.need.addresses)]
+    if clash:
+        address = min(set(clash[0].need.addresses) & set(device.need.addresses))
+        return say("wiring.clash", part=name, other=design.parts[clash[0].part].name, address=f"0x{address:02X}")
+    if others:
+        return say("wiring.bus-taken", part=name, kind=kind, other=design.parts[others[0].part].name)
+    return say("wiring.no-bus", part=name, kind=kind, host=design.parts[host.part].name)
+
+
+def _refused(design: Design, host: _Host) -> list[WiringFinding]:
+    picked = _picked(design)
+    return [
+        WiringFinding(severity="watch", text=say(f"wiring.refused-{why}", signal=key, pin=picked[key]), ways=[])
+        for key, why in host.found.refused.items()
+    ]
+
+
+def _known(bench: TrialBench) -> dict[str, Part]:
+    """The parts of the catalogue that say something of pins, by their names."""
+    parts = (e.part for e in bench.catalogue.entries)
+    return {p.name: p for p in parts if p is not None and (p.pins or p.needs)}
+
+
+def _taken_over(bench: TrialBench, known: dict[str, Part]) -> list[WiringFinding]:
+    """What the catalogue knows of the pins of parts that say nothing of them, by their names."""
+    found = [
+        (i, known[p.name]) for i, p in enumerate(bench.design.parts) if p.name in known and not p.pins and not p.needs
+    ]
+    if not found:
+        return []
+    patch = [add(f"/parts/{i}/pins", part.model_dump(mode="json")["pins"]) for i, part in found if part.pins]
+    patch += [add(f"/parts/{i}/needs", part.model_dump(mode="json")["needs"]) for i, part in found if part.needs]
+    names = ", ".join(part.name for _, part in found)
+    way = Remedy(label=say("wiring.way-catalogue", count=(len(found), "")), patch=patch)
+    return [WiringFinding(severity="watch", text=say("wiring.known", names=names), ways=[way])]
+
+
+def _levels(bench: TrialBench, host: _Host) -> list[WiringFinding]:
+    """Parts whose ones are above what a pin stands, or that need not see the controller's."""
+    design = bench.design
+    rails, at = bench.usual.rail_of, design.parts[host.part]
+    own_v = float(bench.highest_rail_v[rails[host.part]])
+    by_name, found = {p.name: p for p in at.pins}, list[WiringFinding]()
+    seen = set[tuple[int, str]]()
+    ends = [(r.key, r.part, r.work) for r in host.wants.roles] + [
+        (d.key, d.part, d.need.work) for d in host.wants.devices
+    ]
+    for key, p, work in ends:
+        part = design.parts[p]
+        need = next((n for n in part.needs if key.startswith(f"{part.id}/{n.name}")), None)
+        if need is None or part.divider is not None:  # the divider's own finding judges its pin
+            continue
+        high = need.level_v or float(bench.highest_rail_v[rails[p]])
+        names = _pins_of(host, key)
+        stands = min((by_name[n].most_v or own_v + OVER_V for n in names if n in by_name), default=own_v + OVER_V)
+        if work in READ and high > stands * (1 + 1e-9) and (p, "high") not in seen:
+            seen.add((p, "high"))
+            text = say(
+                "wiring.too-high",
+                part=part.name,
+                volts=(high, "V"),
+                pin=names[0] if names else "?",
+                stands=(stands, "V"),
+            )
+            found.append(WiringFinding(severity="fail", text=text, ways=divided(design, p, need, high, own_v)))
+        elif work in DRIVEN and own_v < A_ONE * high * (1 - 1e-9) and (p, "low") not in seen:
+            seen.add((p, "low"))
+            text = say("wiring.too-low", part=part.name, wants=(A_ONE * high, "V"), gives=(own_v, "V"))
+            found.append(WiringFinding(severity="watch", text=text, ways=[]))
+    return found
+
+
+def _pins_of(host: _Host, key: str) -> list[str]:
+    """The pins of a signal, or of the bus of a device."""
+    at = host.found.bus_of.get(key)
+    if at is None:
+        return [host.found.pin_of[key]] if key in host.found.pin_of else []
+    kind = next(d.need.work for d in host.wants.devices if d.key == key)
+    return [pin for line, pin in host.found.lines.items() if line[:2] == (kind, at[0])]
+
+
+def _leads(bench: TrialBench) -> list[Lead]:
+    """The wires from the battery through the stages to each rail, each with the thinnest section that does at the peak."""
+    design, state = bench.design, bench.usual
+    k, worst = 0, bench.usual.worst
+    names = {BATTERY: say("wiring.battery")} | {s.id: s.name for s in (*design.supply.stages, *design.supply.sources)}
+    found = list[Lead]()
+    for s, stage in enumerate(state.tree.stages):
+        amps = float(worst.stage_input_a[s][:, k].max(initial=0.0))
+        volts = float(worst.stage_input_v[s][:, k].max(initial=0.0))
+        found.append(_lead(names.get(stage.input, stage.input), stage.name, volts, amps))
+    for r, rail in enumerate(design.supply.rails):
+        amps = float(worst.rail_a[r][:, k].max(initial=0.0))
+        found.append(
+            _lead(names.get(rail.feed, rail.feed), rail.name, float(worst.rail_v[r][:, k].max(initial=0.0)), amps)
+        )
+    return found
+
+
+def _lead(source: str, target: str, volts: float, amps: float) -> Lead:
+    def drop(section: float) -> float:
+        return 2 * WIRE_M * COPPER / section * amps
+
+    does = [x for x in SECTIONS_MM2 if drop(x) <= DROP * max(volts, 1e-3) and amps / x <= DENSITY]
+    section = does[0] if does else None
+    return Lead(
+        source=source,
+        target=target,
+        volts=volts,
+        peak_a=amps,
+        section_mm2=section,
+        drop_v=drop(section or SECTIONS_MM2[-1]),
+    )
+
+
+def wiring_csv(sheet: WiringSheet) -> str:
+    """The sheet as CSV: first the pins, then the wires of the supply."""
+    target = io.StringIO()
+    table = csv.writer(target, lineterminator="\n")
+    table.writerow(["from", "pin", "to", "signal", "kind", "note"])
+    for host in sheet.hosts:
+        for w in host.wires:
+            table.writerow([disarmed(x) for x in (host.name, w.pin or "", w.part_name, w.name, w.work, w.note)])
+    for lead in sheet.leads:
+        note = f"{lead.peak_a:.3g} A, {lead.section_mm2 or ''} mm2"
+        table.writerow([disarmed(lead.source), "", disarmed(lead.target), "", "supply", note])
+    return target.getvalue()

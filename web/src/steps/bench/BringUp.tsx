@@ -1,0 +1,191 @@
+// Bring-up: what to measure in which order, what it should read in this design, and what a reading says.
+import { Trash2 } from "lucide-react";
+import { useId, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { actions } from "../../design/store";
+import { Button, IconButton, INPUT, Offered, Section } from "../../ui/controls";
+import { show } from "../../ui/format";
+import { Problems } from "../../ui/problems";
+import { useTypedText } from "../../ui/typed";
+import { type As, type Reading, Ticked, useReading } from "./readings";
+
+type Step = Schemas["BringUpStep"];
+
+const GROUPS: Record<Step["group"], string> = {
+  look: "By eye",
+  ohms: "With an ohmmeter, nothing connected",
+  power: "First power",
+  cell: "The cell",
+  rails: "Each rail",
+  current: "Each mode",
+  charge: "Charging",
+  wake: "What wakes it",
+};
+
+export function BringUp({ sheet, own, as }: { sheet: Schemas["BringUp"]; own: Map<string, Reading>; as: As }) {
+  const next = sheet.steps.find((s) => s.key === sheet.next && !own.has(s.key));
+  return (
+    <div className="space-y-4">
+      {next && (
+        <p className="rounded-card border-line bg-sheet border px-4 py-3 text-sm">
+          What narrows the runtime most:{" "}
+          <a href={`#step-${next.key}`} className="font-medium underline">
+            {next.title}
+          </a>
+        </p>
+      )}
+      {(Object.keys(GROUPS) as Step["group"][])
+        .filter((g) => sheet.steps.some((s) => s.group === g))
+        .map((group) => (
+          <Section key={group} title={GROUPS[group]}>
+            <ol className="divide-line/60 divide-y">
+              {sheet.steps
+                .filter((s) => s.group === group)
+                .map((s) => (
+                  <Row key={`${as.prototype} ${s.key}`} step={s} reading={own.get(s.key)} as={as} />
+                ))}
+            </ol>
+          </Section>
+        ))}
+    </div>
+  );
+}
+
+/** "1.2 to 2.5 mA, about 1.7 mA" */
+function Wanted({ step }: { step: Step }) {
+  if (!step.unit) return null;
+  const at = (v: number | null | undefined) => show(v, step.unit);
+  const { low, high, expected } = step;
+  const bounds =
+    low !== null && high !== null
+      ? `${at(low)} to ${at(high)}`
+      : low !== null
+        ? `at least ${at(low)}`
+        : `at most ${at(high)}`;
+  return (
+    <p className="mt-1 text-[0.9375rem] tabular-nums">
+      <span className="font-semibold">{bounds}</span>
+      {expected !== null && <span className="text-soft"> · about {at(expected)}</span>}
+    </p>
+  );
+}
+
+type RowProps = { step: Step; reading: Reading | undefined; as: As };
+
+function Row({ step, reading, as }: RowProps) {
+  return (
+    <li id={`step-${step.key}`} className="scroll-mt-24 py-3 first:pt-1 last:pb-1">
+      <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
+        <div className="min-w-0 flex-1 basis-72">
+          <h3 className="font-semibold">{step.title}</h3>
+          <p className="text-soft text-sm">{step.how}</p>
+          <Wanted step={step} />
+          {step.meter && <p className="text-soft text-sm">{step.meter}</p>}
+          {step.caution && <p className="text-fail mt-1 text-sm font-medium">{step.caution}</p>}
+        </div>
+        {step.unit ? <Entry step={step} reading={reading} as={as} /> : <Ticked step={step} reading={reading} as={as} />}
+      </div>
+      {reading?.judged && <Judgement reading={reading} judged={reading.judged} />}
+    </li>
+  );
+}
+
+/** Where a reading is typed. */
+function Entry({ step, reading, as }: RowProps) {
+  const id = useId();
+  const [text, setText] = useState<string | null>(null);
+  const { keep, remove } = useReading(step.key, reading, as);
+  const put = (typed: string) =>
+    keep.mutate(typed, {
+      onSuccess: () => setText((now) => (now === typed ? null : now)), // what was typed meanwhile stays
+    });
+  const left = useTypedText(!!text?.trim(), () => text !== null && put(text));
+  const shown = text ?? (reading?.value == null ? "" : show(reading.value, step.unit));
+  const wrong = keep.error?.message;
+  const choices = (keep.error?.more["choices"] as string[] | undefined) ?? [];
+  return (
+    <div className="w-44">
+      <div className="flex items-center gap-1">
+        <input
+          id={id}
+          aria-label={`Reading: ${step.title}`}
+          className={INPUT}
+          placeholder={`reading, ${step.unit === "A" ? "mA" : step.unit}`}
+          autoComplete="off"
+          spellCheck={false}
+          value={shown}
+          aria-invalid={wrong ? true : undefined}
+          aria-describedby={wrong ? `${id}-problem` : undefined}
+          onChange={(e) => {
+            setText(e.target.value);
+            left.done(false);
+          }}
+          onBlur={left.left}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") {
+              if (keep.error?.passing) left.done(false); // what was refused is not sent again before it is changed
+              left.left();
+            }
+            if (e.key === "Escape") {
+              setText(null);
+              keep.reset();
+            }
+          }}
+        />
+        {reading && (
+          <IconButton
+            label={`Take the reading away: ${step.title}`}
+            onClick={() => remove.mutate()}
+            className="print:hidden"
+          >
+            <Trash2 size={15} aria-hidden />
+          </IconButton>
+        )}
+      </div>
+      {wrong && (
+        <p id={`${id}-problem`} role="alert" className="text-fail mt-1 text-sm">
+          {keep.error?.problems?.[0]?.message ?? wrong}
+        </p>
+      )}
+      <Offered texts={choices} onPick={put} />
+      <Problems error={remove.error} />
+    </div>
+  );
+}
+
+const TONES = { right: "text-pass", high: "text-fail", low: "text-fail", nothing: "text-fail" } as const;
+
+function Judgement({ reading, judged }: { reading: Reading; judged: NonNullable<Reading["judged"]> }) {
+  const { remedy, runtime_h } = judged;
+  return (
+    <div className="bg-well/50 mt-2 rounded-md px-3 py-2 text-sm" role="status">
+      <p className={`font-medium ${TONES[judged.outcome]}`}>{judged.sentence}</p>
+      {!!judged.causes.length && (
+        <ol className="mt-1 list-decimal pl-5">
+          {judged.causes.map((c) => (
+            <li key={c.text}>{c.text}</li>
+          ))}
+        </ol>
+      )}
+      {remedy && (
+        <p className="mt-2 flex flex-wrap items-center gap-2">
+          <Button onClick={() => actions.applyRemedy(remedy.label, remedy.patch)}>Put it into the design</Button>
+          <span className="text-soft">
+            {judged.outcome === "right" ? "" : "If the gadget is right as it is: "}
+            {remedy.label}
+            {runtime_h !== null && `; the runtime is then ${show(runtime_h, "h")}`}
+          </span>
+        </p>
+      )}
+      <p className="text-soft mt-1 text-xs">
+        {[
+          new Date(reading.taken).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" }),
+          reading.author,
+          reading.instrument,
+        ]
+          .filter(Boolean)
+          .join(", ")}
+      </p>
+    </div>
+  );
+}

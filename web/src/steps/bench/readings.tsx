@@ -1,0 +1,64 @@
+// What was read or done on a prototype: kept, taken away, ticked off.
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Check as Tick } from "lucide-react";
+import { ask, client, type ProblemError, type Schemas } from "../../api/client";
+import { actions, useDesign } from "../../design/store";
+import { Button } from "../../ui/controls";
+import { Problems } from "../../ui/problems";
+
+export type Reading = Schemas["ReadingOut"];
+/** of what and with what it is read */
+export type As = { prototype: number; instrument: string };
+
+export function useReading(step: string, reading: Reading | undefined, as: As) {
+  const variant = useDesign((s) => s.variant)!;
+  const queries = useQueryClient();
+  const again = () => queries.invalidateQueries({ queryKey: ["bringup", variant.id] });
+  const keep = useMutation<void, ProblemError, string | null>({
+    mutationFn: async (typed) => {
+      await actions.saveNow();
+      await ask(
+        client.POST("/api/variants/{variant_id}/readings", {
+          params: { path: { variant_id: variant.id } },
+          body: { step, text: typed, ...as },
+        }),
+      );
+      await again();
+    },
+  });
+  const remove = useMutation<void, ProblemError>({
+    mutationFn: async () => {
+      const path = { variant_id: variant.id, reading_id: reading!.id };
+      await ask(client.DELETE("/api/variants/{variant_id}/readings/{reading_id}", { params: { path } }));
+      await again();
+    },
+  });
+  return { keep, remove };
+}
+
+/** A step that is done or not. */
+export function Ticked({
+  step,
+  reading,
+  as,
+}: {
+  step: { key: string; title: string };
+  reading: Reading | undefined;
+  as: As;
+}) {
+  const { keep, remove } = useReading(step.key, reading, as);
+  return (
+    <div className="flex items-center gap-1">
+      <Button
+        kind={reading ? "strong" : "plain"}
+        aria-pressed={!!reading}
+        busy={keep.isPending || remove.isPending}
+        aria-label={`Done: ${step.title}`}
+        onClick={() => (reading ? remove.mutate() : keep.mutate(null))}
+      >
+        {reading && <Tick size={15} aria-hidden />} Done
+      </Button>
+      <Problems error={keep.error ?? remove.error} />
+    </div>
+  );
+}
