@@ -24,6 +24,7 @@ from validation.compare import calibrated, cell_of, gadget, state
 from ember_core import VERSION, build_design, evaluate, read_design
 from ember_core.battery.pack import charge_grid, pack_at
 from ember_core.battery.state import after, settled_at, terminal_v
+from ember_core.bringup import assembly, bring_up
 from ember_core.catalogue import built_in
 from ember_core.charging.charge import charge
 from ember_core.choosing import AIMS, Aim, ChoiceAnswer, answer_choice
@@ -46,6 +47,7 @@ from ember_core.studies.judging import Judged
 from ember_core.supply.solver import Solution, solve
 from ember_core.supply.tree import build_tree
 from ember_core.thermal.shell import _table
+from ember_core.wiring import Role, Wants, assign, read_pins, wiring_sheet
 
 from .chromium import FLAGS, PROGRAM, SIZE
 
@@ -254,6 +256,25 @@ def ends() -> None:
         choice = searched()
         name = f"best supplies of dusk-ear against {aim}: {choice.combinations:,} combinations, {choice.solved} solved"
         report(name, measured(searched, 1, time.process_time), 10_000)
+    there = read_pins("P0..P29: in out analogue pulse\nQ0..Q29: in out wake i2c0 i2c1 spi0")
+    asked = Wants(
+        [
+            Role(f"s{i}", i, "s", ("in", "out", "analogue", "pulse")[i % 4], i % 7 == 0 and i % 4 == 0)
+            for i in range(40)
+        ],
+        [],
+    )
+    report("40 signals assigned to 60 pins", measured(lambda: assign(there, asked), 5, time.process_time), 300)
+
+    evaluated = TrialBench(ear_bench.design, built_in())
+    wiring_sheet(evaluated), bring_up(evaluated)  # what an evaluation has worked out is there
+
+    def sheets() -> object:
+        return assembly(evaluated, wiring_sheet(evaluated)), bring_up(evaluated)
+
+    report(
+        "wiring, assembly and bring-up of Dusk Ear beyond its evaluation", measured(sheets, 5, time.process_time), 200
+    )
     report("six designs beside each other", measured(lambda: compare(named, built_in()), 2, time.process_time), 1000)
     ear = dict(named)["dusk-ear"]
     content = report_content(ear, evaluate(ear), VERSION)

@@ -27,7 +27,7 @@ class Shots(BrowserTestCase):
                 expect(page.get_by_test_id("in-space")).to_be_visible()
                 page.wait_for_timeout(1500)
             if step == "Bench":
-                expect(page.get_by_role("heading", name="First power", exact=True)).to_be_visible()
+                expect(page.get_by_role("heading", name="Wires of the supply")).to_be_visible()
             self.shoot(step.lower())
 
     def test_views(self) -> None:

@@ -11,11 +11,11 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from ember_core import Design, DocumentError, read_design
+from ember_core import Design, DocumentError, evaluate, read_design
 from ember_core.calculators.ladder import CONVERTER, ladder
 from ember_core.catalogue import built_in
 from ember_core.design import BUS_LINES, Pin
-from ember_core.design.patches import apply_patch
+from ember_core.design.patches import apply_patch, replace
 from ember_core.measures.bench import TrialBench
 from ember_core.wiring import (
     Assignment,
@@ -352,6 +352,13 @@ class Sheets(unittest.TestCase):
                 self.assertLess(left, short, way.label)
                 if "still without" not in way.label:
                     self.assertEqual(left, 0, way.label)
+
+    def test_more_that_wake_than_can_is_a_finding_on_draw_too(self) -> None:
+        ear = bench("dusk-ear").design
+        at = ear.index.parts["buttons"]
+        for count, found in ((8, False), (9, True)):  # deep sleep is left by eight pins
+            more = apply_patch(ear, [replace(f"/parts/{at}/needs/0/count", count)])
+            self.assertEqual("cannot-wake" in {f.code for f in evaluate(more).findings}, found, count)
 
     def test_the_reason_is_named(self) -> None:
         for gadget, said in (

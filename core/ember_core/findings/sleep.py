@@ -138,15 +138,32 @@ def _able(part: Part, state: str) -> tuple[set[WakeBy], int]:
 def _lacks(design: Design, mode: Mode, part: Part, state: str) -> list[str]:
     """What a mode has to be woken by and a controller's state cannot be, in words."""
     wanted = set(mode.woken_by) | ({"pin"} if mode.wake_pins else set())
-    if mode.id == design.day.rest and design.day.wakes:
-        wanted.add("timer")
+    needed = mode.wake_pins
+    if mode.id == design.day.rest:
+        if design.day.wakes:
+            wanted.add("timer")
+        needed = max(needed, _signals_that_wake(design, part))
+        if needed:
+            wanted.add("pin")
     if not wanted:
         return []
     able, pins = _able(part, state)
     words = [_WAKE_WORDS[w] for w in _WAKE_WORDS if w in wanted - able]
-    if "pin" in wanted & able and mode.wake_pins > pins:
-        words.append(f"{mode.wake_pins} pins (it has {pins})")
+    if "pin" in wanted & able and needed > pins:
+        words.append(f"{needed} pins (it has {pins})")
     return words
+
+
+def _signals_that_wake(design: Design, part: Part) -> int:
+    """How many signals of other parts are to wake a controller: those at its pins, where it is the one that they are at."""
+    first = next((p.id for p in design.parts if p.pins), None)
+    own = part.id == ((design.wiring.controller if design.wiring else None) or first)
+    return sum(
+        n.count * p.quantity
+        for p in design.parts
+        for n in p.needs
+        if n.wakes and (n.at == part.id or (own and n.at is None))
+    )
 
 
 def _ways_to_wake(bench: TrialBench, m: int, p: int, state: str) -> Iterator[Remedy]:

@@ -19,7 +19,7 @@ from ..measures.bench import TrialBench
 from ..words import say
 from .assign import Assignment, assign
 from .roles import Device, Line, Role, Wants, hosts, line_key, wants_of
-from .ways import divided, ways_out
+from .ways import controllers, divided, ways_out
 
 OVER_V = 0.3  # above its supply a pin is not made for more, unless it says otherwise
 A_ONE = 0.7  # of a part's supply: below that it need not see a one
@@ -224,6 +224,9 @@ def _missing(bench: TrialBench, host: _Host) -> list[WiringFinding]:
     for device in devices:
         found.append(WiringFinding(severity="fail", text=_why_no_bus(design, host, device), ways=ways))
         ways = []
+    others = controllers(bench) if host.part == hosts(design)[0] else []
+    if others:
+        found.append(WiringFinding(severity="watch", text=say("wiring.others", names=", ".join(others)), ways=[]))
     return found
 
 
