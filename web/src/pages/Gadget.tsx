@@ -60,7 +60,7 @@ export function Gadget() {
   if (!opened) return <Message title="One moment" />;
   const Page = PAGES[known.key].View;
   return (
-    <div className="flex min-h-screen flex-col lg:h-screen">
+    <div className="flex min-h-screen flex-col lg:h-screen print:block print:h-auto">
       <TopBar>
         <GadgetName />
         <DocumentTools />
@@ -125,7 +125,10 @@ function StepTabs() {
   }, [step]);
   const findings = useDesign((s) => s.evaluation?.findings);
   return (
-    <nav aria-label="Steps" className="border-line overflow-x-auto overflow-y-hidden border-b px-1 sm:px-3">
+    <nav
+      aria-label="Steps"
+      className="border-line overflow-x-auto overflow-y-hidden border-b px-1 sm:px-3 print:hidden"
+    >
       <ol ref={row} className="flex w-max sm:w-auto sm:flex-wrap">
         {STEPS.map((s) => {
           const open = findings?.filter((f) => f.step === s.key && f.severity !== "note").length ?? 0;

@@ -16,18 +16,18 @@ export function StepPage({ step, children, details }: { step: StepKey; children:
     return () => void left.set(step, page?.scrollTop ?? 0);
   }, [step]);
   return (
-    <div className="grid min-h-0 flex-1 lg:grid-cols-[minmax(0,1fr)_20.5rem]">
+    <div className="grid min-h-0 flex-1 lg:grid-cols-[minmax(0,1fr)_20.5rem] print:block">
       <main
         ref={work}
         id="work"
         tabIndex={-1}
-        className="min-h-0 overflow-y-auto p-4 outline-none"
+        className="min-h-0 overflow-y-auto p-4 outline-none print:overflow-visible"
         aria-label={STEPS.find((s) => s.key === step)?.name}
       >
         {children}
       </main>
       <aside
-        className="border-line min-h-0 space-y-5 overflow-y-auto px-4 py-4 lg:border-l"
+        className="border-line min-h-0 space-y-5 overflow-y-auto px-4 py-4 lg:border-l print:hidden"
         aria-label="Details and findings"
       >
         {details}

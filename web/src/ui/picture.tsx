@@ -26,7 +26,7 @@ export function Picture({
     <figure>
       <div className="mb-1 flex flex-wrap items-center justify-between gap-2">
         <figcaption className="text-soft text-sm">{title}</figcaption>
-        <div className="flex gap-1 text-sm">
+        <div className="flex gap-1 text-sm print:hidden">
           <Button kind="quiet" aria-pressed={asTable} onClick={() => setAsTable(!asTable)}>
             {asTable ? "Picture" : "Table"}
           </Button>

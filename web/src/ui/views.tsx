@@ -19,7 +19,7 @@ export function Views({
 }) {
   return (
     <Tabs.Root value={view} onValueChange={choose} className={className}>
-      <Tabs.List aria-label={label} className="flex flex-wrap gap-x-5 gap-y-1 px-1">
+      <Tabs.List aria-label={label} className="flex flex-wrap gap-x-5 gap-y-1 px-1 print:hidden">
         {views.map(([key, name]) => (
           <Tabs.Trigger
             key={key}

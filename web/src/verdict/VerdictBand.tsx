@@ -19,7 +19,7 @@ export function VerdictBand() {
   return (
     <footer
       aria-label="Verdict"
-      className={`bg-sheet sticky bottom-0 z-20 border-t-2 ${preview ? "border-ember" : "border-line"}`}
+      className={`bg-sheet sticky bottom-0 z-20 border-t-2 print:static ${preview ? "border-ember" : "border-line"}`}
     >
       {preview && (
         <div className="border-line bg-ember/10 flex flex-wrap items-center gap-3 border-b px-4 py-1.5" role="status">

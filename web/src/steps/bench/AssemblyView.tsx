@@ -34,7 +34,7 @@ export function AssemblyView({ sheet, own, as }: { sheet: Sheet; own: Map<string
                 .map((s) => (
                   <li
                     key={`${as.prototype} ${s.key}`}
-                    className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2 py-3 first:pt-1 last:pb-1"
+                    className="flex break-inside-avoid flex-wrap items-start justify-between gap-x-4 gap-y-2 py-3 first:pt-1 last:pb-1"
                   >
                     <div className="min-w-0 flex-1 basis-72">
                       <h3 className="font-semibold">{s.title}</h3>

@@ -74,7 +74,7 @@ type RowProps = { step: Step; reading: Reading | undefined; as: As };
 
 function Row({ step, reading, as }: RowProps) {
   return (
-    <li id={`step-${step.key}`} className="scroll-mt-24 py-3 first:pt-1 last:pb-1">
+    <li id={`step-${step.key}`} className="scroll-mt-24 break-inside-avoid py-3 first:pt-1 last:pb-1">
       <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
         <div className="min-w-0 flex-1 basis-72">
           <h3 className="font-semibold">{step.title}</h3>

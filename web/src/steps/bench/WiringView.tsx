@@ -138,11 +138,11 @@ function WireRow({ host, wire }: { host: Host; wire: Wire }) {
     });
   const picked = design.wiring?.picked?.find((p) => p.signal === wire.signal)?.pin ?? "";
   return (
-    <li className="flex flex-wrap items-center gap-x-4 gap-y-1 py-2">
-      <span className="w-24 shrink-0 text-lg font-semibold tabular-nums">
+    <li className="flex break-inside-avoid flex-wrap items-center gap-x-4 gap-y-1 py-2">
+      <span className="w-14 shrink-0 text-lg font-semibold tabular-nums sm:w-24">
         {wire.pin ?? <span className="text-fail text-base">no pin</span>}
       </span>
-      <span className="min-w-0 flex-1 basis-52">
+      <span className="min-w-0 flex-1 basis-44">
         <span className="font-medium">{wire.name}</span>
         <span className="text-soft"> · {wire.part_name}</span>
         {wire.wakes && <span className="text-soft"> · wakes</span>}
@@ -151,7 +151,7 @@ function WireRow({ host, wire }: { host: Host; wire: Wire }) {
       {choices && (
         <select
           aria-label={`Pin for ${wire.name} of ${wire.part_name}`}
-          className="border-line bg-paper min-h-9 w-52 rounded-md border px-2 text-sm print:hidden"
+          className="border-line bg-paper min-h-9 w-full rounded-md border px-2 text-sm sm:w-52 print:hidden"
           value={picked}
           onChange={(e) => pick(e.target.value)}
         >
