@@ -93,6 +93,10 @@ def _on_documents(commands: Any) -> None:
     wiring = commands.add_parser("wiring", help="of a design document, which pin goes to which signal (CSV)")
     wiring.add_argument("file")
     wiring.add_argument("--json", action="store_true", help="as JSON")
+    trace = commands.add_parser("trace", help="a recorded current, cut into a design's modes and held against them")
+    trace.add_argument("file")
+    trace.add_argument("trace", metavar="TRACE.csv")
+    trace.add_argument("--json", action="store_true", help="as JSON")
     report = commands.add_parser("report", help="the report of a design document, as PDF")
     report.add_argument("file")
     report.add_argument("report", metavar="OUT.pdf")
@@ -115,7 +119,7 @@ def _run(chosen: argparse.Namespace) -> int:
             return _with_database("restore", os.path.abspath(chosen.file), up_to_date=True)  # noqa: PTH100
         case "test":
             return checks.test(chosen.labels, thorough=chosen.thorough)
-        case "evaluate" | "schools" | "choose" | "bringup" | "wiring" | "fit" | "report":
+        case "evaluate" | "schools" | "choose" | "bringup" | "wiring" | "trace" | "fit" | "report":
             folders()
             python_environment()
             return application.core_command(chosen.file, *_of_the_core(chosen))
@@ -142,6 +146,8 @@ def _of_the_core(chosen: argparse.Namespace) -> list[str]:
     """What a command on a design document is called in the core."""
     if chosen.command == "report":
         return ["--report", str(Path(chosen.report).resolve())]
+    if chosen.command == "trace":
+        return ["--trace", str(Path(chosen.trace).resolve()), *(["--json"] if chosen.json else [])]
     if chosen.command == "choose":
         return ["--choose", chosen.aim or "cost", *(["--json"] if chosen.json else [])]
     told = [] if chosen.command == "evaluate" else [f"--{chosen.command}"]

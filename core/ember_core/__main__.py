@@ -1,4 +1,4 @@
-"""`python -m ember_core FILE.json [--json | --savings | --schools | --choose AIM | --bringup | --wiring | --fit [--case OUT]]`: evaluates a design document."""
+"""`python -m ember_core FILE.json [--json | --savings | --schools | --choose AIM | --bringup | --wiring | --trace CSV | --fit [--case OUT]]`: evaluates a design document."""
 
 from __future__ import annotations
 
@@ -17,6 +17,7 @@ from .figures import as_json
 from .measures.bench import TrialBench
 from .schools import answer_schools, shown
 from .summary import fit_summary, summary
+from .traces import judge_trace, read_recording, trace_text
 from .wiring import wiring_csv, wiring_sheet
 
 
@@ -35,6 +36,11 @@ def main() -> int:
     )
     parser.add_argument(
         "--wiring", action="store_true", help="which pin goes to which signal, and the wires of the supply"
+    )
+    parser.add_argument(
+        "--trace",
+        type=Path,
+        help="a recorded current (CSV, also gzip), cut into the design's modes and held against them",
     )
     parser.add_argument("--csv", action="store_true", help="print the bring-up sheet or the wiring as CSV")
     parser.add_argument("--fit", action="store_true", help="only the case: gaps, walls and findings")
@@ -73,6 +79,11 @@ def main() -> int:
     if arguments.wiring:
         wiring = wiring_sheet(TrialBench(design, built_in()))
         print(as_json(wiring, indent=1).decode() if arguments.json else wiring_csv(wiring))
+        return 0
+    if arguments.trace is not None:
+        with arguments.trace.open("rb") as recorded:
+            answer = judge_trace(read_recording(recorded), TrialBench(design, built_in()))
+        print(as_json(answer, indent=1).decode() if arguments.json else trace_text(answer))
         return 0
     if arguments.choose:
         choice = answer_choice(TrialBench(design, built_in()), arguments.choose)

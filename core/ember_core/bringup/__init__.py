@@ -2,7 +2,7 @@
 
 from .assembly import Assembly, AssemblyStep, assembly
 from .reading import Cause, JudgedReading, judge_reading
-from .sheet import BringUp, BringUpStep, bring_up, sheet_csv, sheet_text
+from .sheet import BringUp, BringUpStep, bring_up, mode_currents, sheet_csv, sheet_text
 
 __all__ = [
     "Assembly",
@@ -14,6 +14,7 @@ __all__ = [
     "assembly",
     "bring_up",
     "judge_reading",
+    "mode_currents",
     "sheet_csv",
     "sheet_text",
 ]

@@ -38,12 +38,12 @@ DOUBTFUL = 2.0  # times as near to the printed capacity one unit of time has to 
 MILLIAMPERES = 12.0  # more than that, without a unit, is not amperes of a gadget's cell
 POSSIBLE_AH = (1e-3, 200.0)  # what cells hold; of a file whose times have no unit
 
-_UNITS: dict[str, dict[str, float]] = {
+UNITS: dict[str, dict[str, float]] = {
     "time": {"s": 1, "sec": 1, "ms": 1e-3, "min": 60, "h": 3600, "hour": 3600, "hours": 3600},
     "voltage": {"V": 1, "mV": 1e-3},
     "current": {"A": 1, "mA": 1e-3, "µA": 1e-6, "uA": 1e-6},
 }
-_ALIASES = {
+ALIASES = {
     "time": "time", "t": "time", "elapsed": "time", "voltage": "voltage", "v": "voltage", "volts": "voltage",
     "current": "current", "i": "current", "amps": "current", "zeit": "time", "seconds": "time", "elapsed time": "time",
     "timestamp": "time", "u": "voltage", "spannung": "voltage", "cell voltage": "voltage", "battery voltage": "voltage",
@@ -76,7 +76,7 @@ def read_discharge(raw: bytes, printed_ah: float | None = None) -> Discharge:
     series = {name: table[:, n] for n, name in enumerate(columns)}
     for name in ("voltage", "current", "time"):  # the time last: by the charge
         unit = columns[name][1] or _guessed(name, series, printed_ah)
-        series[name] = series[name] * _UNITS[name][unit]
+        series[name] = series[name] * UNITS[name][unit]
     merged = _merged(series)
     rest = _rest_before(merged)
     series, jump = _without_pauses(_under_load(merged))
@@ -162,14 +162,14 @@ def _columns(headings: list[str]) -> dict[str, tuple[int, str | None]]:
         name, unit = unit_in_heading(heading.strip().strip('"'))
         if unit is None and (bare := BEYOND.match(name)):
             name, unit = bare.group(1), bare.group(2)
-        role = _ALIASES.get(re.sub(r"[\s_]+", " ", name.lower()).strip())
+        role = ALIASES.get(re.sub(r"[\s_]+", " ", name.lower()).strip())
         if role is None or role in found:
             continue
         known = _known_unit(unit, role) if unit else None
         if unit and known is None:
-            _refuse(role, f"{unit!r} is not a unit of {role}; write one of {', '.join(_UNITS[role])}")
+            _refuse(role, f"{unit!r} is not a unit of {role}; write one of {', '.join(UNITS[role])}")
         found[role] = (k, known)
-    for role in _UNITS:
+    for role in UNITS:
         if role not in found:
             _refuse(role, f"there is no column '{role}'; headings found: {', '.join(headings)[:200]}")
     return found
@@ -177,9 +177,9 @@ def _columns(headings: list[str]) -> dict[str, tuple[int, str | None]]:
 
 def _known_unit(unit: str, role: str) -> str | None:
     """As the table has it: "V" of "v", but "mA" of "MA" is nobody's wish."""
-    if unit in _UNITS[role]:
+    if unit in UNITS[role]:
         return unit
-    return next((u for u in _UNITS[role] if u.lower() == unit.lower() and unit[:1] != "M"), None)
+    return next((u for u in UNITS[role] if u.lower() == unit.lower() and unit[:1] != "M"), None)
 
 
 def _guessed(name: str, series: dict[str, Array], printed_ah: float | None) -> str:

@@ -111,7 +111,7 @@ def _ladders(bench: TrialBench, host: int) -> Iterator[Remedy]:
             continue
         text = say(
             "wiring.way-ladder", part=part.name, count=(keys, ""), pull=(made.pull_ohm, "Ω"),
-            chain=", ".join(show(r, "Ω") for r in made.chain_ohm), gap=(made.gap, "%"), held=(made.held_a, "A"),
+            chain=", ".join(show(r, "Ω") for r in made.chain_ohm), gap=(made.gap * 100, "%"), held=(made.held_a, "A"),
         )  # fmt: skip
         one = Need(name=need.name, work="analogue")
         patch = [replace(f"/parts/{p}/needs/{n}", one)]

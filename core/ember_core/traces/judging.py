@@ -1,0 +1,185 @@
+"""What a recording says of a design: each mode as it was measured beside its estimate, what would explain the difference, and what it does to the runtime."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field
+
+from ..bringup import JudgedReading, bring_up, judge_reading
+from ..figures import record
+from ..measures.bench import TrialBench
+from ..words import say
+from .cutting import Stretch, cut
+from .recording import Recording
+
+ALIKE = 1.15  # times as much as the other: modes that the current alone does not tell apart
+SHORTEST_PHASE = 3.0  # samples that the shortest phase of a burst has to have
+MOST_STRETCHES = 2000
+
+
+@record
+class TraceStretch:
+    mode: Annotated[int | None, Field(description="null: no mode of the design explains it")]
+    begin_s: float
+    end_s: float
+    mean_a: float
+
+
+@record
+class TraceMode:
+    """One mode as it was measured. `mode` is null for what nothing explains."""
+
+    mode: int | None
+    name: str
+    seconds: float
+    times: int
+    share: Annotated[float, Field(description="of all that was drawn, 0..1")]
+    mean_a: float
+    peak_a: float
+    every_s: Annotated[
+        float | None, Field(description="from one beginning to the next, in the middle; null: it came once")
+    ]
+    judged: JudgedReading | None
+    by_place: Annotated[bool, Field(description="named for when it comes: its current is another one")]
+
+
+@record
+class TraceAnswer:
+    seconds: float
+    samples: int
+    mean_a: float
+    charge_ah: float
+    modes: list[TraceMode]
+    stretches: list[TraceStretch]
+    notes: Annotated[list[str], Field(description="what is wrong with the measurement itself")]
+    missing: Annotated[list[str], Field(description="modes of the day that were not seen")]
+
+
+def judge_trace(recording: Recording, bench: TrialBench) -> TraceAnswer:
+    """Cuts a recording and holds it against the design."""
+    found, sheet = cut(recording, bench), bring_up(bench)
+    design, total = bench.design, float(recording.charge_as[-1])
+    rows = []
+    for mode in [*range(len(design.modes)), None]:
+        own = [s for s in found if s.mode == mode]
+        if not own:
+            continue
+        seconds = sum(_seconds(recording, s) for s in own)
+        charge = sum(float(recording.charge_as[s.last] - recording.charge_as[s.first]) for s in own)
+        mean = charge / seconds if seconds else 0.0
+        begins = np.diff([float(recording.time_s[s.first]) for s in own])
+        key = f"mode-{design.modes[mode].id}" if mode is not None else ""
+        rows.append(
+            TraceMode(
+                mode=mode,
+                name=design.modes[mode].name if mode is not None else say("traces.unknown"),
+                seconds=seconds,
+                times=len(own),
+                share=charge / total if total else 0.0,
+                mean_a=mean,
+                peak_a=max(float(recording.current_a[s.first : s.last].max()) for s in own),
+                every_s=float(np.median(begins)) if begins.size else None,
+                judged=judge_reading(bench, key, max(mean, 0.0), sheet=sheet, doubt=False)
+                if any(x.key == key for x in sheet.steps)
+                else None,
+                by_place=any(s.by_place for s in own),
+            )
+        )
+    seen = {s.mode for s in found}
+    return TraceAnswer(
+        seconds=recording.seconds,
+        samples=int(recording.time_s.size),
+        mean_a=total / recording.seconds,
+        charge_ah=total / 3600,
+        modes=rows,
+        stretches=[
+            TraceStretch(
+                mode=s.mode,
+                begin_s=float(recording.time_s[s.first]),
+                end_s=_end_s(recording, s),
+                mean_a=recording.mean_a(s.first, s.last),
+            )
+            for s in found[:MOST_STRETCHES]
+        ],
+        notes=_notes(recording, bench) + _alike(bench, seen),
+        missing=[m.name for k, m in enumerate(design.modes) if bench.usual.shares[k] > 0 and k not in seen],
+    )
+
+
+def trace_text(answer: TraceAnswer) -> str:
+    """An answer as lines of text."""
+    lines = [
+        say(
+            "traces.whole",
+            samples=(answer.samples, ""),
+            seconds=(answer.seconds, "s"),
+            mean=(answer.mean_a, "A"),
+            charge=(answer.charge_ah, "Ah"),
+        )
+    ]
+    for mode in answer.modes:
+        lines.append(
+            say(
+                "traces.mode",
+                mode=mode.name,
+                times=(mode.times, ""),
+                seconds=(mode.seconds, "s"),
+                mean=(mode.mean_a, "A"),
+                peak=(mode.peak_a, "A"),
+                share=(mode.share * 100, "%"),
+            )
+        )
+        if mode.judged is not None:
+            lines.append(f"    {mode.judged.sentence}")
+            lines += [f"    - {c.text}" for c in mode.judged.causes]
+    lines += [f"! {note}" for note in answer.notes]
+    return "\n".join(lines)
+
+
+def _alike(bench: TrialBench, seen: set[int | None]) -> list[str]:
+    """Pairs of modes that draw nearly the same: only how long they last tells them apart."""
+    amps = bench.usual.mode_current_a[:, bench.middle]
+    known = sorted(m for m in seen if m is not None and amps[m] > 0)
+    return [
+        say("traces.alike", first=bench.design.modes[a].name, second=bench.design.modes[b].name)
+        for i, a in enumerate(known)
+        for b in known[i + 1 :]
+        if max(amps[a], amps[b]) < ALIKE * min(amps[a], amps[b])
+    ]
+
+
+def _seconds(recording: Recording, stretch: Stretch) -> float:
+    return float(recording.elapsed_s[stretch.last] - recording.elapsed_s[stretch.first])
+
+
+def _end_s(recording: Recording, stretch: Stretch) -> float:
+    return float(recording.time_s[stretch.last - 1] + recording.step_s)
+
+
+def _notes(recording: Recording, bench: TrialBench) -> list[str]:
+    """What of the measurement is not to be trusted, and what would do."""
+    notes = []
+    if recording.turned:
+        notes.append(say("traces.turned"))
+    if recording.dropped:
+        notes.append(say("traces.dropped", count=(recording.dropped, "")))
+    if recording.gaps:
+        notes.append(say("traces.gaps", count=(recording.gaps, "")))
+    if recording.saturated_a is not None:
+        notes.append(say("traces.saturated", amps=(recording.saturated_a, "A")))
+    if recording.negative_a:
+        notes.append(say("traces.negative", amps=(recording.negative_a, "A")))
+    phases = [x.seconds for x in bench.usual.operating_points if x.seconds]
+    shortest = min(phases, default=None)
+    if shortest is not None and recording.step_s > shortest / SHORTEST_PHASE:
+        notes.append(
+            say(
+                "traces.slow",
+                step=(recording.step_s, "s"),
+                phase=(shortest, "s"),
+                step_wanted=(shortest / SHORTEST_PHASE, "s"),
+            )
+        )
+    return notes
