@@ -4,9 +4,15 @@ from __future__ import annotations
 
 import re
 
+from django.conf import settings
 from playwright.sync_api import Page, expect
 
-from .base import BrowserTestCase
+from ember_core import read_design
+from ember_core.catalogue import built_in
+from ember_core.measures.bench import TrialBench
+from ember_core.traces import simulated
+
+from .base import BrowserTestCase, a_worker
 
 
 class Bench(BrowserTestCase):
@@ -111,3 +117,34 @@ class Bench(BrowserTestCase):
         )
         page.get_by_role("button", name="Another one").click()
         expect(page.get_by_role("button", name="Done: Look at it")).to_have_attribute("aria-pressed", "false")
+
+    @a_worker()
+    def test_a_recording_is_brought_asked_about_cut_and_put_into_the_design(self) -> None:
+        page = self.open_bench("One cylinder a season", "Traces")
+        design = read_design((settings.ROOT / "demo" / "snow-stake.json").read_bytes())
+        bench = TrialBench(design, built_in())
+        recording, _ = simulated(bench, 40, 500, 1, more_a={bench.rest: 1.9e-3})
+        lines = [f"{t:.4f},{a * 1000:.5f}" for t, a in zip(recording.time_s, recording.current_a, strict=True)]
+        content = "\n".join(["time [s],current", *lines]).encode()
+        page.get_by_label("A recorded current").set_input_files(
+            {"name": "bench.csv", "mimeType": "text/csv", "buffer": content}
+        )
+        page.get_by_role("button", name="mA", exact=True).click(timeout=30_000)
+        expect(page.get_by_role("heading", name="bench.csv")).to_be_visible(timeout=30_000)
+        row = page.get_by_role("listitem").filter(has=page.get_by_role("heading", name="Asleep"))
+        expect(row).to_contain_text("more than it should be", timeout=15_000)
+        picture = page.get_by_role("group", name="Window")
+        picture.get_by_role("button", name="Closer").click()
+        expect(picture.get_by_role("button", name="All of it")).to_be_enabled()
+        runtime = page.get_by_test_id("figure-runtime").inner_text()
+        self.save_by(lambda: row.get_by_role("button", name="Put it into the design").click())
+        expect(page.get_by_test_id("figure-runtime")).not_to_have_text(runtime)
+        self.save_by(lambda: page.keyboard.press("Control+z"))
+        page.reload()
+        expect(page.get_by_role("heading", name="bench.csv")).to_be_visible(timeout=15_000)
+        page.get_by_role("button", name="Take the recording away").click()
+        expect(page.get_by_role("heading", name="bench.csv")).to_have_count(0)
+        page.get_by_label("A recorded current").set_input_files(
+            {"name": "x.csv", "mimeType": "text/csv", "buffer": b"hello"}
+        )
+        expect(page.get_by_role("alert").filter(has_text="No rows of figures")).to_be_visible(timeout=30_000)

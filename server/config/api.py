@@ -20,6 +20,7 @@ from projects.begin_api import router as begin_router
 from projects.bringup_api import router as bringup_router
 from projects.evaluate_api import router as evaluate_router
 from projects.tables_api import router as tables_router
+from projects.traces_api import router as traces_router
 
 from .errors import Refused
 from .parser import CoreParser
@@ -39,6 +40,7 @@ api.add_router("", blobs_router)
 api.add_router("", begin_router)  # before what takes a gadget's number at the same place
 api.add_router("", tables_router)
 api.add_router("", bringup_router)
+api.add_router("", traces_router)
 api.add_router("", projects_router)
 api.add_router("", evaluate_router)
 api.add_router("", answers_router)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from ninja import Query, Router, Schema
 from pydantic import Field
@@ -13,6 +13,7 @@ from config.requests import DESIGN_BODY, SignedIn
 from ember_core import read_design
 from ember_core.choosing import Aim, ChoiceAnswer
 from ember_core.imports.mesh import MeshBody, Unit
+from projects.access import variant_for
 
 from . import services
 from .models import Job, State
@@ -39,6 +40,20 @@ class ChoiceQuery(Schema):
     hours: Most = Field(None, description="of charge, capacity over current [h]")
 
 
+class TraceIn(Schema):
+    digest: Annotated[str, Field(pattern="^[0-9a-f]{64}$")] = Field(description="of a file that was uploaded")
+    variant: int
+    units: dict[Literal["time", "current", "voltage"], Annotated[str, Field(max_length=8)]] = Field(
+        {}, description="of columns whose heading has none"
+    )
+
+
+class TraceRead(Schema):
+    trace: int | None = Field(None, description="the recording that it became")
+    asked: str | None = Field(None, description="a column whose unit has to be said")
+    choices: list[str] = []
+
+
 class JobOut(Schema):
     id: str
     state: State
@@ -46,6 +61,7 @@ class JobOut(Schema):
     problem: str
     body: MeshBody | None = Field(description="what a file was read as")
     choice: ChoiceAnswer | None = Field(description="what a search found")
+    trace: TraceRead | None = Field(description="what a recording was read as")
 
     @classmethod
     def of(cls, job: Job) -> JobOut:
@@ -56,6 +72,7 @@ class JobOut(Schema):
             problem=job.problem,
             body=job.result if job.kind == "mesh" else None,
             choice=job.result if job.kind == "choice" else None,
+            trace=job.result if job.kind == "trace" else None,
         )
 
 
@@ -79,6 +96,14 @@ def ask_for_choice(request: SignedIn, which: Query[ChoiceQuery]) -> JobOut:
     return JobOut.of(
         services.asked_before(request.user, "choice", asked) or services.ask(request.user, "choice", asked)
     )
+
+
+@router.post("/jobs/trace", response=JobOut)
+def ask_for_trace(request: SignedIn, body: TraceIn) -> JobOut:
+    """Reads the recorded current in an uploaded CSV file, plain or gzip, and keeps it with a variant."""
+    holding_for(request.user, body.digest)
+    variant_for(request.user, body.variant, "edit")
+    return JobOut.of(services.ask(request.user, "trace", body.model_dump()))
 
 
 @router.get("/jobs/{uuid:job}", response=JobOut)

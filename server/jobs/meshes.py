@@ -3,25 +3,18 @@
 from __future__ import annotations
 
 import json
-import os
 import signal
-import subprocess
-import sys
-import tempfile
-import time
 from typing import Any
-
-from django.conf import settings
 
 from blobs import services as blobs
 from config.errors import Refused
 
 from .models import Job
 from .services import JobRefused, Report
+from .subprocesses import read_by
 
 MOST_SECONDS = 240.0  # by the clock: a busy machine is no fault of the file, which has 30 s of processor time
-LOOKS_EVERY_S = 0.25
-USUAL_SECONDS = 3.0  # after so long it is half done; how far it really is nobody can know
+USUAL_SECONDS = 3.0
 
 
 def read_mesh_file(job: Job, report: Report) -> Any:
@@ -32,42 +25,10 @@ def read_mesh_file(job: Job, report: Report) -> Any:
         raise JobRefused("the file is not there any more") from None
     unit = [job.asked["unit"]] if job.asked.get("unit") else []
     kind = "case" if job.asked.get("as_case") else "body"
-    command = [sys.executable, "-m", "ember_core.imports.mesh_process", kind, holding.name, *unit]
-    with (
-        tempfile.TemporaryFile() as source,
-        tempfile.TemporaryFile() as target,
-        tempfile.TemporaryDirectory(
-            prefix="ember-"
-        ) as room,  # for what the libraries write; gone with it, however it ends
-    ):
-        for content in blobs.read(holding):
-            source.write(content)
-        source.seek(0)
-        process = subprocess.Popen(
-            command,
-            stdin=source,
-            stdout=target,
-            stderr=subprocess.DEVNULL,
-            cwd=settings.ROOT / "core",
-            env=os.environ | {"TMPDIR": room},
-        )
-        try:
-            _watch(process, report)
-        finally:
-            process.kill()
-            process.wait()
-        target.seek(0)
-        return _answer(target.read(), process.returncode)
-
-
-def _watch(process: subprocess.Popen[bytes], report: Report) -> None:
-    begun = time.monotonic()
-    while process.poll() is None:
-        spent = time.monotonic() - begun
-        if spent > MOST_SECONDS:
-            raise JobRefused(f"it took more than {MOST_SECONDS:g} s to read. Export it more coarsely")
-        report.progress(spent / (spent + USUAL_SECONDS))
-        time.sleep(LOOKS_EVERY_S)
+    too_long = f"it took more than {MOST_SECONDS:g} s to read. Export it more coarsely"
+    raw, code = read_by("ember_core.imports.mesh_process", [kind, holding.name, *unit], blobs.read(holding), report,
+                        most_s=MOST_SECONDS, usual_s=USUAL_SECONDS, too_long=too_long)  # fmt: skip
+    return _answer(raw, code)
 
 
 def _answer(raw: bytes, code: int) -> Any:

@@ -7,8 +7,9 @@ from django_tasks import task
 from .choices import search_choice
 from .meshes import read_mesh_file
 from .services import Work, work_on_next
+from .traces import read_trace_file
 
-KINDS: dict[str, Work] = {"mesh": read_mesh_file, "choice": search_choice}
+KINDS: dict[str, Work] = {"mesh": read_mesh_file, "choice": search_choice, "trace": read_trace_file}
 
 
 @task()

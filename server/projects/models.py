@@ -133,3 +133,21 @@ class Reading(models.Model):
 
     def __str__(self) -> str:
         return f"{self.variant} #{self.prototype} {self.step}"
+
+
+class Trace(models.Model):
+    """A recorded current, made small enough to draw; `samples` and `seconds` are those of the file."""
+
+    variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="traces")
+    name = models.CharField(max_length=200)
+    content = models.BinaryField()
+    samples = models.PositiveIntegerField()
+    seconds = models.FloatField()
+    taken = models.DateTimeField(auto_now_add=True)
+    author = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+
+    class Meta:
+        ordering = ["-taken", "-id"]
+
+    def __str__(self) -> str:
+        return f"{self.variant} {self.name}"

@@ -15,7 +15,7 @@ from ..numeric import Array
 from .recording import Recording
 
 MOST_BUCKETS = 250_000
-LARGEST_PACKED = 20_000_000
+LARGEST_PACKED = 8_000_000  # bytes
 FIELDS = ("time_s", "mean_a", "least_a", "most_a")
 
 

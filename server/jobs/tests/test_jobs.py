@@ -88,7 +88,7 @@ class Jobs(ApiTestCase):
             run_job.func()
         self.assertIn("it took more than", self.look(job)["problem"])
         job = self.ask(box())
-        with patch("jobs.meshes.sys.executable", "/bin/false"):
+        with patch("jobs.subprocesses.sys.executable", "/bin/false"):
             run_job.func()
         self.assertIn("broke off (code 1)", self.look(job)["problem"])
 
@@ -193,7 +193,7 @@ class Jobs(ApiTestCase):
         started: list[str] = []
         real = subprocess.Popen
         job = self.ask(box())
-        with patch("jobs.meshes.subprocess.Popen", process), patch("jobs.meshes.MOST_SECONDS", 1.0):
+        with patch("jobs.subprocesses.subprocess.Popen", process), patch("jobs.meshes.MOST_SECONDS", 1.0):
             run_job.func()
         self.assertIn("it took more than", self.look(job)["problem"])
         self.assertEqual(len(started), 1)
@@ -223,7 +223,7 @@ class GivenUp(TransactionTestCase):
         thread.start()
         begun = time.monotonic()
         sleeper = partial(subprocess.Popen, ["/bin/sleep", "60"])
-        with patch("jobs.meshes.subprocess.Popen", lambda command, **more: sleeper(**more)):
+        with patch("jobs.subprocesses.subprocess.Popen", lambda command, **more: sleeper(**more)):
             services.work_on_next(KINDS)
         thread.join()
         self.assertLess(time.monotonic() - begun, 5)

@@ -412,6 +412,80 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/traces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Traces */
+        get: operations["projects_traces_api_list_traces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/traces/{trace_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Draw Trace
+         * @description A window of the recording, in so many buckets.
+         */
+        get: operations["projects_traces_api_draw_trace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/traces/{trace_id}/judged": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge
+         * @description The recording cut into the modes of the design in the body, and held against it.
+         */
+        post: operations["projects_traces_api_judge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/traces/{trace_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Trace */
+        delete: operations["projects_traces_api_remove_trace"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -1699,6 +1773,26 @@ export interface paths {
          * @description Searches all packs, chargers and stages of the catalogue for the supplies of which no other lasts longer with no more of what counts.
          */
         post: operations["jobs_api_ask_for_choice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Trace
+         * @description Reads the recorded current in an uploaded CSV file, plain or gzip, and keeps it with a variant.
+         */
+        post: operations["jobs_api_ask_for_trace"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5366,6 +5460,116 @@ export interface components {
              */
             instrument: string;
         };
+        /** TraceOut */
+        TraceOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Samples */
+            samples: number;
+            /** Seconds */
+            seconds: number;
+            /**
+             * Taken
+             * Format: date-time
+             */
+            taken: string;
+            /** Author */
+            author: string | null;
+        };
+        /**
+         * TracePicture
+         * @description A window of a recording in so many buckets.
+         */
+        TracePicture: {
+            /** Time S */
+            time_s: number[];
+            /** Mean A */
+            mean_a: number[];
+            /** Least A */
+            least_a: number[];
+            /** Most A */
+            most_a: number[];
+            /**
+             * Bucket S
+             * @description how long each stands for; below the step of the recording every sample is there
+             */
+            bucket_s: number;
+        };
+        /** TraceAnswer */
+        TraceAnswer: {
+            /** Seconds */
+            seconds: number;
+            /** Samples */
+            samples: number;
+            /** Mean A */
+            mean_a: number;
+            /** Charge Ah */
+            charge_ah: number;
+            /** Modes */
+            modes: components["schemas"]["TraceMode"][];
+            /** Stretches */
+            stretches: components["schemas"]["TraceStretch"][];
+            /**
+             * Notes
+             * @description what is wrong with the measurement itself
+             */
+            notes: string[];
+            /**
+             * Missing
+             * @description modes of the day that were not seen
+             */
+            missing: string[];
+        };
+        /**
+         * TraceMode
+         * @description One mode as it was measured. `mode` is null for what nothing explains.
+         */
+        TraceMode: {
+            /** Mode */
+            mode: number | null;
+            /** Name */
+            name: string;
+            /** Seconds */
+            seconds: number;
+            /** Times */
+            times: number;
+            /**
+             * Share
+             * @description of all that was drawn, 0..1
+             */
+            share: number;
+            /** Mean A */
+            mean_a: number;
+            /** Peak A */
+            peak_a: number;
+            /**
+             * Every S
+             * @description from one beginning to the next, in the middle; null: it came once
+             */
+            every_s: number | null;
+            judged: components["schemas"]["JudgedReading"] | null;
+            /**
+             * By Place
+             * @description named for when it comes: its current is another one
+             */
+            by_place: boolean;
+        };
+        /** TraceStretch */
+        TraceStretch: {
+            /**
+             * Mode
+             * @description null: no mode of the design explains it
+             */
+            mode: number | null;
+            /** Begin S */
+            begin_s: number;
+            /** End S */
+            end_s: number;
+            /** Mean A */
+            mean_a: number;
+        };
         /** Named */
         Named: {
             /** Name */
@@ -8042,6 +8246,8 @@ export interface components {
             body: components["schemas"]["MeshBody"] | null;
             /** @description what a search found */
             choice: components["schemas"]["ChoiceAnswer"] | null;
+            /** @description what a recording was read as */
+            trace: components["schemas"]["TraceRead"] | null;
         };
         /** LeftOut */
         LeftOut: {
@@ -8078,6 +8284,24 @@ export interface components {
             notes: string[];
             surface: components["schemas"]["Surface"] | null;
             case: components["schemas"]["CaseReading"] | null;
+        };
+        /** TraceRead */
+        TraceRead: {
+            /**
+             * Trace
+             * @description the recording that it became
+             */
+            trace?: number | null;
+            /**
+             * Asked
+             * @description a column whose unit has to be said
+             */
+            asked?: string | null;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: string[];
         };
         /** MeshIn */
         MeshIn: {
@@ -8129,6 +8353,24 @@ export interface components {
              * @description of charge, capacity over current [h]
              */
             hours?: number | null;
+        };
+        /** TraceIn */
+        TraceIn: {
+            /**
+             * Digest
+             * @description of a file that was uploaded
+             */
+            digest: string;
+            /** Variant */
+            variant: number;
+            /**
+             * Units
+             * @description of columns whose heading has none
+             * @default {}
+             */
+            units: {
+                [key: string]: string;
+            };
         };
     };
     responses: never;
@@ -8249,6 +8491,11 @@ export type Remedy = components['schemas']['Remedy'];
 export type SmallPart = components['schemas']['SmallPart'];
 export type SmallParts = components['schemas']['SmallParts'];
 export type ReadingIn = components['schemas']['ReadingIn'];
+export type TraceOut = components['schemas']['TraceOut'];
+export type TracePicture = components['schemas']['TracePicture'];
+export type TraceAnswer = components['schemas']['TraceAnswer'];
+export type TraceMode = components['schemas']['TraceMode'];
+export type TraceStretch = components['schemas']['TraceStretch'];
 export type Named = components['schemas']['Named'];
 export type DeletedOut = components['schemas']['DeletedOut'];
 export type ProjectChange = components['schemas']['ProjectChange'];
@@ -8398,8 +8645,10 @@ export type ChoiceRow = components['schemas']['ChoiceRow'];
 export type JobOut = components['schemas']['JobOut'];
 export type LeftOut = components['schemas']['LeftOut'];
 export type MeshBody = components['schemas']['MeshBody'];
+export type TraceRead = components['schemas']['TraceRead'];
 export type MeshIn = components['schemas']['MeshIn'];
 export type ChoiceQuery = components['schemas']['ChoiceQuery'];
+export type TraceIn = components['schemas']['TraceIn'];
 export type $defs = Record<string, never>;
 export interface operations {
     accounts_api_read_session: {
@@ -8956,6 +9205,103 @@ export interface operations {
             path: {
                 variant_id: number;
                 reading_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    projects_traces_api_list_traces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceOut"][];
+                };
+            };
+        };
+    };
+    projects_traces_api_draw_trace: {
+        parameters: {
+            query?: {
+                begin_s?: number;
+                end_s?: number;
+                points?: number;
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+                trace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TracePicture"];
+                };
+            };
+        };
+    };
+    projects_traces_api_judge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                trace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceAnswer"];
+                };
+            };
+        };
+    };
+    projects_traces_api_remove_trace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                trace_id: number;
             };
             cookie?: never;
         };
@@ -10741,6 +11087,30 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    jobs_api_ask_for_trace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TraceIn"];
             };
         };
         responses: {

@@ -11,6 +11,7 @@ import { AssemblyView } from "./AssemblyView";
 import { BringUp } from "./BringUp";
 import { Print } from "./Print";
 import type { As, Reading } from "./readings";
+import { TracesView } from "./TracesView";
 import { WiringView } from "./WiringView";
 
 const BENCH_VIEW = "bench-view";
@@ -25,6 +26,7 @@ export function Bench() {
     ["wiring", "Wiring", <WiringView key="wiring" />],
     ["assembly", "Assembly", <OnPrototype key="assembly" {...on} view="assembly" />],
     ["bringup", "Bring-up", <OnPrototype key="bringup" {...on} view="bringup" />],
+    ["traces", "Traces", <TracesView key="traces" />],
   ];
   return (
     <StepPage step="bench">

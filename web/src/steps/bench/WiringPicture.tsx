@@ -1,6 +1,6 @@
 // The wires of one controller as a picture: its pins on the left, the parts on the right, a line for each signal.
 import type { Schemas } from "../../api/client";
-import { Chart, textWidth } from "../../ui/chart";
+import { Chart, fitted, textWidth } from "../../ui/chart";
 import { Picture } from "../../ui/picture";
 
 type Host = Schemas["WiringOfHost"];
@@ -82,11 +82,3 @@ export function WiringPicture({ host }: { host: Host }) {
 }
 
 const TONES = ["var(--ember)", "var(--pass)", "var(--ink)", "var(--watch)"];
-
-/** As much of a text as there is room for. */
-function fitted(text: string, room: number, size: number): string {
-  if (textWidth(text, size) <= room) return text;
-  let end = text.length;
-  while (end > 1 && textWidth(`${text.slice(0, end)}…`, size) > room) end--;
-  return `${text.slice(0, end).trimEnd()}…`;
-}

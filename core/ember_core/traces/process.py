@@ -1,0 +1,41 @@
+"""`python -m ember_core.traces.process UNITS`: reads a recording from its standard input in a process that may take so much memory and time and no more. Writes a
+line of JSON, `{"samples": ..., "seconds": ...}`, `{"asked": column, "choices": [...]}` or `{"problem": ...}`, and after the first of these the recording
+reduced and packed. UNITS is JSON."""
+
+from __future__ import annotations
+
+import json
+import resource
+import sys
+from typing import Any
+
+from ..design.problems import DocumentError
+from ..words import say
+from .reading import UnitAsked, read_recording
+from .reduced import reduced
+
+MOST_MEMORY = 3 << 29  # what thirty million samples need, with the library's own
+MOST_SECONDS = 120
+
+
+def main(arguments: list[str]) -> int:
+    resource.setrlimit(resource.RLIMIT_DATA, (MOST_MEMORY, MOST_MEMORY))
+    resource.setrlimit(resource.RLIMIT_CPU, (MOST_SECONDS, MOST_SECONDS))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    packed, told = b"", dict[str, Any]()
+    try:
+        recording = read_recording(sys.stdin.buffer, json.loads(arguments[0]) if arguments else None)
+        packed = reduced(recording).packed()
+        told = {"samples": int(recording.time_s.size), "seconds": recording.seconds}
+    except UnitAsked as asked:
+        told = {"asked": asked.column, "choices": asked.choices}
+    except DocumentError as error:
+        told = {"problem": error.problems[0].message}
+    except MemoryError:
+        told = {"problem": say("traces.memory")}
+    sys.stdout.buffer.write(json.dumps(told).encode() + b"\n" + packed)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

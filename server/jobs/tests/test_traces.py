@@ -1,0 +1,94 @@
+"""Recordings over the API: brought, a unit asked for, kept, drawn, held against a design, taken away; of nobody else's gadgets; bad files in words."""
+
+from __future__ import annotations
+
+import gzip
+import json
+from typing import Any
+
+from catalogue.services import load_built_in
+from jobs.tasks import run_job
+from projects.backup import _rows
+from projects.models import Trace, Variant
+from projects.tests.helpers import ApiTestCase, document
+from projects.traces import MOST_TRACES
+
+from .test_jobs import bring
+
+
+def recording(head: str = "time [s],current [mA]", count: int = 3000) -> bytes:
+    return "\n".join([head, *(f"{k * 0.01:.2f},{1 + 20 * (k // 500 % 2)}" for k in range(count))]).encode()
+
+
+class Traces(ApiTestCase):
+    def setUp(self) -> None:
+        super().setUp()
+        load_built_in()
+        self.gadget = self.upload("/projects/from-document", json.dumps(document()).encode())
+        self.variant = self.gadget["variants"][0]["id"]
+        self.base = f"/variants/{self.variant}/traces"
+
+    def read(self, content: bytes, *, status: int = 200, **more: Any) -> Any:
+        body = {"digest": bring(self.ada, content, "walk.csv"), "variant": self.variant} | more
+        with self.captureOnCommitCallbacks(execute=True):
+            job = self.send("POST", "/jobs/trace", body, status)
+        if status != 200:
+            return job
+        run_job.func()
+        return self.send("GET", f"/jobs/{job['id']}")
+
+    def test_it_is_read_kept_drawn_judged_and_taken_away(self) -> None:
+        trace = self.read(gzip.compress(recording()))["trace"]["trace"]
+        (row,) = self.send("GET", self.base)
+        self.assertEqual((row["id"], row["name"], row["samples"], row["author"]), (trace, "walk.csv", 3000, "ada"))
+        self.assertAlmostEqual(row["seconds"], 30)
+        self.assertFalse(self.ada.holdings.exists())  # the file is not needed any more
+        seen = self.send("GET", f"{self.base}/{trace}/picture?begin_s=1&end_s=2&points=50")
+        self.assertEqual((seen["time_s"][0], len(seen["time_s"])), (1.0, 50))
+        self.assertAlmostEqual(max(seen["most_a"]), 1e-3, places=8)
+        answer = self.send("POST", f"{self.base}/{trace}/judged", document())
+        self.assertEqual((answer["samples"], sum(m["share"] for m in answer["modes"]) > 0.999), (3000, True))
+        self.send("DELETE", f"{self.base}/{trace}", status=204)
+        self.assertEqual(self.send("GET", self.base), [])
+        self.send("GET", f"{self.base}/{trace}/picture", status=404)
+
+    def test_a_unit_is_asked_for_and_the_file_waits(self) -> None:
+        content = recording("time [s],current")
+        found = self.read(content)["trace"]
+        self.assertEqual((found["trace"], found["asked"], "mA" in found["choices"]), (None, "current", True))
+        trace = self.read(content, units={"current": "mA"})["trace"]["trace"]
+        self.assertIsNotNone(trace)
+        self.read(content, status=422, units={"colour": "red"})
+
+    def test_bad_files_are_told_in_words_and_nothing_is_kept(self) -> None:
+        for content in (b"hello", recording(count=5), b"\x1f\x8bgarbage", bytes(2000)):
+            found = self.read(content)
+            self.assertEqual((found["state"], found["trace"]), ("failed", None))
+            self.assertTrue(found["problem"])
+        self.assertEqual(Trace.objects.count(), 0)
+
+    def test_so_many_and_no_more(self) -> None:
+        variant = Variant.objects.get(pk=self.variant)
+        for _ in range(MOST_TRACES):
+            Trace.objects.create(variant=variant, name="x", content=b"", samples=1, seconds=1)
+        self.assertIn("take some away", self.read(recording())["problem"])
+
+    def test_nobody_else_s(self) -> None:
+        trace = self.read(recording())["trace"]["trace"]
+        digest = bring(self.bo, recording(), "a.csv")
+        self.client.force_login(self.bo)
+        self.send("POST", "/jobs/trace", {"digest": digest, "variant": self.variant}, 404)
+        self.send("GET", self.base, status=404)
+        self.send("GET", f"{self.base}/{trace}/picture", status=404)
+        self.send("POST", f"{self.base}/{trace}/judged", document(), 404)
+        self.send("DELETE", f"{self.base}/{trace}", status=404)
+
+    def test_wrong_windows(self) -> None:
+        trace = self.read(recording())["trace"]["trace"]
+        for wrong in ("begin_s=-1", "end_s=nan", "points=1", "points=1000000", "begin_s=inf"):
+            self.send("GET", f"{self.base}/{trace}/picture?{wrong}", status=422)
+
+    def test_it_is_in_the_backup(self) -> None:
+        self.read(recording())
+        rows = [json.loads(line) for label, line in _rows() if label == "projects.trace"]
+        self.assertEqual([r["fields"]["name"] for r in rows], ["walk.csv"])

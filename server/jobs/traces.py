@@ -1,0 +1,50 @@
+"""Reads a recorded current that somebody uploaded, and keeps it with a variant, made small enough to draw."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from blobs import services as blobs
+from config.errors import Refused
+from ember_core.traces.reduced import LARGEST_PACKED
+from projects.access import variant_for
+from projects.traces import keep_trace
+
+from .models import Job
+from .services import JobRefused, Report
+from .subprocesses import read_by
+
+MOST_SECONDS = 400.0
+USUAL_SECONDS = 4.0
+
+
+def read_trace_file(job: Job, report: Report) -> Any:
+    """{"trace": its number}, or {"asked": a column whose unit has to be said, "choices": [...]}."""
+    try:
+        holding = blobs.holding_for(job.owner, job.asked["digest"])
+        variant = variant_for(job.owner, job.asked["variant"], "edit")
+    except Refused:
+        raise JobRefused("the file, or the gadget, is not there any more") from None
+    too_long = f"it took more than {MOST_SECONDS:g} s to read. Record slower, or a shorter while"
+    raw, code = read_by("ember_core.traces.process", [json.dumps(job.asked["units"])], blobs.read(holding), report,
+                        most_s=MOST_SECONDS, usual_s=USUAL_SECONDS, too_long=too_long)  # fmt: skip
+    head, _, packed = raw.partition(b"\n")
+    try:
+        told = json.loads(head)
+    except ValueError:
+        raise JobRefused(
+            f"reading it broke off (code {code}): too large or not sound. Record a shorter while"
+        ) from None
+    if "problem" in told:
+        raise JobRefused(told["problem"])
+    if "asked" in told:
+        return told
+    if len(packed) > LARGEST_PACKED:
+        raise JobRefused("it is too large to keep. Record a shorter while")
+    try:
+        trace = keep_trace(variant, job.owner, holding.name, packed, told["samples"], told["seconds"])
+    except Refused as error:
+        raise JobRefused(str(error.title)) from None
+    blobs.let_go(job.owner, job.asked["digest"])  # what was read of it is kept
+    return {"trace": trace.pk}

@@ -1,0 +1,67 @@
+"""Recorded currents of a variant: listed, drawn, held against a design, taken away. Brought as jobs."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from ninja import Query, Router, Schema
+from pydantic import Field
+
+from catalogue.services import catalogue_for
+from config.requests import DESIGN_BODY, SignedIn
+from ember_core import read_design
+from ember_core.measures.bench import TrialBench
+from ember_core.traces import TraceAnswer, TracePicture, judge_trace
+
+from .access import variant_for
+from .models import Trace
+from .traces import reduced_of, trace_for
+
+router = Router(tags=["traces"])
+
+
+class TraceOut(Schema):
+    id: int
+    name: str
+    samples: int
+    seconds: float
+    taken: datetime
+    author: str | None
+
+    @classmethod
+    def of(cls, row: Trace) -> TraceOut:
+        author = row.author.username if row.author else None
+        return cls(id=row.pk, name=row.name, samples=row.samples, seconds=row.seconds, taken=row.taken, author=author)
+
+
+class Window(Schema):
+    begin_s: float = Field(0, ge=0, le=1e9)
+    end_s: float = Field(1e9, ge=0, le=1e9)
+    points: int = Field(800, ge=10, le=2000)
+
+
+@router.get("/variants/{variant_id}/traces", response=list[TraceOut])
+def list_traces(request: SignedIn, variant_id: int) -> list[TraceOut]:
+    rows = variant_for(request.user, variant_id, "view").traces.defer("content").select_related("author")
+    return [TraceOut.of(row) for row in rows]
+
+
+@router.get("/variants/{variant_id}/traces/{trace_id}/picture", response=TracePicture)
+def draw_trace(request: SignedIn, variant_id: int, trace_id: int, window: Query[Window]) -> TracePicture:
+    """A window of the recording, in so many buckets."""
+    trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id)
+    return reduced_of(trace.pk).seen(window.begin_s, window.end_s, window.points)
+
+
+@router.post("/variants/{variant_id}/traces/{trace_id}/judged", response=TraceAnswer, openapi_extra=DESIGN_BODY)
+def judge(request: SignedIn, variant_id: int, trace_id: int) -> TraceAnswer:
+    """The recording cut into the modes of the design in the body, and held against it."""
+    trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id)
+    bench = TrialBench(read_design(request.body), catalogue_for(request.user))
+    return judge_trace(reduced_of(trace.pk).recording, bench)
+
+
+@router.delete("/variants/{variant_id}/traces/{trace_id}", response={204: None})
+def remove_trace(request: SignedIn, variant_id: int, trace_id: int) -> tuple[int, None]:
+    trace_for(variant_for(request.user, variant_id, "edit"), trace_id).delete()
+    return 204, None

@@ -1,0 +1,205 @@
+// A recorded current over time: between the least and the most of each bucket, its mean as a line, the modes beneath. A window of it is picked by
+// dragging, or by the buttons.
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { scaleLinear, scaleLog } from "d3-scale";
+import { area, line } from "d3-shape";
+import { useState } from "react";
+import { ask, client, type Schemas } from "../../api/client";
+import { useDesign, useOpenDesign } from "../../design/store";
+import { Along, besideLevels, Chart, fitted, Levels, tickCount, textWidth } from "../../ui/chart";
+import { Button } from "../../ui/controls";
+import { show } from "../../ui/format";
+import { Picture } from "../../ui/picture";
+
+export type Window = { begin: number; end: number };
+type Seen = Schemas["TracePicture"];
+
+const LEAST_A = 1e-8;
+
+export function TracePicture({
+  trace,
+  answer,
+  window,
+  setWindow,
+}: {
+  trace: Schemas["TraceOut"];
+  answer: Schemas["TraceAnswer"];
+  window: Window;
+  setWindow: (window: Window) => void;
+}) {
+  const variant = useDesign((s) => s.variant)!;
+  const { begin, end } = window;
+  const seen = useQuery<Seen>({
+    queryKey: ["trace-picture", trace.id, begin, end],
+    queryFn: ({ signal }) =>
+      ask(
+        client.GET("/api/variants/{variant_id}/traces/{trace_id}/picture", {
+          params: {
+            path: { variant_id: variant.id, trace_id: trace.id },
+            query: { begin_s: begin, end_s: end, points: 800 },
+          },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  });
+  const span = end - begin;
+  const to = (from: number, long: number) => {
+    const wide = Math.min(long, trace.seconds);
+    const first = Math.min(Math.max(from, 0), trace.seconds - wide);
+    setWindow({ begin: first, end: first + wide });
+  };
+  return (
+    <div className="mt-2">
+      <div role="group" aria-label="Window" className="flex flex-wrap gap-1.5 print:hidden">
+        <Button kind="quiet" onClick={() => to(begin + span / 4, span / 2)} disabled={span < 1e-3}>
+          Closer
+        </Button>
+        <Button kind="quiet" onClick={() => to(begin - span / 2, span * 2)} disabled={span >= trace.seconds}>
+          Wider
+        </Button>
+        <Button kind="quiet" onClick={() => to(begin - span / 2, span)} disabled={begin <= 0}>
+          Earlier
+        </Button>
+        <Button kind="quiet" onClick={() => to(begin + span / 2, span)} disabled={end >= trace.seconds}>
+          Later
+        </Button>
+        <Button kind="quiet" onClick={() => to(0, trace.seconds)} disabled={span >= trace.seconds}>
+          All of it
+        </Button>
+      </div>
+      {seen.data && <Drawn seen={seen.data} answer={answer} window={window} onPick={to} />}
+    </div>
+  );
+}
+
+type DrawnProps = {
+  seen: Seen;
+  answer: Schemas["TraceAnswer"];
+  window: Window;
+  onPick: (begin: number, long: number) => void;
+};
+
+function Drawn({ seen, answer, window, onPick }: DrawnProps) {
+  const { modes } = useOpenDesign();
+  const [drag, setDrag] = useState<[number, number] | null>(null);
+  const most = Math.max(...seen.most_a, LEAST_A * 10);
+  const least = Math.max(Math.min(...seen.mean_a.filter((a) => a > 0)) / 2, most / 1e7, LEAST_A);
+  const name = (mode: number | null) => (mode === null ? "unknown" : (modes[mode]?.name ?? ""));
+  return (
+    <Picture
+      name="recording"
+      label={`Current from ${show(window.begin, "s")} to ${show(window.end, "s")}: up to ${show(most, "A")}`}
+      table={{
+        head: ["time [s]", "mean [A]", "least [A]", "most [A]"],
+        rows: seen.time_s.map((t, i) => [t, seen.mean_a[i]!, seen.least_a[i]!, seen.most_a[i]!]),
+      }}
+    >
+      <Chart tall={250}>
+        {({ width, em }) => {
+          const size = 11.5 * em;
+          const [high, low] = [10 * em, 190 * em];
+          const y = scaleLog([least, most * 1.3], [low, high]).clamp(true);
+          const levels = decades(least, most * 1.3);
+          const left = besideLevels(
+            levels.map((a) => show(a, "A")),
+            size,
+          );
+          const right = width - 8 * em;
+          const x = scaleLinear([window.begin, window.end], [left, right]);
+          const at = (i: number) => x(seen.time_s[i]!);
+          const points = seen.time_s.map((_, i) => i);
+          const band = area<number>(
+            at,
+            (i) => y(Math.max(seen.least_a[i]!, least)),
+            (i) => y(Math.max(seen.most_a[i]!, least)),
+          )(points);
+          const mean = line<number>(at, (i) => y(Math.max(seen.mean_a[i]!, least)))(points);
+          const ticks = x.ticks(tickCount(right - left, textWidth(show(window.end, "s"), size) * 1.3, 7));
+          const inside = answer.stretches.filter((s) => s.end_s > window.begin && s.begin_s < window.end);
+          const from = (e: { clientX: number; currentTarget: Element }) =>
+            Math.min(Math.max(e.clientX - e.currentTarget.closest("svg")!.getBoundingClientRect().left, left), right);
+          return (
+            <>
+              <Levels ticks={levels} scale={y} named={(a) => show(a, "A")} left={left} right={right} size={size} />
+              <path d={band ?? ""} fill="var(--ember)" opacity={0.25} />
+              <path d={mean ?? ""} fill="none" stroke="var(--ember)" strokeWidth={1.4} strokeLinejoin="round" />
+              {inside.map((s) => {
+                const [a, b] = [Math.max(x(s.begin_s), left), Math.min(x(s.end_s), right)];
+                return (
+                  <g key={s.begin_s}>
+                    <rect
+                      x={a}
+                      y={low + 5 * em}
+                      width={Math.max(b - a - 1, 0.7)}
+                      height={18 * em}
+                      fill={s.mode === null ? "var(--fail)" : TONES[s.mode % TONES.length]}
+                      opacity={s.mode === null ? 0.5 : 0.35}
+                    >
+                      <title>{`${name(s.mode)}: ${show(s.begin_s, "s")} to ${show(s.end_s, "s")}, ${show(s.mean_a, "A")}`}</title>
+                    </rect>
+                    {b - a > 30 * em && (
+                      <text x={a + 4 * em} y={low + 18 * em} fontSize={size} fill="var(--ink)" pointerEvents="none">
+                        {fitted(name(s.mode), b - a - 8 * em, size)}
+                      </text>
+                    )}
+                  </g>
+                );
+              })}
+              <Along
+                ticks={ticks}
+                scale={x}
+                named={(t) => show(t, "s")}
+                y={low + 42 * em}
+                size={size}
+                right={right}
+                centred
+              />
+              {drag && (
+                <rect
+                  x={Math.min(...drag)}
+                  y={high}
+                  width={Math.abs(drag[1] - drag[0])}
+                  height={low - high}
+                  fill="var(--ink)"
+                  opacity={0.12}
+                />
+              )}
+              <rect
+                x={left}
+                y={high}
+                width={right - left}
+                height={low - high}
+                fill="transparent"
+                className="cursor-crosshair"
+                onPointerDown={(e) => {
+                  e.currentTarget.setPointerCapture(e.pointerId);
+                  setDrag([from(e), from(e)]);
+                }}
+                onPointerMove={(e) => drag && setDrag([drag[0], from(e)])}
+                onPointerUp={() => {
+                  if (drag && Math.abs(drag[1] - drag[0]) > 4) {
+                    const [a, b] = [x.invert(Math.min(...drag)), x.invert(Math.max(...drag))];
+                    onPick(a, b - a);
+                  }
+                  setDrag(null);
+                }}
+                onPointerCancel={() => setDrag(null)}
+              />
+            </>
+          );
+        }}
+      </Chart>
+    </Picture>
+  );
+}
+
+const TONES = ["var(--soft)", "var(--pass)", "var(--watch)", "var(--ember)", "var(--ink)"];
+
+/** The powers of ten between two currents. */
+const decades = (least: number, most: number): number[] => {
+  const found = [];
+  for (let k = Math.ceil(Math.log10(least)); 10 ** k <= most; k++) found.push(10 ** k);
+  return found.length ? found : [most];
+};
