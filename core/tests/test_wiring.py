@@ -360,6 +360,21 @@ class Sheets(unittest.TestCase):
             more = apply_patch(ear, [replace(f"/parts/{at}/needs/0/count", count)])
             self.assertEqual("cannot-wake" in {f.code for f in evaluate(more).findings}, found, count)
 
+    def test_more_signals_than_any_controller_has_are_said_at_once(self) -> None:
+        gadget = wired("A: in out", "x: out x50")
+        for quantity, found in ((6, False), (7, True)):  # 300 are looked at
+            many = gadget.model_copy(
+                update={"parts": [gadget.parts[0], gadget.parts[1].model_copy(update={"quantity": quantity})]}
+            )
+            texts = [f.text for f in wiring_sheet(TrialBench(many, built_in())).findings]
+            self.assertEqual(any("looked at" in t for t in texts), found)
+
+    def test_levels_are_those_of_their_own_signal(self) -> None:
+        gadget = TrialBench(wired("A: in/B: in", "key: in/key 2: in 5 V"), built_in())
+        (finding,) = wiring_sheet(gadget).findings
+        after = apply_patch(gadget.design, finding.ways[0].patch)
+        self.assertEqual([n.level_v is not None for n in after.parts[1].needs], [False, True])
+
     def test_the_reason_is_named(self) -> None:
         for gadget, said in (
             (wired("A: in wake/B: in", "x: in wakes", "y: in wakes"), "2 ask for a pin that can wake, and 1 can"),

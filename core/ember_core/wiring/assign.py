@@ -15,6 +15,8 @@ from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import coo_array
 
 from ..design import BUS_LINES, Pin
+from ..design.problems import DocumentError, Problem
+from ..words import say
 from .roles import Device, Line, Role, Wants, line_key, lines_of, shared
 
 MISSING, ANOTHER_BUS, LATER_BUS, ANOTHER_ADDRESS = 1000.0, 3.0, 0.02, 0.01
@@ -67,7 +69,8 @@ class _Program:
             options={"time_limit": MOST_SECONDS, "mip_rel_gap": 0.0},
         )
         if found.x is None:
-            raise RuntimeError(found.message)  # with a slack for everything there is always a solution
+            # with a slack for everything there is a solution: only the time can have run out
+            raise DocumentError([Problem("/parts", say("wiring.too-many"))])
         return np.asarray(np.round(found.x))
 
 

@@ -8,11 +8,13 @@ from dataclasses import dataclass
 from ..design import BUS_LINES, SHARED, Design, Need, Part, Pin
 
 Line = tuple[str, int, str]  # kind, number and line of a bus
+MOST_SIGNALS = 300  # more than any controller has pins
 
 
 @dataclass(frozen=True)
 class Role:
-    """A signal that wants a pin to itself. `key` is what a maker's choice is kept by, `needs` the current that it draws from its pin [A]."""
+    """A signal that wants a pin to itself, of a part's need where it is not only a select. `key` is what a maker's choice is kept by, `current_a` what it draws from
+    its pin [A]."""
 
     key: str
     part: int
@@ -21,6 +23,7 @@ class Role:
     wakes: bool = False
     pulled: bool = False
     current_a: float = 0.0
+    need: Need | None = None
 
     def can(self, pin: Pin) -> bool:
         """Whether a pin will do."""
@@ -43,8 +46,11 @@ class Device:
 
 @dataclass(frozen=True)
 class Wants:
+    """`beyond`: so many more signals than are looked at."""
+
     roles: list[Role]
     devices: list[Device]
+    beyond: int = 0
 
 
 def hosts(design: Design) -> list[int]:
@@ -61,11 +67,14 @@ def hosts(design: Design) -> list[int]:
 
 def wants_of(design: Design, host: int) -> Wants:
     """What is to be wired to one part's pins. A part of several copies wants its signals for each of them."""
-    roles, devices = list[Role](), list[Device]()
+    roles, devices, beyond = list[Role](), list[Device](), 0
     first = next(iter(hosts(design)), host)
     for p, part in enumerate(design.parts):
         for need in part.needs:
             if p == host or (design.index.parts.get(need.at, first) if need.at else first) != host:
+                continue
+            if len(roles) + len(devices) + part.quantity * need.count > MOST_SIGNALS:
+                beyond += part.quantity * need.count
                 continue
             for key, name in _copies(part, need):
                 if need.work in BUS_LINES:
@@ -73,8 +82,8 @@ def wants_of(design: Design, host: int) -> Wants:
                     if need.work == "spi":
                         roles.append(Role(f"{key}/select", p, f"{name} select", "out"))
                 else:
-                    roles.append(Role(key, p, name, need.work, need.wakes, need.pulled, need.current_a or 0.0))
-    return Wants(roles, devices)
+                    roles.append(Role(key, p, name, need.work, need.wakes, need.pulled, need.current_a or 0.0, need))
+    return Wants(roles, devices, beyond)
 
 
 def _copies(part: Part, need: Need) -> Iterable[tuple[str, str]]:

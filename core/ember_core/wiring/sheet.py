@@ -18,7 +18,7 @@ from ..imports.csv_cells import disarmed
 from ..measures.bench import TrialBench
 from ..words import say
 from .assign import Assignment, assign
-from .roles import Device, Line, Role, Wants, hosts, line_key, wants_of
+from .roles import MOST_SIGNALS, Device, Line, Role, Wants, hosts, line_key, wants_of
 from .ways import controllers, divided, ways_out
 
 OVER_V = 0.3  # above its supply a pin is not made for more, unless it says otherwise
@@ -203,6 +203,14 @@ def _pulled(design: Design, host: _Host, role: Role) -> bool:
 
 def _missing(bench: TrialBench, host: _Host) -> list[WiringFinding]:
     """What finds no pin, by what it asks for, with the ways out of it."""
+    if host.wants.beyond:
+        return [
+            WiringFinding(
+                severity="fail",
+                text=say("wiring.beyond", beyond=(host.wants.beyond, ""), most=(MOST_SIGNALS, "")),
+                ways=[],
+            )
+        ]
     if not host.found.missing:
         return []
     design, pins = bench.design, bench.design.parts[host.part].pins
@@ -277,18 +285,15 @@ def _levels(bench: TrialBench, host: _Host) -> list[WiringFinding]:
     own_v = float(bench.highest_rail_v[rails[host.part]])
     by_name, found = {p.name: p for p in at.pins}, list[WiringFinding]()
     seen = set[tuple[int, str]]()
-    ends = [(r.key, r.part, r.work) for r in host.wants.roles] + [
-        (d.key, d.part, d.need.work) for d in host.wants.devices
-    ]
-    for key, p, work in ends:
+    ends = [(r.key, r.part, r.need) for r in host.wants.roles] + [(d.key, d.part, d.need) for d in host.wants.devices]
+    for key, p, need in ends:
         part = design.parts[p]
-        need = next((n for n in part.needs if key.startswith(f"{part.id}/{n.name}")), None)
         if need is None or part.divider is not None:  # the divider's own finding judges its pin
             continue
         high = need.level_v or float(bench.highest_rail_v[rails[p]])
         names = _pins_of(host, key)
         stands = min((by_name[n].most_v or own_v + OVER_V for n in names if n in by_name), default=own_v + OVER_V)
-        if work in READ and high > stands * (1 + 1e-9) and (p, "high") not in seen:
+        if need.work in READ and high > stands * (1 + 1e-9) and (p, "high") not in seen:
             seen.add((p, "high"))
             text = say(
                 "wiring.too-high",
@@ -298,7 +303,7 @@ def _levels(bench: TrialBench, host: _Host) -> list[WiringFinding]:
                 stands=(stands, "V"),
             )
             found.append(WiringFinding(severity="fail", text=text, ways=divided(design, p, need, high, own_v)))
-        elif work in DRIVEN and own_v < A_ONE * high * (1 - 1e-9) and (p, "low") not in seen:
+        elif need.work in DRIVEN and own_v < A_ONE * high * (1 - 1e-9) and (p, "low") not in seen:
             seen.add((p, "low"))
             text = say("wiring.too-low", part=part.name, wants=(A_ONE * high, "V"), gives=(own_v, "V"))
             found.append(WiringFinding(severity="watch", text=text, ways=[]))

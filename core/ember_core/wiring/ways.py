@@ -24,7 +24,11 @@ DIVIDER_OHM = 10_000.0  # of the upper resistor: fast enough for a signal, and n
 def short_of(design: Design) -> int:
     """How many signals and parts on buses find no pin, at all hosts."""
     picked = {p.signal: p.pin for p in design.wiring.picked} if design.wiring else {}
-    return sum(len(assign(design.parts[h].pins, wants_of(design, h), picked).missing) for h in hosts(design))
+    short = 0
+    for host in hosts(design):
+        wants = wants_of(design, host)
+        short += wants.beyond + len(assign(design.parts[host].pins, wants, picked).missing)
+    return short
 
 
 def ways_out(bench: TrialBench, host: int, short: int) -> list[Remedy]:
