@@ -14,7 +14,7 @@ from typing import Any
 from ember_core import Design, DocumentError, evaluate, read_design
 from ember_core.calculators.ladder import CONVERTER, ladder
 from ember_core.catalogue import built_in
-from ember_core.design import BUS_LINES, Pin
+from ember_core.design import BUS_LINES, PickedPin, Pin, Wiring
 from ember_core.design.patches import apply_patch, replace
 from ember_core.measures.bench import TrialBench
 from ember_core.wiring import (
@@ -409,6 +409,12 @@ class Sheets(unittest.TestCase):
         sheet = wiring_sheet(TrialBench(gadget.model_copy(update={"parts": parts}), built_in()))
         self.assertEqual([(h.name, [w.pin for w in h.wires][-1]) for h in sheet.hosts][1], (expander.name, "E0"))
         self.assertEqual(sheet.findings, [])
+        for signal, pin, said in ((f"{gadget.parts[2].id}/key", "E0", False), ("no/thing", "E0", True)):
+            picked = gadget.model_copy(
+                update={"parts": parts, "wiring": Wiring(picked=[PickedPin(signal=signal, pin=pin)])}
+            )
+            texts = [f.text for f in wiring_sheet(TrialBench(picked, built_in())).findings]
+            self.assertEqual(sum("left out" in t for t in texts), said)
 
     def test_other_controllers_are_named_only_where_all_finds_a_place(self) -> None:
         gadget = bench("dusk-ear")

@@ -107,7 +107,7 @@ def wiring_sheet(bench: TrialBench) -> WiringSheet:
     known = _known(bench)
     silent = [p.name for p in design.parts if not p.needs and not p.pins and p.kind in SURELY]
     unsaid = [name for name in silent if name not in known]
-    findings = [f for host in at for f in (*_missing(bench, host), *_refused(design, host), *_levels(bench, host))]
+    findings = [f for host in at for f in (*_missing(bench, host), *_refused(design, host, at), *_levels(bench, host))]
     note = ""
     if not at:
         note = say("wiring.no-pins") if any(p.needs for p in design.parts) else say("wiring.nothing")
@@ -250,11 +250,13 @@ def _why_no_bus(design: Design, host: _Host, device: Device) -> str:
     return say("wiring.no-bus", part=name, kind=kind, host=design.parts[host.part].name)
 
 
-def _refused(design: Design, host: _Host) -> list[WiringFinding]:
+def _refused(design: Design, host: _Host, every: list[_Host]) -> list[WiringFinding]:
+    """Choices that can't be; what no host knows is told once."""
     picked = _picked(design)
     return [
         WiringFinding(severity="watch", text=say(f"wiring.refused-{why}", signal=key, pin=picked[key]), ways=[])
         for key, why in host.found.refused.items()
+        if why != "gone" or (host is every[0] and all(h.found.refused.get(key) == "gone" for h in every))
     ]
 
 
