@@ -15,6 +15,8 @@ from pathlib import Path
 
 import numpy as np
 import openpyxl
+import pyarrow as pa
+import pyarrow.csv as arrow_csv
 import trimesh
 from core.tests.large import large_design, sampled_values, solve_plainly
 from manifold3d import Manifold
@@ -47,6 +49,7 @@ from ember_core.studies.judging import Judged
 from ember_core.supply.solver import Solution, solve
 from ember_core.supply.tree import build_tree
 from ember_core.thermal.shell import _table
+from ember_core.traces import Recording, cut, read_recording, reduced, simulated
 from ember_core.wiring import Role, Wants, assign, read_pins, wiring_sheet
 
 from .chromium import FLAGS, PROGRAM, SIZE
@@ -275,10 +278,34 @@ def ends() -> None:
     report(
         "wiring, assembly and bring-up of Dusk Ear beyond its evaluation", measured(sheets, 5, time.process_time), 200
     )
+    recorded()
     report("six designs beside each other", measured(lambda: compare(named, built_in()), 2, time.process_time), 1000)
     ear = dict(named)["dusk-ear"]
     content = report_content(ear, evaluate(ear), VERSION)
     report("report of Dusk Ear set", measured(lambda: report_pdf(ear, content), 5, time.process_time), 10_000)
+
+
+def recorded() -> None:
+    """A recording of some nine million samples: read (the target is twice what the columnar reader alone takes), made small, cut, a window drawn."""
+    ear = TrialBench(read_design(DEMO.read_bytes()), built_in())
+    recording, _ = simulated(ear, 9000, 1000, 1)
+    with tempfile.NamedTemporaryFile(suffix=".csv") as file:
+        arrow_csv.write_csv(pa.table({"time [s]": recording.time_s, "current [A]": recording.current_a}), file.name)
+
+        def read() -> Recording:
+            with Path(file.name).open("rb") as source:
+                return read_recording(source)
+
+        options = arrow_csv.ReadOptions(use_threads=False)
+        alone = measured(lambda: arrow_csv.read_csv(file.name, read_options=options), 1, time.process_time)
+        report(
+            f"recording of {recording.time_s.size:,} samples read",
+            measured(read, 1, time.process_time),
+            2000 * alone[0],
+        )
+        small = reduced(read())
+    report("recording cut into modes", measured(lambda: cut(small.recording, ear), 2, time.process_time), 20_000)
+    report("window of a recording", measured(lambda: small.seen(100, 5000, 800), 9), 100)
 
 
 def samples() -> None:
