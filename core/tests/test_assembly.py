@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import unittest
 
-from ember_core import evaluate
+from ember_core import build_design, evaluate
 from ember_core.bringup import Assembly, assembly
+from ember_core.bringup.small_parts import LOWERED, _rated
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply_patch, replace
 from ember_core.measures.bench import TrialBench
@@ -114,3 +115,36 @@ class Forgotten(unittest.TestCase):
         way = assembly(TrialBench(fewer, built_in())).small.way
         assert way is not None
         self.assertEqual(apply_patch(fewer, way.patch).parts[at].quantity, 3)
+
+    def test_what_a_capacitor_is_rated_for(self) -> None:
+        for volts, rated in ((4.19, "6.3 V"), (4.21, "10 V")):  # 1.5 times: 6.285 and 6.315 V
+            self.assertEqual(_rated(volts).replace("\xa0", " "), rated)
+
+    def test_a_signal_lower_than_its_rail_wants_its_resistors(self) -> None:
+        for level, resistors in ((LOWERED * 3.3 + 0.001, 0), (LOWERED * 3.3 - 0.001, 2)):
+            self.assertEqual(
+                count(assembly(TrialBench(wired("A: in", f"x: in {level:.4f} V"), built_in())), "level-part-0"),
+                resistors,
+            )
+        both = wired("A: in", "x: in 2 V/y: in x2 2 V")
+        self.assertEqual(count(assembly(TrialBench(both, built_in())), "level-part-0"), 6)
+
+    def test_long_names_and_great_numbers(self) -> None:
+        gadget = wired("A: in", "x: in 2 V/bus: i2c 0x10", "y: in 2 V")
+        parts = [
+            p.model_copy(update={"id": f"{'long-' * 11}{k}", "name": "N" * 120, "quantity": 1000 if k else 1})
+            for k, p in enumerate(gadget.parts)
+        ]
+        modes = [
+            m.model_copy(
+                update={"uses": [u.model_copy(update={"part": p.id}) for u, p in zip(m.uses, parts, strict=True)]}
+            )
+            for m in gadget.modes
+        ]
+        gadget = build_design(gadget.model_copy(update={"parts": parts, "modes": modes}).model_dump(mode="json"))
+        sheet = assembly(TrialBench(gadget, built_in()))
+        keys = [s.key for s in sheet.steps]
+        self.assertEqual((len(set(keys)), max(map(len, keys)) <= 80), (len(keys), True))
+        assert sheet.small.way is not None
+        after = apply_patch(gadget, sheet.small.way.patch)
+        self.assertIsNone(assembly(TrialBench(after, built_in())).small.way)

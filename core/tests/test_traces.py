@@ -5,6 +5,7 @@ from __future__ import annotations
 import gzip
 import io
 import unittest
+from itertools import pairwise
 from typing import Any
 from unittest.mock import patch
 
@@ -12,6 +13,8 @@ import numpy as np
 
 from ember_core import DocumentError
 from ember_core.bringup import mode_currents
+from ember_core.catalogue import built_in
+from ember_core.measures.bench import TrialBench
 from ember_core.traces import (
     Recording,
     Stretch,
@@ -25,10 +28,12 @@ from ember_core.traces import (
     trace_text,
     unpacked,
 )
-from ember_core.traces.judging import ALIKE
+from ember_core.traces.cutting import MOST_OF_IT
+from ember_core.traces.judging import ALIKE, SHORTEST_PHASE
 from ember_core.traces.reading import MOST_COLUMNS
 from ember_core.traces.recording import GAP
 
+from .gadgets import design, part, state, use
 from .randoms import sweep
 from .test_wiring import DEMOS, bench
 
@@ -141,6 +146,21 @@ def of_samples(stretches: list[Truth] | list[Stretch], groups: dict[int, int], c
     return found
 
 
+def two_modes(one_a: float, other_a: float) -> TrialBench:
+    """A gadget that rests at 0.1 mA and has two sessions of half a minute each."""
+    chip = part("chip", state("off", 1e-4), state("one", one_a), state("other", other_a))
+    gadget = design(
+        parts=[chip],
+        modes=[{"id": x, "name": x.title(), "uses": [use("chip", x)]} for x in ("off", "one", "other")],
+        day={
+            "rest": "off",
+            "sessions": [{"name": x, "mode": x, "seconds": 30, "per_day": 2} for x in ("one", "other")],
+        },
+        supply={"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]},
+    )
+    return TrialBench(gadget, built_in())
+
+
 class Cutting(unittest.TestCase):
     def test_charge_and_borders_of_every_demo(self) -> None:
         for name in DEMOS:
@@ -167,6 +187,21 @@ class Cutting(unittest.TestCase):
         unknown = [s for s in found if s.mode is None]
         self.assertEqual([s.first for s in unknown], [10_000])
         self.assertLess(abs(unknown[0].last - 12_000), 60)  # a block
+
+    def test_neighbours_differ(self) -> None:
+        for name in DEMOS:
+            recording, _ = simulated(bench(name), 60, 500, 9)
+            found = cut(recording, bench(name))
+            self.assertTrue(all(a.mode != b.mode and a.last == b.first for a, b in pairwise(found)))
+            self.assertEqual((found[0].first, found[-1].last), (0, recording.time_s.size))
+
+    def test_a_level_is_the_resting_mode_only_where_it_fills_enough(self) -> None:
+        gadget = two_modes(0.02, 0.05)
+        for share, found in ((MOST_OF_IT + 0.02, True), (MOST_OF_IT - 0.02, False)):
+            count = int(20_000 * share)
+            amps = np.concatenate([np.full(count, 3e-6), np.full(20_000 - count, 0.02)])
+            stretches = cut(Recording(0.001 * np.arange(20_000), amps), gadget)
+            self.assertEqual(any(s.mode == 0 and s.by_place for s in stretches), found, share)
 
     def test_a_resting_mode_that_draws_too_much_is_known_by_its_place(self) -> None:
         b = bench("rosin-minder")
@@ -233,6 +268,23 @@ class Judging(unittest.TestCase):
         self.assertFalse(any("backwards" in n for n in clean))
         self.assertTrue(any("left out" in n for n in self.notes(dropped=1)))
         self.assertTrue(any("turned" in n for n in self.notes(turned=True)))
+
+    def test_too_slow_for_the_shortest_phase(self) -> None:
+        b = bench("rosin-minder")
+        shortest = min(x.seconds for x in b.usual.operating_points if x.seconds)
+        for factor, said in ((0.99, False), (1.01, True)):
+            step = shortest / SHORTEST_PHASE * factor
+            recording = Recording(step * np.arange(5000), np.full(5000, 2e-6))
+            self.assertEqual(any("too slow" in n for n in judge_trace(recording, b).notes), said, factor)
+
+    def test_how_near_two_modes_are_alike(self) -> None:
+        for factor, said in ((ALIKE - 0.01, True), (ALIKE + 0.01, False)):
+            gadget = two_modes(0.02, 0.02 * factor)
+            recording = Recording(0.01 * np.arange(6000), np.repeat([1e-4, 0.02, 1e-4, 0.02 * factor], 1500))
+            answer = judge_trace(recording, gadget)
+            both = {1, 2} <= {m.mode for m in answer.modes}
+            self.assertEqual(any("draw nearly the same" in n for n in answer.notes), said and both, factor)
+            self.assertTrue(both)
 
     def test_modes_that_draw_alike_are_said_to(self) -> None:
         amps = bench("dusk-ear").usual.mode_current_a[:, bench("dusk-ear").middle]

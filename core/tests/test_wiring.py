@@ -31,7 +31,7 @@ from ember_core.wiring import (
     wiring_csv,
     wiring_sheet,
 )
-from ember_core.wiring.sheet import A_ONE, DENSITY, OVER_V
+from ember_core.wiring.sheet import A_ONE, DENSITY, OVER_V, SECTIONS_MM2
 from ember_core.wiring.ways import controllers, short_of
 
 from .gadgets import design, part, state, use
@@ -231,6 +231,7 @@ class Typed(unittest.TestCase):
         self.assertEqual([p.name for p in read_pins("P4..P6 in, out")], ["P4", "P5", "P6"])
         self.assertEqual(read_pins("GP 1\tin|out")[0].name, "GP 1")
         self.assertEqual(read_pins("\n\n"), [])
+        self.assertEqual(len(read_pins("P0..P255: in")), 256)
 
     def test_each_wrong_line_is_told(self) -> None:
         for text, path in (
@@ -240,7 +241,8 @@ class Typed(unittest.TestCase):
             ("P0..P999 in", "/lines/0"),
             ("A: i2c0.clock", "/lines/0"),
             ("A: in\nA: out", ""),
-            ("\n".join(f"P{i}: in" for i in range(400)), ""),
+            ("\n".join(f"P{i}: in" for i in range(257)), ""),
+            ("\n".join("P0..P255: in" for _ in range(300)), ""),
             ("A: in 1e9 V", "/lines/0"),
         ):
             with self.subTest(text[:20]), self.assertRaises(DocumentError) as raised:
@@ -388,6 +390,9 @@ class Sheets(unittest.TestCase):
     def test_nothing_known_is_no_pass(self) -> None:
         sheet = wiring_sheet(TrialBench(design(), built_in()))
         self.assertEqual((sheet.status, bool(sheet.note)), ("unknown", True))
+        self.assertEqual(
+            wiring_sheet(TrialBench(wired("A: in"), built_in())).status, "unknown"
+        )  # nobody asks for its pin
         gadget = wired("A: in", "x: in")
         silent = gadget.parts[1].model_copy(update={"needs": [], "kind": "display"})
         sheet = wiring_sheet(TrialBench(gadget.model_copy(update={"parts": [gadget.parts[0], silent]}), built_in()))
@@ -429,6 +434,26 @@ class Sheets(unittest.TestCase):
             self.assertAlmostEqual(lead.drop_v, 2 * 0.15 * 0.0175 / lead.section_mm2 * lead.peak_a)
             self.assertLessEqual(lead.peak_a / lead.section_mm2, DENSITY)
             self.assertLessEqual(lead.drop_v, 0.01 * lead.volts)
+
+    def test_the_next_thinner_wire_would_not_do(self) -> None:
+        seen = 0
+        for name in DEMOS:
+            for lead in wiring_sheet(bench(name)).leads:
+                assert lead.section_mm2 is not None
+                if lead.section_mm2 > SECTIONS_MM2[0]:
+                    thinner = SECTIONS_MM2[SECTIONS_MM2.index(lead.section_mm2) - 1]
+                    drop = 2 * 0.15 * 0.0175 / thinner * lead.peak_a
+                    self.assertTrue(drop > 0.01 * lead.volts or lead.peak_a / thinner > DENSITY)
+                    seen += 1
+        self.assertGreater(seen, 0)
+
+    def test_the_peak_of_a_wire_is_at_the_charge_where_it_is_highest(self) -> None:
+        boost = bench("snow-stake")  # which takes more the emptier the cell
+        lead = next(x for x in wiring_sheet(boost).leads if x.target.startswith("Boost"))
+        at = [s.name for s in boost.usual.tree.stages].index(lead.target)
+        amps = boost.usual.worst.stage_input_a[at]
+        self.assertAlmostEqual(lead.peak_a, float(amps[boost.usual.works].max()))
+        self.assertGreater(lead.peak_a, float(amps[:, 0].max()))
 
 
 class Documents(unittest.TestCase):

@@ -6,6 +6,7 @@ import json
 from typing import Any
 
 from blobs import services as blobs
+from blobs.models import Holding
 from config.errors import Refused
 from ember_core.traces.reduced import LARGEST_PACKED
 from projects.access import variant_for
@@ -26,25 +27,39 @@ def read_trace_file(job: Job, report: Report) -> Any:
         variant = variant_for(job.owner, job.asked["variant"], "edit")
     except Refused:
         raise JobRefused("the file, or the gadget, is not there any more") from None
+    try:
+        told, packed = _read(job, holding, report)
+        if "asked" in told:
+            return told
+        trace = keep_trace(variant, job.owner, holding.name, packed, told["samples"], told["seconds"])
+    except Refused as error:
+        _let_go(job)
+        raise JobRefused(error.title) from None
+    except JobRefused:
+        _let_go(job)
+        raise
+    _let_go(job)  # what was read of it is kept
+    return {"trace": trace.pk}
+
+
+def _let_go(job: Job) -> None:
+    blobs.let_go(job.owner, job.asked["digest"])
+
+
+def _read(job: Job, holding: Holding, report: Report) -> tuple[dict[str, Any], bytes]:
+    """(what was told of the file, the recording packed)."""
     too_long = f"it took more than {MOST_SECONDS:g} s to read. Record slower, or a shorter while"
     raw, code = read_by("ember_core.traces.process", [json.dumps(job.asked["units"])], blobs.read(holding), report,
                         most_s=MOST_SECONDS, usual_s=USUAL_SECONDS, too_long=too_long)  # fmt: skip
     head, _, packed = raw.partition(b"\n")
     try:
-        told = json.loads(head)
+        told: dict[str, Any] = json.loads(head)
     except ValueError:
         raise JobRefused(
             f"reading it broke off (code {code}): too large or not sound. Record a shorter while"
         ) from None
     if "problem" in told:
         raise JobRefused(told["problem"])
-    if "asked" in told:
-        return told
     if len(packed) > LARGEST_PACKED:
         raise JobRefused("it is too large to keep. Record a shorter while")
-    try:
-        trace = keep_trace(variant, job.owner, holding.name, packed, told["samples"], told["seconds"])
-    except Refused as error:
-        raise JobRefused(str(error.title)) from None
-    blobs.let_go(job.owner, job.asked["digest"])  # what was read of it is kept
-    return {"trace": trace.pk}
+    return told, packed

@@ -13,7 +13,7 @@ from ..measures.bench import TrialBench
 from ..quantities import show
 from ..wiring import WiringSheet, wiring_sheet
 from ..words import Fact, say
-from .small_parts import SmallParts, small_parts
+from .small_parts import SmallParts, shortened, small_parts
 
 AssemblyGroup = Literal["ready", "case", "board", "delicate", "wires", "inside", "cell", "close"]
 DELICATE = (
@@ -60,7 +60,7 @@ def _step(key: str, group: AssemblyGroup, needs: list[str], caution: str = "", *
     """A step whose words are those of its key."""
     word = key.split(":", maxsplit=1)[0]
     return AssemblyStep(
-        key=f"build-{key}"[:80], group=group, title=say(f"assembly.{word}", **facts), how=say(f"assembly.{word}-how", **facts), needs=needs, caution=caution,
+        key=shortened(f"build-{key}", 80), group=group, title=say(f"assembly.{word}", **facts), how=say(f"assembly.{word}-how", **facts), needs=needs, caution=caution,
     )  # fmt: skip
 
 

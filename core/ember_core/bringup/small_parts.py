@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from hashlib import sha256
 from typing import Annotated
 
 from pydantic import Field
 
-from ..design import CurrentDraw, CurrentRange, Design, LinearStage, Part, State, SwitchingStage
+from ..design import BUS_LINES, CurrentDraw, CurrentRange, Design, LinearStage, Part, State, SwitchingStage
 from ..design.patches import add, replace
 from ..figures import PatchOperation, Remedy, record
 from ..measures.bench import TrialBench
@@ -18,6 +19,8 @@ from ..words import say
 RATED = 1.5  # times the highest voltage, what a capacitor is rated for
 RATINGS_V = (6.3, 10, 16, 25, 35, 50, 100)
 RESISTOR, CERAMIC, ELECTROLYTIC, DIODE = 0.02, 0.05, 0.25, 0.10  # what one costs, about, in small numbers
+LOWERED = 0.95  # of its rail: a signal below that goes through a divider
+MOST_OF_ONE = 1000  # of a part in a document
 BULK_F = 22e-6  # above that it is an electrolytic one
 
 
@@ -42,7 +45,14 @@ class SmallParts:
 def small_parts(bench: TrialBench, wiring: WiringSheet) -> SmallParts:
     design = bench.design
     found = [
-        SmallPart(key=key, name=name, count=count, cost=count * each, why=why, there=_on_bill(design, key) >= count)
+        SmallPart(
+            key=key,
+            name=name,
+            count=count,
+            cost=count * each,
+            why=why,
+            there=_on_bill(design, key) >= min(count, MOST_OF_ONE),
+        )
         for key, name, count, each, why in (*_capacitors(bench), *_resistors(bench, wiring), *_diodes(design))
         if count
     ]
@@ -63,16 +73,21 @@ def _on_bill(design: Design, key: str) -> int:
 
 
 def _put_on(design: Design, small: SmallPart) -> Iterator[PatchOperation]:
-    at = design.index.parts.get(f"small-{small.key}")
+    at, count = design.index.parts.get(f"small-{small.key}"), min(small.count, MOST_OF_ONE)
     if at is not None:
-        yield replace(f"/parts/{at}/quantity", small.count)
+        yield replace(f"/parts/{at}/quantity", count)
         return
     nothing = CurrentDraw(current_a=CurrentRange(typical=0, min=0, max=0))
     yield add(
         "/parts/-",
-        Part(id=f"small-{small.key}", name=small.name, rail=design.supply.rails[0].id, quantity=small.count,
+        Part(id=f"small-{small.key}", name=small.name[:120], rail=design.supply.rails[0].id, quantity=count,
              states=[State(name="there", draw=nothing, provenance="datasheet")], cost=round(small.cost / small.count, 4)),
     )  # fmt: skip
+
+
+def shortened(key: str, most: int) -> str:
+    """A key of at most so many signs; longer ones end in a digest, so that two stay two."""
+    return key if len(key) <= most else f"{key[: most - 9]}-{sha256(key.encode()).hexdigest()[:8]}"
 
 
 def _rated(volts: float) -> str:
@@ -81,53 +96,28 @@ def _rated(volts: float) -> str:
 
 def _capacitors(bench: TrialBench) -> Iterator[Row]:
     design, tops = bench.design, bench.highest_rail_v
-    chips = sum(
-        p.quantity for p in design.parts if p.pins or any(n.work in ("i2c", "spi", "uart", "i2s") for n in p.needs)
-    )
-    yield (
-        "cap-100n",
-        say("assembly.cap", farad=(1e-7, "F"), rated=_rated(float(max(tops))), size="0603"),
-        chips,
-        CERAMIC,
-        say("assembly.why-chips"),
-    )
-    stages = design.supply.stages
-    top = max(bench.highest_input_v, default=float(max(tops)))
-    switching = 2 * sum(isinstance(s, SwitchingStage) for s in stages)
-    linear = 2 * sum(isinstance(s, LinearStage) for s in stages)
-    yield (
-        "cap-10u",
-        say("assembly.cap", farad=(1e-5, "F"), rated=_rated(top), size="0805"),
-        switching,
-        CERAMIC,
-        say("assembly.why-switching"),
-    )
-    yield (
-        "cap-1u",
-        say("assembly.cap", farad=(1e-6, "F"), rated=_rated(top), size="0603"),
-        linear,
-        CERAMIC,
-        say("assembly.why-linear"),
-    )
+    chips = sum(p.quantity for p in design.parts if p.pins or any(n.work in BUS_LINES for n in p.needs))
+    stages, top = design.supply.stages, max(bench.highest_input_v, default=float(max(tops)))
+    by_kind = [2 * sum(isinstance(s, kind) for s in stages) for kind in (SwitchingStage, LinearStage)]
+    yield _ceramic("cap-100n", 1e-7, float(max(tops)), "0603", chips, "chips")
+    yield _ceramic("cap-10u", 1e-5, top, "0805", by_kind[0], "switching")
+    yield _ceramic("cap-1u", 1e-6, top, "0603", by_kind[1], "linear")
     if design.charger is not None:
-        name = say("assembly.cap", farad=(4.7e-6, "F"), rated=_rated(design.charger.port_v), size="0805")
-        yield "cap-4u7", name, 2, CERAMIC, say("assembly.why-charger")
+        yield _ceramic("cap-4u7", 4.7e-6, design.charger.port_v, "0805", 2, "charger")
     for rail, volts in zip(design.supply.rails, tops, strict=True):
         if rail.capacitor is not None:
             bulk = rail.capacitor.farad > BULK_F
-            name = say(
-                "assembly.cap",
-                farad=(rail.capacitor.farad, "F"),
-                rated=_rated(float(volts)),
-                size=say("assembly.round") if bulk else "1206",
-            )
-            yield (
-                f"bulk-{rail.id}"[:50],
-                name,
-                1,
-                ELECTROLYTIC if bulk else CERAMIC,
-                say("assembly.why-bulk", rail=rail.name),
-            )
+            name = _capacitor(rail.capacitor.farad, float(volts), say("assembly.round") if bulk else "1206")
+            why = say("assembly.why-bulk", rail=rail.name)
+            yield shortened(f"bulk-{rail.id}", 50), name, 1, ELECTROLYTIC if bulk else CERAMIC, why
+
+
+def _capacitor(farad: float, volts: float, size: str) -> str:
+    return say("assembly.cap", farad=(farad, "F"), rated=_rated(volts), size=size)
+
+
+def _ceramic(key: str, farad: float, volts: float, size: str, count: int, why: str) -> Row:
+    return key, _capacitor(farad, volts, size), count, CERAMIC, say(f"assembly.why-{why}")
 
 
 def _resistors(bench: TrialBench, wiring: WiringSheet) -> Iterator[Row]:
@@ -138,10 +128,16 @@ def _resistors(bench: TrialBench, wiring: WiringSheet) -> Iterator[Row]:
     yield "res-10k", say("assembly.res", ohm=(10_000.0, "Ω")), pulls, RESISTOR, say("assembly.why-pull")
     rails = bench.usual.rail_of
     for p, part in enumerate(design.parts):
-        for need in part.needs:
-            high = float(bench.highest_rail_v[rails[p]])
-            if need.level_v is not None and need.level_v < 0.95 * high and need.work in ("in", "analogue"):
-                yield f"level-{part.id}"[:50], say("assembly.pair", part=part.name, volts=(need.level_v, "V")), 2 * part.quantity, RESISTOR, say("assembly.why-level")  # fmt: skip
+        high = float(bench.highest_rail_v[rails[p]])
+        lowered = [
+            n
+            for n in part.needs
+            if n.level_v is not None and n.level_v < LOWERED * high and n.work in ("in", "analogue")
+        ]
+        if lowered:
+            name = say("assembly.pair", part=part.name, volts=(lowered[0].level_v, "V"))
+            count = 2 * part.quantity * sum(n.count for n in lowered)
+            yield shortened(f"level-{part.id}", 50), name, count, RESISTOR, say("assembly.why-level")
     port = design.charger.port if design.charger is not None else None
     if port is not None and port.kind == "type-c" and not any("on a small board" in p.name for p in design.parts):
         yield "res-5k1", say("assembly.res", ohm=(5100.0, "Ω")), 2, RESISTOR, say("assembly.why-type-c")

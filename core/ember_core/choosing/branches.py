@@ -7,7 +7,7 @@ point, gives way no earlier in any mode, stands what the other stands, costs, we
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import astuple, dataclass
 from functools import cached_property
 from itertools import product
@@ -123,10 +123,13 @@ def stands_v(design: Design, tree: Tree, tops: Iterable[float], within: set[str]
     return 0.0
 
 
-def ways_of(space: Space, group: list[int], source: IdealSource, tops: list[float]) -> list[Filled]:
-    """Each way to fill the places of a group, on a source without resistance; what is no design is left out."""
+def ways_of(
+    space: Space, group: list[int], source: IdealSource, tops: list[float], going: Callable[[], None]
+) -> list[Filled]:
+    """Each way to fill the places of a group, on a source without resistance; what is no design is left out. `going` is called before each."""
     found = []
     for options in product(*(range(len(space.places[p].options)) for p in group)):
+        going()
         chosen = tuple(zip(group, options, strict=True))
         try:
             design = smooth(build_design(filled(space.bare, space.places, chosen).model_dump(mode="json")))
@@ -163,13 +166,16 @@ def smooth(design: Design) -> Design:
     return design.model_copy(update={"supply": design.supply.model_copy(update={"stages": stages})})
 
 
-def not_beaten(ways: list[Filled], source: IdealSource, least_v: Array, same: Added) -> list[Filled]:
+def not_beaten(
+    ways: list[Filled], source: IdealSource, least_v: Array, same: Added, going: Callable[[], None]
+) -> list[Filled]:
     """Those that no other beats; what is within `NO_MORE` of its current and within `same` of the rest is the same. `least_v`: below which modes
     give way anyway, (modes,)."""
     able = [w for w in ways if w.stands_v > 0]
     able.sort(key=lambda w: (sum(astuple(w.adds.only(source.aims))), float(w.amps.sum())))
     kept: list[Filled] = []
     for way in able:
+        going()
         if not any(_beats(k, way, source, least_v, same) for k in kept):
             kept.append(way)
     return kept

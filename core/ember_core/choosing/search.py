@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 
@@ -134,8 +134,8 @@ class Search:
         rest = the_rest(space, groups, source, self.tops)
         ways, same = list[list[Filled]](), Added(*self.same[:3].tolist())
         for k, group in enumerate(groups):
-            self.going(WAYS_SHARE * k / len(groups))
-            ways.append(not_beaten(ways_of(space, group, source, self.tops), source, rest.fails_v, same))
+            going = partial(self.going, WAYS_SHARE * k / len(groups))
+            ways.append(not_beaten(ways_of(space, group, source, self.tops, going), source, rest.fails_v, same, going))
         self._allow(math.prod(len(w) for w in ways), min(MOST_FILLINGS, kept), range(len(space.places)))
         return together(ways, rest)
 
@@ -420,8 +420,10 @@ def search(bench: TrialBench, space: Space, most: Array, going: Going) -> Search
     What is told to be among them is solved; then all is told again with what is known now, until nothing on the front is only told.
     """
     task = Search(bench, space, most, going)
-    packs = [_PackRows(task, number) for number in task.order]
-    all_told = 0
+    packs, all_told = list[_PackRows](), 0
+    for number in task.order:
+        going(WAYS_SHARE)
+        packs.append(_PackRows(task, number))
     while True:
         why, archives = dict[str, str](), {refill: _Archive(task.same) for refill in REFILLS}
         for pack in packs:

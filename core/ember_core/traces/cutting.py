@@ -8,7 +8,7 @@ sample at which the two modes on either side explain most.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -68,7 +68,19 @@ def cut(recording: Recording, bench: TrialBench) -> list[Stretch]:
         if b > a
     ]
     found = _by_length(recording, bench, modes, found)
-    return _by_place(recording, bench, found)
+    return _joined(_by_place(recording, bench, found))
+
+
+def _joined(found: list[Stretch]) -> list[Stretch]:
+    """Neighbours in one mode as one."""
+    joined = found[:1]
+    for s in found[1:]:
+        last = joined[-1]
+        if s.mode == last.mode:
+            joined[-1] = replace(last, last=s.last, by_place=last.by_place or s.by_place)
+        else:
+            joined.append(s)
+    return joined
 
 
 @dataclass(frozen=True)

@@ -78,7 +78,7 @@ def read_recording(source: BinaryIO, units: Mapping[str, str] | None = None) -> 
         table, dropped = _table(_Limited(head, source), form, columns)
     except (EOFError, gzip.BadGzipFile, OSError) as error:
         _refuse(say("traces.broken", why=str(error)[:100]))
-    except pa.ArrowInvalid as error:
+    except pa.ArrowException as error:
         _refuse(say("traces.row", why=str(error).splitlines()[0][:160]))
     return _sound(table, dropped)
 

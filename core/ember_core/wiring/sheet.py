@@ -8,6 +8,7 @@ from collections import Counter
 from dataclasses import dataclass
 from typing import Annotated
 
+import numpy as np
 from pydantic import Field
 
 from ..design import Design, Part
@@ -16,6 +17,7 @@ from ..design.references import BATTERY
 from ..figures import Remedy, Status, record
 from ..imports.csv_cells import disarmed
 from ..measures.bench import TrialBench
+from ..numeric import Array
 from ..words import say
 from .assign import Assignment, assign
 from .roles import MOST_SIGNALS, Device, Line, Role, Wants, hosts, line_key, wants_of
@@ -109,7 +111,7 @@ def wiring_sheet(bench: TrialBench) -> WiringSheet:
     unsaid = [name for name in silent if name not in known]
     findings = [f for host in at for f in (*_missing(bench, host), *_refused(design, host, at), *_levels(bench, host))]
     note = ""
-    if not at:
+    if not any(h.wants.roles or h.wants.devices or h.wants.beyond for h in at):
         note = say("wiring.no-pins") if any(p.needs for p in design.parts) else say("wiring.nothing")
     findings += _taken_over(bench, known)
     worst = "unknown" if note or unsaid else "pass"
@@ -324,22 +326,22 @@ def _pins_of(host: _Host, key: str) -> list[str]:
 def _leads(bench: TrialBench) -> list[Lead]:
     """The wires from the battery through the stages to each rail, each with the thinnest section that does at the peak."""
     design, state = bench.design, bench.usual
-    k, worst = 0, bench.usual.worst
+    worst, works = state.worst, state.works
     names = {BATTERY: say("wiring.battery")} | {s.id: s.name for s in (*design.supply.stages, *design.supply.sources)}
     found = list[Lead]()
     for s, stage in enumerate(state.tree.stages):
-        amps = float(worst.stage_input_a[s][:, k].max(initial=0.0))
-        volts = float(worst.stage_input_v[s][:, k].max(initial=0.0))
-        found.append(_lead(names.get(stage.input, stage.input), stage.name, volts, amps))
+        source = names.get(stage.input, stage.input)
+        found.append(_lead(source, stage.name, worst.stage_input_a[s], worst.stage_input_v[s], works))
     for r, rail in enumerate(design.supply.rails):
-        amps = float(worst.rail_a[r][:, k].max(initial=0.0))
-        found.append(
-            _lead(names.get(rail.feed, rail.feed), rail.name, float(worst.rail_v[r][:, k].max(initial=0.0)), amps)
-        )
+        found.append(_lead(names.get(rail.feed, rail.feed), rail.name, worst.rail_a[r], worst.rail_v[r], works))
     return found
 
 
-def _lead(source: str, target: str, volts: float, amps: float) -> Lead:
+def _lead(source: str, target: str, current_a: Array, node_v: Array, works: np.ndarray) -> Lead:
+    """The thinnest wire for the highest current in anything that works, at any charge; arrays of shape (operating points, charges)."""
+    at = np.unravel_index(int(np.argmax(np.where(works, current_a, -1.0))), works.shape)
+    amps, volts = (float(x[at]) if works.any() else 0.0 for x in (current_a, node_v))
+
     def drop(section: float) -> float:
         return 2 * WIRE_M * COPPER / section * amps
 

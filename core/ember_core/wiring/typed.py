@@ -10,6 +10,7 @@ display     i2c 0x3C 0x3D
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Callable, Iterator
 from typing import Any, TypeVar
 
@@ -21,7 +22,7 @@ from ..design.problems import DocumentError, Problem, from_validation
 from ..quantities import QuantityError, parse_quantity
 from ..words import say
 
-MOST_LINES = 300
+MOST_ENTRIES = 256  # pins of a controller
 RANGE = re.compile(r"^(\D*)(\d+)\.\.(\D*)(\d+)$")
 SEPARATORS = re.compile(r"[\s,;|]+")
 WORKS = ("in", "out", "analogue", "pulse", "touch", "wire", "i2c", "spi", "uart", "i2s", "usb")
@@ -41,8 +42,6 @@ def read_needs(text: str) -> list[Need]:
 def _read(text: str, one: Callable[[str, list[str]], list[T]]) -> list[T]:
     found, problems = list[T](), list[Problem]()
     lines = text.splitlines()
-    if len(lines) > MOST_LINES:
-        raise DocumentError([Problem("", say("wiring.lines", most=(MOST_LINES, "")))])
     for number, line in enumerate(lines):
         name, words = _split(line)
         if not name:
@@ -53,8 +52,10 @@ def _read(text: str, one: Callable[[str, list[str]], list[T]]) -> list[T]:
             problems += [Problem(f"/lines/{number}", p.message) for p in from_validation(error, {})][:1]
         except ValueError as error:
             problems.append(Problem(f"/lines/{number}", str(error)))
-    names = [x.name for x in found]  # type: ignore[attr-defined]
-    problems += [Problem("", say("wiring.twice", name=n)) for n in dict.fromkeys(names) if names.count(n) > 1]
+        if len(found) > MOST_ENTRIES:
+            raise DocumentError([Problem("", say("wiring.lines", most=(MOST_ENTRIES, "")))])
+    names = Counter(x.name for x in found)  # type: ignore[attr-defined]
+    problems += [Problem("", say("wiring.twice", name=n)) for n, count in names.items() if count > 1]
     if problems:
         raise DocumentError(problems)
     return found
@@ -136,7 +137,7 @@ def _names(name: str) -> list[str]:
     if not found:
         return [name]
     prefix, first, other, last = found.groups()
-    if other not in ("", prefix) or not 0 <= int(last) - int(first) < MOST_LINES:
+    if other not in ("", prefix) or not 0 <= int(last) - int(first) < MOST_ENTRIES:
         raise ValueError(say("wiring.no-range", name=name))
     return [f"{prefix}{n}" for n in range(int(first), int(last) + 1)]
 

@@ -128,7 +128,7 @@ def _moved(design: Design, p: int, n: int, host: int, one: Need) -> list[PatchOp
     """A need taken from a part of several copies and given to its controller's neighbour list as one."""
     part = design.parts[p]
     quiet = part.model_copy(update={"needs": [x for k, x in enumerate(part.needs) if k != n]})
-    lone = part.model_copy(update={"id": _new_id(design, f"{part.id}-ladder"), "name": say("wiring.ladder-of", part=part.name), "needs": [one], "quantity": 1,
+    lone = part.model_copy(update={"id": _new_id(design, f"{part.id}-ladder"), "name": say("wiring.ladder-of", part=part.name)[:120], "needs": [one], "quantity": 1,
                                    "cost": 0.0, "mass_g": 0.0, "body": None, "grid": None})  # fmt: skip
     return [replace(f"/parts/{p}/needs", [x.model_dump(mode="json") for x in quiet.needs]), add("/parts/-", lone)]
 
@@ -180,4 +180,4 @@ def _new_name(part: Part, name: str) -> str:
 
 def _new_id(design: Design, wanted: str) -> str:
     taken = {p.id for p in design.parts}
-    return next(x for x in (wanted, *(f"{wanted}-{k}" for k in range(2, 999))) if x not in taken)
+    return next(x for x in (wanted[:55], *(f"{wanted[:55]}-{k}" for k in range(2, 2000))) if x not in taken)

@@ -65,7 +65,7 @@ class Traces(ApiTestCase):
             found = self.read(content)
             self.assertEqual((found["state"], found["trace"]), ("failed", None))
             self.assertTrue(found["problem"])
-        self.assertEqual(Trace.objects.count(), 0)
+        self.assertEqual((Trace.objects.count(), self.ada.holdings.count()), (0, 0))
 
     def test_so_many_and_no_more(self) -> None:
         variant = Variant.objects.get(pk=self.variant)
