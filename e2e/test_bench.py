@@ -43,6 +43,9 @@ class Bench(BrowserTestCase):
         needs.press("Tab")
         expect(details.get_by_role("alert").filter(has_text="Line 1")).to_be_visible(timeout=15_000)
         expect(needs).to_have_value("key: in x3 wake")  # nothing that was typed is lost
+        page.get_by_role("button", name="Memory card in its holder (MC)", exact=True).click()
+        page.get_by_role("button", name="Buttons and pull resistors", exact=True).click()
+        expect(needs).to_have_value("key: in x3 wake")
         needs.fill("key: in x9 wakes pull")
         self.save_by(lambda: needs.press("Tab"))
         self.go("Bench")
@@ -102,6 +105,9 @@ class Bench(BrowserTestCase):
         asleep.press("Tab")
         expect(page.get_by_role("alert").filter(has_text="in another unit")).to_be_visible(timeout=15_000)
         expect(asleep).to_have_value("1.6 A")
+        page.get_by_role("tab", name="Wiring").click()  # what was refused is there again
+        page.get_by_role("tab", name="Bring-up").click()
+        expect(asleep).to_have_value("1.6 A", timeout=15_000)
         page.get_by_role("button", name="Done: Look at it").click()
         expect(page.get_by_role("button", name="Done: Look at it")).to_have_attribute(
             "aria-pressed", "true", timeout=15_000

@@ -1,5 +1,5 @@
 // What is being typed is never lost: leaving the field, the step or the page puts it in or asks.
-import { useEffect, useId, useLayoutEffect, useRef } from "react";
+import { useEffect, useId, useLayoutEffect, useRef, useState } from "react";
 
 /** Texts that are in no document yet, by a key each. */
 const pendingTexts = new Set<string>();
@@ -55,4 +55,19 @@ export function useTypedText(pending: boolean, put: () => void): Typed {
     },
     left,
   };
+}
+
+const keptTexts = new Map<string, string>();
+
+/** What is being typed under a key, null where nothing is: it is there again when its field is, until it was taken. `taken` may be called when the field is
+ * long gone; what was typed since stays. */
+export function useKeptText(key: string) {
+  const [text, show] = useState(() => keptTexts.get(key) ?? null);
+  const type = (next: string | null) => {
+    if (next === null) keptTexts.delete(key);
+    else keptTexts.set(key, next);
+    show(next);
+  };
+  const taken = (was: string) => keptTexts.get(key) === was && type(null);
+  return { text, type, taken };
 }

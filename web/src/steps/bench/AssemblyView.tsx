@@ -4,7 +4,7 @@ import { actions, useOpenDesign } from "../../design/store";
 import { Button, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { StatusMark } from "../../design/fields/status";
-import { type As, type Reading, Ticked } from "./readings";
+import { type As, Grouped, type Reading, Ticked } from "./readings";
 
 type Sheet = Schemas["Assembly"];
 type Step = Schemas["AssemblyStep"];
@@ -24,30 +24,22 @@ export function AssemblyView({ sheet, own, as }: { sheet: Sheet; own: Map<string
   return (
     <div className="space-y-4">
       {!!sheet.small.parts.length && <Forgotten small={sheet.small} />}
-      {(Object.keys(GROUPS) as Step["group"][])
-        .filter((g) => sheet.steps.some((s) => s.group === g))
-        .map((group) => (
-          <Section key={group} title={GROUPS[group]}>
-            <ol className="divide-line/60 divide-y">
-              {sheet.steps
-                .filter((s) => s.group === group)
-                .map((s) => (
-                  <li
-                    key={`${as.prototype} ${s.key}`}
-                    className="flex break-inside-avoid flex-wrap items-start justify-between gap-x-4 gap-y-2 py-3 first:pt-1 last:pb-1"
-                  >
-                    <div className="min-w-0 flex-1 basis-72">
-                      <h3 className="font-semibold">{s.title}</h3>
-                      <p className="text-soft text-sm">{s.how}</p>
-                      {!!s.needs.length && <p className="mt-1 text-sm">On the table: {s.needs.join(", ")}</p>}
-                      {s.caution && <p className="text-fail mt-1 text-sm font-medium">{s.caution}</p>}
-                    </div>
-                    <Ticked step={s} reading={own.get(s.key)} as={as} />
-                  </li>
-                ))}
-            </ol>
-          </Section>
-        ))}
+      <Grouped names={GROUPS} steps={sheet.steps}>
+        {(s) => (
+          <li
+            key={`${as.prototype} ${s.key}`}
+            className="flex break-inside-avoid flex-wrap items-start justify-between gap-x-4 gap-y-2 py-3 first:pt-1 last:pb-1"
+          >
+            <div className="min-w-0 flex-1 basis-72">
+              <h3 className="font-semibold">{s.title}</h3>
+              <p className="text-soft text-sm">{s.how}</p>
+              {!!s.needs.length && <p className="mt-1 text-sm">On the table: {s.needs.join(", ")}</p>}
+              {s.caution && <p className="text-fail mt-1 text-sm font-medium">{s.caution}</p>}
+            </div>
+            <Ticked step={s} reading={own.get(s.key)} as={as} />
+          </li>
+        )}
+      </Grouped>
     </div>
   );
 }

@@ -1,13 +1,13 @@
 // Bring-up: what to measure in which order, what it should read in this design, and what a reading says.
 import { Trash2 } from "lucide-react";
-import { useId, useState } from "react";
+import { useId } from "react";
 import type { Schemas } from "../../api/client";
-import { actions } from "../../design/store";
-import { Button, IconButton, INPUT, Offered, Section } from "../../ui/controls";
+import { actions, useDesign } from "../../design/store";
+import { Button, IconButton, INPUT, Offered } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
-import { useTypedText } from "../../ui/typed";
-import { type As, type Reading, Ticked, useReading } from "./readings";
+import { useKeptText, useTypedText } from "../../ui/typed";
+import { type As, Grouped, type Reading, Ticked, useReading } from "./readings";
 
 type Step = Schemas["BringUpStep"];
 
@@ -34,19 +34,9 @@ export function BringUp({ sheet, own, as }: { sheet: Schemas["BringUp"]; own: Ma
           </a>
         </p>
       )}
-      {(Object.keys(GROUPS) as Step["group"][])
-        .filter((g) => sheet.steps.some((s) => s.group === g))
-        .map((group) => (
-          <Section key={group} title={GROUPS[group]}>
-            <ol className="divide-line/60 divide-y">
-              {sheet.steps
-                .filter((s) => s.group === group)
-                .map((s) => (
-                  <Row key={`${as.prototype} ${s.key}`} step={s} reading={own.get(s.key)} as={as} />
-                ))}
-            </ol>
-          </Section>
-        ))}
+      <Grouped names={GROUPS} steps={sheet.steps}>
+        {(s) => <Row key={`${as.prototype} ${s.key}`} step={s} reading={own.get(s.key)} as={as} />}
+      </Grouped>
     </div>
   );
 }
@@ -93,13 +83,10 @@ function Row({ step, reading, as }: RowProps) {
 /** Where a reading is typed. */
 function Entry({ step, reading, as }: RowProps) {
   const id = useId();
-  const [text, setText] = useState<string | null>(null);
-  const { keep, remove } = useReading(step.key, reading, as);
-  const put = (typed: string) =>
-    keep.mutate(typed, {
-      onSuccess: () => setText((now) => (now === typed ? null : now)), // what was typed meanwhile stays
-    });
-  const left = useTypedText(!!text?.trim(), () => text !== null && put(text));
+  const variant = useDesign((s) => s.variant)!;
+  const { text, type, taken } = useKeptText(`reading ${variant.id} ${as.prototype} ${step.key}`);
+  const { keep, remove } = useReading(step.key, reading, as, (typed) => typed !== null && taken(typed));
+  const left = useTypedText(!!text?.trim(), () => text !== null && keep.mutate(text));
   const shown = text ?? (reading?.value == null ? "" : show(reading.value, step.unit));
   const wrong = keep.error?.message;
   const choices = (keep.error?.more["choices"] as string[] | undefined) ?? [];
@@ -117,7 +104,7 @@ function Entry({ step, reading, as }: RowProps) {
           aria-invalid={wrong ? true : undefined}
           aria-describedby={wrong ? `${id}-problem` : undefined}
           onChange={(e) => {
-            setText(e.target.value);
+            type(e.target.value);
             left.done(false);
           }}
           onBlur={left.left}
@@ -127,7 +114,7 @@ function Entry({ step, reading, as }: RowProps) {
               left.left();
             }
             if (e.key === "Escape") {
-              setText(null);
+              type(null);
               keep.reset();
             }
           }}
@@ -147,7 +134,13 @@ function Entry({ step, reading, as }: RowProps) {
           {keep.error?.problems?.[0]?.message ?? wrong}
         </p>
       )}
-      <Offered texts={choices} onPick={put} />
+      <Offered
+        texts={choices}
+        onPick={(choice) => {
+          type(choice);
+          keep.mutate(choice);
+        }}
+      />
       <Problems error={remove.error} />
     </div>
   );

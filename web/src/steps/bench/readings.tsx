@@ -1,16 +1,22 @@
 // What was read or done on a prototype: kept, taken away, ticked off.
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Check as Tick } from "lucide-react";
+import type { ReactNode } from "react";
 import { ask, client, type ProblemError, type Schemas } from "../../api/client";
 import { actions, useDesign } from "../../design/store";
-import { Button } from "../../ui/controls";
+import { Button, Section } from "../../ui/controls";
 import { Problems } from "../../ui/problems";
 
 export type Reading = Schemas["ReadingOut"];
 /** of what and with what it is read */
 export type As = { prototype: number; instrument: string };
 
-export function useReading(step: string, reading: Reading | undefined, as: As) {
+export function useReading(
+  step: string,
+  reading: Reading | undefined,
+  as: As,
+  onKept: (typed: string | null) => void = () => undefined,
+) {
   const variant = useDesign((s) => s.variant)!;
   const queries = useQueryClient();
   const again = () => queries.invalidateQueries({ queryKey: ["bringup", variant.id] });
@@ -25,6 +31,7 @@ export function useReading(step: string, reading: Reading | undefined, as: As) {
       );
       await again();
     },
+    onSuccess: (_, typed) => onKept(typed),
   });
   const remove = useMutation<void, ProblemError>({
     mutationFn: async () => {
@@ -61,4 +68,23 @@ export function Ticked({
       <Problems error={keep.error ?? remove.error} />
     </div>
   );
+}
+
+/** Steps under their groups' names, in the order of the names. */
+export function Grouped<S extends { group: string }>({
+  names,
+  steps,
+  children,
+}: {
+  names: Record<S["group"], string>;
+  steps: readonly S[];
+  children: (step: S) => ReactNode;
+}) {
+  return (Object.keys(names) as S["group"][])
+    .filter((group) => steps.some((s) => s.group === group))
+    .map((group) => (
+      <Section key={group} title={names[group]}>
+        <ol className="divide-line/60 divide-y">{steps.filter((s) => s.group === group).map(children)}</ol>
+      </Section>
+    ));
 }

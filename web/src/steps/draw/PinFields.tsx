@@ -4,7 +4,7 @@ import { useId, useState } from "react";
 import { ask, client, ProblemError } from "../../api/client";
 import type { Part } from "../../design/types";
 import { INPUT } from "../../ui/controls";
-import { useTypedText } from "../../ui/typed";
+import { useKeptText, useTypedText } from "../../ui/typed";
 import type { ChangePart } from "./change";
 
 const KINDS = {
@@ -33,30 +33,36 @@ export function PinFields({ part, change }: { part: Part; change: ChangePart }) 
       <summary className="cursor-pointer py-1 font-medium">Pins and signals</summary>
       <div className="space-y-2">
         {part.kind === "controller" || part.kind === "interface" || body.pins.length > 0 ? (
-          <Lines key={`pins ${texts.pins}`} of="pins" text={texts.pins} change={change} />
+          <Lines key={`pins ${texts.pins}`} of="pins" part={part.id} text={texts.pins} change={change} />
         ) : null}
         {part.kind !== "controller" || body.needs.length > 0 ? (
-          <Lines key={`needs ${texts.needs}`} of="needs" text={texts.needs} change={change} />
+          <Lines key={`needs ${texts.needs}`} of="needs" part={part.id} text={texts.needs} change={change} />
         ) : null}
       </div>
     </details>
   );
 }
 
-function Lines({ of, text, change }: { of: "pins" | "needs"; text: string; change: ChangePart }) {
+type LinesProps = { of: "pins" | "needs"; part: string; text: string; change: ChangePart };
+
+function Lines({ of, part, text, change }: LinesProps) {
   const id = useId();
-  const [draft, setDraft] = useState<string | null>(null);
+  const { text: draft, type: setDraft, taken } = useKeptText(`${of} ${part}`);
   const [wrong, setWrong] = useState<string[]>([]);
   const { label, hint } = KINDS[of];
   const put = async (typed: string) => {
     try {
       const read = await ask(client.POST("/api/answers/pins", { body: { [of]: typed } }));
-      change(label, (part) => {
-        if (of === "pins") part.pins = read.pins;
-        else part.needs = read.needs;
+      change(label, (item) => {
+        if (of === "pins") item.pins = read.pins;
+        else {
+          // at whose pins a signal is stands in no line
+          const at = new Map(item.needs?.map((n) => [n.name, n.at ?? null]));
+          item.needs = read.needs.map((n) => ({ ...n, at: at.get(n.name) ?? null }));
+        }
       });
       setWrong([]);
-      setDraft(null);
+      taken(typed);
     } catch (error) {
       setWrong(
         error instanceof ProblemError ? error.problems.map(inWords) : ["The server does not answer; try again."],
@@ -81,6 +87,7 @@ function Lines({ of, text, change }: { of: "pins" | "needs"; text: string; chang
           setDraft(e.target.value);
           left.done(false);
         }}
+        onFocus={() => left.done(false)}
         onBlur={() => left.left()}
         onKeyDown={(e) => {
           if (e.key !== "Escape") return;
