@@ -134,8 +134,8 @@ function Drawn({ seen, answer, window, onPick }: DrawnProps) {
                       y={low + 5 * em}
                       width={Math.max(b - a - 1, 0.7)}
                       height={18 * em}
-                      fill={s.mode === null ? "var(--fail)" : TONES[s.mode % TONES.length]}
-                      opacity={s.mode === null ? 0.5 : 0.35}
+                      fill={toneOf(s.mode)}
+                      opacity={TONE_OPACITY}
                     >
                       <title>{`${name(s.mode)}: ${show(s.begin_s, "s")} to ${show(s.end_s, "s")}, ${show(s.mean_a, "A")}`}</title>
                     </rect>
@@ -196,6 +196,18 @@ function Drawn({ seen, answer, window, onPick }: DrawnProps) {
 }
 
 const TONES = ["var(--soft)", "var(--pass)", "var(--watch)", "var(--ember)", "var(--ink)"];
+const TONE_OPACITY = 0.4;
+
+const toneOf = (mode: number | null): string => (mode === null ? "var(--fail)" : TONES[mode % TONES.length]!);
+
+/** What a mode looks like in the picture. */
+export const Tone = ({ mode }: { mode: number | null }) => (
+  <span
+    aria-hidden
+    className="mr-2 inline-block size-3 rounded-sm align-baseline"
+    style={{ background: toneOf(mode), opacity: TONE_OPACITY }}
+  />
+);
 
 /** The powers of ten between two currents. */
 const decades = (least: number, most: number): number[] => {

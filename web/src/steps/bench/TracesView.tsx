@@ -10,7 +10,7 @@ import { actions, useDesign } from "../../design/store";
 import { Button, IconButton, INPUT, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
-import { TracePicture, type Window } from "./TracePicture";
+import { Tone, TracePicture, type Window } from "./TracePicture";
 
 type Trace = Schemas["TraceOut"];
 type Answer = Schemas["TraceAnswer"];
@@ -207,7 +207,10 @@ function Modes({ answer, onLook }: { answer: Answer; onLook: (window: Window) =>
         return (
           <li key={m.name} className="py-2.5">
             <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
-              <h3 className="min-w-40 font-semibold">{m.name}</h3>
+              <h3 className="min-w-40 font-semibold">
+                <Tone mode={m.mode} />
+                {m.name}
+              </h3>
               <span className="text-lg font-semibold tabular-nums">{show(m.mean_a, "A")}</span>
               <span className="text-soft text-sm tabular-nums">
                 peak {show(m.peak_a, "A")} · {m.times === 1 ? "once" : `${m.times} times`}, {show(m.seconds, "s")} in
@@ -228,7 +231,7 @@ function Modes({ answer, onLook }: { answer: Answer; onLook: (window: Window) =>
                 </Button>
               )}
             </div>
-            {m.by_place && <p className="text-soft text-sm">Known by when it comes: its current is another one.</p>}
+            {m.by_place && <p className="text-soft text-sm">Known by when it comes, not by what it draws.</p>}
             {judged && (
               <>
                 <p className={`text-sm font-medium ${TONES[judged.outcome]}`}>{judged.sentence}</p>
