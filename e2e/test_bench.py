@@ -124,6 +124,29 @@ class Bench(BrowserTestCase):
         page.get_by_role("button", name="Another one").click()
         expect(page.get_by_role("button", name="Done: Look at it")).to_have_attribute("aria-pressed", "false")
 
+    def say_by_hand(self, page: Page) -> None:
+        """A piece is dragged over, measured, its border typed, said to be a mode, there after a reload, undone."""
+        box = page.locator("rect.cursor-crosshair").bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + 60, box["y"] + 40)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 200, box["y"] + 60)
+        page.mouse.up()
+        page.get_by_label("From", exact=True).fill("1 s")
+        page.get_by_label("From", exact=True).press("Tab")
+        page.get_by_label("To", exact=True).fill("3 s")
+        page.get_by_label("To", exact=True).press("Tab")
+        page.get_by_label("It was").select_option("Reporting")
+        between = page.get_by_label("Between them")
+        expect(between).to_contain_text(re.compile(r"for\s*2\ss"))
+        expect(between).to_contain_text("root mean square")
+        page.get_by_role("button", name="Say so").click()
+        expect(page.get_by_text(re.compile(r"1\ss to 3\ss: Reporting"))).to_be_visible()
+        page.reload()
+        expect(page.get_by_text(re.compile(r"1\ss to 3\ss: Reporting"))).to_be_visible(timeout=15_000)
+        page.get_by_role("button", name="Undo the last").click()
+        expect(page.get_by_text("Said by hand")).to_have_count(0)
+
     @a_worker()
     def test_a_recording_is_brought_asked_about_cut_and_put_into_the_design(self) -> None:
         page = self.open_bench("One cylinder a season", "Traces")
@@ -142,6 +165,9 @@ class Bench(BrowserTestCase):
         picture = page.get_by_role("group", name="Window")
         picture.get_by_role("button", name="Closer").click()
         expect(picture.get_by_role("button", name="All of it")).to_be_enabled()
+        picture.get_by_role("button", name="All of it").click()
+        self.say_by_hand(page)
+        expect(page.get_by_text("If it goes on like this recording")).to_be_visible(timeout=15_000)
         runtime = page.get_by_test_id("figure-runtime").inner_text()
         self.save_by(lambda: row.get_by_role("button", name="Put it into the design").click())
         expect(page.get_by_test_id("figure-runtime")).not_to_have_text(runtime)

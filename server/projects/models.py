@@ -143,6 +143,7 @@ class Trace(models.Model):
     content = models.BinaryField()
     samples = models.PositiveIntegerField()
     seconds = models.FloatField()
+    assigned = models.JSONField(default=list)  # which mode is where, as somebody said, the last word last
     taken = models.DateTimeField(auto_now_add=True)
     author = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
 

@@ -11,7 +11,8 @@ from catalogue.services import catalogue_for
 from config.requests import DESIGN_BODY, SignedIn
 from ember_core import read_design
 from ember_core.measures.bench import TrialBench
-from ember_core.traces import TraceAnswer, TracePicture, judge_trace
+from ember_core.traces import Assigned, Replay, TraceAnswer, TracePicture, TraceWindow, judge_trace, replay
+from ember_core.traces.assigned import MOST_ASSIGNED
 
 from .access import variant_for
 from .models import Trace
@@ -25,19 +26,33 @@ class TraceOut(Schema):
     name: str
     samples: int
     seconds: float
+    assigned: list[Assigned] = Field(description="which mode is where, as somebody said, the last word last")
     taken: datetime
     author: str | None
 
     @classmethod
     def of(cls, row: Trace) -> TraceOut:
         author = row.author.username if row.author else None
-        return cls(id=row.pk, name=row.name, samples=row.samples, seconds=row.seconds, taken=row.taken, author=author)
+        own = [Assigned.model_validate(a) for a in row.assigned]
+        return cls(
+            id=row.pk, name=row.name, samples=row.samples, seconds=row.seconds, assigned=own, taken=row.taken, author=author
+        )  # fmt: skip
+
+
+class AllAssigned(Schema):
+    assigned: list[Assigned] = Field(max_length=MOST_ASSIGNED)
 
 
 class Window(Schema):
     begin_s: float = Field(0, ge=0, le=1e9)
     end_s: float = Field(1e9, ge=0, le=1e9)
     points: int = Field(800, ge=10, le=2000)
+
+
+class Measured(Schema):
+    begin_s: float = Field(ge=0, le=1e9)
+    end_s: float = Field(ge=0, le=1e9)
+    volts: float = Field(description="the battery's, that the energy is reckoned with [V]", gt=0, le=1000)
 
 
 @router.get("/variants/{variant_id}/traces", response=list[TraceOut])
@@ -58,7 +73,32 @@ def judge(request: SignedIn, variant_id: int, trace_id: int) -> TraceAnswer:
     """The recording cut into the modes of the design in the body, and held against it."""
     trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id)
     bench = TrialBench(read_design(request.body), catalogue_for(request.user))
-    return judge_trace(reduced_of(trace.pk).recording, bench)
+    own = [Assigned.model_validate(a) for a in trace.assigned]
+    return judge_trace(reduced_of(trace.pk).recording, bench, own)
+
+
+@router.get("/variants/{variant_id}/traces/{trace_id}/window", response=TraceWindow)
+def measure_window(request: SignedIn, variant_id: int, trace_id: int, window: Query[Measured]) -> TraceWindow:
+    """What flowed between two times."""
+    trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id)
+    return reduced_of(trace.pk).between(window.begin_s, window.end_s, window.volts)
+
+
+@router.post("/variants/{variant_id}/traces/{trace_id}/replay", response=Replay, openapi_extra=DESIGN_BODY)
+def replay_trace(request: SignedIn, variant_id: int, trace_id: int) -> Replay:
+    """How long the battery of the design in the body lasts if it goes on like the recording."""
+    trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id)
+    bench = TrialBench(read_design(request.body), catalogue_for(request.user))
+    return replay(reduced_of(trace.pk).recording, bench)
+
+
+@router.put("/variants/{variant_id}/traces/{trace_id}/assigned", response=TraceOut)
+def assign(request: SignedIn, variant_id: int, trace_id: int, body: AllAssigned) -> TraceOut:
+    """Which mode is where: all that somebody says of it, in place of what was said before."""
+    trace = trace_for(variant_for(request.user, variant_id, "edit"), trace_id)
+    trace.assigned = [a.model_dump() for a in body.assigned]
+    trace.save(update_fields=["assigned"])
+    return TraceOut.of(trace)
 
 
 @router.delete("/variants/{variant_id}/traces/{trace_id}", response={204: None})

@@ -68,10 +68,10 @@ def cut(recording: Recording, bench: TrialBench) -> list[Stretch]:
         if b > a
     ]
     found = _by_length(recording, bench, modes, found)
-    return _joined(_by_place(recording, bench, found))
+    return joined(_by_place(recording, bench, found))
 
 
-def _joined(found: list[Stretch]) -> list[Stretch]:
+def joined(found: list[Stretch]) -> list[Stretch]:
     """Neighbours in one mode as one."""
     joined = found[:1]
     for s in found[1:]:

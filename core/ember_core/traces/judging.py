@@ -11,11 +11,15 @@ from ..bringup import JudgedReading, bring_up, judge_reading
 from ..figures import record
 from ..measures.bench import TrialBench
 from ..words import say
+from .assigned import Assigned, overlaid
 from .cutting import Stretch, cut
+from .phases import TracePhase, trace_phases
 from .recording import Recording
+from .replay import ending_v
 
 ALIKE = 1.15  # times as much as the other: modes that the current alone does not tell apart
 SHORTEST_PHASE = 3.0  # samples that the shortest phase of a burst has to have
+MOSTLY = 2 / 3  # of the gaps lie where the current jumps: the meter changed its range
 MOST_STRETCHES = 2000
 
 
@@ -42,6 +46,7 @@ class TraceMode:
         float | None, Field(description="from one beginning to the next, in the middle; null: it came once")
     ]
     judged: JudgedReading | None
+    phases: Annotated[list[TracePhase], Field(description="of a mode that has several, the highest first")]
     by_place: Annotated[bool, Field(description="named for when it comes: its current is another one")]
 
 
@@ -51,15 +56,16 @@ class TraceAnswer:
     samples: int
     mean_a: float
     charge_ah: float
+    volts: Annotated[float, Field(description="the battery's: as recorded, or at half charge by the design [V]")]
     modes: list[TraceMode]
     stretches: list[TraceStretch]
     notes: Annotated[list[str], Field(description="what is wrong with the measurement itself")]
     missing: Annotated[list[str], Field(description="modes of the day that were not seen")]
 
 
-def judge_trace(recording: Recording, bench: TrialBench) -> TraceAnswer:
-    """Cuts a recording and holds it against the design."""
-    found, sheet = cut(recording, bench), bring_up(bench)
+def judge_trace(recording: Recording, bench: TrialBench, assigned: list[Assigned] | None = None) -> TraceAnswer:
+    """Cuts a recording and holds it against the design; what was said of it by hand (`assigned`) goes before the cut."""
+    found, sheet = overlaid(recording, cut(recording, bench), assigned or [], bench.design), bring_up(bench)
     design, total = bench.design, float(recording.charge_as[-1])
     rows = []
     for mode in [*range(len(design.modes)), None]:
@@ -84,6 +90,7 @@ def judge_trace(recording: Recording, bench: TrialBench) -> TraceAnswer:
                 judged=judge_reading(bench, key, max(mean, 0.0), sheet=sheet, doubt=False)
                 if any(x.key == key for x in sheet.steps)
                 else None,
+                phases=[] if mode is None else trace_phases(recording, bench, mode, own),
                 by_place=any(s.by_place for s in own),
             )
         )
@@ -93,6 +100,7 @@ def judge_trace(recording: Recording, bench: TrialBench) -> TraceAnswer:
         samples=int(recording.time_s.size),
         mean_a=total / recording.seconds,
         charge_ah=total / 3600,
+        volts=_volts(recording, bench),
         modes=rows,
         stretches=[
             TraceStretch(
@@ -131,6 +139,7 @@ def trace_text(answer: TraceAnswer) -> str:
                 share=(mode.share * 100, "%"),
             )
         )
+        lines += [f"    - {p.name}: {p.sentence}" for p in mode.phases]
         if mode.judged is not None:
             lines.append(f"    {mode.judged.sentence}")
             lines += [f"    - {c.text}" for c in mode.judged.causes]
@@ -150,6 +159,12 @@ def _alike(bench: TrialBench, seen: set[int | None]) -> list[str]:
     ]
 
 
+def _volts(recording: Recording, bench: TrialBench) -> float:
+    usual = recording.facts.usual_v
+    state = bench.usual
+    return float(state.point_weights @ state.typical.terminal_v[:, bench.middle]) if np.isnan(usual) else usual
+
+
 def _seconds(recording: Recording, stretch: Stretch) -> float:
     return float(recording.elapsed_s[stretch.last] - recording.elapsed_s[stretch.first])
 
@@ -160,24 +175,28 @@ def _end_s(recording: Recording, stretch: Stretch) -> float:
 
 def _notes(recording: Recording, bench: TrialBench) -> list[str]:
     """What of the measurement is not to be trusted, and what would do."""
-    notes = []
-    if recording.turned:
+    notes, facts = [], recording.facts
+    if facts.turned:
         notes.append(say("traces.turned"))
-    if recording.dropped:
-        notes.append(say("traces.dropped", count=(recording.dropped, "")))
-    if recording.gaps:
-        notes.append(say("traces.gaps", count=(recording.gaps, "")))
-    if recording.saturated_a is not None:
-        notes.append(say("traces.saturated", amps=(recording.saturated_a, "A")))
-    if recording.negative_a:
-        notes.append(say("traces.negative", amps=(recording.negative_a, "A")))
+    if facts.dropped:
+        notes.append(say("traces.dropped", count=(facts.dropped, "")))
+    if facts.gaps:
+        by_range = facts.gaps > 1 and facts.at_jumps > MOSTLY * facts.gaps
+        notes.append(say("traces.ranging" if by_range else "traces.gaps", count=(facts.gaps, "")))
+    if not np.isnan(facts.saturated_a):
+        notes.append(say("traces.saturated", amps=(facts.saturated_a, "A")))
+    if facts.negative_a:
+        notes.append(say("traces.negative", amps=(facts.negative_a, "A")))
+    end_v = ending_v(bench)
+    if end_v is not None and facts.least_v < end_v:
+        notes.append(say("traces.burden", least=(facts.least_v, "V"), end=(end_v, "V"), usual=(facts.usual_v, "V")))
     phases = [x.seconds for x in bench.usual.operating_points if x.seconds]
     shortest = min(phases, default=None)
-    if shortest is not None and recording.step_s > shortest / SHORTEST_PHASE:
+    if shortest is not None and facts.step_s > shortest / SHORTEST_PHASE:
         notes.append(
             say(
                 "traces.slow",
-                step=(recording.step_s, "s"),
+                step=(facts.step_s, "s"),
                 phase=(shortest, "s"),
                 step_wanted=(shortest / SHORTEST_PHASE, "s"),
             )

@@ -12,7 +12,25 @@ from ..numeric import Array
 BACKWARDS = 0.02  # of the highest figure: less below zero is noise
 GAP = 5.0  # times the usual step: longer is a gap
 SATURATED = 0.002  # of all samples at the very highest figure: the range was too small
+JUMP = 5.0  # times as much: a meter that changes its range does so there
 NEAR_TOP, FAR_MORE = 0.97, 5.0  # of figures near it no other comes nearly as often
+
+
+@dataclass(frozen=True)
+class RecordedFacts:
+    """What is known of a whole recording once it is made small: samples that could not be used, whether its sign was turned (1), gaps, and how many of
+    them lie where the current jumps, the figure at which it stops [A], the most that flowed backwards [A], the time between samples [s], the least and
+    the usual voltage [V]; NaN: none."""
+
+    dropped: float
+    turned: float
+    gaps: float
+    at_jumps: float
+    saturated_a: float
+    negative_a: float
+    step_s: float
+    least_v: float
+    usual_v: float
 
 
 @dataclass(frozen=True)
@@ -25,6 +43,25 @@ class Recording:
     volts: Array | None = None
     dropped: int = 0
     turned: bool = False
+    known: RecordedFacts | None = None
+
+    @cached_property
+    def facts(self) -> RecordedFacts:
+        """Of what it was made of, where it was made small."""
+        if self.known is not None:
+            return self.known
+        saturated = self.saturated_a
+        return RecordedFacts(
+            dropped=self.dropped,
+            turned=self.turned,
+            gaps=self._gaps.size,
+            at_jumps=self._at_jumps,
+            saturated_a=np.nan if saturated is None else saturated,
+            negative_a=self.negative_a,
+            step_s=self.step_s,
+            least_v=np.nan if self.volts is None else float(self.volts.min()),
+            usual_v=np.nan if self.volts is None else float(np.median(self.volts)),
+        )
 
     @cached_property
     def step_s(self) -> float:
@@ -57,8 +94,15 @@ class Recording:
         return float(self.charge_as[last] - self.charge_as[first]) / time if time else 0.0
 
     @cached_property
-    def gaps(self) -> int:
-        return int(np.sum(np.diff(self.time_s) > GAP * self.step_s))
+    def _gaps(self) -> np.ndarray:
+        """After which samples there is a gap."""
+        return np.flatnonzero(np.diff(self.time_s) > GAP * self.step_s)
+
+    @cached_property
+    def _at_jumps(self) -> int:
+        """How many of the gaps lie where the current is another one afterwards."""
+        before, after = np.abs(self.current_a[self._gaps]), np.abs(self.current_a[self._gaps + 1])
+        return int(np.sum(np.maximum(before, after) > JUMP * np.minimum(before, after)))
 
     @cached_property
     def saturated_a(self) -> float | None:

@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 from functools import cached_property
-from typing import Annotated
+from typing import Annotated, Any
 
 import numpy as np
 from pydantic import Field
 
+from ..design.problems import DocumentError, Problem
 from ..figures import record
 from ..numeric import Array
-from .recording import Recording
+from ..words import say
+from .recording import RecordedFacts, Recording
 
 MOST_BUCKETS = 250_000
 LARGEST_PACKED = 8_000_000  # bytes
-FIELDS = ("time_s", "mean_a", "least_a", "most_a")
+FIELDS = ("time_s", "mean_a", "least_a", "most_a", "rms_a")
 
 
 @record
@@ -32,24 +34,63 @@ class TracePicture:
     ]
 
 
+@record
+class TraceWindow:
+    """What flowed between two times: seconds, charge, energy at the design's usual battery voltage, and the current's mean, root mean square, least and most."""
+
+    seconds: float
+    charge_ah: float
+    energy_wh: float
+    volts: Annotated[float, Field(description="the battery's, that the energy is reckoned with [V]")]
+    mean_a: float
+    rms_a: float
+    least_a: float
+    most_a: float
+
+
 @dataclass(frozen=True)
 class Reduced:
-    """Where each bucket begins [s], and the mean, least and most current in it [A], (buckets,)."""
+    """Where each bucket begins [s], and the mean, least, most and root mean square of the current in it [A], (buckets,)."""
 
     time_s: Array
     mean_a: Array
     least_a: Array
     most_a: Array
+    rms_a: Array
+    facts: RecordedFacts | None = None
 
     @cached_property
     def recording(self) -> Recording:
         """The buckets' means as samples."""
-        return Recording(self.time_s, self.mean_a)
+        return Recording(self.time_s, self.mean_a, known=self.facts)
 
     def packed(self) -> bytes:
         out = io.BytesIO()
-        np.savez_compressed(out, time_s=self.time_s, **{f: getattr(self, f).astype(np.float32) for f in FIELDS[1:]})
+        small: dict[str, Any] = {f: getattr(self, f).astype(np.float32) for f in FIELDS[1:]}
+        if self.facts is not None:
+            small["facts"] = np.array(astuple(self.facts), dtype=np.float64)
+        np.savez_compressed(out, time_s=self.time_s, **small)
         return out.getvalue()
+
+    def between(self, begin_s: float, end_s: float, volts: float) -> TraceWindow:
+        """What flowed from one time to another; a bucket that reaches over a border counts for as much of it as lies inside."""
+        lasts = self.recording.lasts_s
+        inside = np.clip(np.minimum(self.time_s + lasts, end_s) - np.maximum(self.time_s, begin_s), 0.0, None)
+        there = inside > 0
+        if not there.any():
+            raise DocumentError([Problem(path="", message=say("traces.empty-window"))])
+        time, mean = inside[there], self.mean_a[there]
+        seconds, charge = float(time.sum()), float(time @ mean)
+        return TraceWindow(
+            seconds=seconds,
+            charge_ah=charge / 3600,
+            energy_wh=charge * volts / 3600,
+            volts=volts,
+            mean_a=charge / seconds,
+            rms_a=float(np.sqrt(time @ self.rms_a[there] ** 2 / seconds)),
+            least_a=float(self.least_a[there].min()),
+            most_a=float(self.most_a[there].max()),
+        )
 
     def seen(self, begin_s: float, end_s: float, points: int) -> TracePicture:
         """The window from one time to another in at most so many buckets."""
@@ -81,10 +122,15 @@ def reduced(recording: Recording, most: int = MOST_BUCKETS) -> Reduced:
         charge / lasts,
         np.minimum.reduceat(recording.current_a, starts),
         np.maximum.reduceat(recording.current_a, starts),
+        np.sqrt(np.add.reduceat(recording.current_a**2 * recording.lasts_s, starts) / lasts),
+        recording.facts,
     )
 
 
 def unpacked(raw: bytes) -> Reduced:
     """What `packed` gave."""
     with np.load(io.BytesIO(raw), allow_pickle=False) as found:
-        return Reduced(*(found[f].astype(np.float64) for f in FIELDS))
+        # of what was kept before there was a root mean square its mean stands in
+        facts = RecordedFacts(*(float(x) for x in found["facts"])) if "facts" in found else None
+        fields = {f: found[f if f in found else "mean_a"].astype(np.float64) for f in FIELDS}
+        return Reduced(**fields, facts=facts)

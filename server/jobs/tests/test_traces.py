@@ -7,6 +7,7 @@ import json
 from typing import Any
 
 from catalogue.services import load_built_in
+from ember_core.traces.assigned import MOST_ASSIGNED
 from jobs.tasks import run_job
 from projects.backup import _rows
 from projects.models import Trace, Variant
@@ -51,6 +52,32 @@ class Traces(ApiTestCase):
         self.send("DELETE", f"{self.base}/{trace}", status=204)
         self.assertEqual(self.send("GET", self.base), [])
         self.send("GET", f"{self.base}/{trace}/picture", status=404)
+
+    def test_a_piece_is_measured_named_and_taken_back(self) -> None:
+        trace = self.read(recording())["trace"]["trace"]
+        own = f"{self.base}/{trace}"
+        answer = self.send("POST", f"{own}/judged", document())
+        piece = self.send("GET", f"{own}/window?begin_s=4&end_s=6&volts={answer['volts']}")
+        self.assertAlmostEqual(piece["charge_ah"] * 3600, 0.001 + 0.021, places=5)
+        self.assertAlmostEqual(piece["energy_wh"], piece["charge_ah"] * answer["volts"])
+        self.send("GET", f"{own}/window?begin_s=400&end_s=600&volts=3", status=422)
+        self.send("GET", f"{own}/window?begin_s=4&end_s=6&volts=0", status=422)
+        said = {"begin_s": 0, "end_s": 30, "mode": document()["modes"][0]["id"]}
+        told = self.send("PUT", f"{own}/assigned", {"assigned": [said]})
+        self.assertEqual(told["assigned"], [said])
+        answer = self.send("POST", f"{own}/judged", document())
+        self.assertEqual([(m["mode"], m["times"]) for m in answer["modes"]], [(0, 1)])
+        self.assertEqual(self.send("PUT", f"{own}/assigned", {"assigned": []})["assigned"], [])
+        for wrong in ({"begin_s": -1}, {"end_s": 1e12}, {"mode": "NO SLUG"}, {"colour": 1}):
+            self.send("PUT", f"{own}/assigned", {"assigned": [said | wrong]}, status=422)
+        self.send("PUT", f"{own}/assigned", {"assigned": [said] * (MOST_ASSIGNED + 1)}, status=422)
+        self.assertEqual(self.send("GET", self.base)[0]["assigned"], [])
+
+    def test_the_recording_is_the_load_of_the_runtime(self) -> None:
+        trace = self.read(recording())["trace"]["trace"]
+        found = self.send("POST", f"{self.base}/{trace}/replay", document())
+        self.assertGreater(found["runtime"]["high"], found["runtime"]["low"])
+        self.send("POST", f"{self.base}/{trace + 1}/replay", document(), status=404)
 
     def test_a_unit_is_asked_for_and_the_file_waits(self) -> None:
         content = recording("time [s],current")

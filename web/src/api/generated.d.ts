@@ -469,6 +469,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/traces/{trace_id}/window": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Measure Window
+         * @description What flowed between two times.
+         */
+        get: operations["projects_traces_api_measure_window"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/traces/{trace_id}/replay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Replay Trace
+         * @description How long the battery of the design in the body lasts if it goes on like the recording.
+         */
+        post: operations["projects_traces_api_replay_trace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/traces/{trace_id}/assigned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Assign
+         * @description Which mode is where: all that somebody says of it, in place of what was said before.
+         */
+        put: operations["projects_traces_api_assign"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/traces/{trace_id}": {
         parameters: {
             query?: never;
@@ -5460,6 +5520,18 @@ export interface components {
              */
             instrument: string;
         };
+        /**
+         * Assigned
+         * @description `mode` is the id of one of the design's; null: none of them.
+         */
+        Assigned: {
+            /** Begin S */
+            begin_s: number;
+            /** End S */
+            end_s: number;
+            /** Mode */
+            mode?: string | null;
+        };
         /** TraceOut */
         TraceOut: {
             /** Id */
@@ -5470,6 +5542,11 @@ export interface components {
             samples: number;
             /** Seconds */
             seconds: number;
+            /**
+             * Assigned
+             * @description which mode is where, as somebody said, the last word last
+             */
+            assigned: components["schemas"]["Assigned"][];
             /**
              * Taken
              * Format: date-time
@@ -5507,6 +5584,11 @@ export interface components {
             mean_a: number;
             /** Charge Ah */
             charge_ah: number;
+            /**
+             * Volts
+             * @description the battery's: as recorded, or at half charge by the design [V]
+             */
+            volts: number;
             /** Modes */
             modes: components["schemas"]["TraceMode"][];
             /** Stretches */
@@ -5551,10 +5633,52 @@ export interface components {
             every_s: number | null;
             judged: components["schemas"]["JudgedReading"] | null;
             /**
+             * Phases
+             * @description of a mode that has several, the highest first
+             */
+            phases: components["schemas"]["TracePhase"][];
+            /**
              * By Place
              * @description named for when it comes: its current is another one
              */
             by_place: boolean;
+        };
+        /**
+         * TracePhase
+         * @description One of a mode's operating points: what its parts do then, and how long and how much it is by the design and as it was recorded.
+         */
+        TracePhase: {
+            /** Name */
+            name: string;
+            /** Expected A */
+            expected_a: number;
+            /**
+             * Expected Share
+             * @description of the mode's time, 0..1
+             */
+            expected_share: number;
+            /**
+             * Expected S
+             * @description each time [s]; null: no burst, a share of the time
+             */
+            expected_s: number | null;
+            /**
+             * Mean A
+             * @description null: not seen
+             */
+            mean_a: number | null;
+            /**
+             * Share
+             * @description of the mode's time, as recorded, 0..1
+             */
+            share: number;
+            /**
+             * Seconds
+             * @description each time, as recorded [s]
+             */
+            seconds: number | null;
+            /** Sentence */
+            sentence: string;
         };
         /** TraceStretch */
         TraceStretch: {
@@ -5569,6 +5693,58 @@ export interface components {
             end_s: number;
             /** Mean A */
             mean_a: number;
+        };
+        /** Measured */
+        Measured: {
+            /** Begin S */
+            begin_s: number;
+            /** End S */
+            end_s: number;
+            /**
+             * Volts
+             * @description the battery's, that the energy is reckoned with [V]
+             */
+            volts: number;
+        };
+        /**
+         * TraceWindow
+         * @description What flowed between two times: seconds, charge, energy at the design's usual battery voltage, and the current's mean, root mean square, least and most.
+         */
+        TraceWindow: {
+            /** Seconds */
+            seconds: number;
+            /** Charge Ah */
+            charge_ah: number;
+            /** Energy Wh */
+            energy_wh: number;
+            /**
+             * Volts
+             * @description the battery's, that the energy is reckoned with [V]
+             */
+            volts: number;
+            /** Mean A */
+            mean_a: number;
+            /** Rms A */
+            rms_a: number;
+            /** Least A */
+            least_a: number;
+            /** Most A */
+            most_a: number;
+        };
+        /**
+         * Replay
+         * @description How long it lasts if it goes on as recorded, and by the modes of its day; `sentence` says what that means.
+         */
+        Replay: {
+            /** @description null: hardly anything was drawn */
+            runtime: components["schemas"]["Figure"] | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /** AllAssigned */
+        AllAssigned: {
+            /** Assigned */
+            assigned: components["schemas"]["Assigned"][];
         };
         /** Named */
         Named: {
@@ -8491,11 +8667,17 @@ export type Remedy = components['schemas']['Remedy'];
 export type SmallPart = components['schemas']['SmallPart'];
 export type SmallParts = components['schemas']['SmallParts'];
 export type ReadingIn = components['schemas']['ReadingIn'];
+export type Assigned = components['schemas']['Assigned'];
 export type TraceOut = components['schemas']['TraceOut'];
 export type TracePicture = components['schemas']['TracePicture'];
 export type TraceAnswer = components['schemas']['TraceAnswer'];
 export type TraceMode = components['schemas']['TraceMode'];
+export type TracePhase = components['schemas']['TracePhase'];
 export type TraceStretch = components['schemas']['TraceStretch'];
+export type Measured = components['schemas']['Measured'];
+export type TraceWindow = components['schemas']['TraceWindow'];
+export type Replay = components['schemas']['Replay'];
+export type AllAssigned = components['schemas']['AllAssigned'];
 export type Named = components['schemas']['Named'];
 export type DeletedOut = components['schemas']['DeletedOut'];
 export type ProjectChange = components['schemas']['ProjectChange'];
@@ -9291,6 +9473,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TraceAnswer"];
+                };
+            };
+        };
+    };
+    projects_traces_api_measure_window: {
+        parameters: {
+            query: {
+                begin_s: number;
+                end_s: number;
+                /** @description the battery's, that the energy is reckoned with [V] */
+                volts: number;
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+                trace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceWindow"];
+                };
+            };
+        };
+    };
+    projects_traces_api_replay_trace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                trace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Replay"];
+                };
+            };
+        };
+    };
+    projects_traces_api_assign: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                trace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AllAssigned"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceOut"];
                 };
             };
         };

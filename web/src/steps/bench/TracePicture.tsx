@@ -1,9 +1,9 @@
-// A recorded current over time: between the least and the most of each bucket, its mean as a line, the modes beneath. A window of it is picked by
-// dragging, or by the buttons.
+// A recorded current over time: between the least and the most of each bucket, its mean as a line, the modes beneath. A piece of it is picked by
+// dragging, or by its mode; the buttons move the window.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { scaleLinear, scaleLog } from "d3-scale";
 import { area, line } from "d3-shape";
-import { useState } from "react";
+import { useState, type Dispatch, type SetStateAction } from "react";
 import { ask, client, type Schemas } from "../../api/client";
 import { useDesign, useOpenDesign } from "../../design/store";
 import { Along, besideLevels, Chart, fitted, Levels, tickCount, textWidth } from "../../ui/chart";
@@ -21,11 +21,15 @@ export function TracePicture({
   answer,
   window,
   setWindow,
+  picked,
+  setPicked,
 }: {
   trace: Schemas["TraceOut"];
   answer: Schemas["TraceAnswer"];
   window: Window;
   setWindow: (window: Window) => void;
+  picked: Window | null;
+  setPicked: Dispatch<SetStateAction<Window | null>>;
 }) {
   const variant = useDesign((s) => s.variant)!;
   const { begin, end } = window;
@@ -50,10 +54,16 @@ export function TracePicture({
     const first = Math.min(Math.max(from, 0), trace.seconds - wide);
     setWindow({ begin: first, end: first + wide });
   };
+  const inWindow =
+    picked !== null && picked.begin < end && picked.end > begin && (picked.begin > begin || picked.end < end);
   return (
     <div className="mt-2">
       <div role="group" aria-label="Window" className="flex flex-wrap gap-1.5 print:hidden">
-        <Button kind="quiet" onClick={() => to(begin + span / 4, span / 2)} disabled={span < 1e-3}>
+        <Button
+          kind="quiet"
+          onClick={() => (inWindow ? to(picked.begin, picked.end - picked.begin) : to(begin + span / 4, span / 2))}
+          disabled={span < 1e-3}
+        >
           Closer
         </Button>
         <Button kind="quiet" onClick={() => to(begin - span / 2, span * 2)} disabled={span >= trace.seconds}>
@@ -69,7 +79,7 @@ export function TracePicture({
           All of it
         </Button>
       </div>
-      {seen.data && <Drawn seen={seen.data} answer={answer} window={window} onPick={to} />}
+      {seen.data && <Drawn seen={seen.data} answer={answer} window={window} picked={picked} onPick={setPicked} />}
     </div>
   );
 }
@@ -78,10 +88,11 @@ type DrawnProps = {
   seen: Seen;
   answer: Schemas["TraceAnswer"];
   window: Window;
-  onPick: (begin: number, long: number) => void;
+  picked: Window | null;
+  onPick: (picked: Window | null) => void;
 };
 
-function Drawn({ seen, answer, window, onPick }: DrawnProps) {
+function Drawn({ seen, answer, window, picked, onPick }: DrawnProps) {
   const { modes } = useOpenDesign();
   const [drag, setDrag] = useState<[number, number] | null>(null);
   const most = Math.max(...seen.most_a, LEAST_A * 10);
@@ -118,6 +129,12 @@ function Drawn({ seen, answer, window, onPick }: DrawnProps) {
           const mean = line<number>(at, (i) => y(Math.max(seen.mean_a[i]!, least)))(points);
           const ticks = x.ticks(tickCount(right - left, textWidth(show(window.end, "s"), size) * 1.3, 7));
           const inside = answer.stretches.filter((s) => s.end_s > window.begin && s.begin_s < window.end);
+          const along = (t: number) => Math.min(Math.max(x(t), left), right);
+          const marked: [number, number] | null = drag
+            ? [Math.min(...drag), Math.max(...drag)]
+            : picked && picked.begin < window.end && picked.end > window.begin
+              ? [along(picked.begin), along(picked.end)]
+              : null;
           const from = (e: { clientX: number; currentTarget: Element }) =>
             Math.min(Math.max(e.clientX - e.currentTarget.closest("svg")!.getBoundingClientRect().left, left), right);
           return (
@@ -136,6 +153,8 @@ function Drawn({ seen, answer, window, onPick }: DrawnProps) {
                       height={18 * em}
                       fill={toneOf(s.mode)}
                       opacity={TONE_OPACITY}
+                      className="cursor-pointer"
+                      onClick={() => onPick({ begin: s.begin_s, end: s.end_s })}
                     >
                       <title>{`${name(s.mode)}: ${show(s.begin_s, "s")} to ${show(s.end_s, "s")}, ${show(s.mean_a, "A")}`}</title>
                     </rect>
@@ -156,14 +175,15 @@ function Drawn({ seen, answer, window, onPick }: DrawnProps) {
                 right={right}
                 centred
               />
-              {drag && (
+              {marked && (
                 <rect
-                  x={Math.min(...drag)}
+                  x={marked[0]}
                   y={high}
-                  width={Math.abs(drag[1] - drag[0])}
+                  width={Math.max(marked[1] - marked[0], 1)}
                   height={low - high}
                   fill="var(--ink)"
                   opacity={0.12}
+                  stroke="var(--ink)"
                 />
               )}
               <rect
@@ -180,9 +200,8 @@ function Drawn({ seen, answer, window, onPick }: DrawnProps) {
                 onPointerMove={(e) => drag && setDrag([drag[0], from(e)])}
                 onPointerUp={() => {
                   if (drag && Math.abs(drag[1] - drag[0]) > 4) {
-                    const [a, b] = [x.invert(Math.min(...drag)), x.invert(Math.max(...drag))];
-                    onPick(a, b - a);
-                  }
+                    onPick({ begin: x.invert(Math.min(...drag)), end: x.invert(Math.max(...drag)) });
+                  } else if (drag) onPick(null);
                   setDrag(null);
                 }}
                 onPointerCancel={() => setDrag(null)}

@@ -6,10 +6,12 @@ import { ask, client, ProblemError, type Schemas } from "../../api/client";
 import { done } from "../../api/jobs";
 import { upload } from "../../api/upload";
 import { Answered, useAnswer } from "../../design/fields/answer";
+import { FigureButton } from "../../design/fields/figure";
 import { actions, useDesign } from "../../design/store";
 import { Button, IconButton, INPUT, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
+import { PickedPiece, SaidByHand } from "./PickedPiece";
 import { Tone, TracePicture, type Window } from "./TracePicture";
 
 type Trace = Schemas["TraceOut"];
@@ -153,7 +155,8 @@ function One({ trace }: { trace: Trace }) {
   const queries = useQueryClient();
   const path = { variant_id: variant.id, trace_id: trace.id };
   const [window, setWindow] = useState<Window>({ begin: 0, end: trace.seconds });
-  const asking = useAnswer(["trace", trace.id], (design, signal) =>
+  const [picked, setPicked] = useState<Window | null>(null);
+  const asking = useAnswer(["trace", trace.id, trace.assigned], (design, signal) =>
     ask(client.POST("/api/variants/{variant_id}/traces/{trace_id}/judged", { params: { path }, body: design, signal })),
   );
   const remove = useMutation<void, ProblemError>({
@@ -184,15 +187,50 @@ function One({ trace }: { trace: Trace }) {
                 {note}
               </p>
             ))}
-            <TracePicture trace={trace} answer={answer} window={window} setWindow={setWindow} />
+            <TracePicture {...{ trace, answer, window, setWindow, picked, setPicked }} />
+            {picked ? (
+              <PickedPiece trace={trace} volts={answer.volts} picked={picked} setPicked={setPicked} />
+            ) : (
+              <p className="text-soft mt-1 text-sm print:hidden">
+                Drag over a piece, or press a mode beneath, to measure it or to say what it was.
+              </p>
+            )}
+            <SaidByHand trace={trace} />
             <Modes answer={answer} onLook={setWindow} />
             {!!answer.missing.length && (
               <p className="text-soft mt-2 text-sm">Not in this recording: {answer.missing.join(", ")}.</p>
             )}
+            <AsLoad trace={trace} />
           </>
         )}
       </Answered>
     </Section>
+  );
+}
+
+/** The recording as the load of the runtime. */
+function AsLoad({ trace }: { trace: Trace }) {
+  const variant = useDesign((s) => s.variant)!;
+  const path = { variant_id: variant.id, trace_id: trace.id };
+  const asking = useAnswer(["trace-replay", trace.id], (design, signal) =>
+    ask(client.POST("/api/variants/{variant_id}/traces/{trace_id}/replay", { params: { path }, body: design, signal })),
+  );
+  return (
+    <div className="border-line mt-3 border-t pt-2.5">
+      <h3 className="font-semibold">As the load of the battery</h3>
+      <Answered asking={asking} waiting="Emptying the battery by it" nothing="">
+        {({ runtime, sentence }) => (
+          <p className="text-sm">
+            {runtime && (
+              <>
+                <FigureButton figure={runtime} />{" "}
+              </>
+            )}
+            {sentence}
+          </p>
+        )}
+      </Answered>
+    </div>
   );
 }
 
@@ -231,6 +269,15 @@ function Modes({ answer, onLook }: { answer: Answer; onLook: (window: Window) =>
                 </Button>
               )}
             </div>
+            {!!m.phases.length && (
+              <ul className="text-soft text-sm tabular-nums">
+                {m.phases.map((p) => (
+                  <li key={p.name}>
+                    <span className="text-ink">{p.name}</span>: {p.sentence}
+                  </li>
+                ))}
+              </ul>
+            )}
             {m.by_place && <p className="text-soft text-sm">Known by when it comes, not by what it draws.</p>}
             {judged && (
               <>
