@@ -180,3 +180,22 @@ class Bench(BrowserTestCase):
             {"name": "x.csv", "mimeType": "text/csv", "buffer": b"hello"}
         )
         expect(page.get_by_role("alert").filter(has_text="No rows of figures")).to_be_visible(timeout=30_000)
+
+    @a_worker()
+    def test_a_run_down_on_the_way_and_over(self) -> None:
+        page = self.open_bench("Pouch cell", "Run-down")
+        design = read_design((settings.ROOT / "demo" / "dusk-ear.json").read_bytes())
+        state = TrialBench(design, built_in()).usual
+        volts = state.point_weights @ state.typical.terminal_v
+        rows = [f"{t / 3600:.4f},{v:.4f}" for t, v in zip(state.elapsed_s[:60], volts[:60], strict=True)]
+        content = "\n".join(["time [h],voltage [V]", *rows]).encode()
+        page.get_by_label("The battery's voltage").set_input_files(
+            {"name": "day-3.csv", "mimeType": "text/csv", "buffer": content}
+        )
+        expect(page.get_by_role("heading", name="day-3.csv")).to_be_visible(timeout=30_000)
+        expect(page.get_by_text("of what it can give is left")).to_be_visible(timeout=15_000)
+        page.get_by_label("It was dead at the end").check()
+        expect(page.get_by_role("row", name=re.compile("The voltage at which it gives way"))).to_be_visible()
+        expect(page.get_by_text(re.compile("^It lasted"))).to_be_visible()
+        page.get_by_role("button", name="Take the recording away").click()
+        expect(page.get_by_role("heading", name="day-3.csv")).to_have_count(0)

@@ -97,6 +97,11 @@ def _on_documents(commands: Any) -> None:
     trace.add_argument("file")
     trace.add_argument("trace", metavar="TRACE.csv")
     trace.add_argument("--json", action="store_true", help="as JSON")
+    rundown = commands.add_parser("rundown", help="a run-down test: when it ends, or why it ended when it did")
+    rundown.add_argument("file")
+    rundown.add_argument("rundown", metavar="COURSE.csv")
+    rundown.add_argument("--over", action="store_true", help="the gadget was dead at its end")
+    rundown.add_argument("--json", action="store_true", help="as JSON")
     report = commands.add_parser("report", help="the report of a design document, as PDF")
     report.add_argument("file")
     report.add_argument("report", metavar="OUT.pdf")
@@ -119,7 +124,7 @@ def _run(chosen: argparse.Namespace) -> int:
             return _with_database("restore", os.path.abspath(chosen.file), up_to_date=True)  # noqa: PTH100
         case "test":
             return checks.test(chosen.labels, thorough=chosen.thorough)
-        case "evaluate" | "schools" | "choose" | "bringup" | "wiring" | "trace" | "fit" | "report":
+        case "evaluate" | "schools" | "choose" | "bringup" | "wiring" | "trace" | "rundown" | "fit" | "report":
             folders()
             python_environment()
             return application.core_command(chosen.file, *_of_the_core(chosen))
@@ -146,6 +151,9 @@ def _of_the_core(chosen: argparse.Namespace) -> list[str]:
     """What a command on a design document is called in the core."""
     if chosen.command == "report":
         return ["--report", str(Path(chosen.report).resolve())]
+    if chosen.command == "rundown":
+        flags = [f"--{name}" for name in ("over", "json") if getattr(chosen, name)]
+        return ["--rundown", str(Path(chosen.rundown).resolve()), *flags]
     if chosen.command == "trace":
         return ["--trace", str(Path(chosen.trace).resolve()), *(["--json"] if chosen.json else [])]
     if chosen.command == "choose":

@@ -1,4 +1,4 @@
-"""`python -m ember_core FILE.json [--json | --savings | --schools | --choose AIM | --bringup | --wiring | --trace CSV | --fit [--case OUT]]`: evaluates a design document."""
+"""`python -m ember_core FILE.json [--json | --savings | --schools | --choose AIM | --bringup | --wiring | --trace CSV | --rundown CSV | --fit [--case OUT]]`: evaluates a design document."""
 
 from __future__ import annotations
 
@@ -17,7 +17,17 @@ from .figures import as_json
 from .measures.bench import TrialBench
 from .schools import answer_schools, shown
 from .summary import fit_summary, summary
-from .traces import judge_trace, read_recording, trace_text
+from .traces import (
+    RunDown,
+    TraceAnswer,
+    UnitAsked,
+    course_of,
+    judge_rundown,
+    judge_trace,
+    read_recording,
+    rundown_text,
+    trace_text,
+)
 from .wiring import wiring_csv, wiring_sheet
 
 
@@ -42,6 +52,10 @@ def main() -> int:
         type=Path,
         help="a recorded current (CSV, also gzip), cut into the design's modes and held against them",
     )
+    parser.add_argument(
+        "--rundown", type=Path, help="a run-down test (CSV of time and voltage): when it ends, or why it ended then"
+    )
+    parser.add_argument("--over", action="store_true", help="the gadget was dead at the end of the run-down")
     parser.add_argument("--csv", action="store_true", help="print the bring-up sheet or the wiring as CSV")
     parser.add_argument("--fit", action="store_true", help="only the case: gaps, walls and findings")
     parser.add_argument("--case", type=Path, help="also write the case's pieces there (.stl, .3mf, .obj or .step)")
@@ -80,11 +94,8 @@ def main() -> int:
         wiring = wiring_sheet(TrialBench(design, built_in()))
         print(as_json(wiring, indent=1).decode() if arguments.json else wiring_csv(wiring))
         return 0
-    if arguments.trace is not None:
-        with arguments.trace.open("rb") as recorded:
-            answer = judge_trace(read_recording(recorded), TrialBench(design, built_in()))
-        print(as_json(answer, indent=1).decode() if arguments.json else trace_text(answer))
-        return 0
+    if arguments.trace is not None or arguments.rundown is not None:
+        return _recorded(arguments, TrialBench(design, built_in()))
     if arguments.choose:
         choice = answer_choice(TrialBench(design, built_in()), arguments.choose)
         print(as_json(choice, indent=1).decode() if arguments.json else choice_shown(choice))
@@ -96,6 +107,34 @@ def main() -> int:
         print(as_json(result, indent=1).decode())
     else:
         print(fit_summary(result) if arguments.fit else summary(design, result, savings=arguments.savings))
+    return 0
+
+
+def _recorded(arguments: argparse.Namespace, bench: TrialBench) -> int:
+    """Prints what a recording, or a run-down, says of a design."""
+    path: Path = arguments.trace or arguments.rundown
+    try:
+        with path.open("rb") as stream:
+            recording = read_recording(stream, run_down=arguments.trace is None)
+    except OSError as error:
+        print(f"{path}: {error.strerror}", file=sys.stderr)
+        return 2
+    except DocumentError as error:
+        print(f"{path}: {error.problems[0].message}", file=sys.stderr)
+        return 1
+    except UnitAsked as asked:
+        print(
+            f"{path}: its {asked.column} has no unit in its heading; one of {', '.join(asked.choices)}", file=sys.stderr
+        )
+        return 1
+    answer: TraceAnswer | RunDown
+    if arguments.trace is not None:
+        answer = judge_trace(recording, bench)
+        text = trace_text(answer)
+    else:
+        answer = judge_rundown(course_of(recording), bench, over=arguments.over or None)
+        text = rundown_text(answer)
+    print(as_json(answer, indent=1).decode() if arguments.json else text)
     return 0
 
 

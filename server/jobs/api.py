@@ -46,6 +46,7 @@ class TraceIn(Schema):
     units: dict[Literal["time", "current", "voltage"], Annotated[str, Field(max_length=8)]] = Field(
         {}, description="of columns whose heading has none"
     )
+    kind: Literal["current", "rundown"] = Field("current", description="a current, or the voltage of a run-down")
 
 
 class TraceRead(Schema):

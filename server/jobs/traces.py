@@ -31,7 +31,9 @@ def read_trace_file(job: Job, report: Report) -> Any:
         told, packed = _read(job, holding, report)
         if "asked" in told:
             return told
-        trace = keep_trace(variant, job.owner, holding.name, packed, told["samples"], told["seconds"])
+        trace = keep_trace(
+            variant, job.owner, holding.name, packed, told["samples"], told["seconds"], job.asked["kind"]
+        )
     except Refused as error:
         _let_go(job)
         raise JobRefused(error.title) from None
@@ -49,7 +51,7 @@ def _let_go(job: Job) -> None:
 def _read(job: Job, holding: Holding, report: Report) -> tuple[dict[str, Any], bytes]:
     """(what was told of the file, the recording packed)."""
     too_long = f"it took more than {MOST_SECONDS:g} s to read. Record slower, or a shorter while"
-    raw, code = read_by("ember_core.traces.process", [json.dumps(job.asked["units"])], blobs.read(holding), report,
+    raw, code = read_by("ember_core.traces.process", [json.dumps(job.asked["units"]), job.asked["kind"]], blobs.read(holding), report,
                         most_s=MOST_SECONDS, usual_s=USUAL_SECONDS, too_long=too_long)  # fmt: skip
     head, _, packed = raw.partition(b"\n")
     try:

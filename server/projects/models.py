@@ -136,9 +136,10 @@ class Reading(models.Model):
 
 
 class Trace(models.Model):
-    """A recorded current, made small enough to draw; `samples` and `seconds` are those of the file."""
+    """A recorded current, or the voltage of a run-down, made small enough to draw; `samples` and `seconds` are those of the file."""
 
     variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="traces")
+    kind = models.CharField(max_length=10, default="current", help_text="current or rundown")
     name = models.CharField(max_length=200)
     content = models.BinaryField()
     samples = models.PositiveIntegerField()

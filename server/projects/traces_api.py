@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import cast
 
 from ninja import Query, Router, Schema
 from pydantic import Field
@@ -11,18 +12,29 @@ from catalogue.services import catalogue_for
 from config.requests import DESIGN_BODY, SignedIn
 from ember_core import read_design
 from ember_core.measures.bench import TrialBench
-from ember_core.traces import Assigned, Replay, TraceAnswer, TracePicture, TraceWindow, judge_trace, replay
+from ember_core.traces import (
+    Assigned,
+    Replay,
+    RunDown,
+    TraceAnswer,
+    TracePicture,
+    TraceWindow,
+    judge_rundown,
+    judge_trace,
+    replay,
+)
 from ember_core.traces.assigned import MOST_ASSIGNED
 
 from .access import variant_for
 from .models import Trace
-from .traces import reduced_of, trace_for
+from .traces import Kind, course_for, reduced_of, trace_for
 
 router = Router(tags=["traces"])
 
 
 class TraceOut(Schema):
     id: int
+    kind: Kind
     name: str
     samples: int
     seconds: float
@@ -35,7 +47,7 @@ class TraceOut(Schema):
         author = row.author.username if row.author else None
         own = [Assigned.model_validate(a) for a in row.assigned]
         return cls(
-            id=row.pk, name=row.name, samples=row.samples, seconds=row.seconds, assigned=own, taken=row.taken, author=author
+            id=row.pk, kind=cast(Kind, row.kind), name=row.name, samples=row.samples, seconds=row.seconds, assigned=own, taken=row.taken, author=author
         )  # fmt: skip
 
 
@@ -64,14 +76,14 @@ def list_traces(request: SignedIn, variant_id: int) -> list[TraceOut]:
 @router.get("/variants/{variant_id}/traces/{trace_id}/picture", response=TracePicture)
 def draw_trace(request: SignedIn, variant_id: int, trace_id: int, window: Query[Window]) -> TracePicture:
     """A window of the recording, in so many buckets."""
-    trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id)
+    trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id, "current")
     return reduced_of(trace.pk).seen(window.begin_s, window.end_s, window.points)
 
 
 @router.post("/variants/{variant_id}/traces/{trace_id}/judged", response=TraceAnswer, openapi_extra=DESIGN_BODY)
 def judge(request: SignedIn, variant_id: int, trace_id: int) -> TraceAnswer:
     """The recording cut into the modes of the design in the body, and held against it."""
-    trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id)
+    trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id, "current")
     bench = TrialBench(read_design(request.body), catalogue_for(request.user))
     own = [Assigned.model_validate(a) for a in trace.assigned]
     return judge_trace(reduced_of(trace.pk).recording, bench, own)
@@ -80,22 +92,30 @@ def judge(request: SignedIn, variant_id: int, trace_id: int) -> TraceAnswer:
 @router.get("/variants/{variant_id}/traces/{trace_id}/window", response=TraceWindow)
 def measure_window(request: SignedIn, variant_id: int, trace_id: int, window: Query[Measured]) -> TraceWindow:
     """What flowed between two times."""
-    trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id)
+    trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id, "current")
     return reduced_of(trace.pk).between(window.begin_s, window.end_s, window.volts)
 
 
 @router.post("/variants/{variant_id}/traces/{trace_id}/replay", response=Replay, openapi_extra=DESIGN_BODY)
 def replay_trace(request: SignedIn, variant_id: int, trace_id: int) -> Replay:
     """How long the battery of the design in the body lasts if it goes on like the recording."""
-    trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id)
+    trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id, "current")
     bench = TrialBench(read_design(request.body), catalogue_for(request.user))
     return replay(reduced_of(trace.pk).recording, bench)
+
+
+@router.post("/variants/{variant_id}/traces/{trace_id}/rundown", response=RunDown, openapi_extra=DESIGN_BODY)
+def judge_run_down(request: SignedIn, variant_id: int, trace_id: int, over: bool | None = None) -> RunDown:
+    """A run-down held against the design in the body: when it ends, or, once it is `over`, why it lasted longer or shorter than told."""
+    trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id, "rundown")
+    bench = TrialBench(read_design(request.body), catalogue_for(request.user))
+    return judge_rundown(course_for(trace.pk), bench, over=over)
 
 
 @router.put("/variants/{variant_id}/traces/{trace_id}/assigned", response=TraceOut)
 def assign(request: SignedIn, variant_id: int, trace_id: int, body: AllAssigned) -> TraceOut:
     """Which mode is where: all that somebody says of it, in place of what was said before."""
-    trace = trace_for(variant_for(request.user, variant_id, "edit"), trace_id)
+    trace = trace_for(variant_for(request.user, variant_id, "edit"), trace_id, "current")
     trace.assigned = [a.model_dump() for a in body.assigned]
     trace.save(update_fields=["assigned"])
     return TraceOut.of(trace)

@@ -8,13 +8,16 @@ from .reading import UnitAsked, read_recording
 from .recording import Recording
 from .reduced import Reduced, TracePicture, TraceWindow, reduced, unpacked
 from .replay import Replay, replay
-from .simulated import Truth, simulated
+from .rundown import Course, RunDown, course_of, judge_rundown, rundown_text, unpacked_course
+from .simulated import Truth, simulated, simulated_run_down
 
 __all__ = [
     "Assigned",
+    "Course",
     "Recording",
     "Reduced",
     "Replay",
+    "RunDown",
     "Stretch",
     "TraceAnswer",
     "TraceMode",
@@ -24,13 +27,18 @@ __all__ = [
     "TraceWindow",
     "Truth",
     "UnitAsked",
+    "course_of",
     "cut",
+    "judge_rundown",
     "judge_trace",
     "overlaid",
     "read_recording",
     "reduced",
     "replay",
+    "rundown_text",
     "simulated",
+    "simulated_run_down",
     "trace_text",
     "unpacked",
+    "unpacked_course",
 ]  # fmt: skip

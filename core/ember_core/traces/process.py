@@ -1,5 +1,5 @@
-"""`python -m ember_core.traces.process UNITS`: reads a recording from its standard input in a process that may take so much memory and time and no more. Writes a
-line of JSON, `{"samples": ..., "seconds": ...}`, `{"asked": column, "choices": [...]}` or `{"problem": ...}`, and after the first of these the recording
+"""`python -m ember_core.traces.process UNITS [rundown]`: reads a recording, or a run-down, from its standard input in a process that may take so much memory
+and time and no more. Writes a line of JSON, `{"samples": ..., "seconds": ...}`, `{"asked": column, "choices": [...]}` or `{"problem": ...}`, and after the first of these the recording
 reduced and packed. UNITS is JSON."""
 
 from __future__ import annotations
@@ -13,6 +13,7 @@ from ..design.problems import DocumentError
 from ..words import say
 from .reading import UnitAsked, read_recording
 from .reduced import reduced
+from .rundown import course_of
 
 MOST_MEMORY = 3 << 29  # what thirty million samples need, with the library's own
 MOST_SECONDS = 120
@@ -24,8 +25,9 @@ def main(arguments: list[str]) -> int:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     packed, told = b"", dict[str, Any]()
     try:
-        recording = read_recording(sys.stdin.buffer, json.loads(arguments[0]) if arguments else None)
-        packed = reduced(recording).packed()
+        run_down = arguments[1:] == ["rundown"]
+        recording = read_recording(sys.stdin.buffer, json.loads(arguments[0]) if arguments else None, run_down=run_down)
+        packed = (course_of(recording) if run_down else reduced(recording)).packed()
         told = {"samples": int(recording.time_s.size), "seconds": recording.seconds}
     except UnitAsked as asked:
         told = {"asked": asked.column, "choices": asked.choices}

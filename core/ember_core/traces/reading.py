@@ -63,8 +63,8 @@ class _Limited(io.RawIOBase):
         return len(given)
 
 
-def read_recording(source: BinaryIO, units: Mapping[str, str] | None = None) -> Recording:
-    """`units` of the columns time, current and voltage where the file does not say them. Raises DocumentError with what is wrong, UnitAsked where a unit has
+def read_recording(source: BinaryIO, units: Mapping[str, str] | None = None, *, run_down: bool = False) -> Recording:
+    """A recorded current; of a `run_down` the voltage has to be there, and the current may be missing (NaN then). `units` of the columns time, current and voltage where the file does not say them. Raises DocumentError with what is wrong, UnitAsked where a unit has
     to be said."""
     if source.read(2) == b"\x1f\x8b":
         source.seek(0)
@@ -74,7 +74,7 @@ def read_recording(source: BinaryIO, units: Mapping[str, str] | None = None) -> 
     try:
         head = source.read(HEAD_BYTES)
         form = _form_of(head)
-        columns = _columns(form, units or {})
+        columns = _columns(form, units or {}, ("time", "voltage") if run_down else ("time", "current"))
         table, dropped = _table(_Limited(head, source), form, columns)
     except (EOFError, gzip.BadGzipFile, OSError) as error:
         _refuse(say("traces.broken", why=str(error)[:100]))
@@ -127,8 +127,8 @@ def _cells(line: str, delimiter: str) -> list[str]:
         return []
 
 
-def _columns(form: _Form, said: Mapping[str, str]) -> dict[str, tuple[int, float]]:
-    """(column, factor to SI) of time, current and voltage."""
+def _columns(form: _Form, said: Mapping[str, str], wanted: tuple[str, str]) -> dict[str, tuple[int, float]]:
+    """(column, factor to SI) of time, current and voltage; those that are wanted have to be there."""
     found: dict[str, tuple[int, str | None]] = {}
     for k, heading in enumerate(form.headings or []):
         name, unit = unit_in_heading(heading.strip().strip('"'))
@@ -141,10 +141,11 @@ def _columns(form: _Form, said: Mapping[str, str]) -> dict[str, tuple[int, float
                 _refuse(say("traces.unit", unit=unit, column=role, units=", ".join(UNITS[role])))
             found[role] = (k, known)
     if not found:
-        found = _by_content(form)
-    for role in ("time", "current"):
+        found = _by_content(form, wanted[1])
+    for role in wanted:
         if role not in found:
-            _refuse(say("traces.no-column", column=role, headings=", ".join(form.headings or [])[:200]))
+            key = "traces.no-voltage" if role == "voltage" else "traces.no-column"
+            _refuse(say(key, column=role, headings=", ".join(form.headings or [])[:200]))
     factors = dict[str, tuple[int, float]]()
     for role, (k, written) in found.items():
         unit = written or said.get(role) or ("V" if role == "voltage" else None)
@@ -156,8 +157,8 @@ def _columns(form: _Form, said: Mapping[str, str]) -> dict[str, tuple[int, float
     return factors
 
 
-def _by_content(form: _Form) -> dict[str, tuple[int, str | None]]:
-    """Without headings: the first column that always rises is the time, the first other one the current."""
+def _by_content(form: _Form, second: str) -> dict[str, tuple[int, str | None]]:
+    """Without headings: the first column that always rises is the time, the first other one what is looked for."""
     count = len(form.rows[0])
     rows = [r for r in form.rows if len(r) == count]
     values = [[float(c.replace(",", ".")) if NUMBER.match(c) else np.nan for c in r] for r in rows]
@@ -166,7 +167,7 @@ def _by_content(form: _Form) -> dict[str, tuple[int, str | None]]:
     if not rising:
         _refuse(say("traces.no-time"))
     other = next(k for k in range(count) if k != rising[0])
-    return {"time": (rising[0], None), "current": (other, None)}
+    return {"time": (rising[0], None), second: (other, None)}
 
 
 def _table(stream: _Limited, form: _Form, columns: Mapping[str, tuple[int, float]]) -> tuple[dict[str, Array], int]:
@@ -205,7 +206,10 @@ def _table(stream: _Limited, form: _Form, columns: Mapping[str, tuple[int, float
 
 def _sound(table: dict[str, Array], bad: int) -> Recording:
     """Without what is no number and what goes back in time."""
-    time, amps = table["time"], table["current"]
+    time = table["time"]
+    amps = table.get("current", np.zeros_like(time))
+    if "current" not in table:
+        amps = np.where(np.isfinite(table["voltage"]), 0.0, np.nan)
     good = np.isfinite(time) & np.isfinite(amps)
     ahead = np.maximum.accumulate(np.where(good, time, -np.inf))
     good &= np.concatenate([[True], time[1:] > ahead[:-1]]) if time.size else good
@@ -218,6 +222,8 @@ def _sound(table: dict[str, Array], bad: int) -> Recording:
     time, amps = time[good] - time[good][0], amps[good]
     turned = float(np.median(amps)) < 0 and float(np.mean(amps)) < 0
     volts = table["voltage"][good] if "voltage" in table and np.isfinite(table["voltage"][good]).all() else None
+    if "current" not in table:
+        amps = np.full_like(amps, np.nan)
     return Recording(time, -amps if turned else amps, volts, dropped, turned)
 
 

@@ -13,6 +13,7 @@ import numpy as np
 from ..design import Session, Wake
 from ..measures.bench import TrialBench
 from .recording import Recording
+from .rundown import Course
 
 CYCLE_S = 1.0  # of a mode whose operating points have no length of their own
 OFF = 0.05  # one standard deviation, as a share, by which each operating point is off
@@ -55,6 +56,19 @@ def simulated(
     clean = np.concatenate(pieces)
     noisy = clean * (1 + draw.normal(0, NOISE, clean.size)) + draw.normal(0, NOISE_A, clean.size)
     return Recording(np.arange(clean.size) / rate_hz, noisy), truth
+
+
+def simulated_run_down(
+    bench: TrialBench, share: float, seed: int, *, longer: float = 1.0, noise_v: float = 0.003
+) -> Course:
+    """The first share of a run-down that lasts so many times as long as the typical design, with a voltmeter's noise; its current was recorded too."""
+    draw, state = np.random.default_rng(seed), bench.usual
+    time = np.linspace(0, share * state.charge_seconds, 400)
+    charge = np.interp(time, state.elapsed_s, state.pack.charge)
+    rising = state.pack.charge[::-1]
+    mean_v = state.point_weights @ state.typical.terminal_v / state.point_weights.sum()
+    volts = np.interp(charge, rising, mean_v[::-1]) + draw.normal(0, noise_v, time.size)
+    return Course(time * longer, volts, np.interp(charge, rising, state.mean_current_a[::-1]) / longer)
 
 
 def _sequence(bench: TrialBench, seconds: float, draw: np.random.Generator) -> list[tuple[int, float]]:

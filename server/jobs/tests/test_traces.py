@@ -100,6 +100,24 @@ class Traces(ApiTestCase):
             Trace.objects.create(variant=variant, name="x", content=b"", samples=1, seconds=1)
         self.assertIn("take some away", self.read(recording())["problem"])
 
+    def test_a_run_down_is_read_told_of_and_no_current(self) -> None:
+        rows = "\n".join(f"{k},{4.15 - 0.004 * k:.3f}" for k in range(100))
+        trace = self.read(b"time [min],voltage [V]\n" + rows.encode(), kind="rundown")["trace"]["trace"]
+        self.assertEqual([(t["id"], t["kind"]) for t in self.send("GET", self.base)], [(trace, "rundown")])
+        own = f"{self.base}/{trace}"
+        told = self.send("POST", f"{own}/rundown", document())
+        self.assertEqual((told["over"], len(told["volts"]), told["terms"]), (False, 100, []))
+        self.assertAlmostEqual(told["elapsed"]["value"], 99 / 60)
+        over = self.send("POST", f"{own}/rundown?over=true", document())
+        self.assertEqual((over["over"], over["ends"]), (True, None))
+        for wrong in (f"{own}/judged", f"{own}/replay"):
+            self.send("POST", wrong, document(), 404)
+        self.send("GET", f"{own}/picture", status=404)
+        current = self.read(recording())["trace"]["trace"]
+        self.send("POST", f"{self.base}/{current}/rundown", document(), 404)
+        self.assertIn("voltage", self.read(recording(), kind="rundown")["problem"])
+        self.read(recording(), status=422, kind="walk")
+
     def test_nobody_else_s(self) -> None:
         trace = self.read(recording())["trace"]["trace"]
         digest = bring(self.bo, recording(), "a.csv")

@@ -509,6 +509,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/traces/{trace_id}/rundown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge Run Down
+         * @description A run-down held against the design in the body: when it ends, or, once it is `over`, why it lasted longer or shorter than told.
+         */
+        post: operations["projects_traces_api_judge_run_down"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/traces/{trace_id}/assigned": {
         parameters: {
             query?: never;
@@ -5536,6 +5556,11 @@ export interface components {
         TraceOut: {
             /** Id */
             id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "current" | "rundown";
             /** Name */
             name: string;
             /** Samples */
@@ -5740,6 +5765,49 @@ export interface components {
             runtime: components["schemas"]["Figure"] | null;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * RunDown
+         * @description A run-down test up to now. `left` of what was in it when it began, 0..1.
+         */
+        RunDown: {
+            /** Over */
+            over: boolean;
+            elapsed: components["schemas"]["Figure"];
+            told: components["schemas"]["Figure"];
+            /** @description when it ends, from its beginning; null: too early to say */
+            ends: components["schemas"]["Figure"] | null;
+            /** Left */
+            left: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Notes */
+            notes: string[];
+            /**
+             * Terms
+             * @description once it is over: why it lasted longer or shorter than told
+             */
+            terms: components["schemas"]["RunDownTerm"][];
+            /** Time H */
+            time_h: number[];
+            /** Volts */
+            volts: number[];
+            /** Model Time H */
+            model_time_h: number[];
+            /** Model V */
+            model_v: number[];
+        };
+        /**
+         * RunDownTerm
+         * @description How much longer (above 0) or shorter it lasted for one reason, as a share of what was told; `log` are the terms that add up.
+         */
+        RunDownTerm: {
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+            /** Log */
+            log: number;
         };
         /** AllAssigned */
         AllAssigned: {
@@ -8547,6 +8615,13 @@ export interface components {
             units: {
                 [key: string]: string;
             };
+            /**
+             * Kind
+             * @description a current, or the voltage of a run-down
+             * @default current
+             * @enum {string}
+             */
+            kind: "current" | "rundown";
         };
     };
     responses: never;
@@ -8677,6 +8752,8 @@ export type TraceStretch = components['schemas']['TraceStretch'];
 export type Measured = components['schemas']['Measured'];
 export type TraceWindow = components['schemas']['TraceWindow'];
 export type Replay = components['schemas']['Replay'];
+export type RunDown = components['schemas']['RunDown'];
+export type RunDownTerm = components['schemas']['RunDownTerm'];
 export type AllAssigned = components['schemas']['AllAssigned'];
 export type Named = components['schemas']['Named'];
 export type DeletedOut = components['schemas']['DeletedOut'];
@@ -9528,6 +9605,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Replay"];
+                };
+            };
+        };
+    };
+    projects_traces_api_judge_run_down: {
+        parameters: {
+            query?: {
+                over?: boolean | null;
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+                trace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunDown"];
                 };
             };
         };

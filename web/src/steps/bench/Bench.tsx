@@ -11,6 +11,7 @@ import { AssemblyView } from "./AssemblyView";
 import { BringUp } from "./BringUp";
 import { Print } from "./Print";
 import type { As, Reading } from "./readings";
+import { RunDownView } from "./RunDownView";
 import { TracesView } from "./TracesView";
 import { WiringView } from "./WiringView";
 
@@ -27,6 +28,7 @@ export function Bench() {
     ["assembly", "Assembly", <OnPrototype key="assembly" {...on} view="assembly" />],
     ["bringup", "Bring-up", <OnPrototype key="bringup" {...on} view="bringup" />],
     ["traces", "Traces", <TracesView key="traces" />],
+    ["rundown", "Run-down", <RunDownView key="rundown" />],
   ];
   return (
     <StepPage step="bench">

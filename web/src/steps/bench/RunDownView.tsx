@@ -1,0 +1,174 @@
+// Run-down: the battery's voltage from full to dead, when it will end, and afterwards why it lasted longer or shorter than told.
+import { scaleLinear } from "d3-scale";
+import { line } from "d3-shape";
+import { useState } from "react";
+import { ask, client, type Schemas } from "../../api/client";
+import { Answered, useAnswer } from "../../design/fields/answer";
+import { FigureButton } from "../../design/fields/figure";
+import { useDesign } from "../../design/store";
+import { Along, besideLevels, Chart, Course, Levels, textWidth, tickCount } from "../../ui/chart";
+import { Check, Section } from "../../ui/controls";
+import { show } from "../../ui/format";
+import { Picture } from "../../ui/picture";
+import { Problems } from "../../ui/problems";
+import { BringRecording, ChooseRecording, TakeAway, useRecordings, type Trace } from "./recordings";
+
+type Answer = Schemas["RunDown"];
+
+export function RunDownView() {
+  const courses = useRecordings("rundown");
+  const [chosen, setChosen] = useState<number | null>(null);
+  const course = courses.data?.find((t) => t.id === chosen) ?? courses.data?.[0];
+  return (
+    <div className="space-y-4">
+      <BringRecording
+        kind="rundown"
+        label="The battery's voltage, from full to dead or as far as it is (CSV, also as gzip)"
+        onRead={setChosen}
+      >
+        Columns of time and voltage; a current beside them tells load and cell apart. Leave the gadget to its day, log
+        one point a minute or so, and look in on the way. Stay nearby while a lithium cell runs down, and do not let it
+        fall below its cut-off.
+      </BringRecording>
+      <Problems error={courses.error} />
+      <ChooseRecording of={courses.data} chosen={course} onChoose={setChosen} />
+      {course && <One key={course.id} course={course} />}
+    </div>
+  );
+}
+
+function One({ course }: { course: Trace }) {
+  const variant = useDesign((s) => s.variant)!;
+  const [over, setOver] = useState<boolean | null>(null);
+  const asking = useAnswer(["run-down", course.id, over], (design, signal) =>
+    ask(
+      client.POST("/api/variants/{variant_id}/traces/{trace_id}/rundown", {
+        params: { path: { variant_id: variant.id, trace_id: course.id }, query: { over } },
+        body: design,
+        signal,
+      }),
+    ),
+  );
+  return (
+    <Section title={course.name} aside={<TakeAway trace={course} />}>
+      <Answered asking={asking} waiting="Holding it against the battery" nothing="" room="min-h-64">
+        {(answer) => (
+          <>
+            <dl className="flex flex-wrap gap-x-8 gap-y-2">
+              {[answer.elapsed, answer.ends, answer.told].map(
+                (f) =>
+                  f && (
+                    <div key={f.label}>
+                      <dt className="text-soft text-sm">{f.label}</dt>
+                      <dd className="text-lg font-semibold tabular-nums">
+                        <FigureButton figure={f} withRange />
+                      </dd>
+                    </div>
+                  ),
+              )}
+            </dl>
+            <p className="mt-2">{answer.sentence}</p>
+            {answer.notes.map((note) => (
+              <p key={note} className="text-watch text-sm">
+                {note}
+              </p>
+            ))}
+            <Check label="It was dead at the end" checked={over ?? answer.over} onChange={setOver} />
+            <VoltagePicture answer={answer} />
+            <Terms answer={answer} />
+          </>
+        )}
+      </Answered>
+    </Section>
+  );
+}
+
+/** Why it lasted longer or shorter: the terms multiply to the whole. */
+function Terms({ answer }: { answer: Answer }) {
+  if (!answer.terms.length) return null;
+  return (
+    <table className="mt-3 w-full text-sm">
+      <caption className="text-left font-semibold">Why it lasted longer or shorter than told</caption>
+      <tbody>
+        {answer.terms.map((t) => (
+          <tr key={t.name} className="border-line/60 border-b">
+            <th scope="row" className="py-1.5 pr-4 text-left font-normal">
+              {t.name}
+            </th>
+            <td className="py-1.5 text-right whitespace-nowrap tabular-nums">
+              {show(Math.abs(t.share) * 100, "%")} {t.share < 0 ? "shorter" : "longer"}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function VoltagePicture({ answer }: { answer: Answer }) {
+  const { time_h: time, volts, model_time_h: modelTime, model_v: modelV } = answer;
+  const end = Math.max(time.at(-1) ?? 0, modelTime.at(-1) ?? 0, answer.ends?.high ?? 0);
+  const [least, most] = [Math.min(...volts, ...modelV), Math.max(...volts, ...modelV)];
+  const room = Math.max((most - least) * 0.08, 0.02);
+  return (
+    <Picture
+      name="run-down"
+      label={`Voltage over time: from ${show(volts[0], "V")} to ${show(volts.at(-1), "V")}`}
+      table={{ head: ["time [h]", "voltage [V]"], rows: time.map((t, i) => [t, volts[i]!]) }}
+    >
+      <Chart tall={230}>
+        {({ width, em }) => {
+          const size = 11.5 * em;
+          const [high, low] = [12 * em, 190 * em];
+          const y = scaleLinear([least - room, most + room], [low, high]);
+          const levels = y.ticks(5);
+          const left = besideLevels(
+            levels.map((v) => show(v, "V")),
+            size,
+          );
+          const right = width - 10 * em;
+          const x = scaleLinear([0, end], [left, right]);
+          const ticks = x.ticks(tickCount(right - left, textWidth(show(end, "h"), size) * 1.4, 7));
+          const drawn = line(
+            ([t]) => x(t),
+            ([, v]) => y(v),
+          );
+          const pairs = (times: number[], values: number[]) => times.map((t, i): [number, number] => [t, values[i]!]);
+          const { ends } = answer;
+          return (
+            <>
+              <Levels ticks={levels} scale={y} named={(v) => show(v, "V")} left={left} right={right} size={size} />
+              {ends?.low != null && ends.high != null && (
+                <rect
+                  x={x(ends.low)}
+                  y={high}
+                  width={Math.max(x(ends.high) - x(ends.low), 1)}
+                  height={low - high}
+                  fill="var(--ember)"
+                  opacity={0.16}
+                >
+                  <title>{`Ends between ${show(ends.low, "h")} and ${show(ends.high, "h")}`}</title>
+                </rect>
+              )}
+              <Course d={drawn(pairs(modelTime, modelV))} dashed />
+              <path d={drawn(pairs(time, volts)) ?? ""} fill="none" stroke="var(--ember)" strokeWidth={2} />
+              <Along
+                ticks={ticks}
+                scale={x}
+                named={(t) => show(t, "h")}
+                y={low + 18 * em}
+                size={size}
+                right={right}
+                centred
+              />
+            </>
+          );
+        }}
+      </Chart>
+      <p className="text-soft text-sm">
+        Drawn out: as recorded. Dashed: the model at what is likeliest, to its end
+        {answer.ends && "; shaded: where it ends"}.
+      </p>
+    </Picture>
+  );
+}
