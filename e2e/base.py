@@ -154,10 +154,10 @@ class BrowserTestCase(LiveServerTestCase):
                     raise
                 time.sleep(1)
 
-    def sign_in(self, page: Page) -> None:
-        """The demo account in the page's browser, as after its button."""
+    def sign_in(self, page: Page, name: str = settings.DEMO_USER) -> None:
+        """An account in the page's browser, the demo's as after its button."""
         client = Client()
-        client.force_login(User.objects.get(username=settings.DEMO_USER))
+        client.force_login(User.objects.get(username=name))
         value = client.cookies[settings.SESSION_COOKIE_NAME].value
         page.context.add_cookies([{"name": settings.SESSION_COOKIE_NAME, "value": value, "url": self.live_server_url}])
 

@@ -1,4 +1,4 @@
-"""A content security policy: everything comes from the application itself."""
+"""A content security policy: everything comes from the application itself. What a secret link leads to is in no index, and its address is told to nobody."""
 
 from __future__ import annotations
 
@@ -11,6 +11,8 @@ POLICY = (
     "connect-src 'self'; frame-ancestors 'none'; base-uri 'self'; form-action 'self'"
 )
 
+SHARED = ("/shared/", "/api/shared/")
+
 
 def content_security_policy(
     get_response: Callable[[HttpRequest], HttpResponse],
@@ -18,6 +20,10 @@ def content_security_policy(
     def middleware(request: HttpRequest) -> HttpResponse:
         response = get_response(request)
         response.headers.setdefault("Content-Security-Policy", POLICY)
+        if request.path.startswith(SHARED):
+            response.headers["X-Robots-Tag"] = "noindex, nofollow"
+            response.headers["Referrer-Policy"] = "no-referrer"
+            response.headers["Cache-Control"] = "private, no-store"
         return response
 
     return middleware

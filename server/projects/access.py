@@ -5,19 +5,29 @@ from __future__ import annotations
 from typing import Literal
 
 from django.contrib.auth.models import User
-from django.db.models import Prefetch, Q, QuerySet
+from django.db.models import Exists, OuterRef, Prefetch, Q, QuerySet
+from django.utils import timezone
 
 from config.errors import not_found
 
-from .models import Project, Revision, Variant
+from .models import Member, Project, Revision, SharedLink, Variant
 
-# what somebody wants to do with it; the owner may all of it, nobody else anything yet
+# what somebody wants to do with it: look at it, change it, or what is its owner's alone (give it away, share it)
 Role = Literal["view", "edit", "own"]
 
 
 def _allowed(user: User, role: Role, prefix: str = "") -> Q:
     """The rows with which somebody may do what `role` says; `prefix` leads from the row to its project. What is deleted is not there."""
-    return Q(**{f"{prefix}owner": user, f"{prefix}deleted": None})
+    may = Q(**{f"{prefix}owner": user})
+    if role != "own":
+        roles = ("edit",) if role == "edit" else ("view", "edit")
+        may |= Q(Exists(Member.objects.filter(project=OuterRef(f"{prefix}pk"), user=user, role__in=roles)))
+    return may & Q(**{f"{prefix}deleted": None})
+
+
+def visible_to(user: User) -> QuerySet[Project]:
+    """The gadgets that an account sees: its own, and those that it was invited to."""
+    return Project.objects.filter(_allowed(user, "view"))
 
 
 def projects_of(user: User) -> QuerySet[Project]:
@@ -31,9 +41,17 @@ def deleted_of(user: User) -> QuerySet[Project]:
 
 
 def with_heads(projects: QuerySet[Project]) -> QuerySet[Project]:
-    """Gadgets with their variants and what the heads of those say in short: three queries, and no document is read."""
+    """Gadgets with their variants and what the heads of those say in short: four queries, and no document is read."""
     heads = Variant.objects.select_related("head__author").defer("head__document", "head__evaluation")
-    return projects.prefetch_related(Prefetch("variants", heads))
+    return projects.select_related("owner").prefetch_related(Prefetch("variants", heads), "members")
+
+
+def role_of(user: User, project: Project) -> Role:
+    """What somebody who sees a gadget may do with it."""
+    if project.owner_id == user.pk:
+        return "own"
+    edits = any(m.user_id == user.pk and m.role == "edit" for m in project.members.all())
+    return "edit" if edits else "view"
 
 
 def project_for(user: User, project_id: int, role: Role) -> Project:
@@ -64,3 +82,12 @@ def revision_for(user: User, revision_id: int, role: Role) -> Revision:
     if revision is None:
         raise not_found("revision")
     return revision
+
+
+def link_by(secret: str) -> SharedLink:
+    """The link with a secret, as long as it is good."""
+    rows = SharedLink.objects.select_related("project__owner").filter(secret=secret, project__deleted=None)
+    link = rows.filter(Q(expires=None) | Q(expires__gt=timezone.now())).first()
+    if link is None:
+        raise not_found("shared page")
+    return link

@@ -8,7 +8,6 @@ import json
 from typing import Any
 
 from django.http import HttpResponse
-from django.utils.text import slugify
 from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field
@@ -35,7 +34,8 @@ from ember_core.imports.csv_cells import disarmed
 from ember_core.imports.tables import LARGEST_BYTES
 
 from . import services
-from .access import deleted_of, project_for, projects_of, revision_for, variant_for, whole_variants, with_heads
+from .access import deleted_of, project_for, revision_for, variant_for, visible_to, whole_variants, with_heads
+from .downloads import as_file
 from .models import Project, Variant
 from .schemas import (
     Annotation,
@@ -56,17 +56,17 @@ PICTURE_S = 7 * 24 * 3600  # a revision does not change; how it is drawn may, wi
 router = Router(tags=["projects"])
 
 
-def _project(row: Project) -> ProjectOut:
-    return ProjectOut.of(with_heads(Project.objects.all()).get(pk=row.pk))
+def _project(request: SignedIn, row: Project) -> ProjectOut:
+    return ProjectOut.of(with_heads(Project.objects.all()).get(pk=row.pk), request.user)
 
 
-def _variant(row: Variant) -> VariantOut:
+def _variant(request: SignedIn, row: Variant) -> VariantOut:
     row = whole_variants().get(pk=row.pk)
     assert row.head is not None
     return VariantOut(
         id=row.pk,
         name=row.name,
-        project=_project(row.project),
+        project=_project(request, row.project),
         revision=RevisionOut.of(row.head),
         design=json.loads(row.head.document),
         baseline=RevisionOut.of(row.baseline) if row.baseline else None,
@@ -84,7 +84,7 @@ def _read(document: dict[str, Any], prefix: str = "/design") -> Design:
 
 @router.get("/projects", response=list[ProjectOut])
 def list_projects(request: SignedIn) -> list[ProjectOut]:
-    return [ProjectOut.of(row) for row in with_heads(projects_of(request.user))]
+    return [ProjectOut.of(row, request.user) for row in with_heads(visible_to(request.user))]
 
 
 @router.get("/projects/deleted", response=list[DeletedOut])
@@ -95,32 +95,32 @@ def list_deleted(request: SignedIn) -> list[DeletedOut]:
 
 @router.post("/projects/{project_id}/put-back", response=ProjectOut)
 def put_back(request: SignedIn, project_id: int) -> ProjectOut:
-    return _project(services.put_back(request.user, project_id))
+    return _project(request, services.put_back(request.user, project_id))
 
 
 @router.post("/projects", response=ProjectOut)
 def create_project(request: SignedIn, body: Named) -> ProjectOut:
-    return _project(services.create_empty(request.user, body.name))
+    return _project(request, services.create_empty(request.user, body.name))
 
 
 @router.post("/projects/from-parts", response=ProjectOut)
 def create_from_parts(request: SignedIn, named: Form[Named], file: File[UploadedFile]) -> ProjectOut:
-    return _project(services.create_from_parts(request.user, named.name, read_upload(file, LARGEST_BYTES)))
+    return _project(request, services.create_from_parts(request.user, named.name, read_upload(file, LARGEST_BYTES)))
 
 
 @router.post("/projects/from-document", response=ProjectOut)
 def create_from_document(request: SignedIn, file: File[UploadedFile]) -> ProjectOut:
-    return _project(services.create_from_document(request.user, read_upload(file, LARGEST_DOCUMENT)))
+    return _project(request, services.create_from_document(request.user, read_upload(file, LARGEST_DOCUMENT)))
 
 
 @router.patch("/projects/{project_id}", response=ProjectOut)
 def change_project(request: SignedIn, project_id: int, body: ProjectChange) -> ProjectOut:
-    return _project(services.change_project(request.user, project_id, **body.model_dump()))
+    return _project(request, services.change_project(request.user, project_id, **body.model_dump()))
 
 
 @router.post("/projects/{project_id}/duplicate", response=ProjectOut)
 def duplicate_project(request: SignedIn, project_id: int) -> ProjectOut:
-    return _project(services.duplicate_project(request.user, project_id))
+    return _project(request, services.duplicate_project(request.user, project_id))
 
 
 @router.delete("/projects/{project_id}", response={204: None})
@@ -131,17 +131,17 @@ def delete_project(request: SignedIn, project_id: int) -> tuple[int, None]:
 
 @router.get("/projects/{project_id}", response=ProjectOut)
 def read_project(request: SignedIn, project_id: int) -> ProjectOut:
-    return _project(project_for(request.user, project_id, "view"))
+    return _project(request, project_for(request.user, project_id, "view"))
 
 
 @router.post("/projects/{project_id}/variants", response=VariantOut)
 def create_variant(request: SignedIn, project_id: int, body: NewVariant) -> VariantOut:
-    return _variant(services.create_variant(request.user, project_id, body.name, _read(body.design)))
+    return _variant(request, services.create_variant(request.user, project_id, body.name, _read(body.design)))
 
 
 @router.get("/variants/{variant_id}", response=VariantOut)
 def read_variant(request: SignedIn, variant_id: int) -> VariantOut:
-    return _variant(variant_for(request.user, variant_id, "view"))
+    return _variant(request, variant_for(request.user, variant_id, "view"))
 
 
 @router.delete("/variants/{variant_id}", response={204: None})
@@ -171,7 +171,7 @@ def list_revisions(request: SignedIn, variant_id: int) -> list[RevisionOut]:
 
 @router.put("/variants/{variant_id}/baseline", response=VariantOut)
 def set_baseline(request: SignedIn, variant_id: int, body: Baseline) -> VariantOut:
-    return _variant(services.set_baseline(request.user, variant_id, body.revision))
+    return _variant(request, services.set_baseline(request.user, variant_id, body.revision))
 
 
 @router.get("/revisions/{revision_id}", response=RevisionDocument)
@@ -204,19 +204,13 @@ def draw_revision(request: SignedIn, revision_id: int, dark: bool = False) -> Ht
     return response
 
 
-def _download(content: str, kind: str, name: str) -> HttpResponse:
-    response = HttpResponse(content, content_type=kind)
-    response.headers["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response
-
-
 @router.get("/variants/{variant_id}/design.json", response=Design)
 def export_design(request: SignedIn, variant_id: int) -> HttpResponse:
     """The design document as a file."""
     row = variant_for(request.user, variant_id, "view")
     assert row.head is not None
     text = json.dumps(json.loads(row.head.document), ensure_ascii=False, indent=1)
-    return _download(text, "application/json", f"{slugify(row.project.name) or 'gadget'}.json")
+    return as_file(text, "application/json", row.project.name, ".json")
 
 
 class CompareQuery(Schema):
@@ -263,9 +257,7 @@ def read_report(request: SignedIn, variant_id: int, query: Query[ReportQuery]) -
 def export_report(request: SignedIn, variant_id: int, query: Query[ReportQuery]) -> HttpResponse:
     """The report as a PDF, with the design document attached."""
     row, design, content = _report(request, variant_id, query.without)
-    response = HttpResponse(report_pdf(design, content, query.paper), content_type="application/pdf")
-    response.headers["Content-Disposition"] = f'attachment; filename="{slugify(row.project.name) or "gadget"}.pdf"'
-    return response
+    return as_file(report_pdf(design, content, query.paper), "application/pdf", row.project.name, ".pdf")
 
 
 @router.get("/variants/{variant_id}/bill.csv", response={200: str})
@@ -280,4 +272,4 @@ def export_bill(request: SignedIn, variant_id: int) -> HttpResponse:
     for line in evaluate(design).totals.bill:
         known = ["", ""] if line.small else [f"{line.mass_g:.2f}", f"{line.cost:.2f}"]
         writer.writerow([disarmed(line.name), f"{line.quantity:g}", *known])
-    return _download(stream.getvalue(), "text/csv; charset=utf-8", f"{slugify(row.project.name) or 'gadget'}-bill.csv")
+    return as_file(stream.getvalue(), "text/csv; charset=utf-8", row.project.name, "-bill.csv")

@@ -28,10 +28,10 @@ def ask_for_beginning(request: SignedIn, answers: Answers) -> Begun:
 
 @router.post("/projects/from-answers", response=ProjectOut)
 def create_from_answers(request: SignedIn, answers: Answers) -> ProjectOut:
-    return _project(services.create_from_answers(request.user, answers))
+    return _project(request, services.create_from_answers(request.user, answers))
 
 
 @router.post("/projects/examples", response=list[ProjectOut])
 def create_examples(request: SignedIn) -> list[ProjectOut]:
     """The demos as gadgets of one's own."""
-    return [_project(p) for p in add_examples(request.user)]
+    return [_project(request, p) for p in add_examples(request.user)]

@@ -27,6 +27,39 @@ class Project(models.Model):
         return self.name
 
 
+class Member(models.Model):
+    """Somebody else who may look at a gadget, or change it too."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="members")
+    user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=4, help_text="view or edit")
+    since = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["project", "user"], name="members_differ")]
+
+    def __str__(self) -> str:
+        return f"{self.user} {self.role} {self.project}"
+
+
+class SharedLink(models.Model):
+    """Whoever has its secret reads a variant, or several beside each other, as they are then, without an account."""
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="links")
+    secret = models.CharField(max_length=43, unique=True)
+    variants = models.JSONField(help_text="their numbers; the first is what the others are compared with")
+    author = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
+    made = models.DateTimeField(auto_now_add=True)
+    expires = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-made", "-id"]
+
+    def __str__(self) -> str:
+        return f"link {self.pk} to {self.project}"
+
+
 class KnownHeading(models.Model):
     """What a column of somebody's tables was agreed to be, so that nobody asks twice."""
 

@@ -5,12 +5,14 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any
 
+from django.contrib.auth.models import User
 from ninja import Schema
 from pydantic import AfterValidator, Field, GetJsonSchemaHandler
 
 from config.requests import readable
 from ember_core import Design
 
+from .access import Role, role_of
 from .models import KEPT_DELETED, Project, Revision, Variant
 
 
@@ -85,10 +87,12 @@ class ProjectOut(Schema):
     changed: datetime
     tags: list[str]
     archived: bool
+    role: Annotated[Role, Field(description="what you may do: look, change it, or, as its owner, everything")]
+    owner: str
     variants: list[VariantBrief]
 
     @classmethod
-    def of(cls, row: Project) -> ProjectOut:
+    def of(cls, row: Project, user: User) -> ProjectOut:
         variants = [VariantBrief.of(v) for v in row.variants.all()]
         return cls(
             id=row.pk,
@@ -96,6 +100,8 @@ class ProjectOut(Schema):
             changed=row.changed,
             tags=row.tags,
             archived=row.archived is not None,
+            role=role_of(user, row),
+            owner=row.owner.get_username(),
             variants=variants,
         )
 

@@ -70,4 +70,4 @@ def merge(request: SignedIn, body: Merge) -> TableMerged:
 def create_from_table(request: SignedIn, body: FromTable) -> ProjectOut:
     project = services.create_from_table(request.user, body.name, body.table)
     remember(request.user, body.table)
-    return _project(project)
+    return _project(request, project)

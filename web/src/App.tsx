@@ -12,10 +12,28 @@ const Gadget = later(() => import("./pages/Gadget").then((m) => m.Gadget)).View;
 const Gadgets = later(() => import("./pages/Gadgets").then((m) => m.Gadgets)).View;
 const How = later(() => import("./pages/How").then((m) => m.How)).View;
 const Report = later(() => import("./pages/Report").then((m) => m.Report)).View;
+const Shared = later(() => import("./pages/Shared").then((m) => m.Shared)).View;
 const Words = later(() => import("./pages/Words").then((m) => m.Words)).View;
 const SignIn = later(() => import("./pages/SignIn").then((m) => m.SignIn)).View;
 
+/** What a secret link leads to is there for everybody; everything else wants an account. */
 export function App() {
+  return (
+    <Routes>
+      <Route
+        path="/shared/:secret"
+        element={
+          <Reading meanwhile={<Message title="One moment" />}>
+            <Shared />
+          </Reading>
+        }
+      />
+      <Route path="*" element={<Own />} />
+    </Routes>
+  );
+}
+
+function Own() {
   const session = useSession();
   if (session.isPending) return <Message title="One moment" />;
   if (session.isError)

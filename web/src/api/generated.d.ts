@@ -566,6 +566,167 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List People */
+        get: operations["projects_sharing_api_list_people"];
+        /** Invite */
+        put: operations["projects_sharing_api_invite"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/people/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Part From
+         * @description The owner takes somebody's part away, or somebody leaves.
+         */
+        delete: operations["projects_sharing_api_part_from"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Links */
+        get: operations["projects_sharing_api_list_links"];
+        put?: never;
+        /** Make Link */
+        post: operations["projects_sharing_api_make_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/links/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take Back Link */
+        delete: operations["projects_sharing_api_take_back_link"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared/{secret}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Link
+         * @description Where a link leads; with several variants they stand beside each other.
+         */
+        get: operations["projects_sharing_api_open_link"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared/{secret}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read Shared Report */
+        get: operations["projects_sharing_api_read_shared_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared/{secret}/evaluation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read Shared Evaluation */
+        get: operations["projects_sharing_api_read_shared_evaluation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared/{secret}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read Shared Comparison */
+        get: operations["projects_sharing_api_read_shared_comparison"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared/{secret}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export Shared Report */
+        get: operations["projects_sharing_api_export_shared_report"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -5123,6 +5284,14 @@ export interface components {
             tags: string[];
             /** Archived */
             archived: boolean;
+            /**
+             * Role
+             * @description what you may do: look, change it, or, as its owner, everything
+             * @enum {string}
+             */
+            role: "view" | "edit" | "own";
+            /** Owner */
+            owner: string;
             /** Variants */
             variants: components["schemas"]["VariantBrief"][];
         };
@@ -5814,105 +5983,151 @@ export interface components {
             /** Assigned */
             assigned: components["schemas"]["Assigned"][];
         };
-        /** Named */
-        Named: {
-            /** Name */
-            name: string;
-        };
-        /**
-         * DeletedOut
-         * @description A gadget that can be put back, until a day.
-         */
-        DeletedOut: {
-            /** Id */
-            id: number;
+        /** MemberOut */
+        MemberOut: {
             /** Name */
             name: string;
             /**
-             * Deleted
+             * Role
+             * @enum {string}
+             */
+            role: "view" | "edit";
+            /**
+             * Since
              * Format: date-time
              */
-            deleted: string;
+            since: string;
+        };
+        /** Invitation */
+        Invitation: {
             /**
-             * Until
-             * Format: date-time
+             * Name
+             * @description of somebody's account
              */
-            until: string;
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "view" | "edit";
         };
-        /**
-         * ProjectChange
-         * @description What is changed of a gadget; what is left out stays.
-         */
-        ProjectChange: {
-            /** Name */
-            name?: string | null;
-            /** Tags */
-            tags?: string[] | null;
-            /** Archived */
-            archived?: boolean | null;
-        };
-        /**
-         * VariantOut
-         * @description A variant to work on: its head's document, and that of the baseline it is compared with.
-         */
-        VariantOut: {
+        /** LinkOut */
+        LinkOut: {
             /** Id */
             id: number;
-            /** Name */
-            name: string;
-            project: components["schemas"]["ProjectOut"];
-            revision: components["schemas"]["RevisionOut"];
-            design: components["schemas"]["Design"];
-            baseline: components["schemas"]["RevisionOut"] | null;
-            baseline_design: components["schemas"]["Design"] | null;
-        };
-        /** NewVariant */
-        NewVariant: {
-            /** Name */
-            name: string;
-            design: components["schemas"]["Design"];
-        };
-        /** Save */
-        Save: {
+            /** Secret */
+            secret: string;
+            /** Variants */
+            variants: number[];
             /**
-             * Base
-             * @description the revision that the design was made from
+             * Made
+             * Format: date-time
              */
-            base: number;
+            made: string;
+            /** Expires */
+            expires: string | null;
+        };
+        /** NewLink */
+        NewLink: {
+            /** Variants */
+            variants: number[];
             /**
-             * Automatic
-             * @default true
+             * Days
+             * @description how long it is good; null: until taken back
              */
-            automatic: boolean;
+            days: number | null;
+        };
+        /**
+         * SharedOut
+         * @description What a link leads to.
+         */
+        SharedOut: {
+            /** Gadget */
+            gadget: string;
+            /** Variants */
+            variants: string[];
+            /** Owner */
+            owner: string;
+            /** Expires */
+            expires: string | null;
+        };
+        /**
+         * ReportBlock
+         * @description A piece of a chapter. `text`: a paragraph. `table`: `head` over `rows`, right-aligned from column `figures` on; `status` marks a row each, where
+         *     there are any. `picture`: an SVG, with what it shows in words. `finding`: its severity, title and sentence.
+         */
+        ReportBlock: {
             /**
-             * Reason
+             * Kind
+             * @enum {string}
+             */
+            kind: "text" | "table" | "picture" | "finding";
+            /**
+             * Text
              * @default
              */
-            reason: string;
-            design: components["schemas"]["Design"];
+            text: string;
             /**
-             * Receipt
-             * @description header Evaluation-Receipt of the evaluation of this document
+             * Title
              * @default
              */
-            receipt: string;
+            title: string;
+            /** Head */
+            head: string[];
+            /** Rows */
+            rows: string[][];
+            /** Status */
+            status: ("pass" | "watch" | "fail" | "unknown" | "")[];
+            /**
+             * Figures
+             * @default 1
+             */
+            figures: number;
+            /** Severity */
+            severity: ("stop" | "fix" | "watch" | "note") | null;
+            /**
+             * Svg
+             * @default
+             */
+            svg: string;
         };
-        /** Baseline */
-        Baseline: {
-            /** Revision */
-            revision: number | null;
+        /** ReportChapter */
+        ReportChapter: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "verdicts" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "findings" | "cautions" | "bill" | "guesses" | "workings";
+            /** Title */
+            title: string;
+            /** Blocks */
+            blocks: components["schemas"]["ReportBlock"][];
         };
-        /** RevisionDocument */
-        RevisionDocument: {
-            revision: components["schemas"]["RevisionOut"];
-            design: components["schemas"]["Design"];
-        };
-        /** Annotation */
-        Annotation: {
-            /** Pinned */
-            pinned?: boolean | null;
-            /** Reason */
-            reason?: string | null;
+        /**
+         * ReportContent
+         * @description A whole report: what it is of, then its chapters; those with nothing to say are left out.
+         */
+        ReportContent: {
+            /** Title */
+            title: string;
+            /** Summary */
+            summary: string;
+            /**
+             * Core
+             * @description the version of the core that the figures are from
+             */
+            core: string;
+            /**
+             * Picture
+             * @description the gadget, SVG, for a light page
+             */
+            picture: string;
+            /** Picture Dark */
+            picture_dark: string;
+            /** Chapters */
+            chapters: components["schemas"]["ReportChapter"][];
+            /** Closing */
+            closing: string;
         };
         /** BatteryReport */
         BatteryReport: {
@@ -6624,14 +6839,6 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** CompareQuery */
-        CompareQuery: {
-            /**
-             * Variant
-             * @description the first is what the others are compared with
-             */
-            variant: number[];
-        };
         /**
          * ComparedDesign
          * @description One of them. `terms` add up to the difference of its runtime to the first one's, whatever the order in which the areas are exchanged: each is
@@ -6720,6 +6927,123 @@ export interface components {
             area: string;
             hours: components["schemas"]["Figure"];
         };
+        /** SharedPaper */
+        SharedPaper: {
+            /**
+             * Paper
+             * @default a4
+             * @enum {string}
+             */
+            paper: "a4" | "us-letter";
+        };
+        /** Named */
+        Named: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * DeletedOut
+         * @description A gadget that can be put back, until a day.
+         */
+        DeletedOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Deleted
+             * Format: date-time
+             */
+            deleted: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
+         * ProjectChange
+         * @description What is changed of a gadget; what is left out stays.
+         */
+        ProjectChange: {
+            /** Name */
+            name?: string | null;
+            /** Tags */
+            tags?: string[] | null;
+            /** Archived */
+            archived?: boolean | null;
+        };
+        /**
+         * VariantOut
+         * @description A variant to work on: its head's document, and that of the baseline it is compared with.
+         */
+        VariantOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            project: components["schemas"]["ProjectOut"];
+            revision: components["schemas"]["RevisionOut"];
+            design: components["schemas"]["Design"];
+            baseline: components["schemas"]["RevisionOut"] | null;
+            baseline_design: components["schemas"]["Design"] | null;
+        };
+        /** NewVariant */
+        NewVariant: {
+            /** Name */
+            name: string;
+            design: components["schemas"]["Design"];
+        };
+        /** Save */
+        Save: {
+            /**
+             * Base
+             * @description the revision that the design was made from
+             */
+            base: number;
+            /**
+             * Automatic
+             * @default true
+             */
+            automatic: boolean;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            design: components["schemas"]["Design"];
+            /**
+             * Receipt
+             * @description header Evaluation-Receipt of the evaluation of this document
+             * @default
+             */
+            receipt: string;
+        };
+        /** Baseline */
+        Baseline: {
+            /** Revision */
+            revision: number | null;
+        };
+        /** RevisionDocument */
+        RevisionDocument: {
+            revision: components["schemas"]["RevisionOut"];
+            design: components["schemas"]["Design"];
+        };
+        /** Annotation */
+        Annotation: {
+            /** Pinned */
+            pinned?: boolean | null;
+            /** Reason */
+            reason?: string | null;
+        };
+        /** CompareQuery */
+        CompareQuery: {
+            /**
+             * Variant
+             * @description the first is what the others are compared with
+             */
+            variant: number[];
+        };
         /** ReportQuery */
         ReportQuery: {
             /**
@@ -6733,84 +7057,6 @@ export interface components {
              * @default []
              */
             without: ("verdicts" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "findings" | "cautions" | "bill" | "guesses" | "workings")[];
-        };
-        /**
-         * ReportBlock
-         * @description A piece of a chapter. `text`: a paragraph. `table`: `head` over `rows`, right-aligned from column `figures` on; `status` marks a row each, where
-         *     there are any. `picture`: an SVG, with what it shows in words. `finding`: its severity, title and sentence.
-         */
-        ReportBlock: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "text" | "table" | "picture" | "finding";
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /**
-             * Title
-             * @default
-             */
-            title: string;
-            /** Head */
-            head: string[];
-            /** Rows */
-            rows: string[][];
-            /** Status */
-            status: ("pass" | "watch" | "fail" | "unknown" | "")[];
-            /**
-             * Figures
-             * @default 1
-             */
-            figures: number;
-            /** Severity */
-            severity: ("stop" | "fix" | "watch" | "note") | null;
-            /**
-             * Svg
-             * @default
-             */
-            svg: string;
-        };
-        /** ReportChapter */
-        ReportChapter: {
-            /**
-             * Key
-             * @enum {string}
-             */
-            key: "verdicts" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "findings" | "cautions" | "bill" | "guesses" | "workings";
-            /** Title */
-            title: string;
-            /** Blocks */
-            blocks: components["schemas"]["ReportBlock"][];
-        };
-        /**
-         * ReportContent
-         * @description A whole report: what it is of, then its chapters; those with nothing to say are left out.
-         */
-        ReportContent: {
-            /** Title */
-            title: string;
-            /** Summary */
-            summary: string;
-            /**
-             * Core
-             * @description the version of the core that the figures are from
-             */
-            core: string;
-            /**
-             * Picture
-             * @description the gadget, SVG, for a light page
-             */
-            picture: string;
-            /** Picture Dark */
-            picture_dark: string;
-            /** Chapters */
-            chapters: components["schemas"]["ReportChapter"][];
-            /** Closing */
-            closing: string;
         };
         /** QuantityOut */
         QuantityOut: {
@@ -8755,15 +9001,14 @@ export type Replay = components['schemas']['Replay'];
 export type RunDown = components['schemas']['RunDown'];
 export type RunDownTerm = components['schemas']['RunDownTerm'];
 export type AllAssigned = components['schemas']['AllAssigned'];
-export type Named = components['schemas']['Named'];
-export type DeletedOut = components['schemas']['DeletedOut'];
-export type ProjectChange = components['schemas']['ProjectChange'];
-export type VariantOut = components['schemas']['VariantOut'];
-export type NewVariant = components['schemas']['NewVariant'];
-export type Save = components['schemas']['Save'];
-export type Baseline = components['schemas']['Baseline'];
-export type RevisionDocument = components['schemas']['RevisionDocument'];
-export type Annotation = components['schemas']['Annotation'];
+export type MemberOut = components['schemas']['MemberOut'];
+export type Invitation = components['schemas']['Invitation'];
+export type LinkOut = components['schemas']['LinkOut'];
+export type NewLink = components['schemas']['NewLink'];
+export type SharedOut = components['schemas']['SharedOut'];
+export type ReportBlock = components['schemas']['ReportBlock'];
+export type ReportChapter = components['schemas']['ReportChapter'];
+export type ReportContent = components['schemas']['ReportContent'];
 export type BatteryReport = components['schemas']['BatteryReport'];
 export type BillLine = components['schemas']['BillLine'];
 export type BodyReport = components['schemas']['BodyReport'];
@@ -8805,17 +9050,24 @@ export type ThinReport = components['schemas']['ThinReport'];
 export type Timeline = components['schemas']['Timeline'];
 export type TotalsReport = components['schemas']['TotalsReport'];
 export type Unplaced = components['schemas']['Unplaced'];
-export type CompareQuery = components['schemas']['CompareQuery'];
 export type ComparedDesign = components['schemas']['ComparedDesign'];
 export type ComparedFinding = components['schemas']['ComparedFinding'];
 export type ComparedVerdict = components['schemas']['ComparedVerdict'];
 export type Comparison = components['schemas']['Comparison'];
 export type DifferenceRow = components['schemas']['DifferenceRow'];
 export type RuntimeTerm = components['schemas']['RuntimeTerm'];
+export type SharedPaper = components['schemas']['SharedPaper'];
+export type Named = components['schemas']['Named'];
+export type DeletedOut = components['schemas']['DeletedOut'];
+export type ProjectChange = components['schemas']['ProjectChange'];
+export type VariantOut = components['schemas']['VariantOut'];
+export type NewVariant = components['schemas']['NewVariant'];
+export type Save = components['schemas']['Save'];
+export type Baseline = components['schemas']['Baseline'];
+export type RevisionDocument = components['schemas']['RevisionDocument'];
+export type Annotation = components['schemas']['Annotation'];
+export type CompareQuery = components['schemas']['CompareQuery'];
 export type ReportQuery = components['schemas']['ReportQuery'];
-export type ReportBlock = components['schemas']['ReportBlock'];
-export type ReportChapter = components['schemas']['ReportChapter'];
-export type ReportContent = components['schemas']['ReportContent'];
 export type QuantityOut = components['schemas']['QuantityOut'];
 export type Occasion = components['schemas']['Occasion'];
 export type CellEntry = components['schemas']['CellEntry'];
@@ -9683,6 +9935,256 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    projects_sharing_api_list_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberOut"][];
+                };
+            };
+        };
+    };
+    projects_sharing_api_invite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Invitation"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberOut"];
+                };
+            };
+        };
+    };
+    projects_sharing_api_part_from: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    projects_sharing_api_list_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkOut"][];
+                };
+            };
+        };
+    };
+    projects_sharing_api_make_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewLink"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkOut"];
+                };
+            };
+        };
+    };
+    projects_sharing_api_take_back_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+                link_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    projects_sharing_api_open_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedOut"];
+                };
+            };
+        };
+    };
+    projects_sharing_api_read_shared_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportContent"];
+                };
+            };
+        };
+    };
+    projects_sharing_api_read_shared_evaluation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Evaluation"];
+                };
+            };
+        };
+    };
+    projects_sharing_api_read_shared_comparison: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+        };
+    };
+    projects_sharing_api_export_shared_report: {
+        parameters: {
+            query?: {
+                paper?: "a4" | "us-letter";
+            };
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
             };
         };
     };

@@ -25,6 +25,7 @@ export type SaveState =
   | { is: "saved" }
   | { is: "unsaved" }
   | { is: "saving" }
+  | { is: "reading" } // only looking: what is changed here is not kept
   | { is: "blocked" } // the document has a problem and is not sent
   | { is: "offline"; said?: string } // no answer, or one that says "not now": kept here and tried again
   | { is: "signed-out" } // the same, until somebody signs in again
@@ -108,6 +109,8 @@ function inWords(brought: readonly Schemas["Difference"][]): string {
 }
 
 export const useDesign = create<DesignState>((set, get) => {
+  const onlyReads = () => get().variant?.project.role === "view";
+
   const remember = () => {
     const { variant, revision, history, design, stored, save } = get();
     if (variant && revision)
@@ -115,7 +118,7 @@ export const useDesign = create<DesignState>((set, get) => {
         revision: revision.id,
         format: shapeOf(variant.design.format),
         history,
-        unsaved: save.is === "saved" || !design || !stored ? null : { design, base: stored },
+        unsaved: save.is === "saved" || onlyReads() || !design || !stored ? null : { design, base: stored },
       });
   };
 
@@ -128,6 +131,7 @@ export const useDesign = create<DesignState>((set, get) => {
 
   const scheduleSave = () => {
     clearTimeout(saveTimer);
+    if (onlyReads()) return set({ save: { is: "reading" } });
     saveTimer = setTimeout(() => void get().saveNow(), SAVE_AFTER_MS);
   };
 
@@ -275,7 +279,7 @@ export const useDesign = create<DesignState>((set, get) => {
         ways: null,
         problems: [],
         history: found?.history ?? EMPTY,
-        save: { is: found?.unsaved ? "unsaved" : "saved" },
+        save: { is: variant.project.role === "view" ? "reading" : found?.unsaved ? "unsaved" : "saved" },
         preview: null,
       });
       refresh();
@@ -336,7 +340,7 @@ export const useDesign = create<DesignState>((set, get) => {
       // of several that wait one goes first, and the others wait again
       for (let last = saving; last; last = saving) await last;
       const { design, revision, stored, variant, save, problems } = get();
-      if (!design || !revision || !stored || !variant || save.is === "stale") return;
+      if (!design || !revision || !stored || !variant || save.is === "stale" || onlyReads()) return;
       if (save.is === "saved" && reason === undefined) return;
       if (problems.length) {
         set({ save: { is: "blocked" } });

@@ -26,7 +26,6 @@ export function Compare() {
   useTitle("Compare");
   if (query.isError) return <Message title={query.error.message} />;
   if (!query.data) return <Message title="Comparing" />;
-  const { designs, verdicts, rows, more } = query.data;
   return (
     <div className="min-h-screen">
       <div className="print:hidden">
@@ -37,18 +36,28 @@ export function Compare() {
         </TopBar>
       </div>
       <main id="work" tabIndex={-1} className="mx-auto max-w-6xl space-y-4 px-4 pt-4 pb-10">
-        <h1 className="text-3xl">{designs.map((d) => d.name).join(" · ")}</h1>
-        <Verdicts designs={designs} verdicts={verdicts} />
-        <Section title="How long each lasts">
-          <Ranges label="Runtimes" unit="h" ranges={designs.flatMap((d, i) => rangeOf(d.name, d.runtime, i === 0))} />
-        </Section>
-        {designs.slice(1).map((d) => (
-          <Why key={d.name} first={designs[0]!} other={d} />
-        ))}
-        <Differences designs={designs} rows={rows} more={more} />
+        <ComparisonBody comparison={query.data} />
       </main>
       <WorkingDrawer />
     </div>
+  );
+}
+
+/** Everything that a comparison says. */
+export function ComparisonBody({ comparison }: { comparison: Comparison }) {
+  const { designs, verdicts, rows, more } = comparison;
+  return (
+    <>
+      <h1 className="text-3xl">{designs.map((d) => d.name).join(" · ")}</h1>
+      <Verdicts designs={designs} verdicts={verdicts} />
+      <Section title="How long each lasts">
+        <Ranges label="Runtimes" unit="h" ranges={designs.flatMap((d, i) => rangeOf(d.name, d.runtime, i === 0))} />
+      </Section>
+      {designs.slice(1).map((d) => (
+        <Why key={d.name} first={designs[0]!} other={d} />
+      ))}
+      <Differences designs={designs} rows={rows} more={more} />
+    </>
   );
 }
 

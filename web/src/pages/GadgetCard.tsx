@@ -50,23 +50,29 @@ export function GadgetCard({ project, onTag }: { project: Project; onTag: (tag: 
       <div className="flex items-start justify-between gap-2">
         <h2 className="text-xl">{project.name}</h2>
         <span className="flex shrink-0">
-          <IconButton label={`Tags of ${project.name}`} onClick={() => setAsking("tags")}>
-            <Tags size={16} />
-          </IconButton>
+          {project.role !== "view" && (
+            <IconButton label={`Tags of ${project.name}`} onClick={() => setAsking("tags")}>
+              <Tags size={16} />
+            </IconButton>
+          )}
           <IconButton label={`Duplicate ${project.name}`} onClick={() => duplicate.mutate()}>
             <Copy size={16} />
           </IconButton>
-          <IconButton
-            label={
-              project.archived ? `Take ${project.name} out of the archive` : `Put ${project.name} into the archive`
-            }
-            onClick={() => change.mutate({ archived: !project.archived })}
-          >
-            {project.archived ? <ArchiveRestore size={16} /> : <Archive size={16} />}
-          </IconButton>
-          <IconButton label={`Delete ${project.name}`} onClick={() => setAsking("delete")}>
-            <Trash2 size={16} />
-          </IconButton>
+          {project.role === "own" && (
+            <>
+              <IconButton
+                label={
+                  project.archived ? `Take ${project.name} out of the archive` : `Put ${project.name} into the archive`
+                }
+                onClick={() => change.mutate({ archived: !project.archived })}
+              >
+                {project.archived ? <ArchiveRestore size={16} /> : <Archive size={16} />}
+              </IconButton>
+              <IconButton label={`Delete ${project.name}`} onClick={() => setAsking("delete")}>
+                <Trash2 size={16} />
+              </IconButton>
+            </>
+          )}
         </span>
       </div>
       <div className="mt-1 flex flex-wrap items-center gap-x-4">
@@ -84,6 +90,7 @@ export function GadgetCard({ project, onTag }: { project: Project; onTag: (tag: 
       )}
       <div className="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1 text-xs">
         <p className="text-soft">
+          {project.role !== "own" && `of ${project.owner}; you may ${project.role === "edit" ? "change it" : "look"}; `}
           changed {date(project.changed)}
           {last && !!last.touched.length && `: ${last.touched.map((a) => AREAS[a] ?? a).join(", ")}`}
         </p>

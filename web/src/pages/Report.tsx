@@ -1,7 +1,7 @@
 // The report of a variant as a page: to be read, printed, or taken as a PDF. What it says is the core's, chapter by chapter.
 import { useQuery } from "@tanstack/react-query";
 import { Download, Printer } from "lucide-react";
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import { Link, useParams } from "react-router";
 import { ask, client, type Schemas } from "../api/client";
 import { SeverityMark, StatusMark } from "../design/fields/status";
@@ -32,7 +32,7 @@ export function Report() {
   useTitle("Report", report.data?.title);
   if (report.isError) return <Message title={report.error.message} />;
   if (!report.data) return <Message title="Putting the report together" />;
-  const { title, summary, picture, picture_dark, chapters, closing } = report.data;
+  const { title, chapters } = report.data;
   const query = new URLSearchParams([["paper", paper], ...without.map((key) => ["without", key])]);
   return (
     <div className="min-h-screen print:bg-white">
@@ -74,21 +74,41 @@ export function Report() {
         </div>
       </div>
       <main id="work" tabIndex={-1} className="mx-auto max-w-4xl px-4 py-6 print:max-w-none print:p-0">
-        <header className="flex flex-wrap items-center justify-between gap-4">
-          <div className="min-w-0 flex-1">
-            <h1 className="text-4xl">{title}</h1>
-            <p className="text-soft mt-1">{summary}</p>
-          </div>
-          <GadgetPicture light={picture} dark={picture_dark} width={240} />
-        </header>
-        {chapters
-          .filter((c) => !without.includes(c.key))
-          .map((c) => (
-            <ReportChapter key={c.key} chapter={c} />
-          ))}
-        <p className="text-soft mt-8 text-xs">{closing}</p>
+        <ReportBody report={report.data} without={without} />
       </main>
     </div>
+  );
+}
+
+/** What it says, from its title to its last line. */
+export function ReportBody({
+  report,
+  without = [],
+  children,
+}: {
+  report: Schemas["ReportContent"];
+  without?: readonly string[];
+  /** what stands below its title */
+  children?: ReactNode;
+}) {
+  const { title, summary, picture, picture_dark, chapters, closing } = report;
+  return (
+    <>
+      <header className="flex flex-wrap items-center justify-between gap-4">
+        <div className="min-w-64 flex-1">
+          <h1 className="text-4xl">{title}</h1>
+          <p className="text-soft mt-1">{summary}</p>
+        </div>
+        <GadgetPicture light={picture} dark={picture_dark} width={240} />
+      </header>
+      {children}
+      {chapters
+        .filter((c) => !without.includes(c.key))
+        .map((c) => (
+          <ReportChapter key={c.key} chapter={c} />
+        ))}
+      <p className="text-soft mt-8 text-xs">{closing}</p>
+    </>
   );
 }
 

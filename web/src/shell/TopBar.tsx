@@ -94,6 +94,7 @@ const SAVE_WORDS = {
   saved: "saved",
   unsaved: "not saved yet",
   saving: "saving",
+  reading: "only looking: what you change is not kept",
   blocked: "not saved: mend the problem below",
   offline: "no connection: kept in this browser, trying again",
   "signed-out": "signed out: kept in this browser; sign in again in another window",
@@ -124,7 +125,7 @@ export function DocumentTools() {
         data-testid="save-state"
         data-save={save}
         title={said}
-        className={`ml-1 text-sm ${!["saved", "unsaved", "saving"].includes(save) ? "text-fail font-semibold" : "text-soft"}`}
+        className={`ml-1 text-sm ${!["saved", "unsaved", "saving", "reading"].includes(save) ? "text-fail font-semibold" : "text-soft"}`}
       >
         {said ? "the server can't just now: kept in this browser, trying again" : SAVE_WORDS[save]}
       </span>

@@ -8,6 +8,7 @@ import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
 import { Decisions } from "./Decisions";
 import { Revisions } from "./Revisions";
+import { Share } from "./Share";
 import { Variants } from "./Variants";
 
 export function Record() {
@@ -17,6 +18,7 @@ export function Record() {
         <div className="space-y-4">
           <Variants />
           <Revisions />
+          <Share />
         </div>
         <div className="space-y-4">
           <Decisions />

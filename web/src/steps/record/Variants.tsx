@@ -95,7 +95,7 @@ export function Variants() {
                 <td className="py-1 text-right">{show(figures?.cost, design.brief.currency)}</td>
                 <td className="py-1 text-right">{figures?.findings}</td>
                 <td className="w-8">
-                  {variant.project.variants.length > 1 && (
+                  {variant.project.role === "own" && variant.project.variants.length > 1 && (
                     <IconButton label={`Delete the variant ${v.name}`} onClick={() => remove(v.id)}>
                       <Trash2 size={14} />
                     </IconButton>
@@ -120,19 +120,21 @@ export function Variants() {
           </Button>
         </p>
       )}
-      <form onSubmit={copy} className="mt-3 flex gap-2">
-        <input
-          className={INPUT}
-          aria-label="Name of the new variant"
-          placeholder="Name of a new variant, a copy of this one"
-          maxLength={120}
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-        />
-        <Button type="submit" disabled={!name.trim()} className="shrink-0">
-          Copy
-        </Button>
-      </form>
+      {variant.project.role !== "view" && (
+        <form onSubmit={copy} className="mt-3 flex gap-2">
+          <input
+            className={INPUT}
+            aria-label="Name of the new variant"
+            placeholder="Name of a new variant, a copy of this one"
+            maxLength={120}
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+          />
+          <Button type="submit" disabled={!name.trim()} className="shrink-0">
+            Copy
+          </Button>
+        </form>
+      )}
       {problem && (
         <p role="alert" className="text-fail mt-1 text-sm">
           {problem}
