@@ -1,4 +1,4 @@
-"""`python -m ember_core FILE.json [--json | --savings | --schools | --choose AIM | --bringup | --wiring | --trace CSV | --rundown CSV | --fit [--case OUT]]`: evaluates a design document."""
+"""`python -m ember_core FILE.json [--json | --savings | --schools | --choose AIM | --bringup | --wiring | --trace CSV | --rundown CSV | --fit]`: evaluates a design document."""
 
 from __future__ import annotations
 

@@ -19,6 +19,7 @@ from projects.api import router as projects_router
 from projects.begin_api import router as begin_router
 from projects.bringup_api import router as bringup_router
 from projects.evaluate_api import router as evaluate_router
+from projects.planning_api import router as planning_router
 from projects.sharing_api import router as sharing_router
 from projects.tables_api import router as tables_router
 from projects.traces_api import router as traces_router
@@ -43,6 +44,7 @@ api.add_router("", tables_router)
 api.add_router("", bringup_router)
 api.add_router("", traces_router)
 api.add_router("", sharing_router)
+api.add_router("", planning_router)
 api.add_router("", projects_router)
 api.add_router("", evaluate_router)
 api.add_router("", answers_router)

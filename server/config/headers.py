@@ -11,7 +11,7 @@ POLICY = (
     "connect-src 'self'; frame-ancestors 'none'; base-uri 'self'; form-action 'self'"
 )
 
-SHARED = ("/shared/", "/api/shared/")
+SHARED = ("/shared/", "/api/shared/", "/api/calendars/")
 
 
 def content_security_policy(
@@ -23,7 +23,7 @@ def content_security_policy(
         if request.path.startswith(SHARED):
             response.headers["X-Robots-Tag"] = "noindex, nofollow"
             response.headers["Referrer-Policy"] = "no-referrer"
-            response.headers["Cache-Control"] = "private, no-store"
+            response.headers.setdefault("Cache-Control", "private, no-store")
         return response
 
     return middleware

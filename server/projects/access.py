@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from config.errors import not_found
 
-from .models import Member, Project, Revision, SharedLink, Variant
+from .models import Member, Plan, Project, Revision, SharedLink, Variant
 
 # what somebody wants to do with it: look at it, change it, or what is its owner's alone (give it away, share it)
 Role = Literal["view", "edit", "own"]
@@ -91,3 +91,12 @@ def link_by(secret: str) -> SharedLink:
     if link is None:
         raise not_found("shared page")
     return link
+
+
+def plan_by(secret: str) -> Plan:
+    """The plan whose feed has a secret, with its variant."""
+    rows = Plan.objects.select_related("variant__project__owner", "variant__head")
+    plan = rows.filter(secret=secret, variant__project__deleted=None).exclude(variant__head=None).first()
+    if plan is None:
+        raise not_found("calendar")
+    return plan

@@ -32,7 +32,7 @@ from catalogue.services import load_built_in
 from ember_core import Design
 from ember_core.design.problems import LARGEST_DOCUMENT
 
-from .models import KnownHeading, Member, Project, Reading, Revision, SharedLink, Trace, Variant
+from .models import DrawerItem, KnownHeading, Member, Plan, Project, Reading, Revision, SharedLink, Trace, Variant
 
 FORMAT = "frugal-ember-backup/1"
 APPS = ("auth", "accounts", "blobs", "catalogue", "projects")
@@ -54,7 +54,7 @@ def _tables() -> list[tuple[type[models.Model], models.QuerySet[Any]]]:
     return [(User, User.objects.all()), (CatalogueEntry, CatalogueEntry.objects.exclude(owner=None)),
             (Project, Project.objects.all()), (Variant, Variant.objects.all()), (Revision, Revision.objects.defer(None)),
             (KnownHeading, KnownHeading.objects.all()), (Reading, Reading.objects.all()), (Trace, Trace.objects.all()),
-            (Member, Member.objects.all()), (SharedLink, SharedLink.objects.all()),
+            (Member, Member.objects.all()), (SharedLink, SharedLink.objects.all()), (DrawerItem, DrawerItem.objects.all()), (Plan, Plan.objects.all()),
             (Blob, Blob.objects.all()), (Piece, Piece.objects.filter(upload=None)), (Holding, Holding.objects.all())]  # fmt: skip
 
 

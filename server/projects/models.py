@@ -186,3 +186,31 @@ class Trace(models.Model):
 
     def __str__(self) -> str:
         return f"{self.variant} {self.name}"
+
+
+class DrawerItem(models.Model):
+    """What an account has of a thing in its drawer, by the name that it has on a bill, what it costs by how many, and how long it takes to come."""
+
+    owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="drawer")
+    name = models.CharField(max_length=200)
+    on_hand = models.FloatField(default=0)
+    breaks = models.JSONField(default=list)
+    lead_days = models.PositiveSmallIntegerField(null=True)
+
+    class Meta:
+        ordering = ["name", "id"]
+        constraints = [models.UniqueConstraint(fields=["owner", "name"], name="drawer_names_differ")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Plan(models.Model):
+    """What somebody says of a variant's build plan; its feed is a calendar for whoever has the secret."""
+
+    variant = models.OneToOneField(Variant, on_delete=models.CASCADE, related_name="plan")
+    state = models.JSONField()
+    secret = models.CharField(max_length=43, unique=True, null=True)  # noqa: DJ001 -- none is not empty
+
+    def __str__(self) -> str:
+        return f"plan of {self.variant}"

@@ -6,11 +6,13 @@ import { Message } from "./pages/Message";
 import { later, Reading } from "./shell/later";
 import { TermsProvider } from "./ui/terms";
 
+const Batch = later(() => import("./pages/Batch").then((m) => m.Batch)).View;
 const Begin = later(() => import("./pages/Begin").then((m) => m.Begin)).View;
 const Compare = later(() => import("./pages/Compare").then((m) => m.Compare)).View;
 const Gadget = later(() => import("./pages/Gadget").then((m) => m.Gadget)).View;
 const Gadgets = later(() => import("./pages/Gadgets").then((m) => m.Gadgets)).View;
 const How = later(() => import("./pages/How").then((m) => m.How)).View;
+const Plan = later(() => import("./pages/Plan").then((m) => m.Plan)).View;
 const Report = later(() => import("./pages/Report").then((m) => m.Report)).View;
 const Shared = later(() => import("./pages/Shared").then((m) => m.Shared)).View;
 const Words = later(() => import("./pages/Words").then((m) => m.Words)).View;
@@ -62,6 +64,8 @@ function Pages() {
         <Route path="/gadgets/:variantId" element={<Navigate to="draw" replace />} />
         <Route path="/gadgets/:variantId/compare" element={<Compare />} />
         <Route path="/gadgets/:variantId/report" element={<Report />} />
+        <Route path="/gadgets/:variantId/bill" element={<Batch />} />
+        <Route path="/gadgets/:variantId/plan" element={<Plan />} />
         <Route path="/gadgets/:variantId/:step" element={<Gadget />} />
         <Route path="*" element={<Navigate to="/gadgets" replace />} />
       </Routes>

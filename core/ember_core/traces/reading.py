@@ -64,7 +64,8 @@ class _Limited(io.RawIOBase):
 
 
 def read_recording(source: BinaryIO, units: Mapping[str, str] | None = None, *, run_down: bool = False) -> Recording:
-    """A recorded current; of a `run_down` the voltage has to be there, and the current may be missing (NaN then). `units` of the columns time, current and voltage where the file does not say them. Raises DocumentError with what is wrong, UnitAsked where a unit has
+    """A recorded current; of a `run_down` the voltage has to be there, and the current may be missing (NaN then).
+    `units` of the columns time, current and voltage where the file does not say them. Raises DocumentError with what is wrong, UnitAsked where a unit has
     to be said."""
     if source.read(2) == b"\x1f\x8b":
         source.seek(0)

@@ -30,6 +30,7 @@ NOWHERE = "00000000-0000-4000-8000-000000000000"
 ROUTES = """
 GET /session 0;POST /session 0;POST /session/demo 0;POST /account 0;GET /shared/{secret} 0;GET /shared/{secret}/report 0;GET /shared/{secret}/evaluation 0
 GET /shared/{secret}/compare 0;GET /shared/{secret}/report.pdf 0;DELETE /session 0
+GET /calendars/{secret}.ics 0
 POST /account/password 1;POST /uploads 1;PUT /uploads/{upload}/{number} 1;POST /uploads/{upload}/finish 1;DELETE /uploads/{upload} 1
 GET /blobs 1;GET /blobs/{digest} 1;DELETE /blobs/{digest} 1;GET /recipes 1;POST /recipes/begin 1;POST /projects/from-answers 1;POST /projects/examples 1
 POST /tables/read 1;POST /tables/pasted 1;POST /tables/parts 1;POST /tables/merge 1;POST /projects/from-table 1;GET /projects 1;POST /projects 1
@@ -41,13 +42,15 @@ POST /answers/range 1;POST /answers/outlook 1;POST /answers/intervals 1;POST /an
 POST /answers/savings/stack 1;POST /answers/merge 1;POST /answers/calibration 1;POST /answers/calibration/cold 1;POST /answers/datasheet 1
 POST /answers/capacitor 1;POST /answers/divider 1;POST /answers/led 1;GET /terms 1;GET /catalogue 1;POST /catalogue/lists 1;POST /catalogue/entries 1
 PUT /catalogue/own 1;GET /catalogue/own.json 1;GET /catalogue/own-parts.csv 1;GET /catalogue/own-chargers.csv 1;DELETE /catalogue/{entry_id} 1
-POST /jobs/mesh 1;POST /jobs/choice 1;POST /jobs/trace 1;GET /jobs/{job} 1;DELETE /jobs/{job} 1
+GET /drawer 1;PUT /drawer 1;POST /jobs/mesh 1;POST /jobs/choice 1;POST /jobs/trace 1;GET /jobs/{job} 1;DELETE /jobs/{job} 1
 POST /variants/{variant_id}/bringup 2;GET /variants/{variant_id}/traces 2;GET /variants/{variant_id}/traces/{trace_id}/picture 2
 POST /variants/{variant_id}/traces/{trace_id}/judged 2;GET /variants/{variant_id}/traces/{trace_id}/window 2;POST /variants/{variant_id}/traces/{trace_id}/replay 2
 POST /variants/{variant_id}/traces/{course_id}/rundown 2;GET /projects/{project_id}/people 2;GET /projects/{project_id} 2;POST /projects/{project_id}/duplicate 2
 GET /variants/{variant_id} 2;GET /variants/{variant_id}/revisions 2;GET /revisions/{revision_id} 2;GET /revisions/{revision_id}/evaluation 2
 GET /revisions/{revision_id}/picture.svg 2;GET /variants/{variant_id}/design.json 2;GET /compare 2;GET /variants/{variant_id}/report 2
 GET /variants/{variant_id}/report.pdf 2;GET /variants/{variant_id}/bill.csv 2
+GET /variants/{variant_id}/batch 2;GET /variants/{variant_id}/batch/{kind} 2;GET /variants/{variant_id}/plan 2;GET /variants/{variant_id}/plan.ics 2
+PUT /variants/{variant_id}/plan 3;POST /variants/{variant_id}/plan/feed 3;DELETE /variants/{variant_id}/plan/feed 3
 POST /variants/{variant_id}/readings 3;DELETE /variants/{variant_id}/readings/{reading_id} 3;PUT /variants/{variant_id}/traces/{trace_id}/assigned 3
 DELETE /variants/{variant_id}/traces/{trace_id} 3;PATCH /projects/{project_id} 3;POST /projects/{project_id}/variants 3;POST /variants/{variant_id}/revisions 3
 PUT /variants/{variant_id}/baseline 3;PATCH /revisions/{revision_id} 3
@@ -84,6 +87,7 @@ class Roles(ApiTestCase):
         )
         self.step = bring_up(design_bench).steps[0].key
         self.reading = row.readings.create(step=self.step)
+        self.feed = self.send("POST", f"/variants/{row.pk}/plan/feed")["feed"]
         self.link = self.send("POST", f"/projects/{self.project}/links", {"variants": [row.pk], "days": None})
 
     def bench(self) -> Any:
@@ -99,6 +103,7 @@ class Roles(ApiTestCase):
             "POST /variants/{variant_id}/revisions": {"base": self.variant["revision"]["id"], "design": design},
             "PUT /variants/{variant_id}/baseline": {"revision": None},
             "PATCH /revisions/{revision_id}": {"reason": "x"},
+            "PUT /variants/{variant_id}/plan": {"start": "2026-03-02"},
             "PUT /projects/{project_id}/people": {"name": "bo", "role": "view"},
             "POST /projects/{project_id}/links": {"variants": [self.variant["id"]], "days": 7},
         }.get(f"{method} {route}", design if method == "POST" else None)
@@ -110,7 +115,7 @@ class Roles(ApiTestCase):
         filled = route.format(
             project_id=self.project, variant_id=self.second["id"] if route == "/variants/{variant_id}" else self.variant["id"], trace_id=self.trace.pk,
             course_id=self.course.pk, reading_id=self.reading.pk, revision_id=self.variant["revision"]["id"], link_id=self.link["id"], name="ed",
-            secret=self.link["secret"], upload=NOWHERE, number=1, digest="0" * 64, rail_id="main", entry_id=1, job=NOWHERE,
+            secret=self.feed if route.startswith("/calendars") else self.link["secret"], upload=NOWHERE, number=1, digest="0" * 64, rail_id="main", kind="xlsx", entry_id=1, job=NOWHERE,
         )  # fmt: skip
         return f"/api{filled}{more}"
 
@@ -237,7 +242,7 @@ class Links(ApiTestCase):
             answer = self.client.get(path)
             self.assertIn("noindex", answer.headers["X-Robots-Tag"])
             self.assertEqual(answer.headers["Referrer-Policy"], "no-referrer")
-            self.assertIn("no-store", answer.headers["Cache-Control"])
+            self.assertIn("no-store" if path.startswith("/api") else "no-cache", answer.headers["Cache-Control"])
         self.assertNotIn("X-Robots-Tag", self.client.get("/").headers)
 
     def test_it_shows_the_design_as_it_is_when_it_is_opened(self) -> None:

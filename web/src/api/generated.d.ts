@@ -727,6 +727,143 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drawer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Drawer */
+        get: operations["projects_planning_api_list_drawer"];
+        /**
+         * Keep In Drawer
+         * @description What is known of one thing, in place of what was known.
+         */
+        put: operations["projects_planning_api_keep_in_drawer"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/batch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Batch
+         * @description What has to be bought for so many gadgets, with what lies in one's own drawer.
+         */
+        get: operations["projects_planning_api_read_batch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/batch/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export Batch */
+        get: operations["projects_planning_api_export_batch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read Plan */
+        get: operations["projects_planning_api_read_plan"];
+        /** Keep Plan */
+        put: operations["projects_planning_api_keep_plan"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/plan/feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Feed
+         * @description A secret address for a calendar, in place of the one before.
+         */
+        post: operations["projects_planning_api_make_feed"];
+        /** Take Back Feed */
+        delete: operations["projects_planning_api_take_back_feed"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/plan.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Plan
+         * @description The plan as a calendar file.
+         */
+        get: operations["projects_planning_api_export_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendars/{secret}.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Feed
+         * @description The same for a calendar that asks by itself.
+         */
+        get: operations["projects_planning_api_read_feed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -6936,6 +7073,226 @@ export interface components {
              */
             paper: "a4" | "us-letter";
         };
+        /**
+         * InDrawer
+         * @description What somebody has of a thing, by the name that it has on the bill, what it costs by how many, and how long it takes to come.
+         */
+        InDrawer: {
+            /** Name */
+            name: string;
+            /**
+             * On Hand
+             * @default 0
+             */
+            on_hand: number;
+            /**
+             * Breaks
+             * @default []
+             */
+            breaks: components["schemas"]["PriceBreak"][];
+            /**
+             * Lead Days
+             * @description null: what is usual
+             */
+            lead_days?: number | null;
+        };
+        /**
+         * PriceBreak
+         * @description From so many on each costs this.
+         */
+        PriceBreak: {
+            /** Count */
+            count: number;
+            /** Each */
+            each: number;
+        };
+        /** DrawerEdit */
+        DrawerEdit: {
+            /** Name */
+            name: string;
+            /**
+             * On Hand
+             * @default 0
+             */
+            on_hand: number;
+            /**
+             * Breaks
+             * @description prices by how many: 10: 0.80; 100: 0.62
+             * @default
+             */
+            breaks: string;
+            /** Lead Days */
+            lead_days?: number | null;
+        };
+        /** BatchQuery */
+        BatchQuery: {
+            /**
+             * Count
+             * @description gadgets
+             * @default 1
+             */
+            count: number;
+            /**
+             * Spares
+             * @default true
+             */
+            spares: boolean;
+        };
+        /** BatchBill */
+        BatchBill: {
+            /** Count */
+            count: number;
+            /** Currency */
+            currency: string;
+            /** Lines */
+            lines: components["schemas"]["BatchLine"][];
+            cost: components["schemas"]["Figure"];
+            cost_each: components["schemas"]["Figure"];
+            /**
+             * Unknown
+             * @description lines to buy without a price
+             */
+            unknown: number;
+        };
+        /**
+         * BatchLine
+         * @description `price` is of each at that quantity; null: not known. `note` says what is worth knowing of the price or the spares.
+         */
+        BatchLine: {
+            /** Where */
+            where: string;
+            /** Name */
+            name: string;
+            /** Each Gadget */
+            each_gadget: number;
+            /** Spare */
+            spare: number;
+            /** On Hand */
+            on_hand: number;
+            /** To Buy */
+            to_buy: number;
+            /** Price */
+            price: number | null;
+            /** Cost */
+            cost: number | null;
+            /**
+             * Breaks
+             * @description as they are typed: 10: 0.80; 100: 0.62
+             */
+            breaks: string;
+            /** Lead Days */
+            lead_days: number | null;
+            /** Note */
+            note: string;
+        };
+        /** BuildPlan */
+        BuildPlan: {
+            /**
+             * Tasks
+             * @description in the order in which they begin
+             */
+            tasks: components["schemas"]["PlanTask"][];
+            /**
+             * Ends
+             * Format: date
+             */
+            ends: string;
+            /**
+             * Today
+             * @description what to begin, or to go on with, today
+             */
+            today: string[];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * PlanOut
+         * @description A plan with what is said of it; `feed` is the secret of its calendar, null where it has none.
+         */
+        PlanOut: {
+            plan: components["schemas"]["BuildPlan"];
+            state: components["schemas"]["PlanState"];
+            /** Feed */
+            feed: string | null;
+        };
+        /**
+         * PlanState
+         * @description What somebody says of a plan: when it begins, for how many hours a day there are hands, what is done since when, what does not begin before which day.
+         */
+        PlanState: {
+            /**
+             * Start
+             * Format: date
+             */
+            start: string;
+            /**
+             * Hours A Day
+             * @default 2
+             */
+            hours_a_day: number;
+            /**
+             * Wanted
+             * @description when it has to be done; null: whenever
+             */
+            wanted?: string | null;
+            /**
+             * Done
+             * @default {}
+             */
+            done: {
+                [key: string]: string;
+            };
+            /**
+             * Not Before
+             * @default {}
+             */
+            not_before: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * PlanTask
+         * @description One thing to do. `hours` of work or of the printer, `days` that it takes by itself. `slack_days` it may slip without anything else being later;
+         *     `late_days` later than first planned.
+         */
+        PlanTask: {
+            /** Key */
+            key: string;
+            /**
+             * Resource
+             * @enum {string}
+             */
+            resource: "waiting" | "printer" | "hands";
+            /** Title */
+            title: string;
+            /** How */
+            how: string;
+            /** Hours */
+            hours: number;
+            /** Days */
+            days: number;
+            /**
+             * After
+             * @description what it waits for
+             */
+            after: string[];
+            /**
+             * Begins
+             * Format: date
+             */
+            begins: string;
+            /**
+             * Ends
+             * Format: date
+             */
+            ends: string;
+            /** Done */
+            done: string | null;
+            /** Slack Days */
+            slack_days: number;
+            /** Late Days */
+            late_days: number;
+        };
         /** Named */
         Named: {
             /** Name */
@@ -9057,6 +9414,16 @@ export type Comparison = components['schemas']['Comparison'];
 export type DifferenceRow = components['schemas']['DifferenceRow'];
 export type RuntimeTerm = components['schemas']['RuntimeTerm'];
 export type SharedPaper = components['schemas']['SharedPaper'];
+export type InDrawer = components['schemas']['InDrawer'];
+export type PriceBreak = components['schemas']['PriceBreak'];
+export type DrawerEdit = components['schemas']['DrawerEdit'];
+export type BatchQuery = components['schemas']['BatchQuery'];
+export type BatchBill = components['schemas']['BatchBill'];
+export type BatchLine = components['schemas']['BatchLine'];
+export type BuildPlan = components['schemas']['BuildPlan'];
+export type PlanOut = components['schemas']['PlanOut'];
+export type PlanState = components['schemas']['PlanState'];
+export type PlanTask = components['schemas']['PlanTask'];
 export type Named = components['schemas']['Named'];
 export type DeletedOut = components['schemas']['DeletedOut'];
 export type ProjectChange = components['schemas']['ProjectChange'];
@@ -10169,6 +10536,239 @@ export interface operations {
             query?: {
                 paper?: "a4" | "us-letter";
             };
+            header?: never;
+            path: {
+                secret: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    projects_planning_api_list_drawer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InDrawer"][];
+                };
+            };
+        };
+    };
+    projects_planning_api_keep_in_drawer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawerEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InDrawer"][];
+                };
+            };
+        };
+    };
+    projects_planning_api_read_batch: {
+        parameters: {
+            query?: {
+                /** @description gadgets */
+                count?: number;
+                spares?: boolean;
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchBill"];
+                };
+            };
+        };
+    };
+    projects_planning_api_export_batch: {
+        parameters: {
+            query?: {
+                /** @description gadgets */
+                count?: number;
+                spares?: boolean;
+            };
+            header?: never;
+            path: {
+                variant_id: number;
+                kind: "csv" | "xlsx" | "ods";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    projects_planning_api_read_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+        };
+    };
+    projects_planning_api_keep_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanState"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+        };
+    };
+    projects_planning_api_make_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+        };
+    };
+    projects_planning_api_take_back_feed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+        };
+    };
+    projects_planning_api_export_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    projects_planning_api_read_feed: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 secret: string;

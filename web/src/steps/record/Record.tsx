@@ -1,5 +1,5 @@
 // Record: what was decided and why, every revision, variants side by side, the bill of materials, files.
-import { Download, FileText } from "lucide-react";
+import { Boxes, CalendarDays, Download, FileText } from "lucide-react";
 import { Link } from "react-router";
 import { StepPage } from "../../shell/StepPage";
 import { useDesign, useShown } from "../../design/store";
@@ -62,6 +62,12 @@ function Bill() {
         <>
           <Link className={link} to={`/gadgets/${variant.id}/report`}>
             <FileText size={14} aria-hidden /> Report
+          </Link>
+          <Link className={link} to={`/gadgets/${variant.id}/bill`}>
+            <Boxes size={14} aria-hidden /> For many
+          </Link>
+          <Link className={link} to={`/gadgets/${variant.id}/plan`}>
+            <CalendarDays size={14} aria-hidden /> Build plan
           </Link>
           <a className={link} href={`/api/variants/${variant.id}/bill.csv`} download>
             <Download size={14} aria-hidden /> CSV
