@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import re
+from threading import Thread
 
 from django.conf import settings
+from django.test import override_settings
 from playwright.sync_api import Page, expect
+from standins.gadget import BenchGadget
+from standins.instrument import InstrumentServer, Unit
 
 from ember_core import read_design
 from ember_core.catalogue import built_in
@@ -199,3 +203,38 @@ class Bench(BrowserTestCase):
         expect(page.get_by_text(re.compile("^It lasted"))).to_be_visible()
         page.get_by_role("button", name="Take the recording away").click()
         expect(page.get_by_role("heading", name="day-3.csv")).to_have_count(0)
+
+    @a_worker()
+    @override_settings(INSTRUMENT_NETWORKS=["127.0.0.0/8"])
+    def test_an_instrument_is_added_asked_and_recorded_with(self) -> None:
+        page = self.open_bench("Pouch cell", "Instruments")
+        design = read_design((settings.ROOT / "demo" / "dusk-ear.json").read_bytes())
+        unit = Unit(BenchGadget.of(TrialBench(design, built_in())), speed=20.0)
+        with InstrumentServer(unit) as server:
+            Thread(target=server.serve_forever, args=(0.05,), daemon=True).start()
+            page.get_by_label("Name", exact=True).fill("Bench unit")
+            page.get_by_label("Address").fill("8.8.8.8")
+            page.get_by_role("button", name="Add").click()
+            expect(page.get_by_text("instruments are reached in 127.0.0.0/8 only")).to_be_visible()
+            page.get_by_label("Address").fill("127.0.0.1")
+            page.get_by_label("Port").fill(str(server.port))
+            page.get_by_role("button", name="Add").click()
+            page.get_by_role("button", name="Who is it?").click()
+            expect(page.get_by_role("status").filter(has_text="STAND-IN")).to_be_visible(timeout=30_000)
+            volts = page.get_by_label("Volts [V]")
+            volts.fill("9")
+            page.get_by_role("button", name="Record", exact=True).click()
+            expect(page.get_by_text(re.compile("battery gives .* to"))).not_to_have_count(1)
+            volts.fill("3.9")
+            page.get_by_label("Seconds").fill("40")
+            page.get_by_role("button", name="Record", exact=True).click()
+            expect(page.get_by_role("heading", name="Bench unit")).to_be_visible(timeout=60_000)
+            expect(page.get_by_text("40,000 samples")).to_be_visible(timeout=20_000)
+            self.assertFalse(unit.on)
+            unit.on, unit.volts, unit.limit_a = True, 3.9, 1.0  # the gadget runs from it
+            page.get_by_role("tab", name="Bring-up").click()
+            page.get_by_label("Measured with").fill("Bench unit")
+            page.get_by_role("button", name=re.compile("^Read it: Current in Recording")).click()
+            row = page.get_by_role("listitem").filter(has=page.get_by_label(re.compile("^Reading: Current in Recording")))
+            expect(row.get_by_role("status")).to_contain_text("Bench unit", timeout=30_000)
+            server.shutdown()

@@ -41,7 +41,7 @@ PROCESSES = max(2, os.cpu_count() or 2)
 def static_checks() -> None:
     npm = find_program("npm")
     assert npm is not None
-    python = [str(ROOT / part) for part in ("core", "server", "ops", "e2e", "validation", "ember")]
+    python = [str(ROOT / part) for part in ("core", "server", "standins", "ops", "e2e", "validation", "ember")]
     checks: list[tuple[str, list[str], Path]] = [
         ("ruff", [str(VENV / "bin" / "ruff"), "check", *python], ROOT),
         ("the Python formatter", [str(VENV / "bin" / "ruff"), "format", "--check", "--quiet", *python], ROOT),

@@ -102,12 +102,23 @@ def _on_documents(commands: Any) -> None:
     rundown.add_argument("rundown", metavar="COURSE.csv")
     rundown.add_argument("--over", action="store_true", help="the gadget was dead at its end")
     rundown.add_argument("--json", action="store_true", help="as JSON")
+    standin = commands.add_parser(
+        "standin", help="a simulated source-measure unit with the gadget of a design at its terminals (SCPI over TCP)"
+    )
+    standin.add_argument("file")
+    standin.add_argument("--port", type=int)
+    standin.add_argument("--fault", help="silent, garbage, stops, slow, errors, drops, saturates or units")
+    standin.add_argument("--more-at-rest", help="what the gadget draws at rest beyond its design [A]")
+    standin.add_argument("--speed", help="seconds of its life that pass in one")
     report = commands.add_parser("report", help="the report of a design document, as PDF")
     report.add_argument("file")
     report.add_argument("report", metavar="OUT.pdf")
     fit = commands.add_parser("fit", help="of a design document, how everything goes into its case")
     fit.add_argument("file")
     fit.add_argument("--case", metavar="OUT", help="also write the case's pieces (.stl, .3mf or .obj)")
+
+
+STANDIN = ("port", "fault", "more_at_rest", "speed")
 
 
 def _run(chosen: argparse.Namespace) -> int:
@@ -135,6 +146,11 @@ def _run(chosen: argparse.Namespace) -> int:
             python_environment()
             drawn = ["--count", str(chosen.count), "--seed", str(chosen.seed)]
             return _module("core.tests.mutate", *drawn, *chosen.modules)
+        case "standin":
+            folders()
+            python_environment()
+            given = [f"--{k.replace('_', '-')}={v}" for k, v in vars(chosen).items() if k in STANDIN and v is not None]
+            return _module("standins", f"--design={Path(chosen.file).resolve()}", *given)
         case "sentences":
             folders()
             python_environment()

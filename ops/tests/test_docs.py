@@ -26,7 +26,7 @@ class Documents(TestCase):
                     continue
                 named += 1
                 found = any((ROOT / place / path).exists() for place in WITHIN)
-                found = found or any(True for top in ("core", "server", "web/src", "ops", "e2e") for _ in (ROOT / top).glob(f"**/{path}"))  # fmt: skip
+                found = found or any(True for top in ("core", "server", "standins", "web/src", "ops", "e2e") for _ in (ROOT / top).glob(f"**/{path}"))  # fmt: skip
                 with self.subTest(document.name, path=path):
                     self.assertTrue(found)
         self.assertGreater(named, 60)

@@ -13,6 +13,7 @@ from blobs.api import router as blobs_router
 from catalogue.api import router as catalogue_router
 from ember_core import DocumentError, Problem
 from ember_core.design.problems import sentence
+from instruments.api import router as instruments_router
 from jobs.api import router as jobs_router
 from projects.answers_api import router as answers_router
 from projects.api import router as projects_router
@@ -50,6 +51,7 @@ api.add_router("", evaluate_router)
 api.add_router("", answers_router)
 api.add_router("", catalogue_router)
 api.add_router("", jobs_router)
+api.add_router("", instruments_router)
 
 
 @api.exception_handler(DocumentError)

@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "accounts",
     "blobs",
     "catalogue",
+    "instruments",
     "jobs",
     "projects",
 ]
@@ -80,6 +81,9 @@ AUTH_PASSWORD_VALIDATORS = [
 ]  # fmt: skip
 SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 30
+
+# Networks in which accounts may reach instruments, as 192.168.7.0/24, a comma between them; none unless the operator names some.
+INSTRUMENT_NETWORKS = [x for x in os.environ.get("EMBER_INSTRUMENT_NETWORKS", "").replace(" ", "").split(",") if x]
 
 DATA_UPLOAD_MAX_MEMORY_SIZE = 6_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 6_000_000

@@ -9,14 +9,21 @@ from pydantic import Field
 
 from blobs.services import holding_for
 from catalogue.services import edition
+from config.errors import Refused
 from config.requests import DESIGN_BODY, SignedIn
-from ember_core import read_design
+from ember_core import Problem, read_design
+from ember_core.bringup import supply_limits
 from ember_core.choosing import Aim, ChoiceAnswer
 from ember_core.imports.mesh import MeshBody, Unit
+from ember_core.quantities import show
+from instruments.services import instrument_for, reached
 from projects.access import variant_for
+from projects.planning import bench_of
 
 from . import services
 from .models import Job, State
+
+MOST_MEASURED = 10_000_000  # samples
 
 router = Router(tags=["jobs"])
 
@@ -49,6 +56,30 @@ class TraceIn(Schema):
     kind: Literal["current", "rundown"] = Field("current", description="a current, or the voltage of a run-down")
 
 
+class MeasureIn(Schema):
+    """What to do with an instrument. With `volts` and `limit_a` it supplies the gadget meanwhile, within what the variant's design allows."""
+
+    instrument: int
+    variant: int
+    action: Literal["identify", "read", "trace"]
+    what: Literal["current", "voltage"] = "current"
+    volts: float | None = Field(None, ge=0, le=60)
+    limit_a: float | None = Field(None, gt=0, le=20)
+    range_a: float = Field(1.0, ge=1e-6, le=20, description="the most that is measured [A]")
+    rate_hz: float = Field(1000.0, ge=0.1, le=100_000)
+    seconds: float = Field(10.0, ge=0.1, le=3600)
+    level_a: float | None = Field(
+        None, ge=0, le=20, description="begins where the current rises over it; null: at once"
+    )
+    name: str = Field("", max_length=200, description="of the recording")
+
+
+class Measured(Schema):
+    identity: str
+    value: float | None = Field(None, description="what was read, in A or V")
+    trace: int | None = Field(None, description="the recording that was made")
+
+
 class TraceRead(Schema):
     trace: int | None = Field(None, description="the recording that it became")
     asked: str | None = Field(None, description="a column whose unit has to be said")
@@ -63,6 +94,7 @@ class JobOut(Schema):
     body: MeshBody | None = Field(description="what a file was read as")
     choice: ChoiceAnswer | None = Field(description="what a search found")
     trace: TraceRead | None = Field(description="what a recording was read as")
+    measured: Measured | None = Field(description="what an instrument told")
 
     @classmethod
     def of(cls, job: Job) -> JobOut:
@@ -74,6 +106,7 @@ class JobOut(Schema):
             body=job.result if job.kind == "mesh" else None,
             choice=job.result if job.kind == "choice" else None,
             trace=job.result if job.kind == "trace" else None,
+            measured=job.result if job.kind == "measure" else None,
         )
 
 
@@ -105,6 +138,34 @@ def ask_for_trace(request: SignedIn, body: TraceIn) -> JobOut:
     holding_for(request.user, body.digest)
     variant_for(request.user, body.variant, "edit")
     return JobOut.of(services.ask(request.user, "trace", body.model_dump()))
+
+
+@router.post("/jobs/measure", response=JobOut)
+def ask_for_measurement(request: SignedIn, body: MeasureIn) -> JobOut:
+    """Asks an instrument who it is, reads it once, or records with it. What it supplies lies within what the design allows."""
+    instrument = instrument_for(request.user, body.instrument)
+    variant = variant_for(request.user, body.variant, "edit")
+    reached(instrument.host)
+    if (body.volts is None) != (body.limit_a is None):
+        raise Refused(422, "It is not measured", [Problem("/limit_a", "a voltage and a limit go together")])
+    if body.seconds * body.rate_hz > MOST_MEASURED:
+        raise Refused(422, "It is not measured", [Problem("/seconds", f"more than {MOST_MEASURED:,} samples")])
+    if body.volts is not None and body.limit_a is not None:
+        assert variant.head is not None
+        may = supply_limits(bench_of(request.user, variant.head))
+        if not may.low_v <= body.volts <= may.high_v:
+            raise Refused(
+                422,
+                "It is not measured",
+                [Problem("/volts", f"this gadget's battery gives {show(may.low_v, 'V')} to {show(may.high_v, 'V')}")],
+            )
+        if body.limit_a > may.most_a:
+            raise Refused(
+                422,
+                "It is not measured",
+                [Problem("/limit_a", f"at most {show(may.most_a, 'A')}: its peaks and a fifth more")],
+            )
+    return JobOut.of(services.ask(request.user, "measure", body.model_dump()))
 
 
 @router.get("/jobs/{uuid:job}", response=JobOut)

@@ -8,6 +8,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterable
+from contextlib import suppress
 
 from django.conf import settings
 
@@ -25,8 +26,11 @@ def read_by(
     most_s: float,
     usual_s: float,
     too_long: str,
+    folder: str = "core",
+    gently_s: float = 0.0,
 ) -> tuple[bytes, int]:
-    """(what the process wrote, its exit code). After `usual_s` it is told to be half done; how far it really is nobody can know."""
+    """(what the process wrote, its exit code). It runs in a folder of the application, and is asked to end so long before it is made to.
+    After `usual_s` it is told to be half done; how far it really is nobody can know."""
     with (
         tempfile.TemporaryFile() as source,
         tempfile.TemporaryFile() as target,
@@ -42,8 +46,8 @@ def read_by(
             stdin=source,
             stdout=target,
             stderr=subprocess.DEVNULL,
-            cwd=settings.ROOT / "core",
-            env=os.environ | {"TMPDIR": room},
+            cwd=settings.ROOT / folder,
+            env=os.environ | {"TMPDIR": room, "PYTHONPATH": str(settings.ROOT / "core")},
         )
         try:
             begun = time.monotonic()
@@ -54,6 +58,10 @@ def read_by(
                 report.progress(spent / (spent + usual_s))
                 time.sleep(LOOKS_EVERY_S)
         finally:
+            if gently_s and process.poll() is None:
+                process.terminate()
+                with suppress(subprocess.TimeoutExpired):
+                    process.wait(gently_s)
             process.kill()
             process.wait()
         target.seek(0)

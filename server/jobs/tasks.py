@@ -5,11 +5,12 @@ from __future__ import annotations
 from django_tasks import task
 
 from .choices import search_choice
+from .measurements import measure
 from .meshes import read_mesh_file
 from .services import Work, work_on_next
 from .traces import read_trace_file
 
-KINDS: dict[str, Work] = {"mesh": read_mesh_file, "choice": search_choice, "trace": read_trace_file}
+KINDS: dict[str, Work] = {"mesh": read_mesh_file, "choice": search_choice, "trace": read_trace_file, "measure": measure}
 
 
 @task()

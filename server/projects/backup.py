@@ -31,11 +31,12 @@ from catalogue.models import CatalogueEntry
 from catalogue.services import load_built_in
 from ember_core import Design
 from ember_core.design.problems import LARGEST_DOCUMENT
+from instruments.models import Instrument
 
 from .models import DrawerItem, KnownHeading, Member, Plan, Project, Reading, Revision, SharedLink, Trace, Variant
 
 FORMAT = "frugal-ember-backup/1"
-APPS = ("auth", "accounts", "blobs", "catalogue", "projects")
+APPS = ("auth", "accounts", "blobs", "catalogue", "instruments", "projects")
 LARGEST_MANIFEST, LARGEST_DATA = 1_000_000, 4_000_000_000  # bytes when unpacked
 # bytes of one row: a document as text in JSON doubles its quotes, and an evaluation lies beside it
 LARGEST_LINE = 2 * LARGEST_DOCUMENT + 32_000_000
@@ -54,7 +55,8 @@ def _tables() -> list[tuple[type[models.Model], models.QuerySet[Any]]]:
     return [(User, User.objects.all()), (CatalogueEntry, CatalogueEntry.objects.exclude(owner=None)),
             (Project, Project.objects.all()), (Variant, Variant.objects.all()), (Revision, Revision.objects.defer(None)),
             (KnownHeading, KnownHeading.objects.all()), (Reading, Reading.objects.all()), (Trace, Trace.objects.all()),
-            (Member, Member.objects.all()), (SharedLink, SharedLink.objects.all()), (DrawerItem, DrawerItem.objects.all()), (Plan, Plan.objects.all()),
+            (Member, Member.objects.all()), (SharedLink, SharedLink.objects.all()), (DrawerItem, DrawerItem.objects.all()), (Instrument, Instrument.objects.all()),
+            (Plan, Plan.objects.all()),
             (Blob, Blob.objects.all()), (Piece, Piece.objects.filter(upload=None)), (Holding, Holding.objects.all())]  # fmt: skip
 
 

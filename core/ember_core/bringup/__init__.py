@@ -2,7 +2,16 @@
 
 from .assembly import Assembly, AssemblyStep, assembly
 from .reading import Cause, JudgedReading, judge_reading
-from .sheet import BringUp, BringUpStep, bring_up, mode_currents, sheet_csv, sheet_text
+from .sheet import (
+    BringUp,
+    BringUpStep,
+    SupplyLimits,
+    bring_up,
+    mode_currents,
+    sheet_csv,
+    sheet_text,
+    supply_limits,
+)
 
 __all__ = [
     "Assembly",
@@ -11,10 +20,12 @@ __all__ = [
     "BringUpStep",
     "Cause",
     "JudgedReading",
+    "SupplyLimits",
     "assembly",
     "bring_up",
     "judge_reading",
     "mode_currents",
     "sheet_csv",
     "sheet_text",
+    "supply_limits",
 ]

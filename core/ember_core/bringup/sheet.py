@@ -33,6 +33,7 @@ SHORT_SHARE = 0.2  # of what a rail's peak load would be as a resistance: less i
 LEAST_OHM, MOST_OHM = 2.0, 1e3
 FIRST_LIMIT = 2.0  # times the most that it may take at rest
 LEAST_LIMIT_A = 0.01
+MOST_OF_PEAK = 1.2  # of the highest peak, what a supply may give at most
 LEAST_SEEN_A = 1e-6  # a meter of a hobby bench shows no less
 RANGES_A = (200e-6, 2e-3, 20e-3, 200e-3, 10.0)  # of a usual hand-held meter, with what it drops there at full scale [V]
 BURDEN_V = (0.2, 0.2, 0.2, 0.2, 0.3)
@@ -131,6 +132,27 @@ def _power(bench: TrialBench) -> list[BringUpStep]:
             meter=_meter(bench, bench.rest, limit),
         )
     ]
+
+
+@record
+class SupplyLimits:
+    """What a bench supply in the battery's place may give this gadget: from its cut-off to full [V], at most so much [A]."""
+
+    low_v: float
+    usual_v: float
+    high_v: float
+    most_a: float
+
+
+def supply_limits(bench: TrialBench) -> SupplyLimits:
+    pack = bench.usual.pack
+    peak = bench.peak_a[0]
+    return SupplyLimits(
+        low_v=pack.cutoff_v,
+        usual_v=float(pack.open_circuit_v[bench.middle]),
+        high_v=float(pack.open_circuit_v[0]),
+        most_a=nice_up(max(MOST_OF_PEAK * peak, LEAST_LIMIT_A)),
+    )
 
 
 def nice_up(value: float) -> float:

@@ -42,7 +42,9 @@ POST /answers/range 1;POST /answers/outlook 1;POST /answers/intervals 1;POST /an
 POST /answers/savings/stack 1;POST /answers/merge 1;POST /answers/calibration 1;POST /answers/calibration/cold 1;POST /answers/datasheet 1
 POST /answers/capacitor 1;POST /answers/divider 1;POST /answers/led 1;GET /terms 1;GET /catalogue 1;POST /catalogue/lists 1;POST /catalogue/entries 1
 PUT /catalogue/own 1;GET /catalogue/own.json 1;GET /catalogue/own-parts.csv 1;GET /catalogue/own-chargers.csv 1;DELETE /catalogue/{entry_id} 1
-GET /drawer 1;PUT /drawer 1;POST /jobs/mesh 1;POST /jobs/choice 1;POST /jobs/trace 1;GET /jobs/{job} 1;DELETE /jobs/{job} 1
+GET /drawer 1;PUT /drawer 1;GET /instruments 1
+PUT /instruments 1;DELETE /instruments/{instrument_id} 1;POST /answers/supply-limits 1;POST /jobs/measure 1
+POST /jobs/mesh 1;POST /jobs/choice 1;POST /jobs/trace 1;GET /jobs/{job} 1;DELETE /jobs/{job} 1
 POST /variants/{variant_id}/bringup 2;GET /variants/{variant_id}/traces 2;GET /variants/{variant_id}/traces/{trace_id}/picture 2
 POST /variants/{variant_id}/traces/{trace_id}/judged 2;GET /variants/{variant_id}/traces/{trace_id}/window 2;POST /variants/{variant_id}/traces/{trace_id}/replay 2
 POST /variants/{variant_id}/traces/{course_id}/rundown 2;GET /projects/{project_id}/people 2;GET /projects/{project_id} 2;POST /projects/{project_id}/duplicate 2
@@ -115,7 +117,8 @@ class Roles(ApiTestCase):
         filled = route.format(
             project_id=self.project, variant_id=self.second["id"] if route == "/variants/{variant_id}" else self.variant["id"], trace_id=self.trace.pk,
             course_id=self.course.pk, reading_id=self.reading.pk, revision_id=self.variant["revision"]["id"], link_id=self.link["id"], name="ed",
-            secret=self.feed if route.startswith("/calendars") else self.link["secret"], upload=NOWHERE, number=1, digest="0" * 64, rail_id="main", kind="xlsx", entry_id=1, job=NOWHERE,
+            secret=self.feed if route.startswith("/calendars") else self.link["secret"], upload=NOWHERE, number=1, digest="0" * 64, rail_id="main", kind="xlsx", instrument_id=1,
+            entry_id=1, job=NOWHERE,
         )  # fmt: skip
         return f"/api{filled}{more}"
 

@@ -2177,6 +2177,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Measurement
+         * @description Asks an instrument who it is, reads it once, or records with it. What it supplies lies within what the design allows.
+         */
+        post: operations["jobs_api_ask_for_measurement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job}": {
         parameters: {
             query?: never;
@@ -2190,6 +2210,61 @@ export interface paths {
         post?: never;
         /** Give Up Job */
         delete: operations["jobs_api_give_up_job"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Instruments */
+        get: operations["instruments_api_list_instruments"];
+        /** Keep Instrument */
+        put: operations["instruments_api_keep_instrument"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{instrument_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Instrument */
+        delete: operations["instruments_api_remove_instrument"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/supply-limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Limits
+         * @description What a bench supply in the battery's place may give the gadget in the body.
+         */
+        post: operations["instruments_api_tell_limits"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -6027,15 +6102,18 @@ export interface components {
         };
         /** Measured */
         Measured: {
-            /** Begin S */
-            begin_s: number;
-            /** End S */
-            end_s: number;
+            /** Identity */
+            identity: string;
             /**
-             * Volts
-             * @description the battery's, that the energy is reckoned with [V]
+             * Value
+             * @description what was read, in A or V
              */
-            volts: number;
+            value?: number | null;
+            /**
+             * Trace
+             * @description the recording that was made
+             */
+            trace?: number | null;
         };
         /**
          * TraceWindow
@@ -9095,6 +9173,8 @@ export interface components {
             choice: components["schemas"]["ChoiceAnswer"] | null;
             /** @description what a recording was read as */
             trace: components["schemas"]["TraceRead"] | null;
+            /** @description what an instrument told */
+            measured: components["schemas"]["Measured"] | null;
         };
         /** LeftOut */
         LeftOut: {
@@ -9225,6 +9305,127 @@ export interface components {
              * @enum {string}
              */
             kind: "current" | "rundown";
+        };
+        /**
+         * MeasureIn
+         * @description What to do with an instrument. With `volts` and `limit_a` it supplies the gadget meanwhile, within what the variant's design allows.
+         */
+        MeasureIn: {
+            /** Instrument */
+            instrument: number;
+            /** Variant */
+            variant: number;
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "identify" | "read" | "trace";
+            /**
+             * What
+             * @default current
+             * @enum {string}
+             */
+            what: "current" | "voltage";
+            /** Volts */
+            volts?: number | null;
+            /** Limit A */
+            limit_a?: number | null;
+            /**
+             * Range A
+             * @description the most that is measured [A]
+             * @default 1
+             */
+            range_a: number;
+            /**
+             * Rate Hz
+             * @default 1000
+             */
+            rate_hz: number;
+            /**
+             * Seconds
+             * @default 10
+             */
+            seconds: number;
+            /**
+             * Level A
+             * @description begins where the current rises over it; null: at once
+             */
+            level_a?: number | null;
+            /**
+             * Name
+             * @description of the recording
+             * @default
+             */
+            name: string;
+        };
+        /** InstrumentOut */
+        InstrumentOut: {
+            /** Name */
+            name: string;
+            /** Host */
+            host: string;
+            /**
+             * Port
+             * @default 5025
+             */
+            port: number;
+            /**
+             * Link
+             * @description a raw socket, HiSLIP or VXI-11
+             * @default socket
+             * @enum {string}
+             */
+            link: "socket" | "hislip" | "vxi-11";
+            /** Id */
+            id: number;
+            /**
+             * Identity
+             * @description as it said itself; empty where it was not asked yet
+             */
+            identity: string;
+        };
+        /** Reach */
+        Reach: {
+            /**
+             * Networks
+             * @description where this server reaches instruments; empty: nowhere
+             */
+            networks: string[];
+            /** Instruments */
+            instruments: components["schemas"]["InstrumentOut"][];
+        };
+        /** InstrumentIn */
+        InstrumentIn: {
+            /** Name */
+            name: string;
+            /** Host */
+            host: string;
+            /**
+             * Port
+             * @default 5025
+             */
+            port: number;
+            /**
+             * Link
+             * @description a raw socket, HiSLIP or VXI-11
+             * @default socket
+             * @enum {string}
+             */
+            link: "socket" | "hislip" | "vxi-11";
+        };
+        /**
+         * SupplyLimits
+         * @description What a bench supply in the battery's place may give this gadget: from its cut-off to full [V], at most so much [A].
+         */
+        SupplyLimits: {
+            /** Low V */
+            low_v: number;
+            /** Usual V */
+            usual_v: number;
+            /** High V */
+            high_v: number;
+            /** Most A */
+            most_a: number;
         };
     };
     responses: never;
@@ -9527,6 +9728,11 @@ export type TraceRead = components['schemas']['TraceRead'];
 export type MeshIn = components['schemas']['MeshIn'];
 export type ChoiceQuery = components['schemas']['ChoiceQuery'];
 export type TraceIn = components['schemas']['TraceIn'];
+export type MeasureIn = components['schemas']['MeasureIn'];
+export type InstrumentOut = components['schemas']['InstrumentOut'];
+export type Reach = components['schemas']['Reach'];
+export type InstrumentIn = components['schemas']['InstrumentIn'];
+export type SupplyLimits = components['schemas']['SupplyLimits'];
 export type $defs = Record<string, never>;
 export interface operations {
     accounts_api_read_session: {
@@ -12597,6 +12803,30 @@ export interface operations {
             };
         };
     };
+    jobs_api_ask_for_measurement: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeasureIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
     jobs_api_look_at_job: {
         parameters: {
             query?: never;
@@ -12637,6 +12867,94 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    instruments_api_list_instruments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reach"];
+                };
+            };
+        };
+    };
+    instruments_api_keep_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstrumentIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"];
+                };
+            };
+        };
+    };
+    instruments_api_remove_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                instrument_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    instruments_api_tell_limits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyLimits"];
                 };
             };
         };

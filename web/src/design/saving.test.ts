@@ -52,7 +52,13 @@ class Server {
     throw new Error(path);
   }
   variant(): Variant {
-    return { id: 1, design: this.design, revision: { id: this.head }, baseline_design: null } as unknown as Variant;
+    return {
+      id: 1,
+      design: this.design,
+      revision: { id: this.head },
+      project: { role: "own" },
+      baseline_design: null,
+    } as unknown as Variant;
   }
 }
 

@@ -9,6 +9,7 @@ import { Button, INPUT } from "../../ui/controls";
 import { Views, type View } from "../../ui/views";
 import { AssemblyView } from "./AssemblyView";
 import { BringUp } from "./BringUp";
+import { InstrumentsView, useInstruments } from "./InstrumentsView";
 import { Print } from "./Print";
 import type { As, Reading } from "./readings";
 import { RunDownView } from "./RunDownView";
@@ -23,25 +24,22 @@ export function Bench() {
   const [prototype, setPrototype] = useState(1);
   const [instrument, setInstrument] = useState<string | null>(null);
   const on = { prototype, setPrototype, instrument, setInstrument };
+  const choose = (next: string) => {
+    sessionStorage.setItem(BENCH_VIEW, next);
+    setView(next);
+  };
   const views: View[] = [
     ["wiring", "Wiring", <WiringView key="wiring" />],
     ["assembly", "Assembly", <OnPrototype key="assembly" {...on} view="assembly" />],
     ["bringup", "Bring-up", <OnPrototype key="bringup" {...on} view="bringup" />],
     ["traces", "Traces", <TracesView key="traces" />],
     ["rundown", "Run-down", <RunDownView key="rundown" />],
+    ["instruments", "Instruments", <InstrumentsView key="instruments" onRecorded={() => choose("traces")} />],
   ];
   return (
     <StepPage step="bench">
       <div className="mx-auto max-w-4xl">
-        <Views
-          label="Views"
-          views={views}
-          view={view}
-          choose={(next) => {
-            sessionStorage.setItem(BENCH_VIEW, next);
-            setView(next);
-          }}
-        />
+        <Views label="Views" views={views} view={view} choose={choose} />
       </div>
     </StepPage>
   );
@@ -58,6 +56,7 @@ type On = {
 /** What is done on one of several prototypes. */
 function OnPrototype({ view, prototype, setPrototype, instrument, setInstrument }: On) {
   const variant = useDesign((s) => s.variant)!;
+  const reach = useInstruments();
   const asking = useAnswer(["bringup", variant.id], (design, signal) =>
     ask(
       client.POST("/api/variants/{variant_id}/bringup", {
@@ -101,8 +100,14 @@ function OnPrototype({ view, prototype, setPrototype, instrument, setInstrument 
                     maxLength={80}
                     placeholder="name of the meter"
                     autoComplete="off"
+                    list="instruments"
                     onChange={(e) => setInstrument(e.target.value)}
                   />
+                  <datalist id="instruments">
+                    {reach.data?.instruments.map((i) => (
+                      <option key={i.id} value={i.name} />
+                    ))}
+                  </datalist>
                 </label>
               )}
               <Print />

@@ -7,6 +7,7 @@ import { Button, IconButton, INPUT, Offered } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
 import { useKeptText, useTypedText } from "../../ui/typed";
+import { useInstruments, useMeasurement } from "./InstrumentsView";
 import { type As, Grouped, type Reading, Ticked, useReading } from "./readings";
 
 type Step = Schemas["BringUpStep"];
@@ -129,6 +130,7 @@ function Entry({ step, reading, as }: RowProps) {
           </IconButton>
         )}
       </div>
+      {(step.unit === "A" || step.unit === "V") && <ReadIt step={step} as={as} onRead={(read) => keep.mutate(read)} />}
       {wrong && (
         <p id={`${id}-problem`} role="alert" className="text-fail mt-1 text-sm">
           {keep.error?.problems?.[0]?.message ?? wrong}
@@ -142,6 +144,43 @@ function Entry({ step, reading, as }: RowProps) {
         }}
       />
       <Problems error={remove.error} />
+    </div>
+  );
+}
+
+/** Reads the instrument by whose name it is measured, if that is one that the server reaches. It only measures: what the gadget is supplied by stays as it is. */
+function ReadIt({ step, as, onRead }: { step: Step; as: As; onRead: (read: string) => void }) {
+  const reach = useInstruments();
+  const own = reach.data?.instruments.find((i) => i.name === as.instrument);
+  const what = step.unit === "V" ? "voltage" : "current";
+  const { measure } = useMeasurement((told) => told.value != null && onRead(`${told.value} ${step.unit}`));
+  if (!own) return null;
+  return (
+    <div className="print:hidden">
+      <Button
+        kind="quiet"
+        className="mt-1"
+        busy={measure.isPending}
+        aria-label={`Read it: ${step.title}`}
+        onClick={() =>
+          measure.mutate({
+            instrument: own.id,
+            action: "read",
+            what,
+            range_a: 1,
+            rate_hz: 1000,
+            seconds: 1,
+            name: "",
+          })
+        }
+      >
+        Read it
+      </Button>
+      {measure.error && (
+        <p role="alert" className="text-fail text-sm">
+          {measure.error.message}
+        </p>
+      )}
     </div>
   );
 }
