@@ -235,6 +235,8 @@ class Bench(BrowserTestCase):
             page.get_by_role("tab", name="Bring-up").click()
             page.get_by_label("Measured with").fill("Bench unit")
             page.get_by_role("button", name=re.compile("^Read it: Current in Recording")).click()
-            row = page.get_by_role("listitem").filter(has=page.get_by_label(re.compile("^Reading: Current in Recording")))
+            row = page.get_by_role("listitem").filter(
+                has=page.get_by_label(re.compile("^Reading: Current in Recording"))
+            )
             expect(row.get_by_role("status")).to_contain_text("Bench unit", timeout=30_000)
             server.shutdown()

@@ -28,6 +28,6 @@ def report_pdf(design: Design, content: ReportContent, paper: Paper = "a4") -> b
                 "design": design.model_dump_json(indent=1),
                 "paper": paper,
             },
-            pdf_standards=["a-3a"],
+            pdf_standards=["a-3a", "ua-1"],
         )
     return made
