@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from django.conf import settings
 from playwright.sync_api import FilePayload, expect
 
@@ -178,6 +180,20 @@ class NewPerson(BrowserTestCase):
         page.emulate_media(media="screen")
         page.get_by_role("link", name="Back to Dusk Ear").click()
         expect(page.get_by_role("main", name="Record")).to_be_visible()
+
+    def test_a_difference_is_taken_over_into_the_first(self) -> None:
+        page = self.open_gadget("Two coin cells", "Record")
+        page.get_by_label("Compare with Two AAA cells").check()
+        page.get_by_role("button", name="Compare with it").click()
+        expect(page.get_by_role("img", name=re.compile("^Charge over time"))).to_be_visible(timeout=20_000)
+        table = page.get_by_role("region", name="What differs")
+        goal = table.get_by_role("button", name=re.compile("Take over into Two coin cells: Battery › cell › name"))
+        goal.click()
+        expect(goal).to_have_count(0)
+        page.get_by_label("Across").select_option("Cost")
+        expect(page.get_by_role("img", name=re.compile("^Runtime over Cost"))).to_be_visible()
+        page.get_by_role("link", name="Back").click()
+        expect(page.get_by_role("region", name="Revisions")).to_contain_text("Taken over from Two AAA cells")
 
     def test_two_variants_are_compared_and_the_difference_adds_up_in_words(self) -> None:
         page = self.open_gadget("Two coin cells", step="Record")

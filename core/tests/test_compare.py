@@ -5,8 +5,9 @@ from __future__ import annotations
 import unittest
 from pathlib import Path
 
-from ember_core import Design, build_design, evaluate, read_design
+from ember_core import Design, DocumentError, build_design, evaluate, read_design
 from ember_core.catalogue import built_in
+from ember_core.design.merging import differences, taken_over
 from ember_core.documents.compare import _shapley, compare, why
 from ember_core.measures.bench import TrialBench
 
@@ -110,3 +111,49 @@ class Why(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class TakenOver(unittest.TestCase):
+    """A difference that is taken over is gone, and no other place has changed."""
+
+    def sweep_pair(self, one: Design, other: Design) -> tuple[int, int]:
+        """(places that could be taken over alone, places that could not)."""
+        before = {d.place: d for d in differences(one, other)}
+        taken, refused = 0, 0
+        for place, told in before.items():
+            try:
+                after = taken_over(one, other, place)
+            except DocumentError:
+                refused += 1
+                continue
+            taken += 1
+            changed = differences(one, after)
+            self.assertEqual({d.place for d in changed}, {place})
+            self.assertNotIn(place, {d.place for d in differences(after, other)})
+            self.assertEqual({(d.mine, d.theirs) for d in changed}, {(told.mine, told.theirs)})
+        return taken, refused
+
+    def test_every_difference_of_the_demos(self) -> None:
+        for a, b in (("tarn-light", "tarn-light-aaa"), ("rosin-minder", "rosin-minder-rechargeable")):
+            for one, other in ((a, b), (b, a)):
+                taken, refused = self.sweep_pair(demo(one), demo(other))
+                self.assertGreater(taken, 2 * refused, f"{one} from {other}")
+
+    def test_random_edits(self) -> None:
+        for seed in sweep(40, 200):
+            one = random_design(seed)
+            raw = one.model_dump(mode="json")
+            raw["brief"]["goal_h"] = 12.5
+            raw["parts"][0]["name"] = "Another name"
+            raw["parts"][0]["mass_g"] = 3.25
+            raw["modes"].reverse()
+            taken, _ = self.sweep_pair(one, build_design(raw))
+            self.assertGreaterEqual(taken, 3)
+
+    def test_what_does_not_differ_is_refused(self) -> None:
+        one, other = demo("tarn-light"), demo("tarn-light-aaa")
+        for place in ("nowhere", ""):
+            with self.assertRaises(DocumentError):
+                taken_over(one, other, place)
+        with self.assertRaises(DocumentError):
+            taken_over(one, one, differences(one, other)[0].place)

@@ -129,6 +129,12 @@ class Paper(unittest.TestCase):
                 fonts += 1
         self.assertGreater(fonts, 3)
 
+    def test_it_says_of_itself_that_it_is_for_keeping_and_for_everybody(self) -> None:
+        for name in NAMES:
+            told = pdf(name).trailer["/Root"]["/Metadata"].get_data().decode()
+            for part in ("<pdfaid:part>3<", "<pdfaid:conformance>A<", "<pdfuaid:part>1<"):
+                self.assertIn(part, told)
+
     def test_nothing_leaves_its_page(self) -> None:
         for name, paper, size in (("dusk-ear", "a4", (595.3, 841.9)), ("snow-stake", "us-letter", (612, 792))):
             reader = PdfReader(io.BytesIO(report_pdf(demo(name), content(name), paper)))  # type: ignore[arg-type]

@@ -234,6 +234,18 @@ def compare_variants(request: SignedIn, query: Query[CompareQuery]) -> Compariso
     return compare(named, catalogue_for(request.user))
 
 
+class TakeOver(Schema):
+    other: int = Field(description="the variant that has it")
+    place: str = Field(max_length=500, description="where they differ, as the comparison names it")
+
+
+@router.post("/variants/{variant_id}/take-over", response=RevisionOut)
+def take_over(request: SignedIn, variant_id: int, body: TakeOver) -> RevisionOut:
+    """A new revision of a variant, with what another one has at one place."""
+    other = variant_for(request.user, body.other, "view")
+    return RevisionOut.of(services.take_over(request.user, variant_id, other, body.place))
+
+
 class ReportQuery(Schema):
     paper: Paper = "a4"
     without: list[Chapter] = []

@@ -20,6 +20,7 @@ from config.transactions import atomic_with_retry
 from ember_core import VERSION, Design, DocumentError, Problem, build_design, evaluate, read_design
 from ember_core.catalogue import built_in
 from ember_core.design.changes import AREAS, Area, touched
+from ember_core.design.merging import taken_over
 from ember_core.figures import as_json
 from ember_core.imports.new_gadget import new_gadget
 from ember_core.imports.parts_list import read_parts_list
@@ -216,6 +217,18 @@ def delete_variant(user: User, variant_id: int) -> None:
     if variant.project.variants.count() == 1:
         raise Refused(422, "The last variant stays", [Problem("", "a gadget has at least one variant")])
     variant.delete()
+
+
+def take_over(user: User, variant_id: int, other: Variant, place: str) -> Revision:
+    """A new revision of a variant with what another has at one place; it is judged like any other."""
+    variant = variant_for(user, variant_id, "edit")
+    assert variant.head is not None and other.head is not None
+    design, theirs = (build_design(json.loads(v.head.document)) for v in (variant, other) if v.head)
+    new = evaluated(user, taken_over(design, theirs, place))
+    reason = f"Taken over from {other.name}: {place}"[:300]
+    return save_revision(
+        user, variant_id, variant.head.pk, new, automatic=False, reason=reason, differs=differing(variant, new.design)
+    )
 
 
 def refuse_stale(variant: Variant, base: int) -> None:

@@ -13,10 +13,11 @@ from pydantic import Field
 from ..design import Design
 from ..figures import record
 from ..quantities import show
-from .problems import DocumentError, in_words
+from .problems import DocumentError, Problem, in_words
 from .references import build_design
 
 MOST_TOLD = 40
+WHOLE = "the whole"
 Sides = tuple[Any, Any, Any]  # what the base, mine and theirs have at one place
 _ABSENT: Any = object()
 _KEYS = ("id", "part", "stage", "name")
@@ -183,13 +184,45 @@ def _apart(mine: Any, theirs: Any, place: list[str] | None = None) -> list[tuple
     return found or [(place, mine, theirs)]  # only the order differs
 
 
+def taken_over(into: Design, other: Design, place: str) -> Design:
+    """One design with what another has at one place (as `differences` names it), and nothing else. Raises DocumentError where there is no such
+    difference, or where it makes no document alone."""
+    before = into.model_dump(mode="json")
+    after = _taken(before, other.model_dump(mode="json"), [], place)
+    if after == before:
+        raise DocumentError([Problem(path="/place", message="they do not differ there any more")])
+    return build_design(after)
+
+
+def _taken(mine: Any, theirs: Any, place: list[str], wanted: str) -> Any:
+    """The value at a place with theirs where that is the one that is wanted; along the same ways as `_apart`."""
+    if mine == theirs:
+        return mine
+    if isinstance(mine, dict) and isinstance(theirs, dict) and _alike(mine, theirs):
+        keys = [*mine, *(k for k in theirs if k not in mine)]
+        found = {k: _taken(mine.get(k, _ABSENT), theirs.get(k, _ABSENT), [*place, k], wanted) for k in keys}
+        return {k: v for k, v in found.items() if v is not _ABSENT}
+    key = _common_key(mine, theirs)
+    if key is None and _by_position(mine, theirs):
+        return [_taken(a, b, [*place, str(i + 1)], wanted) for i, (a, b) in enumerate(zip(mine, theirs, strict=True))]
+    here = (in_words(place) or WHOLE) == wanted
+    if key is None:
+        return theirs if here else mine
+    by = [{item[key]: item for item in items} for items in (mine, theirs)]
+    if by[0] == by[1]:  # only the order differs
+        return theirs if here else mine
+    keys = [*by[0], *(k for k in by[1] if k not in by[0])]
+    items = [_taken(by[0].get(k, _ABSENT), by[1].get(k, _ABSENT), [*place, _name(by, k)], wanted) for k in keys]
+    return [item for item in items if item is not _ABSENT]
+
+
 def _told(place: list[str], mine: Any, theirs: Any) -> Difference:
     field = place[-1] if place else ""
     suffix = field.rsplit("_", 1)[-1]
     unit = _SUFFIXES.get(suffix) or next(
         (_SUFFIXES[s] for p in reversed(place) if (s := p.rsplit("_", 1)[-1]) in _SUFFIXES), ""
     )
-    return Difference(place=in_words(place) or "the whole", mine=_value(mine, unit), theirs=_value(theirs, unit))
+    return Difference(place=in_words(place) or WHOLE, mine=_value(mine, unit), theirs=_value(theirs, unit))
 
 
 def _value(value: Any, unit: str) -> str:

@@ -55,7 +55,7 @@ GET /variants/{variant_id}/batch 2;GET /variants/{variant_id}/batch/{kind} 2;GET
 PUT /variants/{variant_id}/plan 3;POST /variants/{variant_id}/plan/feed 3;DELETE /variants/{variant_id}/plan/feed 3
 POST /variants/{variant_id}/readings 3;DELETE /variants/{variant_id}/readings/{reading_id} 3;PUT /variants/{variant_id}/traces/{trace_id}/assigned 3
 DELETE /variants/{variant_id}/traces/{trace_id} 3;PATCH /projects/{project_id} 3;POST /projects/{project_id}/variants 3;POST /variants/{variant_id}/revisions 3
-PUT /variants/{variant_id}/baseline 3;PATCH /revisions/{revision_id} 3
+POST /variants/{variant_id}/take-over 3;PUT /variants/{variant_id}/baseline 3;PATCH /revisions/{revision_id} 3
 PUT /projects/{project_id}/people 4;DELETE /projects/{project_id}/people/{name} 4;GET /projects/{project_id}/links 4;POST /projects/{project_id}/links 4
 DELETE /projects/{project_id}/links/{link_id} 4;DELETE /projects/{project_id} 4;POST /projects/{project_id}/put-back 4;DELETE /variants/{variant_id} 4
 """
@@ -72,7 +72,8 @@ class Roles(ApiTestCase):
         load_built_in()
         self.variant = self.new_variant()
         self.project = self.variant["project"]["id"]
-        self.second = self.send("POST", f"/projects/{self.project}/variants", {"name": "Two", "design": self.variant["design"]})  # fmt: skip
+        another = self.variant["design"] | {"brief": self.variant["design"]["brief"] | {"goal_h": 77}}
+        self.second = self.send("POST", f"/projects/{self.project}/variants", {"name": "Two", "design": another})
         self.cy, self.di, self.ed = (User.objects.create_user(name, password="x") for name in ("cy", "di", "ed"))
         self.people: list[tuple[int, User | None]] = [(PUBLIC, None), (ACCOUNT, self.bo), (LOOK, self.cy), (CHANGE, self.di), (OWN, self.ada)]  # fmt: skip
         for user, role in ((self.cy, "view"), (self.di, "edit"), (self.ed, "view")):
@@ -105,6 +106,7 @@ class Roles(ApiTestCase):
             "POST /variants/{variant_id}/revisions": {"base": self.variant["revision"]["id"], "design": design},
             "PUT /variants/{variant_id}/baseline": {"revision": None},
             "PATCH /revisions/{revision_id}": {"reason": "x"},
+            "POST /variants/{variant_id}/take-over": {"other": self.second["id"], "place": "Brief › goal"},
             "PUT /variants/{variant_id}/plan": {"start": "2026-03-02"},
             "PUT /projects/{project_id}/people": {"name": "bo", "role": "view"},
             "POST /projects/{project_id}/links": {"variants": [self.variant["id"]], "days": 7},

@@ -1157,6 +1157,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/take-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Over
+         * @description A new revision of a variant, with what another one has at one place.
+         */
+        post: operations["projects_api_take_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/report": {
         parameters: {
             query?: never;
@@ -7479,6 +7499,19 @@ export interface components {
              */
             variant: number[];
         };
+        /** TakeOver */
+        TakeOver: {
+            /**
+             * Other
+             * @description the variant that has it
+             */
+            other: number;
+            /**
+             * Place
+             * @description where they differ, as the comparison names it
+             */
+            place: string;
+        };
         /** ReportQuery */
         ReportQuery: {
             /**
@@ -9635,6 +9668,7 @@ export type Baseline = components['schemas']['Baseline'];
 export type RevisionDocument = components['schemas']['RevisionDocument'];
 export type Annotation = components['schemas']['Annotation'];
 export type CompareQuery = components['schemas']['CompareQuery'];
+export type TakeOver = components['schemas']['TakeOver'];
 export type ReportQuery = components['schemas']['ReportQuery'];
 export type QuantityOut = components['schemas']['QuantityOut'];
 export type Occasion = components['schemas']['Occasion'];
@@ -11509,6 +11543,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Comparison"];
+                };
+            };
+        };
+    };
+    projects_api_take_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeOver"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
                 };
             };
         };

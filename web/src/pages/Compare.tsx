@@ -1,14 +1,15 @@
 // Variants beside each other: what differs, what is said of each, and why the runtime is another one.
-import { useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams, useSearchParams } from "react-router";
-import { ask, client, type Schemas } from "../api/client";
+import { ask, client, type ProblemError, type Schemas } from "../api/client";
 import { FigureButton, WorkingDrawer } from "../design/fields/figure";
 import { SeverityMark, STATUS_TEXT, StatusMark } from "../design/fields/status";
 import { TopBar } from "../shell/TopBar";
-import { Section } from "../ui/controls";
+import { Button, Section } from "../ui/controls";
 import { rangeOf, Ranges } from "../ui/ranges";
 import { GadgetPicture } from "../ui/gadgetPicture";
 import { useTitle } from "../ui/title";
+import { Falls, TwoAxes } from "./comparisonPictures";
 import { Message } from "./Message";
 
 type Comparison = Schemas["Comparison"];
@@ -36,7 +37,7 @@ export function Compare() {
         </TopBar>
       </div>
       <main id="work" tabIndex={-1} className="mx-auto max-w-6xl space-y-4 px-4 pt-4 pb-10">
-        <ComparisonBody comparison={query.data} />
+        <ComparisonBody comparison={query.data} ids={ids} />
       </main>
       <WorkingDrawer />
     </div>
@@ -44,7 +45,7 @@ export function Compare() {
 }
 
 /** Everything that a comparison says. */
-export function ComparisonBody({ comparison }: { comparison: Comparison }) {
+export function ComparisonBody({ comparison, ids }: { comparison: Comparison; ids?: number[] }) {
   const { designs, verdicts, rows, more } = comparison;
   return (
     <>
@@ -53,10 +54,14 @@ export function ComparisonBody({ comparison }: { comparison: Comparison }) {
       <Section title="How long each lasts">
         <Ranges label="Runtimes" unit="h" ranges={designs.flatMap((d, i) => rangeOf(d.name, d.runtime, i === 0))} />
       </Section>
+      <Section title="How the battery falls">
+        <Falls designs={designs} />
+      </Section>
+      <TwoAxes designs={designs} verdicts={verdicts} />
       {designs.slice(1).map((d) => (
         <Why key={d.name} first={designs[0]!} other={d} />
       ))}
-      <Differences designs={designs} rows={rows} more={more} />
+      <Differences designs={designs} rows={rows} more={more} ids={ids} />
     </>
   );
 }
@@ -147,13 +152,27 @@ function Differences({
   designs,
   rows,
   more,
+  ids,
 }: {
   designs: readonly Compared[];
   rows: Comparison["rows"];
   more: number;
+  /** the variants, where what differs may be taken over into the first */
+  ids?: number[];
 }) {
+  const queries = useQueryClient();
+  const take = useMutation<unknown, ProblemError, { other: number; place: string }>({
+    mutationFn: (body) =>
+      ask(client.POST("/api/variants/{variant_id}/take-over", { params: { path: { variant_id: ids![0]! } }, body })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["compare"] }),
+  });
   return (
     <Section title="What differs">
+      {take.error && (
+        <p role="alert" className="text-fail mb-2 text-sm">
+          It was not taken over: {take.error.sentences.join(" ")}
+        </p>
+      )}
       {!rows.length && <p className="text-soft">Nothing: their documents are the same.</p>}
       {rows.length > 0 && (
         <div className="overflow-x-auto" role="region" aria-label="What differs" tabIndex={0}>
@@ -179,6 +198,17 @@ function Differences({
                   {row.values.map((value, i) => (
                     <td key={i} className={`px-2 py-1 ${row.differs[i] ? "font-medium" : "text-soft"}`}>
                       {value}
+                      {ids && row.differs[i] && (
+                        <Button
+                          kind="quiet"
+                          className="ml-1 print:hidden"
+                          disabled={take.isPending}
+                          aria-label={`Take over into ${designs[0]!.name}: ${row.place}, ${value}`}
+                          onClick={() => take.mutate({ other: ids[i]!, place: row.place })}
+                        >
+                          Take over
+                        </Button>
+                      )}
                     </td>
                   ))}
                 </tr>
