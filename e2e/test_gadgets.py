@@ -190,6 +190,8 @@ class NewPerson(BrowserTestCase):
         goal = table.get_by_role("button", name=re.compile("Take over into Two coin cells: Battery › cell › name"))
         goal.click()
         expect(goal).to_have_count(0)
+        table.get_by_role("button", name="Take all of it over into Two coin cells: Battery of Two AAA cells").click()
+        expect(table.get_by_role("row", name=re.compile("^Battery › cell"))).to_have_count(0)
         page.get_by_label("Across").select_option("Cost")
         expect(page.get_by_role("img", name=re.compile("^Runtime over Cost"))).to_be_visible()
         page.get_by_role("link", name="Back").click()

@@ -150,6 +150,13 @@ class TakenOver(unittest.TestCase):
             taken, _ = self.sweep_pair(one, build_design(raw))
             self.assertGreaterEqual(taken, 3)
 
+    def test_all_of_a_battery_at_once(self) -> None:
+        one, other = demo("tarn-light"), demo("tarn-light-aaa")
+        after = taken_over(one, other, "Battery")
+        self.assertEqual(after.battery, other.battery)
+        self.assertEqual(after.model_copy(update={"battery": one.battery}), one)
+        self.assertEqual(taken_over(one, other, "Battery › cell").battery.cell, other.battery.cell)
+
     def test_what_does_not_differ_is_refused(self) -> None:
         one, other = demo("tarn-light"), demo("tarn-light-aaa")
         for place in ("nowhere", ""):

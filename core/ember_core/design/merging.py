@@ -185,7 +185,7 @@ def _apart(mine: Any, theirs: Any, place: list[str] | None = None) -> list[tuple
 
 
 def taken_over(into: Design, other: Design, place: str) -> Design:
-    """One design with what another has at one place (as `differences` names it), and nothing else. Raises DocumentError where there is no such
+    """One design with what another has at one place, or below it (as `differences` names them), and nothing else. Raises DocumentError where there is no such
     difference, or where it makes no document alone."""
     before = into.model_dump(mode="json")
     after = _taken(before, other.model_dump(mode="json"), [], place)
@@ -198,6 +198,8 @@ def _taken(mine: Any, theirs: Any, place: list[str], wanted: str) -> Any:
     """The value at a place with theirs where that is the one that is wanted; along the same ways as `_apart`."""
     if mine == theirs:
         return mine
+    if place and in_words(place) == wanted:  # all of it
+        return theirs
     if isinstance(mine, dict) and isinstance(theirs, dict) and _alike(mine, theirs):
         keys = [*mine, *(k for k in theirs if k not in mine)]
         found = {k: _taken(mine.get(k, _ABSENT), theirs.get(k, _ABSENT), [*place, k], wanted) for k in keys}
@@ -205,12 +207,9 @@ def _taken(mine: Any, theirs: Any, place: list[str], wanted: str) -> Any:
     key = _common_key(mine, theirs)
     if key is None and _by_position(mine, theirs):
         return [_taken(a, b, [*place, str(i + 1)], wanted) for i, (a, b) in enumerate(zip(mine, theirs, strict=True))]
-    here = (in_words(place) or WHOLE) == wanted
     if key is None:
-        return theirs if here else mine
+        return mine
     by = [{item[key]: item for item in items} for items in (mine, theirs)]
-    if by[0] == by[1]:  # only the order differs
-        return theirs if here else mine
     keys = [*by[0], *(k for k in by[1] if k not in by[0])]
     items = [_taken(by[0].get(k, _ABSENT), by[1].get(k, _ABSENT), [*place, _name(by, k)], wanted) for k in keys]
     return [item for item in items if item is not _ABSENT]

@@ -1,5 +1,6 @@
 // Variants beside each other: what differs, what is said of each, and why the runtime is another one.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Fragment } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { ask, client, type ProblemError, type Schemas } from "../api/client";
 import { FigureButton, WorkingDrawer } from "../design/fields/figure";
@@ -148,6 +149,46 @@ function Found({ title, findings, nothing }: { title: string; findings: Compared
   );
 }
 
+const areaOf = (row: Comparison["rows"][number] | undefined) => row?.place.split(" › ")[0];
+
+/** The head of what differs in one part of the documents, all of which can be taken over at once. */
+function Area({
+  area,
+  designs,
+  differs,
+  take,
+  busy,
+}: {
+  area: string;
+  designs: readonly Compared[];
+  differs: boolean[];
+  take: ((i: number, place: string) => void) | undefined;
+  busy: boolean;
+}) {
+  return (
+    <tr className="border-line border-t">
+      <th scope="rowgroup" className="pt-3 pr-3 pb-1 text-left font-semibold">
+        {area}
+      </th>
+      {designs.map((d, i) => (
+        <td key={d.name} className="px-2 pt-3 pb-1">
+          {take && differs[i] && (
+            <Button
+              kind="quiet"
+              className="print:hidden"
+              disabled={busy}
+              aria-label={`Take all of it over into ${designs[0]!.name}: ${area} of ${d.name}`}
+              onClick={() => take(i, area)}
+            >
+              Take all of it over
+            </Button>
+          )}
+        </td>
+      ))}
+    </tr>
+  );
+}
+
 function Differences({
   designs,
   rows,
@@ -190,28 +231,39 @@ function Differences({
               </tr>
             </thead>
             <tbody>
-              {rows.map((row) => (
-                <tr key={row.place} className="border-line/60 border-t align-top">
-                  <th scope="row" className="py-1 pr-3 text-left font-normal">
-                    {row.place}
-                  </th>
-                  {row.values.map((value, i) => (
-                    <td key={i} className={`px-2 py-1 ${row.differs[i] ? "font-medium" : "text-soft"}`}>
-                      {value}
-                      {ids && row.differs[i] && (
-                        <Button
-                          kind="quiet"
-                          className="ml-1 print:hidden"
-                          disabled={take.isPending}
-                          aria-label={`Take over into ${designs[0]!.name}: ${row.place}, ${value}`}
-                          onClick={() => take.mutate({ other: ids[i]!, place: row.place })}
-                        >
-                          Take over
-                        </Button>
-                      )}
-                    </td>
-                  ))}
-                </tr>
+              {rows.map((row, k) => (
+                <Fragment key={row.place}>
+                  {areaOf(row) !== areaOf(rows[k - 1]) && (
+                    <Area
+                      area={areaOf(row)!}
+                      designs={designs}
+                      differs={designs.map((_, i) => rows.some((r) => areaOf(r) === areaOf(row) && r.differs[i]))}
+                      take={ids && ((i, place) => take.mutate({ other: ids[i]!, place }))}
+                      busy={take.isPending}
+                    />
+                  )}
+                  <tr className="border-line/60 border-t align-top">
+                    <th scope="row" className="py-1 pr-3 text-left font-normal">
+                      {row.place}
+                    </th>
+                    {row.values.map((value, i) => (
+                      <td key={i} className={`px-2 py-1 ${row.differs[i] ? "font-medium" : "text-soft"}`}>
+                        {value}
+                        {ids && row.differs[i] && (
+                          <Button
+                            kind="quiet"
+                            className="ml-1 print:hidden"
+                            disabled={take.isPending}
+                            aria-label={`Take over into ${designs[0]!.name}: ${row.place}, ${value}`}
+                            onClick={() => take.mutate({ other: ids[i]!, place: row.place })}
+                          >
+                            Take over
+                          </Button>
+                        )}
+                      </td>
+                    ))}
+                  </tr>
+                </Fragment>
               ))}
             </tbody>
           </table>
