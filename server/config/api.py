@@ -15,6 +15,7 @@ from ember_core import DocumentError, Problem
 from ember_core.design.problems import sentence
 from instruments.api import router as instruments_router
 from jobs.api import router as jobs_router
+from notes.api import router as notes_router
 from projects.answers_api import router as answers_router
 from projects.api import router as projects_router
 from projects.begin_api import router as begin_router
@@ -45,6 +46,7 @@ api.add_router("", tables_router)
 api.add_router("", bringup_router)
 api.add_router("", traces_router)
 api.add_router("", sharing_router)
+api.add_router("", notes_router)
 api.add_router("", planning_router)
 api.add_router("", projects_router)
 api.add_router("", evaluate_router)

@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "catalogue",
     "instruments",
     "jobs",
+    "notes",
     "projects",
 ]
 MIDDLEWARE = [

@@ -32,11 +32,12 @@ from catalogue.services import load_built_in
 from ember_core import Design
 from ember_core.design.problems import LARGEST_DOCUMENT
 from instruments.models import Instrument
+from notes.models import Note
 
 from .models import DrawerItem, KnownHeading, Member, Plan, Project, Reading, Revision, SharedLink, Trace, Variant
 
 FORMAT = "frugal-ember-backup/1"
-APPS = ("auth", "accounts", "blobs", "catalogue", "instruments", "projects")
+APPS = ("auth", "accounts", "blobs", "catalogue", "instruments", "notes", "projects")
 LARGEST_MANIFEST, LARGEST_DATA = 1_000_000, 4_000_000_000  # bytes when unpacked
 # bytes of one row: a document as text in JSON doubles its quotes, and an evaluation lies beside it
 LARGEST_LINE = 2 * LARGEST_DOCUMENT + 32_000_000
@@ -57,7 +58,7 @@ def _tables() -> list[tuple[type[models.Model], models.QuerySet[Any]]]:
             (KnownHeading, KnownHeading.objects.all()), (Reading, Reading.objects.all()), (Trace, Trace.objects.all()),
             (Member, Member.objects.all()), (SharedLink, SharedLink.objects.all()), (DrawerItem, DrawerItem.objects.all()), (Instrument, Instrument.objects.all()),
             (Plan, Plan.objects.all()),
-            (Blob, Blob.objects.all()), (Piece, Piece.objects.filter(upload=None)), (Holding, Holding.objects.all())]  # fmt: skip
+            (Blob, Blob.objects.all()), (Piece, Piece.objects.filter(upload=None)), (Holding, Holding.objects.all()), (Note, Note.objects.all())]  # fmt: skip
 
 
 def _migrations() -> list[str]:

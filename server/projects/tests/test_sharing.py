@@ -11,6 +11,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 
+from blobs.models import Blob, Holding, Piece
 from catalogue.services import load_built_in
 from config.api import api
 from ember_core import build_design
@@ -18,6 +19,7 @@ from ember_core.bringup import bring_up
 from ember_core.catalogue import built_in
 from ember_core.measures.bench import TrialBench
 from ember_core.traces import reduced, simulated, simulated_run_down
+from notes.models import Note
 from projects.backup import _rows
 from projects.models import Member, SharedLink, Trace, Variant
 from projects.sharing import MOST_LINKS, MOST_MEMBERS
@@ -52,6 +54,8 @@ GET /variants/{variant_id} 2;GET /variants/{variant_id}/revisions 2;GET /revisio
 GET /revisions/{revision_id}/picture.svg 2;GET /variants/{variant_id}/design.json 2;GET /compare 2;GET /variants/{variant_id}/report 2
 GET /variants/{variant_id}/report.pdf 2;GET /variants/{variant_id}/bill.csv 2
 GET /variants/{variant_id}/batch 2;GET /variants/{variant_id}/batch/{kind} 2;GET /variants/{variant_id}/plan 2;GET /variants/{variant_id}/plan.ics 2
+GET /variants/{variant_id}/notes 2;GET /variants/{variant_id}/notes/{note_id}/picture.jpg 2;GET /variants/{variant_id}/notes/{filed_id}/file 2
+GET /projects/{project_id}/timeline 2;POST /variants/{variant_id}/notes 3;DELETE /variants/{variant_id}/notes/{note_id} 3
 PUT /variants/{variant_id}/plan 3;POST /variants/{variant_id}/plan/feed 3;DELETE /variants/{variant_id}/plan/feed 3
 POST /variants/{variant_id}/readings 3;DELETE /variants/{variant_id}/readings/{reading_id} 3;PUT /variants/{variant_id}/traces/{trace_id}/assigned 3
 DELETE /variants/{variant_id}/traces/{trace_id} 3;PATCH /projects/{project_id} 3;POST /projects/{project_id}/variants 3;POST /variants/{variant_id}/revisions 3
@@ -90,6 +94,11 @@ class Roles(ApiTestCase):
         )
         self.step = bring_up(design_bench).steps[0].key
         self.reading = row.readings.create(step=self.step)
+        self.note = Note.objects.create(variant=row, text="a", picture=b"x", author=self.ada)
+        blob = Blob.objects.create(digest="1" * 64, size=1)
+        Piece.objects.create(blob=blob, number=0, content=b"x")
+        held = Holding.objects.create(blob=blob, owner=self.ada, name="a.pdf")
+        self.filed = Note.objects.create(variant=row, file=held, author=self.ada)
         self.feed = self.send("POST", f"/variants/{row.pk}/plan/feed")["feed"]
         self.link = self.send("POST", f"/projects/{self.project}/links", {"variants": [row.pk], "days": None})
 
@@ -106,6 +115,7 @@ class Roles(ApiTestCase):
             "POST /variants/{variant_id}/revisions": {"base": self.variant["revision"]["id"], "design": design},
             "PUT /variants/{variant_id}/baseline": {"revision": None},
             "PATCH /revisions/{revision_id}": {"reason": "x"},
+            "POST /variants/{variant_id}/notes": {"text": "x"},
             "POST /variants/{variant_id}/take-over": {"other": self.second["id"], "place": "Brief › goal"},
             "PUT /variants/{variant_id}/plan": {"start": "2026-03-02"},
             "PUT /projects/{project_id}/people": {"name": "bo", "role": "view"},
@@ -120,6 +130,7 @@ class Roles(ApiTestCase):
             project_id=self.project, variant_id=self.second["id"] if route == "/variants/{variant_id}" else self.variant["id"], trace_id=self.trace.pk,
             course_id=self.course.pk, reading_id=self.reading.pk, revision_id=self.variant["revision"]["id"], link_id=self.link["id"], name="ed",
             secret=self.feed if route.startswith("/calendars") else self.link["secret"], upload=NOWHERE, number=1, digest="0" * 64, rail_id="main", kind="xlsx", instrument_id=1,
+            note_id=self.note.pk, filed_id=self.filed.pk,
             entry_id=1, job=NOWHERE,
         )  # fmt: skip
         return f"/api{filled}{more}"
@@ -140,7 +151,9 @@ class Roles(ApiTestCase):
         known = {
             (m.upper(), p.removeprefix("/api")) for p, one in api.get_openapi_schema()["paths"].items() for m in one
         }
-        listed = {(m, p.replace("{course_id}", "{trace_id}")) for m, p, _ in routes()}
+        listed = {
+            (m, p.replace("{course_id}", "{trace_id}").replace("{filed_id}", "{note_id}")) for m, p, _ in routes()
+        }
         self.assertEqual(known, listed)
         self.assertEqual(len(listed), len(routes()))
 

@@ -727,6 +727,101 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Notes */
+        get: operations["notes_api_list_notes"];
+        put?: never;
+        /**
+         * Write Note
+         * @description A note on the variant as it is now. A picture is made anew, small and without what the camera wrote into it.
+         */
+        post: operations["notes_api_write_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/notes/{note_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Note */
+        delete: operations["notes_api_remove_note"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/notes/{note_id}/picture.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read Picture */
+        get: operations["notes_api_read_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/notes/{note_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read File
+         * @description The file as it came: to be kept, never to be shown by the browser.
+         */
+        get: operations["notes_api_read_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/timeline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tell Timeline
+         * @description What happened to a gadget, the last first.
+         */
+        get: operations["notes_api_tell_timeline"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drawer": {
         parameters: {
             query?: never;
@@ -7171,6 +7266,78 @@ export interface components {
              */
             paper: "a4" | "us-letter";
         };
+        /** NoteOut */
+        NoteOut: {
+            /** Id */
+            id: number;
+            /** About */
+            about: string;
+            /** Text */
+            text: string;
+            /** Link */
+            link: string;
+            /** Picture */
+            picture: boolean;
+            /**
+             * File
+             * @description the name of a file; empty where there is none
+             */
+            file: string;
+            /** Author */
+            author: string;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** @description the revision that it was written on, with its figures */
+            revision: components["schemas"]["RevisionOut"] | null;
+        };
+        /** NoteIn */
+        NoteIn: {
+            /**
+             * About
+             * @description a part's id, “bench”, or nothing: the gadget
+             * @default
+             */
+            about: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Link
+             * @default
+             */
+            link: string;
+            /**
+             * Digest
+             * @description of a file that was uploaded
+             * @default
+             */
+            digest: string;
+        };
+        /** HappenedOut */
+        HappenedOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "revision" | "note" | "recording" | "reading" | "person" | "link";
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Who */
+            who: string;
+            /** What */
+            what: string;
+            /** Variant */
+            variant: number | null;
+            revision: components["schemas"]["RevisionOut"] | null;
+        };
         /**
          * InDrawer
          * @description What somebody has of a thing, by the name that it has on the bill, what it costs by how many, and how long it takes to come.
@@ -9648,6 +9815,9 @@ export type Comparison = components['schemas']['Comparison'];
 export type DifferenceRow = components['schemas']['DifferenceRow'];
 export type RuntimeTerm = components['schemas']['RuntimeTerm'];
 export type SharedPaper = components['schemas']['SharedPaper'];
+export type NoteOut = components['schemas']['NoteOut'];
+export type NoteIn = components['schemas']['NoteIn'];
+export type HappenedOut = components['schemas']['HappenedOut'];
 export type InDrawer = components['schemas']['InDrawer'];
 export type PriceBreak = components['schemas']['PriceBreak'];
 export type DrawerEdit = components['schemas']['DrawerEdit'];
@@ -10791,6 +10961,145 @@ export interface operations {
                 };
                 content: {
                     "application/json": string;
+                };
+            };
+        };
+    };
+    notes_api_list_notes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteOut"][];
+                };
+            };
+        };
+    };
+    notes_api_write_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoteOut"];
+                };
+            };
+        };
+    };
+    notes_api_remove_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                note_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    notes_api_read_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                note_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    notes_api_read_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                note_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+        };
+    };
+    notes_api_tell_timeline: {
+        parameters: {
+            query?: {
+                text?: string;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HappenedOut"][];
                 };
             };
         };

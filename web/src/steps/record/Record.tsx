@@ -7,6 +7,7 @@ import { Section } from "../../ui/controls";
 import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
 import { Decisions } from "./Decisions";
+import { Notes, Timeline } from "./Notes";
 import { Revisions } from "./Revisions";
 import { Share } from "./Share";
 import { Variants } from "./Variants";
@@ -19,9 +20,11 @@ export function Record() {
           <Variants />
           <Revisions />
           <Share />
+          <Timeline />
         </div>
         <div className="space-y-4">
           <Decisions />
+          <Notes />
           <Bill />
           <Cautions />
         </div>
