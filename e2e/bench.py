@@ -11,6 +11,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from datetime import date
 from pathlib import Path
 
 import numpy as np
@@ -41,6 +42,8 @@ from ember_core.imports.workbook import read_sheets
 from ember_core.load.operating_points import all_operating_points, load_table
 from ember_core.measures.bench import TrialBench
 from ember_core.numeric import Array
+from ember_core.planning import PlanState, batch_bill, build_plan
+from ember_core.reports.fit import totals_report
 from ember_core.runtime.run import run
 from ember_core.runtime.uncertainty import ON_DEMAND, sample_runtime
 from ember_core.schools import answer_schools
@@ -49,7 +52,7 @@ from ember_core.studies.judging import Judged
 from ember_core.supply.solver import Solution, solve
 from ember_core.supply.tree import build_tree
 from ember_core.thermal.shell import _table
-from ember_core.traces import Recording, cut, read_recording, reduced, simulated
+from ember_core.traces import Recording, cut, judge_rundown, read_recording, reduced, simulated, simulated_run_down
 from ember_core.wiring import Role, Wants, assign, read_pins, wiring_sheet
 
 from .chromium import FLAGS, PROGRAM, SIZE
@@ -279,6 +282,19 @@ def ends() -> None:
         "wiring, assembly and bring-up of Dusk Ear beyond its evaluation", measured(sheets, 5, time.process_time), 200
     )
     recorded()
+    half = simulated_run_down(evaluated, 0.5, 1)
+    report(
+        "a run-down of 400 points held against Dusk Ear",
+        measured(lambda: judge_rundown(half, evaluated), 5, time.process_time),
+        500,
+    )
+    bill = batch_bill(evaluated.design, totals_report(evaluated).bill, 1, [])
+    begins = PlanState(start=date(2026, 3, 2))
+    report(
+        "build plan of Dusk Ear",
+        measured(lambda: build_plan(evaluated, bill, begins, begins.start), 5, time.process_time),
+        300,
+    )
     report("six designs beside each other", measured(lambda: compare(named, built_in()), 2, time.process_time), 1000)
     ear = dict(named)["dusk-ear"]
     content = report_content(ear, evaluate(ear), VERSION)
