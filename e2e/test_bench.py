@@ -127,6 +127,7 @@ class Bench(BrowserTestCase):
         )
         page.get_by_role("button", name="Another one").click()
         expect(page.get_by_role("button", name="Done: Look at it")).to_have_attribute("aria-pressed", "false")
+        expect(page.get_by_label("Other prototypes: Look at it")).to_have_text("Prototype 1: done")
 
     def say_by_hand(self, page: Page) -> None:
         """A piece is dragged over, measured, its border typed, said to be a mode, there after a reload, undone."""

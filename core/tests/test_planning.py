@@ -13,6 +13,7 @@ from odf.opendocument import load
 from odf.table import TableCell, TableRow
 from odf.teletype import extractText
 from openpyxl import load_workbook
+from pydantic import ValidationError
 
 from ember_core import DocumentError
 from ember_core.planning import (
@@ -232,6 +233,26 @@ class Plans(unittest.TestCase):
         self.assertIn("All of it is done", plan_of("dusk-ear", done=everything).sentence)
         for off, said in ((-1, "too late"), (0, "Just in time"), (1, "One day to spare")):
             self.assertIn(said, plan_of("dusk-ear", wanted=plan.ends + timedelta(days=off)).sentence)
+
+    def test_years_of_waiting_are_waited(self) -> None:
+        late = date(2063, 7, 1)
+        moved = plan_of("dusk-ear", not_before={"solder": late})
+        by_key = {t.key: t for t in moved.tasks}
+        self.assertEqual(by_key["solder"].begins, late)
+        usual = {t.key: t for t in plan_of("dusk-ear").tasks}
+        self.assertEqual(moved.ends - late, plan_of("dusk-ear").ends - usual["solder"].begins)
+        far = [InDrawer(name=x.name, lead_days=730) for x in bill_of("dusk-ear").lines]
+        self.assertGreater(plan_of("dusk-ear", drawer=tuple(far)).ends, MONDAY + timedelta(days=730))
+
+    def test_days_that_can_not_be_are_refused(self) -> None:
+        for wrong in (
+            {"start": date(1999, 12, 31)},
+            {"wanted": date(2200, 1, 1)},
+            {"done": {"x": date(1, 1, 1)}},
+            {"done": {"x" * 121: MONDAY}},
+        ):
+            with self.assertRaises(ValidationError):
+                PlanState(**({"start": MONDAY} | wrong))  # type: ignore[arg-type]
 
     def test_a_long_run_down_is_cut_short(self) -> None:
         for name in DEMOS:

@@ -6,6 +6,7 @@ from datetime import datetime
 from typing import Annotated, Literal
 
 from django.http import HttpResponse
+from django.utils.http import content_disposition_header
 from ninja import Router, Schema
 from pydantic import AfterValidator, Field
 
@@ -104,8 +105,7 @@ def read_file(request: SignedIn, variant_id: int, note_id: int) -> HttpResponse:
     if note.file is None:
         raise not_found("file")
     response = HttpResponse(b"".join(blobs.read(note.file)), content_type="application/octet-stream")
-    name = "".join(c for c in note.file.name if c.isalnum() or c in "._- ")[:100] or "file"
-    response.headers["Content-Disposition"] = f'attachment; filename="{name}"'
+    response.headers["Content-Disposition"] = content_disposition_header(True, note.file.name) or "attachment"
     return response
 
 

@@ -36,14 +36,18 @@ MOST_DAYS = 1500
 MOST_KEYS = 200
 
 
+Day = Annotated[date, Field(ge=date(2000, 1, 1), le=date(2199, 12, 31))]
+Days = Annotated[dict[Annotated[str, Field(max_length=120)], Day], Field(max_length=MOST_KEYS)]
+
+
 class PlanState(Model):
     """What somebody says of a plan: when it begins, for how many hours a day there are hands, what is done since when, what does not begin before which day."""
 
-    start: date
+    start: Day
     hours_a_day: Annotated[float, Field(ge=0.25, le=16)] = 2.0
-    wanted: date | None = Field(None, description="when it has to be done; null: whenever")
-    done: Annotated[dict[str, date], Field(max_length=MOST_KEYS)] = {}
-    not_before: Annotated[dict[str, date], Field(max_length=MOST_KEYS)] = {}
+    wanted: Day | None = Field(None, description="when it has to be done; null: whenever")
+    done: Days = {}
+    not_before: Days = {}
 
 
 @record
@@ -246,7 +250,7 @@ def _scheduled(tasks: list[_Task], state: PlanState, today: date) -> dict[str, t
         if len(ends) == len(tasks):
             break
         spent = {"printer": 0.0, "hands": 0.0}
-        progress = True
+        busy, progress = False, True
         while progress:
             progress = False
             for key in sorted((k for k in left if k not in ends), key=lambda k: -rank[k]):
@@ -255,11 +259,12 @@ def _scheduled(tasks: list[_Task], state: PlanState, today: date) -> dict[str, t
                     continue
                 if task.resource == "waiting":
                     begins[key], ends[key] = day, day + timedelta(days=math.ceil(task.days))
-                    progress = True
+                    busy = progress = True
                     continue
                 room = (state.hours_a_day if task.resource == "hands" else PRINTER_H_A_DAY) - spent[task.resource]
                 if room <= 1e-9:
                     continue
+                busy = True
                 begins.setdefault(key, day)
                 worked = min(room, left[key])
                 spent[task.resource] += worked
@@ -267,7 +272,8 @@ def _scheduled(tasks: list[_Task], state: PlanState, today: date) -> dict[str, t
                 if left[key] <= 1e-9:
                     ends[key] = day
                     progress = True
-        day += timedelta(days=1)
+        coming = [d for d in (*ends.values(), *state.not_before.values()) if d > day]
+        day = min(coming) if coming and not busy else day + timedelta(days=1)
     for task in tasks:
         ends.setdefault(task.key, day)
         begins.setdefault(task.key, day)

@@ -25,6 +25,7 @@ export function Plan() {
   const id = Number(useParams()["variantId"]);
   const path = { variant_id: id };
   const queries = useQueryClient();
+  const [wanted, setWanted] = useState<State | null>(null);
   const key = ["plan", id];
   const plan = useQuery<Out, ProblemError>({
     queryKey: key,
@@ -49,8 +50,12 @@ export function Plan() {
   if (plan.isError) return <Message title={plan.error.message} />;
   if (!plan.data) return <Message title="Planning" />;
   const { plan: found, feed: secret } = plan.data;
-  const state = keep.isPending ? keep.variables : plan.data.state; // what is on its way is shown already
-  const change = (to: Partial<State>) => keep.mutate({ ...state, ...to });
+  const state = wanted ?? plan.data.state; // what is on its way is shown already
+  const change = (to: Partial<State>) => {
+    const next = { ...state, ...to };
+    setWanted(next);
+    keep.mutate(next, { onSettled: () => setWanted((now) => (now === next ? null : now)) });
+  };
   return (
     <div className="min-h-screen print:bg-white">
       <div className="print:hidden">

@@ -113,7 +113,7 @@ function OnPrototype({ view, prototype, setPrototype, instrument, setInstrument 
               <Print />
             </div>
             {view === "bringup" ? (
-              <BringUp sheet={sheet} own={own} as={as} />
+              <BringUp sheet={sheet} own={own} others={readings.filter((r) => r.prototype !== prototype)} as={as} />
             ) : (
               <AssemblyView sheet={assembly} own={own} as={as} />
             )}

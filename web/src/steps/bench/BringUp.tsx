@@ -23,7 +23,18 @@ const GROUPS: Record<Step["group"], string> = {
   wake: "What wakes it",
 };
 
-export function BringUp({ sheet, own, as }: { sheet: Schemas["BringUp"]; own: Map<string, Reading>; as: As }) {
+export function BringUp({
+  sheet,
+  own,
+  others,
+  as,
+}: {
+  sheet: Schemas["BringUp"];
+  own: Map<string, Reading>;
+  /** what was read on other prototypes */
+  others: readonly Reading[];
+  as: As;
+}) {
   const next = sheet.steps.find((s) => s.key === sheet.next && !own.has(s.key));
   return (
     <div className="space-y-4">
@@ -36,7 +47,15 @@ export function BringUp({ sheet, own, as }: { sheet: Schemas["BringUp"]; own: Ma
         </p>
       )}
       <Grouped names={GROUPS} steps={sheet.steps}>
-        {(s) => <Row key={`${as.prototype} ${s.key}`} step={s} reading={own.get(s.key)} as={as} />}
+        {(s) => (
+          <Row
+            key={`${as.prototype} ${s.key}`}
+            step={s}
+            reading={own.get(s.key)}
+            others={others.filter((r) => r.step === s.key)}
+            as={as}
+          />
+        )}
       </Grouped>
     </div>
   );
@@ -63,7 +82,7 @@ function Wanted({ step }: { step: Step }) {
 
 type RowProps = { step: Step; reading: Reading | undefined; as: As };
 
-function Row({ step, reading, as }: RowProps) {
+function Row({ step, reading, others, as }: RowProps & { others: readonly Reading[] }) {
   return (
     <li id={`step-${step.key}`} className="scroll-mt-24 break-inside-avoid py-3 first:pt-1 last:pb-1">
       <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
@@ -76,8 +95,28 @@ function Row({ step, reading, as }: RowProps) {
         </div>
         {step.unit ? <Entry step={step} reading={reading} as={as} /> : <Ticked step={step} reading={reading} as={as} />}
       </div>
+      <Others step={step} readings={others} />
       {reading?.judged && <Judgement reading={reading} judged={reading.judged} />}
     </li>
+  );
+}
+
+/** The same step on other prototypes, beside this one. */
+function Others({ step, readings }: { step: Step; readings: readonly Reading[] }) {
+  if (!readings.length) return null;
+  return (
+    <ul aria-label={`Other prototypes: ${step.title}`} className="mt-1 flex flex-wrap gap-x-5 text-sm tabular-nums">
+      {readings
+        .toSorted((a, b) => a.prototype - b.prototype)
+        .map((r) => (
+          <li key={r.id}>
+            <span className="text-soft">Prototype {r.prototype}: </span>
+            <span className={r.judged ? TONES[r.judged.outcome] : ""}>
+              {r.value === null ? "done" : show(r.value, step.unit)}
+            </span>
+          </li>
+        ))}
+    </ul>
   );
 }
 
