@@ -13,6 +13,7 @@ from validation.compare import calibrated, cell_of, discharge, gadget, state
 
 from ember_core import DocumentError
 from ember_core.catalogue import built_in
+from ember_core.design.patches import apply_patch
 from ember_core.measures.bench import TrialBench
 from ember_core.traces import Course, RunDown, course_of, judge_rundown, read_recording, rundown_text, unpacked_course
 from ember_core.traces.rundown import BEGAN, LEAST_DONE, MOST_KEPT, OFF, OVER
@@ -129,6 +130,41 @@ class Demos(unittest.TestCase):
             by_name = {t.name: t.log for t in told.terms}
             self.assertAlmostEqual(by_name["What it draws"], math.log(longer), delta=0.03)
             self.assertAlmostEqual(by_name["The voltage at which it gives way"], 0.0, delta=0.01)
+
+    def test_what_the_cell_held_is_put_into_the_design_and_then_nothing_is_left_of_it(self) -> None:
+        """A promise is applied: the same run-down of the changed design finds the cell as told, and its runtime is the one that was promised."""
+        for name in DEMOS:
+            own = bench(name)
+            for held in (0.8, 1.25):
+                one = by_design(own, 1.0, longer=held, amps=True)
+                assert one.amps is not None
+                recorded = Course(
+                    one.time_s, one.volts, one.amps * held
+                )  # as much current for longer: the cell held so much
+                told = judge_rundown(recorded, own, over=True)
+                with self.subTest(name, held=held):
+                    if told.remedy is None and name == "tarn-light":
+                        continue  # no capacity alone gives that
+                    assert told.remedy is not None and told.runtime_h is not None
+                    after = TrialBench(apply_patch(own.design, told.remedy.patch), built_in())
+                    if name != "tarn-light":  # two coin cells, which give way with most of their charge left
+                        self.assertAlmostEqual(
+                            after.usual.pack.capacity_ah / own.usual.pack.capacity_ah, held, delta=0.04
+                        )
+                    again = judge_rundown(recorded, after, over=True)
+                    cell = {t.name: t.log for t in again.terms}["What the cell holds"]
+                    self.assertAlmostEqual(cell, 0.0, delta=0.02)
+                    self.assertAlmostEqual(
+                        after.usual.seconds * own.typical_to_said / 3600 / told.runtime_h, 1.0, delta=1e-6
+                    )
+
+    def test_far_from_the_end_or_without_a_current_nothing_is_put_in(self) -> None:
+        own = bench("dusk-ear")
+        for share, offered in ((0.88, True), (0.84, False)):
+            told = judge_rundown(by_design(own, share, amps=True), own, over=True)
+            self.assertEqual(told.remedy is not None, offered, share)
+        self.assertIsNone(judge_rundown(by_design(own, 1.0), own, over=True).remedy)
+        self.assertIsNone(judge_rundown(by_design(own, 1.0, amps=True), own, over=False).remedy)
 
     def test_one_that_gives_way_early_is_told_so(self) -> None:
         own = of_cell("Chen2020", "0.5", False)

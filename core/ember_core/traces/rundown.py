@@ -17,10 +17,12 @@ import numpy as np
 from pydantic import Field
 
 from ..battery.chemistries import CHEMISTRIES
-from ..battery.pack import MEASURED_RESISTANCE, OUTER_DECILE, RESISTANCE, capacity_tolerance
-from ..figures import Figure, figure, record
+from ..battery.pack import MEASURED_RESISTANCE, OUTER_DECILE, RESISTANCE, capacity_tolerance, usual_share
+from ..design.patches import replace
+from ..figures import Figure, Remedy, figure, record
 from ..measures.bench import TrialBench
 from ..numeric import Array
+from ..runtime.run import Run
 from ..runtime.uncertainty import FULL_AT_LEAST
 from ..words import say
 from .recording import Recording
@@ -37,6 +39,12 @@ FEWEST_POINTS = 20
 LEAST_DONE = 0.02  # of the time told: before, nothing can be said
 BEGAN = 0.985  # said where nine of ten ways that it may be began less full
 OFF = 0.006  # said from there on: the meter shows so much too much or too little
+NEAR_END, MOST_OFF = (
+    0.15,
+    0.7,
+)  # of the logarithm: it came near the design's end; a cell that holds so much less or more is another one
+MEASURED_AH = "/battery/cell/measured_ah"
+ROUNDS, CLOSE = 8, 0.003
 OVER = 0.05  # of the mean current: with less at its end the gadget is off
 SOURCE = "the recorded voltage weighed against the battery model (Bayes' rule)"
 
@@ -104,6 +112,8 @@ class RunDown:
     sentence: str
     notes: list[str]
     terms: Annotated[list[RunDownTerm], Field(description="once it is over: why it lasted longer or shorter than told")]
+    remedy: Annotated[Remedy | None, Field(description="puts what the cell really held into the design")]
+    runtime_h: Annotated[float | None, Field(description="the runtime that this gives [h]")]
     time_h: list[float]
     volts: list[float]
     model_time_h: list[float]
@@ -151,6 +161,8 @@ def judge_rundown(course: Course, bench: TrialBench, *, over: bool | None = None
                 left=(left * 100, "%"), low=(low / 3600, "h"), high=(high / 3600, "h"), told=(told_s / 3600, "h"),
                 more_low=((low - elapsed) / 3600, "h"), more_high=((high - elapsed) / 3600, "h"),
             )  # fmt: skip
+    remedy = _measured(bench, terms) if ended and course.amps is not None else None
+    hours = None if remedy is None else bench.after(remedy.patch).seconds * bench.typical_to_said / 3600
     own = bench.estimate
     return RunDown(
         over=ended,
@@ -161,6 +173,8 @@ def judge_rundown(course: Course, bench: TrialBench, *, over: bool | None = None
         sentence=sentence,
         notes=notes,
         terms=terms,
+        remedy=remedy,
+        runtime_h=hours,
         time_h=(course.time_s[keep] / 3600).tolist(),
         volts=course.volts[keep].tolist(),
         model_time_h=(model[0] / 3600).tolist(),
@@ -174,6 +188,7 @@ def rundown_text(answer: RunDown) -> str:
         say("traces.rundown-term", name=t.name, share=(abs(t.share) * 100, "%"), longer=t.share >= 0)
         for t in answer.terms
     ]
+    lines += [f"> {answer.remedy.label}"] if answer.remedy else []
     return "\n".join([*lines, *(f"! {note}" for note in answer.notes)])
 
 
@@ -353,6 +368,34 @@ def _terms(course: Course, bench: TrialBench, weighed: _Weighed) -> list[RunDown
     by_design = float(np.interp(bench.usual.ending[1], bench.usual.pack.charge[::-1], grid[::-1]))
     cell = math.log(at_cut / by_design)
     return [_term("traces.by-load", total - cut - cell), _term("traces.by-cell", cell), _term("traces.by-cut-off", cut)]
+
+
+def _measured(bench: TrialBench, terms: list[RunDownTerm]) -> Remedy | None:
+    """What one cell really held, in place of what it was told to: by the cell's term. None where it did not come near the design's own end, and of a power
+    bank, whose cell nobody sees."""
+    cell = bench.design.battery.cell
+    by_key = {t.name: t.log for t in terms}
+    held, cut = (by_key.get(say(k), math.inf) for k in ("traces.by-cell", "traces.by-cut-off"))
+    if cell.bank is not None or abs(cut) > NEAR_END or abs(held) > MOST_OFF:
+        return None
+    before = cell.measured_ah or cell.capacity_ah * (1.0 if cell.curve is not None else usual_share(cell))
+    wanted = _given_ah(bench.usual) * math.exp(held)
+    amp_hours = before * math.exp(held)
+    for _ in range(ROUNDS):  # what comes out until the end is not in proportion where that comes early
+        given = _given_ah(bench.after([replace(MEASURED_AH, amp_hours)]))
+        if abs(given / wanted - 1) < CLOSE:
+            break
+        amp_hours *= wanted / given
+    else:
+        return None
+    amp_hours = float(f"{amp_hours:.4g}")
+    label = say("traces.rundown-take", cell=cell.name, measured=(amp_hours, "Ah"), was=(before, "Ah"))
+    return Remedy(label=label, patch=[replace(MEASURED_AH, amp_hours)])
+
+
+def _given_ah(state: Run) -> float:
+    """What the pack gives until the end of the run [A h]."""
+    return (1 - state.ending[1]) * state.pack.capacity_ah
 
 
 def _at_cut(course: Course, bench: TrialBench, weighed: _Weighed) -> float:

@@ -6287,6 +6287,13 @@ export interface components {
              * @description once it is over: why it lasted longer or shorter than told
              */
             terms: components["schemas"]["RunDownTerm"][];
+            /** @description puts what the cell really held into the design */
+            remedy: components["schemas"]["Remedy"] | null;
+            /**
+             * Runtime H
+             * @description the runtime that this gives [h]
+             */
+            runtime_h: number | null;
             /** Time H */
             time_h: number[];
             /** Volts */

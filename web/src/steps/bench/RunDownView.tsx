@@ -5,9 +5,9 @@ import { useState } from "react";
 import { ask, client, type Schemas } from "../../api/client";
 import { Answered, useAnswer } from "../../design/fields/answer";
 import { FigureButton } from "../../design/fields/figure";
-import { useDesign } from "../../design/store";
+import { actions, useDesign } from "../../design/store";
 import { Along, besideLevels, Chart, Course, Levels, textWidth, tickCount } from "../../ui/chart";
-import { Check, Section } from "../../ui/controls";
+import { Button, Check, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Picture } from "../../ui/picture";
 import { Problems } from "../../ui/problems";
@@ -76,6 +76,17 @@ function One({ course }: { course: Trace }) {
             <Check label="It was dead at the end" checked={over ?? answer.over} onChange={setOver} />
             <VoltagePicture answer={answer} />
             <Terms answer={answer} />
+            {answer.remedy && (
+              <p className="mt-2 flex flex-wrap items-center gap-2 text-sm">
+                <Button onClick={() => actions.applyRemedy(answer.remedy!.label, answer.remedy!.patch)}>
+                  Put it into the design
+                </Button>
+                <span className="text-soft">
+                  {answer.remedy.label}
+                  {answer.runtime_h !== null && `; the runtime is then ${show(answer.runtime_h, "h")}`}
+                </span>
+              </p>
+            )}
           </>
         )}
       </Answered>
