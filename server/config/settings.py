@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+from ipaddress import ip_network
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent.parent
@@ -84,7 +85,8 @@ SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_AGE = 60 * 60 * 24 * 30
 
 # Networks in which accounts may reach instruments, as 192.168.7.0/24, a comma between them; none unless the operator names some.
-INSTRUMENT_NETWORKS = [x for x in os.environ.get("EMBER_INSTRUMENT_NETWORKS", "").replace(" ", "").split(",") if x]
+_networks = os.environ.get("EMBER_INSTRUMENT_NETWORKS", "").replace(" ", "").split(",")
+INSTRUMENT_NETWORKS = [str(ip_network(x, strict=False)) for x in _networks if x]
 
 DATA_UPLOAD_MAX_MEMORY_SIZE = 6_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 6_000_000
