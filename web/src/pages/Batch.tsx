@@ -2,10 +2,10 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Download } from "lucide-react";
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import { ask, client, type ProblemError, type Schemas } from "../api/client";
 import { FigureButton, WorkingDrawer } from "../design/fields/figure";
-import { TopBar } from "../shell/TopBar";
+import { SidePage } from "../shell/SidePage";
 import { Check, INPUT } from "../ui/controls";
 import { show } from "../ui/format";
 import { useTitle } from "../ui/title";
@@ -40,97 +40,88 @@ export function Batch() {
   if (!bill.data) return <Message title="Counting" />;
   const { lines, currency, cost, cost_each, unknown } = bill.data;
   return (
-    <div className="min-h-screen print:bg-white">
-      <div className="print:hidden">
-        <TopBar>
-          <Link to={`/gadgets/${id}/record`} className="truncate underline underline-offset-2">
-            Back
-          </Link>
-        </TopBar>
+    <SidePage variant={id}>
+      <h1 className="text-3xl">Bill of materials for {bill.data.count === 1 ? "one" : bill.data.count}</h1>
+      <div className="mt-3 flex flex-wrap items-end gap-x-5 gap-y-2 print:hidden">
+        <label className="text-soft w-32 text-sm">
+          How many gadgets
+          <input
+            className={`${INPUT} mt-0.5 max-w-28`}
+            inputMode="numeric"
+            value={count}
+            aria-invalid={wanted === null}
+            aria-describedby="count-problem"
+            onChange={(e) => setCount(e.target.value.trim())}
+          />
+        </label>
+        <Check label="with spares of what breaks or gets lost" checked={spares} onChange={setSpares} />
+        <span className="ml-auto flex gap-2">
+          {KINDS.map((kind) => (
+            <a
+              key={kind}
+              className="border-line bg-sheet hover:border-ink/50 inline-flex min-h-8 items-center gap-1.5 rounded-full border px-3 py-1 text-sm font-medium"
+              href={`/api/variants/${id}/batch/${kind}?count=${wanted ?? 1}&spares=${spares}`}
+              download
+            >
+              <Download size={14} aria-hidden /> {kind.toUpperCase()}
+            </a>
+          ))}
+        </span>
       </div>
-      <main id="work" tabIndex={-1} className="mx-auto max-w-6xl px-4 pt-4 pb-10 print:max-w-none print:p-0">
-        <h1 className="text-3xl">Bill of materials for {bill.data.count === 1 ? "one" : bill.data.count}</h1>
-        <div className="mt-3 flex flex-wrap items-end gap-x-5 gap-y-2 print:hidden">
-          <label className="text-soft w-32 text-sm">
-            How many gadgets
-            <input
-              className={`${INPUT} mt-0.5 max-w-28`}
-              inputMode="numeric"
-              value={count}
-              aria-invalid={wanted === null}
-              aria-describedby="count-problem"
-              onChange={(e) => setCount(e.target.value.trim())}
-            />
-          </label>
-          <Check label="with spares of what breaks or gets lost" checked={spares} onChange={setSpares} />
-          <span className="ml-auto flex gap-2">
-            {KINDS.map((kind) => (
-              <a
-                key={kind}
-                className="border-line bg-sheet hover:border-ink/50 inline-flex min-h-8 items-center gap-1.5 rounded-full border px-3 py-1 text-sm font-medium"
-                href={`/api/variants/${id}/batch/${kind}?count=${wanted ?? 1}&spares=${spares}`}
-                download
-              >
-                <Download size={14} aria-hidden /> {kind.toUpperCase()}
-              </a>
+      <p id="count-problem" role={wanted === null ? "alert" : undefined} className="text-fail text-sm">
+        {wanted === null && "A whole number from 1 to 10,000."}
+      </p>
+      <div className="mt-4 overflow-x-auto" role="region" aria-label="Bill" tabIndex={0}>
+        <table className="w-full text-[0.9375rem] [&_td]:px-2 [&_th]:px-2">
+          <thead className="text-soft text-sm">
+            <tr className="text-right [&_th]:pb-1 [&_th]:font-normal">
+              <th scope="col" className="text-left">
+                Item
+              </th>
+              <th scope="col">Each gadget</th>
+              <th scope="col">Spare</th>
+              <th scope="col">In the drawer</th>
+              <th scope="col">To buy</th>
+              <th scope="col">Price each</th>
+              <th scope="col">Cost</th>
+              <th scope="col" className="text-left print:hidden">
+                Prices from how many on
+              </th>
+              <th scope="col" className="print:hidden">
+                Comes in days
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {lines.map((line) => (
+              <Row key={line.name} line={line} currency={currency} variant={id} />
             ))}
-          </span>
-        </div>
-        <p id="count-problem" role={wanted === null ? "alert" : undefined} className="text-fail text-sm">
-          {wanted === null && "A whole number from 1 to 10,000."}
+          </tbody>
+          <tfoot>
+            <tr className="border-line border-t-2 text-right font-semibold">
+              <td className="py-1.5 text-left" colSpan={6}>
+                In all
+              </td>
+              <td className="py-1.5 whitespace-nowrap">
+                <FigureButton figure={cost} />
+              </td>
+              <td className="text-soft text-left font-normal" colSpan={2}>
+                <FigureButton figure={cost_each} /> for each gadget
+              </td>
+            </tr>
+          </tfoot>
+        </table>
+      </div>
+      {unknown > 0 && (
+        <p className="text-watch mt-2 text-sm">
+          {unknown === 1 ? "One line has no price" : `${unknown} lines have no price`} and counts as nothing.
         </p>
-        <div className="mt-4 overflow-x-auto" role="region" aria-label="Bill" tabIndex={0}>
-          <table className="w-full text-[0.9375rem] [&_td]:px-2 [&_th]:px-2">
-            <thead className="text-soft text-sm">
-              <tr className="text-right [&_th]:pb-1 [&_th]:font-normal">
-                <th scope="col" className="text-left">
-                  Item
-                </th>
-                <th scope="col">Each gadget</th>
-                <th scope="col">Spare</th>
-                <th scope="col">In the drawer</th>
-                <th scope="col">To buy</th>
-                <th scope="col">Price each</th>
-                <th scope="col">Cost</th>
-                <th scope="col" className="text-left print:hidden">
-                  Prices from how many on
-                </th>
-                <th scope="col" className="print:hidden">
-                  Comes in days
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {lines.map((line) => (
-                <Row key={line.name} line={line} currency={currency} variant={id} />
-              ))}
-            </tbody>
-            <tfoot>
-              <tr className="border-line border-t-2 text-right font-semibold">
-                <td className="py-1.5 text-left" colSpan={6}>
-                  In all
-                </td>
-                <td className="py-1.5 whitespace-nowrap">
-                  <FigureButton figure={cost} />
-                </td>
-                <td className="text-soft text-left font-normal" colSpan={2}>
-                  <FigureButton figure={cost_each} /> for each gadget
-                </td>
-              </tr>
-            </tfoot>
-          </table>
-        </div>
-        {unknown > 0 && (
-          <p className="text-watch mt-2 text-sm">
-            {unknown === 1 ? "One line has no price" : `${unknown} lines have no price`} and counts as nothing.
-          </p>
-        )}
-        <p className="text-soft mt-2 text-sm print:hidden">
-          What is typed here of a thing is kept in your drawer, under its name, for all your gadgets.
-        </p>
-      </main>
+      )}
+      <p className="text-soft mt-2 text-sm print:hidden">
+        What is typed here of a thing is kept in your drawer, under its name, for all your gadgets.
+      </p>
       <WorkingDrawer />
-    </div>
+    </SidePage>
   );
 }
 

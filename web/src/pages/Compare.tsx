@@ -1,11 +1,11 @@
 // Variants beside each other: what differs, what is said of each, and why the runtime is another one.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Fragment } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
+import { useParams, useSearchParams } from "react-router";
 import { ask, client, type ProblemError, type Schemas } from "../api/client";
 import { FigureButton, WorkingDrawer } from "../design/fields/figure";
 import { SeverityMark, STATUS_TEXT, StatusMark } from "../design/fields/status";
-import { TopBar } from "../shell/TopBar";
+import { SidePage } from "../shell/SidePage";
 import { Button, Section } from "../ui/controls";
 import { rangeOf, Ranges } from "../ui/ranges";
 import { GadgetPicture } from "../ui/gadgetPicture";
@@ -29,19 +29,12 @@ export function Compare() {
   if (query.isError) return <Message title={query.error.message} />;
   if (!query.data) return <Message title="Comparing" />;
   return (
-    <div className="min-h-screen">
-      <div className="print:hidden">
-        <TopBar>
-          <Link to={`/gadgets/${variantId}/record`} className="truncate underline underline-offset-2">
-            Back
-          </Link>
-        </TopBar>
-      </div>
-      <main id="work" tabIndex={-1} className="mx-auto max-w-6xl space-y-4 px-4 pt-4 pb-10">
+    <SidePage variant={Number(variantId)}>
+      <div className="space-y-4">
         <ComparisonBody comparison={query.data} ids={ids} />
-      </main>
+      </div>
       <WorkingDrawer />
-    </div>
+    </SidePage>
   );
 }
 

@@ -2,9 +2,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { CalendarDays, Copy, Download, Printer } from "lucide-react";
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import { ask, client, type ProblemError, type Schemas } from "../api/client";
-import { TopBar } from "../shell/TopBar";
+import { SidePage } from "../shell/SidePage";
 import { Button, IconButton, INPUT } from "../ui/controls";
 import { count } from "../ui/format";
 import { Problems } from "../ui/problems";
@@ -57,63 +57,54 @@ export function Plan() {
     keep.mutate(next, { onSettled: () => setWanted((now) => (now === next ? null : now)) });
   };
   return (
-    <div className="min-h-screen print:bg-white">
-      <div className="print:hidden">
-        <TopBar>
-          <Link to={`/gadgets/${id}/record`} className="truncate underline underline-offset-2">
-            Back
-          </Link>
-        </TopBar>
+    <SidePage variant={id} wide="max-w-5xl">
+      <h1 className="text-3xl">Build plan</h1>
+      <p className="mt-1 text-lg" role="status">
+        {found.sentence}
+      </p>
+      <Problems error={keep.error ?? feed.error} />
+      <div className="mt-3 flex flex-wrap items-end gap-x-5 gap-y-2 print:hidden">
+        <DateField label="Begins on" value={state.start} onKeep={(start) => start && change({ start })} />
+        <label className="text-soft text-sm">
+          Hours a day at the bench
+          <select
+            className={`${INPUT} mt-0.5`}
+            value={String(state.hours_a_day)}
+            onChange={(e) => change({ hours_a_day: Number(e.target.value) })}
+          >
+            {[...new Set([0.5, 1, 2, 3, 4, 6, 8, state.hours_a_day ?? 2])]
+              .sort((a, b) => a - b)
+              .map((h) => (
+                <option key={h} value={h}>
+                  {h}
+                </option>
+              ))}
+          </select>
+        </label>
+        <DateField
+          label="Has to be done by"
+          value={state.wanted ?? ""}
+          onKeep={(wanted) => change({ wanted: wanted || null })}
+        />
+        <span className="ml-auto flex flex-wrap gap-2">
+          <Button onClick={() => window.print()}>
+            <Printer size={15} aria-hidden /> Print
+          </Button>
+          <a
+            className="border-line bg-sheet hover:border-ink/50 inline-flex min-h-8 items-center gap-1.5 rounded-full border px-3 py-1 text-sm font-medium"
+            href={`/api/variants/${id}/plan.ics`}
+            download
+          >
+            <Download size={14} aria-hidden /> Calendar file
+          </a>
+          <Button onClick={() => feed.mutate(secret === null)} busy={feed.isPending}>
+            <CalendarDays size={15} aria-hidden /> {secret === null ? "Calendar feed" : "Take the feed back"}
+          </Button>
+        </span>
       </div>
-      <main id="work" tabIndex={-1} className="mx-auto max-w-5xl px-4 pt-4 pb-10 print:max-w-none print:p-0">
-        <h1 className="text-3xl">Build plan</h1>
-        <p className="mt-1 text-lg" role="status">
-          {found.sentence}
-        </p>
-        <Problems error={keep.error ?? feed.error} />
-        <div className="mt-3 flex flex-wrap items-end gap-x-5 gap-y-2 print:hidden">
-          <DateField label="Begins on" value={state.start} onKeep={(start) => start && change({ start })} />
-          <label className="text-soft text-sm">
-            Hours a day at the bench
-            <select
-              className={`${INPUT} mt-0.5`}
-              value={String(state.hours_a_day)}
-              onChange={(e) => change({ hours_a_day: Number(e.target.value) })}
-            >
-              {[...new Set([0.5, 1, 2, 3, 4, 6, 8, state.hours_a_day ?? 2])]
-                .sort((a, b) => a - b)
-                .map((h) => (
-                  <option key={h} value={h}>
-                    {h}
-                  </option>
-                ))}
-            </select>
-          </label>
-          <DateField
-            label="Has to be done by"
-            value={state.wanted ?? ""}
-            onKeep={(wanted) => change({ wanted: wanted || null })}
-          />
-          <span className="ml-auto flex flex-wrap gap-2">
-            <Button onClick={() => window.print()}>
-              <Printer size={15} aria-hidden /> Print
-            </Button>
-            <a
-              className="border-line bg-sheet hover:border-ink/50 inline-flex min-h-8 items-center gap-1.5 rounded-full border px-3 py-1 text-sm font-medium"
-              href={`/api/variants/${id}/plan.ics`}
-              download
-            >
-              <Download size={14} aria-hidden /> Calendar file
-            </a>
-            <Button onClick={() => feed.mutate(secret === null)} busy={feed.isPending}>
-              <CalendarDays size={15} aria-hidden /> {secret === null ? "Calendar feed" : "Take the feed back"}
-            </Button>
-          </span>
-        </div>
-        {secret !== null && <Feed secret={secret} />}
-        <Tasks tasks={found.tasks} now={found.today} state={state} change={change} />
-      </main>
-    </div>
+      {secret !== null && <Feed secret={secret} />}
+      <Tasks tasks={found.tasks} now={found.today} state={state} change={change} />
+    </SidePage>
   );
 }
 
