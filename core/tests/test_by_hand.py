@@ -6,13 +6,21 @@ import unittest
 from dataclasses import replace
 
 from ember_core.battery.ageing import fade
+from ember_core.bringup import judge_reading
+from ember_core.catalogue import built_in
 from ember_core.design.problems import _number_amiss
 from ember_core.load.day import _most_on
-from ember_core.load.events import Scheduler
+from ember_core.load.events import Scheduler, month_of
+from ember_core.measures.bench import TrialBench
+from ember_core.quantities.preferred import E6, E24
+from ember_core.recipes.recipe import RECIPES
 from ember_core.runtime.run import run
 from ember_core.runtime.simulation import Simulation
+from ember_core.studies.outlook import RUNS_A_YEAR, answer_outlook
 
-from .gadgets import asleep, cell, design, part, state, use
+from .gadgets import asleep, cell, design, part, plain, state, use
+
+STRAIGHT = {"rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
 
 
 class Hand(unittest.TestCase):
@@ -65,3 +73,68 @@ class Hand(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class MoreByHand(unittest.TestCase):
+    def test_months_of_days(self) -> None:
+        """Days from the first of January; a year has 365.25, and February 28.25."""
+        for day, month in ((0, 1), (30, 1), (31, 2), (59, 2), (60, 3), (334, 11), (335, 12), (364, 12), (365, 12), (366, 1), (731, 1), (762, 2)):  # fmt: skip
+            self.assertEqual(month_of(day), month, day)
+
+    def test_preferred_values_are_evenly_far_apart(self) -> None:
+        """IEC 60063: each within 5 % of a power of ten's root (E24's 2.7 to 4.7 are a little off by tradition)."""
+        for series, most in ((E6, 0.05), (E24, 0.06)):
+            for k, value in enumerate(series):
+                self.assertAlmostEqual(value / 10 ** (k / len(series)), 1.0, delta=most, msg=str(value))
+        self.assertEqual(E6, E24[::4])
+
+    def test_recipes_have_their_keys(self) -> None:
+        keys = [r.key for r in RECIPES]
+        self.assertEqual(len(keys), len(set(keys)))
+        self.assertIn("sleeper", keys)
+        self.assertTrue(all(k.isalpha() or "-" in k for k in keys), keys)
+
+    def test_an_led_below_its_voltage_is_dark(self) -> None:
+        lamp = {"id": "lamp", "name": "Lamp", "kind": "led", "rail": "main", "states": [
+            {"name": "lit", "draw": {"behaviour": "led", "forward_v": 5.0, "resistance_ohm": {"typical": 100}}, "provenance": "datasheet"}
+        ]}  # fmt: skip
+        chip = part("chip", state("on", 1e-3))
+        own = TrialBench(
+            design(
+                parts=[chip, lamp],
+                modes=asleep(use("chip", "on"), use("lamp", "lit")),
+                day={"rest": "asleep"},
+                supply=STRAIGHT,
+            ),
+            built_in(),
+        )
+        self.assertAlmostEqual(float(own.part_battery_a[1, 0]), 0.0, places=9)
+        self.assertAlmostEqual(float(own.usual.mode_current_a[0, own.middle]), 1e-3, places=9)
+
+    def test_what_runs_for_minutes_is_charged_once_an_hour_at_most(self) -> None:
+        strong = cell(capacity_ah=1.0, measured_ah=1.0, discharge_max_a=20.0, resistance_ohm=0.001)
+        own = TrialBench(
+            design(parts=[part("heater", state("on", 4.0))], modes=asleep(use("heater", "on")), day={"rest": "asleep"}, supply=STRAIGHT,
+                   battery={"cell": strong, "wiring_ohm": 0}),
+            built_in(),
+        )  # fmt: skip
+        self.assertLess(own.usual.seconds, 3600)
+        told = answer_outlook(own)
+        assert told is not None
+        self.assertAlmostEqual(told.age[1].full_charges, RUNS_A_YEAR)
+
+    def test_three_of_a_part_explain_three_times_as_much(self) -> None:
+        lamps = part("lamp", state("dark", 1e-6), state("lit", 2e-3), quantity=3, name="Lamp")
+        chip = part("chip", state("sleep", 1e-3), state("active", 40e-3))
+        own = TrialBench(
+            design(
+                parts=[chip, lamps],
+                modes=asleep(use("chip", "sleep"), use("lamp", "dark")),
+                day={"rest": "asleep"},
+                supply=STRAIGHT,
+            ),
+            built_in(),
+        )
+        told = judge_reading(own, "mode-asleep", 7e-3)
+        self.assertIn("Lamp is in “lit”", plain(told.causes[0].text))
+        self.assertAlmostEqual(told.causes[0].figure or 0, 1e-3 + 3 * 2e-3, delta=1e-6)
