@@ -223,6 +223,6 @@ class NewPerson(BrowserTestCase):
         self.go("Record")
         page.get_by_label("Reason for this revision").fill("Twice the work")
         page.get_by_role("button", name="Keep this state").click()
-        expect(page.get_by_text("Twice the work")).to_be_visible()
+        expect(page.get_by_role("region", name="Revisions").get_by_text("Twice the work")).to_be_visible()
         page.get_by_role("button", name="Go back").last.click()
         expect(page.get_by_test_id("figure-runtime")).to_have_text(before)

@@ -122,6 +122,10 @@ def sentence(item: Any) -> str:
             return f"{_shown(context.get('tag'))} is not one of {context['expected_tags']}"
         case "value_error":
             return str(context["error"])
+        case "greater_than_equal" if isinstance(context["ge"], str):  # a day
+            return f"{_shown(value)} must be {context['ge']} or later"
+        case "less_than_equal" if isinstance(context["le"], str):
+            return f"{_shown(value)} must be {context['le']} or earlier"
     amiss = _number_amiss(kind, context, value)
     return f"{_shown(value)} {amiss}" if amiss else str(item["msg"])
 

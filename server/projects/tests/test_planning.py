@@ -86,6 +86,13 @@ class Planning(ApiTestCase):
             {"colour": 1},
         ):
             self.send("PUT", f"{self.base}/plan", state | wrong, status=422)
+        for day, said in (
+            ("1999-12-31", "2000-01-01 or later"),
+            ("0281-08-10", "or later"),
+            ("2200-01-01", "2199-12-31 or earlier"),
+        ):
+            refused = self.send("PUT", f"{self.base}/plan", state | {"start": day}, 422)
+            self.assertIn(said, refused["errors"][0]["message"])
         self.assertEqual(self.send("GET", f"{self.base}/plan"), told)
 
     def test_a_calendar_by_its_secret_cheaply_until_it_is_taken_back(self) -> None:
