@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 
 from ember_core import Design, DocumentError, read_design
-from ember_core.bringup import BringUp, bring_up, judge_reading, sheet_csv, sheet_text
+from ember_core.bringup import BringUp, bring_up, judge_reading, sheet_csv, sheet_text, supply_limits
 from ember_core.bringup.reading import NEAR, WRONG_UNIT
 from ember_core.bringup.sheet import FIRST_LIMIT, GROUPS, LEAST_OHM, MOST_OHM, SHORT_SHARE, mode_currents, nice_up
 from ember_core.catalogue import built_in
@@ -20,7 +20,7 @@ from ember_core.design.patches import apply_patch, replace
 from ember_core.measures.bench import TrialBench
 from ember_core.runtime.run import run
 
-from .gadgets import design, part, state, use
+from .gadgets import asleep, cell, design, part, state, use
 from .randoms import random_design, sweep
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
@@ -267,3 +267,20 @@ class Readings(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Supplied(unittest.TestCase):
+    def test_what_a_bench_supply_may_give_one_two_and_three_cells(self) -> None:
+        """Per pack: a cell's cut-off and full voltage times the cells in series; the current is the battery's, its peak and a fifth more."""
+        for series in (1, 2, 3):
+            chip = part("chip", state("on", 50e-3))
+            own = TrialBench(
+                design(parts=[chip], modes=asleep(use("chip", "on")), day={"rest": "asleep"},
+                       supply={"rails": [{"id": "main", "name": "Main", "feed": "battery"}]},
+                       battery={"cell": cell(), "series": series, "wiring_ohm": 0}),
+                built_in(),
+            )  # fmt: skip
+            may = supply_limits(own)
+            self.assertAlmostEqual(may.low_v, 3.0 * series)
+            self.assertAlmostEqual(may.high_v, 4.2 * series, delta=0.02 * series)
+            self.assertAlmostEqual(may.most_a, 1.2 * own.peak_a[0], delta=0.005 * own.peak_a[0])

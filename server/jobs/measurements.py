@@ -23,7 +23,9 @@ GENTLY_S = 8.0  # for switching off
 
 
 def measure(job: Job, report: Report) -> Any:
-    """{"identity": ..., "value": ..., "trace": ...} as asked."""
+    """{"identity": ..., "value": ..., "trace": ...} as asked. What was interrupted is not begun again by itself: somebody may have a hand at the gadget."""
+    if job.tries > 1:
+        raise JobRefused("it was interrupted, and its output switched off; ask for it again")
     try:
         own = instruments.instrument_for(job.owner, job.asked["instrument"])
         host = instruments.reached(own.host)

@@ -151,7 +151,7 @@ def supply_limits(bench: TrialBench) -> SupplyLimits:
         low_v=pack.cutoff_v,
         usual_v=float(pack.open_circuit_v[bench.middle]),
         high_v=float(pack.open_circuit_v[0]),
-        most_a=nice_up(max(MOST_OF_PEAK * peak, LEAST_LIMIT_A)),
+        most_a=float(f"{max(MOST_OF_PEAK * peak, LEAST_LIMIT_A):.3g}"),
     )
 
 

@@ -228,6 +228,18 @@ class Measuring(ApiTestCase):
         Job.objects.create(owner=self.bo, kind="measure", state="running", asked={"instrument": own})
         self.assertIn("just now", self.ask(own, "read")["problem"])
 
+    def test_what_was_interrupted_does_not_begin_again_by_itself(self) -> None:
+        with Standing(speed=50.0) as bench:
+            own = self.kept(bench.server.port)
+            for tries, state in ((0, "done"), (1, "failed")):  # by this worker, and by one that is gone
+                body = {"instrument": own, "variant": self.variant, "action": "read", "volts": 3.9, "limit_a": 0.05}
+                with self.captureOnCommitCallbacks(execute=True):
+                    job = self.send("POST", "/jobs/measure", body)
+                Job.objects.filter(pk=job["id"]).update(tries=tries)
+                run_job.func()
+                self.assertEqual(self.send("GET", f"/jobs/{job['id']}")["state"], state)
+                self.assertFalse(bench.unit.on)
+
     def test_an_instrument_that_is_not_there_is_told(self) -> None:
         with Standing() as gone:
             own = self.kept(gone.server.port)
