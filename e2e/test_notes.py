@@ -18,6 +18,9 @@ class Notes(BrowserTestCase):
         out = io.BytesIO()
         Image.new("RGB", (640, 480), "tan").save(out, "JPEG")
         notes.get_by_label("Note", exact=True).fill("The microphone hears the amplifier")
+        self.go("Brief")
+        self.go("Record")
+        expect(notes.get_by_label("Note", exact=True)).to_have_value("The microphone hears the amplifier")
         notes.get_by_label("What the note is about").select_option(label="Ultrasonic microphone (UM-80)")
         notes.get_by_label("Link").fill("javascript:alert(1)")
         notes.get_by_label("Picture or file").set_input_files(

@@ -75,6 +75,15 @@ class Share(BrowserTestCase):
         guest.reload()
         expect(guest.get_by_label("Runtime, by the clock")).to_have_value(before)
 
+        self.go("Bench", page=guest)
+        guest.get_by_role("tab", name="Traces").click()
+        expect(guest.get_by_role("heading", name="First walk")).to_be_visible(timeout=20_000)
+        expect(guest.get_by_label("A recorded current")).to_have_count(0)  # nothing is offered that would be refused
+        expect(guest.get_by_role("button", name="Take the recording away")).to_have_count(0)
+        guest.goto(guest.url.replace("/bench", "/plan"))
+        expect(guest.get_by_role("checkbox", name=re.compile("^Order"))).to_be_disabled(timeout=20_000)
+        guest.goto(guest.url.replace("/plan", "/brief"))
+
         share.get_by_label("What cy may do").select_option("edit")
         guest.wait_for_timeout(500)
         guest.reload()

@@ -24,7 +24,7 @@ from ember_core.planning import (
 from ember_core.planning.bill import MOST_COUNT
 
 from . import planning
-from .access import plan_by, variant_for
+from .access import Role, plan_by, role_of, variant_for
 from .downloads import as_file
 from .models import Variant
 
@@ -57,11 +57,13 @@ class PlanOut(Schema):
     plan: BuildPlan
     state: PlanState
     feed: str | None
+    role: Role = Field(description="what you may do with the gadget")
 
     @classmethod
     def of(cls, request: SignedIn, variant: Variant) -> PlanOut:
-        feed = planning.feed_of(variant)
-        return cls(plan=planning.plan_of(request.user, variant), state=planning.state_of(variant), feed=feed)
+        role = role_of(request.user, variant.project)
+        feed = planning.feed_of(variant) if role != "view" else None  # who has it sees the plan for ever
+        return cls(plan=planning.plan_of(request.user, variant), state=planning.state_of(variant), feed=feed, role=role)
 
 
 @router.get("/drawer", response=list[InDrawer])

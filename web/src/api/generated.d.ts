@@ -7486,6 +7486,12 @@ export interface components {
             state: components["schemas"]["PlanState"];
             /** Feed */
             feed: string | null;
+            /**
+             * Role
+             * @description what you may do with the gadget
+             * @enum {string}
+             */
+            role: "view" | "edit" | "own";
         };
         /**
          * PlanState

@@ -453,6 +453,9 @@ export function useOpenDesign(): Design {
   return design;
 }
 
+/** Whether what is done to the open gadget is kept; who only looks sees the same without the ways to change it. */
+export const useMayChange = (): boolean => useDesign((s) => s.variant?.project.role !== "view");
+
 /** The evaluation that is shown: that of the preview while there is one. */
 export const useShown = (): Evaluation | null => useDesign((s) => s.preview?.evaluation ?? s.evaluation);
 

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Fragment } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { ask, client, type ProblemError, type Schemas } from "../api/client";
+import { useProjects } from "../api/queries";
 import { FigureButton, WorkingDrawer } from "../design/fields/figure";
 import { SeverityMark, STATUS_TEXT, StatusMark } from "../design/fields/status";
 import { SidePage } from "../shell/SidePage";
@@ -25,13 +26,16 @@ export function Compare() {
     queryFn: () => ask(client.GET("/api/compare", { params: { query: { variant: ids } } })),
     staleTime: 0,
   });
+  const projects = useProjects();
+  const own = projects.data?.find((p) => p.variants.some((v) => v.id === ids[0]));
+  const may = own !== undefined && own.role !== "view";
   useTitle("Compare");
   if (query.isError) return <Message title={query.error.message} />;
   if (!query.data) return <Message title="Comparing" />;
   return (
     <SidePage variant={Number(variantId)}>
       <div className="space-y-4">
-        <ComparisonBody comparison={query.data} ids={ids} />
+        <ComparisonBody comparison={query.data} ids={may ? ids : undefined} />
       </div>
       <WorkingDrawer />
     </SidePage>

@@ -49,7 +49,8 @@ export function Plan() {
   useTitle("Build plan");
   if (plan.isError) return <Message title={plan.error.message} />;
   if (!plan.data) return <Message title="Planning" />;
-  const { plan: found, feed: secret } = plan.data;
+  const { plan: found, feed: secret, role } = plan.data;
+  const looks = role === "view";
   const state = wanted ?? plan.data.state; // what is on its way is shown already
   const change = (to: Partial<State>) => {
     const next = { ...state, ...to };
@@ -64,7 +65,12 @@ export function Plan() {
       </p>
       <Problems error={keep.error ?? feed.error} />
       <div className="mt-3 flex flex-wrap items-end gap-x-5 gap-y-2 print:hidden">
-        <DateField label="Begins on" value={state.start} onKeep={(start) => start && change({ start })} />
+        <DateField
+          label="Begins on"
+          disabled={looks}
+          value={state.start}
+          onKeep={(start) => start && change({ start })}
+        />
         <label className="text-soft text-sm">
           Hours a day at the bench
           <select
@@ -83,6 +89,7 @@ export function Plan() {
         </label>
         <DateField
           label="Has to be done by"
+          disabled={looks}
           value={state.wanted ?? ""}
           onKeep={(wanted) => change({ wanted: wanted || null })}
         />
@@ -103,7 +110,9 @@ export function Plan() {
         </span>
       </div>
       {secret !== null && <Feed secret={secret} />}
-      <Tasks tasks={found.tasks} now={found.today} state={state} change={change} />
+      <fieldset disabled={looks} className="contents">
+        <Tasks tasks={found.tasks} now={found.today} state={state} change={change} />
+      </fieldset>
     </SidePage>
   );
 }
@@ -133,11 +142,27 @@ function Feed({ secret }: { secret: string }) {
   );
 }
 
-function DateField({ label, value, onKeep }: { label: string; value: string; onKeep: (iso: string) => void }) {
+function DateField({
+  label,
+  value,
+  disabled,
+  onKeep,
+}: {
+  label: string;
+  value: string;
+  disabled: boolean;
+  onKeep: (iso: string) => void;
+}) {
   return (
     <label className="text-soft text-sm">
       {label}
-      <input type="date" className={`${INPUT} mt-0.5`} value={value} onChange={(e) => onKeep(e.target.value)} />
+      <input
+        type="date"
+        className={`${INPUT} mt-0.5`}
+        value={value}
+        disabled={disabled}
+        onChange={(e) => onKeep(e.target.value)}
+      />
     </label>
   );
 }

@@ -2,7 +2,7 @@
 import { Trash2 } from "lucide-react";
 import { useId } from "react";
 import type { Schemas } from "../../api/client";
-import { actions, useDesign } from "../../design/store";
+import { actions, useDesign, useMayChange } from "../../design/store";
 import { Button, IconButton, INPUT, Offered } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
@@ -83,6 +83,7 @@ function Wanted({ step }: { step: Step }) {
 type RowProps = { step: Step; reading: Reading | undefined; as: As };
 
 function Row({ step, reading, others, as }: RowProps & { others: readonly Reading[] }) {
+  const may = useMayChange();
   return (
     <li id={`step-${step.key}`} className="scroll-mt-24 break-inside-avoid py-3 first:pt-1 last:pb-1">
       <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
@@ -93,11 +94,25 @@ function Row({ step, reading, others, as }: RowProps & { others: readonly Readin
           {step.meter && <p className="text-soft text-sm">{step.meter}</p>}
           {step.caution && <p className="text-fail mt-1 text-sm font-medium">{step.caution}</p>}
         </div>
-        {step.unit ? <Entry step={step} reading={reading} as={as} /> : <Ticked step={step} reading={reading} as={as} />}
+        {!may ? (
+          <Read step={step} reading={reading} />
+        ) : step.unit ? (
+          <Entry step={step} reading={reading} as={as} />
+        ) : (
+          <Ticked step={step} reading={reading} as={as} />
+        )}
       </div>
       <Others step={step} readings={others} />
       {reading?.judged && <Judgement reading={reading} judged={reading.judged} />}
     </li>
+  );
+}
+
+/** What was read, for who only looks. */
+function Read({ step, reading }: { step: Step; reading: Reading | undefined }) {
+  if (!reading) return null;
+  return (
+    <span className="font-medium tabular-nums">{reading.value === null ? "done" : show(reading.value, step.unit)}</span>
   );
 }
 

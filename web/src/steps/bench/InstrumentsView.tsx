@@ -5,7 +5,7 @@ import { useRef, useState, type FormEvent } from "react";
 import { ask, client, ProblemError, type Schemas } from "../../api/client";
 import { done } from "../../api/jobs";
 import { Answered, useAnswer } from "../../design/fields/answer";
-import { actions, useDesign } from "../../design/store";
+import { actions, useDesign, useMayChange } from "../../design/store";
 import { Button, Check, Choice, IconButton, INPUT, Labelled, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
@@ -54,6 +54,8 @@ export function useMeasurement(onTold: (told: Measured) => void = () => undefine
 
 export function InstrumentsView({ onRecorded }: { onRecorded: () => void }) {
   const reach = useInstruments();
+  const may = useMayChange();
+  if (!may) return <p className="text-soft">Whoever may change this gadget measures it from here.</p>;
   if (reach.error) return <Problems error={reach.error} />;
   if (!reach.data) return <p className="text-soft">Looking for instruments</p>;
   const { networks, instruments } = reach.data;

@@ -2,7 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState, type Dispatch, type SetStateAction } from "react";
 import { ask, client, ProblemError, type Schemas } from "../../api/client";
-import { useDesign, useOpenDesign } from "../../design/store";
+import { useDesign, useMayChange, useOpenDesign } from "../../design/store";
 import { QuantityField } from "../../design/fields/fields";
 import { Button, Choice } from "../../ui/controls";
 import { show } from "../../ui/format";
@@ -28,6 +28,7 @@ export function PickedPiece({
   const variant = useDesign((s) => s.variant)!;
   const { modes } = useOpenDesign();
   const [mode, setMode] = useState(modes[0]?.id ?? NONE);
+  const may = useMayChange();
   const assign = useAssign(trace);
   const measured = useQuery<Schemas["TraceWindow"], ProblemError>({
     queryKey: ["trace-window", trace.id, picked.begin, picked.end, volts],
@@ -59,24 +60,28 @@ export function PickedPiece({
           value={picked.end}
           onCommit={(v) => v !== null && setPicked((p) => p && { ...p, end: v })}
         />
-        <Choice
-          label="It was"
-          value={mode}
-          options={[...modes.map((m) => [m.id, m.name] as const), [NONE, "none of the modes"] as const]}
-          onChange={setMode}
-        />
+        {may && (
+          <Choice
+            label="It was"
+            value={mode}
+            options={[...modes.map((m) => [m.id, m.name] as const), [NONE, "none of the modes"] as const]}
+            onChange={setMode}
+          />
+        )}
         <div className="flex items-end gap-1.5">
-          <Button
-            disabled={assign.isPending || picked.end <= picked.begin}
-            onClick={() =>
-              assign.mutate([
-                ...trace.assigned,
-                { begin_s: picked.begin, end_s: picked.end, mode: mode === NONE ? null : mode },
-              ])
-            }
-          >
-            Say so
-          </Button>
+          {may && (
+            <Button
+              disabled={assign.isPending || picked.end <= picked.begin}
+              onClick={() =>
+                assign.mutate([
+                  ...trace.assigned,
+                  { begin_s: picked.begin, end_s: picked.end, mode: mode === NONE ? null : mode },
+                ])
+              }
+            >
+              Say so
+            </Button>
+          )}
           <Button kind="quiet" onClick={() => setPicked(null)}>
             Close
           </Button>
@@ -111,6 +116,7 @@ export function PickedPiece({
 /** What was said by hand, each taken back by itself, the last by Undo. */
 export function SaidByHand({ trace }: { trace: Trace }) {
   const { modes } = useOpenDesign();
+  const may = useMayChange();
   const assign = useAssign(trace);
   const said = trace.assigned;
   if (!said.length) return <Problems error={assign.error} />;
@@ -120,9 +126,11 @@ export function SaidByHand({ trace }: { trace: Trace }) {
     <div className="mt-2 text-sm">
       <div className="flex items-center gap-2">
         <h3 className="text-soft">Said by hand</h3>
-        <Button kind="quiet" disabled={assign.isPending} onClick={() => without(said.length - 1)}>
-          Undo the last
-        </Button>
+        {may && (
+          <Button kind="quiet" disabled={assign.isPending} onClick={() => without(said.length - 1)}>
+            Undo the last
+          </Button>
+        )}
       </div>
       <Problems error={assign.error} />
       <ul>
@@ -133,14 +141,16 @@ export function SaidByHand({ trace }: { trace: Trace }) {
             <li key={i} className="flex flex-wrap items-center gap-x-2 tabular-nums">
               <Tone mode={index(one) < 0 ? null : index(one)} />
               {show(one.begin_s, "s")} to {show(one.end_s, "s")}: {name}
-              <Button
-                kind="quiet"
-                disabled={assign.isPending}
-                aria-label={`Take back: ${show(one.begin_s, "s")} to ${show(one.end_s, "s")}`}
-                onClick={() => without(i)}
-              >
-                Take back
-              </Button>
+              {may && (
+                <Button
+                  kind="quiet"
+                  disabled={assign.isPending}
+                  aria-label={`Take back: ${show(one.begin_s, "s")} to ${show(one.end_s, "s")}`}
+                  onClick={() => without(i)}
+                >
+                  Take back
+                </Button>
+              )}
             </li>
           );
         })}

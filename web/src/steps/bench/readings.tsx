@@ -3,7 +3,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Check as Tick } from "lucide-react";
 import type { ReactNode } from "react";
 import { ask, client, type ProblemError, type Schemas } from "../../api/client";
-import { actions, useDesign } from "../../design/store";
+import { actions, useDesign, useMayChange } from "../../design/store";
 import { Button, Section } from "../../ui/controls";
 import { Problems } from "../../ui/problems";
 
@@ -53,10 +53,12 @@ export function Ticked({
   reading: Reading | undefined;
   as: As;
 }) {
+  const may = useMayChange();
   const { keep, remove } = useReading(step.key, reading, as);
   return (
     <div className="flex items-center gap-1">
       <Button
+        disabled={!may}
         kind={reading ? "strong" : "plain"}
         aria-pressed={!!reading}
         busy={keep.isPending || remove.isPending}

@@ -5,7 +5,7 @@ import { useId, useRef, useState, type ReactNode } from "react";
 import { ask, client, ProblemError, type Schemas } from "../../api/client";
 import { done } from "../../api/jobs";
 import { upload } from "../../api/upload";
-import { useDesign } from "../../design/store";
+import { useDesign, useMayChange } from "../../design/store";
 import { Button, IconButton, INPUT } from "../../ui/controls";
 import { Problems } from "../../ui/problems";
 
@@ -49,6 +49,7 @@ export function ChooseRecording({
 }
 
 export function TakeAway({ trace }: { trace: Trace }) {
+  const may = useMayChange();
   const variant = useDesign((s) => s.variant)!;
   const queries = useQueryClient();
   const path = { variant_id: variant.id, trace_id: trace.id };
@@ -58,6 +59,7 @@ export function TakeAway({ trace }: { trace: Trace }) {
       await queries.invalidateQueries({ queryKey: ["traces", variant.id] });
     },
   });
+  if (!may) return null;
   return (
     <>
       <Problems error={remove.error} />
@@ -109,7 +111,9 @@ export function BringRecording({
     units.current = {};
     read.mutate();
   };
+  const may = useMayChange();
   const problem = read.error && read.error.name !== "AbortError" ? read.error : null;
+  if (!may) return null;
   return (
     <div
       className="rounded-card border-line bg-sheet border px-4 py-3 print:hidden"

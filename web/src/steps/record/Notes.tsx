@@ -4,10 +4,11 @@ import { FileDown, Trash2 } from "lucide-react";
 import { useId, useState, type FormEvent } from "react";
 import { ask, client, ProblemError, type Schemas } from "../../api/client";
 import { upload } from "../../api/upload";
-import { actions, useDesign, useOpenDesign } from "../../design/store";
+import { actions, useDesign, useMayChange, useOpenDesign } from "../../design/store";
 import { Button, Choice, IconButton, INPUT, Section } from "../../ui/controls";
 import { date, show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
+import { setPending, useKeptText } from "../../ui/typed";
 
 type Note = Schemas["NoteOut"];
 type Happened = Schemas["HappenedOut"];
@@ -30,7 +31,7 @@ export function Notes() {
         queries.invalidateQueries({ queryKey: ["timeline"] }),
       ]),
   });
-  const mayChange = variant.project.role !== "view";
+  const mayChange = useMayChange();
   return (
     <Section title="Notes and pictures">
       {mayChange && <Write />}
@@ -49,7 +50,9 @@ function Write() {
   const { parts } = useOpenDesign();
   const queries = useQueryClient();
   const id = useId();
-  const [text, setText] = useState("");
+  const draft = `note ${variant.id}`;
+  const { text: typed, type, taken } = useKeptText(draft); // going elsewhere and coming back
+  const text = typed ?? "";
   const [link, setLink] = useState("");
   const [about, setAbout] = useState("");
   const [file, setFile] = useState<File | null>(null);
@@ -63,7 +66,8 @@ function Write() {
       );
     },
     onSuccess: () => {
-      setText("");
+      taken(text);
+      setPending(draft, false);
       setLink("");
       setFile(null);
       return Promise.all([
@@ -87,7 +91,10 @@ function Write() {
         aria-label="Note"
         placeholder="What was seen, tried or decided"
         value={text}
-        onChange={(e) => setText(e.target.value)}
+        onChange={(e) => {
+          type(e.target.value);
+          setPending(draft, e.target.value.trim() !== ""); // the browser asks before it closes the page
+        }}
       />
       <div className="grid gap-2 sm:grid-cols-2">
         <Choice
