@@ -54,6 +54,7 @@ from ember_core.summary import fit_summary, summary
 from ember_core.thermal import materials
 
 from .golden import DEMOS, TOLERANCE, digest
+from .golden_bench import bench_subjects
 from .randoms import random_design
 from .test_case_export import random_case
 from .test_search import EVERYDAY
@@ -89,6 +90,7 @@ def subjects() -> Iterator[tuple[str, str, Thunk]]:
         for line in table.strip().splitlines():
             text = line.split("|")[0].strip()
             yield "search", f"{kind}: {text}", lambda e=entries, t=text: [x.key for x in search(e, t)][:12]  # type: ignore[misc]
+    yield from bench_subjects()
 
 
 def _answers(design: Design) -> Iterator[tuple[str, Thunk]]:
