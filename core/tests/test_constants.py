@@ -45,7 +45,7 @@ DECIDING: dict[str, dict[str, object]] = {
     "enclosure.holding": {"LEAST_STANDOFF_MM": 1.5},
     "battery.pack": {"SALVAGED_SHARE": 0.7, "SALVAGED_OHM": 2.0, "SALVAGED_TOLERANCE": (-0.4, 0.3), "MEASURED_TOLERANCE": (-0.03, 0.03), "ROW": 4},
     "solved.droop": {"JUDGED_AT": 0.2, "USUAL_ESR_OHM": 0.05, "SPARE": 0.8, "USUAL_DROOP": 0.03},
-    "runtime.uncertainty": {"AT_EVERY_EDIT": 128, "ON_DEMAND": 1024, "TAIL": 10.0, "RESISTANCE": 1.4, "MEASURED_RESISTANCE": 1.1, "SELF_DISCHARGE": 1.6,
+    "runtime.uncertainty": {"AT_EVERY_EDIT": 256, "ON_DEMAND": 1024, "TAIL": 10.0, "RESISTANCE": 1.4, "MEASURED_RESISTANCE": 1.1, "SELF_DISCHARGE": 1.6,
                  "SHELF": 1.4, "NEAR_SHELF": 0.4, "RATE": 1.4, "RATE_UNTOLD": 2.5, "COLD": 1.5, "COLD_RESISTANCE": 1.6, "COLD_LEAST": 0.001, "COLD_MOST": 2.2, "COLD_MEASURED": 1.15, "BETTER": 0.06, "GENTLE_C": 0.5, "AGEING": 2.0, "STAGE_LOSS": 1.25, "QUIESCENT": 1.5},
     "studies.trials": {"SAME": 0.002, "SAME_CHARGE": 0.02},
     "measures.selection": {"SAME_VOLTAGE": 0.02, "MOST_WAYS": 3},

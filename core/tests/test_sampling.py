@@ -106,10 +106,10 @@ class Range(unittest.TestCase):
         for path in DEMO:
             with self.subTest(path.name):
                 base = run(read_design(path.read_bytes()))
-                few, many = sample_runtime(base, AT_EVERY_EDIT), sample_runtime(base, ON_DEMAND)
-                self.assertAlmostEqual(few.median / many.median, 1.0, delta=0.02)
-                for mine, other in ((few.low, many.low), (few.high, many.high)):
-                    self.assertAlmostEqual(mine / other, 1.0, delta=0.06)
+                few, many = sample_runtime(base, AT_EVERY_EDIT), sample_runtime(base, 16 * ON_DEMAND).seconds
+                right = np.percentile(many, [10, 50, 90])
+                for mine, other in zip((few.low, few.median, few.high), right, strict=True):
+                    self.assertAlmostEqual(mine / other, 1.0, delta=0.01)
 
     def test_the_uncertain_input_causes_the_range(self) -> None:
         wild = part("wild", state("on", 0.01, min=0.004, max=0.025))
@@ -160,7 +160,7 @@ class Range(unittest.TestCase):
         stage = BOOST | {"quiescent_a": 0, "points": points}
         base = run(design(parts=[part("chip", state("on", 0.05))], modes=asleep(use("chip", "on")), day={"rest": "asleep"},
                           supply={"stages": [stage], "rails": rails}))  # fmt: skip
-        self.assertAlmostEqual(self.known_only("efficiency", base), 0.1 * 2 * np.log(1.25), delta=0.012)
+        self.assertAlmostEqual(self.known_only("efficiency", base), 0.1 * 2 * np.log(1.25), delta=0.01)
 
     def test_age_and_cold_are_uncertain_where_they_take_something(self) -> None:
         new, old = (sample_runtime(sure(part("chip", state("on", 0.01)), age_years=y)) for y in (0, 6))

@@ -26,10 +26,11 @@ from ..design import Chemistry, Provenance, Range, SwitchingStage
 from ..load.operating_points import RailLoads, draw_range, state_levels
 from ..numeric import Array, percentiles
 from ..supply.solver import solve
+from .deciles import deciles
 from .limits import ending_charges
 from .run import EARLY, Run
 
-AT_EVERY_EDIT, ON_DEMAND = 128, 1024
+AT_EVERY_EDIT, ON_DEMAND = 256, 1024
 LEAST_SAMPLES = 128
 RATES = np.array([0.3, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0])  # factors on the unavailable charge that voltages are made for
 MOST_VALUES = 4_000_000  # samples times states
@@ -102,8 +103,7 @@ class Samples:
 
     @cached_property
     def _deciles(self) -> tuple[float, float, float]:
-        low, median, high = percentiles(self.seconds, [10, 50, 90])
-        return float(low), float(median), float(high)
+        return deciles(self.seconds, self.normal)
 
     @property
     def low(self) -> float:
