@@ -31,7 +31,7 @@ from projects.models import Variant
 
 from .chromium import FLAGS, PROGRAM, SIZE
 
-TIMEOUT_MS = 15_000
+TIMEOUT_MS = 30_000
 
 
 @contextmanager

@@ -188,3 +188,14 @@ class Placing(BrowserTestCase):
         self.save_by(lambda: self.page.keyboard.press("Control+z"))
         self.assertEqual(self.stored_design()["parts"], before["parts"])
         self.assertEqual(self.stored_design()["battery"], before["battery"])
+
+    def test_the_smallest_case_is_taken_over_in_one_edit(self) -> None:
+        self.open_gadget("Two coin cells", step="Fit")
+        before = self.stored_design()["enclosure"]["outer_mm"]
+        self.page.get_by_role("button", name="Smallest case").click()
+        expect(self.page.get_by_role("status").filter(has_text="less room than now")).to_be_visible(timeout=30_000)
+        self.save_by(lambda: self.page.get_by_role("button", name="Take it over").click())
+        after = self.stored_design()["enclosure"]["outer_mm"]
+        self.assertLess(after[0] * after[1] * after[2], 0.8 * before[0] * before[1] * before[2])
+        self.save_by(lambda: self.page.keyboard.press("Control+z"))
+        self.assertEqual(self.stored_design()["enclosure"]["outer_mm"], before)

@@ -52,6 +52,7 @@ from ember_core.studies import (
     Saving,
     SectionAnswer,
     ShellAnswer,
+    SmallestCase,
     SocTable,
     Stack,
     answer_cells,
@@ -69,6 +70,7 @@ from ember_core.studies import (
     answer_savings,
     answer_section,
     answer_shell,
+    answer_smallest,
     answer_soc_table,
     stack_savings,
 )
@@ -177,6 +179,12 @@ class PlaceQuery(Schema):
 def ask_for_places(request: SignedIn, which: Query[PlaceQuery]) -> PlaceAnswer:
     """An edit that places everything in the case without collisions, and what finds no room."""
     return answer_place(_asked(request), which.anew)
+
+
+@router.post("/answers/smallest-case", response=SmallestCase, openapi_extra=DESIGN_BODY)
+def ask_for_the_smallest_case(request: SignedIn) -> SmallestCase:
+    """The smallest case of its kind in which everything finds its place, judged whole."""
+    return answer_smallest(_asked(request))
 
 
 class BodyQuery(Schema):

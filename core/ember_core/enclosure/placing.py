@@ -117,6 +117,11 @@ def place_all(
     return _arranged(design, tries, warm, keep=False)
 
 
+def has_room(design: Design, tries: int) -> bool:
+    """Whether everything finds its place anew, in so many arrangements at most; one that leaves something out is not finished."""
+    return not _arranged(design, tries, {}, keep=False, whole=True).left
+
+
 def free_places(design: Design, pointer: str) -> list[Body]:
     """One body in every way and at every place of a grid over the cavity where nothing else is in its way, those that it has by now left
     out; the other bodies stay."""
@@ -198,7 +203,9 @@ def _narrower(case: Enclosure) -> Array:
     return np.array([leans] * 4 + [edge, case.dome_mm or edge])
 
 
-def _arranged(design: Design, most: int, warm_w: Mapping[str, float], *, keep: bool) -> Arrangement:
+def _arranged(
+    design: Design, most: int, warm_w: Mapping[str, float], *, keep: bool, whole: bool = False
+) -> Arrangement:
     room = _room(design)
     solids, unknown, lows, highs = [], [], [], []
     for thing in things(design):
@@ -217,7 +224,7 @@ def _arranged(design: Design, most: int, warm_w: Mapping[str, float], *, keep: b
     best: tuple[tuple[float, float], dict[str, Body], list[_Solid]] | None = None
     complete = 0
     for order, axes in _tries(kept, most):
-        bodies, left = _filled(order, axes, list(lows), list(highs), room)
+        bodies, left = _filled(order, axes, list(lows), list(highs), room, whole=whole)
         complete += not left
         rank = (round(sum(s.volume for s in left), 6), _warmed(design, bodies, warm_w) if warm_w and not left else 0.0)
         if best is None or rank < best[0]:
@@ -268,14 +275,16 @@ def _tries(solids: list[_Solid], most: int) -> Iterator[tuple[list[_Solid], tupl
 
 
 def _filled(
-    solids: list[_Solid], axes: tuple[int, int, int], lows: list[Array], highs: list[Array], room: _Room
+    solids: list[_Solid], axes: tuple[int, int, int], lows: list[Array], highs: list[Array], room: _Room, *, whole: bool
 ) -> tuple[dict[str, Body], list[_Solid]]:
-    """One body after the other: (where they are, which found no room)."""
+    """One body after the other: (where they are, which found no room). `whole`: the first that finds none ends it."""
     bodies, left = {}, []
     for solid in solids:
         place = _corner(solid, lows, highs, room, axes)
         if place is None:
             left.append(solid)
+            if whole:
+                break
             continue
         low, lying = place
         x, y, z = (round(float(v), 2) for v in low - lying.offset)
@@ -350,11 +359,14 @@ def _free(low: Array, size: Array, through: Side | None, taken: tuple[Array, Arr
         free &= np.all(_reach(low, high, normals, through) <= offsets + 1e-9, axis=1)
     else:
         free[:] = False
+    inside = np.flatnonzero(free)  # few in a small case, and only these are held against the bodies
+    low, high = low[inside], high[inside]
     taken_low, taken_high = taken
     apart = np.maximum(taken_low[None] - high[:, None], low[:, None] - taken_high[None])
     distance = np.linalg.norm(np.maximum(apart, 0.0), axis=2)
-    clear = (apart.max(axis=2) >= -1e-9) & (distance >= room.gap - 1e-9)
-    return np.asarray(free & clear.all(axis=1))
+    clear = (apart.max(axis=2, initial=-np.inf) >= -1e-9) & (distance >= room.gap - 1e-9)
+    free[inside] = clear.all(axis=1)
+    return free
 
 
 def _reach(low: Array, high: Array, normals: Array, through: Side | None) -> Array:

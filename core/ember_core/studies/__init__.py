@@ -15,6 +15,7 @@ from .remedies import RemedyAnswer, answer_remedies
 from .savings import Saving, Stack, answer_savings, stack_savings
 from .section import SectionAnswer, answer_section
 from .shell import ShellAnswer, answer_shell
+from .smallest import SmallestCase, answer_smallest
 from .soc_table import SocTable, answer_soc_table
 
 __all__ = [
@@ -35,6 +36,7 @@ __all__ = [
     "Saving",
     "SectionAnswer",
     "ShellAnswer",
+    "SmallestCase",
     "SocTable",
     "Stack",
     "answer_cells",
@@ -52,6 +54,7 @@ __all__ = [
     "answer_savings",
     "answer_section",
     "answer_shell",
+    "answer_smallest",
     "answer_soc_table",
     "stack_savings",
 ]  # fmt: skip

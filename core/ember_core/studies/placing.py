@@ -8,7 +8,7 @@ from ..design import Design
 from ..design.patches import apply_patch, remove, replace
 from ..design.problems import DocumentError
 from ..enclosure.bodies import AXES, things
-from ..enclosure.placing import place_all
+from ..enclosure.placing import has_room, place_all
 from ..figures import PatchOperation, record
 from ..measures.bench import TrialBench
 from ..quantities import show
@@ -53,7 +53,7 @@ def _would_do(design: Design) -> str:
 
 def _has_room(design: Design, patch: list[PatchOperation]) -> bool:
     try:
-        return not place_all(apply_patch(design, patch), anew=True, tries=QUICK_TRIES).left
+        return has_room(apply_patch(design, patch), QUICK_TRIES)
     except DocumentError:
         return False
 
@@ -62,7 +62,7 @@ QUICK_TRIES = 4
 WARM_W = 0.1  # of what burns less it does not matter where it is
 
 
-def _warm_w(bench: TrialBench) -> dict[str, float]:
+def warm_w(bench: TrialBench) -> dict[str, float]:
     """What burns in any mode, or in the charger while it charges, at most [W]."""
     if not bench.design.parts:
         return {}
@@ -74,7 +74,7 @@ def _warm_w(bench: TrialBench) -> dict[str, float]:
 
 def answer_place(bench: TrialBench, anew: bool = False) -> PlaceAnswer:
     """Places what has no place yet, or everything `anew`."""
-    found = place_all(bench.design, anew=anew, warm_w=_warm_w(bench))
+    found = place_all(bench.design, anew=anew, warm_w=warm_w(bench))
     patch = [replace(f"{pointer}/body", body) for pointer, body in found.bodies.items()]
     said = [f"{len(patch)} placed." if patch else "Nothing to place."]
     if found.left:

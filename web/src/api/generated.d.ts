@@ -1653,6 +1653,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/smallest-case": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For The Smallest Case
+         * @description The smallest case of its kind in which everything finds its place, judged whole.
+         */
+        post: operations["projects_answers_api_ask_for_the_smallest_case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/gaps": {
         parameters: {
             query?: never;
@@ -8402,6 +8422,31 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
+        /**
+         * SmallestCase
+         * @description `outer_mm` is null where none is found, or the one that is there is as small as it gets. `remedy` takes it over with everything in its place.
+         */
+        SmallestCase: {
+            /** Sentence */
+            sentence: string;
+            /** Outer Mm */
+            outer_mm: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Share
+             * @description of the room that the case takes now
+             */
+            share: number | null;
+            remedy: components["schemas"]["Remedy"] | null;
+            /**
+             * Worse
+             * @description what gets worse by it
+             */
+            worse: string[];
+        };
         /** BodyQuery */
         BodyQuery: {
             /**
@@ -9887,6 +9932,7 @@ export type HeatNode = components['schemas']['HeatNode'];
 export type HeatRow = components['schemas']['HeatRow'];
 export type PlaceQuery = components['schemas']['PlaceQuery'];
 export type PlaceAnswer = components['schemas']['PlaceAnswer'];
+export type SmallestCase = components['schemas']['SmallestCase'];
 export type BodyQuery = components['schemas']['BodyQuery'];
 export type GapsAnswer = components['schemas']['GapsAnswer'];
 export type Ruler = components['schemas']['Ruler'];
@@ -12360,6 +12406,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceAnswer"];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_the_smallest_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SmallestCase"];
                 };
             };
         };

@@ -14,18 +14,55 @@ export function PlaceAll() {
       if (answer.patch.length) applyRemedy("Place all", answer.patch);
     },
   });
+  const smallest = useMutation<Schemas["SmallestCase"], ProblemError>({
+    mutationFn: () => ask(client.POST("/api/answers/smallest-case", { body: design })),
+  });
+  const remedy = smallest.data?.remedy;
+  const busy = placing.isPending || smallest.isPending;
   return (
     <div className="flex flex-wrap items-center gap-1.5">
-      <Button busy={placing.isPending} onClick={() => placing.mutate(false)}>
+      <Button
+        busy={busy}
+        onClick={() => {
+          smallest.reset();
+          placing.mutate(false);
+        }}
+      >
         Place what has no place
       </Button>
-      <Button busy={placing.isPending} onClick={() => placing.mutate(true)}>
+      <Button
+        busy={busy}
+        onClick={() => {
+          smallest.reset();
+          placing.mutate(true);
+        }}
+      >
         Place all anew
       </Button>
+      <Button
+        busy={busy}
+        onClick={() => {
+          placing.reset();
+          smallest.mutate();
+        }}
+      >
+        Smallest case
+      </Button>
       <span role="status" className="text-soft text-sm">
-        {placing.data?.sentence}
+        {smallest.data?.sentence ?? placing.data?.sentence}
+        {smallest.data?.worse.map((text) => ` ${text}`)}
       </span>
-      <Problems error={placing.error} />
+      {remedy && (
+        <Button
+          onClick={() => {
+            applyRemedy(remedy.label, remedy.patch);
+            smallest.reset();
+          }}
+        >
+          Take it over
+        </Button>
+      )}
+      <Problems error={placing.error ?? smallest.error} />
     </div>
   );
 }
