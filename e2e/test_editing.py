@@ -183,6 +183,31 @@ class Editing(BrowserTestCase):
         expect(self.page.get_by_label("Evening walk: how long")).to_be_focused()
 
 
+class Instead(BrowserTestCase):
+    def test_another_part_is_kept_beside_tried_and_given_back(self) -> None:
+        self.open_gadget()
+        self.page.get_by_role("button", name="Small OLED display (OD-09)").first.click()
+        before = self.figure("runtime")
+        self.page.get_by_role("button", name="What would do in its place?").click()
+        table = self.page.get_by_role("region", name="Parts in its place")
+        expect(table).to_be_visible(timeout=60_000)
+        self.page.get_by_role("textbox", name="What it is like").fill("e-paper 1.5")
+        self.page.keyboard.press("Enter")
+        keep = table.get_by_role("button", name="Keep E-paper display, 1.5 inch (EP-15) beside")
+        expect(table.get_by_role("row", name="Memory LCD")).to_have_count(0, timeout=60_000)
+        self.save_by(lambda: keep.click())
+        use = table.get_by_role("button", name="Use E-paper display, 1.5 inch (EP-15), kept beside")
+        expect(use).to_be_visible(timeout=60_000)
+        self.save_by(lambda: use.click())
+        display = next(p for p in self.stored_design()["parts"] if p["name"] == "E-paper display, 1.5 inch (EP-15)")
+        self.assertEqual([x["name"] for x in display["alternatives"]], ["Small OLED display (OD-09)"])
+        expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
+        expect(self.page.get_by_role("region", name="In its place")).to_contain_text("Small OLED display (OD-09)")
+        self.page.reload()
+        self.save_by(lambda: self.page.keyboard.press("Control+z"))
+        expect(self.page.get_by_test_id("figure-runtime")).to_have_text(before)
+
+
 class Windows(BrowserTestCase):
     """Two windows on one document, and none on the server."""
 

@@ -43,6 +43,7 @@ from ember_core.studies import (
     GapsAnswer,
     HeatAnswer,
     HoldingOffer,
+    InsteadAnswer,
     IntervalCurve,
     Outlook,
     PlaceAnswer,
@@ -61,6 +62,7 @@ from ember_core.studies import (
     answer_gaps,
     answer_heat,
     answer_holding,
+    answer_instead,
     answer_intervals,
     answer_outlook,
     answer_place,
@@ -89,6 +91,24 @@ def ask_about_rail(request: SignedIn, rail_id: str) -> RailAnswers:
     if position is None:
         raise not_found("rail of this design")
     return answer_rail(TrialBench(design, catalogue_for(request.user)), position)
+
+
+class InsteadQuery(Schema):
+    text: str = Field(
+        "",
+        max_length=100,
+        description="what the others' names and notes have to do with; empty: those with the most alike names",
+    )
+
+
+@router.post("/answers/instead/{part_id}", response=InsteadAnswer, openapi_extra=DESIGN_BODY)
+def ask_for_others_in_its_place(request: SignedIn, part_id: str, which: Query[InsteadQuery]) -> InsteadAnswer:
+    """Other parts in the place of one: those kept beside it, and those of the catalogue of its kind."""
+    design = read_design(request.body)
+    position = next((i for i, p in enumerate(design.parts) if p.id == part_id), None)
+    if position is None:
+        raise not_found("part of this design")
+    return answer_instead(TrialBench(design, catalogue_for(request.user)), position, which.text)
 
 
 @router.post("/answers/cells", response=list[CellChoice], openapi_extra=DESIGN_BODY)

@@ -214,11 +214,23 @@ class Part(Model):
     grid: Grid | None = Field(None, description="how several copies lie; null: in rows, as square as they go")
     note: Text = ""
     origin: Origin | None = None
+    alternatives: Annotated[list[Part], Field(max_length=4)] = Field(
+        [], description="other parts that could be in its place, kept beside it; they draw nothing"
+    )
 
     @property
     def burns_outside(self) -> bool:
         """What it burns does not warm the case."""
         return self.plugged_by_user or self.outside
+
+    @model_validator(mode="after")
+    def alternatives_have_none(self) -> Part:
+        if any(x.alternatives for x in self.alternatives):
+            raise ValueError("what is kept beside a part has nothing beside it in turn")
+        names = [self.name, *(x.name for x in self.alternatives)]
+        if twice := [n for n, k in Counter(names).items() if k > 1]:
+            raise ValueError(f"{twice[0]!r} is beside itself: each part is there once")
+        return self
 
     @model_validator(mode="after")
     def working_is_a_state(self) -> Part:

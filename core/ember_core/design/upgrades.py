@@ -96,12 +96,12 @@ _PIECES: list[tuple[str, str, Mapping[Piece, Step]]] = [
     ("frugal-ember/1", "frugal-ember/2", {"charger": _float_voltage_of_each_cell}),
     ("frugal-ember/2", "frugal-ember/3", {"part": _PART, "cell": _CELL, "stage": _STAGE, "charger": _CHARGER}),
 ]
-_PLACES: Mapping[Piece, str] = {
-    "part": "parts/*",
-    "cell": "battery/cell",
-    "stage": "supply/stages/*",
-    "charger": "charger",
-    "making": "enclosure/making",
+_PLACES: Mapping[Piece, tuple[str, ...]] = {
+    "part": ("parts/*", "parts/*/alternatives/*"),
+    "cell": ("battery/cell",),
+    "stage": ("supply/stages/*",),
+    "charger": ("charger",),
+    "making": ("enclosure/making",),
 }
 _WHOLE: Mapping[str, Step] = {"frugal-ember/2": _at("supply/sources/*", _called({"least_a": "auto_shutoff_a"}))}
 
@@ -114,7 +114,7 @@ def upgraded(data: Any) -> Any:
         if not isinstance(data, dict) or data.get("format") != old:
             continue
         for piece, step in pieces.items():
-            data = _at(_PLACES[piece], step)(data)
+            data = _chain(*(_at(place, step) for place in _PLACES[piece]))(data)
         data = _WHOLE.get(old, lambda whole: whole)(data) | {"format": new}
     return data
 

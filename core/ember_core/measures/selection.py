@@ -85,7 +85,7 @@ def longest_of(bench: TrialBench, position: int) -> list[tuple[float, Remedy]]:
     near = (old.output_v * (1 - SAME_VOLTAGE), old.output_v * (1 + SAME_VOLTAGE))
     ways = [
         Remedy(label=say("way.use-it", it=s.name), patch=[replace(f"/supply/stages/{position}", in_place(old, s))])
-        for s in _making(bench, near, peak, bench.highest_input_v[index])
+        for s in making(bench, near, peak, bench.highest_input_v[index])
         if not same_figures(s, old)
     ]
     return _by_runtime(bench, ways)
@@ -121,7 +121,7 @@ def before_rail(bench: TrialBench, rail_index: int) -> Iterator[Remedy]:
     peak = max(peak, sum(bench.most_a(p) for p, part in enumerate(design.parts) if part.rail == rail.id))
     ways = []
     for feed in dict.fromkeys((raw_feed(bench, rail.feed), rail.feed)):
-        for stage in _making(bench, rail_window_v(bench, rail_index), peak, bench.highest_v(feed)):
+        for stage in making(bench, rail_window_v(bench, rail_index), peak, bench.highest_v(feed)):
             way = say("way.put-before", stage=stage.name, output=(stage.output_v, "V"), rail=rail.name)
             ways.append(Remedy(label=way, patch=feed_rail(rail_index, placed(design, stage, feed))))
     yield from longest(bench, ways)
@@ -135,7 +135,7 @@ def before_stage(bench: TrialBench, position: int) -> Iterator[Remedy]:
     peak = float(np.max(state.worst.stage_input_a[index], where=~state.worst.collapsed, initial=0.0))
     out = set_output_v(stage) or LEAST_V
     ways = []
-    for new in _making(bench, (out, stage.input_max_v or MOST_V), peak, bench.highest_v(stage.input)):
+    for new in making(bench, (out, stage.input_max_v or MOST_V), peak, bench.highest_v(stage.input)):
         added = placed(design, new, stage.input)
         patch = [add("/supply/stages/-", added), replace(f"/supply/stages/{position}/input", added.id)]
         ways.append(
@@ -146,7 +146,7 @@ def before_stage(bench: TrialBench, position: int) -> Iterator[Remedy]:
     yield from longest(bench, ways)
 
 
-def _making(bench: TrialBench, output_v: tuple[float, float], peak_a: float, top_v: float) -> list[Regulator]:
+def making(bench: TrialBench, output_v: tuple[float, float], peak_a: float, top_v: float) -> list[Regulator]:
     """Of each kind of converter and regulator that makes a voltage within limits of at most `top_v`, the one with the least quiescent current."""
     best: dict[str, Regulator] = {}
     for s in bench.catalogue.stages:

@@ -72,7 +72,7 @@ def _terms(normal: Array) -> Array:
 def _fitted(terms: Array, logs: Array) -> Array:
     """Least squares over all samples but those that lie apart from the rest."""
     among = np.ones(logs.size, dtype=bool)
-    slope = np.zeros(terms.shape[1])
+    slope: Array = np.zeros(terms.shape[1])
     for _ in range(FITS):
         slope = np.linalg.lstsq(terms[among], logs[among], rcond=None)[0]
         off = logs - terms @ slope

@@ -6,6 +6,7 @@ from .charging import ChargeAnswer, HeatAnswer, answer_charge, answer_heat
 from .day import DayTrace, answer_day
 from .gaps import GapsAnswer, answer_gaps
 from .holding import HoldingOffer, answer_holding
+from .instead import InsteadAnswer, answer_instead
 from .intervals import IntervalCurve, answer_intervals
 from .outlook import Outlook, answer_outlook
 from .placing import PlaceAnswer, answer_place
@@ -26,6 +27,7 @@ __all__ = [
     "GapsAnswer",
     "HeatAnswer",
     "HoldingOffer",
+    "InsteadAnswer",
     "IntervalCurve",
     "Outlook",
     "PlaceAnswer",
@@ -45,6 +47,7 @@ __all__ = [
     "answer_gaps",
     "answer_heat",
     "answer_holding",
+    "answer_instead",
     "answer_intervals",
     "answer_outlook",
     "answer_place",

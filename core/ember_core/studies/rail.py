@@ -286,7 +286,7 @@ def _cannot(code: str, subject: str, title: str, reason: str) -> RailOption:
     )
 
 
-def _left_over(design: Design, start: str, gone_rails: set[str]) -> list[str]:
+def left_over(design: Design, start: str, gone_rails: set[str]) -> list[str]:
     """The stages from `start` upwards that feed nothing else once some rails are gone."""
     gone: list[str] = []
     stages = design.index.stages
@@ -301,7 +301,7 @@ def _left_over(design: Design, start: str, gone_rails: set[str]) -> list[str]:
     return gone
 
 
-def _remove_stages(design: Design, names: list[str]) -> list[PatchOperation]:
+def remove_stages(design: Design, names: list[str]) -> list[PatchOperation]:
     """Takes stages out, the last ones first, and out of the modes' lists of what is switched off."""
     patch: list[PatchOperation] = []
     for m, mode in enumerate(design.modes):
@@ -311,7 +311,7 @@ def _remove_stages(design: Design, names: list[str]) -> list[PatchOperation]:
     return patch + [remove(f"/supply/stages/{i}") for i in positions]
 
 
-def _window(parts: list[Part]) -> tuple[float, float]:
+def window(parts: list[Part]) -> tuple[float, float]:
     """(highest least supply, lowest recommended or else absolute maximum) of some parts [V]."""
     return (
         max((p.supply_min_v for p in parts if p.supply_min_v), default=0.0),
@@ -319,7 +319,7 @@ def _window(parts: list[Part]) -> tuple[float, float]:
     )
 
 
-def _unknown_window(parts: list[Part]) -> str:
+def unknown_window(parts: list[Part]) -> str:
     """The first part of which nobody said between which voltages it works; "" where all of them have a window."""
     return next(
         (p.name for p in parts if not p.supply_min_v or not (p.supply_recommended_max_v or p.supply_absolute_max_v)), ""
@@ -341,9 +341,9 @@ def _without_rail(bench: TrialBench, index: int) -> list[RailOption]:
         if r == index:
             continue
         title = f"No {rail.name}: its parts on {other.name}"
-        low, high = _window([design.parts[i] for i in movers])
+        low, high = window([design.parts[i] for i in movers])
         volts = float(bench.highest_rail_v[r])
-        unknown = _unknown_window([design.parts[i] for i in movers])
+        unknown = unknown_window([design.parts[i] for i in movers])
         if unknown and abs(volts / max(float(bench.highest_rail_v[index]), 1e-9) - 1) > SAME_VOLTAGE:
             found.append(_cannot("no-rail", other.id, title, f"nobody said at which voltages {unknown} works"))
             continue
@@ -374,7 +374,7 @@ def _without_rail(bench: TrialBench, index: int) -> list[RailOption]:
             continue
         patch = [replace(f"/parts/{i}/rail", other.id) for i in movers]
         patch += [remove(f"/supply/rails/{index}")]
-        patch += _remove_stages(design, _left_over(design, rail.feed, {rail.id}))
+        patch += remove_stages(design, left_over(design, rail.feed, {rail.id}))
         found.append(_option(bench, "no-rail", other.id, title, patch, what=what))
     return found
 
@@ -395,11 +395,11 @@ def _straight(bench: TrialBench, index: int) -> list[RailOption]:
     if raw == rail.feed or regulator(design, rail) is None:
         return []
     title = f"{rail.name} straight from the battery"
-    unknown = _unknown_window([p for p in design.parts if p.rail == rail.id])
+    unknown = unknown_window([p for p in design.parts if p.rail == rail.id])
     if unknown:
         return [_cannot("straight", "", title, f"nobody said at which voltages {unknown} works")]
     patch = [replace(f"/supply/rails/{index}/feed", raw)]
-    patch += _remove_stages(design, _left_over(design, rail.feed, {rail.id}))
+    patch += remove_stages(design, left_over(design, rail.feed, {rail.id}))
     top, bottom = float(bench.usual.pack.open_circuit_v[0]), bench.usual.pack.cutoff_v
     what = f"{rail.name} would follow the battery from {show(top, 'V')} down to {show(bottom, 'V')}."
     return [_option(bench, "straight", "", title, patch, what=what)]
@@ -415,9 +415,9 @@ def _other_voltages(bench: TrialBench, index: int) -> list[RailOption]:
     assert isinstance(stage, LinearStage | SwitchingStage)
     rail = design.supply.rails[index]
     parts = [p for p in design.parts if p.rail == rail.id]
-    low, high = _window(parts)
+    low, high = window(parts)
     options: list[RailOption] = []
-    if _unknown_window(parts):
+    if unknown_window(parts):
         return options
     for volts in USUAL_V:
         if abs(volts / stage.output_v - 1) <= SAME_VOLTAGE or not low <= volts <= 0.95 * high:

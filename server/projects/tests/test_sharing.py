@@ -38,7 +38,8 @@ GET /blobs 1;GET /blobs/{digest} 1;DELETE /blobs/{digest} 1;GET /recipes 1;POST 
 POST /tables/read 1;POST /tables/pasted 1;POST /tables/parts 1;POST /tables/merge 1;POST /projects/from-table 1;GET /projects 1;POST /projects 1
 GET /projects/deleted 1;POST /projects/from-parts 1;POST /projects/from-document 1;POST /evaluate 1;POST /designs/present 1;GET /quantity 1;GET /occasion 1
 POST /cell 1;POST /cells 1;POST /answers/rail/{rail_id} 1;POST /answers/cells 1;POST /answers/schools 1;POST /answers/wiring 1;POST /answers/pins 1
-POST /answers/pins/text 1;POST /answers/choice/design 1;POST /answers/charge 1;POST /answers/heat 1;POST /answers/place 1;POST /answers/smallest-case 1;POST /answers/gaps 1
+POST /answers/pins/text 1;POST /answers/choice/design 1;POST /answers/charge 1;POST /answers/heat 1;POST /answers/place 1;POST /answers/smallest-case 1;POST /answers/instead/{part_id} 1
+POST /answers/gaps 1
 POST /answers/section 1;POST /answers/case 1;POST /answers/shell 1;POST /answers/making 1;POST /answers/holding 1;POST /answers/remedies 1
 POST /answers/range 1;POST /answers/outlook 1;POST /answers/intervals 1;POST /answers/soc-table 1;POST /answers/day 1;POST /answers/savings 1
 POST /answers/savings/stack 1;POST /answers/merge 1;POST /answers/calibration 1;POST /answers/calibration/cold 1;POST /answers/datasheet 1
@@ -127,6 +128,7 @@ class Roles(ApiTestCase):
         if route.endswith("/window"):
             more = "?begin_s=1&end_s=2&volts=3"
         filled = route.format(
+            part_id="none",
             project_id=self.project, variant_id=self.second["id"] if route == "/variants/{variant_id}" else self.variant["id"], trace_id=self.trace.pk,
             course_id=self.course.pk, reading_id=self.reading.pk, revision_id=self.variant["revision"]["id"], link_id=self.link["id"], name="ed",
             secret=self.feed if route.startswith("/calendars") else self.link["secret"], upload=NOWHERE, number=1, digest="0" * 64, rail_id="main", kind="xlsx", instrument_id=1,

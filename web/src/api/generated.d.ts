@@ -1473,6 +1473,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/instead/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Others In Its Place
+         * @description Other parts in the place of one: those kept beside it, and those of the catalogue of its kind.
+         */
+        post: operations["projects_answers_api_ask_for_others_in_its_place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/cells": {
         parameters: {
             query?: never;
@@ -4560,6 +4580,12 @@ export interface components {
              */
             note: string;
             origin?: components["schemas"]["Origin"] | null;
+            /**
+             * Alternatives
+             * @description other parts that could be in its place, kept beside it; they draw nothing
+             * @default []
+             */
+            alternatives: components["schemas"]["Part"][];
         };
         /**
          * PassStage
@@ -7903,6 +7929,57 @@ export interface components {
             gained: components["schemas"]["Figure"] | null;
             remedy: components["schemas"]["Remedy"] | null;
         };
+        /** InsteadQuery */
+        InsteadQuery: {
+            /**
+             * Text
+             * @description what the others' names and notes have to do with; empty: those with the most alike names
+             * @default
+             */
+            text: string;
+        };
+        /** InsteadAnswer */
+        InsteadAnswer: {
+            /** Rows */
+            rows: components["schemas"]["InsteadRow"][];
+            /**
+             * More
+             * @description others of its kind that were not tried: more of the name tells which
+             */
+            more: number;
+        };
+        /**
+         * InsteadRow
+         * @description A part in the place of another. `beside`: it is kept there already. `saved` is the runtime that it brings.
+         */
+        InsteadRow: {
+            /** Name */
+            name: string;
+            /** Beside */
+            beside: boolean;
+            /** Now */
+            now: boolean;
+            /** Fits */
+            fits: boolean;
+            /** Reasons */
+            reasons: string[];
+            /**
+             * Marks
+             * @description what it asks for or does, in a few words each
+             */
+            marks: string[];
+            runtime: components["schemas"]["Figure"];
+            mass: components["schemas"]["Figure"];
+            cost: components["schemas"]["Figure"];
+            /**
+             * Supplied
+             * @description by which rail, and what of the supply goes or comes with it
+             */
+            supplied: string;
+            remedy: components["schemas"]["Remedy"];
+            /** @description keeps it beside the part; null: it is there, or there is no more room for it */
+            keep: components["schemas"]["Remedy"] | null;
+        };
         /**
          * CellChoice
          * @description A cell, `series` times `parallel` of them. `reasons` says why it is out, if it is.
@@ -9907,6 +9984,9 @@ export type CellsIn = components['schemas']['CellsIn'];
 export type ConverterChoice = components['schemas']['ConverterChoice'];
 export type RailAnswers = components['schemas']['RailAnswers'];
 export type RailOption = components['schemas']['RailOption'];
+export type InsteadQuery = components['schemas']['InsteadQuery'];
+export type InsteadAnswer = components['schemas']['InsteadAnswer'];
+export type InsteadRow = components['schemas']['InsteadRow'];
 export type CellChoice = components['schemas']['CellChoice'];
 export type SchoolAnswer = components['schemas']['SchoolAnswer'];
 export type SchoolVerdict = components['schemas']['SchoolVerdict'];
@@ -12177,6 +12257,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RailAnswers"];
+                };
+            };
+        };
+    };
+    projects_answers_api_ask_for_others_in_its_place: {
+        parameters: {
+            query?: {
+                /** @description what the others' names and notes have to do with; empty: those with the most alike names */
+                text?: string;
+            };
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InsteadAnswer"];
                 };
             };
         };

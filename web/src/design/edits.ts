@@ -80,6 +80,7 @@ export function ownPart(name: string): Part {
     wakes: [],
     pins: [],
     needs: [],
+    alternatives: [],
     mass_g: 0,
     cost: 0,
     note: "",

@@ -5,7 +5,7 @@ import { Explain } from "../../ui/terms";
 import { Button } from "../../ui/controls";
 import { FigureButton } from "./figure";
 
-type Ranked = { fits: boolean; now: boolean; reasons: string[]; marks: string[]; remedy: Remedy };
+type Ranked = { fits: boolean; now: boolean; reasons: string[]; marks: string[]; remedy: Remedy; keep?: Remedy | null };
 
 /** The whole sentence behind the marks of a row: why it is out, or what comes of it. */
 const whole = (row: Ranked) => (row.fits ? row.remedy.outcome : row.reasons.map((r) => `${r}.`).join(" "));
@@ -23,6 +23,7 @@ export function RankedTable<Row extends Ranked>({
   columns,
   name,
   use,
+  keep,
 }: {
   label: string;
   what: string;
@@ -31,6 +32,8 @@ export function RankedTable<Row extends Ranked>({
   columns: readonly (readonly [keyof Row & string, string])[];
   name: (row: Row) => string;
   use: (remedy: Remedy) => void;
+  /** keeps a row's thing beside the present one, where it can be */
+  keep?: (remedy: Remedy) => void;
 }) {
   const [open, setOpen] = useState<string | null>(null);
   const common = shared(rows);
@@ -89,7 +92,12 @@ export function RankedTable<Row extends Ranked>({
                       <FigureButton figure={row[key] as Figure} withRange={i === 0 && row.fits} />
                     </td>
                   ))}
-                  <td className="py-1 text-right">
+                  <td className="space-x-1 py-1 text-right whitespace-nowrap">
+                    {keep && row.keep && (
+                      <Button kind="quiet" aria-label={`Keep ${name(row)} beside`} onClick={() => keep(row.keep!)}>
+                        Keep
+                      </Button>
+                    )}
                     {!row.now && (
                       <Button disabled={!row.fits} aria-label={`Use ${name(row)}`} onClick={() => use(row.remedy)}>
                         Use

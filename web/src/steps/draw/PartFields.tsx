@@ -9,6 +9,7 @@ import { KeepButton } from "../../design/fields/catalogue";
 import { Button, Check, Choice } from "../../ui/controls";
 import { QuantityField, TextField } from "../../design/fields/fields";
 import type { Dimension } from "../../ui/reading";
+import { Instead } from "./Instead";
 import { PinFields } from "./PinFields";
 import { WakeFields } from "./WakeFields";
 
@@ -190,6 +191,7 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
         checked={part.plugged_by_user}
         onChange={(v) => change("Plugged in by the user", (x) => (x.plugged_by_user = v))}
       />
+      <Instead part={part} change={change} />
       <div className="flex flex-wrap gap-2">
         <KeepButton kind="part" item={part} />
         <Button onClick={() => edit(`Remove ${part.name}`, (d) => removePart(d, part.id))}>
