@@ -241,3 +241,24 @@ class Bench(BrowserTestCase):
             )
             expect(row.get_by_role("status")).to_contain_text("Bench unit", timeout=30_000)
             server.shutdown()
+
+
+class Wires(BrowserTestCase):
+    def test_counted_wires_take_their_share_and_one_is_made_longer(self) -> None:
+        self.open_gadget("Pouch cell", step="Bench")
+        wires = self.page.get_by_role("region", name="Wires of the supply")
+        expect(wires).to_contain_text("would take")
+        self.save_by(lambda: wires.get_by_role("button", name="Count these wires").click())
+        expect(wires).not_to_contain_text("would take")
+        wires.get_by_role("button", name="3.3 V main").last.click()
+        length = wires.get_by_role("textbox", name="Length, one way")
+        length.fill("30 cm")
+        self.save_by(lambda: length.press("Tab"))
+        rail = next(r for r in self.stored_design()["supply"]["rails"] if r["name"] == "3.3 V main")
+        self.assertEqual(rail["lead"]["length_mm"], 300)
+        expect(wires).to_contain_text("300 mm")
+        length.fill("-3 mm")
+        length.press("Tab")
+        expect(wires.get_by_role("alert")).to_be_visible()
+        self.page.reload()
+        expect(wires).to_contain_text("300 mm")

@@ -5,7 +5,9 @@
 
 from __future__ import annotations
 
+import importlib
 import json
+import pkgutil
 import random
 import sys
 from collections.abc import Callable, Iterator, Mapping
@@ -13,8 +15,10 @@ from dataclasses import fields, is_dataclass
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from pydantic import TypeAdapter, ValidationError
 
+import ember_core
 from ember_core import Design, DocumentError, build_design, evaluate, making
 from ember_core.battery import chemistries
 from ember_core.calculators.capacitor import CapacitorTask, design_capacitor
@@ -76,6 +80,9 @@ def subjects() -> Iterator[tuple[str, str, Thunk]]:
         yield "odd cases", str(seed), lambda seed=seed: _case(random_case(seed))  # type: ignore[misc]
     for name, table in TABLES.items():
         yield "tables", name, lambda t=table: _table(t)  # type: ignore[misc]
+    for module in pkgutil.walk_packages(ember_core.__path__, "ember_core."):
+        if not module.name.endswith("__main__"):
+            yield "tables", module.name, lambda m=module.name: _constants(m)  # type: ignore[misc]
     for seed in range(TASKS):
         yield "calculators", str(seed), lambda s=seed: _calculated(random.Random(f"task {s}"))  # type: ignore[misc]
         yield "merging", str(seed), lambda s=seed: _merged(random.Random(f"merge {s}"))  # type: ignore[misc]
@@ -245,6 +252,32 @@ def _table(value: Any) -> Any:
     if isinstance(value, list | tuple):
         return [_table(v) for v in value]
     return value
+
+
+def _constants(module: str) -> dict[str, Any]:
+    """The figures that stand by a name in a module: usual ones, limits, rules of thumb."""
+    stands = vars(importlib.import_module(module))
+    return {k: _figures(v) for k, v in stands.items() if k.lstrip("_").isupper() and k.lstrip("_") not in BY_THEMSELVES}
+
+
+BY_THEMSELVES = {"ROOT", "FILE", "BUILT_IN", "MESSAGES", "RECIPES", "KEPT"}
+
+
+def _figures(value: Any) -> Any:
+    """Of a constant what is a number, a text or made of them."""
+    if isinstance(value, bool | int | float | str | None):
+        return value
+    if isinstance(value, np.ndarray):
+        return value.tolist()
+    if isinstance(value, Mapping):
+        return {str(k): _figures(v) for k, v in value.items()}
+    if isinstance(value, set | frozenset):
+        return sorted(map(str, value))
+    if isinstance(value, list | tuple):
+        return [_figures(v) for v in value]
+    if is_dataclass(value) and not isinstance(value, type):
+        return {f.name: _figures(getattr(value, f.name)) for f in fields(value)}
+    return None
 
 
 def _case(design: Design) -> Any:

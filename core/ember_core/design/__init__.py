@@ -103,10 +103,12 @@ from .gadget import (
 )
 from .pins import BUS_LINES, SHARED, Need, PickedPin, Pin, Wiring
 from .supply import (
+    COPPER,
     Capacitor,
     ChargePumpStage,
     DiodeStage,
     EfficiencyPoint,
+    Lead,
     Limit,
     LinearStage,
     PassStage,
@@ -125,6 +127,7 @@ from .upgrades import FORMAT
 
 __all__ = [
     "BUS_LINES",
+    "COPPER",
     "FORMAT",
     "PROVENANCE_SPREAD",
     "READABLE",
@@ -171,6 +174,7 @@ __all__ = [
     "Guess",
     "Hole",
     "Hour",
+    "Lead",
     "LedDraw",
     "Limit",
     "LinearStage",

@@ -28,6 +28,49 @@ class Source(Model):
     auto_shutoff_a: Ampere = Field(0, description="switches itself off below this load (power banks) [A]")
 
 
+COPPER = 0.0175  # ohm mm2/m at 20 degC
+FOIL_MM = 0.035  # of a usual board
+
+
+class Lead(Model):
+    """The wire or the trace to a stage or a rail, and the ground that goes back beside it."""
+
+    length_mm: Annotated[float, Field(ge=0, le=2000)] = Field(60, description="one way [mm]")
+    section_mm2: Annotated[float, Field(ge=0.001, le=20)] | None = Field(
+        None, description="of a wire's copper [mm2]; null: it is a trace"
+    )
+    trace_mm: Annotated[float, Field(ge=0.05, le=100)] | None = Field(
+        None, description="width of a trace of 35 µm copper [mm]; null: it is a wire"
+    )
+    contact_ohm: SeriesOhm = Field(0.01, description="connectors and joints, both ways together [ohm]")
+    rated_a: Annotated[float, Field(ge=1e-3, le=200)] | None = Field(
+        None, description="the most that its connector is made for [A]; null: not given, or none"
+    )
+    ground_apart: bool = Field(
+        True, description="each part on a rail has its ground wire from there for itself; false: they share one"
+    )
+
+    @model_validator(mode="after")
+    def wire_or_trace(self) -> Lead:
+        if (self.section_mm2 is None) == (self.trace_mm is None):
+            raise ValueError("it is a wire with a section, or a trace with a width: one of them")
+        return self
+
+    @property
+    def copper_mm2(self) -> float:
+        return self.section_mm2 if self.section_mm2 is not None else (self.trace_mm or 0.0) * FOIL_MM
+
+    @property
+    def one_way_ohm(self) -> float:
+        """Of its copper one way, without its contacts [ohm]."""
+        return COPPER * self.length_mm / 1000 / self.copper_mm2
+
+    @property
+    def ohm(self) -> float:
+        """There and back, with its contacts [ohm]."""
+        return 2 * self.one_way_ohm + self.contact_ohm
+
+
 class StageBase(Model):
     id: Slug
     name: Title
@@ -43,6 +86,7 @@ class StageBase(Model):
     mass_g: Gram = 0
     cost: Money = 0
     body: Body | None = None
+    lead: Lead | None = Field(None, description="the wire to its input; null: not counted")
     origin: Origin | None = None
 
 
@@ -180,6 +224,7 @@ class Rail(Model):
     name: Title
     feed: Slug = Field(description="'battery', or the id of the source or stage that makes this rail")
     capacitor: Capacitor | None = None
+    lead: Lead | None = Field(None, description="the wire to the parts on it; null: not counted")
 
 
 class Supply(Model):

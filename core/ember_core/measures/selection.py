@@ -30,12 +30,12 @@ def in_place(old: Stage, candidate: Stage) -> Stage:
         body = body.model_copy(
             update={"position_mm": old.body.position_mm, "through": old.body.through, "on": old.body.on}
         )
-    return candidate.model_copy(update={"id": old.id, "input": old.input, "body": body})
+    return candidate.model_copy(update={"id": old.id, "input": old.input, "body": body, "lead": old.lead})
 
 
 def same_figures(one: Stage, other: Stage) -> bool:
     """Whether two stages are the same but for their names and where they stand."""
-    place = {x: getattr(one, x) for x in ("id", "name", "input", "origin", "cost", "body") if hasattr(one, x)}
+    place = {x: getattr(one, x) for x in ("id", "name", "input", "origin", "cost", "body", "lead") if hasattr(one, x)}
     return type(one) is type(other) and other.model_copy(update=place) == one
 
 

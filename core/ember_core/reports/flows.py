@@ -12,6 +12,7 @@ from ..figures import record
 from ..numeric import Array
 from ..solved.gadget import SolvedGadget
 from ..supply.solver import first_choice
+from ..words import say
 
 CURVE_POINTS = 41
 NodeKind = Literal["battery", "source", "stage", "rail", "part", "loss"]
@@ -77,6 +78,31 @@ class _Way:
     watts: list[float]
 
 
+@dataclass(frozen=True)
+class BurntInWire:
+    """What the wire to a stage ("its id") or a rail ("rail:its id") burns at half charge [W], (operating points,)."""
+
+    to: str
+    name: str
+    watts: Array
+
+
+def burnt_in_wires(solved: SolvedGadget) -> list[BurntInWire]:
+    """Of the wires that are counted."""
+    tree, typical, mid = solved.usual.tree, solved.usual.typical, solved.middle
+    stages = [
+        BurntInWire(stage.id, stage.name, typical.stage_input_a[i, :, mid] ** 2 * tree.input_ohm[i])
+        for i, stage in enumerate(tree.stages)
+        if tree.input_ohm[i]
+    ]
+    rails = [
+        BurntInWire(f"rail:{rail.id}", rail.name, typical.rail_a[r, :, mid] ** 2 * tree.rail_ohm[r])
+        for r, rail in enumerate(solved.design.supply.rails)
+        if tree.rail_ohm[r]
+    ]
+    return stages + rails
+
+
 def flows(solved: SolvedGadget) -> list[Flow]:
     """The flow of the average day, then of each mode."""
     state, design = solved.usual, solved.design
@@ -113,6 +139,7 @@ def _ways(solved: SolvedGadget, weights: Array) -> tuple[list[_Way], Array]:
             [row @ watts for row in weights]
         )  # one by one: small losses are differences, and rounding shows
 
+    wires = burnt_in_wires(solved)
     inner = mean(half.cell_w)
     add("battery", "loss:battery", "loss", "the battery's own resistance", inner)
     for i, stage in enumerate(tree.stages):
@@ -124,11 +151,26 @@ def _ways(solved: SolvedGadget, weights: Array) -> tuple[list[_Way], Array]:
             chosen = first[i][:, mid]
             add(names[inputs[0]], stage.id, "stage", stage.name, mean(np.where(chosen, into, 0.0)))
             add(names[inputs[1]], stage.id, "stage", stage.name, mean(np.where(chosen, 0.0, into)))
+        for burnt in (w.watts for w in wires if w.to == stage.id):
+            if len(inputs) == 1:
+                add(names[inputs[0]], f"loss:wire:{stage.id}", "loss", say("flow.wire", to=stage.name), mean(burnt))
+            else:
+                for k, own in enumerate((np.where(chosen, burnt, 0.0), np.where(chosen, 0.0, burnt))):
+                    add(
+                        names[inputs[k]],
+                        f"loss:wire:{stage.id}:{k}",
+                        "loss",
+                        say("flow.wire", to=stage.name),
+                        mean(own),
+                    )
         lost = mean(into) - mean(half.stage_out[i])
         add(stage.id, f"loss:{stage.id}", "loss", f"lost in {stage.name}", lost)
     for r, rail in enumerate(design.supply.rails):
         watts = mean(half.rail_w[r])
         add(names[tree.rail_feeds[r]], f"rail:{rail.id}", "rail", rail.name, watts)
+        for burnt in (w.watts for w in wires if w.to == f"rail:{rail.id}"):
+            to = say("flow.wire", to=rail.name)
+            add(names[tree.rail_feeds[r]], f"loss:wire:rail:{rail.id}", "loss", to, mean(burnt))
         if rail.capacitor:
             leak = mean(state.rail_powered[r] * s.rail_v[r, :, mid]) * rail.capacitor.leakage_a
             add(f"rail:{rail.id}", f"loss:capacitor:{rail.id}", "loss", "leakage of its capacitor", leak)

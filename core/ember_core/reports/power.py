@@ -7,8 +7,8 @@ import numpy as np
 from ..figures import Figure, figure, record
 from ..solved.gadget import SolvedGadget
 from ..supply.tree import BATTERY_NODE, powered_by
-from ..words import Said
-from .flows import Flow, StageCurve, curves, flows
+from ..words import Said, say
+from .flows import Flow, StageCurve, burnt_in_wires, curves, flows
 
 STAGE_MODELS = {
     "linear": "Iin = Iout (1 + ground share) + Iq",
@@ -45,7 +45,7 @@ class RailReport:
 
 @record
 class EnergyShare:
-    """One receiver of the battery's energy over the average day. `kind`: part, stage, capacitor, battery."""
+    """One receiver of the battery's energy over the average day. `kind`: part, stage, capacitor, wire, battery."""
 
     kind: str
     id: str
@@ -153,6 +153,9 @@ def supply_report(solved: SolvedGadget) -> SupplyReport:
             leak = float(weights @ (typical.rail_v[r, :, mid] * state.rail_powered[r])) * rail.capacitor.leakage_a
             formula = Said("formula-leakage.formula")
             energy.append(("capacitor", rail.id, f"leakage of the capacitor on {rail.name}", leak, formula))
+    for wire in burnt_in_wires(solved):
+        formula = Said("formula-wire.formula")
+        energy.append(("wire", wire.to, say("flow.wire", to=wire.name), float(weights @ wire.watts), formula))
     inner = float(weights @ state.half.cell_w)
     energy.append(
         (

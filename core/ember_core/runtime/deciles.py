@@ -74,7 +74,7 @@ def _fitted(terms: Array, logs: Array) -> Array:
     among = np.ones(logs.size, dtype=bool)
     slope: Array = np.zeros(terms.shape[1])
     for _ in range(FITS):
-        slope = np.linalg.lstsq(terms[among], logs[among], rcond=None)[0]
+        slope = np.asarray(np.linalg.lstsq(terms[among], logs[among], rcond=None)[0], dtype=float)
         off = logs - terms @ slope
         off -= np.median(off)
         before, among = among, np.abs(off) <= OUTLYING * np.median(np.abs(off)) + 1e-9

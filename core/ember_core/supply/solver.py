@@ -12,6 +12,7 @@ Work goes in blocks of operating points that fit the processor's cache, and what
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, fields
 from functools import cached_property
 from typing import Any
@@ -193,6 +194,7 @@ class _Block:
         self.node_v: list[Array] = [np.zeros(())] * tree.nodes
         self.input_v: list[Array] = [np.zeros(())] * len(tree.stages)
         self.input_a: list[Array] = [np.zeros(())] * len(tree.stages)
+        self.rail_v: list[Array] = [np.zeros(())] * len(tree.rail_feeds)
         self.output_a: list[Array] = [np.zeros((modes.size, 1)) for _ in tree.stages]
         self.rail_a: list[Array] = [np.zeros(())] * len(tree.rail_feeds)
 
@@ -242,16 +244,18 @@ class _Block:
 
     def _input_voltage(self, s: int) -> Array:
         inputs = self.tree.inputs[s]
-        if len(inputs) == 1:
-            return self.node_v[inputs[0]]
-        return np.where(self.first[s], self.node_v[inputs[0]], self.node_v[inputs[1]])
+        volts = self.node_v[inputs[0]]
+        if len(inputs) > 1:
+            volts = np.where(self.first[s], volts, self.node_v[inputs[1]])
+        return _behind(volts, self.tree.input_ohm[s], self.input_a[s])
 
     def _currents(self) -> list[Array]:
         """Upwards: every current. Returns those of the battery and the sources."""
         tree = self.tree
         asked: list[list[Array]] = [[] for _ in range(tree.nodes)]
         for r, feed in enumerate(tree.rail_feeds):
-            self.rail_a[r] = self._rail_current(r, self.node_v[feed])
+            self.rail_v[r] = _behind(self.node_v[feed], tree.rail_ohm[r], self.rail_a[r])
+            self.rail_a[r] = self._rail_current(r, self.rail_v[r])
             asked[feed].append(self.rail_a[r])
         for s in range(len(tree.stages) - 1, -1, -1):
             out = _sum(asked[tree.first_stage + s])
@@ -276,14 +280,23 @@ class _Block:
         return taken if dead is None else np.where(dead, 0.0, taken)
 
     def _looked_back_at(self) -> list[Array]:
-        return [amps for amps, back in zip(self.output_a, self.tree.feeds_back, strict=True) if back]
+        return [row[k] for row, k in self._looking_back()]
+
+    def _looking_back(self) -> Iterator[tuple[list[Array], int]]:
+        """Which currents the next sweep's voltages depend on: outputs of stages that give way, and what goes through wires."""
+        tree = self.tree
+        for row, back in (
+            (self.output_a, tree.feeds_back),
+            (self.input_a, tree.input_ohm),
+            (self.rail_a, tree.rail_ohm),
+        ):
+            yield from ((row, k) for k, looks in enumerate(back) if looks)
 
     def _jump(self, history: list[list[Array]]) -> Array:
-        """Goes where the last three sweeps lead: sets the output currents and returns the battery's voltage."""
-        volts, *outputs = (_jumped(*x) for x in zip(*history, strict=True))
-        back = [s for s, feeds in enumerate(self.tree.feeds_back) if feeds]
-        for s, amps in zip(back, outputs, strict=True):
-            self.output_a[s] = amps
+        """Goes where the last three sweeps lead: sets the currents that are looked back at and returns the battery's voltage."""
+        volts, *currents = (_jumped(*x) for x in zip(*history, strict=True))
+        for (row, k), amps in zip(list(self._looking_back()), currents, strict=True):
+            row[k] = amps
         return volts
 
     def _given(self, asked: Array, collapsed: np.ndarray, across_v: Array) -> Array:
@@ -356,11 +369,16 @@ class _Block:
             stage_output_v=Rows(self.node_v[tree.first_stage :], self.shape),
             stage_input_a=Rows(self.input_a, self.shape),
             stage_output_a=Rows(self.output_a, self.shape),
-            rail_v=Rows([self.node_v[feed] for feed in tree.rail_feeds], self.shape),
+            rail_v=Rows(self.rail_v, self.shape),
             rail_a=Rows(self.rail_a, self.shape),
             collapsed=collapsed,
             given=np.broadcast_to(given, self.shape),
         )
+
+
+def _behind(volts: Array, ohm: float, amps: Array) -> Array:
+    """What is left behind a wire, with the current of the sweep before; where the wire takes nearly all there is no working point behind it."""
+    return np.maximum(volts - ohm * amps, COLLAPSE_SHARE * volts) if ohm else volts
 
 
 def _sum(parts: list[Array]) -> Array:

@@ -26,7 +26,7 @@ BATTERY_NODE = 0
 class Tree:
     """Nodes are numbered: the battery, then the sources, then the stages, each after what feeds it.
 
-    `inputs` per stage and `rail_feeds` per rail name nodes. `off` is (stages, modes): switched off; `powered` is
+    `inputs` per stage and `rail_feeds` per rail name nodes, `input_ohm` and `rail_ohm` are the wires there and back [ohm]. `off` is (stages, modes): switched off; `powered` is
     (nodes, modes): its output has a voltage, seen from what is plugged in and switched on.
     """
 
@@ -38,6 +38,8 @@ class Tree:
     off: np.ndarray
     powered: np.ndarray
     feeds_back: tuple[bool, ...]
+    input_ohm: tuple[float, ...]
+    rail_ohm: tuple[float, ...]
 
     @property
     def first_stage(self) -> int:
@@ -106,6 +108,8 @@ def build_tree(design: Design) -> Tree:
         feeds_back=tuple(
             isinstance(x, LinearModel | DropModel | ChargePumpModel | ShuntModel) for x in converter_models
         ),
+        input_ohm=tuple(s.lead.ohm if s.lead else 0.0 for s in order),
+        rail_ohm=tuple(r.lead.ohm if r.lead else 0.0 for r in supply.rails),
     )
 
 

@@ -3236,6 +3236,8 @@ export interface components {
              */
             cost: number;
             body?: components["schemas"]["Body"] | null;
+            /** @description the wire to its input; null: not counted */
+            lead?: components["schemas"]["Lead"] | null;
             origin?: components["schemas"]["Origin"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -3671,6 +3673,8 @@ export interface components {
              */
             cost: number;
             body?: components["schemas"]["Body"] | null;
+            /** @description the wire to its input; null: not counted */
+            lead?: components["schemas"]["Lead"] | null;
             origin?: components["schemas"]["Origin"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4101,6 +4105,45 @@ export interface components {
             origin: string;
         };
         /**
+         * Lead
+         * @description The wire or the trace to a stage or a rail, and the ground that goes back beside it.
+         */
+        Lead: {
+            /**
+             * Length Mm
+             * @description one way [mm]
+             * @default 60
+             */
+            length_mm: number;
+            /**
+             * Section Mm2
+             * @description of a wire's copper [mm2]; null: it is a trace
+             */
+            section_mm2?: number | null;
+            /**
+             * Trace Mm
+             * @description width of a trace of 35 µm copper [mm]; null: it is a wire
+             */
+            trace_mm?: number | null;
+            /**
+             * Contact Ohm
+             * @description connectors and joints, both ways together [ohm]
+             * @default 0.01
+             */
+            contact_ohm: number;
+            /**
+             * Rated A
+             * @description the most that its connector is made for [A]; null: not given, or none
+             */
+            rated_a?: number | null;
+            /**
+             * Ground Apart
+             * @description each part on a rail has its ground wire from there for itself; false: they share one
+             * @default true
+             */
+            ground_apart: boolean;
+        };
+        /**
          * LedDraw
          * @description An LED with its series resistor: max(0, (V - Vf) / R).
          */
@@ -4176,6 +4219,8 @@ export interface components {
              */
             cost: number;
             body?: components["schemas"]["Body"] | null;
+            /** @description the wire to its input; null: not counted */
+            lead?: components["schemas"]["Lead"] | null;
             origin?: components["schemas"]["Origin"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4646,6 +4691,8 @@ export interface components {
              */
             cost: number;
             body?: components["schemas"]["Body"] | null;
+            /** @description the wire to its input; null: not counted */
+            lead?: components["schemas"]["Lead"] | null;
             origin?: components["schemas"]["Origin"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4841,6 +4888,8 @@ export interface components {
              */
             cost: number;
             body?: components["schemas"]["Body"] | null;
+            /** @description the wire to its input; null: not counted */
+            lead?: components["schemas"]["Lead"] | null;
             origin?: components["schemas"]["Origin"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4947,6 +4996,8 @@ export interface components {
              */
             feed: string;
             capacitor?: components["schemas"]["Capacitor"] | null;
+            /** @description the wire to the parts on it; null: not counted */
+            lead?: components["schemas"]["Lead"] | null;
         };
         /** ResistanceRange */
         ResistanceRange: {
@@ -5102,6 +5153,8 @@ export interface components {
              */
             cost: number;
             body?: components["schemas"]["Body"] | null;
+            /** @description the wire to its input; null: not counted */
+            lead?: components["schemas"]["Lead"] | null;
             origin?: components["schemas"]["Origin"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -5283,6 +5336,8 @@ export interface components {
              */
             cost: number;
             body?: components["schemas"]["Body"] | null;
+            /** @description the wire to its input; null: not counted */
+            lead?: components["schemas"]["Lead"] | null;
             origin?: components["schemas"]["Origin"] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -6778,7 +6833,7 @@ export interface components {
         };
         /**
          * EnergyShare
-         * @description One receiver of the battery's energy over the average day. `kind`: part, stage, capacitor, battery.
+         * @description One receiver of the battery's energy over the average day. `kind`: part, stage, capacitor, wire, battery.
          */
         EnergyShare: {
             /** Kind */
@@ -8090,14 +8145,18 @@ export interface components {
             sentence: string;
         };
         /**
-         * Lead
-         * @description A wire of the supply, there; its ground goes back the same way. `drop_v` is what both take at the peak, with `metres` each.
+         * LeadRow
+         * @description A wire of the supply, there; its ground goes back the same way. `drop_v` is what both take at the peak: as it is typed, or with `metres` each and the
+         *     thinnest section that does. `where` is the stage or the rail that it leads to.
          */
-        Lead: {
+        LeadRow: {
+            /** Where */
+            where: string;
             /** Source */
             source: string;
             /** Target */
             target: string;
+            wire: components["schemas"]["Lead"] | null;
             /** Volts */
             volts: number;
             /** Peak A */
@@ -8193,7 +8252,9 @@ export interface components {
             /** Hosts */
             hosts: components["schemas"]["WiringOfHost"][];
             /** Leads */
-            leads: components["schemas"]["Lead"][];
+            leads: components["schemas"]["LeadRow"][];
+            /** @description counts the wires that are not yet */
+            count: components["schemas"]["Remedy"] | null;
             /** Findings */
             findings: components["schemas"]["WiringFinding"][];
             /**
@@ -9813,6 +9874,7 @@ export type Guess = components['schemas']['Guess'];
 export type GuessRow = components['schemas']['GuessRow'];
 export type Hole = components['schemas']['Hole'];
 export type Input = components['schemas']['Input'];
+export type Lead = components['schemas']['Lead'];
 export type LedDraw = components['schemas']['LedDraw'];
 export type LinearStage = components['schemas']['LinearStage'];
 export type Mode = components['schemas']['Mode'];
@@ -9990,7 +10052,7 @@ export type InsteadRow = components['schemas']['InsteadRow'];
 export type CellChoice = components['schemas']['CellChoice'];
 export type SchoolAnswer = components['schemas']['SchoolAnswer'];
 export type SchoolVerdict = components['schemas']['SchoolVerdict'];
-export type Lead = components['schemas']['Lead'];
+export type LeadRow = components['schemas']['LeadRow'];
 export type WireEnd = components['schemas']['WireEnd'];
 export type WiringFinding = components['schemas']['WiringFinding'];
 export type WiringOfHost = components['schemas']['WiringOfHost'];

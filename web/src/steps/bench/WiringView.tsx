@@ -6,8 +6,8 @@ import { StatusMark, STATUS_TEXT } from "../../design/fields/status";
 import { actions, useDesign, useOpenDesign } from "../../design/store";
 import { Button, Section } from "../../ui/controls";
 import { saveCsv } from "../../ui/download";
-import { show } from "../../ui/format";
 import { Print } from "./Print";
+import { Leads, leadText } from "./Leads";
 import { WiringPicture } from "./WiringPicture";
 
 type Sheet = Schemas["WiringSheet"];
@@ -99,7 +99,7 @@ const tableOf = (sheet: Sheet) => ({
   head: ["from", "pin", "to", "signal", "note"],
   rows: [
     ...sheet.hosts.flatMap((h) => h.wires.map((w) => [h.name, w.pin ?? "", w.part_name, w.name, w.note])),
-    ...sheet.leads.map((l) => [l.source, "", l.target, "supply", `${l.section_mm2 ?? "thicker than 2.5"} mm²`]),
+    ...sheet.leads.map((l) => [l.source, "", l.target, "supply", leadText(l)]),
   ],
 });
 
@@ -165,33 +165,5 @@ function WireRow({ host, wire }: { host: Host; wire: Wire }) {
         </select>
       )}
     </li>
-  );
-}
-
-function Leads({ sheet }: { sheet: Sheet }) {
-  if (!sheet.leads.length) return null;
-  return (
-    <Section title="Wires of the supply">
-      <p className="text-soft mb-2 text-sm">
-        Each with its ground beside it, {show(sheet.metres, "m")} there and as much back; no thinner than the figure, so
-        that it takes less than a hundredth at the peak and stays cool.
-      </p>
-      <ul className="divide-line/60 divide-y">
-        {sheet.leads.map((l, i) => (
-          <li key={i} className="flex flex-wrap items-baseline gap-x-4 gap-y-1 py-2">
-            <span className="min-w-0 flex-1 basis-64 font-medium">
-              {l.source} → {l.target}
-            </span>
-            <span className="text-soft text-sm tabular-nums">
-              {show(l.volts, "V")}, peak {show(l.peak_a, "A")}
-            </span>
-            <span className="font-semibold tabular-nums">
-              {l.section_mm2 === null ? "thicker than 2.5 mm²" : show(l.section_mm2, "mm²")}
-            </span>
-            <span className="text-soft text-sm tabular-nums">takes {show(l.drop_v, "V")}</span>
-          </li>
-        ))}
-      </ul>
-    </Section>
   );
 }
