@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import unittest
+from pathlib import Path
 from typing import Any
 from unittest.mock import patch
 
-from ember_core import Design, evaluate
+from ember_core import Design, evaluate, read_design
 from ember_core.battery.chemistry import CHEMISTRIES
 from ember_core.catalogue import Catalogue, built_in
 from ember_core.design.patches import apply
@@ -188,3 +189,26 @@ class Present(unittest.TestCase):
     def test_a_cell_of_another_capacity_or_size_is_another_one(self) -> None:
         self.assertTrue(self.again(capacity_ah=0.45))
         self.assertTrue(self.again(size_mm=[5, 30, 49]))
+
+
+class WithWhatTheyAskFor(unittest.TestCase):
+    def test_taken_over_as_one_change_nothing_gets_worse(self) -> None:
+        path = Path(__file__).resolve().parents[2] / "demo" / "rosin-minder-rechargeable.json"
+        gadget = read_design(path.read_bytes())
+        simple, changed = (answer_cells(TrialBench(gadget, built_in()), with_changes=x) for x in (False, True))
+        self.assertEqual([r for r in simple if r.changed], [])
+        better = [r for r in changed if r.changed]
+        self.assertGreaterEqual(len(better), 2)
+        before = evaluate(gadget)
+        was = {(f.code, f.where) for f in before.findings if f.severity in ("stop", "fix")}
+        for row in better:
+            after = evaluate(apply(gadget, row.remedy))
+            self.assertEqual(
+                {(f.code, f.where) for f in after.findings if f.severity in ("stop", "fix")} - was, set(), row.name
+            )
+            for old, new in zip(before.verdicts, after.verdicts, strict=True):
+                self.assertFalse(old.status == "pass" and new.status == "fail", (row.name, new.key))
+            self.assertEqual(after.runtime.total, row.remedy.runtime)
+            self.assertFalse(row.harm)
+            self.assertIn(row.changed[0], row.remedy.label)
+        self.assertEqual(len(simple), len(changed))

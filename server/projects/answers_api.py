@@ -111,10 +111,17 @@ def ask_for_others_in_its_place(request: SignedIn, part_id: str, which: Query[In
     return answer_instead(TrialBench(design, catalogue_for(request.user)), position, which.text)
 
 
+class CellsQuery(Schema):
+    with_changes: bool = Field(
+        False,
+        description="those that suit and do harm are tried with the charger and the places that they ask for; takes longer",
+    )
+
+
 @router.post("/answers/cells", response=list[CellChoice], openapi_extra=DESIGN_BODY)
-def ask_for_cells(request: SignedIn) -> list[CellChoice]:
+def ask_for_cells(request: SignedIn, which: Query[CellsQuery]) -> list[CellChoice]:
     """All catalogue cells for the design in the body, those that suit first."""
-    return answer_cells(_asked(request))
+    return answer_cells(_asked(request), with_changes=which.with_changes)
 
 
 @router.post("/answers/schools", response=list[SchoolAnswer], openapi_extra=DESIGN_BODY)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import math
+from collections.abc import Iterator
 from typing import Annotated
 
 from pydantic import Field
@@ -11,16 +12,19 @@ from pydantic import Field
 from ..battery.chemistry import CHEMISTRIES, full_v, resistance_factor
 from ..battery.pack import GRID_POINTS, pack_size_mm, resting_v
 from ..design import Battery, Cell
-from ..figures import Figure, Remedy, figure, record
+from ..design.patches import apply_patch, replace
+from ..enclosure.placing import has_room, place_all
+from ..figures import Figure, PatchOperation, Remedy, figure, record
 from ..measures.bench import TrialBench
-from ..measures.edits import new_cells, pack_patch
+from ..measures.edits import new_cells, pack_patch, set_current
 from ..quantities import show
 from ..runtime.run import Run, with_battery
 from ..runtime.uncertainty import sample_runtime
 from ..supply.solver import nominal_input_v, nominal_rail_v
 from ..words import say
 from .judging import Judged
-from .trials import Reason, marks_of, tried
+from .placing import QUICK_TRIES
+from .trials import MOST_MARKS, Reason, marks_of, tried
 
 MOST_IN_SERIES = 4
 MOST_IN_PARALLEL = 4
@@ -31,6 +35,11 @@ CLEARLY_TOO_MUCH = 1.5  # of the limit, by power at half charge
 RATED = ("chemistry", "form", "capacity_ah", "size_mm", "bank")  # what tells kinds of cells apart
 OF_THE_BRIEF = ("mass", "cost")  # verdicts that compare with what it must not exceed
 SHELL_MM = 3.0  # walls and clearance on both sides together, for the bare question whether it can go in
+SAME_CURRENT = 0.05
+MOST_CHANGED, ENOUGH_WORKING = (
+    12,
+    8,
+)  # of those that suit and do harm so many are tried with what they ask for, until so many work
 WHOLE = "the gadget on this battery, solved at the coldest temperature of the brief"
 
 
@@ -54,17 +63,21 @@ class CellChoice:
     cost: Figure
     needed: Figure
     now: bool
-    harm: Annotated[
-        bool, Field(description="it suits, and something else has to be changed with it: the remedy says what")
-    ] = False
+    changed: Annotated[
+        list[str],
+        Field(description="what the remedy changes with the cell, so that nothing gets worse, in a few words each"),
+    ]
+    harm: Annotated[bool, Field(description="it suits, and something else gets worse by it: the remedy says what")] = (
+        False
+    )
     remedy: Remedy
 
 
-def answer_cells(bench: TrialBench) -> list[CellChoice]:
+def answer_cells(bench: TrialBench, *, with_changes: bool = False) -> list[CellChoice]:
     """All cells, those that suit first, of these those that go in as it stands, the longest runtime first: each in its best number in series, and beside it as
     many in parallel as the goal asks for, if one alone falls short.
 
-    What is out by its voltage, its size or the charger is not worked out further.
+    What is out by its voltage, its size or the charger is not worked out further. `with_changes`: those that suit and do harm are tried with what they ask for.
     """
     design = bench.design
     present = design.battery
@@ -85,7 +98,76 @@ def answer_cells(bench: TrialBench) -> list[CellChoice]:
             more = _side_by_side(bench, present, cell, best)
             rows += [more] if more else []
     before = Judged(bench)
-    return sorted((_held(before, row) for row in rows), key=_order)
+    held = sorted((_held(before, row) for row in rows), key=_order)
+    return _changed(before, held) if with_changes else held
+
+
+def _changed(before: Judged, rows: list[CellChoice]) -> list[CellChoice]:
+    """The rows with what those that do harm ask for, the smallest first, as they go in most easily, until so many are tried or so many work."""
+    found = list(rows)
+    working, attempts = sum(r.fits and not r.harm and not r.now for r in rows), 0
+    for i in sorted((i for i, r in enumerate(rows) if r.harm), key=lambda i: rows[i].volume.value or 0.0):
+        if working >= ENOUGH_WORKING or attempts >= MOST_CHANGED:
+            break
+        changed = apply_patch(before.bench.design, rows[i].remedy.patch)
+        if not has_room(changed, QUICK_TRIES):
+            continue
+        better = _with_changes(before, rows[i], TrialBench(changed, before.bench.catalogue))
+        attempts += 1
+        if better is not None:
+            found[i], working = better, working + 1
+    return sorted(found, key=_order)
+
+
+def _with_changes(before: Judged, row: CellChoice, changed: TrialBench) -> CellChoice | None:
+    """The same cell with what it asks for as one change: the charger set for it, and the bodies that it is in the way of moved, or everything arranged anew. None where
+    something gets worse all the same."""
+    patch, said = list(row.remedy.patch), list[str]()
+    setting = _charge_setting(changed)
+    if setting is not None:
+        patch += setting.patch
+        said.append(setting.label[:1].lower() + setting.label[1:])
+    for moves in _moves(changed):
+        whole = [*patch, *moves]
+        words = said + ([say("cells.moved", count=(len(moves), ""))] if moves else [])
+        if not words:
+            continue
+        label = say("cells.with", way=row.remedy.label, changes=words)
+        held = tried(before, Remedy(label=label, patch=whole))
+        if held is not None and not held.bars and not held.worse:
+            return dataclasses.replace(row, remedy=held.remedy, marks=words[:MOST_MARKS], changed=words, harm=False)
+    return None
+
+
+def _charge_setting(bench: TrialBench) -> Remedy | None:
+    """The charger set to what is gentle for the cell, where it charges it too hard, or takes longer than the brief allows."""
+    charger, result, limit = bench.design.charger, bench.charge, bench.design.brief.charge_max_h
+    if charger is None or result is None:
+        return None
+    late = limit is not None and (result.seconds is None or result.seconds > 3600 * limit)
+    hard = charger.set_a > result.gentle_a * (1 + SAME_CURRENT)
+    return set_current(charger, result.gentle_a) if late or hard else None
+
+
+def _moves(bench: TrialBench) -> Iterator[list[PatchOperation]]:
+    """Edits that make room for the battery where it is: none, if there is; what it meets to other places; everything arranged anew."""
+    fit, design = bench.fit, bench.design
+    wrong = {i for c in fit.contacts if c.margin_mm < 0 for i in (c.first, c.second) if i >= 0}
+    if not wrong:
+        yield []
+        return
+    free = [
+        fit.placed[i].pointer
+        for i in wrong
+        if fit.placed[i].through is None and not fit.placed[i].pointer.startswith("/enclosure")
+    ]
+    loose = apply_patch(design, [replace(f"{p}/body/position_mm", None) for p in free])
+    found = place_all(loose, tries=QUICK_TRIES)
+    if not found.left:
+        yield [replace(f"{pointer}/body", body) for pointer, body in found.bodies.items()]
+    anew = place_all(design, anew=True, tries=QUICK_TRIES)
+    if not anew.left:
+        yield [replace(f"{pointer}/body", body) for pointer, body in anew.bodies.items()]
 
 
 def _same_kind(one: Cell, other: Cell) -> bool:
@@ -166,6 +248,7 @@ def _row(bench: TrialBench, battery: Battery, out: list[Reason], *, now: bool = 
         cost=figure("cells-cost", cell.cost * count, design.brief.currency, cells),
         needed=figure("capacity-needed", needed, "Ah", [("goal", goal, "h"), ("least", low, "h")], WHOLE),
         now=now,
+        changed=[],
         remedy=Remedy(
             label=say("way.use", series=count, cell=cell.name),
             patch=[] if now else pack_patch(design, battery),

@@ -8035,6 +8035,15 @@ export interface components {
             /** @description keeps it beside the part; null: it is there, or there is no more room for it */
             keep: components["schemas"]["Remedy"] | null;
         };
+        /** CellsQuery */
+        CellsQuery: {
+            /**
+             * With Changes
+             * @description those that suit and do harm are tried with the charger and the places that they ask for; takes longer
+             * @default false
+             */
+            with_changes: boolean;
+        };
         /**
          * CellChoice
          * @description A cell, `series` times `parallel` of them. `reasons` says why it is out, if it is.
@@ -8066,8 +8075,13 @@ export interface components {
             /** Now */
             now: boolean;
             /**
+             * Changed
+             * @description what the remedy changes with the cell, so that nothing gets worse, in a few words each
+             */
+            changed: string[];
+            /**
              * Harm
-             * @description it suits, and something else has to be changed with it: the remedy says what
+             * @description it suits, and something else gets worse by it: the remedy says what
              * @default false
              */
             harm: boolean;
@@ -10049,6 +10063,7 @@ export type RailOption = components['schemas']['RailOption'];
 export type InsteadQuery = components['schemas']['InsteadQuery'];
 export type InsteadAnswer = components['schemas']['InsteadAnswer'];
 export type InsteadRow = components['schemas']['InsteadRow'];
+export type CellsQuery = components['schemas']['CellsQuery'];
 export type CellChoice = components['schemas']['CellChoice'];
 export type SchoolAnswer = components['schemas']['SchoolAnswer'];
 export type SchoolVerdict = components['schemas']['SchoolVerdict'];
@@ -12354,7 +12369,10 @@ export interface operations {
     };
     projects_answers_api_ask_for_cells: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description those that suit and do harm are tried with the charger and the places that they ask for; takes longer */
+                with_changes?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;

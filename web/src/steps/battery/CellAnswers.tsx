@@ -63,20 +63,38 @@ function Cells({ close }: { close: () => void }) {
     staleTime: Infinity,
     gcTime: 60_000,
   });
+  // what does harm as it stands is tried with the charger and the places that it asks for, which takes longer
+  const harms = cells.data?.some((r) => r.harm) ?? false;
+  const changed = useQuery<Schemas["CellChoice"][], ProblemError>({
+    queryKey: ["cells", "with changes", design],
+    queryFn: () => ask(client.POST("/api/answers/cells", { body: design, params: { query: { with_changes: true } } })),
+    enabled: harms,
+    staleTime: Infinity,
+    gcTime: 60_000,
+  });
   if (cells.isPending) return <p className="text-soft">Trying every cell on the gadget</p>;
   if (cells.error) return <Problems error={cells.error} />;
-  const fitting = cells.data.filter((r) => r.fits).length;
-  const clean = cells.data.filter((r) => r.fits && !r.harm).length;
+  const found = changed.data ?? cells.data;
+  const fitting = found.filter((r) => r.fits).length;
+  const asIs = found.filter((r) => r.fits && !r.harm && r.changed.length === 0 && !r.now).length;
+  const asOne = found.filter((r) => r.changed.length > 0).length;
   const rows = ordered(
-    cells.data.filter((r) => all || r.fits || r.now),
+    found.filter((r) => all || r.fits || r.now),
     order,
   );
   return (
     <>
       <div className="mb-2 flex flex-wrap items-center justify-between gap-2">
         <p>
-          {count(fitting, "pack")} of {cells.data.length} {fitting === 1 ? "meets" : "meet"} the brief at its coldest
-          {clean < fitting && `, ${clean || "none"} of them without a change of something else`}.
+          {count(fitting, "pack")} of {found.length} {fitting === 1 ? "meets" : "meet"} the brief at its coldest
+          {harms && `, ${asIs || "none"} of them without a change of something else`}
+          {asOne > 0 && `, ${asOne} with the charger and the places that go with ${asOne === 1 ? "it" : "them"}`}.
+          {changed.isFetching && (
+            <span role="status" className="text-soft">
+              {" "}
+              The others are being tried with what they ask for.
+            </span>
+          )}
         </p>
         <div className="w-48">
           <Choice bare label="Order" value={order} options={ORDERS} onChange={setOrder} />
