@@ -122,6 +122,47 @@ class Supply(Traps):
         five = [{"id": "main", "name": "Main", "feed": "boost"}]
         self.lacks(design(supply={"stages": [boost], "rails": five}), "converted-twice")
 
+    def boarded(self, output_v: float, own: dict[str, object], **more: object) -> Design:
+        """A board with a regulator of its own behind a boost."""
+        boost = {
+            "type": "switching", "id": "boost", "name": "Boost", "input": "battery", "topology": "boost",
+            "output_v": output_v, "quiescent_a": 4e-4, "limit_a": 1, "undervoltage_lockout_v": 2.5,
+            "points": [{"current_a": 0.1, "efficiency": 0.88, "input_v": 3.7}],
+        }  # fmt: skip
+        board = part(
+            "chip",
+            state("sleep", 1e-4),
+            state("active", 0.03),
+            regulator=own,
+            supply_min_v=2.9,
+            supply_recommended_max_v=6.0,
+            **more,
+        )
+        return design(
+            parts=[board], supply={"stages": [boost], "rails": [{"id": "main", "name": "Main", "feed": "boost"}]}
+        )
+
+    def test_t11_a_board_that_converts_once_more_itself(self) -> None:
+        own = {"kind": "linear", "output_v": 3.3}
+        twice = self.boarded(5.0, own)
+        finding = self.has(twice, "converted-twice", "5 V", "3.3 V", "the regulator of")
+        after = self.settles(twice, finding)
+        self.assertEqual(after.supply.rails[0].feed, "battery")
+        for above, told in ((1.06, True), (1.04, False)):
+            codes = [f.code for f in evaluate(self.boarded(5.0, own | {"output_v": 5.0 / above})).findings]
+            self.assertEqual("converted-twice" in codes, told, above)
+
+    def test_t11_where_it_cannot_do_without_the_boost_a_lower_one_is_offered(self) -> None:
+        tight = {"kind": "linear", "output_v": 3.3}
+        gadget = self.boarded(5.0, tight)
+        gadget = gadget.model_copy(update={"parts": [gadget.parts[0].model_copy(update={"supply_min_v": 4.3})]})
+        finding = self.has(gadget, "converted-twice")
+        assert finding.remedy is not None
+        after = apply(gadget, finding.remedy)
+        self.assertAlmostEqual(after.supply.stages[0].output_v, 4.5)  # type: ignore[union-attr]
+        longer = [evaluate(x).runtime.total.value or 0.0 for x in (gadget, after)]
+        self.assertGreater(longer[1], longer[0] * 1.05)
+
     def test_t11_sees_through_a_switch_between_the_two(self) -> None:
         boost = {
             "type": "switching", "id": "boost", "name": "Boost", "input": "battery", "topology": "boost",

@@ -163,6 +163,17 @@ class Divider(Model):
     reader: Slug | None = Field(None, description="the part whose pin reads it")
 
 
+class OwnRegulator(Model):
+    """The regulator that a board carries between its input and its chips; what it takes is in the figures of the board's states."""
+
+    kind: Literal["linear", "switching"] = "linear"
+    output_v: Volt
+    dropout_v: Annotated[float, Field(ge=0, le=5)] = Field(
+        0.3, description="what it drops at least, of a linear one [V]"
+    )
+    quiescent_a: Ampere = Field(0, description="of what the states draw, what it takes for itself [A]")
+
+
 class Part(Model):
     id: Slug
     name: Title
@@ -198,6 +209,9 @@ class Part(Model):
     pins: Annotated[list[Pin], Field(max_length=256)] = Field([], description="of a controller or its board")
     needs: Annotated[list[Need], Field(max_length=32)] = Field([], description="what it needs of a controller's pins")
     divider: Divider | None = None
+    regulator: OwnRegulator | None = Field(
+        None, description="of a board: what it makes its own voltage with; null: none, or not known"
+    )
     mcd_per_ma: Annotated[float, Field(ge=1e-3, le=10000)] | None = Field(
         None, description="LEDs: luminous intensity per current [mcd/mA]"
     )

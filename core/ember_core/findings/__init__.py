@@ -57,6 +57,7 @@ CHECKS: tuple[Check, ...] = (
     supply.above_its_range,
     supply.dropout,
     supply.cascaded_conversion,
+    supply.own_regulator,
     supply.overload,
     feeds.boost_without_disconnect,
     feeds.rail_without_source,

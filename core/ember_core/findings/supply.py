@@ -11,9 +11,18 @@ from ..battery.pack import kept_below_cutoff
 from ..design import LinearStage, PassStage, Stage, SwitchingStage
 from ..design.basics import fresh_id
 from ..design.patches import add, replace
+from ..design.references import BATTERY
 from ..figures import Remedy
 from ..measures.bench import TrialBench
-from ..measures.selection import HEADROOM, Regulator, before_rail, new_rail_stage, raw_feed, stage_in_place
+from ..measures.selection import (
+    HEADROOM,
+    Regulator,
+    before_rail,
+    new_rail_stage,
+    rail_window_v,
+    raw_feed,
+    stage_in_place,
+)
 from ..quantities import show
 from ..solved.warmth import charging_range_c
 from ..solved.wording import describe_failure
@@ -181,6 +190,72 @@ def cascaded_conversion(bench: TrialBench) -> Iterator[Found]:
             },
             ways=(lambda way=way: [way]) if better else None,  # type: ignore[misc]
         )
+
+
+def own_regulator(bench: TrialBench) -> Iterator[Found]:
+    """A board's own regulator takes away again what a converter before it made."""
+    design, state = bench.design, bench.usual
+    for p, part in enumerate(design.parts):
+        own = part.regulator
+        if own is None:
+            continue
+        rail = design.index.rails[part.rail]
+        first = design.stage(design.supply.rails[rail].feed)
+        while first is not None and set_output_v(first) is None:
+            first = design.stage(first.input)
+        if not isinstance(first, LinearStage | SwitchingStage) or first.output_v <= own.output_v * ABOVE_ITS_OWN:
+            continue
+        into, given = state.stage_power_w(state.tree.stage_index[first.id])
+        if into <= 0:
+            continue
+        passes = own.output_v / first.output_v if own.kind == "linear" else SWITCHING_PASSES
+        ways = [
+            way for way in _past_own(bench, rail, first) if bench.after(way.patch).seconds > state.seconds * WORTH_IT
+        ]
+        yield Found(
+            code="converted-twice",
+            lengthens=True,
+            severity="fix" if ways else "watch",
+            step="supply",
+            where=f"/parts/{p}",
+            facts={
+                "first_output": (first.output_v, "V"),
+                "second_output": (own.output_v, "V"),
+                "efficiency": (passes * given / into, "share"),
+                "first": first.name,
+                "second": say("own-regulator.of", part=part.name),
+            },
+            ways=(lambda ways=ways: ways) if ways else None,  # type: ignore[misc]
+        )
+
+
+def _past_own(bench: TrialBench, rail: int, first: LinearStage | SwitchingStage) -> Iterator[Remedy]:
+    """The rail from what feeds the converter, where its parts are made for that; or the converter set to the least that they need."""
+    design = bench.design
+    low, high = rail_window_v(bench, rail)
+    top, bottom = bench.highest_v(first.input), bench.usual.pack.cutoff_v if first.input == BATTERY else 0.0
+    name = design.supply.rails[rail].name
+    if low <= top <= high and bottom < top:
+        label = say("way.feed-from-what-feeds", second=name, first=first.name)
+        yield Remedy(label=label, patch=[replace(f"/supply/rails/{rail}/feed", first.input)])
+    tree = bench.usual.tree
+    index = tree.stage_index[first.id]
+    alone = [r for r, feed in enumerate(tree.rail_feeds) if index in tree.path(feed)] == [rail]
+    volts = round(low * SPARE_ABOVE, 1)
+    lower = (
+        volts < first.output_v and (first.topology != "boost" or volts > top)
+        if isinstance(first, SwitchingStage)
+        else False
+    )
+    if alone and lower:
+        at = next(i for i, s in enumerate(design.supply.stages) if s.id == first.id)
+        label = say("way.set-its-output", stage=first.name, volts=(volts, "V"))
+        yield Remedy(label=label, patch=[replace(f"/supply/stages/{at}/output_v", volts)])
+
+
+ABOVE_ITS_OWN = 1.05  # times its own output, from where on a board's regulator takes something away again
+SWITCHING_PASSES = 0.88  # of the energy, a switching one on a board; a rule of thumb
+SPARE_ABOVE = 1.05  # times the least that a board needs
 
 
 def modes_that_fail(bench: TrialBench) -> Iterator[Found]:

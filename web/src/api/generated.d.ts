@@ -4444,6 +4444,35 @@ export interface components {
             shrinks: number;
         };
         /**
+         * OwnRegulator
+         * @description The regulator that a board carries between its input and its chips; what it takes is in the figures of the board's states.
+         */
+        OwnRegulator: {
+            /**
+             * Kind
+             * @default linear
+             * @enum {string}
+             */
+            kind: "linear" | "switching";
+            /**
+             * Output V
+             * @description voltage [V]
+             */
+            output_v: number;
+            /**
+             * Dropout V
+             * @description what it drops at least, of a linear one [V]
+             * @default 0.3
+             */
+            dropout_v: number;
+            /**
+             * Quiescent A
+             * @description of what the states draw, what it takes for itself [A]
+             * @default 0
+             */
+            quiescent_a: number;
+        };
+        /**
          * Panel
          * @description A small solar panel and where it hangs; what it gives over a day comes from a table of clear and cloudy days.
          */
@@ -4588,6 +4617,8 @@ export interface components {
              */
             needs: components["schemas"]["Need"][];
             divider?: components["schemas"]["Divider"] | null;
+            /** @description of a board: what it makes its own voltage with; null: none, or not known */
+            regulator?: components["schemas"]["OwnRegulator"] | null;
             /**
              * Mcd Per Ma
              * @description LEDs: luminous intensity per current [mcd/mA]
@@ -9895,6 +9926,7 @@ export type Mode = components['schemas']['Mode'];
 export type Need = components['schemas']['Need'];
 export type Origin = components['schemas']['Origin'];
 export type OwnMaking = components['schemas']['OwnMaking'];
+export type OwnRegulator = components['schemas']['OwnRegulator'];
 export type Panel = components['schemas']['Panel'];
 export type Part = components['schemas']['Part'];
 export type PassStage = components['schemas']['PassStage'];

@@ -140,6 +140,7 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
           onChange={(v) => change("Flyback diode", (x) => (x.flyback = v === "" ? null : v === "taken"))}
         />
       )}
+      {part.kind === "controller" && <OwnRegulator part={part} path={path} change={change} />}
       <PinFields part={part} change={change} />
       {part.kind === "controller" && <WakeFields part={part} change={change} />}
       {part.divider && <DividerFields part={part} path={path} change={change} />}
@@ -199,6 +200,41 @@ export function PartFields({ part, index, change }: { part: Part; index: number;
         </Button>
       </div>
     </section>
+  );
+}
+
+/** What a board makes its own voltage with. */
+function OwnRegulator({ part, path, change }: { part: Part; path: string; change: ChangePart }) {
+  const own = part.regulator;
+  return (
+    <div className="grid grid-cols-2 items-end gap-2">
+      <Choice
+        label="Its own regulator"
+        value={own?.kind ?? ""}
+        options={[
+          ["", "none, or not known"],
+          ["linear", "linear"],
+          ["switching", "switching"],
+        ]}
+        onChange={(v) =>
+          change("Own regulator", (x) => {
+            x.regulator = v ? { output_v: 3.3, dropout_v: 0.3, quiescent_a: 0, ...x.regulator, kind: v } : null;
+          })
+        }
+      />
+      {own && (
+        <QuantityField
+          label="makes"
+          value={own.output_v}
+          dimension="voltage"
+          positive
+          path={`${path}/regulator/output_v`}
+          onCommit={(v) =>
+            v !== null && change("Own regulator makes", (x) => x.regulator && (x.regulator.output_v = v))
+          }
+        />
+      )}
+    </div>
   );
 }
 
