@@ -178,6 +178,7 @@ class Trace(models.Model):
     samples = models.PositiveIntegerField()
     seconds = models.FloatField()
     assigned = models.JSONField(default=list)  # which mode is where, as somebody said, the last word last
+    over = models.BooleanField(null=True)  # of a run-down: it was dead at its end, as somebody said; null: nobody did
     taken = models.DateTimeField(auto_now_add=True)
     author = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
 

@@ -39,6 +39,7 @@ class TraceOut(Schema):
     samples: int
     seconds: float
     assigned: list[Assigned] = Field(description="which mode is where, as somebody said, the last word last")
+    over: bool | None = Field(description="of a run-down: it was dead at its end, as somebody said")
     taken: datetime
     author: str | None
 
@@ -47,12 +48,16 @@ class TraceOut(Schema):
         author = row.author.username if row.author else None
         own = [Assigned.model_validate(a) for a in row.assigned]
         return cls(
-            id=row.pk, kind=cast(Kind, row.kind), name=row.name, samples=row.samples, seconds=row.seconds, assigned=own, taken=row.taken, author=author
+            id=row.pk, kind=cast(Kind, row.kind), name=row.name, samples=row.samples, seconds=row.seconds, assigned=own, over=row.over, taken=row.taken, author=author
         )  # fmt: skip
 
 
 class AllAssigned(Schema):
     assigned: list[Assigned] = Field(max_length=MOST_ASSIGNED)
+
+
+class DeadAtTheEnd(Schema):
+    over: bool | None = Field(description="null: as the recording tells")
 
 
 class Window(Schema):
@@ -109,7 +114,7 @@ def judge_run_down(request: SignedIn, variant_id: int, trace_id: int, over: bool
     """A run-down held against the design in the body: when it ends, or, once it is `over`, why it lasted longer or shorter than told."""
     trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id, "rundown")
     bench = TrialBench(read_design(request.body), catalogue_for(request.user))
-    return judge_rundown(course_for(trace.pk), bench, over=over)
+    return judge_rundown(course_for(trace.pk), bench, over=trace.over if over is None else over)
 
 
 @router.put("/variants/{variant_id}/traces/{trace_id}/assigned", response=TraceOut)
@@ -119,6 +124,15 @@ def assign(request: SignedIn, variant_id: int, trace_id: int, body: AllAssigned)
     trace.assigned = [a.model_dump() for a in body.assigned]
     trace.save(update_fields=["assigned"])
     return TraceOut.of(trace)
+
+
+@router.put("/variants/{variant_id}/traces/{trace_id}/over", response=TraceOut)
+def say_it_was_dead(request: SignedIn, variant_id: int, trace_id: int, body: DeadAtTheEnd) -> TraceOut:
+    """Whether the gadget was dead at the end of a run-down."""
+    course = trace_for(variant_for(request.user, variant_id, "edit"), trace_id, "rundown")
+    course.over = body.over
+    course.save(update_fields=["over"])
+    return TraceOut.of(course)
 
 
 @router.delete("/variants/{variant_id}/traces/{trace_id}", response={204: None})

@@ -549,6 +549,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/traces/{trace_id}/over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Say It Was Dead
+         * @description Whether the gadget was dead at the end of a run-down.
+         */
+        put: operations["projects_traces_api_say_it_was_dead"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/variants/{variant_id}/traces/{trace_id}": {
         parameters: {
             query?: never;
@@ -6201,6 +6221,11 @@ export interface components {
              */
             assigned: components["schemas"]["Assigned"][];
             /**
+             * Over
+             * @description of a run-down: it was dead at its end, as somebody said
+             */
+            over: boolean | null;
+            /**
              * Taken
              * Format: date-time
              */
@@ -6451,6 +6476,14 @@ export interface components {
         AllAssigned: {
             /** Assigned */
             assigned: components["schemas"]["Assigned"][];
+        };
+        /** DeadAtTheEnd */
+        DeadAtTheEnd: {
+            /**
+             * Over
+             * @description null: as the recording tells
+             */
+            over: boolean | null;
         };
         /** MemberOut */
         MemberOut: {
@@ -10002,6 +10035,7 @@ export type Replay = components['schemas']['Replay'];
 export type RunDown = components['schemas']['RunDown'];
 export type RunDownTerm = components['schemas']['RunDownTerm'];
 export type AllAssigned = components['schemas']['AllAssigned'];
+export type DeadAtTheEnd = components['schemas']['DeadAtTheEnd'];
 export type MemberOut = components['schemas']['MemberOut'];
 export type Invitation = components['schemas']['Invitation'];
 export type LinkOut = components['schemas']['LinkOut'];
@@ -10928,6 +10962,33 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AllAssigned"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceOut"];
+                };
+            };
+        };
+    };
+    projects_traces_api_say_it_was_dead: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                trace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeadAtTheEnd"];
             };
         };
         responses: {

@@ -1,11 +1,12 @@
 // Run-down: the battery's voltage from full to dead, when it will end, and afterwards why it lasted longer or shorter than told.
 import { scaleLinear } from "d3-scale";
 import { line } from "d3-shape";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { ask, client, type Schemas } from "../../api/client";
+import { ask, client, type ProblemError, type Schemas } from "../../api/client";
 import { Answered, useAnswer } from "../../design/fields/answer";
 import { FigureButton } from "../../design/fields/figure";
-import { actions, useDesign } from "../../design/store";
+import { actions, useDesign, useMayChange } from "../../design/store";
 import { Along, besideLevels, Chart, Course, Levels, textWidth, tickCount } from "../../ui/chart";
 import { Button, Check, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
@@ -39,7 +40,22 @@ export function RunDownView() {
 
 function One({ course }: { course: Trace }) {
   const variant = useDesign((s) => s.variant)!;
-  const [over, setOver] = useState<boolean | null>(null);
+  // who only looks tries it for himself; of the others what is said is kept
+  const [tried, setTried] = useState<boolean | null>(null);
+  const mayChange = useMayChange();
+  const queries = useQueryClient();
+  const over = tried ?? course.over;
+  const keep = useMutation<void, ProblemError, boolean>({
+    mutationFn: async (dead) => {
+      const now = await ask(
+        client.PUT("/api/variants/{variant_id}/traces/{trace_id}/over", {
+          params: { path: { variant_id: variant.id, trace_id: course.id } },
+          body: { over: dead },
+        }),
+      );
+      queries.setQueryData<Trace[]>(["traces", variant.id], (all) => all?.map((t) => (t.id === now.id ? now : t)));
+    },
+  });
   const asking = useAnswer(["run-down", course.id, over], (design, signal) =>
     ask(
       client.POST("/api/variants/{variant_id}/traces/{trace_id}/rundown", {
@@ -73,7 +89,12 @@ function One({ course }: { course: Trace }) {
                 {note}
               </p>
             ))}
-            <Check label="It was dead at the end" checked={over ?? answer.over} onChange={setOver} />
+            <Check
+              label="It was dead at the end"
+              checked={over ?? answer.over}
+              onChange={(dead) => (mayChange ? keep.mutate(dead) : setTried(dead))}
+            />
+            <Problems error={keep.error} />
             <VoltagePicture answer={answer} />
             <Terms answer={answer} />
             {answer.remedy && (
