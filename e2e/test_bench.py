@@ -151,6 +151,23 @@ class Bench(BrowserTestCase):
         expect(page.get_by_text(re.compile(r"1\ss to 3\ss: Reporting"))).to_be_visible(timeout=15_000)
         page.get_by_role("button", name="Undo the last").click()
         expect(page.get_by_text("Said by hand")).to_have_count(0)
+        self.drag_a_border(page)
+
+    def drag_a_border(self, page: Page) -> None:
+        """What the border gives up belongs to the mode on its other side."""
+        border = page.get_by_test_id("border").first
+        border.hover()
+        grip = border.bounding_box()
+        assert grip is not None
+        title = border.locator("title").text_content() or ""
+        page.mouse.move(grip["x"] + grip["width"] / 2, grip["y"] + 8)
+        page.mouse.down()
+        page.mouse.move(grip["x"] + grip["width"] / 2 + 12, grip["y"] + 8)
+        page.mouse.up()
+        expect(page.get_by_text("Said by hand")).to_be_visible()
+        expect(page.get_by_test_id("border").first.locator("title")).not_to_have_text(title)
+        page.get_by_role("button", name="Undo the last").click()
+        expect(page.get_by_text("Said by hand")).to_have_count(0)
 
     @a_worker()
     def test_a_recording_is_brought_asked_about_cut_and_put_into_the_design(self) -> None:

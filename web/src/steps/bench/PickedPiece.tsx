@@ -1,5 +1,5 @@
 // A piece of a recording between two cursors: what flowed in it, and which mode it was.
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState, type Dispatch, type SetStateAction } from "react";
 import { ask, client, ProblemError, type Schemas } from "../../api/client";
 import { useDesign, useMayChange, useOpenDesign } from "../../design/store";
@@ -7,6 +7,7 @@ import { QuantityField } from "../../design/fields/fields";
 import { Button, Choice } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
+import { useAssign } from "./assign";
 import { Tone, type Window } from "./TracePicture";
 
 type Trace = Schemas["TraceOut"];
@@ -157,18 +158,4 @@ export function SaidByHand({ trace }: { trace: Trace }) {
       </ul>
     </div>
   );
-}
-
-function useAssign(trace: Trace) {
-  const variant = useDesign((s) => s.variant)!;
-  const queries = useQueryClient();
-  return useMutation<void, ProblemError, Assigned[]>({
-    mutationFn: async (assigned) => {
-      const path = { variant_id: variant.id, trace_id: trace.id };
-      const now = await ask(
-        client.PUT("/api/variants/{variant_id}/traces/{trace_id}/assigned", { params: { path }, body: { assigned } }),
-      );
-      queries.setQueryData<Trace[]>(["traces", variant.id], (all) => all?.map((t) => (t.id === now.id ? now : t)));
-    },
-  });
 }

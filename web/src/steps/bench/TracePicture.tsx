@@ -1,20 +1,24 @@
 // A recorded current over time: between the least and the most of each bucket, its mean as a line, the modes beneath. A piece of it is picked by
-// dragging, or by its mode; the buttons move the window.
+// dragging, or by its mode; a border between two modes is dragged where it is; the buttons move the window.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { scaleLinear, scaleLog } from "d3-scale";
 import { area, line } from "d3-shape";
 import { useState, type Dispatch, type SetStateAction } from "react";
 import { ask, client, type Schemas } from "../../api/client";
-import { useDesign, useOpenDesign } from "../../design/store";
+import { useDesign, useMayChange, useOpenDesign } from "../../design/store";
 import { Along, besideLevels, Chart, fitted, Levels, tickCount, textWidth } from "../../ui/chart";
 import { Button } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Picture } from "../../ui/picture";
+import { Problems } from "../../ui/problems";
+import { useAssign } from "./assign";
 
 export type Window = { begin: number; end: number };
 type Seen = Schemas["TracePicture"];
+type Stretch = Schemas["TraceStretch"];
 
 const LEAST_A = 1e-8;
+const GRIP = 10; // as wide as a border can be taken hold of
 
 export function TracePicture({
   trace,
@@ -48,6 +52,15 @@ export function TracePicture({
     placeholderData: keepPreviousData,
     staleTime: Infinity,
   });
+  const may = useMayChange();
+  const { modes } = useOpenDesign();
+  const assign = useAssign(trace);
+  // what the border gives up belongs to the mode on its other side
+  const moveBorder = (left: Stretch, right: Stretch, to_s: number) => {
+    const [begin_s, end_s, mode] = to_s < left.end_s ? [to_s, left.end_s, right.mode] : [left.end_s, to_s, left.mode];
+    const id = mode === null ? null : (modes[mode]?.id ?? null);
+    assign.mutate([...trace.assigned, { begin_s, end_s, mode: id }]);
+  };
   const span = end - begin;
   const to = (from: number, long: number) => {
     const wide = Math.min(long, trace.seconds);
@@ -79,7 +92,17 @@ export function TracePicture({
           All of it
         </Button>
       </div>
-      {seen.data && <Drawn seen={seen.data} answer={answer} window={window} picked={picked} onPick={setPicked} />}
+      <Problems error={assign.error} />
+      {seen.data && (
+        <Drawn
+          seen={seen.data}
+          answer={answer}
+          window={window}
+          picked={picked}
+          onPick={setPicked}
+          onBorder={may ? moveBorder : undefined}
+        />
+      )}
     </div>
   );
 }
@@ -90,11 +113,13 @@ type DrawnProps = {
   window: Window;
   picked: Window | null;
   onPick: (picked: Window | null) => void;
+  onBorder?: (left: Stretch, right: Stretch, to_s: number) => void;
 };
 
-function Drawn({ seen, answer, window, picked, onPick }: DrawnProps) {
+function Drawn({ seen, answer, window, picked, onPick, onBorder }: DrawnProps) {
   const { modes } = useOpenDesign();
   const [drag, setDrag] = useState<[number, number] | null>(null);
+  const [border, setBorder] = useState<{ at: number; x: number } | null>(null);
   const most = Math.max(...seen.most_a, LEAST_A * 10);
   const least = Math.max(Math.min(...seen.mean_a.filter((a) => a > 0)) / 2, most / 1e7, LEAST_A);
   const name = (mode: number | null) => (mode === null ? "unknown" : (modes[mode]?.name ?? ""));
@@ -166,6 +191,49 @@ function Drawn({ seen, answer, window, picked, onPick }: DrawnProps) {
                   </g>
                 );
               })}
+              {onBorder &&
+                inside.slice(0, -1).map((s, i) => {
+                  const next = inside[i + 1]!;
+                  const here = x(s.end_s);
+                  if (here < left + GRIP || here > right - GRIP || x(next.end_s) - x(s.begin_s) < 3 * GRIP) return null;
+                  const now = border?.at === i ? border.x : here;
+                  return (
+                    <g key={`border ${s.end_s}`}>
+                      {border?.at === i && (
+                        <line
+                          x1={now}
+                          x2={now}
+                          y1={high}
+                          y2={low + 23 * em}
+                          stroke="var(--ink)"
+                          strokeDasharray="3 2"
+                        />
+                      )}
+                      <rect
+                        data-testid="border"
+                        x={here - GRIP / 2}
+                        y={low + 4 * em}
+                        width={GRIP}
+                        height={20 * em}
+                        fill="transparent"
+                        className="cursor-col-resize"
+                        onPointerDown={(e) => {
+                          e.currentTarget.setPointerCapture(e.pointerId);
+                          setBorder({ at: i, x: from(e) });
+                        }}
+                        onPointerMove={(e) => border && setBorder({ ...border, x: from(e) })}
+                        onPointerUp={() => {
+                          const most = Math.min(Math.max(now, x(s.begin_s)), x(next.end_s));
+                          if (border && Math.abs(most - here) > 2) onBorder(s, next, x.invert(most));
+                          setBorder(null);
+                        }}
+                        onPointerCancel={() => setBorder(null)}
+                      >
+                        <title>{`Border at ${show(s.end_s, "s")}: drag it to where it is`}</title>
+                      </rect>
+                    </g>
+                  );
+                })}
               <Along
                 ticks={ticks}
                 scale={x}
