@@ -3,7 +3,7 @@
 A regression of the logarithm on the inputs that matter most is solved for the samples and, as it costs nothing, for many more points; what it gives
 for these less what it gives for the samples corrects the samples' own percentile (a control variate for quantiles: J. Hsu, B. Nelson, *Management
 Science* 36 (1990) 835). Both are smoothed over their neighbours (S. Sheather, J. Marron, *J. Am. Stat. Assoc.* 85 (1990) 410). The percentiles of 256
-samples are then as near to those of many as those of a thousand alone (docs/VALIDATION.md).
+samples are then as near to those of many as those of a thousand alone (docs/MODELS.md, "The estimate").
 """
 
 from __future__ import annotations
