@@ -28,7 +28,7 @@ from ember_core.findings.supply import _later_dropout, _stronger
 from ember_core.load.day import longest_s, mode_shares
 from ember_core.measures.bench import TrialBench
 from ember_core.measures.selection import (
-    _making,
+    making,
     before_rail,
     before_stage,
     least_input_v,
@@ -118,11 +118,11 @@ class Stages(unittest.TestCase):
         )
         only = Catalogue([e for e in built_in().entries if e.stage == boost])
         for share, there in ((0.99, True), (1.01, False)):
-            found = _making(TrialBench(design(), only), (3.1, 3.6), share * boost.limit_a, 1.5)
+            found = making(TrialBench(design(), only), (3.1, 3.6), share * boost.limit_a, 1.5)
             self.assertEqual(found == [boost], there)
         assert boost.input_max_v is not None
         for volts, there in ((boost.input_max_v, True), (boost.input_max_v + 0.01, False)):
-            self.assertEqual(_making(TrialBench(design(), only), (3.1, 3.6), 0.001, volts) == [boost], there)
+            self.assertEqual(making(TrialBench(design(), only), (3.1, 3.6), 0.001, volts) == [boost], there)
         tried = 0
         for seed in range(12):
             found = TrialBench(random_design(seed), built_in())
