@@ -204,7 +204,7 @@ class NewPerson(BrowserTestCase):
         page.get_by_role("button", name="Compare with it").click()
         expect(page.get_by_role("heading", name="Two coin cells · Two AAA cells")).to_be_visible(timeout=20_000)
         verdicts = page.get_by_role("region", name="Verdicts beside each other")
-        expect(verdicts.get_by_role("row", name="Runtime")).to_contain_text("34.9")
+        expect(verdicts.get_by_role("row", name="Runtime")).to_contain_text("35.3")
         why = page.get_by_role("region", name="Two AAA cells against Two coin cells")
         expect(why).to_contain_text("its battery")
         expect(why).to_contain_text("Glowing bright stops early")

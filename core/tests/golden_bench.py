@@ -25,7 +25,7 @@ from ember_core.planning.plan import PlanState, build_plan
 from ember_core.recipes import RECIPES, Answers, begin
 from ember_core.recipes.begin import Place
 from ember_core.schools import answer_schools
-from ember_core.studies import answer_intervals, answer_shell
+from ember_core.studies import answer_intervals
 from ember_core.traces.assigned import Assigned
 from ember_core.traces.judging import judge_trace, trace_text
 from ember_core.traces.replay import replay
@@ -54,7 +54,7 @@ def bench_subjects() -> Iterator[tuple[str, str, Thunk]]:
         yield "traces", name, lambda d=design: _traced(d)  # type: ignore[misc]
         yield "run-down", name, lambda d=design: _run_down(d)  # type: ignore[misc]
         yield "report", name, lambda d=design: report_content(d, evaluate(d), VERSION)  # type: ignore[misc]
-        yield "shell", name, lambda d=design: [answer_shell(d), answer_intervals(TrialBench(d, built_in()))]  # type: ignore[misc]
+        yield "intervals", name, lambda d=design: answer_intervals(TrialBench(d, built_in()))  # type: ignore[misc]
     for one, other in (
         ("rosin-minder", "rosin-minder-rechargeable"),
         ("tarn-light", "tarn-light-aaa"),

@@ -27,7 +27,7 @@ def _test(group: str):  # type: ignore[no-untyped-def]
 
 for _group in ("charge", "heat", "range", "outlook", "table", "holding", "place", "rail", "day", "section", "gaps", "cells", "savings", "remedies",
                "odd gadgets", "odd cases", "search", "lists", "summary", "calculators", "merging", "quantities", "tables",
-               "wiring", "bring-up", "plan", "traces", "run-down", "report", "shell", "compare", "recipes", "schools", "choices"):  # fmt: skip
+               "wiring", "bring-up", "plan", "traces", "run-down", "report", "intervals", "compare", "recipes", "schools", "choices"):  # fmt: skip
     setattr(Answers, f"test_of_{_group.replace(' ', '_')}", _test(_group))
 
 

@@ -28,11 +28,11 @@ from ember_core.findings.supply import _later_dropout, _stronger
 from ember_core.load.day import longest_s, mode_shares
 from ember_core.measures.bench import TrialBench
 from ember_core.measures.selection import (
-    making,
     before_rail,
     before_stage,
     least_input_v,
     longest,
+    making,
     rail_window_v,
     regulators,
 )
