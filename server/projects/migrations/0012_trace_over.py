@@ -4,15 +4,14 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('projects', '0011_planning'),
+        ("projects", "0011_planning"),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='trace',
-            name='over',
+            model_name="trace",
+            name="over",
             field=models.BooleanField(null=True),
         ),
     ]
