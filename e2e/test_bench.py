@@ -274,6 +274,9 @@ class Wires(BrowserTestCase):
         length = wires.get_by_role("textbox", name="Length, one way")
         length.fill("30 cm")
         self.save_by(lambda: length.press("Tab"))
+        expect(
+            wires.get_by_role("textbox", name="Contacts, both ways")
+        ).to_be_focused()  # while the sheet is worked out anew
         rail = next(r for r in self.stored_design()["supply"]["rails"] if r["name"] == "3.3 V main")
         self.assertEqual(rail["lead"]["length_mm"], 300)
         expect(wires).to_contain_text("300 mm")
@@ -282,3 +285,18 @@ class Wires(BrowserTestCase):
         expect(wires.get_by_role("alert")).to_be_visible()
         self.page.reload()
         expect(wires).to_contain_text("300 mm")
+
+    def test_a_wire_that_cannot_be_is_said_at_its_field_and_can_be_mended(self) -> None:
+        self.open_gadget("Pouch cell", step="Bench")
+        wires = self.page.get_by_role("region", name="Wires of the supply")
+        wires.get_by_role("button", name="3.3 V main").last.click()
+        self.save_by(lambda: wires.get_by_role("button", name="Count this wire").click())
+        copper = wires.get_by_role("textbox", name="Copper")
+        kept = copper.input_value()
+        copper.fill("0.0001 mm²")
+        copper.press("Tab")
+        expect(wires.get_by_role("alert")).to_be_visible()
+        copper.fill(kept)
+        copper.press("Tab")
+        expect(wires.get_by_role("alert")).to_have_count(0)
+        self.expect_saved()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 from typing import Any
 
-from ember_core import Design, evaluate
+from ember_core import Design, build_design, evaluate
 from ember_core.design.patches import apply
 from ember_core.runtime.run import run
 from ember_core.runtime.uncertainty import MEASURED_RESISTANCE, Uncertain, _others
@@ -117,7 +117,7 @@ class Supply(Traps):
         finding = self.has(twice, "converted-twice", "5 V", "3.3 V")
         self.assertIn("%", finding.sentence)
         after = self.settles(twice, finding)
-        self.assertEqual(after.supply.stages[1].input, "battery")
+        self.assertEqual([(s.id, s.input) for s in after.supply.stages], [("reg", "battery")])
         self.lacks(design(), "converted-twice")
         five = [{"id": "main", "name": "Main", "feed": "boost"}]
         self.lacks(design(supply={"stages": [boost], "rails": five}), "converted-twice")
@@ -148,6 +148,7 @@ class Supply(Traps):
         finding = self.has(twice, "converted-twice", "5 V", "3.3 V", "the regulator of")
         after = self.settles(twice, finding)
         self.assertEqual(after.supply.rails[0].feed, "battery")
+        self.assertEqual(after.supply.stages, [])
         for above, told in ((1.06, True), (1.04, False)):
             codes = [f.code for f in evaluate(self.boarded(5.0, own | {"output_v": 5.0 / above})).findings]
             self.assertEqual("converted-twice" in codes, told, above)
@@ -172,7 +173,22 @@ class Supply(Traps):
         switch = {"type": "pass", "id": "sw", "name": "Switch", "input": "boost", "resistance_ohm": 0.1, "limit_a": 2}
         stages = [boost, switch, LINEAR | {"input": "sw"}]
         rails = [{"id": "main", "name": "Main", "feed": "reg"}]
-        self.has(design(supply={"stages": stages, "rails": rails}), "converted-twice")
+        gadget = design(supply={"stages": stages, "rails": rails})
+        after = self.settles(gadget, self.has(gadget, "converted-twice"))
+        # the way out leads past the boost and not past the switch
+        self.assertEqual([s.id for s in after.supply.stages], ["sw", "reg"])
+        self.assertEqual((after.supply.stages[0].input, after.supply.stages[1].input), ("battery", "sw"))
+
+    def test_t11_a_boost_that_others_need_stays(self) -> None:
+        own = {"kind": "linear", "output_v": 3.3}
+        whole = self.boarded(5.0, own).model_dump(mode="json")
+        whole["supply"]["rails"].append({"id": "five", "name": "Five", "feed": "boost"})
+        whole["parts"].append(part("lamp", state("on", 0.001), rail="five"))
+        gadget = build_design(whole)
+        finding = self.has(gadget, "converted-twice")
+        assert finding.remedy is not None
+        after = apply(gadget, finding.remedy)
+        self.assertEqual([(r.id, r.feed) for r in after.supply.rails], [("main", "battery"), ("five", "boost")])
 
     def test_a_mode_that_never_works_stops_the_design(self) -> None:
         weak = LINEAR | {"limit_a": 0.05}

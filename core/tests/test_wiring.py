@@ -17,6 +17,7 @@ from ember_core.catalogue import built_in
 from ember_core.design import BUS_LINES, PickedPin, Pin, Wiring
 from ember_core.design.patches import apply_patch, replace
 from ember_core.measures.bench import TrialBench
+from ember_core.solved.wires import DENSITY, SECTIONS_MM2
 from ember_core.wiring import (
     Assignment,
     Device,
@@ -31,7 +32,7 @@ from ember_core.wiring import (
     wiring_csv,
     wiring_sheet,
 )
-from ember_core.wiring.sheet import A_ONE, DENSITY, OVER_V, SECTIONS_MM2
+from ember_core.wiring.sheet import A_ONE, OVER_V
 from ember_core.wiring.ways import controllers, short_of
 
 from .gadgets import design, part, state, use

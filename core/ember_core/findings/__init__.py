@@ -35,6 +35,7 @@ from . import (
     supply,
     webs,
     windows,
+    wires,
 )
 from .found import Found
 
@@ -58,6 +59,7 @@ CHECKS: tuple[Check, ...] = (
     supply.dropout,
     supply.cascaded_conversion,
     supply.own_regulator,
+    *wires.WIRES,
     supply.overload,
     feeds.boost_without_disconnect,
     feeds.rail_without_source,

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import partial
 
 import numpy as np
 
 from ..battery.pack import kept_below_cutoff
-from ..design import LinearStage, PassStage, Stage, SwitchingStage
+from ..design import Design, LinearStage, PassStage, Stage, SwitchingStage
 from ..design.basics import fresh_id
 from ..design.patches import add, replace
-from ..design.references import BATTERY
+from ..design.problems import DocumentError
 from ..figures import Remedy
 from ..measures.bench import TrialBench
+from ..measures.edits import without_detour
 from ..measures.selection import (
     HEADROOM,
     Regulator,
@@ -161,96 +162,98 @@ def cascaded_conversion(bench: TrialBench) -> Iterator[Found]:
     """The voltage is boosted above what another stage then takes away again."""
     design, state = bench.design, bench.usual
     for position, second in enumerate(design.supply.stages):
-        first = design.stage(second.input)
-        while first is not None and set_output_v(first) is None:
-            first = design.stage(first.input)
+        first = _set_by(design, second.input)
         if not isinstance(first, SwitchingStage) or not isinstance(second, LinearStage | SwitchingStage):
             continue
         if first.topology == "buck" or second.output_v >= first.output_v:
             continue
-        (into, given), (between, out) = (state.stage_power_w(state.tree.stage_index[x.id]) for x in (first, second))
-        if between <= 0 or into <= 0:
-            continue
-        left = out / between * given / into
-        patch = [replace(f"/supply/stages/{position}/input", first.input)]
-        better = bench.after(patch).seconds > state.seconds * WORTH_IT
-        way = Remedy(label=say("way.feed-from-what-feeds", second=second.name, first=first.name), patch=patch)
-        yield Found(
-            code="converted-twice",
-            lengthens=True,
-            severity="fix" if better else "watch",
-            step="supply",
-            where=f"/supply/stages/{position}",
-            facts={
-                "first_output": (first.output_v, "V"),
-                "second_output": (second.output_v, "V"),
-                "efficiency": (left, "share"),
-                "first": first.name,
-                "second": second.name,
-            },
-            ways=(lambda way=way: [way]) if better else None,  # type: ignore[misc]
-        )
+        between, out = state.stage_power_w(state.tree.stage_index[second.id])
+        if between > 0:
+            where = f"/supply/stages/{position}"
+            ways = [_past(bench, first, second.input, f"{where}/input", second.name)]
+            yield from _converted_twice(bench, where, first, (second.name, second.output_v), out / between, ways)
 
 
 def own_regulator(bench: TrialBench) -> Iterator[Found]:
     """A board's own regulator takes away again what a converter before it made."""
-    design, state = bench.design, bench.usual
-    for p, part in enumerate(design.parts):
-        own = part.regulator
-        if own is None:
-            continue
-        rail = design.index.rails[part.rail]
-        first = design.stage(design.supply.rails[rail].feed)
-        while first is not None and set_output_v(first) is None:
-            first = design.stage(first.input)
-        if not isinstance(first, LinearStage | SwitchingStage) or first.output_v <= own.output_v * ABOVE_ITS_OWN:
-            continue
-        into, given = state.stage_power_w(state.tree.stage_index[first.id])
-        if into <= 0:
-            continue
-        passes = own.output_v / first.output_v if own.kind == "linear" else SWITCHING_PASSES
-        ways = [
-            way for way in _past_own(bench, rail, first) if bench.after(way.patch).seconds > state.seconds * WORTH_IT
-        ]
-        yield Found(
-            code="converted-twice",
-            lengthens=True,
-            severity="fix" if ways else "watch",
-            step="supply",
-            where=f"/parts/{p}",
-            facts={
-                "first_output": (first.output_v, "V"),
-                "second_output": (own.output_v, "V"),
-                "efficiency": (passes * given / into, "share"),
-                "first": first.name,
-                "second": say("own-regulator.of", part=part.name),
-            },
-            ways=(lambda ways=ways: ways) if ways else None,  # type: ignore[misc]
-        )
-
-
-def _past_own(bench: TrialBench, rail: int, first: LinearStage | SwitchingStage) -> Iterator[Remedy]:
-    """The rail from what feeds the converter, where its parts are made for that; or the converter set to the least that they need."""
     design = bench.design
-    low, high = rail_window_v(bench, rail)
-    top, bottom = bench.highest_v(first.input), bench.usual.pack.cutoff_v if first.input == BATTERY else 0.0
-    name = design.supply.rails[rail].name
-    if low <= top <= high and bottom < top:
-        label = say("way.feed-from-what-feeds", second=name, first=first.name)
-        yield Remedy(label=label, patch=[replace(f"/supply/rails/{rail}/feed", first.input)])
-    tree = bench.usual.tree
-    index = tree.stage_index[first.id]
-    alone = [r for r, feed in enumerate(tree.rail_feeds) if index in tree.path(feed)] == [rail]
-    volts = round(low * SPARE_ABOVE, 1)
-    lower = (
-        volts < first.output_v and (first.topology != "boost" or volts > top)
-        if isinstance(first, SwitchingStage)
-        else False
+    for p, part in enumerate(design.parts):
+        own, r = part.regulator, design.index.rails[part.rail]
+        rail = design.supply.rails[r]
+        first = _set_by(design, rail.feed)
+        if own is None or not isinstance(first, LinearStage | SwitchingStage):
+            continue
+        if first.output_v > own.output_v * ABOVE_ITS_OWN:
+            low, high = rail_window_v(bench, r)
+            ways = [_lower(bench, r, first, low)]
+            if low <= bench.highest_v(first.input) <= high:
+                ways.insert(0, _past(bench, first, rail.feed, f"/supply/rails/{r}/feed", rail.name))
+            passes = own.output_v / first.output_v if own.kind == "linear" else SWITCHING_PASSES
+            second = say("own-regulator.of", part=part.name), own.output_v
+            yield from _converted_twice(bench, f"/parts/{p}", first, second, passes, ways)
+
+
+def _set_by(design: Design, feed: str) -> Stage | None:
+    """The nearest stage on the way to `feed` that sets a voltage; None where it is the source's own."""
+    here = design.stage(feed)
+    while here is not None and set_output_v(here) is None:
+        here = design.stage(here.input)
+    return here
+
+
+def _converted_twice(
+    bench: TrialBench,
+    where: str,
+    first: LinearStage | SwitchingStage,
+    second: tuple[str, float],
+    passes: float,
+    ways: Sequence[Remedy | None],
+) -> Iterator[Found]:
+    """`second` is (its name, what it makes [V]), `passes` what it lets through of the energy; of the ways those are offered with which the gadget lasts longer."""
+    into, given = bench.usual.stage_power_w(bench.usual.tree.stage_index[first.id])
+    if into <= 0:
+        return
+    better = [way for way in ways if way is not None and _lasts(bench, way) > bench.usual.seconds * WORTH_IT]
+    yield Found(
+        code="converted-twice",
+        lengthens=True,
+        severity="fix" if better else "watch",
+        step="supply",
+        where=where,
+        facts={
+            "first_output": (first.output_v, "V"),
+            "second_output": (second[1], "V"),
+            "efficiency": (passes * given / into, "share"),
+            "first": first.name,
+            "second": second[0],
+        },
+        ways=(lambda: better) if better else None,
     )
-    if alone and lower:
-        at = next(i for i, s in enumerate(design.supply.stages) if s.id == first.id)
-        label = say("way.set-its-output", stage=first.name, volts=(volts, "V"))
-        yield Remedy(label=label, patch=[replace(f"/supply/stages/{at}/output_v", volts)])
+
+
+def _lasts(bench: TrialBench, way: Remedy) -> float:
+    """How long the gadget lasts with it [s]; 0 where that is no design."""
+    try:
+        return bench.after(way.patch).seconds
+    except DocumentError:
+        return 0.0
+
+
+def _past(bench: TrialBench, first: Stage, feed: str, own: str, name: str) -> Remedy:
+    """Fed by what feeds the first converter."""
+    label = say("way.feed-from-what-feeds", second=name, first=first.name)
+    return Remedy(label=label, patch=without_detour(bench.design, first, feed, own))
+
+
+def _lower(bench: TrialBench, rail: int, first: Stage, needs_v: float) -> Remedy | None:
+    """The first converter set to the least that a rail needs, where it feeds no other."""
+    tree, volts = bench.usual.tree, round(needs_v * SPARE_ABOVE, 1)
+    index = tree.stage_index[first.id]
+    fed = [r for r, feed in enumerate(tree.rail_feeds) if index in tree.path(feed)]
+    if not isinstance(first, SwitchingStage) or fed != [rail] or volts >= first.output_v:
+        return None
+    label = say("way.set-its-output", stage=first.name, volts=(volts, "V"))
+    return Remedy(label=label, patch=[replace(f"/supply/stages/{bench.design.index.stages[first.id]}/output_v", volts)])
 
 
 ABOVE_ITS_OWN = 1.05  # times its own output, from where on a board's regulator takes something away again

@@ -117,3 +117,42 @@ def behind_load_switch(design: Design, p: int, switch: Stage) -> list[PatchOpera
         replace(f"/parts/{p}/rail", name),
         *switch_off(design, own.id, lambda m: m.id == design.day.rest or m.switched_off),
     ]
+
+
+def left_over(design: Design, start: str, gone_rails: set[str]) -> list[str]:
+    """The stages from `start` upwards that feed nothing else once some rails are gone."""
+    gone: list[str] = []
+    stages = design.index.stages
+    here = start
+    while here in stages:
+        users = [r.id for r in design.supply.rails if r.feed == here and r.id not in gone_rails]
+        fed = [s.id for s in design.supply.stages if here in (s.input, getattr(s, "other", None)) and s.id not in gone]
+        if users or fed:
+            break
+        gone.append(here)
+        here = design.supply.stages[stages[here]].input
+    return gone
+
+
+def remove_stages(design: Design, names: list[str]) -> list[PatchOperation]:
+    """Takes stages out, the last ones first, and out of the modes' lists of what is switched off."""
+    patch: list[PatchOperation] = []
+    for m, mode in enumerate(design.modes):
+        if set(mode.off_stages) & set(names):
+            patch.append(replace(f"/modes/{m}/off_stages", [s for s in mode.off_stages if s not in names]))
+    positions = sorted((i for i, s in enumerate(design.supply.stages) if s.id in names), reverse=True)
+    return patch + [remove(f"/supply/stages/{i}") for i in positions]
+
+
+def without_detour(design: Design, first: Stage, feed: str, own: str) -> list[PatchOperation]:
+    """What hangs on `feed` by way of a stage is fed by what feeds that, any switch or fuse on the way kept; `own` is where its own feed is written. The stage goes too, where
+    nothing else hangs on it."""
+    place, here = own, feed
+    while here != first.id:
+        place = f"/supply/stages/{design.index.stages[here]}/input"
+        here = design.supply.stages[design.index.stages[here]].input
+    patch = [replace(place, first.input)]
+    fed = [f"/supply/rails/{i}/feed" for i, r in enumerate(design.supply.rails) if r.feed == first.id]
+    for i, stage in enumerate(design.supply.stages):
+        fed += [f"/supply/stages/{i}/{key}" for key in ("input", "other") if getattr(stage, key, None) == first.id]
+    return patch + remove_stages(design, [first.id]) if fed == [place] else patch

@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 from typing import Annotated
 
+import numpy as np
 from pydantic import Field
 
 from ..catalogue.search import search
@@ -18,15 +19,16 @@ from ..figures import Figure, PatchOperation, Remedy, figure, record
 from ..imports.parts_list import busy_state, resting_state
 from ..load.operating_points import part_current
 from ..measures.bench import TrialBench
-from ..measures.edits import placed
+from ..measures.edits import left_over, placed, remove_stages
 from ..measures.selection import cut_by, making, raw_feed
 from ..supply.solver import nominal_rail_v
 from ..words import say
 from .judging import Judged
-from .rail import left_over, remove_stages, window
+from .rail import window
 from .trials import Held, marks_of, tried
 
 MOST_JUDGED = 12  # the rest by its name
+WORK = 1200  # parts times those that are judged, within the time of an answer
 MOST_BESIDE = 4
 WHOLE = "the gadget with it in the other's place, evaluated whole"
 
@@ -74,9 +76,10 @@ def _others(bench: TrialBench, part: Part, text: str) -> tuple[list[tuple[Part, 
     own = _words(part)
     alike = sorted(entries, key=lambda e: -len(own & _words(e.part)) if e.part else 0)
     found = search(entries, text) if text.strip() else alike
+    most = int(np.clip(WORK // len(bench.design.parts), 2, MOST_JUDGED))
     taken = [
         (e.part.model_copy(update={"origin": Origin(key=e.key, edition=e.edition)}), False)
-        for e in found[: MOST_JUDGED - len(kept)]
+        for e in found[: max(most - len(kept), 0)]
         if e.part
     ]
     return kept + taken, max(len(found) - len(taken), 0)

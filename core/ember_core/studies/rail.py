@@ -14,6 +14,7 @@ from ..design.patches import remove, replace
 from ..design.problems import DocumentError
 from ..figures import Figure, PatchOperation, Remedy, figure, record
 from ..measures.bench import TrialBench
+from ..measures.edits import left_over, remove_stages
 from ..measures.selection import SAME_VOLTAGE, cut_by, in_place, least_input_v, raw_feed, same_figures
 from ..quantities import show
 from ..runtime.run import Run
@@ -284,31 +285,6 @@ def _cannot(code: str, subject: str, title: str, reason: str) -> RailOption:
         gained=None,
         remedy=None,
     )
-
-
-def left_over(design: Design, start: str, gone_rails: set[str]) -> list[str]:
-    """The stages from `start` upwards that feed nothing else once some rails are gone."""
-    gone: list[str] = []
-    stages = design.index.stages
-    here = start
-    while here in stages:
-        users = [r.id for r in design.supply.rails if r.feed == here and r.id not in gone_rails]
-        fed = [s.id for s in design.supply.stages if here in (s.input, getattr(s, "other", None)) and s.id not in gone]
-        if users or fed:
-            break
-        gone.append(here)
-        here = design.supply.stages[stages[here]].input
-    return gone
-
-
-def remove_stages(design: Design, names: list[str]) -> list[PatchOperation]:
-    """Takes stages out, the last ones first, and out of the modes' lists of what is switched off."""
-    patch: list[PatchOperation] = []
-    for m, mode in enumerate(design.modes):
-        if set(mode.off_stages) & set(names):
-            patch.append(replace(f"/modes/{m}/off_stages", [s for s in mode.off_stages if s not in names]))
-    positions = sorted((i for i, s in enumerate(design.supply.stages) if s.id in names), reverse=True)
-    return patch + [remove(f"/supply/stages/{i}") for i in positions]
 
 
 def window(parts: list[Part]) -> tuple[float, float]:

@@ -5,21 +5,19 @@ from __future__ import annotations
 import csv
 import io
 from collections import Counter
-from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Annotated
 
-import numpy as np
 from pydantic import Field
 
-from ..design import COPPER, Design, Part
-from ..design import Lead as WireSpec
+from ..design import Design, Lead, Part
 from ..design.patches import add
 from ..design.references import BATTERY
 from ..figures import Remedy, Status, record
+from ..findings.wires import WIRES
 from ..imports.csv_cells import disarmed
 from ..measures.bench import TrialBench
-from ..numeric import Array
+from ..solved.wires import SECTIONS_MM2, WIRE_M, supply_wires
 from ..words import say
 from .assign import Assignment, assign
 from .roles import MOST_SIGNALS, Device, Line, Role, Wants, hosts, line_key, wants_of
@@ -27,12 +25,6 @@ from .ways import controllers, divided, ways_out
 
 OVER_V = 0.3  # above its supply a pin is not made for more, unless it says otherwise
 A_ONE = 0.7  # of a part's supply: below that it need not see a one
-SECTIONS_MM2 = (0.14, 0.25, 0.5, 0.75, 1.0, 1.5, 2.5)
-WIRE_M = 0.15  # there, and as much back: a usual lead within a hand-held case
-DROP = 0.01  # of its voltage that a lead may take
-TAKES = 0.03  # of its voltage, from where on a wire's drop is told
-GROUND_V = 0.003  # that a shared ground may be lifted by: a step of a 10-bit reading; a rule of thumb
-DENSITY = 6.0  # [A/mm2] that a short lead in air stands without getting warm; a rule of thumb
 READ = ("in", "analogue", "wire", "uart", "spi", "i2c", "i2s")  # what drives the controller's pin
 LEFT = ("in", "out", "analogue", "pulse", "touch", "wake")
 SURELY = ("radio", "display", "storage")
@@ -83,7 +75,7 @@ class LeadRow:
     where: str
     source: str
     target: str
-    wire: WireSpec | None
+    wire: Lead | None
     volts: float
     peak_a: float
     section_mm2: Annotated[float | None, Field(description="null: thicker than the sheet knows")]
@@ -122,7 +114,7 @@ def wiring_sheet(bench: TrialBench) -> WiringSheet:
         note = say("wiring.no-pins") if any(p.needs for p in design.parts) else say("wiring.nothing")
     findings += _taken_over(bench, known)
     leads = _leads(bench)
-    findings += _wires(bench, leads)
+    findings += _wires(bench)
     worst = "unknown" if note or unsaid else "pass"
     for status in ("watch", "fail"):
         if any(f.severity == status for f in findings):
@@ -335,45 +327,21 @@ def _pins_of(host: _Host, key: str) -> list[str]:
 
 def _leads(bench: TrialBench) -> list[LeadRow]:
     """The wires from the battery through the stages to each rail, each with the thinnest section that does at the peak."""
-    design, state = bench.design, bench.usual
-    worst, works = state.worst, state.works
-    names = {BATTERY: say("wiring.battery")} | {s.id: s.name for s in (*design.supply.stages, *design.supply.sources)}
-    place = design.index.stages
-    found = list[LeadRow]()
-    for s, stage in enumerate(state.tree.stages):
-        where, source = f"/supply/stages/{place[stage.id]}", names.get(stage.input, stage.input)
-        found.append(
-            _lead(where, source, stage.name, stage.lead, worst.stage_input_a[s], worst.stage_input_v[s], works)
+    supply = bench.design.supply
+    names = {BATTERY: say("wiring.battery")} | {s.id: s.name for s in (*supply.stages, *supply.sources)}
+    return [
+        LeadRow(
+            where=x.where,
+            source=names.get(x.feed, x.feed),
+            target=x.name,
+            wire=x.lead,
+            volts=x.volts,
+            peak_a=x.peak_a,
+            section_mm2=x.section_mm2,
+            drop_v=x.drop_v,
         )
-    for r, rail in enumerate(design.supply.rails):
-        source = names.get(rail.feed, rail.feed)
-        found.append(_lead(f"/supply/rails/{r}", source, rail.name, rail.lead, worst.rail_a[r], worst.rail_v[r], works))
-    return found
-
-
-def _lead(
-    where: str, source: str, target: str, wire: WireSpec | None, current_a: Array, node_v: Array, works: np.ndarray
-) -> LeadRow:
-    """The thinnest wire for the highest current in anything that works, at any charge; arrays of shape (operating points, charges)."""
-    at = np.unravel_index(int(np.argmax(np.where(works, current_a, -1.0))), works.shape)
-    amps, volts = (float(x[at]) if works.any() else 0.0 for x in (current_a, node_v))
-    long_m = wire.length_mm / 1000 if wire else WIRE_M
-
-    def drop(section: float) -> float:
-        return 2 * long_m * COPPER / section * amps
-
-    does = [x for x in SECTIONS_MM2 if drop(x) <= DROP * max(volts, 1e-3) and amps / x <= DENSITY]
-    section = does[0] if does else None
-    return LeadRow(
-        where=where,
-        source=source,
-        target=target,
-        wire=wire,
-        volts=volts,
-        peak_a=amps,
-        section_mm2=section,
-        drop_v=wire.ohm * amps if wire else drop(section or SECTIONS_MM2[-1]),
-    )
+        for x in supply_wires(bench)
+    ]
 
 
 def _counted(leads: list[LeadRow]) -> Remedy | None:
@@ -381,7 +349,7 @@ def _counted(leads: list[LeadRow]) -> Remedy | None:
     patch = [
         add(
             f"{x.where}/lead",
-            WireSpec(length_mm=WIRE_M * 1000, section_mm2=x.section_mm2 or SECTIONS_MM2[-1]).model_dump(mode="json"),
+            Lead(length_mm=WIRE_M * 1000, section_mm2=x.section_mm2 or SECTIONS_MM2[-1]).model_dump(mode="json"),
         )
         for x in leads
         if x.wire is None
@@ -389,70 +357,13 @@ def _counted(leads: list[LeadRow]) -> Remedy | None:
     return Remedy(label=say("wiring.count-wires", length=(WIRE_M, "m")), patch=patch) if patch else None
 
 
-def _wires(bench: TrialBench, leads: list[LeadRow]) -> list[WiringFinding]:
-    """What is wrong with the wires that are typed: too thin, too long, a connector that is not made for it, a ground that a loud part shares with one that is read."""
-    found = list[tuple[Status, str]]()
-    for lead in leads:
-        wire = lead.wire
-        if wire is None:
-            continue
-        peak = (lead.peak_a, "A")
-        if lead.peak_a > DENSITY * wire.copper_mm2:
-            needed = (lead.peak_a / DENSITY, "mm²")
-            section = (wire.copper_mm2, "mm²")
-            found.append(
-                ("fail", say("wiring.wire-thin", target=lead.target, peak=peak, section=section, needed=needed))
-            )
-        if wire.rated_a is not None and lead.peak_a > wire.rated_a:
-            found.append(("fail", say("wiring.connector", target=lead.target, rated=(wire.rated_a, "A"), peak=peak)))
-        whole = lead.volts + lead.drop_v
-        if whole > 0 and lead.drop_v > TAKES * whole:
-            share = (lead.drop_v / whole, "share")
-            found.append(
-                (
-                    "watch",
-                    say(
-                        "wiring.wire-drop",
-                        target=lead.target,
-                        drop=(lead.drop_v, "V"),
-                        volts=(whole, "V"),
-                        peak=peak,
-                        share=share,
-                    ),
-                )
-            )
-    found += _grounds(bench)
-    return [WiringFinding(severity=status, text=text, ways=[]) for status, text in found]
-
-
-def _grounds(bench: TrialBench) -> Iterator[tuple[Status, str]]:
-    """Rails whose parts share a ground wire that one of them lifts while another one's voltage is read against it."""
-    design = bench.design
-    for rail in design.supply.rails:
-        if rail.lead is None or rail.lead.ground_apart:
-            continue
-        on = [i for i, p in enumerate(design.parts) if p.rail == rail.id]
-        read = [
-            i
-            for i in on
-            if any(n.work == "analogue" for n in design.parts[i].needs) or design.parts[i].divider is not None
-        ]
-        ohm = rail.lead.one_way_ohm + rail.lead.contact_ohm / 2
-        for quiet in read:
-            loud = max((i for i in on if i != quiet), key=lambda i: _loudest_a(bench, i), default=None)
-            peak = _loudest_a(bench, loud) if loud is not None else 0.0
-            if loud is not None and ohm * peak > GROUND_V:
-                text = say(
-                    "wiring.ground", loud=design.parts[loud].name, quiet=design.parts[quiet].name, rail=rail.name,
-                    peak=(peak, "A"), raised=(ohm * peak, "V"),
-                )  # fmt: skip
-                yield "watch", text
-
-
-def _loudest_a(bench: TrialBench, part: int) -> float:
-    """With its short peak."""
-    item = bench.design.parts[part]
-    return bench.most_a(part) + (item.peak.current_a * item.quantity if item.peak else 0.0)
+def _wires(bench: TrialBench) -> list[WiringFinding]:
+    """What the supply's findings tell of the wires that are counted."""
+    return [
+        WiringFinding(severity="fail" if f.severity == "fix" else "watch", text=f.sentence, ways=[])
+        for check in WIRES
+        for f in check(bench)
+    ]
 
 
 def wiring_csv(sheet: WiringSheet) -> str:

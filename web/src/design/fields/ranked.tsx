@@ -92,17 +92,19 @@ export function RankedTable<Row extends Ranked>({
                       <FigureButton figure={row[key] as Figure} withRange={i === 0 && row.fits} />
                     </td>
                   ))}
-                  <td className="space-x-1 py-1 text-right whitespace-nowrap">
-                    {keep && row.keep && (
-                      <Button kind="quiet" aria-label={`Keep ${name(row)} beside`} onClick={() => keep(row.keep!)}>
-                        Keep
-                      </Button>
-                    )}
-                    {!row.now && (
-                      <Button disabled={!row.fits} aria-label={`Use ${name(row)}`} onClick={() => use(row.remedy)}>
-                        Use
-                      </Button>
-                    )}
+                  <td className="py-1">
+                    <div className="flex flex-col items-end justify-end gap-1 sm:flex-row">
+                      {keep && row.keep && (
+                        <Button kind="quiet" aria-label={`Keep ${name(row)} beside`} onClick={() => keep(row.keep!)}>
+                          Keep
+                        </Button>
+                      )}
+                      {!row.now && (
+                        <Button disabled={!row.fits} aria-label={`Use ${name(row)}`} onClick={() => use(row.remedy)}>
+                          Use
+                        </Button>
+                      )}
+                    </div>
                   </td>
                 </tr>
                 {shown && (

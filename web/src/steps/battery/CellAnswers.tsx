@@ -96,6 +96,7 @@ function Cells({ close }: { close: () => void }) {
             </span>
           )}
         </p>
+        <Problems error={changed.error} />
         <div className="w-48">
           <Choice bare label="Order" value={order} options={ORDERS} onChange={setOrder} />
         </div>

@@ -3,7 +3,7 @@ import { ChevronDown, ChevronRight } from "lucide-react";
 import { useId, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { QuantityField } from "../../design/fields/fields";
-import { actions, useDesign } from "../../design/store";
+import { actions, useDesign, useOpenDesign } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Button, Check, Choice, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
@@ -15,9 +15,8 @@ type Lead = Schemas["Lead"];
 const thickness = (section: number | null) => (section === null ? "thicker than 2.5 mm²" : show(section, "mm²"));
 
 /** How thick a wire is, or has to be, in words. */
-export function leadText(row: Row): string {
-  const wire = row.wire;
-  if (!wire) return `at least ${thickness(row.section_mm2)}`;
+export function leadText(wire: Lead | null, needed: number | null): string {
+  if (!wire) return `at least ${thickness(needed)}`;
   const copper =
     wire.section_mm2 === null ? `trace ${show(wire.trace_mm ?? null, "mm")}` : show(wire.section_mm2, "mm²");
   return `${copper}, ${show(wire.length_mm, "mm")}`;
@@ -29,31 +28,59 @@ function target(design: Design, where: string): { lead?: Lead | null } | undefin
   return kind === "stages" ? design.supply.stages[Number(at)] : design.supply.rails[Number(at)];
 }
 
-export function Leads({ sheet }: { sheet: Sheet }) {
-  if (!sheet.leads.length) return null;
-  const counts = sheet.count;
+type Wire = { where: string; from: string; to: string; lead: Lead | null };
+
+/** The wires of the open document: to each stage, then to each rail. */
+function wiresOf({ supply }: Design): Wire[] {
+  const names = new Map([...supply.sources, ...supply.stages].map((x) => [x.id, x.name]));
+  const from = (id: string) => names.get(id) ?? "Battery";
+  return [
+    ...supply.stages.map((x, i) => ({
+      where: `/supply/stages/${i}`,
+      from: from(x.input),
+      to: x.name,
+      lead: x.lead ?? null,
+    })),
+    ...supply.rails.map((x, i) => ({
+      where: `/supply/rails/${i}`,
+      from: from(x.feed),
+      to: x.name,
+      lead: x.lead ?? null,
+    })),
+  ];
+}
+
+/** `sheet` tells what goes through them; the fields stand there without it too, also while a figure is wrong. */
+export function Leads({ sheet, fresh }: { sheet: Sheet | undefined; fresh: boolean }) {
+  const design = useOpenDesign();
+  const counts = sheet?.count;
+  const told = new Map(sheet?.leads.map((row) => [row.where, row]));
   return (
     <Section title="Wires of the supply">
       <p className="text-soft mb-2 text-sm">
         Each with its ground beside it. A wire that is counted takes its share in the sag, the droop and the runtime. Of
-        the others stands how thick they have to be at {show(sheet.metres, "m")} there and as much back, so that they
-        take less than a hundredth at the peak and stay cool.
+        the others stands how thick they have to be at {show(sheet?.metres ?? 0.15, "m")} there and as much back, so
+        that they take less than a hundredth at the peak and stay cool.
       </p>
       {counts && (
-        <Button onClick={() => actions.applyRemedy(counts.label, counts.patch)} className="print:hidden">
+        <Button
+          disabled={!fresh}
+          onClick={() => actions.applyRemedy(counts.label, counts.patch)}
+          className="print:hidden"
+        >
           {counts.label}
         </Button>
       )}
       <ul className="divide-line/60 divide-y">
-        {sheet.leads.map((row) => (
-          <LeadItem key={row.where} row={row} />
+        {wiresOf(design).map((wire) => (
+          <LeadItem key={wire.where} wire={wire} row={told.get(wire.where)} />
         ))}
       </ul>
     </Section>
   );
 }
 
-function LeadItem({ row }: { row: Row }) {
+function LeadItem({ wire, row }: { wire: Wire; row: Row | undefined }) {
   const [open, setOpen] = useState(false);
   const id = useId();
   const Arrow = open ? ChevronDown : ChevronRight;
@@ -69,37 +96,44 @@ function LeadItem({ row }: { row: Row }) {
         >
           <Arrow size={15} aria-hidden className="text-soft shrink-0 print:hidden" />
           <span>
-            {row.source} → {row.target}
+            {wire.from} → {wire.to}
           </span>
         </button>
-        <span className="text-soft text-sm tabular-nums">
-          {show(row.volts, "V")}, peak {show(row.peak_a, "A")}
-        </span>
-        <span className="font-semibold tabular-nums">{leadText(row)}</span>
-        <span className="text-soft text-sm tabular-nums">
-          {row.wire ? "takes" : "would take"} {show(row.drop_v, "V")}
-        </span>
+        {row && (
+          <span className="text-soft text-sm tabular-nums">
+            {show(row.volts, "V")}, peak {show(row.peak_a, "A")}
+          </span>
+        )}
+        {(row || wire.lead) && (
+          <span className="font-semibold tabular-nums">{leadText(wire.lead, row?.section_mm2 ?? null)}</span>
+        )}
+        {row && (
+          <span className="text-soft text-sm tabular-nums">
+            {row.wire ? "takes" : "would take"} {show(row.drop_v, "V")}
+          </span>
+        )}
       </div>
       {open && (
         <div id={id} className="pt-2 pb-1 pl-5 print:hidden">
-          <LeadFields row={row} />
+          <LeadFields where={wire.where} wire={wire.lead} needed={row?.section_mm2} />
         </div>
       )}
     </li>
   );
 }
 
-function LeadFields({ row }: { row: Row }) {
+type LeadProps = { where: string; wire: Lead | null; needed: number | null | undefined };
+
+function LeadFields({ where, wire, needed }: LeadProps) {
   const edit = useDesign((s) => s.edit);
-  const wire = row.wire;
   const change = (label: string, work: (lead: Lead) => void) =>
     edit(label, (draft) => {
-      const lead = target(draft, row.where)?.lead;
+      const lead = target(draft, where)?.lead;
       if (lead) work(lead);
     });
   const set = (lead: Lead | null) =>
     edit(lead ? "Count the wire" : "Wire not counted", (draft) => {
-      const at = target(draft, row.where);
+      const at = target(draft, where);
       if (at) at.lead = lead;
     });
   if (!wire)
@@ -108,7 +142,7 @@ function LeadFields({ row }: { row: Row }) {
         onClick={() =>
           set({
             length_mm: 150,
-            section_mm2: row.section_mm2 ?? 2.5,
+            section_mm2: needed === undefined ? 0.25 : (needed ?? 2.5),
             trace_mm: null,
             contact_ohm: 0.01,
             rated_a: null,
@@ -119,7 +153,7 @@ function LeadFields({ row }: { row: Row }) {
         Count this wire
       </Button>
     );
-  const path = `${row.where}/lead`;
+  const path = `${where}/lead`;
   return (
     <div className="max-w-2xl space-y-2">
       <div className="grid grid-cols-2 items-end gap-2 sm:grid-cols-3">
@@ -180,7 +214,7 @@ function LeadFields({ row }: { row: Row }) {
           onCommit={(v) => change("Rating of the connector", (x) => (x.rated_a = v))}
         />
       </div>
-      {row.where.startsWith("/supply/rails/") && (
+      {where.startsWith("/supply/rails/") && (
         <Check
           label="Each part has a ground wire of its own from where it begins"
           checked={wire.ground_apart}

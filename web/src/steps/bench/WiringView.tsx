@@ -28,17 +28,19 @@ export function WiringView() {
     ask(client.POST("/api/answers/wiring", { body: design, signal })),
   );
   return (
-    <Answered asking={asking} waiting="Assigning the pins" nothing="">
-      {(sheet) => (
-        <div className="space-y-4">
-          <Findings sheet={sheet} />
-          {sheet.hosts.map((host) => (
-            <Pins key={host.part} host={host} />
-          ))}
-          <Leads sheet={sheet} />
-        </div>
-      )}
-    </Answered>
+    <div className="space-y-4">
+      <Answered asking={asking} waiting="Assigning the pins" nothing="">
+        {(sheet) => (
+          <div className="space-y-4">
+            <Findings sheet={sheet} />
+            {sheet.hosts.map((host) => (
+              <Pins key={host.part} host={host} />
+            ))}
+          </div>
+        )}
+      </Answered>
+      <Leads sheet={asking.data} fresh={asking.fresh} />
+    </div>
   );
 }
 
@@ -99,7 +101,7 @@ const tableOf = (sheet: Sheet) => ({
   head: ["from", "pin", "to", "signal", "note"],
   rows: [
     ...sheet.hosts.flatMap((h) => h.wires.map((w) => [h.name, w.pin ?? "", w.part_name, w.name, w.note])),
-    ...sheet.leads.map((l) => [l.source, "", l.target, "supply", leadText(l)]),
+    ...sheet.leads.map((l) => [l.source, "", l.target, "supply", leadText(l.wire, l.section_mm2)]),
   ],
 });
 
