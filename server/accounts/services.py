@@ -11,7 +11,7 @@ from django.core.validators import RegexValidator
 from django.db import IntegrityError, transaction
 from django.http import HttpRequest, HttpResponse
 
-from config.errors import Refused
+from common.errors import Refused
 from ember_core import Problem
 
 from . import throttle

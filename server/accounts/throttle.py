@@ -11,7 +11,7 @@ from datetime import timedelta
 
 from django.utils import timezone
 
-from config.errors import Refused
+from common.errors import Refused
 from ember_core import Problem
 
 from .models import Attempt

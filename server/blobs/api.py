@@ -9,7 +9,7 @@ from django.http import StreamingHttpResponse
 from ninja import Router, Schema
 from pydantic import AfterValidator, Field
 
-from config.requests import SignedIn, readable
+from common.requests import SignedIn, readable
 
 from . import services
 from .models import PIECE_BYTES, Holding, pieces_of

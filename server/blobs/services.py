@@ -10,8 +10,8 @@ from django.contrib.auth.models import User
 from django.db.models import Exists, OuterRef, QuerySet, Sum
 from django.utils import timezone
 
-from config.errors import Refused, not_found
-from config.transactions import atomic_with_retry
+from common.errors import Refused, not_found
+from common.transactions import atomic_with_retry
 from ember_core import Problem
 
 from .models import PIECE_BYTES, Blob, Holding, Piece, Upload, pieces_of

@@ -7,8 +7,8 @@ from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field
 
-from config.requests import SignedIn
-from config.uploads import read_upload
+from common.requests import SignedIn
+from common.uploads import read_upload
 from ember_core.catalogue import Entry, EntryKind, read_entry
 from ember_core.design.problems import LARGEST_DOCUMENT
 from ember_core.imports.charger_list import write_charger_list

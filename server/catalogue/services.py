@@ -9,7 +9,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Count, Max, Q, QuerySet
 
-from config.errors import Refused, not_found
+from common.errors import Refused, not_found
 from ember_core import Problem
 from ember_core.catalogue import Catalogue, Entry, built_in, own_key, read_entries, read_entry
 from ember_core.catalogue.search import search as core_search

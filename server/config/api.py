@@ -9,25 +9,28 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 
 from accounts.api import router as accounts_router
+from answers.calculators import router as calculators_router
+from answers.case import router as case_router
+from answers.evaluation import router as evaluation_router
+from answers.runtime import router as runtime_router
+from answers.supply import router as supply_router
 from blobs.api import router as blobs_router
 from catalogue.api import router as catalogue_router
+from common.errors import Refused
+from common.parser import CoreParser
 from ember_core import DocumentError, Problem
 from ember_core.design.problems import sentence
 from instruments.api import router as instruments_router
 from jobs.api import router as jobs_router
 from notes.api import router as notes_router
-from projects.answers_api import router as answers_router
 from projects.api import router as projects_router
 from projects.begin_api import router as begin_router
 from projects.bringup_api import router as bringup_router
-from projects.evaluate_api import router as evaluate_router
 from projects.planning_api import router as planning_router
 from projects.sharing_api import router as sharing_router
 from projects.tables_api import router as tables_router
 from projects.traces_api import router as traces_router
 
-from .errors import Refused
-from .parser import CoreParser
 from .problems import for_exception, problem_response
 
 api = NinjaAPI(
@@ -49,8 +52,11 @@ api.add_router("", sharing_router)
 api.add_router("", notes_router)
 api.add_router("", planning_router)
 api.add_router("", projects_router)
-api.add_router("", evaluate_router)
-api.add_router("", answers_router)
+api.add_router("", evaluation_router)
+api.add_router("", supply_router)
+api.add_router("", case_router)
+api.add_router("", runtime_router)
+api.add_router("", calculators_router)
 api.add_router("", catalogue_router)
 api.add_router("", jobs_router)
 api.add_router("", instruments_router)

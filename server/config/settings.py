@@ -36,6 +36,7 @@ INSTALLED_APPS = [
     "instruments",
     "jobs",
     "notes",
+    "operations",
     "projects",
 ]
 MIDDLEWARE = [

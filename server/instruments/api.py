@@ -8,7 +8,7 @@ from ninja import Router, Schema
 from pydantic import AfterValidator, Field
 
 from catalogue.services import catalogue_for
-from config.requests import DESIGN_BODY, SignedIn, readable
+from common.requests import DESIGN_BODY, SignedIn, readable
 from ember_core import read_design
 from ember_core.bringup import SupplyLimits, supply_limits
 from ember_core.measures.bench import TrialBench

@@ -9,8 +9,8 @@ from typing import Any
 from django.conf import settings
 from django.contrib.auth.models import User
 
-from config.errors import Refused, not_found
-from config.transactions import atomic_with_retry
+from common.errors import Refused, not_found
+from common.transactions import atomic_with_retry
 from ember_core import Problem
 
 from .models import Instrument

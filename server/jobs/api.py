@@ -9,8 +9,8 @@ from pydantic import Field
 
 from blobs.services import holding_for
 from catalogue.services import edition
-from config.errors import Refused
-from config.requests import DESIGN_BODY, SignedIn
+from common.errors import Refused
+from common.requests import DESIGN_BODY, SignedIn
 from ember_core import Problem, read_design
 from ember_core.bringup import supply_limits
 from ember_core.choosing import Aim, ChoiceAnswer

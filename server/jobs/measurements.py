@@ -7,7 +7,7 @@ from typing import Any
 
 from django.db.models import F
 
-from config.errors import Refused
+from common.errors import Refused
 from ember_core.traces.reduced import LARGEST_PACKED
 from instruments import services as instruments
 from instruments.models import Instrument

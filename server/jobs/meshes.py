@@ -7,7 +7,7 @@ import signal
 from typing import Any
 
 from blobs import services as blobs
-from config.errors import Refused
+from common.errors import Refused
 
 from .models import Job
 from .services import JobRefused, Report

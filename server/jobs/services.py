@@ -14,7 +14,7 @@ from django.db import transaction
 from django.db.models import Count, F, Max, Q
 from django.utils import timezone
 
-from config.errors import Refused, not_found
+from common.errors import Refused, not_found
 from ember_core import Problem
 
 from .models import Job

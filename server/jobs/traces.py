@@ -7,7 +7,7 @@ from typing import Any
 
 from blobs import services as blobs
 from blobs.models import Holding
-from config.errors import Refused
+from common.errors import Refused
 from ember_core.traces.reduced import LARGEST_PACKED
 from projects.access import variant_for
 from projects.traces import keep_trace

@@ -11,8 +11,8 @@ from ninja import Router, Schema
 from pydantic import AfterValidator, Field
 
 from blobs import services as blobs
-from config.errors import not_found
-from config.requests import SignedIn
+from common.errors import not_found
+from common.requests import SignedIn
 from projects.access import variant_for
 from projects.schemas import RevisionOut
 

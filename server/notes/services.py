@@ -14,8 +14,8 @@ from django.contrib.auth.models import User
 
 from blobs import services as blobs
 from blobs.models import Holding
-from config.errors import Refused, not_found
-from config.transactions import atomic_with_retry
+from common.errors import Refused, not_found
+from common.transactions import atomic_with_retry
 from ember_core import Problem
 from projects.access import project_for, variant_for
 from projects.models import Project, Revision, Variant

@@ -8,7 +8,7 @@ from django.contrib.auth.models import User
 from django.db.models import Exists, OuterRef, Prefetch, Q, QuerySet
 from django.utils import timezone
 
-from config.errors import not_found
+from common.errors import not_found
 
 from .models import Member, Plan, Project, Revision, SharedLink, Variant
 

@@ -13,9 +13,9 @@ from ninja.files import UploadedFile
 from pydantic import Field
 
 from catalogue.services import catalogue_for
-from config.errors import Refused
-from config.requests import SignedIn
-from config.uploads import read_upload
+from common.errors import Refused
+from common.requests import SignedIn
+from common.uploads import read_upload
 from ember_core import VERSION, Design, Evaluation, build_design, evaluate
 from ember_core.design.problems import LARGEST_DOCUMENT, DocumentError, Problem
 from ember_core.documents import (

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ninja import Router
 
-from config.requests import SignedIn
+from common.requests import SignedIn
 from ember_core.recipes import RECIPES, Answers, Begun, Recipe
 
 from . import services

@@ -9,8 +9,8 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from catalogue.services import catalogue_for
-from config.errors import Refused, not_found
-from config.requests import DESIGN_BODY, SignedIn
+from common.errors import Refused, not_found
+from common.requests import DESIGN_BODY, SignedIn
 from ember_core import Problem, build_design, read_design
 from ember_core.bringup import Assembly, BringUp, JudgedReading, assembly, bring_up, judge_reading
 from ember_core.measures.bench import TrialBench

@@ -10,8 +10,8 @@ from django.contrib.auth.models import User
 from django.utils import timezone
 
 from catalogue.services import catalogue_for
-from config.errors import Refused
-from config.transactions import atomic_with_retry
+from common.errors import Refused
+from common.transactions import atomic_with_retry
 from ember_core import Problem
 from ember_core.measures.bench import TrialBench
 from ember_core.planning import BatchBill, BuildPlan, InDrawer, PlanState, batch_bill, build_plan, plan_calendar

@@ -9,7 +9,7 @@ from django.contrib.auth.models import User
 from ninja import Schema
 from pydantic import AfterValidator, Field, GetJsonSchemaHandler
 
-from config.requests import readable
+from common.requests import readable
 from ember_core import Design
 
 from .access import Role, role_of

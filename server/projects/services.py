@@ -15,8 +15,8 @@ from django.db import transaction
 from django.utils import timezone
 
 from catalogue.services import Edition, catalogue_for, edition
-from config.errors import Refused, not_found
-from config.transactions import atomic_with_retry
+from common.errors import Refused, not_found
+from common.transactions import atomic_with_retry
 from ember_core import VERSION, Design, DocumentError, Problem, build_design, evaluate, read_design
 from ember_core.catalogue import built_in
 from ember_core.design.changes import AREAS, Area, touched

@@ -12,7 +12,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from catalogue.services import catalogue_for
-from config.errors import Refused, not_found
+from common.errors import Refused, not_found
 from ember_core import VERSION, Design, Problem, build_design, evaluate
 from ember_core.documents import MOST_COMPARED, Comparison, ReportContent, compare, report_content
 from ember_core.figures import as_json

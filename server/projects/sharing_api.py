@@ -9,7 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 from pydantic import Field
 
-from config.requests import SignedIn
+from common.requests import SignedIn
 from ember_core import Evaluation
 from ember_core.documents import MOST_COMPARED, Comparison, Paper, ReportContent, report_pdf
 

@@ -11,7 +11,7 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from pydantic import TypeAdapter
 
-from config.transactions import atomic_with_retry
+from common.transactions import atomic_with_retry
 from ember_core import DocumentError, Problem
 from ember_core.imports.parts_table import PartsTable
 from ember_core.imports.recognise import Role, Table, heading_key, tables_of

@@ -6,8 +6,8 @@ from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field
 
-from config.requests import SignedIn
-from config.uploads import read_upload
+from common.requests import SignedIn
+from common.uploads import read_upload
 from ember_core import DocumentError, Problem
 from ember_core.imports.parts_table import PartsRead, PartsTable, TableMerged, merge_parts, read_parts_table
 from ember_core.imports.recognise import Table

@@ -7,7 +7,7 @@ from typing import Literal
 
 from django.contrib.auth.models import User
 
-from config.errors import Refused, not_found
+from common.errors import Refused, not_found
 from ember_core.traces import Course, Reduced, unpacked, unpacked_course
 
 from .models import Trace, Variant

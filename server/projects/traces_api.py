@@ -9,7 +9,7 @@ from ninja import Query, Router, Schema
 from pydantic import Field
 
 from catalogue.services import catalogue_for
-from config.requests import DESIGN_BODY, SignedIn
+from common.requests import DESIGN_BODY, SignedIn
 from ember_core import read_design
 from ember_core.measures.bench import TrialBench
 from ember_core.traces import (

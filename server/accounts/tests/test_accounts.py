@@ -9,7 +9,7 @@ from django.contrib.auth.models import User
 from django.contrib.sessions.models import Session
 from django.test import TestCase, override_settings
 
-from accounts.tasks import tidy_up
+from operations.tasks import tidy_up
 from projects.demo import load_demo
 
 GOOD = "ember-and-ash-7"

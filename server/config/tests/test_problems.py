@@ -98,7 +98,7 @@ class OneShape(ApiTestCase):
     def test_too_much_memory_is_said(self) -> None:
         with (
             self.assertLogs("django.request", "ERROR"),
-            patch("projects.evaluate_api.evaluate", side_effect=MemoryError),
+            patch("answers.evaluation.evaluate", side_effect=MemoryError),
         ):
             self.assertIn("memory", self.ask("POST", "/api/evaluate", 503, json.dumps(document()))["title"])
 
@@ -119,7 +119,7 @@ class Watching(ApiTestCase):
         began = time.monotonic()
         with (
             override_settings(REQUEST_SECONDS_BY_CLOCK=0.3),
-            patch("projects.evaluate_api.evaluate", endless),
+            patch("answers.evaluation.evaluate", endless),
             self.assertLogs("django.request", "ERROR"),
         ):
             setattr(self.client.handler, "_middleware_chain", None)  # noqa: B010  # the limit is read when the chain is made
@@ -257,7 +257,7 @@ class Doors(ApiTestCase):
 
         with (
             override_settings(REQUEST_SECONDS_BY_CLOCK=0.3),
-            patch("projects.evaluate_api.evaluate", stubborn),
+            patch("answers.evaluation.evaluate", stubborn),
             self.assertLogs("django.request", "ERROR"),
         ):
             setattr(self.client.handler, "_middleware_chain", None)  # noqa: B010  # the limit is read when the chain is made

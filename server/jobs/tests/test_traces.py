@@ -9,7 +9,7 @@ from typing import Any
 from catalogue.services import load_built_in
 from ember_core.traces.assigned import MOST_ASSIGNED
 from jobs.tasks import run_job
-from projects.backup import _rows
+from operations.backup import _rows
 from projects.models import Trace, Variant
 from projects.tests.helpers import ApiTestCase, document
 from projects.traces import MOST_TRACES

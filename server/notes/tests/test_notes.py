@@ -16,7 +16,7 @@ from jobs.tests.test_jobs import bring
 from notes.models import Note
 from notes.picture import MOST_PIXELS, MOST_SIDE, made_anew
 from notes.services import MOST_NOTES
-from projects.backup import _rows
+from operations.backup import _rows
 from projects.models import Reading, Variant
 from projects.tests.helpers import ApiTestCase, document
 

@@ -10,7 +10,7 @@ from django.utils import timezone
 from openpyxl import load_workbook
 
 from catalogue.services import load_built_in
-from projects.backup import _rows
+from operations.backup import _rows
 from projects.models import DrawerItem
 from projects.planning import MOST_IN_DRAWER
 

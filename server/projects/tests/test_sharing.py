@@ -20,7 +20,7 @@ from ember_core.catalogue import built_in
 from ember_core.measures.bench import TrialBench
 from ember_core.traces import reduced, simulated, simulated_run_down
 from notes.models import Note
-from projects.backup import _rows
+from operations.backup import _rows
 from projects.models import Member, SharedLink, Trace, Variant
 from projects.sharing import MOST_LINKS, MOST_MEMBERS
 

@@ -1365,7 +1365,7 @@ export interface paths {
          * Evaluate Design
          * @description Everything there is to say about a design document. Nothing is stored.
          */
-        post: operations["projects_evaluate_api_evaluate_design"];
+        post: operations["answers_evaluation_evaluate_design"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1385,7 +1385,47 @@ export interface paths {
          * Present Design
          * @description A document of any format that is read, in the present one. Nothing is stored.
          */
-        post: operations["projects_evaluate_api_present_design"];
+        post: operations["answers_evaluation_present_design"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/remedies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Remedies
+         * @description The ways out of the findings of the design in the body, each held against it: the second answer to an edit.
+         */
+        post: operations["answers_evaluation_ask_for_remedies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge Versions
+         * @description Two versions of one document put together, and where they can't be, told apart in words. Nothing is stored.
+         */
+        post: operations["answers_evaluation_merge_versions"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1404,7 +1444,7 @@ export interface paths {
          * @description A typed quantity ("120 mA") as a number in SI; with `ranges` also "100-140 mA" and "120 mA ± 20 %". A doubtful one
          *     comes back with choices.
          */
-        get: operations["projects_evaluate_api_read_quantity"];
+        get: operations["answers_evaluation_read_quantity"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1424,7 +1464,7 @@ export interface paths {
          * Read Occasion Text
          * @description How long and how often, as makers say it ("2 s every 15 min").
          */
-        get: operations["projects_evaluate_api_read_occasion_text"];
+        get: operations["answers_evaluation_read_occasion_text"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1446,7 +1486,7 @@ export interface paths {
          * Read Cell Text
          * @description What was meant by a text typed into the draw grid. A doubtful one comes back with choices.
          */
-        post: operations["projects_evaluate_api_read_cell_text"];
+        post: operations["answers_evaluation_read_cell_text"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1466,7 +1506,7 @@ export interface paths {
          * Read Cell Texts
          * @description What was meant by many texts, for a range that is pasted, filled or typed over. All or nothing.
          */
-        post: operations["projects_evaluate_api_read_cell_texts"];
+        post: operations["answers_evaluation_read_cell_texts"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1486,7 +1526,7 @@ export interface paths {
          * Ask About Rail
          * @description Converters for a rail of the design in the body, best first, and what if the rail were otherwise.
          */
-        post: operations["projects_answers_api_ask_about_rail"];
+        post: operations["answers_supply_ask_about_rail"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1506,7 +1546,7 @@ export interface paths {
          * Ask For Others In Its Place
          * @description Other parts in the place of one: those kept beside it, and those of the catalogue of its kind.
          */
-        post: operations["projects_answers_api_ask_for_others_in_its_place"];
+        post: operations["answers_supply_ask_for_others_in_its_place"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1526,7 +1566,7 @@ export interface paths {
          * Ask For Cells
          * @description All catalogue cells for the design in the body, those that suit first.
          */
-        post: operations["projects_answers_api_ask_for_cells"];
+        post: operations["answers_supply_ask_for_cells"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1546,67 +1586,7 @@ export interface paths {
          * Ask For Schools
          * @description The design in the body completed on each of six supplies; the one that it has as it stands.
          */
-        post: operations["projects_answers_api_ask_for_schools"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/answers/wiring": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Ask For Wiring
-         * @description Which pin goes to which signal, what finds none and the ways out of it, and the wires of the supply.
-         */
-        post: operations["projects_answers_api_ask_for_wiring"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/answers/pins": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Read Typed Pins
-         * @description Pins and signals as they were typed or pasted.
-         */
-        post: operations["projects_answers_api_read_typed_pins"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/answers/pins/text": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Write Pins
-         * @description The same as text to be changed.
-         */
-        post: operations["projects_answers_api_write_pins"];
+        post: operations["answers_supply_ask_for_schools"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1626,7 +1606,7 @@ export interface paths {
          * Ask For Chosen
          * @description One of these supplies put into the gadget, everything placed as far as it goes in, and judged whole.
          */
-        post: operations["projects_answers_api_ask_for_chosen"];
+        post: operations["answers_supply_ask_for_chosen"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1646,14 +1626,14 @@ export interface paths {
          * Ask For Charge
          * @description The course of a charge, other settings and other loads meanwhile. Null without a charger for its cells.
          */
-        post: operations["projects_answers_api_ask_for_charge"];
+        post: operations["answers_supply_ask_for_charge"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/answers/heat": {
+    "/api/answers/wiring": {
         parameters: {
             query?: never;
             header?: never;
@@ -1663,10 +1643,50 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Ask For Heat
-         * @description Every temperature in every mode on the hottest day, and while it charges.
+         * Ask For Wiring
+         * @description Which pin goes to which signal, what finds none and the ways out of it, and the wires of the supply.
          */
-        post: operations["projects_answers_api_ask_for_heat"];
+        post: operations["answers_supply_ask_for_wiring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Typed Pins
+         * @description Pins and signals as they were typed or pasted.
+         */
+        post: operations["answers_supply_read_typed_pins"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/pins/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Pins
+         * @description The same as text to be changed.
+         */
+        post: operations["answers_supply_write_pins"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1686,7 +1706,7 @@ export interface paths {
          * Ask For Places
          * @description An edit that places everything in the case without collisions, and what finds no room.
          */
-        post: operations["projects_answers_api_ask_for_places"];
+        post: operations["answers_case_ask_for_places"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1706,7 +1726,7 @@ export interface paths {
          * Ask For The Smallest Case
          * @description The smallest case of its kind in which everything finds its place, judged whole.
          */
-        post: operations["projects_answers_api_ask_for_the_smallest_case"];
+        post: operations["answers_case_ask_for_the_smallest_case"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1726,7 +1746,7 @@ export interface paths {
          * Ask For Gaps
          * @description How far a body is from what surrounds it. Null where it has no place.
          */
-        post: operations["projects_answers_api_ask_for_gaps"];
+        post: operations["answers_case_ask_for_gaps"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1746,7 +1766,27 @@ export interface paths {
          * Ask For A Section
          * @description The case cut by a plane: outlines, and walls and gaps measured in it.
          */
-        post: operations["projects_answers_api_ask_for_a_section"];
+        post: operations["answers_case_ask_for_a_section"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/answers/heat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask For Heat
+         * @description Every temperature in every mode on the hottest day, and while it charges.
+         */
+        post: operations["answers_case_ask_for_heat"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1766,7 +1806,7 @@ export interface paths {
          * Ask For The Case
          * @description The pieces of the case as a file to print: walls, openings and posts, in millimetres.
          */
-        post: operations["projects_answers_api_ask_for_the_case"];
+        post: operations["answers_case_ask_for_the_case"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1786,7 +1826,7 @@ export interface paths {
          * Ask For The Shell
          * @description The surface of a case that is more than a box, to draw it.
          */
-        post: operations["projects_answers_api_ask_for_the_shell"];
+        post: operations["answers_case_ask_for_the_shell"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1806,7 +1846,7 @@ export interface paths {
          * Ask For The Making
          * @description What holds for the case as it is made, as figures of one's own to begin with.
          */
-        post: operations["projects_answers_api_ask_for_the_making"];
+        post: operations["answers_case_ask_for_the_making"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1826,27 +1866,7 @@ export interface paths {
          * Ask For Fastenings
          * @description What may hold the case together, each kind in every size that finds room, with its places.
          */
-        post: operations["projects_answers_api_ask_for_fastenings"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/answers/remedies": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Ask For Remedies
-         * @description The ways out of the findings of the design in the body, each held against it: the second answer to an edit.
-         */
-        post: operations["projects_answers_api_ask_for_remedies"];
+        post: operations["answers_case_ask_for_fastenings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1866,7 +1886,7 @@ export interface paths {
          * Ask For Range
          * @description The runtime's range from many samples, and what to measure next. Null while nothing is drawn.
          */
-        post: operations["projects_answers_api_ask_for_range"];
+        post: operations["answers_runtime_ask_for_range"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1886,7 +1906,7 @@ export interface paths {
          * Ask For Outlook
          * @description The runtime over temperature and over the years. Null while nothing is drawn.
          */
-        post: operations["projects_answers_api_ask_for_outlook"];
+        post: operations["answers_runtime_ask_for_outlook"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1906,7 +1926,7 @@ export interface paths {
          * Ask For Intervals
          * @description The runtime against the interval of each wake that matters, and where its knee is.
          */
-        post: operations["projects_answers_api_ask_for_intervals"];
+        post: operations["answers_runtime_ask_for_intervals"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1926,7 +1946,7 @@ export interface paths {
          * Ask For Soc Table
          * @description Voltage to charge for the firmware, also as CSV and C header. Null while nothing is drawn.
          */
-        post: operations["projects_answers_api_ask_for_soc_table"];
+        post: operations["answers_runtime_ask_for_soc_table"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1946,7 +1966,7 @@ export interface paths {
          * Ask For Day
          * @description One day at the battery, event by event. Null while nothing is drawn.
          */
-        post: operations["projects_answers_api_ask_for_day"];
+        post: operations["answers_runtime_ask_for_day"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1966,7 +1986,7 @@ export interface paths {
          * Ask For Savings
          * @description What would help most: measures of the design in the body, alone and stacked.
          */
-        post: operations["projects_answers_api_ask_for_savings"];
+        post: operations["answers_runtime_ask_for_savings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1986,27 +2006,7 @@ export interface paths {
          * Ask For Stack
          * @description Some of the measures together.
          */
-        post: operations["projects_answers_api_ask_for_stack"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/answers/merge": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Merge Versions
-         * @description Two versions of one document put together, and where they can't be, told apart in words. Nothing is stored.
-         */
-        post: operations["projects_answers_api_merge_versions"];
+        post: operations["answers_runtime_ask_for_stack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2026,7 +2026,7 @@ export interface paths {
          * Calibrate Cell
          * @description A cell fitted to one to three measured discharges (CSV). Nothing is stored.
          */
-        post: operations["projects_answers_api_calibrate_cell"];
+        post: operations["answers_calculators_calibrate_cell"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2046,7 +2046,7 @@ export interface paths {
          * Calibrate Cold
          * @description A calibrated cell fitted to one more discharge (CSV), measured in the cold. Nothing is stored.
          */
-        post: operations["projects_answers_api_calibrate_cold"];
+        post: operations["answers_calculators_calibrate_cold"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2066,7 +2066,7 @@ export interface paths {
          * Ask For Cell From Datasheet
          * @description A cell from a datasheet's few figures. Nothing is stored.
          */
-        post: operations["projects_answers_api_ask_for_cell_from_datasheet"];
+        post: operations["answers_calculators_ask_for_cell_from_datasheet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2083,7 +2083,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Ask For Capacitor */
-        post: operations["projects_answers_api_ask_for_capacitor"];
+        post: operations["answers_calculators_ask_for_capacitor"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2100,7 +2100,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Ask For Divider */
-        post: operations["projects_answers_api_ask_for_divider"];
+        post: operations["answers_calculators_ask_for_divider"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2117,7 +2117,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Ask For Led */
-        post: operations["projects_answers_api_ask_for_led"];
+        post: operations["answers_calculators_ask_for_led"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7871,6 +7871,67 @@ export interface components {
              */
             without: ("verdicts" | "draw" | "supply" | "battery" | "charge" | "runtime" | "fit" | "findings" | "cautions" | "bill" | "guesses" | "workings")[];
         };
+        /**
+         * RemedyAnswer
+         * @description The remedy for one finding, by the finding's key.
+         */
+        RemedyAnswer: {
+            /** Finding */
+            finding: string;
+            remedy: components["schemas"]["Remedy"];
+        };
+        /**
+         * Difference
+         * @description One place where two versions differ, in words and units.
+         */
+        Difference: {
+            /** Place */
+            place: string;
+            /** Mine */
+            mine: string;
+            /** Theirs */
+            theirs: string;
+        };
+        /**
+         * Merged
+         * @description Both versions put together. Where both changed the same place there is one document for either choice.
+         */
+        Merged: {
+            /**
+             * Conflicts
+             * @description places that both changed, otherwise
+             */
+            conflicts: components["schemas"]["Difference"][];
+            /**
+             * More
+             * @description conflicts that are not listed
+             */
+            more: number;
+            mine_first: components["schemas"]["Design"];
+            theirs_first: components["schemas"]["Design"];
+            /**
+             * Kept
+             * @description the changes that do not meet are in both; false where together they make no document
+             */
+            kept: boolean;
+            /**
+             * Brought
+             * @description what the other version changed, as it comes to mine
+             */
+            brought: components["schemas"]["Difference"][];
+        };
+        /** Versions */
+        Versions: {
+            /**
+             * Base
+             * @description what both began with
+             */
+            base: components["schemas"]["Design"];
+            /** Mine */
+            mine: components["schemas"]["Design"];
+            /** Theirs */
+            theirs: components["schemas"]["Design"];
+        };
         /** QuantityOut */
         QuantityOut: {
             /** Value */
@@ -8222,6 +8283,131 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
+        /** ChosenQuery */
+        ChosenQuery: {
+            /** Cell */
+            cell: string;
+            /**
+             * Series
+             * @default 1
+             */
+            series: number;
+            /**
+             * Parallel
+             * @default 1
+             */
+            parallel: number;
+            /**
+             * Charger
+             * @default
+             */
+            charger: string;
+            /**
+             * Options
+             * @description what stands in each place, as its row says
+             * @default []
+             */
+            options: string[];
+        };
+        /** ChargeQuery */
+        ChargeQuery: {
+            /**
+             * Begins At
+             * @description state of charge when it is plugged in, 0..1
+             * @default 0
+             */
+            begins_at: number;
+        };
+        /**
+         * ChargeAnswer
+         * @description The course of a charge from a state of charge, the settings, and the loads meanwhile.
+         */
+        ChargeAnswer: {
+            course: components["schemas"]["CoursePicture"];
+            /** Seconds */
+            seconds: number | null;
+            /** Most S */
+            most_s: number | null;
+            /** Why */
+            why: string;
+            /** Settings */
+            settings: components["schemas"]["Setting"][];
+            /** Loads */
+            loads: components["schemas"]["LoadRow"][];
+            solar: components["schemas"]["SolarAnswer"] | null;
+        };
+        /**
+         * CoursePicture
+         * @description A charge over time, lists of one length: s, state of charge 0..1, A, V, degC.
+         */
+        CoursePicture: {
+            /** Time S */
+            time_s: number[];
+            /** Charge */
+            charge: number[];
+            /** Current A */
+            current_a: number[];
+            /** Voltage V */
+            voltage_v: number[];
+            /** Inside C */
+            inside_c: number[];
+            /** Junction C */
+            junction_c: number[];
+        };
+        /**
+         * LoadRow
+         * @description The charge with one mode meanwhile.
+         */
+        LoadRow: {
+            /** Mode */
+            mode: string;
+            /** Name */
+            name: string;
+            /** Load A */
+            load_a: number;
+            /** Most Hours */
+            most_hours: number | null;
+            /** Hours */
+            hours: number | null;
+            /** Why */
+            why: string;
+            /** Chosen */
+            chosen: boolean;
+        };
+        /**
+         * Setting
+         * @description One way to set the current: by a resistor (or a step, then without one).
+         */
+        Setting: {
+            /** Ohm */
+            ohm: number | null;
+            /** Current A */
+            current_a: number;
+            /** C Rate */
+            c_rate: number;
+            /** Hours */
+            hours: number | null;
+            /** Hottest C */
+            hottest_c: number;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "pass" | "watch" | "fail" | "unknown";
+            /** Words */
+            words: string;
+            /** Chosen */
+            chosen: boolean;
+        };
+        /** SolarAnswer */
+        SolarAnswer: {
+            energy: components["schemas"]["Figure"];
+            sun_hours: components["schemas"]["Figure"];
+            needed: components["schemas"]["Figure"];
+            autonomy: components["schemas"]["Figure"];
+            /** Sentence */
+            sentence: string;
+        };
         /**
          * LeadRow
          * @description A wire of the supply, there; its ground goes back the same way. `drop_v` is what both take at the peak: as it is typed, or with `metres` each and the
@@ -8392,228 +8578,6 @@ export interface components {
              * @default []
              */
             needs: components["schemas"]["Need"][];
-        };
-        /** ChosenQuery */
-        ChosenQuery: {
-            /** Cell */
-            cell: string;
-            /**
-             * Series
-             * @default 1
-             */
-            series: number;
-            /**
-             * Parallel
-             * @default 1
-             */
-            parallel: number;
-            /**
-             * Charger
-             * @default
-             */
-            charger: string;
-            /**
-             * Options
-             * @description what stands in each place, as its row says
-             * @default []
-             */
-            options: string[];
-        };
-        /** ChargeQuery */
-        ChargeQuery: {
-            /**
-             * Begins At
-             * @description state of charge when it is plugged in, 0..1
-             * @default 0
-             */
-            begins_at: number;
-        };
-        /**
-         * ChargeAnswer
-         * @description The course of a charge from a state of charge, the settings, and the loads meanwhile.
-         */
-        ChargeAnswer: {
-            course: components["schemas"]["CoursePicture"];
-            /** Seconds */
-            seconds: number | null;
-            /** Most S */
-            most_s: number | null;
-            /** Why */
-            why: string;
-            /** Settings */
-            settings: components["schemas"]["Setting"][];
-            /** Loads */
-            loads: components["schemas"]["LoadRow"][];
-            solar: components["schemas"]["SolarAnswer"] | null;
-        };
-        /**
-         * CoursePicture
-         * @description A charge over time, lists of one length: s, state of charge 0..1, A, V, degC.
-         */
-        CoursePicture: {
-            /** Time S */
-            time_s: number[];
-            /** Charge */
-            charge: number[];
-            /** Current A */
-            current_a: number[];
-            /** Voltage V */
-            voltage_v: number[];
-            /** Inside C */
-            inside_c: number[];
-            /** Junction C */
-            junction_c: number[];
-        };
-        /**
-         * LoadRow
-         * @description The charge with one mode meanwhile.
-         */
-        LoadRow: {
-            /** Mode */
-            mode: string;
-            /** Name */
-            name: string;
-            /** Load A */
-            load_a: number;
-            /** Most Hours */
-            most_hours: number | null;
-            /** Hours */
-            hours: number | null;
-            /** Why */
-            why: string;
-            /** Chosen */
-            chosen: boolean;
-        };
-        /**
-         * Setting
-         * @description One way to set the current: by a resistor (or a step, then without one).
-         */
-        Setting: {
-            /** Ohm */
-            ohm: number | null;
-            /** Current A */
-            current_a: number;
-            /** C Rate */
-            c_rate: number;
-            /** Hours */
-            hours: number | null;
-            /** Hottest C */
-            hottest_c: number;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "pass" | "watch" | "fail" | "unknown";
-            /** Words */
-            words: string;
-            /** Chosen */
-            chosen: boolean;
-        };
-        /** SolarAnswer */
-        SolarAnswer: {
-            energy: components["schemas"]["Figure"];
-            sun_hours: components["schemas"]["Figure"];
-            needed: components["schemas"]["Figure"];
-            autonomy: components["schemas"]["Figure"];
-            /** Sentence */
-            sentence: string;
-        };
-        /** HeatAnswer */
-        HeatAnswer: {
-            /** Nodes */
-            nodes: components["schemas"]["HeatNode"][];
-            /** Rows */
-            rows: components["schemas"]["HeatRow"][];
-            /** Limits */
-            limits: components["schemas"]["HeatLimit"][];
-            vented: components["schemas"]["Figure"];
-            time_constant: components["schemas"]["Figure"];
-            /** Gap Mm */
-            gap_mm: number;
-            /** Capped */
-            capped: boolean;
-        };
-        /**
-         * HeatLimit
-         * @description How far the worst of something is from what it stands [degC]; `key` tells two of the same name apart, `room` says in words what is left.
-         */
-        HeatLimit: {
-            /** Key */
-            key: string;
-            /** Name */
-            name: string;
-            /** Value C */
-            value_c: number;
-            /** Limit C */
-            limit_c: number;
-            /** When */
-            when: string;
-            /** Why */
-            why: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "pass" | "watch" | "fail" | "unknown";
-            /** Room */
-            room: string;
-        };
-        /**
-         * HeatNode
-         * @description `worst_c` is its temperature in the row `when` it comes nearest to what it stands then, `stands_c` [degC]; `near` how near: 0 as warm as the
-         *     surroundings, 1 at it.
-         */
-        HeatNode: {
-            /** Where */
-            where: string;
-            /** Name */
-            name: string;
-            /** Kind */
-            kind: string;
-            /** K Per W */
-            k_per_w: number;
-            /** Limit C */
-            limit_c: number;
-            /** Worst C */
-            worst_c: number;
-            /** Stands C */
-            stands_c: number;
-            /** When */
-            when: string;
-            /** Near */
-            near: number;
-        };
-        /**
-         * HeatRow
-         * @description One mode on the hottest day, or charging where it is hottest [degC]; `felt_w` is the power that lasts. `days` are those on which the mode
-         *     warms most, empty where all days are alike. `surroundings_c` is how warm it is around the case, `stands_c` is what each node stands then, `spot_c` the wall where each node comes
-         *     nearest to it; `hottest_outer_c` is the spot outside `over` the node that makes the warmest one.
-         */
-        HeatRow: {
-            /** Mode */
-            mode: string;
-            /** Name */
-            name: string;
-            /** Days */
-            days: string;
-            /** Felt W */
-            felt_w: number;
-            /** Surroundings C */
-            surroundings_c: number;
-            /** Inside C */
-            inside_c: number;
-            /** Outer C */
-            outer_c: number;
-            /** Hottest Outer C */
-            hottest_outer_c: number;
-            /** Over */
-            over: string;
-            /** Node C */
-            node_c: number[];
-            /** Stands C */
-            stands_c: number[];
-            /** Spot C */
-            spot_c: number[];
         };
         /** PlaceQuery */
         PlaceQuery: {
@@ -8793,6 +8757,103 @@ export interface components {
              */
             status: "pass" | "watch" | "fail" | "unknown";
         };
+        /** HeatAnswer */
+        HeatAnswer: {
+            /** Nodes */
+            nodes: components["schemas"]["HeatNode"][];
+            /** Rows */
+            rows: components["schemas"]["HeatRow"][];
+            /** Limits */
+            limits: components["schemas"]["HeatLimit"][];
+            vented: components["schemas"]["Figure"];
+            time_constant: components["schemas"]["Figure"];
+            /** Gap Mm */
+            gap_mm: number;
+            /** Capped */
+            capped: boolean;
+        };
+        /**
+         * HeatLimit
+         * @description How far the worst of something is from what it stands [degC]; `key` tells two of the same name apart, `room` says in words what is left.
+         */
+        HeatLimit: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Value C */
+            value_c: number;
+            /** Limit C */
+            limit_c: number;
+            /** When */
+            when: string;
+            /** Why */
+            why: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "pass" | "watch" | "fail" | "unknown";
+            /** Room */
+            room: string;
+        };
+        /**
+         * HeatNode
+         * @description `worst_c` is its temperature in the row `when` it comes nearest to what it stands then, `stands_c` [degC]; `near` how near: 0 as warm as the
+         *     surroundings, 1 at it.
+         */
+        HeatNode: {
+            /** Where */
+            where: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** K Per W */
+            k_per_w: number;
+            /** Limit C */
+            limit_c: number;
+            /** Worst C */
+            worst_c: number;
+            /** Stands C */
+            stands_c: number;
+            /** When */
+            when: string;
+            /** Near */
+            near: number;
+        };
+        /**
+         * HeatRow
+         * @description One mode on the hottest day, or charging where it is hottest [degC]; `felt_w` is the power that lasts. `days` are those on which the mode
+         *     warms most, empty where all days are alike. `surroundings_c` is how warm it is around the case, `stands_c` is what each node stands then, `spot_c` the wall where each node comes
+         *     nearest to it; `hottest_outer_c` is the spot outside `over` the node that makes the warmest one.
+         */
+        HeatRow: {
+            /** Mode */
+            mode: string;
+            /** Name */
+            name: string;
+            /** Days */
+            days: string;
+            /** Felt W */
+            felt_w: number;
+            /** Surroundings C */
+            surroundings_c: number;
+            /** Inside C */
+            inside_c: number;
+            /** Outer C */
+            outer_c: number;
+            /** Hottest Outer C */
+            hottest_outer_c: number;
+            /** Over */
+            over: string;
+            /** Node C */
+            node_c: number[];
+            /** Stands C */
+            stands_c: number[];
+            /** Spot C */
+            spot_c: number[];
+        };
         /** CaseQuery */
         CaseQuery: {
             /**
@@ -8836,15 +8897,6 @@ export interface components {
             sentence: string;
             /** Patch */
             patch: components["schemas"]["PatchOperation"][];
-        };
-        /**
-         * RemedyAnswer
-         * @description The remedy for one finding, by the finding's key.
-         */
-        RemedyAnswer: {
-            /** Finding */
-            finding: string;
-            remedy: components["schemas"]["Remedy"];
         };
         /**
          * Bar
@@ -9073,58 +9125,6 @@ export interface components {
             remedy: components["schemas"]["Remedy"];
             /** Sentence */
             sentence: string;
-        };
-        /**
-         * Difference
-         * @description One place where two versions differ, in words and units.
-         */
-        Difference: {
-            /** Place */
-            place: string;
-            /** Mine */
-            mine: string;
-            /** Theirs */
-            theirs: string;
-        };
-        /**
-         * Merged
-         * @description Both versions put together. Where both changed the same place there is one document for either choice.
-         */
-        Merged: {
-            /**
-             * Conflicts
-             * @description places that both changed, otherwise
-             */
-            conflicts: components["schemas"]["Difference"][];
-            /**
-             * More
-             * @description conflicts that are not listed
-             */
-            more: number;
-            mine_first: components["schemas"]["Design"];
-            theirs_first: components["schemas"]["Design"];
-            /**
-             * Kept
-             * @description the changes that do not meet are in both; false where together they make no document
-             */
-            kept: boolean;
-            /**
-             * Brought
-             * @description what the other version changed, as it comes to mine
-             */
-            brought: components["schemas"]["Difference"][];
-        };
-        /** Versions */
-        Versions: {
-            /**
-             * Base
-             * @description what both began with
-             */
-            base: components["schemas"]["Design"];
-            /** Mine */
-            mine: components["schemas"]["Design"];
-            /** Theirs */
-            theirs: components["schemas"]["Design"];
         };
         /**
          * FitCurve
@@ -10117,6 +10117,10 @@ export type Annotation = components['schemas']['Annotation'];
 export type CompareQuery = components['schemas']['CompareQuery'];
 export type TakeOver = components['schemas']['TakeOver'];
 export type ReportQuery = components['schemas']['ReportQuery'];
+export type RemedyAnswer = components['schemas']['RemedyAnswer'];
+export type Difference = components['schemas']['Difference'];
+export type Merged = components['schemas']['Merged'];
+export type Versions = components['schemas']['Versions'];
 export type QuantityOut = components['schemas']['QuantityOut'];
 export type Occasion = components['schemas']['Occasion'];
 export type CellEntry = components['schemas']['CellEntry'];
@@ -10133,6 +10137,13 @@ export type CellsQuery = components['schemas']['CellsQuery'];
 export type CellChoice = components['schemas']['CellChoice'];
 export type SchoolAnswer = components['schemas']['SchoolAnswer'];
 export type SchoolVerdict = components['schemas']['SchoolVerdict'];
+export type ChosenQuery = components['schemas']['ChosenQuery'];
+export type ChargeQuery = components['schemas']['ChargeQuery'];
+export type ChargeAnswer = components['schemas']['ChargeAnswer'];
+export type CoursePicture = components['schemas']['CoursePicture'];
+export type LoadRow = components['schemas']['LoadRow'];
+export type Setting = components['schemas']['Setting'];
+export type SolarAnswer = components['schemas']['SolarAnswer'];
 export type LeadRow = components['schemas']['LeadRow'];
 export type WireEnd = components['schemas']['WireEnd'];
 export type WiringFinding = components['schemas']['WiringFinding'];
@@ -10142,17 +10153,6 @@ export type PinsOut = components['schemas']['PinsOut'];
 export type PinsIn = components['schemas']['PinsIn'];
 export type PinsText = components['schemas']['PinsText'];
 export type PartPins = components['schemas']['PartPins'];
-export type ChosenQuery = components['schemas']['ChosenQuery'];
-export type ChargeQuery = components['schemas']['ChargeQuery'];
-export type ChargeAnswer = components['schemas']['ChargeAnswer'];
-export type CoursePicture = components['schemas']['CoursePicture'];
-export type LoadRow = components['schemas']['LoadRow'];
-export type Setting = components['schemas']['Setting'];
-export type SolarAnswer = components['schemas']['SolarAnswer'];
-export type HeatAnswer = components['schemas']['HeatAnswer'];
-export type HeatLimit = components['schemas']['HeatLimit'];
-export type HeatNode = components['schemas']['HeatNode'];
-export type HeatRow = components['schemas']['HeatRow'];
 export type PlaceQuery = components['schemas']['PlaceQuery'];
 export type PlaceAnswer = components['schemas']['PlaceAnswer'];
 export type SmallestCase = components['schemas']['SmallestCase'];
@@ -10164,11 +10164,14 @@ export type SectionQuery = components['schemas']['SectionQuery'];
 export type SectionAnswer = components['schemas']['SectionAnswer'];
 export type SectionBody = components['schemas']['SectionBody'];
 export type SectionMeasure = components['schemas']['SectionMeasure'];
+export type HeatAnswer = components['schemas']['HeatAnswer'];
+export type HeatLimit = components['schemas']['HeatLimit'];
+export type HeatNode = components['schemas']['HeatNode'];
+export type HeatRow = components['schemas']['HeatRow'];
 export type CaseQuery = components['schemas']['CaseQuery'];
 export type ShellAnswer = components['schemas']['ShellAnswer'];
 export type ShellPart = components['schemas']['ShellPart'];
 export type HoldingOffer = components['schemas']['HoldingOffer'];
-export type RemedyAnswer = components['schemas']['RemedyAnswer'];
 export type Bar = components['schemas']['Bar'];
 export type OwnerRow = components['schemas']['OwnerRow'];
 export type RangeAnswer = components['schemas']['RangeAnswer'];
@@ -10183,9 +10186,6 @@ export type DayTrace = components['schemas']['DayTrace'];
 export type Saving = components['schemas']['Saving'];
 export type StackQuery = components['schemas']['StackQuery'];
 export type Stack = components['schemas']['Stack'];
-export type Difference = components['schemas']['Difference'];
-export type Merged = components['schemas']['Merged'];
-export type Versions = components['schemas']['Versions'];
 export type FitCurve = components['schemas']['FitCurve'];
 export type FitDoubt = components['schemas']['FitDoubt'];
 export type FittedCell = components['schemas']['FittedCell'];
@@ -12263,7 +12263,7 @@ export interface operations {
             };
         };
     };
-    projects_evaluate_api_evaluate_design: {
+    answers_evaluation_evaluate_design: {
         parameters: {
             query?: never;
             header?: never;
@@ -12287,7 +12287,7 @@ export interface operations {
             };
         };
     };
-    projects_evaluate_api_present_design: {
+    answers_evaluation_present_design: {
         parameters: {
             query?: never;
             header?: never;
@@ -12311,7 +12311,55 @@ export interface operations {
             };
         };
     };
-    projects_evaluate_api_read_quantity: {
+    answers_evaluation_ask_for_remedies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemedyAnswer"][];
+                };
+            };
+        };
+    };
+    answers_evaluation_merge_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Versions"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Merged"];
+                };
+            };
+        };
+    };
+    answers_evaluation_read_quantity: {
         parameters: {
             query: {
                 text: string;
@@ -12335,7 +12383,7 @@ export interface operations {
             };
         };
     };
-    projects_evaluate_api_read_occasion_text: {
+    answers_evaluation_read_occasion_text: {
         parameters: {
             query: {
                 text: string;
@@ -12357,7 +12405,7 @@ export interface operations {
             };
         };
     };
-    projects_evaluate_api_read_cell_text: {
+    answers_evaluation_read_cell_text: {
         parameters: {
             query?: never;
             header?: never;
@@ -12381,7 +12429,7 @@ export interface operations {
             };
         };
     };
-    projects_evaluate_api_read_cell_texts: {
+    answers_evaluation_read_cell_texts: {
         parameters: {
             query?: never;
             header?: never;
@@ -12405,7 +12453,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_about_rail: {
+    answers_supply_ask_about_rail: {
         parameters: {
             query?: never;
             header?: never;
@@ -12431,7 +12479,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_others_in_its_place: {
+    answers_supply_ask_for_others_in_its_place: {
         parameters: {
             query?: {
                 /** @description what the others' names and notes have to do with; empty: those with the most alike names */
@@ -12460,7 +12508,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_cells: {
+    answers_supply_ask_for_cells: {
         parameters: {
             query?: {
                 /** @description those that suit and do harm are tried with the charger and the places that they ask for; takes longer */
@@ -12487,7 +12535,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_schools: {
+    answers_supply_ask_for_schools: {
         parameters: {
             query?: never;
             header?: never;
@@ -12511,79 +12559,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_wiring: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Design"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WiringSheet"];
-                };
-            };
-        };
-    };
-    projects_answers_api_read_typed_pins: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PinsIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PinsOut"];
-                };
-            };
-        };
-    };
-    projects_answers_api_write_pins: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PartPins"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PinsText"];
-                };
-            };
-        };
-    };
-    projects_answers_api_ask_for_chosen: {
+    answers_supply_ask_for_chosen: {
         parameters: {
             query: {
                 cell: string;
@@ -12614,7 +12590,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_charge: {
+    answers_supply_ask_for_charge: {
         parameters: {
             query?: {
                 /** @description state of charge when it is plugged in, 0..1 */
@@ -12641,7 +12617,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_heat: {
+    answers_supply_ask_for_wiring: {
         parameters: {
             query?: never;
             header?: never;
@@ -12660,12 +12636,60 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HeatAnswer"];
+                    "application/json": components["schemas"]["WiringSheet"];
                 };
             };
         };
     };
-    projects_answers_api_ask_for_places: {
+    answers_supply_read_typed_pins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinsOut"];
+                };
+            };
+        };
+    };
+    answers_supply_write_pins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartPins"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinsText"];
+                };
+            };
+        };
+    };
+    answers_case_ask_for_places: {
         parameters: {
             query?: {
                 /** @description everything, not only what has no place yet */
@@ -12692,7 +12716,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_the_smallest_case: {
+    answers_case_ask_for_the_smallest_case: {
         parameters: {
             query?: never;
             header?: never;
@@ -12716,7 +12740,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_gaps: {
+    answers_case_ask_for_gaps: {
         parameters: {
             query: {
                 /** @description JSON pointer to what the body belongs to */
@@ -12743,7 +12767,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_a_section: {
+    answers_case_ask_for_a_section: {
         parameters: {
             query: {
                 /** @description the axis across which the case is cut */
@@ -12772,7 +12796,31 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_the_case: {
+    answers_case_ask_for_heat: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Design"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeatAnswer"];
+                };
+            };
+        };
+    };
+    answers_case_ask_for_the_case: {
         parameters: {
             query: {
                 /** @description the kind of file */
@@ -12797,7 +12845,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_the_shell: {
+    answers_case_ask_for_the_shell: {
         parameters: {
             query?: never;
             header?: never;
@@ -12821,7 +12869,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_the_making: {
+    answers_case_ask_for_the_making: {
         parameters: {
             query?: never;
             header?: never;
@@ -12845,7 +12893,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_fastenings: {
+    answers_case_ask_for_fastenings: {
         parameters: {
             query?: never;
             header?: never;
@@ -12869,31 +12917,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_remedies: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Design"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RemedyAnswer"][];
-                };
-            };
-        };
-    };
-    projects_answers_api_ask_for_range: {
+    answers_runtime_ask_for_range: {
         parameters: {
             query?: never;
             header?: never;
@@ -12917,7 +12941,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_outlook: {
+    answers_runtime_ask_for_outlook: {
         parameters: {
             query?: never;
             header?: never;
@@ -12941,7 +12965,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_intervals: {
+    answers_runtime_ask_for_intervals: {
         parameters: {
             query?: never;
             header?: never;
@@ -12965,7 +12989,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_soc_table: {
+    answers_runtime_ask_for_soc_table: {
         parameters: {
             query?: never;
             header?: never;
@@ -12989,7 +13013,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_day: {
+    answers_runtime_ask_for_day: {
         parameters: {
             query?: {
                 /** @description state of charge at midnight, 0..1 */
@@ -13018,7 +13042,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_savings: {
+    answers_runtime_ask_for_savings: {
         parameters: {
             query?: never;
             header?: never;
@@ -13042,7 +13066,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_stack: {
+    answers_runtime_ask_for_stack: {
         parameters: {
             query: {
                 /** @description measures, in the order of applying */
@@ -13069,31 +13093,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_merge_versions: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Versions"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Merged"];
-                };
-            };
-        };
-    };
-    projects_answers_api_calibrate_cell: {
+    answers_calculators_calibrate_cell: {
         parameters: {
             query?: never;
             header?: never;
@@ -13122,7 +13122,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_calibrate_cold: {
+    answers_calculators_calibrate_cold: {
         parameters: {
             query?: never;
             header?: never;
@@ -13156,7 +13156,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_cell_from_datasheet: {
+    answers_calculators_ask_for_cell_from_datasheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -13180,7 +13180,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_capacitor: {
+    answers_calculators_ask_for_capacitor: {
         parameters: {
             query?: never;
             header?: never;
@@ -13204,7 +13204,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_divider: {
+    answers_calculators_ask_for_divider: {
         parameters: {
             query?: never;
             header?: never;
@@ -13228,7 +13228,7 @@ export interface operations {
             };
         };
     };
-    projects_answers_api_ask_for_led: {
+    answers_calculators_ask_for_led: {
         parameters: {
             query?: never;
             header?: never;

@@ -8,7 +8,7 @@ import type { StepKey } from "../design/types";
 import { Commands } from "../shell/commands";
 import { later, Reading, useReadAhead, type Later } from "../shell/later";
 import { DocumentTools, TopBar } from "../shell/TopBar";
-import { STEPS, stepOf } from "../shell/steps";
+import { STEPS, stepOf } from "../design/steps";
 import { StaleDialog } from "../shell/StaleDialog";
 import { INPUT } from "../ui/controls";
 import { count } from "../ui/format";

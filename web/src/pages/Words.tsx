@@ -2,7 +2,7 @@
 import { useEffect, useId, useState } from "react";
 import { useLocation } from "react-router";
 import { useTerms } from "../api/queries";
-import { STEPS } from "../shell/steps";
+import { STEPS } from "../design/steps";
 import { TopBar } from "../shell/TopBar";
 import { INPUT, Labelled } from "../ui/controls";
 import { TermDrawing } from "../ui/terms";

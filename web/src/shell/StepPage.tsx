@@ -4,7 +4,7 @@ import type { StepKey } from "../design/types";
 import { Findings } from "../verdict/Findings";
 import { Guesses } from "../verdict/Guesses";
 import { Hints } from "../verdict/Hints";
-import { STEPS } from "./steps";
+import { STEPS } from "../design/steps";
 
 const left = new Map<string, number>(); // how far down each step was when it was left
 

@@ -5,7 +5,7 @@ import { useState, type ReactNode } from "react";
 import { Link, useNavigate } from "react-router";
 import { useSession, useSessionChange } from "../api/queries";
 import { actions, useDesign } from "../design/store";
-import { PasswordDialog } from "../pages/PasswordDialog";
+import { PasswordDialog } from "./PasswordDialog";
 import { IconButton } from "../ui/controls";
 import { useDark, useTheme } from "../ui/theme";
 import { useCommands } from "./commands";

@@ -7,7 +7,7 @@ import { actions, openDocument, useDesign } from "../design/store";
 import { Dialog } from "../ui/dialog";
 import { useTheme } from "../ui/theme";
 import { useHints } from "../verdict/Hints";
-import { STEPS } from "./steps";
+import { STEPS } from "../design/steps";
 
 type Which = "commands" | "shortcuts" | null;
 export const useCommands = create<{ shown: Which; open: (which: Which) => void }>((set) => ({

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { actions, useDesign } from "../design/store";
 import type { Finding, Remedy, StepKey } from "../design/types";
-import { STEPS } from "../shell/steps";
+import { STEPS } from "../design/steps";
 import { Button } from "../ui/controls";
 import { SeverityMark } from "../design/fields/status";
 

@@ -4,7 +4,7 @@ import { create } from "zustand";
 import { useNavigate, useParams } from "react-router";
 import { useDesign } from "../design/store";
 import { IconButton } from "../ui/controls";
-import { STEPS } from "../shell/steps";
+import { STEPS } from "../design/steps";
 
 const KEY = "ember.hints";
 /** Whether hints are shown, on this machine. */

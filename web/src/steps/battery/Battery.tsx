@@ -10,7 +10,7 @@ import { Button, Choice, Section } from "../../ui/controls";
 import { TextField } from "../../design/fields/fields";
 import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
-import { Quantities } from "../../ui/quantities";
+import { Quantities } from "../../design/fields/quantities";
 import { Row } from "../../ui/row";
 import { CapacitySteps } from "./CapacitySteps";
 import { Cautions } from "./Cautions";

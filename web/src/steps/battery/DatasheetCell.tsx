@@ -9,7 +9,7 @@ import { Button, Choice } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
 import { SizeField, TextField } from "../../design/fields/fields";
 import { FigureRows } from "../../design/fields/figureRows";
-import { Quantities } from "../../ui/quantities";
+import { Quantities } from "../../design/fields/quantities";
 import { CHEMISTRIES, FORMS } from "./names";
 
 type Task = Schemas["CellTask"];

@@ -1,7 +1,7 @@
 // What the pack has been through: its age, its cells' spread, used cells, and the converter of a power bank.
 import { useDesign, useOpenDesign } from "../../design/store";
 import { Check, Choice, Section } from "../../ui/controls";
-import { Quantities } from "../../ui/quantities";
+import { Quantities } from "../../design/fields/quantities";
 
 const BUILT_FOR = [
   ["power", "power, or not known"],

@@ -3,7 +3,7 @@ import { USUAL_CUT_V } from "../../design/edits";
 import { useDesign, useOpenDesign } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Button, Check, Section } from "../../ui/controls";
-import { Quantities } from "../../ui/quantities";
+import { Quantities } from "../../design/fields/quantities";
 
 type Protection = NonNullable<Design["battery"]["protection"]>;
 

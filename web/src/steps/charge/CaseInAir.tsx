@@ -3,7 +3,7 @@ import { useDesign, useOpenDesign } from "../../design/store";
 import { MATERIALS } from "../../design/fields/materials";
 import type { Design } from "../../design/types";
 import { Check, Choice, Section } from "../../ui/controls";
-import { Quantities } from "../../ui/quantities";
+import { Quantities } from "../../design/fields/quantities";
 
 const STANDS = [
   ["lying", "lies on something"],

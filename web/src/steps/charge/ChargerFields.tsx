@@ -8,7 +8,7 @@ import { CatalogueDialog, KeepCharger } from "../../design/fields/catalogue";
 import { Button, Check, Choice, Section } from "../../ui/controls";
 import { QuantityField, TextField } from "../../design/fields/fields";
 import { show } from "../../ui/format";
-import { Quantities } from "../../ui/quantities";
+import { Quantities } from "../../design/fields/quantities";
 
 const placeOf = ({ position_mm, through, on }: Body) => ({ position_mm, through, on });
 const BY_RESISTOR = [

@@ -3,7 +3,7 @@ import { useDesign, useOpenDesign } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Check, Choice, Section } from "../../ui/controls";
 import { QuantityField } from "../../design/fields/fields";
-import { Quantities } from "../../ui/quantities";
+import { Quantities } from "../../design/fields/quantities";
 
 type Port = NonNullable<NonNullable<Design["charger"]>["port"]>;
 

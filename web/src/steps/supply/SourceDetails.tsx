@@ -7,7 +7,7 @@ import type { Design } from "../../design/types";
 import { Button, Choice, Toggles } from "../../ui/controls";
 import { TextField } from "../../design/fields/fields";
 import { FigureButton } from "../../design/fields/figure";
-import { Quantities } from "../../ui/quantities";
+import { Quantities } from "../../design/fields/quantities";
 import { Row } from "../../ui/row";
 
 type Source = Design["supply"]["sources"][number];

@@ -9,8 +9,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import HttpResponse
 
 from catalogue.services import load_built_in
-
-from .helpers import ApiTestCase, document
+from projects.tests.helpers import ApiTestCase, document
 
 
 class Answers(ApiTestCase):

@@ -7,9 +7,10 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
-from accounts.tasks import tidy_up
 from catalogue.services import load_built_in
 from projects.demo import load_demo
+
+from ...tasks import tidy_up
 
 
 class Command(BaseCommand):

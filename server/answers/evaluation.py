@@ -7,16 +7,20 @@ from ninja import Router, Schema
 from pydantic import Field
 
 from catalogue.services import catalogue_for, edition
-from config.errors import Refused
-from config.requests import DESIGN_BODY, SignedIn
-from ember_core import Evaluation, Problem, evaluate, read_design
+from common.errors import Refused
+from common.requests import DESIGN_BODY, SignedIn
+from ember_core import Evaluation, Problem, build_design, evaluate, read_design
 from ember_core.design import Design, Part
+from ember_core.design.merging import Merged, merge
 from ember_core.figures import as_json
 from ember_core.imports.grid_text import CellEntry, read_cell
 from ember_core.load.occasion_text import Occasion, read_occasion
 from ember_core.quantities import Dimension, QuantityError, parse_quantity, parse_span
+from ember_core.studies import RemedyAnswer, answer_remedies
+from projects import receipts
+from projects.schemas import Document
 
-from . import receipts
+from .asked import asked
 
 router = Router(tags=["evaluate"])
 
@@ -65,6 +69,24 @@ def evaluate_design(request: SignedIn) -> HttpResponse:
 def present_design(request: SignedIn) -> Design:
     """A document of any format that is read, in the present one. Nothing is stored."""
     return read_design(request.body)
+
+
+@router.post("/answers/remedies", response=list[RemedyAnswer], openapi_extra=DESIGN_BODY)
+def ask_for_remedies(request: SignedIn) -> list[RemedyAnswer]:
+    """The ways out of the findings of the design in the body, each held against it: the second answer to an edit."""
+    return answer_remedies(asked(request))
+
+
+class Versions(Schema):
+    base: Document = Field(description="what both began with")
+    mine: Document
+    theirs: Document
+
+
+@router.post("/answers/merge", response=Merged)
+def merge_versions(request: SignedIn, body: Versions) -> Merged:
+    """Two versions of one document put together, and where they can't be, told apart in words. Nothing is stored."""
+    return merge(build_design(body.base), build_design(body.mine), build_design(body.theirs))
 
 
 @router.get("/quantity", response=QuantityOut)

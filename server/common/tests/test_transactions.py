@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.db import OperationalError
 from django.test import TestCase, TransactionTestCase
 
-from config.transactions import DEADLOCK, TRIES, atomic_with_retry
+from common.transactions import DEADLOCK, TRIES, atomic_with_retry
 
 
 class Deadlocks(TransactionTestCase):

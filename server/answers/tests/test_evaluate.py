@@ -11,8 +11,7 @@ from django.test import SimpleTestCase
 from ember_core import build_design, evaluate
 from ember_core.figures import as_json
 from projects.models import Revision
-
-from .helpers import ApiTestCase, document
+from projects.tests.helpers import ApiTestCase, document
 
 
 class Evaluating(ApiTestCase):

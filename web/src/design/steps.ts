@@ -1,5 +1,5 @@
 // The steps of the job in working order.
-import type { StepKey } from "../design/types";
+import type { StepKey } from "./types";
 
 export const STEPS: readonly { key: StepKey; name: string }[] = [
   { key: "brief", name: "Brief" },

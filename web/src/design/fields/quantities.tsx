@@ -1,6 +1,6 @@
 // Several quantities of one thing, from a list of what they are.
-import { QuantityField } from "../design/fields/fields";
-import type { Dimension } from "./reading";
+import { QuantityField } from "./fields";
+import type { Dimension } from "../../ui/reading";
 
 export type Quantity<Key extends string> = {
   key: Key;

@@ -9,7 +9,7 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from projects.backup import BackupError, back_up, restore
+from ...backup import BackupError, back_up, restore
 
 
 class Command(BaseCommand):

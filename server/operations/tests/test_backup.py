@@ -20,11 +20,10 @@ from blobs.models import PIECE_BYTES, Blob, Holding, Piece
 from blobs.services import begin_upload, finish_upload, put_piece
 from catalogue.models import CatalogueEntry
 from ember_core.catalogue import built_in
-from projects import backup
-from projects.backup import BackupError, back_up, restore
+from operations import backup
+from operations.backup import BackupError, back_up, restore
 from projects.models import Project, Revision, Variant
-
-from .helpers import PARTS, ApiTestCase
+from projects.tests.helpers import PARTS, ApiTestCase
 
 
 class Backups(ApiTestCase):

@@ -33,8 +33,18 @@ from ember_core import Design
 from ember_core.design.problems import LARGEST_DOCUMENT
 from instruments.models import Instrument
 from notes.models import Note
-
-from .models import DrawerItem, KnownHeading, Member, Plan, Project, Reading, Revision, SharedLink, Trace, Variant
+from projects.models import (
+    DrawerItem,
+    KnownHeading,
+    Member,
+    Plan,
+    Project,
+    Reading,
+    Revision,
+    SharedLink,
+    Trace,
+    Variant,
+)
 
 FORMAT = "frugal-ember-backup/1"
 APPS = ("auth", "accounts", "blobs", "catalogue", "instruments", "notes", "projects")

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from projects.backup import BackupError, back_up
+from ...backup import BackupError, back_up
 
 
 class Command(BaseCommand):

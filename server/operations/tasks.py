@@ -5,11 +5,10 @@ from __future__ import annotations
 from django.core.management import call_command
 from django_tasks import task
 
+from accounts.throttle import forget_old
 from blobs.services import collect_orphans
 from jobs.services import forget_old as forget_old_jobs
 from projects.services import forget_deleted
-
-from .throttle import forget_old
 
 
 @task()

@@ -1,0 +1,1 @@
+"""Stateless routes: a design or a typed text in, what the core says about it out. Nothing is stored."""

@@ -1,0 +1,1 @@
+"""What every app of the server stands on: refusals, requests, uploads, transactions."""

@@ -1,0 +1,1 @@
+"""What whoever runs the application needs: backup and restore, the demo, tidying, generated files."""
