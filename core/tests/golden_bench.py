@@ -10,7 +10,7 @@ from datetime import UTC, date, datetime, timedelta
 from typing import Any, get_args
 
 from ember_core import VERSION, Design, DocumentError, build_design, evaluate
-from ember_core.bringup import bring_up, judge_reading, sheet_csv, sheet_text, supply_limits
+from ember_core.bringup import Read, bring_up, judge_reading, sheet_csv, sheet_text, supply_limits
 from ember_core.bringup.assembly import assembly
 from ember_core.bringup.small_parts import small_parts
 from ember_core.catalogue import built_in
@@ -83,7 +83,7 @@ def _brought_up(design: Design, choose: random.Random) -> Any:
     for step in choose.sample(asked, min(len(asked), 5)):
         value = (step.expected or 0.0) * choose.choice((0.001, 0.3, 0.9, 1.0, 1.3, 3.0, 900.0))
         try:
-            told.append(judge_reading(bench, step.key, value, sheet=sheet))
+            told.append(judge_reading(bench, Read(step.key, value), sheet=sheet))
         except DocumentError as problem:
             told.append(str(problem))
     return told

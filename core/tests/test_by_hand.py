@@ -6,7 +6,7 @@ import unittest
 from dataclasses import replace
 
 from ember_core.battery.ageing import fade
-from ember_core.bringup import judge_reading
+from ember_core.bringup import Read, judge_reading
 from ember_core.catalogue import built_in
 from ember_core.design.problems import _number_amiss
 from ember_core.load.day import _most_on
@@ -135,6 +135,6 @@ class MoreByHand(unittest.TestCase):
             ),
             built_in(),
         )
-        told = judge_reading(own, "mode-asleep", 7e-3)
+        told = judge_reading(own, Read("mode-asleep", 7e-3))
         self.assertIn("Lamp is in “lit”", plain(told.causes[0].text))
         self.assertAlmostEqual(told.causes[0].figure or 0, 1e-3 + 3 * 2e-3, delta=1e-6)

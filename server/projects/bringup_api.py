@@ -12,7 +12,18 @@ from catalogue.services import catalogue_for
 from common.errors import Refused, not_found
 from common.requests import DESIGN_BODY, SignedIn
 from ember_core import Problem, build_design, read_design
-from ember_core.bringup import Assembly, BringUp, JudgedReading, assembly, bring_up, judge_reading
+from ember_core.bringup import (
+    METER,
+    Assembly,
+    BringUp,
+    JudgedReading,
+    Read,
+    TakenReadings,
+    assembly,
+    bring_up,
+    judge_reading,
+    take_readings,
+)
 from ember_core.measures.bench import TrialBench
 from ember_core.quantities import Dimension, QuantityError, parse_quantity
 
@@ -30,6 +41,9 @@ class ReadingOut(Schema):
     step: str
     value: float | None
     instrument: str
+    accuracy: float | None = Field(
+        None, description="how far it may be off, as a share; null: as a usual hand-held meter"
+    )
     taken: datetime
     author: str | None
     judged: JudgedReading | None = Field(
@@ -37,10 +51,18 @@ class ReadingOut(Schema):
     )
 
 
+class Together(Schema):
+    """All that was read on one prototype, as one change of the design."""
+
+    prototype: int
+    taken: TakenReadings
+
+
 class BringUpOut(Schema):
     sheet: BringUp
     assembly: Assembly
     readings: list[ReadingOut]
+    together: list[Together]
 
 
 class ReadingIn(Schema):
@@ -48,6 +70,7 @@ class ReadingIn(Schema):
     prototype: int = Field(1, ge=1, le=999)
     text: str | None = Field(None, max_length=200, description="the reading as it was typed; null: ticked off")
     instrument: str = Field("", max_length=80)
+    accuracy: float | None = Field(None, ge=0, le=0.5)
 
 
 def _bench(request: SignedIn, variant: Variant) -> TrialBench:
@@ -57,15 +80,19 @@ def _bench(request: SignedIn, variant: Variant) -> TrialBench:
 
 def _told(bench: TrialBench, sheet: BringUp, row: Reading) -> ReadingOut:
     known = {s.key for s in sheet.steps if s.unit}
-    judged = (
-        judge_reading(bench, row.step, row.value, sheet=sheet, doubt=False)
-        if row.value is not None and row.step in known
-        else None
-    )
+    read = _read_of(row)
+    judged = judge_reading(bench, read, sheet=sheet, doubt=False) if read is not None and row.step in known else None
     return ReadingOut(
-        id=row.pk, prototype=row.prototype, step=row.step, value=row.value, instrument=row.instrument, taken=row.taken,
+        id=row.pk, prototype=row.prototype, step=row.step, value=row.value, instrument=row.instrument, accuracy=row.accuracy, taken=row.taken,
         author=row.author.username if row.author else None, judged=judged,
     )  # fmt: skip
+
+
+def _read_of(row: Reading) -> Read | None:
+    if row.value is None:
+        return None
+    where = f"prototype {row.prototype}, {row.taken:%-d %B %Y}" + (f", {row.instrument}" if row.instrument else "")
+    return Read(row.step, row.value, METER if row.accuracy is None else row.accuracy, where)
 
 
 @router.post("/variants/{variant_id}/bringup", response=BringUpOut, openapi_extra=DESIGN_BODY)
@@ -78,7 +105,18 @@ def ask_for_bringup(request: SignedIn, variant_id: int) -> BringUpOut:
     latest: dict[tuple[int, str], Reading] = {}
     for row in variant.readings.select_related("author")[:MOST_READINGS]:
         latest.setdefault((row.prototype, row.step), row)
-    return BringUpOut(sheet=sheet, assembly=assembly(bench), readings=[_told(bench, sheet, r) for r in latest.values()])
+    together = []
+    for prototype in sorted({p for p, _ in latest}):
+        reads = [r for (p, _), row in latest.items() if p == prototype and (r := _read_of(row)) is not None]
+        taken = take_readings(bench, reads, sheet=sheet)
+        if taken is not None:
+            together.append(Together(prototype=prototype, taken=taken))
+    return BringUpOut(
+        sheet=sheet,
+        assembly=assembly(bench),
+        readings=[_told(bench, sheet, r) for r in latest.values()],
+        together=together,
+    )
 
 
 @router.post("/variants/{variant_id}/readings", response=ReadingOut)
@@ -96,9 +134,9 @@ def add_reading(request: SignedIn, variant_id: int, body: ReadingIn) -> ReadingO
     value = None
     if step is not None and step.unit:
         value = _read(body.text, DIMENSIONS[step.unit])
-        judge_reading(bench, step.key, value, sheet=sheet)
+        judge_reading(bench, Read(step.key, value), sheet=sheet)
     row = Reading.objects.create(
-        variant=variant, prototype=body.prototype, step=body.step, value=value, instrument=body.instrument.strip(), author=request.user
+        variant=variant, prototype=body.prototype, step=body.step, value=value, instrument=body.instrument.strip(), accuracy=body.accuracy, author=request.user
     )  # fmt: skip
     return _told(bench, sheet, row)
 
@@ -110,7 +148,7 @@ def _read(text: str | None, dimension: Dimension) -> float:
         value = parse_quantity(text, dimension)
     except QuantityError as error:
         raise Refused(422, str(error), [Problem("/text", str(error))], choices=error.choices) from None
-    if value < 0 and dimension != "temperature":
+    if value < 0 and dimension not in ("temperature", "voltage"):  # a voltage below 0 is turned round, and judged so
         raise Refused(422, "must not be below 0", [Problem("/text", "must not be below 0")])
     return value
 

@@ -158,6 +158,7 @@ class Reading(models.Model):
     step = models.CharField(max_length=80)
     value = models.FloatField(null=True)
     instrument = models.CharField(max_length=80, blank=True)
+    accuracy = models.FloatField(null=True, help_text="as a share of the reading; null: as a usual hand-held meter")
     taken = models.DateTimeField(auto_now_add=True)
     author = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
 

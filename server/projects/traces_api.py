@@ -91,7 +91,7 @@ def judge(request: SignedIn, variant_id: int, trace_id: int) -> TraceAnswer:
     trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id, "current")
     bench = TrialBench(read_design(request.body), catalogue_for(request.user))
     own = [Assigned.model_validate(a) for a in trace.assigned]
-    return judge_trace(reduced_of(trace.pk).recording, bench, own)
+    return judge_trace(reduced_of(trace.pk).recording, bench, own, source=trace.name)
 
 
 @router.get("/variants/{variant_id}/traces/{trace_id}/window", response=TraceWindow)

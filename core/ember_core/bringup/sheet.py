@@ -21,13 +21,18 @@ from ..imports.csv_cells import disarmed
 from ..measures.bench import TrialBench
 from ..numeric import Array
 from ..quantities import show
+from ..solved.droop import Droop, find_droops
 from ..supply.solver import solve
 from ..words import say
+from .small_parts import shortened
 
-Group = Literal["look", "ohms", "power", "cell", "rails", "current", "charge", "wake"]
-GROUPS: tuple[Group, ...] = ("look", "ohms", "power", "cell", "rails", "current", "charge", "wake")
+Group = Literal["look", "ohms", "power", "cell", "rails", "signals", "current", "charge", "wake"]
+GROUPS: tuple[Group, ...] = ("look", "ohms", "power", "cell", "rails", "signals", "current", "charge", "wake")
 METER = 0.03  # of a reading: what a hand-held meter is off
 METER_V = 0.01
+HIGH_SHARE = 0.7  # of the supply: what a chip is sure to read as a one on the usual two-wire bus
+LEAST_DIP_V = 0.05  # under a peak, to be worth looking at
+DEEPER = 1.4  # times the dip: what a capacitor at the end of its tolerance and a tired cell make of it; a rule of thumb
 UNUSED = 1.3  # range of a mode that the day never brings, as a factor
 SHORT_SHARE = 0.2  # of what a rail's peak load would be as a resistance: less is a short
 LEAST_OHM, MOST_OHM = 2.0, 1e3
@@ -71,6 +76,8 @@ def bring_up(bench: TrialBench) -> BringUp:
         *_power(bench),
         *_cell(bench),
         *_rails(bench),
+        *_dips(bench),
+        *_signals(bench),
         *_currents(bench),
         *_charge(bench),
         *_wakes(bench),
@@ -193,6 +200,65 @@ def _rails(bench: TrialBench) -> list[BringUpStep]:
         steps.append(
             _step(f"rail-{rail.id}", "rails", say("bringup.rail", rail=rail.name), say("bringup.rail-how"), "V",
                   low=low - METER_V, expected=float(np.median(volts)), high=float(max(bench.highest_rail_v[r], volts.max())) + METER_V)
+        )  # fmt: skip
+    return steps
+
+
+def half_charge(bench: TrialBench) -> float:
+    return float(bench.usual.pack.charge[bench.middle])
+
+
+def dips(bench: TrialBench) -> dict[str, Droop]:
+    """The deepest dip under a peak of each rail at half charge, by its step; those that can be seen."""
+    found: dict[str, Droop] = {}
+    for droop in find_droops(bench.usual, half_charge(bench)):
+        key, fall = f"dip-{bench.design.supply.rails[droop.source].id}", fall_v(droop)
+        if droop.own_lowest_v > 0 and fall >= LEAST_DIP_V and (key not in found or fall > fall_v(found[key])):
+            found[key] = droop
+    return found
+
+
+def fall_v(droop: Droop) -> float:
+    return droop.own_before_v - droop.own_lowest_v
+
+
+def _dips(bench: TrialBench) -> list[BringUpStep]:
+    steps = []
+    for key, droop in dips(bench).items():
+        names = {"part": bench.design.parts[droop.part].name, "mode": bench.design.modes[droop.mode].name}
+        low = droop.own_before_v - DEEPER * fall_v(droop) - METER_V
+        rail = bench.design.supply.rails[droop.source].name
+        steps.append(
+            _step(key, "rails", say("bringup.dip", rail=rail), say("bringup.dip-how", seconds=(droop.seconds, "s"), **names), "V",
+                  low=max(low, 0.0), expected=droop.own_lowest_v, high=droop.own_before_v + METER_V, meter=say("bringup.dip-meter"))
+        )  # fmt: skip
+    return steps
+
+
+def _signals(bench: TrialBench) -> list[BringUpStep]:
+    """Each line that a resistor pulls up, at rest: what is missing or holds it down is seen before the firmware fails."""
+    design, state, k = bench.design, bench.usual, bench.middle
+    lines: dict[str, tuple[int, float | None, list[str]]] = {}
+    for p, part in enumerate(design.parts):
+        for n, need in enumerate(part.needs):
+            if need.work == "i2c" or need.pulled:
+                bus = need.work == "i2c" and not need.alone
+                key = f"line-i2c-{part.rail}" if bus else f"line-{part.id}-{n}"
+                named = part.name if need.work == "i2c" else f"{part.name}: {need.name}"
+                lines.setdefault(key, (p, need.level_v, []))[2].append(named)
+    steps = []
+    for key, (p, level, names) in lines.items():
+        r = state.rail_of[p]
+        powered = bench.rail_powered[r][state.loads.mode]
+        if not powered.any():
+            continue
+        volts = state.typical.rail_v[r, :, k][powered]
+        top = float(max(bench.highest_rail_v[r], volts.max())) if level is None else level
+        usual = float(np.median(volts)) if level is None else level
+        what = "bus" if key.startswith("line-i2c-") else "line"
+        steps.append(
+            _step(shortened(key, 80), "signals", say(f"bringup.{what}", names=", ".join(dict.fromkeys(names))), say(f"bringup.{what}-how"), "V",
+                  low=HIGH_SHARE * min(usual, float(volts.min())), expected=usual, high=top + METER_V)
         )  # fmt: skip
     return steps
 

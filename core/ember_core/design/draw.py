@@ -115,6 +115,9 @@ class State(Model):
     name: Title
     draw: Draw
     provenance: Provenance = "typical"
+    source: Annotated[str, Field(max_length=200)] = Field(
+        "", description="where the figure is from: which datasheet; when, on what and with what it was measured"
+    )
 
 
 PartKind = Literal[

@@ -43,7 +43,7 @@ class Shows:
 class Droop:
     """One part's peak in one mode, on the rail `source`, and the rail that comes off worst by it, `rail`.
 
-    Voltages are those of `rail` [V]; `steady_v` is where it would end up without a capacitor, `lowest_v` where it
+    Voltages are those of `rail` [V], `own_before_v` and `own_lowest_v` those of `source`; `steady_v` is where it would end up without a capacitor, `lowest_v` where it
     does end up. `beyond_a` is how much of the peak is more than the converter on the way, `stage`, can give.
     `needs_v` is the highest least supply among the parts that are used on the rail then; `capacitor_f` what would
     hold all rails above theirs (0: nothing needed, None: no capacitor does), placed at `source`. `shows` are the parts that
@@ -65,6 +65,8 @@ class Droop:
     stage: str
     needs_v: float
     charge: float
+    own_before_v: float
+    own_lowest_v: float
     capacitor_f: float | None
     shows: tuple[Shows, ...]
     smoothing_f: float | None
@@ -170,6 +172,7 @@ def _droop(
         before_v=before[worst], steady_v=steady[worst],
         lowest_v=0.0 if math.isinf(dip) else max(ends[worst], 0.0),
         terminal_v=float(solution.terminal_v[count + row, 0]), beyond_a=beyond, stage=stage, needs_v=needs[worst], charge=charge,
+        own_before_v=before[own], own_lowest_v=0.0 if math.isinf(dip) else max(ends[own], 0.0),
         capacitor_f=capacitor(allowed), shows=shows, smoothing_f=capacitor(min(allowed, smooth)) if shows else None,
     )  # fmt: skip
 

@@ -7,7 +7,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
-from ..bringup import JudgedReading, bring_up, judge_reading
+from ..bringup import JudgedReading, Read, bring_up, judge_reading
 from ..figures import record
 from ..measures.bench import TrialBench
 from ..words import say
@@ -63,8 +63,11 @@ class TraceAnswer:
     missing: Annotated[list[str], Field(description="modes of the day that were not seen")]
 
 
-def judge_trace(recording: Recording, bench: TrialBench, assigned: list[Assigned] | None = None) -> TraceAnswer:
-    """Cuts a recording and holds it against the design; what was said of it by hand (`assigned`) goes before the cut."""
+def judge_trace(
+    recording: Recording, bench: TrialBench, assigned: list[Assigned] | None = None, source: str = ""
+) -> TraceAnswer:
+    """Cuts a recording and holds it against the design; what was said of it by hand (`assigned`) goes before the cut. `source` is
+    noted with the figures that are taken over."""
     found, sheet = overlaid(recording, cut(recording, bench), assigned or [], bench.design), bring_up(bench)
     design, total = bench.design, float(recording.charge_as[-1])
     rows = []
@@ -87,7 +90,7 @@ def judge_trace(recording: Recording, bench: TrialBench, assigned: list[Assigned
                 mean_a=mean,
                 peak_a=max(float(recording.current_a[s.first : s.last].max()) for s in own),
                 every_s=float(np.median(begins)) if begins.size else None,
-                judged=judge_reading(bench, key, max(mean, 0.0), sheet=sheet, doubt=False)
+                judged=judge_reading(bench, Read(key, max(mean, 0.0), source=source), sheet=sheet, doubt=False)
                 if any(x.key == key for x in sheet.steps)
                 else None,
                 phases=[] if mode is None else trace_phases(recording, bench, mode, own),

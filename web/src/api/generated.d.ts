@@ -5275,6 +5275,12 @@ export interface components {
              * @enum {string}
              */
             provenance: "measured" | "datasheet" | "typical" | "guess";
+            /**
+             * Source
+             * @description where the figure is from: which datasheet; when, on what and with what it was measured
+             * @default
+             */
+            source: string;
         };
         /**
          * Stretch
@@ -6017,6 +6023,8 @@ export interface components {
             assembly: components["schemas"]["Assembly"];
             /** Readings */
             readings: components["schemas"]["ReadingOut"][];
+            /** Together */
+            together: components["schemas"]["Together"][];
         };
         /**
          * BringUpStep
@@ -6029,7 +6037,7 @@ export interface components {
              * Group
              * @enum {string}
              */
-            group: "look" | "ohms" | "power" | "cell" | "rails" | "current" | "charge" | "wake";
+            group: "look" | "ohms" | "power" | "cell" | "rails" | "signals" | "current" | "charge" | "wake";
             /** Title */
             title: string;
             /**
@@ -6071,7 +6079,7 @@ export interface components {
              * Outcome
              * @enum {string}
              */
-            outcome: "right" | "high" | "low" | "nothing";
+            outcome: "right" | "high" | "low" | "nothing" | "reversed";
             /** Sentence */
             sentence: string;
             /** Causes */
@@ -6111,6 +6119,11 @@ export interface components {
             value: number | null;
             /** Instrument */
             instrument: string;
+            /**
+             * Accuracy
+             * @description how far it may be off, as a share; null: as a usual hand-held meter
+             */
+            accuracy?: number | null;
             /**
              * Taken
              * Format: date-time
@@ -6168,6 +6181,26 @@ export interface components {
             /** @description puts on the bill what is not; null: everything is */
             way: components["schemas"]["Remedy"] | null;
         };
+        /**
+         * TakenReadings
+         * @description Readings put into the design one after the other, as one change.
+         */
+        TakenReadings: {
+            remedy: components["schemas"]["Remedy"];
+            /** Taken */
+            taken: string[];
+            /** Runtime H */
+            runtime_h: number;
+        };
+        /**
+         * Together
+         * @description All that was read on one prototype, as one change of the design.
+         */
+        Together: {
+            /** Prototype */
+            prototype: number;
+            taken: components["schemas"]["TakenReadings"];
+        };
         /** ReadingIn */
         ReadingIn: {
             /** Step */
@@ -6187,6 +6220,8 @@ export interface components {
              * @default
              */
             instrument: string;
+            /** Accuracy */
+            accuracy?: number | null;
         };
         /**
          * Assigned
@@ -10021,6 +10056,8 @@ export type ReadingOut = components['schemas']['ReadingOut'];
 export type Remedy = components['schemas']['Remedy'];
 export type SmallPart = components['schemas']['SmallPart'];
 export type SmallParts = components['schemas']['SmallParts'];
+export type TakenReadings = components['schemas']['TakenReadings'];
+export type Together = components['schemas']['Together'];
 export type ReadingIn = components['schemas']['ReadingIn'];
 export type Assigned = components['schemas']['Assigned'];
 export type TraceOut = components['schemas']['TraceOut'];

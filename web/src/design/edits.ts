@@ -62,6 +62,7 @@ export function ownPart(name: string): Part {
     name: called,
     draw: { behaviour: "current", current_a: { typical, min: null, max: null } },
     provenance: "guess",
+    source: "",
   });
   return {
     id: name,
@@ -356,7 +357,7 @@ export function setEntry(draft: Design, entry: Schemas["CellEntry"], partId: str
   if (entry.rest_given) change.rest = entry.rest ?? null;
   setUse(draft, mode, partId, change);
   if (entry.adds && entry.draw && part && !part.states.some((s) => s.name === meant))
-    part.states.push({ name: meant, draw: entry.draw, provenance: "guess" });
+    part.states.push({ name: meant, draw: entry.draw, provenance: "guess", source: "" });
   const state = part?.states.find((s) => s.name === meant);
   if (!entry.draw || !part || !state) return;
   const others = draft.modes.some((m) => m.id !== mode && modeUses(m, partId, meant));

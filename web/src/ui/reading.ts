@@ -3,7 +3,7 @@
 import type { operations } from "../api/generated";
 import table from "./units.generated.json";
 
-export type Dimension = operations["projects_evaluate_api_read_quantity"]["parameters"]["query"]["dimension"];
+export type Dimension = operations["answers_evaluation_read_quantity"]["parameters"]["query"]["dimension"];
 
 type Kind = { base: string; units: Record<string, number>; least: number; most: number };
 const KINDS = table as Record<Dimension, Kind>;

@@ -259,9 +259,20 @@ type TextProps = {
   required?: boolean;
   bare?: boolean;
   max?: number;
+  placeholder?: string;
 };
 
-export function TextField({ label, value, onCommit, path, lines, required, bare = false, max = 120 }: TextProps) {
+export function TextField({
+  label,
+  value,
+  onCommit,
+  path,
+  lines,
+  required,
+  bare = false,
+  max = 120,
+  placeholder,
+}: TextProps) {
   const id = useId();
   const found = useProblemAt(path);
   const { problem, input } = useEditedText(
@@ -279,6 +290,7 @@ export function TextField({ label, value, onCommit, path, lines, required, bare 
     ...input,
     "data-path": path,
     maxLength: max,
+    placeholder,
     "aria-label": bare ? label : undefined,
     "aria-invalid": wrong ? (true as const) : undefined,
     className: INPUT,

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useLocation } from "react-router";
 import { ask, client } from "../../api/client";
 import { Answered, useAnswer } from "../../design/fields/answer";
+import { QuantityField } from "../../design/fields/fields";
 import { useDesign } from "../../design/store";
 import { StepPage } from "../../shell/StepPage";
 import { Button, INPUT } from "../../ui/controls";
@@ -23,7 +24,8 @@ export function Bench() {
   const [view, setView] = useState(() => state?.view ?? sessionStorage.getItem(BENCH_VIEW) ?? "wiring");
   const [prototype, setPrototype] = useState(1);
   const [instrument, setInstrument] = useState<string | null>(null);
-  const on = { prototype, setPrototype, instrument, setInstrument };
+  const [accuracy, setAccuracy] = useState<number | null | undefined>();
+  const on = { prototype, setPrototype, instrument, setInstrument, accuracy, setAccuracy };
   const choose = (next: string) => {
     sessionStorage.setItem(BENCH_VIEW, next);
     setView(next);
@@ -51,10 +53,13 @@ type On = {
   setPrototype: (n: number) => void;
   instrument: string | null;
   setInstrument: (name: string) => void;
+  /** how far the instrument may be off; undefined: as the last one of its name */
+  accuracy: number | null | undefined;
+  setAccuracy: (share: number | null) => void;
 };
 
 /** What is done on one of several prototypes. */
-function OnPrototype({ view, prototype, setPrototype, instrument, setInstrument }: On) {
+function OnPrototype({ view, prototype, setPrototype, instrument, setInstrument, accuracy, setAccuracy }: On) {
   const variant = useDesign((s) => s.variant)!;
   const reach = useInstruments();
   const asking = useAnswer(["bringup", variant.id], (design, signal) =>
@@ -68,11 +73,13 @@ function OnPrototype({ view, prototype, setPrototype, instrument, setInstrument 
   );
   return (
     <Answered asking={asking} waiting="Writing the sheet" nothing="">
-      {({ sheet, assembly, readings }) => {
+      {({ sheet, assembly, readings, together }) => {
         const most = Math.max(prototype, ...readings.map((r) => r.prototype));
         const own = new Map<string, Reading>(readings.filter((r) => r.prototype === prototype).map((r) => [r.step, r]));
-        const latest = readings.toSorted((a, b) => b.taken.localeCompare(a.taken)).find((r) => r.instrument);
-        const as: As = { prototype, instrument: instrument ?? latest?.instrument ?? "" };
+        const newest = readings.toSorted((a, b) => b.taken.localeCompare(a.taken));
+        const named = instrument ?? newest.find((r) => r.instrument)?.instrument ?? "";
+        const before = newest.find((r) => r.instrument === named && r.value !== null)?.accuracy ?? null;
+        const as: As = { prototype, instrument: named, accuracy: accuracy === undefined ? before : accuracy };
         return (
           <div className="space-y-4">
             <div className="flex flex-wrap items-center justify-between gap-2">
@@ -92,28 +99,50 @@ function OnPrototype({ view, prototype, setPrototype, instrument, setInstrument 
                 </Button>
               </div>
               {view === "bringup" && (
-                <label className="text-soft flex items-center gap-2 text-sm print:hidden">
-                  Measured with
-                  <input
-                    className={`${INPUT} w-44`}
-                    value={as.instrument}
-                    maxLength={80}
-                    placeholder="name of the meter"
-                    autoComplete="off"
-                    list="instruments"
-                    onChange={(e) => setInstrument(e.target.value)}
-                  />
-                  <datalist id="instruments">
-                    {reach.data?.instruments.map((i) => (
-                      <option key={i.id} value={i.name} />
-                    ))}
-                  </datalist>
-                </label>
+                <div className="text-soft flex flex-wrap items-center gap-2 text-sm print:hidden">
+                  <label className="flex items-center gap-2">
+                    Measured with
+                    <input
+                      className={`${INPUT} w-44`}
+                      value={as.instrument}
+                      maxLength={80}
+                      placeholder="name of the meter"
+                      autoComplete="off"
+                      list="instruments"
+                      onChange={(e) => setInstrument(e.target.value)}
+                    />
+                    <datalist id="instruments">
+                      {reach.data?.instruments.map((i) => (
+                        <option key={i.id} value={i.name} />
+                      ))}
+                    </datalist>
+                  </label>
+                  <span className="flex items-center gap-2">
+                    off by
+                    <span className="w-20">
+                      <QuantityField
+                        bare
+                        label="What the meter is off by at most"
+                        dimension="share"
+                        value={as.accuracy}
+                        optional
+                        placeholder="3 %"
+                        onCommit={setAccuracy}
+                      />
+                    </span>
+                  </span>
+                </div>
               )}
               <Print />
             </div>
             {view === "bringup" ? (
-              <BringUp sheet={sheet} own={own} others={readings.filter((r) => r.prototype !== prototype)} as={as} />
+              <BringUp
+                sheet={sheet}
+                own={own}
+                others={readings.filter((r) => r.prototype !== prototype)}
+                as={as}
+                together={together.find((t) => t.prototype === prototype)?.taken}
+              />
             ) : (
               <AssemblyView sheet={assembly} own={own} as={as} />
             )}

@@ -18,6 +18,7 @@ const GROUPS: Record<Step["group"], string> = {
   power: "First power",
   cell: "The cell",
   rails: "Each rail",
+  signals: "Wires at rest",
   current: "Each mode",
   charge: "Charging",
   wake: "What wakes it",
@@ -28,13 +29,17 @@ export function BringUp({
   own,
   others,
   as,
+  together,
 }: {
   sheet: Schemas["BringUp"];
   own: Map<string, Reading>;
   /** what was read on other prototypes */
   others: readonly Reading[];
   as: As;
+  /** all that was read on this one, as one change */
+  together: Schemas["TakenReadings"] | undefined;
 }) {
+  const may = useMayChange();
   const next = sheet.steps.find((s) => s.key === sheet.next && !own.has(s.key));
   return (
     <div className="space-y-4">
@@ -45,6 +50,14 @@ export function BringUp({
             {next.title}
           </a>
         </p>
+      )}
+      {together && may && (
+        <div className="rounded-card border-line bg-sheet flex flex-wrap items-center gap-x-3 gap-y-2 border px-4 py-3 text-sm print:hidden">
+          <Button onClick={() => actions.applyRemedy(together.remedy.label, together.remedy.patch)}>
+            Put all {together.taken.length} readings into the design
+          </Button>
+          <span className="text-soft">The runtime is then {show(together.runtime_h, "h")}</span>
+        </div>
       )}
       <Grouped names={GROUPS} steps={sheet.steps}>
         {(s) => (
@@ -239,7 +252,13 @@ function ReadIt({ step, as, onRead }: { step: Step; as: As; onRead: (read: strin
   );
 }
 
-const TONES = { right: "text-pass", high: "text-fail", low: "text-fail", nothing: "text-fail" } as const;
+const TONES = {
+  right: "text-pass",
+  high: "text-fail",
+  low: "text-fail",
+  nothing: "text-fail",
+  reversed: "text-fail",
+} as const;
 
 function Judgement({ reading, judged }: { reading: Reading; judged: NonNullable<Reading["judged"]> }) {
   const { remedy, runtime_h } = judged;

@@ -104,7 +104,13 @@ function AsLoad({ trace }: { trace: Trace }) {
   );
 }
 
-const TONES = { right: "text-pass", high: "text-fail", low: "text-fail", nothing: "text-fail" } as const;
+const TONES = {
+  right: "text-pass",
+  high: "text-fail",
+  low: "text-fail",
+  nothing: "text-fail",
+  reversed: "text-fail",
+} as const;
 
 function Modes({ answer, onLook }: { answer: Answer; onLook: (window: Window) => void }) {
   return (

@@ -9,7 +9,7 @@ import { Problems } from "../../ui/problems";
 
 export type Reading = Schemas["ReadingOut"];
 /** of what and with what it is read */
-export type As = { prototype: number; instrument: string };
+export type As = { prototype: number; instrument: string; accuracy: number | null };
 
 export function useReading(
   step: string,

@@ -84,6 +84,7 @@ export function CellDetails({ part: partId, mode: modeId }: { part: string; mode
                   name: nextName(x.states, "new state"),
                   draw: { behaviour: "current", current_a: { typical: 0.001, min: null, max: null } },
                   provenance: "guess",
+                  source: "",
                 }),
               )
             }

@@ -79,7 +79,7 @@ export function StateFields({
           dimension={dimension}
           optional
           placeholder="usual"
-          path={`${path}/draw/${key}/least`}
+          path={`${path}/draw/${key}/min`}
           onCommit={set("min")}
           onSpan={whole}
         />
@@ -97,11 +97,20 @@ export function StateFields({
           dimension={dimension}
           optional
           placeholder="usual"
-          path={`${path}/draw/${key}/most`}
+          path={`${path}/draw/${key}/max`}
           onCommit={set("max")}
           onSpan={whole}
         />
       </div>
+      <TextField
+        bare
+        label={`${state.name}: where the figure is from`}
+        max={200}
+        path={`${path}/source`}
+        placeholder="from which datasheet, or measured when, with what"
+        value={state.source}
+        onCommit={(text) => change("Where it is from", (s) => (s.source = text))}
+      />
       <div className="grid grid-cols-[1.6fr_1fr] gap-1.5">
         <Choice
           bare
