@@ -96,6 +96,35 @@ class Bench(BrowserTestCase):
         page.reload()
         expect(page.get_by_label("Reading: Current in Glowing bright")).to_have_value(re.compile(r"32.5\smA"))
 
+    def test_many_readings_go_into_the_design_at_once_and_say_where_they_are_from(self) -> None:
+        page = self.open_bench("Pouch cell", "Bring-up")
+        off = page.get_by_label("What the meter is off by at most")
+        off.fill("1 %")
+        off.press("Tab")
+        page.get_by_label("Measured with").fill("bench meter")
+        for what, typed in (("Current in Recording", "90 mA"), ("Current in At the computer", "41 mA")):
+            field = page.get_by_label(f"Reading: {what}", exact=True)
+            field.fill(typed)
+            field.press("Tab")
+            expect(page.locator("li").filter(has=field).get_by_role("status")).to_be_visible(timeout=15_000)
+        self.save_by(lambda: page.get_by_role("button", name="Put all 2 readings into the design").click())
+        page.reload()
+        expect(page.get_by_label("Reading: Current in Recording", exact=True)).to_have_value(re.compile("90"))
+        page.get_by_role("link", name=re.compile("^Draw")).click()
+        page.get_by_role("gridcell", name=re.compile("active")).first.click()
+        expect(page.get_by_label("active: where the figure is from")).to_have_value(
+            re.compile(r"prototype 1, .*, bench meter")
+        )
+
+    def test_a_cell_that_is_turned_round_is_said(self) -> None:
+        page = self.open_bench("Pouch cell", "Bring-up")
+        field = page.get_by_label("Reading: The cell without load")
+        field.fill("-3.9 V")
+        field.press("Tab")
+        turned = page.get_by_role("status").filter(has_text="turned round")
+        expect(turned).to_contain_text("order differs", timeout=15_000)
+        expect(turned.get_by_role("button")).to_have_count(0)
+
     def test_too_much_names_its_causes_and_a_wrong_unit_is_asked_about(self) -> None:
         page = self.open_bench("Pouch cell", "Bring-up")
         field = page.get_by_label("Reading: Current in Recording")

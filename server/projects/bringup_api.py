@@ -144,13 +144,15 @@ def add_reading(request: SignedIn, variant_id: int, body: ReadingIn) -> ReadingO
 def _read(text: str | None, dimension: Dimension) -> float:
     if text is None or not text.strip():
         raise Refused(422, "must not be empty", [Problem("/text", "must not be empty")])
+    # a voltage below 0 is something that is turned round: it is judged so, not refused
+    turned = dimension == "voltage" and text.strip().startswith(("-", "−"))
     try:
-        value = parse_quantity(text, dimension)
+        value = parse_quantity(text.strip()[1:] if turned else text, dimension)
     except QuantityError as error:
         raise Refused(422, str(error), [Problem("/text", str(error))], choices=error.choices) from None
-    if value < 0 and dimension not in ("temperature", "voltage"):  # a voltage below 0 is turned round, and judged so
+    if value < 0 and dimension != "temperature":
         raise Refused(422, "must not be below 0", [Problem("/text", "must not be below 0")])
-    return value
+    return -value if turned else value
 
 
 @router.delete("/variants/{variant_id}/readings/{reading_id}", response={204: None})

@@ -37,6 +37,34 @@ class Readings(ApiTestCase):
         self.send("DELETE", f"{self.base}/readings/{other['id']}", status=204)
         self.send("DELETE", f"{self.base}/readings/{other['id']}", status=404)
 
+    def test_readings_of_one_prototype_together_as_wide_as_their_meter(self) -> None:
+        steps = [s for s in self.sheet()["sheet"]["steps"] if s["group"] == "current" and s["expected"]]
+        for s in steps:
+            body = {
+                "step": s["key"],
+                "text": f"{s['expected'] * 1.2e6:.6g} µA",
+                "accuracy": 0.01,
+                "instrument": "bench meter",
+            }
+            row = self.send("POST", f"{self.base}/readings", body)
+            self.assertEqual(row["accuracy"], 0.01)
+        told = self.sheet()
+        alone = [r for r in told["readings"] if r["judged"]["remedy"]]
+        self.assertTrue(alone)
+        sources = [
+            op["value"] for r in alone for op in r["judged"]["remedy"]["patch"] if op["path"].endswith("/source")
+        ]
+        self.assertTrue(all(x.startswith("prototype 1, ") and x.endswith(", bench meter") for x in sources), sources)
+        self.assertEqual([t["prototype"] for t in told["together"]], [1] if len(alone) > 1 else [])
+        for accuracy in (-0.01, 0.51, "much"):
+            body = {"step": steps[0]["key"], "text": "1 mA", "accuracy": accuracy}
+            self.send("POST", f"{self.base}/readings", body, status=422)
+
+    def test_a_voltage_below_nothing_is_turned_round_a_current_is_refused(self) -> None:
+        for text in ("-3.9 V", "−3.9 V"):
+            row = self.send("POST", f"{self.base}/readings", {"step": "cell-open", "text": text})
+            self.assertEqual((row["value"], row["judged"]["outcome"]), (-3.9, "reversed"))
+
     def test_a_step_without_a_figure_is_ticked_off(self) -> None:
         row = self.send("POST", f"{self.base}/readings", {"step": "look"})
         self.assertEqual((row["value"], row["judged"]), (None, None))
