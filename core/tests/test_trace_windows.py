@@ -8,6 +8,7 @@ import unittest
 import numpy as np
 
 from ember_core import DocumentError
+from ember_core.bringup import bring_up
 from ember_core.catalogue import built_in
 from ember_core.measures.bench import TrialBench
 from ember_core.traces import Assigned, Recording, Stretch, judge_trace, overlaid, reduced, replay, simulated, unpacked
@@ -214,3 +215,62 @@ class Notes(unittest.TestCase):
         small = unpacked(reduced(whole, 100).packed()).recording
         self.assertEqual(judge_trace(small, self.OWN).notes, judge_trace(whole, self.OWN).notes)
         self.assertEqual(len(judge_trace(small, self.OWN).notes), 3)
+
+    def regular(self, every: dict[str, float], seconds: float = 600.0, jitter: float = 0.0) -> str:
+        """What is said of a gadget that wakes to two modes at these intervals; the design says 20 and 30 s."""
+        chip = part("chip", state("sleep", 1e-5), state("one", 10e-3), state("two", 50e-3))
+        own = bench_of(
+            parts=[chip],
+            modes=[{"id": m, "name": m, "uses": [use("chip", s)]} for m, s in (("asleep", "sleep"), ("first", "one"), ("second", "two"))],
+            day={"rest": "asleep", "wakes": [{"name": "first", "mode": "first", "every_s": 20, "awake_s": 1}, {"name": "second", "mode": "second", "every_s": 30, "awake_s": 1}]},
+            supply={"rails": [{"id": "main", "name": "Main", "feed": "battery"}]},
+        )  # fmt: skip
+        time = np.arange(0, seconds, 0.02)
+        amps = np.full(time.size, 1e-5)
+        chance = np.random.default_rng(1)
+        for mode, level in (("first", 10e-3), ("second", 50e-3)):
+            for begin in np.arange(5.0 if mode == "first" else 12.0, seconds - 2, every[mode]):
+                at = begin + jitter * every[mode] * chance.uniform(-1, 1)
+                amps[(time >= at) & (time < at + 1)] = level
+        return " ".join(judge_trace(Recording(time, amps), own).notes)
+
+    def test_a_clock_that_is_off_by_more_than_a_hundredth(self) -> None:
+        right = {"first": 20.0, "second": 30.0}
+        self.assertNotIn("clock", self.regular(right))
+        for share, said in ((0.008, False), (0.013, True), (-0.013, True)):
+            notes = self.regular({m: s * (1 + share) for m, s in right.items()}, 900.0)
+            self.assertEqual("Compare one of them with a watch" in notes, said, (share, notes))
+            self.assertEqual("sooner" in notes, share < -0.01)
+
+    def test_one_interval_that_is_off_is_that_wake_s(self) -> None:
+        notes = self.regular({"first": 22.0, "second": 30.0})
+        self.assertIn("“first” comes every 22", notes)
+        self.assertNotIn("Compare one of them", notes)
+        self.assertNotIn("comes every", self.regular({"first": 25.5, "second": 30.0}))  # another interval altogether
+        self.assertNotIn("comes every", self.regular({"first": 22.0, "second": 30.0}, jitter=0.1))
+        self.assertNotIn("comes every", self.regular({"first": 22.0, "second": 30.0}, 88.0))  # too few to tell
+
+    def test_an_offset_is_what_all_modes_have_too_much(self) -> None:
+        own = bench("dusk-ear")
+        sheet = {s.key: s for s in bring_up(own).steps}
+        amps = own.usual.mode_current_a[:, own.middle]
+        modes = [own.rest, *(m for m in range(len(amps)) if m != own.rest and own.usual.shares[m] > 0)][:4]
+
+        def said(off: float, only: int | None = None) -> bool:
+            level = np.repeat([amps[m] + (off if only in (None, m) else 0.0) for m in modes], 500)
+            time = 0.02 * np.arange(level.size)
+            assigned = [
+                Assigned(begin_s=10.0 * i, end_s=10.0 * (i + 1), mode=own.design.modes[m].id)
+                for i, m in enumerate(modes)
+            ]
+            notes = " ".join(judge_trace(Recording(time, level), own, assigned).notes)
+            return "Every mode reads" in notes
+
+        low, high = (
+            np.array([getattr(sheet[f"mode-{own.design.modes[m].id}"], x) for m in modes]) for x in ("low", "high")
+        )
+        room = np.sort(high - amps[modes])
+        self.assertTrue(said(room[1] * 1.02))  # two modes are outside
+        self.assertFalse(said(room[1] * 0.98))
+        self.assertFalse(said(room[1] * 1.02, only=own.rest))
+        self.assertTrue(np.all(low < amps[modes]))

@@ -7,7 +7,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
-from ..bringup import JudgedReading, Read, bring_up, judge_reading
+from ..bringup import BringUp, JudgedReading, Read, bring_up, judge_reading
 from ..figures import record
 from ..measures.bench import TrialBench
 from ..words import say
@@ -20,6 +20,10 @@ from .replay import ending_v
 ALIKE = 1.15  # times as much as the other: modes that the current alone does not tell apart
 SHORTEST_PHASE = 3.0  # samples that the shortest phase of a burst has to have
 MOSTLY = 2 / 3  # of the gaps lie where the current jumps: the meter changed its range
+FOR_OFFSET = 3  # modes at least, to tell an offset from what one of them draws
+FOR_CLOCK = 5  # times at least, to tell an interval
+CLOCK = 0.01  # of an interval: a clock that is off, and how regular what is compared has to be
+OTHER_INTERVAL = 0.25  # further off it is another interval, not a clock
 MOST_STRETCHES = 2000
 
 
@@ -114,7 +118,10 @@ def judge_trace(
             )
             for s in found[:MOST_STRETCHES]
         ],
-        notes=_notes(recording, bench) + _alike(bench, seen),
+        notes=_notes(recording, bench)
+        + _offset(bench, sheet, rows)
+        + _clock(bench, rows, found, recording)
+        + _alike(bench, seen),
         missing=[m.name for k, m in enumerate(design.modes) if bench.usual.shares[k] > 0 and k not in seen],
     )
 
@@ -148,6 +155,50 @@ def trace_text(answer: TraceAnswer) -> str:
             lines += [f"    - {c.text}" for c in mode.judged.causes]
     lines += [f"! {note}" for note in answer.notes]
     return "\n".join(lines)
+
+
+def _offset(bench: TrialBench, sheet: BringUp, rows: list[TraceMode]) -> list[str]:
+    """One current that all modes read too much, or too little: the meter's zero, or what draws always."""
+    steps = {s.key: s for s in sheet.steps}
+    known = [
+        (m.mode, m.mean_a, s)
+        for m in rows
+        if m.mode is not None and (s := steps.get(f"mode-{bench.design.modes[m.mode].id}")) is not None
+    ]
+    rest = next(((amps, s) for mode, amps, s in known if mode == bench.rest), None)
+    if rest is None or len(known) < FOR_OFFSET:
+        return []
+    off = rest[0] - (rest[1].expected or 0.0)
+
+    def outside(less: float) -> int:
+        return sum(not (s.low or 0.0) <= amps - less <= (s.high or np.inf) for _, amps, s in known)
+
+    if outside(0.0) < 2 or outside(off):
+        return []
+    return [say("traces.offset", off=(abs(off), "A"), more=off > 0)]
+
+
+def _clock(bench: TrialBench, rows: list[TraceMode], found: list[Stretch], recording: Recording) -> list[str]:
+    """Wakes that come as regularly as a clock, only at another interval than the design says."""
+    off: dict[str, tuple[float, float]] = {}
+    for row in rows:
+        wakes = [
+            w for w in bench.design.day.wakes if row.mode is not None and bench.design.modes[row.mode].id == w.mode
+        ]
+        begins = np.array([float(recording.time_s[s.first]) for s in found if s.mode == row.mode])
+        if len(wakes) != 1 or begins.size < FOR_CLOCK:
+            continue
+        between = np.diff(begins)
+        usual = float(np.median(between))
+        jitter = float(np.median(np.abs(between - usual))) / usual
+        ratio = usual / wakes[0].every_s
+        if jitter <= CLOCK < abs(ratio - 1) < OTHER_INTERVAL:
+            off[row.name] = (usual, wakes[0].every_s)
+    ratios = [seen / told for seen, told in off.values()]
+    if len(ratios) > 1 and max(ratios) - min(ratios) <= CLOCK:  # all alike: hardly the firmware
+        share = 100 * abs(float(np.median(ratios)) - 1)
+        return [say("traces.clock", share=(share, "%"), slow=float(np.median(ratios)) < 1)]
+    return [say("traces.interval", mode=name, seen=(seen, "s"), told=(told, "s")) for name, (seen, told) in off.items()]
 
 
 def _alike(bench: TrialBench, seen: set[int | None]) -> list[str]:
