@@ -358,6 +358,15 @@ class Record(StepTestCase):
         self.save_by(self.page.get_by_label("Why, decision 1").blur)
         first = self.stored_design()["decisions"][0]
         self.assertEqual((first["what"], first["why"]), ("No lamp", "It eats a third of the runtime."))
+        self.assertGreaterEqual(first["on"]["revision"], 1)
+        expect(self.page.get_by_text(f"on revision {first['on']['revision']}:")).to_contain_text("findings")
+        self.page.get_by_label("What the note is about").select_option(label="decision: No lamp")
+        self.page.get_by_label("Note", exact=True).fill("Lit with and without")
+        self.page.get_by_role("button", name="Keep the note").click()
+        expect(
+            self.page.get_by_role("listitem").filter(has_text="Lit with and without").get_by_role("heading")
+        ).to_have_text("No lamp")
+        expect(self.page.get_by_text("Decided: No lamp")).to_be_visible()
 
     def test_what_is_exported_is_what_comes_back(self) -> None:
         self.open_gadget(step="Record")

@@ -58,7 +58,7 @@ class NoteOut(Schema):
 
 
 class HappenedOut(Schema):
-    kind: Literal["revision", "note", "recording", "reading", "person", "link"]
+    kind: Literal["revision", "decision", "note", "recording", "reading", "person", "link"]
     at: datetime
     who: str
     what: str

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import json
 import subprocess
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import UTC, date, datetime, time
 from typing import Literal
 
 from django.conf import settings
@@ -29,7 +31,7 @@ PICTURE_WITHIN_S = 25.0
 MOST_TOLD = 2000
 PICTURES = (b"\xff\xd8\xff", b"\x89PNG", b"GIF8", b"RIFF", b"II*\x00", b"MM\x00*", b"BM")  # how they begin
 
-Kind = Literal["revision", "note", "recording", "reading", "person", "link"]
+Kind = Literal["revision", "decision", "note", "recording", "reading", "person", "link"]
 
 
 def write_note(user: User, variant_id: int, about: str, text: str, link: str, digest: str) -> Note:
@@ -133,9 +135,11 @@ def _all(project: Project) -> Iterator[Happened]:
     notes = Note.objects.filter(variant__project=project).select_related("author", "revision__author", "file")
     notes = notes.defer("picture", "revision__document", "revision__evaluation")
     for n in notes[:MOST_TOLD]:
-        what = n.text or n.link or (n.file.name if n.file else "A picture")
+        words = (n.text, n.link, n.file.name if n.file else "")
+        what = " · ".join(w for w in words if w) or "A picture"
         yield Happened("note", n.created, name(n.author), named(what[:300], n.variant_id), n.variant_id, n.revision)
-    for variant in project.variants.all():
+    for variant in project.variants.select_related("head"):
+        yield from _decided(variant, named)
         for t in variant.traces.defer("content").select_related("author"):
             kind = "A run-down" if t.kind == "rundown" else "A recording"
             yield Happened("recording", t.taken, name(t.author), named(f"{kind}: {t.name}", variant.pk), variant.pk)
@@ -147,3 +151,13 @@ def _all(project: Project) -> Iterator[Happened]:
         yield Happened("person", m.since, project.owner.get_username(), f"{m.user.get_username()} may {may}", None)
     for link in project.links.select_related("author"):
         yield Happened("link", link.made, name(link.author), "A link to read it", None)
+
+
+def _decided(variant: Variant, named: Callable[[str, int], str]) -> Iterator[Happened]:
+    """The decisions that stand in a variant's document, at noon of their days."""
+    found = json.loads(variant.head.document).get("decisions", []) if variant.head else []
+    for decision in found:
+        with suppress(ValueError):  # a day that is in no calendar
+            at = datetime.combine(date.fromisoformat(decision["date"]), time(12), UTC)
+            words = f"Decided: {decision['what']}" + (f" ({why})" if (why := decision.get("why")) else "")
+            yield Happened("decision", at, "", named(words[:300], variant.pk), variant.pk)

@@ -344,10 +344,22 @@ class Brief(Model):
         return self
 
 
+class DecidedOn(Model):
+    """The revision that a decision was taken on, and the figures that it had."""
+
+    revision: Annotated[int, Field(ge=1, le=10**9)]
+    runtime_h: Annotated[float, Field(ge=0)] | None = None
+    mass_g: Annotated[float, Field(ge=0)] | None = None
+    cost: Annotated[float, Field(ge=0)] | None = None
+    findings: Annotated[int, Field(ge=0, le=10**6)] | None = None
+
+
 class Decision(Model):
+    id: Slug | None = Field(None, description="what notes and pictures name it by")
     date: Annotated[str, StringConstraints(pattern=r"^\d{4}-\d{2}-\d{2}$")]
     what: Title
     why: Text = ""
+    on: DecidedOn | None = Field(None, description="null: not known")
 
 
 class Dismissed(Model):

@@ -136,6 +136,30 @@ class Notes(ApiTestCase):
         self.assertIn("Larger cell", self.send("GET", f"{base}?text=larger")[0]["what"])
         self.assertEqual(self.send("GET", f"{base}?text=zzz"), [])
 
+    def test_decisions_are_in_it_on_their_day_and_figures_stay_with_them(self) -> None:
+        variant = self.send("GET", f"/variants/{self.variant}")
+        on = {"revision": 1, "runtime_h": 12.5, "mass_g": 80.0, "cost": 21.0, "findings": 3}
+        decided = [
+            {"id": "decision-1", "date": "2026-11-03", "what": "No lamp", "why": "It eats a third.", "on": on},
+            {"date": "2026-02-31", "what": "On no day", "why": ""},
+        ]
+        self.save(variant, variant["design"] | {"decisions": decided}, automatic=False, reason="Decided")
+        stored = self.send("GET", f"/variants/{self.variant}")["design"]["decisions"]
+        self.assertEqual((stored[0]["on"], stored[1]["on"], stored[1]["id"]), (on, None, None))
+        found = self.send("GET", f"/projects/{self.gadget['id']}/timeline?text=decided:")
+        self.assertEqual(
+            [(h["kind"], h["what"], h["at"][:10]) for h in found],
+            [("decision", "Decided: No lamp (It eats a third.)", "2026-11-03")],
+        )
+        for wrong in ({"revision": 0}, {"revision": 1, "mass_g": -1}, {"runtime_h": 3}):
+            body = variant["design"] | {"decisions": [decided[0] | {"on": wrong}]}
+            self.send("POST", "/evaluate", body, status=422)
+
+    def test_a_file_is_found_by_its_name(self) -> None:
+        self.note(b"a,b\n1,2\n", "ripple.csv", text="Looks odd")
+        (found,) = self.send("GET", f"/projects/{self.gadget['id']}/timeline?text=RIPPLE")
+        self.assertEqual(found["what"], "Looks odd · ripple.csv")
+
     def test_two_thousand_entries_are_told_with_few_questions_to_the_database(self) -> None:
         row = Variant.objects.get(pk=self.variant)
         Note.objects.bulk_create(

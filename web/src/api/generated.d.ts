@@ -3575,8 +3575,29 @@ export interface components {
              */
             saved_every_s?: number | null;
         };
+        /**
+         * DecidedOn
+         * @description The revision that a decision was taken on, and the figures that it had.
+         */
+        DecidedOn: {
+            /** Revision */
+            revision: number;
+            /** Runtime H */
+            runtime_h?: number | null;
+            /** Mass G */
+            mass_g?: number | null;
+            /** Cost */
+            cost?: number | null;
+            /** Findings */
+            findings?: number | null;
+        };
         /** Decision */
         Decision: {
+            /**
+             * Id
+             * @description what notes and pictures name it by
+             */
+            id?: string | null;
             /** Date */
             date: string;
             /** What */
@@ -3586,6 +3607,8 @@ export interface components {
              * @default
              */
             why: string;
+            /** @description null: not known */
+            on?: components["schemas"]["DecidedOn"] | null;
         };
         /**
          * Design
@@ -7531,7 +7554,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "revision" | "note" | "recording" | "reading" | "person" | "link";
+            kind: "revision" | "decision" | "note" | "recording" | "reading" | "person" | "link";
             /**
              * At
              * Format: date-time
@@ -9972,6 +9995,7 @@ export type ColdMeasurement = components['schemas']['ColdMeasurement'];
 export type CurrentDraw = components['schemas']['CurrentDraw'];
 export type CurrentRange = components['schemas']['CurrentRange'];
 export type Day = components['schemas']['Day'];
+export type DecidedOn = components['schemas']['DecidedOn'];
 export type Decision = components['schemas']['Decision'];
 export type Design = components['schemas']['Design'];
 export type DiodeStage = components['schemas']['DiodeStage'];

@@ -47,7 +47,7 @@ export function Notes() {
 
 function Write() {
   const variant = useDesign((s) => s.variant)!;
-  const { parts } = useOpenDesign();
+  const { parts, decisions } = useOpenDesign();
   const queries = useQueryClient();
   const id = useId();
   const draft = `note ${variant.id}`;
@@ -101,7 +101,12 @@ function Write() {
           label="What the note is about"
           bare
           value={about}
-          options={[["", "the gadget"], ["bench", "a day on the bench"], ...parts.map((p) => [p.id, p.name] as const)]}
+          options={[
+            ["", "the gadget"],
+            ["bench", "a day on the bench"],
+            ...decisions.flatMap((d) => (d.id ? [[d.id, `decision: ${d.what}`] as const] : [])),
+            ...parts.map((p) => [p.id, p.name] as const),
+          ]}
           onChange={setAbout}
         />
         <input
@@ -145,9 +150,10 @@ function Write() {
 
 function One({ note, onRemove }: { note: Note; onRemove: (() => void) | undefined }) {
   const variant = useDesign((s) => s.variant)!;
-  const { parts, brief } = useOpenDesign();
+  const { parts, decisions, brief } = useOpenDesign();
   const base = `/api/variants/${variant.id}/notes/${note.id}`;
-  const about = note.about === "bench" ? "On the bench" : (parts.find((p) => p.id === note.about)?.name ?? note.about);
+  const named = decisions.find((d) => d.id === note.about)?.what ?? parts.find((p) => p.id === note.about)?.name;
+  const about = note.about === "bench" ? "On the bench" : (named ?? note.about);
   const { revision } = note;
   return (
     <li className="border-line/60 flex gap-3 border-t pt-3">
