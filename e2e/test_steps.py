@@ -202,7 +202,11 @@ class Battery(StepTestCase):
         self.page.get_by_role("button", name="Which cell suits?").click()
         table = self.page.get_by_role("region", name="Cells, ranked")
         expect(table).to_be_visible(timeout=60_000)
-        expect(table.get_by_role("button", name="Use Pouch 606090, 4000 mAh")).to_be_visible()
+        use = table.get_by_role("button", name="Use Pouch 606090, 4000 mAh")
+        expect(use).to_be_visible()  # at first sight, and then tried whole before it can be taken
+        expect(self.page.get_by_role("status").filter(has_text="tried whole")).to_be_visible()
+        expect(use).to_be_disabled()
+        expect(use).to_be_enabled(timeout=60_000)
         expect(table).not_to_contain_text("another charger")
         self.page.get_by_label("Show those that are out").check()
         mark = table.get_by_role("button", name="another charger").first
@@ -210,7 +214,7 @@ class Battery(StepTestCase):
         expect(table).to_contain_text("the charger is not for it.")
         mark.click()
         expect(table).not_to_contain_text("the charger is not for it.")
-        self.save_by(lambda: table.get_by_role("button", name="Use Pouch 606090, 4000 mAh").click())
+        self.save_by(use.click)
         self.assertEqual(self.stored_design()["battery"]["cell"]["capacity_ah"], 4.0)
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
 

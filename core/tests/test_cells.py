@@ -19,6 +19,7 @@ from .gadgets import cell, design, part, plain, state, use
 from .randoms import random_design
 from .test_findings import CHARGER, Traps
 
+DEMO = Path(__file__).resolve().parents[2] / "demo"
 BRIEF = {"goal_h": 100, "coldest_c": 25, "usual_c": 25, "hottest_c": 25}
 
 
@@ -78,6 +79,27 @@ class Choosing(unittest.TestCase):
 
                 self.assertEqual(told(quick), told(whole))
         self.assertGreater(left_out, 10)
+
+    def test_first_sight_shows_nearly_what_is_found_whole_and_lets_nothing_be_taken(self) -> None:
+        for name in ("dusk-ear", "tarn-light"):
+            with self.subTest(name):
+                own = TrialBench(read_design((DEMO / f"{name}.json").read_bytes()), built_in())
+                sight, whole = answer_cells(own, "first sight"), answer_cells(own)
+                self.assertEqual({r.tried for r in sight if not r.now}, {False})
+                self.assertEqual([op for r in sight for op in r.remedy.patch], [])
+                self.assertTrue(all(r.tried for r in whole))
+                seen, found = ({(r.name, r.series, r.parallel): r for r in rows} for rows in (sight, whole))
+                same = [k for k in found if k in seen]
+                self.assertGreater(len(same), 0.95 * len(found))
+                alike = [
+                    k for k in same if seen[k].fits == found[k].fits or found[k].reasons == ["mass: over the brief"]
+                ]
+                self.assertGreater(len(alike), 0.93 * len(same))
+                for k in same:
+                    if seen[k].fits and found[k].fits and not found[k].now:
+                        self.assertAlmostEqual(
+                            (seen[k].runtime.value or 0) / (found[k].runtime.value or 1), 1, delta=0.12
+                        )
 
     def test_the_peak_is_that_of_where_it_runs(self) -> None:
         """2.5 W from a cell of 1.5 Ω: it gives way with seven tenths of its charge left. Further down it has collapsed, and what that would draw is no peak."""
@@ -195,7 +217,7 @@ class WithWhatTheyAskFor(unittest.TestCase):
     def test_taken_over_as_one_change_nothing_gets_worse(self) -> None:
         path = Path(__file__).resolve().parents[2] / "demo" / "rosin-minder-rechargeable.json"
         gadget = read_design(path.read_bytes())
-        simple, changed = (answer_cells(TrialBench(gadget, built_in()), with_changes=x) for x in (False, True))
+        simple, changed = (answer_cells(TrialBench(gadget, built_in()), x) for x in ("whole", "with changes"))
         self.assertEqual([r for r in simple if r.changed], [])
         better = [r for r in changed if r.changed]
         self.assertGreaterEqual(len(better), 2)

@@ -16,6 +16,7 @@ from ember_core.schools import SchoolAnswer, answer_schools
 from ember_core.studies import (
     CellChoice,
     ChargeAnswer,
+    Depth,
     InsteadAnswer,
     RailAnswers,
     answer_cells,
@@ -59,16 +60,16 @@ def ask_for_others_in_its_place(request: SignedIn, part_id: str, which: Query[In
 
 
 class CellsQuery(Schema):
-    with_changes: bool = Field(
-        False,
-        description="those that suit and do harm are tried with the charger and the places that they ask for; takes longer",
+    depth: Depth = Field(
+        "whole",
+        description="at first sight, at once; each that suits judged whole in the gadget; or those that do harm tried with the charger and the places that they ask for, too",
     )
 
 
 @router.post("/answers/cells", response=list[CellChoice], openapi_extra=DESIGN_BODY)
 def ask_for_cells(request: SignedIn, which: Query[CellsQuery]) -> list[CellChoice]:
     """All catalogue cells for the design in the body, those that suit first."""
-    return answer_cells(asked(request), with_changes=which.with_changes)
+    return answer_cells(asked(request), which.depth)
 
 
 @router.post("/answers/schools", response=list[SchoolAnswer], openapi_extra=DESIGN_BODY)

@@ -135,8 +135,8 @@ def _all(project: Project) -> Iterator[Happened]:
     notes = Note.objects.filter(variant__project=project).select_related("author", "revision__author", "file")
     notes = notes.defer("picture", "revision__document", "revision__evaluation")
     for n in notes[:MOST_TOLD]:
-        words = (n.text, n.link, n.file.name if n.file else "")
-        what = " · ".join(w for w in words if w) or "A picture"
+        told = (n.text, n.link, n.file.name if n.file else "")
+        what = " · ".join(w for w in told if w) or "A picture"
         yield Happened("note", n.created, name(n.author), named(what[:300], n.variant_id), n.variant_id, n.revision)
     for variant in project.variants.select_related("head"):
         yield from _decided(variant, named)

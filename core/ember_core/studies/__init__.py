@@ -1,7 +1,7 @@
 """Answers that are asked for, because they take longer than an edit should: each option is the changed design,
 evaluated whole."""
 
-from .cells import CellChoice, answer_cells
+from .cells import CellChoice, Depth, answer_cells
 from .charging import ChargeAnswer, HeatAnswer, answer_charge, answer_heat
 from .day import DayTrace, answer_day
 from .gaps import GapsAnswer, answer_gaps
@@ -24,6 +24,7 @@ __all__ = [
     "ChargeAnswer",
     "ConverterChoice",
     "DayTrace",
+    "Depth",
     "GapsAnswer",
     "HeatAnswer",
     "HoldingOffer",

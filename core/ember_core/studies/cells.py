@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 import math
 from collections.abc import Iterator
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -40,6 +40,7 @@ MOST_CHANGED, ENOUGH_WORKING = (
     12,
     8,
 )  # of those that suit and do harm so many are tried with what they ask for, until so many work
+Depth = Literal["first sight", "whole", "with changes"]
 WHOLE = "the gadget on this battery, solved at the coldest temperature of the brief"
 
 
@@ -70,19 +71,22 @@ class CellChoice:
     harm: Annotated[bool, Field(description="it suits, and something else gets worse by it: the remedy says what")] = (
         False
     )
+    tried: Annotated[bool, Field(description="the gadget was judged whole with it; before that it only looks so")]
     remedy: Remedy
 
 
-def answer_cells(bench: TrialBench, *, with_changes: bool = False) -> list[CellChoice]:
+def answer_cells(bench: TrialBench, depth: Depth = "whole") -> list[CellChoice]:
     """All cells, those that suit first, of these those that go in as it stands, the longest runtime first: each in its best number in series, and beside it as
     many in parallel as the goal asks for, if one alone falls short.
 
-    What is out by its voltage, its size or the charger is not worked out further. `with_changes`: those that suit and do harm are tried with what they ask for.
+    What is out by its voltage, its size or the charger is not worked out further. At *first sight* runtimes are as far from typical as the present one's,
+    and none is judged whole in the gadget: nothing can be taken over yet. *With changes* those that suit and do harm are tried with what they ask for.
     """
     design = bench.design
     present = design.battery
+    whole = depth != "first sight"
     middle = present.series * resting_v(present.cell, 0.5)
-    rows = [_row(bench, present, _at_first_sight(bench, present), now=True)]
+    rows = [_row(bench, present, _at_first_sight(bench, present), now=True, whole=whole)]
     for cell in bench.catalogue.cells:
         own = resting_v(cell, 0.5)
         most = 1 if cell.bank else MOST_IN_SERIES
@@ -93,13 +97,15 @@ def answer_cells(bench: TrialBench, *, with_changes: bool = False) -> list[CellC
         seen = [(pack, _at_first_sight(bench, pack)) for pack in packs]
         possible = [(pack, out) for pack, out in seen if not out] or seen[:1]
         if possible:
-            best = min((_row(bench, pack, out) for pack, out in possible), key=_order)
+            best = min((_row(bench, pack, out, whole=whole) for pack, out in possible), key=_order)
             rows.append(best)
-            more = _side_by_side(bench, present, cell, best)
+            more = _side_by_side(bench, present, cell, best, whole=whole)
             rows += [more] if more else []
+    if not whole:
+        return sorted(rows, key=_order)
     before = Judged(bench)
     held = sorted((_held(before, row) for row in rows), key=_order)
-    return _changed(before, held) if with_changes else held
+    return _changed(before, held) if depth == "with changes" else held
 
 
 def _changed(before: Judged, rows: list[CellChoice]) -> list[CellChoice]:
@@ -188,7 +194,9 @@ def _held(before: Judged, row: CellChoice) -> CellChoice:
     return dataclasses.replace(row, remedy=held.remedy, reasons=reasons, marks=marks, fits=not reasons, harm=harm)
 
 
-def _side_by_side(bench: TrialBench, present: Battery, cell: Cell, single: CellChoice) -> CellChoice | None:
+def _side_by_side(
+    bench: TrialBench, present: Battery, cell: Cell, single: CellChoice, *, whole: bool
+) -> CellChoice | None:
     """As many in parallel as the goal asks for, where one runs the gadget but falls short, and they have room."""
     asked = single.needed.value
     if single.fits or asked is None or cell.bank is not None:
@@ -202,7 +210,7 @@ def _side_by_side(bench: TrialBench, present: Battery, cell: Cell, single: CellC
         pack = new_cells(present, cell, single.series, number)
         if number < peak / limit or _at_first_sight(bench, pack):
             continue
-        row = _row(bench, pack, [])
+        row = _row(bench, pack, [], whole=whole)
         if row.fits:
             return row
     return None
@@ -212,7 +220,9 @@ def _order(row: CellChoice) -> tuple[bool, bool, bool, float]:
     return not row.fits, row.harm, row.runtime.value is None, -(row.runtime.value or 0.0)
 
 
-def _row(bench: TrialBench, battery: Battery, out: list[Reason], *, now: bool = False) -> CellChoice:
+def _row(
+    bench: TrialBench, battery: Battery, out: list[Reason], *, now: bool = False, whole: bool = True
+) -> CellChoice:
     design, cell, series = bench.design, battery.cell, battery.series
     count, goal = series * battery.parallel, design.brief.goal_h
     hours, low, high, peak, needed = None, None, None, None, None
@@ -222,7 +232,7 @@ def _row(bench: TrialBench, battery: Battery, out: list[Reason], *, now: bool = 
         peak = float(state.worst.source_a[:, state.middle].max(initial=0.0))
         reasons += _in_use(bench, state, peak)
         low, hours, high = _lasts_h(bench, state, battery, exact=now)
-        if not now and not reasons and not (goal is not None and high < CLEARLY_SHORT * goal):
+        if whole and not now and not reasons and not (goal is not None and high < CLEARLY_SHORT * goal):
             low, hours, high = _lasts_h(bench, state, battery, exact=True)
         needed = cell.capacity_ah * battery.parallel * goal / low if goal is not None and low > 0 else None
         if not reasons and goal is not None and low < goal:
@@ -249,9 +259,10 @@ def _row(bench: TrialBench, battery: Battery, out: list[Reason], *, now: bool = 
         needed=figure("capacity-needed", needed, "Ah", [("goal", goal, "h"), ("least", low, "h")], WHOLE),
         now=now,
         changed=[],
+        tried=whole or now,
         remedy=Remedy(
             label=say("way.use", series=count, cell=cell.name),
-            patch=[] if now else pack_patch(design, battery),
+            patch=pack_patch(design, battery) if whole and not now else [],
         ),
     )
 

@@ -139,7 +139,7 @@ class Notes(ApiTestCase):
     def test_decisions_are_in_it_on_their_day_and_figures_stay_with_them(self) -> None:
         variant = self.send("GET", f"/variants/{self.variant}")
         on = {"revision": 1, "runtime_h": 12.5, "mass_g": 80.0, "cost": 21.0, "findings": 3}
-        decided = [
+        decided: list[dict[str, Any]] = [
             {"id": "decision-1", "date": "2026-11-03", "what": "No lamp", "why": "It eats a third.", "on": on},
             {"date": "2026-02-31", "what": "On no day", "why": ""},
         ]

@@ -8221,11 +8221,12 @@ export interface components {
         /** CellsQuery */
         CellsQuery: {
             /**
-             * With Changes
-             * @description those that suit and do harm are tried with the charger and the places that they ask for; takes longer
-             * @default false
+             * Depth
+             * @description at first sight, at once; each that suits judged whole in the gadget; or those that do harm tried with the charger and the places that they ask for, too
+             * @default whole
+             * @enum {string}
              */
-            with_changes: boolean;
+            depth: "first sight" | "whole" | "with changes";
         };
         /**
          * CellChoice
@@ -8268,6 +8269,11 @@ export interface components {
              * @default false
              */
             harm: boolean;
+            /**
+             * Tried
+             * @description the gadget was judged whole with it; before that it only looks so
+             */
+            tried: boolean;
             remedy: components["schemas"]["Remedy"];
         };
         /**
@@ -12572,8 +12578,8 @@ export interface operations {
     answers_supply_ask_for_cells: {
         parameters: {
             query?: {
-                /** @description those that suit and do harm are tried with the charger and the places that they ask for; takes longer */
-                with_changes?: boolean;
+                /** @description at first sight, at once; each that suits judged whole in the gadget; or those that do harm tried with the charger and the places that they ask for, too */
+                depth?: "first sight" | "whole" | "with changes";
             };
             header?: never;
             path?: never;

@@ -5,7 +5,16 @@ import { Explain } from "../../ui/terms";
 import { Button } from "../../ui/controls";
 import { FigureButton } from "./figure";
 
-type Ranked = { fits: boolean; now: boolean; reasons: string[]; marks: string[]; remedy: Remedy; keep?: Remedy | null };
+type Ranked = {
+  /** false: it only looks so, and can't be taken yet */
+  tried?: boolean;
+  fits: boolean;
+  now: boolean;
+  reasons: string[];
+  marks: string[];
+  remedy: Remedy;
+  keep?: Remedy | null;
+};
 
 /** The whole sentence behind the marks of a row: why it is out, or what comes of it. */
 const whole = (row: Ranked) => (row.fits ? row.remedy.outcome : row.reasons.map((r) => `${r}.`).join(" "));
@@ -100,7 +109,11 @@ export function RankedTable<Row extends Ranked>({
                         </Button>
                       )}
                       {!row.now && (
-                        <Button disabled={!row.fits} aria-label={`Use ${name(row)}`} onClick={() => use(row.remedy)}>
+                        <Button
+                          disabled={!row.fits || row.tried === false}
+                          aria-label={`Use ${name(row)}`}
+                          onClick={() => use(row.remedy)}
+                        >
                           Use
                         </Button>
                       )}

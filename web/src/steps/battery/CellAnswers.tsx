@@ -7,6 +7,7 @@ import { Problems } from "../../ui/problems";
 import { Button, Check, Choice } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
 import { count } from "../../ui/format";
+import type { Design } from "../../design/types";
 import { RankedTable } from "../../design/fields/ranked";
 
 const COLUMNS = [
@@ -53,28 +54,31 @@ function ordered(rows: Schemas["CellChoice"][], by: Order): Schemas["CellChoice"
   );
 }
 
+function useCells(design: Design, depth: Schemas["CellsQuery"]["depth"], enabled: boolean) {
+  return useQuery<Schemas["CellChoice"][], ProblemError>({
+    queryKey: ["cells", depth, design],
+    queryFn: () => ask(client.POST("/api/answers/cells", { body: design, params: { query: { depth } } })),
+    enabled,
+    staleTime: Infinity,
+    gcTime: 60_000,
+  });
+}
+
 function Cells({ close }: { close: () => void }) {
   const design = useOpenDesign();
   const [all, setAll] = useState(false);
   const [order, setOrder] = useState<Order>("runtime");
-  const cells = useQuery<Schemas["CellChoice"][], ProblemError>({
-    queryKey: ["cells", design],
-    queryFn: () => ask(client.POST("/api/answers/cells", { body: design })),
-    staleTime: Infinity,
-    gcTime: 60_000,
-  });
+  // at first sight, at once; then each that suits is judged whole in the gadget
+  const sight = useCells(design, "first sight", true);
+  const cells = useCells(design, "whole", sight.isFetched);
   // what does harm as it stands is tried with the charger and the places that it asks for, which takes longer
   const harms = cells.data?.some((r) => r.harm) ?? false;
-  const changed = useQuery<Schemas["CellChoice"][], ProblemError>({
-    queryKey: ["cells", "with changes", design],
-    queryFn: () => ask(client.POST("/api/answers/cells", { body: design, params: { query: { with_changes: true } } })),
-    enabled: harms,
-    staleTime: Infinity,
-    gcTime: 60_000,
-  });
-  if (cells.isPending) return <p className="text-soft">Trying every cell on the gadget</p>;
+  const changed = useCells(design, "with changes", harms);
+  const found = changed.data ?? cells.data ?? sight.data;
   if (cells.error) return <Problems error={cells.error} />;
-  const found = changed.data ?? cells.data;
+  if (!found)
+    return sight.error ? <Problems error={sight.error} /> : <p className="text-soft">Looking at every cell</p>;
+  const tried = found.every((r) => r.tried || !r.fits);
   const fitting = found.filter((r) => r.fits).length;
   const asIs = found.filter((r) => r.fits && !r.harm && r.changed.length === 0 && !r.now).length;
   const asOne = found.filter((r) => r.changed.length > 0).length;
@@ -86,13 +90,15 @@ function Cells({ close }: { close: () => void }) {
     <>
       <div className="mb-2 flex flex-wrap items-center justify-between gap-2">
         <p>
-          {count(fitting, "pack")} of {found.length} {fitting === 1 ? "meets" : "meet"} the brief at its coldest
+          {count(fitting, "pack")} of {found.length}{" "}
+          {tried ? (fitting === 1 ? "meets" : "meet") : fitting === 1 ? "looks as if it met" : "look as if they met"}{" "}
+          the brief at its coldest
           {harms && `, ${asIs || "none"} of them without a change of something else`}
           {asOne > 0 && `, ${asOne} with the charger and the places that go with ${asOne === 1 ? "it" : "them"}`}.
-          {changed.isFetching && (
+          {(cells.isFetching || changed.isFetching) && (
             <span role="status" className="text-soft">
               {" "}
-              The others are being tried with what they ask for.
+              {tried ? "The others are being tried with what they ask for." : "Each is now tried whole in the gadget."}
             </span>
           )}
         </p>
