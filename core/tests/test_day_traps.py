@@ -6,6 +6,9 @@ import unittest
 from typing import Any
 
 from ember_core import Design, DocumentError, evaluate
+from ember_core.catalogue import built_in
+from ember_core.findings.awake import _break_even_s
+from ember_core.measures.bench import TrialBench
 
 from .gadgets import LINEAR, cell, design, document, part, state, use
 from .test_findings import Traps
@@ -139,6 +142,14 @@ class Awake(Traps):
         rare = design(**used(sleep_a=0.001, seconds=60, per_day=4, **boots))
         finding = self.has(rare, "boot-or-sleep", "could wait 1.11 h")  # 40 s · 100 mA ÷ 1 mA
         self.assertIsNone(finding.remedy)
+
+    def test_t27_a_state_that_nothing_wakes_it_from_is_no_sleep(self) -> None:
+        chip = part("chip", state("deep", 1e-6), state("sleep", 1e-3), state("active", 0.1), kind="controller")
+        woken = chip | {"wakes": [{"state": "sleep", "by": ["timer"]}]}
+        for own, amps in ((chip, 1e-6), (woken, 1e-3)):  # where nothing is said of waking, any state will do
+            found = _break_even_s(TrialBench(design(parts=[own]), built_in()), 4.0)
+            assert found is not None
+            self.assertAlmostEqual(found[0] / (4.0 / amps), 1, places=6)
 
     def test_t28_accidental_presses(self) -> None:
         gadget = design(**used(seconds=60, per_day=20, why="accident"))

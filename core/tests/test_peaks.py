@@ -129,6 +129,18 @@ class Droop(unittest.TestCase):
         (sag,) = find_droops(run(gadget))
         return (sag.before_v - sag.lowest_v) / sag.before_v
 
+    def test_what_the_converter_on_the_way_cannot_give_is_told(self) -> None:
+        """0.05 A and a peak of 0.4 A behind a regulator of so much: what is missing, by hand."""
+        for limit, missing in ((0.3, 0.15), (0.45, 0.0), (0.04, 0.4)):  # no more than the peak itself
+            chip = part("chip", state("on", 0.05), peak={"current_a": 0.4, "seconds": 0.002})
+            gadget = design(
+                parts=[chip], modes=[{"id": "on", "name": "On", "uses": [use("chip", "on")]}], day={"rest": "on"},
+                supply={"stages": [LINEAR | {"limit_a": limit}], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]},
+            )  # fmt: skip
+            (sag,) = find_droops(run(gadget))
+            self.assertAlmostEqual(sag.beyond_a, missing, places=6)
+            self.assertEqual(sag.stage, "reg" if missing else "")
+
     def test_it_shows_from_its_tolerance_on(self) -> None:
         ohm = 0.1
         at_this = self.droop(self.gadget(ohm))

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import dataclasses
 import unittest
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 from ember_core import Design, DocumentError, build_design, evaluate, read_design
 from ember_core.catalogue import built_in
@@ -13,6 +15,9 @@ from ember_core.measures.asleep import rail_off
 from ember_core.measures.bench import TrialBench
 from ember_core.studies import Saving, answer_savings, stack_savings
 from ember_core.studies.judging import Judged
+from ember_core.studies.rail import converters
+from ember_core.studies.savings import powering
+from ember_core.studies.savings.powering import WORTH
 
 from .gadgets import LINEAR, design, part, state, use
 from .randoms import random_design
@@ -22,6 +27,20 @@ DEMO = sorted((Path(__file__).resolve().parents[2] / "demo").glob("*.json"))
 
 def savings(gadget: Design) -> list[Saving]:
     return answer_savings(TrialBench(gadget, built_in()))
+
+
+class Worth(unittest.TestCase):
+    def test_another_converter_from_two_percent_on(self) -> None:
+        own = TrialBench(design(), built_in())
+        rows = converters(own, 0)
+        now = next((r, s) for r, s in rows if r.now)
+        best, stage = next((r, s) for r, s in rows if not r.now)
+        for gain, offered in ((WORTH - 0.001, False), (WORTH + 0.001, True)):
+            hours = gain * (now[0].runtime.value or 0)
+            better = dataclasses.replace(best, fits=True, runtime=dataclasses.replace(best.runtime, value=hours))
+            with patch.object(powering, "converters", return_value=[now, (better, stage)]):
+                found = [m.code for m in powering.other_converters(own)]
+            self.assertEqual("other-converter" in found, offered, gain)
 
 
 def codes(gadget: Design) -> set[str]:

@@ -32,10 +32,11 @@ from ember_core.wiring import (
     wiring_csv,
     wiring_sheet,
 )
+from ember_core.wiring.roles import _copies
 from ember_core.wiring.sheet import A_ONE, OVER_V
 from ember_core.wiring.ways import controllers, short_of
 
-from .gadgets import design, part, state, use
+from .gadgets import asleep, design, part, state, use
 from .randoms import sweep
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
@@ -215,6 +216,22 @@ class Assigning(unittest.TestCase):
         there = pins("P0..P29: in out analogue pulse/Q0..Q29: in out wake i2c0 i2c1 spi0")
         found = assign(there, wants("a: in x20/b: analogue x10/c: in wakes x6/d: i2c 0x10/e: i2c 0x10/f: spi/g: spi"))
         self.assertEqual(found.missing, [])
+
+
+class Named(unittest.TestCase):
+    def test_signals_of_several_parts_and_several_alike_are_numbered(self) -> None:
+        for quantity, count, names in (
+            (1, 1, ["key"]), (2, 1, ["key 1", "key 2"]), (1, 2, ["key 1", "key 2"]), (2, 2, ["key 1/1", "key 1/2", "key 2/1", "key 2/2"]),
+        ):  # fmt: skip
+            chip = part("pad", state("on", 1e-6), quantity=quantity) | {
+                "needs": [{"name": "key", "work": "in", "count": count}]
+            }
+            own = design(parts=[chip], modes=asleep(use("pad", "on")), day={"rest": "asleep"}).parts[0]
+            self.assertEqual([name for _, name in _copies(own, own.needs[0])], names)
+
+    def test_a_bus_without_a_number_is_the_first(self) -> None:
+        self.assertEqual(Pin(name="A", can=["i2c.sda"]).buses, {("i2c", 0, "sda")})
+        self.assertEqual(Pin(name="A", can=["i2c1.sda"]).buses, {("i2c", 1, "sda")})
 
 
 class Typed(unittest.TestCase):
