@@ -259,7 +259,7 @@ def ends() -> None:
     for aim in AIMS:
 
         def searched(against: Aim = aim) -> ChoiceAnswer:
-            return answer_choice(TrialBench(ear_bench.design, built_in()), against, {"cost": 1e6})
+            return answer_choice(TrialBench(ear_bench.design, built_in()), [against], {"cost": 1e6})
 
         choice = searched()
         name = f"best supplies of dusk-ear against {aim}: {choice.combinations:,} combinations, {choice.solved} solved"

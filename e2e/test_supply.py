@@ -192,8 +192,15 @@ class Supply(BrowserTestCase):
         rows = dialog.get_by_role("region", name="The best supplies").locator("tbody tr")
         expect(rows.first).to_be_visible(timeout=60_000)
         expect(dialog.get_by_text("and costs no more").first).to_be_visible()  # the coin cells are beaten
-        dialog.get_by_label("Runtime against").select_option("mass")
+        dialog.get_by_role("button", name="mass of the gadget").click()  # both count now
         expect(dialog.get_by_role("columnheader", name="mass of the gadget")).to_be_visible(timeout=60_000)
+        expect(dialog.get_by_role("columnheader", name="cost of the gadget")).to_be_visible()
+        dialog.get_by_label("Picture and order by").select_option("mass")
+        expect(dialog.get_by_role("img", name="Runtime when coldest over mass of the gadget")).to_be_visible()
+        dialog.get_by_role("button", name="cost of the gadget").click()
+        expect(dialog.get_by_role("columnheader", name="cost of the gadget")).to_have_count(0, timeout=60_000)
+        dialog.get_by_role("button", name="mass of the gadget").click()  # one at least counts
+        expect(dialog.get_by_role("columnheader", name="mass of the gadget")).to_be_visible()
         most = dialog.get_by_label("At most, EUR")
         most.fill("6 EUR")
         most.press("Tab")

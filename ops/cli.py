@@ -81,7 +81,10 @@ def _on_documents(commands: Any) -> None:
     choose = commands.add_parser("choose", help="of a design document, the supplies that no other beats")
     choose.add_argument("file")
     choose.add_argument(
-        "--aim", choices=["cost", "mass", "room", "hours"], help="what counts beside the runtime; cost by default"
+        "--aim",
+        choices=["cost", "mass", "room", "hours"],
+        action="append",
+        help="what counts beside the runtime, several where it is given again; cost by default",
     )
     choose.add_argument("--json", action="store_true", help="as JSON")
     bringup = commands.add_parser(
@@ -173,7 +176,7 @@ def _of_the_core(chosen: argparse.Namespace) -> list[str]:
     if chosen.command == "trace":
         return ["--trace", str(Path(chosen.trace).resolve()), *(["--json"] if chosen.json else [])]
     if chosen.command == "choose":
-        return ["--choose", chosen.aim or "cost", *(["--json"] if chosen.json else [])]
+        return [*(f"--choose={aim}" for aim in chosen.aim or ["cost"]), *(["--json"] if chosen.json else [])]
     told = [] if chosen.command == "evaluate" else [f"--{chosen.command}"]
     told += [f"--{x}" for x in ("json", "csv", "savings") if getattr(chosen, x, False)]
     return [*told, *(["--case", str(Path(chosen.case).resolve())] if getattr(chosen, "case", None) else [])]

@@ -40,7 +40,12 @@ def main() -> int:
     parser.add_argument(
         "--schools", action="store_true", help="the same gadget on each of six supplies; with --json whole"
     )
-    parser.add_argument("--choose", choices=AIMS, help="the supplies that no other beats in runtime and this")
+    parser.add_argument(
+        "--choose",
+        choices=AIMS,
+        action="append",
+        help="the supplies that no other beats in runtime and this; may be given again",
+    )
     parser.add_argument(
         "--bringup", action="store_true", help="what to measure in which order, and what it should read"
     )

@@ -66,7 +66,7 @@ def bench_subjects() -> Iterator[tuple[str, str, Thunk]]:
             yield "recipes", f"{recipe.key}, {school}", lambda r=recipe.key, s=school: _begun(r, s)  # type: ignore[misc]
     for name in ("tarn-light", "rosin-minder"):
         yield "schools", name, lambda d=demos[name]: answer_schools(TrialBench(d, built_in()))  # type: ignore[misc]
-        yield "choices", name, lambda d=demos[name]: answer_choice(TrialBench(d, built_in()), "mass")  # type: ignore[misc]
+        yield "choices", name, lambda d=demos[name]: answer_choice(TrialBench(d, built_in()), ["mass"])  # type: ignore[misc]
 
 
 def _wired(design: Design) -> Any:

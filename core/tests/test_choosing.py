@@ -13,7 +13,7 @@ import numpy as np
 
 from ember_core import Design, DocumentError, evaluate, read_design
 from ember_core.catalogue import Catalogue, built_in
-from ember_core.choosing import AIMS, Aim, answer_choice, choice_shown, chosen_design
+from ember_core.choosing import AIMS, Aim, ChoiceRow, answer_choice, choice_shown, chosen_design
 from ember_core.choosing.search import MOST_WAYS, SAME, Candidate, Search, TooMany, search
 from ember_core.choosing.space import NONE, Added, Option, Place, Space, groups_of, space_of, taken_over
 from ember_core.design import Cell, LinearStage, SwitchingStage
@@ -146,7 +146,7 @@ class AgainstAll(unittest.TestCase):
 
 @cache
 def answered(name: str, aim: Aim):  # type: ignore[no-untyped-def]
-    return answer_choice(TrialBench(demo(name), built_in()), aim)
+    return answer_choice(TrialBench(demo(name), built_in()), [aim])
 
 
 class WhatIsPromised(unittest.TestCase):
@@ -191,23 +191,55 @@ class WhatIsPromised(unittest.TestCase):
             self.assertEqual({r.cell for r in answer.rows} & {c.name for c in answer.left_out}, set())
             self.assertTrue(all(c.reason for c in answer.left_out))
 
+    def test_what_is_best_against_two_is_the_best_of_each_and_what_none_beats_in_both(self) -> None:
+        for name in ("rosin-minder", "tarn-light"):
+            bench = TrialBench(demo(name), built_in())
+            both = answer_choice(bench, ["cost", "mass", "cost"], {"cost": 1e6})
+            self.assertEqual(both.aims, ["cost", "mass"])
+
+            def beats(a: ChoiceRow, b: ChoiceRow) -> bool:
+                lasts, was = a.runtime.value or 0.0, b.runtime.value or 0.0
+                return (
+                    a.refill == b.refill and a.cost <= b.cost and a.mass_g <= b.mass_g and lasts > was * (1 + 2 * SAME)
+                )
+
+            for row in both.rows:
+                self.assertFalse(any(beats(other, row) for other in both.rows if other is not row))
+            for aim in ("cost", "mass"):
+                one = answer_choice(bench, [aim], {"cost": 1e6})  # type: ignore[list-item]
+                self.assertGreater(len(both.rows), len(one.rows))
+                for row in one.rows:  # as long for as little is among both, but for what counts as the same
+                    value, whole = (row.cost, both.present.cost) if aim == "cost" else (row.mass_g, both.present.mass_g)
+                    long = [
+                        r for r in both.rows
+                        if r.refill == row.refill and (r.cost if aim == "cost" else r.mass_g) <= value + 1.1 * SAME * whole
+                    ]  # fmt: skip
+                    best = max((r.runtime.value or 0 for r in long), default=0.0)
+                    self.assertGreaterEqual(best, (row.runtime.value or 0) * (1 - 2.5 * SAME), row.pack)
+            reasons = {c.name: c.reason for c in both.left_out}
+            for row in one.rows:  # what works in one number is beaten, not out
+                if row.cell in reasons:
+                    self.assertIn("all that counts", reasons[row.cell])
+
     def test_limits_are_kept_and_said_where_nothing_is_within(self) -> None:
         bench = TrialBench(demo("tarn-light"), built_in())
-        free = answer_choice(bench, "mass", {"cost": 1e6})
+        free = answer_choice(bench, ["mass"], {"cost": 1e6})
         most = sorted(r.cost for r in free.rows)[len(free.rows) // 2]
-        kept = answer_choice(bench, "mass", {"cost": most})
+        kept = answer_choice(bench, ["mass"], {"cost": most})
         self.assertTrue(kept.rows)
         self.assertLessEqual(max(r.cost for r in kept.rows), most + 1e-9)
         self.assertGreater(max(r.cost for r in free.rows), most)
-        none = answer_choice(bench, "mass", {"cost": 0.01})
+        none = answer_choice(bench, ["mass"], {"cost": 0.01})
         self.assertIn("limits", none.note)
         self.assertTrue(none.rows)
 
     def test_the_limits_of_the_brief_count_where_none_are_given(self) -> None:
         gadget = demo("rosin-minder-rechargeable")
-        slow = [r.hours for r in answer_choice(TrialBench(gadget, built_in()), "cost", {"hours": 1000}).rows if r.hours]
+        slow = [
+            r.hours for r in answer_choice(TrialBench(gadget, built_in()), ["cost"], {"hours": 1000}).rows if r.hours
+        ]
         brief = gadget.brief.model_copy(update={"charge_max_h": 2.0})
-        rows = answer_choice(TrialBench(gadget.model_copy(update={"brief": brief}), built_in()), "cost").rows
+        rows = answer_choice(TrialBench(gadget.model_copy(update={"brief": brief}), built_in()), ["cost"]).rows
         self.assertGreater(max(slow), 2)
         self.assertTrue(all(r.hours is None or r.hours <= 2 for r in rows))
 
@@ -243,7 +275,7 @@ class ByHand(unittest.TestCase):
         return Catalogue(kept)
 
     def test_two_of_each_and_nothing_that_the_part_does_not_stand(self) -> None:
-        found = answer_choice(TrialBench(self.gadget(), self.cells()), "cost").rows
+        found = answer_choice(TrialBench(self.gadget(), self.cells()), ["cost"]).rows
         packs = {(r.cell, r.series) for r in found}
         self.assertIn(("AA alkaline (LR6)", 2), packs)
         self.assertTrue(
@@ -257,7 +289,7 @@ class ByHand(unittest.TestCase):
     def test_without_parts_it_says_so(self) -> None:
         empty = self.gadget().model_copy(update={"parts": []})
         empty = empty.model_copy(update={"modes": [m.model_copy(update={"uses": []}) for m in empty.modes]})
-        answer = answer_choice(TrialBench(empty, built_in()), "cost")
+        answer = answer_choice(TrialBench(empty, built_in()), ["cost"])
         self.assertEqual((answer.rows, answer.left_out), ([], []))
         self.assertIn("put in a part", answer.note)
 

@@ -208,7 +208,7 @@ class Chosen(unittest.TestCase):
         for x in (*document["supply"]["stages"], *document["supply"]["rails"]):
             x["lead"]["contact_ohm"] = 0.2
         bench = TrialBench(build_design(document), built_in())
-        rows = answer_choice(bench, "mass").rows[::12]
+        rows = answer_choice(bench, ["mass"]).rows[::12]
         self.assertGreater(len(rows), 3)
         for row in rows:
             taken = chosen_design(bench, row.cell, row.series, row.parallel, row.charger, row.options).design

@@ -40,7 +40,7 @@ Most = Annotated[float | None, Field(gt=0, le=1e6)]
 class ChoiceQuery(Schema):
     """What counts beside the runtime, and what the gadget may have at most; without any of these what its brief allows."""
 
-    aim: Aim = "cost"
+    aim: list[Aim] = Field(["cost"], min_length=1, max_length=4, description="one or several")
     cost: Most = Field(None, description="of the whole gadget, in the brief's currency")
     mass: Most = Field(None, description="of the whole gadget [g]")
     room: Most = Field(None, description="of pack, charger and stages [cm3]")
@@ -123,7 +123,7 @@ def ask_for_choice(request: SignedIn, which: Query[ChoiceQuery]) -> JobOut:
     limits = {"cost": which.cost, "mass": which.mass, "room": which.room, "hours": which.hours}
     asked = {
         "design": read_design(request.body).model_dump(mode="json"),
-        "aim": which.aim,
+        "aims": which.aim,
         "most": {aim: value for aim, value in limits.items() if value is not None} or None,
         "edition": str(edition(request.user)),
     }

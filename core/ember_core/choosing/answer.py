@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from typing import Annotated
 
 import numpy as np
@@ -51,9 +51,9 @@ class LeftOut:
 
 @record
 class ChoiceAnswer:
-    """The front of runtime when coldest against `aim`, each way of refilling by itself; what is within a hundredth counts as the same."""
+    """The front of runtime when coldest against all of `aims`, each way of refilling by itself; what is within a hundredth counts as the same."""
 
-    aim: Aim
+    aims: list[Aim]
     rows: list[ChoiceRow]
     present: ChoiceRow
     mine: Annotated[str, Field(description="why the present supply is not among them, or that it is")]
@@ -67,15 +67,18 @@ class ChoiceAnswer:
 
 
 def answer_choice(
-    bench: TrialBench, aim: Aim = "cost", most: Mapping[Aim, float] | None = None, going: Going = lambda _: None
+    bench: TrialBench,
+    aims: Sequence[Aim] = ("cost",),
+    most: Mapping[Aim, float] | None = None,
+    going: Going = lambda _: None,
 ) -> ChoiceAnswer:
-    """The supplies of which no other lasts longer with no more of `aim`, of those within `most`: cost and mass of the whole gadget, room [cm3] of what
+    """The supplies of which no other lasts longer with no more of any of `aims`, of those within `most`: cost and mass of the whole gadget, room [cm3] of what
     the supply takes, hours of charge; where none is given, what the brief allows. `going` is told how far it is, 0 to 1, and may raise what ends it."""
     brief = bench.design.brief
     if most is None:
         asked: dict[Aim, float | None] = {"cost": brief.cost_max, "mass": brief.mass_max_g, "hours": brief.charge_max_h}
         most = {a: v for a, v in asked.items() if v is not None}
-    space = space_of(bench, [aim])
+    space = space_of(bench, aims)
     base = _base(bench, space)
     present, note = _present(bench, space), ""
     found = Searched([], [], space.combinations, 0, {})
@@ -94,10 +97,10 @@ def answer_choice(
     front = sorted(found.front, key=lambda c: -c.seconds)
     reasons = found.why | space.left_out if front else {}
     return ChoiceAnswer(
-        aim=aim,
+        aims=list(dict.fromkeys(aims)),
         rows=[_row(bench, space, found, c, base) for c in front],
         present=present,
-        mine=_mine(bench, front, present, aim, base, limits + base) if front else "",
+        mine=_mine(bench, front, present, aims, base, limits + base) if front else "",
         note=note,
         places=[p.name for p in space.places],
         combinations=space.combinations,
@@ -187,7 +190,9 @@ def _change(place: str, option: str) -> str:
     return say("choice.in-place", place=place, option=option)
 
 
-def _mine(bench: TrialBench, front: list[Candidate], present: ChoiceRow, aim: Aim, base: Array, most: Array) -> str:
+def _mine(
+    bench: TrialBench, front: list[Candidate], present: ChoiceRow, aims: Sequence[Aim], base: Array, most: Array
+) -> str:
     """Where the present supply stands beside those that are refilled alike."""
     state, values = bench.coldest, (present.cost, present.mass_g, present.room_cm3, present.hours or 0.0)
     if why := out_of(state):
@@ -196,9 +201,11 @@ def _mine(bench: TrialBench, front: list[Candidate], present: ChoiceRow, aim: Ai
     beyond = [show(v, u) for v, u, limit in zip(values, units, most, strict=True) if v > limit * (1 + ROUNDING)]
     if beyond:
         return say("choice.mine-beyond", what=", ".join(beyond))
-    k = AIMS.index(aim)
+    counts = [AIMS.index(aim) for aim in aims]
     alike = [
-        c for c in front if c.pack.refill == present.refill and c.statics[k] + base[k] <= values[k] * (1 + ROUNDING)
+        c
+        for c in front
+        if c.pack.refill == present.refill and all(c.statics[k] + base[k] <= values[k] * (1 + ROUNDING) for k in counts)
     ]
     best = max(alike, key=lambda c: c.seconds, default=None)
     if best is None or best.seconds <= state.seconds * (1 + SAME):
@@ -208,7 +215,7 @@ def _mine(bench: TrialBench, front: list[Candidate], present: ChoiceRow, aim: Ai
         by=best.pack.name,
         lasts=(best.seconds / 3600, "h"),
         mine=(state.seconds / 3600, "h"),
-        aim=aim,
+        aim=aims[0] if len(set(aims)) == 1 else "other",
     )
 
 

@@ -425,9 +425,13 @@ def search(bench: TrialBench, space: Space, most: Array, going: Going) -> Search
         going(WAYS_SHARE)
         packs.append(_PackRows(task, number))
     while True:
-        why, archives = dict[str, str](), {refill: _Archive(task.same) for refill in REFILLS}
+        why, works, archives = dict[str, str](), set[str](), {refill: _Archive(task.same) for refill in REFILLS}
         for pack in packs:
-            why.setdefault(pack.pack.battery.cell.name, _into(archives[pack.pack.refill], pack, task))
+            name, (reason, beaten) = pack.pack.battery.cell.name, _into(archives[pack.pack.refill], pack, task)
+            if beaten and name not in works:  # what would do in one number is not out for what it can't in another
+                why[name] = reason
+                works.add(name)
+            why.setdefault(name, reason)
         front = [row for archive in archives.values() for row in archive.rows]
         told = _only_told(packs, front)
         if not told:
@@ -453,21 +457,22 @@ def _only_told(packs: list[_PackRows], front: list[Candidate]) -> list[tuple[_Pa
     return found
 
 
-def _into(archive: _Archive, pack: _PackRows, task: Search) -> str:
-    """Puts the supplies of a pack into the archive that none there beats by what they are known or told to last; tells why the last one is not in it."""
+def _into(archive: _Archive, pack: _PackRows, task: Search) -> tuple[str, bool]:
+    """Puts the supplies of a pack into the archive that none there beats by what they are known or told to last; tells why the last one is not in it, and whether
+    that is another one that beats it."""
     if pack.least is None:
-        return pack.why
+        return pack.why, False
     by = archive.beaten_by(*pack.least)
     if by is not None:
-        return _beaten(task, by)
-    reason = pack.why
+        return _beaten(task, by), True
+    reason, beaten = pack.why, False
     for row in pack.rows:
         by = archive.beaten_by(row.statics, pack.at_most_s(row))
         if by is None:
             archive.take(row)
         else:
-            reason = _beaten(task, by)
-    return reason
+            reason, beaten = _beaten(task, by), True
+    return reason, beaten
 
 
 def _beaten(task: Search, by: Candidate) -> str:

@@ -39,7 +39,7 @@ class Choices(ApiTestCase):
         found = self.look(job)
         self.assertEqual((found["state"], found["problem"]), ("done", ""))
         answer = found["choice"]
-        self.assertEqual((answer["aim"], answer["note"]), ("mass", ""))
+        self.assertEqual((answer["aims"], answer["note"]), (["mass"], ""))
         row = answer["rows"][0]
         query = {key: row[key] for key in ("cell", "series", "parallel", "charger", "options")}
         taken = self.send("POST", f"/answers/choice/design?{urlencode(query, doseq=True)}", document())

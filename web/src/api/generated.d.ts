@@ -9606,14 +9606,11 @@ export interface components {
         };
         /**
          * ChoiceAnswer
-         * @description The front of runtime when coldest against `aim`, each way of refilling by itself; what is within a hundredth counts as the same.
+         * @description The front of runtime when coldest against all of `aims`, each way of refilling by itself; what is within a hundredth counts as the same.
          */
         ChoiceAnswer: {
-            /**
-             * Aim
-             * @enum {string}
-             */
-            aim: "cost" | "mass" | "room" | "hours";
+            /** Aims */
+            aims: ("cost" | "mass" | "room" | "hours")[];
             /** Rows */
             rows: components["schemas"]["ChoiceRow"][];
             present: components["schemas"]["ChoiceRow"];
@@ -9794,10 +9791,12 @@ export interface components {
         ChoiceQuery: {
             /**
              * Aim
-             * @default cost
-             * @enum {string}
+             * @description one or several
+             * @default [
+             *       "cost"
+             *     ]
              */
-            aim: "cost" | "mass" | "room" | "hours";
+            aim: ("cost" | "mass" | "room" | "hours")[];
             /**
              * Cost
              * @description of the whole gadget, in the brief's currency
@@ -13549,7 +13548,8 @@ export interface operations {
     jobs_api_ask_for_choice: {
         parameters: {
             query?: {
-                aim?: "cost" | "mass" | "room" | "hours";
+                /** @description one or several */
+                aim?: ("cost" | "mass" | "room" | "hours")[];
                 /** @description of the whole gadget, in the brief's currency */
                 cost?: number | null;
                 /** @description of the whole gadget [g] */

@@ -12,7 +12,7 @@ import { StatusMark, STATUS_TEXT } from "../../design/fields/status";
 import { useOpenDesign } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Along, besideLevels, Chart, Levels, tickCount, textWidth } from "../../ui/chart";
-import { Button, Choice } from "../../ui/controls";
+import { Button, Choice, Toggles } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
 import { show, timeAxis } from "../../ui/format";
 import { Picture } from "../../ui/picture";
@@ -20,7 +20,7 @@ import { Problems } from "../../ui/problems";
 import { KeepSupply } from "./KeepSupply";
 
 type Row = Schemas["ChoiceRow"];
-type Aim = Schemas["ChoiceAnswer"]["aim"];
+type Aim = Schemas["ChoiceAnswer"]["aims"][number];
 type Limits = { cost: number | null; mass: number | null; hours: number | null };
 
 const REFILLS: Record<Row["refill"], string> = {
@@ -56,7 +56,7 @@ export function BestSupplies() {
 
 function Search() {
   const { brief } = useOpenDesign();
-  const [aim, setAim] = useState<Aim>("cost");
+  const [aims, setAims] = useState<Aim[]>(["cost"]);
   const [limits, setLimits] = useState<Limits>({
     cost: brief.cost_max ?? null,
     mass: brief.mass_max_g ?? null,
@@ -68,15 +68,17 @@ function Search() {
     <>
       <p className="text-soft mb-3">
         Every pack of the catalogue with every charger and stage for it; parts, modes and day as they are. Kept are
-        those of which no other lasts longer when it is coldest for as little.
+        those of which no other lasts longer when it is coldest for as little of what counts.
       </p>
-      <div className="mb-3 grid gap-3 sm:grid-cols-4">
-        <Choice
-          label="Runtime against"
-          value={aim}
+      <div className="mb-3">
+        <Toggles
+          label="What counts beside the runtime"
           options={Object.entries(AIMS) as [Aim, string][]}
-          onChange={setAim}
+          chosen={aims}
+          onChange={(chosen) => chosen.length > 0 && setAims(chosen)}
         />
+      </div>
+      <div className="mb-3 grid gap-3 sm:grid-cols-3">
         <QuantityField
           label={`At most, ${brief.currency}`}
           value={limits.cost}
@@ -112,20 +114,20 @@ function Search() {
           <Button onClick={() => setStopped(false)}>Search again</Button>
         </p>
       ) : (
-        <Searching aim={aim} limits={limits} onStop={() => setStopped(true)} />
+        <Searching aims={aims} limits={limits} onStop={() => setStopped(true)} />
       )}
     </>
   );
 }
 
 /** The search as a job: how far it is, and what it found. Going away stops it. */
-function Searching({ aim, limits, onStop }: { aim: Aim; limits: Limits; onStop: () => void }) {
+function Searching({ aims, limits, onStop }: { aims: Aim[]; limits: Limits; onStop: () => void }) {
   const [share, setShare] = useState(0);
-  const asking = useAnswer(["choice", aim, limits], async (design, signal) => {
+  const asking = useAnswer(["choice", aims, limits], async (design, signal) => {
     setShare(0);
     const asked = client.POST("/api/jobs/choice", {
       // a room that nothing reaches: without any limit those of the brief would count
-      params: { query: { aim, room: 1e6, ...given(limits) } },
+      params: { query: { aim: aims, room: 1e6, ...given(limits) } },
       body: design,
     });
     const job = await done(ask(asked), setShare, signal);
@@ -143,7 +145,7 @@ function Searching({ aim, limits, onStop }: { aim: Aim; limits: Limits; onStop: 
         </div>
       )}
       <Answered asking={asking} waiting="Looking at every supply; this takes some seconds" nothing="">
-        {(answer) => <Found key={`${aim} ${JSON.stringify(limits)}`} answer={answer} />}
+        {(answer) => <Found key={`${aims.join()} ${JSON.stringify(limits)}`} answer={answer} />}
       </Answered>
     </>
   );
@@ -159,7 +161,8 @@ const SHOWN = 12;
 function Found({ answer }: { answer: Schemas["ChoiceAnswer"] }) {
   const { brief } = useOpenDesign();
   const goal = brief.goal_h ?? null;
-  const unit = unitOf(answer.aim, brief.currency ?? "EUR");
+  const [axis, setAxis] = useState<Aim>(answer.aims[0]!);
+  const currency = brief.currency ?? "EUR";
   const [refill, setRefill] = useState<Row["refill"] | "all">("all");
   const [picked, setPicked] = useState<string | null>(null);
   const [more, setMore] = useState(false);
@@ -167,7 +170,7 @@ function Found({ answer }: { answer: Schemas["ChoiceAnswer"] }) {
   const enough = goal === null ? rows : rows.filter((r) => (r.runtime.value ?? 0) >= goal);
   // what reaches the goal, the smallest first, then what lasts longest
   const ordered = [
-    ...enough.toSorted((a, b) => valueOf(a, answer.aim) - valueOf(b, answer.aim)),
+    ...enough.toSorted((a, b) => valueOf(a, axis) - valueOf(b, axis)),
     ...rows.filter((r) => !enough.includes(r)),
   ];
   const row = answer.rows.find((r) => keyOf(r) === picked) ?? null;
@@ -177,7 +180,15 @@ function Found({ answer }: { answer: Schemas["ChoiceAnswer"] }) {
       {!!answer.rows.length && (
         <>
           <p className="mb-2">{answer.mine}</p>
-          <Front answer={answer} rows={rows} unit={unit} goal={goal} picked={picked} onPick={setPicked} />
+          <Front
+            answer={answer}
+            axis={axis}
+            rows={rows}
+            unit={unitOf(axis, currency)}
+            goal={goal}
+            picked={picked}
+            onPick={setPicked}
+          />
           <div className="my-2 flex flex-wrap items-end justify-between gap-2">
             <Choice
               label="Refilled"
@@ -190,6 +201,14 @@ function Found({ answer }: { answer: Schemas["ChoiceAnswer"] }) {
               ]}
               onChange={setRefill}
             />
+            {answer.aims.length > 1 && (
+              <Choice
+                label="Picture and order by"
+                value={axis}
+                options={answer.aims.map((a) => [a, AIMS[a]] as const)}
+                onChange={setAxis}
+              />
+            )}
             <p className="text-soft text-sm">
               {rows.length} of {answer.combinations.toLocaleString("en")} combinations, {answer.solved} worked out
             </p>
@@ -197,8 +216,8 @@ function Found({ answer }: { answer: Schemas["ChoiceAnswer"] }) {
           {row && <Judged row={row} onClose={() => setPicked(null)} />}
           <Rows
             rows={more ? ordered : ordered.slice(0, SHOWN)}
-            aim={answer.aim}
-            unit={unit}
+            aims={answer.aims}
+            currency={currency}
             goal={goal}
             picked={picked}
             onPick={setPicked}
@@ -217,6 +236,8 @@ function Found({ answer }: { answer: Schemas["ChoiceAnswer"] }) {
 
 type FrontProps = {
   answer: Schemas["ChoiceAnswer"];
+  /** what runs along the picture */
+  axis: Aim;
   rows: readonly Row[];
   unit: string;
   goal: number | null;
@@ -225,21 +246,21 @@ type FrontProps = {
 };
 
 /** Runtime over what counts: each supply a point, the present one a ring. */
-function Front({ answer, rows, unit, goal, picked, onPick }: FrontProps) {
+function Front({ answer, axis, rows, unit, goal, picked, onPick }: FrontProps) {
   const all = [...rows, answer.present];
   const hours = all.map((r) => Math.max(r.runtime.value ?? 0, 1e-3)).concat(goal ?? []);
-  const values = all.map((r) => valueOf(r, answer.aim));
+  const values = all.map((r) => valueOf(r, axis));
   return (
     <Picture
       name="best supplies"
-      label={`Runtime when coldest over ${AIMS[answer.aim]}: ${rows.length} supplies`}
+      label={`Runtime when coldest over ${AIMS[axis]}: ${rows.length} supplies`}
       table={{
-        head: ["supply", "refilled", `runtime [h]`, `${AIMS[answer.aim]} [${unit}]`],
+        head: ["supply", "refilled", `runtime [h]`, `${AIMS[axis]} [${unit}]`],
         rows: all.map((r) => [
           [r.pack, r.charger, ...r.stages].filter(Boolean).join("; "),
           REFILLS[r.refill],
           r.runtime.value ?? null,
-          valueOf(r, answer.aim),
+          valueOf(r, axis),
         ]),
       }}
     >
@@ -263,7 +284,7 @@ function Front({ answer, rows, unit, goal, picked, onPick }: FrontProps) {
             [left + 6, right],
           );
           const ticks = x.ticks(tickCount(right - left, textWidth(show(Math.max(...values), unit), size), 7));
-          const mark = (r: Row) => ({ cx: x(valueOf(r, answer.aim)), cy: y(Math.max(r.runtime.value ?? 0, 1e-3)) });
+          const mark = (r: Row) => ({ cx: x(valueOf(r, axis)), cy: y(Math.max(r.runtime.value ?? 0, 1e-3)) });
           return (
             <>
               <text x={2} y={12 * em} fontSize={size} fill="var(--soft)">
@@ -299,7 +320,7 @@ function Front({ answer, rows, unit, goal, picked, onPick }: FrontProps) {
                     className="cursor-pointer"
                     onClick={() => onPick(key)}
                   >
-                    <title>{`${r.pack}: ${show(r.runtime.value, "h")}, ${show(valueOf(r, answer.aim), unit)}`}</title>
+                    <title>{`${r.pack}: ${show(r.runtime.value, "h")}, ${show(valueOf(r, axis), unit)}`}</title>
                   </circle>
                 );
               })}
@@ -327,20 +348,20 @@ const thinned = (ticks: number[]): number[] => ticks.filter((_, i) => i % Math.c
 
 type RowsProps = {
   rows: readonly Row[];
-  aim: Aim;
-  unit: string;
+  aims: readonly Aim[];
+  currency: string;
   goal: number | null;
   picked: string | null;
   onPick: (key: string) => void;
 };
 
-function Rows({ rows, aim, unit, goal, picked, onPick }: RowsProps) {
+function Rows({ rows, aims, currency, goal, picked, onPick }: RowsProps) {
   return (
     <div className="overflow-x-auto" role="region" aria-label="The best supplies" tabIndex={0}>
       <table className="w-full text-sm">
         <thead>
           <tr className="text-left">
-            {["Supply", "when coldest", AIMS[aim], ""].map((h, i) => (
+            {["Supply", "when coldest", ...aims.map((a) => AIMS[a]), ""].map((h, i) => (
               <th key={i} scope="col" className="border-line border-b px-2 py-1 font-medium first:pl-0">
                 {h}
               </th>
@@ -367,7 +388,11 @@ function Rows({ rows, aim, unit, goal, picked, onPick }: RowsProps) {
                     <span className="text-soft block text-xs">short of {show(goal, "h")}</span>
                   )}
                 </td>
-                <td className="px-2 py-1.5 whitespace-nowrap">{show(valueOf(r, aim), unit)}</td>
+                {aims.map((a) => (
+                  <td key={a} className="px-2 py-1.5 whitespace-nowrap">
+                    {show(valueOf(r, a), unitOf(a, currency))}
+                  </td>
+                ))}
                 <td className="py-1.5 text-right">
                   <Button
                     className="whitespace-nowrap"
