@@ -13,6 +13,8 @@ from ember_core.quantities import NO_BREAK, show
 from ember_core.studies.judging import Judged
 from ember_core.studies.trials import ways_out
 
+from .kept_said import moved
+
 MILLI = 1e-3
 
 
@@ -105,9 +107,10 @@ class Seen:
 
 
 def seen(gadget: Design, code: str, catalogue: Catalogue | None = None) -> list[Seen]:
-    """The findings of a code; whatever is found has to say its facts."""
+    """The findings of a code; whatever is found has to say its facts, and what was found in it before."""
     judged = Judged.of(gadget, catalogue or built_in())
     for found in judged.found:
         for name, (value, unit) in found.figures.items():
             assert show(value, unit) in found.sentence, (found.code, name, found.sentence)
+    assert not (other := moved(gadget, judged.bench.catalogue, judged.found)), other
     return [Seen(judged, f) for f in judged.found if f.code == code]

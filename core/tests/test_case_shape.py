@@ -359,7 +359,10 @@ class FromAFile(unittest.TestCase):
         assert shell.lower is not None
         self.assertIsNone(shell.upper)
         split = answer_shell(gadget(**from_file(box_of(), split_mm=12)))
-        self.assertIsNotNone(split.upper)
+        assert split.lower is not None
+        assert split.upper is not None
+        self.assertEqual({round(p[2], 3) for p in split.lower.corners if p[2] > 11}, {12.0})
+        self.assertEqual(min(round(p[2], 3) for p in split.upper.corners), 12.0)
 
     def test_a_size_of_its_own_is_refused_in_words(self) -> None:
         own = from_file(box_of())

@@ -140,6 +140,18 @@ class Droop(unittest.TestCase):
             (sag,) = find_droops(run(gadget))
             self.assertAlmostEqual(sag.beyond_a, missing, places=6)
             self.assertEqual(sag.stage, "reg" if missing else "")
+        parts = [
+            part(f"chip{i}", state("on", 0.05), peak={"current_a": amps, "seconds": 0.002})
+            for i, amps in enumerate((0.1, 0.3, 0.5))
+        ]
+        gadget = design(
+            parts=parts, modes=[{"id": "on", "name": "On", "uses": [use(f"chip{i}", "on") for i in range(3)]}], day={"rest": "on"},
+            supply={"stages": [LINEAR | {"limit_a": 0.4}], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]},
+        )  # fmt: skip
+        for sag, missing in zip(
+            find_droops(run(gadget)), (0.0, 0.05, 0.25), strict=True
+        ):  # each by itself on top of 0.15 A
+            self.assertAlmostEqual(sag.beyond_a, missing, places=6)
 
     def test_it_shows_from_its_tolerance_on(self) -> None:
         ohm = 0.1
