@@ -218,6 +218,28 @@ class Battery(StepTestCase):
         self.assertEqual(self.stored_design()["battery"]["cell"]["capacity_ah"], 4.0)
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
 
+    def test_a_cell_is_checked_on_a_load_and_its_history_kept(self) -> None:
+        self.open_gadget(step="Battery")
+        panel = self.page.get_by_role("region", name="This cell, checked")
+        panel.get_by_role("button", name="Work it out").click()
+        expect(panel.get_by_role("alert")).to_contain_text("one of them")
+        cell = self.stored_design()["battery"]["cell"]
+        for label, typed in (
+            ("Load, a current", f"{0.2 * cell['capacity_ah']:.4g} A"), ("Lasted until the cut-off", "4 h"),
+            ("At rest before", "4.1 V"), ("Ten seconds under load", "4.07 V"),
+        ):  # fmt: skip
+            self.enter(panel.get_by_label(label), typed)
+        panel.get_by_role("button", name="Work it out").click()
+        expect(panel.get_by_text("it has been used")).to_be_visible()  # four fifths of what is printed
+        self.save_by(lambda: panel.get_by_role("button", name="Keep it with the cell").click())
+        stored = self.stored_design()["battery"]["cell"]
+        self.assertAlmostEqual(stored["measured_ah"] / cell["capacity_ah"], 0.8, places=3)
+        self.assertAlmostEqual(stored["measured_ohm"], 0.03 / (0.2 * cell["capacity_ah"]), places=3)
+        self.page.reload()
+        expect(panel.get_by_role("table", name="Checks of this cell").locator("tbody tr")).to_have_count(1)
+        self.save_by(lambda: panel.get_by_role("button", name="Remove the check").click())
+        self.assertEqual(self.stored_design()["battery"]["cell"]["checks"], [])
+
     def test_a_measured_cell_replaces_the_typical_one_and_can_be_given_up(self) -> None:
         self.open_gadget(variant="One cylinder a season", step="Battery")
         before = self.figure("runtime")

@@ -21,6 +21,7 @@ from ember_core.calculators.cell import (
     fit_cold,
     read_cell,
 )
+from ember_core.calculators.check import CheckAnswer, CheckTask, check_cell
 from ember_core.calculators.divider import DividerAnswer, DividerTask, design_divider
 from ember_core.calculators.led import LedAnswer, LedTask, design_lamp
 from ember_core.design import Cell
@@ -58,6 +59,12 @@ def _discharge(file: UploadedFile, cell: Cell) -> Discharge:
 def ask_for_cell_from_datasheet(request: SignedIn, task: CellTask) -> DatasheetCell:
     """A cell from a datasheet's few figures. Nothing is stored."""
     return cell_from_datasheet(task, catalogue_for(request.user))
+
+
+@router.post("/answers/check", response=CheckAnswer)
+def ask_about_a_check(request: SignedIn, task: CheckTask) -> CheckAnswer:
+    """What a cell held down to its cut-off through a load, and its resistance by a step of it. Nothing is stored."""
+    return check_cell(task)
 
 
 @router.post("/answers/capacitor", response=CapacitorAnswer)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from datetime import date
 from itertools import pairwise
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, StringConstraints, field_validator, model_validator
 
 from .basics import Ampere, AmpereHour, Body, Gram, Model, Money, Ohm, Second, SeriesOhm, Share, Size, Slug, Title, Volt
 
@@ -76,6 +77,26 @@ class Bank(Model):
     off_after_s: Second = Field(30, description="after so long below it [s]")
 
 
+class CellCheck(Model):
+    """What this very cell held, and how it resisted, on a day."""
+
+    date: Annotated[str, StringConstraints(pattern=r"^\d{4}-\d{2}-\d{2}$")]
+    capacity_ah: Annotated[float, Field(ge=1e-7, le=1000)] | None = Field(None, description="null: not measured [A h]")
+    resistance_ohm: Annotated[float, Field(ge=1e-6, le=1000)] | None = Field(
+        None, description="null: not measured [ohm]"
+    )
+    how: Annotated[str, StringConstraints(max_length=120)] = ""
+
+    @field_validator("date")
+    @classmethod
+    def is_a_day(cls, text: str) -> str:
+        try:
+            date.fromisoformat(text)
+        except ValueError:
+            raise ValueError("is no day of the calendar") from None
+        return text
+
+
 class Cell(Model):
     name: Title
     chemistry: Chemistry
@@ -103,6 +124,9 @@ class Cell(Model):
     )
     measured_ohm: Annotated[float, Field(ge=1e-6, le=1000)] | None = Field(
         None, description="measured resistance [ohm]"
+    )
+    checks: Annotated[list[CellCheck], Field(max_length=100)] = Field(
+        [], description="of this very cell, so that its ageing can be watched"
     )
 
     @model_validator(mode="after")

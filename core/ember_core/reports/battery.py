@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 import numpy as np
+from pydantic import Field
 
 from ..battery.chemistry import CHEMISTRIES
+from ..calculators.check import CellHistory, cell_history
 from ..design import Chemistry
 from ..figures import Figure, figure, record
 from ..runtime.uncertainty import Uncertain
@@ -35,6 +39,7 @@ class BatteryReport:
     resistance: Figure
     peak_current: Figure
     cautions: list[Caution]
+    history: Annotated[CellHistory | None, Field(description="how this very cell aged by its checks; null: none")]
 
 
 @record
@@ -116,6 +121,7 @@ def battery_report(solved: SolvedGadget) -> BatteryReport:
             f"in {mode}",
         ),
         cautions=_cautions(solved),
+        history=cell_history(cell),
     )
 
 

@@ -43,7 +43,7 @@ POST /answers/gaps 1
 POST /answers/section 1;POST /answers/case 1;POST /answers/shell 1;POST /answers/making 1;POST /answers/holding 1;POST /answers/remedies 1
 POST /answers/range 1;POST /answers/outlook 1;POST /answers/intervals 1;POST /answers/soc-table 1;POST /answers/day 1;POST /answers/savings 1
 POST /answers/savings/stack 1;POST /answers/merge 1;POST /answers/calibration 1;POST /answers/calibration/cold 1;POST /answers/datasheet 1
-POST /answers/capacitor 1;POST /answers/divider 1;POST /answers/led 1;GET /terms 1;GET /catalogue 1;POST /catalogue/lists 1;POST /catalogue/entries 1
+POST /answers/capacitor 1;POST /answers/check 1;POST /answers/divider 1;POST /answers/led 1;GET /terms 1;GET /catalogue 1;POST /catalogue/lists 1;POST /catalogue/entries 1
 PUT /catalogue/own 1;GET /catalogue/own.json 1;GET /catalogue/own-parts.csv 1;GET /catalogue/own-chargers.csv 1;DELETE /catalogue/{entry_id} 1
 GET /drawer 1;PUT /drawer 1;GET /instruments 1
 PUT /instruments 1;DELETE /instruments/{instrument_id} 1;POST /answers/supply-limits 1;POST /jobs/measure 1

@@ -2073,6 +2073,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/answers/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask About A Check
+         * @description What a cell held down to its cut-off through a load, and its resistance by a step of it. Nothing is stored.
+         */
+        post: operations["answers_calculators_ask_about_a_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/answers/capacitor": {
         parameters: {
             query?: never;
@@ -3153,6 +3173,35 @@ export interface components {
              * @description measured resistance [ohm]
              */
             measured_ohm?: number | null;
+            /**
+             * Checks
+             * @description of this very cell, so that its ageing can be watched
+             * @default []
+             */
+            checks: components["schemas"]["CellCheck"][];
+        };
+        /**
+         * CellCheck
+         * @description What this very cell held, and how it resisted, on a day.
+         */
+        CellCheck: {
+            /** Date */
+            date: string;
+            /**
+             * Capacity Ah
+             * @description null: not measured [A h]
+             */
+            capacity_ah?: number | null;
+            /**
+             * Resistance Ohm
+             * @description null: not measured [ohm]
+             */
+            resistance_ohm?: number | null;
+            /**
+             * How
+             * @default
+             */
+            how: string;
         };
         /**
          * CellCurve
@@ -6701,6 +6750,8 @@ export interface components {
             peak_current: components["schemas"]["Figure"];
             /** Cautions */
             cautions: components["schemas"]["Caution"][];
+            /** @description how this very cell aged by its checks; null: none */
+            history: components["schemas"]["CellHistory"] | null;
         };
         /** BillLine */
         BillLine: {
@@ -6777,6 +6828,19 @@ export interface components {
             text: string;
             /** Reason */
             reason: string;
+        };
+        /**
+         * CellHistory
+         * @description `latest` is what it held at the last check, of what is printed; `fade` what it loses a year by all of them, where they tell.
+         */
+        CellHistory: {
+            latest: components["schemas"]["Figure"] | null;
+            fade: components["schemas"]["Figure"] | null;
+            /**
+             * Sentence
+             * @description empty where two checks or more do not tell a trend
+             */
+            sentence: string;
         };
         /**
          * ChargeReport
@@ -9318,6 +9382,58 @@ export interface components {
              */
             cost: number;
         };
+        /**
+         * CheckAnswer
+         * @description `held` and `resistance` are null where they were not measured; `capacity_ah` and `resistance_ohm` go into the cell.
+         */
+        CheckAnswer: {
+            held: components["schemas"]["Figure"] | null;
+            share: components["schemas"]["Figure"] | null;
+            resistance: components["schemas"]["Figure"] | null;
+            /** Capacity Ah */
+            capacity_ah: number | null;
+            /** Resistance Ohm */
+            resistance_ohm: number | null;
+            /** Sentences */
+            sentences: string[];
+        };
+        /**
+         * CheckTask
+         * @description A cell on a load: a steady current, or a resistor.
+         */
+        CheckTask: {
+            cell: components["schemas"]["Cell"];
+            /**
+             * Load A
+             * @description of a load with a steady current [A]
+             */
+            load_a?: number | null;
+            /**
+             * Load Ohm
+             * @description of a resistor as the load [ohm]
+             */
+            load_ohm?: number | null;
+            /**
+             * Lasted S
+             * @description from full to the cut-off [s]
+             */
+            lasted_s?: number | null;
+            /**
+             * Mean V
+             * @description under load, the mean [V]; null: as the cell has at half its charge
+             */
+            mean_v?: number | null;
+            /**
+             * Rest V
+             * @description before the load was connected [V]
+             */
+            rest_v?: number | null;
+            /**
+             * Loaded V
+             * @description some ten seconds after [V]
+             */
+            loaded_v?: number | null;
+        };
         /** CapacitorAnswer */
         CapacitorAnswer: {
             needed: components["schemas"]["Figure"];
@@ -9993,6 +10109,7 @@ export type Capacitor = components['schemas']['Capacitor'];
 export type CaseLabel = components['schemas']['CaseLabel'];
 export type CaseShape = components['schemas']['CaseShape'];
 export type Cell = components['schemas']['Cell'];
+export type CellCheck = components['schemas']['CellCheck'];
 export type CellCurve = components['schemas']['CellCurve'];
 export type ChargePumpStage = components['schemas']['ChargePumpStage'];
 export type Charger = components['schemas']['Charger'];
@@ -10114,6 +10231,7 @@ export type BatteryReport = components['schemas']['BatteryReport'];
 export type BillLine = components['schemas']['BillLine'];
 export type BodyReport = components['schemas']['BodyReport'];
 export type Caution = components['schemas']['Caution'];
+export type CellHistory = components['schemas']['CellHistory'];
 export type ChargeReport = components['schemas']['ChargeReport'];
 export type ChargeStep = components['schemas']['ChargeStep'];
 export type CurveLine = components['schemas']['CurveLine'];
@@ -10258,6 +10376,8 @@ export type FittedCell = components['schemas']['FittedCell'];
 export type ColdCell = components['schemas']['ColdCell'];
 export type DatasheetCell = components['schemas']['DatasheetCell'];
 export type CellTask = components['schemas']['CellTask'];
+export type CheckAnswer = components['schemas']['CheckAnswer'];
+export type CheckTask = components['schemas']['CheckTask'];
 export type CapacitorAnswer = components['schemas']['CapacitorAnswer'];
 export type CapacitorTask = components['schemas']['CapacitorTask'];
 export type DividerAnswer = components['schemas']['DividerAnswer'];
@@ -13242,6 +13362,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DatasheetCell"];
+                };
+            };
+        };
+    };
+    answers_calculators_ask_about_a_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckTask"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckAnswer"];
                 };
             };
         };

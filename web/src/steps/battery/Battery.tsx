@@ -15,6 +15,7 @@ import { Row } from "../../ui/row";
 import { CapacitySteps } from "./CapacitySteps";
 import { Cautions } from "./Cautions";
 import { CellAnswers } from "./CellAnswers";
+import { CheckedCell } from "./CheckedCell";
 import { DatasheetCell } from "./DatasheetCell";
 import { MeasuredCell } from "./MeasuredCell";
 import { CHEMISTRIES, FORMS } from "./names";
@@ -119,6 +120,7 @@ export function Battery() {
           <BankFields />
           <PackFields />
           {!cell.bank && <MeasuredCell />}
+          {!cell.bank && <CheckedCell />}
         </div>
         <div className="space-y-4">
           <Section title="From the rated capacity to the usable one">
