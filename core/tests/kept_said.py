@@ -36,7 +36,9 @@ def kept() -> dict[str, list[str]]:
 def moved(design: Design, catalogue: Catalogue, found: Iterable[Found]) -> list[str]:
     """The findings that were not there, or not so, when it was kept; and how many are gone."""
     of = "" if catalogue is built_in() else ",".join(e.key for e in catalogue.entries)
-    key = _digest(design.model_dump_json(exclude_defaults=True) + of, 16)  # which a new field with a default does not change
+    key = _digest(
+        design.model_dump_json(exclude_defaults=True) + of, 16
+    )  # which a new field with a default does not change
     told = {_digest(text, 8): text for text in (f"{f.code} {f.where} {f.severity}: {f.sentence}" for f in found)}
     if recorded is not None:
         recorded[key] = sorted(told)
