@@ -209,6 +209,16 @@ class NewPerson(BrowserTestCase):
         expect(why).to_contain_text("its battery")
         expect(why).to_contain_text("Glowing bright stops early")
         expect(page.get_by_role("region", name="What differs").first).to_contain_text("Battery › cell › name")
+        cases = page.get_by_test_id("case-in-space")
+        expect(cases).to_have_count(2)
+        page.get_by_role("application", name=re.compile("in space, at one scale")).focus()
+        page.wait_for_timeout(300)
+        before = [cases.nth(i).screenshot() for i in range(2)]
+        for _ in range(3):
+            page.keyboard.press("ArrowLeft")
+        page.wait_for_timeout(300)
+        for i in range(2):  # both are turned by one press
+            self.assertNotEqual(cases.nth(i).screenshot(), before[i])
         page.get_by_role("link", name="Back", exact=True).click()
         expect(page.get_by_role("main", name="Record")).to_be_visible()
 

@@ -6,6 +6,7 @@ import { ask, client, type ProblemError, type Schemas } from "../api/client";
 import { useProjects } from "../api/queries";
 import { FigureButton, WorkingDrawer } from "../design/fields/figure";
 import { SeverityMark, STATUS_TEXT, StatusMark } from "../design/fields/status";
+import { later, Reading } from "../shell/later";
 import { SidePage } from "../shell/SidePage";
 import { Button, Section } from "../ui/controls";
 import { rangeOf, Ranges } from "../ui/ranges";
@@ -13,6 +14,10 @@ import { GadgetPicture } from "../ui/gadgetPicture";
 import { useTitle } from "../ui/title";
 import { Falls, TwoAxes } from "./comparisonPictures";
 import { Message } from "./Message";
+
+const InSpace = later<{ ids: readonly number[]; names: readonly string[] }>(
+  async () => (await import("../steps/fit/CasesInSpace")).CasesInSpace,
+).View;
 
 type Comparison = Schemas["Comparison"];
 type Compared = Schemas["ComparedDesign"];
@@ -35,7 +40,7 @@ export function Compare() {
   return (
     <SidePage variant={Number(variantId)}>
       <div className="space-y-4">
-        <ComparisonBody comparison={query.data} ids={may ? ids : undefined} />
+        <ComparisonBody comparison={query.data} variants={ids} ids={may ? ids : undefined} />
       </div>
       <WorkingDrawer />
     </SidePage>
@@ -43,7 +48,17 @@ export function Compare() {
 }
 
 /** Everything that a comparison says. */
-export function ComparisonBody({ comparison, ids }: { comparison: Comparison; ids?: number[] }) {
+export function ComparisonBody({
+  comparison,
+  variants,
+  ids,
+}: {
+  comparison: Comparison;
+  /** what is compared, for who has an account */
+  variants?: number[];
+  /** the same where something may be taken over */
+  ids?: number[];
+}) {
   const { designs, verdicts, rows, more } = comparison;
   return (
     <>
@@ -56,6 +71,13 @@ export function ComparisonBody({ comparison, ids }: { comparison: Comparison; id
         <Falls designs={designs} />
       </Section>
       <TwoAxes designs={designs} verdicts={verdicts} />
+      {variants && (
+        <Section title="The cases in space">
+          <Reading meanwhile={<p className="text-soft">Looking at the cases</p>}>
+            <InSpace ids={variants} names={designs.map((d) => d.name)} />
+          </Reading>
+        </Section>
+      )}
       {designs.slice(1).map((d) => (
         <Why key={d.name} first={designs[0]!} other={d} />
       ))}

@@ -9,7 +9,8 @@ import { Plane } from "../../ui/plane";
 import { StatusMark } from "../../design/fields/status";
 import { show } from "../../ui/format";
 import { useTheme } from "../../ui/theme";
-import { bodyAt, bodyName, shiftAll } from "./bodies";
+import { bodyName, shiftAll } from "./bodies";
+import { contentOf, shownBodies, TINTS } from "./content";
 import { canDraw, CaseScene, VIEW_NAMES, type Cut, type Label, type Shown, type Triple } from "./scene";
 
 type Gaps = Schemas["GapsAnswer"];
@@ -19,7 +20,6 @@ const SNAP_MM = 0.8;
 const ASK_EVERY_MS = 120;
 const STEP = 0.5;
 const FINE = 0.1;
-const TINTS: Record<string, string> = { pass: "--soft", watch: "--watch", fail: "--fail" };
 const TINTED = [
   ["gaps", "by gaps"],
   ["warmth", "by warmth"],
@@ -99,47 +99,10 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
     };
   }, []);
 
-  const { enclosure } = design;
-  const [x, y, z] = enclosure.outer_mm;
-  const bodies = useMemo(
-    () =>
-      (fit?.bodies ?? []).flatMap((row): Shown[] => {
-        const body = bodyAt(design, row.where);
-        if (!body) return [];
-        const swelling = [0, 1, 2].map((i) => (row.swelling_axis === i ? row.swelling_mm : 0)) as unknown as Triple;
-        const tint = row.status === "pass" && row.where === "/battery" ? "--ember" : (TINTS[row.status] ?? "--soft");
-        return [
-          {
-            where: row.where,
-            name: row.name,
-            body,
-            tint,
-            made: row.made_of,
-            swelling,
-            copies: row.copies,
-            window: row.window,
-            near: warmth && (warmth.get(row.where)?.near ?? 0),
-          },
-        ];
-      }),
-    [fit, design, warmth],
-  );
+  const [x, y, z] = design.enclosure.outer_mm;
+  const bodies = useMemo(() => (fit ? shownBodies(design, fit, warmth) : []), [fit, design, warmth]);
   const own = useOwnShell(bodies);
-  const content = useMemo(
-    () =>
-      fit && {
-        outer: [x, y, z] as const,
-        walls: fit.walls_mm,
-        corner: enclosure.corner_mm,
-        innerCorner: fit.inner_corner_mm,
-        split: enclosure.split_mm ?? z,
-        own,
-        bodies,
-        thin: fit.thin,
-        theme, // the colours are read anew
-      },
-    [fit, bodies, x, y, z, enclosure.corner_mm, enclosure.split_mm, own, theme],
-  );
+  const content = useMemo(() => fit && contentOf(design, fit, bodies, own, theme), [design, fit, bodies, own, theme]);
   useEffect(() => {
     if (content) scene.current?.show(content);
   }, [content]);

@@ -52,6 +52,8 @@ export type Content = {
   bodies: readonly Shown[];
   thin: readonly { at_mm: readonly number[]; status: string }[];
   theme: string;
+  /** half the diagonal that is framed [mm], so that several are seen at one scale; its own where none is given */
+  around?: number;
 };
 export type Part = { corners: number[][]; faces: number[][] };
 export type Own = { lower: Part | null; upper: Part | null };
@@ -107,11 +109,13 @@ export class CaseScene {
   private measured: readonly Line[] = [];
   private view = "from the corner";
   private asked = 0;
+  private follows = false;
   private drag: { where: string; axis: number; plane: Plane; from: Vector3; by: Triple } | null = null;
 
   constructor(
     private canvas: HTMLCanvasElement,
-    private told: Told,
+    /** null: it is only looked at, nothing is chosen or moved */
+    private told: Told | null,
     private colour: (name: string) => string,
   ) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true });
@@ -186,7 +190,9 @@ export class CaseScene {
     this.apart = apart;
     this.arrange();
     this.rule();
+    this.follows = true; // each steps back by itself
     this.zoom(apart ? APART_FARTHER : 1 / APART_FARTHER);
+    this.follows = false;
   }
 
   /** Names of the bodies, where they are in the picture. */
@@ -217,7 +223,7 @@ export class CaseScene {
     if (!content || !from) return;
     this.view = name;
     const middle = new Vector3(...content.outer).multiplyScalar(0.5);
-    const around = new Vector3(...content.outer).length() / 2;
+    const around = content.around ?? halfDiagonal(content.outer);
     const narrow = Math.min(this.camera.aspect, 1);
     const far =
       (around / Math.sin(MathUtils.degToRad(this.camera.fov / 2)) / narrow) * 0.96 * (this.apart ? APART_FARTHER : 1);
@@ -227,6 +233,23 @@ export class CaseScene {
     this.controls.target.copy(middle);
     this.camera.position.copy(new Vector3(...from).normalize().multiplyScalar(far).add(middle));
     this.controls.update();
+    this.draw();
+  }
+
+  /** Turns the others as this one is turned. */
+  lead(others: readonly CaseScene[]) {
+    this.controls.addEventListener("change", () => {
+      if (this.follows) return;
+      const arm = this.camera.position.clone().sub(this.controls.target);
+      for (const other of others) other.follow(arm);
+    });
+  }
+
+  private follow(arm: Vector3) {
+    this.follows = true;
+    this.camera.position.copy(this.controls.target).add(arm);
+    this.controls.update();
+    this.follows = false;
     this.draw();
   }
 
@@ -255,7 +278,7 @@ export class CaseScene {
     cancelAnimationFrame(this.asked);
     this.asked = requestAnimationFrame(() => {
       this.renderer.render(this.scene, this.camera);
-      this.told.placed(this.named ? this.labels() : []);
+      this.told?.placed(this.named ? this.labels() : []);
     });
   };
 
@@ -462,7 +485,7 @@ export class CaseScene {
   }
 
   private down = (e: PointerEvent) => {
-    if (e.button !== 0) return;
+    if (e.button !== 0 || !this.told) return;
     const found = this.hit(e);
     this.told.select(found?.where ?? null);
     if (!found || this.apart) return;
@@ -487,13 +510,13 @@ export class CaseScene {
   private move = (e: PointerEvent) => {
     const drag = this.drag;
     if (!drag) {
-      if (e.buttons === 0) this.told.hover(this.hit(e)?.where ?? null);
+      if (e.buttons === 0) this.told?.hover(this.hit(e)?.where ?? null);
       return;
     }
     const at = this.ray(e).ray.intersectPlane(drag.plane, new Vector3());
     if (!at) return;
     const by = at.sub(drag.from).setComponent(drag.axis, 0).toArray();
-    drag.by = this.told.dragging(drag.where, by);
+    drag.by = this.told?.dragging(drag.where, by) ?? drag.by;
     this.arrange();
     this.draw();
   };
@@ -502,7 +525,7 @@ export class CaseScene {
     const drag = this.drag;
     this.drag = null;
     this.controls.enabled = true;
-    if (drag) this.told.dropped(drag.where, [0, 0, 0]);
+    if (drag) this.told?.dropped(drag.where, [0, 0, 0]);
     this.arrange();
     this.draw();
   };
@@ -511,7 +534,7 @@ export class CaseScene {
     const drag = this.drag;
     this.drag = null;
     this.controls.enabled = true;
-    if (drag) this.told.dropped(drag.where, drag.by);
+    if (drag) this.told?.dropped(drag.where, drag.by);
   };
 }
 
@@ -524,3 +547,6 @@ function emptied(group: Group) {
   });
   group.clear();
 }
+
+/** Of a case, so much is seen of it in each direction. */
+export const halfDiagonal = (outer: Triple): number => new Vector3(...outer).length() / 2;
