@@ -21,7 +21,11 @@ MOST_FADED = 0.95
 
 
 def calendar_loss(volts: float, temperature_c: float, years: float) -> float:
-    """Share of a lithium-ion cell's capacity that is lost lying at a voltage [V] and a temperature [degC], 0..1."""
+    """Share of a lithium-ion cell's capacity that is lost lying at a voltage [V] and a temperature [degC], 0..1.
+
+    >>> round(calendar_loss(3.7, 25.0, 1.0), 4)
+    0.024
+    """
     slope = max(7.543 * volts - 23.75, 0.0) * 1e6
     lost = slope * math.exp(-ACTIVATION_K / (temperature_c + 273.15)) * math.pow(years * DAYS_PER_YEAR, TIME_POWER)
     return min(lost, MOST_FADED)
@@ -29,7 +33,11 @@ def calendar_loss(volts: float, temperature_c: float, years: float) -> float:
 
 def fade(chemistry: Chemistry, years: float, cycles: float, temperature_c: float = 25.0) -> tuple[float, float]:
     """(share of the capacity that is left, factor on the resistance) after years and full charges. Primary cells: what
-    self-discharge takes in the drawer."""
+    self-discharge takes in the drawer.
+
+    >>> [round(x, 3) for x in fade("lithium-iron-phosphate", 2.0, 500.0)]
+    [0.908, 1.152]
+    """
     data = CHEMISTRIES[chemistry]
     if not data.rechargeable:
         lost = years * 12 * self_discharge_a(chemistry, 1.0, temperature_c) * SECONDS_PER_MONTH / 3600

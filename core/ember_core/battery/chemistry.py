@@ -46,7 +46,11 @@ def _tabulated(chemistry: Chemistry, which: str, charge: bytes) -> Array:
 
 
 def open_circuit_voltage(chemistry: Chemistry, charge: Array | float) -> Array:
-    """Open-circuit voltage of one cell [V] at a state of charge 0..1 (clipped); monotone piecewise cubic."""
+    """Open-circuit voltage of one cell [V] at a state of charge 0..1 (clipped); monotone piecewise cubic.
+
+    >>> round(float(open_circuit_voltage("lithium-ion", 0.5)), 3)
+    3.76
+    """
     return _at(chemistry, "ocv", charge)
 
 
@@ -71,18 +75,30 @@ def _arrhenius(energy_j_per_mol: float, temperature_c: float) -> float:
 
 
 def arrhenius(chemistry: Chemistry, temperature_c: float) -> float:
-    """Factor on the ohmic resistance at 25 degC: exp(Ea / R (1/T - 1/T0)); holds from about -30 to 60 degC."""
+    """Factor on the ohmic resistance at 25 degC: exp(Ea / R (1/T - 1/T0)); holds from about -30 to 60 degC.
+
+    >>> round(arrhenius("lithium-ion", 0.0), 2)
+    2.81
+    """
     return _arrhenius(CHEMISTRIES[chemistry].activation_j_per_mol, temperature_c)
 
 
 def diffusion_factor(chemistry: Chemistry, temperature_c: float) -> float:
-    """Factor on the unavailable charge at 25 degC."""
+    """Factor on the unavailable charge at 25 degC.
+
+    >>> round(diffusion_factor("lithium-ion", 0.0), 2)
+    3.03
+    """
     return _arrhenius(CHEMISTRIES[chemistry].diffusion_j_per_mol, temperature_c)
 
 
 def resistance_at(chemistry: Chemistry, temperature_c: float) -> tuple[float, float]:
     """(factor on a cell's whole resistance at 25 degC, share in it of what cold adds to the charge transfer, 0..1). At 25 degC
-    resistances are known at usual currents; only what is added depends on the current as charge transfer does."""
+    resistances are known at usual currents; only what is added depends on the current as charge transfer does.
+
+    >>> [round(x, 2) for x in resistance_at("lithium-ion", 0.0)]
+    [3.43, 0.31]
+    """
     share, energy = CHEMISTRIES[chemistry].transfer
     transfer = share * _arrhenius(energy, temperature_c)
     whole = (1 - share) * arrhenius(chemistry, temperature_c) + transfer
@@ -90,7 +106,11 @@ def resistance_at(chemistry: Chemistry, temperature_c: float) -> tuple[float, fl
 
 
 def thermal_v(temperature_c: float) -> float:
-    """R T / F [V]: 25.7 mV at 25 degC."""
+    """R T / F [V]: 25.7 mV at 25 degC.
+
+    >>> round(thermal_v(25.0), 4)
+    0.0257
+    """
     return GAS_CONSTANT * (temperature_c + 273.15) / FARADAY
 
 
@@ -101,17 +121,29 @@ def spared_v(linear_v: Array, volts: float) -> Array:
 
 
 def resistance_factor(chemistry: Chemistry, charge: Array | float, temperature_c: float = 25.0) -> Array:
-    """Factor on the resistance at half charge and 25 degC, over charge (0..1) and temperature [degC], at small currents."""
+    """Factor on the resistance at half charge and 25 degC, over charge (0..1) and temperature [degC], at small currents.
+
+    >>> round(float(resistance_factor("lithium-ion", 0.1)), 2)
+    1.5
+    """
     return np.asarray(_at(chemistry, "resistance", charge) * resistance_at(chemistry, temperature_c)[0], dtype=float)
 
 
 def low_temperature_factor(chemistry: Chemistry, temperature_c: float) -> float:
-    """Share of the rated capacity that is left at a temperature [degC] and the lowest rates, 0..1."""
+    """Share of the rated capacity that is left at a temperature [degC] and the lowest rates, 0..1.
+
+    >>> round(low_temperature_factor("lithium-ion", -20.0), 2)
+    0.79
+    """
     points = CHEMISTRIES[chemistry].cold
     return float(np.interp(temperature_c, [p[0] for p in points], [p[1] for p in points]))
 
 
 def self_discharge_a(chemistry: Chemistry, capacity_ah: float, temperature_c: float = 20.0) -> float:
-    """Self-discharge as a current [A] that flows beside the load; it doubles every 10 degC (-20 to 60 degC)."""
+    """Self-discharge as a current [A] that flows beside the load; it doubles every 10 degC (-20 to 60 degC).
+
+    >>> f"{self_discharge_a('lithium-ion', 1.0):.3g}"
+    '1.37e-05'
+    """
     warmth = 2 ** ((float(np.clip(temperature_c, -20, 60)) - 20) / 10)
     return CHEMISTRIES[chemistry].self_discharge_per_month * warmth * capacity_ah * 3600 / SECONDS_PER_MONTH

@@ -121,7 +121,11 @@ def pack_is_round(cell: Cell, count: int) -> bool:
 
 
 def charge_grid(points: int = GRID_POINTS) -> Array:
-    """States of charge from 1 down to 0, denser towards empty, where the voltage falls fastest; one of them is half. Shape (points,)."""
+    """States of charge from 1 down to 0, denser towards empty, where the voltage falls fastest; one of them is half. Shape (points,).
+
+    >>> len(charge_grid()), float(charge_grid()[0]), float(charge_grid()[-1])
+    (81, 1.0, 0.0)
+    """
     u = np.linspace(1.0, 0.0, points)
     z = np.asarray(0.35 * u + 0.65 * u * u, dtype=float)
     z[np.argmin(np.abs(z - 0.5))] = 0.5
@@ -190,6 +194,9 @@ def weakest_of(count: int) -> float:
     """By how many standard deviations the weakest of `count` alike things lies below the mean, on average (0.564 for 2).
 
     E[max] of n standard normal values: H. A. David and H. N. Nagaraja, *Order Statistics*, 3rd ed. (2003), sec. 3.1.
+
+    >>> round(weakest_of(3), 3)
+    0.846
     """
     if count == 1:
         return 0.0

@@ -56,17 +56,29 @@ class DividerAnswer:
 
 
 def pin_ohm(upper_ohm: float, lower_ohm: float) -> float:
-    """The resistance that the pin sees [ohm]."""
+    """The resistance that the pin sees [ohm].
+
+    >>> pin_ohm(100e3, 100e3)
+    50000.0
+    """
     return upper_ohm * lower_ohm / (upper_ohm + lower_ohm)
 
 
 def into_unpowered_pin_a(top_v: float, upper_ohm: float, lower_ohm: float) -> float:
-    """Current into the protection diode of a pin without power [A]."""
+    """Current into the protection diode of a pin without power [A].
+
+    >>> f"{into_unpowered_pin_a(4.2, 100e3, 100e3):.3g}"
+    '3.2e-05'
+    """
     return max(0.0, (top_v - CLAMP_V) / upper_ohm - CLAMP_V / lower_ohm)
 
 
 def design_divider(task: DividerTask) -> DividerAnswer:
-    """Resistors of the E24 series for the drain allowed, the error that they bring, and what to mind."""
+    """Resistors of the E24 series for the drain allowed, the error that they bring, and what to mind.
+
+    >>> design_divider(DividerTask(top_v=4.2, reference_v=2.5)).upper.value
+    910000.0
+    """
     total = task.top_v / task.drain_max_a
     lower = next_e24(total * task.reference_v / task.top_v * 0.97)
     upper = next_e24(lower * (task.top_v / task.reference_v - 1))

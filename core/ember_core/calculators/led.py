@@ -50,7 +50,11 @@ class LedAnswer:
 
 
 def design_lamp(task: LedTask) -> LedAnswer:
-    """Resistor and duty for the wanted brightness: steady where no resistor is given, dimmed by duty otherwise."""
+    """Resistor and duty for the wanted brightness: steady where no resistor is given, dimmed by duty otherwise.
+
+    >>> design_lamp(LedTask(rail_v=3.3)).resistor.value
+    3900.0
+    """
     needed = task.wanted_mcd / task.mcd_per_ma / 1000
     lit = min(needed, task.current_max_a)
     ohm = task.resistor_ohm or next_e24((task.rail_v - task.forward_v) / lit)

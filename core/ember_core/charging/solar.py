@@ -53,7 +53,11 @@ def _clearness(latitude: float, month: int) -> float:
 
 
 def outside_kwh(latitude: float, month: int) -> float:
-    """Daily irradiation on a level square metre outside the atmosphere [kWh/m2]."""
+    """Daily irradiation on a level square metre outside the atmosphere [kWh/m2].
+
+    >>> round(outside_kwh(50.0, 6), 1)
+    11.5
+    """
     day = MIDDLE_DAY[month - 1]
     declination, phi = _declination(day), math.radians(latitude)
     sunset = _sunset(phi, declination)
@@ -63,7 +67,11 @@ def outside_kwh(latitude: float, month: int) -> float:
 
 
 def tilted_kwh(latitude: float, month: int, tilt_deg: float, clearness: float) -> float:
-    """Daily irradiation on the panel [kWh/m2], tilted towards the equator."""
+    """Daily irradiation on the panel [kWh/m2], tilted towards the equator.
+
+    >>> round(tilted_kwh(50.0, 12, 45.0, 0.4), 2)
+    2.01
+    """
     whole = outside_kwh(latitude, month) * clearness
     if whole <= 1e-9:
         return 0.0

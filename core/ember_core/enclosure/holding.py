@@ -109,7 +109,11 @@ def level_holes(board: Placed, *, above: bool = False) -> Array:
 
 
 def largest_thread(diameter_mm: float) -> Thread | None:
-    """The largest screw that goes through a board's hole."""
+    """The largest screw that goes through a board's hole.
+
+    >>> largest_thread(3.4)
+    'M3'
+    """
     return next((t for t in reversed(PASSES_MM) if PASSES_MM[t] <= diameter_mm + 1e-9), None)
 
 

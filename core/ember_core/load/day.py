@@ -166,7 +166,11 @@ def longest_s(day: Day, modes: list[Mode]) -> tuple[Array, Array]:
 
 
 def covered(start_h: float, end_h: float) -> Array:
-    """Share of each slot that lies between two hours, shape (SLOTS,); past midnight it goes on in the morning."""
+    """Share of each slot that lies between two hours, shape (SLOTS,); past midnight it goes on in the morning.
+
+    >>> float(covered(6.0, 7.25)[12:16].tolist()[2])
+    0.5
+    """
     edges = np.arange(SLOTS + 1) * (24 / SLOTS)
     total = np.zeros(SLOTS)
     for back in range(int(end_h // 24) + 1):

@@ -199,7 +199,11 @@ class Scheduler:
 
 
 def month_of(number: int) -> int:
-    """The month of a day, counted from the first of January."""
+    """The month of a day, counted from the first of January.
+
+    >>> month_of(0), month_of(364)
+    (1, 12)
+    """
     left = number % 365.25
     for month, days in enumerate(DAYS_OF_MONTH, start=1):
         left -= days

@@ -58,7 +58,11 @@ class Occasion(Model):
 
 
 def read_occasion(text: str) -> Occasion:
-    """What was meant. Raises QuantityError."""
+    """What was meant. Raises QuantityError.
+
+    >>> read_occasion("2 s every 15 min")
+    Occasion(seconds=2.0, every_s=900.0, per_day=None, at_h=[])
+    """
     typed = " ".join(text.split())
     if len(typed) > LONGEST:
         raise QuantityError(f"is too long; write it like {EXAMPLE}")

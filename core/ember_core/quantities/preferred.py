@@ -12,12 +12,20 @@ E6 = (1.0, 1.5, 2.2, 3.3, 4.7, 6.8)
 
 
 def next_e24(ohm: float) -> float:
-    """The smallest E24 value that is not below a resistance [ohm] (> 0): less current, the safe side."""
+    """The smallest E24 value that is not below a resistance [ohm] (> 0): less current, the safe side.
+
+    >>> next_e24(4750)
+    5100.0
+    """
     return _next(ohm, E24)
 
 
 def previous_e24(ohm: float) -> float:
-    """The largest E24 value that is not above a resistance [ohm] (> 0)."""
+    """The largest E24 value that is not above a resistance [ohm] (> 0).
+
+    >>> previous_e24(4750)
+    4700.0
+    """
     above = next_e24(ohm)
     return (
         above
@@ -32,7 +40,11 @@ def _around(ohm: float) -> list[float]:
 
 
 def next_e6(farad: float) -> float:
-    """The smallest E6 value that is not below a capacitance [F] (> 0)."""
+    """The smallest E6 value that is not below a capacitance [F] (> 0).
+
+    >>> next_e6(5e-6)
+    6.8e-06
+    """
     return _next(farad, E6)
 
 

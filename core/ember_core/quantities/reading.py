@@ -43,6 +43,11 @@ def parse_quantity(
     is assumed; where none is given a bare number is refused, except for shares, rates and costs. A figure that could be
     read in two ways ("1,000 mAh") is refused with both. In a file (`from_file`) a point is always a decimal point. Raises
     QuantityError.
+
+    >>> parse_quantity("120 mA", "current")
+    0.12
+    >>> parse_quantity("1,5 h", "time")
+    5400.0
     """
     kind = KINDS[dimension]
     if len(text) > 60:
@@ -75,7 +80,11 @@ def parse_quantity(
 
 def parse_span(text: str, dimension: Dimension) -> Spanned:
     """ "100-140 mA", "100 mA to 0.14 A", "120 mA ± 20 %" or a single figure. The middle of a range of two ends is its typical
-    figure. Raises QuantityError."""
+    figure. Raises QuantityError.
+
+    >>> parse_span("120 mA ± 20 %", "current")
+    Spanned(typical=0.12, min=0.096, max=0.144)
+    """
     typed = " ".join(text.translate(_TYPED).split())
     match = _SPAN.match(typed)
     if len(text) > 60 or not match or _TEXT.match(typed):
@@ -230,6 +239,10 @@ def _wrong_unit(text: str, number: float, unit: str, dimension: Dimension) -> st
 
 
 def unit_in_heading(heading: str) -> tuple[str, str | None]:
-    """Splits "sleep [µA]" or "size (mm)" into its name and unit; the unit is None where there is none."""
+    """Splits "sleep [µA]" or "size (mm)" into its name and unit; the unit is None where there is none.
+
+    >>> unit_in_heading("time (s)")
+    ('time', 's')
+    """
     match = re.match(r"^\s*(.*?)\s*[\[(]\s*([^\])]*?)\s*[\])]\s*$", heading)
     return (match.group(1), match.group(2)) if match else (heading.strip(), None)

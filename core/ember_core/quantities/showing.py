@@ -16,22 +16,40 @@ NEARLY_ALL = 0.99
 def show(value: float | None, unit: str) -> str:
     """A figure for a sentence, to three significant digits: 0.0123 A as "12.3 mA", 1e5 s as "1.2 days".
 
-    Number and unit are never broken apart at the end of a line, and a minus is a minus."""
+    Number and unit are never broken apart at the end of a line, and a minus is a minus.
+
+    >>> show(0.12345, "A").replace("\xa0", " ")
+    '123 mA'
+    >>> show(90000, "s").replace("\xa0", " ")
+    '25 h'
+    """
     return plainly(value, unit).replace(" ", NO_BREAK).replace("-", MINUS)
 
 
 def about(share: float) -> str:
-    """A share that is only roughly known, for a sentence: "about 12 %", "nearly all"."""
+    """A share that is only roughly known, for a sentence: "about 12 %", "nearly all".
+
+    >>> about(0.03)
+    'about 3\xa0%'
+    """
     return f"about {show(share, 'share')}" if share < NEARLY_ALL else "nearly all"
 
 
 def ratio(value: float) -> str:
-    """How many times, for a sentence: to two digits, and never as a power of ten."""
+    """How many times, for a sentence: to two digits, and never as a power of ten.
+
+    >>> ratio(2.0)
+    '2'
+    """
     return f"{value:.2g}" if abs(value) < 99.5 else f"{value:.0f}"
 
 
 def plainly(value: float | None, unit: str) -> str:
-    """The same with ordinary spaces and hyphens, as one types it."""
+    """The same with ordinary spaces and hyphens, as one types it.
+
+    >>> plainly(0.12, "A")
+    '120 mA'
+    """
     if value is None or not math.isfinite(value):
         return "unknown"
     if unit == "s":
@@ -93,6 +111,10 @@ def _show_time(seconds: float) -> str:
 
 
 def clock(hour: float) -> str:
-    """An hour as it is read: 19.5 is "19:30"."""
+    """An hour as it is read: 19.5 is "19:30".
+
+    >>> clock(13.5)
+    '13:30'
+    """
     minutes = round(hour * 60)
     return f"{minutes // 60 % 24:02d}:{minutes % 60:02d}"

@@ -212,6 +212,10 @@ def drawn_values(spans: list[Span], normal: Array) -> Array:
 
 
 def factor(times: float) -> Span:
+    """
+    >>> factor(1.5)
+    Span(min=0.6666666666666666, typical=1.0, max=1.5, outer_low=1.2816, outer_high=1.2816, ceiling=inf)
+    """
     return Span(1 / times, 1.0, times)
 
 

@@ -30,6 +30,10 @@ class Air:
 
 
 def air(celsius: float) -> Air:
+    """
+    >>> round(air(27.0).conductivity, 4)
+    0.0263
+    """
     kelvin = celsius + KELVIN
     ratio = kelvin / 300
     return Air(0.0263 * ratio**0.85, 15.89e-6 * ratio**1.78, 22.5e-6 * ratio**1.82, 1.1614 / ratio, kelvin)
@@ -37,7 +41,11 @@ def air(celsius: float) -> Air:
 
 def free_convection(facing: Facing, length_m: float, difference_k: float, film_c: float) -> float:
     """From a warm surface to cooler air [W/(m2 K)]. `length_m` is the height of an upright side, and area ÷ perimeter of a lying
-    one. A cool ceiling over warm air is as a warm surface that faces up."""
+    one. A cool ceiling over warm air is as a warm surface that faces up.
+
+    >>> round(free_convection("up", 0.1, 20.0, 30.0), 2)
+    5.21
+    """
     from ht.conv_free_immersed import Nu_horizontal_plate_McAdams, Nu_vertical_plate_Churchill  # takes 0.2 s to import
 
     at = air(film_c)
@@ -53,20 +61,32 @@ def free_convection(facing: Facing, length_m: float, difference_k: float, film_c
 
 
 def radiation(emissivity: float, warm_c: float, cool_c: float) -> float:
-    """Between a surface and what surrounds it [W/(m2 K)], exact in the two temperatures."""
+    """Between a surface and what surrounds it [W/(m2 K)], exact in the two temperatures.
+
+    >>> round(radiation(0.9, 40.0, 25.0), 2)
+    5.83
+    """
     warm, cool = warm_c + KELVIN, cool_c + KELVIN
     return emissivity * STEFAN_BOLTZMANN * (warm + cool) * (warm**2 + cool**2)
 
 
 def across_gap(gap_m: float, height_m: float, difference_k: float, film_c: float) -> float:
     """Through the air between what is inside and the wall [W/(m2 K)]: conduction across a narrow gap, free convection along the wall
-    where that carries more."""
+    where that carries more.
+
+    >>> round(across_gap(0.005, 0.05, 10.0, 30.0), 2)
+    5.31
+    """
     return max(air(film_c).conductivity / gap_m, free_convection("side", height_m, difference_k, film_c))
 
 
 def chimney_w_per_k(area_m2: float, height_m: float, rise_k: float, ambient_c: float) -> float:
     """What vents carry away per kelvin that the air inside is warmer [W/K]: the column of warm air drives it through a low and a high
-    opening of `area_m2` each, of discharge coefficient 0.6 (*ASHRAE Handbook, Fundamentals* (2017), ch. 16)."""
+    opening of `area_m2` each, of discharge coefficient 0.6 (*ASHRAE Handbook, Fundamentals* (2017), ch. 16).
+
+    >>> round(chimney_w_per_k(1e-4, 0.05, 10.0, 25.0), 4)
+    0.0086
+    """
     warm = air(ambient_c + rise_k)
     driven = (2 * GRAVITY * height_m * max(rise_k, 0.0) / warm.kelvin) ** 0.5
     flow = 0.6 * area_m2 / 2**0.5 * driven

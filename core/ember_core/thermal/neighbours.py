@@ -30,12 +30,22 @@ _RADIATES = radiation(EMISSIVITY, USUAL_C + 5, USUAL_C - 5)
 
 
 def stands_still(gap_m: Array) -> Array:
-    """How much of the air in a gap stands still, 0..1."""
+    """How much of the air in a gap stands still, 0..1.
+
+    >>> import numpy as np
+    >>> stands_still(np.array([0.002, 0.05])).round(3).tolist()
+    [1.0, 0.0]
+    """
     return np.clip((WIDE_M - gap_m) / (WIDE_M - NARROW_M), 0.0, 1.0)
 
 
 def view_factor(area_m2: Array, gap_m: Array) -> Array:
-    """What one of two equal squares that face each other sees of the other, 0..1: Incropera & DeWitt (2007), table 13.2."""
+    """What one of two equal squares that face each other sees of the other, 0..1: Incropera & DeWitt (2007), table 13.2.
+
+    >>> import numpy as np
+    >>> view_factor(np.array([1e-4]), np.array([0.005])).round(3).tolist()
+    [0.415]
+    """
     x = np.sqrt(np.maximum(area_m2, 1e-12)) / gap_m
     root = np.sqrt(1 + x * x)
     seen = np.log((1 + x * x) / np.sqrt(1 + 2 * x * x)) + 2 * x * root * np.arctan(x / root) - 2 * x * np.arctan(x)
@@ -43,7 +53,12 @@ def view_factor(area_m2: Array, gap_m: Array) -> Array:
 
 
 def between_w_per_k(area_m2: Array, gap_m: Array) -> Array:
-    """From one body to another that it faces [W/K], any shape."""
+    """From one body to another that it faces [W/K], any shape.
+
+    >>> import numpy as np
+    >>> between_w_per_k(np.array([1e-4]), np.array([0.005])).round(5).tolist()
+    [0.0008]
+    """
     conducts = air(USUAL_C).conductivity / gap_m * stands_still(gap_m)
     return np.asarray(area_m2 * (conducts + view_factor(area_m2, gap_m) * _RADIATES))
 
@@ -69,7 +84,12 @@ def spreading_k_per_w(area_m2: Array, wall_m: float, conductivity: float, film: 
 def bessel_ratio(x: Array) -> Array:
     """K1(x) / K0(x) for x from 1e-4 on, any shape; what is beyond 300 is taken there. Of both K_v(x) = the integral of exp(-x cosh t) cosh(v t)
     over t from 0 on (Abramowitz & Stegun (1964), 9.6.24), by the trapezoidal rule, which is exact to ten digits for it, up to where the integrand is nothing
-    any more. (SciPy's functions take longer to import than an evaluation takes.)"""
+    any more. (SciPy's functions take longer to import than an evaluation takes.)
+
+    >>> import numpy as np
+    >>> bessel_ratio(np.array([0.1, 1.0])).round(4).tolist()
+    [4.06, 1.4296]
+    """
     x = np.clip(x, 1e-4, 300.0)[..., None]
     cosh = np.cosh(np.arccosh(1 + NOTHING / x) * _PARTS)
     weights = np.exp(-x * (cosh - 1))

@@ -124,7 +124,11 @@ def shell_of(
 
 
 def upright_mm(size_mm: tuple[float, float, float], stands: str) -> tuple[float, float, float]:
-    """(width, depth, height) as it stands [mm]: lying with its least side upwards, else with its largest."""
+    """(width, depth, height) as it stands [mm]: lying with its least side upwards, else with its largest.
+
+    >>> upright_mm((60.0, 90.0, 24.0), "lying")
+    (90.0, 60.0, 24.0)
+    """
     least, middle, most = sorted(size_mm)
     return (most, middle, least) if stands == "lying" else (middle, least, most)
 
@@ -275,7 +279,11 @@ def shell_centre_mm(case: Enclosure) -> Array:
 def own_k_per_w(body_mm: tuple[float, float, float] | None, board_mm2: float | None = None) -> float:
     """From a part to the air around it inside the case at a small rise [K/W], by its surface and `part_film`; without a body that of 15 cm2. A
     chip on a board gives its heat to that as well: the board is a disc that spreads it in its copper and loses it on both sides, and its
-    package lies between."""
+    package lies between.
+
+    >>> round(own_k_per_w((5.0, 5.0, 1.0)), 1)
+    64.7
+    """
     if body_mm is None:
         return 1 / (PART_FILM * USUAL_SURFACE_M2)
     x, y, z = (v / 1000 for v in body_mm)
@@ -288,20 +296,32 @@ def own_k_per_w(body_mm: tuple[float, float, float] | None, board_mm2: float | N
 
 
 def is_chip(body_mm: tuple[float, float, float]) -> bool:
-    """A body of little footprint and height is a chip on a board, not a board."""
+    """A body of little footprint and height is a chip on a board, not a board.
+
+    >>> is_chip((5.0, 5.0, 1.0))
+    True
+    """
     x, y, z = body_mm
     return x * y <= CHIP_MM2 and z <= CHIP_MM
 
 
 def chip_beyond_k_per_w(body_mm: tuple[float, float, float], board_m2: float = 10e-4) -> float:
-    """Between a chip and its board at large [K/W]: its package, and where the heat spreads from its footprint."""
+    """Between a chip and its board at large [K/W]: its package, and where the heat spreads from its footprint.
+
+    >>> round(chip_beyond_k_per_w((5.0, 5.0, 1.0)), 1)
+    22.7
+    """
     x, y, _ = (v / 1000 for v in body_mm)
     return PACKAGE_K_PER_W + _spreads_k_per_w(x * y, board_m2)
 
 
 def on_board_k_per_w(chip_m2: float, board_m2: float) -> float:
     """From a chip's footprint to the air on both sides of its board [K/W]: a disc on a disc that loses heat evenly, ln(b/a) / (2 pi k t) - 3 / (8 pi k t)
-    and 1 / (2 h A) (Incropera & DeWitt (2007), ch. 3.5 and 3.6); the board no larger than two lengths of its fin."""
+    and 1 / (2 h A) (Incropera & DeWitt (2007), ch. 3.5 and 3.6); the board no larger than two lengths of its fin.
+
+    >>> round(on_board_k_per_w(2.5e-5, 1e-3), 1)
+    62.7
+    """
     return _spreads_k_per_w(chip_m2, board_m2) + 1 / (2 * PART_FILM * _reached_m2(chip_m2, board_m2))
 
 
