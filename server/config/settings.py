@@ -42,6 +42,7 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "config.headers.content_security_policy",
+    "config.headers.server_timing",
     "config.problems.one_shape",  # within both: refusals have their headers too
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "config.watch.watched",

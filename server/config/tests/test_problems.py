@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import threading
 import time
 from typing import Any
@@ -16,6 +17,7 @@ from django.utils import timezone
 
 from accounts import throttle
 from config import problems
+from config.headers import server_timing
 from config.watch import GONE, GRACE_S, OverTime, Watch, _Request, watched
 from projects.tests.helpers import PARTS, ApiTestCase, document
 
@@ -40,6 +42,24 @@ class OneShape(ApiTestCase):
         self.ask("GET", "/api/variants/x", 422)
         self.ask("GET", f"/api/variants/{10**30}", 404)
         self.assertIn("POST", self.ask("GET", "/api/evaluate", 405)["headers"]["Allow"])
+
+    def test_an_answer_says_how_long_it_took_by_the_clock_and_the_processor(self) -> None:
+        def slow(_: object) -> HttpResponse:
+            time.sleep(0.05)
+            until = time.thread_time() + 0.03
+            while time.thread_time() < until:
+                pass
+            return HttpResponse()
+
+        timed = server_timing(slow)
+        told = timed(RequestFactory().get("/api/session")).headers["Server-Timing"]
+        found = re.fullmatch(r"all;dur=([\d.]+), work;dur=([\d.]+)", told)
+        assert found is not None
+        whole, work = map(float, found.groups())
+        self.assertGreaterEqual(whole, 79)
+        self.assertTrue(29 <= work < whole - 40, told)
+        self.assertNotIn("Server-Timing", timed(RequestFactory().get("/")).headers)
+        self.assertIn("Server-Timing", self.client.get("/api/nothing").headers)
 
     def test_an_unknown_host_is_refused_on_every_address(self) -> None:
         for path in ("/", "/gadgets", "/api/session", "/api/evaluate"):
