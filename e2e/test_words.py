@@ -14,6 +14,18 @@ class Words(BrowserTestCase):
         super().setUp()
         self.open_gadget()
 
+    def test_a_picture_s_words_explain_themselves_from_the_keyboard(self) -> None:
+        page = self.page
+        self.go("Runtime")
+        word = page.get_by_role("button", name="P10 to P90", exact=True).first
+        word.focus()
+        page.keyboard.press("Enter")
+        meaning = page.get_by_role("dialog", name="P10 to P90")
+        expect(meaning).to_contain_text("eight of ten")
+        page.keyboard.press("Escape")
+        expect(meaning).to_have_count(0)
+        expect(word).to_be_focused()
+
     def test_a_label_explains_itself_by_pointer_and_from_its_field(self) -> None:
         page = self.page
         self.go("Brief")

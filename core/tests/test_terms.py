@@ -39,6 +39,14 @@ class Terms(unittest.TestCase):
         source = "\n".join(f.read_text() for e in ("*.tsx", "*.ts") for f in WEB.rglob(e))
         self.assertEqual([label for label in labels if f'"{label}"' not in source], [])
 
+    def test_the_words_of_pictures_are_terms(self) -> None:
+        keys, named = {t.key for t in terms()}, list[str]()
+        for file in sorted(WEB.rglob("*.tsx")):
+            for words in re.findall(r"words=\{\[([^\]]*)\]", file.read_text()):
+                named += re.findall(r'"([^"]+)"', words)
+        self.assertGreater(len(named), 25)
+        self.assertEqual(set(named) - keys, set())
+
     def test_what_stopped_makers_is_explained(self) -> None:
         names = "\n".join(t.name for t in terms())
         for word in MET:

@@ -26,6 +26,7 @@ export function Falls({ designs }: { designs: readonly Compared[] }) {
   const far = most > FAR * least;
   return (
     <Picture
+      words={["state-of-charge"]}
       name="falls"
       label={`Charge over time: ${drawn.map((d, i) => `${d.name} until ${show(ends[i], "h")}`).join(", ")}`}
       table={{

@@ -1,6 +1,7 @@
 // A picture with its data beneath: every drawing can be read as a table and saved as CSV and SVG.
 import { useRef, useState, type ReactNode } from "react";
 import { Button } from "./controls";
+import { Words } from "./terms";
 import { saveCsv, saveSvg, type Table } from "./download";
 
 export function Picture({
@@ -10,6 +11,7 @@ export function Picture({
   children,
   label,
   drawn = true,
+  words = [],
 }: {
   name: string;
   title?: ReactNode;
@@ -19,6 +21,8 @@ export function Picture({
   children: ReactNode;
   /** whether there is a drawing that can be saved */
   drawn?: boolean;
+  /** keys of the terms that it shows, each explained beneath it */
+  words?: readonly string[];
 }) {
   const holder = useRef<HTMLDivElement>(null);
   const [asTable, setAsTable] = useState(false);
@@ -77,6 +81,7 @@ export function Picture({
           {children}
         </div>
       )}
+      <Words of={words} field={name} />
     </figure>
   );
 }

@@ -1,6 +1,6 @@
 // The field's words, explained where they stand: a small mark behind a label, by pointer, touch, or F1 in its field.
 import { Popover } from "radix-ui";
-import { createContext, useContext, useEffect, useMemo, useState, type ReactNode } from "react";
+import { createContext, Fragment, useContext, useEffect, useMemo, useState, type ReactNode } from "react";
 import { Link } from "react-router";
 
 export type Drawing = { lines: { kind: string; points: string }[]; words: { x: number; y: number; text: string }[] };
@@ -40,11 +40,17 @@ export function TermDrawing({ drawing }: { drawing: Drawing }) {
   );
 }
 
-type Known = { byLabel: ReadonlyMap<string, Term>; asked: string; ask: (field: string) => void };
-const Terms = createContext<Known>({ byLabel: new Map(), asked: "", ask: () => undefined });
+type Known = {
+  byLabel: ReadonlyMap<string, Term>;
+  byKey: ReadonlyMap<string, Term>;
+  asked: string;
+  ask: (field: string) => void;
+};
+const Terms = createContext<Known>({ byLabel: new Map(), byKey: new Map(), asked: "", ask: () => undefined });
 
 export function TermsProvider({ terms, children }: { terms: readonly Term[]; children: ReactNode }) {
   const byLabel = useMemo(() => new Map(terms.flatMap((t) => t.labels.map((label) => [label, t] as const))), [terms]);
+  const byKey = useMemo(() => new Map(terms.map((t) => [t.key, t] as const)), [terms]);
   const [asked, ask] = useState("");
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -57,7 +63,7 @@ export function TermsProvider({ terms, children }: { terms: readonly Term[]; chi
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
   }, [byLabel]);
-  const known = useMemo(() => ({ byLabel, asked, ask }), [byLabel, asked]);
+  const known = useMemo(() => ({ byLabel, byKey, asked, ask }), [byLabel, byKey, asked]);
   return <Terms value={known}>{children}</Terms>;
 }
 
@@ -77,22 +83,58 @@ export function Explain({ label, field }: { label: string; field: string }) {
         <span aria-hidden>?</span>
         <span className="sr-only">Explain</span>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          side="top"
-          sideOffset={4}
-          collisionPadding={12}
-          aria-label={term.name}
-          className="rounded-card border-line bg-sheet z-50 max-w-[min(22rem,calc(100vw-1.5rem))] border p-4 shadow-lg"
-        >
-          <p className="font-display text-lg">{term.name}</p>
-          <p className="mt-1 text-[0.9375rem]">{term.text}</p>
-          {term.drawing && <TermDrawing drawing={term.drawing} />}
-          <Link to={`/words#${term.key}`} className="text-soft mt-2 inline-block text-sm underline underline-offset-2">
-            All words
-          </Link>
-        </Popover.Content>
-      </Popover.Portal>
+      <Meaning term={term} />
     </Popover.Root>
+  );
+}
+
+/** What a term means, in the window that opens beside it. */
+function Meaning({ term }: { term: Term }) {
+  return (
+    <Popover.Portal>
+      <Popover.Content
+        side="top"
+        sideOffset={4}
+        collisionPadding={12}
+        aria-label={term.name}
+        className="rounded-card border-line bg-sheet z-50 max-w-[min(22rem,calc(100vw-1.5rem))] border p-4 shadow-lg"
+      >
+        <p className="font-display text-lg">{term.name}</p>
+        <p className="mt-1 text-[0.9375rem]">{term.text}</p>
+        {term.drawing && <TermDrawing drawing={term.drawing} />}
+        <Link to={`/words#${term.key}`} className="text-soft mt-2 inline-block text-sm underline underline-offset-2">
+          All words
+        </Link>
+      </Popover.Content>
+    </Popover.Portal>
+  );
+}
+
+/** "Cut-off" as "cut-off"; "P10 to P90" stays as it is. */
+const inSentence = (name: string) => (/^[A-Z][a-z]/.test(name) ? name[0]!.toLowerCase() + name.slice(1) : name);
+
+/** The words of a picture, each opening what it means: a drawing has no labels that could carry the mark. */
+export function Words({ of, field }: { of: readonly string[]; field: string }) {
+  const { byKey, asked, ask } = useContext(Terms);
+  const known = of.flatMap((key) => byKey.get(key) ?? []);
+  if (!known.length) return null;
+  return (
+    <p className="text-soft mt-1 text-xs print:hidden">
+      What it shows:{" "}
+      {known.map((term, i) => {
+        const id = `${field} ${term.key}`;
+        return (
+          <Fragment key={term.key}>
+            {i > 0 && " · "}
+            <Popover.Root open={asked === id} onOpenChange={(open) => ask(open ? id : "")}>
+              <Popover.Trigger className="hover:text-ink min-h-6 underline decoration-dotted underline-offset-2">
+                {inSentence(term.name)}
+              </Popover.Trigger>
+              <Meaning term={term} />
+            </Popover.Root>
+          </Fragment>
+        );
+      })}
+    </p>
   );
 }

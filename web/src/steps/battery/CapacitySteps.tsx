@@ -25,6 +25,7 @@ export function CapacitySteps() {
   return (
     <>
       <Picture
+        words={["capacity", "self-discharge", "unavailable-charge"]}
         name="capacity"
         label="The rated capacity, each loss, and what is left for the gadget"
         table={{ head: ["step", "charge [Ah]"], rows: steps.map((s) => [s.label, s.charge.value]) }}

@@ -11,6 +11,7 @@ type Curves = Schemas["FittedCell"]["curves"];
 export function FitPicture({ curves }: { curves: Curves }) {
   return (
     <Picture
+      words={["cut-off", "c-rate"]}
       name="fit"
       title="Dots: measured. Line: the fitted cell."
       label={`Voltage over the charge taken at ${curves.map((c) => show(c.current_a, "A")).join(" and ")}: measured and fitted`}

@@ -144,6 +144,7 @@ function VoltagePicture({ answer }: { answer: Answer }) {
   const room = Math.max((most - least) * 0.08, 0.02);
   return (
     <Picture
+      words={["cut-off", "internal-resistance"]}
       name="run-down"
       label={`Voltage over time: from ${show(volts[0], "V")} to ${show(volts.at(-1), "V")}`}
       table={{ head: ["time [h]", "voltage [V]"], rows: time.map((t, i) => [t, volts[i]!]) }}

@@ -125,6 +125,7 @@ function Drawn({ seen, answer, window, picked, onPick, onBorder }: DrawnProps) {
   const name = (mode: number | null) => (mode === null ? "unknown" : (modes[mode]?.name ?? ""));
   return (
     <Picture
+      words={["mode", "burst", "peak"]}
       name="recording"
       label={`Current from ${show(window.begin, "s")} to ${show(window.end, "s")}: up to ${show(most, "A")}`}
       table={{

@@ -13,6 +13,7 @@ export function ChargePicture({ answer }: { answer: Answer }) {
   const { course } = answer;
   return (
     <Picture
+      words={["constant-current", "termination"]}
       name="charge"
       label={`A charge over time: ${answer.seconds === null ? answer.why : `full after ${show(answer.seconds / 3600, "h")}`}`}
       table={{

@@ -104,6 +104,7 @@ function Limits({ limits }: { limits: Schemas["HeatLimit"][] }) {
   const rows = all ? limits : limits.slice(0, 8);
   return (
     <Picture
+      words={["rth", "touch-limit"]}
       name="heat-limits"
       drawn={false}
       label="How far each thing is from what it stands"

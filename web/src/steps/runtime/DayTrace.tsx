@@ -50,6 +50,7 @@ function Trace({ trace }: { trace: Schemas["DayTrace"] }) {
     <>
       <p className="text-soft mb-1 text-sm">{trace.sentence}</p>
       <Picture
+        words={["state-of-charge", "wake-source", "peak"]}
         name="day"
         label={`Battery voltage and current over one day. ${trace.sentence}`}
         table={{

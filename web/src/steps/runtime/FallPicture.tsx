@@ -16,6 +16,7 @@ export function FallPicture() {
   const { timeline, goal_h } = shown.runtime;
   return (
     <Picture
+      words={["state-of-charge", "cut-off", "p10-to-p90"]}
       name="fall"
       label={`Charge and voltage over time. ${shown.runtime.sentence}`}
       table={{

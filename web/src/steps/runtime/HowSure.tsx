@@ -54,6 +54,7 @@ function Bars({ answer }: { answer: Schemas["RangeAnswer"] }) {
   const high = answer.high.value ?? to;
   return (
     <Picture
+      words={["p10-to-p90"]}
       name="range"
       label={`Runtimes of the samples: one in ten below ${show(low, "h")}, half below ${show(answer.median.value, "h")}, one in ten above ${show(high, "h")}`}
       table={{

@@ -26,6 +26,7 @@ type CurveProps = {
 export function RuntimeCurve({ name, points, unit, label, goal, marked, more, knee = null }: CurveProps) {
   return (
     <Picture
+      words={["p10-to-p90"]}
       name={name}
       label={label}
       table={{

@@ -15,6 +15,7 @@ export function EnergyPicture() {
   return (
     <>
       <Picture
+        words={["mode", "efficiency"]}
         name="energy"
         label="Mean power of every part and every loss over the average day"
         title="Mean power over the average day; hatched: lost on the way"

@@ -92,6 +92,7 @@ export function FlowPicture({ mode, names }: { mode: string | null; names: Map<s
   };
   return (
     <Picture
+      words={["stage", "rail", "efficiency"]}
       name="flow"
       title={`${show(flow.given_w, "W")} at ${flow.at}; hatched: lost on the way`}
       label="Mean power from the sources through stages and rails to every part and every loss"

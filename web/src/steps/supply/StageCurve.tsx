@@ -16,6 +16,7 @@ export function StageCurve({ curve, name }: { curve: Curve; name: string }) {
   const nameOf = (id: string) => modes.find((m) => m.id === id)?.name ?? id;
   return (
     <Picture
+      words={["efficiency", "quiescent-current"]}
       name={`efficiency ${name}`}
       title="Efficiency over output current"
       label={`Efficiency of ${name} over its output current, with the modes marked`}
