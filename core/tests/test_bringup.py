@@ -421,6 +421,16 @@ class Readings(unittest.TestCase):
             self.assertEqual(len({op.path for op in found.remedy.patch}), len(found.remedy.patch))
         self.assertGreaterEqual(together, 3)
 
+    def test_a_reading_of_nothing_is_no_figure(self) -> None:
+        b = bench("tarn-light")
+        steps = [s for s in sheet("tarn-light").steps if s.key in ("mode-dim", "mode-bright")]
+        reads = [Read(s.key, s.expected or 0) for s in steps]
+        both = take_readings(b, reads)
+        assert both is not None
+        self.assertEqual(len(both.taken), 2)
+        dead = [Read(reads[0].key, reads[0].value * 0.01), reads[1]]
+        self.assertIsNone(take_readings(b, dead))  # an open circuit is one reading less
+
     def test_a_part_said_in_watts_is_taken_over_in_watts(self) -> None:
         lamp = part("chip", {"name": "on", "draw": {"behaviour": "power", "power_w": {"typical": 0.1}}})
         own = TrialBench(one_mode(lamp), built_in())

@@ -23,6 +23,11 @@ Outcome = Literal["right", "high", "low", "nothing", "reversed"]
 MOST_CAUSES = 3
 NEAR = 0.5  # a cause that explains less than half of what is too much, or more than twice, explains it badly
 NOTHING = 0.02  # of what it should read
+TAKEN: tuple[Outcome, ...] = (
+    "right",
+    "high",
+    "low",
+)  # what a reading may replace a figure with; the others tell of a fault
 REVERSED_V = -0.1  # a reading below that has its sign from something that is turned round
 WRONG_UNIT = 300.0  # times: a reading so far off is asked about
 MAIN = 0.5  # of a mode's current: the part that draws so much of it is the one whose figure a reading replaces
@@ -83,7 +88,7 @@ def judge_reading(bench: TrialBench, read: Read, *, sheet: BringUp | None = None
         _asked_back(step, value)
     outcome = _outcome(step, value)
     causes = [] if outcome == "right" else _causes(bench, step, value, outcome)
-    remedy = _taken(bench, step, read) if outcome in ("right", "high", "low") else None
+    remedy = _taken(bench, step, read) if outcome in TAKEN else None
     hours = None if remedy is None else bench.after(remedy.patch).seconds * bench.typical_to_said / 3600
     return JudgedReading(
         key=key,
@@ -101,7 +106,7 @@ def take_readings(bench: TrialBench, reads: list[Read], *, sheet: BringUp | None
     now = bench
     patch, names, seen = [], [], set()
     for own in (sheet or bring_up(bench)).steps:
-        read = next((r for r in reads if r.key == own.key), None)
+        read = next((r for r in reads if r.key == own.key and _outcome(own, r.value) in TAKEN), None)
         remedy = None if read is None else _taken(now, _as_now(own, now), read)
         if remedy is not None and remedy.patch[0].path not in seen:  # the mode that takes less says what a state draws
             seen.add(remedy.patch[0].path)
