@@ -69,9 +69,12 @@ class Processes(unittest.TestCase):
         inches, _, _ = run(lambda: mesh_process.main(["body", "box.stl", "in"]), raw)
         self.assertEqual([round(x, 1) for x in inches["body"]["size_mm"]], [254.0, 508.0, 762.0])
         self.assertEqual(list(run(lambda: mesh_process.main(["body", "box.stl"]), b"solid nothing")[0]), ["problem"])
-        hollow = trimesh.boolean.difference([trimesh.creation.box((60, 40, 20)), trimesh.creation.box((56, 36, 16))], engine="manifold")
+        hollow = trimesh.boolean.difference(
+            [trimesh.creation.box((60, 40, 20)), trimesh.creation.box((56, 36, 16))], engine="manifold"
+        )
         as_case, as_body = (
-            run(lambda k=k: mesh_process.main([k, "box.stl"]), hollow.export(file_type="stl"))[0]["body"] for k in ("case", "body")  # type: ignore[misc]
+            run(lambda k=k: mesh_process.main([k, "box.stl"]), hollow.export(file_type="stl"))[0]["body"]
+            for k in ("case", "body")  # type: ignore[misc]
         )
         self.assertEqual((as_case["case"] is not None, as_body["case"] is not None), (True, False))
         with patch.object(mesh_process, "read_mesh", side_effect=MemoryError):
