@@ -209,6 +209,7 @@ class NewPerson(BrowserTestCase):
         expect(why).to_contain_text("its battery")
         expect(why).to_contain_text("Glowing bright stops early")
         expect(page.get_by_role("region", name="What differs").first).to_contain_text("Battery › cell › name")
+        page.get_by_role("button", name="Look at them at one scale").click()
         cases = page.get_by_test_id("case-in-space")
         expect(cases).to_have_count(2)
         page.get_by_role("application", name=re.compile("in space, at one scale")).focus()

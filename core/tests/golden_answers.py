@@ -1,6 +1,6 @@
 """What is answered on request, and what is said of odd gadgets and odd cases, as sums that any change moves (see golden.py).
 
-`python -m core.tests.golden_answers` writes the file anew and says which sums moved.
+`python -m core.tests.golden_answers [group …]` writes the file anew, or those groups of it, and says which sums moved.
 """
 
 from __future__ import annotations
@@ -10,7 +10,7 @@ import json
 import pkgutil
 import random
 import sys
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import fields, is_dataclass
 from pathlib import Path
 from typing import Any
@@ -346,10 +346,11 @@ def plain(value: Any) -> Any:
         return TypeAdapter(type(value)).dump_python(value, mode="json")
 
 
-def sums() -> dict[str, dict[str, list[float]]]:
+def sums(groups: Collection[str] = ()) -> dict[str, dict[str, list[float]]]:
     found: dict[str, dict[str, list[float]]] = {}
     for group, name, thunk in subjects():
-        found.setdefault(group, {})[name] = digest(plain(thunk()))
+        if not groups or group in groups:
+            found.setdefault(group, {})[name] = digest(plain(thunk()))
     return found
 
 
@@ -371,8 +372,8 @@ def read() -> dict[str, dict[str, list[float]]]:
 
 if __name__ == "__main__":
     before = read() if FILE.exists() else {}
-    after = sums()
-    FILE.write_text(json.dumps(after, indent=0) + "\n")
+    after = sums(sys.argv[1:])
+    FILE.write_text(json.dumps((before if sys.argv[1:] else {}) | after, indent=0) + "\n")
     for group, names in after.items():
         for name, value in names.items():
             if before.get(group, {}).get(name) != value:

@@ -2,7 +2,8 @@
 whichever finding the test asks for.
 
 `python -m core.tests.kept_said` runs the tests that judge gadgets and keeps what is found anew; look at the difference of `data/said.json`. Of each gadget a
-digest of its document, of each finding one of its code, place, severity and sentence. A gadget that is not kept yet is not compared.
+digest of its document, of each finding one of its code, place, severity and sentence. A gadget that a test judges under several limits has a list for each;
+one that is not kept yet is not compared.
 """
 
 from __future__ import annotations
@@ -20,7 +21,7 @@ from ember_core.catalogue import Catalogue, built_in
 from ember_core.findings import Found
 
 FILE = Path(__file__).parent / "data" / "said.json"
-recorded: dict[str, list[str]] | None = None
+recorded: dict[str, list[list[str]]] | None = None
 
 
 def _digest(text: str, signs: int) -> str:
@@ -28,8 +29,8 @@ def _digest(text: str, signs: int) -> str:
 
 
 @cache
-def kept() -> dict[str, list[str]]:
-    found: dict[str, list[str]] = json.loads(FILE.read_text()) if FILE.exists() else {}
+def kept() -> dict[str, list[list[str]]]:
+    found: dict[str, list[list[str]]] = json.loads(FILE.read_text()) if FILE.exists() else {}
     return found
 
 
@@ -41,11 +42,12 @@ def moved(design: Design, catalogue: Catalogue, found: Iterable[Found]) -> list[
     )  # which a new field with a default does not change
     told = {_digest(text, 8): text for text in (f"{f.code} {f.where} {f.severity}: {f.sentence}" for f in found)}
     if recorded is not None:
-        recorded[key] = sorted(told)
+        if sorted(told) not in recorded.setdefault(key, []):
+            recorded[key].append(sorted(told))
         return []
-    before = kept().get(key)
-    if before is None:
+    if key not in kept() or sorted(told) in kept()[key]:
         return []
+    before = min(kept()[key], key=lambda one: len(set(one) ^ set(told)))
     gone = len(set(before) - set(told))
     return [text for digest, text in told.items() if digest not in before] + ([f"{gone} gone"] if gone else [])
 

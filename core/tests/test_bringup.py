@@ -11,7 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ember_core import Design, DocumentError, build_design, read_design
+from ember_core import Design, DocumentError, build_design, evaluate, read_design
 from ember_core.bringup import (
     BringUp,
     Read,
@@ -26,6 +26,7 @@ from ember_core.bringup.reading import NEAR, WRONG_UNIT
 from ember_core.bringup.sheet import (
     FIRST_LIMIT,
     GROUPS,
+    LEAST_DIP_V,
     LEAST_OHM,
     MOST_OHM,
     SHORT_SHARE,
@@ -151,9 +152,9 @@ def one_mode(chip: dict[str, object]) -> Design:
     )
 
 
-def held_up() -> TrialBench:
+def held_up(peak_a: float = 0.4) -> TrialBench:
     """A burst of a millisecond behind half an ohm, that a capacitor holds up."""
-    chip = part("chip", state("on", 5e-3)) | {"peak": {"current_a": 0.4, "seconds": 1e-3}}
+    chip = part("chip", state("on", 5e-3)) | {"peak": {"current_a": peak_a, "seconds": 1e-3}}
     main = {
         "id": "main",
         "name": "Main",
@@ -255,7 +256,7 @@ class Readings(unittest.TestCase):
                         msg=f"{name} {s.key}",
                     )
                     self.assertAlmostEqual(
-                        (found.runtime_h or 0) / (after.usual.seconds * b.typical_to_said / 3600), 1, places=6
+                        (found.runtime_h or 0) / (evaluate(after.design).runtime.total.value or 1), 1, places=9
                     )
                     self.assertEqual(judge_reading(after, Read(s.key, s.expected * times)).outcome, "right")
         self.assertGreater(taken, 8)
@@ -354,6 +355,13 @@ class Readings(unittest.TestCase):
         for value, outcome in (((own.low or 0) + 1e-3, "right"), ((own.low or 0) - 1e-3, "low")):
             self.assertEqual(judge_reading(held, Read("dip-main", value)).outcome, outcome)
 
+    def test_a_dip_is_looked_at_from_fifty_millivolts_on(self) -> None:
+        deep = fall_v(next(iter(dips(held_up()).values())))
+        for off, there in ((0.002, True), (-0.002, False)):
+            wanted = (LEAST_DIP_V + off) / deep
+            own = held_up(0.4 * wanted)  # the dip goes with the current
+            self.assertEqual("dip-main" in {s.key for s in bring_up(own).steps}, there, off)
+
     def test_what_is_turned_round_is_said_from_a_tenth_of_a_volt_below_nothing(self) -> None:
         for key in ("cell-open", "rail-main"):
             self.assertEqual(judge_reading(bench("dusk-ear"), Read(key, -0.099)).outcome, "nothing")
@@ -417,7 +425,7 @@ class Readings(unittest.TestCase):
                 read = next(r for r in reads if r.key == titles[title])
                 m = after.design.index.modes[read.key.removeprefix("mode-")]
                 self.assertAlmostEqual(float(after.usual.mode_current_a[m, b.middle]) / read.value, 1, delta=0.03)
-            self.assertAlmostEqual(found.runtime_h / (after.usual.seconds * after.typical_to_said / 3600), 1, places=9)
+            self.assertAlmostEqual(found.runtime_h / (evaluate(after.design).runtime.total.value or 1), 1, places=9)
             self.assertEqual(len({op.path for op in found.remedy.patch}), len(found.remedy.patch))
         self.assertGreaterEqual(together, 3)
 

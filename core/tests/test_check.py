@@ -9,7 +9,8 @@ from pydantic import ValidationError
 
 from ember_core import DocumentError, evaluate
 from ember_core.battery.ageing import fade
-from ember_core.calculators.check import AGED, GOOD, MORE, WORN, CheckTask, cell_history, check_cell
+from ember_core.battery.chemistry import highest_v
+from ember_core.calculators.check import AGED, GOOD, MORE, MOST_V, WORN, CheckTask, cell_history, check_cell
 from ember_core.design import Cell
 
 from .gadgets import cell, design, plain
@@ -38,6 +39,7 @@ class Checks(unittest.TestCase):
                             (GOOD - 0.001, "has been used"), (WORN + 0.001, "has been used"), (WORN - 0.001, "worn out")):  # fmt: skip
             found = check_cell(task(load_a=0.4, lasted_s=share * 2.0 / 0.4 * 3600))
             self.assertIn(word, " ".join(found.sentences), share)
+            self.assertEqual(found.capacity_ah is None, share > MORE)  # what is doubted goes nowhere
         for ohm, aged in ((AGED * 0.05 - 0.001, False), (AGED * 0.05 + 0.001, True)):
             found = check_cell(task(load_a=1.0, rest_v=4.0, loaded_v=4.0 - ohm))
             self.assertEqual("has aged" in " ".join(found.sentences), aged, ohm)
@@ -45,6 +47,20 @@ class Checks(unittest.TestCase):
         for amps, hard in ((0.99, False), (1.01, True)):
             found = check_cell(task(load_a=amps, lasted_s=3600))
             self.assertEqual("stays inside" in " ".join(found.sentences), hard)
+
+    def test_a_pack_is_no_cell_for_each_kind(self) -> None:
+        kinds = {"lithium-ion": 4.2, "lithium-iron-phosphate": 3.6, "nickel-metal-hydride": 1.45, "alkaline": 1.6, "lithium-coin": 3.2,
+                 "lithium-iron-disulfide": 1.8, "lithium-thionyl": 3.67, "lead-acid": 2.15, "zinc-air": 1.4, "silver-oxide": 1.6}  # fmt: skip
+        for chemistry, top in kinds.items():  # fresh or full, from their data sheets
+            one = Cell.model_validate(cell(chemistry=chemistry, cutoff_v=0.9))
+            task(cell=one, load_a=0.1, rest_v=top, loaded_v=0.9 * top)
+            for cells in (2, 3):
+                with self.assertRaisesRegex(ValidationError, "by itself"):
+                    task(cell=one, load_a=0.1, rest_v=cells * top, loaded_v=0.9 * cells * top)
+        limit = MOST_V * highest_v(OWN)
+        task(load_a=0.1, rest_v=limit - 0.001, loaded_v=3.5)
+        with self.assertRaises(ValidationError):
+            task(load_a=0.1, rest_v=limit + 0.001, loaded_v=3.5)
 
     def test_what_says_too_little_or_cannot_be_is_refused(self) -> None:
         for wrong in (

@@ -256,15 +256,17 @@ class Notes(unittest.TestCase):
         amps = own.usual.mode_current_a[:, own.middle]
         modes = [own.rest, *(m for m in range(len(amps)) if m != own.rest and own.usual.shares[m] > 0)][:4]
 
-        def said(off: float, only: int | None = None) -> bool:
-            level = np.repeat([amps[m] + (off if only in (None, m) else 0.0) for m in modes], 500)
+        def off_by(off: float, those: list[int], only: int | None = None) -> str:
+            level = np.repeat([amps[m] + (off if only in (None, m) else 0.0) for m in those], 500)
             time = 0.02 * np.arange(level.size)
             assigned = [
                 Assigned(begin_s=10.0 * i, end_s=10.0 * (i + 1), mode=own.design.modes[m].id)
-                for i, m in enumerate(modes)
+                for i, m in enumerate(those)
             ]
-            notes = " ".join(judge_trace(Recording(time, level), own, assigned).notes)
-            return "Every mode reads" in notes
+            return " ".join(judge_trace(Recording(time, level), own, assigned).notes)
+
+        def said(off: float, only: int | None = None) -> bool:
+            return "Every mode reads" in off_by(off, modes, only)
 
         low, high = (
             np.array([getattr(sheet[f"mode-{own.design.modes[m].id}"], x) for m in modes]) for x in ("low", "high")
@@ -273,4 +275,11 @@ class Notes(unittest.TestCase):
         self.assertTrue(said(room[1] * 1.02))  # two modes are outside
         self.assertFalse(said(room[1] * 0.98))
         self.assertFalse(said(room[1] * 1.02, only=own.rest))
-        self.assertTrue(np.all(low < amps[modes]))
+        below = np.sort(amps[modes] - low)
+        self.assertTrue(said(-below[1] * 1.02), "too little")
+        self.assertFalse(said(-below[1] * 0.98))
+        told = off_by(-below[1] * 1.02, modes)
+        self.assertIn("too little", told)
+        self.assertNotIn("draws always", told)
+        for count, there in ((2, False), (3, True)):  # two modes do not tell an offset from what one of them draws
+            self.assertEqual("Every mode reads" in off_by(room[1] * 1.5, modes[:count]), there, count)

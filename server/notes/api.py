@@ -31,7 +31,9 @@ def _web(link: str) -> str:
 
 
 class NoteIn(Schema):
-    about: Annotated[str, Field(max_length=120)] = Field("", description="a part's id, “bench”, or nothing: the gadget")
+    about: Annotated[str, Field(max_length=120)] = Field(
+        "", description="a part's or a decision's id, “bench”, or nothing: the gadget"
+    )
     text: Annotated[str, Field(max_length=4000)] = ""
     link: Annotated[str, Field(max_length=500), AfterValidator(_web)] = ""
     digest: Annotated[str, Field(pattern="^([0-9a-f]{64})?$")] = Field("", description="of a file that was uploaded")

@@ -89,7 +89,7 @@ def judge_reading(bench: TrialBench, read: Read, *, sheet: BringUp | None = None
     outcome = _outcome(step, value)
     causes = [] if outcome == "right" else _causes(bench, step, value, outcome)
     remedy = _taken(bench, step, read) if outcome in TAKEN else None
-    hours = None if remedy is None else bench.after(remedy.patch).seconds * bench.typical_to_said / 3600
+    hours = None if remedy is None else _with(bench, remedy).runtime_s / 3600
     return JudgedReading(
         key=key,
         outcome=outcome,
@@ -112,12 +112,15 @@ def take_readings(bench: TrialBench, reads: list[Read], *, sheet: BringUp | None
             seen.add(remedy.patch[0].path)
             patch += remedy.patch
             names.append(own.title)
-            now = TrialBench(apply_patch(now.design, remedy.patch), bench.catalogue)
+            now = _with(now, remedy)
     if len(names) < 2:
         return None
     label = say("bringup.take-all", count=(len(names), ""))
-    hours = now.usual.seconds * now.typical_to_said / 3600
-    return TakenReadings(remedy=Remedy(label=label, patch=patch), taken=names, runtime_h=hours)
+    return TakenReadings(remedy=Remedy(label=label, patch=patch), taken=names, runtime_h=now.runtime_s / 3600)
+
+
+def _with(bench: TrialBench, remedy: Remedy) -> TrialBench:
+    return TrialBench(apply_patch(bench.design, remedy.patch), bench.catalogue)
 
 
 def _as_now(step: BringUpStep, bench: TrialBench) -> BringUpStep:

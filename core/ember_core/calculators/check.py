@@ -13,6 +13,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from ..battery.ageing import fade
+from ..battery.chemistry import CHEMISTRIES, highest_v
 from ..battery.pack import resting_v
 from ..design import Cell, CellCheck, Model
 from ..figures import Figure, figure, record
@@ -22,6 +23,7 @@ GOOD, WORN = 0.9, 0.7  # of what is printed: from there on as new; below it is f
 MORE = 1.1  # of what is printed: more than that was hardly in it
 AGED = 2.0  # times the resistance that it is told to have
 GENTLE_C = 0.5  # of the capacity an hour: a load above that leaves some of it inside
+MOST_V = 1.05  # times the highest voltage of a cell: more is several of them
 LEAST_DAYS = 30.0  # between the first check and the last, to tell a trend
 DAYS = 365.25
 
@@ -47,12 +49,17 @@ class CheckTask(Model):
             raise ValueError("needs the time until the cut-off, or the voltage before and under the load")
         if self.rest_v is not None and self.loaded_v is not None and self.loaded_v >= self.rest_v:
             raise ValueError("the voltage under load is not below the one at rest")
+        if self.rest_v is not None and self.rest_v > MOST_V * _fresh_v(self.cell):
+            raise ValueError(
+                "one cell of this kind never has so much at rest: it is checked by itself, out of its pack"
+            )
         return self
 
 
 @record
 class CheckAnswer:
-    """`held` and `resistance` are null where they were not measured; `capacity_ah` and `resistance_ohm` go into the cell."""
+    """`held` and `resistance` are null where they were not measured; `capacity_ah` and `resistance_ohm` go into the cell: a charge that was hardly
+    in it does not."""
 
     held: Figure | None
     share: Figure | None
@@ -60,6 +67,11 @@ class CheckAnswer:
     capacity_ah: float | None
     resistance_ohm: float | None
     sentences: list[str]
+
+
+def _fresh_v(cell: Cell) -> float:
+    """The most that a full or fresh one has at rest [V]."""
+    return highest_v(cell) or max(resting_v(cell, 1.0), CHEMISTRIES[cell.chemistry].fresh_v or 0.0)
 
 
 def check_cell(task: CheckTask) -> CheckAnswer:
@@ -83,7 +95,7 @@ def check_cell(task: CheckTask) -> CheckAnswer:
         resistance=None if ohm is None else figure(
             "resistance-by-a-step", ohm, "Ω", [("at rest", task.rest_v, "V"), ("under load", task.loaded_v, "V"), ("load", step_a, "A")]
         ),
-        capacity_ah=held,
+        capacity_ah=None if held is None or held > MORE * cell.capacity_ah else held,
         resistance_ohm=ohm,
         sentences=_said(cell, amps, held, ohm),
     )  # fmt: skip

@@ -7591,7 +7591,7 @@ export interface components {
         NoteIn: {
             /**
              * About
-             * @description a part's id, “bench”, or nothing: the gadget
+             * @description a part's or a decision's id, “bench”, or nothing: the gadget
              * @default
              */
             about: string;
@@ -9384,7 +9384,8 @@ export interface components {
         };
         /**
          * CheckAnswer
-         * @description `held` and `resistance` are null where they were not measured; `capacity_ah` and `resistance_ohm` go into the cell.
+         * @description `held` and `resistance` are null where they were not measured; `capacity_ah` and `resistance_ohm` go into the cell: a charge that was hardly
+         *     in it does not.
          */
         CheckAnswer: {
             held: components["schemas"]["Figure"] | null;

@@ -1,7 +1,6 @@
 // This very cell on a load: what it held, its resistance by a step; kept with it, so that its ageing can be watched.
 import { useMutation } from "@tanstack/react-query";
 import { Trash2 } from "lucide-react";
-import { useState } from "react";
 import { ask, client, type ProblemError, type Schemas } from "../../api/client";
 import { FigureRows } from "../../design/fields/figureRows";
 import { Quantities } from "../../design/fields/quantities";
@@ -9,6 +8,7 @@ import { useDesign, useMayChange, useOpenDesign, useShown } from "../../design/s
 import { Button, IconButton, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
+import { setPending, useKeptText } from "../../ui/typed";
 
 type Task = Omit<Schemas["CheckTask"], "cell">;
 
@@ -24,11 +24,21 @@ const FIELDS = [
 const today = () => new Date().toISOString().slice(0, 10);
 
 export function CheckedCell() {
-  const { cell } = useOpenDesign().battery;
+  const { cell, series, parallel } = useOpenDesign().battery;
+  const variant = useDesign((s) => s.variant)!;
   const edit = useDesign((s) => s.edit);
   const may = useMayChange();
   const history = useShown()?.battery.history;
-  const [task, setTask] = useState<Task>({});
+  // a check takes hours: what is typed of it stays while one goes elsewhere, and the browser asks before it closes the page
+  const draft = `check ${variant.id}`;
+  const { text, type } = useKeptText(draft);
+  const task = JSON.parse(text ?? "{}") as Task;
+  const put = (changed: Task | null) => {
+    const some = changed !== null && Object.values(changed).some((v) => v !== null);
+    type(some ? JSON.stringify(changed) : null);
+    setPending(draft, some);
+    checked.reset();
+  };
   const checked = useMutation<Schemas["CheckAnswer"], ProblemError>({
     mutationFn: () => ask(client.POST("/api/answers/check", { body: { ...task, cell } })),
   });
@@ -48,25 +58,18 @@ export function CheckedCell() {
         [battery.age_years, battery.cycles] = [0, 0]; // they count from the measurement
       }
     });
-    checked.reset();
-    setTask({});
+    put(null);
   };
   return (
     <Section title="This cell, checked">
       <p className="text-soft mb-2 text-sm">
-        Full, then on a load until it is at {show(cell.cutoff_v, "V")}: never lower, never unattended, on what does not
-        burn; a cell that gets warm or swells is taken off. The voltage before and under the load tells its resistance.
+        {series * parallel > 1 && "One cell by itself, out of its pack. "}Full, then on a load until it is at{" "}
+        {show(cell.cutoff_v, "V")}: never lower, never unattended, on what does not burn; a cell that gets warm or
+        swells is taken off. The voltage before and under the load tells its resistance.
       </p>
       {may && (
         <div className="grid grid-cols-2 gap-2">
-          <Quantities
-            of={task}
-            fields={FIELDS}
-            onCommit={(key, v) => {
-              setTask({ ...task, [key]: v });
-              checked.reset();
-            }}
-          />
+          <Quantities of={task} fields={FIELDS} onCommit={(key, v) => put({ ...task, [key]: v })} />
         </div>
       )}
       {may && (
@@ -81,9 +84,11 @@ export function CheckedCell() {
             <p key={s}>{s}</p>
           ))}
           <FigureRows figures={[found.held, found.share, found.resistance].filter((f) => f !== null)} />
-          <Button kind="strong" onClick={() => keep(found)}>
-            Keep it with the cell
-          </Button>
+          {(found.capacity_ah !== null || found.resistance_ohm !== null) && (
+            <Button kind="strong" onClick={() => keep(found)}>
+              Keep it with the cell
+            </Button>
+          )}
         </div>
       )}
       {cell.checks.length > 0 && (

@@ -75,7 +75,7 @@ export function PackFields() {
           />
         )}
         <Quantities of={cell} at="/battery/cell" fields={MEASURED} onCommit={ofCell} />
-        {cell.condition === "salvaged" && (
+        {(cell.condition === "salvaged" || cell.measured_ohm) && (
           <Quantities of={cell} at="/battery/cell" fields={MEASURED_OHM} onCommit={ofCell} />
         )}
         {several && <Quantities of={battery} at="/battery" fields={SPREAD} onCommit={ofBattery} />}

@@ -8,7 +8,7 @@ import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
 import { useKeptText, useTypedText } from "../../ui/typed";
 import { useInstruments, useMeasurement } from "./InstrumentsView";
-import { type As, Grouped, type Reading, Ticked, useReading } from "./readings";
+import { type As, Grouped, type Reading, Ticked, TONES, useReading } from "./readings";
 
 type Step = Schemas["BringUpStep"];
 
@@ -251,14 +251,6 @@ function ReadIt({ step, as, onRead }: { step: Step; as: As; onRead: (read: strin
     </div>
   );
 }
-
-const TONES = {
-  right: "text-pass",
-  high: "text-fail",
-  low: "text-fail",
-  nothing: "text-fail",
-  reversed: "text-fail",
-} as const;
 
 function Judgement({ reading, judged }: { reading: Reading; judged: NonNullable<Reading["judged"]> }) {
   const { remedy, runtime_h } = judged;

@@ -8,6 +8,7 @@ import { Button, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
 import { BringRecording, ChooseRecording, TakeAway, useRecordings } from "./recordings";
+import { TONES } from "./readings";
 import { PickedPiece, SaidByHand } from "./PickedPiece";
 import { Tone, TracePicture, type Window } from "./TracePicture";
 
@@ -103,14 +104,6 @@ function AsLoad({ trace }: { trace: Trace }) {
     </div>
   );
 }
-
-const TONES = {
-  right: "text-pass",
-  high: "text-fail",
-  low: "text-fail",
-  nothing: "text-fail",
-  reversed: "text-fail",
-} as const;
 
 function Modes({ answer, onLook }: { answer: Answer; onLook: (window: Window) => void }) {
   return (

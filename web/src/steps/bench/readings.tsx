@@ -11,6 +11,15 @@ export type Reading = Schemas["ReadingOut"];
 /** of what and with what it is read */
 export type As = { prototype: number; instrument: string; accuracy: number | null };
 
+/** How a judged reading is coloured. */
+export const TONES = {
+  right: "text-pass",
+  high: "text-fail",
+  low: "text-fail",
+  nothing: "text-fail",
+  reversed: "text-fail",
+} as const;
+
 export function useReading(
   step: string,
   reading: Reading | undefined,

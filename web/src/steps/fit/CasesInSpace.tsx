@@ -3,13 +3,14 @@ import { useQueries } from "@tanstack/react-query";
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
 import { ask, client, type ProblemError, type Schemas } from "../../api/client";
 import type { Design, Evaluation } from "../../design/types";
-import { Check } from "../../ui/controls";
+import { Button, Check } from "../../ui/controls";
 import { Problems } from "../../ui/problems";
 import { useTheme } from "../../ui/theme";
 import { contentOf, shownBodies } from "./content";
-import { canDraw, CaseScene, halfDiagonal } from "./scene";
+import { halfDiagonal } from "./eye";
+import { canDraw, CaseScene } from "./scene";
 
-type Drawn = { name: string; design: Design; fit: Evaluation["fit"]; shell: Schemas["ShellAnswer"] };
+type Drawn = { id: number; design: Design; fit: Evaluation["fit"]; shell: Schemas["ShellAnswer"] };
 
 /** What there is to draw of a variant. */
 async function drawn(id: number, signal: AbortSignal): Promise<Drawn> {
@@ -20,7 +21,7 @@ async function drawn(id: number, signal: AbortSignal): Promise<Drawn> {
     ask(client.POST("/api/evaluate", { body: design, signal })),
     ask(client.POST("/api/answers/shell", { body: design, signal })),
   ]);
-  return { name: variant.name, design, fit, shell };
+  return { id, design, fit, shell };
 }
 
 const TURNS: Record<string, readonly [number, number]> = {
@@ -30,7 +31,18 @@ const TURNS: Record<string, readonly [number, number]> = {
   ArrowDown: [0, -1],
 };
 
-export function CasesInSpace({ ids, names }: { ids: readonly number[]; names: readonly string[] }) {
+type Cases = { ids: readonly number[]; names: readonly string[] };
+
+/** They are worked out when somebody wants to see them: it takes an evaluation and a case for each. */
+export function CasesInSpace(cases: Cases) {
+  const [wanted, setWanted] = useState(false);
+  const [drawable] = useState(canDraw);
+  if (!drawable) return <p className="text-soft">This browser draws nothing in space (it has no WebGL).</p>;
+  if (wanted) return <Asked {...cases} />;
+  return <Button onClick={() => setWanted(true)}>Look at them at one scale</Button>;
+}
+
+function Asked({ ids, names }: Cases) {
   const found = useQueries({
     queries: ids.map((id) => ({
       queryKey: ["compare", "in space", id], // anew with the comparison
@@ -42,7 +54,6 @@ export function CasesInSpace({ ids, names }: { ids: readonly number[]; names: re
   const all = found.flatMap((f) => (f.data ? [f.data] : []));
   if (error) return <Problems error={error} />;
   if (all.length < ids.length) return <p className="text-soft">Looking at the cases</p>;
-  if (!canDraw()) return <p className="text-soft">This browser draws nothing in space (it has no WebGL).</p>;
   return <Side key={found.map((f) => f.dataUpdatedAt).join()} all={all} names={names} />;
 }
 
@@ -104,7 +115,7 @@ function Side({ all, names }: { all: readonly Drawn[]; names: readonly string[] 
         onKeyDown={onKey}
       >
         {all.map((one, i) => (
-          <figure key={one.name}>
+          <figure key={one.id}>
             <canvas
               ref={(here) => {
                 canvases.current[i] = here;

@@ -11,7 +11,8 @@ import { show } from "../../ui/format";
 import { useTheme } from "../../ui/theme";
 import { bodyName, shiftAll } from "./bodies";
 import { contentOf, shownBodies, TINTS } from "./content";
-import { canDraw, CaseScene, VIEW_NAMES, type Cut, type Label, type Shown, type Triple } from "./scene";
+import { VIEW_NAMES } from "./eye";
+import { canDraw, CaseScene, type Cut, type Label, type Shown, type Triple } from "./scene";
 
 type Gaps = Schemas["GapsAnswer"];
 const NAMED = "fit-names";

@@ -15,7 +15,6 @@ import {
   Mesh,
   MeshBasicMaterial,
   MeshLambertMaterial,
-  PerspectiveCamera,
   Plane,
   Raycaster,
   Scene,
@@ -25,9 +24,9 @@ import {
   type Material,
   type Object3D,
 } from "three";
-import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import type { Body } from "../../design/types";
 import type { MadeOf } from "../../design/types";
+import { APART_FARTHER, Eye } from "./eye";
 import { extruded, geometryOf, several, point, rounded, shadow, surface } from "./shapes";
 
 export type Triple = readonly [number, number, number];
@@ -69,19 +68,9 @@ type Told = {
 };
 
 const SIDES = ["left", "right", "front", "back", "bottom", "top"] as const;
-const VIEWS: Record<string, Triple> = {
-  "from the corner": [-0.62, -1, 0.72],
-  "from above": [0, -0.001, 1],
-  "from the front": [0, -1, 0.001],
-  "from the right": [1, 0, 0.001],
-};
-export const VIEW_NAMES = Object.keys(VIEWS);
 // how dark a body is, from paper to charcoal; the cell is ember
 const DARK: Record<MadeOf, number> = { cell: 0.5, board: 0.42, glass: 0.85, metal: 0.16, case: 0.06, other: 0.28 };
 const MARK_MM = 1.2;
-const APART_FARTHER = 1.35;
-const OTHER_SHAPE = 0.2; // of the picture: from there on it is framed anew
-const TURN = MathUtils.degToRad(7);
 
 /** Whether the browser has what a scene needs. */
 export function canDraw(): boolean {
@@ -93,8 +82,7 @@ export function canDraw(): boolean {
 export class CaseScene {
   private renderer: WebGLRenderer;
   private scene = new Scene();
-  private camera = new PerspectiveCamera(32, 1, 1, 20000);
-  private controls: OrbitControls;
+  private eye: Eye;
   private shell = new Group();
   private lid = new Group();
   private bodies = new Group();
@@ -107,9 +95,7 @@ export class CaseScene {
   private cut: Cut = null;
   private selected: string | null = null;
   private measured: readonly Line[] = [];
-  private view = "from the corner";
   private asked = 0;
-  private follows = false;
   private drag: { where: string; axis: number; plane: Plane; from: Vector3; by: Triple } | null = null;
 
   constructor(
@@ -120,10 +106,7 @@ export class CaseScene {
   ) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true });
     this.renderer.localClippingEnabled = true;
-    this.camera.up.set(0, 0, 1);
-    this.controls = new OrbitControls(this.camera, canvas);
-    this.controls.enableDamping = false;
-    this.controls.addEventListener("change", this.draw);
+    this.eye = new Eye(canvas, this.draw);
     const sun = new DirectionalLight("white", 1.6);
     sun.position.set(-0.4, -0.8, 1);
     this.scene.add(
@@ -148,7 +131,7 @@ export class CaseScene {
     this.canvas.removeEventListener("pointermove", this.move);
     this.canvas.removeEventListener("pointerup", this.up);
     this.canvas.removeEventListener("pointercancel", this.cancel);
-    this.controls.dispose();
+    this.eye.dispose();
     for (const group of [this.shell, this.lid, this.bodies, this.lines, this.windows, this.ground]) emptied(group);
     this.renderer.dispose();
     this.renderer.forceContextLoss(); // a browser has few of them
@@ -157,10 +140,7 @@ export class CaseScene {
   resize(width: number, height: number) {
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.renderer.setSize(width, height, false);
-    const before = this.camera.aspect;
-    this.camera.aspect = width / Math.max(height, 1);
-    this.camera.updateProjectionMatrix();
-    if (Math.abs(this.camera.aspect / before - 1) > OTHER_SHAPE) this.look(this.view);
+    if (this.eye.reshape(width / Math.max(height, 1))) this.look();
     this.draw();
   }
 
@@ -169,7 +149,7 @@ export class CaseScene {
     const before = this.content?.outer.join();
     this.content = content;
     this.build();
-    if (first || before !== content.outer.join()) this.look(this.view);
+    if (first || before !== content.outer.join()) this.look();
     this.draw();
   }
 
@@ -190,9 +170,7 @@ export class CaseScene {
     this.apart = apart;
     this.arrange();
     this.rule();
-    this.follows = true; // each steps back by itself
-    this.zoom(apart ? APART_FARTHER : 1 / APART_FARTHER);
-    this.follows = false;
+    this.eye.alone(() => this.eye.zoom(apart ? APART_FARTHER : 1 / APART_FARTHER)); // each steps back by itself
   }
 
   /** Names of the bodies, where they are in the picture. */
@@ -217,67 +195,30 @@ export class CaseScene {
     this.lines.position.copy(this.bodies.position);
   }
 
-  look(name: string) {
-    const content = this.content;
-    const from = VIEWS[name];
-    if (!content || !from) return;
-    this.view = name;
-    const middle = new Vector3(...content.outer).multiplyScalar(0.5);
-    const around = content.around ?? halfDiagonal(content.outer);
-    const narrow = Math.min(this.camera.aspect, 1);
-    const far =
-      (around / Math.sin(MathUtils.degToRad(this.camera.fov / 2)) / narrow) * 0.96 * (this.apart ? APART_FARTHER : 1);
-    this.camera.near = far / 50;
-    this.camera.far = far * 50;
-    this.camera.updateProjectionMatrix();
-    this.controls.target.copy(middle);
-    this.camera.position.copy(new Vector3(...from).normalize().multiplyScalar(far).add(middle));
-    this.controls.update();
-    this.draw();
+  /** From one of the named views; from the present one where none is given. */
+  look(name?: string) {
+    if (this.content) this.eye.look(this.content, this.apart, name);
   }
 
   /** Turns the others as this one is turned. */
   lead(others: readonly CaseScene[]) {
-    this.controls.addEventListener("change", () => {
-      if (this.follows) return;
-      const arm = this.camera.position.clone().sub(this.controls.target);
-      for (const other of others) other.follow(arm);
-    });
-  }
-
-  private follow(arm: Vector3) {
-    this.follows = true;
-    this.camera.position.copy(this.controls.target).add(arm);
-    this.controls.update();
-    this.follows = false;
-    this.draw();
+    this.eye.lead(others.map((o) => o.eye));
   }
 
   /** Goes around the case, as the arrow keys do. */
   orbit(sideways: number, upwards: number) {
-    const arm = this.camera.position.clone().sub(this.controls.target);
-    const flat = Math.hypot(arm.x, arm.y);
-    const around = Math.atan2(arm.y, arm.x) + sideways * TURN;
-    const high = MathUtils.clamp(Math.atan2(arm.z, flat) + upwards * TURN, -1.55, 1.55);
-    const far = arm.length();
-    arm.set(Math.cos(around) * Math.cos(high), Math.sin(around) * Math.cos(high), Math.sin(high)).multiplyScalar(far);
-    this.camera.position.copy(this.controls.target).add(arm);
-    this.controls.update();
-    this.draw();
+    this.eye.orbit(sideways, upwards);
   }
 
   zoom(factor: number) {
-    const arm = this.camera.position.clone().sub(this.controls.target).multiplyScalar(factor);
-    this.camera.position.copy(this.controls.target).add(arm);
-    this.controls.update();
-    this.draw();
+    this.eye.zoom(factor);
   }
 
   /** Draws once, at the next frame; returns how long the last frame took to ask for. */
   draw = () => {
     cancelAnimationFrame(this.asked);
     this.asked = requestAnimationFrame(() => {
-      this.renderer.render(this.scene, this.camera);
+      this.renderer.render(this.scene, this.eye.camera);
       this.told?.placed(this.named ? this.labels() : []);
     });
   };
@@ -288,7 +229,7 @@ export class CaseScene {
     return this.bodies.children.flatMap((group) => {
       const { where } = group.userData as { where: string };
       if (where.startsWith("/enclosure")) return [];
-      const at = group.getWorldPosition(new Vector3()).project(this.camera);
+      const at = group.getWorldPosition(new Vector3()).project(this.eye.camera);
       const x = ((at.x + 1) / 2) * clientWidth;
       const y = ((1 - at.y) / 2) * clientHeight;
       const inside = x > 0 && y > 0 && x < clientWidth && y < clientHeight;
@@ -480,7 +421,7 @@ export class CaseScene {
     const box = this.canvas.getBoundingClientRect();
     const at = new Vector2(((e.clientX - box.left) / box.width) * 2 - 1, 1 - ((e.clientY - box.top) / box.height) * 2);
     const ray = new Raycaster();
-    ray.setFromCamera(at, this.camera);
+    ray.setFromCamera(at, this.eye.camera);
     return ray;
   }
 
@@ -490,7 +431,7 @@ export class CaseScene {
     this.told.select(found?.where ?? null);
     if (!found || this.apart) return;
     // it is moved along the case's axes, in the plane that faces the eye most
-    const facing = this.camera.getWorldDirection(new Vector3());
+    const facing = this.eye.camera.getWorldDirection(new Vector3());
     const axis = [0, 1, 2].reduce((a, b) =>
       Math.abs(facing.getComponent(b)) > Math.abs(facing.getComponent(a)) ? b : a,
     );
@@ -503,7 +444,7 @@ export class CaseScene {
       from: found.at,
       by: [0, 0, 0],
     };
-    this.controls.enabled = false;
+    this.eye.enabled = false;
     this.canvas.setPointerCapture(e.pointerId);
   };
 
@@ -524,7 +465,7 @@ export class CaseScene {
   private cancel = () => {
     const drag = this.drag;
     this.drag = null;
-    this.controls.enabled = true;
+    this.eye.enabled = true;
     if (drag) this.told?.dropped(drag.where, [0, 0, 0]);
     this.arrange();
     this.draw();
@@ -533,7 +474,7 @@ export class CaseScene {
   private up = () => {
     const drag = this.drag;
     this.drag = null;
-    this.controls.enabled = true;
+    this.eye.enabled = true;
     if (drag) this.told?.dropped(drag.where, drag.by);
   };
 }
@@ -547,6 +488,3 @@ function emptied(group: Group) {
   });
   group.clear();
 }
-
-/** Of a case, so much is seen of it in each direction. */
-export const halfDiagonal = (outer: Triple): number => new Vector3(...outer).length() / 2;

@@ -1,5 +1,6 @@
 // Decisions with their reasons.
 import { Plus, Trash2 } from "lucide-react";
+import { useState } from "react";
 import { actions, openDocument, useDesign, useOpenDesign } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Button, IconButton, Section } from "../../ui/controls";
@@ -36,11 +37,18 @@ async function decide(edit: typeof actions.edit) {
 export function Decisions() {
   const { decisions } = useOpenDesign();
   const edit = useDesign((s) => s.edit);
+  const [deciding, setDeciding] = useState(false);
   return (
     <Section
       title="Decisions"
       aside={
-        <Button onClick={() => void decide(edit)}>
+        <Button
+          busy={deciding}
+          onClick={() => {
+            setDeciding(true);
+            void decide(edit).finally(() => setDeciding(false));
+          }}
+        >
           <Plus size={15} aria-hidden /> Decision
         </Button>
       }
