@@ -99,10 +99,10 @@ class Forgotten(unittest.TestCase):
                 after = apply_patch(before, sheet.small.way.patch)
                 again = assembly(TrialBench(after, built_in()))
                 self.assertIsNone(again.small.way)
-                self.assertTrue(all(p.there for p in again.small.parts))
+                self.assertFalse(any(p.missing for p in again.small.parts))
                 one, other = evaluate(before), evaluate(after)
                 self.assertEqual(one.runtime.total.value, other.runtime.total.value)
-                added = sum(p.cost for p in sheet.small.parts if not p.there)
+                added = sum(p.cost for p in sheet.small.parts)
                 self.assertAlmostEqual((other.totals.cost.value or 0) - (one.totals.cost.value or 0), added, places=2)
                 self.assertLessEqual({f.key for f in other.findings}, {f.key for f in one.findings})
 

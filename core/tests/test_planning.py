@@ -16,6 +16,10 @@ from openpyxl import load_workbook
 from pydantic import ValidationError
 
 from ember_core import DocumentError
+from ember_core.bringup.small_parts import small_parts
+from ember_core.catalogue import built_in
+from ember_core.design.patches import apply_patch, replace
+from ember_core.measures.bench import TrialBench
 from ember_core.planning import (
     BatchBill,
     BuildPlan,
@@ -28,12 +32,14 @@ from ember_core.planning import (
     batch_bill,
     batch_table,
     build_plan,
+    order,
     plan_calendar,
     read_breaks,
 )
 from ember_core.planning.bill import MANY
 from ember_core.planning.plan import LONGEST_RUN_DOWN_DAYS, PRINTER_H_A_DAY, SHORT_RUN_DOWN_DAYS, USUAL_DAYS
 from ember_core.reports.fit import BillLine, totals_report
+from ember_core.wiring import wiring_sheet
 
 from .gadgets import asleep, design, part, plain, state, use
 from .test_wiring import DEMOS, bench
@@ -98,6 +104,27 @@ class Bills(unittest.TestCase):
             totals = totals_report(own)
             bill = batch_bill(own.design, totals.bill, 1, [])
             self.assertAlmostEqual(bill.cost.value or 0, totals.cost.value or 0, places=6)
+
+    def test_what_the_wiring_asks_for_is_ordered_whether_it_is_on_the_bill_or_not(self) -> None:
+        own = bench("dusk-ear")
+        small = small_parts(own, wiring_sheet(own))
+        self.assertIn(3, [p.missing for p in small.parts])
+        assert small.way is not None
+        put_on = TrialBench(apply_patch(own.design, small.way.patch), built_in())
+        at = put_on.design.index.parts["small-cap-100n"]
+        fewer = TrialBench(apply_patch(put_on.design, [replace(f"/parts/{at}/quantity", 1)]), built_in())
+        names = {p.name for p in small.parts if p.missing}
+        told = [
+            {x.name: (x.each_gadget, x.spare, x.to_buy, round(x.cost or 0, 6)) for x in found.lines if x.name in names}
+            for found in (order(x, [], 10) for x in (own, put_on, fewer))
+        ]
+        self.assertEqual(set(told[0]), names)
+        self.assertEqual(told[0], told[1])
+        self.assertEqual(told[0], told[2])
+        ceramics = next(v for k, v in told[0].items() if k.startswith("Capacitor 100"))
+        self.assertEqual(ceramics, (3, 3, 33, 1.65))  # three chips, a tenth to lose, 5 cents each
+        counted = [x for x in order(own, [], 10).lines if "wiring asks" in x.note]
+        self.assertEqual({x.name for x in counted}, names)
 
 
 class Breaks(unittest.TestCase):

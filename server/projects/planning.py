@@ -14,8 +14,7 @@ from common.errors import Refused
 from common.transactions import atomic_with_retry
 from ember_core import Problem
 from ember_core.measures.bench import TrialBench
-from ember_core.planning import BatchBill, BuildPlan, InDrawer, PlanState, batch_bill, build_plan, plan_calendar
-from ember_core.reports.fit import totals_report
+from ember_core.planning import BuildPlan, InDrawer, PlanState, build_plan, order, plan_calendar
 
 from .access import variant_for
 from .models import DrawerItem, Plan, Revision, Variant
@@ -50,10 +49,6 @@ def bench_of(user: User, head: Revision) -> TrialBench:
     return TrialBench(design_of(head), catalogue_for(user))
 
 
-def bill_of(bench: TrialBench, drawer: list[InDrawer], count: int, *, spares: bool = True) -> BatchBill:
-    return batch_bill(bench.design, totals_report(bench).bill, count, drawer, spares=spares)
-
-
 def state_of(variant: Variant) -> PlanState:
     """What is said of its plan; before anybody says anything it begins today."""
     row = Plan.objects.filter(variant=variant).first()
@@ -63,7 +58,7 @@ def state_of(variant: Variant) -> PlanState:
 def plan_of(user: User, variant: Variant) -> BuildPlan:
     assert variant.head is not None
     bench = bench_of(user, variant.head)
-    return build_plan(bench, bill_of(bench, drawer_of(user), 1), state_of(variant), timezone.localdate())
+    return build_plan(bench, order(bench, drawer_of(user), 1), state_of(variant), timezone.localdate())
 
 
 @atomic_with_retry
@@ -104,6 +99,6 @@ def _calendar(
 ) -> bytes:
     """Calendars ask again and again: the same plan on the same day is worked out once."""
     bench = bench_of(User(pk=owner), Revision.objects.get(pk=head))
-    bill = bill_of(bench, [InDrawer.model_validate_json(x) for x in drawer], 1)
+    bill = order(bench, [InDrawer.model_validate_json(x) for x in drawer], 1)
     plan = build_plan(bench, bill, PlanState.model_validate_json(state), today)
     return plan_calendar(plan, gadget, f"variant-{variant}", datetime(today.year, today.month, today.day, tzinfo=UTC))

@@ -19,6 +19,7 @@ from ember_core.planning import (
     as_ods,
     as_xlsx,
     batch_table,
+    order,
     read_breaks,
 )
 from ember_core.planning.bill import MOST_COUNT
@@ -83,7 +84,7 @@ def _bill(request: SignedIn, variant_id: int, query: BatchQuery) -> tuple[Varian
     variant = variant_for(request.user, variant_id, "view")
     assert variant.head is not None
     bench = planning.bench_of(request.user, variant.head)
-    return variant, planning.bill_of(bench, planning.drawer_of(request.user), query.count, spares=query.spares)
+    return variant, order(bench, planning.drawer_of(request.user), query.count, spares=query.spares)
 
 
 @router.get("/variants/{variant_id}/batch", response=BatchBill)

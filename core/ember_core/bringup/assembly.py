@@ -13,7 +13,7 @@ from ..measures.bench import TrialBench
 from ..quantities import show
 from ..wiring import WiringSheet, wiring_sheet
 from ..words import Fact, say
-from .small_parts import SmallParts, shortened, small_parts
+from .small_parts import SMALL, SmallParts, shortened, small_parts
 
 AssemblyGroup = Literal["ready", "case", "board", "delicate", "wires", "inside", "cell", "close"]
 DELICATE = (
@@ -69,7 +69,7 @@ def _tools(*keys: str) -> list[str]:
 
 
 def _ready(bench: TrialBench, small: SmallParts) -> list[AssemblyStep]:
-    missing = ", ".join(f"{p.count} × {p.name}" for p in small.parts if not p.there)
+    missing = ", ".join(f"{p.count} × {p.name}" for p in small.parts if p.missing)
     return [
         _step("bill", "ready", [], count=(len(bench.design.parts), ""), missing=missing or say("assembly.nothing")),
         _step("breadboard", "ready", _tools("supply", "meter")),
@@ -108,7 +108,7 @@ def _board(bench: TrialBench, small: SmallParts) -> list[AssemblyStep]:
         for p in design.parts
         if not p.outside
         and not p.plugged_by_user
-        and not p.id.startswith("small-")
+        and not p.id.startswith(SMALL)
         and not p.parasitic
         and p.states[0].name != "there"
     ]

@@ -20,20 +20,21 @@ RATED = 1.5  # times the highest voltage, what a capacitor is rated for
 RATINGS_V = (6.3, 10, 16, 25, 35, 50, 100)
 RESISTOR, CERAMIC, ELECTROLYTIC, DIODE = 0.02, 0.05, 0.25, 0.10  # what one costs, about, in small numbers
 LOWERED = 0.95  # of its rail: a signal below that goes through a divider
+SMALL = "small-"  # what the ids of those begin with that were put on the bill
 MOST_OF_ONE = 1000  # of a part in a document
 BULK_F = 22e-6  # above that it is an electrolytic one
 
 
 @record
 class SmallPart:
-    """So many of one thing, and what for. `there`: they are on the bill."""
+    """So many of one thing, and what for; `missing` of them are not on the bill, and cost about so much."""
 
     key: str
     name: str
     count: int
-    cost: Annotated[float, Field(description="of all, about")]
     why: str
-    there: bool
+    missing: int
+    cost: float
 
 
 @record
@@ -49,14 +50,15 @@ def small_parts(bench: TrialBench, wiring: WiringSheet) -> SmallParts:
             key=key,
             name=name,
             count=count,
-            cost=count * each,
             why=why,
-            there=_on_bill(design, key) >= min(count, MOST_OF_ONE),
+            missing=missing,
+            cost=missing * each,
         )
         for key, name, count, each, why in (*_capacitors(bench), *_resistors(bench, wiring), *_diodes(design))
         if count
+        for missing in (max(min(count, MOST_OF_ONE) - _on_bill(design, key), 0),)
     ]
-    missing = [p for p in found if not p.there]
+    missing = [p for p in found if p.missing]
     patch = [op for p in missing for op in _put_on(design, p)]
     label = say(
         "assembly.put-on-bill", count=(len(missing), ""), cost=(sum(p.cost for p in missing), design.brief.currency)
@@ -68,20 +70,20 @@ Row = tuple[str, str, int, float, str]
 
 
 def _on_bill(design: Design, key: str) -> int:
-    at = design.index.parts.get(f"small-{key}")
+    at = design.index.parts.get(SMALL + key)
     return 0 if at is None else design.parts[at].quantity
 
 
 def _put_on(design: Design, small: SmallPart) -> Iterator[PatchOperation]:
-    at, count = design.index.parts.get(f"small-{small.key}"), min(small.count, MOST_OF_ONE)
+    at, count = design.index.parts.get(SMALL + small.key), min(small.count, MOST_OF_ONE)
     if at is not None:
         yield replace(f"/parts/{at}/quantity", count)
         return
     nothing = CurrentDraw(current_a=CurrentRange(typical=0, min=0, max=0))
     yield add(
         "/parts/-",
-        Part(id=f"small-{small.key}", name=small.name[:120], rail=design.supply.rails[0].id, quantity=count,
-             states=[State(name="there", draw=nothing, provenance="datasheet")], cost=round(small.cost / small.count, 4)),
+        Part(id=SMALL + small.key, name=small.name[:120], rail=design.supply.rails[0].id, quantity=count,
+             states=[State(name="there", draw=nothing, provenance="datasheet")], cost=round(small.cost / small.missing, 4)),
     )  # fmt: skip
 
 

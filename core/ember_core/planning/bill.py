@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Iterator
 from typing import Annotated
 
 from pydantic import Field
 
+from ..bringup.small_parts import SMALL, small_parts
 from ..design import Design, Part
 from ..design.basics import Model
 from ..design.problems import DocumentError, Problem
 from ..figures import Figure, figure, record
+from ..measures.bench import TrialBench
 from ..quantities import show
-from ..reports.fit import BillLine
+from ..reports.fit import BillLine, totals_report
+from ..wiring import wiring_sheet
 from ..words import say
 
 MOST_COUNT = 10_000
@@ -21,6 +25,7 @@ MOST_BREAK, MOST_PRICE, MOST_BREAKS = 1_000_000, 1e6, 12
 FRAGILE = ("display",)  # kinds of parts that break while they are put in
 FRAGILE_SPARE, SMALL_SPARE, LEAST_SMALL = 0.1, 0.1, 2  # of what is needed; small things jump off the tweezers
 MANY = 5  # from so many gadgets on a fragile part has a spare at all
+COUNTED = "/wiring"  # where a line is that no document has
 SOURCE = "prices of the design and of the drawer"
 
 
@@ -92,6 +97,16 @@ def breaks_text(breaks: list[PriceBreak]) -> str:
     return "; ".join(f"{b.count}: {b.each:g}" for b in breaks)
 
 
+def order(bench: TrialBench, drawer: list[InDrawer], count: int, *, spares: bool = True) -> BatchBill:
+    """What so many of a gadget ask for: its bill, and the small things that its wiring needs and its bill lacks."""
+    small = [
+        BillLine(where=COUNTED, name=p.name, quantity=p.missing, mass_g=0.0, cost=p.cost, small=True)
+        for p in small_parts(bench, wiring_sheet(bench)).parts
+        if p.missing
+    ]
+    return batch_bill(bench.design, totals_report(bench).bill + small, count, drawer, spares=spares)
+
+
 def batch_bill(
     design: Design, bill: list[BillLine], count: int, drawer: list[InDrawer], *, spares: bool = True
 ) -> BatchBill:
@@ -127,7 +142,10 @@ def _both(one: BillLine, other: BillLine) -> BillLine:
 
 def _line(design: Design, line: BillLine, count: int, own: InDrawer | None, spares: bool) -> BatchLine:
     needed = line.quantity * count
-    spare = _spare(design, line, count) if spares else 0
+    part = _part(design, line)
+    small = line.small or (part is not None and part.id.startswith(SMALL))
+    fragile = part is not None and part.kind in FRAGILE
+    spare = _spare(needed, count, small=small, fragile=fragile) if spares else 0
     on_hand = own.on_hand if own else 0.0
     to_buy = max(needed + spare - on_hand, 0.0)
     breaks = sorted(own.breaks, key=lambda b: b.count) if own else []
@@ -145,20 +163,14 @@ def _line(design: Design, line: BillLine, count: int, own: InDrawer | None, spar
         cost=cost,
         breaks=breaks_text(breaks),
         lead_days=own.lead_days if own else None,
-        note=_note(breaks, to_buy, cost, spare, line, design.brief.currency),
+        note=" ".join(_notes(line, _cheaper(breaks, to_buy, cost), to_buy, spare, design.brief.currency, small=small)),
     )
 
 
-def _spare(design: Design, line: BillLine, count: int) -> int:
-    needed = line.quantity * count
-    if line.small:
+def _spare(needed: float, count: int, *, small: bool, fragile: bool) -> int:
+    if small:
         return max(math.ceil(SMALL_SPARE * needed), LEAST_SMALL)
-    return math.ceil(FRAGILE_SPARE * needed) if _fragile(design, line) and count >= MANY else 0
-
-
-def _fragile(design: Design, line: BillLine) -> bool:
-    own = _part(design, line)
-    return own is not None and own.kind in FRAGILE
+    return math.ceil(FRAGILE_SPARE * needed) if fragile and count >= MANY else 0
 
 
 def _part(design: Design, line: BillLine) -> Part | None:
@@ -174,25 +186,23 @@ def _price(breaks: list[PriceBreak], to_buy: float, usual: float | None) -> floa
     return usual if usual is not None else (breaks[0].each if breaks else None)
 
 
-def _note(
-    breaks: list[PriceBreak], to_buy: float, cost: float | None, spare: int, line: BillLine, currency: str
-) -> str:
-    notes = []
-    cheaper = next(
-        (b for b in breaks if cost is not None and to_buy > 0 and b.count > to_buy and b.count * b.each < cost), None
-    )
+def _cheaper(breaks: list[PriceBreak], to_buy: float, cost: float | None) -> PriceBreak | None:
+    """The first break whose least count costs less than the fewer that are needed."""
+    if cost is None or to_buy <= 0:
+        return None
+    return next((b for b in breaks if b.count > to_buy and b.count * b.each < cost), None)
+
+
+def _notes(
+    line: BillLine, cheaper: PriceBreak | None, to_buy: float, spare: int, currency: str, *, small: bool
+) -> Iterator[str]:
+    if line.where == COUNTED:
+        yield say("bill.counted")
     if cheaper is not None:
-        notes.append(
-            say(
-                "bill.cheaper",
-                count=(cheaper.count, ""),
-                cost=(cheaper.count * cheaper.each, currency),
-                asked=(to_buy, ""),
-            )
-        )
+        cost = (cheaper.count * cheaper.each, currency)
+        yield say("bill.cheaper", count=(cheaper.count, ""), cost=cost, asked=(to_buy, ""))
     if spare:
-        notes.append(say("bill.spare-small" if line.small else "bill.spare-fragile", spare=(spare, "")))
-    return " ".join(notes)
+        yield say("bill.spare-small" if small else "bill.spare-fragile", spare=(spare, ""))
 
 
 def batch_table(bill: BatchBill) -> list[list[str | float]]:

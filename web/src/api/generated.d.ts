@@ -6227,7 +6227,7 @@ export interface components {
         };
         /**
          * SmallPart
-         * @description So many of one thing, and what for. `there`: they are on the bill.
+         * @description So many of one thing, and what for; `missing` of them are not on the bill, and cost about so much.
          */
         SmallPart: {
             /** Key */
@@ -6236,15 +6236,12 @@ export interface components {
             name: string;
             /** Count */
             count: number;
-            /**
-             * Cost
-             * @description of all, about
-             */
-            cost: number;
             /** Why */
             why: string;
-            /** There */
-            there: boolean;
+            /** Missing */
+            missing: number;
+            /** Cost */
+            cost: number;
         };
         /** SmallParts */
         SmallParts: {

@@ -57,14 +57,16 @@ function Forgotten({ small }: { small: Sheet["small"] }) {
         {small.parts.map((p) => (
           <li key={p.key} className="flex flex-wrap items-baseline gap-x-3 py-1.5">
             <span className="flex items-center gap-1.5">
-              <StatusMark status={p.there ? "pass" : "watch"} size={11} />
+              <StatusMark status={p.missing === 0 ? "pass" : "watch"} size={11} />
               <span className="font-medium tabular-nums">
                 {p.count} × {p.name}
               </span>
             </span>
             <span className="text-soft min-w-0 flex-1 basis-56 text-sm">{p.why}</span>
             <span className="text-soft text-sm">
-              {p.there ? "on the bill" : `not on the bill, about ${show(p.cost, brief.currency ?? "EUR")}`}
+              {p.missing === 0
+                ? "on the bill"
+                : `${p.missing < p.count ? `${p.missing} ` : ""}not on the bill, about ${show(p.cost, brief.currency ?? "EUR")}`}
             </span>
           </li>
         ))}
