@@ -2,13 +2,28 @@
 
 from __future__ import annotations
 
+import io
+
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
+from pypdf import PdfReader
 
 from .base import BrowserTestCase
 
 STEPS = ("Brief", "Draw", "Supply", "Battery", "Charge", "Runtime", "Fit", "Bench", "Record")
 RUNTIME_VIEWS = ("What would help", "How sure it is", "Cold, heat and years", "For the firmware", "The day")
+
+PRESSED = (
+    "Stage",
+    "Rail",
+    "Which supply at all?",
+    "Best of all",
+    "From the catalogue",
+    "Add a protection circuit",
+    "From a table",
+    "Copy",
+    "Report",
+)
 
 
 class Accessibility(BrowserTestCase):
@@ -126,6 +141,45 @@ class Looking(BrowserTestCase):
         expect(self.page.get_by_role("main", name="Fit")).to_be_visible()
         self.page.keyboard.press("?")
         expect(self.page.get_by_role("dialog", name="Shortcuts")).to_be_visible()
+
+
+class OnPaper(BrowserTestCase):
+    def test_every_step_is_a_sheet_to_hand_on(self) -> None:
+        """Its name, the verdicts and its findings in front; nothing to press; nothing beyond the edge; the case is drawn."""
+        for step in STEPS:
+            with self.subTest(step):
+                self.open_gadget(step=step)
+                findings = (
+                    self.page.get_by_role("region", name="Findings").get_by_role("article").get_by_role("heading")
+                )
+                titles = findings.all_inner_texts()
+                pressed = [
+                    t for t in self.page.get_by_role("main").get_by_role("button").all_inner_texts() if t in PRESSED
+                ]
+                pages = PdfReader(io.BytesIO(self.page.pdf(format="A4"))).pages
+                first, text = (
+                    " ".join(t.split()) for t in (pages[0].extract_text(), "".join(p.extract_text() for p in pages))
+                )
+                for told in ("Dusk Ear", "Pouch cell", "Warmest inside", "30.80 EUR"):
+                    self.assertIn(told, first)
+                for told in titles:
+                    self.assertIn(told, text)
+                self.assertEqual([t for t in pressed if t in text], [])
+                if step == "Supply":
+                    self.assertTrue(pressed)
+                self.page.emulate_media(media="print")
+                wide = self.page.evaluate(
+                    """() => [...document.querySelectorAll("main *")].filter((e) => e.checkVisibility() && e.scrollWidth > e.clientWidth + 1
+                        && ["auto", "scroll"].includes(getComputedStyle(e).overflowX)).map((e) => e.outerHTML.slice(0, 200))"""
+                )
+                self.assertEqual(wide, [])
+                self.page.emulate_media(media="null")
+
+    def test_the_case_is_drawn_on_paper_too(self) -> None:
+        self.open_gadget(step="Fit")
+        expect(self.page.get_by_test_id("in-space")).to_be_visible()
+        pages = PdfReader(io.BytesIO(self.page.pdf(format="A4", scale=1))).pages
+        self.assertGreater(max((len(i.data) for p in pages for i in p.images), default=0), 20_000)
 
 
 class Placing(BrowserTestCase):

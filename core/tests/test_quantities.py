@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import json
 import unittest
+from pathlib import Path
 
 from ember_core.quantities import QuantityError, parse_quantity, parse_span, ratio, show
+from ember_core.quantities.showing import plainly
 
 from .gadgets import plain
 
@@ -61,6 +64,11 @@ class Showing(unittest.TestCase):
     def test_what_is_shown_can_be_read_back(self) -> None:
         for value in (3.3e-6, 0.0478, 1.25, 62e-9):
             self.assertAlmostEqual(parse_quantity(show(value, "A"), "current") / value, 1.0, delta=0.005)
+
+    def test_by_the_table_that_the_interface_keeps_to_as_well(self) -> None:
+        table = json.loads((Path(__file__).parent / "data" / "shown.json").read_text())
+        self.assertGreater(len(table), 30)
+        self.assertEqual([plainly(value, unit) for value, unit, _ in table], [text for _, _, text in table])
 
     def test_how_many_times_is_never_a_power_of_ten(self) -> None:
         cases = ((0.0123, "0.012"), (1.11, "1.1"), (99.4, "99"), (99.6, "100"), (1333.3, "1333"))

@@ -11,6 +11,7 @@ NO_BREAK = "\u00a0"
 MINUS = "\u2212"
 
 NEARLY_ALL = 0.99
+FROM_KG = 9999.95  # [g]
 
 
 def show(value: float | None, unit: str) -> str:
@@ -65,6 +66,8 @@ def plainly(value: float | None, unit: str) -> str:
         return f"{value:.0f} %" if whole else f"{_digits(round(value, 1))} %"
     if unit == "share":
         return plainly(value * 100, "%")
+    if unit == "g" and abs(value) >= FROM_KG:
+        return f"{_digits(value / 1000)} kg"
     if unit in ("mm", "g", "°C", "°C/W", "C"):
         return f"{round(value, 1):g} {unit}"
     if unit.isalpha() and len(unit) == 3 and unit.isupper():
@@ -92,6 +95,8 @@ MOST_DAYS = 366  # whole ones are told as days up to there: 180 days, not 5.91 m
 
 
 def _show_time(seconds: float) -> str:
+    if seconds < 0:
+        return f"-{_show_time(-seconds)}"
     days = seconds / 86400
     if 2 <= days <= MOST_DAYS and abs(days - round(days)) < 1e-6:
         return f"{round(days)} days"

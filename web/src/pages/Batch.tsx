@@ -6,7 +6,7 @@ import { useParams } from "react-router";
 import { ask, client, type ProblemError, type Schemas } from "../api/client";
 import { FigureButton, WorkingDrawer } from "../design/fields/figure";
 import { SidePage } from "../shell/SidePage";
-import { Check, INPUT } from "../ui/controls";
+import { PILL, Check, INPUT } from "../ui/controls";
 import { show } from "../ui/format";
 import { useTitle } from "../ui/title";
 import { Message } from "./Message";
@@ -59,7 +59,7 @@ export function Batch() {
           {KINDS.map((kind) => (
             <a
               key={kind}
-              className="border-line bg-sheet hover:border-ink/50 inline-flex min-h-8 items-center gap-1.5 rounded-full border px-3 py-1 text-sm font-medium"
+              className={PILL}
               href={`/api/variants/${id}/batch/${kind}?count=${wanted ?? 1}&spares=${spares}`}
               download
             >

@@ -72,7 +72,7 @@ export function ComparisonBody({
       </Section>
       <TwoAxes designs={designs} verdicts={verdicts} />
       {variants && (
-        <Section title="The cases in space">
+        <Section title="The cases in space" className="print:[&:not(:has(canvas))]:hidden">
           <Reading meanwhile={<p className="text-soft">Looking at the cases</p>}>
             <InSpace ids={variants} names={designs.map((d) => d.name)} />
           </Reading>

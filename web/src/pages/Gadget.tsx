@@ -60,7 +60,7 @@ export function Gadget() {
   if (!opened) return <Message title="One moment" />;
   const Page = PAGES[known.key].View;
   return (
-    <div className="flex min-h-screen flex-col lg:h-screen print:block print:h-auto">
+    <div className="flex min-h-screen flex-col lg:h-screen print:h-auto print:min-h-0">
       <TopBar>
         <GadgetName />
         <DocumentTools />

@@ -5,7 +5,7 @@ import { useState } from "react";
 import { useParams } from "react-router";
 import { ask, client, type ProblemError, type Schemas } from "../api/client";
 import { SidePage } from "../shell/SidePage";
-import { Button, IconButton, INPUT } from "../ui/controls";
+import { PILL, Button, IconButton, INPUT } from "../ui/controls";
 import { count } from "../ui/format";
 import { Problems } from "../ui/problems";
 import { useTitle } from "../ui/title";
@@ -97,11 +97,7 @@ export function Plan() {
           <Button onClick={() => window.print()}>
             <Printer size={15} aria-hidden /> Print
           </Button>
-          <a
-            className="border-line bg-sheet hover:border-ink/50 inline-flex min-h-8 items-center gap-1.5 rounded-full border px-3 py-1 text-sm font-medium"
-            href={`/api/variants/${id}/plan.ics`}
-            download
-          >
+          <a className={PILL} href={`/api/variants/${id}/plan.ics`} download>
             <Download size={14} aria-hidden /> Calendar file
           </a>
           <Button onClick={() => feed.mutate(secret === null)} busy={feed.isPending}>
@@ -196,7 +192,7 @@ function Tasks({
       {tasks.map((t) => (
         <li
           key={t.key}
-          className="border-line/60 grid gap-x-4 gap-y-1 border-t py-2.5 sm:grid-cols-[1fr_minmax(9rem,16rem)_9.5rem]"
+          className="border-line/60 grid gap-x-4 gap-y-1 border-t py-2.5 sm:grid-cols-[1fr_minmax(9rem,16rem)_9.5rem] print:grid-cols-[1fr_14rem]"
         >
           <label className="flex min-w-0 items-start gap-2.5">
             <input

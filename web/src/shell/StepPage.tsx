@@ -16,7 +16,7 @@ export function StepPage({ step, children, details }: { step: StepKey; children:
     return () => void left.set(step, page?.scrollTop ?? 0);
   }, [step]);
   return (
-    <div className="grid min-h-0 flex-1 lg:grid-cols-[minmax(0,1fr)_20.5rem] print:block">
+    <div className="grid min-h-0 flex-1 lg:grid-cols-[minmax(0,1fr)_20.5rem] print:order-1 print:block">
       <main
         ref={work}
         id="work"
@@ -27,11 +27,13 @@ export function StepPage({ step, children, details }: { step: StepKey; children:
         {children}
       </main>
       <aside
-        className="border-line min-h-0 space-y-5 overflow-y-auto px-4 py-4 lg:border-l print:hidden"
+        className="border-line min-h-0 space-y-5 overflow-y-auto px-4 py-4 lg:border-l print:overflow-visible print:border-0"
         aria-label="Details and findings"
       >
-        {details}
-        {!details && <Hints />}
+        <div className="space-y-5 print:hidden">
+          {details}
+          {!details && <Hints />}
+        </div>
         <Findings step={step} />
         <Guesses />
       </aside>

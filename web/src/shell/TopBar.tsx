@@ -110,7 +110,7 @@ export function DocumentTools() {
   const { undo, redo } = actions;
   const openCommands = useCommands((s) => s.open);
   return (
-    <div className="flex items-center gap-0.5">
+    <div className="flex items-center gap-0.5 print:hidden">
       <IconButton label={past ? `Undo: ${past.label}` : "Nothing to undo"} disabled={!past} onClick={undo}>
         <Undo2 size={17} />
       </IconButton>

@@ -1,11 +1,13 @@
 // Drawing in real pixels: a chart is as wide as its place, its text as large as text is, and labels are measured before
 // they are set, so that none is cut and none lies on another.
+import { flushSync } from "react-dom";
 import { useLayoutEffect, useRef, useState, type ReactNode } from "react";
 
 /** The room of a chart in pixels; `em` is 1 at the usual text size and 2 at 200 %. */
 export type Frame = { width: number; height: number; em: number };
 
 const NARROWEST = 220;
+export const PAPER_PX = 640; // what a sheet of paper leaves
 
 type ChartProps = {
   tall: number | ((frame: Omit<Frame, "height">) => number);
@@ -28,7 +30,14 @@ export function Chart({ tall, least = NARROWEST, children }: ChartProps) {
     const observer = new ResizeObserver(measure);
     observer.observe(element);
     void document.fonts.ready.then(measure);
-    return () => observer.disconnect();
+    const onPaper = () => flushSync(() => setRoom((now) => ({ ...now, width: Math.min(now.width, PAPER_PX) })));
+    window.addEventListener("beforeprint", onPaper);
+    window.addEventListener("afterprint", measure);
+    return () => {
+      observer.disconnect();
+      window.removeEventListener("beforeprint", onPaper);
+      window.removeEventListener("afterprint", measure);
+    };
   }, [least]);
   const height = Math.ceil(typeof tall === "number" ? tall * room.em : tall(room));
   return (
@@ -38,7 +47,7 @@ export function Chart({ tall, least = NARROWEST, children }: ChartProps) {
           width={room.width}
           height={height}
           viewBox={`0 0 ${room.width} ${height}`}
-          className="block"
+          className="block print:h-auto print:max-w-full"
           style={{ fontFamily: "inherit" }}
           data-chart
         >

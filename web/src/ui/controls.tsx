@@ -23,13 +23,17 @@ export function Button({
       type="button"
       {...rest}
       aria-busy={busy || undefined}
-      className={`inline-flex min-h-8 items-center justify-center gap-1.5 rounded-full px-3 py-1 text-sm font-medium transition-colors disabled:cursor-default disabled:opacity-45 ${KINDS[kind]} ${className}`}
+      className={`inline-flex min-h-8 items-center justify-center gap-1.5 rounded-full px-3 py-1 text-sm font-medium transition-colors disabled:cursor-default disabled:opacity-45 print:hidden ${KINDS[kind]} ${className}`}
     >
       {busy && <Loader2 size={14} className="animate-spin" aria-hidden />}
       {children}
     </button>
   );
 }
+
+/** A link that looks like a button. */
+export const PILL =
+  "inline-flex min-h-8 items-center gap-1.5 rounded-full border border-line bg-sheet px-3 py-1 text-sm font-medium hover:border-ink/50 print:hidden";
 
 /** Texts that would be understood, to press. The focus stays where it was typed. */
 export function Offered({ texts, onPick }: { texts: readonly string[]; onPick: (text: string) => void }) {
@@ -57,7 +61,7 @@ export function IconButton({
       aria-label={label}
       title={label}
       {...rest}
-      className={`hover:bg-well inline-flex size-8 items-center justify-center rounded-full disabled:cursor-default disabled:opacity-35 disabled:hover:bg-transparent ${className}`}
+      className={`hover:bg-well inline-flex size-8 items-center justify-center rounded-full disabled:cursor-default disabled:opacity-35 disabled:hover:bg-transparent print:hidden ${className}`}
     >
       {children}
     </button>

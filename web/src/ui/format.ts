@@ -10,6 +10,7 @@ const PREFIXES: [number, string][] = [
   [1e-9, "n"],
   [1e-12, "p"],
 ];
+const FROM_KG = 9999.95; // in grams
 const PREFIXED = new Set(["A", "V", "W", "Ω", "Ah", "Wh", "F"]);
 const MOST_DAYS = 366; // whole ones are told as days up to there
 const TIMES: [number, number, string][] = [
@@ -34,7 +35,11 @@ function digits(value: number): string {
 export function parts(value: number | null | undefined, unit: string): [string, string] {
   if (value === null || value === undefined || !Number.isFinite(value)) return ["—", ""];
   if (unit === "s" || unit === "h") {
-    const seconds = unit === "h" ? value * 3600 : value;
+    const seconds = Math.abs(unit === "h" ? value * 3600 : value);
+    if (value < 0) {
+      const [size, name] = parts(seconds, "s");
+      return [signed(`-${size}`), name];
+    }
     const days = Math.round(seconds / 86400);
     if (days >= 2 && days <= MOST_DAYS && Math.abs(seconds / 86400 - days) < 1e-6) return [String(days), "days"];
     const span = TIMES.find(([from]) => seconds >= from);
@@ -53,6 +58,7 @@ export function parts(value: number | null | undefined, unit: string): [string, 
       ),
       "%",
     ];
+  if (unit === "g" && Math.abs(value) >= FROM_KG) return [digits(value / 1000), "kg"];
   if (["mm", "g", "°C", "°C/W"].includes(unit)) return [signed(String(Number(value.toFixed(1)))), unit];
   if (/^[A-Z]{3}$/.test(unit)) return [value.toFixed(2), unit];
   if (!PREFIXED.has(unit)) return [digits(value), unit];

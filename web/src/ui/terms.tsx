@@ -78,7 +78,7 @@ export function Explain({ label, field }: { label: string; field: string }) {
       <Popover.Trigger
         tabIndex={-1}
         title={term.name}
-        className="text-soft hover:text-ink hover:bg-well -my-1 inline-flex size-6 shrink-0 items-center justify-center rounded-full text-xs"
+        className="text-soft hover:text-ink hover:bg-well -my-1 inline-flex size-6 shrink-0 items-center justify-center rounded-full text-xs print:hidden"
       >
         <span aria-hidden>?</span>
         <span className="sr-only">Explain</span>

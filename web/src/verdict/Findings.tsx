@@ -100,14 +100,14 @@ export function Findings({ step }: { step: StepKey }) {
         <FindingCard key={f.key} finding={f} />
       ))}
       {others.length > 0 && (
-        <>
+        <div className="print:hidden">
           <h3 className="text-soft mt-3 text-sm">In other steps</h3>
           <ul className="mt-1">
             {others.map((f) => (
               <FindingLine key={f.key} finding={f} />
             ))}
           </ul>
-        </>
+        </div>
       )}
     </section>
   );

@@ -35,7 +35,7 @@ export function VerdictBand() {
         </div>
       )}
       <Announcement />
-      <ul className="grid max-h-[40vh] grid-cols-[repeat(auto-fit,minmax(5.6rem,1fr))] overflow-y-auto lg:grid-cols-[1.5fr_1.15fr_1fr_1fr_1fr_1fr_1fr]">
+      <ul className="grid max-h-[40vh] grid-cols-[repeat(auto-fit,minmax(5.6rem,1fr))] overflow-y-auto lg:grid-cols-[1.5fr_1.15fr_1fr_1fr_1fr_1fr_1fr] print:[zoom:0.85] print:overflow-visible">
         {shown
           ? shown.verdicts.map((v) => (
               <VerdictPlace
@@ -117,7 +117,7 @@ function VerdictPlace({
         title={verdict.sentence}
         data-testid={`verdict-${verdict.key}`}
         data-status={verdict.status}
-        className="hover:bg-well/60 flex h-full w-full flex-col px-2 py-1 text-left sm:px-3 lg:min-h-[84px] lg:py-1.5"
+        className="hover:bg-well/60 flex h-full w-full flex-col px-2 py-1 text-left sm:px-3 lg:min-h-[84px] lg:py-1.5 print:px-1.5"
       >
         <VerdictLines verdict={verdict} />
         <span className="text-soft hidden truncate text-xs sm:block">

@@ -61,7 +61,7 @@ export function CheckedCell() {
     put(null);
   };
   return (
-    <Section title="This cell, checked">
+    <Section title="This cell, checked" className={cell.checks.length ? "" : "print:hidden"}>
       <p className="text-soft mb-2 text-sm">
         {series * parallel > 1 && "One cell by itself, out of its pack. "}Full, then on a load until it is at{" "}
         {show(cell.cutoff_v, "V")}: never lower, never unattended, on what does not burn; a cell that gets warm or

@@ -25,6 +25,7 @@ export function MeasuredCell() {
   return (
     <Section
       title="Measured discharges"
+      className={cell.curve ? "" : "print:hidden"}
       aside={
         cell.curve && (
           <Button onClick={() => edit("Typical curves", (d) => (d.battery.cell.curve = null))}>

@@ -256,7 +256,7 @@ export function DrawGrid({ selected, onSelect }: { selected: Selected | null; on
             <ProvenanceMark provenance={key} /> {name}
           </span>
         ))}
-        <span>
+        <span className="print:hidden">
           Type into a cell: a state (“idle”), a share (“30 %”), a current (“12 mA”), both (“active 48mA”), or a burst
           (“active 0.4 s + radio 2 s every 10 min else sleep”). Drag, or Shift and an arrow, takes several.
         </span>

@@ -161,10 +161,10 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
           <canvas
             ref={canvas}
             data-testid="in-space"
-            className="block h-[clamp(20rem,calc(100dvh-27rem),46rem)] w-full touch-none"
+            className="block h-[clamp(20rem,calc(100dvh-27rem),46rem)] w-full touch-none print:h-auto print:object-contain"
           />
         </div>
-        <div ref={names} aria-hidden className="pointer-events-none absolute inset-0 overflow-hidden" />
+        <div ref={names} aria-hidden className="pointer-events-none absolute inset-0 overflow-hidden print:hidden" />
         {pointed && (
           <p className="bg-sheet/90 pointer-events-none absolute top-2 left-2 rounded-md px-2 py-1 text-sm">
             {bodyName(design, pointed)}
@@ -173,7 +173,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
         )}
         {selected && gaps && <GapList name={bodyName(design, selected)} gaps={gaps} />}
       </div>
-      <div className="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1">
+      <div className="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1 print:hidden">
         {VIEW_NAMES.map((name) => (
           <Button key={name} kind="quiet" onClick={() => scene.current?.look(name)}>
             {name}
@@ -191,7 +191,7 @@ export function InSpace({ selected, onSelect }: { selected: string | null; onSel
       </div>
       {warmth && <Legend />}
       {own && own.thin.length > 0 && <ThinPlaces spots={own.thin} />}
-      <p id="in-space-keys" className="text-soft mt-1 text-sm">
+      <p id="in-space-keys" className="text-soft mt-1 text-sm print:hidden">
         Drag the ground to turn it, a body to move it. Keys: comma and full stop choose a body, arrows move it by 0.5 mm
         (Page Up and Down upwards, Shift 0.1 mm); with none chosen, or with Alt, arrows turn the case, + and − go nearer
         and farther.

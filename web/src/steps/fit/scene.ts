@@ -104,7 +104,7 @@ export class CaseScene {
     private told: Told | null,
     private colour: (name: string) => string,
   ) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true });
+    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true, preserveDrawingBuffer: true }); // to be printed
     this.renderer.localClippingEnabled = true;
     this.eye = new Eye(canvas, this.draw);
     const sun = new DirectionalLight("white", 1.6);

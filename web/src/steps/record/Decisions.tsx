@@ -58,7 +58,7 @@ export function Decisions() {
       )}
       <ul className="space-y-3">
         {decisions.map((decision, i) => (
-          <li key={decision.id ?? i} className="grid grid-cols-[1fr_auto] gap-x-2 gap-y-1">
+          <li key={decision.id ?? i} className="grid grid-cols-[1fr_auto] gap-x-2 gap-y-1 print:block">
             <TextField
               bare
               label={`Decision ${i + 1}`}

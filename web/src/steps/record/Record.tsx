@@ -3,7 +3,7 @@ import { Boxes, CalendarDays, Download, FileText } from "lucide-react";
 import { Link } from "react-router";
 import { StepPage } from "../../shell/StepPage";
 import { useDesign, useShown } from "../../design/store";
-import { Section } from "../../ui/controls";
+import { PILL, Section } from "../../ui/controls";
 import { FigureButton } from "../../design/fields/figure";
 import { show } from "../../ui/format";
 import { Decisions } from "./Decisions";
@@ -56,26 +56,24 @@ function Bill() {
   const variant = useDesign((s) => s.variant);
   const currency = useDesign((s) => s.design?.brief.currency ?? "");
   if (!totals || !variant) return null;
-  const link =
-    "inline-flex min-h-8 items-center gap-1.5 rounded-full border border-line bg-sheet px-3 py-1 text-sm font-medium hover:border-ink/50";
   return (
     <Section
       title="Bill of materials"
       aside={
         <>
-          <Link className={link} to={`/gadgets/${variant.id}/report`}>
+          <Link className={PILL} to={`/gadgets/${variant.id}/report`}>
             <FileText size={14} aria-hidden /> Report
           </Link>
-          <Link className={link} to={`/gadgets/${variant.id}/bill`}>
+          <Link className={PILL} to={`/gadgets/${variant.id}/bill`}>
             <Boxes size={14} aria-hidden /> For many
           </Link>
-          <Link className={link} to={`/gadgets/${variant.id}/plan`}>
+          <Link className={PILL} to={`/gadgets/${variant.id}/plan`}>
             <CalendarDays size={14} aria-hidden /> Build plan
           </Link>
-          <a className={link} href={`/api/variants/${variant.id}/bill.csv`} download>
+          <a className={PILL} href={`/api/variants/${variant.id}/bill.csv`} download>
             <Download size={14} aria-hidden /> CSV
           </a>
-          <a className={link} href={`/api/variants/${variant.id}/design.json`} download>
+          <a className={PILL} href={`/api/variants/${variant.id}/design.json`} download>
             <Download size={14} aria-hidden /> The whole design, JSON
           </a>
         </>

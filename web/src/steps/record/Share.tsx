@@ -26,7 +26,7 @@ const addressOf = (secret: string) => `${window.location.origin}/shared/${secret
 export function Share() {
   const project = useDesign((s) => s.variant)!.project;
   return (
-    <Section title="Share">
+    <Section title="Share" className="print:hidden">
       {project.role === "own" ? (
         <div className="space-y-4">
           <Links />

@@ -99,7 +99,7 @@ export function Supply() {
           onSelect={setSelected}
           onAdd={(what) => (what === "stage" ? setPicking(true) : addRail())}
         />
-        <p className="text-soft mt-2 text-sm">
+        <p className={`text-soft mt-2 text-sm ${stages.length ? "print:hidden" : ""}`}>
           {stages.length === 0
             ? "Everything hangs straight on the battery: simple and frugal, as long as its voltage suits every part."
             : "Drag a box onto what is to feed it. A new stage goes where the selected box is, a new rail hangs on it."}

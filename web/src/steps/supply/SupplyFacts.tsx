@@ -32,7 +32,7 @@ export function SupplyFacts() {
           </Row>
         </dl>
       </Section>
-      <Section title="Small sums">
+      <Section title="Small sums" className="print:hidden">
         <p className="text-soft mb-3 text-sm">
           For the corners of a supply that are easily got wrong. Nothing here changes the gadget.
         </p>

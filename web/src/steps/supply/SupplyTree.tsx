@@ -1,10 +1,11 @@
 // The tree as a picture that is edited in place: sources on the left, stages in the order of the current, rails on the
 // right. A box dragged onto another one hangs on it from then on; arrows walk along the lines. The width of a line
 // follows the mean power in it.
-import { useMemo, useRef, useState, type KeyboardEvent } from "react";
+import { useMemo, useRef, useState, type CSSProperties, type KeyboardEvent } from "react";
 import { removeSource, removeStage } from "../../design/edits";
 import { actions, useOpenDesign, useShown } from "../../design/store";
 import { layout, neighbour, type Node } from "./layout";
+import { PAPER_PX } from "../../ui/chart";
 import { useDrag } from "../../ui/drag";
 import { feed, hangsOn, type SupplySelection } from "./selection";
 
@@ -85,8 +86,8 @@ export function SupplyTree({
     <div className="relative overflow-x-auto p-1">
       <div
         ref={holder}
-        className="relative mx-auto"
-        style={{ width, height }}
+        className="relative mx-auto print:[zoom:var(--on-paper)]"
+        style={{ width, height, "--on-paper": Math.min(1, PAPER_PX / width) } as CSSProperties}
         role="group"
         aria-label="The supply tree"
       >
