@@ -21,8 +21,6 @@ ROOT = Path(__file__).resolve().parents[2]
 CORE = ROOT / "core" / "ember_core"
 KEPT = ROOT / "var" / "lines"
 # what reads tables and constants as they stand, and so runs no line of theirs
-# these read modules while they run, and so run lines that they ask nothing of
-ANEW = ("core.tests.test_readme.", "core.tests.test_constants.")
 READERS = ("core.tests.test_constants.", "core.tests.test_golden_answers.Answers.test_of_tables")
 
 
@@ -105,15 +103,16 @@ class Lines:
                     for line, tests in lines.items():
                         self.of[file][int(line)] |= set(tests)
 
-    def tests(self, file: str, first: int, last: int, most_s: float) -> list[str]:
-        """Those that run one of these lines, the quickest first, as many as that long allows; of lines that only run when a module is read, those that run
-        anything of it, and those that read what stands there."""
+    def tests(self, file: str, at: range, most_s: float, *, read: bool) -> list[str]:
+        """Those that run one of these lines, the quickest first, as many as that long allows; of what only runs when a module is read, first those that read
+        what stands there, then all that run anything of it."""
         lines = self.of.get(file, {})
-        found: set[str] = set().union(*(lines.get(line, set()) for line in range(first, last + 1)))
-        if all(t.startswith(ANEW) for t in found):
-            found = set().union(*lines.values(), (t for t in self.seconds if t.startswith(READERS)))
+        found: set[str] = set().union(*(lines.get(line, set()) for line in at))
         taken, whole = [], 0.0
-        for test in sorted(found, key=lambda t: self.seconds[t]):
+        if read:
+            found = set().union(*lines.values())
+            taken = [t for t in self.seconds if t.startswith(READERS)]
+        for test in sorted(found - set(taken), key=lambda t: self.seconds[t]):
             whole += self.seconds[test]
             if whole > most_s:
                 break

@@ -49,18 +49,18 @@ class Fault:
     what: str
     first: int  # of the lines of the statement that it is in
     last: int
+    read: bool  # when the module is read, not when a function runs
 
 
 def _skipped(tree: ast.AST) -> set[int]:
     """Nodes that are no behaviour: annotations, sentences for people, error texts, defaults of fields that are always
     given, budgets (`MOST_...`, `GRID...`), which trade time for nothing that a reader sees, and guards against what rounding leaves (below `SAME`,
-    digits of `round`, sizes of caches)."""
+    digits of `round`, sizes of caches, widths of a table's columns)."""
     found: set[int] = set()
     for place in (tree, *(n for n in ast.walk(tree) if isinstance(n, ast.ClassDef))):
         for node in getattr(place, "body", []):
-            budget = isinstance(node, ast.Assign) and str(getattr(node.targets[0], "id", "")).startswith(
-                ("MOST_", "GRID")
-            )
+            named = [node.targets[0], *getattr(node.targets[0], "elts", [])] if isinstance(node, ast.Assign) else []
+            budget = any(getattr(x, "id", "").startswith(("MOST_", "GRID")) for x in named)
             if budget or (isinstance(node, ast.AnnAssign) and isinstance(place, ast.ClassDef)):
                 found |= {id(x) for x in ast.walk(node)}
     for node in ast.walk(tree):
@@ -85,6 +85,8 @@ def _skipped(tree: ast.AST) -> set[int]:
             and isinstance(node.func, ast.Name)
             and node.func.id in ("show", "Field", "lru_cache")
         ):
+            found |= {id(x) for x in ast.walk(node)}
+        if isinstance(node, ast.Call) and getattr(node.func, "attr", "") == "set_column":
             found |= {id(x) for x in ast.walk(node)}
         if isinstance(node, ast.Call) and getattr(node.func, "id", getattr(node.func, "attr", "")) == "round":
             found |= {id(x) for x in node.args[1:]}
@@ -165,6 +167,7 @@ def path_of(module: str) -> Path:
 def faults(module: str) -> list[Fault]:
     tree = ast.parse(path_of(module).read_text())
     statement: dict[int, ast.stmt] = {}
+    inside = {id(x) for f in ast.walk(tree) if isinstance(f, ast.FunctionDef) for s in f.body for x in ast.walk(s)}
     for node in ast.walk(tree):  # outer ones first
         if isinstance(node, ast.stmt):
             statement |= {id(x): node for x in ast.walk(node)}
@@ -174,7 +177,8 @@ def faults(module: str) -> list[Fault]:
         # of a whole block only what is before its first statement
         inner = [x.lineno for x in ast.iter_child_nodes(own) if isinstance(x, ast.stmt)]
         last = max(min(inner) - 1, own.lineno) if inner else own.end_lineno or own.lineno
-        found.append(Fault(module, i, getattr(node, "lineno", own.lineno), what, own.lineno, last))
+        line = getattr(node, "lineno", own.lineno)
+        found.append(Fault(module, i, line, what, own.lineno, last, id(node) not in inside))
     return found
 
 
@@ -218,7 +222,7 @@ def notices(module: str, index: int, tests: list[str]) -> bool:
 
 def _tried(fault: Fault, lines: Lines) -> bool:
     file = path_of(fault.module).relative_to(CORE / "ember_core")
-    tests = lines.tests(str(file), fault.first, fault.last, TESTS_S)
+    tests = lines.tests(str(file), range(fault.first, fault.last + 1), TESTS_S, read=fault.read)
     command = [sys.executable, "-m", "core.tests.mutate", "--one", fault.module, str(fault.index)]
     # by processor time, so that a busy machine notices no more; what hangs is noticed
     asked = json.dumps(tests)
