@@ -143,6 +143,9 @@ class Joints(unittest.TestCase):
             made = gadget(wall_mm=wall, seal=seal, split_mm=12)
             self.assertEqual(groove_of(made.enclosure) is not None, there)
             self.assertEqual(not seen(made, "no-groove"), there)
+            thin_floor = gadget(wall_mm=wall, walls_mm={"bottom": 1.0}, seal=seal, split_mm=12)
+            told = seen(thin_floor, "no-groove")  # it runs in the sides: the floor has nothing to do with it
+            self.assertEqual([x.found.figures["wall"][0] for x in told], [] if there else [wall])
             flat = pieces(gadget(wall_mm=wall, split_mm=12))[0].volume_mm3
             x, y, off = 60 - 2 * wall, 40 - 2 * wall, (wall - 1.5) / 2
             ring = (x + 2 * off + 3) * (y + 2 * off + 3) - (x + 2 * off) * (y + 2 * off)

@@ -343,6 +343,19 @@ class Impossible(unittest.TestCase):
                             [x for x in seen(apply(made, way), "holds-too-much") if x.severity == "fix"], way.label
                         )
 
+    def test_a_pouch_of_the_same_proportions_weighs_by_its_size(self) -> None:
+        """Half as long again in each direction is three and three eighths times as heavy."""
+        pouch = cell(capacity_ah=3.0, measured_ah=None, size_mm=[30, 35, 5], mass_g=40, discharge_max_a=1)
+        (told,) = seen(design(battery={"cell": pouch, "body": {"size_mm": [30, 35, 5]}}), "holds-too-much")
+        assert told.found.ways
+        larger = next(w for w in told.found.ways() if w.patch[0].path.endswith("size_mm"))
+        size, grams = (op.value for op in larger.patch[:2])
+        factor = size[1] / 35
+        self.assertGreater(factor, 1.2)
+        self.assertAlmostEqual(size[0] / 30, factor, delta=0.005)
+        self.assertAlmostEqual(size[2] / 5, factor, delta=0.02)
+        self.assertAlmostEqual(grams / (40 * factor**3), 1, delta=0.01)
+
     def test_by_its_mass(self) -> None:
         for grams, found in ((12.9, False), (12.7, True)):
             light = cell(capacity_ah=1.0, mass_g=grams, size_mm=[60, 60, 10])

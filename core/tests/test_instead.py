@@ -167,6 +167,8 @@ class Promises(unittest.TestCase):
                 after = evaluate(apply(gadget, row.remedy))
                 assert after.runtime.total.value is not None and row.runtime.value is not None
                 self.assertAlmostEqual(after.runtime.total.value, row.runtime.value, places=9)
+                working = {i.name: i.value for i in row.runtime.working.inputs}
+                self.assertEqual(working, {"now": bench(gadget).runtime_s / 3600, "then": row.runtime.value})
                 new = {(f.code, f.where) for f in after.findings if f.severity in ("stop", "fix")} - before
                 if row.fits:
                     self.assertEqual(new, set(), row.name)
@@ -199,12 +201,13 @@ class Promises(unittest.TestCase):
 class BadInput(unittest.TestCase):
     def test_beside_the_beside_twice_and_too_many(self) -> None:
         plain = part("other", state("on", 0.01))
-        for beside in (
-            [plain | {"alternatives": [plain | {"name": "Third"}]}],
-            [plain, plain],
-            [plain | {"name": f"N{i}"} for i in range(MOST_BESIDE + 1)],
+        for beside, told in (
+            ([plain | {"alternatives": [plain | {"name": "Third"}]}], "has nothing beside it"),
+            ([plain, plain], "is beside itself"),
+            ([plain | {"name": part("chip", state("on", 0.01))["name"]}], "is beside itself"),
+            ([plain | {"name": f"N{i}"} for i in range(MOST_BESIDE + 1)], f"at most {MOST_BESIDE}"),
         ):
-            with self.assertRaises(DocumentError):
+            with self.assertRaises(DocumentError) as caught:
                 build_design(
                     two_rails().model_dump(mode="json")
                     | {
@@ -214,6 +217,8 @@ class BadInput(unittest.TestCase):
                         ]
                     }
                 )
+            self.assertEqual(len(caught.exception.problems), 1)
+            self.assertIn(told, str(caught.exception))
 
     def test_an_older_alternative_is_read_as_older_parts_are(self) -> None:
         document = two_rails().model_dump(mode="json") | {"format": "frugal-ember/2"}

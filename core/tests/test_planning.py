@@ -37,7 +37,14 @@ from ember_core.planning import (
     read_breaks,
 )
 from ember_core.planning.bill import MANY
-from ember_core.planning.plan import LONGEST_RUN_DOWN_DAYS, PRINTER_H_A_DAY, SHORT_RUN_DOWN_DAYS, USUAL_DAYS
+from ember_core.planning.plan import (
+    LONGEST_RUN_DOWN_DAYS,
+    PRINTER_H_A_DAY,
+    SHORT_RUN_DOWN_DAYS,
+    USUAL_DAYS,
+    _ranks,
+    _Task,
+)
 from ember_core.reports.fit import BillLine, totals_report
 from ember_core.wiring import wiring_sheet
 
@@ -226,6 +233,15 @@ class Plans(unittest.TestCase):
         self.assertEqual(by_key["run-down"].days, bench("dusk-ear").runtime_s / 86400)
         self.assertEqual(plan.today, [t.key for t in plan.tasks if t.begins == MONDAY])
         self.assertIn(plan.ends.isoformat(), plan.sentence)
+
+    def test_the_longest_way_to_the_end_by_hand(self) -> None:
+        """Four hours of hands are two days, 28 of the printer two more, and what is waited for five."""
+        tasks = [
+            _Task("wait", "waiting", "", "", days=5),
+            _Task("print", "printer", "", "", hours=28, after=["wait"]),
+            _Task("solder", "hands", "", "", hours=4, after=["print"]),
+        ]
+        self.assertEqual(_ranks(tasks), {"wait": 9, "print": 4, "solder": 2})
 
     def test_what_may_slip_and_what_may_not(self) -> None:
         """Moved by its slack nothing is done later; by a day more everything is."""

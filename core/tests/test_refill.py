@@ -229,6 +229,12 @@ class BothSides(unittest.TestCase):
                 low, high = (low, middle) if not seen(with_panel(middle, n), "too-little-sun") else (middle, high)
             with self.subTest(n):
                 self.sides("too-little-sun", with_panel(high * 1.01, n), with_panel(high * 0.99, n), "fix")
+                (half,) = seen(with_panel(high / 2, n), "too-little-sun")
+                assert half.found.ways
+                larger = float(half.found.ways()[0].patch[0].value)  # type: ignore[arg-type]
+                self.assertAlmostEqual(
+                    larger / (1.2 * high), 1, delta=0.05
+                )  # a fifth more than just enough, to two digits
                 at_once = with_panel(high * 0.99, n).model_copy(
                     update={"brief": with_panel(1, n).brief.model_copy(update={"goal_h": 1.0})}
                 )

@@ -19,7 +19,7 @@ from ember_core.studies.rail import converters
 from ember_core.studies.savings import powering
 from ember_core.studies.savings.powering import WORTH
 
-from .gadgets import LINEAR, design, part, state, use
+from .gadgets import LINEAR, design, part, plain, state, use
 from .randoms import random_design
 
 DEMO = sorted((Path(__file__).resolve().parents[2] / "demo").glob("*.json"))
@@ -153,6 +153,18 @@ class Levers(unittest.TestCase):
 
     def test_a_gadget_that_wakes(self) -> None:
         self.assertLessEqual({"lower-sleep", "shorter-awake", "longer-interval"}, codes(self.waking()))
+
+    def test_two_of_a_part_sleep_deeper_together(self) -> None:
+        """Each takes 0.1 mA in its sleep and 1 mA in its doze."""
+        two = self.waking()
+        parts = [two.parts[0].model_copy(update={"quantity": 2})]
+        (saving,) = [
+            s
+            for s in answer_savings(TrialBench(two.model_copy(update={"parts": parts}), built_in()))
+            if s.code == "lower-sleep"
+        ]
+        self.assertIn("200 µA", plain(saving.sentence))
+        self.assertIn("2 mA", plain(saving.sentence))
 
     def test_a_lamp_can_be_dark_dimmer_or_gone_but_only_once(self) -> None:
         parts = [part("chip", state("sleep", 1e-4), state("active", 0.05), kind="controller"), lamp()]

@@ -3,21 +3,27 @@
 from __future__ import annotations
 
 import unittest
+from types import SimpleNamespace
 
 from ember_core import DocumentError, build_design
 from ember_core.catalogue import built_in
 from ember_core.choosing import answer_choice
 from ember_core.design import PowerDraw
 from ember_core.design.phases import phases
+from ember_core.design.upgrades import _float_voltage_of_each_cell
 from ember_core.findings.bank import capacity_lost
+from ember_core.findings.refill import gentle
 from ember_core.imports.grid_text import read_cell
+from ember_core.imports.recognise import _reads
 from ember_core.imports.tables import read_rows
 from ember_core.imports.workbook import _text_rows
 from ember_core.measures.bench import TrialBench
 from ember_core.planning.sheets import _sheet_name
 from ember_core.quantities import parse_span
+from ember_core.schools.packs import PackChoice, gives
+from ember_core.studies.trials import Held
 
-from .gadgets import asleep, design, document, part, state, use
+from .gadgets import asleep, cell, design, document, part, state, use
 
 
 class Errors(unittest.TestCase):
@@ -27,6 +33,53 @@ class Errors(unittest.TestCase):
             with self.assertRaises(DocumentError) as caught:
                 build_design(document(parts=parts))
             self.assertEqual(len([p for p in caught.exception.problems if "current_a" in p.path]), told)
+
+
+class FallenBackOn(unittest.TestCase):
+    def test_a_power_bank_gives_what_is_asked_a_cell_what_it_is_made_for(self) -> None:
+        own = design(battery={"cell": cell(discharge_max_a=2.0, cutoff_v=3.0)}).battery.cell
+        bank = next(e.cell for e in built_in().entries if e.cell is not None and e.cell.bank is not None)
+        for series in (1, 2, 3):
+            peak = 6.0 * series
+            self.assertTrue(gives(PackChoice(own, series), peak))
+            self.assertFalse(gives(PackChoice(own, series), peak + 0.01))
+        self.assertTrue(gives(PackChoice(bank, 1), 10 * bank.discharge_max_a * bank.cutoff_v))
+
+    def test_a_float_voltage_of_the_terminals_is_shared_by_its_cells(self) -> None:
+        for whole, cells in (
+            (0.0, 1),
+            (1.4, 1),
+            (3.65, 1),
+            (5.9, 1),
+            (6.1, 2),
+            (8.4, 2),
+            (12.6, 3),
+            (99.0, 24),
+            (101.0, 1),
+        ):
+            found = _float_voltage_of_each_cell({"float_v": whole})
+            self.assertEqual(found, {"cells_in_series": cells, "float_v_per_cell": whole / cells})
+
+    def test_a_bare_number_is_grams_in_a_column_of_masses_and_no_current(self) -> None:
+        self.assertTrue(_reads("12", "mass", None))
+        self.assertFalse(_reads("12", "current", None))
+        self.assertFalse(_reads("12 mA", "mass", None))
+
+    def test_marks_of_what_gets_worse_are_three_at_most(self) -> None:
+        verdicts = [SimpleNamespace(label=f"V{i}", word="bad") for i in range(4)]
+        for bars, said in (
+            (0, ["v0: bad", "v1: bad", "v2: bad"]),
+            (1, ["v0: bad", "v1: bad", "1 finding more"]),
+            (2, ["v0: bad", "v1: bad", "2 findings more"]),
+        ):
+            held = SimpleNamespace(worse_verdicts=verdicts, bars=[f"b{i}" for i in range(bars)], worse=["V1: bad."])
+            self.assertEqual(Held.marks.fget(held), said)  # type: ignore[attr-defined]
+
+    def test_a_fixed_charger_is_not_set(self) -> None:
+        charger = next(
+            e.charger for e in built_in().entries if e.charger and e.charger.fixed_a and not e.charger.steps_a
+        )
+        self.assertIs(gentle(TrialBench(design(), built_in()), charger), charger)
 
 
 class Texts(unittest.TestCase):
