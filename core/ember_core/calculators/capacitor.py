@@ -14,8 +14,8 @@ from pydantic import Field
 
 from ..design import Model
 from ..figures import Figure, figure, record
-from ..quantities import show
 from ..quantities.preferred import next_e6
+from ..words import say
 
 SURE = 1e-12
 SOURCE = "step of current on a source resistance beside C and its ESR; Horowitz & Hill, 3rd ed., 1.4"
@@ -106,21 +106,13 @@ def design_capacitor(task: CapacitorTask) -> CapacitorAnswer:
         ("ESR", task.esr_ohm, "Ω"),
         ("beyond the converter's limit", beyond, "A"),
     ]
+    allowed, fall = (task.allowed_v, "V"), None if math.isinf(bare) else (bare, "V")
     if need is None:
-        sentence = (
-            f"The ESR alone loses {show(at_once, 'V')} at once, and {show(task.allowed_v, 'V')} is allowed: "
-            "choose capacitors with less ESR, or several beside each other."
-        )
+        sentence = say("capacitor.by-esr", at_once=(at_once, "V"), allowed=allowed)
     elif need == 0:
-        sentence = (
-            f"No capacitor is needed: the peak costs {show(bare, 'V')} of the {show(task.allowed_v, 'V')} allowed."
-        )
+        sentence = say("capacitor.none", bare=fall, allowed=allowed)
     else:
-        loss = "the converter cannot give it" if math.isinf(bare) else f"the rail would fall by {show(bare, 'V')}"
-        sentence = (
-            f"Without one {loss}; {show(chosen, 'F')} hold it to {show(left, 'V')}. "
-            "Place it beside the part that draws the peak, and carry it over from the breadboard to the board."
-        )
+        sentence = say("capacitor.holds", bare=fall, chosen=(chosen, "F"), left=(left, "V"))
     return CapacitorAnswer(
         needed=figure("capacitance-needed", need, "F", [*inputs, ("allowed", task.allowed_v, "V")], SOURCE),
         chosen=figure(

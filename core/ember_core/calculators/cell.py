@@ -31,8 +31,7 @@ from ..design import AmpereHour, Cell, CellCurve, Chemistry, Form, Money, Size, 
 from ..design.problems import DocumentError, Problem, from_validation, pointer, read_json, sentence
 from ..figures import Figure, figure, record
 from ..numeric import Array
-from ..quantities import ratio as ratio_of
-from ..quantities import show
+from ..words import Fact, Said, say
 
 SOURCE = "two discharges at different steady currents, compared at the same charge taken"
 AGREES = 0.03
@@ -105,8 +104,7 @@ def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
             [
                 Problem(
                     "",
-                    f"the discharges come to {show(fit.capacity_ah, 'Ah')}, and the cell is rated {show(cell.capacity_ah, 'Ah')}: "
-                    "check the current's unit, or correct the rated capacity first",
+                    say("fit.other-capacity", capacity=(fit.capacity_ah, "Ah"), rated=(cell.capacity_ah, "Ah")),
                 )
             ]
         )
@@ -128,15 +126,15 @@ def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
         begun=[_begun(fit, one) for one in fit.cut],
         curves=[_drawn(fit, one) for one in fit.cut],
         doubts=doubts,
-        sentence=(
-            f"{'It fits, and cannot be right' if doubts else 'A good fit' if good else 'A rough fit'}: {show(fit.mean_v, 'V')} off on average, durations within "
-            f"{show(max(fit.runtime_error, 1e-3), 'share')}. " + _what_it_knows(discharges) + _how_full(cell, fit)
+        sentence=say(
+            "fit.fits",
+            how="doubted" if doubts else "good" if good else "rough",
+            mean=(fit.mean_v, "V"),
+            duration=(max(fit.runtime_error, 1e-3), "share"),
+            knows=_what_it_knows(discharges),
+            full=_how_full(cell, fit),
         ),
     )
-
-
-REPEAT_FULL = "Charge it until the current has fallen to a twentieth, let it rest for an hour, and repeat the discharge"
-REPEAT_FRESH = "Repeat the discharge with a fresh cell; never charge this one"
 
 
 def _doubts(cell: Cell, fit: Calibration) -> list[FitDoubt]:
@@ -149,80 +147,35 @@ def _doubts(cell: Cell, fit: Calibration) -> list[FitDoubt]:
         usual_h * gentle.current_a if len(fit.cut) == 1 else 0.0
     )  # one current does not tell what that leaves inside
     ratio = fit.capacity_ah / cell.capacity_ah - 1
-    again = REPEAT_FULL if data.rechargeable else REPEAT_FRESH
+    again = Said("fit.again-full" if data.rechargeable else "fit.again-fresh")
+    capacity: Fact = (fit.capacity_ah, "Ah")
     low, high = data.tolerance
     if ratio > high + CAPACITY_OFF:
-        found.append(
-            FitDoubt(
-                key="capacity-above",
-                sentence=(
-                    f"It comes to {show(fit.capacity_ah, 'Ah')}, {show(ratio, 'share')} more than is printed, and cells rarely hold more: "
-                    f"likeliest the current meter shows too much, or "
-                    f"the clock of the log runs fast. Hold its reading of {show(gentle.current_a, 'A')} against a second meter in the same lead."
-                ),
-            )
-        )
+        told = {"capacity": capacity, "off": (ratio, "share"), "current": (gentle.current_a, "A")}
+        found.append(_doubt("capacity-above", **told))
     elif ratio + untold / cell.capacity_ah < low - CAPACITY_OFF and cell.condition == "new":
-        found.append(
-            FitDoubt(
-                key="capacity-below",
-                sentence=(
-                    f"It comes to {show(fit.capacity_ah, 'Ah')}, {show(-ratio, 'share')} less than is printed: not full, worn (then say so: a used cell), or the current meter shows "
-                    f"too little. {again}, or hold the meter against a second one."
-                ),
-            )
-        )
+        found.append(_doubt("capacity-below", capacity=capacity, off=(-ratio, "share"), again=again))
     if len(fit.cut) > 1:
         left = fit.curve.unavailable_h
         most = max(usual_h * UNAVAILABLE_APART, most_unavailable_h(strong, gentle))
         if left > most:
-            found.append(
-                FitDoubt(
-                    key="unavailable",
-                    sentence=(
-                        f"Each ampere would leave {show(left, 'Ah')} inside, and such "
-                        f"cells leave {show(most, 'Ah')} at most: the discharge at {show(strong.current_a, 'A')} gave too little "
-                        f"beside the one at {show(gentle.current_a, 'A')}. Likeliest it did not begin full, or its current is not what the file says. {again}."
-                    ),
-                )
-            )
+            currents = {"strong": (strong.current_a, "A"), "gentle": (gentle.current_a, "A")}
+            found.append(_doubt("unavailable", left=(left, "Ah"), most=(most, "Ah"), again=again, **currents))
         times = fit.half_ohm / cell.resistance_ohm if cell.resistance_ohm > 0 else 1.0
+        ohm: Fact = (fit.half_ohm, "Ω")
         if not RESISTANCE_APART[0] <= times <= RESISTANCE_APART[1]:
-            found.append(
-                FitDoubt(
-                    key="resistance",
-                    sentence=(
-                        f"Its resistance comes to {show(fit.half_ohm, 'Ω')}, {ratio_of(times)} times the datasheet's {show(cell.resistance_ohm, 'Ω')}: "
-                        + (
-                            "a contact or thin leads lie within what was measured. Measure at the tabs, with leads of their own."
-                            if times > 1
-                            else "likeliest that figure is not this cell's own; else both files show nearly the same voltage, and the current was not really another one."
-                        )
-                    ),
-                )
-            )
+            usual = (cell.resistance_ohm, "Ω")
+            found.append(_doubt("resistance", ohm=ohm, times=(times, ""), usual=usual, more=times > 1))
         jumps = [d.pause_ohm for d in fit.cut if d.pause_ohm is not None]
         if jumps and fit.half_ohm > 0 and jumps[0] > JUMP_APART * fit.half_ohm:
-            found.append(
-                FitDoubt(
-                    key="jump",
-                    sentence=(
-                        f"At the pause the voltage jumped by {show(jumps[0], 'Ω')} × the current, more than the {show(fit.half_ohm, 'Ω')} between the "
-                        f"discharges: a voltmeter's offset differs "
-                        "between both files, or a contact got better meanwhile. Record both with one meter, one after the other."
-                    ),
-                )
-            )
+            found.append(_doubt("jump", jump=(jumps[0], "Ω"), ohm=ohm))
     if fit.mean_v > DISAGREES_V:
-        found.append(
-            FitDoubt(
-                key="disagree",
-                sentence=(
-                    f"The files lie {show(fit.mean_v, 'V')} apart from what one cell gives, on average: not the same cell or temperature, or a drifting meter. Repeat both."
-                ),
-            )
-        )
+        found.append(_doubt("disagree", mean=(fit.mean_v, "V")))
     return found
+
+
+def _doubt(key: str, **facts: Fact) -> FitDoubt:
+    return FitDoubt(key=key, sentence=say(f"fit.{key}", **facts))
 
 
 @record
@@ -262,8 +215,9 @@ def fit_cold(cell: Cell, discharge: Discharge, temperature_c: float) -> ColdCell
             [
                 Problem(
                     "",
-                    f"it gave {show(cut.total_ah, 'Ah')}, more than the {show(warm_ah, 'Ah')} that the cell gives at {ROOM_C:g} °C: not the same cell, "
-                    "or not that cold",
+                    say(
+                        "fit.too-much-in-the-cold", gave=(cut.total_ah, "Ah"), warm=(warm_ah, "Ah"), room=(ROOM_C, "°C")
+                    ),
                 )
             ]
         )
@@ -282,14 +236,11 @@ def fit_cold(cell: Cell, discharge: Discharge, temperature_c: float) -> ColdCell
         capacity=figure("capacity-left-at-the-lowest-rates", cold.capacity_left, "share", given, COLD_SOURCE),
         gives=figure("gives-there", reached, "Ah", given, COLD_SOURCE),
         curves=[_thinned(cut.current_a, cut.charge_ah, cut.voltage_v, cold_voltage(own, cut))],
-        sentence=(
-            f"At {temperature_c:g} °C it gives {show(reached, 'Ah')}"
-            + (
-                ", as measured. "
-                if agrees
-                else f", and {show(cut.total_ah, 'Ah')} were measured: it is not like this model's cells in the cold. "
-            )
-            + "Between this and room temperature it goes as typical cells do."
+        sentence=say(
+            "fit.in-the-cold",
+            at=(temperature_c, "°C"),
+            reached=(reached, "Ah"),
+            measured=None if agrees else (cut.total_ah, "Ah"),
         ),
     )
 
@@ -321,41 +272,28 @@ def _how_full(cell: Cell, fit: Calibration) -> str:
     late = [d for d in fit.cut if d.missing_ah > 0]
     for one in late:
         gone = one.missing_ah / fit.capacity_ah
-        said += (
-            f" The discharge at {show(one.current_a, 'A')} is taken to have begun at {show(1 - gone, 'share')}: either it was not full, or a meter "
-            f"was {show(gone, 'share')} off."
-        )
+        said += say("fit.late", current=(one.current_a, "A"), begun=(1 - gone, "share"), gone=(gone, "share"))
     full_v, top = CHEMISTRIES[cell.chemistry].charge_v, fit.curve.open_circuit_v[-1]
     if full_v is None:
         return said
+    told: dict[str, Fact] = {"top": (top, "V"), "full": (full_v, "V")}
     if top > full_v + READS_HIGH_V:
-        said += (
-            f" It begins at {show(top, 'V')}, above the {show(full_v, 'V')} of a full cell of its kind: a meter {show(top / full_v - 1, 'share')} too high, or a "
-            "cell made for a higher voltage."
-        )
+        said += say("fit.reads-high", off=(top / full_v - 1, "share"), **told)
     elif top < full_v - READS_LOW_V:
-        said += (
-            f" Full means {show(top, 'V')} here, and cells of its kind are usually charged to {show(full_v, 'V')}: if its charger goes on to that, there is "
-            "more in it."
-        )
+        said += say("fit.reads-low", **told)
     return said
 
 
 def _what_it_knows(discharges: list[Discharge]) -> str:
     largest = max(d.current_a for d in discharges)
     if len(discharges) == 1:
-        return (
-            f"With one current the resistance stays the datasheet's, and what larger currents leave inside is not known: a second discharge, at "
-            f"{show(2 * largest, 'A')} or more, would measure both."
-        )
-    said = "With two currents the resistance and the unavailable charge are measured too"
-    if len(discharges) > 2:
-        said = "With three currents the resistance, the unavailable charge and how that grows with the current are measured too"
-    if all(d.pause_ohm is None for d in discharges) and not has_early_seconds(
-        max(discharges, key=lambda d: d.current_a)
-    ):
-        said += f"; the first seconds are missing, so {USUAL_FAST * 100:.0f} % of the resistance is taken to be there at once, as usual"
-    return f"{said}. It holds up to about {show(TRUSTED * largest, 'A')}."
+        return say("fit.one-current", more=(2 * largest, "A"))
+    strongest = max(discharges, key=lambda d: d.current_a)
+    usual = all(d.pause_ohm is None for d in discharges) and not has_early_seconds(strongest)
+    return say(
+        "fit.several", currents="two" if len(discharges) == 2 else "three", usual=(USUAL_FAST, "share") if usual else None,
+        trusted=(TRUSTED * largest, "A"),
+    )  # fmt: skip
 
 
 class CellTask(BaseModel):
@@ -487,13 +425,11 @@ def _with_second(cell: Cell, task: CellTask) -> tuple[Cell, Figure | None, Figur
 
 
 def _sentence(task: CellTask, assumed: list[Figure], second: Figure | None) -> str:
-    said = f"{len(assumed)} figures are taken from cells of its kind." if assumed else "All figures are its own."
+    count = len(assumed) or None
     if second is None or task.second_ah is None:
-        return f"{said} A second capacity, at a larger current, would show how it does under load."
+        return say("sheet.taken", assumed=count, second=Said("sheet.no-second"))
     off = (second.value or 0.0) / task.second_ah - 1
     if abs(off) < AGREES:
-        return f"{said} It gives both capacities back within {show(abs(off), 'share')}."
-    return (
-        f"{said} At the larger current it comes to {show(second.value, 'Ah')}, and the datasheet says {show(task.second_ah, 'Ah')}: the "
-        "resistance or the cut-off does not go with it."
-    )
+        return say("sheet.taken", assumed=count, second=Said("sheet.both", {"off": (abs(off), "share")}))
+    apart: dict[str, Fact] = {"second": (second.value, "Ah"), "said": (task.second_ah, "Ah")}
+    return say("sheet.taken", assumed=count, second=Said("sheet.apart", apart))

@@ -8,8 +8,8 @@ from pydantic import Field, model_validator
 
 from ..design import Model
 from ..figures import Figure, figure, record
-from ..quantities import show
 from ..quantities.preferred import next_e24
+from ..words import say
 
 SOURCE = "Ohm's law and charge sharing between two capacitors"
 CLAMP_V = 0.5  # an unpowered pin's protection diode conducts from about here
@@ -93,23 +93,12 @@ def design_divider(task: DividerTask) -> DividerAnswer:
     settle = SETTLED * seen * hold
     unpowered = into_unpowered_pin_a(task.top_v, upper, lower)
     gated = drain * min(task.gate_s / task.every_s, 1.0)
-    advice = [
-        f"A capacitor of {show(hold, 'F')} at the pin holds the voltage while the converter takes its sample; it settles in "
-        f"{show(settle, 's')}"
-        + (
-            "."
-            if settle < task.every_s
-            else f", longer than the {show(task.every_s, 's')} between readings: "
-            "use smaller resistors or a smaller capacitor."
-        )
-    ]
+    every = None if settle < task.every_s else (task.every_s, "s")
+    advice = [say("divider.hold", hold=(hold, "F"), settle=(settle, "s"), every=every)]
     if unpowered > SAFE_PIN_A:
-        advice.append(
-            f"While the chip has no power, {show(unpowered, 'A')} flow into its pin: it may stay half awake. Gate the divider, or "
-            "feed it from the chip's own rail."
-        )
+        advice.append(say("divider.unpowered", unpowered=(unpowered, "A")))
     if by_leak > by_tolerance:
-        advice.append("The pin's leakage is the largest error: smaller resistors, gated, measure better.")
+        advice.append(say("divider.leaks"))
     measured: list[tuple[str, float | None, str]] = [
         ("upper", upper, "Ω"),
         ("lower", lower, "Ω"),
@@ -160,7 +149,14 @@ def design_divider(task: DividerTask) -> DividerAnswer:
         ),
         settle=figure("settles-in", settle, "s", [("upper ∥ lower", seen, "Ω"), ("hold", hold, "F")], SOURCE),
         unpowered=figure("into-a-pin-without-power", unpowered, "A", measured, SOURCE),
-        sentence=f"{show(upper, 'Ω')} over {show(lower, 'Ω')}: at {show(task.top_v, 'V')} the pin sees {show(task.top_v * share, 'V')}, the divider drains "
-        f"{show(drain, 'A')}, and a reading is good to about {show(error, 'V')}.",
+        sentence=say(
+            "divider.reads",
+            upper=(upper, "Ω"),
+            lower=(lower, "Ω"),
+            top=(task.top_v, "V"),
+            pin=(task.top_v * share, "V"),
+            drain=(drain, "A"),
+            error=(error, "V"),
+        ),
         advice=advice,
     )

@@ -10,8 +10,8 @@ from pydantic import Field, model_validator
 
 from ..design import Model
 from ..figures import Figure, figure, record
-from ..quantities import show
 from ..quantities.preferred import next_e24
+from ..words import Fact, say
 
 SOURCE = "I = (V − Vf) ÷ R; intensity proportional to current; Talbot–Plateau law"
 MODERN_MCD_PER_MA = 60.0  # an efficient indicator LED, typical
@@ -64,16 +64,14 @@ def design_lamp(task: LedTask) -> LedAnswer:
     bright = mean * 1000 * task.mcd_per_ma
     low_v = task.lowest_v or task.rail_v
     low = (low_v - task.forward_v) / ohm * duty * 1000 * task.mcd_per_ma
+    told: dict[str, Fact] = {"ohm": (ohm, "Ω"), "bright": (bright, "mcd")}
     if needed > task.current_max_a:
-        sentence = (
-            f"{task.wanted_mcd:g} mcd would need {show(needed, 'A')}, and the LED stands {show(task.current_max_a, 'A')}: "
-            f"{show(ohm, 'Ω')} give {bright:.3g} mcd. Choose a more efficient LED."
-        )
+        most = (task.current_max_a, "A")
+        sentence = say("led.too-bright", wanted=(task.wanted_mcd, "mcd"), needed=(needed, "A"), most=most, **told)
     elif task.resistor_ohm and current * 1000 * task.mcd_per_ma < task.wanted_mcd * 0.99:
-        sentence = f"With {show(ohm, 'Ω')} it reaches {bright:.3g} mcd at most: a smaller resistor is needed."
+        sentence = say("led.too-dark", **told)
     else:
-        how = f"{show(ohm, 'Ω')}, lit {show(duty, 'share')} of the time," if duty < 1 else f"{show(ohm, 'Ω')}"
-        sentence = f"{how} give {bright:.3g} mcd for {show(mean, 'A')}."
+        sentence = say("led.gives", lit=(duty, "share") if duty < 1 else None, mean=(mean, "A"), **told)
     given: list[tuple[str, float | None, str]] = [
         ("rail", task.rail_v, "V"),
         ("forward voltage", task.forward_v, "V"),

@@ -11,6 +11,7 @@ NO_BREAK = "\u00a0"
 MINUS = "\u2212"
 
 NEARLY_ALL = 0.99
+SECONDS = {"s": 1, "h": 3600}
 FROM_KG = 9999.95  # [g]
 
 
@@ -53,10 +54,8 @@ def plainly(value: float | None, unit: str) -> str:
     """
     if value is None or not math.isfinite(value):
         return "unknown"
-    if unit == "s":
-        return _show_time(value)
-    if unit == "h":
-        return _show_time(value * 3600)
+    if unit in SECONDS:
+        return _show_time(value * SECONDS[unit])
     if unit == "%" and 0 < value < 0.05:
         return "< 0.1 %"
     if unit == "%" and 99.5 <= value < 100:

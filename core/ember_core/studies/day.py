@@ -6,8 +6,9 @@ import numpy as np
 
 from ..figures import record
 from ..measures.bench import TrialBench
-from ..quantities import clock, show
+from ..quantities import clock
 from ..runtime.simulation import one_day
+from ..words import say
 
 BUCKETS = 288  # five minutes each
 HALF = 0.5
@@ -62,12 +63,11 @@ def answer_day(bench: TrialBench, charge: float = HALF, day: int = 0) -> DayTrac
     after = float(pieces[-1].charge[-1])
     ended = float(start[-1] + seconds[-1]) < 86399
     lowest = int(np.argmin(low))
-    sentence = (
-        f"{seconds.size} events; the day takes {show((charge - after) * bench.usual.pack.capacity_ah, 'Ah')}. Its lowest voltage, "
-        f"{show(float(low[lowest]), 'V')}, comes at {clock(lowest * 24 / BUCKETS)}."
-    )
-    if ended:
-        sentence += f" At {clock(float(start[-1] + seconds[-1]) / 3600)} a mode no longer holds."
+    sentence = say(
+        "trace-of-a-day.lowest", events=int(seconds.size), taken=((charge - after) * bench.usual.pack.capacity_ah, "Ah"),
+        lowest=(float(low[lowest]), "V"), at=clock(lowest * 24 / BUCKETS),
+        ended=clock(float(start[-1] + seconds[-1]) / 3600) if ended else None,
+    )  # fmt: skip
     return DayTrace(
         hours=[float(x) for x in edges[:-1] / 3600], low_v=low.tolist(), high_v=high.tolist(),
         mean_a=(np.diff(taken) / width).tolist(), peak_a=peak.tolist(), charge_from=charge, charge_to=after,

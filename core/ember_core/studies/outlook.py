@@ -5,10 +5,10 @@ from __future__ import annotations
 from ..battery.chemistry import CHEMISTRIES
 from ..figures import record
 from ..measures.bench import TrialBench
-from ..quantities import show
 from ..reports.battery import cold_sentence
 from ..runtime.run import Run, with_battery
 from ..runtime.uncertainty import sample_runtime
+from ..words import say
 
 COLD, WARM, STEP = -30, 60, 10
 MOST_YEARS = 10
@@ -84,18 +84,19 @@ def _warmth_sentence(bench: TrialBench, points: list[OutlookPoint]) -> str:
     by = {p.at: p.hours for p in points}
     cold, usual = by[brief.coldest_c], by[brief.usual_c]
     if usual <= 0:
-        return "It does not run at its usual temperature."
+        return say("outlook.not-at-all")
+    at = (brief.usual_c, "°C")
     if brief.coldest_c == brief.usual_c:
-        return f"{show(usual, 'h')} at {show(brief.usual_c, '°C')}."
-    return (
-        f"{show(cold, 'h')} at {show(brief.coldest_c, '°C')}, the coldest of the brief: {show(cold / usual, 'share')} of what it "
-        f"is at {show(brief.usual_c, '°C')}. {cold_sentence(bench)}"
-    ).rstrip()
+        return say("outlook.usual", usual=(usual, "h"), at=at)
+    return say(
+        "outlook.cold", cold=(cold, "h"), coldest=(brief.coldest_c, "°C"), share=(cold / usual, "share"), at=at,
+        more=cold_sentence(bench),
+    ).rstrip()  # fmt: skip
 
 
 def _age_sentence(bench: TrialBench, points: list[OutlookPoint]) -> str:
     new, old = points[0], points[min(5, len(points) - 1)]
-    kept = show(old.hours / new.hours, "share") if new.hours > 0 else "nothing"
+    kept = (old.hours / new.hours, "share") if new.hours > 0 else None
     if CHEMISTRIES[bench.design.battery.cell.chemistry].rechargeable:
-        return f"After {show(old.full_charges - new.full_charges, '')} full charges in five years, {kept} of the first runtime is left."
-    return f"Cells that lay in a drawer for five years still give {kept} of the runtime."
+        return say("outlook.charged", charges=(old.full_charges - new.full_charges, ""), kept=kept)
+    return say("outlook.kept", kept=kept)

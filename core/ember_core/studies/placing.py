@@ -11,7 +11,7 @@ from ..enclosure.bodies import AXES, things
 from ..enclosure.placing import has_room, place_all
 from ..figures import PatchOperation, record
 from ..measures.bench import TrialBench
-from ..quantities import show
+from ..words import say
 
 
 @record
@@ -41,13 +41,13 @@ def _would_do(design: Design) -> str:
 
         k = bisect_left(LARGER_MM, True, key=roomy)
         if k < len(LARGER_MM):
-            ways.append((LARGER_MM[k], f"{show(LARGER_MM[k], 'mm')} more along {AXES[axis]} would do"))
+            ways.append((LARGER_MM[k], say("would-do.larger", more=(LARGER_MM[k], "mm"), axis=AXES[axis])))
     if ways:
         return min(ways)[1]
     for p, part in enumerate(design.parts):
         for k, block in enumerate(part.body.blocks if part.body else []):
             if block.spare and k and _has_room(design, [remove(f"/parts/{p}/body/blocks/{k}")]):
-                return f"without {block.name} of {part.name} it would do"
+                return say("would-do.bare", block=block.name, part=part.name)
     return ""
 
 
