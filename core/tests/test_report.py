@@ -9,13 +9,17 @@ from functools import cache
 from pathlib import Path
 from typing import Any, get_args
 
+import numpy as np
 from pypdf import PdfReader
 
 from ember_core import VERSION, Design, evaluate, read_design
 from ember_core.documents import CHAPTERS, Chapter, ReportContent, report_content, report_pdf
 from ember_core.documents.content import figures_of
+from ember_core.documents.sections import section_pictures
 from ember_core.imports.new_gadget import new_gadget
 from ember_core.quantities import show
+
+from .test_section import box, gadget
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
 NAMES = sorted(f.stem for f in DEMO.glob("*.json"))
@@ -42,6 +46,61 @@ def plain(text: str) -> str:
 
 def text_of(reader: PdfReader) -> str:
     return plain(" ".join(page.extract_text() for page in reader.pages))
+
+
+def outlines(path: str) -> list[np.ndarray]:
+    return [
+        np.array([[float(v) for v in point.split()] for point in one.rstrip("Z").split("L")])
+        for one in path.split("M")[1:]
+    ]
+
+
+def area(outline: np.ndarray) -> float:
+    x, y = outline.T
+    return abs(float(x @ np.roll(y, -1) - y @ np.roll(x, -1))) / 2
+
+
+class Sections(unittest.TestCase):
+    """A case of 60 x 40 x 20 mm with walls of 2 mm; two boxes on its floor and one above them."""
+
+    BODIES = (box((4, 4, 2), (20, 10, 4)), box((32, 7, 2), (10, 12, 6)), box((4, 22, 14), (8, 8, 2)))
+
+    def paths(self, svg: str) -> list[list[np.ndarray]]:
+        return [outlines(e.attrib["d"]) for e in ET.fromstring(svg).iter() if e.tag.endswith("path")]
+
+    def test_where_most_is_cut_at_its_true_size(self) -> None:
+        level, upright = section_pictures(gadget(*self.BODIES))
+        walls, *bodies = self.paths(level.svg)
+        self.assertEqual((level.axis, upright.axis), ("z", "y"))
+        self.assertEqual(len(level.names), 2)
+        self.assertEqual(level.at_mm, 5)  # the middle of the higher one is nearer to that of the case
+        self.assertAlmostEqual(area(walls[0]) - area(walls[1]), 60 * 40 - 56 * 36, delta=1)
+        self.assertEqual(sorted(round(area(b[0])) for b in bodies), [120, 200])
+        self.assertEqual((level.wide_mm, level.true_size), (61.0, True))
+        self.assertIn('width="61.00mm" height="41.00mm"', level.svg)
+
+    def test_up_is_up(self) -> None:
+        _, upright = section_pictures(gadget(self.BODIES[0], box((4, 4, 14), (20, 10, 2))))
+        _, floor, ceiling = self.paths(upright.svg)
+        self.assertGreater(floor[0][:, 1].mean(), ceiling[0][:, 1].mean() + 8)  # downwards on a page
+
+    def test_what_is_larger_than_a_sheet_is_drawn_smaller(self) -> None:
+        for x, true in ((164.0, True), (164.1, False), (400.0, False)):
+            level, upright = section_pictures(gadget(self.BODIES[0], outer_mm=[x, 40, 20]))
+            self.assertEqual((level.true_size, upright.true_size), (true, true))
+            self.assertAlmostEqual(level.wide_mm, min(x + 1, 165.0), places=6)
+        tall, _ = section_pictures(gadget(self.BODIES[0], outer_mm=[60, 240, 20]))
+        self.assertAlmostEqual(tall.wide_mm, 61 * 120 / 241, places=6)
+
+    def test_posts_are_walls_and_have_no_number(self) -> None:
+        for name in NAMES:
+            for one in section_pictures(demo(name)):
+                texts = [e.text for e in ET.fromstring(one.svg).iter() if e.tag.endswith("text")]
+                self.assertEqual(texts, [str(k + 1) for k in range(len(one.names))] * 2)  # with what lies behind them
+                own = {p.name for p in demo(name).parts} | {s.name for s in demo(name).supply.stages}
+                chargers = {demo(name).charger.name} if demo(name).charger else set()
+                self.assertLessEqual(set(one.names), own | chargers | {demo(name).battery.cell.name})
+        self.assertEqual(section_pictures(gadget()), [])
 
 
 class Content(unittest.TestCase):

@@ -18,6 +18,7 @@ from ..figures import Figure, Severity, record
 from ..quantities import show
 from ..words import say
 from .fall import fall_picture
+from .sections import section_pictures
 
 Chapter = Literal[
     "verdicts",
@@ -40,7 +41,7 @@ Status = Literal["pass", "watch", "fail", "unknown", ""]
 @record
 class ReportBlock:
     """A piece of a chapter. `text`: a paragraph. `table`: `head` over `rows`, right-aligned from column `figures` on; `status` marks a row each, where
-    there are any. `picture`: an SVG, with what it shows in words. `finding`: its severity, title and sentence."""
+    there are any. `picture`: an SVG, with what it shows in words, and how wide it is on paper (0: as wide as the text). `finding`: its severity, title and sentence."""
 
     kind: Literal["text", "table", "picture", "finding"]
     text: str = ""
@@ -51,6 +52,7 @@ class ReportBlock:
     figures: int = 1
     severity: Severity | None = None
     svg: str = ""
+    wide_mm: float = 0.0
 
 
 @record
@@ -233,6 +235,11 @@ def _fit(design: Design, result: Evaluation) -> Iterator[ReportBlock]:
         yield _table(
             [say("report.body"), say("report.gap"), say("report.needs"), say("report.to")], rows, status=status
         )
+    for one in section_pictures(design):
+        things = [f"{k} {name}" for k, name in enumerate(one.names, start=1)]
+        words = say("report.cut", axis=one.axis, at=(one.at_mm, "mm"), true=one.true_size, things=things)
+        yield ReportBlock(kind="picture", svg=one.svg, text=words, wide_mm=one.wide_mm)
+        yield ReportBlock(kind="text", text=words)
     if fit.unplaced:
         yield ReportBlock(kind="text", text=say("report.unplaced", things=[u.name for u in fit.unplaced]))
     hot = result.heat.nearest

@@ -50,7 +50,7 @@
   if block.title != "" and block.kind == "table" { heading(level: 2, block.title) }
   if block.kind == "text" { par(block.text) }
   else if block.kind == "table" { show-table(block) }
-  else if block.kind == "picture" { image(bytes(block.svg), format: "svg", alt: block.text, width: 100%) }
+  else if block.kind == "picture" { image(bytes(block.svg), format: "svg", alt: block.text, width: if block.wide_mm > 0 { block.wide_mm * 1mm } else { 100% }) }
   else if block.kind == "finding" {
     let (word, colour) = severities.at(block.severity)
     std.block(breakable: false, above: 0.9em, below: 0.9em)[

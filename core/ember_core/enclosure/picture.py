@@ -25,13 +25,13 @@ _TOWARDS = np.array([-0.62, -1.0, 0.72]) / math.sqrt(0.62**2 + 1.0 + 0.72**2)  #
 _RIGHT = np.cross(-_TOWARDS, [0.0, 0.0, 1.0]) / float(np.linalg.norm(np.cross(-_TOWARDS, [0.0, 0.0, 1.0])))
 _UP = np.cross(_RIGHT, -_TOWARDS)
 _LIGHT = np.array([-0.25, -0.55, 0.8])
-_PALE = {"cell": "#e8763f", "board": "#8d8370", "glass": "#45403a", "metal": "#c3b9a8", "case": "#ddd4c4", "other": "#a99f8e", "line": "#7a7061", "wall": "#d9cfbd"}  # fmt: skip
+PALE = {"cell": "#e8763f", "board": "#8d8370", "glass": "#45403a", "metal": "#c3b9a8", "case": "#ddd4c4", "other": "#a99f8e", "line": "#7a7061", "wall": "#d9cfbd"}  # fmt: skip
 _DARK = {"cell": "#ff7d3b", "board": "#7d7466", "glass": "#cfc5b4", "metal": "#5b5349", "case": "#4a433b", "other": "#6a6156", "line": "#a0947f", "wall": "#3a342e"}  # fmt: skip
 
 
 def picture(design: Design, *, dark: bool = False) -> str:
     """The gadget as an SVG document of 240 by 160, on no ground, for a light or a `dark` page."""
-    tints = _DARK if dark else _PALE
+    tints = _DARK if dark else PALE
     case = design.enclosure
     outer = corners_of(material(case).hull() if case.shape is not None else outer_solid(case))
     pieces = [(points, made_of(design, body.pointer)) for body in placed_bodies(design) for points in _corners(body)]

@@ -131,7 +131,12 @@ function ReportBlock({ block }: { block: Block }) {
       return <p className="mt-2 max-w-prose print:max-w-none">{block.text}</p>;
     case "picture":
       return (
-        <img src={`data:image/svg+xml,${encodeURIComponent(block.svg)}`} alt={block.text} className="mt-3 w-full" />
+        <img
+          src={`data:image/svg+xml,${encodeURIComponent(block.svg)}`}
+          alt={block.text}
+          className="mt-3 w-full break-inside-avoid"
+          style={{ maxWidth: block.wide_mm ? `${block.wide_mm}mm` : undefined }}
+        />
       );
     case "finding":
       return (
