@@ -308,6 +308,10 @@ class Files(unittest.TestCase):
         lid = {"size_mm": [8, 9, 6], "position_mm": [20, 15, 14], "through": "top"}
         opened = {p.name: flat_faces(p.vertices, p.faces) for p in pieces(gadget(lid, split_mm=12))}
         self.assertEqual(sorted(len(loops) for loops in opened["upper piece"]), [1] * 12 + [2] * 3)
+        lids = next(p for p in pieces(gadget(lid, split_mm=12)) if p.name == "upper piece")
+        for outer, *holes in (loops for loops in opened["upper piece"] if len(loops) > 1):  # the outer one first
+            own, hole = (np.prod(np.sort(np.ptp(lids.vertices[x], axis=0))[1:]) for x in (outer, holes[0]))
+            self.assertGreater(own, hole)
         for name, faces in plain.items():
             piece = next(p for p in pieces(gadget(split_mm=12)) if p.name == name)
             middle = (piece.vertices.min(axis=0) + piece.vertices.max(axis=0)) / 2

@@ -115,6 +115,12 @@ class Offers(unittest.TestCase):
         self.assertEqual([f.body.position_mm for f in found], [(30.0, 2.0, 7.0), (30.0, 45.5, 7.0)])
         self.assertEqual({f.body.size_mm for f in found}, {SNAPS_MM[0]})
 
+    def test_a_snap_stands_on_a_thick_floor_whatever_the_lid(self) -> None:
+        """Eight high, where it comes apart at 9 mm: from 1 mm on, and the floor is 3 mm thick."""
+        for top in (1.5, 5.0):
+            found = snaps(gadget(case={"split_mm": 9, "walls_mm": {"bottom": 3, "top": top}}))
+            self.assertEqual([f.body.position_mm[2] for f in found if f.body.position_mm], [3.0, 3.0])
+
     def test_where_the_usual_snap_is_in_the_way_small_ones_are_offered(self) -> None:
         rows = [block("f", (2.4, 4.4, 2.4), (65.2, 41.2, 19))]
         found = snaps(gadget(*rows, battery={"cell": cell(form="cylinder")}))

@@ -95,6 +95,14 @@ class Chargers(unittest.TestCase):
                 with self.subTest(f"{n} {found}"):
                     self.assertEqual([x.severity for x in told], ["stop"] if found else [])
 
+    def test_a_port_of_five_volts_settles_it_where_five_are_stood(self) -> None:
+        for most, offered in ((4.99, False), (5.0, True), (6.0, True)):
+            made = gadget(1, {"port_v": 12.0, "input_max_v": most})
+            (told,) = seen(made, "charger-overvoltage")
+            assert told.found.ways
+            volts = [op.value for w in told.found.ways() if w for op in w.patch if op.path == "/charger/port_v"]
+            self.assertEqual(volts, [5.0] if offered else [])
+
     def test_nobody_said_what_it_stands(self) -> None:
         self.assertFalse(seen(gadget(1), "charger-input-unknown"))  # 5 V stands each
         told = seen(gadget(1, {"port_v": 12.0}), "charger-input-unknown")

@@ -228,6 +228,20 @@ class Zones(unittest.TestCase):
                     [(b.other, b.side, round(b.depth_mm, 6)) for b in told], [] if good else [(-1, side, 0.01)]
                 )
 
+    def test_a_body_is_moved_from_the_wall_by_what_its_zone_lacks_and_a_hundredth(self) -> None:
+        for side, at, lacks, to in (
+            ("left", (12, 15, 6), 3, (15.01, 15, 6)),
+            ("right", (40, 15, 6), 3, (36.99, 15, 6)),
+            ("front", (20, 12, 6), 3, (20, 15.01, 6)),
+            ("back", (20, 25, 6), 3, (20, 21.99, 6)),
+        ):
+            room = {"left": 12 - 2, "right": 58 - 44, "front": 12 - 2, "back": 38 - 29}[side]
+            made = gadget(block(at, zones=[{"side": side, "kind": "wires", "depth_mm": room + lacks}]))
+            found = next(f for f in Judged.of(made, built_in()).found if f.code == "zone-blocked")
+            assert found.ways
+            (way,) = (w for w in found.ways() if w)
+            np.testing.assert_allclose(way.patch[0].value, to, atol=1e-9)
+
     def test_what_is_turned_reaches_as_far_as_it_does_and_not_as_the_box_around_it(self) -> None:
         """A cube of 6 mm turned by 45 degrees is 8.49 mm wide in its middle, and its box reaches over a corner that it leaves free: a zone of 5 mm
         to the right of the first body ends at 19 mm, and 1.2 mm beside the edge."""

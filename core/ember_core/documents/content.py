@@ -236,7 +236,7 @@ def _fit(design: Design, result: Evaluation) -> Iterator[ReportBlock]:
             [say("report.body"), say("report.gap"), say("report.needs"), say("report.to")], rows, status=status
         )
     for one in section_pictures(design):
-        things = [f"{k} {name}" for k, name in enumerate(one.names, start=1)]
+        things = [f"{k}\u00a0{name}" for k, name in enumerate(one.names, start=1)]
         words = say("report.cut", axis=one.axis, at=(one.at_mm, "mm"), true=one.true_size, things=things)
         yield ReportBlock(kind="picture", svg=one.svg, text=words, wide_mm=one.wide_mm)
         yield ReportBlock(kind="text", text=words)
