@@ -6660,7 +6660,7 @@ export interface components {
         /**
          * ReportBlock
          * @description A piece of a chapter. `text`: a paragraph. `table`: `head` over `rows`, right-aligned from column `figures` on; `status` marks a row each, where
-         *     there are any. `picture`: an SVG, with what it shows in words. `finding`: its severity, title and sentence.
+         *     there are any. `picture`: an SVG, with what it shows in words, and how wide it is on paper (0: as wide as the text). `finding`: its severity, title and sentence.
          */
         ReportBlock: {
             /**
@@ -6696,6 +6696,11 @@ export interface components {
              * @default
              */
             svg: string;
+            /**
+             * Wide Mm
+             * @default 0
+             */
+            wide_mm: number;
         };
         /** ReportChapter */
         ReportChapter: {

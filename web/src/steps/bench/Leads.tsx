@@ -7,20 +7,12 @@ import { actions, useDesign, useOpenDesign } from "../../design/store";
 import type { Design } from "../../design/types";
 import { Button, Check, Choice, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
+import { LeadsPicture } from "./LeadsPicture";
+import { leadText } from "./leadText";
 
 type Sheet = Schemas["WiringSheet"];
 type Row = Schemas["LeadRow"];
 type Lead = Schemas["Lead"];
-
-const thickness = (section: number | null) => (section === null ? "thicker than 2.5 mm²" : show(section, "mm²"));
-
-/** How thick a wire is, or has to be, in words. */
-export function leadText(wire: Lead | null, needed: number | null): string {
-  if (!wire) return `at least ${thickness(needed)}`;
-  const copper =
-    wire.section_mm2 === null ? `trace ${show(wire.trace_mm ?? null, "mm")}` : show(wire.section_mm2, "mm²");
-  return `${copper}, ${show(wire.length_mm, "mm")}`;
-}
 
 /** The stage or the rail that a wire leads to. */
 function target(design: Design, where: string): { lead?: Lead | null } | undefined {
@@ -71,6 +63,7 @@ export function Leads({ sheet, fresh }: { sheet: Sheet | undefined; fresh: boole
           {counts.label}
         </Button>
       )}
+      {!!sheet?.leads.length && <LeadsPicture rows={sheet.leads} />}
       <ul className="divide-line/60 divide-y">
         {wiresOf(design).map((wire) => (
           <LeadItem key={wire.where} wire={wire} row={told.get(wire.where)} />

@@ -7,7 +7,8 @@ import { actions, useDesign, useOpenDesign } from "../../design/store";
 import { Button, Section } from "../../ui/controls";
 import { saveCsv } from "../../ui/download";
 import { Print } from "./Print";
-import { Leads, leadText } from "./Leads";
+import { Leads } from "./Leads";
+import { leadText } from "./leadText";
 import { WiringPicture } from "./WiringPicture";
 
 type Sheet = Schemas["WiringSheet"];
