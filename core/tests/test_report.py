@@ -15,10 +15,11 @@ from pypdf import PdfReader
 from ember_core import VERSION, Design, evaluate, read_design
 from ember_core.documents import CHAPTERS, Chapter, ReportContent, report_content, report_pdf
 from ember_core.documents.content import figures_of
-from ember_core.documents.sections import section_pictures
+from ember_core.documents.sections import WIDEST_MM, section_pictures
 from ember_core.imports.new_gadget import new_gadget
 from ember_core.quantities import show
 
+from .randoms import random_design, sweep
 from .test_section import box, gadget
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
@@ -101,6 +102,18 @@ class Sections(unittest.TestCase):
                 chargers = {demo(name).charger.name} if demo(name).charger else set()
                 self.assertLessEqual(set(one.names), own | chargers | {demo(name).battery.cell.name})
         self.assertEqual(section_pictures(gadget()), [])
+
+    def test_of_any_gadget(self) -> None:
+        drawn = 0
+        for seed in sweep(60, 400):
+            for one in section_pictures(random_design(seed)):
+                self.assertIsNotNone(ET.fromstring(one.svg))
+                self.assertLessEqual(one.wide_mm, WIDEST_MM + 1e-9)
+                drawn += 1
+        self.assertGreater(drawn, 50)
+        for far in ((500, 15, 6), (20, 15, -90), (20, 900, 6)):  # beside the case, which is said; the report is made
+            for one in section_pictures(gadget(box(far, (5, 5, 5)))):
+                self.assertIsNotNone(ET.fromstring(one.svg))
 
 
 class Content(unittest.TestCase):

@@ -30,10 +30,11 @@ class SectionPicture:
 
 
 def section_pictures(design: Design) -> list[SectionPicture]:
-    """Each where it cuts the most bodies, the nearest to the middle of those; none of a case without a body."""
+    """Each where it cuts the most bodies, the nearest to the middle of those; none of a case without a body, or where there is nothing to cut."""
     placed = placed_bodies(design)
     bodies = [b for b in placed if not b.of_the_case]
-    return [_picture(design, placed, axis, _most_cut(design, bodies, axis)) for axis in (2, 1)] if bodies else []
+    tried = (_picture(design, placed, axis, _most_cut(design, bodies, axis)) for axis in (2, 1) if bodies)
+    return [one for one in tried if one is not None]
 
 
 def _most_cut(design: Design, placed: list[Placed], axis: int) -> float:
@@ -44,10 +45,12 @@ def _most_cut(design: Design, placed: list[Placed], axis: int) -> float:
     return float(middles[np.lexsort((np.abs(middles - size / 2), -count))[0]])
 
 
-def _picture(design: Design, placed: list[Placed], axis: int, at: float) -> SectionPicture:
+def _picture(design: Design, placed: list[Placed], axis: int, at: float) -> SectionPicture | None:
     case = design.enclosure
     found = cut(placed, case, axis, at)
     outlines = [*found.shell, *(o for own in found.bodies.values() for o in own)]
+    if not outlines:
+        return None
     low = np.min([o.min(axis=0) for o in outlines], axis=0) - EDGE_MM
     high = np.max([o.max(axis=0) for o in outlines], axis=0) + EDGE_MM
     wide, tall = (float(v) for v in high - low)
