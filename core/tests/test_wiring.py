@@ -14,7 +14,7 @@ from typing import Any
 from ember_core import Design, DocumentError, evaluate, read_design
 from ember_core.calculators.ladder import CONVERTER, ladder
 from ember_core.catalogue import built_in
-from ember_core.design import BUS_LINES, PickedPin, Pin, Wiring
+from ember_core.design import BUS_LINES, Part, PickedPin, Pin, Wiring
 from ember_core.design.patches import apply_patch, replace
 from ember_core.measures.bench import TrialBench
 from ember_core.solved.wires import DENSITY, SECTIONS_MM2
@@ -423,6 +423,21 @@ class Sheets(unittest.TestCase):
         after = apply_patch(bare, finding.ways[0].patch)
         self.assertEqual(wiring_sheet(TrialBench(after, built_in())).findings, [])
         self.assertEqual(after.parts[0].pins, bench("dusk-ear").design.parts[0].pins)
+
+    def test_an_expander_takes_as_many_as_it_has_pins_for(self) -> None:
+        """Twenty signals of a part each: what does not go on the expander's pins stays at the controller."""
+        crowded = wired("A: i2c0.sda/B: i2c0.scl/C: in", *["x: in"] * 20)
+        own = wiring_sheet(TrialBench(crowded, built_in()))
+        ways = [w for f in own.findings for w in f.ways if any(op.path == "/parts/-" for op in w.patch)]
+        expanders = 0
+        for way in ways:
+            added = next(op.value for op in way.patch if op.path == "/parts/-")
+            pins_of = added.pins if isinstance(added, Part) else Part.model_validate(added).pins
+            moved = [op for op in way.patch if op.path.endswith("/at")]
+            if moved:
+                self.assertEqual(len(moved), min(20, sum("in" in p.can for p in pins_of)), way.label)
+                expanders += 1
+        self.assertGreater(expanders, 0)
 
     def test_a_second_controller_and_parts_at_an_expander(self) -> None:
         gadget = wired("A: i2c0/B: i2c0", "bus: i2c 0x20", "key: in")
