@@ -127,7 +127,7 @@ def cells_for(bench: TrialBench, peak_a: float, most_ohm: float = math.inf) -> I
                 pack = new_cells(battery, cell, series)
                 options.append((x * y * z * series, cell.name, pack))
     for _, name, b in sorted(options, key=lambda o: (o[0], o[1], o[2].series)):
-        label = f"Use {b.series} × {name}" if b.series > 1 else f"Use {name}"
+        label = say("way.use", series=b.series, cell=name)
         yield Remedy(label=label, patch=pack_patch(bench.design, b))
 
 

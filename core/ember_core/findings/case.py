@@ -20,7 +20,6 @@ from ..enclosure.zones import Blocked, blocked_zones
 from ..figures import PatchOperation, Remedy
 from ..making import making_of, thin_spots, wall_left_mm
 from ..measures.bench import TrialBench
-from ..quantities import show
 from ..thermal.materials import of_case
 from ..words import Said, say
 from .found import Found
@@ -225,7 +224,12 @@ def _freed(bench: TrialBench, one: Blocked, zone: Zone) -> Remedy | None:
         s = SIDES.index(one.side)
         by = np.zeros(3)
         by[s // 2] = (one.depth_mm + SPARE_MM) * (1 if s % 2 == 0 else -1)
-        return moved(bench.design, body, by, f"Move {body.name} by {show(one.depth_mm, 'mm')} along {AXES[s // 2]}")
+        return moved(
+            bench.design,
+            body,
+            by,
+            say("way.move-by-along", body=body.name, size=(one.depth_mm, "mm"), axis=AXES[s // 2]),
+        )
     other = fit.placed[one.other]
     tries = []
     for mover in (other, body):
@@ -236,7 +240,9 @@ def _freed(bench: TrialBench, one: Blocked, zone: Zone) -> Remedy | None:
                 tries.append((abs(float(by[axis])), mover, by, axis))
     for size, mover, by, axis in sorted(tries, key=lambda t: t[0]):
         if mover.through is None or axis != SIDES.index(mover.through) // 2:
-            found = moved(bench.design, mover, by, f"Move {mover.name} by {show(size, 'mm')} along {AXES[axis]}")
+            found = moved(
+                bench.design, mover, by, say("way.move-by-along", body=mover.name, size=(size, "mm"), axis=AXES[axis])
+            )
             if found is not None:
                 return found
     return None

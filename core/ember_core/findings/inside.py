@@ -109,7 +109,7 @@ def _onto(bench: TrialBench, body: Placed, under: Placed) -> Remedy | None:
     away = np.maximum(body.low - under.high, 0.0) - np.maximum(under.low - body.high, 0.0)
     if np.count_nonzero(away) != 1:
         return None
-    return moved(bench.design, body, -away, f"Move {body.name} onto {under.name}")
+    return moved(bench.design, body, -away, say("way.move-onto", body=body.name, under=under.name))
 
 
 def short_of_its_wall(bench: TrialBench) -> Iterator[Found]:
@@ -151,4 +151,4 @@ def _to_its_side(bench: TrialBench, body: Placed) -> Remedy | None:
     by = np.zeros(3)
     out = way.short_mm - body.body.window.film_mm if body.body.window else way.behind_mm
     by[s // 2] = out * (1 if s % 2 else -1)
-    return moved(bench.design, body, by, f"Move {body.name} to the {body.through}")
+    return moved(bench.design, body, by, say("way.move-to-the", body=body.name, side=body.through))

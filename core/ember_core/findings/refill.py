@@ -10,7 +10,6 @@ from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
 from ..measures.edits import set_current, set_resistor
-from ..quantities import show
 from ..quantities.preferred import next_e24, previous_e24
 from ..words import say
 from .found import Found
@@ -350,7 +349,7 @@ def timer_overcharges(bench: TrialBench) -> Iterator[Found]:
         },
         ways=lambda: [
             Remedy(
-                label=f"A timer of {show(float(f'{hours:.2g}'), 'h')}",
+                label=say("way.a-timer-of", hours=(float(f"{hours:.2g}"), "h")),
                 patch=[replace("/charger/timer_h", float(f"{hours * 0.99:.2g}"))],
             ),
             *instead(bench, [c for c in fitting(bench) if c.method == "delta-v"]),

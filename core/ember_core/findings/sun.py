@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from ..design.patches import replace
 from ..figures import Remedy
 from ..measures.bench import TrialBench
-from ..quantities import show
+from ..words import say
 from .found import Found
 
 OPEN_PANEL = 1.22  # a panel without load gives so many times its working voltage; typical of silicon cells
@@ -33,7 +33,7 @@ def panel_too_strong(bench: TrialBench) -> Iterator[Found]:
         facts={"peak": (panel.peak_w, "W"), "most": (most, "W")},
         ways=lambda: [
             Remedy(
-                label=f"Reckon with {show(float(f'{most:.2g}'), 'W')}",
+                label=say("way.reckon-with-power", power=(float(f"{most:.2g}"), "W")),
                 patch=[replace("/charger/port/panel/peak_w", float(f"{most * 0.995:.2g}"))],
             )
         ],
@@ -61,7 +61,7 @@ def too_little_sun(bench: TrialBench) -> Iterator[Found]:
             if larger is None or larger > 500
             else [
                 Remedy(
-                    label=f"A panel of {show(float(f'{larger:.2g}'), 'W')}",
+                    label=say("way.a-panel-of", power=(float(f"{larger:.2g}"), "W")),
                     patch=[
                         replace("/charger/port/panel/peak_w", float(f"{larger:.2g}")),
                         replace(

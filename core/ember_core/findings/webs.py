@@ -16,7 +16,7 @@ from ..figures import Remedy, Severity
 from ..making import making_of
 from ..measures.bench import TrialBench
 from ..numeric import Array
-from ..quantities import show
+from ..words import say
 from .case import SPARE_MM, moved
 from .found import Found
 
@@ -113,4 +113,9 @@ def _apart(
     step = np.zeros(3)
     step[axis] = np.sign(along[axis]) * (missing / max(abs(float(along[axis])), 0.5) + SPARE_MM)
     for one, by in ((body, -step), *(((other, step),) if other else ())):
-        yield moved(bench.design, one, by, f"Move {one.name} by {show(abs(float(by[axis])), 'mm')} along {'xyz'[axis]}")
+        yield moved(
+            bench.design,
+            one,
+            by,
+            say("way.move-by-along", body=one.name, size=(abs(float(by[axis])), "mm"), axis="xyz"[axis]),
+        )

@@ -17,6 +17,7 @@ from ..solved.nodes import Node
 from ..solved.warmth import CELL_CHARGE_MAX_C, SPOT_K, Warmth, charging_range_c, find_meanwhile
 from ..thermal.materials import MATERIALS
 from ..thermal.shell import Shell
+from ..words import say
 
 MOST_SETTINGS = 14
 # to a limit: from there on it is drawn as close to it, as the verdict has it of the softening of the plastic
@@ -227,14 +228,12 @@ def _solar(bench: TrialBench) -> SolarAnswer | None:
         sun_hours=figure("hours-of-full-sun-a-day", day.sun_h, "h", inputs, day.source),
         needed=figure("used-on-a-day", used, "Wh", [("mean battery current", bench.mean_a, "A")]),
         autonomy=figure("days-without-any-sun", None if math.isinf(dark) else dark, "d", [("usable", stored, "Wh")]),
-        sentence=(
-            f"A usual day brings {show(into, 'Wh')} and takes {show(used, 'Wh')}: "
-            + (
-                "it lives on the panel, and a full battery carries it over "
-                if enough
-                else "it lives on its battery, which the panel only stretches; that lasts "
-            )
-            + (f"{show(dark, 'd')} without sun." if not math.isinf(dark) else "for ever.")
+        sentence=say(
+            "solar-day.balance",
+            into=(into, "Wh"),
+            used=(used, "Wh"),
+            lives=enough,
+            dark=None if math.isinf(dark) else (dark, "d"),
         ),
     )
 
