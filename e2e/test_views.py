@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import itertools
 
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
@@ -146,7 +147,7 @@ class Looking(BrowserTestCase):
 class OnPaper(BrowserTestCase):
     def test_every_step_is_a_sheet_to_hand_on(self) -> None:
         """Its name, the verdicts and its findings in front; nothing to press; nothing beyond the edge; the case is drawn."""
-        for step in STEPS:
+        for step, paper in zip(STEPS, itertools.cycle(("A4", "Letter"))):
             with self.subTest(step):
                 self.open_gadget(step=step)
                 findings = (
@@ -156,7 +157,7 @@ class OnPaper(BrowserTestCase):
                 pressed = [
                     t for t in self.page.get_by_role("main").get_by_role("button").all_inner_texts() if t in PRESSED
                 ]
-                pages = PdfReader(io.BytesIO(self.page.pdf(format="A4"))).pages
+                pages = PdfReader(io.BytesIO(self.page.pdf(format=paper))).pages
                 first, text = (
                     " ".join(t.split()) for t in (pages[0].extract_text(), "".join(p.extract_text() for p in pages))
                 )
