@@ -182,7 +182,7 @@ class BrowserTestCase(LiveServerTestCase):
     def expect_saved(self, page: Page | None = None) -> None:
         expect((page or self.page).get_by_test_id("save-state")).to_have_attribute("data-save", "saved")
 
-    def save_by(self, action: Callable[[], object], page: Page | None = None, patience_s: float = 15) -> None:
+    def save_by(self, action: Callable[[], object], page: Page | None = None, patience_s: float = 30) -> None:
         """Does something that changes the document, and waits until that change is stored."""
         page = page or self.page
         expect(page.get_by_test_id("save-state")).not_to_have_attribute("data-save", re.compile("^(unsaved|saving)$"))

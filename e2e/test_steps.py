@@ -284,10 +284,10 @@ class Battery(StepTestCase):
         expect(self.page.get_by_role("alert").filter(has_text="not that cold")).to_be_visible()
         self.enter(self.page.get_by_label("Temperature there"), "-5 °C")
         cold.set_input_files({"name": "cold.csv", "mimeType": "text/csv", "buffer": csv("0.5", i=0.8)})
-        expect(self.page.get_by_text("At -5 °C it gives")).to_be_visible()
+        expect(self.page.get_by_text("At \u22125 °C it gives")).to_be_visible()
         self.save_by(lambda: self.page.get_by_role("button", name="Use the discharge in the cold").click())
         self.assertEqual(self.stored_design()["battery"]["cell"]["curve"]["cold"]["temperature_c"], -5)
-        expect(self.page.get_by_text("Measured at -5 °C too.")).to_be_visible()
+        expect(self.page.get_by_text("Measured at \u22125 °C too.")).to_be_visible()
         self.save_by(lambda: self.page.get_by_role("button", name="Back to typical in the cold").click())
         self.assertIsNone(self.stored_design()["battery"]["cell"]["curve"]["cold"])
 

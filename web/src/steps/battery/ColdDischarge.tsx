@@ -8,6 +8,7 @@ import { useDesign, useOpenDesign } from "../../design/store";
 import { Button, INPUT } from "../../ui/controls";
 import { Problems } from "../../ui/problems";
 import { FitPicture } from "./FitPicture";
+import { show } from "../../ui/format";
 
 export function ColdDischarge() {
   const { cell } = useOpenDesign().battery;
@@ -28,7 +29,7 @@ export function ColdDischarge() {
     <div className="border-line mt-4 border-t pt-3">
       <p className="text-soft mb-2 text-sm">
         {known
-          ? `Measured at ${known.temperature_c} °C too.`
+          ? `Measured at ${show(known.temperature_c, "°C")} too.`
           : "One more discharge in the cold, from full to the cut-off, tells how this cell does there. Let it lie in the cold for some hours first."}
       </p>
       <div className="flex flex-wrap gap-3">
