@@ -181,16 +181,15 @@ def _worth(
     first: Design, other: Design, blocks: list[tuple[str, ...]], catalogue: Catalogue
 ) -> dict[frozenset[int], float] | None:
     """The runtime [h] with each set of blocks as the other has them; None where one of them makes no document."""
-    found = {}
+    mixed = {}
     every = range(len(blocks))
     for chosen in (frozenset(c) for n in range(len(blocks) + 1) for c in combinations(every, n)):
         fields = {f: getattr(other, f) for k in chosen for a in blocks[k] for f in AREAS[a]}
         try:
-            mixed = _mixed(first, fields) if 0 < len(chosen) < len(blocks) else other if chosen else first
+            mixed[chosen] = _mixed(first, fields) if 0 < len(chosen) < len(blocks) else other if chosen else first
         except DocumentError:
             return None
-        found[chosen] = TrialBench(mixed, catalogue).runtime_s / 3600
-    return found
+    return {chosen: TrialBench(design, catalogue).runtime_s / 3600 for chosen, design in mixed.items()}
 
 
 def _mixed(first: Design, fields: dict[str, Any]) -> Design:
