@@ -15,7 +15,7 @@ from ..design.merging import Difference, differences
 from ..design.problems import DocumentError
 from ..design.references import build_design
 from ..enclosure.picture import picture
-from ..evaluation import evaluate
+from ..evaluation import Evaluation, evaluate
 from ..figures import Figure, Finding, Severity, Status, figure, record
 from ..measures.bench import TrialBench
 from ..studies.trials import subject
@@ -101,7 +101,7 @@ def compare(named: Sequence[tuple[str, Design]], catalogue: Catalogue) -> Compar
             charge=result.runtime.timeline.charge,
             gained=_without((design, own), (first, findings[0])),
             lost=_without((first, findings[0]), (design, own)),
-            terms=why(first, design, catalogue) if design is not first else [],
+            terms=why(first, design, catalogue, (_hours(results[0]), _hours(result))) if design is not first else [],
         )
         for (name, design), result, own in zip(named, results, findings, strict=True)
     ]
@@ -145,8 +145,15 @@ def _rows(designs: list[Design]) -> list[DifferenceRow]:
     return rows
 
 
-def why(first: Design, other: Design, catalogue: Catalogue) -> list[RuntimeTerm]:
-    """What each area that differs changes of the runtime [h]: its mean over all orders of exchanging them, so that they add up."""
+def _hours(result: Evaluation) -> float | None:
+    return result.runtime.total.value
+
+
+def why(
+    first: Design, other: Design, catalogue: Catalogue, known_h: tuple[float | None, float | None] = (None, None)
+) -> list[RuntimeTerm]:
+    """What each area that differs changes of the runtime [h]: its mean over all orders of exchanging them, so that they add up. `known_h`: of both, where
+    they are worked out already."""
     changed = [a for a, fields in AREAS.items() if any(getattr(first, f) != getattr(other, f) for f in fields)]
     if not changed:
         return []
@@ -157,7 +164,7 @@ def why(first: Design, other: Design, catalogue: Catalogue) -> list[RuntimeTerm]
     ]
     worth, blocks = None, ways[0]
     for blocks in ways:  # until each mixture of both is a whole document
-        worth = _worth(first, other, blocks, catalogue)
+        worth = _worth(first, other, blocks, catalogue, known_h)
         if worth is not None:
             break
     if worth is None:
@@ -178,7 +185,11 @@ def _joined(changed: list[str], together: tuple[str, ...]) -> list[tuple[str, ..
 
 
 def _worth(
-    first: Design, other: Design, blocks: list[tuple[str, ...]], catalogue: Catalogue
+    first: Design,
+    other: Design,
+    blocks: list[tuple[str, ...]],
+    catalogue: Catalogue,
+    known_h: tuple[float | None, float | None],
 ) -> dict[frozenset[int], float] | None:
     """The runtime [h] with each set of blocks as the other has them; None where one of them makes no document."""
     mixed = {}
@@ -189,7 +200,11 @@ def _worth(
             mixed[chosen] = _mixed(first, fields) if 0 < len(chosen) < len(blocks) else other if chosen else first
         except DocumentError:
             return None
-    return {chosen: TrialBench(design, catalogue).runtime_s / 3600 for chosen, design in mixed.items()}
+    known = {frozenset[int](): known_h[0], frozenset(every): known_h[1]}
+    return {
+        chosen: TrialBench(design, catalogue).runtime_s / 3600 if (own := known.get(chosen)) is None else own
+        for chosen, design in mixed.items()
+    }
 
 
 def _mixed(first: Design, fields: dict[str, Any]) -> Design:
