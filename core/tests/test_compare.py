@@ -86,6 +86,17 @@ class Why(unittest.TestCase):
             several += self.adds_up(random_design(900 + seed), random_design(1900 + seed)) > 1
         self.assertGreater(several, 2)
 
+    def test_a_runtime_that_is_known_changes_no_term(self) -> None:
+        """A comparison takes those of both from their evaluations; by themselves the terms come to the same, to the last digit."""
+        terms = 0
+        for seed in sweep(4, 40):
+            one, two = random_design(300 + seed), random_design(1300 + seed)
+            told = compare([("one", one), ("two", two)], built_in()).designs[1].terms
+            alone = why(one, two, built_in())
+            self.assertEqual([(t.area, t.hours.value) for t in told], [(t.area, t.hours.value) for t in alone])
+            terms += len(told)
+        self.assertGreater(terms, 0)
+
     def test_what_did_not_change_has_no_term(self) -> None:
         ear = demo("dusk-ear")
         raw = ear.model_dump(mode="json")

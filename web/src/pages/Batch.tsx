@@ -114,7 +114,7 @@ export function Batch() {
       </div>
       {unknown > 0 && (
         <p className="text-watch mt-2 text-sm">
-          {unknown === 1 ? "One line has no price" : `${unknown} lines have no price`} and counts as nothing.
+          {unknown === 1 ? "One line has no price and counts" : `${unknown} lines have no price and count`} as nothing.
         </p>
       )}
       <p className="text-soft mt-2 text-sm print:hidden">
