@@ -64,7 +64,7 @@ class Pictures(unittest.TestCase):
             self.assertEqual(len(light), len(dark))
             self.assertTrue(all(np.array_equal(a, b) for (_, a), (_, b) in zip(light, dark, strict=True)))
             self.assertNotEqual([f for f, _ in light], [f for f, _ in dark])
-            self.assertIn(drawing._PALE["cell"], [f for f, _ in light])
+            self.assertIn(drawing.PALE["cell"], [f for f, _ in light])
             self.assertIn(drawing._DARK["cell"], [f for f, _ in dark])
 
     def test_a_case_with_nothing_in_it(self) -> None:
