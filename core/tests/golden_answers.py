@@ -36,8 +36,8 @@ from ember_core.imports.mesh import UNIT_MM
 from ember_core.imports.parts_list import read_parts_list, write_parts_list
 from ember_core.measures.bench import TrialBench
 from ember_core.quantities import show
-from ember_core.quantities.reading import QuantityError, parse_quantity, parse_span
-from ember_core.quantities.units import KINDS, TIMES
+from ember_core.quantities.reading import parse_quantity, parse_span
+from ember_core.quantities.units import KINDS, TIMES, QuantityError
 from ember_core.studies import (
     answer_cells,
     answer_charge,
@@ -223,10 +223,7 @@ def _merged(choose: random.Random) -> Any:
 
     mine, theirs = version(), version()
     made = merge(base, mine, theirs)
-    told = [
-        [d.path, d.what] if hasattr(d, "what") else str(d)
-        for d in (*made.conflicts, *made.brought, *differences(mine, theirs))
-    ]
+    told = [str(d) for d in (*made.conflicts, *made.brought, *differences(mine, theirs))]
     return [
         made.kept,
         made.more,

@@ -23,7 +23,7 @@ from ember_core.planning.bill import InDrawer, PriceBreak, batch_bill, batch_tab
 from ember_core.planning.calendar import plan_calendar
 from ember_core.planning.plan import PlanState, build_plan
 from ember_core.recipes import RECIPES, Answers, begin
-from ember_core.recipes.begin import Place
+from ember_core.recipes.recipe import Place
 from ember_core.schools import answer_schools
 from ember_core.studies import answer_intervals
 from ember_core.traces.assigned import Assigned

@@ -264,4 +264,4 @@ class Simulation:
 
     def _occurs(self, mode: str) -> bool:
         day = self.design.day
-        return mode == day.rest or any(x.mode == mode for x in [*day.sessions, *day.wakes])
+        return mode in (day.rest, *(x.mode for x in day.sessions), *(x.mode for x in day.wakes))

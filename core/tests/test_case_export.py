@@ -104,6 +104,7 @@ def read(data: bytes, kind: CaseFormat) -> trimesh.Trimesh:
         found.apply_scale(1000)
     else:
         found = trimesh.load(io.BytesIO(data), file_type=kind, force="mesh")
+    assert isinstance(found, trimesh.Trimesh)
     found.merge_vertices(digits_vertex=5)
     return found
 

@@ -298,6 +298,7 @@ class Files(unittest.TestCase):
         for kind in kinds:
             with self.subTest(kind):
                 found = trimesh.load(io.BytesIO(case_file(made, kind)), file_type=kind, force="mesh")
+                assert isinstance(found, trimesh.Trimesh)
                 np.testing.assert_allclose(found.bounds, [[0, 0, 0], [130, 40, 18]], atol=1e-3)
                 self.assertAlmostEqual(found.volume, volume, delta=1e-3 * volume)
 

@@ -6,9 +6,10 @@ import unittest
 from typing import Any
 
 from ember_core import Design, build_design, evaluate
+from ember_core.battery.pack import MEASURED_RESISTANCE
 from ember_core.design.patches import apply
 from ember_core.runtime.run import run
-from ember_core.runtime.uncertainty import MEASURED_RESISTANCE, Uncertain, _others
+from ember_core.runtime.uncertainty import Uncertain, _others
 
 from .gadgets import LINEAR, Seen, asleep, cell, design, part, plain, seen, state, use
 

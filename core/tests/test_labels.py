@@ -103,6 +103,7 @@ class Drawn(unittest.TestCase):
             {"text": "Frugal 8 & Äöß", "height_mm": 5, "raised": True}, {"text": "B80", "side": "front", "depth_mm": 0.5}
         )  # fmt: skip
         found = trimesh.load(io.BytesIO(case_file(made, "stl")), file_type="stl", force="mesh")
+        assert isinstance(found, trimesh.Trimesh)
         found.merge_vertices(digits_vertex=5)
         self.assertTrue(found.is_watertight)
         self.assertEqual(found.body_count, 2)

@@ -59,9 +59,10 @@ class BegunLate(unittest.TestCase):
             self.assertAlmostEqual(fit.cut[1].missing_ah / fit.capacity_ah, 0.03, delta=0.007)
             for rate in ("0.1", "1.0", "2.0"):
                 with self.subTest(f"{name} {rate} C"):
-                    self.assertLess(abs(self.off(name, *moved, rate)), 0.015)
+                    self.assertLess(abs(self.off(name, moved[0], moved[1], rate)), 0.015)
                     self.assertLess(
-                        abs(self.off(name, *moved, rate)), abs(self.off(name, gentle, late(strong, 0.03), rate)) + 0.003
+                        abs(self.off(name, moved[0], moved[1], rate)),
+                        abs(self.off(name, gentle, late(strong, 0.03), rate)) + 0.003,
                     )
 
     def test_rests_within_5_mv_are_the_same_and_just_beyond_are_not(self) -> None:

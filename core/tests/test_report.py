@@ -7,7 +7,7 @@ import unittest
 import xml.etree.ElementTree as ET
 from functools import cache
 from pathlib import Path
-from typing import Any, get_args
+from typing import Any, cast, get_args
 
 import numpy as np
 from pypdf import PdfReader
@@ -191,7 +191,7 @@ class Paper(unittest.TestCase):
         self.assertIn("<pdfaid:part>3</pdfaid:part>", xmp)
         fonts = 0
         for page in reader.pages:
-            for font in page["/Resources"].get("/Font", {}).values():
+            for font in cast(dict[str, Any], page["/Resources"]).get("/Font", {}).values():
                 kind = font.get_object()
                 inner = kind["/DescendantFonts"][0].get_object() if "/DescendantFonts" in kind else kind
                 descriptor = inner["/FontDescriptor"].get_object()

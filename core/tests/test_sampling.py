@@ -11,7 +11,7 @@ from scipy.special import ndtr, ndtri
 from validation.typical import steady as cold_cylinder
 
 from ember_core import evaluate, read_design
-from ember_core.battery.pack import charge_grid
+from ember_core.battery.pack import RESISTANCE, charge_grid
 from ember_core.design import CurrentRange, Design
 from ember_core.runtime import uncertainty
 from ember_core.runtime.run import EARLY, Run, run
@@ -19,7 +19,6 @@ from ember_core.runtime.uncertainty import (
     AT_EVERY_EDIT,
     NEAR_EMPTY,
     ON_DEMAND,
-    RESISTANCE,
     Span,
     Uncertain,
     _charges,

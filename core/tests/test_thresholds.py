@@ -8,6 +8,7 @@ from typing import Any
 
 from ember_core import Design, build_design
 from ember_core.findings import awake, bank, battery, draw, sleep
+from ember_core.measures.awake import SHORT_EVENT_S
 
 from .gadgets import LINEAR, cell, design, part, seen, state, use
 
@@ -432,7 +433,7 @@ class Awake(Edges):
             return design(parts=[chip], day={"rest": "asleep", "sessions": sessions})
 
         self.edge("seconds-awake", event, awake.AWAKE_S)
-        self.edge("seconds-awake", event, awake.SHORT_EVENT_S, above=False)
+        self.edge("seconds-awake", event, SHORT_EVENT_S, above=False)
 
     def test_intervals_by_length_and_only_where_a_goal_is_missed(self) -> None:
         self.edge("interval", lambda s: self.waking(s, 2), awake.OFTEN_S, above=False)

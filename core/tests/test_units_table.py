@@ -6,7 +6,7 @@ import unittest
 
 from ember_core.quantities import QuantityError, about, parse_quantity, show, units_table
 
-BY_HAND = {
+BY_HAND: dict[str, dict[str, float]] = {
     "time": {"1 ms": 0.001, "1 us": 1e-6, "1 s": 1, "2 min": 120, "1 h": 3600, "1 hr": 3600, "1 d": 86400, "1 week": 7 * 86400,
              "1 month": 365.25 / 12 * 86400, "1 year": 365.25 * 86400, "2 secs": 2, "3 minutes": 180, "2 hours": 7200, "2 days": 172800},
     "length": {"1 mm": 1, "1 cm": 10, "1 m": 1000, "5 µm": 0.005, "5 um": 0.005},

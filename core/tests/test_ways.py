@@ -9,19 +9,25 @@ import numpy as np
 
 from ember_core import Design
 from ember_core.battery.chemistries import CHEMISTRIES
-from ember_core.battery.pack import SALVAGED_TOLERANCE, capacity_tolerance, cell_spread, pack_at, resting_v
+from ember_core.battery.pack import (
+    OUTER_DECILE,
+    SALVAGED_TOLERANCE,
+    capacity_tolerance,
+    cell_spread,
+    pack_at,
+    resting_v,
+)
 from ember_core.calculators.capacitor import CapacitorTask, design_capacitor
 from ember_core.calculators.divider import DividerTask, design_divider
 from ember_core.catalogue import Catalogue, built_in
 from ember_core.design import Battery, LinearStage, PassStage, SwitchingStage
 from ember_core.design.patches import apply, replace
 from ember_core.enclosure.bodies import Contact
-from ember_core.enclosure.fit import contact_status
+from ember_core.enclosure.fit import check_fit, contact_status
 from ember_core.figures import Remedy
 from ember_core.findings.battery import SAME_WINDOW, _without_resistance, stronger_cells
 from ember_core.findings.draw import _barer_boards
 from ember_core.findings.feeds import _disconnecting
-from ember_core.findings.fit import check_fit
 from ember_core.findings.heat import _slower
 from ember_core.findings.sleep import _hard_switches, _waking_controllers, _ways_to_wake
 from ember_core.findings.supply import _later_dropout, _stronger
@@ -37,7 +43,6 @@ from ember_core.measures.selection import (
     regulators,
 )
 from ember_core.runtime.run import rerun, run
-from ember_core.runtime.uncertainty import OUTER_DECILE
 from ember_core.studies.judging import Judged
 from ember_core.studies.trials import ways_out
 
@@ -125,10 +130,10 @@ class Stages(unittest.TestCase):
             self.assertEqual(making(TrialBench(design(), only), (3.1, 3.6), 0.001, volts) == [boost], there)
         tried = 0
         for seed in range(12):
-            found = TrialBench(random_design(seed), built_in())
-            low, high = rail_window_v(found, 0)
-            for way in before_rail(found, 0):
-                after = TrialBench(apply(found.design, way), built_in())
+            trial = TrialBench(random_design(seed), built_in())
+            low, high = rail_window_v(trial, 0)
+            for way in before_rail(trial, 0):
+                after = TrialBench(apply(trial.design, way), built_in())
                 new = after.design.supply.stages[-1]
                 assert isinstance(new, SwitchingStage | LinearStage)
                 self.assertTrue(low <= new.output_v <= high, way.label)
