@@ -44,6 +44,7 @@ from ember_core.load.operating_points import all_operating_points, load_table
 from ember_core.measures.bench import TrialBench
 from ember_core.numeric import Array
 from ember_core.planning import PlanState, batch_bill, build_plan
+from ember_core.recipes import Answers, begin
 from ember_core.reports.fit import totals_report
 from ember_core.runtime.run import run
 from ember_core.runtime.uncertainty import ON_DEMAND, sample_runtime
@@ -300,6 +301,12 @@ def ends() -> None:
     report("six designs beside each other", measured(lambda: compare(named, built_in()), 2, time.process_time), 1000)
     ear = dict(named)["dusk-ear"]
     content = report_content(ear, evaluate(ear), VERSION)
+    for key in ("tester", "wearable"):
+        report(
+            f"first answer, {key}: to its band",
+            measured(partial(begin, Answers(recipe=key), built_in()), 5, time.process_time),
+            300,
+        )
     report("report of Dusk Ear set", measured(lambda: report_pdf(ear, content), 5, time.process_time), 10_000)
 
 

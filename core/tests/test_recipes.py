@@ -6,11 +6,16 @@ import json
 import unittest
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 from ember_core import DocumentError, build_design, evaluate
+from ember_core.battery.pack import resting_v
 from ember_core.catalogue import Catalogue, built_in
-from ember_core.recipes import RECIPES, Answers, begin
-from ember_core.recipes.begin import PLACES
+from ember_core.design import LinearStage, SwitchingStage
+from ember_core.measures.bench import TrialBench
+from ember_core.recipes import RECIPES, Answers, begin, feeding
+from ember_core.recipes.begin import PLACES, _occasions, _plain
+from ember_core.recipes.feeding import Try
 
 DATA = Path(__file__).resolve().parents[1] / "ember_core" / "catalogue" / "data"
 ENTRIES = {e["key"]: e for f in ("parts", "cells") for e in json.loads((DATA / f"{f}.json").read_text())}
@@ -118,6 +123,46 @@ class Recipes(unittest.TestCase):
         hours = [begin(Answers(recipe="light", supply="cells", goal_h=h), built_in()) for h in (24 * 10, 24 * 60)]
         small, large = (b.design.battery for b in hours)
         self.assertLess(small.cell.capacity_ah * small.series, large.cell.capacity_ah * large.series)
+
+    def test_where_the_range_reaches_below_the_goal_a_larger_pack_is_taken(self) -> None:
+        """Two years of a motor in the cold: the first pack that lasts long enough at typical figures does not for nine in ten."""
+        begun = begin(Answers(recipe="motor", supply="swap", goal_h=20_000, place="cold"), built_in())
+        self.assertTrue(begun.met, begun.sentence)
+        self.assertGreaterEqual(begun.verdicts[0].figure.low or 0.0, 20_000)
+
+    def test_converters_come_in_the_order_of_the_runtimes_that_they_give(self) -> None:
+        """One-rail recipes on every pack: by their runtimes, solved whole, no other converter that works lasts a tenth longer than the first."""
+        tried = 0
+        for recipe in RECIPES:
+            own = Answers(recipe=recipe.key)
+            for school, packs in recipe.packs.items():
+                for pack in packs:
+                    with patch.object(feeding, "MOST_WAYS", 9):
+                        plain = _plain(recipe, own, _occasions(recipe, own), built_in())
+                        fed = list(feeding._supplied(plain, school, pack, built_in(), switch=recipe.switch))
+                    if len(plain.supply.rails) > 1:
+                        continue
+                    through = [
+                        d for d in fed if any(isinstance(s, LinearStage | SwitchingStage) for s in d.supply.stages)
+                    ]
+                    ways = [Try(school, TrialBench(d, built_in())) for d in through]
+                    if len(ways) < 2:
+                        continue
+                    tried += 1
+                    best = max(w.lasts_h for w in ways)
+                    with self.subTest(recipe=recipe.key, pack=pack.cell, series=pack.series):
+                        self.assertGreater(ways[0].lasts_h, 0.9 * best)
+        self.assertGreater(tried, 20)
+
+    def test_what_the_parts_take_at_least_is_less_than_what_they_take(self) -> None:
+        for recipe in RECIPES:
+            design = begin(Answers(recipe=recipe.key), built_in()).design
+            state = TrialBench(design, built_in()).usual
+            cell = design.battery.cell
+            taken_w = cell.capacity_ah * resting_v(cell, 0.5) * design.battery.series / (state.seconds / 3600)
+            with self.subTest(recipe.key):
+                self.assertLess(feeding._least_w(design), taken_w)
+                self.assertGreater(feeding._least_w(design), 0.0)
 
     def test_what_cannot_be_is_said(self) -> None:
         begun = begin(Answers(recipe="motor", goal_h=24 * 365 * 25), built_in())

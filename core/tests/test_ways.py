@@ -123,15 +123,15 @@ class Stages(unittest.TestCase):
         )
         only = Catalogue([e for e in built_in().entries if e.stage == boost])
         for share, there in ((0.99, True), (1.01, False)):
-            found = making(TrialBench(design(), only), (3.1, 3.6), share * boost.limit_a, 1.5)
+            found = making(only, (3.1, 3.6), share * boost.limit_a, 1.5)
             self.assertEqual(found == [boost], there)
         assert boost.input_max_v is not None
         for volts, there in ((boost.input_max_v, True), (boost.input_max_v + 0.01, False)):
-            self.assertEqual(making(TrialBench(design(), only), (3.1, 3.6), 0.001, volts) == [boost], there)
+            self.assertEqual(making(only, (3.1, 3.6), 0.001, volts) == [boost], there)
         tried = 0
         for seed in range(12):
             trial = TrialBench(random_design(seed), built_in())
-            low, high = rail_window_v(trial, 0)
+            low, high = rail_window_v(trial.design, 0)
             for way in before_rail(trial, 0):
                 after = TrialBench(apply(trial.design, way), built_in())
                 new = after.design.supply.stages[-1]

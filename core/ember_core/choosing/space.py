@@ -323,7 +323,7 @@ def _before(bench: TrialBench, index: int) -> Iterable[Option]:
     """What may stand before a rail that hangs straight on the battery: nothing, or what makes a voltage that all its parts are made for."""
     design = bench.design
     rail = design.supply.rails[index]
-    low, high = rail_window_v(bench, index)
+    low, high = rail_window_v(bench.design, index)
     if not raw(design, rail.feed) or low <= LEAST_V or high >= MOST_V:
         return
     yield Option("", Added(), lambda d: d)

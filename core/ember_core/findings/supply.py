@@ -184,7 +184,7 @@ def own_regulator(bench: TrialBench) -> Iterator[Found]:
         if own is None or not isinstance(first, LinearStage | SwitchingStage):
             continue
         if first.output_v > own.output_v * ABOVE_ITS_OWN:
-            low, high = rail_window_v(bench, r)
+            low, high = rail_window_v(bench.design, r)
             ways = [_lower(bench, r, first, low)]
             if low <= bench.highest_v(first.input) <= high:
                 ways.insert(0, _past(bench, first, rail.feed, f"/supply/rails/{r}/feed", rail.name))

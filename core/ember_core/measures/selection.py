@@ -6,7 +6,8 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 
-from ..design import LinearStage, PassStage, Stage, SwitchingStage
+from ..catalogue import Catalogue
+from ..design import Design, LinearStage, PassStage, Stage, SwitchingStage
 from ..design.patches import add, replace
 from ..design.problems import DocumentError
 from ..figures import PatchOperation, Remedy
@@ -39,11 +40,16 @@ def same_figures(one: Stage, other: Stage) -> bool:
     return type(one) is type(other) and other.model_copy(update=place) == one
 
 
+def starts_v(stage: Regulator) -> float:
+    """Input below which a stage does nothing [V]."""
+    return (stage.input_min_v or 0.0) if isinstance(stage, LinearStage) else stage.undervoltage_lockout_v
+
+
 def least_input_v(stage: Regulator, output_a: float) -> float:
     """Input that a stage needs to regulate at an output current [V]."""
     if isinstance(stage, LinearStage):
-        return max(stage.input_min_v or 0.0, stage.output_v + stage.dropout_v / stage.dropout_at_a * output_a)
-    return max(stage.undervoltage_lockout_v, stage.output_v if stage.topology == "buck" else 0.0)
+        return max(starts_v(stage), stage.output_v + stage.dropout_v / stage.dropout_at_a * output_a)
+    return max(starts_v(stage), stage.output_v if stage.topology == "buck" else 0.0)
 
 
 def regulators(bench: TrialBench, output_v: float, output_a: float, input_v: float) -> list[Regulator]:
@@ -85,7 +91,7 @@ def longest_of(bench: TrialBench, position: int) -> list[tuple[float, Remedy]]:
     near = (old.output_v * (1 - SAME_VOLTAGE), old.output_v * (1 + SAME_VOLTAGE))
     ways = [
         Remedy(label=say("way.use-it", it=s.name), patch=[replace(f"/supply/stages/{position}", in_place(old, s))])
-        for s in making(bench, near, peak, bench.highest_input_v[index])
+        for s in making(bench.catalogue, near, peak, bench.highest_input_v[index])
         if not same_figures(s, old)
     ]
     return _by_runtime(bench, ways)
@@ -103,10 +109,10 @@ def new_rail_stage(bench: TrialBench, feed: str, output_v: tuple[float, float], 
     return [placed(bench.design, s, feed) for s in fitting[:MOST_WAYS]]
 
 
-def rail_window_v(bench: TrialBench, rail_index: int) -> tuple[float, float]:
+def rail_window_v(design: Design, rail_index: int) -> tuple[float, float]:
     """What all parts of a rail are made for: at least and at most [V]."""
-    rail = bench.design.supply.rails[rail_index].id
-    parts = [p for p in bench.design.parts if p.rail == rail]
+    rail = design.supply.rails[rail_index].id
+    parts = [p for p in design.parts if p.rail == rail]
     stands = min((HEADROOM * p.supply_absolute_max_v for p in parts if p.supply_absolute_max_v), default=MOST_V)
     made_for = min((p.supply_recommended_max_v for p in parts if p.supply_recommended_max_v), default=MOST_V)
     return ABOVE * max((p.supply_min_v for p in parts if p.supply_min_v), default=LEAST_V), min(stands, made_for)
@@ -121,7 +127,7 @@ def before_rail(bench: TrialBench, rail_index: int) -> Iterator[Remedy]:
     peak = max(peak, sum(bench.most_a(p) for p, part in enumerate(design.parts) if part.rail == rail.id))
     ways = []
     for feed in dict.fromkeys((raw_feed(bench, rail.feed), rail.feed)):
-        for stage in making(bench, rail_window_v(bench, rail_index), peak, bench.highest_v(feed)):
+        for stage in making(bench.catalogue, rail_window_v(bench.design, rail_index), peak, bench.highest_v(feed)):
             way = say("way.put-before", stage=stage.name, output=(stage.output_v, "V"), rail=rail.name)
             ways.append(Remedy(label=way, patch=feed_rail(rail_index, placed(design, stage, feed))))
     yield from longest(bench, ways)
@@ -135,7 +141,7 @@ def before_stage(bench: TrialBench, position: int) -> Iterator[Remedy]:
     peak = float(np.max(state.worst.stage_input_a[index], where=~state.worst.collapsed, initial=0.0))
     out = set_output_v(stage) or LEAST_V
     ways = []
-    for new in making(bench, (out, stage.input_max_v or MOST_V), peak, bench.highest_v(stage.input)):
+    for new in making(bench.catalogue, (out, stage.input_max_v or MOST_V), peak, bench.highest_v(stage.input)):
         added = placed(design, new, stage.input)
         patch = [add("/supply/stages/-", added), replace(f"/supply/stages/{position}/input", added.id)]
         ways.append(
@@ -146,10 +152,10 @@ def before_stage(bench: TrialBench, position: int) -> Iterator[Remedy]:
     yield from longest(bench, ways)
 
 
-def making(bench: TrialBench, output_v: tuple[float, float], peak_a: float, top_v: float) -> list[Regulator]:
+def making(catalogue: Catalogue, output_v: tuple[float, float], peak_a: float, top_v: float) -> list[Regulator]:
     """Of each kind of converter and regulator that makes a voltage within limits of at most `top_v`, the one with the least quiescent current."""
     best: dict[str, Regulator] = {}
-    for s in bench.catalogue.stages:
+    for s in catalogue.stages:
         if not isinstance(s, LinearStage | SwitchingStage) or not output_v[0] <= s.output_v <= output_v[1]:
             continue
         kind = "linear" if isinstance(s, LinearStage) else s.topology

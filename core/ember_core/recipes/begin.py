@@ -2,29 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated, Literal, NamedTuple
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from ..battery.chemistry import CHEMISTRIES, full_v
-from ..battery.pack import pack_is_round, pack_size_mm, resting_v
 from ..catalogue import Catalogue
 from ..design import (
     FORMAT,
     Battery,
-    Body,
     Brief,
-    Charger,
     Day,
     Design,
     Enclosure,
     Guess,
     Mode,
     Part,
-    Protection,
     Rail,
     Session,
     Size,
@@ -33,29 +26,28 @@ from ..design import (
     Use,
     Wake,
 )
-from ..design.patches import apply_patch
+from ..design.patches import apply_patch, replace
 from ..design.problems import DocumentError, Problem, sentence
 from ..design.references import BATTERY
 from ..enclosure.bodies import things
 from ..enclosure.placing import place_all
 from ..evaluation import Evaluation, evaluate
 from ..figures import Verdict, record
-from ..findings import Found, find
 from ..load.occasion_text import Occasion, read_occasion
 from ..measures.bench import TrialBench
 from ..measures.measure import state_a
-from ..measures.selection import before_rail
 from ..quantities import QuantityError
 from ..reports.guesses import GuessRow, happening
-from ..schools.supplied import gently_charged, whole
-from ..studies import answer_place
+from ..schools.supplied import whole
+from ..studies.placing import warm_w
 from ..words import say
-from .recipe import RECIPES, Pack, Place, Recipe, School
+from .feeding import BAD, Try, best_of, nearest
+from .recipe import RECIPES, Place, Recipe, School
 
-BAD = ("stop", "fix")
-ENOUGH = 1.45  # times the goal that a pack has to last at typical figures, so that nine in ten of such gadgets reach it
-MOST_WAYS = 2  # converters for a rail that are looked at
-CLEARLY_SHORT = 0.6  # of the energy that the goal takes
+ENOUGH = (
+    1.45,
+    2.0,
+)  # times the goal that a pack has to last at typical figures, so that nine in ten of such gadgets reach it; where it does not suffice
 PLACES: dict[Place, dict[str, object]] = {
     "indoors": {"coldest_c": 10, "usual_c": 20, "hottest_c": 30},
     "outdoors": {"coldest_c": -10, "usual_c": 10, "hottest_c": 40, "exposure": "splashed"},
@@ -63,8 +55,6 @@ PLACES: dict[Place, dict[str, object]] = {
     "cold": {"coldest_c": -20, "usual_c": -5, "hottest_c": 20, "exposure": "splashed"},
 }
 CARRIED: dict[Place, Literal["no", "hand", "clothes"]] = {"pocket": "hand"}
-CHARGED = 0.3  # of the capacity an hour: full in some four hours
-COOL_A = 0.25  # through a linear charger: about half a watt
 LARGER = (
     1.0,
     1.1,
@@ -78,6 +68,7 @@ LARGER = (
 )  # times the least case along each side, until everything has room
 WALLS_MM = 6.0  # walls and clearance on both sides together
 TRIES = 3
+ARRANGEMENTS = 5  # of which the one is taken that keeps what is warm off the battery and the walls
 
 
 class Answers(BaseModel):
@@ -111,23 +102,6 @@ class Begun:
     guesses: list[GuessRow]
 
 
-@dataclass(frozen=True)
-class _Try:
-    """A design with a supply: how long it lasts at typical figures [h], and what speaks against it."""
-
-    school: School
-    design: Design
-    lasts_h: float
-    bad: list[Found]
-
-    def good(self, goal_h: float) -> bool:
-        return not self.bad and self.lasts_h >= ENOUGH * goal_h
-
-    def rank(self, goal_h: float) -> tuple[bool, bool, float]:
-        enough = self.lasts_h >= ENOUGH * goal_h
-        return bool(self.bad), not enough, 0.0 if enough else -self.lasts_h
-
-
 def begin(answers: Answers, catalogue: Catalogue) -> Begun:
     """The design that answers describe. Raises DocumentError with the place of the answer that cannot be read."""
     recipe = next((r for r in RECIPES if r.key == answers.recipe), None)
@@ -143,22 +117,38 @@ def begin(answers: Answers, catalogue: Catalogue) -> Begun:
             [Problem("/often", sentence(e).removeprefix("Value error, ")) for e in error.errors()]
         ) from None
     goal = plain.brief.goal_h or 0.0
-    schools = list(recipe.packs)
-    tried: list[_Try] = []
-    for school in [answers.supply] if answers.supply else schools:  # in the order in which they serve such a gadget
-        tried += _best(plain, recipe, school, catalogue)
-        if tried and tried[-1].good(goal):
+    made = _made(plain, recipe, answers.supply, ENOUGH[0] * goal, catalogue)
+    runtime = made.judged.runtime.total
+    if (runtime.low or 0.0) < goal <= (runtime.value or 0.0):
+        larger = _made(plain, recipe, answers.supply, ENOUGH[1] * goal, catalogue)
+        made = made if _against(larger.judged, goal) else larger
+    against = _against(made.judged, goal)
+    return Begun(
+        design=made.design, supply=made.school, schools=list(recipe.packs), met=against is None, sentence=against or say("begun.met"),
+        made_of=_made_of(made.design), verdicts=made.judged.verdicts, guesses=made.judged.guesses,
+    )  # fmt: skip
+
+
+class _Made(NamedTuple):
+    """A gadget with a supply and a case, and what is said of it."""
+
+    school: School
+    design: Design
+    judged: Evaluation
+
+
+def _made(plain: Design, recipe: Recipe, school: School | None, wanted_h: float, catalogue: Catalogue) -> _Made:
+    """With a supply of a school, or of the one that serves best, that lasts so long at typical figures, else of what comes nearest."""
+    tried: list[Try] = []
+    for one in [school] if school else recipe.packs:  # in the order in which they serve such a gadget
+        tried += best_of(plain, recipe, one, wanted_h, catalogue)
+        if tried and tried[-1].good(wanted_h):
             break
     if not tried:
         raise DocumentError([Problem("/recipe", "asks for entries that the catalogue no longer has")])
-    chosen = min(tried, key=lambda t: t.rank(goal))
-    housed = _housed(chosen.design, catalogue)
-    judged = evaluate(housed, catalogue)
-    against = _against(judged, goal)
-    return Begun(
-        design=housed, supply=chosen.school, schools=schools, met=against is None, sentence=against or say("begun.met"),
-        made_of=_made_of(housed), verdicts=judged.verdicts, guesses=judged.guesses,
-    )  # fmt: skip
+    chosen = nearest(tried, wanted_h)
+    housed = _housed(chosen.bench.design, catalogue)
+    return _Made(chosen.school, housed, evaluate(housed, catalogue))
 
 
 def _against(judged: Evaluation, goal_h: float) -> str | None:
@@ -264,101 +254,6 @@ def _guesses(
     return found
 
 
-def _best(plain: Design, recipe: Recipe, school: School, catalogue: Catalogue) -> list[_Try]:
-    """Of a school the first pack that works and lasts long enough, else the one that comes nearest; none where the catalogue has none of them.
-    What the first one takes tells which others are clearly too small."""
-    goal = plain.brief.goal_h or 0.0
-    tried: list[_Try] = []
-    watts = 0.0
-    packs = [p for p in recipe.packs[school] if p.cell in catalogue.by_key]
-    for pack in packs:
-        energy = _energy_wh(pack, catalogue)
-        if watts and energy < CLEARLY_SHORT * goal * watts and pack is not packs[-1]:
-            continue
-        for design in _supplied(plain, school, pack, catalogue, switch=recipe.switch):
-            bench = TrialBench(design, catalogue)
-            lasts = bench.usual.seconds / 3600
-            watts = energy / lasts if lasts > 0 else watts
-            bad = [f for f in find(bench) if f.severity in BAD and f.step not in ("fit", "runtime")]
-            tried.append(_Try(school, design, lasts, bad))
-            if not bad:
-                break  # rather straight than through something
-        if tried[-1].good(goal):
-            break
-    return [min(tried, key=lambda t: t.rank(goal))] if tried else []
-
-
-def _energy_wh(pack: Pack, catalogue: Catalogue) -> float:
-    cell = catalogue.by_key[pack.cell].cell
-    return 0.0 if cell is None else cell.capacity_ah * resting_v(cell, 0.5) * pack.series
-
-
-def _supplied(plain: Design, school: School, pack: Pack, catalogue: Catalogue, *, switch: bool) -> Iterator[Design]:
-    """The gadget on a pack: its rails straight on it where its parts stand that, or through the converters that serve longest."""
-    entry = catalogue.by_key.get(pack.cell)
-    if entry is None or entry.cell is None:
-        return
-    cell = entry.cell
-    count = pack.series
-    usual = CHEMISTRIES[cell.chemistry]
-    guard = None
-    if usual.protection_v is not None and cell.bank is None:
-        guard = Protection(cut_v_per_cell=usual.protection_v)
-    size = pack_size_mm(cell, count)
-    shape: dict[str, object] = {"shape": "cylinder", "along": "xyz"[_odd(size)]} if pack_is_round(cell, count) else {}
-    battery = Battery(cell=cell, series=count, protection=guard, body=Body.model_validate({"size_mm": size, **shape}))
-    stages, feed = [], BATTERY
-    if switch:
-        slide = catalogue.by_key["stage-switch-slide"].stage
-        assert slide is not None
-        stages, feed = [slide.model_copy(update={"id": "switch", "input": BATTERY})], "switch"
-    modes = [m.model_copy(update={"off_stages": ["switch"]}) if switch and m.switched_off else m for m in plain.modes]
-    rails = [r.model_copy(update={"feed": feed}) for r in plain.supply.rails]
-    charger = _charger(battery, catalogue) if school == "pouch" else None
-    base = plain.model_copy(update={
-        "battery": battery, "charger": charger, "modes": modes, "supply": Supply(stages=stages, rails=rails),
-    })  # fmt: skip
-    if charger is not None:
-        base = gently_charged(whole(base), catalogue, CHARGED)
-    yield from _fed(base, catalogue, 0)
-
-
-def _odd(size: tuple[float, float, float]) -> int:
-    middle = sorted(size)[1]
-    return max(range(3), key=lambda i: abs(size[i] - middle))
-
-
-def _fed(design: Design, catalogue: Catalogue, rail: int) -> Iterator[Design]:
-    """Each rail in each of the ways that its parts stand, one rail after the other."""
-    if rail == len(design.supply.rails):
-        yield whole(design)
-        return
-    bench = TrialBench(whole(design), catalogue)
-    rail_id = design.supply.rails[rail].id
-    parts = [p for p in design.parts if p.rail == rail_id]
-    top = float(bench.highest_rail_v[rail])
-    stands = all(p.supply_absolute_max_v is None or top <= p.supply_absolute_max_v for p in parts)
-    if stands:
-        yield from _fed(design, catalogue, rail + 1)
-    for way in list(before_rail(bench, rail))[:MOST_WAYS]:
-        yield from _fed(apply_patch(design, way.patch), catalogue, rail + 1)
-
-
-def _charger(battery: Battery, catalogue: Catalogue) -> Charger | None:
-    """The smallest board that charges it within some hours; a linear one up to what keeps a small case cool, above that a switching one."""
-    keys = ("charger-small-100", "charger-board-500", "charger-switching-1")
-    wanted = battery.cell.capacity_ah * CHARGED
-    rows = [c for k in keys if k in catalogue.by_key and (c := catalogue.by_key[k].charger) is not None]
-    full = full_v(battery.cell)
-    rows = [c for c in rows if full is not None and abs(c.float_v_per_cell - full) < 0.02]
-    able = [
-        c
-        for c in rows
-        if c.topology == "switching" or min(c.program_constant_v / (c.program_min_ohm or 1e9), COOL_A) >= wanted
-    ]
-    return able[0] if able else rows[-1] if rows else None
-
-
 def _housed(design: Design, catalogue: Catalogue) -> Design:
     """The smallest case of the same proportions as its contents in which everything has a place."""
     boxes = [sorted(t.body.size_mm, reverse=True) for t in things(design) if t.body is not None]
@@ -376,4 +271,5 @@ def _housed(design: Design, catalogue: Catalogue) -> Design:
         )
         if not place_all(tried, anew=True, tries=TRIES).left:
             break
-    return apply_patch(tried, answer_place(TrialBench(tried, catalogue), anew=True).patch)
+    placed_at = place_all(tried, anew=True, tries=ARRANGEMENTS, warm_w=warm_w(TrialBench(tried, catalogue))).bodies
+    return apply_patch(tried, [replace(f"{pointer}/body", body) for pointer, body in placed_at.items()])

@@ -154,7 +154,7 @@ def _put(design: Design, position: int, stage: Stage) -> Design:
 def _railed(design: Design, catalogue: Catalogue, rail: int) -> Design:
     """With a converter before a rail whose parts do not stand what it has, or would not run on it at half charge."""
     bench = TrialBench(design, catalogue)
-    low, high = rail_window_v(bench, rail)
+    low, high = rail_window_v(bench.design, rail)
     volts = bench.usual.typical.rail_v[rail, :, bench.middle]
     powered = bench.rail_powered[rail][[p.mode for p in bench.usual.operating_points]]
     if bench.highest_rail_v[rail] <= high and np.all(volts[powered] >= low):

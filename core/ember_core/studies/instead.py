@@ -244,7 +244,9 @@ def _supplied(bench: TrialBench, p: int, other: Part) -> tuple[str, list[PatchOp
     feed = raw_feed(bench, design.supply.rails[here].feed)
     peak = max((part_current(s, low or 3.3, "max") for s in other.states), default=0.0)
     peak = max(peak, other.peak.current_a if other.peak else 0.0) * old.quantity
-    stages = sorted(making(bench, (low, high), peak, bench.highest_v(feed)), key=lambda s: (s.quiescent_a, s.cost))
+    stages = sorted(
+        making(bench.catalogue, (low, high), peak, bench.highest_v(feed)), key=lambda s: (s.quiescent_a, s.cost)
+    )
     if not stages:
         return old.rail, [], [], ""
     stage = placed(design, stages[0], feed)
