@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import re
 import unittest
 from collections.abc import Iterator
 from pathlib import Path
@@ -135,7 +136,83 @@ def written() -> set[str]:
     }
 
 
+def input_calls() -> Iterator[tuple[str, str, set[str]]]:
+    """(where, key, the names of its facts) of every input of a working that has a name of ours."""
+    for file in sorted(CORE.rglob("*.py")):
+        for node in ast.walk(ast.parse(file.read_text())):
+            if isinstance(node, ast.Call) and getattr(node.func, "id", "") == "called":
+                assert isinstance(node.args[0], ast.Constant), f"{file.name}:{node.lineno}"
+                yield f"{file.name}:{node.lineno}", str(node.args[0].value), {str(k.arg) for k in node.keywords}
+
+
+def say_calls() -> Iterator[tuple[str, str, set[str]]]:
+    """(where, message, the names of its facts) of what is told at once, where both are written there."""
+    for file in sorted(CORE.rglob("*.py")):
+        for node in ast.walk(ast.parse(file.read_text())):
+            if (
+                isinstance(node, ast.Call)
+                and getattr(node.func, "id", "") == "say"
+                and isinstance(node.args[0], ast.Constant)
+            ) and all(k.arg for k in node.keywords):
+                yield f"{file.name}:{node.lineno}", str(node.args[0].value), {str(k.arg) for k in node.keywords}
+
+
+# rooms whose sentences stand where they are: what refuses an input says so in its error, what is printed for a terminal, drawings
+OWN_SENTENCES = (
+    "imports/",
+    "design/",
+    "catalogue/",
+    "__main__.py",
+    "summary.py",
+    "documents/sections.py",
+    "documents/fall.py",
+    "enclosure/picture.py",
+    "enclosure/step_file.py",
+    "enclosure/case_files.py",
+    "quantities/reading.py",
+    "studies/soc_table.py",
+)
+
+
+def sentences_in_the_code() -> Iterator[tuple[str, str]]:
+    """(where, text) of what has three words and more and is put together in the code, apart from errors."""
+    for file in sorted(CORE.rglob("*.py")):
+        if file.relative_to(CORE).as_posix().startswith(OWN_SENTENCES):
+            continue
+        tree = ast.parse(file.read_text())
+        errors = {
+            id(x)
+            for node in ast.walk(tree)
+            if isinstance(node, ast.Raise | ast.Assert)
+            or (isinstance(node, ast.Call) and getattr(node.func, "id", "") in ("Problem", "DocumentError"))
+            for x in ast.walk(node)
+        }
+        for node in ast.walk(tree):
+            if isinstance(node, ast.JoinedStr) and id(node) not in errors:
+                text = "".join(str(v.value) if isinstance(v, ast.Constant) else "{}" for v in node.values)
+                if len(re.findall(r"[a-z]{2,}", text)) >= 3 and " " in text.strip():
+                    yield f"{file.relative_to(CORE)}:{node.lineno}", text
+
+
 class Catalogue(unittest.TestCase):
+    def test_what_is_told_at_once_gets_the_facts_that_it_names_and_no_others(self) -> None:
+        known, calls = teller().messages, list(say_calls())
+        self.assertGreater(len(calls), 500)
+        for where, key, names in calls:
+            with self.subTest(where, key=key):
+                self.assertEqual(names, known[key].names)
+
+    def test_no_sentence_is_put_together_in_the_code(self) -> None:
+        self.assertEqual(list(sentences_in_the_code()), [])
+
+    def test_each_input_of_a_working_has_its_name_and_gives_it_what_it_tells(self) -> None:
+        known, calls = teller().messages, list(input_calls())
+        self.assertGreater(len(calls), 200)
+        for where, key, names in calls:
+            with self.subTest(where, key=key):
+                self.assertEqual(names, known[f"input.{key}"].names)
+        self.assertEqual({k for k in known if k.startswith("input.")}, {f"input.{key}" for _, key, _ in calls})
+
     def test_each_finding_has_its_message_and_gives_it_what_it_tells(self) -> None:
         known, calls = teller().messages, list(found_calls())
         self.assertGreater(len(calls), 140)

@@ -15,7 +15,7 @@ from pydantic import Field
 from ..design import Model
 from ..figures import Figure, figure, record
 from ..quantities.preferred import next_e6
-from ..words import say
+from ..words import called, say
 
 SURE = 1e-12
 SOURCE = "step of current on a source resistance beside C and its ESR; Horowitz & Hill, 3rd ed., 1.4"
@@ -98,13 +98,13 @@ def design_capacitor(task: CapacitorTask) -> CapacitorAnswer:
     left = dip_v(*peak, ohm, chosen, task.esr_ohm, beyond) if need is not None else None
     at_once = dip_v(task.current_a, 0.0, ohm, 1e3, task.esr_ohm, beyond)
     inputs: list[tuple[str, float | None, str]] = [
-        ("peak", task.current_a, "A"),
-        ("for", task.seconds, "s"),
-        ("cell", task.cell_ohm, "Ω"),
-        ("switch", task.switch_ohm, "Ω"),
-        ("wire and contacts", task.wire_ohm, "Ω"),
-        ("ESR", task.esr_ohm, "Ω"),
-        ("beyond the converter's limit", beyond, "A"),
+        (called("peak"), task.current_a, "A"),
+        (called("for"), task.seconds, "s"),
+        (called("cell"), task.cell_ohm, "Ω"),
+        (called("switch"), task.switch_ohm, "Ω"),
+        (called("wire-and-contacts"), task.wire_ohm, "Ω"),
+        (called("esr"), task.esr_ohm, "Ω"),
+        (called("beyond-the-converters-limit"), beyond, "A"),
     ]
     allowed, fall = (task.allowed_v, "V"), None if math.isinf(bare) else (bare, "V")
     if need is None:
@@ -114,11 +114,15 @@ def design_capacitor(task: CapacitorTask) -> CapacitorAnswer:
     else:
         sentence = say("capacitor.holds", bare=fall, chosen=(chosen, "F"), left=(left, "V"))
     return CapacitorAnswer(
-        needed=figure("capacitance-needed", need, "F", [*inputs, ("allowed", task.allowed_v, "V")], SOURCE),
+        needed=figure("capacitance-needed", need, "F", [*inputs, (called("allowed"), task.allowed_v, "V")], SOURCE),
         chosen=figure(
-            "next-usual-value", chosen if need is not None else None, "F", [("needed", need, "F")], "IEC 60063:2015"
+            "next-usual-value",
+            chosen if need is not None else None,
+            "F",
+            [(called("needed"), need, "F")],
+            "IEC 60063:2015",
         ),
-        dip=figure("dip-with-it", left, "V", [*inputs, ("C", chosen, "F")], SOURCE),
+        dip=figure("dip-with-it", left, "V", [*inputs, (called("capacitance"), chosen, "F")], SOURCE),
         without=figure("dip-without", None if math.isinf(bare) else bare, "V", inputs, SOURCE),
         at_once=figure("of-that-at-once", at_once, "V", inputs, SOURCE),
         sentence=sentence,

@@ -31,7 +31,7 @@ from ..design import AmpereHour, Cell, CellCurve, Chemistry, Form, Money, Size, 
 from ..design.problems import DocumentError, Problem, from_validation, pointer, read_json, sentence
 from ..figures import Figure, figure, record
 from ..numeric import Array
-from ..words import Fact, Said, say
+from ..words import Fact, Said, called, say
 
 SOURCE = "two discharges at different steady currents, compared at the same charge taken"
 AGREES = 0.03
@@ -112,7 +112,7 @@ def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
     doubts = _doubts(cell, fit)
     good = fit.runtime_error < 0.01 and fit.mean_v < 0.01
     given: list[tuple[str, float | None, str]] = [
-        (f"discharge {i + 1}", d.current_a, "A") for i, d in enumerate(discharges)
+        (called("discharge", number=i + 1), d.current_a, "A") for i, d in enumerate(discharges)
     ]
     return FittedCell(
         cell=own,
@@ -121,7 +121,11 @@ def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
         worst_error=figure("largest-difference", fit.worst_v, "V", given, SOURCE),
         runtime_error=figure("difference-in-duration", fit.runtime_error * 100, "%", given, SOURCE),
         resistance=figure(
-            "resistance-at-half-charge", fit.half_ohm, "Ω", [*given, ("datasheet", cell.resistance_ohm, "Ω")], SOURCE
+            "resistance-at-half-charge",
+            fit.half_ohm,
+            "Ω",
+            [*given, (called("datasheet"), cell.resistance_ohm, "Ω")],
+            SOURCE,
         ),
         begun=[_begun(fit, one) for one in fit.cut],
         curves=[_drawn(fit, one) for one in fit.cut],
@@ -226,9 +230,9 @@ def fit_cold(cell: Cell, discharge: Discharge, temperature_c: float) -> ColdCell
     reached = steady_charge_ah(alone(own, temperature_c), cut.current_a)
     agrees = abs(reached / cut.total_ah - 1) < AGREES
     given: list[tuple[str, float | None, str]] = [
-        ("at", temperature_c, "°C"),
-        ("current", cut.current_a, "A"),
-        ("measured", cut.total_ah, "Ah"),
+        (called("at"), temperature_c, "°C"),
+        (called("current"), cut.current_a, "A"),
+        (called("measured"), cut.total_ah, "Ah"),
     ]
     return ColdCell(
         cell=own,
@@ -260,7 +264,7 @@ def _begun(fit: Calibration, one: Discharge) -> Figure:
         "begun-at",
         1 - one.missing_ah / fit.capacity_ah,
         "share",
-        [("gone already", one.missing_ah, "Ah"), ("voltage at rest before", one.rest_v, "V")],
+        [(called("gone-already"), one.missing_ah, "Ah"), (called("voltage-at-rest-before"), one.rest_v, "V")],
         "voltages at rest before the discharges where all have them; else what such cells give more at the gentler current",
         facts={"current": (one.current_a, "A")},
     )
@@ -359,7 +363,11 @@ def cell_from_datasheet(task: CellTask, catalogue: Catalogue) -> DatasheetCell:
         if own is None:
             assumed.append(
                 figure(
-                    f"usual-{key}".replace("_", "-"), given[key], unit, [("cells", float(len(alike)), "")], "catalogue"
+                    f"usual-{key}".replace("_", "-"),
+                    given[key],
+                    unit,
+                    [(called("cells"), float(len(alike)), "")],
+                    "catalogue",
                 )
             )
     try:
@@ -412,10 +420,10 @@ def _with_second(cell: Cell, task: CellTask) -> tuple[Cell, Figure | None, Figur
     by_voltage = float(grid[cut[-1]]) if cut.size else 0.0
     reached = whole * (1 - max(by_voltage, slope * task.second_at_a / whole))
     inputs: list[tuple[str, float | None, str]] = [
-        ("first", task.capacity_ah, "Ah"),
-        ("at", gentle, "A"),
-        ("second", task.second_ah, "Ah"),
-        ("at", task.second_at_a, "A"),
+        (called("first"), task.capacity_ah, "Ah"),
+        (called("at"), gentle, "A"),
+        (called("second"), task.second_ah, "Ah"),
+        (called("at"), task.second_at_a, "A"),
     ]
     return (
         own,

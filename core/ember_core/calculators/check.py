@@ -17,7 +17,7 @@ from ..battery.chemistry import CHEMISTRIES, highest_v
 from ..battery.pack import resting_v
 from ..design import Cell, CellCheck, Model
 from ..figures import Figure, figure, record
-from ..words import say
+from ..words import called, say
 
 GOOD, WORN = 0.9, 0.7  # of what is printed: from there on as new; below it is for light duty at most
 MORE = 1.1  # of what is printed: more than that was hardly in it
@@ -85,15 +85,15 @@ def check_cell(task: CheckTask) -> CheckAnswer:
         step_a = task.load_a if task.load_a is not None else task.loaded_v / (task.load_ohm or 1.0)
         ohm = float(f"{(task.rest_v - task.loaded_v) / step_a:.3g}")
     load = (
-        [("load", amps, "A")]
+        [(called("load"), amps, "A")]
         if task.load_ohm is None
-        else [("mean under load", mean_v, "V"), ("load", task.load_ohm, "Ω")]
+        else [(called("mean-under-load"), mean_v, "V"), (called("load"), task.load_ohm, "Ω")]
     )
     return CheckAnswer(
-        held=held if held is None else figure("held-by-a-load", held, "Ah", [*load, ("lasted", task.lasted_s, "s")]),
-        share=None if held is None else figure("held-of-printed", held / cell.capacity_ah * 100, "%", [("held", held, "Ah"), ("printed", cell.capacity_ah, "Ah")]),
+        held=held if held is None else figure("held-by-a-load", held, "Ah", [*load, (called("lasted"), task.lasted_s, "s")]),
+        share=None if held is None else figure("held-of-printed", held / cell.capacity_ah * 100, "%", [(called("held"), held, "Ah"), (called("printed"), cell.capacity_ah, "Ah")]),
         resistance=None if ohm is None else figure(
-            "resistance-by-a-step", ohm, "Ω", [("at rest", task.rest_v, "V"), ("under load", task.loaded_v, "V"), ("load", step_a, "A")]
+            "resistance-by-a-step", ohm, "Ω", [(called("at-rest"), task.rest_v, "V"), (called("under-load"), task.loaded_v, "V"), (called("load"), step_a, "A")]
         ),
         capacity_ah=None if held is None or held > MORE * cell.capacity_ah else held,
         resistance_ohm=ohm,
@@ -147,9 +147,10 @@ def cell_history(cell: Cell) -> CellHistory | None:
             days=((days[-1] - days[0]) * 86400.0, "s"),
         )
     return CellHistory(
-        latest=None if latest is None else figure("held-at-the-last-check", latest, "%", [("checks", float(len(held)), "")]),
+        latest=None if latest is None else figure("held-at-the-last-check", latest, "%", [(called("checks"), float(len(held)), "")]),
         fade=None if slope is None else figure(
-            "fade-a-year", -slope * 100, "%", [("first", held[0][1] * 100, "%"), ("last", held[-1][1] * 100, "%"), ("apart", float(days[-1] - days[0]) * 86400.0, "s")]
+            "fade-a-year", -slope * 100, "%",
+            [(called("first"), held[0][1] * 100, "%"), (called("last"), held[-1][1] * 100, "%"), (called("apart"), float(days[-1] - days[0]) * 86400.0, "s")],
         ),
         sentence=sentence,
     )  # fmt: skip

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 from ..design import Model
 from ..figures import Figure, figure, record
 from ..quantities.preferred import next_e24
-from ..words import say
+from ..words import called, say
 
 SOURCE = "Ohm's law and charge sharing between two capacitors"
 CLAMP_V = 0.5  # an unpowered pin's protection diode conducts from about here
@@ -100,17 +100,17 @@ def design_divider(task: DividerTask) -> DividerAnswer:
     if by_leak > by_tolerance:
         advice.append(say("divider.leaks"))
     measured: list[tuple[str, float | None, str]] = [
-        ("upper", upper, "Ω"),
-        ("lower", lower, "Ω"),
-        ("highest voltage", task.top_v, "V"),
+        (called("upper"), upper, "Ω"),
+        (called("lower"), lower, "Ω"),
+        (called("highest-voltage"), task.top_v, "V"),
     ]
     return DividerAnswer(
-        upper=figure("upper-resistor", upper, "Ω", [("lower", lower, "Ω")], "IEC 60063:2015"),
+        upper=figure("upper-resistor", upper, "Ω", [(called("lower"), lower, "Ω")], "IEC 60063:2015"),
         lower=figure(
             "lower-resistor",
             lower,
             "Ω",
-            [("drain allowed", task.drain_max_a, "A"), ("full scale", task.reference_v, "V")],
+            [(called("drain-allowed"), task.drain_max_a, "A"), (called("full-scale"), task.reference_v, "V")],
             "IEC 60063:2015",
         ),
         pin=figure("most-at-the-pin", task.top_v * share, "V", measured, SOURCE),
@@ -119,35 +119,49 @@ def design_divider(task: DividerTask) -> DividerAnswer:
             "drain-if-gated",
             gated,
             "A",
-            [("drain", drain, "A"), ("connected", task.gate_s, "s"), ("between readings", task.every_s, "s")],
+            [
+                (called("drain"), drain, "A"),
+                (called("connected"), task.gate_s, "s"),
+                (called("between-readings"), task.every_s, "s"),
+            ],
             SOURCE,
         ),
         error=figure(
             "error-to-expect",
             error,
             "V",
-            [("resistors", by_tolerance, "V"), ("leakage", by_leak, "V"), ("half a step", by_step, "V")],
+            [
+                (called("resistors"), by_tolerance, "V"),
+                (called("leakage"), by_leak, "V"),
+                (called("half-a-step"), by_step, "V"),
+            ],
             "JCGM 100:2008, 5.1.2",
         ),
         tolerance_error=figure(
             "from-the-resistors",
             by_tolerance,
             "V",
-            [("tolerance", task.tolerance, "share"), ("ratio", share, "")],
+            [(called("tolerance"), task.tolerance, "share"), (called("ratio"), share, "")],
             SOURCE,
         ),
         leak_error=figure(
-            "from-the-pins-leakage", by_leak, "V", [("leakage", task.pin_leak_a, "A"), ("upper", upper, "Ω")], SOURCE
+            "from-the-pins-leakage",
+            by_leak,
+            "V",
+            [(called("leakage"), task.pin_leak_a, "A"), (called("upper"), upper, "Ω")],
+            SOURCE,
         ),
-        step_error=figure("from-the-converters-steps", by_step, "V", [("bits", float(task.bits), "")], SOURCE),
+        step_error=figure("from-the-converters-steps", by_step, "V", [(called("bits"), float(task.bits), "")], SOURCE),
         hold=figure(
             "hold-capacitor",
             hold,
             "F",
-            [("sampling capacitor", task.sampler_f, "F"), ("bits", float(task.bits), "")],
+            [(called("sampling-capacitor"), task.sampler_f, "F"), (called("bits"), float(task.bits), "")],
             SOURCE,
         ),
-        settle=figure("settles-in", settle, "s", [("upper ∥ lower", seen, "Ω"), ("hold", hold, "F")], SOURCE),
+        settle=figure(
+            "settles-in", settle, "s", [(called("upper-beside-lower"), seen, "Ω"), (called("hold"), hold, "F")], SOURCE
+        ),
         unpowered=figure("into-a-pin-without-power", unpowered, "A", measured, SOURCE),
         sentence=say(
             "divider.reads",

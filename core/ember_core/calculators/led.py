@@ -11,7 +11,7 @@ from pydantic import Field, model_validator
 from ..design import Model
 from ..figures import Figure, figure, record
 from ..quantities.preferred import next_e24
-from ..words import Fact, say
+from ..words import Fact, called, say
 
 SOURCE = "I = (V − Vf) ÷ R; intensity proportional to current; Talbot–Plateau law"
 MODERN_MCD_PER_MA = 60.0  # an efficient indicator LED, typical
@@ -73,22 +73,28 @@ def design_lamp(task: LedTask) -> LedAnswer:
     else:
         sentence = say("led.gives", lit=(duty, "share") if duty < 1 else None, mean=(mean, "A"), **told)
     given: list[tuple[str, float | None, str]] = [
-        ("rail", task.rail_v, "V"),
-        ("forward voltage", task.forward_v, "V"),
-        ("resistor", ohm, "Ω"),
+        (called("rail"), task.rail_v, "V"),
+        (called("forward-voltage"), task.forward_v, "V"),
+        (called("resistor"), ohm, "Ω"),
     ]
     return LedAnswer(
-        resistor=figure("resistor", ohm, "Ω", [*given[:2], ("current", lit, "A")], "IEC 60063:2015"),
+        resistor=figure("resistor", ohm, "Ω", [*given[:2], (called("current"), lit, "A")], "IEC 60063:2015"),
         current=figure("current-while-lit", current, "A", given, SOURCE),
-        duty=figure("lit-for", duty * 100, "%", [("wanted", task.wanted_mcd, "mcd")], SOURCE),
-        mean=figure("mean-current", mean, "A", [("current", current, "A"), ("duty", duty, "share")], SOURCE),
-        intensity=figure("brightness", bright, "mcd", [("intensity per current", task.mcd_per_ma, "mcd/mA")], SOURCE),
-        intensity_low=figure("brightness-at-the-lowest-rail", low, "mcd", [("lowest rail", low_v, "V")], SOURCE),
+        duty=figure("lit-for", duty * 100, "%", [(called("wanted"), task.wanted_mcd, "mcd")], SOURCE),
+        mean=figure(
+            "mean-current", mean, "A", [(called("current"), current, "A"), (called("duty"), duty, "share")], SOURCE
+        ),
+        intensity=figure(
+            "brightness", bright, "mcd", [(called("intensity-per-current"), task.mcd_per_ma, "mcd/mA")], SOURCE
+        ),
+        intensity_low=figure(
+            "brightness-at-the-lowest-rail", low, "mcd", [(called("lowest-rail"), low_v, "V")], SOURCE
+        ),
         old_style=figure(
             "an-efficient-led-would-need",
             bright / MODERN_MCD_PER_MA / 1000,
             "A",
-            [("brightness", bright, "mcd")],
+            [(called("brightness"), bright, "mcd")],
             "typical of efficient indicator LEDs",
         ),
         sentence=sentence,

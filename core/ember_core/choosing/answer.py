@@ -17,7 +17,7 @@ from ..numeric import Array
 from ..quantities import show
 from ..reports.fit import totals_report
 from ..schools import SchoolAnswer, placed_in_case, school_of, told
-from ..words import say
+from ..words import called, say
 from .search import ROUNDING, SAME, Candidate, Going, Searched, TooMany, out_of, search
 from .space import AIMS, NONE, Added, Aim, ChargerWay, PackWay, Refill, Space, space_of, taken_over
 
@@ -177,7 +177,7 @@ def _told(
         stages=[_change(p.name, n) for p, n, o in zip(space.places, names, options, strict=True) if o],
         now=is_now,
         runtime=figure(
-            "cell-at-the-coldest", seconds / 3600, "h", [("coldest", bench.design.brief.coldest_c, "°C")], say("choice.source")
+            "cell-at-the-coldest", seconds / 3600, "h", [(called("coldest"), bench.design.brief.coldest_c, "°C")], say("choice.source")
         ),
         cost=float(base[0]) + adds.cost,
         mass_g=float(base[1]) + adds.mass_g,

@@ -19,7 +19,7 @@ from ..evaluation import Evaluation, evaluate
 from ..figures import Figure, Finding, Severity, Status, figure, record
 from ..measures.bench import TrialBench
 from ..studies.trials import subject
-from ..words import say
+from ..words import called, say
 
 MOST_COMPARED = 6
 MOST_ROWS = 400
@@ -173,7 +173,7 @@ def why(
     terms = []
     for k, block in enumerate(blocks):
         hours = _shapley(worth, k, len(blocks))
-        inputs: list[tuple[str, float | None, str]] = [("before", before, "h"), ("after", after, "h")]
+        inputs: list[tuple[str, float | None, str]] = [(called("before"), before, "h"), (called("after"), after, "h")]
         words = say("compare.area", areas=[say(f"compare.{a}") for a in block])
         terms.append(RuntimeTerm(area=words, hours=figure("runtime-by-an-area", hours, "h", inputs, "Shapley (1953)")))
     return sorted(terms, key=lambda t: -abs(t.hours.value or 0.0))

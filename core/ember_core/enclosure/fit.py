@@ -19,6 +19,7 @@ from ..case_shape import room_mm3
 from ..design import Design, Enclosure, Side
 from ..making import clearance_mm
 from ..numeric import Array
+from ..words import say
 from .bodies import TOUCH_MM, Contact, Placed, place, things, volume_mm3
 from .fittings import made_mm3
 from .hollow import hollow_of
@@ -228,10 +229,10 @@ def contact_names(fit: Fit, contact: Contact) -> tuple[str, str]:
 def met_by(fit: Fit, contact: Contact, other: int) -> str:
     """What a body meets in a contact, where `other` is the second of its bodies."""
     if contact.corner:
-        return f"the {contact.side} {contact.corner} corner"
+        return say("met.corner", side=contact.side, corner=contact.corner)
     if contact.within:
-        return f"a rib or another wall of the case, at the {contact.side}"
-    return f"the {contact.side} wall" if contact.side else fit.placed[other].name
+        return say("met.rib", side=contact.side)
+    return say("met.wall", side=contact.side) if contact.side else fit.placed[other].name
 
 
 def contact_status(contact: Contact) -> Literal["pass", "watch", "fail"]:

@@ -117,9 +117,7 @@ def cannot_wake(bench: TrialBench) -> Iterator[Found]:
             )
 
 
-_WAKE_WORDS: dict[WakeBy, str] = {
-    "timer": "a timer", "pin": "a pin", "touch": "a touch", "serial": "serial data", "radio": "the radio",
-}  # fmt: skip
+_WAYS_TO_WAKE: tuple[WakeBy, ...] = ("timer", "pin", "touch", "serial", "radio")
 
 
 def _is_running(part: Part, state: str, rail_v: float) -> bool:
@@ -148,9 +146,9 @@ def _lacks(design: Design, mode: Mode, part: Part, state: str) -> list[str]:
     if not wanted:
         return []
     able, pins = _able(part, state)
-    words = [_WAKE_WORDS[w] for w in _WAKE_WORDS if w in wanted - able]
+    words = [say(f"wake-by.{w}") for w in _WAYS_TO_WAKE if w in wanted - able]
     if "pin" in wanted & able and needed > pins:
-        words.append(f"{needed} pins (it has {pins})")
+        words.append(say("wake-by.pins", needed=needed, has=pins))
     return words
 
 

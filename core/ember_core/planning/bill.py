@@ -18,7 +18,7 @@ from ..measures.bench import TrialBench
 from ..quantities import show
 from ..reports.fit import BillLine, totals_report
 from ..wiring import wiring_sheet
-from ..words import say
+from ..words import called, say
 
 MOST_COUNT = 10_000
 MOST_BREAK, MOST_PRICE, MOST_BREAKS = 1_000_000, 1e6, 12
@@ -122,13 +122,15 @@ def batch_bill(
     lines = [_line(design, line, count, known.get(line.name), spares) for line in merged.values()]
     cost = math.fsum(x.cost or 0.0 for x in lines)
     currency = design.brief.currency
-    inputs: list[tuple[str, float | None, str]] = [("gadgets", float(count), "")]
+    inputs: list[tuple[str, float | None, str]] = [(called("gadgets"), float(count), "")]
     return BatchBill(
         count=count,
         currency=currency,
         lines=lines,
         cost=figure("batch-cost", cost, currency, inputs, SOURCE),
-        cost_each=figure("batch-cost-each", cost / count, currency, [("in all", cost, currency), *inputs], SOURCE),
+        cost_each=figure(
+            "batch-cost-each", cost / count, currency, [(called("in-all"), cost, currency), *inputs], SOURCE
+        ),
         unknown=sum(x.to_buy > 0 and x.price is None for x in lines),
     )
 

@@ -121,7 +121,7 @@ def build_plan(bench: TrialBench, bill: BatchBill, state: PlanState, today: date
 
 def _sentence(rows: list[PlanTask], last: date, state: PlanState, today: date) -> str:
     if all(t.done for t in rows):
-        return say("plan.done", last=last.isoformat())
+        return say("plan.done")
     late = [t for t in rows if t.done is None and t.late_days]
     said = say("plan.ends", last=last.isoformat(), days=((last - max(today, state.start)).days, ""))
     if late:

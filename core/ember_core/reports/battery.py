@@ -15,7 +15,7 @@ from ..runtime.uncertainty import Uncertain
 from ..solved.capacity import RUNTIME_SOURCE, ChargeStep, capacity_steps
 from ..solved.gadget import SolvedGadget, once
 from ..solved.wording import describe_failure
-from ..words import say
+from ..words import called, say
 
 TIMELINE_POINTS = 80
 
@@ -102,14 +102,23 @@ def battery_report(solved: SolvedGadget) -> BatteryReport:
         usable=steps[-1].charge,
         steps=steps,
         full_voltage=figure(
-            "full-at-rest", float(pack.open_circuit_v[0]), "V", [("in series", float(design.battery.series), "")], name
+            "full-at-rest",
+            float(pack.open_circuit_v[0]),
+            "V",
+            [(called("in-series"), float(design.battery.series), "")],
+            name,
         ),
-        cutoff_voltage=figure("cut-off", pack.cutoff_v, "V", [("cell", cell.cutoff_v, "V")], "the cell's own figure"),
+        cutoff_voltage=figure(
+            "cut-off", pack.cutoff_v, "V", [(called("cell"), cell.cutoff_v, "V")], "the cell's own figure"
+        ),
         resistance=figure(
             "resistance-at",
             mid,
             "Ω",
-            [("cell at 25 °C", cell.resistance_ohm, "Ω"), ("wiring", design.battery.wiring_ohm, "Ω")],
+            [
+                (called("cell-at-25-degrees"), cell.resistance_ohm, "Ω"),
+                (called("wiring"), design.battery.wiring_ohm, "Ω"),
+            ],
             f"Arrhenius; {name}",
             facts={"read_at": solved.read_at},
         ),
@@ -117,7 +126,10 @@ def battery_report(solved: SolvedGadget) -> BatteryReport:
             "peak-current",
             peak,
             "A",
-            [("most that the cell allows", pack.discharge_max_a, "A"), ("per capacity", peak / pack.printed_ah, "C")],
+            [
+                (called("most-that-the-cell-allows"), pack.discharge_max_a, "A"),
+                (called("per-capacity"), peak / pack.printed_ah, "C"),
+            ],
             f"in {mode}",
         ),
         cautions=_cautions(solved),
@@ -125,92 +137,43 @@ def battery_report(solved: SolvedGadget) -> BatteryReport:
     )
 
 
-_PLATES = (
-    "cold-charge",
-    "Never charge lithium below 0 °C, not even gently: metal grows inside that shorts the cell later.",
-)
-CHARGED: dict[Chemistry, tuple[str, str]] = {
-    # (key, text) of what is said of each kind that is charged
-    "lithium-ion": _PLATES,
-    "lithium-iron-phosphate": _PLATES,
-    "lithium-titanate": (
-        "titanate",
-        "Titanate wants a charger of its own voltage: one for other lithium cells overcharges it.",
-    ),
-    "lead-acid": (
-        "lead",
-        "Lead-acid blocks give off hydrogen when overcharged and hold a burning current in a short: a fuse at the terminal, air around it, never in a sealed case; "
-        "back to a collection point.",
-    ),
-    "super-capacitor": (
-        "short",
-        "A charged super-capacitor gives hundreds of amperes into a short: it welds and burns. Discharge it through a resistor before you solder.",
-    ),
-    "nickel-metal-hydride": (
-        "nickel",
-        "Charge nickel cells with a charger of their own kind: held at a voltage they overheat and vent.",
-    ),
+CHARGED: dict[Chemistry, str] = {
+    # what is said of each kind that is charged
+    "lithium-ion": "cold-charge",
+    "lithium-iron-phosphate": "cold-charge",
+    "lithium-titanate": "titanate",
+    "lead-acid": "lead",
+    "super-capacitor": "short",
+    "nickel-metal-hydride": "nickel",
 }
 
 
 def _cautions(solved: SolvedGadget) -> list[Caution]:
     reasons = {d.caution: d.reason for d in solved.design.dismissed}
-    return [Caution(key=key, text=text, reason=reasons.get(key, "")) for key, text in _said(solved)]
+    return [Caution(key=key, text=say(f"caution.{key}"), reason=reasons.get(key, "")) for key in _said(solved)]
 
 
-def _said(solved: SolvedGadget) -> list[tuple[str, str]]:
-    """(key, text) of the cautions that apply."""
+def _said(solved: SolvedGadget) -> list[str]:
+    """The keys of the cautions that apply."""
     cell = solved.design.battery.cell
+    rechargeable = CHEMISTRIES[cell.chemistry].rechargeable
     said = []
     if cell.chemistry in ("lithium-ion", "lithium-iron-phosphate", "lithium-titanate"):
-        said += [
-            (
-                "lithium",
-                "Lithium cells burn when shorted, punctured, reversed, overcharged or overheated. Use a protected cell or a "
-                "protection circuit; cut and solder one lead at a time and insulate the other.",
-            ),
-            (
-                "attended",
-                "Charge attended, on something that does not burn. Stop using a swollen cell and take it to a collection "
-                "point.",
-            ),
-        ]
+        said += ["lithium", "attended"]
     if cell.form == "coin":
-        said.append(
-            (
-                "swallowed",
-                "Swallowed coin cells kill small children: close the compartment with a screw or a tool-only catch.",
-            )
-        )
-    if not CHEMISTRIES[cell.chemistry].rechargeable:
-        said.append(("primary", "Never charge primary cells; do not mix old and new ones."))
+        said.append("swallowed")
+    if not rechargeable:
+        said.append("primary")
     elif cell.bank is None:
         said.append(CHARGED[cell.chemistry])
-    if solved.design.battery.series > 1 and CHEMISTRIES[cell.chemistry].rechargeable and cell.chemistry != "lead-acid":
-        said.append(("series", "Cells in series need balancing and a protection circuit made for that many cells."))
+    if solved.design.battery.series > 1 and rechargeable and cell.chemistry != "lead-acid":
+        said.append("series")
     if solved.design.enclosure.carried == "clothes":
-        said.append(
-            (
-                "worn",
-                "What is worn must not get warm unnoticed: above 43 °C skin burns in hours, in the hand sooner than one feels it.",
-            )
-        )
-    said.append(
-        (
-            "rules",
-            "Shipping and carrying of cells, wearables and children's products: local rules and licensed practice decide. "
-            "These figures are estimates; have anything that people depend on checked by someone qualified.",
-        )
-    )
-    return said
+        said.append("worn")
+    return [*said, "rules"]
 
 
 ESTIMATE = "median of the samples of what is uncertain, each through ∫ Q dz ÷ (I(z) + self-discharge)"
-RANGE_NOTE = "Low and high are the 10th and the 90th percentile of the same samples."
-ROUGH_NOTE = (
-    "Below freezing and above half its capacity an hour makes of cells differ by more than the model can tell: the range is wide, and only a "
-    "trial in the cold will narrow it."
-)
 NEARLY = 0.02  # of the runtime: no difference worth a sentence
 
 
@@ -219,16 +182,16 @@ def runtime_total(solved: SolvedGadget) -> Figure:
     """The runtime that is said: the median of the samples, with their 10th and 90th percentile."""
     state, has_parts, samples = solved.usual, bool(solved.design.parts), solved.estimate
     inputs: list[tuple[str, float | None, str]] = [
-        ("capacity at this temperature", state.pack.capacity_ah, "Ah"),
-        ("charge left at the end", state.ending[1], "share"),
-        ("mean battery current", solved.mean_a, "A"),
-        ("self-discharge", state.pack.self_discharge_a, "A"),
-        ("temperature", state.temperature_c, "°C"),
-        ("with every figure at its typical value", state.seconds / 3600, "h"),
-        ("samples", float(samples.seconds.size), ""),
+        (called("capacity-at-this-temperature"), state.pack.capacity_ah, "Ah"),
+        (called("charge-left-at-the-end"), state.ending[1], "share"),
+        (called("mean-battery-current"), solved.mean_a, "A"),
+        (called("self-discharge"), state.pack.self_discharge_a, "A"),
+        (called("temperature"), state.temperature_c, "°C"),
+        (called("with-every-figure-at-its-typical-value"), state.seconds / 3600, "h"),
+        (called("samples"), float(samples.seconds.size), ""),
     ]
     if state.charge_seconds > state.shelf_seconds:
-        inputs.append(("what the charge would last", state.charge_seconds / 3600, "h"))
+        inputs.append((called("what-the-charge-would-last"), state.charge_seconds / 3600, "h"))
     return figure(
         "runtime",
         samples.median / 3600 if has_parts else None,
@@ -237,7 +200,7 @@ def runtime_total(solved: SolvedGadget) -> Figure:
         f"JCGM 101:2008; {RUNTIME_SOURCE}",
         low=samples.low / 3600 if has_parts else None,
         high=samples.high / 3600 if has_parts else None,
-        note=RANGE_NOTE,
+        note=say("run.range-note"),
     )
 
 
@@ -248,15 +211,15 @@ def runtime_coldest(solved: SolvedGadget) -> Figure:
         samples.median / 3600 if has_parts else None,
         "h",
         [
-            ("temperature", cold.temperature_c, "°C"),
-            ("capacity there", cold.pack.capacity_ah, "Ah"),
-            ("charge left at the end", cold.ending[1], "share"),
-            ("mean battery current", float(cold.mean_current_a[cold.middle]), "A"),
+            (called("temperature"), cold.temperature_c, "°C"),
+            (called("capacity-there"), cold.pack.capacity_ah, "Ah"),
+            (called("charge-left-at-the-end"), cold.ending[1], "share"),
+            (called("mean-battery-current"), float(cold.mean_current_a[cold.middle]), "A"),
         ],
         RUNTIME_SOURCE,
         low=samples.low / 3600 if has_parts else None,
         high=samples.high / 3600 if has_parts else None,
-        note=f"{RANGE_NOTE} {ROUGH_NOTE if cold.hard_in_the_cold else cold_sentence(solved)}".strip(),
+        note=say("run.range-in-the-cold", rough=cold.hard_in_the_cold, cold=cold_sentence(solved)),
     )
 
 
@@ -312,7 +275,10 @@ def runtime_report(solved: SolvedGadget) -> RuntimeReport:
             "runtime-at-typical-figures",
             state.seconds / 3600 if has_parts else None,
             "h",
-            [("mean battery current", solved.mean_a, "A"), ("charge left at the end", state.ending[1], "share")],
+            [
+                (called("mean-battery-current"), solved.mean_a, "A"),
+                (called("charge-left-at-the-end"), state.ending[1], "share"),
+            ],
             RUNTIME_SOURCE,
         ),
         goal_h=solved.design.brief.goal_h,
@@ -382,7 +348,7 @@ def _influences(solved: SolvedGadget) -> list[InfluenceRow]:
                     "runtime-if-known",
                     median,
                     "h",
-                    [("first-order index", owner.share, "share")],
+                    [(called("first-order-index"), owner.share, "share")],
                     "regression on the samples; JCGM 101:2008",
                     facts={"name": name},
                     low=owner.known_low_s / 3600,
@@ -393,25 +359,8 @@ def _influences(solved: SolvedGadget) -> list[InfluenceRow]:
     return rows
 
 
-_INPUTS = {
-    "capacity": "capacity of the cell",
-    "resistance": "resistance of the cell",
-    "self-discharge": "self-discharge of the cell",
-    "shelf": "how long the cell itself keeps",
-    "rate": "charge unavailable at this rate",
-    "cold": "capacity lost in the cold",
-    "ageing": "ageing of the cell",
-    "start": "how full it is at the start",
-    "use": "how much it is used",
-    "efficiency": "efficiency of {}",
-    "quiescent": "quiescent current of {}",
-}
-
-
 def input_name(solved: SolvedGadget, one: Uncertain) -> str:
     """An uncertain input in words."""
     design = solved.design
     names = {x.id: x.name for x in [*design.parts, *design.supply.stages]}
-    if one.kind == "draw":
-        return f"{names[one.subject]}, {one.state}"
-    return _INPUTS[one.kind].format(names.get(one.subject, ""))
+    return say(f"uncertain.{one.kind}", of=names.get(one.subject, ""), state=one.state)

@@ -15,7 +15,7 @@ from ..solved.hottest import CHARGING, Hot
 from ..solved.warmth import charging_range_c
 from ..thermal.materials import softest
 from ..thermal.shell import surface_m2
-from ..words import say
+from ..words import called, say
 
 NICKEL_SOURCE = "Linden & Reddy, Handbook of Batteries, 4th ed. (2011), ch. 22; IEC 61951-2"
 MOST_SOONER = 0.8  # no charge ends in less than a fifth of what is told
@@ -23,7 +23,6 @@ CC_CV = "constant current, then constant voltage; Plett (2015), ch. 2"
 HEAT_SOURCE = (
     "inside air, inner and outer face, surroundings; Churchill & Chu (1975), McAdams (1954), Incropera & DeWitt (2007)"
 )
-RANGE_OF_HEAT = "Range: every film coefficient 1.25 times more or less, the air to the wall 1.5 times narrower or wider; the power is taken as it is."
 
 
 @record
@@ -88,14 +87,13 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
     quick, slow = solved.charge_extremes or (result, result)
     low, high = _range_h(result.seconds, (less, more), (quick.seconds, slow.seconds))
     most_low, most_high = _range_h(result.most_s, (less, more), (quick.most_s, slow.most_s))
-    never = (
-        " With the most resistance to expect it never gets full."
-        if result.seconds is not None and slow.seconds is None
-        else ""
-    )
-    setting = [("program constant", charger.program_constant_v, "V"), ("resistor", charger.program_ohm, "Ω")]
+    never = result.seconds is not None and slow.seconds is None
+    setting = [
+        (called("program-constant"), charger.program_constant_v, "V"),
+        (called("resistor"), charger.program_ohm, "Ω"),
+    ]
     if charger.fixed_a is not None:
-        setting = [("its own", charger.fixed_a, "A")]
+        setting = [(called("its-own"), charger.fixed_a, "A")]
     meanwhile = solved.warmth.meanwhile
     assert meanwhile is not None
     mode = solved.design.modes[solved.charge_mode].name
@@ -104,7 +102,10 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
             "float-voltage-over-all-cells",
             charger.float_v,
             "V",
-            [("each", charger.float_v_per_cell, "V"), ("cells in series", float(charger.cells_in_series), "")],
+            [
+                (called("each"), charger.float_v_per_cell, "V"),
+                (called("cells-in-series"), float(charger.cells_in_series), ""),
+            ],
             "the charger's own figures",
         ),
         set_current=figure(
@@ -120,27 +121,21 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
             result.current_a,
             "A",
             [
-                ("set", result.set_a, "A"),
-                ("port in all", meanwhile.port_limit_a, "A"),
-                ("the gadget at the port", meanwhile.port_a, "A"),
-                ("left for the charger", result.port_left_a, "A"),
+                (called("set"), result.set_a, "A"),
+                (called("port-in-all"), meanwhile.port_limit_a, "A"),
+                (called("the-gadget-at-the-port"), meanwhile.port_a, "A"),
+                (called("left-for-the-charger"), result.port_left_a, "A"),
             ],
-            note={
-                "set": "What is set decides.",
-                "port": "The port decides.",
-                "fold-back": "The charger's temperature decides: it folds back.",
-                "voltage": "The float voltage decides from the start.",
-                "gentle": "It never leaves its gentle start.",
-            }[result.limit],
+            note=say("charge-note.decides", by=result.limit),
         ),
         on_the_cable=figure(
             "most-on-the-cable",
             min(result.set_a, charger.port_limit_a) + meanwhile.port_peak_a,
             "A",
             [
-                ("charger", min(result.set_a, charger.port_limit_a), "A"),
-                ("gadget at its worst", meanwhile.port_peak_a, "A"),
-                ("port", meanwhile.port_limit_a, "A"),
+                (called("charger"), min(result.set_a, charger.port_limit_a), "A"),
+                (called("gadget-at-its-worst"), meanwhile.port_peak_a, "A"),
+                (called("port"), meanwhile.port_limit_a, "A"),
             ],
             f"in {mode}",
         ),
@@ -148,28 +143,28 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
             "recommended-charge-current",
             result.gentle_a,
             "A",
-            [("capacity", cell.capacity_ah, "Ah"), ("in parallel", float(battery.parallel), "")],
+            [(called("capacity"), cell.capacity_ah, "Ah"), (called("in-parallel"), float(battery.parallel), "")],
             "0.5 C, usual practice",
         ),
         gentle_resistor=figure(
             "resistor-for-that",
             result.gentle_ohm,
             "Ω",
-            [("program constant", charger.program_constant_v, "V"), ("current", result.gentle_a, "A")],
+            [(called("program-constant"), charger.program_constant_v, "V"), (called("current"), result.gentle_a, "A")],
             "IEC 60063:2015",
         ),
         highest_current=figure(
             "most-for-this-battery",
             result.highest_a,
             "A",
-            [("capacity", cell.capacity_ah, "Ah")],
+            [(called("capacity"), cell.capacity_ah, "Ah")],
             facts={"printed": cell.charge_max_a is not None},
         ),
         termination=figure(
             "termination-current",
             result.termination_a,
             "A",
-            [("share", charger.termination_share, "share"), ("set", result.set_a, "A")],
+            [(called("share"), charger.termination_share, "share"), (called("set"), result.set_a, "A")],
         ),
         load=figure("drawn-from-the-cell-meanwhile", result.load_a, "A", [], f"in {mode}"),
         time=figure(
@@ -177,31 +172,35 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
             None if result.seconds is None else result.seconds / 3600,
             "h",
             [
-                ("charge current", result.current_a, "A"),
-                ("float voltage over all cells", charger.float_v, "V"),
-                ("termination", result.termination_a, "A"),
-                ("load", result.load_a, "A"),
+                (called("charge-current"), result.current_a, "A"),
+                (called("float-voltage-over-all-cells"), charger.float_v, "V"),
+                (called("termination"), result.termination_a, "A"),
+                (called("load"), result.load_a, "A"),
             ]
             if charger.method == "cc-cv"
             else [
-                ("charge current", result.current_a, "A"),
-                ("capacity", result.capacity_ah, "Ah"),
-                ("load", result.load_a, "A"),
+                (called("charge-current"), result.current_a, "A"),
+                (called("capacity"), result.capacity_ah, "Ah"),
+                (called("load"), result.load_a, "A"),
             ],
             CC_CV if charger.method == "cc-cv" else NICKEL_SOURCE,
             facts={"float": charger.method == "cc-cv"},
             low=low,
             high=high,
-            note=f"Range: the real capacity lies {less * 100:+.0f} to {more * 100:+.0f} % from the rated one, the charge current good to "
-            f"{CURRENT_SPREAD * 100:.0f} %, and the pack's resistance; independent, added as squares."
-            + never
-            + (" In full sun all the time." if charger.panel else ""),
+            note=say(
+                "charge-note.range",
+                less=f"{less * 100:+.0f}",
+                more=f"{more * 100:+.0f}",
+                current=(CURRENT_SPREAD * 100, ""),
+                never=never,
+                sun=charger.panel is not None,
+            ),
         ),
         most_time=figure(
             "time-to-four-fifths",
             None if result.most_s is None else result.most_s / 3600,
             "h",
-            [("charge current", result.current_a, "A")],
+            [(called("charge-current"), result.current_a, "A")],
             CC_CV,
             low=most_low,
             high=most_high,
@@ -210,7 +209,7 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
             "from-the-wall-for-a-full-charge",
             None if charger.panel else result.wall_wh,
             "Wh",
-            [("adapter", ADAPTER_EFFICIENCY, "share"), ("port", charger.port_v, "V")],
+            [(called("adapter"), ADAPTER_EFFICIENCY, "share"), (called("port"), charger.port_v, "V")],
             "the adapter's efficiency is a rule of thumb",
         ),
         regained=_regained(solved, result),
@@ -218,7 +217,10 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
             "taken-from-the-cell-when-unplugged",
             charger.unplugged_a,
             "A",
-            [("leakage", charger.leakage_a, "A"), ("LED", charger.lamp_a if charger.lamp_from_cell else 0.0, "A")],
+            [
+                (called("leakage"), charger.leakage_a, "A"),
+                (called("led"), charger.lamp_a if charger.lamp_from_cell else 0.0, "A"),
+            ],
             "the charger's own figures; counted in the runtime",
         ),
         kept_above=_kept_above(solved, charger),
@@ -229,9 +231,9 @@ def charge_report(solved: SolvedGadget) -> ChargeReport | None:
             result.heat_w,
             "W",
             [
-                ("port", charger.port_v, "V"),
-                ("current", result.current_a, "A"),
-                ("at the worst", result.peak_heat_w, "W"),
+                (called("port"), charger.port_v, "V"),
+                (called("current"), result.current_a, "A"),
+                (called("at-the-worst"), result.peak_heat_w, "W"),
             ],
             "linear charger, mean at constant current",
         ),
@@ -248,9 +250,9 @@ def _regained(solved: SolvedGadget, result: Charge) -> Figure:
         hours,
         "h",
         [
-            ("charge current", result.current_a, "A"),
-            ("load meanwhile", result.load_a, "A"),
-            ("mean battery current", day_a, "A"),
+            (called("charge-current"), result.current_a, "A"),
+            (called("load-meanwhile"), result.load_a, "A"),
+            (called("mean-battery-current"), day_a, "A"),
         ],
         CC_CV,
     )
@@ -264,7 +266,11 @@ def _kept_above(solved: SolvedGadget, charger: Charger) -> Figure | None:
     volts = charger.recharge_v_per_cell * charger.cells_in_series
     charge = float(np.interp(volts, pack.open_circuit_v[::-1], pack.charge[::-1]))
     return figure(
-        "kept-above-while-plugged-in", charge, "share", [("recharge threshold", volts, "V")], "the charger's own figure"
+        "kept-above-while-plugged-in",
+        charge,
+        "share",
+        [(called("recharge-threshold"), volts, "V")],
+        "the charger's own figure",
     )
 
 
@@ -298,9 +304,9 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
     mode = design.modes[warm.hottest_mode].name
     felt = float(warm.felt_w[warm.hottest_mode])
     common: list[tuple[str, float | None, str]] = [
-        ("surface", surface_m2(case), "m²"),
-        ("air to the wall", warm.gap_mm, "mm"),
-        ("time constant of the case", warm.time_constant_s, "s"),
+        (called("surface"), surface_m2(case), "m²"),
+        (called("air-to-the-wall"), warm.gap_mm, "mm"),
+        (called("time-constant-of-the-case"), warm.time_constant_s, "s"),
     ]
 
     def inside(
@@ -315,11 +321,11 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
             key,
             value,
             "°C",
-            [("surroundings", around, "°C"), ("power that lasts", watts, "W"), *more, *common],
+            [(called("surroundings"), around, "°C"), (called("power-that-lasts"), watts, "W"), *more, *common],
             HEAT_SOURCE,
             low=limits[0],
             high=limits[1],
-            note=RANGE_OF_HEAT,
+            note=say("charge-note.range-of-heat"),
         )
 
     running = inside(
@@ -328,7 +334,7 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
         felt,
         warm.running_c,
         warm.running_range_c,
-        [(f"{mode}, while it lasts", float(warm.mode_w[warm.hottest_mode]), "W")],
+        [(called("mode-while-it-lasts", mode=mode), float(warm.mode_w[warm.hottest_mode]), "W")],
     )
     charging = charger = None
     hot = warm.hot_charge
@@ -345,16 +351,19 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
             warm.charging_w,
             warm.charging_c,
             warm.charging_range_c,
-            [("charger", hot.heat_w, "W"), ("the gadget meanwhile", float(warm.mode_w[solved.charge_mode]), "W")],
+            [
+                (called("charger"), hot.heat_w, "W"),
+                (called("the-gadget-meanwhile"), float(warm.mode_w[solved.charge_mode]), "W"),
+            ],
         )
         charger = figure(
             "charger-junction",
             hot.junction_c,
             "°C",
             [
-                ("surroundings", around, "°C"),
-                ("heat at the worst", hot.peak_heat_w, "W"),
-                ("RθJA", design.charger.rth_ja_c_per_w, "°C/W"),
+                (called("surroundings"), around, "°C"),
+                (called("heat-at-the-worst"), hot.peak_heat_w, "W"),
+                (called("junction-to-air"), design.charger.rth_ja_c_per_w, "°C/W"),
             ],
             HEAT_SOURCE,
             note=_folds_back(design.charger),
@@ -371,7 +380,7 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
                 for m, w, s in zip(design.modes, warm.mode_w, solved.usual.shares, strict=True)
                 if s > 0
             ]
-            + [("charging, with what runs meanwhile", warm.charging_w, "W")],
+            + [(called("charging-with-what-runs-meanwhile"), warm.charging_w, "W")],
             HEAT_SOURCE,
         ),
         inside=figure(
@@ -379,16 +388,16 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
             nearest.degrees_c,
             "°C",
             [
-                ("air inside", nearest.air_c, "°C"),
-                ("above it", nearest.degrees_c - nearest.air_c, "K"),
-                ("its limit", nearest.limit_c, "°C"),
-                ("surroundings", nearest.surroundings_c, "°C"),
+                (called("air-inside"), nearest.air_c, "°C"),
+                (called("above-it"), nearest.degrees_c - nearest.air_c, "K"),
+                (called("its-limit"), nearest.limit_c, "°C"),
+                (called("surroundings"), nearest.surroundings_c, "°C"),
             ],
             HEAT_SOURCE,
             facts={"nearest": nearest.name},
             low=nearest.low_c,
             high=nearest.high_c,
-            note=f"Of all things inside it comes nearest to its own limit, while {nearest.when}. {RANGE_OF_HEAT}",
+            note=say("charge-note.nearest", when=nearest.when),
         ),
         running=running,
         outer=figure(
@@ -396,9 +405,13 @@ def heat_report(solved: SolvedGadget) -> HeatReport:
             outside.degrees_c,
             "°C",
             [
-                ("surroundings", outside.surroundings_c, "°C"),
-                ("power that lasts" if outside.mode is not None else "power while charging", outside.power_w, "W"),
-                ("taken up from the sun", outside.sun_w, "W"),
+                (called("surroundings"), outside.surroundings_c, "°C"),
+                (
+                    called("power-that-lasts") if outside.mode is not None else called("power-while-charging"),
+                    outside.power_w,
+                    "W",
+                ),
+                (called("taken-up-from-the-sun"), outside.sun_w, "W"),
             ],
             HEAT_SOURCE,
             facts={"over": outside.over},

@@ -5,15 +5,15 @@ from __future__ import annotations
 import numpy as np
 
 from ..figures import Figure, figure, record
-from ..load.day import SLOTS, DayKind, day_kinds
+from ..load.day import DayKind, day_kinds
 from ..solved.capacity import RUNTIME_SOURCE
 from ..solved.gadget import SolvedGadget
-from ..words import say
+from ..words import called, say
 
 MOST_KINDS = 12
+DAY_SOURCE = "time-weighted mean in slots of half an hour"
 SAME = 1e-12
 ALIKE = 1.05  # times the mean current
-BAD = "random events and accidents as many as only one day in twenty exceeds"
 
 
 @record
@@ -48,8 +48,8 @@ def day_report(solved: SolvedGadget) -> DayReport:
     slots, left = (np.asarray(sum(k.weight * getattr(k, x) for k in kinds)) for x in ("slots", "left"))
     average = DayKind(1.0, tuple(range(7)), tuple(range(1, 13)), slots, left)
     rows = [_row(solved, k, k.name) for k in sorted(kinds, key=lambda k: -k.weight)[:MOST_KINDS]]
-    worst_name = "the worst day" if len(kinds) == 1 else worst.name
-    worst_row = _row(solved, worst, worst_name, BAD if drawn else "")
+    worst_name = say("day-name.worst") if len(kinds) == 1 else worst.name
+    worst_row = _row(solved, worst, worst_name, say("day-name.bad") if drawn else "")
     more = (worst_row.mean.value or 0) / solved.mean_a if solved.mean_a > 0 else 1.0
     if not drawn and len(kinds) == 1:
         sentence = say("days.alike")
@@ -64,7 +64,7 @@ def day_report(solved: SolvedGadget) -> DayReport:
         )
     return DayReport(
         slots_a=[float(x) for x in average.slots @ mode_a],
-        average=_row(solved, average, "the average day"),
+        average=_row(solved, average, say("day-name.average")),
         worst=worst_row,
         kinds=rows,
         sentence=sentence,
@@ -87,7 +87,7 @@ def _row(solved: SolvedGadget, kind: DayKind, name: str, note: str = "") -> DayR
             amps,
             "A",
             [(m.name, float(s), "share") for m, s in zip(modes, shares, strict=True)],
-            f"time-weighted mean in {SLOTS} slots",
+            DAY_SOURCE,
             facts={"name": name},
             note=note,
         ),
@@ -95,7 +95,7 @@ def _row(solved: SolvedGadget, kind: DayKind, name: str, note: str = "") -> DayR
             "runtime-if-every-day-were-like-it",
             hours,
             "h",
-            [("mean battery current", amps, "A")],
+            [(called("mean-battery-current"), amps, "A")],
             RUNTIME_SOURCE,
             facts={"name": name},
             note=note,

@@ -15,7 +15,7 @@ from ..load.operating_points import draw_range, state_level
 from ..quantities import show
 from ..solved.gadget import SolvedGadget
 from ..solved.wording import describe_failure
-from ..words import Said
+from ..words import Said, called
 
 NOISE = 1e-12  # of the mean current: what rounding leaves
 DAY_SOURCE = "time-weighted mean over the day"
@@ -97,11 +97,13 @@ class DrawReport:
 def _use_inputs(solved: SolvedGadget, use: Use, part_index: int) -> tuple[Said, list[tuple[str, float | None, str]]]:
     part = solved.design.parts[part_index]
     if use.burst:
-        inputs: list[tuple[str, float | None, str]] = [(f"phase {p.state}", p.seconds, "s") for p in use.burst]
-        inputs.append(("period", use.period_s, "s"))
+        inputs: list[tuple[str, float | None, str]] = [
+            (called("phase", state=p.state), p.seconds, "s") for p in use.burst
+        ]
+        inputs.append((called("period"), use.period_s, "s"))
     else:
-        inputs = [(f"duty of {use.state}", use.duty, "share")]
-    inputs.append(("quantity", float(part.quantity), ""))
+        inputs = [(called("duty-of", state=use.state), use.duty, "share")]
+    inputs.append((called("quantity"), float(part.quantity), ""))
     return Said(
         "formula-burst.formula" if use.burst else "formula-state.formula", {"rest": use.rest is not None}
     ), inputs
@@ -181,7 +183,10 @@ def _mode(solved: SolvedGadget, index: int) -> DrawMode:
             "mode-mean-current",
             amps,
             "A",
-            [("battery voltage", terminal, "V", solved.read_at), ("moments in the mode", float(of_mode.size), "")],
+            [
+                (called("battery-voltage"), terminal, "V", solved.read_at),
+                (called("moments-in-the-mode"), float(of_mode.size), ""),
+            ],
             "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
             facts={"mode": mode.name},
         ),
@@ -189,7 +194,7 @@ def _mode(solved: SolvedGadget, index: int) -> DrawMode:
             "peak-battery-current",
             peak,
             "A",
-            [("state of charge", float(state.pack.charge[solved.middle]), "share")],
+            [(called("state-of-charge"), float(state.pack.charge[solved.middle]), "share")],
             "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
             facts={"mode": mode.name},
         ),
@@ -197,7 +202,7 @@ def _mode(solved: SolvedGadget, index: int) -> DrawMode:
             "runtime-without-a-pause",
             nonstop / 3600,
             "h",
-            [("usable charge", usable, "Ah"), ("mean battery current", amps, "A")],
+            [(called("usable-charge"), usable, "Ah"), (called("mean-battery-current"), amps, "A")],
             "quadrature over the state of charge",
             facts={"mode": mode.name},
         ),
@@ -205,7 +210,7 @@ def _mode(solved: SolvedGadget, index: int) -> DrawMode:
             "charge-left-when-it-stops",
             failure.charge * 100,
             "%",
-            [("value there", failure.value, failure.unit), ("limit", failure.limit, failure.unit)],
+            [(called("value-there"), failure.value, failure.unit), (called("limit"), failure.limit, failure.unit)],
             "every part at its max at the same time, solved over the state of charge",
             facts={"mode": mode.name},
         ),

@@ -19,7 +19,7 @@ from ..making import FINISH_MM, making_of, thin_spots
 from ..solved.gadget import SolvedGadget, once
 from ..thermal.materials import MATERIALS
 from ..thermal.shell import shell_centre_mm, shell_mass_g
-from ..words import say
+from ..words import called, say
 
 MASS_LOW, MASS_HIGH = 0.95, 1.10  # a rule of thumb, and said to be one
 FIT_SOURCE = "cuboids: separation along the axes; others on their surfaces"
@@ -147,7 +147,7 @@ def fit_report(solved: SolvedGadget) -> FitReport:
                     "gap-to",
                     tight.gap_mm,
                     "mm",
-                    [("needed", tight.needed_mm, "mm"), ("axis " + AXES[tight.axis], None, "")],
+                    [(called("needed"), tight.needed_mm, "mm"), ("axis " + AXES[tight.axis], None, "")],
                     FIT_SOURCE,
                     facts={"body": body.name, "neighbour": neighbour},
                 ),
@@ -166,7 +166,7 @@ def fit_report(solved: SolvedGadget) -> FitReport:
             "room-taken",
             None if fit.filled_share is None else fit.filled_share * 100,
             "%",
-            [(f"cavity {a}", float(v), "mm") for a, v in zip(AXES, fit.cavity_mm, strict=True)],
+            [(called("cavity", axis=a), float(v), "mm") for a, v in zip(AXES, fit.cavity_mm, strict=True)],
             FIT_SOURCE,
         ),
         margin=fit_margin(solved),
@@ -239,7 +239,8 @@ def _balance(solved: SolvedGadget) -> tuple[Figure | None, list[float] | None]:
         "centre-of-mass-from-the-middle",
         off,
         "mm",
-        [(a, float(v), "mm") for a, v in zip(AXES, centre - middle, strict=True)] + [("mass with a place", whole, "g")],
+        [(a, float(v), "mm") for a, v in zip(AXES, centre - middle, strict=True)]
+        + [(called("mass-with-a-place"), whole, "g")],
         "bodies of even density",
     )
     return found, centre.tolist()
@@ -253,7 +254,7 @@ def fit_margin(solved: SolvedGadget) -> Figure:
     if tightest:
         first, second = contact_names(solved.fit, tightest)
         value = tightest.margin_mm
-        inputs = [("gap", tightest.gap_mm, "mm"), ("needed", tightest.needed_mm, "mm")]
+        inputs = [(called("gap"), tightest.gap_mm, "mm"), (called("needed"), tightest.needed_mm, "mm")]
     return figure("tightest-place", value, "mm", inputs, FIT_SOURCE, facts={"first": first, "second": second})
 
 
@@ -317,10 +318,10 @@ def totals_report(solved: SolvedGadget) -> TotalsReport:
             mass,
             "g",
             [
-                ("parts and stages", mass - shell - cell.mass_g * cells, "g"),
-                ("cells", cell.mass_g * cells, "g"),
-                ("case", shell, "g"),
-                ("density of the plastic", MATERIALS[design.enclosure.plastic].density, "g/cm³"),
+                (called("parts-and-stages"), mass - shell - cell.mass_g * cells, "g"),
+                (called("cells"), cell.mass_g * cells, "g"),
+                (called("case"), shell, "g"),
+                (called("density-of-the-plastic"), MATERIALS[design.enclosure.plastic].density, "g/cm³"),
             ],
             "solid walls; wires and screws not counted",
             low=mass * MASS_LOW,
@@ -330,7 +331,7 @@ def totals_report(solved: SolvedGadget) -> TotalsReport:
             "cost",
             cost,
             design.brief.currency,
-            [("lines", float(len(bill)), "")],
+            [(called("lines"), float(len(bill)), "")],
             "the parts' own figures; one piece, work not counted",
         ),
         bill=bill,

@@ -141,7 +141,7 @@ def _ways(solved: SolvedGadget, weights: Array) -> tuple[list[_Way], Array]:
 
     wires = burnt_in_wires(solved)
     inner = mean(half.cell_w)
-    add("battery", "loss:battery", "loss", "the battery's own resistance", inner)
+    add("battery", "loss:battery", "loss", say("flow.battery"), inner)
     for i, stage in enumerate(tree.stages):
         into = half.stage_in[i]
         inputs = tree.inputs[i]
@@ -164,7 +164,7 @@ def _ways(solved: SolvedGadget, weights: Array) -> tuple[list[_Way], Array]:
                         mean(own),
                     )
         lost = mean(into) - mean(half.stage_out[i])
-        add(stage.id, f"loss:{stage.id}", "loss", f"lost in {stage.name}", lost)
+        add(stage.id, f"loss:{stage.id}", "loss", say("flow.lost", stage=stage.name), lost)
     for r, rail in enumerate(design.supply.rails):
         watts = mean(half.rail_w[r])
         add(names[tree.rail_feeds[r]], f"rail:{rail.id}", "rail", rail.name, watts)
@@ -173,7 +173,7 @@ def _ways(solved: SolvedGadget, weights: Array) -> tuple[list[_Way], Array]:
             add(names[tree.rail_feeds[r]], f"loss:wire:rail:{rail.id}", "loss", to, mean(burnt))
         if rail.capacitor:
             leak = mean(state.rail_powered[r] * s.rail_v[r, :, mid]) * rail.capacitor.leakage_a
-            add(f"rail:{rail.id}", f"loss:capacitor:{rail.id}", "loss", "leakage of its capacitor", leak)
+            add(f"rail:{rail.id}", f"loss:capacitor:{rail.id}", "loss", say("flow.capacitor"), leak)
     parts_w = weights @ half.part_w.T
     for p, part in enumerate(design.parts):
         add(f"rail:{part.rail}", f"part:{part.id}", "part", part.name, parts_w[:, p])

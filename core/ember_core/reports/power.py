@@ -7,7 +7,7 @@ import numpy as np
 from ..figures import Figure, figure, record
 from ..solved.gadget import SolvedGadget
 from ..supply.tree import BATTERY_NODE, powered_by
-from ..words import Said, say
+from ..words import Said, called, say
 from .flows import Flow, StageCurve, burnt_in_wires, curves, flows
 
 STAGE_MODELS = {
@@ -115,9 +115,9 @@ def supply_report(solved: SolvedGadget) -> SupplyReport:
         peak = float(np.max(worst.stage_output_a[s, :, mid][used], initial=0.0))
         mean_in, mean_out, mean_a = float(weights @ v_in), float(weights @ v_out), float(weights @ i_out)
         basis = [
-            ("mean input voltage", mean_in, "V"),
-            ("mean output voltage", mean_out, "V"),
-            ("mean output current", mean_a, "A"),
+            (called("mean-input-voltage"), mean_in, "V"),
+            (called("mean-output-voltage"), mean_out, "V"),
+            (called("mean-output-current"), mean_a, "A"),
         ]
         efficiency = p_out / p_in if p_in > 0 else None
         source = STAGE_MODELS[stage.type]
@@ -131,7 +131,7 @@ def supply_report(solved: SolvedGadget) -> SupplyReport:
                     "peak-output-current",
                     peak,
                     "A",
-                    [("limit", stage.limit_a, "A")],
+                    [(called("limit"), stage.limit_a, "A")],
                     source,
                     facts={"stage": stage.name},
                 ),
@@ -139,7 +139,7 @@ def supply_report(solved: SolvedGadget) -> SupplyReport:
                     "efficiency-over-the-day",
                     None if efficiency is None else efficiency * 100,
                     "%",
-                    [("out", p_out, "W"), ("in", p_in, "W")],
+                    [(called("out"), p_out, "W"), (called("in"), p_in, "W")],
                     source,
                     facts={"stage": stage.name},
                 ),
@@ -152,7 +152,7 @@ def supply_report(solved: SolvedGadget) -> SupplyReport:
         if rail.capacitor and rail.capacitor.leakage_a > 0:
             leak = float(weights @ (typical.rail_v[r, :, mid] * state.rail_powered[r])) * rail.capacitor.leakage_a
             formula = Said("formula-leakage.formula")
-            energy.append(("capacitor", rail.id, f"leakage of the capacitor on {rail.name}", leak, formula))
+            energy.append(("capacitor", rail.id, say("flow.capacitor-on", rail=rail.name), leak, formula))
     for wire in burnt_in_wires(solved):
         formula = Said("formula-wire.formula")
         energy.append(("wire", wire.to, say("flow.wire", to=wire.name), float(weights @ wire.watts), formula))
@@ -161,13 +161,13 @@ def supply_report(solved: SolvedGadget) -> SupplyReport:
         (
             "battery",
             "battery",
-            "the battery's own resistance",
+            say("flow.battery"),
             inner,
             Said("formula-inside-the-battery.formula"),
         )
     )
     own = float(state.pack.self_discharge_a * state.pack.open_circuit_v[mid])
-    energy.append(("battery", "self-discharge", "self-discharge", own, Said("formula-self-discharge.formula")))
+    energy.append(("battery", "self-discharge", called("self-discharge"), own, Said("formula-self-discharge.formula")))
     total = sum(e[3] for e in energy) or 1.0
     shares = [
         EnergyShare(
@@ -217,7 +217,7 @@ def _rails(solved: SolvedGadget) -> list[RailReport]:
                     "rail-voltage",
                     volts,
                     "V",
-                    [("full, no load", float(highest[r]), "V"), ("worst moment", lowest, "V")],
+                    [(called("full-no-load"), float(highest[r]), "V"), (called("worst-moment"), lowest, "V")],
                     "supply solution",
                     facts={"rail": rail.name, "read_at": solved.read_at},
                     low=lowest,
@@ -249,7 +249,7 @@ def _sources(solved: SolvedGadget) -> list[SourceReport]:
                     "most-from",
                     float(np.max(amps[:, mid], initial=0.0)),
                     "A",
-                    [("limit", limit, "A")],
+                    [(called("limit"), limit, "A")],
                     "supply solution",
                     facts={"name": name},
                 ),
@@ -262,9 +262,9 @@ def _switch(solved: SolvedGadget) -> SwitchReport:
     design, state = solved.design, solved.usual
     m = next((i for i, x in enumerate(design.modes) if x.switched_off), solved.rest)
     drain, name = float(state.mode_current_a[m, solved.middle]), design.modes[m].name
-    own: tuple[str, float | None, str] = ("self-discharge", state.pack.self_discharge_a, "A")
-    capacity: tuple[str, float | None, str] = ("capacity", state.pack.capacity_ah, "Ah")
-    note = "Never longer than cells of this kind keep."
+    own: tuple[str, float | None, str] = (called("self-discharge"), state.pack.self_discharge_a, "A")
+    capacity: tuple[str, float | None, str] = (called("capacity"), state.pack.capacity_ah, "Ah")
+    note = say("switch.never-longer")
     return SwitchReport(
         mode=design.modes[m].id,
         drain=figure("drain-while", drain, "A", [own], "supply solution", facts={"name": name}),
@@ -272,7 +272,7 @@ def _switch(solved: SolvedGadget) -> SwitchReport:
             "full-battery",
             solved.shelf_s(m) / 3600,
             "h",
-            [capacity, ("drain", drain, "A"), own],
+            [capacity, (called("drain"), drain, "A"), own],
             "quadrature over the state of charge",
             facts={"name": name},
             note=note,
@@ -295,12 +295,12 @@ def _peaks(solved: SolvedGadget) -> list[PeakReport]:
     for sag in solved.droops:
         part, mode, rail = design.parts[sag.part], design.modes[sag.mode], design.supply.rails[sag.rail]
         inputs: list[tuple[str, float | None, str]] = [
-            ("peak", sag.current_a, "A"),
-            ("for", sag.seconds, "s"),
-            ("before", sag.before_v, "V"),
-            ("if it lasted", sag.steady_v, "V"),
-            ("beyond a converter's limit", sag.beyond_a, "A"),
-            ("state of charge", sag.charge, "share"),
+            (called("peak"), sag.current_a, "A"),
+            (called("for"), sag.seconds, "s"),
+            (called("before"), sag.before_v, "V"),
+            (called("if-it-lasted"), sag.steady_v, "V"),
+            (called("beyond-a-converters-limit"), sag.beyond_a, "A"),
+            (called("state-of-charge"), sag.charge, "share"),
         ]
         rows.append(
             PeakReport(

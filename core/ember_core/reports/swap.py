@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..battery.chemistry import CHEMISTRIES
 from ..figures import Figure, figure, record
 from ..solved.gadget import SolvedGadget, once
-from ..words import say
+from ..words import called, say
 from .battery import runtime_total
 
 HOURS_A_YEAR = 8766.0
@@ -35,19 +35,25 @@ def swap_report(solved: SolvedGadget) -> SwapReport | None:
     number = battery.series * battery.parallel
     years = [None if x is None or x <= 0 else HOURS_A_YEAR / x for x in (hours.value, hours.high, hours.low)]
     sets = figure(
-        "sets-a-year", years[0], "", [("runtime", hours.value, "h")], "the runtime's own range", low=years[1], high=years[2]
+        "sets-a-year", years[0], "", [(called("runtime"), hours.value, "h")], "the runtime's own range", low=years[1], high=years[2]
     )  # fmt: skip
     thrown = not CHEMISTRIES[cell.chemistry].rechargeable
 
     def yearly(key: str, each: float, unit: str) -> Figure:
         low, mid, high = (None if y is None else y * number * each for y in (years[1], years[0], years[2]))
-        inputs = [("sets a year", years[0], ""), ("cells in a set", float(number), ""), ("each", each, unit)]
+        inputs = [
+            (called("sets-a-year"), years[0], ""),
+            (called("cells-in-a-set"), float(number), ""),
+            (called("each"), each, unit),
+        ]
         return figure(key, mid, unit, inputs, low=low, high=high)
 
     outside = (
         None
         if thrown
-        else figure("charged-outside", OUTSIDE_LOSS / OUTSIDE_C, "h", [("an hour", OUTSIDE_C, "C")], "rule of thumb")
+        else figure(
+            "charged-outside", OUTSIDE_LOSS / OUTSIDE_C, "h", [(called("an-hour"), OUTSIDE_C, "C")], "rule of thumb"
+        )
     )
     return SwapReport(
         sets=sets,

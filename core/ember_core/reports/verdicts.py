@@ -17,7 +17,7 @@ from ..solved.gadget import SolarDay, SolvedGadget
 from ..solved.hottest import CHARGING
 from ..solved.wording import describe_failure
 from ..thermal.materials import softest
-from ..words import Fact, Said, say
+from ..words import Fact, Said, called, say
 from .battery import runtime_report, runtime_sentence, runtime_total
 from .charge import charge_report, heat_report
 from .fit import TotalsReport, fit_margin, totals_report
@@ -290,9 +290,9 @@ def _dark_days(day: SolarDay) -> Figure:
         days,
         "d",
         [
-            ("usable", day.stored_wh, "Wh"),
-            ("taken in a day", day.used_wh, "Wh"),
-            ("brought on a usual day", day.into_wh, "Wh"),
+            (called("usable"), day.stored_wh, "Wh"),
+            (called("taken-in-a-day"), day.used_wh, "Wh"),
+            (called("brought-on-a-usual-day"), day.into_wh, "Wh"),
         ],
     )
 

@@ -20,7 +20,7 @@ from ..figures import Figure, Status, figure, record
 from ..findings import Found, find
 from ..measures.bench import TrialBench
 from ..quantities import show
-from ..words import say
+from ..words import called, say
 from .packs import MODULES, ON_BOARD, SCHOOLS, PackChoice, SchoolKey, gives, over_mm, packs_of, school_of
 from .supplied import completed, gently_charged, on_pack, through, with_charger, without
 
@@ -344,7 +344,7 @@ def _yearly(design: Design, result: Evaluation) -> Figure | None:
     price = cell.cost * design.battery.series * design.battery.parallel
     return figure(
         "cells-worn-a-year", price * max(a_year / stands, 1 / SHELF_YEARS), design.brief.currency,
-        [("cycles a year", a_year, ""), ("cycles it stands", stands, ""), ("years it keeps", SHELF_YEARS, ""), ("cells", price, design.brief.currency)],
+        [(called("cycles-a-year"), a_year, ""), (called("cycles-it-stands"), stands, ""), (called("years-it-keeps"), SHELF_YEARS, ""), (called("cells"), price, design.brief.currency)],
         "usual figures of makers; a rule of thumb",
     )  # fmt: skip
 

@@ -7,6 +7,7 @@ import numpy as np
 from ..battery.chemistry import CHEMISTRIES
 from ..battery.pack import capacity_tolerance, cell_spread
 from ..figures import Figure, figure, record
+from ..words import called
 from .gadget import SolvedGadget, once
 
 RUNTIME_SOURCE = "integral over the state of charge (trapezoid, 81 points or more), independent of the number of wakes"
@@ -33,19 +34,22 @@ def capacity_steps(solved: SolvedGadget) -> list[ChargeStep]:
         _step(
             "rated-capacity",
             pack.printed_ah,
-            [("cell", cell.capacity_ah, "Ah"), ("in parallel", float(battery.parallel), "")],
+            [(called("cell"), cell.capacity_ah, "Ah"), (called("in-parallel"), float(battery.parallel), "")],
             source,
         ),
     ]
     left = pack.printed_ah
     given: dict[str, list[tuple[str, float | None, str]]] = {
-        "temperature": [("temperature", state.temperature_c, "°C")],
-        "age": [("years", battery.age_years, ""), ("full charges", battery.cycles, "")],
-        "weakest": [("in series", float(battery.series), ""), ("spread", cell_spread(battery), "share")],
+        "temperature": [(called("temperature"), state.temperature_c, "°C")],
+        "age": [(called("years"), battery.age_years, ""), (called("full-charges"), battery.cycles, "")],
+        "weakest": [
+            (called("in-series"), float(battery.series), ""),
+            (called("spread"), cell_spread(battery), "share"),
+        ],
     }
     for share in pack.shares:
         if abs(share.left - 1) > 1e-9:
-            inputs = [*given.get(share.key, []), ("share left", share.left, "share")]
+            inputs = [*given.get(share.key, []), (called("share-left"), share.left, "share")]
             steps.append(_step(f"lost-{share.key}", left * (1 - share.left), inputs, source, lost=True))
         left *= share.left
     mode, end = state.ending
@@ -55,12 +59,14 @@ def capacity_steps(solved: SolvedGadget) -> list[ChargeStep]:
         stays = min(float(pack.unavailable_ah(felt)), left * end)
     own = min(pack.self_discharge_a * state.seconds / 3600, left * (1 - end))
     steps += [
-        _step("unavailable", stays, [("per ampere", pack.unavailable_h, "h")], source, lost=True),
-        _step("left-when-it-stops", left * end - stays, [("charge left", end, "share")], RUNTIME_SOURCE, lost=True),
+        _step("unavailable", stays, [(called("per-ampere"), pack.unavailable_h, "h")], source, lost=True),
+        _step(
+            "left-when-it-stops", left * end - stays, [(called("charge-left"), end, "share")], RUNTIME_SOURCE, lost=True
+        ),
         _step(
             "lost-to-its-converter" if cell.bank else "lost-to-self-discharge",
             own,
-            [("own draw", pack.self_discharge_a, "A"), ("runtime", state.seconds, "s")],
+            [(called("own-draw"), pack.self_discharge_a, "A"), (called("runtime"), state.seconds, "s")],
             source,
             lost=True,
         ),

@@ -11,6 +11,7 @@ from ..design import Design
 from ..runtime.run import Run
 from ..thermal.materials import CELL_MAX_C, softest
 from ..thermal.shell import FILM_SPREAD
+from ..words import say
 from .warmth import CELL_CHARGE_MAX_C, Warmth
 
 CHARGING = "charging"
@@ -95,6 +96,6 @@ def _air(design: Design, case: tuple[str, float, object, float, float, float]) -
     _, softens = softest(design.enclosure)
     cell = CELL_CHARGE_MAX_C if when == CHARGING else CELL_MAX_C[design.battery.cell.chemistry]
     return Hot(
-        "", "the air inside", air, air + low, air + high, min(softens, cell), air, surroundings, when,
+        "", say("warm.air"), air, air + low, air + high, min(softens, cell), air, surroundings, when,
         softens=softens <= cell,
     )  # fmt: skip

@@ -27,6 +27,7 @@ from ..thermal.shell import (
     two_stages,
     wall_settles_s,
 )
+from ..words import say
 from .nodes import Node, find_nodes, shares
 from .places import Places, places_of
 
@@ -145,9 +146,9 @@ def touch_limit(case: Enclosure, carried: Carried | None = None) -> tuple[float,
     """(how warm its outside may be [degC], for what contact): a moment, ten minutes in the hand, hours on the body; as the case is carried, or otherwise."""
     short, long, worn = TOUCH_C[MATERIALS[case.plastic].feel]
     return {
-        "no": (short, "touched for a second"),
-        "hand": (long, "held for ten minutes"),
-        "clothes": (worn, "worn for hours"),
+        "no": (short, say("touched.touched")),
+        "hand": (long, say("touched.held")),
+        "clothes": (worn, say("touched.worn")),
     }[carried or case.carried]
 
 

@@ -17,11 +17,10 @@ from ..enclosure.placing import has_room, place_all
 from ..figures import Figure, PatchOperation, Remedy, figure, record
 from ..measures.bench import TrialBench
 from ..measures.edits import new_cells, pack_patch, set_current
-from ..quantities import show
 from ..runtime.run import Run, with_battery
 from ..runtime.uncertainty import sample_runtime
 from ..supply.solver import nominal_input_v, nominal_rail_v
-from ..words import say
+from ..words import Fact, called, say
 from .judging import Judged
 from .placing import QUICK_TRIES
 from .trials import MOST_MARKS, Reason, marks_of, tried
@@ -236,11 +235,11 @@ def _row(
             low, hours, high = _lasts_h(bench, state, battery, exact=True)
         needed = cell.capacity_ah * battery.parallel * goal / low if goal is not None and low > 0 else None
         if not reasons and goal is not None and low < goal:
-            may = "may last only" if hours >= goal else "lasts"
-            lasts = show(low if hours >= goal else hours, "h")
-            reasons.append((f"{may} {lasts}", f"{may} {lasts}, and the goal is {show(goal, 'h')}"))
+            may = hours >= goal
+            key = "may-last-only" if may else "lasts"
+            reasons.append(_reason(key, lasts=(low if may else hours, "h"), goal=(goal, "h")))
     x, y, z = cell.size_mm
-    cells: list[tuple[str, float | None, str]] = [("cells", float(count), "")]
+    cells: list[tuple[str, float | None, str]] = [(called("cells"), float(count), "")]
     return CellChoice(
         name=cell.name,
         chemistry=CHEMISTRIES[cell.chemistry].name,
@@ -250,13 +249,23 @@ def _row(
         reasons=[sentence for _, sentence in reasons],
         marks=marks_of(reasons),
         runtime=figure(
-            "cell-at-the-coldest", hours, "h", [("coldest", design.brief.coldest_c, "°C")], WHOLE, low=low, high=high
+            "cell-at-the-coldest",
+            hours,
+            "h",
+            [(called("coldest"), design.brief.coldest_c, "°C")],
+            WHOLE,
+            low=low,
+            high=high,
         ),
-        peak=figure("peak", peak, "A", [("the cell's limit", cell.discharge_max_a * battery.parallel, "A")], WHOLE),
+        peak=figure(
+            "peak", peak, "A", [(called("the-cells-limit"), cell.discharge_max_a * battery.parallel, "A")], WHOLE
+        ),
         mass=figure("cells-mass", cell.mass_g * count, "g", cells),
         volume=figure("room", x * y * z * count / 1000, "cm³", cells),
         cost=figure("cells-cost", cell.cost * count, design.brief.currency, cells),
-        needed=figure("capacity-needed", needed, "Ah", [("goal", goal, "h"), ("least", low, "h")], WHOLE),
+        needed=figure(
+            "capacity-needed", needed, "Ah", [(called("goal"), goal, "h"), (called("least"), low, "h")], WHOLE
+        ),
         now=now,
         changed=[],
         tried=whole or now,
@@ -280,6 +289,11 @@ def _lasts_h(bench: TrialBench, state: Run, battery: Battery, *, exact: bool) ->
     return hours * low, hours * middle, hours * high
 
 
+def _reason(key: str, /, **facts: Fact) -> Reason:
+    """Why a pack is out: in a few words, and as a sentence."""
+    return say(f"pack.{key}", **facts), say(f"pack.{key}-whole", **facts)
+
+
 def _at_first_sight(bench: TrialBench, battery: Battery) -> list[Reason]:
     """What keeps a pack out before it is solved: voltages, the charger, a peak far above its limit, the case."""
     design, cell, state = bench.design, battery.cell, bench.usual
@@ -288,24 +302,22 @@ def _at_first_sight(bench: TrialBench, battery: Battery) -> list[Reason]:
     reasons: list[Reason] = []
     for p, volts in zip(design.parts, nominal_rail_v(state.tree, top)[state.rail_of], strict=True):
         if p.supply_absolute_max_v is not None and volts > p.supply_absolute_max_v:
-            given = show(float(volts), "V")
-            sentence = f"{p.name} would get {given} and stands {show(p.supply_absolute_max_v, 'V')}"
-            reasons.append((f"{given} on {p.name}", sentence))
+            reasons.append(
+                _reason("above", name=p.name, volts=(float(volts), "V"), stands=(p.supply_absolute_max_v, "V"))
+            )
             break
     for stage, volts in zip(state.tree.stages, nominal_input_v(state.tree, top), strict=True):
         if stage.input_max_v is not None and volts > stage.input_max_v:
-            sentence = f"{stage.name} would get {show(volts, 'V')} and stands {show(stage.input_max_v, 'V')}"
-            reasons.append((f"{show(volts, 'V')} on {stage.name}", sentence))
+            reasons.append(_reason("above", name=stage.name, volts=(volts, "V"), stands=(stage.input_max_v, "V")))
     charger = design.charger
     if charger is not None and cell.bank is not None:
-        reasons.append(("charges itself", "it charges itself, and the gadget has a charger"))
+        reasons.append(_reason("charges-itself"))
     elif charger is not None and data.charge_v is None:
-        reasons.append(("another charger", "the charger is not for it"))
+        reasons.append(_reason("another-charger"))
     elif charger is not None and data.charge_v is not None:
         full = (full_v(cell) or data.charge_v) * battery.series
         if charger.cells_in_series != battery.series or abs(charger.float_v / full - 1) > FLOAT_DIFFERS:
-            sentence = f"the charger fills to {show(charger.float_v, 'V')}, and it is full at {show(full, 'V')}"
-            reasons.append((f"charger to {show(full, 'V')}", sentence))
+            reasons.append(_reason("charger-to", fills=(charger.float_v, "V"), full=(full, "V")))
     half, worst = bench.middle, state.worst
     power = float((worst.source_a[:, half] * worst.terminal_v[:, half]).max(initial=0.0))
     volts = battery.series * resting_v(cell, 0.5)
@@ -314,19 +326,17 @@ def _at_first_sight(bench: TrialBench, battery: Battery) -> list[Reason]:
         ohm *= float(resistance_factor(cell.chemistry, 0.5, design.brief.coldest_c))
     most_w = volts**2 / 4 / max(ohm * battery.series / battery.parallel + battery.wiring_ohm, 1e-9)
     if power / volts > CLEARLY_TOO_MUCH * cell.discharge_max_a * battery.parallel:
-        limit_a = show(cell.discharge_max_a * battery.parallel, "A")
-        reasons.append(
-            (f"made for {limit_a}", f"the peak is about {show(power / volts, 'A')}, and it is made for {limit_a}")
-        )
+        limit = (cell.discharge_max_a * battery.parallel, "A")
+        about = say("pack.made-for-about", peak=(power / volts, "A"), limit=limit)
+        reasons.append((say("pack.made-for", limit=limit), about))
     elif power > most_w:
-        sentence = f"at the coldest it gives {show(most_w, 'W')} at most, and the peak is {show(power, 'W')}"
-        reasons.append(("too weak when cold", sentence))
-    limit = design.brief.outer_max_mm or design.enclosure.outer_mm
+        reasons.append(_reason("too-weak", most=(most_w, "W"), peak=(power, "W")))
+    outer = design.brief.outer_max_mm or design.enclosure.outer_mm
     count = battery.series * battery.parallel
-    sides, room = sorted(pack_size_mm(cell, count), reverse=True), sorted((v - SHELL_MM for v in limit), reverse=True)
+    sides, room = sorted(pack_size_mm(cell, count), reverse=True), sorted((v - SHELL_MM for v in outer), reverse=True)
     over = max(a - b for a, b in zip(sides, room, strict=True))
     if over > 0:
-        reasons.append((f"{show(over, 'mm')} too large", "it does not go into the case"))
+        reasons.append(_reason("too-large", over=(over, "mm")))
     return reasons
 
 
@@ -334,15 +344,12 @@ def _in_use(bench: TrialBench, state: Run, peak: float) -> list[Reason]:
     """What keeps it out under load: its current limit, modes that do not work on it."""
     reasons: list[Reason] = []
     if peak > state.pack.discharge_max_a:
-        limit = show(state.pack.discharge_max_a, "A")
-        reasons.append((f"made for {limit}", f"the peak is {show(peak, 'A')}, and it is made for {limit}"))
+        reasons.append(_reason("made-for", peak=(peak, "A"), limit=(state.pack.discharge_max_a, "A")))
     off = state.bank_off
     if off is not None:
-        asked, name = show(off.asked_a, "A"), bench.design.modes[off.mode].name
-        sentence = f"{name} takes {asked}, and below its least load it switches itself off"
-        reasons.append(("switches itself off", sentence))
+        reasons.append(_reason("switches-off", mode=bench.design.modes[off.mode].name, load=(off.asked_a, "A")))
     for mode, failure, share in zip(bench.design.modes, state.failures, state.shares, strict=True):
         if failure.charge >= 1 and mode.essential and share > 0:
-            reasons.append((f"no {mode.name}", f"{mode.name} would not work on it"))
+            reasons.append(_reason("no-mode", mode=mode.name))
             break
     return reasons

@@ -7,28 +7,20 @@ from typing import Any
 
 import numpy as np
 
-from ..charging.charge import Charge, charge, gentle_current, highest_current
+from ..charging.charge import Charge, Never, charge, gentle_current, highest_current
 from ..figures import Figure, Status, figure, record
 from ..measures.bench import TrialBench
 from ..numeric import Array
-from ..quantities import show
 from ..quantities.preferred import E24
 from ..solved.nodes import Node
 from ..solved.warmth import CELL_CHARGE_MAX_C, SPOT_K, Warmth, charging_range_c, find_meanwhile
 from ..thermal.materials import MATERIALS
 from ..thermal.shell import Shell
-from ..words import say
+from ..words import Said, called, say
 
 MOST_SETTINGS = 14
 # to a limit: from there on it is drawn as close to it, as the verdict has it of the softening of the plastic
 NEAR_K = 10.0
-NEVER_WORDS = {
-    "load": "the gadget takes what would end it",
-    "port": "the port has nothing left",
-    "voltage": "the float voltage is too low",
-    "early": "it ends too early",
-    "timer": "its timer gives up",
-}
 
 
 @record
@@ -112,7 +104,7 @@ def answer_charge(bench: TrialBench, begins_at: float = 0.0) -> ChargeAnswer | N
         ),
         seconds=result.seconds,
         most_s=result.most_s,
-        why=f"It does not get full: {NEVER_WORDS[result.never]}." if result.never else "",
+        why=say("never-full.why", why=_never(result.never)) if result.never else "",
         settings=_settings(bench, shell),
         loads=_loads(bench, shell),
         solar=_solar(bench),
@@ -148,7 +140,7 @@ def _settings(bench: TrialBench, shell: Shell) -> list[Setting]:
         rate = amps / cell_ah
         status, words = _judged(amps, gentle, highest)
         if result.never:
-            status, words = "fail", f"never full: {NEVER_WORDS[result.never]}"
+            status, words = "fail", say("never-full.setting", why=_never(result.never))
         found.append(
             Setting(
                 ohm=ohm,
@@ -164,10 +156,14 @@ def _settings(bench: TrialBench, shell: Shell) -> list[Setting]:
     return found
 
 
+def _never(why: Never) -> Said:
+    return Said(f"never-full.{why}")
+
+
 def _judged(amps: float, gentle: float, highest: float) -> tuple[Status, str]:
     if amps <= gentle * 1.001:
-        return "pass", "gentle to the cell"
-    return ("watch", "allowed") if amps <= highest * 1.001 else ("fail", "too much for the cell")
+        return "pass", say("setting.gentle")
+    return ("watch", say("setting.allowed")) if amps <= highest * 1.001 else ("fail", say("setting.too-much"))
 
 
 def _loads(bench: TrialBench, shell: Shell) -> list[LoadRow]:
@@ -186,7 +182,7 @@ def _loads(bench: TrialBench, shell: Shell) -> list[LoadRow]:
                 load_a=meanwhile.cell_a,
                 most_hours=None if result.most_s is None else result.most_s / 3600,
                 hours=None if result.seconds is None else result.seconds / 3600,
-                why=f"never: {NEVER_WORDS[result.never]}" if result.never else "",
+                why=say("never-full.mode", why=_never(result.never)) if result.never else "",
                 chosen=m == bench.charge_mode,
             )
         )
@@ -207,9 +203,9 @@ def _solar(bench: TrialBench) -> SolarAnswer | None:
         solar.autonomy_d,
     )
     inputs = [
-        ("latitude", panel.latitude_deg, "°"),
-        ("tilt", panel.tilt_deg, "°"),
-        ("sky, clear share", day.clearness, "share"),
+        (called("latitude"), panel.latitude_deg, "°"),
+        (called("tilt"), panel.tilt_deg, "°"),
+        (called("sky-clear-share"), day.clearness, "share"),
     ]
     enough = into >= used
     return SolarAnswer(
@@ -218,16 +214,18 @@ def _solar(bench: TrialBench) -> SolarAnswer | None:
             into,
             "Wh",
             [
-                ("peak power", panel.peak_w, "W"),
-                ("hours of full sun", day.sun_h, "h"),
-                ("charge stage", efficiency, "share"),
+                (called("peak-power"), panel.peak_w, "W"),
+                (called("hours-of-full-sun"), day.sun_h, "h"),
+                (called("charge-stage"), efficiency, "share"),
                 *inputs,
             ],
             day.source,
         ),
         sun_hours=figure("hours-of-full-sun-a-day", day.sun_h, "h", inputs, day.source),
-        needed=figure("used-on-a-day", used, "Wh", [("mean battery current", bench.mean_a, "A")]),
-        autonomy=figure("days-without-any-sun", None if math.isinf(dark) else dark, "d", [("usable", stored, "Wh")]),
+        needed=figure("used-on-a-day", used, "Wh", [(called("mean-battery-current"), bench.mean_a, "A")]),
+        autonomy=figure(
+            "days-without-any-sun", None if math.isinf(dark) else dark, "d", [(called("usable"), stored, "Wh")]
+        ),
         sentence=say(
             "solar-day.balance",
             into=(into, "Wh"),
@@ -376,14 +374,14 @@ def answer_heat(bench: TrialBench) -> HeatAnswer:
             "out-of-the-vents",
             warm.shell.vent_w(most),
             "W",
-            [("power that lasts", most, "W")],
+            [(called("power-that-lasts"), most, "W")],
             "ASHRAE Handbook, Fundamentals (2017), ch. 16",
         ),
         time_constant=figure(
             "time-constant-of-the-case",
             warm.time_constant_s,
             "s",
-            [("heat capacity", warm.shell.capacity_j_per_k, "J/K")],
+            [(called("heat-capacity"), warm.shell.capacity_j_per_k, "J/K")],
             "Incropera & DeWitt (2007), ch. 5",
         ),
         gap_mm=warm.gap_mm,
@@ -424,11 +422,11 @@ def _limits(bench: TrialBench, rows: list[HeatRow]) -> list[HeatLimit]:
                 found.append(
                     _limit(
                         "spot",
-                        f"{design.enclosure.plastic} right over {over}",
+                        say("heat-limit.over", plastic=design.enclosure.plastic, over=over),
                         max(hot.spot_c),
                         material.softens_c,
                         hot,
-                        "by its distance to the wall",
+                        say("heat-limit.by-distance"),
                     )
                 )
         outside = next(
@@ -437,7 +435,14 @@ def _limits(bench: TrialBench, rows: list[HeatRow]) -> list[HeatLimit]:
         )
         limit, why = warm.outside.limit_c, warm.outside.contact
         found.append(
-            _limit("outside", "Outside, to touch", warm.outside.degrees_c, limit, outside, f"{why}; after ISO 13732-1")
+            _limit(
+                "outside",
+                say("heat-limit.outside"),
+                warm.outside.degrees_c,
+                limit,
+                outside,
+                say("heat-limit.touched", contact=why),
+            )
         )
     for i, node in enumerate(warm.nodes):
         own = max(when.get(node.kind, rows), key=lambda r: r.node_c[i])
@@ -446,11 +451,11 @@ def _limits(bench: TrialBench, rows: list[HeatRow]) -> list[HeatLimit]:
             found.append(
                 _limit(
                     f"{node.pointer}/charging",
-                    f"{node.name}, charging",
+                    say("heat-limit.charging", name=node.name),
                     charging.node_c[i],
                     charging.stands_c[i],
                     charging,
-                    "the usual limit of charging",
+                    say("heat-limit.usual-of-charging"),
                 )
             )
     return sorted(found, key=lambda x: x.limit_c - x.value_c)
@@ -466,14 +471,9 @@ def _limit(key: str, name: str, value_c: float, limit_c: float, row: HeatRow, wh
         when=row.name,
         why=why,
         status="fail" if left < 0 else "watch" if left < NEAR_K else "pass",
-        room=f"{show(abs(left), 'K')} {'too much' if left < 0 else 'to go'}",
+        room=say("heat-limit.room", room=(abs(left), "K"), over=left < 0),
     )
 
 
 def _why(node: Node) -> str:
-    return {
-        "part": "what most parts are made for",
-        "stage": "its junction, or what most parts are made for",
-        "charger": "its junction",
-        "cell": "the usual limit while giving current",
-    }[node.kind]
+    return say(f"heat-limit.{node.kind}")

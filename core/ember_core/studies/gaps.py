@@ -9,7 +9,7 @@ from ..enclosure.bodies import TOUCH_MM
 from ..enclosure.fit import Fit, check_fit, contact_status, met_by
 from ..enclosure.solids import SIDES
 from ..figures import Status, record
-from ..quantities import show
+from ..words import say
 
 
 @record
@@ -69,11 +69,12 @@ def answer_gaps(design: Design, where: str) -> GapsAnswer | None:
 
 def _said(name: str, tight: list[Tight]) -> str:
     if not tight:
-        return f"{name} has the room that it needs on all sides."
+        return say("gaps-of.free", name=name)
     worst = tight[0]
     if worst.status == "fail":
-        return f"{name} reaches {show(-worst.gap_mm, 'mm')} into {worst.neighbour}."
-    return f"{name} has {show(worst.gap_mm, 'mm')} to {worst.neighbour} and needs {show(worst.needed_mm, 'mm')}."
+        return say("gaps-of.into", name=name, depth=(-worst.gap_mm, "mm"), neighbour=worst.neighbour)
+    gap, needed = (worst.gap_mm, "mm"), (worst.needed_mm, "mm")
+    return say("gaps-of.tight", name=name, gap=gap, neighbour=worst.neighbour, needed=needed)
 
 
 def _rulers(design: Design, fit: Fit, index: int) -> list[Ruler]:

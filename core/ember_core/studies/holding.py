@@ -11,17 +11,10 @@ from ..enclosure.placing import taken_boxes
 from ..figures import PatchOperation, record
 from ..making import POST_MM
 from ..measures.bench import TrialBench
-from ..quantities import show
+from ..words import say
 
-WORDS: dict[FasteningKind, str] = {
-    "screw": "Screws {thread} that cut into posts",
-    "insert": "Screws {thread} into brass inserts",
-    "nut": "Screws {thread} into captive nuts",
-}
-BOARD_WORDS: dict[FasteningKind, str] = {
-    "screw": "{board} on posts for screws {thread}",
-    "insert": "{board} on posts with inserts {thread}",
-}
+KINDS: tuple[FasteningKind, ...] = ("screw", "insert", "nut")
+BOARD_KINDS: tuple[FasteningKind, ...] = ("screw", "insert")
 MOST_BOARDS = 8
 
 
@@ -41,15 +34,15 @@ def answer_holding(bench: TrialBench) -> list[HoldingOffer]:
     if any(f.kind != "cradle" and f.carries is None for f in design.enclosure.fastenings):
         return list(_under_boards(bench))
     taken = taken_boxes(design, "")
-    for kind, words in WORDS.items():
+    for kind in KINDS:
         for thread in POST_MM[kind]:
             made = posts(design, kind, thread, taken)
             if made:
-                each = f"{show(made[0].body.size_mm[0], 'mm')} wide"
-                found.append(_offer(kind, words.format(thread=thread), made, f"posts, each {each}"))
+                wide = say("holding.posts-wide", count=len(made), each=(made[0].body.size_mm[0], "mm"))
+                found.append(_offer(kind, say(f"holding.{kind}", thread=thread), made, wide))
     made = snaps(design, taken)
     if made:
-        found.append(_offer("snap", "Snaps below where it comes apart", made, "of them"))
+        found.append(_offer("snap", say("holding.snaps"), made, say("holding.snaps-count", count=len(made))))
     return [*found, *_under_boards(bench)]
 
 
@@ -58,15 +51,15 @@ def _under_boards(bench: TrialBench) -> Iterator[HoldingOffer]:
     carried = {f.carries for f in bench.design.enclosure.fastenings}
     loose = [b for b in bench.fit.placed if b.body.holes and b.key not in carried]
     for board in loose[:MOST_BOARDS]:
-        for kind, words in BOARD_WORDS.items():
+        for kind in BOARD_KINDS:
             made = posts_under(bench.design, board, kind)
             if made:
                 threads = " and ".join(sorted({str(f.thread) for f in made}))
-                label = words.format(thread=threads, board=board.name)
-                found = _offer(kind, label, made, f"posts, each {show(made[0].body.size_mm[2], 'mm')} high")
-                yield found
+                label = say(f"holding.board-{kind}", thread=threads, board=board.name)
+                high = say("holding.posts-high", count=len(made), each=(made[0].body.size_mm[2], "mm"))
+                yield _offer(kind, label, made, high)
 
 
-def _offer(kind: str, label: str, made: list[Fastening], what: str) -> HoldingOffer:
+def _offer(kind: str, label: str, made: list[Fastening], sentence: str) -> HoldingOffer:
     patch = [add("/enclosure/fastenings/-", f) for f in made]
-    return HoldingOffer(kind=kind, label=label, sentence=f"{len(made)} {what}", patch=patch)
+    return HoldingOffer(kind=kind, label=label, sentence=sentence, patch=patch)

@@ -22,7 +22,7 @@ from ..measures.bench import TrialBench
 from ..measures.edits import left_over, placed, remove_stages
 from ..measures.selection import cut_by, making, raw_feed
 from ..supply.solver import nominal_rail_v
-from ..words import say
+from ..words import called, say
 from .judging import Judged
 from .rail import window
 from .trials import Held, marks_of, tried
@@ -92,19 +92,21 @@ def _words(part: Part) -> set[str]:
 
 def _figures(bench: TrialBench, hours: Figure, part: Part) -> dict[str, Figure]:
     currency = bench.design.brief.currency
-    count: list[tuple[str, float | None, str]] = [("of them", float(part.quantity), "")]
+    count: list[tuple[str, float | None, str]] = [(called("of-them"), float(part.quantity), "")]
     return {
         "runtime": hours,
-        "mass": figure("parts-mass", part.mass_g * part.quantity, "g", [*count, ("each", part.mass_g, "g")], WHOLE),
+        "mass": figure(
+            "parts-mass", part.mass_g * part.quantity, "g", [*count, (called("each"), part.mass_g, "g")], WHOLE
+        ),
         "cost": figure(
-            "parts-cost", part.cost * part.quantity, currency, [*count, ("each", part.cost, currency)], WHOLE
+            "parts-cost", part.cost * part.quantity, currency, [*count, (called("each"), part.cost, currency)], WHOLE
         ),
     }
 
 
 def _present(bench: TrialBench, p: int) -> InsteadRow:
     part, total = bench.design.parts[p], bench.runtime_s / 3600
-    hours = figure("runtime-with-it", total, "h", [("now", total, "h")], WHOLE)
+    hours = figure("runtime-with-it", total, "h", [(called("now"), total, "h")], WHOLE)
     return InsteadRow(
         name=part.name, beside=False, now=True, fits=True, reasons=[], marks=[], supplied="", keep=None,
         remedy=Remedy(label=part.name, patch=[]), **_figures(bench, hours, part),
@@ -119,7 +121,7 @@ def _row(before: Judged, p: int, other: Part, *, beside: bool) -> InsteadRow | N
     if held is None:
         return None
     now, then = bench.runtime_s / 3600, held.after.bench.runtime_s / 3600
-    hours = figure("runtime-with-it", then, "h", [("now", now, "h"), ("then", then, "h")], WHOLE)
+    hours = figure("runtime-with-it", then, "h", [(called("now"), now, "h"), (called("then"), then, "h")], WHOLE)
     room = not beside and len(part.alternatives) < MOST_BESIDE
     keep = [*part.alternatives, _beside(other, part.id)]
     return InsteadRow(

@@ -10,9 +10,9 @@ from ..design.patches import apply_patch, replace
 from ..figures import record
 from ..measures.bench import TrialBench
 from ..measures.measure import rounded
-from ..quantities import show
 from ..runtime.run import rerun
 from ..runtime.uncertainty import sample_runtime
+from ..words import Fact, say
 
 MOST_WAKES = 3  # those that take most of the day's charge
 TIMES = tuple(2.0**k for k in range(-4, 13))  # the present interval, until a doubling brings next to nothing
@@ -94,16 +94,11 @@ def knee_s(every_s: list[float], hours: list[float]) -> float | None:
 
 def _sentence(bench: TrialBench, now_s: float, points: list[IntervalPoint], knee: float | None) -> str:
     now, last = next(p.hours for p in points if p.every_s == now_s), points[-1]
-    said = f"Every {show(now_s, 's')} it lasts {show(now, 'h')}."
+    said: dict[str, Fact] = {"now": (now_s, "s"), "lasts": (now, "h")}
     if knee is None and last.hours > points[-2].hours * (1 + LITTLE) ** np.log2(last.every_s / points[-2].every_s):
-        return f"{said} Each longer interval that was tried still helps: {show(last.hours, 'h')} with one every {show(last.every_s, 's')}."
+        return say("interval-curve.longer-still", **said, longest=(last.hours, "h"), last=(last.every_s, "s"))
     if knee is None or knee <= now_s:
-        why = (
-            "the cell itself keeps no longer"
-            if bench.usual.charge_seconds > bench.usual.shelf_seconds
-            else "something else takes the charge"
-        )
-        return f"{said} One twice as long brings less than a tenth: {why}."
+        return say("interval-curve.no-more", **said, cell=bench.usual.charge_seconds > bench.usual.shelf_seconds)
     knee = rounded(knee)
     then = float(np.interp(np.log(knee), np.log([p.every_s for p in points]), [p.hours for p in points]))
-    return f"{said} Longer ones help up to about {show(knee, 's')} ({show(then, 'h')}); from there on twice as long brings less than a tenth."
+    return say("interval-curve.knee", **said, knee=(knee, "s"), then=(then, "h"))

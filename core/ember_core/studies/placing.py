@@ -76,10 +76,9 @@ def answer_place(bench: TrialBench, anew: bool = False) -> PlaceAnswer:
     """Places what has no place yet, or everything `anew`."""
     found = place_all(bench.design, anew=anew, warm_w=warm_w(bench))
     patch = [replace(f"{pointer}/body", body) for pointer, body in found.bodies.items()]
-    said = [f"{len(patch)} placed." if patch else "Nothing to place."]
+    said = [say("placed.placed", count=len(patch)) if patch else say("placed.nothing")]
     if found.left:
-        would_do = _would_do(bench.design)
-        said.append(f"No room for {', '.join(found.left)}: {would_do or 'a larger case, or other parts'}.")
+        said.append(say("placed.no-room", names=found.left, do=_would_do(bench.design)))
     if found.unknown:
-        said.append(f"Without a size: {', '.join(found.unknown)}.")
+        said.append(say("placed.no-size", names=found.unknown))
     return PlaceAnswer(patch=patch, left=found.left, unknown=found.unknown, sentence=" ".join(said))

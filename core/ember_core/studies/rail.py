@@ -16,12 +16,11 @@ from ..figures import Figure, PatchOperation, Remedy, figure, record
 from ..measures.bench import TrialBench
 from ..measures.edits import left_over, remove_stages
 from ..measures.selection import SAME_VOLTAGE, cut_by, in_place, least_input_v, raw_feed, same_figures
-from ..quantities import show
 from ..runtime.run import Run
 from ..runtime.uncertainty import sample_runtime
 from ..supply.converters import set_output_v
 from ..supply.solver import nominal_rail_v
-from ..words import say
+from ..words import Fact, called, say
 from .judging import Judged
 from .trials import Reason, marks_of, tried
 
@@ -153,7 +152,7 @@ def _choice(
     try:
         state = bench.usual if now else bench.after(patch)
     except DocumentError as error:
-        state, reasons = bench.usual, [("not possible", error.problems[0].message)]
+        state, reasons = bench.usual, [(say("converter.not-possible"), error.problems[0].message)]
     index = state.tree.stage_index[old.id]
     used = state.point_weights > 0
     working = state.pack.charge >= max(state.ending[1], 0.05)
@@ -164,14 +163,11 @@ def _choice(
     needs = least_input_v(new, peak)
     p_in, p_out = state.stage_power_w(index)
     if peak > new.limit_a:
-        most = show(new.limit_a, "A")
-        reasons.append((f"at most {most}", f"the peak of {show(peak, 'A')} is above its {most}"))
+        reasons.append(_reason("at-most", most=(new.limit_a, "A"), peak=(peak, "A")))
     if new.input_max_v is not None and highest > new.input_max_v:
-        most = show(new.input_max_v, "V")
-        reasons.append((f"stands {most}", f"its input reaches {show(highest, 'V')} and stands {most}"))
+        reasons.append(_reason("stands", most=(new.input_max_v, "V"), reaches=(highest, "V")))
     if highest < needs:
-        sentence = f"it needs {show(needs, 'V')} at its input and gets {show(highest, 'V')} at most"
-        reasons.append((f"needs {show(needs, 'V')}", sentence))
+        reasons.append(_reason("needs", needs=(needs, "V"), gets=(highest, "V")))
     reasons += _rail_faults(bench, state)
     kind = "linear" if isinstance(new, LinearStage) else new.topology
     x, y, _ = new.body.size_mm if new.body else (0.0, 0.0, 0.0)
@@ -187,21 +183,21 @@ def _choice(
             "loss-over-the-day",
             p_in - p_out,
             "W",
-            [("in", p_in, "W"), ("out", p_out, "W")],
+            [(called("in"), p_in, "W"), (called("out"), p_out, "W")],
             "converter models; Erickson & Maksimovic (2020), ch. 3 and 4",
         ),
         headroom=figure(
             "headroom-at-its-input",
             lowest - needs,
             "V",
-            [("lowest input", lowest, "V"), ("needs", needs, "V")],
+            [(called("lowest-input"), lowest, "V"), (called("needs"), needs, "V")],
             "worst moment",
         ),
         peak_margin=figure(
             "room-above-the-peak",
             (new.limit_a / peak - 1) * 100 if peak > 0 else None,
             "%",
-            [("most", new.limit_a, "A"), ("peak", peak, "A")],
+            [(called("most"), new.limit_a, "A"), (called("peak"), peak, "A")],
             "worst moment",
         ),
         quiescent=figure("quiescent-current", new.quiescent_a, "A", [], "the catalogue's figure"),
@@ -209,13 +205,18 @@ def _choice(
             "room-on-the-board",
             x * y if new.body else None,
             "mm²",
-            [("width", x, "mm"), ("depth", y, "mm")],
+            [(called("width"), x, "mm"), (called("depth"), y, "mm")],
             "the catalogue's figure",
         ),
         cost=figure("stage-cost", new.cost, currency, [], "the catalogue's figure"),
         now=now,
         remedy=Remedy(label=say("way.use-it", it=new.name), patch=[] if now else patch),
     )
+
+
+def _reason(key: str, /, **facts: Fact) -> Reason:
+    """Why a converter is out: in a few words, and as a sentence."""
+    return say(f"converter.{key}", **facts), say(f"converter.{key}-whole", **facts)
 
 
 def _hours(bench: TrialBench, state: Run) -> float:
@@ -232,13 +233,16 @@ def _rail_faults(bench: TrialBench, state: Run) -> list[Reason]:
     for p, part in enumerate(design.parts):
         volts = float(highest[state.rail_of[p]])
         if part.supply_absolute_max_v is not None and volts > part.supply_absolute_max_v:
-            given = show(volts, "V")
-            sentence = f"{part.name} would get {given} and stands {show(part.supply_absolute_max_v, 'V')}"
-            reasons.append((f"{given} on {part.name}", sentence))
+            above: dict[str, Fact] = {
+                "name": part.name,
+                "volts": (volts, "V"),
+                "stands": (part.supply_absolute_max_v, "V"),
+            }
+            reasons.append((say("pack.above", **above), say("pack.above-whole", **above)))
             break
     for i, mode in enumerate(design.modes):
         if state.failures[i].charge >= 1 > before.failures[i].charge:
-            reasons.append((f"no {mode.name}", f"{mode.name} would not work"))
+            reasons.append((say("pack.no-mode", mode=mode.name), say("converter.no-mode-whole", mode=mode.name)))
             break
     return reasons
 
@@ -252,18 +256,16 @@ def _option(
         return _cannot(code, subject, title, error.problems[0].message)
     reasons = [sentence for _, sentence in _rail_faults(bench, state)]
     before, after = bench.runtime_s / 3600, _hours(bench, state)
-    change = (
-        f"{show(after, 'h')} instead of {show(before, 'h')}"
-        if abs(after - before) > SAME * before
-        else f"{show(after, 'h')}, as now"
-    )
-    inputs: list[tuple[str, float | None, str]] = [("now", before, "h"), ("then", after, "h")]
+    moved = abs(after - before) > SAME * before
+    inputs: list[tuple[str, float | None, str]] = [(called("now"), before, "h"), (called("then"), after, "h")]
     return RailOption(
         code=code,
         subject=subject,
         title=title,
         about=what,
-        sentence=f"{what} Runtime: {change}." if not reasons else f"{what} Not as things are: {'; '.join(reasons)}.",
+        sentence=say("rail.goes-not", what=what, why="; ".join(reasons))
+        if reasons
+        else say("rail.goes", what=what, after=(after, "h"), before=(before, "h") if moved else None),
         fits=not reasons,
         reasons=reasons,
         runtime=figure("runtime-with-it", after, "h", inputs, WHOLE),
@@ -316,37 +318,28 @@ def _without_rail(bench: TrialBench, index: int) -> list[RailOption]:
     for r, other in enumerate(design.supply.rails):
         if r == index:
             continue
-        title = f"No {rail.name}: its parts on {other.name}"
+        title = say("rail.none", rail=rail.name, other=other.name)
         low, high = window([design.parts[i] for i in movers])
         volts = float(bench.highest_rail_v[r])
         unknown = unknown_window([design.parts[i] for i in movers])
         if unknown and abs(volts / max(float(bench.highest_rail_v[index]), 1e-9) - 1) > SAME_VOLTAGE:
-            found.append(_cannot("no-rail", other.id, title, f"nobody said at which voltages {unknown} works"))
+            found.append(_cannot("no-rail", other.id, title, say("rail.unknown", part=unknown)))
             continue
-        names = ", ".join(design.parts[i].name for i in movers[:3]) or "nothing"
-        what = f"{names}{' and others' if len(movers) > 3 else ''} would run at {show(volts, 'V')}."
+        names = [design.parts[i].name for i in movers]
+        what = say("rail.runs-at", parts=names, others=len(movers) > 3, volts=(volts, "V"))
         dead = _without_power(bench, movers, index, r)
         if dead:
-            found.append(_cannot("no-rail", other.id, title, f"{other.name} has no power while {dead.lower()}"))
+            found.append(_cannot("no-rail", other.id, title, say("rail.no-power", rail=other.name, mode=dead)))
             continue
         past = cut_by(bench, rail.feed) - cut_by(bench, other.feed)
         if past:
             switch = design.stage(min(past))
-            found.append(
-                _cannot(
-                    "no-rail", other.id, title, f"{other.name} is not behind {switch.name if switch else 'the switch'}"
-                )
-            )
+            behind = say("rail.not-behind", rail=other.name, switch=switch.name if switch else None)
+            found.append(_cannot("no-rail", other.id, title, behind))
             continue
         if not low <= volts <= high:
-            found.append(
-                _cannot(
-                    "no-rail",
-                    other.id,
-                    title,
-                    f"its parts need {show(low, 'V')} to {show(high, 'V')}, and {other.name} has {show(volts, 'V')}",
-                )
-            )
+            window_said = say("rail.window", low=(low, "V"), high=(high, "V"), rail=other.name, volts=(volts, "V"))
+            found.append(_cannot("no-rail", other.id, title, window_said))
             continue
         patch = [replace(f"/parts/{i}/rail", other.id) for i in movers]
         patch += [remove(f"/supply/rails/{index}")]
@@ -370,14 +363,14 @@ def _straight(bench: TrialBench, index: int) -> list[RailOption]:
     raw = raw_feed(bench, rail.feed)
     if raw == rail.feed or regulator(design, rail) is None:
         return []
-    title = f"{rail.name} straight from the battery"
+    title = say("rail.straight", rail=rail.name)
     unknown = unknown_window([p for p in design.parts if p.rail == rail.id])
     if unknown:
-        return [_cannot("straight", "", title, f"nobody said at which voltages {unknown} works")]
+        return [_cannot("straight", "", title, say("rail.unknown", part=unknown))]
     patch = [replace(f"/supply/rails/{index}/feed", raw)]
     patch += remove_stages(design, left_over(design, rail.feed, {rail.id}))
     top, bottom = float(bench.usual.pack.open_circuit_v[0]), bench.usual.pack.cutoff_v
-    what = f"{rail.name} would follow the battery from {show(top, 'V')} down to {show(bottom, 'V')}."
+    what = say("rail.follows", rail=rail.name, top=(top, "V"), bottom=(bottom, "V"))
     return [_option(bench, "straight", "", title, patch, what=what)]
 
 
@@ -399,7 +392,7 @@ def _other_voltages(bench: TrialBench, index: int) -> list[RailOption]:
         if abs(volts / stage.output_v - 1) <= SAME_VOLTAGE or not low <= volts <= 0.95 * high:
             continue
         patch = [replace(f"/supply/stages/{position}/output_v", volts)]
-        title = f"{rail.name} at {show(volts, 'V')}"
-        what = f"{stage.name} set to {show(volts, 'V')} instead of {show(stage.output_v, 'V')}, where it has such a version."
+        title = say("rail.at", rail=rail.name, volts=(volts, "V"))
+        what = say("rail.set-to", stage=stage.name, volts=(volts, "V"), now=(stage.output_v, "V"))
         options.append(_option(bench, "other-voltage", f"{volts:g} V", title, patch, what=what))
     return options

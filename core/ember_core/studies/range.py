@@ -6,9 +6,9 @@ import numpy as np
 
 from ..figures import Figure, figure, record
 from ..measures.bench import TrialBench
-from ..quantities import show
 from ..reports.battery import input_name
 from ..runtime.uncertainty import ON_DEMAND, Samples, Uncertain, sample_runtime
+from ..words import called, say
 
 SOURCE = "samples of all that is uncertain through the same solver (JCGM 101:2008)"
 BARS = 28
@@ -62,13 +62,13 @@ def answer_range(bench: TrialBench) -> RangeAnswer | None:
     low, median, high = (float(np.percentile(hours, p)) for p in (10, 50, 90))
     goal = bench.design.brief.goal_h
     meets = None if goal is None else float(np.mean(hours >= goal)) * 100
-    count: list[tuple[str, float | None, str]] = [("samples", float(hours.size), "")]
+    count: list[tuple[str, float | None, str]] = [(called("samples"), float(hours.size), "")]
     rows = [_row(bench, o.input, o.share, o.known_low_s, o.known_high_s, median) for o in samples.owners]
     return RangeAnswer(
         low=figure("one-in-ten-lasts-less-than", low, "h", count, SOURCE),
         median=figure("half-of-them-last", median, "h", count, SOURCE, low=low, high=high),
         high=figure("one-in-ten-lasts-longer-than", high, "h", count, SOURCE),
-        meets=figure("reach-the-goal", meets, "%", [*count, ("goal", goal, "h")], SOURCE),
+        meets=figure("reach-the-goal", meets, "%", [*count, (called("goal"), goal, "h")], SOURCE),
         samples=hours.size,
         bars=_bars(samples),
         owners=rows,
@@ -90,7 +90,7 @@ def _row(bench: TrialBench, one: Uncertain, share: float, low_s: float, high_s: 
             "range-if-known",
             median,
             "h",
-            [("first-order sensitivity index", share, "share")],
+            [(called("first-order-sensitivity-index"), share, "share")],
             SOURCE,
             facts={"name": name},
             low=low_s / 3600,
@@ -113,31 +113,24 @@ def _bars(samples: Samples) -> list[Bar]:
 
 def _typical(bench: TrialBench, median_h: float, count: int) -> str:
     typical, said = bench.usual.seconds / 3600, bench.runtime_s / 3600
-    if typical <= 0 or abs(median_h / typical - 1) < NEARLY:
-        sentence = "With every figure at its typical value it is the same."
-    else:
-        sentence = (
-            f"With every figure at its typical value it is {show(typical, 'h')}: of many uncertain figures some are always on the "
-            f"{'bad' if median_h < typical else 'good'} side."
-        )
+    same = typical <= 0 or abs(median_h / typical - 1) < NEARLY
+    key = "run.typical-is-the-same" if same else "run.typical"
+    sentence = say(key, typical=(typical, "h"), bad=median_h < typical)
     few = bench.estimate.seconds.size
-    return (
-        f"{sentence} The headline, {show(said, 'h')}, comes from {few} samples at every edit, this view from {count}."
-    )
+    return say("range.headline", typical=sentence, said=(said, "h"), few=str(few), count=str(count))
+
+
+MEASURED_BY = ("capacity", "resistance", "rate", "cold", "ageing")  # discharges
 
 
 def _how(bench: TrialBench, kind: str) -> str:
     """By which measurement an input that is none of a part's is found out; empty where there is none for a maker."""
     state, parallel = bench.usual, bench.design.battery.parallel
     used = np.where(state.point_weights > 0, state.typical.source_a[:, state.middle], 0.0)
-    gentle, hard = show(bench.mean_a / parallel, "A"), show(float(np.max(used, initial=0.0)) / parallel, "A")
-    return {
-        "capacity": f"a discharge of one cell at {gentle} tells it. ",
-        "resistance": f"two discharges of one cell, at {gentle} and {hard}, tell it. ",
-        "rate": f"a discharge of one cell at {hard} tells it. ",
-        "cold": f"a discharge of one cell at {hard} in the cold tells it. ",
-        "ageing": "a discharge of an old cell tells it. ",
-    }.get(kind, "")
+    if kind not in MEASURED_BY:
+        return ""
+    gentle, hard = bench.mean_a / parallel, float(np.max(used, initial=0.0)) / parallel
+    return say(f"range.{kind}", gentle=(gentle, "A"), hard=(hard, "A"))
 
 
 def _sentence(bench: TrialBench, rows: list[OwnerRow], low: float, high: float) -> str:
@@ -146,14 +139,11 @@ def _sentence(bench: TrialBench, rows: list[OwnerRow], low: float, high: float) 
     first = next(r for r in rows if r.kind != "use")
     habits = ""
     if use is not None and use.share > max(first.share, WORTH_MEASURING):
-        habits = f"How much it is used causes {show(use.share, 'share')} of the range, and no meter narrows that. "
+        habits = say("range.habits", share=(use.share, "share"))
     if first.share < WORTH_MEASURING or high <= low:
-        return habits + "No single figure stands out: there is nothing to measure first."
+        return say("range.nothing-first", habits=habits)
     known = first.known
-    the = first.name if first.part else f"the {first.name}"
-    how = _how(bench, first.kind)
-    return (
-        f"{habits}{'Measure' if first.part else 'Find out'} {the} next{': ' + how if how else ': '}{'It' if how else 'it'} causes "
-        f"{show(first.share, 'share')} of the range. Known exactly, the range would be "
-        f"{show(known.low, 'h')} to {show(known.high, 'h')} instead of {show(low, 'h')} to {show(high, 'h')}."
-    )
+    return say(
+        "range.next", habits=habits, part=first.part is not None, name=first.name, how=_how(bench, first.kind),
+        share=(first.share, "share"), low=(known.low, "h"), high=(known.high, "h"), now_low=(low, "h"), now_high=(high, "h"),
+    )  # fmt: skip

@@ -11,6 +11,7 @@ from ..enclosure.section import Cut, area, crosses, cut, nearest
 from ..enclosure.solids import SIDES
 from ..figures import Status, record
 from ..making import making_of
+from ..words import say
 
 MOST_GAPS = 60
 MOST_PAIRS = 150  # the nearest, that are looked at
@@ -140,7 +141,7 @@ def _to_walls(placed: list[Placed], found: Cut, case: Enclosure) -> list[Section
         )
         out = _into_walls(outlines, found.shell)
         needed = min(body.needs_mm(case), body.needs_mm(case, body.through))
-        rows.append(_measure("gap", f"{body.name} to the wall", begin, end, needed, overlap=out))
+        rows.append(_measure("gap", say("section.to-the-wall", name=body.name), begin, end, needed, overlap=out))
     return rows
 
 

@@ -10,8 +10,8 @@ import numpy as np
 
 from ..figures import Figure, figure, record
 from ..measures.bench import TrialBench
-from ..quantities import show
 from ..runtime.run import Run, with_battery
+from ..words import called, say
 
 ROWS = 21
 RESERVE = 0.05  # of the charge, kept for saving and saying goodbye
@@ -52,20 +52,18 @@ def answer_soc_table(bench: TrialBench) -> SocTable | None:
         for x in left
     ]
     inputs: list[tuple[str, float | None, str]] = [
-        ("charge left where it fails", usual.ending[1], "share"), ("kept as a reserve", RESERVE, "share"),
+        (called("charge-left-where-it-fails"), usual.ending[1], "share"), (called("kept-as-a-reserve"), RESERVE, "share"),
     ]  # fmt: skip
     stop, end = _volts(usual, RESERVE), _volts(usual, 0.0)
     threshold = figure("stop-below", stop, "V", inputs, SOURCE)
     last = figure("fails-at", end, "V", inputs[:1], SOURCE)
     flat = _flatness(rows)
-    sentence = (
-        f"Below {show(stop, 'V')} under its usual load it has {show(RESERVE, 'share')} left: save, say so, and stop. "
-        + (
-            f"Between {show(flat[0], '%')} and {show(flat[1], '%')} the voltage changes by only {show(flat[2], 'V')}: there it "
-            "tells little, counting what was used tells more."
-            if flat
-            else "Read it while nothing loud or bright is on, and take the mean of a few readings."
-        )
+    begins, ends, change = flat or (None, None, None)
+    sentence = say(
+        "charge-left.stop",
+        **{"stop": (stop, "V"), "left": (RESERVE, "share"), "from": (begins, "%")},
+        to=(ends, "%"),
+        change=(change, "V"),
     )
     return SocTable(rows=rows, threshold=threshold, last=last, sentence=sentence, csv=_csv(rows),
                        header=_header(bench, rows, stop))  # fmt: skip

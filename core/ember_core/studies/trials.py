@@ -16,6 +16,7 @@ from ..figures import Remedy, Severity, Verdict
 from ..findings import Found
 from ..quantities import show
 from ..reports.battery import runtime_total
+from ..words import say
 from .judging import Judged
 
 SAME = 0.002  # of the runtime: less than that is no change
@@ -69,15 +70,16 @@ def tried(before: Judged, remedy: Remedy, *, settles: Found | None = None) -> He
     longer = after.bench.runtime_s > before.bench.runtime_s
     # what only asks for a longer runtime is no harm done by what brings one: its share of the rest has grown
     fresh = [f for f in _new(before, after) if not (f.lengthens and longer)]
-    broken = [f"{name} would not work." for name in _broken_modes(before, after)]
+    broken = [say("outcome.no-mode", mode=name) for name in _broken_modes(before, after)]
     grave = [f for f in fresh if f.severity == "stop" or (f.severity == "fix" and allowed != "stop")]
     light = [f for f in fresh if f.severity in ("fix", "watch") and f not in grave]
     worse_verdicts = _worse_verdicts(before.verdicts, after.verdicts)
-    verdicts = [f"{v.label}: {v.word}." for v in worse_verdicts]
+    verdicts = [say("outcome.verdict", verdict=v.label, word=v.word) for v in worse_verdicts]
     bars = [*broken, *(f"{f.title}." for f in grave)]
     worse = list(dict.fromkeys([*(f"{f.title}." for f in light), *verdicts]))
     harm = " ".join(dict.fromkeys([*verdicts, *broken, *_told([*grave, *light])]))
-    outcome = _changes(before, after) + (f" But: {harm}" if harm else "")
+    changes = _changes(before, after)
+    outcome = say("outcome.but", changes=changes, harm=harm) if harm else changes
     total = runtime_total(after.bench)
     return Held(dataclasses.replace(remedy, outcome=outcome, runtime=total), after, bars, worse, worse_verdicts)
 
@@ -90,7 +92,7 @@ def _told(found: list[Found]) -> list[str]:
     told = []
     for titles in kinds.values():
         own = list(dict.fromkeys(titles))
-        told += own if len(own) <= TOLD + 1 else [*own[:TOLD], f"{len(own) - TOLD} more like that."]
+        told += own if len(own) <= TOLD + 1 else [*own[:TOLD], say("outcome.more", count=len(own) - TOLD)]
     return told
 
 
@@ -198,10 +200,10 @@ def _changes(before: Judged, after: Judged) -> str:
     old, new = before.bench.runtime_s, after.bench.runtime_s
     said = []
     if abs(new - old) > SAME * max(old, 1e-9) and show(new, "s") != show(old, "s"):
-        said.append(f"The runtime is then {show(new, 's')} instead of {show(old, 's')}.")
+        said.append(say("outcome.runtime", new=(new, "s"), old=(old, "s")))
     was, now = (next(v for v in x.verdicts if v.key == "charge").figure.value for x in (before, after))
     if now is not None and (was is None or abs(now - was) > SAME_CHARGE * was):
-        said.append(f"It is full in {show(now, 'h')}" + (f" instead of {show(was, 'h')}." if was is not None else "."))
+        said.append(say("outcome.charge", now=(now, "h"), was=(was, "h")))
     if not said:
-        said.append(f"The runtime stays {show(old, 's')}." if before.bench.design.parts else "It is settled then.")
+        said.append(say("outcome.stays", old=(old, "s")) if before.bench.design.parts else say("outcome.settled"))
     return " ".join(said)

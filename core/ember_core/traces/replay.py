@@ -12,7 +12,7 @@ from ..design.references import build_design
 from ..figures import Figure, figure, record
 from ..measures.bench import TrialBench
 from ..solved.gadget import SolvedGadget
-from ..words import say
+from ..words import called, say
 from .recording import Recording
 
 LEVELS = 16  # currents that a recording is reckoned with
@@ -37,8 +37,8 @@ def replay(recording: Recording, bench: TrialBench) -> Replay:
     estimate = SolvedGadget(as_load(recording, bench)).estimate
     low, median, high = (x / 3600 for x in (estimate.low, estimate.median, estimate.high))
     inputs: list[tuple[str, float | None, str]] = [
-        ("mean of the recording", float(recording.charge_as[-1]) / recording.seconds, "A"),
-        ("mean by the day", bench.mean_a, "A"),
+        (called("mean-of-the-recording"), float(recording.charge_as[-1]) / recording.seconds, "A"),
+        (called("mean-by-the-day"), bench.mean_a, "A"),
     ]
     told = figure("runtime-as-recorded", median, "h", inputs, SOURCE, low=low, high=high)
     own = bench.estimate

@@ -24,7 +24,7 @@ from ..measures.bench import TrialBench
 from ..numeric import Array
 from ..runtime.run import Run
 from ..runtime.uncertainty import FULL_AT_LEAST
-from ..words import say
+from ..words import called, say
 from .recording import Recording
 
 MOST_KEPT = 4000  # points of a course
@@ -142,7 +142,7 @@ def judge_rundown(course: Course, bench: TrialBench, *, over: bool | None = None
     left: float | None = None
     keep = np.unique(np.linspace(0, course.time_s.size - 1, min(course.time_s.size, 300)).astype(int))
     model: tuple[Array, Array] = (np.empty(0), np.empty(0))
-    inputs: list[tuple[str, float | None, str]] = [("time so far", elapsed / 3600, "h"), ("told before", told_s / 3600, "h")]  # fmt: skip
+    inputs: list[tuple[str, float | None, str]] = [(called("time-so-far"), elapsed / 3600, "h"), (called("told-before"), told_s / 3600, "h")]  # fmt: skip
     if told_s <= 0 or elapsed < LEAST_DONE * told_s:
         sentence = say("traces.rundown-early", told=(told_s / 3600, "h"))
     else:

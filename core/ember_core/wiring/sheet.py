@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-from collections import Counter
 from dataclasses import dataclass
 from typing import Annotated
 
@@ -224,12 +223,12 @@ def _missing(bench: TrialBench, host: _Host) -> list[WiringFinding]:
     roles = [r for r in host.wants.roles if r.key in missing and r.key not in dropped]
     ways = ways_out(bench, host.part, len(missing))
     found = []
-    for (work, wakes), count in Counter((r.work, r.wakes) for r in roles).items():
+    for work, wakes in dict.fromkeys((r.work, r.wakes) for r in roles):
         alike = [r for r in host.wants.roles if (r.work, r.wakes) == (work, wakes)]
         able = [p for p in pins if alike[0].can(p)]
         text = say(
             "wiring.short", names=", ".join(f"{design.parts[r.part].name}: {r.name}" for r in roles if (r.work, r.wakes) == (work, wakes)),
-            what=say("wiring.work-wake" if wakes else f"wiring.work-{work}"), wanted=(len(alike), ""), able=(len(able), ""), count=(count, ""),
+            what=say("wiring.work-wake" if wakes else f"wiring.work-{work}"), wanted=(len(alike), ""), able=(len(able), ""),
         )  # fmt: skip
         found.append(WiringFinding(severity="fail", text=text, ways=ways))
         ways = []

@@ -4,6 +4,6 @@ A message is a template with places for the facts that it tells; how a fact read
 language may choose otherwise. `en/` has a file per step; a second language is a folder beside it.
 """
 
-from .message import Fact, Said, Teller, say, teller
+from .message import Fact, Said, Teller, called, say, teller
 
-__all__ = ["Fact", "Said", "Teller", "say", "teller"]
+__all__ = ["Fact", "Said", "Teller", "called", "say", "teller"]

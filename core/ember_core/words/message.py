@@ -122,3 +122,8 @@ def teller(language: str = LANGUAGE) -> Teller:
 def say(key: str, /, **facts: Fact) -> str:
     """A message with its facts, told."""
     return teller().tell(key, facts)
+
+
+def called(key: str, /, **facts: Fact) -> str:
+    """The name of one of the inputs that a working is made from."""
+    return teller().tell(f"input.{key}", facts)

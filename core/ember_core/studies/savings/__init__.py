@@ -11,8 +11,7 @@ from ...design.problems import DocumentError, Problem
 from ...figures import Figure, PatchOperation, Remedy, figure, record
 from ...measures.bench import TrialBench
 from ...measures.measure import Kind, Measure
-from ...quantities import show
-from ...words import say
+from ...words import called, say
 from ..judging import Judged
 from ..trials import Held, hold
 from .awake import AWAKE
@@ -108,13 +107,13 @@ def stack_savings(bench: TrialBench, keys: list[str]) -> Stack:
             worse += held.worse
     old, new = before.bench.runtime_s / 3600, now.bench.runtime_s / 3600
     titles = [measures[k].title for k in applied]
-    inputs: list[tuple[str, float | None, str]] = [("now", old, "h"), ("measures", float(len(applied)), "")]
+    inputs: list[tuple[str, float | None, str]] = [
+        (called("now"), old, "h"),
+        (called("measures"), float(len(applied)), ""),
+    ]
     left_out = [measures[k].title for k in keys if k not in applied]
-    sentence = f"Together: {show(new, 'h')} instead of {show(old, 'h')}."
-    if left_out:
-        sentence += f" Left out, as they exclude each other or no longer help: {', '.join(left_out)}."
-    if worse:
-        sentence += f" But: {' '.join(dict.fromkeys(worse))}"
+    harm = " ".join(dict.fromkeys(worse))
+    sentence = say("together.runtime", new=(new, "h"), old=(old, "h"), out=left_out, worse=harm)
     return Stack(
         keys=applied,
         left_out=left_out,
@@ -161,7 +160,7 @@ def _plain(operations: list[dict[str, Any]], before: Design) -> list[dict[str, A
 
 def _saving(before: Judged, measure: Measure, held: Held, stacked: float | None) -> Saving:
     old, new = before.bench.runtime_s / 3600, held.after.bench.runtime_s / 3600
-    inputs: list[tuple[str, float | None, str]] = [("now", old, "h"), ("with the change", new, "h")]
+    inputs: list[tuple[str, float | None, str]] = [(called("now"), old, "h"), (called("with-the-change"), new, "h")]
     worse = f" But: {' '.join(held.worse)}" if held.worse else ""
     return Saving(
         key=measure.key,
