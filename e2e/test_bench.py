@@ -289,6 +289,20 @@ class Bench(BrowserTestCase):
                 has=page.get_by_label(re.compile("^Reading: Current in Recording"))
             )
             expect(row.get_by_role("status")).to_contain_text("Bench unit", timeout=30_000)
+            unit.on = False  # an electronic load now, at a cell of 3.9 V and 80 mΩ
+            page.get_by_role("link", name=re.compile("^Battery")).click()
+            step = page.get_by_role("button", name="Ten seconds on Bench unit")
+            expect(step).to_be_disabled()
+            load = page.get_by_role("textbox", name="Load, a current")
+            load.fill("500 mA")
+            load.press("Tab")
+            step.click()
+            expect(page.get_by_role("textbox", name="Ten seconds under load")).to_have_value(
+                re.compile(r"^3\.86"), timeout=40_000
+            )
+            self.assertFalse(unit.loads)
+            page.get_by_role("button", name="Work it out").click()
+            expect(page.get_by_text(re.compile("Its resistance is 8"))).to_be_visible()
             server.shutdown()
 
 

@@ -13,6 +13,7 @@ from ember_core.catalogue import built_in
 from ember_core.measures.bench import TrialBench
 
 from .gadget import BenchGadget
+from .hislip import HislipServer
 from .instrument import Fault, InstrumentServer, Unit
 
 PORT = 5025
@@ -28,6 +29,7 @@ def main() -> int:
     )
     parser.add_argument("--speed", type=float, default=1.0, help="seconds of its life that pass in one")
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--hislip", action="store_true", help="by HiSLIP, not over a raw socket")
     chosen = parser.parse_args()
     try:
         bench = TrialBench(read_design(chosen.design.read_bytes()), built_in())
@@ -38,7 +40,8 @@ def main() -> int:
         print(f"{chosen.design}: {error.problems[0].message}", file=sys.stderr)
         return 1
     gadget = BenchGadget.of(bench, chosen.seed, chosen.more_at_rest)
-    with InstrumentServer(Unit(gadget, chosen.fault, chosen.speed), chosen.port) as server:
+    by = HislipServer if chosen.hislip else InstrumentServer
+    with by(Unit(gadget, chosen.fault, chosen.speed), chosen.port) as server:
         print(
             f"a stand-in for a source-measure unit at 127.0.0.1:{server.port}, with {bench.design.name} at its terminals; Ctrl-C ends it"
         )

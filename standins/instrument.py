@@ -1,7 +1,8 @@
-"""A source-measure unit over a raw socket: IEEE 488.2 and SCPI-99 commands, one line each, a gadget at its terminals.
+"""A source-measure unit, an electronic load or a thermometer over a raw socket: IEEE 488.2 and SCPI-99 commands, one line each, a gadget at its terminals.
 
-`*IDN?`, `*RST`, `*CLS`, `*OPC?`, `SYSTem:ERRor?`; `SOURce:VOLTage`, `SOURce:CURRent:LIMit`, `OUTPut:STATe` and their queries; `MEASure:CURRent?`,
-`MEASure:VOLTage?`; `SENSe:CURRent:RANGe`, `SAMPle:COUNt`, `SAMPle:TIMer`, `TRIGger:SOURce IMMediate|INTernal`, `TRIGger:LEVel`, `INITiate`,
+`*IDN?`, `*RST`, `*CLS`, `*OPC?`, `SYSTem:ERRor?`; `SOURce:VOLTage`, `SOURce:CURRent:LIMit`, `OUTPut:STATe` and their queries; `SOURce:CURRent`,
+`INPut:STATe` of a load on a cell; `MEASure:CURRent?`, `MEASure:VOLTage?`, `MEASure:TEMPerature?`; `SENSe:CURRent:RANGe`, `SAMPle:COUNt`,
+`SAMPle:TIMer`, `TRIGger:SOURce IMMediate|INTernal`, `TRIGger:LEVel`, `INITiate`,
 `DATA:POINts?`, `DATA:REMove? n` (a definite block of 32 bit floats, most significant byte first).
 """
 
@@ -43,6 +44,11 @@ class Unit:
     volts: float = 0.0
     limit_a: float = 0.1
     on: bool = False
+    load_a: float = 0.0
+    loads: bool = False  # the load is on
+    cell_v: float = 3.9  # of the cell that a load is at, at rest
+    cell_ohm: float = 0.08
+    air_c: float = 23.4
     range_a: float = 1.0
     count: int = 1
     step_s: float = 1e-3
@@ -58,7 +64,9 @@ class Unit:
         return time.monotonic() * self.speed
 
     def seen_a(self, begin_s: float, count: int) -> np.ndarray:
-        """What it measures [A]: through its shunt, with noise, up to its range and its limit."""
+        """What it measures [A]: through its shunt, with noise, up to its range and its limit; of a load what it draws."""
+        if self.loads:
+            return self.load_a * (1 + self.noise.normal(0, NOISE, count))
         if not self.on:
             return self.noise.normal(0, 1e-8, count)
         drawn = self.gadget.drawn_a(begin_s, count, self.step_s, self.volts)
@@ -86,12 +94,16 @@ class Unit:
 
     def reset(self) -> None:
         self.volts, self.limit_a, self.on, self.began, self.level_a = 0.0, 0.1, False, None, None
+        self.load_a, self.loads = 0.0, False
 
     def trigger(self, source: str) -> None:
         self.level_a = None if source.upper().startswith("IMM") else self.level_a or 0.0
 
     def seen_v(self) -> float:
-        return self.volts - float(self.seen_a(self.life_s(), 1)[0]) * SHUNT_OHM if self.on else 0.0
+        """At its terminals [V]: what it gives less its shunt's drop, or the cell that it is at."""
+        if self.on:
+            return self.volts - float(self.seen_a(self.life_s(), 1)[0]) * SHUNT_OHM
+        return self.cell_v - (self.load_a * self.cell_ohm if self.loads else 0.0)
 
     def begin(self) -> None:
         if self.fault == "errors":
@@ -145,6 +157,10 @@ COMMANDS: tuple[tuple[str, Callable[[Unit, str], bytes | None]], ...] = (
     (r"SOUR(CE)?:VOLT(AGE)? (?P<x>\S+)", _number(0.0, 30.0, _sets("volts"))),
     (r"SOUR(CE)?:VOLT(AGE)?\?", _says(lambda u: f"{u.volts:.6E}")),
     (r"SOUR(CE)?:CURR(ENT)?:LIM(IT)? (?P<x>\S+)", _number(0.0, 10.0, _sets("limit_a"))),
+    (r"SOUR(CE)?:CURR(ENT)? (?P<x>\S+)", _number(0.0, 30.0, _sets("load_a"))),
+    (r"INP(UT)?(:STAT(E)?)? (?P<x>\S+)", _does(lambda u, text: setattr(u, "loads", text.upper() in ("1", "ON")))),
+    (r"INP(UT)?(:STAT(E)?)?\?", _says(lambda u: "1" if u.loads else "0")),
+    (r"MEAS(URE)?:TEMP(ERATURE)?\?", _says(lambda u: f"{u.air_c + float(u.noise.normal(0, 0.05)):.6E}")),
     (r"OUTP(UT)?(:STAT(E)?)? (?P<x>\S+)", _does(lambda u, text: setattr(u, "on", text.upper() in ("1", "ON")))),
     (r"OUTP(UT)?(:STAT(E)?)?\?", _says(lambda u: "1" if u.on else "0")),
     (r"MEAS(URE)?:CURR(ENT)?(:DC)?\?", _says(lambda u: f"{float(u.seen_a(u.life_s(), 20).mean()):.6E}")),

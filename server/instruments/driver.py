@@ -1,6 +1,6 @@
 """Talks to one instrument in a process of its own: `python -m instruments.driver SPEC`, SPEC as JSON (`Spec`).
 
-Writes a line of JSON, `{"identity": ...}`, `{"value": ..., "identity": ...}`, `{"samples": ..., "seconds": ..., "identity": ...}` or `{"problem": ...}`, and after samples
+Writes a line of JSON, `{"identity": ...}` with `"value"`, with `"rest_v"`, `"loaded_v"` and `"drawn_a"`, or with `"samples"` and `"seconds"`; or `{"problem": ...}`. After samples comes
 the recording reduced and packed. Lines of `{"progress": share}` go to its standard error.
 
 Whatever this process switched on it switches off: at its end, on every error, when it is told to end. It is watched by the process that began it: where it ends
@@ -34,6 +34,10 @@ STALLED_S = 6.0  # without a new sample
 DEATH_SIGNAL = 1  # prctl's PR_SET_PDEATHSIG
 SWITCHED_OFF = b"output off\n"
 NO_ERROR = "0"
+SOCKET_PORT, HISLIP_PORT = 5025, 4880
+LOOKED_EVERY_S = 0.5  # at a cell under a load
+LEAST_DRAWN = 0.5  # of what a load was set to
+MEASURED = {"current": "MEASure:CURRent:DC?", "voltage": "MEASure:VOLTage:DC?", "temperature": "MEASure:TEMPerature?"}
 
 
 class Trouble(Exception):
@@ -42,7 +46,8 @@ class Trouble(Exception):
 
 @dataclass(frozen=True)
 class Spec:
-    """What to do. With `volts` and `limit_a` the instrument supplies the gadget meanwhile."""
+    """What to do. With `volts` and `limit_a` the instrument supplies the gadget meanwhile; with `load_a` it is an electronic load on a cell, which
+    is let go of below `floor_v`."""
 
     host: str
     port: int
@@ -55,11 +60,25 @@ class Spec:
     rate_hz: float = 1000.0
     seconds: float = 10.0
     level_a: float | None = None
+    load_a: float | None = None
+    floor_v: float = 0.0
+
+    @property
+    def switch(self) -> str:
+        """What is on while it supplies or loads something."""
+        return "OUTPut:STATe" if self.load_a is None else "INPut:STATe"
+
+    @property
+    def switches(self) -> bool:
+        return self.load_a is not None or (self.volts is not None and self.limit_a is not None)
 
     @property
     def resource(self) -> str:
         if self.link == "hislip":
-            return f"TCPIP::{self.host}::hislip0::INSTR"
+            port = (
+                HISLIP_PORT if self.port == SOCKET_PORT else self.port
+            )  # what was kept with the raw socket's port means the usual one
+            return f"TCPIP::{self.host}::hislip0,{port}::INSTR"
         if self.link == "vxi-11":
             return f"TCPIP::{self.host}::INSTR"
         return f"TCPIP::{self.host}::{self.port}::SOCKET"
@@ -129,27 +148,56 @@ def do(spec: Spec, watcher: int) -> tuple[dict[str, Any], bytes]:
     if spec.action == "identify":
         return {"identity": identity}, b""
     session.tell("*CLS")
-    supplied = spec.volts is not None and spec.limit_a is not None
     try:
-        if supplied:
+        if spec.action == "step":
+            return {"identity": identity} | _stepped(session, spec), b""
+        if spec.switches:
             session.tell(f"SOURce:VOLTage {spec.volts:.6g}")
             session.tell(f"SOURce:CURRent:LIMit {spec.limit_a:.6g}")
             session.no_error()
             session.tell("OUTPut:STATe ON")
-        session.tell(f"SENSe:CURRent:RANGe {spec.range_a:.6g}")
-        session.no_error()
+        if spec.what == "current":
+            session.tell(f"SENSe:CURRent:RANGe {spec.range_a:.6g}")
+            session.no_error()
         if spec.action == "read":
-            line = "MEASure:CURRent:DC?" if spec.what == "current" else "MEASure:VOLTage:DC?"
-            value = session.figure(line)
+            value = session.figure(MEASURED[spec.what])
             session.no_error()
             return {"identity": identity, "value": value}, b""
         recording = _recorded(session, spec)
         told = {"identity": identity, "samples": int(recording.time_s.size), "seconds": recording.seconds}
         return told, reduced(recording).packed()
     finally:
-        if supplied and switch_off(spec, session):
+        if spec.switches and switch_off(spec, session):
             with suppress(OSError):
                 os.write(watcher, SWITCHED_OFF)
+
+
+def _stepped(session: Session, spec: Spec) -> dict[str, float]:
+    """An electronic load connected for a while: the voltage before [V] and under it [V], and what it really draws [A]."""
+    assert spec.load_a is not None
+    rest_v = session.figure(MEASURED["voltage"])
+    if rest_v < spec.floor_v:
+        raise Trouble(f"at rest it has {rest_v:.3g} V, less than its cut-off of {spec.floor_v:g} V: charge it first")
+    session.tell(f"SOURce:CURRent {spec.load_a:.6g}")
+    session.no_error()
+    session.tell("INPut:STATe ON")
+    until = time.monotonic() + spec.seconds
+    while True:
+        loaded_v = session.figure(MEASURED["voltage"])
+        if loaded_v < spec.floor_v:
+            raise Trouble(
+                f"under the load it falls to {loaded_v:.3g} V, below its cut-off of {spec.floor_v:g} V; the load is off again"
+            )
+        left = until - time.monotonic()
+        if left <= 0:
+            break
+        print(json.dumps({"progress": 1 - left / spec.seconds}), file=sys.stderr, flush=True)
+        time.sleep(min(left, LOOKED_EVERY_S))
+    drawn_a = session.figure(MEASURED["current"])
+    session.no_error()
+    if abs(drawn_a) < LEAST_DRAWN * spec.load_a:
+        raise Trouble(f"it was to draw {spec.load_a:g} A and draws {abs(drawn_a):.3g} A: is the cell connected?")
+    return {"rest_v": rest_v, "loaded_v": loaded_v, "drawn_a": abs(drawn_a)}
 
 
 def _recorded(session: Session, spec: Spec) -> Recording:
@@ -187,12 +235,12 @@ def _recorded(session: Session, spec: Spec) -> Recording:
 
 
 def switch_off(spec: Spec, session: Session | None = None) -> bool:
-    """Switches the output off and looks whether it is, over the open connection or else a new one."""
+    """Switches the output, or the load, off and looks whether it is, over the open connection or else a new one."""
     for attempt in range(3):
         with suppress(Exception):
             own = session if session is not None and attempt == 0 else Session(spec, OFF_WITHIN_S)
-            own.tell("OUTPut:STATe OFF")
-            if own.ask("OUTPut:STATe?").strip() in ("0", "OFF"):
+            own.tell(f"{spec.switch} OFF")
+            if own.ask(f"{spec.switch}?").strip() in ("0", "OFF"):
                 return True
     return False
 
@@ -236,7 +284,7 @@ def _watching(text: str, spec: Spec) -> int:
             child.kill()
         time.sleep(PAUSE_S)
     said = os.read(reading, 100)
-    if spec.volts is not None and SWITCHED_OFF not in said:
+    if spec.switches and SWITCHED_OFF not in said:
         switch_off(spec)
     return child.returncode
 

@@ -14,6 +14,7 @@ from common.requests import DESIGN_BODY, SignedIn
 from ember_core import Problem, read_design
 from ember_core.bringup import supply_limits
 from ember_core.choosing import Aim, ChoiceAnswer
+from ember_core.design import Cell
 from ember_core.imports.mesh import MeshBody, Unit
 from ember_core.quantities import show
 from instruments.services import instrument_for, reached
@@ -24,6 +25,7 @@ from . import services
 from .models import Job, State
 
 MOST_MEASURED = 10_000_000  # samples
+LONGEST_STEP_S = 60.0  # that a load is at a cell, nobody having said that he watches it
 
 router = Router(tags=["jobs"])
 
@@ -57,12 +59,13 @@ class TraceIn(Schema):
 
 
 class MeasureIn(Schema):
-    """What to do with an instrument. With `volts` and `limit_a` it supplies the gadget meanwhile, within what the variant's design allows."""
+    """What to do with an instrument. With `volts` and `limit_a` it supplies the gadget meanwhile, within what the variant's design allows; a *step* is of an
+    electronic load at one cell, with what that cell may give."""
 
     instrument: int
     variant: int
-    action: Literal["identify", "read", "trace"]
-    what: Literal["current", "voltage"] = "current"
+    action: Literal["identify", "read", "trace", "step"]
+    what: Literal["current", "voltage", "temperature"] = "current"
     volts: float | None = Field(None, ge=0, le=60)
     limit_a: float | None = Field(None, gt=0, le=20)
     range_a: float = Field(1.0, ge=1e-6, le=20, description="the most that is measured [A]")
@@ -71,12 +74,16 @@ class MeasureIn(Schema):
     level_a: float | None = Field(
         None, ge=0, le=20, description="begins where the current rises over it; null: at once"
     )
+    load_a: float | None = Field(None, gt=0, le=100, description="what an electronic load draws in a step [A]")
     name: str = Field("", max_length=200, description="of the recording")
 
 
 class Measured(Schema):
     identity: str
-    value: float | None = Field(None, description="what was read, in A or V")
+    value: float | None = Field(None, description="what was read, in A, V or °C")
+    rest_v: float | None = Field(None, description="of a step: the cell before it [V]")
+    loaded_v: float | None = Field(None, description="of a step: the cell under the load [V]")
+    drawn_a: float | None = Field(None, description="of a step: what the load drew [A]")
     trace: int | None = Field(None, description="the recording that was made")
 
 
@@ -148,7 +155,13 @@ def ask_for_measurement(request: SignedIn, body: MeasureIn) -> JobOut:
     reached(instrument.host)
     if (body.volts is None) != (body.limit_a is None):
         raise Refused(422, "It is not measured", [Problem("/limit_a", "a voltage and a limit go together")])
-    if body.seconds * body.rate_hz > MOST_MEASURED:
+    asked = body.model_dump()
+    if body.action == "step":
+        assert variant.head is not None
+        asked |= _step(bench_of(request.user, variant.head).design.battery.cell, body)
+    elif body.load_a is not None:
+        raise Refused(422, "It is not measured", [Problem("/load_a", "a load goes with a step")])
+    elif body.seconds * body.rate_hz > MOST_MEASURED:
         raise Refused(422, "It is not measured", [Problem("/seconds", f"more than {MOST_MEASURED:,} samples")])
     if body.volts is not None and body.limit_a is not None:
         assert variant.head is not None
@@ -165,7 +178,19 @@ def ask_for_measurement(request: SignedIn, body: MeasureIn) -> JobOut:
                 "It is not measured",
                 [Problem("/limit_a", f"at most {show(may.most_a, 'A')}: its peaks and a fifth more")],
             )
-    return JobOut.of(services.ask(request.user, "measure", body.model_dump()))
+    return JobOut.of(services.ask(request.user, "measure", asked))
+
+
+def _step(cell: Cell, body: MeasureIn) -> dict[str, float]:
+    """What a step of an electronic load at one cell is allowed to be. Raises Refused with the field."""
+    if body.load_a is None or body.volts is not None:
+        raise Refused(422, "It is not measured", [Problem("/load_a", "a step needs a load, and no supply")])
+    if body.load_a > cell.discharge_max_a:
+        words = f"one cell of this kind gives {show(cell.discharge_max_a, 'A')} at most"
+        raise Refused(422, "It is not measured", [Problem("/load_a", words)])
+    if body.seconds > LONGEST_STEP_S:
+        raise Refused(422, "It is not measured", [Problem("/seconds", f"at most {show(LONGEST_STEP_S, 's')}")])
+    return {"floor_v": cell.cutoff_v}
 
 
 @router.get("/jobs/{uuid:job}", response=JobOut)

@@ -15,6 +15,7 @@ import numpy as np
 from django.conf import settings
 from django.test import override_settings
 from standins.gadget import BenchGadget
+from standins.hislip import HislipServer
 from standins.instrument import Fault, InstrumentServer, Unit, answered, block
 
 from catalogue.services import load_built_in
@@ -37,9 +38,11 @@ GADGET = BenchGadget.of(BENCH)
 class Standing:
     """A stand-in that serves meanwhile."""
 
-    def __init__(self, fault: Fault = "none", speed: float = 1.0) -> None:
+    def __init__(
+        self, fault: Fault = "none", speed: float = 1.0, by: type[InstrumentServer | HislipServer] = InstrumentServer
+    ) -> None:
         self.unit = Unit(GADGET, fault, speed)
-        self.server = InstrumentServer(self.unit)
+        self.server = by(self.unit)
 
     def __enter__(self) -> Standing:
         Thread(target=self.server.serve_forever, args=(0.05,), daemon=True).start()
@@ -126,6 +129,51 @@ class Driver(ApiTestCase):
             told = told_by(spec(bench.server.port, seconds=4.0))
             self.assertTrue(3600 < told["samples"] < 3950)
 
+    def test_the_same_by_hislip(self) -> None:
+        with Standing(speed=50.0, by=HislipServer) as bench:
+            port = bench.server.port
+            self.assertIn("STAND-IN", told_by(spec(port, link="hislip", action="identify"))["identity"])
+            told = told_by(spec(port, link="hislip", seconds=4.0))
+            self.assertEqual((told["samples"], round(told["seconds"], 6)), (4000, 4.0))
+            self.assertFalse(bench.unit.on)
+        with Standing("silent", by=HislipServer) as bench:
+            self.assertIn("does not answer", told_by(spec(bench.server.port, link="hislip"))["problem"])
+        self.assertIn("nothing answers", told_by(spec(port, link="hislip"))["problem"])
+
+    def test_a_step_of_a_load_at_a_cell_and_a_thermometer(self) -> None:
+        step = {"action": "step", "volts": None, "limit_a": None, "load_a": 0.5, "floor_v": 3.0, "seconds": 1.0}
+        with Standing() as bench:
+            told = told_by(spec(bench.server.port, **step))
+            self.assertAlmostEqual(told["rest_v"] - told["loaded_v"], 0.5 * bench.unit.cell_ohm, delta=1e-3)
+            self.assertAlmostEqual(told["drawn_a"], 0.5, delta=0.01)
+            self.assertFalse(bench.unit.loads)
+            warm = told_by(spec(bench.server.port, action="read", what="temperature", volts=None, limit_a=None))
+            self.assertAlmostEqual(warm["value"], bench.unit.air_c, delta=0.5)
+            for floor, said in ((3.87, "falls to"), (3.91, "charge it first")):  # 3.9 V at rest, 3.86 V under the load
+                self.assertIn(said, told_by(spec(bench.server.port, **step | {"floor_v": floor}))["problem"])
+                self.assertFalse(bench.unit.loads)
+            self.assertIn("rest_v", told_by(spec(bench.server.port, **step | {"floor_v": 3.855})))
+
+    def test_a_load_goes_off_whoever_is_killed(self) -> None:
+        step = {"action": "step", "volts": None, "limit_a": None, "load_a": 0.5, "floor_v": 3.0, "seconds": 60.0}
+        for victim in ("watcher", "measuring"):
+            with self.subTest(victim), Standing() as bench:
+                process = driven(spec(bench.server.port, **step))
+                end = time.monotonic() + 20
+                while not bench.unit.loads and time.monotonic() < end:
+                    time.sleep(0.05)
+                self.assertTrue(bench.unit.loads)
+                children = subprocess.run(["pgrep", "-P", str(process.pid)], capture_output=True, text=True, check=True).stdout.split()  # fmt: skip
+                if victim == "watcher":
+                    process.kill()
+                else:
+                    os.kill(int(children[0]), signal.SIGKILL)
+                end = time.monotonic() + 15
+                while bench.unit.loads and time.monotonic() < end:
+                    time.sleep(0.05)
+                self.assertFalse(bench.unit.loads, victim)
+                process.communicate(timeout=30)
+
     def test_whoever_is_killed_the_output_goes_off(self) -> None:
         for victim in ("watcher", "measuring", "asked to end"):
             with self.subTest(victim), Standing() as bench:
@@ -200,6 +248,23 @@ class Measuring(ApiTestCase):
             own = self.kept(bench.server.port)
             for volts in (may["low_v"], may["high_v"]):
                 self.assertEqual(self.ask(own, "read", volts=volts, limit_a=may["most_a"])["state"], "done")
+
+    def test_a_step_is_within_what_one_cell_gives(self) -> None:
+        cell = document()["battery"]["cell"]
+        most = cell["discharge_max_a"]
+        with Standing() as bench:
+            own = self.kept(bench.server.port)
+            found = self.ask(own, "step", load_a=most, seconds=0.5)["measured"]
+            self.assertGreater(found["rest_v"], found["loaded_v"])
+            self.assertFalse(bench.unit.loads)
+            for wrong, field in (
+                ({"load_a": most * 1.001}, "/load_a"),
+                ({}, "/load_a"),
+                ({"load_a": most, "seconds": 61}, "/seconds"),
+                ({"load_a": most, "volts": 3.7, "limit_a": 0.1}, "/load_a"),
+            ):
+                self.assertEqual(self.ask(own, "step", 422, **wrong)["errors"][0]["path"], field)
+            self.assertEqual(self.ask(own, "read", 422, load_a=most)["errors"][0]["path"], "/load_a")
 
     def test_only_where_the_operator_allows(self) -> None:
         own = self.kept(5025)

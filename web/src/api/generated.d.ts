@@ -6482,9 +6482,24 @@ export interface components {
             identity: string;
             /**
              * Value
-             * @description what was read, in A or V
+             * @description what was read, in A, V or °C
              */
             value?: number | null;
+            /**
+             * Rest V
+             * @description of a step: the cell before it [V]
+             */
+            rest_v?: number | null;
+            /**
+             * Loaded V
+             * @description of a step: the cell under the load [V]
+             */
+            loaded_v?: number | null;
+            /**
+             * Drawn A
+             * @description of a step: what the load drew [A]
+             */
+            drawn_a?: number | null;
             /**
              * Trace
              * @description the recording that was made
@@ -9964,7 +9979,8 @@ export interface components {
         };
         /**
          * MeasureIn
-         * @description What to do with an instrument. With `volts` and `limit_a` it supplies the gadget meanwhile, within what the variant's design allows.
+         * @description What to do with an instrument. With `volts` and `limit_a` it supplies the gadget meanwhile, within what the variant's design allows; a *step* is of an
+         *     electronic load at one cell, with what that cell may give.
          */
         MeasureIn: {
             /** Instrument */
@@ -9975,13 +9991,13 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "identify" | "read" | "trace";
+            action: "identify" | "read" | "trace" | "step";
             /**
              * What
              * @default current
              * @enum {string}
              */
-            what: "current" | "voltage";
+            what: "current" | "voltage" | "temperature";
             /** Volts */
             volts?: number | null;
             /** Limit A */
@@ -10007,6 +10023,11 @@ export interface components {
              * @description begins where the current rises over it; null: at once
              */
             level_a?: number | null;
+            /**
+             * Load A
+             * @description what an electronic load draws in a step [A]
+             */
+            load_a?: number | null;
             /**
              * Name
              * @description of the recording

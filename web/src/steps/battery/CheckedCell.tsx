@@ -4,6 +4,7 @@ import { Trash2 } from "lucide-react";
 import { ask, client, type ProblemError, type Schemas } from "../../api/client";
 import { FigureRows } from "../../design/fields/figureRows";
 import { Quantities } from "../../design/fields/quantities";
+import { useInstruments, useMeasurement } from "../../design/measuring";
 import { useDesign, useMayChange, useOpenDesign, useShown } from "../../design/store";
 import { Button, IconButton, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
@@ -21,7 +22,62 @@ const FIELDS = [
   { key: "loaded_v", label: "Ten seconds under load", dimension: "voltage", optional: true },
 ] as const;
 
+const STEP_S = 10;
+
 const today = () => new Date().toISOString().slice(0, 10);
+
+/** An electronic load that the server reaches steps the cell for ten seconds, and fills in what it read. */
+function Stepped({
+  load,
+  onTold,
+}: {
+  load: number | null;
+  onTold: (told: Pick<Task, "rest_v" | "loaded_v" | "load_a">) => void;
+}) {
+  const reach = useInstruments();
+  const { measure, giveUp } = useMeasurement(
+    ({ rest_v, loaded_v, drawn_a }) => rest_v != null && onTold({ rest_v, loaded_v, load_a: drawn_a }),
+  );
+  const own = reach.data?.networks.length ? reach.data.instruments : [];
+  if (!own.length) return null;
+  return (
+    <div className="mt-2 flex flex-wrap items-center gap-1.5">
+      {own.map(({ id, name }) => (
+        <Button
+          key={id}
+          kind="quiet"
+          disabled={load === null || measure.isPending}
+          onClick={() =>
+            measure.mutate({
+              instrument: id,
+              action: "step",
+              what: "voltage",
+              range_a: 1,
+              rate_hz: 1,
+              seconds: STEP_S,
+              load_a: load,
+              name: "",
+            })
+          }
+        >
+          Ten seconds on {name}
+        </Button>
+      ))}
+      {measure.isPending ? (
+        <Button kind="quiet" onClick={giveUp}>
+          Stop
+        </Button>
+      ) : (
+        load === null && <span className="text-soft text-sm">as an electronic load: type its current first</span>
+      )}
+      {measure.error && measure.error.name !== "AbortError" && (
+        <p role="alert" className="text-fail w-full text-sm">
+          {measure.error.message}
+        </p>
+      )}
+    </div>
+  );
+}
 
 export function CheckedCell() {
   const { cell, series, parallel } = useOpenDesign().battery;
@@ -72,6 +128,7 @@ export function CheckedCell() {
           <Quantities of={task} fields={FIELDS} onCommit={(key, v) => put({ ...task, [key]: v })} />
         </div>
       )}
+      {may && <Stepped load={task.load_a ?? null} onTold={(told) => put({ ...task, ...told })} />}
       {may && (
         <Button className="mt-2" busy={checked.isPending} onClick={() => checked.mutate()}>
           Work it out

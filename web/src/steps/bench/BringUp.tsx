@@ -7,7 +7,7 @@ import { Button, IconButton, INPUT, Offered } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
 import { useKeptText, useTypedText } from "../../ui/typed";
-import { useInstruments, useMeasurement } from "./InstrumentsView";
+import { useInstruments, useMeasurement } from "../../design/measuring";
 import { type As, Grouped, type Reading, Ticked, TONES, useReading } from "./readings";
 
 type Step = Schemas["BringUpStep"];
@@ -197,7 +197,7 @@ function Entry({ step, reading, as }: RowProps) {
           </IconButton>
         )}
       </div>
-      {(step.unit === "A" || step.unit === "V") && <ReadIt step={step} as={as} onRead={(read) => keep.mutate(read)} />}
+      {step.unit in READ_AS && <ReadIt step={step} as={as} onRead={(read) => keep.mutate(read)} />}
       {wrong && (
         <p id={`${id}-problem`} role="alert" className="text-fail mt-1 text-sm">
           {keep.error?.problems?.[0]?.message ?? wrong}
@@ -215,11 +215,14 @@ function Entry({ step, reading, as }: RowProps) {
   );
 }
 
+/** What an instrument is asked for a step's unit. */
+const READ_AS: Record<string, Schemas["MeasureIn"]["what"]> = { A: "current", V: "voltage", "°C": "temperature" };
+
 /** Reads the instrument by whose name it is measured, if that is one that the server reaches. It only measures: what the gadget is supplied by stays as it is. */
 function ReadIt({ step, as, onRead }: { step: Step; as: As; onRead: (read: string) => void }) {
   const reach = useInstruments();
   const own = reach.data?.instruments.find((i) => i.name === as.instrument);
-  const what = step.unit === "V" ? "voltage" : "current";
+  const what = READ_AS[step.unit]!;
   const { measure } = useMeasurement((told) => told.value != null && onRead(`${told.value} ${step.unit}`));
   if (!own) return null;
   return (

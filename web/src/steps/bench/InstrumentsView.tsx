@@ -1,19 +1,16 @@
 // Instruments: kept by name and address, asked who they are, read once, and recorded with, while they supply the gadget within what its design allows.
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Trash2 } from "lucide-react";
-import { useRef, useState, type FormEvent } from "react";
+import { useState, type FormEvent } from "react";
 import { ask, client, ProblemError, type Schemas } from "../../api/client";
-import { done } from "../../api/jobs";
 import { Answered, useAnswer } from "../../design/fields/answer";
-import { actions, useDesign, useMayChange } from "../../design/store";
+import { useInstruments, useMeasurement, type Instrument } from "../../design/measuring";
+import { useMayChange } from "../../design/store";
 import { Button, Check, Choice, IconButton, INPUT, Labelled, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
 
-export type Instrument = Schemas["InstrumentOut"];
-type Reach = Schemas["Reach"];
 type Ask = Schemas["MeasureIn"];
-type Measured = Schemas["Measured"];
 type Limits = Schemas["SupplyLimits"];
 
 const LINKS: readonly (readonly [Instrument["link"], string])[] = [
@@ -22,35 +19,8 @@ const LINKS: readonly (readonly [Instrument["link"], string])[] = [
   ["vxi-11", "VXI-11"],
 ];
 
-export const useInstruments = () =>
-  useQuery<Reach, ProblemError>({ queryKey: ["instruments"], queryFn: () => ask(client.GET("/api/instruments")) });
-
-/** Something asked of an instrument as a job, and what it told. */
-export function useMeasurement(onTold: (told: Measured) => void = () => undefined) {
-  const variant = useDesign((s) => s.variant)!;
-  const queries = useQueryClient();
-  const ending = useRef(new AbortController());
-  const [share, setShare] = useState(0);
-  const measure = useMutation<Measured, Error, Omit<Ask, "variant">>({
-    mutationFn: async (wanted) => {
-      ending.current = new AbortController();
-      setShare(0);
-      await actions.saveNow(); // its limits are those of the design as it is
-      const body = { ...wanted, variant: variant.id };
-      const job = await done(ask(client.POST("/api/jobs/measure", { body })), setShare, ending.current.signal);
-      if (!job.measured) throw new Error(job.problem ? `It was not measured: ${job.problem}.` : "It was given up.");
-      return job.measured;
-    },
-    onSuccess: async (told) => {
-      await Promise.all([
-        queries.invalidateQueries({ queryKey: ["instruments"] }),
-        queries.invalidateQueries({ queryKey: ["traces", variant.id] }),
-      ]);
-      onTold(told);
-    },
-  });
-  return { measure, share, giveUp: () => ending.current.abort() };
-}
+const USUAL_PORTS = { socket: "5025", hislip: "4880", "vxi-11": "111" } as const;
+const UNITS = { current: "A", voltage: "V", temperature: "°C" } as const;
 
 export function InstrumentsView({ onRecorded }: { onRecorded: () => void }) {
   const reach = useInstruments();
@@ -127,15 +97,23 @@ function Add({ networks }: { networks: string[] }) {
         {field("Name", "instrument-name", name, setName, "/name", "supply on the bench")}
         {field("Address", "instrument-host", host, setHost, "/host", "192.168.7.20")}
         {field("Port", "instrument-port", port, setPort, "/port")}
-        <Choice label="By" value={link} options={LINKS} onChange={setLink} />
+        <Choice
+          label="By"
+          value={link}
+          options={LINKS}
+          onChange={(by) => {
+            setLink(by);
+            setPort(USUAL_PORTS[by]);
+          }}
+        />
         <Button type="submit" className="mt-6" disabled={!name.trim() || !host.trim()} busy={add.isPending}>
           Add
         </Button>
       </form>
       {add.error && !["/name", "/host", "/port"].some((p) => add.error.at(p)) && <Problems error={add.error} />}
       <p className="text-soft mt-2 text-sm">
-        Source-measure units, supplies that read back and digitising meters that speak SCPI. Reached in{" "}
-        {networks.join(", ")} only.
+        Source-measure units, supplies that read back, digitising meters, thermometers and electronic loads that speak
+        SCPI. A load is asked where a cell is checked, in Battery. Reached in {networks.join(", ")} only.
       </p>
     </Section>
   );
@@ -234,6 +212,9 @@ function Asked({ own, may, onRecorded }: { own: Instrument; may: Limits; onRecor
         <Button onClick={() => go({ action: "read", what: "voltage" })} disabled={measure.isPending}>
           Read the voltage
         </Button>
+        <Button onClick={() => go({ action: "read", what: "temperature" })} disabled={measure.isPending}>
+          Read the temperature
+        </Button>
         <Button kind="strong" onClick={() => go({ action: "trace" })} disabled={measure.isPending}>
           Record
         </Button>
@@ -247,7 +228,7 @@ function Asked({ own, may, onRecorded }: { own: Instrument; may: Limits; onRecor
         )}
         {data && !measure.isPending && (
           <span role="status" className="tabular-nums">
-            {data.value != null ? show(data.value, variables?.what === "voltage" ? "V" : "A") : data.identity}
+            {data.value != null ? show(data.value, UNITS[variables?.what ?? "current"]) : data.identity}
           </span>
         )}
       </div>

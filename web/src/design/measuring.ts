@@ -1,0 +1,41 @@
+// Instruments that the server reaches, and what is asked of one as a job.
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { ask, client, type ProblemError, type Schemas } from "../api/client";
+import { done } from "../api/jobs";
+import { actions, useDesign } from "./store";
+
+export type Instrument = Schemas["InstrumentOut"];
+type Reach = Schemas["Reach"];
+type Ask = Schemas["MeasureIn"];
+type Measured = Schemas["Measured"];
+
+export const useInstruments = () =>
+  useQuery<Reach, ProblemError>({ queryKey: ["instruments"], queryFn: () => ask(client.GET("/api/instruments")) });
+
+/** Something asked of an instrument as a job, and what it told. */
+export function useMeasurement(onTold: (told: Measured) => void = () => undefined) {
+  const variant = useDesign((s) => s.variant)!;
+  const queries = useQueryClient();
+  const ending = useRef(new AbortController());
+  const [share, setShare] = useState(0);
+  const measure = useMutation<Measured, Error, Omit<Ask, "variant">>({
+    mutationFn: async (wanted) => {
+      ending.current = new AbortController();
+      setShare(0);
+      await actions.saveNow(); // its limits are those of the design as it is
+      const body = { ...wanted, variant: variant.id };
+      const job = await done(ask(client.POST("/api/jobs/measure", { body })), setShare, ending.current.signal);
+      if (!job.measured) throw new Error(job.problem ? `It was not measured: ${job.problem}.` : "It was given up.");
+      return job.measured;
+    },
+    onSuccess: async (told) => {
+      await Promise.all([
+        queries.invalidateQueries({ queryKey: ["instruments"] }),
+        queries.invalidateQueries({ queryKey: ["traces", variant.id] }),
+      ]);
+      onTold(told);
+    },
+  });
+  return { measure, share, giveUp: () => ending.current.abort() };
+}
