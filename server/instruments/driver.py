@@ -197,7 +197,7 @@ def _stepped(session: Session, spec: Spec) -> dict[str, float]:
     session.no_error()
     if abs(drawn_a) < LEAST_DRAWN * spec.load_a:
         raise Trouble(f"it was to draw {spec.load_a:g} A and draws {abs(drawn_a):.3g} A: is the cell connected?")
-    return {"rest_v": rest_v, "loaded_v": loaded_v, "drawn_a": abs(drawn_a)}
+    return {"rest_v": rest_v, "loaded_v": loaded_v, "drawn_a": float(f"{abs(drawn_a):.4g}")}
 
 
 def _recorded(session: Session, spec: Spec) -> Recording:

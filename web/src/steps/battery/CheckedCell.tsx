@@ -35,17 +35,21 @@ function Stepped({
   onTold: (told: Pick<Task, "rest_v" | "loaded_v" | "load_a">) => void;
 }) {
   const reach = useInstruments();
-  const { measure, giveUp } = useMeasurement(
+  const { measure, share, giveUp } = useMeasurement(
     ({ rest_v, loaded_v, drawn_a }) => rest_v != null && onTold({ rest_v, loaded_v, load_a: drawn_a }),
   );
   const own = reach.data?.networks.length ? reach.data.instruments : [];
   if (!own.length) return null;
   return (
     <div className="mt-2 flex flex-wrap items-center gap-1.5">
+      <p className="text-soft w-full text-sm">
+        {load === null
+          ? "An electronic load can step it: type its current first."
+          : "An electronic load can step it and fill in what it reads. It lets go below the cut-off."}
+      </p>
       {own.map(({ id, name }) => (
         <Button
           key={id}
-          kind="quiet"
           disabled={load === null || measure.isPending}
           onClick={() =>
             measure.mutate({
@@ -63,12 +67,13 @@ function Stepped({
           Ten seconds on {name}
         </Button>
       ))}
-      {measure.isPending ? (
-        <Button kind="quiet" onClick={giveUp}>
-          Stop
-        </Button>
-      ) : (
-        load === null && <span className="text-soft text-sm">as an electronic load: type its current first</span>
+      {measure.isPending && (
+        <>
+          <progress className="grow" value={share} aria-label="The load is on the cell" />
+          <Button kind="quiet" onClick={giveUp}>
+            Stop
+          </Button>
+        </>
       )}
       {measure.error && measure.error.name !== "AbortError" && (
         <p role="alert" className="text-fail w-full text-sm">
