@@ -238,7 +238,7 @@ def _limited() -> None:
 
 def main() -> int:
     parser = argparse.ArgumentParser(prog="ember mutate", description="How many small faults the core's tests notice.")
-    parser.add_argument("modules", nargs="*", help="of the core, as findings.supply; all by default")
+    parser.add_argument("modules", nargs="*", help="of the core, as findings.supply.stages; all by default")
     parser.add_argument("--count", type=int, default=120)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--workers", type=int, help="processes at once; as many as there are cores by default")

@@ -7,7 +7,7 @@ from typing import Any
 
 from ember_core import Design, DocumentError, evaluate
 from ember_core.catalogue import built_in
-from ember_core.findings.awake import _break_even_s
+from ember_core.findings.runtime.awake import _break_even_s
 from ember_core.measures.bench import TrialBench
 
 from .gadgets import LINEAR, cell, design, document, part, state, use

@@ -15,7 +15,7 @@ from ember_core.design.gadget import ThinSpot
 from ember_core.design.patches import apply, apply_patch, remove, replace
 from ember_core.enclosure.bodies import middle_of, placed_bodies
 from ember_core.enclosure.pieces import pieces
-from ember_core.findings.cells import USUAL_SHARE
+from ember_core.findings.battery.cells import USUAL_SHARE
 from ember_core.imports.new_gadget import new_gadget
 from ember_core.imports.parts_list import read_parts_list
 from ember_core.load.occasion_text import read_occasion

@@ -13,7 +13,7 @@ from ember_core.catalogue import built_in
 from ember_core.choosing import answer_choice, chosen_design
 from ember_core.design import Lead, LinearStage
 from ember_core.design.patches import apply
-from ember_core.findings.wires import GROUND_V, TAKES
+from ember_core.findings.supply.wires import GROUND_V, TAKES
 from ember_core.measures.bench import TrialBench
 from ember_core.measures.selection import in_place
 from ember_core.runtime.run import run

@@ -15,7 +15,7 @@ from ember_core.catalogue import built_in
 from ember_core.design import Cell
 from ember_core.design.patches import apply
 from ember_core.design.problems import DocumentError
-from ember_core.findings.supply import _own_rail
+from ember_core.findings.supply.stages import _own_rail
 from ember_core.measures.bench import TrialBench
 from ember_core.measures.selection import ABOVE, HEADROOM, before_rail, rail_window_v
 from ember_core.runtime.limits import Condition, breaks

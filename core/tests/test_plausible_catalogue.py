@@ -10,7 +10,7 @@ from ember_core.battery.chemistry import CHEMISTRIES, full_v
 from ember_core.catalogue import built_in
 from ember_core.design import Body, LinearStage, PassStage, SwitchingStage
 from ember_core.enclosure.bodies import volume_mm3
-from ember_core.findings.cells import volume_cm3
+from ember_core.findings.battery.cells import volume_cm3
 
 FEATHER, HEAVY = 0.15, 9.0  # g/cm3: foam of pins and air, solid brass
 COPPER_LIMIT = 60.0  # A for a cubic centimetre of package

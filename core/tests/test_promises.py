@@ -13,7 +13,7 @@ from ember_core.design import PassStage
 from ember_core.design.patches import apply
 from ember_core.figures import Remedy
 from ember_core.findings import named
-from ember_core.findings.heat import PRINTED
+from ember_core.findings.charge.heat import PRINTED
 from ember_core.measures.bench import TrialBench
 from ember_core.studies import answer_remedies, answer_savings
 from ember_core.studies.judging import Judged

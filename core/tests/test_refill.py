@@ -14,7 +14,7 @@ from ember_core.catalogue import built_in
 from ember_core.charging.charge import charge
 from ember_core.design.patches import apply
 from ember_core.findings import find
-from ember_core.findings.refill import fitting, gentle
+from ember_core.findings.charge.refill import fitting, gentle
 from ember_core.measures.bench import TrialBench
 from ember_core.thermal.shell import part_film
 

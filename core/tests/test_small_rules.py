@@ -11,8 +11,8 @@ from ember_core.choosing import answer_choice
 from ember_core.design import PowerDraw
 from ember_core.design.phases import phases
 from ember_core.design.upgrades import _float_voltage_of_each_cell
-from ember_core.findings.bank import capacity_lost
-from ember_core.findings.refill import gentle
+from ember_core.findings.battery.bank import capacity_lost
+from ember_core.findings.charge.refill import gentle
 from ember_core.imports.grid_text import read_cell
 from ember_core.imports.recognise import _reads
 from ember_core.imports.tables import read_rows

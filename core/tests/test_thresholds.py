@@ -7,7 +7,9 @@ from collections.abc import Callable
 from typing import Any
 
 from ember_core import Design, build_design
-from ember_core.findings import awake, bank, battery, draw, sleep
+from ember_core.findings.battery import bank, pack
+from ember_core.findings.draw import parts, sleep
+from ember_core.findings.runtime import awake
 from ember_core.measures.awake import SHORT_EVENT_S
 
 from .gadgets import LINEAR, cell, design, part, seen, state, use
@@ -49,7 +51,7 @@ class Draw(Edges):
         def gadget(goal: float | None) -> Design:
             return design(parts=[chip], modes=modes, day={"rest": "on"}, brief=BRIEF | {"goal_h": goal})
 
-        self.edge("capacity-against-current", gadget, 100 / draw.SHORT_OF_GOAL)
+        self.edge("capacity-against-current", gadget, 100 / parts.SHORT_OF_GOAL)
         self.assertFalse(seen(gadget(None), "capacity-against-current"))
 
     def test_a_parasitic_load_from_a_tenth_of_the_sleep_on(self) -> None:
@@ -68,7 +70,7 @@ class Draw(Edges):
         def by_light(mcd: float) -> Design:
             return beside(part("light", state("lit", 0.01), kind="light", mcd_per_ma=mcd), "lit", "lit")
 
-        self.edge("low-efficacy-led", by_light, draw.LOW_EFFICACY_MCD_PER_MA, above=False)
+        self.edge("low-efficacy-led", by_light, parts.LOW_EFFICACY_MCD_PER_MA, above=False)
 
         def by_share(amps: float) -> Design:
             chip_mean = 9e-5 * 47 / 48 + 0.05 / 48
@@ -86,7 +88,7 @@ class Draw(Edges):
             )
             return beside(share, "off", "on")
 
-        self.edge("display", gadget, draw.DISPLAY_SHARE)
+        self.edge("display", gadget, parts.DISPLAY_SHARE)
 
     def test_a_board_by_its_sleep_current(self) -> None:
         def gadget(amps: float) -> Design:
@@ -95,9 +97,9 @@ class Draw(Edges):
                      {"id": "awake", "name": "Awake", "uses": [use("board", "active")]}]  # fmt: skip
             return design(parts=[board], modes=modes)
 
-        self.edge("board", gadget, draw.BOARD_SLEEPS_A[0])
-        self.assertTrue(seen(gadget(draw.BOARD_SLEEPS_A[1] * 0.999), "board"))
-        self.assertFalse(seen(gadget(draw.BOARD_SLEEPS_A[1] * 1.001), "board"))  # that is no bridge any more
+        self.edge("board", gadget, parts.BOARD_SLEEPS_A[0])
+        self.assertTrue(seen(gadget(parts.BOARD_SLEEPS_A[1] * 0.999), "board"))
+        self.assertFalse(seen(gadget(parts.BOARD_SLEEPS_A[1] * 1.001), "board"))  # that is no bridge any more
 
     def test_a_board_however_its_draw_is_put(self) -> None:
         """3 mA at 3.3 V are 9.9 mW and 1.1 kΩ: the same finding, and the same as its calmest state beside another one in another way."""
@@ -391,8 +393,8 @@ class Battery(Edges):
             return design(parts=[chip], supply=STRAIGHT, battery={"cell": thionyl, "wiring_ohm": 0},
                           day={"rest": "asleep", "wakes": [{"name": "W", "mode": "awake", "every_s": 600, "awake_s": 0.1}]})  # fmt: skip
 
-        self.edge("start-up-dip", lambda a: gadget(a, 0.02), battery.FILM_BELOW_A, above=False)
-        self.edge("start-up-dip", lambda a: gadget(1e-6, a), battery.FILM_PEAK_A)
+        self.edge("start-up-dip", lambda a: gadget(a, 0.02), pack.FILM_BELOW_A, above=False)
+        self.edge("start-up-dip", lambda a: gadget(1e-6, a), pack.FILM_PEAK_A)
 
     def test_little_of_the_rated_capacity(self) -> None:
         def gadget(age: float) -> Design:

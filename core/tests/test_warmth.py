@@ -11,8 +11,10 @@ import numpy as np
 from ember_core import Design
 from ember_core.catalogue import built_in
 from ember_core.enclosure.fit import check_fit
-from ember_core.findings import awake, battery, heat
-from ember_core.findings.draw import _efficient
+from ember_core.findings.battery import pack
+from ember_core.findings.charge import heat
+from ember_core.findings.draw.parts import _efficient
+from ember_core.findings.runtime import awake
 from ember_core.measures.bench import TrialBench
 from ember_core.runtime.run import run
 from ember_core.solved.gadget import SolvedGadget
@@ -118,7 +120,7 @@ class Words(unittest.TestCase):
         )
         bench = TrialBench(gadget, built_in())
         _, charge = bench.usual.ending
-        self.assertGreater(charge, battery.STRANDED)
+        self.assertGreater(charge, pack.STRANDED)
         got = bench.usual.pack.capacity_ah * (1 - charge) * 1000
         sentence = seen(gadget, "small-cell")[0].sentence
         self.assertIn(f"{got:.3g}", sentence)

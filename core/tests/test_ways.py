@@ -25,12 +25,12 @@ from ember_core.design.patches import apply, replace
 from ember_core.enclosure.bodies import Contact
 from ember_core.enclosure.fit import check_fit, contact_status
 from ember_core.figures import Remedy
-from ember_core.findings.battery import SAME_WINDOW, _without_resistance, stronger_cells
-from ember_core.findings.draw import _barer_boards
-from ember_core.findings.feeds import _disconnecting
-from ember_core.findings.heat import _slower
-from ember_core.findings.sleep import _hard_switches, _waking_controllers, _ways_to_wake
-from ember_core.findings.supply import _later_dropout, _stronger
+from ember_core.findings.battery.pack import SAME_WINDOW, _without_resistance, stronger_cells
+from ember_core.findings.charge.heat import _slower
+from ember_core.findings.draw.parts import _barer_boards
+from ember_core.findings.draw.sleep import _hard_switches, _waking_controllers, _ways_to_wake
+from ember_core.findings.supply.feeds import _disconnecting
+from ember_core.findings.supply.stages import _later_dropout, _stronger
 from ember_core.load.day import longest_s, mode_shares
 from ember_core.measures.bench import TrialBench
 from ember_core.measures.selection import (

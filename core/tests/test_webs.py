@@ -11,7 +11,7 @@ import numpy as np
 from ember_core import Design
 from ember_core.design.patches import apply
 from ember_core.enclosure.fit import check_fit, contact_status
-from ember_core.findings.webs import _between, _between_boxes, _Hole
+from ember_core.findings.fit.webs import _between, _between_boxes, _Hole
 
 from .gadgets import cell, design, part, plain, seen, state, use
 

@@ -80,7 +80,7 @@ class Telling(unittest.TestCase):
 
 def found_calls() -> Iterator[tuple[str, str, set[str] | None]]:
     """(where, message, the names of its facts) of every finding in the code; no names where they are not written there."""
-    for file in sorted((CORE / "findings").glob("*.py")):
+    for file in sorted((CORE / "findings").rglob("*.py")):
         for node in ast.walk(ast.parse(file.read_text())):
             if not isinstance(node, ast.Call) or getattr(node.func, "id", "") != "Found":
                 continue

@@ -15,7 +15,7 @@ from ..design import Battery, Body, Charger, Design, Protection, Supply
 from ..design.patches import apply_patch
 from ..design.references import BATTERY
 from ..findings import CHECKS
-from ..findings.supply import modes_that_fail
+from ..findings.supply.stages import modes_that_fail
 from ..load.day import mode_shares
 from ..load.operating_points import Level, all_operating_points, lasting_peaks_a, part_current
 from ..measures.bench import TrialBench

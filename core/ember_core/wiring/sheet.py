@@ -13,7 +13,7 @@ from ..design import Design, Lead, Part
 from ..design.patches import add
 from ..design.references import BATTERY
 from ..figures import Remedy, Status, record
-from ..findings.wires import WIRES
+from ..findings.supply.wires import WIRES
 from ..imports.csv_cells import disarmed
 from ..measures.bench import TrialBench
 from ..solved.wires import SECTIONS_MM2, WIRE_M, supply_wires

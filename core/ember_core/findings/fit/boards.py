@@ -7,16 +7,16 @@ from functools import partial
 
 import numpy as np
 
-from ..design import Film
-from ..design.patches import add, remove
-from ..enclosure.bodies import OF_THE_CASE, TOUCH_MM, Placed
-from ..enclosure.fit import nearest_pieces
-from ..enclosure.holding import level_holes, posts_under
-from ..figures import PatchOperation, Remedy
-from ..making import PASSES_MM
-from ..measures.bench import TrialBench
-from ..words import Said, say
-from .found import Found
+from ...design import Film
+from ...design.patches import add, remove
+from ...enclosure.bodies import OF_THE_CASE, TOUCH_MM, Placed
+from ...enclosure.fit import nearest_pieces
+from ...enclosure.holding import level_holes, posts_under
+from ...figures import PatchOperation, Remedy
+from ...making import PASSES_MM
+from ...measures.bench import TrialBench
+from ...words import Said, say
+from ..found import Found
 
 SOLDER_MM = 1.0  # what solder joints and cut leads stand out of a board; a rule of thumb
 INSULATES_MM = (0.2, 0.1, 0.05)  # films, the usual one first

@@ -5,19 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import partial
 
-from ..calculators.divider import SAFE_PIN_A, into_unpowered_pin_a
-from ..design import Part, SwitchingStage
-from ..design.patches import remove, replace
-from ..design.references import BATTERY
-from ..figures import PatchOperation, Remedy
-from ..measures.bench import TrialBench
-from ..measures.edits import without_uses
-from ..measures.selection import feed_rail, new_rail_stage, stage_in_place
-from ..quantities.preferred import next_e24
-from ..supply.converters import passes_when_off
-from ..supply.tree import feeds_of
-from ..words import say
-from .found import Found
+from ...calculators.divider import SAFE_PIN_A, into_unpowered_pin_a
+from ...design import Part, SwitchingStage
+from ...design.patches import remove, replace
+from ...design.references import BATTERY
+from ...figures import PatchOperation, Remedy
+from ...measures.bench import TrialBench
+from ...measures.edits import without_uses
+from ...measures.selection import feed_rail, new_rail_stage, stage_in_place
+from ...quantities.preferred import next_e24
+from ...supply.converters import passes_when_off
+from ...supply.tree import feeds_of
+from ...words import say
+from ..found import Found
 
 SAME_VOLTAGE = 0.02
 PIN_ABOVE_SUPPLY_V = 0.3  # what a pin stands above its chip's supply

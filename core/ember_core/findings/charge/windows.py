@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..design import Charger
-from ..design.patches import replace
-from ..design.references import BATTERY
-from ..figures import Remedy
-from ..measures.bench import TrialBench
-from ..measures.selection import before_stage, stage_in_place
-from ..words import Said, say
-from .found import Found
+from ...design import Charger
+from ...design.patches import replace
+from ...design.references import BATTERY
+from ...figures import Remedy
+from ...measures.bench import TrialBench
+from ...measures.selection import before_stage, stage_in_place
+from ...words import Said, say
+from ..found import Found
 from .refill import fitting, instead
 from .sun import OPEN_PANEL
 

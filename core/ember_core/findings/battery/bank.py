@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..design import CurrentDraw, CurrentRange, Phase, State, Use
-from ..design.basics import fresh_id
-from ..design.patches import add, replace
-from ..figures import PatchOperation, Remedy
-from ..measures.bench import TrialBench
-from ..solved.capacity import capacity_steps
-from ..words import say
-from .found import Found
+from ...design import CurrentDraw, CurrentRange, Phase, State, Use
+from ...design.basics import fresh_id
+from ...design.patches import add, replace
+from ...figures import PatchOperation, Remedy
+from ...measures.bench import TrialBench
+from ...solved.capacity import capacity_steps
+from ...words import say
+from ..found import Found
 
 LITTLE_LEFT = 0.6  # of the rated capacity
 PULSE_SHARE = 0.4  # of the time after which a bank switches off, between pulses

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from functools import partial
 from itertools import islice
 
-from ..design import (
+from ...design import (
     Design,
     Mode,
     Part,
@@ -15,17 +15,17 @@ from ..design import (
     Use,
     WakeBy,
 )
-from ..design.patches import add, remove, replace
-from ..design.references import BATTERY
-from ..figures import PatchOperation, Remedy
-from ..load.operating_points import part_current
-from ..measures.asleep import cut_off, rail_off
-from ..measures.bench import TrialBench
-from ..measures.edits import placed, switch_off
-from ..measures.measure import Measure
-from ..measures.selection import stage_in_place
-from ..words import say
-from .found import Found
+from ...design.patches import add, remove, replace
+from ...design.references import BATTERY
+from ...figures import PatchOperation, Remedy
+from ...load.operating_points import part_current
+from ...measures.asleep import cut_off, rail_off
+from ...measures.bench import TrialBench
+from ...measures.edits import placed, switch_off
+from ...measures.measure import Measure
+from ...measures.selection import stage_in_place
+from ...words import say
+from ..found import Found
 
 STAYS_ON_SHARE = 0.05
 OWN_SHARE = 0.10

@@ -8,17 +8,17 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ..enclosure.bodies import TOUCH_MM, Placed
-from ..enclosure.pieces import opening_corners
-from ..enclosure.section import crosses, nearest
-from ..enclosure.solids import SIDES, outline
-from ..figures import Remedy, Severity
-from ..making import making_of
-from ..measures.bench import TrialBench
-from ..numeric import Array
-from ..words import say
+from ...enclosure.bodies import TOUCH_MM, Placed
+from ...enclosure.pieces import opening_corners
+from ...enclosure.section import crosses, nearest
+from ...enclosure.solids import SIDES, outline
+from ...figures import Remedy, Severity
+from ...making import making_of
+from ...measures.bench import TrialBench
+from ...numeric import Array
+from ...words import say
+from ..found import Found
 from .case import SPARE_MM, moved
-from .found import Found
 
 MOST_TOLD = 12
 

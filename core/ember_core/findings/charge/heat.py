@@ -6,18 +6,18 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..design import Plastic, Process, Vents
-from ..design.patches import replace
-from ..enclosure.placing import free_places
-from ..enclosure.solids import corners
-from ..figures import Remedy
-from ..measures.bench import TrialBench
-from ..measures.edits import set_current
-from ..quantities import show
-from ..solved.warmth import CELL_CHARGE_MAX_C, charging_range_c
-from ..thermal.materials import CELL_MAX_C, MATERIALS, softest
-from ..words import Said, say
-from .found import Found
+from ...design import Plastic, Process, Vents
+from ...design.patches import replace
+from ...enclosure.placing import free_places
+from ...enclosure.solids import corners
+from ...figures import Remedy
+from ...measures.bench import TrialBench
+from ...measures.edits import set_current
+from ...quantities import show
+from ...solved.warmth import CELL_CHARGE_MAX_C, charging_range_c
+from ...thermal.materials import CELL_MAX_C, MATERIALS, softest
+from ...words import Said, say
+from ..found import Found
 from .refill import fitting, instead
 
 FAR_TOO_HOT_K = 15.0  # above what most parts stand: beyond any doubt about it

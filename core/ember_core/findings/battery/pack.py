@@ -8,18 +8,18 @@ from itertools import islice
 
 import numpy as np
 
-from ..battery.ageing import calendar_loss
-from ..battery.calibration import TRUSTED
-from ..battery.chemistry import CHEMISTRIES
-from ..battery.pack import kept_below_cutoff, resting_v, usual_share
-from ..design import Battery, CellCurve
-from ..figures import Remedy
-from ..measures.bench import TrialBench
-from ..measures.edits import new_cells, pack_patch
-from ..runtime.ends import SECONDS_PER_YEAR
-from ..runtime.run import Run, with_battery
-from ..words import say
-from .found import Found
+from ...battery.ageing import calendar_loss
+from ...battery.calibration import TRUSTED
+from ...battery.chemistry import CHEMISTRIES
+from ...battery.pack import kept_below_cutoff, resting_v, usual_share
+from ...design import Battery, CellCurve
+from ...figures import Remedy
+from ...measures.bench import TrialBench
+from ...measures.edits import new_cells, pack_patch
+from ...runtime.ends import SECONDS_PER_YEAR
+from ...runtime.run import Run, with_battery
+from ...words import say
+from ..found import Found
 
 STRANDED = 0.35
 STIFF_POINTS = 101

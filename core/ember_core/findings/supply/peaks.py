@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
-from ..design.patches import replace
-from ..figures import Remedy
-from ..load.operating_points import part_current
-from ..measures.bench import TrialBench
-from ..quantities import show
-from ..solved.droop import USUAL_ESR_OHM, Droop, Shows
-from ..supply.converters import limits_current
-from ..words import say
-from .found import Found
+from ...design.patches import replace
+from ...figures import Remedy
+from ...load.operating_points import part_current
+from ...measures.bench import TrialBench
+from ...quantities import show
+from ...solved.droop import USUAL_ESR_OHM, Droop, Shows
+from ...supply.converters import limits_current
+from ...words import say
+from ..found import Found
 
 MOST_BULK_F = 0.01  # electrolytic capacitors of a gadget are not larger
 

@@ -7,17 +7,17 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..design import Body
-from ..design.patches import replace
-from ..enclosure.bodies import Placed
-from ..enclosure.fit import gap_mm
-from ..enclosure.placing import moved_free
-from ..enclosure.solids import SIDES, looks_to
-from ..figures import Remedy
-from ..measures.bench import TrialBench
-from ..words import say
+from ...design import Body
+from ...design.patches import replace
+from ...enclosure.bodies import Placed
+from ...enclosure.fit import gap_mm
+from ...enclosure.placing import moved_free
+from ...enclosure.solids import SIDES, looks_to
+from ...figures import Remedy
+from ...measures.bench import TrialBench
+from ...words import say
+from ..found import Found
 from .case import moved
-from .found import Found
 
 SHORT_MM = 1.0  # a thing that shows or plugs through a side may end so much before its wall; a rule of thumb
 PLUG_REACH_MM = 1.5  # a plug's body may stand so much before its socket; a rule of thumb

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..battery.chemistry import CHEMISTRIES, full_v, highest_v
-from ..charging.charge import CURRENT_SPREAD
-from ..design import Charger
-from ..design.patches import replace
-from ..figures import Remedy
-from ..measures.bench import TrialBench
-from ..measures.edits import set_current
-from ..solved.warmth import charging_range_c
-from ..words import Said, say
-from .found import Found
+from ...battery.chemistry import CHEMISTRIES, full_v, highest_v
+from ...charging.charge import CURRENT_SPREAD
+from ...design import Charger
+from ...design.patches import replace
+from ...figures import Remedy
+from ...measures.bench import TrialBench
+from ...measures.edits import set_current
+from ...solved.warmth import charging_range_c
+from ...words import Said, say
+from ..found import Found
 from .refill import fitting, instead
 
 NOMINAL_TOLERANCE = 0.005  # above the cell's float voltage: what is still the same

@@ -6,19 +6,19 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..design import Fastening, Seal
-from ..design.patches import add, replace
-from ..enclosure.bodies import Placed
-from ..enclosure.holding import POSTS_LEAST, SHARP, nearest_place, posts, snaps
-from ..enclosure.joints import groove_of, groove_wants_mm, rim_of, thickest_cord_mm
-from ..enclosure.placing import taken_boxes
-from ..enclosure.solids import distance_mm
-from ..figures import Remedy
-from ..making import FROM_A_POUCH_MM, POST_MM, clearance_mm, making_of
-from ..measures.bench import TrialBench
-from ..thermal.materials import MATERIALS
-from ..words import say
-from .found import Found
+from ...design import Fastening, Seal
+from ...design.patches import add, replace
+from ...enclosure.bodies import Placed
+from ...enclosure.holding import POSTS_LEAST, SHARP, nearest_place, posts, snaps
+from ...enclosure.joints import groove_of, groove_wants_mm, rim_of, thickest_cord_mm
+from ...enclosure.placing import taken_boxes
+from ...enclosure.solids import distance_mm
+from ...figures import Remedy
+from ...making import FROM_A_POUCH_MM, POST_MM, clearance_mm, making_of
+from ...measures.bench import TrialBench
+from ...thermal.materials import MATERIALS
+from ...words import say
+from ..found import Found
 
 
 def nothing_holds(bench: TrialBench) -> Iterator[Found]:

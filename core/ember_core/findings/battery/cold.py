@@ -6,13 +6,13 @@ from collections.abc import Iterator
 from functools import partial
 from itertools import islice
 
-from ..design.patches import apply
-from ..figures import Remedy
-from ..measures.bench import TrialBench
-from ..solved.wording import describe_failure
-from .battery import cells_for
-from .found import Found
-from .supply import EARLY
+from ...design.patches import apply
+from ...figures import Remedy
+from ...measures.bench import TrialBench
+from ...solved.wording import describe_failure
+from ..found import Found
+from ..supply.stages import EARLY
+from .pack import cells_for
 
 MOST_TRIED, MOST_WAYS = 4, 2
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..design import Lead
-from ..design.patches import replace
-from ..figures import PatchOperation, Remedy
-from ..measures.bench import TrialBench
-from ..solved.wires import DENSITY, SECTIONS_MM2, SupplyWire, supply_wires
-from ..words import say
-from .found import Found
+from ...design import Lead
+from ...design.patches import replace
+from ...figures import PatchOperation, Remedy
+from ...measures.bench import TrialBench
+from ...solved.wires import DENSITY, SECTIONS_MM2, SupplyWire, supply_wires
+from ...words import say
+from ..found import Found
 
 TAKES = 0.03  # of its voltage, from where on a wire's drop is told
 GROUND_V = 0.003  # that a shared ground may be lifted by: a step of a 10-bit reading; a rule of thumb

@@ -7,15 +7,15 @@ from functools import partial
 
 import numpy as np
 
-from ..battery.pack import kept_below_cutoff
-from ..design import Design, LinearStage, PassStage, Stage, SwitchingStage
-from ..design.basics import fresh_id
-from ..design.patches import add, replace
-from ..design.problems import DocumentError
-from ..figures import Remedy
-from ..measures.bench import TrialBench
-from ..measures.edits import without_detour
-from ..measures.selection import (
+from ...battery.pack import kept_below_cutoff
+from ...design import Design, LinearStage, PassStage, Stage, SwitchingStage
+from ...design.basics import fresh_id
+from ...design.patches import add, replace
+from ...design.problems import DocumentError
+from ...figures import Remedy
+from ...measures.bench import TrialBench
+from ...measures.edits import without_detour
+from ...measures.selection import (
     HEADROOM,
     Regulator,
     before_rail,
@@ -24,12 +24,12 @@ from ..measures.selection import (
     raw_feed,
     stage_in_place,
 )
-from ..quantities import show
-from ..solved.warmth import charging_range_c
-from ..solved.wording import describe_failure
-from ..supply.converters import limits_current, set_output_v
-from ..words import say
-from .found import Found
+from ...quantities import show
+from ...solved.warmth import charging_range_c
+from ...solved.wording import describe_failure
+from ...supply.converters import limits_current, set_output_v
+from ...words import say
+from ..found import Found
 
 REGULATED_ENOUGH = 0.999
 DROPOUT_MATTERS_ABOVE = 0.05

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..design import Session, Wake
-from ..design.patches import replace
-from ..figures import Remedy
-from ..load.day import SECONDS_PER_DAY
-from ..load.operating_points import part_current
-from ..measures.awake import SHORT_EVENT_S, accident_share, lock, shorter_session, shorter_wake
-from ..measures.bench import TrialBench
-from ..words import Said, say
-from .found import Found
+from ...design import Session, Wake
+from ...design.patches import replace
+from ...figures import Remedy
+from ...load.day import SECONDS_PER_DAY
+from ...load.operating_points import part_current
+from ...measures.awake import SHORT_EVENT_S, accident_share, lock, shorter_session, shorter_wake
+from ...measures.bench import TrialBench
+from ...words import Said, say
+from ..found import Found
 
 AWAKE_SHARE, AWAKE_A, AWAKE_S = 0.3, 0.04, 1.0
 OFTEN_S, OFTEN_SHARE, ENOUGH_S = 120.0, 0.5, 600.0

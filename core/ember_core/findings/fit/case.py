@@ -9,20 +9,20 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..design import Body, Design, Enclosure, Part, Seal, Side, Walls, Zone
-from ..design.patches import apply_patch, replace
-from ..design.problems import DocumentError
-from ..enclosure.bodies import AXES, TOUCH_MM, Placed
-from ..enclosure.fit import check_fit
-from ..enclosure.joints import groove_wants_mm, thickest_cord_mm
-from ..enclosure.solids import SIDES, looks_to, zone_corners
-from ..enclosure.zones import Blocked, blocked_zones
-from ..figures import PatchOperation, Remedy
-from ..making import making_of, thin_spots, wall_left_mm
-from ..measures.bench import TrialBench
-from ..thermal.materials import of_case
-from ..words import Said, say
-from .found import Found
+from ...design import Body, Design, Enclosure, Part, Seal, Side, Walls, Zone
+from ...design.patches import apply_patch, replace
+from ...design.problems import DocumentError
+from ...enclosure.bodies import AXES, TOUCH_MM, Placed
+from ...enclosure.fit import check_fit
+from ...enclosure.joints import groove_wants_mm, thickest_cord_mm
+from ...enclosure.solids import SIDES, looks_to, zone_corners
+from ...enclosure.zones import Blocked, blocked_zones
+from ...figures import PatchOperation, Remedy
+from ...making import making_of, thin_spots, wall_left_mm
+from ...measures.bench import TrialBench
+from ...thermal.materials import of_case
+from ...words import Said, say
+from ..found import Found
 
 BEZEL_MM = 1.0  # of wall over the edge of what is behind a window; a rule of thumb
 SPARE_MM = 0.01

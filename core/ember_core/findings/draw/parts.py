@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from ..calculators.led import MODERN_MCD_PER_MA
-from ..design import LedDraw, State
-from ..design.patches import replace
-from ..figures import PatchOperation, Remedy
-from ..load.operating_points import part_current
-from ..measures.asleep import dark_at_rest
-from ..measures.awake import dimmer
-from ..measures.bench import TrialBench
-from ..measures.edits import without_uses
-from ..words import say
-from .found import Found
+from ...calculators.led import MODERN_MCD_PER_MA
+from ...design import LedDraw, State
+from ...design.patches import replace
+from ...figures import PatchOperation, Remedy
+from ...load.operating_points import part_current
+from ...measures.asleep import dark_at_rest
+from ...measures.awake import dimmer
+from ...measures.bench import TrialBench
+from ...measures.edits import without_uses
+from ...words import say
+from ..found import Found
 
 SHORT_OF_GOAL = 0.2
 PARASITIC_SHARE = 0.10

@@ -7,19 +7,19 @@ from itertools import combinations
 
 import numpy as np
 
-from ..case_shape import cavity_planes, material, outer_planes
-from ..design import Enclosure, Fastening
-from ..design.patches import remove, replace
-from ..enclosure.bodies import OF_THE_CASE, TOUCH_MM, Placed
-from ..enclosure.joints import snap_of, snap_wants_mm
-from ..enclosure.passage import wall_on
-from ..enclosure.solids import SIDES, distance_mm
-from ..enclosure.vents import vent_slots
-from ..figures import Remedy
-from ..making import HEAD_MM, making_of
-from ..measures.bench import TrialBench
-from ..words import say
-from .found import Found
+from ...case_shape import cavity_planes, material, outer_planes
+from ...design import Enclosure, Fastening
+from ...design.patches import remove, replace
+from ...enclosure.bodies import OF_THE_CASE, TOUCH_MM, Placed
+from ...enclosure.joints import snap_of, snap_wants_mm
+from ...enclosure.passage import wall_on
+from ...enclosure.solids import SIDES, distance_mm
+from ...enclosure.vents import vent_slots
+from ...figures import Remedy
+from ...making import HEAD_MM, making_of
+from ...measures.bench import TrialBench
+from ...words import say
+from ..found import Found
 
 JOINED_MM = 0.05  # so near what is drawn to touch does
 REACH_MM = 0.5  # so far from the lid a post's end still meets what is screwed down

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..design.patches import replace
-from ..figures import Remedy
-from ..measures.bench import TrialBench
-from ..words import say
-from .found import Found
+from ...design.patches import replace
+from ...figures import Remedy
+from ...measures.bench import TrialBench
+from ...words import say
+from ..found import Found
 
 OPEN_PANEL = 1.22  # a panel without load gives so many times its working voltage; typical of silicon cells
 PANEL_W_PER_CM2 = 0.022  # of good cells in full sun: 22 %

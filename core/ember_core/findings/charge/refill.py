@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from ..battery.chemistry import CHEMISTRIES, full_v, highest_v
-from ..design import Charger
-from ..design.patches import replace
-from ..figures import Remedy
-from ..measures.bench import TrialBench
-from ..measures.edits import set_current, set_resistor
-from ..quantities.preferred import next_e24, previous_e24
-from ..words import say
-from .found import Found
+from ...battery.chemistry import CHEMISTRIES, full_v, highest_v
+from ...design import Charger
+from ...design.patches import replace
+from ...figures import Remedy
+from ...measures.bench import TrialBench
+from ...measures.edits import set_current, set_resistor
+from ...quantities.preferred import next_e24, previous_e24
+from ...words import say
+from ..found import Found
 from .sun import OPEN_PANEL
 
 FLOAT_MOST = 1.012  # of a full lithium cell: 4.25 V of 4.20 V, at the worst of the reference; a rule of thumb

@@ -6,17 +6,17 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..design import Design, Film
-from ..design.patches import add, apply_patch, remove, replace
-from ..design.problems import DocumentError
-from ..enclosure.bodies import AXES, TOUCH_MM, Contact, fits_within, swelling_mm
-from ..enclosure.fit import check_fit, contact_names, contact_status, nearest_pieces
-from ..enclosure.solids import SIDES
-from ..figures import PatchOperation, Remedy
-from ..making import clearance_mm, least_clearance_mm
-from ..measures.bench import TrialBench
-from ..words import Said, say
-from .found import Found
+from ...design import Design, Film
+from ...design.patches import add, apply_patch, remove, replace
+from ...design.problems import DocumentError
+from ...enclosure.bodies import AXES, TOUCH_MM, Contact, fits_within, swelling_mm
+from ...enclosure.fit import check_fit, contact_names, contact_status, nearest_pieces
+from ...enclosure.solids import SIDES
+from ...figures import PatchOperation, Remedy
+from ...making import clearance_mm, least_clearance_mm
+from ...measures.bench import TrialBench
+from ...words import Said, say
+from ..found import Found
 
 MOST_GAPS = 12
 ENOUGH_SWELLING = 0.1

@@ -6,13 +6,13 @@ import math
 import re
 from collections.abc import Iterator
 
-from ..battery.chemistry import CHEMISTRIES
-from ..design import Cell
-from ..design.patches import replace
-from ..figures import Remedy
-from ..measures.bench import TrialBench
-from ..words import say
-from .found import Found
+from ...battery.chemistry import CHEMISTRIES
+from ...design import Cell
+from ...design.patches import replace
+from ...figures import Remedy
+from ...measures.bench import TrialBench
+from ...words import say
+from ..found import Found
 
 IMPOSSIBLE = 1.25  # times what the best cells hold
 USUAL_SHARE = 0.7  # of the best cells' is what an everyday cell holds

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..battery.chemistry import CHEMISTRIES
-from ..battery.pack import resting_v
-from ..design import DiodeStage, PassStage, Protection, SwitchingStage
-from ..design.patches import replace
-from ..figures import Remedy
-from ..measures.bench import TrialBench
-from ..supply.converters import limits_current
-from ..words import Said, say
-from .found import Found
+from ...battery.chemistry import CHEMISTRIES
+from ...battery.pack import resting_v
+from ...design import DiodeStage, PassStage, Protection, SwitchingStage
+from ...design.patches import replace
+from ...figures import Remedy
+from ...measures.bench import TrialBench
+from ...supply.converters import limits_current
+from ...words import Said, say
+from ..found import Found
 
 SPARE = 1.2  # that a threshold is to lie above the peak, as they differ by a fifth; a rule of thumb
 HOLDERS = ("cylinder",)  # forms that go into a holder, where they can go in the wrong way round

@@ -6,19 +6,19 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..design import CaseLabel
-from ..design.patches import remove, replace
-from ..enclosure.bodies import TOUCH_MM
-from ..enclosure.joints import split_mm
-from ..enclosure.labels import STROKE, label_box, missing_letters
-from ..enclosure.pieces import opening_corners
-from ..enclosure.solids import SIDES
-from ..figures import Remedy, Severity
-from ..making import making_of
-from ..measures.bench import TrialBench
-from ..numeric import Array
-from ..words import Fact, say
-from .found import Found
+from ...design import CaseLabel
+from ...design.patches import remove, replace
+from ...enclosure.bodies import TOUCH_MM
+from ...enclosure.joints import split_mm
+from ...enclosure.labels import STROKE, label_box, missing_letters
+from ...enclosure.pieces import opening_corners
+from ...enclosure.solids import SIDES
+from ...figures import Remedy, Severity
+from ...making import making_of
+from ...measures.bench import TrialBench
+from ...numeric import Array
+from ...words import Fact, say
+from ..found import Found
 
 EDGE_MM = 1.0  # letters stay so far off the edge of their side
 

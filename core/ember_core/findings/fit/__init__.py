@@ -1,0 +1,1 @@
+"""What is said of the case and what is in it."""
