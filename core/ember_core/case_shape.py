@@ -45,28 +45,58 @@ class Planes:
 
 
 def is_plain(case: Enclosure) -> bool:
-    """Whether it is a box with upright edges; where they are rounded, its upright walls are all as thick."""
+    """Whether it is a box with upright edges; where they are rounded, its upright walls are all as thick.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> is_plain(case), is_plain(case.model_copy(update={"taper_deg": 2.0}))
+    (True, False)
+    """
     even = not case.corner_mm or len(set(case.walls[:4])) == 1
     return case.shape is None and not (case.edge_mm or case.taper_deg or case.dome_mm) and even
 
 
 def outer_solid(case: Enclosure) -> Manifold:
-    """All that is inside its outer faces. Not of a case from a file."""
+    """All that is inside its outer faces. Not of a case from a file.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> round(outer_solid(case).volume() / 1000, 1)
+    129.6
+    """
     return _hulls(_figures(case))[0]
 
 
 def cavity_solid(case: Enclosure) -> Manifold:
-    """Its inside; an empty solid where the walls take all of it. Not of a case from a file."""
+    """Its inside; an empty solid where the walls take all of it. Not of a case from a file.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> round(cavity_solid(case).volume() / 1000, 1)
+    96.3
+    """
     return _hulls(_figures(case))[1]
 
 
 def cavity_planes(case: Enclosure) -> Planes:
-    """The inner faces of a case that is not from a file."""
+    """The inner faces of a case that is not from a file.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> len(cavity_planes(case).offsets)
+    6
+    """
     return _planes(_figures(case))
 
 
 def outer_planes(case: Enclosure) -> Planes:
-    """The outer faces of a case that is not from a file."""
+    """The outer faces of a case that is not from a file.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> len(outer_planes(case).offsets)
+    6
+    """
     return _outer_planes(_figures(case))
 
 
@@ -81,7 +111,13 @@ def cavity_grown(case: Enclosure, by_mm: float) -> Manifold:
 
 
 def material(case: Enclosure) -> Manifold:
-    """The solid that its walls are."""
+    """The solid that its walls are.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> round(material(case).volume() / 1000, 1)
+    33.3
+    """
     if case.shape is None:
         return _walls(_figures(case))
     made = solid_of(case.shape.surface)
@@ -90,12 +126,24 @@ def material(case: Enclosure) -> Manifold:
 
 
 def corners_of(solid: Manifold) -> Array:
-    """The corners of a solid [mm], (n, 3)."""
+    """The corners of a solid [mm], (n, 3).
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> corners_of(outer_solid(case)).max(axis=0).round(1).tolist()
+    [60.0, 90.0, 24.0]
+    """
     return np.asarray(solid.to_mesh().vert_properties, dtype=float)[:, :3]
 
 
 def centre_of(solid: Manifold) -> Array:
-    """The middle of a solid of one density [mm], (3,): of the tetrahedra between its faces and the origin, each by its volume."""
+    """The middle of a solid of one density [mm], (3,): of the tetrahedra between its faces and the origin, each by its volume.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> centre_of(outer_solid(case)).round(1).tolist()
+    [30.0, 45.0, 12.0]
+    """
     mesh = solid.to_mesh()
     corners = np.asarray(mesh.vert_properties, dtype=float)[:, :3][np.asarray(mesh.tri_verts)]
     volume = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6
@@ -105,7 +153,13 @@ def centre_of(solid: Manifold) -> Array:
 
 
 def room_mm3(case: Enclosure) -> float:
-    """How much there is inside [mm3]; of a case from a file what its hull holds besides its material, openings and dents with it."""
+    """How much there is inside [mm3]; of a case from a file what its hull holds besides its material, openings and dents with it.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> round(room_mm3(case) / 1000, 1)
+    96.3
+    """
     if case.shape is not None:
         return float(material(case).hull().volume()) - case.shape.volume_mm3
     if not is_plain(case):
@@ -115,7 +169,13 @@ def room_mm3(case: Enclosure) -> float:
 
 
 def material_mm3(case: Enclosure) -> float:
-    """How much its walls are [mm3]."""
+    """How much its walls are [mm3].
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> round(material_mm3(case) / 1000, 1)
+    33.3
+    """
     if case.shape is not None:
         return case.shape.volume_mm3
     if not is_plain(case):
@@ -250,7 +310,11 @@ for _kept in (_hulls, _walls):  # solids that are left at the end are complained
 
 
 def arc_corners(radius: float, turn: float = np.pi / 2) -> int:
-    """How many points a part of a circle needs so that no chord is farther from it than `CHORD_MM`."""
+    """How many points a part of a circle needs so that no chord is farther from it than `CHORD_MM`.
+
+    >>> arc_corners(5.0, 1.5708)
+    10
+    """
     if radius <= CHORD_MM:
         return 2
     return int(np.clip(np.ceil(turn / (2 * np.arccos(1 - CHORD_MM / radius))), 3, MOST_ARC)) + 1

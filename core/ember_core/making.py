@@ -77,7 +77,13 @@ FROM_A_POUCH_MM = 2.0  # metal and edges stay as far from a pouch cell
 
 
 def making_of(case: Enclosure) -> Making:
-    """What holds for a case: one's own machine's figures, or the process's usual ones."""
+    """What holds for a case: one's own machine's figures, or the process's usual ones.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> making_of(case).least_wall
+    0.8
+    """
     own = case.making
     if own is None:
         return MAKING[case.process]
@@ -102,7 +108,13 @@ Fits = Literal["free", "sliding", "press"]
 
 def clearance_mm(case: Enclosure, fits: Fits = "free") -> float:
     """Part to wall, each side [mm], of what is put in freely, slides or is pressed in: the process's usual figure and what a finish adds; of what is put in
-    freely the design's own where it has one."""
+    freely the design's own where it has one.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> clearance_mm(case, "free")
+    0.3
+    """
     making, coat = making_of(case), max(FINISH_MM[case.finish], 0.0)
     if fits == "free":
         return making.free + coat if case.clearance_mm is None else case.clearance_mm
@@ -110,24 +122,48 @@ def clearance_mm(case: Enclosure, fits: Fits = "free") -> float:
 
 
 def least_clearance_mm(case: Enclosure) -> float:
-    """The least clearance that still works once the finish is on [mm]."""
+    """The least clearance that still works once the finish is on [mm].
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> least_clearance_mm(case)
+    0.2
+    """
     return making_of(case).least + max(FINISH_MM[case.finish], 0.0)
 
 
 def wall_left_mm(wall_mm: float, case: Enclosure) -> float:
-    """What a finish leaves of a wall, both faces worked [mm]."""
+    """What a finish leaves of a wall, both faces worked [mm].
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> wall_left_mm(2.0, case)
+    2.0
+    """
     return wall_mm + 2 * min(FINISH_MM[case.finish], 0.0)
 
 
 def thin_spots(case: Enclosure) -> list[tuple[float, ThinSpot]]:
-    """The spots of a case from a file that are thinner than what the process makes well, the thinnest first, each with what a finish leaves of it [mm]."""
+    """The spots of a case from a file that are thinner than what the process makes well, the thinnest first, each with what a finish leaves of it [mm].
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> list(thin_spots(case))
+    []
+    """
     spots = case.shape.thin if case.shape is not None else []
     left = [(wall_left_mm(spot.thickness_mm, case), spot) for spot in spots]
     return sorted((x for x in left if x[0] < making_of(case).wall - SAME_MM), key=lambda x: x[0])
 
 
 def solid_share(wall_mm: float, case: Enclosure) -> float:
-    """What of a wall's volume is plastic: its skins, and the infill between them."""
+    """What of a wall's volume is plastic: its skins, and the infill between them.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> round(solid_share(2.0, case), 2)
+    1.0
+    """
     if case.process != "filament" or wall_mm <= 2 * SKIN_MM:
         return 1.0
     return (2 * SKIN_MM + case.infill * (wall_mm - 2 * SKIN_MM)) / wall_mm

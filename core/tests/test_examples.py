@@ -19,7 +19,7 @@ class Examples(unittest.TestCase):
             found = doctest.testmod(importlib.import_module(module.name))
             self.assertEqual(found.failed, 0, module.name)
             tried += found.attempted
-        self.assertGreaterEqual(tried, 50)
+        self.assertGreaterEqual(tried, 600)
 
 
 if __name__ == "__main__":

@@ -127,7 +127,14 @@ def calibrate(discharges: list[Discharge], cutoff_v: float, chemistry: Chemistry
 
 
 def until_cutoff(discharge: Discharge, cutoff_v: float) -> Discharge:
-    """The discharge up to where it first reaches the cut-off."""
+    """The discharge up to where it first reaches the cut-off.
+
+    >>> import numpy as np
+    >>> discharge = Discharge(np.arange(0, 3600.0, 60), np.linspace(4.2, 2.9, 60), 2.0)
+    >>> cut = until_cutoff(discharge, 3.0)
+    >>> round(cut.total_ah, 2)
+    1.82
+    """
     below = np.flatnonzero(discharge.voltage_v <= cutoff_v)
     if not below.size:
         lowest = float(discharge.voltage_v.min())
@@ -339,7 +346,13 @@ def _own_jump(strong: Discharge, early: Array, steady: float) -> float:
 
 
 def has_early_seconds(discharge: Discharge) -> bool:
-    """Whether a discharge tells what is there within seconds: from one point a minute nobody can know."""
+    """Whether a discharge tells what is there within seconds: from one point a minute nobody can know.
+
+    >>> import numpy as np
+    >>> discharge = Discharge(np.arange(0, 3600.0, 60), np.linspace(4.2, 2.9, 60), 2.0)
+    >>> has_early_seconds(discharge)
+    False
+    """
     return bool(_early(discharge).any())
 
 

@@ -55,13 +55,25 @@ def open_circuit_voltage(chemistry: Chemistry, charge: Array | float) -> Array:
 
 
 def full_v(cell: Cell) -> float | None:
-    """The voltage that a charger holds a cell at [V]: its own, or its chemistry's; None where it must not be held at a voltage."""
+    """The voltage that a charger holds a cell at [V]: its own, or its chemistry's; None where it must not be held at a voltage.
+
+    >>> from ember_core.catalogue import built_in
+    >>> cell = built_in().by_key["cell-cyl-18650"].cell
+    >>> full_v(cell)
+    4.2
+    """
     usual = CHEMISTRIES[cell.chemistry].charge_v
     return usual if usual is None or cell.full_v is None else cell.full_v
 
 
 def highest_v(cell: Cell) -> float | None:
-    """The most that a charger may hold a cell at [V], the tolerance of its reference aside: iron phosphate cells are full at 3.6 V and stand 3.65 V."""
+    """The most that a charger may hold a cell at [V], the tolerance of its reference aside: iron phosphate cells are full at 3.6 V and stand 3.65 V.
+
+    >>> from ember_core.catalogue import built_in
+    >>> cell = built_in().by_key["cell-cyl-18650"].cell
+    >>> highest_v(cell)
+    4.2
+    """
     usual = full_v(cell)
     return (
         usual

@@ -101,7 +101,13 @@ class Pack:
 
 def pack_size_mm(cell: Cell, count: int) -> tuple[float, float, float]:
     """Room of so many cells [mm]: pouches and coins on each other, the others beside each other, from four on in two
-    layers."""
+    layers.
+
+    >>> from ember_core.catalogue import built_in
+    >>> cell = built_in().by_key["cell-aa-alkaline"].cell
+    >>> pack_size_mm(cell, 2)
+    (29.0, 50.5, 14.5)
+    """
     x, y, z = cell.size_mm
     if cell.form == "pouch":
         return x, y, z * count
@@ -114,7 +120,13 @@ def pack_size_mm(cell: Cell, count: int) -> tuple[float, float, float]:
 
 
 def pack_is_round(cell: Cell, count: int) -> bool:
-    """Whether the room of so many cells is a cylinder: coins on each other, a single round cell; their sides must be so."""
+    """Whether the room of so many cells is a cylinder: coins on each other, a single round cell; their sides must be so.
+
+    >>> from ember_core.catalogue import built_in
+    >>> cell = built_in().by_key["cell-aa-alkaline"].cell
+    >>> pack_is_round(cell, 1), pack_is_round(cell, 2)
+    (True, False)
+    """
     a, b, c = sorted(cell.size_mm)
     alike = min(b - a, c - b) <= SAME_SIDE_MM
     return alike and (cell.form == "coin" or (cell.form == "cylinder" and count == 1))
@@ -133,7 +145,13 @@ def charge_grid(points: int = GRID_POINTS) -> Array:
 
 
 def resting_v(cell: Cell, charge: float) -> float:
-    """Voltage of one cell without load at a state of charge 0..1 [V]; a power bank's is its output."""
+    """Voltage of one cell without load at a state of charge 0..1 [V]; a power bank's is its output.
+
+    >>> from ember_core.catalogue import built_in
+    >>> cell = built_in().by_key["cell-cyl-18650"].cell
+    >>> [round(resting_v(cell, charge), 2) for charge in (0.0, 0.5, 1.0)]
+    [3.0, 3.76, 4.2]
+    """
     if cell.bank is not None:
         return cell.bank.output_v
     if cell.curve is not None:
@@ -142,7 +160,13 @@ def resting_v(cell: Cell, charge: float) -> float:
 
 
 def kept_below_cutoff(cell: Cell) -> float:
-    """The share of a super-capacitor's charge that lies below its cut-off, whatever its size; of a cell practically nothing does."""
+    """The share of a super-capacitor's charge that lies below its cut-off, whatever its size; of a cell practically nothing does.
+
+    >>> from ember_core.catalogue import built_in
+    >>> cell = built_in().by_key["cell-cyl-18650"].cell
+    >>> round(kept_below_cutoff(cell), 3)
+    0.0
+    """
     full = chemistry.full_v(cell)
     return min(cell.cutoff_v / full, 1.0) if cell.chemistry == "super-capacitor" and full else 0.0
 
@@ -158,7 +182,13 @@ def _typical_v(cell: Cell, z: Array) -> Array:
 
 
 def capacity_tolerance(cell: Cell) -> tuple[float, float]:
-    """By how much the real capacity may differ from the one that is reckoned with (low, high), as shares."""
+    """By how much the real capacity may differ from the one that is reckoned with (low, high), as shares.
+
+    >>> from ember_core.catalogue import built_in
+    >>> cell = built_in().by_key["cell-aa-alkaline"].cell
+    >>> [round(share, 3) for share in capacity_tolerance(cell)]
+    [-0.088, 0.088]
+    """
     if is_measured(cell):
         return MEASURED_TOLERANCE
     if cell.condition == "salvaged":
@@ -169,18 +199,37 @@ def capacity_tolerance(cell: Cell) -> tuple[float, float]:
 
 
 def is_measured(cell: Cell) -> bool:
-    """Its capacity is not just what is printed on it."""
+    """Its capacity is not just what is printed on it.
+
+    >>> from ember_core.catalogue import built_in
+    >>> cell = built_in().by_key["cell-aa-alkaline"].cell
+    >>> is_measured(cell), is_measured(cell.model_copy(update={"measured_ah": 2.4}))
+    (False, True)
+    """
     return cell.measured_ah is not None or cell.curve is not None
 
 
 def usual_share(cell: Cell) -> float:
-    """What cells of a kind usually have of what is printed on them: the middle of their spread."""
+    """What cells of a kind usually have of what is printed on them: the middle of their spread.
+
+    >>> from ember_core.catalogue import built_in
+    >>> cell = built_in().by_key["cell-aa-alkaline"].cell
+    >>> round(usual_share(cell), 3)
+    0.965
+    """
     low, high = CHEMISTRIES[cell.chemistry].tolerance
     return 1 + (low + high) / 2
 
 
 def cell_spread(battery: Battery) -> float:
-    """Spread of the cells' capacity around their mean, one standard deviation as a share."""
+    """Spread of the cells' capacity around their mean, one standard deviation as a share.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.design import Battery
+    >>> battery = Battery(cell=built_in().by_key["cell-aa-alkaline"].cell, series=2)
+    >>> round(cell_spread(battery), 3)
+    0.066
+    """
     if battery.spread is not None:
         return battery.spread
     low, high = CHEMISTRIES[battery.cell.chemistry].tolerance
@@ -208,7 +257,14 @@ def weakest_of(count: int) -> float:
 
 def capacity_shares(battery: Battery, temperature_c: float) -> tuple[Share, ...]:
     """What of the printed capacity is left, step by step: at the output of a power bank, really there, after years, in
-    the weakest cell in series, in the cold."""
+    the weakest cell in series, in the cold.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.design import Battery
+    >>> battery = Battery(cell=built_in().by_key["cell-cyl-18650"].cell, series=1)
+    >>> [(share.key, round(share.left, 2)) for share in capacity_shares(battery, -10.0)]
+    [('printed', 0.98), ('temperature', 0.91)]
+    """
     cell = battery.cell
     steps = []
     if cell.bank is not None:
@@ -231,7 +287,13 @@ def capacity_shares(battery: Battery, temperature_c: float) -> tuple[Share, ...]
 
 def cold_left(cell: Cell, temperature_c: float) -> float:
     """Share of the capacity that a temperature [degC] leaves at the lowest rates: of a cell that was measured in the cold, what it loses
-    grows as that of its chemistry does."""
+    grows as that of its chemistry does.
+
+    >>> from ember_core.catalogue import built_in
+    >>> cell = built_in().by_key["cell-cyl-18650"].cell
+    >>> [round(cold_left(cell, celsius), 2) for celsius in (25.0, 0.0, -20.0)]
+    [1.0, 0.97, 0.79]
+    """
     left = chemistry.low_temperature_factor(cell.chemistry, temperature_c)
     if cell.curve is None or cell.curve.cold is None:
         return left
@@ -240,7 +302,13 @@ def cold_left(cell: Cell, temperature_c: float) -> float:
 
 
 def cold_resistance(cell: Cell, temperature_c: float) -> float:
-    """Factor on the resistance at 25 degC: of a cell that was measured in the cold, its logarithm grows as that of its chemistry does."""
+    """Factor on the resistance at 25 degC: of a cell that was measured in the cold, its logarithm grows as that of its chemistry does.
+
+    >>> from ember_core.catalogue import built_in
+    >>> cell = built_in().by_key["cell-cyl-18650"].cell
+    >>> [round(cold_resistance(cell, celsius), 1) for celsius in (25.0, 0.0, -20.0)]
+    [1.0, 3.4, 11.9]
+    """
     factor = chemistry.resistance_at(cell.chemistry, temperature_c)[0]
     if cell.curve is None or cell.curve.cold is None:
         return factor
@@ -250,7 +318,15 @@ def cold_resistance(cell: Cell, temperature_c: float) -> float:
 
 
 def steady_charge_ah(pack: Pack, current_a: float) -> float:
-    """The charge that a steady current takes out of a full pack down to its cut-off [A h]."""
+    """The charge that a steady current takes out of a full pack down to its cut-off [A h].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.design import Battery
+    >>> battery = Battery(cell=built_in().by_key["cell-coin-2032"].cell, series=1)
+    >>> pack = pack_at(battery, 20.0)
+    >>> [round(steady_charge_ah(pack, amps), 3) for amps in (0.0002, 0.005)]
+    [0.225, 0.153]
+    """
     amps = np.asarray(current_a)
     volts = pack.open_circuit_v - pack.lowered_v(amps, amps) - current_a * pack.resistance_ohm
     if pack.transfer_v > 0:
@@ -268,7 +344,15 @@ def steady_charge_ah(pack: Pack, current_a: float) -> float:
 
 def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None, points: int = GRID_POINTS) -> Pack:
     """The pack of a design at a temperature [degC], on states of charge of its own or so many: cells in series add voltage, in parallel divide
-    resistance."""
+    resistance.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.design import Battery
+    >>> battery = Battery(cell=built_in().by_key["cell-cyl-18650"].cell, series=2)
+    >>> pack = pack_at(battery, 20.0)
+    >>> round(pack.cutoff_v, 2), round(float(pack.open_circuit_v[0]), 2)
+    (5.5, 8.4)
+    """
     cell, s, p = battery.cell, battery.series, battery.parallel
     data, bank, guard = CHEMISTRIES[cell.chemistry], cell.bank, battery.protection
     printed = cell.capacity_ah * p
@@ -339,7 +423,13 @@ def _pack_curves(battery: Battery, temperature_c: float, z: Array) -> _PackCurve
 
 def unavailable_h_of(cell: Cell) -> float:
     """Charge that a steady current leaves inside per ampere, at 25 degC [A h / A]: its own of a measured cell, else by the
-    way along which the charge diffuses, from the size of cells that are known, beyond them with its square."""
+    way along which the charge diffuses, from the size of cells that are known, beyond them with its square.
+
+    >>> from ember_core.catalogue import built_in
+    >>> cell = built_in().by_key["cell-coin-2032"].cell
+    >>> round(unavailable_h_of(cell), 2)
+    12.0
+    """
     if cell.bank is not None:
         return 0.0
     if cell.curve is not None:

@@ -47,12 +47,21 @@ class Relaxation:
 
 
 def first_order(time_s: float) -> Relaxation:
-    """A single filter."""
+    """A single filter.
+
+    >>> import numpy as np
+    >>> float(first_order(100.0).settled(100.0).round(3))
+    0.632
+    """
     return Relaxation(np.ones(1), np.array([time_s]))
 
 
 def diffusion(steady_s: float) -> Relaxation:
-    """The filters of diffusion whose unavailable charge is `steady_s` times a steady current [s]."""
+    """The filters of diffusion whose unavailable charge is `steady_s` times a steady current [s].
+
+    >>> float(diffusion(3600.0).settled(600.0).round(2)), float(diffusion(3600.0).left(3600.0).round(3))
+    (0.63, 0.023)
+    """
     return Relaxation(_WEIGHT, _TIME * steady_s)
 
 

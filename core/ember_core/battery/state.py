@@ -40,12 +40,31 @@ class Stretches:
 
 
 def settled_at(pack: Pack, charge: float = 1.0, felt_a: float = 0.0) -> BatteryState:
-    """A battery that has come to feel a steady current [A]; none: at rest."""
+    """A battery that has come to feel a steady current [A]; none: at rest.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.design import Battery
+    >>> battery = Battery(cell=built_in().by_key["cell-cyl-18650"].cell, series=1)
+    >>> from ember_core.battery.pack import pack_at
+    >>> state = settled_at(pack_at(battery, 20.0), 0.5, 0.1)
+    >>> state.charge, float(state.filters_a[0])
+    (0.5, 0.1)
+    """
     return BatteryState(charge, np.full(pack.relaxation.time_s.size, felt_a))
 
 
 def after(pack: Pack, before: BatteryState, amps: Array, seconds: Array) -> Stretches:
-    """The battery after each of some stretches of current [A] that last so long [s], self-discharge included; shapes (stretches,)."""
+    """The battery after each of some stretches of current [A] that last so long [s], self-discharge included; shapes (stretches,).
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.design import Battery
+    >>> battery = Battery(cell=built_in().by_key["cell-cyl-18650"].cell, series=1)
+    >>> import numpy as np
+    >>> from ember_core.battery.pack import pack_at
+    >>> pack = pack_at(battery, 20.0)
+    >>> after(pack, settled_at(pack), np.array([1.0]), np.array([3600.0])).charge.round(2).tolist()
+    [0.61]
+    """
     taken = np.cumsum((amps + pack.self_discharge_a) * seconds) / (pack.capacity_ah * 3600)
     filters = followed(amps, seconds, before.filters_a, pack.relaxation.time_s)
     return Stretches(before.charge - taken, pack.relaxation.weight @ filters, filters)
@@ -53,7 +72,17 @@ def after(pack: Pack, before: BatteryState, amps: Array, seconds: Array) -> Stre
 
 def terminal_v(pack: Pack, charge: Array, felt_a: Array, amps: Array) -> Array:
     """Voltage at the terminals [V] at states of charge, under currents [A] and what the relaxation feels of those before [A]; all of
-    one shape. Where the electrode's surface decides, it is that of the charge there."""
+    one shape. Where the electrode's surface decides, it is that of the charge there.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.design import Battery
+    >>> battery = Battery(cell=built_in().by_key["cell-cyl-18650"].cell, series=1)
+    >>> import numpy as np
+    >>> from ember_core.battery.pack import pack_at
+    >>> pack = pack_at(battery, 20.0)
+    >>> terminal_v(pack, np.array([0.5]), np.array([0.0]), np.array([1.0])).round(2).tolist()
+    [3.66]
+    """
     rising = pack.charge[::-1]
     surface = charge - pack.unavailable_ah(felt_a) / pack.capacity_ah if pack.surface else charge
     ocv, ohm = (np.interp(surface, rising, x[::-1]) for x in (pack.open_circuit_v, pack.resistance_ohm))
@@ -66,7 +95,17 @@ def terminal_v(pack: Pack, charge: Array, felt_a: Array, amps: Array) -> Array:
 
 def lasting_s(pack: Pack, before: BatteryState, amps: Array, seconds: Array) -> float | None:
     """How long a battery gives currents [A] that last so long each [s]: until the end of the first stretch that it is below its cut-off or
-    empty at, to a straight line within it; None where it gives them all."""
+    empty at, to a straight line within it; None where it gives them all.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.design import Battery
+    >>> battery = Battery(cell=built_in().by_key["cell-cyl-18650"].cell, series=1)
+    >>> import numpy as np
+    >>> from ember_core.battery.pack import pack_at
+    >>> pack = pack_at(battery, 20.0)
+    >>> lasting_s(pack, settled_at(pack), np.array([0.5]), np.array([3600.0])) is None
+    True
+    """
     then = after(pack, before, amps, seconds)
     spare_v = terminal_v(pack, then.charge, then.felt_a, amps) - pack.cutoff_v
     spare_ah = then.charge * pack.capacity_ah - pack.unavailable_ah(then.felt_a)
@@ -82,7 +121,12 @@ def lasting_s(pack: Pack, before: BatteryState, amps: Array, seconds: Array) -> 
 
 def followed(amps: Array, seconds: Array, start_a: Array, time_s: Array) -> Array:
     """What filters feel after each stretch [A]: x <- a + (x - a) exp(-t / tau); shape (filters, stretches) for arrays of shape
-    (stretches,) and (filters,)."""
+    (stretches,) and (filters,).
+
+    >>> import numpy as np
+    >>> followed(np.array([1.0, 0.0]), np.array([100.0, 100.0]), np.array([0.0]), np.array([100.0])).round(3).tolist()
+    [[0.632, 0.233]]
+    """
     kept = np.exp(-seconds / time_s[:, None])
     return _carried(kept, amps * (1 - kept), start_a)
 

@@ -88,7 +88,12 @@ class CapacitorAnswer:
 
 
 def design_capacitor(task: CapacitorTask) -> CapacitorAnswer:
-    """The capacitor for a peak: the next E6 value above what is needed."""
+    """The capacitor for a peak: the next E6 value above what is needed.
+
+    >>> found = design_capacitor(CapacitorTask(current_a=0.3, seconds=0.002, allowed_v=0.2, cell_ohm=1.0))
+    >>> found.chosen.value
+    0.0022
+    """
     ohm = task.cell_ohm + task.switch_ohm + task.wire_ohm
     beyond = 0.0 if task.limit_a is None else min(max(task.load_a + task.current_a - task.limit_a, 0.0), task.current_a)
     peak = (task.current_a, task.seconds)

@@ -75,6 +75,13 @@ def _fresh_v(cell: Cell) -> float:
 
 
 def check_cell(task: CheckTask) -> CheckAnswer:
+    """What a check on a load tells of a cell: what it held, its resistance, in figures and sentences.
+
+    >>> from ember_core.catalogue import built_in
+    >>> cell = built_in().by_key["cell-cyl-18650"].cell
+    >>> check_cell(CheckTask(cell=cell, load_a=0.5, lasted_s=4 * 3600)).capacity_ah
+    2.0
+    """
     cell = task.cell
     mean_v = task.mean_v if task.mean_v is not None else resting_v(cell, 0.5)
     amps = task.load_a if task.load_a is not None else mean_v / (task.load_ohm or 1.0)

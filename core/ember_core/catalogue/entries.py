@@ -59,7 +59,11 @@ class Catalogue:
 
 @lru_cache(maxsize=1)
 def built_in() -> Catalogue:
-    """The catalogue that ships with the application."""
+    """The catalogue that ships with the application.
+
+    >>> built_in().by_key["cell-aa-alkaline"].cell.capacity_ah
+    2.85
+    """
     entries = TypeAdapter(list[Entry])
     return Catalogue([entry for file in BUILT_IN for entry in entries.validate_json(file.read_bytes())])
 
@@ -68,7 +72,11 @@ MOST_IN_FILE = 2000
 
 
 def own_key(name: str) -> str:
-    """The key of an entry of one's own that is known by its name."""
+    """The key of an entry of one's own that is known by its name.
+
+    >>> own_key("My best cell!")
+    'own-my-best-cell'
+    """
     return f"own-{re.sub(r'[^a-z0-9]+', '-', name.lower()).strip('-')}"[:60].rstrip("-")
 
 

@@ -75,7 +75,12 @@ _PHRASES = {"usb c": "typec", "usb-c": "typec", "wi fi": "wifi", "wi-fi": "wifi"
 
 
 def search(entries: Sequence[Entry], text: str) -> list[Entry]:
-    """The entries that a typed text means, the likeliest first; all of them, in their order, for an empty text."""
+    """The entries that a typed text means, the likeliest first; all of them, in their order, for an empty text.
+
+    >>> from ember_core.catalogue import built_in
+    >>> search(built_in().entries, "18650")[0].key
+    'cell-cyl-18650'
+    """
     typed = " ".join(_words(text[:LONGEST_TEXT]))
     for phrase, word in _PHRASES.items():
         typed = re.sub(rf"\b{phrase}\b", word, typed)
@@ -205,6 +210,13 @@ def _inputs(stage: Stage) -> str:
 
 
 def least_of(stage: Stage) -> float:
+    """The input that a stage locks out below, else what it makes [V]: by which stages of a kind are told apart.
+
+    >>> from ember_core.catalogue import built_in
+    >>> stage = built_in().by_key["stage-buck-33"].stage
+    >>> least_of(stage)
+    2.5
+    """
     return float(getattr(stage, "undervoltage_lockout_v", None) or getattr(stage, "output_v", None) or 0.0)
 
 

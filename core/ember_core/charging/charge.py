@@ -131,14 +131,28 @@ class Charge:
 
 
 def gentle_current(battery: Battery) -> float:
-    """The charge current to plan for the pack [A]: half its capacity per hour, or the datasheet's limit if lower."""
+    """The charge current to plan for the pack [A]: half its capacity per hour, or the datasheet's limit if lower.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.design import Battery
+    >>> battery = Battery(cell=built_in().by_key["cell-cyl-18650"].cell, series=1)
+    >>> round(gentle_current(battery), 2)
+    1.3
+    """
     cell = battery.cell
     gentle = CHEMISTRIES[cell.chemistry].charge_rate * cell.capacity_ah
     return battery.parallel * (gentle if cell.charge_max_a is None else min(gentle, cell.charge_max_a))
 
 
 def highest_current(battery: Battery) -> float:
-    """The most charge current for the pack [A]: the datasheet's limit, or the whole capacity per hour."""
+    """The most charge current for the pack [A]: the datasheet's limit, or the whole capacity per hour.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.design import Battery
+    >>> battery = Battery(cell=built_in().by_key["cell-cyl-18650"].cell, series=1)
+    >>> round(highest_current(battery), 2)
+    1.3
+    """
     cell = battery.cell
     usual = CHEMISTRIES[cell.chemistry].charge_rate_max * cell.capacity_ah
     return battery.parallel * (usual if cell.charge_max_a is None else cell.charge_max_a)
@@ -146,7 +160,14 @@ def highest_current(battery: Battery) -> float:
 
 def resistance_span(battery: Battery, temperature_c: float) -> tuple[float, float]:
     """The factors on its resistance that one pack in ten is below, and one above: between makes 1.4, measured 1.1; away from 25 degC makes differ in what the temperature
-    does to it from nothing to twice as much."""
+    does to it from nothing to twice as much.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.design import Battery
+    >>> battery = Battery(cell=built_in().by_key["cell-cyl-18650"].cell, series=1)
+    >>> [round(factor, 2) for factor in resistance_span(battery, 25.0)]
+    [0.71, 1.4]
+    """
     measured = battery.cell.curve is not None or battery.cell.measured_ohm is not None
     makes = math.log(MEASURED_RESISTANCE if measured else RESISTANCE)
     most = math.exp(math.hypot(makes, math.log(arrhenius(battery.cell.chemistry, temperature_c))))
@@ -163,7 +184,18 @@ def charge(
     resistance_factor: float = 1.0,
 ) -> Charge:
     """The charge of a pack from a state of charge (0..1). `current_factor` is one on the current that is set, `resistance_factor` on all that
-    the pack's voltage is above its open-circuit voltage by."""
+    the pack's voltage is above its open-circuit voltage by.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> warm = bench.warmth
+    >>> found = charge(design.charger, design.battery, warm.charging_usual_shell, warm.meanwhile)
+    >>> found.limit, found.never
+    ('set', '')
+    """
     celsius = min(max(meanwhile.ambient_c, CHARGING_C[0]), CHARGING_C[1])
     pack = pack_at(battery, celsius, STEPS[::-1])
     if battery.cell.chemistry in LITHIUM:

@@ -125,7 +125,14 @@ _MADE_OF: dict[str, MadeOf] = {
 
 
 def made_of(design: Design, pointer: str) -> MadeOf:
-    """What the thing there looks as if it were made of."""
+    """What the thing there looks as if it were made of.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> made_of(design, "/battery")
+    'cell'
+    """
     if pointer == "/battery":
         return "cell"
     if pointer.startswith("/parts/"):
@@ -135,7 +142,14 @@ def made_of(design: Design, pointer: str) -> MadeOf:
 
 def things(design: Design) -> list[Thing]:
     """Everything in the design that takes room of its own. What came along on a module, hangs outside or is a length of
-    wire does not."""
+    wire does not.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> [thing.pointer for thing in things(design)][:2]
+    ['/parts/0', '/parts/1']
+    """
     found = [
         Thing(
             f"/parts/{i}",
@@ -161,13 +175,24 @@ def things(design: Design) -> list[Thing]:
 
 
 def fits_within(size_mm: Size, room_mm: Size) -> bool:
-    """Whether a cuboid goes into another one, turned as suits it."""
+    """Whether a cuboid goes into another one, turned as suits it.
+
+    >>> fits_within((10, 20, 30), (30, 10, 20)), fits_within((10, 20, 31), (30, 10, 20))
+    (True, False)
+    """
     return all(a <= b + TOUCH_MM for a, b in zip(sorted(size_mm), sorted(room_mm), strict=True))
 
 
 def swelling_mm(design: Design) -> tuple[float, int]:
     """(extra thickness to keep free [mm], its axis) of a pouch battery, whose cells lie on each other: it swells along
-    the side that is as long as they are thick."""
+    the side that is as long as they are thick.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> round(swelling_mm(design)[0], 2)
+    0.5
+    """
     battery = design.battery
     if battery.cell.form != "pouch" or battery.body is None:
         return 0.0, 0
@@ -201,7 +226,12 @@ def place(design: Design) -> tuple[list[Placed], list[tuple[str, str]]]:
 
 
 def volume_mm3(body: Body) -> float:
-    """What a body takes of the room."""
+    """What a body takes of the room.
+
+    >>> from ember_core.design import Body
+    >>> round(volume_mm3(Body(size_mm=(10, 10, 10), shape="cylinder", along="z")))
+    785
+    """
     if body.shape == "mesh":
         return float(pieces_of(body)[0].whole.volume())
     if body.shape == "board":
@@ -222,5 +252,12 @@ def middle_of(body: Placed) -> Array:
 
 
 def placed_bodies(design: Design) -> list[Placed]:
-    """The bodies that have a place."""
+    """The bodies that have a place.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> len(placed_bodies(design))
+    8
+    """
     return place(design)[0]

@@ -181,7 +181,14 @@ def _worth_keeping(first: np.ndarray, second: np.ndarray, gap: Array) -> np.ndar
 
 def check_fit(design: Design) -> Fit:
     """Every gap between placed bodies and to the walls. A pouch counts with its swelling. Of two bodies that are not near each other and not
-    both cuboids along the axes, the gap is that of the boxes around them, or more."""
+    both cuboids along the axes, the gap is that of the boxes around them, or more.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> len(check_fit(design).placed)
+    8
+    """
     enclosure = design.enclosure
     placed, unplaced = place(design)
     needed = clearance_mm(enclosure)

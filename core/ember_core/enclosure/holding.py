@@ -35,7 +35,14 @@ Boxes = tuple[Array, Array]  # the corners of what is in the way, each (bodies, 
 
 def posts(design: Design, kind: FasteningKind, thread: Thread, taken: Boxes | None = None) -> list[Fastening]:
     """A post in each corner that has room, from the floor to the lid; none where fewer than two corners, opposite each other, have. `taken` is what
-    `taken_boxes` gives, for those who ask for many."""
+    `taken_boxes` gives, for those who ask for many.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> len(posts(design, "screw", "M2"))
+    0
+    """
     if design.enclosure.shape is not None:  # what holds it is in its file
         return []
     taken = taken_boxes(design, "") if taken is None else taken
@@ -135,7 +142,14 @@ def _stands_free(design: Design, board: Placed, others: list[Placed], body: Body
 
 def snaps(design: Design, taken: Boxes | None = None) -> list[Fastening]:
     """A snap near the middle of two walls that face each other, below where the case comes apart: of the usual size, or small ones; none
-    where there is no room."""
+    where there is no room.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> len(snaps(design))
+    2
+    """
     if design.enclosure.shape is not None:
         return []
     taken = taken_boxes(design, "") if taken is None else taken

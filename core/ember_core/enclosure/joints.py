@@ -29,14 +29,26 @@ ROOT_MM = 0.4  # how far a snap's tongue reaches into what carries it
 
 
 def split_mm(case: Enclosure) -> float:
-    """How high above the bottom it comes apart [mm]: where the document says, or else below its top wall."""
+    """How high above the bottom it comes apart [mm]: where the document says, or else below its top wall.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> round(split_mm(case), 1)
+    22.0
+    """
     below_top = case.outer_mm[2] - case.walls[5] - case.dome_mm
     return below_top if case.split_mm is None else min(case.split_mm, below_top)
 
 
 def parted(case: Enclosure) -> tuple[Manifold, Manifold]:
     """(the room of the lower piece, that of the upper one): both sides of where it comes apart, with the rim of the upper piece that goes down into a
-    recess of the lower one, or with the groove for the cord."""
+    recess of the lower one, or with the groove for the cord.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> [type(half).__name__ for half in parted(case)]
+    ['Manifold', 'Manifold']
+    """
     split, (x, y, z) = split_mm(case), case.outer_mm
     out = BEYOND_MM + max((label.depth_mm for label in case.labels if label.raised), default=0.0)
     under_lid = abs(split - (z - case.walls[5] - case.dome_mm)) < JOINED_MM
@@ -76,7 +88,13 @@ class Ring:
 
 def rim_of(case: Enclosure) -> Ring | None:
     """The rim of the upper piece that keeps it in place: half of the thinnest side wall less what it needs to slide. None where a wall is too thin for both halves, the
-    lower piece too low, or the document wants none or has a cord there."""
+    lower piece too low, or the document wants none or has a cord there.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> rim_of(case) is not None
+    True
+    """
     if case.joint != "rim" or case.seal is not None or case.process == "ready-made" or case.shape is not None:
         return None
     making, gap = making_of(case), clearance_mm(case, "sliding")
@@ -88,7 +106,12 @@ def rim_of(case: Enclosure) -> Ring | None:
 
 
 def groove_of(case: Enclosure) -> Ring | None:
-    """The groove for the cord of a seal in the lower piece; None where it has none, or no wall wide enough for it."""
+    """The groove for the cord of a seal in the lower piece; None where it has none, or no wall wide enough for it.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> groove_of(case)
+    """
     if case.seal is None or case.shape is not None:
         return None
     wide = case.seal.cord_mm * GROOVE_WIDER
@@ -101,7 +124,13 @@ def groove_of(case: Enclosure) -> Ring | None:
 
 
 def groove_wants_mm(case: Enclosure, cord_mm: float) -> float:
-    """The wall that a cord's groove wants: itself, and the least wall on either side [mm]."""
+    """The wall that a cord's groove wants: itself, and the least wall on either side [mm].
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> round(groove_wants_mm(case, 1.5), 2)
+    3.48
+    """
     return cord_mm * GROOVE_WIDER + 2 * making_of(case).least_wall
 
 
@@ -119,7 +148,13 @@ class Snap:
 
 
 def snap_wants_mm(case: Enclosure) -> float:
-    """The wall that a snap's recess wants [mm]."""
+    """The wall that a snap's recess wants [mm].
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> round(snap_wants_mm(case), 2)
+    1.6
+    """
     return RIDGE_MM + clearance_mm(case, "sliding") + making_of(case).least_wall
 
 

@@ -36,7 +36,11 @@ def _font() -> TTFont:
 
 
 def missing_letters(text: str) -> list[str]:
-    """The signs of a text that the font does not have."""
+    """The signs of a text that the font does not have.
+
+    >>> missing_letters("Ember 5"), missing_letters("火")
+    ([], ['火'])
+    """
     known = _font().getBestCmap()
     return sorted({sign for sign in text if ord(sign) not in known})
 
@@ -94,7 +98,12 @@ def _flat(label: CaseLabel) -> CrossSection:
 
 
 def label_area_mm2(label: CaseLabel) -> float:
-    """What its letters cover [mm2]."""
+    """What its letters cover [mm2].
+
+    >>> from ember_core.design import CaseLabel
+    >>> round(label_area_mm2(CaseLabel(text="I")), 1)
+    6.7
+    """
     return _unit_area(label.text) * label.height_mm**2
 
 
@@ -108,7 +117,12 @@ def _unit_area(text: str) -> float:
 
 
 def label_size_mm(label: CaseLabel) -> tuple[float, float]:
-    """How wide and how high a label is on its side, turned as it is [mm]."""
+    """How wide and how high a label is on its side, turned as it is [mm].
+
+    >>> from ember_core.design import CaseLabel
+    >>> [round(v, 1) for v in label_size_mm(CaseLabel(text="I"))]
+    [1.1, 6.0]
+    """
     drawn = _flat(label)
     if drawn.is_empty():
         return 0.0, 0.0

@@ -54,7 +54,14 @@ class Piece:
 
 def pieces(design: Design) -> list[Piece]:
     """The lower and the upper piece; one alone where it comes apart at none of its height. No pieces where the case has no inside, or comes from a
-    file."""
+    file.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> [piece.name for piece in pieces(design)]
+    ['lower piece', 'upper piece']
+    """
     case = design.enclosure
     if min(case.inner_mm) <= 0 or case.shape is not None:
         return []

@@ -106,7 +106,14 @@ def place_all(
     design: Design, *, anew: bool = False, tries: int = MOST_TRIES, warm_w: Mapping[str, float] | None = None
 ) -> Arrangement:
     """Places what has no place yet beside what has one; or, `anew` or where that leaves something out, everything. `warm_w` is what things burn at most, by
-    pointer [W]: of some arrangements that leave nothing out the one is taken that keeps them off the battery and the walls."""
+    pointer [W]: of some arrangements that leave nothing out the one is taken that keeps them off the battery and the walls.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> place_all(design, anew=True, tries=2).left
+    []
+    """
     warm = warm_w or {}
     if not anew:
         kept = _arranged(design, tries, warm, keep=True)
@@ -118,7 +125,14 @@ def place_all(
 
 
 def has_room(design: Design, tries: int) -> bool:
-    """Whether everything finds its place anew, in so many arrangements at most; one that leaves something out is not finished."""
+    """Whether everything finds its place anew, in so many arrangements at most; one that leaves something out is not finished.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> has_room(design, 2)
+    True
+    """
     return not _arranged(design, tries, {}, keep=False, whole=True).left
 
 
@@ -158,7 +172,15 @@ def moved_free(design: Design, pointer: str) -> Body | None:
 
 
 def taken_boxes(design: Design, pointer: str) -> tuple[Array, Array]:
-    """The corners of the boxes of all placed bodies but one, each (bodies, 3)."""
+    """The corners of the boxes of all placed bodies but one, each (bodies, 3).
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> low, high = taken_boxes(design, "/battery")
+    >>> low.shape == high.shape
+    True
+    """
     low, high = np.zeros((0, 3)), np.zeros((0, 3))
     for thing in things(design):
         if thing.pointer != pointer and thing.body is not None and thing.body.position_mm is not None:

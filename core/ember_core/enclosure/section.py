@@ -51,7 +51,12 @@ def _walls_cut(case: Enclosure, axis: int, at: float) -> tuple[list[Array], list
 
 
 def area(outline: Array) -> float:
-    """Of a closed outline, negative where it runs clockwise."""
+    """Of a closed outline, negative where it runs clockwise.
+
+    >>> import numpy as np
+    >>> area(np.array([[0, 0], [2, 0], [2, 1], [0, 1]]))
+    2.0
+    """
     x, y = outline.T
     return float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2
 
@@ -88,7 +93,13 @@ def _sliced(points: Array, axis: int, at: float) -> Array:
 
 def nearest(one: Array, other: Array) -> tuple[Array, Array]:
     """The two points, one on each outline, that are nearest to each other, (2,) each; between edges that run side by side those in the middle. An outline
-    inside another one is measured to its edge."""
+    inside another one is measured to its edge.
+
+    >>> import numpy as np
+    >>> square = np.array([[0.0, 0], [2, 0], [2, 2], [0, 2]])
+    >>> [point.tolist() for point in nearest(square, square + (3.0, 0.0))]
+    [[2.0, 1.0], [3.0, 1.0]]
+    """
     pairs = []
     for first, second, turned in ((one, other, False), (other, one, True)):
         along = second[[*range(1, len(second)), 0]] - second
@@ -108,7 +119,13 @@ def nearest(one: Array, other: Array) -> tuple[Array, Array]:
 
 
 def crosses(one: Array, other: Array) -> bool:
-    """Whether two convex outlines overlap by more than they touch: no line between them."""
+    """Whether two convex outlines overlap by more than they touch: no line between them.
+
+    >>> import numpy as np
+    >>> square = np.array([[0.0, 0], [2, 0], [2, 2], [0, 2]])
+    >>> crosses(square, square + 1.0), crosses(square, square + 3.0)
+    (True, False)
+    """
     for outline in (one, other):
         along = outline[[*range(1, len(outline)), 0]] - outline
         normals = along[:, ::-1] * (1.0, -1.0)

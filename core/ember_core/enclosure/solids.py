@@ -34,7 +34,12 @@ _CUBE = np.array([[x, y, z] for x in (0.0, 1.0) for y in (0.0, 1.0) for z in (0.
 
 
 def turned_by(turn_deg: tuple[float, float, float]) -> Array:
-    """The matrix that turns about the x, then the y, then the z axis, (3, 3)."""
+    """The matrix that turns about the x, then the y, then the z axis, (3, 3).
+
+    >>> import numpy as np
+    >>> turned_by((0, 0, 90)).round().astype(int).tolist()
+    [[0, -1, 0], [1, 0, 0], [0, 0, 1]]
+    """
     a, b, c = np.radians(turn_deg)
     about_x = np.array([[1, 0, 0], [0, np.cos(a), -np.sin(a)], [0, np.sin(a), np.cos(a)]])
     about_y = np.array([[np.cos(b), 0, np.sin(b)], [0, 1, 0], [-np.sin(b), 0, np.cos(b)]])
@@ -44,13 +49,25 @@ def turned_by(turn_deg: tuple[float, float, float]) -> Array:
 
 def corners(body: Body, grown_mm: Array | None = None) -> Array:
     """The corners of a body [mm], shape (n, 3); of one without a place as if it stood at the origin. `grown_mm`, (3,), is what it grows at its
-    far sides, before it is turned, as a pouch does that swells."""
+    far sides, before it is turned, as a pouch does that swells.
+
+    >>> from ember_core.design import Body
+    >>> box = Body(size_mm=(10, 20, 30))
+    >>> corners(box).max(axis=0).tolist()
+    [10.0, 20.0, 30.0]
+    """
     pieces = piece_corners(body, grown_mm)
     return pieces[0] if len(pieces) == 1 else np.concatenate(pieces)
 
 
 def pieces_of(body: Body, grown_mm: Array | None = None) -> tuple[Solid, ...]:
-    """The solids that a body is made of, where it is; `grown_mm` as for `corners`."""
+    """The solids that a body is made of, where it is; `grown_mm` as for `corners`.
+
+    >>> from ember_core.design import Body
+    >>> box = Body(size_mm=(10, 20, 30))
+    >>> len(pieces_of(box))
+    1
+    """
     if body.shape != "mesh" or body.surface is None:
         return tuple(Solid(points) for points in piece_corners(body, grown_mm))
     made = solid_of(body.surface)
@@ -122,7 +139,13 @@ def window_corners(body: Body) -> Array:
 
 
 def looks_to(body: Body, side: Side) -> Side | None:
-    """The side of the case that a side of a body looks to, turned as it is; None where it looks between two."""
+    """The side of the case that a side of a body looks to, turned as it is; None where it looks between two.
+
+    >>> from ember_core.design import Body
+    >>> box = Body(size_mm=(10, 20, 30))
+    >>> looks_to(box, "top"), looks_to(box.model_copy(update={"turn_deg": (0, 90, 0)}), "top")
+    ('top', 'right')
+    """
     s = SIDES.index(side)
     way = turned_by(body.turn_deg)[:, s // 2] * (1 if s % 2 else -1)
     axis = int(np.argmax(np.abs(way)))
@@ -158,7 +181,13 @@ def _unit(body: Body) -> Array:
 
 
 def hull(points: Array) -> Manifold:
-    """The convex solid of some corners."""
+    """The convex solid of some corners.
+
+    >>> from ember_core.design import Body
+    >>> box = Body(size_mm=(10, 20, 30))
+    >>> round(hull(corners(box)).volume())
+    6000
+    """
     from manifold3d import Manifold  # only where a body is round or turned
 
     return Manifold.hull_points(points)
@@ -210,7 +239,15 @@ class Kept:
 def distance_mm(one: Solid, other: Solid, search_mm: float = SEARCHED_MM) -> tuple[float, int]:
     """(gap, axis) of two solids [mm], and the axis along which the boxes around them are farthest apart. Where they
     overlap, the gap is negative: the shortest way out (`way_out`), and the axis is the one nearest to it. Of solids that are not convex, gaps from `search_mm`
-    on are those of the boxes around them, or that much."""
+    on are those of the boxes around them, or that much.
+
+    >>> from ember_core.design import Body
+    >>> box = Body(size_mm=(10, 20, 30))
+    >>> one, = pieces_of(box)
+    >>> other, = pieces_of(box.model_copy(update={"position_mm": (13.0, 0.0, 0.0)}))
+    >>> distance_mm(one, other)
+    (3.0, 0)
+    """
     if one.made is None and other.made is None:
         return _convex_distance_mm(one.corners.tobytes(), other.corners.tobytes())
     return _kept_distance_mm(one.kept, other.kept, search_mm)
@@ -224,7 +261,16 @@ def _kept_distance_mm(one: Kept, other: Kept, search_mm: float) -> tuple[float, 
 def way_out(one: Solid, other: Solid) -> tuple[float, Array]:
     """(depth, direction) of two solids that overlap: how far the first has to be moved at least until they only touch [mm], and which way, (3,), a unit
     vector. Of convex ones the shortest way altogether: the face of their Minkowski difference that is nearest to the origin (van den Bergen,
-    Collision Detection in Interactive 3D Environments, 2003); of others a way that is out, and mostly the shortest."""
+    Collision Detection in Interactive 3D Environments, 2003); of others a way that is out, and mostly the shortest.
+
+    >>> from ember_core.design import Body
+    >>> box = Body(size_mm=(10, 20, 30))
+    >>> one, = pieces_of(box)
+    >>> other, = pieces_of(box.model_copy(update={"position_mm": (9.0, 0.0, 0.0)}))
+    >>> depth, way = way_out(one, other)
+    >>> round(depth, 3), way.round(3).tolist()
+    (1.0, [-1.0, 0.0, 0.0])
+    """
     if one.made is None and other.made is None:
         return _convex_way_out(one.corners.tobytes(), other.corners.tobytes())
     both = one.whole ^ other.whole
@@ -299,7 +345,15 @@ def _distance_mm(one: Solid, other: Solid, search_mm: float = SEARCHED_MM) -> tu
 
 def surface_gap_mm(one: Solid, other: Solid, search_mm: float = SEARCHED_MM) -> float:
     """The gap of two solids that do not overlap, on their surfaces, or `search_mm` where it is more. The corners that are nearest to the other's middle bound what is
-    searched: of two dense surfaces beside each other all triangles would be, one with another."""
+    searched: of two dense surfaces beside each other all triangles would be, one with another.
+
+    >>> from ember_core.design import Body
+    >>> box = Body(size_mm=(10, 20, 30))
+    >>> one, = pieces_of(box)
+    >>> other, = pieces_of(box.model_copy(update={"position_mm": (13.0, 0.0, 0.0)}))
+    >>> round(surface_gap_mm(one, other), 3)
+    2.0
+    """
     middles = [(s.corners.min(axis=0) + s.corners.max(axis=0)) / 2 for s in (one, other)]
     near = []
     for solid, middle in zip((one, other), reversed(middles), strict=True):
@@ -343,7 +397,13 @@ for _cache in (_kept_distance_mm, _voids):  # solids that are left at the end ar
 
 
 def outline(points: Array, axis: int) -> Array:
-    """What a convex solid looks like along an axis: the corners of its outline in the other two axes in their order [mm], (n, 2)."""
+    """What a convex solid looks like along an axis: the corners of its outline in the other two axes in their order [mm], (n, 2).
+
+    >>> from ember_core.design import Body
+    >>> box = Body(size_mm=(10, 20, 30))
+    >>> len(outline(corners(box), 2))
+    4
+    """
     from manifold3d import CrossSection
 
     flat = points[:, [k for k in range(3) if k != axis]]

@@ -63,7 +63,14 @@ def _listed(chosen: list[str], order: tuple[str, ...]) -> str:
 
 
 def mode_shares(day: Day, modes: list[Mode]) -> Array:
-    """Share of the time spent in each mode over the year, shape (modes,); adds up to 1."""
+    """Share of the time spent in each mode over the year, shape (modes,); adds up to 1.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> mode_shares(design.day, design.modes).round(4).tolist()
+    [0.9167, 0.0833]
+    """
     return Year(day, modes).shares
 
 
@@ -71,6 +78,12 @@ def day_kinds(day: Day, modes: list[Mode], *, bad: bool = False) -> list[DayKind
     """The kinds of days in a year, their weights adding up to 1.
 
     `bad` takes as many random events as only one day in twenty exceeds, instead of their mean.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> [round(kind.weight, 3) for kind in day_kinds(design.day, design.modes)]
+    [1.0]
     """
     events: list[Session | Wake] = [*day.sessions, *day.wakes]
     alike: dict[tuple[bool, ...], list[tuple[int, int]]] = defaultdict(list)
@@ -132,7 +145,14 @@ def _mean_shares(kinds: list[DayKind]) -> Array:
 
 
 def times_a_day(session: Session, *, bad: bool = False) -> float:
-    """How often a session comes on a day on which it does."""
+    """How often a session comes on a day on which it does.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> times_a_day(design.day.sessions[0])
+    2.0
+    """
     if bad and session.why != "planned":
         return _most_on(BAD_DAY, session.per_day)
     return session.per_day
@@ -148,7 +168,14 @@ def _most_on(share: float, mean: float) -> float:
 
 def longest_s(day: Day, modes: list[Mode]) -> tuple[Array, Array]:
     """(the longest stretch of each mode that the day has [s], how often it comes [s]), each of shape (modes,): endless for the
-    rest mode and for modes that the day does not use; what comes at random, or by the clock, may come at any distance."""
+    rest mode and for modes that the day does not use; what comes at random, or by the clock, may come at any distance.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> [[round(float(x)) if x < 1e9 else None for x in row] for row in longest_s(design.day, design.modes)]
+    [[None, 3600], [None, 43200]]
+    """
     index = {m.id: i for i, m in enumerate(modes)}
     found, every = np.zeros(len(modes)), np.full(len(modes), np.inf)
     events: list[Session | Wake] = [*day.sessions, *day.wakes]
@@ -180,7 +207,12 @@ def covered(start_h: float, end_h: float) -> Array:
 
 
 def window(wake: Wake) -> Array:
-    """Share of each slot in which a wake may come, shape (SLOTS,)."""
+    """Share of each slot in which a wake may come, shape (SLOTS,).
+
+    >>> from ember_core.design import Wake
+    >>> int(window(Wake(id="w", name="Wakes", mode="m", every_s=600, awake_s=2)).sum())
+    48
+    """
     if wake.from_h is None or wake.to_h is None:
         return np.ones(SLOTS)
     return covered(wake.from_h, wake.to_h if wake.to_h > wake.from_h else wake.to_h + 24)

@@ -115,7 +115,14 @@ def _how_often(often: str, seconds: float, typed: str) -> Occasion:
 
 
 def say_occasion(event: Session | Wake) -> str:
-    """How long and how often something in the day happens, as it may be typed."""
+    r"""How long and how often something in the day happens, as it may be typed.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> say_occasion(design.day.sessions[0]).replace("\N{NO-BREAK SPACE}", " ")
+    '1 h twice a day'
+    """
     if isinstance(event, Wake):
         return f"{show(event.awake_s, 's')} every {show(event.every_s, 's')}"
     if event.at_h:

@@ -87,11 +87,26 @@ def mode_operating_points(design: Design, index: int) -> list[OperatingPoint]:
 
 
 def all_operating_points(design: Design) -> list[OperatingPoint]:
+    """The operating points of all modes, in their order.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> [(point.mode, point.share) for point in all_operating_points(design)]
+    [(0, 1.0), (1, 1.0)]
+    """
     return [m for i in range(len(design.modes)) for m in mode_operating_points(design, i)]
 
 
 def draw_range(state: State) -> tuple[Range, str]:
-    """The state's range and its unit: A, W or Ω."""
+    """The state's range and its unit: A, W or Ω.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> draw_range(design.parts[0].states[0])[1]
+    'A'
+    """
     draw = state.draw
     if isinstance(draw, CurrentDraw):
         return draw.current_a, "A"
@@ -101,7 +116,15 @@ def draw_range(state: State) -> tuple[Range, str]:
 
 
 def state_level(state: State, level: Level) -> float:
-    """The state's figure (A, W or ohm) for the least, typical or most *draw*; most draw is least resistance."""
+    """The state's figure (A, W or ohm) for the least, typical or most *draw*; most draw is least resistance.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> state = design.parts[0].states[0]
+    >>> state_level(state, "min") <= state_level(state, "typical") <= state_level(state, "max")
+    True
+    """
     span, unit = draw_range(state)
     if level == "typical":
         return span.typical
@@ -110,7 +133,15 @@ def state_level(state: State, level: Level) -> float:
 
 
 def part_current(state: State | None, rail_v: float, level: Level = "typical") -> float:
-    """Current of one copy of a part in a state at a rail voltage [A]."""
+    """Current of one copy of a part in a state at a rail voltage [A].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> state = design.parts[0].states[0]
+    >>> part_current(None, 3.3), part_current(state, 3.3) > 0
+    (0.0, True)
+    """
     if state is None:
         return 0.0
     value, draw = state_level(state, level), state.draw
@@ -142,6 +173,15 @@ class PartDraws:
 
 
 def part_draws(design: Design, operating_points: list[OperatingPoint], level: Level = "typical") -> PartDraws:
+    """What each part draws in each operating point at a level of its ranges, by what its draw behaves as.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> points = all_operating_points(design)
+    >>> part_draws(design, points).current_a.shape == (len(design.parts), len(points))
+    True
+    """
     shape = (len(design.parts), len(operating_points))
     current, power, forward = np.zeros(shape), np.zeros(shape), np.zeros(shape)
     resistance, led = np.full(shape, np.inf), np.full(shape, np.inf)
@@ -173,7 +213,14 @@ CARRIED_V = 0.1  # by which a rail's capacitor may fall while it carries a peak 
 
 def peak_comes(part: Part, state: State | None) -> bool:
     """Whether a part's peak comes in a state. Without a state of its own it comes in any but the calmest: a chip that sleeps does not
-    send. What is plugged in by the user surges in any state."""
+    send. What is plugged in by the user surges in any state.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> peak_comes(design.parts[0], None)
+    False
+    """
     if part.peak is None or state is None:
         return False
     if part.peak.state is not None:
@@ -184,7 +231,15 @@ def peak_comes(part: Part, state: State | None) -> bool:
 
 def lasting_peaks_a(design: Design, operating_points: list[OperatingPoint]) -> Array:
     """What peaks add to each rail in the worst moment of each operating point [A], (operating points, rails): of those that last and that no
-    capacitor on their rail carries, the largest on each rail, as two seldom meet."""
+    capacitor on their rail carries, the largest on each rail, as two seldom meet.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> points = all_operating_points(design)
+    >>> lasting_peaks_a(design, points).shape
+    (2, 1)
+    """
     found = np.zeros((len(operating_points), len(design.supply.rails)))
     for p, part in enumerate(design.parts):
         peak = part.peak
@@ -201,7 +256,14 @@ def lasting_peaks_a(design: Design, operating_points: list[OperatingPoint]) -> A
 
 
 def state_levels(design: Design, level: Level) -> list[float]:
-    """The figures of all states of all parts in order, at one level of their ranges [A, W or ohm]."""
+    """The figures of all states of all parts in order, at one level of their ranges [A, W or ohm].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> all(least <= most for least, most in zip(state_levels(design, "min"), state_levels(design, "max")))
+    True
+    """
     return [state_level(s, level) for p in design.parts for s in p.states]
 
 
@@ -253,7 +315,17 @@ class LoadTable:
 
 
 def load_table(design: Design, operating_points: list[OperatingPoint]) -> LoadTable:
-    """What each state adds where, for `LoadTable.loads`."""
+    """What each state adds where, for `LoadTable.loads`.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> points = all_operating_points(design)
+    >>> import numpy as np
+    >>> table = load_table(design, points)
+    >>> table.loads(np.array([state_levels(design, "typical")])).current_a.shape == (len(points), len(design.supply.rails))
+    True
+    """
     rails = design.index.rails
     columns = {(p, s.name): k for k, (p, s) in enumerate((p, s) for p, x in enumerate(design.parts) for s in x.states)}
     entries: dict[type, list[tuple[int, int, int, int]]] = {CurrentDraw: [], PowerDraw: [], ResistorDraw: []}

@@ -26,7 +26,14 @@ class BankOff:
 
 
 def shelf_s(battery: Battery) -> float:
-    """How long cells of this kind keep, less what this one has behind it [s]: a typical figure of the chemistry."""
+    """How long cells of this kind keep, less what this one has behind it [s]: a typical figure of the chemistry.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.design import Battery
+    >>> battery = Battery(cell=built_in().by_key["cell-aa-alkaline"].cell, series=1)
+    >>> round(shelf_s(battery) / 86400 / 365.25, 1)
+    10.0
+    """
     years = CHEMISTRIES[battery.cell.chemistry].shelf_years - battery.age_years
     return max(years, LEAST_SHELF_YEARS) * SECONDS_PER_YEAR
 

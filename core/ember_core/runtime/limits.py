@@ -179,7 +179,14 @@ def conditions(
 
 
 def modes_of_the_day(design: Design) -> list[int]:
-    """The positions of the modes that a day brings, or that the user switches to."""
+    """The positions of the modes that a day brings, or that the user switches to.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> modes_of_the_day(design)
+    [0, 1]
+    """
     day = design.day
     stretches = [s for session in day.sessions for s in session.stretches] + [
         s for wake in day.wakes for s in wake.stretches

@@ -297,7 +297,14 @@ def _elapsed(pack: Pack, rate_a: Array) -> Array:
 
 
 def run(design: Design, temperature_c: float | None = None) -> Run:
-    """Solves a design at a temperature [degC] (the brief's usual one by default)."""
+    """Solves a design at a temperature [degC] (the brief's usual one by default).
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> round(run(design).seconds / 3600)
+    107
+    """
     temperature = design.brief.usual_c if temperature_c is None else temperature_c
     tree = build_tree(design)
     operating_points = all_operating_points(design)
@@ -434,6 +441,10 @@ def filtered_current(mode_a: Array, mean_a: Array, relaxed: Array) -> Array:
     """The current that the relaxation of a cell has come to feel at the end of each mode's longest stretch [A].
 
     Each stretch starts from the day's mean and approaches the mode's own current. Shapes (modes, N), (N,), (modes,).
+
+    >>> import numpy as np
+    >>> filtered_current(np.array([[1.0]]), np.array([0.1]), np.array([0.5])).tolist()
+    [[0.55]]
     """
     return np.asarray(mean_a + (mode_a - mean_a) * relaxed[:, None])
 
@@ -444,7 +455,15 @@ def relaxed_share(year: Year, pack: Pack) -> Array:
 
 
 def with_battery(before: Run, battery: Battery, temperature_c: float, points: int | None = None) -> Run:
-    """The same gadget on another battery, over so many states of charge or as many as its end needs: only the battery's part is worked out anew."""
+    """The same gadget on another battery, over so many states of charge or as many as its end needs: only the battery's part is worked out anew.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> before = run(design)
+    >>> with_battery(before, design.battery, 0.0).seconds < before.seconds
+    True
+    """
     same = battery is before.design.battery
     design = before.design if same else before.design.model_copy(update={"battery": battery})
 
@@ -460,7 +479,15 @@ def with_battery(before: Run, battery: Battery, temperature_c: float, points: in
 
 
 def without_peaks(before: Run) -> Run:
-    """The same gadget as if no peak that lasts ever came."""
+    """The same gadget as if no peak that lasts ever came.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> before = run(design)
+    >>> without_peaks(before).seconds >= before.seconds
+    True
+    """
     if not np.any(before.peaks_a):
         return before
     nothing = np.zeros_like(before.peaks_a)
@@ -472,6 +499,13 @@ def rerun(before: Run, design: Design) -> Run:
     """`run` for a changed design at the same temperature; what the change does not touch is taken over.
 
     The day decides only how the operating points are weighted, so a change of the day alone needs no new solution.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> before = run(design)
+    >>> rerun(before, design).seconds == before.seconds
+    True
     """
     old = before.design
     if design.parts != old.parts or design.modes != old.modes or design.supply != old.supply:

@@ -136,7 +136,17 @@ def _ends(points: np.ndarray, charge: Array) -> list[tuple[int, float]]:
 
 
 def run_down(state: Run, seed: int = 0, *, most_days: int = 366 * 40) -> tuple[float, int | None]:
-    """(time from full at midnight until the first essential mode does not hold [s], the operating point that did not)."""
+    """(time from full at midnight until the first essential mode does not hold [s], the operating point that did not).
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> state = run(design)
+    >>> seconds, ended_by = run_down(state, 1)
+    >>> 0.8 < seconds / state.seconds < 1.2
+    True
+    """
     scheduler, simulation = Scheduler(state.design, state.operating_points, seed), Simulation(state)
     for number in range(most_days):
         simulation.advance(scheduler.day(number))

@@ -127,7 +127,16 @@ class Samples:
 
 def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None = None) -> Samples:
     """So many runtimes (a power of two) of a design with its uncertain inputs drawn anew each time. `like` are samples of
-    the same gadget at another temperature: what is the same is taken over."""
+    the same gadget at another temperature: what is the same is taken over.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> samples = sample_runtime(run(design))
+    >>> samples.low < samples.median < samples.high
+    True
+    """
     used = np.flatnonzero(state.point_weights > 0)
     draws = _draws(state, used) if like is None else like.draws
     others = _others(state)
@@ -221,7 +230,17 @@ def factor(times: float) -> Span:
 
 def draw_span(span: Range, provenance: Provenance) -> Span:
     """The distribution of a state's figure. What a datasheet gives as least and most is guaranteed: hardly one part in a
-    hundred lies beyond. Everything else stands for one in ten."""
+    hundred lies beyond. Everything else stands for one in ten.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.load.operating_points import draw_range
+    >>> span, _ = draw_range(design.parts[0].states[0])
+    >>> found = draw_span(span, "guess")
+    >>> found.min < found.typical < found.max
+    True
+    """
     least, most = span.bounds(provenance)
     limits = provenance == "datasheet"
     return Span(

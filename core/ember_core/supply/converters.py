@@ -253,7 +253,14 @@ def fit_switching(
 
 
 def converter_model(stage: Stage) -> ConverterModel:
-    """What a stage does while it is switched on."""
+    """What a stage does while it is switched on.
+
+    >>> from ember_core.catalogue import built_in
+    >>> stage = built_in().by_key["stage-buck-33"].stage
+    >>> import numpy as np
+    >>> float(converter_model(stage).input_current(np.array(3.9), np.array(3.3), np.array(0.1)).round(4))
+    0.09
+    """
     match stage:
         case LinearStage():
             dropout_ohm = stage.dropout_v / stage.dropout_at_a
@@ -273,37 +280,73 @@ def converter_model(stage: Stage) -> ConverterModel:
 
 
 def passes_when_off(stage: Stage) -> bool:
-    """Whether the output is still fed through a diode while the stage is switched off."""
+    """Whether the output is still fed through a diode while the stage is switched off.
+
+    >>> from ember_core.catalogue import built_in
+    >>> stage = built_in().by_key["stage-boost-50"].stage
+    >>> passes_when_off(stage)
+    True
+    """
     return isinstance(stage, SwitchingStage) and not stage.load_disconnect
 
 
 def limits_current(stage: Stage) -> bool:
     """Whether the stage gives no more than its limit. A switch, a wire, a diode or a fuse passes more than its rating:
-    that is an overload, not a limit."""
+    that is an overload, not a limit.
+
+    >>> from ember_core.catalogue import built_in
+    >>> stage = built_in().by_key["stage-buck-33"].stage
+    >>> limits_current(stage)
+    True
+    """
     if isinstance(stage, PassStage):
         return stage.role == "protection"
     return isinstance(stage, LinearStage | SwitchingStage | ChargePumpStage)
 
 
 def least_input_v(stage: Stage) -> float:
-    """Input below which the stage stops working [V]; 0 where it only follows its input."""
+    """Input below which the stage stops working [V]; 0 where it only follows its input.
+
+    >>> from ember_core.catalogue import built_in
+    >>> stage = built_in().by_key["stage-linear-33"].stage
+    >>> least_input_v(stage)
+    0.0
+    """
     if isinstance(stage, SwitchingStage):
         return stage.undervoltage_lockout_v
     return (stage.input_min_v or 0.0) if isinstance(stage, LinearStage) else 0.0
 
 
 def set_output_v(stage: Stage) -> float | None:
-    """The output voltage that the stage regulates to [V]; None where it follows its input."""
+    """The output voltage that the stage regulates to [V]; None where it follows its input.
+
+    >>> from ember_core.catalogue import built_in
+    >>> stage = built_in().by_key["stage-buck-33"].stage
+    >>> set_output_v(stage)
+    3.3
+    """
     return None if isinstance(stage, PassStage | DiodeStage | PowerOrStage) else stage.output_v
 
 
 def is_negative(stage: Stage) -> bool:
-    """Whether the output lies below ground."""
+    """Whether the output lies below ground.
+
+    >>> from ember_core.catalogue import built_in
+    >>> stage = built_in().by_key["stage-pump-negative"].stage
+    >>> is_negative(stage)
+    True
+    """
     return (isinstance(stage, SwitchingStage) and stage.topology == "inverting") or (
         isinstance(stage, ChargePumpStage) and stage.inverting
     )
 
 
 def nominal_output_v(stage: Stage, input_v: float) -> float:
-    """Output voltage without load [V], for labels and for the first guess."""
+    """Output voltage without load [V], for labels and for the first guess.
+
+    >>> from ember_core.catalogue import built_in
+    >>> stage = built_in().by_key["stage-linear-33"].stage
+    >>> nominal_output_v(stage, 4.2), nominal_output_v(stage, 3.1)
+    (3.3, 3.1)
+    """
     return float(converter_model(stage).output_voltage(np.asarray(input_v, dtype=float), np.asarray(0.0)))

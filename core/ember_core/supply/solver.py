@@ -141,6 +141,15 @@ def solve(tree: Tree, loads: RailLoads, pack: Pack, *, lowered_v: Array | None =
     `lowered_v`, (operating points, states of charge) or what spreads to it, is taken off the open-circuit voltage [V]. The sweeps
     end at steps of `TOLERANCE`; of a rough solution at steps of `ROUGH` which shrink so fast that what is left is below `SETTLED`: its
     currents are off by less than a part in a thousand.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> state = run(design)
+    >>> found = solve(state.tree, state.loads, state.pack)
+    >>> found.source_a.shape == found.terminal_v.shape
+    True
     """
     operating_points = loads.current_a.shape[0]
     rows = max(1, BLOCK // pack.charge.size)
@@ -482,7 +491,15 @@ def attribute(tree: Tree, loads: RailLoads, solution: Solution, pack: Pack) -> A
 
 
 def nominal_node_v(tree: Tree, battery_v: float) -> list[float]:
-    """Output voltage of each node without load on a battery voltage, every source plugged in and every stage on [V]."""
+    """Output voltage of each node without load on a battery voltage, every source plugged in and every stage on [V].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.supply.tree import build_tree
+    >>> nominal_node_v(build_tree(design), 4.2)
+    [4.2, 4.2, 3.3]
+    """
     volts = [battery_v, *(s.voltage_v for s in tree.sources)]
     for stage, inputs in zip(tree.stages, tree.inputs, strict=True):
         volts.append(nominal_output_v(stage, max(volts[i] for i in inputs)))
@@ -490,12 +507,28 @@ def nominal_node_v(tree: Tree, battery_v: float) -> list[float]:
 
 
 def nominal_rail_v(tree: Tree, battery_v: float) -> Array:
-    """Voltage of each rail without load on a battery voltage, every source plugged in and every stage on [V], (rails,)."""
+    """Voltage of each rail without load on a battery voltage, every source plugged in and every stage on [V], (rails,).
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.supply.tree import build_tree
+    >>> nominal_rail_v(build_tree(design), 4.2).tolist()
+    [3.3]
+    """
     volts = nominal_node_v(tree, battery_v)
     return np.array([volts[feed] for feed in tree.rail_feeds])
 
 
 def nominal_input_v(tree: Tree, battery_v: float) -> list[float]:
-    """The highest voltage at the input of each stage of the tree, as `nominal_node_v` [V]."""
+    """The highest voltage at the input of each stage of the tree, as `nominal_node_v` [V].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.supply.tree import build_tree
+    >>> nominal_input_v(build_tree(design), 4.2)
+    [4.2, 4.2]
+    """
     volts = nominal_node_v(tree, battery_v)
     return [max(volts[i] for i in inputs) for inputs in tree.inputs]

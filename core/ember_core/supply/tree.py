@@ -76,12 +76,25 @@ class Tree:
 
 
 def feeds_of(stage: Stage) -> list[str]:
-    """The ids of what feeds a stage."""
+    """The ids of what feeds a stage.
+
+    >>> from ember_core.catalogue import built_in
+    >>> stage = built_in().by_key["stage-either-diodes"].stage
+    >>> len(feeds_of(stage))
+    2
+    """
     return [stage.input, stage.other] if isinstance(stage, PowerOrStage) else [stage.input]
 
 
 def build_tree(design: Design) -> Tree:
-    """Orders the stages so that each comes after its inputs."""
+    """Orders the stages so that each comes after its inputs.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> [stage.id for stage in build_tree(design).stages]
+    ['switch', 'buck-33-frugal']
+    """
     supply = design.supply
     waiting = list(supply.stages)
     order: list[Stage] = []
@@ -126,7 +139,14 @@ def _powered(
 
 
 def powered_by(tree: Tree, source: int) -> np.ndarray:
-    """(rails,): which rails have a voltage when only one source (a node) is there and every stage is on."""
+    """(rails,): which rails have a voltage when only one source (a node) is there and every stage is on.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> powered_by(build_tree(design), 0).shape
+    (1,)
+    """
     there = [n == source for n in range(tree.first_stage)]
     for feeds in tree.inputs:
         there.append(any(there[i] for i in feeds))

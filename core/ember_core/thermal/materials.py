@@ -56,11 +56,23 @@ TOUCH_C: dict[Feel, tuple[float, float, float]] = {
 
 
 def of_case(case: Enclosure) -> list[Material]:
-    """What the two pieces of a case are made of: the lower one, and the upper one where that is something else."""
+    """What the two pieces of a case are made of: the lower one, and the upper one where that is something else.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> len(of_case(case))
+    1
+    """
     return [MATERIALS[p] for p in dict.fromkeys((case.plastic, case.lid or case.plastic))]
 
 
 def softest(case: Enclosure) -> tuple[Plastic, float]:
-    """(the material of the case that softens first, where it does [degC])."""
+    """(the material of the case that softens first, where it does [degC]).
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> softest(case)
+    ('PETG', 75)
+    """
     name = min((case.plastic, case.lid or case.plastic), key=lambda p: MATERIALS[p].softens_c)
     return name, MATERIALS[name].softens_c

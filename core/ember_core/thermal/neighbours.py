@@ -69,12 +69,22 @@ _PARTS = np.linspace(0.0, 1.0, 49)
 
 
 def to_wall_w_per_k(area_m2: Array, gap_m: Array) -> Array:
-    """From a body to the wall that it faces [W/K], any shape. What it radiates to a wall far away is in its film to the air."""
+    """From a body to the wall that it faces [W/K], any shape. What it radiates to a wall far away is in its film to the air.
+
+    >>> import numpy as np
+    >>> to_wall_w_per_k(np.array([1e-4]), np.array([1e-3])).round(4).tolist()
+    [0.0033]
+    """
     return np.asarray(area_m2 * (air(USUAL_C).conductivity / gap_m + _RADIATES) * stands_still(gap_m))
 
 
 def spreading_k_per_w(area_m2: Array, wall_m: float, conductivity: float, film: float = OUTSIDE_FILM) -> Array:
-    """What a wall warms by over a spot of an area, per watt that goes into it there, above what it is elsewhere [K/W]."""
+    """What a wall warms by over a spot of an area, per watt that goes into it there, above what it is elsewhere [K/W].
+
+    >>> import numpy as np
+    >>> spreading_k_per_w(np.array([1e-4]), 0.002, 0.2).round(0).tolist()
+    [232.0]
+    """
     radius = np.sqrt(np.maximum(area_m2, 1e-12) / np.pi)
     x = np.sqrt(film / (conductivity * wall_m)) * radius
     fin = bessel_ratio(x)

@@ -228,7 +228,13 @@ def _leaves_w(
 
 
 def wall_settles_s(case: Enclosure) -> float:
-    """Time in which a spot of the wall comes within 37 % of its temperature [s]: its heat capacity over what it loses outside."""
+    """Time in which a spot of the wall comes within 37 % of its temperature [s]: its heat capacity over what it loses outside.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> round(wall_settles_s(case))
+    183
+    """
     material = MATERIALS[case.plastic]
     return material.specific_heat * material.density * 1e6 * case.mean_wall_mm / 1000 / SPOT_FILM
 
@@ -239,12 +245,24 @@ SPOT_FILM = (
 
 
 def surface_m2(case: Enclosure) -> float:
-    """Outer surface of the case [m2]."""
+    """Outer surface of the case [m2].
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> round(surface_m2(case), 4)
+    0.018
+    """
     return sum(area for _, area, _ in _faces(case.outer_mm, case.stands))
 
 
 def shell_mass_g(case: Enclosure, made_mm3: float | None = None) -> float:
-    """Mass of the empty case [g], its walls filled as they are printed; `made_mm3` is how much it is with what is made on it, else its walls alone."""
+    """Mass of the empty case [g], its walls filled as they are printed; `made_mm3` is how much it is with what is made on it, else its walls alone.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> round(shell_mass_g(case), 1)
+    42.3
+    """
     solid = solid_share(case.mean_wall_mm, case)
     lid = lid_share(case)
     density = (1 - lid) * MATERIALS[case.plastic].density + lid * MATERIALS[case.lid or case.plastic].density
@@ -252,7 +270,13 @@ def shell_mass_g(case: Enclosure, made_mm3: float | None = None) -> float:
 
 
 def lid_share(case: Enclosure) -> float:
-    """What of the case's material is its upper piece, 0..1: the top, and of the sides what lies above where it comes apart, by their areas."""
+    """What of the case's material is its upper piece, 0..1: the top, and of the sides what lies above where it comes apart, by their areas.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> round(lid_share(case), 2)
+    0.3
+    """
     x, y, z = case.outer_mm
     split = min(case.split_mm if case.split_mm is not None else z, z - case.walls[5])
     sides, top, bottom = (
@@ -264,7 +288,13 @@ def lid_share(case: Enclosure) -> float:
 
 
 def shell_centre_mm(case: Enclosure) -> Array:
-    """Centre of mass of the empty case [mm], (3,): off the middle where its walls are uneven."""
+    """Centre of mass of the empty case [mm], (3,): off the middle where its walls are uneven.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> [round(float(v), 1) for v in shell_centre_mm(case)]
+    [30.0, 45.0, 12.0]
+    """
     if not is_plain(case):
         return centre_of(material(case))
     outer, inner = np.asarray(case.outer_mm), np.asarray(case.inner_mm)
@@ -338,7 +368,12 @@ def _spreads_k_per_w(chip_m2: float, board_m2: float) -> float:
 def part_film(rise_k: Array, surface_m2: Array) -> Array:
     """What a body inside gives to the air and to what it sees [W/(m2 K)], at a rise above it: radiation, and conduction and free convection from a cuboid of
     such a surface, Nu = 3.4 + 0.51 Ra^(1/4) on the root of its surface (M. M. Yovanovich, AIAA 87-1643 (1987)); `validation/heat.py` says how
-    well that holds in a case."""
+    well that holds in a case.
+
+    >>> import numpy as np
+    >>> part_film(np.array([40.0]), np.array([2e-4])).round(1).tolist()
+    [22.7]
+    """
     length, rise = np.sqrt(surface_m2), np.maximum(rise_k, 0.1)
     at = air(FILM_C_INSIDE)
     rayleigh = 9.81 * rise / (FILM_C_INSIDE + 273.15) * length**3 / (at.viscosity * at.diffusivity)
@@ -360,7 +395,12 @@ PACKAGE_K_PER_W = 10.0  # from a chip to its board; typical of small packages
 
 
 def two_stages(lasts_s: Array, first_s: Array, second_s: Array | float) -> Array:
-    """How far the second of two first-order stages behind each other is after a step that lasts [s], 0..1, for their time constants [s]; any shape."""
+    """How far the second of two first-order stages behind each other is after a step that lasts [s], 0..1, for their time constants [s]; any shape.
+
+    >>> import numpy as np
+    >>> two_stages(np.array([60.0]), np.array([60.0]), 600.0).round(3).tolist()
+    [0.036]
+    """
     first = np.where(np.abs(first_s / second_s - 1) < ALIKE, second_s * (1 - ALIKE), first_s)
     return np.asarray(
         1 - (second_s * np.exp(-lasts_s / second_s) - first * np.exp(-lasts_s / first)) / (second_s - first)
@@ -375,6 +415,10 @@ def felt_power_w(power_w: Array, others_w: Array, seconds: Array, share: Array, 
 
     `power_w` lasts for `seconds` at a time and `share` (0..1) of all time, `others_w` is the mean of the rest. One lump
     between two powers: P = others + (power - others) (1 - e^(-t/tau)) / (1 - e^(-t / (share tau))). All of one shape.
+
+    >>> import numpy as np
+    >>> felt_power_w(np.array([2.0]), np.array([0.1]), np.array([60.0]), np.array([0.1]), 600.0).round(2).tolist()
+    [0.39]
     """
     on = np.asarray(seconds, dtype=float) / np.maximum(constant_s, 1e-9)
     shares = np.clip(share, 0.0, 1.0)

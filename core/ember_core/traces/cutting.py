@@ -45,7 +45,18 @@ class Stretch:
 
 
 def cut(recording: Recording, bench: TrialBench) -> list[Stretch]:
-    """The stretches in order; next to each other they differ."""
+    """The stretches in order; next to each other they differ.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> from ember_core.traces import simulated
+    >>> recording, truth = simulated(bench, 600.0, 100.0, 1)
+    >>> len(cut(recording, bench)) > 0
+    True
+    """
     size = _block_size(recording, bench)
     blocks = np.arange(0, recording.time_s.size, size)
     charge = recording.charge_as[np.append(blocks, recording.time_s.size)]

@@ -110,7 +110,14 @@ class Reduced:
 
 
 def reduced(recording: Recording, most: int = MOST_BUCKETS) -> Reduced:
-    """Buckets of equally many samples, by each sample's time; no fewer than there are where few are."""
+    """Buckets of equally many samples, by each sample's time; no fewer than there are where few are.
+
+    >>> import numpy as np
+    >>> from ember_core.traces import Recording
+    >>> small = reduced(Recording(np.arange(1000) / 100, np.full(1000, 0.01)))
+    >>> round(small.between(0, 9, 3.7).mean_a, 4)
+    0.01
+    """
     count = recording.time_s.size
     size = -(-count // most)
     starts = np.arange(0, count, size)

@@ -114,7 +114,16 @@ def _power(bench: TrialBench) -> bool:
 
 
 def ending_v(bench: TrialBench) -> float | None:
-    """The battery's voltage under load at which the gadget gives way [V]; None: it runs until the battery is empty."""
+    """The battery's voltage under load at which the gadget gives way [V]; None: it runs until the battery is empty.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> round(ending_v(bench), 1)
+    3.0
+    """
     state = bench.usual
     mode, charge = state.ending
     if mode < 0:

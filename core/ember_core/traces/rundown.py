@@ -134,7 +134,18 @@ class _Weighed:
 
 
 def judge_rundown(course: Course, bench: TrialBench, *, over: bool | None = None) -> RunDown:
-    """`over`: whether the gadget had died at the end of it; None: seen by its current, where that was recorded."""
+    """`over`: whether the gadget had died at the end of it; None: seen by its current, where that was recorded.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> from ember_core.traces import simulated_run_down
+    >>> answer = judge_rundown(simulated_run_down(bench, 0.5, 1), bench)
+    >>> answer.over
+    False
+    """
     ended = _died(course) if over is None else over
     elapsed, told_s = float(course.time_s[-1]), bench.runtime_s
     notes, sentence, terms = list[str](), "", list[RunDownTerm]()

@@ -32,7 +32,17 @@ class Truth:
 def simulated(
     bench: TrialBench, seconds: float, rate_hz: float, seed: int, *, more_a: dict[int, float] | None = None
 ) -> tuple[Recording, list[Truth]]:
-    """`more_a`: what a mode draws beyond its design, by its position [A]."""
+    """`more_a`: what a mode draws beyond its design, by its position [A].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> recording, truth = simulated(bench, 60.0, 100.0, 1)
+    >>> recording.time_s.size
+    7862
+    """
     draw = np.random.default_rng(seed)
     points = [
         (x.mode, x.share, x.seconds, float(bench.usual.typical.source_a[i, bench.middle]))
@@ -61,7 +71,17 @@ def simulated(
 def simulated_run_down(
     bench: TrialBench, share: float, seed: int, *, longer: float = 1.0, noise_v: float = 0.003
 ) -> Course:
-    """The first share of a run-down that lasts so many times as long as the typical design, with a voltmeter's noise; its current was recorded too."""
+    """The first share of a run-down that lasts so many times as long as the typical design, with a voltmeter's noise; its current was recorded too.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> course = simulated_run_down(bench, 0.5, 1)
+    >>> bool(course.volts[0] > course.volts[-1])
+    True
+    """
     draw, state = np.random.default_rng(seed), bench.usual
     time = np.linspace(0, share * state.charge_seconds, 400)
     charge = np.interp(time, state.elapsed_s, state.pack.charge)

@@ -54,7 +54,14 @@ class Wants:
 
 
 def hosts(design: Design) -> list[int]:
-    """The parts with pins that others are wired to: the controller first, then what parts name."""
+    """The parts with pins that others are wired to: the controller first, then what parts name.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> hosts(design)
+    [0]
+    """
     chosen = design.wiring.controller if design.wiring else None
     with_pins = [i for i, p in enumerate(design.parts) if p.pins]
     named = {n.at for p in design.parts for n in p.needs if n.at}
@@ -99,7 +106,14 @@ def _copies(part: Part, need: Need) -> Iterable[tuple[str, str]]:
 
 
 def lines_of(pins: Iterable[Pin]) -> dict[str, list[int]]:
-    """The numbers of the buses of each kind of which every line has a pin."""
+    """The numbers of the buses of each kind of which every line has a pin.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> sorted(lines_of(design.parts[hosts(design)[0]].pins))
+    ['i2c', 'i2s', 'spi', 'uart', 'usb']
+    """
     there: set[Line] = set().union(*(p.buses for p in pins))
     found = {}
     for kind, lines in BUS_LINES.items():
@@ -109,7 +123,11 @@ def lines_of(pins: Iterable[Pin]) -> dict[str, list[int]]:
 
 
 def line_key(line: Line) -> str:
-    """What a choice of a bus line's pin is kept by: "i2c0/sda"."""
+    """What a choice of a bus line's pin is kept by: "i2c0/sda".
+
+    >>> line_key(("i2c", 0, "sda"))
+    'i2c0/sda'
+    """
     return f"{line[0]}{line[1]}/{line[2]}"
 
 

@@ -143,7 +143,16 @@ def _names(name: str) -> list[str]:
 
 
 def pins_text(pins: list[Pin]) -> str:
-    """Pins as `read_pins` reads them."""
+    """Pins as `read_pins` reads them.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.wiring.roles import hosts
+    >>> text = pins_text(design.parts[hosts(design)[0]].pins)
+    >>> read_pins(text) == list(design.parts[hosts(design)[0]].pins)
+    True
+    """
     lines = []
     for pin in pins:
         words = [*pin.can, *(["pull"] if pin.pull else []), *(["start-up"] if pin.start_up else [])]

@@ -22,7 +22,14 @@ DIVIDER_OHM = 10_000.0  # of the upper resistor: fast enough for a signal, and n
 
 
 def short_of(design: Design) -> int:
-    """How many signals and parts on buses find no pin, at all hosts."""
+    """How many signals and parts on buses find no pin, at all hosts.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> short_of(design)
+    0
+    """
     picked = {p.signal: p.pin for p in design.wiring.picked} if design.wiring else {}
     short = 0
     for host in hosts(design):
