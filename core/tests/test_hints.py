@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from pathlib import Path
+from types import SimpleNamespace
 from typing import Any
 
 from ember_core import Design, evaluate, read_design
@@ -88,6 +90,13 @@ class Hints(unittest.TestCase):
             for state in part["states"]:
                 state["provenance"] = "measured"
         self.assertNotIn("measure", keys(Design.model_validate(raw)))
+
+    def test_a_figure_that_decides_little_is_not_worth_the_meter(self) -> None:
+        solved = SolvedGadget(read_design((DEMO / "snow-stake.json").read_bytes()))
+        most = max((o for o in solved.estimate.owners if o.input.kind == "draw"), key=lambda o: o.share)
+        for share, there in ((TELLING * 0.999, False), (TELLING, True)):
+            solved.__dict__["estimate"] = SimpleNamespace(owners=[replace(most, share=share)])
+            self.assertEqual(any(h.key == "measure" for h in hints_report(solved, [])), there)
 
     def test_what_has_no_place_is_counted(self) -> None:
         gadget = design()

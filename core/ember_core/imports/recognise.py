@@ -25,6 +25,9 @@ MOST_PARTS = 1000
 LOOKED_AT = 60  # cells of a column
 ENOUGH = 0.6  # of a column's cells have to be alike
 HEADING_WITHIN = 8  # rows
+LEAST_LIKE = (
+    0.3  # of a row of headings: a known one counts 1, another word half, a figure less than nothing; a rule of thumb
+)
 
 Role = Literal["name", "quantity", "rail", "kind", "size", "mass", "cost", "min supply", "max supply", "state", ""]
 _UNIT_OF: dict[Role, Dimension] = {"mass": "mass", "min supply": "voltage", "max supply": "voltage", "size": "length"}
@@ -201,7 +204,7 @@ def _heading_row(rows: list[list[str]], known: Collection[str]) -> int | None:
         liked = sum(map(like, filled))
         scores.append(0.0 if len(filled) < 2 else (liked + 0.5 * (len(filled) - liked) - 2 * figures(row)) / len(row))
     best = max(range(len(scores)), key=lambda i: scores[i])
-    if scores[best] <= 0.3 or best == len(rows) - 1:
+    if scores[best] <= LEAST_LIKE or best == len(rows) - 1:
         return None
     return best if any(map(like, rows[best])) or (not figures(rows[best]) and figures(rows[best + 1])) else None
 
