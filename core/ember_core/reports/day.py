@@ -11,7 +11,7 @@ from ..solved.gadget import SolvedGadget
 from ..words import called, say
 
 MOST_KINDS = 12
-DAY_SOURCE = "time-weighted mean in slots of half an hour"
+DAY_SOURCE = "time-weighted mean in 48 slots"
 SAME = 1e-12
 ALIKE = 1.05  # times the mean current
 
