@@ -303,7 +303,20 @@ class Bench(BrowserTestCase):
             self.assertFalse(unit.loads)
             page.get_by_role("button", name="Work it out").click()
             expect(page.get_by_text(re.compile("Its resistance is 8"))).to_be_visible()
+            self.log_and_stop(page)
             server.shutdown()
+
+    def log_and_stop(self, page: Page) -> None:
+        """A run-down is logged through the instrument, and stopped."""
+        page.get_by_role("link", name=re.compile("^Bench")).click()
+        page.get_by_role("tab", name="Run-down").click()
+        page.get_by_role("button", name="Log with Bench unit").click()
+        expect(page.get_by_text(re.compile("Logged with Bench unit, a point every"))).to_be_visible(timeout=40_000)
+        page.get_by_role("button", name="Stop logging").click()
+        expect(page.get_by_text("Logging was stopped.")).to_be_visible()
+        page.reload()
+        page.get_by_role("tab", name="Run-down").click()
+        expect(page.get_by_text("Logging was stopped.")).to_be_visible()
 
 
 class Wires(BrowserTestCase):

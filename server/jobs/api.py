@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from datetime import datetime
+from typing import Annotated, Any, Literal, cast
 
 from ninja import Query, Router, Schema
 from pydantic import Field
@@ -20,9 +21,10 @@ from ember_core.quantities import show
 from instruments.services import instrument_for, reached
 from projects.access import variant_for
 from projects.planning import bench_of
+from projects.traces import trace_for
 
-from . import services
-from .models import Job, State
+from . import logs, services
+from .models import Job, RunDownLog, State
 
 MOST_MEASURED = 10_000_000  # samples
 LONGEST_STEP_S = 60.0  # that a load is at a cell, nobody having said that he watches it
@@ -60,11 +62,11 @@ class TraceIn(Schema):
 
 class MeasureIn(Schema):
     """What to do with an instrument. With `volts` and `limit_a` it supplies the gadget meanwhile, within what the variant's design allows; a *step* is of an
-    electronic load at one cell, with what that cell may give."""
+    electronic load at one cell, with what that cell may give; a *log* is of the battery's voltage while it runs down, a point now and then."""
 
     instrument: int
     variant: int
-    action: Literal["identify", "read", "trace", "step"]
+    action: Literal["identify", "read", "trace", "step", "log"]
     what: Literal["current", "voltage", "temperature"] = "current"
     volts: float | None = Field(None, ge=0, le=60)
     limit_a: float | None = Field(None, gt=0, le=20)
@@ -75,6 +77,7 @@ class MeasureIn(Schema):
         None, ge=0, le=20, description="begins where the current rises over it; null: at once"
     )
     load_a: float | None = Field(None, gt=0, le=100, description="what an electronic load draws in a step [A]")
+    every_s: float = Field(60.0, ge=30, le=3600, description="between two points of a log [s]")
     name: str = Field("", max_length=200, description="of the recording")
 
 
@@ -113,7 +116,7 @@ class JobOut(Schema):
             body=job.result if job.kind == "mesh" else None,
             choice=job.result if job.kind == "choice" else None,
             trace=job.result if job.kind == "trace" else None,
-            measured=job.result if job.kind == "measure" else None,
+            measured=job.result if job.kind in ("measure", "log") else None,
         )
 
 
@@ -159,6 +162,11 @@ def ask_for_measurement(request: SignedIn, body: MeasureIn) -> JobOut:
     if body.action == "step":
         assert variant.head is not None
         asked |= _step(bench_of(request.user, variant.head).design.battery.cell, body)
+    elif body.action == "log":
+        assert variant.head is not None
+        if body.volts is not None:
+            raise Refused(422, "It is not measured", [Problem("/volts", "a battery that runs down is not supplied")])
+        asked |= {"until_v": supply_limits(bench_of(request.user, variant.head)).low_v}
     elif body.load_a is not None:
         raise Refused(422, "It is not measured", [Problem("/load_a", "a load goes with a step")])
     elif body.seconds * body.rate_hz > MOST_MEASURED:
@@ -178,7 +186,7 @@ def ask_for_measurement(request: SignedIn, body: MeasureIn) -> JobOut:
                 "It is not measured",
                 [Problem("/limit_a", f"at most {show(may.most_a, 'A')}: its peaks and a fifth more")],
             )
-    return JobOut.of(services.ask(request.user, "measure", asked))
+    return JobOut.of(services.ask(request.user, "log" if body.action == "log" else "measure", asked))
 
 
 def _step(cell: Cell, body: MeasureIn) -> dict[str, float]:
@@ -191,6 +199,41 @@ def _step(cell: Cell, body: MeasureIn) -> dict[str, float]:
     if body.seconds > LONGEST_STEP_S:
         raise Refused(422, "It is not measured", [Problem("/seconds", f"at most {show(LONGEST_STEP_S, 's')}")])
     return {"floor_v": cell.cutoff_v}
+
+
+class LogOut(Schema):
+    """A run-down that is, or was, logged."""
+
+    trace: int
+    instrument: str | None
+    every_s: float
+    until_v: float
+    due: datetime | None = Field(description="the next point; null: it is over")
+    problem: str = Field(description="of the last try, where it failed")
+    ended: Literal["", "cut-off", "silent", "gone", "long", "stopped"]
+
+    @classmethod
+    def of(cls, log: RunDownLog) -> LogOut:
+        ended = cast(Any, log.ended)
+        return cls(
+            trace=log.trace_id, instrument=log.instrument.name if log.instrument else None, every_s=log.every_s, until_v=log.until_v, due=log.due,
+            problem=log.problem, ended=ended,
+        )  # fmt: skip
+
+
+@router.get("/variants/{variant_id}/logs", response=list[LogOut])
+def list_logs(request: SignedIn, variant_id: int) -> list[LogOut]:
+    """Its run-downs that are, or were, logged."""
+    variant = variant_for(request.user, variant_id, "view")
+    logs.tend()
+    return [LogOut.of(log) for log in RunDownLog.objects.filter(trace__variant=variant).select_related("instrument")]
+
+
+@router.post("/variants/{variant_id}/traces/{trace_id}/stop", response=list[LogOut])
+def stop_log(request: SignedIn, variant_id: int, trace_id: int) -> list[LogOut]:
+    """No more points of a run-down that is being logged."""
+    logs.stop(trace_for(variant_for(request.user, variant_id, "edit"), trace_id, "rundown"))
+    return list_logs(request, variant_id)
 
 
 @router.get("/jobs/{uuid:job}", response=JobOut)

@@ -20,35 +20,23 @@ from .subprocesses import read_by
 
 BEYOND_S = 60.0  # what it may take longer than the recording
 GENTLY_S = 8.0  # for switching off
+KINDS = ("measure", "log")  # of jobs that ask an instrument
 
 
 def measure(job: Job, report: Report) -> Any:
     """{"identity": ..., "value": ..., "trace": ...} as asked. What was interrupted is not begun again by itself: somebody may have a hand at the gadget."""
     if job.tries > 1:
         raise JobRefused("it was interrupted, and its output switched off; ask for it again")
+    action = job.asked["action"]
     try:
         own = instruments.instrument_for(job.owner, job.asked["instrument"])
-        host = instruments.reached(own.host)
-        trace = job.asked["action"] == "trace"
-        variant = variant_for(job.owner, job.asked["variant"], "edit") if trace else None
+        variant = variant_for(job.owner, job.asked["variant"], "edit") if action == "trace" else None
     except Refused as error:
         raise JobRefused(error.problems[0].message if error.problems else error.title) from None
-    _alone(job, own)
-    spec = {k: v for k, v in job.asked.items() if k not in ("instrument", "variant", "name")}
-    spec |= {"host": host, "port": own.port, "link": own.link}
-    seconds = job.asked.get("seconds", 1.0) if trace else 1.0
-    raw, code = read_by(
-        "instruments.driver", [json.dumps(spec)], [], report, most_s=seconds + BEYOND_S, usual_s=seconds + 1,
-        too_long="it took far longer than asked", folder="server", gently_s=GENTLY_S,
-    )  # fmt: skip
-    head, _, packed = raw.partition(b"\n")
-    try:
-        told: dict[str, Any] = json.loads(head)
-    except ValueError:
-        raise JobRefused(f"measuring broke off (code {code}); its output was switched off") from None
-    if "problem" in told:
-        raise JobRefused(told["problem"])
-    Instrument.objects.filter(pk=own.pk).update(identity=told["identity"][:200])
+    alone(job, own)
+    seconds = job.asked.get("seconds", 1.0) if action in ("trace", "step") else 1.0
+    asked = {k: v for k, v in job.asked.items() if k not in ("instrument", "variant", "name", "every_s")}
+    told, packed = told_by(own, asked, report, most_s=seconds + BEYOND_S, usual_s=seconds + 1)
     if variant is None:
         return told
     if len(packed) > LARGEST_PACKED:
@@ -60,10 +48,42 @@ def measure(job: Job, report: Report) -> Any:
         raise JobRefused(error.title) from None
 
 
-def _alone(job: Job, own: Instrument) -> None:
+def told_by(
+    own: Instrument, asked: dict[str, Any], report: Report | None = None, *, most_s: float, usual_s: float = 1.0
+) -> tuple[dict[str, Any], bytes]:
+    """What an instrument told, and a recording packed. Raises JobRefused."""
+    try:
+        host = instruments.reached(own.host)
+    except Refused as error:
+        raise JobRefused(error.problems[0].message if error.problems else error.title) from None
+    spec = asked | {"host": host, "port": own.port, "link": own.link}
+    raw, code = read_by(
+        "instruments.driver", [json.dumps(spec)], [], report, most_s=most_s, usual_s=usual_s,
+        too_long="it took far longer than asked", folder="server", gently_s=GENTLY_S,
+    )  # fmt: skip
+    head, _, packed = raw.partition(b"\n")
+    try:
+        told: dict[str, Any] = json.loads(head)
+    except ValueError:
+        raise JobRefused(f"measuring broke off (code {code}); its output was switched off") from None
+    if "problem" in told:
+        raise JobRefused(told["problem"])
+    Instrument.objects.filter(pk=own.pk).update(identity=told["identity"][:200])
+    return told, packed
+
+
+def busy(own: Instrument) -> bool:
+    """Whether a job measures with it just now."""
+    return any(_same(other, own) for other in Job.objects.filter(kind__in=KINDS, state="running"))
+
+
+def _same(job: Job, own: Instrument) -> bool:
+    used = Instrument.objects.filter(pk=job.asked["instrument"]).first()
+    return used is not None and (used.host, used.port) == (own.host, own.port)
+
+
+def alone(job: Job, own: Instrument) -> None:
     """Nobody else measures with it: of two jobs the one that began first goes on, whosesoever they are."""
-    running = Job.objects.filter(kind="measure", state="running").exclude(pk=job.pk)
-    for other in running.order_by(F("begun").asc(nulls_last=True)):
-        used = Instrument.objects.filter(pk=other.asked["instrument"]).first()
-        if used is not None and (used.host, used.port) == (own.host, own.port):
-            raise JobRefused("it is being measured with just now; wait until that is over")
+    running = Job.objects.filter(kind__in=KINDS, state="running").exclude(pk=job.pk)
+    if any(_same(other, own) for other in running.order_by(F("begun").asc(nulls_last=True))):
+        raise JobRefused("it is being measured with just now; wait until that is over")

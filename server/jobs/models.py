@@ -29,3 +29,21 @@ class Job(models.Model):
 
     def __str__(self) -> str:
         return f"{self.kind}, {self.state}"
+
+
+class RunDownLog(models.Model):
+    """A run-down that is logged point by point: when the next one is due (null: no more), how many times in a row nothing answered, and why it ended."""
+
+    trace = models.OneToOneField("projects.Trace", on_delete=models.CASCADE, related_name="log")
+    instrument = models.ForeignKey("instruments.Instrument", null=True, on_delete=models.SET_NULL, related_name="+")
+    owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="run_down_logs")
+    every_s = models.FloatField()
+    until_v = models.FloatField()
+    began = models.DateTimeField()
+    due = models.DateTimeField(null=True)
+    misses = models.PositiveSmallIntegerField(default=0)
+    problem = models.CharField(max_length=200, blank=True)  # of the last try that failed
+    ended = models.CharField(max_length=20, blank=True)  # cut-off, silent, gone, long, stopped
+
+    def __str__(self) -> str:
+        return f"{self.trace} every {self.every_s:g} s"

@@ -21,7 +21,7 @@ def read_by(
     module: str,
     arguments: list[str],
     content: Iterable[bytes],
-    report: Report,
+    report: Report | None,
     *,
     most_s: float,
     usual_s: float,
@@ -55,7 +55,8 @@ def read_by(
                 spent = time.monotonic() - begun
                 if spent > most_s:
                     raise JobRefused(too_long)
-                report.progress(spent / (spent + usual_s))
+                if report is not None:
+                    report.progress(spent / (spent + usual_s))
                 time.sleep(LOOKS_EVERY_S)
         finally:
             if gently_s and process.poll() is None:

@@ -7,6 +7,7 @@ from django_tasks import task
 
 from accounts.throttle import forget_old
 from blobs.services import collect_orphans
+from jobs import logs
 from jobs.services import forget_old as forget_old_jobs
 from projects.services import forget_deleted
 
@@ -19,3 +20,4 @@ def tidy_up() -> None:
     forget_deleted()
     collect_orphans()
     forget_old_jobs()
+    logs.tend()

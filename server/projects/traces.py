@@ -6,6 +6,7 @@ from functools import lru_cache
 from typing import Literal
 
 from django.contrib.auth.models import User
+from django.db import transaction
 
 from common.errors import Refused, not_found
 from ember_core.traces import Course, Reduced, unpacked, unpacked_course
@@ -33,6 +34,18 @@ def trace_for(variant: Variant, trace: int, kind: Kind | None = None) -> Trace:
     if found is None:
         raise not_found("recording")
     return found
+
+
+def add_point(trace: int, at_s: float, volts: float) -> Course | None:
+    """One more point of a run-down that is being logged; None where its recording is gone."""
+    with transaction.atomic():
+        row = Trace.objects.select_for_update().filter(pk=trace, kind="rundown").first()
+        if row is None:
+            return None
+        course = unpacked_course(bytes(row.content)).with_point(at_s, volts)
+        row.content, row.samples, row.seconds = course.packed(), row.samples + 1, at_s
+        row.save(update_fields=["content", "samples", "seconds"])
+        return course
 
 
 @lru_cache(maxsize=4)

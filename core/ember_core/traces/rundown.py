@@ -64,6 +64,16 @@ class Course:
         np.savez_compressed(out, **arrays)
         return out.getvalue()
 
+    @classmethod
+    def begun(cls, volts: float) -> Course:
+        """A course of one point."""
+        return cls(np.zeros(1), np.array([volts]), None)
+
+    def with_point(self, at_s: float, volts: float) -> Course:
+        """One point more; where there are too many to keep, every other one of those before goes."""
+        step = 2 if self.time_s.size >= MOST_KEPT else 1
+        return Course(np.append(self.time_s[::step], at_s), np.append(self.volts[::step], volts), None)
+
     @property
     def drawn_ah(self) -> Array | None:
         """What was drawn up to each point [A h], None where no current was recorded."""

@@ -2392,6 +2392,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/variants/{variant_id}/logs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Logs
+         * @description Its run-downs that are, or were, logged.
+         */
+        get: operations["jobs_api_list_logs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}/traces/{trace_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Log
+         * @description No more points of a run-down that is being logged.
+         */
+        post: operations["jobs_api_stop_log"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job}": {
         parameters: {
             query?: never;
@@ -9980,7 +10020,7 @@ export interface components {
         /**
          * MeasureIn
          * @description What to do with an instrument. With `volts` and `limit_a` it supplies the gadget meanwhile, within what the variant's design allows; a *step* is of an
-         *     electronic load at one cell, with what that cell may give.
+         *     electronic load at one cell, with what that cell may give; a *log* is of the battery's voltage while it runs down, a point now and then.
          */
         MeasureIn: {
             /** Instrument */
@@ -9991,7 +10031,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "identify" | "read" | "trace" | "step";
+            action: "identify" | "read" | "trace" | "step" | "log";
             /**
              * What
              * @default current
@@ -10029,11 +10069,46 @@ export interface components {
              */
             load_a?: number | null;
             /**
+             * Every S
+             * @description between two points of a log [s]
+             * @default 60
+             */
+            every_s: number;
+            /**
              * Name
              * @description of the recording
              * @default
              */
             name: string;
+        };
+        /**
+         * LogOut
+         * @description A run-down that is, or was, logged.
+         */
+        LogOut: {
+            /** Trace */
+            trace: number;
+            /** Instrument */
+            instrument: string | null;
+            /** Every S */
+            every_s: number;
+            /** Until V */
+            until_v: number;
+            /**
+             * Due
+             * @description the next point; null: it is over
+             */
+            due: string | null;
+            /**
+             * Problem
+             * @description of the last try, where it failed
+             */
+            problem: string;
+            /**
+             * Ended
+             * @enum {string}
+             */
+            ended: "" | "cut-off" | "silent" | "gone" | "long" | "stopped";
         };
         /** InstrumentOut */
         InstrumentOut: {
@@ -10425,6 +10500,7 @@ export type MeshIn = components['schemas']['MeshIn'];
 export type ChoiceQuery = components['schemas']['ChoiceQuery'];
 export type TraceIn = components['schemas']['TraceIn'];
 export type MeasureIn = components['schemas']['MeasureIn'];
+export type LogOut = components['schemas']['LogOut'];
 export type InstrumentOut = components['schemas']['InstrumentOut'];
 export type Reach = components['schemas']['Reach'];
 export type InstrumentIn = components['schemas']['InstrumentIn'];
@@ -13792,6 +13868,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    jobs_api_list_logs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogOut"][];
+                };
+            };
+        };
+    };
+    jobs_api_stop_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+                trace_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogOut"][];
                 };
             };
         };

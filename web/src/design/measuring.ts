@@ -9,6 +9,9 @@ export type Instrument = Schemas["InstrumentOut"];
 type Reach = Schemas["Reach"];
 type Ask = Schemas["MeasureIn"];
 type Measured = Schemas["Measured"];
+type Wanted = Pick<Ask, "instrument" | "action"> & Partial<Ask>;
+
+const USUAL = { what: "current", range_a: 1, rate_hz: 1000, seconds: 1, every_s: 60, name: "" } as const;
 
 export const useInstruments = () =>
   useQuery<Reach, ProblemError>({ queryKey: ["instruments"], queryFn: () => ask(client.GET("/api/instruments")) });
@@ -19,12 +22,12 @@ export function useMeasurement(onTold: (told: Measured) => void = () => undefine
   const queries = useQueryClient();
   const ending = useRef(new AbortController());
   const [share, setShare] = useState(0);
-  const measure = useMutation<Measured, Error, Omit<Ask, "variant">>({
+  const measure = useMutation<Measured, Error, Wanted>({
     mutationFn: async (wanted) => {
       ending.current = new AbortController();
       setShare(0);
       await actions.saveNow(); // its limits are those of the design as it is
-      const body = { ...wanted, variant: variant.id };
+      const body = { ...USUAL, ...wanted, variant: variant.id };
       const job = await done(ask(client.POST("/api/jobs/measure", { body })), setShare, ending.current.signal);
       if (!job.measured) throw new Error(job.problem ? `It was not measured: ${job.problem}.` : "It was given up.");
       return job.measured;

@@ -51,18 +51,7 @@ function Stepped({
         <Button
           key={id}
           disabled={load === null || measure.isPending}
-          onClick={() =>
-            measure.mutate({
-              instrument: id,
-              action: "step",
-              what: "voltage",
-              range_a: 1,
-              rate_hz: 1,
-              seconds: STEP_S,
-              load_a: load,
-              name: "",
-            })
-          }
+          onClick={() => measure.mutate({ instrument: id, action: "step", seconds: STEP_S, load_a: load })}
         >
           Ten seconds on {name}
         </Button>

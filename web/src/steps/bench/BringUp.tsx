@@ -232,17 +232,7 @@ function ReadIt({ step, as, onRead }: { step: Step; as: As; onRead: (read: strin
         className="mt-1"
         busy={measure.isPending}
         aria-label={`Read it: ${step.title}`}
-        onClick={() =>
-          measure.mutate({
-            instrument: own.id,
-            action: "read",
-            what,
-            range_a: 1,
-            rate_hz: 1000,
-            seconds: 1,
-            name: "",
-          })
-        }
+        onClick={() => measure.mutate({ instrument: own.id, action: "read", what })}
       >
         Read it
       </Button>

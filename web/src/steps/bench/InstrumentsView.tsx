@@ -177,12 +177,10 @@ function Asked({ own, may, onRecorded }: { own: Instrument; may: Limits; onRecor
   const go = (wanted: Pick<Ask, "action"> & Partial<Ask>) =>
     measure.mutate({
       instrument: own.id,
-      what: "current",
       range_a: Math.max(Number(limit) || may.most_a, may.most_a),
       rate_hz: Number(rate),
       seconds: Number(seconds),
       level_a: level.trim() ? Number(level) / 1000 : null,
-      name: "",
       ...(wanted.action === "identify" ? {} : supplied),
       ...wanted,
     });

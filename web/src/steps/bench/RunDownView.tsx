@@ -1,11 +1,13 @@
 // Run-down: the battery's voltage from full to dead, when it will end, and afterwards why it lasted longer or shorter than told.
 import { scaleLinear } from "d3-scale";
 import { line } from "d3-shape";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { ask, client, type ProblemError, type Schemas } from "../../api/client";
 import { Answered, useAnswer } from "../../design/fields/answer";
 import { FigureButton } from "../../design/fields/figure";
+import { QuantityField } from "../../design/fields/fields";
+import { useInstruments, useMeasurement } from "../../design/measuring";
 import { actions, useDesign, useMayChange } from "../../design/store";
 import { Along, besideLevels, Chart, Course, Levels, textWidth, tickCount } from "../../ui/chart";
 import { Button, Check, Section } from "../../ui/controls";
@@ -15,9 +17,28 @@ import { Problems } from "../../ui/problems";
 import { BringRecording, ChooseRecording, TakeAway, useRecordings, type Trace } from "./recordings";
 
 type Answer = Schemas["RunDown"];
+type Log = Schemas["LogOut"];
+const LOOKS_EVERY_MS = 20_000;
+
+/** The run-downs that are logged, looked at again and again while there are some. */
+function useLogs() {
+  const variant = useDesign((s) => s.variant)!;
+  const queries = useQueryClient();
+  return useQuery<Log[], ProblemError>({
+    queryKey: ["logs", variant.id],
+    queryFn: async ({ signal }) => {
+      const path = { variant_id: variant.id };
+      const rows = await ask(client.GET("/api/variants/{variant_id}/logs", { params: { path }, signal }));
+      if (rows.some((l) => l.due)) void queries.invalidateQueries({ queryKey: ["traces", variant.id] });
+      return rows;
+    },
+    refetchInterval: ({ state }) => (state.data?.some((l) => l.due) ? LOOKS_EVERY_MS : false),
+  });
+}
 
 export function RunDownView() {
   const courses = useRecordings("rundown");
+  const logs = useLogs();
   const [chosen, setChosen] = useState<number | null>(null);
   const course = courses.data?.find((t) => t.id === chosen) ?? courses.data?.[0];
   return (
@@ -31,14 +52,104 @@ export function RunDownView() {
         one point a minute or so, and look in on the way. Stay nearby while a lithium cell runs down, and do not let it
         fall below its cut-off.
       </BringRecording>
+      <LogOne onBegun={setChosen} />
       <Problems error={courses.error} />
       <ChooseRecording of={courses.data} chosen={course} onChoose={setChosen} />
-      {course && <One key={course.id} course={course} />}
+      {course && <One key={course.id} course={course} log={logs.data?.find((l) => l.trace === course.id)} />}
     </div>
   );
 }
 
-function One({ course }: { course: Trace }) {
+/** A run-down logged through an instrument, a point now and then, for as long as it takes. */
+function LogOne({ onBegun }: { onBegun: (course: number) => void }) {
+  const reach = useInstruments();
+  const may = useMayChange();
+  const [every, setEvery] = useState(60);
+  const queries = useQueryClient();
+  const { measure } = useMeasurement((told) => {
+    void queries.invalidateQueries({ queryKey: ["logs"] });
+    if (told.trace != null) onBegun(told.trace);
+  });
+  const own = reach.data?.networks.length ? reach.data.instruments : [];
+  if (!may || !own.length) return null;
+  return (
+    <Section title="Log one" className="print:hidden">
+      <p className="text-soft mb-2 text-sm">
+        A meter at the battery is read now and then, without supplying it, until the battery is at its cut-off. It goes
+        on while this page is closed. It cannot switch the gadget off: do that at the cut-off.
+      </p>
+      <div className="flex flex-wrap items-end gap-2">
+        <QuantityField
+          label="A point every"
+          dimension="time"
+          value={every}
+          onCommit={(seconds) => seconds !== null && setEvery(seconds)}
+        />
+        {own.map(({ id, name }) => (
+          <Button
+            key={id}
+            disabled={measure.isPending}
+            onClick={() => measure.mutate({ instrument: id, action: "log", every_s: every })}
+          >
+            Log with {name}
+          </Button>
+        ))}
+      </div>
+      {measure.error && (
+        <p role="alert" className="text-fail mt-2 text-sm">
+          {measure.error.message}
+        </p>
+      )}
+    </Section>
+  );
+}
+
+const ENDED: Record<Exclude<Log["ended"], "">, string> = {
+  "cut-off": "Logging ended: the battery is at its cut-off. Disconnect the cell before it falls further.",
+  silent: "Logging ended: the instrument did not answer ten times in a row.",
+  gone: "Logging ended: the instrument, or the right to change this gadget, is gone.",
+  long: "Logging ended after sixty days.",
+  stopped: "Logging was stopped.",
+};
+
+/** How a log stands, and how to stop it. */
+function Logging({ log }: { log: Log }) {
+  const variant = useDesign((s) => s.variant)!;
+  const may = useMayChange();
+  const queries = useQueryClient();
+  const stop = useMutation<void, ProblemError>({
+    mutationFn: async () => {
+      const path = { variant_id: variant.id, trace_id: log.trace };
+      const rows = await ask(client.POST("/api/variants/{variant_id}/traces/{trace_id}/stop", { params: { path } }));
+      queries.setQueryData(["logs", variant.id], rows);
+    },
+  });
+  return (
+    <div className="mb-2 flex flex-wrap items-center gap-2 text-sm" role="status">
+      {log.due ? (
+        <>
+          <span>
+            Logged with {log.instrument}, a point every {show(log.every_s, "s")}, until it is at{" "}
+            {show(log.until_v, "V")}; the next at {clock(log.due)}.
+          </span>
+          {may && (
+            <Button kind="quiet" busy={stop.isPending} onClick={() => stop.mutate()}>
+              Stop logging
+            </Button>
+          )}
+        </>
+      ) : (
+        log.ended && <span>{ENDED[log.ended]}</span>
+      )}
+      {log.due && log.problem && <span className="text-watch w-full">The last point is missing: {log.problem}.</span>}
+      <Problems error={stop.error} />
+    </div>
+  );
+}
+
+const clock = (at: string) => new Date(at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
+
+function One({ course, log }: { course: Trace; log: Log | undefined }) {
   const variant = useDesign((s) => s.variant)!;
   // who only looks tries it for himself; of the others what is said is kept
   const [tried, setTried] = useState<boolean | null>(null);
@@ -56,7 +167,7 @@ function One({ course }: { course: Trace }) {
       queries.setQueryData<Trace[]>(["traces", variant.id], (all) => all?.map((t) => (t.id === now.id ? now : t)));
     },
   });
-  const asking = useAnswer(["run-down", course.id, over], (design, signal) =>
+  const asking = useAnswer(["run-down", course.id, over, course.samples], (design, signal) =>
     ask(
       client.POST("/api/variants/{variant_id}/traces/{trace_id}/rundown", {
         params: { path: { variant_id: variant.id, trace_id: course.id }, query: { over } },
@@ -67,6 +178,7 @@ function One({ course }: { course: Trace }) {
   );
   return (
     <Section title={course.name} aside={<TakeAway trace={course} />}>
+      {log && <Logging log={log} />}
       <Answered asking={asking} waiting="Holding it against the battery" nothing="" room="min-h-64">
         {(answer) => (
           <>

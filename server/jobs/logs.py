@@ -1,0 +1,125 @@
+"""Run-downs that are logged: a point now and then, each by a short reading of its own, so that neither a worker nor a restart is tied to the days that it takes.
+
+A point is a task that is due at its time and hands out the next one; where a ticket was lost with its worker, whoever looks next hands out another.
+"""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from common.errors import Refused
+from ember_core.traces import Course
+from instruments.services import instrument_for
+from projects.access import variant_for
+from projects.models import Trace
+from projects.traces import add_point, keep_trace
+
+from .measurements import alone, busy, told_by
+from .models import Job, RunDownLog
+from .services import JobRefused, Report
+
+POINT_S = 30.0  # that reading one may take
+MOST_LOGS = 4  # at work, of one account
+MOST_MISSES = 10  # in a row
+LONGEST = timedelta(days=60)
+LOST_AFTER = timedelta(minutes=3)  # beyond its time
+BELOW = 2  # points in a row below its end, which one alone may be by a peak
+VOLTS: dict[str, Any] = {"action": "read", "what": "voltage"}
+
+
+def begin_log(job: Job, report: Report) -> Any:
+    """{"identity": ..., "value": ..., "trace": ...}: a first point, and the log that goes on from there."""
+    asked, owner = job.asked, job.owner
+    try:
+        own = instrument_for(owner, asked["instrument"])
+        variant = variant_for(owner, asked["variant"], "edit")
+        alone(job, own)
+        told, _ = told_by(own, VOLTS, report, most_s=POINT_S)
+        if owner.run_down_logs.exclude(due=None).count() >= MOST_LOGS:
+            raise JobRefused(f"{MOST_LOGS} run-downs are logged at once; stop one first")
+        now = timezone.now()
+        with transaction.atomic():
+            packed = Course.begun(told["value"]).packed()
+            trace = keep_trace(variant, owner, asked["name"] or own.name, packed, 1, 0.0, "rundown")
+            due = now + timedelta(seconds=asked["every_s"])
+            log = RunDownLog.objects.create(
+                trace=trace,
+                instrument=own,
+                owner=owner,
+                every_s=asked["every_s"],
+                until_v=asked["until_v"],
+                began=now,
+                due=due,
+            )
+            _hand_out(log.pk, due)
+    except Refused as error:
+        raise JobRefused(error.problems[0].message if error.problems else error.title) from None
+    return told | {"trace": trace.pk}
+
+
+def _hand_out(log: int, due: datetime | None) -> None:
+    from .tasks import log_point
+
+    transaction.on_commit(lambda: log_point.using(run_after=due).enqueue(log))
+
+
+def add_next_point(pk: int) -> None:
+    """Reads the point that is due, once, and hands out the next one; or ends the log, and says why."""
+    log = RunDownLog.objects.select_related("instrument", "trace").filter(pk=pk).first()
+    now = timezone.now()
+    if log is None or log.due is None or log.due > now + timedelta(seconds=1):
+        return
+    following = now + timedelta(seconds=log.every_s)
+    if not RunDownLog.objects.filter(pk=pk, due=log.due).update(due=following):
+        return  # somebody else does it
+    own = log.instrument
+    if own is None or not _may(log):
+        return _end(pk, "gone")
+    problem = ""
+    if not busy(own):
+        try:
+            told, _ = told_by(own, VOLTS, most_s=POINT_S)
+            course = add_point(log.trace.pk, (now - log.began).total_seconds(), told["value"])
+            if course is None:
+                return None  # its recording was taken away, and it with that
+            if (course.volts[-BELOW:] < log.until_v).all() and course.volts.size >= BELOW:
+                return _end(pk, "cut-off")
+        except JobRefused as error:
+            problem = str(error)[:200]
+    misses = log.misses + 1 if problem else 0
+    RunDownLog.objects.filter(pk=pk).update(misses=misses, problem=problem)
+    if misses >= MOST_MISSES:
+        return _end(pk, "silent")
+    if now - log.began > LONGEST:
+        return _end(pk, "long")
+    with transaction.atomic():
+        _hand_out(pk, following)
+
+
+def _may(log: RunDownLog) -> bool:
+    """Whether who began it may still change the gadget."""
+    try:
+        return bool(variant_for(log.owner, log.trace.variant_id, "edit"))
+    except Refused:
+        return False
+
+
+def _end(pk: int, why: str) -> None:
+    RunDownLog.objects.filter(pk=pk).exclude(due=None).update(due=None, ended=why)
+
+
+def stop(trace: Trace) -> None:
+    RunDownLog.objects.filter(trace=trace).exclude(due=None).update(due=None, ended="stopped")
+
+
+def tend() -> None:
+    """Points whose ticket went with its worker are due now."""
+    now = timezone.now()
+    for log in RunDownLog.objects.filter(due__lt=now - LOST_AFTER):
+        if RunDownLog.objects.filter(pk=log.pk, due=log.due).update(due=now):
+            with transaction.atomic():
+                _hand_out(log.pk, now)
