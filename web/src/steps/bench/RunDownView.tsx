@@ -147,7 +147,8 @@ function Logging({ log }: { log: Log }) {
   );
 }
 
-const clock = (at: string) => new Date(at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
+const clock = (at: string) =>
+  new Date(at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
 
 function One({ course, log }: { course: Trace; log: Log | undefined }) {
   const variant = useDesign((s) => s.variant)!;
