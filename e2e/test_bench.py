@@ -271,6 +271,8 @@ class Bench(BrowserTestCase):
             page.get_by_role("button", name="Add").click()
             page.get_by_role("button", name="Who is it?").click()
             expect(page.get_by_role("status").filter(has_text="STAND-IN")).to_be_visible(timeout=30_000)
+            page.get_by_role("button", name="Read the temperature").click()  # which supplies nothing
+            expect(page.get_by_role("status").filter(has_text=re.compile(r"23\.\d.?°C"))).to_be_visible(timeout=30_000)
             volts = page.get_by_label("Volts [V]")
             volts.fill("9")
             page.get_by_role("button", name="Record", exact=True).click()
@@ -310,8 +312,18 @@ class Bench(BrowserTestCase):
         """A run-down is logged through the instrument, and stopped."""
         page.get_by_role("link", name=re.compile("^Bench")).click()
         page.get_by_role("tab", name="Run-down").click()
-        page.get_by_role("button", name="Log with Bench unit").click()
-        expect(page.get_by_text(re.compile("Logged with Bench unit, a point every"))).to_be_visible(timeout=40_000)
+        every, log = (
+            page.get_by_label(re.compile("^A point every")),
+            page.get_by_role("button", name="Log with Bench unit"),
+        )
+        every.fill("5 s")
+        log.click()
+        expect(page.get_by_role("alert")).to_contain_text("30")
+        every.fill("2 min")  # and straight to the button, without Tab
+        log.click()
+        expect(page.get_by_text(re.compile("Logged with Bench unit, a point every 2.min"))).to_be_visible(
+            timeout=40_000
+        )
         page.get_by_role("button", name="Stop logging").click()
         expect(page.get_by_text("Logging was stopped.")).to_be_visible()
         page.reload()

@@ -46,6 +46,7 @@ class Unit:
     on: bool = False
     load_a: float = 0.0
     loads: bool = False  # the load is on
+    draws: float = 1.0  # of what it was set to
     cell_v: float = 3.9  # of the cell that a load is at, at rest
     cell_ohm: float = 0.08
     air_c: float = 23.4
@@ -66,7 +67,7 @@ class Unit:
     def seen_a(self, begin_s: float, count: int) -> np.ndarray:
         """What it measures [A]: through its shunt, with noise, up to its range and its limit; of a load what it draws."""
         if self.loads:
-            return self.load_a * (1 + self.noise.normal(0, NOISE, count))
+            return self.draws * self.load_a * (1 + self.noise.normal(0, NOISE, count))
         if not self.on:
             return self.noise.normal(0, 1e-8, count)
         drawn = self.gadget.drawn_a(begin_s, count, self.step_s, self.volts)

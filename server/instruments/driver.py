@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import ctypes
 import json
+import math
 import os
 import signal
 import socket
@@ -19,12 +20,12 @@ import sys
 import time
 from contextlib import suppress
 from dataclasses import dataclass
-from typing import Any, NoReturn
+from typing import TYPE_CHECKING, Any, NoReturn
 
-import numpy as np
-import pyvisa
+if TYPE_CHECKING:  # each takes long to import: where it is needed
+    import numpy as np
 
-from ember_core.traces import Recording, reduced
+    from ember_core.traces import Recording
 
 ANSWERS_WITHIN_S = 5.0
 OFF_WITHIN_S = 2.0
@@ -46,8 +47,8 @@ class Trouble(Exception):
 
 @dataclass(frozen=True)
 class Spec:
-    """What to do. With `volts` and `limit_a` the instrument supplies the gadget meanwhile; with `load_a` it is an electronic load on a cell, which
-    is let go of below `floor_v`."""
+    """What to do. With `volts` and `limit_a` the instrument supplies the gadget meanwhile; with `load_a` it is an electronic load on one cell, which
+    is let go of below `floor_v` and has no more than `most_v`."""
 
     host: str
     port: int
@@ -62,6 +63,7 @@ class Spec:
     level_a: float | None = None
     load_a: float | None = None
     floor_v: float = 0.0
+    most_v: float = math.inf
 
     @property
     def switch(self) -> str:
@@ -91,6 +93,8 @@ class Session:
         try:
             if spec.link == "socket":
                 socket.create_connection((spec.host, spec.port), within_s).close()
+            import pyvisa
+
             self.own: Any = pyvisa.ResourceManager("@py").open_resource(
                 spec.resource, open_timeout=int(within_s * 1000)
             )
@@ -120,11 +124,13 @@ class Session:
             value = float(said)
         except ValueError:
             value = float("nan")
-        if not np.isfinite(value) or abs(value) > 1e6:
+        if not math.isfinite(value) or abs(value) > 1e6:
             raise Trouble(f"it answers {line!r} with {said[:40]!r}, which is no figure")
         return value
 
     def samples(self, count: int) -> np.ndarray:
+        import numpy as np
+
         try:
             found = self.own.query_binary_values(
                 f"DATA:REMove? {count}", datatype="f", is_big_endian=True, container=np.array
@@ -163,6 +169,8 @@ def do(spec: Spec, watcher: int) -> tuple[dict[str, Any], bytes]:
             value = session.figure(MEASURED[spec.what])
             session.no_error()
             return {"identity": identity, "value": value}, b""
+        from ember_core.traces import reduced
+
         recording = _recorded(session, spec)
         told = {"identity": identity, "samples": int(recording.time_s.size), "seconds": recording.seconds}
         return told, reduced(recording).packed()
@@ -178,6 +186,10 @@ def _stepped(session: Session, spec: Spec) -> dict[str, float]:
     rest_v = session.figure(MEASURED["voltage"])
     if rest_v < spec.floor_v:
         raise Trouble(f"at rest it has {rest_v:.3g} V, less than its cut-off of {spec.floor_v:g} V: charge it first")
+    if rest_v > spec.most_v:
+        raise Trouble(
+            f"at rest it has {rest_v:.3g} V, more than one such cell: a cell is checked by itself, out of its pack"
+        )
     session.tell(f"SOURce:CURRent {spec.load_a:.6g}")
     session.no_error()
     session.tell("INPut:STATe ON")
@@ -201,6 +213,10 @@ def _stepped(session: Session, spec: Spec) -> dict[str, float]:
 
 
 def _recorded(session: Session, spec: Spec) -> Recording:
+    import numpy as np
+
+    from ember_core.traces import Recording
+
     count = max(round(spec.seconds * spec.rate_hz), 20)
     session.tell(f"SAMPle:COUNt {count}")
     session.tell(f"SAMPle:TIMer {1 / spec.rate_hz:.9g}")

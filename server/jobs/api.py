@@ -14,6 +14,8 @@ from common.errors import Refused
 from common.requests import DESIGN_BODY, SignedIn
 from ember_core import Problem, read_design
 from ember_core.bringup import supply_limits
+from ember_core.calculators.check import MOST_V as MOST_CELL_V
+from ember_core.calculators.check import fresh_v
 from ember_core.choosing import Aim, ChoiceAnswer
 from ember_core.design import Cell
 from ember_core.imports.mesh import MeshBody, Unit
@@ -198,7 +200,7 @@ def _step(cell: Cell, body: MeasureIn) -> dict[str, float]:
         raise Refused(422, "It is not measured", [Problem("/load_a", words)])
     if body.seconds > LONGEST_STEP_S:
         raise Refused(422, "It is not measured", [Problem("/seconds", f"at most {show(LONGEST_STEP_S, 's')}")])
-    return {"floor_v": cell.cutoff_v}
+    return {"floor_v": cell.cutoff_v, "most_v": MOST_CELL_V * fresh_v(cell)}
 
 
 class LogOut(Schema):
@@ -210,7 +212,7 @@ class LogOut(Schema):
     until_v: float
     due: datetime | None = Field(description="the next point; null: it is over")
     problem: str = Field(description="of the last try, where it failed")
-    ended: Literal["", "cut-off", "silent", "gone", "long", "stopped"]
+    ended: Literal["", "cut-off", "nothing", "silent", "gone", "long", "stopped"]
 
     @classmethod
     def of(cls, log: RunDownLog) -> LogOut:

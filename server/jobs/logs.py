@@ -1,6 +1,7 @@
 """Run-downs that are logged: a point now and then, each by a short reading of its own, so that neither a worker nor a restart is tied to the days that it takes.
 
-A point is a task that is due at its time and hands out the next one; where a ticket was lost with its worker, whoever looks next hands out another.
+A point is a task that is due at its time and hands out the next one before it reads; where a ticket was lost all the same, whoever looks next hands out
+another. What is read at no voltage is no point: a lead came loose, or the protection cut the battery off.
 """
 
 from __future__ import annotations
@@ -12,6 +13,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from common.errors import Refused
+from ember_core.quantities import show
 from ember_core.traces import Course
 from instruments.services import instrument_for
 from projects.access import variant_for
@@ -23,11 +25,12 @@ from .models import Job, RunDownLog
 from .services import JobRefused, Report
 
 POINT_S = 30.0  # that reading one may take
-MOST_LOGS = 4  # at work, of one account
+MOST_LOGS, MOST_OF_ALL = 4, 16  # at work, of one account and of all: each point is a second of a processor
 MOST_MISSES = 10  # in a row
 LONGEST = timedelta(days=60)
 LOST_AFTER = timedelta(minutes=3)  # beyond its time
 BELOW = 2  # points in a row below its end, which one alone may be by a peak
+NOTHING = 0.5  # of the voltage at the end: a battery has more
 VOLTS: dict[str, Any] = {"action": "read", "what": "voltage"}
 
 
@@ -39,8 +42,12 @@ def begin_log(job: Job, report: Report) -> Any:
         variant = variant_for(owner, asked["variant"], "edit")
         alone(job, own)
         told, _ = told_by(own, VOLTS, report, most_s=POINT_S)
+        if told["value"] < NOTHING * asked["until_v"]:
+            raise JobRefused(f"it reads {show(told['value'], 'V')}, and that is no battery")
         if owner.run_down_logs.exclude(due=None).count() >= MOST_LOGS:
             raise JobRefused(f"{MOST_LOGS} run-downs are logged at once; stop one first")
+        if RunDownLog.objects.exclude(due=None).count() >= MOST_OF_ALL:
+            raise JobRefused("this server logs as many run-downs as it can; try again when one is over")
         now = timezone.now()
         with transaction.atomic():
             packed = Course.begun(told["value"]).packed()
@@ -61,43 +68,46 @@ def begin_log(job: Job, report: Report) -> Any:
     return told | {"trace": trace.pk}
 
 
-def _hand_out(log: int, due: datetime | None) -> None:
+def _hand_out(log: int, due: datetime) -> None:
     from .tasks import log_point
 
     transaction.on_commit(lambda: log_point.using(run_after=due).enqueue(log))
 
 
 def add_next_point(pk: int) -> None:
-    """Reads the point that is due, once, and hands out the next one; or ends the log, and says why."""
-    log = RunDownLog.objects.select_related("instrument", "trace").filter(pk=pk).first()
+    """Reads the point that is due, once; or ends the log, and says why."""
+    log = RunDownLog.objects.select_related("instrument", "trace", "owner").filter(pk=pk).first()
     now = timezone.now()
     if log is None or log.due is None or log.due > now + timedelta(seconds=1):
         return
     following = now + timedelta(seconds=log.every_s)
-    if not RunDownLog.objects.filter(pk=pk, due=log.due).update(due=following):
-        return  # somebody else does it
+    with transaction.atomic():
+        if not RunDownLog.objects.filter(pk=pk, due=log.due).update(due=following):
+            return  # somebody else does it
+        _hand_out(pk, following)
     own = log.instrument
     if own is None or not _may(log):
         return _end(pk, "gone")
-    problem = ""
-    if not busy(own):
-        try:
-            told, _ = told_by(own, VOLTS, most_s=POINT_S)
-            course = add_point(log.trace.pk, (now - log.began).total_seconds(), told["value"])
-            if course is None:
-                return None  # its recording was taken away, and it with that
-            if (course.volts[-BELOW:] < log.until_v).all() and course.volts.size >= BELOW:
-                return _end(pk, "cut-off")
-        except JobRefused as error:
-            problem = str(error)[:200]
-    misses = log.misses + 1 if problem else 0
-    RunDownLog.objects.filter(pk=pk).update(misses=misses, problem=problem)
-    if misses >= MOST_MISSES:
-        return _end(pk, "silent")
     if now - log.began > LONGEST:
         return _end(pk, "long")
-    with transaction.atomic():
-        _hand_out(pk, following)
+    if busy(own):
+        return None
+    try:
+        volts = told_by(own, VOLTS, most_s=POINT_S)[0]["value"]
+    except JobRefused as error:
+        return _missed(log, str(error)[:200], "silent" if log.misses + 1 >= MOST_MISSES else "")
+    if volts < NOTHING * log.until_v:
+        return _missed(log, f"it reads {show(volts, 'V')}", "nothing" if log.misses else "")
+    course = add_point(log.trace.pk, (now - log.began).total_seconds(), volts)
+    RunDownLog.objects.filter(pk=pk).update(misses=0, problem="")
+    if course is not None and course.volts.size >= BELOW and (course.volts[-BELOW:] < log.until_v).all():
+        _end(pk, "cut-off")
+
+
+def _missed(log: RunDownLog, problem: str, ended: str) -> None:
+    RunDownLog.objects.filter(pk=log.pk).update(misses=log.misses + 1, problem=problem)
+    if ended:
+        _end(log.pk, ended)
 
 
 def _may(log: RunDownLog) -> bool:

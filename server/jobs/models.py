@@ -43,7 +43,7 @@ class RunDownLog(models.Model):
     due = models.DateTimeField(null=True)
     misses = models.PositiveSmallIntegerField(default=0)
     problem = models.CharField(max_length=200, blank=True)  # of the last try that failed
-    ended = models.CharField(max_length=20, blank=True)  # cut-off, silent, gone, long, stopped
+    ended = models.CharField(max_length=20, blank=True)  # cut-off, nothing, silent, gone, long, stopped
 
     def __str__(self) -> str:
         return f"{self.trace} every {self.every_s:g} s"

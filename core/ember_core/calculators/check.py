@@ -49,7 +49,7 @@ class CheckTask(Model):
             raise ValueError("needs the time until the cut-off, or the voltage before and under the load")
         if self.rest_v is not None and self.loaded_v is not None and self.loaded_v >= self.rest_v:
             raise ValueError("the voltage under load is not below the one at rest")
-        if self.rest_v is not None and self.rest_v > MOST_V * _fresh_v(self.cell):
+        if self.rest_v is not None and self.rest_v > MOST_V * fresh_v(self.cell):
             raise ValueError(
                 "one cell of this kind never has so much at rest: it is checked by itself, out of its pack"
             )
@@ -69,7 +69,7 @@ class CheckAnswer:
     sentences: list[str]
 
 
-def _fresh_v(cell: Cell) -> float:
+def fresh_v(cell: Cell) -> float:
     """The most that a full or fresh one has at rest [V]."""
     return highest_v(cell) or max(resting_v(cell, 1.0), CHEMISTRIES[cell.chemistry].fresh_v or 0.0)
 

@@ -31,6 +31,7 @@ from .recipe import Pack, Recipe, School
 BAD = ("stop", "fix")
 MOST_WAYS = 2  # converters for a rail that are looked at
 CHARGES = np.linspace(0.05, 1.0, 20)  # states of charge that converters are held against each other at
+COLLAPSED = 0.1  # of its voltage at rest: a battery that gives so little serves nothing
 LEAST_A = 1e-12
 CLEARLY_SHORT = 0.4  # of the energy that the time wanted takes
 CHARGED = 0.3  # of the capacity an hour: full in some four hours
@@ -185,7 +186,7 @@ def _converters(design: Design, catalogue: Catalogue, rail: int, top_v: float) -
         shares, amps = drawn(stage.output_v, "typical")
         model, output_v = converter_model(stage), np.array(stage.output_v)
         sagged = volts - ohm * model.input_current(volts, output_v, amps[:, None])
-        sagged = np.maximum(sagged, 0.1 * volts)
+        sagged = np.maximum(sagged, COLLAPSED * volts)
         taken = shares @ model.input_current(sagged, output_v, amps[:, None])
         made = model.output_voltage(sagged, amps[:, None])
         works = np.all((made >= low_v) & (made <= high_v) & (sagged >= starts_v(stage)), axis=0)

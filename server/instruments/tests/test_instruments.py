@@ -20,8 +20,10 @@ from standins.instrument import Fault, InstrumentServer, Unit, answered, block
 
 from catalogue.services import load_built_in
 from ember_core import build_design
+from ember_core.battery.chemistry import highest_v
 from ember_core.catalogue import built_in
 from ember_core.measures.bench import TrialBench
+from instruments.driver import LEAST_DRAWN
 from instruments.services import MOST_INSTRUMENTS
 from jobs.models import Job
 from jobs.tasks import run_job
@@ -153,6 +155,16 @@ class Driver(ApiTestCase):
                 self.assertIn(said, told_by(spec(bench.server.port, **step | {"floor_v": floor}))["problem"])
                 self.assertFalse(bench.unit.loads)
             self.assertIn("rest_v", told_by(spec(bench.server.port, **step | {"floor_v": 3.855})))
+            self.assertIn("more than one", told_by(spec(bench.server.port, **step | {"most_v": 3.899}))["problem"])
+            self.assertIn("rest_v", told_by(spec(bench.server.port, **step | {"most_v": 3.901, "seconds": 0.1})))
+
+    def test_a_load_that_draws_far_less_than_it_was_set_to_is_told(self) -> None:
+        step = {"action": "step", "volts": None, "limit_a": None, "load_a": 0.5, "floor_v": 3.0, "seconds": 0.1}
+        for share, there in ((LEAST_DRAWN * 0.97, False), (LEAST_DRAWN * 1.03, True)):
+            with Standing() as bench:
+                bench.unit.draws = share
+                self.assertEqual("drawn_a" in told_by(spec(bench.server.port, **step)), there)
+                self.assertFalse(bench.unit.loads)
 
     def test_a_load_goes_off_whoever_is_killed(self) -> None:
         step = {"action": "step", "volts": None, "limit_a": None, "load_a": 0.5, "floor_v": 3.0, "seconds": 60.0}
@@ -252,6 +264,8 @@ class Measuring(ApiTestCase):
     def test_a_step_is_within_what_one_cell_gives(self) -> None:
         cell = document()["battery"]["cell"]
         most = cell["discharge_max_a"]
+        cell_full = highest_v(DESIGN.battery.cell)
+        assert cell_full is not None
         with Standing() as bench:
             own = self.kept(bench.server.port)
             found = self.ask(own, "step", load_a=most, seconds=0.5)["measured"]
@@ -265,6 +279,14 @@ class Measuring(ApiTestCase):
             ):
                 self.assertEqual(self.ask(own, "step", 422, **wrong)["errors"][0]["path"], field)
             self.assertEqual(self.ask(own, "read", 422, load_a=most)["errors"][0]["path"], "/load_a")
+            bench.unit.cell_v = 2 * cell_full
+            self.assertIn("more than one such cell", self.ask(own, "step", load_a=most, seconds=0.5)["problem"])
+        with self.captureOnCommitCallbacks():  # asked for, and not done
+            self.send(
+                "POST",
+                "/jobs/measure",
+                {"instrument": own, "variant": self.variant, "action": "step", "load_a": most, "seconds": 60},
+            )
 
     def test_only_where_the_operator_allows(self) -> None:
         own = self.kept(5025)

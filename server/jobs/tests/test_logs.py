@@ -118,6 +118,40 @@ class Logged(ApiTestCase):
         log = self.point()
         self.assertEqual((log.due, log.ended), (None, "silent"))
 
+    def test_no_voltage_is_no_point_and_ends_it_after_two(self) -> None:
+        self.begin()
+        self.assertIsNotNone(self.point(logs.NOTHING * self.until_v * 1.01).due)
+        self.assertEqual(Trace.objects.get().samples, 2)
+        log = self.point(logs.NOTHING * self.until_v * 0.99)
+        self.assertEqual((Trace.objects.get().samples, log.ended), (2, ""))
+        self.assertIsNotNone(self.point(3.8).due)  # the lead was put back
+        self.point(0.0)
+        self.assertEqual((self.point(0.0).ended, Trace.objects.get().samples), ("nothing", 3))
+        self.standing.unit.cell_v = logs.NOTHING * self.until_v * 0.99
+        self.assertIn("no battery", self.begin()["problem"])
+
+    def test_it_ends_after_sixty_days(self) -> None:
+        self.begin()
+        for more, ended in ((-timedelta(minutes=5), ""), (timedelta(minutes=5), "long")):
+            RunDownLog.objects.update(began=timezone.now() - logs.LONGEST - more)
+            self.assertEqual(self.point().ended, ended)
+
+    def test_the_next_point_is_handed_out_before_this_one_is_read(self) -> None:
+        self.begin()
+        tickets = DBTaskResult.objects.filter(task_path="jobs.tasks.log_point")
+        before = tickets.count()
+        with patch.object(logs, "told_by", side_effect=MemoryError), self.assertRaises(MemoryError):
+            RunDownLog.objects.update(due=timezone.now())
+            with self.captureOnCommitCallbacks(execute=True):
+                logs.add_next_point(RunDownLog.objects.get().pk)
+        self.assertEqual(tickets.count(), before + 1)
+
+    def test_this_server_logs_so_many_and_no_more(self) -> None:
+        self.begin()
+        with patch.object(logs, "MOST_OF_ALL", 2):
+            self.assertEqual(self.begin()["state"], "done")
+            self.assertIn("as many", self.begin()["problem"])
+
     def test_while_somebody_measures_a_point_is_left_out(self) -> None:
         self.begin()
         Job.objects.create(owner=self.bo, kind="measure", state="running", asked={"instrument": self.meter})

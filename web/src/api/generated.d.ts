@@ -10108,7 +10108,7 @@ export interface components {
              * Ended
              * @enum {string}
              */
-            ended: "" | "cut-off" | "silent" | "gone" | "long" | "stopped";
+            ended: "" | "cut-off" | "nothing" | "silent" | "gone" | "long" | "stopped";
         };
         /** InstrumentOut */
         InstrumentOut: {

@@ -1,7 +1,7 @@
 // Instruments that the server reaches, and what is asked of one as a job.
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { ask, client, type ProblemError, type Schemas } from "../api/client";
+import { ask, client, ProblemError, type Schemas } from "../api/client";
 import { done } from "../api/jobs";
 import { actions, useDesign } from "./store";
 
@@ -15,6 +15,14 @@ const USUAL = { what: "current", range_a: 1, rate_hz: 1000, seconds: 1, every_s:
 
 export const useInstruments = () =>
   useQuery<Reach, ProblemError>({ queryKey: ["instruments"], queryFn: () => ask(client.GET("/api/instruments")) });
+
+/** What went wrong, in a sentence; nothing where it was given up. */
+function said(error: Error | null): string | null {
+  if (!error || error.name === "AbortError") return null;
+  if (error instanceof TypeError) return "The server does not answer; try again.";
+  if (!(error instanceof ProblemError) || !error.problems.length) return error.message;
+  return `${error.message}: ${error.problems.map((p) => p.message).join("; ")}.`;
+}
 
 /** Something asked of an instrument as a job, and what it told. */
 export function useMeasurement(onTold: (told: Measured) => void = () => undefined) {
@@ -40,5 +48,5 @@ export function useMeasurement(onTold: (told: Measured) => void = () => undefine
       onTold(told);
     },
   });
-  return { measure, share, giveUp: () => ending.current.abort() };
+  return { measure, share, wrong: said(measure.error), giveUp: () => ending.current.abort() };
 }

@@ -35,7 +35,7 @@ function Stepped({
   onTold: (told: Pick<Task, "rest_v" | "loaded_v" | "load_a">) => void;
 }) {
   const reach = useInstruments();
-  const { measure, share, giveUp } = useMeasurement(
+  const { measure, share, wrong, giveUp } = useMeasurement(
     ({ rest_v, loaded_v, drawn_a }) => rest_v != null && onTold({ rest_v, loaded_v, load_a: drawn_a }),
   );
   const own = reach.data?.networks.length ? reach.data.instruments : [];
@@ -64,9 +64,9 @@ function Stepped({
           </Button>
         </>
       )}
-      {measure.error && measure.error.name !== "AbortError" && (
+      {wrong && (
         <p role="alert" className="text-fail w-full text-sm">
-          {measure.error.message}
+          {wrong}
         </p>
       )}
     </div>

@@ -223,7 +223,7 @@ function ReadIt({ step, as, onRead }: { step: Step; as: As; onRead: (read: strin
   const reach = useInstruments();
   const own = reach.data?.instruments.find((i) => i.name === as.instrument);
   const what = READ_AS[step.unit]!;
-  const { measure } = useMeasurement((told) => told.value != null && onRead(`${told.value} ${step.unit}`));
+  const { measure, wrong } = useMeasurement((told) => told.value != null && onRead(`${told.value} ${step.unit}`));
   if (!own) return null;
   return (
     <div className="print:hidden">
@@ -236,9 +236,9 @@ function ReadIt({ step, as, onRead }: { step: Step; as: As; onRead: (read: strin
       >
         Read it
       </Button>
-      {measure.error && (
+      {wrong && (
         <p role="alert" className="text-fail text-sm">
-          {measure.error.message}
+          {wrong}
         </p>
       )}
     </div>

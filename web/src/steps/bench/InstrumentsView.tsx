@@ -157,10 +157,9 @@ function Asked({ own, may, onRecorded }: { own: Instrument; may: Limits; onRecor
   const [seconds, setSeconds] = useState("30");
   const [rate, setRate] = useState("1000");
   const [level, setLevel] = useState("");
-  const { measure, share, giveUp } = useMeasurement((told) => told.trace != null && onRecorded());
+  const { measure, share, wrong, giveUp } = useMeasurement((told) => told.trace != null && onRecorded());
   const supplied = supply ? { volts: Number(volts), limit_a: Number(limit) } : {};
-  const error = measure.error && measure.error.name !== "AbortError" ? measure.error : null;
-  const at = (path: string) => (error instanceof ProblemError ? error.at(path) : undefined);
+  const at = (path: string) => (measure.error instanceof ProblemError ? measure.error.at(path) : undefined);
   const field = (label: string, key: string, value: string, set: (v: string) => void, path: string) => (
     <Labelled id={`${own.id}-${key}`} label={label} problem={at(path)}>
       <input
@@ -181,7 +180,7 @@ function Asked({ own, may, onRecorded }: { own: Instrument; may: Limits; onRecor
       rate_hz: Number(rate),
       seconds: Number(seconds),
       level_a: level.trim() ? Number(level) / 1000 : null,
-      ...(wanted.action === "identify" ? {} : supplied),
+      ...(wanted.action === "identify" || wanted.what === "temperature" ? {} : supplied),
       ...wanted,
     });
   const { data, variables } = measure;
@@ -230,16 +229,11 @@ function Asked({ own, may, onRecorded }: { own: Instrument; may: Limits; onRecor
           </span>
         )}
       </div>
-      {error &&
-        (error instanceof ProblemError ? (
-          !["/volts", "/limit_a", "/seconds", "/rate_hz", "/level_a"].some((p) => error.at(p)) && (
-            <Problems error={error} />
-          )
-        ) : (
-          <p role="alert" className="text-fail mt-2 text-sm">
-            {error instanceof TypeError ? "The server does not answer; try again." : error.message}
-          </p>
-        ))}
+      {wrong && !["/volts", "/limit_a", "/seconds", "/rate_hz", "/level_a"].some(at) && (
+        <p role="alert" className="text-fail mt-2 text-sm">
+          {wrong}
+        </p>
+      )}
     </div>
   );
 }

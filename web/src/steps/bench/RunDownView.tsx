@@ -66,7 +66,7 @@ function LogOne({ onBegun }: { onBegun: (course: number) => void }) {
   const may = useMayChange();
   const [every, setEvery] = useState(60);
   const queries = useQueryClient();
-  const { measure } = useMeasurement((told) => {
+  const { measure, wrong } = useMeasurement((told) => {
     void queries.invalidateQueries({ queryKey: ["logs"] });
     if (told.trace != null) onBegun(told.trace);
   });
@@ -80,7 +80,7 @@ function LogOne({ onBegun }: { onBegun: (course: number) => void }) {
       </p>
       <div className="flex flex-wrap items-end gap-2">
         <QuantityField
-          label="A point every"
+          label="A point every (30 s to 1 h)"
           dimension="time"
           value={every}
           onCommit={(seconds) => seconds !== null && setEvery(seconds)}
@@ -95,9 +95,9 @@ function LogOne({ onBegun }: { onBegun: (course: number) => void }) {
           </Button>
         ))}
       </div>
-      {measure.error && (
+      {wrong && (
         <p role="alert" className="text-fail mt-2 text-sm">
-          {measure.error.message}
+          {wrong}
         </p>
       )}
     </Section>
@@ -106,6 +106,8 @@ function LogOne({ onBegun }: { onBegun: (course: number) => void }) {
 
 const ENDED: Record<Exclude<Log["ended"], "">, string> = {
   "cut-off": "Logging ended: the battery is at its cut-off. Disconnect the cell before it falls further.",
+  nothing:
+    "Logging ended: there was no voltage twice in a row. The protection cut the battery off, or a lead came loose.",
   silent: "Logging ended: the instrument did not answer ten times in a row.",
   gone: "Logging ended: the instrument, or the right to change this gadget, is gone.",
   long: "Logging ended after sixty days.",
