@@ -28,6 +28,7 @@ class Shots(BrowserTestCase):
                 page.wait_for_timeout(1500)
             if step == "Bench":
                 expect(page.get_by_role("heading", name="Wires of the supply")).to_be_visible()
+                expect(page.get_by_text("Every signal has its pin")).to_be_visible(timeout=20_000)
             self.shoot(step.lower())
 
     def test_views(self) -> None:

@@ -24,6 +24,7 @@ from .measurements import alone, busy, told_by
 from .models import Job, RunDownLog
 from .services import JobRefused, Report
 
+EVERY_S = (30.0, 3600.0)  # between two points, at least and at most
 POINT_S = 30.0  # that reading one may take
 MOST_LOGS, MOST_OF_ALL = 4, 16  # at work, of one account and of all: each point is a second of a processor
 MOST_MISSES = 10  # in a row

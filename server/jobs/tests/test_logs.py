@@ -188,15 +188,17 @@ class Logged(ApiTestCase):
             self.assertEqual(DBTaskResult.objects.filter(task_path="jobs.tasks.log_point").count(), handed)
 
     def test_its_limits(self) -> None:
-        for wrong in (29.9, 3601, -1):
-            self.begin(422, every_s=wrong)
+        for wrong in (29.9, 3601, -1, 1e9):
+            self.assertTrue(self.begin(422, every_s=wrong)["errors"][0]["path"].endswith("/every_s"))
+        self.assertEqual(self.begin(every_s=30)["state"], "done")
+        self.send("POST", f"/variants/{self.variant}/traces/{Trace.objects.get().pk}/stop")
         refused = self.begin(422, volts=3.7, limit_a=0.1)
         self.assertEqual(refused["errors"][0]["path"], "/volts")
         for _ in range(logs.MOST_LOGS):
             self.assertEqual(self.begin(every_s=3600)["state"], "done")
         found = self.begin()
         self.assertIn("at once", found["problem"])
-        self.assertEqual(Trace.objects.count(), logs.MOST_LOGS)
+        self.assertEqual(Trace.objects.count(), 1 + logs.MOST_LOGS)
 
     def test_who_does_not_answer_at_first_begins_nothing(self) -> None:
         self.standing.unit.fault = "garbage"
