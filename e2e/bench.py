@@ -54,7 +54,7 @@ from ember_core.studies.judging import Judged
 from ember_core.supply.solver import Solution, solve
 from ember_core.supply.tree import build_tree
 from ember_core.thermal.shell import _table
-from ember_core.traces import Recording, cut, judge_rundown, read_recording, reduced, simulated, simulated_run_down
+from ember_core.traces import Recording, cut, judge_rundown, packed_samples, read_recording, reduced, samples_between, simulated, simulated_run_down
 from ember_core.wiring import Role, Wants, assign, read_pins, wiring_sheet
 
 from .chromium import FLAGS, PROGRAM, SIZE
@@ -331,6 +331,8 @@ def recorded() -> None:
         small = reduced(read())
     report("recording cut into modes", measured(lambda: cut(small.recording, ear), 2, time.process_time), 20_000)
     report("window of a recording", measured(lambda: small.seen(100, 5000, 800), 9), 100)
+    whole = io.BytesIO(packed_samples(recording))
+    report("window of its samples", measured(lambda: samples_between(whole, 4000, 4030).seen(4000, 4030, 800), 9), 100)
 
 
 def samples() -> None:

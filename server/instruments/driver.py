@@ -1,7 +1,7 @@
 """Talks to one instrument in a process of its own: `python -m instruments.driver SPEC`, SPEC as JSON (`Spec`).
 
 Writes a line of JSON, `{"identity": ...}` with `"value"`, with `"rest_v"`, `"loaded_v"` and `"drawn_a"`, or with `"samples"` and `"seconds"`; or `{"problem": ...}`. After samples comes
-the recording reduced and packed. Lines of `{"progress": share}` go to its standard error.
+the recording as it is kept. Lines of `{"progress": share}` go to its standard error.
 
 Whatever this process switched on it switches off: at its end, on every error, when it is told to end. It is watched by the process that began it: where it ends
 without having said that the output is off, or where the one who asked is gone, the watcher switches it off over a connection of its own.
@@ -169,11 +169,10 @@ def do(spec: Spec, watcher: int) -> tuple[dict[str, Any], bytes]:
             value = session.figure(MEASURED[spec.what])
             session.no_error()
             return {"identity": identity, "value": value}, b""
-        from ember_core.traces import reduced
+        from ember_core.traces import Kept
 
-        recording = _recorded(session, spec)
-        told = {"identity": identity, "samples": int(recording.time_s.size), "seconds": recording.seconds}
-        return told, reduced(recording).packed()
+        kept = Kept.of(_recorded(session, spec))
+        return {"identity": identity} | kept.told, kept.packed + kept.whole
     finally:
         if spec.switches and switch_off(spec, session):
             with suppress(OSError):

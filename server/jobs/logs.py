@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from common.errors import Refused
 from ember_core.quantities import show
-from ember_core.traces import Course
+from ember_core.traces import Course, Kept
 from instruments.services import instrument_for
 from projects.access import variant_for
 from projects.models import Trace
@@ -51,8 +51,8 @@ def begin_log(job: Job, report: Report) -> Any:
             raise JobRefused("this server logs as many run-downs as it can; try again when one is over")
         now = timezone.now()
         with transaction.atomic():
-            packed = Course.begun(told["value"]).packed()
-            trace = keep_trace(variant, owner, asked["name"] or own.name, packed, 1, 0.0, "rundown")
+            kept = Kept(Course.begun(told["value"]).packed(), 1, 0.0)
+            trace = keep_trace(variant, owner, asked["name"] or own.name, kept, "rundown")
             due = now + timedelta(seconds=asked["every_s"])
             log = RunDownLog.objects.create(
                 trace=trace,

@@ -8,6 +8,7 @@ from typing import Any
 from django.db.models import F
 
 from common.errors import Refused
+from ember_core.traces import Kept
 from ember_core.traces.reduced import LARGEST_PACKED
 from instruments import services as instruments
 from instruments.models import Instrument
@@ -36,14 +37,14 @@ def measure(job: Job, report: Report) -> Any:
     alone(job, own)
     seconds = job.asked.get("seconds", 1.0) if action in ("trace", "step") else 1.0
     asked = {k: v for k, v in job.asked.items() if k not in ("instrument", "variant", "name", "every_s")}
-    told, packed = told_by(own, asked, report, most_s=seconds + BEYOND_S, usual_s=seconds + 1)
+    told, content = told_by(own, asked, report, most_s=seconds + BEYOND_S, usual_s=seconds + 1)
     if variant is None:
         return told
-    if len(packed) > LARGEST_PACKED:
+    if told["packed"] > LARGEST_PACKED:
         raise JobRefused("the recording is too large to keep; record a shorter while")
     name = job.asked["name"] or own.name
     try:
-        return told | {"trace": keep_trace(variant, job.owner, name, packed, told["samples"], told["seconds"]).pk}
+        return told | {"trace": keep_trace(variant, job.owner, name, Kept.read(told, content)).pk}
     except Refused as error:
         raise JobRefused(error.title) from None
 
@@ -51,7 +52,7 @@ def measure(job: Job, report: Report) -> Any:
 def told_by(
     own: Instrument, asked: dict[str, Any], report: Report | None = None, *, most_s: float, usual_s: float = 1.0
 ) -> tuple[dict[str, Any], bytes]:
-    """What an instrument told, and a recording packed. Raises JobRefused."""
+    """What an instrument told, and a recording as it is kept. Raises JobRefused."""
     try:
         host = instruments.reached(own.host)
     except Refused as error:
@@ -61,7 +62,7 @@ def told_by(
         "instruments.driver", [json.dumps(spec)], [], report, most_s=most_s, usual_s=usual_s,
         too_long="it took far longer than asked", folder="server", gently_s=GENTLY_S,
     )  # fmt: skip
-    head, _, packed = raw.partition(b"\n")
+    head, _, content = raw.partition(b"\n")
     try:
         told: dict[str, Any] = json.loads(head)
     except ValueError:
@@ -69,7 +70,7 @@ def told_by(
     if "problem" in told:
         raise JobRefused(told["problem"])
     Instrument.objects.filter(pk=own.pk).update(identity=told["identity"][:200])
-    return told, packed
+    return told, content
 
 
 def busy(own: Instrument) -> bool:

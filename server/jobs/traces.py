@@ -8,6 +8,7 @@ from typing import Any
 from blobs import services as blobs
 from blobs.models import Holding
 from common.errors import Refused
+from ember_core.traces import Kept
 from ember_core.traces.reduced import LARGEST_PACKED
 from projects.access import variant_for
 from projects.traces import keep_trace
@@ -28,12 +29,10 @@ def read_trace_file(job: Job, report: Report) -> Any:
     except Refused:
         raise JobRefused("the file, or the gadget, is not there any more") from None
     try:
-        told, packed = _read(job, holding, report)
+        told, content = _read(job, holding, report)
         if "asked" in told:
             return told
-        trace = keep_trace(
-            variant, job.owner, holding.name, packed, told["samples"], told["seconds"], job.asked["kind"]
-        )
+        trace = keep_trace(variant, job.owner, holding.name, Kept.read(told, content), job.asked["kind"])
     except Refused as error:
         _let_go(job)
         raise JobRefused(error.title) from None
@@ -49,11 +48,11 @@ def _let_go(job: Job) -> None:
 
 
 def _read(job: Job, holding: Holding, report: Report) -> tuple[dict[str, Any], bytes]:
-    """(what was told of the file, the recording packed)."""
+    """(what was told of the file, the recording as it is kept)."""
     too_long = f"it took more than {MOST_SECONDS:g} s to read. Record slower, or a shorter while"
     raw, code = read_by("ember_core.traces.process", [json.dumps(job.asked["units"]), job.asked["kind"]], blobs.read(holding), report,
                         most_s=MOST_SECONDS, usual_s=USUAL_SECONDS, too_long=too_long)  # fmt: skip
-    head, _, packed = raw.partition(b"\n")
+    head, _, content = raw.partition(b"\n")
     try:
         told: dict[str, Any] = json.loads(head)
     except ValueError:
@@ -62,6 +61,6 @@ def _read(job: Job, holding: Holding, report: Report) -> tuple[dict[str, Any], b
         ) from None
     if "problem" in told:
         raise JobRefused(told["problem"])
-    if len(packed) > LARGEST_PACKED:
+    if told.get("packed", 0) > LARGEST_PACKED:
         raise JobRefused("it is too large to keep. Record a shorter while")
-    return told, packed
+    return told, content

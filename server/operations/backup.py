@@ -43,12 +43,13 @@ from projects.models import (
     Revision,
     SharedLink,
     Trace,
+    TracePiece,
     Variant,
 )
 
 FORMAT = "frugal-ember-backup/1"
 APPS = ("auth", "accounts", "blobs", "catalogue", "instruments", "notes", "projects")
-LARGEST_MANIFEST, LARGEST_DATA = 1_000_000, 4_000_000_000  # bytes when unpacked
+LARGEST_MANIFEST, LARGEST_DATA = 1_000_000, 1_000_000_000_000  # bytes when unpacked; read line by line
 # bytes of one row: a document as text in JSON doubles its quotes, and an evaluation lies beside it
 LARGEST_LINE = 2 * LARGEST_DOCUMENT + 32_000_000
 README = """A backup of Frugal Ember. Put it back with './ember restore FILE'.
@@ -65,7 +66,7 @@ def _tables() -> list[tuple[type[models.Model], models.QuerySet[Any]]]:
     """What is kept, in an order in which it can be read; the built-in catalogue comes with the application."""
     return [(User, User.objects.all()), (CatalogueEntry, CatalogueEntry.objects.exclude(owner=None)),
             (Project, Project.objects.all()), (Variant, Variant.objects.all()), (Revision, Revision.objects.defer(None)),
-            (KnownHeading, KnownHeading.objects.all()), (Reading, Reading.objects.all()), (Trace, Trace.objects.all()),
+            (KnownHeading, KnownHeading.objects.all()), (Reading, Reading.objects.all()), (Trace, Trace.objects.all()), (TracePiece, TracePiece.objects.all()),
             (Member, Member.objects.all()), (SharedLink, SharedLink.objects.all()), (DrawerItem, DrawerItem.objects.all()), (Instrument, Instrument.objects.all()),
             (Plan, Plan.objects.all()),
             (Blob, Blob.objects.all()), (Piece, Piece.objects.filter(upload=None)), (Holding, Holding.objects.all()), (Note, Note.objects.all())]  # fmt: skip

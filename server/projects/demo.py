@@ -11,7 +11,7 @@ from django.db import transaction
 from ember_core import Design, read_design
 from ember_core.catalogue import built_in
 from ember_core.measures.bench import TrialBench
-from ember_core.traces import reduced, simulated, simulated_run_down
+from ember_core.traces import Kept, simulated, simulated_run_down
 
 from . import services
 from .models import Project, Variant
@@ -65,7 +65,7 @@ def _add_recordings(user: User, variant: Variant, design: Design) -> None:
     bench = TrialBench(design, built_in())
     more = {bench.rest: EXTRA_AT_REST * float(bench.usual.mode_current_a[bench.rest, bench.middle])}
     recording, _ = simulated(bench, RECORDED_S, RECORDED_HZ, 1, more_a=more)
-    small = reduced(recording).packed()
-    keep_trace(variant, user, "First walk", small, recording.time_s.size, recording.seconds)
+    keep_trace(variant, user, "First walk", Kept.of(recording))
     course = simulated_run_down(bench, 0.66, 1, longer=0.93)
-    keep_trace(variant, user, "First charge", course.packed(), course.time_s.size, float(course.time_s[-1]), "rundown")
+    kept = Kept(course.packed(), course.time_s.size, float(course.time_s[-1]))
+    keep_trace(variant, user, "First charge", kept, "rundown")

@@ -170,13 +170,14 @@ class Reading(models.Model):
 
 
 class Trace(models.Model):
-    """A recorded current, or the voltage of a run-down, made small enough to draw; `samples` and `seconds` are those of the file."""
+    """A recorded current, or the voltage of a run-down, made small enough to draw; all samples of a long one lie beside it in pieces; `samples` and `seconds` are those of the file."""
 
     variant = models.ForeignKey(Variant, on_delete=models.CASCADE, related_name="traces")
     kind = models.CharField(max_length=10, default="current", help_text="current or rundown")
     name = models.CharField(max_length=200)
     content = models.BinaryField()
     samples = models.PositiveIntegerField()
+    whole = models.PositiveIntegerField(default=0, help_text="bytes of all samples; 0: not kept")
     seconds = models.FloatField()
     assigned = models.JSONField(default=list)  # which mode is where, as somebody said, the last word last
     over = models.BooleanField(null=True)  # of a run-down: it was dead at its end, as somebody said; null: nobody did
@@ -188,6 +189,21 @@ class Trace(models.Model):
 
     def __str__(self) -> str:
         return f"{self.variant} {self.name}"
+
+
+class TracePiece(models.Model):
+    """A piece of all samples of a recording, which its content does not tell one by one."""
+
+    trace = models.ForeignKey(Trace, on_delete=models.CASCADE, related_name="pieces")
+    number = models.PositiveIntegerField()
+    content = models.BinaryField()
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["trace", "number"], name="trace_piece_once")]
+
+    def __str__(self) -> str:
+        return f"piece {self.number} of {self.trace}"
 
 
 class DrawerItem(models.Model):

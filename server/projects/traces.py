@@ -2,29 +2,42 @@
 
 from __future__ import annotations
 
+import io
 from functools import lru_cache
-from typing import Literal
+from typing import Any, Literal
 
 from django.contrib.auth.models import User
 from django.db import transaction
+from django.db.models import Sum
 
+from blobs.models import PIECE_BYTES, pieces_of
 from common.errors import Refused, not_found
-from ember_core.traces import Course, Reduced, unpacked, unpacked_course
+from ember_core.traces import Course, Kept, Reduced, samples_between, unpacked, unpacked_course
 
-from .models import Trace, Variant
+from .models import Trace, TracePiece, Variant
 
 Kind = Literal["current", "rundown"]
 MOST_TRACES = 30  # of a variant
+MOST_WHOLE = 1_000_000_000  # bytes of samples of one owner's gadgets; beyond, recordings are kept without
+FEW_BUCKETS = 2000  # in a window of no more the samples are looked at
 
 
-def keep_trace(
-    variant: Variant, author: User, name: str, packed: bytes, samples: int, seconds: float, kind: Kind = "current"
-) -> Trace:
+@transaction.atomic
+def keep_trace(variant: Variant, author: User, name: str, kept: Kept, kind: Kind = "current") -> Trace:
     if variant.traces.count() >= MOST_TRACES:
         raise Refused(409, f"More than {MOST_TRACES} recordings are not kept: take some away first.", [])
-    return Trace.objects.create(
-        variant=variant, name=name[:200], content=packed, samples=samples, seconds=seconds, author=author, kind=kind
+    held = (
+        Trace.objects.filter(variant__project__owner=variant.project.owner).aggregate(whole=Sum("whole"))["whole"] or 0
     )
+    whole = kept.whole if held + len(kept.whole) <= MOST_WHOLE else b""
+    trace = Trace.objects.create(
+        variant=variant, name=name[:200], content=kept.packed, samples=kept.samples, seconds=kept.seconds, author=author,
+        kind=kind, whole=len(whole),
+    )  # fmt: skip
+    for number in range(pieces_of(len(whole))):  # one by one: the database takes so much at once
+        piece = whole[number * PIECE_BYTES : (number + 1) * PIECE_BYTES]
+        TracePiece.objects.create(trace=trace, number=number, content=piece)
+    return trace
 
 
 def trace_for(variant: Variant, trace: int, kind: Kind | None = None) -> Trace:
@@ -52,6 +65,48 @@ def add_point(trace: int, at_s: float, volts: float) -> Course | None:
 def reduced_of(trace: int) -> Reduced:
     """A recording's content never changes."""
     return unpacked(_content(trace))
+
+
+def looked_at(trace: Trace, begin_s: float, end_s: float) -> Reduced:
+    """The recording as it is to be looked at from one time to another: sample by sample where that is short enough and they are there."""
+    small = reduced_of(trace.pk)
+    if trace.whole and small.count_between(begin_s, end_s) <= FEW_BUCKETS:
+        return samples_between(io.BufferedReader(_Samples(trace)), begin_s, end_s)
+    return small
+
+
+class _Samples(io.RawIOBase):
+    """All samples of a recording as a file; its pieces are fetched as they are needed."""
+
+    def __init__(self, trace: Trace) -> None:
+        self._trace, self._at = trace, 0
+        self._piece = lru_cache(maxsize=4)(self._fetch)
+
+    def _fetch(self, number: int) -> bytes:
+        return bytes(self._trace.pieces.values_list("content", flat=True).get(number=number))
+
+    def readable(self) -> bool:
+        return True
+
+    def seekable(self) -> bool:
+        return True
+
+    def seek(self, offset: int, whence: int = io.SEEK_SET) -> int:
+        self._at = offset + {io.SEEK_SET: 0, io.SEEK_CUR: self._at, io.SEEK_END: self._trace.whole}[whence]
+        return self._at
+
+    def tell(self) -> int:
+        return self._at
+
+    def readinto(self, buffer: Any) -> int:
+        view = memoryview(buffer)
+        number, offset = divmod(self._at, PIECE_BYTES)
+        if self._at >= self._trace.whole:
+            return 0
+        given = self._piece(number)[offset : offset + len(view)]
+        view[: len(given)] = given
+        self._at += len(given)
+        return len(given)
 
 
 def course_for(trace: int) -> Course:

@@ -24,10 +24,11 @@ from ember_core.traces import (
     replay,
 )
 from ember_core.traces.assigned import MOST_ASSIGNED
+from ember_core.traces.reduced import MOST_BUCKETS
 
 from .access import variant_for
 from .models import Trace
-from .traces import Kind, course_for, reduced_of, trace_for
+from .traces import Kind, course_for, looked_at, reduced_of, trace_for
 
 router = Router(tags=["traces"])
 
@@ -38,6 +39,7 @@ class TraceOut(Schema):
     name: str
     samples: int
     seconds: float
+    in_pieces: bool = Field(description="its single samples are not kept: a short window of it is coarse")
     assigned: list[Assigned] = Field(description="which mode is where, as somebody said, the last word last")
     over: bool | None = Field(description="of a run-down: it was dead at its end, as somebody said")
     taken: datetime
@@ -47,8 +49,10 @@ class TraceOut(Schema):
     def of(cls, row: Trace) -> TraceOut:
         author = row.author.username if row.author else None
         own = [Assigned.model_validate(a) for a in row.assigned]
+        in_pieces = row.samples > MOST_BUCKETS and not row.whole
         return cls(
-            id=row.pk, kind=cast(Kind, row.kind), name=row.name, samples=row.samples, seconds=row.seconds, assigned=own, over=row.over, taken=row.taken, author=author
+            id=row.pk, kind=cast(Kind, row.kind), name=row.name, samples=row.samples, seconds=row.seconds, in_pieces=in_pieces,
+            assigned=own, over=row.over, taken=row.taken, author=author,
         )  # fmt: skip
 
 
@@ -80,9 +84,9 @@ def list_traces(request: SignedIn, variant_id: int) -> list[TraceOut]:
 
 @router.get("/variants/{variant_id}/traces/{trace_id}/picture", response=TracePicture)
 def draw_trace(request: SignedIn, variant_id: int, trace_id: int, window: Query[Window]) -> TracePicture:
-    """A window of the recording, in so many buckets."""
+    """A window of the recording, in so many buckets; of a short one every sample."""
     trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id, "current")
-    return reduced_of(trace.pk).seen(window.begin_s, window.end_s, window.points)
+    return looked_at(trace, window.begin_s, window.end_s).seen(window.begin_s, window.end_s, window.points)
 
 
 @router.post("/variants/{variant_id}/traces/{trace_id}/judged", response=TraceAnswer, openapi_extra=DESIGN_BODY)
@@ -98,7 +102,7 @@ def judge(request: SignedIn, variant_id: int, trace_id: int) -> TraceAnswer:
 def measure_window(request: SignedIn, variant_id: int, trace_id: int, window: Query[Measured]) -> TraceWindow:
     """What flowed between two times."""
     trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id, "current")
-    return reduced_of(trace.pk).between(window.begin_s, window.end_s, window.volts)
+    return looked_at(trace, window.begin_s, window.end_s).between(window.begin_s, window.end_s, window.volts)
 
 
 @router.post("/variants/{variant_id}/traces/{trace_id}/replay", response=Replay, openapi_extra=DESIGN_BODY)

@@ -9,11 +9,13 @@ from .recording import Recording
 from .reduced import Reduced, TracePicture, TraceWindow, reduced, unpacked
 from .replay import Replay, replay
 from .rundown import Course, RunDown, course_of, judge_rundown, rundown_text, unpacked_course
+from .samples import Kept, packed_samples, samples_between
 from .simulated import Truth, simulated, simulated_run_down
 
 __all__ = [
     "Assigned",
     "Course",
+    "Kept",
     "Recording",
     "Reduced",
     "Replay",
@@ -32,10 +34,12 @@ __all__ = [
     "judge_rundown",
     "judge_trace",
     "overlaid",
+    "packed_samples",
     "read_recording",
     "reduced",
     "replay",
     "rundown_text",
+    "samples_between",
     "simulated",
     "simulated_run_down",
     "trace_text",

@@ -1,6 +1,6 @@
-"""`python -m ember_core.traces.process UNITS [rundown]`: reads a recording, or a run-down, from its standard input in a process that may take so much memory
-and time and no more. Writes a line of JSON, `{"samples": ..., "seconds": ...}`, `{"asked": column, "choices": [...]}` or `{"problem": ...}`, and after the first of these the recording
-reduced and packed. UNITS is JSON."""
+"""`python -m ember_core.traces.process UNITS [rundown]`: reads a recording, or a run-down, from its standard input in a process that may take so
+much memory and time and no more. Writes a line of JSON, `{"samples": ..., "seconds": ..., "packed": bytes}`, `{"asked": column, "choices": [...]}` or
+`{"problem": ...}`, and after the first of these the recording as it is kept. UNITS is JSON."""
 
 from __future__ import annotations
 
@@ -12,30 +12,35 @@ from typing import Any
 from ..design.problems import DocumentError
 from ..words import say
 from .reading import UnitAsked, read_recording
-from .reduced import reduced
+from .recording import Recording
 from .rundown import course_of
+from .samples import Kept
 
 MOST_MEMORY = 3 << 29  # what thirty million samples need, with the library's own
 MOST_SECONDS = 120
+
+
+def run_down_kept(recording: Recording) -> Kept:
+    return Kept(course_of(recording).packed(), recording.time_s.size, recording.seconds)
 
 
 def main(arguments: list[str]) -> int:
     resource.setrlimit(resource.RLIMIT_DATA, (MOST_MEMORY, MOST_MEMORY))
     resource.setrlimit(resource.RLIMIT_CPU, (MOST_SECONDS, MOST_SECONDS))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    packed, told = b"", dict[str, Any]()
+    content, told = b"", dict[str, Any]()
     try:
         run_down = arguments[1:] == ["rundown"]
         recording = read_recording(sys.stdin.buffer, json.loads(arguments[0]) if arguments else None, run_down=run_down)
-        packed = (course_of(recording) if run_down else reduced(recording)).packed()
-        told = {"samples": int(recording.time_s.size), "seconds": recording.seconds}
+        kept = run_down_kept(recording) if run_down else Kept.of(recording)
+        told, content = kept.told, kept.packed + kept.whole
     except UnitAsked as asked:
         told = {"asked": asked.column, "choices": asked.choices}
     except DocumentError as error:
         told = {"problem": error.problems[0].message}
     except MemoryError:
         told = {"problem": say("traces.memory")}
-    sys.stdout.buffer.write(json.dumps(told).encode() + b"\n" + packed)
+    sys.stdout.buffer.write(json.dumps(told).encode() + b"\n" + content)
     return 0
 
 

@@ -92,10 +92,18 @@ class Reduced:
             most_a=float(self.most_a[there].max()),
         )
 
+    def count_between(self, begin_s: float, end_s: float) -> int:
+        """How many buckets lie from one time to another, wholly or in part."""
+        first, last = self._inside(begin_s, end_s)
+        return last - first
+
+    def _inside(self, begin_s: float, end_s: float) -> tuple[int, int]:
+        first = max(int(np.searchsorted(self.time_s, begin_s, side="right")) - 1, 0)
+        return first, max(int(np.searchsorted(self.time_s, end_s, side="left")), first + 1)
+
     def seen(self, begin_s: float, end_s: float, points: int) -> TracePicture:
         """The window from one time to another in at most so many buckets."""
-        first = max(int(np.searchsorted(self.time_s, begin_s, side="right")) - 1, 0)
-        last = max(int(np.searchsorted(self.time_s, end_s, side="left")), first + 1)
+        first, last = self._inside(begin_s, end_s)
         size = -(-(last - first) // points)
         starts = np.arange(first, last, size)
         counts = np.diff(np.append(starts, last))

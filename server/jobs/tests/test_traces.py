@@ -5,12 +5,15 @@ from __future__ import annotations
 import gzip
 import json
 from typing import Any
+from unittest.mock import patch
 
 from catalogue.services import load_built_in
 from ember_core.traces.assigned import MOST_ASSIGNED
+from ember_core.traces.reduced import MOST_BUCKETS
 from jobs.tasks import run_job
 from operations.backup import _rows
-from projects.models import Trace, Variant
+from projects import traces
+from projects.models import Trace, TracePiece, Variant
 from projects.tests.helpers import ApiTestCase, document
 from projects.traces import MOST_TRACES
 
@@ -38,6 +41,12 @@ class Traces(ApiTestCase):
         run_job.func()
         return self.send("GET", f"/jobs/{job['id']}")
 
+    def brought(self, body: dict[str, Any]) -> int:
+        with self.captureOnCommitCallbacks(execute=True):
+            job = self.send("POST", "/jobs/trace", body)
+        run_job.func()
+        return int(self.send("GET", f"/jobs/{job['id']}")["trace"]["trace"])
+
     def test_it_is_read_kept_drawn_judged_and_taken_away(self) -> None:
         trace = self.read(gzip.compress(recording()))["trace"]["trace"]
         (row,) = self.send("GET", self.base)
@@ -52,6 +61,35 @@ class Traces(ApiTestCase):
         self.send("DELETE", f"{self.base}/{trace}", status=204)
         self.assertEqual(self.send("GET", self.base), [])
         self.send("GET", f"{self.base}/{trace}/picture", status=404)
+
+    def test_of_a_long_one_every_sample_is_seen_and_goes_with_it(self) -> None:
+        """A peak of one sample in a hundred thousandth of the recording."""
+        count = MOST_BUCKETS * 3 // 2
+        rows = "\n".join(f"{k / 1000:.3f},{200 if k == 1501 else 1}" for k in range(count))
+        job = {
+            "digest": bring(self.ada, b"time [s],current [mA]\n" + rows.encode(), "long.csv"),
+            "variant": self.variant,
+        }
+        trace = self.brought(job)
+        self.assertFalse(self.send("GET", self.base)[0]["in_pieces"])
+        self.assertTrue(TracePiece.objects.filter(trace=trace).exists())
+        seen = self.send("GET", f"{self.base}/{trace}/picture?begin_s=1.5&end_s=1.503&points=50")
+        self.assertEqual([round(a, 6) for a in seen["mean_a"][:3]], [1e-3, 0.2, 1e-3])
+        piece = self.send("GET", f"{self.base}/{trace}/window?begin_s=1.501&end_s=1.502&volts=1")
+        self.assertAlmostEqual(piece["charge_ah"] * 3600, 0.2e-3, places=8)
+        whole = self.send("GET", f"{self.base}/{trace}/picture?points=50")
+        self.assertAlmostEqual(max(whole["most_a"]), 0.2, places=6)
+        labels = [label for label, _ in _rows()]
+        self.assertIn("projects.tracepiece", labels)
+        with patch.object(traces, "MOST_WHOLE", 10):  # no room: kept in pieces, and said
+            again = self.brought(
+                job | {"digest": bring(self.ada, b"time [s],current [mA]\n" + rows.encode() + b"\n", "l.csv")}
+            )
+        self.assertTrue(next(t for t in self.send("GET", self.base) if t["id"] == again)["in_pieces"])
+        seen = self.send("GET", f"{self.base}/{again}/picture?begin_s=1.5&end_s=1.503&points=50")
+        self.assertLess(max(seen["mean_a"]), 0.15)
+        self.send("DELETE", f"{self.base}/{trace}", status=204)
+        self.assertFalse(TracePiece.objects.exists())
 
     def test_a_piece_is_measured_named_and_taken_back(self) -> None:
         trace = self.read(recording())["trace"]["trace"]

@@ -438,7 +438,7 @@ export interface paths {
         };
         /**
          * Draw Trace
-         * @description A window of the recording, in so many buckets.
+         * @description A window of the recording, in so many buckets; of a short one every sample.
          */
         get: operations["projects_traces_api_draw_trace"];
         put?: never;
@@ -6359,6 +6359,11 @@ export interface components {
             samples: number;
             /** Seconds */
             seconds: number;
+            /**
+             * In Pieces
+             * @description its single samples are not kept: a short window of it is coarse
+             */
+            in_pieces: boolean;
             /**
              * Assigned
              * @description which mode is where, as somebody said, the last word last

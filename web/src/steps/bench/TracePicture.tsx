@@ -103,6 +103,11 @@ export function TracePicture({
           onBorder={may ? moveBorder : undefined}
         />
       )}
+      {seen.data && (
+        <p className="text-soft mt-1 text-sm">
+          A point for each {show(seen.data.bucket_s, "s")}.{trace.in_pieces && " Its single samples are not kept."}
+        </p>
+      )}
     </div>
   );
 }
