@@ -54,7 +54,17 @@ from ember_core.studies.judging import Judged
 from ember_core.supply.solver import Solution, solve
 from ember_core.supply.tree import build_tree
 from ember_core.thermal.shell import _table
-from ember_core.traces import Recording, cut, judge_rundown, packed_samples, read_recording, reduced, samples_between, simulated, simulated_run_down
+from ember_core.traces import (
+    Recording,
+    cut,
+    judge_rundown,
+    packed_samples,
+    read_recording,
+    reduced,
+    samples_between,
+    simulated,
+    simulated_run_down,
+)
 from ember_core.wiring import Role, Wants, assign, read_pins, wiring_sheet
 
 from .chromium import FLAGS, PROGRAM, SIZE

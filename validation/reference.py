@@ -1,7 +1,8 @@
-"""Reference discharges from a physics-based cell model. Runs in an environment of its own; writes one JSON file.
+"""Reference discharges from a physics-based cell model. Runs in an environment of its own; writes one JSON file: `FILE SET ...`, or
+`--cold FILE SET ...` for the courses of discharges below freezing.
 
 The Doyle-Fuller-Newman model of PyBaMM (V. Sulzer et al., *J. Open Res. Softw.* 9 (2021) 14) with the published
-parameter sets named on the command line, at 25 degC.
+parameter sets named on the command line, at 25 degC unless it is cold.
 """
 
 from __future__ import annotations
@@ -9,6 +10,7 @@ from __future__ import annotations
 import json
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -22,27 +24,33 @@ PULSES = {
     "2C for 2 s in every 20 s": (2.0, 2.0, 0.0, 18.0),
 }
 CHARGES = (0.5, 1.0)
+COLD = ((0.0, 0.5), (-10.0, 0.2), (-10.0, 0.5), (-20.0, 0.2))  # temperature [degC], rate
+COLD_POINTS = 80
 ENDS_AT = 0.05  # of the capacity in an hour
 POINTS = 400
 
 
-def simulation(name: str, operating: str = "current") -> tuple[Any, Any]:
+def simulation(name: str, operating: str = "current", celsius: float | None = None) -> tuple[Any, Any]:
     values = pybamm.ParameterValues(name)
+    if celsius is not None:
+        values.update({f"{x} temperature [K]": celsius + 273.15 for x in ("Ambient", "Initial")})
     key = "Current function [A]" if operating == "current" else "Power function [W]"
     values.update({key: "[input]"}, check_already_exists=False)
     model = pybamm.lithium_ion.DFN({"operating mode": operating})
     return pybamm.Simulation(model, parameter_values=values, solver=pybamm.IDAKLUSolver()), values
 
 
-def steady(name: str, operating: str, amount: float, seconds: float) -> dict[str, Any]:
-    """A discharge at a constant current [A] or power [W] to the set's lower cut-off."""
-    sim, _ = simulation(name, operating)
+def steady(
+    name: str, operating: str, amount: float, seconds: float, celsius: float | None = None, points: int = POINTS
+) -> dict[str, Any]:
+    """A discharge at a constant current [A] or power [W] to the set's lower cut-off, at the set's temperature unless it is said."""
+    sim, _ = simulation(name, operating, celsius)
     key = "Current function [A]" if operating == "current" else "Power function [W]"
     begun = time.perf_counter()
     solution = sim.solve(np.linspace(0, seconds, 4000), inputs={key: amount})
     took = time.perf_counter() - begun
     t, v = solution["Time [s]"].entries, solution["Voltage [V]"].entries
-    keep = np.unique(np.concatenate([np.arange(min(12, t.size)), np.linspace(0, t.size - 1, POINTS).astype(int)]))
+    keep = np.unique(np.concatenate([np.arange(min(12, t.size)), np.linspace(0, t.size - 1, points).astype(int)]))
     return {"end_s": float(t[-1]), "time_s": t[keep].tolist(), "voltage_v": v[keep].tolist(), "solver_s": took}
 
 
@@ -116,14 +124,29 @@ def reference(name: str) -> dict[str, Any]:
     return found
 
 
-def main(target: Path, names: list[str]) -> None:
+def cold(name: str) -> dict[str, Any]:
+    """Discharges in the cold by "temperature rate", those that begin at all."""
+    capacity = float(pybamm.ParameterValues(name)["Nominal cell capacity [A.h]"])
+    found = {}
+    for celsius, rate in COLD:
+        try:
+            one = steady(name, "current", rate * capacity, 3600 / rate * 1.3, celsius, COLD_POINTS)
+        except pybamm.SolverError:
+            continue
+        rows = {"time_s": [round(x, 1) for x in one["time_s"]], "voltage_v": [round(x, 4) for x in one["voltage_v"]]}
+        found[f"{celsius:g} {rate:g}"] = {"end_s": one["end_s"], **rows}
+    return found
+
+
+def main(target: Path, names: list[str], of: Callable[[str], dict[str, Any]]) -> None:
     pybamm.set_logging_level("ERROR")
     sets = {}
     for name in names:
         print(f"ember: simulating {name}", flush=True)
-        sets[name] = reference(name)
+        sets[name] = of(name)
     target.write_text(json.dumps({"pybamm": pybamm.__version__, "sets": sets}))
 
 
 if __name__ == "__main__":
-    main(Path(sys.argv[1]), sys.argv[2:])
+    own = [a for a in sys.argv[1:] if a != "--cold"]
+    main(Path(own[0]), own[1:], cold if "--cold" in sys.argv else reference)

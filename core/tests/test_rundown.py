@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import io
+import json
 import math
 import unittest
 from functools import cache
-from typing import Any
+from pathlib import Path
+from typing import Any, ClassVar
 
 import numpy as np
 from validation.compare import calibrated, cell_of, discharge, gadget, state
@@ -20,10 +22,13 @@ from ember_core.traces.rundown import BEGAN, LEAST_DONE, MOST_KEPT, OFF, OVER
 
 from .gadgets import plain
 from .test_calibration import SETS
+from .test_cold_coverage import SETS as COLD_SETS
+from .test_cold_coverage import own_cell
 from .test_late_and_cold import late
 from .test_wiring import DEMOS, bench
 
 SPOILT = ((1.01, 1.0), (0.99, 1.0), (1.0, 1.01), (1.0, 0.99), (1.0, None))  # what the volt- and the ampere-meter show
+COLD_COURSES = json.loads((Path(__file__).parent / "data" / "cold_courses.json").read_text())["sets"]
 TYPICAL = ("Chen2020", "Marquis2019")  # lithium-ion as the typical cell is
 
 
@@ -106,6 +111,75 @@ class Published(unittest.TestCase):
         self.assertIn("too little", notes(0.98, 0.0))
         self.assertNotIn("voltmeter", notes(1.0, 0.0))
         self.assertTrue(0.97 < BEGAN < 1 and 0 < OFF < 0.01)
+
+
+class Cold(unittest.TestCase):
+    """Discharges of seven parameter sets from freezing down to -20 degC (Doyle-Fuller-Newman model, PyBaMM), looked at after a quarter, half and three quarters."""
+
+    rows: ClassVar[dict[bool, list[tuple[bool, float]]]]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.rows = {fitted: cls.of(fitted) for fitted in (True, False)}
+
+    @staticmethod
+    def of(fitted: bool) -> list[tuple[bool, float]]:
+        """(whether the end lies in the range, how far off it is)."""
+        found = []
+        for name, courses in COLD_COURSES.items():
+            for key, one in courses.items():
+                celsius, rate = (float(x) for x in key.split())
+                amps = rate * COLD_SETS[name]["capacity_ah"]
+                own = TrialBench(
+                    gadget(own_cell(COLD_SETS[name], calibrated=fitted), [state("on", "current", amps)], {"state": "on"}), built_in()
+                )  # fmt: skip
+                for share in (0.25, 0.5, 0.75):
+                    time = np.linspace(0, share * one["end_s"], 200)
+                    volts = np.interp(time, one["time_s"], one["voltage_v"])
+                    for meter, current in ((1.01, True), (0.99, True), (1.0, False)):
+                        recorded = Course(time, volts * meter, np.full(200, amps) if current else None)
+                        ends = judge_rundown(recorded, own, over=False, at_c=celsius).ends
+                        assert ends and ends.value and ends.low and ends.high
+                        within = ends.low <= one["end_s"] / 3600 <= ends.high
+                        found.append((within, ends.value * 3600 / one["end_s"] - 1))
+        return found
+
+    def test_eight_of_ten_ends_of_calibrated_cells_lie_in_the_range_and_three_quarters_of_others(self) -> None:
+        for fitted, most in ((True, 0.8), (False, 0.75)):
+            inside = [within for within, _ in self.rows[fitted]]
+            self.assertGreater(len(inside), 200)
+            self.assertGreaterEqual(sum(inside) / len(inside), most, fitted)
+
+    def test_what_is_held_against_a_warm_cell_misses_most(self) -> None:
+        """The temperature matters: at -20 degC the same recording told as if it were warm ends far too late."""
+        one = COLD_COURSES["Ecker2015"]["-20 0.2"]
+        amps = 0.2 * COLD_SETS["Ecker2015"]["capacity_ah"]
+        own = TrialBench(
+            gadget(own_cell(COLD_SETS["Ecker2015"], calibrated=True), [state("on", "current", amps)], {"state": "on"}),
+            built_in(),
+        )
+        time = np.linspace(0, 0.5 * one["end_s"], 200)
+        recorded = Course(time, np.interp(time, one["time_s"], one["voltage_v"]), np.full(200, amps))
+        warm, cold = (judge_rundown(recorded, own, over=False, at_c=c) for c in (None, -20.0))
+        assert warm.told.value and cold.told.value
+        self.assertLess(cold.told.value, 0.9 * warm.told.value)
+
+    def test_what_it_held_in_the_cold_is_not_put_into_a_gadget_of_the_warm(self) -> None:
+        own = bench("rosin-minder-rechargeable")
+        for celsius, offered in ((10.0, True), (3.0, True), (-3.0, False), (-10.0, False)):
+            there = own.at(celsius)
+            told = judge_rundown(by_design(there, 1.0, amps=True), own, over=True, at_c=celsius)
+            self.assertEqual(told.remedy is not None, offered, celsius)
+            self.assertEqual(any("take the cold" in note for note in told.notes), not offered, celsius)
+        stake = bench("snow-stake")  # it lives there
+        self.assertIsNotNone(judge_rundown(by_design(stake, 1.0, amps=True), stake, over=True, at_c=-8.0).remedy)
+
+    def test_as_warm_as_it_usually_is_nothing_changes(self) -> None:
+        own = bench("dusk-ear")
+        one = by_design(own, 0.6, amps=True)
+        self.assertIs(own.at(own.design.brief.usual_c), own)
+        told = judge_rundown(one, own, at_c=own.design.brief.usual_c)
+        self.assertEqual(told, judge_rundown(one, own))
 
 
 class Demos(unittest.TestCase):

@@ -15,17 +15,16 @@ from ember_core.battery.pack import RESISTANCE, charge_grid
 from ember_core.design import CurrentRange, Design
 from ember_core.runtime import uncertainty
 from ember_core.runtime.run import EARLY, Run, run
+from ember_core.runtime.spans import Span, draw_span
 from ember_core.runtime.uncertainty import (
     AT_EVERY_EDIT,
     NEAR_EMPTY,
     ON_DEMAND,
-    Span,
     Uncertain,
     _charges,
     _held,
     _others,
     _positions,
-    draw_span,
     sample_runtime,
 )
 from ember_core.supply.solver import solve

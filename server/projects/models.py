@@ -181,6 +181,7 @@ class Trace(models.Model):
     seconds = models.FloatField()
     assigned = models.JSONField(default=list)  # which mode is where, as somebody said, the last word last
     over = models.BooleanField(null=True)  # of a run-down: it was dead at its end, as somebody said; null: nobody did
+    at_c = models.FloatField(null=True)  # of a run-down: where it was meanwhile [degC]; null: as on its usual days
     taken = models.DateTimeField(auto_now_add=True)
     author = models.ForeignKey(User, null=True, on_delete=models.SET_NULL, related_name="+")
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import cast
+from typing import Annotated, cast
 
 from ninja import Query, Router, Schema
 from pydantic import Field
@@ -33,6 +33,9 @@ from .traces import Kind, course_for, looked_at, reduced_of, trace_for
 router = Router(tags=["traces"])
 
 
+Warmth = Annotated[float, Field(ge=-60, le=90, allow_inf_nan=False)]
+
+
 class TraceOut(Schema):
     id: int
     kind: Kind
@@ -42,6 +45,7 @@ class TraceOut(Schema):
     in_pieces: bool = Field(description="its single samples are not kept: a short window of it is coarse")
     assigned: list[Assigned] = Field(description="which mode is where, as somebody said, the last word last")
     over: bool | None = Field(description="of a run-down: it was dead at its end, as somebody said")
+    at_c: float | None = Field(description="of a run-down: how warm it was meanwhile [degC]; null: as on usual days")
     taken: datetime
     author: str | None
 
@@ -52,7 +56,7 @@ class TraceOut(Schema):
         in_pieces = row.samples > MOST_BUCKETS and not row.whole
         return cls(
             id=row.pk, kind=cast(Kind, row.kind), name=row.name, samples=row.samples, seconds=row.seconds, in_pieces=in_pieces,
-            assigned=own, over=row.over, taken=row.taken, author=author,
+            assigned=own, over=row.over, at_c=row.at_c, taken=row.taken, author=author,
         )  # fmt: skip
 
 
@@ -60,8 +64,9 @@ class AllAssigned(Schema):
     assigned: list[Assigned] = Field(max_length=MOST_ASSIGNED)
 
 
-class DeadAtTheEnd(Schema):
-    over: bool | None = Field(description="null: as the recording tells")
+class SaidOfIt(Schema):
+    over: bool | None = Field(description="it was dead at its end; null: as the recording tells")
+    at_c: Warmth | None = Field(description="how warm it was meanwhile [degC]; null: as on usual days")
 
 
 class Window(Schema):
@@ -114,11 +119,19 @@ def replay_trace(request: SignedIn, variant_id: int, trace_id: int) -> Replay:
 
 
 @router.post("/variants/{variant_id}/traces/{trace_id}/rundown", response=RunDown, openapi_extra=DESIGN_BODY)
-def judge_run_down(request: SignedIn, variant_id: int, trace_id: int, over: bool | None = None) -> RunDown:
-    """A run-down held against the design in the body: when it ends, or, once it is `over`, why it lasted longer or shorter than told."""
+def judge_run_down(
+    request: SignedIn, variant_id: int, trace_id: int, over: bool | None = None, at_c: Warmth | None = None
+) -> RunDown:
+    """A run-down held against the design in the body: when it ends, or, once it is `over`, why it lasted longer or shorter than told. What is not said
+    here is as it was said of the run-down."""
     trace = trace_for(variant_for(request.user, variant_id, "view"), trace_id, "rundown")
     bench = TrialBench(read_design(request.body), catalogue_for(request.user))
-    return judge_rundown(course_for(trace.pk), bench, over=trace.over if over is None else over)
+    return judge_rundown(
+        course_for(trace.pk),
+        bench,
+        over=trace.over if over is None else over,
+        at_c=trace.at_c if at_c is None else at_c,
+    )
 
 
 @router.put("/variants/{variant_id}/traces/{trace_id}/assigned", response=TraceOut)
@@ -130,12 +143,12 @@ def assign(request: SignedIn, variant_id: int, trace_id: int, body: AllAssigned)
     return TraceOut.of(trace)
 
 
-@router.put("/variants/{variant_id}/traces/{trace_id}/over", response=TraceOut)
-def say_it_was_dead(request: SignedIn, variant_id: int, trace_id: int, body: DeadAtTheEnd) -> TraceOut:
-    """Whether the gadget was dead at the end of a run-down."""
+@router.put("/variants/{variant_id}/traces/{trace_id}/said", response=TraceOut)
+def say_of_run_down(request: SignedIn, variant_id: int, trace_id: int, body: SaidOfIt) -> TraceOut:
+    """Whether the gadget was dead at the end of a run-down, and how warm it was meanwhile."""
     course = trace_for(variant_for(request.user, variant_id, "edit"), trace_id, "rundown")
-    course.over = body.over
-    course.save(update_fields=["over"])
+    course.over, course.at_c = body.over, body.at_c
+    course.save(update_fields=["over", "at_c"])
     return TraceOut.of(course)
 
 

@@ -30,6 +30,18 @@ class TrialBench(SolvedGadget):
             self._tried[key] = rerun(self.usual, apply_patch(self.design, patch))
         return self._tried[key]
 
+    def at(self, celsius: float) -> TrialBench:
+        """The same gadget where it is as cold or warm as this [degC] on its usual days."""
+        brief = self.design.brief
+        if celsius == brief.usual_c:
+            return self
+        there = {
+            "usual_c": celsius,
+            "coldest_c": min(brief.coldest_c, celsius),
+            "hottest_c": max(brief.hottest_c, celsius),
+        }
+        return TrialBench(self.design.model_copy(update={"brief": brief.model_copy(update=there)}), self.catalogue)
+
     def load_switch(self, part: int) -> PassStage | None:
         """The catalogue's load switch for a part: of those that stand its peak the one that leaks least."""
         peak = self.most_a(part)

@@ -9,7 +9,6 @@ dimensions was tried: one pair of columns in a hundred is correlated by more tha
 
 from __future__ import annotations
 
-import math
 import zlib
 from collections.abc import Container
 from dataclasses import dataclass, replace
@@ -20,15 +19,17 @@ import numpy as np
 
 from ..battery.calibration import TRUSTED
 from ..battery.chemistries import CHEMISTRIES
-from ..battery.chemistry import low_temperature_factor, resistance_at
-from ..battery.pack import MEASURED_RESISTANCE, OUTER_DECILE, RESISTANCE, Pack, capacity_tolerance, charge_grid, on_grid
-from ..design import Chemistry, Provenance, Range, SwitchingStage
+from ..battery.chemistry import low_temperature_factor
+from ..battery.pack import MEASURED_RESISTANCE, RESISTANCE, Pack, capacity_tolerance, charge_grid, on_grid
+from ..design import SwitchingStage
 from ..load.operating_points import RailLoads, draw_range, state_levels
 from ..numeric import Array, percentiles
 from ..supply.solver import solve
 from .deciles import deciles
+from .in_the_cold import cold_span, coldness, held_more, left_by, resistance_by_cold, uneven_in_the_cold
 from .limits import ending_charges
 from .run import EARLY, Run
+from .spans import Span, draw_span, drawn_values, factor
 
 AT_EVERY_EDIT, ON_DEMAND = 256, 1024
 LEAST_SAMPLES = 128
@@ -42,8 +43,6 @@ FEW, MORE = (0.5, 1.3, 0.03, 3), (0.4, 1.8, 0.05, 9)
 ALL_OVER, BELOW_FULL, AROUND = 34, 1 - np.geomspace(0.002, 0.2, 10), np.linspace(0.7, 1.3, 5)
 BINS = 16
 MOST_OWNERS = 16  # what comes after them causes nothing
-OUTER_PERCENT = 2.3263  # standard deviations to the 1st and 99th percentile: a datasheet's guaranteed limits
-TAIL = 10.0  # times the typical figure: a most that far out is a limit, and nothing is drawn beyond it
 
 # 10th to 50th to 90th percentile as a factor; rules of thumb where no source is named
 MOST_WIDER = 4.0  # times the trusted current, from where on the range is no wider
@@ -53,13 +52,7 @@ SHELF, NEAR_SHELF = 1.4, 0.4
 RATE, RATE_UNTOLD = 1.4, 2.5  # of the charge that does not come up; of lithium-ion cells whose electrodes nobody told
 # of the capacity in an hour; above, cells of one kind and size give very differently (docs/VALIDATION.md)
 GENTLE_C = 0.5
-COLD, COLD_MEASURED = 1.5, 1.15  # of what the cold takes of the capacity, and of a cell that was measured there
 COLD_RESISTANCE = 1.6  # times the spread between makes, where a cell is asked for much below freezing
-# Lithium-ion and iron phosphate: what the cold takes, of the capacity and in resistance alike, in times what it usually takes. One make in ten hardly
-# notices it, one in ten minds it this much more: published cells lose from 0 to 25 % at -10 degC. What hardly notices it holds more besides, from 0 to 7 %
-UNEVEN_IN_THE_COLD = frozenset[Chemistry](("lithium-ion", "lithium-iron-phosphate"))
-COLD_LEAST, COLD_MOST, BETTER = 0.001, 2.2, 0.06
-REFERENCE_C = 25.0
 WIDE_COLD = 0.4  # as cold as 15 degC and below, samples lie far apart
 AGEING = 2.0  # between makes (Schmalstieg et al. 2014)
 FULL_AT_LEAST = 0.96  # one charge in ten ends before that
@@ -153,7 +146,7 @@ def sample_runtime(state: Run, wanted: int = AT_EVERY_EDIT, like: Samples | None
         loads = state.load_table.loads(values, used)
     factors = dict(zip(others, drawn_values(list(others.values()), normal[:, : len(others)]).T, strict=True))
     charges = _charges(state.ending[1])
-    if _uneven(state) and _coldness(state.temperature_c) > WIDE_COLD and state.ending[1] <= NEAR_EMPTY:
+    if uneven_in_the_cold(state) and coldness(state.temperature_c) > WIDE_COLD and state.ending[1] <= NEAR_EMPTY:
         charges = np.union1d(charges, _charges(NEAR_EMPTY * 1.01))[
             ::-1
         ]  # makes that mind the cold end far earlier than the typical one
@@ -184,73 +177,6 @@ def _charges(end: float) -> Array:
     least, most, more, count = FEW if end <= NEAR_EMPTY else MORE
     high = most * end + more
     return np.unique([1.0, (1 + high) / 2, *np.linspace(high, least * end, count), 0.0])[::-1]
-
-
-@dataclass(frozen=True)
-class Span:
-    """A distribution with `typical` as its median: two half log-normal ones, with `least` and `most` at `outer` standard
-    deviations; linear where the typical figure or the least one is 0. Nothing lies beyond `ceiling`."""
-
-    min: float
-    typical: float
-    max: float
-    outer_low: float = OUTER_DECILE
-    outer_high: float = OUTER_DECILE
-    ceiling: float = math.inf
-
-    def values(self, normal: Array) -> Array:
-        """The values at standard normal positions, shape (samples,)."""
-        return np.asarray(drawn_values([self], normal[:, None])[:, 0])
-
-
-def drawn_values(spans: list[Span], normal: Array) -> Array:
-    """The values of many distributions at standard normal positions, shape (samples, spans)."""
-    least, typical, most, ceiling = (
-        np.array([getattr(x, f) for x in spans]) for f in ("min", "typical", "max", "ceiling")
-    )
-    outer_low, outer_high = (np.array([getattr(x, f) for x in spans]) for f in ("outer_low", "outer_high"))
-    below = normal < 0
-    steps = normal / np.where(below, outer_low, outer_high)
-    relative = (typical > 0) & (least > 0)
-    middle, low = np.where(relative, typical, 1.0), np.where(relative, least, 1.0)
-    high = np.where(relative, most, 1.0)
-    logs = np.where(below, np.log(middle / low), np.log(high / middle))
-    linear = typical + np.where(below, typical - least, most - typical) * steps
-    values = np.where(relative, middle * np.exp(logs * steps), np.maximum(linear, 0.0))
-    return np.asarray(np.minimum(values, ceiling))
-
-
-def factor(times: float) -> Span:
-    """
-    >>> factor(1.5)
-    Span(min=0.6666666666666666, typical=1.0, max=1.5, outer_low=1.2816, outer_high=1.2816, ceiling=inf)
-    """
-    return Span(1 / times, 1.0, times)
-
-
-def draw_span(span: Range, provenance: Provenance) -> Span:
-    """The distribution of a state's figure. What a datasheet gives as least and most is guaranteed: hardly one part in a
-    hundred lies beyond. Everything else stands for one in ten.
-
-    >>> from ember_core.catalogue import built_in
-    >>> from ember_core.recipes import Answers, begin
-    >>> design = begin(Answers(recipe="handheld"), built_in()).design
-    >>> from ember_core.load.operating_points import draw_range
-    >>> span, _ = draw_range(design.parts[0].states[0])
-    >>> found = draw_span(span, "guess")
-    >>> found.min < found.typical < found.max
-    True
-    """
-    least, most = span.bounds(provenance)
-    limits = provenance == "datasheet"
-    return Span(
-        least,
-        span.typical,
-        most,
-        OUTER_PERCENT if limits and span.min is not None else OUTER_DECILE,
-        OUTER_PERCENT if limits and span.max is not None else OUTER_DECILE,
-        most if most >= TAIL * span.typical else math.inf,
-    )
 
 
 @dataclass(frozen=True)
@@ -291,7 +217,7 @@ def _others(state: Run) -> dict[Uncertain, Span]:
         untold = battery.cell.chemistry == "lithium-ion" and battery.cell.curve is None
         found[Uncertain("rate")] = factor(RATE_UNTOLD if untold else RATE)
     if low_temperature_factor(battery.cell.chemistry, state.temperature_c) < 1:
-        found[Uncertain("cold")] = _cold_span(state)
+        found[Uncertain("cold")] = cold_span(state)
     if state.charge_seconds > NEAR_SHELF * state.shelf_seconds:
         found[Uncertain("shelf")] = factor(SHELF)
     if any(s.key == "age" for s in state.pack.shares):
@@ -314,31 +240,11 @@ def _measured(state: Run) -> float:
     return MEASURED_RESISTANCE * (min(beyond / TRUSTED, MOST_WIDER) ** 0.5 if beyond > TRUSTED else 1.0)
 
 
-def _coldness(celsius: float) -> float:
-    """0 at the temperature that cells are described at, 1 from freezing down."""
-    return min(max((REFERENCE_C - celsius) / REFERENCE_C, 0.0), 1.0)
-
-
-def _cold_span(state: Run) -> Span:
-    """What the cold takes in times what it usually takes: the wider the colder."""
-    if not state.cold_unknown:
-        return factor(COLD_MEASURED)
-    if not _uneven(state):
-        return factor(COLD)
-    cold = _coldness(state.temperature_c)
-    return Span(COLD_LEAST**cold, 1.0, COLD_MOST**cold)
-
-
-def _uneven(state: Run) -> bool:
-    """Whether nobody measured the cell in the cold, and makes of its kind take it very differently."""
-    return state.cold_unknown and state.design.battery.cell.chemistry in UNEVEN_IN_THE_COLD
-
-
 def _asked_hard(state: Run) -> float:
     """Factor on how far a typical resistance may be exceeded: with more than half the capacity in an hour it grows with what is asked."""
     asked = float(np.max(np.where(state.point_weights > 0, state.typical.source_a[:, state.middle], 0.0), initial=0.0))
     hard = 1.0 + max(asked / state.pack.printed_ah - GENTLE_C, 0.0)
-    return max(hard, COLD_RESISTANCE) if state.hard_in_the_cold and not _uneven(state) else hard
+    return max(hard, COLD_RESISTANCE) if state.hard_in_the_cold and not uneven_in_the_cold(state) else hard
 
 
 @lru_cache(maxsize=4096)
@@ -398,7 +304,7 @@ class _Coarse:
         def of(kind: str) -> Array:
             return factors.get(Uncertain(kind), one)
 
-        resistance = of("resistance") * self._by_cold(of("cold"))
+        resistance = of("resistance") * resistance_by_cold(self.state, of("cold"))
         lowered = self._slow_v(of("rate")) + (resistance - 1)[:, None, None] * self.fast_v[None]
         lowered = lowered.reshape(samples * count, -1)
         solution = solve(state.tree, loads, pack, lowered_v=lowered, rough=True)
@@ -416,9 +322,9 @@ class _Coarse:
         capacity = (
             of("capacity")
             * of("start")
-            * self._left("temperature", of("cold"))
-            * self._better(of("cold"))
-            * self._left("age", of("ageing"))
+            * left_by(self.state, "temperature", of("cold"))
+            * held_more(self.state, of("cold"))
+            * left_by(self.state, "age", of("ageing"))
         )
         rate = np.maximum(amps, 0.0) + pack.self_discharge_a * of("self-discharge")[:, None]
         typical = self.typical_a.T @ self.weights + pack.self_discharge_a
@@ -448,28 +354,10 @@ class _Coarse:
         part = np.clip((rate - RATES[k - 1]) / (RATES[k] - RATES[k - 1]), 0.0, 1.0)[:, None, None]
         return np.asarray(self.slow_v[k - 1] * (1 - part) + self.slow_v[k] * part)
 
-    def _by_cold(self, lost: Array) -> Array:
-        """Factor on the resistance where the cold takes `lost` times what it usually takes: what it adds to that at 25 degC grows with it."""
-        if self.state.cold_unknown and not _uneven(self.state):
-            return np.ones_like(lost)
-        cell = self.state.design.battery.cell
-        usual = max(resistance_at(cell.chemistry, self.state.temperature_c)[0], 1.0)
-        return np.asarray((1 + (usual - 1) * lost) / usual)
-
-    def _better(self, lost: Array) -> Array:
-        """Factor on the capacity of makes that mind the cold less than usual: they are the better ones, and hold more than is reckoned with."""
-        cold = _coldness(self.state.temperature_c) if _uneven(self.state) else 0.0
-        return np.asarray((1 + BETTER) ** (cold * np.clip(1 - lost, 0.0, 1.0)))
-
     def _by_use(self) -> Array:
         """What of each operating point's weight belongs to sessions, and is missing at rest for it: adds up to 0, (operating points,)."""
         by_mode = self.state.year.by_use
         return np.array([by_mode[m.mode] * m.share for m in self.operating_points])
-
-    def _left(self, key: str, lost: Array) -> Array:
-        """Factor on the capacity where a step takes `lost` times what it usually takes."""
-        share = next((s.left for s in self.pack.shares if s.key == key), 1.0)
-        return np.asarray(np.maximum(1 - (1 - share) * lost, 0.02) / share)
 
     def _until(self, rate_a: Array, ends: Array) -> Array:
         """Time from full to a state of charge [s] at rates (samples, N), shape (samples,)."""

@@ -22,6 +22,7 @@ from ..design.patches import replace
 from ..figures import Figure, Remedy, figure, record
 from ..measures.bench import TrialBench
 from ..numeric import Array
+from ..runtime.in_the_cold import coldness, spread_in_the_cold
 from ..runtime.run import Run
 from ..runtime.uncertainty import FULL_AT_LEAST
 from ..words import called, say
@@ -33,6 +34,7 @@ LOOKED_AT = 80  # of them that are weighed
 # voltages that are wrong by themselves a course has. Eight of ten ends lie in the range then, also from the first quarter.
 INDEPENDENT = 2.0
 TYPICAL_V, MEASURED_V = 0.11, 0.015
+COLD_V = 0.06  # besides, from freezing down; in proportion above
 GAIN = 0.005  # one standard deviation of what a voltmeter shows too much, as a share
 LEAST_SPREAD = 0.02  # of the logarithm of how much longer it lasts
 FEWEST_POINTS = 20
@@ -143,8 +145,11 @@ class _Weighed:
     to_end: Array  # progress from the beginning to the cut-off
 
 
-def judge_rundown(course: Course, bench: TrialBench, *, over: bool | None = None) -> RunDown:
-    """`over`: whether the gadget had died at the end of it; None: seen by its current, where that was recorded.
+def judge_rundown(
+    course: Course, design: TrialBench, *, over: bool | None = None, at_c: float | None = None
+) -> RunDown:
+    """`over`: whether the gadget had died at the end of it; None: seen by its current, where that was recorded. `at_c`: how cold or warm it was meanwhile [degC];
+    None: as on the design's usual days.
 
     >>> from ember_core.catalogue import built_in
     >>> from ember_core.recipes import Answers, begin
@@ -157,6 +162,7 @@ def judge_rundown(course: Course, bench: TrialBench, *, over: bool | None = None
     False
     """
     ended = _died(course) if over is None else over
+    bench = design if at_c is None else design.at(at_c)
     elapsed, told_s = float(course.time_s[-1]), bench.runtime_s
     notes, sentence, terms = list[str](), "", list[RunDownTerm]()
     ends: Figure | None = None
@@ -182,8 +188,11 @@ def judge_rundown(course: Course, bench: TrialBench, *, over: bool | None = None
                 left=(left * 100, "%"), low=(low / 3600, "h"), high=(high / 3600, "h"), told=(told_s / 3600, "h"),
                 more_low=((low - elapsed) / 3600, "h"), more_high=((high - elapsed) / 3600, "h"),
             )  # fmt: skip
-    remedy = _measured(bench, terms) if ended and course.amps is not None else None
-    hours = None if remedy is None else bench.after(remedy.patch).seconds * bench.typical_to_said / 3600
+    cold = bench is not design and _tells_the_cold(bench)
+    if cold and ended:
+        notes.append(say("traces.rundown-cold", at=(bench.usual.temperature_c, "°C")))
+    remedy = _measured(bench, terms) if ended and course.amps is not None and not cold else None
+    hours = None if remedy is None else design.after(remedy.patch).seconds * design.typical_to_said / 3600
     own = bench.estimate
     return RunDown(
         over=ended,
@@ -243,11 +252,15 @@ def _weigh(course: Course, bench: TrialBench) -> _Weighed:
     seen, at = course.volts[keep], done[keep]
 
     longer, p_longer = _axis(_spread(course, bench), 121)
+    longer = longer + _centre(bench)
     rechargeable = CHEMISTRIES[cell.chemistry].rechargeable and cell.bank is None
     began = np.linspace(0.9, 1.0, 21) if rechargeable else np.array([1.0])
     p_began = -0.5 * ((1 - began) / ((1 - FULL_AT_LEAST) / OUTER_DECILE)) ** 2
     measured = cell.curve is not None or cell.measured_ohm is not None
-    ohms, p_ohms = _axis(math.log(MEASURED_RESISTANCE if measured else RESISTANCE) / OUTER_DECILE, 7, wide=2.0)
+    base = math.log(MEASURED_RESISTANCE if measured else RESISTANCE)
+    least, most = (math.hypot(base, math.log(f)) / OUTER_DECILE for f in spread_in_the_cold(state)[1])
+    ohms, p_ohms = _axis(most, 7 if least == most else 11, wide=2.0)
+    ohms = np.where(ohms < 0, ohms * least / most, ohms)
     gains = np.linspace(-2.5, 2.5, 11) * GAIN
     p_gains = -0.5 * (gains / GAIN) ** 2
 
@@ -257,7 +270,8 @@ def _weigh(course: Course, bench: TrialBench) -> _Weighed:
     volts = np.interp(charge, rising, model_v[::-1])
     drop = np.interp(charge, rising, drop_v[::-1])
     beyond = np.maximum(point - grid[-1], 0.0).sum(axis=2) > 0  # it would have been empty long before
-    sigma = (MEASURED_V if cell.curve is not None else TYPICAL_V) * bench.design.battery.series
+    known_v = MEASURED_V if cell.curve is not None else TYPICAL_V
+    sigma = math.hypot(known_v, COLD_V * coldness(state.temperature_c)) * bench.design.battery.series
     log = np.empty((longer.size, began.size, ohms.size, gains.size))
     for i, ohm in enumerate(np.exp(ohms)):
         expected = volts - (ohm - 1) * drop
@@ -300,10 +314,27 @@ def _axis(spread: float, count: int, wide: float = 3.0) -> tuple[Array, Array]:
 def _spread(course: Course, bench: TrialBench) -> float:
     """One standard deviation of the logarithm of how much longer it lasts, or holds, than the design says."""
     if course.amps is not None:
-        low, high = capacity_tolerance(bench.design.battery.cell)
-        return max(math.log((1 + high) / (1 + low)) / 2 / OUTER_DECILE, LEAST_SPREAD)
+        return max(math.hypot(*_held_by_makes(bench)) / 2 / OUTER_DECILE, LEAST_SPREAD)
     own = bench.estimate
     return max(math.log(own.high / own.low) / 2 / OUTER_DECILE, LEAST_SPREAD) if own.low > 0 else 1.0
+
+
+def _held_by_makes(bench: TrialBench) -> tuple[float, float]:
+    """How far makes differ, from the 10th to the 90th percentile of the logarithm: in what they hold, and in what the cold leaves of it."""
+    low, high = capacity_tolerance(bench.design.battery.cell)
+    least, most = spread_in_the_cold(bench.usual)[0]
+    return math.log((1 + high) / (1 + low)), math.log(most / least)
+
+
+def _tells_the_cold(bench: TrialBench) -> bool:
+    """Whether what comes out there tells more of how a cell takes the cold than of what it holds."""
+    held, cold = _held_by_makes(bench)
+    return cold > held
+
+
+def _centre(bench: TrialBench) -> float:
+    """The logarithm of how much longer than the typical design it lasts, or holds, in the middle of what makes do in the cold."""
+    return float(np.log(spread_in_the_cold(bench.usual)[0]).mean())
 
 
 def _end_charge(bench: TrialBench, model_v: Array, drop_v: Array, ohms: Array) -> Array:

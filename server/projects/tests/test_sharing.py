@@ -59,7 +59,7 @@ GET /variants/{variant_id}/notes 2;GET /variants/{variant_id}/notes/{note_id}/pi
 GET /projects/{project_id}/timeline 2;POST /variants/{variant_id}/notes 3;DELETE /variants/{variant_id}/notes/{note_id} 3
 PUT /variants/{variant_id}/plan 3;POST /variants/{variant_id}/plan/feed 3;DELETE /variants/{variant_id}/plan/feed 3
 POST /variants/{variant_id}/readings 3;DELETE /variants/{variant_id}/readings/{reading_id} 3;PUT /variants/{variant_id}/traces/{trace_id}/assigned 3
-PUT /variants/{variant_id}/traces/{course_id}/over 3;POST /variants/{variant_id}/traces/{course_id}/stop 3;GET /variants/{variant_id}/logs 2
+PUT /variants/{variant_id}/traces/{course_id}/said 3;POST /variants/{variant_id}/traces/{course_id}/stop 3;GET /variants/{variant_id}/logs 2
 DELETE /variants/{variant_id}/traces/{trace_id} 3;PATCH /projects/{project_id} 3;POST /projects/{project_id}/variants 3;POST /variants/{variant_id}/revisions 3
 POST /variants/{variant_id}/take-over 3;PUT /variants/{variant_id}/baseline 3;PATCH /revisions/{revision_id} 3
 PUT /projects/{project_id}/people 4;DELETE /projects/{project_id}/people/{name} 4;GET /projects/{project_id}/links 4;POST /projects/{project_id}/links 4
@@ -119,7 +119,7 @@ class Roles(ApiTestCase):
             "PATCH /revisions/{revision_id}": {"reason": "x"},
             "POST /variants/{variant_id}/notes": {"text": "x"},
             "POST /variants/{variant_id}/take-over": {"other": self.second["id"], "place": "Brief › goal"},
-            "PUT /variants/{variant_id}/traces/{course_id}/over": {"over": True},
+            "PUT /variants/{variant_id}/traces/{course_id}/said": {"over": True, "at_c": None},
             "PUT /variants/{variant_id}/plan": {"start": "2026-03-02"},
             "PUT /projects/{project_id}/people": {"name": "bo", "role": "view"},
             "POST /projects/{project_id}/links": {"variants": [self.variant["id"]], "days": 7},

@@ -520,7 +520,8 @@ export interface paths {
         put?: never;
         /**
          * Judge Run Down
-         * @description A run-down held against the design in the body: when it ends, or, once it is `over`, why it lasted longer or shorter than told.
+         * @description A run-down held against the design in the body: when it ends, or, once it is `over`, why it lasted longer or shorter than told. What is not said
+         *     here is as it was said of the run-down.
          */
         post: operations["projects_traces_api_judge_run_down"];
         delete?: never;
@@ -549,7 +550,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/variants/{variant_id}/traces/{trace_id}/over": {
+    "/api/variants/{variant_id}/traces/{trace_id}/said": {
         parameters: {
             query?: never;
             header?: never;
@@ -558,10 +559,10 @@ export interface paths {
         };
         get?: never;
         /**
-         * Say It Was Dead
-         * @description Whether the gadget was dead at the end of a run-down.
+         * Say Of Run Down
+         * @description Whether the gadget was dead at the end of a run-down, and how warm it was meanwhile.
          */
-        put: operations["projects_traces_api_say_it_was_dead"];
+        put: operations["projects_traces_api_say_of_run_down"];
         post?: never;
         delete?: never;
         options?: never;
@@ -6375,6 +6376,11 @@ export interface components {
              */
             over: boolean | null;
             /**
+             * At C
+             * @description of a run-down: how warm it was meanwhile [degC]; null: as on usual days
+             */
+            at_c: number | null;
+            /**
              * Taken
              * Format: date-time
              */
@@ -6641,13 +6647,18 @@ export interface components {
             /** Assigned */
             assigned: components["schemas"]["Assigned"][];
         };
-        /** DeadAtTheEnd */
-        DeadAtTheEnd: {
+        /** SaidOfIt */
+        SaidOfIt: {
             /**
              * Over
-             * @description null: as the recording tells
+             * @description it was dead at its end; null: as the recording tells
              */
             over: boolean | null;
+            /**
+             * At C
+             * @description how warm it was meanwhile [degC]; null: as on usual days
+             */
+            at_c: number | null;
         };
         /** MemberOut */
         MemberOut: {
@@ -10322,7 +10333,7 @@ export type Replay = components['schemas']['Replay'];
 export type RunDown = components['schemas']['RunDown'];
 export type RunDownTerm = components['schemas']['RunDownTerm'];
 export type AllAssigned = components['schemas']['AllAssigned'];
-export type DeadAtTheEnd = components['schemas']['DeadAtTheEnd'];
+export type SaidOfIt = components['schemas']['SaidOfIt'];
 export type MemberOut = components['schemas']['MemberOut'];
 export type Invitation = components['schemas']['Invitation'];
 export type LinkOut = components['schemas']['LinkOut'];
@@ -11215,6 +11226,7 @@ export interface operations {
         parameters: {
             query?: {
                 over?: boolean | null;
+                at_c?: number | null;
             };
             header?: never;
             path: {
@@ -11267,7 +11279,7 @@ export interface operations {
             };
         };
     };
-    projects_traces_api_say_it_was_dead: {
+    projects_traces_api_say_of_run_down: {
         parameters: {
             query?: never;
             header?: never;
@@ -11279,7 +11291,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DeadAtTheEnd"];
+                "application/json": components["schemas"]["SaidOfIt"];
             };
         };
         responses: {

@@ -8,7 +8,7 @@ import { Answered, useAnswer } from "../../design/fields/answer";
 import { FigureButton } from "../../design/fields/figure";
 import { QuantityField } from "../../design/fields/fields";
 import { useInstruments, useMeasurement } from "../../design/measuring";
-import { actions, useDesign, useMayChange } from "../../design/store";
+import { actions, useDesign, useMayChange, useOpenDesign } from "../../design/store";
 import { Along, besideLevels, Chart, Course, Levels, textWidth, tickCount } from "../../ui/chart";
 import { Button, Check, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
@@ -18,6 +18,7 @@ import { BringRecording, ChooseRecording, TakeAway, useRecordings, type Trace } 
 
 type Answer = Schemas["RunDown"];
 type Log = Schemas["LogOut"];
+type Said = Partial<Schemas["SaidOfIt"]>;
 const LOOKS_EVERY_MS = 20_000;
 
 /** The run-downs that are logged, looked at again and again while there are some. */
@@ -155,25 +156,27 @@ const clock = (at: string) =>
 function One({ course, log }: { course: Trace; log: Log | undefined }) {
   const variant = useDesign((s) => s.variant)!;
   // who only looks tries it for himself; of the others what is said is kept
-  const [tried, setTried] = useState<boolean | null>(null);
+  const [tried, setTried] = useState<Said>({});
   const mayChange = useMayChange();
   const queries = useQueryClient();
-  const over = tried ?? course.over;
-  const keep = useMutation<void, ProblemError, boolean>({
-    mutationFn: async (dead) => {
+  const said = { over: course.over, at_c: course.at_c, ...tried };
+  const keep = useMutation<void, ProblemError, Said>({
+    mutationFn: async (more) => {
       const now = await ask(
-        client.PUT("/api/variants/{variant_id}/traces/{trace_id}/over", {
+        client.PUT("/api/variants/{variant_id}/traces/{trace_id}/said", {
           params: { path: { variant_id: variant.id, trace_id: course.id } },
-          body: { over: dead },
+          body: { ...said, ...more },
         }),
       );
       queries.setQueryData<Trace[]>(["traces", variant.id], (all) => all?.map((t) => (t.id === now.id ? now : t)));
     },
   });
-  const asking = useAnswer(["run-down", course.id, over, course.samples], (design, signal) =>
+  const say = (more: Said) => (mayChange ? keep.mutate(more) : setTried({ ...tried, ...more }));
+  const usual = useOpenDesign().brief.usual_c;
+  const asking = useAnswer(["run-down", course.id, said.over, said.at_c, course.samples], (design, signal) =>
     ask(
       client.POST("/api/variants/{variant_id}/traces/{trace_id}/rundown", {
-        params: { path: { variant_id: variant.id, trace_id: course.id }, query: { over } },
+        params: { path: { variant_id: variant.id, trace_id: course.id }, query: said },
         body: design,
         signal,
       }),
@@ -204,11 +207,19 @@ function One({ course, log }: { course: Trace; log: Log | undefined }) {
                 {note}
               </p>
             ))}
-            <Check
-              label="It was dead at the end"
-              checked={over ?? answer.over}
-              onChange={(dead) => (mayChange ? keep.mutate(dead) : setTried(dead))}
-            />
+            <div className="mt-2 flex flex-wrap items-end gap-x-6 gap-y-2">
+              <QuantityField
+                label="How warm it was meanwhile"
+                dimension="temperature"
+                value={said.at_c ?? usual}
+                onCommit={(at_c) => say({ at_c })}
+              />
+              <Check
+                label="It was dead at the end"
+                checked={said.over ?? answer.over}
+                onChange={(over) => say({ over })}
+              />
+            </div>
             <Problems error={keep.error} />
             <VoltagePicture answer={answer} />
             <Terms answer={answer} />
