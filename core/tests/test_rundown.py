@@ -280,6 +280,8 @@ class Demos(unittest.TestCase):
             amps = np.append(one.amps[:-1], float(one.amps.mean()) * share)
             self.assertEqual(judge_rundown(Course(one.time_s, one.volts, amps), own).over, dead)
         self.assertFalse(judge_rundown(by_design(own, 0.9), own).over)
+        for amps_a in (0.0, -1e-6):  # one point tells nothing yet
+            self.assertFalse(judge_rundown(Course.begun(4.0, amps_a), own).over)
 
 
 class Files(unittest.TestCase):

@@ -80,6 +80,9 @@ class MeasureIn(Schema):
     )
     load_a: float | None = Field(None, gt=0, le=100, description="what an electronic load draws in a step [A]")
     every_s: float = Field(60.0, gt=0, le=1e6, description="between two points of a log [s]")
+    beside: int | None = Field(
+        None, description="of a log: the instrument in the battery's lead that reads the current"
+    )
     name: str = Field("", max_length=200, description="of the recording")
 
 
@@ -168,6 +171,11 @@ def ask_for_measurement(request: SignedIn, body: MeasureIn) -> JobOut:
         assert variant.head is not None
         if body.volts is not None:
             raise Refused(422, "It is not measured", [Problem("/volts", "a battery that runs down is not supplied")])
+        if body.beside is not None:
+            reached(instrument_for(request.user, body.beside).host)
+        if body.beside == body.instrument:
+            words = "one instrument is not at the battery and in its lead at once"
+            raise Refused(422, "It is not logged", [Problem("/beside", words)])
         least, most = logs.EVERY_S
         if not least <= body.every_s <= most:
             words = f"a point comes every {show(least, 's')} to {show(most, 's')}"
@@ -212,6 +220,7 @@ class LogOut(Schema):
 
     trace: int
     instrument: str | None
+    beside: str | None = Field(description="what reads the current")
     every_s: float
     until_v: float
     due: datetime | None = Field(description="the next point; null: it is over")
@@ -222,8 +231,8 @@ class LogOut(Schema):
     def of(cls, log: RunDownLog) -> LogOut:
         ended = cast(Any, log.ended)
         return cls(
-            trace=log.trace_id, instrument=log.instrument.name if log.instrument else None, every_s=log.every_s, until_v=log.until_v, due=log.due,
-            problem=log.problem, ended=ended,
+            trace=log.trace_id, instrument=log.instrument.name if log.instrument else None, beside=log.beside.name if log.beside else None,
+            every_s=log.every_s, until_v=log.until_v, due=log.due, problem=log.problem, ended=ended,
         )  # fmt: skip
 
 
@@ -232,7 +241,10 @@ def list_logs(request: SignedIn, variant_id: int) -> list[LogOut]:
     """Its run-downs that are, or were, logged."""
     variant = variant_for(request.user, variant_id, "view")
     logs.tend()
-    return [LogOut.of(log) for log in RunDownLog.objects.filter(trace__variant=variant).select_related("instrument")]
+    return [
+        LogOut.of(log)
+        for log in RunDownLog.objects.filter(trace__variant=variant).select_related("instrument", "beside")
+    ]
 
 
 @router.post("/variants/{variant_id}/traces/{trace_id}/stop", response=list[LogOut])

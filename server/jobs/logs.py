@@ -15,6 +15,7 @@ from django.utils import timezone
 from common.errors import Refused
 from ember_core.quantities import show
 from ember_core.traces import Course, Kept
+from instruments.models import Instrument
 from instruments.services import instrument_for
 from projects.access import variant_for
 from projects.models import Trace
@@ -33,6 +34,7 @@ LOST_AFTER = timedelta(minutes=3)  # beyond its time
 BELOW = 2  # points in a row below its end, which one alone may be by a peak
 NOTHING = 0.5  # of the voltage at the end: a battery has more
 VOLTS: dict[str, Any] = {"action": "read", "what": "voltage"}
+AMPS: dict[str, Any] = {"action": "read", "what": "current"}
 
 
 def begin_log(job: Job, report: Report) -> Any:
@@ -40,9 +42,12 @@ def begin_log(job: Job, report: Report) -> Any:
     asked, owner = job.asked, job.owner
     try:
         own = instrument_for(owner, asked["instrument"])
+        beside = None if asked.get("beside") is None else instrument_for(owner, asked["beside"])
         variant = variant_for(owner, asked["variant"], "edit")
-        alone(job, own)
+        for instrument in filter(None, (own, beside)):
+            alone(job, instrument)
         told, _ = told_by(own, VOLTS, report, most_s=POINT_S)
+        amps = _current(beside, asked.get("range_a"))
         if told["value"] < NOTHING * asked["until_v"]:
             raise JobRefused(f"it reads {show(told['value'], 'V')}, and that is no battery")
         if owner.run_down_logs.exclude(due=None).count() >= MOST_LOGS:
@@ -51,12 +56,14 @@ def begin_log(job: Job, report: Report) -> Any:
             raise JobRefused("this server logs as many run-downs as it can; try again when one is over")
         now = timezone.now()
         with transaction.atomic():
-            kept = Kept(Course.begun(told["value"]).packed(), 1, 0.0)
+            kept = Kept(Course.begun(told["value"], amps).packed(), 1, 0.0)
             trace = keep_trace(variant, owner, asked["name"] or own.name, kept, "rundown")
             due = now + timedelta(seconds=asked["every_s"])
             log = RunDownLog.objects.create(
                 trace=trace,
                 instrument=own,
+                beside=beside,
+                range_a=asked["range_a"] if beside else None,
                 owner=owner,
                 every_s=asked["every_s"],
                 until_v=asked["until_v"],
@@ -69,6 +76,13 @@ def begin_log(job: Job, report: Report) -> Any:
     return told | {"trace": trace.pk}
 
 
+def _current(beside: Instrument | None, range_a: float | None) -> float | None:
+    """What the instrument beside it reads [A]; None where there is none. Raises JobRefused."""
+    if beside is None:
+        return None
+    return float(told_by(beside, AMPS | {"range_a": range_a}, most_s=POINT_S)[0]["value"])
+
+
 def _hand_out(log: int, due: datetime) -> None:
     from .tasks import log_point
 
@@ -77,7 +91,7 @@ def _hand_out(log: int, due: datetime) -> None:
 
 def add_next_point(pk: int) -> None:
     """Reads the point that is due, once; or ends the log, and says why."""
-    log = RunDownLog.objects.select_related("instrument", "trace", "owner").filter(pk=pk).first()
+    log = RunDownLog.objects.select_related("instrument", "beside", "trace", "owner").filter(pk=pk).first()
     now = timezone.now()
     if log is None or log.due is None or log.due > now + timedelta(seconds=1):
         return
@@ -86,20 +100,21 @@ def add_next_point(pk: int) -> None:
         if not RunDownLog.objects.filter(pk=pk, due=log.due).update(due=following):
             return  # somebody else does it
         _hand_out(pk, following)
-    own = log.instrument
-    if own is None or not _may(log):
+    own, beside = log.instrument, log.beside
+    if own is None or (log.range_a is not None and beside is None) or not _may(log):
         return _end(pk, "gone")
     if now - log.began > LONGEST:
         return _end(pk, "long")
-    if busy(own):
+    if busy(own) or (beside is not None and busy(beside)):
         return None
     try:
         volts = told_by(own, VOLTS, most_s=POINT_S)[0]["value"]
+        amps = _current(beside, log.range_a)
     except JobRefused as error:
         return _missed(log, str(error)[:200], "silent" if log.misses + 1 >= MOST_MISSES else "")
     if volts < NOTHING * log.until_v:
         return _missed(log, f"it reads {show(volts, 'V')}", "nothing" if log.misses else "")
-    course = add_point(log.trace.pk, (now - log.began).total_seconds(), volts)
+    course = add_point(log.trace.pk, (now - log.began).total_seconds(), volts, amps)
     RunDownLog.objects.filter(pk=pk).update(misses=0, problem="")
     if course is not None and course.volts.size >= BELOW and (course.volts[-BELOW:] < log.until_v).all():
         _end(pk, "cut-off")

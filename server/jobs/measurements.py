@@ -36,7 +36,7 @@ def measure(job: Job, report: Report) -> Any:
         raise JobRefused(error.problems[0].message if error.problems else error.title) from None
     alone(job, own)
     seconds = job.asked.get("seconds", 1.0) if action in ("trace", "step") else 1.0
-    asked = {k: v for k, v in job.asked.items() if k not in ("instrument", "variant", "name", "every_s")}
+    asked = {k: v for k, v in job.asked.items() if k not in ("instrument", "variant", "name", "every_s", "beside")}
     told, content = told_by(own, asked, report, most_s=seconds + BEYOND_S, usual_s=seconds + 1)
     if variant is None:
         return told
@@ -79,8 +79,8 @@ def busy(own: Instrument) -> bool:
 
 
 def _same(job: Job, own: Instrument) -> bool:
-    used = Instrument.objects.filter(pk=job.asked["instrument"]).first()
-    return used is not None and (used.host, used.port) == (own.host, own.port)
+    used = Instrument.objects.filter(pk__in=[job.asked["instrument"], job.asked.get("beside") or 0])
+    return any((other.host, other.port) == (own.host, own.port) for other in used)
 
 
 def alone(job: Job, own: Instrument) -> None:

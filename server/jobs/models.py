@@ -36,6 +36,10 @@ class RunDownLog(models.Model):
 
     trace = models.OneToOneField("projects.Trace", on_delete=models.CASCADE, related_name="log")
     instrument = models.ForeignKey("instruments.Instrument", null=True, on_delete=models.SET_NULL, related_name="+")
+    beside = models.ForeignKey(
+        "instruments.Instrument", null=True, on_delete=models.SET_NULL, related_name="+"
+    )  # reads the current
+    range_a = models.FloatField(null=True)  # of the instrument beside it
     owner = models.ForeignKey(User, on_delete=models.CASCADE, related_name="run_down_logs")
     every_s = models.FloatField()
     until_v = models.FloatField()

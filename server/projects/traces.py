@@ -49,13 +49,13 @@ def trace_for(variant: Variant, trace: int, kind: Kind | None = None) -> Trace:
     return found
 
 
-def add_point(trace: int, at_s: float, volts: float) -> Course | None:
+def add_point(trace: int, at_s: float, volts: float, amps: float | None = None) -> Course | None:
     """One more point of a run-down that is being logged; None where its recording is gone."""
     with transaction.atomic():
         row = Trace.objects.select_for_update().filter(pk=trace, kind="rundown").first()
         if row is None:
             return None
-        course = unpacked_course(bytes(row.content)).with_point(at_s, volts)
+        course = unpacked_course(bytes(row.content)).with_point(at_s, volts, amps)
         row.content, row.samples, row.seconds = course.packed(), row.samples + 1, at_s
         row.save(update_fields=["content", "samples", "seconds"])
         return course

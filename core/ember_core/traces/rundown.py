@@ -67,14 +67,15 @@ class Course:
         return out.getvalue()
 
     @classmethod
-    def begun(cls, volts: float) -> Course:
+    def begun(cls, volts: float, amps: float | None = None) -> Course:
         """A course of one point."""
-        return cls(np.zeros(1), np.array([volts]), None)
+        return cls(np.zeros(1), np.array([volts]), None if amps is None else np.array([amps]))
 
-    def with_point(self, at_s: float, volts: float) -> Course:
-        """One point more; where there are too many to keep, every other one of those before goes."""
+    def with_point(self, at_s: float, volts: float, amps: float | None = None) -> Course:
+        """One point more, with a current where the others have one; where there are too many to keep, every other one of those before goes."""
         step = 2 if self.time_s.size >= MOST_KEPT else 1
-        return Course(np.append(self.time_s[::step], at_s), np.append(self.volts[::step], volts), None)
+        drawn = None if self.amps is None or amps is None else np.append(self.amps[::step], amps)
+        return Course(np.append(self.time_s[::step], at_s), np.append(self.volts[::step], volts), drawn)
 
     @property
     def drawn_ah(self) -> Array | None:
@@ -223,7 +224,8 @@ def rundown_text(answer: RunDown) -> str:
 
 
 def _died(course: Course) -> bool:
-    return course.amps is not None and float(course.amps[-1]) < OVER * float(course.amps.mean())
+    amps = course.amps
+    return amps is not None and amps.size > 1 and float(amps[-1]) < OVER * float(amps.mean())
 
 
 def _progress(course: Course, bench: TrialBench) -> tuple[Array, Array]:

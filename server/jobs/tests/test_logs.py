@@ -40,10 +40,16 @@ class Logged(ApiTestCase):
         body = {"name": "Meter", "host": "127.0.0.1", "port": self.standing.server.port}
         self.meter = self.send("PUT", "/instruments", body)["id"]
         self.told = self.enterContext(patch.object(logs, "told_by", self.read))
+        self.drawn_a: float | None = 0.02
 
-    def read(self, *_: Any, **__: Any) -> tuple[dict[str, Any], bytes]:
+    def read(self, own: Any, asked: dict[str, Any], *_: Any, **__: Any) -> tuple[dict[str, Any], bytes]:
         """As the driver tells it, without a process for each point."""
         unit = self.standing.unit
+        if asked["what"] == "current":
+            self.assertEqual((own.name, asked["range_a"]), ("Shunt", 0.5))
+            if self.drawn_a is None:
+                raise JobRefused("the shunt does not answer")
+            return {"identity": "Shunt", "value": self.drawn_a}, b""
         if unit.fault == "garbage":
             raise JobRefused("what it says is no text")
         return {"identity": "Meter", "value": unit.seen_v()}, b""
@@ -103,6 +109,38 @@ class Logged(ApiTestCase):
         self.assertEqual(Trace.objects.get().samples, 6)  # no more
         answer = self.send("POST", f"/variants/{self.variant}/traces/{trace}/rundown", document())
         self.assertEqual(len(answer["volts"]), 6)
+
+    def test_a_current_is_read_beside_it(self) -> None:
+        body = {"name": "Shunt", "host": "127.0.0.1", "port": 5999}
+        shunt = self.send("PUT", "/instruments", body)["id"]
+        with_it = {"beside": shunt, "range_a": 0.5}
+        trace = self.begin(**with_it)["measured"]["trace"]
+        self.assertEqual((self.row()["instrument"], self.row()["beside"]), ("Meter", "Shunt"))
+        self.drawn_a = 0.04
+        self.point(3.8)
+        self.drawn_a = None  # a voltage without its current is no point
+        log = self.point(3.7)
+        self.assertEqual((log.misses, log.problem), (1, "the shunt does not answer"))
+        self.drawn_a = 0.06
+        self.point(3.6)
+        course = course_for(trace)
+        assert course.amps is not None
+        self.assertEqual([round(float(a), 6) for a in course.amps], [0.02, 0.04, 0.06])
+        self.assertEqual(course.volts.size, 3)
+        Job.objects.create(owner=self.bo, kind="measure", state="running", asked={"instrument": shunt})
+        self.assertEqual((self.point(3.5).misses, Trace.objects.get().samples), (0, 3))
+        Job.objects.all().delete()
+        self.send("DELETE", f"/instruments/{shunt}", status=204)
+        self.assertEqual(self.point().ended, "gone")
+
+    def test_who_is_beside_it_is_another_one_that_is_reached(self) -> None:
+        refused = self.begin(422, beside=self.meter)
+        self.assertTrue(refused["errors"][0]["path"].endswith("/beside"))
+        self.begin(404, beside=self.meter + 1000)
+        far = self.send("PUT", "/instruments", {"name": "Far", "host": "127.0.0.2", "port": 5998})["id"]
+        with override_settings(INSTRUMENT_NETWORKS=["127.0.0.1/32"]):
+            self.begin(422, beside=far)
+        self.assertEqual(Trace.objects.count(), 0)
 
     def test_who_does_not_answer_is_asked_again_and_given_up_after_ten_times(self) -> None:
         self.begin()

@@ -148,6 +148,16 @@ class Traces(ApiTestCase):
         self.assertAlmostEqual(told["elapsed"]["value"], 99 / 60)
         over = self.send("POST", f"{own}/rundown?over=true", document())
         self.assertEqual((over["over"], over["ends"]), (True, None))
+        said = self.send("PUT", f"{own}/said", {"over": None, "at_c": -10})
+        self.assertEqual((said["over"], said["at_c"]), (None, -10))
+        cold = self.send("POST", f"{own}/rundown", document())
+        self.assertLess(cold["told"]["value"], told["told"]["value"])
+        warm = self.send("POST", f"{own}/rundown?at_c={document()['brief']['usual_c']}", document())
+        self.assertEqual(warm["told"]["value"], told["told"]["value"])
+        for bad in (-61, 91, "warm"):
+            self.send("PUT", f"{own}/said", {"over": True, "at_c": bad}, 422)
+        self.send("POST", f"{own}/rundown?at_c=nan", document(), 422)
+        self.send("PUT", f"{own}/said", {"over": None, "at_c": None})
         for wrong in (f"{own}/judged", f"{own}/replay"):
             self.send("POST", wrong, document(), 404)
         self.send("GET", f"{own}/picture", status=404)

@@ -10091,6 +10091,11 @@ export interface components {
              */
             every_s: number;
             /**
+             * Beside
+             * @description of a log: the instrument in the battery's lead that reads the current
+             */
+            beside?: number | null;
+            /**
              * Name
              * @description of the recording
              * @default
@@ -10106,6 +10111,11 @@ export interface components {
             trace: number;
             /** Instrument */
             instrument: string | null;
+            /**
+             * Beside
+             * @description what reads the current
+             */
+            beside: string | null;
             /** Every S */
             every_s: number;
             /** Until V */

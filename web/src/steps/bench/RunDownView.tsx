@@ -10,7 +10,7 @@ import { QuantityField } from "../../design/fields/fields";
 import { useInstruments, useMeasurement } from "../../design/measuring";
 import { actions, useDesign, useMayChange, useOpenDesign } from "../../design/store";
 import { Along, besideLevels, Chart, Course, Levels, textWidth, tickCount } from "../../ui/chart";
-import { Button, Check, Section } from "../../ui/controls";
+import { Button, Check, Choice, Section } from "../../ui/controls";
 import { show } from "../../ui/format";
 import { Picture } from "../../ui/picture";
 import { Problems } from "../../ui/problems";
@@ -66,6 +66,7 @@ function LogOne({ onBegun }: { onBegun: (course: number) => void }) {
   const reach = useInstruments();
   const may = useMayChange();
   const [every, setEvery] = useState(60);
+  const [beside, setBeside] = useState<number | null>(null);
   const queries = useQueryClient();
   const { measure, wrong } = useMeasurement((told) => {
     void queries.invalidateQueries({ queryKey: ["logs"] });
@@ -86,16 +87,32 @@ function LogOne({ onBegun }: { onBegun: (course: number) => void }) {
           value={every}
           onCommit={(seconds) => seconds !== null && setEvery(seconds)}
         />
-        {own.map(({ id, name }) => (
-          <Button
-            key={id}
-            disabled={measure.isPending}
-            onClick={() => measure.mutate({ instrument: id, action: "log", every_s: every })}
-          >
-            Log with {name}
-          </Button>
-        ))}
+        {own.length > 1 && (
+          <Choice
+            label="Its current beside it"
+            value={beside === null ? "" : String(beside)}
+            options={[["", "not read"], ...own.map(({ id, name }): [string, string] => [String(id), `by ${name}`])]}
+            onChange={(id) => setBeside(id === "" ? null : Number(id))}
+          />
+        )}
+        {own
+          .filter(({ id }) => id !== beside)
+          .map(({ id, name }) => (
+            <Button
+              key={id}
+              disabled={measure.isPending}
+              onClick={() => measure.mutate({ instrument: id, action: "log", every_s: every, beside })}
+            >
+              Log with {name}
+            </Button>
+          ))}
       </div>
+      {beside !== null && (
+        <p className="text-soft mt-2 text-sm">
+          It lies in the battery&apos;s lead and is read at the same moments: let it average over longer than the
+          gadget&apos;s bursts. With the current the answer tells load and cell apart.
+        </p>
+      )}
       {wrong && (
         <p role="alert" className="text-fail mt-2 text-sm">
           {wrong}
@@ -132,7 +149,8 @@ function Logging({ log }: { log: Log }) {
       {log.due ? (
         <>
           <span>
-            Logged with {log.instrument}, a point every {show(log.every_s, "s")}, until it is at{" "}
+            Logged with {log.instrument}
+            {log.beside && ` and ${log.beside} for the current`}, a point every {show(log.every_s, "s")}, until it is at{" "}
             {show(log.until_v, "V")}; the next at {clock(log.due)}.
           </span>
           {may && (
