@@ -233,6 +233,25 @@ class Bench(BrowserTestCase):
         expect(page.get_by_role("alert").filter(has_text="No rows of figures")).to_be_visible(timeout=30_000)
 
     @a_worker()
+    def test_all_that_a_recording_tells_is_put_in_at_once(self) -> None:
+        page = self.open_bench("Pouch cell", "Traces")
+        bench = TrialBench(read_design((settings.ROOT / "demo" / "dusk-ear.json").read_bytes()), built_in())
+        at_rest = float(bench.usual.mode_current_a[bench.rest, bench.middle])
+        recording, _ = simulated(bench, 120, 200, 1, more_a={bench.rest: 0.3 * at_rest})
+        lines = [f"{t:.3f},{a:.9f}" for t, a in zip(recording.time_s, recording.current_a, strict=True)]
+        content = "\n".join(["time [s],current [A]", *lines]).encode()
+        page.get_by_label("A recorded current").set_input_files(
+            {"name": "all.csv", "mimeType": "text/csv", "buffer": content}
+        )
+        put = page.get_by_role("button", name=re.compile(r"^Put all \d modes into the design"))
+        expect(put).to_be_visible(timeout=30_000)
+        told = put.locator("xpath=..").get_by_text("the runtime is then").inner_text()
+        self.save_by(put.click)
+        hours = told.removeprefix("the runtime is then ")
+        expect(page.get_by_test_id("figure-runtime")).to_contain_text(hours.split()[0], timeout=15_000)
+        expect(put).to_have_count(1)
+
+    @a_worker()
     def test_a_run_down_on_the_way_and_over(self) -> None:
         page = self.open_bench("Pouch cell", "Run-down")
         design = read_design((settings.ROOT / "demo" / "dusk-ear.json").read_bytes())

@@ -7,7 +7,7 @@ from typing import Annotated
 import numpy as np
 from pydantic import Field
 
-from ..bringup import BringUp, JudgedReading, Read, bring_up, judge_reading
+from ..bringup import BringUp, JudgedReading, Read, TakenReadings, bring_up, judge_reading, take_readings
 from ..figures import record
 from ..measures.bench import TrialBench
 from ..words import say
@@ -65,6 +65,9 @@ class TraceAnswer:
     stretches: list[TraceStretch]
     notes: Annotated[list[str], Field(description="what is wrong with the measurement itself")]
     missing: Annotated[list[str], Field(description="modes of the day that were not seen")]
+    all_taken: Annotated[
+        TakenReadings | None, Field(description="puts all that was measured into the design; null: fewer than two")
+    ]
 
 
 def judge_trace(
@@ -122,6 +125,9 @@ def judge_trace(
         + _offset(bench, sheet, rows)
         + _clock(bench, rows, found, recording)
         + _alike(bench, seen),
+        all_taken=take_readings(
+            bench, [Read(m.judged.key, max(m.mean_a, 0.0), source=source) for m in rows if m.judged], sheet=sheet
+        ),
         missing=[m.name for k, m in enumerate(design.modes) if bench.usual.shares[k] > 0 and k not in seen],
     )
 

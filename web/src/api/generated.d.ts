@@ -6436,6 +6436,8 @@ export interface components {
              * @description modes of the day that were not seen
              */
             missing: string[];
+            /** @description puts all that was measured into the design; null: fewer than two */
+            all_taken: components["schemas"]["TakenReadings"] | null;
         };
         /**
          * TraceMode

@@ -68,6 +68,7 @@ function One({ trace }: { trace: Trace }) {
             )}
             <SaidByHand trace={trace} />
             <Modes answer={answer} onLook={setWindow} />
+            {answer.all_taken && <AllOfIt taken={answer.all_taken} />}
             {!!answer.missing.length && (
               <p className="text-soft mt-2 text-sm">Not in this recording: {answer.missing.join(", ")}.</p>
             )}
@@ -76,6 +77,18 @@ function One({ trace }: { trace: Trace }) {
         )}
       </Answered>
     </Section>
+  );
+}
+
+/** All that was measured into the design at once. */
+function AllOfIt({ taken: { remedy, taken, runtime_h } }: { taken: Schemas["TakenReadings"] }) {
+  return (
+    <p className="mt-2 flex flex-wrap items-center gap-2 text-sm print:hidden">
+      <Button onClick={() => actions.applyRemedy(remedy.label, remedy.patch)}>
+        Put all {taken.length} modes into the design
+      </Button>
+      <span className="text-soft">the runtime is then {show(runtime_h, "h")}</span>
+    </p>
   );
 }
 
