@@ -86,6 +86,7 @@ def _on_documents(commands: Any) -> None:
         action="append",
         help="what counts beside the runtime, several where it is given again; cost by default",
     )
+    choose.add_argument("--parts", action="store_true", help="with the parts that are kept beside others, too")
     choose.add_argument("--json", action="store_true", help="as JSON")
     bringup = commands.add_parser(
         "bringup", help="of a design document, what to measure in which order and what it should read"
@@ -176,7 +177,8 @@ def _of_the_core(chosen: argparse.Namespace) -> list[str]:
     if chosen.command == "trace":
         return ["--trace", str(Path(chosen.trace).resolve()), *(["--json"] if chosen.json else [])]
     if chosen.command == "choose":
-        return [*(f"--choose={aim}" for aim in chosen.aim or ["cost"]), *(["--json"] if chosen.json else [])]
+        flags = [f"--{name}" for name in ("parts", "json") if getattr(chosen, name)]
+        return [*(f"--choose={aim}" for aim in chosen.aim or ["cost"]), *flags]
     told = [] if chosen.command == "evaluate" else [f"--{chosen.command}"]
     told += [f"--{x}" for x in ("json", "csv", "savings") if getattr(chosen, x, False)]
     return [*told, *(["--case", str(Path(chosen.case).resolve())] if getattr(chosen, "case", None) else [])]

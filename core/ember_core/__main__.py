@@ -46,6 +46,7 @@ def main() -> int:
         action="append",
         help="the supplies that no other beats in runtime and this; may be given again",
     )
+    parser.add_argument("--parts", action="store_true", help="of --choose: with the parts kept beside others, too")
     parser.add_argument(
         "--bringup", action="store_true", help="what to measure in which order, and what it should read"
     )
@@ -102,7 +103,7 @@ def main() -> int:
     if arguments.trace is not None or arguments.rundown is not None:
         return _recorded(arguments, TrialBench(design, built_in()))
     if arguments.choose:
-        choice = answer_choice(TrialBench(design, built_in()), arguments.choose)
+        choice = answer_choice(TrialBench(design, built_in()), arguments.choose, parts=arguments.parts)
         print(as_json(choice, indent=1).decode() if arguments.json else choice_shown(choice))
         return 0
     result = evaluate(design)

@@ -155,7 +155,9 @@ class WhatIsPromised(unittest.TestCase):
             bench, answer = TrialBench(demo(name), built_in()), answered(name, "cost")
             for row in random.Random(1).sample(answer.rows, 3):
                 with self.subTest(name, pack=row.pack):
-                    taken = chosen_design(bench, row.cell, row.series, row.parallel, row.charger, row.options)
+                    taken = chosen_design(
+                        bench, row.cell, row.series, row.parallel, row.charger, row.options, row.parts
+                    )
                     assert taken.design is not None and taken.mass is not None and taken.cost is not None
                     self.assertAlmostEqual(
                         SolvedGadget(taken.design).coldest.seconds / 3600 / (row.runtime.value or 1), 1, places=9

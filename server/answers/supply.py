@@ -84,12 +84,15 @@ class ChosenQuery(Schema):
     parallel: int = Field(1, ge=1, le=24)
     charger: str = Field("", max_length=120)
     options: list[str] = Field([], max_length=200, description="what stands in each place, as its row says")
+    parts: list[str] = Field([], max_length=200, description="what stands in the place of parts, as its row says")
 
 
 @router.post("/answers/choice/design", response=SchoolAnswer, openapi_extra=DESIGN_BODY)
 def ask_for_chosen(request: SignedIn, which: Query[ChosenQuery]) -> SchoolAnswer:
     """One of these supplies put into the gadget, everything placed as far as it goes in, and judged whole."""
-    return chosen_design(asked(request), which.cell, which.series, which.parallel, which.charger, which.options)
+    return chosen_design(
+        asked(request), which.cell, which.series, which.parallel, which.charger, which.options, which.parts
+    )
 
 
 class ChargeQuery(Schema):

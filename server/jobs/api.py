@@ -51,6 +51,7 @@ class ChoiceQuery(Schema):
     mass: Most = Field(None, description="of the whole gadget [g]")
     room: Most = Field(None, description="of pack, charger and stages [cm3]")
     hours: Most = Field(None, description="of charge, capacity over current [h]")
+    parts: bool = Field(False, description="with each of the parts that are kept beside the gadget's own, too")
 
 
 class TraceIn(Schema):
@@ -139,6 +140,7 @@ def ask_for_choice(request: SignedIn, which: Query[ChoiceQuery]) -> JobOut:
     asked = {
         "design": read_design(request.body).model_dump(mode="json"),
         "aims": which.aim,
+        "parts": which.parts,
         "most": {aim: value for aim, value in limits.items() if value is not None} or None,
         "edition": str(edition(request.user)),
     }

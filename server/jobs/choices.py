@@ -34,4 +34,6 @@ def search_choice(job: Job, report: Report) -> Any:
             report.progress(share)
 
     bench = TrialBench(build_design(job.asked["design"]), catalogue_for(job.owner))
-    return json.loads(as_json(answer_choice(bench, job.asked["aims"], job.asked["most"], going)))
+    return json.loads(
+        as_json(answer_choice(bench, job.asked["aims"], job.asked["most"], going, parts=job.asked.get("parts", False)))
+    )

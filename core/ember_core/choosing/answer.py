@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Annotated
 
 import numpy as np
@@ -18,7 +19,8 @@ from ..quantities import show
 from ..reports.fit import totals_report
 from ..schools import SchoolAnswer, placed_in_case, school_of, told
 from ..words import called, say
-from .search import ROUNDING, SAME, Candidate, Going, Searched, TooMany, out_of, search
+from .others import Gadget, gadgets, with_parts
+from .search import ROUNDING, SAME, Candidate, Going, Searched, TooMany, out_of, same_of, search
 from .space import AIMS, NONE, Added, Aim, ChargerWay, PackWay, Refill, Space, space_of, taken_over
 
 
@@ -34,6 +36,12 @@ class ChoiceRow:
     charger: str
     setting: str
     options: list[str]
+    parts: Annotated[
+        list[str],
+        Field(
+            description="what stands in the place of each part that has others beside it; empty: the parts as they are"
+        ),
+    ]
     stages: list[str]
     now: bool
     runtime: Figure
@@ -66,47 +74,104 @@ class ChoiceAnswer:
     left_out: Annotated[list[LeftOut], Field(description="the cells that are in no row, and why")]
 
 
+@dataclass(frozen=True)
+class _Searched:
+    """A gadget with what was found for it; `base` as `_base` gives it."""
+
+    gadget: Gadget
+    space: Space
+    base: Array
+    found: Searched
+
+
+@dataclass(frozen=True)
+class _Whole:
+    """A supply in a gadget, with what the whole costs, weighs and needs, (aims,)."""
+
+    of: _Searched
+    supply: Candidate
+
+    @property
+    def whole(self) -> Array:
+        return self.supply.statics + self.of.base
+
+
 def answer_choice(
     bench: TrialBench,
     aims: Sequence[Aim] = ("cost",),
     most: Mapping[Aim, float] | None = None,
     going: Going = lambda _: None,
+    *,
+    parts: bool = False,
 ) -> ChoiceAnswer:
     """The supplies of which no other lasts longer with no more of any of `aims`, of those within `most`: cost and mass of the whole gadget, room [cm3] of what
-    the supply takes, hours of charge; where none is given, what the brief allows. `going` is told how far it is, 0 to 1, and may raise what ends it."""
+    the supply takes, hours of charge; where none is given, what the brief allows. `going` is told how far it is, 0 to 1, and may raise what ends it.
+    `parts`: with each of the parts that are kept beside the gadget's own, too."""
     brief = bench.design.brief
     if most is None:
         asked: dict[Aim, float | None] = {"cost": brief.cost_max, "mass": brief.mass_max_g, "hours": brief.charge_max_h}
         most = {a: v for a, v in asked.items() if v is not None}
-    space = space_of(bench, aims)
-    base = _base(bench, space)
-    present, note = _present(bench, space), ""
-    found = Searched([], [], space.combinations, 0, {})
-    limits = np.array([most.get(a, np.inf) for a in AIMS]) - base
+    limits = np.array([most.get(a, np.inf) for a in AIMS])
+    every = gadgets(bench) if parts else [Gadget(bench, ())]
+    searched, notes = list[_Searched](), list[str]()
+    for gadget in every:
+        space = space_of(gadget.bench, aims)
+        searched.append(
+            _Searched(gadget, space, _base(gadget.bench, space), Searched([], [], space.combinations, 0, {}))
+        )
     if not bench.design.parts:
-        note = say("choice.no-parts")
+        notes.append(say("choice.no-parts"))
     else:
-        try:
-            found = search(bench, space, limits, going)
-            if not found.front and np.any(np.isfinite(limits)):
-                found, note = search(bench, space, np.full(len(AIMS), np.inf), going), say("choice.nothing")
-            if not found.front:
-                note = say("choice.nothing-at-all")
-        except TooMany as error:
-            note = say("choice.too-many", count=(error.count, ""), places=", ".join(error.places))
-    front = sorted(found.front, key=lambda c: -c.seconds)
-    reasons = found.why | space.left_out if front else {}
+        searched, notes = _all_searched(searched, limits, going)
+        if not any(s.found.front for s in searched) and np.any(np.isfinite(limits)):
+            searched, notes = _all_searched(searched, np.full(len(AIMS), np.inf), going)
+            notes.insert(0, say("choice.nothing"))
+        if not notes and not any(s.found.front for s in searched):
+            notes.append(say("choice.nothing-at-all"))
+    front = sorted(_not_beaten(searched), key=lambda w: -w.supply.seconds)
+    first = searched[0]
+    present = _present(bench, first.space)
+    on = {w.supply.pack.battery.cell.name for w in front}
+    reasons = {n: why for n, why in (first.found.why | first.space.left_out).items() if n not in on} if front else {}
     return ChoiceAnswer(
         aims=list(dict.fromkeys(aims)),
-        rows=[_row(bench, space, found, c, base) for c in front],
+        rows=[_row(bench, w) for w in front],
         present=present,
-        mine=_mine(bench, front, present, aims, base, limits + base) if front else "",
-        note=note,
-        places=[p.name for p in space.places],
-        combinations=space.combinations,
-        solved=found.solved,
+        mine=_mine(bench, front, present, aims, limits) if front else "",
+        note=" ".join(dict.fromkeys(notes)),
+        places=[p.name for p in first.space.places],
+        combinations=sum(s.space.combinations for s in searched),
+        solved=sum(s.found.solved for s in searched),
         left_out=[LeftOut(name=n, reason=r) for n, r in sorted(reasons.items())],
     )
+
+
+def _all_searched(searched: list[_Searched], limits: Array, going: Going) -> tuple[list[_Searched], list[str]]:
+    """(each gadget searched within the limits of the whole, what there was too much of)."""
+    done, notes, count = list[_Searched](), list[str](), len(searched)
+    for k, own in enumerate(searched):
+        try:
+            found = search(own.gadget.bench, own.space, limits - own.base, lambda x, k=k: going((k + x) / count))  # type: ignore[misc]
+            done.append(replace(own, found=found))
+        except TooMany as error:
+            notes.append(say("choice.too-many", count=(error.count, ""), places=", ".join(error.places)))
+            done.append(own)
+    return done, notes
+
+
+def _not_beaten(searched: list[_Searched]) -> list[_Whole]:
+    """Of all gadgets the supplies that no other beats."""
+    every = [_Whole(own, c) for own in searched for c in own.found.front]
+    if len(searched) == 1:
+        return every
+    counts = np.array([aim in searched[0].space.aims for aim in AIMS])
+    same = same_of(searched[0].gadget.bench)
+    kept = list[_Whole]()
+    for row in sorted(every, key=lambda w: -w.supply.seconds):
+        by = (w for w in kept if w.supply.pack.refill == row.supply.pack.refill)
+        if not any(np.all((w.whole <= row.whole + same)[counts]) for w in by):
+            kept.append(row)
+    return kept
 
 
 def _base(bench: TrialBench, space: Space) -> Array:
@@ -126,13 +191,19 @@ def _own_adds(design: Design) -> Added:
     return Added(battery.cell.cost * count, battery.cell.mass_g * count, room)
 
 
-def _row(bench: TrialBench, space: Space, found: Searched, c: Candidate, base: Array) -> ChoiceRow:
-    chosen = found.fillings[c.filling].chosen
+def _row(bench: TrialBench, row: _Whole) -> ChoiceRow:
+    own, c = row.of, row.supply
+    chosen = own.found.fillings[c.filling].chosen
     options = [o for _, o in sorted(chosen)]
     adds = c.pack.adds + c.charger.adds
     for p, o in chosen:
-        adds += space.places[p].options[o].adds
-    return _told(bench, space, c.pack, c.charger, options, c.seconds, adds, base)
+        adds += own.space.places[p].options[o].adds
+    told_of = _told(bench, own.space, c.pack, c.charger, options, c.seconds, adds, own.base)
+    if not any(own.gadget.parts):
+        return told_of
+    beside = [p.name for p in bench.design.parts if p.alternatives]
+    changed = [_change(old, new) for old, new in zip(beside, own.gadget.parts, strict=True) if new]
+    return replace(told_of, parts=list(own.gadget.parts), stages=[*changed, *told_of.stages], now=False)
 
 
 def _present(bench: TrialBench, space: Space) -> ChoiceRow:
@@ -174,6 +245,7 @@ def _told(
         charger=own.name if own else "",
         setting="" if own is None else say("choice.setting", amps=(own.set_a, "A")),
         options=names,
+        parts=[],
         stages=[_change(p.name, n) for p, n, o in zip(space.places, names, options, strict=True) if o],
         now=is_now,
         runtime=figure(
@@ -190,9 +262,7 @@ def _change(place: str, option: str) -> str:
     return say("choice.in-place", place=place, option=option)
 
 
-def _mine(
-    bench: TrialBench, front: list[Candidate], present: ChoiceRow, aims: Sequence[Aim], base: Array, most: Array
-) -> str:
+def _mine(bench: TrialBench, front: list[_Whole], present: ChoiceRow, aims: Sequence[Aim], most: Array) -> str:
     """Where the present supply stands beside those that are refilled alike."""
     state, values = bench.coldest, (present.cost, present.mass_g, present.room_cm3, present.hours or 0.0)
     if why := out_of(state):
@@ -203,9 +273,9 @@ def _mine(
         return say("choice.mine-beyond", what=", ".join(beyond))
     counts = [AIMS.index(aim) for aim in aims]
     alike = [
-        c
-        for c in front
-        if c.pack.refill == present.refill and all(c.statics[k] + base[k] <= values[k] * (1 + ROUNDING) for k in counts)
+        w.supply
+        for w in front
+        if w.supply.pack.refill == present.refill and all(w.whole[k] <= values[k] * (1 + ROUNDING) for k in counts)
     ]
     best = max(alike, key=lambda c: c.seconds, default=None)
     if best is None or best.seconds <= state.seconds * (1 + SAME):
@@ -220,11 +290,21 @@ def _mine(
 
 
 def chosen_design(
-    bench: TrialBench, cell: str, series: int, parallel: int, charger: str, options: Collection[str]
+    bench: TrialBench,
+    cell: str,
+    series: int,
+    parallel: int,
+    charger: str,
+    options: Collection[str],
+    parts: Sequence[str] = (),
 ) -> SchoolAnswer:
     """A row of the front as a design of its own, everything that is new put into the case as far as it goes in, and judged whole. Raises DocumentError
     where there is no such choice."""
-    space = space_of(bench, every_charger=True)
+    gadget = with_parts(bench, parts) if parts else Gadget(bench, ())
+    if gadget is None:
+        raise DocumentError([Problem(path="", message=say("choice.gone"))])
+    own = gadget.bench
+    space = space_of(own, every_charger=True)
     packs = [
         p
         for p in space.packs
@@ -240,7 +320,7 @@ def chosen_design(
         raise DocumentError([Problem(path="", message=say("choice.gone"))])
     pack, way = found[0]
     chosen = [(p, names.index(o)) for p, (o, names) in enumerate(zip(options, places, strict=True))]
-    design = placed_in_case(taken_over(bench, pack, way, space.places, chosen), bench.catalogue)
+    design = placed_in_case(taken_over(own, pack, way, space.places, chosen), bench.catalogue)
     return told(school_of(design, bench.catalogue), design, bench, now=False)
 
 

@@ -139,7 +139,8 @@ def ways_of(
         amps, fails, tree = source.solved(design, within)
         adds = sum((space.places[p].options[o].adds for p, o in chosen), Added())
         needs_v = max(space.places[p].options[o].regulates_v for p, o in chosen)
-        found.append(Filled(chosen, adds, amps, fails, stands_v(design, tree, tops, within), needs_v))
+        stands = min(stands_v(design, tree, tops, within), *(space.places[p].options[o].stands_v for p, o in chosen))
+        found.append(Filled(chosen, adds, amps, fails, stands, needs_v))
     return found
 
 

@@ -22,7 +22,7 @@ from ..measures.bench import TrialBench
 from ..numeric import Array
 from ..reports.fit import totals_report
 from ..runtime.ends import shelf_s
-from ..runtime.run import EARLY, Run, with_battery
+from ..runtime.run import EARLY, Run, run, with_battery
 from ..supply.tree import build_tree
 from ..words import say
 from .branches import Chosen, Filled, Floors, IdealSource, floors_of, not_beaten, the_rest, together, ways_of
@@ -115,9 +115,7 @@ class Search:
     @cached_property
     def same(self) -> Array:
         """What in each of the aims is too little to count, (aims,): a hundredth of the gadget as it stands, and some minutes of charge."""
-        totals, (x, y, z) = totals_report(self.bench), self.bench.design.enclosure.outer_mm
-        whole = (totals.cost.value or 0.0, totals.mass.value or 0.0, x * y * z / 1000)
-        return np.array([*(SAME * v for v in whole), SAME_H])
+        return same_of(self.bench)
 
     @cached_property
     def tops(self) -> list[float]:
@@ -151,12 +149,18 @@ class Search:
     def _trees(self) -> dict[Chosen, Run | None]:
         return {}
 
+    @cached_property
+    def _bare(self) -> Run:
+        """The gadget as the search takes it."""
+        bare = self.space.bare
+        return self.bench.usual if bare.supply == self.bench.design.supply else run(bare)
+
     def _gadget(self, chosen: Chosen) -> Run | None:
         """The gadget with its places filled, not yet solved on a battery; None where it is no design."""
         if chosen not in self._trees:
             try:
                 design = build_design(filled(self.space.bare, self.space.places, chosen).model_dump(mode="json"))
-                self._trees[chosen] = replace(self.bench.usual, design=design, tree=build_tree(design))
+                self._trees[chosen] = replace(self._bare, design=design, tree=build_tree(design))
             except DocumentError:
                 self._trees[chosen] = None
         return self._trees[chosen]
@@ -282,6 +286,13 @@ class Search:
             if state is not None and not out_of(state):
                 return float(state.seconds / bound[k])
         return 0.0
+
+
+def same_of(bench: TrialBench) -> Array:
+    """What in each of the aims is too little to count, (aims,): a hundredth of the gadget as it stands, and some minutes of charge."""
+    totals, (x, y, z) = totals_report(bench), bench.design.enclosure.outer_mm
+    whole = (totals.cost.value or 0.0, totals.mass.value or 0.0, x * y * z / 1000)
+    return np.array([*(SAME * v for v in whole), SAME_H])
 
 
 class _PackRows:

@@ -12,11 +12,26 @@ import numpy as np
 from ..battery.chemistry import CHEMISTRIES, full_v
 from ..battery.pack import resting_v
 from ..charging.charge import gentle_current
-from ..design import Battery, Body, Cell, Charger, Design, LinearStage, PassStage, Protection, Stage, SwitchingStage
+from ..design import (
+    Battery,
+    Body,
+    Cell,
+    Charger,
+    Design,
+    LinearStage,
+    Part,
+    PassStage,
+    Protection,
+    Stage,
+    SwitchingStage,
+)
+from ..design.basics import fresh_id
 from ..design.patches import apply_patch
 from ..design.references import BATTERY, build_design
+from ..measures.asleep import cut_off
 from ..measures.bench import TrialBench
-from ..measures.edits import new_cells, pack_patch, placed, set_current
+from ..measures.edits import behind_load_switch, new_cells, pack_patch, placed, set_current
+from ..measures.measure import find_use
 from ..measures.selection import LEAST_V, MOST_V, SAME_VOLTAGE, in_place, least_input_v, rail_window_v, same_figures
 from ..schools.packs import MOST_IN_SERIES, ODD, PackChoice, over_mm
 from ..schools.supplied import with_charger
@@ -28,6 +43,7 @@ REFILLS: tuple[Refill, ...] = get_args(Refill)
 Aim = Literal["cost", "mass", "room", "hours"]
 AIMS: tuple[Aim, ...] = get_args(Aim)
 MOST_IN_PARALLEL = 3
+WORTH, MOST_SWITCHED = 0.02, 3  # of the runtime: what a load switch has to bring; parts that may get one
 FLOAT_DIFFERS = 0.005  # of the full voltage of a cell
 Regulator = LinearStage | SwitchingStage
 
@@ -64,18 +80,19 @@ def room_cm3(body: Body | None) -> float:
 @dataclass(frozen=True)
 class Option:
     """One way to fill a place: `name` says it, `apply` puts it in; "" where nothing is there. `regulates_v`: what a new regulator needs at its
-    input at its peak [V]; it has to have that at half charge."""
+    input at its peak [V]; it has to have that at half charge. `stands_v`: what it may have at its own input [V]."""
 
     name: str
     adds: Added
     apply: Callable[[Design], Design]
     regulates_v: float = 0.0
+    stands_v: float = math.inf
 
 
 @dataclass(frozen=True)
 class Place:
     """A place of the supply with what may stand there, the present way first. `node` is the stage or the rail that it is about. Switches, fuses and
-    protection stay as they are."""
+    protection that are there stay as they are."""
 
     name: str
     node: str
@@ -122,7 +139,8 @@ class PackWay:
 
 @dataclass(frozen=True)
 class Space:
-    """`bare` is the gadget without its charger, everything else as it stands. `left_out` says by name why a cell is in no pack."""
+    """`bare` is the gadget without its charger, and what may go behind a switch on a rail of its own, everything else as it stands. `left_out` says by
+    name why a cell is in no pack."""
 
     bare: Design
     aims: frozenset[Aim]
@@ -140,8 +158,12 @@ def space_of(bench: TrialBench, aims: Collection[Aim] = AIMS, *, every_charger: 
     """`aims`: what counts beside the runtime. Of the chargers of a pack those that no other beats in that, or every one."""
     design = bench.design
     packs, left_out = _packs(bench, None if every_charger else frozenset(aims))
-    bare = build_design(design.model_copy(update={"charger": None}).model_dump(mode="json"))
-    return Space(bare, frozenset(aims), packs, _places(bench), left_out)
+    asleep = switchable(bench)
+    bare = apart(design.model_copy(update={"charger": None}), [p for p, _ in asleep])
+    switches = [_behind(bench, p, switch) for p, switch in asleep]
+    return Space(
+        build_design(bare.model_dump(mode="json")), frozenset(aims), packs, [*_places(bench), *switches], left_out
+    )
 
 
 # packs and chargers
@@ -350,6 +372,74 @@ def _inserting(key: str, new: Stage) -> Callable[[Design], Design]:
         return design.model_copy(update={"supply": supply})
 
     return applied
+
+
+def switchable(bench: TrialBench) -> list[tuple[int, PassStage]]:
+    """The parts that are worth a load switch while the gadget rests, by their positions, with the switch of each: those that it makes last longest."""
+    if not bench.sleeps:
+        return []
+    worth = list[tuple[float, int, PassStage]]()
+    for p, part in enumerate(bench.design.parts):
+        switch, measure = bench.load_switch(p), cut_off(bench, p)
+        if switch is None or measure is None or not _may_sleep(bench, p):
+            continue
+        feed = bench.design.supply.rails[bench.design.index.rails[part.rail]].feed
+        if (switch.input_max_v or math.inf) < bench.highest_v(feed) and not raw(bench.design, feed):
+            continue
+        patch = measure.change(bench.design)
+        gain = 0.0 if patch is None else bench.after(patch).seconds / max(bench.usual.seconds, 1e-9) - 1
+        if gain >= WORTH:
+            worth.append((gain, p, switch))
+    return [(p, switch) for _, p, switch in sorted(worth, key=lambda x: (-x[0], x[1]))[:MOST_SWITCHED]]
+
+
+def _may_sleep(bench: TrialBench, p: int) -> bool:
+    """Whether a part is there while the gadget rests and need not be: what wakes it and what only shows that it is on is not cut off."""
+    part = bench.design.parts[p]
+    used = find_use(bench.design, bench.design.day.rest, part.id) is not None
+    return used and part.kind not in ("controller", "led") and part.divider is None
+
+
+def _own_rail(design: Design, part: Part) -> str:
+    return fresh_id(f"{part.id}-rail"[:50], {r.id for r in design.supply.rails})
+
+
+def apart(design: Design, parts: list[int]) -> Design:
+    """Some parts on rails of their own that hang where the ones did that they were on: the same gadget."""
+    for p in parts:
+        part = design.parts[p]
+        rail = next(r for r in design.supply.rails if r.id == part.rail)
+        own = rail.model_copy(update={"id": _own_rail(design, part), "name": f"{part.name}, switched"[:120]})
+        supply = design.supply.model_copy(update={"rails": [*design.supply.rails, own]})
+        now = [x.model_copy(update={"rail": own.id}) if x.id == part.id else x for x in design.parts]
+        design = design.model_copy(update={"supply": supply, "parts": now})
+    return design
+
+
+def _behind(bench: TrialBench, p: int, switch: PassStage) -> Place:
+    """A part as it is, or behind a load switch that is off while the gadget rests."""
+    design, part = bench.design, bench.design.parts[p]
+    own = _own_rail(design, part)
+    feed = design.supply.rails[design.index.rails[part.rail]].feed
+
+    def applied(at: Design) -> Design:
+        if all(r.id != own for r in at.supply.rails):
+            return apply_patch(build_design(at.model_dump(mode="json")), behind_load_switch(at, p, switch))
+        rail = next(r for r in at.supply.rails if r.id == own)
+        stage = placed(at, switch, rail.feed)
+        rails = [r.model_copy(update={"feed": stage.id}) if r.id == own else r for r in at.supply.rails]
+        modes = [
+            m.model_copy(update={"off_stages": [*m.off_stages, stage.id]})
+            if m.id == at.day.rest or m.switched_off
+            else m
+            for m in at.modes
+        ]
+        supply = at.supply.model_copy(update={"stages": [*at.supply.stages, stage], "rails": rails})
+        return at.model_copy(update={"supply": supply, "modes": modes})
+
+    stands = (switch.input_max_v or math.inf) if raw(design, feed) else math.inf
+    there = Option(switch.name, Added.of(switch), applied, stands_v=stands)
+    return Place(part.name, own, [Option("", Added(), lambda d: d), there])
 
 
 def raw(design: Design, feed: str) -> bool:

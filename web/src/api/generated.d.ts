@@ -8511,6 +8511,12 @@ export interface components {
              * @default []
              */
             options: string[];
+            /**
+             * Parts
+             * @description what stands in the place of parts, as its row says
+             * @default []
+             */
+            parts: string[];
         };
         /** ChargeQuery */
         ChargeQuery: {
@@ -9852,6 +9858,11 @@ export interface components {
             setting: string;
             /** Options */
             options: string[];
+            /**
+             * Parts
+             * @description what stands in the place of each part that has others beside it; empty: the parts as they are
+             */
+            parts: string[];
             /** Stages */
             stages: string[];
             /** Now */
@@ -10009,6 +10020,12 @@ export interface components {
              * @description of charge, capacity over current [h]
              */
             hours?: number | null;
+            /**
+             * Parts
+             * @description with each of the parts that are kept beside the gadget's own, too
+             * @default false
+             */
+            parts: boolean;
         };
         /** TraceIn */
         TraceIn: {
@@ -12883,6 +12900,8 @@ export interface operations {
                 charger?: string;
                 /** @description what stands in each place, as its row says */
                 options?: string[];
+                /** @description what stands in the place of parts, as its row says */
+                parts?: string[];
             };
             header?: never;
             path?: never;
@@ -13831,6 +13850,8 @@ export interface operations {
                 room?: number | null;
                 /** @description of charge, capacity over current [h] */
                 hours?: number | null;
+                /** @description with each of the parts that are kept beside the gadget's own, too */
+                parts?: boolean;
             };
             header?: never;
             path?: never;

@@ -10,7 +10,7 @@ import { FigureButton } from "../../design/fields/figure";
 import { StatusMark, STATUS_TEXT } from "../../design/fields/status";
 import { useOpenDesign } from "../../design/store";
 import type { Design } from "../../design/types";
-import { Button, Choice, Toggles } from "../../ui/controls";
+import { Button, Check, Choice, Toggles } from "../../ui/controls";
 import { Dialog } from "../../ui/dialog";
 import { show } from "../../ui/format";
 import { Problems } from "../../ui/problems";
@@ -41,12 +41,16 @@ function Search() {
     hours: brief.charge_max_h ?? null,
   });
   const [stopped, setStopped] = useState(false);
+  const { parts } = useOpenDesign();
+  const beside = parts.some((p) => p.alternatives?.length);
+  const [others, setOthers] = useState(false);
   const limit = (key: keyof Limits) => (value: number | null) => setLimits((now) => ({ ...now, [key]: value }));
   return (
     <>
       <p className="text-soft mb-3">
-        Every pack of the catalogue with every charger and stage for it; parts, modes and day as they are. Kept are
-        those of which no other lasts longer when it is coldest for as little of what counts.
+        Every pack of the catalogue with every charger and stage for it; modes and day as they are, parts that could
+        sleep behind a load switch with and without it. Kept are those of which no other lasts longer when it is coldest
+        for as little of what counts.
       </p>
       <div className="mb-3">
         <Toggles
@@ -86,26 +90,37 @@ function Search() {
           placeholder="any"
         />
       </div>
+      {beside && (
+        <div className="mb-3">
+          <Check
+            label="Try the parts that are kept beside others, too (takes longer)"
+            checked={others}
+            onChange={setOthers}
+          />
+        </div>
+      )}
       {stopped ? (
         <p className="flex items-center gap-2" role="status">
           The search was stopped.
           <Button onClick={() => setStopped(false)}>Search again</Button>
         </p>
       ) : (
-        <Searching aims={aims} limits={limits} onStop={() => setStopped(true)} />
+        <Searching aims={aims} limits={limits} others={others} onStop={() => setStopped(true)} />
       )}
     </>
   );
 }
 
 /** The search as a job: how far it is, and what it found. Going away stops it. */
-function Searching({ aims, limits, onStop }: { aims: Aim[]; limits: Limits; onStop: () => void }) {
+type SearchingProps = { aims: Aim[]; limits: Limits; others: boolean; onStop: () => void };
+
+function Searching({ aims, limits, others, onStop }: SearchingProps) {
   const [share, setShare] = useState(0);
-  const asking = useAnswer(["choice", aims, limits], async (design, signal) => {
+  const asking = useAnswer(["choice", aims, limits, others], async (design, signal) => {
     setShare(0);
     const asked = client.POST("/api/jobs/choice", {
       // a room that nothing reaches: without any limit those of the brief would count
-      params: { query: { aim: aims, room: 1e6, ...given(limits) } },
+      params: { query: { aim: aims, parts: others, room: 1e6, ...given(limits) } },
       body: design,
     });
     const job = await done(ask(asked), setShare, signal);
@@ -123,7 +138,7 @@ function Searching({ aims, limits, onStop }: { aims: Aim[]; limits: Limits; onSt
         </div>
       )}
       <Answered asking={asking} waiting="Looking at every supply; this takes some seconds" nothing="">
-        {(answer) => <Found key={`${aims.join()} ${JSON.stringify(limits)}`} answer={answer} />}
+        {(answer) => <Found key={`${aims.join()} ${others} ${JSON.stringify(limits)}`} answer={answer} />}
       </Answered>
     </>
   );
@@ -334,6 +349,7 @@ const judge = (row: Row, design: Design, signal: AbortSignal) =>
           parallel: row.parallel,
           charger: row.charger,
           options: row.options,
+          parts: row.parts,
         },
       },
       body: design,

@@ -21,4 +21,4 @@ export const AIMS: Record<Aim, string> = {
 export const valueOf = (row: Row, aim: Aim): number =>
   ({ cost: row.cost, mass: row.mass_g, room: row.room_cm3, hours: row.hours ?? 0 })[aim];
 export const keyOf = (row: Row): string =>
-  [row.refill, row.cell, row.series, row.parallel, row.charger, ...row.options].join("|");
+  [row.refill, row.cell, row.series, row.parallel, row.charger, ...row.parts, ...row.options].join("|");
