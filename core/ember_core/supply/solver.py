@@ -33,6 +33,7 @@ SETTLED = 1e-5  # V: more than this after the last sweep and there is no working
 ROUGH = 3e-3  # V: a rough solution may end at such a step, if those that follow would be smaller than SETTLED
 LEAST_OHM, LEAST_A = 1e-6, 1e-12
 MOST_SWEEPS = 90
+STEADY = 0.97  # of a step: where the next one is larger nothing is extrapolated
 FAR = 1e30
 BLOCK = 24576  # working points per block
 
@@ -413,14 +414,14 @@ def _extrapolated(v0: Array, v1: Array, v2: Array) -> Array:
     first, second = v1 - v0, v2 - v1
     safe = np.where(first == 0, 1.0, first)
     ratio = second / safe
-    steady = (ratio > 0) & (ratio < 0.97)
+    steady = (ratio > 0) & (ratio < STEADY)
     return np.where(steady, v2 + second * ratio / np.where(steady, 1 - ratio, 1.0), v2)
 
 
 def _jumped(v0: Array, v1: Array, v2: Array) -> Array:
     """The same for steps that are small already, and may go to and fro: what grows or stands still is left."""
     first, second = v1 - v0, v2 - v1
-    stays = np.abs(second) >= 0.9 * np.abs(first)
+    stays = np.abs(second) >= STEADY * np.abs(first)
     first -= second
     first += stays * FAR  # faster than choosing: nothing is left of what is divided by it
     second *= second
