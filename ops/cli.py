@@ -105,6 +105,7 @@ def _on_documents(commands: Any) -> None:
     rundown.add_argument("file")
     rundown.add_argument("rundown", metavar="COURSE.csv")
     rundown.add_argument("--over", action="store_true", help="the gadget was dead at its end")
+    rundown.add_argument("--at", metavar="CELSIUS", help="how warm it was meanwhile")
     rundown.add_argument("--json", action="store_true", help="as JSON")
     standin = commands.add_parser(
         "standin", help="a simulated source-measure unit with the gadget of a design at its terminals (SCPI over TCP)"
@@ -173,6 +174,7 @@ def _of_the_core(chosen: argparse.Namespace) -> list[str]:
         return ["--report", str(Path(chosen.report).resolve())]
     if chosen.command == "rundown":
         flags = [f"--{name}" for name in ("over", "json") if getattr(chosen, name)]
+        flags += [f"--at={chosen.at}"] if chosen.at is not None else []
         return ["--rundown", str(Path(chosen.rundown).resolve()), *flags]
     if chosen.command == "trace":
         return ["--trace", str(Path(chosen.trace).resolve()), *(["--json"] if chosen.json else [])]

@@ -31,6 +31,18 @@ from .traces import (
 from .wiring import wiring_csv, wiring_sheet
 
 
+def celsius(text: str) -> float:
+    """A temperature in which there are batteries; what is none is told by the parser.
+
+    >>> celsius("-10")
+    -10.0
+    """
+    value = float(text)
+    if not -60 <= value <= 90:
+        raise argparse.ArgumentTypeError("must be from -60 to 90")
+    return value
+
+
 def main() -> int:
     parser = argparse.ArgumentParser(prog="ember evaluate", description="Evaluates a design document.")
     parser.add_argument("file", type=Path, help="a design document (JSON)")
@@ -62,6 +74,7 @@ def main() -> int:
         "--rundown", type=Path, help="a run-down test (CSV of time and voltage): when it ends, or why it ended then"
     )
     parser.add_argument("--over", action="store_true", help="the gadget was dead at the end of the run-down")
+    parser.add_argument("--at", type=celsius, help="how warm it was meanwhile, in degrees Celsius")
     parser.add_argument("--csv", action="store_true", help="print the bring-up sheet or the wiring as CSV")
     parser.add_argument("--fit", action="store_true", help="only the case: gaps, walls and findings")
     parser.add_argument("--case", type=Path, help="also write the case's pieces there (.stl, .3mf, .obj or .step)")
@@ -138,7 +151,7 @@ def _recorded(arguments: argparse.Namespace, bench: TrialBench) -> int:
         answer = judge_trace(recording, bench)
         text = trace_text(answer)
     else:
-        answer = judge_rundown(course_of(recording), bench, over=arguments.over or None)
+        answer = judge_rundown(course_of(recording), bench, over=arguments.over or None, at_c=arguments.at)
         text = rundown_text(answer)
     print(as_json(answer, indent=1).decode() if arguments.json else text)
     return 0

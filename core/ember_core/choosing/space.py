@@ -32,7 +32,16 @@ from ..measures.asleep import cut_off
 from ..measures.bench import TrialBench
 from ..measures.edits import behind_load_switch, new_cells, pack_patch, placed, set_current
 from ..measures.measure import find_use
-from ..measures.selection import LEAST_V, MOST_V, SAME_VOLTAGE, in_place, least_input_v, rail_window_v, same_figures
+from ..measures.selection import (
+    LEAST_V,
+    MOST_V,
+    SAME_VOLTAGE,
+    Regulator,
+    in_place,
+    least_input_v,
+    rail_window_v,
+    same_figures,
+)
 from ..schools.packs import MOST_IN_SERIES, ODD, PackChoice, over_mm
 from ..schools.supplied import with_charger
 from ..supply.tree import feeds_of
@@ -45,7 +54,6 @@ AIMS: tuple[Aim, ...] = get_args(Aim)
 MOST_IN_PARALLEL = 3
 WORTH, MOST_SWITCHED = 0.02, 3  # of the runtime: what a load switch has to bring; parts that may get one
 FLOAT_DIFFERS = 0.005  # of the full voltage of a cell
-Regulator = LinearStage | SwitchingStage
 
 
 @dataclass(frozen=True)

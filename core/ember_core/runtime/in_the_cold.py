@@ -58,11 +58,15 @@ def spread_in_the_cold(state: Run) -> tuple[tuple[float, float], tuple[float, fl
     """What makes differ by in the cold, beside what they differ by anyway: (10th, 90th percentile) as factors on the typical capacity, and on the typical
     resistance. Both are 1 where it is warm.
 
-    >>> from ember_core import build_design
-    >>> warm = {"format": "frugal-ember/3", "name": "Lamp", "brief": {"usual_c": 25, "coldest_c": 25}}
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
     >>> from ember_core.runtime.run import run
-    >>> spread_in_the_cold(run(build_design(warm)))
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> spread_in_the_cold(run(design, 25.0))
     ((1.0, 1.0), (1.0, 1.0))
+    >>> (least, most), _ = spread_in_the_cold(run(design, -10.0))
+    >>> least < 1 < most
+    True
     """
     if low_temperature_factor(state.design.battery.cell.chemistry, state.temperature_c) >= 1:
         return (1.0, 1.0), (1.0, 1.0)

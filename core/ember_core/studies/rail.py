@@ -15,7 +15,7 @@ from ..design.problems import DocumentError
 from ..figures import Figure, PatchOperation, Remedy, figure, record
 from ..measures.bench import TrialBench
 from ..measures.edits import left_over, remove_stages
-from ..measures.selection import SAME_VOLTAGE, cut_by, in_place, least_input_v, raw_feed, same_figures
+from ..measures.selection import SAME_VOLTAGE, Regulator, cut_by, in_place, least_input_v, raw_feed, same_figures
 from ..runtime.run import Run
 from ..runtime.uncertainty import sample_runtime
 from ..supply.converters import set_output_v
@@ -117,22 +117,33 @@ def regulator(design: Design, rail: Rail) -> tuple[int, Stage] | None:
     return None
 
 
-def converters(bench: TrialBench, rail: int) -> list[tuple[ConverterChoice, Stage]]:
-    """Catalogue converters in a rail's place, those that suit first, each with what it is about."""
+def converters(bench: TrialBench, rail: int, *, near: float = 0.0) -> list[tuple[ConverterChoice, Regulator]]:
+    """Catalogue converters in a rail's place, those that suit first, each with what it is about. Where only the best are looked for, the others' runtimes
+    are as far from typical as the present one's: of those that come to less than `near` of the longest that suits."""
     design = bench.design
     found = regulator(design, design.supply.rails[rail])
     if found is None:
         return []
     position, old = found
     assert isinstance(old, LinearStage | SwitchingStage)
-    rows: list[tuple[ConverterChoice, Stage]] = [(_choice(bench, rail, position, old, old, now=True), old)]
-    for candidate in bench.catalogue.stages:
-        if not isinstance(candidate, LinearStage | SwitchingStage) or same_figures(candidate, old):
-            continue
-        if isinstance(candidate, SwitchingStage) and candidate.topology == "inverting":
-            continue
-        if abs(candidate.output_v / old.output_v - 1) <= SAME_VOLTAGE:
-            rows.append((_choice(bench, rail, position, old, candidate), candidate))
+    others = [
+        s
+        for s in bench.catalogue.stages
+        if isinstance(s, LinearStage | SwitchingStage)
+        and not same_figures(s, old)
+        and not (isinstance(s, SwitchingStage) and s.topology == "inverting")
+        and abs(s.output_v / old.output_v - 1) <= SAME_VOLTAGE
+    ]
+    rows: list[tuple[ConverterChoice, Regulator]] = [(_choice(bench, rail, position, old, old, now=True), old)]
+    rows += [(_choice(bench, rail, position, old, s, closely=not near), s) for s in others]
+    if near:
+        longest = max((x.runtime.value or 0.0 for x, _ in rows if x.fits), default=0.0)
+        rows = [
+            (_choice(bench, rail, position, old, s), s)
+            if x.fits and not x.now and (x.runtime.value or 0.0) >= near * longest
+            else (x, s)
+            for x, s in rows
+        ]
     return sorted(rows, key=lambda r: (not r[0].fits, -(r[0].runtime.value or 0)))
 
 
@@ -140,10 +151,11 @@ def _choice(
     bench: TrialBench,
     rail: int,
     position: int,
-    old: LinearStage | SwitchingStage,
-    candidate: LinearStage | SwitchingStage,
+    old: Regulator,
+    candidate: Regulator,
     *,
     now: bool = False,
+    closely: bool = True,
 ) -> ConverterChoice:
     new = old if now else in_place(old, candidate)
     assert isinstance(new, LinearStage | SwitchingStage)
@@ -178,7 +190,7 @@ def _choice(
         fits=not reasons,
         reasons=[sentence for _, sentence in reasons],
         marks=marks_of(reasons),
-        runtime=figure("runtime-with-it", _hours(bench, state), "h", [], WHOLE),
+        runtime=figure("runtime-with-it", _hours(bench, state, closely=closely), "h", [], WHOLE),
         loss=figure(
             "loss-over-the-day",
             p_in - p_out,
@@ -219,9 +231,11 @@ def _reason(key: str, /, **facts: Fact) -> Reason:
     return say(f"converter.{key}", **facts), say(f"converter.{key}-whole", **facts)
 
 
-def _hours(bench: TrialBench, state: Run) -> float:
+def _hours(bench: TrialBench, state: Run, *, closely: bool = True) -> float:
     """The runtime that is said of a changed design [h]."""
-    return (bench.runtime_s if state is bench.usual else sample_runtime(state).median) / 3600
+    if state is bench.usual:
+        return bench.runtime_s / 3600
+    return (sample_runtime(state).median if closely else state.seconds * bench.typical_to_said) / 3600
 
 
 def _rail_faults(bench: TrialBench, state: Run) -> list[Reason]:

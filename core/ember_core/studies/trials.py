@@ -53,8 +53,9 @@ class Held:
         return [*said, f"{findings} finding{'s' if findings > 1 else ''} more"] if findings else said
 
 
-def tried(before: Judged, remedy: Remedy, *, settles: Found | None = None) -> Held | None:
-    """A remedy held against its design; None where the result is no design, or does not help with the finding that it is to settle.
+def tried(before: Judged, remedy: Remedy, *, settles: Found | None = None, gains: float | None = None) -> Held | None:
+    """A remedy held against its design; None where the result is no design, does not help with the finding that it is to settle, or does not gain so much of the
+    runtime, as a share.
 
     It may not be offered (`bars`) where a mode no longer works, or where something has to be stopped or fixed that was
     right before. To settle a finding that says `stop`, one that says `fix` is allowed, and said.
@@ -66,6 +67,8 @@ def tried(before: Judged, remedy: Remedy, *, settles: Found | None = None) -> He
     after = Judged.of(design, before.bench.catalogue)
     if settles is not None and not _helps(before, after, settles):
         return None  # before its verdicts are made, which take longer
+    if gains is not None and after.bench.runtime_s <= before.bench.runtime_s * (1 + gains):
+        return None  # before its findings are
     allowed = settles.severity if settles else None
     longer = after.bench.runtime_s > before.bench.runtime_s
     # what only asks for a longer runtime is no harm done by what brings one: its share of the rest has grown
@@ -96,9 +99,9 @@ def _told(found: list[Found]) -> list[str]:
     return told
 
 
-def hold(before: Judged, remedy: Remedy, *, settles: Found | None = None) -> Held | None:
+def hold(before: Judged, remedy: Remedy, *, settles: Found | None = None, gains: float | None = None) -> Held | None:
     """A remedy that may be offered, as `tried`; None where it may not."""
-    held = tried(before, remedy, settles=settles)
+    held = tried(before, remedy, settles=settles, gains=gains)
     return held if held is not None and not held.bars else None
 
 

@@ -130,11 +130,7 @@ def _applied(before: Judged, measure: Measure) -> Held | None:
     patch = measure.change(before.bench.design)
     if patch is None:
         return None
-    held = hold(before, Remedy(label=measure.title, patch=patch))
-    now = before.bench.runtime_s
-    if held is None or held.after.bench.runtime_s - now <= WORTH[measure.kind] * now:
-        return None
-    return held
+    return hold(before, Remedy(label=measure.title, patch=patch), gains=WORTH[measure.kind])
 
 
 def _difference(before: Design, after: Design) -> list[PatchOperation]:

@@ -16,6 +16,7 @@ from ..rail import RailOption, converters, fewer_rails, regulator
 
 WORTH = 1.01  # of the runtime
 MOST_RAILS = 4
+LOOKED_AT = 0.9  # of the longest that suits: others are not the best, nor nearly
 CHEAPER, NEARLY = 0.7, 0.97  # of the best one's cost at most, of its runtime at least
 LARGER, SAME_FOOT_MM, MOST_CELLS = 1.1, 1.0, 2  # times the capacity; so much wider is the same place
 
@@ -29,7 +30,7 @@ def other_converters(bench: TrialBench) -> Iterator[Measure]:
         if found is None or found[1].id in seen:
             continue
         seen.add(found[1].id)
-        rows = converters(bench, r)
+        rows = converters(bench, r, near=LOOKED_AT)
         now = next(x for x, _ in rows if x.now)
         best, stage = next(((x, s) for x, s in rows if x.fits and not x.now), (now, found[1]))
         if (best.runtime.value or 0) <= WORTH * (now.runtime.value or 0):
