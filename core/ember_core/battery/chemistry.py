@@ -128,7 +128,14 @@ def thermal_v(temperature_c: float) -> float:
 
 def spared_v(linear_v: Array, volts: float) -> Array:
     """What a charge transfer drops less than the voltage that its resistance at small currents would [V], any shape: Butler
-    and Volmer's law for equal transfer coefficients (Plett (2015), ch. 3); `volts` is the thermal voltage of all cells in series."""
+    and Volmer's law for equal transfer coefficients (Plett (2015), ch. 3); `volts` is the thermal voltage of all cells in series.
+
+    >>> import numpy as np
+    >>> bool(spared_v(np.array(0.2), thermal_v(0.0)) < 0.2)
+    True
+    >>> float(spared_v(np.array(0.0), thermal_v(0.0)))
+    0.0
+    """
     return np.asarray(linear_v - 2 * volts * np.arcsinh(linear_v / (2 * volts)))
 
 

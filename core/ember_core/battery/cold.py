@@ -71,7 +71,13 @@ def cold_voltage(cell: Cell, cut: Discharge) -> Array:
 
 
 def alone(cell: Cell, temperature_c: float) -> Pack:
-    """One cell without any wiring."""
+    """One cell without any wiring.
+
+    >>> from ember_core.design import Cell
+    >>> cell = Cell(name="Cell", chemistry="lithium-ion", form="cylinder", capacity_ah=2.0, resistance_ohm=0.05, cutoff_v=3.0, discharge_max_a=4, size_mm=(18, 65, 18), mass_g=45)
+    >>> round(alone(cell, 25.0).capacity_ah, 2), round(alone(cell, -20.0).capacity_ah, 2)
+    (1.97, 1.56)
+    """
     return pack_at(Battery(cell=cell, wiring_ohm=0), temperature_c)
 
 

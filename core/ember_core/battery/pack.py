@@ -386,7 +386,16 @@ def pack_at(battery: Battery, temperature_c: float, grid: Array | None = None, p
 
 
 def on_grid(pack: Pack, battery: Battery, temperature_c: float, charge: Array) -> Pack:
-    """The pack of a battery at the same temperature [degC] on other states of charge, shape (N,)."""
+    """The pack of a battery at the same temperature [degC] on other states of charge, shape (N,).
+
+    >>> from ember_core.design import Cell
+    >>> cell = Cell(name="Cell", chemistry="lithium-ion", form="cylinder", capacity_ah=2.0, resistance_ohm=0.05, cutoff_v=3.0, discharge_max_a=4, size_mm=(18, 65, 18), mass_g=45)
+    >>> from ember_core.design import Battery
+    >>> import numpy as np
+    >>> pack = pack_at(Battery(cell=cell), 25.0)
+    >>> on_grid(pack, Battery(cell=cell), 25.0, np.array([1.0, 0.5, 0.0])).charge.tolist()
+    [1.0, 0.5, 0.0]
+    """
     curves = _pack_curves(battery, temperature_c, charge)
     return replace(
         pack,

@@ -79,7 +79,18 @@ class _Fault:
 
 def judge_reading(bench: TrialBench, read: Read, *, sheet: BringUp | None = None, doubt: bool = True) -> JudgedReading:
     """A reading of one step of the sheet. Raises DocumentError where there is no such step, or (with `doubt`) the reading can hardly
-    be in its unit. `sheet`: the one of this gadget, if it is there already."""
+    be in its unit. `sheet`: the one of this gadget, if it is there already.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> mode = design.modes[-1].id
+    >>> step = next(s for s in bring_up(bench).steps if s.key == f"mode-{mode}")
+    >>> [judge_reading(bench, Read(step.key, step.expected * times)).outcome for times in (0.001, 1.0, 20.0)]
+    ['nothing', 'right', 'high']
+    """
     key, value = read.key, read.value
     step = _step(sheet or bring_up(bench), key)
     if step is None:

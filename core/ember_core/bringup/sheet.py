@@ -70,6 +70,16 @@ class BringUp:
 
 
 def bring_up(bench: TrialBench) -> BringUp:
+    """What to measure first, second, third, and what it should read.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> list(dict.fromkeys(step.group for step in bring_up(bench).steps))[:4]
+    ['look', 'ohms', 'power', 'cell']
+    """
     steps = [
         *_look(bench),
         *_ohms(bench),
@@ -152,6 +162,17 @@ class SupplyLimits:
 
 
 def supply_limits(bench: TrialBench) -> SupplyLimits:
+    """What a bench supply may be set to for this gadget.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> limits = supply_limits(bench)
+    >>> round(limits.low_v, 2), round(limits.high_v, 2)
+    (3.0, 4.2)
+    """
     pack = bench.usual.pack
     peak = bench.peak_a[0]
     return SupplyLimits(
@@ -163,7 +184,11 @@ def supply_limits(bench: TrialBench) -> SupplyLimits:
 
 
 def nice_up(value: float) -> float:
-    """The next of 1, 2 and 5 times a power of ten."""
+    """The next of 1, 2 and 5 times a power of ten.
+
+    >>> [nice_up(x) for x in (0.0123, 0.2, 0.21)]
+    [0.02, 0.2, 0.5]
+    """
     power = 10 ** np.floor(np.log10(value))
     return float(next(m * power for m in (1, 2, 5, 10) if m * power >= value * (1 - 1e-9)))
 
@@ -205,11 +230,30 @@ def _rails(bench: TrialBench) -> list[BringUpStep]:
 
 
 def half_charge(bench: TrialBench) -> float:
+    """The state of charge nearest to half at which figures are read off, 0..1.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> round(half_charge(bench), 2)
+    0.5
+    """
     return float(bench.usual.pack.charge[bench.middle])
 
 
 def dips(bench: TrialBench) -> dict[str, Droop]:
-    """The deepest dip under a peak of each rail at half charge, by its step; those that can be seen."""
+    """The deepest dip under a peak of each rail at half charge, by its step; those that can be seen.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> all(key.startswith("dip") for key in dips(bench))
+    True
+    """
     found: dict[str, Droop] = {}
     for droop in find_droops(bench.usual, half_charge(bench)):
         key, fall = f"dip-{bench.design.supply.rails[droop.source].id}", fall_v(droop)
@@ -264,7 +308,17 @@ def _signals(bench: TrialBench) -> list[BringUpStep]:
 
 
 def mode_currents(bench: TrialBench) -> list[tuple[float, float, float]]:
-    """(10th percentile, typical, 90th percentile) of the mean battery current of each mode at half charge [A]."""
+    """(10th percentile, typical, 90th percentile) of the mean battery current of each mode at half charge [A].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> low, expected, high = mode_currents(bench)[0]
+    >>> low <= expected <= high
+    True
+    """
     state, samples = bench.usual, bench.estimate
     typical = state.mode_current_a[:, bench.middle]
     used = np.flatnonzero(state.point_weights > 0)

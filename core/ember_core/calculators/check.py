@@ -70,7 +70,13 @@ class CheckAnswer:
 
 
 def fresh_v(cell: Cell) -> float:
-    """The most that a full or fresh one has at rest [V]."""
+    """The most that a full or fresh one has at rest [V].
+
+    >>> from ember_core.design import Cell
+    >>> cell = Cell(name="Cell", chemistry="lithium-ion", form="cylinder", capacity_ah=2.0, resistance_ohm=0.05, cutoff_v=3.0, discharge_max_a=4, size_mm=(18, 65, 18), mass_g=45)
+    >>> round(fresh_v(cell), 2)
+    4.2
+    """
     return highest_v(cell) or max(resting_v(cell, 1.0), CHEMISTRIES[cell.chemistry].fresh_v or 0.0)
 
 

@@ -36,6 +36,13 @@ class DailyYield:
 
 
 def daily_yield(panel: Panel) -> DailyYield:
+    """What a panel gives on a usual day of its month; south of the equator the months are half a year off.
+
+    >>> from ember_core.design import Panel
+    >>> found = daily_yield(Panel(peak_w=1.0, latitude_deg=50, month=6))
+    >>> round(found.sun_h, 1), round(found.energy_wh, 1)
+    (5.1, 3.8)
+    """
     month = panel.month if panel.latitude_deg >= 0 else (panel.month + 5) % 12 + 1
     latitude = abs(panel.latitude_deg)
     clearness = _clearness(latitude, month)

@@ -289,7 +289,16 @@ class Search:
 
 
 def same_of(bench: TrialBench) -> Array:
-    """What in each of the aims is too little to count, (aims,): a hundredth of the gadget as it stands, and some minutes of charge."""
+    """What in each of the aims is too little to count, (aims,): a hundredth of the gadget as it stands, and some minutes of charge.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> [round(float(x), 2) for x in same_of(bench)]
+    [0.19, 0.56, 0.65, 0.1]
+    """
     totals, (x, y, z) = totals_report(bench), bench.design.enclosure.outer_mm
     whole = (totals.cost.value or 0.0, totals.mass.value or 0.0, x * y * z / 1000)
     return np.array([*(SAME * v for v in whole), SAME_H])
@@ -390,7 +399,15 @@ def unplugged(state: Run, charger: ChargerWay) -> Run:
 
 
 def out_of(state: Run) -> str:
-    """What keeps a solved supply out; "" where nothing does."""
+    """What keeps a solved supply out; "" where nothing does.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> out_of(run(design))
+    ''
+    """
     if state.bank_off is not None:
         return say("choice.switches-off", mode=state.design.modes[state.bank_off.mode].name)
     for mode, failure, share in zip(state.design.modes, state.failures, state.shares, strict=True):

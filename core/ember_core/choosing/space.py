@@ -82,6 +82,12 @@ class Added:
 
 
 def room_cm3(body: Body | None) -> float:
+    """The box around a body [cm3].
+
+    >>> from ember_core.design import Body
+    >>> room_cm3(Body(size_mm=(20, 10, 5))), room_cm3(None)
+    (1.0, 0.0)
+    """
     return 0.0 if body is None else math.prod(body.size_mm) / 1000
 
 
@@ -413,7 +419,19 @@ def _own_rail(design: Design, part: Part) -> str:
 
 
 def apart(design: Design, parts: list[int]) -> Design:
-    """Some parts on rails of their own that hang where the ones did that they were on: the same gadget."""
+    """Some parts on rails of their own that hang where the ones did that they were on: the same gadget.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> from ember_core.design.references import build_design
+    >>> other = build_design(apart(design, [0]).model_dump(mode="json"))
+    >>> len(other.supply.rails) - len(design.supply.rails)
+    1
+    >>> abs(run(other).seconds / run(design).seconds - 1) < 1e-9
+    True
+    """
     for p in parts:
         part = design.parts[p]
         rail = next(r for r in design.supply.rails if r.id == part.rail)
@@ -451,7 +469,14 @@ def _behind(bench: TrialBench, p: int, switch: PassStage) -> Place:
 
 
 def raw(design: Design, feed: str) -> bool:
-    """Whether what hangs there has the battery's own voltage."""
+    """Whether what hangs there has the battery's own voltage.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> raw(design, "battery"), raw(design, design.supply.rails[0].feed)
+    (True, False)
+    """
     while (stage := design.stage(feed)) is not None:
         if not isinstance(stage, PassStage):
             return False
@@ -471,7 +496,15 @@ def groups_of(design: Design, places: list[Place]) -> list[list[int]]:
 
 
 def below(design: Design, nodes: set[str]) -> set[str]:
-    """What stages and rails feed, themselves included: stages and parts by their ids."""
+    """What stages and rails feed, themselves included: stages and parts by their ids.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> rail = next(r for r in design.supply.rails if not raw(design, r.feed))
+    >>> rail.feed in below(design, {rail.id}), all(p.id in below(design, {rail.id}) for p in design.parts if p.rail == rail.id)
+    (True, True)
+    """
     rails = {r.id: r.feed for r in design.supply.rails}
     seen = {n for n in nodes if n not in rails} | {rails[n] for n in nodes if n in rails and not raw(design, rails[n])}
     while True:

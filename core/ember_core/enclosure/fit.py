@@ -243,7 +243,16 @@ def met_by(fit: Fit, contact: Contact, other: int) -> str:
 
 
 def contact_status(contact: Contact) -> Literal["pass", "watch", "fail"]:
-    """fail: they overlap; watch: less than what is needed."""
+    """fail: they overlap; watch: less than what is needed.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.solved.gadget import SolvedGadget
+    >>> solved = SolvedGadget(design)
+    >>> {contact_status(c) for c in solved.fit.contacts} <= {"pass", "watch", "fail"}
+    True
+    """
     if contact.gap_mm < -1e-6:
         return "fail"
     return "watch" if contact.margin_mm < -1e-6 else "pass"

@@ -96,7 +96,12 @@ def copy_offsets(part: Part, gap_mm: float) -> Array:
 
 
 def piece_corners(body: Body, grown_mm: Array | None = None) -> list[Array]:
-    """The same for each of the convex pieces that a body is made of: one but for a board with blocks on it."""
+    """The same for each of the convex pieces that a body is made of: one but for a board with blocks on it.
+
+    >>> from ember_core.design import Body
+    >>> piece_corners(Body(size_mm=(4, 2, 1)), None)[0].shape
+    (8, 3)
+    """
     grown = np.zeros(3) if grown_mm is None else grown_mm
     if body.shape == "board":
         return [_turned(body, np.asarray(b.at_mm) + _CUBE * (np.asarray(b.size_mm) + grown)) for b in body.blocks]

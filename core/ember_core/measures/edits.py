@@ -30,7 +30,14 @@ def set_resistor(charger: Charger, ohm: float) -> Remedy:
 
 def set_current(charger: Charger, amps: float) -> Remedy | None:
     """At most so much charge current [A], by what sets it: its resistor, the next one upwards within its range; the next of its steps
-    downwards; None where its current is fixed, has no such step, or is that already."""
+    downwards; None where its current is fixed, has no such step, or is that already.
+
+    >>> from ember_core.design import Charger
+    >>> charger = Charger(name="Charger", program_constant_v=1000, program_ohm=2000, port_v=5, port_limit_a=1)
+    >>> remedy = set_current(charger, 0.24)
+    >>> remedy.patch[0].value
+    4300.0
+    """
     if amps <= 0:
         return None
     if charger.fixed_a is None:

@@ -71,7 +71,15 @@ def find_use(design: Design, mode_id: str, part_id: str) -> tuple[str, Use] | No
 
 
 def state_a(state: State) -> float:
-    """Typical current of a state, to compare it with others of the same part [A]."""
+    """Typical current of a state, to compare it with others of the same part [A].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> states = sorted(state_a(s) for s in design.parts[0].states)
+    >>> states[0] < states[-1]
+    True
+    """
     return part_current(state, USUAL_RAIL_V)
 
 
@@ -82,4 +90,9 @@ def calmer(part: Part, than: str) -> list[State]:
 
 
 def rounded(value: float) -> float:
+    """To six digits.
+
+    >>> [rounded(x) for x in (0.0123456789, 43210.987)]
+    [0.0123457, 43211.0]
+    """
     return float(f"{value:.6g}")

@@ -41,12 +41,32 @@ def same_figures(one: Stage, other: Stage) -> bool:
 
 
 def starts_v(stage: Regulator) -> float:
-    """Input below which a stage does nothing [V]."""
+    """Input below which a stage does nothing [V].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> stage = next(s for s in bench.catalogue.stages if s.name.startswith("Boost 5 V"))
+    >>> starts_v(stage)
+    2.4
+    """
     return (stage.input_min_v or 0.0) if isinstance(stage, LinearStage) else stage.undervoltage_lockout_v
 
 
 def least_input_v(stage: Regulator, output_a: float) -> float:
-    """Input that a stage needs to regulate at an output current [V]."""
+    """Input that a stage needs to regulate at an output current [V].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> stage = next(s for s in bench.catalogue.stages if s.name.startswith("Linear regulator 3.3"))
+    >>> [round(least_input_v(stage, amps), 2) for amps in (0.0, 0.1)]
+    [3.3, 3.4]
+    """
     if isinstance(stage, LinearStage):
         return max(starts_v(stage), stage.output_v + stage.dropout_v / stage.dropout_at_a * output_a)
     return max(starts_v(stage), stage.output_v if stage.topology == "buck" else 0.0)
@@ -110,7 +130,14 @@ def new_rail_stage(bench: TrialBench, feed: str, output_v: tuple[float, float], 
 
 
 def rail_window_v(design: Design, rail_index: int) -> tuple[float, float]:
-    """What all parts of a rail are made for: at least and at most [V]."""
+    """What all parts of a rail are made for: at least and at most [V].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> [round(v, 2) for v in rail_window_v(design, 0)]
+    [2.8, 3.6]
+    """
     rail = design.supply.rails[rail_index].id
     parts = [p for p in design.parts if p.rail == rail]
     stands = min((HEADROOM * p.supply_absolute_max_v for p in parts if p.supply_absolute_max_v), default=MOST_V)
@@ -172,7 +199,16 @@ def making(catalogue: Catalogue, output_v: tuple[float, float], peak_a: float, t
 
 def raw_feed(bench: TrialBench, feed: str) -> str:
     """What a rail that hangs on `feed` could have a converter of its own on, its switch, fuse and protection kept: the last thing on the way
-    from the source that only passes the voltage on."""
+    from the source that only passes the voltage on.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> raw_feed(bench, design.supply.rails[0].feed)
+    'switch'
+    """
     design, found = bench.design, feed
     here = feed
     while (stage := design.stage(here)) is not None:

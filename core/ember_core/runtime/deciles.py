@@ -34,7 +34,14 @@ FITS = 3
 
 
 def deciles(seconds: Array, normal: Array) -> tuple[float, float, float]:
-    """(10th, 50th, 90th percentile) of positive `seconds` of shape (samples,) whose inputs stand at `normal`, standard normal, shape (samples, inputs)."""
+    """(10th, 50th, 90th percentile) of positive `seconds` of shape (samples,) whose inputs stand at `normal`, standard normal, shape (samples, inputs).
+
+    >>> import numpy as np
+    >>> normal = np.random.default_rng(1).standard_normal((256, 2))
+    >>> low, median, high = deciles(np.exp(0.3 * normal[:, 0]), normal)
+    >>> round(low, 2), round(median, 2), round(high, 2)
+    (0.68, 1.0, 1.47)
+    """
     median = float(percentiles(seconds, [50])[0])
     if not 0 < median < math.inf:
         low, median, high = percentiles(seconds, PERCENT)

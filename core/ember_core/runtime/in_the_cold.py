@@ -20,12 +20,25 @@ REFERENCE_C = 25.0
 
 
 def coldness(celsius: float) -> float:
-    """0 at the temperature that cells are described at, 1 from freezing down."""
+    """0 at the temperature that cells are described at, 1 from freezing down.
+
+    >>> [coldness(c) for c in (30.0, 25.0, 12.5, 0.0, -20.0)]
+    [0.0, 0.0, 0.5, 1.0, 1.0]
+    """
     return min(max((REFERENCE_C - celsius) / REFERENCE_C, 0.0), 1.0)
 
 
 def cold_span(state: Run) -> Span:
-    """What the cold takes in times what it usually takes: the wider the colder."""
+    """What the cold takes in times what it usually takes: the wider the colder.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> span = cold_span(run(design, -10.0))
+    >>> span.min < span.typical < span.max
+    True
+    """
     if not state.cold_unknown:
         return factor(COLD_MEASURED)
     if not uneven_in_the_cold(state):
@@ -35,7 +48,17 @@ def cold_span(state: Run) -> Span:
 
 
 def resistance_by_cold(state: Run, lost: Array) -> Array:
-    """Factor on the resistance where the cold takes `lost` times what it usually takes: what it adds to that at 25 degC grows with it."""
+    """Factor on the resistance where the cold takes `lost` times what it usually takes: what it adds to that at 25 degC grows with it.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> import numpy as np
+    >>> less, usual, more = resistance_by_cold(run(design, -10.0), np.array([0.0, 1.0, 2.0]))
+    >>> float(usual), bool(less <= usual <= more)
+    (1.0, True)
+    """
     if state.cold_unknown and not uneven_in_the_cold(state):
         return np.ones_like(lost)
     usual = max(resistance_at(state.design.battery.cell.chemistry, state.temperature_c)[0], 1.0)
@@ -43,13 +66,32 @@ def resistance_by_cold(state: Run, lost: Array) -> Array:
 
 
 def held_more(state: Run, lost: Array) -> Array:
-    """Factor on the capacity of makes that mind the cold less than usual: they are the better ones, and hold more than is reckoned with."""
+    """Factor on the capacity of makes that mind the cold less than usual: they are the better ones, and hold more than is reckoned with.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> import numpy as np
+    >>> more, usual = held_more(run(design, -10.0), np.array([0.0, 1.0]))
+    >>> float(usual), bool(more >= usual)
+    (1.0, True)
+    """
     cold = coldness(state.temperature_c) if uneven_in_the_cold(state) else 0.0
     return np.asarray((1 + BETTER) ** (cold * np.clip(1 - lost, 0.0, 1.0)))
 
 
 def left_by(state: Run, key: str, lost: Array) -> Array:
-    """Factor on the capacity where a step takes `lost` times what it usually takes."""
+    """Factor on the capacity where a step takes `lost` times what it usually takes.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> import numpy as np
+    >>> [round(float(x), 2) for x in left_by(run(design, -10.0), "temperature", np.array([0.0, 1.0, 2.0]))]
+    [1.1, 1.0, 0.9]
+    """
     share = next((s.left for s in state.pack.shares if s.key == key), 1.0)
     return np.asarray(np.maximum(1 - (1 - share) * lost, LEAST_LEFT) / share)
 
@@ -77,5 +119,13 @@ def spread_in_the_cold(state: Run) -> tuple[tuple[float, float], tuple[float, fl
 
 
 def uneven_in_the_cold(state: Run) -> bool:
-    """Whether nobody measured the cell in the cold, and makes of its kind take it very differently."""
+    """Whether nobody measured the cell in the cold, and makes of its kind take it very differently.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> uneven_in_the_cold(run(design, -10.0))
+    True
+    """
     return state.cold_unknown and state.design.battery.cell.chemistry in UNEVEN_IN_THE_COLD

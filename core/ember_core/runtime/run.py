@@ -450,7 +450,15 @@ def filtered_current(mode_a: Array, mean_a: Array, relaxed: Array) -> Array:
 
 
 def relaxed_share(year: Year, pack: Pack) -> Array:
-    """How far each mode's longest stretch brings the relaxation to the mode's own current, 0..1, shape (modes,)."""
+    """How far each mode's longest stretch brings the relaxation to the mode's own current, 0..1, shape (modes,).
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> state = run(design)
+    >>> bool((relaxed_share(state.year, state.pack) <= 1).all())
+    True
+    """
     return pack.relaxation.periodic(*year.longest_s)
 
 

@@ -33,7 +33,12 @@ class Span:
 
 
 def drawn_values(spans: list[Span], normal: Array) -> Array:
-    """The values of many distributions at standard normal positions, shape (samples, spans)."""
+    """The values of many distributions at standard normal positions, shape (samples, spans).
+
+    >>> import numpy as np
+    >>> [round(float(x), 2) for x in drawn_values([factor(2.0)], np.array([[-OUTER_DECILE], [0.0], [OUTER_DECILE]]))[:, 0]]
+    [0.5, 1.0, 2.0]
+    """
     least, typical, most, ceiling = (
         np.array([getattr(x, f) for x in spans]) for f in ("min", "typical", "max", "ceiling")
     )

@@ -70,7 +70,13 @@ def _is(charger: Charger, catalogue: Catalogue, key: str) -> bool:
 
 
 def belongs(cell: Cell, school: SchoolKey) -> bool:
-    """Whether such cells are what a school takes."""
+    """Whether such cells are what a school takes.
+
+    >>> from ember_core.design import Cell
+    >>> cell = Cell(name="Cell", chemistry="lithium-ion", form="cylinder", capacity_ah=2.0, resistance_ohm=0.05, cutoff_v=3.0, discharge_max_a=4, size_mm=(18, 65, 18), mass_g=45)
+    >>> belongs(cell, "bank")
+    False
+    """
     if school == "bank":
         return cell.bank is not None
     if cell.bank is not None or cell.chemistry in ODD or cell.capacity_ah < LEAST_AH:
@@ -95,13 +101,25 @@ def packs_of(catalogue: Catalogue, school: SchoolKey) -> list[PackChoice]:
 
 
 def over_mm(pack: PackChoice, room_mm: Size) -> float:
-    """By how much a pack is too large for a room, the way it lies best [mm]; not above 0 where it goes in."""
+    """By how much a pack is too large for a room, the way it lies best [mm]; not above 0 where it goes in.
+
+    >>> from ember_core.design import Cell
+    >>> cell = Cell(name="Cell", chemistry="lithium-ion", form="cylinder", capacity_ah=2.0, resistance_ohm=0.05, cutoff_v=3.0, discharge_max_a=4, size_mm=(18, 65, 18), mass_g=45)
+    >>> over_mm(PackChoice(cell, 2), (50, 50, 80))
+    -9.0
+    """
     sides = zip(sorted(pack.size_mm), sorted(room_mm), strict=True)
     return max(a - (b - WALLS_MM) for a, b in sides)
 
 
 def gives(pack: PackChoice, peak_w: float) -> bool:
-    """Whether its cells are made for such a peak, nearly empty."""
+    """Whether its cells are made for such a peak, nearly empty.
+
+    >>> from ember_core.design import Cell
+    >>> cell = Cell(name="Cell", chemistry="lithium-ion", form="cylinder", capacity_ah=2.0, resistance_ohm=0.05, cutoff_v=3.0, discharge_max_a=4, size_mm=(18, 65, 18), mass_g=45)
+    >>> gives(PackChoice(cell, 1), 5.0), gives(PackChoice(cell, 1), 50.0)
+    (True, False)
+    """
     volts = pack.cell.cutoff_v * pack.series
     return pack.cell.bank is not None or pack.cell.discharge_max_a * volts >= peak_w
 

@@ -25,7 +25,17 @@ class ChargeStep:
 
 @once
 def capacity_steps(solved: SolvedGadget) -> list[ChargeStep]:
-    """From the printed capacity down to what the gadget gets, loss by loss."""
+    """From the printed capacity down to what the gadget gets, loss by loss.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.solved.gadget import SolvedGadget
+    >>> solved = SolvedGadget(design)
+    >>> steps = [s.charge.value for s in capacity_steps(solved) if not s.lost]
+    >>> steps == sorted(steps, reverse=True)
+    True
+    """
     state, battery, pack = solved.usual, solved.design.battery, solved.usual.pack
     cell = battery.cell
     source = CHEMISTRIES[cell.chemistry].source

@@ -77,7 +77,15 @@ class Droop:
 
 
 def find_droops(state: Run, charge: float | None = None) -> list[Droop]:
-    """The peaks of all parts in all modes that use them, at a state of charge (0..1) or where peaks are judged."""
+    """The peaks of all parts in all modes that use them, at a state of charge (0..1) or where peaks are judged.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> all(d.before_v >= d.lowest_v for d in find_droops(run(design)))
+    True
+    """
     design, asked = state.design, _asked(state)
     if not asked:
         return []
@@ -108,7 +116,15 @@ def _asked(state: Run) -> list[tuple[int, int, int]]:
 
 
 def judged_at(state: Run) -> float:
-    """The state of charge at which peaks are judged, 0..1: low, and the gadget still gets there but for its peaks."""
+    """The state of charge at which peaks are judged, 0..1: low, and the gadget still gets there but for its peaks.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> round(judged_at(run(design)), 2)
+    0.2
+    """
     end = state.ending[1]
     if end > JUDGED_AT:
         end = without_peaks(state).ending[1]

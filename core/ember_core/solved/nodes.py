@@ -51,7 +51,14 @@ SOUND_INSIDE = 0.99  # of what an amplifier passes on, what its speaker turns in
 
 
 def heat_split(part: Part) -> tuple[float, float]:
-    """(share of its power that warms it, share that warms the case elsewhere), each 0..1; none of what hangs outside."""
+    """(share of its power that warms it, share that warms the case elsewhere), each 0..1; none of what hangs outside.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> [round(x, 2) for x in heat_split(design.parts[0])]
+    [1.0, 0.0]
+    """
     if part.burns_outside:
         return 0.0, 0.0
     if part.inside_share is None:

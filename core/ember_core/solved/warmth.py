@@ -110,7 +110,14 @@ class Warmth:
 
 
 def charges(design: Design) -> bool:
-    """Whether its charger is one for its kind of cell, so that there is a charge to speak of."""
+    """Whether its charger is one for its kind of cell, so that there is a charge to speak of.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> charges(design)
+    True
+    """
     charger, chemistry = design.charger, CHEMISTRIES[design.battery.cell.chemistry]
     if charger is None or design.battery.cell.bank is not None:
         return False
@@ -127,12 +134,26 @@ def charged_anywhere(design: Design) -> bool:
 
 
 def charging_range_c(design: Design) -> tuple[float, float]:
-    """The coldest and the hottest surroundings in which it is charged [degC]."""
+    """The coldest and the hottest surroundings in which it is charged [degC].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> charging_range_c(design)
+    (10.0, 30.0)
+    """
     return (design.brief.coldest_c, design.brief.hottest_c) if charged_anywhere(design) else INDOORS_C
 
 
 def air_gap_mm(design: Design) -> float:
-    """Air between what is inside and the wall [mm], on average: what is not taken, over the inner surface."""
+    """Air between what is inside and the wall [mm], on average: what is not taken, over the inner surface.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> round(air_gap_mm(design), 1)
+    2.3
+    """
     inner = [max(v, 0.1) for v in design.enclosure.inner_mm]
     bodies = [(x.body, len(x.copies)) for x in things(design) if x.body is not None]
     if not bodies:
@@ -143,7 +164,15 @@ def air_gap_mm(design: Design) -> float:
 
 
 def touch_limit(case: Enclosure, carried: Carried | None = None) -> tuple[float, str]:
-    """(how warm its outside may be [degC], for what contact): a moment, ten minutes in the hand, hours on the body; as the case is carried, or otherwise."""
+    """(how warm its outside may be [degC], for what contact): a moment, ten minutes in the hand, hours on the body; as the case is carried, or otherwise.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> limit_c, what = touch_limit(design.enclosure)
+    >>> limit_c
+    48
+    """
     short, long, worn = TOUCH_C[MATERIALS[case.plastic].feel]
     return {
         "no": (short, say("touched.touched")),
@@ -156,7 +185,14 @@ Carried = Literal["no", "hand", "clothes"]
 
 
 def contents_g(design: Design) -> float:
-    """Mass of what is inside the case [g]."""
+    """Mass of what is inside the case [g].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> round(contents_g(design))
+    29
+    """
     battery = design.battery
     total = battery.cell.mass_g * battery.series * battery.parallel
     total += sum(p.mass_g * p.quantity for p in design.parts if not p.burns_outside)
@@ -168,7 +204,15 @@ def contents_g(design: Design) -> float:
 # sound or work. Usual figures: white LEDs give a quarter of their power as light, class-D amplifiers keep a sixth, small motors turn two fifths into work.
 def mode_power_w(state: Run) -> Array:
     """Mean power that each mode burns inside the case at half charge [W], (modes,): all that the battery and the sources
-    give, less what goes to things outside, and what leaves as light, sound or work."""
+    give, less what goes to things outside, and what leaves as light, sound or work.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> [round(float(x), 3) for x in mode_power_w(run(design))]
+    [0.0, 0.247]
+    """
     half = state.half
     _, stays = shares(state.design)
     inside = half.given_w - ((1 - stays)[:, None] * half.part_w).sum(axis=0)

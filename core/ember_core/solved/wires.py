@@ -47,7 +47,16 @@ class SupplyWire:
 
 
 def supply_wires(solved: SolvedGadget) -> list[SupplyWire]:
-    """From the battery through the stages to each rail."""
+    """From the battery through the stages to each rail.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.solved.gadget import SolvedGadget
+    >>> solved = SolvedGadget(design)
+    >>> all(w.drop_v >= 0 for w in supply_wires(solved))
+    True
+    """
     design, state = solved.design, solved.usual
     worst, place = state.worst, design.index.stages
     found = [

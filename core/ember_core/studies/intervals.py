@@ -81,7 +81,11 @@ def _hours(bench: TrialBench, i: int, every_s: float) -> float:
 
 
 def knee_s(every_s: list[float], hours: list[float]) -> float | None:
-    """Where an interval twice as long brings less than a tenth [s], between points by the logarithm of both; None where that is nowhere or everywhere."""
+    """Where an interval twice as long brings less than a tenth [s], between points by the logarithm of both; None where that is nowhere or everywhere.
+
+    >>> round(knee_s([1.0, 10.0, 100.0, 1000.0], [1.0, 8.0, 30.0, 34.0]), 1)
+    154.7
+    """
     at, runs = np.log2(every_s), np.log2(hours)
     gains = np.diff(runs) / np.diff(at)  # what a doubling brings, in the middle of each stretch
     middles = (at[:-1] + at[1:]) / 2 - 0.5  # from there to twice that

@@ -304,7 +304,14 @@ def _cannot(code: str, subject: str, title: str, reason: str) -> RailOption:
 
 
 def window(parts: list[Part]) -> tuple[float, float]:
-    """(highest least supply, lowest recommended or else absolute maximum) of some parts [V]."""
+    """(highest least supply, lowest recommended or else absolute maximum) of some parts [V].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> window([p for p in design.parts if p.rail == design.parts[0].rail])
+    (2.8, 3.6)
+    """
     return (
         max((p.supply_min_v for p in parts if p.supply_min_v), default=0.0),
         min((p.supply_recommended_max_v or p.supply_absolute_max_v or 100.0 for p in parts), default=100.0),

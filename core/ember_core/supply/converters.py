@@ -247,6 +247,14 @@ def fit_switching(
     Light-load and full-load efficiency both come out right, within two hundredths of consistent points at four currents or more; the loss is never below
     Vin Iq. Points at one current only say nothing of light loads: the loss beyond the quiescent power is then taken as proportional, with points
     at two currents as fixed and proportional, at three with a resistance.
+
+    >>> from ember_core.design import EfficiencyPoint
+    >>> points = [EfficiencyPoint(input_v=3.7, current_a=a, efficiency=e) for a, e in ((0.001, 0.7), (0.1, 0.92), (0.5, 0.88))]
+    >>> model = fit_switching(points, 5.0, 20e-6, "boost", 0.0)
+    >>> import numpy as np
+    >>> lost = model.loss_w(np.array(3.7), np.array([0.1]))[0]
+    >>> round(0.5 / (0.5 + float(lost)), 2)
+    0.92
     """
     terms = _fit(tuple((p.current_a, p.efficiency, p.input_v) for p in points), output_v, quiescent_a, topology)
     return SwitchingModel(topology, output_v, terms, quiescent_a, dropout_ohm)

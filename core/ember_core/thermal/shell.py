@@ -110,7 +110,15 @@ def shell_of(
     made_mm3: float | None = None,
 ) -> Shell:
     """The case in surroundings of `ambient_c` [degC]. `films` is a factor on every film coefficient; `gap_mm` the air between what is
-    inside and the wall; the sun shines on it only where the case says so and `in_sun` asks for it; `made_mm3` as for `shell_mass_g`."""
+    inside and the wall; the sun shines on it only where the case says so and `in_sun` asks for it; `made_mm3` as for `shell_mass_g`.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> shell = shell_of(design.enclosure, 25.0, 100.0, 3.0)
+    >>> [round(float(shell.rise_k(w)), 1) for w in (0.0, 0.5, 1.0)]
+    [0.0, 10.5, 18.0]
+    """
     held = (case.outer_mm, case.mean_wall_mm, case.plastic, case.stands, case.carried, case.colour)
     vents = (case.vents.area_mm2, case.vents.height_mm) if case.vents else (0.0, 0.0)
     gap = float(np.clip(round(gap_mm, 1), *GAP_MM))

@@ -83,7 +83,11 @@ def cut(recording: Recording, bench: TrialBench) -> list[Stretch]:
 
 
 def joined(found: list[Stretch]) -> list[Stretch]:
-    """Neighbours in one mode as one."""
+    """Neighbours in one mode as one.
+
+    >>> [(s.mode, s.first, s.last) for s in joined([Stretch(0, 0, 5), Stretch(0, 5, 9), Stretch(1, 9, 12)])]
+    [(0, 0, 9), (1, 9, 12)]
+    """
     joined = found[:1]
     for s in found[1:]:
         last = joined[-1]

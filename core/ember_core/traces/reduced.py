@@ -143,7 +143,13 @@ def reduced(recording: Recording, most: int = MOST_BUCKETS) -> Reduced:
 
 
 def unpacked(raw: bytes) -> Reduced:
-    """What `packed` gave."""
+    """What `packed` gave.
+
+    >>> from ember_core.traces import Recording
+    >>> small = reduced(Recording(np.arange(1000) / 100, np.full(1000, 0.01)))
+    >>> round(unpacked(small.packed()).between(0, 1, 3.0).charge_ah * 3600, 4)
+    0.01
+    """
     with np.load(io.BytesIO(raw), allow_pickle=False) as found:
         # of what was kept before there was a root mean square its mean stands in
         facts = RecordedFacts(*(float(x) for x in found["facts"])) if "facts" in found else None

@@ -80,7 +80,13 @@ def as_load(recording: Recording, bench: TrialBench) -> Design:
 
 
 def levels(recording: Recording) -> tuple[np.ndarray, np.ndarray]:
-    """(shares of the time, mean currents [A]) of what was recorded, the highest first; their product adds up to its mean."""
+    """(shares of the time, mean currents [A]) of what was recorded, the highest first; their product adds up to its mean.
+
+    >>> import numpy as np
+    >>> shares, means = levels(Recording(np.arange(100) * 0.1, np.where(np.arange(100) < 50, 1e-3, 3e-3)))
+    >>> round(float(shares.sum()), 6), round(float(shares @ means), 6)
+    (1.0, 0.002)
+    """
     amps, lasts = np.maximum(recording.current_a, 0.0), recording.lasts_s
     logs = np.log(np.maximum(amps, LEAST_A))
     edges = np.linspace(logs.min(), logs.max() + 1e-9, LEVELS + 1)[1:-1]

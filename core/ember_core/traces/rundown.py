@@ -87,7 +87,14 @@ class Course:
 
 
 def course_of(recording: Recording) -> Course:
-    """A recorded voltage made small: means of equally long whiles."""
+    """A recorded voltage made small: means of equally long whiles.
+
+    >>> from ember_core.traces import Recording
+    >>> one = Recording(np.arange(100.0), np.full(100, 0.1), 4 - np.arange(100) / 1000)
+    >>> course = course_of(one)
+    >>> round(float(course.drawn_ah[-1]) * 3600, 1)
+    9.9
+    """
     assert recording.volts is not None
     count = recording.time_s.size
     size = -(-count // MOST_KEPT)

@@ -70,7 +70,13 @@ def packed_samples(recording: Recording, largest: int = LARGEST_SAMPLES) -> byte
 
 def samples_between(source: BinaryIO, begin_s: float, end_s: float) -> Reduced:
     """Every sample of what `packed_samples` gave from one time to another, and the one after it, as a bucket of its own; the
-    source is read where they lie."""
+    source is read where they lie.
+
+    >>> long = Recording(np.arange(300_000) / 1000, np.where(np.arange(300_000) == 1501, 0.2, 0.001))
+    >>> found = samples_between(io.BytesIO(packed_samples(long)), 1.5, 1.502)
+    >>> [round(float(x), 3) for x in found.mean_a]
+    [0.001, 0.2, 0.001]
+    """
     with pq.ParquetFile(source) as file:
         starts = [file.metadata.row_group(g).column(0).statistics.min / 1e9 for g in range(file.num_row_groups)]
         low = max(int(np.searchsorted(starts, begin_s, side="right")) - 1, 0)
