@@ -14,8 +14,9 @@ import numpy as np
 from ember_core import Design, DocumentError, evaluate, read_design
 from ember_core.catalogue import Catalogue, built_in
 from ember_core.choosing import AIMS, Aim, ChoiceRow, answer_choice, choice_shown, chosen_design
+from ember_core.choosing.places import Added, Option, Place, groups_of
 from ember_core.choosing.search import MOST_WAYS, SAME, Candidate, Search, TooMany, search
-from ember_core.choosing.space import NONE, Added, Option, Place, Space, groups_of, space_of, taken_over
+from ember_core.choosing.space import NONE, Space, space_of, taken_over
 from ember_core.design import Cell, LinearStage, SwitchingStage
 from ember_core.measures.bench import TrialBench
 from ember_core.solved.gadget import SolvedGadget

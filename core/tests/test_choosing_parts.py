@@ -8,7 +8,8 @@ from ember_core import Design, DocumentError, build_design, evaluate
 from ember_core.catalogue import Catalogue, built_in
 from ember_core.choosing import answer_choice, chosen_design
 from ember_core.choosing.others import MOST_GADGETS, gadgets
-from ember_core.choosing.space import WORTH, space_of
+from ember_core.choosing.sleeping import WORTH
+from ember_core.choosing.space import space_of
 from ember_core.design import PassStage
 from ember_core.measures.bench import TrialBench
 from ember_core.solved.gadget import SolvedGadget

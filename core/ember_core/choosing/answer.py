@@ -20,8 +20,9 @@ from ..reports.fit import totals_report
 from ..schools import SchoolAnswer, placed_in_case, school_of, told
 from ..words import called, say
 from .others import Gadget, gadgets, with_parts
+from .places import AIMS, Added, Aim
 from .search import ROUNDING, SAME, Candidate, Going, Searched, TooMany, out_of, same_of, search
-from .space import AIMS, NONE, Added, Aim, ChargerWay, PackWay, Refill, Space, space_of, taken_over
+from .space import NONE, ChargerWay, PackWay, Refill, Space, space_of, taken_over
 
 
 @record

@@ -26,7 +26,8 @@ from ..numeric import Array
 from ..runtime.limits import breaks, conditions
 from ..supply.solver import nominal_input_v, nominal_rail_v, solve
 from ..supply.tree import Tree, build_tree
-from .space import Added, Aim, Space, below, filled
+from .places import Added, Aim, below, filled
+from .space import Space
 
 LEAST_V = 0.6
 POINTS = 160  # voltages at which ways are held against each other

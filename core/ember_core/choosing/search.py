@@ -26,7 +26,8 @@ from ..runtime.run import EARLY, Run, run, with_battery
 from ..supply.tree import build_tree
 from ..words import say
 from .branches import Chosen, Filled, Floors, IdealSource, floors_of, not_beaten, the_rest, together, ways_of
-from .space import AIMS, REFILLS, Added, ChargerWay, PackWay, Space, filled, groups_of
+from .places import AIMS, Added, filled, groups_of
+from .space import REFILLS, ChargerWay, PackWay, Space
 
 SAME = 0.01  # of the runtime, and of what the whole gadget costs, weighs and needs: less than that is no difference
 SAME_H = 0.1
