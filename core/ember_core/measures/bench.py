@@ -23,6 +23,10 @@ class TrialBench(SolvedGadget):
     def _tried(self) -> dict[str, Run]:
         return {}
 
+    @cached_property
+    def _elsewhere(self) -> dict[float, TrialBench]:
+        return {}
+
     def after(self, patch: list[PatchOperation]) -> Run:
         """The design after a patch, solved at the usual temperature. Raises DocumentError where it is none."""
         key = repr(patch)
@@ -35,12 +39,12 @@ class TrialBench(SolvedGadget):
         brief = self.design.brief
         if celsius == brief.usual_c:
             return self
-        there = {
-            "usual_c": celsius,
-            "coldest_c": min(brief.coldest_c, celsius),
-            "hottest_c": max(brief.hottest_c, celsius),
-        }
-        return TrialBench(self.design.model_copy(update={"brief": brief.model_copy(update=there)}), self.catalogue)
+        if celsius not in self._elsewhere:
+            cold, hot = min(brief.coldest_c, celsius), max(brief.hottest_c, celsius)
+            there = brief.model_copy(update={"usual_c": celsius, "coldest_c": cold, "hottest_c": hot})
+            design = self.design.model_copy(update={"brief": there})
+            self._elsewhere[celsius] = TrialBench(design, self.catalogue)
+        return self._elsewhere[celsius]
 
     def load_switch(self, part: int) -> PassStage | None:
         """The catalogue's load switch for a part: of those that stand its peak the one that leaks least."""

@@ -34,7 +34,7 @@ LOOKED_AT = 80  # of them that are weighed
 # voltages that are wrong by themselves a course has. Eight of ten ends lie in the range then, also from the first quarter.
 INDEPENDENT = 2.0
 TYPICAL_V, MEASURED_V = 0.11, 0.015
-COLD_V = 0.06  # besides, from freezing down; in proportion above
+COLD_V = 0.06  # besides, from freezing down; above it falls off quickly, to nothing at 25 degC
 GAIN = 0.005  # one standard deviation of what a voltmeter shows too much, as a share
 LEAST_SPREAD = 0.02  # of the logarithm of how much longer it lasts
 FEWEST_POINTS = 20
@@ -280,13 +280,16 @@ def _weigh(course: Course, bench: TrialBench) -> _Weighed:
     drop = np.interp(charge, rising, drop_v[::-1])
     beyond = np.maximum(point - grid[-1], 0.0).sum(axis=2) > 0  # it would have been empty long before
     known_v = MEASURED_V if cell.curve is not None else TYPICAL_V
-    sigma = math.hypot(known_v, COLD_V * coldness(state.temperature_c)) * bench.design.battery.series
-    log = np.empty((longer.size, began.size, ohms.size, gains.size))
-    for i, ohm in enumerate(np.exp(ohms)):
-        expected = volts - (ohm - 1) * drop
-        for j, gain in enumerate(gains):
-            off = (seen - (1 + gain) * expected) / sigma
-            log[:, :, i, j] = -0.5 * INDEPENDENT * np.mean(off**2, axis=2) + p_ohms[i] + p_gains[j]
+    sigma = math.hypot(known_v, COLD_V * coldness(state.temperature_c) ** 2) * bench.design.battery.series
+    # the mean square of seen - (1 + gain) (volts - (ohm - 1) drop), multiplied out: of each way only six means are needed
+    seen_v, seen_drop, volts_v, volts_drop, drops = (
+        np.mean(a * b, axis=2)[..., None, None]
+        for a, b in ((seen, volts), (seen, drop), (volts, volts), (volts, drop), (drop, drop))
+    )
+    more, times = (np.exp(ohms) - 1)[:, None], 1 + gains
+    square = float(np.mean(seen**2)) - 2 * times * (seen_v - more * seen_drop)
+    square = square + times**2 * (volts_v - 2 * more * volts_drop + more**2 * drops)
+    log = -0.5 * INDEPENDENT * square / sigma**2 + p_ohms[:, None] + p_gains
     log += p_longer[:, None, None, None] + p_began[None, :, None, None]
     log[beyond] = -np.inf
     if not np.isfinite(log).any():
