@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from contextlib import suppress
 from functools import lru_cache
 from typing import Any, Literal
 
@@ -71,7 +72,9 @@ def looked_at(trace: Trace, begin_s: float, end_s: float) -> Reduced:
     """The recording as it is to be looked at from one time to another: sample by sample where that is short enough and they are there."""
     small = reduced_of(trace.pk)
     if trace.whole and small.count_between(begin_s, end_s) <= FEW_BUCKETS:
-        return samples_between(io.BufferedReader(_Samples(trace)), begin_s, end_s)
+        # what is taken away just now, or was damaged, is looked at by its buckets
+        with suppress(TracePiece.DoesNotExist, ValueError, KeyError, OSError):
+            return samples_between(io.BufferedReader(_Samples(trace)), begin_s, end_s)
     return small
 
 

@@ -45,6 +45,28 @@ class Choices(ApiTestCase):
         taken = self.send("POST", f"/answers/choice/design?{urlencode(query, doseq=True)}", document())
         self.assertEqual(taken["design"]["battery"]["cell"]["name"], row["cell"])
 
+    def test_parts_that_are_kept_beside_others_are_tried_where_asked(self) -> None:
+        design = document()
+        frugal = document()["parts"][0] | {"name": "Frugal"}
+        for state in frugal["states"]:
+            state["draw"] = {"behaviour": "current", "current_a": {"typical": 1e-6, "min": 1e-6, "max": 1e-6}}
+        design["parts"][0] = design["parts"][0] | {"alternatives": [frugal]}
+        query, found = "aim=cost&cost=1000", {}
+        for parts in ("", "&parts=true"):
+            with self.captureOnCommitCallbacks(execute=True):
+                job = self.send("POST", f"/jobs/choice?{query}{parts}", design)
+            run_job.func()
+            found[parts] = self.look(job)["choice"]["rows"]
+        self.assertTrue(all(row["parts"] == [] for row in found[""]))
+        row = next(row for row in found["&parts=true"] if row["parts"])
+        self.assertEqual(row["parts"], ["Frugal"])
+        asked = {key: row[key] for key in ("cell", "series", "parallel", "charger", "options", "parts")}
+        taken = self.send("POST", f"/answers/choice/design?{urlencode(asked, doseq=True)}", design)
+        self.assertEqual(taken["design"]["parts"][0]["name"], "Frugal")
+        self.send(
+            "POST", f"/answers/choice/design?{urlencode(asked | {'parts': ['Another']}, doseq=True)}", design, 422
+        )
+
     def test_asked_again_it_is_the_same_and_after_a_change_another(self) -> None:
         job = self.ask()
         self.assertEqual(self.ask()["id"], job["id"])

@@ -88,6 +88,14 @@ class Traces(ApiTestCase):
         self.assertTrue(next(t for t in self.send("GET", self.base) if t["id"] == again)["in_pieces"])
         seen = self.send("GET", f"{self.base}/{again}/picture?begin_s=1.5&end_s=1.503&points=50")
         self.assertLess(max(seen["mean_a"]), 0.15)
+        pieces = TracePiece.objects.filter(trace=trace)
+        for damaged in (True, False):  # then gone
+            if damaged:
+                pieces.update(content=b"PAR1 and nothing")
+            else:
+                pieces.delete()
+            seen = self.send("GET", f"{self.base}/{trace}/picture?begin_s=1.5&end_s=1.503&points=50")
+            self.assertLess(max(seen["mean_a"]), 0.15)
         self.send("DELETE", f"{self.base}/{trace}", status=204)
         self.assertFalse(TracePiece.objects.exists())
 
