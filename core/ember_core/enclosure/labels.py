@@ -87,14 +87,19 @@ def _loops(text: str) -> tuple[Loop, ...]:
 
 def _flat(label: CaseLabel) -> CrossSection:
     """The text about its middle, as high and turned as the document says [mm]."""
+    return _drawn(label.text, label.height_mm, label.turned_deg)
+
+
+@lru_cache(maxsize=64)
+def _drawn(text: str, height_mm: float, turned_deg: float) -> CrossSection:
     from manifold3d import CrossSection, FillRule
 
-    loops = [[(x * label.height_mm, y * label.height_mm) for x, y in loop] for loop in _loops(label.text)]
+    loops = [[(x * height_mm, y * height_mm) for x, y in loop] for loop in _loops(text)]
     drawn = CrossSection(loops, FillRule.NonZero) if loops else CrossSection()
     if drawn.is_empty():
         return drawn
     low_x, _, high_x, _ = drawn.bounds()
-    return drawn.translate((-(low_x + high_x) / 2, -label.height_mm / 2)).rotate(label.turned_deg)
+    return drawn.translate((-(low_x + high_x) / 2, -height_mm / 2)).rotate(turned_deg)
 
 
 def label_area_mm2(label: CaseLabel) -> float:
