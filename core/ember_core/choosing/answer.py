@@ -21,8 +21,8 @@ from ..schools import SchoolAnswer, placed_in_case, school_of, told
 from ..words import called, say
 from .others import Gadget, gadgets, with_parts
 from .places import AIMS, Added, Aim
-from .search import ROUNDING, SAME, Candidate, Going, Searched, TooMany, out_of, same_of, search
-from .space import NONE, ChargerWay, PackWay, Refill, Space, space_of, taken_over
+from .search import ROUNDING, SAME, Archive, Candidate, Going, Searched, TooMany, out_of, same_of, search
+from .space import NONE, REFILLS, ChargerWay, PackWay, Refill, Space, space_of, taken_over
 
 
 @record
@@ -167,12 +167,14 @@ def _not_beaten(searched: list[_Searched]) -> list[_Whole]:
         return every
     counts = np.array([aim in searched[0].space.aims for aim in AIMS])
     same = same_of(searched[0].gadget.bench)
-    kept = list[_Whole]()
-    for row in sorted(every, key=lambda w: -w.supply.seconds):
-        by = (w for w in kept if w.supply.pack.refill == row.supply.pack.refill)
-        if not any(np.all((w.whole <= row.whole + same)[counts]) for w in by):
-            kept.append(row)
-    return kept
+    archives, of = {refill: Archive(same) for refill in REFILLS}, dict[int, _Whole]()
+    for row in sorted(every, key=lambda w: float((w.whole * counts / np.maximum(same, 1e-9)).sum())):
+        one = replace(row.supply, statics=row.whole * counts)
+        archive = archives[one.pack.refill]
+        if archive.beaten_by(one.statics, one.seconds) is None:
+            archive.take(one)
+            of[id(one)] = row
+    return [of[id(one)] for archive in archives.values() for one in archive.rows]
 
 
 def _base(bench: TrialBench, space: Space) -> Array:

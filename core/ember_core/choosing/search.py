@@ -420,7 +420,7 @@ def out_of(state: Run) -> str:
     return ""
 
 
-class _Archive:
+class Archive:
     """What no other beats so far, of one way of refilling."""
 
     def __init__(self, same: Array) -> None:
@@ -454,7 +454,7 @@ def search(bench: TrialBench, space: Space, most: Array, going: Going) -> Search
         going(WAYS_SHARE)
         packs.append(_PackRows(task, number))
     while True:
-        why, works, archives = dict[str, str](), set[str](), {refill: _Archive(task.same) for refill in REFILLS}
+        why, works, archives = dict[str, str](), set[str](), {refill: Archive(task.same) for refill in REFILLS}
         for pack in packs:
             name, (reason, beaten) = pack.pack.battery.cell.name, _into(archives[pack.pack.refill], pack, task)
             if beaten and name not in works:  # what would do in one number is not out for what it can't in another
@@ -486,7 +486,7 @@ def _only_told(packs: list[_PackRows], front: list[Candidate]) -> list[tuple[_Pa
     return found
 
 
-def _into(archive: _Archive, pack: _PackRows, task: Search) -> tuple[str, bool]:
+def _into(archive: Archive, pack: _PackRows, task: Search) -> tuple[str, bool]:
     """Puts the supplies of a pack into the archive that none there beats by what they are known or told to last; tells why the last one is not in it, and whether
     that is another one that beats it."""
     if pack.least is None:
