@@ -40,10 +40,10 @@ class Extrapolation(unittest.TestCase):
             self.assertEqual(float(_extrapolated(v0, v1, v2)[0]), steps[2])
 
     def test_small_steps_may_go_to_and_fro(self) -> None:
-        for limit, step, ratio in ((3.3, 4e-5, 0.5), (3.3, -4e-5, -0.5), (0.01, 1e-5, -0.02)):
+        for limit, step, ratio in ((3.3, 4e-5, 0.5), (3.3, -4e-5, -0.5), (0.01, 1e-5, -0.02), (3.3, 4e-5, 0.96)):
             v0, v1, v2 = (np.array([limit + step * ratio**k]) for k in range(3))
             self.assertAlmostEqual(float(_jumped(v0, v1, v2)[0]), limit, places=12)
-        for steps in ((1.0, 2.0, 3.0), (1.0, 2.0, 1.0), (1.0, 1.0, 1.0), (0.0, 1.0, 1.95)):
+        for steps in ((1.0, 2.0, 3.0), (1.0, 2.0, 1.0), (1.0, 1.0, 1.0), (0.0, 1.0, 1.98)):
             v0, v1, v2 = (np.array([v]) for v in steps)
             self.assertEqual(float(_jumped(v0, v1, v2)[0]), steps[2])
 
