@@ -8,7 +8,7 @@ from ember_core import Design, DocumentError, build_design, evaluate
 from ember_core.catalogue import Catalogue, built_in
 from ember_core.choosing import answer_choice, chosen_design
 from ember_core.choosing.others import MOST_GADGETS, gadgets
-from ember_core.choosing.sleeping import WORTH
+from ember_core.choosing.sleeping import MOST_SWITCHED, WORTH
 from ember_core.choosing.space import space_of
 from ember_core.design import PassStage
 from ember_core.measures.bench import TrialBench
@@ -75,6 +75,20 @@ class BehindASwitch(unittest.TestCase):
         base = bench.usual.mean_current_a[bench.middle] - 1e-4  # without the sensor
         for share, there in ((WORTH * 0.9, False), (WORTH * 1.2, True)):
             self.assertEqual(self.places(self.gadget(float(base) * share + 1e-7)), ["sensor"] if there else [], share)
+
+    def test_so_many_parts_and_no_more_the_ones_that_it_brings_most_for(self) -> None:
+        gadget = self.gadget(3e-4)
+        for count in (MOST_SWITCHED, MOST_SWITCHED + 1):
+            document = gadget.model_dump(mode="json")
+            for k in range(1, count):
+                state_ = state("on", 1e-4 * (1 + 0.1 * k))
+                document["parts"].append(part(f"s{k}", state_, kind="sensor") | {"name": f"s{k}"})
+                for mode in document["modes"]:
+                    mode["uses"].append(use(f"s{k}", "on"))
+            places = self.places(build_design(document))
+            self.assertEqual(len(places), MOST_SWITCHED)
+            self.assertIn("sensor", places)
+            self.assertEqual("s1" in places, count == MOST_SWITCHED)  # the least of four
 
     def test_what_wakes_it_what_shows_that_it_is_on_and_what_came_along_stay(self) -> None:
         self.assertEqual(self.places(self.gadget()), ["sensor"])

@@ -240,6 +240,20 @@ class Demos(unittest.TestCase):
         self.assertIsNone(judge_rundown(by_design(own, 1.0), own, over=True).remedy)
         self.assertIsNone(judge_rundown(by_design(own, 1.0, amps=True), own, over=False).remedy)
 
+    def test_a_meter_that_lies_the_other_way_round_tells_the_same_and_one_that_reads_nothing_breaks_nothing(
+        self,
+    ) -> None:
+        own = bench("dusk-ear")
+        one = by_design(own, 0.9, amps=True)
+        assert one.amps is not None
+        for over in (True, False):
+            self.assertEqual(
+                judge_rundown(Course(one.time_s, one.volts, -one.amps), own, over=over),
+                judge_rundown(one, own, over=over),
+            )
+            told = judge_rundown(Course(one.time_s, one.volts, 0 * one.amps), own, over=over)
+            self.assertTrue(told.ends is None or math.isfinite(told.ends.high or 0))
+
     def test_one_that_gives_way_early_is_told_so(self) -> None:
         own = of_cell("Chen2020", "0.5", False)
         for share in (0.8, 0.95):

@@ -65,8 +65,10 @@ class AllAssigned(Schema):
 
 
 class SaidOfIt(Schema):
-    over: bool | None = Field(description="it was dead at its end; null: as the recording tells")
-    at_c: Warmth | None = Field(description="how warm it was meanwhile [degC]; null: as on usual days")
+    """What is not named stays as it was said."""
+
+    over: bool | None = Field(None, description="it was dead at its end; null: as the recording tells")
+    at_c: Warmth | None = Field(None, description="how warm it was meanwhile [degC]; null: as on usual days")
 
 
 class Window(Schema):
@@ -147,8 +149,10 @@ def assign(request: SignedIn, variant_id: int, trace_id: int, body: AllAssigned)
 def say_of_run_down(request: SignedIn, variant_id: int, trace_id: int, body: SaidOfIt) -> TraceOut:
     """Whether the gadget was dead at the end of a run-down, and how warm it was meanwhile."""
     course = trace_for(variant_for(request.user, variant_id, "edit"), trace_id, "rundown")
-    course.over, course.at_c = body.over, body.at_c
-    course.save(update_fields=["over", "at_c"])
+    said = body.model_dump(exclude_unset=True)
+    for name, value in said.items():
+        setattr(course, name, value)
+    course.save(update_fields=list(said))
     return TraceOut.of(course)
 
 

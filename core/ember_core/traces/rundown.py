@@ -11,6 +11,7 @@ from __future__ import annotations
 import io
 import math
 from dataclasses import dataclass
+from dataclasses import replace as replaced
 from typing import Annotated, Any
 
 import numpy as np
@@ -169,6 +170,8 @@ def judge_rundown(
     >>> answer.over
     False
     """
+    if course.amps is not None and float(np.median(course.amps)) < 0:  # the meter lies the other way round
+        course = replaced(course, amps=-course.amps)
     ended = _died(course) if over is None else over
     bench = design if at_c is None else design.at(at_c)
     elapsed, told_s = float(course.time_s[-1]), bench.runtime_s

@@ -77,6 +77,14 @@ class Traces(ApiTestCase):
         self.assertEqual([round(a, 6) for a in seen["mean_a"][:3]], [1e-3, 0.2, 1e-3])
         piece = self.send("GET", f"{self.base}/{trace}/window?begin_s=1.501&end_s=1.502&volts=1")
         self.assertAlmostEqual(piece["charge_ah"] * 3600, 0.2e-3, places=8)
+        lying = traces.reduced_of(trace).count_between(1.5, 1.503)
+        for few, told in (
+            (lying - 1, False),
+            (lying, True),
+        ):  # in so many buckets the samples are looked at, in more they are not
+            with patch.object(traces, "FEW_BUCKETS", few):
+                seen = self.send("GET", f"{self.base}/{trace}/picture?begin_s=1.5&end_s=1.503&points=50")
+            self.assertEqual(max(seen["mean_a"]) > 0.15, told)
         whole = self.send("GET", f"{self.base}/{trace}/picture?points=50")
         self.assertAlmostEqual(max(whole["most_a"]), 0.2, places=6)
         labels = [label for label, _ in _rows()]
@@ -158,6 +166,11 @@ class Traces(ApiTestCase):
         self.assertEqual((over["over"], over["ends"]), (True, None))
         said = self.send("PUT", f"{own}/said", {"over": None, "at_c": -10})
         self.assertEqual((said["over"], said["at_c"]), (None, -10))
+        said = self.send("PUT", f"{own}/said", {"over": False})  # the other stays
+        self.assertEqual((said["over"], said["at_c"]), (False, -10))
+        said = self.send("PUT", f"{own}/said", {"over": None})
+        self.assertEqual((said["over"], said["at_c"]), (None, -10))
+        self.assertEqual(self.send("PUT", f"{own}/said", {})["at_c"], -10)
         cold = self.send("POST", f"{own}/rundown", document())
         self.assertLess(cold["told"]["value"], told["told"]["value"])
         warm = self.send("POST", f"{own}/rundown?at_c={document()['brief']['usual_c']}", document())

@@ -6649,18 +6649,21 @@ export interface components {
             /** Assigned */
             assigned: components["schemas"]["Assigned"][];
         };
-        /** SaidOfIt */
+        /**
+         * SaidOfIt
+         * @description What is not named stays as it was said.
+         */
         SaidOfIt: {
             /**
              * Over
              * @description it was dead at its end; null: as the recording tells
              */
-            over: boolean | null;
+            over?: boolean | null;
             /**
              * At C
              * @description how warm it was meanwhile [degC]; null: as on usual days
              */
-            at_c: number | null;
+            at_c?: number | null;
         };
         /** MemberOut */
         MemberOut: {

@@ -183,7 +183,7 @@ function One({ course, log }: { course: Trace; log: Log | undefined }) {
       const now = await ask(
         client.PUT("/api/variants/{variant_id}/traces/{trace_id}/said", {
           params: { path: { variant_id: variant.id, trace_id: course.id } },
-          body: { ...said, ...more },
+          body: more, // nothing else: what was said a moment ago may still be on its way
         }),
       );
       queries.setQueryData<Trace[]>(["traces", variant.id], (all) => all?.map((t) => (t.id === now.id ? now : t)));

@@ -50,7 +50,7 @@ function One({ trace }: { trace: Trace }) {
         {(answer) => (
           <>
             <p className="text-soft text-sm">
-              {answer.samples.toLocaleString("en")} samples, {show(answer.seconds, "s")}; mean{" "}
+              {trace.samples.toLocaleString("en")} samples, {show(answer.seconds, "s")}; mean{" "}
               {show(answer.mean_a, "A")}, {show(answer.charge_ah, "Ah")} in all.
             </p>
             {answer.notes.map((note) => (
