@@ -50,8 +50,8 @@ function One({ trace }: { trace: Trace }) {
         {(answer) => (
           <>
             <p className="text-soft text-sm">
-              {trace.samples.toLocaleString("en")} samples, {show(answer.seconds, "s")}; mean{" "}
-              {show(answer.mean_a, "A")}, {show(answer.charge_ah, "Ah")} in all.
+              {trace.samples.toLocaleString("en")} samples, {show(answer.seconds, "s")}; mean {show(answer.mean_a, "A")}
+              , {show(answer.charge_ah, "Ah")} in all.
             </p>
             {answer.notes.map((note) => (
               <p key={note} className="text-watch text-sm">
