@@ -35,15 +35,25 @@ class Extrapolation(unittest.TestCase):
             self.assertAlmostEqual(float(_extrapolated(v0, v1, v2)[0]), limit, places=9)
 
     def test_what_does_not_shrink_steadily_is_left(self) -> None:
-        for steps in ((1.0, 2.0, 3.1), (1.0, 2.0, 1.5), (1.0, 1.0, 1.0), (0.0, 1.0, 1.98)):
+        for steps in ((1.0, 2.0, 3.1), (1.0, 2.0, 1.5), (1.0, 1.0, 1.0), (0.0, 1.0, 1.991)):
             v0, v1, v2 = (np.array([v]) for v in steps)
             self.assertEqual(float(_extrapolated(v0, v1, v2)[0]), steps[2])
+
+    def test_a_slide_is_followed_by_a_twentieth_of_the_voltage_at_most(self) -> None:
+        for steps, found in (
+            ((3.0, 2.999, 2.998011), 2.998011 - 0.000989 * 0.989 / 0.011),  # still shrinks
+            ((3.0, 2.999, 2.998009), 2.998009 - 0.000991 * 99),  # hardly
+            ((3.0, 2.999, 2.997), 2.997 - 0.15),  # grows: 99 of its steps would be 0.198 V
+            ((3.0, 2.9, 2.7), 2.7 - 0.15),
+        ):
+            v0, v1, v2 = (np.array([v]) for v in steps)
+            self.assertAlmostEqual(float(_extrapolated(v0, v1, v2)[0]), found, places=9)
 
     def test_small_steps_may_go_to_and_fro(self) -> None:
         for limit, step, ratio in ((3.3, 4e-5, 0.5), (3.3, -4e-5, -0.5), (0.01, 1e-5, -0.02), (3.3, 4e-5, 0.96)):
             v0, v1, v2 = (np.array([limit + step * ratio**k]) for k in range(3))
             self.assertAlmostEqual(float(_jumped(v0, v1, v2)[0]), limit, places=12)
-        for steps in ((1.0, 2.0, 3.0), (1.0, 2.0, 1.0), (1.0, 1.0, 1.0), (0.0, 1.0, 1.98)):
+        for steps in ((1.0, 2.0, 3.0), (1.0, 2.0, 1.0), (1.0, 1.0, 1.0), (0.0, 1.0, 1.991)):
             v0, v1, v2 = (np.array([v]) for v in steps)
             self.assertEqual(float(_jumped(v0, v1, v2)[0]), steps[2])
 

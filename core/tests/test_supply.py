@@ -8,9 +8,12 @@ import numpy as np
 
 from ember_core import Design
 from ember_core.runtime.run import run
+from ember_core.supply.solver import Rows, Solution, solve
 
 from .gadgets import LINEAR, asleep, cell, design, part, seen, state, use
+from .randoms import random_design
 
+SWITCH = {"type": "pass", "id": "sw", "name": "Switch", "input": "battery", "resistance_ohm": 0.1, "limit_a": 2}
 STRAIGHT = {"stages": [], "rails": [{"id": "main", "name": "Main", "feed": "battery"}]}
 
 
@@ -58,19 +61,11 @@ class Trees(unittest.TestCase):
             "quiescent_a": 1e-5, "limit_a": 1, "undervoltage_lockout_v": 2,
             "points": [{"current_a": 0.1, "efficiency": 0.9, "input_v": 3.7}],
         }  # fmt: skip
-        switch = {
-            "type": "pass",
-            "id": "sw",
-            "name": "Switch",
-            "input": "battery",
-            "resistance_ohm": 0.1,
-            "limit_a": 2,
-        }
         gadget = design(
             parts=[part("chip", state("on", 0.05)), part("led", state("on", 0.08), rail="five")],
             modes=asleep(use("chip", "on"), use("led", "on")),
             supply={
-                "stages": [LINEAR | {"input": "boost"}, boost, switch],
+                "stages": [LINEAR | {"input": "boost"}, boost, SWITCH],
                 "rails": [{"id": "main", "name": "3.3", "feed": "reg"}, {"id": "five", "name": "5", "feed": "boost"}],
             },
             day={"rest": "asleep"},
@@ -94,6 +89,94 @@ class Trees(unittest.TestCase):
 
         base, gain = amps(0.1)
         self.assertAlmostEqual(gain, (amps(0.1001)[0] - base) / 1e-4, places=6)
+
+
+class Collapse(unittest.TestCase):
+    def test_a_constant_power_has_a_working_point_where_the_closed_form_has_one(self) -> None:
+        there = none = 0
+        for watts in np.geomspace(4.0, 21.0, 150):
+            gadget = one_load({"behaviour": "power", "power_w": {"typical": float(watts)}})
+            solution = run(gadget)
+            e, r = solution.pack.open_circuit_v, solution.pack.resistance_ohm
+            least = e * e / (4 * r * watts)
+            sure = np.abs(least - 1) > 1e-5
+            collapsed = solution.typical.collapsed[0]
+            np.testing.assert_array_equal(collapsed[sure], (least < 1)[sure])
+            holds = sure & (least > 1)
+            expected = (e + np.sqrt(np.maximum(e * e - 4 * r * watts, 0.0))) / 2
+            np.testing.assert_allclose(solution.typical.terminal_v[0][holds], expected[holds], rtol=1e-6)
+            there, none = there + int(holds.sum()), none + int(collapsed.sum())
+        self.assertGreater(min(there, none), 1000)
+
+    def test_what_has_collapsed_gives_what_a_short_circuit_takes(self) -> None:
+        solution = run(one_load({"behaviour": "power", "power_w": {"typical": 100.0}}))
+        e, r = solution.pack.open_circuit_v, solution.pack.resistance_ohm
+        self.assertTrue(solution.typical.collapsed.all())
+        np.testing.assert_allclose(solution.typical.terminal_v[0], e / 4, rtol=1e-9)
+        np.testing.assert_allclose(solution.typical.source_a[0], 0.75 * e / r, rtol=1e-9)
+
+    def test_nothing_behind_what_has_collapsed_gives_way(self) -> None:
+        watts = {"behaviour": "power", "power_w": {"typical": 100.0}}
+        s = run(
+            one_load(watts, supply={"stages": [SWITCH], "rails": [{"id": "main", "name": "Main", "feed": "sw"}]})
+        ).typical
+        self.assertTrue(s.collapsed.all())
+        np.testing.assert_array_equal(s.stage_output_v[0], s.terminal_v)
+
+
+class NearStart(unittest.TestCase):
+    def test_the_same_is_found_from_near_as_from_the_open_circuit_voltage(self) -> None:
+        choose = np.random.default_rng(5)
+        fell = rose = gone = back = 0
+        watts = {"behaviour": "power", "power_w": {"typical": 0.1}}
+        switched = {"stages": [SWITCH], "rails": [{"id": "main", "name": "Main", "feed": "sw"}]}
+        heavy = [
+            one_load(watts | {"power_w": {"typical": w}}, supply=supply)
+            for w in (3.0, 6.0, 9.0, 12.0) for supply in (STRAIGHT, switched)
+        ]  # fmt: skip
+        for gadget in [*heavy, *map(random_design, range(16))]:
+            state = run(gadget)
+            loads, pack = state.all_loads, state.pack
+            shape = (loads.mode.size, pack.charge.size)
+            lowered = [choose.uniform(0, 0.7) * pack.open_circuit_v * choose.uniform(0, 1, shape) for _ in range(3)]
+            before = solve(state.tree, loads, pack, lowered_v=lowered[0])
+            for k in (1, 2):
+                found = solve(state.tree, loads, pack, lowered_v=lowered[k], near=(before, lowered[k - 1]))
+                expected = solve(state.tree, loads, pack, lowered_v=lowered[k])
+                self.same(found, expected)
+                fell += int((expected.terminal_v < before.terminal_v)[~expected.collapsed].sum())
+                rose += int((expected.terminal_v > before.terminal_v)[~before.collapsed].sum())
+                gone += int(expected.collapsed.sum())
+                back += int((before.collapsed & ~expected.collapsed).sum())
+                before = found
+        self.assertGreater(min(fell, rose, gone, back), 200)
+
+    def same(self, found: Solution, expected: Solution) -> None:
+        np.testing.assert_array_equal(found.collapsed, expected.collapsed)
+        for name in ("terminal_v", "source_a", "stage_output_v", "stage_input_a", "rail_a"):
+            a, b = (getattr(x, name) for x in (found, expected))
+            a, b = (x.whole if isinstance(x, Rows) else x for x in (a, b))
+            np.testing.assert_allclose(a, b, rtol=1e-6, atol=1e-8, err_msg=name)
+
+
+class Dropout(unittest.TestCase):
+    def test_a_buck_at_full_duty_drops_by_the_current_that_it_is_said_to_give(self) -> None:
+        buck = {
+            "type": "switching", "id": "reg", "name": "Buck", "input": "battery", "topology": "buck", "output_v": 3.3, "quiescent_a": 1e-5,
+            "limit_a": 0.5, "dropout_v": 0.5, "undervoltage_lockout_v": 2, "points": [{"current_a": 0.1, "efficiency": 0.9, "input_v": 3.7}],
+        }  # fmt: skip
+        load = {"draw": {"behaviour": "power", "power_w": {"typical": 1.5}}, "name": "on", "provenance": "datasheet"}
+        gadget = design(
+            parts=[part("load", load)], modes=asleep(use("load", "on")), day={"rest": "asleep"},
+            supply={"stages": [buck], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]},
+            battery={"cell": cell(resistance_ohm=0), "wiring_ohm": 0},
+        )  # fmt: skip
+        s = run(gadget).typical
+        low = (s.stage_output_v[0][0] < 3.3) & ~s.collapsed[0]
+        self.assertGreater(int(low.sum()), 3)
+        dropped = s.stage_input_v[0][0] - s.stage_output_v[0][0]
+        np.testing.assert_allclose(dropped[low], s.stage_output_a[0][0][low] * 1.0, rtol=1e-9)
+        np.testing.assert_allclose((s.rail_v[0][0] * s.rail_a[0][0])[low], 1.5, rtol=1e-9)
 
 
 class FeedsNothing(unittest.TestCase):

@@ -34,6 +34,14 @@ class TrialBench(SolvedGadget):
             self._tried[key] = rerun(self.usual, apply_patch(self.design, patch))
         return self._tried[key]
 
+    def changed(self, patch: list[PatchOperation]) -> TrialBench:
+        """The design after a patch on a bench of its own, solved already where it was by `after`. Raises DocumentError where it is none."""
+        state = self.after(patch)
+        bench = TrialBench(state.design, self.catalogue)
+        if state.temperature_c == state.design.brief.usual_c:
+            vars(bench)["usual"] = state  # where the cached property keeps its value
+        return bench
+
     def at(self, celsius: float) -> TrialBench:
         """The same gadget where it is as cold or warm as this [degC] on its usual days."""
         brief = self.design.brief

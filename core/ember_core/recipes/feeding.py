@@ -138,7 +138,7 @@ def _supplied(plain: Design, school: School, pack: Pack, catalogue: Catalogue, *
         "battery": battery, "charger": charger, "modes": modes, "supply": Supply(stages=stages, rails=rails),
     })  # fmt: skip
     if charger is not None:
-        base = gently_charged(whole(base), catalogue, CHARGED)
+        base = gently_charged(TrialBench(whole(base), catalogue), CHARGED).design
     yield from _fed(base, catalogue, 0)
 
 

@@ -346,11 +346,15 @@ def _as_close_as_needed(over: Callable[[int], Run]) -> Run:
 def _left_alone(state: Run) -> Run:
     """With what the cell loses by itself on average over such a run: the self-discharge, which of some kinds falls with the years, and
     what an unplugged charger takes."""
-    charger = state.design.charger
-    state = _flattened(state)
-    if charger is None or not charger.unplugged_a:
+    state, more = _flattened(state), _unplugged_a(state.design)
+    if not more:
         return state
-    return replace(state, pack=replace(state.pack, self_discharge_a=state.pack.self_discharge_a + charger.unplugged_a))
+    return replace(state, pack=replace(state.pack, self_discharge_a=state.pack.self_discharge_a + more))
+
+
+def _unplugged_a(design: Design) -> float:
+    """What the charger takes from the battery while nothing is plugged in [A]."""
+    return design.charger.unplugged_a or 0.0 if design.charger else 0.0
 
 
 def _flattened(state: Run) -> Run:
@@ -389,7 +393,7 @@ def _settled(
             if float(np.max(np.abs(came - lowered), initial=0.0)) < SLOW_MATTERS_V:
                 break
             before, lowered = (lowered, came), _meeting(before, lowered, came)
-            solution = solve(tree, loads, pack, lowered_v=lowered)
+            solution = solve(tree, loads, pack, lowered_v=lowered, near=(solution, before[0]))
     return solution.operating_points(slice(count)), solution.operating_points(slice(count, None))
 
 
@@ -518,7 +522,7 @@ def rerun(before: Run, design: Design) -> Run:
     old = before.design
     if design.parts != old.parts or design.modes != old.modes or design.supply != old.supply:
         return run(design, before.temperature_c)
-    if design.battery != old.battery or design.charger != old.charger:
+    if design.battery != old.battery or _unplugged_a(design) != _unplugged_a(old):
         return run(design, before.temperature_c)
     year = Year(design.day, design.modes)
     changed = replace(before, design=design, year=year, shares=year.shares)

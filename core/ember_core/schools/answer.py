@@ -20,6 +20,8 @@ from ..figures import Figure, Status, figure, record
 from ..findings import Found, find
 from ..measures.bench import TrialBench
 from ..quantities import show
+from ..runtime.uncertainty import sample_runtime
+from ..solved.gadget import once
 from ..words import called, say
 from .packs import MODULES, ON_BOARD, SCHOOLS, PackChoice, SchoolKey, gives, over_mm, packs_of, school_of
 from .supplied import completed, gently_charged, on_pack, through, with_charger, without
@@ -87,13 +89,13 @@ class SchoolAnswer:
 
 @dataclass(frozen=True)
 class _Try:
-    design: Design
+    bench: TrialBench
     bad: list[Found]
     hours: float
 
     def rank(self, goal_h: float) -> tuple[int, bool, float]:
         short = self.hours < goal_h
-        return bool(self.bad) + short, short, -self.hours if short else self.design.battery.cell.mass_g
+        return bool(self.bad) + short, short, -self.hours if short else self.bench.design.battery.cell.mass_g
 
 
 def answer_schools(bench: TrialBench) -> list[SchoolAnswer]:
@@ -163,7 +165,7 @@ def _best(bench: TrialBench, key: SchoolKey) -> Design | str:
             break
         seen.add(id(pack))
         try:
-            made = _judged(TrialBench(_on(design, catalogue, key, pack), catalogue))
+            made = _judged(_on(design, catalogue, key, pack))
         except DocumentError:
             able = [p for p in able if p is not pack] or able
             continue
@@ -173,8 +175,8 @@ def _best(bench: TrialBench, key: SchoolKey) -> Design | str:
             able = [p for p in able if (p.cell.chemistry, p.series) != (pack.cell.chemistry, pack.series)] or able
     if not tried:
         return say("school.no-supply")
-    best = min(tried, key=lambda t: t.rank(goal)).design
-    return _settled(TrialBench(best, catalogue), {f.code for f in _against(bench)}).design
+    best = min(tried, key=lambda t: t.rank(goal)).bench
+    return _settled(best, {f.code for f in _against(bench)}).design
 
 
 def _lightest(packs: list[PackChoice], energy_wh: float) -> PackChoice:
@@ -196,7 +198,7 @@ def _no_board(design: Design) -> str:
     )
 
 
-def _on(design: Design, catalogue: Catalogue, key: SchoolKey, pack: PackChoice) -> Design:
+def _on(design: Design, catalogue: Catalogue, key: SchoolKey, pack: PackChoice) -> TrialBench:
     """The gadget on a pack of a school. Raises DocumentError where it becomes no design."""
     entry = catalogue.by_key.get(MODULE_STAGE)
     boost = entry.stage if entry is not None else None
@@ -204,7 +206,7 @@ def _on(design: Design, catalogue: Catalogue, key: SchoolKey, pack: PackChoice) 
     made = with_charger(on_pack(bare, pack), _charger(catalogue, key, pack))
     if key == "module" and boost is not None:
         made = through(made, boost)
-    return gently_charged(completed(made, catalogue), catalogue, CHARGED)
+    return gently_charged(completed(TrialBench(made, catalogue)), CHARGED)
 
 
 def _stands_charge(catalogue: Catalogue, key: SchoolKey, pack: PackChoice) -> bool:
@@ -231,7 +233,7 @@ def _charger(catalogue: Catalogue, key: SchoolKey, pack: PackChoice) -> Charger 
 
 
 def _judged(bench: TrialBench) -> _Try:
-    return _Try(bench.design, _against(bench), bench.cold_estimate.median / 3600)
+    return _Try(bench, _against(bench), sample_runtime(bench.coldest).median / 3600)
 
 
 def _settled(bench: TrialBench, known: Collection[str] = ()) -> TrialBench:
@@ -246,6 +248,7 @@ def _settled(bench: TrialBench, known: Collection[str] = ()) -> TrialBench:
     return bench
 
 
+@once
 def _against(bench: TrialBench) -> list[Found]:
     return [f for f in find(bench) if f.severity in BAD and f.step in OF_A_SUPPLY]
 
@@ -258,7 +261,7 @@ def _mended(bench: TrialBench, bad: list[Found], known: Collection[str]) -> tupl
             if way is None or any(p.path.startswith(OTHERS) or p.path == "/charger" for p in way.patch):
                 continue  # parts, modes, day and case stay, and so does what makes it this school
             try:
-                after = TrialBench(apply_patch(bench.design, way.patch), bench.catalogue)
+                after = bench.changed(way.patch)
             except DocumentError:
                 continue
             left = _against(after)

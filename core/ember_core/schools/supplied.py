@@ -11,7 +11,6 @@ import numpy as np
 
 from ..battery.chemistry import CHEMISTRIES
 from ..battery.pack import resting_v
-from ..catalogue import Catalogue
 from ..design import Charger, Design, LinearStage, PassStage, Protection, Stage, SwitchingStage
 from ..design.basics import slug
 from ..design.patches import apply_patch
@@ -45,14 +44,14 @@ def with_charger(design: Design, charger: Charger | None) -> Design:
     return whole(design.model_copy(update={"charger": charger}))
 
 
-def gently_charged(design: Design, catalogue: Catalogue, share: float) -> Design:
+def gently_charged(bench: TrialBench, share: float) -> TrialBench:
     """With so much of its capacity an hour as charge current, and no more than is gentle to its cell."""
-    bench = TrialBench(design, catalogue)
+    design = bench.design
     if design.charger is None or bench.charge is None:
-        return design
+        return bench
     amps = share * design.battery.cell.capacity_ah * design.battery.parallel
     way = set_current(design.charger, min(amps, bench.charge.gentle_a))
-    return design if way is None else apply_patch(design, way.patch)
+    return bench if way is None else bench.changed(way.patch)
 
 
 def through(design: Design, stage: Stage) -> Design:
@@ -85,13 +84,13 @@ def without(design: Design, name: str) -> Design:
     return whole(design.model_copy(update={"supply": supply, "modes": modes}))
 
 
-def completed(design: Design, catalogue: Catalogue) -> Design:
+def completed(bench: TrialBench) -> TrialBench:
     """Each stage and each rail as the pack wants it, from the battery outwards."""
-    for key in [s.id for s in _outwards(design)]:
-        design = _served(design, catalogue, key)
-    for rail in range(len(design.supply.rails)):
-        design = _railed(design, catalogue, rail)
-    return design
+    for key in [s.id for s in _outwards(bench.design)]:
+        bench = _served(bench, key)
+    for rail in range(len(bench.design.supply.rails)):
+        bench = _railed(bench, rail)
+    return bench
 
 
 def _outwards(design: Design) -> list[Stage]:
@@ -106,9 +105,9 @@ def _outwards(design: Design) -> list[Stage]:
     return found
 
 
-def _served(design: Design, catalogue: Catalogue, key: str) -> Design:
+def _served(bench: TrialBench, key: str) -> TrialBench:
     """With a stage that stands and serves at this place."""
-    bench = TrialBench(design, catalogue)
+    design = bench.design
     position = next(i for i, s in enumerate(design.supply.stages) if s.id == key)
     old = design.supply.stages[position]
     top = bench.highest_input_v[bench.usual.tree.stage_index[key]]
@@ -116,21 +115,24 @@ def _served(design: Design, catalogue: Catalogue, key: str) -> Design:
     if isinstance(old, PassStage):
         able = [
             s
-            for s in catalogue.stages
+            for s in bench.catalogue.stages
             if isinstance(s, PassStage)
             and s.role == old.role
             and s.limit_a >= old.limit_a
             and (s.input_max_v is None or s.input_max_v >= top)
         ]
-        return design if stands or not able else _put(design, position, min(able, key=lambda s: (s.shutdown_a, s.cost)))
+        if stands or not able:
+            return bench
+        least = min(able, key=lambda s: (s.shutdown_a, s.cost))
+        return TrialBench(_put(design, position, least), bench.catalogue)
     if not isinstance(old, LinearStage | SwitchingStage):
-        return design
+        return bench
     if stands and least_input_v(old, _peak_a(bench, key)) <= design.battery.series * resting_v(
         design.battery.cell, HALF
     ):
-        return design
+        return bench
     ways = longest_of(bench, position)
-    return apply_patch(design, ways[0][1].patch) if ways else design
+    return bench.changed(ways[0][1].patch) if ways else bench
 
 
 def _peak_a(bench: TrialBench, key: str) -> float:
@@ -151,16 +153,15 @@ def _put(design: Design, position: int, stage: Stage) -> Design:
     return whole(design.model_copy(update={"supply": design.supply.model_copy(update={"stages": stages})}))
 
 
-def _railed(design: Design, catalogue: Catalogue, rail: int) -> Design:
+def _railed(bench: TrialBench, rail: int) -> TrialBench:
     """With a converter before a rail whose parts do not stand what it has, or would not run on it at half charge."""
-    bench = TrialBench(design, catalogue)
     low, high = rail_window_v(bench.design, rail)
     volts = bench.usual.typical.rail_v[rail, :, bench.middle]
     powered = bench.rail_powered[rail][[p.mode for p in bench.usual.operating_points]]
     if bench.highest_rail_v[rail] <= high and np.all(volts[powered] >= low):
-        return design
+        return bench
     way = next(iter(before_rail(bench, rail)), None)
-    return design if way is None else apply_patch(design, way.patch)
+    return bench if way is None else bench.changed(way.patch)
 
 
 def whole(design: Design) -> Design:

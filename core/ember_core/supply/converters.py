@@ -46,6 +46,10 @@ BODY_DIODE_V = 0.4  # what a boost without true disconnect drops while it is swi
 class ConverterModel(Protocol):
     """What a stage does while it is switched on. Voltages >= 0 [V], currents [A]."""
 
+    @property
+    def gives_way(self) -> bool:
+        """Whether the output voltage follows the output current anywhere."""
+
     def output_voltage(self, input_v: Array, output_a: Array) -> Array:
         """Output voltage; a stage that can't regulate passes on what is left of its input.
 
@@ -91,6 +95,10 @@ class LinearModel:
     ground_share: float
     quiescent_a: float
 
+    @property
+    def gives_way(self) -> bool:
+        return self.dropout_ohm > 0
+
     def output_voltage(self, input_v: Array, output_a: Array) -> Array:
         return _at_most(self.output_v, _left(input_v, self.dropout_ohm, output_a))
 
@@ -108,6 +116,10 @@ class DropModel:
     forward_v: float
     resistance_ohm: float
     own_a: float
+
+    @property
+    def gives_way(self) -> bool:
+        return self.resistance_ohm > 0
 
     def output_voltage(self, input_v: Array, output_a: Array) -> Array:
         return at_least(_left(input_v, self.resistance_ohm, output_a, self.forward_v), 0.0)
@@ -133,6 +145,10 @@ class SwitchingModel:
     terms: tuple[float, ...]
     quiescent_a: float
     dropout_ohm: float = 0.0
+
+    @property
+    def gives_way(self) -> bool:
+        return self.topology == "buck" and self.dropout_ohm > 0
 
     def coil_share(self, input_v: Array) -> Array | float:
         """x for an ampere of output."""
@@ -184,6 +200,10 @@ class ChargePumpModel:
     resistance_ohm: float
     quiescent_a: float
 
+    @property
+    def gives_way(self) -> bool:
+        return self.resistance_ohm > 0
+
     def output_voltage(self, input_v: Array, output_a: Array) -> Array:
         return _at_most(self.output_v, _left(self.ratio * input_v, self.resistance_ohm, output_a))
 
@@ -200,6 +220,10 @@ class ShuntModel:
 
     output_v: float
     resistance_ohm: float
+
+    @property
+    def gives_way(self) -> bool:
+        return self.resistance_ohm > 0
 
     def output_voltage(self, input_v: Array, output_a: Array) -> Array:
         return _at_most(self.output_v, _left(input_v, self.resistance_ohm, output_a))

@@ -3,8 +3,9 @@
 Terminal voltage and currents follow together: I = P / V loads have two roots, of which the upper one is
 stable. Starting from the open-circuit voltage and repeating V <- OCV - I(V) R approaches that root from
 above; every third step extrapolates (Aitken's delta-squared), and once the steps are small the currents that the stages look
-back at are extrapolated with it. Where there is no root the voltage runs away downwards and the source has collapsed, which is
-reported and not an error.
+back at are extrapolated with it. Where there is no root the voltage runs away downwards, with steps that hardly shrink or grow, which
+are followed further; at a quarter of the open-circuit voltage the source has collapsed, which is reported and not an error. Nothing
+waits for the currents there, which may have no limit: they are those that are asked for at that voltage.
 
 Work goes in blocks of operating points that fit the processor's cache, and what does not depend on the state of charge
 (everything behind a converter that regulates in the whole block) keeps a length of 1 along that axis.
@@ -33,7 +34,8 @@ SETTLED = 1e-5  # V: more than this after the last sweep and there is no working
 ROUGH = 3e-3  # V: a rough solution may end at such a step, if those that follow would be smaller than SETTLED
 LEAST_OHM, LEAST_A = 1e-6, 1e-12
 MOST_SWEEPS = 90
-STEADY = 0.97  # of a step: where the next one is larger nothing is extrapolated
+STEADY = 0.99  # of a step: where the next one is larger nothing is extrapolated but a slide
+REACH = 0.05  # of the open-circuit voltage: no further along a slide at a time
 FAR = 1e30
 BLOCK = 24576  # working points per block
 
@@ -136,12 +138,21 @@ def _table(shape: tuple[int, ...], kind: DTypeLike = float) -> Array:
     return np.empty((*leading, charges, operating_points), kind).swapaxes(-1, -2)
 
 
-def solve(tree: Tree, loads: RailLoads, pack: Pack, *, lowered_v: Array | None = None, rough: bool = False) -> Solution:
+def solve(
+    tree: Tree,
+    loads: RailLoads,
+    pack: Pack,
+    *,
+    lowered_v: Array | None = None,
+    rough: bool = False,
+    near: tuple[Solution, Array] | None = None,
+) -> Solution:
     """All working points of all operating points at all states of charge of the pack.
 
     `lowered_v`, (operating points, states of charge) or what spreads to it, is taken off the open-circuit voltage [V]. The sweeps
     end at steps of `TOLERANCE`; of a rough solution at steps of `ROUGH` which shrink so fast that what is left is below `SETTLED`: its
-    currents are off by less than a part in a thousand.
+    currents are off by less than a part in a thousand. They begin `near` the working points of the same loads on the same pack with another
+    voltage taken off, where those are given: the same are found in fewer sweeps.
 
     >>> from ember_core.catalogue import built_in
     >>> from ember_core.recipes import Answers, begin
@@ -163,6 +174,8 @@ def solve(tree: Tree, loads: RailLoads, pack: Pack, *, lowered_v: Array | None =
             block.open_circuit_v -= own
             if block.open_circuit_v.min(initial=np.inf) < LEAST_INPUT_V:
                 np.maximum(block.open_circuit_v, LEAST_INPUT_V, out=block.open_circuit_v)
+            if near is not None:
+                block.begin_at(near[0].operating_points(chosen), own - near[1][chosen])
         blocks.append(block.solved(rough=rough))
     if len(blocks) == 1:
         return blocks[0]
@@ -201,12 +214,27 @@ class _Block:
         self.conductance_s = self._on_rails(loads.conductance_s)
         self.leds = [self._leds(r) for r in range(len(tree.rail_feeds))]
         self.first = first_choice(tree, pack, modes)
+        self.start_v = self.open_circuit_v
         self.node_v: list[Array] = [np.zeros(())] * tree.nodes
         self.input_v: list[Array] = [np.zeros(())] * len(tree.stages)
         self.input_a: list[Array] = [np.zeros(())] * len(tree.stages)
         self.rail_v: list[Array] = [np.zeros(())] * len(tree.rail_feeds)
         self.output_a: list[Array] = [np.zeros((modes.size, 1)) for _ in tree.stages]
         self.rail_a: list[Array] = [np.zeros(())] * len(tree.rail_feeds)
+
+    def begin_at(self, found: Solution, more_v: Array) -> None:
+        """Begins at the working points that were found with so much less taken off the voltage. From there the sweeps go down to the upper
+        root, or up to it where less is taken off now; what had none has none where more is taken off."""
+        ocv, none = self.open_circuit_v, found.collapsed
+        floor = COLLAPSE_SHARE * ocv
+        self.start_v = np.clip(np.where(none, np.where(more_v >= 0, floor, ocv), found.terminal_v), floor, ocv)
+        some = bool(none.any())
+        for rows, tables in (
+            (self.input_a, found.stage_input_a),
+            (self.output_a, found.stage_output_a),
+            (self.rail_a, found.rail_a),
+        ):
+            rows[:] = [np.where(none, 0.0, tables[k]) if some else tables.narrow(k) for k in range(len(rows))]
 
     def _on_rails(self, table: Array) -> list[Array | None]:
         """Each rail's loads as a column, nothing where the rail has no power; None where there are none at all."""
@@ -309,6 +337,22 @@ class _Block:
             row[k] = amps
         return volts
 
+    def _left(self, asked: Array, floor: Array) -> Array:
+        """What the battery's resistance leaves of its open-circuit voltage, no less than where it has collapsed."""
+        following = np.multiply(asked, self.pack.resistance_ohm, out=_table(self.shape))
+        np.subtract(self.open_circuit_v, following, out=following)
+        if self.pack.transfer_v > 0:
+            following += self.pack.transfer_spared_v(asked)
+        return np.maximum(following, floor, out=following)
+
+    def _asked_at(self, volts: Array, collapsed: np.ndarray) -> list[Array]:
+        """What is asked of the battery and the sources at the voltage to which the battery has collapsed, before anything behind it gives way."""
+        for row, k in self._looking_back():
+            row[k] = np.where(collapsed, 0.0, row[k])
+        self.node_v[BATTERY_NODE] = volts
+        self._voltages()
+        return self._currents()
+
     def _given(self, asked: Array, collapsed: np.ndarray, across_v: Array) -> Array:
         """Where the battery has collapsed nothing holds what is asked for: all currents are lowered together to what a battery shorted by its load gives. Returns the
         share that this is of what is asked of the battery."""
@@ -320,10 +364,10 @@ class _Block:
 
     def solved(self, *, rough: bool) -> Solution:
         """The working points; what does not depend on the state of charge is one column that is read as many."""
-        tree, pack = self.tree, self.pack
-        ocv = self.open_circuit_v
+        tree, ocv = self.tree, self.open_circuit_v
         floor = COLLAPSE_SHARE * ocv
-        volts: Array = ocv
+        least = floor * (1 + 1e-9)
+        volts = self.start_v
         history: list[list[Array]] = []  # of sweeps: the battery's voltage, and the currents that are looked back at
         since = 0
         step: Array = np.zeros(self.shape)
@@ -337,11 +381,7 @@ class _Block:
             self._voltages()
             looked_back_at = self._looked_back_at()
             asked = self._currents()
-            following = np.multiply(asked[BATTERY_NODE], pack.resistance_ohm, out=_table(self.shape))
-            np.subtract(ocv, following, out=following)
-            if pack.transfer_v > 0:
-                following += pack.transfer_spared_v(asked[BATTERY_NODE])
-            np.maximum(following, floor, out=following)
+            following = self._left(asked[BATTERY_NODE], floor)
             step = following - volts
             moved = _largest(step)
             for i, source in enumerate(tree.sources):
@@ -350,14 +390,17 @@ class _Block:
                 others[i] = fresh
             volts = following
             state = [volts, *self._looked_back_at()]
-            if moved < NEAR:
-                moved = max(moved, *(_largest(a - b) for a, b in zip(state[1:], looked_back_at, strict=True)), 0.0)
+            calm = moved < NEAR
+            if calm:
+                holds = volts > least
+                steps = ((a - b) * holds for a, b in zip(state[1:], looked_back_at, strict=True))
+                moved = max(moved, *map(_largest, steps), 0.0)
             if moved < TOLERANCE or (rough and moved < ROUGH and moved * moved < SETTLED * before):
                 break
             before = moved
             history.append(state)
             since += 1
-            if moved < NEAR and len(history) >= 3:
+            if calm and len(history) >= 3:
                 volts = np.clip(self._jump(history[-3:]), floor, ocv)
                 history, since = [], 0
             elif since == 3:
@@ -365,9 +408,10 @@ class _Block:
                     volts = np.clip(_extrapolated(*(x[0] for x in history[-3:])), floor, ocv)
                     history = []
                 since = 0
-        collapsed = (volts <= floor * (1 + 1e-9)) | (np.abs(step) > (ROUGH if rough else SETTLED))
+        collapsed = (volts <= least) | (np.abs(step) > (ROUGH if rough else SETTLED))
         given: Array = np.ones(())
         if collapsed.any():
+            asked = self._asked_at(volts, collapsed)
             given = self._given(asked[BATTERY_NODE], collapsed, ocv - floor)
             asked = [amps * given for amps in asked]
         return Solution(
@@ -410,12 +454,14 @@ def _largest(steps: Array) -> float:
 
 
 def _extrapolated(v0: Array, v1: Array, v2: Array) -> Array:
-    """Aitken's delta-squared where the steps shrink steadily; elsewhere the last value."""
+    """Aitken's delta-squared where the steps shrink steadily. Where they hardly shrink, or grow, on the way down, further down by `REACH`
+    at most: the upper root is where the steps end that shrink, so there is none on the way. Elsewhere the last value."""
     first, second = v1 - v0, v2 - v1
-    safe = np.where(first == 0, 1.0, first)
-    ratio = second / safe
-    steady = (ratio > 0) & (ratio < STEADY)
-    return np.where(steady, v2 + second * ratio / np.where(steady, 1 - ratio, 1.0), v2)
+    ratio = second / np.where(first == 0, 1.0, first)
+    shrinks = np.clip(ratio, 0.0, STEADY)
+    further = second * shrinks / (1 - shrinks)
+    slides = (ratio >= STEADY) & (second < 0)
+    return np.asarray(v2 + np.where(ratio < STEADY, further, np.where(slides, np.maximum(further, -REACH * v0), 0.0)))
 
 
 def _jumped(v0: Array, v1: Array, v2: Array) -> Array:

@@ -9,15 +9,7 @@ import numpy as np
 
 from ..design import Design, Mode, PowerOrStage, Source, Stage
 from ..design.references import BATTERY
-from .converters import (
-    ChargePumpModel,
-    ConverterModel,
-    DropModel,
-    LinearModel,
-    ShuntModel,
-    converter_model,
-    passes_when_off,
-)
+from .converters import ConverterModel, converter_model, passes_when_off
 
 BATTERY_NODE = 0
 
@@ -118,9 +110,7 @@ def build_tree(design: Design) -> Tree:
             -1, len(design.modes)
         ),
         powered=_powered(supply.sources, order, inputs, design.modes),
-        feeds_back=tuple(
-            isinstance(x, LinearModel | DropModel | ChargePumpModel | ShuntModel) for x in converter_models
-        ),
+        feeds_back=tuple(x.gives_way for x in converter_models),
         input_ohm=tuple(s.lead.ohm if s.lead else 0.0 for s in order),
         rail_ohm=tuple(r.lead.ohm if r.lead else 0.0 for r in supply.rails),
     )
