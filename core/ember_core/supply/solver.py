@@ -13,7 +13,7 @@ Work goes in blocks of operating points that fit the processor's cache, and what
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, fields
 from functools import cached_property
 from typing import Any
@@ -46,13 +46,13 @@ class Rows:
     shape (rows, operating points, states of charge), which is put together when it is first asked for: for one state of charge alone
     (`rows[:, :, k]`), or whole."""
 
-    def __init__(self, tables: list[Array], shape: tuple[int, ...]) -> None:
+    def __init__(self, tables: Sequence[Array], shape: tuple[int, ...]) -> None:
         self._tables, self._shape = tables, shape
         self._columns: dict[int, Array] = {}
 
     def __getitem__(self, key: Any) -> Array:
         if isinstance(key, int | np.integer):
-            table = self._tables[key]
+            table = self._tables[int(key)]
             return table if table.shape == self._shape else np.broadcast_to(table, self._shape)
         if isinstance(key, tuple) and len(key) == 3 and isinstance(key[2], int | np.integer):
             some: Array = self._at(int(key[2]))[key[:2]]
@@ -93,9 +93,25 @@ class Rows:
 
     @staticmethod
     def joined(blocks: list[Rows]) -> Rows:
-        """Blocks of operating points one after the other."""
-        tables = [_joined([b[k] for b in blocks]) for k in range(len(blocks[0]._tables))]
-        return Rows(tables, (sum(b._shape[0] for b in blocks), blocks[0]._shape[1]))
+        """Blocks of operating points one after the other; each table when it is first asked for."""
+        return Rows(_Joined(blocks), (sum(b._shape[0] for b in blocks), blocks[0]._shape[1]))
+
+
+class _Joined(Sequence[Array]):
+    """The tables of several blocks, each put together when it is first asked for: of most solutions few are."""
+
+    def __init__(self, blocks: list[Rows]) -> None:
+        self._blocks, self._found = blocks, dict[int, Array]()
+
+    def __len__(self) -> int:
+        return len(self._blocks[0]._tables)
+
+    def __getitem__(self, key: Any) -> Any:
+        if key not in range(len(self)):
+            raise IndexError(key)
+        if key not in self._found:
+            self._found[key] = _joined([b[key] for b in self._blocks])
+        return self._found[key]
 
 
 @dataclass(frozen=True)
