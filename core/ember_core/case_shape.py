@@ -101,7 +101,13 @@ def outer_planes(case: Enclosure) -> Planes:
 
 
 def cavity_grown(case: Enclosure, by_mm: float) -> Manifold:
-    """Its inside with so much of the walls around it. Not of a case from a file."""
+    """Its inside with so much of the walls around it. Not of a case from a file.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> cavity_grown(case, 1.0).volume() > cavity_grown(case, 0.0).volume()
+    True
+    """
     from manifold3d import Manifold
 
     planes = cavity_planes(case)
@@ -185,7 +191,13 @@ def material_mm3(case: Enclosure) -> float:
 
 
 def rounded_box(low: Array, high: Array, radius: float, axis: int, at: float) -> Array:
-    """A box with rounded upright edges, cut; no rows where the plane misses it."""
+    """A box with rounded upright edges, cut; no rows where the plane misses it.
+
+    >>> low, high = np.zeros(3), np.array([60.0, 90.0, 24.0])
+    >>> outline = rounded_box(low, high, 3.0, 2, 12.0)
+    >>> outline.min(axis=0).tolist(), outline.max(axis=0).tolist()
+    ([0.0, 0.0], [60.0, 90.0])
+    """
     if np.any(high - low <= TOUCH_MM) or not low[axis] <= at <= high[axis]:
         return np.zeros((0, 2))
     u, v = (k for k in range(3) if k != axis)

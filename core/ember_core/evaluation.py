@@ -41,7 +41,15 @@ class Evaluation:
 
 
 def evaluate(design: Design, catalogue: Catalogue | None = None) -> Evaluation:
-    """Everything there is to say about a design. `catalogue` offers the parts that remedies may use."""
+    """Everything there is to say about a design. `catalogue` offers the parts that remedies may use.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> found = evaluate(design)
+    >>> [verdict.key for verdict in found.verdicts][:3]
+    ['runtime', 'weakest', 'charge']
+    """
     bench = TrialBench(design, catalogue or built_in())
     found = find(bench)
     return Evaluation(

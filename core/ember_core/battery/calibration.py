@@ -95,6 +95,13 @@ def calibrate(discharges: list[Discharge], cutoff_v: float, chemistry: Chemistry
     chemistry's usual course. A third one, at the largest current, tells by how much more of the charge is unavailable there
     than in proportion, as where the electrolyte runs short, and how much of the resistance is charge transfer, which drops less at
     large currents. Raises CalibrationError.
+
+    >>> import numpy as np
+    >>> taken = np.linspace(0, 2.6, 200)
+    >>> discharges = [Discharge(taken / amps * 3600, 4.1 - 0.5 * taken - 0.08 * amps, amps) for amps in (0.2, 1.0)]
+    >>> found = calibrate(discharges, 2.9, "lithium-ion", 0.05)
+    >>> [round(found.curve.resistance_ohm[k], 3) for k in (5, 15)], round(found.capacity_ah, 2)
+    ([0.08, 0.08], 2.4)
     """
     cut = [until_cutoff(d, cutoff_v) for d in sorted(discharges, key=lambda d: d.current_a)]
     if len(cut) == 1:
@@ -186,7 +193,14 @@ def _from_one_start(cut: list[Discharge], chemistry: Chemistry) -> list[Discharg
 
 
 def most_unavailable_h(strong: Discharge, gentle: Discharge) -> float:
-    """The most that a real lithium-ion cell leaves inside per ampere at the stronger of two currents [h]."""
+    """The most that a real lithium-ion cell leaves inside per ampere at the stronger of two currents [h].
+
+    >>> import numpy as np
+    >>> taken = np.linspace(0, 2.6, 200)
+    >>> discharges = [Discharge(taken / amps * 3600, 4.1 - 0.5 * taken - 0.08 * amps, amps) for amps in (0.2, 1.0)]
+    >>> round(most_unavailable_h(discharges[1], discharges[0]), 3)
+    0.24
+    """
     return MOST_UNAVAILABLE_H * max(1.0, strong.current_a / gentle.total_ah)
 
 
@@ -363,7 +377,16 @@ def _early(discharge: Discharge) -> Array:
 
 
 def given_back(curve: CellCurve, capacity_ah: float, discharge: Discharge) -> Array:
-    """The voltage that a fitted cell has at each point of a discharge [V], shape (N,)."""
+    """The voltage that a fitted cell has at each point of a discharge [V], shape (N,).
+
+    >>> import numpy as np
+    >>> taken = np.linspace(0, 2.6, 200)
+    >>> discharges = [Discharge(taken / amps * 3600, 4.1 - 0.5 * taken - 0.08 * amps, amps) for amps in (0.2, 1.0)]
+    >>> found = calibrate(discharges, 2.9, "lithium-ion", 0.05)
+    >>> volts = given_back(found.curve, found.capacity_ah, discharges[1])
+    >>> bool(np.abs(volts - discharges[1].voltage_v)[:180].max() < 0.01)
+    True
+    """
     at = 1 - discharge.charge_ah / capacity_ah
     ocv, ohm = (np.interp(at, curve.soc, x) for x in (curve.open_circuit_v, curve.resistance_ohm))
     return np.asarray(ocv - discharge.current * ohm + _spared(curve, discharge.current))

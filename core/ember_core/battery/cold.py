@@ -22,7 +22,22 @@ MOST_RESISTANCE, LEAST_CAPACITY = 1000.0, 0.01
 
 
 def fit_cold(cell: Cell, cut: Discharge, temperature_c: float) -> ColdMeasurement:
-    """The factors with which a calibrated cell gives a discharge at a temperature [degC] back, from full down to its cut-off."""
+    """The factors with which a calibrated cell gives a discharge at a temperature [degC] back, from full down to its cut-off.
+
+    >>> import numpy as np
+    >>> from ember_core.battery.calibration import calibrate
+    >>> from ember_core.catalogue import built_in
+    >>> taken = np.linspace(0, 2.6, 200)
+    >>> made = [Discharge(taken / amps * 3600, 4.1 - 0.5 * taken - 0.08 * amps, amps) for amps in (0.2, 1.0)]
+    >>> fit = calibrate(made, 2.9, "lithium-ion", 0.05)
+    >>> plain = built_in().by_key["cell-cyl-18650"].cell
+    >>> cell = plain.model_copy(update={"capacity_ah": fit.capacity_ah, "curve": fit.curve, "cutoff_v": 2.9})
+    >>> less = np.linspace(0, 2.2, 200)
+    >>> cold = Discharge(less / 0.4 * 3600, 4.1 - 0.5 * less - 0.25 * 0.4 - 0.25 * (less / 2.2) ** 20, 0.4)
+    >>> found = fit_cold(cell, cold, -10.0)
+    >>> found.resistance_factor > 1.5
+    True
+    """
 
     def with_(resistance: float, left: float) -> ColdMeasurement:
         return ColdMeasurement(
@@ -56,7 +71,21 @@ def _first(holds: Callable[[float], bool], low: float, high: float) -> float:
 
 
 def cold_voltage(cell: Cell, cut: Discharge) -> Array:
-    """The voltage that a cell with a cold measurement has along a discharge there [V], shape (N,)."""
+    """The voltage that a cell with a cold measurement has along a discharge there [V], shape (N,).
+
+    >>> import numpy as np
+    >>> from ember_core.battery.calibration import calibrate
+    >>> from ember_core.catalogue import built_in
+    >>> taken = np.linspace(0, 2.6, 200)
+    >>> made = [Discharge(taken / amps * 3600, 4.1 - 0.5 * taken - 0.08 * amps, amps) for amps in (0.2, 1.0)]
+    >>> fit = calibrate(made, 2.9, "lithium-ion", 0.05)
+    >>> plain = built_in().by_key["cell-cyl-18650"].cell
+    >>> cell = plain.model_copy(update={"capacity_ah": fit.capacity_ah, "curve": fit.curve, "cutoff_v": 2.9})
+    >>> cold = ColdMeasurement(temperature_c=-10.0, current_a=0.4, resistance_factor=2.0, capacity_left=0.9)
+    >>> there = Discharge(np.linspace(0, 3600, 5), np.full(5, 3.5), 0.4)
+    >>> cold_voltage(cell_with(cell, cold), there).round(2).tolist()
+    [4.04, 3.98, 3.93, 3.87, 3.81]
+    """
     assert cell.curve is not None
     assert cell.curve.cold is not None
     pack = alone(cell, cell.curve.cold.temperature_c)
@@ -82,6 +111,19 @@ def alone(cell: Cell, temperature_c: float) -> Pack:
 
 
 def cell_with(cell: Cell, cold: ColdMeasurement | None) -> Cell:
-    """A calibrated cell with another measurement in the cold."""
+    """A calibrated cell with another measurement in the cold.
+
+    >>> import numpy as np
+    >>> from ember_core.battery.calibration import calibrate
+    >>> from ember_core.catalogue import built_in
+    >>> taken = np.linspace(0, 2.6, 200)
+    >>> made = [Discharge(taken / amps * 3600, 4.1 - 0.5 * taken - 0.08 * amps, amps) for amps in (0.2, 1.0)]
+    >>> fit = calibrate(made, 2.9, "lithium-ion", 0.05)
+    >>> plain = built_in().by_key["cell-cyl-18650"].cell
+    >>> cell = plain.model_copy(update={"capacity_ah": fit.capacity_ah, "curve": fit.curve, "cutoff_v": 2.9})
+    >>> cold = ColdMeasurement(temperature_c=-10.0, current_a=0.4, resistance_factor=2.0, capacity_left=0.9)
+    >>> cell_with(cell, cold).curve.cold.capacity_left
+    0.9
+    """
     assert cell.curve is not None
     return cell.model_copy(update={"curve": cell.curve.model_copy(update={"cold": cold})})

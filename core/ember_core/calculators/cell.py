@@ -82,7 +82,13 @@ class FittedCell:
 
 
 def read_cell(raw: str) -> Cell:
-    """A cell from untrusted JSON. Raises DocumentError."""
+    """A cell from untrusted JSON. Raises DocumentError.
+
+    >>> from ember_core.catalogue import built_in
+    >>> cell = built_in().by_key["cell-aa-alkaline"].cell
+    >>> read_cell(cell.model_dump_json()) == cell
+    True
+    """
     data = read_json(raw)
     try:
         return Cell.model_validate(data)
@@ -91,7 +97,18 @@ def read_cell(raw: str) -> Cell:
 
 
 def fit_cell(cell: Cell, discharges: list[Discharge]) -> FittedCell:
-    """The cell with curves from one to three discharges. Raises DocumentError where they contradict it or each other."""
+    """The cell with curves from one to three discharges. Raises DocumentError where they contradict it or each other.
+
+    >>> import numpy as np
+    >>> from ember_core.catalogue import built_in
+    >>> plain = built_in().by_key["cell-cyl-18650"].cell
+    >>> taken = np.linspace(0, plain.capacity_ah, 200)
+    >>> volts = 4.15 - 1.5 / plain.capacity_ah * taken
+    >>> made = [Discharge(taken / amps * 3600, volts - 0.08 * amps, amps) for amps in (0.5, 1.5)]
+    >>> fitted = fit_cell(plain, made)
+    >>> round(fitted.cell.capacity_ah / plain.capacity_ah, 2), fitted.cell.curve is not None
+    (0.93, True)
+    """
     if not 1 <= len(discharges) <= 3:
         raise DocumentError([Problem("", f"{len(discharges)} discharges were given; one to three are used")])
     try:
@@ -195,7 +212,18 @@ class ColdCell:
 
 
 def fit_cold(cell: Cell, discharge: Discharge, temperature_c: float) -> ColdCell:
-    """A measured cell with its behaviour in the cold from one discharge there. Raises DocumentError."""
+    """A measured cell with its behaviour in the cold from one discharge there. Raises DocumentError.
+
+    >>> import numpy as np
+    >>> from ember_core.catalogue import built_in
+    >>> plain = built_in().by_key["cell-cyl-18650"].cell
+    >>> taken = np.linspace(0, plain.capacity_ah, 200)
+    >>> volts = 4.15 - 1.5 / plain.capacity_ah * taken
+    >>> own = fit_cell(plain, [Discharge(taken / amps * 3600, volts - 0.08 * amps, amps) for amps in (0.5, 1.5)]).cell
+    >>> cold = Discharge(taken / 0.5 * 3600, volts - 0.25 * 0.5 - 0.4 * (taken / taken[-1]) ** 20, 0.5)
+    >>> fit_cold(own, cold, -10.0).cell.curve.cold.temperature_c
+    -10.0
+    """
     if cell.curve is None:
         raise DocumentError(
             [Problem("", "the cell needs discharges at room temperature first; the cold is read against them")]
@@ -346,7 +374,14 @@ class DatasheetCell:
 
 
 def cell_from_datasheet(task: CellTask, catalogue: Catalogue) -> DatasheetCell:
-    """A cell from a datasheet's few figures. Raises DocumentError where no cell can be like that."""
+    """A cell from a datasheet's few figures. Raises DocumentError where no cell can be like that.
+
+    >>> from ember_core.catalogue import built_in
+    >>> task = CellTask(name="Pouch", chemistry="lithium-ion", form="pouch", capacity_ah=1.0, size_mm=(5, 34, 50))
+    >>> made = cell_from_datasheet(task, built_in())
+    >>> made.cell.cutoff_v, made.cell.capacity_ah
+    (3.0, 1.0)
+    """
     alike = [c for c in catalogue.cells if c.chemistry == task.chemistry and c.bank is None]
     volume = task.size_mm[0] * task.size_mm[1] * task.size_mm[2]
     usual: dict[str, tuple[float, str]] = {

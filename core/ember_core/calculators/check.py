@@ -139,7 +139,15 @@ class CellHistory:
 
 
 def cell_history(cell: Cell) -> CellHistory | None:
-    """How a cell aged by its checks; None without any."""
+    """How a cell aged by its checks; None without any.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.design.battery import CellCheck
+    >>> new = built_in().by_key["cell-cyl-18650"].cell
+    >>> checks = [CellCheck(date=d, capacity_ah=s * new.capacity_ah) for d, s in (("2025-01-01", 1.0), ("2026-01-01", 0.95))]
+    >>> round(cell_history(new.model_copy(update={"checks": checks})).fade.value, 1)
+    5.0
+    """
     if not cell.checks:
         return None
     held = sorted((_day(c), c.capacity_ah / cell.capacity_ah) for c in cell.checks if c.capacity_ah is not None)

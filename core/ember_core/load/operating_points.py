@@ -67,7 +67,15 @@ class RailLoads:
 
 
 def mode_operating_points(design: Design, index: int) -> list[OperatingPoint]:
-    """The operating points of one mode, in order of phase; their shares add up to 1."""
+    """The operating points of one mode, in order of phase; their shares add up to 1.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> points = mode_operating_points(design, 0)
+    >>> round(sum(point.share for point in points), 9)
+    1.0
+    """
     mode, parts, position = design.modes[index], design.parts, design.index.parts
     lines = [(position[u.part], phases(u, parts[position[u.part]])) for u in mode.uses]
     edges = phase_ends(line for _, line in lines)

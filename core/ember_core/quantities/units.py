@@ -55,6 +55,11 @@ TIMES_A_DAY = {
 
 
 def prefixed(symbols: tuple[str, ...]) -> dict[str, float]:
+    """What each symbol with each prefix is in the unit itself.
+
+    >>> prefixed(("A",))["mA"]
+    0.001
+    """
     return {prefix + symbol: scale for symbol in symbols for prefix, scale in PREFIXES.items()}
 
 

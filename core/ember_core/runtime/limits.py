@@ -67,6 +67,16 @@ def first_failures(
 
     `filtered_current_a` is what the relaxation of the cell feels in each operating point, shape (operating points, N): what it
     cannot bring up stays inside.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> state = run(design)
+    >>> points = state.operating_points
+    >>> found = first_failures(design, state.tree, state.pack, points, state.worst, state.point_filtered_a)
+    >>> len(found) == len(design.modes), all(0 <= x.charge <= 1 for x in found)
+    (True, True)
     """
     found = [HOLDS] * len(design.modes)
     for condition in conditions(design, tree, pack, operating_points, worst, filtered_current_a):
@@ -97,6 +107,16 @@ def ending_charges(
 
     `solution` has the operating points of the first sample, then those of the second, and so on. `rate` is each sample's factor on
     the charge that the cell cannot bring up, shape (samples,).
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> state = run(design)
+    >>> points, one = state.operating_points, np.ones(1)
+    >>> ends = ending_charges(design, state.tree, state.pack, points, state.worst, state.point_filtered_a, one)
+    >>> bool(abs(ends[0] - state.ending[1]) < 1e-9)
+    True
     """
     essential = np.array([design.modes[m.mode].essential for m in operating_points], dtype=bool)
     found = np.zeros(rate.size * len(operating_points))
@@ -108,7 +128,13 @@ def ending_charges(
 
 
 def breaks(condition: Condition, charge: Array) -> tuple[np.ndarray, Array, np.ndarray]:
-    """(positions among the rows that do not hold, state of charge, grid point) where a condition first breaks, by linear interpolation."""
+    """(positions among the rows that do not hold, state of charge, grid point) where a condition first breaks, by linear interpolation.
+
+    >>> falls = Condition("cutoff", "", np.array([0]), np.array([[4.0, 3.5, 2.5]]), 3.0, 1, "V")
+    >>> rows, charge, first = breaks(falls, np.array([1.0, 0.5, 0.0]))
+    >>> charge.tolist(), first.tolist()
+    ([0.25], [2])
+    """
     value, limit, sign = condition.value, condition.limit, condition.sign
     if not value.size or (value.min() - limit >= 0 if sign > 0 else value.max() - limit <= 0):
         return NONE, ONE[:0], NONE
@@ -129,7 +155,18 @@ def conditions(
     design: Design, tree: Tree, pack: Pack, operating_points: list[OperatingPoint], worst: Solution, filtered_current_a: Array,
     rate: Array = ONE,
 ) -> list[Condition]:  # fmt: skip
-    """What has to hold in every mode; as many copies of the operating points as `rate` has values are looked at together."""
+    """What has to hold in every mode; as many copies of the operating points as `rate` has values are looked at together.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> state = run(design)
+    >>> points = state.operating_points
+    >>> found = conditions(design, state.tree, state.pack, points, state.worst, state.point_filtered_a)
+    >>> found[0].reason, found[0].unit, round(found[0].limit, 2)
+    ('cutoff', 'V', 3.0)
+    """
     copies = rate.size
     modes = np.array([m.mode for m in operating_points], dtype=int)
     start = np.arange(copies)[:, None] * modes.size
@@ -196,7 +233,15 @@ def modes_of_the_day(design: Design) -> list[int]:
 
 
 def dark_below_v(part: Part, state: State, full_v: float) -> float:
-    """Supply below which a light with its resistor gives a tenth of what it gives at `full_v` [V]; 0 for others."""
+    """Supply below which a light with its resistor gives a tenth of what it gives at `full_v` [V]; 0 for others.
+
+    >>> from ember_core.design import Part
+    >>> drawn = {"behaviour": "led", "forward_v": 2.0, "resistance_ohm": {"typical": 100.0}}
+    >>> state = {"name": "on", "draw": drawn, "provenance": "datasheet"}
+    >>> light = Part.model_validate({"id": "l", "name": "Light", "kind": "light", "rail": "main", "states": [state]})
+    >>> dark_below_v(light, light.states[0], 4.0)
+    2.2
+    """
     if part.kind != "light" or not isinstance(state.draw, LedDraw) or full_v <= state.draw.forward_v:
         return 0.0
     return state.draw.forward_v + DARK * (full_v - state.draw.forward_v)

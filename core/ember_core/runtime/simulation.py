@@ -156,7 +156,17 @@ def run_down(state: Run, seed: int = 0, *, most_days: int = 366 * 40) -> tuple[f
 
 
 def one_day(state: Run, charge: float, number: int = 0, seed: int = 0) -> list[Piece]:
-    """The events of one day that begins at a state of charge."""
+    """The events of one day that begins at a state of charge.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> state = run(design)
+    >>> pieces = one_day(state, 1.0)
+    >>> round(sum(float(piece.seconds.sum()) for piece in pieces) / 3600, 6)
+    24.0
+    """
     return Simulation(state, charge).advance(
         Scheduler(state.design, state.operating_points, seed).day(number), keep=True
     )

@@ -34,7 +34,18 @@ G = TypeVar("G", bound="SolvedGadget")
 
 
 def once(work: Callable[[G], T]) -> Callable[[G], T]:
-    """A report that several ask for: worked out once for each solved gadget."""
+    """A report that several ask for: worked out once for each solved gadget.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> calls = []
+    >>> report = once(lambda solved: calls.append(solved) or len(calls))
+    >>> report(bench), report(bench)
+    (1, 1)
+    """
 
     @wraps(work)
     def kept(solved: G) -> T:

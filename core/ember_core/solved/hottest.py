@@ -56,7 +56,17 @@ class Hot:
 
 def hot_things(state: Run, warm: Warmth, charging_hottest_c: float) -> list[Hot]:
     """In each mode that a day has, and while it charges: the air inside, and the thing that comes nearest to its own limit.
-    `charging_hottest_c` is the hottest place in which it is charged [degC]."""
+    `charging_hottest_c` is the hottest place in which it is charged [degC].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> found = hot_things(bench.usual, bench.warmth, 30.0)
+    >>> found[0].degrees_c < found[0].limit_c
+    True
+    """
     design = state.design
     used = np.flatnonzero(state.shares > 0).tolist()
     around = design.brief.hottest_c

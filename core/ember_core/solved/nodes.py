@@ -67,13 +67,30 @@ def heat_split(part: Part) -> tuple[float, float]:
 
 
 def shares(design: Design) -> tuple[Array, Array]:
-    """`heat_split` of every part: what warms it, and what stays in the case in all, (parts,) each."""
+    """`heat_split` of every part: what warms it, and what stays in the case in all, (parts,) each.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> warms, stays = shares(design)
+    >>> bool((warms <= stays).all()), stays.shape == (len(design.parts),)
+    (True, True)
+    """
     split = np.array([heat_split(p) for p in design.parts]).reshape(-1, 2)
     return split[:, 0], split.sum(axis=1)
 
 
 def find_nodes(state: Run) -> list[Node]:
-    """What gets warm inside: parts that are not plugged in from outside, stages, the charger, the cells."""
+    """What gets warm inside: parts that are not plugged in from outside, stages, the charger, the cells.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> state = run(design)
+    >>> [node.kind for node in find_nodes(state)][-2:]
+    ['cell', 'charger']
+    """
     design = state.design
     boards = {p.id: p.body.size_mm for p in design.parts if p.body is not None}
 

@@ -74,7 +74,18 @@ class Places:
 
 
 def places_of(design: Design, nodes: list[Node], bodies: list[Placed]) -> Places:
-    """Bodies without a place face nothing."""
+    """Bodies without a place face nothing.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> nodes = bench.warmth.nodes
+    >>> found = places_of(design, nodes, bench.fit.placed)
+    >>> found.surface_k(np.zeros((len(nodes), 1)), np.zeros(1)).shape == (len(nodes), 1)
+    True
+    """
     case = design.enclosure
     sizes = {x.pointer: x.body.size_mm for x in things(design) if x.body is not None}
     total = np.array([n.k_per_w for n in nodes])

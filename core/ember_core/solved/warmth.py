@@ -129,7 +129,14 @@ def charges(design: Design) -> bool:
 
 
 def charged_anywhere(design: Design) -> bool:
-    """Whether it is charged wherever it is: as the brief says, or because the sun charges it there."""
+    """Whether it is charged wherever it is: as the brief says, or because the sun charges it there.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> charged_anywhere(design)
+    False
+    """
     return design.brief.charged == "anywhere" or (design.charger is not None and design.charger.panel is not None)
 
 
@@ -244,7 +251,17 @@ def _shells(
 
 
 def find_warmth(state: Run, charge_mode: int, fit: Fit) -> Warmth:
-    """`charge_mode` is the position of the mode in which it charges."""
+    """`charge_mode` is the position of the mode in which it charges.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> warm = find_warmth(bench.usual, bench.charge_mode, bench.fit)
+    >>> warm.running_c > design.brief.hottest_c
+    True
+    """
     design = state.design
     brief, gap = design.brief, air_gap_mm(design)
     shell, cool, warm = _shells(design.enclosure, fit.made_mm3, contents_g(design), brief.hottest_c, gap, in_sun=True)
@@ -449,6 +466,15 @@ def find_meanwhile(state: Run, mode: int, heat_w: float, ambient_c: float, befor
 
     The port is the source that is plugged in meanwhile, or the charger's own. Through a power path the gadget's current
     comes from the port as it is.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> state = run(design)
+    >>> found = find_meanwhile(state, 0, 0.1, 25.0, 0.0)
+    >>> found.ambient_c, found.heat_w >= 0.1
+    (25.0, True)
     """
     design, k = state.design, state.middle
     charger = design.charger

@@ -10,7 +10,17 @@ NEARLY_EMPTY = 0.005
 
 
 def describe_failure(solved: SolvedGadget, failure: Failure) -> Said:
-    """Why a mode stops, in a sentence without its subject's mode."""
+    """Why a mode stops, in a sentence without its subject's mode.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> from ember_core.runtime.limits import HOLDS
+    >>> str(describe_failure(bench, HOLDS))
+    'holds until the battery is empty'
+    """
     if failure.reason == "empty" or failure.charge < NEARLY_EMPTY:
         return Said("failure.empty")
     design = solved.design

@@ -493,7 +493,16 @@ def _jumped(v0: Array, v1: Array, v2: Array) -> Array:
 
 
 def first_choice(tree: Tree, pack: Pack, modes: np.ndarray) -> list[np.ndarray]:
-    """For every stage: where its first input is the higher one without load, (rows, charges); () with one input."""
+    """For every stage: where its first input is the higher one without load, (rows, charges); () with one input.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> state = run(design)
+    >>> [bool(x.all()) for x in first_choice(state.tree, state.pack, state.loads.mode)]
+    [True, True]
+    """
     found: list[np.ndarray] = [np.array(True)] * len(tree.stages)
     if all(len(i) == 1 for i in tree.inputs):
         return found
@@ -526,7 +535,18 @@ class Attribution:
 
 def attribute(tree: Tree, loads: RailLoads, solution: Solution, pack: Pack) -> Attribution:
     """Charges what hangs on a stage with its marginal input current, or with the mean one where that is less (losses that
-    grow with the square of the current); what is left is the stage's own."""
+    grow with the square of the current); what is left is the stage's own.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.runtime.run import run
+    >>> state = run(design)
+    >>> whose = attribute(state.tree, state.loads, state.typical, state.pack)
+    >>> told = (whose.rail * state.typical.rail_a.whole).sum(axis=0) + whose.stage.sum(axis=0)
+    >>> bool(np.allclose(told, state.typical.source_a))
+    True
+    """
     shape = solution.terminal_v.shape
     modes = loads.mode
     first = first_choice(tree, pack, modes)

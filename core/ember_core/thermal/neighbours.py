@@ -136,7 +136,16 @@ def neighbours(
 ) -> Neighbours:  # fmt: skip
     """`own_w_per_k` is what each body gives to the air if it faces nothing [W/K], `surface_m2` its surface, (bodies,); pairs `first`,
     `second` with what goes between them and the area that they cover of each other, (pairs,); and the same from each body to each
-    wall, (bodies, walls)."""
+    wall, (bodies, walls).
+
+    >>> import numpy as np
+    >>> none = np.zeros(0, dtype=int)
+    >>> alone = neighbours(
+    ...     np.array([0.01]), np.array([1e-3]), none, none, np.zeros(0), np.zeros(0), np.zeros((1, 6)), np.zeros((1, 6)), np.zeros((1, 6))
+    ... )
+    >>> alone.above_air_k(np.array([[0.5]]), np.zeros(1)).round(3).tolist()
+    [[50.0]]
+    """
     count = own_w_per_k.size
     covered = wall_m2.sum(axis=1)
     np.add.at(covered, first, pair_m2)
