@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import unittest
 from typing import Any
 
@@ -197,6 +198,29 @@ class ThingsThatCannotBe(unittest.TestCase):
         long = [self.session(seconds=13 * 3600), self.session(seconds=12 * 3600, days=[6])]
         self.refuses("above 24 h", sessions=long)
         self.assertTrue(design(day={"rest": "asleep", "sessions": [long[0] | {"days": [5]}, long[1]]}))
+
+    def test_more_than_a_day_is_found_on_whichever_day_of_the_year_it_is(self) -> None:
+        """Held against every weekday in every month, one by one."""
+        choose = random.Random(11)
+        refused = 0
+        for _ in range(300):
+            some = [
+                self.session(
+                    name=f"Use {i}", seconds=choose.choice((5, 9, 13)) * 3600, days=choose.sample(range(7), choose.randrange(4)),
+                    months=choose.sample(range(1, 13), choose.randrange(5)),
+                )
+                for i in range(3)
+            ]  # fmt: skip
+            most = max(
+                sum(s["seconds"] for s in some if (not s["days"] or d in s["days"]) and (not s["months"] or m in s["months"]))
+                for d in range(7) for m in range(1, 13)
+            )  # fmt: skip
+            if most > 86400:
+                refused += 1
+                self.refuses("above 24 h", sessions=some)
+            else:
+                self.assertTrue(design(day={"rest": "asleep", "sessions": some}))
+        self.assertTrue(50 < refused < 250, refused)
 
     def test_starting_times_that_disagree_with_the_number(self) -> None:
         self.refuses("2 starting times", sessions=[self.session(at_h=[7, 19])])

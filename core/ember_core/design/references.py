@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from graphlib import CycleError, TopologicalSorter
 from itertools import islice, product
 from typing import Any
@@ -297,7 +297,12 @@ def _charger(design: Design) -> Iterable[Problem]:
 def _too_long(day: Day) -> Iterable[Problem]:
     """More in one day than it has hours, on any day of the year; wakes that leave no time to sleep."""
     said: set[str] = set()
-    for weekday, month in product(range(7), range(1, 13)):
+    patterns = [*day.sessions, *day.wakes]
+    weekdays, months = (
+        _unlike(range(7), [p.days for p in patterns]),
+        _unlike(range(1, 13), [p.months for p in patterns]),
+    )
+    for weekday, month in product(weekdays, months):
         total = awake = 0.0
         for i, session in enumerate(day.sessions):
             total += session.total_s * session.per_day * happens(session, weekday, month)
@@ -311,8 +316,14 @@ def _too_long(day: Day) -> Iterable[Problem]:
             if awake > 1 and "wakes" not in said and wake.total_s <= wake.every_s:
                 said.add("wakes")
                 yield Problem(pointer("day", "wakes", i, "awake_s"), "the wakes together leave no time to sleep")
-        if not any(e.days or e.months for e in [*day.sessions, *day.wakes]):
-            return
+
+
+def _unlike(values: Iterable[int], chosen: list[Collection[int]]) -> list[int]:
+    """The first of the values that are in the same of the lists: what is so of them is so of the others."""
+    first: dict[tuple[bool, ...], int] = {}
+    for value in values:
+        first.setdefault(tuple(value in some for some in chosen), value)
+    return list(first.values())
 
 
 def _overlaps(day: Day) -> Iterable[Problem]:

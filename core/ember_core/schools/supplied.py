@@ -11,6 +11,7 @@ import numpy as np
 
 from ..battery.chemistry import CHEMISTRIES
 from ..battery.pack import resting_v
+from ..charging.charge import gentle_current
 from ..design import Charger, Design, LinearStage, PassStage, Protection, Stage, SwitchingStage
 from ..design.basics import slug
 from ..design.patches import apply_patch
@@ -18,6 +19,7 @@ from ..design.references import BATTERY, build_design
 from ..measures.bench import TrialBench
 from ..measures.edits import new_cells, pack_patch, set_current
 from ..measures.selection import before_rail, least_input_v, longest_of, rail_window_v
+from ..solved.warmth import charges
 from .packs import PackChoice
 
 HALF = 0.5  # charge at which a stage has to serve: below it the gadget may give way earlier
@@ -47,10 +49,10 @@ def with_charger(design: Design, charger: Charger | None) -> Design:
 def gently_charged(bench: TrialBench, share: float) -> TrialBench:
     """With so much of its capacity an hour as charge current, and no more than is gentle to its cell."""
     design = bench.design
-    if design.charger is None or bench.charge is None:
+    if design.charger is None or not charges(design):
         return bench
     amps = share * design.battery.cell.capacity_ah * design.battery.parallel
-    way = set_current(design.charger, min(amps, bench.charge.gentle_a))
+    way = set_current(design.charger, min(amps, gentle_current(design.battery)))
     return bench if way is None else bench.changed(way.patch)
 
 
