@@ -315,6 +315,7 @@ class _PackRows:
         self.least = None if isinstance(able, str) else (able.statics.min(axis=0), float(able.longest.max()))
         self._fails = np.zeros(len(task.fillings), dtype=bool)
         self._works: dict[int, Run] = {}
+        self._begins: np.ndarray | None = None
         self._rows: list[Candidate] | None = None
 
     @property
@@ -325,14 +326,16 @@ class _PackRows:
             self._rows = [] if isinstance(able, str) else self._not_beaten(able)
         return self._rows
 
-    @cached_property
-    def _begins(self) -> np.ndarray:
-        able = self.task.able(self.number)
-        left = np.unique(able.filling) if isinstance(able, Able) else np.empty(0, dtype=int)
-        return np.asarray(left[self.task.floors.begins(left, self.task.batteries[self.number])])
+    def _begun(self, able: Able) -> np.ndarray:
+        """The fillings of the able that could run at all, worked out once: a pack is always able of the same."""
+        if self._begins is None:
+            left = np.unique(able.filling)
+            self._begins = np.asarray(left[self.task.floors.begins(left, self.task.batteries[self.number])])
+        return self._begins
 
     @cached_property
     def _steady_share(self) -> float:
+        assert self._begins is not None
         return self.task.steady_share(self.number, self._begins) if self._begins.size else 0.0
 
     def _share(self, bound: Array) -> float:
@@ -340,7 +343,7 @@ class _PackRows:
         return max((s.seconds / float(bound[f]) for f, s in self._works.items()), default=self._steady_share)
 
     def _not_beaten(self, able: Able) -> list[Candidate]:
-        alive = np.isin(able.filling, self._begins) & ~self._fails[able.filling]
+        alive = np.isin(able.filling, self._begun(able)) & ~self._fails[able.filling]
         bound = self.task.longest_s(self.number)
         told = bound * self._share(bound)
         known = np.isin(able.filling, list(self._works))
