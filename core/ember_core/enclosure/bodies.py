@@ -203,6 +203,15 @@ def swelling_mm(design: Design) -> tuple[float, int]:
 
 
 def place(design: Design) -> tuple[list[Placed], list[tuple[str, str]]]:
+    """The bodies that have a place, and of those that have none (pointer, name).
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> placed, left = place(design)
+    >>> [body.pointer for body in placed][:1], left
+    (['/parts/0'], [])
+    """
     placed, unplaced = [], []
     for thing in things(design):
         where, name, body = thing.pointer, thing.name, thing.body
@@ -240,7 +249,15 @@ def volume_mm3(body: Body) -> float:
 
 
 def middle_of(body: Placed) -> Array:
-    """The middle of a body's mass as if it were of one density, what is kept free for its swelling left out [mm], (3,)."""
+    """The middle of a body's mass as if it were of one density, what is kept free for its swelling left out [mm], (3,).
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> body = placed_bodies(design)[0]
+    >>> middle_of(body).shape
+    (3,)
+    """
     grown = body.swelling_mm * np.eye(3)[body.swelling_axis]
     if body.body.shape not in ("mesh", "board"):
         return np.asarray(body.low + body.high - turned_by(body.body.turn_deg) @ grown) / 2

@@ -21,12 +21,29 @@ CONTENT_TYPES: dict[CaseFormat, str] = {
 
 
 def openings_of(design: Design) -> int:
-    """How many things show or plug through the case."""
+    """How many things show or plug through the case.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> part = design.parts[0]
+    >>> through = part.model_copy(update={"body": part.body.model_copy(update={"through": "left"})})
+    >>> shown = design.model_copy(update={"parts": [through, *design.parts[1:]]})
+    >>> openings_of(design), openings_of(shown)
+    (0, 1)
+    """
     return sum(x.body is not None and x.body.through is not None for x in things(design))
 
 
 def case_file(design: Design, kind: CaseFormat) -> bytes:
-    """The file. Raises DocumentError where the case has no inside, or too many openings."""
+    """The file. Raises DocumentError where the case has no inside, or too many openings.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> case_file(design, "svg")[:4]
+    b'<svg'
+    """
     openings = openings_of(design)
     if openings > MOST_OPENINGS:
         words = f"{openings} things show or plug through it, and {MOST_OPENINGS} openings are the most that are drawn"

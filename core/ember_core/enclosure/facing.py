@@ -32,7 +32,17 @@ class Facings:
 
 
 def facings(placed: list[Placed], enclosure: Enclosure) -> Facings:
-    """Everything that looks at something near it. No bodies: arrays without rows."""
+    """Everything that looks at something near it. No bodies: arrays without rows.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.enclosure.bodies import placed_bodies
+    >>> placed = placed_bodies(design)
+    >>> found = facings(placed, design.enclosure)
+    >>> found.wall_area_mm2.shape == (len(placed), 6)
+    True
+    """
     low = np.array([p.low for p in placed]).reshape(-1, 3)
     high = np.array([p.high for p in placed]).reshape(-1, 3)
     first, second = np.triu_indices(len(placed), 1)

@@ -114,7 +114,16 @@ def _lies_on(placed: list[Placed], first: np.ndarray, second: np.ndarray, gap: A
 
 def needed_between(placed: list[Placed], case: Enclosure) -> Callable[[int, int], float]:
     """What the gap of two bodies, by their positions, has to be at least [mm]: nothing where one lies on the other or both are on one board, a film's
-    thickness, or the usual gap."""
+    thickness, or the usual gap.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.enclosure.bodies import placed_bodies
+    >>> placed = placed_bodies(design)
+    >>> needed_between(placed, design.enclosure)(0, 1) >= 0
+    True
+    """
     films = {frozenset((f.first, f.second)): f.thickness_mm for f in case.films}
     carrying = any(body.carried is not None for body in placed)
 
@@ -131,7 +140,16 @@ def needed_between(placed: list[Placed], case: Enclosure) -> Callable[[int, int]
 
 
 def gap_mm(one: Placed, other: Placed, most: int = MOST_PIECES) -> tuple[float, int]:
-    """(gap, axis) of two bodies [mm], piece by piece, as `Contact` has it."""
+    """(gap, axis) of two bodies [mm], piece by piece, as `Contact` has it.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.enclosure.bodies import placed_bodies
+    >>> placed = placed_bodies(design)
+    >>> gap_mm(placed[0], placed[0])[0] < 0
+    True
+    """
     if len(one.pieces) == len(other.pieces) == 1:
         return distance_mm(one.solid, other.solid)
     gap, axis, _, _ = nearest_pieces(one, other, most)
@@ -140,7 +158,17 @@ def gap_mm(one: Placed, other: Placed, most: int = MOST_PIECES) -> tuple[float, 
 
 def nearest_pieces(one: Placed, other: Placed, most: int = MOST_PIECES) -> tuple[float, int, int, int]:
     """(gap, axis, piece of the first, piece of the second) where two bodies are nearest, or overlap most. At most so many pairs of turned pieces are measured; what is
-    left then counts as the boxes around them, which are nearer."""
+    left then counts as the boxes around them, which are nearer.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.enclosure.bodies import placed_bodies
+    >>> placed = placed_bodies(design)
+    >>> gap, axis, first, second = nearest_pieces(placed[0], placed[1])
+    >>> gap > 0
+    True
+    """
     (low, high), (low2, high2) = _piece_boxes(one), _piece_boxes(other)
     apart = np.maximum(low2[None] - high[:, None], low[:, None] - high2[None])
     axis = np.argmax(apart, axis=2)
@@ -229,12 +257,29 @@ def _lies_in(body: Placed, void: Manifold) -> bool:
 
 
 def contact_names(fit: Fit, contact: Contact) -> tuple[str, str]:
-    """The names of the two that meet."""
+    """The names of the two that meet.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> fit = check_fit(design)
+    >>> contact_names(fit, fit.contacts[0])
+    ('Dual-core controller without radio (CM-2D)', 'the left wall')
+    """
     return fit.placed[contact.first].name, met_by(fit, contact, contact.second)
 
 
 def met_by(fit: Fit, contact: Contact, other: int) -> str:
-    """What a body meets in a contact, where `other` is the second of its bodies."""
+    """What a body meets in a contact, where `other` is the second of its bodies.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> fit = check_fit(design)
+    >>> contact = fit.contacts[0]
+    >>> met_by(fit, contact, contact.second)
+    'the left wall'
+    """
     if contact.corner:
         return say("met.corner", side=contact.side, corner=contact.corner)
     if contact.within:

@@ -69,7 +69,8 @@ def posts(design: Design, kind: FasteningKind, thread: Thread, taken: Boxes | No
 def posts_under(design: Design, board: Placed, kind: FasteningKind) -> list[Fastening]:
     """A post for each hole of a board that lies level, from the floor up to it or from the lid down to it: where more have room, else where they are shorter.
     Each of the largest thread that goes through; where the usual width has no room, of the least one. None unless two or more have room, as a board on one
-    post turns."""
+    post turns.
+    """
     below, above = level_holes(board), level_holes(board, above=True)
     if not len(below) or design.enclosure.shape is not None:
         return []
@@ -107,7 +108,15 @@ def _posts_at(
 
 def level_holes(board: Placed, *, above: bool = False) -> Array:
     """Where a board's holes come out below, or above, in the case [mm], shape (holes, 3); none of a board that does not lie level or is not one of
-    the parts and stages that a post may name."""
+    the parts and stages that a post may name.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.enclosure.bodies import placed_bodies
+    >>> level_holes(placed_bodies(design)[0]).shape[1]
+    3
+    """
     ends = hole_ends(board.body)
     if not len(ends) or not board.key or np.ptp(ends[:, :, :2], axis=1).max() > LEVEL_MM:
         return np.zeros((0, 3))
@@ -185,7 +194,8 @@ def nearest_place(
     design: Design, size: tuple[float, float], corner: tuple[int, int], taken: Boxes
 ) -> tuple[float, float] | None:
     """The free place for a post of so much room [mm] that is nearest to a corner (0 or 1 along x and y); its metal is kept off a pouch
-    cell."""
+    cell.
+    """
     low, inner, height = _inside(design)
     case = design.enclosure
     axes = []

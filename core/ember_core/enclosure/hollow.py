@@ -146,7 +146,14 @@ def _large(inside: np.ndarray) -> np.ndarray:
 
 
 def filled(solid: Solid, low: Array, step: float, shape: tuple[int, int, int]) -> np.ndarray:
-    """Which cubes have their middle in a solid: its slices, row by row, by the parity of the crossings."""
+    """Which cubes have their middle in a solid: its slices, row by row, by the parity of the crossings.
+
+    >>> from manifold3d import Manifold
+    >>> cube = Manifold.cube((10.0, 20.0, 30.0))
+    >>> solid = Solid(np.asarray(cube.to_mesh().vert_properties)[:, :3], cube)
+    >>> bool(filled(solid, np.zeros(3), 5.0, (2, 4, 6)).all())
+    True
+    """
     found = np.zeros(shape, dtype=bool)
     rows = low[1] + (np.arange(shape[1]) + 0.5) * step
     for k in range(shape[2]):
@@ -166,7 +173,14 @@ def filled(solid: Solid, low: Array, step: float, shape: tuple[int, int, int]) -
 
 
 def points_in(piece: Solid, step: float) -> Array:
-    """Points of a solid: its corners, and the middles of cubes of about that size in it, (n, 3)."""
+    """Points of a solid: its corners, and the middles of cubes of about that size in it, (n, 3).
+
+    >>> from manifold3d import Manifold
+    >>> cube = Manifold.cube((10.0, 20.0, 30.0))
+    >>> points = points_in(Solid(np.asarray(cube.to_mesh().vert_properties)[:, :3], cube), 5.0)
+    >>> points.min(axis=0).tolist(), points.max(axis=0).tolist()
+    ([0.0, 0.0, 0.0], [10.0, 20.0, 30.0])
+    """
     return _points_in(piece.kept, step)
 
 

@@ -135,7 +135,12 @@ def groove_wants_mm(case: Enclosure, cord_mm: float) -> float:
 
 
 def thickest_cord_mm(case: Enclosure) -> float | None:
-    """The thickest usual cord whose groove has room in the side walls [mm]; None where none has."""
+    """The thickest usual cord whose groove has room in the side walls [mm]; None where none has.
+
+    >>> from ember_core.design import Enclosure
+    >>> [thickest_cord_mm(Enclosure(outer_mm=(60, 90, 24), wall_mm=w)) for w in (2.0, 4.0)]
+    [None, 1.5]
+    """
     return next((cord for cord in CORDS_MM if groove_wants_mm(case, cord) <= min(case.walls[:4]) + TOUCH_MM), None)
 
 

@@ -136,7 +136,13 @@ def label_size_mm(label: CaseLabel) -> tuple[float, float]:
 
 
 def label_box(label: CaseLabel, case: Enclosure) -> tuple[Array, Array]:
-    """The least and the most that a label takes of its side, along the other two axes in their order [mm], (2,) each."""
+    """The least and the most that a label takes of its side, along the other two axes in their order [mm], (2,) each.
+
+    >>> from ember_core.design import CaseLabel, Enclosure
+    >>> low, high = label_box(CaseLabel(text="Ember"), Enclosure(outer_mm=(60, 90, 24)))
+    >>> bool((high > low).all())
+    True
+    """
     side = SIDES.index(label.side)
     along, sign_along, up, sign_up = READS[side]
     drawn = _flat(label)
@@ -158,7 +164,12 @@ def _middle(label: CaseLabel, case: Enclosure) -> Array:
 
 def label_solid(label: CaseLabel, case: Enclosure) -> Manifold:
     """What a raised label adds to the case, or what an engraved one takes off: the letters drawn through their side, between its outer face and the same moved
-    by the label's depth. Not of a case from a file."""
+    by the label's depth. Not of a case from a file.
+
+    >>> from ember_core.design import CaseLabel, Enclosure
+    >>> label_solid(CaseLabel(text="Ember"), Enclosure(outer_mm=(60, 90, 24))).volume() > 0
+    True
+    """
     from manifold3d import Manifold
 
     side = SIDES.index(label.side)

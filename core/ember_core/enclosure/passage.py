@@ -32,7 +32,18 @@ class Passage:
 
 
 def passage(body: Placed, case: Enclosure) -> Passage | None:
-    """None where it goes through no side, or where no wall of that side is on its way."""
+    """None where it goes through no side, or where no wall of that side is on its way.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> part = design.parts[0]
+    >>> through = part.model_copy(update={"body": part.body.model_copy(update={"through": "left"})})
+    >>> shown = design.model_copy(update={"parts": [through, *design.parts[1:]]})
+    >>> from ember_core.enclosure.bodies import placed_bodies
+    >>> passage(placed_bodies(design)[0], design.enclosure), passage(placed_bodies(shown)[0], design.enclosure) is None
+    (None, False)
+    """
     if body.through is None:
         return None
     side = SIDES.index(body.through)
@@ -55,7 +66,14 @@ def passage(body: Placed, case: Enclosure) -> Passage | None:
 
 
 def wall_on(case: Enclosure, side: int, lines: Array) -> tuple[Array, Array]:
-    """(the inner, the outer face of a side's wall) on lines across the other two axes, (n, 2), counted outwards [mm]; NaN where a line meets none."""
+    """(the inner, the outer face of a side's wall) on lines across the other two axes, (n, 2), counted outwards [mm]; NaN where a line meets none.
+
+    >>> from ember_core.design import Enclosure
+    >>> case = Enclosure(outer_mm=(60, 90, 24))
+    >>> inner, outer = wall_on(case, 0, np.array([[45.0, 12.0]]))
+    >>> inner.tolist(), outer.tolist()
+    ([-2.0], [0.0])
+    """
     axis, far = side // 2, side % 2 == 1
     if case.shape is not None:
         return _by_rays(case, axis, lines, far=far)

@@ -30,7 +30,14 @@ _DARK = {"cell": "#ff7d3b", "board": "#7d7466", "glass": "#cfc5b4", "metal": "#5
 
 
 def picture(design: Design, *, dark: bool = False) -> str:
-    """The gadget as an SVG document of 240 by 160, on no ground, for a light or a `dark` page."""
+    """The gadget as an SVG document of 240 by 160, on no ground, for a light or a `dark` page.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> picture(design)[:4]
+    '<svg'
+    """
     tints = _DARK if dark else PALE
     case = design.enclosure
     outer = corners_of(material(case).hull() if case.shape is not None else outer_solid(case))

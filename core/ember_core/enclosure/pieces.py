@@ -131,7 +131,18 @@ def _united(solids: list[Manifold]) -> Manifold:
 
 def opening_corners(body: Placed, case: Enclosure) -> list[Array]:
     """The corners of what is left open for a body that goes through a side: its window, or the body with its clearance around, [mm], each (n, 3). Of a board
-    what of it reaches into the wall, each jack by itself; the whole where nothing does."""
+    what of it reaches into the wall, each jack by itself; the whole where nothing does.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> part = design.parts[0]
+    >>> through = part.model_copy(update={"body": part.body.model_copy(update={"through": "left"})})
+    >>> shown = design.model_copy(update={"parts": [through, *design.parts[1:]]})
+    >>> from ember_core.enclosure.bodies import placed_bodies
+    >>> [corners.shape for corners in opening_corners(placed_bodies(shown)[0], design.enclosure)]
+    [(8, 3)]
+    """
     if body.through is None:
         return []
     seen = window_corners(body.body)

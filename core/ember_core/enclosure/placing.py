@@ -138,7 +138,15 @@ def has_room(design: Design, tries: int) -> bool:
 
 def free_places(design: Design, pointer: str) -> list[Body]:
     """One body in every way and at every place of a grid over the cavity where nothing else is in its way, those that it has by now left
-    out; the other bodies stay."""
+    out; the other bodies stay.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> places = free_places(design, "/battery")
+    >>> all(place.position_mm is not None for place in places)
+    True
+    """
     wanted = next((t for t in things(design) if t.pointer == pointer), None)
     if wanted is None or wanted.body is None:
         return []
@@ -153,7 +161,14 @@ def free_places(design: Design, pointer: str) -> list[Body]:
 
 
 def moved_free(design: Design, pointer: str) -> Body | None:
-    """A placed body where it is, if nothing is in its way there; else in the nearest free place, the way it lies first; else None."""
+    """A placed body where it is, if nothing is in its way there; else in the nearest free place, the way it lies first; else None.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> moved_free(design, "/battery") == design.battery.body
+    True
+    """
     wanted = next((t for t in things(design) if t.pointer == pointer), None)
     if wanted is None or wanted.body is None or wanted.body.position_mm is None:
         return None

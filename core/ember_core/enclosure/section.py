@@ -32,7 +32,16 @@ class Cut:
 
 
 def cut(placed: list[Placed], case: Enclosure, axis: int, at_mm: float) -> Cut:
-    """The section across an axis (0 to 2) at a distance from the outer corner [mm]."""
+    """The section across an axis (0 to 2) at a distance from the outer corner [mm].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.enclosure.bodies import placed_bodies
+    >>> found = cut(placed_bodies(design), design.enclosure, 2, design.enclosure.outer_mm[2] / 2)
+    >>> len(found.shell), len(found.inside)
+    (2, 1)
+    """
     sliced = {i: [o for p in body.pieces for o in _cut_of(p, axis, at_mm)] for i, body in enumerate(placed)}
     shell, inside = _walls_cut(case, axis, at_mm)
     return Cut(shell, inside, {i: outlines for i, outlines in sliced.items() if outlines})
@@ -62,7 +71,13 @@ def area(outline: Array) -> float:
 
 
 def slices(solid: Manifold, axis: int, at: float) -> list[Array]:
-    """The outlines of any solid cut: outer ones counter-clockwise in the other two axes in their order, inner ones the other way round."""
+    """The outlines of any solid cut: outer ones counter-clockwise in the other two axes in their order, inner ones the other way round.
+
+    >>> from manifold3d import Manifold
+    >>> outline = slices(Manifold.cube((10.0, 20.0, 30.0)), 2, 15.0)[0]
+    >>> outline.min(axis=0).tolist(), outline.max(axis=0).tolist()
+    ([0.0, 0.0], [10.0, 20.0])
+    """
     u, v = (k for k in range(3) if k != axis)
     way = np.zeros((3, 4))
     way[0, u] = way[1, v] = way[2, axis] = 1.0

@@ -81,7 +81,15 @@ def pieces_of(body: Body, grown_mm: Array | None = None) -> tuple[Solid, ...]:
 
 
 def copy_offsets(part: Part, gap_mm: float) -> Array:
-    """Where each copy of a part lies from the first one on, along the case's axes [mm], (copies, 3)."""
+    """Where each copy of a part lies from the first one on, along the case's axes [mm], (copies, 3).
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> part = design.parts[0].model_copy(update={"quantity": 3})
+    >>> copy_offsets(part, 1.0).shape
+    (3, 3)
+    """
     body, count = part.body, part.quantity
     if count <= 1 or body is None:
         return np.zeros((1, 3))
@@ -110,7 +118,14 @@ def piece_corners(body: Body, grown_mm: Array | None = None) -> list[Array]:
 
 def hole_ends(body: Body) -> Array:
     """The middles of a board's holes where they begin and where they end, below and above the board as it is before it is turned [mm], shape
-    (holes, 2, 3)."""
+    (holes, 2, 3).
+
+    >>> from ember_core.design import Body
+    >>> plate = {"name": "Board", "at_mm": (0, 0, 0), "size_mm": (50, 30, 1.6)}
+    >>> holes = [{"at_mm": (3, 3), "diameter_mm": 3.2}]
+    >>> hole_ends(Body(size_mm=(50, 30, 1.6), shape="board", blocks=[plate], holes=holes)).tolist()
+    [[[3.0, 3.0, 0.0], [3.0, 3.0, 1.6]]]
+    """
     if body.shape != "board" or not body.holes:
         return np.zeros((0, 2, 3))
     board = body.blocks[0]
@@ -120,7 +135,13 @@ def hole_ends(body: Body) -> Array:
 
 
 def zone_corners(body: Body, zone: Zone) -> Array:
-    """The corners of the room before one side of a body that must stay free [mm], (8, 3)."""
+    """The corners of the room before one side of a body that must stay free [mm], (8, 3).
+
+    >>> from ember_core.design import Body, Zone
+    >>> corners = zone_corners(Body(size_mm=(10, 10, 5)), Zone(kind="plug", side="top", depth_mm=4))
+    >>> corners.min(axis=0).tolist(), corners.max(axis=0).tolist()
+    ([0.0, 0.0, 5.0], [10.0, 10.0, 9.0])
+    """
     s = SIDES.index(zone.side)
     axis, far = s // 2, s % 2 == 1
     low, high = np.full(3, -float(zone.margin_mm)), np.asarray(body.size_mm, dtype=float) + zone.margin_mm
@@ -130,7 +151,8 @@ def zone_corners(body: Body, zone: Zone) -> Array:
 
 def window_corners(body: Body) -> Array:
     """The corners of a body's window on the side that looks to its wall [mm], (4, 3) in their order around; none where it has no window or no side looks straight
-    to that wall."""
+    to that wall.
+    """
     side = next((s for s in SIDES if looks_to(body, s) == body.through), None) if body.window else None
     if body.window is None or side is None:
         return np.zeros((0, 3))
@@ -369,7 +391,13 @@ def surface_gap_mm(one: Solid, other: Solid, search_mm: float = SEARCHED_MM) -> 
 
 
 def voids_of(solid: Solid) -> list[Manifold]:
-    """The hollows of a body that nothing leads into: its closed surfaces that look inwards."""
+    """The hollows of a body that nothing leads into: its closed surfaces that look inwards.
+
+    >>> from manifold3d import Manifold
+    >>> cube = Manifold.cube((10.0, 10.0, 10.0), True) - Manifold.cube((4.0, 4.0, 4.0), True)
+    >>> [round(void.volume()) for void in voids_of(Solid(np.asarray(cube.to_mesh().vert_properties)[:, :3], cube))]
+    [64]
+    """
     return [] if solid.made is None else _voids(solid.kept)
 
 

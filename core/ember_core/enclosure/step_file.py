@@ -78,7 +78,12 @@ def step_file(solids: list[StepSolid], name: str = "case", unit: str = "MILLI") 
 
 
 def directions(points: Array) -> tuple[Array, Array]:
-    """(the normal of a flat loop, out of a loop against the clock; one direction in it), unit vectors."""
+    """(the normal of a flat loop, out of a loop against the clock; one direction in it), unit vectors.
+
+    >>> normal, along = directions(np.array([[0.0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]]))
+    >>> normal.tolist()
+    [0.0, 0.0, 1.0]
+    """
     after = np.roll(points, -1, axis=0)
     normal = np.cross(points, after).sum(axis=0)
     along = after[0] - points[0]
@@ -86,7 +91,13 @@ def directions(points: Array) -> tuple[Array, Array]:
 
 
 def flat_faces(points: Array, triangles: np.ndarray) -> list[list[list[int]]]:
-    """The flat faces of a closed surface of triangles: neighbours in one plane are one face with its loops."""
+    """The flat faces of a closed surface of triangles: neighbours in one plane are one face with its loops.
+
+    >>> from manifold3d import Manifold
+    >>> mesh = Manifold.cube((1.0, 1.0, 1.0)).to_mesh()
+    >>> len(flat_faces(np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts)))
+    6
+    """
     corners = points[triangles]
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     length = np.maximum(np.linalg.norm(normals, axis=1), 1e-12)

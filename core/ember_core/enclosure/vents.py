@@ -20,7 +20,13 @@ CORNERS = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], 
 
 def vent_slots(case: Enclosure) -> list[Array] | None:
     """The slots, each the corners of a box through its wall [mm], (8, 3): half of the low and half of the high area in either of two walls. None where that has no
-    room; no slots where the case has no vents, or is from a file."""
+    room; no slots where the case has no vents, or is from a file.
+
+    >>> from ember_core.design import Enclosure, Vents
+    >>> slots = vent_slots(Enclosure(outer_mm=(60, 90, 24), vents=Vents(area_mm2=100, height_mm=10)))
+    >>> {slot.shape for slot in slots}
+    {(8, 3)}
+    """
     if case.vents is None or case.shape is not None:
         return []
     up = 2 if case.vents.height_mm <= case.inner_mm[2] else int(np.argmax(case.outer_mm))

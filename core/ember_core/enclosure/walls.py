@@ -21,7 +21,16 @@ SINGLE = 3  # digits after the point of a millimetre that a file's corners are g
 
 
 def to_case(placed: list[Placed], enclosure: Enclosure) -> list[Contact]:
-    """The gaps to the walls of any case. To the wall that it lies behind, with its window, a body has none unless it is too near."""
+    """The gaps to the walls of any case. To the wall that it lies behind, with its window, a body has none unless it is too near.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.enclosure.bodies import placed_bodies
+    >>> placed = placed_bodies(design)
+    >>> {contact.first for contact in to_case(placed, design.enclosure)} <= set(range(len(placed)))
+    True
+    """
     measured = _to_box if is_plain(enclosure) else _to_faces if enclosure.shape is None else _to_surface
     found = measured(placed, enclosure)
     return [c for c in found if c.margin_mm < -TOUCH_MM or not placed[c.first].lies_behind(c.side)]
@@ -38,7 +47,8 @@ class Beyond:
 
 def beyond(placed: list[Placed], case: Enclosure, passages: dict[int, Passage], hollow: Hollow | None) -> list[Beyond]:
     """What no wall tells: a body that begins beyond the wall that it goes through; in a case from a file also what lies beside it, in a notch of it or
-    in front of an opening."""
+    in front of an opening.
+    """
     found = []
     for i, body in enumerate(placed):
         way, side = passages.get(i), body.open_side

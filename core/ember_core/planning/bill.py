@@ -76,7 +76,11 @@ BREAK = re.compile(r"(\d{1,7})\s*[:=]\s*(\d+(?:[.,]\d+)?)")
 
 
 def read_breaks(text: str) -> list[PriceBreak]:
-    """Prices by how many, as “10: 0.80; 100: 0.62”. Raises DocumentError."""
+    """Prices by how many, as “10: 0.80; 100: 0.62”. Raises DocumentError.
+
+    >>> [(b.count, b.each) for b in read_breaks("10: 0.80; 100: 0.62")]
+    [(10, 0.8), (100, 0.62)]
+    """
     found = [
         PriceBreak(count=int(m.group(1)), each=float(m.group(2).replace(",", ".")))
         for m in BREAK.finditer(text)
@@ -94,11 +98,25 @@ def read_breaks(text: str) -> list[PriceBreak]:
 
 
 def breaks_text(breaks: list[PriceBreak]) -> str:
+    """Prices by how many, as `read_breaks` reads them.
+
+    >>> breaks_text(read_breaks("10: 0.80; 100: 0.62"))
+    '10: 0.8; 100: 0.62'
+    """
     return "; ".join(f"{b.count}: {b.each:g}" for b in breaks)
 
 
 def order(bench: TrialBench, drawer: list[InDrawer], count: int, *, spares: bool = True) -> BatchBill:
-    """What so many of a gadget ask for: its bill, and the small things that its wiring needs and its bill lacks."""
+    """What so many of a gadget ask for: its bill, and the small things that its wiring needs and its bill lacks.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> order(bench, [], 3).count
+    3
+    """
     small = [
         BillLine(where=COUNTED, name=p.name, quantity=p.missing, mass_g=0.0, cost=p.cost, small=True)
         for p in small_parts(bench, wiring_sheet(bench)).parts

@@ -16,12 +16,22 @@ Rows = list[list[str | float]]
 
 
 def as_csv(rows: Rows) -> bytes:
+    """Rows as a file of comma-separated values that a spreadsheet opens, no cell a formula.
+
+    >>> as_csv([["part", "count"], ["Chip", 2]])
+    b'part,count\\r\\nChip,2\\r\\n'
+    """
     stream = io.StringIO()
     csv.writer(stream).writerows([[disarmed(c) if isinstance(c, str) else f"{c:g}" for c in row] for row in rows])
     return stream.getvalue().encode("utf-8")
 
 
 def as_xlsx(rows: Rows, title: str) -> bytes:
+    """Rows as a workbook of one sheet.
+
+    >>> as_xlsx([["part", "count"], ["Chip", 2]], "Bill")[:2]
+    b'PK'
+    """
     out = io.BytesIO()
     book = Workbook(out, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
     sheet = book.add_worksheet(_sheet_name(title))
@@ -40,6 +50,11 @@ def as_xlsx(rows: Rows, title: str) -> bytes:
 
 
 def as_ods(rows: Rows, title: str) -> bytes:
+    """Rows as an open document of one sheet.
+
+    >>> as_ods([["part", "count"], ["Chip", 2]], "Bill")[:2]
+    b'PK'
+    """
     book = OpenDocumentSpreadsheet()
     table = Table(name=_sheet_name(title))
     for row in rows:

@@ -66,7 +66,14 @@ class _Limited(io.RawIOBase):
 def read_recording(source: BinaryIO, units: Mapping[str, str] | None = None, *, run_down: bool = False) -> Recording:
     """A recorded current; of a `run_down` the voltage has to be there, and the current may be missing (NaN then).
     `units` of the columns time, current and voltage where the file does not say them. Raises DocumentError with what is wrong, UnitAsked where a unit has
-    to be said."""
+    to be said.
+
+    >>> import io
+    >>> text = "time (s),current (mA)\\n" + "".join(f"{k / 100},{50 if k % 100 < 5 else 1}\\n" for k in range(2000))
+    >>> found = read_recording(io.BytesIO(text.encode()))
+    >>> round(found.seconds, 1)
+    20.0
+    """
     if source.read(2) == b"\x1f\x8b":
         source.seek(0)
         source = gzip.GzipFile(fileobj=source)  # type: ignore[assignment]

@@ -101,7 +101,17 @@ class _Host:
 
 
 def wiring_sheet(bench: TrialBench) -> WiringSheet:
-    """The wiring of a design; pins that its maker picked stay where they can."""
+    """The wiring of a design; pins that its maker picked stay where they can.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> sheet = wiring_sheet(bench)
+    >>> len(sheet.leads) >= len(design.supply.stages)
+    True
+    """
     design = bench.design
     at = [_host(design, i) for i in hosts(design)]
     known = _known(bench)
@@ -366,7 +376,16 @@ def _wires(bench: TrialBench) -> list[WiringFinding]:
 
 
 def wiring_csv(sheet: WiringSheet) -> str:
-    """The sheet as CSV: first the pins, then the wires of the supply."""
+    """The sheet as CSV: first the pins, then the wires of the supply.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> wiring_csv(wiring_sheet(bench)).count(",") > 10
+    True
+    """
     target = io.StringIO()
     table = csv.writer(target, lineterminator="\n")
     table.writerow(["from", "pin", "to", "signal", "kind", "note"])

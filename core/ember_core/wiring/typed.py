@@ -30,12 +30,21 @@ T = TypeVar("T")
 
 
 def read_pins(text: str) -> list[Pin]:
-    """Raises DocumentError with each line that can't be read, at "/lines/<number from 0>"."""
+    """Raises DocumentError with each line that can't be read, at "/lines/<number from 0>".
+
+    >>> [pin.name for pin in read_pins("P0..P2: in out")]
+    ['P0', 'P1', 'P2']
+    """
     return _read(text, _pins)
 
 
 def read_needs(text: str) -> list[Need]:
-    """As `read_pins`."""
+    """As `read_pins`.
+
+    >>> needs = read_needs("DATA: in")
+    >>> needs_text(needs)
+    'DATA: in'
+    """
     return _read(text, lambda name, words: [_need(name, words)])
 
 
@@ -162,7 +171,11 @@ def pins_text(pins: list[Pin]) -> str:
 
 
 def needs_text(needs: list[Need]) -> str:
-    """Signals as `read_needs` reads them; which part's pins they are at is not in it."""
+    """Signals as `read_needs` reads them; which part's pins they are at is not in it.
+
+    >>> needs_text(read_needs("DATA: in"))
+    'DATA: in'
+    """
     lines = []
     for need in needs:
         words = [need.work, *([f"x{need.count}"] if need.count > 1 else [])]
