@@ -329,7 +329,7 @@ def _pack_name(design: Design) -> str:
 def _refill(result: Evaluation) -> str:
     """How it is filled again: a charge of so long so often, or cells swapped so often."""
     if result.swap is not None:
-        return say("school.swapped", sets=(result.swap.sets.value, ""))
+        return say("school.swapped", every=(result.runtime.total.value, "h"))
     if result.charge is None:
         return say("school.itself")
     full = next((v.figure.value for v in result.verdicts if v.key == "charge"), None)

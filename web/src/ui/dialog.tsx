@@ -32,7 +32,8 @@ export function Dialog({
   open: boolean;
   onOpenChange: (open: boolean) => void;
   children: ReactNode;
-  wide?: boolean;
+  /** for a form of two columns; for a table */
+  wide?: boolean | "table";
   /** wants an answer: it is not closed without one */
   asks?: boolean;
 }) {
@@ -54,7 +55,7 @@ export function Dialog({
             first.focus();
           }}
           onCloseAutoFocus={onCloseAutoFocus}
-          className={`rounded-card border-line bg-sheet fixed top-[8vh] left-1/2 z-50 flex max-h-[84vh] w-[calc(100vw-2rem)] -translate-x-1/2 flex-col border shadow-xl ${wide ? "max-w-3xl" : "max-w-lg"}`}
+          className={`rounded-card border-line bg-sheet fixed top-[8vh] left-1/2 z-50 flex max-h-[84vh] w-[calc(100vw-2rem)] -translate-x-1/2 flex-col border shadow-xl ${wide === "table" ? "max-w-5xl" : wide ? "max-w-3xl" : "max-w-lg"}`}
         >
           <div className="border-line flex items-center justify-between gap-4 border-b px-5 py-3">
             <Radix.Title className="text-lg">{title}</Radix.Title>

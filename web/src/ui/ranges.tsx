@@ -24,7 +24,8 @@ export function Ranges({
   return (
     <Chart tall={({ em }) => (ranges.length * ROW + (goal === null ? 0 : 22)) * em} least={420}>
       {({ width, height, em }) => {
-        const left = 195 * em;
+        const left = Math.min(Math.max(195 * em, width / 4), 240 * em);
+        const letters = Math.floor((left / em - 12) / 6.5);
         const x = scaleLog()
           .domain([Math.min(...ends) / 1.3, Math.max(...ends) * 1.3])
           .range([left, width - 70 * em]);
@@ -54,7 +55,7 @@ export function Ranges({
               return (
                 <g key={r.name}>
                   <text x={left - 12 * em} y={y} dy="0.35em" textAnchor="end" fill="var(--ink)">
-                    {r.name.length > 28 ? `${r.name.slice(0, 27)}…` : r.name}
+                    {r.name.length > letters ? `${r.name.slice(0, letters - 1)}…` : r.name}
                   </text>
                   <rect
                     x={x(r.low)}
@@ -73,7 +74,15 @@ export function Ranges({
                     stroke="var(--ink)"
                     strokeWidth={2}
                   />
-                  <text x={x(r.high) + 6 * em} y={y} dy="0.35em" fill="var(--soft)">
+                  <text
+                    x={x(r.high) + 6 * em}
+                    y={y}
+                    dy="0.35em"
+                    fill="var(--soft)"
+                    stroke="var(--sheet)"
+                    strokeWidth={3}
+                    paintOrder="stroke"
+                  >
                     {show(r.value, unit)}
                   </text>
                 </g>

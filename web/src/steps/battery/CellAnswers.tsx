@@ -24,7 +24,7 @@ export function CellAnswers() {
   return (
     <>
       <Button onClick={() => setOpen(true)}>Which cell suits?</Button>
-      <Dialog title="Which cell suits" open={open} onOpenChange={setOpen} wide>
+      <Dialog title="Which cell suits" open={open} onOpenChange={setOpen} wide="table">
         {open && <Cells close={() => setOpen(false)} />}
       </Dialog>
     </>

@@ -25,7 +25,7 @@ export function BestSupplies() {
   return (
     <>
       <Button onClick={() => setOpen(true)}>Best of all</Button>
-      <Dialog title="The best of all supplies" open={open} onOpenChange={setOpen} wide>
+      <Dialog title="The best of all supplies" open={open} onOpenChange={setOpen} wide="table">
         {open && <Search />}
       </Dialog>
     </>

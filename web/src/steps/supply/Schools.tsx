@@ -18,7 +18,7 @@ export function Schools() {
   return (
     <>
       <Button onClick={() => setOpen(true)}>Which supply at all?</Button>
-      <Dialog title="Which supply at all" open={open} onOpenChange={setOpen} wide>
+      <Dialog title="Which supply at all" open={open} onOpenChange={setOpen} wide="table">
         {open && <SideBySide />}
       </Dialog>
     </>
