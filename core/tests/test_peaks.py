@@ -68,12 +68,12 @@ class GivesWayEarly(unittest.TestCase):
         bench = self.regulated(2.5, 1.6)
         now = next(c for c in answer_rail(bench, 0).converters if c.now)
         peak = next(i.value for i in now.peak_margin.working.inputs if i.name == "peak")
-        self.assertGreater(float(bench.usual.worst.stage_output_a[0].max()), 2)
+        self.assertGreater(float(bench.usual.worst.stage_output_a[0].max()), 1.5)
         self.assertAlmostEqual(peak or 0, 1.6 * 1.05 / 2.45, delta=0.005)
 
     def test_another_regulator_is_chosen_for_the_peak_that_is_drawn(self) -> None:
         bench = self.regulated(3.3, 1.2)
-        self.assertGreater(float(bench.usual.worst.stage_output_a[0].max()), 1.5)
+        self.assertGreater(float(bench.usual.worst.stage_output_a[0].max()), 1.2)
         self.assertTrue(list(stage_in_place(bench, 0, lambda s: s.limit_a < 5)), "others carry 0.7 A too")
 
     def test_a_regulator_drops_out_while_it_runs_or_not_at_all(self) -> None:
