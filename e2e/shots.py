@@ -8,6 +8,11 @@ from playwright.sync_api import Page, expect
 from .base import BrowserTestCase, a_worker
 
 FOLDER = settings.ROOT / "docs" / "screenshots"
+# until the pictures on the page are there; those further down, which are read when they come into sight, are not waited for
+PICTURES = """Promise.race([
+  Promise.all([...document.images].map((i) => i.complete || new Promise((done) => { i.onload = done; }))),
+  new Promise((done) => setTimeout(done, 3000)),
+])"""
 
 
 class Shots(BrowserTestCase):
@@ -15,6 +20,7 @@ class Shots(BrowserTestCase):
         page = page or self.page
         page.mouse.move(640, 4)
         page.evaluate("document.fonts.ready")
+        page.evaluate(PICTURES)
         FOLDER.mkdir(parents=True, exist_ok=True)
         page.screenshot(path=str(FOLDER / f"{name}.png"))
 
