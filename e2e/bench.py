@@ -51,7 +51,8 @@ from ember_core.runtime.uncertainty import ON_DEMAND, sample_runtime
 from ember_core.schools import answer_schools
 from ember_core.studies import answer_cells, answer_charge, answer_remedies
 from ember_core.studies.judging import Judged
-from ember_core.supply.solver import Solution, solve
+from ember_core.supply.solution import Solution
+from ember_core.supply.solver import solve
 from ember_core.supply.tree import build_tree
 from ember_core.thermal.shell import _table
 from ember_core.traces import (

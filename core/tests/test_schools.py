@@ -216,6 +216,14 @@ class ByHand(unittest.TestCase):
             assert yearly is not None
             self.assertAlmostEqual(yearly.value or 0, 6.0 * sets, places=6)
 
+    def test_a_bank_that_switches_itself_off_wears_by_nothing_and_one_that_stays_on_does(self) -> None:
+        """It is dead after half a minute with its charge left: a million of those a year would not be a million charges."""
+        for amps, costs in ((1e-5, False), (0.5, True)):
+            gadget = on_pack(sleeper(amps, amps), next(p for p in packs_of(built_in(), "bank") if p.cell.bank))
+            result = evaluate(gadget)
+            off = any(f.code == "switches-off" for f in result.findings)
+            self.assertEqual((off, _yearly(gadget, result) is not None), (not costs, costs))
+
     def test_lithium_cells_get_a_guard_and_others_none(self) -> None:
         gadget = sleeper(1e-6, 1e-3)
         for school, guarded in (("pouch", True), ("cells", False), ("bank", False)):

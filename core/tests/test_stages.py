@@ -12,6 +12,7 @@ from ember_core.battery.pack import charge_grid, pack_at
 from ember_core.load.operating_points import all_operating_points, load_table
 from ember_core.runtime.run import Run, run
 from ember_core.supply import solver
+from ember_core.supply.solution import Rows
 from ember_core.supply.solver import solve
 from ember_core.supply.tree import build_tree
 
@@ -182,16 +183,14 @@ class Blocks(unittest.TestCase):
 
     def test_a_table_reads_alike_row_by_row_and_whole(self) -> None:
         column, full = np.array([[1.0], [2.0]]), np.arange(6.0).reshape(2, 3)
-        rows = solver.Rows([column, np.array(7.0), full], (2, 3))
+        rows = Rows([column, np.array(7.0), full], (2, 3))
         np.testing.assert_array_equal(rows[0], [[1, 1, 1], [2, 2, 2]])
         np.testing.assert_array_equal(rows[np.int64(1)], np.full((2, 3), 7.0))
         np.testing.assert_array_equal(rows[:, 1, 2], [2, 7, 5])
         np.testing.assert_array_equal(np.array(rows), [rows[k] for k in range(3)])
         last = rows.operating_points(slice(1, None))
         np.testing.assert_array_equal(last.whole, rows.whole[:, 1:])
-        np.testing.assert_array_equal(
-            solver.Rows.joined([rows, last]).whole, np.concatenate([rows.whole, last.whole], axis=1)
-        )
+        np.testing.assert_array_equal(Rows.joined([rows, last]).whole, np.concatenate([rows.whole, last.whole], axis=1))
 
 
 class AgainstPlainLoops(unittest.TestCase):

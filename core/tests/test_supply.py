@@ -8,7 +8,8 @@ import numpy as np
 
 from ember_core import Design
 from ember_core.runtime.run import run
-from ember_core.supply.solver import Rows, Solution, solve
+from ember_core.supply.solution import Rows, Solution
+from ember_core.supply.solver import solve
 
 from .gadgets import LINEAR, asleep, cell, design, part, seen, state, use
 from .randoms import random_design
@@ -177,6 +178,38 @@ class Dropout(unittest.TestCase):
         dropped = s.stage_input_v[0][0] - s.stage_output_v[0][0]
         np.testing.assert_allclose(dropped[low], s.stage_output_a[0][0][low] * 1.0, rtol=1e-9)
         np.testing.assert_allclose((s.rail_v[0][0] * s.rail_a[0][0])[low], 1.5, rtol=1e-9)
+
+
+class LowerPoint(unittest.TestCase):
+    def test_a_point_below_the_drop_out_is_reached_however_steep_the_slide_to_it(self) -> None:
+        """A buck draws the more the lower its input is, until it drops out; from there on what its load draws. Judged by looking for the
+        first voltage from the top at which what the battery leaves is no less, in steps of 0.2 mV."""
+        below = above = 0
+        for ohm in np.linspace(2.0, 9.0, 36):
+            buck = {
+                "type": "switching", "id": "reg", "name": "Buck", "input": "battery", "topology": "buck", "output_v": 3.3, "quiescent_a": 1e-5,
+                "limit_a": 2, "dropout_v": 1e-6, "undervoltage_lockout_v": 2, "points": [{"current_a": 0.1, "efficiency": 0.95, "input_v": 7}],
+            }  # fmt: skip
+            gadget = design(
+                parts=[part("load", state("on", 0.55))], modes=asleep(use("load", "on")), day={"rest": "asleep"},
+                supply={"stages": [buck], "rails": [{"id": "main", "name": "Main", "feed": "reg"}]},
+                battery={"cell": cell(resistance_ohm=float(ohm) / 2), "series": 2, "wiring_ohm": 0},
+            )  # fmt: skip
+            found = run(gadget)
+            model, pack, s = found.tree.converter_models[0], found.pack, found.typical
+            for k in range(0, pack.charge.size, 6):
+                top, r = float(pack.open_circuit_v[k]), float(pack.resistance_ohm[k])
+                volts = np.arange(top, 0.25 * top, -2e-4)
+                out = np.minimum(volts, 3.3)
+                left = top - r * model.input_current(volts, out, np.full(volts.shape, 0.55))
+                holds = np.flatnonzero(left >= volts)
+                if s.collapsed[0, k]:
+                    self.assertEqual(holds.size, 0, (ohm, k))
+                    continue
+                self.assertAlmostEqual(float(s.terminal_v[0, k]), float(volts[holds[0]]), delta=2e-3)
+                dropped = s.terminal_v[0, k] < 3.3
+                below, above = below + int(dropped), above + int(not dropped)
+        self.assertGreater(min(below, above), 60)
 
 
 class FeedsNothing(unittest.TestCase):

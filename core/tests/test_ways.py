@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import json
 import unittest
 from typing import Any
 
 import numpy as np
 
-from ember_core import Design
+from ember_core import Design, build_design
 from ember_core.battery.chemistries import CHEMISTRIES
 from ember_core.battery.pack import (
     OUTER_DECILE,
@@ -21,10 +22,11 @@ from ember_core.calculators.capacitor import CapacitorTask, design_capacitor
 from ember_core.calculators.divider import DividerTask, design_divider
 from ember_core.catalogue import Catalogue, built_in
 from ember_core.design import Battery, LinearStage, PassStage, SwitchingStage
-from ember_core.design.patches import apply, replace
+from ember_core.design.patches import apply, apply_patch, replace
 from ember_core.enclosure.bodies import Contact
 from ember_core.enclosure.fit import check_fit, contact_status
 from ember_core.figures import Remedy
+from ember_core.findings import find
 from ember_core.findings.battery.pack import SAME_WINDOW, _without_resistance, stronger_cells
 from ember_core.findings.charge.heat import _slower
 from ember_core.findings.draw.parts import _barer_boards
@@ -47,6 +49,7 @@ from ember_core.studies.judging import Judged
 from ember_core.studies.trials import ways_out
 
 from .gadgets import LINEAR, cell, design, part, seen, state, use
+from .golden import DEMOS
 from .randoms import random_design
 from .test_stages import BOOST, USB
 
@@ -330,6 +333,29 @@ class Runs(unittest.TestCase):
         for change in changes:
             after = design(**change)
             self.assertAlmostEqual(rerun(before, after).seconds / run(after).seconds, 1.0, places=6)
+
+    def test_a_bench_that_was_changed_is_as_one_that_was_made_anew(self) -> None:
+        """What the brief, a charger, a load, a cell and a regulator are changed to; what a charger takes unplugged counts, what it is set to does not."""
+        made = build_design(json.loads((DEMOS / "dusk-ear.json").read_text()))
+        bench, solved = TrialBench(made, built_in()), 0
+        assert made.charger is not None
+        patches = [
+            [replace("/brief/usual_c", -5.0), replace("/brief/coldest_c", -10.0)],
+            [replace("/charger/program_ohm", 2700.0)],
+            [replace("/charger/leakage_a", 2e-4)],
+            [replace("/battery/series", 1), replace("/battery/cell/resistance_ohm", 0.4)],
+            [replace(f"/supply/stages/{len(made.supply.stages) - 1}/quiescent_a", 5e-4)],
+        ]
+        for patch in patches:
+            changed = bench.changed(patch)
+            fresh = TrialBench(apply_patch(made, patch), built_in())
+            self.assertEqual(changed.design, fresh.design)
+            self.assertEqual(changed.usual.temperature_c, fresh.usual.temperature_c)
+            self.assertAlmostEqual(changed.usual.seconds / fresh.usual.seconds, 1.0, places=9)
+            self.assertEqual([f.title for f in find(changed)], [f.title for f in find(fresh)])
+            solved += abs(fresh.usual.seconds / bench.usual.seconds - 1) > 0.01
+        self.assertEqual(solved, 4)
+        self.assertIs(bench.changed(patches[1]).usual.typical, bench.usual.typical)
 
     def test_sessions_by_the_clock_and_others_leave_the_rest(self) -> None:
         sessions = [

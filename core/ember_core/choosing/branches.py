@@ -24,7 +24,8 @@ from ..load.day import Year
 from ..load.operating_points import all_operating_points, lasting_peaks_a, load_table, state_levels
 from ..numeric import Array
 from ..runtime.limits import breaks, conditions
-from ..supply.solver import nominal_input_v, nominal_rail_v, solve
+from ..supply.nominal import nominal_input_v, nominal_rail_v
+from ..supply.solver import solve
 from ..supply.tree import Tree, build_tree
 from .places import Added, Aim, below, filled
 from .space import Space

@@ -24,7 +24,7 @@ from ..measures.selection import Regulator, feed_rail, making, rail_window_v, st
 from ..numeric import Array
 from ..schools.supplied import gently_charged, whole
 from ..supply.converters import converter_model
-from ..supply.solver import nominal_rail_v
+from ..supply.nominal import nominal_rail_v
 from ..supply.tree import build_tree
 from .recipe import Pack, Recipe, School
 

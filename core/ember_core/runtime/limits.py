@@ -11,7 +11,7 @@ from ..design import Design, LedDraw, Part, State, SwitchingStage
 from ..load.operating_points import OperatingPoint
 from ..numeric import Array
 from ..supply.converters import least_input_v, limits_current
-from ..supply.solver import Solution
+from ..supply.solution import Solution
 from ..supply.tree import Tree
 
 

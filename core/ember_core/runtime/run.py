@@ -29,7 +29,9 @@ from ..load.operating_points import (
     state_levels,
 )
 from ..numeric import Array
-from ..supply.solver import Attribution, Solution, attribute, solve
+from ..supply.attribution import Attribution, attribute
+from ..supply.solution import Solution
+from ..supply.solver import solve
 from ..supply.tree import Tree, build_tree
 from .ends import SECONDS_PER_YEAR, BankOff, BankWatch, shelf_s
 from .limits import Failure, first_failures
@@ -354,7 +356,7 @@ def _left_alone(state: Run) -> Run:
 
 def _unplugged_a(design: Design) -> float:
     """What the charger takes from the battery while nothing is plugged in [A]."""
-    return design.charger.unplugged_a or 0.0 if design.charger else 0.0
+    return design.charger.unplugged_a if design.charger else 0.0
 
 
 def _flattened(state: Run) -> Run:

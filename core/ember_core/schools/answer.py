@@ -337,11 +337,14 @@ def _refill(result: Evaluation) -> str:
 
 
 def _yearly(design: Design, result: Evaluation) -> Figure | None:
-    """What cells cost in a year: those that are thrown away, and those that wear out by their cycles."""
+    """What cells cost in a year: those that are thrown away, and those that wear out by their cycles. A bank that switches itself off is not
+    worn by what it does not give."""
     if result.swap is not None and result.swap.cost is not None:
         return result.swap.cost
     cell, hours = design.battery.cell, result.runtime.total.value
     if not hours or not CHEMISTRIES[cell.chemistry].rechargeable or not cell.cost:
+        return None
+    if any(f.code == "switches-off" for f in result.findings):
         return None
     a_year, stands = HOURS_A_YEAR / hours, CYCLES.get(cell.chemistry, 500.0)
     price = cell.cost * design.battery.series * design.battery.parallel

@@ -17,7 +17,8 @@ from ..load.operating_points import peak_comes
 from ..quantities.preferred import next_e6
 from ..runtime.run import Run, without_peaks
 from ..supply.converters import limits_current
-from ..supply.solver import Solution, solve
+from ..supply.solution import Solution
+from ..supply.solver import solve
 
 JUDGED_AT = 0.2  # of the charge, or of what is used where the run ends above that
 USUAL_ESR_OHM = 0.05

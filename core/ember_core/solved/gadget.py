@@ -21,7 +21,7 @@ from ..numeric import Array
 from ..quantities import show
 from ..runtime.run import Run, run, with_battery
 from ..runtime.uncertainty import Samples, sample_runtime
-from ..supply.solver import nominal_input_v, nominal_node_v, nominal_rail_v
+from ..supply.nominal import nominal_input_v, nominal_node_v, nominal_rail_v
 from .droop import Droop, find_droops
 from .hottest import Hot, hot_things
 from .warmth import Warmth, charging_range_c, find_warmth

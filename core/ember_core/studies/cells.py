@@ -19,7 +19,7 @@ from ..measures.bench import TrialBench
 from ..measures.edits import new_cells, pack_patch, set_current
 from ..runtime.run import Run, with_battery
 from ..runtime.uncertainty import sample_runtime
-from ..supply.solver import nominal_input_v, nominal_rail_v
+from ..supply.nominal import nominal_input_v, nominal_rail_v
 from ..words import Fact, called, say
 from .judging import Judged
 from .placing import QUICK_TRIES

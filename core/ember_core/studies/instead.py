@@ -21,7 +21,7 @@ from ..load.operating_points import part_current
 from ..measures.bench import TrialBench
 from ..measures.edits import left_over, placed, remove_stages
 from ..measures.selection import cut_by, making, raw_feed
-from ..supply.solver import nominal_rail_v
+from ..supply.nominal import nominal_rail_v
 from ..words import called, say
 from .judging import Judged
 from .rail import window

@@ -19,7 +19,7 @@ from ..measures.selection import SAME_VOLTAGE, Regulator, cut_by, in_place, leas
 from ..runtime.run import Run
 from ..runtime.uncertainty import sample_runtime
 from ..supply.converters import set_output_v
-from ..supply.solver import nominal_rail_v
+from ..supply.nominal import nominal_rail_v
 from ..words import Fact, called, say
 from .judging import Judged
 from .trials import Reason, marks_of, tried

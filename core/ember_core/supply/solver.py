@@ -13,21 +13,19 @@ Work goes in blocks of operating points that fit the processor's cache, and what
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, fields
-from functools import cached_property
-from typing import Any
+from collections.abc import Iterator
 
 import numpy as np
-from numpy.typing import DTypeLike
 
 from ..battery.pack import Pack
 from ..load.operating_points import RailLoads
 from ..numeric import Array, at_least
-from .converters import BODY_DIODE_V, LEAST_INPUT_V, ConverterModel, nominal_output_v, passes_when_off
+from .converters import BODY_DIODE_V, LEAST_INPUT_V, ConverterModel, passes_when_off
+from .solution import Rows, Solution, empty_table
 from .tree import BATTERY_NODE, Tree
 
 COLLAPSE_SHARE = 0.25  # of the open-circuit voltage: no stable working point is that far down
+AT_FLOOR = 1 + 1e-9
 TOLERANCE = 1e-10  # V and A
 NEAR = 1e-4  # V and A: from there on the sweeps shrink steadily
 SETTLED = 1e-5  # V: more than this after the last sweep and there is no working point
@@ -38,120 +36,6 @@ STEADY = 0.99  # of a step: where the next one is larger nothing is extrapolated
 REACH = 0.05  # of the open-circuit voltage: no further along a slide at a time
 FAR = 1e30
 BLOCK = 24576  # working points per block
-
-
-class Rows:
-    """One table of the shape (operating points, states of charge) for each of several stages, sources or rails, as they were solved: what
-    does not depend on the state of charge is one column. `rows[k]` is the k-th of them; what looks at several reads one array of the
-    shape (rows, operating points, states of charge), which is put together when it is first asked for: for one state of charge alone
-    (`rows[:, :, k]`), or whole."""
-
-    def __init__(self, tables: Sequence[Array], shape: tuple[int, ...]) -> None:
-        self._tables, self._shape = tables, shape
-        self._columns: dict[int, Array] = {}
-
-    def __getitem__(self, key: Any) -> Array:
-        if isinstance(key, int | np.integer):
-            table = self._tables[int(key)]
-            return table if table.shape == self._shape else np.broadcast_to(table, self._shape)
-        if isinstance(key, tuple) and len(key) == 3 and isinstance(key[2], int | np.integer):
-            some: Array = self._at(int(key[2]))[key[:2]]
-            return some
-        several: Array = self.whole[key]
-        return several
-
-    def _at(self, charge: int) -> Array:
-        """All of them at one state of charge, (rows, operating points)."""
-        if charge not in self._columns:
-            tables = (self.narrow(k) for k in range(len(self._tables)))
-            columns = [x[:, charge if x.shape[1] > 1 else 0] for x in tables]
-            self._columns[charge] = np.array(columns).reshape(len(columns), self._shape[0])
-        return self._columns[charge]
-
-    def narrow(self, key: int) -> Array:
-        """One of them with a single column where it does not depend on the state of charge, (operating points, charges or 1)."""
-        table = self._tables[key]
-        rows = self._shape[0]
-        return table if table.ndim == 2 and table.shape[0] == rows else np.broadcast_to(table, (rows, 1))
-
-    def __array__(self, dtype: DTypeLike | None = None, copy: bool | None = None) -> Array:
-        return np.array(self.whole, dtype, copy=copy)
-
-    @cached_property
-    def whole(self) -> Array:
-        """All of them in one array."""
-        result = _table((len(self._tables), *self._shape))
-        for row, values in zip(result, self._tables, strict=True):
-            row[:] = values
-        return result
-
-    def operating_points(self, chosen: slice) -> Rows:
-        """Those of some of the operating points."""
-        count = len(range(*chosen.indices(self._shape[0])))
-        tables = [x[chosen] if x.ndim and x.shape[0] == self._shape[0] else x for x in self._tables]
-        return Rows(tables, (count, *self._shape[1:]))
-
-    @staticmethod
-    def joined(blocks: list[Rows]) -> Rows:
-        """Blocks of operating points one after the other; each table when it is first asked for."""
-        return Rows(_Joined(blocks), (sum(b._shape[0] for b in blocks), blocks[0]._shape[1]))
-
-
-class _Joined(Sequence[Array]):
-    """The tables of several blocks, each put together when it is first asked for: of most solutions few are."""
-
-    def __init__(self, blocks: list[Rows]) -> None:
-        self._blocks, self._found = blocks, dict[int, Array]()
-
-    def __len__(self) -> int:
-        return len(self._blocks[0]._tables)
-
-    def __getitem__(self, key: Any) -> Any:
-        if key not in range(len(self)):
-            raise IndexError(key)
-        if key not in self._found:
-            self._found[key] = _joined([b[key] for b in self._blocks])
-        return self._found[key]
-
-
-@dataclass(frozen=True)
-class Solution:
-    """Working points; every array has the shape (operating points, states of charge).
-
-    terminal_v and source_a at the battery; other_* per source beside it, stage_* per stage of the tree, rail_*
-    per rail. `collapsed` marks points without a stable working point; the currents there are those of a battery that
-    its load shorts, and `given` is the share of what is asked for that they are (1 elsewhere).
-    """
-
-    terminal_v: Array
-    source_a: Array
-    other_v: Rows
-    other_a: Rows
-    stage_input_v: Rows
-    stage_output_v: Rows
-    stage_input_a: Rows
-    stage_output_a: Rows
-    rail_v: Rows
-    rail_a: Rows
-    collapsed: np.ndarray
-    given: Array
-
-    def operating_points(self, chosen: slice) -> Solution:
-        """The working points of some of the operating points."""
-        some: dict[str, Any] = {}
-        for f in fields(self):
-            table = getattr(self, f.name)
-            some[f.name] = table.operating_points(chosen) if isinstance(table, Rows) else table[chosen]
-        return Solution(**some)
-
-
-def _table(shape: tuple[int, ...], kind: DTypeLike = float) -> Array:
-    """An empty array whose longer one of the last two axes lies in one piece: twice as fast, as what belongs to an operating point or to
-    a state of charge alone spreads along whole pieces of it."""
-    *leading, operating_points, charges = shape
-    if operating_points <= charges:
-        return np.empty(shape, kind)
-    return np.empty((*leading, charges, operating_points), kind).swapaxes(-1, -2)
 
 
 def solve(
@@ -193,19 +77,7 @@ def solve(
             if near is not None:
                 block.begin_at(near[0].operating_points(chosen), own - near[1][chosen])
         blocks.append(block.solved(rough=rough))
-    if len(blocks) == 1:
-        return blocks[0]
-    joined: dict[str, Any] = {}
-    for f in fields(Solution):
-        of = [getattr(x, f.name) for x in blocks]
-        joined[f.name] = Rows.joined(of) if isinstance(of[0], Rows) else _joined(of)
-    return Solution(**joined)
-
-
-def _joined(tables: list[Array]) -> Array:
-    """Blocks of operating points one after the other."""
-    rows, charges = sum(x.shape[0] for x in tables), tables[0].shape[1]
-    return np.concatenate(tables, out=_table((rows, charges), tables[0].dtype))
+    return blocks[0] if len(blocks) == 1 else Solution.joined(blocks)
 
 
 class _Block:
@@ -215,7 +87,7 @@ class _Block:
         self.tree, self.loads, self.pack = tree, loads, pack
         modes = loads.mode
         self.shape = (modes.size, pack.charge.size)
-        self.open_circuit_v = _table(self.shape)
+        self.open_circuit_v = empty_table(self.shape)
         self.open_circuit_v[:] = pack.open_circuit_v
         column = (slice(None), None)
         self.powered = [tree.powered[n, modes][column] for n in range(tree.nodes)]
@@ -240,10 +112,11 @@ class _Block:
 
     def begin_at(self, found: Solution, more_v: Array) -> None:
         """Begins at the working points that were found with so much less taken off the voltage. From there the sweeps go down to the upper
-        root, or up to it where less is taken off now; what had none has none where more is taken off."""
+        root, or up to it where less is taken off now; what sank has no root where more is taken off."""
         ocv, none = self.open_circuit_v, found.collapsed
         floor = COLLAPSE_SHARE * ocv
-        self.start_v = np.clip(np.where(none, np.where(more_v >= 0, floor, ocv), found.terminal_v), floor, ocv)
+        sank = (more_v >= 0) & (found.terminal_v <= COLLAPSE_SHARE * (ocv + more_v) * AT_FLOOR)
+        self.start_v = np.clip(np.where(none, np.where(sank, floor, ocv), found.terminal_v), floor, ocv)
         some = bool(none.any())
         for rows, tables in (
             (self.input_a, found.stage_input_a),
@@ -355,7 +228,7 @@ class _Block:
 
     def _left(self, asked: Array, floor: Array) -> Array:
         """What the battery's resistance leaves of its open-circuit voltage, no less than where it has collapsed."""
-        following = np.multiply(asked, self.pack.resistance_ohm, out=_table(self.shape))
+        following = np.multiply(asked, self.pack.resistance_ohm, out=empty_table(self.shape))
         np.subtract(self.open_circuit_v, following, out=following)
         if self.pack.transfer_v > 0:
             following += self.pack.transfer_spared_v(asked)
@@ -382,7 +255,7 @@ class _Block:
         """The working points; what does not depend on the state of charge is one column that is read as many."""
         tree, ocv = self.tree, self.open_circuit_v
         floor = COLLAPSE_SHARE * ocv
-        least = floor * (1 + 1e-9)
+        least = floor * AT_FLOOR
         volts = self.start_v
         history: list[list[Array]] = []  # of sweeps: the battery's voltage, and the currents that are looked back at
         since = 0
@@ -471,7 +344,8 @@ def _largest(steps: Array) -> float:
 
 def _extrapolated(v0: Array, v1: Array, v2: Array) -> Array:
     """Aitken's delta-squared where the steps shrink steadily. Where they hardly shrink, or grow, on the way down, further down by `REACH`
-    at most: the upper root is where the steps end that shrink, so there is none on the way. Elsewhere the last value."""
+    at most: what draws a constant power has no root there, and one that a regulator has where it drops out is reached from below. Elsewhere
+    the last value."""
     first, second = v1 - v0, v2 - v1
     ratio = second / np.where(first == 0, 1.0, first)
     shrinks = np.clip(ratio, 0.0, STEADY)
@@ -517,101 +391,3 @@ def first_choice(tree: Tree, pack: Pack, modes: np.ndarray) -> list[np.ndarray]:
         off = tree.off[s, modes][:, None]
         volts.append(np.where(off, np.maximum(into - BODY_DIODE_V, 0.0) if passes_when_off(stage) else 0.0, out))
     return found
-
-
-@dataclass(frozen=True)
-class Attribution:
-    """Whose the battery's current is, at every working point; arrays end in (operating points, states of charge).
-
-    `rail` is what one ampere on a rail is charged with at the battery, `stage` what each stage takes for itself, as
-    current at the battery [A]: rail currents times `rail` and `stage` add up to the battery's current. `into` is what one
-    ampere into a stage is charged with. All are 0 where another source feeds.
-    """
-
-    rail: Array
-    stage: Array
-    into: Array
-
-
-def attribute(tree: Tree, loads: RailLoads, solution: Solution, pack: Pack) -> Attribution:
-    """Charges what hangs on a stage with its marginal input current, or with the mean one where that is less (losses that
-    grow with the square of the current); what is left is the stage's own.
-
-    >>> from ember_core.catalogue import built_in
-    >>> from ember_core.recipes import Answers, begin
-    >>> design = begin(Answers(recipe="handheld"), built_in()).design
-    >>> from ember_core.runtime.run import run
-    >>> state = run(design)
-    >>> whose = attribute(state.tree, state.loads, state.typical, state.pack)
-    >>> told = (whose.rail * state.typical.rail_a.whole).sum(axis=0) + whose.stage.sum(axis=0)
-    >>> bool(np.allclose(told, state.typical.source_a))
-    True
-    """
-    shape = solution.terminal_v.shape
-    modes = loads.mode
-    first = first_choice(tree, pack, modes)
-    charged: list[Array] = [np.ones(shape)] + [np.zeros(shape)] * len(tree.sources)
-    own: list[Array] = []
-    entering: list[Array] = []
-    for s, (stage, converter_model) in enumerate(zip(tree.stages, tree.converter_models, strict=True)):
-        v_in, v_out, i_in, i_out = (
-            x[s] for x in (solution.stage_input_v, solution.stage_output_v, solution.stage_input_a, solution.stage_output_a)
-        )  # fmt: skip
-        off = tree.off[s, modes][:, None]
-        each = np.where(off, float(passes_when_off(stage)), converter_model.marginal_current(v_in, v_out, i_out))
-        each = np.minimum(each, np.where(i_out > 0, i_in / np.where(i_out > 0, i_out, 1.0), each))
-        above = [charged[n] for n in tree.inputs[s]]
-        into = above[0] if len(above) == 1 else np.where(first[s], above[0], above[1])
-        entering.append(into)
-        charged.append(each * into)
-        own.append((i_in - each * i_out) * into)
-    powered = tree.powered[:, modes]
-    return Attribution(
-        rail=np.stack([charged[feed] * powered[feed][:, None] for feed in tree.rail_feeds]),
-        stage=np.stack(own) if own else np.zeros((0, *shape)),
-        into=np.stack(entering) if entering else np.zeros((0, *shape)),
-    )
-
-
-def nominal_node_v(tree: Tree, battery_v: float) -> list[float]:
-    """Output voltage of each node without load on a battery voltage, every source plugged in and every stage on [V].
-
-    >>> from ember_core.catalogue import built_in
-    >>> from ember_core.recipes import Answers, begin
-    >>> design = begin(Answers(recipe="handheld"), built_in()).design
-    >>> from ember_core.supply.tree import build_tree
-    >>> nominal_node_v(build_tree(design), 4.2)
-    [4.2, 4.2, 3.3]
-    """
-    volts = [battery_v, *(s.voltage_v for s in tree.sources)]
-    for stage, inputs in zip(tree.stages, tree.inputs, strict=True):
-        volts.append(nominal_output_v(stage, max(volts[i] for i in inputs)))
-    return volts
-
-
-def nominal_rail_v(tree: Tree, battery_v: float) -> Array:
-    """Voltage of each rail without load on a battery voltage, every source plugged in and every stage on [V], (rails,).
-
-    >>> from ember_core.catalogue import built_in
-    >>> from ember_core.recipes import Answers, begin
-    >>> design = begin(Answers(recipe="handheld"), built_in()).design
-    >>> from ember_core.supply.tree import build_tree
-    >>> nominal_rail_v(build_tree(design), 4.2).tolist()
-    [3.3]
-    """
-    volts = nominal_node_v(tree, battery_v)
-    return np.array([volts[feed] for feed in tree.rail_feeds])
-
-
-def nominal_input_v(tree: Tree, battery_v: float) -> list[float]:
-    """The highest voltage at the input of each stage of the tree, as `nominal_node_v` [V].
-
-    >>> from ember_core.catalogue import built_in
-    >>> from ember_core.recipes import Answers, begin
-    >>> design = begin(Answers(recipe="handheld"), built_in()).design
-    >>> from ember_core.supply.tree import build_tree
-    >>> nominal_input_v(build_tree(design), 4.2)
-    [4.2, 4.2]
-    """
-    volts = nominal_node_v(tree, battery_v)
-    return [max(volts[i] for i in inputs) for inputs in tree.inputs]
