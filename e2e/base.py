@@ -19,7 +19,7 @@ from django.core.management import call_command
 from django.db import DatabaseError, connection, transaction
 from django.test import Client, LiveServerTestCase
 from django.test.testcases import LiveServerThread, QuietWSGIRequestHandler
-from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Response, expect, sync_playwright
 
 from accounts.models import Attempt
 from catalogue.models import CatalogueEntry
@@ -186,10 +186,21 @@ class BrowserTestCase(LiveServerTestCase):
         """Does something that changes the document, and waits until that change is stored."""
         page = page or self.page
         expect(page.get_by_test_id("save-state")).not_to_have_attribute("data-save", re.compile("^(unsaved|saving)$"))
-        with page.expect_response(
-            lambda r: r.request.method == "POST" and r.url.endswith("/revisions"), timeout=patience_s * 1000
-        ):
+        stored: list[str] = []
+
+        def hear(response: Response) -> None:
+            if response.request.method == "POST" and response.url.endswith("/revisions"):
+                stored.append(response.url)
+
+        page.on("response", hear)
+        try:
             action()
+            ends = time.monotonic() + patience_s  # of the saving alone: on a busy machine a gesture takes its time
+            while not stored:
+                self.assertLess(time.monotonic(), ends, "nothing was stored")
+                page.wait_for_timeout(50)
+        finally:
+            page.remove_listener("response", hear)
         self.expect_saved(page)
 
     def type_into_cell(self, part: str, mode: str, text: str, page: Page | None = None, *, taken: bool = True) -> None:

@@ -231,8 +231,10 @@ class StepByStep(BrowserTestCase):
 
     def test_steps_are_read_ahead_and_open_without_a_connection(self) -> None:
         page = self.new_page()
-        with page.expect_response(lambda r: "/assets/Record-" in r.url):
-            self.open_gadget(page=page)
+        self.open_gadget(page=page)
+        page.wait_for_function(
+            "performance.getEntriesByType('resource').some((e) => e.name.includes('/assets/Record-') && e.responseEnd)"
+        )
         page.wait_for_timeout(500)
         page.context.set_offline(True)
         for step in ("Brief", "Supply", "Battery", "Charge", "Runtime", "Fit", "Bench", "Record"):

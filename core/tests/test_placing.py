@@ -13,7 +13,8 @@ from ember_core import Design, read_design
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply_patch, replace
 from ember_core.enclosure.fit import check_fit, contact_status
-from ember_core.enclosure.placing import place_all
+from ember_core.enclosure.placing import _free, _room, place_all
+from ember_core.enclosure.solids import SIDES
 from ember_core.measures.bench import TrialBench
 from ember_core.studies import answer_place
 
@@ -235,3 +236,38 @@ class Packing(unittest.TestCase):
             self.assertGreaterEqual(gaps[1], gaps[0] - 4)
             better += gaps[1] > gaps[0] + 1
         self.assertGreaterEqual(better, 4)
+
+
+class FreeCorners(unittest.TestCase):
+    def test_a_box_is_inside_where_each_of_its_corners_is_behind_each_face(self) -> None:
+        """Corner by corner, in a rounded case whose sides lean; of what goes through a side only where it begins counts there."""
+        case = {"outer_mm": (60, 40, 30), "corner_mm": 8, "edge_mm": 3, "taper_deg": 2.0}
+        room, draw = _room(boxes((5, 5, 5)).model_copy(update={"enclosure": boxes((5, 5, 5), case=(60, 40, 30)).enclosure.model_copy(update=case)})), np.random.default_rng(5)  # fmt: skip
+        low = np.round(draw.uniform((-2, -2, -2), (60, 40, 30), (3000, 3)), 1)
+        none = (np.zeros((0, 3)), np.zeros((0, 3)))
+        normals, offsets = room.faces.normals, room.faces.offsets
+        self.assertGreater(len(normals), 6)
+        for through in (None, *SIDES):
+            size = np.round(draw.uniform(3, 14, 3), 1)
+            corner = np.stack([low + size * np.array(k) for k in np.ndindex(2, 2, 2)], axis=1)
+            reach = np.max(corner @ normals.T, axis=1)
+            if through is not None:
+                axis, far = divmod(SIDES.index(through), 2)
+                begins = corner.copy()
+                begins[:, :, axis] = (low if far else low + size)[:, None, axis]
+                out = normals[:, axis] * (1 if far else -1) > 1e-9
+                reach[:, out] = np.max(begins @ normals[out].T, axis=1)
+                reach[:, out & (np.abs(normals).argmax(axis=1) == axis)] = -np.inf
+            inside = np.all(reach <= offsets + 1e-9, axis=1)
+            with self.subTest(through=through):
+                self.assertTrue(10 < inside.sum() < 2900, inside.sum())
+                np.testing.assert_array_equal(_free(low, size, through, none, room), inside)
+
+    def test_beside_what_is_placed_there_is_the_gap_and_no_less(self) -> None:
+        room = _room(boxes((5, 5, 5)))
+        taken = (np.array([[20.0, 20.0, 10.0]]), np.array([[30.0, 30.0, 20.0]]))
+        self.assertGreater(room.gap, 0.0)
+        size = np.array([5.0, 5.0, 5.0])
+        for off, free in ((room.gap, True), (room.gap - 0.01, False), (-1.0, False)):
+            at = np.array([[30.0 + off, 22.0, 12.0], [15.0 - off, 22.0, 12.0], [22.0, 22.0, 20.0 + off]])
+            self.assertEqual(_free(at, size, None, taken, room).tolist(), [free] * 3)

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import ast
+import inspect
 import json
 import unittest
 from dataclasses import replace
 from functools import cache
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
 from ember_core import Design, build_design, evaluate, read_design
 from ember_core.catalogue import built_in
+from ember_core.findings import CHECKS, CHECKS_BUT_OF_FIT
 from ember_core.measures.bench import TrialBench
 from ember_core.schools import SCHOOLS, SchoolAnswer, answer_schools, school_of
 from ember_core.schools.answer import OF_A_SUPPLY, _yearly
@@ -151,6 +155,22 @@ class Promises(unittest.TestCase):
                 self.assertTrue(answer.design is not None or answer.blame)
                 if answer.design is not None:
                     build_design(json.loads(answer.design.model_dump_json()))
+
+
+class Findings(unittest.TestCase):
+    def test_what_is_left_out_of_a_try_says_nothing_of_the_supply(self) -> None:
+        """What the checks that no school is held against yield is of the fit, as their code says of each."""
+        left_out = {check.__module__ for check in CHECKS if check not in CHECKS_BUT_OF_FIT}
+        steps = [
+            ast.unparse(given.value)
+            for module in left_out
+            for call in ast.walk(ast.parse(inspect.getsource(import_module(module))))
+            if isinstance(call, ast.Call) and ast.unparse(call.func) == "Found"
+            for given in call.keywords
+            if given.arg == "step"
+        ]
+        self.assertGreater(len(steps), 35)
+        self.assertEqual(set(steps), {"'fit'"})
 
 
 class ByHand(unittest.TestCase):

@@ -44,7 +44,7 @@ from ember_core.measures.selection import (
     rail_window_v,
     regulators,
 )
-from ember_core.runtime.run import rerun, run
+from ember_core.runtime.run import EARLY, rerun, run
 from ember_core.studies.judging import Judged
 from ember_core.studies.trials import ways_out
 
@@ -333,6 +333,24 @@ class Runs(unittest.TestCase):
         for change in changes:
             after = design(**change)
             self.assertAlmostEqual(rerun(before, after).seconds / run(after).seconds, 1.0, places=6)
+
+    def test_a_rough_look_is_near_and_is_kept_where_no_closer_one_follows(self) -> None:
+        """A peak of 0.5 A at 1.2 ohm ends a weak cell early: then a closer look follows; at 20 mA none does."""
+        early = {"cell": cell(resistance_ohm=1.2, cutoff_v=3.2, discharge_max_a=2), "wiring_ohm": 0}
+        looked = []
+        for amps in (0.02, 0.5):
+            gadget = design(
+                supply=STRAIGHT, battery=early, parts=[part("chip", state("active", amps), state("sleep", 1e-5))]
+            )
+            bench = TrialBench(gadget, built_in())
+            patch = [replace("/battery/cell/capacity_ah", 1.1)]
+            rough = bench.roughly_after(patch)
+            kept = bench.after(patch)
+            looked.append(kept.pack.charge.size)
+            self.assertEqual(kept.ending[1] > EARLY, amps > 0.1)
+            self.assertAlmostEqual(rough / kept.seconds, 1.0, delta=0.1 if amps > 0.1 else 1e-12)
+            self.assertEqual(bench.roughly_after(patch), kept.seconds)
+        self.assertGreater(looked[1], looked[0])
 
     def test_a_bench_that_was_changed_is_as_one_that_was_made_anew(self) -> None:
         """What the brief, a charger, a load, a cell and a regulator are changed to; what a charger takes unplugged counts, what it is set to does not."""

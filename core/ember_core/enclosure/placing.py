@@ -26,7 +26,7 @@ ROUNDED = 0.1  # mm: positions that one can type
 MOST_AT_ONCE = 100  # bodies, the largest first; a second is enough for them
 FEW = 14  # placed bodies, up to which all crossings of their sides are tried
 MASKS = [np.array(m) for m in product((False, True), repeat=3) if any(m)]
-AT_ONCE = 4000  # corners tried together
+FIRST_AT_ONCE, MOST_CORNERS = 64, 4096  # corners tried together: few first, as often one of them is free
 EVERY_MM = 2.0  # along a side that a body goes through
 CORNERS_FIRST = ((2, 1, 0), (1, 2, 0), (0, 2, 1), (2, 0, 1))
 MOST_TRIES = 40  # arrangements
@@ -375,8 +375,10 @@ def _corner(
     taken_high = np.array(highs).reshape(-1, 3)
     for way in solid.ways:
         points = _points(solid.side, way.box, taken_low, taken_high, room, axes)
-        for start in range(0, len(points), AT_ONCE):
-            some = points[start : start + AT_ONCE]
+        start, at_once = 0, FIRST_AT_ONCE
+        while start < len(points):
+            some = points[start : start + at_once]
+            start, at_once = start + at_once, min(4 * at_once, MOST_CORNERS)
             free = _free(some, way.box, solid.side.side if solid.side else None, (taken_low, taken_high), room)
             if free.any():
                 low = some[int(np.argmax(free))]
@@ -389,44 +391,36 @@ def _corner(
 
 def _free(low: Array, size: Array, through: Side | None, taken: tuple[Array, Array], room: _Room) -> Array:
     """Which corners leave a body inside the cavity and apart from all placed ones, shape (corners,)."""
-    high = low + size
-    free = np.ones(len(low), dtype=bool)
-    normals, offsets = room.faces.normals, room.faces.offsets
-    if len(normals):
-        free &= np.all(_reach(low, high, normals, through) <= offsets + 1e-9, axis=1)
-    else:
-        free[:] = False
+    faces = room.faces
+    if not len(faces.normals):
+        return np.zeros(len(low), dtype=bool)
+    free: np.ndarray = np.all(
+        low @ faces.normals.T <= faces.offsets - _beyond(size, faces.normals, through) + 1e-9, axis=1
+    )
     inside = np.flatnonzero(free)  # few in a small case, and only these are held against the bodies
-    low, high = low[inside], high[inside]
+    if not inside.size:
+        return free
+    low = low[inside]
     taken_low, taken_high = taken
-    apart = np.maximum(taken_low[None] - high[:, None], low[:, None] - taken_high[None])
-    distance = np.linalg.norm(np.maximum(apart, 0.0), axis=2)
-    clear = (apart.max(axis=2, initial=-np.inf) >= -1e-9) & (distance >= room.gap - 1e-9)
+    apart = np.maximum(taken_low[None] - (low + size)[:, None], low[:, None] - taken_high[None])
+    clear = apart.max(axis=2, initial=-np.inf) >= -1e-9
+    if room.gap > 0:
+        clear &= np.linalg.norm(np.maximum(apart, 0.0), axis=2) >= room.gap - 1e-9
     free[inside] = clear.all(axis=1)
     return free
 
 
-def _reach(low: Array, high: Array, normals: Array, through: Side | None) -> Array:
-    """How far boxes reach along the normals of the inner faces, (boxes, faces). What goes through a side counts there with where it begins, and not at all
-    at the face that looks straight to that side."""
-    ends = np.stack([low, high], axis=1)
-    begins = ends
-    if through is not None:
-        s = SIDES.index(through)
-        begins = ends.copy()
-        begins[:, :, s // 2] = (low if s % 2 else high)[:, None, s // 2]
-    reach = np.zeros((len(low), len(normals)))
-    for axis in range(3):
-        along = ends[:, :, axis, None] * normals[:, axis]
-        reach += along.max(axis=1)
-    if through is not None:
-        s = SIDES.index(through)
-        outwards = normals[:, s // 2] * (1 if s % 2 else -1)
-        leaning = outwards > 1e-9
-        reach[:, leaning] = sum((begins[:, :, k, None] * normals[leaning, k]).max(axis=1) for k in range(3))
-        looks = np.argmax(np.abs(normals), axis=1)
-        reach[:, leaning & (looks == s // 2)] = -np.inf
-    return reach
+def _beyond(size: Array, normals: Array, through: Side | None) -> Array:
+    """How much farther than its lowest corner a box reaches along the normals of the inner faces, (faces,). What goes through a side counts there with
+    where it begins, and not at all at the face that looks straight to that side."""
+    beyond: Array = np.maximum(size * normals, 0.0)
+    if through is None:
+        return np.asarray(beyond.sum(axis=1))
+    axis, far = divmod(SIDES.index(through), 2)
+    leaning = normals[:, axis] * (1 if far else -1) > 1e-9
+    beyond[leaning, axis] = 0.0 if far else size[axis] * normals[leaning, axis]
+    looks = np.argmax(np.abs(normals), axis=1)
+    return np.asarray(np.where(leaning & (looks == axis), -np.inf, beyond.sum(axis=1)))
 
 
 def _points(

@@ -139,7 +139,7 @@ CHECKS: tuple[Check, ...] = (
     case.thin_walls,
     case.thin_in_its_file,
     case.radio_shielded,
-    case.coil_shielded,
+    charger.coil_shielded,
     case.wide_gap,
     ratings.snap_strain,
     ratings.coin_in_reach,
@@ -171,12 +171,14 @@ CHECKS: tuple[Check, ...] = (
     left_out.no_antenna,
 )
 
-__all__ = ["CHECKS", "Found", "find", "named"]
+CHECKS_BUT_OF_FIT = tuple(check for check in CHECKS if not check.__module__.startswith(f"{__name__}.fit."))
+
+__all__ = ["CHECKS", "CHECKS_BUT_OF_FIT", "Found", "find", "named"]
 
 
-def find(bench: TrialBench) -> list[Found]:
+def find(bench: TrialBench, checks: tuple[Check, ...] = CHECKS) -> list[Found]:
     """All findings of a design, the gravest first, otherwise in the order of the checks."""
-    found = [finding for check in CHECKS for finding in check(bench)]
+    found = [finding for check in checks for finding in check(bench)]
     return sorted(found, key=lambda f: SEVERITIES.index(f.severity))
 
 

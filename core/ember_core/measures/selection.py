@@ -101,8 +101,8 @@ def stage_in_place(bench: TrialBench, position: int, suits: Callable[[Regulator]
     yield from longest(bench, ways)
 
 
-def longest_of(bench: TrialBench, position: int) -> list[tuple[float, Remedy]]:
-    """Of each kind of stage for the same output in the place of one the most frugal, with the runtime at typical figures [s], the longest first."""
+def longest_of(bench: TrialBench, position: int) -> list[Remedy]:
+    """Of each kind of stage for the same output in the place of one the most frugal, the longest-lasting first, as far as a rough look tells."""
     old = bench.design.supply.stages[position]
     if not isinstance(old, LinearStage | SwitchingStage):
         return []
@@ -114,7 +114,7 @@ def longest_of(bench: TrialBench, position: int) -> list[tuple[float, Remedy]]:
         for s in making(bench.catalogue, near, peak, bench.highest_input_v[index])
         if not same_figures(s, old)
     ]
-    return _by_runtime(bench, ways)
+    return _by_runtime(ways, bench.roughly_after)
 
 
 def new_rail_stage(bench: TrialBench, feed: str, output_v: tuple[float, float], output_a: float) -> list[Stage]:
@@ -236,15 +236,14 @@ def feed_rail(rail: int, stage: Stage) -> list[PatchOperation]:
 
 def longest(bench: TrialBench, ways: list[Remedy]) -> Iterator[Remedy]:
     """The remedies with the longest runtimes at typical figures, a few of them, the longest first."""
-    for _, way in _by_runtime(bench, ways)[:MOST_WAYS]:
-        yield way
+    yield from _by_runtime(ways, lambda patch: bench.after(patch).seconds)[:MOST_WAYS]
 
 
-def _by_runtime(bench: TrialBench, ways: list[Remedy]) -> list[tuple[float, Remedy]]:
+def _by_runtime(ways: list[Remedy], seconds: Callable[[list[PatchOperation]], float]) -> list[Remedy]:
     tried = []
     for way in ways:
         try:
-            tried.append((bench.after(way.patch).seconds, way))
+            tried.append((-seconds(way.patch), way.label, way))
         except DocumentError:
             continue
-    return sorted(tried, key=lambda t: (-t[0], t[1].label))
+    return [way for *_, way in sorted(tried, key=lambda t: t[:2])]

@@ -298,8 +298,8 @@ def _elapsed(pack: Pack, rate_a: Array) -> Array:
     return elapsed
 
 
-def run(design: Design, temperature_c: float | None = None) -> Run:
-    """Solves a design at a temperature [degC] (the brief's usual one by default).
+def run(design: Design, temperature_c: float | None = None, points: int | None = None) -> Run:
+    """Solves a design at a temperature [degC] (the brief's usual one by default), over so many states of charge or as many as its end needs.
 
     >>> from ember_core.catalogue import built_in
     >>> from ember_core.recipes import Answers, begin
@@ -336,7 +336,7 @@ def run(design: Design, temperature_c: float | None = None) -> Run:
             worst=worst,
         ))  # fmt: skip
 
-    return _as_close_as_needed(over)
+    return _as_close_as_needed(over) if points is None else over(points)
 
 
 def _as_close_as_needed(over: Callable[[int], Run]) -> Run:
@@ -509,7 +509,7 @@ def without_peaks(before: Run) -> Run:
     return with_battery(replace(before, all_loads=loads, peaks_a=nothing), before.design.battery, before.temperature_c)
 
 
-def rerun(before: Run, design: Design) -> Run:
+def rerun(before: Run, design: Design, points: int | None = None) -> Run:
     """`run` for a changed design at the same temperature; what the change does not touch is taken over.
 
     The day decides only how the operating points are weighted, so a change of the day alone needs no new solution.
@@ -523,14 +523,14 @@ def rerun(before: Run, design: Design) -> Run:
     """
     old = before.design
     if design.parts != old.parts or design.modes != old.modes or design.supply != old.supply:
-        return run(design, before.temperature_c)
+        return run(design, before.temperature_c, points)
     if design.battery != old.battery or _unplugged_a(design) != _unplugged_a(old):
-        return run(design, before.temperature_c)
+        return run(design, before.temperature_c, points)
     year = Year(design.day, design.modes)
     changed = replace(before, design=design, year=year, shares=year.shares)
     lowered = before.pack.surface or np.any(
         before.pack.polarization_ohm > 0
     )  # by what the day's mean takes off the voltage
     if lowered or (changed.ending[1] > EARLY) != (before.ending[1] > EARLY):
-        return with_battery(changed, design.battery, before.temperature_c)
+        return with_battery(changed, design.battery, before.temperature_c, points)
     return changed

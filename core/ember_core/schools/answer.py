@@ -17,10 +17,10 @@ from ..design.problems import DocumentError
 from ..enclosure.placing import place_all
 from ..evaluation import Evaluation, evaluate
 from ..figures import Figure, Status, figure, record
-from ..findings import Found, find
+from ..findings import CHECKS_BUT_OF_FIT, Found, find
 from ..measures.bench import TrialBench
 from ..quantities import show
-from ..runtime.uncertainty import sample_runtime
+from ..runtime.uncertainty import LEAST_SAMPLES, sample_runtime
 from ..solved.gadget import once
 from ..words import called, say
 from .packs import MODULES, ON_BOARD, SCHOOLS, PackChoice, SchoolKey, gives, over_mm, packs_of, school_of
@@ -37,6 +37,7 @@ MODULE_STAGE = "stage-boost-50-module"
 HOURS_A_YEAR = 8766.0
 CHARGED = 0.5  # of the capacity an hour, where the cell allows it
 MOST_MENDED, MOST_WAYS = 2, 2  # ways out that are applied one after the other; that are tried of a finding
+SURE = 1.4  # times the goal: a run that lasts so long reaches it by its median too
 HARM = 0.9  # of the runtime: a way out that costs more of it is none
 OTHERS = ("/parts", "/modes", "/day", "/brief", "/battery/cell", "/battery/series", "/enclosure")
 
@@ -89,13 +90,19 @@ class SchoolAnswer:
 
 @dataclass(frozen=True)
 class _Try:
+    pack: PackChoice
     bench: TrialBench
-    bad: list[Found]
+    bad: bool
     hours: float
+    short: bool
 
-    def rank(self, goal_h: float) -> tuple[int, bool, float]:
-        short = self.hours < goal_h
-        return bool(self.bad) + short, short, -self.hours if short else self.bench.design.battery.cell.mass_g
+    @property
+    def works(self) -> bool:
+        return not self.bad and not self.short
+
+    @property
+    def rank(self) -> tuple[int, bool, float]:
+        return self.bad + self.short, self.short, -self.hours if self.short else self.pack.mass_g
 
 
 def answer_schools(bench: TrialBench) -> list[SchoolAnswer]:
@@ -161,11 +168,11 @@ def _best(bench: TrialBench, key: SchoolKey) -> Design | str:
     watts, tried, seen = bench.mean_a * volts, list[_Try](), set[int]()
     for _ in range(MOST_TRIED):
         pack = _lightest(able, ENOUGH * goal * watts)
-        if id(pack) in seen:
+        if id(pack) in seen or any(t.works and t.pack.mass_g <= pack.mass_g for t in tried):
             break
         seen.add(id(pack))
         try:
-            made = _judged(_on(design, catalogue, key, pack))
+            made = _judged(pack, _on(design, catalogue, key, pack), goal)
         except DocumentError:
             able = [p for p in able if p is not pack] or able
             continue
@@ -175,7 +182,7 @@ def _best(bench: TrialBench, key: SchoolKey) -> Design | str:
             able = [p for p in able if (p.cell.chemistry, p.series) != (pack.cell.chemistry, pack.series)] or able
     if not tried:
         return say("school.no-supply")
-    best = min(tried, key=lambda t: t.rank(goal)).bench
+    best = min(tried, key=lambda t: t.rank).bench
     return _settled(best, {f.code for f in _against(bench)}).design
 
 
@@ -232,8 +239,13 @@ def _charger(catalogue: Catalogue, key: SchoolKey, pack: PackChoice) -> Charger 
     return next(iter(calm or able), None)
 
 
-def _judged(bench: TrialBench) -> _Try:
-    return _Try(bench, _against(bench), sample_runtime(bench.coldest).median / 3600)
+def _judged(pack: PackChoice, bench: TrialBench, goal_h: float) -> _Try:
+    """The median is drawn unless the run itself lasts well beyond the goal. A gadget that does not run at all is looked at no further."""
+    hours = bench.coldest.seconds / 3600
+    if hours <= SURE * goal_h:
+        hours = sample_runtime(bench.coldest, LEAST_SAMPLES).median / 3600
+    dead = hours == 0
+    return _Try(pack, bench, dead or bool(_against(bench)), hours, dead or hours < goal_h)
 
 
 def _settled(bench: TrialBench, known: Collection[str] = ()) -> TrialBench:
@@ -250,7 +262,7 @@ def _settled(bench: TrialBench, known: Collection[str] = ()) -> TrialBench:
 
 @once
 def _against(bench: TrialBench) -> list[Found]:
-    return [f for f in find(bench) if f.severity in BAD and f.step in OF_A_SUPPLY]
+    return [f for f in find(bench, CHECKS_BUT_OF_FIT) if f.severity in BAD and f.step in OF_A_SUPPLY]
 
 
 def _mended(bench: TrialBench, bad: list[Found], known: Collection[str]) -> tuple[TrialBench, list[Found]] | None:

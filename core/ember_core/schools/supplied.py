@@ -134,7 +134,7 @@ def _served(bench: TrialBench, key: str) -> TrialBench:
     ):
         return bench
     ways = longest_of(bench, position)
-    return bench.changed(ways[0][1].patch) if ways else bench
+    return bench.changed(ways[0].patch) if ways else bench
 
 
 def _peak_a(bench: TrialBench, key: str) -> float:

@@ -66,6 +66,16 @@ def of_case(case: Enclosure) -> list[Material]:
     return [MATERIALS[p] for p in dict.fromkeys((case.plastic, case.lid or case.plastic))]
 
 
+def shielded(case: Enclosure) -> bool:
+    """Whether all of a case is of metal: no radio and no coil gets through.
+
+    >>> from ember_core.design import Enclosure
+    >>> shielded(Enclosure(outer_mm=(60, 90, 24), plastic="steel")), shielded(Enclosure(outer_mm=(60, 90, 24), plastic="steel", lid="ABS"))
+    (True, False)
+    """
+    return all(material.shields for material in of_case(case))
+
+
 def softest(case: Enclosure) -> tuple[Plastic, float]:
     """(the material of the case that softens first, where it does [degC]).
 

@@ -12,6 +12,7 @@ from ...figures import Remedy
 from ...measures.bench import TrialBench
 from ...measures.edits import set_current
 from ...solved.warmth import charging_range_c
+from ...thermal.materials import shielded
 from ...words import Said, say
 from ..found import Found
 from .refill import fitting, instead
@@ -348,5 +349,25 @@ def too_cold_or_hot(bench: TrialBench) -> Iterator[Found]:
                     )
                 ]
             ),
+        ],
+    )
+
+
+def coil_shielded(bench: TrialBench) -> Iterator[Found]:
+    """A coil for charging without a wire behind metal."""
+    design, charger = bench.design, bench.design.charger
+    if charger is None or charger.port is None or charger.port.kind != "wireless" or charger.outside:
+        return
+    if not shielded(design.enclosure):
+        return
+    yield Found(
+        code="coil-shielded",
+        severity="fix",
+        step="charge",
+        where="/enclosure/plastic",
+        facts={"charger": charger.name, "plastic": design.enclosure.plastic},
+        ways=lambda: [
+            Remedy(label=say("way.a-lid-of-abs-and-the-coil-under-it"), patch=[replace("/enclosure/lid", "ABS")]),
+            Remedy(label=say("way.a-case-of-abs"), patch=[replace("/enclosure/plastic", "ABS")]),
         ],
     )

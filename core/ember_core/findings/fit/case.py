@@ -9,7 +9,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ...design import Body, Design, Enclosure, Part, Seal, Side, Walls, Zone
+from ...design import Body, Design, Part, Seal, Side, Walls, Zone
 from ...design.patches import apply_patch, replace
 from ...design.problems import DocumentError
 from ...enclosure.bodies import AXES, TOUCH_MM, Placed
@@ -20,7 +20,7 @@ from ...enclosure.zones import Blocked, blocked_zones
 from ...figures import PatchOperation, Remedy
 from ...making import making_of, thin_spots, wall_left_mm
 from ...measures.bench import TrialBench
-from ...thermal.materials import of_case
+from ...thermal.materials import shielded
 from ...words import Said, say
 from ..found import Found
 
@@ -299,11 +299,6 @@ HALF_WAVE_MM = 62.0  # at 2.4 GHz
 SENDS = re.compile(r"\b(radio|send|transmit)", re.IGNORECASE)
 
 
-def shielded(case: Enclosure) -> bool:
-    """Whether all of a case is of metal."""
-    return all(m.shields for m in of_case(case))
-
-
 def largest_opening_mm(design: Design) -> float:
     """The longest opening in the case that plastic or glass closes: a window for a radio, or over a display [mm]; 0 where there is none."""
     windows = [p.body.window.size_mm for p in design.parts if p.body is not None and p.body.window is not None]
@@ -317,26 +312,6 @@ def _sends(part: Part) -> bool:
         part.kind == "radio"
         or _has_antenna(part.body)
         or (part.kind == "controller" and any(SENDS.search(s.name) for s in part.states))
-    )
-
-
-def coil_shielded(bench: TrialBench) -> Iterator[Found]:
-    """A coil for charging without a wire behind metal."""
-    design, charger = bench.design, bench.design.charger
-    if charger is None or charger.port is None or charger.port.kind != "wireless" or charger.outside:
-        return
-    if not shielded(design.enclosure):
-        return
-    yield Found(
-        code="coil-shielded",
-        severity="fix",
-        step="charge",
-        where="/enclosure/plastic",
-        facts={"charger": charger.name, "plastic": design.enclosure.plastic},
-        ways=lambda: [
-            Remedy(label=say("way.a-lid-of-abs-and-the-coil-under-it"), patch=[replace("/enclosure/lid", "ABS")]),
-            Remedy(label=say("way.a-case-of-abs"), patch=[replace("/enclosure/plastic", "ABS")]),
-        ],
     )
 
 
