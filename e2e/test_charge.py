@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
-from playwright.sync_api import FilePayload, expect
+from playwright.sync_api import FilePayload, Route, expect
 
 from .base import BrowserTestCase
 
@@ -115,6 +116,34 @@ class Charging(BrowserTestCase):
         with self.page.expect_download() as download:
             self.page.get_by_role("link", name="chargers as CSV").click()
         self.assertIn("Hill charger,cc-cv,linear,4.2 V", Path(download.value.path()).read_text())
+
+    def test_nothing_is_taken_from_a_list_that_is_about_to_change(self) -> None:
+        self.open_gadget(step="Charge")
+        self.page.get_by_role("button", name="Take another").click()
+        dialog = self.page.get_by_role("dialog")
+        first = dialog.get_by_role("button", name=re.compile("^Take ")).first
+        expect(first).to_be_visible()
+        place = first.bounding_box()
+        assert place is not None
+        held, search = list[Route](), re.compile(r"/api/catalogue\?.*switching")
+
+        def hold(route: Route) -> None:
+            held.append(route)
+
+        self.page.route(search, hold)
+        self.page.get_by_label("Search").fill("switching")
+        expect(dialog.locator("ul")).to_have_attribute("aria-busy", "true")
+        self.page.mouse.click(place["x"] + place["width"] / 2, place["y"] + place["height"] / 2)
+        expect(dialog).to_be_visible()
+        for _ in range(100):
+            if held:
+                break
+            self.page.wait_for_timeout(50)
+        for route in held:
+            route.continue_()
+        expect(dialog.locator("ul")).to_have_attribute("aria-busy", "false")
+        self.save_by(dialog.get_by_role("button", name=re.compile("^Take ")).first.click)
+        self.assertIn("switching", self.stored_design()["charger"]["name"].lower())
 
     def test_a_panel_through_december(self) -> None:
         self.open_gadget(step="Charge")

@@ -94,7 +94,13 @@ def making_of(case: Enclosure) -> Making:
 
 
 def own_making(case: Enclosure) -> OwnMaking:
-    """What holds for a case, to be changed by what test pieces told."""
+    """What holds for a case, to be changed by what test pieces told.
+
+    >>> from ember_core.design import Enclosure
+    >>> own = own_making(Enclosure(outer_mm=(60, 90, 24)))
+    >>> own.name, own.free_mm > own.sliding_mm > own.press_mm
+    ('My filament', True)
+    """
     now = making_of(case)
     name = case.making.name if case.making else f"My {case.process}"
     return OwnMaking(

@@ -41,7 +41,17 @@ class Assembly:
 
 
 def assembly(bench: TrialBench, wiring: WiringSheet | None = None) -> Assembly:
-    """The sheet of a design; `wiring` if it is there already."""
+    """The sheet of a design; `wiring` if it is there already.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> sheet = assembly(bench)
+    >>> sheet.steps[0].key
+    'build-bill'
+    """
     wiring = wiring or wiring_sheet(bench)
     small = small_parts(bench, wiring)
     steps = [

@@ -113,7 +113,16 @@ def judge_reading(bench: TrialBench, read: Read, *, sheet: BringUp | None = None
 
 def take_readings(bench: TrialBench, reads: list[Read], *, sheet: BringUp | None = None) -> TakenReadings | None:
     """What was read, in place of the figures that it replaces; each after the one before, so that together they read as they were
-    read. None where fewer than two replace one."""
+    read. None where fewer than two replace one.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> take_readings(bench, []) is None
+    True
+    """
     now = bench
     patch, names, seen = [], [], set()
     for own in (sheet or bring_up(bench)).steps:

@@ -263,6 +263,15 @@ def dips(bench: TrialBench) -> dict[str, Droop]:
 
 
 def fall_v(droop: Droop) -> float:
+    """By how much the rail that a droop begins on falls [V].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> [fall_v(droop) >= 0 for droop in TrialBench(design, built_in()).droops]
+    [True]
+    """
     return droop.own_before_v - droop.own_lowest_v
 
 
@@ -429,7 +438,16 @@ def _in_state(bench: TrialBench, part: int, mode: int, name: str) -> bool:
 
 
 def sheet_text(sheet: BringUp) -> str:
-    """The sheet as lines of text."""
+    """The sheet as lines of text.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> sheet_text(bring_up(bench)).splitlines()[0]
+    ' 1. Look at it'
+    """
     lines = []
     for number, step in enumerate(sheet.steps, 1):
         lines.append(f"{number:>2}. {step.title}")
@@ -453,7 +471,17 @@ CSV_HEAD = ("number", "group", "step", "how", "unit", "low", "expected", "high",
 
 
 def sheet_csv(sheet: BringUp) -> str:
-    """The sheet as CSV in SI units, with an empty column for what is read."""
+    """The sheet as CSV in SI units, with an empty column for what is read.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> sheet = bring_up(bench)
+    >>> len(sheet_csv(sheet).splitlines()) == len(sheet.steps) + 1
+    True
+    """
     target = io.StringIO()
     table = csv.writer(target, lineterminator="\n")
     table.writerow(CSV_HEAD)

@@ -44,6 +44,17 @@ class SmallParts:
 
 
 def small_parts(bench: TrialBench, wiring: WiringSheet) -> SmallParts:
+    """The small parts that rails and wiring ask for, how many of them there are, and which are missing.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> from ember_core.wiring import wiring_sheet
+    >>> [(part.name, part.count) for part in small_parts(bench, wiring_sheet(bench)).parts][2]
+    ('Capacitor 4.7\xa0µF, 10\xa0V, 0805', 2)
+    """
     design = bench.design
     found = [
         SmallPart(
@@ -88,7 +99,11 @@ def _put_on(design: Design, small: SmallPart) -> Iterator[PatchOperation]:
 
 
 def shortened(key: str, most: int) -> str:
-    """A key of at most so many signs; longer ones end in a digest, so that two stay two."""
+    """A key of at most so many signs; longer ones end in a digest, so that two stay two.
+
+    >>> shortened("short", 40), len(shortened("long" * 20, 40))
+    ('short', 40)
+    """
     return key if len(key) <= most else f"{key[: most - 9]}-{sha256(key.encode()).hexdigest()[:8]}"
 
 

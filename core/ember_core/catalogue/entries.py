@@ -81,7 +81,13 @@ def own_key(name: str) -> str:
 
 
 def read_entry(raw: str) -> Entry:
-    """An entry as it was kept, by this version or an earlier one."""
+    """An entry as it was kept, by this version or an earlier one.
+
+    >>> from ember_core.catalogue import built_in
+    >>> one = built_in().entries[0]
+    >>> read_entry(one.model_dump_json()) == one
+    True
+    """
     return Entry.model_validate(_upgraded(json.loads(raw)))
 
 
@@ -92,7 +98,13 @@ def _upgraded(data: Any) -> Any:
 
 
 def read_entries(raw: bytes | str) -> list[Entry]:
-    """Entries from an untrusted JSON file, a list as it is exported. Raises DocumentError."""
+    """Entries from an untrusted JSON file, a list as it is exported. Raises DocumentError.
+
+    >>> from ember_core.catalogue import built_in
+    >>> one = built_in().entries[0]
+    >>> [entry.key for entry in read_entries(f"[{one.model_dump_json()}]")] == [one.key]
+    True
+    """
     data = read_json(raw)
     if not isinstance(data, list):
         raise DocumentError([Problem("", "is not a list of catalogue entries")])

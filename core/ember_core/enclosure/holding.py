@@ -70,6 +70,19 @@ def posts_under(design: Design, board: Placed, kind: FasteningKind) -> list[Fast
     """A post for each hole of a board that lies level, from the floor up to it or from the lid down to it: where more have room, else where they are shorter.
     Each of the largest thread that goes through; where the usual width has no room, of the least one. None unless two or more have room, as a board on one
     post turns.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.design.patches import apply_patch, replace
+    >>> from ember_core.enclosure.bodies import placed_bodies
+    >>> holes = [{"at_mm": (x, 3), "diameter_mm": 2.7} for x in (3, 37)]
+    >>> blocks = [{"name": "Board", "at_mm": (0, 0, 0), "size_mm": (40, 30, 1.6)}]
+    >>> body = {"shape": "board", "size_mm": (40, 30, 1.6), "position_mm": (70, 70, 10), "holes": holes, "blocks": blocks}
+    >>> made = apply_patch(design, [replace("/enclosure/outer_mm", (120, 120, 30)), replace("/parts/0/body", body)])
+    >>> board = next(b for b in placed_bodies(made) if b.pointer == "/parts/0")
+    >>> [post.kind for post in posts_under(made, board, "screw")]
+    ['screw', 'screw']
     """
     below, above = level_holes(board), level_holes(board, above=True)
     if not len(below) or design.enclosure.shape is not None:
@@ -195,6 +208,16 @@ def nearest_place(
 ) -> tuple[float, float] | None:
     """The free place for a post of so much room [mm] that is nearest to a corner (0 or 1 along x and y); its metal is kept off a pouch
     cell.
+
+    >>> from ember_core.design import Cell
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.design.patches import apply_patch, replace
+    >>> large = apply_patch(design, [replace("/enclosure/outer_mm", (120, 120, 30)), replace("/battery/body/position_mm", (60, 60, 5))])
+    >>> nothing = (np.zeros((0, 3)), np.zeros((0, 3)))
+    >>> nearest_place(large, (6.0, 6.0), (0, 0), nothing)
+    (2.0, 2.0)
     """
     low, inner, height = _inside(design)
     case = design.enclosure

@@ -54,13 +54,34 @@ class Hollow:
 
 
 def hollow_of(case: Enclosure) -> Hollow:
-    """Of a case from a file."""
+    """Of a case from a file.
+
+    >>> from manifold3d import Manifold
+    >>> from ember_core.design import Enclosure
+    >>> solid = Manifold.cube((40, 30, 20)) - Manifold.cube((36, 26, 16)).translate((2, 2, 2))
+    >>> mesh = solid.to_mesh()
+    >>> surface = {"corners_mm": mesh.vert_properties[:, :3].tolist(), "faces": mesh.tri_verts.tolist()}
+    >>> case = Enclosure(outer_mm=(40, 30, 20), shape={"name": "box.stl", "surface": surface, "volume_mm3": solid.volume()})
+    >>> [hollow_of(case).beyond_mm(np.array([[20.0, 15.0, z]])) > 0 for z in (10.0, -3.0)]
+    [False, True]
+    """
     assert case.shape is not None
     return _hollow(walls_of(case).kept)
 
 
 def walls_of(case: Enclosure) -> Solid:
-    """The material of a case from a file."""
+    """The material of a case from a file.
+
+    >>> from manifold3d import Manifold
+    >>> from ember_core.design import Enclosure
+    >>> solid = Manifold.cube((40, 30, 20)) - Manifold.cube((36, 26, 16)).translate((2, 2, 2))
+    >>> mesh = solid.to_mesh()
+    >>> surface = {"corners_mm": mesh.vert_properties[:, :3].tolist(), "faces": mesh.tri_verts.tolist()}
+    >>> case = Enclosure(outer_mm=(40, 30, 20), shape={"name": "box.stl", "surface": surface, "volume_mm3": solid.volume()})
+    >>> low, high = walls_of(case).corners.min(axis=0), walls_of(case).corners.max(axis=0)
+    >>> low.tolist(), high.tolist()
+    ([0.0, 0.0, 0.0], [40.0, 30.0, 20.0])
+    """
     assert case.shape is not None
     surface = case.shape.surface
     return Solid(surface.corners, material(case), surface.content)

@@ -165,7 +165,19 @@ def snap_wants_mm(case: Enclosure) -> float:
 
 def snap_of(case: Enclosure, body: Placed) -> Snap | None:
     """A tongue that hangs from the lid, or from the rim, beside the wall that the snap's body touches; its ridge springs into a recess of that wall. None where it touches none, nothing
-    carries it, or the wall is too thin for the recess."""
+    carries it, or the wall is too thin for the recess.
+
+    >>> from ember_core.enclosure.bodies import placed_bodies
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.design.patches import add, apply_patch
+    >>> body = {"size_mm": (10, 2.5, 8), "position_mm": (25, design.enclosure.walls[2], design.enclosure.outer_mm[2] - design.enclosure.walls[5] - 8)}
+    >>> held = apply_patch(design, [add("/enclosure/fastenings/-", {"id": "snap", "name": "Snap", "kind": "snap", "body": body})])
+    >>> snap = next(b for b in placed_bodies(held) if b.pointer.startswith("/enclosure/fastenings"))
+    >>> snap_of(held.enclosure, snap) is not None
+    True
+    """
     gap = clearance_mm(case, "sliding")
     inner_low, inner_high = np.asarray(case.walls)[0::2], np.asarray(case.outer_mm) - np.asarray(case.walls)[1::2]
     beside = [(abs(float(body.low[a] - inner_low[a])), 2 * a) for a in (0, 1)] + [

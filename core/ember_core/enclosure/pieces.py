@@ -102,7 +102,15 @@ def pieces(design: Design) -> list[Piece]:
 
 
 def too_thin(made: list[Piece], least_mm: float) -> list[ThinSpot]:
-    """Where pieces are thinner than that, the thinnest first, as far as `THIN_RAYS` find it."""
+    """Where pieces are thinner than that, the thinnest first, as far as `THIN_RAYS` find it.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> made = pieces(design)
+    >>> too_thin(made, 0.4), len(too_thin(made, 3.0)) > 0
+    ([], True)
+    """
     from manifold3d import Manifold, Mesh64
 
     found = []
@@ -282,7 +290,15 @@ def _hanging_mm2(heights: Array, up: Array, areas: Array) -> float:
 
 
 def on_the_bed(made: list[Piece], apart_mm: float = 10.0) -> list[Piece]:
-    """The pieces beside each other as they are printed, from 0, 0, 0 on."""
+    """The pieces beside each other as they are printed, from 0, 0, 0 on.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> laid = on_the_bed(pieces(design))
+    >>> [bool(abs(piece.vertices[:, 2].min()) < 1e-9) for piece in laid]
+    [True, True]
+    """
     laid, x = [], 0.0
     for piece in made:
         points = piece.vertices.copy()

@@ -152,6 +152,11 @@ def zone_corners(body: Body, zone: Zone) -> Array:
 def window_corners(body: Body) -> Array:
     """The corners of a body's window on the side that looks to its wall [mm], (4, 3) in their order around; none where it has no window or no side looks straight
     to that wall.
+
+    >>> from ember_core.design import Body
+    >>> shown = Body(size_mm=(30, 20, 4), through="top", window={"at_mm": (2, 3), "size_mm": (26, 14)})
+    >>> window_corners(shown)[[0, 2]].tolist()
+    [[2.0, 3.0, 4.0], [28.0, 17.0, 4.0]]
     """
     side = next((s for s in SIDES if looks_to(body, s) == body.through), None) if body.window else None
     if body.window is None or side is None:

@@ -30,7 +30,12 @@ class StepSolid:
 
 
 def step_file(solids: list[StepSolid], name: str = "case", unit: str = "MILLI") -> bytes:
-    """The file; `unit` is the prefix of the metre that its lengths are in."""
+    """The file; `unit` is the prefix of the metre that its lengths are in.
+
+    >>> file = step_file([])
+    >>> file.startswith(b"ISO-10303-21;"), file.rstrip().endswith(b"END-ISO-10303-21;")
+    (True, True)
+    """
     lines: list[str] = []
 
     def add(text: str) -> str:

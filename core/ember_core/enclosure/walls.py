@@ -48,6 +48,13 @@ class Beyond:
 def beyond(placed: list[Placed], case: Enclosure, passages: dict[int, Passage], hollow: Hollow | None) -> list[Beyond]:
     """What no wall tells: a body that begins beyond the wall that it goes through; in a case from a file also what lies beside it, in a notch of it or
     in front of an opening.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.enclosure.bodies import placed_bodies
+    >>> beyond(placed_bodies(design), design.enclosure, {}, None)
+    []
     """
     found = []
     for i, body in enumerate(placed):

@@ -30,7 +30,15 @@ class Blocked:
 
 
 def blocked_zones(placed: list[Placed], enclosure: Enclosure) -> list[Blocked]:
-    """Every zone that something reaches into, with what it is. A zone at the side that its body goes through is outside the case."""
+    """Every zone that something reaches into, with what it is. A zone at the side that its body goes through is outside the case.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.enclosure.bodies import placed_bodies
+    >>> blocked_zones(placed_bodies(design), design.enclosure)
+    []
+    """
     if not any(body.body.zones for body in placed):
         return []
     lows, highs = np.stack([p.low for p in placed]), np.stack([p.high for p in placed])

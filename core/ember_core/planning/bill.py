@@ -128,7 +128,18 @@ def order(bench: TrialBench, drawer: list[InDrawer], count: int, *, spares: bool
 def batch_bill(
     design: Design, bill: list[BillLine], count: int, drawer: list[InDrawer], *, spares: bool = True
 ) -> BatchBill:
-    """The bill of so many gadgets (1 to `MOST_COUNT`); lines of one name are one, and what comes along on a board is on none."""
+    """The bill of so many gadgets (1 to `MOST_COUNT`); lines of one name are one, and what comes along on a board is on none.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> from ember_core.reports.fit import totals_report
+    >>> bill = batch_bill(design, totals_report(bench).bill, 10, [])
+    >>> [(x.name, x.each_gadget, x.to_buy) for x in bill.lines[:1]]
+    [('Dual-core controller without radio (CM-2D)', 1, 10.0)]
+    """
     known = {d.name: d for d in drawer}
     merged: dict[str, BillLine] = {}
     for line in bill:
@@ -226,7 +237,18 @@ def _notes(
 
 
 def batch_table(bill: BatchBill) -> list[list[str | float]]:
-    """Head and rows as a table; the last two columns are left to whoever orders."""
+    """Head and rows as a table; the last two columns are left to whoever orders.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> from ember_core.reports.fit import totals_report
+    >>> table = batch_table(batch_bill(design, totals_report(bench).bill, 10, []))
+    >>> table[0][:2], len({len(row) for row in table})
+    (['name', 'each gadget'], 1)
+    """
     head: list[str | float] = [
         "name", "each gadget", "spare", "in the drawer", "to buy", f"price each [{bill.currency}]", f"cost [{bill.currency}]", "note", "supplier", "order number",
     ]  # fmt: skip

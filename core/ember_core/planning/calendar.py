@@ -12,7 +12,21 @@ PRODUCT = "-//Frugal Ember//build plan//EN"
 
 
 def plan_calendar(plan: BuildPlan, gadget: str, key: str, made: datetime) -> bytes:
-    """`key` keeps the events of one plan apart from those of others, and the same over time."""
+    """`key` keeps the events of one plan apart from those of others, and the same over time.
+
+    >>> from datetime import date
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> from ember_core.reports.fit import totals_report
+    >>> from ember_core.planning import PlanState, batch_bill, build_plan
+    >>> bill = batch_bill(design, totals_report(bench).bill, 1, [])
+    >>> plan = build_plan(bench, bill, PlanState(start=date(2026, 3, 2)), date(2026, 3, 2))
+    >>> plan_calendar(plan, "Gadget", "plan", datetime(2026, 3, 2)).count(b"BEGIN:VEVENT") == len(plan.tasks)
+    True
+    """
     calendar = Calendar()
     calendar.add("prodid", PRODUCT)
     calendar.add("version", "2.0")

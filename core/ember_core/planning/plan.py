@@ -89,7 +89,20 @@ class _Task:
 
 
 def build_plan(bench: TrialBench, bill: BatchBill, state: PlanState, today: date) -> BuildPlan:
-    """`bill` says what is to buy, and how long it takes to come."""
+    """`bill` says what is to buy, and how long it takes to come.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> from ember_core.reports.fit import totals_report
+    >>> from ember_core.planning import batch_bill
+    >>> bill = batch_bill(design, totals_report(bench).bill, 1, [])
+    >>> plan = build_plan(bench, bill, PlanState(start=date(2026, 3, 2)), date(2026, 3, 2))
+    >>> all(task.begins <= task.ends for task in plan.tasks)
+    True
+    """
     tasks = _tasks(bench, bill)
     first = _scheduled(tasks, PlanState(start=state.start, hours_a_day=state.hours_a_day), state.start)
     now = _scheduled(tasks, state, max(today, state.start))

@@ -103,7 +103,13 @@ class Begun:
 
 
 def begin(answers: Answers, catalogue: Catalogue) -> Begun:
-    """The design that answers describe. Raises DocumentError with the place of the answer that cannot be read."""
+    """The design that answers describe. Raises DocumentError with the place of the answer that cannot be read.
+
+    >>> from ember_core.catalogue import built_in
+    >>> begun = begin(Answers(recipe="handheld"), built_in())
+    >>> begun.design.battery.cell.name
+    'Pouch 503040, 600 mAh'
+    """
     recipe = next((r for r in RECIPES if r.key == answers.recipe), None)
     if recipe is None:
         raise DocumentError([Problem("/recipe", "is no recipe that is known")])

@@ -14,7 +14,7 @@ from ..catalogue import Catalogue
 from ..design import Battery, Body, Charger, Design, Protection, Supply
 from ..design.patches import apply_patch
 from ..design.references import BATTERY
-from ..findings import CHECKS
+from ..findings import CHECKS_BUT_OF_FIT
 from ..findings.supply.stages import modes_that_fail
 from ..load.day import mode_shares
 from ..load.operating_points import Level, all_operating_points, lasting_peaks_a, part_current
@@ -53,7 +53,7 @@ class Try:
     @cached_property
     def bad(self) -> bool:
         """Whether anything speaks against it, which has no case yet; what most often does is asked first."""
-        checks = (modes_that_fail, *(c for c in CHECKS if c is not modes_that_fail))
+        checks = (modes_that_fail, *(c for c in CHECKS_BUT_OF_FIT if c is not modes_that_fail))
         found = (f for check in checks for f in check(self.bench))
         return any(f.severity in BAD and f.step not in ("fit", "runtime") for f in found)
 
@@ -62,7 +62,17 @@ class Try:
 
 
 def nearest(tried: list[Try], wanted_h: float) -> Try:
-    """Of those that nothing speaks against the first that lasts long enough, else the longest; else of all."""
+    """Of those that nothing speaks against the first that lasts long enough, else the longest; else of all.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> only = Try("pouch", bench)
+    >>> nearest([only], 1e6) is only
+    True
+    """
     ordered = sorted(tried, key=lambda t: (False, 0.0) if t.lasts_h >= wanted_h else (True, -t.lasts_h))
     return next((t for t in ordered if not t.bad), ordered[0])
 

@@ -24,7 +24,19 @@ class Assigned(Model):
 
 
 def overlaid(recording: Recording, found: list[Stretch], assigned: list[Assigned], design: Design) -> list[Stretch]:
-    """The stretches with what was said put over them. What names a mode that the design does not have any more counts for nothing."""
+    """The stretches with what was said put over them. What names a mode that the design does not have any more counts for nothing.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> from ember_core.traces import simulated
+    >>> recording, truth = simulated(bench, 60.0, 100.0, 1)
+    >>> said = Assigned(begin_s=10.0, end_s=20.0, mode=None)
+    >>> [(s.mode, s.first, s.last) for s in overlaid(recording, [Stretch(0, 0, 6000)], [said], design)]
+    [(0, 0, 1000), (None, 1000, 2000), (0, 2000, 6000)]
+    """
     for one in assigned:
         if one.mode is not None and one.mode not in design.index.modes:
             continue

@@ -74,7 +74,19 @@ def judge_trace(
     recording: Recording, bench: TrialBench, assigned: list[Assigned] | None = None, source: str = ""
 ) -> TraceAnswer:
     """Cuts a recording and holds it against the design; what was said of it by hand (`assigned`) goes before the cut. `source` is
-    noted with the figures that are taken over."""
+    noted with the figures that are taken over.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> from ember_core.traces import simulated
+    >>> recording, truth = simulated(bench, 60.0, 100.0, 1)
+    >>> answer = judge_trace(recording, bench)
+    >>> [mode.name for mode in answer.modes]
+    ['Asleep', 'Playing', 'What no mode explains']
+    """
     found, sheet = overlaid(recording, cut(recording, bench), assigned or [], bench.design), bring_up(bench)
     design, total = bench.design, float(recording.charge_as[-1])
     rows = []
@@ -133,7 +145,19 @@ def judge_trace(
 
 
 def trace_text(answer: TraceAnswer) -> str:
-    """An answer as lines of text."""
+    """An answer as lines of text.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> from ember_core.traces import simulated
+    >>> recording, truth = simulated(bench, 60.0, 100.0, 1)
+    >>> answer = judge_trace(recording, bench)
+    >>> all(mode.name in trace_text(answer) for mode in answer.modes)
+    True
+    """
     lines = [
         say(
             "traces.whole",

@@ -33,7 +33,18 @@ class TracePhase:
 
 
 def trace_phases(recording: Recording, bench: TrialBench, mode: int, own: list[Stretch]) -> list[TracePhase]:
-    """Each sample of the mode's stretches counts for the phase whose current is nearest to it (in their logarithms)."""
+    """Each sample of the mode's stretches counts for the phase whose current is nearest to it (in their logarithms).
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> from ember_core.traces import simulated
+    >>> recording, truth = simulated(bench, 60.0, 100.0, 1)
+    >>> trace_phases(recording, bench, 0, [Stretch(0, 0, 715)])  # asleep it draws one current
+    []
+    """
     state = bench.usual
     points = [
         (x, float(state.typical.source_a[i, bench.middle]))

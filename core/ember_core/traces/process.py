@@ -21,6 +21,13 @@ MOST_SECONDS = 120
 
 
 def run_down_kept(recording: Recording) -> Kept:
+    """What is kept of a recording that is a run-down: its course.
+
+    >>> import numpy as np
+    >>> kept = run_down_kept(Recording(np.arange(100.0), np.full(100, 0.1), 4 - np.arange(100) / 1000))
+    >>> kept.samples, kept.seconds
+    (100, 100.0)
+    """
     return Kept(course_of(recording).packed(), recording.time_s.size, recording.seconds)
 
 

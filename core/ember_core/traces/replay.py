@@ -31,7 +31,18 @@ class Replay:
 
 
 def replay(recording: Recording, bench: TrialBench) -> Replay:
-    """Raises DocumentError where the recording is no load that a document may hold."""
+    """Raises DocumentError where the recording is no load that a document may hold.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> import numpy as np
+    >>> found = replay(Recording(np.arange(100) / 10, np.full(100, 0.02)), bench)
+    >>> found.runtime.low < found.runtime.value < found.runtime.high
+    True
+    """
     if float(recording.charge_as[-1]) <= LEAST_A * recording.seconds:
         return Replay(runtime=None, sentence=say("traces.replay-nothing"))
     estimate = SolvedGadget(as_load(recording, bench)).estimate
@@ -51,7 +62,18 @@ def replay(recording: Recording, bench: TrialBench) -> Replay:
 
 def as_load(recording: Recording, bench: TrialBench) -> Design:
     """A design with the same battery and place, whose only part draws what was recorded, straight from the battery, and gives way at the voltage at which
-    the gadget does."""
+    the gadget does.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> import numpy as np
+    >>> load = as_load(Recording(np.arange(100) / 10, np.full(100, 0.02)), bench)
+    >>> [part.name for part in load.parts], load.battery == design.battery
+    (['Recorded'], True)
+    """
     battery = "battery"
     shares, amps = levels(recording)
     volts = float(bench.usual.typical.terminal_v[:, bench.middle].mean())

@@ -107,6 +107,13 @@ def course_of(recording: Recording) -> Course:
 
 
 def unpacked_course(raw: bytes) -> Course:
+    """A course as `Course.packed` kept it.
+
+    >>> from ember_core.traces import Recording
+    >>> course = course_of(Recording(np.arange(100.0), np.full(100, 0.1), 4 - np.arange(100) / 1000))
+    >>> round(float(unpacked_course(course.packed()).volts[-1]), 3)
+    3.901
+    """
     with np.load(io.BytesIO(raw), allow_pickle=False) as found:
         amps = found["amps"].astype(np.float64) if "amps" in found else None
         return Course(found["time_s"].astype(np.float64), found["volts"].astype(np.float64), amps)
@@ -224,6 +231,18 @@ def judge_rundown(
 
 
 def rundown_text(answer: RunDown) -> str:
+    """An answer as lines of text.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> from ember_core.traces import simulated_run_down
+    >>> answer = judge_rundown(simulated_run_down(bench, 0.5, 1), bench)
+    >>> rundown_text(answer).splitlines()[0] == answer.sentence
+    True
+    """
     lines = [answer.sentence]
     lines += [
         say("traces.rundown-term", name=t.name, share=(abs(t.share) * 100, "%"), longer=t.share >= 0)

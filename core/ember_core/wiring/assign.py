@@ -75,7 +75,16 @@ class _Program:
 
 
 def assign(pins: list[Pin], wants: Wants, picked: Mapping[str, str] | None = None) -> Assignment:
-    """`picked`: pins that the maker chose, by the key of what is on them."""
+    """`picked`: pins that the maker chose, by the key of what is on them.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.wiring.roles import wants_of
+    >>> found = assign(design.parts[0].pins, wants_of(design, 0))
+    >>> found.missing, len(set(found.pin_of.values())) == len(found.pin_of)
+    ([], True)
+    """
     kept, refused = _possible(pins, wants, picked or {})
     task = _Task(pins, wants, kept)
     task.signals()

@@ -73,7 +73,15 @@ def hosts(design: Design) -> list[int]:
 
 
 def wants_of(design: Design, host: int) -> Wants:
-    """What is to be wired to one part's pins. A part of several copies wants its signals for each of them."""
+    """What is to be wired to one part's pins. A part of several copies wants its signals for each of them.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> wants = wants_of(design, 0)
+    >>> [role.key for role in wants.roles[:2]], [device.key for device in wants.devices]
+    (['display/SPI/select', 'display/data or command'], ['display/SPI'])
+    """
     roles, devices, beyond = list[Role](), list[Device](), 0
     first = next(iter(hosts(design)), host)
     for p, part in enumerate(design.parts):
@@ -132,4 +140,10 @@ def line_key(line: Line) -> str:
 
 
 def shared(need: Need) -> bool:
+    """Whether a need may share its lines with others, as on a bus.
+
+    >>> from ember_core.design import Need
+    >>> shared(Need(name="Display", work="spi")), shared(Need(name="Button", work="in"))
+    (True, False)
+    """
     return need.work in SHARED and not need.alone

@@ -39,7 +39,16 @@ def short_of(design: Design) -> int:
 
 
 def ways_out(bench: TrialBench, host: int, short: int) -> list[Remedy]:
-    """What leaves fewer without a pin than `short`, those that leave none first."""
+    """What leaves fewer without a pin than `short`, those that leave none first.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> ways_out(bench, 0, 0)
+    []
+    """
     found = list[tuple[int, Remedy]]()
     for way in (*_joined(bench, host), *_ladders(bench, host), *_expanders(bench, host)):
         try:
@@ -53,7 +62,16 @@ def ways_out(bench: TrialBench, host: int, short: int) -> list[Remedy]:
 
 
 def controllers(bench: TrialBench) -> list[str]:
-    """The controllers and boards of the catalogue on whose pins everything would find a place."""
+    """The controllers and boards of the catalogue on whose pins everything would find a place.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> from ember_core.measures.bench import TrialBench
+    >>> bench = TrialBench(design, built_in())
+    >>> len(controllers(bench)) > 1
+    True
+    """
     design = bench.design
     first = hosts(design)[0]
     found = []
@@ -68,7 +86,16 @@ def controllers(bench: TrialBench) -> list[str]:
 
 
 def divided(design: Design, part: int, need: Need, high: float, to_v: float) -> list[Remedy]:
-    """A signal that is too high for its pin, through two resistors."""
+    """A signal that is too high for its pin, through two resistors.
+
+    >>> from ember_core.design import Need
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> need = design.parts[2].needs[0].model_copy(update={"work": "in"})
+    >>> [(p.path, p.value) for p in divided(design, 2, need, 5.0, 3.3)[0].patch]
+    [('/parts/2/needs/0/level_v', 3.214)]
+    """
     if need.work not in ("in", "analogue"):
         return []  # a bus wants a level shifter
     lower = _below(DIVIDER_OHM * to_v / (high - to_v))

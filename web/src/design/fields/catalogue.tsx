@@ -94,7 +94,8 @@ function Picking({ kind, onOpenChange, describe, choose, accept = () => true, ma
           The catalogue can&rsquo;t be fetched: {catalogue.error.message}
         </p>
       )}
-      <ul className="divide-line/70 mt-3 divide-y">
+      {/* what is about to change under the pointer can't be taken by mistake */}
+      <ul className="divide-line/70 mt-3 divide-y" aria-busy={!settled} inert={!settled}>
         {found.map(({ id, own, entry }) => (
           <li key={id} className="flex items-center gap-3 py-2">
             <div className="min-w-0 flex-1">
