@@ -145,6 +145,21 @@ class Charging(BrowserTestCase):
         self.save_by(dialog.get_by_role("button", name=re.compile("^Take ")).first.click)
         self.assertIn("switching", self.stored_design()["charger"]["name"].lower())
 
+    def test_without_a_connection_the_list_says_so_and_what_it_has_can_be_taken(self) -> None:
+        self.open_gadget(step="Charge")
+        self.page.get_by_role("button", name="Take another").click()
+        dialog = self.page.get_by_role("dialog")
+        own = dialog.get_by_role("button", name=re.compile("^Take ")).first
+        expect(own).to_be_visible()
+        name = str(own.get_attribute("aria-label")).removeprefix("Take ")
+        self.page.context.set_offline(True)
+        self.page.get_by_label("Search").fill("switching")
+        expect(dialog.get_by_text("Without a connection the catalogue can’t be searched; below is")).to_be_visible()
+        own.click()
+        expect(dialog).to_have_count(0)
+        self.save_by(lambda: self.page.context.set_offline(False), patience_s=60)
+        self.assertEqual(self.stored_design()["charger"]["name"], name)
+
     def test_a_panel_through_december(self) -> None:
         self.open_gadget(step="Charge")
         self.save_by(lambda: self.page.get_by_label("Source").select_option("a solar panel"))

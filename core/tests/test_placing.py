@@ -6,12 +6,14 @@ import random
 import unittest
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 import numpy as np
 
 from ember_core import Design, read_design
 from ember_core.catalogue import built_in
 from ember_core.design.patches import apply_patch, replace
+from ember_core.enclosure import placing
 from ember_core.enclosure.fit import check_fit, contact_status
 from ember_core.enclosure.placing import _free, _room, place_all
 from ember_core.enclosure.solids import SIDES
@@ -262,6 +264,18 @@ class FreeCorners(unittest.TestCase):
             with self.subTest(through=through):
                 self.assertTrue(10 < inside.sum() < 2900, inside.sum())
                 np.testing.assert_array_equal(_free(low, size, through, none, room), inside)
+
+    def test_few_corners_at_a_time_find_what_all_at_once_find(self) -> None:
+        draw = random.Random(12)
+        for _ in range(6):
+            gadget = boxes(*((draw.uniform(4, 22), draw.uniform(4, 22), draw.uniform(3, 12)) for _ in range(9)))
+            found = []
+            for few, many in ((1, 4), (64, 4096), (10**6, 10**6)):
+                with patch.multiple(placing, FIRST_AT_ONCE=few, MOST_CORNERS=many):
+                    made = place_all(gadget, tries=2)
+                found.append(({k: b.position_mm for k, b in made.bodies.items()}, made.left))
+            self.assertEqual(found[0], found[2])
+            self.assertEqual(found[1], found[2])
 
     def test_beside_what_is_placed_there_is_the_gap_and_no_less(self) -> None:
         room = _room(boxes((5, 5, 5)))

@@ -11,14 +11,16 @@ from functools import cache
 from importlib import import_module
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 from ember_core import Design, build_design, evaluate, read_design
 from ember_core.catalogue import built_in
 from ember_core.findings import CHECKS, CHECKS_BUT_OF_FIT
 from ember_core.measures.bench import TrialBench
+from ember_core.runtime.uncertainty import LEAST_SAMPLES, sample_runtime
 from ember_core.schools import SCHOOLS, SchoolAnswer, answer_schools, school_of
-from ember_core.schools.answer import OF_A_SUPPLY, _yearly
-from ember_core.schools.packs import belongs, over_mm, packs_of
+from ember_core.schools.answer import OF_A_SUPPLY, SURE, _best, _judged, _Try, _yearly
+from ember_core.schools.packs import PackChoice, belongs, over_mm, packs_of
 from ember_core.schools.supplied import on_pack
 
 from .gadgets import cell, design, part, state, use
@@ -32,6 +34,8 @@ DEMOS = {
     "dusk-ear": "pouch",
     "snow-stake": "swap",
 }
+
+AAA = [PackChoice(c, 1) for c in built_in().cells if c.name.startswith("AAA alkaline")]
 
 
 def demo(name: str) -> Design:
@@ -155,6 +159,76 @@ class Promises(unittest.TestCase):
                 self.assertTrue(answer.design is not None or answer.blame)
                 if answer.design is not None:
                     build_design(json.loads(answer.design.model_dump_json()))
+
+
+class Tries(unittest.TestCase):
+    """What decides between packs that were tried."""
+
+    def test_within_a_goal_and_four_tenths_more_the_median_counts_beyond_the_run_itself(self) -> None:
+        bench = TrialBench(demo("tarn-light"), built_in())
+        hours = bench.coldest.seconds / 3600
+        median = sample_runtime(bench.coldest, LEAST_SAMPLES).median / 3600
+        self.assertNotAlmostEqual(hours, median, places=3)
+        for times, told in ((0.9, median), (SURE - 1e-6, median), (SURE + 1e-6, hours), (9.0, hours)):
+            made = _judged(AAA[0], bench, hours / times)
+            self.assertEqual(made.hours, told)
+            self.assertEqual(made.short, told < hours / times)
+
+    def test_a_run_of_that_much_more_reaches_the_goal_by_its_median(self) -> None:
+        """At random: of 86 gadgets that run for more than a minute the least median was 0.84 of the run."""
+        looked = 0
+        for seed in sweep(8, 120):
+            coldest = TrialBench(random_design(9100 + seed), built_in()).coldest
+            if coldest.seconds > 60:
+                looked += 1
+                self.assertGreater(sample_runtime(coldest, LEAST_SAMPLES).median * SURE, coldest.seconds, seed)
+        self.assertGreater(looked, 2)
+
+    def test_what_does_not_run_is_the_last_choice_also_without_a_goal(self) -> None:
+        """0.4 A through 20 ohm are 8 V: nothing runs on 3.7 V. At 0.4 mA they are 8 mV."""
+        weak = {"cell": cell(resistance_ohm=20.0), "wiring_ohm": 0}
+        dead, alive = (
+            _judged(AAA[0], TrialBench(design(parts=[part("chip", state("sleep", a), state("active", a))], battery=weak), built_in()), 0.0)
+            for a in (0.4, 4e-4)
+        )  # fmt: skip
+        self.assertEqual((dead.hours, dead.bad, dead.short, dead.works), (0.0, True, True, False))
+        self.assertEqual((alive.short, alive.hours > 0), (False, True))
+        self.assertLess(alive.rank, dead.rank)
+
+    def test_of_packs_that_work_the_lightest_pack_counts_and_not_the_lightest_cell(self) -> None:
+        """Three cells of 8 g are more than one of 15 g, two are not quite as much as one of 17 g."""
+        bench = TrialBench(demo("tarn-light"), built_in())
+
+        def one(grams: float, series: int, **more: Any) -> _Try:
+            pack = replace(AAA[0], cell=AAA[0].cell.model_copy(update={"mass_g": grams}), series=series)
+            return replace(_Try(pack, bench, bad=False, hours=10.0, short=False), **more)
+
+        self.assertLess(one(15, 1).rank, one(8, 3).rank)
+        self.assertLess(one(8, 2).rank, one(17, 1).rank)
+        self.assertLess(one(99, 1).rank, one(1, 1, bad=True).rank)
+        self.assertLess(one(1, 1, bad=True).rank, one(1, 1, short=True).rank)
+        self.assertLess(one(9, 1, short=True, hours=9.0).rank, one(1, 1, short=True, hours=8.0).rank)
+
+    def test_no_pack_heavier_than_one_that_works_is_tried(self) -> None:
+        tried: list[tuple[bool, float]] = []
+
+        def seen(pack: PackChoice, bench: TrialBench, goal_h: float) -> _Try:
+            made = _judged(pack, bench, goal_h)
+            tried.append((made.works, pack.mass_g))
+            return made
+
+        total = 0
+        for name in ("rosin-minder", "tarn-light-aaa", "dusk-ear"):
+            bench = TrialBench(demo(name), built_in())
+            for key in SCHOOLS:
+                tried.clear()
+                with patch("ember_core.schools.answer._judged", seen):
+                    _best(bench, key)
+                for position, (_, grams) in enumerate(tried):
+                    before = [g for works, g in tried[:position] if works]
+                    self.assertTrue(all(grams < g for g in before), (name, key, tried))
+                    total += len(before)
+        self.assertGreater(total, 0)
 
 
 class Findings(unittest.TestCase):

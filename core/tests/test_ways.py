@@ -345,6 +345,7 @@ class Runs(unittest.TestCase):
             bench = TrialBench(gadget, built_in())
             patch = [replace("/battery/cell/capacity_ah", 1.1)]
             rough = bench.roughly_after(patch)
+            self.assertEqual(bool(bench._tried), amps < 0.1)
             kept = bench.after(patch)
             looked.append(kept.pack.charge.size)
             self.assertEqual(kept.ending[1] > EARLY, amps > 0.1)

@@ -47,6 +47,7 @@ function Picking({ kind, onOpenChange, describe, choose, accept = () => true, ma
     all.filter(({ entry }) => accept(entry) && (!groups.includes(group) || groupOf(entry) === group));
   const found = shown(catalogue.data ?? []);
   const settled = !catalogue.isPlaceholderData && typed === text;
+  const offline = catalogue.fetchStatus === "paused";
   const take = (entry: Schemas["Entry"]) => {
     choose(entry);
     onOpenChange(false);
@@ -88,14 +89,20 @@ function Picking({ kind, onOpenChange, describe, choose, accept = () => true, ma
           ))}
         </div>
       )}
-      {catalogue.isPending && <p className="text-soft mt-3">Fetching the catalogue</p>}
+      {catalogue.isPending && !offline && <p className="text-soft mt-3">Fetching the catalogue</p>}
+      {offline && (
+        <p role="status" className="text-soft mt-3">
+          Without a connection the catalogue can&rsquo;t be searched
+          {found.length > 0 && "; below is what was found before"}.
+        </p>
+      )}
       {catalogue.isError && (
         <p role="alert" className="text-fail mt-3">
           The catalogue can&rsquo;t be fetched: {catalogue.error.message}
         </p>
       )}
       {/* what is about to change under the pointer can't be taken by mistake */}
-      <ul className="divide-line/70 mt-3 divide-y" aria-busy={!settled} inert={!settled}>
+      <ul className="divide-line/70 mt-3 divide-y" aria-busy={!settled && !offline} inert={!settled && !offline}>
         {found.map(({ id, own, entry }) => (
           <li key={id} className="flex items-center gap-3 py-2">
             <div className="min-w-0 flex-1">
