@@ -230,6 +230,23 @@ class Tries(unittest.TestCase):
                     total += len(before)
         self.assertGreater(total, 0)
 
+    def test_what_fails_on_a_small_pack_and_works_on_a_larger_one_works(self) -> None:
+        """What is told to work was judged whole: nothing of supply, battery or charge says stop or fix, and it reaches its goal."""
+        for seed, ah in ((0, 0.1), (12, 0.1)):
+            bench = TrialBench(random_design(4400 + seed), built_in())
+            with patch("ember_core.schools.answer.MOST_LARGER", 0):
+                small = next(a for a in answer_schools(bench) if a.key == "pouch")
+            large = next(a for a in answer_schools(bench) if a.key == "pouch")
+            self.assertEqual((small.works, large.works), (False, True))
+            assert small.design is not None and large.design is not None
+            self.assertLess(small.design.battery.cell.capacity_ah, ah)
+            self.assertGreaterEqual(large.design.battery.cell.capacity_ah, 2 * small.design.battery.cell.capacity_ah)
+            result = evaluate(large.design)
+            self.assertEqual(
+                [f.code for f in result.findings if f.severity in ("stop", "fix") and f.step in OF_A_SUPPLY], []
+            )
+            self.assertGreaterEqual(result.runtime.total.value or 0, large.design.brief.goal_h or 0)
+
 
 class Findings(unittest.TestCase):
     def test_what_is_left_out_of_a_try_says_nothing_of_the_supply(self) -> None:

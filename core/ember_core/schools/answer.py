@@ -30,6 +30,7 @@ BAD = ("stop", "fix")
 OF_A_SUPPLY = ("supply", "battery", "charge")  # steps whose findings speak against a school
 ENOUGH = 1.3  # times the goal that a pack's energy has to last by the mean power, to be tried first
 MOST_TRIED = 5  # packs of a school that are worked out
+LARGER, MOST_LARGER = 2.0, 2  # times a pack's energy, and how often: what lasts but fails may work on a larger one
 POUCH_CHARGERS = ("charger-path", "charger-small-path", "charger-board-path-c", "charger-small-100", "charger-board-500", "charger-switching-1")  # fmt: skip
 TRIES = 1  # orders in which what is new is put into the case
 MOVABLE = ("/battery", "/charger")
@@ -165,6 +166,7 @@ def _best(bench: TrialBench, key: SchoolKey) -> Design | str:
     volts = float(bench.usual.pack.open_circuit_v[bench.middle])
     able = [p for p in able if gives(p, bench.peak_a[0] * volts)] or able
     able = [p for p in able if _stands_charge(catalogue, key, p)] or able
+    fitting = able
     watts, tried, seen = bench.mean_a * volts, list[_Try](), set[int]()
     for _ in range(MOST_TRIED):
         pack = _lightest(able, ENOUGH * goal * watts)
@@ -178,12 +180,33 @@ def _best(bench: TrialBench, key: SchoolKey) -> Design | str:
             continue
         tried.append(made)
         watts = pack.energy_wh / made.hours if made.hours > 0 else 2 * watts  # what it takes on such a supply
-        if made.bad:  # as many of its kind would fare no better
-            able = [p for p in able if (p.cell.chemistry, p.series) != (pack.cell.chemistry, pack.series)] or able
+        if made.bad:  # other kinds come first
+            able = [p for p in able if p.kind != pack.kind] or able
     if not tried:
         return say("school.no-supply")
-    best = min(tried, key=lambda t: t.rank).bench
-    return _settled(best, {f.code for f in _against(bench)}).design
+    best, known = min(tried, key=lambda t: t.rank), {f.code for f in _against(bench)}
+    found = _settled(best.bench, known)
+    if best.short or not _against(found):
+        return found.design
+    return (_on_a_larger(design, catalogue, key, best.pack, fitting, known) or found).design
+
+
+def _on_a_larger(
+    design: Design, catalogue: Catalogue, key: SchoolKey, pack: PackChoice, packs: list[PackChoice], known: set[str]
+) -> TrialBench | None:
+    """The gadget on a pack of the same kind that is at least twice as large, or four times, if nothing speaks against that; else None."""
+    for _ in range(MOST_LARGER):
+        larger = [p for p in packs if p.kind == pack.kind and p.energy_wh >= LARGER * pack.energy_wh]
+        if not larger:
+            return None
+        pack = min(larger, key=lambda p: p.mass_g)
+        try:
+            found = _settled(_on(design, catalogue, key, pack), known)
+        except DocumentError:
+            continue
+        if not _against(found):
+            return found
+    return None
 
 
 def _lightest(packs: list[PackChoice], energy_wh: float) -> PackChoice:

@@ -43,6 +43,10 @@ class PackChoice:
         return self.cell.capacity_ah * resting_v(self.cell, 0.5) * self.series
 
     @property
+    def kind(self) -> tuple[str, int]:
+        return self.cell.chemistry, self.series
+
+    @property
     def mass_g(self) -> float:
         return self.cell.mass_g * self.series
 
