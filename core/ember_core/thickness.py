@@ -19,9 +19,11 @@ AGAINST = 0.5  # cosine: out through a face that lies more or less against the o
 SPOT_APART_MM, MOST_SPOTS, MOST_LOOKED = 4.0, 40, 6000
 
 
-def thin_spots(solid: Manifold, rays: int = SURFACE_RAYS) -> tuple[list[ThinSpot], float]:
-    """(the thinnest spots, no two nearer to each other than `SPOT_APART_MM`, how far apart was looked [mm]). Thick is what a straight way from a point of the
-    surface goes until it comes out again, where it comes out against what it went in through.
+def thin_spots(
+    solid: Manifold, rays: int = SURFACE_RAYS, below_mm: float = THICK_MM
+) -> tuple[list[ThinSpot], float]:
+    """(the thinnest spots below `below_mm`, no two nearer to each other than `SPOT_APART_MM`, how far apart was looked [mm]). Thick is what a straight way from
+    a point of the surface goes until it comes out again, where it comes out against what it went in through.
 
     >>> from manifold3d import Manifold
     >>> spots, apart_mm = thin_spots(Manifold.cube((40, 30, 1.2)))
@@ -41,17 +43,18 @@ def thin_spots(solid: Manifold, rays: int = SURFACE_RAYS) -> tuple[list[ThinSpot
     share = np.stack([1 - root, root * (1 - b), root * b], axis=1)
     points = np.einsum("ij,ijk->ik", share, corners[face])
     into = -normals[face]
+    begin, end = points + RAY_STARTS_MM * into, points + below_mm * into
+    met = [(hits[0], k) for k, ray in enumerate(zip(begin, end, strict=True)) if (hits := solid.ray_cast(*ray))]
+    of = np.array([k for _, k in met], dtype=int)
+    out = np.array([(*hit.position, *hit.normal) for hit, _ in met]).reshape(-1, 6)
+    against = np.einsum("ij,ij->i", out[:, 3:], into[of]) > AGAINST
     thick = np.full(rays, np.inf)
-    for k in range(rays):
-        begin = points[k] + RAY_STARTS_MM * into[k]
-        hits = solid.ray_cast(tuple(begin), tuple(points[k] + THICK_MM * into[k]))
-        if hits and float(np.dot(hits[0].normal, into[k])) > AGAINST:
-            thick[k] = float(np.linalg.norm(np.asarray(hits[0].position) - points[k]))
+    thick[of[against]] = np.linalg.norm(out[against, :3] - points[of[against]], axis=1)
     kept: list[int] = []
     for k in np.argsort(thick, kind="stable")[:MOST_LOOKED].tolist():
-        if not np.isfinite(thick[k]) or len(kept) >= MOST_SPOTS:
+        if not thick[k] < below_mm or len(kept) >= MOST_SPOTS:
             break
-        if all(np.linalg.norm(points[k] - points[j]) >= SPOT_APART_MM for j in kept):
+        if (np.linalg.norm(points[kept] - points[k], axis=1) >= SPOT_APART_MM).all():
             kept.append(k)
     spots = [
         ThinSpot(at_mm=(*(float(f"{v:.5g}") for v in points[k]),), thickness_mm=float(f"{thick[k]:.4g}")) for k in kept

@@ -116,7 +116,7 @@ def too_thin(made: list[Piece], least_mm: float) -> list[ThinSpot]:
     found = []
     for piece in made:
         solid = Manifold(Mesh64(np.array(piece.vertices), np.array(piece.faces, dtype=np.uint64)))
-        found += [spot for spot in thin_spots(solid, THIN_RAYS)[0] if spot.thickness_mm < least_mm - CHORD_MM]
+        found += thin_spots(solid, THIN_RAYS, least_mm - CHORD_MM)[0]
     return sorted(found, key=lambda spot: spot.thickness_mm)[:MOST_THIN]
 
 
